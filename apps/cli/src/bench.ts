@@ -1,0 +1,3 @@
+export async function bench(_args: string[]): Promise<number> {
+  throw new Error('not written yet');
+}

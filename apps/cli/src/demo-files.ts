@@ -1,0 +1,27 @@
+import { mkdir, writeFile } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
+import { buildScenario } from '@wembrel/demo/scenario';
+import { helpText, parse, UsageError } from './arguments.ts';
+
+/** `wembrel demo-files DIR`: writes the demo scenario as loose files. */
+export async function demoFiles(args: string[]): Promise<number> {
+  const { values, inputs } = parse(args, {});
+  if (values.help) {
+    process.stdout.write(
+      helpText('wembrel demo-files DIR', 'Writes the files of the demo, Quillmoor Halt, into a folder.', {}, [
+        'wembrel demo-files quillmoor',
+      ]),
+    );
+    return 0;
+  }
+  if (inputs.length !== 1) throw new UsageError('demo-files needs one folder');
+  const files = buildScenario();
+  for (const [name, bytes] of Object.entries(files)) {
+    const path = join(inputs[0], name);
+    await mkdir(dirname(path), { recursive: true });
+    await writeFile(path, bytes);
+  }
+  if (values.json) process.stdout.write(`${JSON.stringify({ written: Object.keys(files).sort(), errors: [] }, null, 2)}\n`);
+  else process.stdout.write(`${Object.keys(files).length} files written to ${inputs[0]}\n`);
+  return 0;
+}

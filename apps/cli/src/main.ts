@@ -1,0 +1,57 @@
+import { sentence } from '@wembrel/core/errors';
+import { UsageError } from './arguments.ts';
+import { bench } from './bench.ts';
+import { demoFiles } from './demo-files.ts';
+import { merge } from './merge.ts';
+import { survey } from './survey.ts';
+
+const VERBS: Record<string, { run: (args: string[]) => Promise<number>; about: string }> = {
+  survey: { run: survey, about: 'what a pile of files costs' },
+  merge: { run: merge, about: 'bake all materials onto shared sheets and merge slots' },
+  'demo-files': { run: demoFiles, about: 'write the files of the demo into a folder' },
+  bench: { run: bench, about: 'run the benchmarks' },
+};
+
+const LATER = ['bake', 'unwrap', 'pack', 'cut-repeats', 'tile-sheet', 'palette', 'plan', 'hull', 'compare', 'run'];
+
+function help(): string {
+  const own = Object.entries(VERBS).map(([k, v]) => `  ${k.padEnd(12)}${v.about}`);
+  return [
+    'Usage: wembrel VERB …',
+    '',
+    '  demo        build and start the web application with the demo project',
+    '  start       start the web application',
+    '  test        run all tests',
+    ...own,
+    '',
+    '`wembrel VERB --help` says more.',
+    '',
+  ].join('\n');
+}
+
+async function main(): Promise<number> {
+  const [verb, ...args] = process.argv.slice(2);
+  if (verb === undefined || verb === '--help' || verb === 'help') {
+    process.stdout.write(help());
+    return 0;
+  }
+  const known = VERBS[verb];
+  if (!known) {
+    const why = LATER.includes(verb) ? `${verb} is not in this build yet` : `there is no verb "${verb}"`;
+    throw new UsageError(`${why}; see wembrel --help`);
+  }
+  return known.run(args);
+}
+
+try {
+  process.exitCode = await main();
+} catch (error) {
+  if (error instanceof UsageError) {
+    process.stderr.write(`wembrel: ${error.message}\n`);
+    process.exitCode = 2;
+  } else {
+    process.stderr.write(`wembrel: ${sentence(error)}\n`);
+    if (process.env.WEMBREL_DEBUG && error instanceof Error) process.stderr.write(`${error.stack}\n`);
+    process.exitCode = 1;
+  }
+}

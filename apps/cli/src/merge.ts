@@ -1,0 +1,163 @@
+import { createWriteStream } from 'node:fs';
+import { rename, rm } from 'node:fs/promises';
+import { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
+import { MergeDecisions } from '@wembrel/core/plan/decisions';
+import { type MergeReport, merge as runMerge } from '@wembrel/runner/merge/merge';
+import { Pool } from '@wembrel/runner/pool/pool';
+import { collectModels } from '@wembrel/runner/read/collect';
+import { zipFiles } from '@wembrel/runner/write/zip';
+import { choice, helpText, type OptionSpec, parse, UsageError, type Values, whole } from './arguments.ts';
+import { count, progressLine, size, table } from './output.ts';
+import { threadsOf, watchSignals, workerFile } from './run.ts';
+
+const OPTIONS: Record<string, OptionSpec> = {
+  out: { type: 'string', value: 'DIR', help: 'folder for the results (needed)' },
+  size: { type: 'string', value: 'PX', help: 'side of a sheet, a power of two (default 2048)' },
+  margin: { type: 'string', value: 'PX', help: 'least gap between islands (default 12, which protects mip 2)' },
+  padding: { type: 'string', value: 'PX', help: 'how far island colours are carried outward (default: the margin)' },
+  samples: { type: 'string', value: 'N', help: 'samples per texel in all: 1, 4, 9 or 16 (default 4)' },
+  sheets: { type: 'string', value: 'N', help: 'number of sheets (default 1)' },
+  name: { type: 'string', value: 'NAME', help: 'name of the sheet (default "sheet")' },
+  'keep-apart': { type: 'string', multiple: true, value: 'SLOT', help: 'a slot that is not merged, by exact name; repeatable' },
+  'keep-part': { type: 'string', multiple: true, value: 'PART', help: 'a part that --join leaves alone; repeatable' },
+  rotate: { type: 'string', value: 'none|quarter', help: 'how islands may be turned (default quarter)' },
+  scale: { type: 'string', value: 'relative|even', help: 'keep relative sizes, or the same px/m everywhere (default relative)' },
+  'max-repeats': { type: 'string', value: 'N', help: 'repeats of a tiling texture that are baked in (default 4)' },
+  effort: { type: 'string', value: 'N', help: 'attempts at a tighter layout (default 6)' },
+  join: { type: 'boolean', help: 'join parts of a model that then share a slot' },
+  embed: { type: 'boolean', help: 'put the textures inside each GLB' },
+  proof: { type: 'boolean', help: 'bake a quarter of the side, same layout' },
+  zip: { type: 'string', value: 'FILE', help: 'also write everything as one ZIP' },
+  'normal-y': { type: 'string', value: 'up', help: 'direction of Y in normal maps (up)' },
+  format: { type: 'string', value: 'png', help: 'file format of the maps (png)' },
+  profile: { type: 'string', value: 'NAME', help: 'not in this build yet' },
+  plan: { type: 'string', value: 'FILE', help: 'not in this build yet' },
+};
+
+function decisionsFrom(values: Values): MergeDecisions {
+  for (const name of ['profile', 'plan'])
+    if (values[name] !== undefined) throw new UsageError(`--${name} is not in this build yet`);
+  choice(values, 'normal-y', 'up', ['up'], ['down']);
+  choice(values, 'format', 'png', ['png'], ['webp', 'ktx2']);
+  const margin = values.margin === undefined ? 12 : Number(values.margin);
+  const parsed = MergeDecisions.safeParse({
+    sheetName: values.name,
+    sheets: whole(values, 'sheets', 1, 1, 16),
+    size: whole(values, 'size', 2048, 64, 8192),
+    margin,
+    padding: values.padding === undefined ? null : whole(values, 'padding', 0, 0, 512),
+    samples: whole(values, 'samples', 4, 1, 16),
+    rotate: choice(values, 'rotate', 'quarter', ['none', 'quarter'], ['free']),
+    scale: choice(values, 'scale', 'relative', ['relative', 'even'], ['detail']),
+    keepApart: values['keep-apart'] ?? [],
+    keepParts: values['keep-part'] ?? [],
+    maxRepeats: whole(values, 'max-repeats', 4, 1, 64),
+    effort: whole(values, 'effort', 6, 0, 64),
+    seed: whole(values, 'seed', 1, 0, 0x7fffffff),
+    join: Boolean(values.join),
+    embed: Boolean(values.embed),
+  });
+  if (parsed.success) return parsed.data;
+  const issue = parsed.error.issues[0];
+  throw new UsageError(`--${String(issue.path[0])}: ${issue.message}`);
+}
+
+/** `wembrel merge`: all materials of all inputs onto shared sheets. */
+export async function merge(args: string[]): Promise<number> {
+  const { values, inputs } = parse(args, OPTIONS);
+  if (values.help) {
+    process.stdout.write(
+      helpText(
+        'wembrel merge INPUT… --out DIR',
+        'Bakes the materials of all inputs onto shared sheets, repacks UVs and merges slots. Writes one GLB for each input,\nthe textures, manifest.json and report.json. Sources are never written to.',
+        OPTIONS,
+        [
+          'wembrel merge stop.glb --out merged --size 2048 --keep-apart ShelterGlass',
+          'wembrel merge signs/ --out pack --size 1024 --margin 24 --join --json',
+        ],
+      ),
+    );
+    return 0;
+  }
+  if (inputs.length === 0) throw new UsageError('merge needs at least one file or folder');
+  if (typeof values.out !== 'string' || values.out === '') throw new UsageError('merge needs --out DIR');
+  const decisions = decisionsFrom(values);
+  const { files, problems } = await collectModels(inputs);
+  const early = problems.map((p) => ({ path: p.path, message: p.reason }));
+  const progress = progressLine(Boolean(values.quiet));
+  const pool = new Pool(workerFile(), threadsOf(values));
+  watchSignals(pool);
+  try {
+    if (early.length > 0 && (values.strict || files.length === 0)) return fail(early, Boolean(values.json));
+    const { report } = await runMerge(
+      {
+        files,
+        out: values.out,
+        decisions,
+        proof: Boolean(values.proof),
+        strict: Boolean(values.strict),
+        onProgress: progress.on,
+      },
+      pool,
+    );
+    progress.end();
+    report.errors.unshift(...early);
+    if (typeof values.zip === 'string') await writeZip(values.zip, values.out, report.written);
+    for (const e of report.errors) process.stderr.write(`${e.path}: ${e.message}\n`);
+    process.stdout.write(values.json ? `${JSON.stringify(report, null, 2)}\n` : human(report, values.out));
+    return report.errors.length > 0 ? 1 : 0;
+  } catch (error) {
+    progress.end();
+    const e = error as { path?: string; reason?: string; name?: string };
+    if (e.name === 'InputError') return fail([...early, { path: e.path as string, message: e.reason as string }], Boolean(values.json));
+    throw error;
+  } finally {
+    await pool.close();
+  }
+}
+
+function fail(errors: { path: string; message: string }[], json: boolean): number {
+  for (const e of errors) process.stderr.write(`${e.path}: ${e.message}\n`);
+  if (json) process.stdout.write(`${JSON.stringify({ errors, written: [] }, null, 2)}\n`);
+  return 1;
+}
+
+async function writeZip(file: string, folder: string, names: string[]): Promise<void> {
+  const partial = `${file}.partial`;
+  try {
+    await pipeline(Readable.from(zipFiles(folder, names)), createWriteStream(partial));
+    await rename(partial, file);
+  } catch (error) {
+    await rm(partial, { force: true });
+    throw error;
+  }
+}
+
+function human(r: MergeReport, out: string): string {
+  const { before: b, after: a } = r;
+  const lines = [
+    table([
+      ['', 'before', 'after'],
+      ['draw calls', count(b.drawCalls), count(a.drawCalls)],
+      ['slots', count(b.slots), count(a.slots)],
+      ['textures', count(b.textures), count(a.textures)],
+      ['texture memory (BC7)', size(b.textureBytes.bc7), size(a.distinctTextureBytes.bc7)],
+      ['GPU vertices', count(b.gpuVertices), count(a.gpuVertices)],
+      ['triangles', count(b.triangles), count(a.triangles)],
+    ]),
+    '',
+  ];
+  for (const s of r.sheets)
+    lines.push(
+      `${s.name}: ${s.size} px, ${(s.coverage * 100).toFixed(1)} % covered, ${(s.scale * 100).toFixed(0)} % of the sources' sharpness, mips 0–${s.protectedMip} protected`,
+    );
+  for (const k of r.keptApart) lines.push(`kept apart: ${k.slot} (${k.model}): ${k.reason}`);
+  if (r.density) lines.push(`texel density: median ${r.density.median.toFixed(0)} px/m, lowest (5 %) ${r.density.p5.toFixed(0)} px/m`);
+  lines.push(
+    `fidelity, worst view "${r.fidelity.worstView}": PSNR ${r.fidelity.psnr === null ? 'identical' : `${r.fidelity.psnr.toFixed(1)} dB`}, SSIM ${r.fidelity.ssim.toFixed(4)}`,
+  );
+  for (const f of r.faults) lines.push(`${f.code}: ${f.subject}: ${f.message}`);
+  lines.push(`${r.written.length} files written to ${out}`);
+  return `${lines.join('\n')}\n`;
+}

@@ -1,0 +1,39 @@
+import type { Progress } from '@wembrel/runner/progress';
+
+/** Bytes in the unit that reads best. */
+export function size(bytes: number): string {
+  if (bytes < 1024) return `${bytes} B`;
+  if (bytes < 1024 ** 2) return `${(bytes / 1024).toFixed(1)} KiB`;
+  if (bytes < 1024 ** 3) return `${(bytes / 1024 ** 2).toFixed(1)} MiB`;
+  return `${(bytes / 1024 ** 3).toFixed(2)} GiB`;
+}
+
+/** Numbers with thin groups of three. */
+export function count(n: number): string {
+  return String(n).replace(/\B(?=(\d{3})+$)/g, ' ');
+}
+
+/** A table with the first column to the left and the others to the right. */
+export function table(rows: string[][]): string {
+  const widths = rows[0].map((_, c) => Math.max(...rows.map((r) => [...(r[c] ?? '')].length)));
+  return rows
+    .map((r) => r.map((v, c) => (c === 0 ? v.padEnd(widths[c]) : v.padStart(widths[c]))).join('  ').trimEnd())
+    .join('\n');
+}
+
+/** A progress line on a terminal; silent elsewhere. */
+export function progressLine(quiet: boolean): { on: (p: Progress) => void; end: () => void } {
+  const tty = process.stderr.isTTY && !quiet;
+  let shown = 0;
+  return {
+    on(p) {
+      if (!tty || Date.now() - shown < 80) return;
+      shown = Date.now();
+      const bar = '#'.repeat(Math.round(p.share * 24)).padEnd(24, '.');
+      process.stderr.write(`\r\x1b[K[${bar}] ${String(Math.round(p.share * 100)).padStart(3)} %  ${p.doing}`);
+    },
+    end() {
+      if (tty) process.stderr.write('\r\x1b[K');
+    },
+  };
+}

@@ -1,0 +1,21 @@
+import { fileURLToPath } from 'node:url';
+import type { Pool } from '@wembrel/runner/pool/pool';
+import { type Values, whole } from './arguments.ts';
+
+/** The bundled worker beside the bundled command line. */
+export function workerFile(): string {
+  return fileURLToPath(new URL('./worker.mjs', import.meta.url));
+}
+
+export function threadsOf(values: Values): number | undefined {
+  return values.threads === undefined ? undefined : whole(values, 'threads', 1, 1, 256);
+}
+
+/** Ctrl-C and the like raise the flag; the work stops at its next look and cleans up. A second signal ends at once. */
+export function watchSignals(pool: Pool): void {
+  for (const signal of ['SIGINT', 'SIGTERM'] as const)
+    process.on(signal, () => {
+      if (pool.cancelled) process.exit(130);
+      Atomics.store(pool.cancel, 0, 1);
+    });
+}

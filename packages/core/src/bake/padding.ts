@@ -1,0 +1,28 @@
+import { nearestFeature } from '@wembrel/kernels/nearest';
+import type { SheetMaps } from './transfer.ts';
+
+/**
+ * Carries island colours outward by up to `padding` px: every texel outside takes the exact nearest island texel, ties to the
+ * lowest index, so that padding from two sides meets in the middle of the gap. Texels farther away keep the background.
+ */
+export function padSheet(maps: SheetMaps, padding: number): void {
+  if (padding <= 0) return;
+  const { size, owner } = maps;
+  const nearest = nearestFeature(owner, size, size);
+  const limit = padding * padding;
+  for (let y = 0; y < size; y++)
+    for (let x = 0; x < size; x++) {
+      const i = y * size + x;
+      const s = nearest[i];
+      if (s < 0 || s === i) continue;
+      const dx = (s % size) - x;
+      const dy = Math.floor(s / size) - y;
+      if (dx * dx + dy * dy > limit) continue;
+      for (let c = 0; c < 4; c++) maps.baseColor[i * 4 + c] = maps.baseColor[s * 4 + c];
+      for (let c = 0; c < 3; c++) {
+        maps.orm[i * 3 + c] = maps.orm[s * 3 + c];
+        if (maps.normal) maps.normal[i * 3 + c] = maps.normal[s * 3 + c];
+        if (maps.emissive) maps.emissive[i * 3 + c] = maps.emissive[s * 3 + c];
+      }
+    }
+}

@@ -1,0 +1,151 @@
+import type { Routing } from '../plan/route.ts';
+import { slotKey } from '../plan/route.ts';
+import type { MaterialLook, TextureUse } from '../scene/material.ts';
+import type { Model, Part } from '../scene/model.ts';
+import { byteColumn, firstEqualRows } from '../survey/distinct.ts';
+import { layoutCoordinates } from '../uv/coordinates.ts';
+import { type Layout, type PlacedPlot, placePoint } from '../uv/layout.ts';
+import { type ImageSizes, layoutUse, referenceSize } from '../uv/plots.ts';
+import { cornerTangents, flatNormals } from './tangents.ts';
+
+/**
+ * A part as it will be handed over: new vertices with new UVs. Every array is indexed by new vertex, `indices` by corner.
+ */
+export interface TargetPart {
+  model: number;
+  part: number;
+  /** Routed material. */
+  material: number;
+  sheet: number;
+  /** The vertex of the source part that each new vertex copies. */
+  sourceVertex: Uint32Array;
+  indices: Uint32Array;
+  /** New UVs in 0 … 1, V down. */
+  uv: Float32Array;
+  normals: Float32Array;
+  /** x y z w on the new UVs, when the sheet has a normal map. */
+  tangents: Float32Array | null;
+  /** The source had no normals, so that flat ones were made and vertices were split. */
+  madeNormals: boolean;
+  /** Vertex colours were baked in (or, for a swatch, stay on the part). */
+  keepsColors: boolean;
+  /** Frames of the source's normal map by corner: x y z w. */
+  sourceTangents: Float32Array | null;
+}
+
+/** Positions, normals by corner. */
+export function cornerVectors(values: Float32Array, indices: Uint32Array, size: number): Float32Array {
+  const out = new Float32Array(indices.length * size);
+  for (let i = 0; i < indices.length; i++)
+    for (let k = 0; k < size; k++) out[i * size + k] = values[indices[i] * size + k];
+  return out;
+}
+
+/** Normals by corner: the source's, or flat ones where it has none. */
+export function cornerNormals(part: Part): Float32Array {
+  if (part.normals) return cornerVectors(part.normals, part.indices, 3);
+  return flatNormals(cornerVectors(part.positions, part.indices, 3));
+}
+
+/** Frames in which a part's normal map is meant, by corner: its stored tangents, else MikkTSpace on the map's own UVs. */
+export function sourceFrames(part: Part, use: TextureUse, normals: Float32Array): Float32Array {
+  if (part.tangents) return cornerVectors(part.tangents, part.indices, 4);
+  const uv = Float32Array.from(layoutCoordinates(part, use, [1, 1]));
+  return cornerTangents(cornerVectors(part.positions, part.indices, 3), normals, cornerVectors(uv, part.indices, 2));
+}
+
+/** True when some material on the sheet has a normal map, so that the sheet gets one. */
+export function sheetsWithNormals(routing: Routing, layout: Layout): boolean[] {
+  return layout.sheets.map((_, s) => routing.materials.some((m) => m.sheet === s && m.look.normal));
+}
+
+/** Builds all target parts of a layout. `tangentsReady` must have resolved. */
+export function targetParts(models: Model[], routing: Routing, layout: Layout, sizes: ImageSizes): TargetPart[] {
+  const withNormals = sheetsWithNormals(routing, layout);
+  const plotOf = new Map<string, { plot: PlacedPlot; shiftX: number; shiftY: number; triangles: Uint32Array }[]>();
+  for (const sheet of layout.sheets)
+    for (const plot of sheet.plots)
+      for (const island of plot.islands) {
+        const key = `${island.model}:${island.part}`;
+        const list = plotOf.get(key) ?? [];
+        list.push({ plot, shiftX: island.shiftX, shiftY: island.shiftY, triangles: island.triangles });
+        plotOf.set(key, list);
+      }
+  const out: TargetPart[] = [];
+  models.forEach((model, m) => {
+    for (const part of model.parts) {
+      const material = routing.routed.get(slotKey(m, part.slot));
+      const places = plotOf.get(`${m}:${part.id}`);
+      if (material === undefined || !places) continue;
+      const { look } = routing.materials[material];
+      const sheet = routing.materials[material].sheet;
+      const routed = routing.materials[material];
+      const use = layoutUse(routed, sizes);
+      const xy = use ? layoutCoordinates(part, use, referenceSize(routed, sizes)) : null;
+      const { indices } = part;
+      const uv = new Float32Array(indices.length * 2);
+      const size = layout.sheets[sheet].size;
+      for (const { plot, shiftX, shiftY, triangles } of places)
+        for (const t of triangles)
+          for (let c = t * 3; c < t * 3 + 3; c++) {
+            const v = indices[c];
+            const [px, py] = placePoint(plot, xy ? xy[v * 2] - shiftX : 0, xy ? xy[v * 2 + 1] - shiftY : 0);
+            uv[c * 2] = px / size;
+            uv[c * 2 + 1] = py / size;
+          }
+      out.push(assemble(m, part, material, sheet, look, uv, withNormals[sheet], !use));
+    }
+  });
+  return out;
+}
+
+function assemble(
+  model: number,
+  part: Part,
+  material: number,
+  sheet: number,
+  look: MaterialLook,
+  uv: Float32Array,
+  withNormals: boolean,
+  swatch: boolean,
+): TargetPart {
+  const normals = cornerNormals(part);
+  const tangents = withNormals
+    ? cornerTangents(cornerVectors(part.positions, part.indices, 3), normals, uv)
+    : null;
+  const columns = [byteColumn(part.indices, 1), byteColumn(uv, 2)];
+  if (!part.normals) columns.push(byteColumn(normals, 3));
+  if (tangents) columns.push(byteColumn(tangents, 4));
+  const { first, count } = firstEqualRows(columns, part.indices.length);
+  const sourceVertex = new Uint32Array(count);
+  const indices = new Uint32Array(part.indices.length);
+  const outUv = new Float32Array(count * 2);
+  const outNormals = new Float32Array(count * 3);
+  const outTangents = tangents ? new Float32Array(count * 4) : null;
+  let next = 0;
+  for (let c = 0; c < indices.length; c++) {
+    if (first[c] !== c) {
+      indices[c] = indices[first[c]];
+      continue;
+    }
+    sourceVertex[next] = part.indices[c];
+    outUv.set(uv.subarray(c * 2, c * 2 + 2), next * 2);
+    outNormals.set(normals.subarray(c * 3, c * 3 + 3), next * 3);
+    if (outTangents && tangents) outTangents.set(tangents.subarray(c * 4, c * 4 + 4), next * 4);
+    indices[c] = next++;
+  }
+  return {
+    model,
+    part: part.id,
+    material,
+    sheet,
+    sourceVertex,
+    indices,
+    uv: outUv,
+    normals: outNormals,
+    tangents: outTangents,
+    madeNormals: !part.normals,
+    keepsColors: swatch,
+    sourceTangents: look.normal && !swatch ? sourceFrames(part, look.normal, normals) : null,
+  };
+}

@@ -1,0 +1,107 @@
+import { protectedMip } from '../plan/decisions.ts';
+import type { KeptApart, Routing } from '../plan/route.ts';
+import type { Model } from '../scene/model.ts';
+import { type Layout, placedBox } from '../uv/layout.ts';
+
+/** What code needs to know about a delivery: sheets, bays with their UV rectangles, and which slot went where. */
+export interface Manifest {
+  format: 'wembrel-manifest';
+  version: 1;
+  conventions: { uv: string; normal: string; orm: string; colour: string };
+  models: { file: string; name: string }[];
+  sheets: {
+    name: string;
+    size: number;
+    margin: number;
+    padding: number;
+    protectedMip: number;
+    coverage: number;
+    scale: number;
+    maps: Record<string, string>;
+    bays: {
+      id: number;
+      form: 'plot' | 'swatch';
+      slot: string;
+      /** Upper left and size, px. */
+      px: [number, number, number, number];
+      /** Least u, v and greatest u, v; V runs down. */
+      uv: [number, number, number, number];
+      quarterTurns: number;
+      /** Islands stacked here. */
+      islands: number;
+    }[];
+  }[];
+  slots: { model: string; slot: string; sheet: string; bays: number[] }[];
+  keptApart: { model: string; slot: string; code: string; reason: string }[];
+}
+
+export interface ManifestInput {
+  models: Model[];
+  files: string[];
+  names: string[];
+  routing: Routing;
+  layout: Layout;
+  margin: number;
+  padding: number;
+  coverage: number[];
+  maps: Record<string, string>[];
+}
+
+export function buildManifest(i: ManifestInput): Manifest {
+  const slots: Manifest['slots'] = [];
+  i.routing.materials.forEach((material, m) => {
+    const sheet = i.layout.sheets[material.sheet];
+    for (const { model, slot } of material.members) {
+      const parts = new Set(i.models[model].parts.filter((p) => p.slot === slot).map((p) => p.id));
+      const bays = sheet.plots
+        .filter((p) => p.material === m && p.islands.some((x) => x.model === model && parts.has(x.part)))
+        .map((p) => p.id);
+      slots.push({ model: i.names[model], slot: i.models[model].slots[slot].name, sheet: sheet.name, bays });
+    }
+  });
+  return {
+    format: 'wembrel-manifest',
+    version: 1,
+    conventions: {
+      uv: '0 to 1, V down',
+      normal: 'tangent space (MikkTSpace), Y up',
+      orm: 'R occlusion, G roughness, B metallic; linear',
+      colour: 'base colour and emissive are sRGB',
+    },
+    models: i.files.map((file, m) => ({ file, name: i.names[m] })),
+    sheets: i.layout.sheets.map((sheet, s) => ({
+      name: sheet.name,
+      size: sheet.size,
+      margin: i.margin,
+      padding: i.padding,
+      protectedMip: protectedMip(i.margin),
+      coverage: round(i.coverage[s]),
+      scale: round(sheet.scale),
+      maps: i.maps[s],
+      bays: sheet.plots.map((p) => {
+        const [w, h] = placedBox(p);
+        return {
+          id: p.id,
+          form: p.kind,
+          slot: i.routing.materials[p.material].name,
+          px: [p.x, p.y, w, h],
+          uv: [p.x / sheet.size, p.y / sheet.size, (p.x + w) / sheet.size, (p.y + h) / sheet.size],
+          quarterTurns: p.turns,
+          islands: p.islands.length,
+        };
+      }),
+    })),
+    slots,
+    keptApart: i.routing.keptApart.map((k: KeptApart) => ({
+      model: i.names[k.model],
+      slot: k.name,
+      code: k.code,
+      reason: k.reason,
+    })),
+  };
+}
+
+/** Six significant digits: figures for reading, the same on every machine. */
+export function round(v: number): number {
+  return Number(v.toPrecision(6));
+}

@@ -1,0 +1,103 @@
+import { type Document, type Material, TextureInfo } from '@gltf-transform/core';
+import { KHRMaterialsEmissiveStrength, KHRMaterialsUnlit } from '@gltf-transform/extensions';
+import type { OutputClass } from '../plan/route.ts';
+
+/** A finished sheet: its maps as encoded files. */
+export interface SheetFiles {
+  name: string;
+  /** Map kind → name in the textures folder and bytes. */
+  maps: { baseColor: MapFile; orm: MapFile; normal?: MapFile; emissive?: MapFile };
+  emissiveStrength: number;
+  /** Some material on the sheet had an occlusion map. */
+  occlusion: boolean;
+}
+
+export interface MapFile {
+  uri: string;
+  bytes: Uint8Array;
+}
+
+/** Words for what sets a class apart, as an ending of the material's name. */
+export function classSuffix(c: OutputClass, classes: OutputClass[]): string {
+  if (classes.length === 1) return '';
+  const words = [{ OPAQUE: 'opaque', MASK: 'tested', BLEND: 'blended' }[c.alphaMode]];
+  if (c.alphaMode === 'MASK') words.push(String(Math.round(c.alphaCutoff * 100)));
+  if (c.doubleSided) words.push('doubleSided');
+  if (c.unlit) words.push('unlit');
+  return `_${words.join('_')}`;
+}
+
+/** Makes the materials of merged slots in one document; textures are shared by all classes of a sheet. */
+export class SheetMaterials {
+  private readonly made = new Map<string, Material>();
+  private readonly textures = new Map<string, ReturnType<Document['createTexture']>>();
+
+  constructor(
+    private readonly document: Document,
+    private readonly sheets: SheetFiles[],
+    private readonly classes: OutputClass[],
+  ) {}
+
+  get(sheet: number, classKey: string): Material {
+    const key = `${sheet}:${classKey}`;
+    const known = this.made.get(key);
+    if (known) return known;
+    const files = this.sheets[sheet];
+    const c = this.classes.find((k) => k.key === classKey) as OutputClass;
+    const material = this.document.createMaterial(files.name + classSuffix(c, this.classes));
+    material
+      .setAlphaMode(c.alphaMode)
+      .setDoubleSided(c.doubleSided)
+      .setBaseColorFactor([1, 1, 1, 1])
+      .setMetallicFactor(1)
+      .setRoughnessFactor(1)
+      .setBaseColorTexture(this.texture(files.maps.baseColor))
+      .setMetallicRoughnessTexture(this.texture(files.maps.orm));
+    if (c.alphaMode === 'MASK') material.setAlphaCutoff(c.alphaCutoff);
+    if (files.occlusion) material.setOcclusionTexture(this.texture(files.maps.orm));
+    if (files.maps.normal) material.setNormalTexture(this.texture(files.maps.normal));
+    if (files.maps.emissive) {
+      material.setEmissiveTexture(this.texture(files.maps.emissive)).setEmissiveFactor([1, 1, 1]);
+      if (files.emissiveStrength > 1)
+        material.setExtension(
+          'KHR_materials_emissive_strength',
+          this.document
+            .createExtension(KHRMaterialsEmissiveStrength)
+            .createEmissiveStrength()
+            .setEmissiveStrength(files.emissiveStrength),
+        );
+    }
+    if (c.unlit)
+      material.setExtension(
+        'KHR_materials_unlit',
+        this.document.createExtension(KHRMaterialsUnlit).createUnlit(),
+      );
+    for (const info of [
+      material.getBaseColorTextureInfo(),
+      material.getMetallicRoughnessTextureInfo(),
+      material.getOcclusionTextureInfo(),
+      material.getNormalTextureInfo(),
+      material.getEmissiveTextureInfo(),
+    ])
+      info
+        ?.setWrapS(TextureInfo.WrapMode.CLAMP_TO_EDGE)
+        .setWrapT(TextureInfo.WrapMode.CLAMP_TO_EDGE)
+        .setMagFilter(TextureInfo.MagFilter.LINEAR)
+        .setMinFilter(TextureInfo.MinFilter.LINEAR_MIPMAP_LINEAR);
+    this.made.set(key, material);
+    return material;
+  }
+
+  private texture(file: MapFile) {
+    let t = this.textures.get(file.uri);
+    if (!t) {
+      t = this.document
+        .createTexture(file.uri.replace(/^.*\//, '').replace(/\.[^.]*$/, ''))
+        .setURI(file.uri)
+        .setMimeType('image/png')
+        .setImage(file.bytes as Uint8Array<ArrayBuffer>);
+      this.textures.set(file.uri, t);
+    }
+    return t;
+  }
+}

@@ -1,0 +1,132 @@
+import { Accessor, type Document, type GLTF, type Primitive, type TypedArray } from '@gltf-transform/core';
+import type { TargetPart } from '../bake/target.ts';
+import type { RoutedMaterial } from '../plan/route.ts';
+import { uvSetsUsed } from '../scene/material.ts';
+import type { Model } from '../scene/model.ts';
+import type { SheetMaterials } from './materials.ts';
+
+/** Elements of an accessor picked by index, stored as before. */
+function pick(document: Document, accessor: Accessor, rows: Uint32Array): Accessor {
+  const source = accessor.getArray() as TypedArray;
+  const size = accessor.getElementSize();
+  const out = new (source.constructor as new (n: number) => TypedArray)(rows.length * size);
+  for (let i = 0; i < rows.length; i++)
+    for (let k = 0; k < size; k++) out[i * size + k] = source[rows[i] * size + k];
+  return document
+    .createAccessor(accessor.getName())
+    .setType(accessor.getType())
+    .setNormalized(accessor.getNormalized())
+    .setArray(out);
+}
+
+function floats(document: Document, type: GLTF.AccessorType, values: Float32Array): Accessor {
+  return document.createAccessor().setType(type).setArray(values as Float32Array<ArrayBuffer>);
+}
+
+/** Indices in the smallest type that holds them; the largest value of a type is left to primitive restart. */
+export function indexAccessor(document: Document, indices: Uint32Array, vertexCount: number): Accessor {
+  const array = vertexCount < 65535 ? Uint16Array.from(indices) : Uint32Array.from(indices);
+  return document.createAccessor().setType(Accessor.Type.SCALAR).setArray(array);
+}
+
+/**
+ * Gives the merged parts of one model their new vertices, UVs and material. Everything that the part carried besides (weights,
+ * morph targets, custom attributes, UV sets that no baked texture read) is copied vertex by vertex.
+ */
+export function applyTargets(
+  model: Model,
+  targets: TargetPart[],
+  materials: RoutedMaterial[],
+  sheetMaterials: SheetMaterials,
+): void {
+  const { document } = model;
+  for (const target of targets) {
+    const part = model.parts[target.part];
+    const { primitive } = part;
+    const routed = materials[target.material];
+    const baked = new Set(uvSetsUsed(routed.look));
+    const rows = target.sourceVertex;
+    for (const semantic of primitive.listSemantics()) {
+      const accessor = primitive.getAttribute(semantic) as Accessor;
+      const uvSet = /^TEXCOORD_(\d+)$/.exec(semantic)?.[1];
+      const drop =
+        semantic === 'TANGENT' ||
+        (semantic === 'COLOR_0' && !target.keepsColors) ||
+        (uvSet !== undefined && (uvSet === '0' || baked.has(Number(uvSet))));
+      primitive.setAttribute(semantic, drop ? null : pick(document, accessor, rows));
+    }
+    primitive.setAttribute('TEXCOORD_0', floats(document, Accessor.Type.VEC2, target.uv));
+    renumberUvSets(primitive);
+    if (target.madeNormals) primitive.setAttribute('NORMAL', floats(document, Accessor.Type.VEC3, target.normals));
+    if (target.tangents) primitive.setAttribute('TANGENT', floats(document, Accessor.Type.VEC4, target.tangents));
+    for (const morph of primitive.listTargets())
+      for (const semantic of morph.listSemantics())
+        morph.setAttribute(
+          semantic,
+          semantic === 'TANGENT' ? null : pick(document, morph.getAttribute(semantic) as Accessor, rows),
+        );
+    primitive.setIndices(indexAccessor(document, target.indices, rows.length)).setMode(4);
+    primitive.setMaterial(sheetMaterials.get(target.sheet, routed.classKey));
+  }
+  tidy(document);
+}
+
+/** UV sets must be numbered without gaps. */
+function renumberUvSets(primitive: Primitive): void {
+  let next = 0;
+  for (let s = 0; s < 16; s++) {
+    const a = primitive.getAttribute(`TEXCOORD_${s}`);
+    if (!a) continue;
+    if (s !== next) {
+      primitive.setAttribute(`TEXCOORD_${s}`, null);
+      primitive.setAttribute(`TEXCOORD_${next}`, a);
+    }
+    next++;
+  }
+}
+
+/** Extensions that need nothing kept once what they describe is gone. */
+const TIED: Record<string, (d: Document) => boolean> = {
+  EXT_texture_webp: (d) =>
+    d
+      .getRoot()
+      .listTextures()
+      .some((t) => t.getMimeType() === 'image/webp'),
+  KHR_mesh_quantization: (d) =>
+    d
+      .getRoot()
+      .listMeshes()
+      .some((m) => m.listPrimitives().some(isQuantized)),
+  EXT_meshopt_compression: () => false,
+};
+
+function isQuantized(p: Primitive): boolean {
+  const small = (a: Accessor | null, ...allowed: number[]) =>
+    a !== null && a.getComponentType() !== 5126 && !allowed.includes(a.getComponentType());
+  return (
+    small(p.getAttribute('POSITION')) ||
+    small(p.getAttribute('NORMAL')) ||
+    small(p.getAttribute('TANGENT')) ||
+    p.listSemantics().some((s) => s.startsWith('TEXCOORD_') && small(p.getAttribute(s))) ||
+    p.listTargets().some((t) => t.listSemantics().some((s) => small(t.getAttribute(s))))
+  );
+}
+
+/** Removes what nothing uses any more, puts all data into one buffer and names the writer. */
+export function tidy(document: Document): void {
+  const root = document.getRoot();
+  const unused = (p: { listParents(): { propertyType: string }[] }) =>
+    p.listParents().every((q) => q.propertyType === 'Root');
+  for (const m of root.listMaterials()) if (unused(m)) m.dispose();
+  for (const t of root.listTextures()) if (unused(t)) t.dispose();
+  for (const a of root.listAccessors()) if (unused(a)) a.dispose();
+  const buffer = root.listBuffers()[0] ?? document.createBuffer();
+  for (const a of root.listAccessors()) a.setBuffer(buffer);
+  for (const b of root.listBuffers()) if (b !== buffer) b.dispose();
+  for (const e of root.listExtensionsUsed()) {
+    const needed = TIED[e.extensionName];
+    if (needed ? !needed(document) : /^KHR_/.test(e.extensionName) && e.listProperties().length === 0) e.dispose();
+  }
+  const asset = root.getAsset();
+  asset.generator = 'Wembrel';
+}

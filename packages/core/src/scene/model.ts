@@ -1,0 +1,172 @@
+import type { Document, Material, Mesh, Node, Primitive, Texture } from '@gltf-transform/core';
+import { InputError } from '../errors.ts';
+import type { Mat4 } from '../math/mat4.ts';
+import { firstNotFinite, readFloats, triangleIndices } from './attributes.ts';
+import { type MaterialLook, materialLook } from './material.ts';
+
+/** One placing of a part in the scene. */
+export interface Instance {
+  node: Node;
+  /** Local to scene. */
+  world: Mat4;
+  /** How many copies the node draws by EXT_mesh_gpu_instancing (1 without). */
+  copies: number;
+}
+
+/** The geometry of one mesh that uses one slot; arrays are shared with the document and never written to. */
+export interface Part {
+  id: number;
+  name: string;
+  mesh: Mesh;
+  primitive: Primitive;
+  /** Index into the model's slots. */
+  slot: number;
+  /** glTF mode; 4, 5, 6 are triangles. */
+  mode: number;
+  positions: Float32Array;
+  normals: Float32Array | null;
+  /** x y z w. */
+  tangents: Float32Array | null;
+  /** u v of each set; null where a set is absent. */
+  uvs: (Float32Array | null)[];
+  /** Linear R G B A of COLOR_0. */
+  colors: Float32Array | null;
+  /** Three for each triangle. */
+  indices: Uint32Array;
+  instances: Instance[];
+}
+
+export interface Slot {
+  name: string;
+  material: Material | null;
+  look: MaterialLook;
+}
+
+/** One source file, read. */
+export interface Model {
+  path: string;
+  document: Document;
+  parts: Part[];
+  slots: Slot[];
+  /** What the file holds that is passed through or left out, by name. */
+  notes: string[];
+}
+
+/** Nodes of the scene that is shown: the default one, else the first, else every root. */
+export function sceneNodes(document: Document): Node[] {
+  const root = document.getRoot();
+  const scene = root.getDefaultScene() ?? root.listScenes()[0];
+  const out: Node[] = [];
+  const visit = (n: Node) => {
+    out.push(n);
+    for (const c of n.listChildren()) visit(c);
+  };
+  const roots = scene ? scene.listChildren() : root.listNodes().filter((n) => !n.getParentNode());
+  for (const n of roots) visit(n);
+  return out;
+}
+
+/**
+ * Takes a document apart into parts and slots.
+ * @param imageKey key of a texture's stored bytes
+ * @throws InputError when an index leads outside its vertices or a number is not finite
+ */
+export function readModel(path: string, document: Document, imageKey: (t: Texture) => string): Model {
+  const root = document.getRoot();
+  const notes: string[] = [];
+  const slots: Slot[] = root.listMaterials().map((material, i) => ({
+    name: material.getName() || `material ${i}`,
+    material,
+    look: materialLook(material, imageKey),
+  }));
+  const slotOf = new Map<Material | null, number>(slots.map((s, i) => [s.material, i]));
+  const instances = new Map<Mesh, Instance[]>();
+  for (const node of sceneNodes(document)) {
+    const mesh = node.getMesh();
+    if (!mesh) continue;
+    const gpu = node.getExtension('EXT_mesh_gpu_instancing') as { listAttributes?(): { getCount(): number }[] } | null;
+    const copies = gpu?.listAttributes?.()[0]?.getCount() ?? 1;
+    const list = instances.get(mesh) ?? [];
+    list.push({ node, world: node.getWorldMatrix(), copies });
+    instances.set(mesh, list);
+  }
+  const parts: Part[] = [];
+  root.listMeshes().forEach((mesh, m) => {
+    const meshName = mesh.getName() || instances.get(mesh)?.[0]?.node.getName() || `mesh ${m}`;
+    mesh.listPrimitives().forEach((primitive, p) => {
+      const where = `"${meshName}", primitive ${p}`;
+      let slot = slotOf.get(primitive.getMaterial());
+      if (slot === undefined) {
+        slot = slots.length;
+        slots.push({ name: 'no material', material: null, look: materialLook(null, imageKey) });
+        slotOf.set(null, slot);
+      }
+      parts.push(readPart(path, where, meshName, parts.length, mesh, primitive, slot, instances.get(mesh) ?? []));
+    });
+  });
+  if (parts.some((p) => p.mode < 4)) notes.push('points and lines are passed through as they are');
+  if (root.listAnimations().length > 0) notes.push('animations are passed through');
+  if (root.listSkins().length > 0) notes.push('skins are passed through');
+  for (const e of root.listExtensionsUsed())
+    if (/^KHR_materials_/.test(e.extensionName) && !/unlit|emissive_strength/.test(e.extensionName))
+      notes.push(`${e.extensionName} stays on the slots that use it; such slots are kept apart`);
+  return { path, document, parts, slots, notes };
+}
+
+function readPart(
+  path: string,
+  where: string,
+  name: string,
+  id: number,
+  mesh: Mesh,
+  primitive: Primitive,
+  slot: number,
+  instances: Instance[],
+): Part {
+  const floats = (semantic: string): Float32Array | null => {
+    const accessor = primitive.getAttribute(semantic);
+    if (!accessor) return null;
+    const values = readFloats(accessor);
+    const bad = firstNotFinite(values);
+    if (bad >= 0) {
+      const vertex = Math.floor(bad / accessor.getElementSize());
+      throw new InputError(path, `${semantic} of ${where} holds ${values[bad]} at vertex ${vertex}`);
+    }
+    return values;
+  };
+  const positions = floats('POSITION') as Float32Array;
+  const count = positions.length / 3;
+  const stored = primitive.getIndices()?.getArray() ?? null;
+  if (stored)
+    for (let i = 0; i < stored.length; i++)
+      if (stored[i] >= count)
+        throw new InputError(path, `index ${i} of ${where} is ${stored[i]}, but there are ${count} vertices`);
+  const uvs: (Float32Array | null)[] = [];
+  for (let s = 0; primitive.getAttribute(`TEXCOORD_${s}`); s++) uvs.push(floats(`TEXCOORD_${s}`));
+  const colorAccessor = primitive.getAttribute('COLOR_0');
+  let colors = floats('COLOR_0');
+  if (colors && colorAccessor?.getElementSize() === 3) {
+    const rgba = new Float32Array(count * 4);
+    for (let i = 0; i < count; i++) {
+      rgba.set(colors.subarray(i * 3, i * 3 + 3), i * 4);
+      rgba[i * 4 + 3] = 1;
+    }
+    colors = rgba;
+  }
+  const mode = primitive.getMode();
+  return {
+    id,
+    name,
+    mesh,
+    primitive,
+    slot,
+    mode,
+    positions,
+    normals: floats('NORMAL'),
+    tangents: floats('TANGENT'),
+    uvs,
+    colors,
+    indices: triangleIndices(stored, count, mode),
+    instances,
+  };
+}

@@ -1,0 +1,194 @@
+import type { Texture } from '@gltf-transform/core';
+import { lookKey } from '../scene/material.ts';
+import type { Model, Part } from '../scene/model.ts';
+import { byteColumn, firstEqualRows } from './distinct.ts';
+import { addTextureBytes, NO_TEXTURE_BYTES, type TextureBytes, textureBytes } from './texture-memory.ts';
+
+/** What is known of an image once it has been decoded. */
+export interface ImageFacts {
+  /** Hash of decoded pixels with size and bits: equal for twins. */
+  pixelKey: string;
+  width: number;
+  height: number;
+  bits: 8 | 16;
+}
+
+/** Facts by image key (hash of stored bytes). */
+export type ImageTable = ReadonlyMap<string, ImageFacts>;
+
+export interface FileFigures {
+  drawCalls: number;
+  slots: number;
+  triangles: number;
+  gpuVertices: number;
+  positions: number;
+  instances: number;
+  materials: number;
+  textures: number;
+  textureBytes: TextureBytes;
+}
+
+/** The `totals` of the command line's contract. */
+export interface Totals {
+  files: number;
+  failed: number;
+  instances: number;
+  drawCalls: number;
+  slots: number;
+  materials: number;
+  distinctMaterials: number;
+  triangles: number;
+  positions: number;
+  gpuVertices: number;
+  textures: number;
+  distinctTextures: number;
+  textureBytes: TextureBytes;
+  distinctTextureBytes: TextureBytes;
+}
+
+/** Textures of a document that some material reads. */
+export function usedTextures(model: Model): Texture[] {
+  return model.document
+    .getRoot()
+    .listTextures()
+    .filter((t) => t.listParents().some((p) => p.propertyType !== 'Root'));
+}
+
+/**
+ * Vertices that the GPU will hold for a part: distinct tuples of all its attributes among the vertices that are drawn,
+ * compared by their stored bits ("Counts and sizes", GPU vertices).
+ */
+export function gpuVertices(part: Part): number {
+  const semantics = part.primitive.listSemantics();
+  const vertexCount = part.positions.length / 3;
+  const stored = part.primitive.getIndices()?.getArray() ?? null;
+  const used = new Uint8Array(vertexCount);
+  if (stored) for (let i = 0; i < stored.length; i++) used[stored[i]] = 1;
+  else used.fill(1);
+  const columns = semantics.flatMap((s) => {
+    const accessor = part.primitive.getAttribute(s);
+    const array = accessor?.getArray();
+    return accessor && array ? [byteColumn(array, accessor.getElementSize())] : [];
+  });
+  columns.push(byteColumn(used, 1));
+  const { first } = firstEqualRows(columns, vertexCount);
+  let count = 0;
+  for (let v = 0; v < vertexCount; v++) if (used[v] && first[v] === v) count++;
+  return count;
+}
+
+/** Distinct points of each mesh, summed: what a modelling program would count. */
+function pointCount(model: Model): number {
+  let total = 0;
+  const byMesh = new Map<unknown, Float32Array[]>();
+  for (const p of model.parts) byMesh.set(p.mesh, [...(byMesh.get(p.mesh) ?? []), p.positions]);
+  for (const lists of byMesh.values()) {
+    const unique = [...new Set(lists)];
+    const all = new Float32Array(unique.reduce((n, l) => n + l.length, 0));
+    let at = 0;
+    for (const l of unique) {
+      all.set(l, at);
+      at += l.length;
+    }
+    for (let i = 0; i < all.length; i++) if (all[i] === 0) all[i] = 0; // −0 and 0 are one place
+    total += firstEqualRows([byteColumn(all, 3)], all.length / 3).count;
+  }
+  return total;
+}
+
+/** Draw calls of one part: instances × 1; GPU-instanced copies count once. */
+export function partDrawCalls(part: Part): number {
+  return part.instances.length;
+}
+
+/**
+ * Figures of one file. Triangles are those drawn: every instance counts; vertices and points are those stored.
+ * @param passes how often the renderer draws the scene
+ */
+export function fileFigures(
+  model: Model,
+  images: ImageTable,
+  imageKey: (t: Texture) => string,
+  passes = 1,
+): FileFigures {
+  let drawCalls = 0;
+  let triangles = 0;
+  let vertices = 0;
+  const instances = new Set<unknown>();
+  for (const part of model.parts) {
+    drawCalls += partDrawCalls(part) * passes;
+    vertices += gpuVertices(part);
+    for (const i of part.instances) {
+      triangles += (part.indices.length / 3) * i.copies;
+      instances.add(i.node);
+    }
+  }
+  const textures = usedTextures(model);
+  let bytes: TextureBytes = { ...NO_TEXTURE_BYTES };
+  for (const t of textures) {
+    const f = images.get(imageKey(t));
+    if (f) bytes = addTextureBytes(bytes, textureBytes(f.width, f.height));
+  }
+  const used = new Set(model.parts.map((p) => p.slot));
+  return {
+    drawCalls,
+    slots: used.size,
+    triangles,
+    gpuVertices: vertices,
+    positions: pointCount(model),
+    instances: instances.size,
+    materials: used.size,
+    textures: textures.length,
+    textureBytes: bytes,
+  };
+}
+
+/** Sums figures of files; distinct… counts twins once, by decoded pixels and by equal parameters. */
+export function totals(
+  files: { model: Model; figures: FileFigures }[],
+  failed: number,
+  images: ImageTable,
+  imageKey: (t: Texture) => string,
+): Totals {
+  const sum = (f: (x: FileFigures) => number) => files.reduce((n, x) => n + f(x.figures), 0);
+  const pixelKey = (image: string) => images.get(image)?.pixelKey ?? image;
+  const looks = new Set<string>();
+  const distinct = new Map<string, TextureBytes>();
+  let bytes: TextureBytes = { ...NO_TEXTURE_BYTES };
+  for (const { model, figures } of files) {
+    bytes = addTextureBytes(bytes, figures.textureBytes);
+    for (const slot of new Set(model.parts.map((p) => p.slot)))
+      looks.add(lookKey(model.slots[slot].look, pixelKey));
+    for (const { key, facts } of texturesByUse(model, images, imageKey))
+      distinct.set(key, textureBytes(facts.width, facts.height));
+  }
+  return {
+    files: files.length + failed,
+    failed,
+    instances: sum((f) => f.instances),
+    drawCalls: sum((f) => f.drawCalls),
+    slots: sum((f) => f.slots),
+    materials: sum((f) => f.materials),
+    distinctMaterials: looks.size,
+    triangles: sum((f) => f.triangles),
+    positions: sum((f) => f.positions),
+    gpuVertices: sum((f) => f.gpuVertices),
+    textures: sum((f) => f.textures),
+    distinctTextures: distinct.size,
+    textureBytes: bytes,
+    distinctTextureBytes: [...distinct.values()].reduce(addTextureBytes, { ...NO_TEXTURE_BYTES }),
+  };
+}
+
+/** Textures of a model keyed by pixels and colour space: the same pixels read as colour and as data are two textures. */
+function texturesByUse(model: Model, images: ImageTable, imageKey: (t: Texture) => string) {
+  return usedTextures(model).flatMap((t) => {
+    const facts = images.get(imageKey(t));
+    if (!facts) return [];
+    const colour = t
+      .getGraph()
+      .listParentEdges(t)
+      .some((e) => /^(baseColor|emissive|diffuse|sheenColor|specularColor)Texture$/.test(e.getName()));
+    return [{ key: `${facts.pixelKey}:${colour ? 'srgb' : 'linear'}`, facts }];
+  });
+}

@@ -1,0 +1,463 @@
+import { Wrap } from '@wembrel/kernels/sample';
+import type { RoutedMaterial } from '../plan/route.ts';
+import { IMAGE_CHANNELS, type TextureUse, uvSetsUsed } from '../scene/material.ts';
+import type { Model, Part } from '../scene/model.ts';
+import { layoutCoordinates } from './coordinates.ts';
+import { Sets, trianglesByIsland, uvIslands } from './islands.ts';
+import { splitOverlaps, TriangleGrid, trianglesOverlap } from './overlap.ts';
+
+/** Triangles of one part that keep together in UV space. Coordinates are texels of the material's reference size. */
+export interface Island {
+  model: number;
+  part: number;
+  /** Triangles of the part, ascending. */
+  triangles: Uint32Array;
+  /** Whole-tile move in texels: layout coordinate = source texel coordinate − shift. */
+  shiftX: number;
+  shiftY: number;
+}
+
+/** A place on a sheet for one island or a stack of islands that sample the same texels. */
+export interface Plot {
+  id: number;
+  material: number;
+  /** `plot`: true shape; `swatch`: one colour, all vertices at its middle. */
+  kind: 'plot' | 'swatch';
+  islands: Island[];
+  /** Triangles to be placed, six numbers each, in layout coordinates. Empty for a swatch. */
+  shape: Float64Array;
+  /** Which island and which of its triangles each triangle of `shape` is; identical islands are listed once. */
+  shapeIsland: Uint32Array;
+  shapeTriangle: Uint32Array;
+  /** Layout coordinates of the shape's origin, whole texels. */
+  originX: number;
+  originY: number;
+  /** Relative size: 1 = as many texels as the source. */
+  factor: number;
+  /** False where a turn would make stacked faces with a normal map disagree. */
+  mayTurn: boolean;
+  /** Texel area of the shape at factor 1, and its surface in m². */
+  texelArea: number;
+  worldArea: number;
+}
+
+/** Size of an image by key; undefined for images that are one flat colour. */
+export type ImageSizes = (image: string) => { width: number; height: number; flat: boolean };
+
+/** Side of a swatch on the sheet, px. */
+export const SWATCH_SIDE = 4;
+
+/** The channel whose UVs shape the layout: base colour if it has an image that is not flat, else the first such. */
+export function layoutUse(material: RoutedMaterial, sizes: ImageSizes): TextureUse | null {
+  for (const c of IMAGE_CHANNELS) {
+    const use = material.look[c];
+    if (use && !sizes(use.image).flat) return use;
+  }
+  return null;
+}
+
+/** Reference size of a material: the largest of its images that are not flat, axis by axis. */
+export function referenceSize(material: RoutedMaterial, sizes: ImageSizes): [number, number] {
+  let w = 1;
+  let h = 1;
+  for (const c of IMAGE_CHANNELS) {
+    const use = material.look[c];
+    if (!use) continue;
+    const s = sizes(use.image);
+    if (s.flat) continue;
+    w = Math.max(w, s.width);
+    h = Math.max(h, s.height);
+  }
+  return [w, h];
+}
+
+/** Scale of a part's surface: the largest linear scale of its instances, as the cube root of |det|. */
+function surfaceScale(part: Part): number {
+  let best = 0;
+  for (const { world: m } of part.instances) {
+    const det =
+      m[0] * (m[5] * m[10] - m[6] * m[9]) - m[4] * (m[1] * m[10] - m[2] * m[9]) + m[8] * (m[1] * m[6] - m[2] * m[5]);
+    best = Math.max(best, Math.cbrt(Math.abs(det)));
+  }
+  return best || 1;
+}
+
+interface RawIsland extends Island {
+  /** Six numbers for each triangle, shifted. */
+  coords: Float64Array;
+  minX: number;
+  minY: number;
+  maxX: number;
+  maxY: number;
+  area: number;
+  world: number;
+  hash: string;
+}
+
+function shiftFor(min: number, side: number, wrap: number): number {
+  if (wrap === Wrap.repeat) return Math.floor(min / side + 1e-4) * side;
+  if (wrap === Wrap.mirror) return Math.floor(min / (2 * side) + 1e-4) * 2 * side;
+  return 0;
+}
+
+/**
+ * Islands of all parts of one material, grouped into plots. Islands that sample the same texels stay stacked ("Materials →
+ * sheet", Stack); with several UV sets or vertex colours only islands that agree in all of them do.
+ */
+export function plotsOfMaterial(
+  models: Model[],
+  material: RoutedMaterial,
+  index: number,
+  sizes: ImageSizes,
+  scale: 'relative' | 'even',
+): Omit<Plot, 'id'>[] {
+  const use = layoutUse(material, sizes);
+  const parts = material.members.flatMap(({ model, slot }) =>
+    models[model].parts.filter((p) => p.slot === slot).map((part) => ({ model, part })),
+  );
+  if (!use) {
+    const islands = parts.map(({ model, part }) => ({
+      model,
+      part: part.id,
+      triangles: Uint32Array.from({ length: part.indices.length / 3 }, (_, t) => t),
+      shiftX: 0,
+      shiftY: 0,
+    }));
+    return [swatch(index, islands)];
+  }
+  const size = referenceSize(material, sizes);
+  const sets = uvSetsUsed(material.look);
+  const strict = sets.length > 1 || parts.some(({ part }) => part.colors);
+  const islands: RawIsland[] = [];
+  for (const { model, part } of parts) islands.push(...partIslands(model, part, use, size, sets, strict));
+
+  const groups = new Sets(islands.length);
+  const points: number[] = [];
+  const solid: number[] = [];
+  const byHash = new Map<string, number>();
+  islands.forEach((island, i) => {
+    const point = island.maxX - island.minX < 0.5 && island.maxY - island.minY < 0.5 && !strict;
+    const key = point
+      ? `point ${Math.round(island.minX * 16)} ${Math.round(island.minY * 16)}`
+      : `${island.triangles.length} ${island.hash}`;
+    const twin = byHash.get(key);
+    if (twin !== undefined) {
+      groups.join(twin, i);
+      return;
+    }
+    byHash.set(key, i);
+    (point ? points : solid).push(i);
+  });
+  if (!strict) joinOverlapping(islands, solid, groups);
+  const members = new Map<number, number[]>();
+  islands.forEach((_, i) => {
+    const g = groups.find(i);
+    const list = members.get(g);
+    if (list) list.push(i);
+    else members.set(g, [i]);
+  });
+  const shown = new Set([...solid, ...points]);
+  const normal = material.look.normal !== null;
+  return [...members.values()].map((list) => {
+    const plot = buildPlot(
+      index,
+      list.map((i) => islands[i]),
+      list.map((i) => shown.has(i)),
+    );
+    if (scale === 'even') plot.factor = Math.sqrt(plot.worldArea / Math.max(plot.texelArea, 1e-9));
+    if (normal && (plot.islands.length > 1 || bothWays(plot.shape)))
+      plot.mayTurn = list.every((i) => isUnsheared(models, islands[i]));
+    return plot;
+  });
+}
+
+function swatch(material: number, islands: Island[]): Omit<Plot, 'id'> {
+  return {
+    material,
+    kind: 'swatch',
+    islands,
+    shape: new Float64Array(0),
+    shapeIsland: new Uint32Array(0),
+    shapeTriangle: new Uint32Array(0),
+    originX: 0,
+    originY: 0,
+    factor: 1,
+    mayTurn: false,
+    texelArea: 0,
+    worldArea: 0,
+  };
+}
+
+function partIslands(
+  model: number,
+  part: Part,
+  use: TextureUse,
+  size: [number, number],
+  sets: number[],
+  strict: boolean,
+): RawIsland[] {
+  const xy = layoutCoordinates(part, use, size);
+  const uv = part.uvs[use.uvSet] as Float32Array;
+  const { indices } = part;
+  let lists = trianglesByIsland(uvIslands(indices, part.positions, uv));
+  if (strict) {
+    const all = cornerCoordinates(xy, indices);
+    lists = lists.flatMap((list) => splitOverlaps(all, list, vertexNeighbours(indices, list, part.positions)));
+  }
+  const k = surfaceScale(part) ** 2;
+  return lists.map((triangles) => {
+    const coords = new Float64Array(triangles.length * 6);
+    let minX = Infinity;
+    let minY = Infinity;
+    let maxX = -Infinity;
+    let maxY = -Infinity;
+    let area = 0;
+    let world = 0;
+    triangles.forEach((t, i) => {
+      for (let c = 0; c < 3; c++) {
+        const v = indices[t * 3 + c];
+        coords[i * 6 + c * 2] = xy[v * 2];
+        coords[i * 6 + c * 2 + 1] = xy[v * 2 + 1];
+        minX = Math.min(minX, xy[v * 2]);
+        maxX = Math.max(maxX, xy[v * 2]);
+        minY = Math.min(minY, xy[v * 2 + 1]);
+        maxY = Math.max(maxY, xy[v * 2 + 1]);
+      }
+      area += Math.abs(signedArea(coords, i * 6));
+      world += triangleArea(part.positions, indices, t) * k;
+    });
+    const shiftX = shiftFor(minX, size[0], use.wrapS);
+    const shiftY = shiftFor(minY, size[1], use.wrapT);
+    for (let i = 0; i < coords.length; i += 2) {
+      coords[i] -= shiftX;
+      coords[i + 1] -= shiftY;
+    }
+    const hash = strict ? exactHash(part, triangles, coords, sets) : looseHash(coords);
+    return {
+      model,
+      part: part.id,
+      triangles,
+      shiftX,
+      shiftY,
+      coords,
+      minX: minX - shiftX,
+      minY: minY - shiftY,
+      maxX: maxX - shiftX,
+      maxY: maxY - shiftY,
+      area,
+      world,
+      hash,
+    };
+  });
+}
+
+/** Triangles of a list that share a place with each other, as positions in the list. */
+function vertexNeighbours(indices: Uint32Array, list: Uint32Array, positions: Float32Array): number[][] {
+  const byPlace = new Map<string, number[]>();
+  list.forEach((t, p) => {
+    for (let c = 0; c < 3; c++) {
+      const v = indices[t * 3 + c] * 3;
+      const key = `${positions[v]},${positions[v + 1]},${positions[v + 2]}`;
+      const at = byPlace.get(key);
+      if (at) at.push(p);
+      else byPlace.set(key, [p]);
+    }
+  });
+  const out: number[][] = Array.from(list, () => []);
+  for (const at of byPlace.values()) for (const a of at) for (const b of at) if (a !== b) out[a].push(b);
+  return out;
+}
+
+function cornerCoordinates(xy: Float64Array, indices: Uint32Array): Float64Array {
+  const out = new Float64Array(indices.length * 2);
+  indices.forEach((v, i) => {
+    out[i * 2] = xy[v * 2];
+    out[i * 2 + 1] = xy[v * 2 + 1];
+  });
+  return out;
+}
+
+export function signedArea(c: Float64Array, o: number): number {
+  return ((c[o + 2] - c[o]) * (c[o + 5] - c[o + 1]) - (c[o + 4] - c[o]) * (c[o + 3] - c[o + 1])) / 2;
+}
+
+export function triangleArea(p: Float32Array, indices: Uint32Array, t: number): number {
+  const a = indices[t * 3] * 3;
+  const b = indices[t * 3 + 1] * 3;
+  const c = indices[t * 3 + 2] * 3;
+  const ux = p[b] - p[a];
+  const uy = p[b + 1] - p[a + 1];
+  const uz = p[b + 2] - p[a + 2];
+  const vx = p[c] - p[a];
+  const vy = p[c + 1] - p[a + 1];
+  const vz = p[c + 2] - p[a + 2];
+  const x = uy * vz - uz * vy;
+  const y = uz * vx - ux * vz;
+  const z = ux * vy - uy * vx;
+  return Math.sqrt(x * x + y * y + z * z) / 2;
+}
+
+/** Order-free hash of triangles in 1/64 texel. A collision only stacks two islands of one material, which stays correct. */
+function looseHash(coords: Float64Array): string {
+  let a = 0;
+  let b = 0;
+  for (let i = 0; i < coords.length; i += 6) {
+    let h = 0;
+    let g = 0;
+    for (let k = 0; k < 6; k += 2) {
+      const x = Math.round(coords[i + k] * 64) | 0;
+      const y = Math.round(coords[i + k + 1] * 64) | 0;
+      let m = Math.imul(x, 0x9e3779b1) ^ Math.imul(y, 0x85ebca77);
+      m = Math.imul(m ^ (m >>> 15), 0xc2b2ae3d);
+      m ^= m >>> 13;
+      h = (h + m) | 0;
+      g = (g + Math.imul(m, m | 1)) | 0;
+    }
+    h = Math.imul(h ^ (h >>> 16), 0x27d4eb2f);
+    a = (a + h) | 0;
+    b = (b + Math.imul(g ^ h, 0x165667b1)) | 0;
+  }
+  return `${a} ${b}`;
+}
+
+/** Order-free text of everything that is sampled on an island: layout place, every UV set, colour. */
+function exactHash(part: Part, triangles: Uint32Array, coords: Float64Array, sets: number[]): string {
+  const rows: string[] = [];
+  triangles.forEach((t, i) => {
+    const corners: string[] = [];
+    for (let c = 0; c < 3; c++) {
+      const v = part.indices[t * 3 + c];
+      const values = [Math.round(coords[i * 6 + c * 2] * 64), Math.round(coords[i * 6 + c * 2 + 1] * 64)];
+      for (const s of sets) {
+        const uv = part.uvs[s] as Float32Array;
+        const fx = uv[v * 2] - Math.floor(Math.min(...triUv(part, t, s, 0)));
+        const fy = uv[v * 2 + 1] - Math.floor(Math.min(...triUv(part, t, s, 1)));
+        values.push(Math.round(fx * 65536), Math.round(fy * 65536));
+      }
+      if (part.colors) for (let k = 0; k < 4; k++) values.push(Math.round(part.colors[v * 4 + k] * 1024));
+      corners.push(values.join(','));
+    }
+    rows.push(corners.sort().join(';'));
+  });
+  return rows.sort().join('|');
+}
+
+function triUv(part: Part, t: number, set: number, axis: number): number[] {
+  const uv = part.uvs[set] as Float32Array;
+  return [0, 1, 2].map((c) => uv[part.indices[t * 3 + c] * 2 + axis] + 1e-6);
+}
+
+function joinOverlapping(islands: RawIsland[], solid: number[], groups: Sets): void {
+  const total = solid.reduce((n, i) => n + islands[i].coords.length, 0);
+  const all = new Float64Array(total);
+  const owner = new Uint32Array(total / 6);
+  let at = 0;
+  for (const i of solid) {
+    all.set(islands[i].coords, at);
+    owner.fill(i, at / 6, (at + islands[i].coords.length) / 6);
+    at += islands[i].coords.length;
+  }
+  const members = Uint32Array.from({ length: owner.length }, (_, t) => t);
+  const grid = new TriangleGrid(all, members);
+  for (const t of members)
+    grid.nearThenAdd(t, (other) => {
+      const a = owner[t];
+      const b = owner[other];
+      if (a === b || groups.find(a) === groups.find(b)) return;
+      if (trianglesOverlap(all, t * 6, all, other * 6, 0.05)) groups.join(a, b);
+    });
+}
+
+function buildPlot(material: number, islands: RawIsland[], shown: boolean[]): Omit<Plot, 'id'> {
+  let count = 0;
+  let minX = Infinity;
+  let minY = Infinity;
+  islands.forEach((island, i) => {
+    if (!shown[i]) return;
+    count += island.triangles.length;
+    minX = Math.min(minX, island.minX);
+    minY = Math.min(minY, island.minY);
+  });
+  const originX = Math.floor(minX + 1e-4);
+  const originY = Math.floor(minY + 1e-4);
+  const shape = new Float64Array(count * 6);
+  const shapeIsland = new Uint32Array(count);
+  const shapeTriangle = new Uint32Array(count);
+  let at = 0;
+  let texelArea = 0;
+  let worldArea = 0;
+  islands.forEach((island, i) => {
+    if (!shown[i]) return;
+    texelArea += island.area;
+    worldArea += island.world;
+    for (let t = 0; t < island.triangles.length; t++) {
+      for (let k = 0; k < 6; k += 2) {
+        shape[at * 6 + k] = island.coords[t * 6 + k] - originX;
+        shape[at * 6 + k + 1] = island.coords[t * 6 + k + 1] - originY;
+      }
+      shapeIsland[at] = i;
+      shapeTriangle[at] = island.triangles[t];
+      at++;
+    }
+  });
+  return {
+    material,
+    kind: 'plot',
+    islands: islands.map(({ model, part, triangles, shiftX, shiftY }) => ({ model, part, triangles, shiftX, shiftY })),
+    shape,
+    shapeIsland,
+    shapeTriangle,
+    originX,
+    originY,
+    factor: 1,
+    mayTurn: true,
+    texelArea,
+    worldArea,
+  };
+}
+
+function bothWays(shape: Float64Array): boolean {
+  let up = false;
+  let down = false;
+  for (let i = 0; i < shape.length; i += 6) {
+    const a = signedArea(shape, i);
+    if (a > 0) up = true;
+    if (a < 0) down = true;
+  }
+  return up && down;
+}
+
+/** True when U and V run square to each other on the surface (within 2°, weighted by area): turning then keeps frames alike. */
+function isUnsheared(models: Model[], island: RawIsland): boolean {
+  const part = models[island.model].parts[island.part];
+  let sum = 0;
+  let weight = 0;
+  island.triangles.forEach((t, i) => {
+    const p = part.positions;
+    const [a, b, c] = [0, 1, 2].map((k) => part.indices[t * 3 + k] * 3);
+    const o = i * 6;
+    const k = island.coords;
+    const u1 = k[o + 2] - k[o];
+    const v1 = k[o + 3] - k[o + 1];
+    const u2 = k[o + 4] - k[o];
+    const v2 = k[o + 5] - k[o + 1];
+    const det = u1 * v2 - u2 * v1;
+    if (Math.abs(det) < 1e-12) return;
+    let dot = 0;
+    let ss = 0;
+    let tt = 0;
+    for (let x = 0; x < 3; x++) {
+      const e1 = p[b + x] - p[a + x];
+      const e2 = p[c + x] - p[a + x];
+      const s = (e1 * v2 - e2 * v1) / det;
+      const q = (e2 * u1 - e1 * u2) / det;
+      dot += s * q;
+      ss += s * s;
+      tt += q * q;
+    }
+    const cos = dot / Math.max(Math.sqrt(ss * tt), 1e-30);
+    sum += Math.abs(cos) * Math.abs(det);
+    weight += Math.abs(det);
+  });
+  return weight === 0 || sum / weight < 0.035;
+}

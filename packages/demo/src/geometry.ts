@@ -1,0 +1,206 @@
+/** Surfaces of one slot, made of charts that each get their own place in the slot's 0–1 square. */
+
+export interface Chart {
+  /** Size in metres. */
+  width: number;
+  height: number;
+  /** Vertices: position, normal, place on the chart in metres (V down). */
+  positions: number[];
+  normals: number[];
+  local: number[];
+  indices: number[];
+  /** Charts with the same label share one place (a stack). */
+  stack?: string;
+  /** The chart is laid mirrored over its stack. */
+  mirrored?: boolean;
+}
+
+type Vec = [number, number, number];
+
+const sub = (a: Vec, b: Vec): Vec => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
+const add = (a: Vec, b: Vec): Vec => [a[0] + b[0], a[1] + b[1], a[2] + b[2]];
+const mul = (a: Vec, k: number): Vec => [a[0] * k, a[1] * k, a[2] * k];
+const cross = (a: Vec, b: Vec): Vec => [
+  a[1] * b[2] - a[2] * b[1],
+  a[2] * b[0] - a[0] * b[2],
+  a[0] * b[1] - a[1] * b[0],
+];
+const length = (a: Vec) => Math.sqrt(a[0] ** 2 + a[1] ** 2 + a[2] ** 2);
+const unit = (a: Vec): Vec => mul(a, 1 / (length(a) || 1));
+
+/** A flat rectangle: origin at its upper left seen from the front, edges along u (right) and v (down). */
+export function rectangle(origin: Vec, u: Vec, v: Vec, stack?: string, mirrored?: boolean): Chart {
+  const n = unit(cross(v, u));
+  const w = length(u);
+  const h = length(v);
+  const corners = [origin, add(origin, u), add(add(origin, u), v), add(origin, v)];
+  return {
+    width: w,
+    height: h,
+    positions: corners.flat(),
+    normals: [n, n, n, n].flat(),
+    local: [0, 0, w, 0, w, h, 0, h],
+    indices: [0, 2, 1, 0, 3, 2],
+    stack,
+    mirrored,
+  };
+}
+
+/** The six faces of a box around `centre`; with `stack`, equal faces of boxes of one label lie on each other. */
+export function box(centre: Vec, size: Vec, stack?: string, mirrored?: boolean): Chart[] {
+  const [x, y, z] = mul(size, 0.5);
+  const at = (dx: number, dy: number, dz: number): Vec => [centre[0] + dx, centre[1] + dy, centre[2] + dz];
+  const label = (k: string) => (stack ? `${stack}/${k}` : undefined);
+  const [w, h, d] = size;
+  return [
+    rectangle(at(-x, y, z), [w, 0, 0], [0, -h, 0], label('front'), mirrored),
+    rectangle(at(x, y, -z), [-w, 0, 0], [0, -h, 0], label('back'), mirrored),
+    rectangle(at(x, y, z), [0, 0, -d], [0, -h, 0], label('right'), mirrored),
+    rectangle(at(-x, y, -z), [0, 0, d], [0, -h, 0], label('left'), mirrored),
+    rectangle(at(-x, y, -z), [w, 0, 0], [0, 0, d], label('top'), mirrored),
+    rectangle(at(-x, -y, z), [w, 0, 0], [0, 0, -d], label('bottom'), mirrored),
+  ];
+}
+
+/** A turned body around the vertical axis through `foot`: profile points (radius, height) from top to bottom, smooth. */
+export function lathe(foot: Vec, profile: [number, number][], sides: number, stack?: string): Chart[] {
+  const positions: number[] = [];
+  const normals: number[] = [];
+  const local: number[] = [];
+  const indices: number[] = [];
+  const along = [0];
+  for (let i = 1; i < profile.length; i++)
+    along.push(along[i - 1] + Math.sqrt((profile[i][0] - profile[i - 1][0]) ** 2 + (profile[i][1] - profile[i - 1][1]) ** 2));
+  const widest = Math.max(...profile.map((p) => p[0]));
+  const round = 2 * Math.PI * widest;
+  const [sin, cos] = circle(sides);
+  for (let i = 0; i < profile.length; i++) {
+    const a = profile[Math.max(0, i - 1)];
+    const b = profile[Math.min(profile.length - 1, i + 1)];
+    const slope = unit([a[1] - b[1], b[0] - a[0], 0]);
+    for (let s = 0; s <= sides; s++) {
+      positions.push(foot[0] + profile[i][0] * sin[s], foot[1] + profile[i][1], foot[2] + profile[i][0] * cos[s]);
+      normals.push(slope[0] * sin[s], slope[1], slope[0] * cos[s]);
+      local.push((s / sides) * round, along[i]);
+    }
+  }
+  for (let i = 0; i + 1 < profile.length; i++)
+    for (let s = 0; s < sides; s++) {
+      const a = i * (sides + 1) + s;
+      const b = a + sides + 1;
+      if (profile[i][0] > 0) indices.push(a, b, a + 1);
+      if (profile[i + 1][0] > 0) indices.push(a + 1, b, b + 1);
+    }
+  return [{ width: round, height: along[along.length - 1], positions, normals, local, indices, stack }];
+}
+
+/** A flat disc facing +Y or −Y, or along Z. */
+export function disc(centre: Vec, radius: number, facing: '+y' | '-y' | '+z' | '-z', sides: number): Chart {
+  const positions: number[] = [...centre];
+  const n: Vec = facing === '+y' ? [0, 1, 0] : facing === '-y' ? [0, -1, 0] : facing === '+z' ? [0, 0, 1] : [0, 0, -1];
+  const u: Vec = facing === '-z' ? [-1, 0, 0] : [1, 0, 0];
+  const v = cross(u, n); // down on the chart
+  const normals: number[] = [...n];
+  const local: number[] = [radius, radius];
+  const indices: number[] = [];
+  const [sin, cos] = circle(sides);
+  for (let s = 0; s < sides; s++) {
+    positions.push(...add(centre, add(mul(u, radius * cos[s]), mul(v, radius * sin[s]))));
+    normals.push(...n);
+    local.push(radius + radius * cos[s], radius + radius * sin[s]);
+    indices.push(0, 1 + ((s + 1) % sides), 1 + s);
+  }
+  return { width: 2 * radius, height: 2 * radius, positions, normals, local, indices };
+}
+
+function circle(sides: number): [number[], number[]] {
+  const sin: number[] = [];
+  const cos: number[] = [];
+  for (let s = 0; s <= sides; s++) {
+    sin.push(Math.fround(Math.sin((2 * Math.PI * (s % sides)) / sides)));
+    cos.push(Math.fround(Math.cos((2 * Math.PI * (s % sides)) / sides)));
+  }
+  return [sin, cos];
+}
+
+/** Moves charts. */
+export function moved(charts: Chart[], by: Vec): Chart[] {
+  return charts.map((c) => ({ ...c, positions: c.positions.map((v, i) => v + by[i % 3]) }));
+}
+
+export const difference = sub;
+
+export interface Surface {
+  positions: Float32Array;
+  normals: Float32Array;
+  uvs: Float32Array;
+  indices: Uint32Array;
+}
+
+/**
+ * Lays the charts of one slot side by side in its 0–1 square, in rows of falling height, at the greatest common scale that
+ * fits, and returns one mesh per group of charts.
+ */
+export function layCharts(groups: Chart[][], gap = 0.012): Surface[] {
+  const all = groups.flat();
+  const places = new Map<string, Chart>();
+  all.forEach((c, i) => {
+    const key = c.stack ?? `#${i}`;
+    if (!places.has(key)) places.set(key, c);
+  });
+  const entries = [...places].sort((a, b) => b[1].height - a[1].height || b[1].width - a[1].width);
+  const tryScale = (k: number): Map<string, [number, number]> | null => {
+    const at = new Map<string, [number, number]>();
+    let x = gap;
+    let y = gap;
+    let row = 0;
+    for (const [key, c] of entries) {
+      const w = c.width * k;
+      const h = c.height * k;
+      if (w + 2 * gap > 1) return null;
+      if (x + w + gap > 1) {
+        x = gap;
+        y += row + gap;
+        row = 0;
+      }
+      if (y + h + gap > 1) return null;
+      at.set(key, [x, y]);
+      x += w + gap;
+      row = Math.max(row, h);
+    }
+    return at;
+  };
+  let low = 1e-4;
+  let high = 100;
+  for (let i = 0; i < 50; i++) {
+    const mid = (low + high) / 2;
+    if (tryScale(mid)) low = mid;
+    else high = mid;
+  }
+  const at = tryScale(low) as Map<string, [number, number]>;
+  let n = 0;
+  return groups.map((charts) => {
+    const positions: number[] = [];
+    const normals: number[] = [];
+    const uvs: number[] = [];
+    const indices: number[] = [];
+    for (const c of charts) {
+      const [ox, oy] = at.get(c.stack ?? `#${n}`) as [number, number];
+      n++;
+      const base = positions.length / 3;
+      positions.push(...c.positions);
+      normals.push(...c.normals);
+      for (let i = 0; i < c.local.length; i += 2) {
+        const u = c.mirrored ? c.width - c.local[i] : c.local[i];
+        uvs.push(ox + u * low, oy + c.local[i + 1] * low);
+      }
+      indices.push(...c.indices.map((v) => v + base));
+    }
+    return {
+      positions: Float32Array.from(positions),
+      normals: Float32Array.from(normals),
+      uvs: Float32Array.from(uvs),
+      indices: Uint32Array.from(indices),
+    };
+  });
+}

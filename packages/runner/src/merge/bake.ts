@@ -1,0 +1,89 @@
+import { emptyMaps, sheetNeeds, type SheetNeeds } from '@wembrel/core/bake/sheet-maps';
+import type { TargetPart } from '@wembrel/core/bake/target';
+import { bakeTriangles } from '@wembrel/core/bake/triangles';
+import { binTriangles, type SheetMaps } from '@wembrel/core/bake/transfer';
+import { channelEncoding } from '@wembrel/core/compare/scene';
+import type { Routing } from '@wembrel/core/plan/route';
+import { IMAGE_CHANNELS } from '@wembrel/core/scene/material';
+import type { Model } from '@wembrel/core/scene/model';
+import type { SheetLayout } from '@wembrel/core/uv/layout';
+import type { TransferInput } from '@wembrel/core/bake/transfer';
+import type { Images } from '../images.ts';
+import type { Pool } from '../pool/pool.ts';
+
+export interface BakedSheet {
+  maps: SheetMaps;
+  needs: SheetNeeds;
+  /** Share of texels that islands cover. */
+  coverage: number;
+}
+
+export interface BakeJob {
+  models: Model[];
+  routing: Routing;
+  targets: ReadonlyMap<string, TargetPart>;
+  samples: number;
+  /** px of the map per px of the layout: 1, or ¼ for a proof. */
+  pxScale: number;
+  padding: number;
+}
+
+/**
+ * Bakes one sheet material by material, so that only the textures of one material are in memory at a time. Workers take tiles
+ * from a shared counter; no texel belongs to two materials, so the result does not depend on their order.
+ */
+export async function bakeSheet(
+  job: BakeJob,
+  sheet: SheetLayout,
+  index: number,
+  images: Images,
+  pool: Pool,
+  progress: (share: number, doing: string) => void,
+): Promise<BakedSheet> {
+  const { routing } = job;
+  const needs = sheetNeeds(routing, index);
+  const size = Math.max(1, Math.round(sheet.size * job.pxScale));
+  const maps = emptyMaps(size, needs);
+  const own = routing.materials.flatMap((m, i) => (m.sheet === index ? [i] : []));
+  for (let k = 0; k < own.length; k++) {
+    pool.checkpoint();
+    const material = routing.materials[own[k]];
+    const plots = sheet.plots.filter((p) => p.material === own[k]);
+    const triangles = bakeTriangles(job.models, material, plots, job.targets, (i) => images.size(i), job.pxScale);
+    const textures: TransferInput['textures'] = {};
+    await Promise.all(
+      IMAGE_CHANNELS.map(async (channel) => {
+        const use = material.look[channel];
+        if (!use) return;
+        const weighted = channel === 'baseColor' && material.look.alphaMode !== 'OPAQUE';
+        textures[channel] = await images.levels(use.image, channelEncoding(channel), weighted, true);
+      }),
+    );
+    const lists = binTriangles(triangles, size);
+    const tiles = Uint32Array.from([...lists.keys()].sort((a, b) => a - b));
+    const input: TransferInput = { look: material.look, textures, triangles, maps, samples: job.samples };
+    const next = new Int32Array(new SharedArrayBuffer(4));
+    const done = new Int32Array(new SharedArrayBuffer(4));
+    const ordered = Array.from(tiles, (t) => lists.get(t) as Uint32Array);
+    const tick = setInterval(
+      () => progress((k + done[0] / Math.max(1, tiles.length)) / own.length, `baking ${material.name}`),
+      100,
+    );
+    try {
+      const workers = Math.min(pool.threads, Math.max(1, tiles.length));
+      await Promise.all(
+        Array.from({ length: workers }, () =>
+          pool.run('bakeTiles', { input, tiles, lists: ordered, next, done, cancel: pool.cancel }),
+        ),
+      );
+    } finally {
+      clearInterval(tick);
+    }
+    progress((k + 1) / own.length, `baked ${material.name}`);
+  }
+  pool.checkpoint();
+  let covered = 0;
+  for (const o of maps.owner) if (o !== 0) covered++;
+  await pool.run('pad', { maps, padding: Math.round(job.padding * job.pxScale) });
+  return { maps, needs, coverage: covered / (size * size) };
+}

@@ -1,0 +1,70 @@
+import { Format, type Texture } from '@gltf-transform/core';
+import { utf8Bytes, buildGlb } from '@wembrel/core/formats/gltf/glb';
+import { Names, stem } from '@wembrel/core/handover/names';
+import type { Model } from '@wembrel/core/scene/model';
+import { bytesHash, imageKind } from '../codec.ts';
+import { gltfIo } from '../read/load.ts';
+import type { Delivery } from '../write/delivery.ts';
+
+export const TEXTURE_FOLDER = 'textures';
+
+const ENDING: Record<string, string> = { png: '.png', jpeg: '.jpg', webp: '.webp' };
+
+/** Gives textures of kept-apart slots a place in the delivery; the same bytes get the same file. */
+export class TextureFiles {
+  private readonly byHash = new Map<string, string>();
+  constructor(
+    private readonly names: Names,
+    private readonly delivery: Delivery,
+  ) {}
+
+  /** A map of a sheet under its own name. */
+  async add(name: string, bytes: Uint8Array): Promise<string> {
+    const uri = `${TEXTURE_FOLDER}/${this.names.claim(name, '.png')}`;
+    this.byHash.set(bytesHash(bytes), uri);
+    await this.delivery.write(uri, bytes);
+    return uri;
+  }
+
+  async place(texture: Texture): Promise<string> {
+    const bytes = texture.getImage() ?? new Uint8Array(0);
+    const hash = bytesHash(bytes);
+    const known = this.byHash.get(hash);
+    if (known) return known;
+    const name = texture.getName() || (texture.getURI() ? stem(texture.getURI()) : 'texture');
+    const uri = `${TEXTURE_FOLDER}/${this.names.claim(name, ENDING[imageKind(bytes) ?? 'png'])}`;
+    this.byHash.set(hash, uri);
+    await this.delivery.write(uri, bytes);
+    return uri;
+  }
+}
+
+/** Writes one model as GLB: textures beside it, or inside with `embed`. */
+export async function writeModel(
+  model: Model,
+  file: string,
+  embed: boolean,
+  textures: TextureFiles,
+  delivery: Delivery,
+): Promise<void> {
+  const io = await gltfIo();
+  const { document } = model;
+  if (embed) {
+    await delivery.write(file, await io.writeBinary(document));
+    return;
+  }
+  for (const texture of document.getRoot().listTextures()) texture.setURI(await textures.place(texture));
+  const { json, resources } = await io.writeJSON(document, { format: Format.GLTF, basename: 'model' });
+  const buffer = json.buffers?.[0];
+  let bin: Uint8Array | null = null;
+  if (buffer?.uri) {
+    bin = resources[buffer.uri];
+    buffer.uri = undefined;
+  }
+  await delivery.write(file, buildGlb(json, bin));
+}
+
+/** JSON for a delivery: stable, readable, ends with a newline. */
+export function jsonFile(value: unknown): Uint8Array {
+  return utf8Bytes(`${JSON.stringify(value, null, 2)}\n`);
+}

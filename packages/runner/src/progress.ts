@@ -1,0 +1,28 @@
+/** A report of how far a job is. */
+export interface Progress {
+  stage: 'read' | 'survey' | 'plan' | 'layout' | 'bake' | 'compare' | 'handover';
+  /** 0 … 1 over the whole job. */
+  share: number;
+  /** What it is doing, in a few words. */
+  doing: string;
+}
+
+export type OnProgress = (p: Progress) => void;
+
+/** Where each stage of a merge begins and ends in the whole, measured on the demo. */
+export const SPAN: Record<Progress['stage'], [number, number]> = {
+  read: [0, 0.1],
+  survey: [0.1, 0.12],
+  plan: [0.12, 0.13],
+  layout: [0.13, 0.3],
+  bake: [0.3, 0.6],
+  handover: [0.6, 0.72],
+  compare: [0.72, 1],
+};
+
+export function reporter(on: OnProgress | undefined) {
+  return (stage: Progress['stage'], within: number, doing: string): void => {
+    const [a, b] = SPAN[stage];
+    on?.({ stage, share: a + (b - a) * Math.min(1, Math.max(0, within)), doing });
+  };
+}
