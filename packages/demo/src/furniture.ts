@@ -11,6 +11,8 @@ interface SlotPlan {
   name: string;
   look: Look;
   size: number;
+  /** Share of the square's side that the charts use; many a source leaves most of its texture empty. */
+  used?: number;
   /** One entry for each part: name and charts. */
   parts: { name: string; charts: Chart[] }[];
   factors?: Record<string, unknown>;
@@ -68,7 +70,8 @@ export function furnitureSlots(): SlotPlan[] {
     {
       name: 'CastIron',
       look: metal([34, 44, 42], [96, 94, 90], 0.3, 23),
-      size: 512,
+      size: 1024,
+      used: 0.5,
       parts: [
         { name: 'bench legs', charts: moved(benchLegs(), [0, 0, 0.1]) },
         { name: 'lamp post', charts: lampPost },
@@ -77,19 +80,22 @@ export function furnitureSlots(): SlotPlan[] {
     {
       name: 'FramePaint',
       look: metal([30, 86, 84], [120, 122, 120], 0.26, 31),
-      size: 512,
+      size: 1024,
+      used: 0.5,
       parts: [{ name: 'shelter frame', charts: shelterFrame() }],
     },
     {
       name: 'RoofZinc',
       look: zinc(41),
-      size: 512,
+      size: 1024,
+      used: 0.5,
       parts: [{ name: 'roof', charts: box([0, 2.45, 0.05], [3.8, 0.06, 1.7]) }],
     },
     {
       name: 'BackWall',
       look: brick(10, 53),
-      size: 512,
+      size: 1024,
+      used: 0.5,
       parts: [{ name: 'back wall', charts: box([0, 1.1, -0.78], [3.5, 2.2, 0.22]) }],
     },
     {
@@ -118,7 +124,8 @@ export function furnitureSlots(): SlotPlan[] {
     {
       name: 'BinGalvanised',
       look: metal([138, 144, 146], [176, 178, 176], 0.4, 61),
-      size: 512,
+      size: 1024,
+      used: 0.5,
       parts: [{ name: 'bin', charts: bin }],
     },
     {
@@ -139,7 +146,8 @@ export function furnitureSlots(): SlotPlan[] {
     {
       name: 'PlanterStone',
       look: stone([136, 132, 120], [176, 170, 156], 71),
-      size: 512,
+      size: 1024,
+      used: 0.5,
       parts: [{ name: 'planter', charts: planter }],
       extra: { occlusionStrength: 0.8 },
     },
@@ -190,7 +198,7 @@ export function buildFurniture(textureScale = 1): Uint8Array {
       ...(maps.emissive ? { emissiveTexture: { index: w.texture(maps.emissive, `${slot.name}_glow`) } } : {}),
       ...extra,
     });
-    const surfaces = layCharts(slot.parts.map((p) => p.charts));
+    const surfaces = layCharts(slot.parts.map((p) => p.charts), 0.012, slot.used);
     slot.parts.forEach((part, i) => {
       w.node({ name: part.name, mesh: w.mesh(part.name, [addSurface(w, surfaces[i], material)]) }, root);
     });

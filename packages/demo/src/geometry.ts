@@ -139,9 +139,9 @@ export interface Surface {
 
 /**
  * Lays the charts of one slot side by side in its 0–1 square, in rows of falling height, at the greatest common scale that
- * fits, and returns one mesh per group of charts.
+ * fits, and returns one mesh per group of charts. They stay within the upper left `used` × `used` of the square.
  */
-export function layCharts(groups: Chart[][], gap = 0.012): Surface[] {
+export function layCharts(groups: Chart[][], gap = 0.012, used = 1): Surface[] {
   const all = groups.flat();
   const places = new Map<string, Chart>();
   all.forEach((c, i) => {
@@ -157,13 +157,13 @@ export function layCharts(groups: Chart[][], gap = 0.012): Surface[] {
     for (const [key, c] of entries) {
       const w = c.width * k;
       const h = c.height * k;
-      if (w + 2 * gap > 1) return null;
-      if (x + w + gap > 1) {
+      if (w + 2 * gap > used) return null;
+      if (x + w + gap > used) {
         x = gap;
         y += row + gap;
         row = 0;
       }
-      if (y + h + gap > 1) return null;
+      if (y + h + gap > used) return null;
       at.set(key, [x, y]);
       x += w + gap;
       row = Math.max(row, h);

@@ -22,7 +22,10 @@ export interface LevelSet {
 }
 
 function wrapIndex(i: number, n: number, mode: number): number {
-  if (i >= 0 && i < n) return i;
+  return i >= 0 && i < n ? i : wrapOutside(i, n, mode);
+}
+
+function wrapOutside(i: number, n: number, mode: number): number {
   if (mode === Wrap.repeat) {
     const r = i % n;
     return r < 0 ? r + n : r;

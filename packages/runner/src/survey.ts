@@ -62,7 +62,7 @@ export async function surveyFiles(
     pool.checkpoint();
     report('read', i / files.length, `reading ${file.name}`);
     try {
-      const model = await loadModel(file.path, file.name);
+      const model = await loadModel(file);
       await images.add(model);
       const figures = fileFigures(model, images.facts, imageKey, options.passes ?? 1);
       models.push({ model, figures, file });

@@ -18,6 +18,8 @@ const BACKGROUND = 0.2159;
 
 interface Projected {
   draw: Draw;
+  /** Number of its first triangle among all; a sample keeps one such number. */
+  first: number;
   /** x, y (px, y down) and nearness by corner. */
   screen: Float64Array;
 }
@@ -37,6 +39,15 @@ export function renderView(
   const frame = viewFrame(eye);
   const fits = scene.cells.map((cell, i) => fitCell(cell, bounds[i], frame));
   const projected = scene.draws.map((d) => project(d, fits[d.cell], frame));
+  let triangles = 0;
+  for (const p of projected) {
+    p.first = triangles;
+    triangles += p.screen.length / 9;
+  }
+  const drawOf = new Uint32Array(triangles);
+  projected.forEach((p, d) => {
+    drawOf.fill(d, p.first, p.first + p.screen.length / 9);
+  });
   const out: ViewPictures = {
     size,
     unlit: new Uint8Array(new SharedArrayBuffer(size * size * 3)),
@@ -47,20 +58,19 @@ export function renderView(
   const bands = binBands(projected, size);
   const samples = size * GRID * BAND * GRID;
   const depth = new Float64Array(samples);
-  const hitDraw = new Int32Array(samples);
-  const hitTriangle = new Int32Array(samples);
+  const hit = new Int32Array(samples);
   for (let b = 0; b < bands.length; b++) {
     depth.fill(-Infinity);
-    hitDraw.fill(-1);
+    hit.fill(-1);
     const y0 = b * BAND;
     const blended: [number, number][] = [];
     for (const [d, t] of bands[b]) {
       const p = projected[d];
       if (p.draw.look.alphaMode === 'BLEND') blended.push([d, t]);
-      else cover(p, d, t, y0, size, depth, hitDraw, hitTriangle, shader);
+      else cover(p, t, y0, size, depth, hit, shader);
     }
     const layers = blended.length > 0 ? blendLayers(projected, blended, y0, size, depth) : null;
-    resolve(projected, y0, size, hitDraw, hitTriangle, layers, shader, out);
+    resolve(projected, drawOf, y0, size, hit, layers, shader, out);
   }
   return out;
 }
@@ -102,7 +112,7 @@ function project(draw: Draw, fit: Fit, f: ReturnType<typeof viewFrame>): Project
     screen[i + 1] = fit.y - fit.scale * (p[i] * f.up[0] + p[i + 1] * f.up[1] + p[i + 2] * f.up[2]);
     screen[i + 2] = fit.scale * (p[i] * f.toward[0] + p[i + 1] * f.toward[1] + p[i + 2] * f.toward[2]);
   }
-  return { draw, screen };
+  return { draw, first: 0, screen };
 }
 
 /** Twice the signed area on screen; negative for faces that show their front (y runs down). */
@@ -149,41 +159,63 @@ function eachSample(
   const w = size * GRID;
   const yl = Math.max(0, Math.ceil(Math.min(ay, by, cy)));
   const yh = Math.min(BAND * GRID - 1, Math.floor(Math.max(ay, by, cy)));
-  const xl = Math.max(0, Math.ceil(Math.min(ax, bx, cx)));
-  const xh = Math.min(w - 1, Math.floor(Math.max(ax, bx, cx)));
   const inv = 1 / det;
-  for (let y = yl; y <= yh; y++)
-    for (let x = xl; x <= xh; x++) {
-      const b = ((x - ax) * (cy - ay) - (cx - ax) * (y - ay)) * inv;
-      const c = ((bx - ax) * (y - ay) - (x - ax) * (by - ay)) * inv;
+  // b and c change by these for one sample to the right.
+  const bStep = (cy - ay) * inv;
+  const cStep = -(by - ay) * inv;
+  for (let y = yl; y <= yh; y++) {
+    const b0 = (-ax * (cy - ay) - (cx - ax) * (y - ay)) * inv;
+    const c0 = ((bx - ax) * (y - ay) + ax * (by - ay)) * inv;
+    // Where each of a, b, c is not negative along the row, widened by one sample and tested exactly below.
+    let lo = Math.max(0, Math.ceil(Math.min(ax, bx, cx)));
+    let hi = Math.min(w - 1, Math.floor(Math.max(ax, bx, cx)));
+    for (let k = 0; k < 3; k++) {
+      const v0 = k === 0 ? 1 - b0 - c0 : k === 1 ? b0 : c0;
+      const step = k === 0 ? -bStep - cStep : k === 1 ? bStep : cStep;
+      if (step > 0) lo = Math.max(lo, Math.floor(-v0 / step) - 1);
+      else if (step < 0) hi = Math.min(hi, Math.ceil(-v0 / step) + 1);
+      else if (v0 < 0) hi = -1;
+    }
+    for (let x = lo; x <= hi; x++) {
+      const b = b0 + x * bStep;
+      const c = c0 + x * cStep;
       const a = 1 - b - c;
       if (a >= 0 && b >= 0 && c >= 0) visit(y * w + x, a, b, c);
     }
+  }
 }
 
 function cover(
   p: Projected,
-  d: number,
   t: number,
   y0: number,
   size: number,
   depth: Float64Array,
-  hitDraw: Int32Array,
-  hitTriangle: Int32Array,
+  hit: Int32Array,
   shader: PointShader,
 ): void {
   const s = p.screen;
   const o = t * 9;
   const { look } = p.draw;
-  const test = look.alphaMode === 'MASK';
-  if (test) shader.begin(p.draw, t, s, o);
+  const id = p.first + t;
+  const za = s[o + 2];
+  const zb = s[o + 5];
+  const zc = s[o + 8];
+  if (look.alphaMode === 'MASK') {
+    shader.begin(p.draw, t, s, o);
+    eachSample(s, o, y0, size, (i, a, b, c) => {
+      const z = a * za + b * zb + c * zc;
+      if (z <= depth[i] || shader.alphaAt(a, b, c) < look.alphaCutoff) return;
+      depth[i] = z;
+      hit[i] = id;
+    });
+    return;
+  }
   eachSample(s, o, y0, size, (i, a, b, c) => {
-    const z = a * s[o + 2] + b * s[o + 5] + c * s[o + 8];
+    const z = a * za + b * zb + c * zc;
     if (z <= depth[i]) return;
-    if (test && shader.alphaAt(a, b, c) < look.alphaCutoff) return;
     depth[i] = z;
-    hitDraw[i] = d;
-    hitTriangle[i] = t;
+    hit[i] = id;
   });
 }
 
@@ -238,53 +270,74 @@ function blendLayers(
 
 function resolve(
   projected: Projected[],
+  drawOf: Uint32Array,
   y0: number,
   size: number,
-  hitDraw: Int32Array,
-  hitTriangle: Int32Array,
+  hit: Int32Array,
   layers: Map<number, Layer[]> | null,
   shader: PointShader,
   out: ViewPictures,
 ): void {
   const w = size * GRID;
-  const ids = new Int32Array(GRID * GRID * 2);
-  const sums = new Float64Array(GRID * GRID * 3);
+  const all = GRID * GRID;
+  const ids = new Int32Array(all);
+  const sums = new Float64Array(all * 3);
   const unlit = new Float64Array(3);
   const lit = new Float64Array(3);
   const rows = Math.min(BAND, size - y0);
+  const empty = encodeByte(BACKGROUND);
   for (let py = 0; py < rows; py++)
     for (let px = 0; px < size; px++) {
+      const o = (y0 + py) * size + px;
+      const first = py * GRID * w + px * GRID;
+      const lead = hit[first];
       let kinds = 0;
       let covered = 0;
-      for (let sy = 0; sy < GRID; sy++)
-        for (let sx = 0; sx < GRID; sx++) {
-          const i = (py * GRID + sy) * w + px * GRID + sx;
-          const d = hitDraw[i];
-          if (d < 0) continue;
-          const t = hitTriangle[i];
-          let k = 0;
-          while (k < kinds && (ids[k * 2] !== d || ids[k * 2 + 1] !== t)) k++;
-          if (k === kinds) {
-            ids[k * 2] = d;
-            ids[k * 2 + 1] = t;
-            sums[k * 3] = sums[k * 3 + 1] = sums[k * 3 + 2] = 0;
-            kinds++;
-          }
-          sums[k * 3] += px + (sx + 0.5) / GRID;
-          sums[k * 3 + 1] += y0 + py + (sy + 0.5) / GRID;
-          sums[k * 3 + 2]++;
-          covered++;
-        }
+      let same = true;
+      for (let sy = 0; sy < GRID && same; sy++) {
+        const r = first + sy * w;
+        same = hit[r] === lead && hit[r + 1] === lead && hit[r + 2] === lead && hit[r + 3] === lead;
+      }
       const over = layers?.get(py * size + px);
-      const o = (y0 + py) * size + px;
-      unlit.fill((BACKGROUND * (GRID * GRID - covered)) / (GRID * GRID));
+      if (same) {
+        if (lead < 0 && !over) {
+          for (let c = 0; c < 3; c++) out.unlit[o * 3 + c] = out.lit[o * 3 + c] = empty;
+          continue;
+        }
+        if (lead >= 0) {
+          ids[0] = lead;
+          sums[0] = (px + 0.5) * all;
+          sums[1] = (y0 + py + 0.5) * all;
+          sums[2] = all;
+          kinds = 1;
+          covered = all;
+        }
+      } else
+        for (let sy = 0; sy < GRID; sy++)
+          for (let sx = 0; sx < GRID; sx++) {
+            const id = hit[first + sy * w + sx];
+            if (id < 0) continue;
+            let k = 0;
+            while (k < kinds && ids[k] !== id) k++;
+            if (k === kinds) {
+              ids[k] = id;
+              sums[k * 3] = sums[k * 3 + 1] = sums[k * 3 + 2] = 0;
+              kinds++;
+            }
+            sums[k * 3] += px + (sx + 0.5) / GRID;
+            sums[k * 3 + 1] += y0 + py + (sy + 0.5) / GRID;
+            sums[k * 3 + 2]++;
+            covered++;
+          }
+      unlit.fill((BACKGROUND * (all - covered)) / all);
       lit.set(unlit);
       for (let k = 0; k < kinds; k++) {
         const n = sums[k * 3 + 2];
-        const s = shadeAt(projected[ids[k * 2]], ids[k * 2 + 1], sums[k * 3] / n, sums[k * 3 + 1] / n, shader);
+        const p = projected[drawOf[ids[k]]];
+        const s = shadeAt(p, ids[k] - p.first, sums[k * 3] / n, sums[k * 3 + 1] / n, shader);
         for (let c = 0; c < 3; c++) {
-          unlit[c] += (s.unlit[c] * n) / (GRID * GRID);
-          lit[c] += (s.lit[c] * n) / (GRID * GRID);
+          unlit[c] += (s.unlit[c] * n) / all;
+          lit[c] += (s.lit[c] * n) / all;
         }
       }
       let shown = covered;
@@ -292,14 +345,14 @@ function resolve(
         for (const layer of over) {
           const n = layer.count;
           const s = shadeAt(projected[layer.draw], layer.triangle, layer.x / n, layer.y / n, shader);
-          const k = (s.alpha * n) / (GRID * GRID);
+          const k = (s.alpha * n) / all;
           for (let c = 0; c < 3; c++) {
             unlit[c] += (s.unlit[c] - unlit[c]) * k;
             lit[c] += (s.lit[c] - lit[c]) * k;
           }
           shown = Math.max(shown, n);
         }
-      out.coverage[o] = Math.round((shown / (GRID * GRID)) * 255);
+      out.coverage[o] = Math.round((shown / all) * 255);
       for (let c = 0; c < 3; c++) {
         out.unlit[o * 3 + c] = encodeByte(unlit[c]);
         out.lit[o * 3 + c] = encodeByte(lit[c]);

@@ -44,8 +44,13 @@ export class PointShader {
   /** Sets the triangle. `screen` holds x y of its corners in px. */
   begin(draw: Draw, triangle: number, screen: Float64Array, o: number): void {
     if (draw === this.draw && triangle === this.triangle) return;
-    this.draw = draw;
+    if (draw !== this.draw) this.open(draw);
     this.triangle = triangle;
+    const at = triangle * 5;
+    if (!Number.isNaN(this.lods[at])) {
+      for (let k = 0; k < 5; k++) this.lod[IMAGE_CHANNELS[k]] = this.lods[at + k];
+      return;
+    }
     const ux = screen[o + 3] - screen[o];
     const uy = screen[o + 4] - screen[o + 1];
     const vx = screen[o + 6] - screen[o];
@@ -74,6 +79,30 @@ export class PointShader {
       const major = Math.sqrt(e * e + h * h) + Math.sqrt(f * f + g * g);
       this.lod[channel] = Math.max(0, Math.log2(Math.max(1e-9, major)));
     }
+    for (let k = 0; k < 5; k++) this.lods[at + k] = this.lod[IMAGE_CHANNELS[k]];
+  }
+
+  private readonly opened = new Map<Draw, { lods: Float32Array; sharedOrm: boolean }>();
+  private lods: Float32Array = new Float32Array(0);
+  /** Occlusion is in the same texels as roughness and metallic, as it usually is: one look-up serves both. */
+  private sharedOrm = false;
+
+  private open(draw: Draw): void {
+    this.draw = draw;
+    let known = this.opened.get(draw);
+    if (!known) {
+      const { occlusion, metallicRoughness } = draw.look;
+      known = {
+        lods: new Float32Array((draw.positions.length / 9) * 5).fill(Number.NaN),
+        sharedOrm:
+          occlusion !== null &&
+          metallicRoughness !== null &&
+          JSON.stringify(occlusion) === JSON.stringify(metallicRoughness),
+      };
+      this.opened.set(draw, known);
+    }
+    this.lods = known.lods;
+    this.sharedOrm = known.sharedOrm;
   }
 
   private read(channel: ImageChannel, a: number, b: number, c: number): Float64Array | null {
@@ -126,31 +155,32 @@ export class PointShader {
     const mr = this.read('metallicRoughness', a, b, c);
     const roughness = Math.max(0.08, look.roughnessFactor * (mr ? mr[1] : 1));
     const metallic = look.metallicFactor * (mr ? mr[2] : 1);
-    const oc = this.read('occlusion', a, b, c);
+    const oc = this.sharedOrm ? mr : this.read('occlusion', a, b, c);
     const occlusion = oc ? 1 + look.occlusionStrength * (oc[0] - 1) : 1;
     const n = this.normal(a, b, c, back);
     const [ex, ey, ez] = this.toward;
     const ne = Math.max(1e-3, n[0] * ex + n[1] * ey + n[2] * ez);
-    const a2 = roughness ** 4;
-    const k = (roughness + 1) ** 2 / 8;
+    const a2 = roughness * roughness * roughness * roughness;
+    const k = ((roughness + 1) * (roughness + 1)) / 8;
     const up = n[1] * 0.5 + 0.5;
     for (let ch = 0; ch < 3; ch++)
       lit[ch] = (GROUND[ch] + (SKY[ch] - GROUND[ch]) * up) * occlusion * unlit[ch];
-    for (const { to, color } of LIGHTS) {
+    const ve = ne * (1 - k) + k;
+    for (let i = 0; i < LIGHTS.length; i++) {
+      const { to, color } = LIGHTS[i];
       const nl = n[0] * to[0] + n[1] * to[1] + n[2] * to[2];
       if (nl <= 0) continue;
-      let hx = to[0] + ex;
-      let hy = to[1] + ey;
-      let hz = to[2] + ez;
+      const hx = to[0] + ex;
+      const hy = to[1] + ey;
+      const hz = to[2] + ez;
       const hl = Math.sqrt(hx * hx + hy * hy + hz * hz) || 1;
-      hx /= hl;
-      hy /= hl;
-      hz /= hl;
-      const nh = Math.max(0, n[0] * hx + n[1] * hy + n[2] * hz);
-      const eh = Math.max(0, ex * hx + ey * hy + ez * hz);
-      const d = a2 / (Math.PI * (nh * nh * (a2 - 1) + 1) ** 2);
-      const g = 1 / ((nl * (1 - k) + k) * (ne * (1 - k) + k));
-      const fr = (1 - eh) ** 5;
+      const nh = Math.max(0, (n[0] * hx + n[1] * hy + n[2] * hz) / hl);
+      const eh = Math.max(0, (ex * hx + ey * hy + ez * hz) / hl);
+      const q = nh * nh * (a2 - 1) + 1;
+      const d = a2 / (Math.PI * q * q);
+      const g = 1 / ((nl * (1 - k) + k) * ve);
+      const one = 1 - eh;
+      const fr = one * one * one * one * one;
       for (let ch = 0; ch < 3; ch++) {
         const f0 = 0.04 + (unlit[ch] - 0.04) * metallic;
         const f = f0 + (1 - f0) * fr;
@@ -178,10 +208,15 @@ export class PointShader {
       const s = this.read('normal', a, b, c);
       if (s) {
         const q = this.triangle * 12;
-        const t = [0, 1, 2, 3].map((k) => a * tangents[q + k] + b * tangents[q + 4 + k] + c * tangents[q + 8 + k]);
-        const tl = Math.hypot(t[0], t[1], t[2]) || 1;
-        const [tx, ty, tz] = [t[0] / tl, t[1] / tl, t[2] / tl];
-        const w = t[3] < 0 ? -1 : 1;
+        let tx = a * tangents[q] + b * tangents[q + 4] + c * tangents[q + 8];
+        let ty = a * tangents[q + 1] + b * tangents[q + 5] + c * tangents[q + 9];
+        let tz = a * tangents[q + 2] + b * tangents[q + 6] + c * tangents[q + 10];
+        const tw = a * tangents[q + 3] + b * tangents[q + 7] + c * tangents[q + 11];
+        const tl = Math.sqrt(tx * tx + ty * ty + tz * tz) || 1;
+        tx /= tl;
+        ty /= tl;
+        tz /= tl;
+        const w = tw < 0 ? -1 : 1;
         const x = s[0] * draw.look.normalScale;
         const y = s[1] * draw.look.normalScale * w;
         const z = s[2];

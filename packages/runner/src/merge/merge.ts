@@ -71,6 +71,8 @@ export interface MergeResult {
   manifest: Manifest;
   layout: Layout;
   worst: WorstPictures;
+  /** For each merged model its position in the request's files. */
+  sources: number[];
 }
 
 /** How the layout of a sheet fell short, in words. */
@@ -282,6 +284,7 @@ export async function merge(request: MergeRequest, pool: Pool): Promise<MergeRes
       manifest,
       layout,
       worst,
+      sources: read.models.map((m) => request.files.indexOf(m.file)),
     };
   } catch (error) {
     await delivery.discard();

@@ -8,6 +8,11 @@ const MODEL = new Set(['.glb', '.gltf']);
 export interface InputFile {
   name: string;
   path: string;
+  /**
+   * Where side files are, by their logical path, when they do not lie beside the model on disk (an upload's blobs).
+   * Without it, side files are looked for in the model's own folder.
+   */
+  siblings?: Record<string, string>;
 }
 
 /**

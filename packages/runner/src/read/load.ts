@@ -1,5 +1,5 @@
 import { readFile, stat } from 'node:fs/promises';
-import { dirname, resolve, sep } from 'node:path';
+import { dirname, posix, resolve, sep } from 'node:path';
 import { type Document, NodeIO, type Texture } from '@gltf-transform/core';
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import { InputError } from '@wembrel/core/errors';
@@ -9,6 +9,7 @@ import { LIMITS } from '@wembrel/core/limits';
 import { type Model, readModel } from '@wembrel/core/scene/model';
 import { MeshoptDecoder } from 'meshoptimizer/decoder';
 import { bytesHash } from '../codec.ts';
+import type { InputFile } from './collect.ts';
 
 /** A reader and writer with every extension that Wembrel knows. */
 export async function gltfIo(): Promise<NodeIO> {
@@ -33,10 +34,10 @@ export function imageKey(texture: Texture): string {
 
 /**
  * Reads one GLB or glTF file with what lies beside it.
- * @param name how errors call the file
+ * Errors call it by its `name`.
  * @throws InputError with one sentence; nothing else is thrown for bad input
  */
-export async function loadModel(path: string, name: string): Promise<Model> {
+export async function loadModel({ path, name, siblings }: InputFile): Promise<Model> {
   const info = await stat(path).catch(() => null);
   if (!info) throw new InputError(name, 'there is no such file');
   if (info.size > LIMITS.fileBytes) throw new InputError(name, `is ${info.size} bytes; at most ${LIMITS.fileBytes} are read`);
@@ -49,9 +50,9 @@ export async function loadModel(path: string, name: string): Promise<Model> {
   else if (/\.glb$/i.test(name)) throw new InputError(name, 'the file does not begin like a GLB');
   else json = parseJson(name, bytes);
   for (const uri of externalUris(json)) {
-    const file = sideFile(path, uri);
-    if (!file) throw new InputError(name, `"${uri}" lies outside the folder of the model`);
-    const data = await readFile(file).catch(() => null);
+    const file = siblings ? siblingFile(name, uri, siblings) : sideFile(path, uri);
+    if (file === null) throw new InputError(name, `"${uri}" lies outside the folder of the model`);
+    const data = file === '' ? null : await readFile(file).catch(() => null);
     if (data) resources.set(uri, new Uint8Array(data));
   }
   checkDocument({
@@ -100,16 +101,25 @@ function externalUris(json: unknown): string[] {
   return [...out];
 }
 
+/** Blob of a side file by its logical path; '' when it was not given, null when the URI leads elsewhere. */
+function siblingFile(name: string, uri: string, siblings: Record<string, string>): string | null {
+  if (/^[a-z][a-z0-9+.-]*:/i.test(uri)) return null;
+  const logical = posix.normalize(posix.join(posix.dirname(name), decoded(uri)));
+  return Object.hasOwn(siblings, logical) ? siblings[logical] : '';
+}
+
+function decoded(uri: string): string {
+  try {
+    return decodeURIComponent(uri).replace(/\\/g, '/');
+  } catch {
+    return uri.replace(/\\/g, '/'); // not percent-encoded: take it as written
+  }
+}
+
 /** Path of a side file, or null when the URI leads out of the model's folder or to another machine. */
 function sideFile(model: string, uri: string): string | null {
   if (/^[a-z][a-z0-9+.-]*:/i.test(uri)) return null;
-  let decoded = uri;
-  try {
-    decoded = decodeURIComponent(uri);
-  } catch {
-    // Not percent-encoded: take it as written.
-  }
   const folder = resolve(dirname(model));
-  const file = resolve(folder, decoded.replace(/\\/g, '/'));
+  const file = resolve(folder, decoded(uri));
   return file.startsWith(folder + sep) ? file : null;
 }

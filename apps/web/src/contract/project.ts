@@ -1,0 +1,141 @@
+import { MergeDecisions } from '@wembrel/core/plan/decisions';
+import { z } from 'zod';
+
+/** Shapes that server and browser share; the server checks everything that comes in against them. */
+
+export const ProjectName = z.string().trim().min(1, 'a name is needed').max(80, 'at most 80 letters');
+
+export const CreateProject = z.object({ name: ProjectName });
+export const RenameProject = z.object({ name: ProjectName });
+
+/** Decisions are sent with the revision that they were made on; a stale one is answered with 409. */
+export const SaveDecisions = z.object({ parent: z.number().int().min(0), decisions: MergeDecisions });
+
+export const JobKind = z.enum(['survey', 'proof', 'final']);
+export type JobKind = z.infer<typeof JobKind>;
+export const StartJob = z.object({ kind: JobKind });
+
+export type JobState = 'queued' | 'running' | 'done' | 'failed' | 'cancelled' | 'interrupted';
+
+export interface JobView {
+  id: string;
+  kind: JobKind;
+  state: JobState;
+  share: number;
+  doing: string;
+  /** Seconds left, guessed from the pace so far; null while unknown. */
+  left: number | null;
+  /** Why it failed, in one sentence. */
+  message: string | null;
+  /** Revision of the decisions and stamp of the sources that it was made from. */
+  madeFrom: string;
+  finished: string | null;
+}
+
+export interface SourceView {
+  path: string;
+  bytes: number;
+  hash: string;
+}
+
+export interface ProjectSummary {
+  id: string;
+  name: string;
+  sources: number;
+  changed: string;
+}
+
+export interface FileRow {
+  path: string;
+  ok: boolean;
+  error?: string;
+  drawCalls: number;
+  slots: number;
+  triangles: number;
+  gpuVertices: number;
+  textures: number;
+  textureBytes?: TextureBytesView;
+  slotNames?: string[];
+  notes?: string[];
+}
+
+export interface TextureBytesView {
+  rgba8: number;
+  bc7: number;
+  bc1: number;
+  astc6x6: number;
+}
+
+export interface TotalsView {
+  files: number;
+  failed: number;
+  instances: number;
+  drawCalls: number;
+  slots: number;
+  materials: number;
+  distinctMaterials: number;
+  triangles: number;
+  positions: number;
+  gpuVertices: number;
+  textures: number;
+  distinctTextures: number;
+  textureBytes: TextureBytesView;
+  distinctTextureBytes: TextureBytesView;
+}
+
+export interface SurveyView {
+  files: FileRow[];
+  totals: TotalsView;
+  findings: { code: string; severity: string; subject: string; message: string; saves: { bytes?: number } }[];
+}
+
+export interface ViewFidelityView {
+  name: string;
+  unlit: { psnr: number | null; ssim: number };
+  lit: { psnr: number | null; ssim: number };
+}
+
+/** What a finished proof or final says of itself. */
+export interface ResultView {
+  before: TotalsView;
+  after: TotalsView;
+  sheets: {
+    name: string;
+    size: number;
+    coverage: number;
+    maps: Record<string, string>;
+    protectedMip: number;
+    scale: number;
+  }[];
+  keptApart: { model: string; slot: string; code: string; reason: string }[];
+  density: { mean: number; median: number; p5: number; p95: number } | null;
+  fidelity: { psnr: number | null; ssim: number; worstView: string; views: ViewFidelityView[] };
+  seconds: Record<string, number>;
+  written: string[];
+  sizes: Record<string, number>;
+  faults: { code: string; subject: string; message: string }[];
+  errors: { path: string; message: string }[];
+  models: { name: string; source: number; file: string }[];
+}
+
+/** Outlines of islands for the sheet view, px of the sheet. */
+export interface SheetOutlines {
+  name: string;
+  size: number;
+  margin: number;
+  plots: { id: number; slot: string; material: number; box: [number, number, number, number]; stacked: number; path: string }[];
+}
+
+export interface ProjectView {
+  id: string;
+  name: string;
+  revision: number;
+  decisions: MergeDecisions;
+  sources: SourceView[];
+  /** Changes whenever sources or decisions do. */
+  stamp: string;
+  survey: SurveyView | null;
+  jobs: JobView[];
+}
+
+export { MergeDecisions };

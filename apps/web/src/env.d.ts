@@ -1,0 +1,5 @@
+/// <reference types="astro/client" />
+declare module '*.module.css' {
+  const names: Record<string, string>;
+  export default names;
+}

@@ -1,0 +1,10 @@
+import type { APIRoute } from 'astro';
+import { StartJob } from '../../../../contract/project.ts';
+import { startJob } from '../../../../server/jobs.ts';
+import { answer, body, json } from '../../../../server/problem.ts';
+
+export const POST: APIRoute = ({ params, request }) =>
+  answer(async () => {
+    const { kind } = await body(request, StartJob);
+    return json({ id: await startJob(params.id ?? '', kind) }, 201);
+  });

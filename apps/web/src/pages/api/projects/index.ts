@@ -1,0 +1,12 @@
+import type { APIRoute } from 'astro';
+import { CreateProject } from '../../../contract/project.ts';
+import { answer, body, json } from '../../../server/problem.ts';
+import { createProject, listProjects } from '../../../server/projects.ts';
+
+export const GET: APIRoute = () => answer(async () => json(await listProjects()));
+
+export const POST: APIRoute = ({ request }) =>
+  answer(async () => {
+    const { name } = await body(request, CreateProject);
+    return json({ id: await createProject(name) }, 201);
+  });

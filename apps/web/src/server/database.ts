@@ -1,0 +1,108 @@
+import { join } from 'node:path';
+import { type Generated, Kysely, type Migration, Migrator } from 'kysely';
+import type { JobKind, JobState } from '../contract/project.ts';
+import { sqliteDialect } from './dialect.ts';
+import { dataFolder } from './paths.ts';
+
+export interface Tables {
+  project: { id: string; name: string; created: string; changed: string; revision: number };
+  /** A file of a project by its logical path; contents are blobs. */
+  source: { project: string; path: string; hash: string; bytes: number };
+  /** Decisions as revisions: each row a whole document. */
+  revision: { project: string; number: number; decisions: string; created: string };
+  job: {
+    id: string;
+    project: string;
+    kind: JobKind;
+    state: JobState;
+    share: number;
+    doing: string;
+    message: string | null;
+    made_from: string;
+    result: string | null;
+    created: string;
+    started: string | null;
+    finished: string | null;
+    sequence: Generated<number>;
+  };
+}
+
+const MIGRATIONS: Record<string, Migration> = {
+  '0001_start': {
+    async up(db) {
+      await db.schema
+        .createTable('project')
+        .addColumn('id', 'text', (c) => c.primaryKey())
+        .addColumn('name', 'text', (c) => c.notNull())
+        .addColumn('created', 'text', (c) => c.notNull())
+        .addColumn('changed', 'text', (c) => c.notNull())
+        .addColumn('revision', 'integer', (c) => c.notNull())
+        .execute();
+      await db.schema
+        .createTable('source')
+        .addColumn('project', 'text', (c) => c.notNull().references('project.id').onDelete('cascade'))
+        .addColumn('path', 'text', (c) => c.notNull())
+        .addColumn('hash', 'text', (c) => c.notNull())
+        .addColumn('bytes', 'integer', (c) => c.notNull())
+        .addPrimaryKeyConstraint('source_key', ['project', 'path'])
+        .execute();
+      await db.schema
+        .createTable('revision')
+        .addColumn('project', 'text', (c) => c.notNull().references('project.id').onDelete('cascade'))
+        .addColumn('number', 'integer', (c) => c.notNull())
+        .addColumn('decisions', 'text', (c) => c.notNull())
+        .addColumn('created', 'text', (c) => c.notNull())
+        .addPrimaryKeyConstraint('revision_key', ['project', 'number'])
+        .execute();
+      await db.schema
+        .createTable('job')
+        .addColumn('sequence', 'integer', (c) => c.primaryKey().autoIncrement())
+        .addColumn('id', 'text', (c) => c.notNull().unique())
+        .addColumn('project', 'text', (c) => c.notNull().references('project.id').onDelete('cascade'))
+        .addColumn('kind', 'text', (c) => c.notNull())
+        .addColumn('state', 'text', (c) => c.notNull())
+        .addColumn('share', 'real', (c) => c.notNull())
+        .addColumn('doing', 'text', (c) => c.notNull())
+        .addColumn('message', 'text')
+        .addColumn('made_from', 'text', (c) => c.notNull())
+        .addColumn('result', 'text')
+        .addColumn('created', 'text', (c) => c.notNull())
+        .addColumn('started', 'text')
+        .addColumn('finished', 'text')
+        .execute();
+    },
+  },
+};
+
+/** Opens a database file and brings it up to date. */
+export async function openDatabase(file: string): Promise<{ db: Kysely<Tables>; close: () => Promise<void> }> {
+  const { dialect } = sqliteDialect(file);
+  const db = new Kysely<Tables>({ dialect });
+  const { error } = await new Migrator({ db, provider: { getMigrations: async () => MIGRATIONS } }).migrateToLatest();
+  if (error) throw error;
+  return { db, close: () => db.destroy() };
+}
+
+const holder = globalThis as { wembrelDatabase?: Promise<Kysely<Tables>> };
+
+/** The server's database. Jobs that a killed server left behind are marked interrupted at the first use. */
+export function database(): Promise<Kysely<Tables>> {
+  holder.wembrelDatabase ??= (async () => {
+    const { db } = await openDatabase(join(dataFolder(), 'wembrel.db'));
+    await markInterrupted(db);
+    return db;
+  })();
+  return holder.wembrelDatabase;
+}
+
+export async function markInterrupted(db: Kysely<Tables>): Promise<void> {
+  await db
+    .updateTable('job')
+    .set({
+      state: 'interrupted',
+      message: 'the server stopped while it was running; run it again',
+      finished: new Date().toISOString(),
+    })
+    .where('state', 'in', ['queued', 'running'])
+    .execute();
+}

@@ -1,0 +1,22 @@
+import type { MergeDecisions } from '@wembrel/core/plan/decisions';
+import type { InputFile } from '@wembrel/runner/read/collect';
+import type { JobKind } from '../contract/project.ts';
+
+/** What a job thread is asked to do. */
+export interface JobOrder {
+  kind: JobKind;
+  /** The job's own folder. */
+  folder: string;
+  worker: string;
+  files: InputFile[];
+  decisions: MergeDecisions | null;
+  /** Shared; raised to stop. */
+  cancel: Int32Array;
+}
+
+/** What it tells back. */
+export type JobMessage =
+  | { type: 'progress'; share: number; doing: string }
+  | { type: 'done' }
+  | { type: 'cancelled' }
+  | { type: 'failed'; message: string };

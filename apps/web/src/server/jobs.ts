@@ -1,0 +1,206 @@
+import { randomUUID } from 'node:crypto';
+import { mkdir, rm } from 'node:fs/promises';
+import { posix } from 'node:path';
+import { Worker } from 'node:worker_threads';
+import type { JobKind, JobState, JobView } from '../contract/project.ts';
+import { database } from './database.ts';
+import { events } from './events.ts';
+import type { JobMessage, JobOrder } from './job-message.ts';
+import { log } from './log.ts';
+import { blobPath, JOB_THREAD, jobFolder, POOL_WORKER } from './paths.ts';
+import { Problem } from './problem.ts';
+import { currentDecisions, projectStamp, requireProject } from './projects.ts';
+
+interface Running {
+  worker: Worker;
+  cancel: Int32Array;
+  project: string;
+  started: number;
+  left: number | null;
+}
+
+/** One job at a time: each uses all cores itself. */
+const holder = globalThis as { wembrelJobs?: { running: Map<string, Running>; busy: boolean } };
+holder.wembrelJobs ??= { running: new Map(), busy: false };
+const state = holder.wembrelJobs;
+
+export async function listJobs(project: string): Promise<JobView[]> {
+  const db = await database();
+  const rows = await db
+    .selectFrom('job')
+    .selectAll()
+    .where('project', '=', project)
+    .orderBy('sequence', 'desc')
+    .limit(40)
+    .execute();
+  return rows.map((r) => ({
+    id: r.id,
+    kind: r.kind,
+    state: r.state,
+    share: r.share,
+    doing: r.doing,
+    left: state.running.get(r.id)?.left ?? null,
+    message: r.message,
+    madeFrom: r.made_from,
+    finished: r.finished,
+  }));
+}
+
+/** Queues a job. The same kind that is already under way is stopped first, since its answer is no longer wanted. */
+export async function startJob(projectId: string, kind: JobKind): Promise<string> {
+  const project = await requireProject(projectId);
+  const db = await database();
+  const sources = await db.selectFrom('source').select('path').where('project', '=', project.id).execute();
+  if (!sources.some((s) => isModel(s.path)))
+    throw new Problem(400, 'the project holds no GLB or glTF file yet; drop some first');
+  const open = await db
+    .selectFrom('job')
+    .select('id')
+    .where('project', '=', project.id)
+    .where('kind', '=', kind)
+    .where('state', 'in', ['queued', 'running'])
+    .execute();
+  for (const j of open) await cancelJob(j.id);
+  const decisions = kind === 'survey' ? null : await currentDecisions(project.id, project.revision);
+  const id = randomUUID();
+  await db
+    .insertInto('job')
+    .values({
+      id,
+      project: project.id,
+      kind,
+      state: 'queued',
+      share: 0,
+      doing: 'waiting',
+      message: null,
+      made_from: await projectStamp(project.id, decisions),
+      result: null,
+      created: new Date().toISOString(),
+      started: null,
+      finished: null,
+    })
+    .execute();
+  events.emit(project.id, { type: 'changed' });
+  void pump();
+  return id;
+}
+
+export async function cancelJob(id: string): Promise<void> {
+  const running = state.running.get(id);
+  if (running) {
+    Atomics.store(running.cancel, 0, 1);
+    return;
+  }
+  const db = await database();
+  const row = await db.selectFrom('job').selectAll().where('id', '=', id).executeTakeFirst();
+  if (!row) throw new Problem(404, 'there is no such job');
+  if (row.state === 'queued') await finish(id, row.project, 'cancelled', null);
+}
+
+/** Folder of a finished job. @throws Problem */
+export async function finishedJob(id: string | undefined): Promise<{ id: string; project: string; folder: string }> {
+  const db = await database();
+  const row = await db
+    .selectFrom('job')
+    .selectAll()
+    .where('id', '=', id ?? '')
+    .executeTakeFirst();
+  if (!row) throw new Problem(404, 'there is no such job');
+  if (row.state !== 'done') throw new Problem(409, 'the job is not finished');
+  return { id: row.id, project: row.project, folder: jobFolder(row.id) };
+}
+
+export function isModel(path: string): boolean {
+  return /\.(glb|gltf)$/i.test(path);
+}
+
+async function finish(id: string, project: string, to: JobState, message: string | null): Promise<void> {
+  const db = await database();
+  await db
+    .updateTable('job')
+    .set({ state: to, message, finished: new Date().toISOString(), ...(to === 'done' ? { share: 1, doing: 'done' } : {}) })
+    .where('id', '=', id)
+    .execute();
+  events.emit(project, { type: 'job', id, state: to });
+}
+
+async function pump(): Promise<void> {
+  if (state.busy) return;
+  state.busy = true;
+  try {
+    for (;;) {
+      const db = await database();
+      const next = await db
+        .selectFrom('job')
+        .selectAll()
+        .where('state', '=', 'queued')
+        .orderBy('sequence')
+        .limit(1)
+        .executeTakeFirst();
+      if (!next) return;
+      try {
+        await runJob(next.id, next.project, next.kind);
+      } catch (error) {
+        log.error(error, 'job failed to start');
+        await finish(next.id, next.project, 'failed', 'the job could not be started; the log says more');
+      }
+    }
+  } finally {
+    state.busy = false;
+  }
+}
+
+async function runJob(id: string, projectId: string, kind: JobKind): Promise<void> {
+  const db = await database();
+  const project = await requireProject(projectId);
+  const sources = await db.selectFrom('source').selectAll().where('project', '=', projectId).orderBy('path').execute();
+  const siblings = Object.fromEntries(sources.map((s) => [posix.normalize(s.path), blobPath(s.hash)]));
+  const order: JobOrder = {
+    kind,
+    folder: jobFolder(id),
+    worker: POOL_WORKER,
+    files: sources.filter((s) => isModel(s.path)).map((s) => ({ name: s.path, path: blobPath(s.hash), siblings })),
+    decisions: kind === 'survey' ? null : await currentDecisions(projectId, project.revision),
+    cancel: new Int32Array(new SharedArrayBuffer(4)),
+  };
+  await mkdir(order.folder, { recursive: true });
+  await db
+    .updateTable('job')
+    .set({ state: 'running', doing: 'starting', started: new Date().toISOString() })
+    .where('id', '=', id)
+    .execute();
+  events.emit(projectId, { type: 'changed' });
+  await new Promise<void>((resolve) => {
+    const worker = new Worker(JOB_THREAD, { workerData: order });
+    const running: Running = { worker, cancel: order.cancel, project: projectId, started: Date.now(), left: null };
+    state.running.set(id, running);
+    let settled = false;
+    let told = 0;
+    const settle = async (to: JobState, message: string | null) => {
+      if (settled) return;
+      settled = true;
+      state.running.delete(id);
+      if (to !== 'done') await rm(order.folder, { recursive: true, force: true });
+      await finish(id, projectId, to, message);
+      resolve();
+    };
+    worker.on('message', (m: JobMessage) => {
+      if (m.type === 'done') void settle('done', null);
+      else if (m.type === 'cancelled') void settle('cancelled', null);
+      else if (m.type === 'failed') void settle('failed', m.message);
+      else {
+        const elapsed = (Date.now() - running.started) / 1000;
+        running.left = m.share > 0.08 ? Math.round((elapsed / m.share) * (1 - m.share)) : null;
+        events.emit(projectId, { type: 'progress', id, share: m.share, doing: m.doing, left: running.left });
+        if (Date.now() - told < 1000) return;
+        told = Date.now();
+        void db.updateTable('job').set({ share: m.share, doing: m.doing }).where('id', '=', id).execute();
+      }
+    });
+    worker.on('error', (error) => {
+      log.error(error, 'job thread failed');
+      void settle('failed', 'the work ended unexpectedly; the log says more');
+    });
+    worker.on('exit', () => void settle('failed', 'the work ended unexpectedly'));
+  });
+}

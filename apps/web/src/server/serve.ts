@@ -1,0 +1,59 @@
+import { createServer } from 'node:http';
+import { existsSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+import { fileURLToPath, pathToFileURL } from 'node:url';
+import { parseArgs } from 'node:util';
+
+/** The small server around the application: loopback, isolation headers on everything, long uploads. */
+
+const root = dirname(dirname(fileURLToPath(import.meta.url)));
+process.env.WEMBREL_ROOT ??= root;
+process.env.ASTRO_NODE_AUTOSTART = 'disabled';
+process.env.NODE_ENV ??= 'production';
+
+const [verb, ...args] = process.argv.slice(2);
+const { values } = parseArgs({
+  args,
+  options: { port: { type: 'string' }, host: { type: 'string' }, data: { type: 'string' } },
+});
+if (values.data) process.env.WEMBREL_DATA = values.data;
+const entry = join(root, 'apps/web/dist/server/entry.mjs');
+if (!existsSync(entry)) {
+  process.stderr.write('wembrel: the web application is not built; run ./wembrel start\n');
+  process.exit(1);
+}
+const { handler } = (await import(pathToFileURL(entry).href)) as {
+  handler: (req: unknown, res: unknown, next?: (error?: unknown) => void) => void;
+};
+
+const server = createServer((req, res) => {
+  res.setHeader('Cross-Origin-Opener-Policy', 'same-origin');
+  res.setHeader('Cross-Origin-Embedder-Policy', 'require-corp');
+  res.setHeader('Cross-Origin-Resource-Policy', 'same-origin');
+  handler(req, res);
+});
+server.requestTimeout = 0;
+server.on('error', (error: NodeJS.ErrnoException) => {
+  process.stderr.write(
+    error.code === 'EADDRINUSE'
+      ? `wembrel: port ${values.port ?? 4680} is taken; choose another with --port N\n`
+      : `wembrel: ${error.message}\n`,
+  );
+  process.exit(1);
+});
+server.listen(Number(values.port ?? 4680), values.host ?? '127.0.0.1', async () => {
+  const address = server.address();
+  const port = typeof address === 'object' && address ? address.port : 0;
+  const base = `http://127.0.0.1:${port}`;
+  let path = '/';
+  if (verb === 'demo') {
+    const answer = await fetch(`${base}/api/demo`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: '{}' });
+    if (answer.ok) path = `/p/${((await answer.json()) as { id: string }).id}/survey`;
+  }
+  process.stdout.write(`Wembrel is ready: ${base}${path}\n`);
+});
+for (const signal of ['SIGINT', 'SIGTERM'] as const)
+  process.on(signal, () => {
+    server.closeAllConnections();
+    process.exit(0);
+  });

@@ -1,0 +1,93 @@
+import { type ReactNode, useEffect, useId, useState } from 'react';
+import css from './Field.module.css';
+
+export function Field({ label, note, children }: { label: string; note?: ReactNode; children: (id: string) => ReactNode }) {
+  const id = useId();
+  return (
+    <div className={css.field}>
+      <label htmlFor={id}>{label}</label>
+      {children(id)}
+      {note !== undefined && <p className={css.note}>{note}</p>}
+    </div>
+  );
+}
+
+export interface NumberFieldProps {
+  label: string;
+  unit: string;
+  value: number;
+  min: number;
+  max: number;
+  step?: number;
+  note?: ReactNode;
+  onCommit: (value: number) => void;
+}
+
+/** A number with its unit; taken over on Enter or when the field is left, and kept inside its range. */
+export function NumberField({ label, unit, value, min, max, step = 1, note, onCommit }: NumberFieldProps) {
+  const [text, setText] = useState(String(value));
+  useEffect(() => setText(String(value)), [value]);
+  const commit = () => {
+    const n = Number(text);
+    if (text.trim() === '' || !Number.isFinite(n)) return setText(String(value));
+    const kept = Math.min(max, Math.max(min, n));
+    setText(String(kept));
+    if (kept !== value) onCommit(kept);
+  };
+  return (
+    <Field label={label} note={note}>
+      {(id) => (
+        <span className={css.number}>
+          <input
+            id={id}
+            type="number"
+            inputMode="decimal"
+            value={text}
+            min={min}
+            max={max}
+            step={step}
+            onChange={(e) => setText(e.target.value)}
+            onBlur={commit}
+            onKeyDown={(e) => e.key === 'Enter' && commit()}
+          />
+          <span className={css.unit}>{unit}</span>
+        </span>
+      )}
+    </Field>
+  );
+}
+
+export interface ChoiceProps<T extends string> {
+  label: string;
+  value: T;
+  options: { value: T; label: string }[];
+  note?: ReactNode;
+  onChange: (value: T) => void;
+}
+
+export function Choice<T extends string>({ label, value, options, note, onChange }: ChoiceProps<T>) {
+  return (
+    <Field label={label} note={note}>
+      {(id) => (
+        <select id={id} className={css.select} value={value} onChange={(e) => onChange(e.target.value as T)}>
+          {options.map((o) => (
+            <option key={o.value} value={o.value}>
+              {o.label}
+            </option>
+          ))}
+        </select>
+      )}
+    </Field>
+  );
+}
+
+export function Check({ label, checked, note, onChange }: { label: string; checked: boolean; note?: ReactNode; onChange: (v: boolean) => void }) {
+  const id = useId();
+  return (
+    <div className={css.check}>
+      <input id={id} type="checkbox" checked={checked} onChange={(e) => onChange(e.target.checked)} />
+      <label htmlFor={id}>{label}</label>
+      {note !== undefined && <p className={css.note}>{note}</p>}
+    </div>
+  );
+}

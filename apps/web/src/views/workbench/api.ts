@@ -1,0 +1,125 @@
+import { QueryClient, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useEffect, useState } from 'react';
+import type { JobKind, MergeDecisions, ProjectView, ResultView, SheetOutlines } from '../../contract/project.ts';
+
+export const queryClient = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } });
+
+/** A request to the server; its sentence becomes the error. */
+export async function call<T>(path: string, init?: RequestInit & { json?: unknown }): Promise<T> {
+  const { json, ...rest } = init ?? {};
+  const response = await fetch(path, {
+    ...rest,
+    ...(json === undefined ? {} : { body: JSON.stringify(json) }),
+    headers: { 'content-type': 'application/json', ...rest.headers },
+  });
+  const value = (await response.json().catch(() => null)) as (T & { error?: string }) | null;
+  if (!response.ok) throw new Error(value?.error ?? `the server answered ${response.status}`);
+  return value as T;
+}
+
+/** Live state of a running job, from the event stream. */
+export interface Live {
+  share: number;
+  doing: string;
+  left: number | null;
+}
+
+export function useProject(id: string) {
+  const client = useQueryClient();
+  const [live, setLive] = useState<Record<string, Live>>({});
+  const query = useQuery({ queryKey: ['project', id], queryFn: () => call<ProjectView>(`/api/projects/${id}`) });
+  useEffect(() => {
+    const stream = new EventSource(`/api/projects/${id}/events`);
+    stream.onmessage = (e) => {
+      const m = JSON.parse(e.data) as { type: string; id: string } & Live;
+      if (m.type === 'progress') setLive((l) => ({ ...l, [m.id]: { share: m.share, doing: m.doing, left: m.left } }));
+      else if (m.type !== 'beat') void client.invalidateQueries({ queryKey: ['project', id] });
+    };
+    return () => stream.close();
+  }, [id, client]);
+  return { ...query, live };
+}
+
+/** The newest finished job of the given kinds. */
+export function newest(project: ProjectView, ...kinds: JobKind[]) {
+  return project.jobs.find((j) => kinds.includes(j.kind) && j.state === 'done');
+}
+
+export function running(project: ProjectView, ...kinds: JobKind[]) {
+  return project.jobs.find((j) => kinds.includes(j.kind) && (j.state === 'running' || j.state === 'queued'));
+}
+
+/** The last job of the kinds, when it ended without a result. */
+export function failedLast(project: ProjectView, ...kinds: JobKind[]) {
+  const last = project.jobs.find((j) => kinds.includes(j.kind));
+  return last && (last.state === 'failed' || last.state === 'interrupted') ? last : undefined;
+}
+
+export function useResult(jobId: string | undefined) {
+  return useQuery({
+    queryKey: ['result', jobId],
+    enabled: jobId !== undefined,
+    staleTime: Infinity,
+    queryFn: () => call<ResultView>(`/api/jobs/${jobId}/files/result.json`),
+  });
+}
+
+export function useOutlines(jobId: string | undefined) {
+  return useQuery({
+    queryKey: ['outlines', jobId],
+    enabled: jobId !== undefined,
+    staleTime: Infinity,
+    queryFn: () => call<SheetOutlines[]>(`/api/jobs/${jobId}/files/layout.json`),
+  });
+}
+
+export const startJob = (project: string, kind: JobKind) =>
+  call<{ id: string }>(`/api/projects/${project}/jobs`, { method: 'POST', json: { kind } });
+
+export const cancelJob = (job: string) => call(`/api/jobs/${job}/cancel`, { method: 'POST', json: {} });
+
+export const saveDecisions = (project: string, parent: number, decisions: MergeDecisions) =>
+  call<{ revision: number }>(`/api/projects/${project}/decisions`, { method: 'PUT', json: { parent, decisions } });
+
+/** Sends files one after another; each keeps its path inside a dropped folder. */
+export async function upload(
+  project: string,
+  files: { path: string; file: File }[],
+  onProgress: (done: number, name: string) => void,
+): Promise<string[]> {
+  const problems: string[] = [];
+  for (let i = 0; i < files.length; i++) {
+    onProgress(i, files[i].path);
+    const response = await fetch(`/api/projects/${project}/sources?path=${encodeURIComponent(files[i].path)}`, {
+      method: 'PUT',
+      headers: { 'content-type': 'application/octet-stream' },
+      body: files[i].file,
+    });
+    if (!response.ok) {
+      const value = (await response.json().catch(() => null)) as { error?: string } | null;
+      problems.push(value?.error ?? `${files[i].path}: the server answered ${response.status}`);
+    }
+  }
+  return problems;
+}
+
+/** All files of a drop, folders walked through. */
+export async function droppedFiles(items: DataTransferItemList): Promise<{ path: string; file: File }[]> {
+  const out: { path: string; file: File }[] = [];
+  const walk = async (entry: FileSystemEntry, prefix: string): Promise<void> => {
+    if (entry.isFile) {
+      const file = await new Promise<File>((ok, no) => (entry as FileSystemFileEntry).file(ok, no));
+      out.push({ path: prefix + entry.name, file });
+      return;
+    }
+    const reader = (entry as FileSystemDirectoryEntry).createReader();
+    for (;;) {
+      const some = await new Promise<FileSystemEntry[]>((ok, no) => reader.readEntries(ok, no));
+      if (some.length === 0) return;
+      for (const e of some) await walk(e, `${prefix}${entry.name}/`);
+    }
+  };
+  const entries = [...items].map((i) => i.webkitGetAsEntry()).filter((e) => e !== null);
+  for (const e of entries) await walk(e, '');
+  return out;
+}
