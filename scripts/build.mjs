@@ -39,7 +39,13 @@ function mark(name, hash) {
 }
 
 export async function bundles() {
-  const hash = sourceHash(['packages', 'apps/cli', 'apps/web/src/server', 'apps/web/src/contract', 'scripts/build.mjs']);
+  const hash = sourceHash([
+    'packages',
+    'apps/cli',
+    'apps/web/src/server',
+    'apps/web/src/contract',
+    'scripts/build.mjs',
+  ]);
   if (fresh('bundles', hash)) return;
   const { build } = await import('esbuild');
   await build({
@@ -73,10 +79,14 @@ export async function web() {
   const hash = sourceHash(['packages', 'apps/web', 'package-lock.json']);
   if (fresh('web', hash)) return;
   console.error('wembrel: building the web application, about a minute …');
-  const done = spawnSync(process.execPath, [join(root, 'node_modules/astro/astro.js'), 'build', '--root', join(root, 'apps/web')], {
-    stdio: ['ignore', 'pipe', 'pipe'],
-    env: { ...process.env, ...webEnv() },
-  });
+  const done = spawnSync(
+    process.execPath,
+    [join(root, 'node_modules/astro/astro.js'), 'build', '--root', join(root, 'apps/web')],
+    {
+      stdio: ['ignore', 'pipe', 'pipe'],
+      env: { ...process.env, ...webEnv() },
+    },
+  );
   if (done.status !== 0) {
     console.error(`${done.stdout}${done.stderr}`);
     console.error('wembrel: the web application could not be built');

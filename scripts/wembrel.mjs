@@ -1,7 +1,7 @@
 // Launcher: installs and builds what is missing, then runs the verb. See README.md.
 import { spawnSync } from 'node:child_process';
-import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { createHash } from 'node:crypto';
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
@@ -16,7 +16,9 @@ if (major < 20) {
 
 /** Installs npm packages when the lock file has changed since the last time. */
 function install() {
-  const lock = createHash('sha256').update(readFileSync(join(root, 'package-lock.json'))).digest('hex');
+  const lock = createHash('sha256')
+    .update(readFileSync(join(root, 'package-lock.json')))
+    .digest('hex');
   const stamp = join(root, 'node_modules', '.wembrel-lock');
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === lock) return;
   console.error('wembrel: installing packages, about a minute …');

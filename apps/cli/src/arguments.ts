@@ -65,8 +65,16 @@ export function choice<T extends string>(
   return v as T;
 }
 
-export function helpText(usage: string, about: string, options: Record<string, OptionSpec>, examples: string[]): string {
-  const rows = Object.entries({ ...options, ...COMMON }).map(([k, o]) => [`--${k}${o.value ? ` ${o.value}` : ''}`, o.help]);
+export function helpText(
+  usage: string,
+  about: string,
+  options: Record<string, OptionSpec>,
+  examples: string[],
+): string {
+  const rows = Object.entries({ ...options, ...COMMON }).map(([k, o]) => [
+    `--${k}${o.value ? ` ${o.value}` : ''}`,
+    o.help,
+  ]);
   const width = Math.max(...rows.map((r) => r[0].length));
   return [
     `Usage: ${usage}`,

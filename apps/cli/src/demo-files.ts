@@ -21,7 +21,8 @@ export async function demoFiles(args: string[]): Promise<number> {
     await mkdir(dirname(path), { recursive: true });
     await writeFile(path, bytes);
   }
-  if (values.json) process.stdout.write(`${JSON.stringify({ written: Object.keys(files).sort(), errors: [] }, null, 2)}\n`);
+  if (values.json)
+    process.stdout.write(`${JSON.stringify({ written: Object.keys(files).sort(), errors: [] }, null, 2)}\n`);
   else process.stdout.write(`${Object.keys(files).length} files written to ${inputs[0]}\n`);
   return 0;
 }

@@ -19,10 +19,19 @@ const OPTIONS: Record<string, OptionSpec> = {
   samples: { type: 'string', value: 'N', help: 'samples per texel in all: 1, 4, 9 or 16 (default 4)' },
   sheets: { type: 'string', value: 'N', help: 'number of sheets (default 1)' },
   name: { type: 'string', value: 'NAME', help: 'name of the sheet (default "sheet")' },
-  'keep-apart': { type: 'string', multiple: true, value: 'SLOT', help: 'a slot that is not merged, by exact name; repeatable' },
+  'keep-apart': {
+    type: 'string',
+    multiple: true,
+    value: 'SLOT',
+    help: 'a slot that is not merged, by exact name; repeatable',
+  },
   'keep-part': { type: 'string', multiple: true, value: 'PART', help: 'a part that --join leaves alone; repeatable' },
   rotate: { type: 'string', value: 'none|quarter', help: 'how islands may be turned (default quarter)' },
-  scale: { type: 'string', value: 'relative|even', help: 'keep relative sizes, or the same px/m everywhere (default relative)' },
+  scale: {
+    type: 'string',
+    value: 'relative|even',
+    help: 'keep relative sizes, or the same px/m everywhere (default relative)',
+  },
   'max-repeats': { type: 'string', value: 'N', help: 'repeats of a tiling texture that are baked in (default 4)' },
   effort: { type: 'string', value: 'N', help: 'attempts at a tighter layout (default 6)' },
   join: { type: 'boolean', help: 'join parts of a model that then share a slot' },
@@ -110,7 +119,8 @@ export async function merge(args: string[]): Promise<number> {
   } catch (error) {
     progress.end();
     const e = error as { path?: string; reason?: string; name?: string };
-    if (e.name === 'InputError') return fail([...early, { path: e.path as string, message: e.reason as string }], Boolean(values.json));
+    if (e.name === 'InputError')
+      return fail([...early, { path: e.path as string, message: e.reason as string }], Boolean(values.json));
     throw error;
   } finally {
     await pool.close();
@@ -153,7 +163,10 @@ function human(r: MergeReport, out: string): string {
       `${s.name}: ${s.size} px, ${(s.coverage * 100).toFixed(1)} % covered, ${(s.scale * 100).toFixed(0)} % of the sources' sharpness, mips 0–${s.protectedMip} protected`,
     );
   for (const k of r.keptApart) lines.push(`kept apart: ${k.slot} (${k.model}): ${k.reason}`);
-  if (r.density) lines.push(`texel density: median ${r.density.median.toFixed(0)} px/m, lowest (5 %) ${r.density.p5.toFixed(0)} px/m`);
+  if (r.density)
+    lines.push(
+      `texel density: median ${r.density.median.toFixed(0)} px/m, lowest (5 %) ${r.density.p5.toFixed(0)} px/m`,
+    );
   lines.push(
     `fidelity, worst view "${r.fidelity.worstView}": PSNR ${r.fidelity.psnr === null ? 'identical' : `${r.fidelity.psnr.toFixed(1)} dB`}, SSIM ${r.fidelity.ssim.toFixed(4)}`,
   );

@@ -17,7 +17,12 @@ export function count(n: number): string {
 export function table(rows: string[][]): string {
   const widths = rows[0].map((_, c) => Math.max(...rows.map((r) => [...(r[c] ?? '')].length)));
   return rows
-    .map((r) => r.map((v, c) => (c === 0 ? v.padEnd(widths[c]) : v.padStart(widths[c]))).join('  ').trimEnd())
+    .map((r) =>
+      r
+        .map((v, c) => (c === 0 ? v.padEnd(widths[c]) : v.padStart(widths[c])))
+        .join('  ')
+        .trimEnd(),
+    )
     .join('\n');
 }
 

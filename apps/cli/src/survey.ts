@@ -1,5 +1,5 @@
-import { collectModels } from '@wembrel/runner/read/collect';
 import { Pool } from '@wembrel/runner/pool/pool';
+import { collectModels } from '@wembrel/runner/read/collect';
 import { type SurveyReport, surveyFiles } from '@wembrel/runner/survey';
 import { helpText, type OptionSpec, parse, UsageError, whole } from './arguments.ts';
 import { count, progressLine, size, table } from './output.ts';
@@ -69,6 +69,7 @@ function human(r: SurveyReport): string {
     count(t.gpuVertices),
   ]);
   const lines = [table(rows)];
-  for (const f of r.findings) lines.push(`${f.code}: ${f.message}${f.saves.bytes ? ` (${size(f.saves.bytes)} as RGBA8)` : ''}`);
+  for (const f of r.findings)
+    lines.push(`${f.code}: ${f.message}${f.saves.bytes ? ` (${size(f.saves.bytes)} as RGBA8)` : ''}`);
   return `${lines.join('\n')}\n`;
 }

@@ -5,7 +5,11 @@ const hosts = (process.env.WEMBREL_HOSTS ?? '').split(',').filter(Boolean);
 
 export const onRequest = defineMiddleware(async (context, next) => {
   const why = refuse(context.request, hosts);
-  if (why) return new Response(JSON.stringify({ error: why }), { status: 403, headers: { 'content-type': 'application/json' } });
+  if (why)
+    return new Response(JSON.stringify({ error: why }), {
+      status: 403,
+      headers: { 'content-type': 'application/json' },
+    });
   const response = await next();
   response.headers.set('cross-origin-opener-policy', 'same-origin');
   response.headers.set('cross-origin-embedder-policy', 'require-corp');

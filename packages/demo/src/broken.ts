@@ -1,10 +1,12 @@
 import { buildGlb, parseGlb, utf8Bytes } from '@wembrel/core/formats/gltf/glb';
-import { rectangle, layCharts } from './geometry.ts';
+import { layCharts, rectangle } from './geometry.ts';
 import { GlbWriter } from './glb-writer.ts';
 import { enamel, paint } from './looks.ts';
 
 /** A small sign, whole and sound: what the broken ones are made from. */
-export function sign(options: { uvs?: boolean; position?: number; index?: number; names?: string[]; texture?: boolean } = {}): GlbWriter {
+export function sign(
+  options: { uvs?: boolean; position?: number; index?: number; names?: string[]; texture?: boolean } = {},
+): GlbWriter {
   const w = new GlbWriter();
   const maps = paint(enamel([24, 62, 96], [242, 238, 224], 6), 64);
   const names = options.names ?? ['SignEnamel'];
@@ -55,7 +57,10 @@ export function brokenFiles(): Record<string, Uint8Array> {
     'index-out-of-range.glb': sign({ index: 4711 }).glb(),
     'nan-positions.glb': sign({ position: Number.NaN }).glb(),
     'circle-of-nodes.glb': withJson(good, (j: Any) => {
-      (j.nodes as unknown as Record<string, unknown>[]).push({ name: 'a', children: [2] }, { name: 'b', children: [1] });
+      (j.nodes as unknown as Record<string, unknown>[]).push(
+        { name: 'a', children: [2] },
+        { name: 'b', children: [1] },
+      );
     }),
     'wrong-version.glb': withJson(good, (j: Any) => {
       (j.asset as Record<string, unknown>).version = '1.0';

@@ -32,8 +32,10 @@ function shelterFrame(): Chart[] {
 
 function bench(): Chart[] {
   const slats: Chart[] = [];
-  for (let i = 0; i < 5; i++) slats.push(...box([0, 0.46, -0.32 + i * 0.095], [1.7, 0.035, 0.075], i < 3 ? undefined : 'slat'));
-  for (let i = 0; i < 3; i++) slats.push(...box([0, 0.62 + i * 0.12, -0.4], [1.7, 0.085, 0.03], i < 2 ? undefined : 'back'));
+  for (let i = 0; i < 5; i++)
+    slats.push(...box([0, 0.46, -0.32 + i * 0.095], [1.7, 0.035, 0.075], i < 3 ? undefined : 'slat'));
+  for (let i = 0; i < 3; i++)
+    slats.push(...box([0, 0.62 + i * 0.12, -0.4], [1.7, 0.085, 0.03], i < 2 ? undefined : 'back'));
   return slats;
 }
 
@@ -49,15 +51,70 @@ function benchLegs(): Chart[] {
 
 export function furnitureSlots(): SlotPlan[] {
   const ticketPost = [
-    ...lathe([2.35, 0, 0.75], [[0, 1.32], [0.05, 1.31], [0.13, 1.25], [0.14, 1.2], [0.14, 0.2], [0.17, 0.08], [0.19, 0]], 28),
+    ...lathe(
+      [2.35, 0, 0.75],
+      [
+        [0, 1.32],
+        [0.05, 1.31],
+        [0.13, 1.25],
+        [0.14, 1.2],
+        [0.14, 0.2],
+        [0.17, 0.08],
+        [0.19, 0],
+      ],
+      28,
+    ),
     ...box([2.35, 0.98, 0.9], [0.2, 0.26, 0.06]),
   ];
   const lampPost = [
-    ...lathe([-2.4, 0, 0.8], [[0.03, 3.0], [0.035, 2.2], [0.045, 1.2], [0.06, 0.5], [0.1, 0.36], [0.11, 0.1], [0.16, 0.05], [0.17, 0]], 20),
-    ...lathe([-2.4, 3.0, 0.8], [[0, 0.5], [0.05, 0.48], [0.19, 0.38], [0.21, 0.34]], 24),
+    ...lathe(
+      [-2.4, 0, 0.8],
+      [
+        [0.03, 3.0],
+        [0.035, 2.2],
+        [0.045, 1.2],
+        [0.06, 0.5],
+        [0.1, 0.36],
+        [0.11, 0.1],
+        [0.16, 0.05],
+        [0.17, 0],
+      ],
+      20,
+    ),
+    ...lathe(
+      [-2.4, 3.0, 0.8],
+      [
+        [0, 0.5],
+        [0.05, 0.48],
+        [0.19, 0.38],
+        [0.21, 0.34],
+      ],
+      24,
+    ),
   ];
-  const globe = lathe([-2.4, 3.0, 0.8], [[0.1, 0.34], [0.15, 0.28], [0.17, 0.2], [0.15, 0.1], [0.1, 0.03], [0.03, 0]], 24);
-  const bin = lathe([1.95, 0, 0.72], [[0.15, 0.72], [0.19, 0.74], [0.19, 0.66], [0.18, 0.1], [0.15, 0]], 24);
+  const globe = lathe(
+    [-2.4, 3.0, 0.8],
+    [
+      [0.1, 0.34],
+      [0.15, 0.28],
+      [0.17, 0.2],
+      [0.15, 0.1],
+      [0.1, 0.03],
+      [0.03, 0],
+    ],
+    24,
+  );
+  const bin = lathe(
+    [1.95, 0, 0.72],
+    [
+      [0.15, 0.72],
+      [0.19, 0.74],
+      [0.19, 0.66],
+      [0.18, 0.1],
+      [0.15, 0],
+    ],
+    24,
+  );
   const planter = [
     ...box([-1.3, 0.22, 0.85], [0.9, 0.44, 0.06]),
     ...box([-1.3, 0.22, 0.35], [0.9, 0.44, 0.06]),
@@ -198,7 +255,11 @@ export function buildFurniture(textureScale = 1): Uint8Array {
       ...(maps.emissive ? { emissiveTexture: { index: w.texture(maps.emissive, `${slot.name}_glow`) } } : {}),
       ...extra,
     });
-    const surfaces = layCharts(slot.parts.map((p) => p.charts), 0.012, slot.used);
+    const surfaces = layCharts(
+      slot.parts.map((p) => p.charts),
+      0.012,
+      slot.used,
+    );
     slot.parts.forEach((part, i) => {
       w.node({ name: part.name, mesh: w.mesh(part.name, [addSurface(w, surfaces[i], material)]) }, root);
     });
@@ -221,10 +282,7 @@ export function buildFurniture(textureScale = 1): Uint8Array {
     pbrMetallicRoughness: { baseColorFactor: [0.78, 0.88, 0.86, 0.28], metallicFactor: 0, roughnessFactor: 0.08 },
   });
   const [panes] = layCharts([
-    [
-      ...box([-1.7, 1.25, 0.05], [0.012, 2.0, 1.2]),
-      ...box([1.7, 1.25, 0.05], [0.012, 2.0, 1.2]),
-    ],
+    [...box([-1.7, 1.25, 0.05], [0.012, 2.0, 1.2]), ...box([1.7, 1.25, 0.05], [0.012, 2.0, 1.2])],
   ]);
   w.node({ name: 'panes', mesh: w.mesh('panes', [addSurface(w, panes, glass)]) }, root);
   return w.glb();

@@ -70,7 +70,9 @@ export function lathe(foot: Vec, profile: [number, number][], sides: number, sta
   const indices: number[] = [];
   const along = [0];
   for (let i = 1; i < profile.length; i++)
-    along.push(along[i - 1] + Math.sqrt((profile[i][0] - profile[i - 1][0]) ** 2 + (profile[i][1] - profile[i - 1][1]) ** 2));
+    along.push(
+      along[i - 1] + Math.sqrt((profile[i][0] - profile[i - 1][0]) ** 2 + (profile[i][1] - profile[i - 1][1]) ** 2),
+    );
   const widest = Math.max(...profile.map((p) => p[0]));
   const round = 2 * Math.PI * widest;
   const [sin, cos] = circle(sides);

@@ -116,7 +116,8 @@ export const timetable: Look = (u, v) => {
   const fx = u * columns - Math.floor(u * columns);
   const digit = valueNoise(Math.floor(u * columns * 4) + 0.5, Math.floor(v * rows) + 0.5, 256, 77);
   const head = v < 0.16;
-  const ink = inside && (head ? v > 0.09 && v < 0.14 && u < 0.7 : fy > 0.3 && fy < 0.7 && fx > 0.15 && fx < 0.75 && digit > 0.35);
+  const ink =
+    inside && (head ? v > 0.09 && v < 0.14 && u < 0.7 : fy > 0.3 && fy < 0.7 && fx > 0.15 && fx < 0.75 && digit > 0.35);
   return {
     color: ink ? (head ? [24, 84, 92] : [46, 46, 44]) : Math.floor(v * rows) % 2 ? [238, 234, 222] : [228, 224, 210],
     roughness: 0.45,
@@ -135,7 +136,11 @@ export const enamel =
     const x = (u - 0.15) / 0.7;
     const row = Math.abs(v - 0.5) < 0.18 && x > 0 && x < 1;
     const cell = x * letters - Math.floor(x * letters);
-    const glyph = row && cell > 0.2 && cell < 0.8 && valueNoise(Math.floor(x * letters * 3) + 0.5, Math.floor(v * 14) + 0.5, 128, letters) > 0.45;
+    const glyph =
+      row &&
+      cell > 0.2 &&
+      cell < 0.8 &&
+      valueNoise(Math.floor(x * letters * 3) + 0.5, Math.floor(v * 14) + 0.5, 128, letters) > 0.45;
     const t = Math.max(frame, glyph ? 1 : 0);
     return {
       color: blend(ground, ink, t),

@@ -12,7 +12,8 @@ export type ImageKind = 'png' | 'jpeg' | 'webp';
 
 /** The kind of an image by its first bytes. */
 export function imageKind(bytes: Uint8Array): ImageKind | null {
-  if (bytes.length > 8 && bytes[0] === 0x89 && bytes[1] === 0x50 && bytes[2] === 0x4e && bytes[3] === 0x47) return 'png';
+  if (bytes.length > 8 && bytes[0] === 0x89 && bytes[1] === 0x50 && bytes[2] === 0x4e && bytes[3] === 0x47)
+    return 'png';
   if (bytes.length > 3 && bytes[0] === 0xff && bytes[1] === 0xd8 && bytes[2] === 0xff) return 'jpeg';
   const text = (from: number, to: number) => String.fromCharCode(...bytes.subarray(from, to));
   if (bytes.length > 12 && text(0, 4) === 'RIFF' && text(8, 12) === 'WEBP') return 'webp';
@@ -37,7 +38,10 @@ export async function decodeImage(path: string, name: string, bytes: Uint8Array)
     throw new InputError(path, `the image "${name}" cannot be read; the file may be cut short`);
   }
   if (width > LIMITS.textureSide || height > LIMITS.textureSide)
-    throw new InputError(path, `the image "${name}" is ${width}×${height}; at most ${LIMITS.textureSide} px a side are read`);
+    throw new InputError(
+      path,
+      `the image "${name}" is ${width}×${height}; at most ${LIMITS.textureSide} px a side are read`,
+    );
   const bits = depth === 'ushort' ? 16 : 8;
   try {
     let image = sharp(bytes, { failOn: 'warning', limitInputPixels: false, ignoreIcc: true }).ensureAlpha();
@@ -82,6 +86,9 @@ export async function encodePng(
 /** Reduced PNG for the interface, longest side at most `side`. */
 export async function thumbnail(bytes: Uint8Array, side: number): Promise<Uint8Array> {
   return new Uint8Array(
-    await sharp(bytes, { limitInputPixels: false }).resize(side, side, { fit: 'inside', withoutEnlargement: true }).png().toBuffer(),
+    await sharp(bytes, { limitInputPixels: false })
+      .resize(side, side, { fit: 'inside', withoutEnlargement: true })
+      .png()
+      .toBuffer(),
   );
 }

@@ -75,8 +75,7 @@ export class Images {
   async levels(key: string, encoding: Encoding, alphaWeighted: boolean, mips: boolean): Promise<LevelSet> {
     const e = this.entries.get(key);
     if (!e) throw new Error(`image ${key} was not read`);
-    const raster =
-      e.raster ?? (await this.pool.run('decode', { path: e.path, name: e.name, bytes: e.stored })).raster;
+    const raster = e.raster ?? (await this.pool.run('decode', { path: e.path, name: e.name, bytes: e.stored })).raster;
     return this.pool.run('levels', { raster, encoding, alphaWeighted, mips });
   }
 }

@@ -123,7 +123,14 @@ export interface SheetOutlines {
   name: string;
   size: number;
   margin: number;
-  plots: { id: number; slot: string; material: number; box: [number, number, number, number]; stacked: number; path: string }[];
+  plots: {
+    id: number;
+    slot: string;
+    material: number;
+    box: [number, number, number, number];
+    stacked: number;
+    path: string;
+  }[];
 }
 
 export interface ProjectView {

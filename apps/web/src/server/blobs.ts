@@ -47,5 +47,3 @@ export async function storeBlob(contents: AsyncIterable<Uint8Array> | Readable):
     await rm(temp, { force: true });
   }
 }
-
-

@@ -1,10 +1,10 @@
 import { Readable } from 'node:stream';
 import { buildScenario } from '@wembrel/demo/scenario';
+import { MergeDecisions } from '../contract/project.ts';
 import { database } from './database.ts';
 import { startJob } from './jobs.ts';
 import { createProject, saveDecisions } from './projects.ts';
 import { addSource } from './sources.ts';
-import { MergeDecisions } from '../contract/project.ts';
 
 export const DEMO_NAME = 'Quillmoor Halt';
 

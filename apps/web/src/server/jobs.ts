@@ -118,7 +118,12 @@ async function finish(id: string, project: string, to: JobState, message: string
   const db = await database();
   await db
     .updateTable('job')
-    .set({ state: to, message, finished: new Date().toISOString(), ...(to === 'done' ? { share: 1, doing: 'done' } : {}) })
+    .set({
+      state: to,
+      message,
+      finished: new Date().toISOString(),
+      ...(to === 'done' ? { share: 1, doing: 'done' } : {}),
+    })
     .where('id', '=', id)
     .execute();
   events.emit(project, { type: 'job', id, state: to });

@@ -2,7 +2,13 @@ import { createHash, randomUUID } from 'node:crypto';
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { z } from 'zod';
-import { MergeDecisions, type ProjectSummary, type ProjectView, type SaveDecisions, type SurveyView } from '../contract/project.ts';
+import {
+  MergeDecisions,
+  type ProjectSummary,
+  type ProjectView,
+  type SaveDecisions,
+  type SurveyView,
+} from '../contract/project.ts';
 import { database } from './database.ts';
 import { events } from './events.ts';
 import { listJobs } from './jobs.ts';
@@ -86,7 +92,7 @@ export async function viewProject(id: string | undefined): Promise<ProjectView> 
   const sourceStamp = await projectStamp(row.id, null);
   const done = jobs.find((j) => j.kind === 'survey' && j.state === 'done' && j.madeFrom === sourceStamp);
   const survey = done
-    ? ((JSON.parse(await readFile(join(jobFolder(done.id), 'survey.json'), 'utf8'))) as SurveyView)
+    ? (JSON.parse(await readFile(join(jobFolder(done.id), 'survey.json'), 'utf8')) as SurveyView)
     : null;
   return {
     id: row.id,
@@ -130,5 +136,3 @@ export async function deleteProject(id: string): Promise<void> {
   const db = await database();
   await db.deleteFrom('project').where('id', '=', row.id).execute();
 }
-
-

@@ -1,5 +1,5 @@
-import { createServer } from 'node:http';
 import { existsSync } from 'node:fs';
+import { createServer } from 'node:http';
 import { dirname, join } from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
 import { parseArgs } from 'node:util';
@@ -47,7 +47,11 @@ server.listen(Number(values.port ?? 4680), values.host ?? '127.0.0.1', async () 
   const base = `http://127.0.0.1:${port}`;
   let path = '/';
   if (verb === 'demo') {
-    const answer = await fetch(`${base}/api/demo`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: '{}' });
+    const answer = await fetch(`${base}/api/demo`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: '{}',
+    });
     if (answer.ok) path = `/p/${((await answer.json()) as { id: string }).id}/survey`;
   }
   process.stdout.write(`Wembrel is ready: ${base}${path}\n`);

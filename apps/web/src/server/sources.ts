@@ -59,7 +59,8 @@ async function unpack(name: string, file: string): Promise<{ path: string; hash:
   let failure: Error | null = null;
   const open = new Set<Readable>();
   const unzip = new Unzip((entry: UnzipFile) => {
-    if (entry.name.endsWith('/') || NOISE.test(entry.name) || !KINDS.test(entry.name) || /\.zip$/i.test(entry.name)) return;
+    if (entry.name.endsWith('/') || NOISE.test(entry.name) || !KINDS.test(entry.name) || /\.zip$/i.test(entry.name))
+      return;
     if (++entries > LIMITS.archiveEntries) {
       failure ??= new Problem(413, `${name}: the archive holds more than ${LIMITS.archiveEntries} files`);
       return;

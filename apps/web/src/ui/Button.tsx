@@ -11,7 +11,17 @@ export function Button({ tone = 'plain', className, type = 'button', ...rest }: 
   return <button type={type} className={`${css.button} ${css[tone]} ${className ?? ''}`} {...rest} />;
 }
 
-export function ButtonLink({ href, tone = 'plain', children, download }: { href: string; tone?: 'plain' | 'main'; children: ReactNode; download?: boolean }) {
+export function ButtonLink({
+  href,
+  tone = 'plain',
+  children,
+  download,
+}: {
+  href: string;
+  tone?: 'plain' | 'main';
+  children: ReactNode;
+  download?: boolean;
+}) {
   return (
     <a className={`${css.button} ${css[tone]}`} href={href} download={download}>
       {children}

@@ -1,7 +1,15 @@
 import { type ReactNode, useEffect, useId, useState } from 'react';
 import css from './Field.module.css';
 
-export function Field({ label, note, children }: { label: string; note?: ReactNode; children: (id: string) => ReactNode }) {
+export function Field({
+  label,
+  note,
+  children,
+}: {
+  label: string;
+  note?: ReactNode;
+  children: (id: string) => ReactNode;
+}) {
   const id = useId();
   return (
     <div className={css.field}>
@@ -81,7 +89,17 @@ export function Choice<T extends string>({ label, value, options, note, onChange
   );
 }
 
-export function Check({ label, checked, note, onChange }: { label: string; checked: boolean; note?: ReactNode; onChange: (v: boolean) => void }) {
+export function Check({
+  label,
+  checked,
+  note,
+  onChange,
+}: {
+  label: string;
+  checked: boolean;
+  note?: ReactNode;
+  onChange: (v: boolean) => void;
+}) {
   const id = useId();
   return (
     <div className={css.check}>

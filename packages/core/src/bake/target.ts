@@ -110,9 +110,7 @@ function assemble(
   swatch: boolean,
 ): TargetPart {
   const normals = cornerNormals(part);
-  const tangents = withNormals
-    ? cornerTangents(cornerVectors(part.positions, part.indices, 3), normals, uv)
-    : null;
+  const tangents = withNormals ? cornerTangents(cornerVectors(part.positions, part.indices, 3), normals, uv) : null;
   const columns = [byteColumn(part.indices, 1), byteColumn(uv, 2)];
   if (!part.normals) columns.push(byteColumn(normals, 3));
   if (tangents) columns.push(byteColumn(tangents, 4));

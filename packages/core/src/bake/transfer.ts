@@ -417,8 +417,7 @@ class Shader {
     const ry = (nz * qx - nx * qz) * qw;
     const rz = (nx * qy - ny * qx) * qw;
     // Solve [q r n] · out = o by Cramer's rule: the frame is not exactly square after interpolation.
-    const det =
-      qx * (ry * nz - rz * ny) - rx * (qy * nz - qz * ny) + nx * (qy * rz - qz * ry);
+    const det = qx * (ry * nz - rz * ny) - rx * (qy * nz - qz * ny) + nx * (qy * rz - qz * ry);
     if (Math.abs(det) < 1e-9) {
       sums[9] += 1;
       return;

@@ -61,8 +61,7 @@ export function bakeTriangles(
         place[at * 6 + k + 1] = (p.y + corners[k + 1]) * pxScale;
       }
       plot[at] = plot[at + 1] = p.id;
-      if (frames)
-        for (let c = 0; c < 6; c++) frames.set([0, 0, 1, 1, 0, 0, 1, 1, 0, 0, 1], (at * 3 + c) * 11);
+      if (frames) for (let c = 0; c < 6; c++) frames.set([0, 0, 1, 1, 0, 0, 1, 1, 0, 0, 1], (at * 3 + c) * 11);
       at += 2;
       continue;
     }

@@ -70,9 +70,21 @@ function ssimInside(
     }
   const mx = blur(px, w, h);
   const my = blur(py, w, h);
-  const xx = blur(px.map((v) => v * v), w, h);
-  const yy = blur(py.map((v) => v * v), w, h);
-  const xy = blur(px.map((v, i) => v * py[i]), w, h);
+  const xx = blur(
+    px.map((v) => v * v),
+    w,
+    h,
+  );
+  const yy = blur(
+    py.map((v) => v * v),
+    w,
+    h,
+  );
+  const xy = blur(
+    px.map((v, i) => v * py[i]),
+    w,
+    h,
+  );
   const c1 = (0.01 * 255) ** 2;
   const c2 = (0.03 * 255) ** 2;
   let sum = 0;

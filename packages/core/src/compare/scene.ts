@@ -116,9 +116,7 @@ function mirrorAware(tangents: Float32Array, world: readonly number[]): Float32A
 
 /** Box of each cell's model: min x y z, max x y z. */
 export function cellBounds(scene: DrawScene): Float64Array[] {
-  const out = scene.cells.map(() =>
-    Float64Array.of(Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity),
-  );
+  const out = scene.cells.map(() => Float64Array.of(Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity));
   for (const d of scene.draws) {
     const b = out[d.cell];
     for (let i = 0; i < d.positions.length; i++) {

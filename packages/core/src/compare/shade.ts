@@ -163,8 +163,7 @@ export class PointShader {
     const a2 = roughness * roughness * roughness * roughness;
     const k = ((roughness + 1) * (roughness + 1)) / 8;
     const up = n[1] * 0.5 + 0.5;
-    for (let ch = 0; ch < 3; ch++)
-      lit[ch] = (GROUND[ch] + (SKY[ch] - GROUND[ch]) * up) * occlusion * unlit[ch];
+    for (let ch = 0; ch < 3; ch++) lit[ch] = (GROUND[ch] + (SKY[ch] - GROUND[ch]) * up) * occlusion * unlit[ch];
     const ve = ne * (1 - k) + k;
     for (let i = 0; i < LIGHTS.length; i++) {
       const { to, color } = LIGHTS[i];

@@ -1,5 +1,12 @@
 import { Accessor, type Document, type Mesh, type Node, type Primitive } from '@gltf-transform/core';
-import { determinant3, linearPart, type Mat4, normalMatrix, transformDirections, transformPoints } from '../math/mat4.ts';
+import {
+  determinant3,
+  linearPart,
+  type Mat4,
+  normalMatrix,
+  transformDirections,
+  transformPoints,
+} from '../math/mat4.ts';
 import { readFloats, triangleIndices } from '../scene/attributes.ts';
 import { sceneNodes } from '../scene/model.ts';
 import { indexAccessor, tidy } from './rebuild.ts';
@@ -143,8 +150,7 @@ function build(document: Document, group: { primitive: Primitive; world: Mat4 | 
   const counts = group.map((g) => (g.primitive.getAttribute('POSITION') as Accessor).getCount());
   const total = counts.reduce((a, b) => a + b, 0);
   for (const semantic of [...semantics].sort()) {
-    const size =
-      semantic === 'COLOR_0' || semantic === 'TANGENT' ? 4 : semantic.startsWith('TEXCOORD_') ? 2 : 3;
+    const size = semantic === 'COLOR_0' || semantic === 'TANGENT' ? 4 : semantic.startsWith('TEXCOORD_') ? 2 : 3;
     const all = new Float32Array(total * size);
     let at = 0;
     group.forEach((g, i) => {

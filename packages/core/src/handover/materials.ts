@@ -68,10 +68,7 @@ export class SheetMaterials {
         );
     }
     if (c.unlit)
-      material.setExtension(
-        'KHR_materials_unlit',
-        this.document.createExtension(KHRMaterialsUnlit).createUnlit(),
-      );
+      material.setExtension('KHR_materials_unlit', this.document.createExtension(KHRMaterialsUnlit).createUnlit());
     for (const info of [
       material.getBaseColorTextureInfo(),
       material.getMetallicRoughnessTextureInfo(),

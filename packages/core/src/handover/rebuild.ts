@@ -10,8 +10,7 @@ function pick(document: Document, accessor: Accessor, rows: Uint32Array): Access
   const source = accessor.getArray() as TypedArray;
   const size = accessor.getElementSize();
   const out = new (source.constructor as new (n: number) => TypedArray)(rows.length * size);
-  for (let i = 0; i < rows.length; i++)
-    for (let k = 0; k < size; k++) out[i * size + k] = source[rows[i] * size + k];
+  for (let i = 0; i < rows.length; i++) for (let k = 0; k < size; k++) out[i * size + k] = source[rows[i] * size + k];
   return document
     .createAccessor(accessor.getName())
     .setType(accessor.getType())
@@ -20,7 +19,10 @@ function pick(document: Document, accessor: Accessor, rows: Uint32Array): Access
 }
 
 function floats(document: Document, type: GLTF.AccessorType, values: Float32Array): Accessor {
-  return document.createAccessor().setType(type).setArray(values as Float32Array<ArrayBuffer>);
+  return document
+    .createAccessor()
+    .setType(type)
+    .setArray(values as Float32Array<ArrayBuffer>);
 }
 
 /** Indices in the smallest type that holds them; the largest value of a type is left to primitive restart. */

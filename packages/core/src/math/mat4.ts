@@ -5,9 +5,7 @@ export const IDENTITY: Mat4 = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
 
 /** Determinant of the upper 3×3: negative for a mirroring transform. */
 export function determinant3(m: Mat4): number {
-  return (
-    m[0] * (m[5] * m[10] - m[6] * m[9]) - m[4] * (m[1] * m[10] - m[2] * m[9]) + m[8] * (m[1] * m[6] - m[2] * m[5])
-  );
+  return m[0] * (m[5] * m[10] - m[6] * m[9]) - m[4] * (m[1] * m[10] - m[2] * m[9]) + m[8] * (m[1] * m[6] - m[2] * m[5]);
 }
 
 /** Inverse transpose of the upper 3×3 times |det|, nine numbers by columns: takes normals through a transform. */

@@ -319,7 +319,8 @@ function shapeArea(shape: Float64Array): number {
   let sum = 0;
   for (let i = 0; i < shape.length; i += 6)
     sum += Math.abs(
-      (shape[i + 2] - shape[i]) * (shape[i + 5] - shape[i + 1]) - (shape[i + 4] - shape[i]) * (shape[i + 3] - shape[i + 1]),
+      (shape[i + 2] - shape[i]) * (shape[i + 5] - shape[i + 1]) -
+        (shape[i + 4] - shape[i]) * (shape[i + 3] - shape[i + 1]),
     );
   return sum / 2;
 }

@@ -34,10 +34,7 @@ export function turnedPoints(shape: Float64Array, scale: number, turns: Turns): 
  * @param cell size of a grid cell, px
  * @returns byte mask of width × height cells, the shape's upper left cell at (0, 0)
  */
-export function touchedCells(
-  points: Float64Array,
-  cell: number,
-): { mask: Uint8Array; width: number; height: number } {
+export function touchedCells(points: Float64Array, cell: number): { mask: Uint8Array; width: number; height: number } {
   let maxX = 0;
   let maxY = 0;
   for (let i = 0; i < points.length; i += 2) {

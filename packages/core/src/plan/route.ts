@@ -89,7 +89,10 @@ function partObstacle(part: Part, look: MaterialLook, limit: number): [KeptApart
   const sets = uvSetsUsed(look);
   const missing = sets.find((s) => !part.uvs[s]);
   if (missing !== undefined)
-    return ['no-uvs', `"${part.name}" has no UV set ${missing}, which the slot's textures need; it has to be unwrapped`];
+    return [
+      'no-uvs',
+      `"${part.name}" has no UV set ${missing}, which the slot's textures need; it has to be unwrapped`,
+    ];
   if (part.colors && sets.length === 0) return null;
   const repeats = repeatsOf(part, look);
   if (repeats > limit + 1e-4)
@@ -114,12 +117,20 @@ export function route(models: Model[], decisions: MergeDecisions, pixelKey: (ima
       if (parts.length === 0) return;
       const keep = (code: KeptApart['code'], reason: string) =>
         keptApart.push({ model: m, slot: s, name: slot.name, code, reason });
-      if (decisions.keepApart.includes(slot.name)) return void keep('named', 'kept apart by name');
-      if (slot.look.foreign.length > 0)
-        return void keep('extension', `uses ${slot.look.foreign.join(', ')}, which a sheet does not carry`);
+      if (decisions.keepApart.includes(slot.name)) {
+        keep('named', 'kept apart by name');
+        return;
+      }
+      if (slot.look.foreign.length > 0) {
+        keep('extension', `uses ${slot.look.foreign.join(', ')}, which a sheet does not carry`);
+        return;
+      }
       for (const part of parts) {
         const obstacle = partObstacle(part, slot.look, decisions.maxRepeats);
-        if (obstacle) return void keep(...obstacle);
+        if (obstacle) {
+          keep(...obstacle);
+          return;
+        }
       }
       const key = lookKey(slot.look, pixelKey);
       const ck = classKey(slot.look);

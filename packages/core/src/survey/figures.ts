@@ -157,8 +157,7 @@ export function totals(
   let bytes: TextureBytes = { ...NO_TEXTURE_BYTES };
   for (const { model, figures } of files) {
     bytes = addTextureBytes(bytes, figures.textureBytes);
-    for (const slot of new Set(model.parts.map((p) => p.slot)))
-      looks.add(lookKey(model.slots[slot].look, pixelKey));
+    for (const slot of new Set(model.parts.map((p) => p.slot))) looks.add(lookKey(model.slots[slot].look, pixelKey));
     for (const { key, facts } of texturesByUse(model, images, imageKey))
       distinct.set(key, textureBytes(facts.width, facts.height));
   }

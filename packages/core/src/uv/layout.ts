@@ -111,7 +111,8 @@ export function layOut(
       size: decisions.size,
       scale: result.scale,
       attempts: result.attempts,
-      plots: result.placements.length === 0 ? [] : plots.map((p, i) => placed(p, s, result.scale, result.placements[i])),
+      plots:
+        result.placements.length === 0 ? [] : plots.map((p, i) => placed(p, s, result.scale, result.placements[i])),
     };
   });
   return { sheets };

@@ -1,13 +1,13 @@
-import { emptyMaps, sheetNeeds, type SheetNeeds } from '@wembrel/core/bake/sheet-maps';
+import { emptyMaps, type SheetNeeds, sheetNeeds } from '@wembrel/core/bake/sheet-maps';
 import type { TargetPart } from '@wembrel/core/bake/target';
-import { bakeTriangles } from '@wembrel/core/bake/triangles';
+import type { TransferInput } from '@wembrel/core/bake/transfer';
 import { binTriangles, type SheetMaps } from '@wembrel/core/bake/transfer';
+import { bakeTriangles } from '@wembrel/core/bake/triangles';
 import { channelEncoding } from '@wembrel/core/compare/scene';
 import type { Routing } from '@wembrel/core/plan/route';
 import { IMAGE_CHANNELS } from '@wembrel/core/scene/material';
 import type { Model } from '@wembrel/core/scene/model';
 import type { SheetLayout } from '@wembrel/core/uv/layout';
-import type { TransferInput } from '@wembrel/core/bake/transfer';
 import type { Images } from '../images.ts';
 import type { Pool } from '../pool/pool.ts';
 

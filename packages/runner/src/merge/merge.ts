@@ -1,6 +1,6 @@
 import { basename, join } from 'node:path';
-import { type TargetPart, targetParts } from '@wembrel/core/bake/target';
 import { tangentsReady } from '@wembrel/core/bake/tangents';
+import { type TargetPart, targetParts } from '@wembrel/core/bake/target';
 import type { Fidelity } from '@wembrel/core/compare/metrics';
 import { Cancelled, InputError } from '@wembrel/core/errors';
 import { joinParts } from '@wembrel/core/handover/join';
@@ -202,7 +202,15 @@ export async function merge(request: MergeRequest, pool: Pool): Promise<MergeRes
     const textures = new TextureFiles(new Names(), delivery);
     const sheets: SheetFiles[] = [];
     for (let s = 0; s < baked.length; s++)
-      sheets.push(await writeSheet(layout.sheets[s].name, baked[s], routing.materials.some((m) => m.sheet === s && m.look.occlusion), decisions.embed ? null : textures, pool));
+      sheets.push(
+        await writeSheet(
+          layout.sheets[s].name,
+          baked[s],
+          routing.materials.some((m) => m.sheet === s && m.look.occlusion),
+          decisions.embed ? null : textures,
+          pool,
+        ),
+      );
     for (let m = 0; m < models.length; m++) {
       pool.checkpoint();
       report('handover', 0.3 + (0.4 * m) / models.length, `writing ${modelFiles[m]}`);
@@ -293,9 +301,7 @@ export async function merge(request: MergeRequest, pool: Pool): Promise<MergeRes
 }
 
 function mapPaths(s: SheetFiles): Record<string, string> {
-  return Object.fromEntries(
-    Object.entries(s.maps).flatMap(([kind, file]) => (file ? [[kind, file.uri]] : [])),
-  );
+  return Object.fromEntries(Object.entries(s.maps).flatMap(([kind, file]) => (file ? [[kind, file.uri]] : [])));
 }
 
 /** Encodes the maps of a sheet; with `textures` they become files, without they are only embedded. */
@@ -336,5 +342,3 @@ function dropAlpha(rgba: Uint8Array): Uint8Array {
   }
   return out;
 }
-
-

@@ -1,6 +1,6 @@
 import { Format, type Texture } from '@gltf-transform/core';
-import { utf8Bytes, buildGlb } from '@wembrel/core/formats/gltf/glb';
-import { Names, stem } from '@wembrel/core/handover/names';
+import { buildGlb, utf8Bytes } from '@wembrel/core/formats/gltf/glb';
+import { type Names, stem } from '@wembrel/core/handover/names';
 import type { Model } from '@wembrel/core/scene/model';
 import { bytesHash, imageKind } from '../codec.ts';
 import { gltfIo } from '../read/load.ts';

@@ -1,12 +1,12 @@
-import type { Raster } from '@wembrel/core/image/raster';
-import { channelRange, isExactlyFlat } from '@wembrel/core/image/raster';
-import { type Encoding, levelSetBytes, toLevels } from '@wembrel/core/image/levels';
-import { transferTile, type TransferInput, TransferScratch } from '@wembrel/core/bake/transfer';
 import { padSheet } from '@wembrel/core/bake/padding';
 import type { SheetMaps } from '@wembrel/core/bake/transfer';
-import { pictureDifference, type Difference } from '@wembrel/core/compare/metrics';
+import { type TransferInput, TransferScratch, transferTile } from '@wembrel/core/bake/transfer';
+import { type Difference, pictureDifference } from '@wembrel/core/compare/metrics';
 import { renderView, type ViewPictures } from '@wembrel/core/compare/rasterise';
 import type { DrawScene } from '@wembrel/core/compare/scene';
+import { type Encoding, levelSetBytes, toLevels } from '@wembrel/core/image/levels';
+import type { Raster } from '@wembrel/core/image/raster';
+import { channelRange, isExactlyFlat } from '@wembrel/core/image/raster';
 import type { LevelSet } from '@wembrel/kernels/sample';
 import { decodeImage, encodePng, pixelHash } from '../codec.ts';
 

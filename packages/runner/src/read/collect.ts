@@ -32,7 +32,8 @@ export async function collectModels(inputs: string[]): Promise<{ files: InputFil
     if (info.isDirectory()) {
       const found = await searchFolder(input);
       if (found.length === 0) problems.push(new InputError(input, 'the folder holds no GLB or glTF file'));
-      for (const path of found) if (!seen.has(path) && seen.add(path)) files.push({ name: relative(input, path), path });
+      for (const path of found)
+        if (!seen.has(path) && seen.add(path)) files.push({ name: relative(input, path), path });
     } else if (!MODEL.has(extname(input).toLowerCase()))
       problems.push(new InputError(input, 'is not a GLB or glTF file'));
     else if (!seen.has(input) && seen.add(input)) files.push({ name: input, path: input });

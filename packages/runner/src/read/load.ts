@@ -40,7 +40,8 @@ export function imageKey(texture: Texture): string {
 export async function loadModel({ path, name, siblings }: InputFile): Promise<Model> {
   const info = await stat(path).catch(() => null);
   if (!info) throw new InputError(name, 'there is no such file');
-  if (info.size > LIMITS.fileBytes) throw new InputError(name, `is ${info.size} bytes; at most ${LIMITS.fileBytes} are read`);
+  if (info.size > LIMITS.fileBytes)
+    throw new InputError(name, `is ${info.size} bytes; at most ${LIMITS.fileBytes} are read`);
   if (info.size === 0) throw new InputError(name, 'the file is empty');
   const bytes = new Uint8Array(await readFile(path));
   const resources = new Map<string, Uint8Array>();
@@ -66,7 +67,10 @@ export async function loadModel({ path, name, siblings }: InputFile): Promise<Mo
     return readModel(name, document, imageKey);
   } catch (error) {
     if (error instanceof InputError) throw error;
-    throw new InputError(name, `cannot be read: ${String(error instanceof Error ? error.message : error).split('\n')[0]}`);
+    throw new InputError(
+      name,
+      `cannot be read: ${String(error instanceof Error ? error.message : error).split('\n')[0]}`,
+    );
   }
 }
 

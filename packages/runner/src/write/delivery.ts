@@ -54,7 +54,8 @@ export class Delivery {
     const inputs = new Set(sources.map((s) => resolve(s)));
     for (const name of this.files) {
       const path = join(this.target, name);
-      if (inputs.has(path)) throw new InputError(path, 'would be overwritten, but it is a source; choose another folder');
+      if (inputs.has(path))
+        throw new InputError(path, 'would be overwritten, but it is a source; choose another folder');
     }
     for (const name of this.files) {
       const path = join(this.target, name);

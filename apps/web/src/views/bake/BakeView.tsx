@@ -109,7 +109,8 @@ export function BakeView({ project, live }: ViewProps) {
                 </label>
               ))}
               <label>
-                <input type="checkbox" checked={islands} onChange={(e) => setIslands(e.target.checked)} /> Island borders
+                <input type="checkbox" checked={islands} onChange={(e) => setIslands(e.target.checked)} /> Island
+                borders
               </label>
             </fieldset>
             <dl className={css.facts}>

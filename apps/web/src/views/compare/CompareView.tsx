@@ -19,13 +19,25 @@ export function CompareView({ project }: ViewProps) {
         <header className={frame.head}>
           <h1>Compare</h1>
         </header>
-        <EmptyState title="Nothing to compare yet">Bake a proof first; original and result then stand side by side here.</EmptyState>
+        <EmptyState title="Nothing to compare yet">
+          Bake a proof first; original and result then stand side by side here.
+        </EmptyState>
       </section>
     );
   return <Comparison project={project} job={last.id} kind={last.kind} result={result} />;
 }
 
-function Comparison({ project, job, kind, result }: { project: ProjectView; job: string; kind: string; result: ResultView }) {
+function Comparison({
+  project,
+  job,
+  kind,
+  result,
+}: {
+  project: ProjectView;
+  job: string;
+  kind: string;
+  result: ResultView;
+}) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const stage = useRef<TwinStage | null>(null);
   const [model, setModel] = useState(0);
@@ -122,7 +134,6 @@ function Comparison({ project, job, kind, result }: { project: ProjectView; job:
               ref={canvas}
               data-ready={ready}
               aria-label="Original on the left, result on the right; arrows turn, plus and minus move nearer and farther"
-              // biome-ignore lint/a11y/noNoninteractiveTabindex: it takes keys
               tabIndex={0}
               onKeyDown={(e) => {
                 const move = keys[e.key];
@@ -175,7 +186,8 @@ function Comparison({ project, job, kind, result }: { project: ProjectView; job:
             </tbody>
           </table>
           <h2>
-            Worst view “{result.fidelity.worstView}”: {decibels(result.fidelity.psnr)}, SSIM {result.fidelity.ssim.toFixed(4)}
+            Worst view “{result.fidelity.worstView}”: {decibels(result.fidelity.psnr)}, SSIM{' '}
+            {result.fidelity.ssim.toFixed(4)}
           </h2>
           <div className={css.worst}>
             {(['original', 'result', 'difference'] as const).map((k) => (

@@ -16,7 +16,9 @@ export function HandOverView({ project }: ViewProps) {
         <header className={frame.head}>
           <h1>Hand over</h1>
         </header>
-        <EmptyState title="No final yet">Bake the final; its files are listed here, checked, and can be taken as one ZIP.</EmptyState>
+        <EmptyState title="No final yet">
+          Bake the final; its files are listed here, checked, and can be taken as one ZIP.
+        </EmptyState>
       </section>
     );
   const stale = last.madeFrom !== project.stamp;

@@ -2,8 +2,8 @@ import { useQueryClient } from '@tanstack/react-query';
 import { marginForMip, protectedMip } from '@wembrel/core/plan/decisions';
 import { useState } from 'react';
 import type { MergeDecisions } from '../../contract/project.ts';
-import { indexColour } from '../../ui/format.ts';
 import { Check, Choice, Field, NumberField } from '../../ui/Field.tsx';
+import { indexColour } from '../../ui/format.ts';
 import { EmptyState, ErrorLine } from '../../ui/Notice.tsx';
 import frame from '../../ui/View.module.css';
 import { newest, saveDecisions, useResult } from '../workbench/api.ts';
@@ -118,7 +118,14 @@ export function PlanView({ project }: ViewProps) {
             options={SIZES.map((s) => ({ value: String(s), label: `${s} px` }))}
             onChange={(v) => void change({ size: Number(v) })}
           />
-          <NumberField label="How many" unit="sheets" value={d.sheets} min={1} max={16} onCommit={(sheets) => void change({ sheets })} />
+          <NumberField
+            label="How many"
+            unit="sheets"
+            value={d.sheets}
+            min={1}
+            max={16}
+            onCommit={(sheets) => void change({ sheets })}
+          />
           <NumberField
             label="Margin"
             unit="px"
@@ -150,7 +157,9 @@ export function PlanView({ project }: ViewProps) {
               { value: 'even', label: 'even density' },
             ]}
             onChange={(scale) => void change({ scale })}
-            note={d.scale === 'relative' ? 'As sharp as the sources, relative to each other.' : 'The same px/m everywhere.'}
+            note={
+              d.scale === 'relative' ? 'As sharp as the sources, relative to each other.' : 'The same px/m everywhere.'
+            }
           />
           <Choice
             label="Samples per texel"

@@ -30,7 +30,13 @@ function Inside() {
           }}
         >
           <label htmlFor="name">New project</label>
-          <input id="name" value={name} onChange={(e) => setName(e.target.value)} placeholder="Its name" maxLength={80} />
+          <input
+            id="name"
+            value={name}
+            onChange={(e) => setName(e.target.value)}
+            placeholder="Its name"
+            maxLength={80}
+          />
           <Button tone="main" type="submit" disabled={name.trim() === ''}>
             Create
           </Button>

@@ -19,7 +19,9 @@ export function SurveyView({ project }: ViewProps) {
   const take = async (files: { path: string; file: File }[]) => {
     if (files.length === 0) return;
     setProblems([]);
-    const bad = await upload(project.id, files, (i, name) => setSending(`Sending ${i + 1} of ${files.length}: ${name}`));
+    const bad = await upload(project.id, files, (i, name) =>
+      setSending(`Sending ${i + 1} of ${files.length}: ${name}`),
+    );
     setSending(null);
     setProblems(bad);
     try {
@@ -36,7 +38,8 @@ export function SurveyView({ project }: ViewProps) {
   const picture = newest(project, 'survey');
   const models = project.sources.filter((s) => /\.(glb|gltf)$/i.test(s.path));
   const readable = (survey?.files ?? []).filter((f) => f.ok);
-  const chosen = readable.find((f) => f.path === selected) ?? [...readable].sort((a, b) => b.drawCalls - a.drawCalls)[0];
+  const chosen =
+    readable.find((f) => f.path === selected) ?? [...readable].sort((a, b) => b.drawCalls - a.drawCalls)[0];
   const index = models.findIndex((m) => m.path === chosen?.path);
   const rows = [...(survey?.files ?? [])].sort((a, b) => Number(b.ok) - Number(a.ok) || b.drawCalls - a.drawCalls);
   return (
@@ -90,7 +93,9 @@ export function SurveyView({ project }: ViewProps) {
         )}
         {project.sources.length > 0 && !survey && (
           <EmptyState title={reading ? 'Reading the files …' : 'Not read yet'}>
-            {reading ? 'The figures appear here as soon as every file has been read.' : 'Press “Read again” to see what the files cost.'}
+            {reading
+              ? 'The figures appear here as soon as every file has been read.'
+              : 'Press “Read again” to see what the files cost.'}
           </EmptyState>
         )}
         {survey && (
@@ -139,7 +144,10 @@ export function SurveyView({ project }: ViewProps) {
                         <td>{count(f.textures)}</td>
                         <td className={css.memory}>
                           <span>{bytes(f.textureBytes?.bc7 ?? 0)}</span>
-                          <span className={css.bar} style={{ width: `${((f.textureBytes?.bc7 ?? 0) / largest) * 100}%` }} />
+                          <span
+                            className={css.bar}
+                            style={{ width: `${((f.textureBytes?.bc7 ?? 0) / largest) * 100}%` }}
+                          />
                         </td>
                         <td>{count(f.triangles)}</td>
                         <td>{count(f.gpuVertices)}</td>

@@ -1,8 +1,8 @@
 import type { JobView, ProjectView, ResultView } from '../../contract/project.ts';
 import { bytes, count, decibels, percent } from '../../ui/format.ts';
 import { Progress } from '../../ui/Progress.tsx';
-import css from './Bill.module.css';
 import { cancelJob, failedLast, type Live, newest, running, useResult } from './api.ts';
+import css from './Bill.module.css';
 import { VIEW_TITLES, VIEWS, type ViewName } from './stages.ts';
 
 interface Line {
@@ -23,7 +23,11 @@ function lines(p: ProjectView, last: JobView | undefined, result: ResultView | u
     survey: reading
       ? { state: 'reading', figure: '', tone: 'busy' }
       : t
-        ? { state: t.failed ? `${t.failed} not read` : 'read', figure: t.files === 1 ? '1 file' : `${count(t.files)} files`, tone: t.failed ? 'fault' : undefined }
+        ? {
+            state: t.failed ? `${t.failed} not read` : 'read',
+            figure: t.files === 1 ? '1 file' : `${count(t.files)} files`,
+            tone: t.failed ? 'fault' : undefined,
+          }
         : { state: p.sources.length ? 'not read' : 'empty', figure: '' },
     plan: {
       state: p.decisions.keepApart.length ? `${p.decisions.keepApart.length} kept apart` : 'all merged',

@@ -11,7 +11,11 @@ export const PUT: APIRoute = ({ params, request, url }) =>
   answer(async () => {
     const project = await requireProject(params.id);
     if (!request.body) throw new Problem(400, 'the request has no contents');
-    const paths = await addSource(project.id, url.searchParams.get('path') ?? '', Readable.fromWeb(request.body as never));
+    const paths = await addSource(
+      project.id,
+      url.searchParams.get('path') ?? '',
+      Readable.fromWeb(request.body as never),
+    );
     events.emit(project.id, { type: 'changed' });
     return json({ paths }, 201);
   });

@@ -33,6 +33,10 @@ export const GET: APIRoute = ({ params }) =>
     const type = TYPES[path.split('.').pop() ?? ''] ?? 'application/octet-stream';
     return new Response(Readable.toWeb(createReadStream(path)) as ReadableStream, {
       // A finished job never changes.
-      headers: { 'content-type': type, 'content-length': String(size), 'cache-control': 'private, max-age=31536000, immutable' },
+      headers: {
+        'content-type': type,
+        'content-length': String(size),
+        'cache-control': 'private, max-age=31536000, immutable',
+      },
     });
   });

@@ -1,0 +1,110 @@
+import { Document, type Texture } from '@gltf-transform/core';
+import { MergeDecisions } from '../src/plan/decisions.ts';
+import { type Model, readModel } from '../src/scene/model.ts';
+
+/** Small models for the tests, straight from arrays. */
+export interface PartSpec {
+  positions: number[];
+  normals?: number[];
+  uvs?: number[];
+  uvs1?: number[];
+  colors?: number[];
+  tangents?: number[];
+  indices?: number[];
+  slot: string;
+  translation?: [number, number, number];
+  scale?: [number, number, number];
+}
+
+export interface SlotSpec {
+  name: string;
+  baseColor?: string;
+  normal?: string;
+  occlusion?: { image: string; uvSet: number };
+  alphaMode?: 'OPAQUE' | 'MASK' | 'BLEND';
+  doubleSided?: boolean;
+}
+
+export function imageKeyOfName(t: Texture): string {
+  return t.getName();
+}
+
+export function buildModel(slots: SlotSpec[], parts: PartSpec[], path = 'test.glb'): Model {
+  const document = new Document();
+  const buffer = document.createBuffer();
+  const textures = new Map<string, Texture>();
+  const texture = (name: string) => {
+    const t = textures.get(name) ?? document.createTexture(name);
+    textures.set(name, t);
+    return t;
+  };
+  const scene = document.createScene();
+  const materials = new Map(
+    slots.map((s) => {
+      const m = document
+        .createMaterial(s.name)
+        .setAlphaMode(s.alphaMode ?? 'OPAQUE')
+        .setDoubleSided(s.doubleSided ?? false);
+      if (s.baseColor) m.setBaseColorTexture(texture(s.baseColor));
+      if (s.normal) m.setNormalTexture(texture(s.normal));
+      if (s.occlusion) {
+        m.setOcclusionTexture(texture(s.occlusion.image));
+        m.getOcclusionTextureInfo()?.setTexCoord(s.occlusion.uvSet);
+      }
+      return [s.name, m] as const;
+    }),
+  );
+  parts.forEach((p, i) => {
+    const accessor = (type: 'VEC2' | 'VEC3' | 'VEC4', values: number[]) =>
+      document.createAccessor().setType(type).setArray(Float32Array.from(values)).setBuffer(buffer);
+    const count = p.positions.length / 3;
+    const primitive = document
+      .createPrimitive()
+      .setMaterial(materials.get(p.slot) ?? null)
+      .setAttribute('POSITION', accessor('VEC3', p.positions))
+      .setIndices(
+        document
+          .createAccessor()
+          .setType('SCALAR')
+          .setArray(Uint32Array.from(p.indices ?? Array.from({ length: count }, (_, k) => k)))
+          .setBuffer(buffer),
+      );
+    if (p.normals) primitive.setAttribute('NORMAL', accessor('VEC3', p.normals));
+    if (p.uvs) primitive.setAttribute('TEXCOORD_0', accessor('VEC2', p.uvs));
+    if (p.uvs1) primitive.setAttribute('TEXCOORD_1', accessor('VEC2', p.uvs1));
+    if (p.colors) primitive.setAttribute('COLOR_0', accessor('VEC4', p.colors));
+    if (p.tangents) primitive.setAttribute('TANGENT', accessor('VEC4', p.tangents));
+    const node = document.createNode(`node ${i}`).setMesh(document.createMesh(`part ${i}`).addPrimitive(primitive));
+    if (p.translation) node.setTranslation(p.translation);
+    if (p.scale) node.setScale(p.scale);
+    scene.addChild(node);
+  });
+  return readModel(path, document, imageKeyOfName);
+}
+
+/** A rectangle facing +Z: x, y, w, h in metres; u, v, du, dv of its upper left corner and extent. */
+export function quad(x: number, y: number, w: number, h: number, u: number, v: number, du: number, dv: number) {
+  return {
+    positions: [x, y, 0, x + w, y, 0, x + w, y + h, 0, x, y + h, 0],
+    normals: [0, 0, 1, 0, 0, 1, 0, 0, 1, 0, 0, 1],
+    uvs: [u, v + dv, u + du, v + dv, u + du, v, u, v],
+    indices: [0, 1, 2, 0, 2, 3],
+  };
+}
+
+export const decide = (part: Partial<MergeDecisions> = {}): MergeDecisions => MergeDecisions.parse(part);
+
+export const sizesOf =
+  (width: number, height = width, flat = false) =>
+  () => ({ width, height, flat });
+
+/** Repeatable numbers in 0 … 1. */
+export function numbers(seed: number): () => number {
+  let s = seed | 1;
+  return () => {
+    s ^= s << 13;
+    s ^= s >>> 17;
+    s ^= s << 5;
+    return (s >>> 0) / 4294967296;
+  };
+}

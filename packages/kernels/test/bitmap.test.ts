@@ -1,0 +1,68 @@
+import fc from 'fast-check';
+import { expect, test } from 'vitest';
+import { Occupancy, toRuns } from '../src/bitmap.ts';
+
+const bytes = (n: number, percent: number) =>
+  fc
+    .array(fc.integer({ min: 0, max: 99 }), { minLength: n, maxLength: n })
+    .map((a) => Uint8Array.from(a, (v) => (v < percent ? 1 : 0)));
+
+test('the first free x agrees with looking at every cell', () => {
+  const scene = fc
+    .record({
+      w: fc.integer({ min: 1, max: 140 }),
+      h: fc.integer({ min: 1, max: 12 }),
+      mw: fc.integer({ min: 1, max: 50 }),
+      mh: fc.integer({ min: 1, max: 6 }),
+      fill: fc.integer({ min: 0, max: 30 }),
+      solid: fc.integer({ min: 30, max: 100 }),
+    })
+    .chain((s) =>
+      fc.record({
+        size: fc.constant(s),
+        taken: bytes(s.w * s.h, s.fill),
+        mask: bytes(s.mw * s.mh, s.solid),
+        y: fc.integer({ min: -4, max: s.h }),
+        minX: fc.integer({ min: 0, max: s.w }),
+        span: fc.integer({ min: 0, max: s.w }),
+      }),
+    );
+  fc.assert(
+    fc.property(scene, ({ size: { w, h, mw, mh }, taken, mask, y, minX, span }) => {
+      const grid = new Occupancy(w, h);
+      grid.add(toRuns(taken, w, h), 0, 0);
+      const maxX = Math.min(w - 1, minX + span);
+      const free = (x: number) => {
+        for (let j = 0; j < mh; j++)
+          for (let i = 0; i < mw; i++) {
+            const cx = x + i;
+            const cy = y + j;
+            if (mask[j * mw + i] && cx >= 0 && cx < w && cy >= 0 && cy < h && taken[cy * w + cx]) return false;
+          }
+        return true;
+      };
+      let expected = minX - 1;
+      for (let x = minX; x <= maxX; x++)
+        if (free(x)) {
+          expected = x;
+          break;
+        }
+      expect(grid.firstFitWithin(toRuns(mask, mw, mh), y, minX, maxX)).toBe(expected);
+    }),
+    { numRuns: 800 },
+  );
+});
+
+test('placing a mask takes exactly its cells', () => {
+  const grid = new Occupancy(70, 4);
+  grid.add(toRuns(Uint8Array.from([1, 0, 1, 1]), 2, 2), 31, 1);
+  const dot = toRuns(Uint8Array.from([1]), 1, 1);
+  const taken = [];
+  for (let y = 0; y < 4; y++)
+    for (let x = 0; x < 70; x++) if (grid.firstFitWithin(dot, y, x, x) !== x) taken.push([x, y]);
+  expect(taken).toEqual([
+    [31, 1],
+    [31, 2],
+    [32, 2],
+  ]);
+});
