@@ -1,0 +1,72 @@
+import { emptyMaps, sheetNeeds } from '../src/bake/sheet-maps.ts';
+import { tangentsReady } from '../src/bake/tangents.ts';
+import { type TargetPart, targetParts } from '../src/bake/target.ts';
+import { binTriangles, type SheetMaps, type TransferInput, TransferScratch, transferTile } from '../src/bake/transfer.ts';
+import { bakeTriangles } from '../src/bake/triangles.ts';
+import { channelEncoding } from '../src/compare/scene.ts';
+import { levelSetBytes, toLevels } from '../src/image/levels.ts';
+import { channelRange, isExactlyFlat, type Raster } from '../src/image/raster.ts';
+import type { MergeDecisions } from '../src/plan/decisions.ts';
+import { type Routing, route } from '../src/plan/route.ts';
+import { IMAGE_CHANNELS } from '../src/scene/material.ts';
+import type { Model } from '../src/scene/model.ts';
+import { type Layout, layOut, type PlacedPlot } from '../src/uv/layout.ts';
+
+/** A raster from a function of texel; values 0 … 255, alpha 255 unless given. */
+export function raster(size: number, f: (x: number, y: number) => number[]): Raster {
+  const data = new Uint8Array(size * size * 4);
+  for (let y = 0; y < size; y++)
+    for (let x = 0; x < size; x++) {
+      const v = f(x, y);
+      data.set([v[0], v[1], v[2], v[3] ?? 255], (y * size + x) * 4);
+    }
+  return { width: size, height: size, bits: 8, data };
+}
+
+export interface BakedHere {
+  maps: SheetMaps;
+  layout: Layout;
+  routing: Routing;
+  targets: TargetPart[];
+}
+
+/**
+ * The stages from models to maps in this thread, as the runner does them with workers.
+ * @param adjust changes the placed plots before anything is baked (to force a turn, say)
+ */
+export async function bakeHere(
+  models: Model[],
+  images: Record<string, Raster>,
+  decisions: MergeDecisions,
+  adjust: (plots: PlacedPlot[]) => void = () => {},
+): Promise<BakedHere> {
+  await tangentsReady;
+  const sizes = (k: string) => ({
+    width: images[k].width,
+    height: images[k].height,
+    flat: isExactlyFlat(channelRange(images[k])),
+  });
+  const routing = route(models, decisions, (i) => i);
+  const layout = layOut(models, routing, decisions, sizes);
+  adjust(layout.sheets[0].plots);
+  const targets = targetParts(models, routing, layout, sizes);
+  const byPart = new Map(targets.map((t) => [`${t.model}:${t.part}`, t]));
+  const maps = emptyMaps(decisions.size, sheetNeeds(routing, 0));
+  const scratch = new TransferScratch();
+  routing.materials.forEach((material, m) => {
+    const plots = layout.sheets[0].plots.filter((p) => p.material === m);
+    const triangles = bakeTriangles(models, material, plots, byPart, sizes, 1);
+    const textures: TransferInput['textures'] = {};
+    for (const c of IMAGE_CHANNELS) {
+      const use = material.look[c];
+      if (!use) continue;
+      const r = images[use.image];
+      const weighted = c === 'baseColor' && material.look.alphaMode !== 'OPAQUE';
+      const memory = new ArrayBuffer(levelSetBytes(r.width, r.height, true));
+      textures[c] = toLevels(r, channelEncoding(c), weighted, true, memory);
+    }
+    const input: TransferInput = { look: material.look, textures, triangles, maps, samples: decisions.samples };
+    for (const [tile, list] of binTriangles(triangles, decisions.size)) transferTile(input, tile, list, scratch);
+  });
+  return { maps, layout, routing, targets };
+}

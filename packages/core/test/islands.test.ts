@@ -1,0 +1,131 @@
+import { expect, test } from 'vitest';
+import { route } from '../src/plan/route.ts';
+import type { Model } from '../src/scene/model.ts';
+import { uvIslands } from '../src/uv/islands.ts';
+import { layOut, placePoint } from '../src/uv/layout.ts';
+import { outlineOf } from '../src/uv/outline.ts';
+import { splitOverlaps, trianglesOverlap } from '../src/uv/overlap.ts';
+import { plotsOfMaterial } from '../src/uv/plots.ts';
+import { buildModel, decide, type PartSpec, quad, sizesOf } from './build.ts';
+
+const SLOT = [{ name: 'a', baseColor: 'c' }];
+
+function plots(parts: PartSpec[], scale: 'relative' | 'even' = 'relative', slots = SLOT as never[], size = 100) {
+  const model = buildModel(slots, parts);
+  const routing = route([model], decide(), (i) => i);
+  return routing.materials.flatMap((m, i) => plotsOfMaterial([model], m, i, sizesOf(size), scale));
+}
+
+const at = (u: number, v: number, du = 0.2, dv = 0.2, x = 0): PartSpec => ({ ...quad(x, 0, 1, 1, u, v, du, dv), slot: 'a' });
+
+test('islands are joined through place and UV, whatever else splits the vertices', () => {
+  const q = quad(0, 0, 1, 1, 0, 0, 1, 1);
+  const unindexed = q.indices.flatMap((v) => q.positions.slice(v * 3, v * 3 + 3));
+  const uvs = q.indices.flatMap((v) => q.uvs.slice(v * 2, v * 2 + 2));
+  const indices = Uint32Array.from(q.indices.map((_, i) => i));
+  expect(uvIslands(indices, Float32Array.from(unindexed), Float32Array.from(uvs)).count).toBe(1);
+  // The same triangles with a cut in UV space are two.
+  const cut = Float32Array.from(uvs);
+  for (let i = 6; i < 12; i++) cut[i] += 0.001;
+  expect(uvIslands(indices, Float32Array.from(unindexed), cut).count).toBe(2);
+});
+
+test('overlap needs more than a shared border', () => {
+  const a = Float64Array.from([0, 0, 10, 0, 0, 10]);
+  expect(trianglesOverlap(a, 0, Float64Array.from([10, 0, 10, 10, 0, 10]), 0, 0.05)).toBe(false);
+  expect(trianglesOverlap(a, 0, Float64Array.from([9, 0, 10, 10, 0, 9]), 0, 0.05)).toBe(true);
+  expect(trianglesOverlap(a, 0, Float64Array.from([2, 2, 3, 2, 2, 3]), 0, 0.05)).toBe(true);
+});
+
+test('islands that sample the same texels stay stacked, also mirrored and a whole tile away', () => {
+  const mirrored = { ...at(0.1, 0.1), uvs: quad(0, 0, 1, 1, 0.3, 0.1, -0.2, 0.2).uvs };
+  const result = plots([at(0.1, 0.1), mirrored, at(3.1, -2 + 0.1), at(0.6, 0.6)]);
+  expect(result.map((p) => p.islands.length).sort()).toEqual([1, 3]);
+  const stack = result.find((p) => p.islands.length === 3);
+  expect(stack?.islands.map((i) => [i.shiftX, i.shiftY])).toContainEqual([300, -200]);
+});
+
+test('partly overlapping islands of one texture move together', () => {
+  const result = plots([at(0.1, 0.1), at(0.2, 0.2), at(0.7, 0.7)]);
+  expect(result.map((p) => p.islands.length).sort()).toEqual([1, 2]);
+});
+
+test('two slots that both use all of 0–1 are no stack', () => {
+  const model = buildModel(
+    [
+      { name: 'a', baseColor: 'c' },
+      { name: 'b', baseColor: 'd' },
+    ],
+    [at(0, 0, 1, 1), { ...at(0, 0, 1, 1), slot: 'b' }],
+  );
+  const routing = route([model], decide(), (i) => i);
+  expect(routing.materials).toHaveLength(2);
+  const twins = route([model], decide(), () => 'the same pixels');
+  expect(twins.materials).toHaveLength(1);
+});
+
+test('with vertex colours only islands that agree in them stay stacked', () => {
+  const white = Array.from({ length: 16 }, () => 1);
+  const grey = Array.from({ length: 16 }, () => 0.5);
+  const result = plots([
+    { ...at(0.1, 0.1), colors: white },
+    { ...at(0.1, 0.1), colors: white },
+    { ...at(0.1, 0.1), colors: grey },
+  ]);
+  expect(result.map((p) => p.islands.length).sort()).toEqual([1, 2]);
+});
+
+test('with a second UV set that differs, overlapping islands are separated', () => {
+  const slots = [{ name: 'a', baseColor: 'c', occlusion: { image: 'o', uvSet: 1 } }] as never[];
+  const own = (u: number) => ({ ...at(0.1, 0.1), uvs1: quad(0, 0, 1, 1, u, 0, 0.2, 0.2).uvs });
+  expect(plots([own(0), own(0)], 'relative', slots).map((p) => p.islands.length)).toEqual([2]);
+  expect(plots([own(0), own(0.5)], 'relative', slots).map((p) => p.islands.length)).toEqual([1, 1]);
+});
+
+test('a folded island whose halves look different is cut until nothing overlaps', () => {
+  // Two quads joined at x = 1, the second folded back over the first in UV space.
+  const triangles = Float64Array.from([0, 0, 10, 0, 10, 10, 0, 0, 10, 10, 0, 10, 10, 0, 0, 0, 0, 10, 10, 0, 0, 10, 10, 10]);
+  const groups = splitOverlaps(triangles, Uint32Array.from([0, 1, 2, 3]), [[1, 2, 3], [0, 2], [0, 1, 3], [0, 2]]);
+  for (const g of groups)
+    for (const a of g) for (const b of g) if (a !== b) expect(trianglesOverlap(triangles, a * 6, triangles, b * 6, 0.05)).toBe(false);
+  expect(groups.reduce((n, g) => n + g.length, 0)).toBe(4);
+});
+
+test('a slot of one flat colour takes a swatch, however many faces use it', () => {
+  const model = buildModel(SLOT, [at(0, 0, 1, 1), at(0.3, 0.2)]);
+  const routing = route([model], decide(), (i) => i);
+  const [plot, ...rest] = plotsOfMaterial([model], routing.materials[0], 0, sizesOf(512, 512, true), 'relative');
+  expect([plot.kind, plot.islands.length, rest.length]).toEqual(['swatch', 2, 0]);
+});
+
+test('even density gives every island the same px/m', () => {
+  const big = { ...quad(0, 0, 2, 2, 0.1, 0.1, 0.2, 0.2), slot: 'a' };
+  const small = { ...quad(5, 0, 1, 1, 0.5, 0.5, 0.2, 0.2), slot: 'a' };
+  const result = plots([big, small], 'even');
+  const density = result.map((p) => (p.texelArea * p.factor ** 2) / p.worldArea);
+  expect(density[0]).toBeCloseTo(density[1], 6);
+  expect(plots([big, small]).map((p) => p.factor)).toEqual([1, 1]);
+});
+
+test('a placed plot is a turned, scaled copy: never mirrored, and borders stay on texels at full sharpness', () => {
+  const model = buildModel(SLOT, [at(0.1, 0.1, 0.5, 0.25), at(0.7, 0.5)]);
+  const models: Model[] = [model];
+  const routing = route(models, decide({ size: 64, margin: 2 }), (i) => i);
+  const layout = layOut(models, routing, decide({ size: 128, margin: 2 }), sizesOf(100));
+  expect(layout.sheets[0].scale).toBe(1);
+  for (const p of layout.sheets[0].plots) {
+    const [ax, ay] = placePoint(p, p.originX, p.originY);
+    const [bx, by] = placePoint(p, p.originX + 3, p.originY);
+    const [cx, cy] = placePoint(p, p.originX, p.originY + 3);
+    expect((bx - ax) * (cy - ay) - (cx - ax) * (by - ay)).toBeCloseTo(9 * p.scale * p.scale, 9);
+    expect([ax % 1, ay % 1]).toEqual([0, 0]);
+  }
+});
+
+test('the outline of a quad is its border without the diagonal', () => {
+  const [plot] = plots([at(0.1, 0.1)]);
+  const path = outlineOf({ ...plot, id: 0 }, (x, y) => [x, y]);
+  expect(path.match(/M/g)).toHaveLength(1);
+  expect(path.match(/[ML]/g)).toHaveLength(4);
+  expect(path.endsWith('Z')).toBe(true);
+});

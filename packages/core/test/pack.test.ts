@@ -1,0 +1,152 @@
+import fc from 'fast-check';
+import { expect, test } from 'vitest';
+import { type PackItem, pack } from '../src/pack/pack.ts';
+import { dilate, touchedCells, turnedPoints } from '../src/pack/rasterise.ts';
+import { numbers } from './build.ts';
+import { borderDistance, shapeDistance } from './gap.ts';
+
+/** A random star-shaped island as a fan, in a box from 0. */
+function star(random: () => number, size: number): Float64Array {
+  const n = 3 + Math.floor(random() * 9);
+  const points = Array.from({ length: n }, (_, i) => {
+    const r = size * (0.25 + 0.75 * random());
+    const a = ((i + random() * 0.7) / n) * 2 * Math.PI;
+    return [r * Math.cos(a), r * Math.sin(a)];
+  });
+  const minX = Math.min(0, ...points.map((p) => p[0]));
+  const minY = Math.min(0, ...points.map((p) => p[1]));
+  const out: number[] = [];
+  for (let i = 0; i < n; i++)
+    out.push(-minX, -minY, points[i][0] - minX, points[i][1] - minY, points[(i + 1) % n][0] - minX, points[(i + 1) % n][1] - minY);
+  return Float64Array.from(out);
+}
+
+const item = (shape: Float64Array, more: Partial<PackItem> = {}): PackItem => ({ shape, factor: 1, mayTurn: true, ...more });
+
+const options = (more: object) => ({
+  width: 256,
+  height: 256,
+  margin: 2,
+  rotate: 'quarter' as const,
+  maxScale: 1e6,
+  effort: 1,
+  seed: 1,
+  ...more,
+});
+
+function area(s: Float64Array): number {
+  let sum = 0;
+  for (let i = 0; i < s.length; i += 6)
+    sum += ((s[i + 2] - s[i]) * (s[i + 5] - s[i + 1]) - (s[i + 4] - s[i]) * (s[i + 3] - s[i + 1])) / 2;
+  return sum;
+}
+
+function placedShapes(items: PackItem[], result: ReturnType<typeof pack>): Float64Array[] {
+  return items.map((it, i) => {
+    const p = result.placements[i];
+    const t = turnedPoints(it.shape, result.scale * it.factor, p.turns);
+    return t.map((v, k) => v + (k % 2 === 0 ? p.x : p.y));
+  });
+}
+
+test('random islands: no overlap, no gap under the margin, half of it to the border, nothing mirrored or resized', () => {
+  fc.assert(
+    fc.property(
+      fc.integer({ min: 1, max: 1e9 }),
+      fc.integer({ min: 1, max: 14 }),
+      fc.constantFrom(0, 1, 2, 3.5, 6, 12),
+      fc.constantFrom('none' as const, 'quarter' as const),
+      (seed, count, margin, rotate) => {
+        const random = numbers(seed);
+        const items = Array.from({ length: count }, () =>
+          item(star(random, 5 + random() * 40), { factor: 0.5 + random(), mayTurn: random() > 0.2 }),
+        );
+        const result = pack(items, options({ margin, rotate }));
+        expect(result.scale).toBeGreaterThan(0);
+        const shapes = placedShapes(items, result);
+        shapes.forEach((a, i) => {
+          expect(borderDistance(a, 256, 256)).toBeGreaterThanOrEqual(margin / 2 - 1e-6);
+          const s = result.scale * items[i].factor;
+          expect(area(a)).toBeCloseTo(area(items[i].shape) * s * s, 4);
+          if (rotate === 'none' || !items[i].mayTurn) expect(result.placements[i].turns).toBe(0);
+          for (let j = 0; j < i; j++) expect(shapeDistance(a, shapes[j])).toBeGreaterThanOrEqual(margin - 1e-6);
+        });
+      },
+    ),
+    { numRuns: 40 },
+  );
+});
+
+test('the same input gives the same layout', () => {
+  const random = numbers(99);
+  const items = Array.from({ length: 30 }, () => item(star(random, 10 + random() * 30)));
+  const first = pack(items, options({ effort: 4 }));
+  expect(pack(items, options({ effort: 4 }))).toEqual(first);
+});
+
+test('islands stand in the notches and holes of others', () => {
+  // A frame of 100 with a hole of 80, and a square of 70 that fits only into it.
+  const rect = (x: number, y: number, w: number, h: number) => [x, y, x + w, y, x + w, y + h, x, y, x + w, y + h, x, y + h];
+  const frame = Float64Array.from([...rect(0, 0, 100, 10), ...rect(0, 90, 100, 10), ...rect(0, 10, 10, 80), ...rect(90, 10, 10, 80)]);
+  const square = Float64Array.from(rect(0, 0, 70, 70));
+  const result = pack([item(frame), item(square)], options({ width: 104, height: 104, margin: 4, maxScale: 1 }));
+  expect(result.scale).toBe(1);
+});
+
+test('never above the greatest scale, and whole texels at it', () => {
+  const random = numbers(5);
+  const items = Array.from({ length: 6 }, () => item(star(random, 12)));
+  const result = pack(items, options({ maxScale: 1 }));
+  expect(result.scale).toBe(1);
+  for (const p of result.placements) expect([p.x % 1, p.y % 1]).toEqual([0, 0]);
+});
+
+test('a swatch keeps its size in px whatever the scale', () => {
+  const big = Float64Array.from([0, 0, 4000, 0, 4000, 4000, 0, 0, 4000, 4000, 0, 4000]);
+  const items = [item(big), item(new Float64Array(0), { fixedSide: 4 })];
+  const result = pack(items, options({}));
+  expect(result.scale).toBeLessThan(0.07);
+  const swatch = result.placements[1];
+  const s = 4000 * result.scale;
+  const p = result.placements[0];
+  const apart =
+    swatch.x + 4 + 2 <= p.x || swatch.y + 4 + 2 <= p.y || p.x + s + 2 <= swatch.x + 1e-6 || p.y + s + 2 <= swatch.y + 1e-6;
+  expect(apart).toBe(true);
+});
+
+test('what cannot fit at any scale is said, not forced', () => {
+  const items = Array.from({ length: 400 }, () => item(new Float64Array(0), { fixedSide: 32 }));
+  expect(pack(items, options({ width: 128, height: 128 })).scale).toBe(0);
+});
+
+test('touched cells cover the shape, lines and points too', () => {
+  fc.assert(
+    fc.property(fc.integer({ min: 1, max: 1e9 }), fc.constantFrom(1, 2, 4), (seed, cell) => {
+      const random = numbers(seed);
+      const shape = star(random, 4 + random() * 40);
+      const { mask, width } = touchedCells(shape, cell);
+      for (let i = 0; i < shape.length; i += 6)
+        for (let k = 0; k < 20; k++) {
+          let [a, b] = [random(), random()];
+          if (a + b > 1) [a, b] = [1 - a, 1 - b];
+          const x = shape[i] + a * (shape[i + 2] - shape[i]) + b * (shape[i + 4] - shape[i]);
+          const y = shape[i + 1] + a * (shape[i + 3] - shape[i + 1]) + b * (shape[i + 5] - shape[i + 1]);
+          expect(mask[Math.floor((y - 1e-7) / cell) * width + Math.floor((x - 1e-7) / cell)] ?? 1).toBe(1);
+        }
+    }),
+    { numRuns: 60 },
+  );
+  const line = touchedCells(Float64Array.from([0.5, 0.5, 7.5, 0.5, 0.5, 0.5]), 1);
+  expect([line.width, line.height, [...line.mask].join('')]).toEqual([8, 1, '11111111']);
+  expect(touchedCells(Float64Array.from([2.2, 1.2, 2.2, 1.2, 2.2, 1.2]), 1).mask.reduce((a, b) => a + b)).toBe(1);
+});
+
+test('the halo holds every cell with a point nearer than the margin', () => {
+  const one = dilate(Uint8Array.from([1]), 1, 1, 3, 1);
+  for (let y = 0; y < one.height; y++)
+    for (let x = 0; x < one.width; x++) {
+      const dx = Math.max(0, Math.abs(x - one.reach) - 1);
+      const dy = Math.max(0, Math.abs(y - one.reach) - 1);
+      expect(one.mask[y * one.width + x]).toBe(Math.hypot(dx, dy) < 3 ? 1 : 0);
+    }
+});

@@ -1,0 +1,48 @@
+import { expect, test } from 'vitest';
+import { marginForMip, protectedMip } from '../src/plan/decisions.ts';
+import { route, spread } from '../src/plan/route.ts';
+import { buildModel, decide, type PartSpec, quad, type SlotSpec } from './build.ts';
+
+const part = (slot: string, more: Partial<PartSpec> = {}): PartSpec => ({ ...quad(0, 0, 1, 1, 0, 0, 1, 1), slot, ...more });
+const go = (slots: SlotSpec[], parts: PartSpec[], more = {}) => route([buildModel(slots, parts)], decide(more), (i) => i);
+const slot = (name: string, more: Partial<SlotSpec> = {}): SlotSpec => ({ name, baseColor: name, ...more });
+
+test('a slot named by the user stays apart, with that reason', () => {
+  const r = go([slot('a'), slot('glass')], [part('a'), part('glass')], { keepApart: ['glass'] });
+  expect(r.materials.map((m) => m.name)).toEqual(['a']);
+  expect(r.keptApart).toMatchObject([{ name: 'glass', code: 'named' }]);
+});
+
+test('materials of other alpha mode or sidedness never share an output material', () => {
+  const slots = [slot('a'), slot('b'), slot('leaf', { alphaMode: 'MASK' }), slot('fern', { alphaMode: 'MASK' }), slot('cloth', { doubleSided: true })];
+  const r = go(slots, slots.map((s) => part(s.name)));
+  const classes = new Map(r.materials.map((m) => [m.name, m.classKey]));
+  expect(classes.get('a')).toBe(classes.get('b'));
+  expect(classes.get('leaf')).toBe(classes.get('fern'));
+  expect(classes.get('a')).not.toBe(classes.get('leaf'));
+  expect(r.keptApart).toMatchObject([{ name: 'cloth', code: 'alone' }]);
+});
+
+test('repeats up to the limit are baked in, beyond it the slot is kept apart', () => {
+  const tiled = (n: number) => part('a', { uvs: quad(0, 0, 1, 1, 0, 0, n, 1).uvs });
+  expect(go([slot('a')], [tiled(4)]).keptApart).toEqual([]);
+  expect(go([slot('a')], [tiled(5)]).keptApart).toMatchObject([{ code: 'repeats' }]);
+  expect(go([slot('a')], [tiled(5)], { maxRepeats: 6 }).keptApart).toEqual([]);
+});
+
+test('a textured part without UVs is kept apart and says so; without textures it needs none', () => {
+  expect(go([slot('a')], [part('a', { uvs: undefined })]).keptApart).toMatchObject([{ code: 'no-uvs' }]);
+  expect(go([{ name: 'a' }], [part('a', { uvs: undefined })]).materials).toHaveLength(1);
+});
+
+test('materials are spread over sheets by area', () => {
+  const slots = ['a', 'b', 'c', 'd'].map((n) => slot(n));
+  const r = go(slots, slots.map((s) => part(s.name)));
+  spread(r.materials, [8, 5, 4, 1], 2);
+  expect(r.materials.map((m) => m.sheet)).toEqual([0, 1, 1, 0]);
+});
+
+test('the mip that a margin protects', () => {
+  expect([2, 3, 4, 12, 23, 24].map(protectedMip)).toEqual([-1, 0, 0, 2, 2, 3]);
+  for (let k = 0; k < 6; k++) expect(protectedMip(marginForMip(k))).toBe(k);
+});
