@@ -1,7 +1,13 @@
 import { emptyMaps, sheetNeeds } from '../src/bake/sheet-maps.ts';
 import { tangentsReady } from '../src/bake/tangents.ts';
 import { type TargetPart, targetParts } from '../src/bake/target.ts';
-import { binTriangles, type SheetMaps, type TransferInput, TransferScratch, transferTile } from '../src/bake/transfer.ts';
+import {
+  binTriangles,
+  type SheetMaps,
+  type TransferInput,
+  TransferScratch,
+  transferTile,
+} from '../src/bake/transfer.ts';
 import { bakeTriangles } from '../src/bake/triangles.ts';
 import { channelEncoding } from '../src/compare/scene.ts';
 import { levelSetBytes, toLevels } from '../src/image/levels.ts';

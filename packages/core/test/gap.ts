@@ -1,7 +1,8 @@
 /** Independent of the packer: exact distances between sets of triangles, for tests. */
 
 function segmentDistance(a: number[], b: number[], c: number[], d: number[]): number {
-  const cross = (o: number[], p: number[], q: number[]) => (p[0] - o[0]) * (q[1] - o[1]) - (p[1] - o[1]) * (q[0] - o[0]);
+  const cross = (o: number[], p: number[], q: number[]) =>
+    (p[0] - o[0]) * (q[1] - o[1]) - (p[1] - o[1]) * (q[0] - o[0]);
   const d1 = cross(a, b, c);
   const d2 = cross(a, b, d);
   const d3 = cross(c, d, a);
@@ -38,8 +39,7 @@ export function shapeDistance(a: Float64Array, b: Float64Array): number {
       const q = corners(b, j);
       if (inside(p[0], q) || inside(q[0], p)) return 0;
       for (let k = 0; k < 3; k++)
-        for (let l = 0; l < 3; l++)
-          best = Math.min(best, segmentDistance(p[k], p[(k + 1) % 3], q[l], q[(l + 1) % 3]));
+        for (let l = 0; l < 3; l++) best = Math.min(best, segmentDistance(p[k], p[(k + 1) % 3], q[l], q[(l + 1) % 3]));
     }
   return best;
 }

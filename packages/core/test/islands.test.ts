@@ -16,7 +16,10 @@ function plots(parts: PartSpec[], scale: 'relative' | 'even' = 'relative', slots
   return routing.materials.flatMap((m, i) => plotsOfMaterial([model], m, i, sizesOf(size), scale));
 }
 
-const at = (u: number, v: number, du = 0.2, dv = 0.2, x = 0): PartSpec => ({ ...quad(x, 0, 1, 1, u, v, du, dv), slot: 'a' });
+const at = (u: number, v: number, du = 0.2, dv = 0.2, x = 0): PartSpec => ({
+  ...quad(x, 0, 1, 1, u, v, du, dv),
+  slot: 'a',
+});
 
 test('islands are joined through place and UV, whatever else splits the vertices', () => {
   const q = quad(0, 0, 1, 1, 0, 0, 1, 1);
@@ -84,10 +87,18 @@ test('with a second UV set that differs, overlapping islands are separated', () 
 
 test('a folded island whose halves look different is cut until nothing overlaps', () => {
   // Two quads joined at x = 1, the second folded back over the first in UV space.
-  const triangles = Float64Array.from([0, 0, 10, 0, 10, 10, 0, 0, 10, 10, 0, 10, 10, 0, 0, 0, 0, 10, 10, 0, 0, 10, 10, 10]);
-  const groups = splitOverlaps(triangles, Uint32Array.from([0, 1, 2, 3]), [[1, 2, 3], [0, 2], [0, 1, 3], [0, 2]]);
+  const triangles = Float64Array.from([
+    0, 0, 10, 0, 10, 10, 0, 0, 10, 10, 0, 10, 10, 0, 0, 0, 0, 10, 10, 0, 0, 10, 10, 10,
+  ]);
+  const groups = splitOverlaps(triangles, Uint32Array.from([0, 1, 2, 3]), [
+    [1, 2, 3],
+    [0, 2],
+    [0, 1, 3],
+    [0, 2],
+  ]);
   for (const g of groups)
-    for (const a of g) for (const b of g) if (a !== b) expect(trianglesOverlap(triangles, a * 6, triangles, b * 6, 0.05)).toBe(false);
+    for (const a of g)
+      for (const b of g) if (a !== b) expect(trianglesOverlap(triangles, a * 6, triangles, b * 6, 0.05)).toBe(false);
   expect(groups.reduce((n, g) => n + g.length, 0)).toBe(4);
 });
 

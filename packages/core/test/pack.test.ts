@@ -17,11 +17,23 @@ function star(random: () => number, size: number): Float64Array {
   const minY = Math.min(0, ...points.map((p) => p[1]));
   const out: number[] = [];
   for (let i = 0; i < n; i++)
-    out.push(-minX, -minY, points[i][0] - minX, points[i][1] - minY, points[(i + 1) % n][0] - minX, points[(i + 1) % n][1] - minY);
+    out.push(
+      -minX,
+      -minY,
+      points[i][0] - minX,
+      points[i][1] - minY,
+      points[(i + 1) % n][0] - minX,
+      points[(i + 1) % n][1] - minY,
+    );
   return Float64Array.from(out);
 }
 
-const item = (shape: Float64Array, more: Partial<PackItem> = {}): PackItem => ({ shape, factor: 1, mayTurn: true, ...more });
+const item = (shape: Float64Array, more: Partial<PackItem> = {}): PackItem => ({
+  shape,
+  factor: 1,
+  mayTurn: true,
+  ...more,
+});
 
 const options = (more: object) => ({
   width: 256,
@@ -86,8 +98,26 @@ test('the same input gives the same layout', () => {
 
 test('islands stand in the notches and holes of others', () => {
   // A frame of 100 with a hole of 80, and a square of 70 that fits only into it.
-  const rect = (x: number, y: number, w: number, h: number) => [x, y, x + w, y, x + w, y + h, x, y, x + w, y + h, x, y + h];
-  const frame = Float64Array.from([...rect(0, 0, 100, 10), ...rect(0, 90, 100, 10), ...rect(0, 10, 10, 80), ...rect(90, 10, 10, 80)]);
+  const rect = (x: number, y: number, w: number, h: number) => [
+    x,
+    y,
+    x + w,
+    y,
+    x + w,
+    y + h,
+    x,
+    y,
+    x + w,
+    y + h,
+    x,
+    y + h,
+  ];
+  const frame = Float64Array.from([
+    ...rect(0, 0, 100, 10),
+    ...rect(0, 90, 100, 10),
+    ...rect(0, 10, 10, 80),
+    ...rect(90, 10, 10, 80),
+  ]);
   const square = Float64Array.from(rect(0, 0, 70, 70));
   const result = pack([item(frame), item(square)], options({ width: 104, height: 104, margin: 4, maxScale: 1 }));
   expect(result.scale).toBe(1);
@@ -110,7 +140,10 @@ test('a swatch keeps its size in px whatever the scale', () => {
   const s = 4000 * result.scale;
   const p = result.placements[0];
   const apart =
-    swatch.x + 4 + 2 <= p.x || swatch.y + 4 + 2 <= p.y || p.x + s + 2 <= swatch.x + 1e-6 || p.y + s + 2 <= swatch.y + 1e-6;
+    swatch.x + 4 + 2 <= p.x ||
+    swatch.y + 4 + 2 <= p.y ||
+    p.x + s + 2 <= swatch.x + 1e-6 ||
+    p.y + s + 2 <= swatch.y + 1e-6;
   expect(apart).toBe(true);
 });
 

@@ -3,8 +3,13 @@ import { marginForMip, protectedMip } from '../src/plan/decisions.ts';
 import { route, spread } from '../src/plan/route.ts';
 import { buildModel, decide, type PartSpec, quad, type SlotSpec } from './build.ts';
 
-const part = (slot: string, more: Partial<PartSpec> = {}): PartSpec => ({ ...quad(0, 0, 1, 1, 0, 0, 1, 1), slot, ...more });
-const go = (slots: SlotSpec[], parts: PartSpec[], more = {}) => route([buildModel(slots, parts)], decide(more), (i) => i);
+const part = (slot: string, more: Partial<PartSpec> = {}): PartSpec => ({
+  ...quad(0, 0, 1, 1, 0, 0, 1, 1),
+  slot,
+  ...more,
+});
+const go = (slots: SlotSpec[], parts: PartSpec[], more = {}) =>
+  route([buildModel(slots, parts)], decide(more), (i) => i);
 const slot = (name: string, more: Partial<SlotSpec> = {}): SlotSpec => ({ name, baseColor: name, ...more });
 
 test('a slot named by the user stays apart, with that reason', () => {
@@ -14,8 +19,17 @@ test('a slot named by the user stays apart, with that reason', () => {
 });
 
 test('materials of other alpha mode or sidedness never share an output material', () => {
-  const slots = [slot('a'), slot('b'), slot('leaf', { alphaMode: 'MASK' }), slot('fern', { alphaMode: 'MASK' }), slot('cloth', { doubleSided: true })];
-  const r = go(slots, slots.map((s) => part(s.name)));
+  const slots = [
+    slot('a'),
+    slot('b'),
+    slot('leaf', { alphaMode: 'MASK' }),
+    slot('fern', { alphaMode: 'MASK' }),
+    slot('cloth', { doubleSided: true }),
+  ];
+  const r = go(
+    slots,
+    slots.map((s) => part(s.name)),
+  );
   const classes = new Map(r.materials.map((m) => [m.name, m.classKey]));
   expect(classes.get('a')).toBe(classes.get('b'));
   expect(classes.get('leaf')).toBe(classes.get('fern'));
@@ -37,7 +51,10 @@ test('a textured part without UVs is kept apart and says so; without textures it
 
 test('materials are spread over sheets by area', () => {
   const slots = ['a', 'b', 'c', 'd'].map((n) => slot(n));
-  const r = go(slots, slots.map((s) => part(s.name)));
+  const r = go(
+    slots,
+    slots.map((s) => part(s.name)),
+  );
   spread(r.materials, [8, 5, 4, 1], 2);
   expect(r.materials.map((m) => m.sheet)).toEqual([0, 1, 1, 0]);
 });

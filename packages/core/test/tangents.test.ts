@@ -21,7 +21,14 @@ function patch(n: number) {
   };
   for (let j = 0; j < n; j++)
     for (let i = 0; i < n; i++)
-      for (const [a, b] of [[0, 0], [1, 0], [1, 1], [0, 0], [1, 1], [0, 1]]) {
+      for (const [a, b] of [
+        [0, 0],
+        [1, 0],
+        [1, 1],
+        [0, 0],
+        [1, 1],
+        [0, 1],
+      ]) {
         positions.push(...at(i + a, j + b));
         normals.push(...normal(i + a, j + b));
         const u = i + a < n / 2 || (i + a === n / 2 && i < n / 2) ? i + a : n - i - a;

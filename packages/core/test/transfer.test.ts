@@ -15,7 +15,11 @@ describe('same UVs, same size', () => {
   for (const samples of [1, 4] as const)
     test(`the source's bytes come out, ${samples} sample(s)`, async () => {
       const image = noise(3);
-      const { maps } = await bakeHere([buildModel([{ name: 'a', baseColor: 'c' }], [full])], { c: image }, decide({ ...exact, samples }));
+      const { maps } = await bakeHere(
+        [buildModel([{ name: 'a', baseColor: 'c' }], [full])],
+        { c: image },
+        decide({ ...exact, samples }),
+      );
       let worst = 0;
       for (let i = 0; i < image.data.length; i++) worst = Math.max(worst, Math.abs(maps.baseColor[i] - image.data[i]));
       expect(worst).toBeLessThanOrEqual(1);
@@ -33,7 +37,11 @@ test('all channels land where they belong, with factors and strength', async () 
   look.emissiveFactor = [4, 2, 0];
   look.baseColorFactor = [0.5, 1, 1, 1];
   const vary = (r: number, g: number, b: number) => raster(64, (x) => [r, g, b + (x === 0 ? 1 : 0)]);
-  const { maps } = await bakeHere([model], { c: vary(255, 200, 100), o: vary(100, 0, 0), m: vary(7, 200, 100) }, decide(exact));
+  const { maps } = await bakeHere(
+    [model],
+    { c: vary(255, 200, 100), o: vary(100, 0, 0), m: vary(7, 200, 100) },
+    decide(exact),
+  );
   const i = 64 * 32 + 32;
   expect([...maps.orm.subarray(i * 3, i * 3 + 3)]).toEqual([178, 100, 25]);
   expect(maps.baseColor[i * 4]).toBe(188);
@@ -58,31 +66,44 @@ test('colour is averaged as light, data as data', async () => {
 });
 
 test('a checker stays a checker: no third colour with nearest filtering', async () => {
-  const checker = raster(64, (x, y) => ((x >> 3) + (y >> 3)) % 2 ? [250, 10, 10] : [10, 10, 250]);
+  const checker = raster(64, (x, y) => (((x >> 3) + (y >> 3)) % 2 ? [250, 10, 10] : [10, 10, 250]));
   const model = buildModel([{ name: 'a', baseColor: 'c' }], [{ ...full, uvs: quad(0, 0, 1, 1, 0, 0, 0.5, 0.5).uvs }]);
   (model.slots[0].look.baseColor as { nearest: boolean }).nearest = true;
   const { maps } = await bakeHere([model], { c: checker }, decide({ ...exact, size: 128 }), ([p]) => {
     Object.assign(p, { scale: 4, boxWidth: 128, boxHeight: 128, x: 0, y: 0 });
   });
   const colours = new Set<string>();
-  for (let i = 0; i < 128 * 128; i++) if (maps.owner[i]) colours.add([...maps.baseColor.subarray(i * 4, i * 4 + 3)].join());
+  for (let i = 0; i < 128 * 128; i++)
+    if (maps.owner[i]) colours.add([...maps.baseColor.subarray(i * 4, i * 4 + 3)].join());
   expect(colours).toEqual(new Set(['250,10,10', '10,10,250']));
 });
 
 test('vertex colours are multiplied in', async () => {
   const half = Array.from({ length: 16 }, (_, i) => (i % 4 === 3 ? 1 : srgbToLinear(128 / 255)));
   const white = raster(64, (x) => [255, 255, x === 0 ? 254 : 255]);
-  const { maps } = await bakeHere([buildModel([{ name: 'a', baseColor: 'c' }], [{ ...full, colors: half }])], { c: white }, decide(exact));
+  const { maps } = await bakeHere(
+    [buildModel([{ name: 'a', baseColor: 'c' }], [{ ...full, colors: half }])],
+    { c: white },
+    decide(exact),
+  );
   expect(maps.baseColor[(64 * 20 + 20) * 4]).toBe(128);
 });
 
 test('repeats are baked in: a quad that shows a texture three times holds it three times', async () => {
   const image = noise(8);
   const tiled = { ...full, uvs: quad(0, 0, 1, 1, 0, 0, 3, 1).uvs };
-  const { maps, layout } = await bakeHere([buildModel([{ name: 'a', baseColor: 'c' }], [tiled])], { c: image }, decide({ size: 256, margin: 0, padding: 0, rotate: 'none' }));
+  const { maps, layout } = await bakeHere(
+    [buildModel([{ name: 'a', baseColor: 'c' }], [tiled])],
+    { c: image },
+    decide({ size: 256, margin: 0, padding: 0, rotate: 'none' }),
+  );
   const [p] = layout.sheets[0].plots;
   for (let k = 0; k < 3; k++)
-    for (const [x, y] of [[5, 9], [40, 33], [60, 62]]) {
+    for (const [x, y] of [
+      [5, 9],
+      [40, 33],
+      [60, 62],
+    ]) {
       const i = (p.y + y) * 256 + p.x + k * 64 + x;
       expect(maps.baseColor[i * 4]).toBeCloseTo(image.data[(y * 64 + x) * 4], -0.5);
     }
@@ -91,7 +112,11 @@ test('repeats are baked in: a quad that shows a texture three times holds it thr
 /** A bumpy normal map. */
 function bumps(size: number) {
   const random = numbers(17);
-  const waves = Array.from({ length: 6 }, () => [1 + Math.floor(random() * 4), 1 + Math.floor(random() * 4), random() * 6]);
+  const waves = Array.from({ length: 6 }, () => [
+    1 + Math.floor(random() * 4),
+    1 + Math.floor(random() * 4),
+    random() * 6,
+  ]);
   return raster(size, (x, y) => {
     let dx = 0;
     let dy = 0;
@@ -157,8 +182,11 @@ describe('normals of islands that were turned or mirrored', () => {
         const frame = (n: number[]) => [tx * n[0] - ty * tw * n[1], ty * n[0] + tx * tw * n[1], n[2]];
         // Surface position of a texel: invert new UV → position from two edges.
         const rows = [0, 1, 2].map((i) => [uv[i * 2] * size, uv[i * 2 + 1] * size]);
-        const at = [0, 1, 2].map((i) => targets[0].sourceVertex[i] * 3).map((v) => model.parts[0].positions.slice(v, v + 2));
-        const det = (rows[1][0] - rows[0][0]) * (rows[2][1] - rows[0][1]) - (rows[2][0] - rows[0][0]) * (rows[1][1] - rows[0][1]);
+        const at = [0, 1, 2]
+          .map((i) => targets[0].sourceVertex[i] * 3)
+          .map((v) => model.parts[0].positions.slice(v, v + 2));
+        const det =
+          (rows[1][0] - rows[0][0]) * (rows[2][1] - rows[0][1]) - (rows[2][0] - rows[0][0]) * (rows[1][1] - rows[0][1]);
         const position = (x: number, y: number) => {
           const b = ((x - rows[0][0]) * (rows[2][1] - rows[0][1]) - (rows[2][0] - rows[0][0]) * (y - rows[0][1])) / det;
           const c = ((rows[1][0] - rows[0][0]) * (y - rows[0][1]) - (x - rows[0][0]) * (rows[1][1] - rows[0][1])) / det;
@@ -192,7 +220,11 @@ describe('normals of islands that were turned or mirrored', () => {
 describe('padding', () => {
   const bake = async (padding: number) => {
     const parts = [0, 1].map((i) => ({ ...quad(i * 2, 0, 1, 1, i * 0.5, i * 0.5, 0.3, 0.3), slot: 'a' }));
-    const { maps } = await bakeHere([buildModel([{ name: 'a', baseColor: 'c' }], parts)], { c: noise(5) }, decide({ size: 128, margin: 24 }));
+    const { maps } = await bakeHere(
+      [buildModel([{ name: 'a', baseColor: 'c' }], parts)],
+      { c: noise(5) },
+      decide({ size: 128, margin: 24 }),
+    );
     padSheet(maps, padding);
     return maps;
   };
@@ -210,7 +242,8 @@ describe('padding', () => {
         for (let x = -12; x <= 12; x++) {
           const px = (i % size) + x;
           const py = Math.floor(i / size) + y;
-          if (px >= 0 && py >= 0 && px < size && py < size && none.owner[py * size + px]) d = Math.min(d, Math.hypot(x, y));
+          if (px >= 0 && py >= 0 && px < size && py < size && none.owner[py * size + px])
+            d = Math.min(d, Math.hypot(x, y));
         }
       if (d > 5) expect(texel(some)).toEqual(texel(none));
       if (d > 11) expect(texel(more)).toEqual(texel(none));
@@ -235,7 +268,8 @@ describe('padding', () => {
       padSheet({ size, owner, baseColor, orm: none, normal: null, emissive: null, emissiveStrength: 1 }, gap);
       // Rows are alike: mips of one row.
       let row = Array.from({ length: size }, (_, x) => baseColor[x * 4] / 255);
-      for (let l = 0; l < k; l++) row = Array.from({ length: row.length / 2 }, (_, x) => (row[x * 2] + row[x * 2 + 1]) / 2);
+      for (let l = 0; l < k; l++)
+        row = Array.from({ length: row.length / 2 }, (_, x) => (row[x * 2] + row[x * 2 + 1]) / 2);
       const read = (x: number) => {
         const p = x / 2 ** k - 0.5;
         const a = Math.floor(p);
@@ -269,7 +303,15 @@ describe('padding', () => {
         owner[i] = 1;
         baseColor[i * 4] = 255;
       }
-    const maps = { size, owner, baseColor, orm: new Uint8Array(size * size * 3), normal: null, emissive: null, emissiveStrength: 1 };
+    const maps = {
+      size,
+      owner,
+      baseColor,
+      orm: new Uint8Array(size * size * 3),
+      normal: null,
+      emissive: null,
+      emissiveStrength: 1,
+    };
     const edge = () => (baseColor[15 * 4] + baseColor[16 * 4]) / 2;
     expect(edge()).toBe(127.5);
     padSheet(maps, 4);
@@ -280,8 +322,17 @@ describe('padding', () => {
 test('border texels take the nearest point of the island, never an extrapolation', async () => {
   // A steep ramp: extrapolating beyond the triangle would leave the range that the island shows.
   const ramp = raster(64, (x) => [x * 4, 0, 0]);
-  const tri = { positions: [0, 0, 0, 1, 0, 0, 0, 1, 0], normals: [0, 0, 1, 0, 0, 1, 0, 0, 1], uvs: [0.25, 0.75, 0.75, 0.7, 0.3, 0.25], slot: 'a' };
-  const { maps } = await bakeHere([buildModel([{ name: 'a', baseColor: 'c' }], [tri])], { c: ramp }, decide({ ...exact, size: 64 }));
+  const tri = {
+    positions: [0, 0, 0, 1, 0, 0, 0, 1, 0],
+    normals: [0, 0, 1, 0, 0, 1, 0, 0, 1],
+    uvs: [0.25, 0.75, 0.75, 0.7, 0.3, 0.25],
+    slot: 'a',
+  };
+  const { maps } = await bakeHere(
+    [buildModel([{ name: 'a', baseColor: 'c' }], [tri])],
+    { c: ramp },
+    decide({ ...exact, size: 64 }),
+  );
   let [low, high] = [255, 0];
   for (let i = 0; i < 64 * 64; i++)
     if (maps.owner[i]) {

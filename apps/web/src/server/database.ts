@@ -1,8 +1,9 @@
+import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { type Generated, Kysely, type Migration, Migrator } from 'kysely';
 import type { JobKind, JobState } from '../contract/project.ts';
 import { sqliteDialect } from './dialect.ts';
-import { dataFolder } from './paths.ts';
+import { dataFolder, jobFolder } from './paths.ts';
 
 export interface Tables {
   project: { id: string; name: string; created: string; changed: string; revision: number };
@@ -95,7 +96,10 @@ export function database(): Promise<Kysely<Tables>> {
   return holder.wembrelDatabase;
 }
 
+/** Also clears away what such jobs had written. */
 export async function markInterrupted(db: Kysely<Tables>): Promise<void> {
+  const open = await db.selectFrom('job').select('id').where('state', 'in', ['queued', 'running']).execute();
+  for (const { id } of open) await rm(jobFolder(id), { recursive: true, force: true });
   await db
     .updateTable('job')
     .set({

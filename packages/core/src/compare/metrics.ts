@@ -143,10 +143,12 @@ export interface Fidelity {
   psnr: number | null;
   ssim: number;
   worstView: string;
+  /** Side of the pictures, px. */
+  picture: number;
   views: ViewFidelity[];
 }
 
-export function summarise(views: ViewFidelity[]): Fidelity {
+export function summarise(views: ViewFidelity[], picture: number): Fidelity {
   let psnr: number | null = null;
   let ssim = 1;
   let worstView = views[0]?.name ?? '';
@@ -158,5 +160,5 @@ export function summarise(views: ViewFidelity[]): Fidelity {
       }
       ssim = Math.min(ssim, d.ssim);
     }
-  return { psnr, ssim, worstView, views };
+  return { psnr, ssim, worstView, picture, views };
 }

@@ -54,6 +54,8 @@ export function renderView(
     lit: new Uint8Array(new SharedArrayBuffer(size * size * 3)),
     coverage: new Uint8Array(new SharedArrayBuffer(size * size)),
   };
+  out.unlit.fill(encodeByte(BACKGROUND));
+  out.lit.fill(encodeByte(BACKGROUND));
   const shader = new PointShader(textures, frame.toward);
   const bands = binBands(projected, size);
   const samples = size * GRID * BAND * GRID;
@@ -70,7 +72,7 @@ export function renderView(
       else cover(p, t, y0, size, depth, hit, shader);
     }
     const layers = blended.length > 0 ? blendLayers(projected, blended, y0, size, depth) : null;
-    resolve(projected, drawOf, y0, size, hit, layers, shader, out);
+    resolve(projected, drawOf, y0, size, bandColumns(projected, bands[b], size), hit, layers, shader, out);
   }
   return out;
 }
@@ -140,6 +142,84 @@ function binBands(projected: Projected[], size: number): [number, number][][] {
   return bands;
 }
 
+/** First and last column of pixels that triangles of a band may touch. */
+function bandColumns(projected: Projected[], band: [number, number][], size: number): [number, number] {
+  let lo = size;
+  let hi = -1;
+  for (const [d, t] of band) {
+    const s = projected[d].screen;
+    const o = t * 9;
+    lo = Math.min(lo, s[o], s[o + 3], s[o + 6]);
+    hi = Math.max(hi, s[o], s[o + 3], s[o + 6]);
+  }
+  return [Math.max(0, Math.floor(lo) - 1), Math.min(size - 1, Math.ceil(hi) + 1)];
+}
+
+/** The sample rows of a triangle in a band, and how its barycentrics change along them. */
+class SampleRows {
+  first = 0;
+  last = -1;
+  bStep = 0;
+  cStep = 0;
+  /** Of the present row: columns that may be covered, and b and c at column 0. */
+  lo = 0;
+  hi = -1;
+  b0 = 0;
+  c0 = 0;
+  private ax = 0;
+  private ay = 0;
+  private bx = 0;
+  private by = 0;
+  private cx = 0;
+  private cy = 0;
+  private inv = 0;
+  private left = 0;
+  private right = -1;
+
+  /** False when the triangle has no area on screen. */
+  open(s: Float64Array, o: number, y0: number, size: number): boolean {
+    this.ax = s[o] * GRID - 0.5;
+    this.ay = (s[o + 1] - y0) * GRID - 0.5;
+    this.bx = s[o + 3] * GRID - 0.5;
+    this.by = (s[o + 4] - y0) * GRID - 0.5;
+    this.cx = s[o + 6] * GRID - 0.5;
+    this.cy = (s[o + 7] - y0) * GRID - 0.5;
+    const { ax, ay, bx, by, cx, cy } = this;
+    const det = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay);
+    if (det === 0) return false;
+    this.inv = 1 / det;
+    this.bStep = (cy - ay) * this.inv;
+    this.cStep = -(by - ay) * this.inv;
+    this.first = Math.max(0, Math.ceil(Math.min(ay, by, cy)));
+    this.last = Math.min(BAND * GRID - 1, Math.floor(Math.max(ay, by, cy)));
+    this.left = Math.max(0, Math.ceil(Math.min(ax, bx, cx)));
+    this.right = Math.min(size * GRID - 1, Math.floor(Math.max(ax, bx, cx)));
+    return true;
+  }
+
+  /** Sets the row: where each of a, b, c is not negative, widened by one sample; the caller tests exactly. */
+  row(y: number): void {
+    const { ax, ay, by, cx, cy, bx, inv, bStep, cStep } = this;
+    const b0 = (-ax * (cy - ay) - (cx - ax) * (y - ay)) * inv;
+    const c0 = ((bx - ax) * (y - ay) + ax * (by - ay)) * inv;
+    let lo = this.left;
+    let hi = this.right;
+    for (let k = 0; k < 3; k++) {
+      const v0 = k === 0 ? 1 - b0 - c0 : k === 1 ? b0 : c0;
+      const step = k === 0 ? -bStep - cStep : k === 1 ? bStep : cStep;
+      if (step > 0) lo = Math.max(lo, Math.floor(-v0 / step) - 1);
+      else if (step < 0) hi = Math.min(hi, Math.ceil(-v0 / step) + 1);
+      else if (v0 < 0) hi = -1;
+    }
+    this.b0 = b0;
+    this.c0 = c0;
+    this.lo = lo;
+    this.hi = hi;
+  }
+}
+
+const rows = new SampleRows();
+
 /** Calls `visit` for each coverage sample of a triangle inside the band. */
 function eachSample(
   s: Float64Array,
@@ -148,37 +228,13 @@ function eachSample(
   size: number,
   visit: (index: number, a: number, b: number, c: number) => void,
 ): void {
-  const ax = s[o] * GRID - 0.5;
-  const ay = (s[o + 1] - y0) * GRID - 0.5;
-  const bx = s[o + 3] * GRID - 0.5;
-  const by = (s[o + 4] - y0) * GRID - 0.5;
-  const cx = s[o + 6] * GRID - 0.5;
-  const cy = (s[o + 7] - y0) * GRID - 0.5;
-  const det = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay);
-  if (det === 0) return;
+  if (!rows.open(s, o, y0, size)) return;
   const w = size * GRID;
-  const yl = Math.max(0, Math.ceil(Math.min(ay, by, cy)));
-  const yh = Math.min(BAND * GRID - 1, Math.floor(Math.max(ay, by, cy)));
-  const inv = 1 / det;
-  // b and c change by these for one sample to the right.
-  const bStep = (cy - ay) * inv;
-  const cStep = -(by - ay) * inv;
-  for (let y = yl; y <= yh; y++) {
-    const b0 = (-ax * (cy - ay) - (cx - ax) * (y - ay)) * inv;
-    const c0 = ((bx - ax) * (y - ay) + ax * (by - ay)) * inv;
-    // Where each of a, b, c is not negative along the row, widened by one sample and tested exactly below.
-    let lo = Math.max(0, Math.ceil(Math.min(ax, bx, cx)));
-    let hi = Math.min(w - 1, Math.floor(Math.max(ax, bx, cx)));
-    for (let k = 0; k < 3; k++) {
-      const v0 = k === 0 ? 1 - b0 - c0 : k === 1 ? b0 : c0;
-      const step = k === 0 ? -bStep - cStep : k === 1 ? bStep : cStep;
-      if (step > 0) lo = Math.max(lo, Math.floor(-v0 / step) - 1);
-      else if (step < 0) hi = Math.min(hi, Math.ceil(-v0 / step) + 1);
-      else if (v0 < 0) hi = -1;
-    }
-    for (let x = lo; x <= hi; x++) {
-      const b = b0 + x * bStep;
-      const c = c0 + x * cStep;
+  for (let y = rows.first; y <= rows.last; y++) {
+    rows.row(y);
+    for (let x = rows.lo; x <= rows.hi; x++) {
+      const b = rows.b0 + x * rows.bStep;
+      const c = rows.c0 + x * rows.cStep;
       const a = 1 - b - c;
       if (a >= 0 && b >= 0 && c >= 0) visit(y * w + x, a, b, c);
     }
@@ -211,12 +267,25 @@ function cover(
     });
     return;
   }
-  eachSample(s, o, y0, size, (i, a, b, c) => {
-    const z = a * za + b * zb + c * zc;
-    if (z <= depth[i]) return;
-    depth[i] = z;
-    hit[i] = id;
-  });
+  // The opaque case is nearly all of the work: the same walk as `eachSample`, without a call for each sample.
+  if (!rows.open(s, o, y0, size)) return;
+  const w = size * GRID;
+  const { bStep, cStep } = rows;
+  for (let y = rows.first; y <= rows.last; y++) {
+    rows.row(y);
+    const { b0, c0, hi } = rows;
+    for (let x = rows.lo; x <= hi; x++) {
+      const b = b0 + x * bStep;
+      const c = c0 + x * cStep;
+      const a = 1 - b - c;
+      if (a < 0 || b < 0 || c < 0) continue;
+      const z = a * za + b * zb + c * zc;
+      const i = y * w + x;
+      if (z <= depth[i]) continue;
+      depth[i] = z;
+      hit[i] = id;
+    }
+  }
 }
 
 interface Layer {
@@ -273,6 +342,7 @@ function resolve(
   drawOf: Uint32Array,
   y0: number,
   size: number,
+  columns: [number, number],
   hit: Int32Array,
   layers: Map<number, Layer[]> | null,
   shader: PointShader,
@@ -284,10 +354,9 @@ function resolve(
   const sums = new Float64Array(all * 3);
   const unlit = new Float64Array(3);
   const lit = new Float64Array(3);
-  const rows = Math.min(BAND, size - y0);
-  const empty = encodeByte(BACKGROUND);
-  for (let py = 0; py < rows; py++)
-    for (let px = 0; px < size; px++) {
+  const height = Math.min(BAND, size - y0);
+  for (let py = 0; py < height; py++)
+    for (let px = columns[0]; px <= columns[1]; px++) {
       const o = (y0 + py) * size + px;
       const first = py * GRID * w + px * GRID;
       const lead = hit[first];
@@ -300,10 +369,7 @@ function resolve(
       }
       const over = layers?.get(py * size + px);
       if (same) {
-        if (lead < 0 && !over) {
-          for (let c = 0; c < 3; c++) out.unlit[o * 3 + c] = out.lit[o * 3 + c] = empty;
-          continue;
-        }
+        if (lead < 0 && !over) continue;
         if (lead >= 0) {
           ids[0] = lead;
           sums[0] = (px + 0.5) * all;

@@ -82,6 +82,7 @@ export function layOut(
     const plots: Plot[] = routing.materials.flatMap((m, i) =>
       m.sheet === s ? byMaterial[i].map((p) => ({ ...p, id: nextId++ })) : [],
     );
+    hooks.progress?.(s / sheetCount, `packing ${plots.length} islands`);
     const result = pack(
       plots.map((p) => ({
         shape: p.shape,

@@ -7,8 +7,9 @@ import type { LevelSet } from '@wembrel/kernels/sample';
 import type { Images } from '../images.ts';
 import type { Pool } from '../pool/pool.ts';
 
-/** Side of the pictures that are compared, px. */
+/** Side of the pictures that are compared, px ("Fidelity"), and of those of a proof, which is to be quick. */
 export const PICTURE = 1024;
+export const PROOF_PICTURE = 512;
 
 /** Pictures of the worst view, three bytes a pixel. */
 export interface WorstPictures {
@@ -37,13 +38,13 @@ async function textureTable(models: Model[], scene: DrawScene, images: Images): 
 }
 
 /** What is needed of the originals, taken before the documents are rebuilt. */
-export function captureOriginal(models: Model[]): DrawScene {
-  return drawScene(models, PICTURE);
+export function captureOriginal(models: Model[], picture = PICTURE): DrawScene {
+  return drawScene(models, picture);
 }
 
 /**
  * Renders original and result from the twelve views and measures the difference; the pictures of the worst view are kept.
- * @param original scene captured before the documents were rebuilt @param results the files as re-read
+ * @param original scene captured before the documents were rebuilt, for the same `picture` size @param results the files as re-read
  */
 export async function compareModels(
   original: DrawScene,
@@ -53,8 +54,9 @@ export async function compareModels(
   resultImages: Images,
   pool: Pool,
   progress: (share: number, doing: string) => void,
+  picture = PICTURE,
 ): Promise<{ fidelity: Fidelity; worst: WorstPictures }> {
-  const result = drawScene(results, PICTURE);
+  const result = drawScene(results, picture);
   const originalTextures = await textureTable(originals, original, originalImages);
   const resultTextures = await textureTable(results, result, resultImages);
   const bounds = cellBounds(original);
@@ -70,13 +72,13 @@ export async function compareModels(
         resultTextures,
         eye,
         bounds,
-        size: PICTURE,
+        size: picture,
       });
       views[i] = { name, unlit: r.unlit, lit: r.lit };
       const lit = (r.lit.psnr ?? Infinity) <= (r.unlit.psnr ?? Infinity);
       pictures.set(name, {
         view: name,
-        size: PICTURE,
+        size: picture,
         original: lit ? r.original.lit : r.original.unlit,
         result: lit ? r.result.lit : r.result.unlit,
         difference: lit
@@ -87,6 +89,6 @@ export async function compareModels(
       progress(done / VIEWS.length, `comparing, ${done} of ${VIEWS.length} views`);
     }),
   );
-  const fidelity = summarise(views);
+  const fidelity = summarise(views, picture);
   return { fidelity, worst: pictures.get(fidelity.worstView) as WorstPictures };
 }

@@ -15,7 +15,6 @@ import { type Density, densityOf } from '@wembrel/core/survey/density';
 import type { Totals } from '@wembrel/core/survey/figures';
 import { type Layout, layOut } from '@wembrel/core/uv/layout';
 import { signedArea, triangleArea } from '@wembrel/core/uv/plots';
-
 import type { Pool } from '../pool/pool.ts';
 import { type OnProgress, reporter } from '../progress.ts';
 import type { InputFile } from '../read/collect.ts';
@@ -23,7 +22,7 @@ import { surveyFiles } from '../survey.ts';
 import { Delivery } from '../write/delivery.ts';
 import { validateGltf } from '../write/validate.ts';
 import { type BakedSheet, bakeSheet } from './bake.ts';
-import { captureOriginal, compareModels, type WorstPictures } from './compare.ts';
+import { captureOriginal, compareModels, PICTURE, PROOF_PICTURE, type WorstPictures } from './compare.ts';
 import { jsonFile, TextureFiles, writeModel } from './write-models.ts';
 
 export interface MergeRequest {
@@ -33,6 +32,8 @@ export interface MergeRequest {
   decisions: MergeDecisions;
   /** A quarter of the side, same layout. */
   proof?: boolean;
+  /** Side of the pictures that are compared, px; 1024, for a proof 512, when not given. */
+  picture?: number;
   /** Give up when any file is bad. */
   strict?: boolean;
   onProgress?: OnProgress;
@@ -191,7 +192,8 @@ export async function merge(request: MergeRequest, pool: Pool): Promise<MergeRes
   lap('bake');
 
   const density = sheetDensity(models, targets, layout);
-  const original = captureOriginal(models);
+  const picture = request.picture ?? (request.proof ? PROOF_PICTURE : PICTURE);
+  const original = captureOriginal(models, picture);
   const delivery = await Delivery.begin(request.out);
   try {
     report('handover', 0, 'writing textures');
@@ -246,6 +248,7 @@ export async function merge(request: MergeRequest, pool: Pool): Promise<MergeRes
       again.images,
       pool,
       (share, doing) => report('compare', share, doing),
+      picture,
     );
     lap('compare');
 

@@ -1,3 +1,4 @@
+import { existsSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
 import { Cancelled, InputError } from '@wembrel/core/errors';
 import { Piscina } from 'piscina';
@@ -14,6 +15,8 @@ export class Pool {
 
   /** @param workerFile the bundled worker @param cancel shared flag; not 0 means stop */
   constructor(workerFile: string, threads?: number, cancel?: CancelFlag) {
+    // A pool without its file would wait for ever.
+    if (!existsSync(workerFile)) throw new Error(`the worker "${workerFile}" is missing; build it first`);
     this.threads = Math.max(1, threads ?? availableParallelism());
     this.cancel = cancel ?? new Int32Array(new SharedArrayBuffer(4));
     this.piscina = new Piscina({

@@ -6,7 +6,8 @@ import { Check, Choice, Field, NumberField } from '../../ui/Field.tsx';
 import { indexColour } from '../../ui/format.ts';
 import { EmptyState, ErrorLine } from '../../ui/Notice.tsx';
 import frame from '../../ui/View.module.css';
-import { newest, saveDecisions, useResult } from '../workbench/api.ts';
+import { newest, useResult } from '../workbench/api.ts';
+import { editsOf } from '../workbench/edits.ts';
 import type { ViewProps } from '../workbench/Workbench.tsx';
 import css from './PlanView.module.css';
 
@@ -23,11 +24,10 @@ export function PlanView({ project }: ViewProps) {
   const change = async (part: Partial<MergeDecisions>) => {
     setProblem(null);
     try {
-      await saveDecisions(project.id, project.revision, { ...d, ...part });
+      await editsOf(project.id).change(client, part);
     } catch (e) {
       setProblem((e as Error).message);
     }
-    await client.invalidateQueries({ queryKey: ['project', project.id] });
   };
 
   const slots = new Map<string, string[]>();

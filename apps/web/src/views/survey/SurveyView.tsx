@@ -24,6 +24,7 @@ export function SurveyView({ project }: ViewProps) {
     );
     setSending(null);
     setProblems(bad);
+    if (bad.length === files.length) return;
     try {
       await startJob(project.id, 'survey');
     } catch (e) {

@@ -8,6 +8,7 @@ import { PlanView } from '../plan/PlanView.tsx';
 import { SurveyView } from '../survey/SurveyView.tsx';
 import { type Live, queryClient, useProject } from './api.ts';
 import { Bill } from './Bill.tsx';
+import { usePendingEdits } from './edits.ts';
 import type { ViewName } from './stages.ts';
 import css from './Workbench.module.css';
 
@@ -25,7 +26,8 @@ const SHOWN: Record<ViewName, (p: ViewProps) => React.ReactNode> = {
 };
 
 function Inside({ id, view }: { id: string; view: ViewName }) {
-  const { data, error, live } = useProject(id);
+  const { data: stored, error, live } = useProject(id);
+  const data = usePendingEdits(stored);
   if (error) return <ErrorLine>{error.message}</ErrorLine>;
   if (!data) return <p className={css.loading}>Opening the project …</p>;
   return (

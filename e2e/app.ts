@@ -1,0 +1,44 @@
+import { test as base, expect, type Page } from '@playwright/test';
+import { type Server, startServer } from './server.ts';
+
+/** The application on a running server; a test fails when the page logs an error that it did not put into `quiet`. */
+export const test = base.extend<{ quiet: string[] }, { server: Server }>({
+  server: [
+    // biome-ignore lint/correctness/noEmptyPattern: the test runner wants the pattern
+    async ({}, use) => {
+      const server = await startServer();
+      await use(server);
+      await server.stop();
+    },
+    { scope: 'worker' },
+  ],
+  quiet: [
+    async ({ page }, use) => {
+      const problems: string[] = [];
+      const allowed: string[] = [];
+      page.on('console', (m) => {
+        if (m.type() === 'error') problems.push(m.text());
+      });
+      page.on('pageerror', (e) => problems.push(String(e)));
+      await use(allowed);
+      expect(problems.filter((p) => !allowed.some((a) => p.includes(a)))).toEqual([]);
+    },
+    { auto: true },
+  ],
+});
+
+export { expect };
+
+/** Makes a project through the page; ends on its survey. */
+export async function newProject(page: Page, server: Server, name: string): Promise<string> {
+  await page.goto(server.url);
+  await page.getByLabel('New project').fill(name);
+  await page.getByRole('button', { name: 'Create' }).click();
+  await page.waitForURL(/\/p\/[^/]+\/survey/);
+  return new URL(page.url()).pathname.split('/')[2];
+}
+
+export async function goTo(page: Page, stage: string): Promise<void> {
+  await page.getByRole('navigation', { name: 'Stages' }).getByRole('link', { name: stage }).click();
+  await expect(page.getByRole('heading', { level: 1, name: stage })).toBeVisible();
+}

@@ -1,0 +1,61 @@
+import { type ChildProcess, spawn } from 'node:child_process';
+import { mkdtempSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+export const ROOT = fileURLToPath(new URL('..', import.meta.url));
+
+export function temporary(): string {
+  return mkdtempSync(join(tmpdir(), 'wembrel-e2e-'));
+}
+
+export interface Server {
+  url: string;
+  data: string;
+  /** Ends it: SIGTERM, or SIGKILL as a crash would. */
+  stop(signal?: 'SIGTERM' | 'SIGKILL'): Promise<void>;
+}
+
+/** The real server on a free port with its own data. */
+export async function startServer(data = temporary()): Promise<Server> {
+  const child: ChildProcess = spawn(
+    process.execPath,
+    [join(ROOT, 'dist/serve.mjs'), 'start', '--port', '0', '--data', data],
+    { stdio: ['ignore', 'pipe', 'inherit'] },
+  );
+  const gone = new Promise<void>((resolve) => child.once('exit', () => resolve()));
+  const url = await new Promise<string>((resolve, reject) => {
+    let text = '';
+    child.stdout?.on('data', (d) => {
+      text += d;
+      const found = /ready: (http:\/\/[^/\s]+)/.exec(text);
+      if (found) resolve(found[1]);
+    });
+    child.once('exit', (code) => reject(new Error(`the server ended with ${code}`)));
+  });
+  return {
+    url,
+    data,
+    async stop(signal = 'SIGTERM') {
+      child.kill(signal);
+      await gone;
+    },
+  };
+}
+
+/** Runs the command line; stdout, stderr and the exit code. */
+export function wembrel(...args: string[]): Promise<{ code: number; out: string; err: string }> {
+  return new Promise((resolve) => {
+    const child = spawn(process.execPath, [join(ROOT, 'dist/cli.mjs'), ...args], { stdio: ['ignore', 'pipe', 'pipe'] });
+    let out = '';
+    let err = '';
+    child.stdout.on('data', (d) => {
+      out += d;
+    });
+    child.stderr.on('data', (d) => {
+      err += d;
+    });
+    child.on('close', (code) => resolve({ code: code ?? -1, out, err }));
+  });
+}

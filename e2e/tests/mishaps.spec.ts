@@ -1,0 +1,113 @@
+import { mkdir, readdir, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { brokenFiles, sign } from '@wembrel/demo/broken';
+import { buildFurniture } from '@wembrel/demo/furniture';
+import { expect, goTo, newProject, test } from '../app.ts';
+import { startServer, temporary } from '../server.ts';
+
+async function onDisk(files: Record<string, Uint8Array>): Promise<string[]> {
+  const at = temporary();
+  const paths: string[] = [];
+  for (const [name, bytes] of Object.entries(files)) {
+    await mkdir(at, { recursive: true });
+    await writeFile(join(at, name), bytes);
+    paths.push(join(at, name));
+  }
+  return paths;
+}
+
+test('broken files get a sentence each and the sound one beside them its figures', async ({ page, server }) => {
+  await newProject(page, server, 'Broken');
+  const files = { 'sound.glb': sign().glb(), ...brokenFiles() };
+  await page.getByTestId('files').setInputFiles(await onDisk(files));
+  await expect(page.getByTestId('total-drawcalls')).toHaveText('1', { timeout: 60_000 });
+  const table = page.getByTestId('files-table');
+  for (const [name, says] of [
+    ['truncated.glb', /cut short/],
+    ['index-out-of-range.glb', /index 5 of "sign", primitive 0 is 4711, but there are 4 vertices/],
+    ['nan-positions.glb', /holds NaN at vertex 1/],
+    ['circle-of-nodes.glb', /form a circle/],
+    ['wrong-version.glb', /version 1\.0 is not supported/],
+    ['missing-texture.gltf', /image "sign_colour\.png" is missing/],
+    ['picture-cut-short.glb', /the file may be cut short/],
+  ] as const)
+    await expect(table.getByRole('row').filter({ hasText: name })).toContainText(says);
+});
+
+test('what is no model is refused by name; the project stays as it was', async ({ page, server, quiet }) => {
+  quiet.push('status of 415');
+  const id = await newProject(page, server, 'Refused');
+  await page.getByTestId('files').setInputFiles(await onDisk({ 'notes.txt': Buffer.from('hello') }));
+  await expect(page.getByRole('alert').first()).toContainText('notes.txt: this kind of file is not read');
+  const project = await (await page.request.get(`${server.url}/api/projects/${id}`)).json();
+  expect(project.sources).toEqual([]);
+});
+
+test('cancelled: the job says so, nothing is left of it, and the earlier result stays', async ({ page, server }) => {
+  const id = await newProject(page, server, 'Cancelled');
+  await page.getByTestId('files').setInputFiles(await onDisk({ 'halt.glb': buildFurniture(0.25) }));
+  await expect(page.getByTestId('total-drawcalls')).toBeVisible({ timeout: 60_000 });
+  await goTo(page, 'Bake');
+  await page.getByRole('button', { name: 'Bake the final' }).click();
+  await page.getByRole('main').getByRole('button', { name: 'Cancel' }).click();
+  await expect(page.getByText('Nothing is running.')).toBeVisible();
+  const project = await (await page.request.get(`${server.url}/api/projects/${id}`)).json();
+  expect(project.jobs[0]).toMatchObject({ kind: 'final', state: 'cancelled' });
+  expect(await readdir(join(server.data, 'jobs'))).not.toContain(project.jobs[0].id);
+  await expect(page.getByRole('button', { name: 'Bake the final' })).toBeEnabled();
+});
+
+test('killed in the middle: nothing is lost, the job is marked and can be run again', async ({ page }) => {
+  const data = temporary();
+  let server = await startServer(data);
+  const id = await newProject(page, server, 'Killed');
+  await page.getByTestId('files').setInputFiles(await onDisk({ 'halt.glb': buildFurniture(0.25) }));
+  await expect(page.getByTestId('total-drawcalls')).toBeVisible({ timeout: 60_000 });
+  await goTo(page, 'Bake');
+  await page.getByRole('button', { name: 'Bake the final' }).click();
+  await expect(page.getByRole('main').getByText(/baking|packing|writing|comparing/)).toBeVisible({ timeout: 60_000 });
+  await page.goto('about:blank');
+  await server.stop('SIGKILL');
+
+  server = await startServer(data);
+  try {
+    await page.goto(`${server.url}/p/${id}/bake`);
+    await expect(page.getByRole('alert')).toContainText('the server stopped while it was running; run it again');
+    const project = await (await page.request.get(`${server.url}/api/projects/${id}`)).json();
+    expect(project.jobs[0].state).toBe('interrupted');
+    expect(project.sources).toHaveLength(1);
+    expect(project.survey.totals.drawCalls).toBe(16);
+    expect(await readdir(join(data, 'jobs'))).not.toContain(project.jobs[0].id);
+    await page.getByRole('button', { name: 'Bake the final' }).click();
+    await expect(page.getByText('Final, 2048 px')).toBeVisible({ timeout: 150_000 });
+  } finally {
+    await page.goto('about:blank');
+    await server.stop();
+  }
+});
+
+test('requests from other pages and under other names are refused', async ({ server }) => {
+  const port = new URL(server.url).port;
+  const post = (headers: Record<string, string>) =>
+    fetch(`${server.url}/api/demo`, {
+      method: 'POST',
+      body: '{}',
+      headers: { 'content-type': 'application/json', ...headers },
+    });
+  expect((await post({ origin: 'http://elsewhere.example' })).status).toBe(403);
+  expect((await post({ origin: `http://127.0.0.1:${port}`, 'sec-fetch-site': 'cross-site' })).status).toBe(403);
+  for (const path of ['..%2f..%2fetc%2fpasswd', '%2e%2e/x.glb', 'a//b.glb']) {
+    const made = await fetch(`${server.url}/api/projects`, {
+      method: 'POST',
+      body: '{"name":"x"}',
+      headers: { 'content-type': 'application/json' },
+    });
+    const { id } = (await made.json()) as { id: string };
+    const put = await fetch(`${server.url}/api/projects/${id}/sources?path=${path}`, {
+      method: 'PUT',
+      body: 'x',
+      headers: { 'content-type': 'application/octet-stream' },
+    });
+    expect(put.status).toBe(400);
+  }
+});

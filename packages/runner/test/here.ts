@@ -1,0 +1,54 @@
+import { mkdtempSync } from 'node:fs';
+import { mkdir, readdir, readFile, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { dirname, join, relative } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { MergeDecisions } from '@wembrel/core/plan/decisions';
+import { type MergeRequest, merge } from '../src/merge/merge.ts';
+import { Pool } from '../src/pool/pool.ts';
+import { collectModels } from '../src/read/collect.ts';
+
+/** The bundled worker; `./wembrel test` builds it first. */
+export const WORKER = fileURLToPath(new URL('../../../dist/worker.mjs', import.meta.url));
+
+export function folder(): string {
+  return mkdtempSync(join(tmpdir(), 'wembrel-test-'));
+}
+
+export async function put(files: Record<string, Uint8Array>): Promise<string> {
+  const at = folder();
+  for (const [name, bytes] of Object.entries(files)) {
+    await mkdir(dirname(join(at, name)), { recursive: true });
+    await writeFile(join(at, name), bytes);
+  }
+  return at;
+}
+
+/** All files below a folder by relative name. */
+export async function take(at: string): Promise<Record<string, Uint8Array>> {
+  const out: Record<string, Uint8Array> = {};
+  const entries = await readdir(at, { recursive: true, withFileTypes: true });
+  for (const e of entries)
+    if (e.isFile()) {
+      const path = join(e.parentPath, e.name);
+      out[relative(at, path)] = new Uint8Array(await readFile(path));
+    }
+  return out;
+}
+
+/** Merges a folder; pictures are small unless the test is about them. */
+export async function mergeFolder(
+  input: string,
+  out: string,
+  part: Partial<MergeDecisions>,
+  threads = 2,
+  more: Partial<MergeRequest> = {},
+) {
+  const { files } = await collectModels([input]);
+  const pool = new Pool(WORKER, threads);
+  try {
+    return await merge({ files, out, decisions: MergeDecisions.parse(part), picture: 128, ...more }, pool);
+  } finally {
+    await pool.close();
+  }
+}

@@ -1,0 +1,250 @@
+import { readFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { Cancelled } from '@wembrel/core/errors';
+import { parseGlb } from '@wembrel/core/formats/gltf/glb';
+import { MergeDecisions } from '@wembrel/core/plan/decisions';
+import { sign } from '@wembrel/demo/broken';
+import { buildFurniture } from '@wembrel/demo/furniture';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { Images } from '../src/images.ts';
+import { captureOriginal, compareModels } from '../src/merge/compare.ts';
+import { type MergeResult, merge } from '../src/merge/merge.ts';
+import { Pool } from '../src/pool/pool.ts';
+import { collectModels } from '../src/read/collect.ts';
+import { gltfIo, imageKey, loadModel } from '../src/read/load.ts';
+import { validateGltf } from '../src/write/validate.ts';
+import { folder, mergeFolder, put, take, WORKER } from './here.ts';
+
+type Json = Record<string, never> & Record<string, unknown>;
+
+/** Quarter-size textures keep the tests quick; the layout and all code are those of the whole demo. */
+const furniture = buildFurniture(0.25);
+const decisions = { size: 512, margin: 6, keepApart: ['ShelterGlass'] };
+
+describe('the furniture of the demo', () => {
+  let source: string;
+  let out: string;
+  let result: MergeResult;
+  beforeAll(async () => {
+    source = await put({ 'stop-furniture.glb': furniture });
+    out = folder();
+    result = await mergeFolder(source, out, decisions, 2, { picture: 1024 });
+  });
+
+  test('twelve slots become one, the glass stays under its exact name', async () => {
+    expect(result.report.before.slots).toBe(13);
+    expect(result.report.after.slots).toBe(2);
+    const { json } = parseGlb('x', await readFile(join(out, 'stop-furniture.glb')));
+    const names = (json as { materials: { name: string }[] }).materials.map((m) => m.name);
+    expect(names.sort()).toEqual(['ShelterGlass', 'sheet']);
+    expect(result.report.keptApart).toMatchObject([{ slot: 'ShelterGlass', code: 'named' }]);
+  });
+
+  test('at the density of the sources it looks the same: PSNR ≥ 40 dB, SSIM ≥ 0.98 in the worst view', () => {
+    expect(result.report.sheets[0].scale).toBe(1);
+    expect(result.report.fidelity.views).toHaveLength(12);
+    expect(result.report.fidelity.psnr).toBeGreaterThanOrEqual(40);
+    expect(result.report.fidelity.ssim).toBeGreaterThanOrEqual(0.98);
+  });
+
+  test('the open validator finds no error, and nothing refers to a source', async () => {
+    expect(await validateGltf(join(out, 'stop-furniture.glb'))).toEqual([]);
+    const { json } = parseGlb('x', await readFile(join(out, 'stop-furniture.glb')));
+    const { images, buffers } = json as { images: { uri: string }[]; buffers: { uri?: string }[] };
+    const files = Object.keys(await take(out));
+    for (const i of images) expect(files).toContain(i.uri);
+    expect(buffers).toHaveLength(1);
+    expect(buffers[0].uri).toBeUndefined();
+    const all = JSON.stringify(await readFile(join(out, 'manifest.json'), 'utf8')) + JSON.stringify(json);
+    expect(all).not.toContain(source);
+  });
+
+  test('the manifest names every bay, its rectangle inside the sheet and the slots it serves', () => {
+    const [sheet] = result.manifest.sheets;
+    const ids = new Set(sheet.bays.map((b) => b.id));
+    expect(result.manifest.slots).toHaveLength(12);
+    for (const s of result.manifest.slots) {
+      expect(s.bays.length).toBeGreaterThan(0);
+      for (const b of s.bays) expect(ids.has(b)).toBe(true);
+    }
+    for (const b of sheet.bays) {
+      expect(Math.min(...b.uv)).toBeGreaterThanOrEqual(0);
+      expect(Math.max(...b.uv)).toBeLessThanOrEqual(1);
+      expect(b.px[0]).toBe(b.uv[0] * 512);
+    }
+  });
+
+  test('again, and with one thread: the same bytes', async () => {
+    const [one, two] = [folder(), folder()];
+    await mergeFolder(source, one, decisions, 2);
+    await mergeFolder(source, two, decisions, 1);
+    const once = await take(one);
+    const again = await take(two);
+    expect(Object.keys(again)).toEqual(Object.keys(once));
+    for (const [name, bytes] of Object.entries(once)) expect(Buffer.compare(bytes, again[name]), name).toBe(0);
+  });
+
+  test('joined and embedded: fewer draw calls, one self-contained valid file, the same look', async () => {
+    const other = folder();
+    const { report } = await mergeFolder(source, other, { ...decisions, join: true, embed: true }, 2, { picture: 256 });
+    // Bench and its legs stand there twice, so those two parts stay as they are: 2 + 2, one joined, the glass.
+    expect(report.before.drawCalls).toBe(16);
+    expect(report.after.drawCalls).toBe(6);
+    expect(report.written).toEqual(['manifest.json', 'report.json', 'stop-furniture.glb']);
+    expect(await validateGltf(join(other, 'stop-furniture.glb'))).toEqual([]);
+    const apart = await mergeFolder(source, folder(), decisions, 2, { picture: 256 });
+    expect(report.fidelity.psnr).toBeCloseTo(apart.report.fidelity.psnr as number, 1);
+  });
+
+  test('a proof has the layout of the final at a quarter of the side', async () => {
+    const other = folder();
+    const proof = await mergeFolder(source, other, decisions, 2, { proof: true });
+    expect(proof.report.sheets[0].size).toBe(128);
+    expect(proof.manifest.sheets[0].bays).toEqual(result.manifest.sheets[0].bays);
+  });
+
+  test('custom properties and instances pass through', async () => {
+    const model = await loadModel({ path: join(out, 'stop-furniture.glb'), name: 'x' });
+    const root = model.document
+      .getRoot()
+      .listNodes()
+      .find((n) => n.getName() === 'stop furniture');
+    expect(root?.getExtras()).toEqual({ scenario: 'Quillmoor Halt' });
+    expect(
+      model.parts
+        .filter((p) => p.instances.length === 2)
+        .map((p) => p.name)
+        .sort(),
+    ).toEqual(['bench', 'bench legs']);
+  });
+});
+
+describe('what the comparison notices', () => {
+  const source = () => put({ 'a.glb': furniture });
+  let pool: Pool;
+  beforeAll(() => {
+    pool = new Pool(WORKER, 2);
+  });
+  afterAll(() => pool.close());
+
+  async function against(change: (json: Json) => void) {
+    const at = await source();
+    const load = async () => {
+      const model = await loadModel({ path: join(at, 'a.glb'), name: 'a.glb' });
+      const images = new Images(pool);
+      await images.add(model);
+      return { model, images };
+    };
+    const a = await load();
+    const original = captureOriginal([a.model], 512);
+    const io = await gltfIo();
+    const { json, resources } = await io.writeJSON((await load()).model.document, {});
+    change(json as never);
+    const b = await io.readJSON({ json, resources });
+    const { readModel } = await import('@wembrel/core/scene/model');
+    const model = readModel('b.glb', b, imageKey);
+    const images = new Images(pool);
+    await images.add(model);
+    return (await compareModels(original, [a.model], a.images, [model], images, pool, () => {}, 512)).fidelity;
+  }
+
+  test('nothing, when nothing changed', async () => {
+    expect(await against(() => {})).toMatchObject({ psnr: null, ssim: 1 });
+  });
+
+  test('a single face gone, a wrong texture: far below the bar', async () => {
+    const gone = await against((json) => {
+      const meshes = json.meshes as unknown as { name: string; primitives: { indices: number }[] }[];
+      const roof = meshes.find((m) => m.name === 'roof');
+      const accessor = (json.accessors as unknown as { count: number }[])[roof?.primitives[0].indices as number];
+      accessor.count -= 6;
+    });
+    expect(gone.psnr).toBeLessThan(35);
+    const wrong = await against((json) => {
+      const materials = json.materials as unknown as Record<string, { baseColorTexture: { index: number } }>[];
+      materials[0].pbrMetallicRoughness.baseColorTexture = materials[4].pbrMetallicRoughness.baseColorTexture;
+    });
+    expect(wrong.psnr).toBeLessThan(35);
+  });
+});
+
+describe('a pack', () => {
+  test('signs that carry the same texture share one, and each model is written', async () => {
+    const glb = sign().glb();
+    const at = await put(Object.fromEntries(Array.from({ length: 9 }, (_, i) => [`sign-${i}.glb`, glb])));
+    const out = folder();
+    const { report, manifest } = await mergeFolder(at, out, { size: 128, margin: 4 });
+    expect(report.before).toMatchObject({
+      files: 9,
+      textures: 9,
+      distinctTextures: 1,
+      materials: 9,
+      distinctMaterials: 1,
+    });
+    expect(report.after).toMatchObject({ files: 9, distinctTextures: 2, distinctMaterials: 1 });
+    expect(manifest.sheets[0].bays).toMatchObject([{ islands: 9 }]);
+    expect(report.written.filter((f) => f.endsWith('.glb'))).toHaveLength(9);
+    expect(report.written.filter((f) => f.endsWith('.png'))).toHaveLength(2);
+  });
+
+  test('files of one name in two folders do not overwrite each other', async () => {
+    const at = await put({ 'a/sign.glb': sign().glb(), 'b/Sign.glb': sign().glb() });
+    const { report } = await mergeFolder(at, folder(), { size: 128 });
+    expect(report.written.filter((f) => f.endsWith('.glb'))).toEqual(['Sign_2.glb', 'sign.glb']);
+  });
+
+  test('two sheets hold what one would', async () => {
+    const at = await put({ 'a.glb': furniture });
+    const { report, manifest } = await mergeFolder(at, folder(), { ...decisions, sheets: 2, sheetName: 'halt' });
+    expect(report.sheets.map((s) => s.name)).toEqual(['halt_1', 'halt_2']);
+    expect(new Set(manifest.slots.map((s) => s.sheet))).toEqual(new Set(['halt_1', 'halt_2']));
+    expect(report.after.slots).toBe(3);
+  });
+
+  test('a bad file among good ones is reported, the others are merged; strict gives up', async () => {
+    const at = await put({ 'a.glb': sign().glb(), 'b.glb': sign().glb().slice(0, 400) });
+    const { report } = await mergeFolder(at, folder(), { size: 128 });
+    expect(report.errors).toMatchObject([{ path: 'b.glb' }]);
+    expect(report.written).toContain('a.glb');
+    await expect(mergeFolder(at, folder(), { size: 128 }, 2, { strict: true })).rejects.toThrow(/cut short/);
+  });
+});
+
+describe('stopping and failing', () => {
+  test('cancelled in the middle: nothing is left behind, and it can be run again', async () => {
+    const at = await put({ 'a.glb': furniture });
+    const out = folder();
+    const { files } = await collectModels([at]);
+    for (const stage of ['read', 'layout', 'bake', 'handover', 'compare'] as const) {
+      const pool = new Pool(WORKER, 2);
+      const work = merge(
+        {
+          files,
+          out,
+          picture: 128,
+          decisions: MergeDecisions.parse(decisions),
+          onProgress: (p) => {
+            if (p.stage === stage) Atomics.store(pool.cancel, 0, 1);
+          },
+        },
+        pool,
+      );
+      await expect(work, stage).rejects.toThrow(Cancelled);
+      await pool.close();
+      expect(Object.keys(await take(out)), stage).toEqual([]);
+    }
+    const { report } = await mergeFolder(at, out, decisions);
+    expect(Object.keys(await take(out)).sort()).toEqual([...report.written].sort());
+  });
+
+  test('sources are never overwritten', async () => {
+    const at = await put({ 'sign.glb': sign().glb() });
+    await expect(mergeFolder(at, at, { size: 128 })).rejects.toThrow(/it is a source/);
+    expect(Buffer.compare((await take(at))['sign.glb'], sign().glb())).toBe(0);
+  });
+
+  test('a model of which nothing can be merged says why, slot by slot', async () => {
+    const at = await put({ 'no-uvs.glb': sign({ uvs: false }).glb() });
+    await expect(mergeFolder(at, folder(), { size: 128 })).rejects.toThrow(/"SignEnamel" .*no UV set 0/);
+  });
+});

@@ -1,0 +1,83 @@
+// Runs everything that must hold: type check, lint, unit tests, browser tests. Ends with one line that counts them all.
+import { spawn } from 'node:child_process';
+import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { bundles, root, web } from './build.mjs';
+import { chromium } from './chromium.mjs';
+
+/** `--only unit,e2e` runs some suites; everything after `--` goes to the unit test runner. */
+const args = process.argv.slice(2);
+const only = args[0] === '--only' ? args[1].split(',') : ['types', 'lint', 'unit', 'e2e'];
+const reports = mkdtempSync(join(tmpdir(), 'wembrel-reports-'));
+const bin = (name) => join(root, 'node_modules', '.bin', name);
+
+/** Runs a command with its output shown; resolves to its exit code. */
+function run(command, commandArgs, env = {}) {
+  return new Promise((resolve) => {
+    const child = spawn(command, commandArgs, { cwd: root, stdio: 'inherit', env: { ...process.env, ...env } });
+    child.on('close', (code) => resolve(code ?? 1));
+    child.on('error', () => resolve(1));
+  });
+}
+
+const report = (name) =>
+  existsSync(join(reports, name)) ? JSON.parse(readFileSync(join(reports, name), 'utf8')) : undefined;
+
+/** Each suite answers with how many passed and failed; a suite that ends badly without counting has failed once. */
+const suites = {
+  async types() {
+    const failed = await run(process.execPath, ['scripts/typecheck.mjs']);
+    return { passed: failed ? 0 : 1, failed: failed ? 1 : 0 };
+  },
+  async lint() {
+    const failed = await run(bin('biome'), ['check', '--error-on-warnings', '.']);
+    return { passed: failed ? 0 : 1, failed: failed ? 1 : 0 };
+  },
+  async unit() {
+    const file = join(reports, 'unit.json');
+    const code = await run(bin('vitest'), [
+      'run',
+      '--reporter=default',
+      '--reporter=json',
+      `--outputFile.json=${file}`,
+    ]);
+    const r = report('unit.json');
+    if (!r) return { passed: 0, failed: 1 };
+    const broken = r.testResults.filter((t) => t.status === 'failed' && t.assertionResults.length === 0).length;
+    const failed = r.numFailedTests + broken;
+    return { passed: r.numPassedTests, failed: failed === 0 && code !== 0 ? 1 : failed };
+  },
+  async e2e() {
+    await web();
+    const code = await run(bin('playwright'), ['test', '--config', 'e2e/playwright.config.ts'], {
+      WEMBREL_CHROMIUM: await chromium(),
+      PLAYWRIGHT_JSON_OUTPUT_NAME: join(reports, 'e2e.json'),
+    });
+    const r = report('e2e.json');
+    if (!r) return { passed: 0, failed: 1 };
+    const failed = r.stats.unexpected + r.stats.flaky + r.errors.length;
+    return { passed: r.stats.expected, failed: failed === 0 && code !== 0 ? 1 : failed };
+  },
+};
+
+let passed = 0;
+let failed = 0;
+try {
+  await bundles();
+  for (const name of only) {
+    const begun = Date.now();
+    const r = await suites[name]();
+    passed += r.passed;
+    failed += r.failed;
+    const seconds = ((Date.now() - begun) / 1000).toFixed(0);
+    console.log(`wembrel test: ${name}: ${r.failed === 0 ? 'good' : `${r.failed} failed`}, ${seconds} s\n`);
+  }
+} catch (error) {
+  console.error(error);
+  failed++;
+} finally {
+  rmSync(reports, { recursive: true, force: true });
+}
+console.log(`${passed} passed, ${failed} failed`);
+process.exit(failed === 0 ? 0 : 1);

@@ -1,0 +1,37 @@
+// Type check of every package with its own settings (the core knows neither Node nor a browser), then of the tests.
+import { spawn } from 'node:child_process';
+import { join } from 'node:path';
+import { root, webEnv } from './build.mjs';
+
+const tsc = join(root, 'node_modules/typescript/bin/tsc');
+const jobs = [
+  ...['packages/kernels', 'packages/core', 'packages/runner', 'packages/demo', 'apps/cli'].map((p) => [tsc, '-p', p]),
+  [tsc, '-p', 'tsconfig.tests.json'],
+  [join(root, 'node_modules/@astrojs/check/bin/astro-check.js'), '--root', 'apps/web', '--minimumSeverity', 'warning'],
+];
+
+const run = (args) =>
+  new Promise((resolve) => {
+    let text = '';
+    const child = spawn(process.execPath, args, { cwd: root, env: { ...process.env, ...webEnv() } });
+    child.stdout.on('data', (d) => {
+      text += d;
+    });
+    child.stderr.on('data', (d) => {
+      text += d;
+    });
+    child.on('close', (code) => {
+      if (code !== 0) console.error(`${args.slice(1).join(' ')}\n${text}`);
+      resolve(code ?? 1);
+    });
+  });
+
+// Two at a time: as many as the smallest machine has cores.
+let failed = 0;
+const next = jobs[Symbol.iterator]();
+await Promise.all(
+  [0, 1].map(async () => {
+    for (const job of next) failed += (await run(job)) === 0 ? 0 : 1;
+  }),
+);
+process.exit(failed === 0 ? 0 : 1);
