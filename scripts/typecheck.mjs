@@ -5,15 +5,17 @@ import { root, webEnv } from './build.mjs';
 
 const tsc = join(root, 'node_modules/typescript/bin/tsc');
 const jobs = [
-  ...['packages/kernels', 'packages/core', 'packages/runner', 'packages/demo', 'apps/cli'].map((p) => [tsc, '-p', p]),
-  [tsc, '-p', 'tsconfig.tests.json'],
-  [join(root, 'node_modules/@astrojs/check/bin/astro-check.js'), '--root', 'apps/web', '--minimumSeverity', 'warning'],
+  ...['kernels', 'core', 'runner', 'demo'].map((p) => ['.', tsc, '-p', `packages/${p}`]),
+  ...['cli', 'web'].map((p) => ['.', tsc, '-p', `apps/${p}`]),
+  ['.', tsc, '-p', 'tsconfig.tests.json'],
+  // Pages, which the compiler alone does not read.
+  ['apps/web', join(root, 'node_modules/@astrojs/check/bin/astro-check.js'), '--minimumSeverity', 'warning'],
 ];
 
-const run = (args) =>
+const run = ([folder, ...args]) =>
   new Promise((resolve) => {
     let text = '';
-    const child = spawn(process.execPath, args, { cwd: root, env: { ...process.env, ...webEnv() } });
+    const child = spawn(process.execPath, args, { cwd: join(root, folder), env: { ...process.env, ...webEnv() } });
     child.stdout.on('data', (d) => {
       text += d;
     });

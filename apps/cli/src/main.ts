@@ -1,6 +1,6 @@
 import { sentence } from '@wembrel/core/errors';
 import { UsageError } from './arguments.ts';
-import { bench } from './bench.ts';
+import { bench } from './bench/bench.ts';
 import { demoFiles } from './demo-files.ts';
 import { merge } from './merge.ts';
 import { survey } from './survey.ts';

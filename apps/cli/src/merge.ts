@@ -92,7 +92,7 @@ export async function merge(args: string[]): Promise<number> {
   if (inputs.length === 0) throw new UsageError('merge needs at least one file or folder');
   if (typeof values.out !== 'string' || values.out === '') throw new UsageError('merge needs --out DIR');
   const decisions = decisionsFrom(values);
-  const { files, problems } = await collectModels(inputs);
+  const { files, problems, close } = await collectModels(inputs);
   const early = problems.map((p) => ({ path: p.path, message: p.reason }));
   const progress = progressLine(Boolean(values.quiet));
   const pool = new Pool(workerFile(), threadsOf(values));
@@ -124,6 +124,7 @@ export async function merge(args: string[]): Promise<number> {
     throw error;
   } finally {
     await pool.close();
+    await close();
   }
 }
 

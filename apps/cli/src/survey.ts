@@ -25,7 +25,7 @@ export async function survey(args: string[]): Promise<number> {
   }
   if (inputs.length === 0) throw new UsageError('survey needs at least one file or folder');
   const passes = whole(values, 'passes', 1, 1, 64);
-  const { files, problems } = await collectModels(inputs);
+  const { files, problems, close } = await collectModels(inputs);
   const progress = progressLine(Boolean(values.quiet));
   const pool = new Pool(workerFile(), threadsOf(values));
   watchSignals(pool);
@@ -39,6 +39,7 @@ export async function survey(args: string[]): Promise<number> {
   } finally {
     progress.end();
     await pool.close();
+    await close();
   }
 }
 

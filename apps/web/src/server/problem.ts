@@ -1,3 +1,4 @@
+import { InputError } from '@wembrel/core/errors';
 import { ZodError, type ZodType } from 'zod';
 import { log } from './log.ts';
 
@@ -24,6 +25,7 @@ export async function answer(work: () => Promise<Response>): Promise<Response> {
     return await work();
   } catch (error) {
     if (error instanceof Problem) return json({ error: error.message }, error.status);
+    if (error instanceof InputError) return json({ error: error.message }, 400);
     if (error instanceof ZodError) {
       const i = error.issues[0];
       return json({ error: `${i.path.join('.') || 'request'}: ${i.message}` }, 400);

@@ -105,6 +105,8 @@ export function readModel(path: string, document: Document, imageKey: (t: Textur
     });
   });
   if (parts.some((p) => p.mode < 4)) notes.push('points and lines are passed through as they are');
+  if (parts.some((p) => p.instances.some((i) => i.copies > 1)))
+    notes.push('GPU-instanced copies (EXT_mesh_gpu_instancing) count as one draw call');
   if (root.listAnimations().length > 0) notes.push('animations are passed through');
   if (root.listSkins().length > 0) notes.push('skins are passed through');
   for (const e of root.listExtensionsUsed())

@@ -1,6 +1,10 @@
-import { readdir, stat } from 'node:fs/promises';
-import { extname, join, relative } from 'node:path';
+import { createWriteStream } from 'node:fs';
+import { mkdir, mkdtemp, readdir, rm, stat } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { dirname, extname, join, relative } from 'node:path';
+import { pipeline } from 'node:stream/promises';
 import { InputError } from '@wembrel/core/errors';
+import { unpackArchive } from './unpack.ts';
 
 const MODEL = new Set(['.glb', '.gltf']);
 
@@ -15,30 +19,58 @@ export interface InputFile {
   siblings?: Record<string, string>;
 }
 
+export interface Collected {
+  files: InputFile[];
+  problems: InputError[];
+  /** Removes what was unpacked. */
+  close(): Promise<void>;
+}
+
 /**
- * Model files among the given files and folders; folders are searched recursively, in order of name.
- * @throws InputError for a path that does not exist or is no model
+ * Model files among the given files, folders and ZIPs; folders are searched recursively, in order of name. What cannot be used
+ * is listed in `problems`, each with its sentence.
  */
-export async function collectModels(inputs: string[]): Promise<{ files: InputFile[]; problems: InputError[] }> {
+export async function collectModels(inputs: string[]): Promise<Collected> {
   const files: InputFile[] = [];
   const problems: InputError[] = [];
+  const unpacked: string[] = [];
   const seen = new Set<string>();
+  const add = (name: string, path: string): void => {
+    if (!seen.has(path) && seen.add(path)) files.push({ name, path });
+  };
   for (const input of inputs) {
     const info = await stat(input).catch(() => null);
-    if (!info) {
-      problems.push(new InputError(input, 'there is no such file or folder'));
-      continue;
-    }
-    if (info.isDirectory()) {
+    if (!info) problems.push(new InputError(input, 'there is no such file or folder'));
+    else if (info.isDirectory()) {
       const found = await searchFolder(input);
       if (found.length === 0) problems.push(new InputError(input, 'the folder holds no GLB or glTF file'));
-      for (const path of found)
-        if (!seen.has(path) && seen.add(path)) files.push({ name: relative(input, path), path });
-    } else if (!MODEL.has(extname(input).toLowerCase()))
-      problems.push(new InputError(input, 'is not a GLB or glTF file'));
-    else if (!seen.has(input) && seen.add(input)) files.push({ name: input, path: input });
+      for (const path of found) add(relative(input, path), path);
+    } else if (MODEL.has(extname(input).toLowerCase())) add(input, input);
+    else if (extname(input).toLowerCase() === '.zip') {
+      const folder = await mkdtemp(join(tmpdir(), 'wembrel-zip-'));
+      unpacked.push(folder);
+      try {
+        await unpackArchive(input, input, async (name, contents) => {
+          const path = join(folder, name);
+          await mkdir(dirname(path), { recursive: true });
+          await pipeline(contents, createWriteStream(path));
+        });
+        const found = await searchFolder(folder);
+        if (found.length === 0) problems.push(new InputError(input, 'the archive holds no GLB or glTF file'));
+        for (const path of found) add(join(input, relative(folder, path)), path);
+      } catch (error) {
+        if (!(error instanceof InputError)) throw error;
+        problems.push(error);
+      }
+    } else problems.push(new InputError(input, 'is not a GLB, glTF or ZIP file'));
   }
-  return { files, problems };
+  return {
+    files,
+    problems,
+    async close() {
+      for (const folder of unpacked) await rm(folder, { recursive: true, force: true });
+    },
+  };
 }
 
 async function searchFolder(folder: string): Promise<string[]> {

@@ -4,7 +4,7 @@ import { database } from '../../../../server/database.ts';
 import { events } from '../../../../server/events.ts';
 import { answer, json, Problem } from '../../../../server/problem.ts';
 import { requireProject } from '../../../../server/projects.ts';
-import { addSource, logicalPath } from '../../../../server/sources.ts';
+import { addSource, sourcePath } from '../../../../server/sources.ts';
 
 /** One file as the request's body; its logical path in `path`. */
 export const PUT: APIRoute = ({ params, request, url }) =>
@@ -27,7 +27,7 @@ export const DELETE: APIRoute = ({ params, url }) =>
     await db
       .deleteFrom('source')
       .where('project', '=', project.id)
-      .where('path', '=', logicalPath(url.searchParams.get('path') ?? ''))
+      .where('path', '=', sourcePath(url.searchParams.get('path') ?? ''))
       .execute();
     events.emit(project.id, { type: 'changed' });
     return json({});
