@@ -71,7 +71,7 @@ export function Bill({ project, view, live }: { project: ProjectView; view: View
     ['Texture memory', t ? bytes(t.textureBytes.bc7) : '–', a ? bytes(a.distinctTextureBytes.bc7) : null],
     ['GPU vertices', t ? count(t.gpuVertices) : '–', a ? count(a.gpuVertices) : null],
     ['Triangles', t ? count(t.triangles) : '–', a ? count(a.triangles) : null],
-    ['Lowest density', '', result?.density ? `${Math.round(result.density.p5)} px/m` : null],
+    ['Lowest density', '–', result?.density ? `${Math.round(result.density.p5)} px/m` : null],
   ];
   return (
     <aside className={css.bill} aria-label="The bill">
