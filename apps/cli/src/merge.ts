@@ -2,7 +2,7 @@ import { createWriteStream } from 'node:fs';
 import { rename, rm } from 'node:fs/promises';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
-import { MergeDecisions } from '@wembrel/core/plan/decisions';
+import { APART, evenSheets, MergeDecisions } from '@wembrel/core/plan/decisions';
 import { type MergeReport, merge as runMerge } from '@wembrel/runner/merge/merge';
 import { Pool } from '@wembrel/runner/pool/pool';
 import { collectModels } from '@wembrel/runner/read/collect';
@@ -51,15 +51,17 @@ function decisionsFrom(values: Values): MergeDecisions {
   choice(values, 'format', 'png', ['png'], ['webp', 'ktx2']);
   const margin = values.margin === undefined ? 12 : Number(values.margin);
   const parsed = MergeDecisions.safeParse({
-    sheetName: values.name,
-    sheets: whole(values, 'sheets', 1, 1, 16),
-    size: whole(values, 'size', 2048, 64, 8192),
-    margin,
+    sheets: evenSheets(
+      whole(values, 'sheets', 1, 1, 16),
+      typeof values.name === 'string' ? values.name : 'sheet',
+      whole(values, 'size', 2048, 64, 8192),
+      margin,
+    ),
+    routes: Object.fromEntries(((values['keep-apart'] as string[] | undefined) ?? []).map((slot) => [slot, APART])),
     padding: values.padding === undefined ? null : whole(values, 'padding', 0, 0, 512),
     samples: whole(values, 'samples', 4, 1, 16),
     rotate: choice(values, 'rotate', 'quarter', ['none', 'quarter'], ['free']),
     scale: choice(values, 'scale', 'relative', ['relative', 'even'], ['detail']),
-    keepApart: values['keep-apart'] ?? [],
     keepParts: values['keep-part'] ?? [],
     maxRepeats: whole(values, 'max-repeats', 4, 1, 64),
     effort: whole(values, 'effort', 6, 0, 64),
@@ -69,7 +71,8 @@ function decisionsFrom(values: Values): MergeDecisions {
   });
   if (parsed.success) return parsed.data;
   const issue = parsed.error.issues[0];
-  throw new UsageError(`--${String(issue.path[0])}: ${issue.message}`);
+  const option = issue.path[0] === 'sheets' ? issue.path[2] : issue.path[0];
+  throw new UsageError(`--${String(option)}: ${issue.message}`);
 }
 
 /** `wembrel merge`: all materials of all inputs onto shared sheets. */

@@ -1,5 +1,5 @@
 import { Document, type Texture } from '@gltf-transform/core';
-import { MergeDecisions } from '../src/plan/decisions.ts';
+import { APART, evenSheets, MergeDecisions } from '../src/plan/decisions.ts';
 import { type Model, readModel } from '../src/scene/model.ts';
 
 /** Small models for the tests, straight from arrays. */
@@ -92,7 +92,22 @@ export function quad(x: number, y: number, w: number, h: number, u: number, v: n
   };
 }
 
-export const decide = (part: Partial<MergeDecisions> = {}): MergeDecisions => MergeDecisions.parse(part);
+/** Decisions in the short form of the command line. */
+export interface Plan extends Partial<Omit<MergeDecisions, 'sheets'>> {
+  name?: string;
+  sheets?: number;
+  size?: number;
+  margin?: number;
+  keepApart?: string[];
+}
+
+export function decide({ name = 'sheet', sheets = 1, size = 2048, margin = 12, keepApart = [], ...rest }: Plan = {}) {
+  return MergeDecisions.parse({
+    sheets: evenSheets(sheets, name, size, margin),
+    ...rest,
+    routes: { ...rest.routes, ...Object.fromEntries(keepApart.map((slot) => [slot, APART])) },
+  });
+}
 
 export const sizesOf =
   (width: number, height = width, flat = false) =>

@@ -2,7 +2,7 @@ import { expect, test } from 'vitest';
 import { route } from '../src/plan/route.ts';
 import type { Model } from '../src/scene/model.ts';
 import { uvIslands } from '../src/uv/islands.ts';
-import { layOut, placePoint } from '../src/uv/layout.ts';
+import { layOut, placePoint, scaleFactors } from '../src/uv/layout.ts';
 import { outlineOf } from '../src/uv/outline.ts';
 import { splitOverlaps, trianglesOverlap } from '../src/uv/overlap.ts';
 import { plotsOfMaterial } from '../src/uv/plots.ts';
@@ -10,10 +10,12 @@ import { buildModel, decide, type PartSpec, quad, sizesOf } from './build.ts';
 
 const SLOT = [{ name: 'a', baseColor: 'c' }];
 
-function plots(parts: PartSpec[], scale: 'relative' | 'even' = 'relative', slots = SLOT as never[], size = 100) {
+function plots(parts: PartSpec[], slots = SLOT as never[], size = 100) {
   const model = buildModel(slots, parts);
   const routing = route([model], decide(), (i) => i);
-  return routing.materials.flatMap((m, i) => plotsOfMaterial([model], m, i, sizesOf(size), scale));
+  return routing.materials.flatMap((m, i) =>
+    plotsOfMaterial([model], m, i, sizesOf(size)).map((p, id) => ({ ...p, id })),
+  );
 }
 
 const at = (u: number, v: number, du = 0.2, dv = 0.2, x = 0): PartSpec => ({
@@ -81,8 +83,8 @@ test('with vertex colours only islands that agree in them stay stacked', () => {
 test('with a second UV set that differs, overlapping islands are separated', () => {
   const slots = [{ name: 'a', baseColor: 'c', occlusion: { image: 'o', uvSet: 1 } }] as never[];
   const own = (u: number) => ({ ...at(0.1, 0.1), uvs1: quad(0, 0, 1, 1, u, 0, 0.2, 0.2).uvs });
-  expect(plots([own(0), own(0)], 'relative', slots).map((p) => p.islands.length)).toEqual([2]);
-  expect(plots([own(0), own(0.5)], 'relative', slots).map((p) => p.islands.length)).toEqual([1, 1]);
+  expect(plots([own(0), own(0)], slots).map((p) => p.islands.length)).toEqual([2]);
+  expect(plots([own(0), own(0.5)], slots).map((p) => p.islands.length)).toEqual([1, 1]);
 });
 
 test('a folded island whose halves look different is cut until nothing overlaps', () => {
@@ -105,17 +107,19 @@ test('a folded island whose halves look different is cut until nothing overlaps'
 test('a slot of one flat colour takes a swatch, however many faces use it', () => {
   const model = buildModel(SLOT, [at(0, 0, 1, 1), at(0.3, 0.2)]);
   const routing = route([model], decide(), (i) => i);
-  const [plot, ...rest] = plotsOfMaterial([model], routing.materials[0], 0, sizesOf(512, 512, true), 'relative');
+  const [plot, ...rest] = plotsOfMaterial([model], routing.materials[0], 0, sizesOf(512, 512, true));
   expect([plot.kind, plot.islands.length, rest.length]).toEqual(['swatch', 2, 0]);
 });
 
 test('even density gives every island the same px/m', () => {
   const big = { ...quad(0, 0, 2, 2, 0.1, 0.1, 0.2, 0.2), slot: 'a' };
   const small = { ...quad(5, 0, 1, 1, 0.5, 0.5, 0.2, 0.2), slot: 'a' };
-  const result = plots([big, small], 'even');
-  const density = result.map((p) => (p.texelArea * p.factor ** 2) / p.worldArea);
+  const result = plots([big, small]);
+  const [even] = scaleFactors([result], 'even');
+  const density = result.map((p, i) => (p.texelArea * even[i] ** 2) / p.worldArea);
   expect(density[0]).toBeCloseTo(density[1], 6);
-  expect(plots([big, small]).map((p) => p.factor)).toEqual([1, 1]);
+  expect(Math.min(...even)).toBe(1);
+  expect(scaleFactors([result], 'relative')).toEqual([[1, 1]]);
 });
 
 test('a placed plot is a turned, scaled copy: never mirrored, and borders stay on texels at full sharpness', () => {
@@ -135,7 +139,7 @@ test('a placed plot is a turned, scaled copy: never mirrored, and borders stay o
 
 test('the outline of a quad is its border without the diagonal', () => {
   const [plot] = plots([at(0.1, 0.1)]);
-  const path = outlineOf({ ...plot, id: 0 }, (x, y) => [x, y]);
+  const path = outlineOf(plot, (x, y) => [x, y]);
   expect(path.match(/M/g)).toHaveLength(1);
   expect(path.match(/[ML]/g)).toHaveLength(4);
   expect(path.endsWith('Z')).toBe(true);

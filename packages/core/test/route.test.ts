@@ -55,8 +55,20 @@ test('materials are spread over sheets by area', () => {
     slots,
     slots.map((s) => part(s.name)),
   );
-  spread(r.materials, [8, 5, 4, 1], 2);
+  spread(r.materials, [8, 5, 4, 1], [64, 64]);
   expect(r.materials.map((m) => m.sheet)).toEqual([0, 1, 1, 0]);
+  const byHand = go(
+    slots,
+    slots.map((s) => part(s.name)),
+    { sheets: 2, routes: { a: '2', d: '2' } },
+  );
+  spread(byHand.materials, [8, 5, 4, 1], [64, 64]);
+  expect(byHand.materials.map((m) => [m.name, m.sheet])).toEqual([
+    ['a', 1],
+    ['b', 0],
+    ['c', 0],
+    ['d', 1],
+  ]);
 });
 
 test('the mip that a margin protects', () => {

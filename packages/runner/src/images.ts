@@ -12,6 +12,7 @@ const KEEP_BYTES = 3 * 1024 ** 3;
 
 interface Entry extends ImageFacts {
   flat: boolean;
+  mean: [number, number, number];
   path: string;
   name: string;
   stored: Uint8Array;
@@ -39,7 +40,11 @@ export class Images {
     await Promise.all(
       [...fresh].map(async ([key, { texture, name }]) => {
         const stored = texture.getImage() ?? new Uint8Array(0);
-        const { raster, pixelKey, flat } = await this.pool.run('decode', { path: model.path, name, bytes: stored });
+        const { raster, pixelKey, flat, mean } = await this.pool.run('decode', {
+          path: model.path,
+          name,
+          bytes: stored,
+        });
         const keep = this.kept + raster.data.byteLength <= KEEP_BYTES;
         if (keep) this.kept += raster.data.byteLength;
         this.entries.set(key, {
@@ -48,6 +53,7 @@ export class Images {
           height: raster.height,
           bits: raster.bits,
           flat,
+          mean,
           path: model.path,
           name,
           stored,
@@ -69,6 +75,12 @@ export class Images {
 
   pixelKey(key: string): string {
     return this.entries.get(key)?.pixelKey ?? key;
+  }
+
+  /** Facts of a picture by the hash of its pixels. */
+  byPixels(pixelKey: string): { flat: boolean; mean: [number, number, number]; stored: Uint8Array } {
+    for (const e of this.entries.values()) if (e.pixelKey === pixelKey) return e;
+    throw new Error(`no image has the pixels ${pixelKey}`);
   }
 
   /** The filtered form of an image, built in a worker. */

@@ -3,7 +3,7 @@ import { mkdir, readdir, readFile, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { dirname, join, relative } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { MergeDecisions } from '@wembrel/core/plan/decisions';
+import { decide, type Plan } from '../../core/test/build.ts';
 import { type MergeRequest, merge } from '../src/merge/merge.ts';
 import { Pool } from '../src/pool/pool.ts';
 import { collectModels } from '../src/read/collect.ts';
@@ -40,14 +40,14 @@ export async function take(at: string): Promise<Record<string, Uint8Array>> {
 export async function mergeFolder(
   input: string,
   out: string,
-  part: Partial<MergeDecisions>,
+  plan: Plan,
   threads = 2,
   more: Partial<MergeRequest> = {},
 ) {
   const { files } = await collectModels([input]);
   const pool = new Pool(WORKER, threads);
   try {
-    return await merge({ files, out, decisions: MergeDecisions.parse(part), picture: 128, ...more }, pool);
+    return await merge({ files, out, decisions: decide(plan), picture: 128, ...more }, pool);
   } finally {
     await pool.close();
   }

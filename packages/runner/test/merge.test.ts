@@ -2,10 +2,10 @@ import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Cancelled } from '@wembrel/core/errors';
 import { parseGlb } from '@wembrel/core/formats/gltf/glb';
-import { MergeDecisions } from '@wembrel/core/plan/decisions';
 import { sign } from '@wembrel/demo/broken';
 import { buildFurniture } from '@wembrel/demo/furniture';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { decide } from '../../core/test/build.ts';
 import { Images } from '../src/images.ts';
 import { captureOriginal, compareModels } from '../src/merge/compare.ts';
 import { type MergeResult, merge } from '../src/merge/merge.ts';
@@ -195,7 +195,7 @@ describe('a pack', () => {
 
   test('two sheets hold what one would', async () => {
     const at = await put({ 'a.glb': furniture });
-    const { report, manifest } = await mergeFolder(at, folder(), { ...decisions, sheets: 2, sheetName: 'halt' });
+    const { report, manifest } = await mergeFolder(at, folder(), { ...decisions, sheets: 2, name: 'halt' });
     expect(report.sheets.map((s) => s.name)).toEqual(['halt_1', 'halt_2']);
     expect(new Set(manifest.slots.map((s) => s.sheet))).toEqual(new Set(['halt_1', 'halt_2']));
     expect(report.after.slots).toBe(3);
@@ -222,7 +222,7 @@ describe('stopping and failing', () => {
           files,
           out,
           picture: 128,
-          decisions: MergeDecisions.parse(decisions),
+          decisions: decide(decisions),
           onProgress: (p) => {
             if (p.stage === stage) Atomics.store(pool.cancel, 0, 1);
           },

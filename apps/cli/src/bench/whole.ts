@@ -25,7 +25,7 @@ export async function wholeBenches(): Promise<BenchRow[]> {
         {
           files: [file],
           out: join(folder, 'out'),
-          decisions: MergeDecisions.parse({ keepApart: ['ShelterGlass'], join: true }),
+          decisions: MergeDecisions.parse({ routes: { ShelterGlass: 'apart' }, join: true }),
           proof,
         },
         pool,

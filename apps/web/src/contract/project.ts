@@ -1,4 +1,5 @@
 import { MergeDecisions } from '@wembrel/core/plan/decisions';
+import type { SurveyDetails } from '@wembrel/runner/survey-details';
 import { z } from 'zod';
 
 /** Shapes that server and browser share; the server checks everything that comes in against them. */
@@ -8,10 +9,25 @@ export const ProjectName = z.string().trim().min(1, 'a name is needed').max(80, 
 export const CreateProject = z.object({ name: ProjectName });
 export const RenameProject = z.object({ name: ProjectName });
 
-/** Decisions are sent with the revision that they were made on; a stale one is answered with 409. */
-export const SaveDecisions = z.object({ parent: z.number().int().min(0), decisions: MergeDecisions });
+/** Decisions are sent with the version that they were made on; a stale one is answered with 409. */
+export const SaveDecisions = z.object({
+  parent: z.number().int().min(0),
+  /** What was done, as the undo button shows it. */
+  label: z.string().min(1).max(120),
+  decisions: MergeDecisions,
+});
+export const StepProject = z.object({ parent: z.number().int().min(0), way: z.enum(['undo', 'redo']) });
 
-export const JobKind = z.enum(['survey', 'proof', 'final']);
+/** Files that were uploaded before join a project in one step; others leave it. */
+export const ChangeSources = z.object({
+  add: z
+    .array(z.object({ path: z.string().max(400), hash: z.string().regex(/^[0-9a-f]{64}$/) }))
+    .max(20_000)
+    .default([]),
+  remove: z.array(z.string().max(400)).max(20_000).default([]),
+});
+
+export const JobKind = z.enum(['survey', 'layout', 'proof', 'final']);
 export type JobKind = z.infer<typeof JobKind>;
 export const StartJob = z.object({ kind: JobKind });
 
@@ -83,7 +99,7 @@ export interface TotalsView {
   distinctTextureBytes: TextureBytesView;
 }
 
-export interface SurveyView {
+export interface SurveyView extends SurveyDetails {
   files: FileRow[];
   totals: TotalsView;
   findings: { code: string; severity: string; subject: string; message: string; saves: { bytes?: number } }[];
@@ -116,6 +132,8 @@ export interface ResultView {
   faults: { code: string; subject: string; message: string }[];
   errors: { path: string; message: string }[];
   models: { name: string; source: number; file: string }[];
+  /** Texture files that each delivered model names. */
+  uses: Record<string, string[]>;
 }
 
 /** Outlines of islands for the sheet view, px of the sheet. */
@@ -136,12 +154,20 @@ export interface SheetOutlines {
 export interface ProjectView {
   id: string;
   name: string;
-  revision: number;
+  /** Grows with every change. */
+  version: number;
   decisions: MergeDecisions;
   sources: SourceView[];
   /** Changes whenever sources or decisions do. */
   stamp: string;
+  /** Changes only with what decides which islands go to which sheet. */
+  layoutStamp: string;
   survey: SurveyView | null;
+  /** The job whose folder holds the survey's pictures. */
+  surveyJob: string | null;
+  /** What undo would take back and redo bring again. */
+  undo: string | null;
+  redo: string | null;
   jobs: JobView[];
 }
 

@@ -6,11 +6,21 @@ import { sqliteDialect } from './dialect.ts';
 import { dataFolder, jobFolder } from './paths.ts';
 
 export interface Tables {
-  project: { id: string; name: string; created: string; changed: string; revision: number };
-  /** A file of a project by its logical path; contents are blobs. */
-  source: { project: string; path: string; hash: string; bytes: number };
-  /** Decisions as revisions: each row a whole document. */
-  revision: { project: string; number: number; decisions: string; created: string };
+  project: {
+    id: string;
+    name: string;
+    created: string;
+    changed: string;
+    /** Grows with every change, undo and redo too. */
+    version: number;
+    /** How many of its steps are applied. */
+    position: number;
+    /** JSON of decisions and sources. */
+    state: string;
+    deleted: string | null;
+  };
+  /** One change, as JSON patches (RFC 6902) forward and back. */
+  step: { project: string; number: number; label: string; forward: string; inverse: string; created: string };
   job: {
     id: string;
     project: string;
@@ -37,23 +47,20 @@ const MIGRATIONS: Record<string, Migration> = {
         .addColumn('name', 'text', (c) => c.notNull())
         .addColumn('created', 'text', (c) => c.notNull())
         .addColumn('changed', 'text', (c) => c.notNull())
-        .addColumn('revision', 'integer', (c) => c.notNull())
+        .addColumn('version', 'integer', (c) => c.notNull())
+        .addColumn('position', 'integer', (c) => c.notNull())
+        .addColumn('state', 'text', (c) => c.notNull())
+        .addColumn('deleted', 'text')
         .execute();
       await db.schema
-        .createTable('source')
-        .addColumn('project', 'text', (c) => c.notNull().references('project.id').onDelete('cascade'))
-        .addColumn('path', 'text', (c) => c.notNull())
-        .addColumn('hash', 'text', (c) => c.notNull())
-        .addColumn('bytes', 'integer', (c) => c.notNull())
-        .addPrimaryKeyConstraint('source_key', ['project', 'path'])
-        .execute();
-      await db.schema
-        .createTable('revision')
+        .createTable('step')
         .addColumn('project', 'text', (c) => c.notNull().references('project.id').onDelete('cascade'))
         .addColumn('number', 'integer', (c) => c.notNull())
-        .addColumn('decisions', 'text', (c) => c.notNull())
+        .addColumn('label', 'text', (c) => c.notNull())
+        .addColumn('forward', 'text', (c) => c.notNull())
+        .addColumn('inverse', 'text', (c) => c.notNull())
         .addColumn('created', 'text', (c) => c.notNull())
-        .addPrimaryKeyConstraint('revision_key', ['project', 'number'])
+        .addPrimaryKeyConstraint('step_key', ['project', 'number'])
         .execute();
       await db.schema
         .createTable('job')
@@ -91,6 +98,7 @@ export function database(): Promise<Kysely<Tables>> {
   holder.wembrelDatabase ??= (async () => {
     const { db } = await openDatabase(join(dataFolder(), 'wembrel.db'));
     await markInterrupted(db);
+    await clearDeleted(db);
     return db;
   })();
   return holder.wembrelDatabase;
@@ -109,4 +117,16 @@ export async function markInterrupted(db: Kysely<Tables>): Promise<void> {
     })
     .where('state', 'in', ['queued', 'running'])
     .execute();
+}
+
+/** Projects that were deleted before this start are gone for good, with the folders of their jobs. */
+export async function clearDeleted(db: Kysely<Tables>): Promise<void> {
+  const jobs = await db
+    .selectFrom('job')
+    .innerJoin('project', 'project.id', 'job.project')
+    .select('job.id')
+    .where('project.deleted', 'is not', null)
+    .execute();
+  for (const { id } of jobs) await rm(jobFolder(id), { recursive: true, force: true });
+  await db.deleteFrom('project').where('deleted', 'is not', null).execute();
 }

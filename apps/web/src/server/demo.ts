@@ -1,10 +1,11 @@
 import { Readable } from 'node:stream';
+import { APART, evenSheets } from '@wembrel/core/plan/decisions';
 import { buildScenario } from '@wembrel/demo/scenario';
 import { MergeDecisions } from '../contract/project.ts';
 import { database } from './database.ts';
-import { startJob } from './jobs.ts';
-import { createProject, saveDecisions } from './projects.ts';
-import { addSource } from './sources.ts';
+import { ensureSurvey } from './jobs.ts';
+import { changeProject, createProject } from './projects.ts';
+import { changeSources, type StoredSource, storeUpload } from './sources.ts';
 
 export const DEMO_NAME = 'Quillmoor Halt';
 
@@ -15,16 +16,23 @@ export async function demoProject(): Promise<string> {
     .selectFrom('project')
     .select('id')
     .where('name', '=', DEMO_NAME)
+    .where('deleted', 'is', null)
     .orderBy('created')
     .executeTakeFirst();
   if (there) return there.id;
   const id = await createProject(DEMO_NAME);
+  const stored: StoredSource[] = [];
   for (const [path, bytes] of Object.entries(buildScenario()))
-    if (path.startsWith('furniture/')) await addSource(id, path, Readable.from([bytes]));
-  await saveDecisions(id, {
-    parent: 1,
-    decisions: MergeDecisions.parse({ sheetName: 'halt', keepApart: ['ShelterGlass'], join: true }),
-  });
-  await startJob(id, 'survey');
+    if (path.startsWith('furniture/')) stored.push(...(await storeUpload(path, Readable.from([bytes]))));
+  await changeSources(id, stored, []);
+  await changeProject(id, null, 'Plan of the demo', (state) => ({
+    ...state,
+    decisions: MergeDecisions.parse({
+      sheets: evenSheets(1, 'halt', 2048, 12),
+      routes: { ShelterGlass: APART },
+      join: true,
+    }),
+  }));
+  await ensureSurvey(id);
   return id;
 }

@@ -17,6 +17,8 @@ export interface JobOrder {
 /** What it tells back. */
 export type JobMessage =
   | { type: 'progress'; share: number; doing: string }
+  /** A new picture of the sheet that is being baked: `preview.png` in the job's folder. */
+  | { type: 'preview'; sheet: string; count: number }
   | { type: 'done' }
   | { type: 'cancelled' }
   | { type: 'failed'; message: string };

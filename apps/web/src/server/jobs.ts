@@ -9,7 +9,7 @@ import type { JobMessage, JobOrder } from './job-message.ts';
 import { log } from './log.ts';
 import { blobPath, JOB_THREAD, jobFolder, POOL_WORKER } from './paths.ts';
 import { Problem } from './problem.ts';
-import { currentDecisions, projectStamp, requireProject } from './projects.ts';
+import { requireProject, stampOf } from './projects.ts';
 
 interface Running {
   worker: Worker;
@@ -50,8 +50,7 @@ export async function listJobs(project: string): Promise<JobView[]> {
 export async function startJob(projectId: string, kind: JobKind): Promise<string> {
   const project = await requireProject(projectId);
   const db = await database();
-  const sources = await db.selectFrom('source').select('path').where('project', '=', project.id).execute();
-  if (!sources.some((s) => isModel(s.path)))
+  if (!Object.keys(project.state.sources).some(isModel))
     throw new Problem(400, 'the project holds no GLB or glTF file yet; drop some first');
   const open = await db
     .selectFrom('job')
@@ -61,7 +60,6 @@ export async function startJob(projectId: string, kind: JobKind): Promise<string
     .where('state', 'in', ['queued', 'running'])
     .execute();
   for (const j of open) await cancelJob(j.id);
-  const decisions = kind === 'survey' ? null : await currentDecisions(project.id, project.revision);
   const id = randomUUID();
   await db
     .insertInto('job')
@@ -73,7 +71,7 @@ export async function startJob(projectId: string, kind: JobKind): Promise<string
       share: 0,
       doing: 'waiting',
       message: null,
-      made_from: await projectStamp(project.id, decisions),
+      made_from: stampOf(project.state, kind),
       result: null,
       created: new Date().toISOString(),
       started: null,
@@ -83,6 +81,23 @@ export async function startJob(projectId: string, kind: JobKind): Promise<string
   events.emit(project.id, { type: 'changed' });
   void pump();
   return id;
+}
+
+/** Has the files read again where the figures are not those of the present sources. */
+export async function ensureSurvey(projectId: string | undefined): Promise<void> {
+  const project = await requireProject(projectId);
+  if (!Object.keys(project.state.sources).some(isModel)) return;
+  const stamp = stampOf(project.state, 'survey');
+  const db = await database();
+  const known = await db
+    .selectFrom('job')
+    .select('id')
+    .where('project', '=', project.id)
+    .where('kind', '=', 'survey')
+    .where('made_from', '=', stamp)
+    .where('state', 'in', ['queued', 'running', 'done'])
+    .executeTakeFirst();
+  if (!known) await startJob(project.id, 'survey');
 }
 
 export async function cancelJob(id: string): Promise<void> {
@@ -158,20 +173,28 @@ async function pump(): Promise<void> {
 async function runJob(id: string, projectId: string, kind: JobKind): Promise<void> {
   const db = await database();
   const project = await requireProject(projectId);
-  const sources = await db.selectFrom('source').selectAll().where('project', '=', projectId).orderBy('path').execute();
+  const sources = Object.entries(project.state.sources)
+    .map(([path, { hash }]) => ({ path, hash }))
+    .sort((a, b) => (a.path < b.path ? -1 : 1));
   const siblings = Object.fromEntries(sources.map((s) => [posix.normalize(s.path), blobPath(s.hash)]));
   const order: JobOrder = {
     kind,
     folder: jobFolder(id),
     worker: POOL_WORKER,
     files: sources.filter((s) => isModel(s.path)).map((s) => ({ name: s.path, path: blobPath(s.hash), siblings })),
-    decisions: kind === 'survey' ? null : await currentDecisions(projectId, project.revision),
+    decisions: kind === 'survey' ? null : project.state.decisions,
     cancel: new Int32Array(new SharedArrayBuffer(4)),
   };
   await mkdir(order.folder, { recursive: true });
   await db
     .updateTable('job')
-    .set({ state: 'running', doing: 'starting', started: new Date().toISOString() })
+    .set({
+      state: 'running',
+      doing: 'starting',
+      started: new Date().toISOString(),
+      // What it really reads: the project may have changed while the job was waiting.
+      made_from: stampOf(project.state, kind),
+    })
     .where('id', '=', id)
     .execute();
   events.emit(projectId, { type: 'changed' });
@@ -193,6 +216,7 @@ async function runJob(id: string, projectId: string, kind: JobKind): Promise<voi
       if (m.type === 'done') void settle('done', null);
       else if (m.type === 'cancelled') void settle('cancelled', null);
       else if (m.type === 'failed') void settle('failed', m.message);
+      else if (m.type === 'preview') events.emit(projectId, { ...m, id });
       else {
         const elapsed = (Date.now() - running.started) / 1000;
         running.left = m.share > 0.08 ? Math.round((elapsed / m.share) * (1 - m.share)) : null;

@@ -1,138 +1,213 @@
 import { createHash, randomUUID } from 'node:crypto';
-import { readFile } from 'node:fs/promises';
-import { join } from 'node:path';
-import type { z } from 'zod';
-import {
-  MergeDecisions,
-  type ProjectSummary,
-  type ProjectView,
-  type SaveDecisions,
-  type SurveyView,
-} from '../contract/project.ts';
-import { database } from './database.ts';
+import { canonicalJson } from '@wembrel/core/canonical-json';
+import fastJsonPatch, { type Operation } from 'fast-json-patch';
+import type { Transaction } from 'kysely';
+import { type JobKind, MergeDecisions, type ProjectSummary } from '../contract/project.ts';
+import { database, type Tables } from './database.ts';
 import { events } from './events.ts';
-import { listJobs } from './jobs.ts';
-import { jobFolder } from './paths.ts';
 import { Problem } from './problem.ts';
 
-export async function createProject(name: string): Promise<string> {
+const { applyPatch, compare, deepClone } = fastJsonPatch;
+
+/** All that undo covers: what is decided, and which files there are. */
+export interface ProjectState {
+  decisions: MergeDecisions;
+  /** Logical path → blob. */
+  sources: Record<string, { hash: string; bytes: number }>;
+}
+
+export interface ProjectRow {
+  id: string;
+  name: string;
+  version: number;
+  /** How many steps are applied; those behind it can be done again. */
+  position: number;
+  state: ProjectState;
+}
+
+const emptyState = (): ProjectState => ({ decisions: MergeDecisions.parse({}), sources: {} });
+
+async function insert(name: string, state: ProjectState): Promise<string> {
   const db = await database();
   const id = randomUUID();
   const now = new Date().toISOString();
-  await db.transaction().execute(async (t) => {
-    await t.insertInto('project').values({ id, name, created: now, changed: now, revision: 1 }).execute();
-    await t
-      .insertInto('revision')
-      .values({ project: id, number: 1, decisions: JSON.stringify(MergeDecisions.parse({})), created: now })
-      .execute();
-  });
+  await db
+    .insertInto('project')
+    .values({
+      id,
+      name,
+      created: now,
+      changed: now,
+      version: 1,
+      position: 0,
+      state: JSON.stringify(state),
+      deleted: null,
+    })
+    .execute();
   return id;
 }
+
+export const createProject = (name: string): Promise<string> => insert(name, emptyState());
 
 export async function listProjects(): Promise<ProjectSummary[]> {
   const db = await database();
   const rows = await db
     .selectFrom('project')
-    .leftJoin('source', 'source.project', 'project.id')
-    .select((e) => ['project.id', 'project.name', 'project.changed', e.fn.count<number>('source.path').as('sources')])
-    .groupBy('project.id')
-    .orderBy('project.changed', 'desc')
+    .selectAll()
+    .where('deleted', 'is', null)
+    .orderBy('changed', 'desc')
     .execute();
-  return rows.map((r) => ({ id: r.id, name: r.name, changed: r.changed, sources: Number(r.sources) }));
+  return rows.map((r) => {
+    const { sources } = JSON.parse(r.state) as ProjectState;
+    return { id: r.id, name: r.name, changed: r.changed, sources: Object.keys(sources).length };
+  });
 }
 
-export async function requireProject(id: string | undefined) {
+export async function requireProject(id: string | undefined): Promise<ProjectRow> {
   const db = await database();
   const row = await db
     .selectFrom('project')
     .selectAll()
     .where('id', '=', id ?? '')
+    .where('deleted', 'is', null)
     .executeTakeFirst();
   if (!row) throw new Problem(404, 'there is no such project');
-  return row;
-}
-
-export async function currentDecisions(project: string, revision: number): Promise<MergeDecisions> {
-  const db = await database();
-  const row = await db
-    .selectFrom('revision')
-    .select('decisions')
-    .where('project', '=', project)
-    .where('number', '=', revision)
-    .executeTakeFirstOrThrow();
-  return MergeDecisions.parse(JSON.parse(row.decisions));
-}
-
-/** One text for the state of sources and decisions: results made from another one are out of date. */
-export async function projectStamp(project: string, decisions: MergeDecisions | null): Promise<string> {
-  const db = await database();
-  const rows = await db
-    .selectFrom('source')
-    .select(['path', 'hash'])
-    .where('project', '=', project)
-    .orderBy('path')
-    .execute();
-  const h = createHash('sha256');
-  for (const r of rows) h.update(`${r.path}\0${r.hash}\n`);
-  if (decisions) h.update(JSON.stringify(decisions));
-  return h.digest('hex').slice(0, 24);
-}
-
-export async function viewProject(id: string | undefined): Promise<ProjectView> {
-  const row = await requireProject(id);
-  const db = await database();
-  const decisions = await currentDecisions(row.id, row.revision);
-  const sources = await db
-    .selectFrom('source')
-    .select(['path', 'hash', 'bytes'])
-    .where('project', '=', row.id)
-    .orderBy('path')
-    .execute();
-  const jobs = await listJobs(row.id);
-  const sourceStamp = await projectStamp(row.id, null);
-  const done = jobs.find((j) => j.kind === 'survey' && j.state === 'done' && j.madeFrom === sourceStamp);
-  const survey = done
-    ? (JSON.parse(await readFile(join(jobFolder(done.id), 'survey.json'), 'utf8')) as SurveyView)
-    : null;
   return {
     id: row.id,
     name: row.name,
-    revision: row.revision,
-    decisions,
-    sources,
-    stamp: await projectStamp(row.id, decisions),
-    survey,
-    jobs,
+    version: row.version,
+    position: row.position,
+    state: JSON.parse(row.state) as ProjectState,
   };
 }
 
-/** Stores decisions as the next revision. @throws Problem 409 when they were made on an older one */
-export async function saveDecisions(id: string, input: z.infer<typeof SaveDecisions>): Promise<number> {
-  const row = await requireProject(id);
-  if (row.revision !== input.parent)
-    throw new Problem(409, `the plan was changed elsewhere (revision ${row.revision}); it has been loaded again`);
-  const db = await database();
-  const number = row.revision + 1;
-  const now = new Date().toISOString();
-  await db.transaction().execute(async (t) => {
-    const moved = await t
-      .updateTable('project')
-      .set({ revision: number, changed: now })
-      .where('id', '=', row.id)
-      .where('revision', '=', input.parent)
-      .executeTakeFirst();
-    if (Number(moved.numUpdatedRows) !== 1) throw new Problem(409, 'the plan was changed elsewhere');
-    await t
-      .insertInto('revision')
-      .values({ project: row.id, number, decisions: JSON.stringify(input.decisions), created: now })
-      .execute();
-  });
-  events.emit(row.id, { type: 'changed' });
-  return number;
+/** What a kind of job reads of the decisions. */
+function decisionsRead(kind: JobKind, d: MergeDecisions): unknown {
+  if (kind === 'survey') return null;
+  if (kind === 'layout')
+    return { routes: d.routes, maxRepeats: d.maxRepeats, sheets: d.sheets.map(({ id, size }) => ({ id, size })) };
+  const { viewDistance: _, ...rest } = d;
+  return rest;
 }
 
-export async function deleteProject(id: string): Promise<void> {
-  const row = await requireProject(id);
+/** One text for all that a kind of job reads: results made from another one are out of date. */
+export function stampOf(state: ProjectState, kind: JobKind): string {
+  const h = createHash('sha256');
+  for (const path of Object.keys(state.sources).sort()) h.update(`${path}\0${state.sources[path].hash}\n`);
+  h.update(canonicalJson(decisionsRead(kind, state.decisions)));
+  return h.digest('hex').slice(0, 24);
+}
+
+const stale = (version: number) =>
+  new Problem(409, `the project was changed elsewhere (version ${version}); what is there now is shown`);
+
+/** Moves a project from the version `parent` to a new state. @throws Problem 409 when another change came first */
+async function move(
+  t: Transaction<Tables>,
+  p: ProjectRow,
+  parent: number,
+  to: { state: ProjectState; position: number },
+): Promise<void> {
+  const moved = await t
+    .updateTable('project')
+    .set({
+      state: JSON.stringify(to.state),
+      position: to.position,
+      version: p.version + 1,
+      changed: new Date().toISOString(),
+    })
+    .where('id', '=', p.id)
+    .where('version', '=', parent)
+    .executeTakeFirst();
+  if (Number(moved.numUpdatedRows) !== 1) throw stale(p.version);
+}
+
+/**
+ * Stores a change as one step that can be undone; steps that had been undone before are forgotten.
+ * @param parent version that the change was made on; null takes the present one (changes that cannot clash)
+ * @returns the new version
+ */
+export async function changeProject(
+  id: string | undefined,
+  parent: number | null,
+  label: string,
+  change: (state: ProjectState) => ProjectState,
+): Promise<number> {
+  const p = await requireProject(id);
+  if (parent !== null && p.version !== parent) throw stale(p.version);
+  const next = change(deepClone(p.state) as ProjectState);
+  const forward = compare(p.state, next);
+  if (forward.length === 0) return p.version;
+  const inverse = compare(next, p.state);
   const db = await database();
-  await db.deleteFrom('project').where('id', '=', row.id).execute();
+  await db.transaction().execute(async (t) => {
+    await t.deleteFrom('step').where('project', '=', p.id).where('number', '>', p.position).execute();
+    await t
+      .insertInto('step')
+      .values({
+        project: p.id,
+        number: p.position + 1,
+        label,
+        forward: JSON.stringify(forward),
+        inverse: JSON.stringify(inverse),
+        created: new Date().toISOString(),
+      })
+      .execute();
+    await move(t, p, p.version, { state: next, position: p.position + 1 });
+  });
+  events.emit(p.id, { type: 'changed' });
+  return p.version + 1;
+}
+
+/** Takes back the last step, or does the next one again. Returns its label. @throws Problem when there is none */
+export async function stepProject(id: string | undefined, parent: number, way: 'undo' | 'redo'): Promise<string> {
+  const p = await requireProject(id);
+  if (p.version !== parent) throw stale(p.version);
+  const db = await database();
+  const number = way === 'undo' ? p.position : p.position + 1;
+  const step = await db
+    .selectFrom('step')
+    .selectAll()
+    .where('project', '=', p.id)
+    .where('number', '=', number)
+    .executeTakeFirst();
+  if (!step) throw new Problem(409, way === 'undo' ? 'there is nothing to undo' : 'there is nothing to do again');
+  const patch = JSON.parse(way === 'undo' ? step.inverse : step.forward) as Operation[];
+  const state = applyPatch(p.state, patch, true).newDocument;
+  await db
+    .transaction()
+    .execute((t) => move(t, p, parent, { state, position: way === 'undo' ? p.position - 1 : p.position + 1 }));
+  events.emit(p.id, { type: 'changed' });
+  return step.label;
+}
+
+export async function renameProject(id: string | undefined, name: string): Promise<void> {
+  const p = await requireProject(id);
+  const db = await database();
+  await db.updateTable('project').set({ name, changed: new Date().toISOString() }).where('id', '=', p.id).execute();
+  events.emit(p.id, { type: 'changed' });
+}
+
+/** A second project with the same sources and decisions; results and steps stay with the first. */
+export async function duplicateProject(id: string | undefined): Promise<string> {
+  const p = await requireProject(id);
+  return insert(`${p.name} (copy)`.slice(0, 80), p.state);
+}
+
+/** Puts a project aside; `restoreProject` brings it back until the next start of the server. */
+export async function deleteProject(id: string | undefined): Promise<void> {
+  const p = await requireProject(id);
+  const db = await database();
+  await db.updateTable('project').set({ deleted: new Date().toISOString() }).where('id', '=', p.id).execute();
+}
+
+export async function restoreProject(id: string | undefined): Promise<void> {
+  const db = await database();
+  const done = await db
+    .updateTable('project')
+    .set({ deleted: null })
+    .where('id', '=', id ?? '')
+    .where('deleted', 'is not', null)
+    .executeTakeFirst();
+  if (Number(done.numUpdatedRows) !== 1) throw new Problem(404, 'that project is not there any more');
 }

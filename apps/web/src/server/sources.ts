@@ -1,9 +1,10 @@
+import { stat } from 'node:fs/promises';
 import type { Readable } from 'node:stream';
 import { logicalPath, READABLE, unpackArchive } from '@wembrel/runner/read/unpack';
 import { storeBlob } from './blobs.ts';
-import { database } from './database.ts';
 import { blobPath } from './paths.ts';
 import { Problem } from './problem.ts';
+import { changeProject } from './projects.ts';
 
 /** A logical path in a project. @throws Problem */
 export function sourcePath(given: string): string {
@@ -12,36 +13,48 @@ export function sourcePath(given: string): string {
   return path;
 }
 
-/** Adds one uploaded file; an archive is unpacked. Returns the paths that are there now. */
-export async function addSource(project: string, given: string, contents: Readable): Promise<string[]> {
+export interface StoredSource {
+  path: string;
+  hash: string;
+  bytes: number;
+}
+
+/** Stores one uploaded file; an archive is unpacked. Nothing belongs to a project before `addSources`. */
+export async function storeUpload(given: string, contents: Readable): Promise<StoredSource[]> {
   const path = sourcePath(given);
   const archive = /\.zip$/i.test(path);
   if (!archive && !READABLE.test(path))
     throw new Problem(415, `${path}: this kind of file is not read; GLB, glTF with its files, or a ZIP of them is`);
   const blob = await storeBlob(contents);
   if (blob.bytes === 0) throw new Problem(400, `${path}: the file is empty`);
-  if (!archive) {
-    await record(project, [{ path, ...blob }]);
-    return [path];
-  }
+  if (!archive) return [{ path, ...blob }];
   const files = await unpackArchive(path, blobPath(blob.hash), async (name, stream) => ({
     path: name,
     ...(await storeBlob(stream)),
   }));
   if (files.length === 0) throw new Problem(400, `${path}: the archive holds no file that is read`);
-  await record(project, files);
-  return files.map((f) => f.path);
+  return files;
 }
 
-async function record(project: string, files: { path: string; hash: string; bytes: number }[]): Promise<void> {
-  const db = await database();
-  await db.transaction().execute(async (t) => {
-    for (const f of files)
-      await t
-        .insertInto('source')
-        .values({ project, ...f })
-        .onConflict((c) => c.columns(['project', 'path']).doUpdateSet({ hash: f.hash, bytes: f.bytes }))
-        .execute();
-    await t.updateTable('project').set({ changed: new Date().toISOString() }).where('id', '=', project).execute();
+/** Adds stored files to a project, and takes others out, as one step. */
+export async function changeSources(
+  project: string | undefined,
+  add: { path: string; hash: string }[],
+  remove: string[],
+): Promise<number> {
+  const sized = await Promise.all(
+    add.map(async ({ path, hash }) => {
+      const info = await stat(blobPath(hash)).catch(() => null);
+      if (!info) throw new Problem(400, `${path}: its contents have not arrived`);
+      return { path: sourcePath(path), hash, bytes: info.size };
+    }),
+  );
+  const files = (n: number, only: string) => (n === 1 ? only : `${n} files`);
+  const label =
+    add.length > 0 ? `Add ${files(add.length, add[0].path)}` : `Take out ${files(remove.length, remove[0] ?? '')}`;
+  return changeProject(project, null, label, (state) => {
+    for (const path of remove) delete state.sources[path];
+    for (const { path, hash, bytes } of sized) state.sources[path] = { hash, bytes };
+    return state;
   });
 }

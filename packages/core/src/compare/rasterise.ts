@@ -28,6 +28,8 @@ interface Projected {
  * Draws the scene from one direction: orthographic, each model fitted to its cell by `bounds`, 4×4 coverage samples a pixel,
  * shaded once per pixel and triangle at the middle of the covered samples, trilinear textures. Alpha-tested faces are tested
  * at every sample; alpha-blended ones are laid over by nearness. Equal nearness goes to the earlier triangle.
+ *
+ * @param overGrey false leaves the colour of half-covered pixels as it is, for pictures that are laid over something
  */
 export function renderView(
   scene: DrawScene,
@@ -35,6 +37,7 @@ export function renderView(
   eye: [number, number, number],
   bounds: Float64Array[],
   size: number,
+  overGrey = true,
 ): ViewPictures {
   const frame = viewFrame(eye);
   const fits = scene.cells.map((cell, i) => fitCell(cell, bounds[i], frame));
@@ -72,7 +75,7 @@ export function renderView(
       else cover(p, t, y0, size, depth, hit, shader);
     }
     const layers = blended.length > 0 ? blendLayers(projected, blended, y0, size, depth) : null;
-    resolve(projected, drawOf, y0, size, bandColumns(projected, bands[b], size), hit, layers, shader, out);
+    resolve(projected, drawOf, y0, size, bandColumns(projected, bands[b], size), hit, layers, shader, out, overGrey);
   }
   return out;
 }
@@ -347,6 +350,7 @@ function resolve(
   layers: Map<number, Layer[]> | null,
   shader: PointShader,
   out: ViewPictures,
+  overGrey: boolean,
 ): void {
   const w = size * GRID;
   const all = GRID * GRID;
@@ -395,15 +399,17 @@ function resolve(
             sums[k * 3 + 2]++;
             covered++;
           }
-      unlit.fill((BACKGROUND * (all - covered)) / all);
+      // The weight of one sample: with the background all 16 count, without it the covered ones alone.
+      const parts = overGrey || covered === 0 ? all : covered;
+      unlit.fill(overGrey || covered === 0 ? (BACKGROUND * (all - covered)) / all : 0);
       lit.set(unlit);
       for (let k = 0; k < kinds; k++) {
         const n = sums[k * 3 + 2];
         const p = projected[drawOf[ids[k]]];
         const s = shadeAt(p, ids[k] - p.first, sums[k * 3] / n, sums[k * 3 + 1] / n, shader);
         for (let c = 0; c < 3; c++) {
-          unlit[c] += (s.unlit[c] * n) / all;
-          lit[c] += (s.lit[c] * n) / all;
+          unlit[c] += (s.unlit[c] * n) / parts;
+          lit[c] += (s.lit[c] * n) / parts;
         }
       }
       let shown = covered;

@@ -19,7 +19,8 @@ interface Piece {
 
 const MOVABLE = /^(POSITION|NORMAL|TANGENT|TEXCOORD_\d+|COLOR_0)$/;
 
-function joinable(p: Primitive): boolean {
+/** True when nothing about a primitive stands against becoming one with others. */
+export function joinablePrimitive(p: Primitive): boolean {
   return (
     p.getMode() === 4 &&
     p.listTargets().length === 0 &&
@@ -29,7 +30,7 @@ function joinable(p: Primitive): boolean {
 }
 
 /** Nodes that something moves: animated, joints, or below such a node. */
-function movedNodes(document: Document): Set<Node> {
+export function movedNodes(document: Document): Set<Node> {
   const moved = new Set<Node>();
   const take = (n: Node) => {
     if (moved.has(n)) return;
@@ -44,6 +45,19 @@ function movedNodes(document: Document): Set<Node> {
     }
   for (const s of root.listSkins()) s.listJoints().forEach(take);
   return moved;
+}
+
+/** True when a mesh's placing moves, skins, instances or names it apart, so that it stays where it is. */
+export function instancedApart(nodes: Node[], mesh: Mesh, moved: ReadonlySet<unknown>): boolean {
+  const [node] = nodes;
+  return (
+    nodes.length !== 1 ||
+    moved.has(node) ||
+    node.getSkin() !== null ||
+    node.listExtensions().length > 0 ||
+    hasExtras(node) ||
+    hasExtras(mesh)
+  );
 }
 
 function hasExtras(p: { getExtras(): object }): boolean {
@@ -80,16 +94,8 @@ export function joinParts(document: Document, keepParts: string[]): number {
   const pieces: (Piece & { node: Node; mesh: Mesh })[] = [];
   for (const [mesh, nodes] of uses) {
     const node = nodes[0];
-    const apart =
-      nodes.length > 1 ||
-      moved.has(node) ||
-      node.getSkin() !== null ||
-      node.listExtensions().length > 0 ||
-      hasExtras(node) ||
-      hasExtras(mesh) ||
-      keepParts.includes(node.getName()) ||
-      keepParts.includes(mesh.getName());
-    if (apart) continue;
+    if (instancedApart(nodes, mesh, moved) || keepParts.includes(node.getName()) || keepParts.includes(mesh.getName()))
+      continue;
     for (const primitive of mesh.listPrimitives()) pieces.push({ primitive, world: node.getWorldMatrix(), node, mesh });
   }
   const scene = root.getDefaultScene() ?? root.listScenes()[0];
@@ -131,7 +137,7 @@ function groups<T extends { primitive: Primitive }>(pieces: T[]): T[][] {
   const materials = new Map<unknown, number>();
   for (const piece of pieces) {
     const p = piece.primitive;
-    if (!joinable(p)) continue;
+    if (!joinablePrimitive(p)) continue;
     const material = p.getMaterial();
     if (!materials.has(material)) materials.set(material, materials.size);
     const semantics = p.listSemantics().filter((s) => s !== 'COLOR_0');

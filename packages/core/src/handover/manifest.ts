@@ -41,10 +41,8 @@ export interface ManifestInput {
   names: string[];
   routing: Routing;
   layout: Layout;
-  margin: number;
-  padding: number;
-  coverage: number[];
-  maps: Record<string, string>[];
+  /** The sheets that were baked, in order. */
+  baked: { sheet: number; padding: number; coverage: number; maps: Record<string, string> }[];
 }
 
 export function buildManifest(i: ManifestInput): Manifest {
@@ -69,28 +67,31 @@ export function buildManifest(i: ManifestInput): Manifest {
       colour: 'base colour and emissive are sRGB',
     },
     models: i.files.map((file, m) => ({ file, name: i.names[m] })),
-    sheets: i.layout.sheets.map((sheet, s) => ({
-      name: sheet.name,
-      size: sheet.size,
-      margin: i.margin,
-      padding: i.padding,
-      protectedMip: protectedMip(i.margin),
-      coverage: round(i.coverage[s]),
-      scale: round(sheet.scale),
-      maps: i.maps[s],
-      bays: sheet.plots.map((p) => {
-        const [w, h] = placedBox(p);
-        return {
-          id: p.id,
-          form: p.kind,
-          slot: i.routing.materials[p.material].name,
-          px: [p.x, p.y, w, h],
-          uv: [p.x / sheet.size, p.y / sheet.size, (p.x + w) / sheet.size, (p.y + h) / sheet.size],
-          quarterTurns: p.turns,
-          islands: p.islands.length,
-        };
-      }),
-    })),
+    sheets: i.baked.map(({ sheet: s, padding, coverage, maps }) => {
+      const sheet = i.layout.sheets[s];
+      return {
+        name: sheet.name,
+        size: sheet.size,
+        margin: sheet.margin,
+        padding,
+        protectedMip: protectedMip(sheet.margin),
+        coverage: round(coverage),
+        scale: round(sheet.scale),
+        maps,
+        bays: sheet.plots.map((p) => {
+          const [w, h] = placedBox(p);
+          return {
+            id: p.id,
+            form: p.kind,
+            slot: i.routing.materials[p.material].name,
+            px: [p.x, p.y, w, h],
+            uv: [p.x / sheet.size, p.y / sheet.size, (p.x + w) / sheet.size, (p.y + h) / sheet.size],
+            quarterTurns: p.turns,
+            islands: p.islands.length,
+          };
+        }),
+      };
+    }),
     slots,
     keptApart: i.routing.keptApart.map((k: KeptApart) => ({
       model: i.names[k.model],

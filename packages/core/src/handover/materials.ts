@@ -34,7 +34,7 @@ export class SheetMaterials {
 
   constructor(
     private readonly document: Document,
-    private readonly sheets: SheetFiles[],
+    private readonly sheets: ReadonlyMap<number, SheetFiles>,
     private readonly classes: OutputClass[],
   ) {}
 
@@ -42,7 +42,7 @@ export class SheetMaterials {
     const key = `${sheet}:${classKey}`;
     const known = this.made.get(key);
     if (known) return known;
-    const files = this.sheets[sheet];
+    const files = this.sheets.get(sheet) as SheetFiles;
     const c = this.classes.find((k) => k.key === classKey) as OutputClass;
     const material = this.document.createMaterial(files.name + classSuffix(c, this.classes));
     material

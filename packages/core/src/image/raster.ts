@@ -30,6 +30,22 @@ export function channelRange(raster: Raster): ChannelRange {
   };
 }
 
+/** Mean of R, G and B as stored, 0 … 255; a coarse grid of texels is enough for a swatch. */
+export function meanColour(raster: Raster): [number, number, number] {
+  const { data, width, height } = raster;
+  const step = Math.max(1, Math.floor(Math.max(width, height) / 128));
+  const sum = [0, 0, 0];
+  let n = 0;
+  for (let y = 0; y < height; y += step)
+    for (let x = 0; x < width; x += step) {
+      const o = (y * width + x) * 4;
+      for (let c = 0; c < 3; c++) sum[c] += data[o + c];
+      n++;
+    }
+  const k = (raster.bits === 8 ? 1 : 1 / 257) / n;
+  return [sum[0] * k, sum[1] * k, sum[2] * k];
+}
+
 /** True when every texel has the same value, exactly: such a texture is a single colour. */
 export function isExactlyFlat(range: ChannelRange): boolean {
   return range.min.every((v, i) => v === range.max[i]);

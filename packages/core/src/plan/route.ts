@@ -3,7 +3,7 @@ import { IMAGE_CHANNELS, lookKey, type MaterialLook, uvSetsUsed } from '../scene
 import type { Model, Part } from '../scene/model.ts';
 import { layoutCoordinates } from '../uv/coordinates.ts';
 import { uvIslands } from '../uv/islands.ts';
-import type { MergeDecisions } from './decisions.ts';
+import { APART, type MergeDecisions } from './decisions.ts';
 
 /** A slot that is not merged, and why. */
 export interface KeptApart {
@@ -31,6 +31,7 @@ export interface RoutedMaterial {
   look: MaterialLook;
   classKey: string;
   members: { model: number; slot: number }[];
+  /** Position among the sheets; −1 until it is spread. */
   sheet: number;
 }
 
@@ -44,7 +45,8 @@ export interface Routing {
 
 export const slotKey = (model: number, slot: number): string => `${model}:${slot}`;
 
-function classKey(look: MaterialLook): string {
+/** Slots whose keys differ never share an output material. */
+export function classKey(look: MaterialLook): string {
   return JSON.stringify([
     look.alphaMode,
     look.alphaMode === 'MASK' ? look.alphaCutoff : 0,
@@ -81,26 +83,42 @@ export function repeatsOf(part: Part, look: MaterialLook): number {
   return worst;
 }
 
-/** Why a part cannot go on a sheet, or null. */
-function partObstacle(part: Part, look: MaterialLook, limit: number): [KeptApart['code'], string] | null {
-  if (part.mode < 4) return ['points', `"${part.name}" draws points or lines`];
+export interface Obstacle {
+  code: KeptApart['code'];
+  reason: string;
+}
+
+/** Why a part cannot go on a sheet, repeats aside, or null. */
+function partObstacle(part: Part, look: MaterialLook): Obstacle | null {
+  if (part.mode < 4) return { code: 'points', reason: `"${part.name}" draws points or lines` };
   if (part.primitive.getExtension('KHR_materials_variants'))
-    return ['variants', `"${part.name}" changes its material by variants`];
+    return { code: 'variants', reason: `"${part.name}" changes its material by variants` };
   const sets = uvSetsUsed(look);
   const missing = sets.find((s) => !part.uvs[s]);
   if (missing !== undefined)
-    return [
-      'no-uvs',
-      `"${part.name}" has no UV set ${missing}, which the slot's textures need; it has to be unwrapped`,
-    ];
-  if (part.colors && sets.length === 0) return null;
-  const repeats = repeatsOf(part, look);
-  if (repeats > limit + 1e-4)
-    return [
-      'repeats',
-      `its texture repeats ${repeats.toFixed(1)} times across an island of "${part.name}"; up to ${limit} repeats are baked in`,
-    ];
+    return {
+      code: 'no-uvs',
+      reason: `"${part.name}" has no UV set ${missing}, which the slot's textures need; it has to be unwrapped`,
+    };
   return null;
+}
+
+/** Why a slot cannot go on a sheet, whatever is decided, and how often its texture repeats across an island at most. */
+export function slotObstacle(parts: Part[], look: MaterialLook): { obstacle: Obstacle | null; repeats: number } {
+  if (look.foreign.length > 0)
+    return {
+      obstacle: { code: 'extension', reason: `uses ${look.foreign.join(', ')}, which a sheet does not carry` },
+      repeats: 1,
+    };
+  for (const part of parts) {
+    const obstacle = partObstacle(part, look);
+    if (obstacle) return { obstacle, repeats: 1 };
+  }
+  return { obstacle: null, repeats: Math.max(1, ...parts.map((p) => repeatsOf(p, look))) };
+}
+
+export function repeatsReason(repeats: number, limit: number): string {
+  return `its texture repeats ${repeats.toFixed(1)} times across an island; up to ${limit} repeats are baked in`;
 }
 
 /**
@@ -117,22 +135,23 @@ export function route(models: Model[], decisions: MergeDecisions, pixelKey: (ima
       if (parts.length === 0) return;
       const keep = (code: KeptApart['code'], reason: string) =>
         keptApart.push({ model: m, slot: s, name: slot.name, code, reason });
-      if (decisions.keepApart.includes(slot.name)) {
+      const to = decisions.routes[slot.name];
+      if (to === APART) {
         keep('named', 'kept apart by name');
         return;
       }
-      if (slot.look.foreign.length > 0) {
-        keep('extension', `uses ${slot.look.foreign.join(', ')}, which a sheet does not carry`);
+      const { obstacle, repeats } = slotObstacle(parts, slot.look);
+      if (obstacle) {
+        keep(obstacle.code, obstacle.reason);
         return;
       }
-      for (const part of parts) {
-        const obstacle = partObstacle(part, slot.look, decisions.maxRepeats);
-        if (obstacle) {
-          keep(...obstacle);
-          return;
-        }
+      if (repeats > decisions.maxRepeats + 1e-4) {
+        keep('repeats', repeatsReason(repeats, decisions.maxRepeats));
+        return;
       }
-      const key = lookKey(slot.look, pixelKey);
+      const sheet = decisions.sheets.findIndex((d) => d.id === to);
+      // Twins are one material, unless they were sent to different sheets by hand.
+      const key = `${sheet} ${lookKey(slot.look, pixelKey)}`;
       const ck = classKey(slot.look);
       if (!classes.has(ck))
         classes.set(ck, {
@@ -151,7 +170,7 @@ export function route(models: Model[], decisions: MergeDecisions, pixelKey: (ima
           look: slot.look,
           classKey: ck,
           members: [{ model: m, slot: s }],
-          sheet: 0,
+          sheet,
         });
     });
   });
@@ -167,7 +186,7 @@ export function route(models: Model[], decisions: MergeDecisions, pixelKey: (ima
         slot,
         name: models[model].slots[slot].name,
         code: 'alone',
-        reason: `${describeClass(mat.look)}, as no other slot is; merging it would save no draw call`,
+        reason: `${describeClass(mat.classKey)}, as no other slot is; merging it would save no draw call`,
       });
     return false;
   });
@@ -180,21 +199,29 @@ export function route(models: Model[], decisions: MergeDecisions, pixelKey: (ima
   return { classes: [...classes.values()].filter((c) => kept.has(c.key)), materials, keptApart, routed };
 }
 
-function describeClass(look: MaterialLook): string {
-  const words = [{ OPAQUE: 'opaque', MASK: 'alpha-tested', BLEND: 'alpha-blended' }[look.alphaMode]];
-  if (look.doubleSided) words.push('double-sided');
-  if (look.unlit) words.push('unlit');
+/** A class in words. */
+export function describeClass(key: string): string {
+  const [alphaMode, , doubleSided, unlit] = JSON.parse(key) as [MaterialLook['alphaMode'], number, boolean, boolean];
+  const words = [{ OPAQUE: 'opaque', MASK: 'alpha-tested', BLEND: 'alpha-blended' }[alphaMode]];
+  if (doubleSided) words.push('double-sided');
+  if (unlit) words.push('unlit');
   return `it is ${words.join(' and ')}`;
 }
 
-/** Spreads materials over sheets: largest texel area first, each to the emptiest sheet. Areas in texels. */
-export function spread(materials: RoutedMaterial[], areas: number[], sheets: number): void {
-  const load = new Array<number>(sheets).fill(0);
-  const order = materials.map((_, i) => i).sort((a, b) => areas[b] - areas[a] || a - b);
+/**
+ * Gives every material that has no route a sheet: largest texel area first, each to the sheet that is least full.
+ * @param areas texel area of each material @param sizes px of each sheet's side
+ */
+export function spread(materials: RoutedMaterial[], areas: number[], sizes: number[]): void {
+  const load = sizes.map(() => 0);
+  materials.forEach((m, i) => {
+    if (m.sheet >= 0) load[m.sheet] += areas[i] / sizes[m.sheet] ** 2;
+  });
+  const order = materials.flatMap((m, i) => (m.sheet < 0 ? [i] : [])).sort((a, b) => areas[b] - areas[a] || a - b);
   for (const i of order) {
     let best = 0;
-    for (let s = 1; s < sheets; s++) if (load[s] < load[best]) best = s;
+    for (let s = 1; s < load.length; s++) if (load[s] < load[best]) best = s;
     materials[i].sheet = best;
-    load[best] += areas[i];
+    load[best] += areas[i] / sizes[best] ** 2;
   }
 }

@@ -180,7 +180,7 @@ export function totals(
 }
 
 /** Textures of a model keyed by pixels and colour space: the same pixels read as colour and as data are two textures. */
-function texturesByUse(model: Model, images: ImageTable, imageKey: (t: Texture) => string) {
+export function texturesByUse(model: Model, images: ImageTable, imageKey: (t: Texture) => string) {
   return usedTextures(model).flatMap((t) => {
     const facts = images.get(imageKey(t));
     if (!facts) return [];
@@ -188,6 +188,13 @@ function texturesByUse(model: Model, images: ImageTable, imageKey: (t: Texture) 
       .getGraph()
       .listParentEdges(t)
       .some((e) => /^(baseColor|emissive|diffuse|sheenColor|specularColor)Texture$/.test(e.getName()));
-    return [{ key: `${facts.pixelKey}:${colour ? 'srgb' : 'linear'}`, facts }];
+    return [
+      {
+        key: `${facts.pixelKey}:${colour ? 'srgb' : 'linear'}`,
+        facts,
+        colour,
+        name: t.getName() || t.getURI() || 'unnamed',
+      },
+    ];
   });
 }

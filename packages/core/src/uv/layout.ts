@@ -8,6 +8,8 @@ import { type ImageSizes, type Plot, plotsOfMaterial, SWATCH_SIDE } from './plot
 /** A plot with its place: px = turned((layout − origin) · scale) + (x, y). */
 export interface PlacedPlot extends Plot {
   sheet: number;
+  /** Relative size: 1 = as many texels as the source. */
+  factor: number;
   x: number;
   y: number;
   turns: Turns;
@@ -21,6 +23,8 @@ export interface PlacedPlot extends Plot {
 export interface SheetLayout {
   name: string;
   size: number;
+  /** Least gap between islands, px. */
+  margin: number;
   /** Common scale: 1 = as sharp as the sources. */
   scale: number;
   plots: PlacedPlot[];
@@ -32,7 +36,7 @@ export interface Layout {
 }
 
 /** px of a point given in layout coordinates. */
-export function placePoint(plot: PlacedPlot, lx: number, ly: number): [number, number] {
+export function placePoint(plot: PlacedShape, lx: number, ly: number): [number, number] {
   if (plot.kind === 'swatch') return [plot.x + SWATCH_SIDE / 2, plot.y + SWATCH_SIDE / 2];
   const x = (lx - plot.originX) * plot.scale;
   const y = (ly - plot.originY) * plot.scale;
@@ -51,7 +55,7 @@ export function placePoint(plot: PlacedPlot, lx: number, ly: number): [number, n
 }
 
 /** Size of the turned box of a plot, px. */
-export function placedBox(plot: PlacedPlot): [number, number] {
+export function placedBox(plot: PlacedShape): [number, number] {
   if (plot.kind === 'swatch') return [SWATCH_SIDE, SWATCH_SIDE];
   return plot.turns % 2 === 0 ? [plot.boxWidth, plot.boxHeight] : [plot.boxHeight, plot.boxWidth];
 }
@@ -61,9 +65,132 @@ export interface LayoutHooks {
   progress?: (share: number, doing: string) => void;
 }
 
+/** What the packing of a sheet depends on besides its plots. */
+export type PackingDecisions = Pick<MergeDecisions, 'rotate' | 'scale' | 'effort' | 'seed'>;
+
+/**
+ * The plots of every sheet, not placed yet. Gives each material without a route its sheet (`RoutedMaterial.sheet`).
+ * Ids run through all sheets.
+ */
+export function plotsBySheet(
+  models: Model[],
+  routing: Routing,
+  sheets: MergeDecisions['sheets'],
+  sizes: ImageSizes,
+): Plot[][] {
+  const byMaterial = routing.materials.map((m, i) => plotsOfMaterial(models, m, i, sizes));
+  const areas = byMaterial.map((plots) => plots.reduce((n, p) => n + p.texelArea, 0));
+  spread(
+    routing.materials,
+    areas,
+    sheets.map((s) => s.size),
+  );
+  let nextId = 0;
+  return sheets.map((_, s) =>
+    routing.materials.flatMap((m, i) => (m.sheet === s ? byMaterial[i].map((p) => ({ ...p, id: nextId++ })) : [])),
+  );
+}
+
+/** What packing reads of a plot. */
+export type PackablePlot = Pick<
+  Plot,
+  'id' | 'material' | 'kind' | 'shape' | 'originX' | 'originY' | 'mayTurn' | 'texelArea' | 'worldArea'
+>;
+
+/**
+ * Relative size of each plot. `relative`: as many texels as the source. `even`: the same px/m everywhere; at scale 1 the sharpest
+ * island keeps its own resolution and no island loses any.
+ */
+export function scaleFactors(sheets: readonly (readonly PackablePlot[])[], scale: MergeDecisions['scale']): number[][] {
+  const raw = sheets.map((plots) =>
+    plots.map((p) =>
+      scale === 'even' && p.kind === 'plot' ? Math.sqrt(p.worldArea / Math.max(p.texelArea, 1e-9)) : 1,
+    ),
+  );
+  if (scale !== 'even') return raw;
+  let least = Infinity;
+  sheets.forEach((plots, s) => {
+    plots.forEach((p, i) => {
+      if (p.kind === 'plot' && raw[s][i] > 0) least = Math.min(least, raw[s][i]);
+    });
+  });
+  return sheets.map((plots, s) => plots.map((p, i) => (p.kind === 'plot' && raw[s][i] > 0 ? raw[s][i] / least : 1)));
+}
+
+/** A placed plot without what only the bake needs. */
+export type PlacedShape = PackablePlot & {
+  sheet: number;
+  x: number;
+  y: number;
+  turns: Turns;
+  scale: number;
+  boxWidth: number;
+  boxHeight: number;
+  factor: number;
+};
+
+/**
+ * Packs one sheet. The same function runs in the server and in the browser, with the same result.
+ * @throws Error with a sentence when the islands do not fit at any scale (too many for the margin)
+ */
+export function packSheet<P extends PackablePlot>(
+  plots: P[],
+  factors: number[],
+  sheet: MergeDecisions['sheets'][number],
+  index: number,
+  d: PackingDecisions,
+  hooks: LayoutHooks = {},
+): { scale: number; attempts: number; plots: (P & PlacedShape)[] } {
+  const { size, margin, name } = sheet;
+  hooks.progress?.(0, `packing ${plots.length} islands`);
+  const result = pack(
+    plots.map((p, i) => ({
+      shape: p.shape,
+      factor: factors[i],
+      mayTurn: p.mayTurn,
+      fixedSide: p.kind === 'swatch' ? SWATCH_SIDE : undefined,
+    })),
+    {
+      width: size,
+      height: size,
+      margin,
+      rotate: d.rotate,
+      maxScale: 1,
+      effort: d.effort,
+      seed: d.seed,
+      cancelled: hooks.cancelled,
+      progress: (share) => hooks.progress?.(share, `packing ${plots.length} islands`),
+    },
+  );
+  if (plots.length > 0 && result.scale === 0 && !hooks.cancelled?.())
+    throw new Error(
+      `${plots.length} islands do not fit on the ${size} px sheet "${name}" with a margin of ${margin} px: take a larger sheet, more sheets or a smaller margin`,
+    );
+  return {
+    scale: result.scale,
+    attempts: result.attempts,
+    plots:
+      result.placements.length === 0
+        ? []
+        : plots.map((p, i) => placed(p, index, factors[i], result.scale, result.placements[i])),
+  };
+}
+
+function placed<P extends PackablePlot>(
+  p: P,
+  sheet: number,
+  factor: number,
+  common: number,
+  at: { x: number; y: number; turns: Turns },
+): P & PlacedShape {
+  const scale = p.kind === 'swatch' ? 1 : common * factor;
+  const [boxWidth, boxHeight] = p.kind === 'swatch' ? [SWATCH_SIDE, SWATCH_SIDE] : scaledBox(p.shape, scale);
+  return { ...p, sheet, ...at, factor, scale, boxWidth, boxHeight };
+}
+
 /**
  * Lays out all merged materials on their sheets.
- * @throws Error with a sentence when the islands do not fit at any scale (too many for the margin)
+ * @throws Error with a sentence when the islands do not fit at any scale
  */
 export function layOut(
   models: Model[],
@@ -72,62 +199,15 @@ export function layOut(
   sizes: ImageSizes,
   hooks: LayoutHooks = {},
 ): Layout {
-  const byMaterial = routing.materials.map((m, i) => plotsOfMaterial(models, m, i, sizes, decisions.scale));
-  const areas = byMaterial.map((plots) => plots.reduce((n, p) => n + p.texelArea, 0));
-  const sheetCount = Math.max(1, Math.min(decisions.sheets, routing.materials.length));
-  spread(routing.materials, areas, sheetCount);
-  if (decisions.scale === 'even') normaliseFactors(byMaterial.flat());
-  let nextId = 0;
-  const sheets = Array.from({ length: sheetCount }, (_, s): SheetLayout => {
-    const plots: Plot[] = routing.materials.flatMap((m, i) =>
-      m.sheet === s ? byMaterial[i].map((p) => ({ ...p, id: nextId++ })) : [],
-    );
-    hooks.progress?.(s / sheetCount, `packing ${plots.length} islands`);
-    const result = pack(
-      plots.map((p) => ({
-        shape: p.shape,
-        factor: p.factor,
-        mayTurn: p.mayTurn,
-        fixedSide: p.kind === 'swatch' ? SWATCH_SIDE : undefined,
-      })),
-      {
-        width: decisions.size,
-        height: decisions.size,
-        margin: decisions.margin,
-        rotate: decisions.rotate,
-        maxScale: 1,
-        effort: decisions.effort,
-        seed: decisions.seed,
-        cancelled: hooks.cancelled,
-        progress: (share) => hooks.progress?.((s + share) / sheetCount, `packing ${plots.length} islands`),
-      },
-    );
-    if (plots.length > 0 && result.scale === 0 && !hooks.cancelled?.())
-      throw new Error(
-        `${plots.length} islands do not fit on a ${decisions.size} px sheet with a margin of ${decisions.margin} px: take a larger sheet, more sheets or a smaller margin`,
-      );
-    const name = sheetCount === 1 ? decisions.sheetName : `${decisions.sheetName}_${s + 1}`;
-    return {
-      name,
-      size: decisions.size,
-      scale: result.scale,
-      attempts: result.attempts,
-      plots:
-        result.placements.length === 0 ? [] : plots.map((p, i) => placed(p, s, result.scale, result.placements[i])),
-    };
+  const all = plotsBySheet(models, routing, decisions.sheets, sizes);
+  const factors = scaleFactors(all, decisions.scale);
+  const count = decisions.sheets.length;
+  const sheets = decisions.sheets.map((sheet, s): SheetLayout => {
+    const packed = packSheet(all[s], factors[s], sheet, s, decisions, {
+      cancelled: hooks.cancelled,
+      progress: (share, doing) => hooks.progress?.((s + share) / count, doing),
+    });
+    return { name: sheet.name, size: sheet.size, margin: sheet.margin, ...packed };
   });
   return { sheets };
-}
-
-function placed(p: Plot, sheet: number, scale: number, at: { x: number; y: number; turns: Turns }): PlacedPlot {
-  const s = p.kind === 'swatch' ? 1 : scale * p.factor;
-  const [boxWidth, boxHeight] = p.kind === 'swatch' ? [SWATCH_SIDE, SWATCH_SIDE] : scaledBox(p.shape, s);
-  return { ...p, sheet, ...at, scale: s, boxWidth, boxHeight };
-}
-
-/** Even density: at scale 1 the sharpest island keeps its own resolution and no island loses any. */
-function normaliseFactors(plots: { kind: string; factor: number }[]): void {
-  let least = Infinity;
-  for (const p of plots) if (p.kind === 'plot' && p.factor > 0) least = Math.min(least, p.factor);
-  for (const p of plots) p.factor = p.kind === 'plot' && p.factor > 0 ? p.factor / least : 1;
 }

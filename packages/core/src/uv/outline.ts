@@ -5,7 +5,7 @@ import type { Plot } from './plots.ts';
  * islands of a stack each keep their border.
  * @param place px of a point of the shape
  */
-export function outlineOf(plot: Plot, place: (x: number, y: number) => [number, number]): string {
+export function outlineOf(plot: Pick<Plot, 'shape'>, place: (x: number, y: number) => [number, number]): string {
   const { shape } = plot;
   const edges = new Map<string, [number, number, number, number]>();
   const key = (x: number, y: number) => `${Math.round(x * 64)},${Math.round(y * 64)}`;

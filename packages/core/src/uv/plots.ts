@@ -32,8 +32,6 @@ export interface Plot {
   /** Layout coordinates of the shape's origin, whole texels. */
   originX: number;
   originY: number;
-  /** Relative size: 1 = as many texels as the source. */
-  factor: number;
   /** False where a turn would make stacked faces with a normal map disagree. */
   mayTurn: boolean;
   /** Texel area of the shape at factor 1, and its surface in m². */
@@ -109,7 +107,6 @@ export function plotsOfMaterial(
   material: RoutedMaterial,
   index: number,
   sizes: ImageSizes,
-  scale: 'relative' | 'even',
 ): Omit<Plot, 'id'>[] {
   const use = layoutUse(material, sizes);
   const parts = material.members.flatMap(({ model, slot }) =>
@@ -164,7 +161,6 @@ export function plotsOfMaterial(
       list.map((i) => islands[i]),
       list.map((i) => shown.has(i)),
     );
-    if (scale === 'even') plot.factor = Math.sqrt(plot.worldArea / Math.max(plot.texelArea, 1e-9));
     if (normal && (plot.islands.length > 1 || bothWays(plot.shape)))
       plot.mayTurn = list.every((i) => isUnsheared(models, islands[i]));
     return plot;
@@ -181,7 +177,6 @@ function swatch(material: number, islands: Island[]): Omit<Plot, 'id'> {
     shapeTriangle: new Uint32Array(0),
     originX: 0,
     originY: 0,
-    factor: 1,
     mayTurn: false,
     texelArea: 0,
     worldArea: 0,
@@ -409,7 +404,6 @@ function buildPlot(material: number, islands: RawIsland[], shown: boolean[]): Om
     shapeTriangle,
     originX,
     originY,
-    factor: 1,
     mayTurn: true,
     texelArea,
     worldArea,

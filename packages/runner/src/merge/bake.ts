@@ -39,11 +39,13 @@ export async function bakeSheet(
   images: Images,
   pool: Pool,
   progress: (share: number, doing: string) => void,
+  onMaps?: (maps: SheetMaps) => void,
 ): Promise<BakedSheet> {
   const { routing } = job;
   const needs = sheetNeeds(routing, index);
   const size = Math.max(1, Math.round(sheet.size * job.pxScale));
   const maps = emptyMaps(size, needs);
+  onMaps?.(maps);
   const own = routing.materials.flatMap((m, i) => (m.sheet === index ? [i] : []));
   for (let k = 0; k < own.length; k++) {
     pool.checkpoint();

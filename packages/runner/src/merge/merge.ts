@@ -1,6 +1,7 @@
 import { basename, join } from 'node:path';
 import { tangentsReady } from '@wembrel/core/bake/tangents';
 import { type TargetPart, targetParts } from '@wembrel/core/bake/target';
+import type { SheetMaps } from '@wembrel/core/bake/transfer';
 import type { Fidelity } from '@wembrel/core/compare/metrics';
 import { Cancelled, InputError } from '@wembrel/core/errors';
 import { joinParts } from '@wembrel/core/handover/join';
@@ -34,6 +35,8 @@ export interface MergeRequest {
   proof?: boolean;
   /** Side of the pictures that are compared, px; 1024, for a proof 512, when not given. */
   picture?: number;
+  /** Told when a sheet's bake begins; its maps, in shared memory, fill while it goes on. */
+  onMaps?: (sheet: string, maps: SheetMaps) => void;
   /** Give up when any file is bad. */
   strict?: boolean;
   onProgress?: OnProgress;
@@ -77,21 +80,23 @@ export interface MergeResult {
 }
 
 /** How the layout of a sheet fell short, in words. */
-function layoutFaults(layout: Layout, decisions: MergeDecisions): Fault[] {
+function layoutFaults(layout: Layout): Fault[] {
   const out: Fault[] = [];
-  if (protectedMip(decisions.margin) < 0)
-    out.push({
-      code: 'thin margin',
-      subject: decisions.sheetName,
-      message: `a margin of ${decisions.margin} px does not even keep mip 0 clean; 3 px does`,
-    });
-  for (const s of layout.sheets)
+  for (const s of layout.sheets) {
+    if (s.plots.length === 0) continue;
+    if (protectedMip(s.margin) < 0)
+      out.push({
+        code: 'thin margin',
+        subject: s.name,
+        message: `a margin of ${s.margin} px does not even keep mip 0 clean; 3 px does`,
+      });
     if (s.scale < 0.25)
       out.push({
         code: 'starved sheet',
         subject: s.name,
         message: `its islands keep ${(s.scale * 100).toFixed(0)} % of their resolution along each side; take a larger sheet or more sheets`,
       });
+  }
   return out;
 }
 
@@ -176,17 +181,21 @@ export async function merge(request: MergeRequest, pool: Pool): Promise<MergeRes
   lap('layout');
 
   const pxScale = request.proof ? 1 / PROOF_DIVISOR : 1;
-  const padding = decisions.padding ?? Math.ceil(decisions.margin);
-  const baked: BakedSheet[] = [];
-  for (let s = 0; s < layout.sheets.length; s++)
-    baked.push(
+  const padding = (s: number) => decisions.padding ?? Math.ceil(layout.sheets[s].margin);
+  // A sheet that nothing goes to is neither baked nor written.
+  const used = layout.sheets.flatMap((sheet, s) => (sheet.plots.length > 0 ? [s] : []));
+  const baked = new Map<number, BakedSheet>();
+  for (const s of used)
+    baked.set(
+      s,
       await bakeSheet(
-        { models, routing, targets: byPart, samples: decisions.samples, pxScale, padding },
+        { models, routing, targets: byPart, samples: decisions.samples, pxScale, padding: padding(s) },
         layout.sheets[s],
         s,
         images,
         pool,
-        (share, doing) => report('bake', (s + share) / layout.sheets.length, doing),
+        (share, doing) => report('bake', (baked.size + share) / used.length, doing),
+        (maps) => request.onMaps?.(layout.sheets[s].name, maps),
       ),
     );
   lap('bake');
@@ -202,12 +211,13 @@ export async function merge(request: MergeRequest, pool: Pool): Promise<MergeRes
     names.claim('manifest', '.json');
     names.claim('report', '.json');
     const textures = new TextureFiles(new Names(), delivery);
-    const sheets: SheetFiles[] = [];
-    for (let s = 0; s < baked.length; s++)
-      sheets.push(
+    const sheets = new Map<number, SheetFiles>();
+    for (const [s, bake] of baked)
+      sheets.set(
+        s,
         await writeSheet(
           layout.sheets[s].name,
-          baked[s],
+          bake,
           routing.materials.some((m) => m.sheet === s && m.look.occlusion),
           decisions.embed ? null : textures,
           pool,
@@ -258,21 +268,23 @@ export async function merge(request: MergeRequest, pool: Pool): Promise<MergeRes
       names: modelFiles.map((f) => stem(f)),
       routing,
       layout,
-      margin: decisions.margin,
-      padding,
-      coverage: baked.map((b) => b.coverage),
-      maps: sheets.map((s) => mapPaths(s)),
+      baked: used.map((s) => ({
+        sheet: s,
+        padding: padding(s),
+        coverage: (baked.get(s) as BakedSheet).coverage,
+        maps: mapPaths(sheets.get(s) as SheetFiles),
+      })),
     });
     const common = {
       before: read.report.totals,
       after: again.report.totals,
-      sheets: layout.sheets.map((s, i) => ({
-        name: s.name,
-        size: baked[i].maps.size,
-        coverage: round(baked[i].coverage),
-        maps: mapPaths(sheets[i]),
-        protectedMip: protectedMip(decisions.margin),
-        scale: round(s.scale),
+      sheets: manifest.sheets.map((m, i) => ({
+        name: m.name,
+        size: (baked.get(used[i]) as BakedSheet).maps.size,
+        coverage: m.coverage,
+        maps: m.maps,
+        protectedMip: m.protectedMip,
+        scale: m.scale,
       })),
       keptApart: manifest.keptApart,
       density: density && {
@@ -282,7 +294,7 @@ export async function merge(request: MergeRequest, pool: Pool): Promise<MergeRes
         p95: round(density.p95),
       },
       fidelity,
-      faults: layoutFaults(layout, decisions),
+      faults: layoutFaults(layout),
     };
     await delivery.write('manifest.json', jsonFile(manifest));
     await delivery.write('report.json', jsonFile(common));

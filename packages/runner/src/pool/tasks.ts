@@ -6,9 +6,9 @@ import { renderView, type ViewPictures } from '@wembrel/core/compare/rasterise';
 import type { DrawScene } from '@wembrel/core/compare/scene';
 import { type Encoding, levelSetBytes, toLevels } from '@wembrel/core/image/levels';
 import type { Raster } from '@wembrel/core/image/raster';
-import { channelRange, isExactlyFlat } from '@wembrel/core/image/raster';
+import { channelRange, isExactlyFlat, meanColour } from '@wembrel/core/image/raster';
 import type { LevelSet } from '@wembrel/kernels/sample';
-import { decodeImage, encodePng, pixelHash } from '../codec.ts';
+import { decodeImage, encodePng, pixelHash, thumbnail } from '../codec.ts';
 
 /**
  * What worker threads do. Each task is a function of its message; large data comes and goes in shared memory.
@@ -21,6 +21,8 @@ export interface DecodedImage {
   raster: Raster;
   pixelKey: string;
   flat: boolean;
+  /** See `meanColour`. */
+  mean: [number, number, number];
 }
 
 const scratch = new TransferScratch();
@@ -29,7 +31,12 @@ export const tasks = {
   /** Decodes an image and hashes its pixels. */
   async decode(m: { path: string; name: string; bytes: Uint8Array }): Promise<DecodedImage> {
     const raster = await decodeImage(m.path, m.name, m.bytes);
-    return { raster, pixelKey: pixelHash(raster), flat: isExactlyFlat(channelRange(raster)) };
+    return {
+      raster,
+      pixelKey: pixelHash(raster),
+      flat: isExactlyFlat(channelRange(raster)),
+      mean: meanColour(raster),
+    };
   },
 
   /** Builds the filtered form of a texture. */
@@ -62,6 +69,27 @@ export const tasks = {
 
   async png(m: { data: Uint8Array; width: number; height: number; channels: 1 | 3 | 4 }): Promise<Uint8Array> {
     return encodePng(m.data, m.width, m.height, m.channels);
+  },
+
+  /** A reduced PNG of a stored picture. */
+  async thumbnail(m: { bytes: Uint8Array; side: number }): Promise<Uint8Array> {
+    return thumbnail(m.bytes, m.side);
+  },
+
+  /** A model seen from front right, R G B A; alpha is the share of each pixel that it covers. */
+  async modelPicture(m: {
+    scene: DrawScene;
+    textures: Map<string, LevelSet>;
+    bounds: Float64Array[];
+    size: number;
+  }): Promise<Uint8Array> {
+    const v = renderView(m.scene, m.textures, [0.55, 0.35, 1], m.bounds, m.size, false);
+    const out = new Uint8Array(m.size * m.size * 4);
+    for (let i = 0; i < m.size * m.size; i++) {
+      for (let c = 0; c < 3; c++) out[i * 4 + c] = v.lit[i * 3 + c];
+      out[i * 4 + 3] = v.coverage[i];
+    }
+    return out;
   },
 
   /** One view of the original and of the result, and how they differ. */

@@ -1,11 +1,16 @@
 import { useState } from 'react';
+import type { ResultView, SheetOutlines } from '../../contract/project.ts';
+import { ModelView } from '../../stage/ModelView.tsx';
 import { SheetStage } from '../../stage/SheetStage.tsx';
 import { Button } from '../../ui/Button.tsx';
 import { indexColour, percent } from '../../ui/format.ts';
 import { EmptyState, ErrorLine } from '../../ui/Notice.tsx';
 import { Progress } from '../../ui/Progress.tsx';
+import { Segments } from '../../ui/Segments.tsx';
 import frame from '../../ui/View.module.css';
 import { cancelJob, failedLast, newest, running, startJob, useOutlines, useResult } from '../workbench/api.ts';
+import { tell } from '../workbench/notices.ts';
+import { useSelection } from '../workbench/selection.ts';
 import type { ViewProps } from '../workbench/Workbench.tsx';
 import css from './BakeView.module.css';
 
@@ -23,31 +28,24 @@ export function BakeView({ project, live }: ViewProps) {
   const failed = failedLast(project, 'proof', 'final');
   const { data: result } = useResult(last?.id);
   const { data: outlines } = useOutlines(last?.id);
-  const [sheetIndex, setSheet] = useState(0);
+  const [at, setAt] = useState(0);
   const [map, setMap] = useState('baseColor');
   const [islands, setIslands] = useState(true);
   const [lit, setLit] = useState<number | null>(null);
-  const [problem, setProblem] = useState<string | null>(null);
+  const [on, setOn] = useState<'lit' | 'map'>('lit');
+  const model = useSelection((s) => s.model);
 
   const start = (kind: 'proof' | 'final') =>
-    startJob(project.id, kind).then(
-      () => setProblem(null),
-      (e: Error) => setProblem(e.message),
-    );
-  const index = Math.min(sheetIndex, Math.max(0, (outlines?.length ?? 1) - 1));
+    void startJob(project.id, kind).catch((e: Error) => tell({ tone: 'fault', text: e.message }));
+  const index = Math.min(at, Math.max(0, (outlines?.length ?? 1) - 1));
   const sheet = outlines?.[index];
   const figures = result?.sheets[index];
-  const file = figures?.maps[map] ?? figures?.maps.baseColor;
-  const embedded = file !== undefined && result?.sizes[file] === undefined;
-  const image = last && file && !embedded ? `/api/jobs/${last.id}/files/delivery/${file}` : null;
+  const address = (file: string | undefined) =>
+    last && file && result?.sizes[file] !== undefined ? `/api/jobs/${last.id}/files/delivery/${file}` : null;
+  const image = address(figures?.maps[map] ?? figures?.maps.baseColor);
   const stale = last && last.madeFrom !== project.stamp;
-  const legend = new Map<number, { slot: string; plots: number; stacked: number }>();
-  for (const p of sheet?.plots ?? []) {
-    const row = legend.get(p.material) ?? { slot: p.slot, plots: 0, stacked: 0 };
-    row.plots++;
-    row.stacked += p.stacked - 1;
-    legend.set(p.material, row);
-  }
+  const painting = job ? live[job.id]?.preview : undefined;
+  const shown = result?.models.find((m) => m.source === project.survey?.models[model]?.file) ?? result?.models[0];
   return (
     <section className={frame.view}>
       <header className={frame.head}>
@@ -59,16 +57,24 @@ export function BakeView({ project, live }: ViewProps) {
             {stale ? ' · out of date: the plan or a source changed since' : ''}
           </p>
         )}
-        <Button onClick={() => void start('proof')} disabled={Boolean(job)}>
+        {outlines && outlines.length > 1 && (
+          <Segments
+            label="Sheet"
+            value={String(index)}
+            options={outlines.map((o, i) => ({ value: String(i), label: o.name }))}
+            onChange={(v) => setAt(Number(v))}
+          />
+        )}
+        <Button onClick={() => start('proof')} disabled={Boolean(job)}>
           Bake a proof
         </Button>
-        <Button tone="main" onClick={() => void start('final')} disabled={Boolean(job)}>
+        <Button tone="main" onClick={() => start('final')} disabled={Boolean(job)}>
           Bake the final
         </Button>
       </header>
       <div className={css.body}>
         <div className={css.picture}>
-          {(problem ?? (failed && !job)) && <ErrorLine>{problem ?? failed?.message}</ErrorLine>}
+          {failed && !job && <ErrorLine>{failed.message}</ErrorLine>}
           {job && (
             <div className={css.running}>
               <Progress
@@ -79,40 +85,40 @@ export function BakeView({ project, live }: ViewProps) {
               />
             </div>
           )}
-          {sheet ? (
+          {job && painting ? (
+            <div className={css.painting}>
+              <img src={`/api/jobs/${job.id}/preview?n=${painting.count}`} alt={`${painting.sheet}, baked so far`} />
+            </div>
+          ) : sheet ? (
             <SheetStage sheet={sheet} image={image} showIslands={islands} lit={lit} onHover={setLit} />
           ) : (
             <EmptyState title={job ? 'Baking …' : 'Nothing baked yet'}>
               {job
-                ? 'The sheet appears here when it is done.'
+                ? 'The sheet appears here as soon as its first texels are baked.'
                 : 'A proof is baked at a quarter of the side and shows the same layout as the final.'}
             </EmptyState>
           )}
+          {figures && <Contacts figures={figures} map={map} address={address} onChoose={setMap} />}
         </div>
         {sheet && figures && (
           <aside className={css.side}>
-            {outlines && outlines.length > 1 && (
-              <fieldset className={css.set}>
-                <legend>Sheet</legend>
-                {outlines.map((o, i) => (
-                  <label key={o.name}>
-                    <input type="radio" name="sheet" checked={i === index} onChange={() => setSheet(i)} /> {o.name}
-                  </label>
-                ))}
-              </fieldset>
-            )}
-            <fieldset className={css.set}>
-              <legend>Map</legend>
-              {Object.keys(figures.maps).map((m) => (
-                <label key={m}>
-                  <input type="radio" name="map" checked={m === map} onChange={() => setMap(m)} /> {MAPS[m] ?? m}
-                </label>
-              ))}
-              <label>
-                <input type="checkbox" checked={islands} onChange={(e) => setIslands(e.target.checked)} /> Island
-                borders
-              </label>
-            </fieldset>
+            <div className={css.inset}>
+              <ModelView
+                label={shown ? `3D picture of ${shown.name}` : '3D picture'}
+                url={shown && last ? `/api/jobs/${last.id}/files/delivery/${encodeURIComponent(shown.file)}` : null}
+                map={on === 'map' ? image : null}
+                mapFor={figures.name}
+              />
+            </div>
+            <Segments
+              label="On the model"
+              value={on}
+              options={[
+                { value: 'lit', label: 'all maps, lit' },
+                { value: 'map', label: 'this map' },
+              ]}
+              onChange={setOn}
+            />
             <dl className={css.facts}>
               <dt>Coverage</dt>
               <dd>{percent(figures.coverage, 1)}</dd>
@@ -128,26 +134,78 @@ export function BakeView({ project, live }: ViewProps) {
                 {f.subject}: {f.message}
               </ErrorLine>
             ))}
-            <ul className={css.legend}>
-              {[...legend].map(([m, row]) => (
-                <li
-                  key={m}
-                  className={lit === m ? css.lit : ''}
-                  onPointerEnter={() => setLit(m)}
-                  onPointerLeave={() => setLit(null)}
-                >
-                  <span style={{ background: indexColour(m) }}>{m + 1}</span>
-                  {row.slot}
-                  <em>
-                    {row.plots} {row.plots === 1 ? 'bay' : 'bays'}
-                    {row.stacked > 0 ? `, ${row.stacked} stacked` : ''}
-                  </em>
-                </li>
-              ))}
-            </ul>
+            <label className={css.check}>
+              <input type="checkbox" checked={islands} onChange={(e) => setIslands(e.target.checked)} /> island borders
+            </label>
+            <Legend sheet={sheet} lit={lit} onLit={setLit} />
           </aside>
         )}
       </div>
     </section>
+  );
+}
+
+/** All maps of the sheet along the edge; the chosen one is the big picture. */
+function Contacts({
+  figures,
+  map,
+  address,
+  onChoose,
+}: {
+  figures: ResultView['sheets'][number];
+  map: string;
+  address: (file: string | undefined) => string | null;
+  onChoose: (map: string) => void;
+}) {
+  return (
+    <div className={css.contacts} role="radiogroup" aria-label="Map">
+      {Object.entries(figures.maps).map(([kind, file]) => {
+        const src = address(file);
+        return (
+          <label key={kind} className={kind === map ? css.chosen : ''}>
+            <input type="radio" name="map" checked={kind === map} onChange={() => onChoose(kind)} />
+            {src ? <img src={src} alt="" loading="lazy" /> : <span className={css.within}>inside the GLB</span>}
+            {MAPS[kind] ?? kind}
+          </label>
+        );
+      })}
+    </div>
+  );
+}
+
+function Legend({
+  sheet,
+  lit,
+  onLit,
+}: {
+  sheet: SheetOutlines;
+  lit: number | null;
+  onLit: (m: number | null) => void;
+}) {
+  const rows = new Map<number, { slot: string; plots: number; stacked: number }>();
+  for (const p of sheet.plots) {
+    const row = rows.get(p.material) ?? { slot: p.slot, plots: 0, stacked: 0 };
+    row.plots++;
+    row.stacked += p.stacked - 1;
+    rows.set(p.material, row);
+  }
+  return (
+    <ul className={css.legend}>
+      {[...rows].map(([m, row]) => (
+        <li
+          key={m}
+          className={lit === m ? css.lit : ''}
+          onPointerEnter={() => onLit(m)}
+          onPointerLeave={() => onLit(null)}
+        >
+          <span style={{ background: indexColour(m) }}>{m + 1}</span>
+          {row.slot}
+          <em>
+            {row.plots} {row.plots === 1 ? 'bay' : 'bays'}
+            {row.stacked > 0 ? `, ${row.stacked} stacked` : ''}
+          </em>
+        </li>
+      ))}
+    </ul>
   );
 }

@@ -1,16 +1,26 @@
-import { useEffect, useRef, useState } from 'react';
-import type { ProjectView, ResultView } from '../../contract/project.ts';
-import { TwinStage } from '../../stage/twin-stage.ts';
+import { useCallback, useEffect, useRef, useState } from 'react';
+import type { ResultView } from '../../contract/project.ts';
+import { ModelView, type ModelViewHandle } from '../../stage/ModelView.tsx';
+import type { StageMode } from '../../stage/model-stage.ts';
 import { Button } from '../../ui/Button.tsx';
 import { bytes, count, decibels } from '../../ui/format.ts';
-import { EmptyState, ErrorLine } from '../../ui/Notice.tsx';
+import { EmptyState } from '../../ui/Notice.tsx';
+import { Segments } from '../../ui/Segments.tsx';
 import frame from '../../ui/View.module.css';
 import { newest, useResult } from '../workbench/api.ts';
 import type { ViewProps } from '../workbench/Workbench.tsx';
 import css from './CompareView.module.css';
 
+const MODES: { value: StageMode; label: string }[] = [
+  { value: 'side', label: 'side by side' },
+  { value: 'wipe', label: 'wipe' },
+  { value: 'blink', label: 'blink' },
+  { value: 'difference', label: 'difference' },
+];
+
 /** Original and result under one camera and one light, and what the figures say. */
-export function CompareView({ project }: ViewProps) {
+export function CompareView(props: ViewProps) {
+  const { project } = props;
   const last = newest(project, 'proof', 'final');
   const { data: result } = useResult(last?.id);
   if (!last || !result)
@@ -24,61 +34,59 @@ export function CompareView({ project }: ViewProps) {
         </EmptyState>
       </section>
     );
-  return <Comparison project={project} job={last.id} kind={last.kind} result={result} />;
+  return (
+    <Comparison {...props} job={last.id} kind={last.kind} result={result} stale={last.madeFrom !== project.stamp} />
+  );
 }
 
 function Comparison({
   project,
+  edit,
   job,
   kind,
   result,
-}: {
-  project: ProjectView;
-  job: string;
-  kind: string;
-  result: ResultView;
-}) {
-  const canvas = useRef<HTMLCanvasElement>(null);
-  const stage = useRef<TwinStage | null>(null);
+  stale,
+}: ViewProps & { job: string; kind: string; result: ResultView; stale: boolean }) {
+  const picture = useRef<ModelViewHandle>(null);
   const [model, setModel] = useState(0);
-  const [mode, setMode] = useState<'side' | 'wipe'>('side');
+  const [mode, setMode] = useState<StageMode>('side');
   const [split, setSplit] = useState(0.5);
-  const [problem, setProblem] = useState<string | null>(null);
   const [ready, setReady] = useState(false);
-  const survey = newest(project, 'survey');
+  const [blinked, setBlinked] = useState<0 | 1>(0);
+  const [metres, setMetres] = useState<number | null>(null);
+  const [text, setText] = useState('');
+  const typing = useRef(false);
   const shown = result.models[Math.min(model, result.models.length - 1)];
+  const wanted = project.decisions.viewDistance;
 
   useEffect(() => {
-    if (!canvas.current) return;
-    let mine: TwinStage;
-    try {
-      mine = new TwinStage(canvas.current);
-    } catch {
-      setProblem('this browser gives no 3D picture (WebGL 2 is needed); the figures on the right stand without it');
-      return;
-    }
-    stage.current = mine;
-    return () => {
-      stage.current = null;
-      mine.dispose();
-    };
-  }, []);
+    if (ready && wanted !== null) picture.current?.setDistance(wanted);
+  }, [ready, wanted]);
   useEffect(() => {
-    const s = stage.current;
-    if (!s || !survey) return;
-    setReady(false);
-    Promise.all([
-      s.load(0, `/api/jobs/${survey.id}/files/views/${shown.source}.glb`),
-      s.load(1, `/api/jobs/${job}/files/delivery/${encodeURIComponent(shown.file)}`),
-    ]).then(
-      () => {
-        setProblem(null);
-        setReady(true);
-      },
-      (e: Error) => setProblem(`the models could not be shown: ${e.message}`),
-    );
-  }, [survey, job, shown]);
-  useEffect(() => stage.current?.show(mode, split), [mode, split]);
+    if (metres !== null && !typing.current) setText(metres < 10 ? metres.toFixed(2) : metres.toFixed(1));
+  }, [metres]);
+  // Slow enough not to flicker; B swaps by hand for those who want it stiller still.
+  useEffect(() => {
+    if (mode !== 'blink') return;
+    const still = window.matchMedia('(prefers-reduced-motion: reduce)').matches;
+    const timer = still ? 0 : window.setInterval(() => setBlinked((s) => (s === 0 ? 1 : 0)), 700);
+    return () => window.clearInterval(timer);
+  }, [mode]);
+  useEffect(() => picture.current?.blink(blinked), [blinked]);
+  const key = useCallback((k: string): boolean => {
+    if (k.toLowerCase() === 'v')
+      setMode((m) => MODES[(MODES.findIndex((x) => x.value === m) + 1) % MODES.length].value);
+    else if (k.toLowerCase() === 'b') setBlinked((s) => (s === 0 ? 1 : 0));
+    else return false;
+    return true;
+  }, []);
+  const keepDistance = () => {
+    typing.current = false;
+    const v = Number(text);
+    if (!(v > 0.01) || !Number.isFinite(v)) return setText(metres?.toFixed(2) ?? '');
+    picture.current?.setDistance(v);
+    if (v !== wanted) edit(`Seen from ${v} m`, (d) => ({ ...d, viewDistance: v }));
+  };
 
   const b = result.before;
   const a = result.after;
@@ -90,64 +98,75 @@ function Comparison({
     ['GPU vertices', count(b.gpuVertices), count(a.gpuVertices)],
     ['Triangles', count(b.triangles), count(a.triangles)],
   ];
-  const keys: Record<string, [number, number, number]> = {
-    ArrowLeft: [-0.15, 0, 1],
-    ArrowRight: [0.15, 0, 1],
-    ArrowUp: [0, -0.1, 1],
-    ArrowDown: [0, 0.1, 1],
-    '+': [0, 0, 0.87],
-    '=': [0, 0, 0.87],
-    '-': [0, 0, 1.15],
-  };
   return (
     <section className={frame.view}>
       <header className={frame.head}>
         <h1>Compare</h1>
+        {stale && <p>out of date: the plan or a source changed since</p>}
         {result.models.length > 1 && (
-          <label>
-            Model{' '}
-            <select value={model} onChange={(e) => setModel(Number(e.target.value))}>
-              {result.models.map((m, i) => (
-                <option key={m.file} value={i}>
-                  {m.name}
-                </option>
-              ))}
-            </select>
-          </label>
+          <select
+            aria-label="Model"
+            className={css.model}
+            value={model}
+            onChange={(e) => setModel(Number(e.target.value))}
+          >
+            {result.models.map((m, i) => (
+              <option key={m.file} value={i}>
+                {m.name}
+              </option>
+            ))}
+          </select>
         )}
-        <fieldset className={css.modes}>
-          <legend className={css.hidden}>How to compare</legend>
-          <label>
-            <input type="radio" name="mode" checked={mode === 'side'} onChange={() => setMode('side')} /> side by side
-          </label>
-          <label>
-            <input type="radio" name="mode" checked={mode === 'wipe'} onChange={() => setMode('wipe')} /> wipe
-          </label>
-        </fieldset>
-        <Button onClick={() => stage.current?.frame()}>Show all</Button>
+        <Segments label="How to compare" value={mode} options={MODES} onChange={setMode} />
+        <label className={css.distance}>
+          from
+          <input
+            aria-label="Viewing distance, m"
+            inputMode="decimal"
+            value={text}
+            onFocus={() => {
+              typing.current = true;
+            }}
+            onChange={(e) => setText(e.target.value)}
+            onBlur={keepDistance}
+            onKeyDown={(e) => e.key === 'Enter' && keepDistance()}
+          />
+          m
+        </label>
+        <Button onClick={() => picture.current?.frame()}>Fit</Button>
       </header>
       <div className={css.body}>
         <div className={css.picture}>
-          {problem && <ErrorLine>{problem}</ErrorLine>}
-          <div className={css.stage}>
-            <canvas
-              ref={canvas}
-              data-ready={ready}
-              aria-label="Original on the left, result on the right; arrows turn, plus and minus move nearer and farther"
-              tabIndex={0}
-              onKeyDown={(e) => {
-                const move = keys[e.key];
-                if (!move) return;
-                e.preventDefault();
-                stage.current?.nudge(...move);
-              }}
+          <div className={css.stage} data-ready={ready}>
+            <ModelView
+              ref={picture}
+              label={mode === 'side' ? 'Original on the left, result on the right' : `Original and result, ${mode}`}
+              url={project.surveyJob ? `/api/jobs/${project.surveyJob}/files/views/${shown.source}.glb` : null}
+              second={`/api/jobs/${job}/files/delivery/${encodeURIComponent(shown.file)}`}
+              mode={mode}
+              split={split}
+              onReady={setReady}
+              onDistance={setMetres}
+              onKey={key}
             />
-            <span className={css.tag} style={{ left: 10 }}>
-              Original
-            </span>
-            <span className={css.tag} style={{ right: 10 }}>
-              Result, {kind}
-            </span>
+            {mode === 'blink' ? (
+              <span className={css.tag} style={{ left: 10 }}>
+                {blinked === 0 ? 'Original' : `Result, ${kind}`}
+              </span>
+            ) : mode === 'difference' ? (
+              <span className={css.tag} style={{ left: 10 }}>
+                Difference × 4 around grey
+              </span>
+            ) : (
+              <>
+                <span className={css.tag} style={{ left: 10 }}>
+                  Original
+                </span>
+                <span className={css.tag} style={{ right: 10 }}>
+                  Result, {kind}
+                </span>
+              </>
+            )}
             {mode === 'side' && <span className={css.middle} style={{ left: '50%' }} />}
             {mode === 'wipe' && (
               <>

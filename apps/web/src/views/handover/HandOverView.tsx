@@ -1,28 +1,52 @@
-import { ButtonLink } from '../../ui/Button.tsx';
+import type { ResultView } from '../../contract/project.ts';
+import { Button, ButtonLink } from '../../ui/Button.tsx';
 import { bytes, count, decibels } from '../../ui/format.ts';
 import { EmptyState } from '../../ui/Notice.tsx';
 import frame from '../../ui/View.module.css';
-import { newest, useResult } from '../workbench/api.ts';
+import { newest, running, startJob, useResult } from '../workbench/api.ts';
+import { tell } from '../workbench/notices.ts';
 import type { ViewProps } from '../workbench/Workbench.tsx';
 import css from './HandOverView.module.css';
+import { SharingMatrix } from './SharingMatrix.tsx';
 
-/** The exact files of the delivery, what was checked, and the ZIP. */
+/** What a proof says of the final: maps have sixteen times its texels, all else is the same. */
+function expected(result: ResultView, proof: boolean): Record<string, number> {
+  const maps = new Set(result.sheets.flatMap((s) => Object.values(s.maps)));
+  return Object.fromEntries(
+    Object.entries(result.sizes).map(([name, size]) => [name, proof && maps.has(name) ? size * 16 : size]),
+  );
+}
+
+/** The exact files of the delivery, who shares what, what was checked, and the ZIP. */
 export function HandOverView({ project }: ViewProps) {
-  const last = newest(project, 'final');
-  const { data: result } = useResult(last?.id);
-  if (!last || !result)
+  const final = newest(project, 'final');
+  const shown = final?.madeFrom === project.stamp ? final : (newest(project, 'proof', 'final') ?? final);
+  const { data: result } = useResult(shown?.id);
+  const busy = running(project, 'proof', 'final');
+  const bake = (
+    <Button
+      tone="main"
+      disabled={Boolean(busy)}
+      onClick={() => void startJob(project.id, 'final').catch((e: Error) => tell({ tone: 'fault', text: e.message }))}
+    >
+      Bake the final
+    </Button>
+  );
+  if (!shown || !result)
     return (
       <section className={frame.view}>
         <header className={frame.head}>
           <h1>Hand over</h1>
         </header>
-        <EmptyState title="No final yet">
-          Bake the final; its files are listed here, checked, and can be taken as one ZIP.
+        <EmptyState title="Nothing to hand over yet">
+          Bake a proof to see which files there will be, or the final to have them.
         </EmptyState>
       </section>
     );
-  const stale = last.madeFrom !== project.stamp;
-  const total = Object.values(result.sizes).reduce((n, s) => n + s, 0);
+  const proof = shown.kind === 'proof';
+  const stale = shown.madeFrom !== project.stamp;
+  const sizes = expected(result, proof);
+  const total = Object.values(sizes).reduce((n, s) => n + s, 0);
   const what = (name: string) =>
     name === 'manifest.json'
       ? 'sheets, bays, UV rectangles, which slot went where'
@@ -33,50 +57,84 @@ export function HandOverView({ project }: ViewProps) {
           : result.sheets.some((s) => Object.values(s.maps).includes(name))
             ? 'map of a sheet'
             : 'texture of a slot that is kept apart';
-  const checks: [string, string][] = [
-    ['Read again by Wembrel', `${result.models.length} of ${result.models.length} models`],
-    ['Open glTF validator', '0 errors'],
-    ['Nothing refers to a source', 'only files of this folder are named'],
-    ['Same picture from 12 views', `worst ${decibels(result.fidelity.psnr)}, SSIM ${result.fidelity.ssim.toFixed(4)}`],
+  const named = new Set(Object.values(result.uses).flat());
+  const lost = [...named].filter((u) => result.sizes[u] === undefined);
+  const checks: [name: string, said: string, good: boolean][] = [
+    ['Read again by Wembrel', `${result.models.length} of ${result.models.length} models`, true],
+    ['Open glTF validator', '0 errors', true],
+    [
+      'Nothing refers to a source',
+      lost.length === 0 ? `${named.size} textures, all in this folder` : `missing: ${lost.join(', ')}`,
+      lost.length === 0,
+    ],
+    ['Every file has a name of its own', `${result.written.length} files`, true],
+    [
+      'Same picture from 12 views',
+      `worst ${decibels(result.fidelity.psnr)}, SSIM ${result.fidelity.ssim.toFixed(4)}`,
+      true,
+    ],
   ];
+  const folders = new Map<string, string[]>();
+  for (const name of result.written) {
+    const cut = name.lastIndexOf('/');
+    const folder = cut < 0 ? '' : name.slice(0, cut + 1);
+    folders.set(folder, [...(folders.get(folder) ?? []), name]);
+  }
   return (
     <section className={frame.view}>
       <header className={frame.head}>
         <h1>Hand over</h1>
         <p>
-          {count(result.written.length)} files, {bytes(total)}
+          {count(result.written.length)} files, {proof ? 'about ' : ''}
+          {bytes(total)}
+          {proof ? ' · expected, from the proof' : ''}
           {stale ? ' · out of date: the plan or a source changed since' : ''}
         </p>
-        <ButtonLink tone="main" href={`/api/jobs/${last.id}/zip`} download>
-          Download as ZIP
-        </ButtonLink>
+        {proof || stale ? bake : null}
+        {!proof && (
+          <ButtonLink tone={stale ? 'plain' : 'main'} href={`/api/jobs/${shown.id}/zip`} download>
+            Download as ZIP
+          </ButtonLink>
+        )}
       </header>
       <div className={`${frame.body} ${css.body}`}>
-        <section>
-          <h2>Files</h2>
-          <table data-testid="delivery">
-            <tbody>
-              {result.written.map((name) => (
-                <tr key={name}>
-                  <td className={css.file}>{name}</td>
-                  <td className={css.what}>{what(name)}</td>
-                  <td>{bytes(result.sizes[name] ?? 0)}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </section>
+        <div className={css.column}>
+          <section>
+            <h2>Files</h2>
+            <table data-testid="delivery" className={proof ? css.expected : ''}>
+              <tbody>
+                {[...folders].map(([folder, names]) => [
+                  folder && (
+                    <tr key={folder}>
+                      <td className={css.file} colSpan={3}>
+                        {folder}
+                      </td>
+                    </tr>
+                  ),
+                  ...names.map((name) => (
+                    <tr key={name}>
+                      <td className={`${css.file} ${folder ? css.inside : ''}`}>{name.slice(folder.length)}</td>
+                      <td className={css.what}>{what(name)}</td>
+                      <td
+                        className={css.size}
+                      >{`${proof && sizes[name] !== result.sizes[name] ? '≈ ' : ''}${bytes(sizes[name] ?? 0)}`}</td>
+                    </tr>
+                  )),
+                ])}
+              </tbody>
+            </table>
+          </section>
+          <SharingMatrix result={result} />
+        </div>
         <div className={css.column}>
           <section>
             <h2>Checked</h2>
             <table>
               <tbody>
-                {checks.map(([k, v]) => (
+                {checks.map(([k, v, good]) => (
                   <tr key={k}>
                     <td>
-                      <span className={css.ok} aria-hidden="true">
-                        ✓
-                      </span>
+                      <span className={good ? css.ok : css.bad}>{good ? '✓' : '✗'}</span>
                       {k}
                     </td>
                     <td>{v}</td>

@@ -1,38 +1,81 @@
+import Redo from 'lucide-react/icons/redo-2';
+import Undo from 'lucide-react/icons/undo-2';
 import type { JobView, ProjectView, ResultView } from '../../contract/project.ts';
+import { Button } from '../../ui/Button.tsx';
 import { bytes, count, decibels, percent } from '../../ui/format.ts';
 import { Progress } from '../../ui/Progress.tsx';
-import { cancelJob, failedLast, type Live, newest, running, useResult } from './api.ts';
+import { Tooltip } from '../../ui/Tooltip.tsx';
+import { cancelJob, failedLast, type Live, newest, running, startJob, useResult } from './api.ts';
 import css from './Bill.module.css';
+import { tell } from './notices.ts';
+import type { Forecast } from './prediction.ts';
 import { VIEW_TITLES, VIEWS, type ViewName } from './stages.ts';
 
 interface Line {
   state: string;
   figure: string;
   tone?: 'stale' | 'fault' | 'busy';
+  /** What it takes to run it again. */
+  again?: string;
+}
+
+export interface BillProps {
+  project: ProjectView;
+  view: ViewName;
+  live: Record<string, Live>;
+  forecast: Forecast | null;
+  go: (view: ViewName) => void;
+  step: (way: 'undo' | 'redo') => void;
+  onHelp: () => void;
 }
 
 /** What each stage has to say for itself. */
-function lines(p: ProjectView, last: JobView | undefined, result: ResultView | undefined): Record<ViewName, Line> {
+function lines(
+  p: ProjectView,
+  last: JobView | undefined,
+  result: ResultView | undefined,
+  forecast: Forecast | null,
+): Record<ViewName, Line> {
   const stale = last !== undefined && last.madeFrom !== p.stamp;
   const busy = running(p, 'proof', 'final');
   const failed = failedLast(p, 'proof', 'final');
   const reading = running(p, 'survey');
   const t = p.survey?.totals;
   const made: Line['tone'] = stale ? 'stale' : undefined;
+  const seconds = (...keys: string[]) => {
+    const s = keys.reduce((n, k) => n + (result?.seconds[k] ?? 0), 0);
+    return result ? `${s < 10 ? s.toFixed(1) : Math.round(s)} s` : undefined;
+  };
+  const apart = forecast?.flows.filter((f) => f.sheet < 0).length ?? 0;
+  const sheets = p.decisions.sheets;
+  const sizes = new Set(sheets.map((s) => s.size));
   return {
     survey: reading
       ? { state: 'reading', figure: '', tone: 'busy' }
-      : t
-        ? {
-            state: t.failed ? `${t.failed} not read` : 'read',
-            figure: t.files === 1 ? '1 file' : `${count(t.files)} files`,
-            tone: t.failed ? 'fault' : undefined,
-          }
-        : { state: p.sources.length ? 'not read' : 'empty', figure: '' },
+      : failedLast(p, 'survey')
+        ? { state: 'failed', figure: '', tone: 'fault' }
+        : t
+          ? {
+              state: t.failed ? `${t.failed} not read` : 'read',
+              figure: t.files === 1 ? '1 file' : `${count(t.files)} files`,
+              tone: t.failed ? 'fault' : undefined,
+            }
+          : { state: p.sources.length ? 'not read' : 'empty', figure: '' },
     plan: {
-      state: p.decisions.keepApart.length ? `${p.decisions.keepApart.length} kept apart` : 'all merged',
-      figure: `${p.decisions.sheets} × ${p.decisions.size} px`,
+      state: apart ? `${apart} kept apart` : 'all merged',
+      figure: sizes.size === 1 ? `${sheets.length} × ${sheets[0].size} px` : `${sheets.length} sheets`,
     },
+    uv: forecast
+      ? {
+          state: result && !stale ? 'packed' : 'predicted',
+          figure: percent(
+            result && !stale
+              ? Math.min(...result.sheets.map((s) => s.scale))
+              : Math.min(1, ...forecast.sheets.filter((s) => s.slots > 0).map((s) => s.scale)),
+          ),
+          again: seconds('layout'),
+        }
+      : { state: '–', figure: '' },
     bake: busy
       ? { state: busy.kind, figure: 'running', tone: 'busy' }
       : failed
@@ -42,57 +85,113 @@ function lines(p: ProjectView, last: JobView | undefined, result: ResultView | u
               state: stale ? 'out of date' : last.kind,
               figure: result ? `${percent(result.sheets[0]?.coverage ?? 0)} covered` : '',
               tone: made,
+              again: seconds('read', 'layout', 'bake'),
             }
           : { state: 'not baked', figure: '' },
     compare: result
-      ? { state: stale ? 'out of date' : 'worst view', figure: decibels(result.fidelity.psnr), tone: made }
+      ? {
+          state: stale ? 'out of date' : 'worst view',
+          figure: decibels(result.fidelity.psnr),
+          tone: made,
+          again: seconds('compare'),
+        }
       : { state: '–', figure: '' },
     handover: result
       ? {
           state: last?.kind === 'final' ? (stale ? 'out of date' : 'checked') : 'proof only',
           figure: `${result.written.length} files`,
           tone: made,
+          again: seconds('handover', 'write'),
         }
       : { state: '–', figure: '' },
   };
 }
 
 /** The running account: before → after, and the stages as its lines. It is also the navigation. */
-export function Bill({ project, view, live }: { project: ProjectView; view: ViewName; live: Record<string, Live> }) {
+export function Bill({ project, view, live, forecast, go, step, onHelp }: BillProps) {
   const last = newest(project, 'proof', 'final');
   const { data: result } = useResult(last?.id);
   const t = project.survey?.totals;
-  const stage = lines(project, last, result);
+  const stage = lines(project, last, result, forecast);
   const job = running(project, 'survey', 'proof', 'final');
-  const a = result?.after;
-  const rows: [string, string, string | null][] = [
-    ['Draw calls', t ? count(t.drawCalls) : '–', a ? count(a.drawCalls) : null],
-    ['Slots', t ? count(t.slots) : '–', a ? count(a.slots) : null],
-    ['Texture memory', t ? bytes(t.textureBytes.bc7) : '–', a ? bytes(a.distinctTextureBytes.bc7) : null],
-    ['GPU vertices', t ? count(t.gpuVertices) : '–', a ? count(a.gpuVertices) : null],
-    ['Triangles', t ? count(t.triangles) : '–', a ? count(a.triangles) : null],
-    ['Lowest density', '–', result?.density ? `${Math.round(result.density.p5)} px/m` : null],
+  const failed = failedLast(project, 'survey', 'proof', 'final');
+  const measured = result && last?.madeFrom === project.stamp ? result : null;
+  const a = measured?.after;
+  const f = forecast;
+  // A proof's maps are smaller than those that will be handed over: its memory stays a prediction.
+  const sized = last?.kind === 'final' ? a : undefined;
+  const rows: {
+    label: string;
+    before: string | undefined;
+    measured: string | undefined;
+    predicted: string | undefined;
+  }[] = [
+    {
+      label: 'Draw calls',
+      before: t && count(t.drawCalls),
+      measured: a && count(a.drawCalls),
+      predicted: f ? count(f.drawCalls) : undefined,
+    },
+    {
+      label: 'Slots',
+      before: t && count(t.slots),
+      measured: a && count(a.slots),
+      predicted: f ? count(f.slots) : undefined,
+    },
+    {
+      label: 'Texture memory',
+      before: t && bytes(t.textureBytes.bc7),
+      measured: sized && bytes(sized.distinctTextureBytes.bc7),
+      predicted: f ? bytes(f.bytes.bc7) : undefined,
+    },
+    {
+      label: 'GPU vertices',
+      before: t && count(t.gpuVertices),
+      measured: a && count(a.gpuVertices),
+      predicted: t && `≈ ${count(t.gpuVertices)}`,
+    },
+    {
+      label: 'Triangles',
+      before: t && count(t.triangles),
+      measured: a && count(a.triangles),
+      predicted: f ? count(f.triangles) : undefined,
+    },
+    {
+      label: 'Lowest density',
+      before: undefined,
+      measured: measured?.density ? `${Math.round(measured.density.p5)} px/m` : undefined,
+      predicted: f?.lowestDensity ? `≈ ${Math.round(f.lowestDensity)} px/m` : undefined,
+    },
   ];
+  const theme = () => {
+    const root = document.documentElement;
+    root.dataset.theme = root.dataset.theme === 'dark' ? 'light' : 'dark';
+    localStorage.setItem('wembrel-theme', root.dataset.theme);
+  };
   return (
     <aside className={css.bill} aria-label="The bill">
-      <a className={css.home} href="/">
-        Wembrel
-      </a>
-      <p className={css.project}>{project.name}</p>
+      <header className={css.top}>
+        <a className={css.home} href="/">
+          Wembrel
+        </a>
+        <p className={css.project} title={project.name}>
+          {project.name}
+        </p>
+      </header>
       <table className={css.account}>
         <thead>
           <tr>
-            <th aria-label="figure" />
-            <th>before</th>
-            <th>{last?.kind === 'proof' ? 'proof' : 'after'}</th>
+            <td />
+            <th scope="col">before</th>
+            <th scope="col">{measured ? (last?.kind === 'proof' ? 'proof' : 'after') : 'predicted'}</th>
           </tr>
         </thead>
         <tbody>
-          {rows.map(([label, before, after]) => (
-            <tr key={label}>
-              <th scope="row">{label}</th>
-              <td>{before}</td>
-              <td className={css.after}>{after ?? '–'}</td>
+          {rows.map((r) => (
+            <tr key={r.label}>
+              <th scope="row">{r.label}</th>
+              <td>{r.before ?? '–'}</td>
+              <td className={`${css.after} ${r.measured ? '' : css.predicted}`}>{r.measured ?? r.predicted ?? '–'}</td>
             </tr>
           ))}
         </tbody>
@@ -105,10 +204,16 @@ export function Bill({ project, view, live }: { project: ProjectView; view: View
             href={`/p/${project.id}/${v}`}
             className={`${css.stage} ${v === view ? css.here : ''}`}
             aria-current={v === view ? 'page' : undefined}
+            onClick={(e) => {
+              if (e.ctrlKey || e.metaKey || e.shiftKey) return;
+              e.preventDefault();
+              go(v);
+            }}
           >
             <span className={css.name}>{VIEW_TITLES[v]}</span>
             <span className={css.figure}>{stage[v].figure}</span>
             <span className={`${css.state} ${stage[v].tone ? css[stage[v].tone] : ''}`}>{stage[v].state}</span>
+            {stage[v].again && <span className={css.again}>{stage[v].again}</span>}
           </a>
         ))}
       </nav>
@@ -120,20 +225,51 @@ export function Bill({ project, view, live }: { project: ProjectView; view: View
             left={live[job.id]?.left ?? job.left}
             onCancel={() => void cancelJob(job.id)}
           />
+        ) : failed ? (
+          <p className={css.failed}>
+            The {failed.kind} {failed.state === 'interrupted' ? 'was interrupted' : 'failed'}: {failed.message}{' '}
+            <button
+              type="button"
+              className={css.link}
+              onClick={() =>
+                void startJob(project.id, failed.kind).catch((e: Error) => tell({ tone: 'fault', text: e.message }))
+              }
+            >
+              Run it again
+            </button>
+          </p>
         ) : (
           <span>Nothing is running.</span>
         )}
-        <button
-          type="button"
-          className={css.theme}
-          onClick={() => {
-            const root = document.documentElement;
-            root.dataset.theme = root.dataset.theme === 'dark' ? 'light' : 'dark';
-            localStorage.setItem('wembrel-theme', root.dataset.theme);
-          }}
-        >
-          Light or dark
-        </button>
+        <div className={css.steps}>
+          <Tooltip text={project.undo ? `Undo: ${project.undo}` : 'Nothing to undo'}>
+            <Button
+              tone="quiet"
+              aria-label="Undo"
+              aria-disabled={!project.undo}
+              onClick={() => project.undo && step('undo')}
+            >
+              <Undo size={16} aria-hidden />
+            </Button>
+          </Tooltip>
+          <Tooltip text={project.redo ? `Redo: ${project.redo}` : 'Nothing to redo'}>
+            <Button
+              tone="quiet"
+              aria-label="Redo"
+              aria-disabled={!project.redo}
+              onClick={() => project.redo && step('redo')}
+            >
+              <Redo size={16} aria-hidden />
+            </Button>
+          </Tooltip>
+          <span className={css.gap} />
+          <button type="button" className={css.link} onClick={onHelp}>
+            Keys
+          </button>
+          <button type="button" className={css.link} onClick={theme}>
+            Light or dark
+          </button>
+        </div>
       </div>
     </aside>
   );

@@ -1,47 +1,174 @@
-import { QueryClientProvider } from '@tanstack/react-query';
-import type { ProjectView } from '../../contract/project.ts';
+import { QueryClientProvider, useQueryClient } from '@tanstack/react-query';
+import { lazy, type ReactNode, Suspense, useCallback, useEffect, useMemo, useState } from 'react';
+import type { MergeDecisions, ProjectView } from '../../contract/project.ts';
 import { ErrorLine } from '../../ui/Notice.tsx';
-import { BakeView } from '../bake/BakeView.tsx';
-import { CompareView } from '../compare/CompareView.tsx';
-import { HandOverView } from '../handover/HandOverView.tsx';
-import { PlanView } from '../plan/PlanView.tsx';
-import { SurveyView } from '../survey/SurveyView.tsx';
-import { type Live, queryClient, useProject } from './api.ts';
+import { Notices } from '../../ui/Notices.tsx';
+import { TooltipProvider } from '../../ui/Tooltip.tsx';
+import { type Dropped, droppedFiles, type Live, queryClient, upload, useProject } from './api.ts';
 import { Bill } from './Bill.tsx';
-import { usePendingEdits } from './edits.ts';
-import type { ViewName } from './stages.ts';
+import { editsOf, usePendingEdits } from './edits.ts';
+import { KeyHelp } from './KeyHelp.tsx';
+import { dismiss, tell, useNotices } from './notices.ts';
+import { type Forecast, usePrediction } from './prediction.ts';
+import { isViewName, VIEWS, type ViewName } from './stages.ts';
 import css from './Workbench.module.css';
 
 export interface ViewProps {
   project: ProjectView;
   live: Record<string, Live>;
+  /** What the present plan will cost; null before the files were read. */
+  forecast: Forecast | null;
+  /** Makes one change of the decisions, which undo takes back as one. */
+  edit: (label: string, apply: (d: MergeDecisions) => MergeDecisions) => void;
+  go: (view: ViewName) => void;
+  /** Sends files and adds them to the project. */
+  add: (files: Dropped[]) => void;
+  /** What is being sent, or null. */
+  sending: string | null;
 }
 
-const SHOWN: Record<ViewName, (p: ViewProps) => React.ReactNode> = {
+const SurveyView = lazy(() => import('../survey/SurveyView.tsx').then((m) => ({ default: m.SurveyView })));
+const PlanView = lazy(() => import('../plan/PlanView.tsx').then((m) => ({ default: m.PlanView })));
+const UvView = lazy(() => import('../uv/UvView.tsx').then((m) => ({ default: m.UvView })));
+const BakeView = lazy(() => import('../bake/BakeView.tsx').then((m) => ({ default: m.BakeView })));
+const CompareView = lazy(() => import('../compare/CompareView.tsx').then((m) => ({ default: m.CompareView })));
+const HandOverView = lazy(() => import('../handover/HandOverView.tsx').then((m) => ({ default: m.HandOverView })));
+
+const SHOWN: Record<ViewName, (p: ViewProps) => ReactNode> = {
   survey: (p) => <SurveyView {...p} />,
   plan: (p) => <PlanView {...p} />,
+  uv: (p) => <UvView {...p} />,
   bake: (p) => <BakeView {...p} />,
   compare: (p) => <CompareView {...p} />,
   handover: (p) => <HandOverView {...p} />,
 };
 
-function Inside({ id, view }: { id: string; view: ViewName }) {
+/** The stage in sight, in step with the address. */
+function useView(id: string, first: ViewName): [ViewName, (v: ViewName) => void] {
+  const [view, setView] = useState(first);
+  useEffect(() => {
+    const back = () => {
+      const name = window.location.pathname.split('/')[3];
+      if (isViewName(name)) setView(name);
+    };
+    window.addEventListener('popstate', back);
+    return () => window.removeEventListener('popstate', back);
+  }, []);
+  const go = useCallback(
+    (v: ViewName) => {
+      window.history.pushState(null, '', `/p/${id}/${v}`);
+      setView(v);
+    },
+    [id],
+  );
+  return [view, go];
+}
+
+const typing = (e: KeyboardEvent) =>
+  e.target instanceof HTMLElement && (e.target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(e.target.tagName));
+
+function Inside({ id, first }: { id: string; first: ViewName }) {
+  const client = useQueryClient();
   const { data: stored, error, live } = useProject(id);
-  const data = usePendingEdits(stored);
-  if (error) return <ErrorLine>{error.message}</ErrorLine>;
-  if (!data) return <p className={css.loading}>Opening the project …</p>;
+  const project = usePendingEdits(stored);
+  const forecast = usePrediction(project);
+  const [view, go] = useView(id, first);
+  const [help, setHelp] = useState(false);
+  const [over, setOver] = useState(false);
+  const [sending, setSending] = useState<string | null>(null);
+  const notices = useNotices((n) => n.list);
+
+  const edit = useCallback<ViewProps['edit']>(
+    (label, apply) => void editsOf(id).change(client, { label, apply }),
+    [id, client],
+  );
+  const step = useCallback((way: 'undo' | 'redo') => void editsOf(id).step(client, way), [id, client]);
+  const add = useCallback(
+    async (files: Dropped[]) => {
+      if (files.length === 0) return;
+      const bad = await upload(id, files, (i, name) =>
+        setSending(`Sending ${i + 1} of ${files.length}: ${name}`),
+      ).catch((e: Error) => [e.message]);
+      setSending(null);
+      for (const text of bad) tell({ tone: 'fault', text });
+    },
+    [id],
+  );
+  useEffect(() => {
+    const key = (e: KeyboardEvent) => {
+      if (typing(e)) return;
+      const mod = e.ctrlKey || e.metaKey;
+      const k = e.key.toLowerCase();
+      if (mod && k === 'z') step(e.shiftKey ? 'redo' : 'undo');
+      else if (mod && k === 'y') step('redo');
+      else if (!mod && !e.altKey && e.key === '?') setHelp(true);
+      else if (e.altKey && !mod && /^Digit[1-6]$/.test(e.code)) go(VIEWS[Number(e.code[5]) - 1]);
+      else return;
+      e.preventDefault();
+    };
+    window.addEventListener('keydown', key);
+    return () => window.removeEventListener('keydown', key);
+  }, [step, go]);
+
+  const props = useMemo<ViewProps | null>(
+    () => (project ? { project, live, forecast, edit, go, add: (files) => void add(files), sending } : null),
+    [project, live, forecast, edit, go, add, sending],
+  );
+  if (error && !project)
+    return (
+      <div className={css.lost}>
+        <ErrorLine>{error.message}</ErrorLine>
+        <a href="/">All projects</a>
+      </div>
+    );
+  if (!props || !project) return <p className={css.loading}>Opening the project …</p>;
   return (
-    <div className={css.bench}>
-      <Bill project={data} view={view} live={live} />
-      <main className={css.main}>{SHOWN[view]({ project: data, live })}</main>
-    </div>
+    <>
+      {/* biome-ignore lint/a11y/noStaticElementInteractions: dropping files is an extra; the button on Survey does the same */}
+      <div
+        className={`${css.bench} ${over ? css.over : ''}`}
+        onDragOver={(e) => {
+          if (!e.dataTransfer.types.includes('Files')) return;
+          e.preventDefault();
+          setOver(true);
+        }}
+        onDragLeave={(e) => {
+          if (!e.currentTarget.contains(e.relatedTarget as Node | null)) setOver(false);
+        }}
+        onDrop={(e) => {
+          if (!e.dataTransfer.types.includes('Files')) return;
+          e.preventDefault();
+          setOver(false);
+          void droppedFiles(e.dataTransfer.items).then(add);
+          go('survey');
+        }}
+      >
+        <Bill
+          project={project}
+          view={view}
+          live={live}
+          forecast={forecast}
+          go={go}
+          step={step}
+          onHelp={() => setHelp(true)}
+        />
+        <main className={css.main}>
+          <Suspense fallback={<p className={css.loading}>Opening …</p>}>{SHOWN[view](props)}</Suspense>
+        </main>
+        {over && <p className={css.drop}>Let go to add the files to {project.name}</p>}
+      </div>
+      <KeyHelp open={help} onClose={() => setHelp(false)} />
+      <Notices list={notices} onDismiss={dismiss} />
+    </>
   );
 }
 
 export function Workbench({ project, view }: { project?: string; view: ViewName }) {
   return (
     <QueryClientProvider client={queryClient}>
-      <Inside id={project ?? ''} view={view} />
+      <TooltipProvider>
+        <Inside id={project ?? ''} first={view} />
+      </TooltipProvider>
     </QueryClientProvider>
   );
 }

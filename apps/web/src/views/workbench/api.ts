@@ -22,6 +22,8 @@ export interface Live {
   share: number;
   doing: string;
   left: number | null;
+  /** The sheet that is being baked and the number of its newest picture. */
+  preview?: { sheet: string; count: number };
 }
 
 export function useProject(id: string) {
@@ -31,8 +33,11 @@ export function useProject(id: string) {
   useEffect(() => {
     const stream = new EventSource(`/api/projects/${id}/events`);
     stream.onmessage = (e) => {
-      const m = JSON.parse(e.data) as { type: string; id: string } & Live;
-      if (m.type === 'progress') setLive((l) => ({ ...l, [m.id]: { share: m.share, doing: m.doing, left: m.left } }));
+      const m = JSON.parse(e.data) as { type: string; id: string; sheet: string; count: number } & Live;
+      if (m.type === 'progress')
+        setLive((l) => ({ ...l, [m.id]: { ...l[m.id], share: m.share, doing: m.doing, left: m.left } }));
+      else if (m.type === 'preview')
+        setLive((l) => ({ ...l, [m.id]: { ...l[m.id], preview: { sheet: m.sheet, count: m.count } } }));
       else if (m.type !== 'beat') void client.invalidateQueries({ queryKey: ['project', id] });
     };
     return () => stream.close();
@@ -40,9 +45,10 @@ export function useProject(id: string) {
   return { ...query, live };
 }
 
-/** The newest finished job of the given kinds. */
+/** The newest finished job of the given kinds; one that was made from just what is decided now comes first (after an undo). */
 export function newest(project: ProjectView, ...kinds: JobKind[]) {
-  return project.jobs.find((j) => kinds.includes(j.kind) && j.state === 'done');
+  const done = project.jobs.filter((j) => kinds.includes(j.kind) && j.state === 'done');
+  return done.find((j) => j.madeFrom === project.stamp) ?? done[0];
 }
 
 export function running(project: ProjectView, ...kinds: JobKind[]) {
@@ -78,28 +84,43 @@ export const startJob = (project: string, kind: JobKind) =>
 
 export const cancelJob = (job: string) => call(`/api/jobs/${job}/cancel`, { method: 'POST', json: {} });
 
-export const saveDecisions = (project: string, parent: number, decisions: MergeDecisions) =>
-  call<{ revision: number }>(`/api/projects/${project}/decisions`, { method: 'PUT', json: { parent, decisions } });
+export const saveDecisions = (project: string, parent: number, label: string, decisions: MergeDecisions) =>
+  call<{ version: number }>(`/api/projects/${project}/decisions`, {
+    method: 'PUT',
+    json: { parent, label, decisions },
+  });
 
-/** Sends files one after another; each keeps its path inside a dropped folder. */
+export const stepProject = (project: string, parent: number, way: 'undo' | 'redo') =>
+  call<{ label: string }>(`/api/projects/${project}/step`, { method: 'POST', json: { parent, way } });
+
+export const changeSources = (project: string, add: { path: string; hash: string }[], remove: string[]) =>
+  call<{ version: number }>(`/api/projects/${project}/sources`, { method: 'POST', json: { add, remove } });
+
+export interface Dropped {
+  path: string;
+  file: File;
+}
+
+/** Sends files one after another, then adds all that arrived in one step. Returns a sentence for each that was refused. */
 export async function upload(
   project: string,
-  files: { path: string; file: File }[],
+  files: Dropped[],
   onProgress: (done: number, name: string) => void,
 ): Promise<string[]> {
   const problems: string[] = [];
+  const stored: { path: string; hash: string }[] = [];
   for (let i = 0; i < files.length; i++) {
     onProgress(i, files[i].path);
-    const response = await fetch(`/api/projects/${project}/sources?path=${encodeURIComponent(files[i].path)}`, {
+    const response = await fetch(`/api/uploads?path=${encodeURIComponent(files[i].path)}`, {
       method: 'PUT',
       headers: { 'content-type': 'application/octet-stream' },
       body: files[i].file,
     });
-    if (!response.ok) {
-      const value = (await response.json().catch(() => null)) as { error?: string } | null;
-      problems.push(value?.error ?? `${files[i].path}: the server answered ${response.status}`);
-    }
+    const value = (await response.json().catch(() => null)) as { error?: string; stored?: typeof stored } | null;
+    if (response.ok && value?.stored) stored.push(...value.stored.map(({ path, hash }) => ({ path, hash })));
+    else problems.push(value?.error ?? `${files[i].path}: the server answered ${response.status}`);
   }
+  if (stored.length > 0) await changeSources(project, stored, []);
   return problems;
 }
 

@@ -1,17 +1,22 @@
 import type { QueryClient } from '@tanstack/react-query';
 import { useSyncExternalStore } from 'react';
 import type { MergeDecisions, ProjectView } from '../../contract/project.ts';
-import { saveDecisions } from './api.ts';
+import { saveDecisions, stepProject } from './api.ts';
+import { tell } from './notices.ts';
 
-type Part = Partial<MergeDecisions>;
+interface Edit {
+  /** What is done, for the undo button. */
+  label: string;
+  apply: (d: MergeDecisions) => MergeDecisions;
+}
 
 /**
- * Edits of a project's decisions: shown at once, sent one after another, each on the revision that the one before made. When
+ * Edits of a project's decisions: shown at once, sent one after another, each on the version that the one before made. When
  * one is refused (another tab was faster), those behind it are dropped too and the server's state shows again.
  */
 class Edits {
-  private waiting: readonly Part[] = [];
-  private revision = 0;
+  private waiting: readonly Edit[] = [];
+  private version = 0;
   private tail: Promise<void> = Promise.resolve();
   private readonly listeners = new Set<() => void>();
 
@@ -23,41 +28,51 @@ class Edits {
   };
 
   /** Edits that the server has not confirmed yet. */
-  readonly pending = (): readonly Part[] => this.waiting;
+  readonly pending = (): readonly Edit[] => this.waiting;
 
-  private set(waiting: readonly Part[]): void {
+  private set(waiting: readonly Edit[]): void {
     this.waiting = waiting;
     for (const l of this.listeners) l();
   }
 
-  /** Resolves when the edit is stored. @throws Error with the server's sentence */
-  async change(client: QueryClient, part: Part): Promise<void> {
-    this.set([...this.waiting, part]);
+  private queue(client: QueryClient, work: (known: ProjectView, parent: number) => Promise<void>): Promise<void> {
+    const key = ['project', this.project];
     const before = this.tail;
-    const mine = (async () => {
+    this.tail = (async () => {
       await before;
-      if (!this.waiting.includes(part)) return;
-      const key = ['project', this.project];
+      const known = client.getQueryData<ProjectView>(key);
+      if (!known) return;
       try {
-        const known = client.getQueryData<ProjectView>(key);
-        if (!known) return;
-        const parent = Math.max(this.revision, known.revision);
-        const { revision } = await saveDecisions(this.project, parent, { ...known.decisions, ...part });
-        this.revision = revision;
-        client.setQueryData<ProjectView>(key, (p) =>
-          p ? { ...p, revision, decisions: { ...p.decisions, ...part } } : p,
-        );
-        this.set(this.waiting.filter((p) => p !== part));
-        await client.invalidateQueries({ queryKey: key });
+        await work(known, Math.max(this.version, known.version));
       } catch (error) {
         this.set([]);
-        this.revision = 0;
-        await client.invalidateQueries({ queryKey: key });
-        throw error;
+        this.version = 0;
+        tell({ tone: 'fault', text: (error as Error).message });
       }
+      await client.invalidateQueries({ queryKey: key });
     })();
-    this.tail = mine.catch(() => {});
-    await mine;
+    return this.tail;
+  }
+
+  /** Resolves when the edit is stored or refused; a refusal is told to the user. */
+  change(client: QueryClient, edit: Edit): Promise<void> {
+    this.set([...this.waiting, edit]);
+    return this.queue(client, async (known, parent) => {
+      if (!this.waiting.includes(edit)) return;
+      const decisions = edit.apply(known.decisions);
+      const { version } = await saveDecisions(this.project, parent, edit.label, decisions);
+      this.version = version;
+      client.setQueryData<ProjectView>(['project', this.project], (p) => p && { ...p, version, decisions });
+      this.set(this.waiting.filter((e) => e !== edit));
+    });
+  }
+
+  step(client: QueryClient, way: 'undo' | 'redo'): Promise<void> {
+    return this.queue(client, async (_, parent) => {
+      const { label } = await stepProject(this.project, parent, way);
+      this.version = parent + 1;
+      tell({ tone: 'plain', text: way === 'undo' ? `Undone: ${label}` : `Done again: ${label}` });
+    });
   }
 }
 
@@ -77,5 +92,5 @@ export function usePendingEdits(project: ProjectView | undefined): ProjectView |
   const edits = editsOf(project?.id ?? '');
   const pending = useSyncExternalStore(edits.subscribe, edits.pending);
   if (!project || pending.length === 0) return project;
-  return { ...project, decisions: Object.assign({}, project.decisions, ...pending) };
+  return { ...project, decisions: pending.reduce((d, e) => e.apply(d), project.decisions) };
 }

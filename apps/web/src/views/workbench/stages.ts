@@ -1,10 +1,11 @@
-/** The stages that have a view so far, in the order of the work. */
-export const VIEWS = ['survey', 'plan', 'bake', 'compare', 'handover'] as const;
+/** The six stages and their views, in the order of the work. */
+export const VIEWS = ['survey', 'plan', 'uv', 'bake', 'compare', 'handover'] as const;
 export type ViewName = (typeof VIEWS)[number];
 
 export const VIEW_TITLES: Record<ViewName, string> = {
   survey: 'Survey',
   plan: 'Plan',
+  uv: 'UV layout',
   bake: 'Bake',
   compare: 'Compare',
   handover: 'Hand over',

@@ -1,11 +1,19 @@
 import type { APIRoute } from 'astro';
-import { answer, json } from '../../../../server/problem.ts';
-import { deleteProject, viewProject } from '../../../../server/projects.ts';
+import { RenameProject } from '../../../../contract/project.ts';
+import { answer, body, json } from '../../../../server/problem.ts';
+import { viewProject } from '../../../../server/project-view.ts';
+import { deleteProject, renameProject } from '../../../../server/projects.ts';
 
 export const GET: APIRoute = ({ params }) => answer(async () => json(await viewProject(params.id)));
 
+export const PATCH: APIRoute = ({ params, request }) =>
+  answer(async () => {
+    await renameProject(params.id, (await body(request, RenameProject)).name);
+    return json({});
+  });
+
 export const DELETE: APIRoute = ({ params }) =>
   answer(async () => {
-    await deleteProject(params.id ?? '');
+    await deleteProject(params.id);
     return json({});
   });

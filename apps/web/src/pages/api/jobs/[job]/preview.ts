@@ -1,0 +1,16 @@
+import { readFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import type { APIRoute } from 'astro';
+import { jobFolder } from '../../../../server/paths.ts';
+import { answer, Problem } from '../../../../server/problem.ts';
+
+/** What a running bake has painted so far. */
+export const GET: APIRoute = ({ params }) =>
+  answer(async () => {
+    if (!/^[0-9a-f-]{36}$/.test(params.job ?? '')) throw new Problem(404, 'there is no such job');
+    const bytes = await readFile(join(jobFolder(params.job ?? ''), 'preview.png')).catch(() => null);
+    if (!bytes) throw new Problem(404, 'there is no picture yet');
+    return new Response(new Uint8Array(bytes), {
+      headers: { 'content-type': 'image/png', 'cache-control': 'no-store' },
+    });
+  });

@@ -1,0 +1,156 @@
+import { useEffect, useImperativeHandle, useRef, useState } from 'react';
+import { ErrorLine } from '../ui/Notice.tsx';
+import css from './ModelView.module.css';
+import { type LitFaces, ModelStage, type PickedFace, type StageMode } from './model-stage.ts';
+
+export interface ModelViewProps {
+  label: string;
+  /** Address of the model, and of a second one to compare with. */
+  url: string | null;
+  second?: string | null;
+  mode?: StageMode;
+  split?: number;
+  /** Colour of each slot; null shows the model as it is. */
+  tint?: ((slot: number) => string | null) | null;
+  wire?: boolean;
+  /** A picture to show on the faces instead of their materials, and the name of the material that it belongs to. */
+  map?: string | null;
+  mapFor?: string | null;
+  lit?: LitFaces | null;
+  litColour?: string;
+  onPick?: (face: PickedFace | null, event: { add: boolean }) => void;
+  onReady?: (ready: boolean) => void;
+  onDistance?: (metres: number) => void;
+  onKey?: (key: string) => boolean;
+  ref?: React.Ref<ModelViewHandle>;
+}
+
+export interface ModelViewHandle {
+  frame: () => void;
+  blink: (side: 0 | 1) => void;
+  setDistance: (metres: number) => void;
+}
+
+const MOVES: Record<string, [number, number, number]> = {
+  ArrowLeft: [-0.15, 0, 1],
+  ArrowRight: [0.15, 0, 1],
+  ArrowUp: [0, -0.1, 1],
+  ArrowDown: [0, 0.1, 1],
+  '+': [0, 0, 0.87],
+  '=': [0, 0, 0.87],
+  '-': [0, 0, 1.15],
+};
+
+/** A 3D picture: drag turns, right drag moves, wheel goes nearer; arrows, + and − do the same, F fits. */
+export function ModelView({
+  label,
+  url,
+  second,
+  mode = 'one',
+  split = 0.5,
+  tint = null,
+  wire = false,
+  map = null,
+  mapFor = null,
+  lit = null,
+  litColour = '#0f7c8a',
+  onPick,
+  onReady,
+  onDistance,
+  onKey,
+  ref,
+}: ModelViewProps) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const [stage, setStage] = useState<ModelStage | null>(null);
+  const [problem, setProblem] = useState<string | null>(null);
+  const [loads, setLoads] = useState(0);
+  const pressed = useRef<{ x: number; y: number } | null>(null);
+  const told = useRef(onReady);
+  told.current = onReady;
+
+  useEffect(() => {
+    if (!canvas.current) return;
+    let mine: ModelStage;
+    try {
+      mine = new ModelStage(canvas.current);
+    } catch {
+      setProblem('this browser gives no 3D picture (WebGL 2 is needed)');
+      return;
+    }
+    setStage(mine);
+    return () => {
+      setStage(null);
+      mine.dispose();
+    };
+  }, []);
+  useEffect(() => {
+    if (!stage || !url) return;
+    told.current?.(false);
+    Promise.all([stage.load(0, url), second ? stage.load(1, second) : null]).then(
+      () => {
+        setProblem(null);
+        setLoads((n) => n + 1);
+        told.current?.(true);
+      },
+      (e: Error) => setProblem(`the model could not be shown: ${e.message}`),
+    );
+  }, [stage, url, second]);
+  useEffect(() => stage?.show(mode, split), [stage, mode, split]);
+  useEffect(() => stage?.setTint(tint), [stage, tint]);
+  useEffect(() => stage?.setWire(wire), [stage, wire]);
+  useEffect(() => {
+    if (!stage) return;
+    stage.mapFor = mapFor;
+    stage.setMap(map).catch(() => setProblem('the map could not be shown'));
+  }, [stage, map, mapFor]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a newly loaded model is lit as well
+  useEffect(() => stage?.light3d(0, lit, litColour), [stage, lit, litColour, loads]);
+  useEffect(() => {
+    if (stage) stage.onDistance = onDistance ?? null;
+  }, [stage, onDistance]);
+  useImperativeHandle(
+    ref,
+    () => ({
+      frame: () => stage?.frame(),
+      blink: (side) => stage?.blink(side),
+      setDistance: (metres) => {
+        if (stage) stage.distance = metres;
+      },
+    }),
+    [stage],
+  );
+  const point = (e: React.PointerEvent) => {
+    const r = e.currentTarget.getBoundingClientRect();
+    return { x: e.clientX - r.left, y: e.clientY - r.top };
+  };
+  return (
+    <div className={css.box}>
+      {problem && <ErrorLine>{problem}</ErrorLine>}
+      <canvas
+        ref={canvas}
+        aria-label={`${label}; arrows turn, plus and minus move nearer and farther, F fits`}
+        tabIndex={0}
+        data-loads={loads}
+        onPointerDown={(e) => {
+          pressed.current = point(e);
+        }}
+        onPointerUp={(e) => {
+          const from = pressed.current;
+          pressed.current = null;
+          if (!onPick || !stage || !from || e.button !== 0) return;
+          const at = point(e);
+          if (Math.abs(at.x - from.x) + Math.abs(at.y - from.y) < 4)
+            onPick(stage.pick(at.x, at.y), { add: e.shiftKey || e.ctrlKey || e.metaKey });
+        }}
+        onKeyDown={(e) => {
+          if (e.ctrlKey || e.metaKey || e.altKey) return;
+          const move = MOVES[e.key];
+          if (move) stage?.nudge(...move);
+          else if (e.key.toLowerCase() === 'f') stage?.frame();
+          else if (!onKey?.(e.key)) return;
+          e.preventDefault();
+        }}
+      />
+    </div>
+  );
+}

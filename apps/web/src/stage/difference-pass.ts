@@ -1,0 +1,58 @@
+import {
+  type Camera,
+  HalfFloatType,
+  Mesh,
+  OrthographicCamera,
+  PlaneGeometry,
+  Scene,
+  ShaderMaterial,
+  Vector2,
+  type WebGLRenderer,
+  WebGLRenderTarget,
+} from 'three';
+
+/** Draws two scenes and shows their difference: mid grey where equal, four times the difference of the shown colours around it. */
+export class DifferencePass {
+  private readonly targets = [0, 1].map(() => new WebGLRenderTarget(1, 1, { type: HalfFloatType, samples: 4 }));
+  private readonly material = new ShaderMaterial({
+    uniforms: { a: { value: this.targets[0].texture }, b: { value: this.targets[1].texture } },
+    vertexShader: 'varying vec2 at; void main() { at = uv; gl_Position = vec4(position.xy, 0.0, 1.0); }',
+    fragmentShader: `
+      uniform sampler2D a;
+      uniform sampler2D b;
+      varying vec2 at;
+      vec3 shown(vec3 c) {
+        c = clamp(c, 0.0, 1.0);
+        return mix(c * 12.92, 1.055 * pow(c, vec3(1.0 / 2.4)) - 0.055, step(0.0031308, c));
+      }
+      void main() {
+        vec3 d = shown(texture2D(b, at).rgb) - shown(texture2D(a, at).rgb);
+        gl_FragColor = vec4(clamp(0.498 + d * 4.0, 0.0, 1.0), 1.0);
+      }`,
+    depthTest: false,
+  });
+  private readonly quad = new Scene();
+  private readonly camera = new OrthographicCamera();
+
+  constructor() {
+    this.quad.add(new Mesh(new PlaneGeometry(2, 2), this.material));
+  }
+
+  render(renderer: WebGLRenderer, scenes: [Scene, Scene], camera: Camera): void {
+    const size = renderer.getDrawingBufferSize(new Vector2());
+    this.targets.forEach((t, i) => {
+      t.setSize(size.x, size.y);
+      renderer.setRenderTarget(t);
+      renderer.clear();
+      renderer.render(scenes[i], camera);
+    });
+    renderer.setRenderTarget(null);
+    renderer.clear();
+    renderer.render(this.quad, this.camera);
+  }
+
+  dispose(): void {
+    for (const t of this.targets) t.dispose();
+    this.material.dispose();
+  }
+}

@@ -1,0 +1,418 @@
+import { MeshoptDecoder } from 'meshoptimizer/decoder';
+import {
+  AmbientLight,
+  Box3,
+  BufferGeometry,
+  Color,
+  DirectionalLight,
+  Group,
+  type Material,
+  Mesh,
+  MeshBasicMaterial,
+  MeshStandardMaterial,
+  NoToneMapping,
+  type Object3D,
+  PerspectiveCamera,
+  PMREMGenerator,
+  Raycaster,
+  Scene,
+  SRGBColorSpace,
+  type Texture,
+  TextureLoader,
+  Uint32BufferAttribute,
+  Vector2,
+  Vector3,
+  WebGLRenderer,
+} from 'three';
+import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
+import { RoomEnvironment } from 'three/examples/jsm/environments/RoomEnvironment.js';
+import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
+import { DifferencePass } from './difference-pass.ts';
+
+/** How two models share the picture; `one` shows the first alone. */
+export type StageMode = 'one' | 'side' | 'wipe' | 'blink' | 'difference';
+
+export interface PickedFace {
+  /** Number of the part: primitives of all meshes in order. */
+  part: number;
+  /** Position among the model's materials. */
+  slot: number;
+  triangle: number;
+}
+
+/** Faces that are lit: whole parts, or some triangles of them. */
+export type LitFaces = ReadonlyMap<number, Uint32Array | 'all'>;
+
+interface Placed {
+  mesh: Mesh;
+  part: number;
+  slot: number;
+  material: Material | Material[];
+}
+
+/** Background of every stage: exactly neutral. */
+const NEUTRAL = 0x7f7f7f;
+
+/**
+ * One or two models in one picture under one camera and one light. Draws only when something changed, and goes on after the
+ * graphics context was lost.
+ */
+export class ModelStage {
+  private readonly renderer: WebGLRenderer;
+  private readonly camera = new PerspectiveCamera(35, 1, 0.01, 1000);
+  private readonly controls: OrbitControls;
+  private readonly scenes: [Scene, Scene] = [new Scene(), new Scene()];
+  private readonly holders: [Group, Group] = [new Group(), new Group()];
+  private placed: [Placed[], Placed[]] = [[], []];
+  private readonly overlays: [Object3D[], Object3D[]] = [[], []];
+  private readonly loader = new GLTFLoader().setMeshoptDecoder(MeshoptDecoder);
+  private readonly resize: ResizeObserver;
+  private readonly difference = new DifferencePass();
+  private readonly loads: [number, number] = [0, 0];
+  private queued = false;
+  private framed = false;
+  private closed = false;
+  private split = 0.5;
+  private mode: StageMode = 'one';
+  private blinkSide: 0 | 1 = 0;
+  private wired = false;
+  private map: Texture | null = null;
+  /** Name of the material that `setMap` is for; null: all. */
+  mapFor: string | null = null;
+  private tint: ((slot: number) => string | null) | null = null;
+  /** Told after each picture. */
+  onDraw: ((info: { calls: number; triangles: number }) => void) | null = null;
+  /** Told when the camera moved: metres from what it looks at. */
+  onDistance: ((metres: number) => void) | null = null;
+
+  /** @throws Error where the browser gives no WebGL 2 */
+  constructor(private readonly canvas: HTMLCanvasElement) {
+    this.renderer = new WebGLRenderer({ canvas, antialias: true, preserveDrawingBuffer: true });
+    this.renderer.outputColorSpace = SRGBColorSpace;
+    this.renderer.toneMapping = NoToneMapping;
+    this.renderer.setPixelRatio(Math.min(2, window.devicePixelRatio));
+    this.renderer.autoClear = false;
+    this.scenes.forEach((scene, i) => {
+      scene.background = new Color(NEUTRAL);
+      scene.environmentIntensity = 0.7;
+      const sun = new DirectionalLight(0xffffff, 1.6);
+      sun.position.set(2, 3, 2.5);
+      scene.add(sun, new AmbientLight(0xffffff, 0.25), this.holders[i]);
+    });
+    this.light();
+    this.controls = new OrbitControls(this.camera, canvas);
+    this.controls.addEventListener('change', () => {
+      this.onDistance?.(this.distance);
+      this.draw();
+    });
+    this.resize = new ResizeObserver(() => this.draw());
+    this.resize.observe(canvas);
+    canvas.addEventListener('webglcontextlost', (e) => e.preventDefault());
+    canvas.addEventListener('webglcontextrestored', () => {
+      this.light();
+      this.draw();
+    });
+  }
+
+  private light(): void {
+    const room = new PMREMGenerator(this.renderer).fromScene(new RoomEnvironment(), 0.04).texture;
+    for (const s of this.scenes) s.environment = room;
+  }
+
+  /** Shows a model on one side. @throws Error with a sentence when it cannot be loaded */
+  async load(side: 0 | 1, url: string): Promise<void> {
+    const turn = ++this.loads[side];
+    const gltf = await this.loader.loadAsync(url);
+    if (this.closed || turn !== this.loads[side]) {
+      release(gltf.scene);
+      return;
+    }
+    release(this.holders[side]);
+    this.holders[side].clear();
+    this.overlays[side].length = 0;
+    this.holders[side].add(gltf.scene);
+    const json = gltf.parser.json as { meshes?: { primitives: { material?: number }[] }[]; materials?: unknown[] };
+    const firstPart: number[] = [];
+    let parts = 0;
+    for (const m of json.meshes ?? []) {
+      firstPart.push(parts);
+      parts += m.primitives.length;
+    }
+    this.placed[side] = [];
+    gltf.scene.traverse((o) => {
+      if (!(o instanceof Mesh)) return;
+      const at = gltf.parser.associations.get(o) as { meshes?: number; primitives?: number } | undefined;
+      if (at?.meshes === undefined) return;
+      const p = at.primitives ?? 0;
+      this.placed[side].push({
+        mesh: o,
+        part: firstPart[at.meshes] + p,
+        slot: json.meshes?.[at.meshes].primitives[p].material ?? json.materials?.length ?? 0,
+        material: o.material,
+      });
+    });
+    this.dress();
+    if (!this.framed) this.frame();
+    this.draw();
+  }
+
+  /** Moves the camera so that the model fills the picture. */
+  frame(): void {
+    const box = new Box3().setFromObject(this.holders[0]);
+    if (box.isEmpty()) return;
+    const middle = box.getCenter(new Vector3());
+    const width = this.canvas.clientWidth / (this.mode === 'side' ? 2 : 1);
+    const aspect = Math.max(0.2, width / Math.max(1, this.canvas.clientHeight));
+    const up = Math.tan((this.camera.fov * Math.PI) / 360);
+    // The least distance from which all corners of the box are in sight, seen from front right and a little above.
+    const toward = new Vector3(0.55, 0.35, 1).normalize();
+    const right = new Vector3(0, 1, 0).cross(toward).normalize();
+    const above = toward.clone().cross(right);
+    let far = 1e-6;
+    for (let i = 0; i < 8; i++) {
+      const p = new Vector3(
+        i & 1 ? box.max.x : box.min.x,
+        i & 2 ? box.max.y : box.min.y,
+        i & 4 ? box.max.z : box.min.z,
+      );
+      p.sub(middle);
+      const reach = Math.max(Math.abs(p.dot(above)) / up, Math.abs(p.dot(right)) / (up * aspect));
+      far = Math.max(far, reach * 1.06 + p.dot(toward));
+    }
+    this.controls.target.copy(middle);
+    this.camera.position.copy(middle).add(toward.multiplyScalar(far));
+    this.range(far);
+    this.framed = true;
+    this.controls.update();
+    this.draw();
+  }
+
+  private range(far: number): void {
+    this.camera.near = far / 200;
+    this.camera.far = far * 40;
+  }
+
+  /** Metres from the camera to what it looks at. */
+  get distance(): number {
+    return this.camera.position.distanceTo(this.controls.target);
+  }
+
+  set distance(metres: number) {
+    const offset = this.camera.position.clone().sub(this.controls.target).setLength(metres);
+    this.camera.position.copy(this.controls.target).add(offset);
+    this.range(metres);
+    this.controls.update();
+    this.draw();
+  }
+
+  show(mode: StageMode, split = 0.5): void {
+    this.mode = mode;
+    this.split = split;
+    this.draw();
+  }
+
+  /** Swaps what `blink` shows. */
+  blink(side: 0 | 1): void {
+    this.blinkSide = side;
+    this.draw();
+  }
+
+  /** Turns or moves nearer by keys. */
+  nudge(azimuth: number, polar: number, nearer: number): void {
+    const offset = this.camera.position.clone().sub(this.controls.target);
+    const r = offset.length() * nearer;
+    const theta = Math.atan2(offset.x, offset.z) + azimuth;
+    const phi = Math.min(Math.PI - 0.05, Math.max(0.05, Math.acos(offset.y / offset.length()) + polar));
+    offset.set(r * Math.sin(phi) * Math.sin(theta), r * Math.cos(phi), r * Math.sin(phi) * Math.cos(theta));
+    this.camera.position.copy(this.controls.target).add(offset);
+    this.controls.update();
+    this.draw();
+  }
+
+  /** Paints every slot of the first model in one colour, or, with null, as it is. */
+  setTint(tint: ((slot: number) => string | null) | null): void {
+    this.tint = tint;
+    this.dress();
+    this.draw();
+  }
+
+  /** Shows one picture on all faces of the first model that have UVs, unlit, as it is stored; null goes back. */
+  async setMap(url: string | null): Promise<void> {
+    const map = url ? await new TextureLoader().loadAsync(url) : null;
+    if (this.closed) return;
+    this.map?.dispose();
+    this.map = map;
+    if (map) {
+      map.flipY = false;
+      map.colorSpace = SRGBColorSpace;
+      map.anisotropy = 4;
+    }
+    this.dress();
+    this.draw();
+  }
+
+  setWire(on: boolean): void {
+    this.wired = on;
+    this.dress();
+    this.draw();
+  }
+
+  /** Only slots that were merged carry the sheet's name. */
+  private mapped(p: Placed): boolean {
+    const m = Array.isArray(p.material) ? p.material[0] : p.material;
+    return this.mapFor === null || m.name === this.mapFor || m.name.startsWith(`${this.mapFor}_`);
+  }
+
+  private dress(): void {
+    const made = new Map<string, Material>();
+    this.placed.forEach((list, side) => {
+      for (const p of list) {
+        if (side === 0 && this.map && this.mapped(p)) {
+          p.mesh.material = new MeshBasicMaterial({ map: this.map, wireframe: this.wired, side: 2 });
+          continue;
+        }
+        const colour = side === 0 ? this.tint?.(p.slot) : null;
+        if (colour) {
+          const key = colour;
+          let m = made.get(key);
+          if (!m) {
+            m = new MeshStandardMaterial({ color: new Color().setStyle(colour), roughness: 0.85, metalness: 0 });
+            made.set(key, m);
+          }
+          p.mesh.material = m;
+        } else p.mesh.material = p.material;
+        for (const m of Array.isArray(p.mesh.material) ? p.mesh.material : [p.mesh.material])
+          if ('wireframe' in m) m.wireframe = this.wired;
+      }
+    });
+  }
+
+  /** Lays a colour over some faces of one side. */
+  light3d(side: 0 | 1, faces: LitFaces | null, colour: string): void {
+    for (const o of this.overlays[side]) {
+      o.removeFromParent();
+      if (o instanceof Mesh) o.geometry.dispose();
+    }
+    this.overlays[side].length = 0;
+    if (faces) {
+      const material = new MeshBasicMaterial({
+        color: new Color().setStyle(colour),
+        transparent: true,
+        opacity: 0.55,
+        depthWrite: false,
+        polygonOffset: true,
+        polygonOffsetFactor: -1,
+        polygonOffsetUnits: -1,
+        side: 2,
+      });
+      for (const p of this.placed[side]) {
+        const which = faces.get(p.part);
+        if (!which) continue;
+        const g = new BufferGeometry();
+        g.setAttribute('position', p.mesh.geometry.getAttribute('position'));
+        const index = p.mesh.geometry.getIndex();
+        if (which === 'all') g.setIndex(index);
+        else {
+          const list = new Uint32Array(which.length * 3);
+          which.forEach((t, i) => {
+            for (let c = 0; c < 3; c++) list[i * 3 + c] = index ? index.getX(t * 3 + c) : t * 3 + c;
+          });
+          g.setIndex(new Uint32BufferAttribute(list, 1));
+        }
+        const overlay = new Mesh(g, material);
+        overlay.raycast = () => {};
+        p.mesh.add(overlay);
+        this.overlays[side].push(overlay);
+      }
+    }
+    this.draw();
+  }
+
+  /** The face of the first model at a point of the canvas, px from its upper left. */
+  pick(x: number, y: number): PickedFace | null {
+    const w = this.canvas.clientWidth;
+    const h = this.canvas.clientHeight;
+    const ray = new Raycaster();
+    this.camera.aspect = w / h;
+    this.camera.updateProjectionMatrix();
+    ray.setFromCamera(new Vector2((x / w) * 2 - 1, 1 - (y / h) * 2), this.camera);
+    for (const hit of ray.intersectObjects(
+      this.placed[0].map((p) => p.mesh),
+      false,
+    )) {
+      const p = this.placed[0].find((q) => q.mesh === hit.object);
+      if (p && hit.faceIndex !== undefined && hit.faceIndex !== null)
+        return { part: p.part, slot: p.slot, triangle: hit.faceIndex };
+    }
+    return null;
+  }
+
+  draw(): void {
+    if (this.queued || this.closed) return;
+    this.queued = true;
+    requestAnimationFrame(() => {
+      this.queued = false;
+      if (!this.closed) this.paint();
+    });
+  }
+
+  private paint(): void {
+    const w = this.canvas.clientWidth;
+    const h = this.canvas.clientHeight;
+    if (w === 0 || h === 0) return;
+    const { renderer, camera } = this;
+    renderer.setSize(w, h, false);
+    renderer.setScissorTest(true);
+    let calls = 0;
+    let triangles = 0;
+    const part = (i: number, x: number, width: number, aspect: number, cutX = x, cutWidth = width) => {
+      renderer.setViewport(x, 0, width, h);
+      renderer.setScissor(cutX, 0, cutWidth, h);
+      camera.aspect = aspect;
+      camera.updateProjectionMatrix();
+      renderer.clear();
+      renderer.render(this.scenes[i], camera);
+      calls = renderer.info.render.calls;
+      triangles = renderer.info.render.triangles;
+    };
+    const half = Math.floor(w / 2);
+    const cut = Math.round(w * this.split);
+    if (this.mode === 'one') part(0, 0, w, w / h);
+    else if (this.mode === 'blink') part(this.blinkSide, 0, w, w / h);
+    else if (this.mode === 'side') {
+      part(0, 0, half, half / h);
+      part(1, half, w - half, (w - half) / h);
+    } else if (this.mode === 'wipe') {
+      part(0, 0, w, w / h, 0, cut);
+      part(1, 0, w, w / h, cut, w - cut);
+    } else {
+      renderer.setScissorTest(false);
+      renderer.setViewport(0, 0, w, h);
+      camera.aspect = w / h;
+      camera.updateProjectionMatrix();
+      this.difference.render(renderer, this.scenes, camera);
+    }
+    this.onDraw?.({ calls, triangles });
+  }
+
+  dispose(): void {
+    this.closed = true;
+    this.resize.disconnect();
+    this.controls.dispose();
+    for (const h of this.holders) release(h);
+    this.difference.dispose();
+    this.renderer.dispose();
+  }
+}
+
+/** Gives back what a model holds on the graphics card. */
+function release(object: Object3D): void {
+  object.traverse((o) => {
+    if (!(o instanceof Mesh)) return;
+    o.geometry.dispose();
+    for (const m of Array.isArray(o.material) ? o.material : [o.material]) {
+      for (const v of Object.values(m) as unknown[]) if ((v as Texture | null)?.isTexture) (v as Texture).dispose();
+      m.dispose();
+    }
+  });
+}

@@ -1,0 +1,186 @@
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { type ReactNode, useMemo, useRef, useState } from 'react';
+import css from './DataTable.module.css';
+
+export interface Column<Row> {
+  key: string;
+  title: string;
+  /** What is sorted and filtered by; numbers stand to the right. */
+  value: (row: Row) => number | string;
+  cell?: (row: Row) => ReactNode;
+  /** CSS grid track. */
+  width: string;
+}
+
+export interface DataTableProps<Row> {
+  label: string;
+  columns: Column<Row>[];
+  rows: Row[];
+  rowKey: (row: Row) => string;
+  selected: ReadonlySet<string>;
+  /** `only`: alone; `toggle`: in or out; `add`: these too. */
+  onSelect: (keys: string[], how: 'only' | 'toggle' | 'add') => void;
+  onHover?: (key: string | null) => void;
+  sort: { key: string; down: boolean };
+  onSort: (sort: { key: string; down: boolean }) => void;
+  /** Text that some cell of a row must hold. */
+  filter: string;
+  /** A last row that stays in sight. */
+  footer?: Record<string, ReactNode>;
+}
+
+const ROW = 28;
+
+/**
+ * Rows that sort by a click on a heading and filter by text; any number of them, since only those in sight are built. Click selects,
+ * Ctrl or Space adds, Shift extends; arrows move.
+ */
+export function DataTable<Row>(props: DataTableProps<Row>) {
+  const { columns, rows, rowKey, selected, sort, filter } = props;
+  const box = useRef<HTMLDivElement>(null);
+  const [active, setActive] = useState(0);
+  const anchor = useRef(0);
+  const shown = useMemo(() => {
+    const words = filter.toLowerCase().split(/\s+/).filter(Boolean);
+    const column = columns.find((c) => c.key === sort.key) ?? columns[0];
+    const kept = words.length
+      ? rows.filter((r) => {
+          const text = columns
+            .map((c) => String(c.value(r)))
+            .join('\n')
+            .toLowerCase();
+          return words.every((w) => text.includes(w));
+        })
+      : rows;
+    const way = sort.down ? -1 : 1;
+    return kept
+      .map((row, i) => ({ row, i, v: column.value(row) }))
+      .sort((a, b) => {
+        const d =
+          typeof a.v === 'number' && typeof b.v === 'number'
+            ? a.v - b.v
+            : String(a.v).localeCompare(String(b.v), 'en', { numeric: true });
+        return d * way || a.i - b.i;
+      })
+      .map((e) => e.row);
+  }, [rows, columns, sort, filter]);
+  const virtual = useVirtualizer({
+    count: shown.length,
+    getScrollElement: () => box.current,
+    estimateSize: () => ROW,
+    overscan: 6,
+  });
+  const tracks = { gridTemplateColumns: columns.map((c) => c.width).join(' ') };
+  const numeric = (c: Column<Row>) => shown.length > 0 && typeof c.value(shown[0]) === 'number';
+  const choose = (index: number, e: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => {
+    setActive(index);
+    if (e.shiftKey) {
+      const [a, b] = [Math.min(anchor.current, index), Math.max(anchor.current, index)];
+      props.onSelect(shown.slice(a, b + 1).map(rowKey), 'only');
+      return;
+    }
+    anchor.current = index;
+    props.onSelect([rowKey(shown[index])], e.ctrlKey || e.metaKey ? 'toggle' : 'only');
+  };
+  const focusRow = (index: number) => {
+    virtual.scrollToIndex(index);
+    requestAnimationFrame(() =>
+      box.current?.querySelector<HTMLElement>(`[data-index="${index}"]`)?.focus({ preventScroll: true }),
+    );
+  };
+  const move = (e: React.KeyboardEvent) => {
+    const page = Math.max(1, Math.floor((box.current?.clientHeight ?? ROW) / ROW) - 1);
+    const steps: Record<string, number> = {
+      ArrowDown: 1,
+      ArrowUp: -1,
+      PageDown: page,
+      PageUp: -page,
+      Home: -1e9,
+      End: 1e9,
+    };
+    if (e.key === ' ') {
+      e.preventDefault();
+      if (shown[active]) props.onSelect([rowKey(shown[active])], 'toggle');
+      return;
+    }
+    if (steps[e.key] === undefined || shown.length === 0) return;
+    e.preventDefault();
+    const index = Math.min(shown.length - 1, Math.max(0, active + steps[e.key]));
+    choose(index, { shiftKey: e.shiftKey, ctrlKey: false, metaKey: false });
+    focusRow(index);
+  };
+  return (
+    <div
+      className={css.table}
+      role="grid"
+      aria-label={props.label}
+      aria-rowcount={shown.length + 1}
+      aria-multiselectable
+    >
+      <div className={css.head} role="row" style={tracks}>
+        {columns.map((c) => (
+          <div
+            key={c.key}
+            role="columnheader"
+            aria-sort={sort.key === c.key ? (sort.down ? 'descending' : 'ascending') : 'none'}
+            className={numeric(c) ? css.number : ''}
+          >
+            <button
+              type="button"
+              onClick={() => props.onSort({ key: c.key, down: sort.key === c.key ? !sort.down : numeric(c) })}
+            >
+              {c.title}
+              <span aria-hidden>{sort.key === c.key ? (sort.down ? ' ↓' : ' ↑') : ''}</span>
+            </button>
+          </div>
+        ))}
+      </div>
+      {/* biome-ignore lint/a11y/useSemanticElements: rows are built for what is in sight only */}
+      <div ref={box} className={css.body} role="rowgroup" onKeyDown={move}>
+        <div className={css.all} style={{ height: virtual.getTotalSize() }}>
+          {virtual.getVirtualItems().map((item) => {
+            const row = shown[item.index];
+            const key = rowKey(row);
+            return (
+              // biome-ignore lint/a11y/useSemanticElements: see above
+              <div
+                key={key}
+                role="row"
+                data-index={item.index}
+                aria-rowindex={item.index + 2}
+                aria-selected={selected.has(key)}
+                tabIndex={item.index === Math.min(active, shown.length - 1) ? 0 : -1}
+                className={`${css.row} ${selected.has(key) ? css.selected : ''}`}
+                style={{ ...tracks, height: ROW, transform: `translateY(${item.start}px)` }}
+                onClick={(e) => choose(item.index, e)}
+                onFocus={() => setActive(item.index)}
+                onPointerEnter={() => props.onHover?.(key)}
+                onPointerLeave={() => props.onHover?.(null)}
+              >
+                {columns.map((c) => {
+                  const v = c.value(row);
+                  return (
+                    // biome-ignore lint/a11y/useSemanticElements: see above
+                    <div key={c.key} role="gridcell" className={typeof v === 'number' ? css.number : ''} tabIndex={-1}>
+                      {c.cell ? c.cell(row) : v}
+                    </div>
+                  );
+                })}
+              </div>
+            );
+          })}
+        </div>
+      </div>
+      {props.footer && (
+        <div className={css.foot} role="row" style={tracks}>
+          {columns.map((c) => (
+            // biome-ignore lint/a11y/useSemanticElements: see above
+            <div key={c.key} role="gridcell" className={numeric(c) ? css.number : ''} tabIndex={-1}>
+              {props.footer?.[c.key]}
+            </div>
+          ))}
+        </div>
+      )}
+    </div>
+  );
+}

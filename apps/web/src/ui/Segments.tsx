@@ -1,0 +1,28 @@
+import { RadioGroup } from 'radix-ui';
+import css from './Segments.module.css';
+
+export interface SegmentsProps<T extends string> {
+  label: string;
+  value: T;
+  options: { value: T; label: string }[];
+  onChange: (value: T) => void;
+}
+
+/** One of a few choices, all in sight; arrows move along. */
+export function Segments<T extends string>({ label, value, options, onChange }: SegmentsProps<T>) {
+  return (
+    <RadioGroup.Root
+      className={css.row}
+      aria-label={label}
+      value={value}
+      orientation="horizontal"
+      onValueChange={(v) => onChange(v as T)}
+    >
+      {options.map((o) => (
+        <RadioGroup.Item key={o.value} value={o.value} className={css.item}>
+          {o.label}
+        </RadioGroup.Item>
+      ))}
+    </RadioGroup.Root>
+  );
+}

@@ -1,0 +1,118 @@
+import { memo, useLayoutEffect, useMemo, useRef, useState } from 'react';
+import type { SurveyView } from '../../contract/project.ts';
+import { indexColour } from '../../ui/format.ts';
+import type { Forecast } from '../workbench/prediction.ts';
+import { setHover, useSelection } from '../workbench/selection.ts';
+import css from './FlowBands.module.css';
+import { type Carried, carriedBy, ROW, rowTops } from './flow-geometry.ts';
+
+export type { Carried };
+
+export interface FlowBandsProps {
+  survey: SurveyView;
+  forecast: Forecast;
+  carried: Carried;
+  /** How far the slot list is scrolled, px. */
+  scroll: number;
+}
+
+interface Band {
+  slot: number;
+  path: string;
+  /** Its row is out of sight. */
+  faint: boolean;
+}
+
+/** One band for each slot, from its row to its sheet, as wide as what it carries. */
+export const FlowBands = memo(function FlowBands({ survey, forecast, carried, scroll }: FlowBandsProps) {
+  const svg = useRef<SVGSVGElement>(null);
+  const slots = useSelection((s) => s.slots);
+  const hover = useSelection((s) => s.hover);
+  const [frame, setFrame] = useState({ width: 0, height: 0, list: 0, targets: new Map<string, [number, number]>() });
+  // biome-ignore lint/correctness/useExhaustiveDependencies: sheets move when the forecast changes
+  useLayoutEffect(() => {
+    const el = svg.current;
+    const board = el?.parentElement;
+    if (!el || !board) return;
+    const measure = () => {
+      const own = el.getBoundingClientRect();
+      const targets = new Map<string, [number, number]>();
+      for (const t of board.querySelectorAll<HTMLElement>('[data-flow-target]')) {
+        const r = t.getBoundingClientRect();
+        targets.set(t.dataset.flowTarget as string, [r.top - own.top, r.height]);
+      }
+      const list = board.querySelector<HTMLElement>('[data-flow-list]')?.clientHeight ?? own.height;
+      setFrame({ width: own.width, height: own.height, list, targets });
+    };
+    measure();
+    const seen = new ResizeObserver(measure);
+    seen.observe(el);
+    for (const t of board.querySelectorAll('[data-flow-target]')) seen.observe(t);
+    const right = board.querySelector('[data-flow-sheets]');
+    right?.addEventListener('scroll', measure);
+    return () => {
+      seen.disconnect();
+      right?.removeEventListener('scroll', measure);
+    };
+  }, [forecast.sheets.length, forecast.flows]);
+
+  const bands = useMemo<Band[]>(() => {
+    const values = carriedBy(survey, forecast, carried);
+    const { tops } = rowTops(survey);
+    const bySheet = new Map<string, number[]>();
+    forecast.flows.forEach((f) => {
+      const key = f.sheet < 0 ? 'apart' : String(f.sheet);
+      const list = bySheet.get(key);
+      if (list) list.push(f.slot);
+      else bySheet.set(key, [f.slot]);
+    });
+    const most = Math.max(
+      1e-9,
+      ...[...bySheet].map(([key, list]) => {
+        const h = frame.targets.get(key)?.[1] ?? 1;
+        return list.reduce((n, i) => n + values[i], 0) / h;
+      }),
+    );
+    const out: Band[] = [];
+    for (const [key, list] of bySheet) {
+      const target = frame.targets.get(key);
+      if (!target) continue;
+      const total = list.reduce((n, i) => n + values[i], 0);
+      const whole = Math.min(target[1], Math.max(list.length * 0.6, total / most));
+      let y = target[0] + (target[1] - whole) / 2;
+      for (const slot of list) {
+        const w = total > 0 ? Math.max(0.6, (whole * values[slot]) / total) : whole / list.length;
+        const row = tops[slot] + ROW / 2 - scroll;
+        const from = Math.max(2, Math.min(frame.list - 2, row));
+        const half = Math.min(ROW / 2 - 3, w / 2, 10);
+        const x = frame.width;
+        const c = x * 0.45;
+        out.push({
+          slot,
+          faint: from !== row,
+          path: `M0 ${from - half}C${c} ${from - half} ${x - c} ${y} ${x} ${y}V${y + w}C${x - c} ${y + w} ${c} ${from + half} 0 ${from + half}Z`,
+        });
+        y += w;
+      }
+    }
+    return out;
+  }, [survey, forecast, carried, scroll, frame]);
+  const any = slots.size > 0 || hover !== null;
+  return (
+    <svg ref={svg} className={css.bands} aria-hidden="true">
+      {bands.map((b) => {
+        const on = hover === b.slot || (hover === null && slots.has(b.slot));
+        return (
+          <path
+            key={b.slot}
+            d={b.path}
+            fill={indexColour(b.slot)}
+            opacity={on ? 0.95 : b.faint ? 0.12 : any ? 0.28 : 0.6}
+            onPointerEnter={() => setHover(b.slot)}
+            onPointerLeave={() => setHover(null)}
+          />
+        );
+      })}
+    </svg>
+  );
+});

@@ -1,0 +1,76 @@
+import type { MergeDecisions } from '@wembrel/core/plan/decisions';
+import type { ViewProps } from '../workbench/Workbench.tsx';
+import css from './Making.module.css';
+
+/** How the sheets are made, on one line below the board. */
+export function Making({ decisions: d, edit }: { decisions: MergeDecisions; edit: ViewProps['edit'] }) {
+  const set = (label: string, part: Partial<MergeDecisions>) => edit(label, (now) => ({ ...now, ...part }));
+  return (
+    <footer className={css.bar} aria-label="How the sheets are made">
+      <label title="Normal maps of turned islands are computed anew.">
+        Turn islands
+        <select
+          value={d.rotate}
+          onChange={(e) =>
+            set(e.target.value === 'none' ? 'Never turn islands' : 'Quarter turns', {
+              rotate: e.target.value as MergeDecisions['rotate'],
+            })
+          }
+        >
+          <option value="quarter">quarter turns</option>
+          <option value="none">never</option>
+        </select>
+      </label>
+      <label title="Relative: as sharp as the sources, relative to each other. Even: the same px/m everywhere.">
+        Island size
+        <select
+          value={d.scale}
+          onChange={(e) =>
+            set(e.target.value === 'even' ? 'Even density' : 'Relative island sizes', {
+              scale: e.target.value as MergeDecisions['scale'],
+            })
+          }
+        >
+          <option value="relative">relative</option>
+          <option value="even">even density</option>
+        </select>
+      </label>
+      <label>
+        Samples
+        <select
+          value={d.samples}
+          onChange={(e) =>
+            set(`${e.target.value} samples per texel`, { samples: Number(e.target.value) as MergeDecisions['samples'] })
+          }
+        >
+          {[1, 4, 9, 16].map((n) => (
+            <option key={n} value={n}>
+              {n}
+            </option>
+          ))}
+        </select>
+      </label>
+      <label title="A slot whose texture repeats more often across an island is kept apart.">
+        Bake in repeats up to
+        <select
+          value={d.maxRepeats}
+          onChange={(e) => set(`Repeats up to ${e.target.value}`, { maxRepeats: Number(e.target.value) })}
+        >
+          {[1, 2, 3, 4, 6, 8, 12, 16, 24, 32, 64].map((n) => (
+            <option key={n} value={n}>
+              {n}×
+            </option>
+          ))}
+        </select>
+      </label>
+      <label title="Not where something animates, skins, instances or names them apart.">
+        <input
+          type="checkbox"
+          checked={d.join}
+          onChange={(e) => set(e.target.checked ? 'Join parts' : 'Leave parts as they are', { join: e.target.checked })}
+        />
+        Join parts that share a slot
+      </label>
+    </footer>
+  );
+}

@@ -1,0 +1,89 @@
+import { useMemo, useState } from 'react';
+import type { ProjectView, SurveyView } from '../../contract/project.ts';
+import { bytes, count } from '../../ui/format.ts';
+import { selectSlots, useSelection } from '../workbench/selection.ts';
+import css from './Shelf.module.css';
+
+const COSTS = {
+  drawCalls: { label: 'draw calls', shown: count },
+  bytes: { label: 'texture memory', shown: bytes },
+  triangles: { label: 'triangles', shown: count },
+} as const;
+type Cost = keyof typeof COSTS;
+
+/** Models stand in the order of what they cost, each above its figures. */
+export function Shelf({ project, survey }: { project: ProjectView; survey: SurveyView }) {
+  const [cost, setCost] = useState<Cost>('drawCalls');
+  const [oneScale, setOneScale] = useState(false);
+  const model = useSelection((s) => s.model);
+  const standing = useMemo(() => {
+    const byPath = new Map(survey.files.map((f) => [f.path, f]));
+    return survey.models
+      .map((m, i) => {
+        const f = byPath.get(m.path);
+        return {
+          ...m,
+          i,
+          drawCalls: f?.drawCalls ?? 0,
+          bytes: f?.textureBytes?.bc7 ?? 0,
+          triangles: f?.triangles ?? 0,
+        };
+      })
+      .sort((a, b) => b[cost] - a[cost] || a.i - b.i);
+  }, [survey, cost]);
+  const widest = Math.max(...survey.models.map((m) => m.span), 1e-9);
+  const most = Math.max(1, standing[0]?.[cost] ?? 1);
+  return (
+    <section className={css.shelf} aria-label="Models by cost">
+      <header className={css.head}>
+        <label>
+          In order of{' '}
+          <select value={cost} onChange={(e) => setCost(e.target.value as Cost)}>
+            {Object.entries(COSTS).map(([k, c]) => (
+              <option key={k} value={k}>
+                {c.label}
+              </option>
+            ))}
+          </select>
+        </label>
+        <label>
+          <input type="checkbox" checked={oneScale} onChange={(e) => setOneScale(e.target.checked)} /> one scale
+        </label>
+      </header>
+      <ul className={css.rows}>
+        {standing.map((m) => (
+          <li key={m.path}>
+            <button
+              type="button"
+              className={`${css.stand} ${m.i === model ? css.chosen : ''}`}
+              aria-pressed={m.i === model}
+              onClick={() => {
+                useSelection.setState({ model: m.i });
+                selectSlots([]);
+              }}
+            >
+              <span className={css.picture}>
+                {project.surveyJob && (
+                  <img
+                    src={`/api/jobs/${project.surveyJob}/files/thumbs/model-${m.i}.png`}
+                    alt=""
+                    loading="lazy"
+                    style={oneScale ? { width: `${Math.max(4, (100 * m.span) / widest)}%` } : undefined}
+                  />
+                )}
+              </span>
+              <span className={css.line} style={{ inlineSize: `${Math.max(2, (100 * m[cost]) / most)}%` }} />
+              <span className={css.figure}>
+                {COSTS[cost].shown(m[cost])} <em>{COSTS[cost].label}</em>
+              </span>
+              <span className={css.name} title={m.path}>
+                {m.path.split('/').pop()}
+              </span>
+              <span className={css.span}>{m.span < 10 ? m.span.toFixed(2) : m.span.toFixed(1)} m</span>
+            </button>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

@@ -1,0 +1,273 @@
+import { marginForMip, protectedMip } from '@wembrel/core/plan/decisions';
+import { useCallback, useMemo, useState } from 'react';
+import { Group, Panel, Separator } from 'react-resizable-panels';
+import { ModelView } from '../../stage/ModelView.tsx';
+import type { LitFaces, PickedFace } from '../../stage/model-stage.ts';
+import { SheetStage } from '../../stage/SheetStage.tsx';
+import { Choice, NumberField } from '../../ui/Field.tsx';
+import { percent } from '../../ui/format.ts';
+import { EmptyState, ErrorLine } from '../../ui/Notice.tsx';
+import { Segments } from '../../ui/Segments.tsx';
+import frame from '../../ui/View.module.css';
+import { withSheet } from '../plan/routes.ts';
+import panels from '../survey/SurveyView.module.css';
+import { newest, useResult } from '../workbench/api.ts';
+import { useSelection } from '../workbench/selection.ts';
+import type { ViewProps } from '../workbench/Workbench.tsx';
+import css from './UvView.module.css';
+import { useIslands, usePacking } from './use-layout.ts';
+
+const SIZES = [64, 128, 256, 512, 1024, 2048, 4096, 8192];
+
+/** Model and sheet side by side with one selection; packing follows every option at once. */
+export function UvView({ project, edit }: ViewProps) {
+  const { survey, decisions } = project;
+  const { islands, gathering, problem } = useIslands(project);
+  const packing = usePacking(islands, decisions);
+  const [at, setAt] = useState(0);
+  const [lit, setLit] = useState<number | null>(null);
+  const [margins, setMargins] = useState(true);
+  const model = useSelection((s) => s.model);
+  const bays = useSelection((s) => s.bays);
+  const last = newest(project, 'proof', 'final');
+  const { data: result } = useResult(last?.id);
+  const fresh = last?.madeFrom === project.stamp ? result : undefined;
+
+  const index = Math.min(at, decisions.sheets.length - 1);
+  const sheet = packing.sheets?.[index];
+  const decided = decisions.sheets[index];
+  const baked = fresh?.sheets.find((s) => s.name === decided.name)?.maps.baseColor;
+  const image =
+    last && baked && fresh?.sizes[baked] !== undefined ? `/api/jobs/${last.id}/files/delivery/${baked}` : null;
+  const shown = survey?.models[Math.min(model, (survey?.models.length ?? 1) - 1)];
+  const modelAt = shown && survey ? survey.models.indexOf(shown) : 0;
+
+  /** Plot of each face of the model in sight, by part. */
+  const plotOfFace = useMemo(() => {
+    const out = new Map<number, Map<number, { sheet: number; id: number }>>();
+    islands?.index.sheets.forEach((plots, s) => {
+      for (const p of plots)
+        for (const [m, part, first, count] of p.islands) {
+          if (m !== modelAt) continue;
+          let faces = out.get(part);
+          if (!faces) {
+            faces = new Map();
+            out.set(part, faces);
+          }
+          for (let i = first; i < first + count; i++) faces.set(islands.faces[i], { sheet: s, id: p.id });
+        }
+    });
+    return out;
+  }, [islands, modelAt]);
+  const litFaces = useMemo<LitFaces | null>(() => {
+    if (!islands || bays.size === 0) return null;
+    const lists = new Map<number, number[]>();
+    islands.index.sheets.forEach((plots, s) => {
+      for (const p of plots) {
+        if (!bays.has(`${s}:${p.id}`)) continue;
+        for (const [m, part, first, count] of p.islands) {
+          if (m !== modelAt) continue;
+          const list = lists.get(part) ?? [];
+          for (let i = first; i < first + count; i++) list.push(islands.faces[i]);
+          lists.set(part, list);
+        }
+      }
+    });
+    return new Map([...lists].map(([part, list]) => [part, Uint32Array.from(list)]));
+  }, [islands, bays, modelAt]);
+  const select = useCallback(
+    (keys: string[], how: 'only' | 'toggle') =>
+      useSelection.setState((s) => {
+        if (how === 'only') return { bays: new Set(keys) };
+        const out = new Set(s.bays);
+        for (const k of keys) if (!out.delete(k)) out.add(k);
+        return { bays: out };
+      }),
+    [],
+  );
+  const pick = useCallback(
+    (face: PickedFace | null, { add }: { add: boolean }) => {
+      const plot = face ? plotOfFace.get(face.part)?.get(face.triangle) : undefined;
+      if (plot) setAt(plot.sheet);
+      select(plot ? [`${plot.sheet}:${plot.id}`] : [], add ? 'toggle' : 'only');
+    },
+    [plotOfFace, select],
+  );
+  const selected = useMemo(
+    () => new Set([...bays].flatMap((b) => (b.startsWith(`${index}:`) ? [Number(b.split(':')[1])] : []))),
+    [bays, index],
+  );
+  if (!survey)
+    return (
+      <section className={frame.view}>
+        <header className={frame.head}>
+          <h1>UV layout</h1>
+        </header>
+        <EmptyState title="No islands yet">Add models on Survey; their islands are packed here.</EmptyState>
+      </section>
+    );
+  const mip = protectedMip(decided.margin);
+  const one = selected.size === 1 ? sheet?.plots.find((p) => selected.has(p.id)) : undefined;
+  return (
+    <section className={frame.view}>
+      <header className={frame.head}>
+        <h1>UV layout</h1>
+        <p role="status">
+          {packing.share !== null
+            ? `Packing … ${percent(packing.share)}`
+            : gathering
+              ? 'Gathering islands …'
+              : sheet
+                ? `${sheet.plots.length} bays packed in ${packing.seconds.toFixed(1)} s`
+                : ''}
+        </p>
+        {decisions.sheets.length > 1 && (
+          <Segments
+            label="Sheet"
+            value={String(index)}
+            options={decisions.sheets.map((s, i) => ({ value: String(i), label: s.name }))}
+            onChange={(v) => setAt(Number(v))}
+          />
+        )}
+      </header>
+      <div className={css.page}>
+        <Group orientation="horizontal">
+          <Panel defaultSize="42%" minSize="220px">
+            <div className={css.model}>
+              <ModelView
+                label={shown ? `3D picture of ${shown.path}` : '3D picture'}
+                url={shown && project.surveyJob ? `/api/jobs/${project.surveyJob}/files/views/${shown.file}.glb` : null}
+                lit={litFaces}
+                onPick={pick}
+              />
+              {survey.models.length > 1 && (
+                <label className={css.which}>
+                  Model{' '}
+                  <select value={modelAt} onChange={(e) => useSelection.setState({ model: Number(e.target.value) })}>
+                    {survey.models.map((m, i) => (
+                      <option key={m.path} value={i}>
+                        {m.path}
+                      </option>
+                    ))}
+                  </select>
+                </label>
+              )}
+            </div>
+          </Panel>
+          <Separator className={panels.across} />
+          <Panel minSize="260px">
+            <div className={css.sheet}>
+              {(problem ?? packing.problem) && <ErrorLine>{problem ?? packing.problem}</ErrorLine>}
+              {sheet ? (
+                <SheetStage
+                  sheet={sheet}
+                  image={image}
+                  showIslands
+                  showMargin={margins}
+                  lit={lit}
+                  selected={selected}
+                  onHover={setLit}
+                  onSelect={(ids, how) =>
+                    select(
+                      ids.map((id) => `${index}:${id}`),
+                      how,
+                    )
+                  }
+                />
+              ) : (
+                <EmptyState title={gathering ? 'Gathering islands …' : 'Nothing packed'}>
+                  {gathering ? 'The server reads the models; packing then runs here.' : 'No slot goes to this sheet.'}
+                </EmptyState>
+              )}
+            </div>
+          </Panel>
+        </Group>
+        <aside className={css.side}>
+          <dl className={css.facts}>
+            <dt>Covered</dt>
+            <dd>{sheet ? percent(sheet.coverage, 1) : '–'}</dd>
+            <dt>Sharpness of the sources</dt>
+            <dd>{sheet ? percent(sheet.scale, 1) : '–'}</dd>
+            <dt>Layouts tried</dt>
+            <dd>{sheet?.attempts ?? '–'}</dd>
+          </dl>
+          <Choice
+            label="Side"
+            value={String(decided.size)}
+            options={SIZES.map((s) => ({ value: String(s), label: `${s} px` }))}
+            onChange={(v) => edit(`${decided.name}: ${v} px`, (d) => withSheet(d, decided.id, { size: Number(v) }))}
+          />
+          <NumberField
+            label="Margin"
+            unit="px"
+            value={decided.margin}
+            min={0}
+            max={256}
+            onCommit={(margin) =>
+              edit(`Margin of ${decided.name}: ${margin} px`, (d) => withSheet(d, decided.id, { margin }))
+            }
+            note={
+              mip < 0
+                ? `Too small even for mip 0; ${marginForMip(0)} px protects it.`
+                : `Keeps islands apart down to mip ${mip}; ${marginForMip(mip + 1)} px would protect mip ${mip + 1}.`
+            }
+          />
+          <Choice
+            label="Turn islands"
+            value={decisions.rotate}
+            options={[
+              { value: 'quarter', label: 'quarter turns' },
+              { value: 'none', label: 'never' },
+            ]}
+            onChange={(rotate) =>
+              edit(rotate === 'none' ? 'Never turn islands' : 'Quarter turns', (d) => ({ ...d, rotate }))
+            }
+          />
+          <Choice
+            label="Island size"
+            value={decisions.scale}
+            options={[
+              { value: 'relative', label: 'relative' },
+              { value: 'even', label: 'even density' },
+            ]}
+            onChange={(scale) =>
+              edit(scale === 'even' ? 'Even density' : 'Relative island sizes', (d) => ({ ...d, scale }))
+            }
+          />
+          <NumberField
+            label="Attempts at a tighter layout"
+            unit="×"
+            value={decisions.effort}
+            min={0}
+            max={64}
+            onCommit={(effort) => edit(`${effort} packing attempts`, (d) => ({ ...d, effort }))}
+          />
+          <label className={css.check}>
+            <input type="checkbox" checked={margins} onChange={(e) => setMargins(e.target.checked)} /> show the margin
+          </label>
+          <section className={css.selected}>
+            <h2>Selected</h2>
+            {selected.size === 0 && <p>Click a bay on the sheet, or a face of the model.</p>}
+            {selected.size > 1 && <p>{selected.size} bays</p>}
+            {one && (
+              <dl className={css.facts}>
+                <dt>{one.slot}</dt>
+                <dd>{one.stacked > 1 ? `${one.stacked} islands` : '1 island'}</dd>
+                <dt>At</dt>
+                <dd>
+                  {one.x}, {one.y} px
+                </dd>
+                <dt>Takes</dt>
+                <dd>
+                  {one.box[2]} × {one.box[3]} px
+                </dd>
+                <dt>Turned</dt>
+                <dd>{one.turns * 90}°</dd>
+              </dl>
+            )}
+          </section>
+        </aside>
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,93 @@
+import { useQuery } from '@tanstack/react-query';
+import { useEffect, useRef, useState } from 'react';
+import type { PackAnswer, PackedSheet, PackRequest, PlotIndex } from '../../contract/plots.ts';
+import type { MergeDecisions, ProjectView } from '../../contract/project.ts';
+import { call, failedLast, running, startJob } from '../workbench/api.ts';
+
+export interface GatheredIslands {
+  index: PlotIndex;
+  shapes: Float64Array;
+  faces: Uint32Array;
+}
+
+async function binary(url: string): Promise<ArrayBuffer> {
+  const response = await fetch(url);
+  if (!response.ok) throw new Error(`the server answered ${response.status}`);
+  return response.arrayBuffer();
+}
+
+/** Islands of the present routes; gathered anew by the server when the routes have changed. */
+export function useIslands(project: ProjectView): {
+  islands: GatheredIslands | null;
+  gathering: boolean;
+  problem: string | null;
+} {
+  const job = project.jobs.find((j) => j.kind === 'layout' && j.state === 'done' && j.madeFrom === project.layoutStamp);
+  const busy = running(project, 'layout');
+  const failed = failedLast(project, 'layout');
+  const [problem, setProblem] = useState<string | null>(null);
+  const asked = useRef('');
+  const wanted = job || busy || !project.survey ? null : project.layoutStamp;
+  useEffect(() => {
+    if (!wanted || asked.current === wanted) return;
+    asked.current = wanted;
+    startJob(project.id, 'layout').then(
+      () => setProblem(null),
+      (e: Error) => setProblem(e.message),
+    );
+  }, [wanted, project.id]);
+  const { data, error } = useQuery({
+    queryKey: ['islands', job?.id],
+    enabled: job !== undefined,
+    staleTime: Infinity,
+    queryFn: async (): Promise<GatheredIslands> => {
+      const base = `/api/jobs/${job?.id}/files`;
+      const [index, shapes, faces] = await Promise.all([
+        call<PlotIndex>(`${base}/plots.json`),
+        binary(`${base}/shapes.bin`),
+        binary(`${base}/faces.bin`),
+      ]);
+      return { index, shapes: new Float64Array(shapes), faces: new Uint32Array(faces) };
+    },
+  });
+  return {
+    islands: job ? (data ?? null) : null,
+    gathering: Boolean(busy) || (!job && !failed),
+    problem: problem ?? error?.message ?? (!job && !busy ? (failed?.message ?? null) : null),
+  };
+}
+
+export interface Packing {
+  sheets: PackedSheet[] | null;
+  /** 0 … 1 while it packs, else null. */
+  share: number | null;
+  seconds: number;
+  problem: string | null;
+}
+
+/** Packs in a worker whenever what packing reads has changed; a run that is overtaken is ended. */
+export function usePacking(islands: GatheredIslands | null, decisions: MergeDecisions): Packing {
+  const [state, setState] = useState<Packing>({ sheets: null, share: null, seconds: 0, problem: null });
+  const key = JSON.stringify([decisions.sheets, decisions.rotate, decisions.scale, decisions.effort, decisions.seed]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the key holds what packing reads of the decisions
+  useEffect(() => {
+    if (!islands || islands.index.sheets.length !== decisions.sheets.length) return;
+    const worker = new Worker(new URL('../../workers/pack.worker.ts', import.meta.url), { type: 'module' });
+    setState((s) => ({ ...s, share: 0, problem: null }));
+    worker.onmessage = ({ data }: MessageEvent<PackAnswer>) => {
+      if (data.type === 'progress') setState((s) => ({ ...s, share: data.share }));
+      else {
+        worker.terminate();
+        setState((s) =>
+          data.type === 'done'
+            ? { sheets: data.sheets, share: null, seconds: data.seconds, problem: null }
+            : { ...s, share: null, problem: data.message },
+        );
+      }
+    };
+    worker.onerror = (e) => setState((s) => ({ ...s, share: null, problem: e.message || 'packing failed' }));
+    worker.postMessage({ id: 1, index: islands.index, shapes: islands.shapes, decisions } satisfies PackRequest);
+    return () => worker.terminate();
+  }, [islands, key]);
+  return state;
+}

@@ -1,0 +1,69 @@
+import { Dialog } from '../../ui/Dialog.tsx';
+import css from './KeyHelp.module.css';
+
+const GROUPS: [string, [string, string][]][] = [
+  [
+    'Everywhere',
+    [
+      ['Ctrl Z', 'undo'],
+      ['Ctrl Shift Z, Ctrl Y', 'redo'],
+      ['Alt 1 … Alt 6', 'go to a stage, in the order of the bill'],
+      ['?', 'this list'],
+    ],
+  ],
+  [
+    'Plan',
+    [
+      ['↑ ↓', 'the slot above or below; with Shift the selection grows'],
+      ['Space', 'take the slot into the selection or out of it'],
+      ['1 … 9', 'route the selected slots to that sheet'],
+      ['0', 'keep them apart'],
+      ['Backspace', 'take their routes away: they are spread by area again'],
+      ['Escape', 'select nothing'],
+    ],
+  ],
+  [
+    '3D pictures and sheets',
+    [
+      ['arrows', 'turn the model, move the sheet'],
+      ['+ −', 'nearer and farther'],
+      ['F', 'fit into the picture'],
+      ['W', 'edges of the triangles (3D)'],
+    ],
+  ],
+  [
+    'Compare',
+    [
+      ['V', 'the next way to compare'],
+      ['B', 'swap original and result, in blink'],
+    ],
+  ],
+];
+
+/** All keys of the application. */
+export function KeyHelp({ open, onClose }: { open: boolean; onClose: () => void }) {
+  return (
+    <Dialog
+      open={open}
+      title="Keys"
+      about="Everything that can be dragged has a key or a field as well."
+      onClose={onClose}
+    >
+      <div className={css.groups}>
+        {GROUPS.map(([title, rows]) => (
+          <section key={title}>
+            <h3>{title}</h3>
+            <dl>
+              {rows.map(([keys, what]) => (
+                <div key={keys}>
+                  <dt>{keys}</dt>
+                  <dd>{what}</dd>
+                </div>
+              ))}
+            </dl>
+          </section>
+        ))}
+      </div>
+    </Dialog>
+  );
+}

@@ -1,0 +1,34 @@
+import { InputError } from '@wembrel/core/errors';
+import type { MergeDecisions } from '@wembrel/core/plan/decisions';
+import { type Routing, route } from '@wembrel/core/plan/route';
+import { plotsBySheet } from '@wembrel/core/uv/layout';
+import type { Plot } from '@wembrel/core/uv/plots';
+import type { Pool } from './pool/pool.ts';
+import { type OnProgress, reporter } from './progress.ts';
+import type { InputFile } from './read/collect.ts';
+import { surveyFiles } from './survey.ts';
+
+/** The islands of every sheet before they are packed. */
+export interface GatheredPlots {
+  routing: Routing;
+  sheets: Plot[][];
+}
+
+/**
+ * Reads the files and gathers the islands of each sheet, not packed: what the browser needs to pack while options change.
+ * @throws InputError when nothing can be read
+ */
+export async function gatherPlots(
+  files: InputFile[],
+  decisions: MergeDecisions,
+  pool: Pool,
+  onProgress?: OnProgress,
+): Promise<GatheredPlots> {
+  const report = reporter(onProgress);
+  const read = await surveyFiles(files, pool, { onProgress });
+  if (read.models.length === 0) throw new InputError('project', 'there is no model that can be read');
+  report('plan', 0, 'gathering islands');
+  const models = read.models.map((m) => m.model);
+  const routing = route(models, decisions, (i) => read.images.pixelKey(i));
+  return { routing, sheets: plotsBySheet(models, routing, decisions.sheets, (i) => read.images.size(i)) };
+}
