@@ -3,6 +3,21 @@ import { ErrorLine } from '../ui/Notice.tsx';
 import css from './ModelView.module.css';
 import { type LitFaces, ModelStage, type PickedFace, type StageMode } from './model-stage.ts';
 
+/** One stage goes from view to view, with its graphics context, light and loaded models. */
+let idle: ModelStage | null = null;
+
+function takeStage(): ModelStage {
+  const stage = idle ?? new ModelStage();
+  idle = null;
+  return stage;
+}
+
+function giveBack(stage: ModelStage): void {
+  stage.reset();
+  if (idle) stage.dispose();
+  else idle = stage;
+}
+
 export interface ModelViewProps {
   label: string;
   /** Address of the model, and of a second one to compare with. */
@@ -60,7 +75,7 @@ export function ModelView({
   onKey,
   ref,
 }: ModelViewProps) {
-  const canvas = useRef<HTMLCanvasElement>(null);
+  const box = useRef<HTMLDivElement>(null);
   const [stage, setStage] = useState<ModelStage | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
   const [loads, setLoads] = useState(0);
@@ -69,20 +84,28 @@ export function ModelView({
   told.current = onReady;
 
   useEffect(() => {
-    if (!canvas.current) return;
+    if (!box.current) return;
     let mine: ModelStage;
     try {
-      mine = new ModelStage(canvas.current);
+      mine = takeStage();
     } catch {
       setProblem('this browser gives no 3D picture (WebGL 2 is needed)');
       return;
     }
+    mine.canvas.tabIndex = 0;
+    mine.canvas.setAttribute('role', 'img');
+    box.current.append(mine.canvas);
     setStage(mine);
+    mine.frame();
     return () => {
       setStage(null);
-      mine.dispose();
+      mine.canvas.remove();
+      giveBack(mine);
     };
   }, []);
+  useEffect(() => {
+    stage?.canvas.setAttribute('aria-label', `${label}; arrows turn, plus and minus move nearer and farther, F fits`);
+  }, [stage, label]);
   useEffect(() => {
     if (!stage || !url) return;
     told.current?.(false);
@@ -124,33 +147,32 @@ export function ModelView({
     return { x: e.clientX - r.left, y: e.clientY - r.top };
   };
   return (
-    <div className={css.box}>
+    // biome-ignore lint/a11y/noStaticElementInteractions: the canvas inside takes focus and keys
+    <div
+      ref={box}
+      className={css.box}
+      data-loads={loads}
+      onPointerDown={(e) => {
+        pressed.current = point(e);
+      }}
+      onPointerUp={(e) => {
+        const from = pressed.current;
+        pressed.current = null;
+        if (!onPick || !stage || !from || e.button !== 0) return;
+        const at = point(e);
+        if (Math.abs(at.x - from.x) + Math.abs(at.y - from.y) < 4)
+          onPick(stage.pick(at.x, at.y), { add: e.shiftKey || e.ctrlKey || e.metaKey });
+      }}
+      onKeyDown={(e) => {
+        if (e.ctrlKey || e.metaKey || e.altKey) return;
+        const move = MOVES[e.key];
+        if (move) stage?.nudge(...move);
+        else if (e.key.toLowerCase() === 'f') stage?.frame();
+        else if (!onKey?.(e.key)) return;
+        e.preventDefault();
+      }}
+    >
       {problem && <ErrorLine>{problem}</ErrorLine>}
-      <canvas
-        ref={canvas}
-        aria-label={`${label}; arrows turn, plus and minus move nearer and farther, F fits`}
-        tabIndex={0}
-        data-loads={loads}
-        onPointerDown={(e) => {
-          pressed.current = point(e);
-        }}
-        onPointerUp={(e) => {
-          const from = pressed.current;
-          pressed.current = null;
-          if (!onPick || !stage || !from || e.button !== 0) return;
-          const at = point(e);
-          if (Math.abs(at.x - from.x) + Math.abs(at.y - from.y) < 4)
-            onPick(stage.pick(at.x, at.y), { add: e.shiftKey || e.ctrlKey || e.metaKey });
-        }}
-        onKeyDown={(e) => {
-          if (e.ctrlKey || e.metaKey || e.altKey) return;
-          const move = MOVES[e.key];
-          if (move) stage?.nudge(...move);
-          else if (e.key.toLowerCase() === 'f') stage?.frame();
-          else if (!onKey?.(e.key)) return;
-          e.preventDefault();
-        }}
-      />
     </div>
   );
 }

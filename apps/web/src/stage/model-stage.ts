@@ -70,7 +70,6 @@ export class ModelStage {
   private readonly difference = new DifferencePass();
   private readonly loads: [number, number] = [0, 0];
   private queued = false;
-  private framed = false;
   private closed = false;
   private split = 0.5;
   private mode: StageMode = 'one';
@@ -85,8 +84,13 @@ export class ModelStage {
   /** Told when the camera moved: metres from what it looks at. */
   onDistance: ((metres: number) => void) | null = null;
 
+  readonly canvas = document.createElement('canvas');
+  /** Addresses of what is shown. */
+  private readonly urls: [string | null, string | null] = [null, null];
+
   /** @throws Error where the browser gives no WebGL 2 */
-  constructor(private readonly canvas: HTMLCanvasElement) {
+  constructor() {
+    const { canvas } = this;
     this.renderer = new WebGLRenderer({ canvas, antialias: true, preserveDrawingBuffer: true });
     this.renderer.outputColorSpace = SRGBColorSpace;
     this.renderer.toneMapping = NoToneMapping;
@@ -122,6 +126,7 @@ export class ModelStage {
   /** Shows a model on one side. @throws Error with a sentence when it cannot be loaded */
   async load(side: 0 | 1, url: string): Promise<void> {
     const turn = ++this.loads[side];
+    if (this.urls[side] === url) return;
     const gltf = await this.loader.loadAsync(url);
     if (this.closed || turn !== this.loads[side]) {
       release(gltf.scene);
@@ -130,6 +135,7 @@ export class ModelStage {
     release(this.holders[side]);
     this.holders[side].clear();
     this.overlays[side].length = 0;
+    this.urls[side] = url;
     this.holders[side].add(gltf.scene);
     const json = gltf.parser.json as { meshes?: { primitives: { material?: number }[] }[]; materials?: unknown[] };
     const firstPart: number[] = [];
@@ -152,11 +158,11 @@ export class ModelStage {
       });
     });
     this.dress();
-    if (!this.framed) this.frame();
+    if (side === 0) this.frame();
     this.draw();
   }
 
-  /** Moves the camera so that the model fills the picture. */
+  /** Moves the camera so that the model fills the picture, seen from where it is seen now. */
   frame(): void {
     const box = new Box3().setFromObject(this.holders[0]);
     if (box.isEmpty()) return;
@@ -164,8 +170,10 @@ export class ModelStage {
     const width = this.canvas.clientWidth / (this.mode === 'side' ? 2 : 1);
     const aspect = Math.max(0.2, width / Math.max(1, this.canvas.clientHeight));
     const up = Math.tan((this.camera.fov * Math.PI) / 360);
-    // The least distance from which all corners of the box are in sight, seen from front right and a little above.
-    const toward = new Vector3(0.55, 0.35, 1).normalize();
+    // The least distance from which all corners of the box are in sight; at first from front right and a little above.
+    const toward = this.camera.position.clone().sub(this.controls.target);
+    if (toward.length() < 1e-9) toward.set(0.55, 0.35, 1);
+    toward.normalize();
     const right = new Vector3(0, 1, 0).cross(toward).normalize();
     const above = toward.clone().cross(right);
     let far = 1e-6;
@@ -182,7 +190,6 @@ export class ModelStage {
     this.controls.target.copy(middle);
     this.camera.position.copy(middle).add(toward.multiplyScalar(far));
     this.range(far);
-    this.framed = true;
     this.controls.update();
     this.draw();
   }
@@ -393,6 +400,20 @@ export class ModelStage {
       this.difference.render(renderer, this.scenes, camera);
     }
     this.onDraw?.({ calls, triangles });
+  }
+
+  /** Forgets what a view asked for, before the next one takes over. */
+  reset(): void {
+    this.tint = null;
+    this.map?.dispose();
+    this.map = null;
+    this.mapFor = null;
+    this.wired = false;
+    this.onDraw = null;
+    this.onDistance = null;
+    this.mode = 'one';
+    this.light3d(0, null, '#000');
+    this.dress();
   }
 
   dispose(): void {

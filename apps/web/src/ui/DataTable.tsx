@@ -135,14 +135,12 @@ export function DataTable<Row>(props: DataTableProps<Row>) {
           </div>
         ))}
       </div>
-      {/* biome-ignore lint/a11y/useSemanticElements: rows are built for what is in sight only */}
       <div ref={box} className={css.body} role="rowgroup" onKeyDown={move}>
         <div className={css.all} style={{ height: virtual.getTotalSize() }}>
           {virtual.getVirtualItems().map((item) => {
             const row = shown[item.index];
             const key = rowKey(row);
             return (
-              // biome-ignore lint/a11y/useSemanticElements: see above
               <div
                 key={key}
                 role="row"
@@ -160,7 +158,6 @@ export function DataTable<Row>(props: DataTableProps<Row>) {
                 {columns.map((c) => {
                   const v = c.value(row);
                   return (
-                    // biome-ignore lint/a11y/useSemanticElements: see above
                     <div key={c.key} role="gridcell" className={typeof v === 'number' ? css.number : ''} tabIndex={-1}>
                       {c.cell ? c.cell(row) : v}
                     </div>
@@ -174,7 +171,6 @@ export function DataTable<Row>(props: DataTableProps<Row>) {
       {props.footer && (
         <div className={css.foot} role="row" style={tracks}>
           {columns.map((c) => (
-            // biome-ignore lint/a11y/useSemanticElements: see above
             <div key={c.key} role="gridcell" className={numeric(c) ? css.number : ''} tabIndex={-1}>
               {props.footer?.[c.key]}
             </div>

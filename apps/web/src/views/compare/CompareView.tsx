@@ -59,9 +59,12 @@ function Comparison({
   const shown = result.models[Math.min(model, result.models.length - 1)];
   const wanted = project.decisions.viewDistance;
 
+  // biome-ignore lint/correctness/useExhaustiveDependencies: side by side has half the width, so the fit changes with the mode
   useEffect(() => {
-    if (ready && wanted !== null) picture.current?.setDistance(wanted);
-  }, [ready, wanted]);
+    if (!ready) return;
+    if (wanted !== null) picture.current?.setDistance(wanted);
+    else picture.current?.frame();
+  }, [ready, wanted, mode === 'side']);
   useEffect(() => {
     if (metres !== null && !typing.current) setText(metres < 10 ? metres.toFixed(2) : metres.toFixed(1));
   }, [metres]);

@@ -6,7 +6,7 @@ import css from './Making.module.css';
 export function Making({ decisions: d, edit }: { decisions: MergeDecisions; edit: ViewProps['edit'] }) {
   const set = (label: string, part: Partial<MergeDecisions>) => edit(label, (now) => ({ ...now, ...part }));
   return (
-    <footer className={css.bar} aria-label="How the sheets are made">
+    <section className={css.bar} aria-label="How the sheets are made">
       <label title="Normal maps of turned islands are computed anew.">
         Turn islands
         <select
@@ -71,6 +71,6 @@ export function Making({ decisions: d, edit }: { decisions: MergeDecisions; edit
         />
         Join parts that share a slot
       </label>
-    </footer>
+    </section>
   );
 }

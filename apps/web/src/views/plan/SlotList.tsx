@@ -58,7 +58,6 @@ export function SlotList({ project, survey, forecast, carried, onScroll, onKey }
           ? `${count(values[i] / 1000)} kpx`
           : 'one colour';
   return (
-    // biome-ignore lint/a11y/useSemanticElements: a list that takes several choices and drags
     <div
       ref={box}
       className={css.list}
@@ -114,8 +113,6 @@ const Row = memo(
   function Row({ index, name, figure, selected, first, project, picture, factor, apart, repeats, onChoose }: RowProps) {
     const { setNodeRef, listeners } = useDraggable({ id: index });
     return (
-      // biome-ignore lint/a11y/useSemanticElements: see the list
-      // biome-ignore lint/a11y/useKeyWithClickEvents: the list takes the keys
       <div
         ref={setNodeRef}
         role="option"

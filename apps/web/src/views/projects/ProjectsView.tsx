@@ -1,32 +1,62 @@
-import { QueryClientProvider, useQuery } from '@tanstack/react-query';
+import { QueryClientProvider, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import type { ProjectSummary } from '../../contract/project.ts';
 import { Button } from '../../ui/Button.tsx';
 import { count } from '../../ui/format.ts';
 import { EmptyState, ErrorLine } from '../../ui/Notice.tsx';
+import { Notices } from '../../ui/Notices.tsx';
 import { call, queryClient } from '../workbench/api.ts';
+import { dismiss, tell, useNotices } from '../workbench/notices.ts';
 import css from './ProjectsView.module.css';
 
+const KEY = ['projects'];
+
 function Inside() {
-  const { data, error } = useQuery({ queryKey: ['projects'], queryFn: () => call<ProjectSummary[]>('/api/projects') });
+  const client = useQueryClient();
+  const { data, error } = useQuery({ queryKey: KEY, queryFn: () => call<ProjectSummary[]>('/api/projects') });
+  const notices = useNotices((n) => n.list);
   const [name, setName] = useState('');
-  const [problem, setProblem] = useState<string | null>(null);
-  const open = async (make: Promise<{ id: string }>) => {
+  const [renaming, setRenaming] = useState<string | null>(null);
+
+  const attempt = async (work: () => Promise<unknown>) => {
     try {
-      window.location.href = `/p/${(await make).id}/survey`;
+      await work();
     } catch (e) {
-      setProblem((e as Error).message);
+      tell({ tone: 'fault', text: (e as Error).message });
     }
+    await client.invalidateQueries({ queryKey: KEY });
+  };
+  const open = (make: () => Promise<{ id: string }>) =>
+    attempt(async () => {
+      window.location.href = `/p/${(await make()).id}/survey`;
+    });
+  const remove = (p: ProjectSummary) =>
+    attempt(async () => {
+      await call(`/api/projects/${p.id}`, { method: 'DELETE', json: {} });
+      tell({
+        tone: 'plain',
+        text: `${p.name} was deleted.`,
+        action: {
+          label: 'Undo',
+          run: () => void attempt(() => call(`/api/projects/${p.id}/restore`, { method: 'POST', json: {} })),
+        },
+      });
+    });
+  const rename = (p: ProjectSummary, to: string) => {
+    setRenaming(null);
+    if (to.trim() !== '' && to.trim() !== p.name)
+      void attempt(() => call(`/api/projects/${p.id}`, { method: 'PATCH', json: { name: to } }));
   };
   return (
     <div className={css.page}>
       <header className={css.head}>
+        <p className={css.mark}>Wembrel</p>
         <h1>Projects</h1>
         <form
           className={css.form}
           onSubmit={(e) => {
             e.preventDefault();
-            void open(call('/api/projects', { method: 'POST', json: { name } }));
+            void open(() => call('/api/projects', { method: 'POST', json: { name } }));
           }}
         >
           <label htmlFor="name">New project</label>
@@ -40,10 +70,12 @@ function Inside() {
           <Button tone="main" type="submit" disabled={name.trim() === ''}>
             Create
           </Button>
-          <Button onClick={() => void open(call('/api/demo', { method: 'POST', json: {} }))}>Open the demo</Button>
+          <Button onClick={() => void open(() => call('/api/demo', { method: 'POST', json: {} }))}>
+            Open the demo
+          </Button>
         </form>
       </header>
-      {(problem ?? error?.message) && <ErrorLine>{problem ?? error?.message}</ErrorLine>}
+      {error && <ErrorLine>{error.message}</ErrorLine>}
       {data?.length === 0 && (
         <EmptyState title="No project yet">
           Create one and drop models into it, or open the demo: the furniture of a tram stop.
@@ -53,24 +85,60 @@ function Inside() {
         <table>
           <thead>
             <tr>
-              <th>Project</th>
-              <th>Files</th>
-              <th>Changed</th>
+              <th scope="col">Project</th>
+              <th scope="col">Files</th>
+              <th scope="col">Changed</th>
+              <td />
             </tr>
           </thead>
           <tbody>
             {data.map((p) => (
               <tr key={p.id}>
                 <td>
-                  <a href={`/p/${p.id}/survey`}>{p.name}</a>
+                  {renaming === p.id ? (
+                    <input
+                      className={css.rename}
+                      aria-label={`New name of ${p.name}`}
+                      defaultValue={p.name}
+                      maxLength={80}
+                      // biome-ignore lint/a11y/noAutofocus: the button that opens the field hands the focus on
+                      autoFocus
+                      onFocus={(e) => e.currentTarget.select()}
+                      onBlur={(e) => rename(p, e.target.value)}
+                      onKeyDown={(e) => {
+                        if (e.key === 'Enter') rename(p, e.currentTarget.value);
+                        if (e.key === 'Escape') setRenaming(null);
+                      }}
+                    />
+                  ) : (
+                    <a href={`/p/${p.id}/survey`}>{p.name}</a>
+                  )}
                 </td>
                 <td>{count(p.sources)}</td>
                 <td>{new Date(p.changed).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}</td>
+                <td className={css.acts}>
+                  <Button tone="quiet" aria-label={`Rename ${p.name}`} onClick={() => setRenaming(p.id)}>
+                    Rename
+                  </Button>
+                  <Button
+                    tone="quiet"
+                    aria-label={`Duplicate ${p.name}`}
+                    onClick={() =>
+                      void attempt(() => call(`/api/projects/${p.id}/duplicate`, { method: 'POST', json: {} }))
+                    }
+                  >
+                    Duplicate
+                  </Button>
+                  <Button tone="quiet" aria-label={`Delete ${p.name}`} onClick={() => void remove(p)}>
+                    Delete
+                  </Button>
+                </td>
               </tr>
             ))}
           </tbody>
         </table>
       )}
+      <Notices list={notices} onDismiss={dismiss} />
     </div>
   );
 }

@@ -140,7 +140,11 @@ export async function droppedFiles(items: DataTransferItemList): Promise<{ path:
       for (const e of some) await walk(e, `${prefix}${entry.name}/`);
     }
   };
-  const entries = [...items].map((i) => i.webkitGetAsEntry()).filter((e) => e !== null);
-  for (const e of entries) await walk(e, '');
+  // Both must be asked for at once: the list is empty as soon as anything is awaited.
+  const dropped = [...items].map((i) => ({ entry: i.webkitGetAsEntry(), file: i.getAsFile() }));
+  for (const { entry, file } of dropped) {
+    if (entry) await walk(entry, '');
+    else if (file) out.push({ path: file.name, file });
+  }
   return out;
 }

@@ -1,0 +1,250 @@
+import { writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import AxeBuilder from '@axe-core/playwright';
+import type { Page } from '@playwright/test';
+import { sign } from '@wembrel/demo/broken';
+import { expect, goTo, newProject, test } from '../app.ts';
+import { type Server, temporary } from '../server.ts';
+
+const STAGES = ['Survey', 'Plan', 'UV layout', 'Bake', 'Compare', 'Hand over'];
+
+/** A project with two small signs, read. */
+async function signs(page: Page, server: Server, name: string): Promise<string> {
+  const id = await newProject(page, server, name);
+  const at = temporary();
+  await writeFile(join(at, 'halt-sign.glb'), sign().glb());
+  await writeFile(join(at, 'exit-sign.glb'), sign({ names: ['ExitEnamel'] }).glb());
+  await page.getByTestId('files').setInputFiles([join(at, 'halt-sign.glb'), join(at, 'exit-sign.glb')]);
+  await expect(page.getByTestId('total-drawcalls')).toHaveText('2', { timeout: 60_000 });
+  return id;
+}
+
+const undo = (page: Page) => page.getByRole('button', { name: 'Undo', exact: true });
+const redo = (page: Page) => page.getByRole('button', { name: 'Redo', exact: true });
+
+test('projects are created, renamed, duplicated, deleted, and the deletion is undone', async ({ page, server }) => {
+  await signs(page, server, 'Signs of the halt');
+  await page.getByRole('link', { name: 'Wembrel' }).click();
+  await page.getByRole('button', { name: 'Rename Signs of the halt' }).click();
+  await page.keyboard.type('Old signs');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('link', { name: 'Old signs' })).toBeVisible();
+  await page.getByRole('button', { name: 'Duplicate Old signs' }).click();
+  await expect(page.getByRole('link', { name: 'Old signs (copy)' })).toBeVisible();
+  await page.getByRole('button', { name: 'Delete Old signs', exact: true }).click();
+  await expect(page.getByRole('link', { name: 'Old signs', exact: true })).toHaveCount(0);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await page.getByRole('link', { name: 'Old signs', exact: true }).click();
+  await expect(page.getByTestId('total-drawcalls')).toHaveText('2');
+});
+
+test('every kind of decision can be undone and done again, also after a reload', async ({ page, server }) => {
+  const id = await signs(page, server, 'Undo');
+  const decisions = async () =>
+    (await (await page.request.get(`${server.url}/api/projects/${id}`)).json()).decisions as Record<string, unknown>;
+  const seen = [await decisions()];
+  await goTo(page, 'Plan');
+  const acts: (() => Promise<unknown>)[] = [
+    async () => {
+      await page.getByRole('option', { name: /ExitEnamel/ }).click();
+      await page.keyboard.press('0');
+    },
+    () => page.getByRole('button', { name: 'Add a sheet' }).click(),
+    () => page.getByLabel('Side of sheet_2').selectOption('256'),
+    async () => {
+      await page.getByLabel('Name of sheet 2').fill('exits');
+      await page.getByLabel('Name of sheet 2').press('Enter');
+    },
+    async () => {
+      await page.getByRole('option', { name: /ExitEnamel/ }).click();
+      await page.keyboard.press('2');
+    },
+    async () => {
+      await page.getByLabel('Margin of exits, px').fill('4');
+      await page.getByLabel('Margin of exits, px').press('Enter');
+    },
+    () => page.getByLabel('Turn islands').selectOption('none'),
+    () => page.getByLabel('Island size').selectOption('even'),
+    () => page.getByLabel('Samples').selectOption('9'),
+    () => page.getByLabel('Bake in repeats up to').selectOption('8'),
+    () => page.getByLabel('Join parts that share a slot').check(),
+    () => page.getByRole('button', { name: 'Remove the sheet exits' }).click(),
+  ];
+  for (const act of acts) {
+    await act();
+    await expect.poll(async () => JSON.stringify(await decisions())).not.toBe(JSON.stringify(seen[seen.length - 1]));
+    seen.push(await decisions());
+  }
+  await page.reload();
+  for (let i = seen.length - 2; i >= 0; i--) {
+    await undo(page).click();
+    await expect.poll(decisions).toEqual(seen[i]);
+  }
+  // The step before was adding the files.
+  await undo(page).click();
+  await expect(page.getByText('No slots yet')).toBeVisible();
+  await redo(page).click();
+  for (let i = 1; i < seen.length; i++) {
+    await redo(page).click();
+    await expect.poll(decisions).toEqual(seen[i]);
+  }
+  await expect(redo(page)).toHaveAttribute('aria-disabled', 'true');
+});
+
+test('a stale tab is told, and nothing is overwritten', async ({ page, context, server, quiet }) => {
+  quiet.push('status of 409');
+  const id = await signs(page, server, 'Tabs');
+  await goTo(page, 'Plan');
+  const other = await context.newPage();
+  await other.goto(`${server.url}/p/${id}/plan`);
+  await expect(other.getByLabel('Turn islands')).toBeVisible();
+  // The second tab hears of nothing while its stream is cut.
+  await other.route('**/events', (r) => r.abort());
+  await other.route(`**/api/projects/${id}`, async (r) => (r.request().method() === 'GET' ? r.abort() : r.continue()));
+  await page.getByLabel('Turn islands').selectOption('none');
+  await expect(undo(page)).toHaveAttribute('aria-disabled', 'false');
+  await other.getByLabel('Samples').selectOption('16');
+  await expect(other.getByText(/changed elsewhere/).first()).toBeVisible();
+  const project = await (await page.request.get(`${server.url}/api/projects/${id}`)).json();
+  expect(project.decisions).toMatchObject({ rotate: 'none', samples: 4 });
+  await other.close();
+});
+
+test('by keyboard alone: from the list of projects to a baked proof and back by undo', async ({ page, server }) => {
+  await signs(page, server, 'Keys');
+  await page.keyboard.press('?');
+  await expect(page.getByRole('dialog', { name: 'Keys' })).toBeVisible();
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('Alt+2');
+  await expect(page.getByRole('heading', { level: 1, name: 'Plan' })).toBeVisible();
+  await page.getByRole('option').first().focus();
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('0');
+  await expect(page.getByText('1 of 2 slots go onto one sheet')).toBeVisible();
+  await page.keyboard.press('Backspace');
+  await expect(page.getByText('2 of 2 slots go onto one sheet')).toBeVisible();
+  await page.keyboard.press('Control+z');
+  await expect(page.getByText('1 of 2 slots go onto one sheet')).toBeVisible();
+  await page.keyboard.press('Control+Shift+z');
+  await expect(page.getByText('2 of 2 slots go onto one sheet')).toBeVisible();
+  await page.keyboard.press('Alt+4');
+  await page.getByRole('button', { name: 'Bake a proof' }).focus();
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('Proof, 512 px')).toBeVisible({ timeout: 60_000 });
+  await page.keyboard.press('Alt+5');
+  await expect(page.locator('[data-ready=true] canvas')).toBeVisible({ timeout: 60_000 });
+  await page.locator('canvas').focus();
+  for (const mode of ['wipe', 'blink', 'difference', 'side by side']) {
+    await page.keyboard.press('v');
+    await expect(page.getByRole('radio', { name: mode })).toBeChecked();
+  }
+});
+
+test('files can be dropped on any stage', async ({ page, server }) => {
+  await newProject(page, server, 'Dropped');
+  await goTo(page, 'Bake');
+  const bytes = Buffer.from(sign().glb()).toString('base64');
+  await page.evaluate(async (b64) => {
+    const data = Uint8Array.from(atob(b64), (c) => c.charCodeAt(0));
+    const transfer = new DataTransfer();
+    transfer.items.add(new File([data], 'dropped.glb'));
+    const target = document.querySelector('main') as HTMLElement;
+    for (const type of ['dragover', 'drop'])
+      target.dispatchEvent(new DragEvent(type, { bubbles: true, cancelable: true, dataTransfer: transfer }));
+  }, bytes);
+  await expect(page.getByRole('row').filter({ hasText: 'dropped.glb' })).toBeVisible({ timeout: 60_000 });
+});
+
+test('the plan by mouse: a slot dragged onto a sheet, the bill follows at once', async ({ page, server }) => {
+  await signs(page, server, 'Mouse');
+  await goTo(page, 'Plan');
+  const bill = page.getByRole('complementary', { name: 'The bill' });
+  await page.getByRole('button', { name: 'Add a sheet' }).click();
+  const row = page.getByRole('option', { name: /SignEnamel/ });
+  const from = await row.boundingBox();
+  const to = await page.getByRole('region', { name: 'Kept apart' }).boundingBox();
+  if (!from || !to) throw new Error('nothing to drag');
+  await page.mouse.move(from.x + 80, from.y + 10);
+  await page.mouse.down();
+  await page.mouse.move(to.x + 60, to.y + 30, { steps: 8 });
+  await page.mouse.up();
+  await expect(page.getByRole('region', { name: 'Kept apart' })).toContainText('SignEnamel kept apart by name');
+  await expect(bill).toContainText('predicted');
+  await undo(page).click();
+  await expect(page.getByText('Every slot is merged.')).toBeVisible();
+});
+
+test('UV layout: what the browser packs is what the server bakes', async ({ page, server }) => {
+  const id = await signs(page, server, 'Packed');
+  await goTo(page, 'UV layout');
+  await expect(page.getByText(/bays? packed in/)).toBeVisible({ timeout: 60_000 });
+  await page.getByLabel('Margin', { exact: true }).fill('8');
+  await page.getByLabel('Margin', { exact: true }).press('Enter');
+  await page.getByLabel('Side', { exact: true }).selectOption('64');
+  await expect(page.getByText(/bays? packed in/)).toBeVisible({ timeout: 60_000 });
+  const bay = page.locator('[data-plot]').first();
+  await bay.click();
+  const text = await page
+    .getByRole('main')
+    .getByText(/^\d+, \d+ px$/)
+    .textContent();
+  await goTo(page, 'Bake');
+  await page.getByRole('button', { name: 'Bake a proof' }).click();
+  await expect(page.getByText('Proof, 16 px')).toBeVisible({ timeout: 60_000 });
+  const project = await (await page.request.get(`${server.url}/api/projects/${id}`)).json();
+  const manifest = await (
+    await page.request.get(`${server.url}/api/jobs/${project.jobs[0].id}/files/delivery/manifest.json`)
+  ).json();
+  expect(manifest.sheets[0].bays.map((b: { px: number[] }) => `${b.px[0]}, ${b.px[1]} px`)).toContain(text);
+});
+
+test('ten thousand rows: few in the page, sorted and filtered at once', async ({ page, server }) => {
+  const id = await signs(page, server, 'Many');
+  await page.route(`**/api/projects/${id}`, async (route) => {
+    const answer = await route.fetch();
+    const project = await answer.json();
+    const [row] = project.survey.files;
+    project.survey.files = Array.from({ length: 10_000 }, (_, i) => ({
+      ...row,
+      path: `pack/model-${i}.glb`,
+      drawCalls: i,
+    }));
+    await route.fulfill({ json: project });
+  });
+  await page.reload();
+  const rows = page.getByRole('grid', { name: 'Models' }).getByRole('row');
+  await expect(rows.nth(1)).toContainText('model-9999.glb');
+  expect(await rows.count()).toBeLessThanOrEqual(60);
+  await page.getByRole('button', { name: /^Draw calls/ }).click();
+  await expect(rows.nth(1)).toContainText('model-0.glb');
+  await page.getByLabel('Only rows with').fill('model-777');
+  await expect(rows.nth(1)).toContainText('model-777.glb');
+  await expect(page.getByRole('grid', { name: 'Models' })).toHaveAttribute('aria-rowcount', '12');
+});
+
+test('no view has a serious accessibility fault, in either theme; nothing scrolls the page', async ({
+  page,
+  server,
+}) => {
+  await signs(page, server, 'Access');
+  await goTo(page, 'Bake');
+  await page.getByRole('button', { name: 'Bake the final' }).click();
+  await expect(page.getByText('Final, 2048 px')).toBeVisible({ timeout: 120_000 });
+  for (const theme of ['light', 'dark']) {
+    for (const stage of STAGES) {
+      await goTo(page, stage);
+      await page.waitForTimeout(400);
+      const { violations } = await new AxeBuilder({ page }).analyze();
+      const serious = violations.filter((v) => v.impact === 'serious' || v.impact === 'critical');
+      expect(serious.map((v) => `${stage}, ${theme}: ${v.id}: ${v.nodes[0].html.slice(0, 160)}`)).toEqual([]);
+      const [scrolls, wide] = await page.evaluate(() => [
+        document.documentElement.scrollHeight > window.innerHeight,
+        document.documentElement.scrollWidth > window.innerWidth,
+      ]);
+      expect([scrolls, wide], stage).toEqual([false, false]);
+    }
+    await page.getByRole('button', { name: 'Light or dark' }).click();
+  }
+  await page.reload();
+  expect(await page.evaluate(() => document.documentElement.dataset.theme)).toBe('light');
+});
