@@ -9,6 +9,7 @@ import type { LevelSet } from '@wembrel/kernels/sample';
 import type { Images } from './images.ts';
 import type { Pool } from './pool/pool.ts';
 import { imageKey } from './read/load.ts';
+import { PREVIEW_TRIANGLES } from './reduce.ts';
 import type { ReadFiles } from './survey.ts';
 
 /** One texture of the pile; twins are one row. */
@@ -36,6 +37,9 @@ export interface ModelFacts {
   file: number;
   /** Longest side of its box, m. */
   span: number;
+  /** Triangles as drawn; above `PREVIEW_TRIANGLES` there is a reduced copy for looking at. */
+  triangles: number;
+  reduced: boolean;
 }
 
 export interface SurveyDetails {
@@ -76,10 +80,12 @@ export async function surveyDetails(read: ReadFiles, order: readonly unknown[]):
     }
   });
   return {
-    models: read.models.map(({ model, file }) => ({
+    models: read.models.map(({ model, file, figures }) => ({
       path: model.path,
       file: order.indexOf(file),
       span: spanOf(model),
+      triangles: figures.triangles,
+      reduced: figures.triangles > PREVIEW_TRIANGLES,
     })),
     slots: slotFacts(
       models,

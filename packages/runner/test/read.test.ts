@@ -17,6 +17,7 @@ import { Images } from '../src/images.ts';
 import { Pool } from '../src/pool/pool.ts';
 import { collectModels } from '../src/read/collect.ts';
 import { gltfIo, imageKey, loadModel } from '../src/read/load.ts';
+import { PREVIEW_TRIANGLES, reduceForPreview } from '../src/reduce.ts';
 import { surveyFiles } from '../src/survey.ts';
 import { folder, mergeFolder, put, take, WORKER } from './here.ts';
 
@@ -245,4 +246,44 @@ test('skins, morph targets, animations and custom properties are there again in 
     ...Float32Array.of(0, 0.01, 0.02),
   ]);
   expect(r.listAnimations()[0].listChannels()[0].getTargetNode()?.getName()).toBe('bone');
+});
+
+test('a heavy model gets a copy for looking at with at most 100 000 triangles, its slots and parts kept', async () => {
+  const side = 420;
+  const d = await doc();
+  const [primitive] = d.getRoot().listMeshes()[0].listPrimitives();
+  const buffer = d.getRoot().listBuffers()[0];
+  const n = (side + 1) ** 2;
+  const positions = new Float32Array(n * 3);
+  const uvs = new Float32Array(n * 2);
+  for (let i = 0; i < n; i++) {
+    const [x, y] = [i % (side + 1), Math.floor(i / (side + 1))];
+    positions.set([x / side, y / side, 0.02 * Math.sin(x * 0.3) * Math.cos(y * 0.2)], i * 3);
+    uvs.set([x / side, y / side], i * 2);
+  }
+  const indices = new Uint32Array(side * side * 6);
+  for (let i = 0; i < side * side; i++) {
+    const a = Math.floor(i / side) * (side + 1) + (i % side);
+    indices.set([a, a + 1, a + side + 2, a, a + side + 2, a + side + 1], i * 6);
+  }
+  const accessor = (type: 'VEC3' | 'VEC2' | 'SCALAR', array: Float32Array | Uint32Array) =>
+    d
+      .createAccessor()
+      .setType(type)
+      .setArray(array as Float32Array<ArrayBuffer>)
+      .setBuffer(buffer);
+  primitive
+    .setAttribute('POSITION', accessor('VEC3', positions))
+    .setAttribute('NORMAL', null)
+    .setAttribute('TEXCOORD_0', accessor('VEC2', uvs))
+    .setIndices(accessor('SCALAR', indices));
+  const before = await figures(await io.writeBinary(d));
+  expect(before.figures.triangles).toBe(352_800);
+  const { document } = before.model;
+  await reduceForPreview(document, PREVIEW_TRIANGLES, () => 1);
+  const after = await figures(await io.writeBinary(document));
+  expect(after.figures.triangles).toBeLessThanOrEqual(PREVIEW_TRIANGLES * 1.1);
+  expect(after.figures.triangles).toBeGreaterThan(PREVIEW_TRIANGLES * 0.5);
+  expect(after.figures).toMatchObject({ slots: 1, textures: 1, drawCalls: 1 });
+  expect(after.model.parts[0].uvs[0]?.length).toBe((after.model.parts[0].positions.length / 3) * 2);
 });

@@ -12,6 +12,7 @@ import { gatherPlots } from '@wembrel/runner/layout';
 import { type MergeResult, merge } from '@wembrel/runner/merge/merge';
 import { Pool } from '@wembrel/runner/pool/pool';
 import { gltfIo } from '@wembrel/runner/read/load';
+import { PREVIEW_TRIANGLES, reduceForPreview } from '@wembrel/runner/reduce';
 import { surveyFiles } from '@wembrel/runner/survey';
 import { modelPicture, surveyDetails } from '@wembrel/runner/survey-details';
 import type { PlotIndex } from '../contract/plots.ts';
@@ -62,6 +63,15 @@ async function survey(pool: Pool): Promise<void> {
     told(`a small picture of ${model.path}`);
     const rgba = await modelPicture(model, read.images, pool, THUMB);
     await writeFile(join(thumbs, `model-${i}.png`), await encodePng(rgba, THUMB, THUMB, 4));
+  }
+  // Last, since reducing changes the documents.
+  for (const [i, { model }] of read.models.entries()) {
+    if (!details.models[i].reduced) continue;
+    pool.checkpoint();
+    told(`a reduced copy of ${model.path}`);
+    const drawn = new Map(model.parts.map((p) => [p.primitive, p.instances.reduce((n, x) => n + x.copies, 0)]));
+    await reduceForPreview(model.document, PREVIEW_TRIANGLES, (p) => drawn.get(p) ?? 0);
+    await writeFile(join(views, `${details.models[i].file}.reduced.glb`), await io.writeBinary(model.document));
   }
   await writeFile(join(order.folder, 'survey.json'), JSON.stringify({ ...read.report, ...details }));
 }

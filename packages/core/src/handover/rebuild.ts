@@ -114,6 +114,36 @@ function isQuantized(p: Primitive): boolean {
   );
 }
 
+/**
+ * Gives primitives the UV sets that their textures name but they lack, filled with zeros: such a source is not valid glTF, and would
+ * make the delivery invalid too. Returns the names of the meshes that needed it.
+ */
+export function addMissingUvs(document: Document): string[] {
+  const mended = new Set<string>();
+  for (const mesh of document.getRoot().listMeshes())
+    for (const p of mesh.listPrimitives()) {
+      const m = p.getMaterial();
+      if (!m) continue;
+      const needed = Math.max(
+        -1,
+        ...[
+          m.getBaseColorTextureInfo(),
+          m.getMetallicRoughnessTextureInfo(),
+          m.getNormalTextureInfo(),
+          m.getOcclusionTextureInfo(),
+          m.getEmissiveTextureInfo(),
+        ].map((info) => info?.getTexCoord() ?? -1),
+      );
+      const count = p.getAttribute('POSITION')?.getCount() ?? 0;
+      for (let set = 0; set <= needed; set++) {
+        if (p.getAttribute(`TEXCOORD_${set}`)) continue;
+        p.setAttribute(`TEXCOORD_${set}`, floats(document, Accessor.Type.VEC2, new Float32Array(count * 2)));
+        mended.add(mesh.getName() || 'unnamed mesh');
+      }
+    }
+  return [...mended];
+}
+
 /** Removes what nothing uses any more, puts all data into one buffer and names the writer. */
 export function tidy(document: Document): void {
   const root = document.getRoot();

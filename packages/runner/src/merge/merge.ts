@@ -8,7 +8,7 @@ import { joinParts } from '@wembrel/core/handover/join';
 import { buildManifest, type Manifest, round } from '@wembrel/core/handover/manifest';
 import { type MapFile, type SheetFiles, SheetMaterials } from '@wembrel/core/handover/materials';
 import { Names, stem } from '@wembrel/core/handover/names';
-import { applyTargets, tidy } from '@wembrel/core/handover/rebuild';
+import { addMissingUvs, applyTargets, tidy } from '@wembrel/core/handover/rebuild';
 import { type MergeDecisions, PROOF_DIVISOR, protectedMip } from '@wembrel/core/plan/decisions';
 import { route } from '@wembrel/core/plan/route';
 import type { Model } from '@wembrel/core/scene/model';
@@ -203,6 +203,7 @@ export async function merge(request: MergeRequest, pool: Pool): Promise<MergeRes
   const density = sheetDensity(models, targets, layout);
   const picture = request.picture ?? (request.proof ? PROOF_PICTURE : PICTURE);
   const original = captureOriginal(models, picture);
+  const faults = layoutFaults(layout);
   const delivery = await Delivery.begin(request.out);
   try {
     report('handover', 0, 'writing textures');
@@ -228,6 +229,13 @@ export async function merge(request: MergeRequest, pool: Pool): Promise<MergeRes
       report('handover', 0.3 + (0.4 * m) / models.length, `writing ${modelFiles[m]}`);
       const own = targets.filter((t) => t.model === m);
       const material = new SheetMaterials(models[m].document, sheets, routing.classes);
+      for (const name of addMissingUvs(models[m].document))
+        faults.push({
+          code: 'no UVs',
+          subject: name,
+          message:
+            'its slot has textures, but it has no UVs for them; all zero ones were added so that the file can be read',
+        });
       if (own.length > 0) applyTargets(models[m], own, routing.materials, material);
       else tidy(models[m].document);
       if (decisions.join) joinParts(models[m].document, decisions.keepParts);
@@ -294,7 +302,7 @@ export async function merge(request: MergeRequest, pool: Pool): Promise<MergeRes
         p95: round(density.p95),
       },
       fidelity,
-      faults: layoutFaults(layout),
+      faults,
     };
     await delivery.write('manifest.json', jsonFile(manifest));
     await delivery.write('report.json', jsonFile(common));

@@ -6,6 +6,7 @@ import type { LitFaces } from '../../stage/model-stage.ts';
 import { EmptyState } from '../../ui/Notice.tsx';
 import { Segments } from '../../ui/Segments.tsx';
 import frame from '../../ui/View.module.css';
+import { modelAddress, useExact } from '../workbench/model-address.ts';
 import { setHover, useSelection } from '../workbench/selection.ts';
 import type { ViewProps } from '../workbench/Workbench.tsx';
 import { type Carried, FlowBands } from './FlowBands.tsx';
@@ -28,6 +29,7 @@ export function PlanView({ project, forecast, edit }: ViewProps) {
   const [scroll, setScroll] = useState(0);
   const slots = useSelection((s) => s.slots);
   const hover = useSelection((s) => s.hover);
+  const exact = useExact((s) => s.exact);
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 5 } }));
   const { survey, decisions } = project;
 
@@ -113,9 +115,7 @@ export function PlanView({ project, forecast, edit }: ViewProps) {
               <div className={css.inset}>
                 <ModelView
                   label={shown ? `3D picture of ${shown.path}` : '3D picture'}
-                  url={
-                    shown && project.surveyJob ? `/api/jobs/${project.surveyJob}/files/views/${shown.file}.glb` : null
-                  }
+                  url={modelAddress(project, inset, exact)}
                   lit={lit}
                 />
               </div>

@@ -3,11 +3,12 @@ import { Group, Panel, Separator } from 'react-resizable-panels';
 import { ModelView } from '../../stage/ModelView.tsx';
 import type { LitFaces } from '../../stage/model-stage.ts';
 import { Button } from '../../ui/Button.tsx';
-import { indexColour } from '../../ui/format.ts';
+import { count, indexColour } from '../../ui/format.ts';
 import { EmptyState, ErrorLine } from '../../ui/Notice.tsx';
 import { Segments } from '../../ui/Segments.tsx';
 import frame from '../../ui/View.module.css';
 import { failedLast, running } from '../workbench/api.ts';
+import { modelAddress, useExact } from '../workbench/model-address.ts';
 import { useSelection } from '../workbench/selection.ts';
 import type { ViewProps } from '../workbench/Workbench.tsx';
 import { FilesTable } from './FilesTable.tsx';
@@ -21,7 +22,8 @@ const ACCEPT = '.glb,.gltf,.bin,.png,.jpg,.jpeg,.webp,.zip';
 export function SurveyView({ project, add, sending }: ViewProps) {
   const picker = useRef<HTMLInputElement>(null);
   const folder = useRef<HTMLInputElement>(null);
-  const { survey, surveyJob } = project;
+  const { survey } = project;
+  const exact = useExact((s) => s.exact);
   const model = useSelection((s) => s.model);
   const slots = useSelection((s) => s.slots);
   const [tinted, setTinted] = useState(false);
@@ -96,7 +98,7 @@ export function SurveyView({ project, add, sending }: ViewProps) {
                 <div className={css.picture}>
                   <ModelView
                     label={shown ? `3D picture of ${shown.path}` : '3D picture'}
-                    url={shown && surveyJob ? `/api/jobs/${surveyJob}/files/views/${shown.file}.glb` : null}
+                    url={modelAddress(project, index, exact)}
                     tint={tinted ? tint : null}
                     wire={wire}
                     lit={lit}
@@ -119,6 +121,16 @@ export function SurveyView({ project, add, sending }: ViewProps) {
                     <label>
                       <input type="checkbox" checked={wire} onChange={(e) => setWire(e.target.checked)} /> edges
                     </label>
+                    {shown?.reduced && (
+                      <label>
+                        <input
+                          type="checkbox"
+                          checked={exact}
+                          onChange={(e) => useExact.setState({ exact: e.target.checked })}
+                        />{' '}
+                        all {count(shown.triangles)} triangles
+                      </label>
+                    )}
                     <span className={css.name}>{shown?.path}</span>
                   </div>
                 </div>

@@ -5,13 +5,14 @@ import { ModelView } from '../../stage/ModelView.tsx';
 import type { LitFaces, PickedFace } from '../../stage/model-stage.ts';
 import { SheetStage } from '../../stage/SheetStage.tsx';
 import { Choice, NumberField } from '../../ui/Field.tsx';
-import { percent } from '../../ui/format.ts';
+import { count, percent } from '../../ui/format.ts';
 import { EmptyState, ErrorLine } from '../../ui/Notice.tsx';
 import { Segments } from '../../ui/Segments.tsx';
 import frame from '../../ui/View.module.css';
 import { withSheet } from '../plan/routes.ts';
 import panels from '../survey/SurveyView.module.css';
 import { newest, useResult } from '../workbench/api.ts';
+import { modelAddress, useExact } from '../workbench/model-address.ts';
 import { useSelection } from '../workbench/selection.ts';
 import type { ViewProps } from '../workbench/Workbench.tsx';
 import css from './UvView.module.css';
@@ -29,6 +30,7 @@ export function UvView({ project, edit }: ViewProps) {
   const [margins, setMargins] = useState(true);
   const model = useSelection((s) => s.model);
   const bays = useSelection((s) => s.bays);
+  const exact = useExact((s) => s.exact);
   const last = newest(project, 'proof', 'final');
   const { data: result } = useResult(last?.id);
   const fresh = last?.madeFrom === project.stamp ? result : undefined;
@@ -41,6 +43,7 @@ export function UvView({ project, edit }: ViewProps) {
     last && baked && fresh?.sizes[baked] !== undefined ? `/api/jobs/${last.id}/files/delivery/${baked}` : null;
   const shown = survey?.models[Math.min(model, (survey?.models.length ?? 1) - 1)];
   const modelAt = shown && survey ? survey.models.indexOf(shown) : 0;
+  const reduced = Boolean(shown?.reduced && !exact);
 
   /** Plot of each face of the model in sight, by part. */
   const plotOfFace = useMemo(() => {
@@ -73,8 +76,9 @@ export function UvView({ project, edit }: ViewProps) {
         }
       }
     });
-    return new Map([...lists].map(([part, list]) => [part, Uint32Array.from(list)]));
-  }, [islands, bays, modelAt]);
+    // The reduced copy has other triangles: there the whole part is lit.
+    return new Map([...lists].map(([part, list]) => [part, reduced ? 'all' : Uint32Array.from(list)]));
+  }, [islands, bays, modelAt, reduced]);
   const select = useCallback(
     (keys: string[], how: 'only' | 'toggle') =>
       useSelection.setState((s) => {
@@ -87,11 +91,12 @@ export function UvView({ project, edit }: ViewProps) {
   );
   const pick = useCallback(
     (face: PickedFace | null, { add }: { add: boolean }) => {
-      const plot = face ? plotOfFace.get(face.part)?.get(face.triangle) : undefined;
+      const faces = face ? plotOfFace.get(face.part) : undefined;
+      const plot = reduced ? faces?.values().next().value : face ? faces?.get(face.triangle) : undefined;
       if (plot) setAt(plot.sheet);
       select(plot ? [`${plot.sheet}:${plot.id}`] : [], add ? 'toggle' : 'only');
     },
-    [plotOfFace, select],
+    [plotOfFace, select, reduced],
   );
   const selected = useMemo(
     () => new Set([...bays].flatMap((b) => (b.startsWith(`${index}:`) ? [Number(b.split(':')[1])] : []))),
@@ -136,10 +141,20 @@ export function UvView({ project, edit }: ViewProps) {
             <div className={css.model}>
               <ModelView
                 label={shown ? `3D picture of ${shown.path}` : '3D picture'}
-                url={shown && project.surveyJob ? `/api/jobs/${project.surveyJob}/files/views/${shown.file}.glb` : null}
+                url={modelAddress(project, modelAt, exact)}
                 lit={litFaces}
                 onPick={pick}
               />
+              {shown?.reduced && (
+                <label className={css.exact}>
+                  <input
+                    type="checkbox"
+                    checked={exact}
+                    onChange={(e) => useExact.setState({ exact: e.target.checked })}
+                  />{' '}
+                  all {count(shown.triangles)} triangles
+                </label>
+              )}
               {survey.models.length > 1 && (
                 <label className={css.which}>
                   Model{' '}

@@ -1,0 +1,117 @@
+import type { MergeDecisions } from '@wembrel/core/plan/decisions';
+import { predict } from '@wembrel/core/plan/predict';
+import { awkwardFiles, sign } from '@wembrel/demo/broken';
+import { buildFurniture } from '@wembrel/demo/furniture';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { decide, type Plan } from '../../core/test/build.ts';
+import { merge } from '../src/merge/merge.ts';
+import { Pool } from '../src/pool/pool.ts';
+import { collectModels } from '../src/read/collect.ts';
+import { surveyFiles } from '../src/survey.ts';
+import { type SurveyDetails, surveyDetails } from '../src/survey-details.ts';
+import { folder, put, WORKER } from './here.ts';
+
+let pool: Pool;
+beforeAll(() => {
+  pool = new Pool(WORKER, 2);
+});
+afterAll(() => pool.close());
+
+async function both(files: Record<string, Uint8Array>, decisions: MergeDecisions) {
+  const at = await put(files);
+  const inputs = (await collectModels([at])).files;
+  const read = await surveyFiles(inputs, pool);
+  const details = await surveyDetails(read, inputs);
+  const sizes = new Map(details.pictures.map((p) => [p.key, p]));
+  const predicted = predict(details.slots, decisions, (k) => sizes.get(k) ?? { width: 1, height: 1 });
+  const { report } = await merge({ files: inputs, out: folder(), decisions, picture: 64 }, pool);
+  return { predicted, report, details };
+}
+
+const CASES: [name: string, files: () => Record<string, Uint8Array>, plan: Plan][] = [
+  [
+    'the furniture, glass apart',
+    () => ({ 'a.glb': buildFurniture(0.25) }),
+    { size: 512, margin: 6, keepApart: ['ShelterGlass'] },
+  ],
+  [
+    'the furniture, joined',
+    () => ({ 'a.glb': buildFurniture(0.25) }),
+    { size: 512, margin: 6, keepApart: ['ShelterGlass'], join: true },
+  ],
+  [
+    'the furniture on two sheets, joined',
+    () => ({ 'a.glb': buildFurniture(0.25) }),
+    { size: 256, margin: 3, sheets: 2, join: true },
+  ],
+  ['the furniture, too small a sheet', () => ({ 'a.glb': buildFurniture(0.25) }), { size: 128, margin: 2 }],
+  [
+    'a pack of signs',
+    () => Object.fromEntries([0, 1, 2, 3].map((i) => [`s${i}.glb`, sign().glb()])),
+    { size: 128, margin: 4 },
+  ],
+  ['awkward files, joined', () => awkwardFiles(), { size: 256, margin: 4, join: true }],
+];
+
+describe('a prediction against what is measured after the bake', () => {
+  for (const [name, files, plan] of CASES)
+    test(name, async () => {
+      const { predicted, report } = await both(files(), decide(plan));
+      expect(predicted.drawCalls).toBe(report.after.drawCalls);
+      expect(predicted.slots).toBe(report.after.slots);
+      expect(predicted.bytes).toEqual(report.after.distinctTextureBytes);
+      expect(predicted.triangles).toBe(report.after.triangles);
+      const used = predicted.sheets.filter((s) => s.slots > 0);
+      expect(used).toHaveLength(report.sheets.length);
+      used.forEach((s, i) => {
+        expect(s.scale / report.sheets[i].scale).toBeGreaterThan(0.8);
+        expect(s.scale / report.sheets[i].scale).toBeLessThan(1.25);
+      });
+      const apart = predicted.flows.filter((f) => f.sheet < 0);
+      expect(apart.map((f) => f.code).sort()).toEqual(report.keptApart.map((k) => k.code).sort());
+    });
+});
+
+describe('what the views are told of the pile', () => {
+  let details: SurveyDetails;
+  beforeAll(async () => {
+    const at = await put({ 'a.glb': buildFurniture(0.25), 'b.glb': sign().glb(), 'c.glb': sign().glb() });
+    const { files } = await collectModels([at]);
+    details = await surveyDetails(await surveyFiles(files, pool), files);
+  });
+
+  test('every slot with its look, density and parts', () => {
+    expect(details.slots).toHaveLength(15);
+    const [one, two] = details.slots.slice(13);
+    expect(one.look).toBe(two.look);
+    // One quad: 64 texels a side over the UVs that it spans, 0.6 × 0.4 m.
+    expect(one.density?.median).toBeCloseTo(Math.sqrt(one.bays[0] / 0.24), 4);
+    expect(one.bays[0]).toBeLessThan(64 * 64);
+    expect(one.bays[0]).toBeGreaterThan(0.5 * 64 * 64);
+    const bench = details.slots.find((s) => s.name === 'BenchSlats');
+    expect(bench?.parts[0]).toMatchObject({ drawCalls: 2, apart: true, joinable: true });
+  });
+
+  test('twins among textures are one row that says how many there are', () => {
+    const shared = details.pictures.filter((p) => p.copies > 1);
+    expect(shared).toMatchObject([{ copies: 2, models: 2 }]);
+  });
+
+  test('a model knows how large it is', () => {
+    expect(details.models.map((m) => m.path)).toEqual(['a.glb', 'b.glb', 'c.glb']);
+    expect(details.models[1].span).toBeCloseTo(0.6, 5);
+  });
+});
+
+test('five hundred slots are predicted within a blink', async () => {
+  const at = await put({ 'a.glb': buildFurniture(0.25) });
+  const { files } = await collectModels([at]);
+  const { slots, pictures } = await surveyDetails(await surveyFiles(files, pool), files);
+  const many = Array.from({ length: 40 }, (_, m) =>
+    slots.map((s) => ({ ...s, model: m, name: `${s.name} ${m}`, look: `${s.look} ${m % 7}` })),
+  ).flat();
+  const sizes = new Map(pictures.map((p) => [p.key, p]));
+  const p = predict(many, decide({ sheets: 4 }), (k) => sizes.get(k) ?? { width: 1, height: 1 });
+  expect(p.flows).toHaveLength(520);
+  expect(new Set(p.flows.map((f) => f.sheet))).toEqual(new Set([0, 1, 2, 3]));
+});
