@@ -1,5 +1,6 @@
 import { helpText, type OptionSpec, parse, UsageError } from '../arguments.ts';
 import { table } from '../output.ts';
+import { browserBenches } from './browser.ts';
 import { packingBenches } from './packing.ts';
 import { textureBenches } from './textures.ts';
 import type { BenchRow } from './turns.ts';
@@ -9,6 +10,7 @@ const BENCHES: Record<string, () => BenchRow[] | Promise<BenchRow[]>> = {
   textures: textureBenches,
   packing: packingBenches,
   whole: wholeBenches,
+  browser: browserBenches,
 };
 
 const OPTIONS: Record<string, OptionSpec> = {

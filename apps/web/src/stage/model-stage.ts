@@ -5,6 +5,7 @@ import {
   BufferGeometry,
   Color,
   DirectionalLight,
+  Float32BufferAttribute,
   Group,
   type Material,
   Mesh,
@@ -69,9 +70,23 @@ export class ModelStage {
   private readonly resize: ResizeObserver;
   private readonly difference = new DifferencePass();
   private readonly loads: [number, number] = [0, 0];
+  private readonly size = new Vector2();
+  /** The camera is being dragged. */
+  private moving = false;
+  /** Pictures take long here (no graphics card): while dragged they are drawn coarser. */
+  private slow = false;
   private queued = false;
   private closed = false;
   private split = 0.5;
+  private readonly overlay = new MeshBasicMaterial({
+    transparent: true,
+    opacity: 0.55,
+    depthWrite: false,
+    polygonOffset: true,
+    polygonOffsetFactor: -1,
+    polygonOffsetUnits: -1,
+    side: 2,
+  });
   private mode: StageMode = 'one';
   private blinkSide: 0 | 1 = 0;
   private wired = false;
@@ -91,11 +106,13 @@ export class ModelStage {
   /** @throws Error where the browser gives no WebGL 2 */
   constructor() {
     const { canvas } = this;
-    this.renderer = new WebGLRenderer({ canvas, antialias: true, preserveDrawingBuffer: true });
+    this.renderer = new WebGLRenderer({ canvas, antialias: true });
     this.renderer.outputColorSpace = SRGBColorSpace;
     this.renderer.toneMapping = NoToneMapping;
     this.renderer.setPixelRatio(Math.min(2, window.devicePixelRatio));
     this.renderer.autoClear = false;
+    // Asking for errors waits for the compiler; ours are tested.
+    this.renderer.debug.checkShaderErrors = false;
     this.scenes.forEach((scene, i) => {
       scene.background = new Color(NEUTRAL);
       scene.environmentIntensity = 0.7;
@@ -103,8 +120,18 @@ export class ModelStage {
       sun.position.set(2, 3, 2.5);
       scene.add(sun, new AmbientLight(0xffffff, 0.25), this.holders[i]);
     });
+    // A triangle without area has the overlay's shader compiled with the first picture, not at the first selection.
+    const nothing = new BufferGeometry().setAttribute('position', new Float32BufferAttribute(new Float32Array(9), 3));
+    this.scenes[0].add(new Mesh(nothing, this.overlay));
     this.light();
     this.controls = new OrbitControls(this.camera, canvas);
+    this.controls.addEventListener('start', () => {
+      this.moving = true;
+    });
+    this.controls.addEventListener('end', () => {
+      this.moving = false;
+      this.draw();
+    });
     this.controls.addEventListener('change', () => {
       this.onDistance?.(this.distance);
       this.draw();
@@ -302,16 +329,8 @@ export class ModelStage {
     }
     this.overlays[side].length = 0;
     if (faces) {
-      const material = new MeshBasicMaterial({
-        color: new Color().setStyle(colour),
-        transparent: true,
-        opacity: 0.55,
-        depthWrite: false,
-        polygonOffset: true,
-        polygonOffsetFactor: -1,
-        polygonOffsetUnits: -1,
-        side: 2,
-      });
+      const material = this.overlay;
+      material.color.setStyle(colour);
       for (const p of this.placed[side]) {
         const which = faces.get(p.part);
         if (!which) continue;
@@ -357,9 +376,13 @@ export class ModelStage {
   draw(): void {
     if (this.queued || this.closed) return;
     this.queued = true;
-    requestAnimationFrame(() => {
+    requestAnimationFrame((begun) => {
       this.queued = false;
-      if (!this.closed) this.paint();
+      if (this.closed) return;
+      this.paint();
+      requestAnimationFrame((next) => {
+        if (next - begun > 50) this.slow = true;
+      });
     });
   }
 
@@ -368,7 +391,11 @@ export class ModelStage {
     const h = this.canvas.clientHeight;
     if (w === 0 || h === 0) return;
     const { renderer, camera } = this;
-    renderer.setSize(w, h, false);
+    // Setting the size makes the picture's memory anew, so only when it has changed.
+    const ratio = Math.min(2, window.devicePixelRatio) * (this.slow && this.moving ? 0.4 : 1);
+    renderer.getSize(this.size);
+    if (renderer.getPixelRatio() !== ratio) renderer.setPixelRatio(ratio);
+    if (this.size.x !== w || this.size.y !== h) renderer.setSize(w, h, false);
     renderer.setScissorTest(true);
     let calls = 0;
     let triangles = 0;
