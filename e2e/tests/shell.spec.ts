@@ -198,6 +198,50 @@ test('UV layout: what the browser packs is what the server bakes', async ({ page
   expect(manifest.sheets[0].bays.map((b: { px: number[] }) => `${b.px[0]}, ${b.px[1]} px`)).toContain(text);
 });
 
+test('one of several sheets is baked alone, as a proof and as a final', async ({ page, server }) => {
+  await signs(page, server, 'Two sheets');
+  await goTo(page, 'Plan');
+  await page.getByLabel('Side of sheet').selectOption('256');
+  await page.getByRole('button', { name: 'Add a sheet' }).click();
+  await page.getByRole('option', { name: /ExitEnamel/ }).click();
+  await page.keyboard.press('2');
+  await page.getByRole('option', { name: /SignEnamel/ }).click();
+  await page.keyboard.press('1');
+  await goTo(page, 'Bake');
+  await expect(page.getByRole('radio', { name: 'sheet_2, not baked' })).toBeVisible();
+  await page.getByRole('radio', { name: 'sheet_2, not baked' }).click();
+  await page.getByRole('button', { name: 'Proof of sheet_2' }).click();
+  await expect(page.getByRole('radio', { name: 'sheet_2, proof' })).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText('Proof, 64 px')).toBeVisible();
+  await expect(page.getByRole('radio', { name: 'sheet, not baked' })).toBeVisible();
+  await page.getByRole('button', { name: 'Final of sheet_2' }).click();
+  await expect(page.getByRole('radio', { name: 'sheet_2, final' })).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText('Final, 256 px')).toBeVisible();
+  await page.keyboard.press('Control+z');
+  await expect(page.getByRole('radio', { name: 'sheet_2, out of date' })).toBeVisible();
+});
+
+test('the 3D picture survives the loss of its graphics context', async ({ page, server }) => {
+  await signs(page, server, 'Lost');
+  const canvas = page.locator('canvas');
+  await expect(page.locator('[data-loads="1"]')).toBeVisible({ timeout: 30_000 });
+  await page.waitForTimeout(2500);
+  const before = await canvas.screenshot();
+  const lost = await page.evaluate(async () => {
+    const gl = (document.querySelector('canvas') as HTMLCanvasElement).getContext('webgl2');
+    const lose = gl?.getExtension('WEBGL_lose_context');
+    lose?.loseContext();
+    await new Promise((r) => setTimeout(r, 300));
+    const gone = gl?.isContextLost();
+    lose?.restoreContext();
+    return gone;
+  });
+  expect(lost).toBe(true);
+  await expect
+    .poll(async () => Buffer.compare(await canvas.screenshot(), before), { timeout: 20_000, intervals: [1000] })
+    .toBe(0);
+});
+
 test('ten thousand rows: few in the page, sorted and filtered at once', async ({ page, server }) => {
   const id = await signs(page, server, 'Many');
   await page.route(`**/api/projects/${id}`, async (route) => {

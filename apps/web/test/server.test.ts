@@ -192,6 +192,7 @@ describe('projects', () => {
         id: job,
         project: lose,
         kind: 'final',
+        sheet: null,
         state: 'done',
         share: 1,
         doing: '',

@@ -29,13 +29,16 @@ export const ChangeSources = z.object({
 
 export const JobKind = z.enum(['survey', 'layout', 'proof', 'final']);
 export type JobKind = z.infer<typeof JobKind>;
-export const StartJob = z.object({ kind: JobKind });
+/** `sheet`: id of the one sheet that is baked, alone and without models. */
+export const StartJob = z.object({ kind: JobKind, sheet: z.string().max(8).nullable().default(null) });
 
 export type JobState = 'queued' | 'running' | 'done' | 'failed' | 'cancelled' | 'interrupted';
 
 export interface JobView {
   id: string;
   kind: JobKind;
+  /** The one sheet that it bakes, or null: all and the models. */
+  sheet: string | null;
   state: JobState;
   share: number;
   doing: string;
@@ -134,6 +137,13 @@ export interface ResultView {
   models: { name: string; source: number; file: string }[];
   /** Texture files that each delivered model names. */
   uses: Record<string, string[]>;
+}
+
+/** What a bake of a single sheet says of itself. */
+export interface OneSheetView {
+  sheet: ResultView['sheets'][number];
+  sizes: Record<string, number>;
+  seconds: Record<string, number>;
 }
 
 /** Outlines of islands for the sheet view, px of the sheet. */

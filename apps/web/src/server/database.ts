@@ -25,6 +25,7 @@ export interface Tables {
     id: string;
     project: string;
     kind: JobKind;
+    sheet: string | null;
     state: JobState;
     share: number;
     doing: string;
@@ -68,6 +69,7 @@ const MIGRATIONS: Record<string, Migration> = {
         .addColumn('id', 'text', (c) => c.notNull().unique())
         .addColumn('project', 'text', (c) => c.notNull().references('project.id').onDelete('cascade'))
         .addColumn('kind', 'text', (c) => c.notNull())
+        .addColumn('sheet', 'text')
         .addColumn('state', 'text', (c) => c.notNull())
         .addColumn('share', 'real', (c) => c.notNull())
         .addColumn('doing', 'text', (c) => c.notNull())

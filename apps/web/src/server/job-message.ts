@@ -5,6 +5,8 @@ import type { JobKind } from '../contract/project.ts';
 /** What a job thread is asked to do. */
 export interface JobOrder {
   kind: JobKind;
+  /** The one sheet to bake, or null. */
+  sheet: string | null;
   /** The job's own folder. */
   folder: string;
   worker: string;

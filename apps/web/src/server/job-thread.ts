@@ -9,6 +9,7 @@ import { type Layout, placePoint } from '@wembrel/core/uv/layout';
 import { outlineOf } from '@wembrel/core/uv/outline';
 import { encodePng } from '@wembrel/runner/codec';
 import { gatherPlots } from '@wembrel/runner/layout';
+import { bakeOne } from '@wembrel/runner/merge/bake-one';
 import { type MergeResult, merge } from '@wembrel/runner/merge/merge';
 import { Pool } from '@wembrel/runner/pool/pool';
 import { gltfIo } from '@wembrel/runner/read/load';
@@ -16,7 +17,7 @@ import { PREVIEW_TRIANGLES, reduceForPreview } from '@wembrel/runner/reduce';
 import { surveyFiles } from '@wembrel/runner/survey';
 import { modelPicture, surveyDetails } from '@wembrel/runner/survey-details';
 import type { PlotIndex } from '../contract/plots.ts';
-import type { ResultView, SheetOutlines } from '../contract/project.ts';
+import type { OneSheetView, ResultView, SheetOutlines } from '../contract/project.ts';
 import type { JobMessage, JobOrder } from './job-message.ts';
 
 /** Side of the small pictures of models, px. */
@@ -229,10 +230,36 @@ async function layout(pool: Pool, decisions: MergeDecisions): Promise<void> {
   await writeFile(join(order.folder, 'plots.json'), JSON.stringify(index));
 }
 
+/** One sheet alone: its maps and the outlines of its islands. */
+async function bakeSheetAlone(pool: Pool, decisions: MergeDecisions, id: string): Promise<void> {
+  const previews = new Previews();
+  const out = join(order.folder, 'delivery');
+  const result = await bakeOne(
+    {
+      files: order.files,
+      out,
+      decisions,
+      proof: order.kind === 'proof',
+      onProgress: (p) => tell({ type: 'progress', share: Math.min(1, p.share * 1.4), doing: p.doing }),
+      onMaps: (sheet, maps) => previews.begin(sheet, maps),
+    },
+    id,
+    pool,
+  ).finally(() => previews.end());
+  await rm(join(order.folder, 'preview.png'), { force: true });
+  const names = new Map(result.layout.sheets[0].plots.map((p) => [p.id, result.slots[p.material]]));
+  await writeFile(join(order.folder, 'layout.json'), JSON.stringify(outlines(result.layout, names)));
+  const sizes: Record<string, number> = {};
+  for (const name of result.written) sizes[name] = (await stat(join(out, name))).size;
+  const view: OneSheetView = { sheet: result.sheet, sizes, seconds: result.seconds };
+  await writeFile(join(order.folder, 'sheet.json'), JSON.stringify(view));
+}
+
 const pool = new Pool(order.worker, undefined, order.cancel);
 try {
   if (order.kind === 'survey') await survey(pool);
   else if (order.kind === 'layout') await layout(pool, order.decisions as MergeDecisions);
+  else if (order.sheet !== null) await bakeSheetAlone(pool, order.decisions as MergeDecisions, order.sheet);
   else await bake(pool, order.decisions as MergeDecisions);
   tell({ type: 'done' });
 } catch (error) {

@@ -36,6 +36,7 @@ export async function listJobs(project: string): Promise<JobView[]> {
   return rows.map((r) => ({
     id: r.id,
     kind: r.kind,
+    sheet: r.sheet,
     state: r.state,
     share: r.share,
     doing: r.doing,
@@ -47,7 +48,7 @@ export async function listJobs(project: string): Promise<JobView[]> {
 }
 
 /** Queues a job. The same kind that is already under way is stopped first, since its answer is no longer wanted. */
-export async function startJob(projectId: string, kind: JobKind): Promise<string> {
+export async function startJob(projectId: string, kind: JobKind, sheet: string | null = null): Promise<string> {
   const project = await requireProject(projectId);
   const db = await database();
   if (!Object.keys(project.state.sources).some(isModel))
@@ -67,6 +68,7 @@ export async function startJob(projectId: string, kind: JobKind): Promise<string
       id,
       project: project.id,
       kind,
+      sheet,
       state: 'queued',
       share: 0,
       doing: 'waiting',
@@ -159,7 +161,7 @@ async function pump(): Promise<void> {
         .executeTakeFirst();
       if (!next) return;
       try {
-        await runJob(next.id, next.project, next.kind);
+        await runJob(next.id, next.project, next.kind, next.sheet);
       } catch (error) {
         log.error(error, 'job failed to start');
         await finish(next.id, next.project, 'failed', 'the job could not be started; the log says more');
@@ -170,7 +172,7 @@ async function pump(): Promise<void> {
   }
 }
 
-async function runJob(id: string, projectId: string, kind: JobKind): Promise<void> {
+async function runJob(id: string, projectId: string, kind: JobKind, sheet: string | null): Promise<void> {
   const db = await database();
   const project = await requireProject(projectId);
   const sources = Object.entries(project.state.sources)
@@ -179,6 +181,7 @@ async function runJob(id: string, projectId: string, kind: JobKind): Promise<voi
   const siblings = Object.fromEntries(sources.map((s) => [posix.normalize(s.path), blobPath(s.hash)]));
   const order: JobOrder = {
     kind,
+    sheet,
     folder: jobFolder(id),
     worker: POOL_WORKER,
     files: sources.filter((s) => isModel(s.path)).map((s) => ({ name: s.path, path: blobPath(s.hash), siblings })),

@@ -1,45 +1,30 @@
 import { basename, join } from 'node:path';
-import { tangentsReady } from '@wembrel/core/bake/tangents';
-import { type TargetPart, targetParts } from '@wembrel/core/bake/target';
-import type { SheetMaps } from '@wembrel/core/bake/transfer';
+import type { TargetPart } from '@wembrel/core/bake/target';
 import type { Fidelity } from '@wembrel/core/compare/metrics';
-import { Cancelled, InputError } from '@wembrel/core/errors';
 import { joinParts } from '@wembrel/core/handover/join';
 import { buildManifest, type Manifest, round } from '@wembrel/core/handover/manifest';
 import { type MapFile, type SheetFiles, SheetMaterials } from '@wembrel/core/handover/materials';
 import { Names, stem } from '@wembrel/core/handover/names';
 import { addMissingUvs, applyTargets, tidy } from '@wembrel/core/handover/rebuild';
-import { type MergeDecisions, PROOF_DIVISOR, protectedMip } from '@wembrel/core/plan/decisions';
-import { route } from '@wembrel/core/plan/route';
+import { protectedMip } from '@wembrel/core/plan/decisions';
 import type { Model } from '@wembrel/core/scene/model';
 import { type Density, densityOf } from '@wembrel/core/survey/density';
 import type { Totals } from '@wembrel/core/survey/figures';
-import { type Layout, layOut } from '@wembrel/core/uv/layout';
+import type { Layout } from '@wembrel/core/uv/layout';
 import { signedArea, triangleArea } from '@wembrel/core/uv/plots';
 import type { Pool } from '../pool/pool.ts';
-import { type OnProgress, reporter } from '../progress.ts';
-import type { InputFile } from '../read/collect.ts';
+import { reporter } from '../progress.ts';
 import { surveyFiles } from '../survey.ts';
 import { Delivery } from '../write/delivery.ts';
 import { validateGltf } from '../write/validate.ts';
-import { type BakedSheet, bakeSheet } from './bake.ts';
+import type { BakedSheet } from './bake.ts';
 import { captureOriginal, compareModels, PICTURE, PROOF_PICTURE, type WorstPictures } from './compare.ts';
+import { type BakeRequest, bakePrepared, paddingOf, prepare } from './prepare.ts';
 import { jsonFile, TextureFiles, writeModel } from './write-models.ts';
 
-export interface MergeRequest {
-  files: InputFile[];
-  /** Folder for the results. */
-  out: string;
-  decisions: MergeDecisions;
-  /** A quarter of the side, same layout. */
-  proof?: boolean;
+export interface MergeRequest extends BakeRequest {
   /** Side of the pictures that are compared, px; 1024, for a proof 512, when not given. */
   picture?: number;
-  /** Told when a sheet's bake begins; its maps, in shared memory, fill while it goes on. */
-  onMaps?: (sheet: string, maps: SheetMaps) => void;
-  /** Give up when any file is bad. */
-  strict?: boolean;
-  onProgress?: OnProgress;
 }
 
 export interface Fault {
@@ -144,58 +129,18 @@ export async function merge(request: MergeRequest, pool: Pool): Promise<MergeRes
     pool.checkpoint();
   };
 
-  const read = await surveyFiles(request.files, pool, { onProgress: request.onProgress });
+  const prepared = await prepare(request, pool, lap);
+  const { read, models, images, routing, layout, targets } = prepared;
   const { errors } = read.report;
-  if (errors.length > 0 && request.strict) throw new InputError(errors[0].path, errors[0].message);
-  if (read.models.length === 0) {
-    if (errors.length > 0) throw new InputError(errors[0].path, errors[0].message);
-    throw new InputError(request.out, 'there is no model to merge');
-  }
-  const models = read.models.map((m) => m.model);
-  const { images } = read;
-  lap('read');
-
-  const routing = route(models, decisions, (i) => images.pixelKey(i));
-  if (routing.materials.length === 0)
-    throw new InputError(
-      models[0].path,
-      `no slot can be merged: ${routing.keptApart.map((k) => `"${k.name}" ${k.reason}`).join('; ')}`,
-    );
-  lap('plan');
-
-  const sizes = (i: string) => images.size(i);
-  let layout: Layout;
-  try {
-    layout = layOut(models, routing, decisions, sizes, {
-      cancelled: () => pool.cancelled,
-      progress: (share, doing) => report('layout', share, doing),
-    });
-  } catch (error) {
-    if (error instanceof InputError || error instanceof Cancelled) throw error;
-    throw new InputError(models[0].path, error instanceof Error ? error.message : String(error));
-  }
-  await tangentsReady;
-  pool.checkpoint();
-  const targets = targetParts(models, routing, layout, sizes);
-  const byPart = new Map(targets.map((t) => [`${t.model}:${t.part}`, t]));
-  lap('layout');
-
-  const pxScale = request.proof ? 1 / PROOF_DIVISOR : 1;
-  const padding = (s: number) => decisions.padding ?? Math.ceil(layout.sheets[s].margin);
+  const padding = (s: number) => paddingOf(decisions, layout.sheets[s].margin);
   // A sheet that nothing goes to is neither baked nor written.
   const used = layout.sheets.flatMap((sheet, s) => (sheet.plots.length > 0 ? [s] : []));
   const baked = new Map<number, BakedSheet>();
   for (const s of used)
     baked.set(
       s,
-      await bakeSheet(
-        { models, routing, targets: byPart, samples: decisions.samples, pxScale, padding: padding(s) },
-        layout.sheets[s],
-        s,
-        images,
-        pool,
-        (share, doing) => report('bake', (baked.size + share) / used.length, doing),
-        (maps) => request.onMaps?.(layout.sheets[s].name, maps),
+      await bakePrepared(prepared, request, s, pool, (share, doing) =>
+        report('bake', (baked.size + share) / used.length, doing),
       ),
     );
   lap('bake');
@@ -323,12 +268,12 @@ export async function merge(request: MergeRequest, pool: Pool): Promise<MergeRes
   }
 }
 
-function mapPaths(s: SheetFiles): Record<string, string> {
+export function mapPaths(s: SheetFiles): Record<string, string> {
   return Object.fromEntries(Object.entries(s.maps).flatMap(([kind, file]) => (file ? [[kind, file.uri]] : [])));
 }
 
 /** Encodes the maps of a sheet; with `textures` they become files, without they are only embedded. */
-async function writeSheet(
+export async function writeSheet(
   name: string,
   sheet: BakedSheet,
   occlusion: boolean,

@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import type { ResultView, SheetOutlines } from '../../contract/project.ts';
+import type { ProjectView, ResultView, SheetOutlines } from '../../contract/project.ts';
 import { ModelView } from '../../stage/ModelView.tsx';
 import { SheetStage } from '../../stage/SheetStage.tsx';
 import { Button } from '../../ui/Button.tsx';
@@ -8,7 +8,17 @@ import { EmptyState, ErrorLine } from '../../ui/Notice.tsx';
 import { Progress } from '../../ui/Progress.tsx';
 import { Segments } from '../../ui/Segments.tsx';
 import frame from '../../ui/View.module.css';
-import { cancelJob, failedLast, newest, running, startJob, useOutlines, useResult } from '../workbench/api.ts';
+import {
+  cancelJob,
+  failedLast,
+  newest,
+  newestOfSheet,
+  running,
+  startJob,
+  useOneSheet,
+  useOutlines,
+  useResult,
+} from '../workbench/api.ts';
 import { tell } from '../workbench/notices.ts';
 import { useSelection } from '../workbench/selection.ts';
 import type { ViewProps } from '../workbench/Workbench.tsx';
@@ -21,13 +31,10 @@ const MAPS: Record<string, string> = {
   emissive: 'Emissive',
 };
 
-/** The sheet with its islands over the baked maps; proof and final start here. */
-export function BakeView({ project, live }: ViewProps) {
-  const last = newest(project, 'proof', 'final');
+/** The sheet with its islands over the baked maps; proof and final start here, of all sheets or of the one in sight. */
+export function BakeView({ project, live, forecast }: ViewProps) {
   const job = running(project, 'proof', 'final');
   const failed = failedLast(project, 'proof', 'final');
-  const { data: result } = useResult(last?.id);
-  const { data: outlines } = useOutlines(last?.id);
   const [at, setAt] = useState(0);
   const [map, setMap] = useState('baseColor');
   const [islands, setIslands] = useState(true);
@@ -35,13 +42,23 @@ export function BakeView({ project, live }: ViewProps) {
   const [on, setOn] = useState<'lit' | 'map'>('lit');
   const model = useSelection((s) => s.model);
 
-  const start = (kind: 'proof' | 'final') =>
-    void startJob(project.id, kind).catch((e: Error) => tell({ tone: 'fault', text: e.message }));
-  const index = Math.min(at, Math.max(0, (outlines?.length ?? 1) - 1));
-  const sheet = outlines?.[index];
-  const figures = result?.sheets[index];
+  const { sheets } = project.decisions;
+  const decided = sheets[Math.min(at, sheets.length - 1)];
+  const last = newestOfSheet(project, decided.id);
+  const alone = last?.sheet === decided.id;
+  const { data: whole } = useResult(last && !alone ? last.id : undefined);
+  const { data: one } = useOneSheet(alone ? last?.id : undefined);
+  const { data: outlines } = useOutlines(last?.id);
+  const figures = alone ? one?.sheet : whole?.sheets.find((s) => s.name === decided.name);
+  const sizes = alone ? one?.sizes : whole?.sizes;
+  const sheet = outlines?.find((o) => o.name === decided.name);
+  const complete = newest(project, 'proof', 'final');
+  const { data: result } = useResult(complete?.id);
+
+  const start = (kind: 'proof' | 'final', only: string | null = null) =>
+    void startJob(project.id, kind, only).catch((e: Error) => tell({ tone: 'fault', text: e.message }));
   const address = (file: string | undefined) =>
-    last && file && result?.sizes[file] !== undefined ? `/api/jobs/${last.id}/files/delivery/${file}` : null;
+    last && file && sizes?.[file] !== undefined ? `/api/jobs/${last.id}/files/delivery/${file}` : null;
   const image = address(figures?.maps[map] ?? figures?.maps.baseColor);
   const stale = last && last.madeFrom !== project.stamp;
   const painting = job ? live[job.id]?.preview : undefined;
@@ -57,14 +74,6 @@ export function BakeView({ project, live }: ViewProps) {
             {stale ? ' · out of date: the plan or a source changed since' : ''}
           </p>
         )}
-        {outlines && outlines.length > 1 && (
-          <Segments
-            label="Sheet"
-            value={String(index)}
-            options={outlines.map((o, i) => ({ value: String(i), label: o.name }))}
-            onChange={(v) => setAt(Number(v))}
-          />
-        )}
         <Button onClick={() => start('proof')} disabled={Boolean(job)}>
           Bake a proof
         </Button>
@@ -74,6 +83,28 @@ export function BakeView({ project, live }: ViewProps) {
       </header>
       <div className={css.body}>
         <div className={css.picture}>
+          {sheets.length > 1 && (
+            <div className={css.sheets}>
+              <Segments
+                label="Sheet"
+                value={decided.id}
+                options={sheets.map((s) => ({ value: s.id, label: `${s.name}, ${stateOf(project, s.id)}` }))}
+                onChange={(id) => setAt(sheets.findIndex((s) => s.id === id))}
+              />
+              <Button
+                onClick={() => start('proof', decided.id)}
+                disabled={Boolean(job) || (forecast?.sheets[sheets.indexOf(decided)]?.slots ?? 0) === 0}
+              >
+                Proof of {decided.name}
+              </Button>
+              <Button
+                onClick={() => start('final', decided.id)}
+                disabled={Boolean(job) || (forecast?.sheets[sheets.indexOf(decided)]?.slots ?? 0) === 0}
+              >
+                Final of {decided.name}
+              </Button>
+            </div>
+          )}
           {failed && !job && <ErrorLine>{failed.message}</ErrorLine>}
           {job && (
             <div className={css.running}>
@@ -105,7 +136,7 @@ export function BakeView({ project, live }: ViewProps) {
             <div className={css.inset}>
               <ModelView
                 label={shown ? `3D picture of ${shown.name}` : '3D picture'}
-                url={shown && last ? `/api/jobs/${last.id}/files/delivery/${encodeURIComponent(shown.file)}` : null}
+                url={shown && last ? `/api/jobs/${complete.id}/files/delivery/${encodeURIComponent(shown.file)}` : null}
                 map={on === 'map' ? image : null}
                 mapFor={figures.name}
               />
@@ -143,6 +174,13 @@ export function BakeView({ project, live }: ViewProps) {
       </div>
     </section>
   );
+}
+
+/** How far a sheet is, in a word. */
+function stateOf(project: ProjectView, sheet: string): string {
+  const job = newestOfSheet(project, sheet);
+  if (!job) return 'not baked';
+  return job.madeFrom === project.stamp ? job.kind : 'out of date';
 }
 
 /** All maps of the sheet along the edge; the chosen one is the big picture. */

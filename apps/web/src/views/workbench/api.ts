@@ -1,6 +1,13 @@
 import { QueryClient, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
-import type { JobKind, MergeDecisions, ProjectView, ResultView, SheetOutlines } from '../../contract/project.ts';
+import type {
+  JobKind,
+  MergeDecisions,
+  OneSheetView,
+  ProjectView,
+  ResultView,
+  SheetOutlines,
+} from '../../contract/project.ts';
 
 export const queryClient = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } });
 
@@ -47,8 +54,17 @@ export function useProject(id: string) {
 
 /** The newest finished job of the given kinds; one that was made from just what is decided now comes first (after an undo). */
 export function newest(project: ProjectView, ...kinds: JobKind[]) {
-  const done = project.jobs.filter((j) => kinds.includes(j.kind) && j.state === 'done');
+  const done = project.jobs.filter((j) => kinds.includes(j.kind) && j.state === 'done' && j.sheet === null);
   return done.find((j) => j.madeFrom === project.stamp) ?? done[0];
+}
+
+/** The newest bake that holds a sheet, alone or with the others; one of the present state comes first. */
+export function newestOfSheet(project: ProjectView, sheet: string) {
+  const done = project.jobs.filter(
+    (j) => (j.kind === 'proof' || j.kind === 'final') && j.state === 'done' && (j.sheet === null || j.sheet === sheet),
+  );
+  const fresh = done.filter((j) => j.madeFrom === project.stamp);
+  return fresh.find((j) => j.kind === 'final') ?? fresh[0] ?? done[0];
 }
 
 export function running(project: ProjectView, ...kinds: JobKind[]) {
@@ -70,6 +86,16 @@ export function useResult(jobId: string | undefined) {
   });
 }
 
+/** What is known of a bake of one sheet alone. */
+export function useOneSheet(jobId: string | undefined) {
+  return useQuery({
+    queryKey: ['sheet', jobId],
+    enabled: jobId !== undefined,
+    staleTime: Infinity,
+    queryFn: () => call<OneSheetView>(`/api/jobs/${jobId}/files/sheet.json`),
+  });
+}
+
 export function useOutlines(jobId: string | undefined) {
   return useQuery({
     queryKey: ['outlines', jobId],
@@ -79,8 +105,8 @@ export function useOutlines(jobId: string | undefined) {
   });
 }
 
-export const startJob = (project: string, kind: JobKind) =>
-  call<{ id: string }>(`/api/projects/${project}/jobs`, { method: 'POST', json: { kind } });
+export const startJob = (project: string, kind: JobKind, sheet: string | null = null) =>
+  call<{ id: string }>(`/api/projects/${project}/jobs`, { method: 'POST', json: { kind, sheet } });
 
 export const cancelJob = (job: string) => call(`/api/jobs/${job}/cancel`, { method: 'POST', json: {} });
 

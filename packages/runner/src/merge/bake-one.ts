@@ -1,0 +1,72 @@
+import { InputError } from '@wembrel/core/errors';
+import { round } from '@wembrel/core/handover/manifest';
+import { Names } from '@wembrel/core/handover/names';
+import { protectedMip } from '@wembrel/core/plan/decisions';
+import type { Layout } from '@wembrel/core/uv/layout';
+import type { Pool } from '../pool/pool.ts';
+import { reporter } from '../progress.ts';
+import { Delivery } from '../write/delivery.ts';
+import { type MergeReport, mapPaths, writeSheet } from './merge.ts';
+import { type BakeRequest, bakePrepared, prepare } from './prepare.ts';
+import { TextureFiles } from './write-models.ts';
+
+export interface OneSheet {
+  sheet: MergeReport['sheets'][number];
+  layout: Layout;
+  /** Material → slot name, for the bays. */
+  slots: string[];
+  written: string[];
+  seconds: Record<string, number>;
+}
+
+/**
+ * Bakes a single sheet and writes its maps, no models: a quick look at one of several.
+ * @param id of the sheet in the decisions
+ * @throws InputError when nothing goes to that sheet
+ */
+export async function bakeOne(request: BakeRequest, id: string, pool: Pool): Promise<OneSheet> {
+  const report = reporter(request.onProgress);
+  const seconds: Record<string, number> = {};
+  let last = performance.now();
+  const lap = (stage: string): void => {
+    const now = performance.now();
+    seconds[stage] = Number(((now - last) / 1000).toFixed(3));
+    last = now;
+    pool.checkpoint();
+  };
+  const prepared = await prepare(request, pool, lap);
+  const { layout, routing } = prepared;
+  const s = request.decisions.sheets.findIndex((d) => d.id === id);
+  if (s < 0 || layout.sheets[s].plots.length === 0)
+    throw new InputError(request.decisions.sheets[s]?.name ?? id, 'no slot goes to this sheet');
+  const baked = await bakePrepared(prepared, request, s, pool, (share, doing) => report('bake', share, doing));
+  lap('bake');
+  const delivery = await Delivery.begin(request.out);
+  try {
+    report('handover', 0, 'writing textures');
+    const { name, margin, scale } = layout.sheets[s];
+    const occlusion = routing.materials.some((m) => m.sheet === s && m.look.occlusion);
+    const files = await writeSheet(name, baked, occlusion, new TextureFiles(new Names(), delivery), pool);
+    const written = delivery.list();
+    pool.checkpoint();
+    await delivery.commit(request.files.map((f) => f.path));
+    lap('write');
+    return {
+      sheet: {
+        name,
+        size: baked.maps.size,
+        coverage: round(baked.coverage),
+        maps: mapPaths(files),
+        protectedMip: protectedMip(margin),
+        scale: round(scale),
+      },
+      layout: { sheets: [layout.sheets[s]] },
+      slots: routing.materials.map((m) => m.name),
+      written,
+      seconds,
+    };
+  } catch (error) {
+    await delivery.discard();
+    throw error;
+  }
+}

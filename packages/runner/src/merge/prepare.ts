@@ -1,0 +1,115 @@
+import { tangentsReady } from '@wembrel/core/bake/tangents';
+import { type TargetPart, targetParts } from '@wembrel/core/bake/target';
+import type { SheetMaps } from '@wembrel/core/bake/transfer';
+import { Cancelled, InputError } from '@wembrel/core/errors';
+import { type MergeDecisions, PROOF_DIVISOR } from '@wembrel/core/plan/decisions';
+import { type Routing, route } from '@wembrel/core/plan/route';
+import type { Model } from '@wembrel/core/scene/model';
+import { type Layout, layOut } from '@wembrel/core/uv/layout';
+import type { Images } from '../images.ts';
+import type { Pool } from '../pool/pool.ts';
+import { type OnProgress, reporter } from '../progress.ts';
+import type { InputFile } from '../read/collect.ts';
+import { type ReadFiles, surveyFiles } from '../survey.ts';
+import { type BakedSheet, bakeSheet } from './bake.ts';
+
+/** What a bake needs to know, of all sheets or of one. */
+export interface BakeRequest {
+  files: InputFile[];
+  /** Folder for the results. */
+  out: string;
+  decisions: MergeDecisions;
+  /** A quarter of the side, same layout. */
+  proof?: boolean;
+  /** Give up when any file is bad. */
+  strict?: boolean;
+  onProgress?: OnProgress;
+  /** Told when a sheet's bake begins; its maps, in shared memory, fill while it goes on. */
+  onMaps?: (sheet: string, maps: SheetMaps) => void;
+}
+
+/** Everything up to the bake: files read, slots routed, islands placed. */
+export interface Prepared {
+  read: ReadFiles;
+  models: Model[];
+  images: Images;
+  routing: Routing;
+  layout: Layout;
+  targets: TargetPart[];
+  byPart: ReadonlyMap<string, TargetPart>;
+}
+
+export const paddingOf = (decisions: MergeDecisions, margin: number): number => decisions.padding ?? Math.ceil(margin);
+
+/**
+ * Read, route, lay out.
+ * @param lap called after each stage with its name
+ * @throws InputError for input that cannot be used @throws Cancelled when the pool's flag goes up
+ */
+export async function prepare(request: BakeRequest, pool: Pool, lap: (stage: string) => void): Promise<Prepared> {
+  const { decisions } = request;
+  const report = reporter(request.onProgress);
+  const read = await surveyFiles(request.files, pool, { onProgress: request.onProgress });
+  const { errors } = read.report;
+  if (errors.length > 0 && request.strict) throw new InputError(errors[0].path, errors[0].message);
+  if (read.models.length === 0) {
+    if (errors.length > 0) throw new InputError(errors[0].path, errors[0].message);
+    throw new InputError(request.out, 'there is no model to merge');
+  }
+  const models = read.models.map((m) => m.model);
+  const { images } = read;
+  lap('read');
+
+  const routing = route(models, decisions, (i) => images.pixelKey(i));
+  if (routing.materials.length === 0)
+    throw new InputError(
+      models[0].path,
+      `no slot can be merged: ${routing.keptApart.map((k) => `"${k.name}" ${k.reason}`).join('; ')}`,
+    );
+  lap('plan');
+
+  const sizes = (i: string) => images.size(i);
+  let layout: Layout;
+  try {
+    layout = layOut(models, routing, decisions, sizes, {
+      cancelled: () => pool.cancelled,
+      progress: (share, doing) => report('layout', share, doing),
+    });
+  } catch (error) {
+    if (error instanceof InputError || error instanceof Cancelled) throw error;
+    throw new InputError(models[0].path, error instanceof Error ? error.message : String(error));
+  }
+  await tangentsReady;
+  pool.checkpoint();
+  const targets = targetParts(models, routing, layout, sizes);
+  const byPart = new Map(targets.map((t) => [`${t.model}:${t.part}`, t]));
+  lap('layout');
+  return { read, models, images, routing, layout, targets, byPart };
+}
+
+/** Bakes one sheet of what was prepared. */
+export function bakePrepared(
+  p: Prepared,
+  request: BakeRequest,
+  sheet: number,
+  pool: Pool,
+  progress: (share: number, doing: string) => void,
+): Promise<BakedSheet> {
+  const { decisions } = request;
+  return bakeSheet(
+    {
+      models: p.models,
+      routing: p.routing,
+      targets: p.byPart,
+      samples: decisions.samples,
+      pxScale: request.proof ? 1 / PROOF_DIVISOR : 1,
+      padding: paddingOf(decisions, p.layout.sheets[sheet].margin),
+    },
+    p.layout.sheets[sheet],
+    sheet,
+    p.images,
+    pool,
+    progress,
+    (maps) => request.onMaps?.(p.layout.sheets[sheet].name, maps),
+  );
+}
