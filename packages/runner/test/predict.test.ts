@@ -67,6 +67,8 @@ describe('a prediction against what is measured after the bake', () => {
         expect(s.scale / report.sheets[i].scale).toBeGreaterThan(0.8);
         expect(s.scale / report.sheets[i].scale).toBeLessThan(1.25);
       });
+      // What cannot be merged is handed over as it was and looks the same, textures without UVs too.
+      if (plan.size && plan.size >= 256) expect(report.fidelity.psnr ?? Infinity).toBeGreaterThan(24);
       const apart = predicted.flows.filter((f) => f.sheet < 0);
       expect(apart.map((f) => f.code).sort()).toEqual(report.keptApart.map((k) => k.code).sort());
     });

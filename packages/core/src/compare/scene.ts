@@ -78,8 +78,9 @@ export function drawScene(models: Model[], size: number): DrawScene {
       const textures: Draw['textures'] = {};
       for (const channel of IMAGE_CHANNELS) {
         const use = look[channel];
-        const uv = use ? part.uvs[use.uvSet] : null;
-        if (!use || !uv) continue;
+        if (!use) continue;
+        // A set that is not there reads as zeros, as graphics interfaces have it.
+        const uv = part.uvs[use.uvSet] ?? new Float32Array((part.positions.length / 3) * 2);
         const [a, b, c, d, e, f] = use.transform;
         const out = new Float32Array(new SharedArrayBuffer(part.indices.length * 8));
         part.indices.forEach((v, i) => {

@@ -20,7 +20,7 @@ import {
   useResult,
 } from '../workbench/api.ts';
 import { tell } from '../workbench/notices.ts';
-import { useSelection } from '../workbench/selection.ts';
+import { useModel } from '../workbench/selection.ts';
 import type { ViewProps } from '../workbench/Workbench.tsx';
 import css from './BakeView.module.css';
 
@@ -40,7 +40,7 @@ export function BakeView({ project, live, forecast }: ViewProps) {
   const [islands, setIslands] = useState(true);
   const [lit, setLit] = useState<number | null>(null);
   const [on, setOn] = useState<'lit' | 'map'>('lit');
-  const model = useSelection((s) => s.model);
+  const model = useModel(project.survey);
 
   const { sheets } = project.decisions;
   const decided = sheets[Math.min(at, sheets.length - 1)];

@@ -31,7 +31,9 @@ export interface SheetListProps {
 /** Sheets drawn to scale, and below them what is kept apart, with the reasons. All take what is dropped on them. */
 export function SheetList({ survey, decisions, forecast, edit, onAdd, onRoute, selected }: SheetListProps) {
   const largest = Math.max(...decisions.sheets.map((s) => s.size));
-  const side = decisions.sheets.length === 1 ? DRAWN_ALONE : DRAWN;
+  // On a large screen the sheets take part of the room.
+  const roomy = Math.min(1.8, Math.max(1, window.innerWidth / 1400));
+  const side = Math.round((decisions.sheets.length === 1 ? DRAWN_ALONE : DRAWN) * roomy);
   const apart = forecast.flows.filter((f) => f.sheet < 0);
   const room = useDroppable({ id: APART });
   return (

@@ -5,9 +5,22 @@ import css from './Findings.module.css';
 /** What the survey noticed, and the memory in every format. */
 export function Findings({ survey }: { survey: SurveyView }) {
   const t = survey.totals;
+  const bad = survey.files.filter((f) => !f.ok);
   return (
     <aside className={css.box}>
       <h2>Findings</h2>
+      {bad.length > 0 && (
+        <details className={css.bad}>
+          <summary>{bad.length === 1 ? '1 file was not read' : `${bad.length} files were not read`}</summary>
+          <ul>
+            {bad.map((f) => (
+              <li key={f.path}>
+                <b>{f.path}</b> {f.error}
+              </li>
+            ))}
+          </ul>
+        </details>
+      )}
       {survey.findings.length === 0 && <p className={css.none}>No twins among textures or materials.</p>}
       {survey.findings.map((f) => (
         <p key={f.code} className={css.finding}>

@@ -1,7 +1,7 @@
 import { useMemo, useState } from 'react';
 import type { ProjectView, SurveyView } from '../../contract/project.ts';
 import { bytes, count } from '../../ui/format.ts';
-import { selectSlots, useSelection } from '../workbench/selection.ts';
+import { selectSlots, useModel, useSelection } from '../workbench/selection.ts';
 import css from './Shelf.module.css';
 
 const COSTS = {
@@ -15,7 +15,7 @@ type Cost = keyof typeof COSTS;
 export function Shelf({ project, survey }: { project: ProjectView; survey: SurveyView }) {
   const [cost, setCost] = useState<Cost>('drawCalls');
   const [oneScale, setOneScale] = useState(false);
-  const model = useSelection((s) => s.model);
+  const model = useModel(survey);
   const standing = useMemo(() => {
     const byPath = new Map(survey.files.map((f) => [f.path, f]));
     return survey.models

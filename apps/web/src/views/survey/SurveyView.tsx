@@ -9,7 +9,7 @@ import { Segments } from '../../ui/Segments.tsx';
 import frame from '../../ui/View.module.css';
 import { failedLast, running } from '../workbench/api.ts';
 import { modelAddress, useExact } from '../workbench/model-address.ts';
-import { useSelection } from '../workbench/selection.ts';
+import { useModel, useSelection } from '../workbench/selection.ts';
 import type { ViewProps } from '../workbench/Workbench.tsx';
 import { FilesTable } from './FilesTable.tsx';
 import { Findings } from './Findings.tsx';
@@ -24,7 +24,7 @@ export function SurveyView({ project, add, sending }: ViewProps) {
   const folder = useRef<HTMLInputElement>(null);
   const { survey } = project;
   const exact = useExact((s) => s.exact);
-  const model = useSelection((s) => s.model);
+  const model = useModel(survey);
   const slots = useSelection((s) => s.slots);
   const [tinted, setTinted] = useState(false);
   const [wire, setWire] = useState(false);
@@ -32,8 +32,8 @@ export function SurveyView({ project, add, sending }: ViewProps) {
   const reading = running(project, 'survey');
   const taken = (list: FileList | null) =>
     add([...(list ?? [])].map((file) => ({ path: file.webkitRelativePath || file.name, file })));
-  const shown = survey?.models[Math.min(model, survey.models.length - 1)];
-  const index = survey && shown ? survey.models.indexOf(shown) : -1;
+  const shown = survey?.models[model];
+  const index = shown ? model : -1;
   const lit = useMemo<LitFaces | null>(() => {
     if (!survey || slots.size === 0) return null;
     const out = new Map<number, 'all'>();

@@ -13,7 +13,7 @@ import { withSheet } from '../plan/routes.ts';
 import panels from '../survey/SurveyView.module.css';
 import { newest, useResult } from '../workbench/api.ts';
 import { modelAddress, useExact } from '../workbench/model-address.ts';
-import { useSelection } from '../workbench/selection.ts';
+import { useModel, useSelection } from '../workbench/selection.ts';
 import type { ViewProps } from '../workbench/Workbench.tsx';
 import css from './UvView.module.css';
 import { useIslands, usePacking } from './use-layout.ts';
@@ -28,7 +28,7 @@ export function UvView({ project, edit }: ViewProps) {
   const [at, setAt] = useState(0);
   const [lit, setLit] = useState<number | null>(null);
   const [margins, setMargins] = useState(true);
-  const model = useSelection((s) => s.model);
+  const model = useModel(survey);
   const bays = useSelection((s) => s.bays);
   const exact = useExact((s) => s.exact);
   const last = newest(project, 'proof', 'final');
@@ -41,7 +41,7 @@ export function UvView({ project, edit }: ViewProps) {
   const baked = fresh?.sheets.find((s) => s.name === decided.name)?.maps.baseColor;
   const image =
     last && baked && fresh?.sizes[baked] !== undefined ? `/api/jobs/${last.id}/files/delivery/${baked}` : null;
-  const shown = survey?.models[Math.min(model, (survey?.models.length ?? 1) - 1)];
+  const shown = survey?.models[model];
   const modelAt = shown && survey ? survey.models.indexOf(shown) : 0;
   const reduced = Boolean(shown?.reduced && !exact);
 
@@ -98,6 +98,11 @@ export function UvView({ project, edit }: ViewProps) {
     },
     [plotOfFace, select, reduced],
   );
+  /** Brings a model into sight that has faces on the bay. */
+  const showModelOf = (id: number | undefined) => {
+    const plot = islands?.index.sheets[index]?.find((p) => p.id === id);
+    if (plot && !plot.islands.some(([m]) => m === modelAt)) useSelection.setState({ model: plot.islands[0][0] });
+  };
   const selected = useMemo(
     () => new Set([...bays].flatMap((b) => (b.startsWith(`${index}:`) ? [Number(b.split(':')[1])] : []))),
     [bays, index],
@@ -182,12 +187,13 @@ export function UvView({ project, edit }: ViewProps) {
                   lit={lit}
                   selected={selected}
                   onHover={setLit}
-                  onSelect={(ids, how) =>
+                  onSelect={(ids, how) => {
                     select(
                       ids.map((id) => `${index}:${id}`),
                       how,
-                    )
-                  }
+                    );
+                    showModelOf(ids[0]);
+                  }}
                 />
               ) : (
                 <EmptyState title={gathering ? 'Gathering islands …' : 'Nothing packed'}>
