@@ -71,6 +71,8 @@ export class ModelStage {
   private readonly difference = new DifferencePass();
   private readonly loads: [number, number] = [0, 0];
   private readonly size = new Vector2();
+  /** Somebody moved the camera since it was fitted last: from then on a new size leaves it alone. */
+  private moved = false;
   /** The camera is being dragged. */
   private moving = false;
   /** Pictures take long here (no graphics card): while dragged they are drawn coarser. */
@@ -126,6 +128,7 @@ export class ModelStage {
     this.light();
     this.controls = new OrbitControls(this.camera, canvas);
     this.controls.addEventListener('start', () => {
+      this.moved = true;
       this.moving = true;
     });
     this.controls.addEventListener('end', () => {
@@ -136,7 +139,10 @@ export class ModelStage {
       this.onDistance?.(this.distance);
       this.draw();
     });
-    this.resize = new ResizeObserver(() => this.draw());
+    this.resize = new ResizeObserver(() => {
+      if (!this.moved) this.frame();
+      this.draw();
+    });
     this.resize.observe(canvas);
     canvas.addEventListener('webglcontextlost', (e) => e.preventDefault());
     canvas.addEventListener('webglcontextrestored', () => {
@@ -191,8 +197,10 @@ export class ModelStage {
 
   /** Moves the camera so that the model fills the picture, seen from where it is seen now. */
   frame(): void {
+    this.moved = false;
     const box = new Box3().setFromObject(this.holders[0]);
-    if (box.isEmpty()) return;
+    // Without a size yet, the first one brings us back here.
+    if (box.isEmpty() || this.canvas.clientWidth === 0 || this.canvas.clientHeight === 0) return;
     const middle = box.getCenter(new Vector3());
     const width = this.canvas.clientWidth / (this.mode === 'side' ? 2 : 1);
     const aspect = Math.max(0.2, width / Math.max(1, this.canvas.clientHeight));
@@ -232,6 +240,7 @@ export class ModelStage {
   }
 
   set distance(metres: number) {
+    this.moved = true;
     const offset = this.camera.position.clone().sub(this.controls.target).setLength(metres);
     this.camera.position.copy(this.controls.target).add(offset);
     this.range(metres);
@@ -253,6 +262,7 @@ export class ModelStage {
 
   /** Turns or moves nearer by keys. */
   nudge(azimuth: number, polar: number, nearer: number): void {
+    this.moved = true;
     const offset = this.camera.position.clone().sub(this.controls.target);
     const r = offset.length() * nearer;
     const theta = Math.atan2(offset.x, offset.z) + azimuth;
