@@ -87,9 +87,9 @@ describe('what the views are told of the pile', () => {
     const [one, two] = details.slots.slice(13);
     expect(one.look).toBe(two.look);
     // One quad: 64 texels a side over the UVs that it spans, 0.6 × 0.4 m.
-    expect(one.density?.median).toBeCloseTo(Math.sqrt(one.bays[0] / 0.24), 4);
-    expect(one.bays[0]).toBeLessThan(64 * 64);
-    expect(one.bays[0]).toBeGreaterThan(0.5 * 64 * 64);
+    expect(one.density?.median).toBeCloseTo(Math.sqrt(one.islands[0].area / 0.24), 4);
+    expect(one.islands[0].area).toBeLessThan(64 * 64);
+    expect(one.islands[0].area).toBeGreaterThan(0.5 * 64 * 64);
     const bench = details.slots.find((s) => s.name === 'BenchSlats');
     expect(bench?.parts[0]).toMatchObject({ drawCalls: 2, apart: true, joinable: true });
   });

@@ -2,7 +2,7 @@ import type { SlotFacts } from '../survey/slot-facts.ts';
 import { addTextureBytes, NO_TEXTURE_BYTES, type TextureBytes, textureBytes } from '../survey/texture-memory.ts';
 import { SWATCH_SIDE } from '../uv/plots.ts';
 import { APART, type MergeDecisions } from './decisions.ts';
-import { describeClass, repeatsReason } from './route.ts';
+import { describeClass, emptiest, repeatsReason } from './route.ts';
 
 /** Where a slot goes and what it carries there. */
 export interface Flow {
@@ -53,8 +53,13 @@ export function predict(slots: SlotFacts[], decisions: MergeDecisions, sizes: Pi
   const flows = resolveRoutes(slots, decisions);
   const sheets = decisions.sheets.map((sheet, s): PredictedSheet => {
     const own = flows.filter((f) => f.sheet === s).map((f) => slots[f.slot]);
-    const distinct = [...new Map(own.map((f) => [f.look, f])).values()];
-    const bays = distinct.flatMap((f) => f.bays);
+    const byLook = new Map<string, SlotFacts[]>();
+    for (const f of own) byLook.set(f.look, [...(byLook.get(f.look) ?? []), f]);
+    // A slot of one colour takes a swatch.
+    const bays = [...byLook.values()].flatMap((twins) => {
+      const areas = distinctAreas(twins);
+      return areas.length > 0 ? areas : [0];
+    });
     const scale = estimateScale(bays, sheet.size, sheet.margin);
     const area = bays.reduce((n, a) => n + (a > 0 ? a * scale * scale : SWATCH_SIDE ** 2), 0);
     let bytes: TextureBytes = { ...NO_TEXTURE_BYTES };
@@ -124,20 +129,25 @@ function resolveRoutes(slots: SlotFacts[], decisions: MergeDecisions): Flow[] {
     if (list) list.push(f);
     else groups.set(key, [f]);
   }
-  const area = (list: Flow[]) => slots[list[0].slot].bays.reduce((n, a) => n + a, 0);
+  const area = (list: Flow[]) => distinctAreas(list.map((f) => slots[f.slot])).reduce((n, a) => n + a, 0);
+  const sizes = decisions.sheets.map((s) => s.size);
   const waiting: Flow[][] = [];
   for (const list of groups.values()) {
     if (list[0].spread) waiting.push(list);
-    else load[list[0].sheet] += area(list) / decisions.sheets[list[0].sheet].size ** 2;
+    else load[list[0].sheet] += area(list);
   }
   waiting.sort((a, b) => area(b) - area(a));
   for (const list of waiting) {
-    let best = 0;
-    for (let s = 1; s < load.length; s++) if (load[s] < load[best]) best = s;
-    load[best] += area(list) / decisions.sheets[best].size ** 2;
+    const best = emptiest(load, sizes, area(list));
+    load[best] += area(list);
     for (const f of list) f.sheet = best;
   }
   return flows;
+}
+
+/** Areas of the islands of twins, those that sample the same texels once. */
+function distinctAreas(twins: SlotFacts[]): number[] {
+  return [...new Map(twins.flatMap((f) => f.islands.map((i) => [i.key, i.area] as const))).values()];
 }
 
 /** The scale at which the islands with half a margin around each fill the usable share of a sheet. */

@@ -209,19 +209,29 @@ export function describeClass(key: string): string {
 }
 
 /**
- * Gives every material that has no route a sheet: largest texel area first, each to the sheet that is least full.
+ * The sheet that is least full after it has taken an area; the first of equals.
+ * @param load texels taken so far, by sheet @param sizes px of each sheet's side
+ */
+export function emptiest(load: readonly number[], sizes: readonly number[], area: number): number {
+  const after = (s: number) => (load[s] + area) / sizes[s] ** 2;
+  let best = 0;
+  for (let s = 1; s < load.length; s++) if (after(s) < after(best)) best = s;
+  return best;
+}
+
+/**
+ * Gives every material that has no route a sheet: largest texel area first, each to the sheet that is then least full.
  * @param areas texel area of each material @param sizes px of each sheet's side
  */
 export function spread(materials: RoutedMaterial[], areas: number[], sizes: number[]): void {
   const load = sizes.map(() => 0);
   materials.forEach((m, i) => {
-    if (m.sheet >= 0) load[m.sheet] += areas[i] / sizes[m.sheet] ** 2;
+    if (m.sheet >= 0) load[m.sheet] += areas[i];
   });
   const order = materials.flatMap((m, i) => (m.sheet < 0 ? [i] : [])).sort((a, b) => areas[b] - areas[a] || a - b);
   for (const i of order) {
-    let best = 0;
-    for (let s = 1; s < load.length; s++) if (load[s] < load[best]) best = s;
+    const best = emptiest(load, sizes, areas[i]);
     materials[i].sheet = best;
-    load[best] += areas[i] / sizes[best] ** 2;
+    load[best] += areas[i];
   }
 }

@@ -46,8 +46,8 @@ export interface SlotFacts {
   maps: { normal: boolean; emissive: boolean };
   /** Keys of its pictures in the table of pictures, by channel. */
   images: Partial<Record<(typeof IMAGE_CHANNELS)[number], string>>;
-  /** Texel area of each bay at the sharpness of the sources, px²; a swatch counts 0. */
-  bays: number[];
+  /** Islands at the sharpness of the sources; those with equal keys sample the same texels. One colour alone: empty. */
+  islands: { key: string; area: number }[];
   /** Surface of all its instances, m². */
   surface: number;
   /** Texel density of the sources, px/m; null without a picture. */
@@ -115,9 +115,7 @@ export function slotFacts(models: Model[], sizes: ImageSizes, pixelKey: (image: 
         members: [{ model: m, slot: s }],
         sheet: 0,
       };
-      const bays = obstacle
-        ? []
-        : plotsOfMaterial(models, material, 0, sizes).map((p) => (p.kind === 'swatch' ? 0 : p.texelArea));
+      const islands = obstacle ? [] : plotsOfMaterial(models, material, 0, sizes).flatMap((p) => p.shown);
       const images: SlotFacts['images'] = {};
       for (const channel of IMAGE_CHANNELS) {
         const use = look[channel];
@@ -135,7 +133,7 @@ export function slotFacts(models: Model[], sizes: ImageSizes, pixelKey: (image: 
           repeats,
           maps: { normal: look.normal !== null, emissive: look.emissiveFactor.some((v) => v > 0) },
           images,
-          bays,
+          islands,
           surface: parts.reduce((sum, p) => sum + partSurface(p), 0),
           density: obstacle?.code === 'no-uvs' ? null : sourceDensity(parts, material, sizes),
           factor: [look.baseColorFactor[0], look.baseColorFactor[1], look.baseColorFactor[2]],

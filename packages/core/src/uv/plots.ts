@@ -34,6 +34,8 @@ export interface Plot {
   originY: number;
   /** False where a turn would make stacked faces with a normal map disagree. */
   mayTurn: boolean;
+  /** The islands that the shape shows, each once: a key that is equal for islands that sample the same texels, and px². */
+  shown: { key: string; area: number }[];
   /** Texel area of the shape at factor 1, and its surface in m². */
   texelArea: number;
   worldArea: number;
@@ -134,9 +136,7 @@ export function plotsOfMaterial(
   const byHash = new Map<string, number>();
   islands.forEach((island, i) => {
     const point = island.maxX - island.minX < 0.5 && island.maxY - island.minY < 0.5 && !strict;
-    const key = point
-      ? `point ${Math.round(island.minX * 16)} ${Math.round(island.minY * 16)}`
-      : `${island.triangles.length} ${island.hash}`;
+    const key = point ? `point ${Math.round(island.minX * 16)} ${Math.round(island.minY * 16)}` : islandKey(island);
     const twin = byHash.get(key);
     if (twin !== undefined) {
       groups.join(twin, i);
@@ -167,6 +167,8 @@ export function plotsOfMaterial(
   });
 }
 
+const islandKey = (i: RawIsland): string => `${i.triangles.length} ${i.hash}`;
+
 function swatch(material: number, islands: Island[]): Omit<Plot, 'id'> {
   return {
     material,
@@ -178,6 +180,7 @@ function swatch(material: number, islands: Island[]): Omit<Plot, 'id'> {
     originX: 0,
     originY: 0,
     mayTurn: false,
+    shown: [],
     texelArea: 0,
     worldArea: 0,
   };
@@ -334,7 +337,18 @@ function exactHash(part: Part, triangles: Uint32Array, coords: Float64Array, set
     }
     rows.push(corners.sort().join(';'));
   });
-  return rows.sort().join('|');
+  return shortHash(rows.sort().join('|'));
+}
+
+/** Two 32-bit FNV-1a hashes of a text, forward and back. */
+function shortHash(text: string): string {
+  let a = 0x811c9dc5;
+  let b = 0x811c9dc5;
+  for (let i = 0, j = text.length - 1; j >= 0; i++, j--) {
+    a = Math.imul(a ^ text.charCodeAt(i), 16777619);
+    b = Math.imul(b ^ text.charCodeAt(j), 16777619);
+  }
+  return `${text.length} ${a >>> 0} ${b >>> 0}`;
 }
 
 function triUv(part: Part, t: number, set: number, axis: number): number[] {
@@ -405,6 +419,7 @@ function buildPlot(material: number, islands: RawIsland[], shown: boolean[]): Om
     originX,
     originY,
     mayTurn: true,
+    shown: islands.flatMap((i, k) => (shown[k] ? [{ key: islandKey(i), area: i.area }] : [])),
     texelArea,
     worldArea,
   };

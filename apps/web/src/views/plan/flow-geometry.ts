@@ -31,7 +31,7 @@ export function carriedBy(survey: SurveyView, forecast: Forecast, carried: Carri
     return survey.slots.map((s, i) => {
       const f = forecast.flows[i];
       const k = f.sheet >= 0 ? forecast.sheets[f.sheet].scale ** 2 : 1;
-      return s.bays.reduce((n, a) => n + a * k, 0);
+      return s.islands.reduce((n, i) => n + i.area * k, 0);
     });
   const sizes = new Map(survey.pictures.map((p) => [p.key, p.bytes.bc7]));
   return survey.slots.map((s) =>

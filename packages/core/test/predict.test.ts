@@ -1,0 +1,172 @@
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import { APART, evenSheets, MergeDecisions } from '../src/plan/decisions.ts';
+import { predict } from '../src/plan/predict.ts';
+import { route, spread } from '../src/plan/route.ts';
+import { slotFacts } from '../src/survey/slot-facts.ts';
+import { plotsBySheet } from '../src/uv/layout.ts';
+import { buildModel, decide, type PartSpec, quad, type SlotSpec, sizesOf } from './build.ts';
+
+const SIZE = 64;
+const known = () => ({ width: SIZE, height: SIZE });
+
+const part = (slot: string, x = 0, du = 0.5): PartSpec => ({ ...quad(x, 0, 1, 1, 0.1, 0.1, du, du), slot });
+
+function facts(slots: SlotSpec[], parts: PartSpec[]) {
+  const models = [buildModel(slots, parts)];
+  return { models, slots: slotFacts(models, sizesOf(SIZE), (i) => i) };
+}
+
+const letters = ['a', 'b', 'c', 'd', 'e', 'f'];
+const slotSpec = fc.record({
+  image: fc.constantFrom('p', 'q', 'r'),
+  alphaMode: fc.constantFrom('OPAQUE' as const, 'OPAQUE' as const, 'MASK' as const),
+  doubleSided: fc.boolean(),
+  repeats: fc.constantFrom(0.3, 0.8, 6),
+});
+
+describe('the prediction routes as the merge does', () => {
+  test('any slots, any routes by hand: the same sheets and the same reasons', () => {
+    fc.assert(
+      fc.property(
+        fc.array(slotSpec, { minLength: 1, maxLength: 6 }),
+        fc.array(fc.constantFrom('1', '2', '3', APART, ''), { minLength: 6, maxLength: 6 }),
+        fc.integer({ min: 1, max: 3 }),
+        (specs, routes, sheets) => {
+          const slots = specs.map(
+            (s, i): SlotSpec => ({
+              name: letters[i],
+              baseColor: s.image,
+              alphaMode: s.alphaMode,
+              doubleSided: s.doubleSided,
+            }),
+          );
+          const parts = specs.map((s, i) => part(letters[i], i * 2, s.repeats));
+          const decisions = decide({
+            sheets,
+            size: 128,
+            routes: Object.fromEntries(
+              letters.flatMap((l, i) =>
+                routes[i] === '' || (routes[i] !== APART && Number(routes[i]) > sheets) ? [] : [[l, routes[i]]],
+              ),
+            ),
+          });
+          const { models, slots: rows } = facts(slots, parts);
+          const routing = route(models, decisions, (i) => i);
+          plotsBySheet(models, routing, decisions.sheets, sizesOf(SIZE));
+          const predicted = predict(rows, decisions, known);
+          for (const f of predicted.flows) {
+            const { model, slot } = rows[f.slot];
+            const at = routing.routed.get(`${model}:${slot}`);
+            expect(f.sheet).toBe(at === undefined ? -1 : routing.materials[at].sheet);
+            const kept = routing.keptApart.find((k) => k.model === model && k.slot === slot);
+            expect(f.code).toBe(kept?.code);
+            expect(f.reason).toBe(kept?.reason);
+          }
+        },
+      ),
+      { numRuns: 120 },
+    );
+  });
+
+  test('memory is that of the maps that will be written, and of the textures kept apart', () => {
+    const { slots } = facts(
+      [
+        { name: 'plain', baseColor: 'p' },
+        { name: 'bumpy', baseColor: 'q', normal: 'n' },
+        { name: 'glass', baseColor: 'r' },
+      ],
+      [part('plain'), part('bumpy', 2), part('glass', 4)],
+    );
+    const p = predict(slots, decide({ size: 256, keepApart: ['glass'] }), known);
+    const chain = (side: number): number => (side === 1 ? 4 : side * side * 4 + chain(side / 2));
+    // Base colour, occlusion-roughness-metallic and normal, and the one texture of the glass.
+    expect(p.bytes.rgba8).toBe(3 * chain(256) + chain(SIZE));
+    expect(p.textures).toBe(4);
+    expect(p.slots).toBe(2);
+    const none = predict(slots, decide({ size: 256, keepApart: ['plain', 'bumpy', 'glass'] }), known);
+    expect(none.bytes.rgba8).toBe(4 * chain(SIZE));
+    expect(none.lowestDensity).toBeNull();
+  });
+
+  test('a larger sheet never makes anything less sharp, a larger margin never sharper', () => {
+    const { slots } = facts(
+      letters.map((name) => ({ name, baseColor: name })),
+      letters.map((l, i) => part(l, i * 2, 0.8)),
+    );
+    fc.assert(
+      fc.property(fc.integer({ min: 6, max: 10 }), fc.integer({ min: 0, max: 24 }), (power, margin) => {
+        const scale = (size: number, m: number) => predict(slots, decide({ size, margin: m }), known).sheets[0].scale;
+        const here = scale(2 ** power, margin);
+        expect(scale(2 ** (power + 1), margin)).toBeGreaterThanOrEqual(here);
+        expect(scale(2 ** power, margin + 2)).toBeLessThanOrEqual(here);
+        expect(here).toBeGreaterThanOrEqual(0);
+        expect(here).toBeLessThanOrEqual(1);
+      }),
+      { numRuns: 40 },
+    );
+  });
+
+  test('joining counts parts that stand alone, and leaves instanced ones', () => {
+    const slots: SlotSpec[] = [
+      { name: 'a', baseColor: 'p' },
+      { name: 'b', baseColor: 'q' },
+    ];
+    const { slots: rows } = facts(slots, [part('a'), part('b', 2), part('a', 4)]);
+    expect(predict(rows, decide(), known).drawCalls).toBe(3);
+    expect(predict(rows, decide({ join: true }), known).drawCalls).toBe(1);
+    expect(predict(rows, decide({ join: true, keepApart: ['b'] }), known).drawCalls).toBe(2);
+    const twice = rows.map((r) => ({ ...r, parts: r.parts.map((p) => ({ ...p, drawCalls: 2, apart: true })) }));
+    expect(predict(twice, decide({ join: true }), known).drawCalls).toBe(6);
+  });
+});
+
+describe('decisions', () => {
+  const sheet = { id: '1', name: 'sheet', size: 512, margin: 4 };
+  const reason = (input: unknown) => {
+    const r = MergeDecisions.safeParse(input);
+    return r.success ? null : r.error.issues[0].message;
+  };
+
+  test('what is left out gets its default', () => {
+    expect(MergeDecisions.parse({})).toMatchObject({
+      sheets: [{ id: '1', name: 'sheet', size: 2048, margin: 12 }],
+      routes: {},
+      samples: 4,
+      rotate: 'quarter',
+      join: false,
+      viewDistance: null,
+    });
+  });
+
+  test('sheets cannot share an id or a name, routes must lead somewhere', () => {
+    expect(reason({ sheets: [sheet, { ...sheet, name: 'b' }] })).toBe('two sheets have the id "1"');
+    expect(reason({ sheets: [sheet, { ...sheet, id: '2', name: 'Sheet' }] })).toBe('two sheets are called "Sheet"');
+    expect(reason({ sheets: [{ ...sheet, id: 'apart' }] })).toBe('two sheets have the id "apart"');
+    expect(reason({ sheets: [sheet], routes: { a: '2' } })).toBe('"a" is routed to a sheet that is not there');
+    expect(reason({ sheets: [sheet], routes: { a: '1', b: 'apart' } })).toBeNull();
+    expect(reason({ sheets: [] })).toBe('at least one sheet is needed');
+  });
+
+  test('a name that would leave the folder is refused', () => {
+    for (const name of ['../x', '', '.hidden', 'a/b', 'ü'.repeat(80)])
+      expect(reason({ sheets: [{ ...sheet, name }] }), name).not.toBeNull();
+  });
+
+  test('sheets of one kind are numbered only when there are several', () => {
+    expect(evenSheets(1, 'halt', 512, 4).map((s) => s.name)).toEqual(['halt']);
+    expect(evenSheets(3, 'halt', 512, 4).map((s) => s.name)).toEqual(['halt_1', 'halt_2', 'halt_3']);
+  });
+});
+
+test('a sheet twice as wide takes four times the area before it counts as full', () => {
+  const slots = letters.map((name) => ({ name, baseColor: name }));
+  const { models } = facts(
+    slots,
+    letters.map((l, i) => part(l, i * 2)),
+  );
+  const routing = route(models, decide(), (i) => i);
+  spread(routing.materials, [10, 10, 10, 10, 10, 10], [100, 200]);
+  const counts = [0, 1].map((s) => routing.materials.filter((m) => m.sheet === s).length);
+  expect(counts).toEqual([1, 5]);
+});
