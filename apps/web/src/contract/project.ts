@@ -1,4 +1,6 @@
 import { MergeDecisions } from '@wembrel/core/plan/decisions';
+import type { MergeReport } from '@wembrel/runner/merge/merge';
+import type { FileReport, SurveyReport } from '@wembrel/runner/survey';
 import type { SurveyDetails } from '@wembrel/runner/survey-details';
 import { z } from 'zod';
 
@@ -64,76 +66,14 @@ export interface ProjectSummary {
   changed: string;
 }
 
-export interface FileRow {
-  path: string;
-  ok: boolean;
-  error?: string;
-  drawCalls: number;
-  slots: number;
-  triangles: number;
-  gpuVertices: number;
-  textures: number;
-  textureBytes?: TextureBytesView;
-  slotNames?: string[];
-  notes?: string[];
-}
-
-export interface TextureBytesView {
-  rgba8: number;
-  bc7: number;
-  bc1: number;
-  astc6x6: number;
-}
-
-export interface TotalsView {
-  files: number;
-  failed: number;
-  instances: number;
-  drawCalls: number;
-  slots: number;
-  materials: number;
-  distinctMaterials: number;
-  triangles: number;
-  positions: number;
-  gpuVertices: number;
-  textures: number;
-  distinctTextures: number;
-  textureBytes: TextureBytesView;
-  distinctTextureBytes: TextureBytesView;
-}
-
-export interface SurveyView extends SurveyDetails {
-  files: FileRow[];
-  totals: TotalsView;
-  findings: { code: string; severity: string; subject: string; message: string; saves: { bytes?: number } }[];
-}
-
-export interface ViewFidelityView {
-  name: string;
-  unlit: { psnr: number | null; ssim: number };
-  lit: { psnr: number | null; ssim: number };
-}
+/** A row of the survey; figures and report are those of the command line. */
+export type FileRow = FileReport;
+export type SurveyView = SurveyReport & SurveyDetails;
 
 /** What a finished proof or final says of itself. */
-export interface ResultView {
-  before: TotalsView;
-  after: TotalsView;
-  sheets: {
-    name: string;
-    size: number;
-    coverage: number;
-    maps: Record<string, string>;
-    protectedMip: number;
-    scale: number;
-  }[];
-  keptApart: { model: string; slot: string; code: string; reason: string }[];
-  density: { mean: number; median: number; p5: number; p95: number } | null;
-  fidelity: { psnr: number | null; ssim: number; worstView: string; views: ViewFidelityView[] };
-  seconds: Record<string, number>;
-  written: string[];
+export interface ResultView extends MergeReport {
+  /** Bytes of each delivered file. */
   sizes: Record<string, number>;
-  faults: { code: string; subject: string; message: string }[];
-  errors: { path: string; message: string }[];
   models: { name: string; source: number; file: string }[];
   /** Texture files that each delivered model names. */
   uses: Record<string, string[]>;
