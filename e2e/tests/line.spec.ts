@@ -47,7 +47,7 @@ test('the whole way: drop, figures, proof, final, ZIP; the same bytes as the com
     await page.getByRole('button', { name: 'Bake a proof' }).click();
     await expect(page.getByText('Proof, 128 px')).toBeVisible({ timeout: 90_000 });
     await page.getByRole('button', { name: 'Bake the final' }).click();
-    await expect(page.getByText('Final, 512 px')).toBeVisible({ timeout: 120_000 });
+    await expect(page.getByText('Final, 512 px')).toBeVisible({ timeout: 200_000 });
   });
 
   await test.step('original and result side by side', async () => {
