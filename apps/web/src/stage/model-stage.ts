@@ -85,8 +85,8 @@ export class ModelStage {
     opacity: 0.55,
     depthWrite: false,
     polygonOffset: true,
-    polygonOffsetFactor: -1,
-    polygonOffsetUnits: -1,
+    polygonOffsetFactor: 0,
+    polygonOffsetUnits: -2,
     side: 2,
   });
   private mode: StageMode = 'one';
