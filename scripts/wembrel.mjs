@@ -1,7 +1,7 @@
 // Launcher: installs and builds what is missing, then runs the verb. See README.md.
 import { spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
@@ -14,13 +14,43 @@ if (major < 20) {
   process.exit(1);
 }
 
+const claim = join(root, '.cache', 'installing');
+
+/** Waits until no other launcher installs, then keeps the others waiting until the claim is taken away or this process ends. */
+function claimInstall() {
+  mkdirSync(dirname(claim), { recursive: true });
+  for (;;) {
+    try {
+      writeFileSync(claim, String(process.pid), { flag: 'wx' });
+      process.on('exit', () => {
+        if (existsSync(claim) && readFileSync(claim, 'utf8') === String(process.pid)) rmSync(claim, { force: true });
+      });
+      return;
+    } catch {
+      try {
+        process.kill(Number(readFileSync(claim, 'utf8')) || -1, 0);
+      } catch {
+        rmSync(claim, { force: true }); // whoever had it is gone
+        continue;
+      }
+      Atomics.wait(new Int32Array(new SharedArrayBuffer(4)), 0, 0, 500);
+    }
+  }
+}
+
 /** Installs npm packages when the lock file has changed since the last time. */
 function install() {
   const lock = createHash('sha256')
     .update(readFileSync(join(root, 'package-lock.json')))
     .digest('hex');
   const stamp = join(root, 'node_modules', '.wembrel-lock');
-  if (existsSync(stamp) && readFileSync(stamp, 'utf8') === lock) return;
+  const installed = () => existsSync(stamp) && readFileSync(stamp, 'utf8') === lock;
+  if (installed()) return;
+  claimInstall();
+  if (installed()) {
+    rmSync(claim, { force: true });
+    return;
+  }
   console.error('wembrel: installing packages, about a minute …');
   const done = spawnSync('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], {
     cwd: root,
@@ -32,6 +62,7 @@ function install() {
   }
   mkdirSync(dirname(stamp), { recursive: true });
   writeFileSync(stamp, lock);
+  rmSync(claim, { force: true });
 }
 
 install();

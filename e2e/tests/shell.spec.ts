@@ -110,8 +110,33 @@ test('a stale tab is told, and nothing is overwritten', async ({ page, context, 
   await other.close();
 });
 
-test('by keyboard alone: from the list of projects to a baked proof and back by undo', async ({ page, server }) => {
-  await signs(page, server, 'Keys');
+test('by keyboard alone: from the list of projects to the ZIP', async ({ page, server }) => {
+  const at = temporary();
+  await writeFile(join(at, 'halt-sign.glb'), sign().glb());
+  await writeFile(join(at, 'exit-sign.glb'), sign({ names: ['ExitEnamel'] }).glb());
+  /** Tabs on until the control has the focus. */
+  const reach = async (name: RegExp) => {
+    for (let i = 0; i < 80; i++) {
+      await page.keyboard.press('Tab');
+      const here = await page.evaluate(() => {
+        const el = document.activeElement as HTMLInputElement | null;
+        return `${el?.labels?.[0]?.textContent ?? ''} ${el?.getAttribute('aria-label') ?? ''} ${el?.textContent ?? ''}`;
+      });
+      if (name.test(here)) return;
+    }
+    throw new Error(`${name} cannot be reached by Tab`);
+  };
+  await page.goto(server.url);
+  await expect(page.getByLabel('New project')).toBeVisible();
+  await reach(/New project/);
+  await page.keyboard.type('Keys');
+  await page.keyboard.press('Enter');
+  await page.waitForURL(/survey/);
+  await expect(page.getByRole('button', { name: 'Add files' })).toBeVisible();
+  await reach(/Add files/);
+  const [chooser] = await Promise.all([page.waitForEvent('filechooser'), page.keyboard.press('Enter')]);
+  await chooser.setFiles([join(at, 'halt-sign.glb'), join(at, 'exit-sign.glb')]);
+  await expect(page.getByTestId('total-drawcalls')).toHaveText('2', { timeout: 60_000 });
   await page.keyboard.press('?');
   await expect(page.getByRole('dialog', { name: 'Keys' })).toBeVisible();
   await page.keyboard.press('Escape');
@@ -138,6 +163,27 @@ test('by keyboard alone: from the list of projects to a baked proof and back by 
     await page.keyboard.press('v');
     await expect(page.getByRole('radio', { name: mode })).toBeChecked();
   }
+  await page.keyboard.press('Alt+4');
+  await expect(page.getByRole('button', { name: 'Bake the final' })).toBeVisible();
+  await reach(/Bake the final/);
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('Final, 2048 px')).toBeVisible({ timeout: 120_000 });
+  await page.keyboard.press('Alt+6');
+  await expect(page.getByRole('link', { name: 'Download as ZIP' })).toBeVisible();
+  await reach(/Download as ZIP/);
+  const [download] = await Promise.all([page.waitForEvent('download'), page.keyboard.press('Enter')]);
+  expect(download.suggestedFilename()).toBe('Keys.zip');
+});
+
+test('the demo is opened from the list, and is the same project the next time', async ({ page, server }) => {
+  await page.goto(server.url);
+  await page.getByRole('button', { name: 'Open the demo' }).click();
+  await page.waitForURL(/survey/, { timeout: 60_000 });
+  const first = page.url();
+  await expect(page.getByRole('complementary', { name: 'The bill' })).toContainText('Quillmoor Halt');
+  await page.goto(server.url);
+  await page.getByRole('button', { name: 'Open the demo' }).click();
+  await page.waitForURL(first);
 });
 
 test('files can be dropped on any stage', async ({ page, server }) => {
