@@ -194,7 +194,7 @@ function Comparison({
               <tr>
                 <th>Figure</th>
                 <th>before</th>
-                <th>after</th>
+                <th>{kind === 'proof' ? 'proof' : 'after'}</th>
               </tr>
             </thead>
             <tbody>
