@@ -5,8 +5,8 @@ export default defineConfig({
   outputDir: '../test-results',
   // Jobs use all cores themselves.
   workers: 1,
-  timeout: 180_000,
-  expect: { timeout: 20_000 },
+  timeout: 300_000,
+  expect: { timeout: 30_000 },
   reporter: process.env.PLAYWRIGHT_JSON_OUTPUT_NAME ? [['list'], ['json']] : [['list']],
   use: {
     viewport: { width: 1280, height: 800 },
