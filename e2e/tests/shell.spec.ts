@@ -68,6 +68,7 @@ test('every kind of decision can be undone and done again, also after a reload',
     () => page.getByLabel('Samples').selectOption('9'),
     () => page.getByLabel('Bake in repeats up to').selectOption('8'),
     () => page.getByLabel('Join parts that share a slot').check(),
+    () => page.getByLabel('Textures inside each GLB').check(),
     () => page.getByRole('button', { name: 'Remove the sheet exits' }).click(),
   ];
   for (const act of acts) {

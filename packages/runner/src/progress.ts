@@ -26,3 +26,21 @@ export function reporter(on: OnProgress | undefined) {
     on?.({ stage, share: a + (b - a) * Math.min(1, Math.max(0, within)), doing });
   };
 }
+
+/** Seconds by stage; each lap also stops the work when that is wanted. */
+export function stopwatch(pool: { checkpoint(): void }): {
+  seconds: Record<string, number>;
+  lap: (stage: string) => void;
+} {
+  const seconds: Record<string, number> = {};
+  let last = performance.now();
+  return {
+    seconds,
+    lap(stage) {
+      const now = performance.now();
+      seconds[stage] = Number(((now - last) / 1000).toFixed(3));
+      last = now;
+      pool.checkpoint();
+    },
+  };
+}

@@ -105,7 +105,7 @@ describe('what the views are told of the pile', () => {
   });
 });
 
-test('five hundred slots are predicted within a blink', async () => {
+test('five hundred slots are all routed, over all sheets', async () => {
   const at = await put({ 'a.glb': buildFurniture(0.25) });
   const { files } = await collectModels([at]);
   const { slots, pictures } = await surveyDetails(await surveyFiles(files, pool), files);

@@ -42,8 +42,11 @@ export interface Prediction {
 /** Size of a picture by its key. */
 export type PictureSizes = (key: string) => { width: number; height: number };
 
-/** Share of a sheet that islands with their margins fill; measured on the demo and the packing sets. */
+/** Share of a sheet that islands with their margins are assumed to fill: an assumption, not a measurement. */
 const FILL = 0.8;
+
+/** What of that is left for the islands alone at even density, where their margins are not counted one by one: assumed as well. */
+const EVEN_FILL = 0.85;
 
 /**
  * What a plan will cost, before anything is packed or baked. Draw calls, slots, textures and memory are exact; coverage,
@@ -248,7 +251,7 @@ function evenDensity(
     const own = flows.filter((f) => f.sheet === i && slots[f.slot].density).map((f) => slots[f.slot]);
     const surface = own.reduce((n, s) => n + s.surface, 0);
     if (surface === 0) return;
-    const filled = Math.sqrt((FILL * 0.85 * decisions.sheets[i].size ** 2) / surface);
+    const filled = Math.sqrt((FILL * EVEN_FILL * decisions.sheets[i].size ** 2) / surface);
     const sharpest = Math.max(...own.map((s) => s.density?.median ?? 0));
     lowest = Math.min(lowest, filled, sharpest);
   });

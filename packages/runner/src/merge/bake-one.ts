@@ -4,7 +4,7 @@ import { Names } from '@wembrel/core/handover/names';
 import { protectedMip } from '@wembrel/core/plan/decisions';
 import type { Layout } from '@wembrel/core/uv/layout';
 import type { Pool } from '../pool/pool.ts';
-import { reporter } from '../progress.ts';
+import { reporter, stopwatch } from '../progress.ts';
 import { Delivery } from '../write/delivery.ts';
 import { type MergeReport, mapPaths, writeSheet } from './merge.ts';
 import { type BakeRequest, bakePrepared, prepare } from './prepare.ts';
@@ -26,14 +26,7 @@ export interface OneSheet {
  */
 export async function bakeOne(request: BakeRequest, id: string, pool: Pool): Promise<OneSheet> {
   const report = reporter(request.onProgress);
-  const seconds: Record<string, number> = {};
-  let last = performance.now();
-  const lap = (stage: string): void => {
-    const now = performance.now();
-    seconds[stage] = Number(((now - last) / 1000).toFixed(3));
-    last = now;
-    pool.checkpoint();
-  };
+  const { seconds, lap } = stopwatch(pool);
   const prepared = await prepare(request, pool, lap);
   const { layout, routing } = prepared;
   const s = request.decisions.sheets.findIndex((d) => d.id === id);

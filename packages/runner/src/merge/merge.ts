@@ -13,7 +13,7 @@ import type { Totals } from '@wembrel/core/survey/figures';
 import type { Layout } from '@wembrel/core/uv/layout';
 import { signedArea, triangleArea } from '@wembrel/core/uv/plots';
 import type { Pool } from '../pool/pool.ts';
-import { reporter } from '../progress.ts';
+import { reporter, stopwatch } from '../progress.ts';
 import { surveyFiles } from '../survey.ts';
 import { Delivery } from '../write/delivery.ts';
 import { validateGltf } from '../write/validate.ts';
@@ -120,14 +120,7 @@ function sheetDensity(models: Model[], targets: TargetPart[], layout: Layout): D
 export async function merge(request: MergeRequest, pool: Pool): Promise<MergeResult> {
   const { decisions } = request;
   const report = reporter(request.onProgress);
-  const seconds: Record<string, number> = {};
-  let last = performance.now();
-  const lap = (stage: string): void => {
-    const now = performance.now();
-    seconds[stage] = Number(((now - last) / 1000).toFixed(3));
-    last = now;
-    pool.checkpoint();
-  };
+  const { seconds, lap } = stopwatch(pool);
 
   const prepared = await prepare(request, pool, lap);
   const { read, models, images, routing, layout, targets } = prepared;

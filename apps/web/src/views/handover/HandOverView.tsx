@@ -59,18 +59,21 @@ export function HandOverView({ project }: ViewProps) {
             : 'texture of a slot that is kept apart';
   const named = new Set(Object.values(result.uses).flat());
   const lost = [...named].filter((u) => result.sizes[u] === undefined);
+  const reread = result.after.files - result.after.failed;
+  const distinct = new Set(result.written.map((n) => n.toLowerCase())).size;
   const { psnr, ssim } = result.fidelity;
   const alike = (psnr === null || psnr >= 35) && ssim >= 0.95;
   /** `null`: not to be judged yet. */
   const checks: [name: string, said: string, good: boolean | null][] = [
-    ['Read again by Wembrel', `${result.models.length} of ${result.models.length} models`, true],
-    ['Open glTF validator', '0 errors', true],
+    ['Read again by Wembrel', `${reread} of ${result.models.length} models`, reread === result.models.length],
+    // A file with errors ends the job before there is a result.
+    ['Open glTF validator', 'no errors, or there were no result', true],
     [
       'Nothing refers to a source',
       lost.length === 0 ? `${named.size} textures, all in this folder` : `missing: ${lost.join(', ')}`,
       lost.length === 0,
     ],
-    ['Every file has a name of its own', `${result.written.length} files`, true],
+    ['Every file has a name of its own', `${distinct} of ${result.written.length}`, distinct === result.written.length],
     [
       'Same picture from 12 views',
       proof

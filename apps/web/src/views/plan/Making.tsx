@@ -71,6 +71,16 @@ export function Making({ decisions: d, edit }: { decisions: MergeDecisions; edit
         />
         Join parts that share a slot
       </label>
+      <label title="Otherwise all models share the texture files.">
+        <input
+          type="checkbox"
+          checked={d.embed}
+          onChange={(e) =>
+            set(e.target.checked ? 'Textures inside each GLB' : 'Textures beside the GLBs', { embed: e.target.checked })
+          }
+        />
+        Textures inside each GLB
+      </label>
     </section>
   );
 }
