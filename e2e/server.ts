@@ -18,10 +18,10 @@ export interface Server {
 }
 
 /** The real server on a free port with its own data. */
-export async function startServer(data = temporary()): Promise<Server> {
+export async function startServer(data = temporary(), ...options: string[]): Promise<Server> {
   const child: ChildProcess = spawn(
     process.execPath,
-    [join(ROOT, 'dist/serve.mjs'), 'start', '--port', '0', '--data', data],
+    [join(ROOT, 'dist/serve.mjs'), 'start', '--port', '0', '--data', data, ...options],
     { stdio: ['ignore', 'pipe', 'inherit'] },
   );
   const gone = new Promise<void>((resolve) => child.once('exit', () => resolve()));

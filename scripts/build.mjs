@@ -9,7 +9,18 @@ export const root = dirname(dirname(fileURLToPath(import.meta.url)));
 const dist = join(root, 'dist');
 
 /** Packages that stay outside the bundles: native ones, and those that find their own files. */
-const EXTERNAL = ['sharp', 'libsql', 'piscina', 'gltf-validator', 'pino', 'esbuild', 'potpack', 'astro'];
+const EXTERNAL = [
+  'sharp',
+  'libsql',
+  'piscina',
+  'gltf-validator',
+  'pino',
+  'esbuild',
+  'potpack',
+  'astro',
+  'three',
+  'draco3dgltf',
+];
 
 function* files(folder) {
   for (const e of readdirSync(folder, { withFileTypes: true }).sort((a, b) => (a.name < b.name ? -1 : 1))) {

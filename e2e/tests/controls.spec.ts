@@ -32,7 +32,7 @@ test('the controls: numbers are dragged, kept in range and taken over; tables fo
   await test.step('the shelf and the 3D picture agree on the model', async () => {
     await page.getByRole('button', { name: /b-sign\.glb/ }).click();
     await expect(page.locator('canvas')).toHaveAttribute('aria-label', /3D picture of b-sign\.glb/);
-    await page.getByRole('radio', { name: 'by slot' }).click();
+    await page.getByRole('combobox', { name: /^Colours/ }).selectOption({ label: 'slots' });
     await page.getByRole('checkbox', { name: 'edges' }).check();
     await page.locator('canvas').focus();
     for (const key of ['ArrowLeft', 'ArrowUp', '+', '-', 'f', 'w']) await page.keyboard.press(key);

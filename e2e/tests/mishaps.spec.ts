@@ -63,6 +63,8 @@ test('killed in the middle: nothing is lost, the job is marked and can be run ag
   const id = await newProject(page, server, 'Killed');
   await page.getByTestId('files').setInputFiles(await onDisk({ 'halt.glb': buildFurniture(0.25) }));
   await expect(page.getByTestId('total-drawcalls')).toBeVisible({ timeout: 60_000 });
+  await goTo(page, 'Plan');
+  await page.getByLabel('Side of sheet').selectOption('1024');
   await goTo(page, 'Bake');
   await page.getByRole('button', { name: 'Bake the final' }).click();
   await expect(page.getByRole('main').getByText(/baking|packing|writing|comparing/)).toBeVisible({ timeout: 60_000 });
@@ -79,7 +81,7 @@ test('killed in the middle: nothing is lost, the job is marked and can be run ag
     expect(project.survey.totals.drawCalls).toBe(16);
     expect(await readdir(join(data, 'jobs'))).not.toContain(project.jobs[0].id);
     await page.getByRole('button', { name: 'Bake the final' }).click();
-    await expect(page.getByText('Final, 2048 px')).toBeVisible({ timeout: 150_000 });
+    await expect(page.getByText('Final, 1024 px')).toBeVisible({ timeout: 150_000 });
   } finally {
     await page.goto('about:blank');
     await server.stop();

@@ -143,7 +143,7 @@ test('by keyboard alone: from the list of projects to the ZIP', async ({ page, s
   await page.keyboard.press('Escape');
   await page.keyboard.press('Alt+2');
   await expect(page.getByRole('heading', { level: 1, name: 'Plan' })).toBeVisible();
-  await page.getByRole('option').first().focus();
+  await page.getByRole('listbox').getByRole('option').first().focus();
   await page.keyboard.press('ArrowDown');
   await page.keyboard.press('0');
   await expect(page.getByText('1 of 2 slots go onto one sheet')).toBeVisible();

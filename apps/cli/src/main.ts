@@ -3,16 +3,20 @@ import { UsageError } from './arguments.ts';
 import { bench } from './bench/bench.ts';
 import { demoFiles } from './demo-files.ts';
 import { merge } from './merge.ts';
+import { plan } from './plan.ts';
+import { repair } from './repair.ts';
 import { survey } from './survey.ts';
 
 const VERBS: Record<string, { run: (args: string[]) => Promise<number>; about: string }> = {
   survey: { run: survey, about: 'what a pile of files costs' },
   merge: { run: merge, about: 'bake all materials onto shared sheets and merge slots' },
+  plan: { run: plan, about: 'propose which slots share which sheets, or predict what a plan costs' },
+  repair: { run: repair, about: 'hand models over with their own materials, mended: shared textures, fewer copies' },
   'demo-files': { run: demoFiles, about: 'write the files of the demo into a folder' },
   bench: { run: bench, about: 'run the benchmarks' },
 };
 
-const LATER = ['bake', 'unwrap', 'pack', 'cut-repeats', 'tile-sheet', 'palette', 'plan', 'hull', 'compare', 'run'];
+const LATER = ['bake', 'unwrap', 'pack', 'cut-repeats', 'tile-sheet', 'palette', 'hull', 'compare', 'run'];
 
 function help(): string {
   const own = Object.entries(VERBS).map(([k, v]) => `  ${k.padEnd(12)}${v.about}`);

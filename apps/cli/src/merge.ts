@@ -2,13 +2,18 @@ import { createWriteStream } from 'node:fs';
 import { rename, rm } from 'node:fs/promises';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
-import { APART, evenSheets, MergeDecisions } from '@wembrel/core/plan/decisions';
+import { MergeDecisions } from '@wembrel/core/plan/decisions';
+import { withPlanFile } from '@wembrel/core/plan/plan-file';
+import { APART } from '@wembrel/core/plan/rules';
+import { sheetInputs } from '@wembrel/core/plan/sheets';
 import { type MergeReport, merge as runMerge } from '@wembrel/runner/merge/merge';
 import { Pool } from '@wembrel/runner/pool/pool';
 import { collectModels } from '@wembrel/runner/read/collect';
 import { zipFiles } from '@wembrel/runner/write/zip';
 import { choice, helpText, type OptionSpec, parse, UsageError, type Values, whole } from './arguments.ts';
 import { count, progressLine, size, table } from './output.ts';
+import { readPlanFile } from './plan.ts';
+import { READING, readingFrom } from './reading.ts';
 import { threadsOf, watchSignals, workerFile } from './run.ts';
 
 const OPTIONS: Record<string, OptionSpec> = {
@@ -29,8 +34,8 @@ const OPTIONS: Record<string, OptionSpec> = {
   rotate: { type: 'string', value: 'none|quarter', help: 'how islands may be turned (default quarter)' },
   scale: {
     type: 'string',
-    value: 'relative|even',
-    help: 'keep relative sizes, or the same px/m everywhere (default relative)',
+    value: 'relative|even|detail',
+    help: 'as sharp as the sources, the same px/m everywhere, or as sharp as their pictures really are (default relative)',
   },
   'max-repeats': { type: 'string', value: 'N', help: 'repeats of a tiling texture that are baked in (default 4)' },
   effort: { type: 'string', value: 'N', help: 'attempts at a tighter layout (default 6)' },
@@ -41,17 +46,21 @@ const OPTIONS: Record<string, OptionSpec> = {
   'normal-y': { type: 'string', value: 'up', help: 'direction of Y in normal maps (up)' },
   format: { type: 'string', value: 'png', help: 'file format of the maps (png)' },
   profile: { type: 'string', value: 'NAME', help: 'not in this build yet' },
-  plan: { type: 'string', value: 'FILE', help: 'not in this build yet' },
+  ...READING,
+  plan: {
+    type: 'string',
+    value: 'FILE',
+    help: 'a plan file, as `wembrel plan propose` writes it; other options change it',
+  },
 };
 
 function decisionsFrom(values: Values): MergeDecisions {
-  for (const name of ['profile', 'plan'])
-    if (values[name] !== undefined) throw new UsageError(`--${name} is not in this build yet`);
+  if (values.profile !== undefined) throw new UsageError('--profile is not in this build yet');
   choice(values, 'normal-y', 'up', ['up'], ['down']);
   choice(values, 'format', 'png', ['png'], ['webp', 'ktx2']);
   const margin = values.margin === undefined ? 12 : Number(values.margin);
   const parsed = MergeDecisions.safeParse({
-    sheets: evenSheets(
+    sheets: sheetInputs(
       whole(values, 'sheets', 1, 1, 16),
       typeof values.name === 'string' ? values.name : 'sheet',
       whole(values, 'size', 2048, 64, 8192),
@@ -61,7 +70,7 @@ function decisionsFrom(values: Values): MergeDecisions {
     padding: values.padding === undefined ? null : whole(values, 'padding', 0, 0, 512),
     samples: whole(values, 'samples', 4, 1, 16),
     rotate: choice(values, 'rotate', 'quarter', ['none', 'quarter'], ['free']),
-    scale: choice(values, 'scale', 'relative', ['relative', 'even'], ['detail']),
+    scale: choice(values, 'scale', 'relative', ['relative', 'even', 'detail']),
     keepParts: values['keep-part'] ?? [],
     maxRepeats: whole(values, 'max-repeats', 4, 1, 64),
     effort: whole(values, 'effort', 6, 0, 64),
@@ -73,6 +82,24 @@ function decisionsFrom(values: Values): MergeDecisions {
   const issue = parsed.error.issues[0];
   const option = issue.path[0] === 'sheets' ? issue.path[2] : issue.path[0];
   throw new UsageError(`--${String(option)}: ${issue.message}`);
+}
+
+/** Options that say what a plan file says. */
+const OF_PLAN = ['size', 'margin', 'sheets', 'name', 'padding', 'rotate', 'scale', 'max-repeats', 'effort', 'seed'];
+
+/** Decisions of a plan file; slots can be kept apart on top, parts joined, textures embedded. @throws UsageError */
+async function planDecisions(values: Values): Promise<MergeDecisions> {
+  const twice = OF_PLAN.find((o) => values[o] !== undefined);
+  if (twice) throw new UsageError(`--${twice} is said by the plan file; change it there`);
+  const d = withPlanFile(MergeDecisions.parse({}), await readPlanFile(values.plan as string));
+  for (const slot of (values['keep-apart'] as string[] | undefined) ?? []) d.routes[slot] = APART;
+  d.keepParts.push(...((values['keep-part'] as string[] | undefined) ?? []));
+  return {
+    ...d,
+    samples: values.samples === undefined ? d.samples : decisionsFrom({ samples: values.samples }).samples,
+    join: d.join || Boolean(values.join),
+    embed: d.embed || Boolean(values.embed),
+  };
 }
 
 /** `wembrel merge`: all materials of all inputs onto shared sheets. */
@@ -94,17 +121,19 @@ export async function merge(args: string[]): Promise<number> {
   }
   if (inputs.length === 0) throw new UsageError('merge needs at least one file or folder');
   if (typeof values.out !== 'string' || values.out === '') throw new UsageError('merge needs --out DIR');
-  const decisions = decisionsFrom(values);
-  const { files, problems, close } = await collectModels(inputs);
+  const decisions = typeof values.plan === 'string' ? await planDecisions(values) : decisionsFrom(values);
+  const { files, textures, problems, close } = await collectModels(inputs);
   const early = problems.map((p) => ({ path: p.path, message: p.reason }));
   const progress = progressLine(Boolean(values.quiet));
   const pool = new Pool(workerFile(), threadsOf(values));
   watchSignals(pool);
   try {
     if (early.length > 0 && (values.strict || files.length === 0)) return fail(early, Boolean(values.json));
+    decisions.reading = await readingFrom(values, [...files, ...textures]);
     const { report } = await runMerge(
       {
         files,
+        textures,
         out: values.out,
         decisions,
         proof: Boolean(values.proof),

@@ -1,53 +1,10 @@
-import { spawn } from 'node:child_process';
-import { mkdtempSync } from 'node:fs';
-import { mkdir, readdir, readFile, writeFile } from 'node:fs/promises';
-import { tmpdir } from 'node:os';
+import { mkdir, readdir, readFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { fileURLToPath } from 'node:url';
 import { buildGlb, parseGlb } from '@wembrel/core/formats/gltf/glb';
 import { brokenFiles, sign } from '@wembrel/demo/broken';
 import { describe, expect, test } from 'vitest';
 import { SPOILED } from '../../../packages/core/test/malformed.ts';
-
-const CLI = fileURLToPath(new URL('../../../dist/cli.mjs', import.meta.url));
-
-interface Ran {
-  code: number;
-  out: string;
-  err: string;
-}
-
-/** @param interruptAt sends the signal as soon as this answers true */
-function wembrel(args: string[], interruptAt?: () => Promise<boolean>): Promise<Ran> {
-  return new Promise((resolve) => {
-    const child = spawn(process.execPath, [CLI, ...args], { stdio: ['ignore', 'pipe', 'pipe'] });
-    let out = '';
-    let err = '';
-    child.stdout.on('data', (d) => {
-      out += d;
-    });
-    child.stderr.on('data', (d) => {
-      err += d;
-    });
-    if (interruptAt) {
-      const look = setInterval(async () => {
-        if (!(await interruptAt())) return;
-        clearInterval(look);
-        child.kill('SIGINT');
-      }, 20);
-      child.once('close', () => clearInterval(look));
-    }
-    child.on('close', (code) => resolve({ code: code ?? -1, out, err }));
-  });
-}
-
-const temporary = () => mkdtempSync(join(tmpdir(), 'wembrel-cli-'));
-
-async function put(files: Record<string, Uint8Array>): Promise<string> {
-  const at = temporary();
-  for (const [name, bytes] of Object.entries(files)) await writeFile(join(at, name), bytes);
-  return at;
-}
+import { put, temporary, wembrel } from './here.ts';
 
 const STACK = /\n\s+at |Error:|\.m?js:\d/;
 
@@ -109,11 +66,15 @@ describe('usage', () => {
     [['merge', 'x.glb'], /needs --out/],
     [['merge', 'x.glb', '--out', 'o', '--size', '1000'], /power of two/],
     [['merge', 'x.glb', '--out', 'o', '--rotate', 'free'], /--rotate free is not in this build yet/],
-    [['merge', 'x.glb', '--out', 'o', '--scale', 'detail'], /not in this build yet/],
     [['merge', 'x.glb', '--out', 'o', '--normal-y', 'down'], /not in this build yet/],
     [['merge', 'x.glb', '--out', 'o', '--format', 'ktx2'], /not in this build yet/],
     [['merge', 'x.glb', '--out', 'o', '--margin', 'wide'], /margin/],
     [['merge', 'x.glb', '--out', 'o', '--samples', '5'], /samples/],
+    [['merge', 'x.glb', '--out', 'o', '--plan', 'gone.json'], /--plan gone\.json: /],
+    [['plan', 'paint', 'x.glb'], /propose, predict or schema/],
+    [['plan', 'propose'], /needs at least one/],
+    [['plan', 'propose', 'x.glb', '--weight', 'Wood'], /SLOT=W/],
+    [['plan', 'propose', 'x.glb', '--budget', 'pocket'], /--budget takes/],
   ] as [string[], RegExp][])
     test(`${args.join(' ')}: exit code 2`, async () => {
       const { code, out, err } = await wembrel(args);
@@ -126,7 +87,7 @@ describe('usage', () => {
   test('help of every verb has examples', async () => {
     const { code, out } = await wembrel(['--help']);
     expect(code).toBe(0);
-    for (const verb of ['survey', 'merge', 'bench', 'demo-files']) {
+    for (const verb of ['survey', 'merge', 'plan', 'bench', 'demo-files']) {
       expect(out).toContain(verb);
       const help = await wembrel([verb, '--help']);
       expect(help.code).toBe(0);

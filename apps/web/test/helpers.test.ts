@@ -1,4 +1,5 @@
-import { APART, MergeDecisions } from '@wembrel/core/plan/decisions';
+import { MergeDecisions } from '@wembrel/core/plan/decisions';
+import { APART } from '@wembrel/core/plan/rules';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { bytes, count, decibels, indexColour, percent } from '../src/ui/format.ts';

@@ -52,12 +52,13 @@ export async function bakeHere(
     height: images[k].height,
     flat: isExactlyFlat(channelRange(images[k])),
   });
-  const routing = route(models, decisions, (i) => i);
+  const routing = route(models, decisions, { key: (i) => i, flat: (i) => sizes(i).flat });
   const layout = layOut(models, routing, decisions, sizes);
   adjust(layout.sheets[0].plots);
   const targets = targetParts(models, routing, layout, sizes);
   const byPart = new Map(targets.map((t) => [`${t.model}:${t.part}`, t]));
-  const maps = emptyMaps(decisions.sheets[0].size, sheetNeeds(routing, 0));
+  const { width, height, without } = layout.sheets[0];
+  const maps = emptyMaps(width, height, sheetNeeds(routing, 0, without));
   const scratch = new TransferScratch();
   routing.materials.forEach((material, m) => {
     const plots = layout.sheets[0].plots.filter((p) => p.material === m);
@@ -72,8 +73,7 @@ export async function bakeHere(
       textures[c] = toLevels(r, channelEncoding(c), weighted, true, memory);
     }
     const input: TransferInput = { look: material.look, textures, triangles, maps, samples: decisions.samples };
-    for (const [tile, list] of binTriangles(triangles, decisions.sheets[0].size))
-      transferTile(input, tile, list, scratch);
+    for (const [tile, list] of binTriangles(triangles, width, height)) transferTile(input, tile, list, scratch);
   });
   return { maps, layout, routing, targets };
 }

@@ -1,5 +1,7 @@
 import { Document, type Texture } from '@gltf-transform/core';
-import { APART, evenSheets, MergeDecisions } from '../src/plan/decisions.ts';
+import { MergeDecisions } from '../src/plan/decisions.ts';
+import { APART } from '../src/plan/rules.ts';
+import { evenSheets } from '../src/plan/sheets.ts';
 import { type Model, readModel } from '../src/scene/model.ts';
 
 /** Small models for the tests, straight from arrays. */
@@ -24,6 +26,9 @@ export interface SlotSpec {
   alphaMode?: 'OPAQUE' | 'MASK' | 'BLEND';
   doubleSided?: boolean;
 }
+
+/** Pictures as routes see them: each its own, none flat. */
+export const PICTURES = { key: (image: string) => image, flat: () => false };
 
 export function imageKeyOfName(t: Texture): string {
   return t.getName();

@@ -6,13 +6,13 @@ import { layOut, placePoint, scaleFactors } from '../src/uv/layout.ts';
 import { outlineOf } from '../src/uv/outline.ts';
 import { splitOverlaps, trianglesOverlap } from '../src/uv/overlap.ts';
 import { plotsOfMaterial } from '../src/uv/plots.ts';
-import { buildModel, decide, type PartSpec, quad, sizesOf } from './build.ts';
+import { buildModel, decide, type PartSpec, PICTURES, quad, sizesOf } from './build.ts';
 
 const SLOT = [{ name: 'a', baseColor: 'c' }];
 
 function plots(parts: PartSpec[], slots = SLOT as never[], size = 100) {
   const model = buildModel(slots, parts);
-  const routing = route([model], decide(), (i) => i);
+  const routing = route([model], decide(), PICTURES);
   return routing.materials.flatMap((m, i) =>
     plotsOfMaterial([model], m, i, sizesOf(size)).map((p, id) => ({ ...p, id })),
   );
@@ -63,9 +63,9 @@ test('two slots that both use all of 0–1 are no stack', () => {
     ],
     [at(0, 0, 1, 1), { ...at(0, 0, 1, 1), slot: 'b' }],
   );
-  const routing = route([model], decide(), (i) => i);
+  const routing = route([model], decide(), PICTURES);
   expect(routing.materials).toHaveLength(2);
-  const twins = route([model], decide(), () => 'the same pixels');
+  const twins = route([model], decide(), { ...PICTURES, key: () => 'the same pixels' });
   expect(twins.materials).toHaveLength(1);
 });
 
@@ -106,7 +106,7 @@ test('a folded island whose halves look different is cut until nothing overlaps'
 
 test('a slot of one flat colour takes a swatch, however many faces use it', () => {
   const model = buildModel(SLOT, [at(0, 0, 1, 1), at(0.3, 0.2)]);
-  const routing = route([model], decide(), (i) => i);
+  const routing = route([model], decide(), PICTURES);
   const [plot, ...rest] = plotsOfMaterial([model], routing.materials[0], 0, sizesOf(512, 512, true));
   expect([plot.kind, plot.islands.length, rest.length]).toEqual(['swatch', 2, 0]);
 });
@@ -116,16 +116,16 @@ test('even density gives every island the same px/m', () => {
   const small = { ...quad(5, 0, 1, 1, 0.5, 0.5, 0.2, 0.2), slot: 'a' };
   const result = plots([big, small]);
   const [even] = scaleFactors([result], 'even');
-  const density = result.map((p, i) => (p.texelArea * even[i] ** 2) / p.worldArea);
+  const density = result.map((p, i) => (p.texelArea * even[i].factor ** 2) / p.worldArea);
   expect(density[0]).toBeCloseTo(density[1], 6);
-  expect(Math.min(...even)).toBe(1);
-  expect(scaleFactors([result], 'relative')).toEqual([[1, 1]]);
+  expect(Math.min(...even.map((e) => e.factor))).toBe(1);
+  expect(scaleFactors([result], 'relative')).toEqual([[1, 1].map((factor) => ({ factor, most: 1 }))]);
 });
 
 test('a placed plot is a turned, scaled copy: never mirrored, and borders stay on texels at full sharpness', () => {
   const model = buildModel(SLOT, [at(0.1, 0.1, 0.5, 0.25), at(0.7, 0.5)]);
   const models: Model[] = [model];
-  const routing = route(models, decide({ size: 64, margin: 2 }), (i) => i);
+  const routing = route(models, decide({ size: 64, margin: 2 }), PICTURES);
   const layout = layOut(models, routing, decide({ size: 128, margin: 2 }), sizesOf(100));
   expect(layout.sheets[0].scale).toBe(1);
   for (const p of layout.sheets[0].plots) {

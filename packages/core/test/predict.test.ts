@@ -1,11 +1,14 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { APART, evenSheets, MergeDecisions } from '../src/plan/decisions.ts';
+import { spread } from '../src/plan/assign.ts';
+import { MergeDecisions } from '../src/plan/decisions.ts';
 import { predict } from '../src/plan/predict.ts';
-import { route, spread } from '../src/plan/route.ts';
+import { route } from '../src/plan/route.ts';
+import { APART } from '../src/plan/rules.ts';
+import { evenSheets } from '../src/plan/sheets.ts';
 import { slotFacts } from '../src/survey/slot-facts.ts';
 import { plotsBySheet } from '../src/uv/layout.ts';
-import { buildModel, decide, type PartSpec, quad, type SlotSpec, sizesOf } from './build.ts';
+import { buildModel, decide, type PartSpec, PICTURES, quad, type SlotSpec, sizesOf } from './build.ts';
 
 const SIZE = 64;
 const known = () => ({ width: SIZE, height: SIZE });
@@ -52,7 +55,7 @@ describe('the prediction routes as the merge does', () => {
             ),
           });
           const { models, slots: rows } = facts(slots, parts);
-          const routing = route(models, decisions, (i) => i);
+          const routing = route(models, decisions, PICTURES);
           plotsBySheet(models, routing, decisions.sheets, sizesOf(SIZE));
           const predicted = predict(rows, decisions, known);
           for (const f of predicted.flows) {
@@ -65,7 +68,7 @@ describe('the prediction routes as the merge does', () => {
           }
         },
       ),
-      { numRuns: 120 },
+      { numRuns: 60 },
     );
   });
 
@@ -160,13 +163,7 @@ describe('decisions', () => {
 });
 
 test('a sheet twice as wide takes four times the area before it counts as full', () => {
-  const slots = letters.map((name) => ({ name, baseColor: name }));
-  const { models } = facts(
-    slots,
-    letters.map((l, i) => part(l, i * 2)),
-  );
-  const routing = route(models, decide(), (i) => i);
-  spread(routing.materials, [10, 10, 10, 10, 10, 10], [100, 200]);
-  const counts = [0, 1].map((s) => routing.materials.filter((m) => m.sheet === s).length);
-  expect(counts).toEqual([1, 5]);
+  const groups = letters.map(() => ({ area: 10, sheet: -1, allowed: [0, 1] }));
+  spread(groups, [100 ** 2, 200 ** 2]);
+  expect([0, 1].map((s) => groups.filter((g) => g.sheet === s).length)).toEqual([1, 5]);
 });

@@ -15,6 +15,7 @@ const files = (more: Partial<SheetFiles['maps']> = {}): SheetFiles => ({
   maps: { baseColor: map('textures/halt_baseColor.png'), orm: map('textures/halt_orm.png'), ...more },
   emissiveStrength: 1,
   occlusion: false,
+  factors: { roughness: 1, metallic: 1 },
 });
 
 async function merged(slots: SlotSpec[], parts: PartSpec[], sheet = files()) {
@@ -108,6 +109,7 @@ describe('a merged model', () => {
       files: ['x.glb'],
       names: ['x'],
       routing: baked.routing,
+      kinds: ['atlas'],
       layout: baked.layout,
       baked: [{ sheet: 0, padding: 2, coverage: 0.123456789, maps: { baseColor: 'textures/halt_baseColor.png' } }],
     });

@@ -1,7 +1,8 @@
 import { expect, test } from 'vitest';
-import { marginForMip, protectedMip } from '../src/plan/decisions.ts';
-import { route, spread } from '../src/plan/route.ts';
-import { buildModel, decide, type PartSpec, quad, type SlotSpec } from './build.ts';
+import { spread } from '../src/plan/assign.ts';
+import { type Routing, route } from '../src/plan/route.ts';
+import { marginForMip, protectedMip } from '../src/plan/sheets.ts';
+import { buildModel, decide, type PartSpec, PICTURES, quad, type SlotSpec } from './build.ts';
 
 const part = (slot: string, more: Partial<PartSpec> = {}): PartSpec => ({
   ...quad(0, 0, 1, 1, 0, 0, 1, 1),
@@ -9,7 +10,7 @@ const part = (slot: string, more: Partial<PartSpec> = {}): PartSpec => ({
   ...more,
 });
 const go = (slots: SlotSpec[], parts: PartSpec[], more = {}) =>
-  route([buildModel(slots, parts)], decide(more), (i) => i);
+  route([buildModel(slots, parts)], decide(more), PICTURES);
 const slot = (name: string, more: Partial<SlotSpec> = {}): SlotSpec => ({ name, baseColor: name, ...more });
 
 test('a slot named by the user stays apart, with that reason', () => {
@@ -49,21 +50,25 @@ test('a textured part without UVs is kept apart and says so; without textures it
   expect(go([{ name: 'a' }], [part('a', { uvs: undefined })]).materials).toHaveLength(1);
 });
 
+function spreadMaterials(r: Routing, areas: number[], room: number[]) {
+  const groups = r.materials.map((m, i) => ({ area: areas[i], sheet: m.sheet, allowed: [0, 1] }));
+  spread(groups, room);
+  return r.materials.map((m, i) => [m.name, groups[i].sheet]);
+}
+
 test('materials are spread over sheets by area', () => {
   const slots = ['a', 'b', 'c', 'd'].map((n) => slot(n));
   const r = go(
     slots,
     slots.map((s) => part(s.name)),
   );
-  spread(r.materials, [8, 5, 4, 1], [64, 64]);
-  expect(r.materials.map((m) => m.sheet)).toEqual([0, 1, 1, 0]);
+  expect(spreadMaterials(r, [8, 5, 4, 1], [64, 64]).map((m) => m[1])).toEqual([0, 1, 1, 0]);
   const byHand = go(
     slots,
     slots.map((s) => part(s.name)),
     { sheets: 2, routes: { a: '2', d: '2' } },
   );
-  spread(byHand.materials, [8, 5, 4, 1], [64, 64]);
-  expect(byHand.materials.map((m) => [m.name, m.sheet])).toEqual([
+  expect(spreadMaterials(byHand, [8, 5, 4, 1], [64, 64])).toEqual([
     ['a', 1],
     ['b', 0],
     ['c', 0],

@@ -56,6 +56,10 @@ test('texture memory is that of every mip in whole blocks', () => {
     bc7: 7 * 16,
     bc1: 7 * 8,
     astc6x6: (4 + 1 + 1 + 1) * 16,
+    bc4: 7 * 8,
+    bc5: 7 * 16,
+    astc4x4: 7 * 16,
+    rgba16f: (64 + 16 + 4 + 1) * 8,
   });
   expect(textureBytes(5, 3).bc7).toBe((2 + 1 + 1) * 16);
   // A full chain is a third more than the top level, less what the smallest mips round up.

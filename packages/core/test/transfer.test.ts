@@ -265,7 +265,10 @@ describe('padding', () => {
         if (owner[i] === 2) baseColor[i * 4] = 255;
       }
       const none = new Uint8Array(size * size * 3);
-      padSheet({ size, owner, baseColor, orm: none, normal: null, emissive: null, emissiveStrength: 1 }, gap);
+      padSheet(
+        { width: size, height: size, owner, baseColor, orm: none, normal: null, emissive: null, emissiveStrength: 1 },
+        gap,
+      );
       // Rows are alike: mips of one row.
       let row = Array.from({ length: size }, (_, x) => baseColor[x * 4] / 255);
       for (let l = 0; l < k; l++)
@@ -304,7 +307,8 @@ describe('padding', () => {
         baseColor[i * 4] = 255;
       }
     const maps = {
-      size,
+      width: size,
+      height: size,
       owner,
       baseColor,
       orm: new Uint8Array(size * size * 3),

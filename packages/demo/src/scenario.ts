@@ -1,10 +1,25 @@
 import { awkwardFiles, brokenFiles } from './broken.ts';
 import { buildFurniture } from './furniture.ts';
+import { buildBollards, buildKiosk, buildPlanters, buildTram, buildWalls } from './pieces.ts';
+import { buildSigns } from './signs.ts';
+import { buildBracket, buildNoticeBoard, buildStone } from './simple-formats.ts';
 
 /** All files of the demo, by path. */
 export function buildScenario(): Record<string, Uint8Array> {
   const out: Record<string, Uint8Array> = { 'furniture/stop-furniture.glb': buildFurniture() };
-  for (const [name, bytes] of Object.entries(brokenFiles())) out[`broken/${name}`] = bytes;
-  for (const [name, bytes] of Object.entries(awkwardFiles())) out[`awkward/${name}`] = bytes;
+  const add = (folder: string, files: Record<string, Uint8Array>) => {
+    for (const [name, bytes] of Object.entries(files)) out[`${folder}/${name}`] = bytes;
+  };
+  add('signs', buildSigns());
+  add('pieces', {
+    'bollards.glb': buildBollards(),
+    'shelter-walls.glb': buildWalls(),
+    'tram-body.glb': buildTram(),
+    'planters.glb': buildPlanters(),
+  });
+  add('kiosk', buildKiosk());
+  add('workshop', { ...buildNoticeBoard(), 'boundary-stone.ply': buildStone(), 'bracket.stl': buildBracket() });
+  add('broken', brokenFiles());
+  add('awkward', awkwardFiles());
   return out;
 }

@@ -1,18 +1,18 @@
 import type { Texture } from '@gltf-transform/core';
+import type { PictureAnalysis } from '@wembrel/core/image/analysis';
 import type { Encoding } from '@wembrel/core/image/levels';
 import type { Raster } from '@wembrel/core/image/raster';
+import type { Pictures } from '@wembrel/core/plan/route';
 import type { Model } from '@wembrel/core/scene/model';
 import { type ImageFacts, usedTextures } from '@wembrel/core/survey/figures';
 import type { LevelSet } from '@wembrel/kernels/sample';
-import type { Pool } from './pool/pool.ts';
+import { decodingLimit, type Pool } from './pool/pool.ts';
 import { imageKey } from './read/load.ts';
 
 /** Bytes of decoded pictures that are kept; beyond it they are decoded again when needed. */
 const KEEP_BYTES = 3 * 1024 ** 3;
 
-interface Entry extends ImageFacts {
-  flat: boolean;
-  mean: [number, number, number];
+interface Entry extends ImageFacts, PictureAnalysis {
   path: string;
   name: string;
   stored: Uint8Array;
@@ -22,52 +22,56 @@ interface Entry extends ImageFacts {
 /** All images of a run, each decoded once and known by the hash of its stored bytes. */
 export class Images {
   private readonly entries = new Map<string, Entry>();
+  private readonly pending = new Map<string, Promise<void>>();
+  private readonly pixels = new Map<string, Entry>();
   private kept = 0;
 
-  constructor(private readonly pool: Pool) {}
+  /** @param keepBytes decoded pictures that are kept, in bytes; a survey alone needs none */
+  constructor(
+    private readonly pool: Pool,
+    private readonly keepBytes = KEEP_BYTES,
+  ) {}
 
   /**
    * Decodes the images of a model that are new.
    * @throws InputError when one cannot be decoded
    */
   async add(model: Model): Promise<void> {
-    const fresh = new Map<string, { texture: Texture; name: string }>();
-    for (const texture of usedTextures(model)) {
-      const key = imageKey(texture);
-      const name = texture.getName() || texture.getURI() || 'unnamed';
-      if (!this.entries.has(key) && !fresh.has(key)) fresh.set(key, { texture, name });
-    }
     await Promise.all(
-      [...fresh].map(async ([key, { texture, name }]) => {
-        const stored = texture.getImage() ?? new Uint8Array(0);
-        const { raster, pixelKey, flat, mean } = await this.pool.run('decode', {
-          path: model.path,
-          name,
-          bytes: stored,
-        });
-        const keep = this.kept + raster.data.byteLength <= KEEP_BYTES;
-        if (keep) this.kept += raster.data.byteLength;
-        this.entries.set(key, {
-          pixelKey,
-          width: raster.width,
-          height: raster.height,
-          bits: raster.bits,
-          flat,
-          mean,
-          path: model.path,
-          name,
-          stored,
-          raster: keep ? raster : null,
-        });
+      usedTextures(model).map((texture) => {
+        const key = imageKey(texture);
+        const known = this.pending.get(key);
+        if (known) return known;
+        const work = this.decode(model.path, key, texture);
+        this.pending.set(key, work);
+        return work;
       }),
     );
   }
 
-  get facts(): ReadonlyMap<string, ImageFacts & { flat: boolean }> {
+  private async decode(path: string, key: string, texture: Texture): Promise<void> {
+    const name = texture.getName() || texture.getURI() || 'unnamed';
+    const stored = texture.getImage() ?? new Uint8Array(0);
+    const wanted = this.kept < this.keepBytes;
+    const { raster, size, pixelKey, analysis } = await this.pool.run(
+      'decode',
+      { path, name, bytes: stored, keep: wanted },
+      decodingLimit(stored.length),
+    );
+    if (raster) this.kept += raster.data.byteLength;
+    const entry = { pixelKey, ...size, ...analysis, path, name, stored, raster };
+    this.entries.set(key, entry);
+    if (!this.pixels.has(pixelKey)) this.pixels.set(pixelKey, entry);
+  }
+
+  get facts(): ReadonlyMap<string, ImageFacts & PictureAnalysis> {
     return this.entries;
   }
 
-  size(key: string): { width: number; height: number; flat: boolean } {
+  /** What routes read of a picture. */
+  readonly pictures: Pictures = { key: (i) => this.pixelKey(i), flat: (i) => this.size(i).flat };
+
+  size(key: string): { width: number; height: number; flat: boolean; usefulSide: number } {
     const e = this.entries.get(key);
     if (!e) throw new Error(`image ${key} was not read`);
     return e;
@@ -77,17 +81,28 @@ export class Images {
     return this.entries.get(key)?.pixelKey ?? key;
   }
 
+  /** See `PictureAnalysis.flatCells`. */
+  flatCells(key: string): Uint8Array | null {
+    return this.entries.get(key)?.flatCells ?? null;
+  }
+
+  knows(pixelKey: string): boolean {
+    return this.pixels.has(pixelKey);
+  }
+
   /** Facts of a picture by the hash of its pixels. */
-  byPixels(pixelKey: string): { flat: boolean; mean: [number, number, number]; stored: Uint8Array } {
-    for (const e of this.entries.values()) if (e.pixelKey === pixelKey) return e;
-    throw new Error(`no image has the pixels ${pixelKey}`);
+  byPixels(pixelKey: string): Readonly<Entry> {
+    const e = this.pixels.get(pixelKey);
+    if (!e) throw new Error(`no image has the pixels ${pixelKey}`);
+    return e;
   }
 
   /** The filtered form of an image, built in a worker. */
   async levels(key: string, encoding: Encoding, alphaWeighted: boolean, mips: boolean): Promise<LevelSet> {
     const e = this.entries.get(key);
     if (!e) throw new Error(`image ${key} was not read`);
-    const raster = e.raster ?? (await this.pool.run('decode', { path: e.path, name: e.name, bytes: e.stored })).raster;
+    const again = () => this.pool.run('decode', { path: e.path, name: e.name, bytes: e.stored, keep: true });
+    const raster = e.raster ?? ((await again()).raster as Raster);
     return this.pool.run('levels', { raster, encoding, alphaWeighted, mips });
   }
 }

@@ -6,6 +6,7 @@ import type { Plot } from '@wembrel/core/uv/plots';
 import type { Pool } from './pool/pool.ts';
 import { type OnProgress, reporter } from './progress.ts';
 import type { InputFile } from './read/collect.ts';
+import { repairModels } from './repair.ts';
 import { surveyFiles } from './survey.ts';
 
 /** The islands of every sheet before they are packed. */
@@ -23,12 +24,14 @@ export async function gatherPlots(
   decisions: MergeDecisions,
   pool: Pool,
   onProgress?: OnProgress,
+  textures: InputFile[] = [],
 ): Promise<GatheredPlots> {
   const report = reporter(onProgress);
-  const read = await surveyFiles(files, pool, { onProgress });
+  const read = await surveyFiles(files, pool, { onProgress, textures, reading: decisions.reading });
   if (read.models.length === 0) throw new InputError('project', 'there is no model that can be read');
+  await repairModels(read, decisions.repairs, pool);
   report('plan', 0, 'gathering islands');
   const models = read.models.map((m) => m.model);
-  const routing = route(models, decisions, (i) => read.images.pixelKey(i));
+  const routing = route(models, decisions, read.images.pictures);
   return { routing, sheets: plotsBySheet(models, routing, decisions.sheets, (i) => read.images.size(i)) };
 }

@@ -1,64 +1,148 @@
 import { tangentsReady } from '@wembrel/core/bake/tangents';
 import { cellBounds, channelEncoding, drawScene, textureKey } from '@wembrel/core/compare/scene';
+import { coarseLikeness, LIKENESS, likenessDistance, mayBeAlike } from '@wembrel/core/image/analysis';
+import { isNearTwin, type PictureSense } from '@wembrel/core/image/near-twin';
 import { IMAGE_CHANNELS } from '@wembrel/core/scene/material';
 import type { Model } from '@wembrel/core/scene/model';
-import { texturesByUse } from '@wembrel/core/survey/figures';
-import { type SlotFacts, slotFacts } from '@wembrel/core/survey/slot-facts';
-import { type TextureBytes, textureBytes } from '@wembrel/core/survey/texture-memory';
+import { byteColumn, firstEqualRows } from '@wembrel/core/survey/distinct';
+import type { ModelFacts, NearTwins, PictureFacts, SurveyFacts } from '@wembrel/core/survey/facts';
+import { texturesByUse, usedTextures } from '@wembrel/core/survey/figures';
+import { type Coverage, slotFacts } from '@wembrel/core/survey/slot-facts';
+import { textureBytes } from '@wembrel/core/survey/texture-memory';
 import type { LevelSet } from '@wembrel/kernels/sample';
 import type { Images } from './images.ts';
 import type { Pool } from './pool/pool.ts';
+import { type OnProgress, reporter } from './progress.ts';
 import { imageKey } from './read/load.ts';
 import { PREVIEW_TRIANGLES } from './reduce.ts';
-import type { ReadFiles } from './survey.ts';
+import { type ReadFiles, type ReadModel, sideBySide } from './survey.ts';
 
-/** One texture of the pile; twins are one row. */
-export interface PictureFacts {
-  /** Hash of the decoded pixels. */
-  key: string;
-  name: string;
-  width: number;
-  height: number;
-  bits: 8 | 16;
-  colour: boolean;
-  /** Every texel is the same. */
-  flat: boolean;
-  bytes: TextureBytes;
-  /** How many textures of the files are this one, and in how many models. */
-  copies: number;
-  models: number;
-  /** Mean of R, G and B as stored, 0 … 255. */
-  mean: [number, number, number];
-}
+/**
+ * How far the small likenesses of near-twins can differ at most (of 255; normals: length of the difference): what the bounds on mean and
+ * worst block allow, since a mean of differences is never less than the difference of means. Colours have some room, their bounds being in
+ * another space.
+ */
+const CAN_DIFFER: Record<PictureSense, { mean: number; worst: number }> = {
+  colour: { mean: 12, worst: 30 },
+  data: { mean: 5.1 + 0.5, worst: 12.75 + 0.5 },
+  normal: { mean: 4.45 + 1, worst: 11.2 + 1 },
+};
+/** From this common size on a cell of the likeness holds whole 8×8 blocks. */
+const WHOLE_BLOCKS = LIKENESS * 8;
+/** Full comparisons of pictures, at most, the most alike at a glance first; beyond it near-twins may be missed. */
+const MOST_COMPARISONS = 400;
 
-export interface ModelFacts {
-  path: string;
-  /** Position among the files that were given. */
-  file: number;
-  /** Longest side of its box, m. */
-  span: number;
-  /** Triangles as drawn; above `PREVIEW_TRIANGLES` there is a reduced copy for looking at. */
-  triangles: number;
-  reduced: boolean;
-}
+/** What the views and findings need beyond the figures. */
+export type SurveyDetails = Omit<SurveyFacts, 'totals' | 'errors'>;
 
-export interface SurveyDetails {
-  models: ModelFacts[];
-  slots: SlotFacts[];
-  pictures: PictureFacts[];
-}
-
-/** What the views need beyond the figures: every slot with its facts, every distinct texture, the size of every model. */
-export async function surveyDetails(read: ReadFiles, order: readonly unknown[]): Promise<SurveyDetails> {
+/**
+ * Every slot with its facts, every distinct texture, the size of every model.
+ * @param order the files as they were given
+ * @throws Cancelled
+ */
+export async function surveyDetails(
+  read: ReadFiles,
+  order: readonly unknown[],
+  pool?: Pool,
+  onProgress?: OnProgress,
+): Promise<SurveyDetails> {
   await tangentsReady;
+  const report = reporter(onProgress);
   const { images } = read;
   const models = read.models.map((m) => m.model);
+  const pictures = pictureRows(read);
+  const coverage: Coverage = new Map();
+  const slots = slotFacts(
+    models,
+    (i) => images.size(i),
+    (i) => images.pixelKey(i),
+    coverage,
+    (i) => images.flatCells(i),
+    (share) => {
+      pool?.checkpoint();
+      report('survey', share * 0.7, 'looking at surfaces');
+    },
+  );
+  for (const p of pictures.values()) {
+    const grid = coverage.get(p.key);
+    if (grid) p.used = grid.reduce((n, v) => n + v, 0) / grid.length;
+  }
+  const rows = [...pictures.values()];
+  const nearTwins = pool
+    ? await findNearTwins(rows, images, pool, (s) => report('survey', 0.7 + 0.2 * s, 'comparing textures'))
+    : [];
+  if (pool) {
+    const normals = rows.filter((p) => p.sense === 'normal' && !p.nearlyFlat);
+    await sideBySide(normals.length, pool.threads, async (i) => {
+      pool.checkpoint();
+      const { path, name, stored } = images.byPixels(normals[i].key);
+      normals[i].normals = await pool.run('normals', { path, name, bytes: stored });
+      report('survey', 0.9 + (0.1 * i) / normals.length, 'looking at normal maps');
+    });
+  }
+  return {
+    models: read.models.map((m) => modelRow(m, order)),
+    slots,
+    pictures: rows,
+    nearTwins,
+    loose: read.loose,
+  };
+}
+
+function modelRow({ model, file, figures }: ReadModel, order: readonly unknown[]): ModelFacts {
+  const used = new Set(usedTextures(model));
+  const root = model.document.getRoot();
+  return {
+    path: model.path,
+    file: order.indexOf(file),
+    format: model.format,
+    span: spanOf(model),
+    triangles: figures.triangles,
+    reduced: figures.triangles > PREVIEW_TRIANGLES,
+    unused: root
+      .listTextures()
+      .filter((t) => !used.has(t))
+      .map((t) => t.getName() || t.getURI() || 'unnamed'),
+    missing: model.missing,
+    sideFiles: model.sideFiles,
+    slotSplits: slotSplits(model),
+    meshes: root.listMeshes().map((m, i) => m.getName() || `mesh ${i}`),
+  };
+}
+
+/** Places of a mesh that several of its slots use, counted once for each further slot. */
+function slotSplits(model: Model): number {
+  let extra = 0;
+  const byMesh = new Map<unknown, Float32Array[]>();
+  for (const p of model.parts) byMesh.set(p.mesh, [...(byMesh.get(p.mesh) ?? []), p.positions]);
+  const distinct = (list: Float32Array[]) => {
+    const all = new Float32Array(list.reduce((n, l) => n + l.length, 0));
+    let at = 0;
+    for (const l of list) {
+      all.set(l, at);
+      at += l.length;
+    }
+    return firstEqualRows([byteColumn(all, 3)], all.length / 3).count;
+  };
+  for (const lists of byMesh.values())
+    if (lists.length > 1) extra += lists.reduce((n, l) => n + distinct([l]), 0) - distinct(lists);
+  return extra;
+}
+
+function pictureRows(read: ReadFiles): Map<string, PictureFacts> {
+  const { images } = read;
   const pictures = new Map<string, PictureFacts>();
-  read.models.forEach(({ model }) => {
+  const senses = new Map<string, PictureSense>();
+  for (const { model } of read.models)
+    for (const { look } of model.slots) {
+      if (look.normal) senses.set(images.pixelKey(look.normal.image), 'normal');
+    }
+  read.models.forEach(({ model }, m) => {
     const here = new Set<string>();
     for (const { key, facts, name, colour } of texturesByUse(model, images.facts, imageKey)) {
       let row = pictures.get(key);
       if (!row) {
+        const e = images.byPixels(facts.pixelKey);
         row = {
           key: facts.pixelKey,
           name,
@@ -66,34 +150,78 @@ export async function surveyDetails(read: ReadFiles, order: readonly unknown[]):
           height: facts.height,
           bits: facts.bits,
           colour,
-          flat: images.byPixels(facts.pixelKey).flat,
+          sense: colour ? 'colour' : (senses.get(facts.pixelKey) ?? 'data'),
+          flat: e.flat,
+          nearlyFlat: e.nearlyFlat,
           bytes: textureBytes(facts.width, facts.height),
           copies: 0,
           models: 0,
-          mean: images.byPixels(facts.pixelKey).mean,
+          places: [],
+          mean: e.mean,
+          min: e.min,
+          max: e.max,
+          grey: e.grey,
+          usefulSide: e.usefulSide,
+          used: 1,
+          normals: null,
         };
         pictures.set(key, row);
       }
       row.copies++;
+      row.places.push({ model: m, name });
       if (!here.has(key)) row.models++;
       here.add(key);
     }
   });
-  return {
-    models: read.models.map(({ model, file, figures }) => ({
-      path: model.path,
-      file: order.indexOf(file),
-      span: spanOf(model),
-      triangles: figures.triangles,
-      reduced: figures.triangles > PREVIEW_TRIANGLES,
-    })),
-    slots: slotFacts(
-      models,
-      (i) => images.size(i),
-      (i) => images.pixelKey(i),
-    ),
-    pictures: [...pictures.values()],
-  };
+  return pictures;
+}
+
+/** Near-twins among the pictures: those that look alike at a glance are compared in full ("Counts and sizes", Near-twin). */
+async function findNearTwins(
+  rows: PictureFacts[],
+  images: Images,
+  pool: Pool,
+  progress: (share: number) => void,
+): Promise<NearTwins[]> {
+  const seen = rows.map((r) => {
+    const { likeness } = images.byPixels(r.key);
+    return { likeness, coarse: coarseLikeness(likeness) };
+  });
+  const alike: { a: PictureFacts; b: PictureFacts; mean: number }[] = [];
+  for (let i = 0; i < rows.length; i++)
+    for (let j = i + 1; j < rows.length; j++) {
+      const [a, b] = [rows[i], rows[j]];
+      if (a.key === b.key || a.sense !== b.sense || a.nearlyFlat || b.nearlyFlat) continue;
+      const aspect = (a.width * b.height) / (a.height * b.width);
+      if (aspect > 1.01 || aspect < 0.99) continue;
+      const whole = Math.min(a.width, b.width, a.height, b.height) >= WHOLE_BLOCKS;
+      const can = whole ? CAN_DIFFER[a.sense] : { ...CAN_DIFFER[a.sense], worst: Number.POSITIVE_INFINITY };
+      const vectors = a.sense === 'normal';
+      if (!mayBeAlike(seen[i].coarse, seen[j].coarse, vectors, can)) continue;
+      const d = likenessDistance(seen[i].likeness, seen[j].likeness, vectors, can);
+      if (d) alike.push({ a, b, mean: d.mean });
+    }
+  const candidates = alike
+    .sort((x, y) => x.mean - y.mean)
+    .slice(0, MOST_COMPARISONS)
+    // One picture after the other, so that workers find it decoded.
+    .sort((x, y) => (x.a.key < y.a.key ? -1 : x.a.key > y.a.key ? 1 : x.mean - y.mean));
+  const out: NearTwins[] = [];
+  let done = 0;
+  await sideBySide(candidates.length, pool.threads, async (i) => {
+    pool.checkpoint();
+    const { a, b } = candidates[i];
+    const { path, stored } = images.byPixels(a.key);
+    const l = await pool.run('likeness', {
+      path,
+      a: { key: a.key, bytes: stored },
+      b: { key: b.key, bytes: images.byPixels(b.key).stored },
+      sense: a.sense,
+    });
+    if (isNearTwin(l)) out.push({ a: a.key, b: b.key, ...l });
+    progress(++done / candidates.length);
+  });
+  return out.sort((x, y) => x.mean - y.mean || (x.a + x.b < y.a + y.b ? -1 : 1));
 }
 
 function spanOf(model: Model): number {

@@ -1,13 +1,18 @@
 import { InputError } from '@wembrel/core/errors';
+import type { Finding } from '@wembrel/core/findings/finding';
+import { ReadingDecisions, SourceOptions } from '@wembrel/core/plan/reading';
 import type { Model } from '@wembrel/core/scene/model';
+import type { LooseTexture } from '@wembrel/core/survey/facts';
 import { type FileFigures, fileFigures, type Totals, totals } from '@wembrel/core/survey/figures';
 import type { TextureBytes } from '@wembrel/core/survey/texture-memory';
 import { Images } from './images.ts';
+import { pictureWork } from './pictures/work.ts';
 import type { Pool } from './pool/pool.ts';
 import type { OnProgress } from './progress.ts';
 import { reporter } from './progress.ts';
 import type { InputFile } from './read/collect.ts';
 import { imageKey, loadModel } from './read/load.ts';
+import { assignLoose } from './read/loose-textures.ts';
 
 export interface FileReport {
   path: string;
@@ -32,90 +37,103 @@ export interface SurveyReport {
   errors: { path: string; message: string }[];
 }
 
-export interface Finding {
-  code: string;
-  severity: 'info' | 'warning';
-  subject: string;
-  message: string;
-  saves: { drawCalls?: number; bytes?: number; vertices?: number };
+export interface ReadModel {
+  model: Model;
+  figures: FileFigures;
+  file: InputFile;
 }
 
 export interface ReadFiles {
-  models: { model: Model; figures: FileFigures; file: InputFile }[];
+  models: ReadModel[];
   images: Images;
+  loose: LooseTexture[];
   report: SurveyReport;
 }
 
-/** Reads all files; a bad one is reported and the others go on. */
-export async function surveyFiles(
-  files: InputFile[],
-  pool: Pool,
-  options: { passes?: number; onProgress?: OnProgress } = {},
-): Promise<ReadFiles> {
-  const report = reporter(options.onProgress);
-  const images = new Images(pool);
-  const models: ReadFiles['models'] = [];
-  const rows: FileReport[] = [];
-  const errors: SurveyReport['errors'] = [];
-  for (let i = 0; i < files.length; i++) {
-    const file = files[i];
-    pool.checkpoint();
-    report('read', i / files.length, `reading ${file.name}`);
-    try {
-      const model = await loadModel(file);
-      await images.add(model);
-      const figures = fileFigures(model, images.facts, imageKey, options.passes ?? 1);
-      models.push({ model, figures, file });
-      const { drawCalls, slots, triangles, gpuVertices, textures, textureBytes } = figures;
-      rows.push({
-        path: file.name,
-        ok: true,
-        drawCalls,
-        slots,
-        triangles,
-        gpuVertices,
-        textures,
-        textureBytes,
-        slotNames: [...new Set(model.parts.map((p) => p.slot))].map((s) => model.slots[s].name),
-        notes: model.notes,
-      });
-    } catch (error) {
-      if (!(error instanceof InputError)) throw error;
-      errors.push({ path: file.name, message: error.reason });
-      rows.push({
-        path: file.name,
-        ok: false,
-        error: error.reason,
-        drawCalls: 0,
-        slots: 0,
-        triangles: 0,
-        gpuVertices: 0,
-        textures: 0,
-      });
-    }
-  }
-  const sums = totals(models, errors.length, images.facts, imageKey);
-  return { models, images, report: { files: rows, totals: sums, findings: twinFindings(sums), errors } };
+export interface SurveyOptions {
+  passes?: number;
+  onProgress?: OnProgress;
+  /** Pictures that may belong to slots, by their names. */
+  textures?: InputFile[];
+  reading?: ReadingDecisions;
+  /** See `Images`. */
+  keepBytes?: number;
 }
 
-/** What twins alone would save; the other findings come with the survey view. */
-function twinFindings(t: Totals): Finding[] {
-  const out: Finding[] = [];
-  if (t.distinctTextures < t.textures)
-    out.push({
-      code: 'twin-textures',
-      severity: 'warning',
-      subject: 'textures',
-      message: `${t.textures - t.distinctTextures} of ${t.textures} textures are twins of another (same decoded pixels); sharing one copy saves their memory`,
-      saves: { bytes: t.textureBytes.rgba8 - t.distinctTextureBytes.rgba8 },
+/** Reads all files, as many at a time as there are threads; a bad one is reported and the others go on. */
+export async function surveyFiles(files: InputFile[], pool: Pool, options: SurveyOptions = {}): Promise<ReadFiles> {
+  const report = reporter(options.onProgress);
+  const images = new Images(pool, options.keepBytes);
+  const reading = options.reading ?? ReadingDecisions.parse({});
+  const work = pictureWork(pool);
+  const results: (Model | InputError)[] = new Array(files.length);
+  const caught = async (i: number, read: () => Promise<Model>): Promise<void> => {
+    try {
+      results[i] = await read();
+    } catch (error) {
+      if (!(error instanceof InputError)) throw error;
+      results[i] = error;
+    }
+  };
+  let done = 0;
+  await sideBySide(files.length, pool.threads + 1, async (i) => {
+    const file = files[i];
+    pool.checkpoint();
+    await caught(i, async () => {
+      const model = await loadModel(file, { source: optionsOf(reading, file), work });
+      await images.add(model);
+      return model;
     });
-  if (t.distinctMaterials < t.materials)
-    out.push({
-      code: 'twin-materials',
-      severity: 'info',
-      subject: 'materials',
-      message: `${t.materials - t.distinctMaterials} of ${t.materials} materials are twins of another (same parameters and textures)`,
-      saves: {},
+    report('read', ++done / files.length, `reading ${file.name}`);
+  });
+  const loose = await assignLoose(files, results, options.textures ?? [], reading, work, async (i, read) => {
+    await caught(i, async () => {
+      const model = await read();
+      await images.add(model);
+      return model;
     });
-  return out;
+  });
+  const models: ReadModel[] = [];
+  const rows: FileReport[] = [];
+  const errors: SurveyReport['errors'] = [];
+  files.forEach((file, i) => {
+    const model = results[i];
+    if (model instanceof InputError) {
+      errors.push({ path: file.name, message: model.reason });
+      rows.push({ ...NO_FIGURES, path: file.name, ok: false, error: model.reason });
+      return;
+    }
+    const figures = fileFigures(model, images.facts, imageKey, options.passes ?? 1);
+    models.push({ model, figures, file });
+    const { drawCalls, slots, triangles, gpuVertices, textures, textureBytes } = figures;
+    rows.push({
+      path: file.name,
+      ok: true,
+      drawCalls,
+      slots,
+      triangles,
+      gpuVertices,
+      textures,
+      textureBytes,
+      slotNames: [...new Set(model.parts.map((p) => p.slot))].map((s) => model.slots[s].name),
+      notes: model.notes,
+    });
+  });
+  const sums = totals(models, errors.length, images.facts, imageKey);
+  return { models, images, loose, report: { files: rows, totals: sums, findings: [], errors } };
+}
+
+const NO_FIGURES = { drawCalls: 0, slots: 0, triangles: 0, gpuVertices: 0, textures: 0 };
+
+export function optionsOf(reading: ReadingDecisions, file: InputFile): SourceOptions {
+  return reading.sources[file.name] ?? SourceOptions.parse({});
+}
+
+/** Runs `work` for 0 … count − 1, at most `width` at a time. */
+export async function sideBySide(count: number, width: number, work: (i: number) => Promise<void>): Promise<void> {
+  let next = 0;
+  const lane = async () => {
+    while (next < count) await work(next++);
+  };
+  await Promise.all(Array.from({ length: Math.max(1, Math.min(width, count)) }, lane));
 }

@@ -1,6 +1,7 @@
 import { mkdir, readdir, readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { InputError } from '@wembrel/core/errors';
+import { plainSheet } from '@wembrel/core/plan/sheets';
 import { sign } from '@wembrel/demo/broken';
 import { buildFurniture } from '@wembrel/demo/furniture';
 import fc from 'fast-check';
@@ -8,8 +9,9 @@ import { unzipSync } from 'fflate';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { decide } from '../../core/test/build.ts';
-import { bytesHash, decodeImage, encodePng, imageKind, pixelHash, thumbnail } from '../src/codec.ts';
+import { bytesHash, decodeImage, encodePng, pixelHash, thumbnail } from '../src/codec.ts';
 import { bakeOne } from '../src/merge/bake-one.ts';
+import { imageKind } from '../src/pictures/kind.ts';
 import { Pool } from '../src/pool/pool.ts';
 import { reporter } from '../src/progress.ts';
 import { collectModels } from '../src/read/collect.ts';
@@ -44,7 +46,7 @@ describe('pictures', () => {
         /m\.glb: the image "colour" (cannot be|is not)/,
       );
     await expect(decodeImage('m.glb', 'colour', new TextEncoder().encode('GIF89a…'))).rejects.toThrow(
-      /is not PNG, JPEG or WebP/,
+      /is not PNG, JPEG, WebP, TIFF, TGA, EXR or KTX2/,
     );
     const huge = new Uint8Array(good);
     new DataView(huge.buffer).setUint32(16, 60_000);
@@ -176,7 +178,7 @@ describe('the pool', () => {
 
   test('an input error keeps its file and its reason across the thread border', async () => {
     const pool = new Pool(WORKER, 1);
-    const work = pool.run('decode', { path: 'a.glb', name: 'x', bytes: Uint8Array.of(1, 2, 3) });
+    const work = pool.run('decode', { keep: true, path: 'a.glb', name: 'x', bytes: Uint8Array.of(1, 2, 3) });
     await expect(work).rejects.toMatchObject({ path: 'a.glb', reason: expect.stringContaining('"x"') });
     await pool.close();
   });
@@ -212,7 +214,7 @@ describe('one sheet alone', () => {
     const plan = decide({ size: 256, sheets: 2, routes: Object.fromEntries(['BenchSlats'].map((s) => [s, '1'])) });
     const lone = {
       ...plan,
-      sheets: [...plan.sheets, { id: '9', name: 'empty', size: 256, margin: 3 }],
+      sheets: [...plan.sheets, plainSheet('9', 'empty', 256, 3)],
       routes: Object.fromEntries(
         [
           'BenchSlats',

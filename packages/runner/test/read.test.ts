@@ -174,7 +174,7 @@ test('an archive that leads out of its folder, is cut short, or holds no model g
   expect(problems.map((p) => p.reason)).toEqual([
     expect.stringMatching(/leads out of the archive/),
     expect.stringMatching(/cut short|cannot be read/),
-    expect.stringMatching(/holds no GLB or glTF file/),
+    expect.stringMatching(/holds no model/),
     expect.stringMatching(/cannot be read/),
   ]);
 });

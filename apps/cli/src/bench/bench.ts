@@ -2,6 +2,7 @@ import { helpText, type OptionSpec, parse, UsageError } from '../arguments.ts';
 import { table } from '../output.ts';
 import { browserBenches } from './browser.ts';
 import { packingBenches } from './packing.ts';
+import { surveyBenches } from './survey.ts';
 import { textureBenches } from './textures.ts';
 import type { BenchRow } from './turns.ts';
 import { wholeBenches } from './whole.ts';
@@ -9,6 +10,7 @@ import { wholeBenches } from './whole.ts';
 const BENCHES: Record<string, () => BenchRow[] | Promise<BenchRow[]>> = {
   textures: textureBenches,
   packing: packingBenches,
+  survey: surveyBenches,
   whole: wholeBenches,
   browser: browserBenches,
 };

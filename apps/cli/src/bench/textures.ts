@@ -17,7 +17,8 @@ function picture(size: number): Raster {
 
 function emptyMaps(size: number): SheetMaps {
   return {
-    size,
+    width: size,
+    height: size,
     baseColor: new Uint8Array(size * size * 4),
     orm: new Uint8Array(size * size * 3),
     normal: null,
@@ -81,7 +82,7 @@ export function textureBenches(): BenchRow[] {
     maps,
     samples: 16,
   };
-  const lists = binTriangles(triangles, size);
+  const lists = binTriangles(triangles, size, size);
   const scratch = new TransferScratch();
   const transfer = inTurns(
     3,

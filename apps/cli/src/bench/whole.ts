@@ -19,7 +19,8 @@ export async function wholeBenches(): Promise<BenchRow[]> {
     await writeFile(path, buildFurniture());
     const file = { name: 'stop-furniture.glb', path };
     const pictures = usedTextures(await loadModel(file)).map((t) => t.getImage() as Uint8Array);
-    const decode = () => Promise.all(pictures.map((bytes) => pool.run('decode', { path: 'x', name: 'x', bytes })));
+    const decode = () =>
+      Promise.all(pictures.map((bytes) => pool.run('decode', { keep: true, path: 'x', name: 'x', bytes })));
     const run = (proof: boolean) =>
       merge(
         {

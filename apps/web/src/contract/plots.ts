@@ -1,3 +1,4 @@
+import type { PackedFigures } from '@wembrel/core/plan/predict';
 import type { PackablePlot } from '@wembrel/core/uv/layout';
 
 /**
@@ -32,10 +33,15 @@ export type PackAnswer =
 
 export interface PackedSheet {
   name: string;
-  size: number;
+  width: number;
+  height: number;
+  /** Room that stays free, px. */
+  reserves: { id: string; x: number; y: number; width: number; height: number; note: string }[];
   margin: number;
   scale: number;
   coverage: number;
+  /** What that means for the prediction; null when nothing lies there. */
+  figures: PackedFigures | null;
   attempts: number;
   plots: {
     id: number;

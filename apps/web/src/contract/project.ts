@@ -8,6 +8,9 @@ import { z } from 'zod';
 
 export const ProjectName = z.string().trim().min(1, 'a name is needed').max(80, 'at most 80 letters');
 
+/** Which part of the demo is opened. */
+export const OpenDemo = z.object({ part: z.enum(['furniture', 'signs', 'everything']).default('furniture') });
+
 export const CreateProject = z.object({ name: ProjectName });
 export const RenameProject = z.object({ name: ProjectName });
 
@@ -21,6 +24,9 @@ export const SaveDecisions = z.object({
 export const StepProject = z.object({ parent: z.number().int().min(0), way: z.enum(['undo', 'redo']) });
 
 /** Files that were uploaded before join a project in one step; others leave it. */
+/** The folder that a project follows, by its name; null: none. */
+export const WatchFolder = z.object({ name: z.string().max(200).nullable() });
+
 export const ChangeSources = z.object({
   add: z
     .array(z.object({ path: z.string().max(400), hash: z.string().regex(/^[0-9a-f]{64}$/) }))
@@ -89,7 +95,10 @@ export interface OneSheetView {
 /** Outlines of islands for the sheet view, px of the sheet. */
 export interface SheetOutlines {
   name: string;
-  size: number;
+  width: number;
+  height: number;
+  /** Room that stays free, px. */
+  reserves: { id: string; x: number; y: number; width: number; height: number; note: string }[];
   margin: number;
   plots: {
     id: number;
@@ -99,6 +108,14 @@ export interface SheetOutlines {
     stacked: number;
     path: string;
   }[];
+}
+
+/** Slots, parts and textures that came and went when sources were read again, as `file: name`. */
+export interface SourceChanges {
+  appeared: string[];
+  vanished: string[];
+  /** Routes that no slot bears the name of any more. */
+  orphans: string[];
 }
 
 export interface ProjectView {
@@ -115,6 +132,10 @@ export interface ProjectView {
   survey: SurveyView | null;
   /** The job whose folder holds the survey's pictures. */
   surveyJob: string | null;
+  /** What reading again brought, against the reading before; null when nothing came or went. */
+  changes: SourceChanges | null;
+  /** Name of the folder that the project follows, and those that it could follow. */
+  watch: { name: string | null; names: string[] };
   /** What undo would take back and redo bring again. */
   undo: string | null;
   redo: string | null;

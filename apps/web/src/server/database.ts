@@ -18,6 +18,8 @@ export interface Tables {
     /** JSON of decisions and sources. */
     state: string;
     deleted: string | null;
+    /** Name of the folder that it follows. */
+    watch: string | null;
   };
   /** One change, as JSON patches (RFC 6902) forward and back. */
   step: { project: string; number: number; label: string; forward: string; inverse: string; created: string };
@@ -80,6 +82,11 @@ const MIGRATIONS: Record<string, Migration> = {
         .addColumn('started', 'text')
         .addColumn('finished', 'text')
         .execute();
+    },
+  },
+  '0002_watch': {
+    async up(db) {
+      await db.schema.alterTable('project').addColumn('watch', 'text').execute();
     },
   },
 };

@@ -1,7 +1,11 @@
 import { Readable } from 'node:stream';
-import { APART, evenSheets } from '@wembrel/core/plan/decisions';
+import { BUDGETS } from '@wembrel/core/plan/budget';
+import { APART } from '@wembrel/core/plan/rules';
+import { evenSheets } from '@wembrel/core/plan/sheets';
 import { buildScenario } from '@wembrel/demo/scenario';
-import { MergeDecisions } from '../contract/project.ts';
+import { buildSigns } from '@wembrel/demo/signs';
+import type { z } from 'zod';
+import { MergeDecisions, type OpenDemo } from '../contract/project.ts';
 import { database } from './database.ts';
 import { ensureSurvey } from './jobs.ts';
 import { changeProject, createProject } from './projects.ts';
@@ -9,29 +13,59 @@ import { changeSources, type StoredSource, storeUpload } from './sources.ts';
 
 export const DEMO_NAME = 'Quillmoor Halt';
 
-/** The demo project; made at the first call, with the plan that the scenario asks for. */
-export async function demoProject(): Promise<string> {
+type DemoPart = z.infer<typeof OpenDemo>['part'];
+
+interface Part {
+  name: string;
+  files: () => Record<string, Uint8Array>;
+  decisions: () => Partial<MergeDecisions>;
+}
+
+const only = (folder: string, files: Record<string, Uint8Array>) =>
+  Object.fromEntries(Object.entries(files).filter(([path]) => path.startsWith(folder)));
+
+const PARTS: Record<DemoPart, Part> = {
+  furniture: {
+    name: DEMO_NAME,
+    files: () => only('furniture/', buildScenario()),
+    decisions: () => ({ sheets: evenSheets(1, 'halt', 2048, 12), routes: { ShelterGlass: APART }, join: true }),
+  },
+  signs: {
+    name: `${DEMO_NAME}, forty signs`,
+    files: () => Object.fromEntries(Object.entries(buildSigns()).map(([name, bytes]) => [`signs/${name}`, bytes])),
+    decisions: () => ({ sheets: evenSheets(1, 'signs', 512, 12) }),
+  },
+  everything: {
+    name: `${DEMO_NAME}, everything`,
+    files: buildScenario,
+    decisions: () => ({
+      sheets: evenSheets(1, 'halt', 2048, 12),
+      routes: { ShelterGlass: APART },
+      budget: BUDGETS.headset,
+    }),
+  },
+};
+
+/** A demo project; made at the first call, with the plan that the scenario asks for. */
+export async function demoProject(which: DemoPart = 'furniture'): Promise<string> {
+  const part = PARTS[which];
   const db = await database();
   const there = await db
     .selectFrom('project')
     .select('id')
-    .where('name', '=', DEMO_NAME)
+    .where('name', '=', part.name)
     .where('deleted', 'is', null)
     .orderBy('created')
     .executeTakeFirst();
   if (there) return there.id;
-  const id = await createProject(DEMO_NAME);
+  const id = await createProject(part.name);
   const stored: StoredSource[] = [];
-  for (const [path, bytes] of Object.entries(buildScenario()))
-    if (path.startsWith('furniture/')) stored.push(...(await storeUpload(path, Readable.from([bytes]))));
+  for (const [path, bytes] of Object.entries(part.files()))
+    stored.push(...(await storeUpload(path, Readable.from([bytes]))));
   await changeSources(id, stored, []);
   await changeProject(id, null, 'Plan of the demo', (state) => ({
     ...state,
-    decisions: MergeDecisions.parse({
-      sheets: evenSheets(1, 'halt', 2048, 12),
-      routes: { ShelterGlass: APART },
-      join: true,
-    }),
+    decisions: MergeDecisions.parse(part.decisions()),
   }));
   await ensureSurvey(id);
   return id;

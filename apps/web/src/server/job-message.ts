@@ -11,7 +11,9 @@ export interface JobOrder {
   folder: string;
   worker: string;
   files: InputFile[];
-  decisions: MergeDecisions | null;
+  /** Pictures of the pile. */
+  textures: InputFile[];
+  decisions: MergeDecisions;
   /** Shared; raised to stop. */
   cancel: Int32Array;
 }

@@ -5,6 +5,7 @@ import type { SheetMaps } from '@wembrel/core/bake/transfer';
 import { InputError, sentence } from '@wembrel/core/errors';
 import { parseGlb } from '@wembrel/core/formats/gltf/glb';
 import type { MergeDecisions } from '@wembrel/core/plan/decisions';
+import type { SheetDecision } from '@wembrel/core/plan/sheets';
 import { type Layout, placePoint } from '@wembrel/core/uv/layout';
 import { outlineOf } from '@wembrel/core/uv/outline';
 import { encodePng } from '@wembrel/runner/codec';
@@ -12,6 +13,7 @@ import { gatherPlots } from '@wembrel/runner/layout';
 import { bakeOne } from '@wembrel/runner/merge/bake-one';
 import { type MergeResult, merge } from '@wembrel/runner/merge/merge';
 import { Pool } from '@wembrel/runner/pool/pool';
+import type { Progress } from '@wembrel/runner/progress';
 import { gltfIo } from '@wembrel/runner/read/load';
 import { PREVIEW_TRIANGLES, reduceForPreview } from '@wembrel/runner/reduce';
 import { surveyFiles } from '@wembrel/runner/survey';
@@ -29,8 +31,12 @@ const order = workerData as JobOrder;
 const tell = (m: JobMessage) => parentPort?.postMessage(m);
 
 async function survey(pool: Pool): Promise<void> {
+  const onProgress = (p: Progress) => tell({ type: 'progress', share: p.share * 6, doing: p.doing });
   const read = await surveyFiles(order.files, pool, {
-    onProgress: (p) => tell({ type: 'progress', share: p.share * 7, doing: p.doing }),
+    textures: order.textures,
+    reading: order.decisions.reading,
+    keepBytes: 0,
+    onProgress,
   });
   const views = join(order.folder, 'views');
   await mkdir(views, { recursive: true });
@@ -46,7 +52,7 @@ async function survey(pool: Pool): Promise<void> {
     for (const b of others) b.dispose();
     await writeFile(join(views, `${index}.glb`), await io.writeBinary(model.document));
   }
-  const details = await surveyDetails(read, order.files);
+  const details = await surveyDetails(read, order.files, pool, onProgress);
   const thumbs = join(order.folder, 'thumbs');
   await mkdir(thumbs, { recursive: true });
   const steps = details.pictures.length + read.models.length;
@@ -77,12 +83,14 @@ async function survey(pool: Pool): Promise<void> {
   await writeFile(join(order.folder, 'survey.json'), JSON.stringify({ ...read.report, ...details }));
 }
 
-function outlines(layout: Layout, names: Map<number, string>): SheetOutlines[] {
+function outlines(layout: Layout, names: Map<number, string>, sheets: SheetDecision[]): SheetOutlines[] {
   return layout.sheets
     .filter((s) => s.plots.length > 0)
     .map((sheet) => ({
       name: sheet.name,
-      size: sheet.size,
+      width: sheet.width,
+      height: sheet.height,
+      reserves: sheets.find((d) => d.name === sheet.name)?.reserves ?? [],
       margin: sheet.margin,
       plots: sheet.plots.map((p) => ({
         id: p.id,
@@ -120,20 +128,20 @@ class Previews {
   private async take(): Promise<void> {
     if (!this.maps || this.busy) return;
     this.busy = true;
-    const { size, baseColor, owner } = this.maps;
-    const step = Math.max(1, Math.floor(size / PREVIEW));
-    const side = Math.floor(size / step);
-    const out = new Uint8Array(side * side * 4);
-    for (let y = 0; y < side; y++)
-      for (let x = 0; x < side; x++) {
-        const i = y * step * size + x * step;
-        const o = (y * side + x) * 4;
+    const { width, height, baseColor, owner } = this.maps;
+    const step = Math.max(1, Math.floor(Math.max(width, height) / PREVIEW));
+    const [w, h] = [Math.floor(width / step), Math.floor(height / step)];
+    const out = new Uint8Array(w * h * 4);
+    for (let y = 0; y < h; y++)
+      for (let x = 0; x < w; x++) {
+        const i = y * step * width + x * step;
+        const o = (y * w + x) * 4;
         for (let c = 0; c < 3; c++) out[o + c] = baseColor[i * 4 + c];
         out[o + 3] = owner[i] === 0 ? 0 : 255;
       }
     try {
       const file = join(order.folder, 'preview.png');
-      await writeFile(`${file}.partial`, await encodePng(out, side, side, 4));
+      await writeFile(`${file}.partial`, await encodePng(out, w, h, 4));
       await rename(`${file}.partial`, file);
       tell({ type: 'preview', sheet: this.sheet, count: ++this.count });
     } finally {
@@ -164,6 +172,7 @@ async function bake(pool: Pool, decisions: MergeDecisions): Promise<void> {
   const result = await merge(
     {
       files: order.files,
+      textures: order.textures,
       out,
       decisions,
       proof: order.kind === 'proof',
@@ -178,7 +187,7 @@ async function bake(pool: Pool, decisions: MergeDecisions): Promise<void> {
   await rm(join(order.folder, 'preview.png'), { force: true });
   const { report, manifest } = result;
   const names = new Map(manifest.sheets.flatMap((s) => s.bays.map((b) => [b.id, b.slot] as const)));
-  await writeFile(join(order.folder, 'layout.json'), JSON.stringify(outlines(result.layout, names)));
+  await writeFile(join(order.folder, 'layout.json'), JSON.stringify(outlines(result.layout, names, decisions.sheets)));
   await writePictures(result);
   const sizes: Record<string, number> = {};
   for (const name of report.written) sizes[name] = (await stat(join(out, name))).size;
@@ -196,8 +205,12 @@ async function bake(pool: Pool, decisions: MergeDecisions): Promise<void> {
 
 /** Islands before packing, for the worker in the browser. */
 async function layout(pool: Pool, decisions: MergeDecisions): Promise<void> {
-  const { routing, sheets } = await gatherPlots(order.files, decisions, pool, (p) =>
-    tell({ type: 'progress', share: p.share * 8, doing: p.doing }),
+  const { routing, sheets } = await gatherPlots(
+    order.files,
+    decisions,
+    pool,
+    (p) => tell({ type: 'progress', share: p.share * 8, doing: p.doing }),
+    order.textures,
   );
   let shapeAt = 0;
   let faceAt = 0;
@@ -237,6 +250,7 @@ async function bakeSheetAlone(pool: Pool, decisions: MergeDecisions, id: string)
   const result = await bakeOne(
     {
       files: order.files,
+      textures: order.textures,
       out,
       decisions,
       proof: order.kind === 'proof',
@@ -248,7 +262,7 @@ async function bakeSheetAlone(pool: Pool, decisions: MergeDecisions, id: string)
   ).finally(() => previews.end());
   await rm(join(order.folder, 'preview.png'), { force: true });
   const names = new Map(result.layout.sheets[0].plots.map((p) => [p.id, result.slots[p.material]]));
-  await writeFile(join(order.folder, 'layout.json'), JSON.stringify(outlines(result.layout, names)));
+  await writeFile(join(order.folder, 'layout.json'), JSON.stringify(outlines(result.layout, names, decisions.sheets)));
   const sizes: Record<string, number> = {};
   for (const name of result.written) sizes[name] = (await stat(join(out, name))).size;
   const view: OneSheetView = { sheet: result.sheet, sizes, seconds: result.seconds };
@@ -258,9 +272,9 @@ async function bakeSheetAlone(pool: Pool, decisions: MergeDecisions, id: string)
 const pool = new Pool(order.worker, undefined, order.cancel);
 try {
   if (order.kind === 'survey') await survey(pool);
-  else if (order.kind === 'layout') await layout(pool, order.decisions as MergeDecisions);
-  else if (order.sheet !== null) await bakeSheetAlone(pool, order.decisions as MergeDecisions, order.sheet);
-  else await bake(pool, order.decisions as MergeDecisions);
+  else if (order.kind === 'layout') await layout(pool, order.decisions);
+  else if (order.sheet !== null) await bakeSheetAlone(pool, order.decisions, order.sheet);
+  else await bake(pool, order.decisions);
   tell({ type: 'done' });
 } catch (error) {
   if (pool.cancelled) tell({ type: 'cancelled' });

@@ -2,6 +2,8 @@ import { randomUUID } from 'node:crypto';
 import { mkdir, rm } from 'node:fs/promises';
 import { posix } from 'node:path';
 import { Worker } from 'node:worker_threads';
+import { PICTURE } from '@wembrel/runner/pictures/kind';
+import { MODEL } from '@wembrel/runner/read/endings';
 import type { JobKind, JobState, JobView } from '../contract/project.ts';
 import { database } from './database.ts';
 import { events } from './events.ts';
@@ -52,7 +54,7 @@ export async function startJob(projectId: string, kind: JobKind, sheet: string |
   const project = await requireProject(projectId);
   const db = await database();
   if (!Object.keys(project.state.sources).some(isModel))
-    throw new Problem(400, 'the project holds no GLB or glTF file yet; drop some first');
+    throw new Problem(400, 'the project holds no model yet; drop some first');
   const open = await db
     .selectFrom('job')
     .select('id')
@@ -128,7 +130,7 @@ export async function finishedJob(id: string | undefined): Promise<{ id: string;
 }
 
 export function isModel(path: string): boolean {
-  return /\.(glb|gltf)$/i.test(path);
+  return MODEL.test(path);
 }
 
 async function finish(id: string, project: string, to: JobState, message: string | null): Promise<void> {
@@ -179,13 +181,16 @@ async function runJob(id: string, projectId: string, kind: JobKind, sheet: strin
     .map(([path, { hash }]) => ({ path, hash }))
     .sort((a, b) => (a.path < b.path ? -1 : 1));
   const siblings = Object.fromEntries(sources.map((s) => [posix.normalize(s.path), blobPath(s.hash)]));
+  const inputs = (wanted: RegExp) =>
+    sources.filter((s) => wanted.test(s.path)).map((s) => ({ name: s.path, path: blobPath(s.hash), siblings }));
   const order: JobOrder = {
     kind,
     sheet,
     folder: jobFolder(id),
     worker: POOL_WORKER,
-    files: sources.filter((s) => isModel(s.path)).map((s) => ({ name: s.path, path: blobPath(s.hash), siblings })),
-    decisions: kind === 'survey' ? null : project.state.decisions,
+    files: inputs(MODEL),
+    textures: inputs(PICTURE),
+    decisions: project.state.decisions,
     cancel: new Int32Array(new SharedArrayBuffer(4)),
   };
   await mkdir(order.folder, { recursive: true });

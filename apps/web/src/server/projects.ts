@@ -1,5 +1,6 @@
 import { createHash, randomUUID } from 'node:crypto';
 import { canonicalJson } from '@wembrel/core/canonical-json';
+import { planOf } from '@wembrel/core/plan/decisions';
 import fastJsonPatch, { type Operation } from 'fast-json-patch';
 import type { Transaction } from 'kysely';
 import { type JobKind, MergeDecisions, type ProjectSummary } from '../contract/project.ts';
@@ -23,6 +24,14 @@ export interface ProjectRow {
   /** How many steps are applied; those behind it can be done again. */
   position: number;
   state: ProjectState;
+  /** Name of the folder that it follows. */
+  watch: string | null;
+}
+
+/** A stored state; decisions that came with a later version take their first values. */
+function readState(json: string): ProjectState {
+  const { decisions, sources } = JSON.parse(json) as ProjectState;
+  return { decisions: MergeDecisions.parse(decisions), sources };
 }
 
 const emptyState = (): ProjectState => ({ decisions: MergeDecisions.parse({}), sources: {} });
@@ -42,6 +51,7 @@ async function insert(name: string, state: ProjectState): Promise<string> {
       position: 0,
       state: JSON.stringify(state),
       deleted: null,
+      watch: null,
     })
     .execute();
   return id;
@@ -77,17 +87,21 @@ export async function requireProject(id: string | undefined): Promise<ProjectRow
     name: row.name,
     version: row.version,
     position: row.position,
-    state: JSON.parse(row.state) as ProjectState,
+    state: readState(row.state),
+    watch: row.watch,
   };
 }
 
 /** What a kind of job reads of the decisions. */
 function decisionsRead(kind: JobKind, d: MergeDecisions): unknown {
-  if (kind === 'survey') return null;
-  if (kind === 'layout')
-    return { routes: d.routes, maxRepeats: d.maxRepeats, sheets: d.sheets.map(({ id, size }) => ({ id, size })) };
-  const { viewDistance: _, ...rest } = d;
-  return rest;
+  const { reading, repairs } = d;
+  if (kind === 'survey') return { reading };
+  if (kind === 'layout') {
+    const { routes, rules, weights, bakeRepeats, maxRepeats, keepAll } = d;
+    const sheets = d.sheets.map(({ id, kind, size, height }) => ({ id, kind, size, height }));
+    return { reading, repairs, routes, rules, weights, bakeRepeats, maxRepeats, keepAll, sheets };
+  }
+  return { ...planOf(d), reading, repairs };
 }
 
 /** One text for all that a kind of job reads: results made from another one are out of date. */
@@ -210,4 +224,23 @@ export async function restoreProject(id: string | undefined): Promise<void> {
     .where('deleted', 'is not', null)
     .executeTakeFirst();
   if (Number(done.numUpdatedRows) !== 1) throw new Problem(404, 'that project is not there any more');
+}
+
+/** The folder that a project follows, by its name, or none. */
+export async function followFolder(id: string, name: string | null): Promise<void> {
+  const db = await database();
+  await db.updateTable('project').set({ watch: name }).where('id', '=', id).execute();
+  events.emit(id, { type: 'changed' });
+}
+
+/** Projects that follow a folder. */
+export async function followers(name: string): Promise<string[]> {
+  const db = await database();
+  const rows = await db
+    .selectFrom('project')
+    .select('id')
+    .where('watch', '=', name)
+    .where('deleted', 'is', null)
+    .execute();
+  return rows.map((r) => r.id);
 }

@@ -1,6 +1,6 @@
-import { existsSync } from 'node:fs';
+import { existsSync, statSync } from 'node:fs';
 import { createServer } from 'node:http';
-import { dirname, join } from 'node:path';
+import { dirname, join, resolve } from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
 import { parseArgs } from 'node:util';
 
@@ -12,11 +12,33 @@ process.env.ASTRO_NODE_AUTOSTART = 'disabled';
 process.env.NODE_ENV ??= 'production';
 
 const [verb, ...args] = process.argv.slice(2);
-const { values } = parseArgs({
-  args,
-  options: { port: { type: 'string' }, host: { type: 'string' }, data: { type: 'string' } },
-});
+/** The options; a wrong one is said in one line. */
+function options() {
+  try {
+    return parseArgs({
+      args,
+      options: {
+        port: { type: 'string' },
+        host: { type: 'string' },
+        data: { type: 'string' },
+        watch: { type: 'string', multiple: true },
+      },
+    }).values;
+  } catch (error) {
+    process.stderr.write(
+      `wembrel: ${(error as Error).message.split('. ')[0]}\nUsage: wembrel ${verb ?? 'start'} [--port N] [--host NAME] [--data DIR] [--watch DIR]…\n`,
+    );
+    process.exit(2);
+  }
+}
+const values = options();
 if (values.data) process.env.WEMBREL_DATA = values.data;
+for (const folder of values.watch ?? [])
+  if (!statSync(folder, { throwIfNoEntry: false })?.isDirectory()) {
+    process.stderr.write(`wembrel: --watch ${folder}: there is no such folder\n`);
+    process.exit(2);
+  }
+if (values.watch) process.env.WEMBREL_WATCH = values.watch.map((f) => resolve(f)).join('\n');
 const entry = join(root, 'apps/web/dist/server/entry.mjs');
 if (!existsSync(entry)) {
   process.stderr.write('wembrel: the web application is not built; run ./wembrel start\n');

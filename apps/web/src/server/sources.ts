@@ -1,6 +1,7 @@
 import { stat } from 'node:fs/promises';
 import type { Readable } from 'node:stream';
-import { logicalPath, READABLE, unpackArchive } from '@wembrel/runner/read/unpack';
+import { isReadable } from '@wembrel/runner/read/endings';
+import { logicalPath, unpackArchive } from '@wembrel/runner/read/unpack';
 import { storeBlob } from './blobs.ts';
 import { blobPath } from './paths.ts';
 import { Problem } from './problem.ts';
@@ -23,8 +24,11 @@ export interface StoredSource {
 export async function storeUpload(given: string, contents: Readable): Promise<StoredSource[]> {
   const path = sourcePath(given);
   const archive = /\.zip$/i.test(path);
-  if (!archive && !READABLE.test(path))
-    throw new Problem(415, `${path}: this kind of file is not read; GLB, glTF with its files, or a ZIP of them is`);
+  if (!archive && !isReadable(path))
+    throw new Problem(
+      415,
+      `${path}: this kind of file is not read; GLB, glTF, OBJ, PLY and STL with their files, pictures, or a ZIP of them are`,
+    );
   const blob = await storeBlob(contents);
   if (blob.bytes === 0) throw new Problem(400, `${path}: the file is empty`);
   if (!archive) return [{ path, ...blob }];

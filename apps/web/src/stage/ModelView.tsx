@@ -1,7 +1,7 @@
 import { useEffect, useImperativeHandle, useRef, useState } from 'react';
 import { ErrorLine } from '../ui/Notice.tsx';
 import css from './ModelView.module.css';
-import { type LitFaces, ModelStage, type PickedFace, type StageMode } from './model-stage.ts';
+import { type LitFaces, ModelStage, type PickedFace, type StageMode, type Tint } from './model-stage.ts';
 
 /** One stage goes from view to view, with its graphics context, light and loaded models. */
 let idle: ModelStage | null = null;
@@ -25,8 +25,10 @@ export interface ModelViewProps {
   second?: string | null;
   mode?: StageMode;
   split?: number;
-  /** Colour of each slot; null shows the model as it is. */
-  tint?: ((slot: number) => string | null) | null;
+  /** Colour of each part; null shows the model as it is. */
+  tint?: Tint | null;
+  /** Parts that are not shown. */
+  hidden?: ReadonlySet<number> | null;
   wire?: boolean;
   /** A picture to show on the faces instead of their materials, and the name of the material that it belongs to. */
   map?: string | null;
@@ -64,6 +66,7 @@ export function ModelView({
   mode = 'one',
   split = 0.5,
   tint = null,
+  hidden = null,
   wire = false,
   map = null,
   mapFor = null,
@@ -120,6 +123,7 @@ export function ModelView({
   }, [stage, url, second]);
   useEffect(() => stage?.show(mode, split), [stage, mode, split]);
   useEffect(() => stage?.setTint(tint), [stage, tint]);
+  useEffect(() => stage?.setHidden(hidden), [stage, hidden]);
   useEffect(() => stage?.setWire(wire), [stage, wire]);
   useEffect(() => {
     if (!stage) return;

@@ -4,7 +4,7 @@ import { indexColour } from '../ui/format.ts';
 import css from './SheetStage.module.css';
 
 export interface SheetStageProps {
-  sheet: Pick<SheetOutlines, 'name' | 'size' | 'margin' | 'plots'>;
+  sheet: Pick<SheetOutlines, 'name' | 'width' | 'height' | 'reserves' | 'margin' | 'plots'>;
   /** The map to show below the islands. */
   image: string | null;
   showIslands: boolean;
@@ -35,8 +35,8 @@ export function SheetStage({
   const fit = () => {
     const el = box.current;
     if (!el) return;
-    const k = (Math.min(el.clientWidth, el.clientHeight) - 24) / sheet.size;
-    setView({ k, x: (el.clientWidth - sheet.size * k) / 2, y: (el.clientHeight - sheet.size * k) / 2 });
+    const k = Math.min((el.clientWidth - 24) / sheet.width, (el.clientHeight - 24) / sheet.height);
+    setView({ k, x: (el.clientWidth - sheet.width * k) / 2, y: (el.clientHeight - sheet.height * k) / 2 });
   };
   // biome-ignore lint/correctness/useExhaustiveDependencies: fit anew only when the sheet or the frame changes
   useEffect(() => {
@@ -46,7 +46,7 @@ export function SheetStage({
     const seen = new ResizeObserver(fit);
     seen.observe(el);
     return () => seen.disconnect();
-  }, [sheet.size, sheet.name]);
+  }, [sheet.width, sheet.height, sheet.name]);
 
   const zoom = (factor: number, cx: number, cy: number) =>
     setView((v) => {
@@ -85,7 +85,7 @@ export function SheetStage({
     e.preventDefault();
     moves[e.key]();
   };
-  const side = sheet.size * view.k;
+  const [width, height] = [sheet.width * view.k, sheet.height * view.k];
   return (
     // biome-ignore lint/a11y/useSemanticElements: a picture that is moved about, with its own keys
     <div
@@ -123,13 +123,18 @@ export function SheetStage({
         else if (how === 'only') onSelect([], 'only');
       }}
     >
-      <div className={css.sheet} style={{ left: view.x, top: view.y, width: side, height: side }}>
+      <div className={css.sheet} style={{ left: view.x, top: view.y, width, height }}>
         {image && <img src={image} alt="" draggable={false} className={view.k > 2 ? css.pixels : ''} />}
         <svg
-          viewBox={`0 0 ${sheet.size} ${sheet.size}`}
+          viewBox={`0 0 ${sheet.width} ${sheet.height}`}
           aria-hidden="true"
           style={{ '--line': `${1.2 / view.k}px`, '--dash': `${5 / view.k} ${2 / view.k}` } as React.CSSProperties}
         >
+          {sheet.reserves.map((r) => (
+            <rect key={r.id} className={css.reserve} x={r.x} y={r.y} width={r.width} height={r.height}>
+              <title>{`kept free${r.note ? `: ${r.note}` : ''}`}</title>
+            </rect>
+          ))}
           {showIslands && showMargin && <Margins plots={sheet.plots} margin={sheet.margin} />}
           {showIslands && (
             <Islands plots={sheet.plots} lit={lit} selected={selected} filled={!image} onHover={onHover} />

@@ -44,12 +44,18 @@ export interface PickedFace {
 /** Faces that are lit: whole parts, or some triangles of them. */
 export type LitFaces = ReadonlyMap<number, Uint32Array | 'all'>;
 
+/** Colour of a part by its slot and its number; null leaves it as it is. */
+export type Tint = (slot: number, part: number) => string | null;
+
 interface Placed {
   mesh: Mesh;
   part: number;
   slot: number;
   material: Material | Material[];
 }
+
+/** Side of a face of the room that lights models, px. */
+const ROOM_SIDE = 64;
 
 /** Background of every stage: exactly neutral. */
 const NEUTRAL = 0x7f7f7f;
@@ -95,7 +101,8 @@ export class ModelStage {
   private map: Texture | null = null;
   /** Name of the material that `setMap` is for; null: all. */
   mapFor: string | null = null;
-  private tint: ((slot: number) => string | null) | null = null;
+  private tint: Tint | null = null;
+  private hidden: ReadonlySet<number> | null = null;
   /** Told after each picture. */
   onDraw: ((info: { calls: number; triangles: number }) => void) | null = null;
   /** Told when the camera moved: metres from what it looks at. */
@@ -152,7 +159,11 @@ export class ModelStage {
   }
 
   private light(): void {
-    const room = new PMREMGenerator(this.renderer).fromScene(new RoomEnvironment(), 0.04).texture;
+    const generator = new PMREMGenerator(this.renderer);
+    // The library makes 256 px a face at the least, which takes seconds where there is no GPU; a room of soft lamps needs less.
+    Reflect.set(generator, '_setSize', () => Reflect.set(generator, '_cubeSize', ROOM_SIDE));
+    const room = generator.fromScene(new RoomEnvironment()).texture;
+    generator.dispose();
     for (const s of this.scenes) s.environment = room;
   }
 
@@ -273,8 +284,8 @@ export class ModelStage {
     this.draw();
   }
 
-  /** Paints every slot of the first model in one colour, or, with null, as it is. */
-  setTint(tint: ((slot: number) => string | null) | null): void {
+  /** Paints the parts of the first model, or, with null, shows it as it is. */
+  setTint(tint: Tint | null): void {
     this.tint = tint;
     this.dress();
     this.draw();
@@ -295,6 +306,13 @@ export class ModelStage {
     this.draw();
   }
 
+  /** Parts of the first model that are not shown. */
+  setHidden(parts: ReadonlySet<number> | null): void {
+    this.hidden = parts;
+    this.dress();
+    this.draw();
+  }
+
   setWire(on: boolean): void {
     this.wired = on;
     this.dress();
@@ -311,16 +329,17 @@ export class ModelStage {
     const made = new Map<string, Material>();
     this.placed.forEach((list, side) => {
       for (const p of list) {
+        p.mesh.visible = !(side === 0 && this.hidden?.has(p.part));
         if (side === 0 && this.map && this.mapped(p)) {
           p.mesh.material = new MeshBasicMaterial({ map: this.map, wireframe: this.wired, side: 2 });
           continue;
         }
-        const colour = side === 0 ? this.tint?.(p.slot) : null;
+        const colour = side === 0 ? this.tint?.(p.slot, p.part) : null;
         if (colour) {
           const key = colour;
           let m = made.get(key);
           if (!m) {
-            m = new MeshStandardMaterial({ color: new Color().setStyle(colour), roughness: 0.85, metalness: 0 });
+            m = new MeshStandardMaterial({ color: cssColour(colour), roughness: 0.85, metalness: 0 });
             made.set(key, m);
           }
           p.mesh.material = m;
@@ -340,7 +359,7 @@ export class ModelStage {
     this.overlays[side].length = 0;
     if (faces) {
       const material = this.overlay;
-      material.color.setStyle(colour);
+      material.color.copy(cssColour(colour));
       for (const p of this.placed[side]) {
         const which = faces.get(p.part);
         if (!which) continue;
@@ -373,7 +392,7 @@ export class ModelStage {
     this.camera.updateProjectionMatrix();
     ray.setFromCamera(new Vector2((x / w) * 2 - 1, 1 - (y / h) * 2), this.camera);
     for (const hit of ray.intersectObjects(
-      this.placed[0].map((p) => p.mesh),
+      this.placed[0].filter((p) => p.mesh.visible).map((p) => p.mesh),
       false,
     )) {
       const p = this.placed[0].find((q) => q.mesh === hit.object);
@@ -442,6 +461,7 @@ export class ModelStage {
   /** Forgets what a view asked for, before the next one takes over. */
   reset(): void {
     this.tint = null;
+    this.hidden = null;
     this.map?.dispose();
     this.map = null;
     this.mapFor = null;
@@ -461,6 +481,26 @@ export class ModelStage {
     this.difference.dispose();
     this.renderer.dispose();
   }
+}
+
+const known = new Map<string, Color>();
+let brush: CanvasRenderingContext2D | null = null;
+
+/** A colour as the page's style would show it: the 3D library does not know all that CSS knows, so the browser is asked. */
+function cssColour(style: string): Color {
+  let colour = known.get(style);
+  if (!colour) {
+    brush ??= document.createElement('canvas').getContext('2d', { willReadFrequently: true });
+    colour = new Color(0x808080);
+    if (brush) {
+      brush.fillStyle = style;
+      brush.fillRect(0, 0, 1, 1);
+      const [r, g, b] = brush.getImageData(0, 0, 1, 1).data;
+      colour.setRGB(r / 255, g / 255, b / 255, SRGBColorSpace);
+    }
+    known.set(style, colour);
+  }
+  return colour;
 }
 
 /** Gives back what a model holds on the graphics card. */

@@ -1,16 +1,7 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { type ReactNode, useMemo, useRef, useState } from 'react';
+import { type ReactNode, useEffect, useMemo, useRef, useState } from 'react';
+import type { Column } from './column.ts';
 import css from './DataTable.module.css';
-
-export interface Column<Row> {
-  key: string;
-  title: string;
-  /** What is sorted and filtered by; numbers stand to the right. */
-  value: (row: Row) => number | string;
-  cell?: (row: Row) => ReactNode;
-  /** CSS grid track. */
-  width: string;
-}
 
 export interface DataTableProps<Row> {
   label: string;
@@ -25,11 +16,30 @@ export interface DataTableProps<Row> {
   onSort: (sort: { key: string; down: boolean }) => void;
   /** Text that some cell of a row must hold. */
   filter: string;
+  /** Rows with one value stand together under it. */
+  group?: ((row: Row) => string) | null;
+  /** Told which rows are in sight, in their order. */
+  onShown?: (rows: Row[]) => void;
   /** A last row that stays in sight. */
   footer?: Record<string, ReactNode>;
 }
 
 const ROW = 28;
+
+type Line<Row> = { row: Row; at: number } | { title: string; count: number };
+
+/** The rows with a heading before each group; groups in the order of their first rows. */
+function grouped<Row>(rows: Row[], group: ((row: Row) => string) | null): Line<Row>[] {
+  if (!group) return rows.map((row, at) => ({ row, at }));
+  const groups = new Map<string, { row: Row; at: number }[]>();
+  rows.forEach((row, at) => {
+    const title = group(row);
+    const list = groups.get(title);
+    if (list) list.push({ row, at });
+    else groups.set(title, [{ row, at }]);
+  });
+  return [...groups].flatMap(([title, list]) => [{ title, count: list.length }, ...list]);
+}
 
 /**
  * Rows that sort by a click on a heading and filter by text; any number of them, since only those in sight are built. Click selects,
@@ -64,16 +74,41 @@ export function DataTable<Row>(props: DataTableProps<Row>) {
       })
       .map((e) => e.row);
   }, [rows, columns, sort, filter]);
+  const { group, onShown } = props;
+  /** Rows and headings in the order in which they stand; a heading has no position among the rows. */
+  const lines = useMemo(() => grouped(shown, group ?? null), [shown, group]);
+  const lineOf = useMemo(() => {
+    const at: number[] = [];
+    lines.forEach((l, i) => {
+      if ('at' in l) at[l.at] = i;
+    });
+    return at;
+  }, [lines]);
+  useEffect(() => onShown?.(shown), [onShown, shown]);
   const virtual = useVirtualizer({
-    count: shown.length,
+    count: lines.length,
     getScrollElement: () => box.current,
     estimateSize: () => ROW,
     overscan: 6,
   });
+  // What is selected elsewhere comes into sight; what is selected here is there already.
+  const own = useRef(false);
+  const firstSelected = useMemo(() => shown.findIndex((r) => selected.has(rowKey(r))), [shown, selected, rowKey]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only a change of the selection moves the table
+  useEffect(() => {
+    if (own.current || firstSelected < 0) {
+      own.current = false;
+      return;
+    }
+    const line = lineOf[firstSelected];
+    const { startIndex, endIndex } = virtual.range ?? { startIndex: 0, endIndex: -1 };
+    if (line < startIndex || line >= endIndex) virtual.scrollToIndex(line, { align: 'center' });
+  }, [firstSelected, selected.size]);
   const tracks = { gridTemplateColumns: columns.map((c) => c.width).join(' ') };
   const numeric = (c: Column<Row>) => shown.length > 0 && typeof c.value(shown[0]) === 'number';
   const choose = (index: number, e: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => {
     setActive(index);
+    own.current = true;
     if (e.shiftKey) {
       const [a, b] = [Math.min(anchor.current, index), Math.max(anchor.current, index)];
       props.onSelect(shown.slice(a, b + 1).map(rowKey), 'only');
@@ -83,7 +118,7 @@ export function DataTable<Row>(props: DataTableProps<Row>) {
     props.onSelect([rowKey(shown[index])], e.ctrlKey || e.metaKey ? 'toggle' : 'only');
   };
   const focusRow = (index: number) => {
-    virtual.scrollToIndex(index);
+    virtual.scrollToIndex(lineOf[index] ?? index);
     requestAnimationFrame(() =>
       box.current?.querySelector<HTMLElement>(`[data-index="${index}"]`)?.focus({ preventScroll: true }),
     );
@@ -100,6 +135,7 @@ export function DataTable<Row>(props: DataTableProps<Row>) {
     };
     if (e.key === ' ') {
       e.preventDefault();
+      own.current = true;
       if (shown[active]) props.onSelect([rowKey(shown[active])], 'toggle');
       return;
     }
@@ -138,20 +174,35 @@ export function DataTable<Row>(props: DataTableProps<Row>) {
       <div ref={box} className={css.body} role="rowgroup" onKeyDown={move}>
         <div className={css.all} style={{ height: virtual.getTotalSize() }}>
           {virtual.getVirtualItems().map((item) => {
-            const row = shown[item.index];
+            const line = lines[item.index];
+            if (!('at' in line))
+              return (
+                <div
+                  key={`group ${line.title}`}
+                  role="row"
+                  tabIndex={-1}
+                  className={css.group}
+                  style={{ height: ROW, transform: `translateY(${item.start}px)` }}
+                >
+                  <div role="gridcell" tabIndex={-1}>
+                    {line.title || 'none'} <em>{line.count}</em>
+                  </div>
+                </div>
+              );
+            const { row, at } = line;
             const key = rowKey(row);
             return (
               <div
                 key={key}
                 role="row"
-                data-index={item.index}
+                data-index={at}
                 aria-rowindex={item.index + 2}
                 aria-selected={selected.has(key)}
-                tabIndex={item.index === Math.min(active, shown.length - 1) ? 0 : -1}
+                tabIndex={at === Math.min(active, shown.length - 1) ? 0 : -1}
                 className={`${css.row} ${selected.has(key) ? css.selected : ''}`}
                 style={{ ...tracks, height: ROW, transform: `translateY(${item.start}px)` }}
-                onClick={(e) => choose(item.index, e)}
-                onFocus={() => setActive(item.index)}
+                onClick={(e) => choose(at, e)}
+                onFocus={() => setActive(at)}
                 onPointerEnter={() => props.onHover?.(key)}
                 onPointerLeave={() => props.onHover?.(null)}
               >

@@ -1,4 +1,6 @@
-import { packSheet, placePoint, scaleFactors } from '@wembrel/core/uv/layout';
+import { sheetSides } from '@wembrel/core/plan/sheets';
+import { packedFigures } from '@wembrel/core/uv/coverage';
+import { packSheets, placePoint } from '@wembrel/core/uv/layout';
 import { outlineOf } from '@wembrel/core/uv/outline';
 import type { PackAnswer, PackedSheet, PackRequest } from '../contract/plots.ts';
 
@@ -11,19 +13,21 @@ self.onmessage = ({ data }: MessageEvent<PackRequest>) => {
     const all = index.sheets.map((plots) =>
       plots.map((p) => ({ ...p, shape: shapes.subarray(p.shape[0] * 6, (p.shape[0] + p.shape[1]) * 6) })),
     );
-    const factors = scaleFactors(all, decisions.scale);
+    const packedSheets = packSheets(all, decisions, { progress: (share) => answer({ id, type: 'progress', share }) });
     const sheets = decisions.sheets.map((sheet, s): PackedSheet => {
-      const packed = packSheet(all[s] ?? [], factors[s] ?? [], sheet, s, decisions, {
-        progress: (share) => answer({ id, type: 'progress', share: (s + share) / decisions.sheets.length }),
-      });
-      const area = packed.plots.reduce((n, p) => n + p.texelArea * p.scale * p.scale, 0);
+      const packed = packedSheets[s];
+      const [width, height] = sheetSides(sheet);
+      const figures = packedFigures({ width, height, scale: packed.scale, plots: packed.plots }, decisions.scale);
       return {
         name: sheet.name,
-        size: sheet.size,
+        width,
+        height,
+        reserves: sheet.reserves,
         margin: sheet.margin,
         scale: packed.scale,
         attempts: packed.attempts,
-        coverage: area / sheet.size ** 2,
+        coverage: figures?.coverage ?? 0,
+        figures,
         plots: packed.plots.map((p) => ({
           id: p.id,
           slot: p.slot,

@@ -7,16 +7,16 @@ import type { SheetMaps } from './transfer.ts';
  */
 export function padSheet(maps: SheetMaps, padding: number): void {
   if (padding <= 0) return;
-  const { size, owner } = maps;
-  const nearest = nearestFeature(owner, size, size);
+  const { width, height, owner } = maps;
+  const nearest = nearestFeature(owner, width, height);
   const limit = padding * padding;
-  for (let y = 0; y < size; y++)
-    for (let x = 0; x < size; x++) {
-      const i = y * size + x;
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const i = y * width + x;
       const s = nearest[i];
       if (s < 0 || s === i) continue;
-      const dx = (s % size) - x;
-      const dy = Math.floor(s / size) - y;
+      const dx = (s % width) - x;
+      const dy = Math.floor(s / width) - y;
       if (dx * dx + dy * dy > limit) continue;
       for (let c = 0; c < 4; c++) maps.baseColor[i * 4 + c] = maps.baseColor[s * 4 + c];
       for (let c = 0; c < 3; c++) {

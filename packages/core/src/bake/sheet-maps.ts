@@ -1,4 +1,5 @@
 import type { Routing } from '../plan/route.ts';
+import type { SheetMap } from '../plan/sheets.ts';
 import type { SheetMaps } from './transfer.ts';
 
 /** Which maps a sheet needs and how bright its emissive map may get. */
@@ -11,30 +12,32 @@ export interface SheetNeeds {
   emissiveStrength: number;
 }
 
-export function sheetNeeds(routing: Routing, sheet: number): SheetNeeds {
+/** @param without maps that are left out although materials have them */
+export function sheetNeeds(routing: Routing, sheet: number, without: readonly SheetMap[] = []): SheetNeeds {
   const looks = routing.materials.filter((m) => m.sheet === sheet).map((m) => m.look);
   const brightest = Math.max(0, ...looks.flatMap((l) => l.emissiveFactor));
   return {
-    normal: looks.some((l) => l.normal),
-    emissive: brightest > 0,
+    normal: !without.includes('normal') && looks.some((l) => l.normal),
+    emissive: !without.includes('emissive') && brightest > 0,
     alpha: looks.some((l) => l.alphaMode !== 'OPAQUE'),
     emissiveStrength: Math.max(1, brightest),
   };
 }
 
 /** Empty maps in shared memory: black, rough, without occlusion, flat. */
-export function emptyMaps(size: number, needs: SheetNeeds): SheetMaps {
-  const bytes = (channels: number) => new Uint8Array(new SharedArrayBuffer(size * size * channels));
+export function emptyMaps(width: number, height: number, needs: SheetNeeds): SheetMaps {
+  const bytes = (channels: number) => new Uint8Array(new SharedArrayBuffer(width * height * channels));
   const maps: SheetMaps = {
-    size,
+    width,
+    height,
     baseColor: bytes(4),
     orm: bytes(3),
     normal: needs.normal ? bytes(3) : null,
     emissive: needs.emissive ? bytes(3) : null,
     emissiveStrength: needs.emissiveStrength,
-    owner: new Uint32Array(new SharedArrayBuffer(size * size * 4)),
+    owner: new Uint32Array(new SharedArrayBuffer(width * height * 4)),
   };
-  for (let i = 0; i < size * size; i++) {
+  for (let i = 0; i < width * height; i++) {
     maps.baseColor[i * 4 + 3] = needs.alpha ? 0 : 255;
     maps.orm[i * 3] = 255;
     maps.orm[i * 3 + 1] = 255;
@@ -48,6 +51,6 @@ export function emptyMaps(size: number, needs: SheetNeeds): SheetMaps {
 }
 
 /** Bytes that the maps of one sheet take while they are baked. */
-export function sheetMapsBytes(size: number, needs: SheetNeeds): number {
-  return size * size * (4 + 3 + (needs.normal ? 3 : 0) + (needs.emissive ? 3 : 0) + 4);
+export function sheetMapsBytes(width: number, height: number, needs: SheetNeeds): number {
+  return width * height * (4 + 3 + (needs.normal ? 3 : 0) + (needs.emissive ? 3 : 0) + 4);
 }

@@ -56,7 +56,9 @@ export function sourceFrames(part: Part, use: TextureUse, normals: Float32Array)
 
 /** True when some material on the sheet has a normal map, so that the sheet gets one. */
 export function sheetsWithNormals(routing: Routing, layout: Layout): boolean[] {
-  return layout.sheets.map((_, s) => routing.materials.some((m) => m.sheet === s && m.look.normal));
+  return layout.sheets.map(
+    (sheet, s) => !sheet.without.includes('normal') && routing.materials.some((m) => m.sheet === s && m.look.normal),
+  );
 }
 
 /** Builds all target parts of a layout. `tangentsReady` must have resolved. */
@@ -84,14 +86,14 @@ export function targetParts(models: Model[], routing: Routing, layout: Layout, s
       const xy = use ? layoutCoordinates(part, use, referenceSize(routed, sizes)) : null;
       const { indices } = part;
       const uv = new Float32Array(indices.length * 2);
-      const size = layout.sheets[sheet].size;
+      const { width, height } = layout.sheets[sheet];
       for (const { plot, shiftX, shiftY, triangles } of places)
         for (const t of triangles)
           for (let c = t * 3; c < t * 3 + 3; c++) {
             const v = indices[c];
             const [px, py] = placePoint(plot, xy ? xy[v * 2] - shiftX : 0, xy ? xy[v * 2 + 1] - shiftY : 0);
-            uv[c * 2] = px / size;
-            uv[c * 2 + 1] = py / size;
+            uv[c * 2] = px / width;
+            uv[c * 2 + 1] = py / height;
           }
       out.push(assemble(m, part, material, sheet, look, uv, withNormals[sheet], !use));
     }
@@ -144,6 +146,6 @@ function assemble(
     tangents: outTangents,
     madeNormals: !part.normals,
     keepsColors: swatch,
-    sourceTangents: look.normal && !swatch ? sourceFrames(part, look.normal, normals) : null,
+    sourceTangents: withNormals && look.normal && !swatch ? sourceFrames(part, look.normal, normals) : null,
   };
 }

@@ -10,7 +10,8 @@ import type { BakeTriangles } from './triangles.ts';
 
 /** The maps of a sheet in shared memory, three or four bytes a texel; `owner` is plot id + 1, 0 where there is no island. */
 export interface SheetMaps {
-  size: number;
+  width: number;
+  height: number;
   /** R G B A, sRGB colour. */
   baseColor: Uint8Array;
   /** Occlusion, roughness, metallic. */
@@ -35,23 +36,24 @@ export interface TransferInput {
 export const TILE = 64;
 
 /** Texels in whose squares a triangle may lie: centre within half a diagonal. */
-const TOUCH = Math.SQRT1_2;
+export const TOUCH = Math.SQRT1_2;
 
 /** Finest sampling per axis when minifying; beyond it mips take over. */
 const MAX_PER_AXIS = 8;
 
 /** Lists, for each tile of the sheet, the triangles that may cover some of its texels. */
-export function binTriangles(triangles: BakeTriangles, size: number): Map<number, Uint32Array> {
-  const across = Math.ceil(size / TILE);
+export function binTriangles(triangles: BakeTriangles, width: number, height: number): Map<number, Uint32Array> {
+  const across = Math.ceil(width / TILE);
+  const down = Math.ceil(height / TILE);
   const lists = new Map<number, number[]>();
   const { place } = triangles;
   for (let t = 0; t < triangles.count; t++) {
     const o = t * 6;
-    const clampTile = (v: number) => Math.max(0, Math.min(across - 1, Math.floor(v / TILE)));
-    const x0 = clampTile(Math.min(place[o], place[o + 2], place[o + 4]) - 1);
-    const x1 = clampTile(Math.max(place[o], place[o + 2], place[o + 4]) + 1);
-    const y0 = clampTile(Math.min(place[o + 1], place[o + 3], place[o + 5]) - 1);
-    const y1 = clampTile(Math.max(place[o + 1], place[o + 3], place[o + 5]) + 1);
+    const clampTile = (v: number, tiles: number) => Math.max(0, Math.min(tiles - 1, Math.floor(v / TILE)));
+    const x0 = clampTile(Math.min(place[o], place[o + 2], place[o + 4]) - 1, across);
+    const x1 = clampTile(Math.max(place[o], place[o + 2], place[o + 4]) + 1, across);
+    const y0 = clampTile(Math.min(place[o + 1], place[o + 3], place[o + 5]) - 1, down);
+    const y1 = clampTile(Math.max(place[o + 1], place[o + 3], place[o + 5]) + 1, down);
     for (let y = y0; y <= y1; y++)
       for (let x = x0; x <= x1; x++) {
         const key = y * across + x;
@@ -73,7 +75,7 @@ interface Channel {
 }
 
 /** Nearest point of a triangle to (x, y): barycentrics into `bary`; returns the squared distance. */
-function nearestOnTriangle(p: Float64Array, o: number, x: number, y: number, bary: Float64Array): number {
+export function nearestOnTriangle(p: Float64Array, o: number, x: number, y: number, bary: Float64Array): number {
   let best = Infinity;
   for (let k = 0; k < 3; k++) {
     const j = k === 2 ? 0 : k + 1;
@@ -108,13 +110,13 @@ export class TransferScratch {
 /** Bakes one tile of a sheet for one material. Texels of other materials in the tile are left alone. */
 export function transferTile(input: TransferInput, tile: number, list: Uint32Array, scratch: TransferScratch): void {
   const { look, triangles, maps } = input;
-  const { size } = maps;
+  const { width, height } = maps;
   const { place } = triangles;
-  const across = Math.ceil(size / TILE);
+  const across = Math.ceil(width / TILE);
   const tx = (tile % across) * TILE;
   const ty = Math.floor(tile / across) * TILE;
-  const w = Math.min(TILE, size - tx);
-  const h = Math.min(TILE, size - ty);
+  const w = Math.min(TILE, width - tx);
+  const h = Math.min(TILE, height - ty);
   const channels = openChannels(input);
   const setsList = Object.values(channels) as Channel[];
   // The finest grid that any triangle here needs.
@@ -206,7 +208,7 @@ export function transferTile(input: TransferInput, tile: number, list: Uint32Arr
         else nearestOnTriangle(place, list[main] * 6, px, py, bary);
         shade.add(list[main], perTriangle[main], bary, sums);
       }
-      write(maps, (ty + y) * size + tx + x, sums, look, triangles.plot[list[main]] + 1);
+      write(maps, (ty + y) * width + tx + x, sums, look, triangles.plot[list[main]] + 1);
     }
 }
 

@@ -3,7 +3,7 @@ import { uvSetsUsed } from '../scene/material.ts';
 import type { Model } from '../scene/model.ts';
 import { layoutCoordinates } from '../uv/coordinates.ts';
 import { type PlacedPlot, placePoint } from '../uv/layout.ts';
-import { type ImageSizes, layoutUse, referenceSize, SWATCH_SIDE } from '../uv/plots.ts';
+import { type ImageSizes, layoutUse, referenceSize } from '../uv/plots.ts';
 import type { TargetPart } from './target.ts';
 
 /**
@@ -54,7 +54,7 @@ export function bakeTriangles(
   let at = 0;
   for (const p of plots) {
     if (p.kind === 'swatch') {
-      const s = SWATCH_SIDE;
+      const s = p.boxWidth;
       const corners = [0, 0, s, 0, s, s, 0, 0, s, s, 0, s];
       for (let k = 0; k < 12; k += 2) {
         place[at * 6 + k] = (p.x + corners[k]) * pxScale;

@@ -1,5 +1,5 @@
-import { protectedMip } from '../plan/decisions.ts';
 import type { KeptApart, Routing } from '../plan/route.ts';
+import { protectedMip, type SheetKind } from '../plan/sheets.ts';
 import type { Model } from '../scene/model.ts';
 import { type Layout, placedBox } from '../uv/layout.ts';
 
@@ -11,7 +11,11 @@ export interface Manifest {
   models: { file: string; name: string }[];
   sheets: {
     name: string;
+    kind: SheetKind;
+    /** Width, px. */
     size: number;
+    width: number;
+    height: number;
     margin: number;
     padding: number;
     protectedMip: number;
@@ -41,6 +45,8 @@ export interface ManifestInput {
   names: string[];
   routing: Routing;
   layout: Layout;
+  /** Kind of each sheet of the layout. */
+  kinds: SheetKind[];
   /** The sheets that were baked, in order. */
   baked: { sheet: number; padding: number; coverage: number; maps: Record<string, string> }[];
 }
@@ -71,7 +77,10 @@ export function buildManifest(i: ManifestInput): Manifest {
       const sheet = i.layout.sheets[s];
       return {
         name: sheet.name,
-        size: sheet.size,
+        kind: i.kinds[s],
+        size: sheet.width,
+        width: sheet.width,
+        height: sheet.height,
         margin: sheet.margin,
         padding,
         protectedMip: protectedMip(sheet.margin),
@@ -85,7 +94,7 @@ export function buildManifest(i: ManifestInput): Manifest {
             form: p.kind,
             slot: i.routing.materials[p.material].name,
             px: [p.x, p.y, w, h],
-            uv: [p.x / sheet.size, p.y / sheet.size, (p.x + w) / sheet.size, (p.y + h) / sheet.size],
+            uv: [p.x / sheet.width, p.y / sheet.height, (p.x + w) / sheet.width, (p.y + h) / sheet.height],
             quarterTurns: p.turns,
             islands: p.islands.length,
           };

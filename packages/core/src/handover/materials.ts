@@ -6,10 +6,12 @@ import type { OutputClass } from '../plan/route.ts';
 export interface SheetFiles {
   name: string;
   /** Map kind → name in the textures folder and bytes. */
-  maps: { baseColor: MapFile; orm: MapFile; normal?: MapFile; emissive?: MapFile };
+  maps: { baseColor: MapFile; orm?: MapFile; normal?: MapFile; emissive?: MapFile };
   emissiveStrength: number;
   /** Some material on the sheet had an occlusion map. */
   occlusion: boolean;
+  /** 1 with a map, else what stands for it. */
+  factors: { roughness: number; metallic: number };
 }
 
 export interface MapFile {
@@ -49,12 +51,12 @@ export class SheetMaterials {
       .setAlphaMode(c.alphaMode)
       .setDoubleSided(c.doubleSided)
       .setBaseColorFactor([1, 1, 1, 1])
-      .setMetallicFactor(1)
-      .setRoughnessFactor(1)
-      .setBaseColorTexture(this.texture(files.maps.baseColor))
-      .setMetallicRoughnessTexture(this.texture(files.maps.orm));
+      .setMetallicFactor(files.factors.metallic)
+      .setRoughnessFactor(files.factors.roughness)
+      .setBaseColorTexture(this.texture(files.maps.baseColor));
+    if (files.maps.orm) material.setMetallicRoughnessTexture(this.texture(files.maps.orm));
     if (c.alphaMode === 'MASK') material.setAlphaCutoff(c.alphaCutoff);
-    if (files.occlusion) material.setOcclusionTexture(this.texture(files.maps.orm));
+    if (files.occlusion && files.maps.orm) material.setOcclusionTexture(this.texture(files.maps.orm));
     if (files.maps.normal) material.setNormalTexture(this.texture(files.maps.normal));
     if (files.maps.emissive) {
       material.setEmissiveTexture(this.texture(files.maps.emissive)).setEmissiveFactor([1, 1, 1]);

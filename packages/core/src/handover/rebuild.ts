@@ -6,7 +6,7 @@ import type { Model } from '../scene/model.ts';
 import type { SheetMaterials } from './materials.ts';
 
 /** Elements of an accessor picked by index, stored as before. */
-function pick(document: Document, accessor: Accessor, rows: Uint32Array): Accessor {
+export function pickRows(document: Document, accessor: Accessor, rows: Uint32Array): Accessor {
   const source = accessor.getArray() as TypedArray;
   const size = accessor.getElementSize();
   const out = new (source.constructor as new (n: number) => TypedArray)(rows.length * size);
@@ -55,7 +55,7 @@ export function applyTargets(
         semantic === 'TANGENT' ||
         (semantic === 'COLOR_0' && !target.keepsColors) ||
         (uvSet !== undefined && (uvSet === '0' || baked.has(Number(uvSet))));
-      primitive.setAttribute(semantic, drop ? null : pick(document, accessor, rows));
+      primitive.setAttribute(semantic, drop ? null : pickRows(document, accessor, rows));
     }
     primitive.setAttribute('TEXCOORD_0', floats(document, Accessor.Type.VEC2, target.uv));
     renumberUvSets(primitive);
@@ -65,7 +65,7 @@ export function applyTargets(
       for (const semantic of morph.listSemantics())
         morph.setAttribute(
           semantic,
-          semantic === 'TANGENT' ? null : pick(document, morph.getAttribute(semantic) as Accessor, rows),
+          semantic === 'TANGENT' ? null : pickRows(document, morph.getAttribute(semantic) as Accessor, rows),
         );
     primitive.setIndices(indexAccessor(document, target.indices, rows.length)).setMode(4);
     primitive.setMaterial(sheetMaterials.get(target.sheet, routed.classKey));

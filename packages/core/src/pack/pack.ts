@@ -5,8 +5,9 @@ import { dilate, scaledBox, type Turns, touchedCells, turnedPoints } from './ras
 export interface PackItem {
   /** Triangles, six numbers each, px at scale 1, all ≥ 0. */
   shape: Float64Array;
-  /** Relative size on top of the common scale. */
+  /** Relative size on top of the common scale, and the greatest size that it grows to, px per px of the shape. */
   factor: number;
+  most?: number;
   mayTurn: boolean;
   /** Size in px that does not scale (a swatch): the shape is this square. */
   fixedSide?: number;
@@ -17,6 +18,8 @@ export interface PackOptions {
   height: number;
   /** Least gap between shapes, px; half of it to the border. */
   margin: number;
+  /** Room that stays free, px. */
+  reserves?: readonly { x: number; y: number; width: number; height: number }[];
   rotate: 'none' | 'quarter';
   /** The common scale never exceeds this. */
   maxScale: number;
@@ -55,6 +58,13 @@ interface Oriented {
   squareTop: number;
 }
 
+/** Cells that nothing may take. */
+interface Reserved {
+  mask: RunMask;
+  x: number;
+  y: number;
+}
+
 interface Prepared {
   item: number;
   options: Oriented[];
@@ -87,7 +97,7 @@ function prepare(items: PackItem[], scale: number, o: PackOptions, cell: number)
   for (let i = 0; i < items.length; i++) {
     const it = items[i];
     const shape = it.fixedSide ? square(it.fixedSide) : it.shape;
-    const s = it.fixedSide ? 1 : scale * it.factor;
+    const s = it.fixedSide ? 1 : Math.min(it.most ?? Number.POSITIVE_INFINITY, scale * it.factor);
     const [w, h] = scaledBox(shape, s);
     if (Math.min(w, h) > Math.max(o.width, o.height)) return null;
     const options: Oriented[] = [];
@@ -164,8 +174,16 @@ function square(side: number): Float64Array {
 }
 
 /** One bottom-left pass in the given order; null when an item finds no place. */
-function place(order: Prepared[], grid: Occupancy, frame: number, border: number, cell: number): Placement[] | null {
+function place(
+  order: Prepared[],
+  grid: Occupancy,
+  frame: number,
+  border: number,
+  cell: number,
+  reserves: readonly Reserved[],
+): Placement[] | null {
   grid.clear();
+  for (const r of reserves) grid.add(r.mask, r.x + frame, r.y);
   const out: Placement[] = [];
   const width = grid.width - frame;
   const { height } = grid;
@@ -232,6 +250,11 @@ export function pack(items: PackItem[], o: PackOptions): PackResult {
   const grid = new Occupancy(Math.floor(o.width / cell) + frame, Math.floor(o.height / cell));
   const border = Math.ceil(o.margin / 2 / cell);
   const random = randomNumbers(o.seed);
+  const reserves = (o.reserves ?? []).map((r): Reserved => {
+    const [x, y] = [Math.floor(r.x / cell), Math.floor(r.y / cell)];
+    const [w, h] = [Math.ceil((r.x + r.width) / cell) - x, Math.ceil((r.y + r.height) / cell) - y];
+    return { mask: toRuns(new Uint8Array(w * h).fill(1), w, h), x, y };
+  });
   let attempts = 0;
   const attempt = (scale: number, orders: ((p: Prepared) => number)[]): Placement[] | null => {
     const prepared = prepare(items, scale, o, cell);
@@ -246,6 +269,7 @@ export function pack(items: PackItem[], o: PackOptions): PackResult {
         frame,
         border,
         cell,
+        reserves,
       );
       if (placed) return placed;
       if (o.cancelled?.()) return null;

@@ -1,39 +1,35 @@
 import { z } from 'zod';
+import { Budget } from './budget.ts';
+import { PlannedSurface } from './planned.ts';
+import { ReadingDecisions } from './reading.ts';
+import { Repairs } from './repairs.ts';
+import { APART, RouteRule } from './rules.ts';
+import { evenSheets, SheetDecision, sheetSides } from './sheets.ts';
 
-/** One shared output. */
-export const SheetDecision = z.object({
-  /** Stays the same when the sheet is renamed; routes name it. */
-  id: z.string().regex(/^[a-z0-9]{1,8}$/, 'small letters and digits, at most 8'),
-  name: z.string().regex(/^[A-Za-z0-9][A-Za-z0-9 _.-]{0,60}$/, 'letters, digits, space, _ . -; at most 61'),
-  /** Side, px. */
-  size: z
-    .number()
-    .int()
-    .min(64)
-    .max(8192)
-    .refine((v) => (v & (v - 1)) === 0, 'a power of two'),
-  /** Least gap between islands, px at the sheet's size; half of it to the border. */
-  margin: z.number().min(0).max(256),
-});
-export type SheetDecision = z.infer<typeof SheetDecision>;
+const SlotWeight = z.number().min(0.05).max(8);
 
-/** The route of a slot that is not merged. */
-export const APART = 'apart';
-
-const Fields = z.object({
+/** What is decided about where slots go and how the sheets are made: what alternatives differ in. */
+export const PlanFields = z.object({
   sheets: z
     .array(SheetDecision)
     .min(1, 'at least one sheet is needed')
     .max(16, 'at most 16 sheets')
-    .default([{ id: '1', name: 'sheet', size: 2048, margin: 12 }]),
-  /** Exact slot name → id of a sheet, or `apart`. Slots without a route are spread over the sheets by area. */
+    .default(() => evenSheets(1, 'sheet', 2048, 12)),
+  /** Exact slot name → id of a sheet, or `apart`. Slots without a route or a rule are spread over the sheets by area. */
   routes: z.record(z.string(), z.string()).default({}),
+  /** Asked in order for slots that have no route of their own. */
+  rules: z.array(RouteRule).max(64, 'at most 64 rules').default([]),
+  /** Exact slot name → importance: how much sharper than the others it shall be. */
+  weights: z.record(z.string(), SlotWeight).default({}),
+  /** Slots by exact name whose repeats are baked in, however many they are. */
+  bakeRepeats: z.array(z.string()).default([]),
   /** How far island colours are carried outward, px; null: as far as the margin. */
   padding: z.number().int().min(0).max(512).nullable().default(null),
   /** Samples per texel in all. */
   samples: z.union([z.literal(1), z.literal(4), z.literal(9), z.literal(16)]).default(4),
   rotate: z.enum(['none', 'quarter']).default('quarter'),
-  scale: z.enum(['relative', 'even']).default('relative'),
+  /** `detail`: as sharp as what a source's pictures really resolve. */
+  scale: z.enum(['relative', 'even', 'detail']).default('relative'),
   /** Parts by exact name that `join` leaves alone. */
   keepParts: z.array(z.string()).default([]),
   /** Join parts of a model that then share a slot. */
@@ -45,12 +41,44 @@ const Fields = z.object({
   /** Attempts of the packer at improving the layout. */
   effort: z.number().int().min(0).max(64).default(6),
   seed: z.number().int().min(0).max(0x7fffffff).default(1),
-  /** How far away the models will be seen, m; where the comparison opens. Null: as large as fits. */
-  viewDistance: z.number().min(0.01).max(100_000).nullable().default(null),
+  /** Nothing is merged: models keep their own materials, mended as `repairs` says. */
+  keepAll: z.boolean().default(false),
 });
 
-/** What the user decides about a merge. Everything else is derived from this and the sources. */
-export const MergeDecisions = Fields.superRefine((d, context) => {
+export const Plan = PlanFields.superRefine(checkPlan);
+/** A plan by itself: the document of `wembrel plan` and of an alternative. */
+export type Plan = z.infer<typeof Plan>;
+
+/** Another version of the plan, held beside it. */
+export const Alternative = z.object({
+  id: z.string().regex(/^[a-z0-9]{1,8}$/, 'small letters and digits, at most 8'),
+  name: z.string().trim().min(1, 'a name is needed').max(60),
+  plan: Plan,
+});
+export type Alternative = z.infer<typeof Alternative>;
+
+const Fields = PlanFields.extend({
+  /** How far away the models will be seen, m; where the comparison opens. Null: as large as fits. */
+  viewDistance: z.number().min(0.01).max(100_000).nullable().default(null),
+  planned: z.array(PlannedSurface).max(500, 'at most 500 planned surfaces').default([]),
+  alternatives: z.array(Alternative).max(3, 'at most three beside the plan').default([]),
+  /** What the last proposal said, so that a new one can tell changes by hand from its own. */
+  proposed: z
+    .object({
+      routes: z.record(z.string(), z.string()),
+      sheets: z.array(SheetDecision),
+    })
+    .nullable()
+    .default(null),
+  reading: ReadingDecisions.prefault({}),
+  repairs: Repairs.prefault({}),
+  budget: Budget.prefault({}),
+  /** Names that slots must bear; `*` stands for any letters. Empty: any name. */
+  requiredNames: z.array(z.string().trim().min(1).max(120)).max(200).default([]),
+});
+
+/** Sheets differ in id and name; routes and rules lead to sheets that are there. */
+export function checkPlan(d: z.infer<typeof PlanFields>, context: z.RefinementCtx): void {
   const fail = (path: (string | number)[], message: string) => context.addIssue({ code: 'custom', path, message });
   const ids = new Set<string>([APART]);
   const names = new Set<string>();
@@ -59,31 +87,40 @@ export const MergeDecisions = Fields.superRefine((d, context) => {
     if (names.has(s.name.toLowerCase())) fail(['sheets', i, 'name'], `two sheets are called "${s.name}"`);
     ids.add(s.id);
     names.add(s.name.toLowerCase());
+    const [w, h] = sheetSides(s);
+    s.reserves.forEach((r, k) => {
+      if (r.x + r.width > w || r.y + r.height > h)
+        fail(['sheets', i, 'reserves', k], `the reserve does not lie on the sheet "${s.name}"`);
+    });
   });
   for (const [slot, to] of Object.entries(d.routes))
     if (!ids.has(to)) fail(['routes', slot], `"${slot}" is routed to a sheet that is not there`);
+  d.rules.forEach((r, i) => {
+    if (!ids.has(r.to)) fail(['rules', i, 'to'], 'a rule leads to a sheet that is not there');
+  });
+}
+
+/** What the user decides about a merge. Everything else is derived from this and the sources. */
+export const MergeDecisions = Fields.superRefine((d, context) => {
+  checkPlan(d, context);
+  const ids = new Set<string>([APART, ...d.sheets.map((s) => s.id)]);
+  d.planned.forEach((p, i) => {
+    if (p.to !== null && !ids.has(p.to))
+      context.addIssue({
+        code: 'custom',
+        path: ['planned', i, 'to'],
+        message: `"${p.name}" goes to a sheet that is not there`,
+      });
+  });
 });
 export type MergeDecisions = z.infer<typeof MergeDecisions>;
 
-/** Sheets of one size and margin, called `name`, or `name_1`, `name_2`, … when there are several. */
-export function evenSheets(count: number, name: string, size: number, margin: number): SheetDecision[] {
-  return Array.from({ length: count }, (_, i) => ({
-    id: String(i + 1),
-    name: count === 1 ? name : `${name}_${i + 1}`,
-    size,
-    margin,
-  }));
+/** The plan inside all decisions. */
+export function planOf(d: Plan): Plan {
+  return Object.fromEntries(PLAN_KEYS.map((k) => [k, d[k]])) as Plan;
 }
+
+const PLAN_KEYS = Object.keys(PlanFields.shape) as (keyof Plan)[];
 
 /** A quarter of the side, for a look before the final bake. */
 export const PROOF_DIVISOR = 4;
-
-/** The smallest mip level at which a gap of `px` keeps two islands apart, −1 if not even mip 0 ("Margin, padding, mips"). */
-export function protectedMip(px: number): number {
-  return px < 3 ? -1 : Math.floor(Math.log2(px / 3));
-}
-
-/** Margin that protects mip k. */
-export function marginForMip(k: number): number {
-  return 3 * 2 ** k;
-}

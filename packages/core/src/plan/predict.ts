@@ -1,29 +1,61 @@
-import type { SlotFacts } from '../survey/slot-facts.ts';
+import { densityAt, PROFILE_PIECES } from '../survey/density.ts';
+import type { PartFacts, SlotFacts } from '../survey/slot-facts.ts';
 import { addTextureBytes, NO_TEXTURE_BYTES, type TextureBytes, textureBytes } from '../survey/texture-memory.ts';
-import { SWATCH_SIDE } from '../uv/plots.ts';
-import { APART, type MergeDecisions } from './decisions.ts';
-import { describeClass, emptiest, repeatsReason } from './route.ts';
+import { type AssignableSlot, type Assignment, assign, capacities, spread } from './assign.ts';
+import type { MergeDecisions, Plan } from './decisions.ts';
+import { DrawCallCounter } from './predict-calls.ts';
+import { type Bay, estimateEvenDensity, estimateScale } from './predict-scale.ts';
+import { sharpnessOf, sizeAt, usefulShareOf } from './sharpness.ts';
+import { mapSides, SHEET_MAPS, type SheetMap, sheetSides } from './sheets.ts';
+
+/** What a prediction reads of a slot. */
+export interface PlanSlot
+  extends Pick<
+    SlotFacts,
+    | 'model'
+    | 'slot'
+    | 'name'
+    | 'path'
+    | 'look'
+    | 'classKey'
+    | 'alphaMode'
+    | 'obstacle'
+    | 'unfit'
+    | 'repeats'
+    | 'flat'
+    | 'maps'
+    | 'images'
+    | 'islands'
+    | 'surface'
+    | 'density'
+    | 'densityProfile'
+    | 'evenProfile'
+  > {
+  parts: Pick<PartFacts, 'mesh' | 'drawCalls' | 'triangles' | 'joinable' | 'apart' | 'semantics' | 'uvSets'>[];
+}
+
+/** Position of the median in a profile. */
+const MEDIAN = PROFILE_PIECES / 2;
 
 /** Where a slot goes and what it carries there. */
-export interface Flow {
+export interface Flow extends Omit<Assignment, 'allowed'> {
   /** Position in the facts. */
   slot: number;
-  /** Position in the decisions' sheets, or −1: kept apart. */
-  sheet: number;
-  /** Why it is kept apart. */
-  code?: string;
-  reason?: string;
-  /** It was not routed by hand. */
-  spread: boolean;
+  /** px per texel of its source: 1 = as sharp. */
+  sharpness: number;
+  /** Texel density that it will have, px/m; null without a picture. */
+  density: { p5: number; median: number } | null;
 }
 
 export interface PredictedSheet {
   /** Share that its islands will cover. */
   coverage: number;
-  /** px per texel of the sources, at most 1. */
+  /** Common scale: px per texel of the sources, weights aside. */
   scale: number;
   slots: number;
   bays: number;
+  /** Which maps it will have, with their sizes. */
+  maps: { map: SheetMap; width: number; height: number }[];
   bytes: TextureBytes;
 }
 
@@ -35,140 +67,228 @@ export interface Prediction {
   textures: number;
   bytes: TextureBytes;
   triangles: number;
+  /** Longest side of any texture, px. */
+  largestTexture: number;
   /** Area-weighted 5 % of the texel density on sheets, px/m; null when nothing is merged. */
   lowestDensity: number | null;
 }
 
+/** What a prediction reads of a picture. */
+export interface PictureSize {
+  width: number;
+  height: number;
+  /** Longest side at which it shows all that it has, px. */
+  usefulSide?: number;
+}
+
 /** Size of a picture by its key. */
-export type PictureSizes = (key: string) => { width: number; height: number };
+export type PictureSizes = (key: string) => PictureSize;
 
-/** Share of a sheet that islands with their margins are assumed to fill: an assumption, not a measurement. */
-const FILL = 0.8;
+/** What packing a sheet brought, in place of estimates. */
+export interface PackedFigures {
+  scale: number;
+  coverage: number;
+  /** px/m of everything on it, where all have one density. */
+  evenDensity: number | null;
+}
 
-/** What of that is left for the islands alone at even density, where their margins are not counted one by one: assumed as well. */
-const EVEN_FILL = 0.85;
+/** Decisions that a prediction reads. */
+export type PredictDecisions = Plan & Pick<MergeDecisions, 'repairs'>;
 
-/**
- * What a plan will cost, before anything is packed or baked. Draw calls, slots, textures and memory are exact; coverage,
- * scale and density are estimates. Pure and quick: it runs while a slot is being dragged.
- */
-export function predict(slots: SlotFacts[], decisions: MergeDecisions, sizes: PictureSizes): Prediction {
-  const flows = resolveRoutes(slots, decisions);
-  const sheets = decisions.sheets.map((sheet, s): PredictedSheet => {
-    const own = flows.filter((f) => f.sheet === s).map((f) => slots[f.slot]);
-    const byLook = new Map<string, SlotFacts[]>();
-    for (const f of own) byLook.set(f.look, [...(byLook.get(f.look) ?? []), f]);
-    // A slot of one colour takes a swatch.
-    const bays = [...byLook.values()].flatMap((twins) => {
-      const areas = distinctAreas(twins);
-      return areas.length > 0 ? areas : [0];
-    });
-    const scale = estimateScale(bays, sheet.size, sheet.margin);
-    const area = bays.reduce((n, a) => n + (a > 0 ? a * scale * scale : SWATCH_SIDE ** 2), 0);
-    let bytes: TextureBytes = { ...NO_TEXTURE_BYTES };
-    if (own.length > 0) {
-      const maps = 2 + Number(own.some((f) => f.maps.normal)) + Number(own.some((f) => f.maps.emissive));
-      for (let i = 0; i < maps; i++) bytes = addTextureBytes(bytes, textureBytes(sheet.size, sheet.size));
-    }
-    return { coverage: Math.min(1, area / sheet.size ** 2), scale, slots: own.length, bays: bays.length, bytes };
-  });
-  const kept = new Map<string, TextureBytes>();
-  for (const f of flows) {
-    if (f.sheet >= 0) continue;
-    for (const [channel, key] of Object.entries(slots[f.slot].images)) {
-      const colour = channel === 'baseColor' || channel === 'emissive';
-      const { width, height } = sizes(key);
-      kept.set(`${key}:${colour}`, textureBytes(width, height));
-    }
-  }
-  const used = sheets.filter((s) => s.slots > 0);
-  const mapCount = decisions.sheets.reduce((n, _, s) => {
-    const own = flows.filter((f) => f.sheet === s).map((f) => slots[f.slot]);
-    if (own.length === 0) return n;
-    return n + 2 + Number(own.some((f) => f.maps.normal)) + Number(own.some((f) => f.maps.emissive));
-  }, 0);
+/** A slot as the routes see it. */
+export function assignable(f: PlanSlot): AssignableSlot {
   return {
-    flows,
-    sheets,
-    drawCalls: predictDrawCalls(slots, flows, decisions),
-    slots: outputSlots(slots, flows),
-    textures: mapCount + kept.size,
-    bytes: [...used.map((s) => s.bytes), ...kept.values()].reduce(addTextureBytes, { ...NO_TEXTURE_BYTES }),
-    triangles: slots.reduce((n, f) => n + f.parts.reduce((k, p) => k + p.triangles, 0), 0),
-    lowestDensity: lowestDensity(slots, flows, sheets, decisions),
+    name: f.name,
+    model: f.path,
+    pictures: Object.values(f.images),
+    flat: f.flat,
+    repeats: f.repeats,
+    alphaMode: f.alphaMode,
+    classKey: f.classKey,
+    obstacle: f.obstacle,
+    unfit: f.unfit,
   };
 }
 
-/** Which sheet each slot goes to: by hand, else to the emptiest sheet, largest first. Same rules as `route` and `spread`. */
-function resolveRoutes(slots: SlotFacts[], decisions: MergeDecisions): Flow[] {
-  const flows = slots.map((f, i): Flow => {
-    const route = decisions.routes[f.name];
-    const apart = (code: string, reason: string): Flow => ({ slot: i, sheet: -1, code, reason, spread: false });
-    if (route === APART) return apart('named', 'kept apart by name');
-    if (f.obstacle) return apart(f.obstacle.code, f.obstacle.reason);
-    if (f.repeats > decisions.maxRepeats + 1e-4)
-      return apart('repeats', repeatsReason(f.repeats, decisions.maxRepeats));
-    const sheet = decisions.sheets.findIndex((s) => s.id === route);
-    return { slot: i, sheet, spread: sheet < 0 };
-  });
-  const counts = new Map<string, number>();
-  for (const f of flows) if (!f.code) counts.set(slots[f.slot].classKey, (counts.get(slots[f.slot].classKey) ?? 0) + 1);
-  const largest = [...counts].reduce((best, c) => (c[1] > best[1] ? c : best), ['', 0])[0];
-  for (const f of flows) {
-    const s = slots[f.slot];
-    if (f.code || s.classKey === largest || (counts.get(s.classKey) as number) > 1) continue;
-    f.sheet = -1;
-    f.spread = false;
-    f.code = 'alone';
-    f.reason = `${describeClass(s.classKey)}, as no other slot is; merging it would save no draw call`;
-  }
-  // Twins that are not routed apart by hand stay together, so areas are counted once a look.
-  const load = decisions.sheets.map(() => 0);
-  const groups = new Map<string, Flow[]>();
-  for (const f of flows) {
-    if (f.code) continue;
-    const key = `${f.spread ? '' : f.sheet}:${slots[f.slot].look}`;
-    const list = groups.get(key);
+/** Side at which a slot's pictures show all that they have, as a share of the longest. */
+export function usefulShare(f: PlanSlot, sizes: PictureSizes): number {
+  return usefulShareOf(Object.values(f.images).map(sizes));
+}
+
+/** Bays of the islands of twins: those that sample the same texels once, at the greatest weight; slots of one colour share a swatch. */
+export function baysOf(own: readonly PlanSlot[], d: PredictDecisions, sizes: PictureSizes): Bay[] {
+  const byLook = new Map<string, PlanSlot[]>();
+  for (const f of own) {
+    const key = `${d.weights[f.name] ?? 1} ${f.look}`;
+    const list = byLook.get(key);
     if (list) list.push(f);
-    else groups.set(key, [f]);
+    else byLook.set(key, [f]);
   }
-  const area = (list: Flow[]) => distinctAreas(list.map((f) => slots[f.slot])).reduce((n, a) => n + a, 0);
-  const sizes = decisions.sheets.map((s) => s.size);
-  const waiting: Flow[][] = [];
-  for (const list of groups.values()) {
-    if (list[0].spread) waiting.push(list);
-    else load[list[0].sheet] += area(list);
+  return [...byLook.values()].flatMap((twins): Bay[] => {
+    const areas = distinctAreas(twins);
+    if (areas.length === 0) return [{ area: 0, factor: 0, most: 0 }];
+    const s = sharpnessOf(
+      d.scale === 'even' ? 'relative' : d.scale,
+      d.weights[twins[0].name] ?? 1,
+      usefulShare(twins[0], sizes),
+    );
+    return areas.map((area) => ({ area, ...s }));
+  });
+}
+
+/** The maps of a sheet with these slots. */
+export function sheetMaps(sheet: Plan['sheets'][number], own: readonly PlanSlot[]): PredictedSheet['maps'] {
+  if (own.length === 0) return [];
+  return SHEET_MAPS.flatMap((map) => {
+    if ((map === 'normal' || map === 'emissive') && !own.some((f) => f.maps[map])) return [];
+    const sides = mapSides(sheet, map);
+    return sides ? [{ map, width: sides[0], height: sides[1] }] : [];
+  });
+}
+
+/**
+ * What a plan will cost, before anything is packed or baked. Draw calls, slots, textures and memory are exact; coverage,
+ * scale and density are estimates, until `packed` brings what packing found. Pure and quick: it runs while a slot is being dragged.
+ *
+ * @param packed by sheet
+ */
+export function predict(
+  slots: readonly PlanSlot[],
+  d: PredictDecisions,
+  sizes: PictureSizes,
+  packed: readonly (PackedFigures | null)[] = [],
+): Prediction {
+  const assigned = resolveRoutes(slots, d);
+  const bySheet: PlanSlot[][] = d.sheets.map(() => []);
+  assigned.forEach((a, i) => {
+    if (a.sheet >= 0) bySheet[a.sheet].push(slots[i]);
+  });
+  const estimated = d.scale === 'even' ? estimateEvenDensity(bySheet, d.sheets) : null;
+  const evenOf = (s: number) => (estimated === null ? null : (packed[s]?.evenDensity ?? estimated));
+  const sheets = d.sheets.map((sheet, s): PredictedSheet => {
+    const own = bySheet[s];
+    const bays = baysOf(own, d, sizes);
+    const [width, height] = sheetSides(sheet);
+    const found = packed[s];
+    const { scale, coverage } = found ?? estimateScale(bays, sheet);
+    const maps = sheetMaps(sheet, own);
+    const bytes = maps.reduce((n, m) => addTextureBytes(n, textureBytes(m.width, m.height)), {
+      ...NO_TEXTURE_BYTES,
+    } as TextureBytes);
+    const evenCoverage = () =>
+      Math.min(
+        1,
+        (own.reduce((n, f) => n + (f.density ? f.surface : 0), 0) * (evenOf(s) ?? 0) ** 2) / (width * height),
+      );
+    return {
+      coverage: estimated === null || found ? coverage : evenCoverage(),
+      scale,
+      slots: own.length,
+      bays: bays.length,
+      maps,
+      bytes,
+    };
+  });
+  const flows = assigned.map((a, i) => flowOf(a, i, slots[i], sheets, d, a.sheet < 0 ? null : evenOf(a.sheet), sizes));
+  const kept = storedTextures(
+    flows.flatMap((f) => (f.sheet < 0 ? [slots[f.slot]] : [])),
+    d,
+    sizes,
+  );
+  return {
+    flows,
+    sheets,
+    drawCalls: new DrawCallCounter(slots, d.join).count(
+      assigned.map((a) => a.sheet),
+      d.sheets,
+    ),
+    slots: outputSlots(slots, flows),
+    textures: sheets.reduce((n, s) => n + s.maps.length, 0) + kept.length,
+    bytes: [...sheets.map((s) => s.bytes), ...kept.map((k) => k.bytes)].reduce(addTextureBytes, {
+      ...NO_TEXTURE_BYTES,
+    }),
+    triangles: slots.reduce((n, f) => n + f.parts.reduce((k, p) => k + p.triangles, 0), 0),
+    largestTexture: Math.max(
+      0,
+      ...sheets.flatMap((s) => s.maps.map((m) => Math.max(m.width, m.height))),
+      ...kept.map((k) => k.side),
+    ),
+    lowestDensity: lowestDensity(slots, flows, estimated !== null),
+  };
+}
+
+function flowOf(
+  { allowed: _, ...a }: Assignment,
+  slot: number,
+  f: PlanSlot,
+  sheets: readonly PredictedSheet[],
+  d: PredictDecisions,
+  even: number | null,
+  sizes: PictureSizes,
+): Flow {
+  if (a.sheet < 0 || !f.density) return { ...a, slot, sharpness: 1, density: f.density };
+  if (even !== null) {
+    const [p5, median] = [f.evenProfile[1] * even, f.evenProfile[MEDIAN] * even];
+    return { ...a, slot, sharpness: median / f.density.median, density: { p5, median } };
   }
-  waiting.sort((a, b) => area(b) - area(a));
-  for (const list of waiting) {
-    const best = emptiest(load, sizes, area(list));
-    load[best] += area(list);
-    for (const f of list) f.sheet = best;
-  }
-  return flows;
+  const s = sharpnessOf(d.scale as 'relative' | 'detail', d.weights[f.name] ?? 1, usefulShare(f, sizes));
+  const k = sizeAt(s, sheets[a.sheet].scale);
+  return { ...a, slot, sharpness: k, density: { p5: f.density.p5 * k, median: f.density.median * k } };
+}
+
+/** Textures of slots that are not merged, mended as the repairs say; those with the same pixels and colour space once. */
+export function storedTextures(apart: readonly PlanSlot[], d: PredictDecisions, sizes: PictureSizes) {
+  const { repairs } = d;
+  const kept = new Map<string, { bytes: TextureBytes; side: number }>();
+  for (const f of apart)
+    for (const [channel, own] of Object.entries(f.images)) {
+      const colour = channel === 'baseColor' || channel === 'emissive';
+      if (repairs.flatToFactor.includes(own)) continue;
+      const key = repairs.shareNear[own] ?? own;
+      const { width, height } = storedSize(sizes(key), repairs.storeAt[key]);
+      kept.set(`${key}:${colour}`, { bytes: textureBytes(width, height), side: Math.max(width, height) });
+    }
+  return [...kept.values()];
+}
+
+/** Size of a picture that is stored at a smaller longest side. */
+function storedSize(p: { width: number; height: number }, side: number | undefined): { width: number; height: number } {
+  const k = side === undefined ? 1 : Math.min(1, side / Math.max(p.width, p.height));
+  return { width: Math.max(1, Math.round(p.width * k)), height: Math.max(1, Math.round(p.height * k)) };
+}
+
+/** Which sheet each slot goes to: by hand or rule, else spread by area. */
+export function resolveRoutes(slots: readonly PlanSlot[], d: PredictDecisions): Assignment[] {
+  const out = assign(slots.map(assignable), d);
+  // Twins stay together unless they were routed or weighted apart by hand, so areas are counted once a look.
+  const groups = new Map<string, { members: Assignment[]; slots: PlanSlot[] }>();
+  out.forEach((a, i) => {
+    if (a.code) return;
+    const s = slots[i];
+    const key = `${a.spread ? '' : a.sheet} ${d.weights[s.name] ?? 1} ${s.look}`;
+    const known = groups.get(key);
+    if (known) {
+      known.members.push(a);
+      known.slots.push(s);
+    } else groups.set(key, { members: [a], slots: [s] });
+  });
+  const rows = [...groups.values()].map((g) => ({
+    area: distinctAreas(g.slots).reduce((n, a) => n + a, 0),
+    sheet: g.members[0].sheet,
+    allowed: g.members[0].allowed,
+    members: g.members,
+  }));
+  spread(rows, capacities(d.sheets));
+  for (const g of rows) for (const a of g.members) a.sheet = g.sheet;
+  return out;
 }
 
 /** Areas of the islands of twins, those that sample the same texels once. */
-function distinctAreas(twins: SlotFacts[]): number[] {
+function distinctAreas(twins: readonly PlanSlot[]): number[] {
   return [...new Map(twins.flatMap((f) => f.islands.map((i) => [i.key, i.area] as const))).values()];
 }
 
-/** The scale at which the islands with half a margin around each fill the usable share of a sheet. */
-function estimateScale(bays: number[], size: number, margin: number): number {
-  const taken = (s: number) => bays.reduce((n, a) => n + ((a > 0 ? Math.sqrt(a) * s : SWATCH_SIDE) + margin) ** 2, 0);
-  const room = FILL * size * size;
-  if (taken(1) <= room) return 1;
-  let low = 0;
-  let high = 1;
-  for (let i = 0; i < 40; i++) {
-    const mid = (low + high) / 2;
-    if (taken(mid) <= room) low = mid;
-    else high = mid;
-  }
-  return low;
-}
-
-function outputSlots(slots: SlotFacts[], flows: Flow[]): number {
+function outputSlots(slots: readonly PlanSlot[], flows: readonly Flow[]): number {
   const perModel = new Set<string>();
   for (const f of flows) {
     const s = slots[f.slot];
@@ -177,83 +297,15 @@ function outputSlots(slots: SlotFacts[], flows: Flow[]): number {
   return perModel.size;
 }
 
-/** Follows `joinParts`: first inside each mesh, then across nodes that nothing keeps apart. */
-function predictDrawCalls(slots: SlotFacts[], flows: Flow[], decisions: MergeDecisions): number {
-  let calls = 0;
-  const inMesh = new Map<string, { calls: number; apart: boolean; across: string }>();
-  for (const f of flows) {
-    const s = slots[f.slot];
-    const merged = f.sheet >= 0;
-    const withNormals = merged && flows.some((g) => g.sheet === f.sheet && slots[g.slot].maps.normal);
-    const material = merged ? `sheet ${f.sheet} ${s.classKey}` : `own ${s.slot}`;
-    for (const p of s.parts) {
-      if (!decisions.join || !p.joinable || p.drawCalls === 0) {
-        calls += p.drawCalls;
-        continue;
-      }
-      const across = `${s.model}:${material} ${(merged ? mergedSemantics(p, withNormals) : p.semantics).join(' ')}`;
-      inMesh.set(`${across} mesh ${p.mesh}`, { calls: p.drawCalls, apart: p.apart, across });
-    }
-  }
-  const joined = new Set<string>();
-  for (const group of inMesh.values()) {
-    if (group.apart) calls += group.calls;
-    else joined.add(group.across);
-  }
-  return calls + joined.size;
-}
-
-/** Attributes of a part after it has been merged; see `applyTargets`. */
-function mergedSemantics(p: SlotFacts['parts'][number], withNormals: boolean): string[] {
-  const kept = p.semantics.filter((s) => {
-    const set = /^TEXCOORD_(\d+)$/.exec(s)?.[1];
-    return s !== 'TANGENT' && (set === undefined || (set !== '0' && !p.uvSets.includes(Number(set))));
-  });
-  const others = kept.filter((s) => !s.startsWith('TEXCOORD_'));
-  const uvs = kept.length - others.length + 1;
-  const out = new Set([...others, 'NORMAL', ...Array.from({ length: uvs }, (_, i) => `TEXCOORD_${i}`)]);
-  if (withNormals) out.add('TANGENT');
-  return [...out].sort();
-}
-
-function lowestDensity(
-  slots: SlotFacts[],
-  flows: Flow[],
-  sheets: PredictedSheet[],
-  decisions: MergeDecisions,
-): number | null {
-  const rows: { density: number; surface: number }[] = [];
-  for (const f of flows) {
-    const s = slots[f.slot];
-    if (f.sheet < 0 || !s.density) continue;
-    rows.push({ density: s.density.p5 * sheets[f.sheet].scale, surface: s.surface });
-  }
-  if (rows.length === 0) return null;
-  if (decisions.scale === 'even') return evenDensity(slots, flows, sheets, decisions);
-  rows.sort((a, b) => a.density - b.density);
-  const total = rows.reduce((n, r) => n + r.surface, 0);
-  let seen = 0;
-  for (const r of rows) {
-    seen += r.surface;
-    if (seen >= 0.05 * total) return r.density;
-  }
-  return rows[rows.length - 1].density;
-}
-
-function evenDensity(
-  slots: SlotFacts[],
-  flows: Flow[],
-  sheets: PredictedSheet[],
-  decisions: MergeDecisions,
-): number | null {
-  let lowest = Infinity;
-  sheets.forEach((_, i) => {
-    const own = flows.filter((f) => f.sheet === i && slots[f.slot].density).map((f) => slots[f.slot]);
-    const surface = own.reduce((n, s) => n + s.surface, 0);
-    if (surface === 0) return;
-    const filled = Math.sqrt((FILL * EVEN_FILL * decisions.sheets[i].size ** 2) / surface);
-    const sharpest = Math.max(...own.map((s) => s.density?.median ?? 0));
-    lowest = Math.min(lowest, filled, sharpest);
-  });
-  return Number.isFinite(lowest) ? lowest : null;
+/** Area-weighted 5 % over everything on sheets. @param even all of a slot has one density */
+function lowestDensity(slots: readonly PlanSlot[], flows: readonly Flow[], even: boolean): number | null {
+  return densityAt(
+    flows.flatMap((f) => {
+      const s = slots[f.slot];
+      if (f.sheet < 0 || !f.density) return [];
+      const factor = even ? f.density.median / s.evenProfile[MEDIAN] : f.sharpness;
+      return [{ profile: even ? s.evenProfile : s.densityProfile, factor, surface: s.surface }];
+    }),
+    0.05,
+  );
 }

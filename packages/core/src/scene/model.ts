@@ -50,6 +50,11 @@ export interface Model {
   slots: Slot[];
   /** What the file holds that is passed through or left out, by name. */
   notes: string[];
+  format: 'gltf' | 'obj' | 'ply' | 'stl';
+  /** Files beside it that were read, by their keys. */
+  sideFiles: string[];
+  /** Files that it names and that are not there, as written. */
+  missing: string[];
 }
 
 /** Nodes of the scene that is shown: the default one, else the first, else every root. */
@@ -112,7 +117,7 @@ export function readModel(path: string, document: Document, imageKey: (t: Textur
   for (const e of root.listExtensionsUsed())
     if (/^KHR_materials_/.test(e.extensionName) && !/unlit|emissive_strength/.test(e.extensionName))
       notes.push(`${e.extensionName} stays on the slots that use it; such slots are kept apart`);
-  return { path, document, parts, slots, notes };
+  return { path, document, parts, slots, notes, format: 'gltf', sideFiles: [], missing: [] };
 }
 
 function readPart(
@@ -125,11 +130,14 @@ function readPart(
   slot: number,
   instances: Instance[],
 ): Part {
+  const count = primitive.getAttribute('POSITION')?.getCount() ?? 0;
   const floats = (semantic: string): Float32Array | null => {
     const accessor = primitive.getAttribute(semantic);
     if (!accessor) return null;
     const values = readFloats(accessor);
     const bad = firstNotFinite(values);
+    if (values.length !== accessor.getElementSize() * accessor.getCount() || accessor.getCount() !== count)
+      throw new InputError(path, `${semantic} of ${where} has ${accessor.getCount()} elements, others have ${count}`);
     if (bad >= 0) {
       const vertex = Math.floor(bad / accessor.getElementSize());
       throw new InputError(path, `${semantic} of ${where} holds ${values[bad]} at vertex ${vertex}`);
@@ -137,7 +145,6 @@ function readPart(
     return values;
   };
   const positions = floats('POSITION') as Float32Array;
-  const count = positions.length / 3;
   const stored = primitive.getIndices()?.getArray() ?? null;
   if (stored)
     for (let i = 0; i < stored.length; i++)

@@ -1,15 +1,32 @@
 import type { Primitive } from '@gltf-transform/core';
+import { Wrap } from '@wembrel/kernels/sample';
 import { instancedApart, joinablePrimitive, movedNodes } from '../handover/join.ts';
-import { classKey, type KeptApart, type RoutedMaterial, slotObstacle } from '../plan/route.ts';
+import type { Obstacle } from '../plan/assign.ts';
+import { assignableSlot, classKey, type RoutedMaterial } from '../plan/route.ts';
+import type { SheetKind } from '../plan/sheets.ts';
 import { IMAGE_CHANNELS, lookKey, type MaterialLook, uvSetsUsed } from '../scene/material.ts';
 import type { Model, Part } from '../scene/model.ts';
 import { layoutCoordinates } from '../uv/coordinates.ts';
-import { type ImageSizes, layoutUse, plotsOfMaterial, referenceSize, triangleArea } from '../uv/plots.ts';
-import { densityOf } from './density.ts';
-import { gpuVertices, partDrawCalls } from './figures.ts';
+import { type ImageSizes, layoutUse, type Plot, plotsOfMaterial, referenceSize, triangleArea } from '../uv/plots.ts';
+
+type MaterialPlot = Omit<Plot, 'id'>;
+
+import { DENSITY_BINS, densityBin, densityOf, densityProfile } from './density.ts';
+import { partDrawCalls } from './figures.ts';
+import { type PartGeometry, partGeometry } from './part-geometry.ts';
+import { GRID, UvCollector, type UvFacts } from './uv-facts.ts';
 
 /** What a part adds to the account, and what decides whether it can be joined with others. */
-export interface PartFacts {
+export interface PartFacts extends PartGeometry {
+  name: string;
+  /** It has a material. */
+  assigned: boolean;
+  /** Triangles of one copy, and how many copies are drawn. */
+  own: number;
+  copies: number;
+  /** Surface of all copies, m². */
+  surface: number;
+  colours: boolean;
   /** Number of the part in its model: primitives of all meshes in order. */
   part: number;
   /** Index of its mesh in the model. */
@@ -17,7 +34,6 @@ export interface PartFacts {
   /** Scene instances. */
   drawCalls: number;
   triangles: number;
-  gpuVertices: number;
   /** The primitive can become one with others of its slot. */
   joinable: boolean;
   /** Its mesh stands where something moves, skins, instances or names it apart. */
@@ -40,9 +56,15 @@ export interface SlotFacts {
   classKey: string;
   alphaMode: MaterialLook['alphaMode'];
   /** Why it cannot go on a sheet, whatever is decided; repeats aside. */
-  obstacle: { code: KeptApart['code']; reason: string } | null;
+  obstacle: Obstacle | null;
   /** Most repeats of its texture along an axis of one island; 1 without repeats. */
   repeats: number;
+  /** Why it cannot go on a sheet of that kind. */
+  unfit: Partial<Record<SheetKind, string>>;
+  /** Its pictures, if it has any, are of one colour. */
+  flat: boolean;
+  /** Path of its model. */
+  path: string;
   maps: { normal: boolean; emissive: boolean };
   /** Keys of its pictures in the table of pictures, by channel. */
   images: Partial<Record<(typeof IMAGE_CHANNELS)[number], string>>;
@@ -52,29 +74,145 @@ export interface SlotFacts {
   surface: number;
   /** Texel density of the sources, px/m; null without a picture. */
   density: { p5: number; median: number } | null;
+  /** See `densityProfile`; empty without a picture. */
+  densityProfile: number[];
+  /** The same where every plot has 1 px/m on the whole, as at even density. */
+  evenProfile: number[];
+  /** Surface by density: area in m² in each of `DENSITY_BINS` quarter octaves from 1 px/m; empty without a picture. */
+  densityAreas: number[];
+  /** How its UVs lie; null without a picture or UVs. */
+  uv: UvFacts | null;
+  /** Wrap of its layout picture, by axis: repeats are drawn, not clamped. */
+  wraps: [boolean, boolean];
+  /** Parameters without textures and without the numbers that a swatch could hold: equal where only factors differ. */
+  apartFromFactors: string;
+  /** Alpha of the base colour factor. */
+  alphaFactor: number;
   /** Linear base colour factor. */
   factor: [number, number, number];
   parts: PartFacts[];
 }
 
-function sourceDensity(parts: Part[], material: RoutedMaterial, sizes: ImageSizes): SlotFacts['density'] {
+interface SourceDensity {
+  density: SlotFacts['density'];
+  areas: number[];
+  profile: number[];
+  even: number[];
+}
+
+const NO_DENSITY: SourceDensity = { density: null, areas: [], profile: [], even: [] };
+
+/** Densities of all faces as they are, and as they are when every plot is given the same density on the whole. */
+function sourceDensity(
+  parts: Part[],
+  material: RoutedMaterial,
+  plots: readonly MaterialPlot[],
+  sizes: ImageSizes,
+): SourceDensity {
   const use = layoutUse(material, sizes);
-  if (!use) return null;
+  if (!use || parts.some((p) => !p.uvs[use.uvSet])) return NO_DENSITY;
   const size = referenceSize(material, sizes);
+  const toEven = new Map(parts.map((p) => [p.id, new Float64Array(p.indices.length / 3).fill(1)]));
+  for (const plot of plots)
+    for (const island of plot.islands) {
+      const factors = toEven.get(island.part);
+      if (!factors || !(plot.texelArea > 0)) continue;
+      for (const t of island.triangles) factors[t] = plot.worldArea / plot.texelArea;
+    }
   const pixels: number[] = [];
+  const evened: number[] = [];
   const surface: number[] = [];
   for (const part of parts) {
-    if (!part.uvs[use.uvSet]) return null;
     const xy = layoutCoordinates(part, use, size);
     const scale = surfaceScale(part);
+    const factors = toEven.get(part.id) as Float64Array;
     for (let t = 0; t < part.indices.length / 3; t++) {
       const [a, b, c] = [0, 1, 2].map((k) => part.indices[t * 3 + k] * 2);
-      pixels.push(Math.abs((xy[b] - xy[a]) * (xy[c + 1] - xy[a + 1]) - (xy[c] - xy[a]) * (xy[b + 1] - xy[a + 1])) / 2);
+      const area = Math.abs((xy[b] - xy[a]) * (xy[c + 1] - xy[a + 1]) - (xy[c] - xy[a]) * (xy[b + 1] - xy[a + 1])) / 2;
+      pixels.push(area);
+      evened.push(area * factors[t]);
       surface.push(triangleArea(part.positions, part.indices, t) * scale * scale);
     }
   }
   const d = densityOf(pixels, surface);
-  return d && { p5: d.p5, median: d.median };
+  if (!d) return NO_DENSITY;
+  const areas = new Array<number>(DENSITY_BINS).fill(0);
+  pixels.forEach((p, i) => {
+    if (p > 0 && surface[i] > 0) areas[densityBin(Math.sqrt(p / surface[i]))] += surface[i];
+  });
+  return {
+    density: { p5: d.p5, median: d.median },
+    areas,
+    profile: densityProfile(pixels, surface),
+    even: densityProfile(evened, surface),
+  };
+}
+
+/** Cells of a picture's grid that UVs cover, by picture; filled while slots are looked at. */
+export type Coverage = Map<string, Uint8Array>;
+
+function coverageOf(coverage: Coverage, key: string): Uint8Array {
+  let grid = coverage.get(key);
+  if (!grid) {
+    grid = new Uint8Array(GRID * GRID);
+    coverage.set(key, grid);
+  }
+  return grid;
+}
+
+/** Cells in which every picture of the slot is flat; null when that is not known. */
+function flatEverywhere(look: MaterialLook, flatCells: (image: string) => Uint8Array | null): Uint8Array | null {
+  let all: Uint8Array | null = null;
+  for (const channel of IMAGE_CHANNELS) {
+    const use = look[channel];
+    if (!use) continue;
+    const cells = flatCells(use.image);
+    if (!cells) return null;
+    all = all ? all.map((v, i) => v & cells[i]) : cells;
+  }
+  return all;
+}
+
+/** How the UVs of the first picture lie, and what all pictures of the slot are covered by. */
+function slotUv(
+  parts: Part[],
+  look: MaterialLook,
+  sizes: ImageSizes,
+  pixelKey: (image: string) => string,
+  coverage: Coverage,
+  flatCells: (image: string) => Uint8Array | null,
+): UvFacts | null {
+  let facts: UvFacts | null = null;
+  const done = new Map<string, Uint8Array>();
+  for (const channel of IMAGE_CHANNELS) {
+    const use = look[channel];
+    if (!use || parts.some((p) => p.mode >= 4 && !p.uvs[use.uvSet])) continue;
+    const reading = JSON.stringify([use.uvSet, use.transform]);
+    let grid = done.get(reading);
+    if (!grid) {
+      grid = new Uint8Array(GRID * GRID);
+      done.set(reading, grid);
+      const size = sizes(use.image);
+      const collector = new UvCollector(grid, [size.width, size.height], flatEverywhere(look, flatCells));
+      for (const part of parts)
+        if (part.mode >= 4)
+          collector.add(
+            part,
+            layoutCoordinates(part, use, [1, 1]),
+            part.uvs[use.uvSet] as Float32Array,
+            surfaceScale(part),
+          );
+      facts ??= collector.facts();
+    }
+    const all = coverageOf(coverage, pixelKey(use.image));
+    for (let i = 0; i < all.length; i++) all[i] |= grid[i];
+  }
+  return facts;
+}
+
+/** What two materials must share to differ only by numbers. */
+function apartFromFactors(look: MaterialLook, pixelKey: (image: string) => string): string {
+  return JSON.stringify([classKey(look), look.foreign, IMAGE_CHANNELS.map((c) => look[c] && pixelKey(look[c].image))]);
 }
 
 /** Linear scale of a part's largest instance. */
@@ -97,16 +235,28 @@ function partSurface(part: Part): number {
 /**
  * Facts of every used slot of all models, in order of model and slot.
  * @param pixelKey maps an image key to the hash of its decoded pixels
+ * @param coverage takes what UVs cover of each picture @param flatCells see `PictureAnalysis` @param checkpoint called before each model; may throw to stop
  */
-export function slotFacts(models: Model[], sizes: ImageSizes, pixelKey: (image: string) => string): SlotFacts[] {
+export function slotFacts(
+  models: Model[],
+  sizes: ImageSizes,
+  pixelKey: (image: string) => string,
+  coverage: Coverage = new Map(),
+  flatCells: (image: string) => Uint8Array | null = () => null,
+  checkpoint: (share: number) => void = () => {},
+): SlotFacts[] {
+  let done = 0;
   return models.flatMap((model, m) => {
     const moved = movedNodes(model.document);
     const meshes = model.document.getRoot().listMeshes();
+    checkpoint(done++ / models.length);
     return model.slots.flatMap((slot, s): SlotFacts[] => {
       const parts = model.parts.filter((p) => p.slot === s);
       if (parts.length === 0) return [];
       const { look } = slot;
-      const { obstacle, repeats } = slotObstacle(parts, look);
+      const traits = assignableSlot(model, s, { key: pixelKey, flat: (i) => sizes(i).flat });
+      if (!traits) return [];
+      const { obstacle } = traits;
       const material: RoutedMaterial = {
         key: lookKey(look, pixelKey),
         name: slot.name,
@@ -114,8 +264,14 @@ export function slotFacts(models: Model[], sizes: ImageSizes, pixelKey: (image: 
         classKey: classKey(look),
         members: [{ model: m, slot: s }],
         sheet: 0,
+        allowed: [],
+        weight: 1,
       };
-      const islands = obstacle ? [] : plotsOfMaterial(models, material, 0, sizes).flatMap((p) => p.shown);
+      const plots = obstacle ? [] : plotsOfMaterial(models, material, 0, sizes);
+      const islands = plots.flatMap((p) => p.shown);
+      const use = layoutUse(material, sizes);
+      const { density, areas, profile, even } =
+        obstacle?.code === 'no-uvs' ? NO_DENSITY : sourceDensity(parts, material, plots, sizes);
       const images: SlotFacts['images'] = {};
       for (const channel of IMAGE_CHANNELS) {
         const use = look[channel];
@@ -130,28 +286,52 @@ export function slotFacts(models: Model[], sizes: ImageSizes, pixelKey: (image: 
           classKey: material.classKey,
           alphaMode: look.alphaMode,
           obstacle,
-          repeats,
+          repeats: traits.repeats,
+          unfit: traits.unfit,
+          flat: traits.flat,
+          path: model.path,
           maps: { normal: look.normal !== null, emissive: look.emissiveFactor.some((v) => v > 0) },
           images,
           islands,
           surface: parts.reduce((sum, p) => sum + partSurface(p), 0),
-          density: obstacle?.code === 'no-uvs' ? null : sourceDensity(parts, material, sizes),
+          density,
+          densityProfile: profile,
+          evenProfile: even,
+          densityAreas: areas,
+          uv: slotUv(parts, look, sizes, pixelKey, coverage, flatCells),
+          wraps: [use !== null && use.wrapS !== Wrap.clamp, use !== null && use.wrapT !== Wrap.clamp],
+          apartFromFactors: apartFromFactors(look, pixelKey),
+          alphaFactor: look.baseColorFactor[3],
           factor: [look.baseColorFactor[0], look.baseColorFactor[1], look.baseColorFactor[2]],
-          parts: parts.map((p) => partFacts(p, meshes.indexOf(p.mesh), moved, uvSetsUsed(look))),
+          parts: parts.map((p) =>
+            partFacts(p, meshes.indexOf(p.mesh), moved, uvSetsUsed(look), slot.material !== null),
+          ),
         },
       ];
     });
   });
 }
 
-function partFacts(part: Part, mesh: number, moved: ReadonlySet<unknown>, uvSets: number[]): PartFacts {
+function partFacts(
+  part: Part,
+  mesh: number,
+  moved: ReadonlySet<unknown>,
+  uvSets: number[],
+  assigned: boolean,
+): PartFacts {
   const primitive: Primitive = part.primitive;
   return {
+    ...partGeometry(part),
+    name: part.name,
+    assigned,
+    own: part.indices.length / 3,
+    copies: part.instances.reduce((n, i) => n + i.copies, 0),
+    surface: partSurface(part),
+    colours: part.colors !== null,
     part: part.id,
     mesh,
     drawCalls: partDrawCalls(part),
     triangles: part.instances.reduce((n, i) => n + (part.indices.length / 3) * i.copies, 0),
-    gpuVertices: gpuVertices(part),
     joinable: joinablePrimitive(primitive),
     apart: instancedApart(
       part.instances.map((i) => i.node),

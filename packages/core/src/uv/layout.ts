@@ -1,7 +1,10 @@
 import { pack } from '../pack/pack.ts';
 import { scaledBox, type Turns } from '../pack/rasterise.ts';
+import { capacities, spread } from '../plan/assign.ts';
 import type { MergeDecisions } from '../plan/decisions.ts';
-import { type Routing, spread } from '../plan/route.ts';
+import type { Routing } from '../plan/route.ts';
+import { type Sharpness, scaleLimit, sharpnessOf, sizeAt } from '../plan/sharpness.ts';
+import { SHEET_MAPS, type SheetMap, sheetSides } from '../plan/sheets.ts';
 import type { Model } from '../scene/model.ts';
 import { type ImageSizes, type Plot, plotsOfMaterial, SWATCH_SIDE } from './plots.ts';
 
@@ -22,7 +25,11 @@ export interface PlacedPlot extends Plot {
 
 export interface SheetLayout {
   name: string;
-  size: number;
+  /** px. */
+  width: number;
+  height: number;
+  /** Maps that are left out although materials have them. */
+  without: SheetMap[];
   /** Least gap between islands, px. */
   margin: number;
   /** Common scale: 1 = as sharp as the sources. */
@@ -37,7 +44,7 @@ export interface Layout {
 
 /** px of a point given in layout coordinates. */
 export function placePoint(plot: PlacedShape, lx: number, ly: number): [number, number] {
-  if (plot.kind === 'swatch') return [plot.x + SWATCH_SIDE / 2, plot.y + SWATCH_SIDE / 2];
+  if (plot.kind === 'swatch') return [plot.x + plot.boxWidth / 2, plot.y + plot.boxHeight / 2];
   const x = (lx - plot.originX) * plot.scale;
   const y = (ly - plot.originY) * plot.scale;
   const w = plot.boxWidth;
@@ -56,7 +63,6 @@ export function placePoint(plot: PlacedShape, lx: number, ly: number): [number, 
 
 /** Size of the turned box of a plot, px. */
 export function placedBox(plot: PlacedShape): [number, number] {
-  if (plot.kind === 'swatch') return [SWATCH_SIDE, SWATCH_SIDE];
   return plot.turns % 2 === 0 ? [plot.boxWidth, plot.boxHeight] : [plot.boxHeight, plot.boxWidth];
 }
 
@@ -79,12 +85,15 @@ export function plotsBySheet(
   sizes: ImageSizes,
 ): Plot[][] {
   const byMaterial = routing.materials.map((m, i) => plotsOfMaterial(models, m, i, sizes));
-  const areas = byMaterial.map((plots) => plots.reduce((n, p) => n + p.texelArea, 0));
-  spread(
-    routing.materials,
-    areas,
-    sheets.map((s) => s.size),
-  );
+  const groups = routing.materials.map((m, i) => ({
+    area: byMaterial[i].reduce((n, p) => n + p.texelArea, 0),
+    sheet: m.sheet,
+    allowed: m.allowed,
+  }));
+  spread(groups, capacities(sheets));
+  groups.forEach((g, i) => {
+    routing.materials[i].sheet = g.sheet;
+  });
   let nextId = 0;
   return sheets.map((_, s) =>
     routing.materials.flatMap((m, i) => (m.sheet === s ? byMaterial[i].map((p) => ({ ...p, id: nextId++ })) : [])),
@@ -94,27 +103,38 @@ export function plotsBySheet(
 /** What packing reads of a plot. */
 export type PackablePlot = Pick<
   Plot,
-  'id' | 'material' | 'kind' | 'shape' | 'originX' | 'originY' | 'mayTurn' | 'texelArea' | 'worldArea'
+  | 'id'
+  | 'material'
+  | 'kind'
+  | 'shape'
+  | 'originX'
+  | 'originY'
+  | 'mayTurn'
+  | 'texelArea'
+  | 'worldArea'
+  | 'weight'
+  | 'useful'
 >;
 
 /**
- * Relative size of each plot. `relative`: as many texels as the source. `even`: the same px/m everywhere; at scale 1 the sharpest
- * island keeps its own resolution and no island loses any.
+ * Relative size of each plot. `relative`: as many texels as the source. `detail`: as many as its pictures really resolve. `even`: the
+ * same px/m everywhere; at scale 1 the sharpest island keeps its own resolution and no island loses any. Weights come on top.
  */
-export function scaleFactors(sheets: readonly (readonly PackablePlot[])[], scale: MergeDecisions['scale']): number[][] {
+export function scaleFactors(
+  sheets: readonly (readonly PackablePlot[])[],
+  scale: MergeDecisions['scale'],
+): Sharpness[][] {
+  if (scale !== 'even') return sheets.map((plots) => plots.map((p) => sharpnessOf(scale, p.weight, p.useful)));
   const raw = sheets.map((plots) =>
-    plots.map((p) =>
-      scale === 'even' && p.kind === 'plot' ? Math.sqrt(p.worldArea / Math.max(p.texelArea, 1e-9)) : 1,
-    ),
+    plots.map((p) => (p.kind === 'plot' ? Math.sqrt(p.worldArea / Math.max(p.texelArea, 1e-9)) * p.weight : 0)),
   );
-  if (scale !== 'even') return raw;
-  let least = Infinity;
-  sheets.forEach((plots, s) => {
-    plots.forEach((p, i) => {
-      if (p.kind === 'plot' && raw[s][i] > 0) least = Math.min(least, raw[s][i]);
-    });
-  });
-  return sheets.map((plots, s) => plots.map((p, i) => (p.kind === 'plot' && raw[s][i] > 0 ? raw[s][i] / least : 1)));
+  const least = Math.min(...raw.flat().filter((f) => f > 0));
+  return raw.map((list) =>
+    list.map((f) => {
+      const factor = f > 0 ? f / least : 1;
+      return { factor, most: factor };
+    }),
+  );
 }
 
 /** A placed plot without what only the bake needs. */
@@ -129,33 +149,77 @@ export type PlacedShape = PackablePlot & {
   factor: number;
 };
 
+/** Side of a swatch on a sheet, px. */
+export const swatchSide = (sheet: MergeDecisions['sheets'][number]): number =>
+  sheet.kind === 'palette' ? sheet.swatch : SWATCH_SIDE;
+
+export interface PackedPlots<P> {
+  /** Common scale. */
+  scale: number;
+  attempts: number;
+  plots: (P & PlacedShape)[];
+}
+
+/**
+ * Packs all sheets. At even density none becomes denser than the one with least room, so that all have the same px/m.
+ * @throws Error with a sentence when the islands do not fit at any scale
+ */
+export function packSheets<P extends PackablePlot>(
+  all: readonly P[][],
+  d: PackingDecisions & Pick<MergeDecisions, 'sheets'>,
+  hooks: LayoutHooks = {},
+): PackedPlots<P>[] {
+  const factors = scaleFactors(all, d.scale);
+  const count = d.sheets.length;
+  const packOne = (s: number, limit?: number) =>
+    packSheet(
+      all[s] ?? [],
+      factors[s] ?? [],
+      d.sheets[s],
+      s,
+      d,
+      { cancelled: hooks.cancelled, progress: (share, doing) => hooks.progress?.((s + share) / count, doing) },
+      limit,
+    );
+  const packed = d.sheets.map((_, s) => packOne(s));
+  if (d.scale !== 'even') return packed;
+  const shaped = packed.map((p) => p.plots.some((x) => x.kind === 'plot'));
+  const least = Math.min(...packed.flatMap((p, s) => (shaped[s] ? [p.scale] : [])));
+  return packed.map((p, s) => (shaped[s] && p.scale > least * (1 + 1e-9) ? packOne(s, least) : p));
+}
+
 /**
  * Packs one sheet. The same function runs in the server and in the browser, with the same result.
+ * @param limit greatest common scale
  * @throws Error with a sentence when the islands do not fit at any scale (too many for the margin)
  */
 export function packSheet<P extends PackablePlot>(
   plots: P[],
-  factors: number[],
+  factors: Sharpness[],
   sheet: MergeDecisions['sheets'][number],
   index: number,
   d: PackingDecisions,
   hooks: LayoutHooks = {},
-): { scale: number; attempts: number; plots: (P & PlacedShape)[] } {
-  const { size, margin, name } = sheet;
+  limit = Number.POSITIVE_INFINITY,
+): PackedPlots<P> {
+  const { margin, name } = sheet;
+  const [width, height] = sheetSides(sheet);
+  const fixedSide = swatchSide(sheet);
   hooks.progress?.(0, `packing ${plots.length} islands`);
   const result = pack(
     plots.map((p, i) => ({
       shape: p.shape,
-      factor: factors[i],
+      ...factors[i],
       mayTurn: p.mayTurn,
-      fixedSide: p.kind === 'swatch' ? SWATCH_SIDE : undefined,
+      fixedSide: p.kind === 'swatch' ? fixedSide : undefined,
     })),
     {
-      width: size,
-      height: size,
+      width,
+      height,
       margin,
+      reserves: sheet.reserves,
       rotate: d.rotate,
-      maxScale: 1,
+      maxScale: Math.min(limit, scaleLimit(factors.filter((_, i) => plots[i].kind === 'plot'))),
       effort: d.effort,
       seed: d.seed,
       cancelled: hooks.cancelled,
@@ -164,7 +228,7 @@ export function packSheet<P extends PackablePlot>(
   );
   if (plots.length > 0 && result.scale === 0 && !hooks.cancelled?.())
     throw new Error(
-      `${plots.length} islands do not fit on the ${size} px sheet "${name}" with a margin of ${margin} px: take a larger sheet, more sheets or a smaller margin`,
+      `${plots.length} islands do not fit on the ${width} × ${height} px sheet "${name}" with a margin of ${margin} px: take a larger sheet, more sheets, a smaller margin or smaller reserves`,
     );
   return {
     scale: result.scale,
@@ -172,20 +236,21 @@ export function packSheet<P extends PackablePlot>(
     plots:
       result.placements.length === 0
         ? []
-        : plots.map((p, i) => placed(p, index, factors[i], result.scale, result.placements[i])),
+        : plots.map((p, i) => placed(p, index, factors[i], result.scale, fixedSide, result.placements[i])),
   };
 }
 
 function placed<P extends PackablePlot>(
   p: P,
   sheet: number,
-  factor: number,
+  sharpness: Sharpness,
   common: number,
+  fixedSide: number,
   at: { x: number; y: number; turns: Turns },
 ): P & PlacedShape {
-  const scale = p.kind === 'swatch' ? 1 : common * factor;
-  const [boxWidth, boxHeight] = p.kind === 'swatch' ? [SWATCH_SIDE, SWATCH_SIDE] : scaledBox(p.shape, scale);
-  return { ...p, sheet, ...at, factor, scale, boxWidth, boxHeight };
+  const scale = p.kind === 'swatch' ? 1 : sizeAt(sharpness, common);
+  const [boxWidth, boxHeight] = p.kind === 'swatch' ? [fixedSide, fixedSide] : scaledBox(p.shape, scale);
+  return { ...p, sheet, ...at, factor: sharpness.factor, scale, boxWidth, boxHeight };
 }
 
 /**
@@ -200,14 +265,12 @@ export function layOut(
   hooks: LayoutHooks = {},
 ): Layout {
   const all = plotsBySheet(models, routing, decisions.sheets, sizes);
-  const factors = scaleFactors(all, decisions.scale);
-  const count = decisions.sheets.length;
-  const sheets = decisions.sheets.map((sheet, s): SheetLayout => {
-    const packed = packSheet(all[s], factors[s], sheet, s, decisions, {
-      cancelled: hooks.cancelled,
-      progress: (share, doing) => hooks.progress?.((s + share) / count, doing),
-    });
-    return { name: sheet.name, size: sheet.size, margin: sheet.margin, ...packed };
-  });
-  return { sheets };
+  const packed = packSheets(all, decisions, hooks);
+  return {
+    sheets: decisions.sheets.map((sheet, s): SheetLayout => {
+      const [width, height] = sheetSides(sheet);
+      const without = SHEET_MAPS.filter((m) => sheet.maps[m] === 'off');
+      return { name: sheet.name, width, height, without, margin: sheet.margin, ...packed[s] };
+    }),
+  };
 }

@@ -1,5 +1,6 @@
 import { Wrap } from '@wembrel/kernels/sample';
 import type { RoutedMaterial } from '../plan/route.ts';
+import { usefulShareOf } from '../plan/sharpness.ts';
 import { IMAGE_CHANNELS, type TextureUse, uvSetsUsed } from '../scene/material.ts';
 import type { Model, Part } from '../scene/model.ts';
 import { layoutCoordinates } from './coordinates.ts';
@@ -39,12 +40,16 @@ export interface Plot {
   /** Texel area of the shape at factor 1, and its surface in m². */
   texelArea: number;
   worldArea: number;
+  /** Importance of its material. */
+  weight: number;
+  /** Side at which its material's pictures show all that they have, as a share of their longest. */
+  useful: number;
 }
 
 /** Size of an image by key; undefined for images that are one flat colour. */
-export type ImageSizes = (image: string) => { width: number; height: number; flat: boolean };
+export type ImageSizes = (image: string) => { width: number; height: number; flat: boolean; usefulSide?: number };
 
-/** Side of a swatch on the sheet, px. */
+/** Side of a swatch on a sheet that is no palette, px. */
 export const SWATCH_SIDE = 4;
 
 /** The channel whose UVs shape the layout: base colour if it has an image that is not flat, else the first such. */
@@ -82,6 +87,8 @@ function surfaceScale(part: Part): number {
   return best || 1;
 }
 
+type UnweightedPlot = Omit<Plot, 'id' | 'weight' | 'useful'>;
+
 interface RawIsland extends Island {
   /** Six numbers for each triangle, shifted. */
   coords: Float64Array;
@@ -110,6 +117,17 @@ export function plotsOfMaterial(
   index: number,
   sizes: ImageSizes,
 ): Omit<Plot, 'id'>[] {
+  const pictures = IMAGE_CHANNELS.flatMap((c) => (material.look[c] ? [sizes(material.look[c].image)] : []));
+  const share = { weight: material.weight, useful: usefulShareOf(pictures) };
+  return placesOfMaterial(models, material, index, sizes).map((p) => ({ ...p, ...share }));
+}
+
+function placesOfMaterial(
+  models: Model[],
+  material: RoutedMaterial,
+  index: number,
+  sizes: ImageSizes,
+): UnweightedPlot[] {
   const use = layoutUse(material, sizes);
   const parts = material.members.flatMap(({ model, slot }) =>
     models[model].parts.filter((p) => p.slot === slot).map((part) => ({ model, part })),
@@ -169,7 +187,7 @@ export function plotsOfMaterial(
 
 const islandKey = (i: RawIsland): string => `${i.triangles.length} ${i.hash}`;
 
-function swatch(material: number, islands: Island[]): Omit<Plot, 'id'> {
+function swatch(material: number, islands: Island[]): UnweightedPlot {
   return {
     material,
     kind: 'swatch',
@@ -377,7 +395,7 @@ function joinOverlapping(islands: RawIsland[], solid: number[], groups: Sets): v
     });
 }
 
-function buildPlot(material: number, islands: RawIsland[], shown: boolean[]): Omit<Plot, 'id'> {
+function buildPlot(material: number, islands: RawIsland[], shown: boolean[]): UnweightedPlot {
   let count = 0;
   let minX = Infinity;
   let minY = Infinity;

@@ -1,7 +1,7 @@
 import { InputError } from '@wembrel/core/errors';
 import { round } from '@wembrel/core/handover/manifest';
 import { Names } from '@wembrel/core/handover/names';
-import { protectedMip } from '@wembrel/core/plan/decisions';
+import { protectedMip } from '@wembrel/core/plan/sheets';
 import type { Layout } from '@wembrel/core/uv/layout';
 import type { Pool } from '../pool/pool.ts';
 import { reporter, stopwatch } from '../progress.ts';
@@ -39,7 +39,13 @@ export async function bakeOne(request: BakeRequest, id: string, pool: Pool): Pro
     report('handover', 0, 'writing textures');
     const { name, margin, scale } = layout.sheets[s];
     const occlusion = routing.materials.some((m) => m.sheet === s && m.look.occlusion);
-    const files = await writeSheet(name, baked, occlusion, new TextureFiles(new Names(), delivery), pool);
+    const files = await writeSheet(
+      request.decisions.sheets[s],
+      baked,
+      occlusion,
+      new TextureFiles(new Names(), delivery),
+      pool,
+    );
     const written = delivery.list();
     pool.checkpoint();
     await delivery.commit(request.files.map((f) => f.path));
@@ -47,7 +53,9 @@ export async function bakeOne(request: BakeRequest, id: string, pool: Pool): Pro
     return {
       sheet: {
         name,
-        size: baked.maps.size,
+        size: baked.maps.width,
+        width: baked.maps.width,
+        height: baked.maps.height,
         coverage: round(baked.coverage),
         maps: mapPaths(files),
         protectedMip: protectedMip(margin),

@@ -28,6 +28,11 @@ export interface BakeJob {
   padding: number;
 }
 
+/** True when nothing on the sheet comes of a channel. */
+function unwritten(channel: (typeof IMAGE_CHANNELS)[number], needs: SheetNeeds): boolean {
+  return (channel === 'normal' && !needs.normal) || (channel === 'emissive' && !needs.emissive);
+}
+
 /**
  * Bakes one sheet material by material, so that only the textures of one material are in memory at a time. Workers take tiles
  * from a shared counter; no texel belongs to two materials, so the result does not depend on their order.
@@ -42,9 +47,10 @@ export async function bakeSheet(
   onMaps?: (maps: SheetMaps) => void,
 ): Promise<BakedSheet> {
   const { routing } = job;
-  const needs = sheetNeeds(routing, index);
-  const size = Math.max(1, Math.round(sheet.size * job.pxScale));
-  const maps = emptyMaps(size, needs);
+  const needs = sheetNeeds(routing, index, sheet.without);
+  const width = Math.max(1, Math.round(sheet.width * job.pxScale));
+  const height = Math.max(1, Math.round(sheet.height * job.pxScale));
+  const maps = emptyMaps(width, height, needs);
   onMaps?.(maps);
   const own = routing.materials.flatMap((m, i) => (m.sheet === index ? [i] : []));
   for (let k = 0; k < own.length; k++) {
@@ -56,12 +62,12 @@ export async function bakeSheet(
     await Promise.all(
       IMAGE_CHANNELS.map(async (channel) => {
         const use = material.look[channel];
-        if (!use) return;
+        if (!use || unwritten(channel, needs)) return;
         const weighted = channel === 'baseColor' && material.look.alphaMode !== 'OPAQUE';
         textures[channel] = await images.levels(use.image, channelEncoding(channel), weighted, true);
       }),
     );
-    const lists = binTriangles(triangles, size);
+    const lists = binTriangles(triangles, width, height);
     const tiles = Uint32Array.from([...lists.keys()].sort((a, b) => a - b));
     const input: TransferInput = { look: material.look, textures, triangles, maps, samples: job.samples };
     const next = new Int32Array(new SharedArrayBuffer(4));
@@ -87,5 +93,5 @@ export async function bakeSheet(
   let covered = 0;
   for (const o of maps.owner) if (o !== 0) covered++;
   await pool.run('pad', { maps, padding: Math.round(job.padding * job.pxScale) });
-  return { maps, needs, coverage: covered / (size * size) };
+  return { maps, needs, coverage: covered / (width * height) };
 }

@@ -1,12 +1,13 @@
 import { basename, join } from 'node:path';
 import type { TargetPart } from '@wembrel/core/bake/target';
 import type { Fidelity } from '@wembrel/core/compare/metrics';
+import type { DrawScene } from '@wembrel/core/compare/scene';
 import { joinParts } from '@wembrel/core/handover/join';
 import { buildManifest, type Manifest, round } from '@wembrel/core/handover/manifest';
 import { type MapFile, type SheetFiles, SheetMaterials } from '@wembrel/core/handover/materials';
 import { Names, stem } from '@wembrel/core/handover/names';
 import { addMissingUvs, applyTargets, tidy } from '@wembrel/core/handover/rebuild';
-import { protectedMip } from '@wembrel/core/plan/decisions';
+import { protectedMip, type SheetDecision, type SheetMap } from '@wembrel/core/plan/sheets';
 import type { Model } from '@wembrel/core/scene/model';
 import { type Density, densityOf } from '@wembrel/core/survey/density';
 import type { Totals } from '@wembrel/core/survey/figures';
@@ -14,6 +15,7 @@ import type { Layout } from '@wembrel/core/uv/layout';
 import { signedArea, triangleArea } from '@wembrel/core/uv/plots';
 import type { Pool } from '../pool/pool.ts';
 import { reporter, stopwatch } from '../progress.ts';
+import type { Repaired } from '../repair.ts';
 import { surveyFiles } from '../survey.ts';
 import { Delivery } from '../write/delivery.ts';
 import { validateGltf } from '../write/validate.ts';
@@ -39,13 +41,18 @@ export interface MergeReport {
   after: Totals;
   sheets: {
     name: string;
+    /** Width, px. */
     size: number;
+    width: number;
+    height: number;
     coverage: number;
     maps: Record<string, string>;
     protectedMip: number;
     scale: number;
   }[];
   keptApart: Manifest['keptApart'];
+  /** What was mended on the way. */
+  repaired: Repaired;
   density: Density | null;
   fidelity: Fidelity;
   seconds: Record<string, number>;
@@ -91,8 +98,8 @@ function sheetDensity(models: Model[], targets: TargetPart[], layout: Layout): D
   const surface: number[] = [];
   for (const t of targets) {
     const part = models[t.model].parts[t.part];
-    const size = layout.sheets[t.sheet].size;
-    const uv = Float64Array.from(t.uv, (v) => v * size);
+    const { width, height } = layout.sheets[t.sheet];
+    const uv = Float64Array.from(t.uv, (v, i) => v * (i % 2 === 0 ? width : height));
     const corners = new Float64Array(6);
     for (const { world: m } of part.instances) {
       const det =
@@ -122,8 +129,12 @@ export async function merge(request: MergeRequest, pool: Pool): Promise<MergeRes
   const report = reporter(request.onProgress);
   const { seconds, lap } = stopwatch(pool);
 
-  const prepared = await prepare(request, pool, lap);
-  const { read, models, images, routing, layout, targets } = prepared;
+  const picture = request.picture ?? (request.proof ? PROOF_PICTURE : PICTURE);
+  let original: DrawScene | null = null;
+  const prepared = await prepare(request, pool, lap, (found) => {
+    original = captureOriginal(found, picture);
+  });
+  const { read, originals, repaired, models, images, routing, layout, targets } = prepared;
   const { errors } = read.report;
   const padding = (s: number) => paddingOf(decisions, layout.sheets[s].margin);
   // A sheet that nothing goes to is neither baked nor written.
@@ -139,8 +150,6 @@ export async function merge(request: MergeRequest, pool: Pool): Promise<MergeRes
   lap('bake');
 
   const density = sheetDensity(models, targets, layout);
-  const picture = request.picture ?? (request.proof ? PROOF_PICTURE : PICTURE);
-  const original = captureOriginal(models, picture);
   const faults = layoutFaults(layout);
   const delivery = await Delivery.begin(request.out);
   try {
@@ -155,7 +164,7 @@ export async function merge(request: MergeRequest, pool: Pool): Promise<MergeRes
       sheets.set(
         s,
         await writeSheet(
-          layout.sheets[s].name,
+          decisions.sheets[s],
           bake,
           routing.materials.some((m) => m.sheet === s && m.look.occlusion),
           decisions.embed ? null : textures,
@@ -197,8 +206,8 @@ export async function merge(request: MergeRequest, pool: Pool): Promise<MergeRes
     lap('handover');
 
     const { fidelity, worst } = await compareModels(
-      original,
-      models,
+      original as unknown as DrawScene,
+      originals,
       images,
       again.models.map((m) => m.model),
       again.images,
@@ -214,6 +223,7 @@ export async function merge(request: MergeRequest, pool: Pool): Promise<MergeRes
       names: modelFiles.map((f) => stem(f)),
       routing,
       layout,
+      kinds: decisions.sheets.map((s) => s.kind),
       baked: used.map((s) => ({
         sheet: s,
         padding: padding(s),
@@ -226,13 +236,16 @@ export async function merge(request: MergeRequest, pool: Pool): Promise<MergeRes
       after: again.report.totals,
       sheets: manifest.sheets.map((m, i) => ({
         name: m.name,
-        size: (baked.get(used[i]) as BakedSheet).maps.size,
+        size: (baked.get(used[i]) as BakedSheet).maps.width,
+        width: (baked.get(used[i]) as BakedSheet).maps.width,
+        height: (baked.get(used[i]) as BakedSheet).maps.height,
         coverage: m.coverage,
         maps: m.maps,
         protectedMip: m.protectedMip,
         scale: m.scale,
       })),
       keptApart: manifest.keptApart,
+      repaired,
       density: density && {
         mean: round(density.mean),
         median: round(density.median),
@@ -267,31 +280,48 @@ export function mapPaths(s: SheetFiles): Record<string, string> {
 
 /** Encodes the maps of a sheet; with `textures` they become files, without they are only embedded. */
 export async function writeSheet(
-  name: string,
+  decision: SheetDecision,
   sheet: BakedSheet,
   occlusion: boolean,
   textures: TextureFiles | null,
   pool: Pool,
 ): Promise<SheetFiles> {
   const { maps, needs } = sheet;
-  const put = async (kind: string, data: Uint8Array, channels: 3 | 4): Promise<MapFile> => {
-    const bytes = await pool.run('png', { data, width: maps.size, height: maps.size, channels });
-    const file = `${name}_${kind}`;
+  const { name } = decision;
+  const put = async (map: SheetMap, data: Uint8Array, channels: 3 | 4): Promise<MapFile> => {
+    const by = decision.maps[map] === 'off' ? 1 : (decision.maps[map] as number);
+    const sense = map === 'normal' ? 'normal' : map === 'orm' ? 'data' : 'colour';
+    const bytes = await pool.run('png', { data, width: maps.width, height: maps.height, channels, by, sense });
+    const file = `${name}_${map}`;
     return { uri: textures ? await textures.add(file, bytes) : `${basename(file)}.png`, bytes };
   };
   const base = needs.alpha ? maps.baseColor : dropAlpha(maps.baseColor);
   const out: SheetFiles = {
     name,
-    maps: {
-      baseColor: await put('baseColor', base, needs.alpha ? 4 : 3),
-      orm: await put('orm', maps.orm, 3),
-    },
+    maps: { baseColor: await put('baseColor', base, needs.alpha ? 4 : 3) },
     emissiveStrength: maps.emissiveStrength,
     occlusion,
+    factors: { roughness: 1, metallic: 1 },
   };
+  if (decision.maps.orm === 'off') out.factors = meanFactors(maps);
+  else out.maps.orm = await put('orm', maps.orm, 3);
   if (maps.normal) out.maps.normal = await put('normal', maps.normal, 3);
   if (maps.emissive) out.maps.emissive = await put('emissive', maps.emissive, 3);
   return out;
+}
+
+/** What stands for the map of occlusion, roughness and metallic where it is left out: the means of what islands cover. */
+function meanFactors({ orm, owner }: BakedSheet['maps']): SheetFiles['factors'] {
+  let [n, roughness, metallic] = [0, 0, 0];
+  for (let i = 0; i < owner.length; i++) {
+    if (owner[i] === 0) continue;
+    n++;
+    roughness += orm[i * 3 + 1];
+    metallic += orm[i * 3 + 2];
+  }
+  return n === 0
+    ? { roughness: 1, metallic: 0 }
+    : { roughness: round(roughness / n / 255), metallic: round(metallic / n / 255) };
 }
 
 function dropAlpha(rgba: Uint8Array): Uint8Array {

@@ -10,12 +10,15 @@ import type { Images } from '../images.ts';
 import type { Pool } from '../pool/pool.ts';
 import { type OnProgress, reporter } from '../progress.ts';
 import type { InputFile } from '../read/collect.ts';
+import { type Repaired, repairModels } from '../repair.ts';
 import { type ReadFiles, surveyFiles } from '../survey.ts';
 import { type BakedSheet, bakeSheet } from './bake.ts';
 
 /** What a bake needs to know, of all sheets or of one. */
 export interface BakeRequest {
   files: InputFile[];
+  /** Pictures of the pile; those that no model names may go to slots by their names. */
+  textures?: InputFile[];
   /** Folder for the results. */
   out: string;
   decisions: MergeDecisions;
@@ -31,6 +34,9 @@ export interface BakeRequest {
 /** Everything up to the bake: files read, slots routed, islands placed. */
 export interface Prepared {
   read: ReadFiles;
+  /** As they were read, before anything was mended. */
+  originals: Model[];
+  repaired: Repaired;
   models: Model[];
   images: Images;
   routing: Routing;
@@ -43,25 +49,37 @@ export const paddingOf = (decisions: MergeDecisions, margin: number): number => 
 
 /**
  * Read, route, lay out.
- * @param lap called after each stage with its name
+ * @param lap called after each stage with its name @param onRead sees the models before anything is mended
  * @throws InputError for input that cannot be used @throws Cancelled when the pool's flag goes up
  */
-export async function prepare(request: BakeRequest, pool: Pool, lap: (stage: string) => void): Promise<Prepared> {
+export async function prepare(
+  request: BakeRequest,
+  pool: Pool,
+  lap: (stage: string) => void,
+  onRead?: (models: Model[]) => void,
+): Promise<Prepared> {
   const { decisions } = request;
   const report = reporter(request.onProgress);
-  const read = await surveyFiles(request.files, pool, { onProgress: request.onProgress });
+  const read = await surveyFiles(request.files, pool, {
+    textures: request.textures,
+    reading: decisions.reading,
+    onProgress: request.onProgress,
+  });
   const { errors } = read.report;
   if (errors.length > 0 && request.strict) throw new InputError(errors[0].path, errors[0].message);
   if (read.models.length === 0) {
     if (errors.length > 0) throw new InputError(errors[0].path, errors[0].message);
     throw new InputError(request.out, 'there is no model to merge');
   }
+  const originals = read.models.map((m) => m.model);
+  onRead?.(originals);
+  const repaired = await repairModels(read, decisions.repairs, pool);
   const models = read.models.map((m) => m.model);
   const { images } = read;
   lap('read');
 
-  const routing = route(models, decisions, (i) => images.pixelKey(i));
-  if (routing.materials.length === 0)
+  const routing = route(models, decisions, images.pictures);
+  if (routing.materials.length === 0 && !decisions.keepAll)
     throw new InputError(
       models[0].path,
       `no slot can be merged: ${routing.keptApart.map((k) => `"${k.name}" ${k.reason}`).join('; ')}`,
@@ -84,7 +102,7 @@ export async function prepare(request: BakeRequest, pool: Pool, lap: (stage: str
   const targets = targetParts(models, routing, layout, sizes);
   const byPart = new Map(targets.map((t) => [`${t.model}:${t.part}`, t]));
   lap('layout');
-  return { read, models, images, routing, layout, targets, byPart };
+  return { read, originals, repaired, models, images, routing, layout, targets, byPart };
 }
 
 /** Bakes one sheet of what was prepared. */

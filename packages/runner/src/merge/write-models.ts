@@ -2,7 +2,8 @@ import { Format, type Texture } from '@gltf-transform/core';
 import { buildGlb, utf8Bytes } from '@wembrel/core/formats/gltf/glb';
 import { type Names, stem } from '@wembrel/core/handover/names';
 import type { Model } from '@wembrel/core/scene/model';
-import { bytesHash, imageKind } from '../codec.ts';
+import { bytesHash } from '../codec.ts';
+import { imageKind } from '../pictures/kind.ts';
 import { gltfIo } from '../read/load.ts';
 import type { Delivery } from '../write/delivery.ts';
 

@@ -7,11 +7,16 @@ import type { CancelFlag, TaskName, Tasks } from './tasks.ts';
 type Payload<K extends TaskName> = Parameters<Tasks[K]>[0];
 type Result<K extends TaskName> = Awaited<ReturnType<Tasks[K]>>;
 
+/** Seconds that decoding so many bytes may take, far more than it ever does. */
+export const decodingLimit = (bytes: number): number => 30 + Math.ceil(bytes / 1e6);
+
 /** Worker threads for one job: as many as cores unless told otherwise. */
 export class Pool {
   readonly threads: number;
   readonly cancel: CancelFlag;
   private readonly piscina: Piscina;
+  private working = 0;
+  private readonly waiting: (() => void)[] = [];
 
   /** @param workerFile the bundled worker @param cancel shared flag; not 0 means stop */
   constructor(workerFile: string, threads?: number, cancel?: CancelFlag) {
@@ -37,13 +42,34 @@ export class Pool {
     if (this.cancelled) throw new Cancelled();
   }
 
-  async run<K extends TaskName>(task: K, payload: Payload<K>): Promise<Result<K>> {
+  /**
+   * Runs a task in a worker; tasks wait here until one is free, so that a limit counts the work alone.
+   * @param seconds after which a task is given up and its thread ended: decoders that are not ours may hang on damaged files
+   * @throws InputError what the task threw, or that it took too long @throws Cancelled
+   */
+  async run<K extends TaskName>(task: K, payload: Payload<K>, seconds?: number): Promise<Result<K>> {
     this.checkpoint();
-    const answer = (await this.piscina.run({ task, payload })) as
-      | { ok: true; value: Result<K> }
-      | { ok: false; path: string; reason: string };
-    if (!answer.ok) throw new InputError(answer.path, answer.reason);
-    return answer.value;
+    await this.free();
+    try {
+      this.checkpoint();
+      const signal = seconds === undefined ? undefined : AbortSignal.timeout(seconds * 1000);
+      const answer = (await this.piscina.run({ task, payload }, { signal }).catch((error: Error) => {
+        if (!signal?.aborted) throw error;
+        const { path = 'the pile', name = 'picture' } = payload as { path?: string; name?: string };
+        return { ok: false, path, reason: `the image "${name}" cannot be decoded: it took more than ${seconds} s` };
+      })) as { ok: true; value: Result<K> } | { ok: false; path: string; reason: string };
+      if (!answer.ok) throw new InputError(answer.path, answer.reason);
+      return answer.value;
+    } finally {
+      this.working--;
+      this.waiting.shift()?.();
+    }
+  }
+
+  private free(): Promise<void> {
+    this.working++;
+    if (this.working <= this.threads) return Promise.resolve();
+    return new Promise((go) => this.waiting.push(go));
   }
 
   async close(): Promise<void> {

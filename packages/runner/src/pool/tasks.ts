@@ -4,11 +4,17 @@ import { type TransferInput, TransferScratch, transferTile } from '@wembrel/core
 import { type Difference, pictureDifference } from '@wembrel/core/compare/metrics';
 import { renderView, type ViewPictures } from '@wembrel/core/compare/rasterise';
 import type { DrawScene } from '@wembrel/core/compare/scene';
+import { analysePicture, type PictureAnalysis } from '@wembrel/core/image/analysis';
 import { type Encoding, levelSetBytes, toLevels } from '@wembrel/core/image/levels';
+import { compareLikeness, type Likeness, type PictureSense } from '@wembrel/core/image/near-twin';
+import { checkNormals, type NormalCheck } from '@wembrel/core/image/normal-direction';
 import type { Raster } from '@wembrel/core/image/raster';
-import { channelRange, isExactlyFlat, meanColour } from '@wembrel/core/image/raster';
+import { resizeRaster } from '@wembrel/core/image/resize';
+import { shrinkMap } from '@wembrel/core/image/shrink';
 import type { LevelSet } from '@wembrel/kernels/sample';
 import { decodeImage, encodePng, pixelHash, thumbnail } from '../codec.ts';
+import { rasterPng } from '../pictures/compose.ts';
+import { HERE } from '../pictures/work.ts';
 
 /**
  * What worker threads do. Each task is a function of its message; large data comes and goes in shared memory.
@@ -18,25 +24,77 @@ import { decodeImage, encodePng, pixelHash, thumbnail } from '../codec.ts';
 export type CancelFlag = Int32Array;
 
 export interface DecodedImage {
-  raster: Raster;
+  /** Null when it was not asked for. */
+  raster: Raster | null;
+  size: { width: number; height: number; bits: 8 | 16 };
   pixelKey: string;
-  flat: boolean;
-  /** See `meanColour`. */
-  mean: [number, number, number];
+  analysis: PictureAnalysis;
 }
 
 const scratch = new TransferScratch();
 
+/** Bytes of decoded pictures that a worker keeps for the next comparison. */
+const RECENT_BYTES = 64 * 1024 ** 2;
+
+const recent = {
+  pictures: new Map<string, Raster>(),
+  async take(path: string, p: { key: string; bytes: Uint8Array }): Promise<Raster> {
+    const known = this.pictures.get(p.key);
+    const raster = known ?? (await decodeImage(path, p.key.slice(0, 8), p.bytes));
+    this.pictures.delete(p.key);
+    this.pictures.set(p.key, raster);
+    let sum = 0;
+    for (const [key, r] of [...this.pictures].reverse()) {
+      sum += r.data.byteLength;
+      if (sum > RECENT_BYTES && key !== p.key) this.pictures.delete(key);
+    }
+    return raster;
+  },
+};
+
 export const tasks = {
-  /** Decodes an image and hashes its pixels. */
-  async decode(m: { path: string; name: string; bytes: Uint8Array }): Promise<DecodedImage> {
+  ...HERE,
+
+  /** Decodes an image, hashes its pixels and looks at them. */
+  async decode(m: { path: string; name: string; bytes: Uint8Array; keep: boolean }): Promise<DecodedImage> {
     const raster = await decodeImage(m.path, m.name, m.bytes);
+    const { width, height, bits } = raster;
     return {
-      raster,
+      raster: m.keep ? raster : null,
+      size: { width, height, bits },
       pixelKey: pixelHash(raster),
-      flat: isExactlyFlat(channelRange(raster)),
-      mean: meanColour(raster),
+      analysis: analysePicture(raster),
     };
+  },
+
+  /** How alike two stored pictures are; those compared last stay decoded, since one picture is compared with several. */
+  async likeness(m: {
+    path: string;
+    a: { key: string; bytes: Uint8Array };
+    b: { key: string; bytes: Uint8Array };
+    sense: PictureSense;
+  }): Promise<Likeness> {
+    const a = await recent.take(m.path, m.a);
+    return compareLikeness(a, await recent.take(m.path, m.b), m.sense);
+  },
+
+  /** A smaller copy as PNG; one that is small enough keeps its size. */
+  async resize(m: {
+    path: string;
+    name: string;
+    bytes: Uint8Array;
+    side: number;
+    sense: PictureSense;
+  }): Promise<Uint8Array> {
+    const raster = await decodeImage(m.path, m.name, m.bytes);
+    const k = Math.min(1, m.side / Math.max(raster.width, raster.height));
+    const [w, h] = [Math.max(1, Math.round(raster.width * k)), Math.max(1, Math.round(raster.height * k))];
+    return rasterPng(k < 1 ? resizeRaster(raster, w, h, m.sense) : raster);
+  },
+
+  /** What a picture that is used for normals says of itself. */
+  async normals(m: { path: string; name: string; bytes: Uint8Array }): Promise<NormalCheck> {
+    return checkNormals(await decodeImage(m.path, m.name, m.bytes));
   },
 
   /** Builds the filtered form of a texture. */
@@ -67,8 +125,17 @@ export const tasks = {
     padSheet(m.maps, m.padding);
   },
 
-  async png(m: { data: Uint8Array; width: number; height: number; channels: 1 | 3 | 4 }): Promise<Uint8Array> {
-    return encodePng(m.data, m.width, m.height, m.channels);
+  /** A map as PNG, at a fraction of its side. */
+  async png(m: {
+    data: Uint8Array;
+    width: number;
+    height: number;
+    channels: 3 | 4;
+    by: number;
+    sense: PictureSense;
+  }): Promise<Uint8Array> {
+    const { data, width, height } = shrinkMap(m.data, m.width, m.height, m.channels, m.by, m.sense);
+    return encodePng(data, width, height, m.channels);
   },
 
   /** A reduced PNG of a stored picture. */

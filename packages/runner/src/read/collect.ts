@@ -4,11 +4,13 @@ import { tmpdir } from 'node:os';
 import { dirname, extname, join, relative } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { InputError } from '@wembrel/core/errors';
+import { PICTURE } from '../pictures/kind.ts';
+import { MODEL } from './endings.ts';
 import { unpackArchive } from './unpack.ts';
 
-const MODEL = new Set(['.glb', '.gltf']);
+const KINDS = 'GLB, glTF, OBJ, PLY, STL';
 
-/** A model file to be read: `name` is how it is shown, `path` where it is. */
+/** A file to be read: `name` is how it is shown, `path` where it is. */
 export interface InputFile {
   name: string;
   path: string;
@@ -21,6 +23,8 @@ export interface InputFile {
 
 export interface Collected {
   files: InputFile[];
+  /** Pictures, of which those that no model names may be given to slots by their names. */
+  textures: InputFile[];
   problems: InputError[];
   /** Removes what was unpacked. */
   close(): Promise<void>;
@@ -32,20 +36,24 @@ export interface Collected {
  */
 export async function collectModels(inputs: string[]): Promise<Collected> {
   const files: InputFile[] = [];
+  const textures: InputFile[] = [];
   const problems: InputError[] = [];
   const unpacked: string[] = [];
   const seen = new Set<string>();
   const add = (name: string, path: string): void => {
-    if (!seen.has(path) && seen.add(path)) files.push({ name, path });
+    if (seen.has(path)) return;
+    seen.add(path);
+    (MODEL.test(path) ? files : textures).push({ name, path });
   };
   for (const input of inputs) {
     const info = await stat(input).catch(() => null);
     if (!info) problems.push(new InputError(input, 'there is no such file or folder'));
     else if (info.isDirectory()) {
       const found = await searchFolder(input);
-      if (found.length === 0) problems.push(new InputError(input, 'the folder holds no GLB or glTF file'));
+      if (!found.some((f) => MODEL.test(f)))
+        problems.push(new InputError(input, `the folder holds no model (${KINDS})`));
       for (const path of found) add(relative(input, path), path);
-    } else if (MODEL.has(extname(input).toLowerCase())) add(input, input);
+    } else if (MODEL.test(input) || PICTURE.test(input)) add(input, input);
     else if (extname(input).toLowerCase() === '.zip') {
       const folder = await mkdtemp(join(tmpdir(), 'wembrel-zip-'));
       unpacked.push(folder);
@@ -56,16 +64,18 @@ export async function collectModels(inputs: string[]): Promise<Collected> {
           await pipeline(contents, createWriteStream(path));
         });
         const found = await searchFolder(folder);
-        if (found.length === 0) problems.push(new InputError(input, 'the archive holds no GLB or glTF file'));
+        if (!found.some((f) => MODEL.test(f)))
+          problems.push(new InputError(input, `the archive holds no model (${KINDS})`));
         for (const path of found) add(join(input, relative(folder, path)), path);
       } catch (error) {
         if (!(error instanceof InputError)) throw error;
         problems.push(error);
       }
-    } else problems.push(new InputError(input, 'is not a GLB, glTF or ZIP file'));
+    } else problems.push(new InputError(input, `is neither a model (${KINDS}) nor a picture nor a ZIP`));
   }
   return {
     files,
+    textures,
     problems,
     async close() {
       for (const folder of unpacked) await rm(folder, { recursive: true, force: true });
@@ -76,7 +86,7 @@ export async function collectModels(inputs: string[]): Promise<Collected> {
 async function searchFolder(folder: string): Promise<string[]> {
   const entries = await readdir(folder, { withFileTypes: true, recursive: true });
   return entries
-    .filter((e) => e.isFile() && MODEL.has(extname(e.name).toLowerCase()))
+    .filter((e) => e.isFile() && (MODEL.test(e.name) || PICTURE.test(e.name)))
     .map((e) => join(e.parentPath, e.name))
     .sort();
 }

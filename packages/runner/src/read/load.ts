@@ -1,28 +1,37 @@
+/// <reference path="../draco3dgltf.d.ts" />
 import { readFile, stat } from 'node:fs/promises';
-import { dirname, posix, resolve, sep } from 'node:path';
 import { type Document, NodeIO, type Texture } from '@gltf-transform/core';
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import { InputError } from '@wembrel/core/errors';
 import { checkDocument } from '@wembrel/core/formats/gltf/check';
 import { isGlb, parseGlb, parseJson } from '@wembrel/core/formats/gltf/glb';
 import { LIMITS } from '@wembrel/core/limits';
+import { SourceOptions } from '@wembrel/core/plan/reading';
 import { type Model, readModel } from '@wembrel/core/scene/model';
+import draco from 'draco3dgltf';
 import { MeshoptDecoder } from 'meshoptimizer/decoder';
 import { bytesHash } from '../codec.ts';
+import { HERE, type PictureWork } from '../pictures/work.ts';
 import type { InputFile } from './collect.ts';
+import { settle } from './settle.ts';
+import { sideFile } from './side-files.ts';
+import { readSimple } from './simple.ts';
+
+let dracoDecoder: Promise<unknown> | null = null;
 
 /** A reader and writer with every extension that Wembrel knows. */
 export async function gltfIo(): Promise<NodeIO> {
   await MeshoptDecoder.ready;
+  dracoDecoder ??= draco.createDecoderModule();
   return new NodeIO()
     .registerExtensions(ALL_EXTENSIONS)
-    .registerDependencies({ 'meshopt.decoder': MeshoptDecoder })
+    .registerDependencies({ 'meshopt.decoder': MeshoptDecoder, 'draco3d.decoder': await dracoDecoder })
     .setLogger({ debug() {}, info() {}, warn() {}, error() {} } as never);
 }
 
 const imageKeys = new WeakMap<Texture, string>();
 
-/** Key of a texture's stored bytes; fixed at first use, since textures are never changed in place. */
+/** Key of a texture's stored bytes; fixed at first use; see `forgetImageKey`. */
 export function imageKey(texture: Texture): string {
   let key = imageKeys.get(texture);
   if (!key) {
@@ -32,39 +41,45 @@ export function imageKey(texture: Texture): string {
   return key;
 }
 
+/** To be called when a texture's bytes were replaced. */
+export function forgetImageKey(texture: Texture): void {
+  imageKeys.delete(texture);
+}
+
+/** What reading a file may depend on beside the file itself. */
+export interface LoadOptions {
+  source?: SourceOptions;
+  work?: PictureWork;
+}
+
 /**
- * Reads one GLB or glTF file with what lies beside it.
- * Errors call it by its `name`.
+ * Reads one model with what lies beside it: GLB, glTF, OBJ, PLY or STL. Errors call it by its `name`.
  * @throws InputError with one sentence; nothing else is thrown for bad input
  */
-export async function loadModel({ path, name, siblings }: InputFile): Promise<Model> {
+export async function loadModel(file: InputFile, options: LoadOptions = {}): Promise<Model> {
+  const { path, name } = file;
+  const source = options.source ?? SourceOptions.parse({});
+  const work = options.work ?? HERE;
   const info = await stat(path).catch(() => null);
   if (!info) throw new InputError(name, 'there is no such file');
   if (info.size > LIMITS.fileBytes)
     throw new InputError(name, `is ${info.size} bytes; at most ${LIMITS.fileBytes} are read`);
   if (info.size === 0) throw new InputError(name, 'the file is empty');
   const bytes = new Uint8Array(await readFile(path));
-  const resources = new Map<string, Uint8Array>();
-  let json: unknown;
-  let bin: Uint8Array | null = null;
-  if (isGlb(bytes)) ({ json, bin } = parseGlb(name, bytes));
-  else if (/\.glb$/i.test(name)) throw new InputError(name, 'the file does not begin like a GLB');
-  else json = parseJson(name, bytes);
-  for (const uri of externalUris(json)) {
-    const file = siblings ? siblingFile(name, uri, siblings) : sideFile(path, uri);
-    if (file === null) throw new InputError(name, `"${uri}" lies outside the folder of the model`);
-    const data = file === '' ? null : await readFile(file).catch(() => null);
-    if (data) resources.set(uri, new Uint8Array(data));
-  }
-  checkDocument({
-    path: name,
-    json,
-    binLength: bin?.length ?? null,
-    resourceLength: (uri) => resources.get(uri)?.length ?? null,
-  });
-  const document = await buildDocument(name, json, bin, resources);
   try {
-    return readModel(name, document, imageKey);
+    const ending = name.slice(name.lastIndexOf('.') + 1).toLowerCase();
+    if (ending === 'obj' || ending === 'ply' || ending === 'stl') {
+      const read = await readSimple(file, ending, bytes, source, work);
+      await settle(name, read.document, SourceOptions.parse({}), work);
+      const model = readModel(name, read.document, imageKey);
+      model.notes.unshift(...read.notes);
+      return Object.assign(model, { format: ending, sideFiles: read.used, missing: read.missing } as const);
+    }
+    const { document, used } = await readGltf(file, bytes);
+    const notes = await settle(name, document, source, work);
+    const model = readModel(name, document, imageKey);
+    model.notes.unshift(...notes);
+    return Object.assign(model, { sideFiles: used });
   } catch (error) {
     if (error instanceof InputError) throw error;
     throw new InputError(
@@ -72,6 +87,32 @@ export async function loadModel({ path, name, siblings }: InputFile): Promise<Mo
       `cannot be read: ${String(error instanceof Error ? error.message : error).split('\n')[0]}`,
     );
   }
+}
+
+async function readGltf(file: InputFile, bytes: Uint8Array): Promise<{ document: Document; used: string[] }> {
+  const { name } = file;
+  const resources = new Map<string, Uint8Array>();
+  const used: string[] = [];
+  let json: unknown;
+  let bin: Uint8Array | null = null;
+  if (isGlb(bytes)) ({ json, bin } = parseGlb(name, bytes));
+  else if (/\.glb$/i.test(name)) throw new InputError(name, 'the file does not begin like a GLB');
+  else json = parseJson(name, bytes);
+  for (const uri of externalUris(json)) {
+    const side = sideFile(file, uri);
+    if (side === null) throw new InputError(name, `"${uri}" lies outside the folder of the model`);
+    const data = side === '' ? null : await readFile(side.path).catch(() => null);
+    if (!data || side === '') continue;
+    resources.set(uri, new Uint8Array(data));
+    used.push(side.key);
+  }
+  checkDocument({
+    path: name,
+    json,
+    binLength: bin?.length ?? null,
+    resourceLength: (uri) => resources.get(uri)?.length ?? null,
+  });
+  return { document: await buildDocument(name, json, bin, resources), used };
 }
 
 async function buildDocument(
@@ -103,27 +144,4 @@ function externalUris(json: unknown): string[] {
     }
   }
   return [...out];
-}
-
-/** Blob of a side file by its logical path; '' when it was not given, null when the URI leads elsewhere. */
-function siblingFile(name: string, uri: string, siblings: Record<string, string>): string | null {
-  if (/^[a-z][a-z0-9+.-]*:/i.test(uri)) return null;
-  const logical = posix.normalize(posix.join(posix.dirname(name), decoded(uri)));
-  return Object.hasOwn(siblings, logical) ? siblings[logical] : '';
-}
-
-function decoded(uri: string): string {
-  try {
-    return decodeURIComponent(uri).replace(/\\/g, '/');
-  } catch {
-    return uri.replace(/\\/g, '/'); // not percent-encoded: take it as written
-  }
-}
-
-/** Path of a side file, or null when the URI leads out of the model's folder or to another machine. */
-function sideFile(model: string, uri: string): string | null {
-  if (/^[a-z][a-z0-9+.-]*:/i.test(uri)) return null;
-  const folder = resolve(dirname(model));
-  const file = resolve(folder, decoded(uri));
-  return file.startsWith(folder + sep) ? file : null;
 }

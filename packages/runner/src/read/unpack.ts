@@ -3,9 +3,7 @@ import { Readable } from 'node:stream';
 import { InputError } from '@wembrel/core/errors';
 import { LIMITS } from '@wembrel/core/limits';
 import { Unzip, type UnzipFile, UnzipInflate, UnzipPassThrough } from 'fflate';
-
-/** Files that a model may consist of. */
-export const READABLE = /\.(glb|gltf|bin|png|jpe?g|webp)$/i;
+import { isReadable } from './endings.ts';
 
 /** What archives carry along and nobody wants. */
 const NOISE = /(^|\/)(__MACOSX|\.[^/.][^/]*|Thumbs\.db)(\/|$)/;
@@ -38,7 +36,7 @@ export async function unpackArchive<T>(
     failure ??= new InputError(name, reason);
   };
   const unzip = new Unzip((entry: UnzipFile) => {
-    if (failure || entry.name.endsWith('/') || NOISE.test(entry.name) || !READABLE.test(entry.name)) return;
+    if (failure || entry.name.endsWith('/') || NOISE.test(entry.name) || !isReadable(entry.name)) return;
     if (++entries > LIMITS.archiveEntries) return fail(`the archive holds more than ${LIMITS.archiveEntries} files`);
     const path = logicalPath(entry.name);
     if (path === null) return fail(`"${entry.name}" leads out of the archive or is no usable file name`);

@@ -1,5 +1,7 @@
 import type { APIRoute } from 'astro';
+import { OpenDemo } from '../../contract/project.ts';
 import { demoProject } from '../../server/demo.ts';
-import { answer, json } from '../../server/problem.ts';
+import { answer, body, json } from '../../server/problem.ts';
 
-export const POST: APIRoute = () => answer(async () => json({ id: await demoProject() }));
+export const POST: APIRoute = ({ request }) =>
+  answer(async () => json({ id: await demoProject((await body(request, OpenDemo)).part) }));

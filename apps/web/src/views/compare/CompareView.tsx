@@ -1,3 +1,4 @@
+import { type BudgetLine, overBudget } from '@wembrel/core/plan/budget';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { ResultView } from '../../contract/project.ts';
 import { ModelView, type ModelViewHandle } from '../../stage/ModelView.tsx';
@@ -8,6 +9,7 @@ import { EmptyState } from '../../ui/Notice.tsx';
 import { Segments } from '../../ui/Segments.tsx';
 import frame from '../../ui/View.module.css';
 import { newest, useResult } from '../workbench/api.ts';
+import { FORMAT_TITLES } from '../workbench/BudgetDialog.tsx';
 import type { ViewProps } from '../workbench/Workbench.tsx';
 import css from './CompareView.module.css';
 
@@ -93,14 +95,24 @@ function Comparison({
 
   const b = result.before;
   const a = result.after;
-  const rows: [string, string, string][] = [
-    ['Draw calls', count(b.drawCalls), count(a.drawCalls)],
-    ['Slots', count(b.slots), count(a.slots)],
-    ['Textures', count(b.textures), count(a.distinctTextures)],
-    ['Memory, BC7', bytes(b.textureBytes.bc7), bytes(a.distinctTextureBytes.bc7)],
-    ['GPU vertices', count(b.gpuVertices), count(a.gpuVertices)],
-    ['Triangles', count(b.triangles), count(a.triangles)],
-  ];
+  const { budget } = project.decisions;
+  const { format } = budget;
+  const rows: { title: string; line?: BudgetLine; is: [before: number, after: number]; show: (v: number) => string }[] =
+    [
+      { title: 'Draw calls', line: 'drawCalls', is: [b.drawCalls, a.drawCalls], show: count },
+      { title: 'Slots', is: [b.slots, a.slots], show: count },
+      { title: 'Textures', is: [b.textures, a.distinctTextures], show: count },
+      {
+        title: `Memory, ${FORMAT_TITLES[format]}`,
+        line: 'textureBytes',
+        is: [b.textureBytes[format], a.distinctTextureBytes[format]],
+        show: bytes,
+      },
+      { title: 'GPU vertices', line: 'gpuVertices', is: [b.gpuVertices, a.gpuVertices], show: count },
+      { title: 'Triangles', line: 'triangles', is: [b.triangles, a.triangles], show: count },
+    ];
+  const over = (line: BudgetLine | undefined, v: number) =>
+    line !== undefined && overBudget(budget, { [line]: v })[line] !== undefined ? css.over : '';
   return (
     <section className={frame.view}>
       <header className={frame.head}>
@@ -198,11 +210,11 @@ function Comparison({
               </tr>
             </thead>
             <tbody>
-              {rows.map(([k, x, y]) => (
-                <tr key={k}>
-                  <td>{k}</td>
-                  <td>{x}</td>
-                  <td className={css.after}>{y}</td>
+              {rows.map((r) => (
+                <tr key={r.title}>
+                  <td>{r.title}</td>
+                  <td className={over(r.line, r.is[0])}>{r.show(r.is[0])}</td>
+                  <td className={`${css.after} ${over(r.line, r.is[1])}`}>{r.show(r.is[1])}</td>
                 </tr>
               ))}
             </tbody>

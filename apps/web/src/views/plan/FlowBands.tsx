@@ -4,13 +4,15 @@ import { indexColour } from '../../ui/format.ts';
 import type { Forecast } from '../workbench/prediction.ts';
 import { setHover, useSelection } from '../workbench/selection.ts';
 import css from './FlowBands.module.css';
-import { type Carried, carriedBy, ROW, rowTops } from './flow-geometry.ts';
+import { type Carried, carriedBy } from './flow-geometry.ts';
+import { type ListRows, ROW } from './list-rows.ts';
 
 export type { Carried };
 
 export interface FlowBandsProps {
-  survey: SurveyView;
+  survey: SurveyView | null;
   forecast: Forecast;
+  rows: ListRows;
   carried: Carried;
   /** How far the slot list is scrolled, px. */
   scroll: number;
@@ -24,11 +26,11 @@ interface Band {
 }
 
 /** One band for each slot, from its row to its sheet, as wide as what it carries. */
-export const FlowBands = memo(function FlowBands({ survey, forecast, carried, scroll }: FlowBandsProps) {
+export const FlowBands = memo(function FlowBands({ survey, forecast, rows, carried, scroll }: FlowBandsProps) {
   const svg = useRef<SVGSVGElement>(null);
   const slots = useSelection((s) => s.slots);
   const hover = useSelection((s) => s.hover);
-  const [frame, setFrame] = useState({ width: 0, height: 0, list: 0, targets: new Map<string, [number, number]>() });
+  const [frame, setFrame] = useState({ width: 0, top: 0, list: 0, targets: new Map<string, [number, number]>() });
   // biome-ignore lint/correctness/useExhaustiveDependencies: sheets move when the forecast changes
   useLayoutEffect(() => {
     const el = svg.current;
@@ -41,8 +43,8 @@ export const FlowBands = memo(function FlowBands({ survey, forecast, carried, sc
         const r = t.getBoundingClientRect();
         targets.set(t.dataset.flowTarget as string, [r.top - own.top, r.height]);
       }
-      const list = board.querySelector<HTMLElement>('[data-flow-list]')?.clientHeight ?? own.height;
-      setFrame({ width: own.width, height: own.height, list, targets });
+      const list = board.querySelector<HTMLElement>('[data-flow-list]')?.getBoundingClientRect() ?? own;
+      setFrame({ width: own.width, top: list.top - own.top, list: list.height, targets });
     };
     measure();
     const seen = new ResizeObserver(measure);
@@ -58,9 +60,9 @@ export const FlowBands = memo(function FlowBands({ survey, forecast, carried, sc
 
   const bands = useMemo<Band[]>(() => {
     const values = carriedBy(survey, forecast, carried);
-    const { tops } = rowTops(survey);
     const bySheet = new Map<string, number[]>();
     forecast.flows.forEach((f) => {
+      if (!rows.topOf.has(f.slot)) return;
       const key = f.sheet < 0 ? 'apart' : String(f.sheet);
       const list = bySheet.get(key);
       if (list) list.push(f.slot);
@@ -82,21 +84,22 @@ export const FlowBands = memo(function FlowBands({ survey, forecast, carried, sc
       let y = target[0] + (target[1] - whole) / 2;
       for (const slot of list) {
         const w = total > 0 ? Math.max(0.6, (whole * values[slot]) / total) : whole / list.length;
-        const row = tops[slot] + ROW / 2 - scroll;
-        const from = Math.max(2, Math.min(frame.list - 2, row));
+        const row = (rows.topOf.get(slot) as number) + ROW / 2 - scroll;
+        const inSight = Math.max(2, Math.min(frame.list - 2, row));
+        const from = frame.top + inSight;
         const half = Math.min(ROW / 2 - 3, w / 2, 10);
         const x = frame.width;
         const c = x * 0.45;
         out.push({
           slot,
-          faint: from !== row,
+          faint: inSight !== row,
           path: `M0 ${from - half}C${c} ${from - half} ${x - c} ${y} ${x} ${y}V${y + w}C${x - c} ${y + w} ${c} ${from + half} 0 ${from + half}Z`,
         });
         y += w;
       }
     }
     return out;
-  }, [survey, forecast, carried, scroll, frame]);
+  }, [survey, forecast, rows, carried, scroll, frame]);
   const any = slots.size > 0 || hover !== null;
   return (
     <svg ref={svg} className={css.bands} aria-hidden="true">

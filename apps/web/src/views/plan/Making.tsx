@@ -1,4 +1,5 @@
 import type { MergeDecisions } from '@wembrel/core/plan/decisions';
+import { SCALES } from '../workbench/scale-titles.ts';
 import type { ViewProps } from '../workbench/Workbench.tsx';
 import css from './Making.module.css';
 
@@ -21,18 +22,21 @@ export function Making({ decisions: d, edit }: { decisions: MergeDecisions; edit
           <option value="none">never</option>
         </select>
       </label>
-      <label title="Relative: as sharp as the sources, relative to each other. Even: the same px/m everywhere.">
+      <label title="Relative: as sharp as the sources, relative to each other. Even: the same px/m everywhere. By detail: as sharp as what the pictures really resolve.">
         Island size
         <select
           value={d.scale}
           onChange={(e) =>
-            set(e.target.value === 'even' ? 'Even density' : 'Relative island sizes', {
+            set(SCALES[e.target.value as MergeDecisions['scale']].done, {
               scale: e.target.value as MergeDecisions['scale'],
             })
           }
         >
-          <option value="relative">relative</option>
-          <option value="even">even density</option>
+          {Object.entries(SCALES).map(([k, { title }]) => (
+            <option key={k} value={k}>
+              {title}
+            </option>
+          ))}
         </select>
       </label>
       <label>
@@ -62,6 +66,14 @@ export function Making({ decisions: d, edit }: { decisions: MergeDecisions; edit
             </option>
           ))}
         </select>
+      </label>
+      <label title="Models are handed over with their own materials, mended as the survey was told.">
+        <input
+          type="checkbox"
+          checked={d.keepAll}
+          onChange={(e) => set(e.target.checked ? 'Merge nothing' : 'Merge by the plan', { keepAll: e.target.checked })}
+        />
+        Merge nothing
       </label>
       <label title="Not where something animates, skins, instances or names them apart.">
         <input

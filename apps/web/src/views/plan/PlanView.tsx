@@ -1,20 +1,29 @@
-import { DndContext, DragOverlay, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
-import { APART } from '@wembrel/core/plan/decisions';
+import { DndContext, DragOverlay, PointerSensor, pointerWithin, useSensor, useSensors } from '@dnd-kit/core';
+import { APART } from '@wembrel/core/plan/rules';
 import { useCallback, useMemo, useState } from 'react';
 import { ModelView } from '../../stage/ModelView.tsx';
 import type { LitFaces } from '../../stage/model-stage.ts';
+import { Button } from '../../ui/Button.tsx';
 import { EmptyState } from '../../ui/Notice.tsx';
 import { Segments } from '../../ui/Segments.tsx';
 import frame from '../../ui/View.module.css';
+import { useFindings } from '../survey/use-findings.ts';
 import { modelAddress, useExact } from '../workbench/model-address.ts';
 import { setHover, useSelection } from '../workbench/selection.ts';
 import type { ViewProps } from '../workbench/Workbench.tsx';
+import { Alternatives } from './Alternatives.tsx';
 import { type Carried, FlowBands } from './FlowBands.tsx';
+import { GROUPINGS, type Grouping, listRows, slotTitle } from './list-rows.ts';
 import { Making } from './Making.tsx';
+import { PlannedDialog } from './PlannedDialog.tsx';
 import css from './PlanView.module.css';
+import { ProposePanel } from './ProposePanel.tsx';
+import { Rules } from './Rules.tsx';
 import { routeLabel, withNewSheet, withRoutes } from './routes.ts';
 import { SheetList } from './SheetList.tsx';
+import { SlotCard } from './SlotCard.tsx';
 import { SlotList } from './SlotList.tsx';
+import { usePackedForecast } from './use-packed.ts';
 
 const CARRIED: { value: Carried; label: string }[] = [
   { value: 'drawCalls', label: 'draw calls' },
@@ -22,24 +31,107 @@ const CARRIED: { value: Carried; label: string }[] = [
   { value: 'texels', label: 'texels' },
 ];
 
-/** The flow board: slots on the left, sheets drawn to scale on the right, between them a flow for each slot. */
-export function PlanView({ project, forecast, edit }: ViewProps) {
+type Picture = 'board' | 'alternatives' | 'proposal';
+
+/** The plan: its flow board, its alternatives, and proposals. */
+export function PlanView(props: ViewProps) {
+  const { project, forecast: estimate, edit } = props;
+  const { survey, decisions } = project;
+  const [picture, setPicture] = useState<Picture>('board');
+  const [planning, setPlanning] = useState<string | null | false>(false);
+  const { forecast } = usePackedForecast(project, estimate);
   const [carried, setCarried] = useState<Carried>('texels');
+  const dialog = planning !== false && (
+    <PlannedDialog project={project} id={planning} edit={edit} onClose={() => setPlanning(false)} />
+  );
+  if (!forecast)
+    return (
+      <section className={frame.view}>
+        <header className={frame.head}>
+          <h1>Plan</h1>
+          <Button onClick={() => setPlanning(null)}>Plan a surface</Button>
+        </header>
+        <EmptyState title="No slots yet">
+          Add models on Survey; their slots are routed here. Surfaces can be planned before there is any model.
+        </EmptyState>
+        {dialog}
+      </section>
+    );
+  const merged = forecast.flows.filter((f) => f.sheet >= 0).length;
+  return (
+    <section className={frame.view}>
+      <header className={frame.head}>
+        <h1>Plan</h1>
+        <p className={css.sum}>
+          {merged} of {forecast.planSlots.length} slots go onto{' '}
+          {decisions.sheets.length === 1 ? 'one sheet' : `${decisions.sheets.length} sheets`}
+        </p>
+        {picture === 'board' && (
+          <>
+            <span className={css.carry}>Flows carry</span>
+            <Segments label="Flows carry" value={carried} options={CARRIED} onChange={setCarried} />
+          </>
+        )}
+        <Segments
+          label="Picture of the plan"
+          value={picture}
+          options={[
+            { value: 'board', label: 'board' },
+            { value: 'alternatives', label: `alternatives ${decisions.alternatives.length + 1}` },
+            { value: 'proposal', label: 'proposal' },
+          ]}
+          onChange={setPicture}
+        />
+      </header>
+      {picture === 'board' && (
+        <Board {...props} forecast={forecast} carried={carried} onPlan={(id) => setPlanning(id)} />
+      )}
+      {picture === 'alternatives' && <Alternatives survey={survey} decisions={decisions} edit={edit} />}
+      {picture === 'proposal' && (
+        <ProposePanel survey={survey} decisions={decisions} edit={edit} onClose={() => setPicture('board')} />
+      )}
+      {dialog}
+    </section>
+  );
+}
+
+/** The flow board: slots on the left, sheets drawn to scale on the right, between them a flow for each slot. */
+function Board({
+  project,
+  forecast,
+  edit,
+  carried,
+  onPlan,
+}: ViewProps & {
+  forecast: NonNullable<ViewProps['forecast']>;
+  carried: Carried;
+  onPlan: (id: string | null) => void;
+}) {
   const [dragged, setDragged] = useState<number[]>([]);
   const [scroll, setScroll] = useState(0);
-  const slots = useSelection((s) => s.slots);
+  const [grouping, setGrouping] = useState<Grouping>('model');
+  const [filter, setFilter] = useState('');
+  const chosen = useSelection((s) => s.slots);
   const hover = useSelection((s) => s.hover);
   const exact = useExact((s) => s.exact);
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 5 } }));
   const { survey, decisions } = project;
+  const findings = useFindings(project);
+  const rows = useMemo(
+    () => listRows(survey, decisions, forecast, findings, grouping, filter),
+    [survey, decisions, forecast, findings, grouping, filter],
+  );
+  const selected = useMemo(() => [...chosen].filter((i) => i < forecast.planSlots.length), [chosen, forecast]);
 
   const route = useCallback(
     (which: number[], to: string | null) => {
-      if (!survey || which.length === 0) return;
-      const names = [...new Set(which.map((i) => survey.slots[i].name))];
-      edit(routeLabel(decisions, names, to), (d) => withRoutes(d, names, to));
+      const there = which.filter((i) => i < forecast.planSlots.length);
+      if (there.length === 0) return;
+      const names = [...new Set(there.map((i) => forecast.planSlots[i].name))];
+      const titles = [...new Set(there.map((i) => slotTitle(forecast, decisions.planned, i)))];
+      edit(routeLabel(decisions, titles, to), (d) => withRoutes(d, names, to));
     },
-    [survey, decisions, edit],
+    [forecast, decisions, edit],
   );
   const key = useCallback(
     (k: string): boolean => {
@@ -55,92 +147,108 @@ export function PlanView({ project, forecast, edit }: ViewProps) {
     [decisions, route],
   );
   // The inset shows the model of the slot under the pointer, else of the first selected one.
-  const first = hover ?? [...slots][0] ?? 0;
+  const first = hover ?? selected[0] ?? 0;
   const inset = survey?.slots[first]?.model ?? 0;
   const lit = useMemo<LitFaces | null>(() => {
     if (!survey) return null;
-    const which = hover === null ? [...slots] : [hover];
+    const which = hover === null ? selected : [hover];
     const out = new Map<number, 'all'>();
     for (const i of which)
       if (survey.slots[i]?.model === inset) for (const p of survey.slots[i].parts) out.set(p.part, 'all');
     return out;
-  }, [survey, slots, hover, inset]);
-  if (!survey || !forecast)
-    return (
-      <section className={frame.view}>
-        <header className={frame.head}>
-          <h1>Plan</h1>
-        </header>
-        <EmptyState title="No slots yet">Add models on Survey; their slots are routed here.</EmptyState>
-      </section>
-    );
-  const merged = forecast.flows.filter((f) => f.sheet >= 0).length;
-  const shown = survey.models[inset];
+  }, [survey, selected, hover, inset]);
+  const shown = survey?.models[inset];
   return (
-    <section className={frame.view}>
-      <header className={frame.head}>
-        <h1>Plan</h1>
-        <p>
-          {merged} of {survey.slots.length} slots go onto{' '}
-          {decisions.sheets.length === 1 ? 'one sheet' : `${decisions.sheets.length} sheets`}
-        </p>
-        <span className={css.carry}>Flows carry</span>
-        <Segments label="Flows carry" value={carried} options={CARRIED} onChange={setCarried} />
-      </header>
-      <DndContext
-        sensors={sensors}
-        onDragStart={(e) => {
-          const i = Number(e.active.id);
-          const many = useSelection.getState().slots;
-          setDragged(many.has(i) ? [...many] : [i]);
-          setHover(null);
-        }}
-        onDragCancel={() => setDragged([])}
-        onDragEnd={(e) => {
-          if (e.over) route(dragged, String(e.over.id));
-          setDragged([]);
-        }}
-      >
-        <div className={css.page}>
-          <div className={css.board}>
-            <div className={css.left}>
-              <SlotList
-                project={project}
-                survey={survey}
-                forecast={forecast}
-                carried={carried}
-                onScroll={setScroll}
-                onKey={key}
+    <DndContext
+      sensors={sensors}
+      collisionDetection={pointerWithin}
+      onDragStart={(e) => {
+        const i = Number(e.active.data.current?.slot);
+        const many = useSelection.getState().slots;
+        setDragged(many.has(i) ? [...many] : [i]);
+        setHover(null);
+      }}
+      onDragCancel={() => setDragged([])}
+      onDragEnd={(e) => {
+        if (e.over) route(dragged, String(e.over.id));
+        setDragged([]);
+      }}
+    >
+      <div className={css.page}>
+        <div className={css.board}>
+          <div className={css.left}>
+            <div className={css.tools}>
+              <input
+                type="search"
+                aria-label="Only slots with"
+                placeholder="Only slots with …"
+                value={filter}
+                onChange={(e) => setFilter(e.target.value)}
               />
-              <div className={css.inset}>
-                <ModelView
-                  label={shown ? `3D picture of ${shown.path}` : '3D picture'}
-                  url={modelAddress(project, inset, exact)}
-                  lit={lit}
-                />
-              </div>
+              <select aria-label="Slots by" value={grouping} onChange={(e) => setGrouping(e.target.value as Grouping)}>
+                {Object.entries(GROUPINGS).map(([k, t]) => (
+                  <option key={k} value={k}>
+                    by {t}
+                  </option>
+                ))}
+              </select>
             </div>
-            <FlowBands survey={survey} forecast={forecast} carried={carried} scroll={scroll} />
-            <SheetList
+            <SlotList
+              project={project}
               survey={survey}
-              decisions={decisions}
               forecast={forecast}
-              edit={edit}
-              onAdd={() => edit('Add a sheet', withNewSheet)}
-              onRoute={(to) => route([...slots], to)}
-              selected={slots.size}
+              rows={rows}
+              carried={carried}
+              onScroll={setScroll}
+              onKey={key}
             />
+            <div className={css.planned}>
+              <Button tone="quiet" onClick={() => onPlan(null)}>
+                Plan a surface
+              </Button>
+              {decisions.planned.length > 0 && (
+                <a href={`/p/${project.id}/planned`} target="_blank" rel="noreferrer">
+                  Print the list
+                </a>
+              )}
+            </div>
+            <div className={css.inset}>
+              {shown && (
+                <ModelView label={`3D picture of ${shown.path}`} url={modelAddress(project, inset, exact)} lit={lit} />
+              )}
+            </div>
           </div>
-          <Making decisions={decisions} edit={edit} />
+          <FlowBands survey={survey} forecast={forecast} rows={rows} carried={carried} scroll={scroll} />
+          <SheetList
+            decisions={decisions}
+            forecast={forecast}
+            edit={edit}
+            onAdd={() => edit('Add a sheet', withNewSheet)}
+            onRoute={(to) => route(selected, to)}
+            selected={selected.length}
+          >
+            {selected.length > 0 && (
+              <SlotCard
+                survey={survey}
+                decisions={decisions}
+                forecast={forecast}
+                selected={selected}
+                edit={edit}
+                onPlanned={onPlan}
+              />
+            )}
+            <Rules survey={survey} decisions={decisions} forecast={forecast} edit={edit} />
+          </SheetList>
         </div>
-        <DragOverlay dropAnimation={null}>
-          {dragged.length > 0 && (
-            <span className={css.ghost}>
-              {dragged.length === 1 ? survey.slots[dragged[0]].name : `${dragged.length} slots`}
-            </span>
-          )}
-        </DragOverlay>
-      </DndContext>
-    </section>
+        <Making decisions={decisions} edit={edit} />
+      </div>
+      <DragOverlay dropAnimation={null}>
+        {dragged.length > 0 && (
+          <span className={css.ghost}>
+            {dragged.length === 1 ? slotTitle(forecast, decisions.planned, dragged[0]) : `${dragged.length} slots`}
+          </span>
+        )}
+      </DragOverlay>
+    </DndContext>
   );
 }

@@ -1,54 +1,73 @@
 import { useDraggable } from '@dnd-kit/core';
+import { useVirtualizer } from '@tanstack/react-virtual';
 import { memo, useEffect, useMemo, useRef } from 'react';
 import type { ProjectView, SurveyView } from '../../contract/project.ts';
 import { bytes, count, indexColour } from '../../ui/format.ts';
-import { Swatch } from '../survey/FilesTable.tsx';
+import { Swatch } from '../survey/Swatch.tsx';
 import type { Forecast } from '../workbench/prediction.ts';
 import { selectSlots, setHover, useSelection } from '../workbench/selection.ts';
 import { type Carried, carriedBy } from './flow-geometry.ts';
+import { HEADING, type ListRows, ROW, slotTitle } from './list-rows.ts';
 import css from './SlotList.module.css';
 
 export interface SlotListProps {
   project: ProjectView;
-  survey: SurveyView;
+  survey: SurveyView | null;
   forecast: Forecast;
+  rows: ListRows;
   carried: Carried;
   onScroll: (top: number) => void;
   /** True when the key meant something. */
   onKey: (key: string) => boolean;
 }
 
-/** All slots, grouped by model. Click, Ctrl-click and Shift-click select, as do arrows and Space; rows can be dragged to a sheet. */
-export function SlotList({ project, survey, forecast, carried, onScroll, onKey }: SlotListProps) {
+/** All slots in their groups. Click, Ctrl-click and Shift-click select, as do arrows and Space; rows can be dragged to a sheet. */
+export function SlotList({ project, survey, forecast, rows, carried, onScroll, onKey }: SlotListProps) {
   const box = useRef<HTMLDivElement>(null);
+  /** Positions in the order of the list. */
   const active = useRef(0);
   const anchor = useRef(0);
   const slots = useSelection((s) => s.slots);
   const values = useMemo(() => carriedBy(survey, forecast, carried), [survey, forecast, carried]);
+  const { items, order } = rows;
+  const virtual = useVirtualizer({
+    count: items.length,
+    getScrollElement: () => box.current,
+    estimateSize: (i) => (items[i].kind === 'slot' ? ROW : HEADING),
+    getItemKey: (i) => {
+      const item = items[i];
+      return item.kind === 'slot' ? `${i} ${item.slot}` : `heading ${i} ${item.title}`;
+    },
+    overscan: 8,
+  });
+  // biome-ignore lint/correctness/useExhaustiveDependencies: rows of another height have to be measured anew
+  useEffect(() => virtual.measure(), [items]);
   useEffect(() => onScroll(box.current?.scrollTop ?? 0), [onScroll]);
-  const range = (to: number) =>
-    Array.from({ length: Math.abs(to - anchor.current) + 1 }, (_, i) => Math.min(to, anchor.current) + i);
-  const choose = (i: number, e: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => {
-    active.current = i;
+  const choose = (at: number, e: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => {
+    active.current = at;
     if (e.shiftKey) {
-      selectSlots(range(i));
+      const [a, b] = [Math.min(anchor.current, at), Math.max(anchor.current, at)];
+      selectSlots(order.slice(a, b + 1));
       return;
     }
-    anchor.current = i;
-    selectSlots([i], e.ctrlKey || e.metaKey ? 'toggle' : 'only');
+    anchor.current = at;
+    selectSlots([order[at]], e.ctrlKey || e.metaKey ? 'toggle' : 'only');
   };
   const key = (e: React.KeyboardEvent) => {
-    if (e.ctrlKey && e.key.toLowerCase() === 'a') selectSlots(survey.slots.map((_, i) => i));
+    if (e.ctrlKey && e.key.toLowerCase() === 'a') selectSlots(order);
     else if (e.ctrlKey || e.metaKey || e.altKey) return;
     else if (e.key === 'ArrowDown' || e.key === 'ArrowUp') {
-      const i = Math.max(0, Math.min(survey.slots.length - 1, active.current + (e.key === 'ArrowDown' ? 1 : -1)));
-      choose(i, { shiftKey: e.shiftKey, ctrlKey: false, metaKey: false });
-      box.current?.querySelector<HTMLElement>(`[data-slot="${i}"]`)?.focus();
-    } else if (e.key === ' ') selectSlots([active.current], 'toggle');
+      const at = Math.max(0, Math.min(order.length - 1, active.current + (e.key === 'ArrowDown' ? 1 : -1)));
+      choose(at, { shiftKey: e.shiftKey, ctrlKey: false, metaKey: false });
+      virtual.scrollToIndex(lineOf[at]);
+      requestAnimationFrame(() => box.current?.querySelector<HTMLElement>(`[data-at="${at}"]`)?.focus());
+    } else if (e.key === ' ') selectSlots([order[active.current]], 'toggle');
     else if (e.key === 'Escape') selectSlots([]);
     else if (!onKey(e.key)) return;
     e.preventDefault();
   };
+  const lineOf = useMemo(() => items.flatMap((item, i) => (item.kind === 'slot' ? [i] : [])), [items]);
+  const atOfLine = useMemo(() => new Map(lineOf.map((line, at) => [line, at])), [lineOf]);
   const shown = (i: number) =>
     carried === 'memory'
       ? bytes(values[i])
@@ -69,71 +88,113 @@ export function SlotList({ project, survey, forecast, carried, onScroll, onKey }
       onKeyDown={key}
       onScroll={(e) => onScroll(e.currentTarget.scrollTop)}
     >
-      {survey.slots.map((s, i) => (
-        <div key={`${s.model}:${s.slot}`} role="presentation">
-          {(i === 0 || survey.slots[i - 1].model !== s.model) && (
-            <div className={css.model} role="presentation" title={survey.models[s.model].path}>
-              {survey.models[s.model].path.split('/').pop()}
-            </div>
-          )}
-          <Row
-            index={i}
-            name={s.name}
-            figure={shown(i)}
-            selected={slots.has(i)}
-            first={i === 0}
-            project={project}
-            picture={s.images.baseColor}
-            factor={s.factor}
-            apart={forecast.flows[i].sheet < 0}
-            repeats={s.repeats}
-            onChoose={choose}
-          />
-        </div>
-      ))}
+      <div className={css.all} style={{ height: virtual.getTotalSize() }} role="presentation">
+        {virtual.getVirtualItems().map((v) => {
+          const item = items[v.index];
+          const style = { transform: `translateY(${v.start}px)` };
+          if (item.kind === 'heading')
+            return (
+              <div key={v.key} className={css.model} style={style} role="presentation">
+                {item.title} <em>{item.note}</em>
+              </div>
+            );
+          const at = atOfLine.get(v.index) as number;
+          const s = forecast.planSlots[item.slot];
+          const facts = survey?.slots[item.slot];
+          const planned = facts ? null : project.decisions.planned.find((p) => s.look === `planned ${p.id}`);
+          return (
+            <Row
+              key={v.key}
+              at={at}
+              index={item.slot}
+              style={style}
+              name={slotTitle(forecast, project.decisions.planned, item.slot)}
+              figure={shown(item.slot)}
+              selected={slots.has(item.slot)}
+              first={at === 0}
+              project={project}
+              picture={s.images.baseColor}
+              colour={planned?.colour}
+              image={planned?.picture ? `/api/projects/${project.id}/pictures/${planned.picture}` : undefined}
+              factor={facts?.factor ?? GREY}
+              apart={forecast.flows[item.slot].sheet < 0}
+              repeats={s.repeats}
+              alpha={s.alphaMode !== 'OPAQUE'}
+              onChoose={choose}
+            />
+          );
+        })}
+      </div>
+      {items.length === 0 && <p className={css.none}>No slot fits.</p>}
     </div>
   );
 }
 
+const GREY: [number, number, number] = [0.2, 0.2, 0.2];
+
 interface RowProps {
+  /** Position in the order of the list, and the slot there. */
+  at: number;
   index: number;
+  style: React.CSSProperties;
   name: string;
   figure: string;
   selected: boolean;
   first: boolean;
   project: ProjectView;
   picture: string | undefined;
+  /** Of a planned surface. */
+  colour: string | undefined;
+  image: string | undefined;
   factor: [number, number, number];
   apart: boolean;
   repeats: number;
-  onChoose: (index: number, e: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => void;
+  alpha: boolean;
+  onChoose: (at: number, e: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => void;
 }
 
 const Row = memo(
-  function Row({ index, name, figure, selected, first, project, picture, factor, apart, repeats, onChoose }: RowProps) {
-    const { setNodeRef, listeners } = useDraggable({ id: index });
+  function Row(p: RowProps) {
+    const { setNodeRef, listeners } = useDraggable({ id: `${p.at} ${p.index}`, data: { slot: p.index } });
     return (
       <div
         ref={setNodeRef}
         role="option"
-        aria-selected={selected}
-        data-slot={index}
-        tabIndex={first || selected ? 0 : -1}
-        className={`${css.row} ${selected ? css.selected : ''} ${apart ? css.apart : ''}`}
+        aria-selected={p.selected}
+        data-slot={p.index}
+        data-at={p.at}
+        tabIndex={p.first || p.selected ? 0 : -1}
+        className={`${css.row} ${p.selected ? css.selected : ''} ${p.apart ? css.apart : ''}`}
+        style={p.style}
         {...listeners}
-        onClick={(e) => onChoose(index, e)}
-        onPointerEnter={() => setHover(index)}
+        onClick={(e) => p.onChoose(p.at, e)}
+        onPointerEnter={() => setHover(p.index)}
         onPointerLeave={() => setHover(null)}
       >
-        <span className={css.chip} style={{ background: indexColour(index) }}>
-          {index + 1}
+        <span className={css.chip} style={{ background: indexColour(p.index) }}>
+          {p.index + 1}
         </span>
-        <Swatch project={project} picture={picture} factor={factor} />
-        <span className={css.name} title={name}>
-          {name}
+        {p.image ? (
+          <img className={css.image} alt="" src={p.image} />
+        ) : p.colour ? (
+          <span className={css.image} style={{ background: p.colour }} />
+        ) : (
+          <Swatch project={p.project} picture={p.picture} factor={p.factor} />
+        )}
+        <span className={css.name} title={p.name}>
+          {p.name}
         </span>
-        {repeats > 1.001 && <span className={css.repeats}>{repeats.toFixed(0)}×</span>}
-        <span className={css.figure}>{figure}</span>
+        {p.alpha && (
+          <span className={css.repeats} title="with transparency">
+            α
+          </span>
+        )}
+        {p.repeats > 1.001 && (
+          <span className={css.repeats} title={`repeats ${p.repeats.toFixed(1)} times across an island`}>
+            {p.repeats.toFixed(0)}×
+          </span>
+        )}
+        <span className={css.figure}>{p.figure}</span>
       </div>
     );
   },
@@ -143,5 +204,10 @@ const Row = memo(
     a.apart === b.apart &&
     a.name === b.name &&
     a.index === b.index &&
-    a.project.surveyJob === b.project.surveyJob,
+    a.at === b.at &&
+    a.style.transform === b.style.transform &&
+    a.colour === b.colour &&
+    a.image === b.image &&
+    a.project.surveyJob === b.project.surveyJob &&
+    a.onChoose === b.onChoose,
 );

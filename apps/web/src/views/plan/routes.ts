@@ -1,29 +1,47 @@
-import { APART, evenSheets, type MergeDecisions, type SheetDecision } from '@wembrel/core/plan/decisions';
+import { plannedName } from '@wembrel/core/plan/planned';
+import { APART, describeRule, type RouteRule, type RuleCondition } from '@wembrel/core/plan/rules';
+import { fitReserve, type SheetDecision, sheetSides } from '@wembrel/core/plan/sheets';
+import type { MergeDecisions } from '../../contract/project.ts';
 
-/** Sends slots to a sheet, keeps them apart, or (null) leaves them to be spread. */
-export function withRoutes(d: MergeDecisions, names: string[], to: string | null): MergeDecisions {
+/** Sends slots and planned surfaces to a sheet, keeps them apart, or (null) leaves them to be spread. */
+export function withRoutes(d: MergeDecisions, names: readonly string[], to: string | null): MergeDecisions {
   const routes = { ...d.routes };
+  const planned = new Set(d.planned.map(plannedName));
   for (const n of names) {
+    if (planned.has(n)) continue;
     if (to === null) delete routes[n];
     else routes[n] = to;
   }
-  return { ...d, routes };
+  return { ...d, routes, planned: d.planned.map((p) => (names.includes(plannedName(p)) ? { ...p, to } : p)) };
 }
 
-export function routeLabel(d: MergeDecisions, names: string[], to: string | null): string {
-  const what = names.length === 1 ? names[0] : `${names.length} slots`;
+/** @param titles what the slots are called */
+export function routeLabel(d: MergeDecisions, titles: readonly string[], to: string | null): string {
+  const what = titles.length === 1 ? titles[0] : `${titles.length} slots`;
   if (to === null) return `Leave ${what} to be spread`;
   if (to === APART) return `Keep ${what} apart`;
-  return `Route ${what} to ${d.sheets.find((s) => s.id === to)?.name ?? to}`;
+  return `Route ${what} to ${sheetTitle(d, to)}`;
 }
 
+/** Name of a sheet by its id. */
+export const sheetTitle = (d: Pick<MergeDecisions, 'sheets'>, id: string): string =>
+  id === APART ? 'kept apart' : (d.sheets.find((s) => s.id === id)?.name ?? id);
+
 export function withSheet(d: MergeDecisions, id: string, part: Partial<SheetDecision>): MergeDecisions {
-  return { ...d, sheets: d.sheets.map((s) => (s.id === id ? { ...s, ...part } : s)) };
+  return {
+    ...d,
+    sheets: d.sheets.map((s) => {
+      if (s.id !== id) return s;
+      const next = { ...s, ...part };
+      const [w, h] = sheetSides(next);
+      return { ...next, reserves: next.reserves.map((r) => fitReserve(r, w, h)) };
+    }),
+  };
 }
 
 /** One more sheet like the last one, under a name and an id that are free. */
 export function withNewSheet(d: MergeDecisions): MergeDecisions {
-  const last = d.sheets[d.sheets.length - 1] ?? evenSheets(1, 'sheet', 2048, 12)[0];
+  const last = d.sheets[d.sheets.length - 1];
   const ids = new Set(d.sheets.map((s) => s.id));
   const names = new Set(d.sheets.map((s) => s.name.toLowerCase()));
   let id = 1;
@@ -31,14 +49,33 @@ export function withNewSheet(d: MergeDecisions): MergeDecisions {
   const base = last.name.replace(/_\d+$/, '').slice(0, 56);
   let n = 2;
   while (names.has(`${base}_${n}`.toLowerCase())) n++;
-  return { ...d, sheets: [...d.sheets, { ...last, id: String(id), name: `${base}_${n}` }] };
+  return { ...d, sheets: [...d.sheets, { ...last, id: String(id), name: `${base}_${n}`, reserves: [] }] };
 }
 
-/** Without a sheet; what was routed to it is spread over the others. */
+/** Without a sheet; what was routed to it is spread over the others, rules that led there are gone. */
 export function withoutSheet(d: MergeDecisions, id: string): MergeDecisions {
   return {
     ...d,
     sheets: d.sheets.filter((s) => s.id !== id),
     routes: Object.fromEntries(Object.entries(d.routes).filter(([, to]) => to !== id)),
+    rules: d.rules.filter((r) => r.to !== id),
+    planned: d.planned.map((p) => (p.to === id ? { ...p, to: null } : p)),
   };
+}
+
+/** With one more rule, asked after the others. */
+export function withRule(d: MergeDecisions, when: RuleCondition, to: string): MergeDecisions {
+  let n = 1;
+  while (d.rules.some((r) => r.id === String(n))) n++;
+  return { ...d, rules: [...d.rules, { id: String(n), when, to }] };
+}
+
+/** A rule in words. */
+export function ruleTitle(
+  d: MergeDecisions,
+  r: Pick<RouteRule, 'when' | 'to'>,
+  pictureName: (key: string) => string,
+): string {
+  const to = r.to === APART ? 'is kept apart' : `goes to ${sheetTitle(d, r.to)}`;
+  return `Every slot ${describeRule(r.when, pictureName)} ${to}`;
 }

@@ -73,6 +73,20 @@ function Inside() {
           <Button onClick={() => void open(() => call('/api/demo', { method: 'POST', json: {} }))}>
             Open the demo
           </Button>
+          <label className={css.more}>
+            or{' '}
+            <select
+              value=""
+              aria-label="Another part of the demo"
+              onChange={(e) => void open(() => call('/api/demo', { method: 'POST', json: { part: e.target.value } }))}
+            >
+              <option value="" disabled>
+                another part of it
+              </option>
+              <option value="signs">forty signs with one palette each</option>
+              <option value="everything">everything, broken files too</option>
+            </select>
+          </label>
         </form>
       </header>
       {error && <ErrorLine>{error.message}</ErrorLine>}

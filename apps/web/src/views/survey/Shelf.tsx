@@ -12,10 +12,23 @@ const COSTS = {
 type Cost = keyof typeof COSTS;
 
 /** Models stand in the order of what they cost, each above its figures. */
-export function Shelf({ project, survey }: { project: ProjectView; survey: SurveyView }) {
+export function Shelf({
+  project,
+  survey,
+  colour,
+}: {
+  project: ProjectView;
+  survey: SurveyView;
+  /** Colour of a model's board; null leaves it plain. */
+  colour: ((model: number) => string | null) | null;
+}) {
   const [cost, setCost] = useState<Cost>('drawCalls');
   const [oneScale, setOneScale] = useState(false);
   const model = useModel(survey);
+  const hidden = useSelection((s) => s.hidden.models);
+  const slots = useSelection((s) => s.slots);
+  /** Models that hold selected slots. */
+  const touched = useMemo(() => new Set([...slots].map((i) => survey.slots[i]?.model)), [slots, survey]);
   const standing = useMemo(() => {
     const byPath = new Map(survey.files.map((f) => [f.path, f]));
     return survey.models
@@ -29,8 +42,9 @@ export function Shelf({ project, survey }: { project: ProjectView; survey: Surve
           triangles: f?.triangles ?? 0,
         };
       })
+      .filter((m) => !hidden.has(m.i))
       .sort((a, b) => b[cost] - a[cost] || a.i - b.i);
-  }, [survey, cost]);
+  }, [survey, cost, hidden]);
   const widest = Math.max(...survey.models.map((m) => m.span), 1e-9);
   const most = Math.max(1, standing[0]?.[cost] ?? 1);
   return (
@@ -55,7 +69,7 @@ export function Shelf({ project, survey }: { project: ProjectView; survey: Surve
           <li key={m.path}>
             <button
               type="button"
-              className={`${css.stand} ${m.i === model ? css.chosen : ''}`}
+              className={`${css.stand} ${m.i === model ? css.chosen : ''} ${touched.has(m.i) ? css.touched : ''}`}
               aria-pressed={m.i === model}
               onClick={() => {
                 useSelection.setState({ model: m.i });
@@ -72,7 +86,13 @@ export function Shelf({ project, survey }: { project: ProjectView; survey: Surve
                   />
                 )}
               </span>
-              <span className={css.line} style={{ inlineSize: `${Math.max(2, (100 * m[cost]) / most)}%` }} />
+              <span
+                className={css.line}
+                style={{
+                  inlineSize: `${Math.max(2, (100 * m[cost]) / most)}%`,
+                  ...(colour?.(m.i) ? { background: colour(m.i) ?? '', blockSize: 8 } : {}),
+                }}
+              />
               <span className={css.figure}>
                 {COSTS[cost].shown(m[cost])} <em>{COSTS[cost].label}</em>
               </span>

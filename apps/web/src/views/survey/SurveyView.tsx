@@ -1,53 +1,69 @@
-import { useCallback, useMemo, useRef, useState } from 'react';
+import { lazy, Suspense, useCallback, useMemo, useRef, useState } from 'react';
 import { Group, Panel, Separator } from 'react-resizable-panels';
+import type { SurveyView as Survey } from '../../contract/project.ts';
 import { ModelView } from '../../stage/ModelView.tsx';
 import type { LitFaces } from '../../stage/model-stage.ts';
-import { Button } from '../../ui/Button.tsx';
-import { count, indexColour } from '../../ui/format.ts';
+import { Button, ButtonLink } from '../../ui/Button.tsx';
+import { count } from '../../ui/format.ts';
 import { EmptyState, ErrorLine } from '../../ui/Notice.tsx';
 import { Segments } from '../../ui/Segments.tsx';
 import frame from '../../ui/View.module.css';
 import { failedLast, running } from '../workbench/api.ts';
 import { modelAddress, useExact } from '../workbench/model-address.ts';
-import { useModel, useSelection } from '../workbench/selection.ts';
+import {
+  hideSelected,
+  selectSlots,
+  showAll,
+  showOnlySelected,
+  useModel,
+  useSelection,
+} from '../workbench/selection.ts';
 import type { ViewProps } from '../workbench/Workbench.tsx';
-import { FilesTable } from './FilesTable.tsx';
+import { Changes } from './Changes.tsx';
+import { checkerPicture } from './checker.ts';
 import { Findings } from './Findings.tsx';
+import { ReadingDialog } from './ReadingDialog.tsx';
 import { Shelf } from './Shelf.tsx';
+import { SurveyTables, type TableName } from './SurveyTables.tsx';
 import css from './SurveyView.module.css';
+import { TINTS, type TintName, tintScale } from './tints.ts';
+import { useFindings } from './use-findings.ts';
+import { WatchChoice } from './WatchChoice.tsx';
 
-const ACCEPT = '.glb,.gltf,.bin,.png,.jpg,.jpeg,.webp,.zip';
+const MemoryMap = lazy(() => import('./Charts.tsx').then((m) => ({ default: m.MemoryMap })));
+const DrawCallBars = lazy(() => import('./Charts.tsx').then((m) => ({ default: m.DrawCallBars })));
+const DensityHistogram = lazy(() => import('./Charts.tsx').then((m) => ({ default: m.DensityHistogram })));
+
+const ACCEPT = '.glb,.gltf,.bin,.obj,.mtl,.ply,.stl,.png,.jpg,.jpeg,.webp,.tga,.exr,.tif,.tiff,.ktx2,.zip';
+
+type Picture = 'shelf' | 'memory' | 'calls' | 'density';
+
+/** Longest side of the base colour that most of a model's slots read; what the checker counts in. */
+function checkerTexels(survey: Survey, model: number): number {
+  const byKey = new Map(survey.pictures.map((p) => [p.key, Math.max(p.width, p.height)]));
+  const sides = survey.slots.flatMap((s) =>
+    s.model === model ? [byKey.get(s.images.baseColor ?? Object.values(s.images)[0] ?? '') ?? 0] : [],
+  );
+  return Math.max(8, ...sides) || 1024;
+}
 
 /** What the files cost: models on shelves in the order of their cost, the chosen one in 3D, everything in tables. */
-export function SurveyView({ project, add, sending }: ViewProps) {
+export function SurveyView(props: ViewProps) {
+  const { project, add, sending } = props;
   const picker = useRef<HTMLInputElement>(null);
   const folder = useRef<HTMLInputElement>(null);
+  const [reading, setReading] = useState(false);
   const { survey } = project;
-  const exact = useExact((s) => s.exact);
-  const model = useModel(survey);
-  const slots = useSelection((s) => s.slots);
-  const [tinted, setTinted] = useState(false);
-  const [wire, setWire] = useState(false);
   const failed = failedLast(project, 'survey');
-  const reading = running(project, 'survey');
+  const busy = running(project, 'survey');
   const taken = (list: FileList | null) =>
     add([...(list ?? [])].map((file) => ({ path: file.webkitRelativePath || file.name, file })));
-  const shown = survey?.models[model];
-  const index = shown ? model : -1;
-  const lit = useMemo<LitFaces | null>(() => {
-    if (!survey || slots.size === 0) return null;
-    const out = new Map<number, 'all'>();
-    for (const i of slots)
-      if (survey.slots[i]?.model === index) for (const p of survey.slots[i].parts) out.set(p.part, 'all');
-    return out;
-  }, [survey, slots, index]);
-  const tint = useCallback((slot: number) => indexColour(slot), []);
   return (
     <section className={frame.view}>
       <header className={frame.head}>
         <h1>Survey</h1>
         {sending && <p role="status">{sending}</p>}
-        {reading && survey === null && <p role="status">Reading the files …</p>}
+        {busy && survey === null && <p role="status">Reading the files …</p>}
         <input
           ref={picker}
           type="file"
@@ -70,82 +86,221 @@ export function SurveyView({ project, add, sending }: ViewProps) {
             e.target.value = '';
           }}
         />
+        <WatchChoice project={project} />
+        {survey && (
+          <>
+            <Button onClick={() => setReading(true)}>How files are read</Button>
+            <ButtonLink href={`/api/projects/${project.id}/report`} download>
+              Report
+            </ButtonLink>
+          </>
+        )}
         <Button onClick={() => folder.current?.click()}>Add a folder</Button>
         <Button tone="main" onClick={() => picker.current?.click()}>
           Add files
         </Button>
       </header>
       {failed?.message && <ErrorLine>{failed.message}</ErrorLine>}
+      {project.changes && <Changes project={project} changes={project.changes} />}
       {project.sources.length === 0 ? (
         <EmptyState title="Drop models here">
-          GLB files, glTF with their side files, folders, or a ZIP of them. Sources are never changed.
+          GLB, glTF, OBJ, PLY and STL files with what belongs to them, loose textures, folders, or a ZIP of them.
+          Sources are never changed.
         </EmptyState>
       ) : !survey ? (
-        <EmptyState title={reading ? 'Reading the files …' : 'Not read yet'}>
-          {reading
+        <EmptyState title={busy ? 'Reading the files …' : 'Not read yet'}>
+          {busy
             ? 'Figures and pictures appear here as soon as every file has been read.'
             : 'The files could not be read; the foot of the bill says why and runs it again.'}
         </EmptyState>
       ) : (
-        <Group orientation="vertical" className={css.panels}>
-          <Panel defaultSize="58%" minSize="160px">
-            <Group orientation="horizontal">
-              <Panel defaultSize={survey.models.length > 1 ? '58%' : '34%'} minSize="220px">
-                <Shelf project={project} survey={survey} />
-              </Panel>
-              <Separator className={css.across} />
-              <Panel minSize="260px">
-                <div className={css.picture}>
-                  <ModelView
-                    label={shown ? `3D picture of ${shown.path}` : '3D picture'}
-                    url={modelAddress(project, index, exact)}
-                    tint={tinted ? tint : null}
-                    wire={wire}
-                    lit={lit}
-                    onKey={(k) => {
-                      if (k.toLowerCase() !== 'w') return false;
-                      setWire(!wire);
-                      return true;
-                    }}
-                  />
-                  <div className={css.tools}>
-                    <Segments
-                      label="Colours"
-                      value={tinted ? 'slots' : 'own'}
-                      options={[
-                        { value: 'own', label: 'as it is' },
-                        { value: 'slots', label: 'by slot' },
-                      ]}
-                      onChange={(v) => setTinted(v === 'slots')}
-                    />
-                    <label>
-                      <input type="checkbox" checked={wire} onChange={(e) => setWire(e.target.checked)} /> edges
-                    </label>
-                    {shown?.reduced && (
-                      <label>
-                        <input
-                          type="checkbox"
-                          checked={exact}
-                          onChange={(e) => useExact.setState({ exact: e.target.checked })}
-                        />{' '}
-                        all {count(shown.triangles)} triangles
-                      </label>
-                    )}
-                    <span className={css.name}>{shown?.path}</span>
-                  </div>
-                </div>
-              </Panel>
-            </Group>
-          </Panel>
-          <Separator className={css.down} />
-          <Panel minSize="140px">
-            <div className={css.lower}>
-              <FilesTable project={project} survey={survey} />
-              <Findings survey={survey} />
-            </div>
-          </Panel>
-        </Group>
+        <Inside {...props} survey={survey} onReading={() => setReading(true)} />
+      )}
+      {reading && survey && (
+        <ReadingDialog project={project} survey={survey} edit={props.edit} onClose={() => setReading(false)} />
       )}
     </section>
+  );
+}
+
+function Inside({ project, survey, edit, go, onReading }: ViewProps & { survey: Survey; onReading: () => void }) {
+  const findings = useFindings(project);
+  const [tint, setTint] = useState<TintName>('own');
+  const [picture, setPicture] = useState<Picture>('shelf');
+  const [table, setTable] = useState<TableName>('models');
+  const scale = useMemo(
+    () => tintScale(tint, survey, findings, project.decisions.budget.density),
+    [tint, survey, findings, project.decisions.budget.density],
+  );
+  const lead = (to: string) => {
+    if (to === 'reading') onReading();
+    else if (to === 'files') setTable('models');
+    else go(to as 'plan' | 'uv' | 'bake');
+  };
+  return (
+    <Group orientation="vertical" className={css.panels}>
+      <Panel defaultSize="56%" minSize="160px">
+        <Group orientation="horizontal">
+          <Panel defaultSize={survey.models.length > 1 ? '56%' : '44%'} minSize="240px">
+            <div className={css.left}>
+              <div className={css.switch}>
+                <Segments
+                  label="Picture"
+                  value={picture}
+                  options={[
+                    { value: 'shelf', label: 'shelf' },
+                    { value: 'memory', label: 'texture memory' },
+                    { value: 'calls', label: 'draw calls' },
+                    { value: 'density', label: 'density' },
+                  ]}
+                  onChange={setPicture}
+                />
+              </div>
+              {picture === 'shelf' ? (
+                <Shelf project={project} survey={survey} colour={scale?.model ?? null} />
+              ) : (
+                <div className={css.chart}>
+                  <Suspense fallback={<p className={css.opening}>Opening …</p>}>
+                    {picture === 'memory' && <MemoryMap project={project} survey={survey} />}
+                    {picture === 'calls' && <DrawCallBars survey={survey} />}
+                    {picture === 'density' && <DensityHistogram project={project} survey={survey} />}
+                  </Suspense>
+                </div>
+              )}
+            </div>
+          </Panel>
+          <Separator className={css.across} />
+          <Panel minSize="260px">
+            <Chosen project={project} survey={survey} tint={tint} onTint={setTint} scale={scale} />
+          </Panel>
+        </Group>
+      </Panel>
+      <Separator className={css.down} />
+      <Panel minSize="140px">
+        <Group orientation="horizontal">
+          <Panel minSize="320px">
+            <SurveyTables project={project} survey={survey} what={table} onWhat={setTable} />
+          </Panel>
+          <Separator className={css.across} />
+          <Panel defaultSize="34%" minSize="240px">
+            <Findings project={project} survey={survey} findings={findings} edit={edit} lead={lead} />
+          </Panel>
+        </Group>
+      </Panel>
+    </Group>
+  );
+}
+
+/** The chosen model in 3D, coloured as asked. */
+function Chosen({
+  project,
+  survey,
+  tint,
+  onTint,
+  scale,
+}: {
+  project: ViewProps['project'];
+  survey: Survey;
+  tint: TintName;
+  onTint: (t: TintName) => void;
+  scale: ReturnType<typeof tintScale>;
+}) {
+  const exact = useExact((s) => s.exact);
+  const model = useModel(survey);
+  const slots = useSelection((s) => s.slots);
+  const hidden = useSelection((s) => s.hidden);
+  const [wire, setWire] = useState(false);
+  const shown = survey.models[model];
+  /** Position in the survey's slots by the slot's number in its file. */
+  const slotAt = useMemo(
+    () => new Map(survey.slots.flatMap((s, i) => (s.model === model ? [[s.slot, i] as const] : []))),
+    [survey, model],
+  );
+  const lit = useMemo<LitFaces | null>(() => {
+    const out = new Map<number, 'all'>();
+    for (const i of slots)
+      if (survey.slots[i]?.model === model) for (const p of survey.slots[i].parts) out.set(p.part, 'all');
+    return out.size > 0 ? out : null;
+  }, [survey, slots, model]);
+  const hiddenParts = useMemo(
+    () =>
+      new Set(
+        [...hidden.slots].flatMap((i) =>
+          survey.slots[i]?.model === model ? survey.slots[i].parts.map((p) => p.part) : [],
+        ),
+      ),
+    [survey, hidden, model],
+  );
+  const colour = useCallback(
+    (slot: number, part: number) => scale?.colour(slotAt.get(slot) ?? -1, part) ?? null,
+    [scale, slotAt],
+  );
+  const checker = tint === 'checker' ? checkerPicture(checkerTexels(survey, model)) : null;
+  const some = hidden.slots.size + hidden.models.size > 0;
+  return (
+    <div className={css.picture}>
+      <ModelView
+        label={shown ? `3D picture of ${shown.path}` : '3D picture'}
+        url={modelAddress(project, model, exact)}
+        tint={scale ? colour : null}
+        hidden={hiddenParts}
+        wire={wire}
+        map={checker}
+        lit={lit}
+        onPick={(face, { add }) => {
+          const at = face ? slotAt.get(face.slot) : undefined;
+          if (at === undefined) {
+            if (!add) selectSlots([]);
+          } else selectSlots([at], add ? 'toggle' : 'only');
+        }}
+        onKey={(k) => {
+          if (k.toLowerCase() !== 'w') return false;
+          setWire(!wire);
+          return true;
+        }}
+      />
+      <div className={css.tools}>
+        <label>
+          Colours{' '}
+          <select value={tint} onChange={(e) => onTint(e.target.value as TintName)}>
+            {Object.entries(TINTS).map(([k, t]) => (
+              <option key={k} value={k}>
+                {t}
+              </option>
+            ))}
+          </select>
+        </label>
+        <label>
+          <input type="checkbox" checked={wire} onChange={(e) => setWire(e.target.checked)} /> edges
+        </label>
+        {shown?.reduced && (
+          <label title={`All ${count(shown.triangles)} triangles instead of the reduced copy`}>
+            <input type="checkbox" checked={exact} onChange={(e) => useExact.setState({ exact: e.target.checked })} />{' '}
+            all triangles
+          </label>
+        )}
+        <Button tone="quiet" onClick={() => hideSelected(model)}>
+          Hide
+        </Button>
+        <Button tone="quiet" onClick={() => showOnlySelected(survey, model)}>
+          Show only
+        </Button>
+        {some && (
+          <Button tone="quiet" onClick={showAll}>
+            Show all
+          </Button>
+        )}
+        {scale?.ends ? (
+          <span className={css.legend}>
+            {(tint === 'drawCalls' || tint === 'triangles' || tint === 'density') && (
+              <i className={tint === 'density' ? css.twoEnded : css.heat} aria-hidden />
+            )}
+            {scale.ends.join(' – ')}
+          </span>
+        ) : (
+          <span className={css.name}>{shown?.path}</span>
+        )}
+      </div>
+    </div>
   );
 }

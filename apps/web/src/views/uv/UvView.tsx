@@ -1,6 +1,7 @@
-import { marginForMip, protectedMip } from '@wembrel/core/plan/decisions';
+import { marginForMip, protectedMip } from '@wembrel/core/plan/sheets';
 import { useCallback, useMemo, useState } from 'react';
 import { Group, Panel, Separator } from 'react-resizable-panels';
+import type { MergeDecisions } from '../../contract/project.ts';
 import { ModelView } from '../../stage/ModelView.tsx';
 import type { LitFaces, PickedFace } from '../../stage/model-stage.ts';
 import { SheetStage } from '../../stage/SheetStage.tsx';
@@ -13,6 +14,7 @@ import { withSheet } from '../plan/routes.ts';
 import panels from '../survey/SurveyView.module.css';
 import { newest, useResult } from '../workbench/api.ts';
 import { modelAddress, useExact } from '../workbench/model-address.ts';
+import { SCALES } from '../workbench/scale-titles.ts';
 import { useModel, useSelection } from '../workbench/selection.ts';
 import type { ViewProps } from '../workbench/Workbench.tsx';
 import css from './UvView.module.css';
@@ -247,13 +249,11 @@ export function UvView({ project, edit }: ViewProps) {
           <Choice
             label="Island size"
             value={decisions.scale}
-            options={[
-              { value: 'relative', label: 'relative' },
-              { value: 'even', label: 'even density' },
-            ]}
-            onChange={(scale) =>
-              edit(scale === 'even' ? 'Even density' : 'Relative island sizes', (d) => ({ ...d, scale }))
-            }
+            options={Object.entries(SCALES).map(([value, { title }]) => ({
+              value: value as MergeDecisions['scale'],
+              label: title,
+            }))}
+            onChange={(scale) => edit(SCALES[scale].done, (d) => ({ ...d, scale }))}
           />
           <NumberField
             label="Attempts at a tighter layout"

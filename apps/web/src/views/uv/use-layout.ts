@@ -16,8 +16,14 @@ async function binary(url: string): Promise<ArrayBuffer> {
   return response.arrayBuffer();
 }
 
-/** Islands of the present routes; gathered anew by the server when the routes have changed. */
-export function useIslands(project: ProjectView): {
+/**
+ * Islands of the present routes; gathered anew by the server when the routes have changed.
+ * @param wished false: nothing is asked of the server
+ */
+export function useIslands(
+  project: ProjectView,
+  wished = true,
+): {
   islands: GatheredIslands | null;
   gathering: boolean;
   problem: string | null;
@@ -27,7 +33,7 @@ export function useIslands(project: ProjectView): {
   const failed = failedLast(project, 'layout');
   const [problem, setProblem] = useState<string | null>(null);
   const asked = useRef('');
-  const wanted = job || busy || !project.survey ? null : project.layoutStamp;
+  const wanted = !wished || job || busy || !project.survey ? null : project.layoutStamp;
   useEffect(() => {
     if (!wanted || asked.current === wanted) return;
     asked.current = wanted;
@@ -58,6 +64,9 @@ export function useIslands(project: ProjectView): {
 }
 
 export interface Packing {
+  /** What the sheets were packed for, and what is asked for now. */
+  key: string;
+  wantedKey: string;
   sheets: PackedSheet[] | null;
   /** 0 … 1 while it packs, else null. */
   share: number | null;
@@ -67,7 +76,13 @@ export interface Packing {
 
 /** Packs in a worker whenever what packing reads has changed; a run that is overtaken is ended. */
 export function usePacking(islands: GatheredIslands | null, decisions: MergeDecisions): Packing {
-  const [state, setState] = useState<Packing>({ sheets: null, share: null, seconds: 0, problem: null });
+  const [state, setState] = useState<Omit<Packing, 'wantedKey'>>({
+    key: '',
+    sheets: null,
+    share: null,
+    seconds: 0,
+    problem: null,
+  });
   const key = JSON.stringify([decisions.sheets, decisions.rotate, decisions.scale, decisions.effort, decisions.seed]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: the key holds what packing reads of the decisions
   useEffect(() => {
@@ -80,7 +95,7 @@ export function usePacking(islands: GatheredIslands | null, decisions: MergeDeci
         worker.terminate();
         setState((s) =>
           data.type === 'done'
-            ? { sheets: data.sheets, share: null, seconds: data.seconds, problem: null }
+            ? { key, sheets: data.sheets, share: null, seconds: data.seconds, problem: null }
             : { ...s, share: null, problem: data.message },
         );
       }
@@ -89,5 +104,5 @@ export function usePacking(islands: GatheredIslands | null, decisions: MergeDeci
     worker.postMessage({ id: 1, index: islands.index, shapes: islands.shapes, decisions } satisfies PackRequest);
     return () => worker.terminate();
   }, [islands, key]);
-  return state;
+  return { ...state, wantedKey: key };
 }

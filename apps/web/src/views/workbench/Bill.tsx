@@ -1,5 +1,8 @@
+import { type BudgetLine, DEVICE_TITLES, overBudget } from '@wembrel/core/plan/budget';
+import { lowestDensity } from '@wembrel/core/survey/measured';
 import Redo from 'lucide-react/icons/redo-2';
 import Undo from 'lucide-react/icons/undo-2';
+import { useMemo, useState } from 'react';
 import type { JobView, ProjectView, ResultView } from '../../contract/project.ts';
 import { Button } from '../../ui/Button.tsx';
 import { bytes, count, decibels, percent } from '../../ui/format.ts';
@@ -7,9 +10,11 @@ import { Progress } from '../../ui/Progress.tsx';
 import { Tooltip } from '../../ui/Tooltip.tsx';
 import { cancelJob, failedLast, type Live, newest, running, startJob, useResult } from './api.ts';
 import css from './Bill.module.css';
+import { BudgetDialog, FORMAT_TITLES } from './BudgetDialog.tsx';
 import { tell } from './notices.ts';
 import type { Forecast } from './prediction.ts';
 import { VIEW_TITLES, VIEWS, type ViewName } from './stages.ts';
+import type { ViewProps } from './Workbench.tsx';
 
 interface Line {
   state: string;
@@ -27,6 +32,7 @@ export interface BillProps {
   go: (view: ViewName) => void;
   step: (way: 'undo' | 'redo') => void;
   onHelp: () => void;
+  edit: ViewProps['edit'];
 }
 
 /** What each stage has to say for itself. */
@@ -62,20 +68,22 @@ function lines(
             }
           : { state: p.sources.length ? 'not read' : 'empty', figure: '' },
     plan: {
-      state: apart ? `${apart} kept apart` : 'all merged',
+      state: p.decisions.keepAll ? 'nothing merged' : apart ? `${apart} kept apart` : 'all merged',
       figure: sizes.size === 1 ? `${sheets.length} × ${sheets[0].size} px` : `${sheets.length} sheets`,
     },
-    uv: forecast
-      ? {
-          state: result && !stale ? 'packed' : 'predicted',
-          figure: percent(
-            result && !stale
-              ? Math.min(...result.sheets.map((s) => s.scale))
-              : Math.min(1, ...forecast.sheets.filter((s) => s.slots > 0).map((s) => s.scale)),
-          ),
-          again: seconds('layout'),
-        }
-      : { state: '–', figure: '' },
+    uv: p.decisions.keepAll
+      ? { state: 'as it is', figure: '' }
+      : forecast
+        ? {
+            state: result && !stale ? 'packed' : 'predicted',
+            figure: percent(
+              result && !stale
+                ? Math.min(...result.sheets.map((s) => s.scale))
+                : Math.min(1, ...forecast.sheets.filter((s) => s.slots > 0).map((s) => s.scale)),
+            ),
+            again: seconds('layout'),
+          }
+        : { state: '–', figure: '' },
     bake: busy
       ? { state: busy.kind, figure: 'running', tone: 'busy' }
       : failed
@@ -108,7 +116,10 @@ function lines(
 }
 
 /** The running account: before → after, and the stages as its lines. It is also the navigation. */
-export function Bill({ project, view, live, forecast, go, step, onHelp }: BillProps) {
+export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: BillProps) {
+  const [budgeting, setBudgeting] = useState(false);
+  const { budget } = project.decisions;
+  const { format } = budget;
   const last = newest(project, 'proof', 'final');
   const { data: result } = useResult(last?.id);
   const t = project.survey?.totals;
@@ -118,6 +129,8 @@ export function Bill({ project, view, live, forecast, go, step, onHelp }: BillPr
   const measured = result && last?.madeFrom === project.stamp ? result : null;
   const a = measured?.after;
   const f = forecast;
+  const { survey } = project;
+  const lowest = useMemo(() => (survey ? lowestDensity(survey.slots) : null), [survey]);
   // A proof's maps are smaller than those that will be handed over: its memory stays a prediction.
   const sized = last?.kind === 'final' ? a : undefined;
   const rows: {
@@ -125,12 +138,19 @@ export function Bill({ project, view, live, forecast, go, step, onHelp }: BillPr
     before: string | undefined;
     measured: string | undefined;
     predicted: string | undefined;
+    /** Line of the budget, and the figures that are held against it. */
+    line?: BudgetLine;
+    is?: [before: number | null | undefined, after: number | null | undefined];
+    limit?: (v: number) => string;
   }[] = [
     {
       label: 'Draw calls',
       before: t && count(t.drawCalls),
       measured: a && count(a.drawCalls),
       predicted: f ? count(f.drawCalls) : undefined,
+      line: 'drawCalls',
+      is: [t?.drawCalls, a?.drawCalls ?? f?.drawCalls],
+      limit: count,
     },
     {
       label: 'Slots',
@@ -140,27 +160,39 @@ export function Bill({ project, view, live, forecast, go, step, onHelp }: BillPr
     },
     {
       label: 'Texture memory',
-      before: t && bytes(t.textureBytes.bc7),
-      measured: sized && bytes(sized.distinctTextureBytes.bc7),
-      predicted: f ? bytes(f.bytes.bc7) : undefined,
+      before: t && bytes(t.textureBytes[format]),
+      measured: sized && bytes(sized.distinctTextureBytes[format]),
+      predicted: f ? bytes(f.bytes[format]) : undefined,
+      line: 'textureBytes',
+      is: [t?.textureBytes[format], sized?.distinctTextureBytes[format] ?? f?.bytes[format]],
+      limit: bytes,
     },
     {
       label: 'GPU vertices',
       before: t && count(t.gpuVertices),
       measured: a && count(a.gpuVertices),
       predicted: t && `≈ ${count(t.gpuVertices)}`,
+      line: 'gpuVertices',
+      is: [t?.gpuVertices, a?.gpuVertices ?? t?.gpuVertices],
+      limit: count,
     },
     {
       label: 'Triangles',
       before: t && count(t.triangles),
       measured: a && count(a.triangles),
       predicted: f ? count(f.triangles) : undefined,
+      line: 'triangles',
+      is: [t?.triangles, a?.triangles ?? f?.triangles],
+      limit: count,
     },
     {
       label: 'Lowest density',
-      before: undefined,
+      before: lowest === null ? undefined : `${Math.round(lowest)} px/m`,
       measured: measured?.density ? `${Math.round(measured.density.p5)} px/m` : undefined,
       predicted: f?.lowestDensity ? `≈ ${Math.round(f.lowestDensity)} px/m` : undefined,
+      line: 'density',
+      is: [lowest, measured?.density?.p5 ?? f?.lowestDensity],
+      limit: (v) => `${count(v)} px/m`,
     },
   ];
   const theme = () => {
@@ -187,16 +219,38 @@ export function Bill({ project, view, live, forecast, go, step, onHelp }: BillPr
           </tr>
         </thead>
         <tbody>
-          {rows.map((r) => (
-            <tr key={r.label}>
-              <th scope="row">{r.label}</th>
-              <td>{r.before ?? '–'}</td>
-              <td className={`${css.after} ${r.measured ? '' : css.predicted}`}>{r.measured ?? r.predicted ?? '–'}</td>
-            </tr>
-          ))}
+          {rows.map((r) => {
+            const limit = r.line ? budget[r.line] : null;
+            const over = (v: number | null | undefined) =>
+              r.line && v !== null && v !== undefined && overBudget(budget, { [r.line]: v })[r.line] !== undefined;
+            return (
+              <tr key={r.label} className={limit === null ? '' : css.limited}>
+                <th scope="row">
+                  {r.label}
+                  {limit !== null && (
+                    <small>
+                      {r.line === 'density' ? 'wanted' : 'of'} {r.limit?.(limit)}
+                    </small>
+                  )}
+                </th>
+                <td className={over(r.is?.[0]) ? css.over : ''}>{r.before ?? '–'}</td>
+                <td className={`${css.after} ${r.measured ? '' : css.predicted} ${over(r.is?.[1]) ? css.over : ''}`}>
+                  {r.measured ?? r.predicted ?? '–'}
+                </td>
+              </tr>
+            );
+          })}
         </tbody>
       </table>
-      <p className={css.unit}>Memory as BC7 with mips.</p>
+      <p className={css.unit}>
+        Memory as {FORMAT_TITLES[format]} with mips. Budget:{' '}
+        <button type="button" className={css.link} onClick={() => setBudgeting(true)}>
+          {budget.device === 'own' && Object.values(budget).filter((v) => v !== null).length <= 2
+            ? 'none yet'
+            : DEVICE_TITLES[budget.device]}
+        </button>
+      </p>
+      {budgeting && <BudgetDialog project={project} edit={edit} onClose={() => setBudgeting(false)} />}
       <nav className={css.stages} aria-label="Stages">
         {VIEWS.map((v) => (
           <a

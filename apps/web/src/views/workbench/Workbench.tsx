@@ -151,6 +151,7 @@ function Inside({ id, first }: { id: string; first: ViewName }) {
           go={go}
           step={step}
           onHelp={() => setHelp(true)}
+          edit={edit}
         />
         <main className={css.main}>
           <Suspense fallback={<p className={css.loading}>Opening …</p>}>{SHOWN[view](props)}</Suspense>

@@ -10,9 +10,19 @@ interface Selection {
   model: number | null;
   /** Bays on sheets, `${sheet}:${plot id}`. */
   bays: ReadonlySet<string>;
+  /** Slots that are not shown, and models that are not on the shelf. */
+  hidden: { slots: ReadonlySet<number>; models: ReadonlySet<number> };
 }
 
-export const useSelection = create<Selection>(() => ({ slots: new Set(), hover: null, model: null, bays: new Set() }));
+const NOTHING_HIDDEN: Selection['hidden'] = { slots: new Set(), models: new Set() };
+
+export const useSelection = create<Selection>(() => ({
+  slots: new Set(),
+  hover: null,
+  model: null,
+  bays: new Set(),
+  hidden: NOTHING_HIDDEN,
+}));
 
 export const setHover = (hover: number | null): void => {
   if (useSelection.getState().hover !== hover) useSelection.setState({ hover });
@@ -43,3 +53,28 @@ export function useModel(survey: SurveyView | null | undefined): number {
   });
   return best;
 }
+
+/** Hides the selected slots, or, with none selected, the model in sight. */
+export function hideSelected(model: number): void {
+  useSelection.setState(({ slots, hidden }) =>
+    slots.size > 0
+      ? { hidden: { ...hidden, slots: new Set([...hidden.slots, ...slots]) }, slots: new Set() }
+      : { hidden: { ...hidden, models: new Set([...hidden.models, model]) } },
+  );
+}
+
+/** Shows the selected slots and their models alone, or, with none selected, the model in sight. */
+export function showOnlySelected(survey: SurveyView, model: number): void {
+  const { slots } = useSelection.getState();
+  const kept = new Set(slots.size > 0 ? [...slots].map((i) => survey.slots[i].model) : [model]);
+  const others = (n: number, keep: (i: number) => boolean) =>
+    new Set(Array.from({ length: n }, (_, i) => i).filter((i) => !keep(i)));
+  useSelection.setState({
+    hidden: {
+      slots: slots.size > 0 ? others(survey.slots.length, (i) => slots.has(i)) : new Set(),
+      models: others(survey.models.length, (i) => kept.has(i)),
+    },
+  });
+}
+
+export const showAll = (): void => useSelection.setState({ hidden: NOTHING_HIDDEN });

@@ -25,6 +25,8 @@ export const READABLE_EXTENSIONS: ReadonlySet<string> = new Set([
   'KHR_mesh_quantization',
   'EXT_meshopt_compression',
   'EXT_texture_webp',
+  'KHR_draco_mesh_compression',
+  'KHR_texture_basisu',
   'EXT_mesh_gpu_instancing',
   'KHR_lights_punctual',
   'KHR_materials_unlit',
@@ -239,8 +241,8 @@ class Checker {
       const ext = isObject(t.extensions) ? t.extensions : {};
       const webp = isObject(ext.EXT_texture_webp) ? ext.EXT_texture_webp : null;
       if (webp) this.ref(webp, 'source', images.length, 'image', where, true);
-      if (isObject(ext.KHR_texture_basisu) && t.source === undefined && !webp)
-        this.fail(`${where} is stored as KTX2 (KHR_texture_basisu), which is not supported yet`);
+      const basis = isObject(ext.KHR_texture_basisu) ? ext.KHR_texture_basisu : null;
+      if (basis) this.ref(basis, 'source', images.length, 'image', where, true);
       this.ref(t, 'source', images.length, 'image', where);
     });
     const textureRefs = (holder: unknown, where: string): void => {
@@ -264,6 +266,7 @@ class Checker {
   private meshes(): void {
     const accessors = this.list('accessors');
     const materials = this.list('materials');
+    const views = this.list('bufferViews').length;
     this.list('meshes').forEach((m, i) => {
       const primitives = this.list('primitives', m, `mesh ${i}: `);
       if (primitives.length === 0) this.fail(`mesh ${i} has no primitives`);
@@ -293,6 +296,8 @@ class Checker {
           if (a.type !== 'SCALAR' || ![5121, 5123, 5125].includes(a.componentType as number))
             this.fail(`the indices of ${where} are not unsigned whole numbers`);
         }
+        const draco = isObject(p.extensions) ? p.extensions.KHR_draco_mesh_compression : undefined;
+        if (isObject(draco)) this.ref(draco, 'bufferView', views, 'buffer view', `${where} (compressed)`, true);
         this.ref(p, 'material', materials.length, 'material', where);
         if (p.mode !== undefined && (this.whole(p, 'mode', where) as number) > 6)
           this.fail(`${where} has the unknown mode ${JSON.stringify(p.mode)}`);

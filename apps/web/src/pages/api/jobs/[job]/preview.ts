@@ -9,7 +9,8 @@ export const GET: APIRoute = ({ params }) =>
   answer(async () => {
     if (!/^[0-9a-f-]{36}$/.test(params.job ?? '')) throw new Problem(404, 'there is no such job');
     const bytes = await readFile(join(jobFolder(params.job ?? ''), 'preview.png')).catch(() => null);
-    if (!bytes) throw new Problem(404, 'there is no picture yet');
+    // Not painted yet, or done by the time that it was asked for: no fault.
+    if (!bytes) return new Response(null, { status: 204 });
     return new Response(new Uint8Array(bytes), {
       headers: { 'content-type': 'image/png', 'cache-control': 'no-store' },
     });

@@ -1,10 +1,14 @@
 import type { APIRoute } from 'astro';
 import { SaveDecisions } from '../../../../contract/project.ts';
+import { ensureSurvey } from '../../../../server/jobs.ts';
 import { answer, body, json } from '../../../../server/problem.ts';
 import { changeProject } from '../../../../server/projects.ts';
 
 export const PUT: APIRoute = ({ params, request }) =>
   answer(async () => {
     const { parent, label, decisions } = await body(request, SaveDecisions);
-    return json({ version: await changeProject(params.id, parent, label, (state) => ({ ...state, decisions })) });
+    const version = await changeProject(params.id, parent, label, (state) => ({ ...state, decisions }));
+    // How files are read is a decision too.
+    await ensureSurvey(params.id);
+    return json({ version });
   });

@@ -1,0 +1,286 @@
+import { readFile, rename, writeFile } from 'node:fs/promises';
+import { type BudgetLine, LINE_TITLES, type overBudget } from '@wembrel/core/plan/budget';
+import { MergeDecisions } from '@wembrel/core/plan/decisions';
+import { PlanFile, planFileOf, planFileSchema, withPlanFile } from '@wembrel/core/plan/plan-file';
+import { plannedName } from '@wembrel/core/plan/planned';
+import type { PlanSlot, Prediction } from '@wembrel/core/plan/predict';
+import { overPlan } from '@wembrel/core/plan/propose/propose';
+import { APART } from '@wembrel/core/plan/rules';
+import { evenSheets, sheetSides } from '@wembrel/core/plan/sheets';
+import { type PlanBasis, packBasis, planBasis, predictBasis, proposeBasis } from '@wembrel/runner/plan';
+import { Pool } from '@wembrel/runner/pool/pool';
+import { collectModels } from '@wembrel/runner/read/collect';
+import { helpText, type OptionSpec, parse, UsageError, type Values, whole } from './arguments.ts';
+import { count, progressLine, size, table } from './output.ts';
+import { budgetFrom, READING, readingFrom } from './reading.ts';
+import { threadsOf, watchSignals, workerFile } from './run.ts';
+
+const OPTIONS: Record<string, OptionSpec> = {
+  plan: { type: 'string', value: 'FILE', help: 'a plan file: what is predicted, or what a proposal starts from' },
+  out: { type: 'string', value: 'FILE', help: 'where the proposed plan is written' },
+  budget: { type: 'string', value: 'NAME|FILE', help: 'phone, headset, console, desktop, retro, or a JSON file' },
+  sheets: { type: 'string', value: 'N', help: 'new sheets at most (default 4)' },
+  'keep-sheets': { type: 'boolean', help: 'the sheets of the plan stay as they are; only routes are proposed' },
+  'keep-apart': { type: 'string', multiple: true, value: 'SLOT', help: 'a slot that is not merged; repeatable' },
+  weight: { type: 'string', multiple: true, value: 'SLOT=W', help: 'importance of a slot, 0.05 to 8; repeatable' },
+  effort: { type: 'string', value: 'N', help: 'plans that are scored at most for more than 7 slots (default 3000)' },
+  pack: { type: 'boolean', help: 'predict: pack the islands, so that coverage and density are measured' },
+  ...READING,
+};
+
+const ABOUT = `propose   finds which slots share which sheet, of which size: budgets met first, then fewest draw calls, then the
+          greatest lowest density, then least memory. Routes of the given plan stay.
+predict   says what a plan will cost, before anything is baked.
+schema    prints the JSON Schema of a plan file.`;
+
+/** `wembrel plan propose | predict | schema`. */
+export async function plan(args: string[]): Promise<number> {
+  const { values, inputs } = parse(args, OPTIONS);
+  if (values.help || args.length === 0) {
+    process.stdout.write(
+      helpText('wembrel plan propose|predict|schema INPUT…', ABOUT, OPTIONS, [
+        'wembrel plan propose stop.glb props/ --budget headset --out plan.json',
+        'wembrel plan predict props/ --plan plan.json --pack --json',
+        'wembrel merge props/ --plan plan.json --out merged',
+      ]),
+    );
+    return 0;
+  }
+  const [what, ...files] = inputs;
+  if (what === 'schema') {
+    process.stdout.write(`${JSON.stringify(planFileSchema(), null, 2)}\n`);
+    return 0;
+  }
+  if (what !== 'propose' && what !== 'predict')
+    throw new UsageError(`plan takes propose, predict or schema, not "${what ?? ''}"`);
+  if (files.length === 0) throw new UsageError(`plan ${what} needs at least one file or folder`);
+  return run(what, files, values, await decisionsFrom(values));
+}
+
+async function run(
+  what: 'propose' | 'predict',
+  inputs: string[],
+  values: Values,
+  decisions: MergeDecisions,
+): Promise<number> {
+  const { files, textures, problems, close } = await collectModels(inputs);
+  const errors = problems.map((p) => ({ path: p.path, message: p.reason }));
+  const progress = progressLine(Boolean(values.quiet));
+  const pool = new Pool(workerFile(), threadsOf(values));
+  watchSignals(pool);
+  try {
+    decisions.reading = await readingFrom(values, [...files, ...textures]);
+    const basis = await planBasis(
+      files,
+      decisions,
+      pool,
+      (p) => progress.on({ ...p, share: Math.min(1, p.share * 6) }),
+      textures,
+    );
+    errors.push(...basis.read.report.errors);
+    if (errors.length > 0 && values.strict) return fail(errors, Boolean(values.json));
+    const answer =
+      what === 'propose'
+        ? await proposed(basis, decisions, pool, values)
+        : await predicted(basis, decisions, pool, values, (share) =>
+            progress.on({ stage: 'layout', share, doing: 'packing' }),
+          );
+    progress.end();
+    for (const e of errors) process.stderr.write(`${e.path}: ${e.message}\n`);
+    process.stdout.write(values.json ? `${JSON.stringify({ ...answer.document, errors }, null, 2)}\n` : answer.text);
+    return errors.length > 0 ? 1 : 0;
+  } catch (error) {
+    progress.end();
+    const e = error as { path?: string; reason?: string; name?: string };
+    if (e.name === 'InputError')
+      return fail([...errors, { path: e.path as string, message: e.reason as string }], Boolean(values.json));
+    throw error;
+  } finally {
+    await pool.close();
+    await close();
+  }
+}
+
+interface Answer {
+  document: Record<string, unknown>;
+  text: string;
+}
+
+async function proposed(basis: PlanBasis, decisions: MergeDecisions, pool: Pool, values: Values): Promise<Answer> {
+  const p = proposeBasis(basis, decisions, pool, {
+    sheets: whole(values, 'sheets', 4, 1, 16),
+    keepSheets: Boolean(values['keep-sheets']),
+    effort: whole(values, 'effort', 3000, 1, 1_000_000),
+  });
+  const file = planFileOf(p.decisions);
+  if (typeof values.out === 'string') await writeWhole(values.out, `${JSON.stringify(file, null, 2)}\n`);
+  const titles = new Map(decisions.planned.map((s) => [plannedName(s), s.name]));
+  const routes = p.routes.map((r) => ({ ...r, name: titles.get(r.name) ?? r.name }));
+  const sheetName = (id: string) => p.decisions.sheets.find((s) => s.id === id)?.name ?? id;
+  const lines = [
+    figures(p.before, p.after, decisions),
+    '',
+    ...sheetLines(p.after, p.decisions),
+    ...routes.map((r) => `${r.name} → ${sheetName(r.to)}: ${r.why}`),
+    ...apartLines(basis.slots, p.after),
+    ...overLines(p.over),
+    ...(p.inTheWay
+      ? [
+          `no plan meets the budget: ${LINE_TITLES[p.inTheWay.line]} is in the way, by ${p.inTheWay.by.toFixed(2)} × at the least`,
+        ]
+      : []),
+    `${count(p.scored)} plans scored${p.exhaustive ? ', all that there are' : ''}`,
+    ...(typeof values.out === 'string' ? [`plan written to ${values.out}`] : []),
+  ];
+  return {
+    document: {
+      plan: file,
+      routes,
+      before: predictionDocument(p.before, basis.slots, decisions),
+      after: predictionDocument(p.after, basis.slots, p.decisions),
+      overBudget: p.over,
+      inTheWay: p.inTheWay,
+      kept: p.kept,
+      scored: p.scored,
+      exhaustive: p.exhaustive,
+    },
+    text: `${lines.join('\n')}\n`,
+  };
+}
+
+async function predicted(
+  basis: PlanBasis,
+  decisions: MergeDecisions,
+  pool: Pool,
+  values: Values,
+  progress: (share: number) => void,
+): Promise<Answer> {
+  const packed = values.pack ? await packBasis(basis, decisions, pool, (p) => progress(p.share)) : [];
+  const p = predictBasis(basis, decisions, packed);
+  const over = overPlan(basis.slots, p, decisions, basis.sizes);
+  const lines = [
+    figures(null, p, decisions),
+    '',
+    ...sheetLines(p, decisions),
+    ...apartLines(basis.slots, p),
+    ...overLines(over),
+  ];
+  return {
+    document: {
+      prediction: predictionDocument(p, basis.slots, decisions),
+      packed: Boolean(values.pack),
+      overBudget: over,
+    },
+    text: `${lines.join('\n')}\n`,
+  };
+}
+
+/** Decisions from a plan file and options. @throws UsageError */
+async function decisionsFrom(values: Values): Promise<MergeDecisions> {
+  let d = MergeDecisions.parse({ sheets: evenSheets(1, 'sheet', 2048, 12) });
+  if (typeof values.plan === 'string') d = withPlanFile(d, await readPlanFile(values.plan));
+  if (values.budget !== undefined) d.budget = await budgetFrom(values);
+  for (const slot of (values['keep-apart'] as string[] | undefined) ?? []) d.routes[slot] = APART;
+  for (const pair of (values.weight as string[] | undefined) ?? []) {
+    const at = pair.lastIndexOf('=');
+    const w = Number(pair.slice(at + 1));
+    if (at < 1 || !(w >= 0.05 && w <= 8))
+      throw new UsageError(`--weight takes SLOT=W with W from 0.05 to 8, not "${pair}"`);
+    d.weights[pair.slice(0, at)] = w;
+  }
+  return d;
+}
+
+/** @throws UsageError that says what is wrong in it, and where */
+export async function readPlanFile(file: string): Promise<PlanFile> {
+  let value: unknown;
+  try {
+    value = JSON.parse(await readFile(file, 'utf8'));
+  } catch (error) {
+    throw new UsageError(`--plan ${file}: ${(error as Error).message.split('\n')[0]}`);
+  }
+  const parsed = PlanFile.safeParse(value);
+  if (parsed.success) return parsed.data;
+  const { path, message } = parsed.error.issues[0];
+  throw new UsageError(`--plan ${file}: ${path.length > 0 ? `${path.join('.')}: ` : ''}${message}`);
+}
+
+async function writeWhole(file: string, text: string): Promise<void> {
+  await writeFile(`${file}.partial`, text);
+  await rename(`${file}.partial`, file);
+}
+
+function fail(errors: { path: string; message: string }[], json: boolean): number {
+  for (const e of errors) process.stderr.write(`${e.path}: ${e.message}\n`);
+  if (json) process.stdout.write(`${JSON.stringify({ errors }, null, 2)}\n`);
+  return 1;
+}
+
+function figures(before: Prediction | null, after: Prediction, d: MergeDecisions): string {
+  const { format } = d.budget;
+  const row = (title: string, of: (p: Prediction) => string) => [title, ...(before ? [of(before)] : []), of(after)];
+  const density = (p: Prediction) => (p.lowestDensity === null ? '–' : `${p.lowestDensity.toFixed(0)} px/m`);
+  return table([
+    ['', ...(before ? ['plan as it is', 'proposed'] : ['predicted'])],
+    row('draw calls', (p) => count(p.drawCalls)),
+    row('slots', (p) => count(p.slots)),
+    row('textures', (p) => count(p.textures)),
+    row(`texture memory (${format})`, (p) => size(p.bytes[format])),
+    row('triangles', (p) => count(p.triangles)),
+    row('lowest density', density),
+  ]);
+}
+
+function sheetLines(p: Prediction, d: MergeDecisions): string[] {
+  return d.sheets.map((s, i) => {
+    const f = p.sheets[i];
+    const [w, h] = sheetSides(s);
+    return f.slots === 0
+      ? `${s.name}: nothing goes there`
+      : `${s.name}: ${s.kind}, ${w} × ${h} px, ${f.slots} slots, ${(f.coverage * 100).toFixed(0)} % covered, ${(Math.min(1, f.scale) * 100).toFixed(0)} % of the sharpness that is of use, ${f.maps.length} maps`;
+  });
+}
+
+const apartLines = (slots: PlanSlot[], p: Prediction): string[] =>
+  p.flows.flatMap((f) =>
+    f.sheet < 0 ? [`kept apart: ${slots[f.slot].name} (${slots[f.slot].path}): ${f.reason}`] : [],
+  );
+
+const overLines = (over: ReturnType<typeof overBudget>): string[] =>
+  Object.entries(over).map(([line, by]) => `over budget: ${LINE_TITLES[line as BudgetLine]}, ${by.toFixed(2)} ×`);
+
+/** A prediction as JSON: figures, sheets and every slot by its name. */
+function predictionDocument(p: Prediction, slots: PlanSlot[], d: MergeDecisions): Record<string, unknown> {
+  const titles = new Map(d.planned.map((s) => [plannedName(s), s.name]));
+  return {
+    drawCalls: p.drawCalls,
+    slots: p.slots,
+    textures: p.textures,
+    textureBytes: p.bytes,
+    triangles: p.triangles,
+    largestTexture: p.largestTexture,
+    lowestDensity: p.lowestDensity,
+    sheets: d.sheets.map((s, i) => {
+      const { bytes, bays, ...f } = p.sheets[i];
+      return {
+        name: s.name,
+        kind: s.kind,
+        width: sheetSides(s)[0],
+        height: sheetSides(s)[1],
+        ...f,
+        textureBytes: bytes,
+      };
+    }),
+    flows: p.flows.map((f) => ({
+      model: slots[f.slot].path,
+      slot: titles.get(slots[f.slot].name) ?? slots[f.slot].name,
+      planned: titles.has(slots[f.slot].name),
+      sheet: f.sheet < 0 ? null : d.sheets[f.sheet].name,
+      by: f.by,
+      sharpness: f.sharpness,
+      density: f.density,
+      code: f.code,
+      reason: f.reason,
+    })),
+  };
+}

@@ -1,0 +1,53 @@
+import { readFile } from 'node:fs/promises';
+import { BUDGETS, Budget } from '@wembrel/core/plan/budget';
+import { ReadingDecisions, SourceOptions } from '@wembrel/core/plan/reading';
+import type { InputFile } from '@wembrel/runner/read/collect';
+import type { z } from 'zod';
+import { choice, type OptionSpec, UsageError, type Values } from './arguments.ts';
+
+/** Options of how files are read, for every verb that reads any. */
+export const READING: Record<string, OptionSpec> = {
+  unit: { type: 'string', value: 'M', help: 'metres of one unit in OBJ, PLY and STL (default: 1, STL 0.001)' },
+  up: { type: 'string', value: 'y|z', help: 'up axis of OBJ, PLY and STL (default: y, STL z)' },
+  'source-normal-y': { type: 'string', value: 'up|down', help: 'direction of Y in the normal maps that are read' },
+  gloss: { type: 'boolean', help: 'roughness maps that are read hold gloss' },
+  reading: { type: 'string', value: 'FILE', help: 'JSON with options for each source and name patterns of textures' },
+};
+
+async function jsonFile<T>(option: string, file: string, schema: z.ZodType<T>): Promise<T> {
+  let value: unknown;
+  try {
+    value = JSON.parse(await readFile(file, 'utf8'));
+  } catch (error) {
+    throw new UsageError(`--${option} ${file}: ${(error as Error).message.split('\n')[0]}`);
+  }
+  const parsed = schema.safeParse(value);
+  if (parsed.success) return parsed.data;
+  const issue = parsed.error.issues[0];
+  throw new UsageError(`--${option} ${file}: ${issue.path.join('.')}: ${issue.message}`);
+}
+
+/** How the given files are to be read. @throws UsageError */
+export async function readingFrom(values: Values, files: InputFile[]): Promise<ReadingDecisions> {
+  const reading =
+    typeof values.reading === 'string'
+      ? await jsonFile('reading', values.reading, ReadingDecisions)
+      : ReadingDecisions.parse({});
+  const unit = values.unit === undefined ? null : Number(values.unit);
+  const up = values.up === undefined ? null : choice(values, 'up', 'y', ['y', 'z']);
+  const normalY = choice(values, 'source-normal-y', 'up', ['up', 'down']);
+  if (unit === null && up === null && normalY === 'up' && !values.gloss) return reading;
+  const parsed = SourceOptions.safeParse({ unit, up, normalY, gloss: Boolean(values.gloss) });
+  if (!parsed.success) throw new UsageError(`--unit: ${parsed.error.issues[0].message}`);
+  for (const f of files) reading.sources[f.name] ??= parsed.data;
+  return reading;
+}
+
+/** `phone`, `headset`, …, or a JSON file. @throws UsageError */
+export async function budgetFrom(values: Values): Promise<Budget> {
+  const v = values.budget;
+  if (typeof v !== 'string') return Budget.parse({});
+  if (Object.hasOwn(BUDGETS, v)) return BUDGETS[v as keyof typeof BUDGETS];
+  if (/\.json$/i.test(v)) return jsonFile('budget', v, Budget);
+  throw new UsageError(`--budget takes ${Object.keys(BUDGETS).join(', ')} or a JSON file, not "${v}"`);
+}

@@ -1,0 +1,141 @@
+import { MergeDecisions } from '@wembrel/core/plan/decisions';
+import { isUnrepaired, type Repairs } from '@wembrel/core/plan/repairs';
+import { merge as runMerge } from '@wembrel/runner/merge/merge';
+import { Pool } from '@wembrel/runner/pool/pool';
+import { collectModels } from '@wembrel/runner/read/collect';
+import { surveyPile } from '@wembrel/runner/survey-pile';
+import { helpText, type OptionSpec, parse, UsageError } from './arguments.ts';
+import { count, progressLine, size, table } from './output.ts';
+import { READING, readingFrom } from './reading.ts';
+import { threadsOf, watchSignals, workerFile } from './run.ts';
+
+const OPTIONS: Record<string, OptionSpec> = {
+  out: { type: 'string', value: 'DIR', help: 'folder for the results (needed)' },
+  'share-twins': {
+    type: 'boolean',
+    help: 'twins of textures and materials become one copy (the default when nothing is named)',
+  },
+  'share-near': { type: 'boolean', help: 'near-twins become one copy as well; the sharper one stays' },
+  'store-useful': { type: 'boolean', help: 'store textures at the size that they show' },
+  'plain-values': { type: 'boolean', help: 'flat textures become plain values of their materials' },
+  instances: { type: 'boolean', help: 'meshes with the same contents become instances of one' },
+  'drop-faces': { type: 'boolean', help: 'leave out faces without area, and ones that are there twice' },
+  'weld-normals': { type: 'boolean', help: 'make one vertex of those that differ by a normal turned less than 1°' },
+  harden: {
+    type: 'string',
+    multiple: true,
+    value: 'SLOT',
+    help: 'normals of a slot made anew, hard at UV borders; repeatable',
+  },
+  opaque: { type: 'string', multiple: true, value: 'SLOT', help: 'draw an alpha-blended slot opaque; repeatable' },
+  join: { type: 'boolean', help: 'join parts of a model that share a slot' },
+  embed: { type: 'boolean', help: 'put the textures inside each GLB' },
+  ...READING,
+};
+
+/** `wembrel repair`: hands models over again with their own materials, mended. */
+export async function repair(args: string[]): Promise<number> {
+  const { values, inputs } = parse(args, OPTIONS);
+  if (values.help) {
+    process.stdout.write(
+      helpText(
+        'wembrel repair INPUT… --out DIR',
+        'Writes every model again with its own materials and UVs, mended as asked: twins of textures become one file that all\nmodels name, and so on. Nothing is merged or baked. Sources are never written to.',
+        OPTIONS,
+        [
+          'wembrel repair signs/ --out pack --share-twins',
+          'wembrel repair props/ --out lean --share-twins --store-useful --plain-values',
+        ],
+      ),
+    );
+    return 0;
+  }
+  if (inputs.length === 0) throw new UsageError('repair needs at least one file or folder');
+  if (typeof values.out !== 'string' || values.out === '') throw new UsageError('repair needs --out DIR');
+  const { files, textures, problems, close } = await collectModels(inputs);
+  const progress = progressLine(Boolean(values.quiet));
+  const pool = new Pool(workerFile(), threadsOf(values));
+  watchSignals(pool);
+  try {
+    const reading = await readingFrom(values, [...files, ...textures]);
+    const wanted: Partial<Repairs> = {
+      shareTwins: Boolean(values['share-twins']),
+      makeInstances: Boolean(values.instances),
+      dropFaces: Boolean(values['drop-faces']),
+      weldNormals: Boolean(values['weld-normals']),
+      harden: (values.harden as string[] | undefined) ?? [],
+      opaque: (values.opaque as string[] | undefined) ?? [],
+      ...(await foundRepairs(values, files, textures, reading, pool)),
+    };
+    const decisions = MergeDecisions.parse({
+      keepAll: true,
+      join: Boolean(values.join),
+      embed: Boolean(values.embed),
+      reading,
+      repairs: wanted,
+    });
+    if (isUnrepaired(decisions.repairs)) decisions.repairs.shareTwins = true;
+    const { report } = await runMerge(
+      { files, textures, out: values.out, decisions, strict: Boolean(values.strict), onProgress: progress.on },
+      pool,
+    );
+    progress.end();
+    report.errors.unshift(...problems.map((p) => ({ path: p.path, message: p.reason })));
+    for (const e of report.errors) process.stderr.write(`${e.path}: ${e.message}\n`);
+    const { before: b, after: a, repaired, written } = report;
+    process.stdout.write(
+      values.json
+        ? `${JSON.stringify(report, null, 2)}\n`
+        : `${table([
+            ['', 'before', 'after'],
+            ['draw calls', count(b.drawCalls), count(a.drawCalls)],
+            ['slots', count(b.slots), count(a.slots)],
+            ['texture files', count(b.textures), count(a.distinctTextures)],
+            ['texture memory (BC7)', size(b.textureBytes.bc7), size(a.distinctTextureBytes.bc7)],
+            ['triangles', count(b.triangles), count(a.triangles)],
+            ['GPU vertices', count(b.gpuVertices), count(a.gpuVertices)],
+          ])}\n${Object.entries(repaired)
+            .filter(([, n]) => n > 0)
+            .map(([what, n]) => `${what}: ${n}`)
+            .join('\n')}\n${written.length} files written to ${values.out}\n`,
+    );
+    return report.errors.length > 0 ? 1 : 0;
+  } catch (error) {
+    progress.end();
+    const e = error as { path?: string; reason?: string; name?: string };
+    if (e.name !== 'InputError') throw error;
+    const all = [...problems.map((p) => ({ path: p.path, message: p.reason })), { path: e.path, message: e.reason }];
+    for (const x of all) process.stderr.write(`${x.path}: ${x.message}\n`);
+    if (values.json) process.stdout.write(`${JSON.stringify({ errors: all, written: [] }, null, 2)}\n`);
+    return 1;
+  } finally {
+    await pool.close();
+    await close();
+  }
+}
+
+type Collected = Awaited<ReturnType<typeof collectModels>>;
+
+/** Repairs that name pictures come from the findings of a survey. */
+async function foundRepairs(
+  values: Record<string, unknown>,
+  files: Collected['files'],
+  textures: Collected['textures'],
+  reading: Awaited<ReturnType<typeof readingFrom>>,
+  pool: Pool,
+): Promise<Partial<Repairs>> {
+  const codes = new Set<string>();
+  if (values['share-near']) codes.add('near-twin-textures');
+  if (values['store-useful']) codes.add('oversized-texture');
+  if (values['plain-values']) codes.add('flat-texture');
+  const out = { shareNear: {}, storeAt: {}, flatToFactor: [] as string[] };
+  if (codes.size === 0) return out;
+  const { report } = await surveyPile(files, pool, { textures, reading });
+  for (const { code, action } of report.findings) {
+    if (!codes.has(code) || action?.do !== 'repair') continue;
+    Object.assign(out.shareNear, action.repairs.shareNear);
+    Object.assign(out.storeAt, action.repairs.storeAt);
+    out.flatToFactor.push(...(action.repairs.flatToFactor ?? []));
+  }
+  return out;
+}

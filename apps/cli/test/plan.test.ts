@@ -1,0 +1,103 @@
+import { readFile, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { PlanFile } from '@wembrel/core/plan/plan-file';
+import { sign } from '@wembrel/demo/broken';
+import { buildPlanters, buildWalls } from '@wembrel/demo/pieces';
+import { expect, test } from 'vitest';
+import { put, temporary, wembrel } from './here.ts';
+
+const pile = () =>
+  put({
+    'planters.glb': buildPlanters(),
+    'walls.glb': buildWalls(),
+    'exit.glb': sign({ names: ['ExitEnamel', 'ExitFrame'] }).glb(),
+  });
+
+test('a proposal is written, predicted and merged by its file; the figures are the same all along', async () => {
+  const at = await pile();
+  const out = temporary();
+  const file = join(out, 'plan.json');
+  const proposed = await wembrel([
+    'plan',
+    'propose',
+    at,
+    '--budget',
+    'headset',
+    '--weight',
+    'ExitEnamel=2',
+    '--out',
+    file,
+    '--json',
+  ]);
+  expect([proposed.code, proposed.err]).toEqual([0, '']);
+  const p = JSON.parse(proposed.out);
+  expect(PlanFile.parse(JSON.parse(await readFile(file, 'utf8')))).toEqual(p.plan);
+  expect(p.plan.weights).toEqual({ ExitEnamel: 2 });
+  expect(p.exhaustive).toBe(true);
+  expect(p.routes.map((r: { name: string }) => r.name)).toContain('ExitFrame');
+  for (const r of p.routes) expect(r.why).not.toBe('');
+  expect(p.after.drawCalls).toBeLessThan(p.before.drawCalls);
+
+  const predicted = await wembrel(['plan', 'predict', at, '--plan', file, '--pack', '--json']);
+  const { prediction, packed } = JSON.parse(predicted.out);
+  expect(packed).toBe(true);
+  expect(prediction.drawCalls).toBe(p.after.drawCalls);
+  expect(prediction.textureBytes).toEqual(p.after.textureBytes);
+  expect(prediction.flows).toHaveLength(p.after.flows.length);
+
+  const merged = await wembrel(['merge', at, '--plan', file, '--out', join(out, 'm'), '--proof', '--json']);
+  expect([merged.code, merged.err]).toEqual([0, '']);
+  const report = JSON.parse(merged.out);
+  expect(report.after.drawCalls).toBe(prediction.drawCalls);
+  expect(report.keptApart.map((k: { slot: string }) => k.slot)).toEqual(
+    prediction.flows.filter((f: { sheet: string | null }) => f.sheet === null).map((f: { slot: string }) => f.slot),
+  );
+}, 120_000);
+
+test('a plan of patterns fits other models; for people it says why each slot lies where it does', async () => {
+  const file = join(temporary(), 'plan.json');
+  const plan = {
+    format: 'wembrel-plan',
+    version: 1,
+    sheets: [
+      { id: 'a', name: 'walls', size: 256, margin: 2 },
+      { id: 'b', name: 'signs', size: 128, margin: 2 },
+    ],
+    rules: [{ id: '1', when: { kind: 'name', pattern: 'Exit*' }, to: 'b' }],
+    planned: [{ id: '1', name: 'Roof felt', area: 12, to: 'a' }],
+  };
+  await writeFile(file, JSON.stringify(plan));
+  const { code, out } = await wembrel(['plan', 'predict', await pile(), '--plan', file]);
+  expect(code).toBe(0);
+  // Two by the rule, four of one colour spread there.
+  expect(out).toMatch(/signs: atlas, 128 × 128 px, 6 slots/);
+  expect(out).toMatch(/kept apart: TiledBrick .*repeats 6\.0 times/);
+  const json = JSON.parse((await wembrel(['plan', 'predict', await pile(), '--plan', file, '--json'])).out);
+  const felt = json.prediction.flows.find((f: { planned: boolean }) => f.planned);
+  expect(felt).toMatchObject({ slot: 'Roof felt', sheet: 'walls' });
+  expect(felt.density.median).toBeLessThanOrEqual(512 / Math.sqrt(12) + 1e-6);
+});
+
+test('a plan file with a fault is refused with the place of it; sizes are not said twice', async () => {
+  const at = await put({ 'exit.glb': sign().glb() });
+  const file = join(temporary(), 'plan.json');
+  const refused = async (plan: object, says: RegExp, ...more: string[]) => {
+    await writeFile(file, JSON.stringify(plan));
+    const { code, err } = await wembrel(['merge', at, '--out', join(at, 'o'), '--plan', file, ...more]);
+    expect(code).toBe(2);
+    expect(err).toMatch(says);
+  };
+  const good = { format: 'wembrel-plan', version: 1 };
+  await refused({ ...good, version: 2 }, /version/);
+  await refused({ ...good, routes: { Wood: 'z' } }, /routes\.Wood: "Wood" is routed to a sheet that is not there/);
+  await refused({ ...good, sheets: [{ id: '1', name: 'a', size: 300, margin: 2 }] }, /sheets\.0\.size: a power of two/);
+  await refused(good, /--size is said by the plan file/, '--size', '512');
+});
+
+test('the published schema is that of the code', async () => {
+  const { code, out } = await wembrel(['plan', 'schema']);
+  expect(code).toBe(0);
+  const published = await readFile(new URL('../../../docs/plan.schema.json', import.meta.url), 'utf8');
+  expect(JSON.parse(out)).toEqual(JSON.parse(published));
+  expect(JSON.parse(out).properties.sheets.items.properties.kind.enum).toEqual(['atlas', 'palette']);
+});

@@ -1,0 +1,84 @@
+import { readdir, readFile, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { sign } from '@wembrel/demo/broken';
+import { buildKiosk, buildPlanters } from '@wembrel/demo/pieces';
+import { buildSign } from '@wembrel/demo/signs';
+import { buildBracket } from '@wembrel/demo/simple-formats';
+import { describe, expect, test } from 'vitest';
+import { put, temporary, wembrel } from './here.ts';
+
+describe('survey', () => {
+  test('a budget, required names, a CSV and a page come from one call; the document says what is over', async () => {
+    const at = await put({ 'planters.glb': buildPlanters(), '=danger.glb': sign().glb() });
+    const out = temporary();
+    const budget = join(out, 'budget.json');
+    await writeFile(budget, JSON.stringify({ drawCalls: 2, density: 100 }));
+    const ran = await wembrel([
+      ...['survey', at, '--json', '--details', '--budget', budget, '--required', 'Planter*'],
+      ...['--csv', join(out, 'a.csv'), '--html', join(out, 'a.html')],
+    ]);
+    expect([ran.code, ran.err]).toEqual([0, '']);
+    const report = JSON.parse(ran.out);
+    expect(report.overBudget.drawCalls).toBe(report.totals.drawCalls / 2);
+    expect(report.findings.map((f: { code: string }) => f.code)).toEqual(
+      expect.arrayContaining(['factor-materials', 'required-names']),
+    );
+    expect(report.details.slots).toHaveLength(report.totals.slots);
+    const csv = (await readFile(join(out, 'a.csv'), 'utf8')).split('\r\n');
+    expect(csv[0]).toMatch(/^model,draw calls,/);
+    expect(csv.some((l) => l.startsWith("'=danger.glb,"))).toBe(true);
+    const html = await readFile(join(out, 'a.html'), 'utf8');
+    expect(html).toMatch(/^<!doctype html>/);
+    expect(html).not.toMatch(/<script|https?:|src="(?!data:)/);
+    expect(await readdir(out)).toEqual(['a.csv', 'a.html', 'budget.json']);
+  });
+
+  test('units, loose textures and their options', async () => {
+    const at = await put({ 'bracket.stl': buildBracket(), ...buildKiosk() });
+    const spans = async (...more: string[]) => {
+      const { details } = JSON.parse((await wembrel(['survey', at, '--json', '--details', ...more])).out);
+      return details.models.find((m: { format: string }) => m.format === 'stl').span as number;
+    };
+    expect(await spans()).toBeCloseTo(0.08, 6);
+    expect(await spans('--unit', '0.01')).toBeCloseTo(0.8, 5);
+    const human = await wembrel(['survey', at]);
+    expect(human.out).toContain('kiosk_Panels_ORM.png: occlusion, roughness, metallic of kiosk: Panels');
+    expect(human.out).toContain('kiosk sketch.png: not used: its name ends like no map');
+  });
+
+  test.each([
+    [['--budget', 'toaster'], /--budget takes phone/],
+    [['--unit', '-1'], /--unit/],
+    [['--up', 'x'], /--up takes y or z/],
+    [['--reading', '/nowhere.json'], /--reading/],
+  ])('%j is wrong usage', async (args, says) => {
+    const at = await put({ 'a.glb': sign().glb() });
+    const { code, err } = await wembrel(['survey', at, ...args]);
+    expect(code).toBe(2);
+    expect(err).toMatch(says);
+  });
+});
+
+describe('repair', () => {
+  test('three signs become three files and one texture, and say what was done', async () => {
+    const at = await put({ 'a.glb': buildSign(0), 'b.glb': buildSign(1), 'c.glb': buildSign(4) });
+    const out = temporary();
+    const { code, out: text } = await wembrel(['repair', at, '--out', out, '--json']);
+    expect(code).toBe(0);
+    const report = JSON.parse(text);
+    expect(report.repaired.sharedTextures).toBe(2);
+    expect(report.written.filter((w: string) => w.endsWith('.png'))).toHaveLength(1);
+    expect(report.sheets).toEqual([]);
+    expect(report.keptApart).toHaveLength(3);
+  });
+
+  test('without a folder for the results it is wrong usage; a bad file is reported and the others go on', async () => {
+    const at = await put({ 'a.glb': buildSign(0), 'bad.glb': buildSign(1).slice(0, 300) });
+    expect((await wembrel(['repair', at])).code).toBe(2);
+    const out = temporary();
+    const { code, err } = await wembrel(['repair', at, '--out', out]);
+    expect(code).toBe(1);
+    expect(err.trim().split('\n')).toHaveLength(1);
+    expect((await readdir(out)).filter((f) => f.endsWith('.glb'))).toEqual(['a.glb']);
+  });
+});

@@ -1,0 +1,10 @@
+import type { APIRoute } from 'astro';
+import { WatchFolder } from '../../../../contract/project.ts';
+import { answer, body, json } from '../../../../server/problem.ts';
+import { follow } from '../../../../server/watch.ts';
+
+export const PUT: APIRoute = ({ params, request }) =>
+  answer(async () => {
+    await follow(params.id, (await body(request, WatchFolder)).name);
+    return json({});
+  });

@@ -1,0 +1,254 @@
+import { planOf } from '@wembrel/core/plan/decisions';
+import { overPlan, sharesOf } from '@wembrel/core/plan/propose/propose';
+import { leastShare } from '@wembrel/core/plan/propose/score';
+import { sheetSides } from '@wembrel/core/plan/sheets';
+import { useEffect, useMemo, useState } from 'react';
+import type { MergeDecisions, SurveyView } from '../../contract/project.ts';
+import { Button } from '../../ui/Button.tsx';
+import { Chart } from '../../ui/Chart.tsx';
+import { TYPE, tip, useInk } from '../../ui/chart-ink.ts';
+import { bytes, count, indexColour, percent } from '../../ui/format.ts';
+import { forecastOf, pictureSizes } from '../workbench/prediction.ts';
+import type { ViewProps } from '../workbench/Workbench.tsx';
+import css from './Alternatives.module.css';
+
+const MIB = 1024 ** 2;
+
+interface Column {
+  /** Null: the plan itself. */
+  id: string | null;
+  name: string;
+  decisions: MergeDecisions;
+}
+
+/** Up to four versions of the plan side by side, and what each trades for what. */
+export function Alternatives({
+  survey,
+  decisions,
+  edit,
+}: {
+  survey: SurveyView | null;
+  decisions: MergeDecisions;
+  edit: ViewProps['edit'];
+}) {
+  const columns = useMemo<Column[]>(
+    () => [
+      { id: null, name: 'The plan', decisions },
+      ...decisions.alternatives.map((a) => ({ id: a.id, name: a.name, decisions: { ...decisions, ...a.plan } })),
+    ],
+    [decisions],
+  );
+  const rows = useMemo(() => {
+    const sizes = pictureSizes(survey);
+    return columns.map((c) => {
+      const f = forecastOf(survey, c.decisions);
+      const share = leastShare(sharesOf(f.planSlots, f, c.decisions, sizes));
+      return { f, share, over: overPlan(f.planSlots, f, c.decisions, sizes) };
+    });
+  }, [columns, survey]);
+  const { format } = decisions.budget;
+  const keep = () =>
+    edit('Keep a copy of the plan', (d) => {
+      let n = 1;
+      while (d.alternatives.some((a) => a.id === String(n))) n++;
+      const plan = structuredClone(planOf(d));
+      return { ...d, alternatives: [...d.alternatives, { id: String(n), name: `Copy ${n}`, plan }] };
+    });
+  const adopt = (id: string, name: string) =>
+    edit(`Adopt ${name}`, (d) => {
+      const chosen = d.alternatives.find((a) => a.id === id);
+      if (!chosen) return d;
+      const ids = new Set(['apart', ...chosen.plan.sheets.map((s) => s.id)]);
+      return {
+        ...d,
+        ...chosen.plan,
+        planned: d.planned.map((p) => (p.to !== null && !ids.has(p.to) ? { ...p, to: null } : p)),
+        // The plan that stood takes its place, so that nothing is lost.
+        alternatives: d.alternatives.map((a) => (a.id === id ? { ...a, name: 'The plan before', plan: planOf(d) } : a)),
+      };
+    });
+  const line = (title: string, of: (i: number) => string, is?: (i: number) => boolean) => (
+    <tr key={title}>
+      <th scope="row">{title}</th>
+      {columns.map((c, i) => (
+        <td key={c.id ?? 'plan'} className={is?.(i) ? css.over : ''}>
+          {of(i)}
+        </td>
+      ))}
+    </tr>
+  );
+  return (
+    <section className={css.box} aria-label="Alternatives">
+      <div className={css.table}>
+        <table>
+          <thead>
+            <tr>
+              <td />
+              {columns.map((c, i) => (
+                <th key={c.id ?? 'plan'} scope="col">
+                  <span className={css.chip} style={{ background: indexColour(i) }}>
+                    {i + 1}
+                  </span>
+                  {c.id === null ? c.name : <Name id={c.id} name={c.name} edit={edit} />}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {line(
+              'Draw calls',
+              (i) => count(rows[i].f.drawCalls),
+              (i) => rows[i].over.drawCalls !== undefined,
+            )}
+            {line(
+              'Texture memory',
+              (i) => bytes(rows[i].f.bytes[format]),
+              (i) => rows[i].over.textureBytes !== undefined,
+            )}
+            {line('Textures', (i) => count(rows[i].f.textures))}
+            {line(
+              'Largest texture',
+              (i) => `${rows[i].f.largestTexture} px`,
+              (i) => rows[i].over.largestTexture !== undefined,
+            )}
+            {line('Lowest density', (i) =>
+              rows[i].f.lowestDensity === null ? '–' : `≈ ${count(rows[i].f.lowestDensity as number)} px/m`,
+            )}
+            {line(
+              'Of what is wanted',
+              (i) => `≈ ${percent(rows[i].share)} at the least`,
+              (i) => rows[i].over.density !== undefined,
+            )}
+            {line('Slots kept apart', (i) => count(rows[i].f.flows.filter((f) => f.sheet < 0).length))}
+            {line('Sheets', (i) =>
+              columns[i].decisions.sheets
+                .map((s, k) => `${sheetSides(s).join('×')} (${percent(rows[i].f.sheets[k].coverage)})`)
+                .join(', '),
+            )}
+            <tr>
+              <th scope="row" />
+              {columns.map((c) => (
+                <td key={c.id ?? 'plan'}>
+                  {c.id === null ? (
+                    <Button onClick={keep} aria-disabled={decisions.alternatives.length >= 3}>
+                      Keep a copy
+                    </Button>
+                  ) : (
+                    <span className={css.actions}>
+                      <Button tone="main" onClick={() => adopt(c.id as string, c.name)}>
+                        Adopt
+                      </Button>
+                      <Button
+                        tone="quiet"
+                        onClick={() =>
+                          edit(`Drop ${c.name}`, (d) => ({
+                            ...d,
+                            alternatives: d.alternatives.filter((a) => a.id !== c.id),
+                          }))
+                        }
+                      >
+                        Drop
+                      </Button>
+                    </span>
+                  )}
+                </td>
+              ))}
+            </tr>
+          </tbody>
+        </table>
+        <p className={css.about}>
+          {decisions.alternatives.length === 0
+            ? 'Keep a copy of the plan, change the plan, and compare. Adopting a copy puts the plan in its place, so that none is lost.'
+            : 'Changes go to the plan; copies stay as they were kept. Adopt one to change it.'}
+        </p>
+      </div>
+      <Trade columns={columns} rows={rows} format={format} budget={decisions.budget} />
+    </section>
+  );
+}
+
+function Name({ id, name, edit }: { id: string; name: string; edit: ViewProps['edit'] }) {
+  const [text, setText] = useState(name);
+  useEffect(() => setText(name), [name]);
+  const set = () => {
+    const to = text.trim();
+    if (to === '' || to.length > 60) return setText(name);
+    if (to !== name)
+      edit(`Rename ${name} to ${to}`, (d) => ({
+        ...d,
+        alternatives: d.alternatives.map((a) => (a.id === id ? { ...a, name: to } : a)),
+      }));
+  };
+  return (
+    <input
+      className={css.name}
+      aria-label={`Name of ${name}`}
+      value={text}
+      onChange={(e) => setText(e.target.value)}
+      onBlur={set}
+      onKeyDown={(e) => e.key === 'Enter' && set()}
+    />
+  );
+}
+
+/** Memory against the density that is kept; the more draw calls, the larger the mark. */
+function Trade({
+  columns,
+  rows,
+  format,
+  budget,
+}: {
+  columns: Column[];
+  rows: { f: ReturnType<typeof forecastOf>; share: number }[];
+  format: MergeDecisions['budget']['format'];
+  budget: MergeDecisions['budget'];
+}) {
+  const c = useInk();
+  const option = useMemo(() => {
+    const most = Math.max(1, ...rows.map((r) => r.f.drawCalls));
+    const axis = (name: string, gap: number) => ({
+      type: 'value',
+      name,
+      nameLocation: 'middle',
+      nameGap: gap,
+      nameTextStyle: { ...TYPE, color: c.ink2 },
+      min: 0,
+      axisLabel: { ...TYPE, color: c.ink2 },
+      axisLine: { show: true, lineStyle: { color: c.quiet } },
+      splitLine: { lineStyle: { color: c.rule } },
+    });
+    const limits = [...(budget.textureBytes === null ? [] : [{ xAxis: budget.textureBytes / MIB }])];
+    return {
+      animation: false,
+      grid: { left: 56, right: 32, top: 32, bottom: 44 },
+      tooltip: { ...tip(c), formatter: (e: { name: string }) => e.name },
+      xAxis: axis('texture memory, MiB', 28),
+      yAxis: { ...axis('sharpness kept, % of what is wanted', 40), max: 100 },
+      series: [
+        {
+          type: 'scatter',
+          data: rows.map((r, i) => ({
+            name: `${columns[i].name}: ${count(r.f.drawCalls)} draw calls, ${bytes(r.f.bytes[format])}, ${percent(r.share)} of the sharpness wanted`,
+            value: [r.f.bytes[format] / MIB, r.share * 100],
+            symbolSize: 16 + 28 * Math.sqrt(r.f.drawCalls / most),
+            itemStyle: { color: indexColour(i), borderColor: c.ink, borderWidth: 1, opacity: 0.9 },
+            label: { show: true, formatter: String(i + 1), ...TYPE, color: '#12201f' },
+          })),
+          markLine: {
+            silent: true,
+            symbol: 'none',
+            label: { ...TYPE, color: c.ink2, formatter: 'budget' },
+            lineStyle: { color: c.fault, type: 'dashed' },
+            data: limits,
+          },
+        },
+      ],
+    };
+  }, [c, rows, columns, format, budget]);
+  return (
+    <div className={css.chart}>
+      <h2>The trade</h2>
+      <Chart label="Memory against sharpness of each alternative; larger marks take more draw calls" option={option} />
+    </div>
+  );
+}

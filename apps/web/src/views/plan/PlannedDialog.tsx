@@ -1,0 +1,198 @@
+import { PlannedSurface } from '@wembrel/core/plan/planned';
+import { useState } from 'react';
+import type { MergeDecisions, ProjectView } from '../../contract/project.ts';
+import { Button } from '../../ui/Button.tsx';
+import { Dialog } from '../../ui/Dialog.tsx';
+import { ErrorLine } from '../../ui/Notice.tsx';
+import type { ViewProps } from '../workbench/Workbench.tsx';
+import css from './PlannedDialog.module.css';
+
+const EMPTY: PlannedSurface = PlannedSurface.parse({ id: 'x', name: 'x', area: 1 });
+
+/** A surface that is planned before there is geometry: everything that predictions need of it. */
+export function PlannedDialog({
+  project,
+  id,
+  edit,
+  onClose,
+}: {
+  project: ProjectView;
+  /** Of a surface that is there; null: a new one. */
+  id: string | null;
+  edit: ViewProps['edit'];
+  onClose: () => void;
+}) {
+  const { decisions, survey } = project;
+  const known = decisions.planned.find((p) => p.id === id);
+  const [draft, setDraft] = useState<PlannedSurface>(() => known ?? { ...EMPTY, name: '' });
+  const [problem, setProblem] = useState<string | null>(null);
+  const [sending, setSending] = useState(false);
+  const set = (part: Partial<PlannedSurface>) => setDraft((d) => ({ ...d, ...part }));
+  const slots = [...new Set(survey?.slots.map((s) => s.name) ?? [])].sort();
+  const send = async (file: File) => {
+    setSending(true);
+    try {
+      const response = await fetch('/api/pictures', {
+        method: 'PUT',
+        headers: { 'content-type': 'application/octet-stream' },
+        body: file,
+      });
+      const value = (await response.json()) as { hash?: string; error?: string };
+      if (!response.ok || !value.hash) throw new Error(value.error ?? `the server answered ${response.status}`);
+      set({ picture: value.hash });
+      setProblem(null);
+    } catch (error) {
+      setProblem(`${file.name}: ${(error as Error).message}`);
+    } finally {
+      setSending(false);
+    }
+  };
+  const store = () => {
+    let n = 1;
+    while (decisions.planned.some((p) => p.id === String(n))) n++;
+    const parsed = PlannedSurface.safeParse({ ...draft, id: known?.id ?? String(n) });
+    if (!parsed.success) {
+      const { path, message } = parsed.error.issues[0];
+      setProblem(`${path.join('.')}: ${message}`);
+      return;
+    }
+    const own = parsed.data;
+    edit(known ? `Change the planned surface ${own.name}` : `Plan the surface ${own.name}`, (d) => ({
+      ...d,
+      planned: known ? d.planned.map((p) => (p.id === own.id ? own : p)) : [...d.planned, own],
+    }));
+    onClose();
+  };
+  const number = (key: 'area' | 'width' | 'height' | 'drawCalls', title: string, unit: string, min: number) => (
+    <label>
+      {title}
+      <span className={css.number}>
+        <input
+          type="number"
+          min={min}
+          step="any"
+          value={draft[key]}
+          onChange={(e) => set({ [key]: key === 'area' ? Number(e.target.value) : Math.round(Number(e.target.value)) })}
+        />
+        {unit}
+      </span>
+    </label>
+  );
+  return (
+    <Dialog
+      open
+      title={known ? `Planned surface: ${known.name}` : 'Plan a surface'}
+      about="It takes its room in every prediction until a slot takes its place."
+      onClose={onClose}
+    >
+      <form
+        className={css.form}
+        onSubmit={(e) => {
+          e.preventDefault();
+          store();
+        }}
+      >
+        <label className={css.wide}>
+          Name
+          <input value={draft.name} maxLength={80} onChange={(e) => set({ name: e.target.value })} />
+        </label>
+        {number('area', 'Surface', 'm²', 0)}
+        {number('drawCalls', 'Draw calls, if not merged', '', 0)}
+        {number('width', 'Made at, width', 'px', 1)}
+        {number('height', 'Made at, height', 'px', 1)}
+        <label>
+          Repeats
+          <select value={draft.repeats} onChange={(e) => set({ repeats: e.target.value as PlannedSurface['repeats'] })}>
+            <option value="none">not at all</option>
+            <option value="one">one way</option>
+            <option value="both">both ways</option>
+          </select>
+        </label>
+        <label>
+          Transparency
+          <select value={draft.alpha} onChange={(e) => set({ alpha: e.target.value as PlannedSurface['alpha'] })}>
+            <option value="OPAQUE">none</option>
+            <option value="MASK">alpha-tested</option>
+            <option value="BLEND">alpha-blended</option>
+          </select>
+        </label>
+        <fieldset className={css.wide}>
+          <legend>Maps beside base colour and AO, roughness, metallic</legend>
+          <label>
+            <input
+              type="checkbox"
+              checked={draft.maps.normal}
+              onChange={(e) => set({ maps: { ...draft.maps, normal: e.target.checked } })}
+            />{' '}
+            normal
+          </label>
+          <label>
+            <input
+              type="checkbox"
+              checked={draft.maps.emissive}
+              onChange={(e) => set({ maps: { ...draft.maps, emissive: e.target.checked } })}
+            />{' '}
+            emissive
+          </label>
+        </fieldset>
+        <label>
+          Colour
+          <input type="color" value={draft.colour} onChange={(e) => set({ colour: e.target.value })} />
+        </label>
+        <label>
+          Picture
+          <span className={css.picture}>
+            {draft.picture && <img alt="" src={`/api/projects/${project.id}/pictures/${draft.picture}`} />}
+            <input
+              type="file"
+              accept="image/*"
+              aria-label="Picture"
+              disabled={sending}
+              onChange={(e) => e.target.files?.[0] && void send(e.target.files[0])}
+            />
+          </span>
+        </label>
+        <label className={css.wide}>
+          Note
+          <textarea rows={2} maxLength={400} value={draft.note} onChange={(e) => set({ note: e.target.value })} />
+        </label>
+        <label className={css.wide}>
+          Slot that takes its place
+          <select value={draft.linked ?? ''} onChange={(e) => set({ linked: e.target.value || null })}>
+            <option value="">none yet</option>
+            {slots.map((s) => (
+              <option key={s} value={s}>
+                {s}
+              </option>
+            ))}
+          </select>
+        </label>
+        {problem && (
+          <div className={css.wide}>
+            <ErrorLine>{problem}</ErrorLine>
+          </div>
+        )}
+        <footer className={css.foot}>
+          {known && (
+            <Button
+              tone="quiet"
+              onClick={() => {
+                edit(`Drop the planned surface ${known.name}`, (d: MergeDecisions) => ({
+                  ...d,
+                  planned: d.planned.filter((p) => p.id !== known.id),
+                }));
+                onClose();
+              }}
+            >
+              Drop it
+            </Button>
+          )}
+          <Button onClick={onClose}>Leave it</Button>
+          <Button tone="main" type="submit">
+            {known ? 'Change it' : 'Plan it'}
+          </Button>
+        </footer>
+      </form>
+    </Dialog>
+  );
+}

@@ -1,0 +1,205 @@
+import { type BudgetLine, LINE_TITLES } from '@wembrel/core/plan/budget';
+import { plannedName } from '@wembrel/core/plan/planned';
+import type { Proposal } from '@wembrel/core/plan/propose/propose';
+import { takeProposal } from '@wembrel/core/plan/propose/take';
+import { sheetSides } from '@wembrel/core/plan/sheets';
+import { useMemo, useState } from 'react';
+import type { MergeDecisions, SurveyView } from '../../contract/project.ts';
+import { Button } from '../../ui/Button.tsx';
+import { bytes, count, percent } from '../../ui/format.ts';
+import { ErrorLine } from '../../ui/Notice.tsx';
+import { Progress } from '../../ui/Progress.tsx';
+import type { ViewProps } from '../workbench/Workbench.tsx';
+import css from './ProposePanel.module.css';
+import { sheetTitle } from './routes.ts';
+import { useProposal } from './use-proposal.ts';
+
+/** Asks for a plan and lays it out slot by slot, so that all of it or part of it can be taken. */
+export function ProposePanel({
+  survey,
+  decisions,
+  edit,
+  onClose,
+}: {
+  survey: SurveyView | null;
+  decisions: MergeDecisions;
+  edit: ViewProps['edit'];
+  onClose: () => void;
+}) {
+  const [most, setMost] = useState(4);
+  const [keep, setKeep] = useState(false);
+  const { share, proposal, problem, ask, stop } = useProposal(survey, decisions);
+  const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
+  const begin = () => {
+    setLeft(new Set());
+    ask(most, keep);
+  };
+  const titles = useMemo(() => new Map(decisions.planned.map((p) => [plannedName(p), p.name])), [decisions.planned]);
+  const take = () => {
+    if (!proposal) return;
+    const all = left.size === 0;
+    const names = new Set(proposal.routes.map((r) => r.name).filter((n) => !left.has(n)));
+    edit(all ? 'Take the proposed plan' : `Take ${names.size} of the proposed routes`, (d) =>
+      takeProposal(d, proposal, all ? null : names),
+    );
+    onClose();
+  };
+  return (
+    <section className={css.box} aria-label="A proposed plan">
+      <header className={css.head}>
+        <h2>A proposed plan</h2>
+        <label>
+          New sheets, at most{' '}
+          <select value={most} onChange={(e) => setMost(Number(e.target.value))} disabled={keep}>
+            {[1, 2, 3, 4, 6, 8].map((n) => (
+              <option key={n} value={n}>
+                {n}
+              </option>
+            ))}
+          </select>
+        </label>
+        <label title="Only routes are proposed.">
+          <input type="checkbox" checked={keep} onChange={(e) => setKeep(e.target.checked)} /> Keep the sheets as they
+          are
+        </label>
+        <span className={css.gap} />
+        <Button tone={proposal ? 'plain' : 'main'} onClick={begin} aria-disabled={share !== null}>
+          {proposal ? 'Propose again' : 'Propose'}
+        </Button>
+        <Button
+          tone="quiet"
+          onClick={() => {
+            stop();
+            onClose();
+          }}
+        >
+          Back to the board
+        </Button>
+      </header>
+      {share !== null && <Progress share={share} doing="trying plans" left={null} onCancel={stop} />}
+      {problem && <ErrorLine>{problem}</ErrorLine>}
+      {!proposal && share === null && (
+        <p className={css.about}>
+          Looks for the slots that share a sheet and for the size of each sheet: the budget first, then the fewest draw
+          calls, then the sharpest result, then the least memory. Routes and rules of your own stay as they are, and so
+          do importance and what is kept apart. Nothing changes until you take it.
+        </p>
+      )}
+      {proposal && (
+        <>
+          <Figures proposal={proposal} decisions={decisions} />
+          <div className={css.list}>
+            <table>
+              <thead>
+                <tr>
+                  <th scope="col">
+                    <input
+                      type="checkbox"
+                      aria-label="All of it"
+                      checked={left.size === 0}
+                      onChange={(e) =>
+                        setLeft(e.target.checked ? new Set() : new Set(proposal.routes.map((r) => r.name)))
+                      }
+                    />
+                  </th>
+                  <th scope="col">Slot</th>
+                  <th scope="col">goes to</th>
+                  <th scope="col">because</th>
+                </tr>
+              </thead>
+              <tbody>
+                {proposal.routes.map((r) => (
+                  <tr key={r.name}>
+                    <td>
+                      <input
+                        type="checkbox"
+                        aria-label={`Take the route of ${titles.get(r.name) ?? r.name}`}
+                        checked={!left.has(r.name)}
+                        onChange={(e) => {
+                          const next = new Set(left);
+                          if (e.target.checked) next.delete(r.name);
+                          else next.add(r.name);
+                          setLeft(next);
+                        }}
+                      />
+                    </td>
+                    <th scope="row">{titles.get(r.name) ?? r.name}</th>
+                    <td>{sheetTitle(proposal.decisions, r.to)}</td>
+                    <td>{r.why}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </div>
+          <footer className={css.foot}>
+            <em>
+              {count(proposal.scored)} plans scored{proposal.exhaustive ? ': all that there are' : ''}
+            </em>
+            <Button tone="main" onClick={take} aria-disabled={left.size === proposal.routes.length}>
+              {left.size === 0 ? 'Take it all' : `Take ${proposal.routes.length - left.size} routes`}
+            </Button>
+          </footer>
+        </>
+      )}
+    </section>
+  );
+}
+
+function Figures({ proposal: p, decisions }: { proposal: Proposal; decisions: MergeDecisions }) {
+  const { format } = decisions.budget;
+  const density = (v: number | null) => (v === null ? '–' : `${count(v)} px/m`);
+  const over = (line: BudgetLine) => p.over[line] !== undefined;
+  const rows: [string, string, string, BudgetLine | null][] = [
+    ['Draw calls', count(p.before.drawCalls), count(p.after.drawCalls), 'drawCalls'],
+    ['Texture memory', bytes(p.before.bytes[format]), bytes(p.after.bytes[format]), 'textureBytes'],
+    ['Textures', count(p.before.textures), count(p.after.textures), null],
+    ['Largest texture', `${p.before.largestTexture} px`, `${p.after.largestTexture} px`, 'largestTexture'],
+    ['Lowest density', density(p.before.lowestDensity), density(p.after.lowestDensity), null],
+    ['Of what is wanted', percent(p.kept.before), percent(p.kept.after), 'density'],
+    ['Triangles', count(p.before.triangles), count(p.after.triangles), 'triangles'],
+  ];
+  return (
+    <div className={css.figures}>
+      <table>
+        <thead>
+          <tr>
+            <td />
+            <th scope="col">plan as it is</th>
+            <th scope="col">proposed</th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map(([title, before, after, line]) => (
+            <tr key={title}>
+              <th scope="row">{title}</th>
+              <td>{before}</td>
+              <td className={line && over(line) ? css.over : ''}>
+                {after}
+                {line && over(line) && <span>, {(p.over[line] as number).toFixed(2)} × over</span>}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <div>
+        <ul className={css.sheets}>
+          {p.decisions.sheets.map((s, i) => (
+            <li key={s.id}>
+              <b>{s.name}</b> {s.kind}, {sheetSides(s).join(' × ')} px, {count(p.after.sheets[i].slots)} slots,{' '}
+              {Math.round(p.after.sheets[i].coverage * 100)} % covered
+            </li>
+          ))}
+        </ul>
+        {p.inTheWay && (
+          <p className={css.over}>
+            No plan meets the budget: {LINE_TITLES[p.inTheWay.line]} is in the way, by {p.inTheWay.by.toFixed(2)} × at
+            the least.
+          </p>
+        )}
+        {p.over.triangles !== undefined && (
+          <p>No plan of sheets changes the triangles; heavy models have to be reduced.</p>
+        )}
+      </div>
+    </div>
+  );
+}

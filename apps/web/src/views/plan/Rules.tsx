@@ -1,0 +1,131 @@
+import { assignable } from '@wembrel/core/plan/predict';
+import { APART, fitsRule, type RuleCondition } from '@wembrel/core/plan/rules';
+import { useId, useState } from 'react';
+import type { MergeDecisions, SurveyView } from '../../contract/project.ts';
+import { Button } from '../../ui/Button.tsx';
+import type { Forecast } from '../workbench/prediction.ts';
+import { useSelection } from '../workbench/selection.ts';
+import type { ViewProps } from '../workbench/Workbench.tsx';
+import css from './Rules.module.css';
+import { ruleTitle, withRule } from './routes.ts';
+
+const KINDS: { value: RuleCondition['kind']; label: string }[] = [
+  { value: 'name', label: 'called' },
+  { value: 'model', label: 'of models called' },
+  { value: 'picture', label: 'that reads the texture of' },
+  { value: 'flat', label: 'of one colour' },
+  { value: 'repeats', label: 'whose texture repeats' },
+  { value: 'alpha', label: 'with transparency' },
+];
+
+/** Rules send slots to sheets by what they are, those of models that come later as well. */
+export function Rules({
+  survey,
+  decisions,
+  forecast,
+  edit,
+}: {
+  survey: SurveyView | null;
+  decisions: MergeDecisions;
+  forecast: Forecast;
+  edit: ViewProps['edit'];
+}) {
+  const id = useId();
+  const selected = useSelection((s) => [...s.slots][0] ?? null);
+  const [adding, setAdding] = useState(false);
+  const [kind, setKind] = useState<RuleCondition['kind']>('name');
+  const [pattern, setPattern] = useState('');
+  const [to, setTo] = useState('');
+  const pictureName = (key: string) => survey?.pictures.find((p) => p.key === key)?.name ?? 'a texture that is gone';
+  const traits = forecast.planSlots.map(assignable);
+  const caught = (when: RuleCondition) => traits.filter((t) => fitsRule(when, t)).length;
+  const picture = selected === null ? undefined : forecast.planSlots[selected]?.images.baseColor;
+  const condition = (): RuleCondition | null => {
+    if (kind === 'name' || kind === 'model') return pattern.trim() === '' ? null : { kind, pattern: pattern.trim() };
+    if (kind === 'picture') return picture ? { kind, picture } : null;
+    return { kind };
+  };
+  const when = condition();
+  const target = to || decisions.sheets[0].id;
+  const add = () => {
+    if (!when) return;
+    edit(`Rule: ${ruleTitle(decisions, { when, to: target }, pictureName)}`, (d) => withRule(d, when, target));
+    setAdding(false);
+    setPattern('');
+  };
+  return (
+    <section className={css.box} aria-label="Rules">
+      <header className={css.head}>
+        <h2>Rules</h2>
+        <Button tone="quiet" aria-expanded={adding} onClick={() => setAdding(!adding)}>
+          {adding ? 'No new rule' : 'Add a rule'}
+        </Button>
+      </header>
+      {decisions.rules.length === 0 && !adding && (
+        <p className={css.none}>None. A rule also catches slots of models that are added later.</p>
+      )}
+      <ol className={css.rules}>
+        {decisions.rules.map((r) => (
+          <li key={r.id}>
+            <span>
+              {ruleTitle(decisions, r, pictureName)} <em>{caught(r.when)} fit</em>
+            </span>
+            <Button
+              tone="quiet"
+              aria-label={`Take back the rule: ${ruleTitle(decisions, r, pictureName)}`}
+              onClick={() => edit('Take back a rule', (d) => ({ ...d, rules: d.rules.filter((x) => x.id !== r.id) }))}
+            >
+              Take back
+            </Button>
+          </li>
+        ))}
+      </ol>
+      {adding && (
+        <form
+          className={css.form}
+          onSubmit={(e) => {
+            e.preventDefault();
+            add();
+          }}
+        >
+          <label htmlFor={`${id}kind`}>Every slot</label>
+          <select id={`${id}kind`} value={kind} onChange={(e) => setKind(e.target.value as RuleCondition['kind'])}>
+            {KINDS.map((k) => (
+              <option key={k.value} value={k.value}>
+                {k.label}
+              </option>
+            ))}
+          </select>
+          {(kind === 'name' || kind === 'model') && (
+            <input
+              aria-label="Pattern; * stands for any letters"
+              placeholder={kind === 'name' ? 'Wood*' : 'props/*'}
+              value={pattern}
+              onChange={(e) => setPattern(e.target.value)}
+            />
+          )}
+          {kind === 'picture' && (
+            <span className={css.none}>
+              {picture && selected !== null
+                ? `${forecast.planSlots[selected].name} (${pictureName(picture)})`
+                : 'a slot with a picture: select one'}
+            </span>
+          )}
+          <label htmlFor={`${id}to`}>goes to</label>
+          <select id={`${id}to`} value={target} onChange={(e) => setTo(e.target.value)}>
+            {decisions.sheets.map((s, i) => (
+              <option key={s.id} value={s.id}>
+                {i + 1} {s.name}
+              </option>
+            ))}
+            <option value={APART}>kept apart</option>
+          </select>
+          <Button type="submit" tone="main" aria-disabled={!when}>
+            Add the rule
+          </Button>
+          <em>{when ? `${caught(when)} of ${traits.length} slots fit` : ''}</em>
+        </form>
+      )}
+    </section>
+  );
+}

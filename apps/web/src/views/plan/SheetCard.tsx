@@ -1,0 +1,319 @@
+import { useDroppable } from '@dnd-kit/core';
+import { marginForMip, protectedMip, type SheetDecision, type SheetMap, sheetSides } from '@wembrel/core/plan/sheets';
+import type { TextureFormat } from '@wembrel/core/survey/texture-memory';
+import { type CSSProperties, useEffect, useState } from 'react';
+import { Button } from '../../ui/Button.tsx';
+import { bytes, percent } from '../../ui/format.ts';
+import { Tooltip } from '../../ui/Tooltip.tsx';
+import type { Forecast } from '../workbench/prediction.ts';
+import type { ViewProps } from '../workbench/Workbench.tsx';
+import { Reserves } from './Reserves.tsx';
+import { withoutSheet, withSheet } from './routes.ts';
+import css from './SheetList.module.css';
+
+const SIZES = [64, 128, 256, 512, 1024, 2048, 4096, 8192];
+
+const MAPS: { map: SheetMap; title: string; off: boolean }[] = [
+  { map: 'baseColor', title: 'base colour', off: false },
+  { map: 'orm', title: 'AO, roughness, metallic', off: true },
+  { map: 'normal', title: 'normal', off: true },
+  { map: 'emissive', title: 'emissive', off: true },
+];
+
+export interface SheetCardProps {
+  sheet: SheetDecision;
+  index: number;
+  /** Drawn px for each px of the sheet. */
+  scale: number;
+  /** Width of the column of drawings, px. */
+  column: number;
+  figures: Forecast['sheets'][number];
+  /** The figures come of packing. */
+  measured: boolean;
+  format: TextureFormat;
+  last: boolean;
+  edit: ViewProps['edit'];
+  onRoute: (() => void) | null;
+}
+
+/** One sheet: drawn to scale with what covers it and what is kept free, and everything that is decided about it. */
+export function SheetCard({
+  sheet,
+  index,
+  scale,
+  column,
+  figures,
+  measured,
+  format,
+  last,
+  edit,
+  onRoute,
+}: SheetCardProps) {
+  const { setNodeRef, isOver } = useDroppable({ id: sheet.id });
+  const [more, setMore] = useState(false);
+  const [width, height] = sheetSides(sheet);
+  const about = measured ? '' : '≈ ';
+  return (
+    <section
+      ref={setNodeRef}
+      className={`${css.sheet} ${isOver ? css.over : ''}`}
+      aria-label={`Sheet ${sheet.name}`}
+      style={{ gridTemplateColumns: `${column}px 1fr` }}
+    >
+      <div>
+        <div
+          className={css.square}
+          data-flow-target={String(index)}
+          style={
+            {
+              width: Math.max(34, width * scale),
+              height: Math.max(34, height * scale),
+              '--fill': percent(figures.coverage, 1).replace(' ', ''),
+            } as CSSProperties
+          }
+        >
+          {sheet.reserves.map((r) => (
+            <span
+              key={r.id}
+              className={css.reserve}
+              title={`kept free${r.note ? `: ${r.note}` : ''}`}
+              style={{
+                left: percent(r.x / width, 2).replace(' ', ''),
+                top: percent(r.y / height, 2).replace(' ', ''),
+                width: percent(r.width / width, 2).replace(' ', ''),
+                height: percent(r.height / height, 2).replace(' ', ''),
+              }}
+            />
+          ))}
+          <span className={css.number}>{index + 1}</span>
+        </div>
+      </div>
+      <div className={css.facts}>
+        <div className={css.row}>
+          <NameField sheet={sheet} index={index} edit={edit} />
+          {!last && (
+            <Button
+              tone="quiet"
+              onClick={() => edit(`Remove the sheet ${sheet.name}`, (d) => withoutSheet(d, sheet.id))}
+              aria-label={`Remove the sheet ${sheet.name}`}
+            >
+              Remove
+            </Button>
+          )}
+        </div>
+        <div className={css.row}>
+          <label>
+            Side{' '}
+            <select
+              value={sheet.size}
+              aria-label={`Side of ${sheet.name}`}
+              onChange={(e) =>
+                edit(`${sheet.name}: ${e.target.value} px`, (d) =>
+                  withSheet(d, sheet.id, { size: Number(e.target.value) }),
+                )
+              }
+            >
+              {SIZES.map((s) => (
+                <option key={s} value={s}>
+                  {s} px
+                </option>
+              ))}
+            </select>
+          </label>
+          <MarginField sheet={sheet} edit={edit} />
+        </div>
+        <dl>
+          <div>
+            <dt>slots</dt>
+            <dd>{figures.slots}</dd>
+          </div>
+          <div>
+            <dt>sharpness</dt>
+            <dd>
+              {about}
+              {percent(Math.min(1, figures.scale))}
+            </dd>
+          </div>
+          <div>
+            <dt>covered</dt>
+            <dd>
+              {about}
+              {percent(figures.coverage)}
+            </dd>
+          </div>
+          <div>
+            <dt>memory</dt>
+            <dd>{bytes(figures.bytes[format])}</dd>
+          </div>
+        </dl>
+        <div className={css.row}>
+          <Button
+            onClick={onRoute ?? undefined}
+            aria-disabled={!onRoute}
+            title={onRoute ? undefined : 'Select slots first'}
+          >
+            Route selected here
+          </Button>
+          <Button tone="quiet" aria-expanded={more} onClick={() => setMore(!more)}>
+            {more ? 'Less' : 'Kind, maps, free room'}
+          </Button>
+        </div>
+      </div>
+      {more && <More sheet={sheet} edit={edit} figures={figures} />}
+    </section>
+  );
+}
+
+function NameField({ sheet, index, edit }: { sheet: SheetDecision; index: number; edit: ViewProps['edit'] }) {
+  const [name, setName] = useState(sheet.name);
+  useEffect(() => setName(sheet.name), [sheet.name]);
+  const valid = /^[A-Za-z0-9][A-Za-z0-9 _.-]{0,60}$/.test(name);
+  const rename = () => {
+    if (!valid) setName(sheet.name);
+    else if (name !== sheet.name) edit(`Rename ${sheet.name} to ${name}`, (d) => withSheet(d, sheet.id, { name }));
+  };
+  return (
+    <input
+      className={css.name}
+      aria-label={`Name of sheet ${index + 1}`}
+      aria-invalid={!valid}
+      value={name}
+      onChange={(e) => setName(e.target.value)}
+      onBlur={rename}
+      onKeyDown={(e) => e.key === 'Enter' && rename()}
+    />
+  );
+}
+
+function MarginField({ sheet, edit }: { sheet: SheetDecision; edit: ViewProps['edit'] }) {
+  const [margin, setMargin] = useState(String(sheet.margin));
+  useEffect(() => setMargin(String(sheet.margin)), [sheet.margin]);
+  const mip = protectedMip(sheet.margin);
+  const set = () => {
+    const v = Number(margin);
+    if (margin.trim() === '' || !Number.isFinite(v) || v < 0 || v > 256) setMargin(String(sheet.margin));
+    else if (v !== sheet.margin) edit(`Margin of ${sheet.name}: ${v} px`, (d) => withSheet(d, sheet.id, { margin: v }));
+  };
+  return (
+    <Tooltip
+      text={
+        mip < 0
+          ? `Too small even for mip 0; ${marginForMip(0)} px protects it.`
+          : `Keeps islands apart down to mip ${mip}; ${marginForMip(mip + 1)} px would protect mip ${mip + 1}.`
+      }
+    >
+      <label>
+        Margin{' '}
+        <input
+          className={`${css.gap} ${mip < 0 ? css.bad : ''}`}
+          aria-label={`Margin of ${sheet.name}, px`}
+          inputMode="decimal"
+          value={margin}
+          onChange={(e) => setMargin(e.target.value)}
+          onBlur={set}
+          onKeyDown={(e) => e.key === 'Enter' && set()}
+        />{' '}
+        px <em>{mip < 0 ? 'no mip' : `mip ${mip}`}</em>
+      </label>
+    </Tooltip>
+  );
+}
+
+function More({
+  sheet,
+  edit,
+  figures,
+}: {
+  sheet: SheetDecision;
+  edit: ViewProps['edit'];
+  figures: Forecast['sheets'][number];
+}) {
+  const set = (label: string, part: Partial<SheetDecision>) => edit(label, (d) => withSheet(d, sheet.id, part));
+  const has = new Set(figures.maps.map((m) => m.map));
+  return (
+    <div className={css.more}>
+      <div className={css.row}>
+        <label title="A palette holds slots of one colour, each as a swatch.">
+          Kind{' '}
+          <select
+            value={sheet.kind}
+            aria-label={`Kind of ${sheet.name}`}
+            onChange={(e) => set(`${sheet.name}: ${e.target.value}`, { kind: e.target.value as SheetDecision['kind'] })}
+          >
+            <option value="atlas">atlas</option>
+            <option value="palette">palette</option>
+          </select>
+        </label>
+        <label>
+          Height{' '}
+          <select
+            value={sheet.height ?? ''}
+            aria-label={`Height of ${sheet.name}`}
+            onChange={(e) => {
+              const height = e.target.value === '' ? null : Number(e.target.value);
+              set(`${sheet.name}: ${height === null ? 'square' : `${height} px high`}`, { height });
+            }}
+          >
+            <option value="">as wide</option>
+            {SIZES.map((s) => (
+              <option key={s} value={s}>
+                {s} px
+              </option>
+            ))}
+          </select>
+        </label>
+        {sheet.kind === 'palette' && (
+          <label>
+            Swatches{' '}
+            <select
+              value={sheet.swatch}
+              aria-label={`Swatches of ${sheet.name}`}
+              onChange={(e) => set(`Swatches of ${e.target.value} px`, { swatch: Number(e.target.value) })}
+            >
+              {[4, 8, 16, 32, 64].map((s) => (
+                <option key={s} value={s}>
+                  {s} px
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
+      </div>
+      <table className={css.maps}>
+        <tbody>
+          {MAPS.map(({ map, title, off }) => (
+            <tr key={map} className={has.has(map) || sheet.maps[map] === 'off' ? '' : css.absent}>
+              <th scope="row">{title}</th>
+              <td>
+                <select
+                  aria-label={`${title} of ${sheet.name}`}
+                  value={String(sheet.maps[map])}
+                  onChange={(e) => {
+                    const by = e.target.value === 'off' ? 'off' : Number(e.target.value);
+                    const said = by === 'off' ? 'left out' : by === 1 ? 'at full size' : `at 1/${by}`;
+                    set(`${sheet.name}, ${title}: ${said}`, {
+                      maps: { ...sheet.maps, [map]: by } as SheetDecision['maps'],
+                    });
+                  }}
+                >
+                  <option value="1">full size</option>
+                  <option value="2">half</option>
+                  <option value="4">a quarter</option>
+                  <option value="8">an eighth</option>
+                  {off && <option value="off">left out</option>}
+                </select>
+              </td>
+              <td>
+                {figures.maps
+                  .filter((m) => m.map === map)
+                  .map((m) => `${m.width} × ${m.height}`)
+                  .join('') || (sheet.maps[map] === 'off' ? 'left out' : 'no slot has one')}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <Reserves sheet={sheet} set={set} />
+    </div>
+  );
+}

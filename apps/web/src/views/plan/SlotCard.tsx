@@ -1,0 +1,181 @@
+import { openSurfaces } from '@wembrel/core/plan/planned';
+import { useEffect, useMemo, useState } from 'react';
+import type { MergeDecisions, SurveyView } from '../../contract/project.ts';
+import { Button } from '../../ui/Button.tsx';
+import { bytes, count, percent } from '../../ui/format.ts';
+import { type Forecast, forecastOf } from '../workbench/prediction.ts';
+import type { ViewProps } from '../workbench/Workbench.tsx';
+import { firstPlanned, slotTitle } from './list-rows.ts';
+import { withRoutes } from './routes.ts';
+import css from './SlotCard.module.css';
+
+/** What is selected: importance, what it gets of its sharpness, and the ways that a tiling slot can go, each with its price. */
+export function SlotCard({
+  survey,
+  decisions,
+  forecast,
+  selected,
+  edit,
+  onPlanned,
+}: {
+  survey: SurveyView | null;
+  decisions: MergeDecisions;
+  forecast: Forecast;
+  selected: number[];
+  edit: ViewProps['edit'];
+  /** Opens a planned surface. */
+  onPlanned: (id: string) => void;
+}) {
+  const [first] = selected;
+  const s = forecast.planSlots[first];
+  if (!s) return null;
+  const flow = forecast.flows[first];
+  const title = slotTitle(forecast, decisions.planned, first);
+  const at = firstPlanned(forecast, decisions.planned);
+  const own = selected.filter((i) => i < at);
+  const names = [...new Set(own.map((i) => forecast.planSlots[i].name))];
+  const planned = first >= at ? openSurfaces(decisions.planned)[first - at] : null;
+  const density = (d: typeof flow.density) =>
+    d ? `${count(d.p5)} px/m lowest, ${count(d.median)} median` : 'no picture';
+  return (
+    <section className={css.box} aria-label="What is selected">
+      <header>
+        <h2>{selected.length === 1 ? title : `${selected.length} slots`}</h2>
+        {names.length > 0 && <Weight names={names} decisions={decisions} edit={edit} />}
+        {planned && selected.length === 1 && <Button onClick={() => onPlanned(planned.id)}>Change it</Button>}
+      </header>
+      {selected.length === 1 && (
+        <p className={css.facts}>
+          {flow.sheet < 0
+            ? `kept apart: ${flow.reason}`
+            : `on ${decisions.sheets[flow.sheet].name}, ${
+                flow.by === 'hand' ? 'routed by hand' : flow.by === 'rule' ? 'sent by a rule' : 'spread by area'
+              }; ${density(flow.density)}${s.flat ? '' : `, ${percent(Math.min(1, flow.sharpness))} of its source`}`}
+        </p>
+      )}
+      {selected.length === 1 && !planned && s.repeats > 1.001 && !s.obstacle && (
+        <Ways
+          survey={survey}
+          decisions={decisions}
+          name={s.name}
+          repeats={s.repeats}
+          edit={edit}
+          slot={first}
+          now={forecast.flows}
+        />
+      )}
+    </section>
+  );
+}
+
+function Weight({ names, decisions, edit }: { names: string[]; decisions: MergeDecisions; edit: ViewProps['edit'] }) {
+  const now = decisions.weights[names[0]] ?? 1;
+  const [text, setText] = useState(String(now));
+  useEffect(() => setText(String(now)), [now]);
+  const set = () => {
+    const v = Number(text);
+    if (text.trim() === '' || !(v >= 0.05 && v <= 8)) return setText(String(now));
+    if (v === now) return;
+    edit(`Importance of ${names.length === 1 ? names[0] : `${names.length} slots`}: ${v}`, (d) => {
+      const weights = { ...d.weights };
+      for (const n of names) {
+        if (v === 1) delete weights[n];
+        else weights[n] = v;
+      }
+      return { ...d, weights };
+    });
+  };
+  return (
+    <label title="How much sharper than the others it shall be: 2 is twice as sharp where room is short.">
+      Importance{' '}
+      <input
+        inputMode="decimal"
+        value={text}
+        aria-label="Importance"
+        onChange={(e) => setText(e.target.value)}
+        onBlur={set}
+        onKeyDown={(e) => e.key === 'Enter' && set()}
+      />
+    </label>
+  );
+}
+
+/** Ways for a tiling surface, each with what the whole plan would cost then. */
+function Ways({
+  survey,
+  decisions,
+  name,
+  repeats,
+  slot,
+  now,
+  edit,
+}: {
+  survey: SurveyView | null;
+  decisions: MergeDecisions;
+  name: string;
+  repeats: number;
+  slot: number;
+  /** The flows of the plan as it is. */
+  now: Forecast['flows'];
+  edit: ViewProps['edit'];
+}) {
+  const { format } = decisions.budget;
+  const without = (d: MergeDecisions) => ({ ...d, bakeRepeats: d.bakeRepeats.filter((n) => n !== name) });
+  const ways: { key: string; title: string; about: string; apply: (d: MergeDecisions) => MergeDecisions }[] = [
+    {
+      key: 'apart',
+      title: 'Keep it apart',
+      about: 'stays sharp and tiling; a draw call and its textures of its own',
+      apply: (d: MergeDecisions) => withRoutes(without(d), [name], 'apart'),
+    },
+    {
+      key: 'bake',
+      title: 'Bake the repeats in',
+      about: `${repeats.toFixed(1)} repeats side by side: room for each, or softer`,
+      apply: (d: MergeDecisions) => {
+        const routes = { ...d.routes };
+        if (routes[name] === 'apart') delete routes[name];
+        return { ...d, routes, bakeRepeats: [...new Set([...d.bakeRepeats, name])] };
+      },
+    },
+  ];
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the ways follow from the decisions and the slot's name
+  const prices = useMemo(() => ways.map((w) => forecastOf(survey, w.apply(decisions))), [survey, decisions, name]);
+  return (
+    <table className={css.ways}>
+      <thead>
+        <tr>
+          <th scope="col">Its texture repeats</th>
+          <th scope="col">draw calls</th>
+          <th scope="col">memory</th>
+          <th scope="col">density</th>
+          <td />
+        </tr>
+      </thead>
+      <tbody>
+        {ways.map((w, i) => {
+          const f = prices[i];
+          const flow = f.flows[slot];
+          const here = f.flows.every((x, k) => x.sheet === now[k].sheet);
+          return (
+            <tr key={w.key}>
+              <th scope="row" title={w.about}>
+                {w.title}
+              </th>
+              <td>{count(f.drawCalls)}</td>
+              <td>{bytes(f.bytes[format])}</td>
+              <td>{flow.density ? `${count(flow.density.median)} px/m` : '–'}</td>
+              <td>
+                {here ? (
+                  <em>as it is</em>
+                ) : (
+                  <Button onClick={() => edit(`${w.title}: ${name}`, w.apply)}>Take this way</Button>
+                )}
+              </td>
+            </tr>
+          );
+        })}
+      </tbody>
+    </table>
+  );
+}

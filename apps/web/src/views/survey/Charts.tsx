@@ -1,0 +1,193 @@
+import { densityOfBin } from '@wembrel/core/survey/density';
+import { densityHistogram } from '@wembrel/core/survey/measured';
+import { useMemo } from 'react';
+import type { ProjectView, SurveyView } from '../../contract/project.ts';
+import { Chart } from '../../ui/Chart.tsx';
+import { TYPE, tip, useInk } from '../../ui/chart-ink.ts';
+import { bytes, count, indexColour } from '../../ui/format.ts';
+import { selectSlots, useModel, useSelection } from '../workbench/selection.ts';
+import { choosePicture } from './choose-picture.ts';
+
+const short = (path: string) => path.split('/').pop() ?? path;
+
+/** Texture memory as areas: models, in them their textures. */
+export function MemoryMap({ project, survey }: { project: ProjectView; survey: SurveyView }) {
+  const c = useInk();
+  const { format, largestTexture } = project.decisions.budget;
+  const option = useMemo(() => {
+    const children = survey.models.map((m, i) => ({
+      id: `model ${i}`,
+      name: short(m.path),
+      itemStyle: { borderColor: c.paper, borderWidth: 2, gapWidth: 1 },
+      children: survey.pictures.flatMap((p) =>
+        p.places
+          .filter((x) => x.model === i)
+          .map((x) => ({
+            id: `picture ${p.key}`,
+            name: x.name,
+            value: p.bytes[format],
+            side: `${p.width} × ${p.height}`,
+            over: largestTexture !== null && Math.max(p.width, p.height) > largestTexture,
+          })),
+      ),
+    }));
+    return {
+      tooltip: {
+        ...tip(c),
+        formatter: (e: { name: string; value: number; data: { side?: string } }) =>
+          `${e.name}<br>${e.data.side ? `${e.data.side}, ` : ''}${bytes(e.value)}`,
+      },
+      series: [
+        {
+          type: 'treemap',
+          roam: false,
+          nodeClick: false,
+          breadcrumb: { show: false },
+          animation: false,
+          emphasis: { disabled: true },
+          visibleMin: 40,
+          left: 0,
+          right: 0,
+          top: 0,
+          bottom: 0,
+          label: { ...TYPE, color: '#12201f', overflow: 'truncate' },
+          upperLabel: { show: true, height: 18, ...TYPE, color: c.ink, backgroundColor: c.paper },
+          data: children
+            .filter((m) => m.children.length > 0)
+            .map((m, i) => ({
+              ...m,
+              children: m.children.map((t) => ({
+                ...t,
+                itemStyle: t.over ? { color: c.fault } : { color: indexColour(i) },
+              })),
+            })),
+        },
+      ],
+    };
+  }, [survey, format, largestTexture, c]);
+  return (
+    <Chart
+      label={`Texture memory of ${survey.pictures.length} textures as areas`}
+      option={option}
+      onChoose={(id) => {
+        const [kind, key] = [id.slice(0, id.indexOf(' ')), id.slice(id.indexOf(' ') + 1)];
+        if (kind === 'model') useSelection.setState({ model: Number(key), slots: new Set() });
+        else choosePicture(survey, key);
+      }}
+    />
+  );
+}
+
+/** Draw calls of each model, most first. */
+export function DrawCallBars({ survey }: { survey: SurveyView }) {
+  const c = useInk();
+  const model = useModel(survey);
+  const option = useMemo(() => {
+    const byPath = new Map(survey.files.map((f) => [f.path, f.drawCalls]));
+    const rows = survey.models
+      .map((m, i) => ({ id: String(i), name: short(m.path), value: byPath.get(m.path) ?? 0 }))
+      .sort((a, b) => b.value - a.value)
+      .slice(0, 60);
+    return {
+      animation: false,
+      tooltip: {
+        ...tip(c),
+        formatter: (e: { name: string; value: number }) => `${e.name}<br>${count(e.value)} draw calls`,
+      },
+      grid: { left: 8, right: 52, top: 4, bottom: 4, containLabel: true },
+      xAxis: { type: 'value', show: false },
+      yAxis: {
+        type: 'category',
+        inverse: true,
+        data: rows.map((r) => r.name),
+        axisLabel: { ...TYPE, color: c.ink, width: 150, overflow: 'truncate', interval: 0, hideOverlap: true },
+        axisTick: { show: false },
+        axisLine: { lineStyle: { color: c.rule } },
+      },
+      series: [
+        {
+          type: 'bar',
+          barMaxWidth: 16,
+          barMinHeight: 2,
+          label: { show: rows.length < 24, position: 'right', ...TYPE, color: c.ink },
+          data: rows.map((r) => ({ ...r, itemStyle: { color: Number(r.id) === model ? c.accent : c.quiet } })),
+        },
+      ],
+    };
+  }, [survey, model, c]);
+  return (
+    <Chart
+      label="Draw calls by model"
+      option={option}
+      onChoose={(id) => useSelection.setState({ model: Number(id), slots: new Set() })}
+    />
+  );
+}
+
+/** Surface by texel density, with the wanted density marked. */
+export function DensityHistogram({ project, survey }: { project: ProjectView; survey: SurveyView }) {
+  const c = useInk();
+  const target = project.decisions.budget.density;
+  const option = useMemo(() => {
+    const areas = densityHistogram(survey.slots);
+    const used = areas.flatMap((a, i) => (a > 0 ? [i] : []));
+    const at = target === null ? null : 4 * Math.log2(target);
+    const low = Math.max(0, Math.min(...used, at ?? Number.POSITIVE_INFINITY) - 2);
+    const high = Math.max(...used, at ?? 0) + 2;
+    const bins = Number.isFinite(low)
+      ? Array.from({ length: Math.ceil(high - low) + 1 }, (_, k) => Math.floor(low) + k)
+      : [];
+    return {
+      animation: false,
+      tooltip: {
+        ...tip(c),
+        formatter: (e: { name: string; value: number }) => `${e.name} px/m<br>${e.value.toFixed(2)} m²`,
+      },
+      grid: { left: 12, right: 44, top: 28, bottom: 8, containLabel: true },
+      xAxis: {
+        type: 'category',
+        name: 'px/m',
+        nameTextStyle: { ...TYPE, color: c.ink2 },
+        data: bins.map((b) => `${Math.round(densityOfBin(b))}`),
+        axisLabel: { ...TYPE, color: c.ink, interval: 3 },
+        axisTick: { show: false },
+        axisLine: { lineStyle: { color: c.quiet } },
+      },
+      yAxis: {
+        type: 'value',
+        name: 'm²',
+        nameTextStyle: { ...TYPE, color: c.ink2 },
+        axisLabel: { ...TYPE, color: c.ink2 },
+        splitLine: { lineStyle: { color: c.rule } },
+      },
+      series: [
+        {
+          type: 'bar',
+          barCategoryGap: '8%',
+          data: bins.map((b) => ({
+            id: String(b),
+            value: areas[b] ?? 0,
+            itemStyle: { color: target !== null && densityOfBin(b) < target / 2 ? c.fault : c.quiet },
+          })),
+          markLine:
+            at === null
+              ? undefined
+              : {
+                  symbol: 'none',
+                  silent: true,
+                  label: { formatter: `wanted ${target} px/m`, ...TYPE, color: c.accent, position: 'end' },
+                  lineStyle: { color: c.accent, type: 'solid', width: 2 },
+                  data: [{ xAxis: Math.round(at) - Math.floor(low) }],
+                },
+        },
+      ],
+    };
+  }, [survey, target, c]);
+  return (
+    <Chart
+      label="Surface by texel density"
+      option={option}
+      onChoose={(id) => selectSlots(survey.slots.flatMap((s, i) => ((s.densityAreas[Number(id)] ?? 0) > 0 ? [i] : [])))}
+    />
+  );
+}

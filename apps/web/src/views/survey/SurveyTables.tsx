@@ -1,0 +1,263 @@
+import { csvCell } from '@wembrel/core/survey/csv';
+import { type ReactNode, useMemo, useRef, useState } from 'react';
+import type { ProjectView, SurveyView } from '../../contract/project.ts';
+import { Button } from '../../ui/Button.tsx';
+import type { Column } from '../../ui/column.ts';
+import { DataTable } from '../../ui/DataTable.tsx';
+import { bytes, count } from '../../ui/format.ts';
+import { Segments } from '../../ui/Segments.tsx';
+import { changeSources } from '../workbench/api.ts';
+import { tell } from '../workbench/notices.ts';
+import { selectSlots, setHover, useSelection } from '../workbench/selection.ts';
+import { choosePicture } from './choose-picture.ts';
+import css from './SurveyTables.module.css';
+import { accountOf, COSTS, type CostName, costColumns, costFooter } from './tables/costs.ts';
+import { SOURCE_COLUMNS, SOURCE_GROUPS } from './tables/files.tsx';
+import { MODEL_GROUPS, modelColumns } from './tables/models.tsx';
+import { SLOT_GROUPS, type SlotRow, slotColumns } from './tables/slots.tsx';
+import { sourceRows } from './tables/source-rows.ts';
+import { PICTURE_GROUPS, pictureColumns } from './tables/textures.tsx';
+
+type Sort = { key: string; down: boolean };
+export type TableName = 'models' | 'slots' | 'textures' | 'costs' | 'files';
+
+const FIRST_SORT: Record<TableName, Sort> = {
+  models: { key: 'drawCalls', down: true },
+  slots: { key: 'drawCalls', down: true },
+  textures: { key: 'bytes', down: true },
+  costs: { key: '', down: true },
+  files: { key: 'path', down: false },
+};
+
+const GROUPS: Record<TableName, Record<string, (r: never) => string>> = {
+  models: MODEL_GROUPS,
+  slots: SLOT_GROUPS,
+  textures: PICTURE_GROUPS,
+  costs: {},
+  files: SOURCE_GROUPS,
+};
+
+function download(name: string, text: string): void {
+  const a = document.createElement('a');
+  a.href = URL.createObjectURL(new Blob([text], { type: 'text/csv' }));
+  a.download = name;
+  a.click();
+  URL.revokeObjectURL(a.href);
+}
+
+/** What is behind the shelf as rows: models, slots, textures, the accounts of every cost, the files themselves. */
+export function SurveyTables({
+  project,
+  survey,
+  what,
+  onWhat,
+}: {
+  project: ProjectView;
+  survey: SurveyView;
+  what: TableName;
+  onWhat: (t: TableName) => void;
+}) {
+  const [filter, setFilter] = useState('');
+  const [sorts, setSorts] = useState(FIRST_SORT);
+  const [groups, setGroups] = useState<Partial<Record<TableName, string>>>({});
+  const [cost, setCost] = useState<CostName>('drawCalls');
+  const [files, setFiles] = useState<ReadonlySet<string>>(new Set());
+  const slots = useSelection((s) => s.slots);
+  const shown = useRef<{ columns: Column<never>[]; rows: never[] }>({ columns: [], rows: [] });
+  const slotRows = useMemo<SlotRow[]>(
+    () => survey.slots.map((s, at) => ({ ...s, at, path: survey.models[s.model].path })),
+    [survey],
+  );
+  const { format } = project.decisions.budget;
+  const ofModels = useMemo(() => modelColumns(format), [format]);
+  const ofSlots = useMemo(() => slotColumns(project), [project]);
+  const ofPictures = useMemo(() => pictureColumns(project), [project]);
+  const account = useMemo(() => accountOf(cost, project, survey), [cost, project, survey]);
+  const ofCosts = useMemo(() => costColumns(account), [account]);
+  const sources = useMemo(() => sourceRows(project, survey), [project, survey]);
+  const group = groups[what] ? (GROUPS[what][groups[what]] ?? null) : null;
+  const t = survey.totals;
+  const chosen = files.size > 0 && (what === 'models' || what === 'files') ? files : null;
+  const takeOut = async () => {
+    const paths = [...files];
+    setFiles(new Set());
+    await changeSources(project.id, [], paths).catch((e: Error) => tell({ tone: 'fault', text: e.message }));
+  };
+  const table = <Row,>(props: {
+    label: string;
+    columns: Column<Row>[];
+    rows: Row[];
+    rowKey: (r: Row) => string;
+    selected: ReadonlySet<string>;
+    onSelect: (keys: string[], how: 'only' | 'toggle' | 'add') => void;
+    onHover?: (key: string | null) => void;
+    footer?: Record<string, ReactNode>;
+  }) => (
+    <DataTable<Row>
+      {...props}
+      filter={filter}
+      sort={sorts[what].key === '' ? { key: props.columns[props.columns.length - 1].key, down: true } : sorts[what]}
+      onSort={(s) => setSorts((all) => ({ ...all, [what]: s }))}
+      group={group as ((r: Row) => string) | null}
+      onShown={(rows) => {
+        shown.current = { columns: props.columns as Column<never>[], rows: rows as never[] };
+      }}
+    />
+  );
+  const exportCsv = () => {
+    const { columns, rows } = shown.current;
+    const lines = [columns.map((c) => c.title), ...rows.map((r) => columns.map((c) => c.value(r)))];
+    download(`${project.name} ${what}.csv`, `${lines.map((l) => l.map(csvCell).join(',')).join('\r\n')}\r\n`);
+  };
+  return (
+    <section className={css.box}>
+      <header className={css.head}>
+        <Segments
+          label="Rows"
+          value={what}
+          options={[
+            { value: 'models', label: `Models ${count(survey.files.length)}` },
+            { value: 'slots', label: `Slots ${count(survey.slots.length)}` },
+            { value: 'textures', label: `Textures ${count(survey.pictures.length)}` },
+            { value: 'costs', label: 'Costs' },
+            { value: 'files', label: `Files ${count(project.sources.length)}` },
+          ]}
+          onChange={onWhat}
+        />
+        {what === 'costs' ? (
+          <select
+            className={css.pick}
+            aria-label="Cost"
+            value={cost}
+            onChange={(e) => {
+              setCost(e.target.value as CostName);
+              setSorts((all) => ({ ...all, costs: FIRST_SORT.costs }));
+            }}
+          >
+            {Object.entries(COSTS).map(([k, v]) => (
+              <option key={k} value={k}>
+                {v}
+              </option>
+            ))}
+          </select>
+        ) : (
+          <select
+            className={css.pick}
+            aria-label="Group by"
+            value={groups[what] ?? ''}
+            onChange={(e) => setGroups((g) => ({ ...g, [what]: e.target.value }))}
+          >
+            <option value="">no groups</option>
+            {Object.keys(GROUPS[what]).map((k) => (
+              <option key={k} value={k}>
+                by {k}
+              </option>
+            ))}
+          </select>
+        )}
+        <input
+          className={css.filter}
+          type="search"
+          placeholder="Only rows with …"
+          aria-label="Only rows with"
+          value={filter}
+          onChange={(e) => setFilter(e.target.value)}
+        />
+        {chosen && <Button onClick={() => void takeOut()}>Take {chosen.size === 1 ? 'it' : chosen.size} out</Button>}
+        <Button tone="quiet" title="The rows in sight as a CSV file" onClick={exportCsv}>
+          CSV
+        </Button>
+      </header>
+      {what === 'models' &&
+        table({
+          label: 'Models',
+          columns: ofModels,
+          rows: survey.files,
+          rowKey: (r) => r.path,
+          selected: files,
+          onSelect: (keys, how) => {
+            setFiles((s) => next(s, keys, how));
+            const m = survey.models.findIndex((x) => x.path === keys[0]);
+            if (m >= 0) useSelection.setState({ model: m });
+          },
+          footer: {
+            path: 'In all',
+            drawCalls: <span data-testid="total-drawcalls">{count(t.drawCalls)}</span>,
+            slots: <span data-testid="total-slots">{count(t.slots)}</span>,
+            textures: <span data-testid="total-textures">{count(t.textures)}</span>,
+            bytes: bytes(t.textureBytes[format]),
+            triangles: <span data-testid="total-triangles">{count(t.triangles)}</span>,
+            gpuVertices: <span data-testid="total-vertices">{count(t.gpuVertices)}</span>,
+          },
+        })}
+      {what === 'slots' &&
+        table({
+          label: 'Slots',
+          columns: ofSlots,
+          rows: slotRows,
+          rowKey: (r) => String(r.at),
+          selected: new Set([...slots].map(String)),
+          onSelect: (keys, how) => {
+            selectSlots(keys.map(Number), how);
+            useSelection.setState({ model: survey.slots[Number(keys[0])].model });
+          },
+          onHover: (k) => setHover(k === null ? null : Number(k)),
+        })}
+      {what === 'textures' &&
+        table({
+          label: 'Textures',
+          columns: ofPictures,
+          rows: survey.pictures,
+          rowKey: (r) => `${r.key}${r.colour}`,
+          // A texture stands for the slots that read it.
+          selected: new Set(
+            survey.pictures
+              .filter((p) => [...slots].some((i) => Object.values(survey.slots[i]?.images ?? {}).includes(p.key)))
+              .map((p) => `${p.key}${p.colour}`),
+          ),
+          onSelect: (keys) => choosePicture(survey, keys[0].slice(0, 64)),
+        })}
+      {what === 'costs' && (
+        <div className={css.account}>
+          <p className={css.about}>{account.about}</p>
+          {table({
+            label: `Account of ${account.title}`,
+            columns: ofCosts,
+            rows: account.rows,
+            rowKey: (r) => r.key,
+            selected: new Set(account.rows.filter((r) => slots.has(r.slot)).map((r) => r.key)),
+            onSelect: (keys, how) => {
+              const row = account.rows.find((r) => r.key === keys[0]);
+              if (row?.picture) choosePicture(survey, row.picture);
+              else if (row) {
+                const of = new Set(keys);
+                selectSlots([...new Set(account.rows.filter((r) => of.has(r.key)).map((r) => r.slot))], how);
+                useSelection.setState({ model: survey.slots[row.slot].model });
+              }
+            },
+            footer: costFooter(account),
+          })}
+        </div>
+      )}
+      {what === 'files' &&
+        table({
+          label: 'Files',
+          columns: SOURCE_COLUMNS,
+          rows: sources,
+          rowKey: (r) => r.path,
+          selected: files,
+          onSelect: (keys, how) => setFiles((s) => next(s, keys, how)),
+        })}
+    </section>
+  );
+}
+
+function next(s: ReadonlySet<string>, keys: string[], how: 'only' | 'toggle' | 'add'): ReadonlySet<string> {
+  if (how === 'only') return new Set(keys);
+  const out = new Set(s);
+  for (const k of keys) {
+    if (how === 'toggle' && out.has(k)) out.delete(k);
+    else out.add(k);
+  }
+  return out;
+}

@@ -1,0 +1,9 @@
+import type { SurveyView } from '../../contract/project.ts';
+import { selectSlots, useSelection } from '../workbench/selection.ts';
+
+/** Selects the slots that read a texture. */
+export function choosePicture(survey: SurveyView, key: string): void {
+  const users = survey.slots.flatMap((s, i) => (Object.values(s.images).includes(key) ? [i] : []));
+  selectSlots(users);
+  if (users.length > 0) useSelection.setState({ model: survey.slots[users[0]].model });
+}

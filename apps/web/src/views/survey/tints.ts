@@ -1,0 +1,127 @@
+import type { Finding } from '@wembrel/core/findings/finding';
+import type { SurveyView } from '../../contract/project.ts';
+import { indexColour } from '../../ui/format.ts';
+
+/** What the models are coloured by. */
+export const TINTS = {
+  own: 'as it is',
+  slots: 'slots',
+  drawCalls: 'draw calls',
+  triangles: 'triangles',
+  density: 'density',
+  twins: 'twins',
+  findings: 'findings',
+  checker: 'UV checker',
+} as const;
+export type TintName = keyof typeof TINTS;
+
+/** Dark violet to pale ochre; 0 … 1. */
+export function heat(share: number): string {
+  const t = Math.min(1, Math.max(0, share));
+  return `oklch(${0.3 + 0.55 * t} ${0.11 - 0.02 * t} ${310 + (445 - 310) * t})`;
+}
+
+/** Below the middle violet, above it ochre, grey at it; −1 … 1. */
+export function twoEnded(v: number): string {
+  const t = Math.min(1, Math.max(-1, v));
+  return `oklch(${0.68 + 0.12 * t} ${0.12 * Math.abs(t)} ${t < 0 ? 310 : 85})`;
+}
+
+const GREY = 'oklch(0.62 0 0)';
+
+/** What a tint is made from: a colour for each part, and the two ends for the legend. */
+export interface TintScale {
+  colour: (slot: number, part: number) => string;
+  /** Of a model on the shelf; null leaves its board plain. */
+  model: (model: number) => string | null;
+  /** Ends of the scale in words. */
+  ends: [low: string, high: string] | null;
+}
+
+const position = (v: number, low: number, high: number) =>
+  high > low ? (Math.log(v + 1) - Math.log(low + 1)) / (Math.log(high + 1) - Math.log(low + 1)) : 0;
+
+/**
+ * Colours for the whole survey.
+ * @param slotAt position in the survey's slots of a slot of a model @param target px/m that is wanted, or null: the median is the middle
+ */
+export function tintScale(
+  name: TintName,
+  survey: SurveyView,
+  findings: Finding[],
+  target: number | null,
+): TintScale | null {
+  if (name === 'own' || name === 'checker') return null;
+  const { slots, models } = survey;
+  const byModel = (of: (i: number) => number) =>
+    models.map((_, m) => slots.reduce((n, s, i) => (s.model === m ? n + of(i) : n), 0));
+  if (name === 'slots')
+    return { colour: (s) => (s < 0 ? GREY : indexColour(slots[s].slot)), model: () => null, ends: null };
+  if (name === 'drawCalls') {
+    const calls = slots.map((s) => s.parts.reduce((n, p) => n + p.drawCalls, 0));
+    const most = Math.max(1, ...calls);
+    const sums = byModel((i) => calls[i]);
+    const largest = Math.max(1, ...sums);
+    return {
+      colour: (s) => (s < 0 ? GREY : heat(position(calls[s], 1, most))),
+      model: (m) => heat(position(sums[m], 1, largest)),
+      ends: ['1 draw call', `${most}`],
+    };
+  }
+  if (name === 'triangles') {
+    const each = slots.flatMap((s) => s.parts.map((p) => p.triangles));
+    const most = Math.max(1, ...each);
+    const largest = Math.max(1, ...models.map((m) => m.triangles));
+    return {
+      colour: (s, part) => {
+        const p = slots[s]?.parts.find((x) => x.part === part);
+        return p ? heat(position(p.triangles, 1, most)) : GREY;
+      },
+      model: (m) => heat(position(models[m].triangles, 1, largest)),
+      ends: ['few', `${most.toLocaleString('en').replaceAll(',', '\u2009')} triangles`],
+    };
+  }
+  if (name === 'density') {
+    const medians = slots.flatMap((s) => (s.density ? [s.density.median] : [])).sort((a, b) => a - b);
+    const middle = target ?? medians[medians.length >> 1] ?? 1;
+    const at = (d: number) => twoEnded(Math.log2(d / middle) / 3);
+    return {
+      colour: (s) => (slots[s]?.density ? at(slots[s].density.median) : GREY),
+      model: (m) => {
+        const own = slots.filter((s) => s.model === m && s.density);
+        const area = own.reduce((n, s) => n + s.surface, 0);
+        if (area === 0) return null;
+        return at(own.reduce((n, s) => n + (s.density?.median ?? 0) * s.surface, 0) / area);
+      },
+      ends: [`⅛ of ${Math.round(middle)} px/m`, '8 ×'],
+    };
+  }
+  if (name === 'twins') {
+    const shared = new Map(survey.pictures.filter((p) => p.copies > 1).map((p, i) => [p.key, i]));
+    const group = (i: number) => Object.values(slots[i].images).flatMap((k) => shared.get(k) ?? [])[0];
+    return {
+      colour: (s) => (s >= 0 && group(s) !== undefined ? indexColour(group(s)) : GREY),
+      model: (m) => {
+        const g = slots.flatMap((s, i) => (s.model === m && group(i) !== undefined ? [group(i)] : []))[0];
+        return g === undefined ? null : indexColour(g);
+      },
+      ends: ['grey: no twin', 'one colour: one texture'],
+    };
+  }
+  const rank = { fault: 3, warning: 2, info: 1 };
+  const worst = new Array<number>(slots.length).fill(0);
+  for (const f of findings) for (const i of f.objects.slots ?? []) worst[i] = Math.max(worst[i], rank[f.severity]);
+  const colours = [GREY, 'oklch(0.7 0.06 205)', 'oklch(0.72 0.13 75)', 'oklch(0.6 0.2 33)'];
+  const ofModel = models.map((_, m) =>
+    Math.max(
+      0,
+      ...slots.map((s, i) => (s.model === m ? worst[i] : 0)),
+      ...findings.filter((f) => f.objects.models?.includes(m)).map((f) => rank[f.severity]),
+    ),
+  );
+  return {
+    colour: (s) => colours[s < 0 ? 0 : worst[s]],
+    model: (m) => (ofModel[m] === 0 ? null : colours[ofModel[m]]),
+    ends: ['grey: nothing', 'petrol, ochre, vermilion: remark, warning, fault'],
+  };
+}

@@ -1,0 +1,215 @@
+import { writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import type { Page } from '@playwright/test';
+import { sign } from '@wembrel/demo/broken';
+import { buildFurniture } from '@wembrel/demo/furniture';
+import { expect, goTo, newProject, test } from '../app.ts';
+import { type Server, temporary } from '../server.ts';
+
+test.setTimeout(180_000);
+
+/** A project with two signs, two slots each. */
+async function twoSigns(page: Page, server: Server, name: string): Promise<string> {
+  const id = await newProject(page, server, name);
+  const at = temporary();
+  const files = [
+    { file: join(at, 'exit-sign.glb'), names: ['ExitEnamel', 'ExitFrame'] },
+    { file: join(at, 'wait-sign.glb'), names: ['WaitEnamel', 'WaitFrame'] },
+  ];
+  for (const f of files) await writeFile(f.file, sign({ names: f.names }).glb());
+  await page.getByTestId('files').setInputFiles(files.map((f) => f.file));
+  await expect(page.getByTestId('total-slots')).toHaveText('4', { timeout: 60_000 });
+  await goTo(page, 'Plan');
+  return id;
+}
+
+const decisionsOf = async (page: Page, server: Server, id: string) =>
+  (await (await page.request.get(`${server.url}/api/projects/${id}`)).json()).decisions;
+
+const row = (page: Page, name: string) => page.getByRole('option', { name: new RegExp(name) });
+
+test('slots are routed by drag, many at once, by key and by rule; each is undone, done again, and there after a reload', async ({
+  page,
+  server,
+}) => {
+  const id = await twoSigns(page, server, 'Routes');
+  const decisions = () => decisionsOf(page, server, id);
+  await page.getByRole('button', { name: 'Add a sheet' }).click();
+  const second = page.getByRole('region', { name: 'Sheet sheet_2' });
+  await expect(second).toBeVisible();
+
+  await test.step('two by drag', async () => {
+    await row(page, 'ExitEnamel').click();
+    await row(page, 'WaitFrame').click({ modifiers: ['Control'] });
+    const from = await row(page, 'WaitFrame').boundingBox();
+    const to = await second.boundingBox();
+    if (!from || !to) throw new Error('nothing to drag');
+    await page.mouse.move(from.x + 80, from.y + 10);
+    await page.mouse.down();
+    await page.mouse.move(to.x + 60, to.y + 30, { steps: 8 });
+    await page.mouse.up();
+    await expect.poll(async () => (await decisions()).routes).toEqual({ ExitEnamel: '2', WaitFrame: '2' });
+  });
+  await test.step('one by the number of a sheet', async () => {
+    await row(page, 'WaitEnamel').click();
+    await page.keyboard.press('1');
+    await expect.poll(async () => (await decisions()).routes.WaitEnamel).toBe('1');
+  });
+  await test.step('by rule, which routes by hand go before', async () => {
+    await page.getByRole('button', { name: 'Add a rule' }).click();
+    await page.getByLabel('Pattern; * stands for any letters').fill('Exit*');
+    await expect(page.getByText('2 of 4 slots fit')).toBeVisible();
+    await page.getByLabel('goes to').selectOption({ label: 'kept apart' });
+    await page.getByRole('button', { name: 'Add the rule' }).click();
+    const apart = page.getByRole('region', { name: 'Kept apart' });
+    await expect(apart).toContainText('ExitFrame kept apart by a rule');
+    await expect(apart).not.toContainText('ExitEnamel');
+  });
+  const last = await decisions();
+  await page.reload();
+  await expect(page.getByText('Every slot called Exit* is kept apart')).toBeVisible();
+  for (let i = 0; i < 3; i++) await page.getByRole('button', { name: 'Undo', exact: true }).click();
+  await expect.poll(async () => (await decisions()).routes).toEqual({});
+  for (let i = 0; i < 3; i++) await page.getByRole('button', { name: 'Redo', exact: true }).click();
+  await expect.poll(decisions).toEqual(last);
+});
+
+test('sheets are given kinds, heights, maps of their own sizes and free room; slots are searched and grouped', async ({
+  page,
+  server,
+}) => {
+  const id = await twoSigns(page, server, 'Sheets');
+  const sheet = async () => (await decisionsOf(page, server, id)).sheets[0];
+  await page.getByRole('button', { name: 'Kind, maps, free room' }).click();
+  await page.getByLabel('Height of sheet').selectOption('512');
+  await expect.poll(async () => (await sheet()).height).toBe(512);
+  await page.getByLabel(/^AO, roughness, metallic of/).selectOption('2');
+  await expect(page.getByRole('region', { name: 'Sheet sheet' })).toContainText('1024 × 256');
+  await page.getByRole('button', { name: 'Keep room free' }).click();
+  await expect
+    .poll(async () => (await sheet()).reserves)
+    .toMatchObject([{ x: 1024, y: 256, width: 1024, height: 256 }]);
+  // A smaller sheet takes its free room with it.
+  await page.getByLabel('Side of sheet').selectOption('512');
+  await expect.poll(async () => (await sheet()).reserves).toMatchObject([{ x: 0, y: 256, width: 512, height: 256 }]);
+  await page.getByLabel('What free room 1 is for').fill('polish');
+  await page.getByLabel('What free room 1 is for').press('Enter');
+  await expect.poll(async () => (await sheet()).reserves[0].note).toBe('polish');
+  await page.getByLabel('Kind of sheet').selectOption('palette');
+  await expect(page.getByRole('region', { name: 'Kept apart' })).toContainText('only atlases take slots by themselves');
+  await page.getByRole('button', { name: 'Undo', exact: true }).click();
+
+  await page.getByLabel('Only slots with').fill('frame');
+  await expect(page.getByRole('listbox').getByRole('option')).toHaveCount(2);
+  await page.getByLabel('Only slots with').fill('');
+  await page.getByLabel('Slots by').selectOption('sheet');
+  await expect(page.getByRole('listbox')).toContainText('1 sheet');
+  // The estimate gives way to what packing found.
+  await expect(page.getByRole('region', { name: 'Sheet sheet' })).not.toContainText('≈', { timeout: 30_000 });
+});
+
+test('alternatives: a copy is kept, the plan changes, the copy is adopted and the other stays beside it', async ({
+  page,
+  server,
+}) => {
+  const id = await twoSigns(page, server, 'Alternatives');
+  await page.getByRole('radio', { name: /^alternatives/ }).click();
+  await page.getByRole('button', { name: 'Keep a copy' }).click();
+  await page.getByLabel('Name of Copy 1').fill('One large sheet');
+  await page.getByLabel('Name of Copy 1').press('Enter');
+  await page.getByRole('radio', { name: 'board' }).click();
+  await page.getByLabel('Side of sheet').selectOption('256');
+  await page.getByRole('radio', { name: 'alternatives 2' }).click();
+  const table = page.getByRole('region', { name: 'Alternatives' }).getByRole('table');
+  await expect(table.getByRole('row', { name: /^Sheets/ })).toContainText(/256×256.*2048×2048/s);
+  await expect(page.getByRole('img', { name: /Memory against sharpness/ })).toBeVisible();
+  await page.getByRole('button', { name: 'Adopt' }).click();
+  const sizes = async () => {
+    const d = await decisionsOf(page, server, id);
+    return [d.sheets[0].size, d.alternatives[0].plan.sheets[0].size, d.alternatives[0].name];
+  };
+  await expect.poll(sizes).toEqual([2048, 256, 'The plan before']);
+  await page.getByRole('button', { name: 'Undo', exact: true }).click();
+  await expect.poll(sizes).toEqual([256, 2048, 'One large sheet']);
+  await page.getByRole('button', { name: 'Redo', exact: true }).click();
+  await expect.poll(sizes).toEqual([2048, 256, 'The plan before']);
+  await page.reload();
+  await page.getByRole('radio', { name: 'alternatives 2' }).click();
+  await page.getByRole('button', { name: 'Drop' }).click();
+  await expect(page.getByRole('radio', { name: 'alternatives 1' })).toBeVisible();
+});
+
+test('a proposal on the furniture: looked through, taken in part, then whole; taken back in one step', async ({
+  page,
+  server,
+}) => {
+  const id = await newProject(page, server, 'Proposal');
+  const file = join(temporary(), 'stop.glb');
+  await writeFile(file, buildFurniture(0.25));
+  await page.getByTestId('files').setInputFiles(file);
+  await expect(page.getByTestId('total-slots')).toHaveText('13', { timeout: 90_000 });
+  await goTo(page, 'Plan');
+  await row(page, 'Timetable').click();
+  await page.getByLabel('Importance', { exact: true }).fill('2');
+  await page.getByLabel('Importance', { exact: true }).press('Enter');
+  const before = async () => (await decisionsOf(page, server, id)).routes;
+  await expect.poll(async () => (await decisionsOf(page, server, id)).weights).toEqual({ Timetable: 2 });
+  await page.getByRole('radio', { name: 'proposal' }).click();
+  await page.getByRole('button', { name: 'Propose', exact: true }).click();
+  const panel = page.getByRole('region', { name: 'A proposed plan' });
+  await expect(panel.getByText(/plans scored/)).toBeVisible({ timeout: 60_000 });
+  await expect(panel).toContainText('draw call');
+  await panel.getByLabel('Take the route of BackWall').uncheck();
+  await panel.getByRole('button', { name: 'Take 11 routes' }).click();
+  await expect.poll(async () => Object.keys(await before()).length).toBe(11);
+  expect((await before()).BackWall).toBeUndefined();
+  await page.getByRole('button', { name: 'Undo', exact: true }).click();
+  await expect.poll(before).toEqual({});
+  await page.getByRole('radio', { name: 'proposal' }).click();
+  await page.getByRole('button', { name: 'Propose', exact: true }).click();
+  await page.getByRole('button', { name: 'Take it all' }).click({ timeout: 60_000 });
+  await expect.poll(async () => Object.keys(await before()).length).toBe(12);
+  await expect(page.getByRole('complementary', { name: 'The bill' })).toContainText('predicted');
+});
+
+test('surfaces are planned before there is any model, routed, printed, and linked to a slot', async ({
+  page,
+  server,
+}) => {
+  const id = await newProject(page, server, 'Planned');
+  await goTo(page, 'Plan');
+  await page.getByRole('button', { name: 'Plan a surface' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Plan a surface' });
+  await dialog.getByRole('button', { name: 'Plan it' }).click();
+  await expect(dialog.getByRole('alert')).toContainText('a name is needed');
+  await dialog.getByLabel('Name', { exact: true }).fill('Roof felt');
+  await dialog.getByRole('spinbutton', { name: /^Surface/ }).fill('24');
+  await dialog.getByLabel('Repeats').selectOption('none');
+  await dialog.getByRole('button', { name: 'Plan it' }).click();
+  const bill = page.getByRole('complementary', { name: 'The bill' });
+  await expect(row(page, 'Roof felt')).toBeVisible();
+  await expect(bill.getByRole('row', { name: /^Draw calls/ })).toContainText('1');
+  await row(page, 'Roof felt').click();
+  await page.keyboard.press('0');
+  await expect(page.getByRole('region', { name: 'Kept apart' })).toContainText('Roof felt kept apart by name');
+  await expect.poll(async () => (await decisionsOf(page, server, id)).planned[0].to).toBe('apart');
+  const [sheet] = await Promise.all([
+    page.context().waitForEvent('page'),
+    page.getByRole('link', { name: 'Print the list' }).click(),
+  ]);
+  await expect(sheet.getByRole('heading', { name: 'Planned: planned surfaces' })).toBeVisible();
+  await expect(sheet.getByRole('row', { name: /Roof felt/ })).toContainText('24.00');
+  await sheet.close();
+  const file = join(temporary(), 'roof.glb');
+  await writeFile(file, sign({ names: ['Felt'] }).glb());
+  await goTo(page, 'Survey');
+  await page.getByTestId('files').setInputFiles(file);
+  await expect(page.getByTestId('total-slots')).toHaveText('1', { timeout: 60_000 });
+  await goTo(page, 'Plan');
+  await row(page, 'Roof felt').click();
+  await page.getByRole('button', { name: 'Change it' }).click();
+  await page.getByLabel('Slot that takes its place').selectOption('Felt');
+  await page.getByRole('dialog').getByRole('button', { name: 'Change it' }).click();
+  await expect(row(page, 'Roof felt')).toHaveCount(0);
+  await expect(row(page, 'Felt')).toHaveCount(1);
+});

@@ -1,0 +1,58 @@
+import type { SourceOptions } from '../plan/reading.ts';
+import type { Repairs } from '../plan/repairs.ts';
+
+export type Severity = 'fault' | 'warning' | 'info';
+
+/** What a finding's action does: it changes decisions, or leads to where the change is made. */
+export type FindingAction =
+  | { do: 'repair'; label: string; repairs: Partial<Repairs> }
+  | { do: 'route-together'; label: string; slots: string[] }
+  | { do: 'keep-apart'; label: string; slots: string[] }
+  | { do: 'join'; label: string }
+  | { do: 'read-as'; label: string; path: string; options: Partial<SourceOptions> }
+  | { do: 'go'; label: string; to: 'reading' | 'plan' | 'uv' | 'bake' | 'files' };
+
+/** Things that a finding is about; positions in the survey's lists, parts as [model, part], pictures by key. */
+export interface FindingObjects {
+  models?: number[];
+  slots?: number[];
+  parts?: [model: number, part: number][];
+  pictures?: string[];
+}
+
+/** One thing that the survey noticed. */
+export interface Finding {
+  code: string;
+  severity: Severity;
+  /** The one thing it is about, or how many. */
+  subject: string;
+  message: string;
+  saves: { drawCalls?: number; bytes?: number; vertices?: number; triangles?: number };
+  objects: FindingObjects;
+  action: FindingAction | null;
+}
+
+/** Largest saving first: draw calls, then memory, then vertices; faults before warnings before remarks where nothing is saved. */
+export function bySaving(a: Finding, b: Finding): number {
+  const rank = { fault: 0, warning: 1, info: 2 };
+  return (
+    Number(b.severity === 'fault') - Number(a.severity === 'fault') ||
+    (b.saves.drawCalls ?? 0) - (a.saves.drawCalls ?? 0) ||
+    (b.saves.bytes ?? 0) - (a.saves.bytes ?? 0) ||
+    (b.saves.triangles ?? 0) - (a.saves.triangles ?? 0) ||
+    (b.saves.vertices ?? 0) - (a.saves.vertices ?? 0) ||
+    rank[a.severity] - rank[b.severity] ||
+    (a.code < b.code ? -1 : a.code > b.code ? 1 : 0)
+  );
+}
+
+/** `3 slots`, or the one by its name. */
+export function several(names: string[], one: string, many: string): string {
+  return names.length === 1 ? `"${names[0]}"` : `${names.length} ${names.length === 1 ? one : many}`;
+}
+
+/** The first few names, and how many more. */
+export function few(names: string[], most = 3): string {
+  const shown = names.slice(0, most).map((n) => `"${n}"`);
+  return names.length > most ? `${shown.join(', ')} and ${names.length - most} more` : shown.join(', ');
+}

@@ -1,0 +1,183 @@
+import type { SurveyFacts } from '../survey/facts.ts';
+import type { PartFacts } from '../survey/slot-facts.ts';
+import { type Finding, few } from './finding.ts';
+import { groupBy } from './group-by.ts';
+
+interface Placed {
+  model: number;
+  slot: number;
+  part: PartFacts;
+}
+
+const placed = (s: SurveyFacts): Placed[] =>
+  s.slots.flatMap((slot, i) => slot.parts.map((part) => ({ model: slot.model, slot: i, part })));
+
+/** One finding a model for something counted on its parts. */
+function byModel(
+  s: SurveyFacts,
+  counted: (p: PartFacts) => number,
+  make: (model: number, n: number, parts: Placed[]) => Omit<Finding, 'objects'>,
+): Finding[] {
+  const hit = placed(s).filter((p) => counted(p.part) > 0);
+  return [...groupBy(hit, (p) => p.model)].map(([model, parts]) => ({
+    ...make(
+      model,
+      parts.reduce((n, p) => n + counted(p.part), 0),
+      parts,
+    ),
+    objects: {
+      models: [model],
+      slots: [...new Set(parts.map((p) => p.slot))],
+      parts: parts.map((p): [number, number] => [model, p.part.part]),
+    },
+  }));
+}
+
+const names = (parts: Placed[]) => few([...new Set(parts.map((p) => p.part.name))]);
+
+/** Faces that should not be there, or that nobody gave a material. */
+export function oddFaces(s: SurveyFacts): Finding[] {
+  const drop = { do: 'repair', label: 'Leave them out', repairs: { dropFaces: true } } as const;
+  return [
+    ...byModel(
+      s,
+      (p) => (p.assigned ? 0 : p.own),
+      (m, n, parts) => ({
+        code: 'unassigned-faces',
+        severity: 'warning',
+        subject: s.models[m].path,
+        message: `${n} faces of ${s.models[m].path} have no material (${names(parts)})`,
+        saves: {},
+        action: { do: 'go', label: 'See them', to: 'files' },
+      }),
+    ),
+    ...byModel(
+      s,
+      (p) => p.degenerate,
+      (m, n, parts) => ({
+        code: 'degenerate-faces',
+        severity: 'info',
+        subject: s.models[m].path,
+        message: `${n} faces of ${s.models[m].path} have no area (${names(parts)})`,
+        saves: { triangles: n },
+        action: drop,
+      }),
+    ),
+    ...byModel(
+      s,
+      (p) => p.duplicate,
+      (m, n, parts) => ({
+        code: 'duplicate-faces',
+        severity: 'warning',
+        subject: s.models[m].path,
+        message: `${n} faces of ${s.models[m].path} lie on others with the same corners (${names(parts)}): they flicker`,
+        saves: { triangles: n },
+        action: drop,
+      }),
+    ),
+  ];
+}
+
+/** Normals that look wrong, or split vertices for nothing. */
+export function oddNormals(s: SurveyFacts): Finding[] {
+  const slotNames = (parts: Placed[]) => [...new Set(parts.map((p) => s.slots[p.slot].name))];
+  return [
+    ...byModel(
+      s,
+      (p) => p.steepSmooth,
+      (m, n, parts) => ({
+        code: 'steep-smooth-edge',
+        severity: 'info',
+        subject: s.models[m].path,
+        message: `${n} edges of ${s.models[m].path} turn 80° or more under one smooth normal (${names(parts)})`,
+        saves: {},
+        action: { do: 'repair', label: 'Harden at UV borders', repairs: { harden: slotNames(parts) } },
+      }),
+    ),
+    ...byModel(
+      s,
+      (p) => p.unsplitHard,
+      (m, n, parts) => ({
+        code: 'unsplit-hard-edge',
+        severity: 'info',
+        subject: s.models[m].path,
+        message: `${n} hard edges of ${s.models[m].path} are not split in the UVs (${names(parts)}): a normal bake shows them`,
+        saves: {},
+        action: { do: 'repair', label: 'Harden at UV borders', repairs: { harden: slotNames(parts) } },
+      }),
+    ),
+    ...byModel(
+      s,
+      (p) => (p.needless > p.gpuVertices * 0.01 ? p.needless : 0),
+      (m, n, parts) => ({
+        code: 'needless-splits',
+        severity: 'info',
+        subject: s.models[m].path,
+        message: `${n} vertices of ${s.models[m].path} differ from others only by a normal turned less than 1° (${names(parts)})`,
+        saves: { vertices: n },
+        action: { do: 'repair', label: 'Weld them', repairs: { weldNormals: true } },
+      }),
+    ),
+  ];
+}
+
+/** One mesh stored again under another name. */
+export function duplicateMeshes(s: SurveyFacts): Finding[] {
+  const meshes = [...groupBy(placed(s), (p) => `${p.model} ${p.part.mesh}`).values()].map((parts) => ({
+    model: parts[0].model,
+    mesh: parts[0].part.mesh,
+    parts,
+    content: parts
+      .sort((a, b) => a.part.part - b.part.part)
+      .map((p) => `${p.part.content} ${s.slots[p.slot].look}`)
+      .join('|'),
+  }));
+  return [...groupBy(meshes, (m) => m.content).values()].flatMap((group): Finding[] => {
+    if (group.length < 2) return [];
+    const inOne = groupBy(group, (g) => g.model);
+    const sameFile = [...inOne.values()].some((g) => g.length > 1);
+    const called = group.map((g) => s.models[g.model].meshes[g.mesh] ?? `mesh ${g.mesh}`);
+    const vertices = (group.length - 1) * group[0].parts.reduce((n, p) => n + p.part.gpuVertices, 0);
+    return [
+      {
+        code: 'duplicate-mesh',
+        severity: 'warning',
+        subject: called[0],
+        message: `${group.length} meshes have the same contents: ${few([...new Set(called)].length > 1 ? called : group.map((g) => s.models[g.model].path))}`,
+        saves: { vertices },
+        objects: {
+          models: [...inOne.keys()],
+          slots: [...new Set(group.flatMap((g) => g.parts.map((p) => p.slot)))],
+          parts: group.flatMap((g) => g.parts.map((p): [number, number] => [p.model, p.part.part])),
+        },
+        action: sameFile
+          ? { do: 'repair', label: 'Make instances', repairs: { makeInstances: true } }
+          : { do: 'go', label: 'Take the copies out', to: 'files' },
+      },
+    ];
+  });
+}
+
+/** A part that is drawn with a large share of all triangles, far beyond what is usual here. */
+export function heavyOutliers(s: SurveyFacts): Finding[] {
+  const all = placed(s);
+  const drawn = all.map((p) => p.part.triangles).sort((a, b) => a - b);
+  if (drawn.length < 4) return [];
+  const total = drawn.reduce((a, b) => a + b, 0);
+  const median = Math.max(1, drawn[drawn.length >> 1]);
+  return all.flatMap((p): Finding[] => {
+    const { triangles, own, copies, name } = p.part;
+    if (triangles < 10_000 || triangles < 20 * median || triangles < 0.2 * total) return [];
+    return [
+      {
+        code: 'heavy-outlier',
+        severity: 'warning',
+        subject: name,
+        message: `"${name}" of ${s.models[p.model].path} draws ${own} triangles${copies > 1 ? ` × ${copies} copies` : ''}: ${Math.round((100 * triangles) / total)} % of all`,
+        saves: {},
+        objects: { models: [p.model], slots: [p.slot], parts: [[p.model, p.part.part]] },
+        action: { do: 'go', label: 'See it', to: 'files' },
+      },
+    ];
+  });
+}

@@ -1,0 +1,161 @@
+import type { Plan } from './decisions.ts';
+import { APART, routeOf, type SlotTraits } from './rules.ts';
+import { type SheetDecision, type SheetKind, sheetSides } from './sheets.ts';
+
+/** Why a slot is not merged, as a word for programs. */
+export type ApartCode =
+  | 'named'
+  | 'rule'
+  | 'extension'
+  | 'variants'
+  | 'points'
+  | 'no-uvs'
+  | 'repeats'
+  | 'alone'
+  | 'wrap'
+  | 'kind';
+
+export interface Obstacle {
+  code: ApartCode;
+  reason: string;
+}
+
+/** What decides where a slot goes, as plain data. */
+export interface AssignableSlot extends SlotTraits {
+  /** Slots of other classes never share an output material. */
+  classKey: string;
+  /** Why it cannot go on a sheet, whatever is decided; repeats aside. */
+  obstacle: Obstacle | null;
+  /** Why it cannot go on a sheet of that kind. */
+  unfit: Partial<Record<SheetKind, string>>;
+}
+
+export interface Assignment {
+  /** Position among the sheets; −1: kept apart, or still to be spread. */
+  sheet: number;
+  /** It has no route of its own: it goes to the emptiest of `allowed`. */
+  spread: boolean;
+  /** Sheets that it may be spread to. */
+  allowed: number[];
+  /** What sent it there. */
+  by: 'hand' | 'rule' | 'spread' | 'none';
+  code?: ApartCode;
+  reason?: string;
+}
+
+/** What of a plan decides the routes. */
+export type RouteDecisions = Pick<Plan, 'sheets' | 'routes' | 'rules' | 'keepAll' | 'maxRepeats' | 'bakeRepeats'>;
+
+/** Why a slot stays as it is when nothing is merged. */
+export const KEEP_ALL = 'nothing is merged in this plan';
+
+const KIND_TITLES: Record<SheetKind, string> = {
+  atlas: 'atlas',
+  trim: 'trim sheet',
+  tile: 'tile sheet',
+  palette: 'palette',
+};
+
+/**
+ * Decides for every slot whether it is merged and, where it was sent to a sheet, to which. Rules: "Materials → sheet", last
+ * paragraph but one. A class that would hold a single slot is kept apart as well, since merging it saves no draw call.
+ */
+export function assign(slots: readonly AssignableSlot[], d: RouteDecisions): Assignment[] {
+  const out = slots.map((s) => assignOne(s, d));
+  const counts = new Map<string, number>();
+  out.forEach((a, i) => {
+    if (!a.code) counts.set(slots[i].classKey, (counts.get(slots[i].classKey) ?? 0) + 1);
+  });
+  const largest = [...counts].reduce((best, c) => (c[1] > best[1] ? c : best), ['', 0])[0];
+  return out.map((a, i) => {
+    const { classKey } = slots[i];
+    if (a.code || classKey === largest || (counts.get(classKey) as number) > 1) return a;
+    return apart('alone', `${describeClass(classKey)}, as no other slot is; merging it would save no draw call`);
+  });
+}
+
+function assignOne(s: AssignableSlot, d: RouteDecisions): Assignment {
+  if (d.keepAll) return apart('named', KEEP_ALL);
+  const to = routeOf(d, s);
+  if (to?.to === APART)
+    return to.by === 'hand' ? apart('named', 'kept apart by name') : apart('rule', 'kept apart by a rule');
+  if (s.obstacle) return apart(s.obstacle.code, s.obstacle.reason);
+  const sheet = to ? d.sheets.findIndex((x) => x.id === to.to) : -1;
+  if (sheet >= 0) {
+    const { kind, name } = d.sheets[sheet];
+    const why = refusal(s, kind, d);
+    if (why) return apart(why.code, why.code === 'kind' ? `it cannot go on ${name}: ${why.reason}` : why.reason);
+    return { sheet, spread: false, allowed: [], by: (to as { by: 'hand' | 'rule' }).by };
+  }
+  const allowed = sheetsFor(s, d.sheets);
+  if (allowed.length === 0)
+    return apart('kind', 'only atlases take slots by themselves, and there is none; route it by hand');
+  const why = refusal(s, d.sheets[allowed[0]].kind, d);
+  if (why) return apart(why.code, why.reason);
+  return { sheet: -1, spread: true, allowed, by: 'spread' };
+}
+
+/** Why a slot cannot go on a sheet of a kind as the plan stands, or null. */
+export function refusal(
+  s: AssignableSlot,
+  kind: SheetKind,
+  d: Pick<Plan, 'maxRepeats' | 'bakeRepeats'>,
+): Obstacle | null {
+  const unfit = s.unfit[kind];
+  if (unfit) return { code: 'kind', reason: `${unfit}, which a ${KIND_TITLES[kind]} does not hold` };
+  if (kind === 'atlas' && s.repeats > d.maxRepeats + 1e-4 && !d.bakeRepeats.includes(s.name))
+    return { code: 'repeats', reason: repeatsReason(s.repeats, d.maxRepeats) };
+  return null;
+}
+
+/** Sheets that a slot goes to by itself: palettes where it has one colour and there are some, else atlases. */
+function sheetsFor(s: AssignableSlot, sheets: readonly SheetDecision[]): number[] {
+  const of = (kind: SheetKind) => sheets.flatMap((x, i) => (x.kind === kind ? [i] : []));
+  const palettes = s.flat ? of('palette') : [];
+  return palettes.length > 0 ? palettes : of('atlas');
+}
+
+function apart(code: ApartCode, reason: string): Assignment {
+  return { sheet: -1, spread: false, allowed: [], by: 'none', code, reason };
+}
+
+export function repeatsReason(repeats: number, limit: number): string {
+  return `its texture repeats ${repeats.toFixed(1)} times across an island; up to ${limit} repeats are baked in`;
+}
+
+/** A class in words. */
+export function describeClass(key: string): string {
+  const [alphaMode, , doubleSided, unlit] = JSON.parse(key) as ['OPAQUE' | 'MASK' | 'BLEND', number, boolean, boolean];
+  const words = [{ OPAQUE: 'opaque', MASK: 'alpha-tested', BLEND: 'alpha-blended' }[alphaMode]];
+  if (doubleSided) words.push('double-sided');
+  if (unlit) words.push('unlit');
+  return `it is ${words.join(' and ')}`;
+}
+
+/** Texels of each sheet. */
+export const capacities = (sheets: readonly Pick<SheetDecision, 'size' | 'height'>[]): number[] =>
+  sheets.map((s) => sheetSides(s).reduce((a, b) => a * b, 1));
+
+/**
+ * Gives groups of slots a sheet each: largest area first, each to the allowed sheet that is least full after it; the first of equals.
+ * @param groups texel area of each, the sheet it has (or −1) and those that it may go to; `sheet` is filled in
+ * @param room texels of each sheet
+ */
+export function spread(
+  groups: { area: number; sheet: number; allowed: readonly number[] }[],
+  room: readonly number[],
+): void {
+  const load = room.map(() => 0);
+  for (const g of groups) if (g.sheet >= 0) load[g.sheet] += g.area;
+  const order = groups
+    .flatMap((g, i) => (g.sheet < 0 ? [i] : []))
+    .sort((a, b) => groups[b].area - groups[a].area || a - b);
+  for (const i of order) {
+    const g = groups[i];
+    const after = (s: number) => (load[s] + g.area) / room[s];
+    let best = g.allowed[0];
+    for (const s of g.allowed) if (after(s) < after(best)) best = s;
+    g.sheet = best;
+    load[best] += g.area;
+  }
+}

@@ -1,0 +1,13 @@
+const compiled = new Map<string, RegExp>();
+
+/** True when a name fits a pattern in which `*` stands for any letters, none included. */
+export function fitsPattern(name: string, pattern: string): boolean {
+  let exp = compiled.get(pattern);
+  if (!exp) {
+    const escaped = pattern.split('*').map((p) => p.replace(/[.*+?^${}()|[\]\\]/g, '\\$&'));
+    exp = new RegExp(`^${escaped.join('.*')}$`, 's');
+    if (compiled.size > 1000) compiled.clear();
+    compiled.set(pattern, exp);
+  }
+  return exp.test(name);
+}

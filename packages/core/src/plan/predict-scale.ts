@@ -1,0 +1,61 @@
+import { SWATCH_SIDE } from '../uv/plots.ts';
+import type { PlanSlot } from './predict.ts';
+import { type Sharpness, scaleLimit, sizeAt } from './sharpness.ts';
+import { type SheetDecision, sheetSides } from './sheets.ts';
+
+/** Something that takes room on a sheet: an island, or (area 0) a swatch. */
+export interface Bay extends Sharpness {
+  /** Texels of the source. */
+  area: number;
+}
+
+/** Share of a sheet that islands with their margins are assumed to fill: an assumption, not a measurement. */
+const FILL = 0.8;
+
+/** What of that is left for the islands alone at even density, where their margins are not counted one by one: assumed as well. */
+const EVEN_FILL = 0.85;
+
+/** What the reserves of a sheet leave free, px². */
+export function freeRoom(sheet: Pick<SheetDecision, 'size' | 'height' | 'reserves'>): number {
+  const [w, h] = sheetSides(sheet);
+  return Math.max(0, w * h - sheet.reserves.reduce((n, r) => n + r.width * r.height, 0));
+}
+
+/** The common scale at which the bays with half a margin around each fill the usable share of a sheet, and what they cover. */
+export function estimateScale(
+  bays: readonly Bay[],
+  sheet: Pick<SheetDecision, 'kind' | 'size' | 'height' | 'margin' | 'reserves' | 'swatch'>,
+): { scale: number; coverage: number } {
+  const swatch = sheet.kind === 'palette' ? sheet.swatch : SWATCH_SIDE;
+  const sideOf = (b: Bay, s: number) => (b.area > 0 ? Math.sqrt(b.area) * sizeAt(b, s) : swatch);
+  const taken = (s: number) => bays.reduce((n, b) => n + (sideOf(b, s) + sheet.margin) ** 2, 0);
+  const [w, h] = sheetSides(sheet);
+  const coverage = (s: number) => Math.min(1, bays.reduce((n, b) => n + sideOf(b, s) ** 2, 0) / (w * h));
+  const room = FILL * freeRoom(sheet);
+  let high = scaleLimit(bays.filter((b) => b.area > 0));
+  if (taken(high) <= room) return { scale: high, coverage: coverage(high) };
+  let low = 0;
+  for (let i = 0; i < 40; i++) {
+    const mid = (low + high) / 2;
+    if (taken(mid) <= room) low = mid;
+    else high = mid;
+  }
+  return { scale: low, coverage: coverage(low) };
+}
+
+/** The one density, px/m, at which everything fits its sheet, no sharper than the sharpest source; null when nothing is merged. */
+export function estimateEvenDensity(
+  bySheet: readonly (readonly PlanSlot[])[],
+  sheets: readonly SheetDecision[],
+): number | null {
+  let lowest = Infinity;
+  bySheet.forEach((slots, i) => {
+    const own = slots.filter((s) => s.density);
+    const surface = own.reduce((n, s) => n + s.surface, 0);
+    if (surface === 0) return;
+    const filled = Math.sqrt((FILL * EVEN_FILL * freeRoom(sheets[i])) / surface);
+    const sharpest = Math.max(...own.map((s) => s.density?.median ?? 0));
+    lowest = Math.min(lowest, filled, sharpest);
+  });
+  return Number.isFinite(lowest) ? lowest : null;
+}

@@ -1,0 +1,36 @@
+import { z } from 'zod';
+
+const PictureKey = z.string().regex(/^[0-9a-f]{8,64}$/);
+
+/**
+ * What is mended on the way from the sources to everything that is made of them. Sources stay as they are. Pictures are named by
+ * the hash of their pixels, slots by their names.
+ */
+export const Repairs = z.object({
+  /** Twins of textures and materials become one copy. */
+  shareTwins: z.boolean().default(false),
+  /** This picture → the near-twin that takes its place. */
+  shareNear: z.record(PictureKey, PictureKey).default({}),
+  /** Longest side at which a picture is stored, px. */
+  storeAt: z.record(PictureKey, z.number().int().min(1).max(16384)).default({}),
+  /** Flat pictures that become plain factors. */
+  flatToFactor: z.array(PictureKey).default([]),
+  /** Meshes with the same contents become one mesh with several placings. */
+  makeInstances: z.boolean().default(false),
+  /** Faces without area, and faces that are there twice, are left out. */
+  dropFaces: z.boolean().default(false),
+  /** Vertices that differ only by a normal turned less than 1° become one. */
+  weldNormals: z.boolean().default(false),
+  /** Slots whose normals are made anew: smooth inside UV islands, hard at their borders. */
+  harden: z.array(z.string()).default([]),
+  /** Alpha-blended slots without any transparency, drawn opaque. */
+  opaque: z.array(z.string()).default([]),
+});
+export type Repairs = z.infer<typeof Repairs>;
+
+export const NO_REPAIRS: Repairs = Repairs.parse({});
+
+/** True when nothing is mended. */
+export function isUnrepaired(r: Repairs): boolean {
+  return JSON.stringify(r) === JSON.stringify(NO_REPAIRS);
+}

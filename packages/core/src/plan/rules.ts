@@ -1,0 +1,90 @@
+import { z } from 'zod';
+import { fitsPattern } from './patterns.ts';
+
+/** The route of a slot that is not merged. */
+export const APART = 'apart';
+
+/** Which slots a rule catches; those of models added later as well. */
+export const RuleCondition = z.discriminatedUnion('kind', [
+  /** Slot names; `*` stands for any letters. */
+  z.object({ kind: z.literal('name'), pattern: z.string().trim().min(1).max(120) }),
+  /** Slots of models whose path fits; `*` stands for any letters. */
+  z.object({ kind: z.literal('model'), pattern: z.string().trim().min(1).max(400) }),
+  /** Slots that read this picture, or a twin of it: the hash of its pixels. */
+  z.object({ kind: z.literal('picture'), picture: z.string().regex(/^[0-9a-f]{8,64}$/) }),
+  /** Slots of one colour. */
+  z.object({ kind: z.literal('flat') }),
+  /** Slots whose texture repeats across an island. */
+  z.object({ kind: z.literal('repeats') }),
+  /** Slots that are alpha-tested or alpha-blended. */
+  z.object({ kind: z.literal('alpha') }),
+]);
+export type RuleCondition = z.infer<typeof RuleCondition>;
+
+/** Sends every slot that fits to a sheet, or keeps it apart. */
+export const RouteRule = z.object({
+  id: z.string().regex(/^[a-z0-9]{1,8}$/, 'small letters and digits, at most 8'),
+  when: RuleCondition,
+  /** Id of a sheet, or `apart`. */
+  to: z.string().max(8),
+});
+export type RouteRule = z.infer<typeof RouteRule>;
+
+/** What rules read of a slot. */
+export interface SlotTraits {
+  name: string;
+  /** Path of its model. */
+  model: string;
+  /** Hashes of the pixels of its pictures. */
+  pictures: readonly string[];
+  flat: boolean;
+  /** Most repeats along an axis of one island. */
+  repeats: number;
+  alphaMode: 'OPAQUE' | 'MASK' | 'BLEND';
+}
+
+export function fitsRule(when: RuleCondition, s: SlotTraits): boolean {
+  switch (when.kind) {
+    case 'name':
+      return fitsPattern(s.name, when.pattern);
+    case 'model':
+      return fitsPattern(s.model, when.pattern);
+    case 'picture':
+      return s.pictures.includes(when.picture);
+    case 'flat':
+      return s.flat;
+    case 'repeats':
+      return s.repeats > 1.001;
+    case 'alpha':
+      return s.alphaMode !== 'OPAQUE';
+  }
+}
+
+/** Where a slot is sent, and by what: by name before any rule, then the first rule that fits; null when it is left to be spread. */
+export function routeOf(
+  d: { routes: Record<string, string>; rules: readonly RouteRule[] },
+  s: SlotTraits,
+): { to: string; by: 'hand' | 'rule'; rule?: RouteRule } | null {
+  const hand = Object.hasOwn(d.routes, s.name) ? d.routes[s.name] : undefined;
+  if (hand !== undefined) return { to: hand, by: 'hand' };
+  const rule = d.rules.find((r) => fitsRule(r.when, s));
+  return rule ? { to: rule.to, by: 'rule', rule } : null;
+}
+
+/** A rule's condition in words, as the end of "every slot …". */
+export function describeRule(when: RuleCondition, pictureName: (key: string) => string = (k) => k.slice(0, 8)): string {
+  switch (when.kind) {
+    case 'name':
+      return `called ${when.pattern}`;
+    case 'model':
+      return `of ${when.pattern}`;
+    case 'picture':
+      return `that reads ${pictureName(when.picture)} or a twin of it`;
+    case 'flat':
+      return 'of one colour';
+    case 'repeats':
+      return 'whose texture repeats';
+    case 'alpha':
+      return 'with transparency';
+  }
+}

@@ -1,0 +1,94 @@
+import type { Document, Material, Texture } from '@gltf-transform/core';
+import { srgbToLinear } from '../image/srgb.ts';
+import { lookKey, materialLook } from '../scene/material.ts';
+
+/** Value of a flat picture, each channel 0 … 1 as stored. */
+export type FlatValue = [number, number, number, number];
+
+/** Textures with the same pixels become one. @returns how many went */
+export function shareTextures(document: Document, pixelKey: (t: Texture) => string): number {
+  const kept = new Map<string, Texture>();
+  let gone = 0;
+  for (const t of document.getRoot().listTextures()) {
+    const key = pixelKey(t);
+    const twin = kept.get(key);
+    if (!twin) {
+      kept.set(key, t);
+      continue;
+    }
+    for (const parent of t.listParents()) if (parent.propertyType !== 'Root') parent.swap(t, twin);
+    t.dispose();
+    gone++;
+  }
+  return gone;
+}
+
+/** Materials that look exactly alike become one, by the name of the first. @returns how many went */
+export function shareMaterials(document: Document, imageKey: (t: Texture) => string): number {
+  const kept = new Map<string, Material>();
+  let gone = 0;
+  for (const m of document.getRoot().listMaterials()) {
+    const look = materialLook(m, imageKey);
+    // What an extension says of a material is not part of the look.
+    if (look.foreign.length > 0) continue;
+    const key = lookKey(look, (i) => i);
+    const twin = kept.get(key);
+    if (!twin) {
+      kept.set(key, m);
+      continue;
+    }
+    for (const parent of m.listParents()) if (parent.propertyType !== 'Root') parent.swap(m, twin);
+    m.dispose();
+    gone++;
+  }
+  return gone;
+}
+
+/**
+ * Takes a flat texture out of all materials that read it and puts its value into their factors. A flat normal map must point
+ * straight out, and a flat occlusion map must be white; others stay.
+ * @returns in how many places it went
+ */
+export function flatToFactors(document: Document, texture: Texture, value: FlatValue): number {
+  let gone = 0;
+  const [r, g, b, a] = value;
+  const linear = [srgbToLinear(r), srgbToLinear(g), srgbToLinear(b)];
+  for (const m of document.getRoot().listMaterials()) {
+    if (m.getBaseColorTexture() === texture) {
+      const f = m.getBaseColorFactor();
+      m.setBaseColorFactor([f[0] * linear[0], f[1] * linear[1], f[2] * linear[2], f[3] * a]).setBaseColorTexture(null);
+      gone++;
+    }
+    if (m.getMetallicRoughnessTexture() === texture) {
+      m.setRoughnessFactor(m.getRoughnessFactor() * g).setMetallicFactor(m.getMetallicFactor() * b);
+      m.setMetallicRoughnessTexture(null);
+      gone++;
+    }
+    if (m.getEmissiveTexture() === texture) {
+      const f = m.getEmissiveFactor();
+      m.setEmissiveFactor([f[0] * linear[0], f[1] * linear[1], f[2] * linear[2]]).setEmissiveTexture(null);
+      gone++;
+    }
+    const straight = Math.abs(r - 0.5) < 0.012 && Math.abs(g - 0.5) < 0.012 && b > 0.98;
+    if (m.getNormalTexture() === texture && straight) {
+      m.setNormalTexture(null);
+      gone++;
+    }
+    if (m.getOcclusionTexture() === texture && r > 0.99) {
+      m.setOcclusionTexture(null);
+      gone++;
+    }
+  }
+  return gone;
+}
+
+/** Alpha-blended materials of these names are drawn opaque. @returns how many */
+export function drawOpaque(document: Document, wanted: ReadonlySet<string>): number {
+  let n = 0;
+  for (const m of document.getRoot().listMaterials())
+    if (m.getAlphaMode() === 'BLEND' && wanted.has(m.getName())) {
+      m.setAlphaMode('OPAQUE');
+      n++;
+    }
+  return n;
+}

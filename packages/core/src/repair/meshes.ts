@@ -1,0 +1,182 @@
+import type { Accessor, Document, Mesh, Primitive } from '@gltf-transform/core';
+import { indexAccessor, pickRows } from '../handover/rebuild.ts';
+import { addByAngle, crossOf, longestSquare, NO_AREA } from '../math/triangle.ts';
+import { readFloats, triangleIndices } from '../scene/attributes.ts';
+import { byteColumn, firstEqualRows } from '../survey/distinct.ts';
+
+const SAME_NORMAL = Math.cos((1 * Math.PI) / 180);
+
+/** Primitives that repairs may change: plain triangles without morph targets. */
+function plain(p: Primitive): boolean {
+  return p.getMode() === 4 && p.listTargets().length === 0;
+}
+
+function indicesOf(p: Primitive): Uint32Array {
+  const count = p.getAttribute('POSITION')?.getCount() ?? 0;
+  return triangleIndices(p.getIndices()?.getArray() ?? null, count, 4);
+}
+
+const columnOf = (a: Accessor) => byteColumn(a.getArray() as ArrayBufferView, a.getElementSize());
+
+/**
+ * Leaves out faces without area and faces that have the three places of an earlier one.
+ * @returns how many
+ */
+export function dropFaces(document: Document): number {
+  let dropped = 0;
+  for (const mesh of document.getRoot().listMeshes())
+    for (const p of mesh.listPrimitives()) {
+      const position = p.getAttribute('POSITION');
+      if (!plain(p) || !position?.getArray()) continue;
+      const indices = indicesOf(p);
+      const xyz = readFloats(position);
+      const { first } = firstEqualRows([byteColumn(xyz, 3)], xyz.length / 3);
+      const seen = new Set<string>();
+      const kept: number[] = [];
+      for (let t = 0; t < indices.length; t += 3) {
+        const corner = [indices[t], indices[t + 1], indices[t + 2]];
+        const places = corner.map((v) => first[v]).sort((a, b) => a - b);
+        const key = places.join(' ');
+        if (!hasArea(xyz, corner) || seen.has(key)) continue;
+        seen.add(key);
+        kept.push(...corner);
+      }
+      if (kept.length === indices.length) continue;
+      dropped += (indices.length - kept.length) / 3;
+      p.setIndices(indexAccessor(document, Uint32Array.from(kept), position.getCount()));
+    }
+  return dropped;
+}
+
+function hasArea(p: Float32Array, [a, b, c]: number[]): boolean {
+  return crossOf(p, a, b, c, [0, 0, 0]) > NO_AREA * longestSquare(p, a, b, c);
+}
+
+/**
+ * Makes one vertex of those that differ only by a normal turned less than 1° (and a tangent that agrees as closely).
+ * @returns how many vertices went
+ */
+export function weldNormals(document: Document): number {
+  let gone = 0;
+  for (const mesh of document.getRoot().listMeshes())
+    for (const p of mesh.listPrimitives()) {
+      const normal = p.getAttribute('NORMAL');
+      if (!plain(p) || !normal) continue;
+      const count = normal.getCount();
+      const others = p.listSemantics().filter((s) => s !== 'NORMAL' && s !== 'TANGENT');
+      const { first } = firstEqualRows(
+        others.map((s) => columnOf(p.getAttribute(s) as Accessor)),
+        count,
+      );
+      const n = readFloats(normal);
+      const tangent = p.getAttribute('TANGENT');
+      const t = tangent && readFloats(tangent);
+      const near = (a: number, b: number) => {
+        const dot = (v: Float32Array, size: number) =>
+          v[a * size] * v[b * size] + v[a * size + 1] * v[b * size + 1] + v[a * size + 2] * v[b * size + 2];
+        return dot(n, 3) >= SAME_NORMAL && (!t || (dot(t, 4) >= SAME_NORMAL && t[a * 4 + 3] === t[b * 4 + 3]));
+      };
+      const to = Uint32Array.from({ length: count }, (_, v) => (first[v] !== v && near(v, first[v]) ? first[v] : v));
+      const rows: number[] = [];
+      const at = new Int32Array(count).fill(-1);
+      const indices = indicesOf(p).map((v) => {
+        const w = to[v];
+        if (at[w] < 0) at[w] = rows.push(w) - 1;
+        return at[w];
+      });
+      if (rows.length === count) continue;
+      gone += count - rows.length;
+      const list = Uint32Array.from(rows);
+      for (const s of p.listSemantics()) p.setAttribute(s, pickRows(document, p.getAttribute(s) as Accessor, list));
+      p.setIndices(indexAccessor(document, indices, rows.length));
+    }
+  return gone;
+}
+
+/**
+ * Normals made anew: smooth over faces that share a place and its UV, hard where the UVs are split.
+ * @param wanted names of the materials @returns how many primitives were changed
+ */
+export function hardenAtUvBorders(document: Document, wanted: ReadonlySet<string>): number {
+  let changed = 0;
+  for (const mesh of document.getRoot().listMeshes())
+    for (const p of mesh.listPrimitives()) {
+      const position = p.getAttribute('POSITION');
+      const uv = p.getAttribute('TEXCOORD_0');
+      if (!plain(p) || !position || !uv || !wanted.has(p.getMaterial()?.getName() ?? '')) continue;
+      const xyz = readFloats(position);
+      const { first } = firstEqualRows([byteColumn(xyz, 3), byteColumn(readFloats(uv), 2)], xyz.length / 3);
+      const sums = new Float64Array(xyz.length);
+      const indices = indicesOf(p);
+      for (let t = 0; t < indices.length; t += 3)
+        addByAngle(xyz, [indices[t], indices[t + 1], indices[t + 2]], (k, x, y, z) => {
+          const at = first[indices[t + k]] * 3;
+          sums[at] += x;
+          sums[at + 1] += y;
+          sums[at + 2] += z;
+        });
+      const normals = new Float32Array(xyz.length);
+      for (let v = 0; v < xyz.length / 3; v++) {
+        const s = sums.subarray(first[v] * 3, first[v] * 3 + 3);
+        const length = Math.sqrt(s[0] ** 2 + s[1] ** 2 + s[2] ** 2);
+        for (let k = 0; k < 3; k++) normals[v * 3 + k] = length > 0 ? s[k] / length : Number(k === 1);
+      }
+      p.setAttribute(
+        'NORMAL',
+        document.createAccessor().setType('VEC3').setArray(normals).setBuffer(position.getBuffer()),
+      );
+      // They belong to the old normals; whoever reads the file makes them anew.
+      p.setAttribute('TANGENT', null);
+      changed++;
+    }
+  return changed;
+}
+
+function sameBytes(a: ArrayBufferView, b: ArrayBufferView): boolean {
+  if (a.byteLength !== b.byteLength) return false;
+  const x = new Uint8Array(a.buffer, a.byteOffset, a.byteLength);
+  const y = new Uint8Array(b.buffer, b.byteOffset, b.byteLength);
+  return x.every((v, i) => v === y[i]);
+}
+
+function sameMesh(a: Mesh, b: Mesh): boolean {
+  const [p, q] = [a.listPrimitives(), b.listPrimitives()];
+  return (
+    p.length === q.length &&
+    p.every((x, i) => {
+      const y = q[i];
+      const semantics = x.listSemantics().sort();
+      if (!plain(x) || !plain(y) || x.getMaterial() !== y.getMaterial()) return false;
+      if (x.listExtensions().length + y.listExtensions().length > 0) return false;
+      if (semantics.join() !== y.listSemantics().sort().join()) return false;
+      const equal = (s: string) => {
+        const [m, n] = [x.getAttribute(s) as Accessor, y.getAttribute(s) as Accessor];
+        return (
+          m.getComponentType() === n.getComponentType() &&
+          sameBytes(m.getArray() as ArrayBufferView, n.getArray() as ArrayBufferView)
+        );
+      };
+      return semantics.every(equal) && sameBytes(indicesOf(x), indicesOf(y));
+    })
+  );
+}
+
+/**
+ * Meshes with the same contents and materials become one mesh with several placings.
+ * @returns how many meshes went
+ */
+export function makeInstances(document: Document): number {
+  const kept: Mesh[] = [];
+  let gone = 0;
+  for (const mesh of document.getRoot().listMeshes()) {
+    const twin = kept.find((k) => sameMesh(k, mesh));
+    if (!twin) {
+      kept.push(mesh);
+      continue;
+    }
+    for (const node of document.getRoot().listNodes()) if (node.getMesh() === mesh) node.setMesh(twin);
+    mesh.dispose();
+    gone++;
+  }
+  return gone;
+}

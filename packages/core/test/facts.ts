@@ -1,0 +1,112 @@
+import type { Model } from '../src/scene/model.ts';
+import type { PictureFacts, SurveyFacts } from '../src/survey/facts.ts';
+import { fileFigures, type ImageTable, totals } from '../src/survey/figures.ts';
+import { type Coverage, slotFacts } from '../src/survey/slot-facts.ts';
+import { textureBytes } from '../src/survey/texture-memory.ts';
+import { GRID } from '../src/survey/uv-facts.ts';
+import { imageKeyOfName } from './build.ts';
+
+/** What is said of a picture that exists by name only. */
+export type Said = Partial<PictureFacts> & { side?: number };
+
+/**
+ * All facts of a survey of models built by hand; pictures are known by the names of their textures and look as they are said to. Two
+ * textures with the same `key` are twins.
+ */
+export function factsOf(
+  models: Model[],
+  said: Record<string, Said> = {},
+  more: Partial<SurveyFacts> = {},
+): SurveyFacts {
+  const pictures: PictureFacts[] = [];
+  const table = new Map<string, { pixelKey: string; width: number; height: number; bits: 8 }>();
+  const use = (name: string) => {
+    const s = said[name] ?? {};
+    const [width, height] = [s.width ?? s.side ?? 256, s.height ?? s.side ?? 256];
+    table.set(name, { pixelKey: s.key ?? name, width, height, bits: 8 });
+    return { s, width, height };
+  };
+  const coverage: Coverage = new Map();
+  models.forEach((m, at) => {
+    for (const t of m.document.getRoot().listTextures()) {
+      const name = t.getName();
+      const { s, width, height } = use(name);
+      const read = t
+        .getGraph()
+        .listParentEdges(t)
+        .map((e) => e.getName());
+      if (read.every((r) => r === 'textures')) continue;
+      const colour = read.some((r) => /baseColor|emissive/.test(r));
+      const key = s.key ?? name;
+      const known = pictures.find((p) => p.key === key && p.colour === colour);
+      if (known) {
+        known.copies++;
+        known.places.push({ model: at, name });
+        continue;
+      }
+      pictures.push({
+        key,
+        name,
+        width,
+        height,
+        bits: 8,
+        colour,
+        sense: colour ? 'colour' : read.includes('normalTexture') ? 'normal' : 'data',
+        flat: false,
+        nearlyFlat: false,
+        bytes: textureBytes(width, height),
+        copies: 1,
+        models: 1,
+        places: [{ model: at, name }],
+        mean: [128, 128, 128],
+        min: [0, 0, 0, 1],
+        max: [1, 1, 1, 1],
+        grey: false,
+        usefulSide: Math.max(width, height),
+        used: 1,
+        normals: null,
+        ...s,
+      });
+    }
+  });
+  const images: ImageTable = table;
+  const sizes = (name: string) => {
+    const { width, height } = table.get(name) ?? { width: 1, height: 1 };
+    return { width, height, flat: false };
+  };
+  const slots = slotFacts(models, sizes, (i) => table.get(i)?.pixelKey ?? i, coverage);
+  for (const p of pictures) {
+    const grid = coverage.get(p.key);
+    if (grid && said[p.name]?.used === undefined) p.used = grid.reduce((n, v) => n + v, 0) / (GRID * GRID);
+  }
+  const figures = models.map((model) => ({ model, figures: fileFigures(model, images, imageKeyOfName) }));
+  return {
+    models: models.map((m, file) => ({
+      path: m.path,
+      file,
+      format: m.format,
+      span: 1,
+      triangles: figures[file].figures.triangles,
+      reduced: false,
+      unused: m.document
+        .getRoot()
+        .listTextures()
+        .filter((t) => t.listParents().every((p) => p.propertyType === 'Root'))
+        .map((t) => t.getName()),
+      missing: m.missing,
+      sideFiles: [],
+      slotSplits: 0,
+      meshes: m.document
+        .getRoot()
+        .listMeshes()
+        .map((x) => x.getName()),
+    })),
+    slots,
+    pictures,
+    nearTwins: [],
+    loose: [],
+    totals: totals(figures, 0, images, imageKeyOfName),
+    errors: [],
+    ...more,
+  };
+}

@@ -1,0 +1,103 @@
+import { tangentsReady } from '@wembrel/core/bake/tangents';
+import { Cancelled, InputError } from '@wembrel/core/errors';
+import type { MergeDecisions } from '@wembrel/core/plan/decisions';
+import { plannedSlots, withPlannedRoutes } from '@wembrel/core/plan/planned';
+import {
+  type PackedFigures,
+  type PictureSizes,
+  type PlanSlot,
+  type Prediction,
+  predict,
+} from '@wembrel/core/plan/predict';
+import { type Proposal, type ProposeOptions, propose } from '@wembrel/core/plan/propose/propose';
+import { route } from '@wembrel/core/plan/route';
+import { type SlotFacts, slotFacts } from '@wembrel/core/survey/slot-facts';
+import { packedFigures } from '@wembrel/core/uv/coverage';
+import { layOut } from '@wembrel/core/uv/layout';
+import type { Pool } from './pool/pool.ts';
+import { type OnProgress, reporter } from './progress.ts';
+import type { InputFile } from './read/collect.ts';
+import { repairModels } from './repair.ts';
+import { type ReadFiles, surveyFiles } from './survey.ts';
+
+/** What plans are made of: slots with their facts, sizes of pictures, and the models for who packs them. */
+export interface PlanBasis {
+  read: ReadFiles;
+  facts: SlotFacts[];
+  /** Slots of the models, then planned surfaces. */
+  slots: PlanSlot[];
+  sizes: PictureSizes;
+}
+
+/**
+ * Reads files and gathers what plans are made of.
+ * @throws InputError when no file can be read @throws Cancelled
+ */
+export async function planBasis(
+  files: InputFile[],
+  decisions: MergeDecisions,
+  pool: Pool,
+  onProgress?: OnProgress,
+  textures: InputFile[] = [],
+): Promise<PlanBasis> {
+  const report = reporter(onProgress);
+  const read = await surveyFiles(files, pool, { textures, reading: decisions.reading, keepBytes: 0, onProgress });
+  if (read.models.length === 0) {
+    const e = read.report.errors[0];
+    throw new InputError(e?.path ?? 'input', e?.message ?? 'there is no model that can be read');
+  }
+  await repairModels(read, decisions.repairs, pool);
+  const { images } = read;
+  const facts = slotFacts(
+    read.models.map((m) => m.model),
+    (i) => images.size(i),
+    (i) => images.pixelKey(i),
+    undefined,
+    undefined,
+    (share) => {
+      pool.checkpoint();
+      report('plan', share, 'looking at surfaces');
+    },
+  );
+  return {
+    read,
+    facts,
+    slots: [...facts, ...plannedSlots(decisions.planned, read.models.length)],
+    sizes: (key) => (images.knows(key) ? images.byPixels(key) : { width: 1, height: 1 }),
+  };
+}
+
+/** The prediction of a plan, from facts alone. */
+export function predictBasis(b: PlanBasis, d: MergeDecisions, packed: (PackedFigures | null)[] = []): Prediction {
+  return predict(b.slots, withPlannedRoutes(d, d.planned), b.sizes, packed);
+}
+
+/** A proposal for what was read. @throws Cancelled */
+export function proposeBasis(
+  b: PlanBasis,
+  d: MergeDecisions,
+  pool: Pool,
+  o: Omit<ProposeOptions, 'cancelled'> = {},
+): Proposal {
+  return propose(b.slots, d, b.sizes, { ...o, cancelled: () => pool.cancelled });
+}
+
+/** Packs the islands of every sheet; what that brings for the prediction. Planned surfaces are not in it. @throws Cancelled */
+export async function packBasis(
+  b: PlanBasis,
+  d: MergeDecisions,
+  pool: Pool,
+  onProgress?: OnProgress,
+): Promise<(PackedFigures | null)[]> {
+  await tangentsReady;
+  const report = reporter(onProgress);
+  const { images } = b.read;
+  const models = b.read.models.map((m) => m.model);
+  const routing = route(models, d, images.pictures);
+  const layout = layOut(models, routing, d, (i) => images.size(i), {
+    cancelled: () => pool.cancelled,
+    progress: (share, doing) => report('layout', share, doing),
+  });
+  if (pool.cancelled) throw new Cancelled();
+  return layout.sheets.map((s) => packedFigures(s, d.scale));
+}

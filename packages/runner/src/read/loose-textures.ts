@@ -1,0 +1,117 @@
+import { readFile } from 'node:fs/promises';
+import { InputError } from '@wembrel/core/errors';
+import { type MapName, type ReadingDecisions, SourceOptions } from '@wembrel/core/plan/reading';
+import { type Model, readModel } from '@wembrel/core/scene/model';
+import { type Assignment, assignTextures, mapsOf, type NamedSlot } from '@wembrel/core/survey/assign-textures';
+import type { LooseTexture } from '@wembrel/core/survey/facts';
+import type { PictureWork } from '../pictures/work.ts';
+import { MapApplier, type MaterialMaps } from './apply-maps.ts';
+import type { InputFile } from './collect.ts';
+import { imageKey } from './load.ts';
+import { fileKey } from './side-files.ts';
+
+const stem = (path: string) => path.replace(/^.*[\\/]/, '').replace(/\.[^.]+$/, '');
+
+interface Target extends NamedSlot {
+  /** Position among the files. */
+  file: number;
+  slotIndex: number;
+}
+
+/**
+ * Gives loose textures to the slots that their names speak of, where those have no map of that kind yet.
+ * @param again reads a model once more after its materials have changed
+ * @returns a row for every loose texture
+ */
+export async function assignLoose(
+  files: InputFile[],
+  results: (Model | InputError)[],
+  textures: InputFile[],
+  reading: ReadingDecisions,
+  work: PictureWork,
+  again: (file: number, read: () => Promise<Model>) => Promise<void>,
+): Promise<LooseTexture[]> {
+  const models = results.flatMap((r, file) => (r instanceof InputError ? [] : [{ model: r, file }]));
+  const used = new Set(models.flatMap(({ model }) => model.sideFiles));
+  const loose = textures.filter((t) => !used.has(fileKey(t)));
+  if (loose.length === 0) return [];
+  const targets: Target[] = models.flatMap(({ model, file }) => {
+    const inUse = [...new Set(model.parts.map((p) => p.slot))].filter((s) => model.slots[s].material !== null);
+    return inUse.map((s) => ({
+      model: stem(files[file].name),
+      slot: model.slots[s].name,
+      siblings: inUse.length,
+      file,
+      slotIndex: s,
+    }));
+  });
+  const { assignments, unmatched } = assignTextures(
+    loose.map((t) => stem(t.name)),
+    targets,
+    reading.naming,
+  );
+  const rows: LooseTexture[] = loose.map((t) => ({ path: t.name, to: [], maps: [], reason: null }));
+  for (const u of unmatched) rows[u.file].reason = u.reason;
+  const byTarget = new Map<number, MaterialMaps>();
+  for (const a of assignments) {
+    const bytes = new Uint8Array(await readFile(loose[a.file].path));
+    const free = a.slots.filter((s) => mapsOf(a.holds).some((m) => !hasMap(materialOf(results, targets[s]), m)));
+    rows[a.file].maps = mapsOf(a.holds);
+    if (free.length === 0) {
+      rows[a.file].reason = `"${targets[a.slots[0]].slot}" has that map already`;
+      continue;
+    }
+    for (const s of free) {
+      const maps = byTarget.get(s) ?? {};
+      byTarget.set(s, maps);
+      rows[a.file].to.push(`${targets[s].model}: ${targets[s].slot}`);
+      fill(maps, a.holds, materialOf(results, targets[s]), {
+        name: loose[a.file].name,
+        bytes,
+        options: reading.sources[loose[a.file].name] ?? SourceOptions.parse({}),
+      });
+    }
+  }
+  const changed = new Set([...byTarget.keys()].map((s) => targets[s].file));
+  for (const file of changed)
+    await again(file, async () => {
+      const old = results[file] as Model;
+      const applier = new MapApplier(old.path, old.document, work);
+      for (const [s, maps] of byTarget)
+        if (targets[s].file === file) await applier.apply(materialOf(results, targets[s]), maps);
+      const { notes, format, sideFiles, missing } = old;
+      return Object.assign(readModel(old.path, old.document, imageKey), { notes, format, sideFiles, missing });
+    });
+  return rows;
+}
+
+function materialOf(results: (Model | InputError)[], t: Target) {
+  return (results[t.file] as Model).slots[t.slotIndex].material as NonNullable<Model['slots'][number]['material']>;
+}
+
+function hasMap(m: ReturnType<typeof materialOf>, map: MapName): boolean {
+  if (map === 'baseColor' || map === 'opacity') return m.getBaseColorTexture() !== null;
+  if (map === 'normal') return m.getNormalTexture() !== null;
+  if (map === 'occlusion') return m.getOcclusionTexture() !== null;
+  if (map === 'emissive') return m.getEmissiveTexture() !== null;
+  return m.getMetallicRoughnessTexture() !== null;
+}
+
+function fill(
+  maps: MaterialMaps,
+  holds: Assignment['holds'],
+  material: ReturnType<typeof materialOf>,
+  picture: { name: string; bytes: Uint8Array; options: SourceOptions },
+): void {
+  const put = (map: MapName | null, channel: 0 | 1 | 2 | 3 | null) => {
+    if (map !== null && !hasMap(material, map)) maps[map] ??= { ...picture, channel };
+  };
+  if ('all' in holds) {
+    put(holds.all, null);
+    return;
+  }
+  put(holds.r, 0);
+  put(holds.g, 1);
+  put(holds.b, 2);
+  put(holds.a, 3);
+}

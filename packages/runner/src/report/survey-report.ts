@@ -1,0 +1,41 @@
+import { rename, rm, writeFile } from 'node:fs/promises';
+import { type Budget, overBudget } from '@wembrel/core/plan/budget';
+import { measuredTotals } from '@wembrel/core/survey/measured';
+import { encodePng } from '../codec.ts';
+import type { Pool } from '../pool/pool.ts';
+import { modelPicture } from '../survey-details.ts';
+import type { PileSurvey } from '../survey-pile.ts';
+import { type ReportInput, surveyPage } from './survey-page.ts';
+
+const SIDE = 160;
+
+/** Writes the whole survey as one HTML page that needs nothing else. @throws Cancelled */
+export async function writeSurveyReport(file: string, pile: PileSurvey, budget: Budget, pool: Pool): Promise<void> {
+  const { read, report, details } = pile;
+  const input: ReportInput = {
+    title: 'Survey',
+    report,
+    details,
+    budget,
+    over: overBudget(budget, measuredTotals(report.totals, details, budget)),
+    modelPictures: [],
+    texturePictures: new Map(),
+  };
+  for (const { model } of read.models) {
+    pool.checkpoint();
+    input.modelPictures.push(await encodePng(await modelPicture(model, read.images, pool, SIDE), SIDE, SIDE, 4));
+  }
+  for (const key of new Set(details.pictures.map((p) => p.key))) {
+    pool.checkpoint();
+    const bytes = read.images.byPixels(key).stored;
+    input.texturePictures.set(key, await pool.run('thumbnail', { bytes, side: 64 }));
+  }
+  const partial = `${file}.partial`;
+  try {
+    await writeFile(partial, surveyPage(input));
+    await rename(partial, file);
+  } catch (error) {
+    await rm(partial, { force: true });
+    throw error;
+  }
+}

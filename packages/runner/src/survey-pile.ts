@@ -1,0 +1,30 @@
+import { surveyFindings } from '@wembrel/core/findings/findings';
+import { MergeDecisions } from '@wembrel/core/plan/decisions';
+import type { Pool } from './pool/pool.ts';
+import type { InputFile } from './read/collect.ts';
+import { type ReadFiles, type SurveyOptions, type SurveyReport, surveyFiles } from './survey.ts';
+import { type SurveyDetails, surveyDetails } from './survey-details.ts';
+
+/** All of a survey: figures, facts and findings, and the models for who wants to go on with them. */
+export interface PileSurvey {
+  read: ReadFiles;
+  report: SurveyReport;
+  details: SurveyDetails;
+}
+
+/**
+ * Reads a pile of files and says what it costs and what there is to mend.
+ * @param decisions budget and required names, which findings depend on
+ * @throws Cancelled
+ */
+export async function surveyPile(
+  files: InputFile[],
+  pool: Pool,
+  options: SurveyOptions & { decisions?: Pick<MergeDecisions, 'budget' | 'requiredNames'> } = {},
+): Promise<PileSurvey> {
+  const read = await surveyFiles(files, pool, { keepBytes: 0, ...options });
+  const details = await surveyDetails(read, files, pool, options.onProgress);
+  const { totals, errors } = read.report;
+  const findings = surveyFindings({ ...details, totals, errors }, options.decisions ?? MergeDecisions.parse({}));
+  return { read, details, report: { ...read.report, findings } };
+}

@@ -1,0 +1,148 @@
+import { readFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { parseGlb } from '@wembrel/core/formats/gltf/glb';
+import { BUDGETS } from '@wembrel/core/plan/budget';
+import { MergeDecisions } from '@wembrel/core/plan/decisions';
+import { overPlan } from '@wembrel/core/plan/propose/propose';
+import { buildFurniture } from '@wembrel/demo/furniture';
+import { buildBollards, buildPlanters, buildWalls } from '@wembrel/demo/pieces';
+import { buildSigns } from '@wembrel/demo/signs';
+import sharp from 'sharp';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { merge } from '../src/merge/merge.ts';
+import { packBasis, planBasis, predictBasis, proposeBasis } from '../src/plan.ts';
+import { Pool } from '../src/pool/pool.ts';
+import { collectModels } from '../src/read/collect.ts';
+import { folder, put, WORKER } from './here.ts';
+
+let pool: Pool;
+beforeAll(() => {
+  pool = new Pool(WORKER, 2);
+});
+afterAll(() => pool.close());
+
+const furniture = () => ({ 'stop.glb': buildFurniture(0.25) });
+const someSigns = () => Object.fromEntries(Object.entries(buildSigns()).slice(0, 6));
+/** A small Quillmoor Halt; the tram is left to the whole demo, the bollards are light. */
+const halt = () => ({
+  ...furniture(),
+  ...someSigns(),
+  'planters.glb': buildPlanters(),
+  'walls.glb': buildWalls(),
+  'bollards.glb': buildBollards(12),
+});
+
+const sheet = (more: object = {}) => ({ id: '1', name: 'halt', size: 512, margin: 4, ...more });
+const decide = (more: object) => MergeDecisions.parse({ sheets: [sheet()], effort: 2, ...more });
+
+const CASES: [name: string, files: () => Record<string, Uint8Array>, decisions: MergeDecisions][] = [
+  [
+    'twice as wide as high, maps of their own sizes, room kept free, by detail',
+    furniture,
+    decide({
+      sheets: [
+        sheet({
+          size: 1024,
+          height: 512,
+          maps: { orm: 2, emissive: 'off', normal: 4 },
+          reserves: [{ id: '1', x: 768, y: 256, width: 256, height: 256, note: 'polish' }],
+        }),
+      ],
+      scale: 'detail',
+    }),
+  ],
+  ['importance', furniture, decide({ weights: { Timetable: 2, BackWall: 0.5 }, sheets: [sheet({ size: 256 })] })],
+  [
+    'slots of one colour on a palette by rule, repeats baked in by name',
+    () => ({ ...someSigns(), 'planters.glb': buildPlanters(), 'walls.glb': buildWalls() }),
+    decide({
+      sheets: [sheet(), sheet({ id: 'p', name: 'colours', kind: 'palette', size: 64, margin: 0 })],
+      rules: [{ id: '1', when: { kind: 'flat' }, to: 'p' }],
+      bakeRepeats: ['TiledBrick'],
+      join: true,
+    }),
+  ],
+  [
+    'everything on two sheets, joined, at one density',
+    halt,
+    decide({ sheets: [sheet({ size: 1024 }), sheet({ id: '2', name: 'more' })], scale: 'even', join: true }),
+  ],
+];
+
+describe('a packed prediction against what is measured after the bake', () => {
+  for (const [name, files, decisions] of CASES)
+    test(name, async () => {
+      const inputs = (await collectModels([await put(files())])).files;
+      const basis = await planBasis(inputs, decisions, pool);
+      const p = predictBasis(basis, decisions, await packBasis(basis, decisions, pool));
+      const { report } = await merge({ files: inputs, out: folder(), decisions, picture: 64 }, pool);
+      expect(p.drawCalls).toBe(report.after.drawCalls);
+      expect(p.slots).toBe(report.after.slots);
+      expect(p.bytes).toEqual(report.after.distinctTextureBytes);
+      expect(p.textures).toBe(report.after.distinctTextures);
+      expect(p.triangles).toBe(report.after.triangles);
+      const used = p.sheets.filter((s) => s.slots > 0);
+      if (decisions.scale === 'even') expect(used[1].scale).toBeCloseTo(used[0].scale, 9);
+      used.forEach((s, i) => {
+        expect(s.scale).toBeCloseTo(report.sheets[i].scale, 5);
+        expect(
+          Math.abs(s.coverage / report.sheets[i].coverage - 1),
+          `coverage of ${report.sheets[i].name}`,
+        ).toBeLessThan(0.05);
+      });
+      expect(Math.abs((p.lowestDensity as number) / (report.density?.p5 as number) - 1)).toBeLessThan(0.05);
+    }, 120_000);
+});
+
+test('maps are written at the sizes decided, or not at all; room kept free stays free', async () => {
+  const [, files, decisions] = CASES[0];
+  const out = folder();
+  const inputs = (await collectModels([await put(files())])).files;
+  const { report, layout } = await merge({ files: inputs, out, decisions, picture: 64 }, pool);
+  const sizeOf = async (map: string) => {
+    const { width, height } = await sharp(join(out, report.sheets[0].maps[map])).metadata();
+    return [width, height];
+  };
+  expect(report.sheets[0]).toMatchObject({ size: 1024, width: 1024, height: 512 });
+  expect(Object.keys(report.sheets[0].maps).sort()).toEqual(['baseColor', 'normal', 'orm']);
+  expect(await sizeOf('baseColor')).toEqual([1024, 512]);
+  expect(await sizeOf('orm')).toEqual([512, 256]);
+  expect(await sizeOf('normal')).toEqual([256, 128]);
+  for (const p of layout.sheets[0].plots) {
+    const [w, h] = p.turns % 2 ? [p.boxHeight, p.boxWidth] : [p.boxWidth, p.boxHeight];
+    // A true shape may reach round a corner with its box, so texels are asked below; boxes must not lie inside.
+    expect(p.x >= 768 && p.y >= 256 && p.x + w <= 1024 && p.y + h <= 512).toBe(false);
+  }
+  const { data, info } = await sharp(join(out, report.sheets[0].maps.baseColor))
+    .raw()
+    .toBuffer({ resolveWithObject: true });
+  const lit = (x: number, y: number) => [0, 1, 2].some((c) => data[(y * info.width + x) * info.channels + c] > 0);
+  // Padding may run in, islands not: beyond the padding all is background.
+  for (let y = 256 + 8; y < 512; y += 7)
+    for (let x = 768 + 8; x < 1024; x += 7) expect(lit(x, y), `${x} ${y}`).toBe(false);
+});
+
+test('without the map of occlusion, roughness and metallic, factors stand for it', async () => {
+  const inputs = (await collectModels([await put(furniture())])).files;
+  const out = folder();
+  const decisions = decide({ sheets: [sheet({ maps: { orm: 'off' } })] });
+  await merge({ files: inputs, out, decisions, picture: 64 }, pool);
+  const { json } = parseGlb('x', new Uint8Array(await readFile(join(out, 'stop.glb'))));
+  const { materials } = json as { materials: { name: string; pbrMetallicRoughness: Record<string, unknown> }[] };
+  const made = materials.find((m) => m.name.startsWith('halt'))?.pbrMetallicRoughness;
+  expect(made?.metallicRoughnessTexture).toBeUndefined();
+  expect(made?.roughnessFactor).toBeGreaterThan(0.3);
+  expect(made?.roughnessFactor).toBeLessThan(1);
+  expect(made?.metallicFactor).toBeLessThan(0.6);
+});
+
+test('a proposal for the halt under the budget of a standalone headset meets every line that a plan can meet, also when it is packed', async () => {
+  const inputs = (await collectModels([await put(halt())])).files;
+  const start = decide({ budget: BUDGETS.headset, effort: 1 });
+  const basis = await planBasis(inputs, start, pool);
+  const p = proposeBasis(basis, start, pool, { effort: 300 });
+  expect(p.over).toEqual({});
+  expect(p.after.drawCalls).toBeLessThanOrEqual(p.before.drawCalls);
+  const packed = predictBasis(basis, p.decisions, await packBasis(basis, p.decisions, pool));
+  expect(overPlan(basis.slots, packed, p.decisions, basis.sizes)).toEqual({});
+}, 120_000);

@@ -1,0 +1,175 @@
+import { readFile, rm, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { InputError } from '@wembrel/core/errors';
+import { parseGlb } from '@wembrel/core/formats/gltf/glb';
+import { MergeDecisions } from '@wembrel/core/plan/decisions';
+import { sign } from '@wembrel/demo/broken';
+import { buildBollards, buildPlanters, buildTram, buildWalls } from '@wembrel/demo/pieces';
+import { writePng } from '@wembrel/demo/png';
+import { buildSigns, SIGN_COUNT } from '@wembrel/demo/signs';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { merge } from '../src/merge/merge.ts';
+import { Pool } from '../src/pool/pool.ts';
+import { collectModels } from '../src/read/collect.ts';
+import { loadModel } from '../src/read/load.ts';
+import { surveyPile } from '../src/survey-pile.ts';
+import { folder, put, take, WORKER } from './here.ts';
+
+let pool: Pool;
+beforeAll(() => {
+  pool = new Pool(WORKER, 2);
+});
+afterAll(() => pool.close());
+
+async function repaired(files: Record<string, Uint8Array>, repairs: object, more: object = {}) {
+  const at = await put(files);
+  const out = folder();
+  const found = await collectModels([at]);
+  const decisions = MergeDecisions.parse({ keepAll: true, repairs, ...more });
+  const result = await merge({ files: found.files, textures: found.textures, out, decisions, picture: 128 }, pool);
+  return { ...result, out, at };
+}
+
+const urisOf = (glb: Uint8Array) =>
+  ((parseGlb('x', glb).json as { images?: { uri?: string }[] }).images ?? []).map((i) => i.uri);
+
+describe('forty signs with private copies of one palette', () => {
+  test('one action: 40 textures become 1, every sign names that one file, and still looks the same without its source', async () => {
+    const signs = buildSigns();
+    const { files } = await collectModels([await put(signs)]);
+    const { report, details } = await surveyPile(files, pool);
+    const twins = report.findings.filter((f) => f.code === 'twin-textures');
+    expect(twins).toHaveLength(1);
+    expect(report.totals).toMatchObject({ textures: SIGN_COUNT, distinctTextures: 1 });
+    // Listed one by one, those of another encoding too.
+    expect(details.pictures[0].places.map((p) => p.model).sort((a, b) => a - b)).toEqual(files.map((_, i) => i));
+    expect(details.slots.every((s) => s.uv?.swatches === s.uv?.islands)).toBe(true);
+    expect(twins[0].action).toMatchObject({ do: 'repair' });
+
+    const { out, at, report: done } = await repaired(signs, { shareTwins: true });
+    await rm(at, { recursive: true });
+    const delivered = await take(out);
+    const pictures = Object.keys(delivered).filter((f) => f.startsWith('textures/'));
+    expect(pictures).toHaveLength(1);
+    const models = Object.keys(delivered).filter((f) => f.endsWith('.glb'));
+    expect(models).toHaveLength(SIGN_COUNT);
+    for (const name of models) {
+      expect(urisOf(delivered[name])).toEqual(pictures);
+      const model = await loadModel({ name, path: join(out, name) });
+      expect(model.slots[0].look.baseColor).not.toBeNull();
+    }
+    expect(done.repaired.sharedTextures).toBe(SIGN_COUNT - 1);
+    expect(done.after).toMatchObject({ distinctTextures: 1, drawCalls: SIGN_COUNT, triangles: done.before.triangles });
+    expect(done.after.distinctTextureBytes.bc7 * SIGN_COUNT).toBe(done.before.textureBytes.bc7);
+    expect(done.fidelity.psnr).toBeNull();
+  }, 120_000);
+});
+
+describe('other repairs, through to the delivery', () => {
+  test('a texture stored at what it shows is smaller and looks the same', async () => {
+    const bollards = { 'bollards.glb': buildBollards(12) };
+    const { files } = await collectModels([await put(bollards)]);
+    const { report } = await surveyPile(files, pool);
+    const store = report.findings.filter((f) => f.code === 'oversized-texture' && f.action?.do === 'repair');
+    const storeAt = Object.assign({}, ...store.map((f) => f.action?.do === 'repair' && f.action.repairs.storeAt));
+    expect(Object.keys(storeAt).length).toBeGreaterThan(0);
+    const { report: done } = await repaired(bollards, { storeAt });
+    expect(done.repaired.resized).toBe(Object.keys(storeAt).length);
+    expect(done.after.textureBytes.bc7).toBe(
+      done.before.textureBytes.bc7 - store.reduce((n, f) => n + (f.saves.bytes ?? 0), 0),
+    );
+    expect(done.fidelity.psnr ?? 99).toBeGreaterThan(40);
+  }, 60_000);
+
+  test('a flat texture becomes a factor that looks exactly like it', async () => {
+    const w = sign();
+    const flat = w.texture(
+      writePng(
+        Uint8Array.from({ length: 64 * 64 * 3 }, (_, i) => [200, 100, 50][i % 3]),
+        64,
+        64,
+        3,
+      ),
+      'flat',
+    );
+    Object.assign(w.json.materials[0], { pbrMetallicRoughness: { baseColorTexture: { index: flat } } });
+    const source = { 'a.glb': w.glb() };
+    const { files } = await collectModels([await put(source)]);
+    const { report } = await surveyPile(files, pool);
+    const found = report.findings.find((f) => f.code === 'flat-texture');
+    expect(found?.action?.do).toBe('repair');
+    const { report: done, out } = await repaired(source, found?.action?.do === 'repair' ? found.action.repairs : {});
+    expect(done.repaired.factors).toBe(1);
+    expect(done.after.textures).toBe(0);
+    expect(Object.keys(await take(out)).some((f) => f.endsWith('.png'))).toBe(false);
+    expect(done.fidelity.psnr ?? 99).toBeGreaterThan(45);
+  });
+
+  test('sources stay as they are, whatever is mended', async () => {
+    const files = { 'walls.glb': buildWalls(), 'planters.glb': buildPlanters() };
+    const { at } = await repaired(files, {
+      shareTwins: true,
+      dropFaces: true,
+      weldNormals: true,
+      makeInstances: true,
+      harden: ['TiledBrick'],
+    });
+    for (const [name, bytes] of Object.entries(files))
+      expect(new Uint8Array(await readFile(join(at, name)))).toEqual(bytes);
+  });
+
+  test('merging mends first: what is baked comes from the mended sources', async () => {
+    const files = { 'planters.glb': buildPlanters() };
+    const { report } = await repaired(
+      files,
+      { shareTwins: true },
+      { keepAll: false, join: true, sheets: [{ id: '1', name: 's', size: 64, margin: 3 }] },
+    );
+    expect(report.after.drawCalls).toBe(1);
+    expect(report.sheets).toHaveLength(1);
+  });
+});
+
+test('the pieces of the demo show what they are there for', async () => {
+  const { files } = await collectModels([
+    await put({ 'walls.glb': buildWalls(), 'tram.glb': buildTram(), 'planters.glb': buildPlanters() }),
+  ]);
+  const { report } = await surveyPile(files, pool);
+  const about = (code: string) => report.findings.filter((f) => f.code === code).map((f) => f.subject);
+  expect(about('repeats')).toEqual(['TiledBrick']);
+  expect(about('uv-tiles')).toEqual(['TramBody']);
+  expect(about('uneven-tiles')).toEqual(['TramBody']);
+  expect(about('factor-materials')).toEqual(['PlanterRed']);
+  expect(about('normal-y-down')).toEqual([]);
+});
+
+test('damaged GLB files, 2 000: each is read or refused with a sentence', async () => {
+  const good = sign().glb();
+  const at = folder();
+  const path = join(at, 'x.glb');
+  const json = new DataView(good.buffer, good.byteOffset).getUint32(12, true);
+  let refused = 0;
+  for (let seed = 1; seed <= 2000; seed++) {
+    let s = (seed * 2654435761) | 1;
+    const next = (n: number) => {
+      s ^= s << 13;
+      s ^= s >>> 17;
+      s ^= s << 5;
+      return (s >>> 0) % n;
+    };
+    let bytes = Uint8Array.from(good);
+    // Mostly digits, names and brackets of the JSON part, where everything else is described.
+    for (let k = 0; k <= next(4); k++) {
+      const where = next(3) === 0 ? next(bytes.length) : 20 + next(json);
+      bytes[where] = next(2) === 0 ? 48 + next(10) : next(256);
+    }
+    if (next(8) === 0) bytes = bytes.slice(0, next(bytes.length));
+    await writeFile(path, bytes);
+    await loadModel({ name: 'x.glb', path }).catch((error) => {
+      if (!(error instanceof InputError)) throw new Error(`seed ${seed}: ${(error as Error).stack}`);
+      refused++;
+    });
+  }
+  expect(refused).toBeGreaterThan(500);
+  expect(refused).toBeLessThan(2000);
+}, 60_000);
