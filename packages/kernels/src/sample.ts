@@ -124,7 +124,7 @@ export function sampleLevels(
   nearest: boolean,
   out: Float64Array,
 ): void {
-  out.fill(0);
+  for (let k = 0; k < 7; k++) out[k] = 0;
   const top = set.levels - 1;
   const l = lod <= 0 ? 0 : lod >= top ? top : lod;
   const l0 = Math.floor(l);

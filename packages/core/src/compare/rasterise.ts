@@ -65,8 +65,14 @@ export function renderView(
   const depth = new Float64Array(samples);
   const hit = new Int32Array(samples);
   for (let b = 0; b < bands.length; b++) {
-    depth.fill(-Infinity);
-    hit.fill(-1);
+    if (bands[b].length === 0) continue;
+    const columns = bandColumns(projected, bands[b], size);
+    for (let row = 0; row < BAND * GRID; row++) {
+      const from = (row * size + columns[0]) * GRID;
+      const to = (row * size + columns[1] + 1) * GRID;
+      depth.fill(-Infinity, from, to);
+      hit.fill(-1, from, to);
+    }
     const y0 = b * BAND;
     const blended: [number, number][] = [];
     for (const [d, t] of bands[b]) {
@@ -75,7 +81,7 @@ export function renderView(
       else cover(p, t, y0, size, depth, hit, shader);
     }
     const layers = blended.length > 0 ? blendLayers(projected, blended, y0, size, depth) : null;
-    resolve(projected, drawOf, y0, size, bandColumns(projected, bands[b], size), hit, layers, shader, out, overGrey);
+    resolve(projected, drawOf, y0, size, columns, hit, layers, shader, out, overGrey);
   }
   return out;
 }
@@ -356,8 +362,6 @@ function resolve(
   const all = GRID * GRID;
   const ids = new Int32Array(all);
   const sums = new Float64Array(all * 3);
-  const unlit = new Float64Array(3);
-  const lit = new Float64Array(3);
   const height = Math.min(BAND, size - y0);
   for (let py = 0; py < height; py++)
     for (let px = columns[0]; px <= columns[1]; px++) {
@@ -401,34 +405,52 @@ function resolve(
           }
       // The weight of one sample: with the background all 16 count, without it the covered ones alone.
       const parts = overGrey || covered === 0 ? all : covered;
-      unlit.fill(overGrey || covered === 0 ? (BACKGROUND * (all - covered)) / all : 0);
-      lit.set(unlit);
+      const behind = overGrey || covered === 0 ? (BACKGROUND * (all - covered)) / all : 0;
+      let ur = behind;
+      let ug = behind;
+      let ub = behind;
+      let lr = behind;
+      let lg = behind;
+      let lb = behind;
       for (let k = 0; k < kinds; k++) {
         const n = sums[k * 3 + 2];
         const p = projected[drawOf[ids[k]]];
-        const s = shadeAt(p, ids[k] - p.first, sums[k * 3] / n, sums[k * 3 + 1] / n, shader);
-        for (let c = 0; c < 3; c++) {
-          unlit[c] += (s.unlit[c] * n) / parts;
-          lit[c] += (s.lit[c] * n) / parts;
-        }
+        const { unlit, lit } = shadeAt(p, ids[k] - p.first, sums[k * 3] / n, sums[k * 3 + 1] / n, shader);
+        const share = n / parts;
+        ur += unlit[0] * share;
+        ug += unlit[1] * share;
+        ub += unlit[2] * share;
+        lr += lit[0] * share;
+        lg += lit[1] * share;
+        lb += lit[2] * share;
       }
       let shown = covered;
       if (over)
         for (const layer of over) {
           const n = layer.count;
-          const s = shadeAt(projected[layer.draw], layer.triangle, layer.x / n, layer.y / n, shader);
-          const k = (s.alpha * n) / all;
-          for (let c = 0; c < 3; c++) {
-            unlit[c] += (s.unlit[c] - unlit[c]) * k;
-            lit[c] += (s.lit[c] - lit[c]) * k;
-          }
+          const { unlit, lit, alpha } = shadeAt(
+            projected[layer.draw],
+            layer.triangle,
+            layer.x / n,
+            layer.y / n,
+            shader,
+          );
+          const k = (alpha * n) / all;
+          ur += (unlit[0] - ur) * k;
+          ug += (unlit[1] - ug) * k;
+          ub += (unlit[2] - ub) * k;
+          lr += (lit[0] - lr) * k;
+          lg += (lit[1] - lg) * k;
+          lb += (lit[2] - lb) * k;
           shown = Math.max(shown, n);
         }
       out.coverage[o] = Math.round((shown / all) * 255);
-      for (let c = 0; c < 3; c++) {
-        out.unlit[o * 3 + c] = encodeByte(unlit[c]);
-        out.lit[o * 3 + c] = encodeByte(lit[c]);
-      }
+      out.unlit[o * 3] = encodeByte(ur);
+      out.unlit[o * 3 + 1] = encodeByte(ug);
+      out.unlit[o * 3 + 2] = encodeByte(ub);
+      out.lit[o * 3] = encodeByte(lr);
+      out.lit[o * 3 + 1] = encodeByte(lg);
+      out.lit[o * 3 + 2] = encodeByte(lb);
     }
 }
 

@@ -61,7 +61,7 @@ export async function compareModels(
   const resultTextures = await textureTable(results, result, resultImages);
   const bounds = cellBounds(original);
   const views: ViewFidelity[] = new Array(VIEWS.length);
-  const pictures = new Map<string, WorstPictures>();
+  const pictures = new Map<string, Omit<WorstPictures, 'difference'>>();
   let done = 0;
   await Promise.all(
     VIEWS.map(async ({ name, eye }, i) => {
@@ -81,14 +81,12 @@ export async function compareModels(
         size: picture,
         original: lit ? r.original.lit : r.original.unlit,
         result: lit ? r.result.lit : r.result.unlit,
-        difference: lit
-          ? differencePicture(r.original.lit, r.result.lit)
-          : differencePicture(r.original.unlit, r.result.unlit),
       });
       done++;
       progress(done / VIEWS.length, `comparing, ${done} of ${VIEWS.length} views`);
     }),
   );
   const fidelity = summarise(views, picture);
-  return { fidelity, worst: pictures.get(fidelity.worstView) as WorstPictures };
+  const worst = pictures.get(fidelity.worstView) as Omit<WorstPictures, 'difference'>;
+  return { fidelity, worst: { ...worst, difference: differencePicture(worst.original, worst.result) } };
 }
