@@ -1,15 +1,15 @@
-// Type check of every package with its own settings (the core knows neither Node nor a browser), then of the tests.
+// Type check of every package with its own settings: the core knows neither Node nor a browser.
 import { spawn } from 'node:child_process';
 import { join } from 'node:path';
 import { root, webEnv } from './build.mjs';
 
 const tsc = join(root, 'node_modules/typescript/bin/tsc');
 const jobs = [
-  ...['kernels', 'core', 'runner', 'demo'].map((p) => ['.', tsc, '-p', `packages/${p}`]),
-  ...['cli', 'web'].map((p) => ['.', tsc, '-p', `apps/${p}`]),
-  ['.', tsc, '-p', 'tsconfig.tests.json'],
-  // Pages, which the compiler alone does not read.
+  // The web application, its pages among it, which the compiler alone does not read.
   ['apps/web', join(root, 'node_modules/@astrojs/check/bin/astro-check.js'), '--minimumSeverity', 'warning'],
+  // With the tests goes the command line.
+  ['.', tsc, '-p', 'tsconfig.tests.json'],
+  ...['runner', 'core', 'demo', 'kernels'].map((p) => ['.', tsc, '-p', `packages/${p}`]),
 ];
 
 const run = ([folder, ...args]) =>
