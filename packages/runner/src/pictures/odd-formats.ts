@@ -160,6 +160,9 @@ export function loadTranscoder(): Promise<Transcoder> {
 
 const RGBA32 = 13;
 
+/** What the transcoder refuses by its answer; anything that it throws is an abort. */
+class Refused extends Error {}
+
 /** R G B A of the largest level of a KTX2 picture in one of the universal formats. */
 export async function decodeKtx2(path: string, name: string, bytes: Uint8Array): Promise<Raster> {
   const size = ktx2Size(bytes);
@@ -173,18 +176,20 @@ export async function decodeKtx2(path: string, name: string, bytes: Uint8Array):
     let file: InstanceType<Transcoder['KTX2File']> | null = null;
     try {
       file = new library.KTX2File(bytes);
-      if (!file.isValid() || !file.startTranscoding()) throw new Error('invalid');
+      if (!file.isValid() || !file.startTranscoding()) throw new Refused();
       const width = file.getWidth();
       const height = file.getHeight();
       checkSize(path, name, width, height);
       const out = new Uint8Array(file.getImageTranscodedSizeInBytes(0, 0, 0, RGBA32));
-      if (!file.transcodeImage(out, 0, 0, 0, RGBA32, 0, -1, -1)) throw new Error('failed');
-      if (out.length !== width * height * 4) throw new Error('size');
+      if (!file.transcodeImage(out, 0, 0, 0, RGBA32, 0, -1, -1)) throw new Refused();
+      if (out.length !== width * height * 4) throw new Refused();
       return { width, height, bits: 8, data: shared8(out) };
     } catch (error) {
       // After an abort the module is of no use any more.
-      transcoder = null;
-      file = null;
+      if (!(error instanceof Refused || error instanceof InputError)) {
+        transcoder = null;
+        file = null;
+      }
       throw error;
     } finally {
       file?.close();
