@@ -24,6 +24,15 @@ function run(command, commandArgs, env = {}) {
 const report = (name) =>
   existsSync(join(reports, name)) ? JSON.parse(readFileSync(join(reports, name), 'utf8')) : undefined;
 
+/** What failed, named once more at the end, where it is not lost in the output. */
+const broken = [];
+
+/** The failed tests of a report of the browser tests. */
+function failedSpecs(suite) {
+  const here = (suite.specs ?? []).filter((s) => !s.ok).map((s) => `${s.file}: ${s.title}`);
+  return [...here, ...(suite.suites ?? []).flatMap(failedSpecs)];
+}
+
 /** Each suite answers with how many passed and failed; a suite that ends badly without counting has failed once. */
 const suites = {
   async types() {
@@ -44,8 +53,11 @@ const suites = {
     ]);
     const r = report('unit.json');
     if (!r) return { passed: 0, failed: 1 };
-    const broken = r.testResults.filter((t) => t.status === 'failed' && t.assertionResults.length === 0).length;
-    const failed = r.numFailedTests + broken;
+    const unread = r.testResults.filter((t) => t.status === 'failed' && t.assertionResults.length === 0);
+    const failed = r.numFailedTests + unread.length;
+    broken.push(...unread.map((t) => t.name));
+    for (const t of r.testResults)
+      broken.push(...t.assertionResults.filter((a) => a.status === 'failed').map((a) => `${t.name}: ${a.fullName}`));
     return { passed: r.numPassedTests, failed: failed === 0 && code !== 0 ? 1 : failed };
   },
   async e2e() {
@@ -57,6 +69,7 @@ const suites = {
     const r = report('e2e.json');
     if (!r) return { passed: 0, failed: 1 };
     const failed = r.stats.unexpected + r.stats.flaky + r.errors.length;
+    broken.push(...r.suites.flatMap(failedSpecs));
     return { passed: r.stats.expected, failed: failed === 0 && code !== 0 ? 1 : failed };
   },
 };
@@ -71,6 +84,7 @@ try {
     passed += r.passed;
     failed += r.failed;
     const seconds = ((Date.now() - begun) / 1000).toFixed(0);
+    if (r.failed > 0 && !['unit', 'e2e'].includes(name)) broken.push(name);
     console.log(`wembrel test: ${name}: ${r.failed === 0 ? 'good' : `${r.failed} failed`}, ${seconds} s\n`);
   }
 } catch (error) {
@@ -79,5 +93,6 @@ try {
 } finally {
   rmSync(reports, { recursive: true, force: true });
 }
+for (const name of broken) console.log(`failed: ${name}`);
 console.log(`${passed} passed, ${failed} failed`);
 process.exit(failed === 0 ? 0 : 1);
