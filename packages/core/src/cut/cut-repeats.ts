@@ -1,0 +1,368 @@
+import type { Document, Mesh, Primitive } from '@gltf-transform/core';
+import { Wrap } from '@wembrel/kernels/sample';
+import { indexAccessor } from '../handover/rebuild.ts';
+import { IMAGE_CHANNELS, type MaterialLook, type TextureUse } from '../scene/material.ts';
+import type { Model, Part } from '../scene/model.ts';
+import { byteColumn, firstEqualRows } from '../survey/distinct.ts';
+import { layoutCoordinates } from '../uv/coordinates.ts';
+import { EdgePoints, sameShare } from './edge-points.ts';
+import { type CutPoint, PointMaker, type Polygon, splitAtRepeats, triangulate } from './polygon.ts';
+
+/**
+ * Cutting at repeats: faces of a tiling surface are cut where its texture begins anew, and the pieces are moved by whole repeats into
+ * 0–1, so that one copy of the texture serves them all ("Cutting at repeats" in the reference).
+ */
+
+/** Along which axes of the texture it is cut. */
+export type CutAxes = 'both' | 'u' | 'v';
+
+/** What cutting costs. */
+export interface CutCount {
+  /** Triangles of all models before and after. */
+  before: number;
+  after: number;
+}
+
+/** A corner this near to the edge of a repeat lies on it; in repeats. A fiftieth of a texel at 1024 px. */
+const SNAP = 2e-5;
+
+/** More pieces than this are refused: such UVs are a mistake. */
+export const MOST_CUT_TRIANGLES = 2_000_000;
+
+/** The one way in which all maps of a look are laid, or null when there is none or several. */
+export function singleUse(look: MaterialLook): TextureUse | null {
+  let first: TextureUse | null = null;
+  for (const c of IMAGE_CHANNELS) {
+    const use = look[c];
+    if (!use) continue;
+    const same = (a: TextureUse, b: TextureUse) =>
+      a.uvSet === b.uvSet &&
+      a.wrapS === b.wrapS &&
+      a.wrapT === b.wrapT &&
+      a.transform.every((v, i) => v === b.transform[i]);
+    if (first && !same(first, use)) return null;
+    first ??= use;
+  }
+  return first;
+}
+
+/** Why the parts of a slot cannot be cut at the repeats of their texture, or null. */
+export function cutObstacle(parts: readonly Part[], look: MaterialLook): string | null {
+  const use = singleUse(look);
+  if (!use) return 'its maps are laid in different ways, or it has none';
+  const [a, b, c, d] = use.transform;
+  if (a * d - b * c === 0) return 'its texture transform flattens the texture';
+  for (const p of parts) {
+    if (!p.uvs[use.uvSet]) return `"${p.name}" has no UV set ${use.uvSet}`;
+    if (p.mode < 4) return `"${p.name}" draws points or lines`;
+    if (p.primitive.listTargets().length > 0) return `"${p.name}" has morph targets`;
+    if (p.primitive.getAttribute('JOINTS_0')) return `"${p.name}" is skinned`;
+  }
+  return null;
+}
+
+/** After how many repeats a texture is the same again, by axis; 0 where it does not repeat or is not to be cut. */
+function periodsOf(use: TextureUse, axes: CutAxes): [number, number] {
+  const period = (wrap: number, on: boolean) => (!on || wrap === Wrap.clamp ? 0 : wrap === Wrap.mirror ? 2 : 1);
+  return [period(use.wrapS, axes !== 'v'), period(use.wrapT, axes !== 'u')];
+}
+
+/** A part with what the cut needs of it; `st` is null for neighbours that are not cut themselves. */
+interface CutPart {
+  part: Part;
+  use: TextureUse | null;
+  periods: [number, number];
+  /** By vertex, in repeats; snapped. */
+  st: Float64Array | null;
+  /** Place number by vertex. */
+  place: Uint32Array;
+}
+
+/**
+ * Cuts all parts of the given slots, in the model's document; faces of other parts of the same mesh that share an edge with a cut get its
+ * points as well. The model is to be read from its document again afterwards.
+ * @param slots numbers of slots for which `cutObstacle` is null
+ * @throws Error with a sentence when there would be too many pieces
+ */
+export function cutAtRepeats(model: Model, slots: ReadonlySet<number>, axes: CutAxes = 'both'): CutCount {
+  const count: CutCount = { before: 0, after: 0 };
+  for (const p of model.parts) count.before += p.indices.length / 3;
+  count.after = count.before;
+  const meshes = new Set(model.parts.filter((p) => slots.has(p.slot)).map((p) => p.mesh));
+  for (const mesh of meshes) count.after += cutMesh(model, mesh, slots, axes);
+  return count;
+}
+
+/** @returns how many triangles more there are */
+function cutMesh(model: Model, mesh: Mesh, slots: ReadonlySet<number>, axes: CutAxes): number {
+  const parts = placesOf(
+    model.parts.filter((p) => p.mesh === mesh && p.mode >= 4 && p.primitive.listTargets().length === 0),
+    model,
+    slots,
+    axes,
+  );
+  const places = 1 + parts.reduce((n, p) => p.place.reduce((m, v) => Math.max(m, v), n), -1);
+  const edges = new EdgePoints(places);
+  for (const p of parts) if (p.st) noteCuts(p, edges);
+  edges.settle();
+  let more = 0;
+  for (const p of parts) {
+    if (!p.st && !touched(p, edges)) continue;
+    more += rebuild(model.document, p, edges);
+  }
+  return more;
+}
+
+function placesOf(parts: Part[], model: Model, slots: ReadonlySet<number>, axes: CutAxes): CutPart[] {
+  const total = parts.reduce((n, p) => n + p.positions.length, 0);
+  const all = new Float32Array(total);
+  let at = 0;
+  for (const p of parts) {
+    all.set(p.positions, at);
+    at += p.positions.length;
+  }
+  const { first } = firstEqualRows([byteColumn(all, 3)], total / 3);
+  at = 0;
+  return parts.map((part) => {
+    const vertices = part.positions.length / 3;
+    const place = first.slice(at, at + vertices);
+    at += vertices;
+    const use = slots.has(part.slot) ? singleUse(model.slots[part.slot].look) : null;
+    if (!use) return { part, use: null, periods: [0, 0], st: null, place };
+    const periods = periodsOf(use, axes);
+    const st = layoutCoordinates(part, use, [1, 1]);
+    for (let i = 0; i < st.length; i++) {
+      const period = periods[i % 2];
+      const line = period === 0 ? Number.NaN : Math.round(st[i] / period) * period;
+      if (Math.abs(st[i] - line) < SNAP) st[i] = line;
+    }
+    return { part, use, periods, st, place };
+  });
+}
+
+/** Calls `visit` for every line that an edge crosses, from its first vertex on. */
+function eachCrossing(p: CutPart, a: number, b: number, visit: (t: number, axis: 0 | 1, line: number) => void): void {
+  const st = p.st as Float64Array;
+  for (const axis of [0, 1] as const) {
+    const period = p.periods[axis];
+    if (period === 0) continue;
+    const from = st[a * 2 + axis];
+    const to = st[b * 2 + axis];
+    if (from === to) continue;
+    const first = Math.floor(Math.min(from, to) / period) + 1;
+    const last = Math.ceil(Math.max(from, to) / period) - 1;
+    for (let k = first; k <= last; k++) visit((k * period - from) / (to - from), axis, k * period);
+  }
+}
+
+function noteCuts(p: CutPart, edges: EdgePoints): void {
+  const { indices, name } = p.part;
+  let pieces = 0;
+  for (let i = 0; i < indices.length; i++) {
+    const a = indices[i];
+    const b = indices[i % 3 === 2 ? i - 2 : i + 1];
+    eachCrossing(p, a, b, (t) => {
+      pieces++;
+      if (pieces > MOST_CUT_TRIANGLES)
+        throw new Error(`"${name}" would fall into more than ${MOST_CUT_TRIANGLES} pieces`);
+      // Both directions of an edge reckon from its lower place, so that they agree to the bit.
+      edges.add(p.place[a], p.place[b], t);
+    });
+  }
+}
+
+function touched(p: CutPart, edges: EdgePoints): boolean {
+  const { indices } = p.part;
+  for (let i = 0; i < indices.length; i++)
+    if (edges.of(p.place[indices[i]], p.place[indices[i % 3 === 2 ? i - 2 : i + 1]]).length > 0) return true;
+  return false;
+}
+
+const CORNERS = [
+  [1, 0, 0],
+  [0, 1, 0],
+  [0, 0, 1],
+] as const;
+
+/** The outline of triangle f with every point that its edges are cut at. */
+function outline(p: CutPart, f: number, edges: EdgePoints, points: PointMaker): Polygon {
+  const { indices, positions } = p.part;
+  const out: Polygon = [];
+  const spot = (v: number): [number, number, number] => [positions[v * 3], positions[v * 3 + 1], positions[v * 3 + 2]];
+  for (let c = 0; c < 3; c++) {
+    const d = (c + 1) % 3;
+    const a = indices[f * 3 + c];
+    const b = indices[f * 3 + d];
+    const st = (v: number): [number, number] => (p.st ? [p.st[v * 2], p.st[v * 2 + 1]] : [0, 0]);
+    out.push(points.make(CORNERS[c], spot(a), st(a)));
+    const shares = edges.of(p.place[a], p.place[b]);
+    if (shares.length === 0) continue;
+    const forward = p.place[a] < p.place[b];
+    const low = forward ? spot(a) : spot(b);
+    const high = forward ? spot(b) : spot(a);
+    for (let i = 0; i < shares.length; i++) {
+      const share = shares[forward ? i : shares.length - 1 - i];
+      const w: [number, number, number] = [0, 0, 0];
+      w[forward ? c : d] = 1 - share;
+      w[forward ? d : c] = share;
+      const at = [0, 1, 2].map((k) => (1 - share) * low[k] + share * high[k]) as [number, number, number];
+      const [sa, sb] = [st(a), st(b)];
+      const here: [number, number] = [0, 0];
+      for (const axis of [0, 1] as const)
+        here[axis] = forward ? (1 - share) * sa[axis] + share * sb[axis] : (1 - share) * sb[axis] + share * sa[axis];
+      if (p.st)
+        eachCrossing(p, a, b, (t, axis, line) => {
+          if (sameShare(forward ? t : 1 - t, share)) here[axis] = line;
+        });
+      out.push(points.make(w, at, here));
+    }
+  }
+  return out;
+}
+
+/** A corner of the new triangles: a source vertex as it is, or a mix of the three of its face. */
+interface NewCorner {
+  face: number;
+  point: CutPoint | null;
+  vertex: number;
+  /** Whole repeats that it is moved by. */
+  moveS: number;
+  moveT: number;
+}
+
+/** @returns how many triangles more the part has */
+function rebuild(document: Document, p: CutPart, edges: EdgePoints): number {
+  const { indices } = p.part;
+  const corners: NewCorner[] = [];
+  const move = (axis: 0 | 1, values: number[]) => {
+    const period = p.periods[axis];
+    const middle = (Math.min(...values) + Math.max(...values)) / 2;
+    return period === 0 ? 0 : Math.floor(middle / period) * period;
+  };
+  for (let f = 0; f < indices.length / 3; f++) {
+    const points = new PointMaker();
+    const whole = outline(p, f, edges, points);
+    let pieces: Polygon[] = [whole];
+    for (const axis of [0, 1] as const)
+      if (p.periods[axis] > 0) pieces = pieces.flatMap((q) => splitAtRepeats(q, axis, p.periods[axis], points));
+    // A face without area on the texture is left whole.
+    if (pieces.length === 0) pieces = [whole];
+    for (const piece of pieces) {
+      const moveS = move(
+        0,
+        piece.map((q) => q.st[0]),
+      );
+      const moveT = move(
+        1,
+        piece.map((q) => q.st[1]),
+      );
+      for (const triangle of triangulate(piece))
+        for (const q of triangle) {
+          const c = CORNERS.findIndex((w) => w === q.w);
+          corners.push({ face: f, point: c < 0 ? q : null, vertex: c < 0 ? -1 : indices[f * 3 + c], moveS, moveT });
+        }
+    }
+  }
+  write(document, p, corners);
+  return (corners.length - indices.length) / 3;
+}
+
+/** Direction from UVs of the set to texture coordinates, turned round. */
+function inverse([a, b, c, d]: TextureUse['transform']): [number, number, number, number] {
+  const det = a * d - b * c;
+  return [d / det, -b / det, -c / det, a / det];
+}
+
+function write(document: Document, p: CutPart, corners: NewCorner[]): void {
+  if (corners.length === 0) return;
+  const { primitive, indices } = p.part;
+  const columns = new Map<string, Float32Array>();
+  for (const semantic of primitive.listSemantics()) {
+    const size = primitive.getAttribute(semantic)?.getElementSize() as number;
+    const values = valuesOf(primitive, p.part, semantic);
+    columns.set(semantic, mixCorners(semantic, values, size, corners, indices));
+  }
+  if (p.use && p.st) {
+    const uv = columns.get(`TEXCOORD_${p.use.uvSet}`) as Float32Array;
+    const [ia, ib, ic, id] = inverse(p.use.transform);
+    const [, , , , e, f] = p.use.transform;
+    corners.forEach(({ point, vertex, moveS, moveT }, i) => {
+      const [s, t] = point ? point.st : [(p.st as Float64Array)[vertex * 2], (p.st as Float64Array)[vertex * 2 + 1]];
+      const [x, y] = [s - moveS - e, t - moveT - f];
+      uv[i * 2] = ia * x + ic * y;
+      uv[i * 2 + 1] = ib * x + id * y;
+    });
+  }
+  const { first, count } = firstEqualRows(
+    [...columns].map(([s, v]) => byteColumn(v, sizeOf(primitive, s))),
+    corners.length,
+  );
+  const rows: number[] = [];
+  const out = new Uint32Array(corners.length);
+  for (let i = 0; i < corners.length; i++) out[i] = first[i] === i ? rows.push(i) - 1 : out[first[i]];
+  for (const [semantic, values] of columns) {
+    const size = sizeOf(primitive, semantic);
+    const picked = new Float32Array(count * size);
+    rows.forEach((r, k) => picked.set(values.subarray(r * size, r * size + size), k * size));
+    const old = primitive.getAttribute(semantic);
+    primitive.setAttribute(
+      semantic,
+      document
+        .createAccessor(old?.getName())
+        .setType(old?.getType() as 'VEC3')
+        .setArray(picked)
+        .setBuffer(old?.getBuffer() ?? null),
+    );
+  }
+  primitive.setMode(4);
+  primitive.setIndices(indexAccessor(document, out, count));
+}
+
+const sizeOf = (primitive: Primitive, semantic: string): number =>
+  primitive.getAttribute(semantic)?.getElementSize() as number;
+
+function valuesOf(primitive: Primitive, part: Part, semantic: string): Float32Array {
+  const accessor = primitive.getAttribute(semantic);
+  const size = accessor?.getElementSize() as number;
+  const count = accessor?.getCount() as number;
+  if (semantic === 'POSITION') return part.positions;
+  const out = new Float32Array(count * size);
+  const row: number[] = [];
+  for (let v = 0; v < count; v++) {
+    accessor?.getElement(v, row);
+    for (let k = 0; k < size; k++) out[v * size + k] = row[k];
+  }
+  return out;
+}
+
+/** Values at new corners: those of a vertex as they are; between vertices mixed, directions brought back to unit length. */
+function mixCorners(
+  semantic: string,
+  values: Float32Array,
+  size: number,
+  corners: NewCorner[],
+  indices: Uint32Array,
+): Float32Array {
+  const out = new Float32Array(corners.length * size);
+  const direction = semantic === 'NORMAL' || semantic === 'TANGENT';
+  corners.forEach(({ face, point, vertex }, i) => {
+    const o = i * size;
+    if (!point) {
+      for (let k = 0; k < size; k++) out[o + k] = values[vertex * size + k];
+      return;
+    }
+    if (semantic === 'POSITION') {
+      out.set(point.at, o);
+      return;
+    }
+    const [a, b, c] = [indices[face * 3], indices[face * 3 + 1], indices[face * 3 + 2]];
+    for (let k = 0; k < size; k++)
+      out[o + k] =
+        point.w[0] * values[a * size + k] + point.w[1] * values[b * size + k] + point.w[2] * values[c * size + k];
+    if (!direction) return;
+    const length = Math.sqrt(out[o] ** 2 + out[o + 1] ** 2 + out[o + 2] ** 2) || 1;
+    for (let k = 0; k < 3; k++) out[o + k] /= length;
+    if (size === 4) out[o + 3] = values[a * size + 3];
+  });
+  return out;
+}

@@ -1,0 +1,205 @@
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import { type CutAxes, cutAtRepeats, cutObstacle } from '../src/cut/cut-repeats.ts';
+import { type Model, type Part, readModel } from '../src/scene/model.ts';
+import { buildModel, imageKeyOfName, numbers, type PartSpec, quad } from './build.ts';
+
+/** A bumpy, turned sheet of triangles, laid with UVs far outside 0–1; u and v are affine in place, so that anything can be checked. */
+function field(seed: number, n: number, repeats: number): PartSpec {
+  const next = numbers(seed);
+  const positions: number[] = [];
+  const uvs: number[] = [];
+  const normals: number[] = [];
+  const [a, b, c, d] = [next() - 0.5, next() - 0.5, next() - 0.5, next() - 0.5].map((v) => v * 2 * repeats);
+  for (let j = 0; j <= n; j++)
+    for (let i = 0; i <= n; i++) {
+      const x = (i + (i > 0 && i < n ? 0.6 * (next() - 0.5) : 0)) / n;
+      const y = (j + (j > 0 && j < n ? 0.6 * (next() - 0.5) : 0)) / n;
+      positions.push(x, y, 0.1 * Math.sin(7 * x) * Math.sin(5 * y));
+      normals.push(0, 0, 1);
+      uvs.push(a * x + b * y + 0.3, c * x + d * y - 1.7);
+    }
+  const indices: number[] = [];
+  for (let j = 0; j < n; j++)
+    for (let i = 0; i < n; i++) {
+      const o = j * (n + 1) + i;
+      if (next() < 0.5) indices.push(o, o + 1, o + n + 2, o, o + n + 2, o + n + 1);
+      else indices.push(o, o + 1, o + n + 1, o + 1, o + n + 2, o + n + 1);
+    }
+  return { positions, normals, uvs, indices, slot: 'Brick' };
+}
+
+function cut(
+  model: Model,
+  axes: CutAxes = 'both',
+  slots = [0],
+): { after: Model; count: { before: number; after: number } } {
+  for (const s of slots)
+    expect(
+      cutObstacle(
+        model.parts.filter((p) => p.slot === s),
+        model.slots[s].look,
+      ),
+    ).toBeNull();
+  const count = cutAtRepeats(model, new Set(slots), axes);
+  return { after: readModel('after', model.document, imageKeyOfName), count };
+}
+
+const place = (p: Part, v: number) => `${p.positions[v * 3]} ${p.positions[v * 3 + 1]} ${p.positions[v * 3 + 2]}`;
+
+/** Edges of all parts by the places that they join, and how many faces each has. */
+function edgesOf(parts: Part[]): Map<string, number> {
+  const out = new Map<string, number>();
+  for (const p of parts)
+    for (let i = 0; i < p.indices.length; i++) {
+      const ends = [place(p, p.indices[i]), place(p, p.indices[i % 3 === 2 ? i - 2 : i + 1])].sort();
+      const key = ends.join(' | ');
+      out.set(key, (out.get(key) ?? 0) + 1);
+    }
+  return out;
+}
+
+function area(p: Part): number {
+  let sum = 0;
+  for (let t = 0; t < p.indices.length; t += 3) {
+    const [a, b, c] = [0, 1, 2].map((k) => p.indices[t + k] * 3);
+    const u = [0, 1, 2].map((k) => p.positions[b + k] - p.positions[a + k]);
+    const v = [0, 1, 2].map((k) => p.positions[c + k] - p.positions[a + k]);
+    sum += Math.hypot(u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]) / 2;
+  }
+  return sum;
+}
+
+describe('cutting at repeats', () => {
+  test('a wall of three by two repeats: six pieces in the corners of the texture, twelve triangles', () => {
+    const model = buildModel([{ name: 'Brick', baseColor: 'b' }], [{ ...quad(0, 0, 3, 2, 0, 0, 3, 2), slot: 'Brick' }]);
+    const { after, count } = cut(model);
+    const [p] = after.parts;
+    // Two triangles of a square lie across its diagonal: the pieces that the diagonal passes through are cut by it too.
+    expect(count.before).toBe(2);
+    expect(count.after).toBe(p.indices.length / 3);
+    expect(area(p)).toBeCloseTo(6, 6);
+    for (const v of p.uvs[0] as Float32Array) expect(v >= 0 && v <= 1).toBe(true);
+  });
+
+  test('on any surface: places, areas and every edge are kept, no T-junction, UVs in one repeat and right to a hair', () => {
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 1, max: 1e9 }),
+        fc.integer({ min: 1, max: 4 }),
+        fc.integer({ min: 1, max: 9 }),
+        (seed, n, r) => {
+          const spec = field(seed, n, r);
+          const model = buildModel([{ name: 'Brick', baseColor: 'b' }], [spec]);
+          const whole = area(model.parts[0]);
+          const border = 4 * n;
+          const { after } = cut(model);
+          const [p] = after.parts;
+          expect(area(p)).toBeCloseTo(whole, 5);
+          const uv = p.uvs[0] as Float32Array;
+          for (const v of uv) expect(v >= -1e-6 && v <= 1 + 1e-6).toBe(true);
+          // Each edge has two faces, or it lies on the border of the whole.
+          let open = 0;
+          for (const [key, faces] of edgesOf([p])) {
+            expect(faces).toBeLessThanOrEqual(2);
+            if (faces === 2) continue;
+            open++;
+            const ends = key.split(' | ').map((e) => e.split(' ').map(Number));
+            const side = [0, 1].some((k) => [0, 1].some((s) => ends.every((e) => Math.abs(e[k] - s) < 1e-6)));
+            expect(side, key).toBe(true);
+          }
+          expect(open).toBeGreaterThanOrEqual(border);
+          // UVs are the old ones but for whole repeats: u was affine in x and y.
+          const m = spec.positions;
+          const [w0, w1] = [n * 3, n * (n + 1) * 3];
+          const [q0, q1] = [n * 2, n * (n + 1) * 2];
+          const old = spec.uvs as number[];
+          for (let v = 0; v < p.positions.length / 3; v++) {
+            const [x, y] = [p.positions[v * 3], p.positions[v * 3 + 1]];
+            expect([m[w0], m[w1 + 1]]).toEqual([1, 1]);
+            for (const k of [0, 1]) {
+              const was = old[k] + (old[q0 + k] - old[k]) * x + (old[q1 + k] - old[k]) * y;
+              const moved = was - uv[v * 2 + k];
+              expect(Math.abs(moved - Math.round(moved))).toBeLessThan(2e-4);
+            }
+          }
+        },
+      ),
+      { numRuns: 60 },
+    );
+  });
+
+  test('a neighbour with another slot in the same mesh gets the points, so that no gap can open', () => {
+    const model = buildModel(
+      [{ name: 'Brick', baseColor: 'b' }, { name: 'Cap' }],
+      [{ ...quad(0, 0, 3, 1, 0, 0, 3, 1), slot: 'Brick' }],
+    );
+    const cap = quad(0, 1, 3, 0.1, 0, 0, 1, 1);
+    const other = buildModel([{ name: 'Cap' }], [{ ...cap, slot: 'Cap' }]).parts[0].primitive;
+    const { document } = model;
+    const copy = document.createPrimitive().setMaterial(document.getRoot().listMaterials()[1]);
+    for (const s of other.listSemantics()) {
+      const a = other.getAttribute(s);
+      copy.setAttribute(
+        s,
+        document
+          .createAccessor()
+          .setType(a?.getType() as 'VEC3')
+          .setArray(a?.getArray() ?? null),
+      );
+    }
+    copy.setIndices(document.createAccessor().setType('SCALAR').setArray(Uint32Array.from(cap.indices)));
+    model.parts[0].mesh.addPrimitive(copy);
+    const { after } = cut(readModel('two', document, imageKeyOfName));
+    const [brick, top] = after.parts;
+    expect(top.indices.length / 3).toBe(4);
+    const seam = [...edgesOf([brick, top])].filter(([k]) => k.split(' | ').every((e) => e.split(' ')[1] === '1'));
+    expect(seam).toHaveLength(3);
+    for (const [, faces] of seam) expect(faces).toBe(2);
+  });
+
+  test('along one axis only; mirrored textures in pairs; clamped ones not at all', () => {
+    const wall = () =>
+      buildModel([{ name: 'Brick', baseColor: 'b' }], [{ ...quad(0, 0, 4, 4, 0, 0, 4, 4), slot: 'Brick' }]);
+    const range = (m: Model, k: number) => {
+      const uv = (m.parts[0].uvs[0] as Float32Array).filter((_, i) => i % 2 === k);
+      return Math.max(...uv) - Math.min(...uv);
+    };
+    const across = cut(wall(), 'u').after;
+    expect([range(across, 0), range(across, 1)]).toEqual([1, 4]);
+    const mirrored = wall();
+    const info = mirrored.document.getRoot().listMaterials()[0].getBaseColorTextureInfo();
+    info?.setWrapS(33648).setWrapT(33071);
+    const pairs = cut(readModel('m', mirrored.document, imageKeyOfName)).after;
+    expect([range(pairs, 0), range(pairs, 1)]).toEqual([2, 4]);
+  });
+
+  test('corners that exported UVs leave a hair beside a line make no slivers', () => {
+    const e = 1e-5;
+    const q = quad(0, 0, 2, 1, 0, 0, 2, 1);
+    q.uvs = [-e, 1 + e, 2 + e, 1 - e, 2 - e, e, e, -e];
+    const { after, count } = cut(buildModel([{ name: 'Brick', baseColor: 'b' }], [{ ...q, slot: 'Brick' }]));
+    expect(count.after).toBe(
+      cut(buildModel([{ name: 'Brick', baseColor: 'b' }], [{ ...quad(0, 0, 2, 1, 0, 0, 2, 1), slot: 'Brick' }])).count
+        .after,
+    );
+    for (const v of after.parts[0].uvs[0] as Float32Array) expect(v >= -1e-4 && v <= 1 + 1e-4).toBe(true);
+  });
+
+  test('what cannot be cut says why', () => {
+    const m = buildModel(
+      [{ name: 'A', baseColor: 'b', occlusion: { image: 'o', uvSet: 1 } }, { name: 'B' }],
+      [
+        { ...quad(0, 0, 1, 1, 0, 0, 1, 1), uvs1: [0, 0, 1, 0, 1, 1, 0, 1], slot: 'A' },
+        { ...quad(0, 0, 1, 1, 0, 0, 1, 1), slot: 'B' },
+      ],
+    );
+    for (const s of [0, 1])
+      expect(
+        cutObstacle(
+          m.parts.filter((p) => p.slot === s),
+          m.slots[s].look,
+        ),
+      ).toMatch(/laid in different ways/);
+  });
+});
