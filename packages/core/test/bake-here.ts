@@ -62,7 +62,7 @@ export async function bakeHere(
   const scratch = new TransferScratch();
   routing.materials.forEach((material, m) => {
     const plots = layout.sheets[0].plots.filter((p) => p.material === m);
-    const triangles = bakeTriangles(models, material, plots, byPart, sizes, 1);
+    const triangles = bakeTriangles(models, material, plots, byPart, sizes, 1, layout.sheets[0].margin);
     const textures: TransferInput['textures'] = {};
     for (const c of IMAGE_CHANNELS) {
       const use = material.look[c];

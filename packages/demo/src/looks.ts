@@ -197,19 +197,19 @@ export interface LookMaps {
   emissive: Uint8Array | null;
 }
 
-/** Paints a look at a size and returns its maps as PNG. Normals come from heights by central differences, Y up. */
-export function paint(look: Look, size: number): LookMaps {
-  const n = size * size;
+/** Paints a look at a size (as high as wide, when no height is given) and returns its maps as PNG. Normals come from heights by central differences, Y up. */
+export function paint(look: Look, size: number, rows = size): LookMaps {
+  const n = size * rows;
   const base = new Uint8Array(n * 3);
   const orm = new Uint8Array(n * 3);
   const normal = new Uint8Array(n * 3);
   const height = new Float32Array(n);
   let emissive: Uint8Array | null = null;
   const byte = (v: number) => Math.max(0, Math.min(255, Math.round(v)));
-  for (let y = 0; y < size; y++)
+  for (let y = 0; y < rows; y++)
     for (let x = 0; x < size; x++) {
       const i = y * size + x;
-      const p = look((x + 0.5) / size, (y + 0.5) / size);
+      const p = look((x + 0.5) / size, (y + 0.5) / rows);
       for (let c = 0; c < 3; c++) base[i * 3 + c] = byte(p.color[c]);
       orm[i * 3] = byte(p.occlusion * 255);
       orm[i * 3 + 1] = byte(p.roughness * 255);
@@ -220,8 +220,8 @@ export function paint(look: Look, size: number): LookMaps {
         for (let c = 0; c < 3; c++) emissive[i * 3 + c] = byte(p.emissive[c]);
       }
     }
-  const at = (x: number, y: number) => height[((y + size) % size) * size + ((x + size) % size)];
-  for (let y = 0; y < size; y++)
+  const at = (x: number, y: number) => height[((y + rows) % rows) * size + ((x + size) % size)];
+  for (let y = 0; y < rows; y++)
     for (let x = 0; x < size; x++) {
       const dx = (at(x - 1, y) - at(x + 1, y)) / 2;
       const dy = (at(x, y + 1) - at(x, y - 1)) / 2;
@@ -232,9 +232,9 @@ export function paint(look: Look, size: number): LookMaps {
       normal[i + 2] = byte((1 / l) * 127.5 + 127.5);
     }
   return {
-    baseColor: writePng(base, size, size, 3),
-    orm: writePng(orm, size, size, 3),
-    normal: writePng(normal, size, size, 3),
-    emissive: emissive && writePng(emissive, size, size, 3),
+    baseColor: writePng(base, size, rows, 3),
+    orm: writePng(orm, size, rows, 3),
+    normal: writePng(normal, size, rows, 3),
+    emissive: emissive && writePng(emissive, size, rows, 3),
   };
 }

@@ -12,7 +12,7 @@ interface Laid {
 }
 
 /** Charts one after another; `place` says where a corner of each lies in the texture. */
-function laid(charts: Chart[], place: (chart: number, u: number, v: number) => [number, number]): Laid {
+export function laid(charts: Chart[], place: (chart: number, u: number, v: number) => [number, number]): Laid {
   const out: Laid = { positions: [], normals: [], uvs: [], indices: [] };
   charts.forEach((c, n) => {
     const base = out.positions.length / 3;
@@ -25,7 +25,7 @@ function laid(charts: Chart[], place: (chart: number, u: number, v: number) => [
   return out;
 }
 
-function primitive(w: GlbWriter, l: Laid, material: number) {
+export function primitive(w: GlbWriter, l: Laid, material: number) {
   return {
     attributes: {
       POSITION: w.floats(Float32Array.from(l.positions), 'VEC3', true),
@@ -37,8 +37,14 @@ function primitive(w: GlbWriter, l: Laid, material: number) {
   };
 }
 
-function textured(w: GlbWriter, name: string, look: Parameters<typeof paint>[0], size: number): number {
-  const maps = paint(look, size);
+export function textured(
+  w: GlbWriter,
+  name: string,
+  look: Parameters<typeof paint>[0],
+  size: number,
+  rows = size,
+): number {
+  const maps = paint(look, size, rows);
   return w.material({
     name,
     pbrMetallicRoughness: {

@@ -1,6 +1,8 @@
 import { awkwardFiles, brokenFiles } from './broken.ts';
 import { buildFurniture } from './furniture.ts';
 import { buildBollards, buildKiosk, buildPlanters, buildTram, buildWalls } from './pieces.ts';
+import { buildPlatform } from './platform.ts';
+import { buildRails } from './rails.ts';
 import { buildSigns } from './signs.ts';
 import { buildBracket, buildNoticeBoard, buildStone } from './simple-formats.ts';
 
@@ -16,6 +18,8 @@ export function buildScenario(): Record<string, Uint8Array> {
     'shelter-walls.glb': buildWalls(),
     'tram-body.glb': buildTram(),
     'planters.glb': buildPlanters(),
+    'rails.glb': buildRails(),
+    'platform.glb': buildPlatform(),
   });
   add('kiosk', buildKiosk());
   add('workshop', { ...buildNoticeBoard(), 'boundary-stone.ply': buildStone(), 'bracket.stl': buildBracket() });

@@ -1,10 +1,12 @@
+import { Wrap } from '@wembrel/kernels/sample';
 import type { RoutedMaterial } from '../plan/route.ts';
-import { uvSetsUsed } from '../scene/material.ts';
+import { type TextureUse, uvSetsUsed } from '../scene/material.ts';
 import type { Model } from '../scene/model.ts';
 import { layoutCoordinates } from '../uv/coordinates.ts';
 import { type PlacedPlot, placePoint } from '../uv/layout.ts';
 import { type ImageSizes, layoutUse, referenceSize } from '../uv/plots.ts';
 import type { TargetPart } from './target.ts';
+import { BEYOND } from './transfer.ts';
 
 /**
  * The triangles of one material that are baked, in shared memory: each stacked island once. Arrays run by corner.
@@ -29,6 +31,7 @@ const alloc = (floats: number) => new Float32Array(new SharedArrayBuffer(floats 
 /**
  * Gathers the triangles of one material from its placed plots.
  * @param pxScale px of the baked sheet per px of the layout (¼ for a proof)
+ * @param margin least gap between bays, px of the layout; repeating textures are continued into half of it
  */
 export function bakeTriangles(
   models: Model[],
@@ -37,10 +40,12 @@ export function bakeTriangles(
   targets: ReadonlyMap<string, TargetPart>,
   sizes: ImageSizes,
   pxScale: number,
+  margin: number,
 ): BakeTriangles {
   const use = layoutUse(material, sizes);
   const size = referenceSize(material, sizes);
-  const count = plots.reduce((n, p) => n + (p.kind === 'swatch' ? 2 : p.shapeTriangle.length), 0);
+  const countOf = (p: PlacedPlot) => (p.kind === 'plot' ? p.shapeTriangle.length : p.kind === 'swatch' ? 2 : 4);
+  const count = plots.reduce((n, p) => n + countOf(p), 0);
   const sets = uvSetsUsed(material.look);
   const place = new Float64Array(new SharedArrayBuffer(count * 48));
   const plot = new Uint32Array(new SharedArrayBuffer(count * 4));
@@ -63,6 +68,23 @@ export function bakeTriangles(
       plot[at] = plot[at + 1] = p.id;
       if (frames) for (let c = 0; c < 6; c++) frames.set([0, 0, 1, 1, 0, 0, 1, 1, 0, 0, 1], (at * 3 + c) * 11);
       at += 2;
+      continue;
+    }
+    if (p.kind !== 'plot' && use) {
+      for (const beyond of [false, true]) {
+        const box = wholeBox(p, use, size, beyond ? margin / 2 : 0);
+        wholeCorners(box).forEach(([x, y], k) => {
+          const o = at * 3 + k;
+          place[o * 2] = (p.x + x * p.scale) * pxScale;
+          place[o * 2 + 1] = (p.y + y * p.scale) * pxScale;
+          sets.forEach((_, set) => {
+            uv.set(sourceUv(use, x / size[0], y / size[1]), set * count * 6 + o * 2);
+          });
+          frames?.set([0, 0, 1, 1, 0, 0, 1, 1, 0, 0, 1], o * 11);
+        });
+        plot[at] = plot[at + 1] = beyond ? p.id + BEYOND : p.id;
+        at += 2;
+      }
       continue;
     }
     for (let i = 0; i < p.shapeTriangle.length; i++, at++) {
@@ -103,4 +125,32 @@ export function bakeTriangles(
     }
   }
   return { count, place, plot, sets, uv, color, frames };
+}
+
+type Box = [left: number, top: number, right: number, bottom: number];
+
+/** What is baked of a strip or cell, texels; `beyond` px farther where the texture repeats. A strip's width is that of the sheet already. */
+function wholeBox(p: PlacedPlot, use: TextureUse, size: readonly [number, number], beyond: number): Box {
+  const more = beyond / p.scale;
+  const w = p.kind === 'strip' ? p.boxWidth / p.scale : p.shape[2];
+  const h = p.shape[5];
+  const x = use.wrapS === Wrap.clamp || p.kind === 'strip' ? 0 : more;
+  const y = use.wrapT === Wrap.clamp ? 0 : more;
+  return [-Math.min(x, size[0]), -Math.min(y, size[1]), w + Math.min(x, size[0]), h + Math.min(y, size[1])];
+}
+
+const wholeCorners = ([l, t, r, b]: Box): [number, number][] => [
+  [l, t],
+  [r, t],
+  [r, b],
+  [l, t],
+  [r, b],
+  [l, b],
+];
+
+/** UV of the source at which its texture transform leads to (s, t). */
+function sourceUv(use: TextureUse, s: number, t: number): [number, number] {
+  const [a, b, c, d, e, f] = use.transform;
+  const det = a * d - b * c;
+  return [(d * (s - e) - c * (t - f)) / det, (a * (t - f) - b * (s - e)) / det];
 }

@@ -82,19 +82,48 @@ interface CutPart {
  * Cuts all parts of the given slots, in the model's document; faces of other parts of the same mesh that share an edge with a cut get its
  * points as well. The model is to be read from its document again afterwards.
  * @param slots numbers of slots for which `cutObstacle` is null
- * @throws Error with a sentence when there would be too many pieces
+ * @throws TooManyPieces
  */
 export function cutAtRepeats(model: Model, slots: ReadonlySet<number>, axes: CutAxes = 'both'): CutCount {
   const count: CutCount = { before: 0, after: 0 };
   for (const p of model.parts) count.before += p.indices.length / 3;
   count.after = count.before;
-  const meshes = new Set(model.parts.filter((p) => slots.has(p.slot)).map((p) => p.mesh));
-  for (const mesh of meshes) count.after += cutMesh(model, mesh, slots, axes);
+  cutMeshes(model, slots, axes, (p, corners) => {
+    count.after += (corners.length - p.part.indices.length) / 3;
+    write(model.document, p, corners);
+  });
   return count;
 }
 
-/** @returns how many triangles more there are */
-function cutMesh(model: Model, mesh: Mesh, slots: ReadonlySet<number>, axes: CutAxes): number {
+/**
+ * How many triangles more a model has once a slot is cut, all instances counted; nothing is changed.
+ * @returns null where there would be too many pieces
+ */
+export function countCut(model: Model, slot: number, axes: CutAxes = 'both'): { triangles: number } | null {
+  let triangles = 0;
+  try {
+    cutMeshes(model, new Set([slot]), axes, ({ part }, corners) => {
+      const copies = part.instances.reduce((n, i) => n + i.copies, 0);
+      triangles += ((corners.length - part.indices.length) / 3) * copies;
+    });
+  } catch (error) {
+    if (error instanceof TooManyPieces) return null;
+    throw error;
+  }
+  return { triangles };
+}
+
+/** Thrown with a sentence. */
+export class TooManyPieces extends Error {}
+
+type OnCut = (part: CutPart, corners: NewCorner[]) => void;
+
+function cutMeshes(model: Model, slots: ReadonlySet<number>, axes: CutAxes, onCut: OnCut): void {
+  const meshes = new Set(model.parts.filter((p) => slots.has(p.slot)).map((p) => p.mesh));
+  for (const mesh of meshes) cutMesh(model, mesh, slots, axes, onCut);
+}
+
+function cutMesh(model: Model, mesh: Mesh, slots: ReadonlySet<number>, axes: CutAxes, onCut: OnCut): void {
   const parts = placesOf(
     model.parts.filter((p) => p.mesh === mesh && p.mode >= 4 && p.primitive.listTargets().length === 0),
     model,
@@ -105,12 +134,7 @@ function cutMesh(model: Model, mesh: Mesh, slots: ReadonlySet<number>, axes: Cut
   const edges = new EdgePoints(places);
   for (const p of parts) if (p.st) noteCuts(p, edges);
   edges.settle();
-  let more = 0;
-  for (const p of parts) {
-    if (!p.st && !touched(p, edges)) continue;
-    more += rebuild(model.document, p, edges);
-  }
-  return more;
+  for (const p of parts) if (p.st || touched(p, edges)) onCut(p, piecesOf(p, edges));
 }
 
 function placesOf(parts: Part[], model: Model, slots: ReadonlySet<number>, axes: CutAxes): CutPart[] {
@@ -164,7 +188,7 @@ function noteCuts(p: CutPart, edges: EdgePoints): void {
     eachCrossing(p, a, b, (t) => {
       pieces++;
       if (pieces > MOST_CUT_TRIANGLES)
-        throw new Error(`"${name}" would fall into more than ${MOST_CUT_TRIANGLES} pieces`);
+        throw new TooManyPieces(`"${name}" would fall into more than ${MOST_CUT_TRIANGLES} pieces`);
       // Both directions of an edge reckon from its lower place, so that they agree to the bit.
       edges.add(p.place[a], p.place[b], t);
     });
@@ -178,11 +202,11 @@ function touched(p: CutPart, edges: EdgePoints): boolean {
   return false;
 }
 
-const CORNERS = [
+const CORNERS: CutPoint['w'][] = [
   [1, 0, 0],
   [0, 1, 0],
   [0, 0, 1],
-] as const;
+];
 
 /** The outline of triangle f with every point that its edges are cut at. */
 function outline(p: CutPart, f: number, edges: EdgePoints, points: PointMaker): Polygon {
@@ -230,8 +254,8 @@ interface NewCorner {
   moveT: number;
 }
 
-/** @returns how many triangles more the part has */
-function rebuild(document: Document, p: CutPart, edges: EdgePoints): number {
+/** The corners of all pieces of a part, three a triangle. */
+function piecesOf(p: CutPart, edges: EdgePoints): NewCorner[] {
   const { indices } = p.part;
   const corners: NewCorner[] = [];
   const move = (axis: 0 | 1, values: number[]) => {
@@ -258,13 +282,12 @@ function rebuild(document: Document, p: CutPart, edges: EdgePoints): number {
       );
       for (const triangle of triangulate(piece))
         for (const q of triangle) {
-          const c = CORNERS.findIndex((w) => w === q.w);
+          const c = CORNERS.indexOf(q.w);
           corners.push({ face: f, point: c < 0 ? q : null, vertex: c < 0 ? -1 : indices[f * 3 + c], moveS, moveT });
         }
     }
   }
-  write(document, p, corners);
-  return (corners.length - indices.length) / 3;
+  return corners;
 }
 
 /** Direction from UVs of the set to texture coordinates, turned round. */
@@ -303,7 +326,7 @@ function write(document: Document, p: CutPart, corners: NewCorner[]): void {
   for (const [semantic, values] of columns) {
     const size = sizeOf(primitive, semantic);
     const picked = new Float32Array(count * size);
-    rows.forEach((r, k) => picked.set(values.subarray(r * size, r * size + size), k * size));
+    for (const [k, r] of rows.entries()) picked.set(values.subarray(r * size, r * size + size), k * size);
     const old = primitive.getAttribute(semantic);
     primitive.setAttribute(
       semantic,

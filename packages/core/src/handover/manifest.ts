@@ -24,7 +24,7 @@ export interface Manifest {
     maps: Record<string, string>;
     bays: {
       id: number;
-      form: 'plot' | 'swatch';
+      form: 'plot' | 'swatch' | 'strip' | 'cell';
       slot: string;
       /** Upper left and size, px. */
       px: [number, number, number, number];

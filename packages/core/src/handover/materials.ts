@@ -12,6 +12,8 @@ export interface SheetFiles {
   occlusion: boolean;
   /** 1 with a map, else what stands for it. */
   factors: { roughness: number; metallic: number };
+  /** Its strips repeat along its width. */
+  wraps: boolean;
 }
 
 export interface MapFile {
@@ -79,7 +81,7 @@ export class SheetMaterials {
       material.getEmissiveTextureInfo(),
     ])
       info
-        ?.setWrapS(TextureInfo.WrapMode.CLAMP_TO_EDGE)
+        ?.setWrapS(files.wraps ? TextureInfo.WrapMode.REPEAT : TextureInfo.WrapMode.CLAMP_TO_EDGE)
         .setWrapT(TextureInfo.WrapMode.CLAMP_TO_EDGE)
         .setMagFilter(TextureInfo.MagFilter.LINEAR)
         .setMinFilter(TextureInfo.MinFilter.LINEAR_MIPMAP_LINEAR);

@@ -11,6 +11,8 @@ export interface PackItem {
   mayTurn: boolean;
   /** Size in px that does not scale (a swatch): the shape is this square. */
   fixedSide?: number;
+  /** Its upper left stands on multiples of this, px; 1 when not given. */
+  align?: number;
 }
 
 export interface PackOptions {
@@ -70,6 +72,8 @@ interface Prepared {
   options: Oriented[];
   area: number;
   side: number;
+  /** Cells on whose multiples it stands. */
+  align: number;
   /** Shapes with equal masks share the row from which to look: rows above were full for one of them already. */
   group: number;
 }
@@ -122,10 +126,11 @@ function prepare(items: PackItem[], scale: number, o: PackOptions, cell: number)
     }
     cells += area;
     if (cells > room) return null;
-    const key = `${w}x${h}:${hashRuns(options[0].body)}`;
+    const key = `${w}x${h}:${it.align ?? 1}:${hashRuns(options[0].body)}`;
     const group = groups.get(key) ?? groups.size;
     groups.set(key, group);
-    out.push({ item: i, options, area, side: Math.max(w, h) / cell, group });
+    const align = Math.max(1, Math.ceil((it.align ?? 1) / cell));
+    out.push({ item: i, options, area, side: Math.max(w, h) / cell, align, group });
   }
   return out;
 }
@@ -209,8 +214,16 @@ function place(
       const bound = squareRow(o.square) - o.squareTop + reach;
       for (let y = Math.max(border, bound, startRow.get(key) ?? border); y <= lastY; y++) {
         if (best && y + body.height > best.rank) break;
+        if (y % p.align !== 0) continue;
         const minX = frame + border - reach;
-        const x = grid.firstFitWithin(halo, y - reach, minX, frame + width - border - body.width - reach);
+        const maxX = frame + width - border - body.width - reach;
+        let x = grid.firstFitWithin(halo, y - reach, minX, maxX);
+        // From a place between two multiples on to the next.
+        for (let off = (x - frame + reach) % p.align; x >= minX && off !== 0; off = (x - frame + reach) % p.align) {
+          const from = x + p.align - off;
+          x = grid.firstFitWithin(halo, y - reach, from, maxX);
+          if (x < from) x = minX - 1;
+        }
         if (x < minX) continue;
         const rank = y + body.height;
         if (!best || rank < best.rank || (rank === best.rank && x - frame + reach < best.x))

@@ -28,6 +28,23 @@ export interface AssignableSlot extends SlotTraits {
   obstacle: Obstacle | null;
   /** Why it cannot go on a sheet of that kind. */
   unfit: Partial<Record<SheetKind, string>>;
+  /** Why it cannot be cut at its repeats, or null. */
+  uncut: string | null;
+}
+
+/** True when a slot is cut at the repeats of its texture: it is to be, it can be, and it is merged. */
+export function isCut(s: Pick<AssignableSlot, 'name' | 'uncut'>, d: Pick<Plan, 'cutRepeats'>): boolean {
+  return s.uncut === null && d.cutRepeats.includes(s.name);
+}
+
+/** The form of a slot's bay on a sheet of a kind. */
+export function bayForm(
+  s: Pick<AssignableSlot, 'name' | 'uncut'>,
+  kind: SheetKind,
+  d: Pick<Plan, 'cutRepeats'>,
+): BayForm {
+  if (kind === 'trim') return 'strip';
+  return kind === 'tile' || (kind === 'atlas' && isCut(s, d)) ? 'cell' : 'islands';
 }
 
 export interface Assignment {
@@ -44,7 +61,13 @@ export interface Assignment {
 }
 
 /** What of a plan decides the routes. */
-export type RouteDecisions = Pick<Plan, 'sheets' | 'routes' | 'rules' | 'keepAll' | 'maxRepeats' | 'bakeRepeats'>;
+export type RouteDecisions = Pick<
+  Plan,
+  'sheets' | 'routes' | 'rules' | 'keepAll' | 'maxRepeats' | 'bakeRepeats' | 'cutRepeats'
+>;
+
+/** How a slot lies on its sheet: each island in a place of its own, or its whole texture on a strip or in a cell. */
+export type BayForm = 'islands' | 'strip' | 'cell';
 
 /** Why a slot stays as it is when nothing is merged. */
 export const KEEP_ALL = 'nothing is merged in this plan';
@@ -99,11 +122,12 @@ function assignOne(s: AssignableSlot, d: RouteDecisions): Assignment {
 export function refusal(
   s: AssignableSlot,
   kind: SheetKind,
-  d: Pick<Plan, 'maxRepeats' | 'bakeRepeats'>,
+  d: Pick<Plan, 'maxRepeats' | 'bakeRepeats' | 'cutRepeats'>,
 ): Obstacle | null {
-  const unfit = s.unfit[kind];
+  // Once it is cut, no face reaches over an edge of the texture.
+  const unfit = kind === 'tile' && isCut(s, d) ? undefined : s.unfit[kind];
   if (unfit) return { code: 'kind', reason: `${unfit}, which a ${KIND_TITLES[kind]} does not hold` };
-  if (kind === 'atlas' && s.repeats > d.maxRepeats + 1e-4 && !d.bakeRepeats.includes(s.name))
+  if (kind === 'atlas' && s.repeats > d.maxRepeats + 1e-4 && !d.bakeRepeats.includes(s.name) && !isCut(s, d))
     return { code: 'repeats', reason: repeatsReason(s.repeats, d.maxRepeats) };
   return null;
 }

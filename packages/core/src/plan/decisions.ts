@@ -23,6 +23,8 @@ export const PlanFields = z.object({
   weights: z.record(z.string(), SlotWeight).default({}),
   /** Slots by exact name whose repeats are baked in, however many they are. */
   bakeRepeats: z.array(z.string()).default([]),
+  /** Slots by exact name that are cut at the repeats of their texture. */
+  cutRepeats: z.array(z.string()).default([]),
   /** How far island colours are carried outward, px; null: as far as the margin. */
   padding: z.number().int().min(0).max(512).nullable().default(null),
   /** Samples per texel in all. */

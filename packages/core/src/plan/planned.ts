@@ -70,6 +70,10 @@ export function plannedSlots(planned: readonly PlannedSurface[], model: number):
         ...(p.repeats === 'both' ? { trim: 'it repeats both ways' } : {}),
         palette: 'it has pictures',
       },
+      // What it will look like is known, not how it is cut.
+      uncut: repeats > 1 ? null : 'it does not repeat',
+      cut: null,
+      whole: [p.width, p.height],
       repeats,
       flat: false,
       maps: p.maps,

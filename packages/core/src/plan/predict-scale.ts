@@ -1,7 +1,8 @@
 import { SWATCH_SIDE } from '../uv/plots.ts';
-import type { PlanSlot } from './predict.ts';
+import type { BayGroup, PlanSlot } from './predict.ts';
 import { type Sharpness, scaleLimit, sizeAt } from './sharpness.ts';
 import { type SheetDecision, sheetSides } from './sheets.ts';
+import { hasWholeBays, layCells, layStrips, type WholeTexture } from './whole-bays.ts';
 
 /** Something that takes room on a sheet: an island, or (area 0) a swatch. */
 export interface Bay extends Sharpness {
@@ -19,6 +20,43 @@ const EVEN_FILL = 0.85;
 export function freeRoom(sheet: Pick<SheetDecision, 'size' | 'height' | 'reserves'>): number {
   const [w, h] = sheetSides(sheet);
   return Math.max(0, w * h - sheet.reserves.reduce((n, r) => n + r.width * r.height, 0));
+}
+
+export interface SheetEstimate {
+  /** Common scale. */
+  scale: number;
+  coverage: number;
+  /** px per texel of each group, where they do not follow from the common scale. */
+  sizes?: number[];
+}
+
+/** What a sheet will be like; exact for strips and cells, an estimate for islands. A sheet on which they do not fit has scale 0. */
+export function estimateSheet(
+  groups: readonly (Sharpness & Pick<BayGroup, 'areas' | 'whole'>)[],
+  sheet: SheetDecision,
+): SheetEstimate {
+  if (!hasWholeBays(sheet))
+    return estimateScale(
+      groups.flatMap((g): Bay[] =>
+        g.areas.length === 0 ? [{ area: 0, factor: 0, most: 0 }] : g.areas.map((area) => ({ ...g, area })),
+      ),
+      sheet,
+    );
+  const [w, h] = sheetSides(sheet);
+  if (groups.length === 0) return { scale: 1, coverage: 0, sizes: [] };
+  const list = groups.map((g): WholeTexture => ({ ...g, width: g.whole[0], height: g.whole[1] }));
+  const no = { scale: 0, coverage: 1, sizes: groups.map(() => 0) };
+  if (sheet.kind === 'trim') {
+    const found = layStrips(list, sheet);
+    if (!found) return no;
+    const sizes = found.strips.map((s) => s.scale);
+    return { scale: found.common, coverage: found.strips.reduce((n, s) => n + s.height, 0) / h, sizes };
+  }
+  const cells = layCells(list, sheet);
+  if (!cells) return no;
+  const sizes = cells.map((c) => c.scale);
+  const covered = list.reduce((n, t, i) => n + t.width * t.height * sizes[i] ** 2, 0);
+  return { scale: Math.min(1, ...sizes), coverage: covered / (w * h), sizes };
 }
 
 /** The common scale at which the bays with half a margin around each fill the usable share of a sheet, and what they cover. */
@@ -50,6 +88,7 @@ export function estimateEvenDensity(
 ): number | null {
   let lowest = Infinity;
   bySheet.forEach((slots, i) => {
+    if (hasWholeBays(sheets[i])) return;
     const own = slots.filter((s) => s.density);
     const surface = own.reduce((n, s) => n + s.surface, 0);
     if (surface === 0) return;

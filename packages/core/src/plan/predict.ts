@@ -1,12 +1,22 @@
 import { densityAt, PROFILE_PIECES } from '../survey/density.ts';
 import type { PartFacts, SlotFacts } from '../survey/slot-facts.ts';
 import { addTextureBytes, NO_TEXTURE_BYTES, type TextureBytes, textureBytes } from '../survey/texture-memory.ts';
-import { type AssignableSlot, type Assignment, assign, capacities, spread } from './assign.ts';
+import {
+  type AssignableSlot,
+  type Assignment,
+  assign,
+  type BayForm,
+  bayForm,
+  capacities,
+  isCut,
+  spread,
+} from './assign.ts';
 import type { MergeDecisions, Plan } from './decisions.ts';
 import { DrawCallCounter } from './predict-calls.ts';
-import { type Bay, estimateEvenDensity, estimateScale } from './predict-scale.ts';
-import { sharpnessOf, sizeAt, usefulShareOf } from './sharpness.ts';
-import { mapSides, SHEET_MAPS, type SheetMap, sheetSides } from './sheets.ts';
+import { estimateEvenDensity, estimateSheet } from './predict-scale.ts';
+import { type Sharpness, sharpnessOf, sizeAt, usefulShareOf } from './sharpness.ts';
+import { mapSides, SHEET_MAPS, type SheetDecision, type SheetMap, sheetSides } from './sheets.ts';
+import { hasWholeBays } from './whole-bays.ts';
 
 /** What a prediction reads of a slot. */
 export interface PlanSlot
@@ -21,6 +31,9 @@ export interface PlanSlot
     | 'alphaMode'
     | 'obstacle'
     | 'unfit'
+    | 'uncut'
+    | 'cut'
+    | 'whole'
     | 'repeats'
     | 'flat'
     | 'maps'
@@ -107,6 +120,7 @@ export function assignable(f: PlanSlot): AssignableSlot {
     classKey: f.classKey,
     obstacle: f.obstacle,
     unfit: f.unfit,
+    uncut: f.uncut,
   };
 }
 
@@ -115,24 +129,38 @@ export function usefulShare(f: PlanSlot, sizes: PictureSizes): number {
   return usefulShareOf(Object.values(f.images).map(sizes));
 }
 
-/** Bays of the islands of twins: those that sample the same texels once, at the greatest weight; slots of one colour share a swatch. */
-export function baysOf(own: readonly PlanSlot[], d: PredictDecisions, sizes: PictureSizes): Bay[] {
-  const byLook = new Map<string, PlanSlot[]>();
+/** Slots that share bays on a sheet: twins of one weight and form. */
+export interface BayGroup<S = PlanSlot> extends Sharpness {
+  slots: S[];
+  form: BayForm;
+  /** Texels of the bays, those that sample the same texels once; none for a swatch. */
+  areas: number[];
+  /** Size of the texture for a strip or a cell, texels. */
+  whole: readonly [width: number, height: number];
+}
+
+/** The bays of slots on a sheet; slots of one colour share a swatch. */
+export function bayGroups(
+  own: readonly PlanSlot[],
+  kind: SheetDecision['kind'],
+  d: PredictDecisions,
+  sizes: PictureSizes,
+): BayGroup[] {
+  const groups = new Map<string, { form: BayForm; slots: PlanSlot[] }>();
   for (const f of own) {
-    const key = `${d.weights[f.name] ?? 1} ${f.look}`;
-    const list = byLook.get(key);
-    if (list) list.push(f);
-    else byLook.set(key, [f]);
+    const form = bayForm(f, kind, d);
+    const key = `${d.weights[f.name] ?? 1} ${form} ${f.look}`;
+    const known = groups.get(key);
+    if (known) known.slots.push(f);
+    else groups.set(key, { form, slots: [f] });
   }
-  return [...byLook.values()].flatMap((twins): Bay[] => {
-    const areas = distinctAreas(twins);
-    if (areas.length === 0) return [{ area: 0, factor: 0, most: 0 }];
-    const s = sharpnessOf(
-      d.scale === 'even' ? 'relative' : d.scale,
-      d.weights[twins[0].name] ?? 1,
-      usefulShare(twins[0], sizes),
-    );
-    return areas.map((area) => ({ area, ...s }));
+  return [...groups.values()].map(({ form, slots }): BayGroup => {
+    const areas = bayAreas(slots, form);
+    const whole = slots[0].whole ?? [1, 1];
+    if (areas.length === 0) return { form, slots, areas, whole, factor: 0, most: 0 };
+    const scale = d.scale === 'even' ? 'relative' : d.scale;
+    const sharpness = sharpnessOf(scale, d.weights[slots[0].name] ?? 1, usefulShare(slots[0], sizes));
+    return { form, slots, areas, whole, ...sharpness };
   });
 }
 
@@ -164,13 +192,20 @@ export function predict(
     if (a.sheet >= 0) bySheet[a.sheet].push(slots[i]);
   });
   const estimated = d.scale === 'even' ? estimateEvenDensity(bySheet, d.sheets) : null;
-  const evenOf = (s: number) => (estimated === null ? null : (packed[s]?.evenDensity ?? estimated));
+  const evenOf = (s: number) =>
+    estimated === null || hasWholeBays(d.sheets[s]) ? null : (packed[s]?.evenDensity ?? estimated);
+  /** px per texel of slots whose bays have sizes of their own. */
+  const ownSizes = new Map<PlanSlot, number>();
   const sheets = d.sheets.map((sheet, s): PredictedSheet => {
     const own = bySheet[s];
-    const bays = baysOf(own, d, sizes);
+    const groups = bayGroups(own, sheet.kind, d, sizes);
     const [width, height] = sheetSides(sheet);
     const found = packed[s];
-    const { scale, coverage } = found ?? estimateScale(bays, sheet);
+    const estimate = estimateSheet(groups, sheet);
+    const { scale, coverage } = found ?? estimate;
+    estimate.sizes?.forEach((size, g) => {
+      for (const f of groups[g].slots) ownSizes.set(f, size);
+    });
     const maps = sheetMaps(sheet, own);
     const bytes = maps.reduce((n, m) => addTextureBytes(n, textureBytes(m.width, m.height)), {
       ...NO_TEXTURE_BYTES,
@@ -181,15 +216,17 @@ export function predict(
         (own.reduce((n, f) => n + (f.density ? f.surface : 0), 0) * (evenOf(s) ?? 0) ** 2) / (width * height),
       );
     return {
-      coverage: estimated === null || found ? coverage : evenCoverage(),
+      coverage: evenOf(s) === null || found ? coverage : evenCoverage(),
       scale,
       slots: own.length,
-      bays: bays.length,
+      bays: groups.reduce((n, g) => n + Math.max(1, g.areas.length), 0),
       maps,
       bytes,
     };
   });
-  const flows = assigned.map((a, i) => flowOf(a, i, slots[i], sheets, d, a.sheet < 0 ? null : evenOf(a.sheet), sizes));
+  const flows = assigned.map((a, i) =>
+    flowOf(a, i, slots[i], sheets, d, a.sheet < 0 ? null : evenOf(a.sheet), sizes, ownSizes.get(slots[i])),
+  );
   const kept = storedTextures(
     flows.flatMap((f) => (f.sheet < 0 ? [slots[f.slot]] : [])),
     d,
@@ -207,13 +244,13 @@ export function predict(
     bytes: [...sheets.map((s) => s.bytes), ...kept.map((k) => k.bytes)].reduce(addTextureBytes, {
       ...NO_TEXTURE_BYTES,
     }),
-    triangles: slots.reduce((n, f) => n + f.parts.reduce((k, p) => k + p.triangles, 0), 0),
+    triangles: slots.reduce((n, f) => n + f.parts.reduce((k, p) => k + p.triangles, 0), cutTriangles(flows, slots, d)),
     largestTexture: Math.max(
       0,
       ...sheets.flatMap((s) => s.maps.map((m) => Math.max(m.width, m.height))),
       ...kept.map((k) => k.side),
     ),
-    lowestDensity: lowestDensity(slots, flows, estimated !== null),
+    lowestDensity: lowestDensity(slots, flows, (sheet) => evenOf(sheet) !== null),
   };
 }
 
@@ -225,14 +262,15 @@ function flowOf(
   d: PredictDecisions,
   even: number | null,
   sizes: PictureSizes,
+  own: number | undefined,
 ): Flow {
   if (a.sheet < 0 || !f.density) return { ...a, slot, sharpness: 1, density: f.density };
   if (even !== null) {
     const [p5, median] = [f.evenProfile[1] * even, f.evenProfile[MEDIAN] * even];
     return { ...a, slot, sharpness: median / f.density.median, density: { p5, median } };
   }
-  const s = sharpnessOf(d.scale as 'relative' | 'detail', d.weights[f.name] ?? 1, usefulShare(f, sizes));
-  const k = sizeAt(s, sheets[a.sheet].scale);
+  const s = sharpnessOf(d.scale === 'even' ? 'relative' : d.scale, d.weights[f.name] ?? 1, usefulShare(f, sizes));
+  const k = own ?? sizeAt(s, sheets[a.sheet].scale);
   return { ...a, slot, sharpness: k, density: { p5: f.density.p5 * k, median: f.density.median * k } };
 }
 
@@ -261,19 +299,20 @@ function storedSize(p: { width: number; height: number }, side: number | undefin
 export function resolveRoutes(slots: readonly PlanSlot[], d: PredictDecisions): Assignment[] {
   const out = assign(slots.map(assignable), d);
   // Twins stay together unless they were routed or weighted apart by hand, so areas are counted once a look.
-  const groups = new Map<string, { members: Assignment[]; slots: PlanSlot[] }>();
+  const groups = new Map<string, { members: Assignment[]; slots: PlanSlot[]; form: BayForm }>();
   out.forEach((a, i) => {
     if (a.code) return;
     const s = slots[i];
-    const key = `${a.spread ? '' : a.sheet} ${d.weights[s.name] ?? 1} ${s.look}`;
+    const form = formOf(a, s, d);
+    const key = `${a.spread ? '' : a.sheet} ${d.weights[s.name] ?? 1} ${form} ${s.look}`;
     const known = groups.get(key);
     if (known) {
       known.members.push(a);
       known.slots.push(s);
-    } else groups.set(key, { members: [a], slots: [s] });
+    } else groups.set(key, { members: [a], slots: [s], form });
   });
   const rows = [...groups.values()].map((g) => ({
-    area: distinctAreas(g.slots).reduce((n, a) => n + a, 0),
+    area: bayAreas(g.slots, g.form).reduce((n, a) => n + a, 0),
     sheet: g.members[0].sheet,
     allowed: g.members[0].allowed,
     members: g.members,
@@ -283,9 +322,22 @@ export function resolveRoutes(slots: readonly PlanSlot[], d: PredictDecisions): 
   return out;
 }
 
-/** Areas of the islands of twins, those that sample the same texels once. */
-function distinctAreas(twins: readonly PlanSlot[]): number[] {
+/** A slot that is spread goes to an atlas or a palette. */
+const formOf = (a: Pick<Assignment, 'sheet'>, s: PlanSlot, d: PredictDecisions): BayForm =>
+  bayForm(s, a.sheet < 0 ? 'atlas' : d.sheets[a.sheet].kind, d);
+
+/** Texels of the bays of twins: of their islands, those that sample the same texels once, or of the whole texture. */
+function bayAreas(twins: readonly PlanSlot[], form: BayForm): number[] {
+  if (form !== 'islands') return twins[0].whole ? [twins[0].whole[0] * twins[0].whole[1]] : [];
   return [...new Map(twins.flatMap((f) => f.islands.map((i) => [i.key, i.area] as const))).values()];
+}
+
+/** What cutting at repeats adds. */
+function cutTriangles(flows: readonly Flow[], slots: readonly PlanSlot[], d: PredictDecisions): number {
+  return flows.reduce((n, f) => {
+    const s = slots[f.slot];
+    return n + (f.sheet >= 0 && isCut(s, d) && formOf(f, s, d) === 'cell' ? (s.cut?.triangles ?? 0) : 0);
+  }, 0);
 }
 
 function outputSlots(slots: readonly PlanSlot[], flows: readonly Flow[]): number {
@@ -297,12 +349,17 @@ function outputSlots(slots: readonly PlanSlot[], flows: readonly Flow[]): number
   return perModel.size;
 }
 
-/** Area-weighted 5 % over everything on sheets. @param even all of a slot has one density */
-function lowestDensity(slots: readonly PlanSlot[], flows: readonly Flow[], even: boolean): number | null {
+/** Area-weighted 5 % over everything on sheets. @param isEven all of a slot has one density there */
+function lowestDensity(
+  slots: readonly PlanSlot[],
+  flows: readonly Flow[],
+  isEven: (sheet: number) => boolean,
+): number | null {
   return densityAt(
     flows.flatMap((f) => {
       const s = slots[f.slot];
       if (f.sheet < 0 || !f.density) return [];
+      const even = isEven(f.sheet);
       const factor = even ? f.density.median / s.evenProfile[MEDIAN] : f.sharpness;
       return [{ profile: even ? s.evenProfile : s.densityProfile, factor, surface: s.surface }];
     }),

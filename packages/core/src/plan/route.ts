@@ -1,6 +1,14 @@
 import { IMAGE_CHANNELS, lookKey, type MaterialLook, uvSetsUsed } from '../scene/material.ts';
 import type { Model, Part } from '../scene/model.ts';
-import { type ApartCode, type AssignableSlot, assign, type Obstacle, type RouteDecisions } from './assign.ts';
+import {
+  type ApartCode,
+  type AssignableSlot,
+  assign,
+  type BayForm,
+  bayForm,
+  type Obstacle,
+  type RouteDecisions,
+} from './assign.ts';
 import type { Plan } from './decisions.ts';
 import { NO_LAY, type SlotLay, slotLay } from './slot-lay.ts';
 
@@ -36,6 +44,7 @@ export interface RoutedMaterial {
   allowed: number[];
   /** How much sharper than the others it shall be. */
   weight: number;
+  form: BayForm;
 }
 
 export interface Routing {
@@ -112,6 +121,7 @@ export function assignableSlot(model: Model, slot: number, pictures: Pictures): 
     classKey: classKey(look),
     obstacle,
     unfit: { ...lay.unfit, ...(flat ? {} : { palette: 'it has pictures' }) },
+    uncut: flat ? 'it has no picture' : lay.uncut,
   };
 }
 
@@ -147,7 +157,8 @@ export function route(models: Model[], decisions: RouteDecisions & Pick<Plan, 'w
       });
     // Twins are one material, unless they were sent to different sheets or given different weights by hand.
     const weight = decisions.weights[name] ?? 1;
-    const key = `${a.sheet} ${weight} ${lookKey(look, pictures.key)}`;
+    const form = bayForm(slots[i], a.sheet < 0 ? 'atlas' : decisions.sheets[a.sheet].kind, decisions);
+    const key = `${a.sheet} ${weight} ${form} ${lookKey(look, pictures.key)}`;
     const known = byKey.get(key);
     if (known) known.members.push(places[i]);
     else
@@ -160,6 +171,7 @@ export function route(models: Model[], decisions: RouteDecisions & Pick<Plan, 'w
         sheet: a.sheet,
         allowed: a.allowed,
         weight,
+        form,
       });
   });
   const materials = [...byKey.values()];

@@ -3,8 +3,6 @@ import { z } from 'zod';
 /** What a sheet is made of: see the reference, "Kinds of sheet". */
 export const SHEET_KINDS = ['atlas', 'trim', 'tile', 'palette'] as const;
 export type SheetKind = (typeof SHEET_KINDS)[number];
-/** Those that can be made so far. */
-export const MADE_KINDS = ['atlas', 'palette'] as const;
 
 /** The maps that a sheet may have; `orm` holds occlusion, roughness and metallic. */
 export const SHEET_MAPS = ['baseColor', 'orm', 'normal', 'emissive'] as const;
@@ -40,7 +38,7 @@ export const SheetDecision = z.object({
   /** Stays the same when the sheet is renamed; routes name it. */
   id: z.string().regex(/^[a-z0-9]{1,8}$/, 'small letters and digits, at most 8'),
   name: z.string().regex(/^[A-Za-z0-9][A-Za-z0-9 _.-]{0,60}$/, 'letters, digits, space, _ . -; at most 61'),
-  kind: z.enum(MADE_KINDS).default('atlas'),
+  kind: z.enum(SHEET_KINDS).default('atlas'),
   /** Width, px; also the height where that is not given. */
   size: Side,
   height: Side.nullable().default(null),
@@ -48,6 +46,8 @@ export const SheetDecision = z.object({
   margin: z.number().min(0).max(256),
   /** Side of a palette's swatches, px. */
   swatch: z.number().int().min(2).max(256).default(16),
+  /** Side of a tile sheet's cells with their gutters, px. */
+  cell: z.number().int().min(8).max(4096).default(256),
   /** How finely each map is stored, or that it is left out. */
   maps: z
     .object({
@@ -115,6 +115,14 @@ export function sheetInputs(
 /** The smallest mip level at which a gap of `px` keeps two islands apart, −1 if not even mip 0 ("Margin, padding, mips"). */
 export function protectedMip(px: number): number {
   return px < 3 ? -1 : Math.floor(Math.log2(px / 3));
+}
+
+/**
+ * Bays of whole textures stand on multiples of this, px: so the mips of the sheet are those of the texture as far as the margin protects
+ * them, and one level beyond, into which they are blended.
+ */
+export function mipAlign(margin: number): number {
+  return 2 ** (Math.max(0, protectedMip(margin)) + 1);
 }
 
 /** Margin that protects mip k. */

@@ -1,4 +1,5 @@
 import { Wrap } from '@wembrel/kernels/sample';
+import { cutObstacle } from '../cut/cut-repeats.ts';
 import { IMAGE_CHANNELS, type MaterialLook } from '../scene/material.ts';
 import type { Part } from '../scene/model.ts';
 import { layoutCoordinates } from '../uv/coordinates.ts';
@@ -11,9 +12,11 @@ export interface SlotLay {
   repeats: number;
   /** Why it cannot go on a sheet of that kind. */
   unfit: Partial<Record<SheetKind, string>>;
+  /** Why it cannot be cut at the repeats of its texture, or null; see `cutAtRepeats`. */
+  uncut: string | null;
 }
 
-export const NO_LAY: SlotLay = { repeats: 1, unfit: {} };
+export const NO_LAY: SlotLay = { repeats: 1, unfit: {}, uncut: 'it stays as it is' };
 
 /** A hair of a texture by which UVs may stick out of their repeat. */
 const HAIR = 1e-3;
@@ -46,11 +49,14 @@ export function slotLay(parts: readonly Part[], look: MaterialLook): SlotLay {
     unfit.trim = unfit.tile = 'it has no picture';
   } else if (readings.size > 1) {
     unfit.trim = unfit.tile = 'its maps are laid in different ways';
+  } else if (parts.some((p) => p.colors)) {
+    unfit.trim = unfit.tile = 'its vertex colours tell its faces apart';
   } else {
     if (crosses[1]) unfit.trim = 'its texture repeats up and down';
     if (crosses[0] || crosses[1]) unfit.tile = 'its faces reach over the edge of the texture';
   }
-  return { repeats: Math.max(...axes), unfit };
+  const uncut = cutObstacle(parts, look) ?? (parts.some((p) => p.colors) ? (unfit.tile as string) : null);
+  return { repeats: Math.max(...axes), unfit, uncut };
 }
 
 /** Least and greatest U, least and greatest V of each island, in repeats. */

@@ -1,5 +1,6 @@
 import type { Primitive } from '@gltf-transform/core';
 import { Wrap } from '@wembrel/kernels/sample';
+import { countCut } from '../cut/cut-repeats.ts';
 import { instancedApart, joinablePrimitive, movedNodes } from '../handover/join.ts';
 import type { Obstacle } from '../plan/assign.ts';
 import { assignableSlot, classKey, type RoutedMaterial } from '../plan/route.ts';
@@ -7,7 +8,15 @@ import type { SheetKind } from '../plan/sheets.ts';
 import { IMAGE_CHANNELS, lookKey, type MaterialLook, uvSetsUsed } from '../scene/material.ts';
 import type { Model, Part } from '../scene/model.ts';
 import { layoutCoordinates } from '../uv/coordinates.ts';
-import { type ImageSizes, layoutUse, type Plot, plotsOfMaterial, referenceSize, triangleArea } from '../uv/plots.ts';
+import {
+  type ImageSizes,
+  layoutUse,
+  type Plot,
+  periodSize,
+  plotsOfMaterial,
+  referenceSize,
+  triangleArea,
+} from '../uv/plots.ts';
 
 type MaterialPlot = Omit<Plot, 'id'>;
 
@@ -61,6 +70,12 @@ export interface SlotFacts {
   repeats: number;
   /** Why it cannot go on a sheet of that kind. */
   unfit: Partial<Record<SheetKind, string>>;
+  /** Why it cannot be cut at the repeats of its texture, or null. */
+  uncut: string | null;
+  /** How many triangles more its model has when it is cut, all instances counted; null when that changes nothing or cannot be. */
+  cut: { triangles: number } | null;
+  /** Its texture until it is the same again, texels; null without a picture. */
+  whole: [width: number, height: number] | null;
   /** Its pictures, if it has any, are of one colour. */
   flat: boolean;
   /** Path of its model. */
@@ -266,6 +281,7 @@ export function slotFacts(
         sheet: 0,
         allowed: [],
         weight: 1,
+        form: 'islands',
       };
       const plots = obstacle ? [] : plotsOfMaterial(models, material, 0, sizes);
       const islands = plots.flatMap((p) => p.shown);
@@ -288,6 +304,9 @@ export function slotFacts(
           obstacle,
           repeats: traits.repeats,
           unfit: traits.unfit,
+          uncut: traits.uncut,
+          cut: traits.uncut === null && traits.repeats > 1 + 1e-4 ? countCut(model, s) : null,
+          whole: use ? periodSize(use, referenceSize(material, sizes)) : null,
           flat: traits.flat,
           path: model.path,
           maps: { normal: look.normal !== null, emissive: look.emissiveFactor.some((v) => v > 0) },

@@ -11,7 +11,7 @@ export function coverageOf(sheet: { width: number; height: number; plots: readon
   const { width, height } = sheet;
   const taken = new Uint8Array(width * height);
   for (const p of sheet.plots) {
-    if (p.kind === 'swatch') {
+    if (p.kind !== 'plot') {
       const [r, b] = [p.x + p.boxWidth, p.y + p.boxHeight];
       markTriangle(taken, width, height, Float64Array.of(p.x, p.y, r, p.y, r, b));
       markTriangle(taken, width, height, Float64Array.of(p.x, p.y, r, b, p.x, b));
@@ -61,7 +61,7 @@ export function packedFigures(
   scale: MergeDecisions['scale'],
 ): PackedFigures | null {
   if (sheet.plots.length === 0) return null;
-  const first = sheet.plots.find((p) => p.kind === 'plot' && p.worldArea > 0 && p.texelArea > 0);
+  const first = sheet.plots.find((p) => p.kind !== 'swatch' && p.worldArea > 0 && p.texelArea > 0);
   const density = first && (first.scale * Math.sqrt(first.texelArea / first.worldArea)) / first.weight;
   return { scale: sheet.scale, coverage: coverageOf(sheet), evenDensity: scale === 'even' ? (density ?? null) : null };
 }

@@ -4,9 +4,10 @@ import { capacities, spread } from '../plan/assign.ts';
 import type { MergeDecisions } from '../plan/decisions.ts';
 import type { Routing } from '../plan/route.ts';
 import { type Sharpness, scaleLimit, sharpnessOf, sizeAt } from '../plan/sharpness.ts';
-import { SHEET_MAPS, type SheetMap, sheetSides } from '../plan/sheets.ts';
+import { mipAlign, SHEET_MAPS, type SheetMap, sheetSides } from '../plan/sheets.ts';
+import { hasWholeBays, layCells, layStrips, type WholeTexture } from '../plan/whole-bays.ts';
 import type { Model } from '../scene/model.ts';
-import { type ImageSizes, type Plot, plotsOfMaterial, SWATCH_SIDE } from './plots.ts';
+import { type ImageSizes, type Plot, plotsOfMaterial, rectangle, SWATCH_SIDE } from './plots.ts';
 
 /** A plot with its place: px = turned((layout − origin) · scale) + (x, y). */
 export interface PlacedPlot extends Plot {
@@ -118,22 +119,31 @@ export type PackablePlot = Pick<
 
 /**
  * Relative size of each plot. `relative`: as many texels as the source. `detail`: as many as its pictures really resolve. `even`: the
- * same px/m everywhere; at scale 1 the sharpest island keeps its own resolution and no island loses any. Weights come on top.
+ * same px/m everywhere; at scale 1 the sharpest island keeps its own resolution and no island loses any. Weights come on top. Strips and
+ * cells have sizes of their own, and are left out of `even`.
  */
 export function scaleFactors(
   sheets: readonly (readonly PackablePlot[])[],
   scale: MergeDecisions['scale'],
+  kinds: readonly MergeDecisions['sheets'][number][],
 ): Sharpness[][] {
-  if (scale !== 'even') return sheets.map((plots) => plots.map((p) => sharpnessOf(scale, p.weight, p.useful)));
-  const raw = sheets.map((plots) =>
-    plots.map((p) => (p.kind === 'plot' ? Math.sqrt(p.worldArea / Math.max(p.texelArea, 1e-9)) * p.weight : 0)),
+  const plain = (plots: readonly PackablePlot[]) =>
+    plots.map((p) => sharpnessOf(scale === 'even' ? 'relative' : scale, p.weight, p.useful));
+  if (scale !== 'even') return sheets.map(plain);
+  const whole = (s: number) => hasWholeBays(kinds[s]);
+  const raw = sheets.map((plots, s) =>
+    (whole(s) ? [] : plots).map((p) =>
+      p.kind !== 'swatch' ? Math.sqrt(p.worldArea / Math.max(p.texelArea, 1e-9)) * p.weight : 0,
+    ),
   );
   const least = Math.min(...raw.flat().filter((f) => f > 0));
-  return raw.map((list) =>
-    list.map((f) => {
-      const factor = f > 0 ? f / least : 1;
-      return { factor, most: factor };
-    }),
+  return raw.map((list, s) =>
+    whole(s)
+      ? plain(sheets[s])
+      : list.map((f) => {
+          const factor = f > 0 ? f / least : 1;
+          return { factor, most: factor };
+        }),
   );
 }
 
@@ -169,7 +179,7 @@ export function packSheets<P extends PackablePlot>(
   d: PackingDecisions & Pick<MergeDecisions, 'sheets'>,
   hooks: LayoutHooks = {},
 ): PackedPlots<P>[] {
-  const factors = scaleFactors(all, d.scale);
+  const factors = scaleFactors(all, d.scale, d.sheets);
   const count = d.sheets.length;
   const packOne = (s: number, limit?: number) =>
     packSheet(
@@ -183,7 +193,7 @@ export function packSheets<P extends PackablePlot>(
     );
   const packed = d.sheets.map((_, s) => packOne(s));
   if (d.scale !== 'even') return packed;
-  const shaped = packed.map((p) => p.plots.some((x) => x.kind === 'plot'));
+  const shaped = packed.map((p, s) => !hasWholeBays(d.sheets[s]) && p.plots.some((x) => x.kind !== 'swatch'));
   const least = Math.min(...packed.flatMap((p, s) => (shaped[s] ? [p.scale] : [])));
   return packed.map((p, s) => (shaped[s] && p.scale > least * (1 + 1e-9) ? packOne(s, least) : p));
 }
@@ -202,6 +212,7 @@ export function packSheet<P extends PackablePlot>(
   hooks: LayoutHooks = {},
   limit = Number.POSITIVE_INFINITY,
 ): PackedPlots<P> {
+  if (sheet.kind === 'trim' || sheet.kind === 'tile') return placeWhole(plots, factors, sheet, index, limit);
   const { margin, name } = sheet;
   const [width, height] = sheetSides(sheet);
   const fixedSide = swatchSide(sheet);
@@ -212,6 +223,7 @@ export function packSheet<P extends PackablePlot>(
       ...factors[i],
       mayTurn: p.mayTurn,
       fixedSide: p.kind === 'swatch' ? fixedSide : undefined,
+      align: p.kind === 'cell' ? mipAlign(margin) : undefined,
     })),
     {
       width,
@@ -219,7 +231,7 @@ export function packSheet<P extends PackablePlot>(
       margin,
       reserves: sheet.reserves,
       rotate: d.rotate,
-      maxScale: Math.min(limit, scaleLimit(factors.filter((_, i) => plots[i].kind === 'plot'))),
+      maxScale: Math.min(limit, scaleLimit(factors.filter((_, i) => plots[i].kind !== 'swatch'))),
       effort: d.effort,
       seed: d.seed,
       cancelled: hooks.cancelled,
@@ -238,6 +250,48 @@ export function packSheet<P extends PackablePlot>(
         ? []
         : plots.map((p, i) => placed(p, index, factors[i], result.scale, fixedSide, result.placements[i])),
   };
+}
+
+/** Strips and cells: their places follow from sizes alone. */
+function placeWhole<P extends PackablePlot>(
+  plots: P[],
+  factors: Sharpness[],
+  sheet: MergeDecisions['sheets'][number],
+  index: number,
+  limit: number,
+): PackedPlots<P> {
+  const list = plots.map((p, i): WholeTexture => ({ width: p.shape[2], height: p.shape[5], ...factors[i] }));
+  const base = (p: P, i: number) => ({ ...p, sheet: index, turns: 0 as Turns, factor: factors[i].factor });
+  if (sheet.kind === 'trim') {
+    const found = layStrips(list, sheet, limit);
+    if (!found) throw new Error(doNotFit(plots.length, 'strips', sheet));
+    const [width] = sheetSides(sheet);
+    return {
+      scale: found.common,
+      attempts: 1,
+      plots: plots.map((p, i) => {
+        const { y, height, repeats, scale } = found.strips[i];
+        const shape = rectangle(list[i].width * repeats, list[i].height);
+        return { ...base(p, i), shape, x: 0, y, scale, boxWidth: width, boxHeight: height };
+      }),
+    };
+  }
+  const cells = layCells(list, sheet);
+  if (!cells) throw new Error(doNotFit(plots.length, `cells of ${sheet.cell} px`, sheet));
+  return {
+    scale: Math.min(1, ...cells.map((c) => c.scale)),
+    attempts: 1,
+    plots: plots.map((p, i) => {
+      const { x, y, scale } = cells[i];
+      const [boxWidth, boxHeight] = [list[i].width * scale, list[i].height * scale];
+      return { ...base(p, i), x, y, scale, boxWidth, boxHeight };
+    }),
+  };
+}
+
+function doNotFit(count: number, what: string, sheet: MergeDecisions['sheets'][number]): string {
+  const [width, height] = sheetSides(sheet);
+  return `${count} ${what} do not fit on the ${width} × ${height} px sheet "${sheet.name}" with a margin of ${sheet.margin} px: take a larger sheet, more sheets, smaller cells, a smaller margin or smaller reserves`;
 }
 
 function placed<P extends PackablePlot>(

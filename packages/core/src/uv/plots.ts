@@ -22,8 +22,11 @@ export interface Island {
 export interface Plot {
   id: number;
   material: number;
-  /** `plot`: true shape; `swatch`: one colour, all vertices at its middle. */
-  kind: 'plot' | 'swatch';
+  /**
+   * `plot`: true shape; `swatch`: one colour, all vertices at its middle; `strip` and `cell`: the whole texture, until it is the same
+   * again, for a strip side by side over the sheet's width.
+   */
+  kind: 'plot' | 'swatch' | 'strip' | 'cell';
   islands: Island[];
   /** Triangles to be placed, six numbers each, in layout coordinates. Empty for a swatch. */
   shape: Float64Array;
@@ -144,6 +147,7 @@ function placesOfMaterial(
   }
   const size = referenceSize(material, sizes);
   const sets = uvSetsUsed(material.look);
+  if (material.form !== 'islands') return [wholeTexture(material, index, parts, use, size, sets)];
   const strict = sets.length > 1 || parts.some(({ part }) => part.colors);
   const islands: RawIsland[] = [];
   for (const { model, part } of parts) islands.push(...partIslands(model, part, use, size, sets, strict));
@@ -184,6 +188,44 @@ function placesOfMaterial(
     return plot;
   });
 }
+
+/** Texels along each axis until a texture is the same again. */
+export function periodSize(use: TextureUse, [w, h]: [number, number]): [number, number] {
+  return [use.wrapS === Wrap.mirror ? 2 * w : w, use.wrapT === Wrap.mirror ? 2 * h : h];
+}
+
+/** One place for a whole texture, and all islands on it, moved by whole repeats. */
+function wholeTexture(
+  material: RoutedMaterial,
+  index: number,
+  parts: { model: number; part: Part }[],
+  use: TextureUse,
+  size: [number, number],
+  sets: number[],
+): UnweightedPlot {
+  const islands = parts.flatMap(({ model, part }) => partIslands(model, part, use, size, sets, false));
+  const [w, h] = periodSize(use, size);
+  const texels = islands.reduce((n, i) => n + i.area, 0);
+  const world = islands.reduce((n, i) => n + i.world, 0);
+  return {
+    material: index,
+    kind: material.form === 'strip' ? 'strip' : 'cell',
+    islands: islands.map(({ model, part, triangles, shiftX, shiftY }) => ({ model, part, triangles, shiftX, shiftY })),
+    shape: rectangle(w, h),
+    shapeIsland: new Uint32Array(0),
+    shapeTriangle: new Uint32Array(0),
+    originX: 0,
+    originY: 0,
+    mayTurn: false,
+    shown: [{ key: `whole ${w} ${h}`, area: w * h }],
+    texelArea: w * h,
+    // What one copy of the texture covers on the surface, in the mean.
+    worldArea: texels > 0 ? (world * w * h) / texels : 0,
+  };
+}
+
+/** Two triangles. */
+export const rectangle = (w: number, h: number): Float64Array => Float64Array.of(0, 0, w, 0, w, h, 0, 0, w, h, 0, h);
 
 const islandKey = (i: RawIsland): string => `${i.triangles.length} ${i.hash}`;
 

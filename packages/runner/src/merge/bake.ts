@@ -1,7 +1,7 @@
 import { emptyMaps, type SheetNeeds, sheetNeeds } from '@wembrel/core/bake/sheet-maps';
 import type { TargetPart } from '@wembrel/core/bake/target';
 import type { TransferInput } from '@wembrel/core/bake/transfer';
-import { binTriangles, type SheetMaps } from '@wembrel/core/bake/transfer';
+import { BEYOND, binTriangles, type SheetMaps } from '@wembrel/core/bake/transfer';
 import { bakeTriangles } from '@wembrel/core/bake/triangles';
 import { channelEncoding } from '@wembrel/core/compare/scene';
 import type { Routing } from '@wembrel/core/plan/route';
@@ -57,7 +57,15 @@ export async function bakeSheet(
     pool.checkpoint();
     const material = routing.materials[own[k]];
     const plots = sheet.plots.filter((p) => p.material === own[k]);
-    const triangles = bakeTriangles(job.models, material, plots, job.targets, (i) => images.size(i), job.pxScale);
+    const triangles = bakeTriangles(
+      job.models,
+      material,
+      plots,
+      job.targets,
+      (i) => images.size(i),
+      job.pxScale,
+      sheet.margin,
+    );
     const textures: TransferInput['textures'] = {};
     await Promise.all(
       IMAGE_CHANNELS.map(async (channel) => {
@@ -91,7 +99,7 @@ export async function bakeSheet(
   }
   pool.checkpoint();
   let covered = 0;
-  for (const o of maps.owner) if (o !== 0) covered++;
+  for (const o of maps.owner) if (o !== 0 && o < BEYOND) covered++;
   await pool.run('pad', { maps, padding: Math.round(job.padding * job.pxScale) });
   return { maps, needs, coverage: covered / (width * height) };
 }

@@ -21,6 +21,7 @@ import { Delivery } from '../write/delivery.ts';
 import { validateGltf } from '../write/validate.ts';
 import type { BakedSheet } from './bake.ts';
 import { captureOriginal, compareModels, PICTURE, PROOF_PICTURE, type WorstPictures } from './compare.ts';
+import type { Cut } from './cut.ts';
 import { type BakeRequest, bakePrepared, paddingOf, prepare } from './prepare.ts';
 import { jsonFile, TextureFiles, writeModel } from './write-models.ts';
 
@@ -53,6 +54,8 @@ export interface MergeReport {
   keptApart: Manifest['keptApart'];
   /** What was mended on the way. */
   repaired: Repaired;
+  /** What was cut at the repeats of its texture. */
+  cut: Cut;
   density: Density | null;
   fidelity: Fidelity;
   seconds: Record<string, number>;
@@ -134,7 +137,7 @@ export async function merge(request: MergeRequest, pool: Pool): Promise<MergeRes
   const prepared = await prepare(request, pool, lap, (found) => {
     original = captureOriginal(found, picture);
   });
-  const { read, originals, repaired, models, images, routing, layout, targets } = prepared;
+  const { read, originals, repaired, cut, models, images, routing, layout, targets } = prepared;
   const { errors } = read.report;
   const padding = (s: number) => paddingOf(decisions, layout.sheets[s].margin);
   // A sheet that nothing goes to is neither baked nor written.
@@ -246,6 +249,7 @@ export async function merge(request: MergeRequest, pool: Pool): Promise<MergeRes
       })),
       keptApart: manifest.keptApart,
       repaired,
+      cut,
       density: density && {
         mean: round(density.mean),
         median: round(density.median),
@@ -302,6 +306,7 @@ export async function writeSheet(
     emissiveStrength: maps.emissiveStrength,
     occlusion,
     factors: { roughness: 1, metallic: 1 },
+    wraps: decision.kind === 'trim',
   };
   if (decision.maps.orm === 'off') out.factors = meanFactors(maps);
   else out.maps.orm = await put('orm', maps.orm, 3);

@@ -13,6 +13,7 @@ import type { InputFile } from '../read/collect.ts';
 import { type Repaired, repairModels } from '../repair.ts';
 import { type ReadFiles, surveyFiles } from '../survey.ts';
 import { type BakedSheet, bakeSheet } from './bake.ts';
+import { type Cut, cutModels } from './cut.ts';
 
 /** What a bake needs to know, of all sheets or of one. */
 export interface BakeRequest {
@@ -37,6 +38,7 @@ export interface Prepared {
   /** As they were read, before anything was mended. */
   originals: Model[];
   repaired: Repaired;
+  cut: Cut;
   models: Model[];
   images: Images;
   routing: Routing;
@@ -74,6 +76,7 @@ export async function prepare(
   const originals = read.models.map((m) => m.model);
   onRead?.(originals);
   const repaired = await repairModels(read, decisions.repairs, pool);
+  const cut = cutModels(read, decisions, pool);
   const models = read.models.map((m) => m.model);
   const { images } = read;
   lap('read');
@@ -102,7 +105,7 @@ export async function prepare(
   const targets = targetParts(models, routing, layout, sizes);
   const byPart = new Map(targets.map((t) => [`${t.model}:${t.part}`, t]));
   lap('layout');
-  return { read, originals, repaired, models, images, routing, layout, targets, byPart };
+  return { read, originals, repaired, cut, models, images, routing, layout, targets, byPart };
 }
 
 /** Bakes one sheet of what was prepared. */

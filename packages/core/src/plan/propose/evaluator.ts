@@ -3,7 +3,7 @@ import { type Assignment, assign, refusal } from '../assign.ts';
 import type { Budget } from '../budget.ts';
 import {
   assignable,
-  baysOf,
+  bayGroups,
   type PictureSizes,
   type PlanSlot,
   type PredictDecisions,
@@ -12,7 +12,7 @@ import {
   usefulShare,
 } from '../predict.ts';
 import { DrawCallCounter } from '../predict-calls.ts';
-import { type Bay, estimateScale } from '../predict-scale.ts';
+import { estimateSheet } from '../predict-scale.ts';
 import { sharpnessOf, sizeAt } from '../sharpness.ts';
 import { type SheetDecision, sheetSides } from '../sheets.ts';
 import { type PlanLine, type Score, type SlotShare, scoreOf, wantedSharpness } from './score.ts';
@@ -30,6 +30,8 @@ export interface Unit {
 
 interface SheetCost {
   scale: number;
+  /** px per texel of slots whose bays have sizes of their own. */
+  sizes: ReadonlyMap<PlanSlot, number>;
   bytes: number;
   largest: number;
 }
@@ -124,7 +126,8 @@ export class Evaluator {
         if (!density) continue;
         const weight = this.d.weights[name] ?? 1;
         shares.push({
-          sharpness: sizeAt(sharpnessOf('detail', weight, this.useful[i]), costs[s].scale),
+          sharpness:
+            costs[s].sizes.get(this.slots[i]) ?? sizeAt(sharpnessOf('detail', weight, this.useful[i]), costs[s].scale),
           wanted: wantedSharpness(density.p5, this.useful[i], this.budget.density),
           weight,
         });
@@ -165,9 +168,11 @@ export class Evaluator {
     if (known) return known;
     const own = members.map((i) => this.slots[i]);
     const maps = sheetMaps(sheet, own);
-    const bays: Bay[] = baysOf(own, this.d, this.sizes);
-    const cost = {
-      scale: estimateScale(bays, sheet).scale,
+    const groups = bayGroups(own, sheet.kind, this.d, this.sizes);
+    const estimate = estimateSheet(groups, sheet);
+    const cost: SheetCost = {
+      scale: estimate.scale,
+      sizes: new Map(estimate.sizes?.flatMap((size, g) => groups[g].slots.map((s) => [s, size] as const))),
       bytes: maps.reduce((n, m) => n + textureBytes(m.width, m.height)[this.budget.format], 0),
       largest: maps.reduce((n, m) => Math.max(n, m.width, m.height), 0),
     };

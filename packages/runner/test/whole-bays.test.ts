@@ -1,0 +1,153 @@
+import { readFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { parseGlb } from '@wembrel/core/formats/gltf/glb';
+import { MergeDecisions } from '@wembrel/core/plan/decisions';
+import { buildFurniture } from '@wembrel/demo/furniture';
+import { buildWalls } from '@wembrel/demo/pieces';
+import { buildPlatform } from '@wembrel/demo/platform';
+import { buildRails } from '@wembrel/demo/rails';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { merge } from '../src/merge/merge.ts';
+import { packBasis, planBasis, predictBasis } from '../src/plan.ts';
+import { Pool } from '../src/pool/pool.ts';
+import { collectModels } from '../src/read/collect.ts';
+import { folder, put, WORKER } from './here.ts';
+
+let pool: Pool;
+beforeAll(() => {
+  pool = new Pool(WORKER, 2);
+});
+afterAll(() => pool.close());
+
+const sheet = (more: object = {}) => ({ id: '1', name: 'halt', size: 1024, margin: 12, ...more });
+const decide = (more: object) => MergeDecisions.parse({ sheets: [sheet()], effort: 1, ...more });
+
+async function both(files: Record<string, Uint8Array>, decisions: MergeDecisions, picture = 512) {
+  const inputs = (await collectModels([await put(files)])).files;
+  const basis = await planBasis(inputs, decisions, pool);
+  const estimated = predictBasis(basis, decisions);
+  const predicted = predictBasis(basis, decisions, await packBasis(basis, decisions, pool));
+  const out = folder();
+  const result = await merge({ files: inputs, out, decisions, picture }, pool);
+  const { report } = result;
+  expect(predicted.drawCalls).toBe(report.after.drawCalls);
+  expect(predicted.slots).toBe(report.after.slots);
+  expect(predicted.bytes).toEqual(report.after.distinctTextureBytes);
+  expect(predicted.triangles).toBe(report.after.triangles);
+  expect(Math.abs((predicted.lowestDensity as number) / (report.density?.p5 as number) - 1)).toBeLessThan(0.05);
+  for (const [i, s] of predicted.sheets.filter((x) => x.slots > 0).entries()) {
+    expect(s.scale).toBeCloseTo(report.sheets[i].scale, 5);
+    expect(Math.abs(s.coverage / report.sheets[i].coverage - 1)).toBeLessThan(0.05);
+  }
+  return { ...result, out, estimated, predicted };
+}
+
+type Json = { materials: { name: string; pbrMetallicRoughness: { baseColorTexture: { index: number } } }[] } & {
+  textures: { sampler: number }[];
+  samplers: { wrapS?: number; wrapT?: number }[];
+};
+
+describe('a tiling wall', () => {
+  test('cut at its repeats it keeps its sharpness on an atlas and looks as before: worst view at least 45 dB', async () => {
+    // As small as the walls are in the worst view, mip 3 is drawn, which this margin protects.
+    const d = decide({ sheets: [sheet({ margin: 24 })], cutRepeats: ['TiledBrick'] });
+    const { report, manifest, predicted } = await both({ 'walls.glb': buildWalls() }, d, 1024);
+    expect(report.fidelity.psnr).toBeGreaterThanOrEqual(45);
+    expect(report.cut).toEqual({ slots: 1, triangles: report.after.triangles - report.before.triangles });
+    expect(report.cut.triangles).toBeGreaterThan(100);
+    expect(predicted.flows[0].sharpness).toBe(1);
+    expect(manifest.sheets[0].bays).toMatchObject([{ form: 'cell', px: [16, 16, 512, 512] }]);
+  });
+
+  test('kept apart or on a palette nothing is cut; with more than 4 repeats and no way chosen it stays apart', async () => {
+    const { report } = await both(
+      { 'walls.glb': buildWalls(), 'stop.glb': buildFurniture(0.25) },
+      decide({ routes: { TiledBrick: 'apart' }, cutRepeats: ['TiledBrick'] }),
+      64,
+    );
+    expect(report.cut).toEqual({ slots: 0, triangles: 0 });
+    expect(report.keptApart.find((k) => k.slot === 'TiledBrick')?.code).toBe('named');
+  });
+});
+
+describe('a trim sheet', () => {
+  const rails = () => ({ 'rails.glb': buildRails() });
+  const routes = { HandrailSteel: '1', KerbStone: '1', BattenWood: '1' };
+  const d = decide({ sheets: [sheet({ kind: 'trim', size: 512, margin: 24 })], routes, join: true });
+
+  test('holds strips over its whole width, which go on repeating: one draw call, looks as before', async () => {
+    const { report, manifest, out, estimated, predicted } = await both(rails(), d, 1024);
+    expect(report.after.drawCalls).toBe(1);
+    expect(report.fidelity.psnr).toBeGreaterThanOrEqual(40);
+    // Strips follow from sizes: the estimate is what packing finds.
+    expect(estimated.sheets[0].scale).toBe(predicted.sheets[0].scale);
+    expect(manifest.sheets[0]).toMatchObject({ kind: 'trim' });
+    const bays = manifest.sheets[0].bays;
+    expect(bays.map((b) => [b.form, b.px[0], b.px[2], b.px[3]])).toEqual([
+      ['strip', 0, 512, 64],
+      ['strip', 0, 512, 128],
+      ['strip', 0, 512, 64],
+    ]);
+    const { json } = parseGlb('x', await readFile(join(out, 'rails.glb')));
+    const { materials, textures, samplers } = json as unknown as Json;
+    const sampler = samplers[textures[materials[0].pbrMetallicRoughness.baseColorTexture.index].sampler];
+    expect([sampler.wrapS ?? 10497, sampler.wrapT]).toEqual([10497, 33071]);
+  });
+
+  test('on a sheet too low for it the strips take more repeats and fewer texels; where even that is too much, it says so', async () => {
+    const low = decide({ sheets: [sheet({ kind: 'trim', size: 512, height: 256 })], routes });
+    const { report, predicted } = await both(rails(), low, 64);
+    expect(report.sheets[0].scale).toBeLessThan(1);
+    // 256 texels, a whole number of times over 512 px.
+    for (const f of predicted.flows) expect((2 / f.sharpness) % 1).toBeCloseTo(0, 9);
+    await expect(
+      both(rails(), decide({ sheets: [sheet({ kind: 'trim', size: 512, height: 64, margin: 64 })], routes }), 64),
+    ).rejects.toThrow(/3 strips do not fit on the 512 × 64 px sheet "halt"/);
+  });
+
+  test('what repeats up and down does not go on it', async () => {
+    const { report } = await both(
+      { ...rails(), 'walls.glb': buildWalls() },
+      decide({ sheets: [sheet({ kind: 'trim', size: 512 })], routes: { ...routes, TiledBrick: '1' } }),
+      64,
+    );
+    expect(report.keptApart).toMatchObject([{ slot: 'TiledBrick', code: 'kind' }]);
+  });
+});
+
+describe('a tile sheet', () => {
+  const routes = { PavingSlab: '1', PavingCracked: '1', PavingEdge: '1', PlatformSetts: '1' };
+  const tile = (more: object) => decide({ sheets: [sheet({ kind: 'tile', cell: 256, ...more })], routes, join: true });
+
+  test('gives every texture a cell of the grid, inside its gutter; faces keep their whole squares', async () => {
+    const { report, manifest } = await both({ 'platform.glb': buildPlatform() }, tile({}), 1024);
+    expect(report.after.drawCalls).toBe(1);
+    expect(report.fidelity.psnr).toBeGreaterThanOrEqual(30);
+    expect(manifest.sheets[0].bays.map((b) => [b.form, ...b.px, b.islands])).toEqual([
+      ['cell', 8, 8, 240, 240, 74],
+      ['cell', 264, 8, 240, 240, 6],
+      ['cell', 520, 8, 240, 240, 20],
+      ['cell', 776, 8, 240, 240, 20],
+    ]);
+  });
+
+  test('reserves keep their cells; a texture that repeats over a face has to be cut first', async () => {
+    const reserve = { id: 'r', x: 256, y: 0, width: 20, height: 20 };
+    const d = tile({ reserves: [reserve] });
+    const { manifest } = await both({ 'platform.glb': buildPlatform() }, d, 64);
+    expect(manifest.sheets[0].bays.map((b) => b.px[0])).toEqual([8, 520, 776, 8]);
+    const walls = { ...d, routes: { ...routes, TiledBrick: '1' } };
+    const files = { 'platform.glb': buildPlatform(), 'walls.glb': buildWalls() };
+    const { report } = await both(files, walls, 64);
+    expect(report.keptApart).toMatchObject([{ slot: 'TiledBrick', code: 'kind' }]);
+    const cut = await both(files, { ...walls, cutRepeats: ['TiledBrick'] }, 64);
+    expect(cut.report.keptApart).toEqual([]);
+    expect(cut.manifest.sheets[0].bays).toHaveLength(5);
+  });
+
+  test('more textures than cells: it says so', async () => {
+    await expect(both({ 'platform.glb': buildPlatform() }, tile({ size: 256 }), 64)).rejects.toThrow(
+      /4 cells of 256 px do not fit/,
+    );
+  });
+});
