@@ -111,15 +111,17 @@ test('a slot of one flat colour takes a swatch, however many faces use it', () =
   expect([plot.kind, plot.islands.length, rest.length]).toEqual(['swatch', 2, 0]);
 });
 
+const SHEETS = decide().sheets;
+
 test('even density gives every island the same px/m', () => {
   const big = { ...quad(0, 0, 2, 2, 0.1, 0.1, 0.2, 0.2), slot: 'a' };
   const small = { ...quad(5, 0, 1, 1, 0.5, 0.5, 0.2, 0.2), slot: 'a' };
   const result = plots([big, small]);
-  const [even] = scaleFactors([result], 'even');
+  const [even] = scaleFactors([result], 'even', SHEETS);
   const density = result.map((p, i) => (p.texelArea * even[i].factor ** 2) / p.worldArea);
   expect(density[0]).toBeCloseTo(density[1], 6);
   expect(Math.min(...even.map((e) => e.factor))).toBe(1);
-  expect(scaleFactors([result], 'relative')).toEqual([[1, 1].map((factor) => ({ factor, most: 1 }))]);
+  expect(scaleFactors([result], 'relative', SHEETS)).toEqual([[1, 1].map((factor) => ({ factor, most: 1 }))]);
 });
 
 test('a placed plot is a turned, scaled copy: never mirrored, and borders stay on texels at full sharpness', () => {

@@ -21,6 +21,7 @@ const slot = (more: Partial<AssignableSlot> = {}): AssignableSlot => ({
   flat: false,
   repeats: 1,
   alphaMode: 'OPAQUE',
+  uncut: 'it does not repeat',
   classKey: '["OPAQUE",0,false,false]',
   obstacle: null,
   unfit: { palette: 'it has pictures' },

@@ -16,6 +16,7 @@ const files = (more: Partial<SheetFiles['maps']> = {}): SheetFiles => ({
   emissiveStrength: 1,
   occlusion: false,
   factors: { roughness: 1, metallic: 1 },
+  wraps: false,
 });
 
 async function merged(slots: SlotSpec[], parts: PartSpec[], sheet = files()) {

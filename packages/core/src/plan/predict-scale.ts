@@ -28,6 +28,15 @@ export interface SheetEstimate {
   coverage: number;
   /** px per texel of each group, where they do not follow from the common scale. */
   sizes?: number[];
+  /** Where each group's bay lies, px, where that follows from sizes. */
+  places?: BayPlace[];
+}
+
+export interface BayPlace {
+  x: number;
+  y: number;
+  width: number;
+  height: number;
 }
 
 /** What a sheet will be like; exact for strips and cells, an estimate for islands. A sheet on which they do not fit has scale 0. */
@@ -50,13 +59,17 @@ export function estimateSheet(
     const found = layStrips(list, sheet);
     if (!found) return no;
     const sizes = found.strips.map((s) => s.scale);
-    return { scale: found.common, coverage: found.strips.reduce((n, s) => n + s.height, 0) / h, sizes };
+    const places = found.strips.map(({ y, height }): BayPlace => ({ x: 0, y, width: w, height }));
+    return { scale: found.common, coverage: places.reduce((n, p) => n + p.height, 0) / h, sizes, places };
   }
   const cells = layCells(list, sheet);
   if (!cells) return no;
   const sizes = cells.map((c) => c.scale);
-  const covered = list.reduce((n, t, i) => n + t.width * t.height * sizes[i] ** 2, 0);
-  return { scale: Math.min(1, ...sizes), coverage: covered / (w * h), sizes };
+  const places = cells.map(
+    ({ x, y, scale }, i): BayPlace => ({ x, y, width: list[i].width * scale, height: list[i].height * scale }),
+  );
+  const covered = places.reduce((n, p) => n + p.width * p.height, 0);
+  return { scale: Math.min(1, ...sizes), coverage: covered / (w * h), sizes, places };
 }
 
 /** The common scale at which the bays with half a margin around each fill the usable share of a sheet, and what they cover. */

@@ -13,7 +13,7 @@ import {
 } from './assign.ts';
 import type { MergeDecisions, Plan } from './decisions.ts';
 import { DrawCallCounter } from './predict-calls.ts';
-import { estimateEvenDensity, estimateSheet } from './predict-scale.ts';
+import { type BayPlace, estimateEvenDensity, estimateSheet } from './predict-scale.ts';
 import { type Sharpness, sharpnessOf, sizeAt, usefulShareOf } from './sharpness.ts';
 import { mapSides, SHEET_MAPS, type SheetDecision, type SheetMap, sheetSides } from './sheets.ts';
 import { hasWholeBays } from './whole-bays.ts';
@@ -67,6 +67,8 @@ export interface PredictedSheet {
   scale: number;
   slots: number;
   bays: number;
+  /** Where strips and cells lie, px. */
+  places: BayPlace[];
   /** Which maps it will have, with their sizes. */
   maps: { map: SheetMap; width: number; height: number }[];
   bytes: TextureBytes;
@@ -220,6 +222,7 @@ export function predict(
       scale,
       slots: own.length,
       bays: groups.reduce((n, g) => n + Math.max(1, g.areas.length), 0),
+      places: estimate.places ?? [],
       maps,
       bytes,
     };

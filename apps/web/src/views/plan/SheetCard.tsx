@@ -13,6 +13,14 @@ import css from './SheetList.module.css';
 
 const SIZES = [64, 128, 256, 512, 1024, 2048, 4096, 8192];
 
+/** What each kind holds, in a sentence. */
+const KINDS: Record<SheetDecision['kind'], string> = {
+  atlas: 'Every island has a place of its own.',
+  trim: 'Strips over the whole width, which go on repeating along it. Slots are sent to it by hand, by a rule or as a way for a tiling one.',
+  tile: 'A grid of cells, a whole texture in each, for faces that take whole squares. Slots are sent to it by hand or by a rule.',
+  palette: 'Slots of one colour, each as a swatch.',
+};
+
 const MAPS: { map: SheetMap; title: string; off: boolean }[] = [
   { map: 'baseColor', title: 'base colour', off: false },
   { map: 'orm', title: 'AO, roughness, metallic', off: true },
@@ -68,10 +76,22 @@ export function SheetCard({
             {
               width: Math.max(34, width * scale),
               height: Math.max(34, height * scale),
-              '--fill': percent(figures.coverage, 1).replace(' ', ''),
+              '--fill': percent(figures.places.length > 0 ? 0 : figures.coverage, 1).replace(' ', ''),
             } as CSSProperties
           }
         >
+          {figures.places.map((p) => (
+            <span
+              key={`${p.x} ${p.y}`}
+              className={css.bay}
+              style={{
+                left: percent(p.x / width, 2).replace(' ', ''),
+                top: percent(p.y / height, 2).replace(' ', ''),
+                width: percent(p.width / width, 2).replace(' ', ''),
+                height: percent(p.height / height, 2).replace(' ', ''),
+              }}
+            />
+          ))}
           {sheet.reserves.map((r) => (
             <span
               key={r.id}
@@ -233,7 +253,7 @@ function More({
   return (
     <div className={css.more}>
       <div className={css.row}>
-        <label title="A palette holds slots of one colour, each as a swatch.">
+        <label title={KINDS[sheet.kind]}>
           Kind{' '}
           <select
             value={sheet.kind}
@@ -241,6 +261,8 @@ function More({
             onChange={(e) => set(`${sheet.name}: ${e.target.value}`, { kind: e.target.value as SheetDecision['kind'] })}
           >
             <option value="atlas">atlas</option>
+            <option value="trim">trim sheet</option>
+            <option value="tile">tile sheet</option>
             <option value="palette">palette</option>
           </select>
         </label>
@@ -262,6 +284,22 @@ function More({
             ))}
           </select>
         </label>
+        {sheet.kind === 'tile' && (
+          <label title="Side of a cell with its gutters.">
+            Cells{' '}
+            <select
+              value={sheet.cell}
+              aria-label={`Cells of ${sheet.name}`}
+              onChange={(e) => set(`Cells of ${e.target.value} px`, { cell: Number(e.target.value) })}
+            >
+              {[16, 32, 64, 128, 256, 512, 1024, 2048].map((s) => (
+                <option key={s} value={s}>
+                  {s} px
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
         {sheet.kind === 'palette' && (
           <label>
             Swatches{' '}

@@ -1,13 +1,13 @@
 import { openSurfaces } from '@wembrel/core/plan/planned';
-import { useEffect, useMemo, useState } from 'react';
+import { useEffect, useState } from 'react';
 import type { MergeDecisions, SurveyView } from '../../contract/project.ts';
 import { Button } from '../../ui/Button.tsx';
-import { bytes, count, percent } from '../../ui/format.ts';
-import { type Forecast, forecastOf } from '../workbench/prediction.ts';
+import { count, percent } from '../../ui/format.ts';
+import type { Forecast } from '../workbench/prediction.ts';
 import type { ViewProps } from '../workbench/Workbench.tsx';
 import { firstPlanned, slotTitle } from './list-rows.ts';
-import { withRoutes } from './routes.ts';
 import css from './SlotCard.module.css';
+import { Ways } from './Ways.tsx';
 
 /** What is selected: importance, what it gets of its sharpness, and the ways that a tiling slot can go, each with its price. */
 export function SlotCard({
@@ -54,15 +54,7 @@ export function SlotCard({
         </p>
       )}
       {selected.length === 1 && !planned && s.repeats > 1.001 && !s.obstacle && (
-        <Ways
-          survey={survey}
-          decisions={decisions}
-          name={s.name}
-          repeats={s.repeats}
-          edit={edit}
-          slot={first}
-          now={forecast.flows}
-        />
+        <Ways survey={survey} decisions={decisions} slot={first} now={forecast} edit={edit} />
       )}
     </section>
   );
@@ -97,85 +89,5 @@ function Weight({ names, decisions, edit }: { names: string[]; decisions: MergeD
         onKeyDown={(e) => e.key === 'Enter' && set()}
       />
     </label>
-  );
-}
-
-/** Ways for a tiling surface, each with what the whole plan would cost then. */
-function Ways({
-  survey,
-  decisions,
-  name,
-  repeats,
-  slot,
-  now,
-  edit,
-}: {
-  survey: SurveyView | null;
-  decisions: MergeDecisions;
-  name: string;
-  repeats: number;
-  slot: number;
-  /** The flows of the plan as it is. */
-  now: Forecast['flows'];
-  edit: ViewProps['edit'];
-}) {
-  const { format } = decisions.budget;
-  const without = (d: MergeDecisions) => ({ ...d, bakeRepeats: d.bakeRepeats.filter((n) => n !== name) });
-  const ways: { key: string; title: string; about: string; apply: (d: MergeDecisions) => MergeDecisions }[] = [
-    {
-      key: 'apart',
-      title: 'Keep it apart',
-      about: 'stays sharp and tiling; a draw call and its textures of its own',
-      apply: (d: MergeDecisions) => withRoutes(without(d), [name], 'apart'),
-    },
-    {
-      key: 'bake',
-      title: 'Bake the repeats in',
-      about: `${repeats.toFixed(1)} repeats side by side: room for each, or softer`,
-      apply: (d: MergeDecisions) => {
-        const routes = { ...d.routes };
-        if (routes[name] === 'apart') delete routes[name];
-        return { ...d, routes, bakeRepeats: [...new Set([...d.bakeRepeats, name])] };
-      },
-    },
-  ];
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the ways follow from the decisions and the slot's name
-  const prices = useMemo(() => ways.map((w) => forecastOf(survey, w.apply(decisions))), [survey, decisions, name]);
-  return (
-    <table className={css.ways}>
-      <thead>
-        <tr>
-          <th scope="col">Its texture repeats</th>
-          <th scope="col">draw calls</th>
-          <th scope="col">memory</th>
-          <th scope="col">density</th>
-          <td />
-        </tr>
-      </thead>
-      <tbody>
-        {ways.map((w, i) => {
-          const f = prices[i];
-          const flow = f.flows[slot];
-          const here = f.flows.every((x, k) => x.sheet === now[k].sheet);
-          return (
-            <tr key={w.key}>
-              <th scope="row" title={w.about}>
-                {w.title}
-              </th>
-              <td>{count(f.drawCalls)}</td>
-              <td>{bytes(f.bytes[format])}</td>
-              <td>{flow.density ? `${count(flow.density.median)} px/m` : '–'}</td>
-              <td>
-                {here ? (
-                  <em>as it is</em>
-                ) : (
-                  <Button onClick={() => edit(`${w.title}: ${name}`, w.apply)}>Take this way</Button>
-                )}
-              </td>
-            </tr>
-          );
-        })}
-      </tbody>
-    </table>
   );
 }

@@ -39,17 +39,22 @@ export function withSheet(d: MergeDecisions, id: string, part: Partial<SheetDeci
   };
 }
 
+/** The least number that no sheet has as its id. */
+export function nextSheetId(d: Pick<MergeDecisions, 'sheets'>): string {
+  const ids = new Set(d.sheets.map((s) => s.id));
+  let id = 1;
+  while (ids.has(String(id))) id++;
+  return String(id);
+}
+
 /** One more sheet like the last one, under a name and an id that are free. */
 export function withNewSheet(d: MergeDecisions): MergeDecisions {
   const last = d.sheets[d.sheets.length - 1];
-  const ids = new Set(d.sheets.map((s) => s.id));
   const names = new Set(d.sheets.map((s) => s.name.toLowerCase()));
-  let id = 1;
-  while (ids.has(String(id))) id++;
   const base = last.name.replace(/_\d+$/, '').slice(0, 56);
   let n = 2;
   while (names.has(`${base}_${n}`.toLowerCase())) n++;
-  return { ...d, sheets: [...d.sheets, { ...last, id: String(id), name: `${base}_${n}`, reserves: [] }] };
+  return { ...d, sheets: [...d.sheets, { ...last, id: nextSheetId(d), name: `${base}_${n}`, reserves: [] }] };
 }
 
 /** Without a sheet; what was routed to it is spread over the others, rules that led there are gone. */

@@ -1,0 +1,143 @@
+import type { Flow, PlanSlot } from '@wembrel/core/plan/predict';
+import { plainSheet } from '@wembrel/core/plan/sheets';
+import { useMemo } from 'react';
+import type { MergeDecisions, SurveyView } from '../../contract/project.ts';
+import { Button } from '../../ui/Button.tsx';
+import { bytes, count } from '../../ui/format.ts';
+import { type Forecast, forecastOf } from '../workbench/prediction.ts';
+import type { ViewProps } from '../workbench/Workbench.tsx';
+import { nextSheetId, withRoutes } from './routes.ts';
+import css from './SlotCard.module.css';
+
+/** One way that a slot can go. */
+interface Way {
+  key: string;
+  title: string;
+  about: string;
+  apply: (d: MergeDecisions) => MergeDecisions;
+  /** The plan is like that already. */
+  here: (d: MergeDecisions, flow: Flow) => boolean;
+}
+
+const without = (list: readonly string[], name: string) => list.filter((n) => n !== name);
+
+/** Decisions in which nothing is said of how a slot's repeats are treated. */
+function undecided(d: MergeDecisions, name: string): MergeDecisions {
+  const routes = { ...d.routes };
+  const kind = d.sheets.find((s) => s.id === routes[name])?.kind;
+  if (routes[name] === 'apart' || kind === 'trim') delete routes[name];
+  return { ...d, routes, bakeRepeats: without(d.bakeRepeats, name), cutRepeats: without(d.cutRepeats, name) };
+}
+
+const kindOf = (d: MergeDecisions, flow: Flow) => (flow.sheet < 0 ? null : d.sheets[flow.sheet].kind);
+
+/** Ways for a slot whose texture repeats. */
+export function waysOf(s: PlanSlot): Way[] {
+  const { name } = s;
+  const ways: Way[] = [
+    {
+      key: 'apart',
+      title: 'Keep it apart',
+      about: 'stays sharp and tiling; a draw call and its textures of its own',
+      apply: (d) => withRoutes(undecided(d, name), [name], 'apart'),
+      here: (_, flow) => flow.sheet < 0,
+    },
+  ];
+  if (s.uncut === null && s.cut)
+    ways.push({
+      key: 'cut',
+      title: 'Cut at the repeats',
+      about: 'its faces are cut where the texture begins anew and share one copy of it: more triangles, full sharpness',
+      apply: (d) => ({ ...undecided(d, name), cutRepeats: [...without(d.cutRepeats, name), name] }),
+      here: (d, flow) => flow.sheet >= 0 && kindOf(d, flow) !== 'trim' && d.cutRepeats.includes(name),
+    });
+  if (!s.unfit.trim)
+    ways.push({
+      key: 'strip',
+      title: 'Put it on a strip',
+      about: 'it repeats one way only: a strip of a trim sheet goes on repeating, at no triangle more',
+      apply: (d) => {
+        const next = undecided(d, name);
+        const trim = next.sheets.find((x) => x.kind === 'trim');
+        if (trim) return withRoutes(next, [name], trim.id);
+        const made = { ...plainSheet(nextSheetId(next), freeName(next, 'trim'), 1024, 12), kind: 'trim' as const };
+        return withRoutes({ ...next, sheets: [...next.sheets, made] }, [name], made.id);
+      },
+      here: (d, flow) => kindOf(d, flow) === 'trim',
+    });
+  ways.push({
+    key: 'bake',
+    title: 'Bake the repeats in',
+    about: `${s.repeats.toFixed(1)} repeats side by side: room for each, or softer`,
+    apply: (d) => ({ ...undecided(d, name), bakeRepeats: [...without(d.bakeRepeats, name), name] }),
+    here: (d, flow) => kindOf(d, flow) === 'atlas' && !d.cutRepeats.includes(name),
+  });
+  return ways;
+}
+
+function freeName(d: MergeDecisions, name: string): string {
+  const taken = new Set(d.sheets.map((s) => s.name.toLowerCase()));
+  if (!taken.has(name)) return name;
+  for (let i = 2; ; i++) if (!taken.has(`${name}_${i}`)) return `${name}_${i}`;
+}
+
+/** Ways for a tiling slot, each with what the whole plan would cost then. */
+export function Ways({
+  survey,
+  decisions,
+  slot,
+  now,
+  edit,
+}: {
+  survey: SurveyView | null;
+  decisions: MergeDecisions;
+  slot: number;
+  now: Forecast;
+  edit: ViewProps['edit'];
+}) {
+  const { format } = decisions.budget;
+  const s = now.planSlots[slot];
+  const ways = useMemo(() => waysOf(s), [s]);
+  const prices = useMemo(
+    () => ways.map((w) => (w.here(decisions, now.flows[slot]) ? now : forecastOf(survey, w.apply(decisions)))),
+    [ways, survey, decisions, now, slot],
+  );
+  return (
+    <table className={css.ways}>
+      <thead>
+        <tr>
+          <th scope="col">Its texture repeats</th>
+          <th scope="col">draw calls</th>
+          <th scope="col">memory</th>
+          <th scope="col">triangles</th>
+          <th scope="col">density</th>
+          <td />
+        </tr>
+      </thead>
+      <tbody>
+        {ways.map((w, i) => {
+          const f = prices[i];
+          const flow = f.flows[slot];
+          return (
+            <tr key={w.key}>
+              <th scope="row" title={w.about}>
+                {w.title}
+              </th>
+              <td>{count(f.drawCalls)}</td>
+              <td>{bytes(f.bytes[format])}</td>
+              <td>{count(f.triangles)}</td>
+              <td>{flow.density ? `${count(flow.density.median)} px/m` : '–'}</td>
+              <td>
+                {w.here(decisions, now.flows[slot]) ? (
+                  <em>as it is</em>
+                ) : (
+                  <Button onClick={() => edit(`${w.title}: ${s.name}`, w.apply)}>Take this way</Button>
+                )}
+              </td>
+            </tr>
+          );
+        })}
+      </tbody>
+    </table>
+  );
+}
