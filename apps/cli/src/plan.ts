@@ -123,6 +123,9 @@ async function proposed(basis: PlanBasis, decisions: MergeDecisions, pool: Pool,
     ...sheetLines(p.after, p.decisions),
     ...routes.map((r) => `${r.name} → ${sheetName(r.to)}: ${r.why}`),
     ...apartLines(basis.slots, p.after),
+    ...p.reductions.map(
+      (r) => `reduce ${r.name} from ${count(r.from)} to ${count(r.to)} triangles, ${count(r.copies)} ×`,
+    ),
     ...overLines(p.over),
     ...(p.inTheWay
       ? [
@@ -138,6 +141,7 @@ async function proposed(basis: PlanBasis, decisions: MergeDecisions, pool: Pool,
       routes,
       before: predictionDocument(p.before, basis.slots, decisions),
       after: predictionDocument(p.after, basis.slots, p.decisions),
+      reductions: p.reductions,
       overBudget: p.over,
       inTheWay: p.inTheWay,
       kept: p.kept,
@@ -227,6 +231,7 @@ function figures(before: Prediction | null, after: Prediction, d: MergeDecisions
     row('textures', (p) => count(p.textures)),
     row(`texture memory (${format})`, (p) => size(p.bytes[format])),
     row('triangles', (p) => count(p.triangles)),
+    row('GPU vertices', (p) => `≈ ${count(p.gpuVertices)}`),
     row('lowest density', density),
   ]);
 }
@@ -258,6 +263,7 @@ function predictionDocument(p: Prediction, slots: PlanSlot[], d: MergeDecisions)
     textures: p.textures,
     textureBytes: p.bytes,
     triangles: p.triangles,
+    gpuVertices: p.gpuVertices,
     largestTexture: p.largestTexture,
     lowestDensity: p.lowestDensity,
     sheets: d.sheets.map((s, i) => {

@@ -28,6 +28,12 @@ const OPTIONS: Record<string, OptionSpec> = {
     help: 'normals of a slot made anew, hard at UV borders; repeatable',
   },
   opaque: { type: 'string', multiple: true, value: 'SLOT', help: 'draw an alpha-blended slot opaque; repeatable' },
+  reduce: {
+    type: 'string',
+    multiple: true,
+    value: 'MESH=N',
+    help: 'reduce the meshes of that name to N triangles a copy; repeatable',
+  },
   join: { type: 'boolean', help: 'join parts of a model that share a slot' },
   embed: { type: 'boolean', help: 'put the textures inside each GLB' },
   ...READING,
@@ -65,6 +71,7 @@ export async function repair(args: string[]): Promise<number> {
       weldNormals: Boolean(values['weld-normals']),
       harden: (values.harden as string[] | undefined) ?? [],
       opaque: (values.opaque as string[] | undefined) ?? [],
+      reduce: reductionsFrom(values),
       ...(await foundRepairs(values, files, textures, reading, pool)),
     };
     const decisions = MergeDecisions.parse({
@@ -112,6 +119,19 @@ export async function repair(args: string[]): Promise<number> {
     await pool.close();
     await close();
   }
+}
+
+/** @throws UsageError */
+function reductionsFrom(values: Record<string, unknown>): Repairs['reduce'] {
+  return Object.fromEntries(
+    ((values.reduce as string[] | undefined) ?? []).map((pair) => {
+      const at = pair.lastIndexOf('=');
+      const n = Number(pair.slice(at + 1));
+      if (at < 1 || !Number.isInteger(n) || n < 1)
+        throw new UsageError(`--reduce takes MESH=N with a whole number of triangles, not "${pair}"`);
+      return [pair.slice(0, at), n];
+    }),
+  );
 }
 
 type Collected = Awaited<ReturnType<typeof collectModels>>;

@@ -99,5 +99,5 @@ test('the published schema is that of the code', async () => {
   expect(code).toBe(0);
   const published = await readFile(new URL('../../../docs/plan.schema.json', import.meta.url), 'utf8');
   expect(JSON.parse(out)).toEqual(JSON.parse(published));
-  expect(JSON.parse(out).properties.sheets.items.properties.kind.enum).toEqual(['atlas', 'palette']);
+  expect(JSON.parse(out).properties.sheets.items.properties.kind.enum).toEqual(['atlas', 'trim', 'tile', 'palette']);
 });

@@ -51,8 +51,12 @@ const slotOf = (s: Spec, i: number): PlanSlot => {
     parts: [
       {
         mesh: i,
+        name: `part ${i}`,
+        own: 2,
+        copies: 1,
         drawCalls: 1,
         triangles: 2,
+        gpuVertices: 4,
         joinable: true,
         apart: false,
         semantics: ['NORMAL', 'POSITION'],

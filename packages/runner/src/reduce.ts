@@ -40,7 +40,7 @@ export async function reduceForPreview(
 }
 
 /** Keeps the vertices that the new triangles use. */
-function compact(document: Document, p: Primitive, indices: Uint32Array): void {
+export function compact(document: Document, p: Primitive, indices: Uint32Array): void {
   const count = (p.getAttribute('POSITION') as Accessor).getCount();
   const place = new Int32Array(count).fill(-1);
   const rows: number[] = [];

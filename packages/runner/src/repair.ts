@@ -12,6 +12,7 @@ import { type Model, readModel } from '@wembrel/core/scene/model';
 import type { Images } from './images.ts';
 import type { Pool } from './pool/pool.ts';
 import { forgetImageKey, imageKey } from './read/load.ts';
+import { reduceMeshes } from './reduce-meshes.ts';
 import { type ReadFiles, sideBySide } from './survey.ts';
 
 /** What was mended, counted. */
@@ -25,6 +26,10 @@ export interface Repaired {
   vertices: number;
   hardened: number;
   opaque: number;
+  /** Triangles fewer, of one copy of each mesh that was reduced. */
+  triangles: number;
+  /** Greatest error of what was reduced, m; see `Reduced`. */
+  deviation: number;
 }
 
 /**
@@ -42,6 +47,8 @@ export async function repairModels(read: ReadFiles, repairs: Repairs, pool: Pool
     vertices: 0,
     hardened: 0,
     opaque: 0,
+    triangles: 0,
+    deviation: 0,
   };
   if (isUnrepaired(repairs)) return sum;
   const pictures = new PictureRepairs(read.images, repairs, pool);
@@ -62,6 +69,12 @@ export async function repairModels(read: ReadFiles, repairs: Repairs, pool: Pool
     if (repairs.dropFaces) sum.faces += dropFaces(document);
     if (harden.size > 0) sum.hardened += hardenAtUvBorders(document, harden);
     if (repairs.weldNormals) sum.vertices += weldNormals(document);
+    if (Object.keys(repairs.reduce).length > 0) {
+      // Faces that were left out and normals made anew count already.
+      const reduced = await reduceMeshes(readModel(entry.model.path, document, imageKey), repairs.reduce);
+      sum.triangles += reduced.triangles;
+      sum.deviation = Math.max(sum.deviation, reduced.deviation);
+    }
     if (repairs.makeInstances) sum.instances += makeInstances(document);
     const { notes, format, sideFiles, missing, path } = entry.model;
     const model: Model = Object.assign(readModel(path, document, imageKey), { notes, format, sideFiles, missing });

@@ -85,7 +85,7 @@ export function surveyFindings(s: SurveyFacts, d: Pick<MergeDecisions, 'budget' 
     ...oddFaces(s),
     ...oddNormals(s),
     ...duplicateMeshes(s),
-    ...heavyOutliers(s),
+    ...heavyOutliers(s, d.budget.triangles),
     ...uvFindings(s),
     ...nameClashes(s),
     ...requiredNames(s, d.requiredNames),

@@ -158,8 +158,12 @@ export function duplicateMeshes(s: SurveyFacts): Finding[] {
   });
 }
 
-/** A part that is drawn with a large share of all triangles, far beyond what is usual here. */
-export function heavyOutliers(s: SurveyFacts): Finding[] {
+/**
+ * A part that is drawn with a large share of all triangles, far beyond what is usual here. Reduced, it draws what the budget leaves it beside
+ * all else, or, without a budget, no more than all else together.
+ * @param limit triangles of the budget
+ */
+export function heavyOutliers(s: SurveyFacts, limit: number | null): Finding[] {
   const all = placed(s);
   const drawn = all.map((p) => p.part.triangles).sort((a, b) => a - b);
   if (drawn.length < 4) return [];
@@ -168,15 +172,18 @@ export function heavyOutliers(s: SurveyFacts): Finding[] {
   return all.flatMap((p): Finding[] => {
     const { triangles, own, copies, name } = p.part;
     if (triangles < 10_000 || triangles < 20 * median || triangles < 0.2 * total) return [];
+    const rest = total - triangles;
+    const room = limit !== null && limit > rest ? limit - rest : rest;
+    const to = Math.min(own - 1, Math.max(100, Math.floor(room / copies)));
     return [
       {
         code: 'heavy-outlier',
         severity: 'warning',
         subject: name,
         message: `"${name}" of ${s.models[p.model].path} draws ${own} triangles${copies > 1 ? ` × ${copies} copies` : ''}: ${Math.round((100 * triangles) / total)} % of all`,
-        saves: {},
+        saves: { triangles: (own - to) * copies },
         objects: { models: [p.model], slots: [p.slot], parts: [[p.model, p.part.part]] },
-        action: { do: 'go', label: 'See it', to: 'files' },
+        action: { do: 'repair', label: `Reduce it to ${to} triangles`, repairs: { reduce: { [name]: to } } },
       },
     ];
   });

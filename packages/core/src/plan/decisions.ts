@@ -69,6 +69,8 @@ const Fields = PlanFields.extend({
     .object({
       routes: z.record(z.string(), z.string()),
       sheets: z.array(SheetDecision),
+      /** Slots that it cut at their repeats. */
+      cuts: z.array(z.string()).default([]),
     })
     .nullable()
     .default(null),

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { Budget } from './budget.ts';
 import { checkPlan, MergeDecisions, PlanFields, planOf } from './decisions.ts';
 import { PlannedSurface } from './planned.ts';
+import { Repairs } from './repairs.ts';
 
 /**
  * A plan as a file of its own: open JSON, the same for the web application and the command line. Routes and rules name slots by their names,
@@ -13,18 +14,21 @@ export const PlanFile = PlanFields.extend({
   budget: Budget.prefault({}),
   planned: z.array(PlannedSurface).max(500).default([]),
   requiredNames: MergeDecisions.shape.requiredNames,
+  /** Meshes by exact name → triangles that one copy has at the most. */
+  reduce: Repairs.shape.reduce,
 }).superRefine(checkPlan);
 export type PlanFile = z.infer<typeof PlanFile>;
 
 export function planFileOf(d: MergeDecisions): PlanFile {
-  const { budget, planned, requiredNames } = d;
-  return { format: 'wembrel-plan', version: 1, ...planOf(d), budget, planned, requiredNames };
+  const { budget, planned, requiredNames, repairs } = d;
+  const { reduce } = repairs;
+  return { format: 'wembrel-plan', version: 1, ...planOf(d), budget, planned, requiredNames, reduce };
 }
 
 /** Decisions with a plan file taken over. */
 export function withPlanFile(d: MergeDecisions, file: PlanFile): MergeDecisions {
-  const { format: _, version: __, ...plan } = file;
-  return { ...d, ...plan };
+  const { format: _, version: __, reduce, ...plan } = file;
+  return { ...d, ...plan, repairs: { ...d.repairs, reduce } };
 }
 
 /** JSON Schema (2020-12) of a plan file, as it is published. */

@@ -86,8 +86,12 @@ export function plannedSlots(planned: readonly PlannedSurface[], model: number):
       parts: [
         {
           mesh: 0,
+          name: p.name,
+          own: 0,
+          copies: p.drawCalls,
           drawCalls: p.drawCalls,
           triangles: 0,
+          gpuVertices: 0,
           joinable: true,
           apart: false,
           semantics: ['NORMAL', 'POSITION', 'TEXCOORD_0'],

@@ -14,6 +14,7 @@ import {
 import type { MergeDecisions, Plan } from './decisions.ts';
 import { DrawCallCounter } from './predict-calls.ts';
 import { type BayPlace, estimateEvenDensity, estimateSheet } from './predict-scale.ts';
+import { keptShare, keptShares } from './reduction.ts';
 import { type Sharpness, sharpnessOf, sizeAt, usefulShareOf } from './sharpness.ts';
 import { mapSides, SHEET_MAPS, type SheetDecision, type SheetMap, sheetSides } from './sheets.ts';
 import { hasWholeBays } from './whole-bays.ts';
@@ -44,8 +45,24 @@ export interface PlanSlot
     | 'densityProfile'
     | 'evenProfile'
   > {
-  parts: Pick<PartFacts, 'mesh' | 'drawCalls' | 'triangles' | 'joinable' | 'apart' | 'semantics' | 'uvSets'>[];
+  parts: Pick<
+    PartFacts,
+    | 'mesh'
+    | 'name'
+    | 'own'
+    | 'copies'
+    | 'drawCalls'
+    | 'triangles'
+    | 'gpuVertices'
+    | 'joinable'
+    | 'apart'
+    | 'semantics'
+    | 'uvSets'
+  >[];
 }
+
+/** GPU vertices that come with each triangle of a cut: a piece has four corners of its own and two triangles, assumed. */
+const VERTICES_A_CUT = 2;
 
 /** Position of the median in a profile. */
 const MEDIAN = PROFILE_PIECES / 2;
@@ -81,7 +98,10 @@ export interface Prediction {
   slots: number;
   textures: number;
   bytes: TextureBytes;
+  /** Exact, but for meshes that are reduced: these may come out with a few less. */
   triangles: number;
+  /** An estimate: what the sources have, less what is reduced, more what is cut. */
+  gpuVertices: number;
   /** Longest side of any texture, px. */
   largestTexture: number;
   /** Area-weighted 5 % of the texel density on sheets, px/m; null when nothing is merged. */
@@ -230,6 +250,9 @@ export function predict(
   const flows = assigned.map((a, i) =>
     flowOf(a, i, slots[i], sheets, d, a.sheet < 0 ? null : evenOf(a.sheet), sizes, ownSizes.get(slots[i])),
   );
+  const shares = keptShares(slots, d.repairs.reduce);
+  const sumParts = (f: (p: PlanSlot['parts'][number], share: number) => number) =>
+    slots.reduce((n, s) => n + s.parts.reduce((k, p) => k + f(p, keptShare(shares, s.model, p.mesh)), 0), 0);
   const kept = storedTextures(
     flows.flatMap((f) => (f.sheet < 0 ? [slots[f.slot]] : [])),
     d,
@@ -247,7 +270,10 @@ export function predict(
     bytes: [...sheets.map((s) => s.bytes), ...kept.map((k) => k.bytes)].reduce(addTextureBytes, {
       ...NO_TEXTURE_BYTES,
     }),
-    triangles: slots.reduce((n, f) => n + f.parts.reduce((k, p) => k + p.triangles, 0), cutTriangles(flows, slots, d)),
+    triangles: sumParts((p, share) => Math.floor(p.own * share) * p.copies) + cutTriangles(flows, slots, d),
+    gpuVertices: Math.round(
+      sumParts((p, share) => p.gpuVertices * share) + VERTICES_A_CUT * cutTriangles(flows, slots, d),
+    ),
     largestTexture: Math.max(
       0,
       ...sheets.flatMap((s) => s.maps.map((m) => Math.max(m.width, m.height))),

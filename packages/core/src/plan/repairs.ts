@@ -25,6 +25,8 @@ export const Repairs = z.object({
   harden: z.array(z.string()).default([]),
   /** Alpha-blended slots without any transparency, drawn opaque. */
   opaque: z.array(z.string()).default([]),
+  /** Meshes by exact name → triangles that one copy has at the most. */
+  reduce: z.record(z.string(), z.number().int().min(1).max(1e8)).default({}),
 });
 export type Repairs = z.infer<typeof Repairs>;
 

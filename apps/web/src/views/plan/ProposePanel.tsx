@@ -29,6 +29,7 @@ export function ProposePanel({
   const [most, setMost] = useState(4);
   const [keep, setKeep] = useState(false);
   const { share, proposal, problem, ask, stop } = useProposal(survey, decisions);
+  const [reduce, setReduce] = useState(true);
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
   const begin = () => {
     setLeft(new Set());
@@ -40,7 +41,7 @@ export function ProposePanel({
     const all = left.size === 0;
     const names = new Set(proposal.routes.map((r) => r.name).filter((n) => !left.has(n)));
     edit(all ? 'Take the proposed plan' : `Take ${names.size} of the proposed routes`, (d) =>
-      takeProposal(d, proposal, all ? null : names),
+      takeProposal(d, proposal, all ? null : names, reduce),
     );
     onClose();
   };
@@ -131,6 +132,15 @@ export function ProposePanel({
               </tbody>
             </table>
           </div>
+          {proposal.reductions.length > 0 && (
+            <label className={css.reduce}>
+              <input type="checkbox" checked={reduce} onChange={(e) => setReduce(e.target.checked)} /> Reduce what is
+              too heavy:{' '}
+              {proposal.reductions
+                .map((r) => `${r.name} from ${count(r.from)} to ${count(r.to)} triangles, ${count(r.copies)} ×`)
+                .join('; ')}
+            </label>
+          )}
           <footer className={css.foot}>
             <em>
               {count(proposal.scored)} plans scored{proposal.exhaustive ? ': all that there are' : ''}
@@ -195,9 +205,6 @@ function Figures({ proposal: p, decisions }: { proposal: Proposal; decisions: Me
             No plan meets the budget: {LINE_TITLES[p.inTheWay.line]} is in the way, by {p.inTheWay.by.toFixed(2)} × at
             the least.
           </p>
-        )}
-        {p.over.triangles !== undefined && (
-          <p>No plan of sheets changes the triangles; heavy models have to be reduced.</p>
         )}
       </div>
     </div>

@@ -131,7 +131,12 @@ export function Ways({
                 {w.here(decisions, now.flows[slot]) ? (
                   <em>as it is</em>
                 ) : (
-                  <Button onClick={() => edit(`${w.title}: ${s.name}`, w.apply)}>Take this way</Button>
+                  <Button
+                    aria-label={`Take this way: ${w.title}`}
+                    onClick={() => edit(`${w.title}: ${s.name}`, w.apply)}
+                  >
+                    Take
+                  </Button>
                 )}
               </td>
             </tr>

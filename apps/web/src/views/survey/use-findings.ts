@@ -53,7 +53,7 @@ export function taken(d: MergeDecisions, actions: FindingAction[]): MergeDecisio
       const before = sources[a.path] ?? { unit: null, up: null, normalY: 'up', gloss: false, colour: 'srgb' };
       out = { ...out, reading: { ...out.reading, sources: { ...sources, [a.path]: { ...before, ...a.options } } } };
     } else if (a.do === 'repair') {
-      const { harden, opaque, flatToFactor, storeAt, shareNear, ...flags } = a.repairs;
+      const { harden, opaque, flatToFactor, storeAt, shareNear, reduce, ...flags } = a.repairs;
       const r = out.repairs;
       const joined = (x: string[], y: string[] = []) => [...new Set([...x, ...y])];
       out = {
@@ -66,6 +66,7 @@ export function taken(d: MergeDecisions, actions: FindingAction[]): MergeDecisio
           flatToFactor: joined(r.flatToFactor, flatToFactor),
           storeAt: { ...r.storeAt, ...storeAt },
           shareNear: { ...r.shareNear, ...shareNear },
+          reduce: { ...r.reduce, ...reduce },
         },
       };
       // Shared copies only show where models keep their own materials; an untouched plan would bake them all onto its sheet.
@@ -82,12 +83,21 @@ export function takenBack(d: MergeDecisions, actions: FindingAction[]): MergeDec
     if (a.do === 'join') out = { ...out, join: false };
     if (a.do !== 'repair') continue;
     const r = { ...out.repairs };
-    const { harden = [], opaque = [], flatToFactor = [], storeAt = {}, shareNear = {}, ...flags } = a.repairs;
+    const {
+      harden = [],
+      opaque = [],
+      flatToFactor = [],
+      storeAt = {},
+      shareNear = {},
+      reduce = {},
+      ...flags
+    } = a.repairs;
     r.harden = r.harden.filter((s) => !harden.includes(s));
     r.opaque = r.opaque.filter((s) => !opaque.includes(s));
     r.flatToFactor = r.flatToFactor.filter((s) => !flatToFactor.includes(s));
     r.storeAt = Object.fromEntries(Object.entries(r.storeAt).filter(([k]) => storeAt[k] === undefined));
     r.shareNear = Object.fromEntries(Object.entries(r.shareNear).filter(([k]) => shareNear[k] === undefined));
+    r.reduce = Object.fromEntries(Object.entries(r.reduce).filter(([k]) => reduce[k] === undefined));
     for (const key of Object.keys(flags)) Object.assign(r, { [key]: false });
     out = { ...out, repairs: r, keepAll: flags.shareTwins ? false : out.keepAll };
   }

@@ -142,6 +142,8 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
     line?: BudgetLine;
     is?: [before: number | null | undefined, after: number | null | undefined];
     limit?: (v: number) => string;
+    /** What was predicted and what was measured, to be held against each other. */
+    foretold?: [predicted: number | null | undefined, measured: number | null | undefined];
   }[] = [
     {
       label: 'Draw calls',
@@ -150,6 +152,7 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
       predicted: f ? count(f.drawCalls) : undefined,
       line: 'drawCalls',
       is: [t?.drawCalls, a?.drawCalls ?? f?.drawCalls],
+      foretold: [f?.drawCalls, a?.drawCalls],
       limit: count,
     },
     {
@@ -157,6 +160,7 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
       before: t && count(t.slots),
       measured: a && count(a.slots),
       predicted: f ? count(f.slots) : undefined,
+      foretold: [f?.slots, a?.slots],
     },
     {
       label: 'Texture memory',
@@ -164,6 +168,7 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
       measured: sized && bytes(sized.distinctTextureBytes[format]),
       predicted: f ? bytes(f.bytes[format]) : undefined,
       line: 'textureBytes',
+      foretold: [f?.bytes[format], sized?.distinctTextureBytes[format]],
       is: [t?.textureBytes[format], sized?.distinctTextureBytes[format] ?? f?.bytes[format]],
       limit: bytes,
     },
@@ -171,9 +176,10 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
       label: 'GPU vertices',
       before: t && count(t.gpuVertices),
       measured: a && count(a.gpuVertices),
-      predicted: t && `≈ ${count(t.gpuVertices)}`,
+      predicted: f ? `≈ ${count(f.gpuVertices)}` : undefined,
       line: 'gpuVertices',
-      is: [t?.gpuVertices, a?.gpuVertices ?? t?.gpuVertices],
+      is: [t?.gpuVertices, a?.gpuVertices ?? f?.gpuVertices],
+      foretold: [f?.gpuVertices, a?.gpuVertices],
       limit: count,
     },
     {
@@ -183,6 +189,7 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
       predicted: f ? count(f.triangles) : undefined,
       line: 'triangles',
       is: [t?.triangles, a?.triangles ?? f?.triangles],
+      foretold: [f?.triangles, a?.triangles],
       limit: count,
     },
     {
@@ -192,6 +199,8 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
       predicted: f?.lowestDensity ? `≈ ${Math.round(f.lowestDensity)} px/m` : undefined,
       line: 'density',
       is: [lowest, measured?.density?.p5 ?? f?.lowestDensity],
+      // A proof is a quarter as dense as what was predicted.
+      foretold: [f?.lowestDensity, last?.kind === 'final' ? measured?.density?.p5 : undefined],
       limit: (v) => `${count(v)} px/m`,
     },
   ];
@@ -236,6 +245,7 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
                 <td className={over(r.is?.[0]) ? css.over : ''}>{r.before ?? '–'}</td>
                 <td className={`${css.after} ${r.measured ? '' : css.predicted} ${over(r.is?.[1]) ? css.over : ''}`}>
                   {r.measured ?? r.predicted ?? '–'}
+                  {r.measured && <Foretold said={r.predicted} values={r.foretold} />}
                 </td>
               </tr>
             );
@@ -326,5 +336,24 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
         </div>
       </div>
     </aside>
+  );
+}
+
+/** Below a measured figure: what was predicted, where that was not quite it, and by how much it was off. */
+function Foretold({
+  said,
+  values,
+}: {
+  said: string | undefined;
+  values: [predicted: number | null | undefined, measured: number | null | undefined] | undefined;
+}) {
+  const [predicted, measured] = values ?? [];
+  if (!said || !predicted || !measured) return null;
+  const off = measured / predicted - 1;
+  if (Math.abs(off) < 0.0005) return null;
+  return (
+    <small title="The prediction beside what was measured.">
+      predicted {said.replace('≈ ', '')}, {percent(Math.abs(off), 1)} off
+    </small>
   );
 }

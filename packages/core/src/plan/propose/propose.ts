@@ -3,9 +3,11 @@ import { overBudget } from '../budget.ts';
 import type { MergeDecisions } from '../decisions.ts';
 import { plannedName, withPlannedRoutes } from '../planned.ts';
 import { type PictureSizes, type PlanSlot, type Prediction, predict, usefulShare } from '../predict.ts';
+import { type ProposedReduction, reductionsFor } from '../reduction.ts';
 import { APART } from '../rules.ts';
 import { plainSheet, type SheetDecision } from '../sheets.ts';
-import { Evaluator } from './evaluator.ts';
+import { worthCutting } from './cuts.ts';
+import { Evaluator, type Unit } from './evaluator.ts';
 import {
   compareScores,
   leastShare,
@@ -55,7 +57,9 @@ export interface Proposal {
   /** What it will cost; and the plan as it stood. */
   after: Prediction;
   before: Prediction;
-  /** Lines of the budget that are still over, with how far; triangles and GPU vertices are not changed by any plan. */
+  /** Meshes to be reduced so that the triangles keep to the budget; see `reductionsFor`. */
+  reductions: ProposedReduction[];
+  /** Lines of the budget that are still over, with how far. */
   over: ReturnType<typeof overBudget>;
   /** The least share of the sharpness wanted that any slot gets, before and after. */
   kept: { before: number; after: number };
@@ -84,27 +88,33 @@ export function propose(
 ): Proposal {
   const routed = withPlannedRoutes(decisions, decisions.planned);
   const start = withoutProposal(routed, o.keepSheets ?? false);
-  const d: MergeDecisions = { ...start.decisions, scale: 'detail', join: true, keepAll: false };
+  const uncut: MergeDecisions = { ...start.decisions, scale: 'detail', join: true, keepAll: false };
+  const cuts = worthCutting(slots, uncut);
+  const d: MergeDecisions = { ...uncut, cutRepeats: [...uncut.cutRepeats, ...cuts] };
   const e = new Evaluator(slots, d, start.standing, d.budget, sizes);
   const choice = sheetChoice(decisions, d, start.standing, o);
   const hooks = { effort: o.effort ?? EFFORT, cancelled: o.cancelled, progress: o.progress };
   const found = search(e, choice, { ...hooks, aside: null });
   if (o.cancelled?.() || !found) throw new Cancelled();
   const inTheWay = found.score.excess > 1e-9 ? blocking(e, choice, hooks) : null;
-  const taken = decisionsWith(decisions, d, e, found);
+  const planned = decisionsWith(decisions, d, e, found, cuts);
+  const reductions = reductionsOf(slots, planned, sizes);
+  const reduce = { ...planned.repairs.reduce, ...Object.fromEntries(reductions.map((r) => [r.name, r.to])) };
+  const taken = { ...planned, repairs: { ...planned.repairs, reduce } };
   const before = predict(slots, routed, sizes);
   const after = predict(slots, withPlannedRoutes(taken, taken.planned), sizes);
   return {
     decisions: taken,
     routes: e.units.map((u, i) => {
       const sheet = found.sheets[found.sheetOf[i]];
-      return { name: u.name, to: sheet.id, why: whyThere(e, found, i, sizes) };
+      return { name: u.name, to: sheet.id, why: [...cutWhy(slots, u, d), whyThere(e, found, i, sizes)].join('; ') };
     }),
     sheets: taken.sheets.filter(
       (s) => JSON.stringify(s) !== JSON.stringify(decisions.sheets.find((x) => x.id === s.id)),
     ),
     after,
     before,
+    reductions,
     over: overPlan(slots, after, taken, sizes),
     kept: {
       before: leastShare(sharesOf(slots, before, decisions, sizes)),
@@ -143,6 +153,7 @@ export function overPlan(
     drawCalls: p.drawCalls,
     textureBytes: p.bytes[budget.format],
     triangles: p.triangles,
+    gpuVertices: p.gpuVertices,
     largestTexture: p.largestTexture,
   });
   if (budget.density !== null) {
@@ -150,6 +161,17 @@ export function overPlan(
     if (share < 1) out.density = 1 / Math.max(share, 1e-9);
   }
   return out;
+}
+
+/** What has to be reduced for a plan to keep to its triangles; nothing where no reduction is enough. */
+function reductionsOf(slots: readonly PlanSlot[], d: MergeDecisions, sizes: PictureSizes): ProposedReduction[] {
+  const limit = d.budget.triangles;
+  if (limit === null) return [];
+  const p = predict(slots, withPlannedRoutes(d, d.planned), sizes);
+  if (p.triangles <= limit) return [];
+  const own = slots.reduce((n, s) => n + s.parts.reduce((k, x) => k + x.triangles, 0), 0);
+  const plain = predict(slots, withPlannedRoutes({ ...d, repairs: { ...d.repairs, reduce: {} } }, d.planned), sizes);
+  return reductionsFor(slots, limit, plain.triangles - own) ?? [];
 }
 
 /** The plan without what an earlier proposal made of it, and how many of its sheets stand. */
@@ -163,8 +185,9 @@ function withoutProposal(d: MergeDecisions, keepSheets: boolean): { decisions: M
   // Before the first proposal, sheets that nothing leads to are as good as none.
   const stands = (s: SheetDecision) => keepSheets || led.has(s.id) || (own !== null && !proposedAsIs(s));
   const standing = d.sheets.filter(stands);
+  const cutRepeats = d.cutRepeats.filter((n) => !own?.cuts.includes(n));
   return {
-    decisions: { ...d, routes, sheets: [...standing, ...d.sheets.filter((s) => !stands(s))] },
+    decisions: { ...d, routes, cutRepeats, sheets: [...standing, ...d.sheets.filter((s) => !stands(s))] },
     standing: standing.length,
   };
 }
@@ -228,7 +251,13 @@ function blocking(
   return best && { line: best.line, by: Math.exp(best.score.aside) };
 }
 
-function decisionsWith(before: MergeDecisions, d: MergeDecisions, e: Evaluator, found: Found): MergeDecisions {
+function decisionsWith(
+  before: MergeDecisions,
+  d: MergeDecisions,
+  e: Evaluator,
+  found: Found,
+  cuts: string[],
+): MergeDecisions {
   const routes = Object.fromEntries(e.units.map((u, i) => [u.name, found.sheets[found.sheetOf[i]].id]));
   const taken = new Set(found.sheets.map((s) => s.id));
   // Nothing may lead to a sheet that is gone.
@@ -244,9 +273,16 @@ function decisionsWith(before: MergeDecisions, d: MergeDecisions, e: Evaluator, 
     sheets: found.sheets,
     routes: Object.fromEntries(ofSlots),
     planned: before.planned.map((p) => ({ ...p, to: to(routes[plannedName(p)] ?? p.to) })),
-    proposed: { routes, sheets: fresh },
+    cutRepeats: d.cutRepeats,
+    proposed: { routes, sheets: fresh, cuts },
   };
 }
+
+const cutWhy = (slots: readonly PlanSlot[], u: Unit, d: MergeDecisions): string[] => {
+  if (!d.cutRepeats.includes(u.name)) return [];
+  const more = u.slots.reduce((n, i) => n + (slots[i].cut?.triangles ?? 0), 0);
+  return more > 0 ? [`cut at its repeats, ${more} more triangles`] : [];
+};
 
 /** Why a unit lies where it does, in a sentence. */
 function whyThere(e: Evaluator, found: Found, unit: number, sizes: PictureSizes): string {

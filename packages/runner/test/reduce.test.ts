@@ -1,0 +1,46 @@
+import { MergeDecisions } from '@wembrel/core/plan/decisions';
+import { readModel } from '@wembrel/core/scene/model';
+import { buildBollards } from '@wembrel/demo/pieces';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { merge } from '../src/merge/merge.ts';
+import { planBasis, predictBasis } from '../src/plan.ts';
+import { Pool } from '../src/pool/pool.ts';
+import { collectModels } from '../src/read/collect.ts';
+import { imageKey, loadModel } from '../src/read/load.ts';
+import { reduceMeshes } from '../src/reduce-meshes.ts';
+import { folder, put, WORKER } from './here.ts';
+
+let pool: Pool;
+beforeAll(() => {
+  pool = new Pool(WORKER, 2);
+});
+afterAll(() => pool.close());
+
+describe('reducing a heavy mesh', () => {
+  test('keeps to its triangles, its slots and its looks; the deviation is told, the prediction is right', async () => {
+    const files = (await collectModels([await put({ 'bollards.glb': buildBollards(80) })])).files;
+    const plain = MergeDecisions.parse({ keepAll: true });
+    const decisions = MergeDecisions.parse({ keepAll: true, repairs: { reduce: { bollard: 1200 } } });
+    const predicted = predictBasis(await planBasis(files, plain, pool), decisions);
+    const { report } = await merge({ files, out: folder(), decisions, picture: 512 }, pool);
+    const { before, after, repaired } = report;
+    expect(before.triangles).toBeGreaterThan(30 * 5000);
+    expect(after.triangles).toBeLessThanOrEqual(30 * 1200);
+    expect(after.triangles).toBeGreaterThan(30 * 1200 * 0.97);
+    expect(Math.abs(after.triangles / predicted.triangles - 1)).toBeLessThan(0.03);
+    expect([after.slots, after.drawCalls]).toEqual([before.slots, before.drawCalls]);
+    expect(repaired.triangles * 30).toBe(before.triangles - after.triangles);
+    expect(repaired.deviation).toBeGreaterThan(0);
+    // Beads of 12 mm are what the bollard has to lose.
+    expect(repaired.deviation).toBeLessThan(0.012);
+    expect(report.fidelity.psnr).toBeGreaterThan(30);
+  });
+
+  test('a mesh that is light enough, or of another name, stays as it is', async () => {
+    const [path] = (await collectModels([await put({ 'b.glb': buildBollards(20) })])).files.map((f) => f.path);
+    const model = await loadModel({ path, name: 'b.glb' });
+    const own = model.parts[0].indices.length / 3;
+    expect(await reduceMeshes(model, { bollard: own, lamp: 10 })).toEqual({ triangles: 0, deviation: 0 });
+    expect(readModel('b', model.document, imageKey).parts[0].indices).toEqual(model.parts[0].indices);
+  });
+});
