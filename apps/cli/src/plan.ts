@@ -5,6 +5,7 @@ import { PlanFile, planFileOf, planFileSchema, withPlanFile } from '@wembrel/cor
 import { plannedName } from '@wembrel/core/plan/planned';
 import type { PlanSlot, Prediction } from '@wembrel/core/plan/predict';
 import { overPlan } from '@wembrel/core/plan/propose/propose';
+import { nameProblems, plannedNames } from '@wembrel/core/plan/required';
 import { APART } from '@wembrel/core/plan/rules';
 import { evenSheets, sheetSides } from '@wembrel/core/plan/sheets';
 import { type PlanBasis, packBasis, planBasis, predictBasis, proposeBasis } from '@wembrel/runner/plan';
@@ -162,17 +163,21 @@ async function predicted(
   const packed = values.pack ? await packBasis(basis, decisions, pool, (p) => progress(p.share)) : [];
   const p = predictBasis(basis, decisions, packed);
   const over = overPlan(basis.slots, p, decisions, basis.sizes);
+  const whole = p.flows.every((f) => f.sheet >= 0);
+  const names = nameProblems(decisions, plannedNames(basis.slots, p, decisions), whole);
   const lines = [
     figures(null, p, decisions),
     '',
     ...sheetLines(p, decisions),
     ...apartLines(basis.slots, p),
     ...overLines(over),
+    ...names.map((n) => n.message),
   ];
   return {
     document: {
       prediction: predictionDocument(p, basis.slots, decisions),
       packed: Boolean(values.pack),
+      nameProblems: names,
       overBudget: over,
     },
     text: `${lines.join('\n')}\n`,

@@ -1,8 +1,9 @@
 import { Document } from '@gltf-transform/core';
 import { describe, expect, test } from 'vitest';
 import { sheetNeeds } from '../src/bake/sheet-maps.ts';
+import { classSuffix } from '../src/handover/class-names.ts';
 import { buildManifest } from '../src/handover/manifest.ts';
-import { classSuffix, type SheetFiles, SheetMaterials } from '../src/handover/materials.ts';
+import { type SheetFiles, SheetMaterials } from '../src/handover/materials.ts';
 import { addMissingUvs, applyTargets, tidy } from '../src/handover/rebuild.ts';
 import type { OutputClass } from '../src/plan/route.ts';
 import { readModel } from '../src/scene/model.ts';
@@ -137,12 +138,12 @@ describe('output materials', () => {
   });
 
   test('carry their class in the name only when there are several', () => {
-    expect(classSuffix(c(), [c()])).toBe('');
     const all = [
-      c(),
-      c({ alphaMode: 'MASK', alphaCutoff: 0.25, doubleSided: true }),
-      c({ alphaMode: 'BLEND', unlit: true }),
-    ];
+      ['OPAQUE', 0, false, false],
+      ['MASK', 0.25, true, false],
+      ['BLEND', 0, false, true],
+    ].map((k) => JSON.stringify(k));
+    expect(classSuffix(all[0], [all[0]])).toBe('');
     expect(all.map((k) => classSuffix(k, all))).toEqual(['_opaque', '_tested_25_doubleSided', '_blended_unlit']);
   });
 

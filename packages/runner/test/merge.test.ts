@@ -187,6 +187,15 @@ describe('a pack', () => {
     expect(report.written.filter((f) => f.endsWith('.png'))).toHaveLength(2);
   });
 
+  test('names that are required are held against what was written', async () => {
+    const at = await put({ 'a.glb': sign().glb(), 'b.glb': sign().glb() });
+    const required = { requiredNames: ['sheet', 'Glass'], requiredTextures: ['sheet_*'] };
+    const { report } = await mergeFolder(at, folder(), { size: 128, ...required });
+    expect(report.faults.filter((f) => f.code === 'required name')).toEqual([
+      { code: 'required name', subject: 'Glass', message: 'no slot is called "Glass", as is required' },
+    ]);
+  });
+
   test('files of one name in two folders do not overwrite each other', async () => {
     const at = await put({ 'a/sign.glb': sign().glb(), 'b/Sign.glb': sign().glb() });
     const { report } = await mergeFolder(at, folder(), { size: 128 });

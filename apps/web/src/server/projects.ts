@@ -101,7 +101,9 @@ function decisionsRead(kind: JobKind, d: MergeDecisions): unknown {
     const sheets = d.sheets.map(({ id, kind, size, height }) => ({ id, kind, size, height }));
     return { reading, repairs, routes, rules, weights, bakeRepeats, cutRepeats, maxRepeats, keepAll, sheets };
   }
-  return { ...planOf(d), reading, repairs };
+  // Names are checked on what was written.
+  const { requiredNames, requiredTextures } = d;
+  return { ...planOf(d), reading, repairs, requiredNames, requiredTextures };
 }
 
 /** One text for all that a kind of job reads: results made from another one are out of date. */

@@ -1,6 +1,7 @@
 import { type Document, type Material, TextureInfo } from '@gltf-transform/core';
 import { KHRMaterialsEmissiveStrength, KHRMaterialsUnlit } from '@gltf-transform/extensions';
 import type { OutputClass } from '../plan/route.ts';
+import { classSuffix } from './class-names.ts';
 
 /** A finished sheet: its maps as encoded files. */
 export interface SheetFiles {
@@ -21,16 +22,6 @@ export interface MapFile {
   bytes: Uint8Array;
 }
 
-/** Words for what sets a class apart, as an ending of the material's name. */
-export function classSuffix(c: OutputClass, classes: OutputClass[]): string {
-  if (classes.length === 1) return '';
-  const words = [{ OPAQUE: 'opaque', MASK: 'tested', BLEND: 'blended' }[c.alphaMode]];
-  if (c.alphaMode === 'MASK') words.push(String(Math.round(c.alphaCutoff * 100)));
-  if (c.doubleSided) words.push('doubleSided');
-  if (c.unlit) words.push('unlit');
-  return `_${words.join('_')}`;
-}
-
 /** Makes the materials of merged slots in one document; textures are shared by all classes of a sheet. */
 export class SheetMaterials {
   private readonly made = new Map<string, Material>();
@@ -48,7 +39,13 @@ export class SheetMaterials {
     if (known) return known;
     const files = this.sheets.get(sheet) as SheetFiles;
     const c = this.classes.find((k) => k.key === classKey) as OutputClass;
-    const material = this.document.createMaterial(files.name + classSuffix(c, this.classes));
+    const material = this.document.createMaterial(
+      files.name +
+        classSuffix(
+          c.key,
+          this.classes.map((k) => k.key),
+        ),
+    );
     material
       .setAlphaMode(c.alphaMode)
       .setDoubleSided(c.doubleSided)

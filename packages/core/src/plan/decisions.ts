@@ -79,6 +79,8 @@ const Fields = PlanFields.extend({
   budget: Budget.prefault({}),
   /** Names that slots must bear; `*` stands for any letters. Empty: any name. */
   requiredNames: z.array(z.string().trim().min(1).max(120)).max(200).default([]),
+  /** The same for textures, by their file names without folder and ending. */
+  requiredTextures: z.array(z.string().trim().min(1).max(120)).max(200).default([]),
 });
 
 /** Sheets differ in id and name; routes and rules lead to sheets that are there. */

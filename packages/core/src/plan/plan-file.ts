@@ -14,15 +14,16 @@ export const PlanFile = PlanFields.extend({
   budget: Budget.prefault({}),
   planned: z.array(PlannedSurface).max(500).default([]),
   requiredNames: MergeDecisions.shape.requiredNames,
+  requiredTextures: MergeDecisions.shape.requiredTextures,
   /** Meshes by exact name → triangles that one copy has at the most. */
   reduce: Repairs.shape.reduce,
 }).superRefine(checkPlan);
 export type PlanFile = z.infer<typeof PlanFile>;
 
 export function planFileOf(d: MergeDecisions): PlanFile {
-  const { budget, planned, requiredNames, repairs } = d;
+  const { budget, planned, requiredNames, requiredTextures, repairs } = d;
   const { reduce } = repairs;
-  return { format: 'wembrel-plan', version: 1, ...planOf(d), budget, planned, requiredNames, reduce };
+  return { format: 'wembrel-plan', version: 1, ...planOf(d), budget, planned, requiredNames, requiredTextures, reduce };
 }
 
 /** Decisions with a plan file taken over. */

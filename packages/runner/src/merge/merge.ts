@@ -7,6 +7,7 @@ import { buildManifest, type Manifest, round } from '@wembrel/core/handover/mani
 import { type MapFile, type SheetFiles, SheetMaterials } from '@wembrel/core/handover/materials';
 import { Names, stem } from '@wembrel/core/handover/names';
 import { addMissingUvs, applyTargets, tidy } from '@wembrel/core/handover/rebuild';
+import { nameProblems } from '@wembrel/core/plan/required';
 import { protectedMip, type SheetDecision, type SheetMap } from '@wembrel/core/plan/sheets';
 import type { Model } from '@wembrel/core/scene/model';
 import { type Density, densityOf } from '@wembrel/core/survey/density';
@@ -23,7 +24,7 @@ import type { BakedSheet } from './bake.ts';
 import { captureOriginal, compareModels, PICTURE, PROOF_PICTURE, type WorstPictures } from './compare.ts';
 import type { Cut } from './cut.ts';
 import { type BakeRequest, bakePrepared, paddingOf, prepare } from './prepare.ts';
-import { jsonFile, TextureFiles, writeModel } from './write-models.ts';
+import { jsonFile, TEXTURE_FOLDER, TextureFiles, writeModel } from './write-models.ts';
 
 export interface MergeRequest extends BakeRequest {
   /** Side of the pictures that are compared, px; 1024, for a proof 512, when not given. */
@@ -220,6 +221,16 @@ export async function merge(request: MergeRequest, pool: Pool): Promise<MergeRes
     );
     lap('compare');
 
+    for (const { name, message } of nameProblems(
+      decisions,
+      {
+        slots: [...new Set(again.models.flatMap((m) => usedSlots(m.model)))],
+        textures: delivery.list().flatMap((f) => (f.startsWith(`${TEXTURE_FOLDER}/`) ? [stem(f)] : [])),
+      },
+      !decisions.embed,
+    ))
+      faults.push({ code: 'required name', subject: name, message });
+
     const manifest = buildManifest({
       models,
       files: modelFiles,
@@ -277,6 +288,9 @@ export async function merge(request: MergeRequest, pool: Pool): Promise<MergeRes
     throw error;
   }
 }
+
+/** Names of the slots that a model draws with. */
+const usedSlots = (model: Model): string[] => [...new Set(model.parts.map((p) => model.slots[p.slot].name))];
 
 export function mapPaths(s: SheetFiles): Record<string, string> {
   return Object.fromEntries(Object.entries(s.maps).flatMap(([kind, file]) => (file ? [[kind, file.uri]] : [])));

@@ -1,4 +1,4 @@
-import type { ResultView } from '../../contract/project.ts';
+import type { MergeDecisions, ResultView } from '../../contract/project.ts';
 import { Button, ButtonLink } from '../../ui/Button.tsx';
 import { bytes, count, decibels } from '../../ui/format.ts';
 import { EmptyState } from '../../ui/Notice.tsx';
@@ -74,6 +74,7 @@ export function HandOverView({ project }: ViewProps) {
       lost.length === 0,
     ],
     ['Every file has a name of its own', `${distinct} of ${result.written.length}`, distinct === result.written.length],
+    ...namesCheck(result.faults, project.decisions),
     [
       'Same picture from 12 views',
       proof
@@ -184,4 +185,14 @@ export function HandOverView({ project }: ViewProps) {
       </div>
     </section>
   );
+}
+
+/** Whether the names that are required have come out, when any are. */
+function namesCheck(
+  faults: { code: string; message: string }[],
+  d: MergeDecisions,
+): [name: string, said: string, good: boolean][] {
+  if (d.requiredNames.length + d.requiredTextures.length === 0) return [];
+  const wrong = faults.filter((f) => f.code === 'required name').map((f) => f.message);
+  return [['Required names', wrong.length === 0 ? 'these and no others' : wrong.join('; '), wrong.length === 0]];
 }

@@ -18,6 +18,7 @@ import { Making } from './Making.tsx';
 import { PlannedDialog } from './PlannedDialog.tsx';
 import css from './PlanView.module.css';
 import { ProposePanel } from './ProposePanel.tsx';
+import { Required } from './Required.tsx';
 import { Rules } from './Rules.tsx';
 import { routeLabel, withNewSheet, withRoutes } from './routes.ts';
 import { SheetList } from './SheetList.tsx';
@@ -238,6 +239,7 @@ function Board({
               />
             )}
             <Rules survey={survey} decisions={decisions} forecast={forecast} edit={edit} />
+            <Required decisions={decisions} forecast={forecast} edit={edit} />
           </SheetList>
         </div>
         <Making decisions={decisions} edit={edit} />
