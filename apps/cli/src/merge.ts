@@ -1,7 +1,8 @@
 import { createWriteStream } from 'node:fs';
-import { rename, rm } from 'node:fs/promises';
+import { readFile, rename, rm } from 'node:fs/promises';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
+import { shippedSheets } from '@wembrel/core/handover/grow';
 import { MergeDecisions } from '@wembrel/core/plan/decisions';
 import { withPlanFile } from '@wembrel/core/plan/plan-file';
 import { APART } from '@wembrel/core/plan/rules';
@@ -46,6 +47,11 @@ const OPTIONS: Record<string, OptionSpec> = {
   'normal-y': { type: 'string', value: 'up', help: 'direction of Y in normal maps (up)' },
   format: { type: 'string', value: 'png', help: 'file format of the maps (png)' },
   profile: { type: 'string', value: 'NAME', help: 'not in this build yet' },
+  grow: {
+    type: 'string',
+    value: 'MANIFEST',
+    help: 'grow the sheets of an earlier delivery: its bays stay where they are, new slots take free room',
+  },
   ...READING,
   plan: {
     type: 'string',
@@ -102,6 +108,27 @@ async function planDecisions(values: Values): Promise<MergeDecisions> {
   };
 }
 
+/** Options that a manifest says what to grow by. */
+const OF_MANIFEST = ['size', 'margin', 'sheets', 'name'];
+
+/** Decisions with the sheets of an earlier delivery in place of those of the same name, all their bays held. @throws UsageError */
+async function grown(d: MergeDecisions, values: Values): Promise<MergeDecisions> {
+  if (values.grow === undefined) return d;
+  const twice = OF_MANIFEST.find((o) => values[o] !== undefined);
+  if (twice) throw new UsageError(`--${twice} is said by the manifest; a sheet that grows keeps its size`);
+  try {
+    const { sheets, routes } = shippedSheets(
+      JSON.parse(await readFile(values.grow as string, 'utf8')),
+      values.plan === undefined ? [] : d.sheets,
+    );
+    const names = new Set(sheets.map((s) => s.name));
+    const others = values.plan === undefined ? [] : d.sheets.filter((s) => !names.has(s.name));
+    return MergeDecisions.parse({ ...d, sheets: [...sheets, ...others], routes: { ...routes, ...d.routes } });
+  } catch (error) {
+    throw new UsageError(`--grow ${values.grow}: ${(error as Error).message.split('\n')[0]}`);
+  }
+}
+
 /** `wembrel merge`: all materials of all inputs onto shared sheets. */
 export async function merge(args: string[]): Promise<number> {
   const { values, inputs } = parse(args, OPTIONS);
@@ -121,7 +148,8 @@ export async function merge(args: string[]): Promise<number> {
   }
   if (inputs.length === 0) throw new UsageError('merge needs at least one file or folder');
   if (typeof values.out !== 'string' || values.out === '') throw new UsageError('merge needs --out DIR');
-  const decisions = typeof values.plan === 'string' ? await planDecisions(values) : decisionsFrom(values);
+  const planned = typeof values.plan === 'string' ? await planDecisions(values) : decisionsFrom(values);
+  const decisions = await grown(planned, values);
   const { files, textures, problems, close } = await collectModels(inputs);
   const early = problems.map((p) => ({ path: p.path, message: p.reason }));
   const progress = progressLine(Boolean(values.quiet));

@@ -111,7 +111,7 @@ describe('a merged model', () => {
       files: ['x.glb'],
       names: ['x'],
       routing: baked.routing,
-      kinds: ['atlas'],
+      decided: decide({ sheets: 1 }).sheets,
       layout: baked.layout,
       baked: [{ sheet: 0, padding: 2, coverage: 0.123456789, maps: { baseColor: 'textures/halt_baseColor.png' } }],
     });
@@ -128,14 +128,10 @@ describe('a merged model', () => {
 });
 
 describe('output materials', () => {
-  const c = (more: Partial<OutputClass> = {}): OutputClass => ({
-    key: JSON.stringify(more),
-    alphaMode: 'OPAQUE',
-    alphaCutoff: 0.5,
-    doubleSided: false,
-    unlit: false,
-    ...more,
-  });
+  const c = (more: Partial<Omit<OutputClass, 'key'>> = {}): OutputClass => {
+    const k = { alphaMode: 'OPAQUE' as const, alphaCutoff: 0.5, doubleSided: false, unlit: false, ...more };
+    return { ...k, key: JSON.stringify([k.alphaMode, k.alphaCutoff, k.doubleSided, k.unlit]) };
+  };
 
   test('carry their class in the name only when there are several', () => {
     const all = [

@@ -1,5 +1,5 @@
 import { nearestFeature } from '@wembrel/kernels/nearest';
-import type { SheetMaps } from './transfer.ts';
+import { BEYOND, type SheetMaps } from './transfer.ts';
 
 /**
  * Carries island colours outward by up to `padding` px: every texel outside takes the exact nearest island texel, ties to the
@@ -8,13 +8,15 @@ import type { SheetMaps } from './transfer.ts';
 export function padSheet(maps: SheetMaps, padding: number): void {
   if (padding <= 0) return;
   const { width, height, owner } = maps;
-  const nearest = nearestFeature(owner, width, height);
+  // Where a texture was continued beyond its bay there is padding already, and it leads no farther.
+  const continued = owner.some((o) => o >= BEYOND);
+  const nearest = nearestFeature(continued ? owner.map((o) => (o >= BEYOND ? 0 : o)) : owner, width, height);
   const limit = padding * padding;
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       const i = y * width + x;
       const s = nearest[i];
-      if (s < 0 || s === i) continue;
+      if (s < 0 || s === i || owner[i] >= BEYOND) continue;
       const dx = (s % width) - x;
       const dy = Math.floor(s / width) - y;
       if (dx * dx + dy * dy > limit) continue;

@@ -1,5 +1,5 @@
 import type { KeptApart, Routing } from '../plan/route.ts';
-import { protectedMip, type SheetKind } from '../plan/sheets.ts';
+import { protectedMip, type SheetDecision, type SheetKind } from '../plan/sheets.ts';
 import type { Model } from '../scene/model.ts';
 import { type Layout, placedBox } from '../uv/layout.ts';
 
@@ -22,6 +22,8 @@ export interface Manifest {
     coverage: number;
     scale: number;
     maps: Record<string, string>;
+    /** What its bays were laid by, for when it grows. */
+    settings: Pick<SheetDecision, 'swatch' | 'cell' | 'maps'>;
     bays: {
       id: number;
       form: 'plot' | 'swatch' | 'strip' | 'cell';
@@ -31,6 +33,10 @@ export interface Manifest {
       /** Least u, v and greatest u, v; V runs down. */
       uv: [number, number, number, number];
       quarterTurns: number;
+      /** px per texel of the source, exactly. */
+      scale: number;
+      /** By what it is known again when the sheet grows. */
+      key: string;
       /** Islands stacked here. */
       islands: number;
     }[];
@@ -45,8 +51,8 @@ export interface ManifestInput {
   names: string[];
   routing: Routing;
   layout: Layout;
-  /** Kind of each sheet of the layout. */
-  kinds: SheetKind[];
+  /** The sheets of the layout, as they were decided. */
+  decided: readonly SheetDecision[];
   /** The sheets that were baked, in order. */
   baked: { sheet: number; padding: number; coverage: number; maps: Record<string, string> }[];
 }
@@ -77,7 +83,7 @@ export function buildManifest(i: ManifestInput): Manifest {
       const sheet = i.layout.sheets[s];
       return {
         name: sheet.name,
-        kind: i.kinds[s],
+        kind: i.decided[s].kind,
         size: sheet.width,
         width: sheet.width,
         height: sheet.height,
@@ -87,6 +93,7 @@ export function buildManifest(i: ManifestInput): Manifest {
         coverage: round(coverage),
         scale: round(sheet.scale),
         maps,
+        settings: { swatch: i.decided[s].swatch, cell: i.decided[s].cell, maps: i.decided[s].maps },
         bays: sheet.plots.map((p) => {
           const [w, h] = placedBox(p);
           return {
@@ -96,6 +103,8 @@ export function buildManifest(i: ManifestInput): Manifest {
             px: [p.x, p.y, w, h],
             uv: [p.x / sheet.width, p.y / sheet.height, (p.x + w) / sheet.width, (p.y + h) / sheet.height],
             quarterTurns: p.turns,
+            scale: p.scale,
+            key: p.keys[0],
             islands: p.islands.length,
           };
         }),

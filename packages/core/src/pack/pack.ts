@@ -22,6 +22,8 @@ export interface PackOptions {
   margin: number;
   /** Room that stays free, px. */
   reserves?: readonly { x: number; y: number; width: number; height: number }[];
+  /** Shapes that are there already: where, how turned, px per px of the shape; a swatch has its side, px. */
+  fixed?: readonly { shape: Float64Array; side?: number; scale: number; x: number; y: number; turns: Turns }[];
   rotate: 'none' | 'quarter';
   /** The common scale never exceeds this. */
   maxScale: number;
@@ -268,6 +270,12 @@ export function pack(items: PackItem[], o: PackOptions): PackResult {
     const [w, h] = [Math.ceil((r.x + r.width) / cell) - x, Math.ceil((r.y + r.height) / cell) - y];
     return { mask: toRuns(new Uint8Array(w * h).fill(1), w, h), x, y };
   });
+  for (const f of o.fixed ?? []) {
+    const t = f.side
+      ? touchedCells(turnedPoints(square(f.side), 1, 0), cell)
+      : touchedCells(turnedPoints(f.shape, f.scale, f.turns), cell);
+    reserves.push({ mask: toRuns(t.mask, t.width, t.height), x: Math.floor(f.x / cell), y: Math.floor(f.y / cell) });
+  }
   let attempts = 0;
   const attempt = (scale: number, orders: ((p: Prepared) => number)[]): Placement[] | null => {
     const prepared = prepare(items, scale, o, cell);

@@ -94,6 +94,10 @@ export function checkPlan(d: z.infer<typeof PlanFields>, context: z.RefinementCt
     ids.add(s.id);
     names.add(s.name.toLowerCase());
     const [w, h] = sheetSides(s);
+    s.pinned.forEach((p, k) => {
+      if (p.x + p.width > w + 1 || p.y + p.height > h + 1)
+        fail(['sheets', i, 'pinned', k], `a bay that is to stay does not lie on the sheet "${s.name}"`);
+    });
     s.reserves.forEach((r, k) => {
       if (r.x + r.width > w || r.y + r.height > h)
         fail(['sheets', i, 'reserves', k], `the reserve does not lie on the sheet "${s.name}"`);

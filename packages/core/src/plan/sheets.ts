@@ -33,6 +33,22 @@ export const Reserve = z.object({
 });
 export type Reserve = z.infer<typeof Reserve>;
 
+/** A bay of a sheet that was handed over: it stays where it is when the sheet grows. */
+export const PinnedBay = z.object({
+  /** By what it is known again; see `plotKeys`. */
+  key: z.string().min(1).max(400),
+  /** Upper left and size of its box as turned, px. */
+  x: Px,
+  y: Px,
+  width: z.number().min(0.5).max(8192),
+  height: z.number().min(0.5).max(8192),
+  /** Quarter turns. */
+  turns: z.union([z.literal(0), z.literal(1), z.literal(2), z.literal(3)]),
+  /** px per texel of the source. */
+  scale: z.number().positive().max(64),
+});
+export type PinnedBay = z.infer<typeof PinnedBay>;
+
 /** One shared output. */
 export const SheetDecision = z.object({
   /** Stays the same when the sheet is renamed; routes name it. */
@@ -58,6 +74,8 @@ export const SheetDecision = z.object({
     })
     .prefault({}),
   reserves: z.array(Reserve).max(32).default([]),
+  /** Bays that stay where they were handed over, while new ones take free room. */
+  pinned: z.array(PinnedBay).max(20_000).default([]),
 });
 export type SheetDecision = z.infer<typeof SheetDecision>;
 

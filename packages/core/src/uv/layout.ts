@@ -4,9 +4,10 @@ import { capacities, spread } from '../plan/assign.ts';
 import type { MergeDecisions } from '../plan/decisions.ts';
 import type { Routing } from '../plan/route.ts';
 import { type Sharpness, scaleLimit, sharpnessOf, sizeAt } from '../plan/sharpness.ts';
-import { mipAlign, SHEET_MAPS, type SheetMap, sheetSides } from '../plan/sheets.ts';
+import { mipAlign, type PinnedBay, SHEET_MAPS, type SheetMap, sheetSides } from '../plan/sheets.ts';
 import { hasWholeBays, layCells, layStrips, type WholeTexture } from '../plan/whole-bays.ts';
 import type { Model } from '../scene/model.ts';
+import { heldPlots } from './pins.ts';
 import { type ImageSizes, type Plot, plotsOfMaterial, rectangle, SWATCH_SIDE } from './plots.ts';
 
 /** A plot with its place: px = turned((layout − origin) · scale) + (x, y). */
@@ -107,6 +108,7 @@ export type PackablePlot = Pick<
   | 'id'
   | 'material'
   | 'kind'
+  | 'keys'
   | 'shape'
   | 'originX'
   | 'originY'
@@ -216,22 +218,31 @@ export function packSheet<P extends PackablePlot>(
   const { margin, name } = sheet;
   const [width, height] = sheetSides(sheet);
   const fixedSide = swatchSide(sheet);
+  const { pins, lost } = heldPlots(plots, sheet, fixedSide);
+  const free = plots.flatMap((_, i) => (pins.has(i) ? [] : [i]));
+  const held = heldScale(pins, factors, plots);
   hooks.progress?.(0, `packing ${plots.length} islands`);
   const result = pack(
-    plots.map((p, i) => ({
-      shape: p.shape,
+    free.map((i) => ({
+      shape: plots[i].shape,
       ...factors[i],
-      mayTurn: p.mayTurn,
-      fixedSide: p.kind === 'swatch' ? fixedSide : undefined,
-      align: p.kind === 'cell' ? mipAlign(margin) : undefined,
+      mayTurn: plots[i].mayTurn,
+      fixedSide: plots[i].kind === 'swatch' ? fixedSide : undefined,
+      align: plots[i].kind === 'cell' ? mipAlign(margin) : undefined,
     })),
     {
       width,
       height,
       margin,
-      reserves: sheet.reserves,
+      reserves: [...sheet.reserves, ...lost],
+      fixed: [...pins].map(([i, pin]) => ({
+        ...pin,
+        shape: plots[i].shape,
+        side: plots[i].kind === 'swatch' ? fixedSide : undefined,
+      })),
       rotate: d.rotate,
-      maxScale: Math.min(limit, scaleLimit(factors.filter((_, i) => plots[i].kind !== 'swatch'))),
+      // What is new is no sharper than what was there.
+      maxScale: Math.min(limit, held ?? limit, scaleLimit(factors.filter((_, i) => plots[i].kind !== 'swatch'))),
       effort: d.effort,
       seed: d.seed,
       cancelled: hooks.cancelled,
@@ -242,14 +253,31 @@ export function packSheet<P extends PackablePlot>(
     throw new Error(
       `${plots.length} islands do not fit on the ${width} × ${height} px sheet "${name}" with a margin of ${margin} px: take a larger sheet, more sheets, a smaller margin or smaller reserves`,
     );
+  const at = new Map(free.map((i, k) => [i, k]));
+  const whole = free.length === 0 || result.placements.length > 0;
   return {
-    scale: result.scale,
+    scale: held === null ? result.scale : free.length === 0 ? held : Math.min(held, result.scale),
     attempts: result.attempts,
-    plots:
-      result.placements.length === 0
-        ? []
-        : plots.map((p, i) => placed(p, index, factors[i], result.scale, fixedSide, result.placements[i])),
+    plots: whole
+      ? plots.map((p, i) => {
+          const pin = pins.get(i);
+          const place = pin ?? result.placements[at.get(i) as number];
+          return placed(p, index, factors[i], pin?.scale ?? sizeAt(factors[i], result.scale), fixedSide, place);
+        })
+      : [],
   };
+}
+
+/** The least common scale at which what stays was laid out, or null when nothing with a shape does. */
+function heldScale(
+  pins: ReadonlyMap<number, PinnedBay>,
+  factors: readonly Sharpness[],
+  plots: readonly PackablePlot[],
+): number | null {
+  let least = Number.POSITIVE_INFINITY;
+  for (const [i, pin] of pins)
+    if (plots[i].kind !== 'swatch' && factors[i].factor > 0) least = Math.min(least, pin.scale / factors[i].factor);
+  return Number.isFinite(least) ? least : null;
 }
 
 /** Strips and cells: their places follow from sizes alone. */
@@ -260,34 +288,45 @@ function placeWhole<P extends PackablePlot>(
   index: number,
   limit: number,
 ): PackedPlots<P> {
-  const list = plots.map((p, i): WholeTexture => ({ width: p.shape[2], height: p.shape[5], ...factors[i] }));
+  const { pins, lost } = heldPlots(plots, sheet, 1);
+  const free = plots.flatMap((_, i) => (pins.has(i) ? [] : [i]));
+  // What stays is as good as a reserve to what is new.
+  const room = { ...sheet, reserves: [...sheet.reserves, ...[...pins.values(), ...lost].map(asReserve)] };
+  const all = plots.map((p, i): WholeTexture => ({ width: p.shape[2], height: p.shape[5], ...factors[i] }));
+  const list = free.map((i) => all[i]);
+  const [width] = sheetSides(sheet);
   const base = (p: P, i: number) => ({ ...p, sheet: index, turns: 0 as Turns, factor: factors[i].factor });
   if (sheet.kind === 'trim') {
-    const found = layStrips(list, sheet, limit);
+    const found = list.length > 0 ? layStrips(list, room, limit) : { common: 1, strips: [] };
     if (!found) throw new Error(doNotFit(plots.length, 'strips', sheet));
-    const [width] = sheetSides(sheet);
+    const strips = new Map(free.map((i, k) => [i, found.strips[k]]));
+    const heldScales = [...pins].map(([i, pin]) => pin.scale / factors[i].factor);
     return {
-      scale: found.common,
+      scale: Math.min(found.common, ...heldScales),
       attempts: 1,
       plots: plots.map((p, i) => {
-        const { y, height, repeats, scale } = found.strips[i];
-        const shape = rectangle(list[i].width * repeats, list[i].height);
+        const { y, height, scale } = (pins.get(i) ?? strips.get(i)) as { y: number; height: number; scale: number };
+        const shape = rectangle(width / scale, all[i].height);
         return { ...base(p, i), shape, x: 0, y, scale, boxWidth: width, boxHeight: height };
       }),
     };
   }
-  const cells = layCells(list, sheet);
+  const cells = layCells(list, room);
   if (!cells) throw new Error(doNotFit(plots.length, `cells of ${sheet.cell} px`, sheet));
+  const at = new Map(free.map((i, k) => [i, cells[k]]));
+  const places = plots.map((_, i) => (pins.get(i) ?? at.get(i)) as { x: number; y: number; scale: number });
   return {
-    scale: Math.min(1, ...cells.map((c) => c.scale)),
+    scale: Math.min(1, ...places.map((c) => c.scale)),
     attempts: 1,
     plots: plots.map((p, i) => {
-      const { x, y, scale } = cells[i];
-      const [boxWidth, boxHeight] = [list[i].width * scale, list[i].height * scale];
+      const { x, y, scale } = places[i];
+      const [boxWidth, boxHeight] = [all[i].width * scale, all[i].height * scale];
       return { ...base(p, i), x, y, scale, boxWidth, boxHeight };
     }),
   };
 }
+
+const asReserve = ({ x, y, width, height }: PinnedBay) => ({ id: 'pin', x, y, width, height, note: '' });
 
 function doNotFit(count: number, what: string, sheet: MergeDecisions['sheets'][number]): string {
   const [width, height] = sheetSides(sheet);
@@ -298,13 +337,14 @@ function placed<P extends PackablePlot>(
   p: P,
   sheet: number,
   sharpness: Sharpness,
-  common: number,
+  size: number,
   fixedSide: number,
   at: { x: number; y: number; turns: Turns },
 ): P & PlacedShape {
-  const scale = p.kind === 'swatch' ? 1 : sizeAt(sharpness, common);
+  const scale = p.kind === 'swatch' ? 1 : size;
   const [boxWidth, boxHeight] = p.kind === 'swatch' ? [fixedSide, fixedSide] : scaledBox(p.shape, scale);
-  return { ...p, sheet, ...at, factor: sharpness.factor, scale, boxWidth, boxHeight };
+  const { x, y, turns } = at;
+  return { ...p, sheet, x, y, turns, factor: sharpness.factor, scale, boxWidth, boxHeight };
 }
 
 /**

@@ -6,6 +6,7 @@ import type { Model, Part } from '../scene/model.ts';
 import { layoutCoordinates } from './coordinates.ts';
 import { Sets, trianglesByIsland, uvIslands } from './islands.ts';
 import { splitOverlaps, TriangleGrid, trianglesOverlap } from './overlap.ts';
+import { plotKeys } from './pins.ts';
 
 /** Triangles of one part that keep together in UV space. Coordinates are texels of the material's reference size. */
 export interface Island {
@@ -43,6 +44,8 @@ export interface Plot {
   /** Texel area of the shape at factor 1, and its surface in m². */
   texelArea: number;
   worldArea: number;
+  /** By what it is known again on a sheet that grows; see `plotKeys`. */
+  keys: string[];
   /** Importance of its material. */
   weight: number;
   /** Side at which its material's pictures show all that they have, as a share of their longest. */
@@ -90,7 +93,7 @@ function surfaceScale(part: Part): number {
   return best || 1;
 }
 
-type UnweightedPlot = Omit<Plot, 'id' | 'weight' | 'useful'>;
+type UnweightedPlot = Omit<Plot, 'id' | 'keys' | 'weight' | 'useful'>;
 
 interface RawIsland extends Island {
   /** Six numbers for each triangle, shifted. */
@@ -122,7 +125,12 @@ export function plotsOfMaterial(
 ): Omit<Plot, 'id'>[] {
   const pictures = IMAGE_CHANNELS.flatMap((c) => (material.look[c] ? [sizes(material.look[c].image)] : []));
   const share = { weight: material.weight, useful: usefulShareOf(pictures) };
-  return placesOfMaterial(models, material, index, sizes).map((p) => ({ ...p, ...share }));
+  const names = material.members.map((m) => models[m.model].slots[m.slot].name);
+  return placesOfMaterial(models, material, index, sizes).map((p) => ({
+    ...p,
+    ...share,
+    keys: plotKeys(names, p.kind, p.shown),
+  }));
 }
 
 function placesOfMaterial(

@@ -237,7 +237,7 @@ export async function merge(request: MergeRequest, pool: Pool): Promise<MergeRes
       names: modelFiles.map((f) => stem(f)),
       routing,
       layout,
-      kinds: decisions.sheets.map((s) => s.kind),
+      decided: decisions.sheets,
       baked: used.map((s) => ({
         sheet: s,
         padding: padding(s),

@@ -1,0 +1,85 @@
+import { z } from 'zod';
+import { PinnedBay, SheetDecision } from '../plan/sheets.ts';
+
+/** What growing reads of a manifest; the rest may be whatever it is. */
+const ShippedManifest = z.object({
+  format: z.literal('wembrel-manifest'),
+  version: z.literal(1),
+  sheets: z
+    .array(
+      z.object({
+        name: z.string(),
+        kind: z.string(),
+        width: z.number(),
+        height: z.number(),
+        margin: z.number(),
+        settings: SheetDecision.pick({ swatch: true, cell: true, maps: true }),
+        bays: z.array(
+          z.object({
+            key: z.string(),
+            scale: z.number(),
+            quarterTurns: z.number(),
+            px: z.tuple([z.number(), z.number(), z.number(), z.number()]),
+          }),
+        ),
+      }),
+    )
+    .min(1, 'it has no sheets'),
+  slots: z.array(z.object({ slot: z.string(), sheet: z.string() })),
+});
+
+/** Sheets as they were handed over, with their bays held, and where each slot lies. */
+export interface Shipped {
+  sheets: SheetDecision[];
+  /** Slot by name → id of its sheet. */
+  routes: Record<string, string>;
+}
+
+/**
+ * Reads the sheets of a delivery so that they can grow: sizes, kinds and margins as they were, every bay pinned to its place.
+ * @param now sheets of the present plan: those of the same name keep their ids and everything that a manifest does not say
+ * @throws Error with a sentence when it is no manifest that bays can be read from
+ */
+export function shippedSheets(manifest: unknown, now: readonly SheetDecision[] = []): Shipped {
+  const read = ShippedManifest.safeParse(manifest);
+  if (!read.success) {
+    const { path, message } = read.error.issues[0];
+    throw new Error(
+      `no manifest of a delivery that can grow: ${path.length > 0 ? `${path.join('.')}: ` : ''}${message}`,
+    );
+  }
+  const taken = new Set(now.map((s) => s.id));
+  let next = 1;
+  const freeId = () => {
+    while (taken.has(String(next))) next++;
+    taken.add(String(next));
+    return String(next);
+  };
+  const sheets = read.data.sheets.map((s) => {
+    const same = now.find((x) => x.name === s.name);
+    return SheetDecision.parse({
+      ...(same ?? { id: freeId(), name: s.name }),
+      kind: s.kind,
+      size: s.width,
+      height: s.height === s.width ? null : s.height,
+      margin: s.margin,
+      ...s.settings,
+      pinned: s.bays.map((b) =>
+        PinnedBay.parse({
+          key: b.key,
+          x: b.px[0],
+          y: b.px[1],
+          width: b.px[2],
+          height: b.px[3],
+          turns: b.quarterTurns,
+          scale: b.scale,
+        }),
+      ),
+    });
+  });
+  const idOf = new Map(sheets.map((s) => [s.name, s.id]));
+  return {
+    sheets,
+    routes: Object.fromEntries(read.data.slots.map((s) => [s.slot, idOf.get(s.sheet) ?? sheets[0].id])),
+  };
+}

@@ -1,0 +1,140 @@
+import { readFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { shippedSheets } from '@wembrel/core/handover/grow';
+import { MergeDecisions } from '@wembrel/core/plan/decisions';
+import { buildFurniture } from '@wembrel/demo/furniture';
+import { buildPlatform } from '@wembrel/demo/platform';
+import { buildRails } from '@wembrel/demo/rails';
+import { buildSigns } from '@wembrel/demo/signs';
+import sharp from 'sharp';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { type MergeResult, merge } from '../src/merge/merge.ts';
+import { Pool } from '../src/pool/pool.ts';
+import { collectModels } from '../src/read/collect.ts';
+import { folder, put, WORKER } from './here.ts';
+
+let pool: Pool;
+beforeAll(() => {
+  pool = new Pool(WORKER, 2);
+});
+afterAll(() => pool.close());
+
+const decide = (more: object) => MergeDecisions.parse({ effort: 1, ...more });
+
+async function bake(
+  files: Record<string, Uint8Array>,
+  decisions: MergeDecisions,
+): Promise<MergeResult & { out: string }> {
+  const out = folder();
+  const inputs = (await collectModels([await put(files)])).files;
+  return { ...(await merge({ files: inputs, out, decisions, picture: 64 }, pool)), out };
+}
+
+/** Bakes some files, then more of them on the sheets that have grown; each bay of the first bake is looked for in the second. */
+async function grow(first: Record<string, Uint8Array>, more: Record<string, Uint8Array>, d: MergeDecisions) {
+  const before = await bake(first, d);
+  const shipped = shippedSheets(JSON.parse(JSON.stringify(before.manifest)), d.sheets);
+  const grown = decide({ ...d, sheets: shipped.sheets, routes: { ...d.routes, ...shipped.routes } });
+  const after = await bake({ ...first, ...more }, grown);
+  const place = (b: MergeResult['manifest']['sheets'][number]['bays'][number]) => [b.px, b.quarterTurns, b.scale];
+  before.manifest.sheets.forEach((s, i) => {
+    const now = new Map(after.manifest.sheets[i].bays.map((b) => [b.key, place(b)]));
+    for (const b of s.bays) expect(now.get(b.key), b.key).toEqual(place(b));
+    expect(after.manifest.sheets[i].bays.length).toBeGreaterThan(s.bays.length);
+  });
+  return { before, after, grown };
+}
+
+async function texels(out: string, uri: string) {
+  return sharp(join(out, uri)).raw().toBuffer({ resolveWithObject: true });
+}
+
+describe('a sheet that was handed over grows', () => {
+  test('an atlas: no bay moves, models that were handed over are the same to the byte, and only free room changes', async () => {
+    const signs = Object.fromEntries(Object.entries(buildSigns()).slice(0, 3));
+    const rails = { 'rails.glb': buildRails() };
+    const d = decide({
+      sheets: [{ id: '1', name: 'halt', size: 1024, margin: 6 }],
+      routes: { ShelterGlass: 'apart' },
+      cutRepeats: ['KerbStone', 'HandrailSteel', 'BattenWood'],
+    });
+    const { before, after } = await grow({ 'stop.glb': buildFurniture(0.25) }, { ...signs, ...rails }, d);
+    const [was, is] = await Promise.all([before, after].map((r) => readFile(join(r.out, 'stop.glb'))));
+    expect(Buffer.compare(was, is)).toBe(0);
+    const uri = before.report.sheets[0].maps.baseColor;
+    const [a, b] = await Promise.all([texels(before.out, uri), texels(after.out, uri)]);
+    const old = new Set(before.manifest.sheets[0].bays.map((x) => x.key));
+    const fresh = after.manifest.sheets[0].bays.filter((x) => !old.has(x.key));
+    let changed = 0;
+    for (let i = 0; i < a.info.width * a.info.height; i++) {
+      if ([0, 1, 2].every((c) => a.data[i * 3 + c] === b.data[i * 3 + c])) continue;
+      changed++;
+      const [x, y] = [i % a.info.width, Math.floor(i / a.info.width)];
+      // Within the padding of something new.
+      const near = fresh.some(({ px: [l, t, w, h] }) => x >= l - 7 && x < l + w + 7 && y >= t - 7 && y < t + h + 7);
+      expect(near, `${x} ${y}`).toBe(true);
+    }
+    expect(changed).toBeGreaterThan(1000);
+  });
+
+  test('a tile sheet keeps its cells, a trim sheet its strips', async () => {
+    const d = decide({
+      sheets: [
+        { id: '1', name: 'tiles', kind: 'tile', cell: 128, size: 512, margin: 6 },
+        { id: '2', name: 'trim', kind: 'trim', size: 512, margin: 6 },
+      ],
+      routes: {
+        PavingSlab: 'apart',
+        PavingEdge: '1',
+        PlatformSetts: '1',
+        PavingCracked: '1',
+        KerbStone: '2',
+        BattenWood: '2',
+        HandrailSteel: 'apart',
+      },
+    });
+    const files = { 'platform.glb': buildPlatform(), 'rails.glb': buildRails() };
+    const before = await bake(files, d);
+    const shipped = shippedSheets(before.manifest, d.sheets);
+    const routes = { ...shipped.routes, PavingSlab: '1', HandrailSteel: '2' };
+    const after = await bake(files, decide({ ...d, sheets: shipped.sheets, routes }));
+    for (const [i, s] of before.manifest.sheets.entries()) {
+      const now = after.manifest.sheets[i].bays;
+      expect(now).toHaveLength(s.bays.length + 1);
+      for (const b of s.bays) expect(now.find((x) => x.key === b.key)?.px).toEqual(b.px);
+    }
+  });
+
+  test('what has gone keeps its room; no room left: it says so', async () => {
+    const d = decide({ sheets: [{ id: '1', name: 'halt', size: 512, margin: 6 }], routes: { ShelterGlass: 'apart' } });
+    const files = { 'stop.glb': buildFurniture(0.25) };
+    const before = await bake(files, d);
+    const { sheets } = shippedSheets(before.manifest, d.sheets);
+    const lost = before.manifest.sheets[0].bays.filter((b) => b.slot === 'Timetable');
+    expect(lost).toHaveLength(1);
+    const without = await bake(
+      { ...files, ...Object.fromEntries(Object.entries(buildSigns()).slice(0, 1)) },
+      decide({ ...d, sheets, routes: { ShelterGlass: 'apart', Timetable: 'apart' } }),
+    );
+    const [l, t, w, h] = lost[0].px;
+    for (const b of without.manifest.sheets[0].bays) {
+      const [x, y, bw, bh] = b.px;
+      if (b.slot === 'HaltPalette') expect(x >= l + w || x + bw <= l || y >= t + h || y + bh <= t).toBe(true);
+    }
+    expect(without.manifest.sheets[0].bays.some((b) => b.slot === 'Timetable')).toBe(false);
+    await expect(
+      bake(
+        { ...files, 'platform.glb': buildPlatform(), 'rails.glb': buildRails() },
+        decide({
+          ...d,
+          sheets: sheets.map((s) => ({ ...s, reserves: [{ id: 'all', x: 0, y: 0, width: 512, height: 512 }] })),
+        }),
+      ),
+    ).rejects.toThrow(/do not fit/);
+  });
+
+  test('what is no manifest is refused with a sentence', () => {
+    expect(() => shippedSheets({})).toThrow(/no manifest of a delivery that can grow: format/);
+    expect(() => shippedSheets(null)).toThrow(/no manifest/);
+  });
+});
