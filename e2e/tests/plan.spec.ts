@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import { sign } from '@wembrel/demo/broken';
 import { buildFurniture } from '@wembrel/demo/furniture';
+import { buildRails } from '@wembrel/demo/rails';
 import { expect, goTo, newProject, test } from '../app.ts';
 import { type Server, temporary } from '../server.ts';
 
@@ -212,4 +213,53 @@ test('surfaces are planned before there is any model, routed, printed, and linke
   await page.getByRole('dialog').getByRole('button', { name: 'Change it' }).click();
   await expect(row(page, 'Roof felt')).toHaveCount(0);
   await expect(row(page, 'Felt')).toHaveCount(1);
+});
+
+test('tiling slots are cut or put on a strip, names are required, and what was handed over is held', async ({
+  page,
+  server,
+}) => {
+  const id = await newProject(page, server, 'Ways');
+  const at = temporary();
+  await writeFile(join(at, 'rails.glb'), buildRails());
+  await writeFile(join(at, 'sign.glb'), sign({ names: ['SignFace'] }).glb());
+  await page.getByTestId('files').setInputFiles([join(at, 'rails.glb'), join(at, 'sign.glb')]);
+  await expect(page.getByTestId('total-slots')).toHaveText('4', { timeout: 60_000 });
+  await goTo(page, 'Plan');
+  const decisions = () => decisionsOf(page, server, id);
+  await page.getByLabel('Side of sheet').selectOption('256');
+  await row(page, 'KerbStone').click();
+  await page.getByRole('button', { name: 'Take this way: Cut at the repeats' }).click();
+  await expect.poll(async () => (await decisions()).cutRepeats).toEqual(['KerbStone']);
+  await expect(page.getByRole('row', { name: /^Cut at the repeats/ })).toContainText('as it is');
+  await row(page, 'HandrailSteel').click();
+  await page.getByRole('button', { name: 'Take this way: Put it on a strip' }).click();
+  await expect
+    .poll(async () => (await decisions()).sheets.map((s: { kind: string }) => s.kind))
+    .toEqual(['atlas', 'trim']);
+  await expect(page.getByRole('region', { name: 'Sheet trim' })).toBeVisible();
+  await page.getByLabel('Side of trim').selectOption('512');
+
+  await page.getByRole('button', { name: 'Require names' }).click();
+  await page.getByLabel(/^Slots, one a line/).fill('sheet*\ntrim\n');
+  await page.getByLabel(/^Textures, one a line/).click();
+  const required = page.getByRole('region', { name: 'Required names' });
+  await expect(required).toContainText('the slot "BattenWood" bears no required name');
+  await expect.poll(async () => (await decisions()).requiredNames).toEqual(['sheet*', 'trim']);
+
+  await goTo(page, 'Bake');
+  await page.getByRole('button', { name: 'Bake the final' }).click();
+  await expect(page.getByText('Final, 256 px')).toBeVisible({ timeout: 120_000 });
+  await goTo(page, 'Hand over');
+  await expect(page.getByRole('row').filter({ hasText: 'Required names' })).toContainText('BattenWood');
+  await goTo(page, 'Plan');
+  const sheet = page.getByRole('region', { name: 'Sheet sheet' });
+  await sheet.getByRole('button', { name: 'Kind, maps, free room' }).click();
+  await sheet.getByRole('button', { name: 'Hold its bays' }).click();
+  await expect(sheet).toContainText('stay where handed over');
+  const { sheets, routes } = await decisions();
+  expect(sheets[0].pinned).toHaveLength(2);
+  expect(routes).toMatchObject({ KerbStone: sheets[0].id, SignFace: sheets[0].id });
+  await page.getByRole('button', { name: 'Undo', exact: true }).click();
+  await expect.poll(async () => (await decisions()).sheets[0].pinned).toEqual([]);
 });

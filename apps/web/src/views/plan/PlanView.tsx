@@ -1,5 +1,6 @@
 import { DndContext, DragOverlay, PointerSensor, pointerWithin, useSensor, useSensors } from '@dnd-kit/core';
 import { APART } from '@wembrel/core/plan/rules';
+import type { SheetDecision } from '@wembrel/core/plan/sheets';
 import { useCallback, useMemo, useState } from 'react';
 import { ModelView } from '../../stage/ModelView.tsx';
 import type { LitFaces } from '../../stage/model-stage.ts';
@@ -8,7 +9,9 @@ import { EmptyState } from '../../ui/Notice.tsx';
 import { Segments } from '../../ui/Segments.tsx';
 import frame from '../../ui/View.module.css';
 import { useFindings } from '../survey/use-findings.ts';
+import { newest } from '../workbench/api.ts';
 import { modelAddress, useExact } from '../workbench/model-address.ts';
+import { tell } from '../workbench/notices.ts';
 import { setHover, useSelection } from '../workbench/selection.ts';
 import type { ViewProps } from '../workbench/Workbench.tsx';
 import { Alternatives } from './Alternatives.tsx';
@@ -20,7 +23,7 @@ import css from './PlanView.module.css';
 import { ProposePanel } from './ProposePanel.tsx';
 import { Required } from './Required.tsx';
 import { Rules } from './Rules.tsx';
-import { routeLabel, withNewSheet, withRoutes } from './routes.ts';
+import { routeLabel, withHeldBays, withNewSheet, withRoutes } from './routes.ts';
 import { SheetList } from './SheetList.tsx';
 import { SlotCard } from './SlotCard.tsx';
 import { SlotList } from './SlotList.tsx';
@@ -124,6 +127,17 @@ function Board({
   );
   const selected = useMemo(() => [...chosen].filter((i) => i < forecast.planSlots.length), [chosen, forecast]);
 
+  const final = newest(project, 'final');
+  const hold = async (sheet: SheetDecision) => {
+    try {
+      const answer = await fetch(`/api/jobs/${final?.id}/files/delivery/manifest.json`);
+      if (!answer.ok) throw new Error('the last final has no manifest; bake it again');
+      const manifest: unknown = await answer.json();
+      edit(`Hold the bays of ${sheet.name}`, (d) => withHeldBays(d, sheet.id, manifest));
+    } catch (error) {
+      tell({ tone: 'fault', text: error instanceof Error ? error.message : String(error) });
+    }
+  };
   const route = useCallback(
     (which: number[], to: string | null) => {
       const there = which.filter((i) => i < forecast.planSlots.length);
@@ -225,6 +239,7 @@ function Board({
             forecast={forecast}
             edit={edit}
             onAdd={() => edit('Add a sheet', withNewSheet)}
+            onHold={final ? (sheet) => void hold(sheet) : null}
             onRoute={(to) => route(selected, to)}
             selected={selected.length}
           >

@@ -41,6 +41,8 @@ export interface SheetCardProps {
   format: TextureFormat;
   last: boolean;
   edit: ViewProps['edit'];
+  /** Null while no final was baked. */
+  onHold: (() => void) | null;
   onRoute: (() => void) | null;
 }
 
@@ -55,6 +57,7 @@ export function SheetCard({
   format,
   last,
   edit,
+  onHold,
   onRoute,
 }: SheetCardProps) {
   const { setNodeRef, isOver } = useDroppable({ id: sheet.id });
@@ -179,7 +182,7 @@ export function SheetCard({
           </Button>
         </div>
       </div>
-      {more && <More sheet={sheet} edit={edit} figures={figures} />}
+      {more && <More sheet={sheet} edit={edit} figures={figures} onHold={onHold} />}
     </section>
   );
 }
@@ -239,15 +242,7 @@ function MarginField({ sheet, edit }: { sheet: SheetDecision; edit: ViewProps['e
   );
 }
 
-function More({
-  sheet,
-  edit,
-  figures,
-}: {
-  sheet: SheetDecision;
-  edit: ViewProps['edit'];
-  figures: Forecast['sheets'][number];
-}) {
+function More({ sheet, edit, figures, onHold }: Pick<SheetCardProps, 'sheet' | 'edit' | 'figures' | 'onHold'>) {
   const set = (label: string, part: Partial<SheetDecision>) => edit(label, (d) => withSheet(d, sheet.id, part));
   const has = new Set(figures.maps.map((m) => m.map));
   return (
@@ -352,6 +347,30 @@ function More({
         </tbody>
       </table>
       <Reserves sheet={sheet} set={set} />
+      <div className={css.row}>
+        {sheet.pinned.length > 0 ? (
+          <>
+            <span>
+              {sheet.pinned.length} {sheet.pinned.length === 1 ? 'bay stays' : 'bays stay'} where handed over
+            </span>
+            <Button tone="quiet" onClick={() => set(`Let the bays of ${sheet.name} move`, { pinned: [] })}>
+              Let them move
+            </Button>
+          </>
+        ) : (
+          <Button
+            onClick={onHold ?? undefined}
+            aria-disabled={!onHold}
+            title={
+              onHold
+                ? 'What was handed over stays where it is; new slots take free room.'
+                : 'Once a final is baked, its bays can be held where they are.'
+            }
+          >
+            Hold its bays
+          </Button>
+        )}
+      </div>
     </div>
   );
 }

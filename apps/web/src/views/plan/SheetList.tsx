@@ -1,6 +1,6 @@
 import { useDroppable } from '@dnd-kit/core';
 import { APART } from '@wembrel/core/plan/rules';
-import { sheetSides } from '@wembrel/core/plan/sheets';
+import { type SheetDecision, sheetSides } from '@wembrel/core/plan/sheets';
 import type { ReactNode } from 'react';
 import type { MergeDecisions } from '../../contract/project.ts';
 import { Button } from '../../ui/Button.tsx';
@@ -20,6 +20,8 @@ export interface SheetListProps {
   forecast: Forecast;
   edit: ViewProps['edit'];
   onAdd: () => void;
+  /** Holds the bays of a sheet where they were handed over; null while nothing was. */
+  onHold: ((sheet: SheetDecision) => void) | null;
   /** Routes what is selected. */
   onRoute: (to: string) => void;
   /** How many slots are selected. */
@@ -29,7 +31,7 @@ export interface SheetListProps {
 }
 
 /** Sheets drawn to scale, and below them what is kept apart, with the reasons. All take what is dropped on them. */
-export function SheetList({ decisions, forecast, edit, onAdd, onRoute, selected, children }: SheetListProps) {
+export function SheetList({ decisions, forecast, edit, onAdd, onHold, onRoute, selected, children }: SheetListProps) {
   const largest = Math.max(...decisions.sheets.flatMap((s) => sheetSides(s)));
   // On a large screen the sheets take part of the room.
   const roomy = Math.min(1.8, Math.max(1, window.innerWidth / 1400));
@@ -50,6 +52,7 @@ export function SheetList({ decisions, forecast, edit, onAdd, onRoute, selected,
           format={decisions.budget.format}
           last={decisions.sheets.length === 1}
           edit={edit}
+          onHold={onHold && (() => onHold(s))}
           onRoute={selected > 0 ? () => onRoute(s.id) : null}
         />
       ))}

@@ -1,3 +1,4 @@
+import { shippedSheets } from '@wembrel/core/handover/grow';
 import { plannedName } from '@wembrel/core/plan/planned';
 import { APART, describeRule, type RouteRule, type RuleCondition } from '@wembrel/core/plan/rules';
 import { fitReserve, type SheetDecision, sheetSides } from '@wembrel/core/plan/sheets';
@@ -33,6 +34,8 @@ export function withSheet(d: MergeDecisions, id: string, part: Partial<SheetDeci
     sheets: d.sheets.map((s) => {
       if (s.id !== id) return s;
       const next = { ...s, ...part };
+      // Places are those of one size and kind of sheet.
+      if (['size', 'height', 'kind', 'cell', 'swatch'].some((k) => k in part)) next.pinned = [];
       const [w, h] = sheetSides(next);
       return { ...next, reserves: next.reserves.map((r) => fitReserve(r, w, h)) };
     }),
@@ -47,6 +50,20 @@ export function nextSheetId(d: Pick<MergeDecisions, 'sheets'>): string {
   return String(id);
 }
 
+/** With the bays of a sheet held as a manifest says; slots that lay there stay there. @throws Error with a sentence */
+export function withHeldBays(d: MergeDecisions, id: string, manifest: unknown): MergeDecisions {
+  const name = d.sheets.find((s) => s.id === id)?.name;
+  const { sheets, routes } = shippedSheets(manifest, d.sheets);
+  const shipped = sheets.find((s) => s.name === name);
+  if (!shipped || shipped.id !== id) throw new Error(`the last final has no sheet called "${name}"`);
+  const own = Object.fromEntries(Object.entries(routes).filter(([slot, to]) => to === id && !d.routes[slot]));
+  return {
+    ...d,
+    sheets: d.sheets.map((s) => (s.id === id ? { ...shipped, reserves: s.reserves } : s)),
+    routes: { ...d.routes, ...own },
+  };
+}
+
 /** One more sheet like the last one, under a name and an id that are free. */
 export function withNewSheet(d: MergeDecisions): MergeDecisions {
   const last = d.sheets[d.sheets.length - 1];
@@ -54,7 +71,8 @@ export function withNewSheet(d: MergeDecisions): MergeDecisions {
   const base = last.name.replace(/_\d+$/, '').slice(0, 56);
   let n = 2;
   while (names.has(`${base}_${n}`.toLowerCase())) n++;
-  return { ...d, sheets: [...d.sheets, { ...last, id: nextSheetId(d), name: `${base}_${n}`, reserves: [] }] };
+  const made = { ...last, id: nextSheetId(d), name: `${base}_${n}`, reserves: [], pinned: [] };
+  return { ...d, sheets: [...d.sheets, made] };
 }
 
 /** Without a sheet; what was routed to it is spread over the others, rules that led there are gone. */
