@@ -1,6 +1,7 @@
 import { InputError } from '@wembrel/core/errors';
 import type { MergeDecisions } from '@wembrel/core/plan/decisions';
 import { type Routing, route } from '@wembrel/core/plan/route';
+import { withColouredLooks } from '@wembrel/core/plan/vertex-colours';
 import { plotsBySheet } from '@wembrel/core/uv/layout';
 import type { Plot } from '@wembrel/core/uv/plots';
 import type { Pool } from './pool/pool.ts';
@@ -31,7 +32,11 @@ export async function gatherPlots(
   if (read.models.length === 0) throw new InputError('project', 'there is no model that can be read');
   await repairModels(read, decisions.repairs, pool);
   report('plan', 0, 'gathering islands');
-  const models = read.models.map((m) => m.model);
+  const models = withColouredLooks(
+    read.models.map((m) => m.model),
+    decisions,
+    read.images.pictures,
+  );
   const routing = route(models, decisions, read.images.pictures);
   return { routing, sheets: plotsBySheet(models, routing, decisions.sheets, (i) => read.images.size(i)) };
 }

@@ -11,6 +11,7 @@ import {
 } from '@wembrel/core/plan/predict';
 import { type Proposal, type ProposeOptions, propose } from '@wembrel/core/plan/propose/propose';
 import { route } from '@wembrel/core/plan/route';
+import { withColouredLooks } from '@wembrel/core/plan/vertex-colours';
 import { type SlotFacts, slotFacts } from '@wembrel/core/survey/slot-facts';
 import { packedFigures } from '@wembrel/core/uv/coverage';
 import { layOut } from '@wembrel/core/uv/layout';
@@ -92,7 +93,11 @@ export async function packBasis(
   await tangentsReady;
   const report = reporter(onProgress);
   const { images } = b.read;
-  const models = b.read.models.map((m) => m.model);
+  const models = withColouredLooks(
+    b.read.models.map((m) => m.model),
+    d,
+    images.pictures,
+  );
   const routing = route(models, d, images.pictures);
   const layout = layOut(models, routing, d, (i) => images.size(i), {
     cancelled: () => pool.cancelled,

@@ -3,8 +3,10 @@ import { join } from 'node:path';
 import { parseGlb } from '@wembrel/core/formats/gltf/glb';
 import { MergeDecisions } from '@wembrel/core/plan/decisions';
 import { buildFurniture } from '@wembrel/demo/furniture';
-import { buildWalls } from '@wembrel/demo/pieces';
+import { GlbWriter } from '@wembrel/demo/glb-writer';
+import { buildPlanters, buildWalls } from '@wembrel/demo/pieces';
 import { buildPlatform } from '@wembrel/demo/platform';
+import { writePng } from '@wembrel/demo/png';
 import { buildRails } from '@wembrel/demo/rails';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { merge } from '../src/merge/merge.ts';
@@ -18,6 +20,45 @@ beforeAll(() => {
   pool = new Pool(WORKER, 2);
 });
 afterAll(() => pool.close());
+
+/** A fine grid whose picture runs from dark to light along x. */
+function fade(): Uint8Array {
+  const w = new GlbWriter();
+  const [side, n] = [64, 32];
+  const rgb = new Uint8Array(side * side * 3);
+  for (let i = 0; i < side * side; i++) {
+    const v = 60 + 2 * (i % side);
+    rgb.set([v, v, 200 - v / 2], i * 3);
+  }
+  const positions: number[] = [];
+  const uvs: number[] = [];
+  const indices: number[] = [];
+  for (let y = 0; y <= 1; y++)
+    for (let x = 0; x <= n; x++) {
+      positions.push((2 * x) / n, y, 0);
+      uvs.push(0.02 + (0.96 * x) / n, 0.1 + 0.8 * (1 - y));
+    }
+  for (let x = 0; x < n; x++) indices.push(x, x + 1, x + n + 2, x, x + n + 2, x + n + 1);
+  const material = w.material({
+    name: 'Fade',
+    pbrMetallicRoughness: {
+      baseColorTexture: { index: w.texture(writePng(rgb, side, side, 3), 'fade') },
+      metallicFactor: 0,
+      roughnessFactor: 0.5,
+    },
+  });
+  const primitive = {
+    attributes: {
+      POSITION: w.floats(Float32Array.from(positions), 'VEC3', true),
+      NORMAL: w.floats(Float32Array.from(positions.flatMap((_, i) => (i % 3 === 0 ? [0, 0, 1] : []))), 'VEC3'),
+      TEXCOORD_0: w.floats(Float32Array.from(uvs), 'VEC2'),
+    },
+    indices: w.indices(Uint32Array.from(indices)),
+    material,
+  };
+  w.node({ name: 'fade', mesh: w.mesh('fade', [primitive]) });
+  return w.glb();
+}
 
 const sheet = (more: object = {}) => ({ id: '1', name: 'halt', size: 1024, margin: 12, ...more });
 const decide = (more: object) => MergeDecisions.parse({ sheets: [sheet()], effort: 1, ...more });
@@ -149,5 +190,20 @@ describe('a tile sheet', () => {
     await expect(both({ 'platform.glb': buildPlatform() }, tile({ size: 256 }), 64)).rejects.toThrow(
       /4 cells of 256 px do not fit/,
     );
+  });
+});
+
+describe('colours in vertices', () => {
+  test('flat ones and a gradient look as before; all share one swatch; a slot with other maps, or kept apart, stays as it is', async () => {
+    const files = { 'planters.glb': buildPlanters(), 'fade.glb': fade(), 'platform.glb': buildPlatform() };
+    const names = ['PlanterRed', 'PlanterBlue', 'Fade', 'PavingSlab', 'PlanterOchre'];
+    const d = decide({ vertexColours: names, routes: { PlanterOchre: 'apart' }, join: true });
+    const { report, manifest } = await both(files, d, 512);
+    expect(report.coloured).toBe(3);
+    expect(report.fidelity.psnr ?? Infinity).toBeGreaterThan(38);
+    const swatches = manifest.sheets[0].bays.filter((b) => b.form === 'swatch');
+    // Red, blue and the gradient share white, as far as they are as rough; green has its own.
+    expect(swatches.map((b) => b.slot).sort()).toEqual(['Fade', 'PlanterGreen', 'PlanterRed']);
+    expect(manifest.slots.find((s) => s.slot === 'PavingSlab')?.bays).toHaveLength(1);
   });
 });

@@ -97,9 +97,21 @@ function decisionsRead(kind: JobKind, d: MergeDecisions): unknown {
   const { reading, repairs } = d;
   if (kind === 'survey') return { reading };
   if (kind === 'layout') {
-    const { routes, rules, weights, bakeRepeats, cutRepeats, maxRepeats, keepAll } = d;
+    const { routes, rules, weights, bakeRepeats, cutRepeats, vertexColours, maxRepeats, keepAll } = d;
     const sheets = d.sheets.map(({ id, kind, size, height }) => ({ id, kind, size, height }));
-    return { reading, repairs, routes, rules, weights, bakeRepeats, cutRepeats, maxRepeats, keepAll, sheets };
+    return {
+      reading,
+      repairs,
+      routes,
+      rules,
+      weights,
+      bakeRepeats,
+      cutRepeats,
+      vertexColours,
+      maxRepeats,
+      keepAll,
+      sheets,
+    };
   }
   // Names are checked on what was written.
   const { requiredNames, requiredTextures } = d;

@@ -25,6 +25,8 @@ export const PlanFields = z.object({
   bakeRepeats: z.array(z.string()).default([]),
   /** Slots by exact name that are cut at the repeats of their texture. */
   cutRepeats: z.array(z.string()).default([]),
+  /** Slots by exact name whose base colour goes into vertex colours. */
+  vertexColours: z.array(z.string()).default([]),
   /** How far island colours are carried outward, px; null: as far as the margin. */
   padding: z.number().int().min(0).max(512).nullable().default(null),
   /** Samples per texel in all. */

@@ -17,6 +17,7 @@ import { type BayPlace, estimateEvenDensity, estimateSheet } from './predict-sca
 import { keptShare, keptShares } from './reduction.ts';
 import { type Sharpness, sharpnessOf, sizeAt, usefulShareOf } from './sharpness.ts';
 import { mapSides, SHEET_MAPS, type SheetDecision, type SheetMap, sheetSides } from './sheets.ts';
+import { withVertexColours } from './vertex-colours.ts';
 import { hasWholeBays } from './whole-bays.ts';
 
 /** What a prediction reads of a slot. */
@@ -203,11 +204,12 @@ export function sheetMaps(sheet: Plan['sheets'][number], own: readonly PlanSlot[
  * @param packed by sheet
  */
 export function predict(
-  slots: readonly PlanSlot[],
+  sources: readonly PlanSlot[],
   d: PredictDecisions,
   sizes: PictureSizes,
   packed: readonly (PackedFigures | null)[] = [],
 ): Prediction {
+  const slots = withVertexColours(sources, d);
   const assigned = resolveRoutes(slots, d);
   const bySheet: PlanSlot[][] = d.sheets.map(() => []);
   assigned.forEach((a, i) => {

@@ -57,6 +57,8 @@ export interface MergeReport {
   repaired: Repaired;
   /** What was cut at the repeats of its texture. */
   cut: Cut;
+  /** Slots whose colour went into vertices. */
+  coloured: number;
   density: Density | null;
   fidelity: Fidelity;
   seconds: Record<string, number>;
@@ -138,7 +140,7 @@ export async function merge(request: MergeRequest, pool: Pool): Promise<MergeRes
   const prepared = await prepare(request, pool, lap, (found) => {
     original = captureOriginal(found, picture);
   });
-  const { read, originals, repaired, cut, models, images, routing, layout, targets } = prepared;
+  const { read, originals, repaired, cut, coloured, models, images, routing, layout, targets } = prepared;
   const { errors } = read.report;
   const padding = (s: number) => paddingOf(decisions, layout.sheets[s].margin);
   // A sheet that nothing goes to is neither baked nor written.
@@ -261,6 +263,7 @@ export async function merge(request: MergeRequest, pool: Pool): Promise<MergeRes
       keptApart: manifest.keptApart,
       repaired,
       cut,
+      coloured,
       density: density && {
         mean: round(density.mean),
         median: round(density.median),

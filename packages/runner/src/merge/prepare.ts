@@ -13,6 +13,7 @@ import type { InputFile } from '../read/collect.ts';
 import { type Repaired, repairModels } from '../repair.ts';
 import { type ReadFiles, surveyFiles } from '../survey.ts';
 import { type BakedSheet, bakeSheet } from './bake.ts';
+import { colourModels } from './colour.ts';
 import { type Cut, cutModels } from './cut.ts';
 
 /** What a bake needs to know, of all sheets or of one. */
@@ -39,6 +40,8 @@ export interface Prepared {
   originals: Model[];
   repaired: Repaired;
   cut: Cut;
+  /** Slots whose colour went into vertices. */
+  coloured: number;
   models: Model[];
   images: Images;
   routing: Routing;
@@ -76,6 +79,7 @@ export async function prepare(
   const originals = read.models.map((m) => m.model);
   onRead?.(originals);
   const repaired = await repairModels(read, decisions.repairs, pool);
+  const coloured = await colourModels(read, decisions, pool);
   const cut = cutModels(read, decisions, pool);
   const models = read.models.map((m) => m.model);
   const { images } = read;
@@ -105,7 +109,7 @@ export async function prepare(
   const targets = targetParts(models, routing, layout, sizes);
   const byPart = new Map(targets.map((t) => [`${t.model}:${t.part}`, t]));
   lap('layout');
-  return { read, originals, repaired, cut, models, images, routing, layout, targets, byPart };
+  return { read, originals, repaired, cut, coloured, models, images, routing, layout, targets, byPart };
 }
 
 /** Bakes one sheet of what was prepared. */

@@ -1,5 +1,5 @@
 import { openSurfaces } from '@wembrel/core/plan/planned';
-import { useEffect, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import type { MergeDecisions, SurveyView } from '../../contract/project.ts';
 import { Button } from '../../ui/Button.tsx';
 import { count, percent } from '../../ui/format.ts';
@@ -7,7 +7,7 @@ import type { Forecast } from '../workbench/prediction.ts';
 import type { ViewProps } from '../workbench/Workbench.tsx';
 import { firstPlanned, slotTitle } from './list-rows.ts';
 import css from './SlotCard.module.css';
-import { Ways } from './Ways.tsx';
+import { Ways, waysOf } from './Ways.tsx';
 
 /** What is selected: importance, what it gets of its sharpness, and the ways that a tiling slot can go, each with its price. */
 export function SlotCard({
@@ -28,6 +28,7 @@ export function SlotCard({
 }) {
   const [first] = selected;
   const s = forecast.planSlots[first];
+  const ways = useMemo(() => (s ? waysOf(s) : null), [s]);
   if (!s) return null;
   const flow = forecast.flows[first];
   const title = slotTitle(forecast, decisions.planned, first);
@@ -53,8 +54,8 @@ export function SlotCard({
               }; ${density(flow.density)}${s.flat ? '' : `, ${percent(Math.min(1, flow.sharpness))} of its source`}`}
         </p>
       )}
-      {selected.length === 1 && !planned && s.repeats > 1.001 && !s.obstacle && (
-        <Ways survey={survey} decisions={decisions} slot={first} now={forecast} edit={edit} />
+      {selected.length === 1 && !planned && ways && (
+        <Ways {...ways} survey={survey} decisions={decisions} slot={first} now={forecast} edit={edit} />
       )}
     </section>
   );

@@ -1,5 +1,6 @@
 import type { Flow, PlanSlot } from '@wembrel/core/plan/predict';
 import { plainSheet } from '@wembrel/core/plan/sheets';
+import { uncoloured } from '@wembrel/core/plan/vertex-colours';
 import { useMemo } from 'react';
 import type { MergeDecisions, SurveyView } from '../../contract/project.ts';
 import { Button } from '../../ui/Button.tsx';
@@ -31,8 +32,40 @@ function undecided(d: MergeDecisions, name: string): MergeDecisions {
 
 const kindOf = (d: MergeDecisions, flow: Flow) => (flow.sheet < 0 ? null : d.sheets[flow.sheet].kind);
 
+/** Ways for a slot that has a colour, or a picture of its colour and no other: on the sheet, or in its vertices. */
+function colourWays({ name, flat }: PlanSlot): Way[] {
+  const own = (d: MergeDecisions) => ({ ...d, vertexColours: without(d.vertexColours, name) });
+  return [
+    {
+      key: 'sheet',
+      title: flat ? 'A swatch' : 'On the sheet',
+      about: flat ? 'its faces shrink onto one colour of the sheet' : 'its picture is baked like any other',
+      apply: own,
+      here: (d) => !d.vertexColours.includes(name),
+    },
+    {
+      key: 'vertices',
+      title: 'In its vertices',
+      about: flat
+        ? 'a colour for each vertex; all such slots share one white swatch'
+        : 'read at each vertex and interpolated between: a gradient stays one where vertices stand along it, a picture is lost',
+      apply: (d) => ({ ...own(d), vertexColours: [...without(d.vertexColours, name), name] }),
+      here: (d) => d.vertexColours.includes(name),
+    },
+  ];
+}
+
+/** What a slot can be asked, and the ways that it can go; null where there is only one. */
+export function waysOf(s: PlanSlot): { title: string; ways: Way[] } | null {
+  if (s.obstacle) return null;
+  if (s.repeats > 1.001) return { title: 'Its texture repeats', ways: tilingWays(s) };
+  return uncoloured(s.alphaMode, Object.keys(s.images), s.obstacle) === null
+    ? { title: 'Its colour', ways: colourWays(s) }
+    : null;
+}
+
 /** Ways for a slot whose texture repeats. */
-export function waysOf(s: PlanSlot): Way[] {
+function tilingWays(s: PlanSlot): Way[] {
   const { name } = s;
   const ways: Way[] = [
     {
@@ -81,14 +114,18 @@ function freeName(d: MergeDecisions, name: string): string {
   for (let i = 2; ; i++) if (!taken.has(`${name}_${i}`)) return `${name}_${i}`;
 }
 
-/** Ways for a tiling slot, each with what the whole plan would cost then. */
+/** The ways that a slot can go, each with what the whole plan would cost then. */
 export function Ways({
+  title,
+  ways,
   survey,
   decisions,
   slot,
   now,
   edit,
 }: {
+  title: string;
+  ways: Way[];
   survey: SurveyView | null;
   decisions: MergeDecisions;
   slot: number;
@@ -97,7 +134,6 @@ export function Ways({
 }) {
   const { format } = decisions.budget;
   const s = now.planSlots[slot];
-  const ways = useMemo(() => waysOf(s), [s]);
   const prices = useMemo(
     () => ways.map((w) => (w.here(decisions, now.flows[slot]) ? now : forecastOf(survey, w.apply(decisions)))),
     [ways, survey, decisions, now, slot],
@@ -106,7 +142,7 @@ export function Ways({
     <table className={css.ways}>
       <thead>
         <tr>
-          <th scope="col">Its texture repeats</th>
+          <th scope="col">{title}</th>
           <th scope="col">draw calls</th>
           <th scope="col">memory</th>
           <th scope="col">triangles</th>

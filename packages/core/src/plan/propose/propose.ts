@@ -6,6 +6,7 @@ import { type PictureSizes, type PlanSlot, type Prediction, predict, usefulShare
 import { type ProposedReduction, reductionsFor } from '../reduction.ts';
 import { APART } from '../rules.ts';
 import { plainSheet, type SheetDecision } from '../sheets.ts';
+import { withVertexColours } from '../vertex-colours.ts';
 import { worthCutting } from './cuts.ts';
 import { Evaluator, type Unit } from './evaluator.ts';
 import {
@@ -81,12 +82,13 @@ const EFFORT = 3000;
  * @param sizes table of pictures @throws Cancelled
  */
 export function propose(
-  slots: readonly PlanSlot[],
+  sources: readonly PlanSlot[],
   decisions: ProposeDecisions,
   sizes: PictureSizes,
   o: ProposeOptions = {},
 ): Proposal {
   const routed = withPlannedRoutes(decisions, decisions.planned);
+  const slots = withVertexColours(sources, routed);
   const start = withoutProposal(routed, o.keepSheets ?? false);
   const uncut: MergeDecisions = { ...start.decisions, scale: 'detail', join: true, keepAll: false };
   const cuts = worthCutting(slots, uncut);

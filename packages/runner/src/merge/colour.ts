@@ -1,0 +1,38 @@
+import type { Material } from '@gltf-transform/core';
+import type { MergeDecisions } from '@wembrel/core/plan/decisions';
+import { slotsToColour } from '@wembrel/core/plan/vertex-colours';
+import { coloursIntoVertices } from '@wembrel/core/repair/vertex-colours';
+import { readModel } from '@wembrel/core/scene/model';
+import type { LevelSet } from '@wembrel/kernels/sample';
+import type { Pool } from '../pool/pool.ts';
+import { imageKey } from '../read/load.ts';
+import type { ReadFiles } from '../survey.ts';
+
+/**
+ * Puts the colours of the slots that a plan names into vertices, in memory; their models are read anew.
+ * @returns how many slots @throws Cancelled
+ */
+export async function colourModels(read: ReadFiles, d: MergeDecisions, pool: Pool): Promise<number> {
+  let count = 0;
+  const slots = slotsToColour(
+    read.models.map((m) => m.model),
+    d,
+    read.images.pictures,
+  );
+  for (const [m, entry] of read.models.entries()) {
+    if (slots[m].size === 0) continue;
+    pool.checkpoint();
+    const { model } = entry;
+    const wanted = new Map<Material, LevelSet | null>();
+    for (const s of slots[m]) {
+      const { look, material } = model.slots[s];
+      const picture = look.baseColor && (await read.images.levels(look.baseColor.image, 'srgb', false, false));
+      wanted.set(material as Material, picture);
+    }
+    count += wanted.size;
+    coloursIntoVertices(model.document, wanted);
+    const { notes, format, sideFiles, missing, path, document } = model;
+    entry.model = Object.assign(readModel(path, document, imageKey), { notes, format, sideFiles, missing });
+  }
+  return count;
+}
