@@ -263,3 +263,38 @@ test('tiling slots are cut or put on a strip, names are required, and what was h
   await page.getByRole('button', { name: 'Undo', exact: true }).click();
   await expect.poll(async () => (await decisions()).sheets[0].pinned).toEqual([]);
 });
+
+test('five hundred slots: predicted in a worker, few rows in the page, routed by rule and by key', async ({
+  page,
+  server,
+}) => {
+  const id = await twoSigns(page, server, 'Five hundred');
+  await page.route(`**/api/projects/${id}`, async (route) => {
+    const answer = await route.fetch();
+    const project = await answer.json();
+    const { slots, models } = project.survey;
+    project.survey.slots = Array.from({ length: 520 }, (_, i) => ({
+      ...slots[i % 4],
+      name: `Slot ${i}`,
+      look: `look ${i}`,
+      model: Math.floor(i / 13),
+    }));
+    project.survey.models = Array.from({ length: 40 }, (_, m) => ({ ...models[0], path: `pack/model-${m}.glb` }));
+    await route.fulfill({ json: project });
+  });
+  await page.reload();
+  await expect(page.getByText('520 of 520 slots go onto one sheet')).toBeVisible();
+  const rows = page.getByRole('listbox').getByRole('option');
+  expect(await rows.count()).toBeLessThan(80);
+  await page.getByRole('button', { name: 'Add a rule' }).click();
+  await page.getByLabel('Pattern; * stands for any letters').fill('Slot 1*');
+  await page.getByLabel('goes to').selectOption({ label: 'kept apart' });
+  await page.getByRole('button', { name: 'Add the rule' }).click();
+  // 1, 10 to 19, 100 to 199.
+  await expect(page.getByText('409 of 520 slots go onto one sheet')).toBeVisible();
+  await page.getByLabel('Only slots with').fill('Slot 511');
+  await expect(rows).toHaveCount(1);
+  await rows.first().click();
+  await page.keyboard.press('0');
+  await expect(page.getByText('408 of 520 slots go onto one sheet')).toBeVisible();
+});

@@ -6,10 +6,11 @@ import { MergeDecisions } from '@wembrel/core/plan/decisions';
 import { overPlan } from '@wembrel/core/plan/propose/propose';
 import { takeProposal } from '@wembrel/core/plan/propose/take';
 import { buildFurniture } from '@wembrel/demo/furniture';
-import { buildBollards, buildPlanters, buildTram, buildWalls } from '@wembrel/demo/pieces';
+import { buildBollards, buildKiosk, buildPlanters, buildTram, buildWalls } from '@wembrel/demo/pieces';
 import { buildPlatform } from '@wembrel/demo/platform';
 import { buildRails } from '@wembrel/demo/rails';
 import { buildSigns } from '@wembrel/demo/signs';
+import { buildBracket, buildNoticeBoard, buildStone } from '@wembrel/demo/simple-formats';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { merge } from '../src/merge/merge.ts';
@@ -26,13 +27,25 @@ afterAll(() => pool.close());
 
 const furniture = () => ({ 'stop.glb': buildFurniture(0.25) });
 const someSigns = () => Object.fromEntries(Object.entries(buildSigns()).slice(0, 6));
-/** A small Quillmoor Halt; the tram is left to the whole demo, the bollards are light. */
+/** A small Quillmoor Halt; the bollards are light. */
 const halt = () => ({
   ...furniture(),
   ...someSigns(),
   'planters.glb': buildPlanters(),
   'walls.glb': buildWalls(),
   'bollards.glb': buildBollards(12),
+});
+
+/** Everything that the demo can show, but for signs and turns of the bollards that are only more of the same. */
+const everything = () => ({
+  ...halt(),
+  ...buildKiosk(),
+  ...buildNoticeBoard(),
+  'tram.glb': buildTram(),
+  'rails.glb': buildRails(),
+  'platform.glb': buildPlatform(),
+  'stone.ply': buildStone(),
+  'bracket.stl': buildBracket(),
 });
 
 const sheet = (more: object = {}) => ({ id: '1', name: 'halt', size: 512, margin: 4, ...more });
@@ -67,7 +80,7 @@ const CASES: [name: string, files: () => Record<string, Uint8Array>, decisions: 
   ],
   [
     'everything on two sheets, joined, at one density',
-    halt,
+    everything,
     decide({ sheets: [sheet({ size: 1024 }), sheet({ id: '2', name: 'more' })], scale: 'even', join: true }),
   ],
 ];
@@ -75,10 +88,10 @@ const CASES: [name: string, files: () => Record<string, Uint8Array>, decisions: 
 describe('a packed prediction against what is measured after the bake', () => {
   for (const [name, files, decisions] of CASES)
     test(name, async () => {
-      const inputs = (await collectModels([await put(files())])).files;
-      const basis = await planBasis(inputs, decisions, pool);
+      const { files: inputs, textures } = await collectModels([await put(files())]);
+      const basis = await planBasis(inputs, decisions, pool, undefined, textures);
       const p = predictBasis(basis, decisions, await packBasis(basis, decisions, pool));
-      const { report } = await merge({ files: inputs, out: folder(), decisions, picture: 64 }, pool);
+      const { report } = await merge({ files: inputs, textures, out: folder(), decisions, picture: 64 }, pool);
       expect(p.drawCalls).toBe(report.after.drawCalls);
       expect(p.slots).toBe(report.after.slots);
       expect(p.bytes).toEqual(report.after.distinctTextureBytes);

@@ -257,7 +257,7 @@ function Board({
             <Required decisions={decisions} forecast={forecast} edit={edit} />
           </SheetList>
         </div>
-        <Making decisions={decisions} edit={edit} />
+        <Making decisions={decisions} forecast={forecast} findings={findings} edit={edit} />
       </div>
       <DragOverlay dropAnimation={null}>
         {dragged.length > 0 && (

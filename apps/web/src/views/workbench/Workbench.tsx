@@ -70,8 +70,7 @@ const typing = (e: KeyboardEvent) =>
 function Inside({ id, first }: { id: string; first: ViewName }) {
   const client = useQueryClient();
   const { data: stored, error, live } = useProject(id);
-  const project = usePendingEdits(stored);
-  const forecast = usePrediction(project);
+  const { project, forecast } = usePrediction(usePendingEdits(stored));
   const [view, go] = useView(id, first);
   const [help, setHelp] = useState(false);
   const [over, setOver] = useState(false);
