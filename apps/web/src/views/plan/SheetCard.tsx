@@ -85,7 +85,7 @@ export function SheetCard({
         >
           {figures.places.map((p) => (
             <span
-              key={`${p.x} ${p.y}`}
+              key={`${p.x} ${p.y} ${p.width}`}
               className={css.bay}
               style={{
                 left: percent(p.x / width, 2).replace(' ', ''),

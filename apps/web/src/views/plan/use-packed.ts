@@ -7,6 +7,11 @@ import { type Forecast, forecastOf } from '../workbench/prediction.ts';
 /** How long the plan must have stood before it is packed in the background, ms. */
 const STILL = 1200;
 
+/** Bays of a sheet that are drawn on the board at the most. */
+const MOST_DRAWN = 600;
+
+const placeOf = ({ box: [x, y, width, height] }: { box: number[] }) => ({ x, y, width, height });
+
 /** The forecast with what packing found in place of estimates, once the plan has stood for a moment. */
 export function usePackedForecast(
   project: ProjectView,
@@ -26,7 +31,10 @@ export function usePackedForecast(
   const forecast = useMemo(() => {
     if (!packed || packed.length !== decisions.sheets.length) return estimate;
     const figures = packed.map((s): PackedFigures | null => (s.plots.length === 0 ? null : s.figures));
-    return forecastOf(survey, decisions, figures);
+    const f = forecastOf(survey, decisions, figures);
+    // Bays are drawn where packing put them.
+    const sheets = f.sheets.map((s, i) => ({ ...s, places: packed[i].plots.slice(0, MOST_DRAWN).map(placeOf) }));
+    return { ...f, sheets };
   }, [packed, estimate, survey, decisions]);
   return { forecast, share: packing.share };
 }
