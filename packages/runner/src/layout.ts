@@ -1,7 +1,7 @@
 import { InputError } from '@wembrel/core/errors';
+import { withColouredLooks } from '@wembrel/core/plan/colour-plan';
 import type { MergeDecisions } from '@wembrel/core/plan/decisions';
 import { type Routing, route } from '@wembrel/core/plan/route';
-import { withColouredLooks } from '@wembrel/core/plan/vertex-colours';
 import { plotsBySheet } from '@wembrel/core/uv/layout';
 import type { Plot } from '@wembrel/core/uv/plots';
 import type { Pool } from './pool/pool.ts';

@@ -1,5 +1,6 @@
 import { tangentsReady } from '@wembrel/core/bake/tangents';
 import { Cancelled, InputError } from '@wembrel/core/errors';
+import { withColouredLooks } from '@wembrel/core/plan/colour-plan';
 import type { MergeDecisions } from '@wembrel/core/plan/decisions';
 import { plannedSlots, withPlannedRoutes } from '@wembrel/core/plan/planned';
 import {
@@ -11,7 +12,6 @@ import {
 } from '@wembrel/core/plan/predict';
 import { type Proposal, type ProposeOptions, propose } from '@wembrel/core/plan/propose/propose';
 import { route } from '@wembrel/core/plan/route';
-import { withColouredLooks } from '@wembrel/core/plan/vertex-colours';
 import { type SlotFacts, slotFacts } from '@wembrel/core/survey/slot-facts';
 import { packedFigures } from '@wembrel/core/uv/coverage';
 import { layOut } from '@wembrel/core/uv/layout';

@@ -1,6 +1,6 @@
 import type { Material } from '@gltf-transform/core';
+import { slotsToColour } from '@wembrel/core/plan/colour-plan';
 import type { MergeDecisions } from '@wembrel/core/plan/decisions';
-import { slotsToColour } from '@wembrel/core/plan/vertex-colours';
 import { coloursIntoVertices } from '@wembrel/core/repair/vertex-colours';
 import { readModel } from '@wembrel/core/scene/model';
 import type { LevelSet } from '@wembrel/kernels/sample';
