@@ -1,5 +1,6 @@
 import { nearestFeature } from '@wembrel/kernels/nearest';
-import { BEYOND, type SheetMaps } from './transfer.ts';
+import type { SheetMaps } from './transfer.ts';
+import { BEYOND } from './triangles.ts';
 
 /**
  * Carries island colours outward by up to `padding` px: every texel outside takes the exact nearest island texel, ties to the

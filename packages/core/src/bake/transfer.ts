@@ -8,9 +8,6 @@ import type { BakeTriangles } from './triangles.ts';
  * Method: reference, "Materials → sheet (transfer)".
  */
 
-/** Added to the owner of texels that continue a repeating texture beyond its bay: written as padding is, and no part of any bay. */
-export const BEYOND = 0x80000000;
-
 /** The maps of a sheet in shared memory, three or four bytes a texel; `owner` is plot id + 1 (see `BEYOND`), 0 where there is no island. */
 export interface SheetMaps {
   width: number;

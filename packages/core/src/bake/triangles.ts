@@ -6,7 +6,9 @@ import { layoutCoordinates } from '../uv/coordinates.ts';
 import { type PlacedPlot, placePoint } from '../uv/layout.ts';
 import { type ImageSizes, layoutUse, referenceSize } from '../uv/plots.ts';
 import type { TargetPart } from './target.ts';
-import { BEYOND } from './transfer.ts';
+
+/** Added to the owner of texels that continue a repeating texture beyond its bay: written as padding is, and no part of any bay. */
+export const BEYOND = 0x80000000;
 
 /**
  * The triangles of one material that are baked, in shared memory: each stacked island once. Arrays run by corner.

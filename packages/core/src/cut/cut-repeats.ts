@@ -1,6 +1,6 @@
 import type { Document, Mesh, Primitive } from '@gltf-transform/core';
 import { Wrap } from '@wembrel/kernels/sample';
-import { indexAccessor } from '../handover/rebuild.ts';
+import { indexAccessor } from '../scene/accessors.ts';
 import { IMAGE_CHANNELS, type MaterialLook, type TextureUse } from '../scene/material.ts';
 import type { Model, Part } from '../scene/model.ts';
 import { byteColumn, firstEqualRows } from '../survey/distinct.ts';

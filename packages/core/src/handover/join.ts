@@ -7,9 +7,10 @@ import {
   transformDirections,
   transformPoints,
 } from '../math/mat4.ts';
+import { indexAccessor } from '../scene/accessors.ts';
 import { readFloats, triangleIndices } from '../scene/attributes.ts';
 import { sceneNodes } from '../scene/model.ts';
-import { indexAccessor, tidy } from './rebuild.ts';
+import { tidy } from './rebuild.ts';
 
 /** A primitive with the transform that takes it to where the joined part lives. */
 interface Piece {

@@ -1,35 +1,10 @@
-import { Accessor, type Document, type GLTF, type Primitive, type TypedArray } from '@gltf-transform/core';
+import { Accessor, type Document, type Primitive } from '@gltf-transform/core';
 import type { TargetPart } from '../bake/target.ts';
 import type { RoutedMaterial } from '../plan/route.ts';
+import { floatAccessor, indexAccessor, pickRows } from '../scene/accessors.ts';
 import { uvSetsUsed } from '../scene/material.ts';
 import type { Model } from '../scene/model.ts';
 import type { SheetMaterials } from './materials.ts';
-
-/** Elements of an accessor picked by index, stored as before. */
-export function pickRows(document: Document, accessor: Accessor, rows: Uint32Array): Accessor {
-  const source = accessor.getArray() as TypedArray;
-  const size = accessor.getElementSize();
-  const out = new (source.constructor as new (n: number) => TypedArray)(rows.length * size);
-  for (let i = 0; i < rows.length; i++) for (let k = 0; k < size; k++) out[i * size + k] = source[rows[i] * size + k];
-  return document
-    .createAccessor(accessor.getName())
-    .setType(accessor.getType())
-    .setNormalized(accessor.getNormalized())
-    .setArray(out);
-}
-
-function floats(document: Document, type: GLTF.AccessorType, values: Float32Array): Accessor {
-  return document
-    .createAccessor()
-    .setType(type)
-    .setArray(values as Float32Array<ArrayBuffer>);
-}
-
-/** Indices in the smallest type that holds them; the largest value of a type is left to primitive restart. */
-export function indexAccessor(document: Document, indices: Uint32Array, vertexCount: number): Accessor {
-  const array = vertexCount < 65535 ? Uint16Array.from(indices) : Uint32Array.from(indices);
-  return document.createAccessor().setType(Accessor.Type.SCALAR).setArray(array);
-}
 
 /**
  * Gives the merged parts of one model their new vertices, UVs and material. Everything that the part carried besides (weights,
@@ -57,10 +32,12 @@ export function applyTargets(
         (uvSet !== undefined && (uvSet === '0' || baked.has(Number(uvSet))));
       primitive.setAttribute(semantic, drop ? null : pickRows(document, accessor, rows));
     }
-    primitive.setAttribute('TEXCOORD_0', floats(document, Accessor.Type.VEC2, target.uv));
+    primitive.setAttribute('TEXCOORD_0', floatAccessor(document, Accessor.Type.VEC2, target.uv));
     renumberUvSets(primitive);
-    if (target.madeNormals) primitive.setAttribute('NORMAL', floats(document, Accessor.Type.VEC3, target.normals));
-    if (target.tangents) primitive.setAttribute('TANGENT', floats(document, Accessor.Type.VEC4, target.tangents));
+    if (target.madeNormals)
+      primitive.setAttribute('NORMAL', floatAccessor(document, Accessor.Type.VEC3, target.normals));
+    if (target.tangents)
+      primitive.setAttribute('TANGENT', floatAccessor(document, Accessor.Type.VEC4, target.tangents));
     for (const morph of primitive.listTargets())
       for (const semantic of morph.listSemantics())
         morph.setAttribute(
@@ -137,7 +114,7 @@ export function addMissingUvs(document: Document): string[] {
       const count = p.getAttribute('POSITION')?.getCount() ?? 0;
       for (let set = 0; set <= needed; set++) {
         if (p.getAttribute(`TEXCOORD_${set}`)) continue;
-        p.setAttribute(`TEXCOORD_${set}`, floats(document, Accessor.Type.VEC2, new Float32Array(count * 2)));
+        p.setAttribute(`TEXCOORD_${set}`, floatAccessor(document, Accessor.Type.VEC2, new Float32Array(count * 2)));
         mended.add(mesh.getName() || 'unnamed mesh');
       }
     }

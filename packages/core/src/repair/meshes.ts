@@ -1,6 +1,6 @@
 import type { Accessor, Document, Mesh, Primitive } from '@gltf-transform/core';
-import { indexAccessor, pickRows } from '../handover/rebuild.ts';
 import { addByAngle, crossOf, longestSquare, NO_AREA } from '../math/triangle.ts';
+import { indexAccessor, pickRows } from '../scene/accessors.ts';
 import { readFloats, triangleIndices } from '../scene/attributes.ts';
 import { byteColumn, firstEqualRows } from '../survey/distinct.ts';
 

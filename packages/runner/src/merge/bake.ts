@@ -1,8 +1,8 @@
 import { emptyMaps, type SheetNeeds, sheetNeeds } from '@wembrel/core/bake/sheet-maps';
 import type { TargetPart } from '@wembrel/core/bake/target';
 import type { TransferInput } from '@wembrel/core/bake/transfer';
-import { BEYOND, binTriangles, type SheetMaps } from '@wembrel/core/bake/transfer';
-import { bakeTriangles } from '@wembrel/core/bake/triangles';
+import { binTriangles, type SheetMaps } from '@wembrel/core/bake/transfer';
+import { BEYOND, bakeTriangles } from '@wembrel/core/bake/triangles';
 import { channelEncoding } from '@wembrel/core/compare/scene';
 import type { Routing } from '@wembrel/core/plan/route';
 import { IMAGE_CHANNELS } from '@wembrel/core/scene/material';
