@@ -8,10 +8,10 @@ import {
   shareTextures,
 } from '@wembrel/core/repair/materials';
 import { dropFaces, hardenAtUvBorders, makeInstances, weldNormals } from '@wembrel/core/repair/meshes';
-import { type Model, readModel } from '@wembrel/core/scene/model';
+import type { Model } from '@wembrel/core/scene/model';
 import type { Images } from './images.ts';
 import type { Pool } from './pool/pool.ts';
-import { forgetImageKey, imageKey } from './read/load.ts';
+import { forgetImageKey, imageKey, rereadModel } from './read/load.ts';
 import { reduceMeshes } from './reduce-meshes.ts';
 import { type ReadFiles, sideBySide } from './survey.ts';
 
@@ -71,13 +71,12 @@ export async function repairModels(read: ReadFiles, repairs: Repairs, pool: Pool
     if (repairs.weldNormals) sum.vertices += weldNormals(document);
     if (Object.keys(repairs.reduce).length > 0) {
       // Faces that were left out and normals made anew count already.
-      const reduced = await reduceMeshes(readModel(entry.model.path, document, imageKey), repairs.reduce);
+      const reduced = await reduceMeshes(rereadModel(entry.model), repairs.reduce);
       sum.triangles += reduced.triangles;
       sum.deviation = Math.max(sum.deviation, reduced.deviation);
     }
     if (repairs.makeInstances) sum.instances += makeInstances(document);
-    const { notes, format, sideFiles, missing, path } = entry.model;
-    const model: Model = Object.assign(readModel(path, document, imageKey), { notes, format, sideFiles, missing });
+    const model = rereadModel(entry.model);
     await read.images.add(model);
     entry.model = model;
   }

@@ -101,6 +101,8 @@ export interface Prediction {
   bytes: TextureBytes;
   /** Exact, but for meshes that are reduced: these may come out with a few less. */
   triangles: number;
+  /** How many of them cutting at repeats adds. */
+  cutTriangles: number;
   /** An estimate: what the sources have, less what is reduced, more what is cut. */
   gpuVertices: number;
   /** Longest side of any texture, px. */
@@ -252,6 +254,7 @@ export function predict(
   const flows = assigned.map((a, i) =>
     flowOf(a, i, slots[i], sheets, d, a.sheet < 0 ? null : evenOf(a.sheet), sizes, ownSizes.get(slots[i])),
   );
+  const cuts = cutTriangles(flows, slots, d);
   const shares = keptShares(slots, d.repairs.reduce);
   const sumParts = (f: (p: PlanSlot['parts'][number], share: number) => number) =>
     slots.reduce((n, s) => n + s.parts.reduce((k, p) => k + f(p, keptShare(shares, s.model, p.mesh)), 0), 0);
@@ -272,10 +275,9 @@ export function predict(
     bytes: [...sheets.map((s) => s.bytes), ...kept.map((k) => k.bytes)].reduce(addTextureBytes, {
       ...NO_TEXTURE_BYTES,
     }),
-    triangles: sumParts((p, share) => Math.floor(p.own * share) * p.copies) + cutTriangles(flows, slots, d),
-    gpuVertices: Math.round(
-      sumParts((p, share) => p.gpuVertices * share) + VERTICES_A_CUT * cutTriangles(flows, slots, d),
-    ),
+    triangles: sumParts((p, share) => Math.floor(p.own * share) * p.copies) + cuts,
+    cutTriangles: cuts,
+    gpuVertices: Math.round(sumParts((p, share) => p.gpuVertices * share) + VERTICES_A_CUT * cuts),
     largestTexture: Math.max(
       0,
       ...sheets.flatMap((s) => s.maps.map((m) => Math.max(m.width, m.height))),

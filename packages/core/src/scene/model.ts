@@ -1,6 +1,6 @@
 import type { Document, Material, Mesh, Node, Primitive, Texture } from '@gltf-transform/core';
 import { InputError } from '../errors.ts';
-import type { Mat4 } from '../math/mat4.ts';
+import { determinant3, type Mat4 } from '../math/mat4.ts';
 import { firstNotFinite, readFloats, triangleIndices } from './attributes.ts';
 import { type MaterialLook, materialLook } from './material.ts';
 
@@ -55,6 +55,11 @@ export interface Model {
   sideFiles: string[];
   /** Files that it names and that are not there, as written. */
   missing: string[];
+}
+
+/** Scale of a part's surface: the largest linear scale of its instances, as the cube root of |det|; 1 without any. */
+export function surfaceScale(part: Pick<Part, 'instances'>): number {
+  return part.instances.reduce((best, { world }) => Math.max(best, Math.cbrt(Math.abs(determinant3(world)))), 0) || 1;
 }
 
 /** Nodes of the scene that is shown: the default one, else the first, else every root. */

@@ -2,11 +2,12 @@ import type { Primitive } from '@gltf-transform/core';
 import { Wrap } from '@wembrel/kernels/sample';
 import { countCut } from '../cut/cut-repeats.ts';
 import { instancedApart, joinablePrimitive, movedNodes } from '../handover/join.ts';
+import { determinant3 } from '../math/mat4.ts';
 import type { Obstacle } from '../plan/assign.ts';
 import { assignableSlot, classKey, type RoutedMaterial } from '../plan/route.ts';
 import type { SheetKind } from '../plan/sheets.ts';
 import { IMAGE_CHANNELS, lookKey, type MaterialLook, uvSetsUsed } from '../scene/material.ts';
-import type { Model, Part } from '../scene/model.ts';
+import { type Model, type Part, surfaceScale } from '../scene/model.ts';
 import { layoutCoordinates } from '../uv/coordinates.ts';
 import {
   type ImageSizes,
@@ -230,21 +231,10 @@ function apartFromFactors(look: MaterialLook, pixelKey: (image: string) => strin
   return JSON.stringify([classKey(look), look.foreign, IMAGE_CHANNELS.map((c) => look[c] && pixelKey(look[c].image))]);
 }
 
-/** Linear scale of a part's largest instance. */
-function surfaceScale(part: Part): number {
-  let best = 0;
-  for (const { world: m } of part.instances) best = Math.max(best, Math.cbrt(Math.abs(det(m))));
-  return best || 1;
-}
-
-function det(m: readonly number[]): number {
-  return m[0] * (m[5] * m[10] - m[6] * m[9]) - m[4] * (m[1] * m[10] - m[2] * m[9]) + m[8] * (m[1] * m[6] - m[2] * m[5]);
-}
-
 function partSurface(part: Part): number {
   let area = 0;
   for (let t = 0; t < part.indices.length / 3; t++) area += triangleArea(part.positions, part.indices, t);
-  return part.instances.reduce((sum, i) => sum + area * Math.cbrt(Math.abs(det(i.world))) ** 2 * i.copies, 0);
+  return part.instances.reduce((sum, i) => sum + area * Math.cbrt(Math.abs(determinant3(i.world))) ** 2 * i.copies, 0);
 }
 
 /**

@@ -2,7 +2,7 @@ import { Wrap } from '@wembrel/kernels/sample';
 import type { RoutedMaterial } from '../plan/route.ts';
 import { usefulShareOf } from '../plan/sharpness.ts';
 import { IMAGE_CHANNELS, type TextureUse, uvSetsUsed } from '../scene/material.ts';
-import type { Model, Part } from '../scene/model.ts';
+import { type Model, type Part, surfaceScale } from '../scene/model.ts';
 import { layoutCoordinates } from './coordinates.ts';
 import { Sets, trianglesByIsland, uvIslands } from './islands.ts';
 import { splitOverlaps, TriangleGrid, trianglesOverlap } from './overlap.ts';
@@ -80,17 +80,6 @@ export function referenceSize(material: RoutedMaterial, sizes: ImageSizes): [num
     h = Math.max(h, s.height);
   }
   return [w, h];
-}
-
-/** Scale of a part's surface: the largest linear scale of its instances, as the cube root of |det|. */
-function surfaceScale(part: Part): number {
-  let best = 0;
-  for (const { world: m } of part.instances) {
-    const det =
-      m[0] * (m[5] * m[10] - m[6] * m[9]) - m[4] * (m[1] * m[10] - m[2] * m[9]) + m[8] * (m[1] * m[6] - m[2] * m[5]);
-    best = Math.max(best, Math.cbrt(Math.abs(det)));
-  }
-  return best || 1;
 }
 
 type UnweightedPlot = Omit<Plot, 'id' | 'keys' | 'weight' | 'useful'>;

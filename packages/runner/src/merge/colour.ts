@@ -2,10 +2,9 @@ import type { Material } from '@gltf-transform/core';
 import { slotsToColour } from '@wembrel/core/plan/colour-plan';
 import type { MergeDecisions } from '@wembrel/core/plan/decisions';
 import { coloursIntoVertices } from '@wembrel/core/repair/vertex-colours';
-import { readModel } from '@wembrel/core/scene/model';
 import type { LevelSet } from '@wembrel/kernels/sample';
 import type { Pool } from '../pool/pool.ts';
-import { imageKey } from '../read/load.ts';
+import { rereadModel } from '../read/load.ts';
 import type { ReadFiles } from '../survey.ts';
 
 /**
@@ -31,8 +30,7 @@ export async function colourModels(read: ReadFiles, d: MergeDecisions, pool: Poo
     }
     count += wanted.size;
     coloursIntoVertices(model.document, wanted);
-    const { notes, format, sideFiles, missing, path, document } = model;
-    entry.model = Object.assign(readModel(path, document, imageKey), { notes, format, sideFiles, missing });
+    entry.model = rereadModel(model);
   }
   return count;
 }

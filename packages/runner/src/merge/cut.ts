@@ -2,9 +2,8 @@ import { cutAtRepeats, TooManyPieces } from '@wembrel/core/cut/cut-repeats';
 import { InputError } from '@wembrel/core/errors';
 import { slotsToCut } from '@wembrel/core/plan/cut-plan';
 import type { MergeDecisions } from '@wembrel/core/plan/decisions';
-import { type Model, readModel } from '@wembrel/core/scene/model';
 import type { Pool } from '../pool/pool.ts';
-import { imageKey } from '../read/load.ts';
+import { rereadModel } from '../read/load.ts';
 import type { ReadFiles } from '../survey.ts';
 
 /** What was cut at repeats. */
@@ -28,16 +27,15 @@ export function cutModels(read: ReadFiles, d: MergeDecisions, pool: Pool): Cut {
   read.models.forEach((entry, m) => {
     if (cuts[m].size === 0) return;
     pool.checkpoint();
-    const { notes, format, sideFiles, missing, path, document } = entry.model;
     try {
       const { before, after } = cutAtRepeats(entry.model, cuts[m]);
       sum.triangles += after - before;
     } catch (error) {
-      if (error instanceof TooManyPieces) throw new InputError(path, error.message);
+      if (error instanceof TooManyPieces) throw new InputError(entry.model.path, error.message);
       throw error;
     }
     sum.slots += cuts[m].size;
-    entry.model = Object.assign(readModel(path, document, imageKey), { notes, format, sideFiles, missing }) as Model;
+    entry.model = rereadModel(entry.model);
   });
   return sum;
 }

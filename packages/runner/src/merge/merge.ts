@@ -7,6 +7,7 @@ import { buildManifest, type Manifest, round } from '@wembrel/core/handover/mani
 import { type MapFile, type SheetFiles, SheetMaterials } from '@wembrel/core/handover/materials';
 import { Names, stem } from '@wembrel/core/handover/names';
 import { addMissingUvs, applyTargets, tidy } from '@wembrel/core/handover/rebuild';
+import { determinant3 } from '@wembrel/core/math/mat4';
 import { nameProblems } from '@wembrel/core/plan/required';
 import { protectedMip, type SheetDecision, type SheetMap } from '@wembrel/core/plan/sheets';
 import type { Model } from '@wembrel/core/scene/model';
@@ -107,10 +108,8 @@ function sheetDensity(models: Model[], targets: TargetPart[], layout: Layout): D
     const { width, height } = layout.sheets[t.sheet];
     const uv = Float64Array.from(t.uv, (v, i) => v * (i % 2 === 0 ? width : height));
     const corners = new Float64Array(6);
-    for (const { world: m } of part.instances) {
-      const det =
-        m[0] * (m[5] * m[10] - m[6] * m[9]) - m[4] * (m[1] * m[10] - m[2] * m[9]) + m[8] * (m[1] * m[6] - m[2] * m[5]);
-      const k = Math.cbrt(Math.abs(det)) ** 2;
+    for (const { world } of part.instances) {
+      const k = Math.cbrt(Math.abs(determinant3(world))) ** 2;
       for (let f = 0; f < t.indices.length / 3; f++) {
         for (let c = 0; c < 3; c++) {
           corners[c * 2] = uv[t.indices[f * 3 + c] * 2];

@@ -31,6 +31,11 @@ export async function gltfIo(): Promise<NodeIO> {
 
 const imageKeys = new WeakMap<Texture, string>();
 
+/** A model read anew from its document, after that was changed in memory; what is known of its file stays. */
+export function rereadModel({ path, document, notes, format, sideFiles, missing }: Model): Model {
+  return Object.assign(readModel(path, document, imageKey), { notes, format, sideFiles, missing });
+}
+
 /** Key of a texture's stored bytes; fixed at first use; see `forgetImageKey`. */
 export function imageKey(texture: Texture): string {
   let key = imageKeys.get(texture);

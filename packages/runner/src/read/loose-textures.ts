@@ -1,13 +1,13 @@
 import { readFile } from 'node:fs/promises';
 import { InputError } from '@wembrel/core/errors';
 import { type MapName, type ReadingDecisions, SourceOptions } from '@wembrel/core/plan/reading';
-import { type Model, readModel } from '@wembrel/core/scene/model';
+import type { Model } from '@wembrel/core/scene/model';
 import { type Assignment, assignTextures, mapsOf, type NamedSlot } from '@wembrel/core/survey/assign-textures';
 import type { LooseTexture } from '@wembrel/core/survey/facts';
 import type { PictureWork } from '../pictures/work.ts';
 import { MapApplier, type MaterialMaps } from './apply-maps.ts';
 import type { InputFile } from './collect.ts';
-import { imageKey } from './load.ts';
+import { rereadModel } from './load.ts';
 import { fileKey } from './side-files.ts';
 
 const stem = (path: string) => path.replace(/^.*[\\/]/, '').replace(/\.[^.]+$/, '');
@@ -79,8 +79,7 @@ export async function assignLoose(
       const applier = new MapApplier(old.path, old.document, work);
       for (const [s, maps] of byTarget)
         if (targets[s].file === file) await applier.apply(materialOf(results, targets[s]), maps);
-      const { notes, format, sideFiles, missing } = old;
-      return Object.assign(readModel(old.path, old.document, imageKey), { notes, format, sideFiles, missing });
+      return rereadModel(old);
     });
   return rows;
 }

@@ -12,7 +12,8 @@ const MOST_TRIANGLES = 5_000;
  * sheet with others of their model. Those that save most for their triangles come first, as long as they keep within bounds.
  */
 export function worthCutting(slots: readonly PlanSlot[], d: MergeDecisions): string[] {
-  const now = assign(slots.map(assignable), d);
+  const traits = slots.map(assignable);
+  const now = assign(traits, d);
   const byName = new Map<string, number[]>();
   slots.forEach((s, i) => {
     if (now[i].code !== 'repeats') return;
@@ -24,7 +25,7 @@ export function worthCutting(slots: readonly PlanSlot[], d: MergeDecisions): str
   if (able.length === 0) return [];
   const counter = new DrawCallCounter(slots, true);
   const calls = (names: ReadonlySet<string>) => {
-    const then = assign(slots.map(assignable), { ...d, cutRepeats: [...d.cutRepeats, ...names] });
+    const then = assign(traits, { ...d, cutRepeats: [...d.cutRepeats, ...names] });
     // On one sheet, as far as sheets go: what can be joined then can be joined in the best case.
     return counter.count(
       then.map((a) => (a.code ? -1 : 0)),
@@ -34,11 +35,13 @@ export function worthCutting(slots: readonly PlanSlot[], d: MergeDecisions): str
   const triangles = (name: string) =>
     (byName.get(name) as number[]).reduce((n, i) => n + (slots[i].cut?.triangles ?? 0), 0);
   const chosen = new Set(able.map(([name]) => name));
+  let least = calls(chosen);
   // Taken out one by one, dearest first, where that costs no draw call.
   for (const [name] of [...able].sort((a, b) => triangles(b[0]) - triangles(a[0]) || (a[0] < b[0] ? -1 : 1))) {
-    const without = new Set(chosen);
-    without.delete(name);
-    if (calls(without) <= calls(chosen)) chosen.delete(name);
+    chosen.delete(name);
+    const without = calls(chosen);
+    if (without > least) chosen.add(name);
+    else least = without;
   }
   const scene = slots.reduce((n, s) => n + s.parts.reduce((k, p) => k + p.triangles, 0), 0);
   let room = Math.max(MOST_TRIANGLES, MOST_SHARE * scene);

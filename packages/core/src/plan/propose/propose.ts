@@ -171,9 +171,7 @@ function reductionsOf(slots: readonly PlanSlot[], d: MergeDecisions, sizes: Pict
   if (limit === null) return [];
   const p = predict(slots, withPlannedRoutes(d, d.planned), sizes);
   if (p.triangles <= limit) return [];
-  const own = slots.reduce((n, s) => n + s.parts.reduce((k, x) => k + x.triangles, 0), 0);
-  const plain = predict(slots, withPlannedRoutes({ ...d, repairs: { ...d.repairs, reduce: {} } }, d.planned), sizes);
-  return reductionsFor(slots, limit, plain.triangles - own) ?? [];
+  return reductionsFor(slots, limit, p.cutTriangles) ?? [];
 }
 
 /** The plan without what an earlier proposal made of it, and how many of its sheets stand. */
