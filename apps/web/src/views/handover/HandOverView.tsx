@@ -148,7 +148,7 @@ export function HandOverView({ project }: ViewProps) {
                       </span>
                       {k}
                     </td>
-                    <td>{v}</td>
+                    <td className={css.said}>{v}</td>
                   </tr>
                 ))}
               </tbody>
@@ -194,5 +194,11 @@ function namesCheck(
 ): [name: string, said: string, good: boolean][] {
   if (d.requiredNames.length + d.requiredTextures.length === 0) return [];
   const wrong = faults.filter((f) => f.code === 'required name').map((f) => f.message);
-  return [['Required names', wrong.length === 0 ? 'these and no others' : wrong.join('; '), wrong.length === 0]];
+  const said =
+    wrong.length === 0
+      ? 'these and no others'
+      : wrong.length === 1
+        ? wrong[0]
+        : `${wrong.length} wrong: ${wrong[0]}, …`;
+  return [['Required names', said, wrong.length === 0]];
 }
