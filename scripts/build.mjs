@@ -4,6 +4,7 @@ import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { kernels } from './kernels.mjs';
 
 export const root = dirname(dirname(fileURLToPath(import.meta.url)));
 const dist = join(root, 'dist');
@@ -50,6 +51,7 @@ function mark(name, hash) {
 }
 
 export async function bundles() {
+  await kernels();
   const hash = sourceHash([
     'packages',
     'apps/cli',
@@ -87,6 +89,7 @@ export function webEnv() {
 }
 
 export async function web() {
+  await kernels();
   const hash = sourceHash(['packages', 'apps/web', 'package-lock.json']);
   if (fresh('web', hash)) return;
   console.error('wembrel: building the web application, about a minute …');

@@ -32,14 +32,15 @@ const OPTIONS: Record<string, OptionSpec> = {
     help: 'a slot that is not merged, by exact name; repeatable',
   },
   'keep-part': { type: 'string', multiple: true, value: 'PART', help: 'a part that --join leaves alone; repeatable' },
-  rotate: { type: 'string', value: 'none|quarter', help: 'how islands may be turned (default quarter)' },
+  rotate: { type: 'string', value: 'none|quarter|free', help: 'how islands may be turned (default quarter)' },
   scale: {
     type: 'string',
     value: 'relative|even|detail',
     help: 'as sharp as the sources, the same px/m everywhere, or as sharp as their pictures really are (default relative)',
   },
   'max-repeats': { type: 'string', value: 'N', help: 'repeats of a tiling texture that are baked in (default 4)' },
-  effort: { type: 'string', value: 'N', help: 'attempts at a tighter layout (default 6)' },
+  effort: { type: 'string', value: 'N', help: 'rounds of looking for a tighter layout (default 6)' },
+  snap: { type: 'boolean', help: 'islands stand on whole texels, for pictures made of texels' },
   join: { type: 'boolean', help: 'join parts of a model that then share a slot' },
   embed: { type: 'boolean', help: 'put the textures inside each GLB' },
   proof: { type: 'boolean', help: 'bake a quarter of the side, same layout' },
@@ -75,12 +76,13 @@ function decisionsFrom(values: Values): MergeDecisions {
     routes: Object.fromEntries(((values['keep-apart'] as string[] | undefined) ?? []).map((slot) => [slot, APART])),
     padding: values.padding === undefined ? null : whole(values, 'padding', 0, 0, 512),
     samples: whole(values, 'samples', 4, 1, 16),
-    rotate: choice(values, 'rotate', 'quarter', ['none', 'quarter'], ['free']),
+    rotate: choice(values, 'rotate', 'quarter', ['none', 'quarter', 'free']),
     scale: choice(values, 'scale', 'relative', ['relative', 'even', 'detail']),
     keepParts: values['keep-part'] ?? [],
     maxRepeats: whole(values, 'max-repeats', 4, 1, 64),
-    effort: whole(values, 'effort', 6, 0, 64),
+    effort: whole(values, 'effort', 6, 0, 100_000),
     seed: whole(values, 'seed', 1, 0, 0x7fffffff),
+    snap: Boolean(values.snap),
     join: Boolean(values.join),
     embed: Boolean(values.embed),
   });
@@ -91,7 +93,19 @@ function decisionsFrom(values: Values): MergeDecisions {
 }
 
 /** Options that say what a plan file says. */
-const OF_PLAN = ['size', 'margin', 'sheets', 'name', 'padding', 'rotate', 'scale', 'max-repeats', 'effort', 'seed'];
+const OF_PLAN = [
+  'size',
+  'margin',
+  'sheets',
+  'name',
+  'padding',
+  'rotate',
+  'scale',
+  'max-repeats',
+  'effort',
+  'snap',
+  'seed',
+];
 
 /** Decisions of a plan file; slots can be kept apart on top, parts joined, textures embedded. @throws UsageError */
 async function planDecisions(values: Values): Promise<MergeDecisions> {

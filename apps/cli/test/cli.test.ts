@@ -65,7 +65,7 @@ describe('usage', () => {
     [['survey', 'x.glb', '--speed', '9'], /--speed/],
     [['merge', 'x.glb'], /needs --out/],
     [['merge', 'x.glb', '--out', 'o', '--size', '1000'], /power of two/],
-    [['merge', 'x.glb', '--out', 'o', '--rotate', 'free'], /--rotate free is not in this build yet/],
+    [['merge', 'x.glb', '--out', 'o', '--rotate', 'sideways'], /--rotate/],
     [['merge', 'x.glb', '--out', 'o', '--normal-y', 'down'], /not in this build yet/],
     [['merge', 'x.glb', '--out', 'o', '--format', 'ktx2'], /not in this build yet/],
     [['merge', 'x.glb', '--out', 'o', '--margin', 'wide'], /margin/],

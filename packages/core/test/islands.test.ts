@@ -2,9 +2,10 @@ import { expect, test } from 'vitest';
 import { route } from '../src/plan/route.ts';
 import type { Model } from '../src/scene/model.ts';
 import { uvIslands } from '../src/uv/islands.ts';
-import { layOut, placePoint, scaleFactors } from '../src/uv/layout.ts';
+import { layOut, scaleFactors } from '../src/uv/layout.ts';
 import { outlineOf } from '../src/uv/outline.ts';
 import { splitOverlaps, trianglesOverlap } from '../src/uv/overlap.ts';
+import { placePoint } from '../src/uv/place.ts';
 import { plotsOfMaterial } from '../src/uv/plots.ts';
 import { buildModel, decide, type PartSpec, PICTURES, quad, sizesOf } from './build.ts';
 

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
 import { type PackItem, pack } from '../src/pack/pack.ts';
-import { dilate, touchedCells, turnedPoints } from '../src/pack/rasterise.ts';
+import { dilate, directedPoints, touchedCells, turnedPoints } from '../src/pack/rasterise.ts';
 import { numbers } from './build.ts';
 import { borderDistance, shapeDistance } from './gap.ts';
 
@@ -56,7 +56,8 @@ function area(s: Float64Array): number {
 function placedShapes(items: PackItem[], result: ReturnType<typeof pack>): Float64Array[] {
   return items.map((it, i) => {
     const p = result.placements[i];
-    const t = turnedPoints(it.shape, result.scale * it.factor, p.turns);
+    const size = result.scale * it.factor;
+    const t = p.direction ? directedPoints(it.shape, size, p.direction) : turnedPoints(it.shape, size, p.turns);
     return t.map((v, k) => v + (k % 2 === 0 ? p.x : p.y));
   });
 }
@@ -67,7 +68,7 @@ test('random islands: no overlap, no gap under the margin, half of it to the bor
       fc.integer({ min: 1, max: 1e9 }),
       fc.integer({ min: 1, max: 14 }),
       fc.constantFrom(0, 1, 2, 3.5, 6, 12),
-      fc.constantFrom('none' as const, 'quarter' as const),
+      fc.constantFrom('none' as const, 'quarter' as const, 'free' as const),
       (seed, count, margin, rotate) => {
         const random = numbers(seed);
         const items = Array.from({ length: count }, () =>
@@ -80,7 +81,9 @@ test('random islands: no overlap, no gap under the margin, half of it to the bor
           expect(borderDistance(a, 256, 256)).toBeGreaterThanOrEqual(margin / 2 - 1e-6);
           const s = result.scale * items[i].factor;
           expect(area(a)).toBeCloseTo(area(items[i].shape) * s * s, 4);
-          if (rotate === 'none' || !items[i].mayTurn) expect(result.placements[i].turns).toBe(0);
+          const { turns, direction } = result.placements[i];
+          if (rotate === 'none' || !items[i].mayTurn) expect([turns, direction]).toEqual([0, undefined]);
+          else if (rotate === 'quarter') expect(direction).toBeUndefined();
           for (let j = 0; j < i; j++) expect(shapeDistance(a, shapes[j])).toBeGreaterThanOrEqual(margin - 1e-6);
         });
       },

@@ -1,13 +1,19 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
 import { Occupancy, toRuns } from '../src/bitmap.ts';
+import { FastOccupancy } from '../src/occupancy.ts';
 
 const bytes = (n: number, percent: number) =>
   fc
     .array(fc.integer({ min: 0, max: 99 }), { minLength: n, maxLength: n })
     .map((a) => Uint8Array.from(a, (v) => (v < percent ? 1 : 0)));
 
-test('the first free x agrees with looking at every cell', () => {
+const kinds = [
+  ['the twin', Occupancy],
+  ['the kernel', FastOccupancy],
+] as const;
+
+test.each(kinds)('%s: the first free x agrees with looking at every cell', (_, Kind) => {
   const scene = fc
     .record({
       w: fc.integer({ min: 1, max: 140 }),
@@ -29,7 +35,7 @@ test('the first free x agrees with looking at every cell', () => {
     );
   fc.assert(
     fc.property(scene, ({ size: { w, h, mw, mh }, taken, mask, y, minX, span }) => {
-      const grid = new Occupancy(w, h);
+      const grid = new Kind(w, h);
       grid.add(toRuns(taken, w, h), 0, 0);
       const maxX = Math.min(w - 1, minX + span);
       const free = (x: number) => {
@@ -49,12 +55,12 @@ test('the first free x agrees with looking at every cell', () => {
         }
       expect(grid.firstFitWithin(toRuns(mask, mw, mh), y, minX, maxX)).toBe(expected);
     }),
-    { numRuns: 800 },
+    { numRuns: 300 },
   );
 });
 
-test('placing a mask takes exactly its cells', () => {
-  const grid = new Occupancy(70, 4);
+test.each(kinds)('%s: placing a mask takes exactly its cells', (_, Kind) => {
+  const grid = new Kind(70, 4);
   grid.add(toRuns(Uint8Array.from([1, 0, 1, 1]), 2, 2), 31, 1);
   const dot = toRuns(Uint8Array.from([1]), 1, 1);
   const taken = [];

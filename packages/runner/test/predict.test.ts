@@ -42,7 +42,7 @@ const CASES: [name: string, files: () => Record<string, Uint8Array>, plan: Plan]
   [
     'the furniture on two sheets, joined',
     () => ({ 'a.glb': buildFurniture(0.25) }),
-    { size: 256, margin: 3, sheets: 2, join: true },
+    { size: 256, margin: 6, sheets: 2, join: true },
   ],
   ['the furniture, too small a sheet', () => ({ 'a.glb': buildFurniture(0.25) }), { size: 128, margin: 2 }],
   [

@@ -18,6 +18,9 @@ export interface PlotEntry extends Omit<PackablePlot, 'shape'> {
   islands: [model: number, part: number, first: number, count: number][];
 }
 
+/** A plot with its triangles, as the packing worker packs it. */
+export type PackableEntry = Omit<PlotEntry, 'shape'> & { shape: Float64Array };
+
 /** What the packing worker is asked, and what it answers. */
 export interface PackRequest {
   id: number;
@@ -28,6 +31,7 @@ export interface PackRequest {
 
 export type PackAnswer =
   | { id: number; type: 'progress'; share: number }
+  | { id: number; type: 'better'; index: number; sheet: PackedSheet; seconds: number }
   | { id: number; type: 'done'; sheets: PackedSheet[]; seconds: number }
   | { id: number; type: 'failed'; message: string };
 
@@ -43,14 +47,34 @@ export interface PackedSheet {
   /** What that means for the prediction; null when nothing lies there. */
   figures: PackedFigures | null;
   attempts: number;
+  /** Effort with which it is found again. */
+  rounds: number;
+  /** Held bays that are nearer to each other than the margin. */
+  tooNear: number[];
   plots: {
     id: number;
     slot: string;
     material: number;
+    /** By what it is known again; see `PinnedBay`. */
+    key: string;
+    /** It stays where a hand or an earlier delivery put it. */
+    pinned: boolean;
     x: number;
     y: number;
-    turns: number;
+    /** Degrees by which it is turned, clockwise. */
+    turned: number;
+    /** px per texel of the source. */
+    scale: number;
+    /** Upper left and size of the box as turned, px. */
     box: [number, number, number, number];
+    /** Its box before it is turned, px; and that of its shape at scale 1, null for a swatch. */
+    size: [number, number];
+    natural: [number, number] | null;
+    /** px per metre; null where it shows no surface. */
+    density: number | null;
+    /** A hand may move it: no strip and no cell. */
+    movable: boolean;
+    mayTurn: boolean;
     stacked: number;
     path: string;
   }[];

@@ -15,9 +15,27 @@ export interface SheetStageProps {
   selected?: ReadonlySet<number>;
   onHover: (material: number | null) => void;
   onSelect?: (plots: number[], how: 'only' | 'toggle') => void;
+  /** What was selected is moved by so many px: dragged, or with the arrows. */
+  onMove?: (dx: number, dy: number) => void;
+  /** Colour of a bay instead of that of its material. */
+  tint?: (id: number) => string;
+  /** Bays that are at fault. */
+  faulty?: ReadonlySet<number>;
 }
 
-/** A sheet at any size: wheel or + and − zoom, drag or arrows move, F or 0 fits; a click selects a bay. */
+interface Drag {
+  kind: 'pan' | 'move' | 'box';
+  x: number;
+  y: number;
+  moved: boolean;
+  startX: number;
+  startY: number;
+}
+
+/**
+ * A sheet at any size: wheel or + and − zoom, drag or arrows move the view, F or 0 fits; a click selects a bay, a box drawn with Shift all
+ * that it touches; what is selected is dragged, or moved with the arrows.
+ */
 export function SheetStage({
   sheet,
   image,
@@ -27,10 +45,20 @@ export function SheetStage({
   selected,
   onHover,
   onSelect,
+  onMove,
+  tint,
+  faulty,
 }: SheetStageProps) {
   const box = useRef<HTMLDivElement>(null);
   const [view, setView] = useState({ x: 0, y: 0, k: 1 });
-  const drag = useRef<{ x: number; y: number; moved: boolean; startX: number; startY: number } | null>(null);
+  const drag = useRef<Drag | null>(null);
+  /** What is drawn while something is dragged: bays moved by px, or a box in px of the sheet. */
+  const [shift, setShift] = useState<[number, number] | null>(null);
+  const [boxed, setBoxed] = useState<[number, number, number, number] | null>(null);
+  const movable = onMove !== undefined && (selected?.size ?? 0) > 0;
+  // What was dragged stays where it was dropped until the layout has followed.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a new layout ends the drag
+  useEffect(() => setShift(null), [sheet.plots]);
 
   const fit = () => {
     const el = box.current;
@@ -69,21 +97,33 @@ export function SheetStage({
     const el = box.current;
     if (!el || e.ctrlKey || e.metaKey || e.altKey) return;
     const c: [number, number] = [el.clientWidth / 2, el.clientHeight / 2];
-    const step = 60;
+    const arrow = (dx: number, dy: number) => {
+      const px = e.shiftKey ? 10 : 1;
+      if (movable) onMove(dx * px, dy * px);
+      else setView((v) => ({ ...v, x: v.x - 60 * dx, y: v.y - 60 * dy }));
+    };
     const moves: Record<string, () => void> = {
       '+': () => zoom(1.25, ...c),
       '=': () => zoom(1.25, ...c),
       '-': () => zoom(0.8, ...c),
       '0': fit,
       f: fit,
-      ArrowLeft: () => setView((v) => ({ ...v, x: v.x + step })),
-      ArrowRight: () => setView((v) => ({ ...v, x: v.x - step })),
-      ArrowUp: () => setView((v) => ({ ...v, y: v.y + step })),
-      ArrowDown: () => setView((v) => ({ ...v, y: v.y - step })),
+      ArrowLeft: () => arrow(-1, 0),
+      ArrowRight: () => arrow(1, 0),
+      ArrowUp: () => arrow(0, -1),
+      ArrowDown: () => arrow(0, 1),
     };
     if (!moves[e.key]) return;
     e.preventDefault();
     moves[e.key]();
+  };
+  /** The box from where a drag began to where it is, px of the sheet. */
+  const boxOf = (e: React.PointerEvent, from: Drag): [number, number, number, number] => {
+    const r = box.current?.getBoundingClientRect() ?? { left: 0, top: 0 };
+    const at = (x: number, y: number) => [(x - r.left - view.x) / view.k, (y - r.top - view.y) / view.k];
+    const [ax, ay] = at(from.startX, from.startY);
+    const [bx, by] = at(e.clientX, e.clientY);
+    return [Math.min(ax, bx), Math.min(ay, by), Math.max(ax, bx), Math.max(ay, by)];
   };
   const [width, height] = [sheet.width * view.k, sheet.height * view.k];
   return (
@@ -97,7 +137,10 @@ export function SheetStage({
       tabIndex={0}
       onKeyDown={key}
       onPointerDown={(e) => {
+        const id = (e.target as Element).closest<SVGPathElement>('[data-plot]')?.dataset.plot;
+        const onSelected = id !== undefined && selected?.has(Number(id));
         drag.current = {
+          kind: e.shiftKey && onSelect ? 'box' : movable && onSelected ? 'move' : 'pan',
           x: e.clientX - view.x,
           y: e.clientY - view.y,
           moved: false,
@@ -108,15 +151,25 @@ export function SheetStage({
       onPointerMove={(e) => {
         const from = drag.current;
         if (!from) return;
-        if (!from.moved && Math.abs(e.clientX - from.startX) + Math.abs(e.clientY - from.startY) < 4) return;
+        const [dx, dy] = [e.clientX - from.startX, e.clientY - from.startY];
+        if (!from.moved && Math.abs(dx) + Math.abs(dy) < 4) return;
         if (!from.moved) e.currentTarget.setPointerCapture(e.pointerId);
         from.moved = true;
-        setView((v) => ({ ...v, x: e.clientX - from.x, y: e.clientY - from.y }));
+        if (from.kind === 'pan') setView((v) => ({ ...v, x: e.clientX - from.x, y: e.clientY - from.y }));
+        else if (from.kind === 'move') setShift([dx / view.k, dy / view.k]);
+        else setBoxed(boxOf(e, from));
       }}
       onPointerUp={(e) => {
-        const click = drag.current && !drag.current.moved;
+        const from = drag.current;
         drag.current = null;
-        if (!click || !onSelect) return;
+        setBoxed(null);
+        if (!from) return;
+        if (from.moved) {
+          if (from.kind === 'move') onMove?.((e.clientX - from.startX) / view.k, (e.clientY - from.startY) / view.k);
+          if (from.kind === 'box') onSelect?.(within(sheet.plots, boxOf(e, from)), 'only');
+          return;
+        }
+        if (!onSelect) return;
         const id = (e.target as Element).closest<SVGPathElement>('[data-plot]')?.dataset.plot;
         const how = e.shiftKey || e.ctrlKey || e.metaKey ? 'toggle' : 'only';
         if (id !== undefined) onSelect([Number(id)], how);
@@ -137,13 +190,36 @@ export function SheetStage({
           ))}
           {showIslands && showMargin && <Margins plots={sheet.plots} margin={sheet.margin} />}
           {showIslands && (
-            <Islands plots={sheet.plots} lit={lit} selected={selected} filled={!image} onHover={onHover} />
+            <Islands
+              plots={sheet.plots}
+              lit={lit}
+              selected={selected}
+              filled={!image}
+              shift={shift}
+              tint={tint}
+              faulty={faulty}
+              onHover={onHover}
+            />
+          )}
+          {boxed && (
+            <rect
+              className={css.box}
+              x={boxed[0]}
+              y={boxed[1]}
+              width={boxed[2] - boxed[0]}
+              height={boxed[3] - boxed[1]}
+            />
           )}
         </svg>
       </div>
       <span className={css.scale}>{Math.round(view.k * 100)} %</span>
     </div>
   );
+}
+
+/** Bays whose boxes a box touches. */
+function within(plots: SheetOutlines['plots'], [x0, y0, x1, y1]: [number, number, number, number]): number[] {
+  return plots.filter(({ box: [x, y, w, h] }) => x < x1 && x + w > x0 && y < y1 && y + h > y0).map((p) => p.id);
 }
 
 const borderOf = (p: SheetOutlines['plots'][number]) =>
@@ -165,6 +241,9 @@ const Islands = memo(function Islands({
   lit,
   selected,
   filled,
+  shift,
+  tint,
+  faulty,
   onHover,
 }: {
   plots: SheetOutlines['plots'];
@@ -172,23 +251,30 @@ const Islands = memo(function Islands({
   selected?: ReadonlySet<number>;
   /** Nothing is below: islands show their colour. */
   filled: boolean;
+  /** Px by which what is selected is being dragged. */
+  shift: [number, number] | null;
+  tint?: (id: number) => string;
+  faulty?: ReadonlySet<number>;
   onHover: (material: number | null) => void;
 }) {
   return (
     <g className={css.islands}>
       {plots.map((p) => {
         const on = selected?.has(p.id) ?? false;
+        const colour = tint?.(p.id) ?? indexColour(p.material);
+        const rest = tint ? 0.85 : filled ? 0.22 : 0;
         return (
           <path
             key={p.id}
             data-plot={p.id}
             d={borderOf(p)}
-            fill={indexColour(p.material)}
-            fillOpacity={on ? 0.75 : lit === p.material ? 0.45 : filled ? 0.22 : 0}
-            stroke={on ? '#fff' : indexColour(p.material)}
+            transform={on && shift ? `translate(${shift[0]} ${shift[1]})` : undefined}
+            fill={colour}
+            fillOpacity={on ? 0.75 : lit === p.material ? Math.max(0.45, rest) : rest}
+            stroke={on ? '#fff' : colour}
             strokeOpacity={lit === null || lit === p.material || on ? 1 : 0.35}
             strokeDasharray={p.stacked > 1 && !on ? 'var(--dash)' : undefined}
-            className={on ? css.on : ''}
+            className={`${on ? css.on : ''} ${faulty?.has(p.id) ? css.faulty : ''}`}
             onPointerEnter={() => onHover(p.material)}
             onPointerLeave={() => onHover(null)}
           >

@@ -1,47 +1,86 @@
-import { sheetSides } from '@wembrel/core/plan/sheets';
+import { type SheetDecision, sheetSides } from '@wembrel/core/plan/sheets';
 import { packedFigures } from '@wembrel/core/uv/coverage';
-import { packSheets, placePoint } from '@wembrel/core/uv/layout';
+import { heldTooNear } from '@wembrel/core/uv/held-gaps';
+import { type PackedPlots, packSheets } from '@wembrel/core/uv/layout';
 import { outlineOf } from '@wembrel/core/uv/outline';
-import type { PackAnswer, PackedSheet, PackRequest } from '../contract/plots.ts';
+import { placedBox, placePoint } from '@wembrel/core/uv/place';
+import type { PackAnswer, PackableEntry, PackedSheet, PackRequest } from '../contract/plots.ts';
+
+/** Ms between two layouts that are shown while it looks for better ones. */
+const SHOWN_EVERY = 400;
+
+function naturalSize(shape: Float64Array): [number, number] {
+  let [w, h] = [0, 0];
+  for (let i = 0; i < shape.length; i += 2) {
+    w = Math.max(w, shape[i]);
+    h = Math.max(h, shape[i + 1]);
+  }
+  return [w, h];
+}
 
 /** Packs in the browser, with the function that the server uses; ended from outside when the options change again. */
 self.onmessage = ({ data }: MessageEvent<PackRequest>) => {
   const answer = (a: PackAnswer) => self.postMessage(a);
   const { id, index, shapes, decisions } = data;
   const begun = performance.now();
+  const seconds = () => (performance.now() - begun) / 1000;
+  let shown = begun;
+  const shownSheet = (sheet: SheetDecision, packed: PackedPlots<PackableEntry>): PackedSheet => {
+    const [width, height] = sheetSides(sheet);
+    const figures = packedFigures({ width, height, scale: packed.scale, plots: packed.plots }, decisions.scale);
+    return {
+      name: sheet.name,
+      width,
+      height,
+      reserves: sheet.reserves,
+      margin: sheet.margin,
+      scale: packed.scale,
+      attempts: packed.attempts,
+      rounds: packed.rounds,
+      coverage: figures?.coverage ?? 0,
+      tooNear: heldTooNear(packed.plots, sheet),
+      figures,
+      plots: packed.plots.map((p) => ({
+        id: p.id,
+        slot: p.slot,
+        material: p.material,
+        key: p.keys[0],
+        pinned: sheet.pinned.some((pin) => p.keys.includes(pin.key)),
+        x: p.x,
+        y: p.y,
+        turned: p.direction
+          ? (Math.atan2(p.direction[1], p.direction[0]) * 180) / Math.PI
+          : p.turns > 2
+            ? -90
+            : p.turns * 90,
+        scale: p.scale,
+        box: [p.x, p.y, ...placedBox(p)],
+        size: [p.boxWidth, p.boxHeight],
+        natural: p.kind === 'swatch' ? null : naturalSize(p.shape),
+        density: p.worldArea > 0 ? p.scale * Math.sqrt(p.texelArea / p.worldArea) : null,
+        movable: p.kind === 'plot' || p.kind === 'swatch',
+        mayTurn: p.mayTurn,
+        stacked: p.islands.length,
+        path: outlineOf(p, (x, y) => placePoint(p, x + p.originX, y + p.originY)),
+      })),
+    };
+  };
   try {
     const all = index.sheets.map((plots) =>
       plots.map((p) => ({ ...p, shape: shapes.subarray(p.shape[0] * 6, (p.shape[0] + p.shape[1]) * 6) })),
     );
-    const packedSheets = packSheets(all, decisions, { progress: (share) => answer({ id, type: 'progress', share }) });
-    const sheets = decisions.sheets.map((sheet, s): PackedSheet => {
-      const packed = packedSheets[s];
-      const [width, height] = sheetSides(sheet);
-      const figures = packedFigures({ width, height, scale: packed.scale, plots: packed.plots }, decisions.scale);
-      return {
-        name: sheet.name,
-        width,
-        height,
-        reserves: sheet.reserves,
-        margin: sheet.margin,
-        scale: packed.scale,
-        attempts: packed.attempts,
-        coverage: figures?.coverage ?? 0,
-        figures,
-        plots: packed.plots.map((p) => ({
-          id: p.id,
-          slot: p.slot,
-          material: p.material,
-          x: p.x,
-          y: p.y,
-          turns: p.turns,
-          box: [p.x, p.y, p.turns % 2 ? p.boxHeight : p.boxWidth, p.turns % 2 ? p.boxWidth : p.boxHeight],
-          stacked: p.islands.length,
-          path: outlineOf(p, (x, y) => placePoint(p, x + p.originX, y + p.originY)),
-        })),
-      };
+    const packedSheets = packSheets(all, decisions, {
+      progress: (share) => answer({ id, type: 'progress', share }),
+      better: (s, packed) => {
+        const now = performance.now();
+        if (now - shown < SHOWN_EVERY) return;
+        shown = now;
+        const sheet = shownSheet(decisions.sheets[s], packed as PackedPlots<PackableEntry>);
+        answer({ id, type: 'better', index: s, sheet, seconds: seconds() });
+      },
     });
-    answer({ id, type: 'done', sheets, seconds: (performance.now() - begun) / 1000 });
+    const sheets = decisions.sheets.map((sheet, s) => shownSheet(sheet, packedSheets[s]));
+    answer({ id, type: 'done', sheets, seconds: seconds() });
   } catch (error) {
     answer({ id, type: 'failed', message: error instanceof Error ? error.message : String(error) });
   }

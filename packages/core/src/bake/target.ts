@@ -4,7 +4,8 @@ import type { MaterialLook, TextureUse } from '../scene/material.ts';
 import type { Model, Part } from '../scene/model.ts';
 import { byteColumn, firstEqualRows } from '../survey/distinct.ts';
 import { layoutCoordinates } from '../uv/coordinates.ts';
-import { type Layout, type PlacedPlot, placePoint } from '../uv/layout.ts';
+import type { Layout, PlacedPlot } from '../uv/layout.ts';
+import { placePoint } from '../uv/place.ts';
 import { type ImageSizes, layoutUse, referenceSize } from '../uv/plots.ts';
 import { cornerTangents, flatNormals } from './tangents.ts';
 

@@ -3,7 +3,8 @@ import type { RoutedMaterial } from '../plan/route.ts';
 import { type TextureUse, uvSetsUsed } from '../scene/material.ts';
 import type { Model } from '../scene/model.ts';
 import { layoutCoordinates } from '../uv/coordinates.ts';
-import { type PlacedPlot, placePoint } from '../uv/layout.ts';
+import type { PlacedPlot } from '../uv/layout.ts';
+import { placePoint } from '../uv/place.ts';
 import { type ImageSizes, layoutUse, referenceSize } from '../uv/plots.ts';
 import type { TargetPart } from './target.ts';
 

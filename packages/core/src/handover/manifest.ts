@@ -1,7 +1,8 @@
 import type { KeptApart, Routing } from '../plan/route.ts';
 import { protectedMip, type SheetDecision, type SheetKind } from '../plan/sheets.ts';
 import type { Model } from '../scene/model.ts';
-import { type Layout, placedBox } from '../uv/layout.ts';
+import type { Layout } from '../uv/layout.ts';
+import { placedBox } from '../uv/place.ts';
 
 /** What code needs to know about a delivery: sheets, bays with their UV rectangles, and which slot went where. */
 export interface Manifest {
@@ -33,6 +34,8 @@ export interface Manifest {
       /** Least u, v and greatest u, v; V runs down. */
       uv: [number, number, number, number];
       quarterTurns: number;
+      /** Cosine and sine of its turn, where that is no quarter. */
+      direction?: [number, number];
       /** px per texel of the source, exactly. */
       scale: number;
       /** By what it is known again when the sheet grows. */
@@ -103,6 +106,7 @@ export function buildManifest(i: ManifestInput): Manifest {
             px: [p.x, p.y, w, h],
             uv: [p.x / sheet.width, p.y / sheet.height, (p.x + w) / sheet.width, (p.y + h) / sheet.height],
             quarterTurns: p.turns,
+            ...(p.direction ? { direction: [p.direction[0], p.direction[1]] as [number, number] } : {}),
             scale: p.scale,
             key: p.keys[0],
             islands: p.islands.length,

@@ -1,5 +1,9 @@
-import { Occupancy, type RunMask, toRuns } from '@wembrel/kernels/bitmap';
-import { dilate, scaledBox, type Turns, touchedCells, turnedPoints } from './rasterise.ts';
+import { type RunMask, toRuns } from '@wembrel/kernels/bitmap';
+import { FastOccupancy } from '@wembrel/kernels/occupancy';
+import { QUARTERS } from './directions.ts';
+import { dilate, directedPoints, scaledBox, type Turns, touchedCells, turnedPoints } from './rasterise.ts';
+import { largestSquare, longestFirst } from './sketch.ts';
+import { packTightly, type TightItem, type TightLayout } from './tight.ts';
 
 /** A shape to be placed. */
 export interface PackItem {
@@ -23,8 +27,10 @@ export interface PackOptions {
   /** Room that stays free, px. */
   reserves?: readonly { x: number; y: number; width: number; height: number }[];
   /** Shapes that are there already: where, how turned, px per px of the shape; a swatch has its side, px. */
-  fixed?: readonly { shape: Float64Array; side?: number; scale: number; x: number; y: number; turns: Turns }[];
-  rotate: 'none' | 'quarter';
+  fixed?: readonly FixedShape[];
+  rotate: 'none' | 'quarter' | 'free';
+  /** Shapes stand on whole texels, for pictures made of texels; else wherever they fit best. */
+  snap?: boolean;
   /** The common scale never exceeds this. */
   maxScale: number;
   /** Attempts at a greater scale after the first layout that fits. */
@@ -33,13 +39,26 @@ export interface PackOptions {
   /** Polled between attempts. */
   cancelled?: () => boolean;
   progress?: (share: number) => void;
+  /** Told of every better layout as it is found. */
+  better?: (result: PackResult) => void;
+}
+
+/** A shape that is there already. */
+export interface FixedShape extends Placement {
+  shape: Float64Array;
+  /** Of a swatch: its side, px. */
+  side?: number;
+  /** px per px of the shape. */
+  scale: number;
 }
 
 export interface Placement {
-  /** Upper left of the turned box, whole px. */
+  /** Upper left of the turned box, px. */
   x: number;
   y: number;
   turns: Turns;
+  /** Where it is turned by no quarter: cosine and sine. `turns` is 0 then. */
+  direction?: readonly [number, number];
 }
 
 export interface PackResult {
@@ -48,6 +67,8 @@ export interface PackResult {
   placements: Placement[];
   /** How many layouts were tried. */
   attempts: number;
+  /** Effort with which it is found again. */
+  rounds: number;
 }
 
 interface Oriented {
@@ -108,7 +129,7 @@ function prepare(items: PackItem[], scale: number, o: PackOptions, cell: number)
     if (Math.min(w, h) > Math.max(o.width, o.height)) return null;
     const options: Oriented[] = [];
     let area = 0;
-    const all: Turns[] = o.rotate === 'quarter' && it.mayTurn && !it.fixedSide ? [0, 1, 2, 3] : [0];
+    const all: Turns[] = o.rotate !== 'none' && it.mayTurn && !it.fixedSide ? [0, 1, 2, 3] : [0];
     for (const turns of all) {
       const t = touchedCells(turnedPoints(shape, s, turns), cell);
       const body = toRuns(t.mask, t.width, t.height);
@@ -119,7 +140,7 @@ function prepare(items: PackItem[], scale: number, o: PackOptions, cell: number)
       options.push({
         turns,
         body,
-        halo: longestFirst(toRuns(d.mask, d.width, d.height)),
+        halo: sorted(toRuns(d.mask, d.width, d.height)),
         reach: d.reach,
         square: side,
         squareTop: top,
@@ -137,34 +158,7 @@ function prepare(items: PackItem[], scale: number, o: PackOptions, cell: number)
   return out;
 }
 
-/** Side and top row of the largest full square in a mask. */
-function largestSquare(mask: Uint8Array, width: number, height: number): [number, number] {
-  const row = new Int32Array(width + 1);
-  let best = 0;
-  let top = 0;
-  for (let y = 0; y < height; y++) {
-    let diagonal = 0;
-    for (let x = 0; x < width; x++) {
-      const above = row[x + 1];
-      row[x + 1] = mask[y * width + x] ? Math.min(above, row[x], diagonal) + 1 : 0;
-      diagonal = above;
-      if (row[x + 1] > best) {
-        best = row[x + 1];
-        top = y - best + 1;
-      }
-    }
-  }
-  return [best, top];
-}
-
-/** Runs ordered by length: long ones rule out most places, so a full row shows after a few of them. */
-function longestFirst(mask: RunMask): RunMask {
-  const { runs } = mask;
-  const order = Array.from({ length: runs.length / 3 }, (_, i) => i).sort(
-    (a, b) => runs[b * 3 + 2] - runs[a * 3 + 2] || a - b,
-  );
-  return { ...mask, runs: Int32Array.from(order.flatMap((i) => [runs[i * 3], runs[i * 3 + 1], runs[i * 3 + 2]])) };
-}
+const sorted = (mask: RunMask): RunMask => ({ ...mask, runs: longestFirst(mask.runs) });
 
 function squareMask(side: number): RunMask {
   return toRuns(new Uint8Array(side * side).fill(1), side, side);
@@ -176,14 +170,16 @@ function hashRuns(mask: RunMask): number {
   return h;
 }
 
-function square(side: number): Float64Array {
-  return Float64Array.of(0, 0, side, 0, side, side, 0, 0, side, side, 0, side);
+const square = (side: number) => oblong(side, side);
+
+function oblong(w: number, h: number): Float64Array {
+  return Float64Array.of(0, 0, w, 0, w, h, 0, 0, w, h, 0, h);
 }
 
 /** One bottom-left pass in the given order; null when an item finds no place. */
 function place(
   order: Prepared[],
-  grid: Occupancy,
+  grid: FastOccupancy,
   frame: number,
   border: number,
   cell: number,
@@ -253,111 +249,223 @@ function randomNumbers(seed: number): () => number {
 }
 
 /**
- * Packs true shapes into a sheet: the greatest common scale found at which all have room, never above `maxScale`. Shapes are
- * turned by quarter turns at most, never mirrored, and stand on whole texels. The gap is kept by construction: cells that a
- * shape touches are taken, cells within the margin of them must be free. Method: bottom-left first fit on bit rows, bisection
- * on the scale, then refinement with other orders, since whether a scale fits is not monotonic.
+ * Packs true shapes into a sheet: the greatest common scale found at which all have room, never above `maxScale`. Shapes are turned as
+ * `rotate` says, never mirrored. Where all have room at the greatest scale, they stand on whole texels; else they are packed as tightly as
+ * possible (`tight.ts`), or on whole texels with `snap`. Deterministic for a given effort.
  */
 export function pack(items: PackItem[], o: PackOptions): PackResult {
-  const cell = packCell(o.width, o.height);
-  // Free columns to the left of the sheet, so that a halo that sticks out there starts inside the grid.
-  const frame = Math.ceil(o.margin / cell) + 1;
-  const grid = new Occupancy(Math.floor(o.width / cell) + frame, Math.floor(o.height / cell));
-  const border = Math.ceil(o.margin / 2 / cell);
-  const random = randomNumbers(o.seed);
-  const reserves = (o.reserves ?? []).map((r): Reserved => {
-    const [x, y] = [Math.floor(r.x / cell), Math.floor(r.y / cell)];
-    const [w, h] = [Math.ceil((r.x + r.width) / cell) - x, Math.ceil((r.y + r.height) / cell) - y];
-    return { mask: toRuns(new Uint8Array(w * h).fill(1), w, h), x, y };
+  if (items.length === 0) return { scale: o.maxScale, placements: [], attempts: 0, rounds: 0 };
+  const grid = new GridPacker(items, o);
+  const aligned = items.some((it) => (it.align ?? 1) > 1);
+  const roomy = grid.atMost();
+  if (roomy) return roomy;
+  if (o.snap || aligned) return grid.run();
+  const tight = tightly(items, o);
+  // Shapes that are mostly margin: cells do better there.
+  return tight.scale > 0 || o.cancelled?.() ? tight : grid.run();
+}
+
+/** Packs with `tight.ts` and says it in turned boxes. */
+function tightly(items: PackItem[], o: PackOptions): PackResult {
+  const boxed = (shape: Float64Array, scale: number): [number, number, number, number] => {
+    let [w, h] = [0, 0];
+    for (let i = 0; i < shape.length; i += 2) {
+      w = Math.max(w, shape[i]);
+      h = Math.max(h, shape[i + 1]);
+    }
+    return [...scaledBox(shape, scale), w * scale, h * scale];
+  };
+  const wanted = items.map((it): TightItem => {
+    const most = it.most ?? Number.POSITIVE_INFINITY;
+    return {
+      shape: it.fixedSide ? square(it.fixedSide) : it.shape,
+      size: it.fixedSide ? () => 1 : (scale) => Math.min(most, scale * it.factor),
+      freedom: it.fixedSide || !it.mayTurn || o.rotate === 'none' ? 0 : o.rotate === 'free' ? 2 : 1,
+    };
   });
-  for (const f of o.fixed ?? []) {
-    const t = f.side
-      ? touchedCells(turnedPoints(square(f.side), 1, 0), cell)
-      : touchedCells(turnedPoints(f.shape, f.scale, f.turns), cell);
-    reserves.push({ mask: toRuns(t.mask, t.width, t.height), x: Math.floor(f.x / cell), y: Math.floor(f.y / cell) });
+  const standing = (shape: Float64Array, size: number, at: Placement): TightItem => {
+    const [c, s] = at.direction ?? QUARTERS[at.turns];
+    const [bw, bh, w, h] = boxed(shape, size);
+    const [dx, dy] = [(w - bw) / 2, (h - bh) / 2];
+    return {
+      shape,
+      size: () => size,
+      freedom: 0,
+      fixed: {
+        x: at.x + (Math.abs(c) * bw + Math.abs(s) * bh) / 2 + c * dx - s * dy,
+        y: at.y + (Math.abs(s) * bw + Math.abs(c) * bh) / 2 + s * dx + c * dy,
+        c,
+        s,
+        size,
+      },
+    };
+  };
+  const there = [
+    ...(o.fixed ?? []).map((f) => standing(f.side ? square(f.side) : f.shape, f.side ? 1 : f.scale, f)),
+    ...(o.reserves ?? []).map((r) => standing(oblong(r.width, r.height), 1, { x: r.x, y: r.y, turns: 0 })),
+  ];
+  const all = [...wanted, ...there];
+  const told = ({ scale, places, attempts, rounds }: TightLayout): PackResult => ({
+    scale,
+    attempts,
+    rounds,
+    placements: places.slice(0, items.length).map(({ x, y, c, s }, i) => {
+      const [bw, bh, w, h] = boxed(wanted[i].shape, wanted[i].size(scale));
+      const [dx, dy] = [(bw - w) / 2, (bh - h) / 2];
+      const turns = QUARTERS.findIndex(([qc, qs]) => qc === c && qs === s);
+      return {
+        x: x + c * dx - s * dy - (Math.abs(c) * bw + Math.abs(s) * bh) / 2,
+        y: y + s * dx + c * dy - (Math.abs(s) * bw + Math.abs(c) * bh) / 2,
+        turns: (turns < 0 ? 0 : turns) as Turns,
+        ...(turns < 0 ? { direction: [c, s] as const } : {}),
+      };
+    }),
+  });
+  return told(
+    packTightly(all, {
+      width: o.width,
+      height: o.height,
+      margin: o.margin,
+      maxScale: o.maxScale,
+      effort: o.effort,
+      random: randomNumbers(o.seed),
+      cancelled: o.cancelled ?? (() => false),
+      progress: o.progress ?? (() => {}),
+      better: o.better && ((l) => o.better?.(told(l))),
+    }),
+  );
+}
+
+/**
+ * Packs on whole texels. The gap is kept by construction: cells that a shape touches are taken, cells within the margin of them must be
+ * free. Method: bottom-left first fit on bit rows, bisection on the scale, then refinement with other orders, since whether a scale fits is
+ * not monotonic.
+ */
+class GridPacker {
+  private readonly cell: number;
+  private readonly frame: number;
+  private readonly grid: FastOccupancy;
+  private readonly border: number;
+  private readonly reserves: Reserved[];
+  private attempts = 0;
+
+  constructor(
+    private readonly items: PackItem[],
+    private readonly o: PackOptions,
+  ) {
+    const cell = packCell(o.width, o.height);
+    this.cell = cell;
+    // Free columns to the left of the sheet, so that a halo that sticks out there starts inside the grid.
+    this.frame = Math.ceil(o.margin / cell) + 1;
+    this.grid = new FastOccupancy(Math.floor(o.width / cell) + this.frame, Math.floor(o.height / cell));
+    this.border = Math.ceil(o.margin / 2 / cell);
+    this.reserves = (o.reserves ?? []).map((r): Reserved => {
+      const [x, y] = [Math.floor(r.x / cell), Math.floor(r.y / cell)];
+      const [w, h] = [Math.ceil((r.x + r.width) / cell) - x, Math.ceil((r.y + r.height) / cell) - y];
+      return { mask: toRuns(new Uint8Array(w * h).fill(1), w, h), x, y };
+    });
+    for (const f of o.fixed ?? []) {
+      const [shape, size] = f.side ? [square(f.side), 1] : [f.shape, f.scale];
+      const points = f.direction ? directedPoints(shape, size, f.direction) : turnedPoints(shape, size, f.turns);
+      // Where it stands between texels counts too.
+      const [fx, fy] = [f.x / cell - Math.floor(f.x / cell), f.y / cell - Math.floor(f.y / cell)];
+      const t = touchedCells(
+        points.map((v, k) => v + (k % 2 === 0 ? fx : fy) * cell),
+        cell,
+      );
+      this.reserves.push({
+        mask: toRuns(t.mask, t.width, t.height),
+        x: Math.floor(f.x / cell),
+        y: Math.floor(f.y / cell),
+      });
+    }
   }
-  let attempts = 0;
-  const attempt = (scale: number, orders: ((p: Prepared) => number)[]): Placement[] | null => {
-    const prepared = prepare(items, scale, o, cell);
+
+  private attempt(scale: number, orders: ((p: Prepared) => number)[]): Placement[] | null {
+    const { o } = this;
+    const prepared = prepare(this.items, scale, o, this.cell);
     if (!prepared) return null;
     for (const rank of orders) {
-      attempts++;
+      this.attempts++;
       const ranks = prepared.map(rank);
       const order = prepared.map((_, i) => i).sort((a, b) => ranks[b] - ranks[a] || a - b);
-      const placed = place(
-        order.map((i) => prepared[i]),
-        grid,
-        frame,
-        border,
-        cell,
-        reserves,
-      );
+      const list = order.map((i) => prepared[i]);
+      const placed = place(list, this.grid, this.frame, this.border, this.cell, this.reserves);
       if (placed) return placed;
       if (o.cancelled?.()) return null;
     }
     return null;
-  };
-  const basic = ORDERS.slice(0, 1);
-  let best = attempt(o.maxScale, ORDERS.slice(0, 2));
-  if (best) return { scale: o.maxScale, placements: best, attempts };
-  if (items.length === 0) return { scale: o.maxScale, placements: [], attempts };
+  }
 
-  // First guess from the area, then bracket and bisect.
-  const scaling = items.reduce((n, it) => n + (it.fixedSide ? 0 : shapeArea(it.shape) * it.factor * it.factor), 0);
-  const guess = scaling > 0 ? Math.sqrt((0.75 * o.width * o.height) / scaling) : o.maxScale / 2;
-  let high = o.maxScale;
-  let low = 0;
-  let s = Math.min(guess, o.maxScale * 0.98);
-  for (let i = 0; i < 40 && low === 0; i++) {
-    const placed = attempt(s, basic);
-    if (placed) {
-      best = placed;
-      low = s;
-    } else {
-      high = s;
-      s *= 0.9;
+  /** The layout at the greatest scale, if all have room at it. */
+  atMost(): PackResult | null {
+    const scale = this.o.maxScale;
+    const placements = this.attempt(scale, ORDERS.slice(0, 2));
+    return placements && { scale, placements, attempts: this.attempts, rounds: 0 };
+  }
+
+  run(): PackResult {
+    const { items, o } = this;
+    const random = randomNumbers(o.seed);
+    let best: Placement[] | null = null;
+    const basic = ORDERS.slice(0, 1);
+    // First guess from the area, then bracket and bisect.
+    const scaling = items.reduce((n, it) => n + (it.fixedSide ? 0 : shapeArea(it.shape) * it.factor * it.factor), 0);
+    const guess = scaling > 0 ? Math.sqrt((0.75 * o.width * o.height) / scaling) : o.maxScale / 2;
+    let high = o.maxScale;
+    let low = 0;
+    let s = Math.min(guess, o.maxScale * 0.98);
+    for (let i = 0; i < 40 && low === 0; i++) {
+      const placed = this.attempt(s, basic);
+      if (placed) {
+        best = placed;
+        low = s;
+      } else {
+        high = s;
+        s *= 0.9;
+      }
+      if (o.cancelled?.()) break;
     }
-    if (o.cancelled?.()) break;
-  }
-  if (!best) return { scale: 0, placements: [], attempts };
-  for (let step = 1.04; high / low > step; ) {
-    const placed = attempt(low * step, basic);
-    if (!placed) {
-      high = low * step;
-      break;
-    }
-    best = placed;
-    low *= step;
-    if (o.cancelled?.()) break;
-  }
-  for (let i = 0; i < 12 && high / low > 1.004; i++) {
-    const mid = (low + high) / 2;
-    const placed = attempt(mid, basic);
-    if (placed) {
+    if (!best) return { scale: 0, placements: [], attempts: this.attempts, rounds: 0 };
+    for (let step = 1.04; high / low > step; ) {
+      const placed = this.attempt(low * step, basic);
+      if (!placed) {
+        high = low * step;
+        break;
+      }
       best = placed;
-      low = mid;
-    } else high = mid;
-    o.progress?.(((i + 1) / 12) * 0.5);
-    if (o.cancelled?.()) break;
-  }
-  for (let i = 0; i < o.effort && low < o.maxScale; i++) {
-    if (o.cancelled?.()) break;
-    const next = Math.min(o.maxScale, low * (i < o.effort / 2 ? 1.012 : 1.005));
-    const jitter = new Map<number, number>();
-    const base = ORDERS[(i + 1) % ORDERS.length];
-    const shaken = (p: Prepared) => {
-      const k = jitter.get(p.item) ?? 1 + (random() - 0.5) * 0.25;
-      jitter.set(p.item, k);
-      return base(p) * k;
-    };
-    const placed = attempt(next, [i < ORDERS.length - 1 ? base : shaken, shaken]);
-    if (placed) {
-      best = placed;
-      low = next;
+      low *= step;
+      if (o.cancelled?.()) break;
     }
-    o.progress?.(0.5 + ((i + 1) / o.effort) * 0.5);
+    for (let i = 0; i < 12 && high / low > 1.004; i++) {
+      const mid = (low + high) / 2;
+      const placed = this.attempt(mid, basic);
+      if (placed) {
+        best = placed;
+        low = mid;
+      } else high = mid;
+      o.progress?.(((i + 1) / 12) * 0.5);
+      if (o.cancelled?.()) break;
+    }
+    for (let i = 0; i < o.effort && low < o.maxScale; i++) {
+      if (o.cancelled?.()) break;
+      const next = Math.min(o.maxScale, low * (i < o.effort / 2 ? 1.012 : 1.005));
+      const jitter = new Map<number, number>();
+      const base = ORDERS[(i + 1) % ORDERS.length];
+      const shaken = (p: Prepared) => {
+        const k = jitter.get(p.item) ?? 1 + (random() - 0.5) * 0.25;
+        jitter.set(p.item, k);
+        return base(p) * k;
+      };
+      const placed = this.attempt(next, [i < ORDERS.length - 1 ? base : shaken, shaken]);
+      if (placed) {
+        best = placed;
+        low = next;
+      }
+      o.progress?.(0.5 + ((i + 1) / o.effort) * 0.5);
+    }
+    return { scale: low, placements: best, attempts: this.attempts, rounds: 0 };
   }
-  return { scale: low, placements: best, attempts };
 }
 
 function shapeArea(shape: Float64Array): number {

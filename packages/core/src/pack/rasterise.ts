@@ -29,6 +29,20 @@ export function turnedPoints(shape: Float64Array, scale: number, turns: Turns): 
   return out;
 }
 
+/** The same for any direction: turned about the middle of the box, in px from the upper left of the box around that. */
+export function directedPoints(shape: Float64Array, scale: number, [c, s]: readonly [number, number]): Float64Array {
+  const [w, h] = scaledBox(shape, scale);
+  const [mx, my] = [(Math.abs(c) * w + Math.abs(s) * h) / 2, (Math.abs(s) * w + Math.abs(c) * h) / 2];
+  const out = new Float64Array(shape.length);
+  for (let i = 0; i < shape.length; i += 2) {
+    const x = shape[i] * scale - w / 2;
+    const y = shape[i + 1] * scale - h / 2;
+    out[i] = mx + c * x - s * y;
+    out[i + 1] = my + s * x + c * y;
+  }
+  return out;
+}
+
 /**
  * @param points triangles in px, six numbers each, all ≥ 0
  * @param cell size of a grid cell, px

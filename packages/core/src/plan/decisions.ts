@@ -31,7 +31,7 @@ export const PlanFields = z.object({
   padding: z.number().int().min(0).max(512).nullable().default(null),
   /** Samples per texel in all. */
   samples: z.union([z.literal(1), z.literal(4), z.literal(9), z.literal(16)]).default(4),
-  rotate: z.enum(['none', 'quarter']).default('quarter'),
+  rotate: z.enum(['none', 'quarter', 'free']).default('quarter'),
   /** `detail`: as sharp as what a source's pictures really resolve. */
   scale: z.enum(['relative', 'even', 'detail']).default('relative'),
   /** Parts by exact name that `join` leaves alone. */
@@ -43,7 +43,9 @@ export const PlanFields = z.object({
   /** Repeats of a tiling surface that are baked in, along one axis, before the slot is kept apart instead. */
   maxRepeats: z.number().int().min(1).max(64).default(4),
   /** Attempts of the packer at improving the layout. */
-  effort: z.number().int().min(0).max(64).default(6),
+  effort: z.number().int().min(0).max(100_000).default(6),
+  /** Islands stand on whole texels, for pictures made of texels. */
+  snap: z.boolean().default(false),
   seed: z.number().int().min(0).max(0x7fffffff).default(1),
   /** Nothing is merged: models keep their own materials, mended as `repairs` says. */
   keepAll: z.boolean().default(false),

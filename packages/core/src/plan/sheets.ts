@@ -38,12 +38,14 @@ export const PinnedBay = z.object({
   /** By what it is known again; see `plotKeys`. */
   key: z.string().min(1).max(400),
   /** Upper left and size of its box as turned, px. */
-  x: Px,
-  y: Px,
+  x: z.number().min(0).max(8192),
+  y: z.number().min(0).max(8192),
   width: z.number().min(0.5).max(8192),
   height: z.number().min(0.5).max(8192),
   /** Quarter turns. */
   turns: z.union([z.literal(0), z.literal(1), z.literal(2), z.literal(3)]),
+  /** Where it is turned by no quarter: cosine and sine. */
+  direction: z.tuple([z.number().min(-1).max(1), z.number().min(-1).max(1)]).optional(),
   /** px per texel of the source. */
   scale: z.number().positive().max(64),
 });

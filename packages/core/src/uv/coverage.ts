@@ -1,7 +1,8 @@
 import { nearestOnTriangle, TOUCH } from '../bake/transfer.ts';
 import type { MergeDecisions } from '../plan/decisions.ts';
 import type { PackedFigures } from '../plan/predict.ts';
-import { type PlacedShape, placePoint } from './layout.ts';
+import type { PlacedShape } from './layout.ts';
+import { placePoint } from './place.ts';
 
 /**
  * Share of a sheet's texels that the bake will write: those whose middles lie on an island or within half a diagonal of one, as in

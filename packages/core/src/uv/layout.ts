@@ -1,4 +1,4 @@
-import { pack } from '../pack/pack.ts';
+import { type PackResult, type Placement, pack } from '../pack/pack.ts';
 import { scaledBox, type Turns } from '../pack/rasterise.ts';
 import { capacities, spread } from '../plan/assign.ts';
 import type { MergeDecisions } from '../plan/decisions.ts';
@@ -18,6 +18,8 @@ export interface PlacedPlot extends Plot {
   x: number;
   y: number;
   turns: Turns;
+  /** Where it is turned by no quarter: cosine and sine. */
+  direction?: readonly [number, number];
   /** px per texel of the source, factor included. */
   scale: number;
   /** Box of the scaled, not yet turned shape, whole px. */
@@ -44,37 +46,15 @@ export interface Layout {
   sheets: SheetLayout[];
 }
 
-/** px of a point given in layout coordinates. */
-export function placePoint(plot: PlacedShape, lx: number, ly: number): [number, number] {
-  if (plot.kind === 'swatch') return [plot.x + plot.boxWidth / 2, plot.y + plot.boxHeight / 2];
-  const x = (lx - plot.originX) * plot.scale;
-  const y = (ly - plot.originY) * plot.scale;
-  const w = plot.boxWidth;
-  const h = plot.boxHeight;
-  switch (plot.turns) {
-    case 0:
-      return [plot.x + x, plot.y + y];
-    case 1:
-      return [plot.x + h - y, plot.y + x];
-    case 2:
-      return [plot.x + w - x, plot.y + h - y];
-    default:
-      return [plot.x + y, plot.y + w - x];
-  }
-}
-
-/** Size of the turned box of a plot, px. */
-export function placedBox(plot: PlacedShape): [number, number] {
-  return plot.turns % 2 === 0 ? [plot.boxWidth, plot.boxHeight] : [plot.boxHeight, plot.boxWidth];
-}
-
 export interface LayoutHooks {
   cancelled?: () => boolean;
   progress?: (share: number, doing: string) => void;
+  /** Told of every better layout of a sheet while it is packed. */
+  better?: (sheet: number, packed: PackedPlots<PackablePlot>) => void;
 }
 
 /** What the packing of a sheet depends on besides its plots. */
-export type PackingDecisions = Pick<MergeDecisions, 'rotate' | 'scale' | 'effort' | 'seed'>;
+export type PackingDecisions = Pick<MergeDecisions, 'rotate' | 'scale' | 'snap' | 'effort' | 'seed'>;
 
 /**
  * The plots of every sheet, not placed yet. Gives each material without a route its sheet (`RoutedMaterial.sheet`).
@@ -155,6 +135,7 @@ export type PlacedShape = PackablePlot & {
   x: number;
   y: number;
   turns: Turns;
+  direction?: readonly [number, number];
   scale: number;
   boxWidth: number;
   boxHeight: number;
@@ -169,6 +150,8 @@ export interface PackedPlots<P> {
   /** Common scale. */
   scale: number;
   attempts: number;
+  /** Effort with which it is found again. */
+  rounds: number;
   plots: (P & PlacedShape)[];
 }
 
@@ -190,7 +173,11 @@ export function packSheets<P extends PackablePlot>(
       d.sheets[s],
       s,
       d,
-      { cancelled: hooks.cancelled, progress: (share, doing) => hooks.progress?.((s + share) / count, doing) },
+      {
+        cancelled: hooks.cancelled,
+        progress: (share, doing) => hooks.progress?.((s + share) / count, doing),
+        better: hooks.better,
+      },
       limit,
     );
   const packed = d.sheets.map((_, s) => packOne(s));
@@ -221,6 +208,20 @@ export function packSheet<P extends PackablePlot>(
   const { pins, lost } = heldPlots(plots, sheet, fixedSide);
   const free = plots.flatMap((_, i) => (pins.has(i) ? [] : [i]));
   const held = heldScale(pins, factors, plots);
+  const at = new Map(free.map((i, k) => [i, k]));
+  const laid = (r: PackResult): PackedPlots<P> => ({
+    scale: held === null ? r.scale : free.length === 0 ? held : Math.min(held, r.scale),
+    attempts: r.attempts,
+    rounds: r.rounds,
+    plots:
+      free.length === 0 || r.placements.length > 0
+        ? plots.map((p, i) => {
+            const pin = pins.get(i);
+            const place = pin ?? r.placements[at.get(i) as number];
+            return placed(p, index, factors[i], pin?.scale ?? sizeAt(factors[i], r.scale), fixedSide, place);
+          })
+        : [],
+  });
   hooks.progress?.(0, `packing ${plots.length} islands`);
   const result = pack(
     free.map((i) => ({
@@ -245,7 +246,9 @@ export function packSheet<P extends PackablePlot>(
       maxScale: Math.min(limit, held ?? limit, scaleLimit(factors.filter((_, i) => plots[i].kind !== 'swatch'))),
       effort: d.effort,
       seed: d.seed,
+      snap: d.snap,
       cancelled: hooks.cancelled,
+      better: hooks.better && ((r) => hooks.better?.(index, laid(r))),
       progress: (share) => hooks.progress?.(share, `packing ${plots.length} islands`),
     },
   );
@@ -253,19 +256,7 @@ export function packSheet<P extends PackablePlot>(
     throw new Error(
       `${plots.length} islands do not fit on the ${width} × ${height} px sheet "${name}" with a margin of ${margin} px: take a larger sheet, more sheets, a smaller margin or smaller reserves`,
     );
-  const at = new Map(free.map((i, k) => [i, k]));
-  const whole = free.length === 0 || result.placements.length > 0;
-  return {
-    scale: held === null ? result.scale : free.length === 0 ? held : Math.min(held, result.scale),
-    attempts: result.attempts,
-    plots: whole
-      ? plots.map((p, i) => {
-          const pin = pins.get(i);
-          const place = pin ?? result.placements[at.get(i) as number];
-          return placed(p, index, factors[i], pin?.scale ?? sizeAt(factors[i], result.scale), fixedSide, place);
-        })
-      : [],
-  };
+  return laid(result);
 }
 
 /** The least common scale at which what stays was laid out, or null when nothing with a shape does. */
@@ -304,6 +295,7 @@ function placeWhole<P extends PackablePlot>(
     return {
       scale: Math.min(found.common, ...heldScales),
       attempts: 1,
+      rounds: 0,
       plots: plots.map((p, i) => {
         const { y, height, scale } = (pins.get(i) ?? strips.get(i)) as { y: number; height: number; scale: number };
         const shape = rectangle(width / scale, all[i].height);
@@ -318,6 +310,7 @@ function placeWhole<P extends PackablePlot>(
   return {
     scale: Math.min(1, ...places.map((c) => c.scale)),
     attempts: 1,
+    rounds: 0,
     plots: plots.map((p, i) => {
       const { x, y, scale } = places[i];
       const [boxWidth, boxHeight] = [all[i].width * scale, all[i].height * scale];
@@ -339,12 +332,13 @@ function placed<P extends PackablePlot>(
   sharpness: Sharpness,
   size: number,
   fixedSide: number,
-  at: { x: number; y: number; turns: Turns },
+  at: Placement,
 ): P & PlacedShape {
   const scale = p.kind === 'swatch' ? 1 : size;
   const [boxWidth, boxHeight] = p.kind === 'swatch' ? [fixedSide, fixedSide] : scaledBox(p.shape, scale);
-  const { x, y, turns } = at;
-  return { ...p, sheet, x, y, turns, factor: sharpness.factor, scale, boxWidth, boxHeight };
+  const { x, y, turns, direction } = at;
+  const turned = direction ? { turns, direction } : { turns };
+  return { ...p, sheet, x, y, ...turned, factor: sharpness.factor, scale, boxWidth, boxHeight };
 }
 
 /**

@@ -1,6 +1,7 @@
 import { scaledBox } from '../pack/rasterise.ts';
 import type { PinnedBay, SheetDecision } from '../plan/sheets.ts';
 import type { PackablePlot } from './layout.ts';
+import { placedBox } from './place.ts';
 
 /**
  * Names by which a plot is known again on a sheet that was handed over: every slot that it may be called after, with every island that it
@@ -38,7 +39,7 @@ export function heldPlots(
       const pin = key === undefined ? undefined : byKey.get(key);
       if (!pin || claimed.has(pin)) return;
       const [w, h] = p.kind === 'swatch' ? [swatchSide, swatchSide] : scaledBox(p.shape, pin.scale);
-      const [bw, bh] = pin.turns % 2 === 0 ? [w, h] : [h, w];
+      const [bw, bh] = placedBox({ boxWidth: w, boxHeight: h, turns: pin.turns, direction: pin.direction });
       // A strip is as wide as its sheet, whatever its texture is.
       const fits = Math.abs(bh - pin.height) <= SAME && (p.kind === 'strip' || Math.abs(bw - pin.width) <= SAME);
       if (!fits) return;

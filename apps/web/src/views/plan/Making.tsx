@@ -34,12 +34,13 @@ export function Making({
         <select
           value={d.rotate}
           onChange={(e) =>
-            set(e.target.value === 'none' ? 'Never turn islands' : 'Quarter turns', {
+            set(`Turn islands: ${e.target.selectedOptions[0].text}`, {
               rotate: e.target.value as MergeDecisions['rotate'],
             })
           }
         >
-          <option value="quarter">quarter turns</option>
+          <option value="free">to any angle</option>
+          <option value="quarter">by quarters</option>
           <option value="none">never</option>
         </select>
       </label>

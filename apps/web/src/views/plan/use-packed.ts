@@ -18,7 +18,7 @@ export function usePackedForecast(
   estimate: Forecast | null,
 ): { forecast: Forecast | null; share: number | null } {
   const { survey, decisions, layoutStamp } = project;
-  const key = `${layoutStamp} ${JSON.stringify([decisions.sheets, decisions.rotate, decisions.scale, decisions.effort])}`;
+  const key = `${layoutStamp} ${JSON.stringify([decisions.sheets, decisions.rotate, decisions.scale, decisions.snap, decisions.effort])}`;
   const [still, setStill] = useState('');
   useEffect(() => {
     const timer = setTimeout(() => setStill(key), STILL);

@@ -5,20 +5,30 @@ import type { MergeDecisions } from '../../contract/project.ts';
 import { ModelView } from '../../stage/ModelView.tsx';
 import type { LitFaces, PickedFace } from '../../stage/model-stage.ts';
 import { SheetStage } from '../../stage/SheetStage.tsx';
-import { Choice, NumberField } from '../../ui/Field.tsx';
+import { Button } from '../../ui/Button.tsx';
+import { Check, Choice, NumberField } from '../../ui/Field.tsx';
 import { count, percent } from '../../ui/format.ts';
 import { EmptyState, ErrorLine } from '../../ui/Notice.tsx';
 import { Segments } from '../../ui/Segments.tsx';
 import frame from '../../ui/View.module.css';
 import { withSheet } from '../plan/routes.ts';
 import panels from '../survey/SurveyView.module.css';
+import { twoEnded } from '../survey/tints.ts';
 import { newest, useResult } from '../workbench/api.ts';
 import { modelAddress, useExact } from '../workbench/model-address.ts';
 import { SCALES } from '../workbench/scale-titles.ts';
 import { useModel, useSelection } from '../workbench/selection.ts';
 import type { ViewProps } from '../workbench/Workbench.tsx';
+import { HandPanel, middleDensity } from './HandPanel.tsx';
+import { type HandPlace, type HandPlot, moved, pinFor, withoutPins, withPins } from './hand.ts';
 import css from './UvView.module.css';
 import { useIslands, usePacking } from './use-layout.ts';
+
+const TURNS: Record<MergeDecisions['rotate'], string> = {
+  free: 'Turn islands to any angle',
+  quarter: 'Quarter turns',
+  none: 'Never turn islands',
+};
 
 const SIZES = [64, 128, 256, 512, 1024, 2048, 4096, 8192];
 
@@ -30,6 +40,7 @@ export function UvView({ project, edit }: ViewProps) {
   const [at, setAt] = useState(0);
   const [lit, setLit] = useState<number | null>(null);
   const [margins, setMargins] = useState(true);
+  const [tint, setTint] = useState<'slot' | 'density'>('slot');
   const model = useModel(survey);
   const bays = useSelection((s) => s.bays);
   const exact = useExact((s) => s.exact);
@@ -119,19 +130,33 @@ export function UvView({ project, edit }: ViewProps) {
       </section>
     );
   const mip = protectedMip(decided.margin);
-  const one = selected.size === 1 ? sheet?.plots.find((p) => selected.has(p.id)) : undefined;
+  const chosen = sheet?.plots.filter((p) => selected.has(p.id)) ?? [];
+  const put = (label: string, plots: readonly HandPlot[], places: readonly HandPlace[]) => {
+    if (!sheet) return;
+    const pins = plots.map((p, i) => pinFor(p, places[i], sheet));
+    edit(label, (d) => withPins(d, decided.id, pins));
+  };
+  const movable = chosen.filter((p) => p.movable);
+  const median = sheet ? middleDensity(sheet) : 0;
+  const densities = new Map(sheet?.plots.map((p) => [p.id, p.density]));
+  const densityOf = (id: number) => {
+    const d = densities.get(id);
+    return d ? twoEnded(Math.log2(d / median) / 2) : twoEnded(0);
+  };
   return (
     <section className={frame.view}>
       <header className={frame.head}>
         <h1>UV layout</h1>
         <p role="status">
-          {packing.share !== null
-            ? `Packing … ${percent(packing.share)}`
-            : gathering
-              ? 'Gathering islands …'
-              : sheet
-                ? `${sheet.plots.length} bays packed in ${packing.seconds.toFixed(1)} s`
-                : ''}
+          {packing.looking
+            ? `Looking for a tighter layout … ${sheet ? `${percent(sheet.coverage, 1)} covered, round ${sheet.rounds}` : ''}`
+            : packing.share !== null
+              ? `Packing … ${percent(packing.share)}`
+              : gathering
+                ? 'Gathering islands …'
+                : sheet
+                  ? `${sheet.plots.length} bays packed in ${packing.seconds.toFixed(1)} s`
+                  : ''}
         </p>
         {decisions.sheets.length > 1 && (
           <Segments
@@ -189,6 +214,17 @@ export function UvView({ project, edit }: ViewProps) {
                   lit={lit}
                   selected={selected}
                   onHover={setLit}
+                  onMove={
+                    movable.length > 0
+                      ? (dx, dy) => {
+                          const by = decisions.snap ? [Math.round(dx), Math.round(dy)] : [dx, dy];
+                          const what = movable.length === 1 ? movable[0].slot : `${movable.length} bays`;
+                          put(`Move ${what}`, movable, moved(movable, by[0], by[1]));
+                        }
+                      : undefined
+                  }
+                  tint={tint === 'density' ? densityOf : undefined}
+                  faulty={new Set(sheet.tooNear)}
                   onSelect={(ids, how) => {
                     select(
                       ids.map((id) => `${index}:${id}`),
@@ -239,12 +275,11 @@ export function UvView({ project, edit }: ViewProps) {
             label="Turn islands"
             value={decisions.rotate}
             options={[
-              { value: 'quarter', label: 'quarter turns' },
+              { value: 'free', label: 'to any angle' },
+              { value: 'quarter', label: 'by quarters' },
               { value: 'none', label: 'never' },
             ]}
-            onChange={(rotate) =>
-              edit(rotate === 'none' ? 'Never turn islands' : 'Quarter turns', (d) => ({ ...d, rotate }))
-            }
+            onChange={(rotate) => edit(TURNS[rotate], (d) => ({ ...d, rotate }))}
           />
           <Choice
             label="Island size"
@@ -256,37 +291,60 @@ export function UvView({ project, edit }: ViewProps) {
             onChange={(scale) => edit(SCALES[scale].done, (d) => ({ ...d, scale }))}
           />
           <NumberField
-            label="Attempts at a tighter layout"
+            label="Rounds of looking for a tighter layout"
             unit="×"
             value={decisions.effort}
             min={0}
-            max={64}
-            onCommit={(effort) => edit(`${effort} packing attempts`, (d) => ({ ...d, effort }))}
+            max={100_000}
+            onCommit={(effort) => edit(`${effort} packing rounds`, (d) => ({ ...d, effort }))}
+          />
+          <Button
+            onClick={() => {
+              if (!packing.looking) return packing.look();
+              const effort = packing.stop();
+              if (effort !== decisions.effort) edit(`${effort} packing rounds`, (d) => ({ ...d, effort }));
+            }}
+            disabled={!sheet || (!packing.looking && packing.share !== null)}
+          >
+            {packing.looking ? 'Tight enough' : 'Look for a tighter one'}
+          </Button>
+          <Check
+            label="on whole texels"
+            checked={decisions.snap}
+            onChange={(snap) =>
+              edit(snap ? 'Islands on whole texels' : 'Islands between texels too', (d) => ({ ...d, snap }))
+            }
+          />
+          <Choice
+            label="Colour bays by"
+            value={tint}
+            options={[
+              { value: 'slot', label: 'slot' },
+              { value: 'density', label: 'density, against the middle' },
+            ]}
+            onChange={setTint}
           />
           <label className={css.check}>
             <input type="checkbox" checked={margins} onChange={(e) => setMargins(e.target.checked)} /> show the margin
           </label>
-          <section className={css.selected}>
-            <h2>Selected</h2>
-            {selected.size === 0 && <p>Click a bay on the sheet, or a face of the model.</p>}
-            {selected.size > 1 && <p>{selected.size} bays</p>}
-            {one && (
-              <dl className={css.facts}>
-                <dt>{one.slot}</dt>
-                <dd>{one.stacked > 1 ? `${one.stacked} islands` : '1 island'}</dd>
-                <dt>At</dt>
-                <dd>
-                  {one.x}, {one.y} px
-                </dd>
-                <dt>Takes</dt>
-                <dd>
-                  {one.box[2]} × {one.box[3]} px
-                </dd>
-                <dt>Turned</dt>
-                <dd>{one.turns * 90}°</dd>
-              </dl>
-            )}
-          </section>
+          {sheet && (
+            <HandPanel
+              sheet={sheet}
+              selected={chosen}
+              put={put}
+              letGo={(plots) =>
+                edit(`Let ${plots.length === 1 ? plots[0].slot : `${plots.length} bays`} go`, (d) =>
+                  withoutPins(d, decided.id, new Set(plots.map((p) => p.key))),
+                )
+              }
+              select={(ids) =>
+                select(
+                  ids.map((id) => `${index}:${id}`),
+                  'only',
+                )
+              }
+            />
+          )}
         </aside>
       </div>
     </section>

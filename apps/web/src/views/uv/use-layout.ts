@@ -72,27 +72,51 @@ export interface Packing {
   share: number | null;
   seconds: number;
   problem: string | null;
+  /** Looking on for better layouts until told to stop. */
+  looking: boolean;
+  look: () => void;
+  /** Ends the looking with the best so far. @returns the effort with which it is found again */
+  stop: () => number;
 }
 
-/** Packs in a worker whenever what packing reads has changed; a run that is overtaken is ended. */
+type State = Pick<Packing, 'key' | 'sheets' | 'share' | 'seconds' | 'problem'>;
+
+/** Effort of looking on: more than anybody waits for. */
+const ENDLESS = 100_000;
+
+const keyOf = (d: MergeDecisions, effort: number) =>
+  JSON.stringify([d.sheets, d.rotate, d.scale, d.snap, effort, d.seed]);
+
+/**
+ * Packs in a worker whenever what packing reads has changed; a run that is overtaken is ended. Better layouts show as they are found.
+ */
 export function usePacking(islands: GatheredIslands | null, decisions: MergeDecisions): Packing {
-  const [state, setState] = useState<Omit<Packing, 'wantedKey'>>({
-    key: '',
-    sheets: null,
-    share: null,
-    seconds: 0,
-    problem: null,
-  });
-  const key = JSON.stringify([decisions.sheets, decisions.rotate, decisions.scale, decisions.effort, decisions.seed]);
+  const [state, setState] = useState<State>({ key: '', sheets: null, share: null, seconds: 0, problem: null });
+  const [looking, setLooking] = useState(false);
+  const key = keyOf(decisions, decisions.effort);
+  const effort = looking ? ENDLESS : decisions.effort;
+  const done = useRef('');
+  const ending = useRef<() => void>(() => {});
   // biome-ignore lint/correctness/useExhaustiveDependencies: the key holds what packing reads of the decisions
   useEffect(() => {
     if (!islands || islands.index.sheets.length !== decisions.sheets.length) return;
+    // What was found by looking on is what its effort finds.
+    if (!looking && done.current === key) return;
     const worker = new Worker(new URL('../../workers/pack.worker.ts', import.meta.url), { type: 'module' });
     setState((s) => ({ ...s, share: 0, problem: null }));
     worker.onmessage = ({ data }: MessageEvent<PackAnswer>) => {
       if (data.type === 'progress') setState((s) => ({ ...s, share: data.share }));
+      else if (data.type === 'better')
+        setState((s) => {
+          if (!s.sheets || s.sheets.length !== decisions.sheets.length) return s;
+          const known = s.sheets[data.index];
+          // While looking on, the best stays in sight.
+          if (looking && known.scale > data.sheet.scale) return s;
+          return { ...s, sheets: s.sheets.with(data.index, data.sheet), seconds: data.seconds };
+        });
       else {
         worker.terminate();
+        setLooking(false);
         setState((s) =>
           data.type === 'done'
             ? { key, sheets: data.sheets, share: null, seconds: data.seconds, problem: null }
@@ -101,8 +125,23 @@ export function usePacking(islands: GatheredIslands | null, decisions: MergeDeci
       }
     };
     worker.onerror = (e) => setState((s) => ({ ...s, share: null, problem: e.message || 'packing failed' }));
-    worker.postMessage({ id: 1, index: islands.index, shapes: islands.shapes, decisions } satisfies PackRequest);
+    const asked = { ...decisions, effort };
+    worker.postMessage({ id: 1, index: islands.index, shapes: islands.shapes, decisions: asked } satisfies PackRequest);
+    ending.current = () => worker.terminate();
     return () => worker.terminate();
-  }, [islands, key]);
-  return { ...state, wantedKey: key };
+  }, [islands, key, looking]);
+  return {
+    ...state,
+    wantedKey: key,
+    looking,
+    look: () => setLooking(true),
+    stop: () => {
+      ending.current();
+      const rounds = Math.max(decisions.effort, ...(state.sheets ?? []).map((s) => s.rounds));
+      done.current = keyOf(decisions, rounds);
+      setLooking(false);
+      setState((s) => ({ ...s, key: done.current, share: null }));
+      return rounds;
+    },
+  };
 }

@@ -1,0 +1,215 @@
+import AlignCenterHorizontal from 'lucide-react/icons/align-center-horizontal';
+import AlignCenterVertical from 'lucide-react/icons/align-center-vertical';
+import AlignEndHorizontal from 'lucide-react/icons/align-end-horizontal';
+import AlignEndVertical from 'lucide-react/icons/align-end-vertical';
+import AlignStartHorizontal from 'lucide-react/icons/align-start-horizontal';
+import AlignStartVertical from 'lucide-react/icons/align-start-vertical';
+import { useState } from 'react';
+import type { PackedSheet } from '../../contract/plots.ts';
+import { Button } from '../../ui/Button.tsx';
+import { NumberField } from '../../ui/Field.tsx';
+import { percent } from '../../ui/format.ts';
+import css from './HandPanel.module.css';
+import {
+  aligned,
+  distributed,
+  type Edge,
+  type HandPlace,
+  type HandPlot,
+  placeOf,
+  scaled,
+  snapped,
+  turned,
+} from './hand.ts';
+
+const EDGES: [Edge, string, typeof AlignStartVertical][] = [
+  ['left', 'Left edges on one line', AlignStartVertical],
+  ['centre', 'Middles on one upright line', AlignCenterVertical],
+  ['right', 'Right edges on one line', AlignEndVertical],
+  ['top', 'Upper edges on one line', AlignStartHorizontal],
+  ['middle', 'Middles on one level line', AlignCenterHorizontal],
+  ['bottom', 'Lower edges on one line', AlignEndHorizontal],
+];
+
+export interface HandPanelProps {
+  sheet: PackedSheet;
+  selected: readonly HandPlot[];
+  /** Holds bays at places; one undo. */
+  put: (label: string, plots: readonly HandPlot[], places: readonly HandPlace[]) => void;
+  letGo: (plots: readonly HandPlot[]) => void;
+  select: (ids: number[]) => void;
+}
+
+/** What a hand does with bays: typed places, turns, lines; and which bays to take in hand. */
+export function HandPanel({ sheet, selected, put, letGo, select }: HandPanelProps) {
+  const [grid, setGrid] = useState(1);
+  const movable = selected.filter((p) => p.movable);
+  const one = selected.length === 1 ? selected[0] : undefined;
+  const name = one ? one.slot : `${movable.length} bays`;
+  const place = (label: string, places: HandPlace[]) => put(label, movable, places);
+  const median = middleDensity(sheet);
+  const choices: [string, number[]][] = [
+    ['this slot', sheet.plots.filter((p) => selected.some((s) => s.slot === p.slot)).map((p) => p.id)],
+    ['stacks', sheet.plots.filter((p) => p.stacked > 1).map((p) => p.id)],
+    ['held', sheet.plots.filter((p) => p.pinned).map((p) => p.id)],
+    ['too near', sheet.tooNear],
+    ['below half density', sheet.plots.filter((p) => p.density !== null && p.density < median / 2).map((p) => p.id)],
+  ];
+  return (
+    <section className={css.hand}>
+      <h2>By hand</h2>
+      {sheet.tooNear.length > 0 && (
+        <p className={css.fault} role="alert">
+          {sheet.tooNear.length} held {sheet.tooNear.length === 1 ? 'bay is' : 'bays are'} nearer than the margin of{' '}
+          {sheet.margin} px.{' '}
+          <Button tone="quiet" onClick={() => select(sheet.tooNear)}>
+            Show them
+          </Button>
+        </p>
+      )}
+      {selected.length === 0 && <p>Click a bay, draw around some with Shift, or take in hand:</p>}
+      {one && (
+        <dl className={css.facts}>
+          <dt>{one.slot}</dt>
+          <dd>{one.stacked > 1 ? `${one.stacked} islands stacked` : '1 island'}</dd>
+          <dt>Takes</dt>
+          <dd>
+            {one.box[2].toFixed(0)} × {one.box[3].toFixed(0)} px
+          </dd>
+          {one.density !== null && (
+            <>
+              <dt>Density</dt>
+              <dd>{one.density.toFixed(0)} px/m</dd>
+            </>
+          )}
+        </dl>
+      )}
+      {selected.length > 1 && <p>{selected.length} bays selected</p>}
+      {one && !one.movable && <p>Strips and cells stand where their sheet puts them.</p>}
+      {one?.movable && (
+        <div className={css.pair}>
+          <NumberField
+            label="Left"
+            unit="px"
+            value={Number(one.box[0].toFixed(2))}
+            min={0}
+            max={sheet.width}
+            onCommit={(x) => place(`${name} at ${x} px`, [{ ...placeOf(one), x: x + one.box[2] / 2 }])}
+          />
+          <NumberField
+            label="Top"
+            unit="px"
+            value={Number(one.box[1].toFixed(2))}
+            min={0}
+            max={sheet.height}
+            onCommit={(y) => place(`${name} at ${y} px`, [{ ...placeOf(one), y: y + one.box[3] / 2 }])}
+          />
+          {one.mayTurn && one.natural && (
+            <NumberField
+              label="Turned"
+              unit="°"
+              value={Number(one.turned.toFixed(2))}
+              min={-180}
+              max={180}
+              onCommit={(d) => place(`${name} turned to ${d}°`, [{ ...placeOf(one), turned: d }])}
+            />
+          )}
+          {one.natural && (
+            <NumberField
+              label="Sharpness"
+              unit="%"
+              value={Number((one.scale * 100).toFixed(1))}
+              min={1}
+              max={6400}
+              onCommit={(v) => place(`${name} at ${v} % of its source`, [{ ...placeOf(one), scale: v / 100 }])}
+            />
+          )}
+        </div>
+      )}
+      {movable.length > 0 && (
+        <>
+          <div className={css.row}>
+            <Button tone="quiet" onClick={() => place(`Turn ${name} left`, turned(movable, -90))}>
+              ⟲ 90°
+            </Button>
+            <Button tone="quiet" onClick={() => place(`Turn ${name} right`, turned(movable, 90))}>
+              ⟳ 90°
+            </Button>
+            <Button tone="quiet" onClick={() => place(`Enlarge ${name}`, scaled(movable, 1.1))}>
+              + 10 %
+            </Button>
+            <Button tone="quiet" onClick={() => place(`Shrink ${name}`, scaled(movable, 1 / 1.1))}>
+              − 10 %
+            </Button>
+          </div>
+          {movable.length > 1 && (
+            <div className={css.row}>
+              {EDGES.map(([edge, title, Icon]) => (
+                <Button
+                  key={edge}
+                  tone="quiet"
+                  title={title}
+                  aria-label={title}
+                  onClick={() => place(`${title}: ${name}`, aligned(movable, edge))}
+                >
+                  <Icon size={16} aria-hidden />
+                </Button>
+              ))}
+            </div>
+          )}
+          {movable.length > 2 && (
+            <div className={css.row}>
+              <Button tone="quiet" onClick={() => place(`Equal gaps across: ${name}`, distributed(movable, 'x'))}>
+                equal gaps ↔
+              </Button>
+              <Button tone="quiet" onClick={() => place(`Equal gaps down: ${name}`, distributed(movable, 'y'))}>
+                equal gaps ↕
+              </Button>
+            </div>
+          )}
+          <div className={css.row}>
+            <Button tone="quiet" onClick={() => place(`${name} onto a grid of ${grid} px`, snapped(movable, grid))}>
+              to the grid of
+            </Button>
+            <select aria-label="Grid" value={grid} onChange={(e) => setGrid(Number(e.target.value))}>
+              {[1, 2, 4, 8, 16, 32, 64].map((g) => (
+                <option key={g} value={g}>
+                  {g} px
+                </option>
+              ))}
+            </select>
+          </div>
+          <div className={css.row}>
+            <Button
+              onClick={() => put(`Hold ${name} in place`, movable, movable.map(placeOf))}
+              disabled={movable.every((p) => p.pinned)}
+            >
+              Hold here
+            </Button>
+            <Button onClick={() => letGo(movable)} disabled={!movable.some((p) => p.pinned)}>
+              Let go
+            </Button>
+          </div>
+        </>
+      )}
+      <div className={css.row}>
+        {choices
+          .filter(([, ids]) => ids.length > 0)
+          .map(([title, ids]) => (
+            <Button key={title} tone="quiet" onClick={() => select(ids)}>
+              {title} ({ids.length})
+            </Button>
+          ))}
+      </div>
+      <p className={css.note}>
+        Covered {percent(sheet.coverage, 1)} · {sheet.plots.filter((p) => p.pinned).length} held
+      </p>
+    </section>
+  );
+}
+
+/** The middle of all densities of a sheet, px/m. */
+export function middleDensity(sheet: PackedSheet): number {
+  const all = sheet.plots.flatMap((p) => (p.density === null ? [] : [p.density])).sort((a, b) => a - b);
+  return all.length === 0 ? 0 : all[all.length >> 1];
+}

@@ -1,0 +1,168 @@
+import type { PinnedBay, SheetDecision } from '@wembrel/core/plan/sheets';
+import { placedBox } from '@wembrel/core/uv/place';
+import type { PackedSheet } from '../../contract/plots.ts';
+import type { MergeDecisions } from '../../contract/project.ts';
+
+export type HandPlot = PackedSheet['plots'][number];
+
+/** Where a hand wants a bay: the middle of its box, px; degrees clockwise; px per texel of its source. */
+export interface HandPlace {
+  x: number;
+  y: number;
+  turned: number;
+  scale: number;
+}
+
+export const placeOf = (p: HandPlot): HandPlace => ({
+  x: p.box[0] + p.box[2] / 2,
+  y: p.box[1] + p.box[3] / 2,
+  turned: p.turned,
+  scale: p.scale,
+});
+
+/** Degrees in -180 < d <= 180. */
+export function wrapDegrees(d: number): number {
+  const r = ((d % 360) + 360) % 360;
+  return r > 180 ? r - 360 : r;
+}
+
+/** The pin that holds a bay at a place, kept on the sheet. */
+export function pinFor(p: HandPlot, at: HandPlace, sheet: { width: number; height: number }): PinnedBay {
+  const turned = wrapDegrees(at.turned);
+  const quarter = turned % 90 === 0;
+  const turns = (quarter ? (turned / 90 + 4) % 4 : 0) as PinnedBay['turns'];
+  const radians = (turned * Math.PI) / 180;
+  const direction: [number, number] | undefined = quarter ? undefined : [Math.cos(radians), Math.sin(radians)];
+  const [boxWidth, boxHeight] = p.natural ? p.natural.map((v) => Math.max(1, Math.ceil(v * at.scale - 1e-6))) : p.size;
+  const [width, height] = placedBox({ boxWidth, boxHeight, turns, direction });
+  const keep = (v: number, room: number) => Math.min(Math.max(0, room), Math.max(0, v));
+  return {
+    key: p.key,
+    x: keep(at.x - width / 2, sheet.width - width),
+    y: keep(at.y - height / 2, sheet.height - height),
+    width,
+    height,
+    turns,
+    ...(direction ? { direction } : {}),
+    scale: at.scale,
+  };
+}
+
+/** Sets pins of a sheet, by key; those of other bays stay. */
+export function withPins(d: MergeDecisions, sheet: string, pins: readonly PinnedBay[]): MergeDecisions {
+  const keys = new Set(pins.map((p) => p.key));
+  return mapPins(d, sheet, (list) => [...list.filter((p) => !keys.has(p.key)), ...pins]);
+}
+
+/** Lets bays go, so that packing may place them again. */
+export function withoutPins(d: MergeDecisions, sheet: string, keys: ReadonlySet<string>): MergeDecisions {
+  return mapPins(d, sheet, (list) => list.filter((p) => !keys.has(p.key)));
+}
+
+function mapPins(
+  d: MergeDecisions,
+  sheet: string,
+  change: (pins: SheetDecision['pinned']) => SheetDecision['pinned'],
+): MergeDecisions {
+  return { ...d, sheets: d.sheets.map((s) => (s.id === sheet ? { ...s, pinned: change(s.pinned) } : s)) };
+}
+
+/** The box around bays, px. */
+export function boxAround(plots: readonly HandPlot[]): { left: number; top: number; right: number; bottom: number } {
+  return {
+    left: Math.min(...plots.map((p) => p.box[0])),
+    top: Math.min(...plots.map((p) => p.box[1])),
+    right: Math.max(...plots.map((p) => p.box[0] + p.box[2])),
+    bottom: Math.max(...plots.map((p) => p.box[1] + p.box[3])),
+  };
+}
+
+/** All moved alike. */
+export const moved = (plots: readonly HandPlot[], dx: number, dy: number): HandPlace[] =>
+  plots.map((p) => ({ ...placeOf(p), x: placeOf(p).x + dx, y: placeOf(p).y + dy }));
+
+/** Turned as one about the middle of all; each bay that must not turn stays. */
+export function turned(plots: readonly HandPlot[], degrees: number): HandPlace[] {
+  const b = boxAround(plots);
+  const [mx, my] = [(b.left + b.right) / 2, (b.top + b.bottom) / 2];
+  const quarters = (((degrees / 90) % 4) + 4) % 4;
+  const radians = (degrees * Math.PI) / 180;
+  const [c, s] = Number.isInteger(quarters)
+    ? (
+        [
+          [1, 0],
+          [0, 1],
+          [-1, 0],
+          [0, -1],
+        ] as const
+      )[quarters]
+    : [Math.cos(radians), Math.sin(radians)];
+  return plots.map((p) => {
+    const at = placeOf(p);
+    if (!p.mayTurn || p.natural === null) return at;
+    const [dx, dy] = [at.x - mx, at.y - my];
+    return { ...at, x: mx + c * dx - s * dy, y: my + s * dx + c * dy, turned: at.turned + degrees };
+  });
+}
+
+/** Larger or smaller as one about the middle of all; swatches keep their size. */
+export function scaled(plots: readonly HandPlot[], factor: number): HandPlace[] {
+  const b = boxAround(plots);
+  const [mx, my] = [(b.left + b.right) / 2, (b.top + b.bottom) / 2];
+  return plots.map((p) => {
+    const at = placeOf(p);
+    const x = mx + (at.x - mx) * factor;
+    const y = my + (at.y - my) * factor;
+    return { ...at, x, y, scale: p.natural ? at.scale * factor : at.scale };
+  });
+}
+
+export type Edge = 'left' | 'right' | 'top' | 'bottom' | 'middle' | 'centre';
+
+/** Along one edge of the box around all; `middle` and `centre` on its level and its upright axis. */
+export function aligned(plots: readonly HandPlot[], edge: Edge): HandPlace[] {
+  const b = boxAround(plots);
+  return plots.map((p) => {
+    const at = placeOf(p);
+    const [w, h] = [p.box[2] / 2, p.box[3] / 2];
+    switch (edge) {
+      case 'left':
+        return { ...at, x: b.left + w };
+      case 'right':
+        return { ...at, x: b.right - w };
+      case 'top':
+        return { ...at, y: b.top + h };
+      case 'bottom':
+        return { ...at, y: b.bottom - h };
+      case 'middle':
+        return { ...at, y: (b.top + b.bottom) / 2 };
+      default:
+        return { ...at, x: (b.left + b.right) / 2 };
+    }
+  });
+}
+
+/** With equal gaps from the first to the last along an axis. */
+export function distributed(plots: readonly HandPlot[], axis: 'x' | 'y'): HandPlace[] {
+  const [at, size] = axis === 'x' ? [0, 2] : [1, 3];
+  const order = plots.map((_, i) => i).sort((i, j) => plots[i].box[at] - plots[j].box[at] || i - j);
+  const first = plots[order[0]];
+  const last = plots[order[order.length - 1]];
+  const room = last.box[at] + last.box[size] - first.box[at];
+  const gap = (room - plots.reduce((n, p) => n + p.box[size], 0)) / Math.max(1, plots.length - 1);
+  const out = plots.map(placeOf);
+  let from = first.box[at];
+  for (const i of order) {
+    out[i][axis] = from + plots[i].box[size] / 2;
+    from += plots[i].box[size] + gap;
+  }
+  return out;
+}
+
+/** Upper left of each box on the next multiple of some px. */
+export const snapped = (plots: readonly HandPlot[], grid: number): HandPlace[] =>
+  plots.map((p) => ({
+    ...placeOf(p),
+    x: Math.round(p.box[0] / grid) * grid + p.box[2] / 2,
+    y: Math.round(p.box[1] / grid) * grid + p.box[3] / 2,
+  }));

@@ -1,0 +1,169 @@
+import type { Crowd } from '@wembrel/kernels/crowd';
+import { QUARTERS, TURNS } from './directions.ts';
+
+/** How hard one separation tries. */
+export interface SeparateOptions {
+  /** Px² by which two may stay in each other's way, and px by which they may stay too near. */
+  trace: number;
+  /** Rounds without a gain after which it gives up. */
+  patience: number;
+  /** Share of all bodies that may look for another place in a round. */
+  movers: number;
+  cancelled: () => boolean;
+}
+
+/** Rounds of pushing between moves of single bodies. */
+const PUSHES = 40;
+const MOMENTUM = 0.88;
+/** Places anywhere, and as many nearby, that a body looks at. */
+const PLACES = 20;
+
+/** Takes bodies that overlap apart: they push each other, and those that stay in the way look for better places. */
+export class Separation {
+  constructor(
+    private readonly crowd: Crowd,
+    private readonly random: () => number,
+  ) {}
+
+  /** @returns whether nothing is too near any more */
+  separate(o: SeparateOptions): boolean {
+    const { crowd } = this;
+    crowd.forget();
+    crowd.rest();
+    let best = Infinity;
+    let idle = 0;
+    const most = Math.max(4, Math.ceil(crowd.count * o.movers));
+    for (;;) {
+      for (let k = 0; k < PUSHES; k++) {
+        if (crowd.relax(MOMENTUM) < o.trace) return true;
+        if (k % 8 === 7 && o.cancelled()) return false;
+      }
+      const { crowded, total } = crowd.reweigh(o.trace);
+      if (total < best * 0.98) {
+        best = total;
+        idle = 0;
+      } else if (++idle > o.patience) return false;
+      crowd.loops.locate();
+      for (const i of crowded.slice(0, most)) {
+        if (o.cancelled()) return false;
+        this.relocate(i);
+      }
+    }
+  }
+
+  /** Where a body is least in the way among places anywhere; for one that has no place yet. */
+  insert(i: number, places: number): void {
+    const { crowd } = this;
+    let best = Infinity;
+    let to: [number, number, number, number] | null = null;
+    for (let k = 0; k < places; k++) {
+      const at = this.anywhere(i);
+      if (!at) continue;
+      const cost = crowd.cost(i, ...at, best);
+      if (cost < best) {
+        best = cost;
+        to = at;
+      }
+    }
+    if (to) crowd.move(i, ...to);
+  }
+
+  private direction(i: number): readonly [number, number] {
+    const { freedom, c, s } = this.crowd;
+    if (freedom[i] === 0) return [c[i], s[i]];
+    if (freedom[i] === 1 || this.random() < 0.6) return QUARTERS[Math.floor(this.random() * 4)];
+    return TURNS[Math.floor(this.random() * 64)];
+  }
+
+  /** A place on the sheet; null when the body is larger than it that way. */
+  private anywhere(i: number): [number, number, number, number] | null {
+    const { crowd: b, random } = this;
+    const [c, s] = this.direction(i);
+    const rx = b.reachX(i, c, s) + b.margin / 2;
+    const ry = b.reachY(i, c, s) + b.margin / 2;
+    if (2 * rx > b.width || 2 * ry > b.height) return null;
+    return [rx + random() * (b.width - 2 * rx), ry + random() * (b.height - 2 * ry), c, s];
+  }
+
+  /** Looks for a place at which a body is less in the way: some anywhere, some nearby, the best of them refined. */
+  private relocate(i: number): void {
+    const { crowd: b, random } = this;
+    b.attend(i);
+    const here = b.cost(i, b.x[i], b.y[i], b.c[i], b.s[i], Infinity);
+    const found: Place[] = [];
+    let bound = here;
+    const consider = (x: number, y: number, c: number, s: number) => {
+      const cost = b.cost(i, x, y, c, s, bound);
+      if (cost >= bound) return;
+      found.push({ x, y, c, s, cost });
+      found.sort((p, q) => p.cost - q.cost);
+      if (found.length > 2) found.length = 2;
+      if (found.length === 2) bound = found[1].cost;
+    };
+    for (let k = 0; k < PLACES; k++) {
+      const at = this.anywhere(i);
+      if (at) consider(...at);
+    }
+    const reach = b.radius[i] * b.size[i];
+    for (let k = 0; k < PLACES; k++) {
+      const [c, s] = random() < 0.5 ? this.direction(i) : [b.c[i], b.s[i]];
+      consider(b.x[i] + (random() - 0.5) * reach, b.y[i] + (random() - 0.5) * reach, c, s);
+    }
+    let best = here * 0.98;
+    let to: Place | null = null;
+    for (const f of found) {
+      const r = this.refine(i, f, reach);
+      if (r.cost < best) {
+        best = r.cost;
+        to = r;
+      }
+      if (best === 0) break;
+    }
+    if (to) b.move(i, to.x, to.y, to.c, to.s);
+    b.ignore(i);
+  }
+
+  /** Small steps while they help, each shorter after one that does not. */
+  private refine(i: number, from: Place, reach: number): Place {
+    const { crowd, random } = this;
+    let at = from;
+    let step = reach * 0.1;
+    let turn = 0.1;
+    const free = crowd.freedom[i] === 2;
+    for (let k = 0; k < 30 && step > 0.3 && at.cost > 0; k++) {
+      let { x, y, c, s } = at;
+      if (free && random() < 0.33) {
+        const t = random() < 0.5 ? turn : -turn;
+        const [c1, s1] = [c - s * t, s + c * t];
+        const l = Math.sqrt(c1 * c1 + s1 * s1);
+        c = c1 / l;
+        s = s1 / l;
+      } else {
+        const d = Math.floor(random() * 8);
+        x += DX[d] * step;
+        y += DY[d] * step;
+      }
+      const cost = crowd.cost(i, x, y, c, s, at.cost);
+      if (cost < at.cost) {
+        at = { x, y, c, s, cost };
+        step *= 1.1;
+        turn *= 1.1;
+      } else {
+        step *= 0.85;
+        turn *= 0.9;
+      }
+    }
+    return at;
+  }
+}
+
+interface Place {
+  x: number;
+  y: number;
+  c: number;
+  s: number;
+  cost: number;
+}
+
+const DX = [1, -1, 0, 0, 1, 1, -1, -1];
+const DY = [0, 0, 1, -1, 1, -1, 1, -1];

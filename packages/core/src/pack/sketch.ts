@@ -1,0 +1,235 @@
+import type { RunMask } from '@wembrel/kernels/bitmap';
+import type { Field } from '@wembrel/kernels/field';
+import { FastOccupancy } from '@wembrel/kernels/occupancy';
+
+/** What stands on a sheet for a sketch: a field and the size at which it is wanted. */
+export interface SketchBody {
+  field: Field;
+  /** Px per px of the field. */
+  size: number;
+  /** Directions that are tried, as (cosine, sine). */
+  directions: readonly (readonly [number, number])[];
+  /** Where it stands already. */
+  fixed?: { x: number; y: number; c: number; s: number };
+}
+
+export interface SketchPlace {
+  x: number;
+  y: number;
+  c: number;
+  s: number;
+}
+
+interface Mask {
+  direction: readonly [number, number];
+  /** Cells nearer than the margin to the shape: what must be free. Those of the shape itself: what is taken. */
+  halo: RunMask;
+  body: RunMask;
+  /** Middle of the shape from the upper left of the halo, cells. */
+  midX: number;
+  midY: number;
+  /** Rows and columns of the halo outside the body's box. */
+  bodyTop: number;
+  bodyBottom: number;
+  bodyLeft: number;
+  bodyRight: number;
+  square: number;
+  squareTop: number;
+}
+
+/**
+ * Places shapes from the upper left, each where it ends highest up, on a grid of cells. Cells count by their middles, so that neighbours may
+ * come too near by up to a cell: a sketch is to be separated afterwards.
+ */
+export class Sketch {
+  private readonly grid: FastOccupancy;
+  private readonly frame: number;
+  private readonly columns: number;
+  private readonly rows: number;
+  private readonly masks: Mask[][];
+
+  constructor(
+    private readonly bodies: readonly SketchBody[],
+    width: number,
+    height: number,
+    private readonly margin: number,
+    private readonly cell: number,
+  ) {
+    this.frame = Math.ceil(margin / cell) + 2;
+    this.columns = Math.floor(width / cell);
+    this.rows = Math.floor(height / cell);
+    this.grid = new FastOccupancy(this.columns + 2 * this.frame, this.rows);
+    this.masks = bodies.map((b) =>
+      (b.fixed ? [[b.fixed.c, b.fixed.s] as const] : b.directions).map((d) => this.maskOf(b, d)),
+    );
+  }
+
+  private maskOf(b: SketchBody, direction: readonly [number, number]): Mask {
+    const { field, size } = b;
+    const { cell, margin } = this;
+    const [c, s] = direction;
+    const rx = (Math.abs(c) * field.halfWidth + Math.abs(s) * field.halfHeight) * size + margin;
+    const ry = (Math.abs(s) * field.halfWidth + Math.abs(c) * field.halfHeight) * size + margin;
+    const w = Math.max(1, Math.ceil((2 * rx) / cell));
+    const h = Math.max(1, Math.ceil((2 * ry) / cell));
+    const halo: number[] = [];
+    const body: number[] = [];
+    let haloCells = 0;
+    let bodyCells = 0;
+    let [top, bottom, left, right] = [h, -1, w, -1];
+    const bit = new Uint8Array(w * h);
+    const thin = 0.3 * cell;
+    for (let y = 0; y < h; y++) {
+      let haloFrom = -1;
+      let bodyFrom = -1;
+      const py = ((y + 0.5) * cell - ry) / size;
+      for (let x = 0; x <= w; x++) {
+        let d = Infinity;
+        if (x < w) {
+          const px = ((x + 0.5) * cell - rx) / size;
+          d = fieldAt(field, c * px + s * py, c * py - s * px) * size;
+        }
+        const inHalo = d < margin;
+        const inBody = d < thin;
+        if (inHalo) {
+          bit[y * w + x] = 1;
+          haloCells++;
+          if (haloFrom < 0) haloFrom = x;
+        } else if (haloFrom >= 0) {
+          halo.push(y, haloFrom, x - haloFrom);
+          haloFrom = -1;
+        }
+        if (inBody) {
+          bodyCells++;
+          if (bodyFrom < 0) bodyFrom = x;
+          if (y < top) top = y;
+          bottom = y;
+          if (x < left) left = x;
+          if (x > right) right = x;
+        } else if (bodyFrom >= 0) {
+          body.push(y, bodyFrom, x - bodyFrom);
+          bodyFrom = -1;
+        }
+      }
+    }
+    if (bottom < 0) [top, bottom, left, right] = [h >> 1, h >> 1, w >> 1, w >> 1];
+    const [square, squareTop] = largestSquare(bit, w, h);
+    return {
+      direction,
+      halo: { width: w, height: h, runs: longestFirst(halo), cells: haloCells },
+      body: { width: w, height: h, runs: Int32Array.from(body), cells: bodyCells },
+      midX: rx / cell,
+      midY: ry / cell,
+      bodyTop: top,
+      bodyBottom: bottom,
+      bodyLeft: left,
+      bodyRight: right,
+      square,
+      squareTop,
+    };
+  }
+
+  /**
+   * @param order bodies, first to last
+   * @returns a place for each body; null where there was no room
+   */
+  place(order: readonly number[], cancelled: () => boolean): (SketchPlace | null)[] {
+    const { grid, masks, bodies, cell, frame, columns, rows } = this;
+    grid.clear();
+    const out: (SketchPlace | null)[] = bodies.map(() => null);
+    const border = this.margin / 2 / cell;
+    bodies.forEach((b, i) => {
+      if (!b.fixed) return;
+      const m = masks[i][0];
+      const at = [Math.round(b.fixed.x / cell - m.midX), Math.round(b.fixed.y / cell - m.midY)];
+      grid.add(m.body, at[0] + frame, at[1]);
+      out[i] = b.fixed;
+    });
+    const squares = new Map<number, { mask: RunMask; row: number }>();
+    const squareRow = (side: number): number => {
+      let q = squares.get(side);
+      if (!q) {
+        q = { mask: squareMask(side), row: -side };
+        squares.set(side, q);
+      }
+      while (q.row < rows && grid.firstFitWithin(q.mask, q.row, 0, frame + columns) < 0) q.row++;
+      return q.row;
+    };
+    for (const i of order) {
+      if (bodies[i].fixed) continue;
+      if (cancelled()) break;
+      let best: { m: Mask; x: number; y: number; end: number } | null = null;
+      for (const m of masks[i]) {
+        const first = Math.max(Math.ceil(border - m.bodyTop - 0.5), squareRow(m.square) - m.squareTop);
+        let last = Math.floor(rows - border - m.bodyBottom - 0.5);
+        if (best) last = Math.min(last, best.end - m.bodyBottom - 1);
+        const minX = Math.ceil(border - m.bodyLeft - 0.5) + frame;
+        const maxX = Math.floor(columns - border - m.bodyRight - 0.5) + frame;
+        if (minX < 0) continue;
+        const found = this.firstRow(m.halo, first, last, minX, maxX);
+        if (found) best = { m, ...found, end: found.y + m.bodyBottom };
+      }
+      if (!best) continue;
+      grid.add(best.m.body, best.x, best.y);
+      const [c, s] = best.m.direction;
+      out[i] = { x: (best.x - frame + best.m.midX) * cell, y: (best.y + best.m.midY) * cell, c, s };
+    }
+    return out;
+  }
+
+  /** Rows may be negative where a halo sticks out above. */
+  private firstRow(mask: RunMask, first: number, last: number, minX: number, maxX: number) {
+    let y = first;
+    for (; y < 0 && y <= last; y++) {
+      const x = this.grid.firstFitWithin(mask, y, minX, maxX);
+      if (x >= minX) return { x, y };
+    }
+    return this.grid.firstRow(mask, y, last, 1, minX, maxX);
+  }
+}
+
+/** Distance at a point of a field; beyond the field as at its border. */
+export function fieldAt(f: Field, x: number, y: number): number {
+  const u = Math.max(0, Math.min(f.columns - 1.001, (x - f.left) / f.step));
+  const v = Math.max(0, Math.min(f.rows - 1.001, (y - f.top) / f.step));
+  const iu = Math.floor(u);
+  const iv = Math.floor(v);
+  const o = iv * f.columns + iu;
+  const d = f.distance;
+  const e0 = d[o] + (d[o + 1] - d[o]) * (u - iu);
+  const e1 = d[o + f.columns] + (d[o + f.columns + 1] - d[o + f.columns]) * (u - iu);
+  return e0 + (e1 - e0) * (v - iv);
+}
+
+function squareMask(side: number): RunMask {
+  const runs = Array.from({ length: side }, (_, y) => [y, 0, side]).flat();
+  return { width: side, height: side, runs: Int32Array.from(runs), cells: side * side };
+}
+
+/** Runs ordered by length: long ones rule out most places, so a full row shows after a few of them. */
+export function longestFirst(runs: ArrayLike<number>): Int32Array {
+  const order = Array.from({ length: runs.length / 3 }, (_, i) => i).sort(
+    (a, b) => runs[b * 3 + 2] - runs[a * 3 + 2] || a - b,
+  );
+  return Int32Array.from(order.flatMap((i) => [runs[i * 3], runs[i * 3 + 1], runs[i * 3 + 2]]));
+}
+
+/** Side and top row of the largest full square in a mask. */
+export function largestSquare(mask: Uint8Array, width: number, height: number): [number, number] {
+  const row = new Int32Array(width + 1);
+  let best = 0;
+  let top = 0;
+  for (let y = 0; y < height; y++) {
+    let diagonal = 0;
+    for (let x = 0; x < width; x++) {
+      const above = row[x + 1];
+      row[x + 1] = mask[y * width + x] ? Math.min(above, row[x], diagonal) + 1 : 0;
+      diagonal = above;
+      if (row[x + 1] > best) {
+        best = row[x + 1];
+        top = y - best + 1;
+      }
+    }
+  }
+  return [best, top];
+}

@@ -1,0 +1,35 @@
+import type { PlacedShape } from './layout.ts';
+
+/** px of a point given in layout coordinates. */
+export function placePoint(plot: PlacedShape, lx: number, ly: number): [number, number] {
+  if (plot.kind === 'swatch') return [plot.x + plot.boxWidth / 2, plot.y + plot.boxHeight / 2];
+  const x = (lx - plot.originX) * plot.scale;
+  const y = (ly - plot.originY) * plot.scale;
+  const w = plot.boxWidth;
+  const h = plot.boxHeight;
+  if (plot.direction) {
+    const [c, s] = plot.direction;
+    const [pw, ph] = placedBox(plot);
+    const [rx, ry] = [x - w / 2, y - h / 2];
+    return [plot.x + pw / 2 + c * rx - s * ry, plot.y + ph / 2 + s * rx + c * ry];
+  }
+  switch (plot.turns) {
+    case 0:
+      return [plot.x + x, plot.y + y];
+    case 1:
+      return [plot.x + h - y, plot.y + x];
+    case 2:
+      return [plot.x + w - x, plot.y + h - y];
+    default:
+      return [plot.x + y, plot.y + w - x];
+  }
+}
+
+/** Size of the turned box of a plot, px. */
+export function placedBox(plot: Pick<PlacedShape, 'boxWidth' | 'boxHeight' | 'turns' | 'direction'>): [number, number] {
+  if (plot.direction) {
+    const [c, s] = plot.direction.map(Math.abs);
+    return [c * plot.boxWidth + s * plot.boxHeight, s * plot.boxWidth + c * plot.boxHeight];
+  }
+  return plot.turns % 2 === 0 ? [plot.boxWidth, plot.boxHeight] : [plot.boxHeight, plot.boxWidth];
+}
