@@ -8,7 +8,6 @@ import { useState } from 'react';
 import type { PackedSheet } from '../../contract/plots.ts';
 import { Button } from '../../ui/Button.tsx';
 import { NumberField } from '../../ui/Field.tsx';
-import { percent } from '../../ui/format.ts';
 import css from './HandPanel.module.css';
 import {
   aligned,
@@ -67,7 +66,9 @@ export function HandPanel({ sheet, selected, put, letGo, select }: HandPanelProp
           </Button>
         </p>
       )}
-      {selected.length === 0 && <p>Click a bay, draw around some with Shift, or take in hand:</p>}
+      {selected.length === 0 && (
+        <p>Click a bay, or drag with Shift around some. Drag what is selected, or press the arrows.</p>
+      )}
       {one && (
         <dl className={css.facts}>
           <dt>{one.slot}</dt>
@@ -201,9 +202,6 @@ export function HandPanel({ sheet, selected, put, letGo, select }: HandPanelProp
             </Button>
           ))}
       </div>
-      <p className={css.note}>
-        Covered {percent(sheet.coverage, 1)} · {sheet.plots.filter((p) => p.pinned).length} held
-      </p>
     </section>
   );
 }

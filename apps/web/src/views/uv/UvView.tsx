@@ -250,6 +250,24 @@ export function UvView({ project, edit }: ViewProps) {
             <dt>Layouts tried</dt>
             <dd>{sheet?.attempts ?? '–'}</dd>
           </dl>
+          {sheet && (
+            <HandPanel
+              sheet={sheet}
+              selected={chosen}
+              put={put}
+              letGo={(plots) =>
+                edit(`Let ${plots.length === 1 ? plots[0].slot : `${plots.length} bays`} go`, (d) =>
+                  withoutPins(d, decided.id, new Set(plots.map((p) => p.key))),
+                )
+              }
+              select={(ids) =>
+                select(
+                  ids.map((id) => `${index}:${id}`),
+                  'only',
+                )
+              }
+            />
+          )}
           <Choice
             label="Side"
             value={String(decided.size)}
@@ -291,7 +309,7 @@ export function UvView({ project, edit }: ViewProps) {
             onChange={(scale) => edit(SCALES[scale].done, (d) => ({ ...d, scale }))}
           />
           <NumberField
-            label="Rounds of looking for a tighter layout"
+            label="Rounds of search"
             unit="×"
             value={decisions.effort}
             min={0}
@@ -327,24 +345,6 @@ export function UvView({ project, edit }: ViewProps) {
           <label className={css.check}>
             <input type="checkbox" checked={margins} onChange={(e) => setMargins(e.target.checked)} /> show the margin
           </label>
-          {sheet && (
-            <HandPanel
-              sheet={sheet}
-              selected={chosen}
-              put={put}
-              letGo={(plots) =>
-                edit(`Let ${plots.length === 1 ? plots[0].slot : `${plots.length} bays`} go`, (d) =>
-                  withoutPins(d, decided.id, new Set(plots.map((p) => p.key))),
-                )
-              }
-              select={(ids) =>
-                select(
-                  ids.map((id) => `${index}:${id}`),
-                  'only',
-                )
-              }
-            />
-          )}
         </aside>
       </div>
     </section>

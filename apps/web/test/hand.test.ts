@@ -1,0 +1,123 @@
+import { MergeDecisions } from '@wembrel/core/plan/decisions';
+import { PinnedBay } from '@wembrel/core/plan/sheets';
+import { placePoint } from '@wembrel/core/uv/place';
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import {
+  aligned,
+  boxAround,
+  distributed,
+  type HandPlot,
+  moved,
+  pinFor,
+  placeOf,
+  scaled,
+  snapped,
+  turned,
+  withoutPins,
+  withPins,
+  wrapDegrees,
+} from '../src/views/uv/hand.ts';
+
+const SHEET = { width: 512, height: 256 };
+
+const bay = (id: number, x: number, y: number, w: number, h: number): HandPlot => ({
+  id,
+  slot: `slot ${id}`,
+  material: 0,
+  key: `k${id}`,
+  pinned: false,
+  x,
+  y,
+  turned: 0,
+  scale: 0.5,
+  box: [x, y, w, h],
+  size: [w, h],
+  natural: [w * 2, h * 2],
+  density: 100,
+  movable: true,
+  mayTurn: true,
+  stacked: 1,
+  path: '',
+});
+
+const three = [bay(1, 100, 50, 40, 20), bay(2, 200, 90, 10, 60), bay(3, 150, 120, 30, 30)];
+
+/** Where a point of the shape comes to lie by a pin. */
+function pointAt(p: HandPlot, pin: PinnedBay, x: number, y: number): [number, number] {
+  const [bw, bh] = (p.natural as [number, number]).map((v) => Math.max(1, Math.ceil(v * pin.scale - 1e-6)));
+  const shape = { ...pin, kind: 'plot', originX: 0, originY: 0, boxWidth: bw, boxHeight: bh };
+  return placePoint(shape as never, x, y);
+}
+
+describe('bays moved by hand', () => {
+  test('typed angles: the middle stays, corners turn about it, quarters stay exact', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: -720, max: 720 }), (degrees) => {
+        const p = bay(1, 200, 100, 40, 20);
+        const pin = pinFor(p, { ...placeOf(p), turned: degrees }, SHEET);
+        expect(PinnedBay.safeParse(pin).success).toBe(true);
+        expect(pin.direction === undefined).toBe(degrees % 90 === 0);
+        const [mx, my] = pointAt(p, pin, 40, 20);
+        expect([mx, my]).toEqual([expect.closeTo(220, 6), expect.closeTo(110, 6)]);
+        const [rx, ry] = pointAt(p, pin, 80, 20);
+        const a = (degrees * Math.PI) / 180;
+        expect(rx - mx).toBeCloseTo(20 * Math.cos(a), 6);
+        expect(ry - my).toBeCloseTo(20 * Math.sin(a), 6);
+      }),
+    );
+  });
+
+  test('nothing leaves the sheet, however far it is moved', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: -900, max: 900 }), fc.integer({ min: -900, max: 900 }), (dx, dy) => {
+        moved(three, dx, dy).forEach((at, i) => {
+          const pin = pinFor(three[i], at, SHEET);
+          expect(pin.x).toBeGreaterThanOrEqual(0);
+          expect(pin.y).toBeGreaterThanOrEqual(0);
+          expect(pin.x + pin.width).toBeLessThanOrEqual(SHEET.width);
+          expect(pin.y + pin.height).toBeLessThanOrEqual(SHEET.height);
+        });
+      }),
+    );
+  });
+
+  test('turned and scaled as one: distances between middles stay, or grow alike', () => {
+    const far = (list: { x: number; y: number }[]) => Math.hypot(list[0].x - list[1].x, list[0].y - list[1].y);
+    for (const d of [90, -90, 37]) expect(far(turned(three, d))).toBeCloseTo(far(three.map(placeOf)), 9);
+    expect(turned(three, 90).map((p) => p.turned)).toEqual([90, 90, 90]);
+    expect(far(scaled(three, 2))).toBeCloseTo(2 * far(three.map(placeOf)), 9);
+    expect(scaled(three, 2).map((p) => p.scale)).toEqual([1, 1, 1]);
+    const stays = { ...three[0], mayTurn: false };
+    expect(turned([stays, three[1]], 90)[0]).toEqual(placeOf(stays));
+  });
+
+  test('on one line, with equal gaps, on a grid', () => {
+    const b = boxAround(three);
+    expect(b).toEqual({ left: 100, top: 50, right: 210, bottom: 150 });
+    expect(aligned(three, 'left').map((p, i) => p.x - three[i].box[2] / 2)).toEqual([100, 100, 100]);
+    expect(aligned(three, 'bottom').map((p, i) => p.y + three[i].box[3] / 2)).toEqual([150, 150, 150]);
+    expect(new Set(aligned(three, 'centre').map((p) => p.x))).toEqual(new Set([155]));
+    const across = distributed(three, 'x').map((p, i) => p.x - three[i].box[2] / 2);
+    expect(across).toEqual([100, 200, 155]);
+    expect(snapped([bay(1, 101.4, 50.6, 7, 9)], 4).map((p) => [p.x - 3.5, p.y - 4.5])).toEqual([[100, 52]]);
+  });
+
+  test('degrees are told between −180 and 180', () => {
+    expect([-180, 180, 181, 540, -90, 360].map(wrapDegrees)).toEqual([180, 180, -179, 180, -90, 0]);
+  });
+
+  test('a pin replaces that of the same bay only, and goes when it is let go', () => {
+    const start = MergeDecisions.parse({});
+    const id = start.sheets[0].id;
+    const pin = (p: HandPlot, dx: number) => pinFor(p, { ...placeOf(p), x: placeOf(p).x + dx }, SHEET);
+    const one = withPins(start, id, [pin(three[0], 0), pin(three[1], 0)]);
+    const two = withPins(one, id, [pin(three[0], 7)]);
+    expect(two.sheets[0].pinned.map((p) => [p.key, p.x])).toEqual([
+      ['k2', 200],
+      ['k1', 107],
+    ]);
+    expect(withoutPins(two, id, new Set(['k2', 'other'])).sheets[0].pinned.map((p) => p.key)).toEqual(['k1']);
+    expect(MergeDecisions.safeParse(two).success).toBe(true);
+  });
+});

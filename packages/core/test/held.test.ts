@@ -1,0 +1,110 @@
+import { expect, test } from 'vitest';
+import { gapBetween, placedBorder } from '../src/pack/gaps.ts';
+import { MergeDecisions } from '../src/plan/decisions.ts';
+import { heldTooNear } from '../src/uv/held-gaps.ts';
+import { packSheet } from '../src/uv/layout.ts';
+import { numbers } from './build.ts';
+import { shapeDistance } from './gap.ts';
+
+const box = (w: number, h: number) => Float64Array.of(0, 0, w, 0, w, h, 0, 0, w, h, 0, h);
+
+const plot = (id: number, shape: Float64Array) => ({
+  id,
+  material: 0,
+  kind: 'plot' as const,
+  keys: [`k${id}`],
+  shape,
+  originX: 0,
+  originY: 0,
+  mayTurn: true,
+  texelArea: 1,
+  worldArea: 1,
+  weight: 1,
+  useful: 1,
+});
+
+const pin = (key: string, x: number, y: number, width: number, height: number, more: object = {}) => ({
+  key,
+  x,
+  y,
+  width,
+  height,
+  turns: 0 as const,
+  scale: 1,
+  ...more,
+});
+
+function laid(shapes: Float64Array[], pinned: object[], margin = 4) {
+  const d = MergeDecisions.parse({
+    sheets: [{ id: '1', name: 'sheet', size: 128, margin, pinned }],
+    rotate: 'free',
+    effort: 1,
+  });
+  const plots = shapes.map((s, i) => plot(i, s));
+  const sharp = plots.map(() => ({ factor: 1, most: 1 }));
+  const packed = packSheet(plots, sharp, d.sheets[0], 0, d);
+  return { packed, sheet: d.sheets[0] };
+}
+
+test('what a hand put somewhere stays there, turned as it was, and all others keep their distance', () => {
+  const c = Math.SQRT1_2;
+  const side = 40 * Math.SQRT2;
+  const held = pin('k0', 30.25, 40.5, side, side, { direction: [c, c] });
+  const random = numbers(3);
+  const shapes = [box(40, 40), ...Array.from({ length: 14 }, () => box(8 + random() * 30, 6 + random() * 20))];
+  const { packed, sheet } = laid(shapes, [held]);
+  const [first, ...rest] = packed.plots;
+  expect([first.x, first.y, first.direction, first.scale]).toEqual([30.25, 40.5, [c, c], 1]);
+  expect(packed.scale).toBeLessThanOrEqual(1);
+  const at = (p: (typeof packed.plots)[number]) => {
+    const [dc, ds] =
+      p.direction ??
+      (
+        [
+          [1, 0],
+          [0, 1],
+          [-1, 0],
+          [0, -1],
+        ] as const
+      )[p.turns];
+    const w = Math.abs(dc) * p.boxWidth + Math.abs(ds) * p.boxHeight;
+    const h = Math.abs(ds) * p.boxWidth + Math.abs(dc) * p.boxHeight;
+    const turned = (v: number, k: number, a: Float64Array) => {
+      const x = (k % 2 === 0 ? v : a[k - 1]) * p.scale - p.boxWidth / 2;
+      const y = (k % 2 === 0 ? a[k + 1] : v) * p.scale - p.boxHeight / 2;
+      return k % 2 === 0 ? p.x + w / 2 + dc * x - ds * y : p.y + h / 2 + ds * x + dc * y;
+    };
+    return Float64Array.from(p.shape, (v, k) => turned(v, k, p.shape));
+  };
+  for (const p of rest) expect(shapeDistance(at(first), at(p))).toBeGreaterThanOrEqual(4 - 1e-6);
+  expect(heldTooNear(packed.plots, sheet)).toEqual([]);
+});
+
+test('held bays that are too near, inside each other or at the border are named; those that just keep it are not', () => {
+  const near = (x: number, size = 20) => {
+    const pins = [pin('k0', 10, 10, 40, 40), pin('k1', x, 20, size, size)];
+    const { packed, sheet } = laid([box(40, 40), box(size, size)], pins);
+    return heldTooNear(packed.plots, sheet);
+  };
+  expect(near(54)).toEqual([]);
+  expect(near(53.9)).toEqual([0, 1]);
+  expect(near(20, 10)).toEqual([0, 1]);
+  const { packed, sheet } = laid([box(20, 20)], [pin('k0', 1, 50, 20, 20)]);
+  expect(heldTooNear(packed.plots, sheet)).toEqual([0]);
+});
+
+test('the gap of borders is that of an independent check, at any turn', () => {
+  const random = numbers(11);
+  for (let k = 0; k < 200; k++) {
+    const edges = Float64Array.of(-10, -5, 10, -5, 10, -5, 10, 5, 10, 5, -10, 5, -10, 5, -10, -5);
+    const shape = Float64Array.of(-10, -5, 10, -5, 10, 5, -10, -5, 10, 5, -10, 5);
+    const a = random() * 7;
+    const pose = [random() * 60, random() * 30, Math.cos(a), Math.sin(a)] as const;
+    const put = (x: number, y: number, c: number, s: number) =>
+      Float64Array.from(shape, (_, i) =>
+        i % 2 === 0 ? x + c * shape[i] - s * shape[i + 1] : y + s * shape[i - 1] + c * shape[i],
+      );
+    const gap = gapBetween(placedBorder(edges, 1, 20, 15, 1, 0), placedBorder(edges, 1, ...pose), 25);
+    expect(gap).toBeCloseTo(Math.min(25, shapeDistance(put(20, 15, 1, 0), put(...pose))), 9);
+  }
+});
