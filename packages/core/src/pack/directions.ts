@@ -69,6 +69,17 @@ export function tightestDirection(shape: Float64Array): readonly [number, number
   return best;
 }
 
+/** Area of the convex hull of (x, y) pairs. */
+export function hullArea(points: Float64Array): number {
+  const corners = hull(points);
+  let sum = 0;
+  corners.forEach((a, i) => {
+    const b = corners[(i + 1) % corners.length];
+    sum += points[a] * points[b + 1] - points[b] * points[a + 1];
+  });
+  return Math.abs(sum) / 2;
+}
+
 function boxArea(shape: Float64Array, corners: number[], c: number, s: number): number {
   let [x0, x1, y0, y1] = [Infinity, -Infinity, Infinity, -Infinity];
   for (const i of corners) {

@@ -1,6 +1,6 @@
 import { Crowd, type Freedom, type Poses } from '@wembrel/kernels/crowd';
 import { borderEdges, distanceField, type Field } from '@wembrel/kernels/field';
-import { QUARTERS, tightestDirection } from './directions.ts';
+import { hullArea, QUARTERS, tightestDirection } from './directions.ts';
 import { placedBorder, shortfall } from './gaps.ts';
 import { Separation } from './separate.ts';
 import { Sketch } from './sketch.ts';
@@ -70,6 +70,8 @@ class TightPacker {
   private readonly borders: Float64Array[];
   private readonly areas: Float64Array;
   private readonly lengths: Float64Array;
+  /** Share of their convex hulls that the shapes fill. */
+  private readonly fullness: number;
   private readonly crowd: Crowd;
   private readonly separation: Separation;
   private readonly keys: Float64Array[];
@@ -97,6 +99,8 @@ class TightPacker {
     this.borders = turned.map((t) => borderEdges(t.shape));
     this.areas = Float64Array.from(turned, (t) => t.area);
     this.lengths = Float64Array.from(this.borders, lengthOf);
+    const hulls = turned.reduce((n, t) => n + hullArea(t.shape), 0);
+    this.fullness = Math.min(1, this.areas.reduce((a, b) => a + b, 0) / Math.max(hulls, 1e-9));
     this.area = this.width * this.height;
     this.few = items.length <= 100;
     this.reference = solve((s) => this.filling(s) - 0.8, o.maxScale);
@@ -218,7 +222,7 @@ class TightPacker {
     if (limit < high) high = limit;
     let scale = Math.min(
       high,
-      solve((s) => this.filling(s) - 0.7, o.maxScale),
+      solve((s) => this.filling(s) - 0.86 * this.fullness, o.maxScale),
     );
     for (let k = 0; k < 40 && !o.cancelled(); k++) {
       const drawn = this.draw(scale, 1, null);
@@ -227,7 +231,7 @@ class TightPacker {
         this.keep(scale);
       } else high = scale;
       if (low >= o.maxScale || (low > 0 && high / low < 1.012)) break;
-      scale = low > 0 ? Math.min(o.maxScale, high < limit ? (low + high) / 2 : low * 1.08) : scale * 0.9;
+      scale = low > 0 ? Math.min(o.maxScale, high < limit ? (low + high) / 2 : low * 1.03) : scale * 0.95;
       o.progress(0.02 * Math.min(k, 9));
     }
     if (this.best) this.grow(1);
