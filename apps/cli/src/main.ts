@@ -1,6 +1,7 @@
 import { sentence } from '@wembrel/core/errors';
 import { UsageError } from './arguments.ts';
 import { bench } from './bench/bench.ts';
+import { cutRepeats, repack, unwrap } from './change.ts';
 import { demoFiles } from './demo-files.ts';
 import { merge } from './merge.ts';
 import { plan } from './plan.ts';
@@ -12,11 +13,14 @@ const VERBS: Record<string, { run: (args: string[]) => Promise<number>; about: s
   merge: { run: merge, about: 'bake all materials onto shared sheets and merge slots' },
   plan: { run: plan, about: 'propose which slots share which sheets, or predict what a plan costs' },
   repair: { run: repair, about: 'hand models over with their own materials, mended: shared textures, fewer copies' },
+  unwrap: { run: unwrap, about: 'cut surfaces into charts that lie flat, and pack them' },
+  pack: { run: repack, about: 'pack UV islands anew, tightly' },
+  'cut-repeats': { run: cutRepeats, about: 'cut tiling surfaces where their texture begins anew' },
   'demo-files': { run: demoFiles, about: 'write the files of the demo into a folder' },
   bench: { run: bench, about: 'run the benchmarks' },
 };
 
-const LATER = ['bake', 'unwrap', 'pack', 'cut-repeats', 'tile-sheet', 'palette', 'hull', 'compare', 'run'];
+const LATER = ['bake', 'tile-sheet', 'palette', 'hull', 'compare', 'run'];
 
 function help(): string {
   const own = Object.entries(VERBS).map(([k, v]) => `  ${k.padEnd(12)}${v.about}`);

@@ -60,7 +60,11 @@ describe('bad input', () => {
 describe('usage', () => {
   for (const [args, says] of [
     [['paint'], /no verb "paint"/],
-    [['unwrap', 'x.glb'], /unwrap is not in this build yet/],
+    [['hull', 'x.glb'], /hull is not in this build yet/],
+    [['unwrap', 'x.glb'], /needs --out/],
+    [['unwrap', 'x.glb', '--out', 'o', '--stretch', '0.5'], /--stretch/],
+    [['pack', '--out', 'o'], /needs at least one/],
+    [['cut-repeats', 'x.glb', '--out', 'o', '--axis', 'w'], /--axis/],
     [['survey'], /needs at least one/],
     [['survey', 'x.glb', '--speed', '9'], /--speed/],
     [['merge', 'x.glb'], /needs --out/],

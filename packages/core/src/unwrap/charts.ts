@@ -1,0 +1,399 @@
+import {
+  bordersCross,
+  type Flat,
+  flatOf,
+  l2Of,
+  meanNormal,
+  projected,
+  relaxFlat,
+  type Stretch,
+  stretchOf,
+  toArea,
+} from './flatten.ts';
+import type { Surface } from './surface.ts';
+
+export interface ChartOptions {
+  /** Greatest L2 stretch of a chart. */
+  stretch: number;
+  /** Greatest ratio of densities inside a chart, 95 % to 5 %. */
+  spread: number;
+  /** Sides at which the surface bends by more degrees are always cut. */
+  cutAngle: number;
+  /** Sides (triangle · 3 + k) that are cut, whatever they are. */
+  cuts?: ReadonlySet<number>;
+  cancelled?: () => boolean;
+  progress?: (share: number) => void;
+}
+
+export interface Chart {
+  flat: Flat;
+  stretch: Stretch;
+}
+
+/** Steps of a solve while charts are tried: the rounds go on from there anyway. */
+const STEPS = 30;
+
+/** Mean squared deviation of normals (0 flat, 2 a closed surface) up to which faces are gathered before anything is flattened. */
+const GATHERED = 0.42;
+
+/**
+ * Cuts a surface into few charts and flattens them: faces are gathered by how alike their normals are (a dual graph contracted edge by edge,
+ * after Garland, Willmott and Heckbert 2001, with the length of the border counted in), each group is flattened, groups that stretch too much
+ * are divided, and neighbours are joined again, longest common border first, while the joined chart still lies flat within the limits.
+ * Nothing flipped, nothing overlapping inside a chart.
+ */
+export function chartsOf(surface: Surface, o: ChartOptions): Chart[] {
+  const cut = cutSides(surface, o);
+  const groups = gather(surface, cut);
+  o.progress?.(0.2);
+  const charts: Chart[] = [];
+  const queue = groups;
+  for (let g = queue.pop(); g; g = queue.pop()) {
+    if (o.cancelled?.()) return charts;
+    const chart = flattened(surface, g, o);
+    if (chart) charts.push(chart);
+    else queue.push(...divided(surface, g, cut));
+  }
+  o.progress?.(0.5);
+  const joined = joinCharts(surface, charts, cut, o);
+  return joined.map((c) => {
+    const flat = toArea(surface, relaxFlat(surface, c.flat, 6, 200));
+    const stretch = stretchOf(surface, flat);
+    const better = stretch.flipped === 0 && stretch.l2 <= c.stretch.l2 && !bordersCross(surface, flat);
+    return better ? { flat, stretch } : c;
+  });
+}
+
+function cutSides(surface: Surface, o: ChartOptions): Uint8Array {
+  const { beyond, normals } = surface;
+  const limit = Math.cos((Math.min(180, o.cutAngle) * Math.PI) / 180);
+  const out = new Uint8Array(beyond.length);
+  for (let s = 0; s < beyond.length; s++) {
+    const t = beyond[s];
+    if (t < 0) {
+      out[s] = 1;
+      continue;
+    }
+    const [a, b] = [Math.floor(s / 3) * 3, Math.floor(t / 3) * 3];
+    const bend = normals[a] * normals[b] + normals[a + 1] * normals[b + 1] + normals[a + 2] * normals[b + 2];
+    if ((o.cutAngle < 180 && bend < limit) || o.cuts?.has(s) || o.cuts?.has(t)) out[s] = 1;
+  }
+  return out;
+}
+
+const lengthOfSide = (surface: Surface, s: number): number => {
+  const { points, corners } = surface;
+  const first = s - (s % 3);
+  const [a, b] = [corners[s] * 3, corners[first + ((s - first + 1) % 3)] * 3];
+  return Math.sqrt(
+    (points[a] - points[b]) ** 2 + (points[a + 1] - points[b + 1]) ** 2 + (points[a + 2] - points[b + 2]) ** 2,
+  );
+};
+
+/** A binary heap of joins, cheapest first, ties by number. */
+class Heap {
+  private readonly cost: number[] = [];
+  private readonly item: number[] = [];
+  private before(i: number, j: number): boolean {
+    return this.cost[i] < this.cost[j] || (this.cost[i] === this.cost[j] && this.item[i] < this.item[j]);
+  }
+  private swap(i: number, j: number): void {
+    [this.cost[i], this.cost[j]] = [this.cost[j], this.cost[i]];
+    [this.item[i], this.item[j]] = [this.item[j], this.item[i]];
+  }
+  push(cost: number, item: number): void {
+    let i = this.cost.push(cost) - 1;
+    this.item.push(item);
+    for (let up = (i - 1) >> 1; i > 0 && this.before(i, up); up = (i - 1) >> 1) {
+      this.swap(i, up);
+      i = up;
+    }
+  }
+  pop(): { cost: number; item: number } | null {
+    if (this.cost.length === 0) return null;
+    const top = { cost: this.cost[0], item: this.item[0] };
+    this.swap(0, this.cost.length - 1);
+    this.cost.pop();
+    this.item.pop();
+    for (let i = 0; ; ) {
+      let least = i;
+      for (const c of [2 * i + 1, 2 * i + 2]) if (c < this.cost.length && this.before(c, least)) least = c;
+      if (least === i) break;
+      this.swap(i, least);
+      i = least;
+    }
+    return top;
+  }
+}
+
+/** Faces in groups of alike normals; each group hangs together. */
+function gather(surface: Surface, cut: Uint8Array): Uint32Array[] {
+  const count = surface.areas.length;
+  const parent = Int32Array.from({ length: count }, (_, i) => i);
+  const find = (i: number) => {
+    let r = i;
+    while (parent[r] !== r) {
+      parent[r] = parent[parent[r]];
+      r = parent[r];
+    }
+    return r;
+  };
+  // Area and area-weighted normals of each group, and the length of its border.
+  const area = surface.areas.slice();
+  const sum = surface.normals.slice();
+  for (let t = 0; t < count; t++) for (let k = 0; k < 3; k++) sum[t * 3 + k] *= area[t];
+  const border = new Float64Array(count);
+  const around: Map<number, number>[] = Array.from({ length: count }, () => new Map());
+  for (let s = 0; s < cut.length; s++) {
+    const l = lengthOfSide(surface, s);
+    const t = Math.floor(s / 3);
+    border[t] += l;
+    if (cut[s]) continue;
+    const o = Math.floor(surface.beyond[s] / 3);
+    if (o !== t) around[t].set(o, (around[t].get(o) ?? 0) + l);
+  }
+  const deviation = (a: number, b: number) => {
+    const w = area[a] + area[b];
+    if (!(w > 0)) return 0;
+    const [x, y, z] = [0, 1, 2].map((k) => sum[a * 3 + k] + sum[b * 3 + k]);
+    return 2 - (2 * Math.sqrt(x * x + y * y + z * z)) / w;
+  };
+  const heap = new Heap();
+  const joins: { a: number; b: number; versionA: number; versionB: number }[] = [];
+  const version = new Int32Array(count);
+  const offer = (a: number, b: number) => {
+    const d = deviation(a, b);
+    if (d > GATHERED) return;
+    const w = area[a] + area[b];
+    const round = border[a] + border[b] - 2 * (around[a].get(b) ?? 0);
+    // A disc has 4π; ragged and long groups cost more.
+    const ragged = w > 0 ? (round * round) / (4 * Math.PI * w) : 1;
+    joins.push({ a, b, versionA: version[a], versionB: version[b] });
+    heap.push(d + 0.004 * ragged, joins.length - 1);
+  };
+  for (let t = 0; t < count; t++) for (const o of around[t].keys()) if (t < o) offer(t, o);
+  for (let next = heap.pop(); next; next = heap.pop()) {
+    const j = joins[next.item];
+    if (version[j.a] !== j.versionA || version[j.b] !== j.versionB || parent[j.a] !== j.a || parent[j.b] !== j.b)
+      continue;
+    const { a, b } = j;
+    const common = around[a].get(b) ?? 0;
+    parent[b] = a;
+    area[a] += area[b];
+    for (let k = 0; k < 3; k++) sum[a * 3 + k] += sum[b * 3 + k];
+    border[a] += border[b] - 2 * common;
+    around[a].delete(b);
+    for (const [o, l] of around[b]) {
+      if (o === a) continue;
+      around[a].set(o, (around[a].get(o) ?? 0) + l);
+      const back = around[o];
+      back.set(a, (back.get(a) ?? 0) + (back.get(b) ?? 0));
+      back.delete(b);
+    }
+    around[b].clear();
+    version[a]++;
+    for (const o of around[a].keys()) offer(Math.min(a, o), Math.max(a, o));
+  }
+  return listsOf(count, find);
+}
+
+function listsOf(count: number, group: (t: number) => number): Uint32Array[] {
+  const lists = new Map<number, number[]>();
+  for (let t = 0; t < count; t++) {
+    const g = group(t);
+    const list = lists.get(g);
+    if (list) list.push(t);
+    else lists.set(g, [t]);
+  }
+  return [...lists.values()].map((l) => Uint32Array.from(l));
+}
+
+/** A chart of these faces, or null when it cannot lie flat within the limits. A face alone always can. */
+function flattened(surface: Surface, triangles: Uint32Array, o: ChartOptions): Chart | null {
+  return accepted(surface, relaxFlat(surface, projected(surface, triangles), 4, STEPS), o);
+}
+
+function accepted(surface: Surface, relaxed: Flat, o: ChartOptions): Chart | null {
+  const flat = toArea(surface, relaxed);
+  const stretch = stretchOf(surface, flat);
+  if (flat.triangles.length === 1) return { flat, stretch };
+  if (stretch.flipped > 0 || stretch.l2 > o.stretch || stretch.high > stretch.low * o.spread) return null;
+  return bordersCross(surface, flat) ? null : { flat, stretch };
+}
+
+/** Two halves by the direction in which normals differ most; each piece that hangs together is a group of its own. */
+function divided(surface: Surface, triangles: Uint32Array, cut: Uint8Array): Uint32Array[] {
+  const { normals, areas } = surface;
+  const n = meanNormal(surface, triangles);
+  const off = (t: number) => 1 - (normals[t * 3] * n[0] + normals[t * 3 + 1] * n[1] + normals[t * 3 + 2] * n[2]);
+  // Two seeds: the face whose normal is farthest from the mean, and that farthest from it; then two means.
+  let seed = triangles[0];
+  for (const t of triangles) if (areas[t] > 0 && off(t) > off(seed)) seed = t;
+  const like = (t: number, c: readonly number[]) =>
+    normals[t * 3] * c[0] + normals[t * 3 + 1] * c[1] + normals[t * 3 + 2] * c[2];
+  let a = [...normals.subarray(seed * 3, seed * 3 + 3)] as readonly number[];
+  let far = triangles[0];
+  for (const t of triangles) if (areas[t] > 0 && like(t, a) < like(far, a)) far = t;
+  let b = [...normals.subarray(far * 3, far * 3 + 3)] as readonly number[];
+  let inA = new Set<number>();
+  for (let round = 0; round < 5; round++) {
+    inA = new Set(triangles.filter((t) => like(t, a) >= like(t, b)));
+    const [listA, listB] = [triangles.filter((t) => inA.has(t)), triangles.filter((t) => !inA.has(t))];
+    if (listA.length === 0 || listB.length === 0) break;
+    a = meanNormal(surface, listA);
+    b = meanNormal(surface, listB);
+  }
+  let pieces = connected(surface, triangles, (t) => (inA.has(t) ? 1 : 0), cut);
+  if (pieces.length === 1) {
+    // All alike in normals and still not flat: halves in the order of the faces.
+    const half = new Set(triangles.subarray(0, triangles.length >> 1));
+    pieces = connected(surface, triangles, (t) => (half.has(t) ? 1 : 0), cut);
+  }
+  return pieces;
+}
+
+/** Pieces of faces of one label that hang together. */
+function connected(
+  surface: Surface,
+  triangles: Uint32Array,
+  label: (t: number) => number,
+  cut: Uint8Array,
+): Uint32Array[] {
+  const inside = new Set(triangles);
+  const out: Uint32Array[] = [];
+  const done = new Set<number>();
+  for (const seed of triangles) {
+    if (done.has(seed)) continue;
+    const list = [seed];
+    done.add(seed);
+    for (let at = 0; at < list.length; at++)
+      for (let k = 0; k < 3; k++) {
+        const s = list[at] * 3 + k;
+        if (cut[s]) continue;
+        const t = Math.floor(surface.beyond[s] / 3);
+        if (!inside.has(t) || done.has(t) || label(t) !== label(seed)) continue;
+        done.add(t);
+        list.push(t);
+      }
+    out.push(Uint32Array.from(list).sort());
+  }
+  return out;
+}
+
+/** Joins neighbours while that stays within the limits. */
+function joinCharts(surface: Surface, charts: Chart[], cut: Uint8Array, o: ChartOptions): Chart[] {
+  const list: (Chart | null)[] = charts.slice();
+  const chartOf = new Int32Array(surface.areas.length).fill(-1);
+  list.forEach((c, i) => {
+    for (const t of c?.flat.triangles ?? []) chartOf[t] = i;
+  });
+  const common: Map<number, number>[] = list.map(() => new Map());
+  for (let s = 0; s < cut.length; s++) {
+    if (cut[s]) continue;
+    const a = chartOf[Math.floor(s / 3)];
+    const b = chartOf[Math.floor(surface.beyond[s] / 3)];
+    if (a !== b) common[a].set(b, (common[a].get(b) ?? 0) + lengthOfSide(surface, s));
+  }
+  const heap = new Heap();
+  const offers: { a: number; b: number; versionA: number; versionB: number }[] = [];
+  const version = new Int32Array(list.length);
+  const failed: Set<number>[] = list.map(() => new Set());
+  const areaOf = (c: number) => list[c]?.stretch.area ?? 0;
+  const offer = (a: number, b: number) => {
+    offers.push({ a, b, versionA: version[a], versionB: version[b] });
+    // Small pairs first, so that each face is flattened anew only a few times; among like ones, what has most border in common.
+    const size = Math.sqrt(areaOf(a) + areaOf(b));
+    heap.push((size * size) / Math.max(1e-12, Math.min(size, common[a].get(b) ?? 0)), offers.length - 1);
+  };
+  common.forEach((m, a) => {
+    for (const b of m.keys()) if (a < b) offer(a, b);
+  });
+  const begun = list.length;
+  let left = begun;
+  for (let next = heap.pop(); next; next = heap.pop()) {
+    if (o.cancelled?.()) break;
+    const { a, b, versionA, versionB } = offers[next.item];
+    const [x, y] = [list[a], list[b]];
+    if (!x || !y || version[a] !== versionA || version[b] !== versionB) continue;
+    // Most pairs that cannot lie flat show it at once.
+    const hopeless = (after: Flat, round: number) =>
+      round < 2 && l2Of(surface, after) > 1 + (o.stretch - 1) * (round === 0 ? 3 : 1.6);
+    const chart = accepted(surface, relaxFlat(surface, beside(surface, x.flat, y.flat), 4, STEPS, hopeless), o);
+    if (!chart) {
+      // What is larger still would not lie flat either.
+      failed[a].add(b);
+      failed[b].add(a);
+      continue;
+    }
+    list[a] = chart;
+    list[b] = null;
+    version[a]++;
+    common[a].delete(b);
+    for (const [other, l] of common[b]) {
+      if (other === a) continue;
+      common[a].set(other, (common[a].get(other) ?? 0) + l);
+      const back = common[other];
+      back.set(a, (back.get(a) ?? 0) + (back.get(b) ?? 0));
+      back.delete(b);
+    }
+    common[b].clear();
+    for (const other of failed[b]) {
+      failed[a].add(other);
+      failed[other].add(a);
+    }
+    for (const other of common[a].keys()) if (!failed[a].has(other)) offer(Math.min(a, other), Math.max(a, other));
+    o.progress?.(0.5 + 0.45 * (1 - --left / begun));
+  }
+  return list.filter((c) => c !== null);
+}
+
+/** Both pieces as one: the second turned and moved so that the places that both have lie as near as they can. */
+function beside(surface: Surface, a: Flat, b: Flat): Flat {
+  const inA = new Map<number, number>();
+  a.places.forEach((p, i) => {
+    inA.set(p, i);
+  });
+  let n = 0;
+  const sums = [0, 0, 0, 0];
+  b.places.forEach((p, i) => {
+    const j = inA.get(p);
+    if (j === undefined) return;
+    n++;
+    sums[0] += a.uv[2 * j];
+    sums[1] += a.uv[2 * j + 1];
+    sums[2] += b.uv[2 * i];
+    sums[3] += b.uv[2 * i + 1];
+  });
+  const [ax, ay, bx, by] = sums.map((v) => v / Math.max(1, n));
+  let c = 0;
+  let s = 0;
+  b.places.forEach((p, i) => {
+    const j = inA.get(p);
+    if (j === undefined) return;
+    const [ex, ey] = [b.uv[2 * i] - bx, b.uv[2 * i + 1] - by];
+    const [fx, fy] = [a.uv[2 * j] - ax, a.uv[2 * j + 1] - ay];
+    c += ex * fx + ey * fy;
+    s += ex * fy - ey * fx;
+  });
+  const l = Math.sqrt(c * c + s * s);
+  [c, s] = l > 1e-18 ? [c / l, s / l] : [1, 0];
+  const inB = new Map<number, number>();
+  b.places.forEach((p, i) => {
+    inB.set(p, i);
+  });
+  const moved = (i: number): [number, number] => {
+    const [x, y] = [b.uv[2 * i] - bx, b.uv[2 * i + 1] - by];
+    return [ax + c * x - s * y, ay + s * x + c * y];
+  };
+  const triangles = new Uint32Array(a.triangles.length + b.triangles.length);
+  triangles.set(a.triangles);
+  triangles.set(b.triangles, a.triangles.length);
+  return flatOf(surface, triangles, (p) => {
+    const [i, j] = [inA.get(p), inB.get(p)];
+    if (i !== undefined && j !== undefined) {
+      const [x, y] = moved(j);
+      return [(a.uv[2 * i] + x) / 2, (a.uv[2 * i + 1] + y) / 2];
+    }
+    return i !== undefined ? [a.uv[2 * i], a.uv[2 * i + 1]] : moved(j as number);
+  });
+}

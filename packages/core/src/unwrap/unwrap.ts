@@ -1,0 +1,245 @@
+import type { Accessor, Document, Primitive } from '@gltf-transform/core';
+import { pack } from '../pack/pack.ts';
+import { directedPoints, turnedPoints } from '../pack/rasterise.ts';
+import { floatAccessor, indexAccessor, pickRows } from '../scene/accessors.ts';
+import { type Model, type Part, surfaceScale } from '../scene/model.ts';
+import { chartsOf } from './charts.ts';
+import { type Flat, stretchOf } from './flatten.ts';
+import { type Axis, boxCharts, cylindricalCharts, planarCharts } from './projections.ts';
+import { type Surface, sideEnds, surfaceOf } from './surface.ts';
+
+export interface UnwrapOptions {
+  method: 'charts' | 'box' | 'planar' | 'cylindrical';
+  axis: Axis;
+  /** Limits of a chart, see `ChartOptions`. */
+  stretch: number;
+  spread: number;
+  cutAngle: number;
+  /** UV set that is written. */
+  set: number;
+  /** All slots in one 0–1, as baked light wants it; else each slot has its own. */
+  together: boolean;
+  /** Side of the sheet for which the margin counts, px; least gap, px. */
+  size: number;
+  margin: number;
+  effort: number;
+  seed: number;
+  /** Slots that are unwrapped, by name; all when empty. */
+  slots: readonly string[];
+  cancelled?: () => boolean;
+  progress?: (share: number) => void;
+}
+
+/** What unwrapping made of a model. */
+export interface UnwrapReport {
+  parts: number;
+  triangles: number;
+  charts: number;
+  /** L2 stretch over all charts. */
+  stretch: number;
+  /** Density, 95 % to 5 %. */
+  spread: number;
+  /** Length of all chart borders, m. */
+  border: number;
+  coverage: number;
+  /** px per metre at the sheet's size. */
+  density: number;
+}
+
+interface Unwrapped {
+  part: Part;
+  surface: Surface;
+  flats: Flat[];
+  scale: number;
+}
+
+/** Why a part cannot be unwrapped, or null. */
+export function unwrapObstacle(part: Part): string | null {
+  if (part.mode < 4) return `"${part.name}" draws points or lines`;
+  if (part.primitive.listTargets().length > 0) return `"${part.name}" has morph targets`;
+  return null;
+}
+
+/**
+ * Unwraps the parts of a model into charts and packs them, in the model's document, which is to be read again afterwards. Charts are cut where
+ * they must be: vertices on their borders are split. Tangents of set 0 are left out, since they belong to other UVs.
+ * @throws Error with a sentence when a part cannot be unwrapped or nothing is to be
+ */
+export function unwrapModel(model: Model, o: UnwrapOptions): UnwrapReport {
+  const wanted = new Set(o.slots);
+  const seen = new Set<Primitive>();
+  const work: Unwrapped[] = [];
+  const parts = model.parts.filter((p) => {
+    if (seen.has(p.primitive) || (wanted.size > 0 && !wanted.has(model.slots[p.slot].name))) return false;
+    seen.add(p.primitive);
+    return p.indices.length > 0;
+  });
+  if (parts.length === 0) throw new Error('there is nothing to unwrap');
+  parts.forEach((part, i) => {
+    const obstacle = unwrapObstacle(part);
+    if (obstacle) throw new Error(`${obstacle}; it cannot be unwrapped`);
+    const surface = surfaceOf(part.positions, part.indices);
+    const flats = flatten(surface, o, (share) => o.progress?.((0.8 * (i + share)) / parts.length));
+    work.push({ part, surface, flats, scale: surfaceScale(part) });
+  });
+  const groups = new Map<number, Unwrapped[]>();
+  for (const w of work) {
+    const key = o.together ? 0 : w.part.slot;
+    groups.set(key, [...(groups.get(key) ?? []), w]);
+  }
+  let covered = 0;
+  let density = Infinity;
+  for (const group of groups.values()) {
+    const laid = layCharts(group, o);
+    covered += laid.coverage / groups.size;
+    density = Math.min(density, laid.density);
+    for (const [w, uvs] of laid.uvs) write(model.document, w, uvs, o.set);
+  }
+  return { ...measured(work), coverage: covered, density };
+}
+
+function flatten(surface: Surface, o: UnwrapOptions, progress: (share: number) => void): Flat[] {
+  switch (o.method) {
+    case 'box':
+      return boxCharts(surface);
+    case 'planar':
+      return planarCharts(surface, o.axis);
+    case 'cylindrical':
+      return cylindricalCharts(surface, o.axis);
+    default: {
+      const { stretch, spread, cutAngle, cancelled } = o;
+      return chartsOf(surface, { stretch, spread, cutAngle, cancelled, progress }).map((c) => c.flat);
+    }
+  }
+}
+
+/** Packs charts of several parts into one 0–1. @returns (u, v) of each place of each chart, V down */
+function layCharts(group: Unwrapped[], o: UnwrapOptions) {
+  const all = group.flatMap((w) => w.flats.map((flat) => ({ w, flat })));
+  const area = group.reduce((n, w) => n + w.surface.areas.reduce((a, b) => a + b, 0) * w.scale ** 2, 0);
+  // Shapes in about as many px as they will have.
+  const start = Math.sqrt((0.7 * o.size ** 2) / Math.max(area, 1e-12));
+  const boxes = all.map(({ w, flat }) => {
+    const k = start * w.scale;
+    let [left, bottom] = [Infinity, -Infinity];
+    for (let i = 0; i < flat.uv.length; i += 2) {
+      left = Math.min(left, flat.uv[i]);
+      bottom = Math.max(bottom, flat.uv[i + 1]);
+    }
+    // Seen from outside, V upwards: px run down.
+    const px = Float64Array.from(flat.uv, (v, i) => (i % 2 === 0 ? v - left : bottom - v) * k);
+    const shape = new Float64Array(flat.local.length * 2);
+    flat.local.forEach((v, i) => {
+      shape[2 * i] = px[2 * v];
+      shape[2 * i + 1] = px[2 * v + 1];
+    });
+    return { px, shape };
+  });
+  const items = boxes.map(({ shape }) => ({ shape, factor: 1, mayTurn: true }));
+  const { size, margin, effort, seed, cancelled } = o;
+  const options = {
+    width: size,
+    height: size,
+    margin,
+    rotate: 'free' as const,
+    maxScale: 1e4,
+    effort,
+    seed,
+    cancelled,
+  };
+  const packed = pack(items, options);
+  if (packed.scale === 0)
+    throw new Error(
+      `${all.length} charts do not fit on ${size} px with a margin of ${margin} px: take a larger size or a smaller margin`,
+    );
+  const uvs = new Map<Unwrapped, Float64Array[]>(group.map((w) => [w, []]));
+  let filled = 0;
+  all.forEach(({ w }, i) => {
+    const { x, y, turns, direction } = packed.placements[i];
+    const { px, shape } = boxes[i];
+    // Points are turned about the box of the shape, which they have in common.
+    const turned = direction ? directedPoints(px, packed.scale, direction) : turnedPoints(px, packed.scale, turns);
+    (uvs.get(w) as Float64Array[]).push(turned.map((v, k) => (v + (k % 2 === 0 ? x : y)) / size));
+    filled += shapeArea(shape) * packed.scale ** 2;
+  });
+  return { uvs, coverage: filled / size ** 2, density: start * packed.scale };
+}
+
+function shapeArea(shape: Float64Array): number {
+  let sum = 0;
+  for (let i = 0; i < shape.length; i += 6)
+    sum += Math.abs(
+      (shape[i + 2] - shape[i]) * (shape[i + 5] - shape[i + 1]) -
+        (shape[i + 4] - shape[i]) * (shape[i + 3] - shape[i + 1]),
+    );
+  return sum / 2;
+}
+
+function write(document: Document, w: Unwrapped, uvs: Float64Array[], set: number): void {
+  const p = w.part.primitive;
+  const rows: number[] = [];
+  const values: number[] = [];
+  const indices = new Uint32Array(w.part.indices.length);
+  w.flats.forEach((flat, c) => {
+    const known = new Map<number, number>();
+    flat.triangles.forEach((t, i) => {
+      for (let k = 0; k < 3; k++) {
+        const v = w.part.indices[t * 3 + k];
+        let at = known.get(v);
+        if (at === undefined) {
+          at = rows.push(v) - 1;
+          known.set(v, at);
+          const place = flat.local[i * 3 + k];
+          values.push(uvs[c][2 * place], uvs[c][2 * place + 1]);
+        }
+        indices[t * 3 + k] = at;
+      }
+    });
+  });
+  const list = Uint32Array.from(rows);
+  for (const semantic of p.listSemantics())
+    p.setAttribute(semantic, pickRows(document, p.getAttribute(semantic) as Accessor, list));
+  // Sets below must be there as well.
+  for (let s = 0; s < set; s++)
+    if (!p.getAttribute(`TEXCOORD_${s}`))
+      p.setAttribute(`TEXCOORD_${s}`, floatAccessor(document, 'VEC2', new Float32Array(list.length * 2)));
+  p.setAttribute(`TEXCOORD_${set}`, floatAccessor(document, 'VEC2', Float32Array.from(values)));
+  if (set === 0) p.setAttribute('TANGENT', null);
+  p.setIndices(indexAccessor(document, indices, list.length));
+  p.setMode(4);
+}
+
+function measured(work: Unwrapped[]): Omit<UnwrapReport, 'coverage' | 'density'> {
+  let [sum, area, border, charts, triangles] = [0, 0, 0, 0, 0];
+  const densities: [number, number][] = [];
+  for (const { surface, flats, part, scale } of work) {
+    triangles += part.indices.length / 3;
+    charts += flats.length;
+    for (const flat of flats) {
+      const s = stretchOf(surface, flat);
+      sum += s.l2 ** 2 * s.area;
+      area += s.area;
+      densities.push([s.low, s.area], [s.high, s.area]);
+      const inside = new Set(flat.triangles);
+      for (const t of flat.triangles)
+        for (let k = 0; k < 3; k++) {
+          const other = surface.beyond[t * 3 + k];
+          if (other >= 0 && inside.has(Math.floor(other / 3))) continue;
+          const [a, b] = sideEnds(surface.corners, t * 3 + k).map((v) => v * 3);
+          const d = [0, 1, 2].reduce((n, i) => n + (surface.points[a + i] - surface.points[b + i]) ** 2, 0);
+          border += Math.sqrt(d) * scale;
+        }
+    }
+  }
+  const low = Math.min(...densities.map(([d]) => d));
+  const high = Math.max(...densities.map(([d]) => d));
+  const parts = work.length;
+  return {
+    parts,
+    triangles,
+    charts,
+    stretch: area > 0 ? Math.sqrt(sum / area) : 1,
+    spread: low > 0 ? high / low : 1,
+    border,
+  };
+}
