@@ -6,6 +6,7 @@ import { type Changed, changeModels } from '@wembrel/runner/change-models';
 import { collectModels } from '@wembrel/runner/read/collect';
 import { choice, helpText, type OptionSpec, parse, UsageError, type Values, whole } from './arguments.ts';
 import { progressLine, table } from './output.ts';
+import { stopFlag } from './run.ts';
 
 /** A verb that changes models one by one and writes them as GLB. */
 interface Verb<T extends object> {
@@ -77,13 +78,7 @@ function verb<T extends object>(name: string, v: Verb<T>): (args: string[]) => P
     const change = v.prepare(values);
     const { files, problems, close } = await collectModels(inputs);
     const line = progressLine(Boolean(values.quiet));
-    let stopped = false;
-    const stop = () => {
-      if (stopped) process.exit(130);
-      stopped = true;
-    };
-    for (const signal of ['SIGINT', 'SIGTERM'] as const) process.on(signal, stop);
-    const cancelled = () => stopped;
+    const cancelled = stopFlag();
     let done: Changed<T>;
     try {
       done = await changeModels<T>(

@@ -4,9 +4,11 @@ import { bench } from './bench/bench.ts';
 import { cutRepeats, repack, unwrap } from './change.ts';
 import { demoFiles } from './demo-files.ts';
 import { merge } from './merge.ts';
+import { palette } from './palette.ts';
 import { plan } from './plan.ts';
 import { repair } from './repair.ts';
 import { survey } from './survey.ts';
+import { tileSheet } from './tile-sheet.ts';
 
 const VERBS: Record<string, { run: (args: string[]) => Promise<number>; about: string }> = {
   survey: { run: survey, about: 'what a pile of files costs' },
@@ -16,11 +18,13 @@ const VERBS: Record<string, { run: (args: string[]) => Promise<number>; about: s
   unwrap: { run: unwrap, about: 'cut surfaces into charts that lie flat, and pack them' },
   pack: { run: repack, about: 'pack UV islands anew, tightly' },
   'cut-repeats': { run: cutRepeats, about: 'cut tiling surfaces where their texture begins anew' },
+  'tile-sheet': { run: tileSheet, about: 'pictures in the cells of one sheet, with its table' },
+  palette: { run: palette, about: 'one palette and one material for many models' },
   'demo-files': { run: demoFiles, about: 'write the files of the demo into a folder' },
   bench: { run: bench, about: 'run the benchmarks' },
 };
 
-const LATER = ['bake', 'tile-sheet', 'palette', 'hull', 'compare', 'run'];
+const LATER = ['bake', 'hull', 'compare', 'run'];
 
 function help(): string {
   const own = Object.entries(VERBS).map(([k, v]) => `  ${k.padEnd(12)}${v.about}`);

@@ -19,3 +19,14 @@ export function watchSignals(pool: Pool): void {
       Atomics.store(pool.cancel, 0, 1);
     });
 }
+
+/** Ctrl-C and the like raise a flag that work on this thread looks at. A second signal ends at once. */
+export function stopFlag(): () => boolean {
+  let stopped = false;
+  for (const signal of ['SIGINT', 'SIGTERM'] as const)
+    process.on(signal, () => {
+      if (stopped) process.exit(130);
+      stopped = true;
+    });
+  return () => stopped;
+}

@@ -1,0 +1,102 @@
+import { type MixPart, parseMix } from '@wembrel/core/tiles/mix';
+import { gutterForMip } from '@wembrel/core/tiles/tile-sheet';
+import { collectModels } from '@wembrel/runner/read/collect';
+import { makeTileSheet } from '@wembrel/runner/tile-sheet';
+import { choice, helpText, type OptionSpec, parse, UsageError, type Values, whole } from './arguments.ts';
+import { table } from './output.ts';
+
+const OPTIONS: Record<string, OptionSpec> = {
+  out: { type: 'string', value: 'DIR', help: 'folder for the results (needed)' },
+  name: { type: 'string', value: 'NAME', help: 'name of the sheet and its material (default "tiles")' },
+  size: { type: 'string', value: 'PX', help: 'width of the sheet (default 1024)' },
+  height: { type: 'string', value: 'PX', help: 'its height, where it is not square' },
+  cell: { type: 'string', value: 'PX', help: 'side of a cell with its gutters (default 256)' },
+  mip: { type: 'string', value: 'N', help: 'mip that gutters keep clean (default 2); -1 for no gutters' },
+  around: { type: 'string', value: 'repeat|edge', help: 'what gutters show (default repeat)' },
+  sense: { type: 'string', value: 'colour|normal|data', help: 'what the pictures hold (default colour)' },
+  model: { type: 'string', multiple: true, value: 'INPUT', help: 'a model whose faces take cells; repeatable' },
+  mix: {
+    type: 'string',
+    multiple: true,
+    value: 'SLOT=TILE:SHARE,…',
+    help: 'tiles that the faces of a slot take, by share; a slot named like a tile takes it; repeatable',
+  },
+  turns: { type: 'boolean', help: 'faces are turned by quarters, by the seed' },
+  embed: { type: 'boolean', help: 'put the textures inside each GLB' },
+};
+
+function mixesFrom(values: Values): Map<string, MixPart[]> {
+  const out = new Map<string, MixPart[]>();
+  for (const text of (values.mix as string[] | undefined) ?? []) {
+    const at = text.indexOf('=');
+    if (at < 1) throw new UsageError(`--mix takes SLOT=TILE:SHARE,…, not "${text}"`);
+    try {
+      out.set(text.slice(0, at), parseMix(text.slice(at + 1)));
+    } catch (error) {
+      throw new UsageError(`--mix: ${(error as Error).message}`);
+    }
+  }
+  return out;
+}
+
+/** `wembrel tile-sheet`: pictures in the cells of one sheet, its table, and faces laid onto it. */
+export async function tileSheet(args: string[]): Promise<number> {
+  const { values, inputs } = parse(args, OPTIONS);
+  if (values.help) {
+    process.stdout.write(
+      helpText(
+        'wembrel tile-sheet IMAGE… --out DIR',
+        'Draws pictures into the cells of one sheet, row by row, so that one added later moves none, and writes the table of cells as\nJSON and CSV with UV rectangles in both V directions. With --model, every face of a slot takes a whole cell.',
+        OPTIONS,
+        [
+          'wembrel tile-sheet slab.png cracked.png edge.png --out paving --cell 256 --mip 2',
+          'wembrel tile-sheet slab.png cracked.png --out paving --model platform.glb --mix PavingSlab=slab:0.92,cracked:0.08',
+        ],
+      ),
+    );
+    return 0;
+  }
+  if (inputs.length === 0) throw new UsageError('tile-sheet needs at least one picture');
+  if (typeof values.out !== 'string' || values.out === '') throw new UsageError('tile-sheet needs --out DIR');
+  const name = typeof values.name === 'string' ? values.name : 'tiles';
+  if (!/^[A-Za-z0-9][A-Za-z0-9_.-]{0,60}$/.test(name)) throw new UsageError('--name takes letters, digits, _ . -');
+  const width = whole(values, 'size', 1024, 16, 8192);
+  const options = {
+    name,
+    images: inputs,
+    out: values.out,
+    width,
+    height: whole(values, 'height', width, 16, 8192),
+    cell: whole(values, 'cell', 256, 4, 4096),
+    gutter: gutterForMip(whole(values, 'mip', 2, -1, 8)),
+    around: choice(values, 'around', 'repeat', ['repeat', 'edge']),
+    sense: choice(values, 'sense', 'colour', ['colour', 'normal', 'data']),
+    mix: mixesFrom(values),
+    turns: Boolean(values.turns),
+    seed: whole(values, 'seed', 1, 0, 0x7fffffff),
+    embed: Boolean(values.embed),
+  };
+  const found = await collectModels((values.model as string[] | undefined) ?? []);
+  try {
+    const report = await makeTileSheet({ ...options, models: found.files });
+    report.errors.unshift(...found.problems.map((p) => ({ path: p.path, message: p.reason })));
+    for (const e of report.errors) process.stderr.write(`${e.path}: ${e.message}\n`);
+    process.stdout.write(
+      values.json
+        ? `${JSON.stringify(report, null, 2)}\n`
+        : `${table([
+            ['', 'cell', 'px', 'U', 'V down'],
+            ...report.tiles.map((t) => [
+              t.name,
+              `${t.column}, ${t.row}`,
+              t.px.join(' '),
+              `${t.uv[0].toFixed(4)} … ${t.uv[2].toFixed(4)}`,
+              `${t.uv[1].toFixed(4)} … ${t.uv[3].toFixed(4)}`,
+            ]),
+          ])}\n`,
+    );
+    return report.errors.length > 0 ? 1 : 0;
+  } finally {
+    await found.close();
+  }
+}

@@ -1,0 +1,50 @@
+import { hex, type Swatch, type SwatchPlace } from './palette.ts';
+
+/** One swatch as tables name it. */
+export interface SwatchRow {
+  id: number;
+  colour: string;
+  /** 0 … 1. */
+  metallic: number;
+  roughness: number;
+  emissive: string;
+  /** m². */
+  area: number;
+  faces: number;
+  /** Greatest ΔE OK × 100 of what it stands for. */
+  error: number;
+  /** Upper left on the texture, px. */
+  px: [number, number];
+  /** Middle, V down and V up. */
+  uv: [number, number];
+  uvUp: [number, number];
+}
+
+export function swatchRows(
+  swatches: readonly Swatch[],
+  places: readonly SwatchPlace[],
+  faces: ArrayLike<number>,
+): SwatchRow[] {
+  const six = (v: number) => Number(v.toPrecision(6));
+  return swatches.map((s, i) => ({
+    id: i,
+    colour: hex(s.colour),
+    metallic: six(s.metallic / 255),
+    roughness: six(s.roughness / 255),
+    emissive: hex(s.emissive),
+    area: six(s.area),
+    faces: faces[i] ?? 0,
+    error: six(s.error),
+    px: [places[i].x, places[i].y],
+    uv: [places[i].u, places[i].v],
+    uvUp: [places[i].u, 1 - places[i].v],
+  }));
+}
+
+/** The same as CSV, one line a swatch. */
+export function swatchCsv(rows: readonly SwatchRow[]): string {
+  const head = 'id,colour,metallic,roughness,emissive,area_m2,faces,error,x_px,y_px,u,v_down,v_up';
+  const line = (r: SwatchRow) =>
+    [r.id, r.colour, r.metallic, r.roughness, r.emissive, r.area, r.faces, r.error, ...r.px, ...r.uv, r.uvUp[1]].join();
+  return `${[head, ...rows.map(line)].join('\n')}\n`;
+}

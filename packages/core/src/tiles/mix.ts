@@ -1,0 +1,58 @@
+/** A tile that some of a group's faces take. */
+export interface MixPart {
+  tile: string;
+  /** Share of the group, relative to the others. */
+  share: number;
+}
+
+/**
+ * Which tile each of so many faces takes: as many of each as its share says (largest remainders), dealt out by a seed.
+ * @returns positions in `parts`
+ */
+export function mixTiles(parts: readonly MixPart[], faces: number, seed: number): Uint32Array {
+  const total = parts.reduce((n, p) => n + p.share, 0);
+  const wished = parts.map((p) => (total > 0 ? (faces * p.share) / total : 0));
+  const counts = wished.map(Math.floor);
+  const left = faces - counts.reduce((a, b) => a + b, 0);
+  wished
+    .map((w, i) => ({ rest: w - counts[i], i }))
+    .sort((a, b) => b.rest - a.rest || a.i - b.i)
+    .slice(0, left)
+    .forEach(({ i }) => {
+      counts[i]++;
+    });
+  const out = Uint32Array.from(counts.flatMap((n, i) => new Array<number>(n).fill(i)));
+  const random = randomNumbers(seed);
+  for (let i = out.length - 1; i > 0; i--) {
+    const j = Math.floor(random() * (i + 1));
+    [out[i], out[j]] = [out[j], out[i]];
+  }
+  return out;
+}
+
+/** Quarter turns of so many faces, by a seed. */
+export function mixTurns(faces: number, seed: number): Uint8Array {
+  const random = randomNumbers(seed ^ 0x5bd1e995);
+  return Uint8Array.from({ length: faces }, () => Math.floor(random() * 4));
+}
+
+/** Deterministic numbers in 0 … 1 (mulberry32). */
+function randomNumbers(seed: number): () => number {
+  let s = seed | 0;
+  return () => {
+    s = (s + 0x6d2b79f5) | 0;
+    let t = Math.imul(s ^ (s >>> 15), 1 | s);
+    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t;
+    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
+  };
+}
+
+/** `Slab:0.9,Cracked:0.1` as parts. @throws Error with a sentence */
+export function parseMix(text: string): MixPart[] {
+  return text.split(',').map((piece) => {
+    const found = /^(.+?)(?::([\d.]+))?$/.exec(piece.trim());
+    const share = found?.[2] === undefined ? 1 : Number(found[2]);
+    if (!found || !(share >= 0)) throw new Error(`"${piece}" is not TILE or TILE:SHARE`);
+    return { tile: found[1], share };
+  });
+}

@@ -1,0 +1,209 @@
+import type { Document, Material } from '@gltf-transform/core';
+import { Cancelled, InputError } from '@wembrel/core/errors';
+import { Names, stem } from '@wembrel/core/handover/names';
+import type { Raster } from '@wembrel/core/image/raster';
+import { applySwatches } from '@wembrel/core/palette/apply';
+import { paintedFaces } from '@wembrel/core/palette/faces';
+import {
+  gatherPalette,
+  orderSwatches,
+  type Painted,
+  placeSwatches,
+  ramp,
+  type Swatch,
+  type SwatchOrder,
+} from '@wembrel/core/palette/palette';
+import { type SwatchRow, swatchCsv, swatchRows } from '@wembrel/core/palette/table';
+import type { Model } from '@wembrel/core/scene/model';
+import { decodeImage, encodePng } from './codec.ts';
+import { jsonFile, TextureFiles, writeModel } from './merge/write-models.ts';
+import type { InputFile } from './read/collect.ts';
+import { imageKey, loadModel } from './read/load.ts';
+import { Delivery } from './write/delivery.ts';
+
+export interface PaletteOptions {
+  files: readonly InputFile[];
+  out: string;
+  name: string;
+  /** Swatches at the most. */
+  colours: number;
+  /** Side of a swatch, px. */
+  swatch: number;
+  order: SwatchOrder;
+  /** Steps of a ramp for every swatch, in rows below them; 0 for none. */
+  ramp: number;
+  embed: boolean;
+  strict: boolean;
+  cancelled: () => boolean;
+  progress?: (share: number, doing: string) => void;
+}
+
+export interface PaletteReport {
+  size: number;
+  swatches: SwatchRow[];
+  /** ΔE OK × 100. */
+  meanError: number;
+  maxError: number;
+  faces: { moved: number; left: number };
+  models: { path: string; moved: number; left: number; slots: { before: number; after: number } }[];
+  written: string[];
+  errors: { path: string; message: string }[];
+}
+
+interface Read {
+  file: InputFile;
+  model: Model;
+  faces: ReturnType<typeof paintedFaces>;
+}
+
+/**
+ * One palette for many models: what faces are painted with is gathered into swatches, the faces are moved onto them, and all models share one
+ * material and its textures. Faces that show more than one colour keep what they have.
+ * @throws InputError when nothing can be read or no face has one colour @throws Cancelled
+ */
+export async function makePalette(o: PaletteOptions): Promise<PaletteReport> {
+  const errors: PaletteReport['errors'] = [];
+  const read: Read[] = [];
+  for (const [i, file] of o.files.entries()) {
+    o.progress?.((0.6 * i) / o.files.length, file.name);
+    if (o.cancelled()) throw new Cancelled();
+    try {
+      const model = await loadModel(file);
+      const pictures = await picturesOf(model);
+      read.push({ file, model, faces: paintedFaces(model, (k) => pictures.get(k)) });
+    } catch (error) {
+      if (!(error instanceof InputError) || o.strict) throw error;
+      errors.push({ path: error.path, message: error.reason });
+    }
+  }
+  const paints: Painted[] = [];
+  for (const r of read) for (const p of r.faces) for (const f of p.faces) if (f) paints.push(f);
+  if (paints.length === 0)
+    throw new InputError('palette', 'no face shows one colour alone; nothing can go to a palette');
+  let gathered: ReturnType<typeof gatherPalette>;
+  try {
+    gathered = gatherPalette(paints, o.colours);
+  } catch (error) {
+    throw new InputError('palette', (error as Error).message);
+  }
+  const order = orderSwatches(gathered.swatches, o.order);
+  const rank = new Int32Array(order.length);
+  order.forEach((s, at) => {
+    rank[s] = at;
+  });
+  const swatches = order.map((s) => gathered.swatches[s]);
+  const steps = o.ramp > 0 ? swatches.flatMap((s) => ramp(s.colour, o.ramp).map((colour) => ({ ...s, colour }))) : [];
+  const { size, places } = placeSwatches(swatches.length + steps.length, o.swatch);
+  const faces = new Uint32Array(swatches.length);
+  for (const s of gathered.of) faces[rank[s]]++;
+  const maps = await draw([...swatches, ...steps], places, size, o.swatch);
+  const delivery = await Delivery.begin(o.out);
+  try {
+    const names = new Names();
+    const files = new TextureFiles(names, delivery);
+    const models: PaletteReport['models'] = [];
+    let next = 0;
+    for (const [i, { file, model, faces: parts }] of read.entries()) {
+      o.progress?.(0.6 + (0.4 * i) / read.length, file.name);
+      if (o.cancelled()) throw new Cancelled();
+      const material = paletteMaterial(model.document, o.name, maps, swatches);
+      const before = usedMaterials(model.document);
+      let [moved, left] = [0, 0];
+      for (const { part, faces: list } of parts) {
+        const to = Int32Array.from(list, (f) => (f ? rank[gathered.of[next++]] : -1));
+        const count = applySwatches(model.document, part, to, places, material);
+        moved += count;
+        left += to.length - count;
+      }
+      dropUnused(model.document);
+      const path = names.claim(stem(file.name), '.glb');
+      await writeModel(model, path, o.embed, files, delivery);
+      models.push({ path, moved, left, slots: { before, after: usedMaterials(model.document) } });
+    }
+    const rows = swatchRows(swatches, places, faces);
+    const { meanError, maxError } = gathered;
+    const table = { name: o.name, size, swatch: o.swatch, meanError, maxError, swatches: rows };
+    await delivery.write(`${o.name}.json`, jsonFile(table));
+    await delivery.write(`${o.name}.csv`, new TextEncoder().encode(swatchCsv(rows)));
+    const written = delivery.list();
+    await delivery.commit(o.files.map((f) => f.path));
+    const sum = (k: 'moved' | 'left') => models.reduce((n, m) => n + m[k], 0);
+    const counts = { moved: sum('moved'), left: sum('left') };
+    return { size, swatches: rows, meanError, maxError, faces: counts, models, written, errors };
+  } catch (error) {
+    await delivery.discard();
+    throw error;
+  }
+}
+
+async function picturesOf(model: Model): Promise<Map<string, Raster>> {
+  const out = new Map<string, Raster>();
+  for (const texture of model.document.getRoot().listTextures()) {
+    const bytes = texture.getImage();
+    const key = imageKey(texture);
+    if (!bytes || out.has(key)) continue;
+    out.set(key, await decodeImage(model.path, texture.getName() || 'texture', bytes));
+  }
+  return out;
+}
+
+interface Maps {
+  baseColor: Uint8Array;
+  /** Null where all swatches have the same metallic and roughness. */
+  orm: Uint8Array | null;
+  emissive: Uint8Array | null;
+}
+
+async function draw(
+  swatches: readonly Swatch[],
+  places: readonly { x: number; y: number }[],
+  size: number,
+  side: number,
+): Promise<Maps> {
+  const map = async (colour: (s: Swatch) => readonly number[]) => {
+    const data = new Uint8Array(size * size * 3);
+    swatches.forEach((s, i) => {
+      const [r, g, b] = colour(s);
+      for (let y = places[i].y; y < places[i].y + side; y++)
+        for (let x = places[i].x; x < places[i].x + side; x++) data.set([r, g, b], (y * size + x) * 3);
+    });
+    return encodePng(data, size, size, 3);
+  };
+  const [first] = swatches;
+  const varied = swatches.some((s) => s.metallic !== first.metallic || s.roughness !== first.roughness);
+  return {
+    baseColor: await map((s) => s.colour),
+    orm: varied ? await map((s) => [255, s.roughness, s.metallic]) : null,
+    emissive: swatches.some((s) => s.emissive.some((v) => v > 0)) ? await map((s) => s.emissive) : null,
+  };
+}
+
+function paletteMaterial(document: Document, name: string, maps: Maps, swatches: readonly Swatch[]): Material {
+  const texture = (suffix: string, image: Uint8Array) =>
+    document
+      .createTexture(`${name}_${suffix}`)
+      .setMimeType('image/png')
+      .setImage(image as Uint8Array<ArrayBuffer>);
+  const material = document.createMaterial(name).setBaseColorTexture(texture('baseColor', maps.baseColor));
+  if (maps.orm)
+    material.setMetallicRoughnessTexture(texture('orm', maps.orm)).setMetallicFactor(1).setRoughnessFactor(1);
+  else material.setMetallicFactor(swatches[0].metallic / 255).setRoughnessFactor(swatches[0].roughness / 255);
+  if (maps.emissive) material.setEmissiveTexture(texture('emissive', maps.emissive)).setEmissiveFactor([1, 1, 1]);
+  return material;
+}
+
+const usedMaterials = (document: Document): number =>
+  new Set(
+    document
+      .getRoot()
+      .listMeshes()
+      .flatMap((m) => m.listPrimitives().map((p) => p.getMaterial())),
+  ).size;
+
+/** Materials and textures that nothing shows any more. */
+function dropUnused(document: Document): void {
+  const root = document.getRoot();
+  const used = new Set(root.listMeshes().flatMap((m) => m.listPrimitives().map((p) => p.getMaterial())));
+  for (const m of root.listMaterials()) if (!used.has(m)) m.dispose();
+  for (const t of root.listTextures()) if (t.listParents().every((p) => p.propertyType === 'Root')) t.dispose();
+}
