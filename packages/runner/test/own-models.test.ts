@@ -1,0 +1,153 @@
+import { readFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { unwrapModel } from '@wembrel/core/unwrap/unwrap';
+import { buildPlatform } from '@wembrel/demo/platform';
+import { buildSigns } from '@wembrel/demo/signs';
+import sharp from 'sharp';
+import { describe, expect, test } from 'vitest';
+import { changeModels } from '../src/change-models.ts';
+import { makePalette } from '../src/palette.ts';
+import { collectModels } from '../src/read/collect.ts';
+import { loadModel } from '../src/read/load.ts';
+import { makeTileSheet } from '../src/tile-sheet.ts';
+import { validateGltf } from '../src/write/validate.ts';
+import { folder, put } from './here.ts';
+
+const inputs = async (files: Record<string, Uint8Array>) => (await collectModels([await put(files)])).files;
+
+/** Bytes of a PNG at UVs, by triangle middle; keyed by the place of the triangle's middle. */
+async function coloursOf(
+  path: string,
+  base: (dir: string) => Promise<{ data: Buffer; width: number; height: number }>,
+) {
+  const model = await loadModel({ path, name: 'm.glb', key: 'm.glb' } as never);
+  const { data, width, height } = await base(path);
+  const out = new Map<string, number[]>();
+  for (const p of model.parts)
+    for (let t = 0; t < p.indices.length; t += 3) {
+      const v = [0, 1, 2].map((k) => p.indices[t + k]);
+      const middle = [0, 1, 2].map((k) => v.reduce((n, i) => n + p.positions[3 * i + k], 0) / 3);
+      const [a, b] = [0, 1].map((k) => v.reduce((n, i) => n + (p.uvs[0] as Float32Array)[2 * i + k], 0) / 3);
+      const o = (Math.floor(b * height) * width + Math.floor(a * width)) * 4;
+      out.set(`${p.name} ${middle.map((m) => m.toFixed(5)).join()}`, [...data.subarray(o, o + 3)]);
+    }
+  return out;
+}
+
+const raw = async (bytes: Uint8Array) => {
+  const { data, info } = await sharp(bytes).ensureAlpha().raw().toBuffer({ resolveWithObject: true });
+  return { data, width: info.width, height: info.height };
+};
+
+describe('a palette for many models', () => {
+  test('signs with private copies of one texture: one material and one texture, every face within 1/255', async () => {
+    const signs = Object.entries(buildSigns()).slice(0, 6);
+    const files = Object.fromEntries(signs.map(([name, bytes]) => [name.split('/').pop() as string, bytes]));
+    const list = await inputs(files);
+    const out = folder();
+    const options = {
+      name: 'palette',
+      colours: 64,
+      swatch: 8,
+      order: 'hue',
+      ramp: 0,
+      embed: false,
+      strict: false,
+    } as const;
+    const report = await makePalette({ ...options, files: list, out, cancelled: () => false });
+    expect(report.maxError).toBe(0);
+    expect(report.faces.left).toBe(0);
+    expect(report.written.filter((w) => w.startsWith('textures/'))).toHaveLength(1);
+    const palette = await raw(new Uint8Array(await readFile(join(out, 'textures/palette_baseColor.png'))));
+    for (const [i, file] of list.entries()) {
+      const path = join(out, report.models[i].path);
+      expect(await validateGltf(path)).toEqual([]);
+      const before = await coloursOf(file.path, async () => {
+        const m = await loadModel(file);
+        return raw(m.document.getRoot().listTextures()[0].getImage() as Uint8Array);
+      });
+      const after = await coloursOf(path, async () => palette);
+      expect(after.size).toBe(before.size);
+      for (const [key, c] of before)
+        for (let k = 0; k < 3; k++) expect(Math.abs((after.get(key) as number[])[k] - c[k])).toBeLessThanOrEqual(1);
+      const read = await loadModel({ ...file, path });
+      expect(read.slots.map((s) => s.name)).toEqual(['palette']);
+    }
+  });
+
+  test('nothing in one colour, and too few swatches, are said', async () => {
+    const platform = await inputs({ 'platform.glb': buildPlatform() });
+    const options = { name: 'p', colours: 4, swatch: 8, order: 'use', ramp: 0, embed: false, strict: false } as const;
+    const run = makePalette({ ...options, files: platform, out: folder(), cancelled: () => false });
+    await expect(run).rejects.toThrow(/no face shows one colour/);
+  });
+});
+
+test('a tile sheet: cracked slabs are mixed in by their share, each face shows its whole cell', async () => {
+  const pictures = folder();
+  const tile = (r: number) =>
+    sharp({ create: { width: 52, height: 52, channels: 3, background: { r, g: 20, b: 30 } } }).png();
+  const images = ['slab', 'cracked', 'edge'].map((n) => join(pictures, `${n}.png`));
+  await Promise.all(images.map((path, i) => tile(50 + i * 50).toFile(path)));
+  const out = folder();
+  const report = await makeTileSheet({
+    images,
+    out,
+    name: 'paving',
+    width: 128,
+    height: 128,
+    cell: 64,
+    gutter: 6,
+    around: 'repeat',
+    sense: 'colour',
+    models: await inputs({ 'platform.glb': buildPlatform() }),
+    mix: new Map([
+      [
+        'PavingSlab',
+        [
+          { tile: 'slab', share: 9 },
+          { tile: 'cracked', share: 1 },
+        ],
+      ],
+      ['PavingEdge', [{ tile: 'edge', share: 1 }]],
+    ]),
+    turns: true,
+    seed: 3,
+    embed: false,
+  });
+  const [model] = report.models;
+  const [slab] = model.slots;
+  const total = slab.faces.slab + slab.faces.cracked;
+  expect(Math.abs(slab.faces.cracked - total / 10)).toBeLessThan(1);
+  expect(model.left).toEqual(['PavingCracked', 'PlatformSetts']);
+  const path = join(out, model.path);
+  expect(await validateGltf(path)).toEqual([]);
+  const read = await loadModel({ path, name: 'platform.glb', key: 'platform.glb' } as never);
+  const used = new Set<string>();
+  const rects = report.tiles.map((t) => t.uv);
+  for (const p of read.parts.filter((x) => read.slots[x.slot].name === 'paving'))
+    for (let i = 0; i < p.indices.length; i += 3) {
+      const us = [0, 1, 2].map((k) => (p.uvs[0] as Float32Array)[2 * p.indices[i + k]]);
+      const vs = [0, 1, 2].map((k) => (p.uvs[0] as Float32Array)[2 * p.indices[i + k] + 1]);
+      const box = [Math.min(...us), Math.min(...vs), Math.max(...us), Math.max(...vs)];
+      const at = rects.findIndex((r) => r.every((v, k) => Math.abs(v - box[k]) < 1e-6));
+      expect(at).toBeGreaterThanOrEqual(0);
+      used.add(report.tiles[at].name);
+    }
+  expect(used).toEqual(new Set(['slab', 'cracked', 'edge']));
+});
+
+test('unwrapped models are valid and written once; a bad file is reported and the others go on', async () => {
+  const files = await inputs({ 'platform.glb': buildPlatform(), 'torn.glb': buildPlatform().slice(0, 400) });
+  const out = folder();
+  const lay = { set: 1, together: true, size: 512, margin: 4, effort: 0, seed: 1, slots: [] };
+  const charts = { method: 'charts', axis: 'y', stretch: 1.05, spread: 1.25, cutAngle: 180 } as const;
+  const done = await changeModels({ files, out, embed: true, strict: false, cancelled: () => false }, (model) =>
+    unwrapModel(model, { ...charts, ...lay }),
+  );
+  expect(done.models).toHaveLength(1);
+  expect(done.models[0].stretch).toBeCloseTo(1, 4);
+  expect(done.errors.map((e) => e.path)).toEqual(['torn.glb']);
+  expect(done.written).toEqual(['platform.glb']);
+  expect(await validateGltf(join(out, 'platform.glb'))).toEqual([]);
+});
