@@ -231,10 +231,21 @@ test('UV layout: what the browser packs is what the server bakes', async ({ page
   await expect(page.getByText(/bays? packed in/)).toBeVisible({ timeout: 60_000 });
   const bay = page.locator('[data-plot]').first();
   await bay.click();
-  const text = await page
-    .getByRole('main')
-    .getByText(/^\d+, \d+ px$/)
-    .textContent();
+  const place = async () => [await page.getByLabel('Left').inputValue(), await page.getByLabel('Top').inputValue()];
+  const packed = await place();
+  // Held, moved with an arrow key by a texel, then typed elsewhere: what a hand does is what is baked.
+  await page.getByRole('button', { name: 'Hold here' }).click();
+  await expect(page.getByRole('button', { name: 'held (1)' })).toBeVisible();
+  expect(await place()).toEqual(packed);
+  await page.getByRole('group', { name: /^Sheet/ }).press('ArrowRight');
+  await expect(page.getByLabel('Left')).toHaveValue(String(Number(packed[0]) + 1));
+  await undo(page).click();
+  await expect(page.getByLabel('Left')).toHaveValue(packed[0]);
+  await page.getByLabel('Left').fill('12.5');
+  await page.getByLabel('Left').press('Enter');
+  await expect(page.getByText(/bays? packed in/)).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByLabel('Left')).toHaveValue('12.5');
+  const text = (await place()).join(', ');
   await goTo(page, 'Bake');
   await page.getByRole('button', { name: 'Bake a proof' }).click();
   await expect(page.getByText('Proof, 16 px')).toBeVisible({ timeout: 60_000 });
@@ -242,7 +253,11 @@ test('UV layout: what the browser packs is what the server bakes', async ({ page
   const manifest = await (
     await page.request.get(`${server.url}/api/jobs/${project.jobs[0].id}/files/delivery/manifest.json`)
   ).json();
-  expect(manifest.sheets[0].bays.map((b: { px: number[] }) => `${b.px[0]}, ${b.px[1]} px`)).toContain(text);
+  expect(
+    manifest.sheets[0].bays.map(
+      (b: { px: number[] }) => `${Number(b.px[0].toFixed(2))}, ${Number(b.px[1].toFixed(2))}`,
+    ),
+  ).toContain(text);
 });
 
 test('one of several sheets is baked alone, as a proof and as a final', async ({ page, server }) => {

@@ -25,7 +25,8 @@ const GROUPS: [string, [string, string][]][] = [
   [
     '3D pictures and sheets',
     [
-      ['arrows', 'turn the model, move the sheet'],
+      ['arrows', 'turn the model, move the sheet, or the bays selected by 1 px, 10 with Shift'],
+      ['Shift drag', 'select bays around which a box is drawn'],
       ['+ −', 'nearer and farther'],
       ['F', 'fit into the picture'],
       ['W', 'edges of the triangles (3D)'],

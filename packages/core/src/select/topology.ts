@@ -1,0 +1,96 @@
+import { byteColumn, firstEqualRows } from '../survey/distinct.ts';
+
+/** Which faces touch which: made once for a part, then asked with every click. */
+export interface FaceTopology {
+  faces: number;
+  /** Face beyond each side (face · 3 + k); −1 at borders and where more than two meet. */
+  beyond: Int32Array;
+  /** Place of each corner: vertices of one place have one number. */
+  places: Uint32Array;
+  placeCount: number;
+  /** Faces around each place: those of place p are `around[start[p]] … around[start[p + 1] − 1]`. */
+  start: Uint32Array;
+  around: Uint32Array;
+  /** Unit normals; 0 for faces without area. */
+  normals: Float32Array;
+}
+
+/** @param positions (x, y, z) of each vertex @param indices three a face */
+export function faceTopology(positions: Float32Array, indices: Uint32Array): FaceTopology {
+  const count = positions.length / 3;
+  const { first } = firstEqualRows([byteColumn(positions, 3)], count);
+  const faces = indices.length / 3;
+  const number = new Int32Array(count).fill(-1);
+  const places = new Uint32Array(indices.length);
+  let placeCount = 0;
+  for (let i = 0; i < indices.length; i++) {
+    const v = first[indices[i]];
+    if (number[v] < 0) number[v] = placeCount++;
+    places[i] = number[v];
+  }
+  const start = new Uint32Array(placeCount + 1);
+  for (const p of places) start[p + 1]++;
+  for (let p = 0; p < placeCount; p++) start[p + 1] += start[p];
+  const at = start.slice(0, placeCount);
+  const around = new Uint32Array(places.length);
+  for (let i = 0; i < places.length; i++) around[at[places[i]]++] = Math.floor(i / 3);
+  return {
+    faces,
+    beyond: beyondSides(places),
+    places,
+    placeCount,
+    start,
+    around,
+    normals: normalsOf(positions, indices),
+  };
+}
+
+/** The face beyond each side, by a table of sides with open addressing: sides that are met exactly twice lie beyond each other. */
+function beyondSides(places: Uint32Array): Int32Array {
+  let size = 16;
+  while (size < places.length * 2) size *= 2;
+  const first = new Int32Array(size).fill(-1);
+  const second = new Int32Array(size).fill(-1);
+  const end = (s: number) => places[s % 3 === 2 ? s - 2 : s + 1];
+  for (let s = 0; s < places.length; s++) {
+    const [a, b] = [places[s], end(s)];
+    if (a === b) continue;
+    const low = Math.min(a, b);
+    const high = Math.max(a, b);
+    let h = (Math.imul(low, 0x9e3779b1) ^ Math.imul(high, 0x85ebca6b)) & (size - 1);
+    while (first[h] >= 0) {
+      const [c, d] = [places[first[h]], end(first[h])];
+      if (Math.min(c, d) === low && Math.max(c, d) === high) break;
+      h = (h + 1) & (size - 1);
+    }
+    if (first[h] < 0) first[h] = s;
+    else second[h] = second[h] === -1 ? s : MORE;
+  }
+  const beyond = new Int32Array(places.length).fill(-1);
+  for (let h = 0; h < size; h++) {
+    if (second[h] < 0) continue;
+    beyond[first[h]] = Math.floor(second[h] / 3);
+    beyond[second[h]] = Math.floor(first[h] / 3);
+  }
+  return beyond;
+}
+
+/** More than two sides meet there. */
+const MORE = -2;
+
+function normalsOf(p: Float32Array, indices: Uint32Array): Float32Array {
+  const out = new Float32Array(indices.length);
+  for (let i = 0; i < indices.length; i += 3) {
+    const [a, b, c] = [indices[i] * 3, indices[i + 1] * 3, indices[i + 2] * 3];
+    const [ux, uy, uz] = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
+    const [vx, vy, vz] = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];
+    const [x, y, z] = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx];
+    const l = Math.sqrt(x * x + y * y + z * z);
+    if (l > 0) {
+      out[i] = x / l;
+      out[i + 1] = y / l;
+      out[i + 2] = z / l;
+    }
+  }
+  return out;
+}
