@@ -116,8 +116,8 @@ export const unwrap = verb('unwrap', {
     ...LAYING,
     method: {
       type: 'string',
-      value: 'charts|box|planar|cylindrical',
-      help: 'how the surface is laid flat (default charts)',
+      value: 'charts|strips|box|planar|cylindrical',
+      help: 'how the surface is laid flat; strips: rows of quads as exact rectangles (default charts)',
     },
     axis: { type: 'string', value: 'x|y|z', help: 'axis of planar and cylindrical (default y)' },
     stretch: { type: 'string', value: 'N', help: 'greatest L2 stretch of a chart (default 1.05)' },
@@ -132,7 +132,7 @@ export const unwrap = verb('unwrap', {
     const options = {
       ...laying(values),
       size: side(values, 'size', 1024),
-      method: choice(values, 'method', 'charts', ['charts', 'box', 'planar', 'cylindrical']),
+      method: choice(values, 'method', 'charts', ['charts', 'strips', 'box', 'planar', 'cylindrical']),
       axis: choice(values, 'axis', 'y', ['x', 'y', 'z']),
       stretch: real(values, 'stretch', 1.05, 1.0001, 10),
       spread: real(values, 'spread', 1.25, 1.0001, 100),

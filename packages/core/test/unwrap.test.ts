@@ -3,6 +3,7 @@ import { describe, expect, test } from 'vitest';
 import { chartsOf } from '../src/unwrap/charts.ts';
 import { type Flat, l2Of, relaxFlat, stretchOf } from '../src/unwrap/flatten.ts';
 import { boxCharts, cylindricalCharts, planarCharts } from '../src/unwrap/projections.ts';
+import { stripCharts } from '../src/unwrap/quads.ts';
 import { type Surface, surfaceOf } from '../src/unwrap/surface.ts';
 import { numbers } from './build.ts';
 
@@ -170,6 +171,68 @@ describe('stretch', () => {
     expect(stretchOf(s, flat).low).toBeCloseTo(Math.SQRT2, 9);
     // Relaxing finds the flat sheet again.
     expect(stretchOf(s, relaxFlat(s, flat, 30, 200)).l2).toBeCloseTo(1, 4);
+  });
+});
+
+describe('strips', () => {
+  /** Every chart is a grid of rectangles: each corner lies on one of its columns and rows, and covers its box. */
+  const rectangular = (f: Flat) => {
+    const area = f.triangles.reduce((n, _, i) => n + turn(...(corners(f, i) as [never, never, never])) / 2, 0);
+    const us = f.uv.filter((_, i) => i % 2 === 0);
+    const vs = f.uv.filter((_, i) => i % 2 === 1);
+    const box = (Math.max(...us) - Math.min(...us)) * (Math.max(...vs) - Math.min(...vs));
+    expect(area).toBeCloseTo(box, 9);
+    return [Math.max(...us) - Math.min(...us), Math.max(...vs) - Math.min(...vs)].sort((a, b) => a - b);
+  };
+
+  test('a bent, tapering strip becomes one exact rectangle of its own length', () => {
+    const strip = sheet(20, 1, (u, v) => {
+      const a = u / 8;
+      const r = 2 + (v ? 0.2 + 0.004 * u : 0);
+      return [Math.cos(-a) * r, 0.1 * u, Math.sin(-a) * r];
+    });
+    const { flats, rest } = stripCharts(strip);
+    expect(rest).toHaveLength(0);
+    expect(flats).toHaveLength(1);
+    check(strip, flats, numbers(2));
+    const [short, long] = rectangular(flats[0]);
+    expect(short).toBeCloseTo(0.24, 2);
+    // A helix of 20 steps, its length the mean of both rims.
+    const rim = (r: number) => 20 * Math.hypot(2 * r * Math.sin(1 / 16), 0.1);
+    expect(long).toBeGreaterThan(rim(2));
+    expect(long).toBeLessThan(rim(2.28));
+  });
+
+  test('a closed tube is cut along one line and is one rectangle, vertices of the seam at both ends', () => {
+    const n = 16;
+    const points: number[] = [];
+    const indices: number[] = [];
+    for (let y = 0; y <= 3; y++)
+      for (let x = 0; x < n; x++) points.push(Math.cos((x / n) * 2 * Math.PI), y, -Math.sin((x / n) * 2 * Math.PI));
+    for (let y = 0; y < 3; y++)
+      for (let x = 0; x < n; x++) {
+        const [a, b] = [y * n + x, y * n + ((x + 1) % n)];
+        indices.push(a, b, b + n, a, b + n, a + n);
+      }
+    const tube = surfaceOf(Float32Array.from(points), Uint32Array.from(indices));
+    const { flats } = stripCharts(tube);
+    expect(flats).toHaveLength(1);
+    check(tube, flats, numbers(3));
+    const [short, long] = rectangular(flats[0]);
+    expect(short).toBeCloseTo(3, 9);
+    expect(long).toBeCloseTo(2 * n * Math.sin(Math.PI / n), 6);
+    expect(new Set(flats[0].places).size).toBe(4 * n);
+    expect(flats[0].places).toHaveLength(4 * (n + 1));
+    expect(stretchOf(tube, flats[0]).l2).toBeCloseTo(1, 6);
+  });
+
+  test('a cube is two strips at the most but for its ends; what is no quad is left over', () => {
+    const { flats, rest } = stripCharts(cube());
+    expect(rest).toHaveLength(0);
+    check(cube(), flats, numbers(4));
+    for (const f of flats) expect(stretchOf(cube(), f).l2).toBeCloseTo(1, 9);
+    const fan = surfaceOf(Float32Array.of(0, 0, 0, 1, 0, 0, 0.4, 0, 0.9), Uint32Array.of(0, 2, 1));
+    expect(stripCharts(fan)).toEqual({ flats: [], rest: Uint32Array.of(0) });
   });
 });
 

@@ -6,10 +6,11 @@ import { type Model, type Part, surfaceScale } from '../scene/model.ts';
 import { chartsOf } from './charts.ts';
 import { type Flat, stretchOf } from './flatten.ts';
 import { type Axis, boxCharts, cylindricalCharts, planarCharts } from './projections.ts';
+import { stripCharts } from './quads.ts';
 import { type Surface, sideEnds, surfaceOf } from './surface.ts';
 
 export interface UnwrapOptions {
-  method: 'charts' | 'box' | 'planar' | 'cylindrical';
+  method: 'charts' | 'strips' | 'box' | 'planar' | 'cylindrical';
   axis: Axis;
   /** Limits of a chart, see `ChartOptions`. */
   stretch: number;
@@ -106,11 +107,41 @@ function flatten(surface: Surface, o: UnwrapOptions, progress: (share: number) =
       return planarCharts(surface, o.axis);
     case 'cylindrical':
       return cylindricalCharts(surface, o.axis);
+    case 'strips': {
+      const { flats, rest } = stripCharts(surface);
+      return rest.length === 0 ? flats : [...flats, ...chartsOfSome(surface, rest, o)];
+    }
     default: {
       const { stretch, spread, cutAngle, cancelled } = o;
       return chartsOf(surface, { stretch, spread, cutAngle, cancelled, progress }).map((c) => c.flat);
     }
   }
+}
+
+/** Charts of some faces of a surface, as if there were no others. */
+function chartsOfSome(surface: Surface, triangles: Uint32Array, o: UnwrapOptions): Flat[] {
+  const number = new Int32Array(surface.areas.length).fill(-1);
+  triangles.forEach((t, i) => {
+    number[t] = i;
+  });
+  const side = (s: number) => {
+    const other = surface.beyond[s];
+    const face = other < 0 ? -1 : number[Math.floor(other / 3)];
+    return face < 0 ? -1 : face * 3 + (other % 3);
+  };
+  const sides = (t: number) => [t * 3, t * 3 + 1, t * 3 + 2];
+  const some: Surface = {
+    points: surface.points,
+    corners: Uint32Array.from([...triangles].flatMap((t) => sides(t).map((s) => surface.corners[s]))),
+    beyond: Int32Array.from([...triangles].flatMap((t) => sides(t).map(side))),
+    normals: Float64Array.from([...triangles].flatMap((t) => sides(t).map((s) => surface.normals[s]))),
+    areas: Float64Array.from(triangles, (t) => surface.areas[t]),
+  };
+  const { stretch, spread, cutAngle, cancelled } = o;
+  return chartsOf(some, { stretch, spread, cutAngle, cancelled }).map(({ flat }) => ({
+    ...flat,
+    triangles: flat.triangles.map((i) => triangles[i]),
+  }));
 }
 
 /** Packs charts of several parts into one 0–1. @returns (u, v) of each place of each chart, V down */
@@ -185,11 +216,13 @@ function write(document: Document, w: Unwrapped, uvs: Float64Array[], set: numbe
     flat.triangles.forEach((t, i) => {
       for (let k = 0; k < 3; k++) {
         const v = w.part.indices[t * 3 + k];
-        let at = known.get(v);
+        // On the seam of a chart that goes around, one vertex lies at two places.
+        const place = flat.local[i * 3 + k];
+        const key = v * flat.places.length + place;
+        let at = known.get(key);
         if (at === undefined) {
           at = rows.push(v) - 1;
-          known.set(v, at);
-          const place = flat.local[i * 3 + k];
+          known.set(key, at);
           values.push(uvs[c][2 * place], uvs[c][2 * place + 1]);
         }
         indices[t * 3 + k] = at;

@@ -1,0 +1,200 @@
+import type { Flat } from './flatten.ts';
+import { type Surface, sideEnds } from './surface.ts';
+
+/** Two triangles as a quad: its four sides around, each a side of a triangle (triangle · 3 + k). */
+interface Quad {
+  triangles: [number, number];
+  sides: [number, number, number, number];
+}
+
+/** Least cosine between the two halves of a quad. */
+const BENT = 0.5;
+
+/** Quads of a surface: triangles that have their longest side in common. */
+function quadsOf(surface: Surface): { quads: Quad[]; of: Int32Array } {
+  const count = surface.areas.length;
+  const length = (s: number) => {
+    const [a, b] = sideEnds(surface.corners, s).map((v) => v * 3);
+    const p = surface.points;
+    return (p[a] - p[b]) ** 2 + (p[a + 1] - p[b + 1]) ** 2 + (p[a + 2] - p[b + 2]) ** 2;
+  };
+  const longest = Int32Array.from({ length: count }, (_, t) =>
+    [t * 3 + 1, t * 3 + 2].reduce((best, s) => (length(s) > length(best) ? s : best), t * 3),
+  );
+  const of = new Int32Array(count).fill(-1);
+  const quads: Quad[] = [];
+  const n = surface.normals;
+  for (let t = 0; t < count; t++) {
+    const other = surface.beyond[longest[t]];
+    if (of[t] >= 0 || other < 0) continue;
+    const o = Math.floor(other / 3);
+    if (of[o] >= 0 || longest[o] !== other) continue;
+    if (n[t * 3] * n[o * 3] + n[t * 3 + 1] * n[o * 3 + 1] + n[t * 3 + 2] * n[o * 3 + 2] < BENT) continue;
+    const next = (s: number, by: number) => s - (s % 3) + ((s + by) % 3);
+    // Around: the two sides after the diagonal in one triangle, then the two in the other.
+    const [d, e] = [longest[t], other];
+    of[t] = quads.length;
+    of[o] = quads.length;
+    quads.push({ triangles: [t, o], sides: [next(d, 1), next(d, 2), next(e, 1), next(e, 2)] });
+  }
+  return { quads, of };
+}
+
+/**
+ * Rows and columns of quads laid out as exact rectangles: each piece of the surface whose quads fit a grid becomes one chart, its columns as
+ * wide and its rows as high as their sides are in the mean. A tube is cut along one of its lines. What is not made of quads is returned.
+ * @returns charts, and the triangles left over
+ */
+export function stripCharts(surface: Surface): { flats: Flat[]; rest: Uint32Array } {
+  const { quads, of } = quadsOf(surface);
+  const done = new Uint8Array(quads.length);
+  const flats: Flat[] = [];
+  for (let seed = 0; seed < quads.length; seed++) {
+    if (done[seed]) continue;
+    flats.push(rectangleFrom(surface, quads, of, done, seed));
+  }
+  const rest = Uint32Array.from([...of.keys()].filter((t) => of[t] < 0));
+  return { flats, rest };
+}
+
+/** A quad in a grid: side `east` of its four leads to the next column. */
+interface Cell {
+  quad: number;
+  east: number;
+  i: number;
+  j: number;
+}
+
+/** Steps of the grid beyond each side from the eastern one on, in the order of the quad: east, north, west, south. */
+const STEPS = [
+  [1, 0],
+  [0, 1],
+  [-1, 0],
+  [0, -1],
+] as const;
+
+function rectangleFrom(surface: Surface, quads: Quad[], of: Int32Array, done: Uint8Array, seed: number): Flat {
+  const cells: Cell[] = [{ quad: seed, east: eastOf(surface, quads[seed]), i: 0, j: 0 }];
+  const taken = new Map<string, Cell>([['0 0', cells[0]]]);
+  const bySide = new Map<number, Cell>([[seed, cells[0]]]);
+  done[seed] = 1;
+  for (let at = 0; at < cells.length; at++) {
+    const c = cells[at];
+    for (let k = 0; k < 4; k++) {
+      const side = quads[c.quad].sides[(c.east + k) % 4];
+      const beyond = surface.beyond[side];
+      if (beyond < 0) continue;
+      const q = of[Math.floor(beyond / 3)];
+      if (q < 0 || done[q]) continue;
+      const [i, j] = [c.i + STEPS[k][0], c.j + STEPS[k][1]];
+      if (taken.has(`${i} ${j}`)) continue;
+      const entered = quads[q].sides.indexOf(beyond);
+      if (entered < 0) continue;
+      // It was entered by the side opposite of step k.
+      const next = { quad: q, east: (entered - ((k + 2) % 4) + 4) % 4, i, j };
+      if (!touchesOnlyItsOwn(surface, quads, of, bySide, next)) continue;
+      done[q] = 1;
+      taken.set(`${i} ${j}`, next);
+      bySide.set(q, next);
+      cells.push(next);
+    }
+  }
+  return laid(surface, quads, cells);
+}
+
+/** Whether a cell's neighbours on the grid that are its neighbours on the surface lie there turned the same way. */
+function touchesOnlyItsOwn(
+  surface: Surface,
+  quads: Quad[],
+  of: Int32Array,
+  known: ReadonlyMap<number, Cell>,
+  c: Cell,
+): boolean {
+  for (let k = 0; k < 4; k++) {
+    const beyond = surface.beyond[quads[c.quad].sides[(c.east + k) % 4]];
+    const other = beyond < 0 ? undefined : known.get(of[Math.floor(beyond / 3)]);
+    if (!other || other.i !== c.i + STEPS[k][0] || other.j !== c.j + STEPS[k][1]) continue;
+    if (quads[other.quad].sides[(other.east + k + 2) % 4] !== beyond) return false;
+  }
+  return true;
+}
+
+/** The side across which the quad is longest: rows run along strips. */
+function eastOf(surface: Surface, q: Quad): number {
+  const l = q.sides.map((s) => sideLength(surface, s));
+  return l[0] + l[2] <= l[1] + l[3] ? 0 : 1;
+}
+
+function sideLength(surface: Surface, side: number): number {
+  const [a, b] = sideEnds(surface.corners, side).map((v) => v * 3);
+  const p = surface.points;
+  return Math.sqrt((p[a] - p[b]) ** 2 + (p[a + 1] - p[b + 1]) ** 2 + (p[a + 2] - p[b + 2]) ** 2);
+}
+
+function laid(surface: Surface, quads: Quad[], cells: Cell[]): Flat {
+  const sums = { i: new Map<number, [number, number]>(), j: new Map<number, [number, number]>() };
+  const add = (axis: 'i' | 'j', at: number, l: number) => {
+    const s = sums[axis].get(at) ?? [0, 0];
+    sums[axis].set(at, [s[0] + l, s[1] + 1]);
+  };
+  for (const c of cells)
+    for (let k = 0; k < 4; k++)
+      // Eastern and western sides are as long as the row is high.
+      add(k % 2 === 0 ? 'j' : 'i', k % 2 === 0 ? c.j : c.i, sideLength(surface, quads[c.quad].sides[(c.east + k) % 4]));
+  const lines = (axis: 'i' | 'j') => {
+    const out = new Map<number, number>();
+    let at = 0;
+    for (const n of [...sums[axis].keys()].sort((a, b) => a - b)) {
+      out.set(n, at);
+      const [sum, count] = sums[axis].get(n) as [number, number];
+      at += sum / count;
+      out.set(n + 1, at);
+    }
+    return out;
+  };
+  const [columns, rows] = [lines('i'), lines('j')];
+  const number = new Map<string, number>();
+  const places: number[] = [];
+  const uv: number[] = [];
+  const corner = (place: number, i: number, j: number) => {
+    const key = `${i} ${j}`;
+    let n = number.get(key);
+    if (n === undefined) {
+      n = number.size;
+      number.set(key, n);
+      places.push(place);
+      uv.push(columns.get(i) as number, rows.get(j) as number);
+    }
+    return n;
+  };
+  const triangles: number[] = [];
+  const local: number[] = [];
+  for (const c of cells) {
+    const q = quads[c.quad];
+    const at = new Map<number, number>();
+    for (let k = 0; k < 4; k++) {
+      const [first] = sideEnds(surface.corners, q.sides[(c.east + k) % 4]);
+      // The eastern side begins at the lower right corner, the northern at the upper right, and so on.
+      const [di, dj] = CORNERS[k];
+      at.set(first, corner(first, c.i + di, c.j + dj));
+    }
+    for (const t of q.triangles) {
+      triangles.push(t);
+      for (let k = 0; k < 3; k++) local.push(at.get(surface.corners[t * 3 + k]) as number);
+    }
+  }
+  return {
+    triangles: Uint32Array.from(triangles),
+    places: Uint32Array.from(places),
+    uv: Float64Array.from(uv),
+    local: Uint32Array.from(local),
+  };
+}
+
+/** Where the side of each step begins, seen from outside, V upwards. */
+const CORNERS = [
+  [1, 0],
+  [1, 1],
+  [0, 1],
+  [0, 0],
+] as const;
