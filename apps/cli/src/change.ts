@@ -1,11 +1,12 @@
 import { cutAtRepeats, cutObstacle } from '@wembrel/core/cut/cut-repeats';
+import { InputError } from '@wembrel/core/errors';
 import type { Model } from '@wembrel/core/scene/model';
 import { unwrapModel } from '@wembrel/core/unwrap/unwrap';
 import { repackModel } from '@wembrel/core/uv/repack';
 import { type Changed, changeModels } from '@wembrel/runner/change-models';
 import { collectModels } from '@wembrel/runner/read/collect';
 import { choice, helpText, type OptionSpec, parse, UsageError, type Values, whole } from './arguments.ts';
-import { progressLine, table } from './output.ts';
+import { failedWhole, progressLine, table } from './output.ts';
 import { stopFlag } from './run.ts';
 
 /** A verb that changes models one by one and writes them as GLB. */
@@ -91,6 +92,14 @@ function verb<T extends object>(name: string, v: Verb<T>): (args: string[]) => P
           progress: (s, doing) => line.on({ stage: 'layout', share: s, doing }),
         },
         (model, progress) => change(model, progress, cancelled),
+      );
+    } catch (error) {
+      if (!(error instanceof InputError)) throw error;
+      line.end();
+      return failedWhole(
+        error,
+        Boolean(values.json),
+        problems.map((p) => ({ path: p.path, message: p.reason })),
       );
     } finally {
       line.end();

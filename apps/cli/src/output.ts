@@ -1,3 +1,4 @@
+import type { InputError } from '@wembrel/core/errors';
 import type { Progress } from '@wembrel/runner/progress';
 
 /** Bytes in the unit that reads best. */
@@ -41,4 +42,16 @@ export function progressLine(quiet: boolean): { on: (p: Progress) => void; end: 
       if (tty) process.stderr.write('\r\x1b[K');
     },
   };
+}
+
+/** What failed as a whole, told as every verb tells it: a line on stderr, and with `--json` a document of errors alone. @returns the exit code */
+export function failedWhole(
+  error: InputError,
+  json: boolean,
+  before: readonly { path: string; message: string }[],
+): number {
+  const errors = [...before, { path: error.path, message: error.reason }];
+  for (const e of errors) process.stderr.write(`${e.path}: ${e.message}\n`);
+  if (json) process.stdout.write(`${JSON.stringify({ errors }, null, 2)}\n`);
+  return 1;
 }

@@ -1,7 +1,8 @@
+import { InputError } from '@wembrel/core/errors';
 import { makePalette } from '@wembrel/runner/palette';
 import { collectModels } from '@wembrel/runner/read/collect';
 import { choice, helpText, type OptionSpec, parse, UsageError, whole } from './arguments.ts';
-import { progressLine, table } from './output.ts';
+import { failedWhole, progressLine, table } from './output.ts';
 import { stopFlag } from './run.ts';
 
 const OPTIONS: Record<string, OptionSpec> = {
@@ -66,6 +67,13 @@ export async function palette(args: string[]): Promise<number> {
           )}\n`,
     );
     return report.errors.length > 0 ? 1 : 0;
+  } catch (error) {
+    if (!(error instanceof InputError)) throw error;
+    return failedWhole(
+      error,
+      Boolean(values.json),
+      problems.map((p) => ({ path: p.path, message: p.reason })),
+    );
   } finally {
     line.end();
     await close();

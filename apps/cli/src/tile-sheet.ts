@@ -1,9 +1,10 @@
+import { InputError } from '@wembrel/core/errors';
 import { type MixPart, parseMix } from '@wembrel/core/tiles/mix';
 import { gutterForMip } from '@wembrel/core/tiles/tile-sheet';
 import { collectModels } from '@wembrel/runner/read/collect';
 import { makeTileSheet } from '@wembrel/runner/tile-sheet';
 import { choice, helpText, type OptionSpec, parse, UsageError, type Values, whole } from './arguments.ts';
-import { table } from './output.ts';
+import { failedWhole, table } from './output.ts';
 
 const OPTIONS: Record<string, OptionSpec> = {
   out: { type: 'string', value: 'DIR', help: 'folder for the results (needed)' },
@@ -96,6 +97,13 @@ export async function tileSheet(args: string[]): Promise<number> {
           ])}\n`,
     );
     return report.errors.length > 0 ? 1 : 0;
+  } catch (error) {
+    if (!(error instanceof InputError)) throw error;
+    return failedWhole(
+      error,
+      Boolean(values.json),
+      found.problems.map((p) => ({ path: p.path, message: p.reason })),
+    );
   } finally {
     await found.close();
   }

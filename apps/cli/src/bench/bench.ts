@@ -2,14 +2,18 @@ import { helpText, type OptionSpec, parse, UsageError } from '../arguments.ts';
 import { table } from '../output.ts';
 import { browserBenches } from './browser.ts';
 import { packingBenches } from './packing.ts';
+import { selectBenches } from './select.ts';
 import { surveyBenches } from './survey.ts';
 import { textureBenches } from './textures.ts';
 import type { BenchRow } from './turns.ts';
+import { unwrapBenches } from './unwrap.ts';
 import { wholeBenches } from './whole.ts';
 
 const BENCHES: Record<string, () => BenchRow[] | Promise<BenchRow[]>> = {
   textures: textureBenches,
   packing: packingBenches,
+  unwrap: unwrapBenches,
+  select: selectBenches,
   survey: surveyBenches,
   whole: wholeBenches,
   browser: browserBenches,

@@ -194,6 +194,7 @@ export function HandPanel({ sheet, selected, put, letGo, select }: HandPanelProp
         </>
       )}
       <div className={css.row}>
+        <span>Select</span>
         {choices
           .filter(([, ids]) => ids.length > 0)
           .map(([title, ids]) => (

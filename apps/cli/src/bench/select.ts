@@ -1,0 +1,38 @@
+import { connectedFaces, flatFaces, grown, shrunk } from '@wembrel/core/select/faces';
+import { faceTopology } from '@wembrel/core/select/topology';
+import { type BenchRow, inTurns, timesRow } from './turns.ts';
+
+/** Selecting on a wavy sheet of half a million triangles, against one look at every corner. */
+export function selectBenches(): BenchRow[] {
+  const n = 500;
+  const positions = new Float32Array((n + 1) ** 2 * 3);
+  const indices = new Uint32Array(n * n * 6);
+  for (let y = 0; y <= n; y++)
+    for (let x = 0; x <= n; x++) positions.set([x, Math.sin(x * 0.1) * Math.cos(y * 0.1), y], (y * (n + 1) + x) * 3);
+  for (let y = 0; y < n; y++)
+    for (let x = 0; x < n; x++) {
+      const i = y * (n + 1) + x;
+      indices.set([i, i + 1, i + n + 2, i, i + n + 2, i + n + 1], (y * n + x) * 6);
+    }
+  const t = faceTopology(positions, indices);
+  const all = connectedFaces(t, [0]);
+  const look = () => {
+    let sum = 0;
+    for (let i = 0; i < t.places.length; i++) sum += positions[indices[i] * 3];
+    if (Number.isNaN(sum)) throw new Error('a corner is not a number');
+  };
+  const rows: [string, () => unknown][] = [
+    ['piece', () => connectedFaces(t, [7])],
+    ['flat neighbourhood', () => flatFaces(t, [7], 12)],
+    ['grow', () => grown(t, all)],
+    ['shrink', () => shrunk(t, all)],
+    ['preparing', () => faceTopology(positions, indices)],
+  ];
+  return rows.map(([name, run]) =>
+    timesRow(
+      `selecting on 500 000 triangles, ${name}`,
+      'a look at every corner',
+      inTurns(5, () => void run(), look),
+    ),
+  );
+}

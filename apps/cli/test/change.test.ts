@@ -1,0 +1,100 @@
+import { readdir, readFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { brokenFiles, sign } from '@wembrel/demo/broken';
+import { buildRails } from '@wembrel/demo/rails';
+import sharp from 'sharp';
+import { describe, expect, test } from 'vitest';
+import { put, temporary, wembrel } from './here.ts';
+
+const STACK = /\n\s+at |Error:|\.m?js:\d/;
+
+describe('verbs that hand models over again', () => {
+  test.each([['unwrap', '--effort', '0'], ['pack', '--effort', '0'], ['cut-repeats']])(
+    '%s: bad files are told in a sentence each, good ones beside them go on',
+    async (verb, ...more) => {
+      const at = await put({ ...brokenFiles(), 'sign.glb': sign().glb(), 'rails.glb': buildRails() });
+      const out = join(temporary(), 'out');
+      const run = await wembrel([verb, at, '--out', out, '--json', ...more]);
+      expect(run.code).toBe(1);
+      expect(run.err).not.toMatch(STACK);
+      const report = JSON.parse(run.out);
+      expect(report.errors.length).toBeGreaterThan(3);
+      for (const e of report.errors) expect(e.message).not.toMatch(/\n|undefined|is not a function/);
+      expect(report.models.map((m: { path: string }) => m.path)).toContain('sign.glb');
+      expect((await readdir(out)).filter((f) => f.startsWith('.'))).toEqual([]);
+    },
+  );
+
+  test('palette: where no face has one colour that is said, in one document too', async () => {
+    const at = await put({ 'sign.glb': sign().glb() });
+    const run = await wembrel(['palette', at, '--out', join(temporary(), 'out'), '--json']);
+    expect(run.code).toBe(1);
+    expect(JSON.parse(run.out)).toEqual({
+      errors: [{ path: 'palette', message: 'no face shows one colour alone; nothing can go to a palette' }],
+    });
+    expect(run.err).not.toMatch(STACK);
+  });
+
+  test('the same input gives the same bytes, and only broken input writes nothing', async () => {
+    const at = await put({ 'rails.glb': buildRails() });
+    const runs = await Promise.all(
+      [0, 1].map(async () => {
+        const out = temporary();
+        const { code } = await wembrel([
+          'unwrap',
+          at,
+          '--out',
+          out,
+          '--size',
+          '256',
+          '--margin',
+          '2',
+          '--effort',
+          '2',
+          '--embed',
+        ]);
+        expect(code).toBe(0);
+        return readFile(join(out, 'rails.glb'));
+      }),
+    );
+    expect(runs[0].equals(runs[1])).toBe(true);
+    const out = join(temporary(), 'out');
+    const bad = await wembrel(['pack', await put({ 'torn.glb': buildRails().slice(0, 300) }), '--out', out]);
+    expect(bad.code).toBe(1);
+    expect(await readdir(out).catch(() => [])).toEqual([]);
+  });
+
+  test('tile-sheet: a table in both forms, a mix that names no tile, and names that come twice', async () => {
+    const red = await sharp({ create: { width: 8, height: 8, channels: 3, background: '#a00' } })
+      .png()
+      .toBuffer();
+    const at = await put({ 'slab.png': red, 'cracked.png': red, 'other/slab.png': red });
+    const images = ['slab.png', 'cracked.png'].map((n) => join(at, n));
+    const out = temporary();
+    const good = await wembrel([
+      'tile-sheet',
+      ...images,
+      '--out',
+      out,
+      '--size',
+      '64',
+      '--cell',
+      '32',
+      '--mip',
+      '1',
+      '--json',
+    ]);
+    expect(good.code).toBe(0);
+    const report = JSON.parse(good.out);
+    expect(report.tiles.map((t: { px: number[] }) => t.px)).toEqual([
+      [3, 3, 26, 26],
+      [35, 3, 26, 26],
+    ]);
+    expect((await readdir(out)).sort()).toEqual(['tiles.csv', 'tiles.json', 'tiles.png']);
+    expect(JSON.parse(await readFile(join(out, 'tiles.json'), 'utf8')).tiles).toEqual(report.tiles);
+    const mix = await wembrel(['tile-sheet', ...images, '--out', out, '--mix', 'A=gone:1']);
+    expect([mix.code, mix.err.trim()]).toEqual([1, expect.stringContaining('names "gone", which is no tile')]);
+    const twice = await wembrel(['tile-sheet', images[0], join(at, 'other/slab.png'), '--out', out]);
+    expect([twice.code, twice.err.trim()]).toEqual([1, expect.stringContaining('two tiles have this name')]);
+  });
+});
