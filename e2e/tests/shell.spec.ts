@@ -241,10 +241,10 @@ test('UV layout: what the browser packs is what the server bakes', async ({ page
   await expect(page.getByLabel('Left')).toHaveValue(String(Number(packed[0]) + 1));
   await undo(page).click();
   await expect(page.getByLabel('Left')).toHaveValue(packed[0]);
-  await page.getByLabel('Left').fill('12.5');
+  await page.getByLabel('Left').fill('5.5');
   await page.getByLabel('Left').press('Enter');
   await expect(page.getByText(/bays? packed in/)).toBeVisible({ timeout: 60_000 });
-  await expect(page.getByLabel('Left')).toHaveValue('12.5');
+  await expect(page.getByLabel('Left')).toHaveValue('5.5');
   const text = (await place()).join(', ');
   await goTo(page, 'Bake');
   await page.getByRole('button', { name: 'Bake a proof' }).click();
