@@ -338,7 +338,7 @@ export function UvView({ project, edit }: ViewProps) {
             value={tint}
             options={[
               { value: 'slot', label: 'slot' },
-              { value: 'density', label: 'density, against the middle' },
+              { value: 'density', label: 'density' },
             ]}
             onChange={setTint}
           />
