@@ -3,6 +3,7 @@ import { InputError } from '@wembrel/core/errors';
 import type { Model } from '@wembrel/core/scene/model';
 import { unwrapModel } from '@wembrel/core/unwrap/unwrap';
 import { repackModel } from '@wembrel/core/uv/repack';
+import { tilesApart, uvTilesOf } from '@wembrel/core/uv/uv-tiles';
 import { type Changed, changeModels } from '@wembrel/runner/change-models';
 import { collectModels } from '@wembrel/runner/read/collect';
 import { choice, helpText, type OptionSpec, parse, UsageError, type Values, whole } from './arguments.ts';
@@ -175,6 +176,11 @@ export const repack = verb('pack', {
       help: 'sizes as they are to each other, or the same px/m (default relative)',
     },
     snap: { type: 'boolean', help: 'islands stand on whole texels' },
+    tiles: {
+      type: 'string',
+      value: 'together|apart',
+      help: 'UV tiles of a slot on one sheet, or a slot in 0–1 for each tile, as its islands lie (default together)',
+    },
   },
   examples: [
     'wembrel pack tram.glb --out packed --size 2048 --margin 12',
@@ -190,10 +196,21 @@ export const repack = verb('pack', {
       even: choice(values, 'scale', 'relative', ['relative', 'even']) === 'even',
       snap: Boolean(values.snap),
     };
-    return (model, progress, cancelled) => repackModel(model, { ...options, progress, cancelled });
+    const apart = choice(values, 'tiles', 'together', ['together', 'apart']) === 'apart';
+    return (model, progress, cancelled) => {
+      const tiles = uvTilesOf(model, width);
+      if (apart) return { tiles, moreSlots: tilesApart(model) };
+      return { tiles, ...repackModel(model, { ...options, progress, cancelled }) };
+    };
   },
-  heads: ['islands', 'stacked', 'before', 'covered'],
-  cells: (r) => [String(r.islands), String(r.stacked), share(r.before), share(r.coverage)],
+  heads: ['UV tiles', 'unlike by', 'islands', 'stacked', 'before', 'covered'],
+  cells: (r) => [
+    String(r.tiles.reduce((n, s) => n + s.tiles.length, 0)),
+    r.tiles.length > 0 ? `${Math.max(...r.tiles.map((s) => s.unevenness)).toFixed(2)} ×` : '–',
+    ...('islands' in r
+      ? [String(r.islands), String(r.stacked), share(r.before), share(r.coverage)]
+      : ['–', '–', '–', '–']),
+  ],
 });
 
 /** `wembrel cut-repeats`. */
