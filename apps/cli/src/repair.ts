@@ -27,6 +27,17 @@ const OPTIONS: Record<string, OptionSpec> = {
     value: 'SLOT',
     help: 'normals of a slot made anew, hard at UV borders; repeatable',
   },
+  normals: {
+    type: 'string',
+    multiple: true,
+    value: 'SLOT=DEG',
+    help: 'normals of a slot made anew, weighted by area, smooth where it bends by no more; repeatable',
+  },
+  'weld-uvs': {
+    type: 'string',
+    value: 'D',
+    help: 'bring UVs of one place together that differ by no more, in UV units',
+  },
   opaque: { type: 'string', multiple: true, value: 'SLOT', help: 'draw an alpha-blended slot opaque; repeatable' },
   reduce: {
     type: 'string',
@@ -70,6 +81,8 @@ export async function repair(args: string[]): Promise<number> {
       dropFaces: Boolean(values['drop-faces']),
       weldNormals: Boolean(values['weld-normals']),
       harden: (values.harden as string[] | undefined) ?? [],
+      normals: normalsFrom(values),
+      weldUvs: weldFrom(values),
       opaque: (values.opaque as string[] | undefined) ?? [],
       reduce: reductionsFrom(values),
       ...(await foundRepairs(values, files, textures, reading, pool)),
@@ -119,6 +132,26 @@ export async function repair(args: string[]): Promise<number> {
     await pool.close();
     await close();
   }
+}
+
+/** @throws UsageError */
+function normalsFrom(values: Record<string, unknown>): Repairs['normals'] {
+  return Object.fromEntries(
+    ((values.normals as string[] | undefined) ?? []).map((pair) => {
+      const at = pair.lastIndexOf('=');
+      const n = Number(pair.slice(at + 1));
+      if (at < 1 || !(n >= 0 && n <= 180)) throw new UsageError(`--normals takes SLOT=DEG, 0 to 180, not "${pair}"`);
+      return [pair.slice(0, at), n];
+    }),
+  );
+}
+
+/** @throws UsageError */
+function weldFrom(values: Record<string, unknown>): number | null {
+  if (values['weld-uvs'] === undefined) return null;
+  const d = Number(values['weld-uvs']);
+  if (!(d > 0 && d <= 0.1)) throw new UsageError(`--weld-uvs takes a distance up to 0.1, not "${values['weld-uvs']}"`);
+  return d;
 }
 
 /** @throws UsageError */

@@ -8,6 +8,8 @@ import {
   shareTextures,
 } from '@wembrel/core/repair/materials';
 import { dropFaces, hardenAtUvBorders, makeInstances, weldNormals } from '@wembrel/core/repair/meshes';
+import { normalsByAngle } from '@wembrel/core/repair/normals';
+import { weldUvs } from '@wembrel/core/repair/uvs';
 import type { Model } from '@wembrel/core/scene/model';
 import type { Images } from './images.ts';
 import type { Pool } from './pool/pool.ts';
@@ -25,6 +27,8 @@ export interface Repaired {
   faces: number;
   vertices: number;
   hardened: number;
+  /** Vertices whose UVs were brought together. */
+  weldedUvs: number;
   opaque: number;
   /** Triangles fewer, of one copy of each mesh that was reduced. */
   triangles: number;
@@ -46,6 +50,7 @@ export async function repairModels(read: ReadFiles, repairs: Repairs, pool: Pool
     faces: 0,
     vertices: 0,
     hardened: 0,
+    weldedUvs: 0,
     opaque: 0,
     triangles: 0,
     deviation: 0,
@@ -54,6 +59,7 @@ export async function repairModels(read: ReadFiles, repairs: Repairs, pool: Pool
   const pictures = new PictureRepairs(read.images, repairs, pool);
   const opaque = new Set(repairs.opaque);
   const harden = new Set(repairs.harden);
+  const normals = new Map(Object.entries(repairs.normals));
   for (const entry of read.models) {
     pool.checkpoint();
     const { document } = entry.model;
@@ -67,7 +73,9 @@ export async function repairModels(read: ReadFiles, repairs: Repairs, pool: Pool
     }
     if (opaque.size > 0) sum.opaque += drawOpaque(document, opaque);
     if (repairs.dropFaces) sum.faces += dropFaces(document);
+    if (repairs.weldUvs !== null) sum.weldedUvs += weldUvs(document, repairs.weldUvs);
     if (harden.size > 0) sum.hardened += hardenAtUvBorders(document, harden);
+    if (normals.size > 0) sum.hardened += normalsByAngle(document, normals);
     if (repairs.weldNormals) sum.vertices += weldNormals(document);
     if (Object.keys(repairs.reduce).length > 0) {
       // Faces that were left out and normals made anew count already.

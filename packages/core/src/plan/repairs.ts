@@ -23,6 +23,10 @@ export const Repairs = z.object({
   weldNormals: z.boolean().default(false),
   /** Slots whose normals are made anew: smooth inside UV islands, hard at their borders. */
   harden: z.array(z.string()).default([]),
+  /** Slots whose normals are made anew, weighted by area → degrees of bend up to which they are smooth. */
+  normals: z.record(z.string(), z.number().min(0).max(180)).default({}),
+  /** UVs at one place that differ by no more than this, in UV units, are brought together; null: none. */
+  weldUvs: z.number().gt(0).max(0.1).nullable().default(null),
   /** Alpha-blended slots without any transparency, drawn opaque. */
   opaque: z.array(z.string()).default([]),
   /** Meshes by exact name → triangles that one copy has at the most. */
