@@ -30,7 +30,8 @@ export function isTaken(action: FindingAction | null, d: MergeDecisions): boolea
   return Object.entries(action.repairs).every(([key, v]) => {
     const now = d.repairs[key as keyof typeof d.repairs];
     if (Array.isArray(v)) return v.every((x) => (now as string[]).includes(x));
-    if (v !== null && typeof v === 'object') return Object.entries(v).every(([k, x]) => (now as Record<string, unknown>)[k] === x);
+    if (v !== null && typeof v === 'object')
+      return Object.entries(v).every(([k, x]) => (now as Record<string, unknown>)[k] === x);
     return now === v;
   });
 }
