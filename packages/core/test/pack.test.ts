@@ -99,6 +99,16 @@ test('the same input gives the same layout', () => {
   expect(pack(items, options({ effort: 4 }))).toEqual(first);
 });
 
+test('a better layout that was shown is found again with as many rounds as it says', () => {
+  const random = numbers(42);
+  const items = Array.from({ length: 24 }, () => item(star(random, 10 + random() * 30)));
+  const shown: ReturnType<typeof pack>[] = [];
+  pack(items, options({ effort: 6, rotate: 'free', better: (r: ReturnType<typeof pack>) => shown.push(r) }));
+  const later = shown.filter((r) => r.rounds > 0);
+  expect(later.length).toBeGreaterThan(0);
+  for (const r of later) expect(pack(items, options({ effort: r.rounds, rotate: 'free' }))).toEqual(r);
+});
+
 test('islands stand in the notches and holes of others', () => {
   // A frame of 100 with a hole of 80, and a square of 70 that fits only into it.
   const rect = (x: number, y: number, w: number, h: number) => [

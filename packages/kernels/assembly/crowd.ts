@@ -46,7 +46,6 @@ let margin: f64 = 0;
 // Cells of the sheet: a bit a body.
 let grid: usize = 0;
 let words: i32 = 0;
-let near: usize = 0;
 let cell: f64 = 1;
 let gridColumns: i32 = 1;
 let gridRows: i32 = 1;
@@ -75,7 +74,6 @@ export function setUp(
   sheetHeight: f64,
   gap: f64,
   gridAt: usize,
-  nearAt: usize,
   cellSide: f64,
   columns: i32,
   rows: i32,
@@ -90,7 +88,6 @@ export function setUp(
   height = sheetHeight;
   margin = gap;
   grid = gridAt;
-  near = nearAt;
   words = (count + 63) >> 6;
   cell = cellSide;
   gridColumns = columns;

@@ -194,7 +194,7 @@ export class Crowd {
     else {
       const kernel = instantiate<Wasm>(crowdWasm, buffer);
       const where = [body, counts, field, sampleX, sampleY];
-      kernel.setUp(n, ...where, width, height, margin, grid, 0, cell, columns, rows);
+      kernel.setUp(n, ...where, width, height, margin, grid, cell, columns, rows);
       this.loops = kernel;
     }
   }

@@ -16,7 +16,7 @@ import {
 import { type SwatchRow, swatchCsv, swatchRows } from '@wembrel/core/palette/table';
 import type { Model } from '@wembrel/core/scene/model';
 import { decodeImage, encodePng } from './codec.ts';
-import { jsonFile, TextureFiles, writeModel } from './merge/write-models.ts';
+import { dropUnused, jsonFile, TextureFiles, writeModel } from './merge/write-models.ts';
 import type { InputFile } from './read/collect.ts';
 import { imageKey, loadModel } from './read/load.ts';
 import { Delivery } from './write/delivery.ts';
@@ -199,11 +199,3 @@ const usedMaterials = (document: Document): number =>
       .listMeshes()
       .flatMap((m) => m.listPrimitives().map((p) => p.getMaterial())),
   ).size;
-
-/** Materials and textures that nothing shows any more. */
-function dropUnused(document: Document): void {
-  const root = document.getRoot();
-  const used = new Set(root.listMeshes().flatMap((m) => m.listPrimitives().map((p) => p.getMaterial())));
-  for (const m of root.listMaterials()) if (!used.has(m)) m.dispose();
-  for (const t of root.listTextures()) if (t.listParents().every((p) => p.propertyType === 'Root')) t.dispose();
-}

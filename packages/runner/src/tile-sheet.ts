@@ -6,7 +6,7 @@ import { mapFaces, quadFaces } from '@wembrel/core/tiles/map-tiles';
 import { type MixPart, mixTiles, mixTurns } from '@wembrel/core/tiles/mix';
 import { drawTiles, type Tile, type TileRow, tileCsv, tileGrid, tileRows } from '@wembrel/core/tiles/tile-sheet';
 import { decodeImage, encodePng } from './codec.ts';
-import { jsonFile, TextureFiles, writeModel } from './merge/write-models.ts';
+import { dropUnused, jsonFile, TextureFiles, writeModel } from './merge/write-models.ts';
 import type { InputFile } from './read/collect.ts';
 import { loadModel } from './read/load.ts';
 import { Delivery } from './write/delivery.ts';
@@ -142,10 +142,7 @@ async function layModel(
     }
     slots.push({ slot: name, faces });
   }
-  const root = document.getRoot();
-  const used = new Set(root.listMeshes().flatMap((m) => m.listPrimitives().map((p) => p.getMaterial())));
-  for (const m of root.listMaterials()) if (!used.has(m)) m.dispose();
-  for (const t of root.listTextures()) if (t.listParents().every((p) => p.propertyType === 'Root')) t.dispose();
+  dropUnused(document);
   const path = claimed.claim(stem(file.name), '.glb');
   await writeModel(model, path, o.embed, files, delivery);
   return { path, slots, left };

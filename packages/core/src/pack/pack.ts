@@ -1,7 +1,7 @@
 import { type RunMask, toRuns } from '@wembrel/kernels/bitmap';
 import { FastOccupancy } from '@wembrel/kernels/occupancy';
 import { QUARTERS } from './directions.ts';
-import { dilate, directedPoints, scaledBox, type Turns, touchedCells, turnedPoints } from './rasterise.ts';
+import { dilate, directedPoints, scaledBox, shapeArea, type Turns, touchedCells, turnedPoints } from './rasterise.ts';
 import { largestSquare, longestFirst } from './sketch.ts';
 import { packTightly, type TightItem, type TightLayout } from './tight.ts';
 
@@ -466,14 +466,4 @@ class GridPacker {
     }
     return { scale: low, placements: best, attempts: this.attempts, rounds: 0 };
   }
-}
-
-function shapeArea(shape: Float64Array): number {
-  let sum = 0;
-  for (let i = 0; i < shape.length; i += 6)
-    sum += Math.abs(
-      (shape[i + 2] - shape[i]) * (shape[i + 5] - shape[i + 1]) -
-        (shape[i + 4] - shape[i]) * (shape[i + 3] - shape[i + 1]),
-    );
-  return sum / 2;
 }

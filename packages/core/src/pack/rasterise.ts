@@ -16,6 +16,17 @@ export function scaledBox(shape: Float64Array, scale: number): [number, number] 
   return [Math.max(1, Math.ceil(w * scale - 1e-6)), Math.max(1, Math.ceil(h * scale - 1e-6))];
 }
 
+/** Area of all triangles of a shape, px². */
+export function shapeArea(shape: Float64Array): number {
+  let sum = 0;
+  for (let i = 0; i < shape.length; i += 6)
+    sum += Math.abs(
+      (shape[i + 2] - shape[i]) * (shape[i + 5] - shape[i + 1]) -
+        (shape[i + 4] - shape[i]) * (shape[i + 3] - shape[i + 1]),
+    );
+  return sum / 2;
+}
+
 /** The shape's points scaled and turned, in px from the upper left of its turned box. */
 export function turnedPoints(shape: Float64Array, scale: number, turns: Turns): Float64Array {
   const [w, h] = scaledBox(shape, scale);

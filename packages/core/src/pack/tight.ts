@@ -61,8 +61,8 @@ class TightPacker {
   private readonly width: number;
   private readonly height: number;
   private readonly margin: number;
-  /** The scale at which fields were made. */
-  private readonly reference: number;
+  /** Working px per px of each shape at which fields were made. */
+  private readonly reference: Float64Array;
   private readonly base: (readonly [number, number])[];
   /** From the middle of the turned back box to that of the shape's own, px of the shape, turned back. */
   private readonly offsets: (readonly [number, number])[];
@@ -103,8 +103,8 @@ class TightPacker {
     this.fullness = Math.min(1, this.areas.reduce((a, b) => a + b, 0) / Math.max(hulls, 1e-9));
     this.area = this.width * this.height;
     this.few = items.length <= 100;
-    this.reference = solve((s) => this.filling(s) - 0.8, o.maxScale);
-    const sizes = this.sizesAt(this.reference);
+    const sizes = this.sizesAt(solve((s) => this.filling(s) - 0.8, o.maxScale));
+    this.reference = sizes;
     this.fields = turned.map((t, i) => {
       const scaled = (v: number) => v * sizes[i];
       const half = [t.halfWidth * sizes[i], t.halfHeight * sizes[i]];
@@ -133,7 +133,7 @@ class TightPacker {
 
   private resize(scale: number): void {
     const now = this.sizesAt(scale);
-    const then = this.sizesAt(this.reference);
+    const then = this.reference;
     for (let i = 0; i < now.length; i++) this.crowd.size[i] = then[i] > 0 ? now[i] / then[i] : 1;
   }
 
@@ -144,8 +144,10 @@ class TightPacker {
     for (let k = 0; k < o.effort && this.best && this.best.scale < o.maxScale && !o.cancelled(); k++) {
       this.rounds = k + 1;
       // Many shapes gain most from orders, few large ones from changing places.
+      const before = this.exact;
       if (k % 2 === 0 ? this.few || k % 4 === 2 : this.few && k % 4 === 3) this.shake();
       else this.redraw();
+      if (this.exact !== before) o.better?.(this.layout());
       o.progress(0.2 + (0.8 * (k + 1)) / o.effort);
     }
     return this.layout();
@@ -204,7 +206,8 @@ class TightPacker {
     const exact = this.exactly(scale);
     if (!exact || (this.exact && exact.scale <= this.exact.scale)) return;
     this.exact = exact;
-    this.o.better?.(this.layout());
+    // The first layouts show at once; later ones when their round is over, so that as many rounds find just them again.
+    if (this.rounds === 0) this.o.better?.(this.layout());
   }
 
   private separate(patience: number): boolean {
@@ -225,7 +228,7 @@ class TightPacker {
       solve((s) => this.filling(s) - 0.86 * this.fullness, o.maxScale),
     );
     for (let k = 0; k < 40 && !o.cancelled(); k++) {
-      const drawn = this.draw(scale, 1, null);
+      const drawn = this.draw(scale, 1);
       if (drawn.missing < 1e-3 && this.settle(drawn, 3)) {
         low = scale;
         this.keep(scale);
@@ -248,7 +251,7 @@ class TightPacker {
   }
 
   /** Sketches in several orders, each a change of the best so far. @returns the one that leaves out least */
-  private draw(scale: number, tries: number, from: Float64Array | null): Drawn {
+  private draw(scale: number, tries: number): Drawn {
     const { items, o, fields } = this;
     this.resize(scale);
     const sizes = this.crowd.size;
@@ -267,8 +270,7 @@ class TightPacker {
     );
     let best: Drawn | null = null;
     for (let k = 0; k < tries; k++) {
-      let keys: Float64Array = from ?? this.keys[k % this.keys.length];
-      if (k >= this.keys.length || (from && k > 0)) keys = this.shuffled(best?.keys ?? keys, k);
+      const keys: Float64Array = k < this.keys.length ? this.keys[k] : this.shuffled((best as Drawn).keys, k);
       const order = items.map((_, i) => i).sort((a, b) => keys[b] - keys[a] || a - b);
       const places = sketch.place(order, o.cancelled);
       let missing = 0;
@@ -276,7 +278,7 @@ class TightPacker {
         if (!p) missing += fields[i].area * sizes[i] ** 2;
       });
       missing /= this.area;
-      if (!best || missing <= best.missing) best = { scale, places, missing, keys };
+      if (!best || missing <= best.missing) best = { places, missing, keys };
       if (missing === 0 || o.cancelled()) break;
     }
     return best as Drawn;
@@ -315,7 +317,7 @@ class TightPacker {
     const { best, items } = this;
     if (!best) return;
     const scale = Math.min(this.o.maxScale, best.scale * (1 + 0.0025 * (1 + (this.attempts % 3))));
-    const drawn = this.draw(scale, items.length > 1000 ? 3 : items.length > 200 ? 12 : 40, null);
+    const drawn = this.draw(scale, items.length > 1000 ? 3 : items.length > 200 ? 12 : 40);
     if (drawn.missing < 0.03 && this.settle(drawn, 5)) {
       this.keep(scale);
       this.grow(2);
@@ -375,7 +377,6 @@ class TightPacker {
 }
 
 interface Drawn {
-  scale: number;
   places: ({ x: number; y: number; c: number; s: number } | null)[];
   /** Share of the sheet that found no room. */
   missing: number;

@@ -159,9 +159,13 @@ export function orderSwatches(swatches: readonly Swatch[], order: SwatchOrder): 
     });
 }
 
+/** Ends of a ramp in OKLab lightness, where the colour itself is not beyond. */
+const DARKEST = 0.12;
+const LIGHTEST = 0.98;
+
 /**
- * A ramp through a colour: so many steps from darker to lighter in even steps of OKLab lightness, the colour itself in the middle, to the
- * byte. Chroma falls towards both ends so that steps stay inside sRGB.
+ * A ramp through a colour: so many steps from darker to lighter, the colour itself in the middle, to the byte; on either side in even steps of
+ * OKLab lightness, as far as there is room. Chroma falls towards both ends, and as far as sRGB needs it to keep the lightness.
  */
 export function ramp(
   colour: readonly [number, number, number],
@@ -170,13 +174,36 @@ export function ramp(
 ): [number, number, number][] {
   const [L, a, b] = lab(colour);
   const middle = (steps - 1) / 2;
+  const down = Math.min(reach, Math.max(0, L - DARKEST));
+  const up = Math.min(reach, Math.max(0, LIGHTEST - L));
   return Array.from({ length: steps }, (_, i) => {
-    if (i === middle) return [...colour] as [number, number, number];
     const t = middle > 0 ? (i - middle) / middle : 0;
-    const to = Math.min(0.98, Math.max(0.04, L + t * reach));
-    const fade = 1 - 0.35 * Math.abs(t);
-    return toRgb([to, a * fade, b * fade]).map((v) => Math.round(v * 255)) as [number, number, number];
+    if (t === 0) return [...colour] as [number, number, number];
+    const to = L + t * (t < 0 ? down : up);
+    return inGamut(to, a, b, 1 - 0.35 * Math.abs(t)).map((v) => Math.round(v * 255)) as [number, number, number];
   });
+}
+
+/** The colour of a lightness with at most a share of some chroma, as much as sRGB has. */
+function inGamut(L: number, a: number, b: number, share: number): Rgb {
+  const at = (k: number): { rgb: Rgb; inside: boolean } => {
+    const wanted: Lab = [L, a * k, b * k];
+    const rgb = toRgb(wanted);
+    return { rgb, inside: difference(toLab(rgb), wanted) < 0.1 };
+  };
+  let best = at(share);
+  if (best.inside) return best.rgb;
+  let [low, high] = [0, share];
+  best = at(0);
+  for (let i = 0; i < 12; i++) {
+    const mid = (low + high) / 2;
+    const now = at(mid);
+    if (now.inside) {
+      low = mid;
+      best = now;
+    } else high = mid;
+  }
+  return best.rgb;
 }
 
 /** Where a swatch lies on a palette texture, px and UV. */

@@ -1,6 +1,6 @@
 import type { Accessor, Document, Primitive } from '@gltf-transform/core';
 import { pack } from '../pack/pack.ts';
-import { directedPoints, turnedPoints } from '../pack/rasterise.ts';
+import { directedPoints, shapeArea, turnedPoints } from '../pack/rasterise.ts';
 import { floatAccessor, indexAccessor, pickRows } from '../scene/accessors.ts';
 import { type Model, type Part, surfaceScale } from '../scene/model.ts';
 import { chartsOf } from './charts.ts';
@@ -194,16 +194,6 @@ function layCharts(group: Unwrapped[], o: UnwrapOptions) {
     filled += shapeArea(shape) * packed.scale ** 2;
   });
   return { uvs, coverage: filled / size ** 2, density: start * packed.scale };
-}
-
-function shapeArea(shape: Float64Array): number {
-  let sum = 0;
-  for (let i = 0; i < shape.length; i += 6)
-    sum += Math.abs(
-      (shape[i + 2] - shape[i]) * (shape[i + 5] - shape[i + 1]) -
-        (shape[i + 4] - shape[i]) * (shape[i + 3] - shape[i + 1]),
-    );
-  return sum / 2;
 }
 
 function write(document: Document, w: Unwrapped, uvs: Float64Array[], set: number): void {

@@ -1,6 +1,6 @@
 import type { Primitive } from '@gltf-transform/core';
 import { pack } from '../pack/pack.ts';
-import { directedPoints, turnedPoints } from '../pack/rasterise.ts';
+import { directedPoints, shapeArea, turnedPoints } from '../pack/rasterise.ts';
 import { floatAccessor } from '../scene/accessors.ts';
 import { type Model, type Part, surfaceScale } from '../scene/model.ts';
 import { trianglesByIsland, uvIslands } from './islands.ts';
@@ -132,7 +132,7 @@ function packGroup(
         shape.set([x - left, y - top], i * 6 + k * 2);
       }
     });
-    const area = areaOf(shape);
+    const area = shapeArea(shape);
     const world = members.reduce((n, m) => Math.max(n, surfaceArea(m)), 0);
     return { members, shape, left, top, area, factor: o.even && area > 0 ? Math.sqrt(world / area) : 1 };
   });
@@ -169,16 +169,6 @@ function packGroup(
       });
     }
   });
-}
-
-function areaOf(shape: Float64Array): number {
-  let sum = 0;
-  for (let i = 0; i < shape.length; i += 6)
-    sum += Math.abs(
-      (shape[i + 2] - shape[i]) * (shape[i + 5] - shape[i + 1]) -
-        (shape[i + 4] - shape[i]) * (shape[i + 3] - shape[i + 1]),
-    );
-  return sum / 2;
 }
 
 function surfaceArea({ part, triangles }: UvIsland): number {

@@ -1,4 +1,4 @@
-import { Format, type Texture } from '@gltf-transform/core';
+import { type Document, Format, type Texture } from '@gltf-transform/core';
 import { buildGlb, utf8Bytes } from '@wembrel/core/formats/gltf/glb';
 import { type Names, stem } from '@wembrel/core/handover/names';
 import type { Model } from '@wembrel/core/scene/model';
@@ -68,4 +68,12 @@ export async function writeModel(
 /** JSON for a delivery: stable, readable, ends with a newline. */
 export function jsonFile(value: unknown): Uint8Array {
   return utf8Bytes(`${JSON.stringify(value, null, 2)}\n`);
+}
+
+/** Materials and textures that nothing shows any more. */
+export function dropUnused(document: Document): void {
+  const root = document.getRoot();
+  const used = new Set(root.listMeshes().flatMap((m) => m.listPrimitives().map((p) => p.getMaterial())));
+  for (const m of root.listMaterials()) if (!used.has(m)) m.dispose();
+  for (const t of root.listTextures()) if (t.listParents().every((p) => p.propertyType === 'Root')) t.dispose();
 }

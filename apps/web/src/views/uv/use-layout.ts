@@ -138,9 +138,13 @@ export function usePacking(islands: GatheredIslands | null, decisions: MergeDeci
     stop: () => {
       ending.current();
       const rounds = Math.max(decisions.effort, ...(state.sheets ?? []).map((s) => s.rounds));
-      done.current = keyOf(decisions, rounds);
+      // What shows is just what so many rounds find, unless other sheets are still to get as many: then all are packed anew.
+      const [only, ...others] = state.sheets ?? [];
+      if (only && others.length === 0 && only.rounds === rounds) {
+        done.current = keyOf(decisions, rounds);
+        setState((s) => ({ ...s, key: done.current, share: null }));
+      }
       setLooking(false);
-      setState((s) => ({ ...s, key: done.current, share: null }));
       return rounds;
     },
   };
