@@ -1,45 +1,27 @@
 import type { Accessor, Document, Material, Primitive } from '@gltf-transform/core';
 import { floatAccessor, indexAccessor, pickRows } from '../scene/accessors.ts';
 import type { Part } from '../scene/model.ts';
+import { quadPairs } from '../unwrap/quad-pairs.ts';
 import { surfaceOf } from '../unwrap/surface.ts';
 import type { TileRow } from './tile-sheet.ts';
 
+/** Least cosine between the two halves of a face. */
+const FLAT = 0.999;
+
 /**
- * Faces of a part as a tile sees them: two triangles that share their longest side and lie in one plane are one face, and what is left are
- * faces of one triangle.
- * @returns triangles of each face
+ * Faces of a part as a tile sees them: two triangles in one plane that make a quad (`quadPairs`) are one face, and what is left are faces of one
+ * triangle.
+ * @returns triangles of each face, in the order of their first ones
  */
 export function quadFaces(part: Pick<Part, 'positions' | 'indices'>): number[][] {
   const s = surfaceOf(part.positions, part.indices);
-  const length = (side: number) => {
-    const first = side - (side % 3);
-    const [a, b] = [s.corners[side] * 3, s.corners[first + ((side - first + 1) % 3)] * 3];
-    return (
-      (s.points[a] - s.points[b]) ** 2 +
-      (s.points[a + 1] - s.points[b + 1]) ** 2 +
-      (s.points[a + 2] - s.points[b + 2]) ** 2
-    );
-  };
-  const count = s.areas.length;
-  const longest = Array.from({ length: count }, (_, t) =>
-    [t * 3, t * 3 + 1, t * 3 + 2].reduce((best, side) => (length(side) > length(best) * (1 + 1e-6) ? side : best)),
-  );
-  const out: number[][] = [];
-  const done = new Uint8Array(count);
-  for (let t = 0; t < count; t++) {
-    if (done[t]) continue;
-    done[t] = 1;
-    const other = s.beyond[longest[t]];
-    const o = other < 0 ? -1 : Math.floor(other / 3);
-    const flat =
-      o >= 0 &&
-      !done[o] &&
-      longest[o] === other &&
-      [0, 1, 2].reduce((n, k) => n + s.normals[t * 3 + k] * s.normals[o * 3 + k], 0) > 0.999;
-    if (flat) done[o] = 1;
-    out.push(flat ? [t, o] : [t]);
+  const other = new Int32Array(s.areas.length).fill(-1);
+  for (const side of quadPairs(s, FLAT)) {
+    const [t, o] = [Math.floor(side / 3), Math.floor(s.beyond[side] / 3)];
+    other[t] = o;
+    other[o] = t;
   }
-  return out;
+  return [...other.keys()].flatMap((t) => (other[t] < 0 ? [[t]] : other[t] > t ? [[t, other[t]]] : []));
 }
 
 /**

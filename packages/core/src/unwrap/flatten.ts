@@ -69,24 +69,25 @@ export function meanNormal(surface: Surface, triangles: ArrayLike<number>): [num
   return l > 1e-12 ? [x / l, y / l, z / l] : [0, 1, 0];
 }
 
-/** Two unit axes across a direction, so that (u, v, direction) is right-handed. */
+/**
+ * Right and up across a direction, seen against it, so that (right, up, direction) is right-handed: up is +y, on floors −z and under
+ * ceilings +z.
+ */
 export function axesAcross([x, y, z]: readonly number[]): [number[], number[]] {
-  const least =
-    Math.abs(x) <= Math.abs(y) && Math.abs(x) <= Math.abs(z)
-      ? [1, 0, 0]
-      : Math.abs(y) <= Math.abs(z)
-        ? [0, 1, 0]
-        : [0, 0, 1];
-  const cross = (a: number[], b: number[]) => [
+  const up = Math.abs(y) < LEVEL * Math.sqrt(x * x + y * y + z * z) ? [0, 1, 0] : [0, 0, y > 0 ? -1 : 1];
+  const cross = (a: readonly number[], b: readonly number[]) => [
     a[1] * b[2] - a[2] * b[1],
     a[2] * b[0] - a[0] * b[2],
     a[0] * b[1] - a[1] * b[0],
   ];
-  const u = cross(least, [x, y, z]);
-  const l = Math.sqrt(u[0] ** 2 + u[1] ** 2 + u[2] ** 2);
+  const u = cross(up, [x, y, z]);
+  const l = Math.sqrt(u[0] ** 2 + u[1] ** 2 + u[2] ** 2) || 1;
   const unit = u.map((c) => c / l);
   return [unit, cross([x, y, z], unit)];
 }
+
+/** Cosine from which a surface is a floor or a ceiling. */
+const LEVEL = 0.9;
 
 /** Each triangle laid flat by itself: (x1, x2, y2) with the first corner at 0 and the second on the x axis. */
 function laidOut(surface: Surface, triangles: Uint32Array): Float64Array {
@@ -377,7 +378,15 @@ export function bordersCross(surface: Surface, flat: Flat): boolean {
       edges.push(flat.local[i * 3 + k], flat.local[i * 3 + ((k + 1) % 3)]);
     }
   });
-  const { uv } = flat;
+  return edgesCross(flat.uv, edges);
+}
+
+/**
+ * Whether any two of some edges cross, those that meet in a point of `uv` left out.
+ * @param edges two points each; true for none
+ * @param hair share of its length by which an edge has to reach over another one
+ */
+export function edgesCross(uv: ArrayLike<number>, edges: readonly number[], hair = 0): boolean {
   const count = edges.length / 2;
   if (count === 0) return true;
   let [x0, y0, x1, y1] = [Infinity, Infinity, -Infinity, -Infinity];
@@ -404,18 +413,24 @@ export function bordersCross(surface: Surface, flat: Flat): boolean {
           cells.set(key, [e]);
           continue;
         }
-        for (const o of list) if (crosses(uv, edges, e, o)) return true;
+        for (const o of list) if (crosses(uv, edges, e, o, hair)) return true;
         list.push(e);
       }
   }
   return false;
 }
 
-function crosses(uv: Float64Array, edges: number[], e: number, o: number): boolean {
+function crosses(uv: ArrayLike<number>, edges: readonly number[], e: number, o: number, hair: number): boolean {
   const [a, b, c, d] = [edges[2 * e], edges[2 * e + 1], edges[2 * o], edges[2 * o + 1]];
   if (a === c || a === d || b === c || b === d) return false;
   const side = (p: number, q: number, r: number) =>
     (uv[2 * q] - uv[2 * p]) * (uv[2 * r + 1] - uv[2 * p + 1]) -
     (uv[2 * q + 1] - uv[2 * p + 1]) * (uv[2 * r] - uv[2 * p]);
-  return side(a, b, c) * side(a, b, d) < 0 && side(c, d, a) * side(c, d, b) < 0;
+  const [s, t, v, w] = [side(a, b, c), side(a, b, d), side(c, d, a), side(c, d, b)];
+  if (!(s * t < 0 && v * w < 0)) return false;
+  // How far the ends reach over the other edge, as shares of what crosses it.
+  return (
+    Math.min(Math.abs(s), Math.abs(t)) > hair * Math.abs(s - t) &&
+    Math.min(Math.abs(v), Math.abs(w)) > hair * Math.abs(v - w)
+  );
 }

@@ -1,5 +1,5 @@
 import { axesAcross, type Flat, flatOf, toArea } from './flatten.ts';
-import type { Surface } from './surface.ts';
+import { type Surface, surfacePieces } from './surface.ts';
 
 export type Axis = 'x' | 'y' | 'z';
 
@@ -7,25 +7,11 @@ const AXES: Record<Axis, readonly number[]> = { x: [1, 0, 0], y: [0, 1, 0], z: [
 
 /** Faces of one label that hang together, each list with its label; labels are whole numbers. */
 function pieces(surface: Surface, label: (t: number) => number): { triangles: Uint32Array; label: number }[] {
-  const count = surface.areas.length;
-  const labels = Int32Array.from({ length: count }, (_, t) => label(t));
-  const done = new Uint8Array(count);
-  const out: { triangles: Uint32Array; label: number }[] = [];
-  for (let seed = 0; seed < count; seed++) {
-    if (done[seed]) continue;
-    done[seed] = 1;
-    const list = [seed];
-    for (let at = 0; at < list.length; at++)
-      for (let k = 0; k < 3; k++) {
-        const other = surface.beyond[list[at] * 3 + k];
-        const t = Math.floor(other / 3);
-        if (other < 0 || done[t] || labels[t] !== labels[seed]) continue;
-        done[t] = 1;
-        list.push(t);
-      }
-    out.push({ triangles: Uint32Array.from(list).sort(), label: labels[seed] });
-  }
-  return out;
+  const labels = Int32Array.from({ length: surface.areas.length }, (_, t) => label(t));
+  return surfacePieces(surface, (s, o) => labels[Math.floor(s / 3)] === labels[Math.floor(o / 3)]).map((triangles) => ({
+    triangles,
+    label: labels[triangles[0]],
+  }));
 }
 
 const normalAt = (s: Surface, t: number) => [s.normals[t * 3], s.normals[t * 3 + 1], s.normals[t * 3 + 2]];

@@ -1,4 +1,5 @@
 import type { Flat } from './flatten.ts';
+import { quadPairs } from './quad-pairs.ts';
 import { type Surface, sideEnds } from './surface.ts';
 
 /** Two triangles as a quad: its four sides around, each a side of a triangle (triangle · 3 + k). */
@@ -10,33 +11,18 @@ interface Quad {
 /** Least cosine between the two halves of a quad. */
 const BENT = 0.5;
 
-/** Quads of a surface: triangles that have their longest side in common. */
+/** Quads of a surface, see `quadPairs`. */
 function quadsOf(surface: Surface): { quads: Quad[]; of: Int32Array } {
-  const count = surface.areas.length;
-  const length = (s: number) => {
-    const [a, b] = sideEnds(surface.corners, s).map((v) => v * 3);
-    const p = surface.points;
-    return (p[a] - p[b]) ** 2 + (p[a + 1] - p[b + 1]) ** 2 + (p[a + 2] - p[b + 2]) ** 2;
-  };
-  const longest = Int32Array.from({ length: count }, (_, t) =>
-    [t * 3 + 1, t * 3 + 2].reduce((best, s) => (length(s) > length(best) ? s : best), t * 3),
-  );
-  const of = new Int32Array(count).fill(-1);
-  const quads: Quad[] = [];
-  const n = surface.normals;
-  for (let t = 0; t < count; t++) {
-    const other = surface.beyond[longest[t]];
-    if (of[t] >= 0 || other < 0) continue;
-    const o = Math.floor(other / 3);
-    if (of[o] >= 0 || longest[o] !== other) continue;
-    if (n[t * 3] * n[o * 3] + n[t * 3 + 1] * n[o * 3 + 1] + n[t * 3 + 2] * n[o * 3 + 2] < BENT) continue;
-    const next = (s: number, by: number) => s - (s % 3) + ((s + by) % 3);
+  const of = new Int32Array(surface.areas.length).fill(-1);
+  const next = (s: number, by: number) => s - (s % 3) + ((s + by) % 3);
+  const quads = quadPairs(surface, BENT).map((d, i): Quad => {
+    const e = surface.beyond[d];
+    const [t, o] = [Math.floor(d / 3), Math.floor(e / 3)];
+    of[t] = i;
+    of[o] = i;
     // Around: the two sides after the diagonal in one triangle, then the two in the other.
-    const [d, e] = [longest[t], other];
-    of[t] = quads.length;
-    of[o] = quads.length;
-    quads.push({ triangles: [t, o], sides: [next(d, 1), next(d, 2), next(e, 1), next(e, 2)] });
-  }
+    return { triangles: [t, o], sides: [next(d, 1), next(d, 2), next(e, 1), next(e, 2)] };
+  });
   return { quads, of };
 }
 

@@ -68,3 +68,59 @@ export function sideEnds(corners: Uint32Array, side: number): [number, number] {
   const first = side - (side % 3);
   return [corners[side], corners[first + ((side - first + 1) % 3)]];
 }
+
+/**
+ * Pieces that hang together over sides for which `open` holds, ascending, in the order of their first triangles.
+ * @param open asked for each side (triangle · 3 + k) with a triangle beyond it
+ */
+export function surfacePieces(surface: Surface, open: (side: number, beyond: number) => boolean): Uint32Array[] {
+  const count = surface.areas.length;
+  const done = new Uint8Array(count);
+  const out: Uint32Array[] = [];
+  for (let seed = 0; seed < count; seed++) {
+    if (done[seed]) continue;
+    done[seed] = 1;
+    const list = [seed];
+    for (let at = 0; at < list.length; at++)
+      for (let k = 0; k < 3; k++) {
+        const side = list[at] * 3 + k;
+        const other = surface.beyond[side];
+        if (other < 0) continue;
+        const t = Math.floor(other / 3);
+        if (done[t] || !open(side, other)) continue;
+        done[t] = 1;
+        list.push(t);
+      }
+    out.push(Uint32Array.from(list).sort());
+  }
+  return out;
+}
+
+/** Cosine of the bend at a side, 1 where the surface goes on flat. */
+export function cosineAt({ normals }: Surface, side: number, beyond: number): number {
+  const [a, b] = [side - (side % 3), beyond - (beyond % 3)];
+  return normals[a] * normals[b] + normals[a + 1] * normals[b + 1] + normals[a + 2] * normals[b + 2];
+}
+
+/** Some triangles of a surface as a surface of their own; what is not among them is beyond its border. */
+export function partOfSurface(surface: Surface, triangles: Uint32Array): Surface {
+  const number = new Int32Array(surface.areas.length).fill(-1);
+  triangles.forEach((t, i) => {
+    number[t] = i;
+  });
+  const corners = new Uint32Array(triangles.length * 3);
+  const beyond = new Int32Array(triangles.length * 3);
+  const normals = new Float64Array(triangles.length * 3);
+  const areas = new Float64Array(triangles.length);
+  triangles.forEach((t, i) => {
+    areas[i] = surface.areas[t];
+    for (let k = 0; k < 3; k++) {
+      const other = surface.beyond[t * 3 + k];
+      const face = other < 0 ? -1 : number[Math.floor(other / 3)];
+      corners[i * 3 + k] = surface.corners[t * 3 + k];
+      beyond[i * 3 + k] = face < 0 ? -1 : face * 3 + (other % 3);
+      normals[i * 3 + k] = surface.normals[t * 3 + k];
+    }
+  });
+  return { points: surface.points, corners, beyond, normals, areas };
+}

@@ -7,27 +7,36 @@ import { chartsOf } from './charts.ts';
 import { type Flat, stretchOf } from './flatten.ts';
 import { type Axis, boxCharts, cylindricalCharts, planarCharts } from './projections.ts';
 import { stripCharts } from './quads.ts';
-import { type Surface, sideEnds, surfaceOf } from './surface.ts';
+import { partOfSurface, type Surface, sideEnds, surfaceOf } from './surface.ts';
 
-export interface UnwrapOptions {
+/** How a surface is laid flat. */
+export interface FlattenOptions {
   method: 'charts' | 'strips' | 'box' | 'planar' | 'cylindrical';
   axis: Axis;
   /** Limits of a chart, see `ChartOptions`. */
   stretch: number;
   spread: number;
   cutAngle: number;
-  /** UV set that is written. */
-  set: number;
-  /** All slots in one 0–1, as baked light wants it; else each slot has its own. */
-  together: boolean;
+  cancelled?: () => boolean;
+}
+
+/** How charts are packed into 0–1. */
+export interface LayChartsOptions {
   /** Side of the sheet for which the margin counts, px; least gap, px. */
   size: number;
   margin: number;
   effort: number;
   seed: number;
+  cancelled?: () => boolean;
+}
+
+export interface UnwrapOptions extends FlattenOptions, LayChartsOptions {
+  /** UV set that is written. */
+  set: number;
+  /** All slots in one 0–1, as baked light wants it; else each slot has its own. */
+  together: boolean;
   /** Slots that are unwrapped, by name; all when empty. */
   slots: readonly string[];
-  cancelled?: () => boolean;
   progress?: (share: number) => void;
 }
 
@@ -47,11 +56,16 @@ export interface UnwrapReport {
   density: number;
 }
 
-interface Unwrapped {
-  part: Part;
+/** A surface with its charts. */
+export interface Charted {
   surface: Surface;
   flats: Flat[];
+  /** Local to scene. */
   scale: number;
+}
+
+interface Unwrapped extends Charted {
+  part: Part;
 }
 
 /** Why a part cannot be unwrapped, or null. */
@@ -80,7 +94,7 @@ export function unwrapModel(model: Model, o: UnwrapOptions): UnwrapReport {
     const obstacle = unwrapObstacle(part);
     if (obstacle) throw new Error(`${obstacle}; it cannot be unwrapped`);
     const surface = surfaceOf(part.positions, part.indices);
-    const flats = flatten(surface, o, (share) => o.progress?.((0.8 * (i + share)) / parts.length));
+    const flats = flattenSurface(surface, o, (share) => o.progress?.((0.8 * (i + share)) / parts.length));
     work.push({ part, surface, flats, scale: surfaceScale(part) });
   });
   const groups = new Map<number, Unwrapped[]>();
@@ -99,7 +113,8 @@ export function unwrapModel(model: Model, o: UnwrapOptions): UnwrapReport {
   return { ...measured(work), coverage: covered, density };
 }
 
-function flatten(surface: Surface, o: UnwrapOptions, progress: (share: number) => void): Flat[] {
+/** Lays a surface flat, in charts. */
+export function flattenSurface(surface: Surface, o: FlattenOptions, progress?: (share: number) => void): Flat[] {
   switch (o.method) {
     case 'box':
       return boxCharts(surface);
@@ -119,33 +134,20 @@ function flatten(surface: Surface, o: UnwrapOptions, progress: (share: number) =
 }
 
 /** Charts of some faces of a surface, as if there were no others. */
-function chartsOfSome(surface: Surface, triangles: Uint32Array, o: UnwrapOptions): Flat[] {
-  const number = new Int32Array(surface.areas.length).fill(-1);
-  triangles.forEach((t, i) => {
-    number[t] = i;
-  });
-  const side = (s: number) => {
-    const other = surface.beyond[s];
-    const face = other < 0 ? -1 : number[Math.floor(other / 3)];
-    return face < 0 ? -1 : face * 3 + (other % 3);
-  };
-  const sides = (t: number) => [t * 3, t * 3 + 1, t * 3 + 2];
-  const some: Surface = {
-    points: surface.points,
-    corners: Uint32Array.from([...triangles].flatMap((t) => sides(t).map((s) => surface.corners[s]))),
-    beyond: Int32Array.from([...triangles].flatMap((t) => sides(t).map(side))),
-    normals: Float64Array.from([...triangles].flatMap((t) => sides(t).map((s) => surface.normals[s]))),
-    areas: Float64Array.from(triangles, (t) => surface.areas[t]),
-  };
+function chartsOfSome(surface: Surface, triangles: Uint32Array, o: FlattenOptions): Flat[] {
   const { stretch, spread, cutAngle, cancelled } = o;
-  return chartsOf(some, { stretch, spread, cutAngle, cancelled }).map(({ flat }) => ({
+  return chartsOf(partOfSurface(surface, triangles), { stretch, spread, cutAngle, cancelled }).map(({ flat }) => ({
     ...flat,
     triangles: flat.triangles.map((i) => triangles[i]),
   }));
 }
 
-/** Packs charts of several parts into one 0–1. @returns (u, v) of each place of each chart, V down */
-function layCharts(group: Unwrapped[], o: UnwrapOptions) {
+/**
+ * Packs charts of several surfaces into one 0–1.
+ * @returns (u, v) of each place of each chart, V down; share covered; px per metre
+ * @throws Error with a sentence when they do not fit
+ */
+export function layCharts<W extends Charted>(group: readonly W[], o: LayChartsOptions) {
   const all = group.flatMap((w) => w.flats.map((flat) => ({ w, flat })));
   const area = group.reduce((n, w) => n + w.surface.areas.reduce((a, b) => a + b, 0) * w.scale ** 2, 0);
   // Shapes in about as many px as they will have.
@@ -183,7 +185,7 @@ function layCharts(group: Unwrapped[], o: UnwrapOptions) {
     throw new Error(
       `${all.length} charts do not fit on ${size} px with a margin of ${margin} px: take a larger size or a smaller margin`,
     );
-  const uvs = new Map<Unwrapped, Float64Array[]>(group.map((w) => [w, []]));
+  const uvs = new Map<W, Float64Array[]>(group.map((w) => [w, []]));
   let filled = 0;
   all.forEach(({ w }, i) => {
     const { x, y, turns, direction } = packed.placements[i];
@@ -233,10 +235,15 @@ function write(document: Document, w: Unwrapped, uvs: Float64Array[], set: numbe
 }
 
 function measured(work: Unwrapped[]): Omit<UnwrapReport, 'coverage' | 'density'> {
-  let [sum, area, border, charts, triangles] = [0, 0, 0, 0, 0];
+  const triangles = work.reduce((n, w) => n + w.part.indices.length / 3, 0);
+  return { parts: work.length, triangles, ...chartFigures(work) };
+}
+
+/** How charts came out: how many, stretch and spread over all, length of their borders in m. */
+export function chartFigures(work: readonly Charted[]): Pick<UnwrapReport, 'charts' | 'stretch' | 'spread' | 'border'> {
+  let [sum, area, border, charts] = [0, 0, 0, 0];
   const densities: [number, number][] = [];
-  for (const { surface, flats, part, scale } of work) {
-    triangles += part.indices.length / 3;
+  for (const { surface, flats, scale } of work) {
     charts += flats.length;
     for (const flat of flats) {
       const s = stretchOf(surface, flat);
@@ -256,10 +263,7 @@ function measured(work: Unwrapped[]): Omit<UnwrapReport, 'coverage' | 'density'>
   }
   const low = Math.min(...densities.map(([d]) => d));
   const high = Math.max(...densities.map(([d]) => d));
-  const parts = work.length;
   return {
-    parts,
-    triangles,
     charts,
     stretch: area > 0 ? Math.sqrt(sum / area) : 1,
     spread: low > 0 ? high / low : 1,

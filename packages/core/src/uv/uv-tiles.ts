@@ -22,7 +22,8 @@ export interface SlotTiles {
   unevenness: number;
 }
 
-const numberOf = (u: number, v: number): number => 1001 + u - 10 * v;
+/** Number of the UV tile whose upper left is (u, v), V down; see `UvTile`. */
+export const tileNumber = (u: number, v: number): number => 1001 + u - 10 * v;
 
 /** Share of a tile by which an island may reach over its border and still belong to it. */
 const OVER = 1e-4;
@@ -78,7 +79,7 @@ export function uvTilesOf(model: Model, side: number): SlotTiles[] {
     const tiles = [...sums.values()]
       .map(({ tile: [u, v], triangles, flat, world }): UvTile => {
         const density = world > 0 && flat > 0 ? Math.sqrt(flat / world) * side : null;
-        return { slot, u, v, number: numberOf(u, v), triangles, density };
+        return { slot, u, v, number: tileNumber(u, v), triangles, density };
       })
       .sort((a, b) => a.number - b.number);
     const densities = tiles.flatMap((t) => (t.density === null ? [] : [t.density]));
@@ -124,7 +125,7 @@ export function tilesApart(model: Model): number {
       let own = material;
       if (split.has(name) && material) {
         const key = `${name} ${tile.join()}`;
-        own = made.get(key) ?? material.clone().setName(`${name}_${numberOf(...tile)}`);
+        own = made.get(key) ?? material.clone().setName(`${name}_${tileNumber(...tile)}`);
         made.set(key, own);
       }
       addMoved(model, part.mesh, primitive, part, triangles, tile, own);

@@ -1,0 +1,297 @@
+import type { Material } from '@gltf-transform/core';
+import type { Model } from '../scene/model.ts';
+import { chartFigures, flattenSurface, layCharts } from '../unwrap/unwrap.ts';
+import { type Body, bodiesOf, type Chosen, hasUv, surfaceOfChosen } from './body.ts';
+import type { FaceDecisions, FaceEdit, FaceEditOf } from './face-decisions.ts';
+import { faceText } from './face-list.ts';
+import { groupFaces, partsForGroups } from './group-faces.ts';
+import { joinIslands } from './join-islands.ts';
+import { writeFlat } from './lay-flat.ts';
+import { mapOntoCells } from './map-cells.ts';
+import { projectFaces } from './map-project.ts';
+import { mapOntoStrip } from './map-strip.ts';
+import { moveIslands } from './move-islands.ts';
+import { relaxIslands } from './relax-islands.ts';
+import { tilesToSlots } from './tiles-to-slots.ts';
+import { writeBody } from './write-body.ts';
+
+/** What one edit did to one model. */
+export interface FaceEditReport {
+  edit: string;
+  faces: number;
+  /** What came out, in words and figures. */
+  said: string;
+  /** What is not as it should be, in sentences. */
+  faults: string[];
+}
+
+/** Where the faces of a part come from: part of the source → its faces, in the order in which they stand. */
+export type PartOrigin = { part: number; faces: string }[];
+
+export interface FaceChanges {
+  reports: FaceEditReport[];
+  /** By part of the changed model; null where nothing was changed. */
+  origins: PartOrigin[] | null;
+}
+
+/** What edits need to know of the world around a model. */
+export interface FaceSurroundings {
+  /** The material of a slot by its name, from another model; null where there is none. */
+  elsewhere(name: string): Material | null;
+  /** Width and height of the base colour's picture, px; null without one. */
+  picture(material: Material | null): [number, number] | null;
+  cancelled?: () => boolean;
+}
+
+/** Slots while edits are applied: those of the model, and those that edits ask for. */
+class SlotTable {
+  readonly materials: (Material | null)[];
+
+  constructor(
+    private readonly model: Model,
+    private readonly around: FaceSurroundings,
+  ) {
+    this.materials = model.slots.map((s) => s.material);
+  }
+
+  numberOf(m: Material | null): number {
+    const at = this.materials.indexOf(m);
+    return at >= 0 ? at : this.materials.push(m) - 1;
+  }
+
+  nameOf(slot: number): string {
+    const known = this.model.slots[slot];
+    return known?.name ?? this.materials[slot]?.getName() ?? 'no material';
+  }
+
+  /** The slot of a name: the model's own, else one of another model, else a copy of what the faces had. */
+  named(name: string, like: number): number {
+    for (let s = 0; s < this.materials.length; s++) if (this.nameOf(s) === name) return s;
+    return this.materials.push(this.around.elsewhere(name) ?? this.copyOf(like, name)) - 1;
+  }
+
+  private copyOf(like: number, name: string): Material {
+    const from = this.materials[like];
+    return (from ? from.clone() : this.model.document.createMaterial()).setName(name);
+  }
+
+  /** A plain slot of its own. */
+  plain(e: FaceEditOf<'swatch'>): number {
+    const rgb = (hex: string) => [1, 3, 5].map((i) => linear(Number.parseInt(hex.slice(i, i + 2), 16) / 255));
+    const [r, g, b] = rgb(e.colour);
+    const made = this.model.document
+      .createMaterial(e.slot)
+      .setBaseColorFactor([r, g, b, 1])
+      .setRoughnessFactor(e.roughness)
+      .setMetallicFactor(e.metallic)
+      .setEmissiveFactor(rgb(e.emissive) as [number, number, number]);
+    return this.materials.push(made) - 1;
+  }
+}
+
+const linear = (v: number) => (v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4);
+
+/**
+ * Applies edits of faces to a model, in its document, which is to be read again afterwards. Edits of which the model has no face do nothing.
+ * @throws Error with a sentence when an edit cannot be done
+ */
+export function applyFaceEdits(model: Model, d: FaceDecisions, around: FaceSurroundings): FaceChanges {
+  const grouped = groupFaces(partsForGroups(model), d.groups);
+  const table = new SlotTable(model, around);
+  const before = new Set(model.parts.map((p) => model.slots[p.slot].material));
+  const bodies = bodiesOf(model, (m) => table.numberOf(m));
+  const numberOf = new Map(d.groups.map((g, i) => [g.id, i]));
+  const reports: FaceEditReport[] = [];
+  for (const edit of d.edits) {
+    if (edit.off) continue;
+    const wanted = new Set(edit.groups.map((g) => numberOf.get(g)));
+    const chosen = bodies.flatMap((body): Chosen[] => {
+      const faces: number[] = [];
+      body.parts.forEach((part, p) => {
+        grouped.ofPart[part.id].forEach((g, f) => {
+          if (wanted.has(g)) faces.push(body.starts[p] + f);
+        });
+      });
+      return faces.length > 0 ? [{ body, faces: Uint32Array.from(faces) }] : [];
+    });
+    if (chosen.length === 0) continue;
+    const faces = chosen.reduce((n, c) => n + c.faces.length, 0);
+    reports.push({ edit: edit.id, faces, ...change(chosen, edit, table, around) });
+  }
+  if (reports.length > 0 && grouped.missing.length > 0) reports[0].faults.push(...grouped.missing);
+  const changed = bodies.filter((b) => b.wroteSlots || b.wroteUv.size > 0);
+  if (changed.length === 0) return { reports, origins: null };
+  const origins = written(model, changed, table);
+  dropUnused(model, before);
+  return { reports, origins };
+}
+
+/** Writes bodies back. @returns where faces come from, for all parts of the model as it is read afterwards */
+function written(model: Model, bodies: readonly Body[], table: SlotTable): PartOrigin[] {
+  const from = new Map<unknown, PartOrigin>();
+  for (const p of model.parts) from.set(p.primitive, wholePart(p.id, p.mode < 4 ? 0 : p.indices.length / 3));
+  for (const body of bodies) {
+    const ids = body.parts.map((p) => p.id);
+    for (const w of writeBody(model.document, body, (s) => table.materials[s])) {
+      const origin: PartOrigin = [];
+      for (let i = 0; i < w.part.length; ) {
+        let end = i;
+        while (end < w.part.length && w.part[end] === w.part[i]) end++;
+        origin.push({ part: ids[w.part[i]], faces: faceText(w.face.subarray(i, end)) });
+        i = end;
+      }
+      from.set(w.primitive, origin);
+    }
+  }
+  return model.document
+    .getRoot()
+    .listMeshes()
+    .flatMap((m) => m.listPrimitives().map((p) => from.get(p) ?? []));
+}
+
+const wholePart = (part: number, faces: number): PartOrigin =>
+  faces > 0 ? [{ part, faces: faces > 1 ? `0-${faces - 1}` : '0' }] : [];
+
+/** Materials that lost their last face, and pictures that only they used. */
+function dropUnused({ document }: Model, before: ReadonlySet<Material | null>): void {
+  const used = (p: { listParents(): { propertyType: string }[] }) =>
+    p.listParents().some((q) => q.propertyType !== 'Root');
+  for (const m of before) {
+    if (!m || used(m)) continue;
+    const textures = document
+      .getRoot()
+      .listTextures()
+      .filter((t) => t.listParents().includes(m));
+    m.dispose();
+    for (const t of textures) if (!used(t)) t.dispose();
+  }
+}
+
+function change(
+  chosen: readonly Chosen[],
+  edit: FaceEdit,
+  table: SlotTable,
+  around: FaceSurroundings,
+): Pick<FaceEditReport, 'said' | 'faults'> {
+  const faults: string[] = [];
+  if (edit.kind !== 'cells' && edit.kind !== 'swatch' && 'slot' in edit && edit.slot !== null)
+    for (const c of chosen) giveSlot(c, (like) => table.named(edit.slot as string, like));
+  switch (edit.kind) {
+    case 'slot':
+      return { said: `now in ${edit.slot}`, faults };
+    case 'swatch': {
+      const to = table.plain(edit);
+      for (const c of chosen) giveSlot(c, () => to);
+      return { said: `painted ${edit.colour}`, faults };
+    }
+    case 'unwrap':
+      return { said: unwrapped(chosen, edit, around), faults };
+    case 'project':
+      return { said: `${counted(projectFaces(chosen, edit), 'piece')}`, faults };
+    case 'strip': {
+      const f = mapOntoStrip(chosen, edit, pictureOf(chosen, table, around));
+      if (f.flipped > 0)
+        faults.push(`${counted(f.flipped, 'face')} came out turned over; lower the bend at which pieces end`);
+      if (f.unmirrored > 0)
+        faults.push(`${counted(f.unmirrored, 'piece')} cannot end mirrored: no edge runs across near the middle`);
+      const [low, middle, high] = f.widths.map((w) => `${Number(w.toPrecision(3))}`);
+      const widths = low === high ? `${low} m` : `${low} to ${high} m, half of them up to ${middle} m`;
+      return { said: `${counted(f.pieces, 'piece')}, ${f.straight} straightened; ${widths} wide`, faults };
+    }
+    case 'cells': {
+      const slots = edit.mix.map((m) => table.named(m.slot, chosen[0].body.slots[chosen[0].faces[0]]));
+      const sizes = slots.map((s) => around.picture(table.materials[s]) ?? ([1, 1] as [number, number]));
+      const f = mapOntoCells(chosen, edit, slots, sizes);
+      const mix = f.taken.length > 1 ? `: ${f.taken.map((t) => `${t.slot} ${t.faces}`).join(', ')}` : '';
+      return { said: `${counted(f.quads, 'quad')}, ${counted(f.triangles, 'single triangle')}${mix}`, faults };
+    }
+    case 'move':
+      needUvs(chosen, edit.set);
+      return { said: counted(moveIslands(chosen, edit), 'island'), faults };
+    case 'relax': {
+      needUvs(chosen, edit.set);
+      const aspect = (c: Chosen, face: number) => {
+        const size = around.picture(table.materials[c.body.slots[face]]);
+        return size ? size[0] / size[1] : 1;
+      };
+      const f = relaxIslands(chosen, edit, aspect);
+      if (f.kept > 0)
+        faults.push(
+          `${counted(f.kept, 'island')} stayed as ${f.kept === 1 ? 'it was' : 'they were'}: nothing better was found`,
+        );
+      return {
+        said: `${counted(f.islands, 'island')}; stretch ${f.before.toFixed(3)} → ${f.after.toFixed(3)}`,
+        faults,
+      };
+    }
+    case 'join': {
+      needUvs(chosen, edit.set);
+      const f = joinIslands(chosen, edit);
+      const apart = f.refused > 0 ? `; ${counted(f.refused, 'pair')} would not fit and stayed apart` : '';
+      return { said: `${f.before} → ${counted(f.after, 'island')}${apart}`, faults };
+    }
+    case 'tiles': {
+      needUvs(chosen, 0);
+      const made = tilesToSlots(
+        chosen,
+        (s) => table.nameOf(s),
+        (name, like) => table.named(name, like),
+      );
+      return { said: made > 0 ? `${counted(made, 'slot')} made` : 'one UV tile only', faults };
+    }
+  }
+}
+
+const counted = (n: number, what: string): string => `${n} ${what}${n === 1 ? '' : 's'}`;
+
+function giveSlot(c: Chosen, to: (like: number) => number): void {
+  for (const f of c.faces) {
+    const slot = to(c.body.slots[f]);
+    if (c.body.slots[f] === slot) continue;
+    c.body.slots[f] = slot;
+    c.body.wroteSlots = true;
+  }
+}
+
+function needUvs(chosen: readonly Chosen[], set: number): void {
+  const bare = chosen.find((c) => !hasUv(c, set));
+  if (bare) throw new Error(`faces of "${bare.body.name}" have no UV set ${set}; unwrap or project them first`);
+}
+
+const pictureOf = (chosen: readonly Chosen[], table: SlotTable, around: FaceSurroundings): [number, number] =>
+  around.picture(table.materials[chosen[0].body.slots[chosen[0].faces[0]]]) ?? [1, 1];
+
+function unwrapped(chosen: readonly Chosen[], edit: FaceEditOf<'unwrap'>, around: FaceSurroundings): string {
+  const { cancelled } = around;
+  const work = chosen.flatMap((c) => {
+    // Faces of a slot share its 0–1, and charts do not run over the border of slots.
+    const bySlot = new Map<number, number[]>();
+    for (const f of c.faces) {
+      const key = edit.together ? -1 : c.body.slots[f];
+      const list = bySlot.get(key);
+      if (list) list.push(f);
+      else bySlot.set(key, [f]);
+    }
+    return [...bySlot].map(([slot, faces]) => {
+      const own = { body: c.body, faces: Uint32Array.from(faces) };
+      const surface = surfaceOfChosen(own);
+      return { own, slot, surface, flats: flattenSurface(surface, { ...edit, cancelled }), scale: c.body.scale };
+    });
+  });
+  const groups = new Map<number, typeof work>();
+  for (const w of work) groups.set(w.slot, [...(groups.get(w.slot) ?? []), w]);
+  let coverage = 0;
+  for (const group of groups.values()) {
+    const laid = layCharts(group, { size: edit.size, margin: edit.margin, effort: EFFORT, seed: 1, cancelled });
+    coverage += laid.coverage / groups.size;
+    for (const [w, uvs] of laid.uvs)
+      w.flats.forEach((flat, i) => {
+        writeFlat(w.own, { ...flat, uv: uvs[i] }, edit.set, (u, v) => [u, v]);
+      });
+  }
+  const { charts, stretch } = chartFigures(work);
+  return `${counted(charts, 'chart')}, stretch ${stretch.toFixed(3)}, ${(coverage * 100).toFixed(0)} % covered`;
+}
+
+/** Rounds of packing; what is baked is packed anew on its sheet anyway. */
+const EFFORT = 2;

@@ -1,0 +1,116 @@
+import type { Material, Mesh } from '@gltf-transform/core';
+import { type Model, type Part, surfaceScale } from '../scene/model.ts';
+import { type Surface, surfaceOf } from '../unwrap/surface.ts';
+
+/** All triangles of a mesh in one table, whatever slots they have: what edits of faces work on. */
+export interface Body {
+  mesh: Mesh;
+  name: string;
+  /** Its parts that draw triangles, and the first face of each. */
+  parts: Part[];
+  starts: number[];
+  faces: number;
+  /** Vertices of all parts, (x, y, z), m. */
+  positions: Float32Array;
+  /** Three vertices a face. */
+  indices: Uint32Array;
+  /** (u, v) of each corner in each UV set, V down; null where no part has the set. */
+  uvs: (Float32Array | null)[];
+  /** Slot of each face, a position in the table of slots. */
+  slots: Int32Array;
+  /** Local to scene, see `surfaceScale`. */
+  scale: number;
+  /** UV sets that were written, and whether slots were. */
+  wroteUv: Set<number>;
+  wroteSlots: boolean;
+}
+
+/** Some faces of a body, ascending. */
+export interface Chosen {
+  body: Body;
+  faces: Uint32Array;
+}
+
+/** @param slot number of a material in the table of slots */
+export function bodiesOf(model: Model, slot: (m: Material | null) => number): Body[] {
+  const byMesh = new Map<Mesh, Part[]>();
+  for (const part of model.parts) {
+    if (part.mode < 4 || part.indices.length === 0) continue;
+    byMesh.set(part.mesh, [...(byMesh.get(part.mesh) ?? []), part]);
+  }
+  return [...byMesh].map(([mesh, parts]) => {
+    const vertices = parts.reduce((n, p) => n + p.positions.length, 0);
+    const corners = parts.reduce((n, p) => n + p.indices.length, 0);
+    const positions = new Float32Array(vertices);
+    const indices = new Uint32Array(corners);
+    const slots = new Int32Array(corners / 3);
+    const sets = Math.max(0, ...parts.map((p) => p.uvs.length));
+    const uvs = Array.from({ length: sets }, (_, s) =>
+      parts.some((p) => p.uvs[s]) ? new Float32Array(corners * 2) : null,
+    );
+    const starts: number[] = [];
+    let [vertex, corner] = [0, 0];
+    for (const p of parts) {
+      starts.push(corner / 3);
+      positions.set(p.positions, vertex * 3);
+      slots.fill(slot(model.slots[p.slot].material), corner / 3, (corner + p.indices.length) / 3);
+      for (let i = 0; i < p.indices.length; i++) indices[corner + i] = p.indices[i] + vertex;
+      uvs.forEach((to, s) => {
+        const from = p.uvs[s];
+        if (!to || !from) return;
+        for (let i = 0; i < p.indices.length; i++) {
+          to[2 * (corner + i)] = from[2 * p.indices[i]];
+          to[2 * (corner + i) + 1] = from[2 * p.indices[i] + 1];
+        }
+      });
+      vertex += p.positions.length / 3;
+      corner += p.indices.length;
+    }
+    return {
+      mesh,
+      name: parts[0].name,
+      parts,
+      starts,
+      faces: corners / 3,
+      positions,
+      indices,
+      uvs,
+      slots,
+      scale: surfaceScale(parts[0]),
+      wroteUv: new Set<number>(),
+      wroteSlots: false,
+    };
+  });
+}
+
+/** The UVs of a set, to be written; sets below are there then as well, at 0. */
+export function writableUv(body: Body, set: number): Float32Array {
+  for (let s = 0; s <= set; s++) {
+    if (body.uvs[s]) continue;
+    body.uvs[s] = new Float32Array(body.faces * 6);
+    body.wroteUv.add(s);
+  }
+  body.wroteUv.add(set);
+  return body.uvs[set] as Float32Array;
+}
+
+/** Vertices of the corners of some faces. */
+export function cornersOf({ body, faces }: Chosen): Uint32Array {
+  const out = new Uint32Array(faces.length * 3);
+  faces.forEach((f, i) => {
+    for (let k = 0; k < 3; k++) out[i * 3 + k] = body.indices[f * 3 + k];
+  });
+  return out;
+}
+
+/** Chosen faces as a surface; its triangle i is face `faces[i]`. */
+export const surfaceOfChosen = (c: Chosen): Surface => surfaceOf(c.body.positions, cornersOf(c));
+
+/** Whether all chosen faces have UVs in a set. */
+export function hasUv({ body, faces }: Chosen, set: number): boolean {
+  if (!body.uvs[set]) return false;
+  const bare = body.parts.map((p) => !p.uvs[set] && !body.wroteUv.has(set));
+  return !bare.some(
+    (none, i) => none && faces.some((f) => f >= body.starts[i] && f < (body.starts[i + 1] ?? body.faces)),
+  );
+}

@@ -1,0 +1,59 @@
+import { trianglesByIsland, uvIslands } from '../uv/islands.ts';
+import { type Chosen, cornersOf } from './body.ts';
+
+/** A UV island of chosen faces. */
+export interface ChosenIsland {
+  /** Faces of the body, ascending. */
+  faces: Uint32Array;
+  /** Vertices of the island, three a face: those that agree in place and UV are one. */
+  local: Uint32Array;
+  /** (u, v) of each of its vertices. */
+  uv: Float64Array;
+}
+
+/** UV islands of chosen faces in a set, in the order of their first faces. */
+export function chosenIslands(c: Chosen, set: number): ChosenIsland[] {
+  const all = c.body.uvs[set];
+  if (!all) return [];
+  const corners = cornersOf(c);
+  const positions = new Float32Array(corners.length * 3);
+  const uv = new Float32Array(corners.length * 2);
+  corners.forEach((v, i) => {
+    positions.set(c.body.positions.subarray(v * 3, v * 3 + 3), i * 3);
+    const at = (c.faces[Math.floor(i / 3)] * 3 + (i % 3)) * 2;
+    uv[2 * i] = all[at];
+    uv[2 * i + 1] = all[at + 1];
+  });
+  const indices = Uint32Array.from(corners.keys());
+  return trianglesByIsland(uvIslands(indices, positions, uv)).map((triangles) => {
+    const number = new Map<string, number>();
+    const local = new Uint32Array(triangles.length * 3);
+    const out: number[] = [];
+    triangles.forEach((t, i) => {
+      for (let k = 0; k < 3; k++) {
+        const n = t * 3 + k;
+        const p = positions.subarray(n * 3, n * 3 + 3);
+        const key = `${p[0]} ${p[1]} ${p[2]} ${uv[2 * n]} ${uv[2 * n + 1]}`;
+        let at = number.get(key);
+        if (at === undefined) {
+          at = number.size;
+          number.set(key, at);
+          out.push(uv[2 * n], uv[2 * n + 1]);
+        }
+        local[i * 3 + k] = at;
+      }
+    });
+    return { faces: triangles.map((t) => c.faces[t]), local, uv: Float64Array.from(out) };
+  });
+}
+
+/** Writes the UVs of an island's vertices. */
+export function writeIsland(to: Float32Array, island: ChosenIsland, uv: ArrayLike<number>): void {
+  island.faces.forEach((f, i) => {
+    for (let k = 0; k < 3; k++) {
+      const n = island.local[i * 3 + k];
+      to[(f * 3 + k) * 2] = uv[2 * n];
+      to[(f * 3 + k) * 2 + 1] = uv[2 * n + 1];
+    }
+  });
+}

@@ -1,0 +1,222 @@
+import { z } from 'zod';
+import { parseFaceText } from './face-list.ts';
+
+const Id = z.string().regex(/^[a-z0-9]{1,8}$/, 'small letters and digits, at most 8');
+const SlotName = z.string().trim().min(1, 'a slot needs a name').max(120);
+const HexColour = z.string().regex(/^#[0-9a-f]{6}$/, 'a colour as #rrggbb');
+const UvSet = z.number().int().min(0).max(3);
+const Axis = z.enum(['x', 'y', 'z']);
+
+const FaceText = z
+  .string()
+  .max(4_000_000, 'too many pieces of selected faces for one part')
+  .refine((text) => {
+    try {
+      parseFaceText(text);
+      return true;
+    } catch {
+      return false;
+    }
+  }, 'faces are numbers and ranges, as 0-11,15');
+
+/**
+ * Faces that are treated alike. Faces belong to one group at most: those that are named belong to the first group that names them, others to
+ * the first that has their part or slot. Numbers are those of the source, before anything is changed.
+ */
+export const FaceGroup = z.object({
+  id: Id,
+  name: z.string().trim().min(1, 'a name is needed').max(60),
+  /** Hue that shows it, degrees. */
+  hue: z.number().min(0).max(360),
+  note: z.string().max(2000).default(''),
+  /** Model → number of a part (primitives of all meshes in order) → its faces. */
+  faces: z.record(z.string(), z.record(z.string().regex(/^\d+$/), FaceText)).default({}),
+  /** Whole parts and whole slots, by exact name, in all models. */
+  parts: z.array(z.string().max(400)).max(200).default([]),
+  slots: z.array(z.string().max(400)).max(200).default([]),
+});
+export type FaceGroup = z.infer<typeof FaceGroup>;
+
+const common = {
+  id: Id,
+  /** Ids of the groups whose faces it changes. */
+  groups: z.array(Id).min(1, 'a change needs a face group').max(200),
+  off: z.boolean().default(false),
+};
+/** Slot that the faces go to, which is made where it is not there; null: they keep theirs. */
+const slot = SlotName.nullable().default(null);
+
+/** Faces get another slot, with their UVs as they are. */
+const ToSlot = z.object({ kind: z.literal('slot'), ...common, slot: SlotName });
+
+/** Faces get one plain colour, a slot without pictures. */
+const Swatch = z.object({
+  kind: z.literal('swatch'),
+  ...common,
+  slot: SlotName,
+  colour: HexColour,
+  roughness: z.number().min(0).max(1).default(0.8),
+  metallic: z.number().min(0).max(1).default(0),
+  emissive: HexColour.default('#000000'),
+});
+
+/** New UVs: charts that lie flat, packed into 0–1. */
+const Unwrap = z.object({
+  kind: z.literal('unwrap'),
+  ...common,
+  slot,
+  set: UvSet.default(0),
+  method: z.enum(['charts', 'strips', 'box', 'planar', 'cylindrical']).default('charts'),
+  axis: Axis.default('y'),
+  stretch: z.number().min(1.0001).max(10).default(1.05),
+  spread: z.number().min(1.0001).max(100).default(1.25),
+  /** Always cut where the surface bends by more degrees. */
+  cutAngle: z.number().min(1).max(180).default(180),
+  /** All slots in one 0–1. */
+  together: z.boolean().default(false),
+  size: z.number().int().min(16).max(8192).default(1024),
+  margin: z.number().min(0).max(256).default(12),
+});
+
+/** New UVs for a tiling texture: seen along axes, at so many metres a repeat. */
+const Project = z.object({
+  kind: z.literal('project'),
+  ...common,
+  slot,
+  set: UvSet.default(0),
+  method: z.enum(['box', 'planar', 'cylindrical']).default('box'),
+  axis: Axis.default('y'),
+  /** Metres that one repeat of the texture covers. */
+  repeat: z.number().min(1e-4).max(1e5).default(1),
+});
+
+/** Rows of faces laid along a strip of a texture. */
+const Strip = z.object({
+  kind: z.literal('strip'),
+  ...common,
+  slot,
+  /** Upper and lower edge of the strip in its texture, V down. */
+  top: z.number().min(0).max(1).default(0),
+  bottom: z.number().min(0).max(1).default(1),
+  /** Pieces end where the surface bends by more degrees. */
+  bend: z.number().min(1).max(180).default(40),
+  /** Rows of quads become exact rectangles. */
+  straight: z.boolean().default(true),
+  /** `proportion`: no stretching, the strip's height sets the density; `metres`: so many a repeat; `repeats`: so many over the whole length. */
+  fit: z.enum(['proportion', 'metres', 'repeats']).default('proportion'),
+  amount: z.number().min(1e-4).max(1e5).default(1),
+  /** Where along the strip pieces begin, in repeats. */
+  offset: z.number().min(-1000).max(1000).default(0),
+  /** `mirrored`: the second half runs back, so that both ends look alike. */
+  ends: z.enum(['run', 'mirrored']).default('run'),
+  /** Along the long side of a piece, or across it. */
+  along: z.enum(['long', 'short']).default('long'),
+  /** Upside down. */
+  flip: z.boolean().default(false),
+});
+
+/** Every face takes a whole texture; several slots are mixed by their shares. */
+const Cells = z.object({
+  kind: z.literal('cells'),
+  ...common,
+  mix: z
+    .array(z.object({ slot: SlotName, share: z.number().min(0).max(1000).default(1) }))
+    .min(1, 'a mix needs a slot')
+    .max(64),
+  /** Turns that are dealt out by the seed. */
+  turns: z.enum(['none', 'half', 'quarter']).default('none'),
+  /** Some are mirrored, by the seed. */
+  mirror: z.boolean().default(false),
+  /** `whole`: corner to corner; `proportion`: what fits without stretching. */
+  fit: z.enum(['whole', 'proportion']).default('whole'),
+  seed: z.number().int().min(0).max(0x7fffffff).default(1),
+});
+
+/** UVs moved, turned and scaled, around the middle of each island or around 0. */
+const Move = z.object({
+  kind: z.literal('move'),
+  ...common,
+  set: UvSet.default(0),
+  u: z.number().min(-1e4).max(1e4).default(0),
+  v: z.number().min(-1e4).max(1e4).default(0),
+  turn: z.number().min(-360).max(360).default(0),
+  scaleU: z.number().min(-1000).max(1000).default(1),
+  scaleV: z.number().min(-1000).max(1000).default(1),
+  about: z.enum(['island', 'all', 'origin']).default('island'),
+});
+
+/** Islands are brought nearer to the shape of the surface, in place. */
+const Relax = z.object({
+  kind: z.literal('relax'),
+  ...common,
+  set: UvSet.default(0),
+  rounds: z.number().int().min(1).max(200).default(20),
+});
+
+/** Islands that have been torn apart along edges that they share are brought together again. */
+const Join = z.object({
+  kind: z.literal('join'),
+  ...common,
+  set: UvSet.default(0),
+  /** Only over edges at which the surface bends by no more degrees. */
+  bend: z.number().min(0).max(180).default(60),
+});
+
+/** Every UV tile becomes a slot of its own in 0–1. */
+const TilesApart = z.object({ kind: z.literal('tiles'), ...common });
+
+export const FaceEdit = z.discriminatedUnion('kind', [
+  ToSlot,
+  Swatch,
+  Unwrap,
+  Project,
+  Strip,
+  Cells,
+  Move,
+  Relax,
+  Join,
+  TilesApart,
+]);
+export type FaceEdit = z.infer<typeof FaceEdit>;
+export type FaceEditKind = FaceEdit['kind'];
+export type FaceEditOf<K extends FaceEditKind> = Extract<FaceEdit, { kind: K }>;
+
+/** Face groups, and what is done to their faces, in this order, before everything else. */
+export const FaceDecisions = z
+  .object({
+    groups: z.array(FaceGroup).max(200, 'at most 200 face groups').default([]),
+    edits: z.array(FaceEdit).max(200, 'at most 200 changes of faces').default([]),
+  })
+  .superRefine((d, context) => {
+    const fail = (path: (string | number)[], message: string) => context.addIssue({ code: 'custom', path, message });
+    const ids = new Set<string>();
+    const names = new Set<string>();
+    d.groups.forEach((g, i) => {
+      if (ids.has(g.id)) fail(['groups', i, 'id'], `two face groups have the id "${g.id}"`);
+      if (names.has(g.name.toLowerCase())) fail(['groups', i, 'name'], `two face groups are called "${g.name}"`);
+      ids.add(g.id);
+      names.add(g.name.toLowerCase());
+    });
+    const edits = new Set<string>();
+    d.edits.forEach((e, i) => {
+      if (edits.has(e.id)) fail(['edits', i, 'id'], `two changes of faces have the id "${e.id}"`);
+      edits.add(e.id);
+      for (const g of e.groups)
+        if (!ids.has(g)) fail(['edits', i, 'groups'], `a change names the face group "${g}", which is not there`);
+      if (e.kind === 'strip' && !(e.bottom > e.top))
+        fail(['edits', i, 'bottom'], 'the lower edge of a strip lies below its upper edge');
+      if (e.kind === 'cells' && !e.mix.some((m) => m.share > 0))
+        fail(['edits', i, 'mix'], 'one slot of a mix at least needs a share');
+    });
+  });
+export type FaceDecisions = z.infer<typeof FaceDecisions>;
+
+/** What changes models: edits that are on, and the groups that they name. Others change nothing. */
+export function facesInForce(d: FaceDecisions): FaceDecisions {
+  const edits = d.edits.filter((e) => !e.off);
+  if (edits.length === 0) return { groups: [], edits: [] };
+  // Groups before one that is named may take faces from it.
+  const last = Math.max(...edits.flatMap((e) => e.groups).map((id) => d.groups.findIndex((g) => g.id === id)));
+  const groups = d.groups.slice(0, last + 1).map(({ id, faces, parts, slots }) => ({ id, faces, parts, slots }));
+  return { groups: groups.map((g) => ({ ...g, name: g.id, hue: 0, note: '' })), edits };
+}

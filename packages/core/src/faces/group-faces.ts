@@ -1,0 +1,58 @@
+import type { Model } from '../scene/model.ts';
+import type { FaceGroup } from './face-decisions.ts';
+import { parseFaceText } from './face-list.ts';
+
+/** The group of every face of a model. */
+export interface GroupedFaces {
+  /** For each part the position of the group of each of its faces; −1 for none. */
+  ofPart: Int16Array[];
+  /** What groups name that is not there, in sentences. */
+  missing: string[];
+}
+
+type FacesOf = Pick<Model, 'path'> & { parts: readonly { name: string; slot: string; faces: number }[] };
+
+/** Parts of a model as groups see them. */
+export const partsForGroups = (model: Model): FacesOf => ({
+  path: model.path,
+  parts: model.parts.map((p) => ({
+    name: p.name,
+    slot: model.slots[p.slot].name,
+    faces: p.mode < 4 ? 0 : p.indices.length / 3,
+  })),
+});
+
+/** Gives each face its group, see `FaceGroup`. */
+export function groupFaces(model: FacesOf, groups: readonly FaceGroup[]): GroupedFaces {
+  const ofPart = model.parts.map((p) => new Int16Array(p.faces).fill(-1));
+  const missing: string[] = [];
+  groups.forEach((g, i) => {
+    for (const [part, text] of Object.entries(g.faces[model.path] ?? {})) {
+      const to = ofPart[Number(part)];
+      if (!to) {
+        missing.push(`"${g.name}" names part ${part} of ${model.path}, which has ${ofPart.length} parts`);
+        continue;
+      }
+      let beyond = 0;
+      for (const f of parseFaceText(text)) {
+        if (f >= to.length) beyond++;
+        else if (to[f] < 0) to[f] = i;
+      }
+      if (beyond > 0)
+        missing.push(
+          `"${g.name}" names ${beyond} faces that "${model.parts[Number(part)].name}" in ${model.path} does not have`,
+        );
+    }
+  });
+  groups.forEach((g, i) => {
+    if (g.parts.length === 0 && g.slots.length === 0) return;
+    const parts = new Set(g.parts);
+    const slots = new Set(g.slots);
+    model.parts.forEach((p, k) => {
+      if (!parts.has(p.name) && !slots.has(p.slot)) return;
+      const to = ofPart[k];
+      for (let f = 0; f < to.length; f++) if (to[f] < 0) to[f] = i;
+    });
+  });
+  return { ofPart, missing };
+}

@@ -1,0 +1,155 @@
+import { quadFaces } from '../tiles/map-tiles.ts';
+import { mixTiles, mixTurns } from '../tiles/mix.ts';
+import { axesAcross } from '../unwrap/flatten.ts';
+import { type Surface, surfaceOf } from '../unwrap/surface.ts';
+import { type Chosen, cornersOf, hasUv, writableUv } from './body.ts';
+import type { FaceEditOf } from './face-decisions.ts';
+
+export interface CellFigures {
+  /** Faces that took a cell: quads, and triangles that are no half of one. */
+  quads: number;
+  triangles: number;
+  /** Faces of each slot of the mix. */
+  taken: { slot: string; faces: number }[];
+}
+
+/** Corners of a cell around, seen from outside with V up, from the lower left. */
+const CORNERS = [
+  [0, 0],
+  [1, 0],
+  [1, 1],
+  [0, 1],
+] as const;
+
+/**
+ * Gives every face a whole texture: quads corner to corner. Which way up follows the UVs that are there, else the surface: up is up, on
+ * floors the way of −z.
+ * @param slots number of each slot of the mix @param pictures width by height of each
+ */
+export function mapOntoCells(
+  chosen: readonly Chosen[],
+  o: FaceEditOf<'cells'>,
+  slots: readonly number[],
+  pictures: readonly [number, number][],
+): CellFigures {
+  const work = chosen.map((c) => {
+    const indices = cornersOf(c);
+    return {
+      c,
+      surface: surfaceOf(c.body.positions, indices),
+      faces: quadFaces({ positions: c.body.positions, indices }),
+    };
+  });
+  const count = work.reduce((n, w) => n + w.faces.length, 0);
+  const parts = o.mix.map((m) => ({ tile: m.slot, share: m.share }));
+  const taken = mixTiles(parts, count, o.seed);
+  const dealt = mixTurns(count, o.seed);
+  const mirrored = mixTurns(count, o.seed ^ 0x3c6ef372);
+  const figures: CellFigures = {
+    quads: 0,
+    triangles: 0,
+    taken: o.mix.map((m, i) => ({ slot: m.slot, faces: taken.reduce((n, v) => n + Number(v === i), 0) })),
+  };
+  let at = 0;
+  for (const { c, surface, faces } of work) {
+    const known = hasUv(c, 0) ? c.body.uvs[0] : null;
+    const old = known ? known.slice() : null;
+    const uv = writableUv(c.body, 0);
+    c.body.wroteSlots = true;
+    for (const face of faces) {
+      const turn = o.turns === 'none' ? 0 : o.turns === 'half' ? (dealt[at] & 1) * 2 : dealt[at];
+      const mirror = o.mirror && (mirrored[at] & 1) === 1;
+      const picture = pictures[taken[at]];
+      const cell = (x: number, y: number): [number, number] => {
+        let [a, b] = [x, y];
+        for (let q = 0; q < turn; q++) [a, b] = [1 - b, a];
+        return [mirror ? 1 - a : a, 1 - b];
+      };
+      const corners = face.length === 2 ? quadCorners(surface, face) : null;
+      if (corners) {
+        figures.quads++;
+        const seen = corners.map((corner) => seenAt(surface, c, old, corner[0]));
+        const first = firstCorner(seen);
+        const keep = o.fit === 'proportion' ? inProportion(surface, corners, first, picture) : [1, 1];
+        corners.forEach((list, i) => {
+          const [x, y] = CORNERS[(i - first + 4) % 4];
+          const to = cell(0.5 + (x - 0.5) * keep[0], 0.5 + (y - 0.5) * keep[1]);
+          for (const corner of list) put(uv, c, corner, to);
+        });
+      } else {
+        figures.triangles++;
+        const list = face.flatMap((t) => [t * 3, t * 3 + 1, t * 3 + 2]);
+        const seen = list.map((corner) => seenAt(surface, c, old, corner));
+        const low = [0, 1].map((k) => Math.min(...seen.map((p) => p[k])));
+        const size = [0, 1].map((k) => Math.max(...seen.map((p) => p[k])) - low[k]);
+        if (o.fit === 'proportion') size.fill(Math.max(...size));
+        list.forEach((corner, i) => {
+          const [x, y] = [0, 1].map((k) => (size[k] > 0 ? (seen[i][k] - low[k]) / size[k] : 0.5));
+          put(uv, c, corner, cell(x, y));
+        });
+      }
+      for (const t of face) c.body.slots[c.faces[t]] = slots[taken[at]];
+      at++;
+    }
+  }
+  return figures;
+}
+
+/** @param corner of the chosen faces' surface, triangle · 3 + k */
+function put(uv: Float32Array, c: Chosen, corner: number, to: [number, number]): void {
+  uv.set(to, (c.faces[Math.floor(corner / 3)] * 3 + (corner % 3)) * 2);
+}
+
+/** The four corners of a quad around, each with the corners of its triangles that lie there; null for what is no quad. */
+function quadCorners(s: Surface, [t, o]: readonly number[]): number[][] | null {
+  const of = (triangle: number) => [0, 1, 2].map((k) => triangle * 3 + k);
+  const alone = (a: number, b: number) => of(a).find((c) => of(b).every((d) => s.corners[c] !== s.corners[d]));
+  const [p, q] = [alone(t, o), alone(o, t)];
+  if (p === undefined || q === undefined) return null;
+  const next = (c: number, by: number) => c - (c % 3) + ((c + by) % 3);
+  const same = (c: number) => of(o).find((d) => s.corners[d] === s.corners[c]);
+  const [r, u] = [next(p, 1), next(p, 2)];
+  const [rr, uu] = [same(r), same(u)];
+  return rr === undefined || uu === undefined ? null : [[p], [r, rr], [q], [u, uu]];
+}
+
+/** Where a corner is seen, V up: in the UVs that were there, else on the surface itself. */
+function seenAt(s: Surface, c: Chosen, old: Float32Array | null, corner: number): [number, number] {
+  if (old) {
+    const i = (c.faces[Math.floor(corner / 3)] * 3 + (corner % 3)) * 2;
+    return [old[i], -old[i + 1]];
+  }
+  const t = Math.floor(corner / 3);
+  const n = [s.normals[t * 3], s.normals[t * 3 + 1], s.normals[t * 3 + 2]];
+  const [right, up] = axesAcross(n);
+  const p = s.corners[corner] * 3;
+  const dot = (a: readonly number[]) => a[0] * s.points[p] + a[1] * s.points[p + 1] + a[2] * s.points[p + 2];
+  return [dot(right), dot(up)];
+}
+
+/** Which corner of a quad lies nearest to the lower left. */
+function firstCorner(seen: readonly [number, number][]): number {
+  const middle = [0, 1].map((k) => seen.reduce((n, p) => n + p[k], 0) / 4);
+  const fit = (first: number) =>
+    seen.reduce((n, p, i) => {
+      const [x, y] = CORNERS[(i - first + 4) % 4];
+      return n + (p[0] - middle[0]) * (x - 0.5) + (p[1] - middle[1]) * (y - 0.5);
+    }, 0);
+  return [0, 1, 2, 3].reduce((best, f) => (fit(f) > fit(best) + 1e-9 ? f : best), 0);
+}
+
+/** Shares of the cell along u and v that a quad takes without stretching. */
+function inProportion(
+  s: Surface,
+  corners: readonly number[][],
+  first: number,
+  [width, height]: readonly [number, number],
+): [number, number] {
+  const at = (i: number) => s.corners[corners[(first + i) % 4][0]] * 3;
+  const length = (i: number, j: number) => {
+    const [a, b] = [at(i), at(j)];
+    return Math.sqrt([0, 1, 2].reduce((n, k) => n + (s.points[a + k] - s.points[b + k]) ** 2, 0));
+  };
+  const ratio = (length(0, 1) + length(3, 2)) / Math.max(length(0, 3) + length(1, 2), 1e-12) / (width / height);
+  return ratio < 1 ? [ratio, 1] : [1, 1 / ratio];
+}

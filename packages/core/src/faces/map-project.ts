@@ -1,0 +1,25 @@
+import { boxCharts, cylindricalCharts, planarCharts } from '../unwrap/projections.ts';
+import { type Chosen, surfaceOfChosen } from './body.ts';
+import type { FaceEditOf } from './face-decisions.ts';
+import { writeFlat } from './lay-flat.ts';
+
+/**
+ * UVs for a tiling texture: faces seen along axes, in metres from the model's origin, so that pieces side by side go on into each other.
+ * @returns how many pieces there are
+ */
+export function projectFaces(chosen: readonly Chosen[], o: FaceEditOf<'project'>): number {
+  let pieces = 0;
+  for (const c of chosen) {
+    const surface = surfaceOfChosen(c);
+    const flats =
+      o.method === 'box'
+        ? boxCharts(surface)
+        : o.method === 'planar'
+          ? planarCharts(surface, o.axis)
+          : cylindricalCharts(surface, o.axis);
+    const k = c.body.scale / o.repeat;
+    pieces += flats.length;
+    for (const flat of flats) writeFlat(c, flat, o.set, (u, v) => [u * k, -v * k]);
+  }
+  return pieces;
+}

@@ -1,0 +1,41 @@
+import { type Chosen, writableUv } from './body.ts';
+import { type ChosenIsland, chosenIslands, writeIsland } from './chosen-islands.ts';
+import type { FaceEditOf } from './face-decisions.ts';
+
+/** Scales, turns (from U towards V, which runs down) and moves UV islands. @returns how many there are */
+export function moveIslands(chosen: readonly Chosen[], o: FaceEditOf<'move'>): number {
+  const all = chosen.map((c) => ({ c, islands: chosenIslands(c, o.set) }));
+  const angle = (o.turn * Math.PI) / 180;
+  // Quarters are exact.
+  const [cos, sin] = [0, 90, 180, 270].map((d) => Math.abs((((o.turn - d) % 360) + 360) % 360) < 1e-9).includes(true)
+    ? [Math.round(Math.cos(angle)), Math.round(Math.sin(angle))]
+    : [Math.cos(angle), Math.sin(angle)];
+  const together = middleOf(all.flatMap(({ islands }) => islands));
+  for (const { c, islands } of all) {
+    const to = writableUv(c.body, o.set);
+    for (const island of islands) {
+      const [mu, mv] = o.about === 'origin' ? [0, 0] : o.about === 'all' ? together : middleOf([island]);
+      const uv = new Float64Array(island.uv.length);
+      for (let i = 0; i < uv.length; i += 2) {
+        const [x, y] = [(island.uv[i] - mu) * o.scaleU, (island.uv[i + 1] - mv) * o.scaleV];
+        uv[i] = mu + x * cos - y * sin + o.u;
+        uv[i + 1] = mv + x * sin + y * cos + o.v;
+      }
+      writeIsland(to, island, uv);
+    }
+  }
+  return all.reduce((n, { islands }) => n + islands.length, 0);
+}
+
+/** The middle of the box. */
+function middleOf(islands: readonly ChosenIsland[]): [number, number] {
+  let [u0, u1, v0, v1] = [Infinity, -Infinity, Infinity, -Infinity];
+  for (const { uv } of islands)
+    for (let i = 0; i < uv.length; i += 2) {
+      u0 = Math.min(u0, uv[i]);
+      u1 = Math.max(u1, uv[i]);
+      v0 = Math.min(v0, uv[i + 1]);
+      v1 = Math.max(v1, uv[i + 1]);
+    }
+  return u1 >= u0 ? [(u0 + u1) / 2, (v0 + v1) / 2] : [0, 0];
+}

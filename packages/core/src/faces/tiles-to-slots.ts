@@ -1,0 +1,54 @@
+import { tileNumber } from '../uv/uv-tiles.ts';
+import { type Chosen, writableUv } from './body.ts';
+import { chosenIslands } from './chosen-islands.ts';
+
+/** A share of a tile by which an island may reach over its border and still belong to it. */
+const OVER = 1e-4;
+
+/**
+ * Gives every UV tile of a slot a slot of its own, called after the tile's number, with its UVs moved into 0–1. Slots on one tile alone keep
+ * their name.
+ * @param nameOf name of a slot by its number @param slotFor number of the slot of a name that is made of another's material
+ * @returns how many slots were made
+ */
+export function tilesToSlots(
+  chosen: readonly Chosen[],
+  nameOf: (slot: number) => string,
+  slotFor: (name: string, like: number) => number,
+): number {
+  const islands = chosen.flatMap((c) =>
+    chosenIslands(c, 0).map((island) => {
+      const { uv, faces } = island;
+      const tile = [0, 1].map((k) => {
+        let [low, high] = [Infinity, -Infinity];
+        for (let i = k; i < uv.length; i += 2) {
+          low = Math.min(low, uv[i]);
+          high = Math.max(high, uv[i]);
+        }
+        return Math.floor((low + high) / 2);
+      });
+      return { c, island, tile, slot: c.body.slots[faces[0]] };
+    }),
+  );
+  const tiles = new Map<number, Set<string>>();
+  for (const { slot, tile } of islands) tiles.set(slot, (tiles.get(slot) ?? new Set()).add(tile.join()));
+  const made = new Set<number>();
+  for (const { c, island, tile, slot } of islands) {
+    const to = writableUv(c.body, 0);
+    const several = (tiles.get(slot)?.size ?? 0) > 1;
+    const own = several ? slotFor(`${nameOf(slot)}_${tileNumber(tile[0], tile[1])}`, slot) : slot;
+    if (several) made.add(own);
+    for (const f of island.faces) {
+      if (several) {
+        c.body.slots[f] = own;
+        c.body.wroteSlots = true;
+      }
+      for (let i = f * 6; i < f * 6 + 6; i++) {
+        const x = to[i] - tile[i % 2];
+        // A border that a float put a hair beyond stays on the border.
+        to[i] = x > -OVER && x < 0 ? 0 : x > 1 && x < 1 + OVER ? 1 : x;
+      }
+    }
+  }
+  return made.size;
+}

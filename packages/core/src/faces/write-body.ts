@@ -1,0 +1,154 @@
+import { type Accessor, type Document, type Material, Primitive, type PrimitiveTarget } from '@gltf-transform/core';
+import { floatAccessor, indexAccessor } from '../scene/accessors.ts';
+import type { Body } from './body.ts';
+
+/** Where the faces of a written primitive come from: number of the part among the body's, and face of that part. */
+export interface WrittenPrimitive {
+  primitive: Primitive;
+  part: Uint32Array;
+  face: Uint32Array;
+}
+
+/** Faces of one slot whose vertices hold the same kinds of data: one primitive. */
+interface Bucket {
+  material: Material | null;
+  /** Faces of the body. */
+  faces: number[];
+  /** Vertices: part of the body, row of its accessors. */
+  parts: number[];
+  rows: number[];
+  /** Corners (face · 3 + k) that stand for the vertices' UVs. */
+  corners: number[];
+  indices: number[];
+}
+
+/**
+ * Puts what was changed back into the document: each slot's faces become one primitive of the mesh, vertices are split where UVs ask for it, all
+ * else is kept as it was stored. Tangents go where UVs of set 0 were written, since they belong to the old ones.
+ * @param material of each slot
+ */
+export function writeBody(
+  document: Document,
+  body: Body,
+  material: (slot: number) => Material | null,
+): WrittenPrimitive[] {
+  const kinds = body.parts.map((p) => kindOf(p.primitive));
+  const order = new Map<string, Bucket>();
+  const known = new Map<string, number>();
+  const sets = body.uvs.flatMap((uv, s) => (uv ? [s] : []));
+  body.parts.forEach((part, p) => {
+    const end = body.starts[p + 1] ?? body.faces;
+    for (let f = body.starts[p]; f < end; f++) {
+      // Morph targets stay with the vertices that they belong to.
+      const apart = part.primitive.listTargets().length > 0 ? ` ${p}` : '';
+      const name = `${body.slots[f]} ${kinds[p]}${apart}`;
+      let b = order.get(name);
+      if (!b) {
+        b = { material: material(body.slots[f]), faces: [], parts: [], rows: [], corners: [], indices: [] };
+        order.set(name, b);
+      }
+      b.faces.push(f);
+      for (let k = 0; k < 3; k++) {
+        const row = part.indices[(f - body.starts[p]) * 3 + k];
+        const corner = f * 3 + k;
+        const uvs = sets.map((s) => {
+          const uv = body.uvs[s] as Float32Array;
+          return `${uv[2 * corner]} ${uv[2 * corner + 1]}`;
+        });
+        const key = `${name}|${p} ${row} ${uvs.join(' ')}`;
+        let at = known.get(key);
+        if (at === undefined) {
+          at = b.rows.length;
+          known.set(key, at);
+          b.parts.push(p);
+          b.rows.push(row);
+          b.corners.push(corner);
+        }
+        b.indices.push(at);
+      }
+    }
+  });
+  const old = new Set(body.parts.map((p) => p.primitive));
+  const out = [...order.values()].map((b) => writeBucket(document, body, b));
+  for (const p of old) {
+    body.mesh.removePrimitive(p);
+    p.dispose();
+  }
+  return out;
+}
+
+/** Primitives of one kind can become one. */
+function kindOf(p: Primitive): string {
+  const semantics = p
+    .listSemantics()
+    .filter((s) => !s.startsWith('TEXCOORD_') && s !== 'TANGENT')
+    .map((s) => {
+      const a = p.getAttribute(s) as Accessor;
+      return `${s} ${a.getType()} ${a.getComponentType()} ${a.getNormalized()}`;
+    });
+  return `${semantics.sort().join()} ${p.listExtensions().map((e) => e.extensionName)} ${JSON.stringify(p.getExtras())}`;
+}
+
+function writeBucket(document: Document, body: Body, b: Bucket): WrittenPrimitive {
+  const source = body.parts[b.parts[0]].primitive;
+  const to = document.createPrimitive().setMaterial(b.material).setMode(Primitive.Mode.TRIANGLES);
+  to.setName(source.getName());
+  to.setExtras(source.getExtras());
+  for (const e of source.listExtensions()) to.setExtension(e.extensionName, e);
+  const tangents = b.parts.every((p) => body.parts[p].primitive.getAttribute('TANGENT')) && !body.wroteUv.has(0);
+  for (const s of source.listSemantics())
+    if (!s.startsWith('TEXCOORD_') && (s !== 'TANGENT' || tangents))
+      to.setAttribute(
+        s,
+        rowsOf(document, b, (p) => body.parts[p].primitive.getAttribute(s)),
+      );
+  body.uvs.forEach((uv, set) => {
+    const here = uv && (body.wroteUv.has(set) || b.parts.some((p) => body.parts[p].uvs[set]));
+    if (!uv || !here) return;
+    const values = new Float32Array(b.corners.length * 2);
+    b.corners.forEach((c, i) => {
+      values[2 * i] = uv[2 * c];
+      values[2 * i + 1] = uv[2 * c + 1];
+    });
+    to.setAttribute(`TEXCOORD_${set}`, floatAccessor(document, 'VEC2', values));
+  });
+  source.listTargets().forEach((target, t) => {
+    const copy = document.createPrimitiveTarget(target.getName());
+    for (const s of target.listSemantics())
+      if (s !== 'TANGENT' || tangents)
+        copy.setAttribute(
+          s,
+          rowsOf(document, b, (p) => (body.parts[p].primitive.listTargets()[t] as PrimitiveTarget).getAttribute(s)),
+        );
+    to.addTarget(copy);
+  });
+  to.setIndices(indexAccessor(document, Uint32Array.from(b.indices), b.rows.length));
+  body.mesh.addPrimitive(to);
+  const part = new Uint32Array(b.faces.length);
+  const face = new Uint32Array(b.faces.length);
+  b.faces.forEach((f, i) => {
+    let p = body.starts.length - 1;
+    while (body.starts[p] > f) p--;
+    part[i] = p;
+    face[i] = f - body.starts[p];
+  });
+  return { primitive: to, part, face };
+}
+
+/** Rows of accessors of one type, gathered from several parts. */
+function rowsOf(document: Document, b: Bucket, accessorOf: (part: number) => Accessor | null): Accessor {
+  const first = accessorOf(b.parts[0]) as Accessor;
+  const size = first.getElementSize();
+  const like = first.getArray() as Float32Array;
+  const values = new (like.constructor as new (n: number) => Float32Array)(b.rows.length * size);
+  b.rows.forEach((row, i) => {
+    const from = accessorOf(b.parts[i])?.getArray();
+    if (!from) return;
+    for (let k = 0; k < size; k++) values[i * size + k] = from[row * size + k];
+  });
+  return document
+    .createAccessor(first.getName())
+    .setType(first.getType())
+    .setNormalized(first.getNormalized())
+    .setArray(values as Float32Array<ArrayBuffer>);
+}

@@ -1,0 +1,534 @@
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import { applyFaceEdits, type FaceSurroundings } from '../src/faces/apply-faces.ts';
+import { FaceDecisions, type FaceEdit, facesInForce } from '../src/faces/face-decisions.ts';
+import { faceText, parseFaceText } from '../src/faces/face-list.ts';
+import { groupFaces, partsForGroups } from '../src/faces/group-faces.ts';
+import { type Model, type Part, readModel } from '../src/scene/model.ts';
+import { buildModel, imageKeyOfName, numbers, type PartSpec, quad } from './build.ts';
+import { shapeDistance } from './gap.ts';
+
+const AROUND: FaceSurroundings = { elsewhere: () => null, picture: () => [256, 64] };
+
+/** A grid of quads over (u, v) in whole numbers, facing where the right hand says. */
+function grid(w: number, h: number, at: (u: number, v: number) => [number, number, number], slot = 'Wall'): PartSpec {
+  const positions: number[] = [];
+  const uvs: number[] = [];
+  const indices: number[] = [];
+  for (let v = 0; v <= h; v++)
+    for (let u = 0; u <= w; u++) {
+      positions.push(...at(u, v));
+      uvs.push(u / w, 1 - v / h);
+    }
+  for (let v = 0; v < h; v++)
+    for (let u = 0; u < w; u++) {
+      const i = v * (w + 1) + u;
+      indices.push(i, i + 1, i + w + 2, i, i + w + 2, i + w + 1);
+    }
+  return { positions, uvs, indices, slot };
+}
+
+const again = (m: Model) => readModel(m.path, m.document, imageKeyOfName);
+
+function decisions(edits: Partial<FaceEdit>[], groups: object[] = [{ id: 'g', name: 'All', hue: 0, slots: ['Wall'] }]) {
+  return FaceDecisions.parse({ groups, edits: edits.map((e, i) => ({ id: `e${i}`, groups: ['g'], ...e })) });
+}
+
+function changed(model: Model, edits: Partial<FaceEdit>[], groups?: object[], around = AROUND) {
+  const changes = applyFaceEdits(model, decisions(edits, groups), around);
+  return { model: again(model), ...changes };
+}
+
+/** Place and UV of each corner, as text, in order. */
+const cornersOf = (p: Part, set = 0) =>
+  Array.from(p.indices, (v) => ({
+    at: [...p.positions.subarray(v * 3, v * 3 + 3)],
+    uv: p.uvs[set] ? [p.uvs[set][2 * v], p.uvs[set][2 * v + 1]] : null,
+  }));
+
+describe('faces as text', () => {
+  test('any faces come back', () => {
+    fc.assert(
+      fc.property(fc.uniqueArray(fc.nat(500), { maxLength: 200 }), (list) => {
+        const faces = Uint32Array.from(list).sort();
+        expect(parseFaceText(faceText(faces))).toEqual(faces);
+      }),
+    );
+    expect(faceText([0, 1, 2, 5, 7, 8])).toBe('0-2,5,7-8');
+  });
+  test.each(['a', '3-1', '1,,x', '-1', '0-99999999999'])('"%s" is refused', (text) => {
+    expect(() => parseFaceText(text)).toThrow();
+  });
+});
+
+describe('face groups', () => {
+  const model = () =>
+    buildModel(
+      [{ name: 'Wall' }, { name: 'Roof' }],
+      [
+        { ...quad(0, 0, 1, 1, 0, 0, 1, 1), slot: 'Wall' },
+        { ...quad(2, 0, 1, 1, 0, 0, 1, 1), slot: 'Roof' },
+        { ...quad(4, 0, 1, 1, 0, 0, 1, 1), slot: 'Wall' },
+      ],
+    );
+  test('named faces come first, then parts and slots in the order of the groups', () => {
+    const d = decisions(
+      [],
+      [
+        { id: 'a', name: 'A', hue: 0, slots: ['Wall'] },
+        { id: 'b', name: 'B', hue: 0, faces: { 'test.glb': { 0: '1' } } },
+        { id: 'c', name: 'C', hue: 0, parts: ['part 2', 'part 1'] },
+      ],
+    );
+    const { ofPart, missing } = groupFaces(partsForGroups(model()), d.groups);
+    expect(ofPart.map((p) => [...p])).toEqual([
+      [0, 1],
+      [2, 2],
+      [0, 0],
+    ]);
+    expect(missing).toEqual([]);
+  });
+  test('faces and parts that are not there are told', () => {
+    const d = decisions([], [{ id: 'a', name: 'A', hue: 0, faces: { 'test.glb': { 0: '0-5', 9: '0' } } }]);
+    const { missing } = groupFaces(partsForGroups(model()), d.groups);
+    expect(missing).toEqual([
+      '"A" names 4 faces that "part 0" in test.glb does not have',
+      '"A" names part 9 of test.glb, which has 3 parts',
+    ]);
+  });
+  test.each([
+    [{ groups: [{ id: 'a', name: 'A', hue: 0 }], edits: [{ id: 'x', kind: 'slot', groups: ['b'], slot: 'S' }] }, /"b"/],
+    [
+      {
+        groups: [
+          { id: 'a', name: 'A', hue: 0 },
+          { id: 'b', name: 'a', hue: 0 },
+        ],
+      },
+      /called/,
+    ],
+    [{ groups: [{ id: 'a', name: 'A', hue: 0, faces: { m: { 0: '5-1' } } }] }, /ranges/],
+    [
+      {
+        groups: [{ id: 'a', name: 'A', hue: 0 }],
+        edits: [{ id: 'x', kind: 'strip', groups: ['a'], top: 0.5, bottom: 0.5 }],
+      },
+      /lower edge/,
+    ],
+  ])('decisions that cannot be are refused', (d, message) => {
+    const r = FaceDecisions.safeParse(d);
+    expect(r.error?.issues.map((i) => i.message).join('; ')).toMatch(message);
+  });
+  test('names, notes and groups after the last one in use change nothing', () => {
+    const d = decisions(
+      [{ kind: 'slot', slot: 'X' } as Partial<FaceEdit>],
+      [
+        { id: 'g', name: 'Walls', hue: 10, note: 'north side', slots: ['Wall'] },
+        { id: 'h', name: 'Later', hue: 0, slots: ['Roof'] },
+      ],
+    );
+    const other = { ...d, groups: [{ ...d.groups[0], name: 'W', note: '', hue: 3 }] };
+    expect(facesInForce(d)).toEqual(facesInForce(other));
+    expect(facesInForce({ ...d, edits: [{ ...d.edits[0], off: true }] })).toEqual({ groups: [], edits: [] });
+  });
+});
+
+describe('slots from groups', () => {
+  test('faces of two primitives of a mesh become one primitive; nothing else changes; origins say where they were', () => {
+    const spec = buildModel(
+      [{ name: 'Wall', baseColor: 'a' }, { name: 'Roof' }],
+      [
+        { ...grid(3, 1, (u, v) => [u, v, 0]), slot: 'Wall' },
+        { ...grid(2, 1, (u, v) => [u + 3, v, 0]), slot: 'Roof' },
+      ],
+    );
+    const [first, second] = spec.document.getRoot().listMeshes();
+    const moved = second.listPrimitives()[0];
+    second.removePrimitive(moved);
+    first.addPrimitive(moved);
+    const before = again(spec);
+    const places = before.parts.map((p) => cornersOf(p));
+    const { model, origins } = changed(
+      before,
+      [{ kind: 'slot', slot: 'Door' } as Partial<FaceEdit>],
+      [{ id: 'g', name: 'Door', hue: 0, faces: { 'test.glb': { 0: '4-5', 1: '0-1' } } }],
+    );
+    expect(model.parts.map((p) => [model.slots[p.slot].name, p.indices.length / 3])).toEqual([
+      ['Wall', 4],
+      ['Door', 4],
+      ['Roof', 2],
+    ]);
+    expect(origins).toEqual([
+      [{ part: 0, faces: '0-3' }],
+      [
+        { part: 0, faces: '4-5' },
+        { part: 1, faces: '0-1' },
+      ],
+      [{ part: 1, faces: '2-3' }],
+    ]);
+    model.parts.forEach((p, i) => {
+      const from = (origins?.[i] ?? []).flatMap((o) =>
+        [...parseFaceText(o.faces)].flatMap((f) => [0, 1, 2].map((k) => places[o.part][f * 3 + k])),
+      );
+      expect(cornersOf(p)).toEqual(from);
+    });
+    // A copy of the look that the first faces had.
+    expect(model.slots.find((s) => s.name === 'Door')?.look.baseColor?.image).toBe('a');
+  });
+  test('a slot of another model is taken as it is there; one that loses its last face goes', () => {
+    const there = buildModel([{ name: 'Brick', baseColor: 'brick' }], []);
+    const here = buildModel([{ name: 'Wall', baseColor: 'a' }], [{ ...quad(0, 0, 1, 1, 0, 0, 1, 1), slot: 'Wall' }]);
+    const material = here.document.createMaterial('Brick').setBaseColorTexture(here.document.createTexture('brick'));
+    expect(there.slots[0].name).toBe('Brick');
+    const { model } = changed(here, [{ kind: 'slot', slot: 'Brick' } as Partial<FaceEdit>], undefined, {
+      ...AROUND,
+      elsewhere: (name) => (name === 'Brick' ? material : null),
+    });
+    expect(model.slots.map((s) => s.name)).toEqual(['Brick']);
+    expect(
+      model.document
+        .getRoot()
+        .listTextures()
+        .map((t) => t.getName()),
+    ).toEqual(['brick']);
+  });
+  test('painted faces get exactly that colour', () => {
+    const here = buildModel([{ name: 'Wall', baseColor: 'a' }], [{ ...quad(0, 0, 1, 1, 0, 0, 1, 1), slot: 'Wall' }]);
+    const { model } = changed(here, [
+      { kind: 'swatch', slot: 'Enamel', colour: '#0f7c8a', metallic: 1 } as Partial<FaceEdit>,
+    ]);
+    const m = model.slots[0].material;
+    const srgb = (m?.getBaseColorFactor() ?? []).slice(0, 3).map((v) => {
+      return Math.round(255 * (v <= 0.0031308 ? v * 12.92 : 1.055 * v ** (1 / 2.4) - 0.055));
+    });
+    expect([model.slots[0].name, srgb, m?.getMetallicFactor()]).toEqual(['Enamel', [0x0f, 0x7c, 0x8a], 1]);
+  });
+  test('morph targets and vertex colours stay with their vertices', () => {
+    const spec = grid(2, 1, (u, v) => [u, v, 0]);
+    spec.colors = Array.from({ length: 24 }, (_, i) => ((i * 7) % 11) / 11);
+    const here = buildModel([{ name: 'Wall' }], [spec]);
+    const p = here.parts[0].primitive;
+    const lifted = Float32Array.from(here.parts[0].positions, (v, i) =>
+      i % 3 === 2 ? here.parts[0].positions[i - 2] : 0 * v,
+    );
+    p.addTarget(
+      here.document
+        .createPrimitiveTarget('lift')
+        .setAttribute('POSITION', here.document.createAccessor().setType('VEC3').setArray(lifted)),
+    );
+    const before = again(here);
+    const colour = new Map(
+      before.parts[0].positions.length
+        ? [...before.parts[0].indices].map((v) => [
+            before.parts[0].positions.subarray(v * 3, v * 3 + 3).join(),
+            before.parts[0].colors?.subarray(v * 4, v * 4 + 4).join(),
+          ])
+        : [],
+    );
+    const { model } = changed(
+      before,
+      [{ kind: 'slot', slot: 'B' } as Partial<FaceEdit>],
+      [{ id: 'g', name: 'G', hue: 0, faces: { 'test.glb': { 0: '2-3' } } }],
+    );
+    expect(model.parts).toHaveLength(2);
+    for (const part of model.parts) {
+      const target = part.primitive.listTargets()[0].getAttribute('POSITION')?.getArray() as Float32Array;
+      for (const v of part.indices) {
+        expect(part.colors?.subarray(v * 4, v * 4 + 4).join()).toBe(
+          colour.get(part.positions.subarray(v * 3, v * 3 + 3).join()),
+        );
+        expect(target[v * 3 + 2]).toBe(part.positions[v * 3]);
+      }
+    }
+  });
+});
+
+describe('mapping onto a strip', () => {
+  /** A bar along x, four long sides and two ends, sharp edges. */
+  const bar = (length: number, side: number): PartSpec => {
+    const out: PartSpec = { positions: [], uvs: [], indices: [], slot: 'Wall' };
+    const face = (o: number[], u: number[], v: number[]) => {
+      const at = out.positions.length / 3;
+      for (const [a, b] of [
+        [0, 0],
+        [1, 0],
+        [1, 1],
+        [0, 1],
+      ])
+        out.positions.push(...[0, 1, 2].map((k) => o[k] + a * u[k] + b * v[k]));
+      out.uvs?.push(0, 0, 0, 0, 0, 0, 0, 0);
+      out.indices?.push(at, at + 1, at + 2, at, at + 2, at + 3);
+    };
+    const [l, s] = [length, side];
+    face([0, 0, s], [l, 0, 0], [0, s, 0]);
+    face([l, 0, 0], [-l, 0, 0], [0, s, 0]);
+    face([0, s, s], [l, 0, 0], [0, 0, -s]);
+    face([0, 0, 0], [l, 0, 0], [0, 0, s]);
+    return out;
+  };
+  test('every long side takes the whole height, in proportion; the upper edge is above', () => {
+    const model = changed(buildModel([{ name: 'Wall' }], [bar(8, 0.05)]), [
+      { kind: 'strip', top: 0.25, bottom: 0.5 } as Partial<FaceEdit>,
+    ]);
+    const [part] = model.model.parts;
+    const corners = cornersOf(part);
+    // 16 of 64 texels are 0.05 m high, so 8 m are 2 560 texels of 256: ten repeats.
+    for (let f = 0; f < 8; f++) {
+      const three = corners.slice(f * 3, f * 3 + 3);
+      const us = three.map((c) => c.uv?.[0] as number);
+      const vs = three.map((c) => c.uv?.[1] as number);
+      expect([Math.min(...us), Math.max(...us), Math.min(...vs), Math.max(...vs)]).toEqual(
+        [0, 10, 0.25, 0.5].map((v) => expect.closeTo(v, 5)),
+      );
+    }
+    for (const c of corners.slice(0, 12)) expect(c.uv?.[1]).toBeCloseTo(c.at[1] > 0.01 ? 0.25 : 0.5, 5);
+    expect(model.reports[0]).toMatchObject({ faces: 8, said: '4 pieces, 4 straightened; 0.05 m wide', faults: [] });
+  });
+  test('around a corner the strip goes on: lengths along it are those of the surface', () => {
+    // A frame of mitred quads: 3 m along x, then 2 m down along z, 0.2 m wide.
+    const inner = [
+      [0, 0],
+      [3, 0],
+      [3, 2],
+    ];
+    const outer = [
+      [0, -0.2],
+      [3.2, -0.2],
+      [3.2, 2],
+    ];
+    const spec = grid(2, 1, (u, v) => [(v ? outer : inner)[u][0], 0, (v ? outer : inner)[u][1]]);
+    const { model } = changed(buildModel([{ name: 'Wall' }], [spec]), [
+      { kind: 'strip', fit: 'metres', amount: 1 } as Partial<FaceEdit>,
+    ]);
+    const us = cornersOf(model.parts[0]).map((c) => c.uv?.[0] as number);
+    // Inner and outer lengths in the mean: 3.1 and 2.1 m.
+    expect([...new Set(us.map((u) => u.toFixed(3)))].sort()).toEqual(['0.000', '3.100', '5.200']);
+  });
+  test('mirrored ends: both ends show the same texels, and nothing jumps in between', () => {
+    const spec = grid(4, 1, (u, v) => [u, v * 0.5, 0]);
+    const { model, reports } = changed(buildModel([{ name: 'Wall' }], [spec]), [
+      { kind: 'strip', ends: 'mirrored', fit: 'metres', amount: 2 } as Partial<FaceEdit>,
+    ]);
+    for (const c of cornersOf(model.parts[0])) expect(c.uv?.[0]).toBeCloseTo(Math.min(c.at[0], 4 - c.at[0]) / 2, 5);
+    expect(reports[0].faults).toEqual([]);
+    const odd = changed(buildModel([{ name: 'Wall' }], [grid(1, 1, (u, v) => [u, v * 0.5, 0])]), [
+      { kind: 'strip', ends: 'mirrored' } as Partial<FaceEdit>,
+    ]);
+    expect(odd.reports[0].faults[0]).toMatch(/cannot end mirrored/);
+  });
+  test('any bent row of quads: rows keep their height exactly, nothing is turned over', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 1, max: 12 }), fc.integer({ min: 1, max: 99 }), (n, seed) => {
+        const r = numbers(seed);
+        const turns = Array.from({ length: n + 1 }, () => (r() - 0.5) * 0.5);
+        const path: [number, number][] = [[0, 0]];
+        let angle = 0;
+        for (let i = 0; i < n; i++) {
+          angle += turns[i];
+          path.push([path[i][0] + Math.cos(angle), path[i][1] + Math.sin(angle)]);
+        }
+        const spec = grid(n, 1, (u, v) => [path[u][0], v * 0.4, -path[u][1]]);
+        const { model } = changed(buildModel([{ name: 'Wall' }], [spec]), [
+          { kind: 'strip', bend: 180, fit: 'metres', amount: 1 } as Partial<FaceEdit>,
+        ]);
+        for (const c of cornersOf(model.parts[0])) {
+          expect(c.uv?.[1]).toBeCloseTo(c.at[1] > 0.2 ? 0 : 1, 5);
+        }
+        const us = cornersOf(model.parts[0]).map((c) => c.uv?.[0] as number);
+        expect(Math.max(...us) - Math.min(...us)).toBeCloseTo(n, 4);
+      }),
+      { numRuns: 25 },
+    );
+  });
+});
+
+describe('cells', () => {
+  const floor = (n: number) => grid(n, n, (u, v) => [u, 0, -v]);
+  test('every quad shows its whole texture, shares come out to the face, and the seed decides', () => {
+    const mix = [
+      { slot: 'Slab', share: 9 },
+      { slot: 'Cracked', share: 1 },
+    ];
+    const run = (seed: number) =>
+      changed(buildModel([{ name: 'Wall' }, { name: 'Slab' }, { name: 'Cracked' }], [floor(10)]), [
+        { kind: 'cells', mix, turns: 'quarter', seed } as Partial<FaceEdit>,
+      ]);
+    const { model, reports } = run(4);
+    const faces = new Map(model.parts.map((p) => [model.slots[p.slot].name, p.indices.length / 3]));
+    expect(faces).toEqual(
+      new Map([
+        ['Slab', 180],
+        ['Cracked', 20],
+      ]),
+    );
+    expect(reports[0].said).toBe('100 quads, 0 single triangles: Slab 90, Cracked 10');
+    for (const p of model.parts) {
+      const c = cornersOf(p);
+      for (let q = 0; q < c.length; q += 6) {
+        const uvs = new Set(c.slice(q, q + 6).map((x) => x.uv?.join()));
+        expect(uvs).toEqual(new Set(['0,0', '1,0', '0,1', '1,1']));
+      }
+    }
+    const text = (m: Model) => JSON.stringify(m.parts.map((p) => cornersOf(p)));
+    expect(text(run(4).model)).toBe(text(model));
+    expect(text(run(5).model)).not.toBe(text(model));
+  });
+  test('without UVs floors look along −z, walls stand upright; turned nowhere unless asked for', () => {
+    const wall = grid(2, 2, (u, v) => [u, v, 0]);
+    for (const [spec, up] of [
+      [floor(2), (at: number[]) => -at[2]],
+      [wall, (at: number[]) => at[1]],
+    ] as const) {
+      const { uvs: _, ...bare } = spec;
+      const { model } = changed(buildModel([{ name: 'Wall' }], [bare]), [
+        { kind: 'cells', mix: [{ slot: 'Wall', share: 1 }] } as Partial<FaceEdit>,
+      ]);
+      const c = cornersOf(model.parts[0]);
+      for (let q = 0; q < c.length; q += 6) {
+        const low = [0, 1].map((k) => Math.min(...c.slice(q, q + 6).map((x) => (k === 0 ? x.at[0] : up(x.at)))));
+        for (const x of c.slice(q, q + 6)) expect(x.uv).toEqual([x.at[0] - low[0], 1 - (up(x.at) - low[1])]);
+      }
+    }
+  });
+  test('in proportion: a face twice as wide as its texture asks takes half the height', () => {
+    const spec = grid(1, 1, (u, v) => [u * 8, v, 0]);
+    const { model } = changed(buildModel([{ name: 'Wall' }], [spec]), [
+      { kind: 'cells', mix: [{ slot: 'Wall', share: 1 }], fit: 'proportion' } as Partial<FaceEdit>,
+    ]);
+    const vs = cornersOf(model.parts[0]).map((c) => c.uv?.[1] as number);
+    expect([Math.min(...vs), Math.max(...vs)]).toEqual([0.25, 0.75]);
+  });
+});
+
+describe('UVs by hand', () => {
+  test('move, turn, scale: exact about the middle of each island', () => {
+    const model = buildModel([{ name: 'Wall' }], [{ ...quad(0, 0, 1, 1, 0.25, 0.25, 0.5, 0.25), slot: 'Wall' }]);
+    const { model: after } = changed(model, [{ kind: 'move', turn: 90, u: 1, scaleU: 2 } as Partial<FaceEdit>]);
+    const uvs = cornersOf(after.parts[0]).map((c) => c.uv);
+    expect([Math.min(...uvs.map((p) => p?.[0] as number)), Math.max(...uvs.map((p) => p?.[1] as number))]).toEqual([
+      1.375, 0.875,
+    ]);
+  });
+  test('four quarter turns are nothing; there and back is nothing', () => {
+    const model = buildModel([{ name: 'Wall' }], [grid(3, 2, (u, v) => [u, v, 0])]);
+    const before = cornersOf(model.parts[0]);
+    const turn = { kind: 'move', turn: 90, about: 'all' } as Partial<FaceEdit>;
+    const { model: after } = changed(model, [turn, turn, turn, turn]);
+    cornersOf(after.parts[0]).forEach((c, i) => {
+      for (const k of [0, 1]) expect(c.uv?.[k]).toBeCloseTo(before[i].uv?.[k] as number, 6);
+    });
+  });
+  test('without UVs it says so', () => {
+    const { uvs: _, ...bare } = grid(1, 1, (u, v) => [u, v, 0]);
+    expect(() => changed(buildModel([{ name: 'Wall' }], [bare]), [{ kind: 'move' } as Partial<FaceEdit>])).toThrow(
+      /"part 0" have no UV set 0/,
+    );
+  });
+  test('relaxing a sheet whose UVs were pushed about brings lengths back, in place', () => {
+    const r = numbers(9);
+    const spec = grid(8, 8, (u, v) => [u, v, 0]);
+    spec.uvs = spec.uvs?.map((x) => x + (r() - 0.5) * 0.05);
+    const { model, reports } = changed(
+      buildModel([{ name: 'Wall' }], [spec]),
+      [{ kind: 'relax', rounds: 100 } as Partial<FaceEdit>],
+      undefined,
+      { ...AROUND, picture: () => [64, 64] },
+    );
+    expect(reports[0].said).toMatch(/^1 island; stretch 1\.\d+ → 1\.000$/);
+    for (const c of cornersOf(model.parts[0])) {
+      expect(c.uv?.[0]).toBeCloseTo(c.at[0] / 8, 1);
+      expect(c.uv?.[1]).toBeCloseTo(1 - c.at[1] / 8, 1);
+    }
+  });
+  test('a sheet torn into its quads is sewn to one island again; a tube is not closed over itself', () => {
+    const r = numbers(3);
+    /** Every quad its own island, moved, turned and scaled. */
+    const torn = (spec: PartSpec): PartSpec => {
+      const out: PartSpec = { positions: [], uvs: [], indices: [], slot: 'Wall' };
+      const index = spec.indices as number[];
+      for (let q = 0; q < index.length; q += 6) {
+        const [a, s, mx, my] = [r() * 6, 0.5 + r(), r() * 5, r() * 5];
+        for (const v of index.slice(q, q + 6)) {
+          out.indices?.push(out.positions.length / 3);
+          out.positions.push(...spec.positions.slice(v * 3, v * 3 + 3));
+          const [x, y] = [(spec.uvs as number[])[2 * v], (spec.uvs as number[])[2 * v + 1]];
+          out.uvs?.push(mx + s * (x * Math.cos(a) - y * Math.sin(a)), my + s * (x * Math.sin(a) + y * Math.cos(a)));
+        }
+      }
+      return out;
+    };
+    const flat = changed(buildModel([{ name: 'Wall' }], [torn(grid(5, 4, (u, v) => [u, v, 0]))]), [
+      { kind: 'join' } as Partial<FaceEdit>,
+    ]);
+    expect(flat.reports[0].said).toBe('20 → 1 island');
+    const c = cornersOf(flat.model.parts[0]);
+    // As far apart everywhere as on the surface, up to one scale (the sheet was 5 by 4, its UVs square).
+    const size = (i: number, j: number, of: 'at' | 'uv') => {
+      const [p, q] = [c[i][of] as number[], c[j][of] as number[]];
+      return Math.hypot((p[0] - q[0]) / (of === 'at' ? 5 : 1), (p[1] - q[1]) / (of === 'at' ? 4 : 1));
+    };
+    const k = size(0, 1, 'uv') / size(0, 1, 'at');
+    for (let i = 0; i < c.length; i += 7)
+      for (let j = 0; j < c.length; j += 11) expect(size(i, j, 'uv')).toBeCloseTo(k * size(i, j, 'at'), 4);
+    const tube = changed(
+      buildModel(
+        [{ name: 'Wall' }],
+        [torn(grid(8, 2, (u, v) => [Math.cos((u * Math.PI) / 4), v, -Math.sin((u * Math.PI) / 4)]))],
+      ),
+      [{ kind: 'join' } as Partial<FaceEdit>],
+    );
+    const shapes = cornersOf(tube.model.parts[0]).flatMap((x) => x.uv as number[]);
+    expect(tube.reports[0].said).toMatch(/^16 → 1 island/);
+    // Nothing over anything: triangles without a corner in common are apart.
+    for (let i = 0; i < shapes.length; i += 6)
+      for (let j = i + 6; j < shapes.length; j += 6) {
+        const [a, b] = [shapes.slice(i, i + 6), shapes.slice(j, j + 6)];
+        const near = [0, 2, 4].some((p) => [0, 2, 4].some((q) => Math.hypot(a[p] - b[q], a[p + 1] - b[q + 1]) < 1e-5));
+        if (!near) expect(shapeDistance(Float64Array.from(a), Float64Array.from(b))).toBeGreaterThan(0);
+      }
+  });
+});
+
+describe('new UVs', () => {
+  test('unwrapping one group leaves the UVs of the others, to the bit', () => {
+    const model = buildModel([{ name: 'Wall' }], [grid(6, 6, (u, v) => [u, Math.sin(u) * Math.cos(v), -v])]);
+    const before = cornersOf(model.parts[0]);
+    const { model: after, origins } = changed(
+      model,
+      [{ kind: 'unwrap' } as Partial<FaceEdit>],
+      [{ id: 'g', name: 'G', hue: 0, faces: { 'test.glb': { 0: '0-35' } } }],
+    );
+    expect(origins).toEqual([[{ part: 0, faces: '0-71' }]]);
+    const c = cornersOf(after.parts[0]);
+    expect(c.slice(108)).toEqual(before.slice(108));
+    expect(c.slice(0, 108)).not.toEqual(before.slice(0, 108));
+    for (const x of c.slice(0, 108)) for (const v of x.uv as number[]) expect(v >= 0 && v <= 1).toBe(true);
+  });
+  test('a second set leaves the first alone, and makes it where it was not', () => {
+    const { uvs: _, ...bare } = grid(3, 3, (u, v) => [u, v, 0]);
+    const { model } = changed(buildModel([{ name: 'Wall' }], [bare]), [
+      { kind: 'unwrap', set: 1, together: true, size: 64, margin: 2 } as Partial<FaceEdit>,
+    ]);
+    expect(model.parts[0].uvs[0]?.every((v) => v === 0)).toBe(true);
+    expect(new Set(model.parts[0].uvs[1]).size).toBeGreaterThan(3);
+  });
+  test('box projection: metres by repeats on every side, and neighbours go on', () => {
+    const model = buildModel([{ name: 'Wall' }], [{ ...grid(2, 2, (u, v) => [u, v, 0]), scale: [3, 3, 3] }]);
+    const { model: after } = changed(model, [{ kind: 'project', repeat: 1.5 } as Partial<FaceEdit>]);
+    for (const c of cornersOf(after.parts[0]))
+      expect(c.uv).toEqual([c.at[0] * 2, -c.at[1] * 2].map((v) => expect.closeTo(v, 5)));
+  });
+  test('UV tiles apart: a slot each, in 0–1', () => {
+    const spec = {
+      positions: [...quad(0, 0, 1, 1, 0, 0, 1, 1).positions, ...quad(2, 0, 1, 1, 0, 0, 1, 1).positions],
+      uvs: [...quad(0, 0, 1, 1, 0, 0, 1, 1).uvs, ...quad(0, 0, 1, 1, 1, -1, 1, 1).uvs],
+      indices: [0, 1, 2, 0, 2, 3, 4, 5, 6, 4, 6, 7],
+      slot: 'Wall',
+    };
+    const { model } = changed(buildModel([{ name: 'Wall', baseColor: 'a' }], [spec]), [
+      { kind: 'tiles' } as Partial<FaceEdit>,
+    ]);
+    expect(model.parts.map((p) => model.slots[p.slot].name)).toEqual(['Wall_1001', 'Wall_1012']);
+    for (const p of model.parts) expect([...new Set(p.uvs[0])].sort()).toEqual([0, 1]);
+  });
+});
