@@ -3,6 +3,7 @@ import { UsageError } from './arguments.ts';
 import { bench } from './bench/bench.ts';
 import { cutRepeats, repack, unwrap } from './change.ts';
 import { demoFiles } from './demo-files.ts';
+import { faces } from './faces.ts';
 import { merge } from './merge.ts';
 import { palette } from './palette.ts';
 import { plan } from './plan.ts';
@@ -15,6 +16,7 @@ const VERBS: Record<string, { run: (args: string[]) => Promise<number>; about: s
   merge: { run: merge, about: 'bake all materials onto shared sheets and merge slots' },
   plan: { run: plan, about: 'propose which slots share which sheets, or predict what a plan costs' },
   repair: { run: repair, about: 'hand models over with their own materials, mended: shared textures, fewer copies' },
+  faces: { run: faces, about: 'change faces by groups: slots, colours, UVs, strips, cells' },
   unwrap: { run: unwrap, about: 'cut surfaces into charts that lie flat, and pack them' },
   pack: { run: repack, about: 'pack UV islands anew, tightly' },
   'cut-repeats': { run: cutRepeats, about: 'cut tiling surfaces where their texture begins anew' },

@@ -12,9 +12,9 @@ import { Pool } from '@wembrel/runner/pool/pool';
 import { collectModels } from '@wembrel/runner/read/collect';
 import { zipFiles } from '@wembrel/runner/write/zip';
 import { choice, helpText, type OptionSpec, parse, UsageError, type Values, whole } from './arguments.ts';
-import { count, progressLine, size, table } from './output.ts';
+import { count, editLines, progressLine, size, table } from './output.ts';
 import { readPlanFile } from './plan.ts';
-import { READING, readingFrom } from './reading.ts';
+import { facesFrom, READING, readingFrom } from './reading.ts';
 import { threadsOf, watchSignals, workerFile } from './run.ts';
 
 const OPTIONS: Record<string, OptionSpec> = {
@@ -172,6 +172,7 @@ export async function merge(args: string[]): Promise<number> {
   try {
     if (early.length > 0 && (values.strict || files.length === 0)) return fail(early, Boolean(values.json));
     decisions.reading = await readingFrom(values, [...files, ...textures]);
+    decisions.faces = await facesFrom(values);
     const { report } = await runMerge(
       {
         files,
@@ -237,6 +238,7 @@ function human(r: MergeReport, out: string): string {
     lines.push(
       `${s.name}: ${s.size} px, ${(s.coverage * 100).toFixed(1)} % covered, ${(s.scale * 100).toFixed(0)} % of the sources' sharpness, mips 0–${s.protectedMip} protected`,
     );
+  lines.push(...editLines(r.edited));
   for (const k of r.keptApart) lines.push(`kept apart: ${k.slot} (${k.model}): ${k.reason}`);
   if (r.density)
     lines.push(

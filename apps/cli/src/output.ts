@@ -1,4 +1,5 @@
 import type { InputError } from '@wembrel/core/errors';
+import type { FaceEditReport } from '@wembrel/core/faces/apply-faces';
 import type { Progress } from '@wembrel/runner/progress';
 
 /** Bytes in the unit that reads best. */
@@ -25,6 +26,16 @@ export function table(rows: string[][]): string {
         .trimEnd(),
     )
     .join('\n');
+}
+
+/** What was done to faces, a line an edit; faults below it. */
+export function editLines(edited: readonly { path: string; edits: FaceEditReport[] }[]): string[] {
+  return edited.flatMap(({ path, edits }) =>
+    edits.flatMap((e) => [
+      `${path}: ${e.edit}: ${count(e.faces)} faces: ${e.said}`,
+      ...e.faults.map((f) => `${path}: ${e.edit}: fault: ${f}`),
+    ]),
+  );
 }
 
 /** A progress line on a terminal; silent elsewhere. */

@@ -13,7 +13,7 @@ import { Pool } from '@wembrel/runner/pool/pool';
 import { collectModels } from '@wembrel/runner/read/collect';
 import { helpText, type OptionSpec, parse, UsageError, type Values, whole } from './arguments.ts';
 import { count, progressLine, size, table } from './output.ts';
-import { budgetFrom, READING, readingFrom } from './reading.ts';
+import { budgetFrom, facesFrom, READING, readingFrom } from './reading.ts';
 import { threadsOf, watchSignals, workerFile } from './run.ts';
 
 const OPTIONS: Record<string, OptionSpec> = {
@@ -71,6 +71,7 @@ async function run(
   watchSignals(pool);
   try {
     decisions.reading = await readingFrom(values, [...files, ...textures]);
+    decisions.faces = await facesFrom(values);
     const basis = await planBasis(
       files,
       decisions,

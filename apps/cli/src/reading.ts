@@ -1,4 +1,5 @@
 import { readFile } from 'node:fs/promises';
+import { FaceDecisions } from '@wembrel/core/faces/face-decisions';
 import { BUDGETS, Budget } from '@wembrel/core/plan/budget';
 import { ReadingDecisions, SourceOptions } from '@wembrel/core/plan/reading';
 import type { InputFile } from '@wembrel/runner/read/collect';
@@ -12,6 +13,11 @@ export const READING: Record<string, OptionSpec> = {
   'source-normal-y': { type: 'string', value: 'up|down', help: 'direction of Y in the normal maps that are read' },
   gloss: { type: 'boolean', help: 'roughness maps that are read hold gloss' },
   reading: { type: 'string', value: 'FILE', help: 'JSON with options for each source and name patterns of textures' },
+  faces: {
+    type: 'string',
+    value: 'FILE',
+    help: 'JSON with face groups and what is done to them first; see `wembrel faces`',
+  },
 };
 
 async function jsonFile<T>(option: string, file: string, schema: z.ZodType<T>): Promise<T> {
@@ -41,6 +47,11 @@ export async function readingFrom(values: Values, files: InputFile[]): Promise<R
   if (!parsed.success) throw new UsageError(`--unit: ${parsed.error.issues[0].message}`);
   for (const f of files) reading.sources[f.name] ??= parsed.data;
   return reading;
+}
+
+/** Face groups and edits. @throws UsageError */
+export async function facesFrom(values: Values): Promise<FaceDecisions> {
+  return typeof values.faces === 'string' ? jsonFile('faces', values.faces, FaceDecisions) : FaceDecisions.parse({});
 }
 
 /** `phone`, `headset`, …, or a JSON file. @throws UsageError */

@@ -6,7 +6,7 @@ import { collectModels } from '@wembrel/runner/read/collect';
 import { surveyPile } from '@wembrel/runner/survey-pile';
 import { helpText, type OptionSpec, parse, UsageError } from './arguments.ts';
 import { count, progressLine, size, table } from './output.ts';
-import { READING, readingFrom } from './reading.ts';
+import { facesFrom, READING, readingFrom } from './reading.ts';
 import { threadsOf, watchSignals, workerFile } from './run.ts';
 
 const OPTIONS: Record<string, OptionSpec> = {
@@ -75,6 +75,7 @@ export async function repair(args: string[]): Promise<number> {
   watchSignals(pool);
   try {
     const reading = await readingFrom(values, [...files, ...textures]);
+    const faces = await facesFrom(values);
     const wanted: Partial<Repairs> = {
       shareTwins: Boolean(values['share-twins']),
       makeInstances: Boolean(values.instances),
@@ -92,9 +93,10 @@ export async function repair(args: string[]): Promise<number> {
       join: Boolean(values.join),
       embed: Boolean(values.embed),
       reading,
+      faces,
       repairs: wanted,
     });
-    if (isUnrepaired(decisions.repairs)) decisions.repairs.shareTwins = true;
+    if (isUnrepaired(decisions.repairs) && faces.edits.length === 0) decisions.repairs.shareTwins = true;
     const { report } = await runMerge(
       { files, textures, out: values.out, decisions, strict: Boolean(values.strict), onProgress: progress.on },
       pool,

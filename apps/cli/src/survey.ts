@@ -8,7 +8,7 @@ import { writeSurveyReport } from '@wembrel/runner/report/survey-report';
 import { type PileSurvey, surveyPile } from '@wembrel/runner/survey-pile';
 import { helpText, type OptionSpec, parse, UsageError, whole } from './arguments.ts';
 import { count, progressLine, size, table } from './output.ts';
-import { budgetFrom, READING, readingFrom } from './reading.ts';
+import { budgetFrom, facesFrom, READING, readingFrom } from './reading.ts';
 import { threadsOf, watchSignals, workerFile } from './run.ts';
 
 const OPTIONS: Record<string, OptionSpec> = {
@@ -53,6 +53,7 @@ export async function survey(args: string[]): Promise<number> {
       passes,
       textures,
       reading,
+      faces: await facesFrom(values),
       decisions: { budget, requiredNames },
       onProgress: (p) => progress.on({ ...p, share: Math.min(1, p.share * 8) }),
     });

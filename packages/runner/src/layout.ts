@@ -28,7 +28,12 @@ export async function gatherPlots(
   textures: InputFile[] = [],
 ): Promise<GatheredPlots> {
   const report = reporter(onProgress);
-  const read = await surveyFiles(files, pool, { onProgress, textures, reading: decisions.reading });
+  const read = await surveyFiles(files, pool, {
+    onProgress,
+    textures,
+    reading: decisions.reading,
+    faces: decisions.faces,
+  });
   if (read.models.length === 0) throw new InputError('project', 'there is no model that can be read');
   await repairModels(read, decisions.repairs, pool);
   report('plan', 0, 'gathering islands');

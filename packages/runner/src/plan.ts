@@ -42,7 +42,13 @@ export async function planBasis(
   textures: InputFile[] = [],
 ): Promise<PlanBasis> {
   const report = reporter(onProgress);
-  const read = await surveyFiles(files, pool, { textures, reading: decisions.reading, keepBytes: 0, onProgress });
+  const read = await surveyFiles(files, pool, {
+    textures,
+    reading: decisions.reading,
+    faces: decisions.faces,
+    keepBytes: 0,
+    onProgress,
+  });
   if (read.models.length === 0) {
     const e = read.report.errors[0];
     throw new InputError(e?.path ?? 'input', e?.message ?? 'there is no model that can be read');

@@ -1,5 +1,6 @@
 import { tangentsReady } from '@wembrel/core/bake/tangents';
 import { cellBounds, channelEncoding, drawScene, textureKey } from '@wembrel/core/compare/scene';
+import { partsForGroups } from '@wembrel/core/faces/group-faces';
 import { coarseLikeness, LIKENESS, likenessDistance, mayBeAlike } from '@wembrel/core/image/analysis';
 import { isNearTwin, type PictureSense } from '@wembrel/core/image/near-twin';
 import { IMAGE_CHANNELS } from '@wembrel/core/scene/material';
@@ -89,7 +90,7 @@ export async function surveyDetails(
   };
 }
 
-function modelRow({ model, file, figures }: ReadModel, order: readonly unknown[]): ModelFacts {
+function modelRow({ model, file, figures, edited }: ReadModel, order: readonly unknown[]): ModelFacts {
   const used = new Set(usedTextures(model));
   const root = model.document.getRoot();
   return {
@@ -107,6 +108,8 @@ function modelRow({ model, file, figures }: ReadModel, order: readonly unknown[]
     sideFiles: model.sideFiles,
     slotSplits: slotSplits(model),
     meshes: root.listMeshes().map((m, i) => m.getName() || `mesh ${i}`),
+    parts: edited?.parts ?? partsForGroups(model).parts,
+    edited: edited && { reports: edited.reports, origins: edited.origins },
   };
 }
 

@@ -1,4 +1,5 @@
 import { InputError } from '@wembrel/core/errors';
+import { FaceDecisions } from '@wembrel/core/faces/face-decisions';
 import type { Finding } from '@wembrel/core/findings/finding';
 import { ReadingDecisions, SourceOptions } from '@wembrel/core/plan/reading';
 import type { Model } from '@wembrel/core/scene/model';
@@ -11,6 +12,7 @@ import type { Pool } from './pool/pool.ts';
 import type { OnProgress } from './progress.ts';
 import { reporter } from './progress.ts';
 import type { InputFile } from './read/collect.ts';
+import { type EditedModel, editFaces } from './read/edit-faces.ts';
 import { imageKey, loadModel } from './read/load.ts';
 import { assignLoose } from './read/loose-textures.ts';
 
@@ -41,6 +43,8 @@ export interface ReadModel {
   model: Model;
   figures: FileFigures;
   file: InputFile;
+  /** What edits of faces did to it; null: nothing. */
+  edited: Omit<EditedModel, 'model'> | null;
 }
 
 export interface ReadFiles {
@@ -56,6 +60,8 @@ export interface SurveyOptions {
   /** Pictures that may belong to slots, by their names. */
   textures?: InputFile[];
   reading?: ReadingDecisions;
+  /** What is done to faces before anything is looked at. */
+  faces?: FaceDecisions;
   /** See `Images`. */
   keepBytes?: number;
 }
@@ -93,6 +99,15 @@ export async function surveyFiles(files: InputFile[], pool: Pool, options: Surve
       return model;
     });
   });
+  const edited = editFaces(
+    results.map((r) => (r instanceof InputError ? null : r)),
+    options.faces ?? NO_FACES,
+    images,
+    pool,
+  );
+  edited.forEach((e, i) => {
+    if (e) results[i] = e instanceof InputError ? e : e.model;
+  });
   const models: ReadModel[] = [];
   const rows: FileReport[] = [];
   const errors: SurveyReport['errors'] = [];
@@ -104,7 +119,7 @@ export async function surveyFiles(files: InputFile[], pool: Pool, options: Surve
       return;
     }
     const figures = fileFigures(model, images.facts, imageKey, options.passes ?? 1);
-    models.push({ model, figures, file });
+    models.push({ model, figures, file, edited: edited[i] as EditedModel | null });
     const { drawCalls, slots, triangles, gpuVertices, textures, textureBytes } = figures;
     rows.push({
       path: file.name,
@@ -123,6 +138,7 @@ export async function surveyFiles(files: InputFile[], pool: Pool, options: Surve
   return { models, images, loose, report: { files: rows, totals: sums, findings: [], errors } };
 }
 
+const NO_FACES = FaceDecisions.parse({});
 const NO_FIGURES = { drawCalls: 0, slots: 0, triangles: 0, gpuVertices: 0, textures: 0 };
 
 export function optionsOf(reading: ReadingDecisions, file: InputFile): SourceOptions {

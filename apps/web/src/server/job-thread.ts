@@ -36,6 +36,7 @@ async function survey(pool: Pool): Promise<void> {
   const read = await surveyFiles(order.files, pool, {
     textures: order.textures,
     reading: order.decisions.reading,
+    faces: order.decisions.faces,
     keepBytes: 0,
     onProgress,
   });

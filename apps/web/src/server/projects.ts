@@ -1,5 +1,6 @@
 import { createHash, randomUUID } from 'node:crypto';
 import { canonicalJson } from '@wembrel/core/canonical-json';
+import { facesInForce } from '@wembrel/core/faces/face-decisions';
 import { planOf } from '@wembrel/core/plan/decisions';
 import fastJsonPatch, { type Operation } from 'fast-json-patch';
 import type { Transaction } from 'kysely';
@@ -95,12 +96,14 @@ export async function requireProject(id: string | undefined): Promise<ProjectRow
 /** What a kind of job reads of the decisions. */
 function decisionsRead(kind: JobKind, d: MergeDecisions): unknown {
   const { reading, repairs } = d;
-  if (kind === 'survey') return { reading };
+  const faces = facesInForce(d.faces);
+  if (kind === 'survey') return { reading, faces };
   if (kind === 'layout') {
     const { routes, rules, weights, bakeRepeats, cutRepeats, vertexColours, maxRepeats, keepAll } = d;
     const sheets = d.sheets.map(({ id, kind, size, height }) => ({ id, kind, size, height }));
     return {
       reading,
+      faces,
       repairs,
       routes,
       rules,
@@ -115,7 +118,7 @@ function decisionsRead(kind: JobKind, d: MergeDecisions): unknown {
   }
   // Names are checked on what was written.
   const { requiredNames, requiredTextures } = d;
-  return { ...planOf(d), reading, repairs, requiredNames, requiredTextures };
+  return { ...planOf(d), reading, faces, repairs, requiredNames, requiredTextures };
 }
 
 /** One text for all that a kind of job reads: results made from another one are out of date. */

@@ -29,7 +29,7 @@ export const FaceGroup = z.object({
   /** Hue that shows it, degrees. */
   hue: z.number().min(0).max(360),
   note: z.string().max(2000).default(''),
-  /** Model → number of a part (primitives of all meshes in order) → its faces. */
+  /** Path of a model, or the end of it → number of a part (primitives of all meshes in order) → its faces. */
   faces: z.record(z.string(), z.record(z.string().regex(/^\d+$/), FaceText)).default({}),
   /** Whole parts and whole slots, by exact name, in all models. */
   parts: z.array(z.string().max(400)).max(200).default([]),

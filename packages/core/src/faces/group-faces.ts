@@ -10,10 +10,18 @@ export interface GroupedFaces {
   missing: string[];
 }
 
-type FacesOf = Pick<Model, 'path'> & { parts: readonly { name: string; slot: string; faces: number }[] };
+/** A part as groups see it. */
+export interface GroupablePart {
+  name: string;
+  slot: string;
+  /** Triangles; 0 for points and lines. */
+  faces: number;
+}
+
+type FacesOf = Pick<Model, 'path'> & { parts: readonly GroupablePart[] };
 
 /** Parts of a model as groups see them. */
-export const partsForGroups = (model: Model): FacesOf => ({
+export const partsForGroups = (model: Model): { path: string; parts: GroupablePart[] } => ({
   path: model.path,
   parts: model.parts.map((p) => ({
     name: p.name,
@@ -22,12 +30,18 @@ export const partsForGroups = (model: Model): FacesOf => ({
   })),
 });
 
+/** Faces that a group names of a model: by its path, or by the end of it, as when a folder is given on the command line. */
+export function namedFaces(g: Pick<FaceGroup, 'faces'>, path: string): Record<string, string> {
+  const key = Object.hasOwn(g.faces, path) ? path : Object.keys(g.faces).find((k) => path.endsWith(`/${k}`));
+  return key === undefined ? {} : g.faces[key];
+}
+
 /** Gives each face its group, see `FaceGroup`. */
 export function groupFaces(model: FacesOf, groups: readonly FaceGroup[]): GroupedFaces {
   const ofPart = model.parts.map((p) => new Int16Array(p.faces).fill(-1));
   const missing: string[] = [];
   groups.forEach((g, i) => {
-    for (const [part, text] of Object.entries(g.faces[model.path] ?? {})) {
+    for (const [part, text] of Object.entries(namedFaces(g, model.path))) {
       const to = ofPart[Number(part)];
       if (!to) {
         missing.push(`"${g.name}" names part ${part} of ${model.path}, which has ${ofPart.length} parts`);

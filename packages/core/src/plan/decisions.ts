@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { FaceDecisions } from '../faces/face-decisions.ts';
 import { Budget } from './budget.ts';
 import { PlannedSurface } from './planned.ts';
 import { ReadingDecisions } from './reading.ts';
@@ -79,6 +80,8 @@ const Fields = PlanFields.extend({
     .nullable()
     .default(null),
   reading: ReadingDecisions.prefault({}),
+  /** Face groups and what is done to their faces, before all else. */
+  faces: FaceDecisions.prefault({}),
   repairs: Repairs.prefault({}),
   budget: Budget.prefault({}),
   /** Names that slots must bear; `*` stands for any letters. Empty: any name. */

@@ -1,3 +1,5 @@
+import type { FaceEditReport, PartOrigin } from '../faces/apply-faces.ts';
+import type { GroupablePart } from '../faces/group-faces.ts';
 import type { PictureSense } from '../image/near-twin.ts';
 import type { Totals } from './figures.ts';
 import type { SlotFacts } from './slot-facts.ts';
@@ -61,6 +63,10 @@ export interface ModelFacts {
   slotSplits: number;
   /** Names of its meshes, in order. */
   meshes: string[];
+  /** Parts of the source, whose numbers and faces face groups name. */
+  parts: GroupablePart[];
+  /** What edits of faces did to it, and where the faces of its parts were in the source; null: nothing. */
+  edited: { reports: FaceEditReport[]; origins: PartOrigin[] | null } | null;
 }
 
 /** Two pictures that differ only slightly. */

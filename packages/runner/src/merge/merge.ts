@@ -2,6 +2,7 @@ import { basename, join } from 'node:path';
 import type { TargetPart } from '@wembrel/core/bake/target';
 import type { Fidelity } from '@wembrel/core/compare/metrics';
 import type { DrawScene } from '@wembrel/core/compare/scene';
+import type { FaceEditReport } from '@wembrel/core/faces/apply-faces';
 import { joinParts } from '@wembrel/core/handover/join';
 import { buildManifest, type Manifest, round } from '@wembrel/core/handover/manifest';
 import { type MapFile, type SheetFiles, SheetMaterials } from '@wembrel/core/handover/materials';
@@ -54,6 +55,8 @@ export interface MergeReport {
     scale: number;
   }[];
   keptApart: Manifest['keptApart'];
+  /** What was done to faces, by model. */
+  edited: { path: string; edits: FaceEditReport[] }[];
   /** What was mended on the way. */
   repaired: Repaired;
   /** What was cut at the repeats of its texture. */
@@ -156,6 +159,15 @@ export async function merge(request: MergeRequest, pool: Pool): Promise<MergeRes
 
   const density = sheetDensity(models, targets, layout);
   const faults = layoutFaults(layout);
+
+  const found = new Set(read.models.flatMap((m) => m.edited?.reports.map((r) => r.edit) ?? []));
+  for (const e of decisions.faces.edits)
+    if (!e.off && !found.has(e.id))
+      faults.push({
+        code: 'no faces',
+        subject: e.id,
+        message: `no model has faces that this change (${e.kind}) could find`,
+      });
   const delivery = await Delivery.begin(request.out);
   try {
     report('handover', 0, 'writing textures');
@@ -260,6 +272,7 @@ export async function merge(request: MergeRequest, pool: Pool): Promise<MergeRes
         scale: m.scale,
       })),
       keptApart: manifest.keptApart,
+      edited: read.models.flatMap(({ file, edited }) => (edited ? [{ path: file.name, edits: edited.reports }] : [])),
       repaired,
       cut,
       coloured,

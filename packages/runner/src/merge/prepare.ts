@@ -68,6 +68,7 @@ export async function prepare(
   const read = await surveyFiles(request.files, pool, {
     textures: request.textures,
     reading: decisions.reading,
+    faces: decisions.faces,
     onProgress: request.onProgress,
   });
   const { errors } = read.report;

@@ -1,0 +1,133 @@
+import { FaceDecisions } from '@wembrel/core/faces/face-decisions';
+import { groupFaces, partsForGroups } from '@wembrel/core/faces/group-faces';
+import { MergeDecisions } from '@wembrel/core/plan/decisions';
+import { merge as runMerge } from '@wembrel/runner/merge/merge';
+import { Pool } from '@wembrel/runner/pool/pool';
+import { collectModels } from '@wembrel/runner/read/collect';
+import { surveyFiles } from '@wembrel/runner/survey';
+import { z } from 'zod';
+import { helpText, type OptionSpec, parse, UsageError } from './arguments.ts';
+import { count, editLines, progressLine, table } from './output.ts';
+import { facesFrom, READING, readingFrom } from './reading.ts';
+import { threadsOf, watchSignals, workerFile } from './run.ts';
+
+const OPTIONS: Record<string, OptionSpec> = {
+  out: { type: 'string', value: 'DIR', help: 'folder for the changed models; without it parts and groups are listed' },
+  embed: { type: 'boolean', help: 'put the textures inside each GLB' },
+  ...READING,
+};
+
+const ABOUT = `Faces that are treated alike are a group; what is done to groups is done in order, to copies of the models. Without --out the
+parts are listed by number, with how many of their faces are in groups. \`wembrel faces schema\` prints the schema of FILE:
+groups name faces (model → number of a part → "0-11,15"), whole parts and whole slots; edits are of the kinds slot, swatch,
+unwrap, project, strip, cells, move, relax, join and tiles.`;
+
+/** `wembrel faces`: lists what groups hold, or hands models over with their faces changed. */
+export async function faces(args: string[]): Promise<number> {
+  const { values, inputs } = parse(args, OPTIONS);
+  if (values.help) {
+    process.stdout.write(
+      helpText('wembrel faces INPUT… [--faces FILE] [--out DIR]', ABOUT, OPTIONS, [
+        'wembrel faces rails.glb',
+        'wembrel faces rails.glb --faces strips.json --out mapped',
+      ]),
+    );
+    return 0;
+  }
+  if (inputs.length === 1 && inputs[0] === 'schema') {
+    process.stdout.write(`${JSON.stringify(z.toJSONSchema(FaceDecisions, { io: 'input' }), null, 2)}\n`);
+    return 0;
+  }
+  if (inputs.length === 0) throw new UsageError('faces needs at least one file or folder');
+  const wanted = await facesFrom(values);
+  const { out } = values;
+  if (typeof out === 'string' && wanted.edits.length === 0)
+    throw new UsageError('faces --out needs --faces FILE with edits');
+  const { files, textures, problems, close } = await collectModels(inputs);
+  const early = problems.map((p) => ({ path: p.path, message: p.reason }));
+  const progress = progressLine(Boolean(values.quiet));
+  const pool = new Pool(workerFile(), threadsOf(values));
+  watchSignals(pool);
+  const told = (errors: readonly { path: string; message: string }[]) => {
+    for (const e of errors) process.stderr.write(`${e.path}: ${e.message}\n`);
+  };
+  try {
+    const reading = await readingFrom(values, [...files, ...textures]);
+    if (typeof out !== 'string') {
+      const read = await surveyFiles(files, pool, { textures, reading, keepBytes: 0, onProgress: progress.on });
+      progress.end();
+      const errors = [...early, ...read.report.errors];
+      told(errors);
+      const listed = read.models.map(({ model }) => listedModel(model, wanted));
+      process.stdout.write(values.json ? `${JSON.stringify({ models: listed, errors }, null, 2)}\n` : human(listed));
+      return errors.length > 0 ? 1 : 0;
+    }
+    const decisions = MergeDecisions.parse({ keepAll: true, embed: Boolean(values.embed), reading, faces: wanted });
+    const { report } = await runMerge(
+      { files, textures, out, decisions, strict: Boolean(values.strict), onProgress: progress.on },
+      pool,
+    );
+    progress.end();
+    const errors = [...early, ...report.errors];
+    told(errors);
+    const { edited, written } = report;
+    process.stdout.write(
+      values.json
+        ? `${JSON.stringify({ edited, written, errors }, null, 2)}\n`
+        : `${[...editLines(edited), `${written.length} files written to ${out}`].join('\n')}\n`,
+    );
+    return errors.length > 0 ? 1 : 0;
+  } catch (error) {
+    progress.end();
+    const e = error as { path?: string; reason?: string; name?: string };
+    if (e.name !== 'InputError') throw error;
+    const errors = [...early, { path: e.path as string, message: e.reason as string }];
+    told(errors);
+    if (values.json) process.stdout.write(`${JSON.stringify({ errors, written: [] }, null, 2)}\n`);
+    return 1;
+  } finally {
+    await pool.close();
+    await close();
+  }
+}
+
+type ListedModel = ReturnType<typeof listedModel>;
+
+/** Parts of a model with how many faces each group has of them. */
+function listedModel(model: Parameters<typeof partsForGroups>[0], d: FaceDecisions) {
+  const seen = partsForGroups(model);
+  const { ofPart, missing } = groupFaces(seen, d.groups);
+  return {
+    path: seen.path,
+    parts: seen.parts.map((p, number) => ({
+      number,
+      ...p,
+      groups: Object.fromEntries(
+        d.groups.flatMap((g, i) => {
+          const n = ofPart[number].reduce((sum, v) => sum + Number(v === i), 0);
+          return n > 0 ? [[g.name, n]] : [];
+        }),
+      ),
+      inNone: ofPart[number].reduce((sum, v) => sum + Number(v < 0), 0),
+    })),
+    missing,
+  };
+}
+
+function human(models: readonly ListedModel[]): string {
+  const rows = models.flatMap((m) =>
+    m.parts.map((p) => [
+      `${m.path}  ${p.number}`,
+      p.name,
+      p.slot,
+      count(p.faces),
+      Object.entries(p.groups)
+        .map(([name, n]) => `${name} ${count(n)}`)
+        .join(', ') || '–',
+      count(p.inNone),
+    ]),
+  );
+  const lines = [table([['part', 'name', 'slot', 'faces', 'groups', 'in none'], ...rows])];
+  for (const m of models) lines.push(...m.missing);
+  return `${lines.join('\n')}\n`;
+}

@@ -1,0 +1,68 @@
+import type { Document, Material } from '@gltf-transform/core';
+import { copyToDocument } from '@gltf-transform/functions';
+import { InputError } from '@wembrel/core/errors';
+import { applyFaceEdits, type FaceEditReport, type PartOrigin } from '@wembrel/core/faces/apply-faces';
+import { type FaceDecisions, facesInForce } from '@wembrel/core/faces/face-decisions';
+import { type GroupablePart, partsForGroups } from '@wembrel/core/faces/group-faces';
+import type { Model } from '@wembrel/core/scene/model';
+import type { Images } from '../images.ts';
+import type { Pool } from '../pool/pool.ts';
+import { imageKey, rereadModel } from './load.ts';
+
+/** What edits of faces did to a model that was read. */
+export interface EditedModel {
+  model: Model;
+  reports: FaceEditReport[];
+  /** Parts of the source. */
+  parts: GroupablePart[];
+  /** Where the faces of each part were in the source; null: where they are. */
+  origins: PartOrigin[] | null;
+}
+
+/**
+ * Applies edits of faces to models, in memory. Slots are found by name in the model itself, then in the others as they were read.
+ * @param models null for what could not be read
+ * @returns by position; null where nothing is edited; an error where an edit cannot be done
+ */
+export function editFaces(
+  models: readonly (Model | null)[],
+  decisions: FaceDecisions,
+  images: Images,
+  pool: Pool,
+): (EditedModel | InputError | null)[] {
+  const inForce = facesInForce(decisions);
+  if (inForce.edits.length === 0) return models.map(() => null);
+  const owners = new Map<string, Material>();
+  for (const m of models)
+    for (const s of m?.slots ?? []) if (s.material && !owners.has(s.name)) owners.set(s.name, s.material);
+  const documentOf = new Map<Material, Document>();
+  for (const m of models)
+    for (const s of m?.slots ?? []) if (s.material) documentOf.set(s.material, m?.document as Document);
+  const size = (material: Material | null): [number, number] | null => {
+    const texture = material?.getBaseColorTexture();
+    const facts = texture ? images.facts.get(imageKey(texture)) : undefined;
+    return facts ? [facts.width, facts.height] : null;
+  };
+  return models.map((model) => {
+    if (!model) return null;
+    pool.checkpoint();
+    const { parts } = partsForGroups(model);
+    try {
+      const { reports, origins } = applyFaceEdits(model, inForce, {
+        elsewhere: (name) => {
+          const from = owners.get(name);
+          const there = from && documentOf.get(from);
+          if (!from || !there || there === model.document) return null;
+          return copyToDocument(model.document, there, [from]).get(from) as Material;
+        },
+        picture: size,
+        cancelled: () => pool.cancelled,
+      });
+      if (reports.length === 0) return null;
+      return { model: origins ? rereadModel(model) : model, reports, parts, origins };
+    } catch (error) {
+      if (error instanceof InputError || !(error instanceof Error)) throw error;
+      return new InputError(model.path, error.message);
+    }
+  });
+}
