@@ -76,7 +76,7 @@ export async function faces(args: string[]): Promise<number> {
         ? `${JSON.stringify({ edited, written, errors }, null, 2)}\n`
         : `${[...editLines(edited), `${written.length} files written to ${out}`].join('\n')}\n`,
     );
-    return errors.length > 0 ? 1 : 0;
+    return errors.length > 0 || edited.some((m) => m.edits.some((e) => e.failed)) ? 1 : 0;
   } catch (error) {
     progress.end();
     const e = error as { path?: string; reason?: string; name?: string };

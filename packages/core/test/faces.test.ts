@@ -420,9 +420,19 @@ describe('UVs by hand', () => {
   });
   test('without UVs it says so', () => {
     const { uvs: _, ...bare } = grid(1, 1, (u, v) => [u, v, 0]);
-    expect(() => changed(buildModel([{ name: 'Wall' }], [bare]), [{ kind: 'move' } as Partial<FaceEdit>])).toThrow(
-      /"part 0" have no UV set 0/,
-    );
+    const { reports, origins } = changed(buildModel([{ name: 'Wall' }], [bare]), [
+      { kind: 'relax' } as Partial<FaceEdit>,
+    ]);
+    expect(reports).toEqual([
+      {
+        edit: 'e0',
+        faces: 2,
+        said: 'not done',
+        faults: ['faces of "part 0" have no UV set 0; unwrap or project them first'],
+        failed: true,
+      },
+    ]);
+    expect(origins).toBeNull();
   });
   test('relaxing a sheet whose UVs were pushed about brings lengths back, in place', () => {
     const r = numbers(9);

@@ -62,6 +62,8 @@ export interface SurveyOptions {
   reading?: ReadingDecisions;
   /** What is done to faces before anything is looked at. */
   faces?: FaceDecisions;
+  /** Sees models that have such edits before, by their position among the files. */
+  beforeEdits?: (model: Model, file: number) => Promise<void>;
   /** See `Images`. */
   keepBytes?: number;
 }
@@ -99,14 +101,15 @@ export async function surveyFiles(files: InputFile[], pool: Pool, options: Surve
       return model;
     });
   });
-  const edited = editFaces(
+  const edited = await editFaces(
     results.map((r) => (r instanceof InputError ? null : r)),
     options.faces ?? NO_FACES,
     images,
     pool,
+    options.beforeEdits,
   );
   edited.forEach((e, i) => {
-    if (e) results[i] = e instanceof InputError ? e : e.model;
+    if (e) results[i] = e.model;
   });
   const models: ReadModel[] = [];
   const rows: FileReport[] = [];
@@ -119,7 +122,7 @@ export async function surveyFiles(files: InputFile[], pool: Pool, options: Surve
       return;
     }
     const figures = fileFigures(model, images.facts, imageKey, options.passes ?? 1);
-    models.push({ model, figures, file, edited: edited[i] as EditedModel | null });
+    models.push({ model, figures, file, edited: edited[i] });
     const { drawCalls, slots, triangles, gpuVertices, textures, textureBytes } = figures;
     rows.push({
       path: file.name,

@@ -1,6 +1,7 @@
 import { mkdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { parentPort, workerData } from 'node:worker_threads';
+import type { Document } from '@gltf-transform/core';
 import type { SheetMaps } from '@wembrel/core/bake/transfer';
 import { InputError, sentence } from '@wembrel/core/errors';
 import { parseGlb } from '@wembrel/core/formats/gltf/glb';
@@ -31,29 +32,31 @@ const THUMB = 256;
 const order = workerData as JobOrder;
 const tell = (m: JobMessage) => parentPort?.postMessage(m);
 
+/** A model as one self-contained file, for the 3D picture. */
+async function writeView(document: Document, path: string): Promise<void> {
+  const root = document.getRoot();
+  for (const e of root.listExtensionsUsed()) if (e.extensionName === 'EXT_meshopt_compression') e.dispose();
+  const [first = document.createBuffer(), ...others] = root.listBuffers();
+  for (const a of root.listAccessors()) a.setBuffer(first);
+  for (const b of others) b.dispose();
+  await writeFile(path, await (await gltfIo()).writeBinary(document));
+}
+
 async function survey(pool: Pool): Promise<void> {
+  const views = join(order.folder, 'views');
+  await mkdir(views, { recursive: true });
   const onProgress = (p: Progress) => tell({ type: 'progress', share: p.share * 6, doing: p.doing });
   const read = await surveyFiles(order.files, pool, {
     textures: order.textures,
     reading: order.decisions.reading,
     faces: order.decisions.faces,
+    // Edits are tried in the browser on what they begin with.
+    beforeEdits: (model, file) => writeView(model.document, join(views, `${file}.source.glb`)),
     keepBytes: 0,
     onProgress,
   });
-  const views = join(order.folder, 'views');
-  await mkdir(views, { recursive: true });
-  const io = await gltfIo();
-  for (const { model, file } of read.models) {
-    const index = order.files.indexOf(file);
-    // The 3D view gets one self-contained file for each model.
-    for (const e of model.document.getRoot().listExtensionsUsed())
-      if (e.extensionName === 'EXT_meshopt_compression') e.dispose();
-    const root = model.document.getRoot();
-    const [first, ...others] = root.listBuffers();
-    for (const a of root.listAccessors()) a.setBuffer(first);
-    for (const b of others) b.dispose();
-    await writeFile(join(views, `${index}.glb`), await io.writeBinary(model.document));
-  }
+  for (const { model, file } of read.models)
+    await writeView(model.document, join(views, `${order.files.indexOf(file)}.glb`));
   const details = await surveyDetails(read, order.files, pool, onProgress);
   const thumbs = join(order.folder, 'thumbs');
   await mkdir(thumbs, { recursive: true });
@@ -80,7 +83,7 @@ async function survey(pool: Pool): Promise<void> {
     told(`a reduced copy of ${model.path}`);
     const drawn = new Map(model.parts.map((p) => [p.primitive, p.instances.reduce((n, x) => n + x.copies, 0)]));
     await reduceForPreview(model.document, PREVIEW_TRIANGLES, (p) => drawn.get(p) ?? 0);
-    await writeFile(join(views, `${details.models[i].file}.reduced.glb`), await io.writeBinary(model.document));
+    await writeView(model.document, join(views, `${details.models[i].file}.reduced.glb`));
   }
   await writeFile(join(order.folder, 'survey.json'), JSON.stringify({ ...read.report, ...details }));
 }

@@ -1,7 +1,15 @@
 import { useEffect, useImperativeHandle, useRef, useState } from 'react';
 import { ErrorLine } from '../ui/Notice.tsx';
 import css from './ModelView.module.css';
-import { type LitFaces, ModelStage, type PickedFace, type StageMode, type Tint } from './model-stage.ts';
+import {
+  type FaceLayer,
+  type LitFaces,
+  type ModelReader,
+  ModelStage,
+  type PickedFace,
+  type StageMode,
+  type Tint,
+} from './model-stage.ts';
 
 /** One stage goes from view to view, with its graphics context, light and loaded models. */
 let idle: ModelStage | null = null;
@@ -35,7 +43,12 @@ export interface ModelViewProps {
   mapFor?: string | null;
   lit?: LitFaces | null;
   litColour?: string;
-  onPick?: (face: PickedFace | null, event: { add: boolean }) => void;
+  /** Colours over faces, and faces that are not shown. */
+  layers?: readonly FaceLayer[];
+  hiddenFaces?: LitFaces | null;
+  onPick?: (face: PickedFace | null, event: { add: boolean; remove: boolean }) => void;
+  /** Told what may be asked of a model once it is loaded. */
+  onLoaded?: (model: ModelReader) => void;
   onReady?: (ready: boolean) => void;
   onDistance?: (metres: number) => void;
   onKey?: (key: string) => boolean;
@@ -47,6 +60,8 @@ export interface ModelViewHandle {
   blink: (side: 0 | 1) => void;
   setDistance: (metres: number) => void;
 }
+
+const NO_LAYERS: readonly FaceLayer[] = [];
 
 const MOVES: Record<string, [number, number, number]> = {
   ArrowLeft: [-0.15, 0, 1],
@@ -72,7 +87,10 @@ export function ModelView({
   mapFor = null,
   lit = null,
   litColour = '#0f7c8a',
+  layers = NO_LAYERS,
+  hiddenFaces = null,
   onPick,
+  onLoaded,
   onReady,
   onDistance,
   onKey,
@@ -85,6 +103,8 @@ export function ModelView({
   const pressed = useRef<{ x: number; y: number } | null>(null);
   const told = useRef(onReady);
   told.current = onReady;
+  const loaded = useRef(onLoaded);
+  loaded.current = onLoaded;
 
   useEffect(() => {
     if (!box.current) return;
@@ -116,6 +136,7 @@ export function ModelView({
       () => {
         setProblem(null);
         setLoads((n) => n + 1);
+        loaded.current?.(stage);
         told.current?.(true);
       },
       (e: Error) => setProblem(`the model could not be shown: ${e.message}`),
@@ -132,6 +153,10 @@ export function ModelView({
   }, [stage, map, mapFor]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a newly loaded model is lit as well
   useEffect(() => stage?.light3d(0, lit, litColour), [stage, lit, litColour, loads]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a newly loaded model gets them as well
+  useEffect(() => stage?.setHiddenFaces(hiddenFaces), [stage, hiddenFaces, loads]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a newly loaded model gets them as well
+  useEffect(() => stage?.setLayers(layers), [stage, layers, loads]);
   useEffect(() => {
     if (stage) stage.onDistance = onDistance ?? null;
   }, [stage, onDistance]);
@@ -165,7 +190,7 @@ export function ModelView({
         if (!onPick || !stage || !from || e.button !== 0) return;
         const at = point(e);
         if (Math.abs(at.x - from.x) + Math.abs(at.y - from.y) < 4)
-          onPick(stage.pick(at.x, at.y), { add: e.shiftKey || e.ctrlKey || e.metaKey });
+          onPick(stage.pick(at.x, at.y), { add: e.shiftKey || e.ctrlKey || e.metaKey, remove: e.altKey });
       }}
       onKeyDown={(e) => {
         if (e.ctrlKey || e.metaKey || e.altKey) return;

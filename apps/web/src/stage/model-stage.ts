@@ -7,6 +7,7 @@ import {
   DirectionalLight,
   Float32BufferAttribute,
   Group,
+  Line3,
   type Material,
   Mesh,
   MeshBasicMaterial,
@@ -39,6 +40,37 @@ export interface PickedFace {
   /** Position among the model's materials. */
   slot: number;
   triangle: number;
+  /** Side of the triangle (from corner k to the next) that is nearest. */
+  side: number;
+}
+
+/** Triangles of a part as its file has them. */
+export interface PartGeometry {
+  part: number;
+  /** Number of its mesh; parts of one mesh hang together. */
+  mesh: number;
+  slot: number;
+  positions: Float32Array;
+  indices: Uint32Array;
+  /** (u, v) of each vertex in set 0, V down; null without. */
+  uv: Float32Array | null;
+  /** Local to scene, linear. */
+  scale: number;
+}
+
+/** What a view may ask of the model that is loaded. */
+export interface ModelReader {
+  geometry(): PartGeometry[];
+  slotName(slot: number): string | null;
+  /** Base colour picture of a slot. */
+  picture(slot: number): ImageBitmap | HTMLImageElement | null;
+}
+
+/** A colour over some faces. */
+export interface FaceLayer {
+  faces: LitFaces;
+  colour: string;
+  opacity: number;
 }
 
 /** Faces that are lit: whole parts, or some triangles of them. */
@@ -52,6 +84,9 @@ interface Placed {
   part: number;
   slot: number;
   material: Material | Material[];
+  meshNumber: number;
+  /** Its geometry without hidden faces, and which triangle each of those left is; null: all are shown. */
+  cut: { whole: BufferGeometry; shown: Uint32Array } | null;
 }
 
 /** Side of a face of the room that lights models, px. */
@@ -72,6 +107,7 @@ export class ModelStage {
   private readonly holders: [Group, Group] = [new Group(), new Group()];
   private placed: [Placed[], Placed[]] = [[], []];
   private readonly overlays: [Object3D[], Object3D[]] = [[], []];
+  private readonly layers: Mesh[] = [];
   private readonly loader = new GLTFLoader().setMeshoptDecoder(MeshoptDecoder);
   private readonly resize: ResizeObserver;
   private readonly difference = new DifferencePass();
@@ -179,6 +215,7 @@ export class ModelStage {
     release(this.holders[side]);
     this.holders[side].clear();
     this.overlays[side].length = 0;
+    if (side === 0) this.layers.length = 0;
     this.urls[side] = url;
     this.holders[side].add(gltf.scene);
     const json = gltf.parser.json as { meshes?: { primitives: { material?: number }[] }[]; materials?: unknown[] };
@@ -199,6 +236,8 @@ export class ModelStage {
         part: firstPart[at.meshes] + p,
         slot: json.meshes?.[at.meshes].primitives[p].material ?? json.materials?.length ?? 0,
         material: o.material,
+        meshNumber: at.meshes,
+        cut: null,
       });
     });
     this.dress();
@@ -363,22 +402,98 @@ export class ModelStage {
       for (const p of this.placed[side]) {
         const which = faces.get(p.part);
         if (!which) continue;
-        const g = new BufferGeometry();
-        g.setAttribute('position', p.mesh.geometry.getAttribute('position'));
-        const index = p.mesh.geometry.getIndex();
-        if (which === 'all') g.setIndex(index);
-        else {
-          const list = new Uint32Array(which.length * 3);
-          which.forEach((t, i) => {
-            for (let c = 0; c < 3; c++) list[i * 3 + c] = index ? index.getX(t * 3 + c) : t * 3 + c;
-          });
-          g.setIndex(new Uint32BufferAttribute(list, 1));
-        }
+        const g = someFaces(p.cut?.whole ?? p.mesh.geometry, which);
         const overlay = new Mesh(g, material);
         overlay.raycast = () => {};
         p.mesh.add(overlay);
         this.overlays[side].push(overlay);
       }
+    }
+    this.draw();
+  }
+
+  geometry(): PartGeometry[] {
+    const out = new Map<number, PartGeometry>();
+    for (const p of this.placed[0]) {
+      if (out.has(p.part)) continue;
+      const g = p.cut?.whole ?? p.mesh.geometry;
+      const at = g.getAttribute('position');
+      const uv = g.getAttribute('uv');
+      const index = g.getIndex();
+      const count = index?.count ?? at.count;
+      out.set(p.part, {
+        part: p.part,
+        mesh: p.meshNumber,
+        slot: p.slot,
+        positions: Float32Array.from({ length: at.count * 3 }, (_, i) => at.getComponent(Math.floor(i / 3), i % 3)),
+        indices: Uint32Array.from({ length: count - (count % 3) }, (_, i) => (index ? index.getX(i) : i)),
+        uv: uv ? Float32Array.from({ length: uv.count * 2 }, (_, i) => uv.getComponent(i >> 1, i & 1)) : null,
+        scale: Math.cbrt(Math.abs(p.mesh.matrixWorld.determinant())),
+      });
+    }
+    return [...out.values()].sort((a, b) => a.part - b.part);
+  }
+
+  slotName(slot: number): string | null {
+    const p = this.placed[0].find((q) => q.slot === slot);
+    return p ? (Array.isArray(p.material) ? p.material[0] : p.material).name || null : null;
+  }
+
+  picture(slot: number): ImageBitmap | HTMLImageElement | null {
+    for (const p of this.placed[0]) {
+      if (p.slot !== slot) continue;
+      const m = Array.isArray(p.material) ? p.material[0] : p.material;
+      const map = (m as MeshStandardMaterial).map;
+      return (map?.image as ImageBitmap | undefined) ?? null;
+    }
+    return null;
+  }
+
+  /** Lays colours over faces of the first model, one over the other. */
+  setLayers(layers: readonly FaceLayer[]): void {
+    for (const o of this.layers) {
+      o.removeFromParent();
+      o.geometry.dispose();
+      (o.material as Material).dispose();
+    }
+    this.layers.length = 0;
+    layers.forEach(({ faces, colour, opacity }, i) => {
+      for (const p of this.placed[0]) {
+        const which = faces.get(p.part);
+        if (!which || (which !== 'all' && which.length === 0)) continue;
+        const material = this.overlay.clone();
+        material.color.copy(cssColour(colour));
+        material.opacity = opacity;
+        material.polygonOffsetUnits = -2 - i;
+        const layer = new Mesh(someFaces(p.cut?.whole ?? p.mesh.geometry, which), material);
+        layer.renderOrder = i + 1;
+        layer.raycast = () => {};
+        p.mesh.add(layer);
+        this.layers.push(layer);
+      }
+    });
+    this.draw();
+  }
+
+  /** Faces of the first model that are neither shown nor picked. */
+  setHiddenFaces(faces: LitFaces | null): void {
+    for (const p of this.placed[0]) {
+      const hidden = faces?.get(p.part);
+      if (p.cut) {
+        p.mesh.geometry.dispose();
+        p.mesh.geometry = p.cut.whole;
+        p.cut = null;
+      }
+      if (!hidden || (hidden !== 'all' && hidden.length === 0)) continue;
+      const whole = p.mesh.geometry;
+      const count = Math.floor((whole.getIndex()?.count ?? whole.getAttribute('position').count) / 3);
+      const gone = new Uint8Array(count);
+      if (hidden === 'all') gone.fill(1);
+      else for (const t of hidden) gone[t] = 1;
+      const shown = Uint32Array.from(gone.keys()).filter((t) => !gone[t]);
+      p.cut = { whole, shown };
+      p.mesh.geometry = someFaces(whole, shown);
+      for (const [name, a] of Object.entries(whole.attributes)) p.mesh.geometry.setAttribute(name, a);
     }
     this.draw();
   }
@@ -396,8 +511,10 @@ export class ModelStage {
       false,
     )) {
       const p = this.placed[0].find((q) => q.mesh === hit.object);
-      if (p && hit.faceIndex !== undefined && hit.faceIndex !== null)
-        return { part: p.part, slot: p.slot, triangle: hit.faceIndex };
+      if (p && hit.faceIndex !== undefined && hit.faceIndex !== null) {
+        const triangle = p.cut ? p.cut.shown[hit.faceIndex] : hit.faceIndex;
+        return { part: p.part, slot: p.slot, triangle, side: nearestSide(p.mesh, hit.faceIndex, hit.point) };
+      }
     }
     return null;
   }
@@ -470,6 +587,8 @@ export class ModelStage {
     this.onDistance = null;
     this.mode = 'one';
     this.light3d(0, null, '#000');
+    this.setLayers([]);
+    this.setHiddenFaces(null);
     this.dress();
   }
 
@@ -481,6 +600,35 @@ export class ModelStage {
     this.difference.dispose();
     this.renderer.dispose();
   }
+}
+
+/** The same vertices with some of the triangles. */
+function someFaces(whole: BufferGeometry, which: Uint32Array | 'all'): BufferGeometry {
+  const g = new BufferGeometry();
+  g.setAttribute('position', whole.getAttribute('position'));
+  const index = whole.getIndex();
+  if (which === 'all') return g.setIndex(index);
+  const list = new Uint32Array(which.length * 3);
+  for (let i = 0; i < list.length; i++) {
+    const at = which[Math.floor(i / 3)] * 3 + (i % 3);
+    list[i] = index ? index.getX(at) : at;
+  }
+  return g.setIndex(new Uint32BufferAttribute(list, 1));
+}
+
+/** The side of a triangle that lies nearest to a point of the scene. */
+function nearestSide(mesh: Mesh, face: number, point: Vector3): number {
+  const at = mesh.geometry.getAttribute('position');
+  const index = mesh.geometry.getIndex();
+  const corner = (k: number) => {
+    const i = face * 3 + (k % 3);
+    return new Vector3().fromBufferAttribute(at, index ? index.getX(i) : i).applyMatrix4(mesh.matrixWorld);
+  };
+  const near = new Vector3();
+  const distance = [0, 1, 2].map((k) =>
+    new Line3(corner(k), corner(k + 1)).closestPointToPoint(point, true, near).distanceToSquared(point),
+  );
+  return [0, 1, 2].reduce((best, k) => (distance[k] < distance[best] ? k : best), 0);
 }
 
 const known = new Map<string, Color>();

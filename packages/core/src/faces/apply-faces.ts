@@ -1,4 +1,5 @@
 import type { Material } from '@gltf-transform/core';
+import { Cancelled } from '../errors.ts';
 import type { Model } from '../scene/model.ts';
 import { chartFigures, flattenSurface, layCharts } from '../unwrap/unwrap.ts';
 import { type Body, bodiesOf, type Chosen, hasUv, surfaceOfChosen } from './body.ts';
@@ -23,6 +24,8 @@ export interface FaceEditReport {
   said: string;
   /** What is not as it should be, in sentences. */
   faults: string[];
+  /** It could not be done, and the faces are as they were. */
+  failed: boolean;
 }
 
 /** Where the faces of a part come from: part of the source → its faces, in the order in which they stand. */
@@ -92,8 +95,9 @@ class SlotTable {
 const linear = (v: number) => (v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4);
 
 /**
- * Applies edits of faces to a model, in its document, which is to be read again afterwards. Edits of which the model has no face do nothing.
- * @throws Error with a sentence when an edit cannot be done
+ * Applies edits of faces to a model, in its document, which is to be read again afterwards. Edits of which the model has no face do nothing;
+ * one that cannot be done is told and left out.
+ * @throws Cancelled
  */
 export function applyFaceEdits(model: Model, d: FaceDecisions, around: FaceSurroundings): FaceChanges {
   const grouped = groupFaces(partsForGroups(model), d.groups);
@@ -116,7 +120,14 @@ export function applyFaceEdits(model: Model, d: FaceDecisions, around: FaceSurro
     });
     if (chosen.length === 0) continue;
     const faces = chosen.reduce((n, c) => n + c.faces.length, 0);
-    reports.push({ edit: edit.id, faces, ...change(chosen, edit, table, around) });
+    const undo = rememberBodies(chosen);
+    try {
+      reports.push({ edit: edit.id, faces, ...change(chosen, edit, table, around), failed: false });
+    } catch (error) {
+      if (error instanceof Cancelled || !(error instanceof Error)) throw error;
+      undo();
+      reports.push({ edit: edit.id, faces, said: 'not done', faults: [error.message], failed: true });
+    }
   }
   if (reports.length > 0 && grouped.missing.length > 0) reports[0].faults.push(...grouped.missing);
   const changed = bodies.filter((b) => b.wroteSlots || b.wroteUv.size > 0);
@@ -124,6 +135,20 @@ export function applyFaceEdits(model: Model, d: FaceDecisions, around: FaceSurro
   const origins = written(model, changed, table);
   dropUnused(model, before);
   return { reports, origins };
+}
+
+/** @returns puts the bodies back to what they are now */
+function rememberBodies(chosen: readonly Chosen[]): () => void {
+  const kept = chosen.map(({ body }) => ({
+    body,
+    slots: body.slots.slice(),
+    uvs: body.uvs.map((uv) => uv?.slice() ?? null),
+    wroteUv: new Set(body.wroteUv),
+    wroteSlots: body.wroteSlots,
+  }));
+  return () => {
+    for (const { body, ...was } of kept) Object.assign(body, was);
+  };
 }
 
 /** Writes bodies back. @returns where faces come from, for all parts of the model as it is read afterwards */

@@ -1,5 +1,5 @@
 import type { Model } from '../scene/model.ts';
-import type { FaceGroup } from './face-decisions.ts';
+import type { FaceDecisions, FaceGroup } from './face-decisions.ts';
 import { parseFaceText } from './face-list.ts';
 
 /** The group of every face of a model. */
@@ -34,6 +34,13 @@ export const partsForGroups = (model: Model): { path: string; parts: GroupablePa
 export function namedFaces(g: Pick<FaceGroup, 'faces'>, path: string): Record<string, string> {
   const key = Object.hasOwn(g.faces, path) ? path : Object.keys(g.faces).find((k) => path.endsWith(`/${k}`));
   return key === undefined ? {} : g.faces[key];
+}
+
+/** Whether any edit finds faces in a model. */
+export function hasGrouped(model: FacesOf, d: Pick<FaceDecisions, 'groups' | 'edits'>): boolean {
+  const used = new Set(d.edits.flatMap((e) => (e.off ? [] : e.groups)));
+  const { ofPart } = groupFaces(model, d.groups);
+  return ofPart.some((part) => part.some((g) => g >= 0 && used.has(d.groups[g].id)));
 }
 
 /** Gives each face its group, see `FaceGroup`. */

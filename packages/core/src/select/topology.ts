@@ -15,10 +15,14 @@ export interface FaceTopology {
   normals: Float32Array;
 }
 
-/** @param positions (x, y, z) of each vertex @param indices three a face */
-export function faceTopology(positions: Float32Array, indices: Uint32Array): FaceTopology {
+/**
+ * @param positions (x, y, z) of each vertex @param indices three a face
+ * @param bodies number of each vertex's mesh: faces of different ones do not touch
+ */
+export function faceTopology(positions: Float32Array, indices: Uint32Array, bodies?: Uint32Array): FaceTopology {
   const count = positions.length / 3;
-  const { first } = firstEqualRows([byteColumn(positions, 3)], count);
+  const columns = [byteColumn(positions, 3), ...(bodies ? [byteColumn(bodies, 1)] : [])];
+  const { first } = firstEqualRows(columns, count);
   const faces = indices.length / 3;
   const number = new Int32Array(count).fill(-1);
   const places = new Uint32Array(indices.length);

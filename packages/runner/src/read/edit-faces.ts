@@ -1,9 +1,8 @@
 import type { Document, Material } from '@gltf-transform/core';
 import { copyToDocument } from '@gltf-transform/functions';
-import { InputError } from '@wembrel/core/errors';
 import { applyFaceEdits, type FaceEditReport, type PartOrigin } from '@wembrel/core/faces/apply-faces';
 import { type FaceDecisions, facesInForce } from '@wembrel/core/faces/face-decisions';
-import { type GroupablePart, partsForGroups } from '@wembrel/core/faces/group-faces';
+import { type GroupablePart, hasGrouped, partsForGroups } from '@wembrel/core/faces/group-faces';
 import type { Model } from '@wembrel/core/scene/model';
 import type { Images } from '../images.ts';
 import type { Pool } from '../pool/pool.ts';
@@ -22,14 +21,16 @@ export interface EditedModel {
 /**
  * Applies edits of faces to models, in memory. Slots are found by name in the model itself, then in the others as they were read.
  * @param models null for what could not be read
- * @returns by position; null where nothing is edited; an error where an edit cannot be done
+ * @param before sees each model that has edits before they are applied
+ * @returns by position; null where nothing is edited
  */
-export function editFaces(
+export async function editFaces(
   models: readonly (Model | null)[],
   decisions: FaceDecisions,
   images: Images,
   pool: Pool,
-): (EditedModel | InputError | null)[] {
+  before?: (model: Model, at: number) => Promise<void>,
+): Promise<(EditedModel | null)[]> {
   const inForce = facesInForce(decisions);
   if (inForce.edits.length === 0) return models.map(() => null);
   const owners = new Map<string, Material>();
@@ -43,26 +44,26 @@ export function editFaces(
     const facts = texture ? images.facts.get(imageKey(texture)) : undefined;
     return facts ? [facts.width, facts.height] : null;
   };
-  return models.map((model) => {
-    if (!model) return null;
+  const out: (EditedModel | null)[] = [];
+  for (const [i, model] of models.entries()) {
     pool.checkpoint();
-    const { parts } = partsForGroups(model);
-    try {
-      const { reports, origins } = applyFaceEdits(model, inForce, {
-        elsewhere: (name) => {
-          const from = owners.get(name);
-          const there = from && documentOf.get(from);
-          if (!from || !there || there === model.document) return null;
-          return copyToDocument(model.document, there, [from]).get(from) as Material;
-        },
-        picture: size,
-        cancelled: () => pool.cancelled,
-      });
-      if (reports.length === 0) return null;
-      return { model: origins ? rereadModel(model) : model, reports, parts, origins };
-    } catch (error) {
-      if (error instanceof InputError || !(error instanceof Error)) throw error;
-      return new InputError(model.path, error.message);
+    const grouped = model && partsForGroups(model);
+    if (!model || !grouped || !hasGrouped(grouped, inForce)) {
+      out.push(null);
+      continue;
     }
-  });
+    await before?.(model, i);
+    const { reports, origins } = applyFaceEdits(model, inForce, {
+      elsewhere: (name) => {
+        const from = owners.get(name);
+        const there = from && documentOf.get(from);
+        if (!from || !there || there === model.document) return null;
+        return copyToDocument(model.document, there, [from]).get(from) as Material;
+      },
+      picture: size,
+      cancelled: () => pool.cancelled,
+    });
+    out.push({ model: origins ? rereadModel(model) : model, reports, parts: grouped.parts, origins });
+  }
+  return out;
 }

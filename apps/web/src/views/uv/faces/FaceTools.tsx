@@ -1,0 +1,131 @@
+import { useState } from 'react';
+import { Button } from '../../../ui/Button.tsx';
+import { Segments } from '../../../ui/Segments.tsx';
+import type { Take } from '../../../workers/faces.worker.ts';
+import css from './Faces.module.css';
+
+/** What a click takes, in words. */
+const TAKES: { value: Take; label: string }[] = [
+  { value: 'face', label: 'face' },
+  { value: 'piece', label: 'piece' },
+  { value: 'island', label: 'island' },
+  { value: 'slot', label: 'slot' },
+  { value: 'flat', label: 'flat' },
+  { value: 'loop', label: 'loop' },
+  { value: 'colour', label: 'colour' },
+];
+
+export interface HowToTake {
+  how: Take;
+  degrees: number;
+  range: number;
+}
+
+export interface FaceToolsProps {
+  take: HowToTake;
+  setTake: (t: HowToTake) => void;
+  some: boolean;
+  hiding: boolean;
+  painted: boolean;
+  setPainted: (on: boolean) => void;
+  wire: boolean;
+  setWire: (on: boolean) => void;
+  grow: () => void;
+  shrink: () => void;
+  invert: () => void;
+  all: () => void;
+  none: () => void;
+  share: (share: number) => void;
+  hide: () => void;
+  hideOthers: () => void;
+  showAll: () => void;
+}
+
+/** How faces are taken, and what can be done to a selection. */
+export function FaceTools(p: FaceToolsProps) {
+  const [share, setShare] = useState(50);
+  return (
+    <div className={css.tools}>
+      <div className={css.row}>
+        <Segments
+          label="A click takes"
+          value={p.take.how}
+          options={TAKES}
+          onChange={(how) => p.setTake({ ...p.take, how })}
+        />
+        {p.take.how === 'flat' && (
+          <label>
+            up to
+            <input
+              type="number"
+              min={0}
+              max={180}
+              value={p.take.degrees}
+              onChange={(e) => p.setTake({ ...p.take, degrees: Number(e.target.value) })}
+            />
+            °
+          </label>
+        )}
+        {p.take.how === 'colour' && (
+          <label>
+            alike to ΔE
+            <input
+              type="number"
+              min={0}
+              max={100}
+              value={p.take.range}
+              onChange={(e) => p.setTake({ ...p.take, range: Number(e.target.value) })}
+            />
+          </label>
+        )}
+      </div>
+      <div className={css.row}>
+        <Button tone="quiet" disabled={!p.some} onClick={p.grow}>
+          Grow
+        </Button>
+        <Button tone="quiet" disabled={!p.some} onClick={p.shrink}>
+          Shrink
+        </Button>
+        <Button tone="quiet" onClick={p.invert}>
+          Invert
+        </Button>
+        <Button tone="quiet" onClick={p.all}>
+          All
+        </Button>
+        <Button tone="quiet" disabled={!p.some} onClick={p.none}>
+          None
+        </Button>
+        <label>
+          <Button tone="quiet" disabled={!p.some} onClick={() => p.share(share / 100)}>
+            Keep at random
+          </Button>
+          <input
+            type="number"
+            aria-label="Share kept"
+            min={0}
+            max={100}
+            value={share}
+            onChange={(e) => setShare(Number(e.target.value))}
+          />
+          %
+        </label>
+        <Button tone="quiet" disabled={!p.some} onClick={p.hide}>
+          Hide
+        </Button>
+        <Button tone="quiet" disabled={!p.some} onClick={p.hideOthers}>
+          Hide others
+        </Button>
+        <Button tone="quiet" disabled={!p.hiding} onClick={p.showAll}>
+          Show all
+        </Button>
+        <label>
+          <input type="checkbox" checked={p.painted} onChange={(e) => p.setPainted(e.target.checked)} /> groups in
+          colour
+        </label>
+        <label>
+          <input type="checkbox" checked={p.wire} onChange={(e) => p.setWire(e.target.checked)} /> wires
+        </label>
+      </div>
+    </div>
+  );
+}

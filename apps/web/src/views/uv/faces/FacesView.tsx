@@ -1,0 +1,343 @@
+import type { FaceEditReport } from '@wembrel/core/faces/apply-faces';
+import type { FaceEdit, FaceEditKind, FaceGroup } from '@wembrel/core/faces/face-decisions';
+import { inverted, randomShare } from '@wembrel/core/select/faces';
+import { type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { Group, Panel, Separator } from 'react-resizable-panels';
+import type { SurveyView } from '../../../contract/project.ts';
+import { ModelView } from '../../../stage/ModelView.tsx';
+import type { FaceLayer, ModelReader, PickedFace } from '../../../stage/model-stage.ts';
+import { count } from '../../../ui/format.ts';
+import { EmptyState, ErrorLine } from '../../../ui/Notice.tsx';
+import frame from '../../../ui/View.module.css';
+import panels from '../../survey/SurveyView.module.css';
+import { failedLast, running } from '../../workbench/api.ts';
+import { useModel, useSelection } from '../../workbench/selection.ts';
+import type { ViewProps } from '../../workbench/Workbench.tsx';
+import { EditList } from './EditList.tsx';
+import { freshEdit, freshHue, freshId, groupColour, titleOf } from './edit-kinds.ts';
+import css from './Faces.module.css';
+import { FaceTools, type HowToTake } from './FaceTools.tsx';
+import { amountOf, type FaceTable, faceTable, groupOfFaces, litBy, regrouped } from './face-table.ts';
+import { GroupList } from './GroupList.tsx';
+import { UvPicture } from './UvPicture.tsx';
+import { useFaceWorker } from './use-face-worker.ts';
+import { usePreview } from './use-preview.ts';
+
+const NONE = new Uint8Array(0);
+
+/** Faces chosen in 3D, put into groups, and what is done to the groups; UVs beside the model, one selection. */
+export function FacesView({ project, edit, switcher }: ViewProps & { switcher: ReactNode }) {
+  // While the models are read with a change, what was there stays in sight.
+  const last = useRef<{ survey: SurveyView; job: string } | null>(null);
+  if (project.survey && project.surveyJob) last.current = { survey: project.survey, job: project.surveyJob };
+  const seen = last.current;
+  const { faces } = project.decisions;
+  const modelAt = useModel(seen?.survey);
+  const model = seen?.survey.models[modelAt];
+  const preview = usePreview(seen?.survey, seen?.job ?? '', modelAt, faces);
+  const { url, changes } = preview;
+
+  const [loaded, setLoaded] = useState<{ reader: ModelReader; table: FaceTable; of: string } | null>(null);
+  const [set, setSet] = useState<Uint8Array>(NONE);
+  const [hidden, setHidden] = useState<Uint8Array | null>(null);
+  const [take, setTake] = useState<HowToTake>({ how: 'face', degrees: 5, range: 4 });
+  const [painted, setPainted] = useState(true);
+  const [wire, setWire] = useState(false);
+  const [open, setOpen] = useState<string | null>(null);
+  const [slotInSight, setSlotInSight] = useState(0);
+  const [took, setTook] = useState<number | null>(null);
+  const table = loaded && loaded.of === url ? loaded.table : null;
+  const ask = useFaceWorker(table, loaded?.reader ?? null);
+
+  const path = model?.path ?? '';
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another model begins anew, the same one read again does not
+  useEffect(() => {
+    setSet(NONE);
+    setHidden(null);
+    setSlotInSight(0);
+  }, [path]);
+  const selected = table && set.length === table.faces ? set : null;
+  const onLoaded = useCallback(
+    (reader: ModelReader) => {
+      if (!model || !url) return;
+      const made = faceTable(reader.geometry(), model.parts, changes?.origins ?? null);
+      setLoaded({ reader, table: made, of: url });
+      setSet((s) => (s.length === made.faces ? s : new Uint8Array(made.faces)));
+      setHidden((h) => (h && h.length !== made.faces ? null : h));
+    },
+    [model, url, changes],
+  );
+  const groupOf = useMemo(
+    () => (table && model ? groupOfFaces(table, model.path, model.parts, faces.groups) : null),
+    [table, model, faces.groups],
+  );
+  const counts = useMemo(() => {
+    const out = new Array<number>(faces.groups.length + 1).fill(0);
+    for (const g of groupOf ?? []) out[g < 0 ? faces.groups.length : g]++;
+    return out;
+  }, [groupOf, faces.groups.length]);
+  const layers = useMemo<FaceLayer[]>(() => {
+    if (!table || !selected) return [];
+    const shown = (f: number) => !hidden?.[f];
+    const out: FaceLayer[] = [];
+    if (painted && groupOf)
+      faces.groups.forEach((g, i) => {
+        out.push({
+          faces: litBy(table, (f) => groupOf[f] === i && shown(f)),
+          colour: groupColour(g.hue),
+          opacity: 0.7,
+        });
+      });
+    out.push({ faces: litBy(table, (f) => selected[f] === 1 && shown(f)), colour: '#0f7c8a', opacity: 0.62 });
+    return out;
+  }, [table, selected, hidden, painted, groupOf, faces.groups]);
+  const hiddenFaces = useMemo(() => (table && hidden ? litBy(table, (f) => hidden[f] === 1) : null), [table, hidden]);
+
+  const combine = useCallback((next: Uint8Array, how: { add: boolean; remove: boolean }) => {
+    setSet((old) => {
+      if (old.length !== next.length || (!how.add && !how.remove)) return next;
+      return next.map((v, i) => (how.remove ? old[i] & ~v & 1 : old[i] | v));
+    });
+  }, []);
+  const pickFace = useCallback(
+    async (face: number | null, side: number, how: { add: boolean; remove: boolean }, whole?: HowToTake['how']) => {
+      if (!table) return;
+      if (face === null) {
+        if (!how.add && !how.remove) setSet(new Uint8Array(table.faces));
+        return;
+      }
+      setSlotInSight(table.slots[face]);
+      const a = await ask({
+        type: 'take',
+        how: whole ?? take.how,
+        face,
+        side,
+        degrees: take.degrees,
+        range: take.range,
+      });
+      setTook(a.took);
+      combine(a.set, how);
+    },
+    [table, ask, take, combine],
+  );
+  const pick = useCallback(
+    (p: PickedFace | null, how: { add: boolean; remove: boolean }) => {
+      const face = p ? (table?.shown.find((s) => s.part === p.part)?.faces[p.triangle] ?? null) : null;
+      void pickFace(face, p?.side ?? 0, how);
+    },
+    [table, pickFace],
+  );
+
+  if (!seen || !model)
+    return (
+      <section className={frame.view}>
+        <header className={frame.head}>
+          <h1>UV layout</h1>
+          {switcher}
+        </header>
+        <EmptyState title="No faces yet">Add models on Survey; their faces are chosen and changed here.</EmptyState>
+      </section>
+    );
+  const change = (label: string, next: Partial<typeof faces>) =>
+    edit(label, (d) => ({ ...d, faces: { ...d.faces, ...next } }));
+  const withGroup = (next: FaceGroup) => faces.groups.map((g) => (g.id === next.id ? next : g));
+  const busy = running(project, 'survey') !== undefined;
+  const failed = failedLast(project, 'survey');
+  const reports = reportsOf(seen.survey, modelAt, changes?.reports ?? []);
+  const slots = slotNames(seen.survey, project.decisions.requiredNames);
+  const slotName = loaded?.reader.slotName(slotInSight) ?? 'no slot';
+  const amount = table && selected ? amountOf(table, selected) : { faces: 0, area: 0 };
+  const make = () => {
+    if (!table || !selected) return;
+    const id = freshId('g', faces.groups);
+    const names = new Set(faces.groups.map((g) => g.name));
+    const name = [slotName, ...Array.from({ length: 200 }, (_, i) => `${slotName} ${i + 2}`)].find(
+      (n) => !names.has(n),
+    );
+    const fresh: FaceGroup = {
+      id,
+      name: (name ?? id).slice(0, 60),
+      hue: freshHue(faces.groups),
+      note: '',
+      faces: {},
+      parts: [],
+      slots: [],
+    };
+    change(`Group ${fresh.name} of ${amount.faces} faces`, {
+      groups: regrouped([...faces.groups, fresh], id, model.path, table, selected, 'in'),
+    });
+    setOpen(id);
+  };
+  const onSelection = (q: 'grow' | 'shrink') => {
+    if (selected) void ask({ type: q, set: selected }).then((a) => setSet(a.set));
+  };
+  const opened = faces.groups.find((g) => g.id === open) ?? null;
+  return (
+    <section className={frame.view}>
+      <header className={frame.head}>
+        <h1>UV layout</h1>
+        <p role="status">
+          {preview.busy
+            ? 'Applying the changes …'
+            : `${count(table?.faces ?? 0)} faces${took === null ? '' : `, taken in ${took.toFixed(0)} ms`}${busy ? '; the plan is being told' : ''}`}
+        </p>
+        {switcher}
+      </header>
+      <div className={css.page}>
+        <Group orientation="horizontal">
+          <Panel defaultSize="60%" minSize="260px">
+            <div className={css.model}>
+              <FaceTools
+                take={take}
+                setTake={setTake}
+                some={amount.faces > 0}
+                hiding={hidden !== null}
+                painted={painted}
+                setPainted={setPainted}
+                wire={wire}
+                setWire={setWire}
+                grow={() => onSelection('grow')}
+                shrink={() => onSelection('shrink')}
+                invert={() => selected && setSet(inverted(selected))}
+                all={() => table && setSet(new Uint8Array(table.faces).fill(1))}
+                none={() => table && setSet(new Uint8Array(table.faces))}
+                share={(s) => selected && setSet(randomShare(selected, s, 1))}
+                hide={() => {
+                  if (!selected) return;
+                  setHidden((h) => selected.map((v, f) => v | (h?.[f] ?? 0)));
+                  setSet(new Uint8Array(selected.length));
+                }}
+                hideOthers={() => selected && setHidden(inverted(selected))}
+                showAll={() => setHidden(null)}
+              />
+              <div className={css.picture}>
+                {(preview.problem ?? (failed && !busy)) && (
+                  <ErrorLine>{preview.problem ?? failed?.message ?? 'The models could not be read.'}</ErrorLine>
+                )}
+                <ModelView
+                  label={`3D picture of ${model.path}; a click takes faces`}
+                  url={url}
+                  wire={wire}
+                  layers={layers}
+                  hiddenFaces={hiddenFaces}
+                  onPick={pick}
+                  onLoaded={onLoaded}
+                />
+                {seen.survey.models.length > 1 && (
+                  <label className={css.which}>
+                    Model{' '}
+                    <select value={modelAt} onChange={(e) => useSelection.setState({ model: Number(e.target.value) })}>
+                      {seen.survey.models.map((m, i) => (
+                        <option key={m.path} value={i}>
+                          {m.path}
+                        </option>
+                      ))}
+                    </select>
+                  </label>
+                )}
+                <p className={css.amount} role="status">
+                  {amount.faces === 0
+                    ? 'nothing selected'
+                    : `${count(amount.faces)} faces, ${Number(amount.area.toPrecision(3))} m² selected`}
+                </p>
+              </div>
+            </div>
+          </Panel>
+          <Separator className={panels.across} />
+          <Panel minSize="200px">
+            {table && selected && (
+              <UvPicture
+                table={table}
+                slot={slotInSight}
+                picture={loaded?.reader.picture(slotInSight) ?? null}
+                selected={selected}
+                hidden={hidden}
+                caption={`${slotName}${loaded?.reader.picture(slotInSight) ? '' : ', no picture'}`}
+                onPick={(face, how) => void pickFace(face, 0, how, take.how === 'face' ? 'face' : 'island')}
+              />
+            )}
+          </Panel>
+        </Group>
+        <aside className={css.side}>
+          <GroupList
+            groups={faces.groups}
+            counts={counts}
+            inNone={counts[faces.groups.length]}
+            chosen={open}
+            selected={amount.faces}
+            choose={setOpen}
+            select={(id, add) => {
+              if (!groupOf) return;
+              const at = id === null ? -1 : faces.groups.findIndex((g) => g.id === id);
+              combine(
+                Uint8Array.from(groupOf, (g) => Number(g === at)),
+                { add, remove: false },
+              );
+            }}
+            make={make}
+            put={(id, how) => {
+              if (!table || !selected) return;
+              const name = faces.groups.find((g) => g.id === id)?.name;
+              change(how === 'in' ? `${amount.faces} faces into ${name}` : `Faces out of ${name}`, {
+                groups: regrouped(faces.groups, id, model.path, table, selected, how),
+              });
+            }}
+            change={(label, next) => change(label, { groups: withGroup(next) })}
+            remove={(id) => {
+              const name = faces.groups.find((g) => g.id === id)?.name;
+              // Changes of this group alone go with it.
+              const edits = faces.edits
+                .map((e) => ({ ...e, groups: e.groups.filter((g) => g !== id) }))
+                .filter((e) => e.groups.length > 0);
+              change(`Remove group ${name}`, { groups: faces.groups.filter((g) => g.id !== id), edits });
+              setOpen(null);
+            }}
+          />
+          <EditList
+            edits={faces.edits}
+            groups={faces.groups}
+            slots={slots}
+            reports={reports}
+            forGroup={opened}
+            busy={preview.busy || busy}
+            add={(kind: FaceEditKind) => {
+              if (!opened) return;
+              const fresh = freshEdit(kind, freshId('e', faces.edits), [opened.id], opened.name);
+              change(titleOf(fresh, faces.groups), { edits: [...faces.edits, fresh] });
+            }}
+            change={(label, next: FaceEdit) =>
+              change(label, { edits: faces.edits.map((e) => (e.id === next.id ? next : e)) })
+            }
+            move={(id, by) => {
+              const edits = [...faces.edits];
+              const at = edits.findIndex((e) => e.id === id);
+              const [moved] = edits.splice(at, 1);
+              edits.splice(at + by, 0, moved);
+              change(`${by < 0 ? 'Earlier' : 'Later'}: ${titleOf(moved, faces.groups)}`, { edits });
+            }}
+            remove={(id) => {
+              const gone = faces.edits.find((e) => e.id === id);
+              if (gone)
+                change(`Remove: ${titleOf(gone, faces.groups)}`, { edits: faces.edits.filter((e) => e.id !== id) });
+            }}
+          />
+        </aside>
+      </div>
+    </section>
+  );
+}
+
+/** What each edit did, over all models; the one in sight comes first, as it is now. */
+function reportsOf(survey: SurveyView, modelAt: number, now: readonly FaceEditReport[]): Map<string, FaceEditReport[]> {
+  const out = new Map<string, FaceEditReport[]>();
+  const others = survey.models.filter((_, i) => i !== modelAt).flatMap((m) => m.edited?.reports ?? []);
+  for (const r of [...now, ...others]) out.set(r.edit, [...(out.get(r.edit) ?? []), r]);
+  return out;
+}
+
+/** Names that a slot may be given: required ones first, without those that stand for many. */
+function slotNames(survey: SurveyView, required: readonly string[]): string[] {
+  const names = new Set(required.filter((n) => !n.includes('*')));
+  for (const s of survey.slots) names.add(s.name);
+  return [...names];
+}

@@ -1,0 +1,221 @@
+import { useEffect, useMemo, useRef, useState } from 'react';
+import type { FaceTable } from './face-table.ts';
+import css from './UvPicture.module.css';
+
+export interface UvPictureProps {
+  table: FaceTable;
+  /** Slot whose UVs are shown, and its picture. */
+  slot: number;
+  picture: CanvasImageSource | null;
+  selected: Uint8Array;
+  /** Faces that are not shown in 3D are not shown here. */
+  hidden: Uint8Array | null;
+  caption: string;
+  onPick: (face: number | null, how: { add: boolean; remove: boolean }) => void;
+}
+
+/** Outlines of more faces than this are not drawn one by one while the view moves. */
+const MANY = 60_000;
+
+/** UVs of a slot over its picture: V down, as pictures run. Wheel goes nearer, drag moves, F fits; a click takes what lies there. */
+export function UvPicture({ table, slot, picture, selected, hidden, caption, onPick }: UvPictureProps) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const [view, setView] = useState<{ x: number; y: number; px: number } | null>(null);
+  const [size, setSize] = useState({ w: 0, h: 0 });
+  const drag = useRef<{ x: number; y: number; moved: boolean } | null>(null);
+  const faces = useMemo(() => {
+    const list: number[] = [];
+    for (let f = 0; f < table.faces; f++) if (table.slots[f] === slot && !hidden?.[f]) list.push(f);
+    return list;
+  }, [table, slot, hidden]);
+  /** 0–1 and all that lies outside, as far as it is worth seeing. */
+  const box = useMemo(() => {
+    let [u0, v0, u1, v1] = [0, 0, 1, 1];
+    for (const f of faces)
+      for (let i = f * 6; i < f * 6 + 6; i += 2) {
+        u0 = Math.min(u0, table.uv[i]);
+        u1 = Math.max(u1, table.uv[i]);
+        v0 = Math.min(v0, table.uv[i + 1]);
+        v1 = Math.max(v1, table.uv[i + 1]);
+      }
+    return [u0, v0, u1, v1];
+  }, [faces, table]);
+  const fitted = useMemo(() => {
+    const [u0, v0, u1, v1] = box;
+    const px = 0.92 * Math.min(size.w / (u1 - u0), size.h / (v1 - v0));
+    return { px, x: size.w / 2 - ((u0 + u1) / 2) * px, y: size.h / 2 - ((v0 + v1) / 2) * px };
+  }, [box, size]);
+  const at = view ?? fitted;
+  useEffect(() => {
+    const c = canvas.current;
+    if (!c) return;
+    const watch = new ResizeObserver(() => setSize({ w: c.clientWidth, h: c.clientHeight }));
+    watch.observe(c);
+    return () => watch.disconnect();
+  }, []);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another slot is looked at as a whole
+  useEffect(() => setView(null), [slot, box]);
+  useEffect(() => {
+    const c = canvas.current;
+    const g = c?.getContext('2d');
+    if (!c || !g || size.w === 0) return;
+    const ratio = Math.min(2, window.devicePixelRatio);
+    c.width = Math.round(size.w * ratio);
+    c.height = Math.round(size.h * ratio);
+    const style = getComputedStyle(c);
+    const token = (name: string) => style.getPropertyValue(name).trim();
+    g.setTransform(ratio, 0, 0, ratio, 0, 0);
+    g.fillStyle = token('--stage');
+    g.fillRect(0, 0, size.w, size.h);
+    const x = (u: number) => at.x + u * at.px;
+    const y = (v: number) => at.y + v * at.px;
+    drawTiles(g, picture, at, size, token('--stage-rule'));
+    const path = (list: readonly number[]) => {
+      const p = new Path2D();
+      for (const f of list) {
+        const i = f * 6;
+        p.moveTo(x(table.uv[i]), y(table.uv[i + 1]));
+        p.lineTo(x(table.uv[i + 2]), y(table.uv[i + 3]));
+        p.lineTo(x(table.uv[i + 4]), y(table.uv[i + 5]));
+        p.closePath();
+      }
+      return p;
+    };
+    const outline = path(faces.length > MANY ? faces.filter((f) => selected[f]) : faces);
+    g.lineWidth = 2.5;
+    g.strokeStyle = 'rgb(0 0 0 / 0.45)';
+    g.stroke(outline);
+    g.lineWidth = 1;
+    g.strokeStyle = 'rgb(255 255 255 / 0.85)';
+    g.stroke(outline);
+    const chosen = path(faces.filter((f) => selected[f]));
+    g.globalAlpha = 0.5;
+    g.fillStyle = '#0f7c8a';
+    g.fill(chosen);
+    g.globalAlpha = 1;
+    g.lineWidth = 1.5;
+    g.strokeStyle = '#7fe6f2';
+    g.stroke(chosen);
+  }, [at, size, faces, table, selected, picture]);
+  const zoom = (by: number, cx = size.w / 2, cy = size.h / 2) =>
+    setView({ px: at.px * by, x: cx - (cx - at.x) * by, y: cy - (cy - at.y) * by });
+  useEffect(() => {
+    const c = canvas.current;
+    if (!c) return;
+    const wheel = (e: WheelEvent) => {
+      e.preventDefault();
+      const r = c.getBoundingClientRect();
+      const by = Math.exp(-e.deltaY / 400);
+      const [cx, cy] = [e.clientX - r.left, e.clientY - r.top];
+      setView((v) => {
+        const from = v ?? fitted;
+        return { px: from.px * by, x: cx - (cx - from.x) * by, y: cy - (cy - from.y) * by };
+      });
+    };
+    c.addEventListener('wheel', wheel, { passive: false });
+    return () => c.removeEventListener('wheel', wheel);
+  }, [fitted]);
+  const faceAt = (px: number, py: number): number | null => {
+    const [u, v] = [(px - at.x) / at.px, (py - at.y) / at.px];
+    const inside = (f: number) => {
+      const i = f * 6;
+      const s = [0, 1, 2].map((k) => {
+        const [a, b] = [i + 2 * k, i + 2 * ((k + 1) % 3)];
+        const t = table.uv;
+        return (t[b] - t[a]) * (v - t[a + 1]) - (t[b + 1] - t[a + 1]) * (u - t[a]);
+      });
+      return s.every((n) => n >= 0) || s.every((n) => n <= 0);
+    };
+    return faces.find(inside) ?? null;
+  };
+  return (
+    <div className={css.box}>
+      <canvas
+        ref={canvas}
+        role="img"
+        tabIndex={0}
+        aria-label={`UVs: ${caption}; arrows move, plus and minus go nearer and farther, F fits`}
+        onPointerDown={(e) => {
+          drag.current = { x: e.clientX, y: e.clientY, moved: false };
+          e.currentTarget.setPointerCapture(e.pointerId);
+        }}
+        onPointerMove={(e) => {
+          const d = drag.current;
+          if (!d) return;
+          const [dx, dy] = [e.clientX - d.x, e.clientY - d.y];
+          if (!d.moved && Math.abs(dx) + Math.abs(dy) < 4) return;
+          drag.current = { x: e.clientX, y: e.clientY, moved: true };
+          setView({ ...at, x: at.x + dx, y: at.y + dy });
+        }}
+        onPointerUp={(e) => {
+          const d = drag.current;
+          drag.current = null;
+          if (!d || d.moved || e.button !== 0) return;
+          const r = e.currentTarget.getBoundingClientRect();
+          onPick(faceAt(e.clientX - r.left, e.clientY - r.top), {
+            add: e.shiftKey || e.ctrlKey || e.metaKey,
+            remove: e.altKey,
+          });
+        }}
+        onKeyDown={(e) => {
+          if (e.ctrlKey || e.metaKey || e.altKey) return;
+          const step: Record<string, [number, number]> = {
+            ArrowLeft: [40, 0],
+            ArrowRight: [-40, 0],
+            ArrowUp: [0, 40],
+            ArrowDown: [0, -40],
+          };
+          if (step[e.key]) setView({ ...at, x: at.x + step[e.key][0], y: at.y + step[e.key][1] });
+          else if (e.key === '+' || e.key === '=') zoom(1.2);
+          else if (e.key === '-') zoom(1 / 1.2);
+          else if (e.key.toLowerCase() === 'f') setView(null);
+          else return;
+          e.preventDefault();
+        }}
+      />
+      <p className={css.caption}>{caption}</p>
+    </div>
+  );
+}
+
+/** The picture in 0–1, its repeats around it paler, and the lines between them. */
+function drawTiles(
+  g: CanvasRenderingContext2D,
+  picture: CanvasImageSource | null,
+  at: { x: number; y: number; px: number },
+  size: { w: number; h: number },
+  rule: string,
+): void {
+  const first = (from: number) => Math.floor(-from / at.px);
+  const last = (from: number, end: number) => Math.ceil((end - from) / at.px);
+  const [u0, u1, v0, v1] = [first(at.x), last(at.x, size.w), first(at.y), last(at.y, size.h)];
+  const few = (u1 - u0) * (v1 - v0) <= 400;
+  if (picture) {
+    g.imageSmoothingEnabled = true;
+    for (let v = few ? v0 : 0; v < (few ? v1 : 1); v++)
+      for (let u = few ? u0 : 0; u < (few ? u1 : 1); u++) {
+        g.globalAlpha = u === 0 && v === 0 ? 1 : 0.35;
+        g.drawImage(picture, at.x + u * at.px, at.y + v * at.px, at.px, at.px);
+      }
+    g.globalAlpha = 1;
+  }
+  g.strokeStyle = rule;
+  g.lineWidth = 1;
+  if (few)
+    for (let u = u0; u <= u1; u++) {
+      g.beginPath();
+      g.moveTo(at.x + u * at.px, 0);
+      g.lineTo(at.x + u * at.px, size.h);
+      g.stroke();
+    }
+  if (few)
+    for (let v = v0; v <= v1; v++) {
+      g.beginPath();
+      g.moveTo(0, at.y + v * at.px);
+      g.lineTo(size.w, at.y + v * at.px);
+      g.stroke();
+    }
+  g.strokeStyle = '#ffffff';
+  g.lineWidth = 1.5;
+  g.strokeRect(at.x, at.y, at.px, at.px);
+}

@@ -1,0 +1,165 @@
+import type { PartOrigin } from '@wembrel/core/faces/apply-faces';
+import type { FaceGroup } from '@wembrel/core/faces/face-decisions';
+import { faceText, parseFaceText } from '@wembrel/core/faces/face-list';
+import { type GroupablePart, groupFaces, namedFaces } from '@wembrel/core/faces/group-faces';
+import type { LitFaces, PartGeometry } from '../../../stage/model-stage.ts';
+
+/** All faces of a model, numbered as in its source: parts one after another. What is shown may have other parts, since edits change them. */
+export interface FaceTable {
+  faces: number;
+  /** First face of each part of the source. */
+  starts: number[];
+  /** Vertices of all shown parts. */
+  positions: Float32Array;
+  /** Mesh of each vertex. */
+  bodies: Uint32Array;
+  indices: Uint32Array;
+  /** (u, v) of each corner, V down. */
+  uv: Float32Array;
+  /** Slot of each face in the model as it is shown. */
+  slots: Int32Array;
+  /** m² of each face. */
+  areas: Float32Array;
+  /** For each shown part its number and the face that each of its triangles is. */
+  shown: { part: number; faces: Uint32Array }[];
+}
+
+/**
+ * @param parts of the source @param origins where the faces of shown parts come from; null: they are where they were
+ */
+export function faceTable(
+  geometry: readonly PartGeometry[],
+  parts: readonly GroupablePart[],
+  origins: readonly PartOrigin[] | null,
+): FaceTable {
+  const starts: number[] = [];
+  let faces = 0;
+  for (const p of parts) {
+    starts.push(faces);
+    faces += p.faces;
+  }
+  const vertices = geometry.reduce((n, g) => n + g.positions.length / 3, 0);
+  const out: FaceTable = {
+    faces,
+    starts,
+    positions: new Float32Array(vertices * 3),
+    bodies: new Uint32Array(vertices),
+    indices: new Uint32Array(faces * 3),
+    uv: new Float32Array(faces * 6),
+    slots: new Int32Array(faces).fill(-1),
+    areas: new Float32Array(faces),
+    shown: [],
+  };
+  let at = 0;
+  for (const g of geometry) {
+    out.positions.set(g.positions, at * 3);
+    out.bodies.fill(g.mesh, at, at + g.positions.length / 3);
+    const own = facesOf(g.part, g.indices.length / 3, starts, origins);
+    out.shown.push({ part: g.part, faces: own });
+    for (let t = 0; t < own.length; t++) {
+      const f = own[t];
+      if (f >= faces) continue;
+      out.slots[f] = g.slot;
+      out.areas[f] = areaOf(g.positions, g.indices, t) * g.scale ** 2;
+      for (let k = 0; k < 3; k++) {
+        const v = g.indices[t * 3 + k];
+        out.indices[f * 3 + k] = at + v;
+        if (g.uv) {
+          out.uv[f * 6 + k * 2] = g.uv[2 * v];
+          out.uv[f * 6 + k * 2 + 1] = g.uv[2 * v + 1];
+        }
+      }
+    }
+    at += g.positions.length / 3;
+  }
+  return out;
+}
+
+function facesOf(
+  part: number,
+  count: number,
+  starts: readonly number[],
+  origins: readonly PartOrigin[] | null,
+): Uint32Array {
+  if (!origins) return Uint32Array.from({ length: count }, (_, t) => starts[part] + t);
+  const out = new Uint32Array(count);
+  let at = 0;
+  for (const o of origins[part] ?? [])
+    for (const f of parseFaceText(o.faces)) if (at < count) out[at++] = starts[o.part] + f;
+  return out;
+}
+
+function areaOf(p: Float32Array, indices: Uint32Array, t: number): number {
+  const [a, b, c] = [indices[t * 3] * 3, indices[t * 3 + 1] * 3, indices[t * 3 + 2] * 3];
+  const [ux, uy, uz] = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
+  const [vx, vy, vz] = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];
+  return Math.sqrt((uy * vz - uz * vy) ** 2 + (uz * vx - ux * vz) ** 2 + (ux * vy - uy * vx) ** 2) / 2;
+}
+
+/** Faces for which `is` holds, as the 3D picture takes them. */
+export function litBy(table: FaceTable, is: (face: number) => boolean): LitFaces {
+  const out = new Map<number, Uint32Array>();
+  for (const { part, faces } of table.shown) {
+    const list: number[] = [];
+    for (let t = 0; t < faces.length; t++) if (is(faces[t])) list.push(t);
+    if (list.length > 0) out.set(part, Uint32Array.from(list));
+  }
+  return out;
+}
+
+/** Position of the group of each face; −1 for none. */
+export function groupOfFaces(
+  table: FaceTable,
+  path: string,
+  parts: readonly GroupablePart[],
+  groups: readonly FaceGroup[],
+): Int16Array {
+  const { ofPart } = groupFaces({ path, parts }, groups);
+  const out = new Int16Array(table.faces).fill(-1);
+  ofPart.forEach((list, p) => {
+    out.set(list, table.starts[p]);
+  });
+  return out;
+}
+
+/** How often a set has faces, and how large they are together, m². */
+export function amountOf(table: FaceTable, set: Uint8Array): { faces: number; area: number } {
+  let [faces, area] = [0, 0];
+  for (let f = 0; f < set.length; f++)
+    if (set[f]) {
+      faces++;
+      area += table.areas[f];
+    }
+  return { faces, area };
+}
+
+/** A group's faces of a model with some put in or taken out; other groups give up what is put in. */
+export function regrouped(
+  groups: readonly FaceGroup[],
+  id: string,
+  path: string,
+  table: FaceTable,
+  set: Uint8Array,
+  how: 'in' | 'out',
+): FaceGroup[] {
+  return groups.map((g) => {
+    if (how === 'out' && g.id !== id) return g;
+    const known = namedFaces(g, path);
+    const parts: Record<string, string> = {};
+    table.starts.forEach((start, p) => {
+      const end = table.starts[p + 1] ?? table.faces;
+      const here = new Set(known[p] ? parseFaceText(known[p]) : []);
+      for (let f = start; f < end; f++) {
+        if (!set[f]) continue;
+        if (how === 'in' && g.id === id) here.add(f - start);
+        else here.delete(f - start);
+      }
+      if (here.size > 0) parts[p] = faceText(Uint32Array.from(here).sort());
+    });
+    const faces = { ...g.faces };
+    const key = Object.keys(g.faces).find((k) => g.faces[k] === known) ?? path;
+    delete faces[key];
+    if (Object.keys(parts).length > 0) faces[key] = parts;
+    return { ...g, faces };
+  });
+}
