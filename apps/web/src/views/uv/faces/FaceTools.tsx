@@ -26,10 +26,6 @@ export interface FaceToolsProps {
   setTake: (t: HowToTake) => void;
   some: boolean;
   hiding: boolean;
-  painted: boolean;
-  setPainted: (on: boolean) => void;
-  wire: boolean;
-  setWire: (on: boolean) => void;
   grow: () => void;
   shrink: () => void;
   invert: () => void;
@@ -97,7 +93,7 @@ export function FaceTools(p: FaceToolsProps) {
         </Button>
         <label>
           <Button tone="quiet" disabled={!p.some} onClick={() => p.share(share / 100)}>
-            Keep at random
+            Keep
           </Button>
           <input
             type="number"
@@ -107,7 +103,7 @@ export function FaceTools(p: FaceToolsProps) {
             value={share}
             onChange={(e) => setShare(Number(e.target.value))}
           />
-          %
+          % at random
         </label>
         <Button tone="quiet" disabled={!p.some} onClick={p.hide}>
           Hide
@@ -118,13 +114,6 @@ export function FaceTools(p: FaceToolsProps) {
         <Button tone="quiet" disabled={!p.hiding} onClick={p.showAll}>
           Show all
         </Button>
-        <label>
-          <input type="checkbox" checked={p.painted} onChange={(e) => p.setPainted(e.target.checked)} /> groups in
-          colour
-        </label>
-        <label>
-          <input type="checkbox" checked={p.wire} onChange={(e) => p.setWire(e.target.checked)} /> wires
-        </label>
       </div>
     </div>
   );

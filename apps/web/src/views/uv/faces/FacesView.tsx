@@ -9,20 +9,24 @@ import type { FaceLayer, ModelReader, PickedFace } from '../../../stage/model-st
 import { count } from '../../../ui/format.ts';
 import { EmptyState, ErrorLine } from '../../../ui/Notice.tsx';
 import frame from '../../../ui/View.module.css';
+import { checkerPicture } from '../../survey/checker.ts';
 import panels from '../../survey/SurveyView.module.css';
 import { failedLast, running } from '../../workbench/api.ts';
 import { useModel, useSelection } from '../../workbench/selection.ts';
 import type { ViewProps } from '../../workbench/Workbench.tsx';
 import { EditList } from './EditList.tsx';
-import { freshEdit, freshHue, freshId, groupColour, titleOf } from './edit-kinds.ts';
+import { freshEdit, freshHue, freshId, titleOf } from './edit-kinds.ts';
 import css from './Faces.module.css';
 import { FaceTools, type HowToTake } from './FaceTools.tsx';
+import { LOOKS, type Look, layersOf } from './face-looks.ts';
 import { amountOf, type FaceTable, faceTable, groupOfFaces, litBy, regrouped } from './face-table.ts';
 import { GroupList } from './GroupList.tsx';
 import { UvPicture } from './UvPicture.tsx';
 import { useFaceWorker } from './use-face-worker.ts';
 import { usePreview } from './use-preview.ts';
 
+/** Side of the texture that the checker stands for, px. */
+const CHECKER = 1024;
 const NONE = new Uint8Array(0);
 
 /** Faces chosen in 3D, put into groups, and what is done to the groups; UVs beside the model, one selection. */
@@ -41,7 +45,7 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
   const [set, setSet] = useState<Uint8Array>(NONE);
   const [hidden, setHidden] = useState<Uint8Array | null>(null);
   const [take, setTake] = useState<HowToTake>({ how: 'face', degrees: 5, range: 4 });
-  const [painted, setPainted] = useState(true);
+  const [look, setLook] = useState<Look>('groups');
   const [wire, setWire] = useState(false);
   const [open, setOpen] = useState<string | null>(null);
   const [slotInSight, setSlotInSight] = useState(0);
@@ -76,21 +80,25 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
     for (const g of groupOf ?? []) out[g < 0 ? faces.groups.length : g]++;
     return out;
   }, [groupOf, faces.groups.length]);
+  const reader = loaded?.reader ?? null;
+  const painted = useMemo(() => {
+    if (!table || !groupOf) return { layers: [], ends: null };
+    return layersOf(look, table, faces.groups, groupOf, hidden, (slot) => {
+      const p = reader?.picture(slot);
+      return p ? [p.width, p.height] : [1, 1];
+    });
+  }, [look, table, faces.groups, groupOf, hidden, reader]);
   const layers = useMemo<FaceLayer[]>(() => {
     if (!table || !selected) return [];
-    const shown = (f: number) => !hidden?.[f];
-    const out: FaceLayer[] = [];
-    if (painted && groupOf)
-      faces.groups.forEach((g, i) => {
-        out.push({
-          faces: litBy(table, (f) => groupOf[f] === i && shown(f)),
-          colour: groupColour(g.hue),
-          opacity: 0.7,
-        });
-      });
-    out.push({ faces: litBy(table, (f) => selected[f] === 1 && shown(f)), colour: '#0f7c8a', opacity: 0.62 });
-    return out;
-  }, [table, selected, hidden, painted, groupOf, faces.groups]);
+    return [
+      ...painted.layers,
+      {
+        faces: litBy(table, (f) => selected[f] === 1 && !hidden?.[f]),
+        colour: '#0f7c8a',
+        opacity: look === 'own' ? 0.62 : 0.8,
+      },
+    ];
+  }, [table, selected, painted, look, hidden]);
   const hiddenFaces = useMemo(() => (table && hidden ? litBy(table, (f) => hidden[f] === 1) : null), [table, hidden]);
 
   const combine = useCallback((next: Uint8Array, how: { add: boolean; remove: boolean }) => {
@@ -192,10 +200,6 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
                 setTake={setTake}
                 some={amount.faces > 0}
                 hiding={hidden !== null}
-                painted={painted}
-                setPainted={setPainted}
-                wire={wire}
-                setWire={setWire}
                 grow={() => onSelection('grow')}
                 shrink={() => onSelection('shrink')}
                 invert={() => selected && setSet(inverted(selected))}
@@ -219,10 +223,31 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
                   url={url}
                   wire={wire}
                   layers={layers}
+                  map={look === 'checker' ? checkerPicture(CHECKER) : null}
                   hiddenFaces={hiddenFaces}
                   onPick={pick}
                   onLoaded={onLoaded}
                 />
+                <div className={css.looks}>
+                  <label>
+                    Coloured by{' '}
+                    <select value={look} onChange={(e) => setLook(e.target.value as Look)}>
+                      {Object.entries(LOOKS).map(([k, title]) => (
+                        <option key={k} value={k}>
+                          {title}
+                        </option>
+                      ))}
+                    </select>
+                  </label>
+                  <label>
+                    <input type="checkbox" checked={wire} onChange={(e) => setWire(e.target.checked)} /> wires
+                  </label>
+                  {painted.ends && (
+                    <span>
+                      {painted.ends[0]} – {painted.ends[1]}
+                    </span>
+                  )}
+                </div>
                 {seen.survey.models.length > 1 && (
                   <label className={css.which}>
                     Model{' '}
@@ -249,10 +274,10 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
               <UvPicture
                 table={table}
                 slot={slotInSight}
-                picture={loaded?.reader.picture(slotInSight) ?? null}
+                picture={reader?.picture(slotInSight) ?? null}
                 selected={selected}
                 hidden={hidden}
-                caption={`${slotName}${loaded?.reader.picture(slotInSight) ? '' : ', no picture'}`}
+                caption={`${slotName}${reader?.picture(slotInSight) ? '' : ', no picture'}`}
                 onPick={(face, how) => void pickFace(face, 0, how, take.how === 'face' ? 'face' : 'island')}
               />
             )}

@@ -6,7 +6,7 @@ export interface UvPictureProps {
   table: FaceTable;
   /** Slot whose UVs are shown, and its picture. */
   slot: number;
-  picture: CanvasImageSource | null;
+  picture: ImageBitmap | HTMLImageElement | null;
   selected: Uint8Array;
   /** Faces that are not shown in 3D are not shown here. */
   hidden: Uint8Array | null;
@@ -40,11 +40,13 @@ export function UvPicture({ table, slot, picture, selected, hidden, caption, onP
       }
     return [u0, v0, u1, v1];
   }, [faces, table]);
+  // Texels are square.
+  const tall = picture ? picture.height / picture.width : 1;
   const fitted = useMemo(() => {
     const [u0, v0, u1, v1] = box;
-    const px = 0.92 * Math.min(size.w / (u1 - u0), size.h / (v1 - v0));
-    return { px, x: size.w / 2 - ((u0 + u1) / 2) * px, y: size.h / 2 - ((v0 + v1) / 2) * px };
-  }, [box, size]);
+    const px = 0.92 * Math.min(size.w / (u1 - u0), size.h / (v1 - v0) / tall);
+    return { px, x: size.w / 2 - ((u0 + u1) / 2) * px, y: size.h / 2 - ((v0 + v1) / 2) * px * tall };
+  }, [box, size, tall]);
   const at = view ?? fitted;
   useEffect(() => {
     const c = canvas.current;
@@ -68,8 +70,8 @@ export function UvPicture({ table, slot, picture, selected, hidden, caption, onP
     g.fillStyle = token('--stage');
     g.fillRect(0, 0, size.w, size.h);
     const x = (u: number) => at.x + u * at.px;
-    const y = (v: number) => at.y + v * at.px;
-    drawTiles(g, picture, at, size, token('--stage-rule'));
+    const y = (v: number) => at.y + v * at.px * tall;
+    drawTiles(g, picture, { ...at, py: at.px * tall }, size, token('--stage-rule'));
     const path = (list: readonly number[]) => {
       const p = new Path2D();
       for (const f of list) {
@@ -96,7 +98,7 @@ export function UvPicture({ table, slot, picture, selected, hidden, caption, onP
     g.lineWidth = 1.5;
     g.strokeStyle = '#7fe6f2';
     g.stroke(chosen);
-  }, [at, size, faces, table, selected, picture]);
+  }, [at, size, faces, table, selected, picture, tall]);
   const zoom = (by: number, cx = size.w / 2, cy = size.h / 2) =>
     setView({ px: at.px * by, x: cx - (cx - at.x) * by, y: cy - (cy - at.y) * by });
   useEffect(() => {
@@ -116,7 +118,7 @@ export function UvPicture({ table, slot, picture, selected, hidden, caption, onP
     return () => c.removeEventListener('wheel', wheel);
   }, [fitted]);
   const faceAt = (px: number, py: number): number | null => {
-    const [u, v] = [(px - at.x) / at.px, (py - at.y) / at.px];
+    const [u, v] = [(px - at.x) / at.px, (py - at.y) / at.px / tall];
     const inside = (f: number) => {
       const i = f * 6;
       const s = [0, 1, 2].map((k) => {
@@ -182,20 +184,19 @@ export function UvPicture({ table, slot, picture, selected, hidden, caption, onP
 function drawTiles(
   g: CanvasRenderingContext2D,
   picture: CanvasImageSource | null,
-  at: { x: number; y: number; px: number },
+  at: { x: number; y: number; px: number; py: number },
   size: { w: number; h: number },
   rule: string,
 ): void {
-  const first = (from: number) => Math.floor(-from / at.px);
-  const last = (from: number, end: number) => Math.ceil((end - from) / at.px);
-  const [u0, u1, v0, v1] = [first(at.x), last(at.x, size.w), first(at.y), last(at.y, size.h)];
-  const few = (u1 - u0) * (v1 - v0) <= 400;
+  const [u0, u1] = [Math.floor(-at.x / at.px), Math.ceil((size.w - at.x) / at.px)];
+  const [v0, v1] = [Math.floor(-at.y / at.py), Math.ceil((size.h - at.y) / at.py)];
+  const few = (u1 - u0) * (v1 - v0) <= 2500;
   if (picture) {
     g.imageSmoothingEnabled = true;
     for (let v = few ? v0 : 0; v < (few ? v1 : 1); v++)
       for (let u = few ? u0 : 0; u < (few ? u1 : 1); u++) {
         g.globalAlpha = u === 0 && v === 0 ? 1 : 0.35;
-        g.drawImage(picture, at.x + u * at.px, at.y + v * at.px, at.px, at.px);
+        g.drawImage(picture, at.x + u * at.px, at.y + v * at.py, at.px, at.py);
       }
     g.globalAlpha = 1;
   }
@@ -211,11 +212,11 @@ function drawTiles(
   if (few)
     for (let v = v0; v <= v1; v++) {
       g.beginPath();
-      g.moveTo(0, at.y + v * at.px);
-      g.lineTo(size.w, at.y + v * at.px);
+      g.moveTo(0, at.y + v * at.py);
+      g.lineTo(size.w, at.y + v * at.py);
       g.stroke();
     }
   g.strokeStyle = '#ffffff';
   g.lineWidth = 1.5;
-  g.strokeRect(at.x, at.y, at.px, at.px);
+  g.strokeRect(at.x, at.y, at.px, at.py);
 }

@@ -163,3 +163,43 @@ export function regrouped(
     return { ...g, faces };
   });
 }
+
+/**
+ * How each face lies in its picture: texels a metre, and how much longer a texel is one way than the other (1: square).
+ * @param sizeOf width and height of a slot's picture, px
+ * @returns NaN for faces without area
+ */
+export function layOfFaces(
+  table: FaceTable,
+  sizeOf: (slot: number) => readonly [number, number],
+): { density: Float32Array; stretch: Float32Array } {
+  const density = new Float32Array(table.faces).fill(Number.NaN);
+  const stretch = new Float32Array(table.faces).fill(Number.NaN);
+  const { positions: p, indices, uv } = table;
+  for (let f = 0; f < table.faces; f++) {
+    const [w, h] = sizeOf(table.slots[f]);
+    const i = f * 6;
+    const [a, b] = [(uv[i + 2] - uv[i]) * w, (uv[i + 3] - uv[i + 1]) * h];
+    const [c, d] = [(uv[i + 4] - uv[i]) * w, (uv[i + 5] - uv[i + 1]) * h];
+    const [o, q, r] = [indices[f * 3] * 3, indices[f * 3 + 1] * 3, indices[f * 3 + 2] * 3];
+    let [ee, ff, ef] = [0, 0, 0];
+    for (let k = 0; k < 3; k++) {
+      const [e, g] = [p[q + k] - p[o + k], p[r + k] - p[o + k]];
+      ee += e * e;
+      ff += g * g;
+      ef += e * g;
+    }
+    const det = a * d - b * c;
+    const area = Math.sqrt(Math.max(0, ee * ff - ef * ef));
+    if (!(area > 0) || det === 0) continue;
+    // Metres along a texel each way, squared: the metric of the surface in texels.
+    const uu = (d * d * ee - 2 * b * d * ef + b * b * ff) / (det * det);
+    const vv = (c * c * ee - 2 * a * c * ef + a * a * ff) / (det * det);
+    const cross = (-c * d * ee + (a * d + b * c) * ef - a * b * ff) / (det * det);
+    const half = Math.sqrt(((uu - vv) / 2) ** 2 + cross * cross);
+    const middle = (uu + vv) / 2;
+    stretch[f] = Math.sqrt((middle + half) / Math.max(middle - half, 1e-12));
+    density[f] = Math.sqrt(Math.abs(det) / 2 / table.areas[f]);
+  }
+  return { density, stretch };
+}

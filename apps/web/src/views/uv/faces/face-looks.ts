@@ -1,0 +1,76 @@
+import type { FaceGroup } from '@wembrel/core/faces/face-decisions';
+import type { FaceLayer } from '../../../stage/model-stage.ts';
+import { heat, twoEnded } from '../../survey/tints.ts';
+import { groupColour } from './edit-kinds.ts';
+import { type FaceTable, layOfFaces, litBy } from './face-table.ts';
+
+/** What faces are coloured by. */
+export const LOOKS = {
+  own: 'as it is',
+  groups: 'face groups',
+  checker: 'UV checker',
+  density: 'density',
+  stretch: 'stretch',
+} as const;
+export type Look = keyof typeof LOOKS;
+
+/** Steps of a scale. */
+const STEPS = 9;
+
+/** Each face's step on a scale as so many layers. */
+function scaled(
+  table: FaceTable,
+  hidden: Uint8Array | null,
+  value: (face: number) => number,
+  colour: (share: number) => string,
+): FaceLayer[] {
+  const step = Int8Array.from({ length: table.faces }, (_, f) => {
+    const v = hidden?.[f] ? Number.NaN : value(f);
+    return Number.isNaN(v) ? -1 : Math.round(Math.min(1, Math.max(0, v)) * (STEPS - 1));
+  });
+  return Array.from({ length: STEPS }, (_, s) => ({
+    faces: litBy(table, (f) => step[f] === s),
+    colour: colour(s / (STEPS - 1)),
+    opacity: 0.85,
+  }));
+}
+
+/** Layers of a look over the faces that are not hidden, and the ends of its scale in words. */
+export function layersOf(
+  look: Look,
+  table: FaceTable,
+  groups: readonly FaceGroup[],
+  groupOf: Int16Array,
+  hidden: Uint8Array | null,
+  sizeOf: (slot: number) => readonly [number, number],
+): { layers: FaceLayer[]; ends: [string, string] | null } {
+  if (look === 'groups')
+    return {
+      layers: groups.map((g, i) => ({
+        faces: litBy(table, (f) => groupOf[f] === i && !hidden?.[f]),
+        colour: groupColour(g.hue),
+        opacity: 0.7,
+      })),
+      ends: null,
+    };
+  if (look === 'density' || look === 'stretch') {
+    const { density, stretch } = layOfFaces(table, sizeOf);
+    if (look === 'stretch')
+      return {
+        layers: scaled(table, hidden, (f) => stretch[f] - 1, heat),
+        ends: ['texels square', '2 × as long and more'],
+      };
+    const known = density.filter((d) => d > 0).sort();
+    const middle = known[known.length >> 1] ?? 1;
+    return {
+      layers: scaled(
+        table,
+        hidden,
+        (f) => 0.5 + Math.log2(density[f] / middle) / 6,
+        (s) => twoEnded(2 * s - 1),
+      ),
+      ends: [`⅛ of ${middle.toPrecision(3)} px/m`, '8 ×'],
+    };
+  }
+  return { layers: [], ends: null };
+}

@@ -1,0 +1,118 @@
+import { FaceGroup } from '@wembrel/core/faces/face-decisions';
+import { describe, expect, test } from 'vitest';
+import { MergeDecisions } from '../src/contract/project.ts';
+import type { PartGeometry } from '../src/stage/model-stage.ts';
+import { freshEdit, freshId, KINDS, titleOf } from '../src/views/uv/faces/edit-kinds.ts';
+import { layersOf } from '../src/views/uv/faces/face-looks.ts';
+import { amountOf, faceTable, groupOfFaces, layOfFaces, litBy, regrouped } from '../src/views/uv/faces/face-table.ts';
+
+/** A rectangle w × h m of two triangles, its UVs in 0–1. */
+const rectangle = (part: number, w: number, h: number, slot = part, scale = 1): PartGeometry => ({
+  part,
+  mesh: part,
+  slot,
+  positions: Float32Array.from([0, 0, 0, w, 0, 0, w, h, 0, 0, h, 0]),
+  indices: Uint32Array.from([0, 1, 2, 0, 2, 3]),
+  uv: Float32Array.from([0, 1, 1, 1, 1, 0, 0, 0]),
+  scale,
+});
+
+const PARTS = [
+  { name: 'A', slot: 'Wall', faces: 2 },
+  { name: 'B', slot: 'Roof', faces: 2 },
+];
+const group = (id: string, faces: Record<string, Record<string, string>> = {}, slots: string[] = []): FaceGroup =>
+  FaceGroup.parse({ id, name: id.toUpperCase(), hue: 20, faces, slots });
+
+describe('faces of a model as they are numbered in its source', () => {
+  test('what was shifted to other parts by edits is found again', () => {
+    // The shown part 0 holds the second face of A and all of B, part 1 the first of A.
+    const shown: PartGeometry[] = [
+      { ...rectangle(0, 1, 1), indices: Uint32Array.from([0, 1, 2, 0, 2, 3, 1, 2, 3]) },
+      { ...rectangle(1, 2, 2, 5), indices: Uint32Array.from([0, 1, 2]) },
+    ];
+    const table = faceTable(shown, PARTS, [
+      [
+        { part: 0, faces: '1' },
+        { part: 1, faces: '0-1' },
+      ],
+      [{ part: 0, faces: '0' }],
+    ]);
+    expect(table.faces).toBe(4);
+    expect([...table.slots]).toEqual([5, 0, 0, 0]);
+    expect([...table.areas]).toEqual([2, 0.5, 0.5, 0.5]);
+    const lit = litBy(table, (f) => f === 0 || f === 2);
+    expect([...(lit.get(0) as Uint32Array)]).toEqual([1]);
+    expect([...(lit.get(1) as Uint32Array)]).toEqual([0]);
+  });
+  test('amounts count what instances make of areas', () => {
+    const table = faceTable([rectangle(0, 2, 1, 0, 3), rectangle(1, 1, 1)], PARTS, null);
+    expect(amountOf(table, Uint8Array.from([1, 1, 0, 1]))).toEqual({ faces: 3, area: 18.5 });
+  });
+});
+
+describe('groups', () => {
+  const table = faceTable([rectangle(0, 1, 1), rectangle(1, 1, 1)], PARTS, null);
+  test('a face that is put into one group leaves the others; whole slots stay below named faces', () => {
+    const start = [group('a', { 'm.glb': { 0: '0-1' } }), group('b', {}, ['Roof'])];
+    const next = regrouped(start, 'b', 'm.glb', table, Uint8Array.from([0, 1, 1, 0]), 'in');
+    expect(next.map((g) => g.faces)).toEqual([{ 'm.glb': { 0: '0' } }, { 'm.glb': { 0: '1', 1: '0' } }]);
+    expect([...groupOfFaces(table, 'm.glb', PARTS, next)]).toEqual([0, 1, 1, 1]);
+    const out = regrouped(next, 'b', 'm.glb', table, Uint8Array.from([0, 1, 1, 1]), 'out');
+    expect(out[1].faces).toEqual({});
+    expect([...groupOfFaces(table, 'm.glb', PARTS, out)]).toEqual([0, -1, 1, 1]);
+  });
+  test('a group that names a model by the end of its path keeps doing so', () => {
+    const next = regrouped(
+      [group('a', { 'm.glb': { 0: '0' } })],
+      'a',
+      'props/m.glb',
+      table,
+      Uint8Array.from([0, 1, 0, 0]),
+      'in',
+    );
+    expect(next[0].faces).toEqual({ 'm.glb': { 0: '0-1' } });
+  });
+});
+
+describe('how faces lie in their pictures', () => {
+  test('density and stretch of a rectangle on a texture', () => {
+    const table = faceTable([rectangle(0, 2, 1), rectangle(1, 1, 1)], PARTS, null);
+    const { density, stretch } = layOfFaces(table, (slot) => (slot === 0 ? [256, 256] : [100, 100]));
+    // 256 texels over 2 m and over 1 m.
+    for (const f of [0, 1]) {
+      expect(stretch[f]).toBeCloseTo(2, 5);
+      expect(density[f]).toBeCloseTo(256 / Math.SQRT2, 3);
+    }
+    for (const f of [2, 3]) {
+      expect(stretch[f]).toBeCloseTo(1, 5);
+      expect(density[f]).toBeCloseTo(100, 3);
+    }
+  });
+  test('hidden faces have no colour, others one', () => {
+    const table = faceTable([rectangle(0, 2, 1), rectangle(1, 1, 1)], PARTS, null);
+    const groups = [group('a', {}, ['Wall'])];
+    const groupOf = groupOfFaces(table, 'm.glb', PARTS, groups);
+    const hidden = Uint8Array.from([1, 0, 0, 0]);
+    for (const [look, seen] of [
+      ['groups', 1],
+      ['density', 3],
+      ['stretch', 3],
+      ['own', 0],
+    ] as const) {
+      const { layers } = layersOf(look, table, groups, groupOf, hidden, () => [64, 64]);
+      const lit = layers.flatMap((l) => [...l.faces.values()].map((v) => (v === 'all' ? Number.NaN : v.length)));
+      expect(lit.reduce((a, b) => a + b, 0)).toBe(seen);
+    }
+  });
+});
+
+test('every kind of change can be begun and stored, and says what it is', () => {
+  for (const kind of Object.keys(KINDS) as (keyof typeof KINDS)[]) {
+    const edits = [freshEdit(kind, freshId('e', []), ['a'], 'Rails')];
+    const d = MergeDecisions.safeParse({ faces: { groups: [group('a')], edits } });
+    expect(d.error?.issues ?? []).toEqual([]);
+    expect(titleOf(edits[0], [group('a')])).toMatch(new RegExp(`^${KINDS[kind].title}: A`));
+  }
+  expect(freshId('e', [{ id: 'e1' }, { id: 'e3' }])).toBe('e2');
+});

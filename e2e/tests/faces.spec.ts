@@ -1,0 +1,146 @@
+import type { Page } from '@playwright/test';
+import { buildRails } from '@wembrel/demo/rails';
+import { expect, goTo, newProject, test } from '../app.ts';
+import type { Server } from '../server.ts';
+
+/** Sends a file as the button on Survey does. */
+async function addFile(page: Page, name: string, bytes: Uint8Array) {
+  await page
+    .locator('input[type=file]')
+    .first()
+    .setInputFiles({ name, mimeType: 'model/gltf-binary', buffer: Buffer.from(bytes) });
+}
+
+async function decisions(page: Page, server: Server, project: string) {
+  const answer = await page.request.get(`${server.url}/api/projects/${project}`);
+  return (await answer.json()) as {
+    decisions: {
+      faces: {
+        groups: { name: string; note: string; faces: Record<string, Record<string, string>> }[];
+        edits: Record<string, unknown>[];
+      };
+    };
+    survey: {
+      slots: { name: string; model: number }[];
+      models: { edited: { reports: { said: string; faults: string[] }[] } | null }[];
+    } | null;
+  };
+}
+
+test('faces are chosen, grouped and laid along a strip, by mouse and by keyboard; undo brings all back', async ({
+  page,
+  server,
+}) => {
+  const project = await newProject(page, server, 'Rails');
+  await addFile(page, 'rails.glb', buildRails());
+  await expect(page.getByText('rails.glb').first()).toBeVisible();
+  await goTo(page, 'UV layout');
+  await page.getByRole('radio', { name: 'Faces of models' }).click();
+  await expect(page.getByText('84 faces')).toBeVisible();
+
+  // Through the UVs: one island, then its neighbours on the surface.
+  const uvs = page.getByRole('img', { name: /^UVs: HandrailSteel/ });
+  await expect(uvs).toBeVisible();
+  await page.getByRole('radio', { name: 'island' }).click();
+  const box = await uvs.boundingBox();
+  if (!box) throw new Error('the UVs are not there');
+  await page.mouse.click(box.x + box.width / 2, box.y + box.height / 2);
+  await expect(page.getByText(/^2 faces, [\d.]+ m² selected$/)).toBeVisible();
+  await page.getByRole('button', { name: 'Grow', exact: true }).click();
+  // All sides of the bar but the one across.
+  await expect(page.getByText(/^10 faces, .* selected$/)).toBeVisible();
+  await page.getByRole('button', { name: 'Invert', exact: true }).click();
+  await expect(page.getByText(/^74 faces, .* selected$/)).toBeVisible();
+  await page.getByRole('button', { name: 'None', exact: true }).click();
+
+  await page.getByRole('button', { name: 'Select the 84 faces in no group' }).click();
+  await page.getByRole('button', { name: 'New from 84 faces' }).click();
+  const name = page.getByLabel('Name of the group');
+  await name.fill('Bars');
+  await name.press('Enter');
+  await expect(page.getByRole('button', { name: 'Bars', exact: true })).toBeVisible();
+  await page.getByLabel('Note on Bars').fill('all go onto one strip');
+  await page.getByRole('button', { name: 'Add for Bars' }).click();
+  const line = page.getByRole('button', { name: /1\. Lay along a strip: Bars/ });
+  await line.click();
+  await page.getByLabel('Slot', { exact: true }).fill('BattenWood');
+  await page.getByLabel('Slot', { exact: true }).press('Enter');
+  await expect(page.getByText(/^42 pieces, 42 straightened/)).toBeVisible();
+  await expect(page.getByRole('img', { name: /^UVs: BattenWood/ })).toBeVisible();
+
+  // The server follows: one slot is left, and the plan knows it.
+  await expect(async () => {
+    const p = await decisions(page, server, project);
+    expect(p.survey?.slots.map((s) => s.name)).toEqual(['BattenWood']);
+    expect(p.survey?.models[0].edited?.reports[0]).toMatchObject({ faults: [] });
+    expect(p.decisions.faces.groups[0]).toMatchObject({
+      name: 'Bars',
+      note: 'all go onto one strip',
+      faces: { 'rails.glb': { 0: '0-23', 1: '0-11', 2: '0-47' } },
+    });
+  }).toPass({ timeout: 60_000 });
+
+  // Off and on again by keyboard, then undone step by step, over a reload.
+  const force = page.getByRole('checkbox', { name: /in force/ });
+  await force.focus();
+  await page.keyboard.press('Space');
+  await expect(page.getByText(/^42 pieces/)).toBeHidden();
+  await page.keyboard.press('Space');
+  await expect(page.getByText(/^42 pieces, 42 straightened/)).toBeVisible();
+  await page.reload();
+  await page.getByRole('radio', { name: 'Faces of models' }).click();
+  await expect(page.getByText(/^42 pieces, 42 straightened/)).toBeVisible();
+  for (let i = 0; i < 5; i++) await page.getByRole('button', { name: /^Undo/ }).click();
+  await expect(page.getByText('Nothing yet. Sources stay as they are')).toBeVisible();
+  await expect(async () => {
+    const p = await decisions(page, server, project);
+    expect(p.decisions.faces.edits).toEqual([]);
+    expect(p.survey?.slots.map((s) => s.name).sort()).toEqual(['BattenWood', 'HandrailSteel', 'KerbStone']);
+  }).toPass({ timeout: 60_000 });
+});
+
+test('a click in 3D takes a face, a piece, a slot; hidden faces are neither seen nor taken; a change that cannot be done says why', async ({
+  page,
+  server,
+}) => {
+  await newProject(page, server, 'Rails by hand');
+  await addFile(page, 'rails.glb', buildRails());
+  await expect(page.getByText('rails.glb').first()).toBeVisible();
+  await goTo(page, 'UV layout');
+  await page.getByRole('radio', { name: 'Faces of models' }).click();
+  await expect(page.getByText('84 faces')).toBeVisible();
+  const picture = page.locator('[data-loads="1"]');
+  await expect(picture).toBeVisible();
+  const box = await picture.boundingBox();
+  if (!box) throw new Error('there is no 3D picture');
+  /** Clicks down the middle of the picture until something is selected. */
+  const hit = async (): Promise<[number, number]> => {
+    for (let y = 0.3; y < 0.9; y += 0.008) {
+      await page.mouse.click(box.x + box.width * 0.5, box.y + box.height * y);
+      if (await page.getByText(/^\d+ faces, .* selected$/).isVisible())
+        return [box.x + box.width * 0.5, box.y + box.height * y];
+    }
+    throw new Error('nothing was hit');
+  };
+  const at = await hit();
+  await expect(page.getByText(/^1 faces, /)).toBeVisible();
+  await page.getByRole('radio', { name: 'piece' }).click();
+  await page.mouse.click(...at);
+  await expect(page.getByText(/^12 faces, /)).toBeVisible();
+  await page.getByRole('button', { name: 'Hide', exact: true }).click();
+  await page.mouse.click(...at);
+  await expect(page.getByText('nothing selected')).toBeVisible();
+  await page.getByRole('button', { name: 'Show all' }).click();
+  await page.getByRole('radio', { name: 'slot' }).click();
+  await page.mouse.click(...at);
+  const slot = await page.getByText(/^\d+ faces, .* selected$/).textContent();
+  expect(Number(slot?.split(' ')[0])).toBeGreaterThanOrEqual(12);
+  for (const look of ['checker', 'density', 'stretch', 'own']) await page.getByLabel('Coloured by').selectOption(look);
+
+  await page.getByRole('button', { name: /^New from/ }).click();
+  await page.getByLabel('Kind of change').selectOption('relax');
+  await page.getByRole('button', { name: /^Add for/ }).click();
+  await page.getByRole('button', { name: /1\. Relax/ }).click();
+  await page.getByLabel('UV set').selectOption('2');
+  await expect(page.getByText(/have no UV set 2; unwrap or project them first/)).toBeVisible();
+});
