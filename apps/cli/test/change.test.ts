@@ -25,6 +25,38 @@ describe('verbs that hand models over again', () => {
     },
   );
 
+  test('faces: parts are listed with their groups; changed models are handed over; a change that cannot be done ends with 1', async () => {
+    const at = await put({ 'rails.glb': buildRails() });
+    const group = { id: 'a', name: 'Rails', hue: 0, parts: ['HandrailSteel'] };
+    const edit = { id: 's', kind: 'strip', groups: ['a'], slot: 'BattenWood' };
+    const files = await put({
+      'good.json': new TextEncoder().encode(JSON.stringify({ groups: [group], edits: [edit] })),
+      'bad.json': new TextEncoder().encode(
+        JSON.stringify({ groups: [group], edits: [{ id: 'r', kind: 'relax', groups: ['a'], set: 3 }] }),
+      ),
+      'wrong.json': new TextEncoder().encode(JSON.stringify({ groups: [group], edits: [{ ...edit, groups: ['b'] }] })),
+    });
+    const listed = await wembrel(['faces', at, '--faces', join(files, 'good.json'), '--json']);
+    expect(JSON.parse(listed.out).models[0].parts[0]).toEqual({
+      number: 0,
+      name: 'HandrailSteel',
+      slot: 'HandrailSteel',
+      faces: 24,
+      groups: { Rails: 24 },
+      inNone: 0,
+    });
+    const out = join(temporary(), 'out');
+    const run = await wembrel(['faces', at, '--faces', join(files, 'good.json'), '--out', out, '--json']);
+    expect(run.code).toBe(0);
+    expect(JSON.parse(run.out).edited[0].edits[0]).toMatchObject({ faces: 24, failed: false });
+    expect(await readdir(out)).toContain('rails.glb');
+    const bad = await wembrel(['faces', at, '--faces', join(files, 'bad.json'), '--out', join(temporary(), 'out')]);
+    expect([bad.code, bad.out]).toEqual([1, expect.stringMatching(/no UV set 3/)]);
+    const wrong = await wembrel(['faces', at, '--faces', join(files, 'wrong.json')]);
+    expect([wrong.code, wrong.err]).toEqual([2, expect.stringMatching(/edits.0.groups: .*"b", which is not there/)]);
+    expect(wrong.err).not.toMatch(STACK);
+  });
+
   test('palette: where no face has one colour that is said, in one document too', async () => {
     const at = await put({ 'sign.glb': sign().glb() });
     const run = await wembrel(['palette', at, '--out', join(temporary(), 'out'), '--json']);

@@ -1,3 +1,4 @@
+import { partsForGroups } from '../src/faces/group-faces.ts';
 import type { Model } from '../src/scene/model.ts';
 import type { PictureFacts, SurveyFacts } from '../src/survey/facts.ts';
 import { fileFigures, type ImageTable, totals } from '../src/survey/figures.ts';
@@ -96,6 +97,8 @@ export function factsOf(
       missing: m.missing,
       sideFiles: [],
       slotSplits: 0,
+      parts: partsForGroups(m).parts,
+      edited: null,
       meshes: m.document
         .getRoot()
         .listMeshes()

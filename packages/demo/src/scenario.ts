@@ -5,6 +5,7 @@ import { buildPlatform } from './platform.ts';
 import { buildRails } from './rails.ts';
 import { buildSigns } from './signs.ts';
 import { buildBracket, buildNoticeBoard, buildStone } from './simple-formats.ts';
+import { buildFerns, buildRampRail } from './strips.ts';
 
 /** All files of the demo, by path. */
 export function buildScenario(): Record<string, Uint8Array> {
@@ -20,6 +21,8 @@ export function buildScenario(): Record<string, Uint8Array> {
     'planters.glb': buildPlanters(),
     'rails.glb': buildRails(),
     'platform.glb': buildPlatform(),
+    'ferns.glb': buildFerns(),
+    'ramp-rail.glb': buildRampRail(),
   });
   add('kiosk', buildKiosk());
   add('workshop', { ...buildNoticeBoard(), 'boundary-stone.ply': buildStone(), 'bracket.stl': buildBracket() });

@@ -9,7 +9,9 @@ import { z } from 'zod';
 export const ProjectName = z.string().trim().min(1, 'a name is needed').max(80, 'at most 80 letters');
 
 /** Which part of the demo is opened. */
-export const OpenDemo = z.object({ part: z.enum(['furniture', 'signs', 'everything']).default('furniture') });
+export const OpenDemo = z.object({
+  part: z.enum(['furniture', 'signs', 'surfaces', 'everything']).default('furniture'),
+});
 
 export const CreateProject = z.object({ name: ProjectName });
 export const RenameProject = z.object({ name: ProjectName });

@@ -7,6 +7,7 @@ import { buildSigns } from '@wembrel/demo/signs';
 import type { z } from 'zod';
 import { MergeDecisions, type OpenDemo } from '../contract/project.ts';
 import { database } from './database.ts';
+import { surfaceDecisions } from './demo-surfaces.ts';
 import { ensureSurvey } from './jobs.ts';
 import { changeProject, createProject } from './projects.ts';
 import { changeSources, type StoredSource, storeUpload } from './sources.ts';
@@ -34,6 +35,16 @@ const PARTS: Record<DemoPart, Part> = {
     name: `${DEMO_NAME}, forty signs`,
     files: () => Object.fromEntries(Object.entries(buildSigns()).map(([name, bytes]) => [`signs/${name}`, bytes])),
     decisions: () => ({ sheets: evenSheets(1, 'signs', 512, 12) }),
+  },
+  surfaces: {
+    name: `${DEMO_NAME}, platform and rails`,
+    files: () =>
+      Object.fromEntries(
+        Object.entries(buildScenario()).filter(([path]) =>
+          /^pieces\/(platform|rails|ramp-rail|ferns|tram-body|shelter-walls)/.test(path),
+        ),
+      ),
+    decisions: surfaceDecisions,
   },
   everything: {
     name: `${DEMO_NAME}, everything`,

@@ -99,7 +99,7 @@ function decisionsRead(kind: JobKind, d: MergeDecisions): unknown {
   const faces = facesInForce(d.faces);
   if (kind === 'survey') return { reading, faces };
   if (kind === 'layout') {
-    const { routes, rules, weights, bakeRepeats, cutRepeats, vertexColours, maxRepeats, keepAll } = d;
+    const { routes, rules, weights, bakeRepeats, cutRepeats, keepTurn, vertexColours, maxRepeats, keepAll } = d;
     const sheets = d.sheets.map(({ id, kind, size, height }) => ({ id, kind, size, height }));
     return {
       reading,
@@ -110,6 +110,7 @@ function decisionsRead(kind: JobKind, d: MergeDecisions): unknown {
       weights,
       bakeRepeats,
       cutRepeats,
+      keepTurn,
       vertexColours,
       maxRepeats,
       keepAll,

@@ -26,6 +26,8 @@ export const PlanFields = z.object({
   bakeRepeats: z.array(z.string()).default([]),
   /** Slots by exact name that are cut at the repeats of their texture. */
   cutRepeats: z.array(z.string()).default([]),
+  /** Slots by exact name whose islands are moved, never turned: strips whose texels run one way. */
+  keepTurn: z.array(z.string()).default([]),
   /** Slots by exact name whose base colour goes into vertex colours. */
   vertexColours: z.array(z.string()).default([]),
   /** How far island colours are carried outward, px; null: as far as the margin. */

@@ -44,6 +44,8 @@ export interface RoutedMaterial {
   allowed: number[];
   /** How much sharper than the others it shall be. */
   weight: number;
+  /** Its islands may be turned. */
+  mayTurn: boolean;
   form: BayForm;
 }
 
@@ -126,7 +128,11 @@ export function assignableSlot(model: Model, slot: number, pictures: Pictures): 
 }
 
 /** Decides for every used slot whether it is merged, and groups twins; see `assign`. */
-export function route(models: Model[], decisions: RouteDecisions & Pick<Plan, 'weights'>, pictures: Pictures): Routing {
+export function route(
+  models: Model[],
+  decisions: RouteDecisions & Pick<Plan, 'weights' | 'keepTurn'>,
+  pictures: Pictures,
+): Routing {
   const places: { model: number; slot: number }[] = [];
   const slots: AssignableSlot[] = [];
   models.forEach((model, m) => {
@@ -160,8 +166,11 @@ export function route(models: Model[], decisions: RouteDecisions & Pick<Plan, 'w
     const form = bayForm(slots[i], a.sheet < 0 ? 'atlas' : decisions.sheets[a.sheet].kind, decisions);
     const key = `${a.sheet} ${weight} ${form} ${lookKey(look, pictures.key)}`;
     const known = byKey.get(key);
-    if (known) known.members.push(places[i]);
-    else
+    const mayTurn = !decisions.keepTurn.includes(name);
+    if (known) {
+      known.members.push(places[i]);
+      known.mayTurn &&= mayTurn;
+    } else
       byKey.set(key, {
         key,
         name,
@@ -171,6 +180,7 @@ export function route(models: Model[], decisions: RouteDecisions & Pick<Plan, 'w
         sheet: a.sheet,
         allowed: a.allowed,
         weight,
+        mayTurn,
         form,
       });
   });

@@ -271,6 +271,7 @@ export function slotFacts(
         sheet: 0,
         allowed: [],
         weight: 1,
+        mayTurn: true,
         form: 'islands',
       };
       const plots = obstacle ? [] : plotsOfMaterial(models, material, 0, sizes);

@@ -28,7 +28,7 @@ function quadsOf(surface: Surface): { quads: Quad[]; of: Int32Array } {
 
 /**
  * Rows and columns of quads laid out as exact rectangles: each piece of the surface whose quads fit a grid becomes one chart, its columns as
- * wide and its rows as high as their sides are in the mean. A tube is cut along one of its lines. What is not made of quads is returned.
+ * wide as their sides are in the mean and its rows as high as their area asks. A tube is cut along one of its lines. What is not made of quads is returned.
  * @returns charts, and the triangles left over
  */
 export function stripCharts(surface: Surface): { flats: Flat[]; rest: Uint32Array } {
@@ -118,27 +118,39 @@ function sideLength(surface: Surface, side: number): number {
 }
 
 function laid(surface: Surface, quads: Quad[], cells: Cell[]): Flat {
-  const sums = { i: new Map<number, [number, number]>(), j: new Map<number, [number, number]>() };
-  const add = (axis: 'i' | 'j', at: number, l: number) => {
-    const s = sums[axis].get(at) ?? [0, 0];
-    sums[axis].set(at, [s[0] + l, s[1] + 1]);
-  };
+  // Columns are as wide as the sides along them in the mean; rows as high as their area asks, since sides across run aslant at mitres.
+  const widths = new Map<number, [sum: number, count: number]>();
   for (const c of cells)
-    for (let k = 0; k < 4; k++)
-      // Eastern and western sides are as long as the row is high.
-      add(k % 2 === 0 ? 'j' : 'i', k % 2 === 0 ? c.j : c.i, sideLength(surface, quads[c.quad].sides[(c.east + k) % 4]));
-  const lines = (axis: 'i' | 'j') => {
+    for (const k of [1, 3]) {
+      const [sum, count] = widths.get(c.i) ?? [0, 0];
+      widths.set(c.i, [sum + sideLength(surface, quads[c.quad].sides[(c.east + k) % 4]), count + 1]);
+    }
+  const width = (i: number) => {
+    const [sum, count] = widths.get(i) as [number, number];
+    return sum / count;
+  };
+  const heights = new Map<number, [area: number, length: number]>();
+  for (const c of cells) {
+    const [area, length] = heights.get(c.j) ?? [0, 0];
+    const [t, o] = quads[c.quad].triangles;
+    heights.set(c.j, [area + surface.areas[t] + surface.areas[o], length + width(c.i)]);
+  }
+  const height = (j: number) => {
+    const [area, length] = heights.get(j) as [number, number];
+    return length > 0 ? area / length : 0;
+  };
+  const lines = (numbers: Iterable<number>, size: (n: number) => number) => {
     const out = new Map<number, number>();
     let at = 0;
-    for (const n of [...sums[axis].keys()].sort((a, b) => a - b)) {
+    for (const n of [...numbers].sort((a, b) => a - b)) {
       out.set(n, at);
-      const [sum, count] = sums[axis].get(n) as [number, number];
-      at += sum / count;
+      at += size(n);
       out.set(n + 1, at);
     }
     return out;
   };
-  const [columns, rows] = [lines('i'), lines('j')];
+  const columns = lines(widths.keys(), width);
+  const rows = lines(heights.keys(), height);
   const number = new Map<string, number>();
   const places: number[] = [];
   const uv: number[] = [];

@@ -118,6 +118,7 @@ export function plotsOfMaterial(
   return placesOfMaterial(models, material, index, sizes).map((p) => ({
     ...p,
     ...share,
+    mayTurn: p.mayTurn && material.mayTurn,
     keys: plotKeys(names, p.kind, p.shown),
   }));
 }

@@ -2,6 +2,7 @@ import { openSurfaces } from '@wembrel/core/plan/planned';
 import { useEffect, useMemo, useState } from 'react';
 import type { MergeDecisions, SurveyView } from '../../contract/project.ts';
 import { Button } from '../../ui/Button.tsx';
+import { Check } from '../../ui/Field.tsx';
 import { count, percent } from '../../ui/format.ts';
 import type { Forecast } from '../workbench/prediction.ts';
 import type { ViewProps } from '../workbench/Workbench.tsx';
@@ -43,6 +44,21 @@ export function SlotCard({
       <header>
         <h2>{selected.length === 1 ? title : `${selected.length} slots`}</h2>
         {names.length > 0 && <Weight names={names} decisions={decisions} edit={edit} />}
+        {names.length > 0 && (
+          <Check
+            label="never turned"
+            checked={names.every((n) => decisions.keepTurn.includes(n))}
+            onChange={(on) =>
+              edit(
+                `${names.length === 1 ? names[0] : `${names.length} slots`}: ${on ? 'never turned' : 'may be turned'}`,
+                (d) => ({
+                  ...d,
+                  keepTurn: [...d.keepTurn.filter((n) => !names.includes(n)), ...(on ? names : [])],
+                }),
+              )
+            }
+          />
+        )}
         {planned && selected.length === 1 && <Button onClick={() => onPlanned(planned.id)}>Change it</Button>}
       </header>
       {selected.length === 1 && (

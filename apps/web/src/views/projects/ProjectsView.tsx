@@ -84,6 +84,7 @@ function Inside() {
                 another part of it
               </option>
               <option value="signs">forty signs with one palette each</option>
+              <option value="surfaces">platform and rails: cells, strips, UV tiles</option>
               <option value="everything">everything, broken files too</option>
             </select>
           </label>

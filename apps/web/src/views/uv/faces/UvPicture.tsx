@@ -183,7 +183,7 @@ export function UvPicture({ table, slot, picture, selected, hidden, caption, onP
 /** The picture in 0–1, its repeats around it paler, and the lines between them. */
 function drawTiles(
   g: CanvasRenderingContext2D,
-  picture: CanvasImageSource | null,
+  picture: ImageBitmap | HTMLImageElement | null,
   at: { x: number; y: number; px: number; py: number },
   size: { w: number; h: number },
   rule: string,
@@ -191,14 +191,15 @@ function drawTiles(
   const [u0, u1] = [Math.floor(-at.x / at.px), Math.ceil((size.w - at.x) / at.px)];
   const [v0, v1] = [Math.floor(-at.y / at.py), Math.ceil((size.h - at.y) / at.py)];
   const few = (u1 - u0) * (v1 - v0) <= 2500;
-  if (picture) {
+  const pattern = picture && g.createPattern(picture, 'repeat');
+  if (picture && pattern) {
     g.imageSmoothingEnabled = true;
-    for (let v = few ? v0 : 0; v < (few ? v1 : 1); v++)
-      for (let u = few ? u0 : 0; u < (few ? u1 : 1); u++) {
-        g.globalAlpha = u === 0 && v === 0 ? 1 : 0.35;
-        g.drawImage(picture, at.x + u * at.px, at.y + v * at.py, at.px, at.py);
-      }
+    pattern.setTransform(new DOMMatrix([at.px / picture.width, 0, 0, at.py / picture.height, at.x, at.y]));
+    g.fillStyle = pattern;
+    g.globalAlpha = 0.35;
+    g.fillRect(0, 0, size.w, size.h);
     g.globalAlpha = 1;
+    g.drawImage(picture, at.x, at.y, at.px, at.py);
   }
   g.strokeStyle = rule;
   g.lineWidth = 1;

@@ -1,0 +1,124 @@
+import { join } from 'node:path';
+import { FaceDecisions } from '@wembrel/core/faces/face-decisions';
+import { buildPlatform } from '@wembrel/demo/platform';
+import { buildRails } from '@wembrel/demo/rails';
+import { buildFerns, buildRampRail } from '@wembrel/demo/strips';
+import { describe, expect, test } from 'vitest';
+import { loadModel } from '../src/read/load.ts';
+import { folder, mergeFolder, put } from './here.ts';
+
+const faces = (groups: object[], edits: object[]) => FaceDecisions.parse({ groups, edits });
+const PAVING = { id: 'p', name: 'Paving', hue: 0, slots: ['PavingSlab', 'PavingCracked'] };
+const MIX = {
+  id: 'm',
+  kind: 'cells',
+  groups: ['p'],
+  mix: [
+    { slot: 'PavingSlab', share: 3 },
+    { slot: 'PavingCracked', share: 1 },
+  ],
+  seed: 5,
+};
+
+describe('faces that are changed before all else', () => {
+  test('a rail without UVs goes onto the strip of another model, and both are one slot of one sheet, as sharp as each other', async () => {
+    const at = await put({ 'rails.glb': buildRails(), 'ramp-rail.glb': buildRampRail() });
+    const out = folder();
+    const { report, manifest } = await mergeFolder(at, out, {
+      sheets: 1,
+      size: 512,
+      margin: 4,
+      keepApart: ['KerbStone', 'BattenWood'],
+      maxRepeats: 64,
+      faces: faces(
+        [{ id: 'r', name: 'Ramp rail', hue: 0, parts: ['RampRail'] }],
+        [{ id: 's', kind: 'strip', groups: ['r'], slot: 'HandrailSteel', bend: 60, fit: 'metres', amount: 0.8 }],
+      ),
+    });
+    expect(report.edited).toEqual([
+      {
+        path: 'ramp-rail.glb',
+        edits: [
+          {
+            edit: 's',
+            faces: 24,
+            said: expect.stringMatching(/^8 pieces, 8 straightened; 0.0496 to 0.0501 m/),
+            faults: [],
+            failed: false,
+          },
+        ],
+      },
+    ]);
+    expect(report.faults.filter((f) => f.code !== 'starved sheet')).toEqual([]);
+    expect(manifest.sheets[0].bays.map((b) => b.slot)).toContain('HandrailSteel');
+    expect(manifest.keptApart.map((k) => k.slot).sort()).toEqual(['BattenWood', 'KerbStone']);
+    // The raw slot of the ramp is gone with its pictures, and what was handed over looks as the edited models do.
+    expect(report.written.join()).not.toMatch(/RampRailRaw/);
+    expect(report.fidelity.psnr ?? 99).toBeGreaterThan(28);
+    const ramp = await loadModel({ path: join(out, 'ramp-rail.glb'), name: 'ramp-rail.glb' });
+    expect(ramp.slots.map((s) => s.name)).toEqual(['sheet']);
+    // Straight around both corners: the strip's height is the same all along, so are densities.
+    const part = ramp.parts[0];
+    const uv = part.uvs[0] as Float32Array;
+    for (let t = 0; t < part.indices.length; t += 3) {
+      const v = [0, 1, 2].map((k) => uv[2 * part.indices[t + k] + 1]);
+      expect(Math.max(...v) - Math.min(...v)).toBeGreaterThan(0);
+    }
+  });
+
+  test('edited again gives the same bytes with one thread and with two; shares come out', async () => {
+    const at = await put({ 'platform.glb': buildPlatform() });
+    const plan = { keepAll: true, embed: true, faces: faces([PAVING], [MIX]) };
+    const [one, two] = [folder(), folder()];
+    const a = await mergeFolder(at, one, plan, 1);
+    await mergeFolder(at, two, plan, 2);
+    const read = (dir: string) => loadModel({ path: join(dir, 'platform.glb'), name: 'platform.glb' });
+    const bytes = await Promise.all(
+      [one, two].map(async (d) => (await read(d)).parts.map((p) => [...(p.uvs[0] ?? [])])),
+    );
+    expect(bytes[0]).toEqual(bytes[1]);
+    const model = await read(one);
+    expect(model.parts.map((p) => [model.slots[p.slot].name, p.indices.length / 3]).sort()).toEqual(
+      [
+        ['PavingCracked', 40],
+        ['PavingEdge', 40],
+        ['PavingSlab', 120],
+        ['PlatformSetts', 40],
+      ].sort(),
+    );
+    expect(a.report.edited[0].edits[0].said).toBe('80 quads, 0 single triangles: PavingSlab 60, PavingCracked 20');
+  });
+
+  test('a change that finds no faces, or cannot be done, is a fault and nothing is lost', async () => {
+    const at = await put({ 'platform.glb': buildPlatform() });
+    const { report } = await mergeFolder(at, folder(), {
+      keepAll: true,
+      faces: faces(
+        [PAVING, { id: 'q', name: 'Gone', hue: 0, slots: ['NoSuchSlot'] }],
+        [
+          { id: 'x', kind: 'relax', groups: ['p'], set: 2 },
+          { id: 'y', kind: 'slot', groups: ['q'], slot: 'Z' },
+        ],
+      ),
+    });
+    expect(report.edited[0].edits[0]).toMatchObject({ edit: 'x', failed: true });
+    expect(report.faults).toContainEqual({
+      code: 'no faces',
+      subject: 'y',
+      message: 'no model has faces that this change (slot) could find',
+    });
+    expect(report.after).toEqual(report.before);
+  });
+
+  test('slots that are never turned keep the way that their texels run, others do not', async () => {
+    const at = await put({ 'ferns.glb': buildFerns(), 'platform.glb': buildPlatform() });
+    const upright = async (keepTurn: string[]) => {
+      const { layout, manifest } = await mergeFolder(at, folder(), { size: 256, margin: 2, rotate: 'free', keepTurn });
+      const slotOf = new Map(manifest.sheets[0].bays.map((b) => [b.id, b.slot]));
+      return layout.sheets[0].plots
+        .filter((p) => slotOf.get(p.id) === 'FernFrond')
+        .every((p) => p.turns === 0 && !p.direction);
+    };
+    expect(await upright(['FernFrond'])).toBe(true);
+  });
+});
