@@ -5,9 +5,11 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import {
   aligned,
+  apart,
   boxAround,
   distributed,
   type HandPlot,
+  keptTogether,
   moved,
   pinFor,
   placeOf,
@@ -105,6 +107,18 @@ describe('bays moved by hand', () => {
 
   test('degrees are told between −180 and 180', () => {
     expect([-180, 180, 181, 540, -90, 360].map(wrapDegrees)).toEqual([180, 180, -179, 180, -90, 0]);
+  });
+
+  test('bays that are kept together belong to one group, and are no longer held one by one', () => {
+    const start = MergeDecisions.parse({});
+    const { id } = start.sheets[0];
+    const held = withPins(start, id, [pinFor(three[0], placeOf(three[0]), SHEET)]);
+    const two = keptTogether(held, id, three.slice(0, 2), SHEET);
+    const groups = (d: typeof two) => d.sheets[0].rigid.map((g) => g.map((p) => p.key));
+    expect([groups(two), two.sheets[0].pinned]).toEqual([[['k1', 'k2']], []]);
+    expect(groups(keptTogether(two, id, three.slice(1), SHEET))).toEqual([['k2', 'k3']]);
+    expect(groups(apart(two, id, new Set(['k2'])))).toEqual([]);
+    expect(MergeDecisions.safeParse(two).success).toBe(true);
   });
 
   test('a pin replaces that of the same bay only, and goes when it is let go', () => {

@@ -24,17 +24,19 @@ export interface SheetStageProps {
 }
 
 interface Drag {
-  kind: 'pan' | 'move' | 'box';
+  kind: 'pan' | 'move' | 'box' | 'lasso';
   x: number;
   y: number;
   moved: boolean;
   startX: number;
   startY: number;
+  /** Way of a lasso, px of the sheet. */
+  way: [number, number][];
 }
 
 /**
  * A sheet at any size: wheel or + and − zoom, drag or arrows move the view, F or 0 fits; a click selects a bay, a box drawn with Shift all
- * that it touches; what is selected is dragged, or moved with the arrows.
+ * that it touches, a line drawn around some with Shift and Alt all that lie in it; what is selected is dragged, or moved with the arrows.
  */
 export function SheetStage({
   sheet,
@@ -55,6 +57,7 @@ export function SheetStage({
   /** What is drawn while something is dragged: bays moved by px, or a box in px of the sheet. */
   const [shift, setShift] = useState<[number, number] | null>(null);
   const [boxed, setBoxed] = useState<[number, number, number, number] | null>(null);
+  const [lasso, setLasso] = useState<readonly [number, number][]>([]);
   const movable = onMove !== undefined && (selected?.size ?? 0) > 0;
   // What was dragged stays where it was dropped until the layout has followed.
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new layout ends the drag
@@ -117,12 +120,15 @@ export function SheetStage({
     e.preventDefault();
     moves[e.key]();
   };
+  /** A point of the window in px of the sheet. */
+  const pointOf = (x: number, y: number): [number, number] => {
+    const r = box.current?.getBoundingClientRect() ?? { left: 0, top: 0 };
+    return [(x - r.left - view.x) / view.k, (y - r.top - view.y) / view.k];
+  };
   /** The box from where a drag began to where it is, px of the sheet. */
   const boxOf = (e: React.PointerEvent, from: Drag): [number, number, number, number] => {
-    const r = box.current?.getBoundingClientRect() ?? { left: 0, top: 0 };
-    const at = (x: number, y: number) => [(x - r.left - view.x) / view.k, (y - r.top - view.y) / view.k];
-    const [ax, ay] = at(from.startX, from.startY);
-    const [bx, by] = at(e.clientX, e.clientY);
+    const [ax, ay] = pointOf(from.startX, from.startY);
+    const [bx, by] = pointOf(e.clientX, e.clientY);
     return [Math.min(ax, bx), Math.min(ay, by), Math.max(ax, bx), Math.max(ay, by)];
   };
   const [width, height] = [sheet.width * view.k, sheet.height * view.k];
@@ -140,12 +146,13 @@ export function SheetStage({
         const id = (e.target as Element).closest<SVGPathElement>('[data-plot]')?.dataset.plot;
         const onSelected = id !== undefined && selected?.has(Number(id));
         drag.current = {
-          kind: e.shiftKey && onSelect ? 'box' : movable && onSelected ? 'move' : 'pan',
+          kind: e.shiftKey && onSelect ? (e.altKey ? 'lasso' : 'box') : movable && onSelected ? 'move' : 'pan',
           x: e.clientX - view.x,
           y: e.clientY - view.y,
           moved: false,
           startX: e.clientX,
           startY: e.clientY,
+          way: [],
         };
       }}
       onPointerMove={(e) => {
@@ -157,16 +164,22 @@ export function SheetStage({
         from.moved = true;
         if (from.kind === 'pan') setView((v) => ({ ...v, x: e.clientX - from.x, y: e.clientY - from.y }));
         else if (from.kind === 'move') setShift([dx / view.k, dy / view.k]);
-        else setBoxed(boxOf(e, from));
+        else if (from.kind === 'box') setBoxed(boxOf(e, from));
+        else {
+          from.way.push(pointOf(e.clientX, e.clientY));
+          setLasso([...from.way]);
+        }
       }}
       onPointerUp={(e) => {
         const from = drag.current;
         drag.current = null;
         setBoxed(null);
+        setLasso([]);
         if (!from) return;
         if (from.moved) {
           if (from.kind === 'move') onMove?.((e.clientX - from.startX) / view.k, (e.clientY - from.startY) / view.k);
           if (from.kind === 'box') onSelect?.(within(sheet.plots, boxOf(e, from)), 'only');
+          if (from.kind === 'lasso') onSelect?.(inLasso(sheet.plots, from.way), 'only');
           return;
         }
         if (!onSelect) return;
@@ -201,6 +214,7 @@ export function SheetStage({
               onHover={onHover}
             />
           )}
+          {lasso.length > 1 && <polygon className={css.box} points={lasso.map((p) => p.join()).join(' ')} />}
           {boxed && (
             <rect
               className={css.box}
@@ -220,6 +234,16 @@ export function SheetStage({
 /** Bays whose boxes a box touches. */
 function within(plots: SheetOutlines['plots'], [x0, y0, x1, y1]: [number, number, number, number]): number[] {
   return plots.filter(({ box: [x, y, w, h] }) => x < x1 && x + w > x0 && y < y1 && y + h > y0).map((p) => p.id);
+}
+
+/** Bays whose middle lies inside a way around. */
+function inLasso(plots: SheetOutlines['plots'], way: readonly [number, number][]): number[] {
+  const inside = (x: number, y: number) =>
+    way.reduce((odd, [ax, ay], i) => {
+      const [bx, by] = way[(i + 1) % way.length];
+      return ay > y !== by > y && x < ((bx - ax) * (y - ay)) / (by - ay) + ax ? !odd : odd;
+    }, false);
+  return plots.filter(({ box: [x, y, w, h] }) => inside(x + w / 2, y + h / 2)).map((p) => p.id);
 }
 
 const borderOf = (p: SheetOutlines['plots'][number]) =>

@@ -78,6 +78,8 @@ export const SheetDecision = z.object({
   reserves: z.array(Reserve).max(32).default([]),
   /** Bays that stay where they were handed over, while new ones take free room. */
   pinned: z.array(PinnedBay).max(20_000).default([]),
+  /** Bays that keep their places to each other, as they lay when that was said; packing moves each group as one. */
+  rigid: z.array(z.array(PinnedBay).min(2).max(2000)).max(200).default([]),
 });
 export type SheetDecision = z.infer<typeof SheetDecision>;
 

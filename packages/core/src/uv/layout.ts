@@ -9,6 +9,7 @@ import { hasWholeBays, layCells, layStrips, type WholeTexture } from '../plan/wh
 import type { Model } from '../scene/model.ts';
 import { heldPlots } from './pins.ts';
 import { type ImageSizes, type Plot, plotsOfMaterial, rectangle, SWATCH_SIDE } from './plots.ts';
+import { rigidGroups } from './rigid.ts';
 
 /** A plot with its place: px = turned((layout − origin) · scale) + (x, y). */
 export interface PlacedPlot extends Plot {
@@ -206,28 +207,44 @@ export function packSheet<P extends PackablePlot>(
   const [width, height] = sheetSides(sheet);
   const fixedSide = swatchSide(sheet);
   const { pins, lost } = heldPlots(plots, sheet, fixedSide);
-  const free = plots.flatMap((_, i) => (pins.has(i) ? [] : [i]));
+  const rigid = rigidGroups(plots, sheet, new Set(pins.keys()));
+  const ledBy = new Map(rigid.map((g) => [g.members[0], g]));
+  const following = new Set(rigid.flatMap((g) => g.members.slice(1)));
+  const free = plots.flatMap((_, i) => (pins.has(i) || following.has(i) ? [] : [i]));
   const held = heldScale(pins, factors, plots);
-  const at = new Map(free.map((i, k) => [i, k]));
+  /** Places of all free plots, those of rigid groups from the place of their group. */
+  const places = (r: PackResult) => {
+    const out = new Map<number, { place: Placement; scale: number }>();
+    free.forEach((i, k) => {
+      const [place, scale] = [r.placements[k], sizeAt(factors[i], r.scale)];
+      const group = ledBy.get(i);
+      if (!group) out.set(i, { place, scale });
+      else
+        group.places(place, scale).forEach((p, m) => {
+          out.set(group.members[m], p);
+        });
+    });
+    return out;
+  };
   const laid = (r: PackResult): PackedPlots<P> => ({
     scale: held === null ? r.scale : free.length === 0 ? held : Math.min(held, r.scale),
     attempts: r.attempts,
     rounds: r.rounds,
-    plots:
-      free.length === 0 || r.placements.length > 0
-        ? plots.map((p, i) => {
-            const pin = pins.get(i);
-            const place = pin ?? r.placements[at.get(i) as number];
-            return placed(p, index, factors[i], pin?.scale ?? sizeAt(factors[i], r.scale), fixedSide, place);
-          })
-        : [],
+    plots: free.length === 0 || r.placements.length > 0 ? placeAll(places(r)) : [],
   });
+  const placeAll = (at: ReadonlyMap<number, { place: Placement; scale: number }>) =>
+    plots.map((p, i) => {
+      const pin = pins.get(i);
+      const own = at.get(i);
+      const scale = pin?.scale ?? own?.scale ?? 1;
+      return placed(p, index, factors[i], scale, fixedSide, (pin ?? own?.place) as Placement);
+    });
   hooks.progress?.(0, `packing ${plots.length} islands`);
   const result = pack(
     free.map((i) => ({
-      shape: plots[i].shape,
+      shape: ledBy.get(i)?.shape ?? plots[i].shape,
       ...factors[i],
-      mayTurn: plots[i].mayTurn,
+      mayTurn: ledBy.get(i)?.mayTurn ?? plots[i].mayTurn,
       fixedSide: plots[i].kind === 'swatch' ? fixedSide : undefined,
       align: plots[i].kind === 'cell' ? mipAlign(margin) : undefined,
     })),

@@ -1,6 +1,7 @@
 import { marginForMip, protectedMip } from '@wembrel/core/plan/sheets';
 import { type ReactNode, useCallback, useMemo, useState } from 'react';
 import { Group, Panel, Separator } from 'react-resizable-panels';
+import type { PlotIndex } from '../../contract/plots.ts';
 import type { MergeDecisions } from '../../contract/project.ts';
 import { ModelView } from '../../stage/ModelView.tsx';
 import type { LitFaces, PickedFace } from '../../stage/model-stage.ts';
@@ -21,13 +22,21 @@ import { useModel, useSelection } from '../workbench/selection.ts';
 import type { ViewProps } from '../workbench/Workbench.tsx';
 import css from './BaysView.module.css';
 import { HandPanel, middleDensity } from './HandPanel.tsx';
-import { type HandPlace, type HandPlot, moved, pinFor, withoutPins, withPins } from './hand.ts';
+import { apart, type HandPlace, type HandPlot, keptTogether, moved, pinFor, withoutPins, withPins } from './hand.ts';
 import { useIslands, usePacking } from './use-layout.ts';
 
 const TURNS: Record<MergeDecisions['rotate'], string> = {
   free: 'Turn islands to any angle',
   quarter: 'Quarter turns',
   none: 'Never turn islands',
+};
+
+/** Maps of a baked sheet, in words. */
+const MAP_TITLES: Record<string, string> = {
+  baseColor: 'base colour',
+  orm: 'occlusion, roughness, metallic',
+  normal: 'normals',
+  emissive: 'emissive',
 };
 
 const SIZES = [64, 128, 256, 512, 1024, 2048, 4096, 8192];
@@ -40,6 +49,7 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
   const [at, setAt] = useState(0);
   const [lit, setLit] = useState<number | null>(null);
   const [margins, setMargins] = useState(true);
+  const [below, setBelow] = useState('baseColor');
   const [tint, setTint] = useState<'slot' | 'density'>('slot');
   const model = useModel(survey);
   const bays = useSelection((s) => s.bays);
@@ -51,7 +61,8 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
   const index = Math.min(at, decisions.sheets.length - 1);
   const sheet = packing.sheets?.[index];
   const decided = decisions.sheets[index];
-  const baked = fresh?.sheets.find((s) => s.name === decided.name)?.maps.baseColor;
+  const maps = fresh?.sheets.find((s) => s.name === decided.name)?.maps ?? {};
+  const baked = maps[below] ?? maps.baseColor;
   const image =
     last && baked && fresh?.sizes[baked] !== undefined ? `/api/jobs/${last.id}/files/delivery/${baked}` : null;
   const shown = survey?.models[model];
@@ -120,6 +131,8 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
     () => new Set([...bays].flatMap((b) => (b.startsWith(`${index}:`) ? [Number(b.split(':')[1])] : []))),
     [bays, index],
   );
+  /** Bays with faces of a part that the selected ones have faces of. */
+  const samePart = useMemo(() => ofSameParts(islands?.index.sheets[index] ?? [], selected), [islands, index, selected]);
   if (!survey)
     return (
       <section className={frame.view}>
@@ -262,6 +275,16 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
                   withoutPins(d, decided.id, new Set(plots.map((p) => p.key))),
                 )
               }
+              rigid={decided.rigid}
+              ofPart={samePart}
+              together={(plots) =>
+                edit(`Keep ${plots.length} bays together`, (d) => keptTogether(d, decided.id, plots, sheet))
+              }
+              apart={(plots) =>
+                edit(`Take ${plots.length === 1 ? plots[0].slot : `${plots.length} bays`} apart`, (d) =>
+                  apart(d, decided.id, new Set(plots.map((p) => p.key))),
+                )
+              }
               select={(ids) =>
                 select(
                   ids.map((id) => `${index}:${id}`),
@@ -344,6 +367,14 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
             ]}
             onChange={setTint}
           />
+          {Object.keys(maps).length > 1 && (
+            <Choice
+              label="Map below"
+              value={maps[below] ? below : 'baseColor'}
+              options={Object.keys(maps).map((m) => ({ value: m, label: MAP_TITLES[m] ?? m }))}
+              onChange={setBelow}
+            />
+          )}
           <label className={css.check}>
             <input type="checkbox" checked={margins} onChange={(e) => setMargins(e.target.checked)} /> show the margin
           </label>
@@ -351,4 +382,11 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
       </div>
     </section>
   );
+}
+
+/** Ids of all plots that have faces of a part that some plots have faces of. */
+function ofSameParts(plots: PlotIndex['sheets'][number], ids: ReadonlySet<number>): number[] {
+  const keys = (p: PlotIndex['sheets'][number][number]) => p.islands.map(([model, part]) => `${model} ${part}`);
+  const parts = new Set(plots.filter((p) => ids.has(p.id)).flatMap(keys));
+  return plots.filter((p) => keys(p).some((k) => parts.has(k))).map((p) => p.id);
 }

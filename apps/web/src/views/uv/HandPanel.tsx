@@ -36,20 +36,32 @@ export interface HandPanelProps {
   /** Holds bays at places; one undo. */
   put: (label: string, plots: readonly HandPlot[], places: readonly HandPlace[]) => void;
   letGo: (plots: readonly HandPlot[]) => void;
+  /** Groups of bays, by key, that keep their places to each other. */
+  rigid: readonly (readonly { key: string }[])[];
+  /** Bays with faces of the selected ones' parts. */
+  ofPart: readonly number[];
+  together: (plots: readonly HandPlot[]) => void;
+  apart: (plots: readonly HandPlot[]) => void;
   select: (ids: number[]) => void;
 }
 
 /** What a hand does with bays: typed places, turns, lines; and which bays to take in hand. */
-export function HandPanel({ sheet, selected, put, letGo, select }: HandPanelProps) {
+export function HandPanel({ sheet, selected, put, letGo, rigid, ofPart, together, apart, select }: HandPanelProps) {
   const [grid, setGrid] = useState(1);
   const movable = selected.filter((p) => p.movable);
   const one = selected.length === 1 ? selected[0] : undefined;
   const name = one ? one.slot : `${movable.length} bays`;
   const place = (label: string, places: HandPlace[]) => put(label, movable, places);
   const median = middleDensity(sheet);
+  const bound = new Set(rigid.flatMap((g) => g.map((p) => p.key)));
   const choices: [string, number[]][] = [
     ['this slot', sheet.plots.filter((p) => selected.some((s) => s.slot === p.slot)).map((p) => p.id)],
+    ['this part', [...ofPart]],
     ['stacks', sheet.plots.filter((p) => p.stacked > 1).map((p) => p.id)],
+    ...rigid.map((g, i): [string, number[]] => [
+      `group ${i + 1}`,
+      sheet.plots.filter((p) => g.some((pin) => pin.key === p.key)).map((p) => p.id),
+    ]),
     ['held', sheet.plots.filter((p) => p.pinned).map((p) => p.id)],
     ['too near', sheet.tooNear],
     ['below half density', sheet.plots.filter((p) => p.density !== null && p.density < median / 2).map((p) => p.id)],
@@ -191,6 +203,20 @@ export function HandPanel({ sheet, selected, put, letGo, select }: HandPanelProp
               Let go
             </Button>
           </div>
+          {(movable.length > 1 || movable.some((p) => bound.has(p.key))) && (
+            <div className={css.row}>
+              <Button
+                onClick={() => together(movable)}
+                disabled={movable.length < 2}
+                title="They keep their places to each other, wherever packing puts them"
+              >
+                Keep together
+              </Button>
+              <Button onClick={() => apart(movable)} disabled={!movable.some((p) => bound.has(p.key))}>
+                Take apart
+              </Button>
+            </div>
+          )}
         </>
       )}
       <div className={css.row}>

@@ -59,6 +59,25 @@ export function withoutPins(d: MergeDecisions, sheet: string, keys: ReadonlySet<
   return mapPins(d, sheet, (list) => list.filter((p) => !keys.has(p.key)));
 }
 
+/** Keeps bays at their places to each other, wherever packing puts them; each belongs to one such group. */
+export function keptTogether(
+  d: MergeDecisions,
+  sheet: string,
+  plots: readonly HandPlot[],
+  on: { width: number; height: number },
+): MergeDecisions {
+  const pins = plots.map((p) => pinFor(p, placeOf(p), on));
+  const free = apart(withoutPins(d, sheet, new Set(pins.map((p) => p.key))), sheet, new Set(pins.map((p) => p.key)));
+  return { ...free, sheets: free.sheets.map((s) => (s.id === sheet ? { ...s, rigid: [...s.rigid, pins] } : s)) };
+}
+
+/** Takes bays out of the groups that keep them together; a group of one is none. */
+export function apart(d: MergeDecisions, sheet: string, keys: ReadonlySet<string>): MergeDecisions {
+  const rigid = (list: SheetDecision['rigid']) =>
+    list.map((g) => g.filter((p) => !keys.has(p.key))).filter((g) => g.length > 1);
+  return { ...d, sheets: d.sheets.map((s) => (s.id === sheet ? { ...s, rigid: rigid(s.rigid) } : s)) };
+}
+
 function mapPins(
   d: MergeDecisions,
   sheet: string,

@@ -292,12 +292,12 @@ function Fields({ edit: e, slots, set }: FieldsProps) {
             Mix in another texture
           </Button>
           <Choice
-            label="Turned"
+            label="Turned at random"
             value={e.turns}
             options={[
               { value: 'none', label: 'never' },
-              { value: 'half', label: 'by halves, at random' },
-              { value: 'quarter', label: 'by quarters, at random' },
+              { value: 'half', label: 'by halves' },
+              { value: 'quarter', label: 'by quarters' },
             ]}
             onChange={(turns) => set({ turns })}
           />
@@ -306,7 +306,7 @@ function Fields({ edit: e, slots, set }: FieldsProps) {
             label="Fit"
             value={e.fit}
             options={[
-              { value: 'whole', label: 'corner to corner' },
+              { value: 'whole', label: 'to its corners' },
               { value: 'proportion', label: 'in proportion' },
             ]}
             onChange={(fit) => set({ fit })}
