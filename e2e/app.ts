@@ -42,3 +42,14 @@ export async function goTo(page: Page, stage: string): Promise<void> {
   await page.getByRole('navigation', { name: 'Stages' }).getByRole('link', { name: stage }).click();
   await expect(page.getByRole('heading', { level: 1, name: stage })).toBeVisible();
 }
+
+/** Has finals of a project compared in small pictures, where a test is about something else: it takes a sixteenth of the time. */
+export async function compareSmall(page: Page, server: Server, id: string): Promise<void> {
+  const at = `${server.url}/api/projects/${id}`;
+  const { version, decisions } = await (await page.request.get(at)).json();
+  const answer = await page.request.put(`${at}/decisions`, {
+    headers: { origin: server.url },
+    data: { parent: version, label: 'Compared at 256 px', decisions: { ...decisions, compareAt: 256 } },
+  });
+  expect(answer.ok()).toBe(true);
+}

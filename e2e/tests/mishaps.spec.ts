@@ -2,7 +2,7 @@ import { mkdir, readdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { brokenFiles, sign } from '@wembrel/demo/broken';
 import { buildFurniture } from '@wembrel/demo/furniture';
-import { expect, goTo, newProject, test } from '../app.ts';
+import { compareSmall, expect, goTo, newProject, test } from '../app.ts';
 import { startServer, temporary } from '../server.ts';
 
 async function onDisk(files: Record<string, Uint8Array>): Promise<string[]> {
@@ -63,6 +63,7 @@ test('killed in the middle: nothing is lost, the job is marked and can be run ag
   const id = await newProject(page, server, 'Killed');
   await page.getByTestId('files').setInputFiles(await onDisk({ 'halt.glb': buildFurniture(0.25) }));
   await expect(page.getByTestId('total-drawcalls')).toBeVisible({ timeout: 60_000 });
+  await compareSmall(page, server, id);
   await goTo(page, 'Plan');
   await page.getByLabel('Side of sheet').selectOption('1024');
   await goTo(page, 'Bake');

@@ -4,7 +4,7 @@ import type { Page } from '@playwright/test';
 import { sign } from '@wembrel/demo/broken';
 import { buildFurniture } from '@wembrel/demo/furniture';
 import { buildRails } from '@wembrel/demo/rails';
-import { expect, goTo, newProject, test } from '../app.ts';
+import { compareSmall, expect, goTo, newProject, test } from '../app.ts';
 import { type Server, temporary } from '../server.ts';
 
 test.setTimeout(180_000);
@@ -247,6 +247,7 @@ test('tiling slots are cut or put on a strip, names are required, and what was h
   await expect(required).toContainText('the slot "BattenWood" bears no required name');
   await expect.poll(async () => (await decisions()).requiredNames).toEqual(['sheet*', 'trim']);
 
+  await compareSmall(page, server, id);
   await goTo(page, 'Bake');
   await page.getByRole('button', { name: 'Bake the final' }).click();
   await expect(page.getByText('Final, 256 px')).toBeVisible({ timeout: 120_000 });

@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
 import type { Page } from '@playwright/test';
 import { sign } from '@wembrel/demo/broken';
-import { expect, goTo, newProject, test } from '../app.ts';
+import { compareSmall, expect, goTo, newProject, test } from '../app.ts';
 import { type Server, temporary } from '../server.ts';
 
 const STAGES = ['Survey', 'Plan', 'UV layout', 'Bake', 'Compare', 'Hand over'];
@@ -133,6 +133,7 @@ test('by keyboard alone: from the list of projects to the ZIP', async ({ page, s
   await page.keyboard.type('Keys');
   await page.keyboard.press('Enter');
   await page.waitForURL(/survey/);
+  await compareSmall(page, server, new URL(page.url()).pathname.split('/')[2]);
   await expect(page.getByRole('button', { name: 'Add files' })).toBeVisible();
   await reach(/Add files/);
   const [chooser] = await Promise.all([page.waitForEvent('filechooser'), page.keyboard.press('Enter')]);
@@ -333,7 +334,7 @@ test('no view has a serious accessibility fault, in either theme; nothing scroll
   page,
   server,
 }) => {
-  await signs(page, server, 'Access');
+  await compareSmall(page, server, await signs(page, server, 'Access'));
   await goTo(page, 'Bake');
   await page.getByRole('button', { name: 'Bake the final' }).click();
   await expect(page.getByText('Final, 2048 px')).toBeVisible({ timeout: 120_000 });

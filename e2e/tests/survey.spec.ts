@@ -9,7 +9,7 @@ import { buildSigns } from '@wembrel/demo/signs';
 import { buildBracket } from '@wembrel/demo/simple-formats';
 import { imageKey, loadModel } from '@wembrel/runner/read/load';
 import { build } from 'esbuild';
-import { expect, goTo, newProject, test } from '../app.ts';
+import { compareSmall, expect, goTo, newProject, test } from '../app.ts';
 import { ROOT, type Server, startServer, temporary } from '../server.ts';
 
 async function onDisk(files: Record<string, Uint8Array>): Promise<string[]> {
@@ -81,6 +81,7 @@ test('forty private copies of a palette become one by one button, are listed, ha
 }) => {
   test.setTimeout(150_000);
   const id = await withFiles(page, server, 'Forty signs', buildSigns());
+  await compareSmall(page, server, id);
   await expect(page.getByTestId('total-textures')).toHaveText('40');
   await findings(page)
     .getByRole('button', { name: /^Twins of textures/ })

@@ -43,6 +43,11 @@ const OPTIONS: Record<string, OptionSpec> = {
   snap: { type: 'boolean', help: 'islands stand on whole texels, for pictures made of texels' },
   join: { type: 'boolean', help: 'join parts of a model that then share a slot' },
   embed: { type: 'boolean', help: 'put the textures inside each GLB' },
+  'compare-at': {
+    type: 'string',
+    value: 'PX',
+    help: 'side of the pictures by which the result is compared: 256, 512, 1024 or 2048 (default 1024; a proof half)',
+  },
   proof: { type: 'boolean', help: 'bake a quarter of the side, same layout' },
   zip: { type: 'string', value: 'FILE', help: 'also write everything as one ZIP' },
   'normal-y': { type: 'string', value: 'up', help: 'direction of Y in normal maps (up)' },
@@ -76,6 +81,7 @@ function decisionsFrom(values: Values): MergeDecisions {
     routes: Object.fromEntries(((values['keep-apart'] as string[] | undefined) ?? []).map((slot) => [slot, APART])),
     padding: values.padding === undefined ? null : whole(values, 'padding', 0, 0, 512),
     samples: whole(values, 'samples', 4, 1, 16),
+    compareAt: whole(values, 'compare-at', 1024, 256, 2048),
     rotate: choice(values, 'rotate', 'quarter', ['none', 'quarter', 'free']),
     scale: choice(values, 'scale', 'relative', ['relative', 'even', 'detail']),
     keepParts: values['keep-part'] ?? [],
@@ -116,6 +122,7 @@ async function planDecisions(values: Values): Promise<MergeDecisions> {
   d.keepParts.push(...((values['keep-part'] as string[] | undefined) ?? []));
   return {
     ...d,
+    compareAt: decisionsFrom({ 'compare-at': values['compare-at'] }).compareAt,
     samples: values.samples === undefined ? d.samples : decisionsFrom({ samples: values.samples }).samples,
     join: d.join || Boolean(values.join),
     embed: d.embed || Boolean(values.embed),

@@ -1,7 +1,7 @@
-import { mkdir, readdir, readFile } from 'node:fs/promises';
+import { readdir, readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { buildGlb, parseGlb } from '@wembrel/core/formats/gltf/glb';
-import { brokenFiles, sign } from '@wembrel/demo/broken';
+import { awkwardFiles, brokenFiles, sign } from '@wembrel/demo/broken';
 import { describe, expect, test } from 'vitest';
 import { SPOILED } from '../../../packages/core/test/malformed.ts';
 import { put, temporary, wembrel } from './here.ts';
@@ -74,6 +74,7 @@ describe('usage', () => {
     [['merge', 'x.glb', '--out', 'o', '--format', 'ktx2'], /not in this build yet/],
     [['merge', 'x.glb', '--out', 'o', '--margin', 'wide'], /margin/],
     [['merge', 'x.glb', '--out', 'o', '--samples', '5'], /samples/],
+    [['merge', 'x.glb', '--out', 'o', '--compare-at', '300'], /compare/],
     [['merge', 'x.glb', '--out', 'o', '--plan', 'gone.json'], /--plan gone\.json: /],
     [['plan', 'paint', 'x.glb'], /propose, predict or schema/],
     [['plan', 'propose'], /needs at least one/],
@@ -114,6 +115,8 @@ describe('merge', () => {
       '128',
       '--margin',
       '4',
+      '--compare-at',
+      '256',
       '--zip',
       zip,
       '--json',
@@ -141,18 +144,17 @@ describe('merge', () => {
       expect(text).not.toContain(out);
       expect(text).not.toContain('seconds');
     }
-    const human = await wembrel(['merge', at, '--out', out, '--size', '128']);
+    const human = await wembrel(['merge', at, '--out', out, '--size', '128', '--compare-at', '256']);
     expect(human.out).toMatch(/draw calls\s+2\s+2/);
     expect(human.out).toContain('files written to');
   });
 
   test('interrupted: exit code 1, nothing under a final name', async () => {
     const at = temporary();
-    await mkdir(join(at, 'in'));
-    await wembrel(['demo-files', join(at, 'in')]);
+    const input = await put(awkwardFiles());
     const out = join(at, 'out');
     const writing = async () => (await readdir(out).catch(() => [])).length > 0;
-    const { code, err } = await wembrel(['merge', join(at, 'in', 'awkward'), '--out', out], writing);
+    const { code, err } = await wembrel(['merge', input, '--out', out], writing);
     expect(code).toBe(1);
     expect(err).toContain('cancelled');
     expect(await readdir(out).catch(() => [])).toEqual([]);

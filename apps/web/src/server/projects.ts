@@ -118,8 +118,8 @@ function decisionsRead(kind: JobKind, d: MergeDecisions): unknown {
     };
   }
   // Names are checked on what was written.
-  const { requiredNames, requiredTextures } = d;
-  return { ...planOf(d), reading, faces, repairs, requiredNames, requiredTextures };
+  const { requiredNames, requiredTextures, compareAt } = d;
+  return { ...planOf(d), reading, faces, repairs, requiredNames, requiredTextures, compareAt };
 }
 
 /** One text for all that a kind of job reads: results made from another one are out of date. */

@@ -7,10 +7,6 @@ import type { LevelSet } from '@wembrel/kernels/sample';
 import type { Images } from '../images.ts';
 import type { Pool } from '../pool/pool.ts';
 
-/** Side of the pictures that are compared, px ("Fidelity"), and of those of a proof, which is to be quick. */
-export const PICTURE = 1024;
-export const PROOF_PICTURE = 512;
-
 /** Pictures of the worst view, three bytes a pixel. */
 export interface WorstPictures {
   view: string;
@@ -38,7 +34,7 @@ async function textureTable(models: Model[], scene: DrawScene, images: Images): 
 }
 
 /** What is needed of the originals, taken before the documents are rebuilt. */
-export function captureOriginal(models: Model[], picture = PICTURE): DrawScene {
+export function captureOriginal(models: Model[], picture: number): DrawScene {
   return drawScene(models, picture);
 }
 
@@ -54,7 +50,7 @@ export async function compareModels(
   resultImages: Images,
   pool: Pool,
   progress: (share: number, doing: string) => void,
-  picture = PICTURE,
+  picture: number,
 ): Promise<{ fidelity: Fidelity; worst: WorstPictures }> {
   const result = drawScene(results, picture);
   const originalTextures = await textureTable(originals, original, originalImages);

@@ -23,13 +23,13 @@ import { surveyFiles } from '../survey.ts';
 import { Delivery } from '../write/delivery.ts';
 import { validateGltf } from '../write/validate.ts';
 import type { BakedSheet } from './bake.ts';
-import { captureOriginal, compareModels, PICTURE, PROOF_PICTURE, type WorstPictures } from './compare.ts';
+import { captureOriginal, compareModels, type WorstPictures } from './compare.ts';
 import type { Cut } from './cut.ts';
 import { type BakeRequest, bakePrepared, paddingOf, prepare } from './prepare.ts';
 import { jsonFile, TEXTURE_FOLDER, TextureFiles, writeModel } from './write-models.ts';
 
 export interface MergeRequest extends BakeRequest {
-  /** Side of the pictures that are compared, px; 1024, for a proof 512, when not given. */
+  /** Side of the pictures that are compared, px; else as decided, for a proof half of it. */
   picture?: number;
 }
 
@@ -137,7 +137,7 @@ export async function merge(request: MergeRequest, pool: Pool): Promise<MergeRes
   const report = reporter(request.onProgress);
   const { seconds, lap } = stopwatch(pool);
 
-  const picture = request.picture ?? (request.proof ? PROOF_PICTURE : PICTURE);
+  const picture = request.picture ?? decisions.compareAt / (request.proof ? 2 : 1);
   let original: DrawScene | null = null;
   const prepared = await prepare(request, pool, lap, (found) => {
     original = captureOriginal(found, picture);

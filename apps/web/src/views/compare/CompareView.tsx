@@ -4,6 +4,7 @@ import type { ResultView } from '../../contract/project.ts';
 import { ModelView, type ModelViewHandle } from '../../stage/ModelView.tsx';
 import type { StageMode } from '../../stage/model-stage.ts';
 import { Button } from '../../ui/Button.tsx';
+import { Choice } from '../../ui/Field.tsx';
 import { bytes, count, decibels } from '../../ui/format.ts';
 import { EmptyState } from '../../ui/Notice.tsx';
 import { Segments } from '../../ui/Segments.tsx';
@@ -12,6 +13,8 @@ import { newest, useResult } from '../workbench/api.ts';
 import { FORMAT_TITLES } from '../workbench/BudgetDialog.tsx';
 import type { ViewProps } from '../workbench/Workbench.tsx';
 import css from './CompareView.module.css';
+
+const COMPARED_AT = [256, 512, 1024, 2048] as const;
 
 const MODES: { value: StageMode; label: string }[] = [
   { value: 'side', label: 'side by side' },
@@ -219,6 +222,16 @@ function Comparison({
               ))}
             </tbody>
           </table>
+          <Choice
+            label="Compared at"
+            value={String(project.decisions.compareAt)}
+            options={COMPARED_AT.map((px) => ({ value: String(px), label: `${px} px` }))}
+            note="Side of the pictures of a final; a proof takes half of it. Smaller is quicker."
+            onChange={(v) => {
+              const compareAt = COMPARED_AT.find((px) => String(px) === v);
+              if (compareAt) edit(`Compared at ${v} px`, (d) => ({ ...d, compareAt }));
+            }}
+          />
           <h2>
             Worst view “{result.fidelity.worstView}”: {decibels(result.fidelity.psnr)}, SSIM{' '}
             {result.fidelity.ssim.toFixed(4)}
