@@ -4,7 +4,15 @@ import { MergeDecisions } from '../src/contract/project.ts';
 import type { PartGeometry } from '../src/stage/model-stage.ts';
 import { freshEdit, freshId, KINDS, titleOf } from '../src/views/uv/faces/edit-kinds.ts';
 import { layersOf } from '../src/views/uv/faces/face-looks.ts';
-import { amountOf, faceTable, groupOfFaces, layOfFaces, litBy, regrouped } from '../src/views/uv/faces/face-table.ts';
+import {
+  amountOf,
+  faceTable,
+  groupOfFaces,
+  layOfFaces,
+  litBy,
+  regrouped,
+  tilesOfSlot,
+} from '../src/views/uv/faces/face-table.ts';
 
 /** A rectangle w × h m of two triangles, its UVs in 0–1. */
 const rectangle = (part: number, w: number, h: number, slot = part, scale = 1): PartGeometry => ({
@@ -88,6 +96,14 @@ describe('how faces lie in their pictures', () => {
       expect(stretch[f]).toBeCloseTo(1, 5);
       expect(density[f]).toBeCloseTo(100, 3);
     }
+  });
+  test('UV tiles of a slot with their densities', () => {
+    const shifted = { ...rectangle(0, 1, 1), uv: Float32Array.from([1, 1, 2, 1, 2, 0, 1, 0]) };
+    const table = faceTable([shifted, rectangle(1, 2, 2, 0)], PARTS, null);
+    expect(tilesOfSlot(table, 0, [100, 100])).toEqual([
+      { number: 1001, faces: 2, density: 50 },
+      { number: 1002, faces: 2, density: 100 },
+    ]);
   });
   test('hidden faces have no colour, others one', () => {
     const table = faceTable([rectangle(0, 2, 1), rectangle(1, 1, 1)], PARTS, null);

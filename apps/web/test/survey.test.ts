@@ -29,6 +29,7 @@ function surveyOf(paths: string[], slots = SLOTS): SurveyView {
   return {
     ...facts,
     findings: [],
+    filesStamp: '',
     files: facts.models.map((m) => ({
       path: m.path,
       ok: true,

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
+import { facesOfColour } from '../src/select/colour.ts';
 import {
   connectedFaces,
   type FaceSet,
@@ -132,4 +133,25 @@ describe('selecting faces', () => {
     const [t, s] = [faceTopology(p, i), surfaceOf(p, i)];
     expect([...t.beyond]).toEqual(Array.from(s.beyond, (v) => (v < 0 ? -1 : Math.floor(v / 3))));
   });
+});
+
+test('faces of one colour: of the same slot alone, nearly alike ones by range, textures repeat', () => {
+  // Four texels: red, nearly red, blue, blue.
+  const data = [255, 0, 0, 255, 250, 4, 0, 255, 0, 0, 255, 255, 0, 0, 250, 255];
+  const picture = { width: 4, height: 1, data };
+  const at = (u: number) => [u, 0.5, u, 0.5, u, 0.5];
+  const uv = Float32Array.from([0.1, 0.35, 0.6, 0.9, 1.1, -0.9, 0.1].flatMap(at));
+  const slots = [0, 0, 0, 0, 0, 0, 1];
+  expect([...facesOfColour(uv, slots, 0, picture, 0)]).toEqual([1, 0, 0, 0, 1, 1, 0]);
+  expect([...facesOfColour(uv, slots, 0, picture, 5)]).toEqual([1, 1, 0, 0, 1, 1, 0]);
+  expect([...facesOfColour(uv, slots, 2, picture, 5)]).toEqual([0, 0, 1, 1, 0, 0, 0]);
+});
+
+test('faces of different meshes do not touch, though they meet in every point', () => {
+  const positions = Float32Array.from([0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 1, 1, 0]);
+  const indices = Uint32Array.from([0, 1, 2, 4, 3, 5]);
+  const joined = faceTopology(positions, indices);
+  expect([...connectedFaces(joined, [0])]).toEqual([1, 1]);
+  const apart = faceTopology(positions, indices, Uint32Array.from([0, 0, 0, 1, 1, 1]));
+  expect([...connectedFaces(apart, [0])]).toEqual([1, 0]);
 });

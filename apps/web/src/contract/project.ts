@@ -76,7 +76,11 @@ export interface ProjectSummary {
 
 /** A row of the survey; figures and report are those of the command line. */
 export type FileRow = FileReport;
-export type SurveyView = SurveyReport & SurveyDetails;
+export type SurveyView = SurveyReport &
+  SurveyDetails & {
+    /** Files and how they were read, as a hash. */
+    filesStamp: string;
+  };
 
 /** What a finished proof or final says of itself. */
 export interface ResultView extends MergeReport {
@@ -131,6 +135,7 @@ export interface ProjectView {
   stamp: string;
   /** Changes only with what decides which islands go to which sheet. */
   layoutStamp: string;
+  /** Of the files as they are now; while they are read with another change of faces, the one before. */
   survey: SurveyView | null;
   /** The job whose folder holds the survey's pictures. */
   surveyJob: string | null;

@@ -14,6 +14,8 @@ export interface JobOrder {
   /** Pictures of the pile. */
   textures: InputFile[];
   decisions: MergeDecisions;
+  /** See `filesStamp`. */
+  filesStamp: string;
   /** Shared; raised to stop. */
   cancel: Int32Array;
 }

@@ -85,7 +85,10 @@ async function survey(pool: Pool): Promise<void> {
     await reduceForPreview(model.document, PREVIEW_TRIANGLES, (p) => drawn.get(p) ?? 0);
     await writeView(model.document, join(views, `${details.models[i].file}.reduced.glb`));
   }
-  await writeFile(join(order.folder, 'survey.json'), JSON.stringify({ ...read.report, ...details }));
+  await writeFile(
+    join(order.folder, 'survey.json'),
+    JSON.stringify({ ...read.report, ...details, filesStamp: order.filesStamp }),
+  );
 }
 
 function outlines(layout: Layout, names: Map<number, string>, sheets: SheetDecision[]): SheetOutlines[] {

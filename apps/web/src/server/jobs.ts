@@ -11,7 +11,7 @@ import type { JobMessage, JobOrder } from './job-message.ts';
 import { log } from './log.ts';
 import { blobPath, JOB_THREAD, jobFolder, POOL_WORKER } from './paths.ts';
 import { Problem } from './problem.ts';
-import { requireProject, stampOf } from './projects.ts';
+import { filesStamp, requireProject, stampOf } from './projects.ts';
 
 interface Running {
   worker: Worker;
@@ -191,6 +191,7 @@ async function runJob(id: string, projectId: string, kind: JobKind, sheet: strin
     files: inputs(MODEL),
     textures: inputs(PICTURE),
     decisions: project.state.decisions,
+    filesStamp: filesStamp(project.state),
     cancel: new Int32Array(new SharedArrayBuffer(4)),
   };
   await mkdir(order.folder, { recursive: true });

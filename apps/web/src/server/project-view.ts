@@ -4,7 +4,7 @@ import type { ProjectView, SurveyView } from '../contract/project.ts';
 import { database } from './database.ts';
 import { listJobs } from './jobs.ts';
 import { jobFolder } from './paths.ts';
-import { requireProject, stampOf } from './projects.ts';
+import { filesStamp, requireProject, stampOf } from './projects.ts';
 import { sourceChanges } from './source-changes.ts';
 import { watchNames } from './watch.ts';
 
@@ -16,14 +16,26 @@ export async function viewProject(id: string | undefined): Promise<ProjectView> 
     db.selectFrom('step').select('label').where('project', '=', p.id).where('number', '=', number).executeTakeFirst();
   const [undo, redo, jobs] = await Promise.all([step(p.position), step(p.position + 1), listJobs(p.id)]);
   const sourceStamp = stampOf(p.state, 'survey');
-  const done = jobs.find((j) => j.kind === 'survey' && j.state === 'done' && j.madeFrom === sourceStamp);
+  const files = filesStamp(p.state);
+  const surveys = jobs.filter((j) => j.kind === 'survey' && j.state === 'done');
   const read = async (job: { id: string }) =>
     JSON.parse(await readFile(join(jobFolder(job.id), 'survey.json'), 'utf8')) as SurveyView;
-  const survey = done ? await read(done) : null;
-  // What it was compared with before: the last reading of something else.
-  const before = done && jobs.slice(jobs.indexOf(done) + 1).find((j) => j.kind === 'survey' && j.state === 'done');
-  const changes =
-    survey && before ? sourceChanges(await read(before).catch(() => survey), survey, p.state.decisions.routes) : null;
+  let done = surveys.find((j) => j.madeFrom === sourceStamp);
+  let survey = done ? await read(done) : null;
+  if (!done) {
+    // The files are the same and only their faces are changed: what is known stays in sight until they are read so.
+    const [last] = surveys;
+    const known = last ? await read(last).catch(() => null) : null;
+    if (known?.filesStamp === files) [done, survey] = [last, known];
+  }
+  // What it was compared with before: the last reading of other files.
+  let changes: ProjectView['changes'] = null;
+  for (const job of done ? surveys.slice(surveys.indexOf(done) + 1) : []) {
+    const before = await read(job).catch(() => null);
+    if (!survey || before?.filesStamp === survey.filesStamp) continue;
+    if (before) changes = sourceChanges(before, survey, p.state.decisions.routes);
+    break;
+  }
   return {
     id: p.id,
     name: p.name,

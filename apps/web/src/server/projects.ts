@@ -122,6 +122,14 @@ function decisionsRead(kind: JobKind, d: MergeDecisions): unknown {
   return { ...planOf(d), reading, faces, repairs, requiredNames, requiredTextures, compareAt };
 }
 
+/** One text for the files and how they are read, whatever is done to their faces. */
+export function filesStamp(state: ProjectState): string {
+  const h = createHash('sha256');
+  for (const path of Object.keys(state.sources).sort()) h.update(`${path}\0${state.sources[path].hash}\n`);
+  h.update(canonicalJson(state.decisions.reading));
+  return h.digest('hex').slice(0, 24);
+}
+
 /** One text for all that a kind of job reads: results made from another one are out of date. */
 export function stampOf(state: ProjectState, kind: JobKind): string {
   const h = createHash('sha256');

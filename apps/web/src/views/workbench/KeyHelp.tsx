@@ -26,10 +26,17 @@ const GROUPS: [string, [string, string][]][] = [
     '3D pictures and sheets',
     [
       ['arrows', 'turn the model, move the sheet, or the bays selected by 1 px, 10 with Shift'],
-      ['Shift drag', 'select bays around which a box is drawn'],
+      ['Shift drag', 'select bays around which a box is drawn; with Alt a free line'],
       ['+ −', 'nearer and farther'],
       ['F', 'fit into the picture'],
       ['W', 'edges of the triangles (3D)'],
+    ],
+  ],
+  [
+    'Faces',
+    [
+      ['click', 'take what is chosen above the picture: a face, a piece, an island …'],
+      ['Shift click, Alt click', 'add it to the selection, take it out'],
     ],
   ],
   [

@@ -12,6 +12,7 @@ import frame from '../../../ui/View.module.css';
 import { checkerPicture } from '../../survey/checker.ts';
 import panels from '../../survey/SurveyView.module.css';
 import { failedLast, running } from '../../workbench/api.ts';
+import { SCALES } from '../../workbench/scale-titles.ts';
 import { useModel, useSelection } from '../../workbench/selection.ts';
 import type { ViewProps } from '../../workbench/Workbench.tsx';
 import { EditList } from './EditList.tsx';
@@ -19,14 +20,17 @@ import { freshEdit, freshHue, freshId, titleOf } from './edit-kinds.ts';
 import css from './Faces.module.css';
 import { FaceTools, type HowToTake } from './FaceTools.tsx';
 import { LOOKS, type Look, layersOf } from './face-looks.ts';
-import { amountOf, type FaceTable, faceTable, groupOfFaces, litBy, regrouped } from './face-table.ts';
+import { amountOf, type FaceTable, faceTable, groupOfFaces, litBy, regrouped, tilesOfSlot } from './face-table.ts';
 import { GroupList } from './GroupList.tsx';
+import { TileTable } from './TileTable.tsx';
 import { UvPicture } from './UvPicture.tsx';
 import { useFaceWorker } from './use-face-worker.ts';
 import { usePreview } from './use-preview.ts';
 
 /** Side of the texture that the checker stands for, px. */
 const CHECKER = 1024;
+/** Slots over more UV tiles than this are taken to tile. */
+const MOST_TILES = 40;
 const NONE = new Uint8Array(0);
 
 /** Faces chosen in 3D, put into groups, and what is done to the groups; UVs beside the model, one selection. */
@@ -88,6 +92,12 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
       return p ? [p.width, p.height] : [1, 1];
     });
   }, [look, table, faces.groups, groupOf, hidden, reader]);
+  const tiles = useMemo(() => {
+    const p = reader?.picture(slotInSight);
+    const all = table ? tilesOfSlot(table, slotInSight, p ? [p.width, p.height] : [1, 1]) : [];
+    // A tiling texture is no row of tiles.
+    return all.length <= MOST_TILES ? all : [];
+  }, [table, slotInSight, reader]);
   const layers = useMemo<FaceLayer[]>(() => {
     if (!table || !selected) return [];
     return [
@@ -175,6 +185,24 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
       groups: regrouped([...faces.groups, fresh], id, model.path, table, selected, 'in'),
     });
     setOpen(id);
+  };
+  /** A group of the whole slot in sight, and a slot for each of its UV tiles. */
+  const splitTiles = () => {
+    const known = faces.groups.find((g) => g.slots.includes(slotName));
+    const name = `${slotName.slice(0, 50)}, tiles`;
+    const id = known?.id ?? freshId('g', faces.groups);
+    const fresh: FaceGroup = {
+      id,
+      name,
+      hue: freshHue(faces.groups),
+      note: '',
+      faces: {},
+      parts: [],
+      slots: [slotName],
+    };
+    const groups = known ? faces.groups : [...faces.groups, fresh];
+    const added = freshEdit('tiles', freshId('e', faces.edits), [id], slotName);
+    change(titleOf(added, groups), { groups, edits: [...faces.edits, added] });
   };
   const onSelection = (q: 'grow' | 'shrink') => {
     if (selected) void ask({ type: q, set: selected }).then((a) => setSet(a.set));
@@ -271,15 +299,25 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
           <Separator className={panels.across} />
           <Panel minSize="200px">
             {table && selected && (
-              <UvPicture
-                table={table}
-                slot={slotInSight}
-                picture={reader?.picture(slotInSight) ?? null}
-                selected={selected}
-                hidden={hidden}
-                caption={`${slotName}${reader?.picture(slotInSight) ? '' : ', no picture'}`}
-                onPick={(face, how) => void pickFace(face, 0, how, take.how === 'face' ? 'face' : 'island')}
-              />
+              <div className={css.uvs}>
+                <UvPicture
+                  table={table}
+                  slot={slotInSight}
+                  picture={reader?.picture(slotInSight) ?? null}
+                  selected={selected}
+                  hidden={hidden}
+                  caption={`${slotName}${reader?.picture(slotInSight) ? '' : ', no picture'}`}
+                  onPick={(face, how) => void pickFace(face, 0, how, take.how === 'face' ? 'face' : 'island')}
+                />
+                {tiles.length > 1 && (
+                  <TileTable
+                    tiles={tiles}
+                    even={project.decisions.scale === 'even'}
+                    split={splitTiles}
+                    evenOut={() => edit(SCALES.even.done, (d) => ({ ...d, scale: 'even' }))}
+                  />
+                )}
+              </div>
             )}
           </Panel>
         </Group>

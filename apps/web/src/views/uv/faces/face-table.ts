@@ -2,6 +2,7 @@ import type { PartOrigin } from '@wembrel/core/faces/apply-faces';
 import type { FaceGroup } from '@wembrel/core/faces/face-decisions';
 import { faceText, parseFaceText } from '@wembrel/core/faces/face-list';
 import { type GroupablePart, groupFaces, namedFaces } from '@wembrel/core/faces/group-faces';
+import { tileNumber } from '@wembrel/core/uv/uv-tiles';
 import type { LitFaces, PartGeometry } from '../../../stage/model-stage.ts';
 
 /** All faces of a model, numbered as in its source: parts one after another. What is shown may have other parts, since edits change them. */
@@ -202,4 +203,38 @@ export function layOfFaces(
     density[f] = Math.sqrt(Math.abs(det) / 2 / table.areas[f]);
   }
   return { density, stretch };
+}
+
+/** What lies on one UV tile of a slot. */
+export interface TileFigures {
+  /** See `UvTile`. */
+  number: number;
+  faces: number;
+  /** Texels a metre, by area; null without area. */
+  density: number | null;
+}
+
+/** UV tiles of a slot in the order of their numbers. @param size width and height of the picture of one tile, px */
+export function tilesOfSlot(table: FaceTable, slot: number, [w, h]: readonly [number, number]): TileFigures[] {
+  const sums = new Map<number, { faces: number; texels: number; area: number }>();
+  const { uv } = table;
+  for (let f = 0; f < table.faces; f++) {
+    if (table.slots[f] !== slot) continue;
+    const i = f * 6;
+    const tile = [0, 1].map((k) => Math.floor((uv[i + k] + uv[i + 2 + k] + uv[i + 4 + k]) / 3));
+    const number = tileNumber(tile[0], tile[1]);
+    const sum = sums.get(number) ?? { faces: 0, texels: 0, area: 0 };
+    sums.set(number, sum);
+    sum.faces++;
+    sum.area += table.areas[f];
+    const det = (uv[i + 2] - uv[i]) * (uv[i + 5] - uv[i + 1]) - (uv[i + 3] - uv[i + 1]) * (uv[i + 4] - uv[i]);
+    sum.texels += (Math.abs(det) / 2) * w * h;
+  }
+  return [...sums]
+    .sort((a, b) => a[0] - b[0])
+    .map(([number, { faces, texels, area }]) => ({
+      number,
+      faces,
+      density: area > 0 && texels > 0 ? Math.sqrt(texels / area) : null,
+    }));
 }
