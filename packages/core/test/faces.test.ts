@@ -4,6 +4,8 @@ import { applyFaceEdits, type FaceSurroundings } from '../src/faces/apply-faces.
 import { FaceDecisions, type FaceEdit, facesInForce } from '../src/faces/face-decisions.ts';
 import { faceText, parseFaceText } from '../src/faces/face-list.ts';
 import { groupFaces, partsForGroups } from '../src/faces/group-faces.ts';
+import { swatchesOf } from '../src/faces/take-swatches.ts';
+import { paintedFaces } from '../src/palette/faces.ts';
 import { type Model, type Part, readModel } from '../src/scene/model.ts';
 import { buildModel, imageKeyOfName, numbers, type PartSpec, quad } from './build.ts';
 import { shapeDistance } from './gap.ts';
@@ -240,6 +242,62 @@ describe('slots from groups', () => {
         expect(target[v * 3 + 2]).toBe(part.positions[v * 3]);
       }
     }
+  });
+});
+
+describe('the colours that faces show', () => {
+  /** Linear vertex colours of a byte. */
+  const lin = (v: number) => (v / 255 <= 0.04045 ? v / 255 / 12.92 : ((v / 255 + 0.055) / 1.055) ** 2.4);
+  /** Quads side by side, each of one sRGB colour; null: from black to white. */
+  const coloured = (colours: ([number, number, number] | null)[]): PartSpec => {
+    const out: PartSpec = { positions: [], colors: [], indices: [], slot: 'Wall' };
+    colours.forEach((c, i) => {
+      out.indices?.push(...[0, 1, 2, 0, 2, 3].map((k) => 4 * i + k));
+      out.positions.push(2 * i, 0, 0, 2 * i + 1, 0, 0, 2 * i + 1, 1, 0, 2 * i, 1, 0);
+      for (let k = 0; k < 4; k++) out.colors?.push(...(c ?? [k * 80, k * 80, k * 80]).map(lin), 1);
+    });
+    return out;
+  };
+  const painted = (model: Model) =>
+    paintedFaces(model, () => undefined).flatMap((p) => p.faces.flatMap((f) => f ?? []));
+
+  test('each face takes the nearest; one that shows several stays; replacing a colour replaces it on all of them', () => {
+    const model = buildModel([{ name: 'Wall' }], [coloured([[200, 30, 30], [190, 36, 30], [20, 40, 220], null])]);
+    const swatches = [
+      { slot: 'Red', from: '#c81e1e', colour: '#00ff00' },
+      { slot: 'Blue', from: '#1428dc', colour: '#1428dc' },
+      { slot: 'Unused', from: '#ffffff', colour: '#ffffff' },
+    ];
+    const { model: after, reports } = changed(model, [{ kind: 'swatches', swatches } as Partial<FaceEdit>]);
+    expect(after.parts.map((p) => [after.slots[p.slot].name, p.indices.length / 3])).toEqual([
+      ['Red', 4],
+      ['Blue', 2],
+      ['Wall', 2],
+    ]);
+    expect(after.slots.map((s) => s.name).sort()).toEqual(['Blue', 'Red', 'Wall']);
+    expect(reports[0].said).toMatch(/^6 faces on 3 colours, off by ΔE [1-9]\.\d at most$/);
+    expect(reports[0].faults).toEqual(['2 faces show more than one colour and stay as before']);
+  });
+  test('what is gathered from faces leaves every one on its own colour, to the byte', () => {
+    fc.assert(
+      fc.property(fc.array(fc.tuple(fc.nat(255), fc.nat(255), fc.nat(255)), { minLength: 1, maxLength: 6 }), (list) => {
+        const model = buildModel([{ name: 'Wall' }], [coloured(list)]);
+        const paints = painted(model);
+        const { swatches, maxError } = swatchesOf(paints, 16, 'Paint');
+        expect(maxError).toBe(0);
+        expect(new Set(swatches.map((s) => s.colour)).size).toBe(new Set(paints.map((p) => p.colour.join())).size);
+        const { model: after, origins } = changed(model, [{ kind: 'swatches', swatches } as Partial<FaceEdit>]);
+        after.parts.forEach((part, i) => {
+          const hex = swatches.find((w) => w.slot === after.slots[part.slot].name)?.colour ?? '';
+          const rgb = [1, 3, 5].map((k) => Number.parseInt(hex.slice(k, k + 2), 16));
+          // They would tint the plain colour.
+          expect(part.colors).toBeNull();
+          for (const o of origins?.[i] ?? [])
+            for (const f of parseFaceText(o.faces)) expect(list[Math.floor(f / 2)]).toEqual(rgb);
+        });
+      }),
+      { numRuns: 30 },
+    );
   });
 });
 

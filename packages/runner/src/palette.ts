@@ -1,7 +1,6 @@
 import type { Document, Material } from '@gltf-transform/core';
 import { Cancelled, InputError } from '@wembrel/core/errors';
 import { Names, stem } from '@wembrel/core/handover/names';
-import type { Raster } from '@wembrel/core/image/raster';
 import { applySwatches } from '@wembrel/core/palette/apply';
 import { paintedFaces } from '@wembrel/core/palette/faces';
 import {
@@ -15,10 +14,11 @@ import {
 } from '@wembrel/core/palette/palette';
 import { type SwatchRow, swatchCsv, swatchRows } from '@wembrel/core/palette/table';
 import type { Model } from '@wembrel/core/scene/model';
-import { decodeImage, encodePng } from './codec.ts';
+import { encodePng } from './codec.ts';
 import { dropUnused, jsonFile, TextureFiles, writeModel } from './merge/write-models.ts';
 import type { InputFile } from './read/collect.ts';
-import { imageKey, loadModel } from './read/load.ts';
+import { loadModel } from './read/load.ts';
+import { picturesOf } from './read/pictures-of.ts';
 import { Delivery } from './write/delivery.ts';
 
 export interface PaletteOptions {
@@ -134,17 +134,6 @@ export async function makePalette(o: PaletteOptions): Promise<PaletteReport> {
     await delivery.discard();
     throw error;
   }
-}
-
-async function picturesOf(model: Model): Promise<Map<string, Raster>> {
-  const out = new Map<string, Raster>();
-  for (const texture of model.document.getRoot().listTextures()) {
-    const bytes = texture.getImage();
-    const key = imageKey(texture);
-    if (!bytes || out.has(key)) continue;
-    out.set(key, await decodeImage(model.path, texture.getName() || 'texture', bytes));
-  }
-  return out;
 }
 
 interface Maps {

@@ -1,8 +1,13 @@
 import { type Document, type Material, type Texture, WebIO } from '@gltf-transform/core';
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import { copyToDocument } from '@gltf-transform/functions';
-import { applyFaceEdits, type FaceChanges } from '@wembrel/core/faces/apply-faces';
+import { applyFaceEdits, type FaceChanges, readsColours } from '@wembrel/core/faces/apply-faces';
 import type { FaceDecisions } from '@wembrel/core/faces/face-decisions';
+import { groupFaces, partsForGroups } from '@wembrel/core/faces/group-faces';
+import { swatchesOf } from '@wembrel/core/faces/take-swatches';
+import type { Raster } from '@wembrel/core/image/raster';
+import { paintedFaces } from '@wembrel/core/palette/faces';
+import type { Painted } from '@wembrel/core/palette/palette';
 import { type Model, readModel } from '@wembrel/core/scene/model';
 
 /** A model with edits of its faces, to be looked at before the server has read it so. */
@@ -15,6 +20,22 @@ export interface PreviewRequest {
   /** Slots of other models by name, with the address of a model that has each. */
   elsewhere: [name: string, url: string][];
 }
+
+/** What faces of groups show, gathered into so many colours over all their models. */
+export interface GatherRequest {
+  id: number;
+  gather: {
+    models: { path: string; url: string }[];
+    faces: FaceDecisions;
+    groups: string[];
+    most: number;
+    name: string;
+  };
+}
+
+export type GatherAnswer =
+  | { id: number; type: 'gathered'; found: ReturnType<typeof swatchesOf> }
+  | { id: number; type: 'failed'; message: string };
 
 export type PreviewAnswer =
   | { id: number; type: 'done'; glb: Uint8Array<ArrayBuffer>; changes: FaceChanges; took: number }
@@ -42,22 +63,63 @@ const documentOf = async (url: string): Promise<Document> => io.readBinary(await
 function missingSlots(model: Model, { edits }: FaceDecisions): Set<string> {
   const own = new Set(model.slots.map((s) => s.name));
   const named = edits.flatMap((e) => {
-    if (e.off || e.kind === 'swatch') return [];
+    if (e.off || e.kind === 'swatch' || e.kind === 'swatches') return [];
     if (e.kind === 'cells') return e.mix.map((m) => m.slot);
     return 'slot' in e && e.slot !== null ? [e.slot] : [];
   });
   return new Set(named.filter((n) => !own.has(n)));
 }
 
-async function preview(r: PreviewRequest): Promise<void> {
-  const begun = performance.now();
-  const document = await documentOf(r.url);
+/** A model whose pictures are known by numbers. */
+function modelOf(path: string, document: Document): { model: Model; keys: Map<Texture, string> } {
   const keys = new Map<Texture, string>();
-  const model = readModel(r.path, document, (t) => {
+  const model = readModel(path, document, (t) => {
     const known = keys.get(t) ?? String(keys.size);
     keys.set(t, known);
     return known;
   });
+  return { model, keys };
+}
+
+/** Decoded pictures, as they are stored. */
+async function rastersOf(keys: ReadonlyMap<Texture, string>): Promise<Map<string, Raster>> {
+  const out = new Map<string, Raster>();
+  for (const [texture, key] of keys) {
+    const image = texture.getImage();
+    if (!image) continue;
+    const blob = new Blob([image as Uint8Array<ArrayBuffer>], { type: texture.getMimeType() });
+    const bitmap = await createImageBitmap(blob, { colorSpaceConversion: 'none', premultiplyAlpha: 'none' });
+    const { width, height } = bitmap;
+    const g = new OffscreenCanvas(width, height).getContext('2d', { willReadFrequently: true });
+    if (!g) continue;
+    g.drawImage(bitmap, 0, 0);
+    const { data } = g.getImageData(0, 0, width, height);
+    out.set(key, { width, height, bits: 8, data: new Uint8Array(data.buffer) });
+  }
+  return out;
+}
+
+async function gather({ id, gather: g }: GatherRequest): Promise<void> {
+  const wanted = new Set(g.groups);
+  const paints: Painted[] = [];
+  for (const { path, url } of g.models) {
+    const { model, keys } = modelOf(path, await documentOf(url));
+    const rasters = await rastersOf(keys);
+    const { ofPart } = groupFaces(partsForGroups(model), g.faces.groups);
+    for (const { part, faces } of paintedFaces(model, (key) => rasters.get(key)))
+      faces.forEach((p, f) => {
+        const at = ofPart[part.id][f];
+        if (p && at >= 0 && wanted.has(g.faces.groups[at].id)) paints.push(p);
+      });
+  }
+  self.postMessage({ id, type: 'gathered', found: swatchesOf(paints, g.most, g.name) } satisfies GatherAnswer);
+}
+
+async function preview(r: PreviewRequest): Promise<void> {
+  const begun = performance.now();
+  const document = await documentOf(r.url);
+  const { model, keys } = modelOf(r.path, document);
+  const rasters = readsColours(r.faces) ? await rastersOf(keys) : null;
   const wanted = missingSlots(model, r.faces);
   const there = new Map<string, { document: Document; material: Material }>();
   for (const [name, url] of r.elsewhere) {
@@ -74,6 +136,7 @@ async function preview(r: PreviewRequest): Promise<void> {
       const from = there.get(name);
       return from ? (copyToDocument(document, from.document, [from.material]).get(from.material) as Material) : null;
     },
+    raster: (key) => rasters?.get(key),
     picture: (m) => {
       const size = m?.getBaseColorTexture()?.getSize();
       return size ? [size[0], size[1]] : null;
@@ -88,8 +151,8 @@ async function preview(r: PreviewRequest): Promise<void> {
   self.postMessage(answer, { transfer: [glb.buffer] });
 }
 
-self.onmessage = ({ data }: MessageEvent<PreviewRequest>) => {
-  preview(data).catch((error: unknown) => {
+self.onmessage = ({ data }: MessageEvent<PreviewRequest | GatherRequest>) => {
+  ('gather' in data ? gather(data) : preview(data)).catch((error: unknown) => {
     const message = error instanceof Error ? error.message : String(error);
     self.postMessage({ id: data.id, type: 'failed', message } satisfies PreviewAnswer);
   });

@@ -1,5 +1,7 @@
 import type { Material } from '@gltf-transform/core';
 import { Cancelled } from '../errors.ts';
+import type { Raster } from '../image/raster.ts';
+import { type PaintedFaces, paintedFaces } from '../palette/faces.ts';
 import type { Model } from '../scene/model.ts';
 import { chartFigures, flattenSurface, layCharts } from '../unwrap/unwrap.ts';
 import { type Body, bodiesOf, type Chosen, hasUv, surfaceOfChosen } from './body.ts';
@@ -13,6 +15,7 @@ import { projectFaces } from './map-project.ts';
 import { mapOntoStrip } from './map-strip.ts';
 import { moveIslands } from './move-islands.ts';
 import { relaxIslands } from './relax-islands.ts';
+import { takeSwatches } from './take-swatches.ts';
 import { tilesToSlots } from './tiles-to-slots.ts';
 import { writeBody } from './write-body.ts';
 
@@ -43,8 +46,13 @@ export interface FaceSurroundings {
   elsewhere(name: string): Material | null;
   /** Width and height of the base colour's picture, px; null without one. */
   picture(material: Material | null): [number, number] | null;
+  /** Decoded pictures by their keys, for edits that read colours. */
+  raster?(key: string): Raster | undefined;
   cancelled?: () => boolean;
 }
+
+/** Whether any edit reads what faces show, so that pictures have to be decoded. */
+export const readsColours = (d: FaceDecisions): boolean => d.edits.some((e) => !e.off && e.kind === 'swatches');
 
 /** Slots while edits are applied: those of the model, and those that edits ask for. */
 class SlotTable {
@@ -79,7 +87,7 @@ class SlotTable {
   }
 
   /** A plain slot of its own. */
-  plain(e: FaceEditOf<'swatch'>): number {
+  plain(e: Pick<FaceEditOf<'swatch'>, 'slot' | 'colour' | 'roughness' | 'metallic' | 'emissive'>): number {
     const rgb = (hex: string) => [1, 3, 5].map((i) => linear(Number.parseInt(hex.slice(i, i + 2), 16) / 255));
     const [r, g, b] = rgb(e.colour);
     const made = this.model.document
@@ -105,6 +113,7 @@ export function applyFaceEdits(model: Model, d: FaceDecisions, around: FaceSurro
   const before = new Set(model.parts.map((p) => model.slots[p.slot].material));
   const bodies = bodiesOf(model, (m) => table.numberOf(m));
   const numberOf = new Map(d.groups.map((g, i) => [g.id, i]));
+  const paints = readsColours(d) ? paintedFaces(model, (key) => around.raster?.(key)) : [];
   const reports: FaceEditReport[] = [];
   for (const edit of d.edits) {
     if (edit.off) continue;
@@ -122,7 +131,7 @@ export function applyFaceEdits(model: Model, d: FaceDecisions, around: FaceSurro
     const faces = chosen.reduce((n, c) => n + c.faces.length, 0);
     const undo = rememberBodies(chosen);
     try {
-      reports.push({ edit: edit.id, faces, ...change(chosen, edit, table, around), failed: false });
+      reports.push({ edit: edit.id, faces, ...change(chosen, edit, table, around, paints), failed: false });
     } catch (error) {
       if (error instanceof Cancelled || !(error instanceof Error)) throw error;
       undo();
@@ -133,7 +142,8 @@ export function applyFaceEdits(model: Model, d: FaceDecisions, around: FaceSurro
   const changed = bodies.filter((b) => b.wroteSlots || b.wroteUv.size > 0);
   if (changed.length === 0) return { reports, origins: null };
   const origins = written(model, changed, table);
-  dropUnused(model, before);
+  // Slots that were made for nothing go as well.
+  dropUnused(model, new Set([...before, ...table.materials]));
   return { reports, origins };
 }
 
@@ -142,6 +152,7 @@ function rememberBodies(chosen: readonly Chosen[]): () => void {
   const kept = chosen.map(({ body }) => ({
     body,
     slots: body.slots.slice(),
+    plain: body.plain.slice(),
     uvs: body.uvs.map((uv) => uv?.slice() ?? null),
     wroteUv: new Set(body.wroteUv),
     wroteSlots: body.wroteSlots,
@@ -197,17 +208,39 @@ function change(
   edit: FaceEdit,
   table: SlotTable,
   around: FaceSurroundings,
+  paints: readonly PaintedFaces[],
 ): Pick<FaceEditReport, 'said' | 'faults'> {
   const faults: string[] = [];
-  if (edit.kind !== 'cells' && edit.kind !== 'swatch' && 'slot' in edit && edit.slot !== null)
+  if (
+    edit.kind !== 'cells' &&
+    edit.kind !== 'swatch' &&
+    edit.kind !== 'swatches' &&
+    'slot' in edit &&
+    edit.slot !== null
+  )
     for (const c of chosen) giveSlot(c, (like) => table.named(edit.slot as string, like));
   switch (edit.kind) {
     case 'slot':
       return { said: `now in ${edit.slot}`, faults };
     case 'swatch': {
       const to = table.plain(edit);
-      for (const c of chosen) giveSlot(c, () => to);
+      for (const c of chosen) {
+        giveSlot(c, () => to);
+        for (const f of c.faces) c.body.plain[f] = 1;
+      }
       return { said: `painted ${edit.colour}`, faults };
+    }
+    case 'swatches': {
+      const slots = edit.swatches.map((s) => table.plain(s));
+      const f = takeSwatches(chosen, edit.swatches, paints, slots);
+      if (f.left > 0)
+        faults.push(
+          `${counted(f.left, 'face')} ${f.left === 1 ? 'shows' : 'show'} more than one colour and ${f.left === 1 ? 'stays' : 'stay'} as before`,
+        );
+      return {
+        said: `${counted(f.taken, 'face')} on ${counted(edit.swatches.length, 'colour')}, off by ΔE ${f.worst.toFixed(1)} at most`,
+        faults,
+      };
     }
     case 'unwrap':
       return { said: unwrapped(chosen, edit, around), faults };

@@ -18,6 +18,8 @@ export interface Body {
   uvs: (Float32Array | null)[];
   /** Slot of each face, a position in the table of slots. */
   slots: Int32Array;
+  /** Faces that are painted plain: their vertex colours go, which would tint them. */
+  plain: Uint8Array;
   /** Local to scene, see `surfaceScale`. */
   scale: number;
   /** UV sets that were written, and whether slots were. */
@@ -76,6 +78,7 @@ export function bodiesOf(model: Model, slot: (m: Material | null) => number): Bo
       indices,
       uvs,
       slots,
+      plain: new Uint8Array(corners / 3),
       scale: surfaceScale(parts[0]),
       wroteUv: new Set<number>(),
       wroteSlots: false,

@@ -60,6 +60,26 @@ const Swatch = z.object({
   emissive: HexColour.default('#000000'),
 });
 
+/** Plain colours: each face takes the nearest to the one that it shows; what shows more than one stays as it is. */
+const Swatches = z.object({
+  kind: z.literal('swatches'),
+  ...common,
+  swatches: z
+    .array(
+      z.object({
+        slot: SlotName,
+        /** Colour for which faces take it, and the one that they get: another one replaces it everywhere. */
+        from: HexColour,
+        colour: HexColour,
+        roughness: z.number().min(0).max(1).default(0.8),
+        metallic: z.number().min(0).max(1).default(0),
+        emissive: HexColour.default('#000000'),
+      }),
+    )
+    .min(1, 'a palette needs a colour')
+    .max(256, 'at most 256 colours'),
+});
+
 /** New UVs: charts that lie flat, packed into 0–1. */
 const Unwrap = z.object({
   kind: z.literal('unwrap'),
@@ -168,6 +188,7 @@ const TilesApart = z.object({ kind: z.literal('tiles'), ...common });
 export const FaceEdit = z.discriminatedUnion('kind', [
   ToSlot,
   Swatch,
+  Swatches,
   Unwrap,
   Project,
   Strip,
@@ -205,6 +226,8 @@ export const FaceDecisions = z
         if (!ids.has(g)) fail(['edits', i, 'groups'], `a change names the face group "${g}", which is not there`);
       if (e.kind === 'strip' && !(e.bottom > e.top))
         fail(['edits', i, 'bottom'], 'the lower edge of a strip lies below its upper edge');
+      if (e.kind === 'swatches' && new Set(e.swatches.map((s) => s.slot)).size < e.swatches.length)
+        fail(['edits', i, 'swatches'], 'two colours have one slot');
       if (e.kind === 'cells' && !e.mix.some((m) => m.share > 0))
         fail(['edits', i, 'mix'], 'one slot of a mix at least needs a share');
     });

@@ -12,6 +12,8 @@ export interface WrittenPrimitive {
 /** Faces of one slot whose vertices hold the same kinds of data: one primitive. */
 interface Bucket {
   material: Material | null;
+  /** Without vertex colours. */
+  plain: boolean;
   /** Faces of the body. */
   faces: number[];
   /** Vertices: part of the body, row of its accessors. */
@@ -32,7 +34,7 @@ export function writeBody(
   body: Body,
   material: (slot: number) => Material | null,
 ): WrittenPrimitive[] {
-  const kinds = body.parts.map((p) => kindOf(p.primitive));
+  const kinds = body.parts.map((p) => [kindOf(p.primitive, false), kindOf(p.primitive, true)]);
   const order = new Map<string, Bucket>();
   const known = new Map<string, number>();
   const sets = body.uvs.flatMap((uv, s) => (uv ? [s] : []));
@@ -41,10 +43,18 @@ export function writeBody(
     for (let f = body.starts[p]; f < end; f++) {
       // Morph targets stay with the vertices that they belong to.
       const apart = part.primitive.listTargets().length > 0 ? ` ${p}` : '';
-      const name = `${body.slots[f]} ${kinds[p]}${apart}`;
+      const name = `${body.slots[f]} ${kinds[p][body.plain[f]]}${apart}`;
       let b = order.get(name);
       if (!b) {
-        b = { material: material(body.slots[f]), faces: [], parts: [], rows: [], corners: [], indices: [] };
+        b = {
+          material: material(body.slots[f]),
+          plain: body.plain[f] === 1,
+          faces: [],
+          parts: [],
+          rows: [],
+          corners: [],
+          indices: [],
+        };
         order.set(name, b);
       }
       b.faces.push(f);
@@ -77,11 +87,11 @@ export function writeBody(
   return out;
 }
 
-/** Primitives of one kind can become one. */
-function kindOf(p: Primitive): string {
+/** Primitives of one kind can become one. @param plain without vertex colours */
+function kindOf(p: Primitive, plain: boolean): string {
   const semantics = p
     .listSemantics()
-    .filter((s) => !s.startsWith('TEXCOORD_') && s !== 'TANGENT')
+    .filter((s) => !s.startsWith('TEXCOORD_') && s !== 'TANGENT' && !(plain && s.startsWith('COLOR_')))
     .map((s) => {
       const a = p.getAttribute(s) as Accessor;
       return `${s} ${a.getType()} ${a.getComponentType()} ${a.getNormalized()}`;
@@ -97,7 +107,7 @@ function writeBucket(document: Document, body: Body, b: Bucket): WrittenPrimitiv
   for (const e of source.listExtensions()) to.setExtension(e.extensionName, e);
   const tangents = b.parts.every((p) => body.parts[p].primitive.getAttribute('TANGENT')) && !body.wroteUv.has(0);
   for (const s of source.listSemantics())
-    if (!s.startsWith('TEXCOORD_') && (s !== 'TANGENT' || tangents))
+    if (!s.startsWith('TEXCOORD_') && (s !== 'TANGENT' || tangents) && !(b.plain && s.startsWith('COLOR_')))
       to.setAttribute(
         s,
         rowsOf(document, b, (p) => body.parts[p].primitive.getAttribute(s)),

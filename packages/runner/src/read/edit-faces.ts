@@ -1,12 +1,13 @@
 import type { Document, Material } from '@gltf-transform/core';
 import { copyToDocument } from '@gltf-transform/functions';
-import { applyFaceEdits, type FaceEditReport, type PartOrigin } from '@wembrel/core/faces/apply-faces';
+import { applyFaceEdits, type FaceEditReport, type PartOrigin, readsColours } from '@wembrel/core/faces/apply-faces';
 import { type FaceDecisions, facesInForce } from '@wembrel/core/faces/face-decisions';
 import { type GroupablePart, hasGrouped, partsForGroups } from '@wembrel/core/faces/group-faces';
 import type { Model } from '@wembrel/core/scene/model';
 import type { Images } from '../images.ts';
 import type { Pool } from '../pool/pool.ts';
 import { imageKey, rereadModel } from './load.ts';
+import { picturesOf } from './pictures-of.ts';
 
 /** What edits of faces did to a model that was read. */
 export interface EditedModel {
@@ -53,7 +54,9 @@ export async function editFaces(
       continue;
     }
     await before?.(model, i);
+    const rasters = readsColours(inForce) ? await picturesOf(model) : null;
     const { reports, origins } = applyFaceEdits(model, inForce, {
+      raster: (key) => rasters?.get(key),
       elsewhere: (name) => {
         const from = owners.get(name);
         const there = from && documentOf.get(from);

@@ -1,5 +1,5 @@
-import type { FaceEdit, FaceGroup } from '@wembrel/core/faces/face-decisions';
-import { useId } from 'react';
+import type { FaceEdit, FaceEditOf, FaceGroup } from '@wembrel/core/faces/face-decisions';
+import { useId, useState } from 'react';
 import { Button } from '../../../ui/Button.tsx';
 import { Check, Choice, Field, NumberField } from '../../../ui/Field.tsx';
 import { KINDS } from './edit-kinds.ts';
@@ -12,10 +12,12 @@ export interface EditFormProps {
   slots: readonly string[];
   /** Takes what was changed; one undo each. */
   change: (next: FaceEdit) => void;
+  /** Gathers what the faces show into so many colours. */
+  gather: (edit: FaceEditOf<'swatches'>, most: number) => Promise<void>;
 }
 
 /** All that can be said of one change of faces. */
-export function EditForm({ edit, groups, slots, change }: EditFormProps) {
+export function EditForm({ edit, groups, slots, change, gather }: EditFormProps) {
   const set = (part: object) => change({ ...edit, ...part } as FaceEdit);
   return (
     <div className={css.form}>
@@ -36,7 +38,11 @@ export function EditForm({ edit, groups, slots, change }: EditFormProps) {
           </label>
         ))}
       </fieldset>
-      <Fields edit={edit} slots={slots} set={set} />
+      {edit.kind === 'swatches' ? (
+        <SwatchFields edit={edit} set={set} gather={gather} />
+      ) : (
+        <Fields edit={edit} slots={slots} set={set} />
+      )}
     </div>
   );
 }
@@ -404,8 +410,67 @@ function Fields({ edit: e, slots, set }: FieldsProps) {
         </>
       );
     case 'tiles':
+    case 'swatches':
       return null;
   }
+}
+
+/** A palette: colours gathered from what faces show, each changed for all of them at once. */
+function SwatchFields({
+  edit: e,
+  set,
+  gather,
+}: {
+  edit: FaceEditOf<'swatches'>;
+  set: (part: object) => void;
+  gather: EditFormProps['gather'];
+}) {
+  const [most, setMost] = useState(16);
+  const [busy, setBusy] = useState(false);
+  return (
+    <>
+      <NumberField
+        label="Colours at most"
+        unit=""
+        value={most}
+        min={1}
+        max={256}
+        onCommit={(n) => setMost(Math.round(n))}
+      />
+      <Button
+        disabled={busy}
+        onClick={() => {
+          setBusy(true);
+          void gather(e, most).finally(() => setBusy(false));
+        }}
+      >
+        {busy ? 'Gathering …' : 'Gather from the faces'}
+      </Button>
+      <ul className={css.swatches}>
+        {e.swatches.map((s, i) => (
+          <li key={s.slot}>
+            <span
+              className={css.chip}
+              style={{ background: s.from }}
+              title={`for faces that show ${s.from}`}
+              aria-hidden
+            />
+            <span>{s.slot}</span>
+            <input
+              key={s.colour}
+              type="color"
+              className={css.colour}
+              aria-label={`Colour of ${s.slot}, for faces that show ${s.from}`}
+              defaultValue={s.colour}
+              onBlur={(v) =>
+                v.target.value !== s.colour && set({ swatches: e.swatches.with(i, { ...s, colour: v.target.value }) })
+              }
+            />
+          </li>
+        ))}
+      </ul>
+    </>
+  );
 }
 
 /** Another slot, where the change does not need one. */

@@ -2,7 +2,7 @@ import type { FaceEditReport } from '@wembrel/core/faces/apply-faces';
 import type { FaceEdit, FaceEditKind, FaceGroup } from '@wembrel/core/faces/face-decisions';
 import { useState } from 'react';
 import { Button } from '../../../ui/Button.tsx';
-import { EditForm } from './EditForm.tsx';
+import { EditForm, type EditFormProps } from './EditForm.tsx';
 import { KINDS, titleOf } from './edit-kinds.ts';
 import css from './Faces.module.css';
 
@@ -16,6 +16,7 @@ export interface EditListProps {
   forGroup: FaceGroup | null;
   /** The models are being read with the last change. */
   busy: boolean;
+  gather: EditFormProps['gather'];
   add: (kind: FaceEditKind) => void;
   change: (label: string, next: FaceEdit) => void;
   move: (id: string, by: -1 | 1) => void;
@@ -93,6 +94,7 @@ export function EditList(p: EditListProps) {
                     edit={e}
                     groups={p.groups}
                     slots={p.slots}
+                    gather={p.gather}
                     change={(next) => p.change(`Changed: ${titleOf(next, p.groups)}`, next)}
                   />
                   <div className={css.row}>

@@ -12,6 +12,7 @@ import frame from '../../../ui/View.module.css';
 import { checkerPicture } from '../../survey/checker.ts';
 import panels from '../../survey/SurveyView.module.css';
 import { failedLast, running } from '../../workbench/api.ts';
+import { tell } from '../../workbench/notices.ts';
 import { SCALES } from '../../workbench/scale-titles.ts';
 import { useModel, useSelection } from '../../workbench/selection.ts';
 import type { ViewProps } from '../../workbench/Workbench.tsx';
@@ -22,6 +23,7 @@ import { FaceTools, type HowToTake } from './FaceTools.tsx';
 import { LOOKS, type Look, layersOf } from './face-looks.ts';
 import { amountOf, type FaceTable, faceTable, groupOfFaces, litBy, regrouped, tilesOfSlot } from './face-table.ts';
 import { GroupList } from './GroupList.tsx';
+import { gatherColours } from './gather.ts';
 import { TileTable } from './TileTable.tsx';
 import { UvPicture } from './UvPicture.tsx';
 import { useFaceWorker } from './use-face-worker.ts';
@@ -363,6 +365,22 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
             reports={reports}
             forGroup={opened}
             busy={preview.busy || busy}
+            gather={async (e, most) => {
+              try {
+                const name = faces.groups.find((g) => g.id === e.groups[0])?.name ?? 'Colour';
+                const found = await gatherColours(seen.survey, seen.job, faces, e.groups, most, name);
+                const next = { ...e, swatches: found.swatches };
+                change(`${found.swatches.length} colours of ${name}`, {
+                  edits: faces.edits.map((x) => (x.id === e.id ? next : x)),
+                });
+                tell({
+                  tone: 'plain',
+                  text: `${found.swatches.length} colours, off by ΔE ${found.maxError.toFixed(1)} at most, ${found.meanError.toFixed(2)} in the mean`,
+                });
+              } catch (error) {
+                tell({ tone: 'fault', text: (error as Error).message });
+              }
+            }}
             add={(kind: FaceEditKind) => {
               if (!opened) return;
               const fresh = freshEdit(kind, freshId('e', faces.edits), [opened.id], opened.name);

@@ -12,6 +12,10 @@ export const KINDS: Record<FaceEditKind, { title: string; about: string }> = {
   },
   cells: { title: 'Give whole cells', about: 'Every face takes a whole texture. Several are mixed by their shares.' },
   swatch: { title: 'Paint one colour', about: 'The faces get a slot without pictures, for a palette.' },
+  swatches: {
+    title: 'Paint the colours they show',
+    about: 'Each face takes the nearest of a few plain colours. Another colour replaces one everywhere.',
+  },
   project: {
     title: 'Project for tiling',
     about: 'UVs seen along axes, in metres, so that a tiling texture goes on from piece to piece.',
@@ -34,6 +38,7 @@ export function freshEdit(kind: FaceEditKind, id: string, groups: string[], slot
     groups,
     ...(kind === 'slot' || kind === 'swatch' ? { slot } : {}),
     ...(kind === 'swatch' ? { colour: '#7a8c8a' } : {}),
+    ...(kind === 'swatches' ? { swatches: [{ slot: `${slot} 1`, from: '#7a8c8a', colour: '#7a8c8a' }] } : {}),
     ...(kind === 'cells' ? { mix: [{ slot, share: 1 }] } : {}),
   });
 }

@@ -1,0 +1,32 @@
+import type { FaceDecisions } from '@wembrel/core/faces/face-decisions';
+import { hasGrouped } from '@wembrel/core/faces/group-faces';
+import type { SurveyView } from '../../../contract/project.ts';
+import type { GatherAnswer, GatherRequest } from '../../../workers/preview.worker.ts';
+
+export type Gathered = Extract<GatherAnswer, { type: 'gathered' }>['found'];
+
+/**
+ * Gathers what the faces of groups show, over all models that have any, in a worker of its own.
+ * @param job survey that the models were read by
+ * @throws Error with a sentence
+ */
+export function gatherColours(
+  survey: SurveyView,
+  job: string,
+  faces: FaceDecisions,
+  groups: string[],
+  most: number,
+  name: string,
+): Promise<Gathered> {
+  const probe: FaceDecisions = { groups: faces.groups, edits: [{ kind: 'tiles', id: 'probe', groups, off: false }] };
+  const models = survey.models
+    .filter((m) => hasGrouped(m, probe))
+    .map((m) => ({ path: m.path, url: `/api/jobs/${job}/files/views/${m.file}${m.edited ? '.source' : ''}.glb` }));
+  const worker = new Worker(new URL('../../../workers/preview.worker.ts', import.meta.url), { type: 'module' });
+  return new Promise<Gathered>((resolve, reject) => {
+    worker.onmessage = ({ data }: MessageEvent<GatherAnswer>) =>
+      data.type === 'gathered' ? resolve(data.found) : reject(new Error(data.message));
+    worker.onerror = (e) => reject(new Error(e.message || 'the colours could not be gathered'));
+    worker.postMessage({ id: 1, gather: { models, faces, groups, most, name } } satisfies GatherRequest);
+  }).finally(() => worker.terminate());
+}

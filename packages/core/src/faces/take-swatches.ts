@@ -1,0 +1,87 @@
+import type { PaintedFaces } from '../palette/faces.ts';
+import { difference, type Lab, toLab } from '../palette/oklab.ts';
+import { gatherPalette, orderSwatches, type Painted } from '../palette/palette.ts';
+import type { Chosen } from './body.ts';
+import type { FaceEditOf } from './face-decisions.ts';
+
+type Wanted = FaceEditOf<'swatches'>['swatches'];
+
+/** What a full step of roughness or metallic counts as, in ΔE OK × 100. */
+const VALUE_STEP = 40;
+
+const bytes = (hex: string) => [1, 3, 5].map((i) => Number.parseInt(hex.slice(i, i + 2), 16));
+const hexOf = (rgb: readonly number[]) => `#${rgb.map((v) => Math.round(v).toString(16).padStart(2, '0')).join('')}`;
+const labOf = (rgb: readonly number[]): Lab => toLab([rgb[0] / 255, rgb[1] / 255, rgb[2] / 255]);
+
+/**
+ * Gives each face the swatch nearest to what it shows: by colour in OKLab, then by roughness and metallic.
+ * @param paints what faces of the source show @param slots number of each swatch's slot
+ * @returns how many faces took one, how many show more than one colour and stayed, and the greatest ΔE OK × 100
+ */
+export function takeSwatches(
+  chosen: readonly Chosen[],
+  wanted: Wanted,
+  paints: readonly PaintedFaces[],
+  slots: readonly number[],
+): { taken: number; left: number; worst: number } {
+  const ofPart = new Map(paints.map((p) => [p.part.id, p.faces]));
+  const targets = wanted.map((w) => ({ lab: labOf(bytes(w.from)), rough: w.roughness * 255, metal: w.metallic * 255 }));
+  const out = { taken: 0, left: 0, worst: 0 };
+  for (const { body, faces } of chosen) {
+    const paintOf = (f: number): Painted | null => {
+      let p = body.starts.length - 1;
+      while (body.starts[p] > f) p--;
+      return ofPart.get(body.parts[p].id)?.[f - body.starts[p]] ?? null;
+    };
+    for (const f of faces) {
+      const paint = paintOf(f);
+      if (!paint) {
+        out.left++;
+        continue;
+      }
+      const lab = labOf(paint.colour);
+      const cost = (t: (typeof targets)[number]) =>
+        difference(lab, t.lab) +
+        (VALUE_STEP / 255) * (Math.abs(t.rough - paint.roughness) + Math.abs(t.metal - paint.metallic));
+      const costs = targets.map(cost);
+      const best = costs.indexOf(Math.min(...costs));
+      out.taken++;
+      out.worst = Math.max(out.worst, difference(lab, targets[best].lab));
+      body.slots[f] = slots[best];
+      body.plain[f] = 1;
+      body.wroteSlots = true;
+    }
+  }
+  return out;
+}
+
+/**
+ * Swatches for what some faces show, by hue, each with a slot of its own.
+ * @param name beginning of the slots' names
+ * @throws Error with a sentence when no face shows one colour alone, or looks that must stay apart are too many
+ */
+export function swatchesOf(
+  paints: readonly Painted[],
+  most: number,
+  name: string,
+): { swatches: Wanted; maxError: number; meanError: number } {
+  if (paints.length === 0) throw new Error('no face of these groups shows one colour alone');
+  const { swatches, maxError, meanError } = gatherPalette(paints, most);
+  const order = orderSwatches(swatches, 'hue');
+  return {
+    swatches: order.map((s, i) => {
+      const { colour, roughness, metallic, emissive } = swatches[s];
+      const hex = hexOf(colour);
+      return {
+        slot: `${name} ${i + 1}`,
+        from: hex,
+        colour: hex,
+        roughness: Number((roughness / 255).toFixed(4)),
+        metallic: Number((metallic / 255).toFixed(4)),
+        emissive: hexOf(emissive),
+      };
+    }),
+    maxError,
+    meanError,
+  };
+}
