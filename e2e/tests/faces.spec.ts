@@ -1,5 +1,6 @@
 import type { Page } from '@playwright/test';
 import { buildRails } from '@wembrel/demo/rails';
+import { buildSigns } from '@wembrel/demo/signs';
 import { expect, goTo, newProject, test } from '../app.ts';
 import type { Server } from '../server.ts';
 
@@ -143,4 +144,44 @@ test('a click in 3D takes a face, a piece, a slot; hidden faces are neither seen
   await page.getByRole('button', { name: /1\. Relax/ }).click();
   await page.getByLabel('UV set').selectOption('2');
   await expect(page.getByText(/have no UV set 2; unwrap or project them first/)).toBeVisible();
+});
+
+test('two signs get one palette: what their faces show is gathered over both, and a colour is replaced on both', async ({
+  page,
+  server,
+}) => {
+  const project = await newProject(page, server, 'Signs');
+  const [one, two] = Object.entries(buildSigns()).filter(([name]) => /bench-plate/.test(name));
+  for (const [name, bytes] of [one, two]) {
+    await addFile(page, name, bytes);
+    await expect(page.getByText(name).first()).toBeVisible();
+  }
+  await goTo(page, 'UV layout');
+  await page.getByRole('radio', { name: 'Faces of models' }).click();
+  await page.getByRole('button', { name: /^Select the \d+ faces in no group/ }).click();
+  await page.getByRole('button', { name: /^New from/ }).click();
+  const slot = await page.getByLabel('Name of the group').inputValue();
+  await page.getByLabel('Add all of a slot or part, in all models').selectOption(`slot ${slot}`);
+  await page.getByLabel('Kind of change').selectOption('swatches');
+  await page.getByRole('button', { name: /^Add for/ }).click();
+  await page.getByRole('button', { name: /1\. Paint the colours/ }).click();
+  await page.getByRole('button', { name: 'Gather from the faces' }).click();
+  const colours = page.getByLabel(/^Colour of .*, for faces that show/);
+  await expect(colours.nth(1)).toBeVisible();
+  await expect(page.getByText(/^2 models: \d+ faces on \d+ colours, off by ΔE 0\.0 at most/)).toBeVisible();
+  /** Slots that both models have. */
+  const shared = async () => {
+    const slots = (await decisions(page, server, project)).survey?.slots ?? [];
+    const of = (m: number) => slots.filter((x) => x.model === m && x.name !== slot).map((x) => x.name);
+    return of(0).filter((n) => of(1).includes(n));
+  };
+  await expect.poll(shared, { timeout: 60_000 }).toHaveLength(1);
+  const [name] = await shared();
+  const colour = page.getByLabel(new RegExp(`^Colour of ${name},`));
+  await colour.fill('#12ab34');
+  await colour.blur();
+  await expect
+    .poll(async () => JSON.stringify((await decisions(page, server, project)).decisions.faces.edits))
+    .toContain(`"colour":"#12ab34"`);
+  expect(await shared()).toEqual([name]);
 });

@@ -31,6 +31,8 @@ import { usePreview } from './use-preview.ts';
 
 /** Side of the texture that the checker stands for, px. */
 const CHECKER = 1024;
+/** Names that a list offers at most. */
+const MOST_NAMES = 400;
 /** Slots over more UV tiles than this are taken to tile. */
 const MOST_TILES = 40;
 const NONE = new Uint8Array(0);
@@ -164,6 +166,11 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
   const busy = running(project, 'survey') !== undefined;
   const failed = failedLast(project, 'survey');
   const reports = reportsOf(seen.survey, modelAt, changes?.reports ?? []);
+  const sources = seen.survey.models.flatMap((m) => m.parts);
+  const wholes = {
+    slots: [...new Set(sources.map((s) => s.slot))].slice(0, MOST_NAMES),
+    parts: [...new Set(sources.map((s) => s.name))].slice(0, MOST_NAMES),
+  };
   const slots = slotNames(seen.survey, project.decisions.requiredNames);
   const slotName = loaded?.reader.slotName(slotInSight) ?? 'no slot';
   const amount = table && selected ? amountOf(table, selected) : { faces: 0, area: 0 };
@@ -330,6 +337,7 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
             inNone={counts[faces.groups.length]}
             chosen={open}
             selected={amount.faces}
+            wholes={wholes}
             choose={setOpen}
             select={(id, add) => {
               if (!groupOf) return;

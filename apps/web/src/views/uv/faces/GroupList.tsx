@@ -11,6 +11,8 @@ export interface GroupListProps {
   inNone: number;
   chosen: string | null;
   selected: number;
+  /** Names of slots and parts of the project's sources, which groups may take whole. */
+  wholes: { slots: readonly string[]; parts: readonly string[] };
   choose: (id: string | null) => void;
   /** Selects the faces of a group; null: those in none. */
   select: (id: string | null, add: boolean) => void;
@@ -84,7 +86,10 @@ export function GroupList(p: GroupListProps) {
 }
 
 function OpenGroup({ group: g, list: p }: { group: FaceGroup; list: GroupListProps }) {
-  const whole = [...g.parts.map((n) => `part ${n}`), ...g.slots.map((n) => `slot ${n}`)];
+  const whole = [
+    ...g.slots.map((n) => ({ kind: 'slots' as const, what: 'slot', name: n })),
+    ...g.parts.map((n) => ({ kind: 'parts' as const, what: 'part', name: n })),
+  ];
   return (
     <div className={css.form}>
       <input
@@ -111,7 +116,52 @@ function OpenGroup({ group: g, list: p }: { group: FaceGroup; list: GroupListPro
         defaultValue={g.note}
         onBlur={(e) => e.target.value !== g.note && p.change(`Note on ${g.name}`, { ...g, note: e.target.value })}
       />
-      {whole.length > 0 && <p className={css.hint}>With all of {whole.join(', ')}</p>}
+      {whole.map(({ kind, what, name }) => (
+        <div key={`${what} ${name}`} className={css.line}>
+          <span className={css.hint}>with</span>
+          <span className={css.name}>
+            all of {what} {name}
+          </span>
+          <Button
+            tone="quiet"
+            aria-label={`Without ${what} ${name}`}
+            onClick={() =>
+              p.change(`${g.name} without ${what} ${name}`, { ...g, [kind]: g[kind].filter((n) => n !== name) })
+            }
+          >
+            Take out
+          </Button>
+        </div>
+      ))}
+      <select
+        className={css.text}
+        aria-label="Add all of a slot or part, in all models"
+        value=""
+        onChange={(e) => {
+          const [kind, ...rest] = e.target.value.split(' ');
+          const name = rest.join(' ');
+          const key = kind === 'slot' ? 'slots' : 'parts';
+          p.change(`${g.name} with all of ${kind} ${name}`, { ...g, [key]: [...g[key], name] });
+        }}
+      >
+        <option value="" disabled>
+          Add all of a slot or part …
+        </option>
+        {p.wholes.slots
+          .filter((n) => !g.slots.includes(n))
+          .map((n) => (
+            <option key={`slot ${n}`} value={`slot ${n}`}>
+              slot {n}
+            </option>
+          ))}
+        {p.wholes.parts
+          .filter((n) => !g.parts.includes(n))
+          .map((n) => (
+            <option key={`part ${n}`} value={`part ${n}`}>
+              part {n}
+            </option>
+          ))}
+      </select>
       <div className={css.row}>
         <Button tone="quiet" disabled={p.selected === 0} onClick={() => p.put(g.id, 'in')}>
           Put selected in
