@@ -330,6 +330,18 @@ test('ten thousand rows: few in the page, sorted and filtered at once', async ({
   await page.unrouteAll({ behavior: 'ignoreErrors' });
 });
 
+/** Faces of models, with a group and a change open at the first call. */
+async function openFaces(page: Page) {
+  await page.getByRole('radio', { name: 'Faces of models' }).click();
+  await expect(page.getByText(/^\d+ faces/).first()).toBeVisible();
+  if (await page.getByRole('button', { name: /^1\. / }).isVisible()) return;
+  await page.getByRole('button', { name: /^Select the \d+ faces in no group/ }).click();
+  await page.getByRole('button', { name: /^New from/ }).click();
+  await page.getByLabel('Kind of change').selectOption('strip');
+  await page.getByRole('button', { name: /^Add for/ }).click();
+  await page.getByRole('button', { name: /^1\. / }).click();
+}
+
 test('no view has a serious accessibility fault, in either theme; nothing scrolls the page', async ({
   page,
   server,
@@ -339,8 +351,9 @@ test('no view has a serious accessibility fault, in either theme; nothing scroll
   await page.getByRole('button', { name: 'Bake the final' }).click();
   await expect(page.getByText('Final, 2048 px')).toBeVisible({ timeout: 120_000 });
   for (const theme of ['light', 'dark']) {
-    for (const stage of STAGES) {
-      await goTo(page, stage);
+    for (const stage of [...STAGES, 'faces']) {
+      await goTo(page, stage === 'faces' ? 'UV layout' : stage);
+      if (stage === 'faces') await openFaces(page);
       await page.waitForTimeout(400);
       const { violations } = await new AxeBuilder({ page }).analyze();
       const serious = violations.filter((v) => v.impact === 'serious' || v.impact === 'critical');
@@ -351,6 +364,7 @@ test('no view has a serious accessibility fault, in either theme; nothing scroll
       ]);
       expect([scrolls, wide], stage).toEqual([false, false]);
     }
+    await page.getByRole('radio', { name: 'Bays on sheets' }).click();
     await page.getByRole('button', { name: 'Light or dark' }).click();
   }
   await page.reload();

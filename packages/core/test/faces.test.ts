@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { applyFaceEdits, type FaceSurroundings } from '../src/faces/apply-faces.ts';
-import { FaceDecisions, type FaceEdit, facesInForce } from '../src/faces/face-decisions.ts';
+import { FaceDecisions, type FaceEdit, facesInForce, facesRead } from '../src/faces/face-decisions.ts';
 import { faceText, parseFaceText } from '../src/faces/face-list.ts';
 import { groupFaces, partsForGroups } from '../src/faces/group-faces.ts';
 import { swatchesOf } from '../src/faces/take-swatches.ts';
@@ -130,7 +130,7 @@ describe('face groups', () => {
       ],
     );
     const other = { ...d, groups: [{ ...d.groups[0], name: 'W', note: '', hue: 3 }] };
-    expect(facesInForce(d)).toEqual(facesInForce(other));
+    expect(facesRead(d)).toEqual(facesRead(other));
     expect(facesInForce({ ...d, edits: [{ ...d.edits[0], off: true }] })).toEqual({ groups: [], edits: [] });
   });
 });

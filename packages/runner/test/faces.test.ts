@@ -104,7 +104,7 @@ describe('faces that are changed before all else', () => {
     expect(report.edited[0].edits[0]).toMatchObject({ edit: 'x', failed: true });
     expect(report.faults).toContainEqual({
       code: 'no faces',
-      subject: 'y',
+      subject: 'Gone',
       message: 'no model has faces that this change (slot) could find',
     });
     expect(report.after).toEqual(report.before);

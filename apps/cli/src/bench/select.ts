@@ -1,3 +1,7 @@
+import { Document } from '@gltf-transform/core';
+import { applyFaceEdits } from '@wembrel/core/faces/apply-faces';
+import { FaceDecisions } from '@wembrel/core/faces/face-decisions';
+import { readModel } from '@wembrel/core/scene/model';
 import { connectedFaces, flatFaces, grown, shrunk } from '@wembrel/core/select/faces';
 import { faceTopology } from '@wembrel/core/select/topology';
 import { type BenchRow, inTurns, timesRow } from './turns.ts';
@@ -28,11 +32,50 @@ export function selectBenches(): BenchRow[] {
     ['shrink', () => shrunk(t, all)],
     ['preparing', () => faceTopology(positions, indices)],
   ];
-  return rows.map(([name, run]) =>
-    timesRow(
-      `selecting on 500 000 triangles, ${name}`,
-      'a look at every corner',
-      inTurns(5, () => void run(), look),
+  const flat = changeBenches(positions, indices, look);
+  return [
+    ...flat,
+    ...rows.map(([name, run]) =>
+      timesRow(
+        `selecting on 500 000 triangles, ${name}`,
+        'a look at every corner',
+        inTurns(5, () => void run(), look),
+      ),
     ),
-  );
+  ];
+}
+
+/** Faces of the same sheet given a slot, and laid along a strip: the whole of a change, from the document back to the document. */
+function changeBenches(positions: Float32Array, indices: Uint32Array, look: () => void): BenchRow[] {
+  const faces = indices.length / 3;
+  const edits: [string, object][] = [
+    ['half of the faces get a slot', { kind: 'slot', slot: 'Other' }],
+    ['half of the faces are projected for tiling', { kind: 'project', repeat: 2 }],
+  ];
+  return edits.map(([name, edit]) => {
+    const group = { id: 'g', name: 'Half', hue: 0, faces: { 'sheet.glb': { 0: `0-${faces / 2 - 1}` } } };
+    const d = FaceDecisions.parse({ groups: [group], edits: [{ id: 'e', groups: ['g'], ...edit }] });
+    const run = () => {
+      const document = new Document();
+      const accessor = (type: 'VEC3' | 'SCALAR', array: Float32Array | Uint32Array) =>
+        document
+          .createAccessor()
+          .setType(type)
+          .setArray(array as Float32Array<ArrayBuffer>);
+      const primitive = document
+        .createPrimitive()
+        .setMaterial(document.createMaterial('Sheet'))
+        .setAttribute('POSITION', accessor('VEC3', positions))
+        .setIndices(accessor('SCALAR', indices));
+      document
+        .createScene()
+        .addChild(document.createNode().setMesh(document.createMesh('sheet').addPrimitive(primitive)));
+      applyFaceEdits(
+        readModel('sheet.glb', document, () => ''),
+        d,
+        { elsewhere: () => null, picture: () => null },
+      );
+    };
+    return timesRow(`changing faces on 500 000 triangles, ${name}`, 'a look at every corner', inTurns(3, run, look));
+  });
 }

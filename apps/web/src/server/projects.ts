@@ -1,6 +1,6 @@
 import { createHash, randomUUID } from 'node:crypto';
 import { canonicalJson } from '@wembrel/core/canonical-json';
-import { facesInForce } from '@wembrel/core/faces/face-decisions';
+import { facesRead } from '@wembrel/core/faces/face-decisions';
 import { planOf } from '@wembrel/core/plan/decisions';
 import fastJsonPatch, { type Operation } from 'fast-json-patch';
 import type { Transaction } from 'kysely';
@@ -96,7 +96,7 @@ export async function requireProject(id: string | undefined): Promise<ProjectRow
 /** What a kind of job reads of the decisions. */
 function decisionsRead(kind: JobKind, d: MergeDecisions): unknown {
   const { reading, repairs } = d;
-  const faces = facesInForce(d.faces);
+  const faces = facesRead(d.faces);
   if (kind === 'survey') return { reading, faces };
   if (kind === 'layout') {
     const { routes, rules, weights, bakeRepeats, cutRepeats, keepTurn, vertexColours, maxRepeats, keepAll } = d;

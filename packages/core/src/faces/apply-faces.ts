@@ -1,6 +1,7 @@
 import type { Material } from '@gltf-transform/core';
 import { Cancelled } from '../errors.ts';
 import type { Raster } from '../image/raster.ts';
+import { srgbToLinear } from '../image/srgb.ts';
 import { type PaintedFaces, paintedFaces } from '../palette/faces.ts';
 import type { Model } from '../scene/model.ts';
 import { chartFigures, flattenSurface, layCharts } from '../unwrap/unwrap.ts';
@@ -88,7 +89,7 @@ class SlotTable {
 
   /** A plain slot of its own. */
   plain(e: Pick<FaceEditOf<'swatch'>, 'slot' | 'colour' | 'roughness' | 'metallic' | 'emissive'>): number {
-    const rgb = (hex: string) => [1, 3, 5].map((i) => linear(Number.parseInt(hex.slice(i, i + 2), 16) / 255));
+    const rgb = (hex: string) => [1, 3, 5].map((i) => srgbToLinear(Number.parseInt(hex.slice(i, i + 2), 16) / 255));
     const [r, g, b] = rgb(e.colour);
     const made = this.model.document
       .createMaterial(e.slot)
@@ -99,8 +100,6 @@ class SlotTable {
     return this.materials.push(made) - 1;
   }
 }
-
-const linear = (v: number) => (v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4);
 
 /**
  * Applies edits of faces to a model, in its document, which is to be read again afterwards. Edits of which the model has no face do nothing;
@@ -143,7 +142,7 @@ export function applyFaceEdits(model: Model, d: FaceDecisions, around: FaceSurro
   if (changed.length === 0) return { reports, origins: null };
   const origins = written(model, changed, table);
   // Slots that were made for nothing go as well.
-  dropUnused(model, new Set([...before, ...table.materials]));
+  dropUnused(model, new Set([...before, ...table.materials.slice(model.slots.length)]));
   return { reports, origins };
 }
 
@@ -218,16 +217,13 @@ function change(
     'slot' in edit &&
     edit.slot !== null
   )
-    for (const c of chosen) giveSlot(c, (like) => table.named(edit.slot as string, like));
+    giveSlot(chosen, table.named(edit.slot, firstSlot(chosen)));
   switch (edit.kind) {
     case 'slot':
       return { said: `now in ${edit.slot}`, faults };
     case 'swatch': {
-      const to = table.plain(edit);
-      for (const c of chosen) {
-        giveSlot(c, () => to);
-        for (const f of c.faces) c.body.plain[f] = 1;
-      }
+      giveSlot(chosen, table.plain(edit));
+      for (const { body, faces } of chosen) for (const f of faces) body.plain[f] = 1;
       return { said: `painted ${edit.colour}`, faults };
     }
     case 'swatches': {
@@ -257,7 +253,7 @@ function change(
       return { said: `${counted(f.pieces, 'piece')}, ${f.straight} straightened; ${widths} wide`, faults };
     }
     case 'cells': {
-      const slots = edit.mix.map((m) => table.named(m.slot, chosen[0].body.slots[chosen[0].faces[0]]));
+      const slots = edit.mix.map((m) => table.named(m.slot, firstSlot(chosen)));
       const sizes = slots.map((s) => around.picture(table.materials[s]) ?? ([1, 1] as [number, number]));
       const f = mapOntoCells(chosen, edit, slots, sizes);
       const mix = f.taken.length > 1 ? `: ${f.taken.map((t) => `${t.slot} ${t.faces}`).join(', ')}` : '';
@@ -302,13 +298,17 @@ function change(
 
 const counted = (n: number, what: string): string => `${n} ${what}${n === 1 ? '' : 's'}`;
 
-function giveSlot(c: Chosen, to: (like: number) => number): void {
-  for (const f of c.faces) {
-    const slot = to(c.body.slots[f]);
-    if (c.body.slots[f] === slot) continue;
-    c.body.slots[f] = slot;
-    c.body.wroteSlots = true;
-  }
+/** What a slot that has to be made is a copy of. */
+const firstSlot = ([c]: readonly Chosen[]): number => c.body.slots[c.faces[0]];
+
+function giveSlot(chosen: readonly Chosen[], slot: number): void {
+  for (const { body, faces } of chosen)
+    for (const f of faces) {
+      body.plain[f] = 0;
+      if (body.slots[f] === slot) continue;
+      body.slots[f] = slot;
+      body.wroteSlots = true;
+    }
 }
 
 function needUvs(chosen: readonly Chosen[], set: number): void {
@@ -317,7 +317,7 @@ function needUvs(chosen: readonly Chosen[], set: number): void {
 }
 
 const pictureOf = (chosen: readonly Chosen[], table: SlotTable, around: FaceSurroundings): [number, number] =>
-  around.picture(table.materials[chosen[0].body.slots[chosen[0].faces[0]]]) ?? [1, 1];
+  around.picture(table.materials[firstSlot(chosen)]) ?? [1, 1];
 
 function unwrapped(chosen: readonly Chosen[], edit: FaceEditOf<'unwrap'>, around: FaceSurroundings): string {
   const { cancelled } = around;

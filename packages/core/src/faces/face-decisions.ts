@@ -240,6 +240,11 @@ export function facesInForce(d: FaceDecisions): FaceDecisions {
   if (edits.length === 0) return { groups: [], edits: [] };
   // Groups before one that is named may take faces from it.
   const last = Math.max(...edits.flatMap((e) => e.groups).map((id) => d.groups.findIndex((g) => g.id === id)));
-  const groups = d.groups.slice(0, last + 1).map(({ id, faces, parts, slots }) => ({ id, faces, parts, slots }));
-  return { groups: groups.map((g) => ({ ...g, name: g.id, hue: 0, note: '' })), edits };
+  return { groups: d.groups.slice(0, last + 1), edits };
+}
+
+/** The same without names, notes and hues, which change nothing: what results depend on. */
+export function facesRead(d: FaceDecisions): unknown {
+  const { groups, edits } = facesInForce(d);
+  return { groups: groups.map(({ id, faces, parts, slots }) => ({ id, faces, parts, slots })), edits };
 }

@@ -88,7 +88,10 @@ export function mapOntoCells(
           put(uv, c, corner, cell(x, y));
         });
       }
-      for (const t of face) c.body.slots[c.faces[t]] = slots[taken[at]];
+      for (const t of face) {
+        c.body.slots[c.faces[t]] = slots[taken[at]];
+        c.body.plain[c.faces[t]] = 0;
+      }
       at++;
     }
   }

@@ -22,7 +22,22 @@ interface Bucket {
   /** Corners (face · 3 + k) that stand for the vertices' UVs. */
   corners: number[];
   indices: number[];
+  /** Last vertex that was made of each vertex of the body, and the one before each. */
+  heads: Map<number, number>;
+  next: number[];
 }
+
+const newBucket = (material: Material | null, plain: boolean): Bucket => ({
+  material,
+  plain,
+  faces: [],
+  parts: [],
+  rows: [],
+  corners: [],
+  indices: [],
+  heads: new Map(),
+  next: [],
+});
 
 /**
  * Puts what was changed back into the document: each slot's faces become one primitive of the mesh, vertices are split where UVs ask for it, all
@@ -36,8 +51,9 @@ export function writeBody(
 ): WrittenPrimitive[] {
   const kinds = body.parts.map((p) => [kindOf(p.primitive, false), kindOf(p.primitive, true)]);
   const order = new Map<string, Bucket>();
-  const known = new Map<string, number>();
-  const sets = body.uvs.flatMap((uv, s) => (uv ? [s] : []));
+  const sets = body.uvs.flatMap((uv) => (uv ? [uv] : []));
+  const alike = (c: number, d: number) =>
+    sets.every((uv) => uv[2 * c] === uv[2 * d] && uv[2 * c + 1] === uv[2 * d + 1]);
   body.parts.forEach((part, p) => {
     const end = body.starts[p + 1] ?? body.faces;
     for (let f = body.starts[p]; f < end; f++) {
@@ -46,32 +62,23 @@ export function writeBody(
       const name = `${body.slots[f]} ${kinds[p][body.plain[f]]}${apart}`;
       let b = order.get(name);
       if (!b) {
-        b = {
-          material: material(body.slots[f]),
-          plain: body.plain[f] === 1,
-          faces: [],
-          parts: [],
-          rows: [],
-          corners: [],
-          indices: [],
-        };
+        b = newBucket(material(body.slots[f]), body.plain[f] === 1);
         order.set(name, b);
       }
       b.faces.push(f);
       for (let k = 0; k < 3; k++) {
-        const row = part.indices[(f - body.starts[p]) * 3 + k];
         const corner = f * 3 + k;
-        const uvs = sets.map((s) => {
-          const uv = body.uvs[s] as Float32Array;
-          return `${uv[2 * corner]} ${uv[2 * corner + 1]}`;
-        });
-        const key = `${name}|${p} ${row} ${uvs.join(' ')}`;
-        let at = known.get(key);
-        if (at === undefined) {
+        const vertex = body.indices[corner];
+        // Vertices of one source vertex are chained; each has other UVs.
+        const head = b.heads.get(vertex) ?? -1;
+        let at = head;
+        while (at >= 0 && !alike(b.corners[at], corner)) at = b.next[at];
+        if (at < 0) {
           at = b.rows.length;
-          known.set(key, at);
+          b.heads.set(vertex, at);
+          b.next.push(head);
           b.parts.push(p);
-          b.rows.push(row);
+          b.rows.push(part.indices[(f - body.starts[p]) * 3 + k]);
           b.corners.push(corner);
         }
         b.indices.push(at);

@@ -1,3 +1,4 @@
+import { sidesBeyond } from '../math/sides.ts';
 import { byteColumn, firstEqualRows } from '../survey/distinct.ts';
 
 /** Which faces touch which: made once for a part, then asked with every click. */
@@ -40,7 +41,7 @@ export function faceTopology(positions: Float32Array, indices: Uint32Array, bodi
   for (let i = 0; i < places.length; i++) around[at[places[i]]++] = Math.floor(i / 3);
   return {
     faces,
-    beyond: beyondSides(places),
+    beyond: sidesBeyond(places).map((s) => (s < 0 ? -1 : Math.floor(s / 3))),
     places,
     placeCount,
     start,
@@ -48,39 +49,6 @@ export function faceTopology(positions: Float32Array, indices: Uint32Array, bodi
     normals: normalsOf(positions, indices),
   };
 }
-
-/** The face beyond each side, by a table of sides with open addressing: sides that are met exactly twice lie beyond each other. */
-function beyondSides(places: Uint32Array): Int32Array {
-  let size = 16;
-  while (size < places.length * 2) size *= 2;
-  const first = new Int32Array(size).fill(-1);
-  const second = new Int32Array(size).fill(-1);
-  const end = (s: number) => places[s % 3 === 2 ? s - 2 : s + 1];
-  for (let s = 0; s < places.length; s++) {
-    const [a, b] = [places[s], end(s)];
-    if (a === b) continue;
-    const low = Math.min(a, b);
-    const high = Math.max(a, b);
-    let h = (Math.imul(low, 0x9e3779b1) ^ Math.imul(high, 0x85ebca6b)) & (size - 1);
-    while (first[h] >= 0) {
-      const [c, d] = [places[first[h]], end(first[h])];
-      if (Math.min(c, d) === low && Math.max(c, d) === high) break;
-      h = (h + 1) & (size - 1);
-    }
-    if (first[h] < 0) first[h] = s;
-    else second[h] = second[h] === -1 ? s : MORE;
-  }
-  const beyond = new Int32Array(places.length).fill(-1);
-  for (let h = 0; h < size; h++) {
-    if (second[h] < 0) continue;
-    beyond[first[h]] = Math.floor(second[h] / 3);
-    beyond[second[h]] = Math.floor(first[h] / 3);
-  }
-  return beyond;
-}
-
-/** More than two sides meet there. */
-const MORE = -2;
 
 function normalsOf(p: Float32Array, indices: Uint32Array): Float32Array {
   const out = new Float32Array(indices.length);

@@ -1,3 +1,4 @@
+import { sidesBeyond } from '../math/sides.ts';
 import { byteColumn, firstEqualRows } from '../survey/distinct.ts';
 
 /** Triangles as a surface: vertices of one place are one, and each side of a triangle knows what lies beyond it. */
@@ -18,35 +19,22 @@ export function surfaceOf(positions: Float32Array, indices: Uint32Array): Surfac
   const count = positions.length / 3;
   const { first } = firstEqualRows([byteColumn(positions, 3)], count);
   const number = new Int32Array(count).fill(-1);
-  const points: number[] = [];
   const corners = new Uint32Array(indices.length);
+  let placeCount = 0;
   for (let i = 0; i < indices.length; i++) {
     const v = first[indices[i]];
-    if (number[v] < 0) {
-      number[v] = points.length / 3;
-      points.push(positions[v * 3], positions[v * 3 + 1], positions[v * 3 + 2]);
-    }
+    if (number[v] < 0) number[v] = placeCount++;
     corners[i] = number[v];
   }
-  const places = Float64Array.from(points);
-  const sides = new Map<number, number[]>();
-  const total = places.length / 3;
-  for (let s = 0; s < corners.length; s++) {
-    const [a, b] = sideEnds(corners, s);
-    if (a === b) continue;
-    const key = Math.min(a, b) * total + Math.max(a, b);
-    const list = sides.get(key);
-    if (list) list.push(s);
-    else sides.set(key, [s]);
-  }
-  const beyond = new Int32Array(corners.length).fill(-1);
-  for (const list of sides.values()) {
-    if (list.length !== 2) continue;
-    const [s, t] = list;
-    // Two faces that run the same way along a side are turned against each other.
-    if (corners[s] === corners[t]) continue;
-    beyond[s] = t;
-    beyond[t] = s;
+  const places = new Float64Array(placeCount * 3);
+  for (let v = 0; v < count; v++) if (number[v] >= 0) places.set(positions.subarray(v * 3, v * 3 + 3), number[v] * 3);
+  const beyond = sidesBeyond(corners);
+  // Two faces that run the same way along a side are turned against each other.
+  for (let s = 0; s < beyond.length; s++) {
+    const t = beyond[s];
+    if (t < 0 || corners[s] !== corners[t]) continue;
+    beyond[s] = -1;
+    beyond[t] = -1;
   }
   const triangles = corners.length / 3;
   const normals = new Float64Array(triangles * 3);

@@ -165,7 +165,7 @@ export async function merge(request: MergeRequest, pool: Pool): Promise<MergeRes
     if (!e.off && !found.has(e.id))
       faults.push({
         code: 'no faces',
-        subject: e.id,
+        subject: e.groups.map((g) => decisions.faces.groups.find((x) => x.id === g)?.name ?? g).join(', '),
         message: `no model has faces that this change (${e.kind}) could find`,
       });
   const delivery = await Delivery.begin(request.out);

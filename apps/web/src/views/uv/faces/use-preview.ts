@@ -1,5 +1,5 @@
 import type { FaceChanges } from '@wembrel/core/faces/apply-faces';
-import { type FaceDecisions, facesInForce } from '@wembrel/core/faces/face-decisions';
+import { type FaceDecisions, facesInForce, facesRead } from '@wembrel/core/faces/face-decisions';
 import { hasGrouped } from '@wembrel/core/faces/group-faces';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import type { SurveyView } from '../../../contract/project.ts';
@@ -31,7 +31,7 @@ export function usePreview(
   const key = useMemo(() => {
     if (!model) return null;
     const inForce = facesInForce(faces);
-    return hasGrouped(model, inForce) ? JSON.stringify(inForce) : '';
+    return hasGrouped(model, inForce) ? JSON.stringify(facesRead(faces)) : '';
   }, [model, faces]);
   const [made, setMade] = useState<Omit<Preview, 'busy'> & { of: string }>({
     of: '',
@@ -86,7 +86,7 @@ export function usePreview(
         id,
         path: model.path,
         url: source,
-        faces: JSON.parse(key as string),
+        faces: facesInForce(faces),
         elsewhere,
       } satisfies PreviewRequest);
     }, 60);
