@@ -46,6 +46,8 @@ export interface ModelViewProps {
   /** Colours over faces, and faces that are not shown. */
   layers?: readonly FaceLayer[];
   hiddenFaces?: LitFaces | null;
+  /** Lines on parts, see `ModelStage.setLines`. */
+  lines?: ReadonlyMap<number, Float32Array> | null;
   onPick?: (face: PickedFace | null, event: { add: boolean; remove: boolean }) => void;
   /** Told what may be asked of a model once it is loaded. */
   onLoaded?: (model: ModelReader) => void;
@@ -61,6 +63,7 @@ export interface ModelViewHandle {
   setDistance: (metres: number) => void;
 }
 
+const LINE_COLOUR = '#ffd84a';
 const NO_LAYERS: readonly FaceLayer[] = [];
 
 const MOVES: Record<string, [number, number, number]> = {
@@ -89,6 +92,7 @@ export function ModelView({
   litColour = '#0f7c8a',
   layers = NO_LAYERS,
   hiddenFaces = null,
+  lines = null,
   onPick,
   onLoaded,
   onReady,
@@ -157,6 +161,8 @@ export function ModelView({
   useEffect(() => stage?.setHiddenFaces(hiddenFaces), [stage, hiddenFaces, loads]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a newly loaded model gets them as well
   useEffect(() => stage?.setLayers(layers), [stage, layers, loads]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a newly loaded model gets them as well
+  useEffect(() => stage?.setLines(lines, LINE_COLOUR), [stage, lines, loads]);
   useEffect(() => {
     if (stage) stage.onDistance = onDistance ?? null;
   }, [stage, onDistance]);

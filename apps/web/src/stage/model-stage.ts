@@ -8,6 +8,8 @@ import {
   Float32BufferAttribute,
   Group,
   Line3,
+  LineBasicMaterial,
+  LineSegments,
   type Material,
   Mesh,
   MeshBasicMaterial,
@@ -108,6 +110,7 @@ export class ModelStage {
   private placed: [Placed[], Placed[]] = [[], []];
   private readonly overlays: [Object3D[], Object3D[]] = [[], []];
   private readonly layers: Mesh[] = [];
+  private readonly lines: LineSegments[] = [];
   private readonly loader = new GLTFLoader().setMeshoptDecoder(MeshoptDecoder);
   private readonly resize: ResizeObserver;
   private readonly difference = new DifferencePass();
@@ -215,7 +218,10 @@ export class ModelStage {
     release(this.holders[side]);
     this.holders[side].clear();
     this.overlays[side].length = 0;
-    if (side === 0) this.layers.length = 0;
+    if (side === 0) {
+      this.layers.length = 0;
+      this.lines.length = 0;
+    }
     this.urls[side] = url;
     this.holders[side].add(gltf.scene);
     const json = gltf.parser.json as { meshes?: { primitives: { material?: number }[] }[]; materials?: unknown[] };
@@ -475,6 +481,27 @@ export class ModelStage {
     this.draw();
   }
 
+  /** Draws lines on parts of the first model: (x, y, z) of both ends of each, in the part's own measure. */
+  setLines(lines: ReadonlyMap<number, Float32Array> | null, colour: string): void {
+    for (const o of this.lines) {
+      o.removeFromParent();
+      o.geometry.dispose();
+      (o.material as Material).dispose();
+    }
+    this.lines.length = 0;
+    for (const p of this.placed[0]) {
+      const ends = lines?.get(p.part);
+      if (!ends || ends.length === 0) continue;
+      const g = new BufferGeometry().setAttribute('position', new Float32BufferAttribute(ends, 3));
+      const drawn = new LineSegments(g, new LineBasicMaterial({ color: cssColour(colour), depthTest: true }));
+      drawn.renderOrder = 50;
+      drawn.raycast = () => {};
+      p.mesh.add(drawn);
+      this.lines.push(drawn);
+    }
+    this.draw();
+  }
+
   /** Faces of the first model that are neither shown nor picked. */
   setHiddenFaces(faces: LitFaces | null): void {
     for (const p of this.placed[0]) {
@@ -588,6 +615,7 @@ export class ModelStage {
     this.mode = 'one';
     this.light3d(0, null, '#000');
     this.setLayers([]);
+    this.setLines(null, '#000');
     this.setHiddenFaces(null);
     this.dress();
   }

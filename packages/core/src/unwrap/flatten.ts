@@ -365,7 +365,10 @@ export function stretchOf(surface: Surface, flat: Flat): Stretch {
   return { l2, low: at(0.05), high: at(0.95), flipped, area };
 }
 
-/** Whether the border of a piece crosses itself. With no face flipped, nothing overlaps where it does not. */
+/**
+ * Whether the border of a piece crosses itself, or faces lie over each other around a corner. With no face flipped, nothing overlaps where neither
+ * does.
+ */
 export function bordersCross(surface: Surface, flat: Flat): boolean {
   const inside = new Set(flat.triangles);
   const edges: number[] = [];
@@ -378,7 +381,30 @@ export function bordersCross(surface: Surface, flat: Flat): boolean {
       edges.push(flat.local[i * 3 + k], flat.local[i * 3 + ((k + 1) % 3)]);
     }
   });
-  return edgesCross(flat.uv, edges);
+  return edgesCross(flat.uv, edges) || cornersOverlap(flat);
+}
+
+/** Least angle by which faces around a corner overlap, radians. */
+const OVERLAP = 1e-7;
+
+/** Whether two faces around one corner lie over each other: on a side of three faces, no borders need to cross for that. */
+function cornersOverlap({ local, uv, places }: Flat): boolean {
+  const around: [from: number, angle: number][][] = Array.from({ length: places.length }, () => []);
+  for (let i = 0; i < local.length; i++) {
+    const first = i - (i % 3);
+    const [a, b, c] = [local[i] * 2, local[first + ((i + 1) % 3)] * 2, local[first + ((i + 2) % 3)] * 2];
+    const [bx, by, cx, cy] = [uv[b] - uv[a], uv[b + 1] - uv[a + 1], uv[c] - uv[a], uv[c + 1] - uv[a + 1]];
+    const angle = Math.atan2(bx * cy - by * cx, bx * cx + by * cy);
+    if (angle > 0) around[local[i]].push([Math.atan2(by, bx), angle]);
+  }
+  return around.some((list) => {
+    if (list.length < 2) return false;
+    list.sort((p, q) => p[0] - q[0]);
+    return list.some(([from, angle], i) => {
+      const next = i + 1 < list.length ? list[i + 1][0] : list[0][0] + 2 * Math.PI;
+      return from + angle > next + OVERLAP;
+    });
+  });
 }
 
 /**

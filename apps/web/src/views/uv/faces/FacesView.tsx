@@ -20,7 +20,7 @@ import { EditList } from './EditList.tsx';
 import { freshEdit, freshHue, freshId, titleOf } from './edit-kinds.ts';
 import css from './Faces.module.css';
 import { FaceTools, type HowToTake } from './FaceTools.tsx';
-import { LOOKS, type Look, layersOf } from './face-looks.ts';
+import { LOOKS, type Look, layersOf, repeatsOf } from './face-looks.ts';
 import { amountOf, type FaceTable, faceTable, groupOfFaces, litBy, regrouped, tilesOfSlot } from './face-table.ts';
 import { GroupList } from './GroupList.tsx';
 import { gatherColours } from './gather.ts';
@@ -96,6 +96,7 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
       return p ? [p.width, p.height] : [1, 1];
     });
   }, [look, table, faces.groups, groupOf, hidden, reader]);
+  const repeats = useMemo(() => (look === 'repeats' && table ? repeatsOf(table, hidden) : null), [look, table, hidden]);
   const tiles = useMemo(() => {
     const p = reader?.picture(slotInSight);
     const all = table ? tilesOfSlot(table, slotInSight, p ? [p.width, p.height] : [1, 1]) : [];
@@ -260,6 +261,7 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
                   url={url}
                   wire={wire}
                   layers={layers}
+                  lines={repeats?.lines ?? null}
                   map={look === 'checker' ? checkerPicture(CHECKER) : null}
                   hiddenFaces={hiddenFaces}
                   onPick={pick}
@@ -279,6 +281,13 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
                   <label>
                     <input type="checkbox" checked={wire} onChange={(e) => setWire(e.target.checked)} /> wires
                   </label>
+                  {repeats && (
+                    <span>
+                      {repeats.count === 0
+                        ? 'no texture begins anew inside a face'
+                        : `${count(repeats.count)} lines; Plan has the price of cutting there`}
+                    </span>
+                  )}
                   {painted.ends && (
                     <span>
                       {painted.ends[0]} – {painted.ends[1]}

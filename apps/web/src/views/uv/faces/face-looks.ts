@@ -1,3 +1,4 @@
+import { repeatLines } from '@wembrel/core/cut/repeat-lines';
 import type { FaceGroup } from '@wembrel/core/faces/face-decisions';
 import type { FaceLayer } from '../../../stage/model-stage.ts';
 import { heat, twoEnded } from '../../survey/tints.ts';
@@ -11,6 +12,7 @@ export const LOOKS = {
   checker: 'UV checker',
   density: 'density',
   stretch: 'stretch',
+  repeats: 'cuts at repeats',
 } as const;
 export type Look = keyof typeof LOOKS;
 
@@ -33,6 +35,22 @@ function scaled(
     colour: colour(s / (STEPS - 1)),
     opacity: 0.85,
   }));
+}
+
+/** Lines where the textures begin anew, by shown part, and how many there are. */
+export function repeatsOf(
+  table: FaceTable,
+  hidden: Uint8Array | null,
+): { lines: Map<number, Float32Array>; count: number } {
+  const lines = new Map<number, Float32Array>();
+  let count = 0;
+  for (const { part, faces } of table.shown) {
+    const seen = faces.filter((f) => !hidden?.[f]);
+    const found = repeatLines(table.positions, table.indices, table.uv, seen);
+    count += found.length / 6;
+    if (found.length > 0) lines.set(part, found);
+  }
+  return { lines, count };
 }
 
 /** Layers of a look over the faces that are not hidden, and the ends of its scale in words. */

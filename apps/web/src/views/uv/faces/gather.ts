@@ -10,7 +10,7 @@ export type Gathered = Extract<GatherAnswer, { type: 'gathered' }>['found'];
  * @param job survey that the models were read by
  * @throws Error with a sentence
  */
-export function gatherColours(
+export async function gatherColours(
   survey: SurveyView,
   job: string,
   faces: FaceDecisions,
