@@ -104,6 +104,9 @@ describe('how faces lie in their pictures', () => {
       { number: 1001, faces: 2, density: 50 },
       { number: 1002, faces: 2, density: 100 },
     ]);
+    // A texture that goes on over a border tiles.
+    const tiling = { ...shifted, uv: Float32Array.from([0, 1, 3, 1, 3, 0, 0, 0]) };
+    expect(tilesOfSlot(faceTable([tiling, rectangle(1, 2, 2, 0)], PARTS, null), 0, [100, 100])).toEqual([]);
   });
   test('hidden faces have no colour, others one', () => {
     const table = faceTable([rectangle(0, 2, 1), rectangle(1, 1, 1)], PARTS, null);

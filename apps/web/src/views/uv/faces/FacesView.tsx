@@ -285,7 +285,7 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
                     <span>
                       {repeats.count === 0
                         ? 'no texture begins anew inside a face'
-                        : `${count(repeats.count)} lines; Plan has the price of cutting there`}
+                        : `${count(repeats.count)} lines; priced in Plan`}
                     </span>
                   )}
                   {painted.ends && (

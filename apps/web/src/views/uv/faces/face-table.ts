@@ -214,7 +214,10 @@ export interface TileFigures {
   density: number | null;
 }
 
-/** UV tiles of a slot in the order of their numbers. @param size width and height of the picture of one tile, px */
+/** A share of a tile by which a face may reach over its border. */
+const OVER = 1e-3;
+
+/** UV tiles of a slot in the order of their numbers; none where a face reaches over a border, since such a texture tiles. @param size width and height of the picture of one tile, px */
 export function tilesOfSlot(table: FaceTable, slot: number, [w, h]: readonly [number, number]): TileFigures[] {
   const sums = new Map<number, { faces: number; texels: number; area: number }>();
   const { uv } = table;
@@ -222,6 +225,10 @@ export function tilesOfSlot(table: FaceTable, slot: number, [w, h]: readonly [nu
     if (table.slots[f] !== slot) continue;
     const i = f * 6;
     const tile = [0, 1].map((k) => Math.floor((uv[i + k] + uv[i + 2 + k] + uv[i + 4 + k]) / 3));
+    for (let k = 0; k < 6; k++) {
+      const at = uv[i + k] - tile[k % 2];
+      if (at < -OVER || at > 1 + OVER) return [];
+    }
     const number = tileNumber(tile[0], tile[1]);
     const sum = sums.get(number) ?? { faces: 0, texels: 0, area: 0 };
     sums.set(number, sum);
