@@ -114,12 +114,17 @@ test('a click in 3D takes a face, a piece, a slot; hidden faces are neither seen
   await expect(picture).toBeVisible();
   const box = await picture.boundingBox();
   if (!box) throw new Error('there is no 3D picture');
-  /** Clicks down the middle of the picture until something is selected. */
+  const some = page.getByText(/^\d+ faces, .* selected$/);
+  /** Clicks down the middle of the picture until something is selected, and makes sure of the place by a second click. */
   const hit = async (): Promise<[number, number]> => {
     for (let y = 0.3; y < 0.9; y += 0.008) {
-      await page.mouse.click(box.x + box.width * 0.5, box.y + box.height * y);
-      if (await page.getByText(/^\d+ faces, .* selected$/).isVisible())
-        return [box.x + box.width * 0.5, box.y + box.height * y];
+      const at: [number, number] = [box.x + box.width * 0.5, box.y + box.height * y];
+      await page.mouse.click(...at);
+      await page.waitForTimeout(120);
+      if (!(await some.isVisible())) continue;
+      await page.mouse.click(...at);
+      await page.waitForTimeout(500);
+      if (await some.isVisible()) return at;
     }
     throw new Error('nothing was hit');
   };
