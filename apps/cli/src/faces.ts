@@ -62,7 +62,14 @@ export async function faces(args: string[]): Promise<number> {
       process.stdout.write(values.json ? `${JSON.stringify({ models: listed, errors }, null, 2)}\n` : human(listed));
       return errors.length > 0 ? 1 : 0;
     }
-    const decisions = MergeDecisions.parse({ keepAll: true, embed: Boolean(values.embed), reading, faces: wanted });
+    // How like the result is to the changed models is not told here: a small look is enough.
+    const decisions = MergeDecisions.parse({
+      compareAt: 256,
+      keepAll: true,
+      embed: Boolean(values.embed),
+      reading,
+      faces: wanted,
+    });
     const { report } = await runMerge(
       { files, textures, out, decisions, strict: Boolean(values.strict), onProgress: progress.on },
       pool,

@@ -82,7 +82,7 @@ const CASES: [name: string, files: () => Record<string, Uint8Array>, decisions: 
     'everything on two sheets, joined, at one density',
     everything,
     decide({
-      sheets: [sheet({ size: 1024 }), sheet({ id: '2', name: 'more' })],
+      sheets: [sheet(), sheet({ id: '2', name: 'more' })],
       scale: 'even',
       join: true,
       effort: 0,
