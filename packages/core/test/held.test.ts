@@ -5,23 +5,9 @@ import { heldTooNear } from '../src/uv/held-gaps.ts';
 import { packSheet } from '../src/uv/layout.ts';
 import { numbers } from './build.ts';
 import { shapeDistance } from './gap.ts';
+import { plot } from './plot.ts';
 
 const box = (w: number, h: number) => Float64Array.of(0, 0, w, 0, w, h, 0, 0, w, h, 0, h);
-
-const plot = (id: number, shape: Float64Array) => ({
-  id,
-  material: 0,
-  kind: 'plot' as const,
-  keys: [`k${id}`],
-  shape,
-  originX: 0,
-  originY: 0,
-  mayTurn: true,
-  texelArea: 1,
-  worldArea: 1,
-  weight: 1,
-  useful: 1,
-});
 
 const pin = (key: string, x: number, y: number, width: number, height: number, more: object = {}) => ({
   key,

@@ -1,3 +1,4 @@
+import { tightestDirection } from '../pack/directions.ts';
 import { type Flat, projected, relaxFlat, stretchOf } from '../unwrap/flatten.ts';
 import type { Surface } from '../unwrap/surface.ts';
 import { type Chosen, writableUv } from './body.ts';
@@ -49,52 +50,10 @@ export function flatBox({ uv }: Flat): [number, number, number, number] {
 
 /** A piece turned so that its least box lies along u, the long side first. */
 export function turnedToLongSide(flat: Flat): Flat {
-  const points = Array.from({ length: flat.uv.length / 2 }, (_, i) => [flat.uv[2 * i], flat.uv[2 * i + 1]] as const);
-  const hull = convexHull(points);
-  let best = { area: Infinity, c: 1, s: 0 };
-  for (let i = 0; i < hull.length; i++) {
-    const [a, b] = [hull[i], hull[(i + 1) % hull.length]];
-    const l = Math.sqrt((b[0] - a[0]) ** 2 + (b[1] - a[1]) ** 2);
-    if (l < 1e-12) continue;
-    const [c, s] = [(b[0] - a[0]) / l, (b[1] - a[1]) / l];
-    const [u0, u1, v0, v1] = boxOf(hull.map(([x, y]) => [x * c + y * s, y * c - x * s]));
-    const area = (u1 - u0) * (v1 - v0);
-    if (area < best.area * (1 - 1e-9)) best = { area, c, s };
-  }
-  const { c, s } = best;
+  const [c, s] = tightestDirection(flat.uv);
   const along = mapFlat(flat, (u, v) => [u * c + v * s, v * c - u * s]);
   const [u0, u1, v0, v1] = flatBox(along);
   return u1 - u0 >= v1 - v0 ? along : mapFlat(along, (u, v) => [v, -u]);
-}
-
-function boxOf(points: readonly (readonly number[])[]): [number, number, number, number] {
-  let [u0, u1, v0, v1] = [Infinity, -Infinity, Infinity, -Infinity];
-  for (const [u, v] of points) {
-    u0 = Math.min(u0, u);
-    u1 = Math.max(u1, u);
-    v0 = Math.min(v0, v);
-    v1 = Math.max(v1, v);
-  }
-  return [u0, u1, v0, v1];
-}
-
-/** Corners of the convex hull, around (monotone chain). */
-function convexHull(points: (readonly [number, number])[]): (readonly [number, number])[] {
-  const sorted = [...points].sort((a, b) => a[0] - b[0] || a[1] - b[1]);
-  const half = (list: (readonly [number, number])[]) => {
-    const out: (readonly [number, number])[] = [];
-    for (const p of list) {
-      while (out.length > 1) {
-        const [a, b] = [out[out.length - 2], out[out.length - 1]];
-        if ((b[0] - a[0]) * (p[1] - a[1]) - (b[1] - a[1]) * (p[0] - a[0]) > 0) break;
-        out.pop();
-      }
-      out.push(p);
-    }
-    out.pop();
-    return out;
-  };
-  return [...half(sorted), ...half(sorted.toReversed())];
 }
 
 /** Directions on the surface of growing u and of growing v, by area, not of unit length. */

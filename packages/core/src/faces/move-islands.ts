@@ -7,9 +7,8 @@ export function moveIslands(chosen: readonly Chosen[], o: FaceEditOf<'move'>): n
   const all = chosen.map((c) => ({ c, islands: chosenIslands(c, o.set) }));
   const angle = (o.turn * Math.PI) / 180;
   // Quarters are exact.
-  const [cos, sin] = [0, 90, 180, 270].map((d) => Math.abs((((o.turn - d) % 360) + 360) % 360) < 1e-9).includes(true)
-    ? [Math.round(Math.cos(angle)), Math.round(Math.sin(angle))]
-    : [Math.cos(angle), Math.sin(angle)];
+  const exact = o.turn % 90 === 0 ? Math.round : (v: number) => v;
+  const [cos, sin] = [exact(Math.cos(angle)), exact(Math.sin(angle))];
   const together = middleOf(all.flatMap(({ islands }) => islands));
   for (const { c, islands } of all) {
     const to = writableUv(c.body, o.set);

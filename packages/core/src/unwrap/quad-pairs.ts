@@ -1,3 +1,4 @@
+import { angleAt } from '../math/triangle.ts';
 import { cosineAt, type Surface } from './surface.ts';
 
 /** Greatest deviation of a corner of a quad from a right angle. */
@@ -43,18 +44,8 @@ export function quadPairs(surface: Surface, bent: number): number[] {
 }
 
 function cornerAngles({ points, corners }: Surface): Float64Array {
-  const out = new Float64Array(corners.length);
-  for (let c = 0; c < corners.length; c++) {
+  return Float64Array.from(corners, (at, c) => {
     const first = c - (c % 3);
-    const [p, q, r] = [corners[c] * 3, corners[first + ((c + 1) % 3)] * 3, corners[first + ((c + 2) % 3)] * 3];
-    let [ee, ff, ef] = [0, 0, 0];
-    for (let k = 0; k < 3; k++) {
-      const [e, f] = [points[q + k] - points[p + k], points[r + k] - points[p + k]];
-      ee += e * e;
-      ff += f * f;
-      ef += e * f;
-    }
-    out[c] = ee > 0 && ff > 0 ? Math.acos(Math.min(1, Math.max(-1, ef / Math.sqrt(ee * ff)))) : 0;
-  }
-  return out;
+    return angleAt(points, at, corners[first + ((c + 1) % 3)], corners[first + ((c + 2) % 3)]);
+  });
 }

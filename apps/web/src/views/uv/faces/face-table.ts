@@ -2,6 +2,7 @@ import type { PartOrigin } from '@wembrel/core/faces/apply-faces';
 import type { FaceGroup } from '@wembrel/core/faces/face-decisions';
 import { faceText, parseFaceText } from '@wembrel/core/faces/face-list';
 import { type GroupablePart, groupFaces, namedFaces } from '@wembrel/core/faces/group-faces';
+import { crossOf } from '@wembrel/core/math/triangle';
 import { tileNumber } from '@wembrel/core/uv/uv-tiles';
 import type { LitFaces, PartGeometry } from '../../../stage/model-stage.ts';
 
@@ -51,6 +52,7 @@ export function faceTable(
     areas: new Float32Array(faces),
     shown: [],
   };
+  const normal = [0, 0, 0];
   let at = 0;
   for (const g of geometry) {
     out.positions.set(g.positions, at * 3);
@@ -61,7 +63,8 @@ export function faceTable(
       const f = own[t];
       if (f >= faces) continue;
       out.slots[f] = g.slot;
-      out.areas[f] = areaOf(g.positions, g.indices, t) * g.scale ** 2;
+      out.areas[f] =
+        (crossOf(g.positions, g.indices[t * 3], g.indices[t * 3 + 1], g.indices[t * 3 + 2], normal) / 2) * g.scale ** 2;
       for (let k = 0; k < 3; k++) {
         const v = g.indices[t * 3 + k];
         out.indices[f * 3 + k] = at + v;
@@ -88,13 +91,6 @@ function facesOf(
   for (const o of origins[part] ?? [])
     for (const f of parseFaceText(o.faces)) if (at < count) out[at++] = starts[o.part] + f;
   return out;
-}
-
-function areaOf(p: Float32Array, indices: Uint32Array, t: number): number {
-  const [a, b, c] = [indices[t * 3] * 3, indices[t * 3 + 1] * 3, indices[t * 3 + 2] * 3];
-  const [ux, uy, uz] = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
-  const [vx, vy, vz] = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];
-  return Math.sqrt((uy * vz - uz * vy) ** 2 + (uz * vx - ux * vz) ** 2 + (ux * vy - uy * vx) ** 2) / 2;
 }
 
 /** Faces for which `is` holds, as the 3D picture takes them. */
