@@ -2,7 +2,7 @@
 interface Wasm {
   Module: new (bytes: Uint8Array) => object;
   Instance: new (module: object, imports: object) => { exports: object };
-  Memory: new (size: { initial: number; maximum: number }) => { buffer: ArrayBuffer };
+  Memory: new (size: { initial: number; maximum: number; shared?: boolean }) => { buffer: ArrayBuffer };
 }
 
 const wasm = (globalThis as unknown as { WebAssembly: Wasm }).WebAssembly;
@@ -28,20 +28,46 @@ function bytesOf(base64: string): Uint8Array {
   return out;
 }
 
-/** A memory of at least so many bytes; it never grows. @throws Error when there is not so much */
-export function allocate(bytes: number): ArrayBuffer & { readonly memory?: object } {
+function pagesFor(bytes: number): number {
   const pages = Math.max(1, Math.ceil(bytes / 65536));
   if (pages > 65536) throw new Error(`${Math.round(bytes / 2 ** 20)} MiB are needed, 4096 are the most`);
+  return pages;
+}
+
+/** A memory that several workers may have in common; it can be sent to them. */
+export interface SharedMemory {
+  readonly buffer: SharedArrayBuffer;
+}
+
+/** A shared memory of at least so many bytes; it never grows. @throws Error when there is not so much */
+export function allocateShared(bytes: number): SharedMemory {
+  const pages = pagesFor(bytes);
+  const memory: unknown = new wasm.Memory({ initial: pages, maximum: pages, shared: true });
+  return memory as SharedMemory;
+}
+
+/** An instance of a kernel over a shared memory; what it keeps in globals is its own. */
+export function instantiateShared<Exports>(base64: string, memory: SharedMemory): Exports {
+  return instance<Exports>(base64, memory);
+}
+
+/** A memory of at least so many bytes; it never grows. @throws Error when there is not so much */
+export function allocate(bytes: number): ArrayBuffer & { readonly memory?: object } {
+  const pages = pagesFor(bytes);
   const memory = new wasm.Memory({ initial: pages, maximum: pages });
   return Object.assign(memory.buffer, { memory });
 }
 
 /** An instance of a kernel over a memory made by `allocate`. The module is compiled once. */
 export function instantiate<Exports>(base64: string, buffer: ArrayBuffer & { readonly memory?: object }): Exports {
+  return instance<Exports>(base64, buffer.memory);
+}
+
+function instance<Exports>(base64: string, memory: unknown): Exports {
   let module = modules.get(base64);
   if (!module) {
     module = new wasm.Module(bytesOf(base64));
     modules.set(base64, module);
   }
-  return new wasm.Instance(module, { env: { memory: buffer.memory, abort: () => {} } }).exports as Exports;
+  return new wasm.Instance(module, { env: { memory, abort: () => {} } }).exports as Exports;
 }

@@ -1,0 +1,348 @@
+// shared
+// Rays through the hierarchy that bvh.ts builds; the plain twin is src/rays-twin.ts. Intersection is watertight (Woop, Benthin and Wald 2013): edge
+// functions are differences of two rounded products, so their sign is right or they are 0, and 0 counts as inside; no shared edge leaks. The
+// slab test is padded on its far side by more than it can be wrong (Ize 2013).
+
+const NODE: usize = 256;
+const BLOCK: usize = 160;
+const FAR: f32 = 1.0000007152557373;
+
+let nodes: usize = 0;
+let blocks: usize = 0;
+let stack: usize = 0;
+let near: usize = 0;
+
+/** @param scratch 16384 bytes of this instance alone */
+export function setUp(nodesAt: usize, blocksAt: usize, scratch: usize): void {
+  nodes = nodesAt;
+  blocks = blocksAt;
+  near = scratch;
+  stack = scratch + 32;
+}
+
+// @ts-expect-error: decorator
+@inline function away(d: f32): f32 {
+  // A direction of 0 along an axis: any number so small that the slab is never left.
+  return abs<f32>(d) < 1e-18 ? copysign<f32>(1e-18, d) : d;
+}
+
+/**
+ * First hits. A ray is ox oy oz from dx dy dz to (f32), `from` and `to` in lengths of d; a hit is t, triangle (i32, −1 none), u, v: the weights of the second
+ * and third corner. Equal distances go to the lowest triangle.
+ * @param sides 0 both, 1 only triangles that face the ray, 2 only those that face away
+ */
+export function closest(rays: usize, count: i32, hits: usize, sides: i32): void {
+  for (let i = 0; i < count; i++) trace(rays + (<usize>i << 5), hits + (<usize>i << 4), sides);
+}
+
+function trace(ray: usize, hit: usize, sides: i32): void {
+  const from = load<f32>(ray, 12);
+  let best = load<f32>(ray, 28);
+  let bestId = -1;
+  let bestU: f32 = 0;
+  let bestV: f32 = 0;
+  const x = load<f32>(ray, 16);
+  const y = load<f32>(ray, 20);
+  const z = load<f32>(ray, 24);
+  const ox = f32x4.splat(load<f32>(ray));
+  const oy = f32x4.splat(load<f32>(ray, 4));
+  const oz = f32x4.splat(load<f32>(ray, 8));
+  const rx = <f32>1 / away(x);
+  const ry = <f32>1 / away(y);
+  const rz = <f32>1 / away(z);
+  const ix = f32x4.splat(rx);
+  const iy = f32x4.splat(ry);
+  const iz = f32x4.splat(rz);
+  const fx = f32x4.splat(rx * FAR);
+  const fy = f32x4.splat(ry * FAR);
+  const fz = f32x4.splat(rz * FAR);
+  const nearX: usize = rx < 0 ? 32 : 0;
+  const nearY: usize = ry < 0 ? 96 : 64;
+  const nearZ: usize = rz < 0 ? 160 : 128;
+  const farX: usize = 32 - nearX;
+  const farY: usize = 160 - nearY;
+  const farZ: usize = 288 - nearZ;
+  const start = f32x4.splat(from);
+  let end = f32x4.splat(best);
+  // The axis along which the ray is longest, and the two others in the order that keeps the winding.
+  const ax = abs<f32>(x);
+  const ay = abs<f32>(y);
+  const az = abs<f32>(z);
+  const kz: usize = ax > ay ? (ax > az ? 0 : 8) : ay > az ? 4 : 8;
+  let kx: usize = kz == 8 ? 0 : kz + 4;
+  let ky: usize = kx == 8 ? 0 : kx + 4;
+  const dz = load<f32>(ray + kz, 16);
+  if (dz < 0) {
+    const k = kx;
+    kx = ky;
+    ky = k;
+  }
+  const sz = <f32>1 / dz;
+  const shearX = f32x4.splat(load<f32>(ray + kx, 16) * sz);
+  const shearY = f32x4.splat(load<f32>(ray + ky, 16) * sz);
+  const shearZ = f32x4.splat(sz);
+  const px = f32x4.splat(load<f32>(ray + kx));
+  const py = f32x4.splat(load<f32>(ray + ky));
+  const pz = f32x4.splat(load<f32>(ray + kz));
+  const bx = kx << 2;
+  const by = ky << 2;
+  const bz = kz << 2;
+  const zero = f32x4.splat(0);
+  let top = stack;
+  let current = 0;
+  while (true) {
+    if (current >= 0) {
+      const node = nodes + <usize>current * NODE;
+      const n0 = f32x4.pmax(
+        f32x4.pmax(
+          f32x4.mul(f32x4.sub(v128.load(node + nearX), ox), ix),
+          f32x4.mul(f32x4.sub(v128.load(node + nearY), oy), iy),
+        ),
+        f32x4.pmax(f32x4.mul(f32x4.sub(v128.load(node + nearZ), oz), iz), start),
+      );
+      const f0 = f32x4.pmin(
+        f32x4.pmin(
+          f32x4.mul(f32x4.sub(v128.load(node + farX), ox), fx),
+          f32x4.mul(f32x4.sub(v128.load(node + farY), oy), fy),
+        ),
+        f32x4.pmin(f32x4.mul(f32x4.sub(v128.load(node + farZ), oz), fz), end),
+      );
+      const n1 = f32x4.pmax(
+        f32x4.pmax(
+          f32x4.mul(f32x4.sub(v128.load(node + nearX, 16), ox), ix),
+          f32x4.mul(f32x4.sub(v128.load(node + nearY, 16), oy), iy),
+        ),
+        f32x4.pmax(f32x4.mul(f32x4.sub(v128.load(node + nearZ, 16), oz), iz), start),
+      );
+      const f1 = f32x4.pmin(
+        f32x4.pmin(
+          f32x4.mul(f32x4.sub(v128.load(node + farX, 16), ox), fx),
+          f32x4.mul(f32x4.sub(v128.load(node + farY, 16), oy), fy),
+        ),
+        f32x4.pmin(f32x4.mul(f32x4.sub(v128.load(node + farZ, 16), oz), fz), end),
+      );
+      let mask = i32x4.bitmask(f32x4.le(n0, f0)) | (i32x4.bitmask(f32x4.le(n1, f1)) << 4);
+      if (mask) {
+        const children = node + 192;
+        let i = <usize>ctz(mask) << 2;
+        mask &= mask - 1;
+        current = load<i32>(children + i);
+        if (mask == 0) continue;
+        v128.store(near, n0);
+        v128.store(near, n1, 16);
+        let d = load<f32>(near + i);
+        const base = top;
+        do {
+          i = <usize>ctz(mask) << 2;
+          mask &= mask - 1;
+          let c = load<i32>(children + i);
+          let e = load<f32>(near + i);
+          if (e < d) {
+            const c2 = c;
+            const e2 = e;
+            c = current;
+            e = d;
+            current = c2;
+            d = e2;
+          }
+          // The farthest lies lowest.
+          let at = top;
+          while (at > base && load<f32>(at - 8, 4) < e) {
+            store<u64>(at, load<u64>(at - 8));
+            at -= 8;
+          }
+          store<i32>(at, c);
+          store<f32>(at, e, 4);
+          top += 8;
+        } while (mask);
+        continue;
+      }
+    } else {
+      let p = blocks + <usize>((current & 0x7fffffff) >> 3) * BLOCK;
+      const stop = p + <usize>((current & 7) + 1) * BLOCK;
+      for (; p < stop; p += BLOCK) {
+        const a2 = f32x4.sub(v128.load(p + bz), pz);
+        const b2 = f32x4.sub(v128.load(p + bz, 48), pz);
+        const c2 = f32x4.sub(v128.load(p + bz, 96), pz);
+        const a0 = f32x4.sub(f32x4.sub(v128.load(p + bx), px), f32x4.mul(shearX, a2));
+        const a1 = f32x4.sub(f32x4.sub(v128.load(p + by), py), f32x4.mul(shearY, a2));
+        const b0 = f32x4.sub(f32x4.sub(v128.load(p + bx, 48), px), f32x4.mul(shearX, b2));
+        const b1 = f32x4.sub(f32x4.sub(v128.load(p + by, 48), py), f32x4.mul(shearY, b2));
+        const c0 = f32x4.sub(f32x4.sub(v128.load(p + bx, 96), px), f32x4.mul(shearX, c2));
+        const c1 = f32x4.sub(f32x4.sub(v128.load(p + by, 96), py), f32x4.mul(shearY, c2));
+        const u = f32x4.sub(f32x4.mul(c0, b1), f32x4.mul(c1, b0));
+        const v = f32x4.sub(f32x4.mul(a0, c1), f32x4.mul(a1, c0));
+        const w = f32x4.sub(f32x4.mul(b0, a1), f32x4.mul(b1, a0));
+        const least = f32x4.pmin(f32x4.pmin(u, v), w);
+        const most = f32x4.pmax(f32x4.pmax(u, v), w);
+        let inside =
+          sides == 0
+            ? v128.or(f32x4.ge(least, zero), f32x4.le(most, zero))
+            : sides == 1
+              ? f32x4.ge(least, zero)
+              : f32x4.le(most, zero);
+        const det = f32x4.add(f32x4.add(u, v), w);
+        inside = v128.and(inside, f32x4.ne(det, zero));
+        if (!v128.any_true(inside)) continue;
+        const t = f32x4.div(
+          f32x4.mul(shearZ, f32x4.add(f32x4.add(f32x4.mul(u, a2), f32x4.mul(v, b2)), f32x4.mul(w, c2))),
+          det,
+        );
+        let bits = i32x4.bitmask(v128.and(inside, v128.and(f32x4.ge(t, start), f32x4.le(t, end))));
+        if (!bits) continue;
+        const over = f32x4.div(f32x4.splat(1), det);
+        const t1 = near;
+        v128.store(t1, t);
+        do {
+          const k = <usize>ctz(bits) << 2;
+          bits &= bits - 1;
+          const d = load<f32>(t1 + k);
+          const id = load<i32>(p + k, 144);
+          if (d < best || (d == best && (bestId < 0 || id < bestId))) {
+            best = d;
+            bestId = id;
+            v128.store(near, f32x4.mul(v, over), 16);
+            bestU = load<f32>(near + k, 16);
+            v128.store(near, f32x4.mul(w, over), 16);
+            bestV = load<f32>(near + k, 16);
+          }
+        } while (bits);
+        end = f32x4.splat(best);
+      }
+    }
+    do {
+      if (top == stack) {
+        store<f32>(hit, best);
+        store<i32>(hit, bestId, 4);
+        store<f32>(hit, bestU, 8);
+        store<f32>(hit, bestV, 12);
+        return;
+      }
+      top -= 8;
+    } while (load<f32>(top, 4) > best);
+    current = load<i32>(top);
+  }
+}
+
+/** Whether each ray meets anything between `from` and `to`: 1 or 0, a byte a ray. Rays as in `closest`; both sides of triangles count. */
+export function any(rays: usize, count: i32, out: usize): void {
+  for (let i = 0; i < count; i++) store<u8>(out + <usize>i, meets(rays + (<usize>i << 5)) ? 1 : 0);
+}
+
+function meets(ray: usize): bool {
+  const start = f32x4.splat(load<f32>(ray, 12));
+  const end = f32x4.splat(load<f32>(ray, 28));
+  const x = load<f32>(ray, 16);
+  const y = load<f32>(ray, 20);
+  const z = load<f32>(ray, 24);
+  const ox = f32x4.splat(load<f32>(ray));
+  const oy = f32x4.splat(load<f32>(ray, 4));
+  const oz = f32x4.splat(load<f32>(ray, 8));
+  const rx = <f32>1 / away(x);
+  const ry = <f32>1 / away(y);
+  const rz = <f32>1 / away(z);
+  const ix = f32x4.splat(rx);
+  const iy = f32x4.splat(ry);
+  const iz = f32x4.splat(rz);
+  const fx = f32x4.splat(rx * FAR);
+  const fy = f32x4.splat(ry * FAR);
+  const fz = f32x4.splat(rz * FAR);
+  const nearX: usize = rx < 0 ? 32 : 0;
+  const nearY: usize = ry < 0 ? 96 : 64;
+  const nearZ: usize = rz < 0 ? 160 : 128;
+  const farX: usize = 32 - nearX;
+  const farY: usize = 160 - nearY;
+  const farZ: usize = 288 - nearZ;
+  const ax = abs<f32>(x);
+  const ay = abs<f32>(y);
+  const az = abs<f32>(z);
+  const kz: usize = ax > ay ? (ax > az ? 0 : 8) : ay > az ? 4 : 8;
+  const kx: usize = kz == 8 ? 0 : kz + 4;
+  const ky: usize = kx == 8 ? 0 : kx + 4;
+  const sz = <f32>1 / load<f32>(ray + kz, 16);
+  const shearX = f32x4.splat(load<f32>(ray + kx, 16) * sz);
+  const shearY = f32x4.splat(load<f32>(ray + ky, 16) * sz);
+  const shearZ = f32x4.splat(sz);
+  const px = f32x4.splat(load<f32>(ray + kx));
+  const py = f32x4.splat(load<f32>(ray + ky));
+  const pz = f32x4.splat(load<f32>(ray + kz));
+  const bx = kx << 2;
+  const by = ky << 2;
+  const bz = kz << 2;
+  const zero = f32x4.splat(0);
+  let top = stack;
+  let current = 0;
+  while (true) {
+    if (current >= 0) {
+      const node = nodes + <usize>current * NODE;
+      const n0 = f32x4.pmax(
+        f32x4.pmax(
+          f32x4.mul(f32x4.sub(v128.load(node + nearX), ox), ix),
+          f32x4.mul(f32x4.sub(v128.load(node + nearY), oy), iy),
+        ),
+        f32x4.pmax(f32x4.mul(f32x4.sub(v128.load(node + nearZ), oz), iz), start),
+      );
+      const f0 = f32x4.pmin(
+        f32x4.pmin(
+          f32x4.mul(f32x4.sub(v128.load(node + farX), ox), fx),
+          f32x4.mul(f32x4.sub(v128.load(node + farY), oy), fy),
+        ),
+        f32x4.pmin(f32x4.mul(f32x4.sub(v128.load(node + farZ), oz), fz), end),
+      );
+      const n1 = f32x4.pmax(
+        f32x4.pmax(
+          f32x4.mul(f32x4.sub(v128.load(node + nearX, 16), ox), ix),
+          f32x4.mul(f32x4.sub(v128.load(node + nearY, 16), oy), iy),
+        ),
+        f32x4.pmax(f32x4.mul(f32x4.sub(v128.load(node + nearZ, 16), oz), iz), start),
+      );
+      const f1 = f32x4.pmin(
+        f32x4.pmin(
+          f32x4.mul(f32x4.sub(v128.load(node + farX, 16), ox), fx),
+          f32x4.mul(f32x4.sub(v128.load(node + farY, 16), oy), fy),
+        ),
+        f32x4.pmin(f32x4.mul(f32x4.sub(v128.load(node + farZ, 16), oz), fz), end),
+      );
+      let mask = i32x4.bitmask(f32x4.le(n0, f0)) | (i32x4.bitmask(f32x4.le(n1, f1)) << 4);
+      const children = node + 192;
+      while (mask) {
+        store<i32>(top, load<i32>(children + (<usize>ctz(mask) << 2)));
+        mask &= mask - 1;
+        top += 4;
+      }
+    } else {
+      let p = blocks + <usize>((current & 0x7fffffff) >> 3) * BLOCK;
+      const stop = p + <usize>((current & 7) + 1) * BLOCK;
+      for (; p < stop; p += BLOCK) {
+        const a2 = f32x4.sub(v128.load(p + bz), pz);
+        const b2 = f32x4.sub(v128.load(p + bz, 48), pz);
+        const c2 = f32x4.sub(v128.load(p + bz, 96), pz);
+        const a0 = f32x4.sub(f32x4.sub(v128.load(p + bx), px), f32x4.mul(shearX, a2));
+        const a1 = f32x4.sub(f32x4.sub(v128.load(p + by), py), f32x4.mul(shearY, a2));
+        const b0 = f32x4.sub(f32x4.sub(v128.load(p + bx, 48), px), f32x4.mul(shearX, b2));
+        const b1 = f32x4.sub(f32x4.sub(v128.load(p + by, 48), py), f32x4.mul(shearY, b2));
+        const c0 = f32x4.sub(f32x4.sub(v128.load(p + bx, 96), px), f32x4.mul(shearX, c2));
+        const c1 = f32x4.sub(f32x4.sub(v128.load(p + by, 96), py), f32x4.mul(shearY, c2));
+        const u = f32x4.sub(f32x4.mul(c0, b1), f32x4.mul(c1, b0));
+        const v = f32x4.sub(f32x4.mul(a0, c1), f32x4.mul(a1, c0));
+        const w = f32x4.sub(f32x4.mul(b0, a1), f32x4.mul(b1, a0));
+        const least = f32x4.pmin(f32x4.pmin(u, v), w);
+        const most = f32x4.pmax(f32x4.pmax(u, v), w);
+        const det = f32x4.add(f32x4.add(u, v), w);
+        const inside = v128.and(
+          v128.or(f32x4.ge(least, zero), f32x4.le(most, zero)),
+          f32x4.ne(det, zero),
+        );
+        if (!v128.any_true(inside)) continue;
+        const t = f32x4.div(
+          f32x4.mul(shearZ, f32x4.add(f32x4.add(f32x4.mul(u, a2), f32x4.mul(v, b2)), f32x4.mul(w, c2))),
+          det,
+        );
+        if (v128.any_true(v128.and(inside, v128.and(f32x4.ge(t, start), f32x4.le(t, end))))) return true;
+      }
+    }
+    if (top == stack) return false;
+    top -= 4;
+    current = load<i32>(top);
+  }
+}

@@ -1,0 +1,109 @@
+import { BATCH, type Bvh, HIT_BYTES, RAY_BYTES, SLOT_BYTES, STACK_BYTES } from './bvh-layout.ts';
+import code from './generated/rays.ts';
+import { instantiateShared } from './wasm.ts';
+
+interface Exports {
+  setUp(nodes: number, blocks: number, scratch: number): void;
+  closest(rays: number, count: number, hits: number, sides: number): void;
+  any(rays: number, count: number, out: number): void;
+}
+
+/** Which sides of triangles a ray meets. */
+export const Sides = { both: 0, front: 1, back: 2 } as const;
+export type Sides = (typeof Sides)[keyof typeof Sides];
+
+/** Casts rays in batches through a hierarchy; each worker has one of its own, over a slot of its own. Coordinates are the world's. */
+export class RayCaster {
+  /** ox oy oz from dx dy dz to of each ray, in the hierarchy's own units. */
+  private readonly rays: Float32Array;
+  private readonly hitNumbers: Float32Array;
+  private readonly hitTriangles: Int32Array;
+  private readonly met: Uint8Array;
+  private readonly kernel: Exports;
+  private readonly raysAt: number;
+  private readonly hitsAt: number;
+  private readonly x: number;
+  private readonly y: number;
+  private readonly z: number;
+  private readonly scale: number;
+  /** Rays in the batch. */
+  count = 0;
+  /** All rays that were cast. */
+  cast = 0;
+
+  /** @param slot 0 … slots − 1 */
+  constructor(bvh: Bvh, slot = 0) {
+    if (slot >= bvh.slots) throw new Error(`slot ${slot} of ${bvh.slots}`);
+    const at = bvh.slotsAt + slot * SLOT_BYTES;
+    const { buffer } = bvh.memory;
+    this.raysAt = at + STACK_BYTES;
+    this.hitsAt = this.raysAt + BATCH * RAY_BYTES;
+    this.rays = new Float32Array(buffer, this.raysAt, BATCH * 8);
+    this.hitNumbers = new Float32Array(buffer, this.hitsAt, BATCH * 4);
+    this.hitTriangles = new Int32Array(buffer, this.hitsAt, BATCH * 4);
+    this.met = new Uint8Array(buffer, this.hitsAt, BATCH);
+    this.kernel = instantiateShared<Exports>(code, bvh.memory);
+    this.kernel.setUp(bvh.nodesAt, bvh.blocksAt, at);
+    [this.x, this.y, this.z] = bvh.space.centre;
+    this.scale = bvh.space.scale;
+  }
+
+  get full(): boolean {
+    return this.count >= BATCH;
+  }
+
+  clear(): void {
+    this.count = 0;
+  }
+
+  /** Adds a ray to the batch; the direction is of length 1, `from` and `to` are distances along it. @returns its place */
+  add(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, from: number, to: number): number {
+    const { rays, scale } = this;
+    const i = this.count++;
+    const o = i * 8;
+    rays[o] = (ox - this.x) * scale;
+    rays[o + 1] = (oy - this.y) * scale;
+    rays[o + 2] = (oz - this.z) * scale;
+    rays[o + 3] = from * scale;
+    rays[o + 4] = dx;
+    rays[o + 5] = dy;
+    rays[o + 6] = dz;
+    rays[o + 7] = to * scale;
+    return i;
+  }
+
+  /** First hits of the batch, to be read by `triangle`, `distance`, `u`, `v`. */
+  closest(sides: Sides = Sides.both): void {
+    this.kernel.closest(this.raysAt, this.count, this.hitsAt, sides);
+    this.cast += this.count;
+  }
+
+  /** Whether the rays of the batch meet anything, to be read by `blocked`. */
+  any(): void {
+    this.kernel.any(this.raysAt, this.count, this.hitsAt);
+    this.cast += this.count;
+  }
+
+  /** −1 when the ray met nothing. */
+  triangle(i: number): number {
+    return this.hitTriangles[i * 4 + 1];
+  }
+
+  distance(i: number): number {
+    return this.hitNumbers[i * 4] / this.scale;
+  }
+
+  /** Weight of the triangle's second corner at the hit. */
+  u(i: number): number {
+    return this.hitNumbers[i * 4 + 2];
+  }
+
+  /** Weight of the triangle's third corner at the hit. */
+  v(i: number): number {
+    return this.hitNumbers[i * 4 + 3];
+  }
+
+  blocked(i: number): boolean {
+    return this.met[i] === 1;
+  }
+}
