@@ -1,5 +1,6 @@
 import { sentence } from '@wembrel/core/errors';
 import { UsageError } from './arguments.ts';
+import { bake } from './bake.ts';
 import { bench } from './bench/bench.ts';
 import { cutRepeats, repack, unwrap } from './change.ts';
 import { demoFiles } from './demo-files.ts';
@@ -14,6 +15,7 @@ import { tileSheet } from './tile-sheet.ts';
 const VERBS: Record<string, { run: (args: string[]) => Promise<number>; about: string }> = {
   survey: { run: survey, about: 'what a pile of files costs' },
   merge: { run: merge, about: 'bake all materials onto shared sheets and merge slots' },
+  bake: { run: bake, about: 'cast rays from low-polys to high-polys: normal, AO, curvature and other maps' },
   plan: { run: plan, about: 'propose which slots share which sheets, or predict what a plan costs' },
   repair: { run: repair, about: 'hand models over with their own materials, mended: shared textures, fewer copies' },
   faces: { run: faces, about: 'change faces by groups: slots, colours, UVs, strips, cells' },
@@ -26,7 +28,7 @@ const VERBS: Record<string, { run: (args: string[]) => Promise<number>; about: s
   bench: { run: bench, about: 'run the benchmarks' },
 };
 
-const LATER = ['bake', 'hull', 'compare', 'run'];
+const LATER = ['hull', 'compare', 'run'];
 
 function help(): string {
   const own = Object.entries(VERBS).map(([k, v]) => `  ${k.padEnd(12)}${v.about}`);

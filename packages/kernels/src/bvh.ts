@@ -1,12 +1,4 @@
-import {
-  BLOCK_BYTES,
-  type Bvh,
-  type BvhSpace,
-  LEAF_SIZE,
-  NODE_BYTES,
-  REF_BYTES,
-  SLOT_BYTES,
-} from './bvh-layout.ts';
+import { BLOCK_BYTES, type Bvh, type BvhSpace, LEAF_SIZE, NODE_BYTES, REF_BYTES, SLOT_BYTES } from './bvh-layout.ts';
 import code from './generated/bvh.ts';
 import { allocateShared, instantiateShared } from './wasm.ts';
 
@@ -41,7 +33,16 @@ function plan(triangles: number, vertices: number, blocks: number, slots: number
   const slotsAt = round64(blocksAt + blocks * BLOCK_BYTES);
   const scratchAt = slotsAt + slots * SLOT_BYTES;
   const refsAt = scratchAt + SCRATCH_BYTES;
-  return { positionsAt, indicesAt, nodesAt, blocksAt, slotsAt, scratchAt, refsAt, bytes: refsAt + triangles * REF_BYTES };
+  return {
+    positionsAt,
+    indicesAt,
+    nodesAt,
+    blocksAt,
+    slotsAt,
+    scratchAt,
+    refsAt,
+    bytes: refsAt + triangles * REF_BYTES,
+  };
 }
 
 /** Bytes that a hierarchy over so many triangles reserves; what is never written to costs nothing. */

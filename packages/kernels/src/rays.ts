@@ -1,4 +1,4 @@
-import { BATCH, type Bvh, HIT_BYTES, RAY_BYTES, SLOT_BYTES, STACK_BYTES } from './bvh-layout.ts';
+import { BATCH, type Bvh, RAY_BYTES, SLOT_BYTES, STACK_BYTES } from './bvh-layout.ts';
 import code from './generated/rays.ts';
 import { instantiateShared } from './wasm.ts';
 

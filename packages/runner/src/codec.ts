@@ -82,6 +82,20 @@ export async function encodePng(
   return new Uint8Array(png);
 }
 
+/** PNG of interleaved 16-bit values; deterministic. */
+export async function encodePng16(
+  data: Uint16Array,
+  width: number,
+  height: number,
+  channels: 1 | 3,
+): Promise<Uint8Array> {
+  const png = await sharp(new Uint16Array(data), { raw: { width, height, channels }, limitInputPixels: false })
+    .toColourspace(channels === 1 ? 'grey16' : 'rgb16')
+    .png({ compressionLevel: 8, adaptiveFiltering: true, palette: false })
+    .toBuffer();
+  return new Uint8Array(png);
+}
+
 /** Reduced PNG for the interface, longest side at most `side`. */
 export async function thumbnail(bytes: Uint8Array, side: number): Promise<Uint8Array> {
   return new Uint8Array(

@@ -42,7 +42,11 @@ export const TOUCH = Math.SQRT1_2;
 const MAX_PER_AXIS = 8;
 
 /** Lists, for each tile of the sheet, the triangles that may cover some of its texels. */
-export function binTriangles(triangles: BakeTriangles, width: number, height: number): Map<number, Uint32Array> {
+export function binTriangles(
+  triangles: Pick<BakeTriangles, 'place' | 'count'>,
+  width: number,
+  height: number,
+): Map<number, Uint32Array> {
   const across = Math.ceil(width / TILE);
   const down = Math.ceil(height / TILE);
   const lists = new Map<number, number[]>();
@@ -212,7 +216,7 @@ export function transferTile(input: TransferInput, tile: number, list: Uint32Arr
     }
 }
 
-function barycentrics(p: Float64Array, o: number, x: number, y: number, out: Float64Array): void {
+export function barycentrics(p: Float64Array, o: number, x: number, y: number, out: Float64Array): void {
   const ax = p[o];
   const ay = p[o + 1];
   const ux = p[o + 2] - ax;

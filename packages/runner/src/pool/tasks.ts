@@ -15,6 +15,7 @@ import type { LevelSet } from '@wembrel/kernels/sample';
 import { decodeImage, encodePng, pixelHash, thumbnail } from '../codec.ts';
 import { rasterPng } from '../pictures/compose.ts';
 import { HERE } from '../pictures/work.ts';
+import { rayTasks } from '../rays/ray-tasks.ts';
 
 /**
  * What worker threads do. Each task is a function of its message; large data comes and goes in shared memory.
@@ -54,6 +55,7 @@ const recent = {
 
 export const tasks = {
   ...HERE,
+  ...rayTasks,
 
   /** Decodes an image, hashes its pixels and looks at them. */
   async decode(m: { path: string; name: string; bytes: Uint8Array; keep: boolean }): Promise<DecodedImage> {

@@ -1,0 +1,241 @@
+import { InputError } from '@wembrel/core/errors';
+import { MAP_FORMS, MAP_KINDS, type MapKind } from '@wembrel/core/rays/map-kinds';
+import { CAST_MODES, RAY_SAMPLES, RayDecisions, RayRecipe } from '@wembrel/core/rays/ray-decisions';
+import { Pool } from '@wembrel/runner/pool/pool';
+import { type RayReport, runRays } from '@wembrel/runner/rays/ray-run';
+import { collectModels, type InputFile } from '@wembrel/runner/read/collect';
+import { choice, helpText, type OptionSpec, parse, UsageError, type Values, whole } from './arguments.ts';
+import { count, failedWhole, progressLine, size, table } from './output.ts';
+import { READING, readingFrom } from './reading.ts';
+import { threadsOf, watchSignals, workerFile } from './run.ts';
+
+const { faces: _faces, ...READ_ONLY } = READING;
+
+const OPTIONS: Record<string, OptionSpec> = {
+  high: { type: 'string', multiple: true, value: 'FILE…', help: 'high-polys (needed)' },
+  low: { type: 'string', multiple: true, value: 'FILE…', help: 'low-polys, with UVs in 0 … 1 (needed)' },
+  out: { type: 'string', value: 'DIR', help: 'folder for the maps (needed)' },
+  maps: { type: 'string', value: 'KIND,…', help: `what to bake (default normal,ao): ${MAP_KINDS.join(', ')}` },
+  size: { type: 'string', value: 'PX', help: 'side of the maps (default 1024)' },
+  samples: { type: 'string', value: 'N', help: `samples per texel: ${RAY_SAMPLES.join(', ')} (default 4)` },
+  outward: { type: 'string', value: 'M', help: 'outward reach, metres (default: measured)' },
+  inward: { type: 'string', value: 'M', help: 'inward reach, metres (default: measured)' },
+  cast: { type: 'string', value: CAST_MODES.join('|'), help: 'normals that rays follow (default smoothed)' },
+  blend: { type: 'string', value: '0…1', help: 'of blended: 0 smoothed, 1 own (default 0.5)' },
+  hit: { type: 'string', value: 'outside|nearest', help: 'which hit counts (default outside: the first from outside)' },
+  'back-faces': { type: 'boolean', help: 'back faces of the high-poly count too' },
+  pair: {
+    type: 'string',
+    value: 'names|place|all',
+    help: 'how they find each other: by name endings, by standing beside each other, or all as one (default names)',
+  },
+  endings: { type: 'string', value: 'HIGH,LOW', help: 'endings of names, for instance _high,_low' },
+  move: {
+    type: 'string',
+    value: 'X,Y,Z',
+    help: 'with --pair place: from low-poly to high-poly, metres (default: found)',
+  },
+  cage: {
+    type: 'string',
+    multiple: true,
+    value: 'FILE',
+    help: 'a copy of the low-poly, moved out, from which rays start',
+  },
+  surface: {
+    type: 'string',
+    multiple: true,
+    value: 'FILE',
+    help: 'a denser copy of the low-poly with its UVs, to cast from',
+  },
+  'normal-y': { type: 'string', value: 'up|down', help: 'direction of Y in the normal map (default up)' },
+  bits: { type: 'string', value: '8|16', help: 'bits of a channel (default 8; height is always a float EXR, metres)' },
+  padding: { type: 'string', value: 'PX', help: 'how far colours are carried outward (default 16)' },
+  margin: { type: 'string', value: 'PX', help: 'gap between islands below which it is a fault (default 4)' },
+  'uv-set': { type: 'string', value: 'N', help: 'UV set to bake onto (default 0)' },
+  'ao-rays': { type: 'string', value: 'N', help: 'AO rays a texel (default 64)' },
+  'ao-distance': { type: 'string', value: 'M', help: 'how far AO looks, metres (default: without limit)' },
+  'ao-sees': { type: 'string', value: 'own|all', help: "the pairing's own high-poly, or all (default own)" },
+  radius: {
+    type: 'string',
+    value: 'M',
+    help: 'curvature of 1/radius is white (default: a hundredth of the largest side)',
+  },
+  thick: { type: 'string', value: 'M', help: 'what counts as thick (default: half of the largest side)' },
+  'id-by': { type: 'string', value: 'material|part|island|vertex-color|piece', help: 'what ID colours tell apart' },
+  soften: { type: 'string', value: 'PX', help: 'width over which two ID colours are mixed (default 0)' },
+  name: { type: 'string', value: 'NAME', help: "name of the maps (default: the low-poly's file)" },
+  ...READ_ONLY,
+};
+
+/** `--high a b c` is `--high a --high b --high c`. */
+function spreadLists(args: readonly string[]): string[] {
+  const out: string[] = [];
+  let list: string | null = null;
+  for (const a of args) {
+    if (a.startsWith('--')) {
+      list = ['--high', '--low', '--cage', '--surface'].includes(a) ? a : null;
+      if (!list) out.push(a);
+    } else if (list) out.push(list, a);
+    else out.push(a);
+  }
+  return out;
+}
+
+function number(values: Values, name: string, min: number, max: number): number | null {
+  const v = values[name];
+  if (v === undefined) return null;
+  const n = Number(v);
+  if (!Number.isFinite(n) || n < min || n > max || v === '')
+    throw new UsageError(`--${name} takes a number from ${min} to ${max}, not "${String(v)}"`);
+  return n;
+}
+
+function recipeFrom(values: Values): RayRecipe {
+  const kinds = typeof values.maps === 'string' ? values.maps.split(',').map((k) => k.trim()) : ['normal', 'ao'];
+  for (const k of kinds)
+    if (!Object.hasOwn(MAP_FORMS, k)) throw new UsageError(`--maps knows no "${k}"; there are ${MAP_KINDS.join(', ')}`);
+  const samples = whole(values, 'samples', 4, 1, 64);
+  if (!RAY_SAMPLES.includes(samples as 1)) throw new UsageError(`--samples takes ${RAY_SAMPLES.join(', ')}`);
+  return RayRecipe.parse({
+    maps: MAP_KINDS.filter((k) => kinds.includes(k as MapKind)),
+    size: whole(values, 'size', 1024, 16, 8192),
+    samples,
+    cast: choice(values, 'cast', 'smoothed', CAST_MODES),
+    blend: number(values, 'blend', 0, 1) ?? 0.5,
+    hit: choice(values, 'hit', 'outside', ['outside', 'nearest']),
+    backFaces: Boolean(values['back-faces']),
+    normalY: choice(values, 'normal-y', 'up', ['up', 'down']),
+    bits: Number(choice(values, 'bits', '8', ['8', '16'])),
+    padding: whole(values, 'padding', 16, 0, 512),
+    margin: whole(values, 'margin', 4, 0, 256),
+    uvSet: whole(values, 'uv-set', 0, 0, 7),
+    ao: {
+      rays: whole(values, 'ao-rays', 64, 4, 4096),
+      distance: number(values, 'ao-distance', 1e-9, 1e9),
+      sees: choice(values, 'ao-sees', 'own', ['own', 'all']),
+    },
+    curvature: { radius: number(values, 'radius', 1e-9, 1e9) },
+    thickness: { distance: number(values, 'thick', 1e-9, 1e9) },
+    id: {
+      by: choice(values, 'id-by', 'material', ['material', 'part', 'island', 'vertex-color', 'piece']),
+      soften: number(values, 'soften', 0, 16) ?? 0,
+    },
+  });
+}
+
+function endingsFrom(values: Values): RayDecisions['endings'] {
+  const { endings } = RayDecisions.parse({});
+  if (typeof values.endings !== 'string') return endings;
+  const [high, low, more] = values.endings.split(',');
+  if (!high || !low || more !== undefined) throw new UsageError('--endings takes HIGH,LOW');
+  return { high: [high], low: [low] };
+}
+
+function moveFrom(values: Values): [number, number, number] | null {
+  if (typeof values.move !== 'string') return null;
+  const v = values.move.split(',').map(Number);
+  if (v.length !== 3 || !v.every(Number.isFinite)) throw new UsageError('--move takes X,Y,Z');
+  return v as [number, number, number];
+}
+
+/** `wembrel bake`: shape and materials of high-polys into maps for low-polys. */
+export async function bake(args: string[]): Promise<number> {
+  const { values, inputs } = parse(spreadLists(args), OPTIONS);
+  if (values.help) {
+    process.stdout.write(
+      helpText(
+        'wembrel bake --high FILE… --low FILE… --out DIR',
+        'Casts rays from low-polys to high-polys and writes what they meet as maps on the UVs of the low-polys. High-polys and low-polys\nare paired by their names (post_high, post_low); each low-poly sees only its own partner. Reaches are measured unless they are given.',
+        OPTIONS,
+        [
+          'wembrel bake --high post_high.glb --low post_low.glb --out maps --maps normal,ao,curvature',
+          'wembrel bake --high lamps.glb --low lamps.glb --pair place --out maps --size 2048 --samples 16',
+        ],
+      ),
+    );
+    return 0;
+  }
+  if (inputs.length > 0) throw new UsageError(`bake takes files by --high and --low, not "${inputs[0]}"`);
+  const list = (name: string) => (values[name] as string[] | undefined) ?? [];
+  if (list('high').length === 0 || list('low').length === 0)
+    throw new UsageError('bake needs --high FILE… and --low FILE…');
+  if (typeof values.out !== 'string' || values.out === '') throw new UsageError('bake needs --out DIR');
+  if (typeof values.name === 'string' && !/^[A-Za-z0-9][A-Za-z0-9_. -]{0,60}$/.test(values.name))
+    throw new UsageError('--name takes letters, digits, space, _ . -');
+  const recipe = recipeFrom(values);
+  const rule = {
+    by: choice(values, 'pair', 'names', ['names', 'place', 'all']),
+    endings: endingsFrom(values),
+    move: moveFrom(values),
+  };
+  const [high, low, cage, surface] = await Promise.all(
+    ['high', 'low', 'cage', 'surface'].map((k) => collectModels(list(k))),
+  );
+  const sets = [high, low, cage, surface];
+  const problems = sets.flatMap((s) => s.problems.map((p) => ({ path: p.path, message: p.reason })));
+  const pool = new Pool(workerFile(), threadsOf(values));
+  watchSignals(pool);
+  const line = progressLine(Boolean(values.quiet));
+  try {
+    const everything: InputFile[] = sets.flatMap((s) => s.files);
+    if (problems.length > 0 && values.strict) throw new InputError(problems[0].path, problems[0].message);
+    const report = await runRays(
+      {
+        high: high.files,
+        low: low.files,
+        cage: cage.files,
+        surface: surface.files,
+        out: values.out,
+        rule,
+        recipe,
+        outward: number(values, 'outward', 0, 1e6),
+        inward: number(values, 'inward', 0, 1e6),
+        name: typeof values.name === 'string' ? values.name : undefined,
+        reading: await readingFrom(values, everything),
+        onProgress: line.on,
+      },
+      pool,
+    );
+    line.end();
+    report.errors.unshift(...problems);
+    for (const e of report.errors) process.stderr.write(`${e.path}: ${e.message}\n`);
+    if (!values.quiet)
+      for (const a of [...report.alone.high, ...report.alone.low]) process.stderr.write(`${a}: found no partner\n`);
+    process.stdout.write(values.json ? `${JSON.stringify(report, null, 2)}\n` : told(report));
+    return report.errors.length > 0 ? 1 : 0;
+  } catch (error) {
+    line.end();
+    if (!(error instanceof InputError)) throw error;
+    return failedWhole(error, Boolean(values.json), problems);
+  } finally {
+    await pool.close();
+    await Promise.all(sets.map((s) => s.close()));
+  }
+}
+
+const mm = (m: number) => `${(m * 1000).toPrecision(3)} mm`;
+
+function told(r: RayReport): string {
+  const rows = r.pairings.map((p) => [
+    p.name,
+    count(p.texels),
+    count(p.missed),
+    count(p.stray),
+    count(p.skewed),
+    mm(p.outward),
+    mm(p.inward),
+    count(p.highTriangles),
+    count(p.lowTriangles),
+  ]);
+  return [
+    table([['pairing', 'texels', 'missed', 'stray', 'skewed', 'outward', 'inward', 'high-poly', 'low-poly'], ...rows]),
+    '',
+    ...r.faults.map(
+      (f) =>
+        `${f.kind}: "${f.pairing}": ${count(f.count)} ${f.of}, most at ${f.sheet.map((v) => v.toFixed(0)).join(', ')} px`,
+    ),
+    ...r.maps.map((m) => `${m.path}  ${m.bits} bit`),
+    `${count(r.rays)} rays, ${count(r.raysPerSecond)} a second; ${size(r.peakBytes)} at most`,
+    '',
+  ].join('\n');
+}

@@ -1,0 +1,98 @@
+import { z } from 'zod';
+import { MAP_KINDS } from './map-kinds.ts';
+
+/** A placed mesh, by its file and name. */
+export const BodyRefSchema = z.strictObject({ path: z.string().min(1), name: z.string() });
+
+const reach = z.number().min(0).max(1e6);
+
+/** A high-poly and a low-poly that are baked together. */
+export const PairingDecision = z.strictObject({
+  name: z.string().min(1).max(80),
+  high: z.array(BodyRefSchema).max(1000),
+  low: z.array(BodyRefSchema).max(1000),
+  /** m; null: measured. */
+  outward: reach.nullable().default(null),
+  inward: reach.nullable().default(null),
+  /** The high-poly is moved by this before rays are cast, m. */
+  move: z.tuple([z.number(), z.number(), z.number()]).default([0, 0, 0]),
+  /** A mesh like the low-poly, corner for corner, from which rays start: it replaces cast direction and outward reach. */
+  cage: BodyRefSchema.nullable().default(null),
+  /** A denser copy of the low-poly with the same UVs, from which rays are cast in its stead. */
+  surface: BodyRefSchema.nullable().default(null),
+  /** Reaches of single bodies of the low-poly as shares of the pairing's. */
+  offsets: z.record(z.string(), z.number().min(0).max(100)).default({}),
+});
+export type PairingDecision = z.infer<typeof PairingDecision>;
+
+export const CAST_MODES = ['smoothed', 'own', 'faceted', 'blended'] as const;
+export type CastMode = (typeof CAST_MODES)[number];
+
+export const RAY_SAMPLES = [1, 4, 16, 64] as const;
+
+/** How a set of pairings is baked. */
+export const RayRecipe = z.strictObject({
+  maps: z.array(z.enum(MAP_KINDS)).min(1).default(['normal', 'ao']),
+  /** Side of the maps, px. */
+  size: z.number().int().min(16).max(8192).default(1024),
+  /** In all a texel. */
+  samples: z.union([z.literal(1), z.literal(4), z.literal(16), z.literal(64)]).default(4),
+  cast: z.enum(CAST_MODES).default('smoothed'),
+  /** Of `blended`: 0 smoothed, 1 own. */
+  blend: z.number().min(0).max(1).default(0.5),
+  /** The first hit from outside, or the one nearest to the low-poly. */
+  hit: z.enum(['outside', 'nearest']).default('outside'),
+  /** Back faces of the high-poly count too. */
+  backFaces: z.boolean().default(false),
+  normalY: z.enum(['up', 'down']).default('up'),
+  bits: z.union([z.literal(8), z.literal(16)]).default(8),
+  /** px */
+  padding: z.number().int().min(0).max(512).default(16),
+  /** Least gap between islands below which it is a fault, px. */
+  margin: z.number().int().min(0).max(256).default(4),
+  uvSet: z.number().int().min(0).max(7).default(0),
+  ao: z
+    .strictObject({
+      /** Rays a texel. */
+      rays: z.number().int().min(4).max(4096).default(64),
+      /** m; null: without limit. */
+      distance: z.number().gt(0).nullable().default(null),
+      /** The pairing's own high-poly, or all of them. */
+      sees: z.enum(['own', 'all']).default('own'),
+    })
+    .prefault({}),
+  curvature: z
+    .strictObject({
+      /** m: 1/radius is full white; null: a hundredth of the largest side. */
+      radius: z.number().gt(0).nullable().default(null),
+    })
+    .prefault({}),
+  thickness: z
+    .strictObject({
+      /** m that count as thick; null: half of the largest side. */
+      distance: z.number().gt(0).nullable().default(null),
+    })
+    .prefault({}),
+  id: z
+    .strictObject({
+      by: z.enum(['material', 'part', 'island', 'vertex-color', 'piece']).default('material'),
+      /** Width over which two colours are mixed where they meet, px. */
+      soften: z.number().min(0).max(16).default(0),
+    })
+    .prefault({}),
+});
+export type RayRecipe = z.infer<typeof RayRecipe>;
+
+/** All that a ray bake of a project decides. */
+export const RayDecisions = z.strictObject({
+  pairings: z.array(PairingDecision).max(2000).default([]),
+  /** Endings by which names tell a high-poly and a low-poly. */
+  endings: z
+    .strictObject({
+      high: z.array(z.string().min(1).max(40)).min(1).default(['_high', '_hp', ' high', '-high']),
+      low: z.array(z.string().min(1).max(40)).min(1).default(['_low', '_lp', ' low', '-low']),
+    })
+    .prefault({}),
+  recipe: RayRecipe.prefault({}),
+});
+export type RayDecisions = z.infer<typeof RayDecisions>;

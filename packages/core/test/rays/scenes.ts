@@ -1,0 +1,184 @@
+import { Document } from '@gltf-transform/core';
+import { tangentsReady } from '@wembrel/core/bake/tangents';
+import { emptyRayMaps, type RayMaps } from '@wembrel/core/rays/baked-maps';
+import { bodiesOf } from '@wembrel/core/rays/bodies';
+import { fillMaps } from '@wembrel/core/rays/finish-maps';
+import { idsOf } from '@wembrel/core/rays/id-colours';
+import { pairing } from '@wembrel/core/rays/pairings';
+import { jobTiles, pairingMeshes, pairingReaches, rayJob, rayScale } from '@wembrel/core/rays/prepare';
+import { type PairingDecision, RayRecipe } from '@wembrel/core/rays/ray-decisions';
+import { castTile, type RayJob, RayScratch } from '@wembrel/core/rays/tile-cast';
+import { type Model, readModel } from '@wembrel/core/scene/model';
+import { buildBvh } from '@wembrel/kernels/bvh';
+import { ClosestPoint } from '@wembrel/kernels/closest-point';
+import { RayCaster } from '@wembrel/kernels/rays';
+import type { z } from 'zod';
+
+/** A mesh as lists, indexed. */
+export interface Shape {
+  positions: number[];
+  normals: number[] | null;
+  uvs: number[] | null;
+  indices: number[];
+  colors?: number[];
+  material?: string;
+}
+
+/** A model with one node a shape, by name; a shape may be placed somewhere. */
+export function model(
+  path: string,
+  shapes: Record<string, Shape | { shape: Shape; at: [number, number, number] }>,
+): Model {
+  const d = new Document();
+  const buffer = d.createBuffer();
+  const scene = d.createScene();
+  for (const [name, entry] of Object.entries(shapes)) {
+    const { shape, at } = 'shape' in entry ? entry : { shape: entry, at: null };
+    const p = d.createPrimitive();
+    const put = (semantic: string, values: number[], type: 'VEC2' | 'VEC3' | 'VEC4') =>
+      p.setAttribute(semantic, d.createAccessor().setArray(Float32Array.from(values)).setType(type).setBuffer(buffer));
+    put('POSITION', shape.positions, 'VEC3');
+    if (shape.normals) put('NORMAL', shape.normals, 'VEC3');
+    if (shape.uvs) put('TEXCOORD_0', shape.uvs, 'VEC2');
+    if (shape.colors) put('COLOR_0', shape.colors, 'VEC4');
+    p.setIndices(d.createAccessor().setArray(Uint32Array.from(shape.indices)).setType('SCALAR').setBuffer(buffer));
+    p.setMaterial(d.createMaterial(shape.material ?? name));
+    const node = d.createNode(name).setMesh(d.createMesh(name).addPrimitive(p));
+    if (at) node.setTranslation(at);
+    scene.addChild(node);
+  }
+  return readModel(path, d, (t) => t.getName());
+}
+
+/** A grid over the unit square: `at` says where each (u, v) lies, and its normal when there is one; UVs are u and v. */
+export function grid(
+  columns: number,
+  rows: number,
+  at: (u: number, v: number) => { p: number[]; n?: number[] },
+  uv: (u: number, v: number) => [number, number] = (u, v) => [u, v],
+): Shape {
+  const s: Shape = { positions: [], normals: [], uvs: [], indices: [] };
+  for (let j = 0; j <= rows; j++)
+    for (let i = 0; i <= columns; i++) {
+      const { p, n } = at(i / columns, j / rows);
+      s.positions.push(...p);
+      if (n) (s.normals as number[]).push(...n);
+      (s.uvs as number[]).push(...uv(i / columns, j / rows));
+    }
+  if (s.normals?.length === 0) s.normals = null;
+  for (let j = 0; j < rows; j++)
+    for (let i = 0; i < columns; i++) {
+      const a = j * (columns + 1) + i;
+      const b = a + columns + 1;
+      s.indices.push(a, b, a + 1, a + 1, b, b + 1);
+    }
+  return s;
+}
+
+/** Flat square in the xy plane, facing +z, from −half to half, at height z; v runs down, as y falls. */
+export const square = (half: number, z = 0, cells = 1): Shape =>
+  grid(cells, cells, (u, v) => ({ p: [(u * 2 - 1) * half, (1 - v * 2) * half, z], n: [0, 0, 1] }));
+
+/** Sphere by longitude and latitude, smooth. @param inside normals and faces look inward */
+export function sphere(radius: number, rows: number, inside = false): Shape {
+  const s = grid(rows * 2, rows, (u, v) => {
+    const [t, f] = [Math.PI * v, 2 * Math.PI * u];
+    const n = [Math.sin(t) * Math.cos(f), Math.cos(t), -Math.sin(t) * Math.sin(f)];
+    return { p: n.map((x) => x * radius), n: n.map((x) => (inside ? -x : x)) };
+  });
+  if (inside)
+    for (let i = 0; i < s.indices.length; i += 3)
+      [s.indices[i + 1], s.indices[i + 2]] = [s.indices[i + 2], s.indices[i + 1]];
+  return s;
+}
+
+/** A cube from −half to half with a sixth of the sheet a side, with gaps; hard normals. */
+export function cube(half: number, smooth = false, centre: [number, number, number] = [0, 0, 0]): Shape {
+  const s: Shape = { positions: [], normals: [], uvs: [], indices: [] };
+  const sides = [
+    [0, 1, 2, 1],
+    [0, 1, 2, -1],
+    [1, 2, 0, 1],
+    [1, 2, 0, -1],
+    [2, 0, 1, 1],
+    [2, 0, 1, -1],
+  ];
+  sides.forEach(([x, y, z, sign], k) => {
+    const base = s.positions.length / 3;
+    for (const [u, v] of [
+      [0, 0],
+      [1, 0],
+      [1, 1],
+      [0, 1],
+    ]) {
+      const p = [0, 0, 0];
+      p[x] = (u * 2 - 1) * half * sign;
+      p[y] = (v * 2 - 1) * half;
+      p[z] = half * sign;
+      const n = [0, 0, 0];
+      n[z] = sign;
+      s.positions.push(...p.map((c, i) => c + centre[i]));
+      const l = Math.sqrt(3) * half;
+      (s.normals as number[]).push(...(smooth ? p.map((c) => c / l) : n));
+      (s.uvs as number[]).push(((k % 3) + 0.05 + 0.9 * u) / 3, (Math.floor(k / 3) + 0.05 + 0.9 * (1 - v)) / 2);
+    }
+    s.indices.push(base, base + 1, base + 2, base, base + 2, base + 3);
+  });
+  return s;
+}
+
+/** Bakes on this thread. */
+export async function bake(
+  models: Model[],
+  pairings: (PairingDecision | { high: string; low: string })[],
+  recipe: z.input<typeof RayRecipe>,
+  reaches?: { outward: number; inward: number },
+): Promise<{ maps: RayMaps; jobs: RayJob[] }> {
+  await tangentsReady;
+  const r = RayRecipe.parse(recipe);
+  const bodies = bodiesOf(models);
+  const maps = emptyRayMaps(r.size, r.size, r.maps, r.bits, r.normalY === 'down');
+  const ready = pairings.map((p) => {
+    const decision =
+      'name' in p
+        ? p
+        : pairing(
+            p.low,
+            bodies.filter((b) => b.name === p.high),
+            bodies.filter((b) => b.name === p.low),
+          );
+    return pairingMeshes(models, bodies, { ...decision, ...reaches }, r, [r.size, r.size], 0);
+  });
+  const scale = rayScale(
+    ready.map((m) => m.target.mesh),
+    r,
+  );
+  const { ids } = idsOf(
+    ready.map((m) => m.high),
+    r.id.by,
+  );
+  const jobs: RayJob[] = [];
+  const scratch = new RayScratch();
+  ready.forEach((m, i) => {
+    const high = buildBvh(m.high.positions, m.high.indices);
+    const low = buildBvh(m.target.mesh.positions, m.target.mesh.indices);
+    const job = rayJob(i, m, pairingReaches(m, high, low), r, scale, [], ids[i], null);
+    const caster = new RayCaster(high);
+    const tools = { caster, ambient: caster, low: new ClosestPoint(low), unit: 1 / high.space.scale };
+    const { tiles, lists, surfaceLists } = jobTiles(job, r.size, r.size);
+    tiles.forEach((t, k) => {
+      castTile(job, maps, t, lists[k], surfaceLists[k], tools, scratch);
+    });
+    jobs.push(job);
+  });
+  fillMaps(maps, r.padding);
+  return { maps, jobs };
+}
+
+/** Values of a texel of a map, as stored. */
+export function texel(maps: RayMaps, kind: string, x: number, y: number): number[] {
+  const map = maps.maps.find((m) => m.kind === kind);
+  if (!map) throw new Error(`no map ${kind}`);
+  const o = (y * maps.width + x) * map.channels;
+  return [...map.data.slice(o, o + map.channels)];
+}

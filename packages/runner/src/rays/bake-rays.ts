@@ -1,0 +1,228 @@
+import { tangentsReady } from '@wembrel/core/bake/tangents';
+import { channelEncoding } from '@wembrel/core/compare/scene';
+import { InputError } from '@wembrel/core/errors';
+import { emptyRayMaps, type RayMaps } from '@wembrel/core/rays/baked-maps';
+import { type Body, bodiesOf } from '@wembrel/core/rays/bodies';
+import type { MeshFault } from '@wembrel/core/rays/edge-faults';
+import type { RayFault } from '@wembrel/core/rays/fault-kinds';
+import { countTexels, type FaultSource, listFaults, type TexelCounts } from '@wembrel/core/rays/fault-list';
+import type { SourceTextures } from '@wembrel/core/rays/hit-surface';
+import { idsOf } from '@wembrel/core/rays/id-colours';
+import type { Reaches } from '@wembrel/core/rays/measure';
+import {
+  jobTiles,
+  type PairingMeshes,
+  pairingMeshes,
+  pairingReaches,
+  rayJob,
+  rayScale,
+} from '@wembrel/core/rays/prepare';
+import type { PairingDecision, RayRecipe } from '@wembrel/core/rays/ray-decisions';
+import { type RayMesh, rayMesh } from '@wembrel/core/rays/ray-mesh';
+import { KIND_CHANNELS, type RayJob } from '@wembrel/core/rays/tile-cast';
+import type { Model } from '@wembrel/core/scene/model';
+import type { Bvh } from '@wembrel/kernels/bvh-layout';
+import type { Images } from '../images.ts';
+import type { Pool } from '../pool/pool.ts';
+
+/** What was baked of one pairing. */
+export interface BakedPairing extends TexelCounts, Reaches {
+  name: string;
+  /** Reaches that were measured, when some were not given. */
+  measured: Reaches | null;
+  highTriangles: number;
+  lowTriangles: number;
+  /** Triangles of the low-poly outside 0 … 1 of its UVs. */
+  outside: number;
+}
+
+export interface RayBake {
+  maps: RayMaps;
+  pairings: BakedPairing[];
+  faults: RayFault[];
+  /** Names of the colours of an ID map. */
+  legend: { name: string; colour: number }[];
+  /** m; see `RayScale`. */
+  scale: ReturnType<typeof rayScale>;
+  rays: number;
+  /** Seconds in which rays were cast. */
+  castSeconds: number;
+  /** Bytes of the largest hierarchy with what belongs to it. */
+  bvhBytes: number;
+  /** What was baked, for looking closer. */
+  jobs: { job: RayJob; high: Bvh; low: Bvh }[];
+}
+
+export interface RayBakeOptions {
+  /** px of this bake per px of the recipe: 1, or less for a proof. */
+  pxScale?: number;
+  onProgress?: (share: number, doing: string) => void;
+  onMaps?: (maps: RayMaps) => void;
+  /** Keep what was baked in `jobs`. */
+  keep?: boolean;
+}
+
+/**
+ * Bakes pairings onto one sheet, one after another, each by all threads. The result does not depend on their number.
+ * @throws InputError about the first pairing that does not fit @throws Cancelled
+ */
+export async function bakeRays(
+  models: readonly Model[],
+  pairings: readonly PairingDecision[],
+  recipe: RayRecipe,
+  images: Images,
+  pool: Pool,
+  options: RayBakeOptions = {},
+): Promise<RayBake> {
+  if (pairings.length === 0) throw new InputError('bake', 'there is no pairing of a high-poly and a low-poly');
+  await tangentsReady;
+  const px = options.pxScale ?? 1;
+  const side = Math.max(1, Math.round(recipe.size * px));
+  const bodies = bodiesOf(models);
+  const size = [side, side] as const;
+  const meshes: PairingMeshes[] = [];
+  let islands = 0;
+  for (const p of pairings) {
+    pool.checkpoint();
+    const m = pairingMeshes(models, bodies, p, recipe, size, islands);
+    for (const i of m.target.island) islands = Math.max(islands, i);
+    meshes.push(m);
+  }
+  const scale = rayScale(
+    meshes.map((m) => m.target.mesh),
+    recipe,
+  );
+  const { ids, legend } = recipe.maps.includes('id')
+    ? idsOf(
+        meshes.map((m) => m.high),
+        recipe.id.by,
+      )
+    : { ids: meshes.map(() => null), legend: [] };
+  const seesAll = recipe.maps.includes('ao') && recipe.ao.sees === 'all' && pairings.length > 1;
+  const all = seesAll ? everything(models, bodies, pairings) : null;
+  const allBvh = all ? await build(all, pool) : null;
+  const maps = emptyRayMaps(side, side, recipe.maps, recipe.bits, recipe.normalY === 'down');
+  options.onMaps?.(maps);
+  const out: RayBake = {
+    maps,
+    pairings: [],
+    faults: [],
+    legend,
+    scale,
+    rays: 0,
+    castSeconds: 0,
+    bvhBytes: allBvh?.bytes ?? 0,
+    jobs: [],
+  };
+  const sources: FaultSource[] = [];
+  const reaches: Awaited<ReturnType<typeof pairingReaches>>[] = [];
+  const triangles = meshes.reduce((n, m) => n + m.target.count, 0);
+  let before = 0;
+  for (const [i, m] of meshes.entries()) {
+    const { name } = m.pairing;
+    const share = (within: number) => (before + within * m.target.count) / Math.max(1, triangles);
+    options.onProgress?.(share(0), `building "${name}"`);
+    const [high, low, textures] = await Promise.all([
+      build(m.high, pool),
+      build(m.target.mesh, pool),
+      texturesOf(m.high, recipe, images),
+    ]);
+    out.bvhBytes = Math.max(out.bvhBytes, high.bytes + low.bytes);
+    const r = pairingReaches(m, high, low);
+    const job = rayJob(i, m, r, recipe, scale, textures, ids[i], all);
+    reaches.push(r);
+    const faults: Promise<MeshFault[]> = pool.run('meshFaults', { target: job.target, uvSet: recipe.uvSet });
+    const began = performance.now();
+    out.rays += await cast(job, high, low, allBvh, maps, pool, (within) =>
+      options.onProgress?.(share(within), `casting "${name}"`),
+    );
+    out.castSeconds += (performance.now() - began) / 1000;
+    sources.push({ name, target: job.target, density: job.density, mesh: await faults });
+    if (options.keep) out.jobs.push({ job, high, low });
+    before += m.target.count;
+  }
+  pool.checkpoint();
+  await pool.run('finishRays', { maps, recipe, scale: px });
+  const counts = countTexels(maps, meshes.length);
+  out.pairings = meshes.map((m, i) => ({
+    name: m.pairing.name,
+    ...counts[i],
+    outward: reaches[i].outward,
+    inward: reaches[i].inward,
+    measured: reaches[i].measured,
+    highTriangles: m.high.triangles,
+    lowTriangles: m.target.count,
+    outside: m.target.outside,
+  }));
+  out.faults = listFaults(maps, sources);
+  return out;
+}
+
+const build = (m: RayMesh, pool: Pool): Promise<Bvh> =>
+  pool.run('buildBvh', { positions: m.positions, indices: m.indices, slots: pool.threads });
+
+/** All high-polys, for AO that sees everything; one that has been moved stands where it was moved to. */
+function everything(models: readonly Model[], bodies: readonly Body[], pairings: readonly PairingDecision[]): RayMesh {
+  const each = pairings.map((p) =>
+    rayMesh(
+      models,
+      bodies.filter((b) => p.high.some((r) => r.path === b.path && r.name === b.name)),
+      p.move,
+    ),
+  );
+  const vertices = each.reduce((n, m) => n + m.positions.length / 3, 0);
+  const triangles = each.reduce((n, m) => n + m.triangles, 0);
+  const positions = new Float32Array(new SharedArrayBuffer(vertices * 12));
+  const indices = new Uint32Array(new SharedArrayBuffer(triangles * 12));
+  let v = 0;
+  let t = 0;
+  for (const m of each) {
+    positions.set(m.positions, v * 3);
+    for (let i = 0; i < m.indices.length; i++) indices[t * 3 + i] = m.indices[i] + v;
+    v += m.positions.length / 3;
+    t += m.triangles;
+  }
+  return { ...each[0], triangles, positions, indices };
+}
+
+/** Pictures of the high-poly's materials, as far as some map reads them. */
+async function texturesOf(high: RayMesh, recipe: RayRecipe, images: Images): Promise<SourceTextures> {
+  const wanted = new Set(recipe.maps.flatMap((k) => KIND_CHANNELS[k] ?? []));
+  return Promise.all(
+    high.sources.map(async ({ look }) => {
+      const out: SourceTextures[number] = {};
+      for (const channel of wanted) {
+        const use = look[channel];
+        if (!use) continue;
+        const weighted = channel === 'baseColor' && look.alphaMode !== 'OPAQUE';
+        out[channel] = await images.levels(use.image, channelEncoding(channel), weighted, false);
+      }
+      return out;
+    }),
+  );
+}
+
+async function cast(
+  job: RayJob,
+  high: Bvh,
+  low: Bvh,
+  all: Bvh | null,
+  maps: RayMaps,
+  pool: Pool,
+  progress: (share: number) => void,
+): Promise<number> {
+  const counter = () => new Int32Array(new SharedArrayBuffer(4));
+  const { tiles, lists, surfaceLists } = jobTiles(job, maps.width, maps.height);
+  const work = { job, high, low, all, maps, tiles, lists, surfaceLists, next: counter(), done: counter() };
+  const tick = setInterval(() => progress(work.done[0] / Math.max(1, tiles.length)), 100);
+  try {
+    const workers = Math.min(pool.threads, Math.max(1, tiles.length));
+    const rays = await Promise.all(
+      Array.from({ length: workers }, (_, slot) => pool.run('castTiles', { ...work, cancel: pool.cancel, slot })),
+    );
+    pool.checkpoint();
+    return rays.reduce((a, b) => a + b, 0);
+  } finally {
+    clearInterval(tick);
+  }
+}

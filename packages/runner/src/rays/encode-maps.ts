@@ -1,0 +1,16 @@
+import type { BakedMap, RayMaps } from '@wembrel/core/rays/baked-maps';
+import { encodePng, encodePng16 } from '../codec.ts';
+import { encodeExr } from '../pictures/write-exr.ts';
+
+/** A map as a file: PNG of 8 or 16 bit, EXR for lengths and what shall be floats. */
+export async function encodeMap(
+  maps: RayMaps,
+  map: BakedMap,
+): Promise<{ bytes: Uint8Array; ending: 'png' | 'exr'; bits: 8 | 16 | 32 }> {
+  const { width, height } = maps;
+  if (map.data instanceof Float32Array)
+    return { bytes: await encodeExr(map.data, width, height, map.channels), ending: 'exr', bits: 32 };
+  if (map.data instanceof Uint16Array)
+    return { bytes: await encodePng16(map.data, width, height, map.channels), ending: 'png', bits: 16 };
+  return { bytes: await encodePng(map.data, width, height, map.channels), ending: 'png', bits: 8 };
+}

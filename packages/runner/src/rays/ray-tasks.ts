@@ -1,0 +1,67 @@
+import type { RayMaps } from '@wembrel/core/rays/baked-maps';
+import { cageFaults } from '@wembrel/core/rays/cage-crossing';
+import { edgeFaults, type MeshFault } from '@wembrel/core/rays/edge-faults';
+import { fillMaps, markThinMargins, softenIds } from '@wembrel/core/rays/finish-maps';
+import type { LowTarget } from '@wembrel/core/rays/low-target';
+import type { RayRecipe } from '@wembrel/core/rays/ray-decisions';
+import { castTile, type RayJob, RayScratch } from '@wembrel/core/rays/tile-cast';
+import { buildBvh } from '@wembrel/kernels/bvh';
+import type { Bvh } from '@wembrel/kernels/bvh-layout';
+import { ClosestPoint } from '@wembrel/kernels/closest-point';
+import { RayCaster } from '@wembrel/kernels/rays';
+
+/** Tiles of one pairing for several workers: they take them from a shared counter. */
+export interface RayTiles {
+  job: RayJob;
+  high: Bvh;
+  low: Bvh;
+  /** Of `job.all`. */
+  all: Bvh | null;
+  maps: RayMaps;
+  tiles: Uint32Array;
+  lists: Uint32Array[];
+  surfaceLists: (Uint32Array | undefined)[];
+  next: Int32Array;
+  done: Int32Array;
+  cancel: Int32Array;
+}
+
+const scratch = new RayScratch();
+
+/** What worker threads do for ray bakes. */
+export const rayTasks = {
+  async buildBvh(m: { positions: Float32Array; indices: Uint32Array; slots: number }): Promise<Bvh> {
+    return buildBvh(m.positions, m.indices, m.slots);
+  },
+
+  /** @param slot of the hierarchies that this worker uses @returns rays cast */
+  async castTiles(m: RayTiles & { slot: number }): Promise<number> {
+    const caster = new RayCaster(m.high, m.slot);
+    const tools = {
+      caster,
+      ambient: m.all ? new RayCaster(m.all, m.slot) : caster,
+      low: new ClosestPoint(m.low),
+      unit: 1 / m.high.space.scale,
+    };
+    let rays = 0;
+    for (;;) {
+      if (Atomics.load(m.cancel, 0) !== 0) return rays;
+      const i = Atomics.add(m.next, 0, 1);
+      if (i >= m.tiles.length) return rays;
+      rays += castTile(m.job, m.maps, m.tiles[i], m.lists[i], m.surfaceLists[i], tools, scratch);
+      Atomics.add(m.done, 0, 1);
+    }
+  },
+
+  /** Edges and faces of a low-poly and its cage that will show. */
+  async meshFaults(m: { target: LowTarget; uvSet: number }): Promise<MeshFault[]> {
+    return [...edgeFaults(m.target, m.uvSet), ...cageFaults(m.target)];
+  },
+
+  /** Thin margins, softened colours, filling and padding. @param scale px of these maps per px of the final ones */
+  async finishRays(m: { maps: RayMaps; recipe: RayRecipe; scale: number }): Promise<void> {
+    markThinMargins(m.maps, m.recipe.margin * m.scale);
+    for (const map of m.maps.maps) if (map.kind === 'id') softenIds(m.maps, map, m.recipe.id.soften * m.scale);
+    fillMaps(m.maps, Math.max(1, Math.round(m.recipe.padding * m.scale)));
+  },
+};
