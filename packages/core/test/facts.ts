@@ -1,4 +1,5 @@
 import { partsForGroups } from '../src/faces/group-faces.ts';
+import { bodyFacts } from '../src/rays/body-facts.ts';
 import type { Model } from '../src/scene/model.ts';
 import type { PictureFacts, SurveyFacts } from '../src/survey/facts.ts';
 import { fileFigures, type ImageTable, totals } from '../src/survey/figures.ts';
@@ -98,6 +99,7 @@ export function factsOf(
       sideFiles: [],
       slotSplits: 0,
       parts: partsForGroups(m).parts,
+      bodies: bodyFacts(m),
       edited: null,
       meshes: m.document
         .getRoot()

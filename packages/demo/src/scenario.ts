@@ -2,6 +2,7 @@ import { awkwardFiles, brokenFiles } from './broken.ts';
 import { buildFurniture } from './furniture.ts';
 import { buildBollards, buildKiosk, buildPlanters, buildTram, buildWalls } from './pieces.ts';
 import { buildPlatform } from './platform.ts';
+import { buildLamps, buildPostHigh, buildPostLow } from './posts.ts';
 import { buildRails } from './rails.ts';
 import { buildSigns } from './signs.ts';
 import { buildBracket, buildNoticeBoard, buildStone } from './simple-formats.ts';
@@ -23,6 +24,11 @@ export function buildScenario(): Record<string, Uint8Array> {
     'platform.glb': buildPlatform(),
     'ferns.glb': buildFerns(),
     'ramp-rail.glb': buildRampRail(),
+  });
+  add('posts', {
+    'ticket-post_high.glb': buildPostHigh(),
+    'ticket-post_low.glb': buildPostLow(),
+    'lamp-heads.glb': buildLamps(),
   });
   add('kiosk', buildKiosk());
   add('workshop', { ...buildNoticeBoard(), 'boundary-stone.ply': buildStone(), 'bracket.stl': buildBracket() });

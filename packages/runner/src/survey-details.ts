@@ -3,6 +3,7 @@ import { cellBounds, channelEncoding, drawScene, textureKey } from '@wembrel/cor
 import { partsForGroups } from '@wembrel/core/faces/group-faces';
 import { coarseLikeness, LIKENESS, likenessDistance, mayBeAlike } from '@wembrel/core/image/analysis';
 import { isNearTwin, type PictureSense } from '@wembrel/core/image/near-twin';
+import { bodyFacts } from '@wembrel/core/rays/body-facts';
 import { IMAGE_CHANNELS } from '@wembrel/core/scene/material';
 import type { Model } from '@wembrel/core/scene/model';
 import { byteColumn, firstEqualRows } from '@wembrel/core/survey/distinct';
@@ -108,6 +109,7 @@ function modelRow({ model, file, figures, edited }: ReadModel, order: readonly u
     sideFiles: model.sideFiles,
     slotSplits: slotSplits(model),
     meshes: root.listMeshes().map((m, i) => m.getName() || `mesh ${i}`),
+    bodies: bodyFacts(model),
     parts: edited?.parts ?? partsForGroups(model).parts,
     edited: edited && { reports: edited.reports, origins: edited.origins },
   };

@@ -1,5 +1,8 @@
 import { MergeDecisions } from '@wembrel/core/plan/decisions';
+import type { RayFault } from '@wembrel/core/rays/fault-kinds';
+import type { MapKind } from '@wembrel/core/rays/map-kinds';
 import type { MergeReport } from '@wembrel/runner/merge/merge';
+import type { BakedPairing } from '@wembrel/runner/rays/bake-rays';
 import type { FileReport, SurveyReport } from '@wembrel/runner/survey';
 import type { SurveyDetails } from '@wembrel/runner/survey-details';
 import { z } from 'zod';
@@ -37,7 +40,7 @@ export const ChangeSources = z.object({
   remove: z.array(z.string().max(400)).max(20_000).default([]),
 });
 
-export const JobKind = z.enum(['survey', 'layout', 'proof', 'final']);
+export const JobKind = z.enum(['survey', 'layout', 'proof', 'final', 'ray-proof', 'ray-final']);
 export type JobKind = z.infer<typeof JobKind>;
 /** `sheet`: id of the one sheet that is baked, alone and without models. */
 export const StartJob = z.object({ kind: JobKind, sheet: z.string().max(8).nullable().default(null) });
@@ -98,6 +101,44 @@ export interface OneSheetView {
   seconds: Record<string, number>;
 }
 
+/** What a finished ray bake says of itself. */
+export interface RayResultView {
+  /** Side of its maps, px. */
+  size: number;
+  /** Kind of each map, its file as delivered and a PNG of it to look at. */
+  maps: { kind: MapKind; file: string; bits: number; bytes: number; view: string }[];
+  /** The low-poly with its maps. */
+  model: string;
+  pairings: (BakedPairing & {
+    /** Distances of the texels, m: counts of equal steps from `from` to `to`. */
+    histogram: { from: number; to: number; counts: number[] };
+  })[];
+  faults: RayFault[];
+  /** Colours of an ID map, #rrggbb. */
+  legend: { name: string; colour: string }[];
+  scale: { box: number[]; curvatureRadius: number; thicknessDistance: number };
+  rays: number;
+  raysPerSecond: number;
+  seconds: Record<string, number>;
+}
+
+/** The cut through a picked texel; see `Section`. Lines are x1 y1 x2 y2, m. */
+export interface SectionView {
+  pairing: string;
+  /** Of the picked texel: its point, m, and how far the high-poly lies above it (null: missed). */
+  point: [number, number, number];
+  distance: number | null;
+  faults: number;
+  /** Half the side of what is cut, m. */
+  half: number;
+  high: number[];
+  low: number[];
+  cage: number[];
+  rays: { from: [number, number]; to: [number, number]; hit: [number, number] | null }[];
+  outward: number;
+  inward: number;
+}
+
 /** Outlines of islands for the sheet view, px of the sheet. */
 export interface SheetOutlines {
   name: string;
@@ -133,6 +174,8 @@ export interface ProjectView {
   sources: SourceView[];
   /** Changes whenever sources or decisions do. */
   stamp: string;
+  /** Changes only with the files and what is decided of ray bakes. */
+  rayStamp: string;
   /** Changes only with what decides which islands go to which sheet. */
   layoutStamp: string;
   /** Of the files as they are now; while they are read with another change of faces, the one before. */

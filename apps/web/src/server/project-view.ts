@@ -45,6 +45,7 @@ export async function viewProject(id: string | undefined): Promise<ProjectView> 
       .map(([path, s]) => ({ path, ...s }))
       .sort((a, b) => (a.path < b.path ? -1 : 1)),
     stamp: stampOf(p.state, 'final'),
+    rayStamp: stampOf(p.state, 'ray-final'),
     layoutStamp: stampOf(p.state, 'layout'),
     survey,
     surveyJob: done?.id ?? null,

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { FaceDecisions } from '../faces/face-decisions.ts';
+import { RayDecisions } from '../rays/ray-decisions.ts';
 import { Budget } from './budget.ts';
 import { PlannedSurface } from './planned.ts';
 import { ReadingDecisions } from './reading.ts';
@@ -86,6 +87,8 @@ const Fields = PlanFields.extend({
   reading: ReadingDecisions.prefault({}),
   /** Face groups and what is done to their faces, before all else. */
   faces: FaceDecisions.prefault({}),
+  /** High-polys and low-polys, and what is baked from one to the other. */
+  rays: RayDecisions.prefault({}),
   repairs: Repairs.prefault({}),
   budget: Budget.prefault({}),
   /** Names that slots must bear; `*` stands for any letters. Empty: any name. */

@@ -1,11 +1,20 @@
 import { addByAngle } from '../math/triangle.ts';
 import { byteColumn, firstEqualRows } from '../survey/distinct.ts';
+import { boxOf, largestSide } from './mesh-box.ts';
 import type { CastMode } from './ray-decisions.ts';
 import { faceNormal, meshCornerNormals, type RayMesh } from './ray-mesh.ts';
 
+/** Points nearer than this share of the largest side are one place: exporters write the same point with different last digits. */
+const SAME = 1e-6;
+
 /** The place of each vertex: vertices at the same point have the same number, that of the first of them. */
 export function placesOf(mesh: Pick<RayMesh, 'positions'>): Uint32Array {
-  return firstEqualRows([byteColumn(mesh.positions, 3)], mesh.positions.length / 3).first;
+  const { positions: p } = mesh;
+  const box = boxOf([mesh]);
+  const step = Math.max(1e-30, largestSide(box) * SAME);
+  const snapped = new Int32Array(p.length);
+  for (let i = 0; i < p.length; i++) snapped[i] = Math.round((p[i] - box[i % 3]) / step);
+  return firstEqualRows([byteColumn(snapped, 3)], p.length / 3).first;
 }
 
 /** Normals of places, weighted by the angles of the faces around them, whatever splits the vertices; three a vertex. */

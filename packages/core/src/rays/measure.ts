@@ -3,6 +3,7 @@ import { ClosestPoint } from '@wembrel/kernels/closest-point';
 import { Sets } from '../uv/islands.ts';
 import { placesOf } from './casting.ts';
 import type { LowTarget } from './low-target.ts';
+import { boxOf, largestSide } from './mesh-box.ts';
 import { faceNormal, type RayMesh } from './ray-mesh.ts';
 import { spreadPoints } from './spread-points.ts';
 
@@ -49,28 +50,6 @@ export function trianglesDensity(target: LowTarget): Float32Array {
   }
   return out;
 }
-
-/** Box of a mesh: low x y z, high x y z; zeros when it is empty. */
-export function boxOf(meshes: readonly Pick<RayMesh, 'positions'>[]): [number, number, number, number, number, number] {
-  const b: [number, number, number, number, number, number] = [
-    Infinity,
-    Infinity,
-    Infinity,
-    -Infinity,
-    -Infinity,
-    -Infinity,
-  ];
-  for (const { positions: p } of meshes)
-    for (let i = 0; i < p.length; i++) {
-      const k = i % 3;
-      if (p[i] < b[k]) b[k] = p[i];
-      if (p[i] > b[k + 3]) b[k + 3] = p[i];
-    }
-  return Number.isFinite(b[0]) ? b : [0, 0, 0, 0, 0, 0];
-}
-
-/** Largest side of a box. */
-export const largestSide = (b: readonly number[]): number => Math.max(b[3] - b[0], b[4] - b[1], b[5] - b[2]);
 
 /**
  * Reaches from how far the surfaces lie apart: closest points from the high-poly's vertices to the low-poly and from points spread over the low-poly to the

@@ -169,3 +169,23 @@ export function pairByPlace(
     move: [way[0], way[1], way[2]],
   };
 }
+
+/**
+ * Parts bodies into high-polys and low-polys by how heavy they are: at the largest step between neighbours when they are put in order. Fewer than two, or all as
+ * heavy as each other: there are no high-polys.
+ * @param triangles of a body
+ */
+export function splitByWeight<B>(bodies: readonly B[], triangles: (b: B) => number): { high: B[]; low: B[] } {
+  const order = [...bodies].sort((a, b) => triangles(a) - triangles(b));
+  let at = order.length;
+  let most = 1.5;
+  for (let i = 1; i < order.length; i++) {
+    const step = triangles(order[i]) / Math.max(1, triangles(order[i - 1]));
+    if (step > most) {
+      most = step;
+      at = i;
+    }
+  }
+  const low = new Set(order.slice(0, at));
+  return { high: bodies.filter((b) => !low.has(b)), low: bodies.filter((b) => low.has(b)) };
+}

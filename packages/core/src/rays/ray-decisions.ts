@@ -65,12 +65,16 @@ export const RayRecipe = z.strictObject({
     .strictObject({
       /** m: 1/radius is full white; null: a hundredth of the largest side. */
       radius: z.number().gt(0).nullable().default(null),
+      /** Directions a texel, each at three distances. */
+      directions: z.number().int().min(4).max(256).default(16),
     })
     .prefault({}),
   thickness: z
     .strictObject({
       /** m that count as thick; null: half of the largest side. */
       distance: z.number().gt(0).nullable().default(null),
+      /** Rays a texel. */
+      rays: z.number().int().min(4).max(4096).default(32),
     })
     .prefault({}),
   id: z
@@ -82,6 +86,18 @@ export const RayRecipe = z.strictObject({
     .prefault({}),
 });
 export type RayRecipe = z.infer<typeof RayRecipe>;
+
+/** The same maps at a quarter of the side with few rays, for a look before the final. */
+export const RAY_PROOF_DIVISOR = 4;
+export function proofRecipe(r: RayRecipe): RayRecipe {
+  return {
+    ...r,
+    samples: 1,
+    ao: { ...r.ao, rays: Math.min(16, r.ao.rays) },
+    curvature: { ...r.curvature, directions: Math.min(6, r.curvature.directions) },
+    thickness: { ...r.thickness, rays: Math.min(8, r.thickness.rays) },
+  };
+}
 
 /** All that a ray bake of a project decides. */
 export const RayDecisions = z.strictObject({

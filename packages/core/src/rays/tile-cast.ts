@@ -51,9 +51,6 @@ export interface RayTools {
   unit: number;
 }
 
-/** Rays a texel for thickness, and directions a texel for curvature. */
-const THICKNESS_RAYS = 32;
-const CURVATURE_DIRECTIONS = 16;
 /** A hit is skewed when its ray comes in at more than this (cosine of 30°) … */
 const SLANT = 0.8660254037844387;
 /** … and lies more px aside than this from where a straight one would be. */
@@ -123,11 +120,11 @@ export function castTile(
   }
   const own = new SecondaryRays(tools.caster, tools.unit);
   if (wanted('thickness')) {
-    const rays = Math.ceil(THICKNESS_RAYS / recipe.samples);
+    const rays = Math.ceil(recipe.thickness.rays / recipe.samples);
     own.thickness(n, at, high, rays, job.thicknessDistance, seeded(rays), scratch.thickness);
   }
   if (wanted('curvature') || wanted('convex') || wanted('concave')) {
-    const directions = Math.max(4, Math.ceil(CURVATURE_DIRECTIONS / recipe.samples));
+    const directions = Math.max(4, Math.ceil(recipe.curvature.directions / recipe.samples));
     const probe = new HitSurface(job.high, job.textures);
     own.curvature(n, at, high, probe, directions, job.curvatureRadius, seeded(1), scratch.curvature);
   }

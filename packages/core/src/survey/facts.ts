@@ -1,6 +1,7 @@
 import type { FaceEditReport, PartOrigin } from '../faces/apply-faces.ts';
 import type { GroupablePart } from '../faces/group-faces.ts';
 import type { PictureSense } from '../image/near-twin.ts';
+import type { BodyFacts } from '../rays/body-facts.ts';
 import type { Totals } from './figures.ts';
 import type { SlotFacts } from './slot-facts.ts';
 import type { TextureBytes } from './texture-memory.ts';
@@ -65,6 +66,8 @@ export interface ModelFacts {
   meshes: string[];
   /** Parts of the source, whose numbers and faces face groups name. */
   parts: GroupablePart[];
+  /** Its placed meshes, which pairings name. */
+  bodies: BodyFacts[];
   /** What edits of faces did to it, and where the faces of its parts were in the source; null: nothing. */
   edited: { reports: FaceEditReport[]; origins: PartOrigin[] | null } | null;
 }

@@ -1,9 +1,15 @@
 import { InputError } from '@wembrel/core/errors';
 import { type Body, bodiesOf } from '@wembrel/core/rays/bodies';
-import { boxOf } from '@wembrel/core/rays/measure';
-import { type FoundPairings, fileStem, pairByNames, pairByPlace, pairing } from '@wembrel/core/rays/pairings';
+import { bodyBox } from '@wembrel/core/rays/body-facts';
+import {
+  type FoundPairings,
+  fileStem,
+  pairByNames,
+  pairByPlace,
+  pairing,
+  splitByWeight,
+} from '@wembrel/core/rays/pairings';
 import { RayDecisions, type RayRecipe } from '@wembrel/core/rays/ray-decisions';
-import { rayMesh } from '@wembrel/core/rays/ray-mesh';
 import type { Model } from '@wembrel/core/scene/model';
 import type { Pool } from '../pool/pool.ts';
 import { type OnProgress, stopwatch } from '../progress.ts';
@@ -82,8 +88,14 @@ export function pairFiles(
   const highs = bodies.filter((b) => high.has(b.path));
   const lows = bodies.filter((b) => low.has(b.path));
   if (rule.by === 'place') {
-    const box = (b: Body) => [b, boxOf([rayMesh(models, [b])])] as const;
-    return pairByPlace(highs, lows, new Map([...highs, ...lows].map(box)), rule.move ?? null);
+    // Files that were given as both hold both: the heavy bodies are the high-polys.
+    const weight = (b: Body) => b.parts.reduce((n, id) => n + models[b.model].parts[id].indices.length, 0);
+    const shared = highs.filter((b) => low.has(b.path));
+    const split = splitByWeight(shared, weight);
+    const heavy = highs.filter((b) => !split.low.includes(b));
+    const light = lows.filter((b) => !split.high.includes(b));
+    const box = (b: Body) => [b, bodyBox(models[b.model], b)] as const;
+    return pairByPlace(heavy, light, new Map([...heavy, ...light].map(box)), rule.move ?? null);
   }
   const all = (): FoundPairings => ({
     pairings: highs.length > 0 && lows.length > 0 ? [pairing(fileStem(lows[0].path), highs, lows)] : [],

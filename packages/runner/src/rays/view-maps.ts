@@ -1,0 +1,64 @@
+import { linearToSrgb } from '@wembrel/core/image/srgb';
+import type { BakedMap, RayMaps } from '@wembrel/core/rays/baked-maps';
+import { encodePng } from '../codec.ts';
+
+/** A map as bytes to look at: 16 bits are halved, lengths are stretched from black (deepest) to white (highest). */
+export function viewBytes(maps: RayMaps, map: BakedMap): Uint8Array {
+  if (map.data instanceof Uint8Array) return map.data;
+  const out = new Uint8Array(map.data.length);
+  if (map.data instanceof Uint16Array) {
+    for (let i = 0; i < out.length; i++) out[i] = Math.round(map.data[i] / 257);
+    return out;
+  }
+  let most = 1e-12;
+  for (let i = 0; i < map.data.length; i++) if (maps.hit[i]) most = Math.max(most, Math.abs(map.data[i]));
+  for (let i = 0; i < out.length; i++)
+    out[i] = Math.round(255 * Math.min(1, Math.max(0, 0.5 + map.data[i] / (2 * most))));
+  return out;
+}
+
+/** A normal map with Y up, whatever way it was baked. */
+export async function normalUpPng(maps: RayMaps, map: BakedMap): Promise<Uint8Array> {
+  const bytes = viewBytes(maps, map).slice();
+  if (maps.normalDown) for (let i = 1; i < bytes.length; i += 3) bytes[i] = 255 - bytes[i];
+  return encodePng(bytes, maps.width, maps.height, 3);
+}
+
+/** A PNG of a map to look at. */
+export async function viewPng(maps: RayMaps, map: BakedMap): Promise<Uint8Array> {
+  return encodePng(viewBytes(maps, map), maps.width, maps.height, map.channels);
+}
+
+/** Roughness in G and metallic in B, or null when neither was baked. */
+export async function metalRoughPng(maps: RayMaps): Promise<Uint8Array | null> {
+  const find = (kind: string) => {
+    const map = maps.maps.find((m) => m.kind === kind);
+    return map ? viewBytes(maps, map) : null;
+  };
+  const [rough, metal] = [find('roughness'), find('metallic')];
+  if (!rough && !metal) return null;
+  const out = new Uint8Array(maps.width * maps.height * 3).fill(255);
+  for (let i = 0; i < maps.width * maps.height; i++) {
+    out[i * 3 + 1] = rough ? rough[i] : 153;
+    out[i * 3 + 2] = metal ? metal[i] : 0;
+  }
+  return encodePng(out, maps.width, maps.height, 3);
+}
+
+/** What is baked so far as R G B A, reduced by whole steps to at most `side`; clear where nothing is. */
+export function previewBytes(maps: RayMaps, side: number): { data: Uint8Array; width: number; height: number } {
+  const step = Math.max(1, Math.floor(Math.max(maps.width, maps.height) / side));
+  const [width, height] = [Math.floor(maps.width / step), Math.floor(maps.height / step)];
+  const data = new Uint8Array(width * height * 4);
+  const [map] = maps.maps;
+  const full = map.data instanceof Uint16Array ? 257 : 1;
+  const encode = (v: number) => (map.data instanceof Float32Array ? 255 * linearToSrgb(0.5 + v) : v / full);
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const i = y * step * maps.width + x * step;
+      const o = (y * width + x) * 4;
+      for (let c = 0; c < 3; c++) data[o + c] = encode(map.data[i * map.channels + (map.channels === 1 ? 0 : c)]);
+      data[o + 3] = maps.hit[i] ? 255 : 0;
+    }
+  return { data, width, height };
+}
