@@ -35,6 +35,7 @@ const OPTIONS: Record<string, OptionSpec> = {
     value: 'X,Y,Z',
     help: 'with --pair place: from low-poly to high-poly, metres (default: found)',
   },
+  'find-reaches': { type: 'boolean', help: 'try reaches and take those with the fewest faults' },
   cage: {
     type: 'string',
     multiple: true,
@@ -190,6 +191,7 @@ export async function bake(args: string[]): Promise<number> {
         recipe,
         outward: number(values, 'outward', 0, 1e6),
         inward: number(values, 'inward', 0, 1e6),
+        findReaches: Boolean(values['find-reaches']),
         name: typeof values.name === 'string' ? values.name : undefined,
         reading: await readingFrom(values, everything),
         onProgress: line.on,

@@ -1,6 +1,8 @@
 import { MergeDecisions } from '@wembrel/core/plan/decisions';
 import type { RayFault } from '@wembrel/core/rays/fault-kinds';
 import type { MapKind } from '@wembrel/core/rays/map-kinds';
+import type { Reaches } from '@wembrel/core/rays/measure';
+import type { Sweep } from '@wembrel/core/rays/sweep';
 import type { MergeReport } from '@wembrel/runner/merge/merge';
 import type { BakedPairing } from '@wembrel/runner/rays/bake-rays';
 import type { FileReport, SurveyReport } from '@wembrel/runner/survey';
@@ -13,7 +15,7 @@ export const ProjectName = z.string().trim().min(1, 'a name is needed').max(80, 
 
 /** Which part of the demo is opened. */
 export const OpenDemo = z.object({
-  part: z.enum(['furniture', 'signs', 'surfaces', 'everything']).default('furniture'),
+  part: z.enum(['furniture', 'signs', 'surfaces', 'posts', 'everything']).default('furniture'),
 });
 
 export const CreateProject = z.object({ name: ProjectName });
@@ -40,7 +42,7 @@ export const ChangeSources = z.object({
   remove: z.array(z.string().max(400)).max(20_000).default([]),
 });
 
-export const JobKind = z.enum(['survey', 'layout', 'proof', 'final', 'ray-proof', 'ray-final']);
+export const JobKind = z.enum(['survey', 'layout', 'proof', 'final', 'ray-proof', 'ray-final', 'ray-reaches']);
 export type JobKind = z.infer<typeof JobKind>;
 /** `sheet`: id of the one sheet that is baked, alone and without models. */
 export const StartJob = z.object({ kind: JobKind, sheet: z.string().max(8).nullable().default(null) });
@@ -101,14 +103,18 @@ export interface OneSheetView {
   seconds: Record<string, number>;
 }
 
-/** What a finished ray bake says of itself. */
-export interface RayResultView {
+/** The maps of one sheet of a ray bake. */
+export interface RaySheetView {
+  name: string;
   /** Side of its maps, px. */
   size: number;
   /** Kind of each map, its file as delivered and a PNG of it to look at. */
   maps: { kind: MapKind; file: string; bits: number; bytes: number; view: string }[];
-  /** The low-poly with its maps. */
+  /** The low-polys with their maps, and where faults are, as a picture over the maps. */
   model: string;
+  faultPicture: string;
+  /** The texel where the high-poly stands out most, as shares of the sheet. */
+  spot: [number, number] | null;
   pairings: (BakedPairing & {
     /** Distances of the texels, m: counts of equal steps from `from` to `to`. */
     histogram: { from: number; to: number; counts: number[] };
@@ -117,9 +123,19 @@ export interface RayResultView {
   /** Colours of an ID map, #rrggbb. */
   legend: { name: string; colour: string }[];
   scale: { box: number[]; curvatureRadius: number; thicknessDistance: number };
+}
+
+/** What a finished ray bake says of itself. */
+export interface RayResultView {
+  sheets: RaySheetView[];
   rays: number;
   raysPerSecond: number;
   seconds: Record<string, number>;
+}
+
+/** What trying reaches has found, by the name of the pairing. */
+export interface ReachesView {
+  pairings: { name: string; sweep: Sweep; measured: Reaches }[];
 }
 
 /** The cut through a picked texel; see `Section`. Lines are x1 y1 x2 y2, m. */
@@ -134,7 +150,7 @@ export interface SectionView {
   high: number[];
   low: number[];
   cage: number[];
-  rays: { from: [number, number]; to: [number, number]; hit: [number, number] | null }[];
+  rays: { from: [number, number]; to: [number, number]; hit: [number, number] | null; picked: boolean }[];
   outward: number;
   inward: number;
 }

@@ -7,6 +7,7 @@ import { buildSigns } from '@wembrel/demo/signs';
 import type { z } from 'zod';
 import { MergeDecisions, type OpenDemo } from '../contract/project.ts';
 import { database } from './database.ts';
+import { postDecisions } from './demo-posts.ts';
 import { surfaceDecisions } from './demo-surfaces.ts';
 import { ensureSurvey } from './jobs.ts';
 import { changeProject, createProject } from './projects.ts';
@@ -45,6 +46,11 @@ const PARTS: Record<DemoPart, Part> = {
         ),
       ),
     decisions: surfaceDecisions,
+  },
+  posts: {
+    name: `${DEMO_NAME}, ticket post and lamps`,
+    files: () => only('posts/', buildScenario()),
+    decisions: postDecisions,
   },
   everything: {
     name: `${DEMO_NAME}, everything`,

@@ -23,7 +23,7 @@ import { modelPicture, surveyDetails } from '@wembrel/runner/survey-details';
 import type { PlotIndex } from '../contract/plots.ts';
 import type { OneSheetView, ResultView, SheetOutlines } from '../contract/project.ts';
 import type { JobMessage, JobOrder } from './job-message.ts';
-import { bakeProjectRays } from './ray-job.ts';
+import { bakeProjectRays, findProjectReaches } from './ray-job.ts';
 
 /** Side of the small pictures of models, px. */
 const THUMB = 256;
@@ -282,6 +282,7 @@ const pool = new Pool(order.worker, undefined, order.cancel);
 try {
   if (order.kind === 'survey') await survey(pool);
   else if (order.kind === 'layout') await layout(pool, order.decisions);
+  else if (order.kind === 'ray-reaches') await findProjectReaches(order, pool, tell);
   else if (order.kind === 'ray-proof' || order.kind === 'ray-final') await bakeProjectRays(order, pool, tell);
   else if (order.sheet !== null) await bakeSheetAlone(pool, order.decisions, order.sheet);
   else await bake(pool, order.decisions);

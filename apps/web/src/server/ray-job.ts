@@ -1,35 +1,34 @@
-import { mkdir, rename, rm, stat, writeFile } from 'node:fs/promises';
+import { mkdir, rename, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { serialize } from 'node:v8';
 import { InputError } from '@wembrel/core/errors';
 import type { RayMaps } from '@wembrel/core/rays/baked-maps';
 import type { MapKind } from '@wembrel/core/rays/map-kinds';
-import { proofRecipe, RAY_PROOF_DIVISOR } from '@wembrel/core/rays/ray-decisions';
+import { bySheet } from '@wembrel/core/rays/pairings';
+import { type PairingDecision, proofRecipe, RAY_PROOF_DIVISOR } from '@wembrel/core/rays/ray-decisions';
 import { encodePng } from '@wembrel/runner/codec';
 import type { Pool } from '@wembrel/runner/pool/pool';
-import { bakeRays } from '@wembrel/runner/rays/bake-rays';
+import { bakeRays, findReaches, type RayBake } from '@wembrel/runner/rays/bake-rays';
 import { encodeMap } from '@wembrel/runner/rays/encode-maps';
 import { distanceHistogram } from '@wembrel/runner/rays/histogram';
 import { lowModel } from '@wembrel/runner/rays/low-model';
-import { metalRoughPng, normalUpPng, previewBytes, viewPng } from '@wembrel/runner/rays/view-maps';
+import { faultPng, hexColour, metalRoughPng, normalUpPng, previewBytes, viewPng } from '@wembrel/runner/rays/view-maps';
 import { surveyFiles } from '@wembrel/runner/survey';
-import type { RayResultView } from '../contract/project.ts';
+import type { RayResultView, RaySheetView, ReachesView } from '../contract/project.ts';
 import type { JobMessage, JobOrder } from './job-message.ts';
 import type { SectionScene, SectionTexels } from './section.ts';
 
 /** Side of the pictures of a running bake, px. */
 const PREVIEW = 512;
 
-/** Bakes the pairings of a project; only the files that they name are read. */
-export async function bakeProjectRays(order: JobOrder, pool: Pool, tell: (m: JobMessage) => void): Promise<void> {
+/** Reads what the pairings of a project name; only those that have both sides count. */
+async function readPairings(order: JobOrder, pool: Pool, tell: (m: JobMessage) => void) {
   const { rays, reading, faces } = order.decisions;
-  const proof = order.kind === 'ray-proof';
   const pairings = rays.pairings.filter((p) => p.high.length > 0 && p.low.length > 0);
   if (pairings.length === 0) throw new InputError('Bake', 'no pairing has both a high-poly and a low-poly yet');
   const named = new Set(
     pairings.flatMap((p) => [...p.high, ...p.low, p.cage, p.surface].flatMap((r) => (r ? [r.path] : []))),
   );
-  const began = performance.now();
   const read = await surveyFiles(
     order.files.filter((f) => named.has(f.name)),
     pool,
@@ -42,6 +41,26 @@ export async function bakeProjectRays(order: JobOrder, pool: Pool, tell: (m: Job
   );
   const [broken] = read.report.errors;
   if (broken) throw new InputError(broken.path, broken.message);
+  return { pairings, read, models: read.models.map((m) => m.model) };
+}
+
+/** Tries reaches for all pairings of a project. */
+export async function findProjectReaches(order: JobOrder, pool: Pool, tell: (m: JobMessage) => void): Promise<void> {
+  const { pairings, models } = await readPairings(order, pool, tell);
+  const view: ReachesView = {
+    pairings: await findReaches(models, pairings, order.decisions.rays.recipe, pool, (share, doing) =>
+      tell({ type: 'progress', share: 0.15 + 0.85 * share, doing }),
+    ),
+  };
+  await writeFile(join(order.folder, 'reaches.json'), JSON.stringify(view));
+}
+
+/** Bakes the pairings of a project; only the files that they name are read. */
+export async function bakeProjectRays(order: JobOrder, pool: Pool, tell: (m: JobMessage) => void): Promise<void> {
+  const { rays } = order.decisions;
+  const proof = order.kind === 'ray-proof';
+  const began = performance.now();
+  const { pairings, read, models } = await readPairings(order, pool, tell);
   const seconds: Record<string, number> = { read: (performance.now() - began) / 1000 };
   const recipe = proof ? proofRecipe(rays.recipe) : rays.recipe;
   let maps: RayMaps | null = null;
@@ -62,79 +81,91 @@ export async function bakeProjectRays(order: JobOrder, pool: Pool, tell: (m: Job
   };
   const timer = setInterval(() => void preview(), 500);
   const middle = performance.now();
-  const bake = await bakeRays(
-    read.models.map((m) => m.model),
-    pairings,
-    recipe,
-    read.images,
-    pool,
-    {
-      pxScale: proof ? 1 / RAY_PROOF_DIVISOR : 1,
-      keep: true,
-      onMaps: (m) => {
-        maps = m;
-      },
-      onProgress: (share, doing) => tell({ type: 'progress', share: 0.15 + 0.75 * share, doing }),
-    },
-  ).finally(() => {
+  const view: RayResultView = { sheets: [], rays: 0, raysPerSecond: 0, seconds };
+  const sheets = bySheet(pairings);
+  let castSeconds = 0;
+  try {
+    for (const [i, sheet] of sheets.entries()) {
+      const bake = await bakeRays(models, sheet.pairings, recipe, read.images, pool, {
+        pxScale: proof ? 1 / RAY_PROOF_DIVISOR : 1,
+        keep: true,
+        onMaps: (m) => {
+          maps = m;
+        },
+        onProgress: (share, doing) =>
+          tell({ type: 'progress', share: 0.15 + (0.8 * (i + share * 0.9)) / sheets.length, doing }),
+      });
+      maps = null;
+      tell({ type: 'progress', share: 0.15 + (0.8 * (i + 0.95)) / sheets.length, doing: `writing ${sheet.name}` });
+      view.sheets.push(await writeSheet(order.folder, i, sheet, recipe.uvSet, bake, pool));
+      view.rays += bake.rays;
+      castSeconds += bake.castSeconds;
+    }
+  } finally {
     clearInterval(timer);
     maps = null;
-  });
-  seconds.bake = (performance.now() - middle) / 1000;
-  await rm(join(order.folder, 'preview.png'), { force: true });
-  tell({ type: 'progress', share: 0.92, doing: 'writing maps' });
-  const delivery = join(order.folder, 'delivery');
-  const views = join(order.folder, 'views');
-  await mkdir(delivery, { recursive: true });
-  await mkdir(views, { recursive: true });
-  const pictures: Partial<Record<MapKind | 'metallic-roughness', Uint8Array>> = {};
-  const written: RayResultView['maps'] = [];
-  for (const map of bake.maps.maps) {
-    pool.checkpoint();
-    const { bytes, ending, bits } = await encodeMap(bake.maps, map);
-    const file = `baked_${map.kind}.${ending}`;
-    await writeFile(join(delivery, file), bytes);
-    const png = await viewPng(bake.maps, map);
-    pictures[map.kind] = map.kind === 'normal' ? await normalUpPng(bake.maps, map) : png;
-    await writeFile(join(views, `${map.kind}.png`), png);
-    written.push({
-      kind: map.kind,
-      file,
-      bits,
-      bytes: (await stat(join(delivery, file))).size,
-      view: `${map.kind}.png`,
-    });
   }
-  pictures['metallic-roughness'] = (await metalRoughPng(bake.maps)) ?? undefined;
-  await writeFile(
-    join(views, 'low.glb'),
-    await lowModel(
-      bake.jobs.map(({ job }, i) => ({ name: pairings[i].name, target: job.target })),
-      recipe.uvSet,
-      pictures,
-    ),
-  );
-  await writeSections(order.folder, bake);
-  const view: RayResultView = {
-    size: bake.maps.width,
-    maps: written,
-    model: 'low.glb',
-    pairings: bake.pairings.map((p, i) => ({ ...p, histogram: distanceHistogram(bake.maps, i, p) })),
-    faults: bake.faults,
-    legend: bake.legend.map((l) => ({ name: l.name, colour: hex(l.colour) })),
-    scale: { ...bake.scale, box: [...bake.scale.box] },
-    rays: bake.rays,
-    raysPerSecond: Math.round(bake.rays / Math.max(1e-9, bake.castSeconds)),
-    seconds,
-  };
+  seconds.bake = (performance.now() - middle) / 1000;
+  view.raysPerSecond = Math.round(view.rays / Math.max(1e-9, castSeconds));
+  await rm(join(order.folder, 'preview.png'), { force: true });
   await writeFile(join(order.folder, 'rays.json'), JSON.stringify(view));
 }
 
-const hex = (c: number) =>
-  `#${[c & 255, (c >> 8) & 255, c >> 16].map((v) => v.toString(16).padStart(2, '0')).join('')}`;
+/** Writes the maps of a sheet, pictures of them, its low-polys and what sections need. */
+async function writeSheet(
+  folder: string,
+  index: number,
+  { name, pairings }: { name: string; pairings: readonly PairingDecision[] },
+  uvSet: number,
+  bake: RayBake,
+  pool: Pool,
+): Promise<RaySheetView> {
+  const delivery = join(folder, 'delivery');
+  const views = join(folder, 'views');
+  await mkdir(delivery, { recursive: true });
+  await mkdir(views, { recursive: true });
+  const pictures: Partial<Record<MapKind | 'metallic-roughness', Uint8Array>> = {};
+  const written: RaySheetView['maps'] = [];
+  for (const map of bake.maps.maps) {
+    pool.checkpoint();
+    const { bytes, ending, bits } = await encodeMap(bake.maps, map);
+    const file = `${name}_${map.kind}.${ending}`;
+    await writeFile(join(delivery, file), bytes);
+    const png = await viewPng(bake.maps, map);
+    pictures[map.kind] = map.kind === 'normal' ? await normalUpPng(bake.maps, map) : png;
+    const view = `${index}-${map.kind}.png`;
+    await writeFile(join(views, view), png);
+    written.push({ kind: map.kind, file, bits, bytes: bytes.length, view });
+  }
+  pictures['metallic-roughness'] = (await metalRoughPng(bake.maps)) ?? undefined;
+  await writeFile(join(views, `${index}-faults.png`), await faultPng(bake.maps));
+  const lows = bake.jobs.map(({ job }, i) => ({ name: pairings[i].name, target: job.target }));
+  await writeFile(join(views, `${index}-low.glb`), await lowModel(lows, uvSet, pictures));
+  await writeSections(folder, index, bake);
+  return {
+    name,
+    size: bake.maps.width,
+    maps: written,
+    model: `${index}-low.glb`,
+    faultPicture: `${index}-faults.png`,
+    spot: spotOf(bake.maps),
+    pairings: bake.pairings.map((p, i) => ({ ...p, histogram: distanceHistogram(bake.maps, i, p) })),
+    faults: bake.faults,
+    legend: bake.legend.map((l) => ({ name: l.name, colour: hexColour(l.colour) })),
+    scale: { ...bake.scale, box: [...bake.scale.box] },
+  };
+}
+
+/** Where the high-poly stands out most without a fault. */
+function spotOf({ width, height, distance, hit, faults }: RayMaps): [number, number] | null {
+  let best = -1;
+  for (let i = 0; i < distance.length; i++)
+    if (hit[i] && !faults[i] && (best < 0 || distance[i] > distance[best])) best = i;
+  return best < 0 ? null : [((best % width) + 0.5) / width, (Math.floor(best / width) + 0.5) / height];
+}
 
 /** What cutting through a picked texel needs, so that it can be asked for at any time. */
-async function writeSections(folder: string, bake: Awaited<ReturnType<typeof bakeRays>>): Promise<void> {
+async function writeSections(folder: string, index: number, bake: RayBake): Promise<void> {
   const { maps } = bake;
   const texels: SectionTexels = {
     width: maps.width,
@@ -144,7 +175,7 @@ async function writeSections(folder: string, bake: Awaited<ReturnType<typeof bak
     distance: maps.distance.slice(),
     faults: maps.faults.slice(),
   };
-  await writeFile(join(folder, 'texels.bin'), serialize(texels));
+  await writeFile(join(folder, `texels-${index}.bin`), serialize(texels));
   for (const [i, { job }] of bake.jobs.entries()) {
     const t = job.target;
     const scene: SectionScene = {
@@ -158,6 +189,6 @@ async function writeSections(folder: string, bake: Awaited<ReturnType<typeof bak
       reach: t.outward.slice(),
       density: job.density.slice(),
     };
-    await writeFile(join(folder, `scene-${i}.bin`), serialize(scene));
+    await writeFile(join(folder, `scene-${index}-${i}.bin`), serialize(scene));
   }
 }

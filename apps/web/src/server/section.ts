@@ -30,27 +30,28 @@ export interface SectionScene {
 }
 
 /** The job looked at last stays in memory. */
-const last: { folder: string; texels: SectionTexels | null; scenes: Map<number, SectionScene> } = {
-  folder: '',
+const last: { of: string; texels: SectionTexels | null; scenes: Map<number, SectionScene> } = {
+  of: '',
   texels: null,
   scenes: new Map(),
 };
 
-async function load(folder: string): Promise<SectionTexels> {
-  if (last.folder !== folder || !last.texels) {
-    const bytes = await readFile(join(folder, 'texels.bin')).catch(() => null);
-    if (!bytes) throw new Problem(404, 'that job is no ray bake');
-    last.folder = folder;
+async function load(folder: string, sheet: number): Promise<SectionTexels> {
+  const of = `${folder} ${sheet}`;
+  if (last.of !== of || !last.texels) {
+    const bytes = await readFile(join(folder, `texels-${sheet}.bin`)).catch(() => null);
+    if (!bytes) throw new Problem(404, 'that job is no ray bake, or has no such sheet');
+    last.of = of;
     last.scenes.clear();
     last.texels = deserialize(bytes) as SectionTexels;
   }
   return last.texels;
 }
 
-async function sceneOf(folder: string, pairing: number): Promise<SectionScene> {
-  let scene = last.folder === folder ? last.scenes.get(pairing) : undefined;
+async function sceneOf(folder: string, sheet: number, pairing: number): Promise<SectionScene> {
+  let scene = last.of === `${folder} ${sheet}` ? last.scenes.get(pairing) : undefined;
   if (!scene) {
-    scene = deserialize(await readFile(join(folder, `scene-${pairing}.bin`))) as SectionScene;
+    scene = deserialize(await readFile(join(folder, `scene-${sheet}-${pairing}.bin`))) as SectionScene;
     last.scenes.set(pairing, scene);
   }
   return scene;
@@ -63,13 +64,19 @@ const RAYS = 6;
  * Cuts through a pairing at a texel.
  * @param x, y px of the baked maps @param turn of the cutting plane about the way out, radians @throws Problem where nothing was baked
  */
-export async function sectionAt(folder: string, x: number, y: number, turn: number): Promise<SectionView> {
-  const texels = await load(folder);
+export async function sectionAt(
+  folder: string,
+  sheet: number,
+  x: number,
+  y: number,
+  turn: number,
+): Promise<SectionView> {
+  const texels = await load(folder, sheet);
   const [i, j] = [Math.floor(x), Math.floor(y)];
   if (!(i >= 0 && j >= 0 && i < texels.width && j < texels.height)) throw new Problem(400, 'that is not on the sheet');
   const at = j * texels.width + i;
   if (texels.pairing[at] === 0) throw new Problem(404, 'no island covers that texel');
-  const scene = await sceneOf(folder, texels.pairing[at] - 1);
+  const scene = await sceneOf(folder, sheet, texels.pairing[at] - 1);
   const t = texels.triangle[at];
   const bary = new Float64Array(3);
   barycentrics(scene.place, t * 6, i + 0.5, j + 0.5, bary);
@@ -147,7 +154,7 @@ function raysNear(
   plane: SectionPlane,
   half: number,
 ): SectionView['rays'] {
-  const out: { along: number; ray: SectionView['rays'][number] }[] = [];
+  const out: { itself: boolean; along: number; ray: Omit<SectionView['rays'][number], 'picked'> }[] = [];
   const own = texels.pairing[y * texels.width + x];
   const { origin: o, along: a, up: u } = plane;
   const n = [a[1] * u[2] - a[2] * u[1], a[2] * u[0] - a[0] * u[2], a[0] * u[1] - a[1] * u[0]];
@@ -162,7 +169,11 @@ function raysNear(
       if (texels.pairing[at] !== own) continue;
       const t = texels.triangle[at];
       barycentrics(scene.place, t * 6, i + 0.5, j + 0.5, bary);
-      if (Math.min(...bary) < -1e-6) continue;
+      const itself = i === x && j === y;
+      if (Math.min(...bary) < -1e-6) {
+        if (!itself) continue;
+        nearestOnTriangle(scene.place, t * 6, i + 0.5, j + 0.5, bary);
+      }
       const p = [-o[0], -o[1], -o[2]];
       const d = [0, 0, 0];
       let reach = 0;
@@ -175,21 +186,26 @@ function raysNear(
         }
       }
       if (Math.abs(p[0] * n[0] + p[1] * n[1] + p[2] * n[2]) > within) continue;
+      const long = Math.sqrt(d[0] ** 2 + d[1] ** 2 + d[2] ** 2) || 1;
       const flat = (s: number): [number, number] => [
-        a.reduce((m, v, k) => m + v * (p[k] + d[k] * s), 0),
-        u.reduce((m, v, k) => m + v * (p[k] + d[k] * s), 0),
+        a.reduce((m, v, k) => m + v * (p[k] + (d[k] / long) * s), 0),
+        u.reduce((m, v, k) => m + v * (p[k] + (d[k] / long) * s), 0),
       ];
       const [along] = flat(0);
       if (Math.abs(along) > half) continue;
       const h = texels.distance[at];
       out.push({
+        itself,
         along,
         ray: { from: flat(reach), to: flat(-scene.inward), hit: Number.isNaN(h) ? null : flat(h) },
       });
     }
   out.sort((p, q) => p.along - q.along);
   // The picked one and an even choice of the others.
-  const middle = out.reduce((best, r, k) => (Math.abs(r.along) < Math.abs(out[best].along) ? k : best), 0);
+  const middle = Math.max(
+    0,
+    out.findIndex((r) => r.itself),
+  );
   const step = Math.max(1, Math.floor(out.length / (2 * RAYS + 1)));
-  return out.filter((_, k) => (k - middle) % step === 0).map((r) => r.ray);
+  return out.filter((_, k) => (k - middle) % step === 0).map((r) => ({ ...r.ray, picked: r.itself }));
 }

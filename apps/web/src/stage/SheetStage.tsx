@@ -21,6 +21,11 @@ export interface SheetStageProps {
   tint?: (id: number) => string;
   /** Bays that are at fault. */
   faulty?: ReadonlySet<number>;
+  /** A second picture over the first, as large. */
+  over?: string | null;
+  /** A texel that is marked, and what a click on one does; px of the sheet. */
+  mark?: readonly [number, number] | null;
+  onPoint?: (x: number, y: number) => void;
 }
 
 interface Drag {
@@ -50,6 +55,9 @@ export function SheetStage({
   onMove,
   tint,
   faulty,
+  over = null,
+  mark = null,
+  onPoint,
 }: SheetStageProps) {
   const box = useRef<HTMLDivElement>(null);
   const [view, setView] = useState({ x: 0, y: 0, k: 1 });
@@ -182,6 +190,11 @@ export function SheetStage({
           if (from.kind === 'lasso') onSelect?.(inLasso(sheet.plots, from.way), 'only');
           return;
         }
+        if (onPoint) {
+          const [px, py] = pointOf(e.clientX, e.clientY);
+          if (px >= 0 && py >= 0 && px < sheet.width && py < sheet.height) onPoint(px, py);
+          return;
+        }
         if (!onSelect) return;
         const id = (e.target as Element).closest<SVGPathElement>('[data-plot]')?.dataset.plot;
         const how = e.shiftKey || e.ctrlKey || e.metaKey ? 'toggle' : 'only';
@@ -191,6 +204,7 @@ export function SheetStage({
     >
       <div className={css.sheet} style={{ left: view.x, top: view.y, width, height }}>
         {image && <img src={image} alt="" draggable={false} className={view.k > 2 ? css.pixels : ''} />}
+        {over && <img src={over} alt="" draggable={false} className={view.k > 2 ? css.pixels : ''} />}
         <svg
           viewBox={`0 0 ${sheet.width} ${sheet.height}`}
           aria-hidden="true"
@@ -213,6 +227,12 @@ export function SheetStage({
               faulty={faulty}
               onHover={onHover}
             />
+          )}
+          {mark && (
+            <g className={css.mark} transform={`translate(${mark[0]} ${mark[1]}) scale(${1 / view.k})`}>
+              <path d="M-14 0h9M5 0h9M0 -14v9M0 5v9" />
+              <path d="M-14 0h9M5 0h9M0 -14v9M0 5v9" />
+            </g>
           )}
           {lasso.length > 1 && <polygon className={css.box} points={lasso.map((p) => p.join()).join(' ')} />}
           {boxed && (

@@ -25,6 +25,7 @@ export function pairing(
     name,
     high: high.map(refOf),
     low: low.map(refOf),
+    sheet: null,
     outward: null,
     inward: null,
     move,
@@ -51,6 +52,17 @@ export function readName(
         best = { stem: lower.slice(0, at), kind, at, length: ending.length };
     }
   return best && { stem: best.stem, kind: best.kind };
+}
+
+/** Name of the maps that a pairing is baked onto. */
+export const sheetOf = (p: Pick<PairingDecision, 'sheet' | 'low' | 'name'>): string =>
+  p.sheet ?? fileStem(p.low[0]?.path ?? p.name);
+
+/** Pairings by their maps, in the order in which these are first named. */
+export function bySheet(pairings: readonly PairingDecision[]): { name: string; pairings: PairingDecision[] }[] {
+  const out = new Map<string, PairingDecision[]>();
+  for (const p of pairings) out.set(sheetOf(p), [...(out.get(sheetOf(p)) ?? []), p]);
+  return [...out].map(([name, list]) => ({ name, pairings: list }));
 }
 
 /** Name of a file without folder and ending. */

@@ -11,6 +11,8 @@ export const PairingDecision = z.strictObject({
   name: z.string().min(1).max(80),
   high: z.array(BodyRefSchema).max(1000),
   low: z.array(BodyRefSchema).max(1000),
+  /** Name of the maps that it is baked onto; null: that of its low-poly's file. Pairings of one name share their maps. */
+  sheet: z.string().min(1).max(80).nullable().default(null),
   /** m; null: measured. */
   outward: reach.nullable().default(null),
   inward: reach.nullable().default(null),

@@ -12,6 +12,8 @@ export interface SweepPoint extends Reaches {
   /** Shares of the surface. */
   missed: number;
   stray: number;
+  /** Rays that would start inside of the high-poly, so that what stands out there is cut off. */
+  cut: number;
 }
 
 export interface Sweep {
@@ -25,7 +27,8 @@ const TRIES = 4096;
 const SHARES = [0.05, 0.1, 0.2, 0.35, 0.5, 0.7, 0.85, 1, 1.25, 1.6, 2, 3, 4];
 
 /**
- * Tries reaches on points of the surface: how many rays would miss, and how many would meet what belongs elsewhere (see `markFaults`). Outward reaches are tried
+ * Tries reaches on points of the surface: how many rays would miss, how many would meet what belongs elsewhere (see `markFaults`), and how
+ * many would start inside of the high-poly. Outward reaches are tried
  * with the widest inward one, then inward ones with the best outward one; the best has the fewest faults, and of those the shortest reach.
  */
 export function sweepReaches(
@@ -55,6 +58,23 @@ export function sweepReaches(
     d.set(v, i * 3);
   });
   const face = [0, 0, 0];
+  const farthest = measured.outward * SHARES[SHARES.length - 1];
+  const plane = [0, 0, 0];
+  /** Points from whose start the way out meets a back face first. */
+  const startsInside = (outward: number): number => {
+    caster.clear();
+    for (let o = 0; o < p.length; o += 3)
+      caster.add(p[o], p[o + 1], p[o + 2], d[o], d[o + 1], d[o + 2], outward, farthest);
+    caster.closest(Sides.both);
+    let inside = 0;
+    for (let i = 0; i < points.length; i++) {
+      const t = caster.triangle(i);
+      if (t < 0) continue;
+      faceNormal(high, t, plane);
+      if (plane[0] * d[i * 3] + plane[1] * d[i * 3 + 1] + plane[2] * d[i * 3 + 2] > 0) inside++;
+    }
+    return inside;
+  };
   const attempt = ({ outward, inward }: Reaches): SweepPoint => {
     let missed = 0;
     let stray = 0;
@@ -87,9 +107,9 @@ export function sweepReaches(
       if (facing < -0.01 || pieces[low.triangle] !== pieces[triangle]) stray++;
     });
     const n = Math.max(1, points.length);
-    return { outward, inward, missed: missed / n, stray: stray / n };
+    return { outward, inward, missed: missed / n, stray: stray / n, cut: startsInside(outward) / n };
   };
-  const cost = (q: SweepPoint) => q.missed + q.stray;
+  const cost = (q: SweepPoint) => q.missed + q.stray + q.cut;
   // Within two points in a thousand the shorter one is as good.
   const best = (list: SweepPoint[]) => {
     const least = Math.min(...list.map(cost));

@@ -176,6 +176,7 @@ function writeTile(
         for (let c = 0; c < sums[m].length; c++) sums[m][c] += value[c];
       });
     }
+    if (out.pairing[o] > 0 && out.pairing[o] <= job.pairing) samples.clash[texel] = 1;
     out.island[o] = job.target.island[samples.triangle[i]];
     out.pairing[o] = job.pairing + 1;
     out.triangle[o] = samples.triangle[i];

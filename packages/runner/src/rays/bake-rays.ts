@@ -8,7 +8,7 @@ import type { RayFault } from '@wembrel/core/rays/fault-kinds';
 import { countTexels, type FaultSource, listFaults, type TexelCounts } from '@wembrel/core/rays/fault-list';
 import type { SourceTextures } from '@wembrel/core/rays/hit-surface';
 import { idsOf } from '@wembrel/core/rays/id-colours';
-import type { Reaches } from '@wembrel/core/rays/measure';
+import { measureReaches, type Reaches } from '@wembrel/core/rays/measure';
 import {
   jobTiles,
   type PairingMeshes,
@@ -19,6 +19,7 @@ import {
 } from '@wembrel/core/rays/prepare';
 import type { PairingDecision, RayRecipe } from '@wembrel/core/rays/ray-decisions';
 import { type RayMesh, rayMesh } from '@wembrel/core/rays/ray-mesh';
+import type { Sweep } from '@wembrel/core/rays/sweep';
 import { KIND_CHANNELS, type RayJob } from '@wembrel/core/rays/tile-cast';
 import type { Model } from '@wembrel/core/scene/model';
 import type { Bvh } from '@wembrel/kernels/bvh-layout';
@@ -155,6 +156,31 @@ export async function bakeRays(
     outside: m.target.outside,
   }));
   out.faults = listFaults(maps, sources);
+  return out;
+}
+
+/**
+ * Tries reaches for each pairing, whatever is decided of them.
+ * @throws InputError @throws Cancelled
+ */
+export async function findReaches(
+  models: readonly Model[],
+  pairings: readonly PairingDecision[],
+  recipe: RayRecipe,
+  pool: Pool,
+  onProgress?: (share: number, doing: string) => void,
+): Promise<{ name: string; sweep: Sweep; measured: Reaches }[]> {
+  await tangentsReady;
+  const bodies = bodiesOf(models);
+  const out: { name: string; sweep: Sweep; measured: Reaches }[] = [];
+  for (const [i, p] of pairings.entries()) {
+    pool.checkpoint();
+    onProgress?.(i / pairings.length, `trying reaches of "${p.name}"`);
+    const { high, target } = pairingMeshes(models, bodies, p, recipe, [recipe.size, recipe.size], 0);
+    const [highBvh, lowBvh] = await Promise.all([build(high, pool), build(target.mesh, pool)]);
+    const measured = measureReaches(high, highBvh, target.mesh, lowBvh);
+    out.push({ name: p.name, measured, sweep: await pool.run('sweep', { target, high, highBvh, lowBvh, measured }) });
+  }
   return out;
 }
 

@@ -2,6 +2,7 @@ import { InputError } from '@wembrel/core/errors';
 import { type Body, bodiesOf } from '@wembrel/core/rays/bodies';
 import { bodyBox } from '@wembrel/core/rays/body-facts';
 import {
+  bySheet,
   type FoundPairings,
   fileStem,
   pairByNames,
@@ -9,15 +10,16 @@ import {
   pairing,
   splitByWeight,
 } from '@wembrel/core/rays/pairings';
-import { RayDecisions, type RayRecipe } from '@wembrel/core/rays/ray-decisions';
+import { type PairingDecision, RayDecisions, type RayRecipe } from '@wembrel/core/rays/ray-decisions';
 import type { Model } from '@wembrel/core/scene/model';
 import type { Pool } from '../pool/pool.ts';
 import { type OnProgress, stopwatch } from '../progress.ts';
 import type { InputFile } from '../read/collect.ts';
 import { type ReadFiles, type SurveyOptions, surveyFiles } from '../survey.ts';
 import { Delivery } from '../write/delivery.ts';
-import { bakeRays, type RayBake } from './bake-rays.ts';
+import { bakeRays, findReaches, type RayBake } from './bake-rays.ts';
 import { encodeMap } from './encode-maps.ts';
+import { hexColour } from './view-maps.ts';
 
 /** How high-polys and low-polys find each other. */
 export interface PairingRule {
@@ -36,6 +38,8 @@ export interface RayRunOptions {
   /** Reaches of all pairings; null: measured. */
   outward: number | null;
   inward: number | null;
+  /** Those that are not given are tried instead of measured, see `sweepReaches`. */
+  findReaches?: boolean;
   /** Files with a cage and with a casting surface: their bodies have the names of the low-poly's. */
   cage?: InputFile[];
   surface?: InputFile[];
@@ -46,8 +50,17 @@ export interface RayRunOptions {
 
 /** The document of `wembrel bake --json`. */
 export interface RayReport {
+  sheets: {
+    name: string;
+    size: number;
+    /** What the values of some maps mean, m. */
+    scale: { box: number[]; curvatureRadius: number; thicknessDistance: number };
+    /** Colours of its ID map. */
+    legend: { name: string; colour: string }[];
+  }[];
   pairings: {
     name: string;
+    sheet: string;
     high: string[];
     low: string[];
     texels: number;
@@ -61,10 +74,7 @@ export interface RayReport {
     highTriangles: number;
     lowTriangles: number;
   }[];
-  maps: { kind: string; path: string; bits: number; channels: number; metres?: [number, number] }[];
-  /** What the values of some maps mean. */
-  scale: { box: number[]; curvatureRadius: number; thicknessDistance: number };
-  legend: { name: string; colour: string }[];
+  maps: { sheet: string; kind: string; path: string; bits: number; channels: number }[];
   alone: { high: string[]; low: string[] };
   rays: number;
   raysPerSecond: number;
@@ -142,59 +152,98 @@ export async function runRays(options: RayRunOptions, pool: Pool): Promise<RayRe
     if (options.cage?.length) p.cage = twinOf(models, options.cage, p.low[0].name, 'cage');
     if (options.surface?.length) p.surface = twinOf(models, options.surface, p.low[0].name, 'casting surface');
   }
+  if (options.findReaches) {
+    const tried = await findReaches(models, found.pairings, recipe, pool, (share, doing) =>
+      onProgress?.({ stage: 'bake', share: 0.2 + 0.1 * share, doing }),
+    );
+    found.pairings.forEach((p, i) => {
+      p.outward ??= tried[i].sweep.best.outward;
+      p.inward ??= tried[i].sweep.best.inward;
+    });
+    lap('reaches');
+  }
+  const sheets = bySheet(found.pairings);
   const delivery = await Delivery.begin(options.out);
   try {
-    const bake = await bakeRays(models, found.pairings, recipe, read.images, pool, {
-      onProgress: (share, doing) => onProgress?.({ stage: 'bake', share: 0.2 + 0.7 * share, doing }),
-    });
-    lap('bake');
-    const stem = options.name ?? fileStem(options.low[0].name);
-    const maps: RayReport['maps'] = [];
-    for (const map of bake.maps.maps) {
-      pool.checkpoint();
-      const { bytes, ending, bits } = await encodeMap(bake.maps, map);
-      const path = `${stem}_${map.kind}.${ending}`;
-      await delivery.write(path, bytes);
-      maps.push({ kind: map.kind, path, bits, channels: map.channels });
-    }
-    lap('write');
-    await delivery.commit(files.map((f) => f.path));
-    return {
-      pairings: bake.pairings.map((p, i) => ({
-        name: p.name,
-        high: found.pairings[i].high.map(shown),
-        low: found.pairings[i].low.map(shown),
-        texels: p.texels,
-        missed: p.missed,
-        stray: p.stray,
-        skewed: p.skewed,
-        clash: p.clash,
-        thin: p.thin,
-        outward: p.outward,
-        inward: p.inward,
-        highTriangles: p.highTriangles,
-        lowTriangles: p.lowTriangles,
-      })),
-      maps,
-      scale: { ...bake.scale, box: [...bake.scale.box] },
-      legend: bake.legend.map((l) => ({ name: l.name, colour: hex(l.colour) })),
+    const report: RayReport = {
+      sheets: [],
+      pairings: [],
+      maps: [],
       alone: { high: found.aloneHigh.map(shown), low: found.aloneLow.map(shown) },
-      rays: bake.rays,
-      raysPerSecond: Math.round(bake.rays / Math.max(1e-9, bake.castSeconds)),
+      rays: 0,
+      raysPerSecond: 0,
       seconds,
-      peakBytes: process.resourceUsage().maxRSS * 1024,
-      faults: bake.faults,
-      written: delivery.list(),
+      peakBytes: 0,
+      faults: [],
+      written: [],
       errors,
     };
+    let castSeconds = 0;
+    for (const [i, sheet] of sheets.entries()) {
+      const bake = await bakeRays(models, sheet.pairings, recipe, read.images, pool, {
+        onProgress: (share, doing) =>
+          onProgress?.({ stage: 'bake', share: 0.3 + (0.6 * (i + share)) / sheets.length, doing }),
+      });
+      const name = !options.name ? sheet.name : sheets.length === 1 ? options.name : `${options.name}_${sheet.name}`;
+      await addSheet(report, name, sheet.pairings, bake, delivery, pool);
+      report.rays += bake.rays;
+      castSeconds += bake.castSeconds;
+    }
+    lap('bake');
+    report.raysPerSecond = Math.round(report.rays / Math.max(1e-9, castSeconds));
+    await delivery.commit(files.map((f) => f.path));
+    report.written = delivery.list();
+    report.peakBytes = process.resourceUsage().maxRSS * 1024;
+    lap('write');
+    return report;
   } catch (error) {
     await delivery.discard();
     throw error;
   }
 }
 
-const hex = (c: number) =>
-  `#${[c & 255, (c >> 8) & 255, c >> 16].map((v) => v.toString(16).padStart(2, '0')).join('')}`;
+/** Writes the maps of one sheet, and what is to be said of them. */
+async function addSheet(
+  report: RayReport,
+  name: string,
+  pairings: readonly PairingDecision[],
+  bake: RayBake,
+  delivery: Delivery,
+  pool: Pool,
+): Promise<void> {
+  for (const map of bake.maps.maps) {
+    pool.checkpoint();
+    const { bytes, ending, bits } = await encodeMap(bake.maps, map);
+    const path = `${name}_${map.kind}.${ending}`;
+    await delivery.write(path, bytes);
+    report.maps.push({ sheet: name, kind: map.kind, path, bits, channels: map.channels });
+  }
+  report.sheets.push({
+    name,
+    size: bake.maps.width,
+    scale: { ...bake.scale, box: [...bake.scale.box] },
+    legend: bake.legend.map((l) => ({ name: l.name, colour: hexColour(l.colour) })),
+  });
+  bake.pairings.forEach((p, i) => {
+    report.pairings.push({
+      name: p.name,
+      sheet: name,
+      high: pairings[i].high.map(shown),
+      low: pairings[i].low.map(shown),
+      texels: p.texels,
+      missed: p.missed,
+      stray: p.stray,
+      skewed: p.skewed,
+      clash: p.clash,
+      thin: p.thin,
+      outward: p.outward,
+      inward: p.inward,
+      highTriangles: p.highTriangles,
+      lowTriangles: p.lowTriangles,
+    });
+  });
+  report.faults.push(...bake.faults);
+}
 
 /** The body of some files that has a name, or the only one there. */
 function twinOf(

@@ -3,7 +3,10 @@ import { cageFaults } from '@wembrel/core/rays/cage-crossing';
 import { edgeFaults, type MeshFault } from '@wembrel/core/rays/edge-faults';
 import { fillMaps, markThinMargins, softenIds } from '@wembrel/core/rays/finish-maps';
 import type { LowTarget } from '@wembrel/core/rays/low-target';
+import { piecesOf, type Reaches } from '@wembrel/core/rays/measure';
 import type { RayRecipe } from '@wembrel/core/rays/ray-decisions';
+import type { RayMesh } from '@wembrel/core/rays/ray-mesh';
+import { type Sweep, sweepReaches } from '@wembrel/core/rays/sweep';
 import { castTile, type RayJob, RayScratch } from '@wembrel/core/rays/tile-cast';
 import { buildBvh } from '@wembrel/kernels/bvh';
 import type { Bvh } from '@wembrel/kernels/bvh-layout';
@@ -51,6 +54,11 @@ export const rayTasks = {
       rays += castTile(m.job, m.maps, m.tiles[i], m.lists[i], m.surfaceLists[i], tools, scratch);
       Atomics.add(m.done, 0, 1);
     }
+  },
+
+  /** Tries reaches on a pairing, see `sweepReaches`. */
+  async sweep(m: { target: LowTarget; high: RayMesh; highBvh: Bvh; lowBvh: Bvh; measured: Reaches }): Promise<Sweep> {
+    return sweepReaches(m.target, piecesOf(m.target.mesh).of, m.lowBvh, m.high, m.highBvh, m.measured);
   },
 
   /** Edges and faces of a low-poly and its cage that will show. */

@@ -1,6 +1,11 @@
 import { linearToSrgb } from '@wembrel/core/image/srgb';
 import type { BakedMap, RayMaps } from '@wembrel/core/rays/baked-maps';
+import { FAULT } from '@wembrel/core/rays/fault-kinds';
 import { encodePng } from '../codec.ts';
+
+/** R + 256 G + 65536 B as #rrggbb. */
+export const hexColour = (c: number): string =>
+  `#${[c & 255, (c >> 8) & 255, c >> 16].map((v) => v.toString(16).padStart(2, '0')).join('')}`;
 
 /** A map as bytes to look at: 16 bits are halved, lengths are stretched from black (deepest) to white (highest). */
 export function viewBytes(maps: RayMaps, map: BakedMap): Uint8Array {
@@ -61,4 +66,24 @@ export function previewBytes(maps: RayMaps, side: number): { data: Uint8Array; w
       data[o + 3] = maps.hit[i] ? 255 : 0;
     }
   return { data, width, height };
+}
+
+/** Vermilion, violet, ochre: missed, stray, skewed; white for clashes, black for thin margins; clear elsewhere. */
+const FAULT_INK: readonly [number, readonly [number, number, number, number]][] = [
+  [FAULT.clash, [255, 255, 255, 235]],
+  [FAULT.missed, [214, 62, 20, 255]],
+  [FAULT.stray, [120, 40, 190, 230]],
+  [FAULT.skewed, [222, 170, 40, 130]],
+  [FAULT.thin, [0, 0, 0, 200]],
+];
+
+/** Where faults are, to be laid over a map. */
+export async function faultPng(maps: RayMaps): Promise<Uint8Array> {
+  const out = new Uint8Array(maps.width * maps.height * 4);
+  for (let i = 0; i < maps.faults.length; i++) {
+    if (maps.faults[i] === 0) continue;
+    const ink = FAULT_INK.find(([bit]) => maps.faults[i] & bit);
+    if (ink) out.set(ink[1], i * 4);
+  }
+  return encodePng(out, maps.width, maps.height, 4);
 }

@@ -1,249 +1,26 @@
-import { useState } from 'react';
-import type { ProjectView, ResultView, SheetOutlines } from '../../contract/project.ts';
-import { ModelView } from '../../stage/ModelView.tsx';
-import { SheetStage } from '../../stage/SheetStage.tsx';
-import { Button } from '../../ui/Button.tsx';
-import { indexColour, percent } from '../../ui/format.ts';
-import { EmptyState, ErrorLine } from '../../ui/Notice.tsx';
-import { Progress } from '../../ui/Progress.tsx';
+import { create } from 'zustand';
 import { Segments } from '../../ui/Segments.tsx';
-import frame from '../../ui/View.module.css';
-import {
-  cancelJob,
-  failedLast,
-  newest,
-  newestOfSheet,
-  running,
-  startJob,
-  useOneSheet,
-  useOutlines,
-  useResult,
-} from '../workbench/api.ts';
-import { tell } from '../workbench/notices.ts';
-import { useModel } from '../workbench/selection.ts';
 import type { ViewProps } from '../workbench/Workbench.tsx';
-import css from './BakeView.module.css';
+import { RaysView } from './rays/RaysView.tsx';
+import { SheetsBake } from './SheetsBake.tsx';
 
-const MAPS: Record<string, string> = {
-  baseColor: 'Base colour',
-  orm: 'AO · roughness · metallic',
-  normal: 'Normal',
-  emissive: 'Emissive',
-};
+/** What is baked; null until it was chosen: then what the project has to do with. */
+const useMode = create<{ mode: 'sheets' | 'rays' | null }>(() => ({ mode: null }));
 
-/** The sheet with its islands over the baked maps; proof and final start here, of all sheets or of the one in sight. */
-export function BakeView({ project, live, forecast }: ViewProps) {
-  const job = running(project, 'proof', 'final');
-  const failed = failedLast(project, 'proof', 'final');
-  const [at, setAt] = useState(0);
-  const [map, setMap] = useState('baseColor');
-  const [islands, setIslands] = useState(true);
-  const [lit, setLit] = useState<number | null>(null);
-  const [on, setOn] = useState<'lit' | 'map'>('lit');
-  const model = useModel(project.survey);
-
-  const { sheets } = project.decisions;
-  const decided = sheets[Math.min(at, sheets.length - 1)];
-  const last = newestOfSheet(project, decided.id);
-  const alone = last?.sheet === decided.id;
-  const { data: whole } = useResult(last && !alone ? last.id : undefined);
-  const { data: one } = useOneSheet(alone ? last?.id : undefined);
-  const { data: outlines } = useOutlines(last?.id);
-  const figures = alone ? one?.sheet : whole?.sheets.find((s) => s.name === decided.name);
-  const sizes = alone ? one?.sizes : whole?.sizes;
-  const sheet = outlines?.find((o) => o.name === decided.name);
-  const complete = newest(project, 'proof', 'final');
-  const { data: result } = useResult(complete?.id);
-
-  const start = (kind: 'proof' | 'final', only: string | null = null) =>
-    void startJob(project.id, kind, only).catch((e: Error) => tell({ tone: 'fault', text: e.message }));
-  const address = (file: string | undefined) =>
-    last && file && sizes?.[file] !== undefined ? `/api/jobs/${last.id}/files/delivery/${file}` : null;
-  const image = address(figures?.maps[map] ?? figures?.maps.baseColor);
-  const stale = last && last.madeFrom !== project.stamp;
-  const painting = job ? live[job.id]?.preview : undefined;
-  const shown = result?.models.find((m) => m.source === project.survey?.models[model]?.file) ?? result?.models[0];
-  return (
-    <section className={frame.view}>
-      <header className={frame.head}>
-        <h1>Bake</h1>
-        {last && (
-          <p>
-            {last.kind === 'final' ? 'Final' : 'Proof'}
-            {figures ? `, ${figures.size} px` : ''}
-            {stale ? ' · out of date: the plan or a source changed since' : ''}
-          </p>
-        )}
-        <Button onClick={() => start('proof')} disabled={Boolean(job)}>
-          Bake a proof
-        </Button>
-        <Button tone="main" onClick={() => start('final')} disabled={Boolean(job)}>
-          Bake the final
-        </Button>
-      </header>
-      <div className={css.body}>
-        <div className={css.picture}>
-          {sheets.length > 1 && (
-            <div className={css.sheets}>
-              <Segments
-                label="Sheet"
-                value={decided.id}
-                options={sheets.map((s) => ({ value: s.id, label: `${s.name}, ${stateOf(project, s.id)}` }))}
-                onChange={(id) => setAt(sheets.findIndex((s) => s.id === id))}
-              />
-              <Button
-                onClick={() => start('proof', decided.id)}
-                disabled={Boolean(job) || (forecast?.sheets[sheets.indexOf(decided)]?.slots ?? 0) === 0}
-              >
-                Proof of {decided.name}
-              </Button>
-              <Button
-                onClick={() => start('final', decided.id)}
-                disabled={Boolean(job) || (forecast?.sheets[sheets.indexOf(decided)]?.slots ?? 0) === 0}
-              >
-                Final of {decided.name}
-              </Button>
-            </div>
-          )}
-          {failed && !job && <ErrorLine>{failed.message}</ErrorLine>}
-          {job && (
-            <div className={css.running}>
-              <Progress
-                share={live[job.id]?.share ?? job.share}
-                doing={live[job.id]?.doing ?? job.doing}
-                left={live[job.id]?.left ?? job.left}
-                onCancel={() => void cancelJob(job.id)}
-              />
-            </div>
-          )}
-          {job && painting ? (
-            <div className={css.painting}>
-              <img src={`/api/jobs/${job.id}/preview?n=${painting.count}`} alt={`${painting.sheet}, baked so far`} />
-            </div>
-          ) : sheet ? (
-            <SheetStage sheet={sheet} image={image} showIslands={islands} lit={lit} onHover={setLit} />
-          ) : (
-            <EmptyState title={job ? 'Baking …' : 'Nothing baked yet'}>
-              {job
-                ? 'The sheet appears here as soon as its first texels are baked.'
-                : 'A proof is baked at a quarter of the side and shows the same layout as the final.'}
-            </EmptyState>
-          )}
-          {figures && <Contacts figures={figures} map={map} address={address} onChoose={setMap} />}
-        </div>
-        {sheet && figures && (
-          <aside className={css.side}>
-            <div className={css.inset}>
-              <ModelView
-                label={shown ? `3D picture of ${shown.name}` : '3D picture'}
-                url={shown && last ? `/api/jobs/${complete.id}/files/delivery/${encodeURIComponent(shown.file)}` : null}
-                map={on === 'map' ? image : null}
-                mapFor={figures.name}
-              />
-            </div>
-            <Segments
-              label="On the model"
-              value={on}
-              options={[
-                { value: 'lit', label: 'all maps, lit' },
-                { value: 'map', label: 'this map' },
-              ]}
-              onChange={setOn}
-            />
-            <dl className={css.facts}>
-              <dt>Coverage</dt>
-              <dd>{percent(figures.coverage, 1)}</dd>
-              <dt>Sharpness of the sources</dt>
-              <dd>{percent(figures.scale)}</dd>
-              <dt>Mips protected</dt>
-              <dd>{figures.protectedMip < 0 ? 'none' : `0 to ${figures.protectedMip}`}</dd>
-              <dt>Margin</dt>
-              <dd>{sheet.margin} px</dd>
-            </dl>
-            {result?.faults.map((f) => (
-              <ErrorLine key={f.code + f.subject}>
-                {f.subject}: {f.message}
-              </ErrorLine>
-            ))}
-            <label className={css.check}>
-              <input type="checkbox" checked={islands} onChange={(e) => setIslands(e.target.checked)} /> island borders
-            </label>
-            <Legend sheet={sheet} lit={lit} onLit={setLit} />
-          </aside>
-        )}
-      </div>
-    </section>
+/** Materials onto sheets, or high-polys onto low-polys. */
+export function BakeView(props: ViewProps) {
+  const chosen = useMode((s) => s.mode);
+  const mode = chosen ?? (props.project.decisions.rays.pairings.length > 0 ? 'rays' : 'sheets');
+  const switcher = (
+    <Segments
+      label="What is baked"
+      value={mode}
+      options={[
+        { value: 'sheets', label: 'Materials to sheets' },
+        { value: 'rays', label: 'High to low' },
+      ]}
+      onChange={(m) => useMode.setState({ mode: m })}
+    />
   );
-}
-
-/** How far a sheet is, in a word. */
-function stateOf(project: ProjectView, sheet: string): string {
-  const job = newestOfSheet(project, sheet);
-  if (!job) return 'not baked';
-  return job.madeFrom === project.stamp ? job.kind : 'out of date';
-}
-
-/** All maps of the sheet along the edge; the chosen one is the big picture. */
-function Contacts({
-  figures,
-  map,
-  address,
-  onChoose,
-}: {
-  figures: ResultView['sheets'][number];
-  map: string;
-  address: (file: string | undefined) => string | null;
-  onChoose: (map: string) => void;
-}) {
-  return (
-    <div className={css.contacts} role="radiogroup" aria-label="Map">
-      {Object.entries(figures.maps).map(([kind, file]) => {
-        const src = address(file);
-        return (
-          <label key={kind} className={kind === map ? css.chosen : ''}>
-            <input type="radio" name="map" checked={kind === map} onChange={() => onChoose(kind)} />
-            {src ? <img src={src} alt="" loading="lazy" /> : <span className={css.within}>inside the GLB</span>}
-            {MAPS[kind] ?? kind}
-          </label>
-        );
-      })}
-    </div>
-  );
-}
-
-function Legend({
-  sheet,
-  lit,
-  onLit,
-}: {
-  sheet: SheetOutlines;
-  lit: number | null;
-  onLit: (m: number | null) => void;
-}) {
-  const rows = new Map<number, { slot: string; plots: number; stacked: number }>();
-  for (const p of sheet.plots) {
-    const row = rows.get(p.material) ?? { slot: p.slot, plots: 0, stacked: 0 };
-    row.plots++;
-    row.stacked += p.stacked - 1;
-    rows.set(p.material, row);
-  }
-  return (
-    <ul className={css.legend}>
-      {[...rows].map(([m, row]) => (
-        <li
-          key={m}
-          className={lit === m ? css.lit : ''}
-          onPointerEnter={() => onLit(m)}
-          onPointerLeave={() => onLit(null)}
-        >
-          <span style={{ background: indexColour(m) }}>{m + 1}</span>
-          {row.slot}
-          <em>
-            {row.plots} {row.plots === 1 ? 'bay' : 'bays'}
-            {row.stacked > 0 ? `, ${row.stacked} stacked` : ''}
-          </em>
-        </li>
-      ))}
-    </ul>
-  );
+  return mode === 'rays' ? <RaysView {...props} switcher={switcher} /> : <SheetsBake {...props} switcher={switcher} />;
 }

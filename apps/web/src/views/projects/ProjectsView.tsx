@@ -85,6 +85,7 @@ function Inside() {
               </option>
               <option value="signs">forty signs with one palette each</option>
               <option value="surfaces">platform and rails: cells, strips, UV tiles</option>
+              <option value="posts">ticket post and lamps: high-poly to low-poly</option>
               <option value="everything">everything, broken files too</option>
             </select>
           </label>

@@ -8,6 +8,7 @@ import { Button } from '../../ui/Button.tsx';
 import { bytes, count, decibels, percent } from '../../ui/format.ts';
 import { Progress } from '../../ui/Progress.tsx';
 import { Tooltip } from '../../ui/Tooltip.tsx';
+import { newestRays } from '../bake/rays/use-rays.ts';
 import { cancelJob, failedLast, type Live, newest, running, startJob, useResult } from './api.ts';
 import css from './Bill.module.css';
 import { BudgetDialog, FORMAT_TITLES } from './BudgetDialog.tsx';
@@ -95,7 +96,7 @@ function lines(
               tone: made,
               again: seconds('read', 'layout', 'bake'),
             }
-          : { state: 'not baked', figure: '' },
+          : rayLine(p),
     compare: result
       ? {
           state: stale ? 'out of date' : 'worst view',
@@ -115,6 +116,21 @@ function lines(
   };
 }
 
+/** What the bake's line says while nothing was baked onto sheets. */
+function rayLine(p: ProjectView): Line {
+  const busy = running(p, 'ray-proof', 'ray-final');
+  const last = newestRays(p);
+  if (busy) return { state: busy.kind === 'ray-final' ? 'final' : 'proof', figure: 'running', tone: 'busy' };
+  if (failedLast(p, 'ray-proof', 'ray-final')) return { state: 'failed', figure: '', tone: 'fault' };
+  if (!last) return { state: 'not baked', figure: '' };
+  const stale = last.madeFrom !== p.rayStamp;
+  return {
+    state: stale ? 'out of date' : last.kind === 'ray-final' ? 'final' : 'proof',
+    figure: 'high to low',
+    tone: stale ? 'stale' : undefined,
+  };
+}
+
 /** The running account: before → after, and the stages as its lines. It is also the navigation. */
 export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: BillProps) {
   const [budgeting, setBudgeting] = useState(false);
@@ -124,7 +140,7 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
   const { data: result } = useResult(last?.id);
   const t = project.survey?.totals;
   const stage = lines(project, last, result, forecast);
-  const job = running(project, 'survey', 'proof', 'final');
+  const job = running(project, 'survey', 'proof', 'final', 'ray-proof', 'ray-final', 'ray-reaches');
   const failed = failedLast(project, 'survey', 'proof', 'final');
   const measured = result && last?.madeFrom === project.stamp ? result : null;
   const a = measured?.after;

@@ -3,7 +3,7 @@ import { finishedJob } from '../../../../server/jobs.ts';
 import { answer, json, Problem } from '../../../../server/problem.ts';
 import { sectionAt } from '../../../../server/section.ts';
 
-/** The cut through a ray bake at a texel: `x`, `y` px of its maps, `turn` of the plane in degrees. */
+/** The cut through a ray bake at a texel: number of the `sheet`, `x`, `y` px of its maps, `turn` of the plane in degrees. */
 export const GET: APIRoute = ({ params, url }) =>
   answer(async () => {
     const number = (name: string) => {
@@ -12,5 +12,13 @@ export const GET: APIRoute = ({ params, url }) =>
       return v;
     };
     const job = await finishedJob(params.job);
-    return json(await sectionAt(job.folder, number('x'), number('y'), (number('turn') * Math.PI) / 180));
+    return json(
+      await sectionAt(
+        job.folder,
+        Math.trunc(number('sheet')),
+        number('x'),
+        number('y'),
+        (number('turn') * Math.PI) / 180,
+      ),
+    );
   });

@@ -1,0 +1,120 @@
+import { useEffect, useRef, useState } from 'react';
+import type { RaySheetView } from '../../../contract/project.ts';
+import { count } from '../../../ui/format.ts';
+import css from './DistanceChart.module.css';
+import { length } from './lengths.ts';
+
+const HEIGHT = 96;
+const FOOT = 16;
+
+/** How far the high-poly lies from the low-poly, texel by texel; the two reaches are dragged on it. */
+export function DistanceChart({
+  histogram,
+  outward,
+  inward,
+  onReach,
+}: {
+  histogram: RaySheetView['pairings'][number]['histogram'];
+  outward: number;
+  inward: number;
+  /** Set while a reach is let go, m. */
+  onReach: (which: 'outward' | 'inward', metres: number) => void;
+}) {
+  const box = useRef<SVGSVGElement>(null);
+  const [width, setWidth] = useState(600);
+  useEffect(() => {
+    const el = box.current;
+    if (!el) return;
+    const seen = new ResizeObserver(() => setWidth(Math.max(100, el.clientWidth)));
+    seen.observe(el);
+    return () => seen.disconnect();
+  }, []);
+  const [drag, setDrag] = useState<{ which: 'outward' | 'inward'; at: number } | null>(null);
+  const from = Math.min(histogram.from, -inward * 1.1);
+  const to = Math.max(histogram.to, outward * 1.1);
+  const x = (m: number) => ((m - from) / (to - from)) * width;
+  const { counts } = histogram;
+  const step = (histogram.to - histogram.from) / counts.length;
+  const most = Math.max(1, ...counts);
+  const outAt = drag?.which === 'outward' ? drag.at : outward;
+  const inAt = drag?.which === 'inward' ? drag.at : inward;
+  const metres = (e: React.PointerEvent, which: 'outward' | 'inward') => {
+    const r = box.current?.getBoundingClientRect();
+    if (!r) return 0;
+    const m = from + ((e.clientX - r.left) / r.width) * (to - from);
+    return Math.max((to - from) / 400, which === 'outward' ? m : -m);
+  };
+  const handle = (which: 'outward' | 'inward', value: number) => {
+    const at = x(which === 'outward' ? value : -value);
+    return (
+      <g
+        className={css.handle}
+        role="slider"
+        tabIndex={0}
+        aria-label={which === 'outward' ? 'Outward reach' : 'Inward reach'}
+        aria-valuenow={Number((value * 1000).toPrecision(4))}
+        aria-valuetext={length(value)}
+        onPointerDown={(e) => {
+          e.currentTarget.setPointerCapture(e.pointerId);
+          setDrag({ which, at: value });
+        }}
+        onPointerMove={(e) => drag?.which === which && setDrag({ which, at: metres(e, which) })}
+        onPointerUp={() => {
+          if (drag) onReach(drag.which, Number(drag.at.toPrecision(4)));
+          setDrag(null);
+        }}
+        onKeyDown={(e) => {
+          const way = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1 }[e.key];
+          if (!way) return;
+          e.preventDefault();
+          const by = (to - from) * (e.shiftKey ? 0.05 : 0.01);
+          const more = which === 'outward' ? way : -way;
+          onReach(which, Number(Math.max((to - from) / 400, value + more * by).toPrecision(4)));
+        }}
+      >
+        <rect x={at - 7} y={0} width={14} height={HEIGHT - FOOT} fill="transparent" />
+        <line x1={at} x2={at} y1={0} y2={HEIGHT - FOOT} />
+        <path d={which === 'outward' ? `M${at} 0h-9v12h9z` : `M${at} 0h9v12h-9z`} />
+        <text x={at + (which === 'outward' ? -12 : 12)} y={10} textAnchor={which === 'outward' ? 'end' : 'start'}>
+          {which} {length(value)}
+        </text>
+      </g>
+    );
+  };
+  return (
+    <figure className={css.chart}>
+      <svg ref={box} viewBox={`0 0 ${width} ${HEIGHT}`} aria-label="Distances of the texels">
+        {counts.map((n, k) => {
+          const m = histogram.from + k * step;
+          const out = m > outAt || m + step < -inAt;
+          const h = n > 0 ? Math.max(1.5, (Math.log1p(n) / Math.log1p(most)) * (HEIGHT - FOOT - 14)) : 0;
+          return (
+            <rect
+              key={m}
+              className={out ? css.beyond : css.bar}
+              x={x(m)}
+              y={HEIGHT - FOOT - h}
+              width={Math.max(0.5, x(m + step) - x(m) - 0.6)}
+              height={h}
+            >
+              <title>{`${length(m)} to ${length(m + step)}: ${count(n)} texels`}</title>
+            </rect>
+          );
+        })}
+        <line className={css.axis} x1={0} x2={width} y1={HEIGHT - FOOT} y2={HEIGHT - FOOT} />
+        <line className={css.zero} x1={x(0)} x2={x(0)} y1={14} y2={HEIGHT - FOOT} />
+        <text className={css.tick} x={x(0)} y={HEIGHT - 4} textAnchor="middle">
+          low-poly
+        </text>
+        <text className={css.tick} x={2} y={HEIGHT - 4}>
+          {length(from)}, behind it
+        </text>
+        <text className={css.tick} x={width - 2} y={HEIGHT - 4} textAnchor="end">
+          {length(to)}, in front of it
+        </text>
+        {handle('inward', inAt)}
+        {handle('outward', outAt)}
+      </svg>
+    </figure>
+  );
+}

@@ -1,0 +1,268 @@
+import type { BodyRef } from '@wembrel/core/rays/bodies';
+import { sheetOf } from '@wembrel/core/rays/pairings';
+import type { PairingDecision } from '@wembrel/core/rays/ray-decisions';
+import type { RaySheetView, ReachesView } from '../../../contract/project.ts';
+import { Button } from '../../../ui/Button.tsx';
+import { Field, NumberField } from '../../../ui/Field.tsx';
+import { count, percent } from '../../../ui/format.ts';
+import { length } from './lengths.ts';
+import css from './PairingList.module.css';
+import { keyOf, type ProjectBody } from './pairing-bodies.ts';
+
+export interface PairingListProps {
+  pairings: readonly PairingDecision[];
+  bodies: readonly ProjectBody[];
+  alone: readonly ProjectBody[];
+  /** What the newest bake says of each, by name. */
+  baked: ReadonlyMap<string, RaySheetView['pairings'][number]>;
+  stale: boolean;
+  reaches: ReachesView | undefined;
+  chosen: number;
+  choose: (i: number) => void;
+  change: (label: string, i: number, next: PairingDecision) => void;
+  remove: (i: number) => void;
+  make: () => void;
+  byNames: (() => void) | null;
+  byPlace: (() => void) | null;
+}
+
+const state = (b: RaySheetView['pairings'][number] | undefined, stale: boolean): string => {
+  if (!b) return 'not baked';
+  const bad = b.missed + b.stray + b.skewed;
+  return `${stale ? 'out of date, ' : ''}${bad === 0 ? 'no fault' : `${percent(bad / Math.max(1, b.texels), 1)} at fault`}`;
+};
+
+/** The pairings with their state; the one that is open can be changed. */
+export function PairingList(p: PairingListProps) {
+  return (
+    <div className={css.pairings}>
+      <div className={css.actions}>
+        <Button onClick={p.byNames ?? undefined} disabled={!p.byNames} title="Names such as post_high and post_low">
+          Pair by names
+        </Button>
+        <Button
+          onClick={p.byPlace ?? undefined}
+          disabled={!p.byPlace}
+          title="High-polys that stand beside their low-polys"
+        >
+          Pair by place
+        </Button>
+        <Button onClick={p.make}>New</Button>
+      </div>
+      <ul>
+        {p.pairings.map((q, i) => (
+          <li key={q.name} className={i === p.chosen ? css.open : ''}>
+            <button type="button" className={css.line} aria-expanded={i === p.chosen} onClick={() => p.choose(i)}>
+              <b>{q.name}</b>
+              <span>{state(p.baked.get(q.name), p.stale)}</span>
+            </button>
+            {i === p.chosen && <OpenPairing pairing={q} index={i} list={p} />}
+          </li>
+        ))}
+      </ul>
+      {p.alone.length > 0 && (
+        <details>
+          <summary>
+            {p.alone.length} {p.alone.length === 1 ? 'mesh' : 'meshes'} in no pairing
+          </summary>
+          <ul className={css.alone}>
+            {p.alone.slice(0, 200).map((b) => (
+              <li key={keyOf(b)} title={b.path}>
+                {b.name} <em>{count(b.facts.triangles)} triangles</em>
+              </li>
+            ))}
+          </ul>
+        </details>
+      )}
+    </div>
+  );
+}
+
+function OpenPairing({
+  pairing: q,
+  index,
+  list: p,
+}: {
+  pairing: PairingDecision;
+  index: number;
+  list: PairingListProps;
+}) {
+  const baked = p.baked.get(q.name);
+  const found = p.reaches?.pairings.find((r) => r.name === q.name);
+  const set = (label: string, part: Partial<PairingDecision>) => p.change(label, index, { ...q, ...part });
+  const reach = (which: 'outward' | 'inward') => {
+    const value = q[which] ?? baked?.[which] ?? null;
+    return (
+      <NumberField
+        label={`${which === 'outward' ? 'Outward' : 'Inward'} reach`}
+        unit="mm"
+        value={value === null ? 0 : Number((value * 1000).toPrecision(4))}
+        min={0}
+        max={1e9}
+        note={q[which] === null ? 'measured' : undefined}
+        onCommit={(mm) =>
+          set(`${which === 'outward' ? 'Outward' : 'Inward'} reach of ${q.name}`, { [which]: mm / 1000 })
+        }
+      />
+    );
+  };
+  const alone = new Set(p.alone.map(keyOf));
+  const one = (label: string, value: BodyRef | null, none: string, put: (r: BodyRef | null) => void) => (
+    <Field label={label}>
+      {(id) => (
+        <select
+          id={id}
+          value={value ? keyOf(value) : ''}
+          onChange={(e) => {
+            const b = p.bodies.find((c) => keyOf(c) === e.target.value);
+            put(b ? { path: b.path, name: b.name } : null);
+          }}
+        >
+          <option value="">{none}</option>
+          {p.bodies
+            .filter((b) => alone.has(keyOf(b)) || (value && keyOf(value) === keyOf(b)))
+            .map((b) => (
+              <option key={keyOf(b)} value={keyOf(b)}>
+                {b.name}
+              </option>
+            ))}
+        </select>
+      )}
+    </Field>
+  );
+  return (
+    <div className={css.pairing}>
+      <Members title="high-poly" refs={q.high} list={p} put={(high) => set(`High-polys of ${q.name}`, { high })} />
+      <Members title="low-poly" refs={q.low} list={p} put={(low) => set(`Low-polys of ${q.name}`, { low })} />
+      {reach('outward')}
+      {reach('inward')}
+      {(q.outward !== null || q.inward !== null) && (
+        <Button onClick={() => set(`Measured reaches for ${q.name}`, { outward: null, inward: null })}>
+          Take the measured ones
+        </Button>
+      )}
+      {found && (
+        <Curve found={found} take={(outward, inward) => set(`Reaches found for ${q.name}`, { outward, inward })} />
+      )}
+      <Field label="Maps called">
+        {(id) => (
+          <input
+            id={id}
+            key={q.sheet ?? ''}
+            defaultValue={q.sheet ?? ''}
+            placeholder={sheetOf({ ...q, sheet: null })}
+            onBlur={(e) => {
+              const sheet = e.target.value.trim() || null;
+              if (sheet !== q.sheet) set(`Maps of ${q.name}`, { sheet });
+            }}
+          />
+        )}
+      </Field>
+      {one('Cage', q.cage, 'none: reaches', (cage) => set(`Cage of ${q.name}`, { cage }))}
+      {one('Cast from', q.surface, 'the low-poly', (surface) => set(`Casting surface of ${q.name}`, { surface }))}
+      {q.move.some((v) => v !== 0) && (
+        <p className={css.hint}>The high-poly is moved by {q.move.map((v) => v.toFixed(3)).join(', ')} m first.</p>
+      )}
+      {baked && baked.outside > 0 && (
+        <p className={css.hint}>{count(baked.outside)} triangles lie outside 0 to 1 of their UVs and are not baked.</p>
+      )}
+      <Button tone="quiet" onClick={() => p.remove(index)}>
+        Take this pairing apart
+      </Button>
+    </div>
+  );
+}
+
+function Members({
+  title,
+  refs,
+  list,
+  put,
+}: {
+  title: string;
+  refs: readonly BodyRef[];
+  list: PairingListProps;
+  put: (refs: BodyRef[]) => void;
+}) {
+  return (
+    <div className={css.members}>
+      <h3>{title}</h3>
+      <ul>
+        {refs.map((r) => {
+          const body = list.bodies.find((b) => keyOf(b) === keyOf(r));
+          return (
+            <li key={keyOf(r)} title={r.path} className={body ? '' : css.faulty}>
+              <span>{r.name}</span>
+              <em>{body ? count(body.facts.triangles) : 'not there'}</em>
+              <button
+                type="button"
+                aria-label={`Take ${r.name} out`}
+                onClick={() => put(refs.filter((x) => x !== r).map((x) => ({ ...x })))}
+              >
+                ×
+              </button>
+            </li>
+          );
+        })}
+      </ul>
+      {list.alone.length > 0 && (
+        <select
+          value=""
+          aria-label={`Add a ${title}`}
+          onChange={(e) => {
+            const b = list.alone.find((c) => keyOf(c) === e.target.value);
+            if (b) put([...refs.map((x) => ({ ...x })), { path: b.path, name: b.name }]);
+          }}
+        >
+          <option value="">add …</option>
+          {list.alone.map((b) => (
+            <option key={keyOf(b)} value={keyOf(b)}>
+              {b.name} ({count(b.facts.triangles)})
+            </option>
+          ))}
+        </select>
+      )}
+    </div>
+  );
+}
+
+/** Faults by outward reach, and what was found best. */
+function Curve({
+  found,
+  take,
+}: {
+  found: ReachesView['pairings'][number];
+  take: (outward: number, inward: number) => void;
+}) {
+  const { points, best } = found.sweep;
+  // The first half tries outward reaches, with one inward reach.
+  const tried = points.filter((q) => q.inward === points[0].inward).slice(0, points.length / 2);
+  const most = Math.max(0.01, ...tried.map((q) => q.missed + q.stray + q.cut));
+  const widest = Math.max(...tried.map((q) => q.outward));
+  const at = (q: (typeof tried)[number], v: number) =>
+    `${((q.outward / widest) * 196 + 2).toFixed(1)} ${(42 - (v / most) * 38).toFixed(1)}`;
+  return (
+    <div className={css.curve}>
+      <svg viewBox="0 0 200 46" role="img" aria-label="Faults by outward reach">
+        <path className={css.axis} d="M2 42H198" />
+        <path className={css.missedCurve} d={`M${tried.map((q) => at(q, q.missed)).join('L')}`} />
+        <path className={css.strayCurve} d={`M${tried.map((q) => at(q, q.stray)).join('L')}`} />
+        <path className={css.cutCurve} d={`M${tried.map((q) => at(q, q.cut)).join('L')}`} />
+        <line
+          className={css.bestLine}
+          x1={(best.outward / widest) * 196 + 2}
+          x2={(best.outward / widest) * 196 + 2}
+          y1={2}
+          y2={42}
+        />
+      </svg>
+      <p>
+        <span className={css.keyMissed}>missed</span> <span className={css.keyStray}>stray</span>{' '}
+        <span className={css.keyCut}>cut off</span> up to {percent(most, 1)}, by outward reach to {length(widest)}
+      </p>
+      <Button onClick={() => take(best.outward, best.inward)}>
+        Take {length(best.outward)} and {length(best.inward)}
+      </Button>
+    </div>
+  );
+}

@@ -1,0 +1,200 @@
+import { MAP_FORMS, MAP_KINDS } from '@wembrel/core/rays/map-kinds';
+import { RAY_SAMPLES, type RayRecipe } from '@wembrel/core/rays/ray-decisions';
+import { Check, Choice, NumberField } from '../../../ui/Field.tsx';
+import { MAP_TITLES } from './map-titles.ts';
+import css from './RecipeForm.module.css';
+
+type Change = (label: string, next: RayRecipe) => void;
+
+/** What is baked, and how. */
+export function RecipeForm({ recipe, change }: { recipe: RayRecipe; change: Change }) {
+  const has = (k: (typeof MAP_KINDS)[number]) => recipe.maps.includes(k);
+  const set = (label: string, part: Partial<RayRecipe>) => change(label, { ...recipe, ...part });
+  return (
+    <div className={css.form}>
+      <fieldset>
+        <legend>Maps</legend>
+        <div className={css.kinds}>
+          {MAP_KINDS.map((k) => (
+            <label key={k} title={MAP_FORMS[k].about}>
+              <input
+                type="checkbox"
+                checked={has(k)}
+                disabled={has(k) && recipe.maps.length === 1}
+                onChange={(e) =>
+                  set(`${e.target.checked ? 'Bake' : 'Leave out'} ${MAP_TITLES[k]}`, {
+                    maps: MAP_KINDS.filter((m) => (m === k ? e.target.checked : has(m))),
+                  })
+                }
+              />
+              {MAP_TITLES[k]}
+            </label>
+          ))}
+        </div>
+      </fieldset>
+      <Choice
+        label="Side"
+        value={String(recipe.size)}
+        options={[256, 512, 1024, 2048, 4096, 8192].map((n) => ({ value: String(n), label: `${n} px` }))}
+        onChange={(v) => set(`Maps of ${v} px`, { size: Number(v) })}
+      />
+      <Choice
+        label="Samples a texel"
+        value={String(recipe.samples)}
+        options={RAY_SAMPLES.map((n) => ({ value: String(n), label: `${n} (${Math.sqrt(n)}×${Math.sqrt(n)})` }))}
+        onChange={(v) => set(`${v} samples a texel`, { samples: Number(v) as RayRecipe['samples'] })}
+      />
+      <Choice
+        label="Cast along"
+        value={recipe.cast}
+        options={[
+          { value: 'smoothed', label: 'smoothed normals' },
+          { value: 'own', label: 'own normals' },
+          { value: 'faceted', label: 'faceted normals' },
+          { value: 'blended', label: 'blended normals' },
+        ]}
+        onChange={(cast) => set(`Cast along ${cast} normals`, { cast })}
+      />
+      {recipe.cast === 'blended' && (
+        <NumberField
+          label="Share of own normals"
+          unit="%"
+          value={Math.round(recipe.blend * 100)}
+          min={0}
+          max={100}
+          onCommit={(v) => set('Blend of normals', { blend: v / 100 })}
+        />
+      )}
+      <Choice
+        label="What counts"
+        value={recipe.hit}
+        options={[
+          { value: 'outside', label: 'first hit from outside' },
+          { value: 'nearest', label: 'nearest hit' },
+        ]}
+        onChange={(hit) => set(hit === 'nearest' ? 'Nearest hits count' : 'First hits from outside count', { hit })}
+      />
+      <Check
+        label="back faces count too"
+        checked={recipe.backFaces}
+        onChange={(backFaces) => set(backFaces ? 'Back faces count' : 'Back faces do not count', { backFaces })}
+      />
+      <Choice
+        label="Normal map"
+        value={recipe.normalY}
+        options={[
+          { value: 'up', label: 'Y up' },
+          { value: 'down', label: 'Y down' },
+        ]}
+        onChange={(normalY) => set(`Normal map with Y ${normalY}`, { normalY })}
+      />
+      <Choice
+        label="Bits a channel"
+        value={String(recipe.bits)}
+        options={[
+          { value: '8', label: '8, dithered' },
+          { value: '16', label: '16' },
+        ]}
+        onChange={(v) => set(`${v} bits a channel`, { bits: Number(v) as 8 | 16 })}
+      />
+      <NumberField
+        label="Padding"
+        unit="px"
+        value={recipe.padding}
+        min={0}
+        max={512}
+        onCommit={(padding) => set('Padding', { padding })}
+      />
+      <NumberField
+        label="Least margin"
+        unit="px"
+        value={recipe.margin}
+        min={0}
+        max={256}
+        onCommit={(margin) => set('Least margin', { margin })}
+      />
+      {has('ao') && (
+        <>
+          <NumberField
+            label="AO rays a texel"
+            unit="rays"
+            value={recipe.ao.rays}
+            min={4}
+            max={4096}
+            onCommit={(rays) => set('AO rays', { ao: { ...recipe.ao, rays } })}
+          />
+          <NumberField
+            label="AO looks as far as"
+            unit="mm"
+            value={recipe.ao.distance === null ? 0 : Number((recipe.ao.distance * 1000).toPrecision(6))}
+            min={0}
+            max={1e9}
+            note={recipe.ao.distance === null ? '0: without limit' : undefined}
+            onCommit={(mm) => set('Distance of AO', { ao: { ...recipe.ao, distance: mm > 0 ? mm / 1000 : null } })}
+          />
+          <Choice
+            label="AO sees"
+            value={recipe.ao.sees}
+            options={[
+              { value: 'own', label: 'its own pairing' },
+              { value: 'all', label: 'everything' },
+            ]}
+            onChange={(sees) =>
+              set(sees === 'all' ? 'AO sees everything' : 'AO sees its own pairing', { ao: { ...recipe.ao, sees } })
+            }
+          />
+        </>
+      )}
+      {(has('curvature') || has('convex') || has('concave')) && (
+        <NumberField
+          label="Curvature: white at radius"
+          unit="mm"
+          value={recipe.curvature.radius === null ? 0 : Number((recipe.curvature.radius * 1000).toPrecision(6))}
+          min={0}
+          max={1e9}
+          note={recipe.curvature.radius === null ? '0: a hundredth of the largest side' : undefined}
+          onCommit={(mm) =>
+            set('Radius of curvature', { curvature: { ...recipe.curvature, radius: mm > 0 ? mm / 1000 : null } })
+          }
+        />
+      )}
+      {has('thickness') && (
+        <NumberField
+          label="Thick from"
+          unit="mm"
+          value={recipe.thickness.distance === null ? 0 : Number((recipe.thickness.distance * 1000).toPrecision(6))}
+          min={0}
+          max={1e9}
+          note={recipe.thickness.distance === null ? '0: half of the largest side' : undefined}
+          onCommit={(mm) =>
+            set('What counts as thick', { thickness: { ...recipe.thickness, distance: mm > 0 ? mm / 1000 : null } })
+          }
+        />
+      )}
+      {has('id') && (
+        <>
+          <Choice
+            label="IDs tell apart"
+            value={recipe.id.by}
+            options={[
+              { value: 'material', label: 'materials' },
+              { value: 'part', label: 'parts' },
+              { value: 'island', label: 'islands' },
+              { value: 'vertex-color', label: 'vertex colours' },
+              { value: 'piece', label: 'loose pieces' },
+            ]}
+            onChange={(by) => set('What IDs tell apart', { id: { ...recipe.id, by } })}
+          />
+          <NumberField
+            label="IDs softened over"
+            unit="px"
+            value={recipe.id.soften}
+            min={0}
+            max={16}
+            onCommit={(soften) => set('Soft ID borders', { id: { ...recipe.id, soften } })}
+          />
+        </>
+      )}
+    </div>
+  );
+}
