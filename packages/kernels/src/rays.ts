@@ -8,6 +8,9 @@ interface Exports {
   any(rays: number, count: number, out: number): void;
 }
 
+/** Ends of rays in the hierarchy's own units are never farther away. */
+export const FARTHEST = 1e30;
+
 /** Which sides of triangles a ray meets. */
 export const Sides = { both: 0, front: 1, back: 2 } as const;
 export type Sides = (typeof Sides)[keyof typeof Sides];
@@ -68,7 +71,8 @@ export class RayCaster {
     rays[o + 4] = dx;
     rays[o + 5] = dy;
     rays[o + 6] = dz;
-    rays[o + 7] = to * scale;
+    // Without an end it still must end before the boxes of lanes that are empty, which lie infinitely far away.
+    rays[o + 7] = Math.min(to * scale, FARTHEST);
     return i;
   }
 

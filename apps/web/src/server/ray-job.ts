@@ -156,11 +156,17 @@ async function writeSheet(
   };
 }
 
-/** Where the high-poly stands out most without a fault. */
-function spotOf({ width, height, distance, hit, faults }: RayMaps): [number, number] | null {
+/** Texels that must lie between the spot and the border of its island. */
+const AWAY = 6;
+
+/** Where the high-poly stands out most without a fault, well inside of an island. */
+function spotOf({ width, height, distance, hit, faults, island }: RayMaps): [number, number] | null {
   let best = -1;
-  for (let i = 0; i < distance.length; i++)
-    if (hit[i] && !faults[i] && (best < 0 || distance[i] > distance[best])) best = i;
+  for (let i = 0; i < distance.length; i++) {
+    if (!hit[i] || faults[i] || (best >= 0 && distance[i] <= distance[best])) continue;
+    const inside = [-AWAY, AWAY, -AWAY * width, AWAY * width].every((d) => island[i + d] === island[i]);
+    if (inside) best = i;
+  }
   return best < 0 ? null : [((best % width) + 0.5) / width, (Math.floor(best / width) + 0.5) / height];
 }
 

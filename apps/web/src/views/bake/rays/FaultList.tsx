@@ -5,10 +5,14 @@ import css from './FaultList.module.css';
 const extent = (f: RayFault): string => {
   if (f.extent === null) return '';
   if (f.of === 'edges') return `, ${f.extent.toFixed(2)} m`;
-  return `, ${(f.extent * 1e4).toPrecision(3)} cm²`;
+  if (f.extent >= 0.1) return `, ${f.extent.toFixed(2)} m²`;
+  const cm = f.extent * 1e4;
+  return `, ${cm >= 10 ? cm.toFixed(0) : cm.toFixed(1)} cm²`;
 };
 
-/** What is wrong, the worst first; a click leads there. */
+const sentence = (text: string) => text[0].toUpperCase() + text.slice(1);
+
+/** What is wrong, pairing by pairing; a click leads there. */
 export function FaultList({
   faults,
   chosen,
@@ -25,7 +29,10 @@ export function FaultList({
       {faults.map((f) => (
         <li key={f.kind + f.pairing} className={f === chosen ? css.open : ''}>
           <button type="button" onClick={() => onChoose(f)} aria-expanded={f === chosen}>
-            <b>{f.kind}</b>
+            <span className={css.what}>
+              <b>{f.kind}</b>
+              {f.pairing}
+            </span>
             <span>
               {count(f.count)} {f.of}
               {extent(f)}
@@ -33,7 +40,7 @@ export function FaultList({
           </button>
           {f === chosen && (
             <p>
-              {f.pairing}: {FAULT_ADVICE[f.kind].means}. {FAULT_ADVICE[f.kind].tries}
+              {sentence(FAULT_ADVICE[f.kind].means)}. {FAULT_ADVICE[f.kind].tries}
             </p>
           )}
         </li>
