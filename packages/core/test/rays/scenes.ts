@@ -2,7 +2,12 @@ import { Document } from '@gltf-transform/core';
 import { tangentsReady } from '@wembrel/core/bake/tangents';
 import { emptyRayMaps, type RayMaps } from '@wembrel/core/rays/baked-maps';
 import { bodiesOf } from '@wembrel/core/rays/bodies';
-import { fillMaps } from '@wembrel/core/rays/finish-maps';
+import { cageFaults } from '@wembrel/core/rays/cage-crossing';
+import { edgeFaults } from '@wembrel/core/rays/edge-faults';
+import type { RayFault } from '@wembrel/core/rays/fault-kinds';
+import { listFaults } from '@wembrel/core/rays/fault-list';
+import { fillMaps, markThinMargins, softenIds } from '@wembrel/core/rays/finish-maps';
+import type { SourceTextures } from '@wembrel/core/rays/hit-surface';
 import { idsOf } from '@wembrel/core/rays/id-colours';
 import { pairing } from '@wembrel/core/rays/pairings';
 import { jobTiles, pairingMeshes, pairingReaches, rayJob, rayScale } from '@wembrel/core/rays/prepare';
@@ -133,11 +138,13 @@ export async function bake(
   pairings: (PairingDecision | { high: string; low: string })[],
   recipe: z.input<typeof RayRecipe>,
   reaches?: { outward: number; inward: number },
-): Promise<{ maps: RayMaps; jobs: RayJob[] }> {
+  textures: SourceTextures = [],
+): Promise<{ maps: RayMaps; jobs: RayJob[]; faults: RayFault[] }> {
   await tangentsReady;
   const r = RayRecipe.parse(recipe);
   const bodies = bodiesOf(models);
   const maps = emptyRayMaps(r.size, r.size, r.maps, r.bits, r.normalY === 'down');
+  let islands = 0;
   const ready = pairings.map((p) => {
     const decision =
       'name' in p
@@ -147,7 +154,9 @@ export async function bake(
             bodies.filter((b) => b.name === p.high),
             bodies.filter((b) => b.name === p.low),
           );
-    return pairingMeshes(models, bodies, { ...decision, ...reaches }, r, [r.size, r.size], 0);
+    const m = pairingMeshes(models, bodies, { ...decision, ...reaches }, r, [r.size, r.size], islands);
+    for (const n of m.target.island) islands = Math.max(islands, n);
+    return m;
   });
   const scale = rayScale(
     ready.map((m) => m.target.mesh),
@@ -162,7 +171,7 @@ export async function bake(
   ready.forEach((m, i) => {
     const high = buildBvh(m.high.positions, m.high.indices);
     const low = buildBvh(m.target.mesh.positions, m.target.mesh.indices);
-    const job = rayJob(i, m, pairingReaches(m, high, low), r, scale, [], ids[i], null);
+    const job = rayJob(i, m, pairingReaches(m, high, low), r, scale, textures, ids[i], null);
     const caster = new RayCaster(high);
     const tools = { caster, ambient: caster, low: new ClosestPoint(low), unit: 1 / high.space.scale };
     const { tiles, lists, surfaceLists } = jobTiles(job, r.size, r.size);
@@ -171,8 +180,19 @@ export async function bake(
     });
     jobs.push(job);
   });
+  markThinMargins(maps, r.margin);
+  for (const m of maps.maps) if (m.kind === 'id') softenIds(maps, m, r.id.soften);
   fillMaps(maps, r.padding);
-  return { maps, jobs };
+  const faults = listFaults(
+    maps,
+    jobs.map((j, i) => ({
+      name: ready[i].pairing.name,
+      target: j.target,
+      density: j.density,
+      mesh: [...edgeFaults(j.target, r.uvSet), ...cageFaults(j.target)],
+    })),
+  );
+  return { maps, jobs, faults };
 }
 
 /** Values of a texel of a map, as stored. */

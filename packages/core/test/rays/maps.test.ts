@@ -1,0 +1,259 @@
+import { toLevels } from '@wembrel/core/image/levels';
+import { bodiesOf } from '@wembrel/core/rays/bodies';
+import { ditherAt } from '@wembrel/core/rays/dither';
+import { unit } from '@wembrel/core/rays/hit-surface';
+import { idColours } from '@wembrel/core/rays/id-colours';
+import { MAP_FORMS, MAP_KINDS } from '@wembrel/core/rays/map-kinds';
+import { pairing } from '@wembrel/core/rays/pairings';
+import { cutMesh } from '@wembrel/core/rays/section';
+import fc from 'fast-check';
+import { expect, test } from 'vitest';
+import { bake, cube, grid, model, type Shape, sphere, square, texel } from './scenes.ts';
+
+const one = { high: 'high', low: 'low' };
+const ref = (name: string) => ({ path: 'a.glb', name });
+
+/** The left and the right half of a square, as two shapes of two materials. */
+const halves = (): Record<string, Shape> => ({
+  left: { ...grid(1, 1, (u, v) => ({ p: [u - 1, 1 - v * 2, 0], n: [0, 0, 1] })), material: 'oak' },
+  right: { ...grid(1, 1, (u, v) => ({ p: [u, 1 - v * 2, 0], n: [0, 0, 1] })), material: 'iron' },
+});
+
+test('IDs are exact, whatever the samples; softened they are mixtures of the two that meet', async () => {
+  const models = [model('a.glb', { ...halves(), low: square(1) })];
+  const p = pairing('both', [ref('left'), ref('right')], [ref('low')]);
+  const colours = idColours(['oak', 'iron']);
+  const hard = (await bake(models, [p], { maps: ['id'], size: 63, samples: 16 })).maps;
+  const seen = new Set<number>();
+  for (let x = 0; x < 63; x++) {
+    const [r, g, b] = texel(hard, 'id', x, 30);
+    seen.add(r | (g << 8) | (b << 16));
+  }
+  expect([...seen].sort()).toEqual([...colours.values()].sort());
+  const soft = (await bake(models, [p], { maps: ['id'], size: 63, samples: 4, id: { soften: 6 } })).maps;
+  const [a, z] = [texel(soft, 'id', 2, 30), texel(soft, 'id', 60, 30)];
+  expect([a, z]).toEqual([texel(hard, 'id', 2, 30), texel(hard, 'id', 60, 30)]);
+  let between = 0;
+  for (let x = 0; x < 63; x++) {
+    const c = texel(soft, 'id', x, 30);
+    // Each channel lies between those of the two.
+    c.forEach((v, k) => {
+      expect(v).toBeGreaterThanOrEqual(Math.min(a[k], z[k]));
+      expect(v).toBeLessThanOrEqual(Math.max(a[k], z[k]));
+    });
+    if (c.join() !== a.join() && c.join() !== z.join()) between++;
+  }
+  expect(between).toBeGreaterThanOrEqual(5);
+  expect(between).toBeLessThanOrEqual(8);
+});
+
+test('ID colours: one name one colour, whatever else there is, and none twice', () => {
+  fc.assert(
+    fc.property(fc.uniqueArray(fc.string({ maxLength: 12 }), { minLength: 1, maxLength: 80 }), (names) => {
+      const colours = idColours(names);
+      expect(new Set(colours.values()).size).toBe(names.length);
+      expect(idColours([...names].reverse())).toEqual(colours);
+    }),
+    { numRuns: 30 },
+  );
+  expect(idColours(['oak']).get('oak')).toBe(idColours(['oak', 'iron', 'brass']).get('oak'));
+});
+
+test('vertex colours, base colour and its texture, metallic and roughness come across', async () => {
+  const high = { ...square(1.1), colors: [1, 0, 0, 1, 0, 1, 0, 1, 0, 0, 1, 1, 1, 1, 1, 1] };
+  const models = [model('a.glb', { high, low: square(1) })];
+  const { look } = models[0].slots[0];
+  look.baseColorFactor = [0.5, 1, 1, 1];
+  look.roughnessFactor = 0.25;
+  look.metallicFactor = 1;
+  look.baseColor = { image: 'x', uvSet: 0, transform: [1, 0, 0, 1, 0, 0], wrapS: 10497, wrapT: 10497, nearest: true };
+  const raster = { width: 1, height: 1, bits: 8 as const, data: Uint8Array.of(255, 255, 0, 255) };
+  const set = toLevels(raster, 'srgb', false, false, new ArrayBuffer(16));
+  const { maps } = await bake(
+    models,
+    [one],
+    { maps: ['color', 'vertex-color', 'metallic', 'roughness'], size: 44, samples: 1 },
+    undefined,
+    [{ baseColor: set }, {}],
+  );
+  const [r, g, b] = texel(maps, 'vertex-color', 22, 22);
+  const [cr, cg, cb] = texel(maps, 'color', 22, 22);
+  // Blue is taken away by the texture, red is halved in linear light.
+  expect(cb).toBe(0);
+  expect(cg).toBe(g);
+  const linear = (v: number) => (v / 255 <= 0.04045 ? v / 255 / 12.92 : ((v / 255 + 0.055) / 1.055) ** 2.4);
+  expect(linear(cr)).toBeCloseTo(linear(r) / 2, 2);
+  expect(b).toBeGreaterThan(0);
+  expect(texel(maps, 'metallic', 5, 5)).toEqual([255]);
+  expect(texel(maps, 'roughness', 5, 5)).toEqual([64]);
+});
+
+test("the high-poly's own normal map is added to its shape, in the frame of its UVs", async () => {
+  // The high-poly's UVs are turned by a quarter against the low-poly's.
+  const high = grid(
+    1,
+    1,
+    (u, v) => ({ p: [(u * 2 - 1) * 1.1, (1 - v * 2) * 1.1, 0], n: [0, 0, 1] }),
+    (u, v) => [v, 1 - u],
+  );
+  const m = model('a.glb', { high, low: square(1) });
+  m.slots[0].look.normal = {
+    image: 'n',
+    uvSet: 0,
+    transform: [1, 0, 0, 1, 0, 0],
+    wrapS: 10497,
+    wrapT: 10497,
+    nearest: false,
+  };
+  const raster = { width: 1, height: 1, bits: 16 as const, data: Uint16Array.of(52428, 32768, 52428, 65535) };
+  const set = toLevels(raster, 'normal', false, false, new ArrayBuffer(16));
+  const { maps } = await bake([m], [one], { maps: ['normal'], size: 16, samples: 1, bits: 16 }, undefined, [
+    { normal: set },
+    {},
+  ]);
+  const n = texel(maps, 'normal', 8, 8).map((v) => (v / 65535) * 2 - 1);
+  // +U of the high-poly runs the way of −V … of the sheet: down in space is where its tangent leads.
+  const l = Math.sqrt(0.72);
+  expect(n[0]).toBeCloseTo(0, 2);
+  expect(n[1]).toBeCloseTo(-0.6 / l, 2);
+  expect(n[2]).toBeCloseTo(0.6 / l, 2);
+});
+
+test('Y down is Y up with green turned over; 8 and 16 bit tell the same', async () => {
+  const high = grid(1, 1, (u, v) => ({ p: [(u * 2 - 1) * 2, (1 - v * 2) * 2, (1 - v * 2) * 0.4] }));
+  const models = [model('a.glb', { high, low: square(1) })];
+  const of = async (more: object) =>
+    (await bake(models, [one], { maps: ['normal'], size: 32, samples: 1, ...more })).maps;
+  const up = texel(await of({ bits: 16 }), 'normal', 9, 9);
+  const down = texel(await of({ bits: 16, normalY: 'down' }), 'normal', 9, 9);
+  expect(Math.abs(up[1] + down[1] - 65535)).toBeLessThanOrEqual(1);
+  expect([up[0], up[2]]).toEqual([down[0], down[2]]);
+  const eight = await of({});
+  let sum = 0;
+  for (let i = 0; i < 1024; i++) {
+    const g = texel(eight, 'normal', i % 32, Math.floor(i / 32))[1];
+    expect(Math.abs(g - up[1] / 257)).toBeLessThanOrEqual(1.5);
+    sum += g / 1024;
+  }
+  // Dithered, the mean says more than 8 bits can.
+  expect(sum).toBeCloseTo(up[1] / 257, 1);
+});
+
+test('the dither has no bias, stays within a step, and neighbours differ', () => {
+  let sum = 0;
+  let step = 0;
+  for (let y = 0; y < 64; y++)
+    for (let x = 0; x < 64; x++) {
+      const v = ditherAt(x, y, 0);
+      expect(Math.abs(v)).toBeLessThan(1);
+      sum += v / 4096;
+      step += Math.abs(v - ditherAt(x + 1, y, 0)) / 4096;
+    }
+  expect(Math.abs(sum)).toBeLessThan(1e-3);
+  // White noise of this distribution has 0.47; blue noise has more.
+  expect(step).toBeGreaterThan(0.52);
+});
+
+test('a bolt on a plate: seen from outside, or passed over for the nearest', async () => {
+  const bolt = cube(0.2, false, [0, 0, 0.35]);
+  const models = [model('a.glb', { plate: square(1.1), bolt, low: square(1) })];
+  const p = pairing('p', [ref('plate'), ref('bolt')], [ref('low')]);
+  const of = async (more: object) =>
+    texel(
+      (await bake(models, [p], { maps: ['height'], size: 32, samples: 1, ...more }, { outward: 1, inward: 0.5 })).maps,
+      'height',
+      16,
+      16,
+    )[0];
+  expect(await of({})).toBeCloseTo(0.55, 5);
+  expect(await of({ hit: 'nearest' })).toBeCloseTo(0, 5);
+});
+
+test('back faces count only when asked for', async () => {
+  const s = square(1.1);
+  const turned = { ...s, indices: s.indices.map((_, i) => s.indices[i - (i % 3) + ((3 - (i % 3)) % 3)]) };
+  const models = [model('a.glb', { high: turned, low: square(1) })];
+  const reach = { outward: 0.1, inward: 0.1 };
+  expect((await bake(models, [one], { maps: ['ao'], size: 16 }, reach)).maps.hit.every((h) => h === 0)).toBe(true);
+  expect(
+    (await bake(models, [one], { maps: ['ao'], size: 16, backFaces: true }, reach)).maps.hit.every((h) => h === 1),
+  ).toBe(true);
+});
+
+test('opacity: what is missed is clear, and is not filled', async () => {
+  const models = [model('a.glb', { ...halves(), low: square(1) })];
+  const p = pairing('p', [ref('left')], [ref('low')]);
+  const { maps } = await bake(models, [p], { maps: ['opacity', 'color'], size: 32, samples: 4 });
+  expect(texel(maps, 'opacity', 8, 16)).toEqual([255]);
+  expect(texel(maps, 'opacity', 24, 16)).toEqual([0]);
+  expect(texel(maps, 'color', 24, 16)).toEqual([255, 255, 255]);
+});
+
+test('a cage decides where rays start; one that is no copy is refused', async () => {
+  const low = cube(1);
+  const bigger = { ...low, positions: low.positions.map((v) => v * 1.5) };
+  const models = [model('a.glb', { high: sphere(1.2, 64), low, cage: bigger, other: square(1) })];
+  const p = { ...pairing('p', [ref('high')], [ref('low')]), cage: ref('cage') };
+  const { maps, jobs } = await bake(models, [p], { maps: ['height'], size: 64, samples: 1 });
+  // Without the cage's reach the sphere, which stands out of the middle of each side by 0.2, would be cut there.
+  expect(jobs[0].target.cage).toBe(true);
+  expect(Math.max(...maps.distance.filter((d) => !Number.isNaN(d)))).toBeCloseTo(0.2, 2);
+  await expect(bake(models, [{ ...p, cage: ref('other') }], { maps: ['height'], size: 64 })).rejects.toThrow(
+    'the cage "other" has 2 triangles, the low-poly has 12',
+  );
+});
+
+test('a denser copy as casting surface: rays follow its normals, frames stay those of the low-poly', async () => {
+  const models = [model('a.glb', { high: sphere(1.02, 96), low: sphere(1, 6), dense: sphere(1, 48) })];
+  const spread = async (surface: { path: string; name: string } | null) => {
+    const p = { ...pairing('p', [ref('high')], [ref('low')]), surface };
+    const { maps } = await bake(models, [p], { maps: ['object-normal'], size: 64, samples: 1, bits: 16 });
+    // How far the normal is from that of the sphere at the texel's own longitude and latitude.
+    let worst = 0;
+    for (let y = 12; y < 52; y++)
+      for (let x = 0; x < 64; x++) {
+        const [t, f] = [(Math.PI * (y + 0.5)) / 64, (2 * Math.PI * (x + 0.5)) / 64];
+        const truth = [Math.sin(t) * Math.cos(f), Math.cos(t), -Math.sin(t) * Math.sin(f)];
+        const n = texel(maps, 'object-normal', x, y).map((v) => (v / 65535) * 2 - 1);
+        unit(n);
+        worst = Math.max(worst, 1 - (n[0] * truth[0] + n[1] * truth[1] + n[2] * truth[2]));
+      }
+    return (Math.acos(1 - worst) * 180) / Math.PI;
+  };
+  const coarse = await spread(null);
+  const dense = await spread(ref('dense'));
+  expect(dense).toBeLessThan(0.5);
+  expect(coarse).toBeGreaterThan(4 * dense);
+});
+
+test('the cut through a sphere is a circle', () => {
+  const m = model('a.glb', { s: sphere(1, 64) });
+  const [part] = m.parts;
+  const lines = cutMesh(part, { origin: [0, 0.3, 0], along: [1, 0, 0], up: [0, 0, 1] }, 2);
+  expect(lines.length).toBeGreaterThan(100);
+  for (let i = 0; i < lines.length; i += 2)
+    expect(Math.abs(Math.hypot(lines[i], lines[i + 1]) - Math.sqrt(1 - 0.09))).toBeLessThan(2e-3);
+  expect(cutMesh(part, { origin: [0, 1.5, 0], along: [1, 0, 0], up: [0, 0, 1] }, 2)).toHaveLength(0);
+});
+
+test('all kinds at once, on a body without UVs on the high-poly: every map is there and says something', async () => {
+  const high = { ...sphere(1.05, 24), uvs: null };
+  const models = [model('a.glb', { high, low: sphere(1, 12) })];
+  expect(bodiesOf(models)).toHaveLength(2);
+  const { maps } = await bake(models, [one], { maps: [...MAP_KINDS], size: 24, samples: 4, ao: { rays: 16 } });
+  expect(maps.maps.map((m) => m.kind)).toEqual([...MAP_KINDS]);
+  for (const m of maps.maps) {
+    expect(m.data).toHaveLength(24 * 24 * MAP_FORMS[m.kind].channels);
+    expect(m.data.every((v) => Number.isFinite(v))).toBe(true);
+  }
+});
+
+test('a low-poly without UVs, and a body that is gone, are refused in a sentence', async () => {
+  const models = [model('a.glb', { high: sphere(1, 8), low: { ...cube(1), uvs: null } })];
+  await expect(bake(models, [one], { maps: ['ao'], size: 16 })).rejects.toThrow(
+    'a.glb: "low" has no UV set 0 to bake onto; unwrap it first',
+  );
+  await expect(bake(models, [pairing('p', [ref('gone')], [ref('high')])], { maps: ['ao'], size: 16 })).rejects.toThrow(
+    'a.glb: "gone", which the pairing "p" names, is not there',
+  );
+});

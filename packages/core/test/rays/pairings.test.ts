@@ -1,0 +1,91 @@
+import { bodiesOf } from '@wembrel/core/rays/bodies';
+import { bodyBox } from '@wembrel/core/rays/body-facts';
+import { bySheet, pairByNames, pairByPlace, readName, sheetOf, splitByWeight } from '@wembrel/core/rays/pairings';
+import { RayDecisions } from '@wembrel/core/rays/ray-decisions';
+import { expect, test } from 'vitest';
+import { cube, model, sphere } from './scenes.ts';
+
+const { endings } = RayDecisions.parse({});
+
+test.each([
+  ['post_high', 'post', 'high'],
+  ['Post_High', 'post', 'high'],
+  ['post_low', 'post', 'low'],
+  ['post_high.001', 'post', 'high'],
+  ['post_high bolts', 'post', 'high'],
+  ['post_high_2', 'post', 'high'],
+  ['post_hp', 'post', 'high'],
+  ['high_post_low', 'high_post', 'low'],
+  ['wheel high', 'wheel', 'high'],
+])('%s is %s, %s', (name, stem, kind) => {
+  expect(readName(name, endings)).toEqual({ stem, kind });
+});
+
+test.each(['post', 'highway', 'post_highest', '_high', 'slowly'])('%s says nothing', (name) => {
+  expect(readName(name, endings)).toBeNull();
+});
+
+test('several high-polys to one low-poly; what found no partner is listed', () => {
+  const c = cube(1);
+  const bodies = bodiesOf([
+    model('a.glb', { post_high: c, 'post_high bolts': c, post_low: c, sign_high: c, rail_low: c, tree: c }),
+  ]);
+  const found = pairByNames(bodies, endings);
+  expect(found.pairings.map((p) => [p.name, p.high.map((h) => h.name), p.low.map((l) => l.name)])).toEqual([
+    ['post', ['post_high', 'post_high bolts'], ['post_low']],
+  ]);
+  expect(found.aloneHigh.map((b) => b.name)).toEqual(['sign_high']);
+  expect(found.aloneLow.map((b) => b.name)).toEqual(['rail_low']);
+});
+
+test('files tell where names do not, and several lists of endings hold at once', () => {
+  const c = cube(1);
+  const models = [model('x/post_high.glb', { shell: c, bolts: c }), model('x/post_low.glb', { shell: c })];
+  expect(pairByNames(bodiesOf(models), endings).pairings[0]).toMatchObject({
+    name: 'post',
+    high: [{ name: 'bolts' }, { name: 'shell' }],
+    low: [{ name: 'shell' }],
+  });
+  const own = { high: ['.detail', '_hp'], low: ['.game'] };
+  const mixed = [model('a.glb', { 'cart.detail': c, 'cart.game': c, wheel_hp: c, 'wheel.game': c })];
+  expect(pairByNames(bodiesOf(mixed), own).pairings.map((p) => p.name)).toEqual(['cart', 'wheel']);
+});
+
+test('by place: the way is found, and a given one is taken', () => {
+  const shapes = (dx: number) => ({
+    a: { shape: cube(0.5), at: [0, 0, 0] as [number, number, number] },
+    b: { shape: cube(0.3), at: [2, 0, 1] as [number, number, number] },
+    'a detailed': { shape: sphere(0.52, 12), at: [dx, 0, 0] as [number, number, number] },
+    'b detailed': { shape: sphere(0.31, 12), at: [2 + dx, 0, 1] as [number, number, number] },
+    stray: { shape: sphere(0.1, 12), at: [50, 0, 0] as [number, number, number] },
+  });
+  const models = [model('a.glb', shapes(10))];
+  const bodies = bodiesOf(models);
+  const boxes = new Map(bodies.map((b) => [b, bodyBox(models[0], b)]));
+  const weight = (b: (typeof bodies)[number]) =>
+    b.parts.reduce((n, id) => n + models[0].parts[id].indices.length / 3, 0);
+  const { high, low } = splitByWeight(bodies, weight);
+  expect(low.map((b) => b.name)).toEqual(['a', 'b']);
+  const found = pairByPlace(high, low, boxes);
+  expect(found.move?.map((v) => Math.round(v * 1e3) / 1e3)).toEqual([10, 0, 0]);
+  expect(found.pairings.map((p) => [p.name, p.high[0].name])).toEqual([
+    ['a', 'a detailed'],
+    ['b', 'b detailed'],
+  ]);
+  // Moved back, the high-poly lies on its low-poly.
+  expect(found.pairings[0].move[0]).toBeCloseTo(-10, 5);
+  expect(found.aloneHigh.map((b) => b.name)).toEqual(['stray']);
+  expect(pairByPlace(high, low, boxes, [9.98, 0, 0]).pairings).toHaveLength(2);
+  expect(pairByPlace(high, low, boxes, [3, 0, 0]).pairings).toHaveLength(0);
+});
+
+test('maps are called like the file of the low-poly unless told otherwise', () => {
+  const c = cube(1);
+  const [p] = pairByNames(bodiesOf([model('x/kit.v2.glb', { a_high: c, a_low: c })]), endings).pairings;
+  expect(sheetOf(p)).toBe('kit.v2');
+  const list = [p, { ...p, name: 'b', sheet: 'other' }, { ...p, name: 'c' }];
+  expect(bySheet(list).map((s) => [s.name, s.pairings.map((q) => q.name)])).toEqual([
+    ['kit.v2', ['a', 'c']],
+    ['other', ['b']],
+  ]);
+});
