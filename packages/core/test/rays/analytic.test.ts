@@ -15,10 +15,10 @@ test.each([
   [16, 65535, 0.5],
   [8, 255, 1.2],
 ] as const)('a sphere on its cube: normals in object space at %i bit', async (bits, full, limit) => {
-  const models = [model('a.glb', { high: sphere(1, 256), low: cube(1) })];
+  const models = [model('a.glb', { high: sphere(1, 128), low: cube(1) })];
   const { maps, jobs } = await bake(models, [{ high: 'high', low: 'low' }], {
     maps: ['object-normal'],
-    size: 192,
+    size: 128,
     samples: 1,
     bits,
   });
@@ -28,7 +28,7 @@ test.each([
   for (let i = 0; i < maps.island.length; i++) {
     if (maps.island[i] === 0) continue;
     expect(maps.hit[i]).toBe(1);
-    const [x, y] = [i % 192, Math.floor(i / 192)];
+    const [x, y] = [i % 128, Math.floor(i / 128)];
     const t = maps.triangle[i];
     // Only texels whose centre is inside: others are read at the island's nearest point.
     const p = surfacePoint(job.target, t, x + 0.5, y + 0.5);
@@ -45,7 +45,7 @@ test.each([
     worst = Math.max(worst, degrees(vector(texel(maps, 'object-normal', x, y), full), p));
     seen++;
   }
-  expect(seen).toBeGreaterThan(25_000);
+  expect(seen).toBeGreaterThan(11_000);
   expect(worst).toBeLessThan(limit);
 });
 
@@ -141,13 +141,18 @@ test.each([
 ] as const)('curvature of a sphere of radius %f (inside %s)', async (radius, inside) => {
   const r = 0.5;
   const s = sphere(radius, 128, inside);
-  const { maps } = await bake([model('a.glb', { high: s, low: s })], [{ high: 'high', low: 'low' }], {
-    maps: ['curvature', 'convex', 'concave'],
-    size: 32,
-    samples: 4,
-    bits: 16,
-    curvature: { radius: r },
-  });
+  const { maps } = await bake(
+    [model('a.glb', { high: s, low: s })],
+    [{ high: 'high', low: 'low' }],
+    {
+      maps: ['curvature', 'convex', 'concave'],
+      size: 32,
+      samples: 4,
+      bits: 16,
+      curvature: { radius: r },
+    },
+    { outward: 0.01, inward: 0.01 },
+  );
   const truth = (inside ? -1 : 1) * (r / radius);
   for (let j = 3; j < 29; j++)
     for (let i = 0; i < 32; i += 3) {

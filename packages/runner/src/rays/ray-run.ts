@@ -141,6 +141,7 @@ export async function runRays(options: RayRunOptions, pool: Pool): Promise<RayRe
     throw new InputError(errors[0]?.path ?? 'bake', errors[0]?.message ?? 'there is no model that can be read');
   const names = (list: readonly InputFile[]) => new Set(list.map((f) => f.name));
   const found = pairFiles(models, names(options.high), names(options.low), options.rule);
+  if (found.pairings.length === 0 && errors.length > 0) throw new InputError(errors[0].path, errors[0].message);
   if (found.pairings.length === 0)
     throw new InputError(
       options.low[0]?.name ?? 'bake',

@@ -1,0 +1,96 @@
+import { readdir } from 'node:fs/promises';
+import { join } from 'node:path';
+import { buildPostHigh, buildPostLow } from '@wembrel/demo/posts';
+import { expect, test } from 'vitest';
+import { put, temporary, wembrel } from './here.ts';
+
+const at = await put({
+  'post_high.glb': buildPostHigh(8),
+  'post_low.glb': buildPostLow(),
+  'cut.glb': buildPostLow().slice(0, 900),
+});
+const [high, low] = ['post_high.glb', 'post_low.glb'].map((f) => join(at, f));
+
+test('a bake by the contract: maps, pairings with their counts, faults with their places', async () => {
+  const out = temporary();
+  const ran = await wembrel([
+    'bake',
+    '--high',
+    high,
+    '--low',
+    low,
+    '--out',
+    out,
+    '--maps',
+    'normal,ao,id',
+    '--size',
+    '64',
+    '--json',
+  ]);
+  expect([ran.code, ran.err]).toEqual([0, '']);
+  const r = JSON.parse(ran.out);
+  expect(r.pairings).toHaveLength(1);
+  for (const key of ['high', 'low', 'texels', 'missed', 'stray', 'skewed']) expect(r.pairings[0]).toHaveProperty(key);
+  expect(r.maps.map((m: { kind: string; path: string; bits: number }) => [m.kind, m.path, m.bits])).toEqual([
+    ['normal', 'post_low_normal.png', 8],
+    ['ao', 'post_low_ao.png', 8],
+    ['id', 'post_low_id.png', 8],
+  ]);
+  expect(await readdir(out)).toEqual(r.written);
+  expect(r.rays).toBeGreaterThan(0);
+  expect(r.raysPerSecond).toBeGreaterThan(0);
+  for (const f of r.faults) {
+    expect(f.sheet).toHaveLength(2);
+    expect(f.place).toHaveLength(3);
+  }
+  expect(r.errors).toEqual([]);
+  // Told to a person: a line a pairing and a line a map.
+  const told = await wembrel([
+    'bake',
+    '--high',
+    high,
+    '--low',
+    low,
+    '--out',
+    out,
+    '--size',
+    '32',
+    '--name',
+    'post',
+    '--quiet',
+  ]);
+  expect(told.code).toBe(0);
+  expect(told.out).toMatch(/^pairing +texels +missed/);
+  expect(told.out).toContain('post_normal.png  8 bit');
+});
+
+test('wrong usage ends with 2 and says what is taken', async () => {
+  const cases: [string[], string][] = [
+    [['--maps', 'gloss'], '--maps knows no "gloss"'],
+    [['--samples', '9'], '--samples takes 1, 4, 16, 64'],
+    [['--outward', 'far'], '--outward takes a number'],
+  ];
+  for (const [more, says] of cases) {
+    // A list of files ends at the next option.
+    const ran = await wembrel(['bake', '--low', low, '--out', temporary(), ...more, '--high', high]);
+    expect([ran.code, ran.err]).toEqual([2, expect.stringContaining(says)]);
+  }
+});
+
+test('bad input is named in a line and ends with 1', async () => {
+  const out = temporary();
+  const none = await wembrel(['bake', '--high', join(at, 'none.glb'), '--low', low, '--out', out, '--json']);
+  expect(none.code).toBe(1);
+  expect(none.err).toContain('there is no such file or folder');
+  expect(JSON.parse(none.out).errors[0].path).toContain('none.glb');
+  const cut = await wembrel(['bake', '--high', join(at, 'cut.glb'), '--low', low, '--out', out]);
+  expect(cut.code).toBe(1);
+  expect(cut.err).toContain('cut.glb');
+  // The high-poly has no UVs to bake onto.
+  const turned = await wembrel(['bake', '--high', low, '--low', high, '--pair', 'all', '--out', out]);
+  expect([turned.code, turned.err]).toEqual([
+    1,
+    expect.stringContaining('has no UV set 0 to bake onto; unwrap it first'),
+  ]);
+  expect(await readdir(out)).toEqual([]);
+});

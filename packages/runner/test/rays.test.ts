@@ -1,0 +1,149 @@
+import { Cancelled, InputError } from '@wembrel/core/errors';
+import { RayRecipe } from '@wembrel/core/rays/ray-decisions';
+import { buildLamps, buildPostHigh, buildPostLow, LAMP_MOVE } from '@wembrel/demo/posts';
+import { expect, test } from 'vitest';
+import { decodeImage } from '../src/codec.ts';
+import { Pool } from '../src/pool/pool.ts';
+import { type PairingRule, type RayRunOptions, runRays } from '../src/rays/ray-run.ts';
+import { collectModels } from '../src/read/collect.ts';
+import { put, take, WORKER } from './here.ts';
+
+const pair = await put({ 'post_high.glb': buildPostHigh(10), 'post_low.glb': buildPostLow() });
+const lamps = await put({ 'lamps.glb': buildLamps(40) });
+
+async function run(
+  from: string,
+  high: string,
+  low: string,
+  recipe: object,
+  more: Partial<RayRunOptions> & { threads?: number; cancel?: Int32Array; by?: PairingRule['by'] } = {},
+) {
+  const { files } = await collectModels([from]);
+  const named = (n: string) => files.filter((f) => f.name === n);
+  const out = await put({});
+  const pool = new Pool(WORKER, more.threads ?? 2, more.cancel);
+  try {
+    const report = await runRays(
+      {
+        high: named(high),
+        low: named(low),
+        out,
+        rule: { by: more.by ?? 'names' },
+        recipe: RayRecipe.parse({ size: 64, samples: 4, ...recipe }),
+        outward: null,
+        inward: null,
+        ...more,
+      },
+      pool,
+    );
+    return { report, files: await take(out) };
+  } finally {
+    await pool.close();
+  }
+}
+
+test('the same bytes with one, two and four workers', async () => {
+  const recipe = {
+    maps: ['normal', 'ao', 'curvature', 'thickness', 'height', 'id', 'color'],
+    size: 130,
+    ao: { rays: 8 },
+  };
+  const [one, two, four] = [1, 2, 4].map((threads) => run(pair, 'post_high.glb', 'post_low.glb', recipe, { threads }));
+  const first = (await one).files;
+  expect(Object.keys(first).sort()).toEqual(
+    ['ao.png', 'color.png', 'curvature.png', 'height.exr', 'id.png', 'normal.png', 'thickness.png'].map(
+      (n) => `post_low_${n}`,
+    ),
+  );
+  expect((await two).files).toEqual(first);
+  expect((await four).files).toEqual(first);
+});
+
+test('what is written reads back: 8 and 16 bit, floats of height in metres', async () => {
+  const { report, files } = await run(pair, 'post_high.glb', 'post_low.glb', {
+    maps: ['normal', 'ao', 'height'],
+    bits: 16,
+  });
+  expect(report.maps.map((m) => [m.kind, m.bits, m.channels])).toEqual([
+    ['normal', 16, 3],
+    ['ao', 16, 1],
+    ['height', 32, 1],
+  ]);
+  const normal = await decodeImage('x', 'normal', files['post_low_normal.png']);
+  expect([normal.width, normal.bits]).toEqual([64, 16]);
+  // The front of the post is flat.
+  const o = (20 * 64 + 6) * 4;
+  expect(normal.data[o + 2]).toBeGreaterThan(65_000);
+  const height = await decodeImage('x', 'height', files['post_low_height.exr']);
+  expect([height.width, height.height]).toEqual([64, 64]);
+  const [p] = report.pairings;
+  expect(p).toMatchObject({ name: 'ticket post', sheet: 'post_low', lowTriangles: 30 });
+  expect(p.high).toHaveLength(3);
+  expect(p.texels).toBeGreaterThan(2000);
+  expect(p.missed / p.texels).toBeLessThan(0.02);
+  // Bolts and the guard stand 9 mm out of the boxes.
+  expect(p.outward).toBeGreaterThan(0.008);
+  expect(p.outward).toBeLessThan(0.03);
+  expect(report.rays).toBeGreaterThan(10_000);
+});
+
+test('lamp heads find their high-polys by standing beside them', async () => {
+  const found = await run(lamps, 'lamps.glb', 'lamps.glb', { maps: ['normal', 'id'] }, { by: 'place' });
+  expect(found.report.pairings.map((p) => [p.low, p.high])).toEqual(
+    [1, 2].map((n) => [[`lamps.glb: lamp head ${n}`], [`lamps.glb: lamp head ${n} detailed`]]),
+  );
+  for (const p of found.report.pairings) expect((p.missed + p.stray) / p.texels).toBeLessThan(0.05);
+  expect(found.report.sheets[0].legend.map((l) => l.name).sort()).toEqual(['LampCopper', 'LampIron']);
+  const given = await run(
+    lamps,
+    'lamps.glb',
+    'lamps.glb',
+    { maps: ['normal', 'id'] },
+    { rule: { by: 'place', move: LAMP_MOVE } },
+  );
+  expect(given.files).toEqual(found.files);
+});
+
+test('AO that sees everything is darker where another pairing stands near', async () => {
+  const near = await put({ 'lamps.glb': buildLamps(40) });
+  const mean = async (sees: 'own' | 'all') => {
+    const { files } = await run(
+      near,
+      'lamps.glb',
+      'lamps.glb',
+      { maps: ['ao'], ao: { rays: 64, sees } },
+      { by: 'place' },
+    );
+    const ao = await decodeImage('x', 'ao', files['lamps_ao.png']);
+    let sum = 0;
+    for (let i = 0; i < ao.data.length; i += 4) sum += ao.data[i];
+    return sum / (64 * 64);
+  };
+  expect(await mean('all')).toBeLessThan((await mean('own')) - 0.5);
+});
+
+test('reaches that are tried have no more faults than the measured ones', async () => {
+  const measured = await run(pair, 'post_high.glb', 'post_low.glb', { maps: ['ao'] });
+  const tried = await run(pair, 'post_high.glb', 'post_low.glb', { maps: ['ao'] }, { findReaches: true });
+  const bad = (r: typeof measured) => r.report.pairings[0].missed + r.report.pairings[0].stray;
+  expect(bad(tried)).toBeLessThanOrEqual(bad(measured) * 1.1 + 5);
+  expect(tried.report.pairings[0].outward).not.toBe(measured.report.pairings[0].outward);
+});
+
+test('cancelled, it leaves nothing behind; without partners it says so', async () => {
+  const cancel = new Int32Array(new SharedArrayBuffer(4));
+  const work = run(
+    pair,
+    'post_high.glb',
+    'post_low.glb',
+    { maps: ['ao'], size: 1024, ao: { rays: 1024 } },
+    {
+      cancel,
+      onProgress: (p) => {
+        if (p.stage === 'bake') Atomics.store(cancel, 0, 1);
+      },
+    },
+  );
+  await expect(work).rejects.toThrow(Cancelled);
+  await expect(run(lamps, 'lamps.glb', 'lamps.glb', {})).rejects.toThrow(InputError);
+});
