@@ -62,7 +62,7 @@ const RAYS = 6;
 
 /**
  * Cuts through a pairing at a texel.
- * @param x, y px of the baked maps @param turn of the cutting plane about the way out, radians @throws Problem where nothing was baked
+ * @param x, y px of the baked maps @param turn of the cutting plane about the way out, radians @returns null beside the islands
  */
 export async function sectionAt(
   folder: string,
@@ -70,12 +70,12 @@ export async function sectionAt(
   x: number,
   y: number,
   turn: number,
-): Promise<SectionView> {
+): Promise<SectionView | null> {
   const texels = await load(folder, sheet);
   const [i, j] = [Math.floor(x), Math.floor(y)];
   if (!(i >= 0 && j >= 0 && i < texels.width && j < texels.height)) throw new Problem(400, 'that is not on the sheet');
   const at = j * texels.width + i;
-  if (texels.pairing[at] === 0) throw new Problem(404, 'no island covers that texel');
+  if (texels.pairing[at] === 0) return null;
   const scene = await sceneOf(folder, sheet, texels.pairing[at] - 1);
   const t = texels.triangle[at];
   const bary = new Float64Array(3);

@@ -67,7 +67,7 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
   const size = sheet?.size ?? 1;
   const spot = picked ?? sheet?.spot ?? null;
   const at = useMemo(() => spot && ([spot[0] * size, spot[1] * size] as const), [spot, size]);
-  const { data: section, error: noSection } = useSection(last?.id, sheetAt, at, turn);
+  const { data: section } = useSection(last?.id, sheetAt, at, turn);
 
   const change = (label: string, next: Partial<RayDecisions>) =>
     edit(label, (d) => ({ ...d, rays: { ...d.rays, ...next } }));
@@ -181,8 +181,8 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
           ) : section ? (
             <SectionPicture section={section} turn={turn} onTurn={setTurn} />
           ) : (
-            <EmptyState title={emptyTitle(project, Boolean(job), Boolean(noSection && result))}>
-              {noSection && result
+            <EmptyState title={emptyTitle(project, Boolean(job), section === null)}>
+              {section === null
                 ? 'No island covers that texel. Click on an island of the map.'
                 : bodies.length === 0
                   ? 'Drop a high-poly and a low-poly with UVs, or open the demo with the ticket post.'

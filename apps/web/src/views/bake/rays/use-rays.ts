@@ -35,7 +35,8 @@ export function useSection(job: string | undefined, sheet: number, at: readonly 
     enabled: job !== undefined && at !== null,
     staleTime: Infinity,
     retry: false,
-    placeholderData: (last: SectionView | undefined) => last,
-    queryFn: () => call<SectionView>(`/api/jobs/${job}/section?sheet=${sheet}&x=${at?.[0]}&y=${at?.[1]}&turn=${turn}`),
+    placeholderData: (last: SectionView | null | undefined) => last,
+    queryFn: () =>
+      call<SectionView | null>(`/api/jobs/${job}/section?sheet=${sheet}&x=${at?.[0]}&y=${at?.[1]}&turn=${turn}`),
   });
 }

@@ -1,0 +1,101 @@
+import { buildPostHigh, buildPostLow } from '@wembrel/demo/posts';
+import { expect, goTo, newProject, test } from '../app.ts';
+
+test('a high-poly is baked onto a low-poly: paired by names, proved, looked into, its reach dragged and found; undo', async ({
+  page,
+  server,
+}) => {
+  const project = await newProject(page, server, 'Post');
+  await page
+    .locator('input[type=file]')
+    .first()
+    .setInputFiles([
+      { name: 'post_high.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from(buildPostHigh(10)) },
+      { name: 'post_low.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from(buildPostLow()) },
+    ]);
+  await expect(page.getByText('post_high.glb').first()).toBeVisible();
+  await goTo(page, 'Bake');
+  await page.getByRole('radio', { name: 'High to low' }).click();
+  await expect(page.getByRole('heading', { name: 'No pairing yet' })).toBeVisible();
+  await page.getByRole('button', { name: 'Pair by names' }).click();
+  await expect(page.getByRole('button', { name: 'ticket post not baked' })).toBeVisible();
+
+  await page.getByRole('button', { name: 'Bake a proof' }).click();
+  const section = page.getByRole('group', { name: /^Section through "ticket post"/ });
+  await expect(section).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText(/mm (above|below) the low-poly/)).toBeVisible();
+  await expect(page.getByText('Proof, 256 px')).toBeVisible();
+  // The section is turned by keys, and follows a click on the map.
+  await section.focus();
+  await page.keyboard.press('ArrowRight');
+  await expect(page.getByText('15°')).toBeVisible();
+  const before = await section.locator('path').nth(1).getAttribute('d');
+  const map = page.getByRole('group', { name: /^Sheet post_low/ });
+  const box = await map.boundingBox();
+  if (!box) throw new Error('the map is not there');
+  await page.mouse.click(box.x + box.width * 0.3, box.y + box.height * 0.35);
+  await expect.poll(() => section.locator('path').nth(1).getAttribute('d')).not.toBe(before);
+
+  // Another map, on the sheet and on the model.
+  await page.getByRole('radio', { name: 'AO' }).check();
+  await page.getByRole('radio', { name: 'this map' }).click();
+  await expect(page.getByRole('link', { name: /^Take post_low_ao\.png/ })).toBeVisible();
+
+  // A reach by keyboard; what was baked is out of date then, and undo makes it fresh again.
+  const reach = page.getByRole('slider', { name: 'Outward reach' });
+  const measured = await reach.getAttribute('aria-valuetext');
+  await reach.focus();
+  await page.keyboard.press('ArrowRight');
+  await expect(reach).not.toHaveAttribute('aria-valuetext', measured ?? '');
+  await expect(page.getByText('Proof, 256 px · out of date')).toBeVisible();
+  await page.keyboard.press('Control+z');
+  await expect(reach).toHaveAttribute('aria-valuetext', measured ?? '');
+  await expect(page.getByText('Proof, 256 px', { exact: true })).toBeVisible();
+
+  await page.getByRole('button', { name: 'Find reaches' }).click();
+  const take = page.getByRole('button', { name: /^Take [\d.]+ mm and [\d.]+ mm$/ });
+  await expect(take).toBeVisible({ timeout: 60_000 });
+  await take.click();
+  await expect(page.getByRole('button', { name: 'Take the measured ones' })).toBeVisible();
+
+  // What is baked is chosen; faults lead to their places.
+  await page.getByRole('radio', { name: 'Maps' }).click();
+  await page.getByRole('checkbox', { name: 'Thickness' }).check();
+  await page.getByLabel('Side').selectOption('256');
+  await page.getByRole('button', { name: 'Bake the final' }).click();
+  await expect(page.getByText('Final, 256 px')).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByRole('radio', { name: 'Thickness' })).toBeVisible();
+  await page.getByRole('radio', { name: /^Faults/ }).click();
+  await page
+    .getByRole('button', { name: /^skewed|^stray|^missed/ })
+    .first()
+    .click();
+  await expect(page.getByText(/(Cast along|Shorten the|Widen the)/)).toBeVisible();
+  const state = await (await page.request.get(`${server.url}/api/projects/${project}`)).json();
+  expect(state.decisions.rays.recipe).toMatchObject({ size: 256, maps: ['normal', 'ao', 'thickness'] });
+});
+
+test('a pairing without a partner is refused in a sentence, and nothing is lost', async ({ page, server }) => {
+  const project = await newProject(page, server, 'Half a pair');
+  await page
+    .locator('input[type=file]')
+    .first()
+    .setInputFiles([{ name: 'post_low.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from(buildPostLow()) }]);
+  await expect(page.getByText('post_low.glb').first()).toBeVisible();
+  await goTo(page, 'Bake');
+  await page.getByRole('radio', { name: 'High to low' }).click();
+  await page.getByRole('button', { name: 'New', exact: true }).click();
+  await page.getByLabel('Add a low-poly').selectOption({ label: 'ticket post_low (30)' });
+  await expect(page.getByText('ticket post_low').first()).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Bake a proof' })).toBeDisabled();
+  const answer = await page.request.post(`${server.url}/api/projects/${project}/jobs`, {
+    headers: { origin: server.url },
+    data: { kind: 'ray-proof' },
+  });
+  expect(answer.ok()).toBe(true);
+  await expect(page.getByText('no pairing has both a high-poly and a low-poly yet').first()).toBeVisible({
+    timeout: 30_000,
+  });
+  const missing = await page.request.get(`${server.url}/api/jobs/none/section?x=1&y=1`);
+  expect(missing.status()).toBe(404);
+});
