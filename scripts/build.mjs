@@ -20,6 +20,7 @@ const EXTERNAL = [
   'potpack',
   'astro',
   'three',
+  'three-mesh-bvh',
   'draco3dgltf',
 ];
 

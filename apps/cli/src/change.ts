@@ -67,7 +67,7 @@ const side = (values: Values, name: string, fallback: number) => whole(values, n
 
 const share = (v: number) => `${(v * 100).toFixed(1)} %`;
 
-function verb<T extends object>(name: string, v: Verb<T>): (args: string[]) => Promise<number> {
+export function verb<T extends object>(name: string, v: Verb<T>): (args: string[]) => Promise<number> {
   return async (args) => {
     const options = { ...OUT, ...v.options };
     const { values, inputs } = parse(args, options);

@@ -5,6 +5,7 @@ import { bench } from './bench/bench.ts';
 import { cutRepeats, repack, unwrap } from './change.ts';
 import { demoFiles } from './demo-files.ts';
 import { faces } from './faces.ts';
+import { light } from './light.ts';
 import { merge } from './merge.ts';
 import { palette } from './palette.ts';
 import { plan } from './plan.ts';
@@ -16,6 +17,7 @@ const VERBS: Record<string, { run: (args: string[]) => Promise<number>; about: s
   survey: { run: survey, about: 'what a pile of files costs' },
   merge: { run: merge, about: 'bake all materials onto shared sheets and merge slots' },
   bake: { run: bake, about: 'cast rays from low-polys to high-polys: normal, AO, curvature and other maps' },
+  light: { run: light, about: 'multiply AO and a sun into vertex colours' },
   plan: { run: plan, about: 'propose which slots share which sheets, or predict what a plan costs' },
   repair: { run: repair, about: 'hand models over with their own materials, mended: shared textures, fewer copies' },
   faces: { run: faces, about: 'change faces by groups: slots, colours, UVs, strips, cells' },

@@ -2,6 +2,7 @@ import { helpText, type OptionSpec, parse, UsageError } from '../arguments.ts';
 import { table } from '../output.ts';
 import { browserBenches } from './browser.ts';
 import { packingBenches } from './packing.ts';
+import { rayBenches } from './rays.ts';
 import { selectBenches } from './select.ts';
 import { surveyBenches } from './survey.ts';
 import { textureBenches } from './textures.ts';
@@ -14,6 +15,7 @@ const BENCHES: Record<string, () => BenchRow[] | Promise<BenchRow[]>> = {
   packing: packingBenches,
   unwrap: unwrapBenches,
   select: selectBenches,
+  rays: rayBenches,
   survey: surveyBenches,
   whole: wholeBenches,
   browser: browserBenches,

@@ -92,6 +92,62 @@ export class SecondaryRays {
     flush();
   }
 
+  /**
+   * A sun: the mean over its disc of n · l where nothing is in the way.
+   * @param way unit, towards it @param spread sine of half the angle under which it is seen
+   */
+  sun(
+    n: number,
+    at: SampleAt,
+    hits: HitSurface,
+    count: number,
+    way: ArrayLike<number>,
+    spread: number,
+    seedOf: (i: number) => readonly [texel: number, first: number],
+    out: SampleMeans,
+  ): void {
+    const { caster, owner, ring, frame } = this;
+    out.clear(n);
+    if (this.directions.length < count * 3) this.directions = new Float64Array(count * 3);
+    const w = this.directions;
+    frameOf(way, frame);
+    const flush = () => {
+      caster.any();
+      for (let k = 0; k < caster.count; k++) if (!caster.blocked(k)) out.sum[owner[k]] += ring[k];
+      caster.clear();
+    };
+    caster.clear();
+    for (let i = 0; i < n; i++) {
+      if (!at(i, hits)) continue;
+      const { point: p, normal: m, plane: g } = hits;
+      const [seed, first] = seedOf(i);
+      hemisphere(count, first, seed, spread, w);
+      out.weight[i] += count;
+      for (let k = 0; k < count * 3; k += 3) {
+        const dx = w[k] * frame[0] + w[k + 1] * frame[3] + w[k + 2] * way[0];
+        const dy = w[k] * frame[1] + w[k + 1] * frame[4] + w[k + 2] * way[1];
+        const dz = w[k] * frame[2] + w[k + 1] * frame[5] + w[k + 2] * way[2];
+        const lit = m[0] * dx + m[1] * dy + m[2] * dz;
+        // Behind the plane of its own face there is no sun, whatever the normal says.
+        if (lit <= 0 || dx * g[0] + dy * g[1] + dz * g[2] <= 0) continue;
+        if (caster.full) flush();
+        const ray = caster.add(
+          p[0] + g[0] * this.lift,
+          p[1] + g[1] * this.lift,
+          p[2] + g[2] * this.lift,
+          dx,
+          dy,
+          dz,
+          0,
+          1e9,
+        );
+        owner[ray] = i;
+        ring[ray] = lit;
+      }
+    }
+    flush();
+  }
+
   /** Thickness: mean way through the body within a cone about the inward normal, as a share of `distance`; nothing met counts as all of it. */
   thickness(
     n: number,

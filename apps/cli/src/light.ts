@@ -1,0 +1,64 @@
+import { srgbToLinear } from '@wembrel/core/image/srgb';
+import { lightVertices, type VertexLight } from '@wembrel/core/rays/vertex-light';
+import { UsageError, type Values, whole } from './arguments.ts';
+import { verb } from './change.ts';
+
+function share(values: Values, name: string, fallback: number, max = 1): number {
+  const v = values[name];
+  if (v === undefined) return fallback;
+  const n = Number(v);
+  if (!Number.isFinite(n) || n < 0 || n > max)
+    throw new UsageError(`--${name} takes a number from 0 to ${max}, not "${String(v)}"`);
+  return n;
+}
+
+function lightFrom(values: Values): VertexLight {
+  const rays = whole(values, 'rays', 64, 4, 4096);
+  const strength = share(values, 'ao', 1);
+  let sun: VertexLight['sun'] = null;
+  if (typeof values.sun === 'string') {
+    const direction = values.sun.split(',').map(Number);
+    if (direction.length !== 3 || !direction.every(Number.isFinite) || direction.every((v) => v === 0))
+      throw new UsageError('--sun takes X,Y,Z: the way to the sun');
+    const tint = typeof values.tint === 'string' ? values.tint : '#ffffff';
+    if (!/^#[0-9a-f]{6}$/i.test(tint)) throw new UsageError('--tint takes a colour as #rrggbb');
+    const linear = [1, 3, 5].map((i) => srgbToLinear(Number.parseInt(tint.slice(i, i + 2), 16) / 255));
+    sun = {
+      direction: direction as [number, number, number],
+      softness: share(values, 'softness', 2, 60),
+      strength: share(values, 'strength', 0.7),
+      tint: linear as [number, number, number],
+      rays: Math.max(4, Math.round(rays / 2)),
+    };
+  }
+  if (strength === 0 && !sun) throw new UsageError('light needs --ao above 0, or --sun X,Y,Z');
+  const distance = share(values, 'distance', 1e9, 1e9);
+  return { ao: strength > 0 ? { rays, distance, strength } : null, sun };
+}
+
+/** `wembrel light`. */
+export const light = verb('light', {
+  usage: 'wembrel light INPUT… --out DIR',
+  about:
+    'Multiplies AO and a simple sun into the vertex colours of every model. Everything in a file casts shadows on everything else in it;\na mesh that is placed several times gets the light of its first place.',
+  options: {
+    ao: { type: 'string', value: '0…1', help: 'how dark AO gets (default 1; 0 for none)' },
+    distance: { type: 'string', value: 'M', help: 'how far AO looks, metres (default: without limit)' },
+    rays: { type: 'string', value: 'N', help: 'AO rays at each corner of a face (default 64)' },
+    sun: { type: 'string', value: 'X,Y,Z', help: 'the way to the sun (default: none)' },
+    softness: { type: 'string', value: 'DEG', help: 'half the angle under which the sun is seen (default 2)' },
+    strength: { type: 'string', value: '0…1', help: "the sun's share of the light (default 0.7)" },
+    tint: { type: 'string', value: '#rrggbb', help: 'its colour (default white)' },
+  },
+  examples: [
+    'wembrel light platform.glb --out lit --sun 1,2,1 --tint #ffe2b0',
+    'wembrel light kiosk.glb --out lit --distance 0.5',
+  ],
+  prepare: (values) => {
+    const recipe = lightFrom(values);
+    const slots = (values.slot as string[] | undefined) ?? [];
+    return (model, progress) => lightVertices(model, recipe, progress, slots);
+  },
+  heads: ['vertices', 'meshes at several places'],
+  cells: (r) => [String(r.vertices), String(r.severalPlaces)],
+});

@@ -1,0 +1,110 @@
+import type { Primitive } from '@gltf-transform/core';
+import { buildBvh } from '@wembrel/kernels/bvh';
+import { RayCaster } from '@wembrel/kernels/rays';
+import type { Model } from '../scene/model.ts';
+import { bodiesOf } from './bodies.ts';
+import { HitSurface, unit } from './hit-surface.ts';
+import { rayMesh } from './ray-mesh.ts';
+import { SampleMeans, SecondaryRays } from './secondary-rays.ts';
+
+/** Light that goes into vertex colours. */
+export interface VertexLight {
+  /** AO: rays a corner of a face, how far they look (m), how dark it gets (0 … 1). */
+  ao: { rays: number; distance: number; strength: number } | null;
+  /**
+   * A sun: the way to it (any length), half the angle under which it is seen (degrees: soft borders), how much of the light is its own (0 … 1), linear
+   * colour; what it does not reach keeps the rest of the light.
+   */
+  sun: {
+    direction: readonly [number, number, number];
+    softness: number;
+    strength: number;
+    tint: readonly [number, number, number];
+    rays: number;
+  } | null;
+}
+
+/** Weight of a face's corner in the point from which it looks: a little inside, so that corners of rooms are not inside their walls. */
+const CORNER = 0.9;
+
+/**
+ * Multiplies AO and a sun into the vertex colours of a model, in place; 16 bit, linear. Everything in the model casts shadows, at all its places; a mesh
+ * that is placed several times gets the light of its first place. Parts without normals are lit by their faces.
+ * @param slots only parts of these receive light; empty: all @returns vertices that were lit, and meshes that stand at several places
+ */
+export function lightVertices(
+  model: Model,
+  light: VertexLight,
+  progress?: (share: number) => void,
+  slots: readonly string[] = [],
+): { vertices: number; severalPlaces: number } {
+  const bodies = bodiesOf([model]);
+  const all = rayMesh([model], bodies);
+  const bvh = buildBvh(all.positions, all.indices);
+  const rays = new SecondaryRays(new RayCaster(bvh), 1 / bvh.space.scale);
+  const hits = new HitSurface(all, []);
+  let vertices = 0;
+  let source = 0;
+  const lit = new Set<Primitive>();
+  for (const body of bodies)
+    for (const id of body.parts) {
+      const stretch = all.sources[source++];
+      const part = model.parts[id];
+      if (body.instance > 0 || lit.has(part.primitive) || (slots.length > 0 && !slots.includes(stretch.slot))) continue;
+      lit.add(part.primitive);
+      const from = stretch.from * 3;
+      const corners = (stretch.to - stretch.from) * 3;
+      const at = (i: number, h: HitSurface): boolean => {
+        const k = i % 3;
+        const rest = (1 - CORNER) / 2;
+        h.at((from + i - k) / 3, k === 1 ? CORNER : rest, k === 2 ? CORNER : rest);
+        return true;
+      };
+      const seedOf = (i: number) => [from + i, 0] as const;
+      const ao = new SampleMeans();
+      const sun = new SampleMeans();
+      if (light.ao) rays.ambient(corners, at, hits, light.ao.rays, light.ao.distance, seedOf, ao);
+      if (light.sun) {
+        const d = [...light.sun.direction];
+        if (!(unit(d) > 0)) throw new Error('the way to the sun has no length');
+        const spread = Math.sin((Math.min(89, light.sun.softness) * Math.PI) / 180);
+        rays.sun(corners, at, hits, spread > 0 ? light.sun.rays : 1, d, spread, seedOf, sun);
+      }
+      const count = part.positions.length / 3;
+      const sums = new Float64Array(count * 3);
+      const weights = new Float64Array(count);
+      for (let i = 0; i < corners; i++) {
+        const v = part.indices[i];
+        const dark = light.ao ? 1 - light.ao.strength * (1 - ao.mean(i, 1)) : 1;
+        for (let c = 0; c < 3; c++) {
+          const s = light.sun;
+          sums[v * 3 + c] += dark * (s ? 1 - s.strength + s.strength * s.tint[c] * sun.mean(i, 0) : 1);
+        }
+        weights[v]++;
+      }
+      writeColours(model, part.primitive, part.colors, sums, weights);
+      vertices += count;
+      progress?.(source / all.sources.length);
+    }
+  return { vertices, severalPlaces: new Set(bodies.filter((b) => b.instance > 0).map((b) => b.parts[0])).size };
+}
+
+function writeColours(
+  model: Model,
+  primitive: Primitive,
+  old: Float32Array | null,
+  sums: Float64Array,
+  weights: Float64Array,
+): void {
+  const out = new Uint16Array(weights.length * 4);
+  for (let v = 0; v < weights.length; v++) {
+    for (let c = 0; c < 3; c++) {
+      const light = weights[v] > 0 ? sums[v * 3 + c] / weights[v] : 1;
+      out[v * 4 + c] = Math.round(65535 * Math.min(1, Math.max(0, light * (old ? old[v * 4 + c] : 1))));
+    }
+    out[v * 4 + 3] = Math.round(65535 * (old ? Math.min(1, Math.max(0, old[v * 4 + 3])) : 1));
+  }
+  const accessor = model.document.createAccessor().setType('VEC4').setArray(out).setNormalized(true);
+  const [buffer = model.document.createBuffer()] = model.document.getRoot().listBuffers();
+  primitive.setAttribute('COLOR_0', accessor.setBuffer(buffer));
+}

@@ -1,0 +1,66 @@
+import { lightVertices } from '@wembrel/core/rays/vertex-light';
+import { readModel } from '@wembrel/core/scene/model';
+import { expect, test } from 'vitest';
+import { cube, grid, model, square } from './scenes.ts';
+
+const again = (m: ReturnType<typeof model>) => readModel(m.path, m.document, (t) => t.getName());
+/** Mean of a part's colours where `where` holds. */
+const mean = (m: ReturnType<typeof model>, part: number, where: (x: number, y: number) => boolean, channel = 0) => {
+  const { positions: p, colors } = m.parts[part];
+  let sum = 0;
+  let n = 0;
+  for (let v = 0; v < p.length / 3; v++)
+    if (where(p[v * 3], p[v * 3 + 1])) {
+      sum += (colors as Float32Array)[v * 4 + channel];
+      n++;
+    }
+  return sum / n;
+};
+
+test('AO on a floor beside an infinite wall is that of the formula', () => {
+  const wall = grid(1, 1, (u, v) => ({ p: [-1, (u * 2 - 1) * 200, 0.5 * (1 - v)], n: [1, 0, 0] }));
+  const m = model('a.glb', { floor: square(1, 0, 16), wall });
+  lightVertices(m, { ao: { rays: 512, distance: 1e9, strength: 1 }, sun: null });
+  const lit = again(m);
+  for (const x of [-0.5, 0, 0.5]) {
+    const a = x + 1;
+    expect(
+      Math.abs(mean(lit, 0, (px) => Math.abs(px - x) < 1e-3) - 0.5 * (1 + a / Math.sqrt(a * a + 0.25))),
+    ).toBeLessThan(0.02);
+  }
+});
+
+test('a sun: n · l in the open, the rest of the light in the shade, a soft border, its tint', () => {
+  const block = cube(0.3, false, [0, 0, 0.3]);
+  const scene = () => model('a.glb', { floor: square(2, 0, 40), block });
+  const direction = [1, 0, 1] as const;
+  const lit = (softness: number) => {
+    const m = scene();
+    lightVertices(m, { ao: null, sun: { direction, softness, strength: 0.8, tint: [1, 0.5, 0], rays: 64 } });
+    return again(m);
+  };
+  const hard = lit(0);
+  const open = 0.2 + 0.8 * Math.SQRT1_2;
+  expect(mean(hard, 0, (x) => x > 1)).toBeCloseTo(open, 3);
+  expect(mean(hard, 0, (x) => x > 1, 1)).toBeCloseTo(0.2 + 0.4 * Math.SQRT1_2, 3);
+  expect(mean(hard, 0, (x) => x > 1, 2)).toBeCloseTo(0.2, 3);
+  // The shadow falls to −x, as long as the block is high.
+  const shade = (x: number, y: number) => x < -0.4 && x > -0.75 && Math.abs(y) < 0.15;
+  expect(mean(hard, 0, shade)).toBeCloseTo(0.2, 3);
+  const values = (m: ReturnType<typeof model>) =>
+    new Set([...(m.parts[0].colors as Float32Array)].filter((_, i) => i % 4 === 0).map((v) => Math.round(v * 50)));
+  expect(values(lit(12)).size).toBeGreaterThan(values(hard).size + 3);
+});
+
+test('light is multiplied over colours that are there, and alpha stays', () => {
+  const floor = { ...square(1), colors: [0.5, 1, 1, 0.25, 0.5, 1, 1, 0.25, 0.5, 1, 1, 0.25, 0.5, 1, 1, 0.25] };
+  const m = model('a.glb', { floor });
+  const report = lightVertices(m, {
+    ao: null,
+    sun: { direction: [0, 0, 3], softness: 0, strength: 0.5, tint: [1, 1, 1], rays: 4 },
+  });
+  expect(report).toEqual({ vertices: 4, severalPlaces: 0 });
+  expect([...(again(m).parts[0].colors as Float32Array).slice(0, 4)].map((v) => Math.round(v * 1000))).toEqual([
+    500, 1000, 1000, 250,
+  ]);
+});
