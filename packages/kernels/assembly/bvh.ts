@@ -7,7 +7,7 @@ const NODE: usize = 256;
 const BLOCK: usize = 160;
 const REF: usize = 32;
 const BIN: usize = 48;
-const MAX_BINS: i32 = 16;
+const MAX_BINS: i32 = 32;
 // A child while its node is built: bounds, bounds of doubled centres, range of references.
 const CHILD: usize = 80;
 const EMPTY: v128 = f32x4.splat(Infinity);
@@ -44,6 +44,13 @@ export function blocksUsed(): i32 {
 // @ts-expect-error: decorator
 @inline function blocksOf(n: i32): f32 {
   return <f32>((n + 3) >> 2);
+}
+
+/** Whole parts of numbers from 0 to 2^22, by the rounding of an addition: conversions that truncate are slow. */
+// @ts-expect-error: decorator
+@inline function binsOf(x: v128): v128 {
+  const r = f32x4.add(f32x4.sub(x, f32x4.splat(0.5)), f32x4.splat(12582912));
+  return i32x4.sub(r, i32x4.splat(0x4b400000));
 }
 
 // @ts-expect-error: decorator
@@ -194,7 +201,7 @@ function split(a: usize, b: usize, right: usize): void {
   const size = end - begin;
   const cLo = v128.load(a, 32);
   const extent = f32x4.sub(v128.load(a, 48), cLo);
-  const count = min(MAX_BINS, 4 + (size >> 4));
+  const count = min(MAX_BINS, 4 + (size >> 3));
   // 0 where all centres lie in one plane; a hair less than the count, so that the last centre falls into the last bin.
   const scale = v128.bitselect(
     f32x4.div(f32x4.splat(<f32>count * <f32>0.99999), extent),
@@ -211,7 +218,7 @@ function split(a: usize, b: usize, right: usize): void {
   for (let r = refs + <usize>begin * REF; r < stop; r += REF) {
     const lo = v128.load(r);
     const hi = v128.load(r, 16);
-    const k = i32x4.min_s(i32x4.trunc_sat_f32x4_s(f32x4.mul(f32x4.sub(f32x4.add(lo, hi), cLo), scale)), last);
+    const k = i32x4.min_s(binsOf(f32x4.mul(f32x4.sub(f32x4.add(lo, hi), cLo), scale)), last);
     put(bins + <usize>i32x4.extract_lane(k, 0) * BIN, lo, hi);
     put(binsY + <usize>i32x4.extract_lane(k, 1) * BIN, lo, hi);
     put(binsZ + <usize>i32x4.extract_lane(k, 2) * BIN, lo, hi);
@@ -290,7 +297,7 @@ function split(a: usize, b: usize, right: usize): void {
       const hi = v128.load(l, 16);
       const x = (load<f32>(l + first) + load<f32>(l + first, 16) - base) * by;
       const c = f32x4.add(lo, hi);
-      if (min(<i32>x, lastBin) < bestAt) {
+      if (min(i32x4.extract_lane(binsOf(f32x4.splat(x)), 0), lastBin) < bestAt) {
         leftLo = f32x4.pmin(leftLo, lo);
         leftHi = f32x4.pmax(leftHi, hi);
         leftCLo = f32x4.pmin(leftCLo, c);

@@ -53,9 +53,7 @@ function trace(ray: usize, hit: usize, sides: i32): void {
   const ix = f32x4.splat(rx);
   const iy = f32x4.splat(ry);
   const iz = f32x4.splat(rz);
-  const fx = f32x4.splat(rx * FAR);
-  const fy = f32x4.splat(ry * FAR);
-  const fz = f32x4.splat(rz * FAR);
+  const padded = f32x4.splat(FAR);
   const nearX: usize = rx < 0 ? 32 : 0;
   const nearY: usize = ry < 0 ? 96 : 64;
   const nearZ: usize = rz < 0 ? 160 : 128;
@@ -101,11 +99,17 @@ function trace(ray: usize, hit: usize, sides: i32): void {
         f32x4.pmax(f32x4.mul(f32x4.sub(v128.load(node + nearZ), oz), iz), start),
       );
       const f0 = f32x4.pmin(
-        f32x4.pmin(
-          f32x4.mul(f32x4.sub(v128.load(node + farX), ox), fx),
-          f32x4.mul(f32x4.sub(v128.load(node + farY), oy), fy),
+        f32x4.mul(
+          f32x4.pmin(
+            f32x4.pmin(
+              f32x4.mul(f32x4.sub(v128.load(node + farX), ox), ix),
+              f32x4.mul(f32x4.sub(v128.load(node + farY), oy), iy),
+            ),
+            f32x4.mul(f32x4.sub(v128.load(node + farZ), oz), iz),
+          ),
+          padded,
         ),
-        f32x4.pmin(f32x4.mul(f32x4.sub(v128.load(node + farZ), oz), fz), end),
+        end,
       );
       const n1 = f32x4.pmax(
         f32x4.pmax(
@@ -115,11 +119,17 @@ function trace(ray: usize, hit: usize, sides: i32): void {
         f32x4.pmax(f32x4.mul(f32x4.sub(v128.load(node + nearZ, 16), oz), iz), start),
       );
       const f1 = f32x4.pmin(
-        f32x4.pmin(
-          f32x4.mul(f32x4.sub(v128.load(node + farX, 16), ox), fx),
-          f32x4.mul(f32x4.sub(v128.load(node + farY, 16), oy), fy),
+        f32x4.mul(
+          f32x4.pmin(
+            f32x4.pmin(
+              f32x4.mul(f32x4.sub(v128.load(node + farX, 16), ox), ix),
+              f32x4.mul(f32x4.sub(v128.load(node + farY, 16), oy), iy),
+            ),
+            f32x4.mul(f32x4.sub(v128.load(node + farZ, 16), oz), iz),
+          ),
+          padded,
         ),
-        f32x4.pmin(f32x4.mul(f32x4.sub(v128.load(node + farZ, 16), oz), fz), end),
+        end,
       );
       let mask = i32x4.bitmask(f32x4.le(n0, f0)) | (i32x4.bitmask(f32x4.le(n1, f1)) << 4);
       if (mask) {
@@ -244,9 +254,7 @@ function meets(ray: usize): bool {
   const ix = f32x4.splat(rx);
   const iy = f32x4.splat(ry);
   const iz = f32x4.splat(rz);
-  const fx = f32x4.splat(rx * FAR);
-  const fy = f32x4.splat(ry * FAR);
-  const fz = f32x4.splat(rz * FAR);
+  const padded = f32x4.splat(FAR);
   const nearX: usize = rx < 0 ? 32 : 0;
   const nearY: usize = ry < 0 ? 96 : 64;
   const nearZ: usize = rz < 0 ? 160 : 128;
@@ -283,11 +291,17 @@ function meets(ray: usize): bool {
         f32x4.pmax(f32x4.mul(f32x4.sub(v128.load(node + nearZ), oz), iz), start),
       );
       const f0 = f32x4.pmin(
-        f32x4.pmin(
-          f32x4.mul(f32x4.sub(v128.load(node + farX), ox), fx),
-          f32x4.mul(f32x4.sub(v128.load(node + farY), oy), fy),
+        f32x4.mul(
+          f32x4.pmin(
+            f32x4.pmin(
+              f32x4.mul(f32x4.sub(v128.load(node + farX), ox), ix),
+              f32x4.mul(f32x4.sub(v128.load(node + farY), oy), iy),
+            ),
+            f32x4.mul(f32x4.sub(v128.load(node + farZ), oz), iz),
+          ),
+          padded,
         ),
-        f32x4.pmin(f32x4.mul(f32x4.sub(v128.load(node + farZ), oz), fz), end),
+        end,
       );
       const n1 = f32x4.pmax(
         f32x4.pmax(
@@ -297,11 +311,17 @@ function meets(ray: usize): bool {
         f32x4.pmax(f32x4.mul(f32x4.sub(v128.load(node + nearZ, 16), oz), iz), start),
       );
       const f1 = f32x4.pmin(
-        f32x4.pmin(
-          f32x4.mul(f32x4.sub(v128.load(node + farX, 16), ox), fx),
-          f32x4.mul(f32x4.sub(v128.load(node + farY, 16), oy), fy),
+        f32x4.mul(
+          f32x4.pmin(
+            f32x4.pmin(
+              f32x4.mul(f32x4.sub(v128.load(node + farX, 16), ox), ix),
+              f32x4.mul(f32x4.sub(v128.load(node + farY, 16), oy), iy),
+            ),
+            f32x4.mul(f32x4.sub(v128.load(node + farZ, 16), oz), iz),
+          ),
+          padded,
         ),
-        f32x4.pmin(f32x4.mul(f32x4.sub(v128.load(node + farZ, 16), oz), fz), end),
+        end,
       );
       let mask = i32x4.bitmask(f32x4.le(n0, f0)) | (i32x4.bitmask(f32x4.le(n1, f1)) << 4);
       const children = node + 192;

@@ -28,7 +28,6 @@ export function closestTwin(bvh: Bvh, ray: Float32Array, sides: Sides): TwinHit 
   const o = [ox, oy, oz];
   const d = [dx, dy, dz];
   const inverse = d.map((v) => f(1 / f(away(v))));
-  const farther = inverse.map((v) => f(v * FAR));
   const [ax, ay, az] = d.map(Math.abs);
   const kz = ax > ay ? (ax > az ? 0 : 2) : ay > az ? 1 : 2;
   let kx = (kz + 1) % 3;
@@ -48,13 +47,14 @@ export function closestTwin(bvh: Bvh, ray: Float32Array, sides: Sides): TwinHit 
       const met: { child: number; near: number }[] = [];
       for (let i = 0; i < 8; i++) {
         let n = from;
-        let g = best.t;
+        let g = Infinity;
         for (let k = 0; k < 3; k++) {
           const low = base + k * 16 + i;
           const back = inverse[k] < 0;
           n = Math.max(n, f(f(numbers[low + (back ? 8 : 0)] - o[k]) * inverse[k]));
-          g = Math.min(g, f(f(numbers[low + (back ? 0 : 8)] - o[k]) * farther[k]));
+          g = Math.min(g, f(f(numbers[low + (back ? 0 : 8)] - o[k]) * inverse[k]));
         }
+        g = Math.min(f(g * FAR), best.t);
         if (n <= g) met.push({ child: whole[base + 48 + i], near: n });
       }
       // The nearest comes last.
