@@ -1,3 +1,4 @@
+import AxeBuilder from '@axe-core/playwright';
 import { buildPostHigh, buildPostLow } from '@wembrel/demo/posts';
 import { expect, goTo, newProject, test } from '../app.ts';
 
@@ -52,6 +53,10 @@ test('a high-poly is baked onto a low-poly: paired by names, proved, looked into
   await expect(reach).toHaveAttribute('aria-valuetext', measured ?? '');
   await expect(page.getByText('Proof, 256 px', { exact: true })).toBeVisible();
 
+  await page.getByRole('button', { name: 'Proof of this pairing' }).click();
+  await expect(page.getByRole('button', { name: 'Bake a proof' })).toBeDisabled();
+  await expect(page.getByRole('button', { name: 'Bake a proof' })).toBeEnabled({ timeout: 60_000 });
+  await expect(section).toBeVisible();
   await page.getByRole('button', { name: 'Find reaches' }).click();
   const take = page.getByRole('button', { name: /^Take [\d.]+ mm and [\d.]+ mm$/ });
   await expect(take).toBeVisible({ timeout: 60_000 });
@@ -71,6 +76,15 @@ test('a high-poly is baked onto a low-poly: paired by names, proved, looked into
     .first()
     .click();
   await expect(page.getByText(/(Cast along|Shorten the|Widen the)/)).toBeVisible();
+  for (const tab of [/^Faults/, 'Maps', /^Pairings/])
+    for (const _ of ['light', 'dark']) {
+      await page.getByRole('radio', { name: tab }).click();
+      await page.getByRole('button', { name: 'Light or dark' }).click();
+      const { violations } = await new AxeBuilder({ page }).analyze();
+      const serious = violations.filter((v) => v.impact === 'serious' || v.impact === 'critical');
+      expect(serious.map((v) => `${tab}: ${v.id}: ${v.nodes[0].html.slice(0, 160)}`)).toEqual([]);
+    }
+  expect(await page.evaluate(() => document.documentElement.scrollHeight > window.innerHeight)).toBe(false);
   const state = await (await page.request.get(`${server.url}/api/projects/${project}`)).json();
   expect(state.decisions.rays.recipe).toMatchObject({ size: 256, maps: ['normal', 'ao', 'thickness'] });
 });

@@ -44,15 +44,15 @@ export const ChangeSources = z.object({
 
 export const JobKind = z.enum(['survey', 'layout', 'proof', 'final', 'ray-proof', 'ray-final', 'ray-reaches']);
 export type JobKind = z.infer<typeof JobKind>;
-/** `sheet`: id of the one sheet that is baked, alone and without models. */
-export const StartJob = z.object({ kind: JobKind, sheet: z.string().max(8).nullable().default(null) });
+/** `sheet`: id of the one sheet that is baked, alone and without models; of a ray bake: name of the one pairing. */
+export const StartJob = z.object({ kind: JobKind, sheet: z.string().max(80).nullable().default(null) });
 
 export type JobState = 'queued' | 'running' | 'done' | 'failed' | 'cancelled' | 'interrupted';
 
 export interface JobView {
   id: string;
   kind: JobKind;
-  /** The one sheet that it bakes, or null: all and the models. */
+  /** The one sheet, or pairing, that it bakes, or null: all and the models. */
   sheet: string | null;
   state: JobState;
   share: number;

@@ -5,7 +5,7 @@ import type { JobKind } from '../contract/project.ts';
 /** What a job thread is asked to do. */
 export interface JobOrder {
   kind: JobKind;
-  /** The one sheet to bake, or null. */
+  /** The one sheet, or pairing, to bake, or null. */
   sheet: string | null;
   /** The job's own folder. */
   folder: string;

@@ -24,7 +24,9 @@ const PREVIEW = 512;
 /** Reads what the pairings of a project name; only those that have both sides count. */
 async function readPairings(order: JobOrder, pool: Pool, tell: (m: JobMessage) => void) {
   const { rays, reading, faces } = order.decisions;
-  const pairings = rays.pairings.filter((p) => p.high.length > 0 && p.low.length > 0);
+  const pairings = rays.pairings.filter(
+    (p) => p.high.length > 0 && p.low.length > 0 && (order.sheet === null || p.name === order.sheet),
+  );
   if (pairings.length === 0) throw new InputError('Bake', 'no pairing has both a high-poly and a low-poly yet');
   const named = new Set(
     pairings.flatMap((p) => [...p.high, ...p.low, p.cage, p.surface].flatMap((r) => (r ? [r.path] : []))),

@@ -46,6 +46,8 @@ export interface ModelViewProps {
   /** Colours over faces, and faces that are not shown. */
   layers?: readonly FaceLayer[];
   hiddenFaces?: LitFaces | null;
+  /** Where a raking light comes from, degrees; null: the usual soft one. */
+  sun?: number | null;
   /** Lines on parts, see `ModelStage.setLines`. */
   lines?: ReadonlyMap<number, Float32Array> | null;
   onPick?: (face: PickedFace | null, event: { add: boolean; remove: boolean }) => void;
@@ -93,6 +95,7 @@ export function ModelView({
   layers = NO_LAYERS,
   hiddenFaces = null,
   lines = null,
+  sun = null,
   onPick,
   onLoaded,
   onReady,
@@ -163,6 +166,7 @@ export function ModelView({
   useEffect(() => stage?.setLayers(layers), [stage, layers, loads]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a newly loaded model gets them as well
   useEffect(() => stage?.setLines(lines, LINE_COLOUR), [stage, lines, loads]);
+  useEffect(() => stage?.setSun(sun), [stage, sun]);
   useEffect(() => {
     if (stage) stage.onDistance = onDistance ?? null;
   }, [stage, onDistance]);

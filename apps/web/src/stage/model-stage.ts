@@ -107,6 +107,7 @@ export class ModelStage {
   private readonly controls: OrbitControls;
   private readonly scenes: [Scene, Scene] = [new Scene(), new Scene()];
   private readonly holders: [Group, Group] = [new Group(), new Group()];
+  private readonly suns: DirectionalLight[] = [];
   private placed: [Placed[], Placed[]] = [[], []];
   private readonly overlays: [Object3D[], Object3D[]] = [[], []];
   private readonly layers: Mesh[] = [];
@@ -163,14 +164,14 @@ export class ModelStage {
     this.renderer.debug.checkShaderErrors = false;
     this.scenes.forEach((scene, i) => {
       scene.background = new Color(NEUTRAL);
-      scene.environmentIntensity = 0.7;
-      const sun = new DirectionalLight(0xffffff, 1.6);
-      sun.position.set(2, 3, 2.5);
+      const sun = new DirectionalLight(0xffffff);
+      this.suns.push(sun);
       scene.add(sun, new AmbientLight(0xffffff, 0.25), this.holders[i]);
     });
     // A triangle without area has the overlay's shader compiled with the first picture, not at the first selection.
     const nothing = new BufferGeometry().setAttribute('position', new Float32BufferAttribute(new Float32Array(9), 3));
     this.scenes[0].add(new Mesh(nothing, this.overlay));
+    this.setSun(null);
     this.light();
     this.controls = new OrbitControls(this.camera, canvas);
     this.controls.addEventListener('start', () => {
@@ -204,6 +205,18 @@ export class ModelStage {
     const room = generator.fromScene(new RoomEnvironment()).texture;
     generator.dispose();
     for (const s of this.scenes) s.environment = room;
+  }
+
+  /** Where the light comes from: degrees about the vertical, low and strong, so that it rakes over the surface; null: from above, soft. */
+  setSun(degrees: number | null): void {
+    const a = ((degrees ?? 0) * Math.PI) / 180;
+    for (const sun of this.suns) {
+      sun.intensity = degrees === null ? 1.6 : 2.8;
+      if (degrees === null) sun.position.set(2, 3, 2.5);
+      else sun.position.set(3 * Math.sin(a), 1.4, 3 * Math.cos(a));
+    }
+    for (const s of this.scenes) s.environmentIntensity = degrees === null ? 0.7 : 0.22;
+    this.draw();
   }
 
   /** Shows a model on one side. @throws Error with a sentence when it cannot be loaded */
@@ -617,6 +630,7 @@ export class ModelStage {
     this.setLayers([]);
     this.setLines(null, '#000');
     this.setHiddenFaces(null);
+    this.setSun(null);
     this.dress();
   }
 

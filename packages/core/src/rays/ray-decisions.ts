@@ -103,7 +103,18 @@ export function proofRecipe(r: RayRecipe): RayRecipe {
 
 /** All that a ray bake of a project decides. */
 export const RayDecisions = z.strictObject({
-  pairings: z.array(PairingDecision).max(2000).default([]),
+  pairings: z
+    .array(PairingDecision)
+    .max(2000)
+    .superRefine((list, context) => {
+      const names = new Set<string>();
+      list.forEach((p, i) => {
+        if (names.has(p.name))
+          context.addIssue({ code: 'custom', path: [i, 'name'], message: `two pairings are called "${p.name}"` });
+        names.add(p.name);
+      });
+    })
+    .default([]),
   /** Endings by which names tell a high-poly and a low-poly. */
   endings: z
     .strictObject({

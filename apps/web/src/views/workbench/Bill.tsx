@@ -119,7 +119,7 @@ function lines(
 /** What the bake's line says while nothing was baked onto sheets. */
 function rayLine(p: ProjectView): Line {
   const busy = running(p, 'ray-proof', 'ray-final');
-  const last = newestRays(p);
+  const last = newestRays(p, null) ?? newestRays(p, p.decisions.rays.pairings[0]?.name ?? null);
   if (busy) return { state: busy.kind === 'ray-final' ? 'final' : 'proof', figure: 'running', tone: 'busy' };
   if (failedLast(p, 'ray-proof', 'ray-final')) return { state: 'failed', figure: '', tone: 'fault' };
   if (!last) return { state: 'not baked', figure: '' };

@@ -22,6 +22,8 @@ export interface PairingListProps {
   change: (label: string, i: number, next: PairingDecision) => void;
   remove: (i: number) => void;
   make: () => void;
+  /** Bakes a proof of one alone; null while something is being baked. */
+  prove: ((name: string) => void) | null;
   byNames: (() => void) | null;
   byPlace: (() => void) | null;
 }
@@ -166,6 +168,13 @@ function OpenPairing({
       {baked && baked.outside > 0 && (
         <p className={css.hint}>{count(baked.outside)} triangles lie outside 0 to 1 of their UVs and are not baked.</p>
       )}
+      <Button
+        onClick={() => p.prove?.(q.name)}
+        disabled={!p.prove || q.high.length === 0 || q.low.length === 0}
+        title="Only this pairing, at a quarter of the side"
+      >
+        Proof of this pairing
+      </Button>
       <Button tone="quiet" onClick={() => p.remove(index)}>
         Take this pairing apart
       </Button>

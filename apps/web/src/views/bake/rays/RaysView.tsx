@@ -42,10 +42,12 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
   const [turn, setTurn] = useState(0);
   const [fault, setFault] = useState<RayFault | null>(null);
   const [marks, setMarks] = useState(true);
+  const [sun, setSun] = useState<number | null>(null);
 
   const job = running(project, 'ray-proof', 'ray-final', 'ray-reaches');
   const failed = failedLast(project, 'ray-proof', 'ray-final', 'ray-reaches');
-  const last = newestRays(project);
+  const chosen = rays.pairings[Math.min(open, rays.pairings.length - 1)];
+  const last = newestRays(project, chosen?.name ?? null);
   const { data: result } = useRayResult(last?.id);
   const { data: reaches } = useReaches(project);
   const stale = last !== undefined && last.madeFrom !== project.rayStamp;
@@ -57,7 +59,6 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
     () => new Map(result?.sheets.flatMap((s) => s.pairings.map((p) => [p.name, p] as const))),
     [result],
   );
-  const chosen = rays.pairings[Math.min(open, rays.pairings.length - 1)];
   const sheetAt = Math.max(0, result?.sheets.findIndex((s) => s.pairings.some((p) => p.name === chosen?.name)) ?? 0);
   const sheet = result?.sheets[sheetAt];
   const faults = useMemo(() => result?.sheets.flatMap((s) => s.faults) ?? [], [result]);
@@ -81,8 +82,8 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
     for (const p of list) all.push({ ...p, name: freshName(p.name, all) });
     change(label, { pairings: all });
   };
-  const start = (kind: JobWanted) =>
-    void startJob(project.id, kind).catch((e: Error) => tell({ tone: 'fault', text: e.message }));
+  const start = (kind: JobWanted, only: string | null = null) =>
+    void startJob(project.id, kind, only).catch((e: Error) => tell({ tone: 'fault', text: e.message }));
   const file = (name: string) => `/api/jobs/${last?.id}/files/${name}`;
   const shown = sheet?.maps.find((m) => m.kind === map) ?? sheet?.maps[0];
   const ready = rays.pairings.some((p) => p.high.length > 0 && p.low.length > 0);
@@ -139,6 +140,7 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
                 remove={(i) =>
                   change(`Take ${rays.pairings[i].name} apart`, { pairings: rays.pairings.filter((_, k) => k !== i) })
                 }
+                prove={job ? null : (name) => start('ray-proof', name)}
                 make={() => addPairings('New pairing', [pairing('pairing', [], [])])}
                 byNames={byNames.length > 0 ? () => addPairings(`Pair ${byNames.length} by names`, byNames) : null}
                 byPlace={byPlace.length > 0 ? () => addPairings(`Pair ${byPlace.length} by place`, byPlace) : null}
@@ -239,6 +241,7 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
                 url={on === 'high' ? highAddress(project, chosen) : file(`views/${sheet.model}`)}
                 map={on === 'map' && shown ? file(`views/${shown.view}`) : null}
                 mapFor="baked"
+                sun={sun}
               />
             </div>
             <Segments
@@ -251,6 +254,23 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
               ]}
               onChange={setOn}
             />
+            {on !== 'map' && (
+              <label className={css.light}>
+                Light from
+                <input
+                  type="range"
+                  min={-180}
+                  max={180}
+                  step={5}
+                  value={sun ?? 40}
+                  onChange={(e) => setSun(Number(e.target.value))}
+                  aria-label="Direction of a raking light, degrees"
+                />
+                <Button tone="quiet" onClick={() => setSun(null)} disabled={sun === null}>
+                  soft
+                </Button>
+              </label>
+            )}
           </aside>
         )}
         {result && sheet && last && (

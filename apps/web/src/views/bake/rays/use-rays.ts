@@ -2,9 +2,14 @@ import { useQuery } from '@tanstack/react-query';
 import type { ProjectView, RayResultView, ReachesView, SectionView } from '../../../contract/project.ts';
 import { call } from '../../workbench/api.ts';
 
-/** The newest ray bake; one of the present state comes first, and of those the final. */
-export function newestRays(project: ProjectView) {
-  const done = project.jobs.filter((j) => (j.kind === 'ray-proof' || j.kind === 'ray-final') && j.state === 'done');
+/** The newest ray bake that holds a pairing (null: all of them); one of the present state comes first, and of those the final. */
+export function newestRays(project: ProjectView, pairing: string | null) {
+  const done = project.jobs.filter(
+    (j) =>
+      (j.kind === 'ray-proof' || j.kind === 'ray-final') &&
+      j.state === 'done' &&
+      (j.sheet === null || j.sheet === pairing),
+  );
   const fresh = done.filter((j) => j.madeFrom === project.rayStamp);
   return fresh.find((j) => j.kind === 'ray-final') ?? fresh[0] ?? done[0];
 }
