@@ -1,7 +1,7 @@
 import { hash01 } from './directions.ts';
 
 /** Side of the pattern, texels. */
-const SIDE = 64;
+const SIDE = 32;
 
 let pattern: Float64Array | null = null;
 

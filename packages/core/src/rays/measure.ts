@@ -14,7 +14,7 @@ export interface Reaches {
 }
 
 /** Points of either surface that are measured at most. */
-const MOST = 6_000;
+const MOST = 3_000;
 const PERCENTILE = 0.995;
 const MORE = 1.2;
 

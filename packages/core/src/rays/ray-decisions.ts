@@ -96,7 +96,7 @@ export function proofRecipe(r: RayRecipe): RayRecipe {
     ...r,
     samples: 1,
     ao: { ...r.ao, rays: Math.min(16, r.ao.rays) },
-    curvature: { ...r.curvature, directions: Math.min(6, r.curvature.directions) },
+    curvature: { ...r.curvature, directions: Math.min(4, r.curvature.directions) },
     thickness: { ...r.thickness, rays: Math.min(8, r.thickness.rays) },
   };
 }
