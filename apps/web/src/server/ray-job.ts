@@ -158,16 +158,18 @@ async function writeSheet(
   };
 }
 
-/** Texels that must lie between the spot and the border of its island. */
-const AWAY = 6;
-
-/** Where the high-poly stands out most without a fault, well inside of an island. */
+/** Where a detail stands out most from what lies around it on its island, without a fault: what a section shows best. */
 function spotOf({ width, height, distance, hit, faults, island }: RayMaps): [number, number] | null {
+  const away = Math.max(3, Math.round(width / 100));
+  const around = [-away, away, -away * width, away * width];
   let best = -1;
+  let most = Number.NEGATIVE_INFINITY;
   for (let i = 0; i < distance.length; i++) {
-    if (!hit[i] || faults[i] || (best >= 0 && distance[i] <= distance[best])) continue;
-    const inside = [-AWAY, AWAY, -AWAY * width, AWAY * width].every((d) => island[i + d] === island[i]);
-    if (inside) best = i;
+    if (!hit[i] || faults[i] || !around.every((d) => island[i + d] === island[i] && hit[i + d])) continue;
+    const stands = distance[i] - Math.max(...around.map((d) => distance[i + d]));
+    if (stands <= most) continue;
+    most = stands;
+    best = i;
   }
   return best < 0 ? null : [((best % width) + 0.5) / width, (Math.floor(best / width) + 0.5) / height];
 }
