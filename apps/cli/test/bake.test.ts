@@ -1,5 +1,6 @@
-import { readdir } from 'node:fs/promises';
+import { readdir, readFile } from 'node:fs/promises';
 import { join } from 'node:path';
+import { parseGlb } from '@wembrel/core/formats/gltf/glb';
 import { buildPostHigh, buildPostLow } from '@wembrel/demo/posts';
 import { expect, test } from 'vitest';
 import { put, temporary, wembrel } from './here.ts';
@@ -93,4 +94,29 @@ test('bad input is named in a line and ends with 1', async () => {
     expect.stringContaining('has no UV set 0 to bake onto; unwrap it first'),
   ]);
   expect(await readdir(out)).toEqual([]);
+});
+
+test('light goes into vertex colours; without any it is refused', async () => {
+  const out = temporary();
+  const ran = await wembrel([
+    'light',
+    low,
+    '--out',
+    out,
+    '--sun',
+    '1,2,1',
+    '--tint',
+    '#ffd080',
+    '--rays',
+    '8',
+    '--json',
+  ]);
+  expect([ran.code, ran.err]).toEqual([0, '']);
+  const r = JSON.parse(ran.out);
+  expect(r.models).toEqual([{ path: 'post_low.glb', vertices: 60, severalPlaces: 0 }]);
+  const { json } = parseGlb('post_low.glb', new Uint8Array(await readFile(join(out, 'post_low.glb'))));
+  const { meshes } = json as { meshes: { primitives: { attributes: Record<string, number> }[] }[] };
+  expect(meshes[0].primitives[0].attributes).toHaveProperty('COLOR_0');
+  const none = await wembrel(['light', low, '--out', out, '--ao', '0']);
+  expect([none.code, none.err]).toEqual([2, expect.stringContaining('--ao above 0, or --sun')]);
 });
