@@ -4,7 +4,7 @@ import type { BakedMap, RayMaps } from './baked-maps.ts';
 import { FAULT } from './fault-kinds.ts';
 
 /**
- * Fills what was missed inside islands from the nearest hit of the same island, and carries colours outward by up to `padding` px, by the exact nearest
+ * Fills what was missed inside islands from the nearest hit, and carries colours outward by up to `padding` px, by the exact nearest
  * texel; see `padSheet`. Opacity is not filled: a miss is a hole there.
  */
 export function fillMaps(out: RayMaps, padding: number): void {

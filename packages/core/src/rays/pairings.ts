@@ -99,6 +99,54 @@ export function pairByNames(
   return alone;
 }
 
+/** Share by which the sizes of partners may differ. */
+const UNLIKE = 0.4;
+/** Ways that are looked at closely. */
+const CLOSELY = 12;
+
+/**
+ * The way by which most low-polys come to lie on a high-poly of their size: all ways from one to another are sorted into a grid of `near`; those of the fullest
+ * cells are counted exactly, and of equal ones the one that fits best wins.
+ */
+function findMove(
+  high: readonly Body[],
+  low: readonly Body[],
+  box: (b: Body) => BodyBox,
+  near: number,
+  alike: (a: BodyBox, b: BodyBox) => boolean,
+): [number, number, number] | null {
+  const cells = new Map<string, { way: [number, number, number]; votes: number }>();
+  for (const l of low)
+    for (const h of high) {
+      if (!alike(box(l), box(h))) continue;
+      const [a, b] = [centreOf(box(l)), centreOf(box(h))];
+      const way: [number, number, number] = [b[0] - a[0], b[1] - a[1], b[2] - a[2]];
+      const key = way.map((v) => Math.round(v / near)).join();
+      const cell = cells.get(key);
+      if (cell) cell.votes++;
+      else cells.set(key, { way, votes: 1 });
+    }
+  let best: { way: [number, number, number]; count: number; off: number } | null = null;
+  for (const { way } of [...cells.values()].sort((p, q) => q.votes - p.votes).slice(0, CLOSELY)) {
+    let count = 0;
+    let off = 0;
+    for (const l of low) {
+      const c = centreOf(box(l));
+      let d = Number.POSITIVE_INFINITY;
+      for (const h of high) {
+        if (!alike(box(l), box(h))) continue;
+        const e = centreOf(box(h));
+        d = Math.min(d, Math.hypot(e[0] - c[0] - way[0], e[1] - c[1] - way[1], e[2] - c[2] - way[2]));
+      }
+      if (d > near) continue;
+      count++;
+      off += d;
+    }
+    if (!best || count > best.count || (count === best.count && off < best.off - 1e-12)) best = { way, count, off };
+  }
+  return best?.way ?? null;
+}
+
 const centreOf = (b: BodyBox) => [0, 1, 2].map((k) => (b[k] + b[k + 3]) / 2);
 const sizeOf = (b: BodyBox) => [0, 1, 2].map((k) => b[k + 3] - b[k]);
 
@@ -121,33 +169,7 @@ export function pairByPlace(
     const [s, t] = [sizeOf(a), sizeOf(b)];
     return Math.max(...[0, 1, 2].map((k) => Math.abs(s[k] - t[k]) / Math.max(s[k], t[k], near)));
   };
-  let way = move;
-  if (!way) {
-    let best: { move: number[]; count: number; off: number } | null = null;
-    for (const l of low)
-      for (const h of high) {
-        if (unlike(box(l), box(h)) > 0.4) continue;
-        const [a, b] = [centreOf(box(l)), centreOf(box(h))];
-        const v = [0, 1, 2].map((k) => b[k] - a[k]);
-        let count = 0;
-        let off = 0;
-        for (const m of low) {
-          const c = centreOf(box(m));
-          const d = Math.min(
-            ...high
-              .filter((g) => unlike(box(m), box(g)) <= 0.4)
-              .map((g) => Math.hypot(...centreOf(box(g)).map((x, k) => x - c[k] - v[k]))),
-          );
-          if (d <= near) {
-            count++;
-            off += d;
-          }
-        }
-        if (!best || count > best.count || (count === best.count && off < best.off - 1e-12))
-          best = { move: v, count, off };
-      }
-    way = best ? (best.move as [number, number, number]) : null;
-  }
+  const way = move ?? findMove(high, low, box, near, (a, b) => unlike(a, b) <= UNLIKE);
   if (!way) return { pairings: [], aloneHigh: high.map(refOf), aloneLow: low.map(refOf), move: null };
   const partners = new Map<Body, Body[]>();
   const aloneHigh: BodyRef[] = [];

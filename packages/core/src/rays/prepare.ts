@@ -96,7 +96,6 @@ export function rayJob(
   scale: RayScale,
   textures: RayJob['textures'],
   ids: Uint32Array | null,
-  all: RayMesh | null,
 ): RayJob {
   for (const t of [m.target, m.surface]) if (t) setOutward(t, reaches.outward, m.pairing.offsets);
   if (m.cage && m.pairing.cage) setCage(m.target, m.cage, m.pairing.cage.name);
@@ -106,7 +105,6 @@ export function rayJob(
     surface: m.surface,
     high: m.high,
     textures,
-    all,
     inward: reaches.inward,
     recipe,
     curvatureRadius: scale.curvatureRadius,

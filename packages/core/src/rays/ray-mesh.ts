@@ -1,4 +1,5 @@
 import { cornerNormals, cornerVectors, sourceFrames } from '../bake/target.ts';
+import { InputError } from '../errors.ts';
 import {
   determinant3,
   linearPart,
@@ -48,19 +49,30 @@ export interface RayMesh {
   sources: RaySource[];
 }
 
+/** Parts that their numbers can tell apart. */
+const MOST_PARTS = 65_535;
+
 const floats = (n: number) => new Float32Array(new SharedArrayBuffer(n * 4));
 
 /** Bytes of a mesh of so many triangles and vertices, without normal maps. */
 export const rayMeshBytes = (triangles: number, vertices: number, uvSets: number): number =>
   triangles * 14 + vertices * (24 + 8 * uvSets);
 
-/** @param bodies of `models`, in the order in which equal hits are preferred @param move of everything, m */
+/**
+ * @param bodies of `models`, in the order in which equal hits are preferred @param move of everything, m
+ * @throws InputError when there are more parts than can be told apart
+ */
 export function rayMesh(
   models: readonly Model[],
   bodies: readonly Body[],
   move: readonly [number, number, number] = [0, 0, 0],
 ): RayMesh {
   const pieces = bodies.flatMap((b) => b.parts.map((id) => ({ body: b, part: models[b.model].parts[id] })));
+  if (pieces.length > MOST_PARTS)
+    throw new InputError(
+      pieces[0].body.path,
+      `is placed in ${pieces.length} parts; at most ${MOST_PARTS} are baked together`,
+    );
   let vertices = 0;
   let triangles = 0;
   let sets = 0;

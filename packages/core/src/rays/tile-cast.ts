@@ -22,8 +22,6 @@ export interface RayJob {
   surface: LowTarget | null;
   high: RayMesh;
   textures: SourceTextures;
-  /** All of what AO sees, when that is more than the pairing's own high-poly. */
-  all: RayMesh | null;
   inward: number;
   recipe: RayRecipe;
   /** m; see `RayRecipe`. */
@@ -43,7 +41,7 @@ export interface RayJob {
 /** Kernels over a job's hierarchies, and working memory; one object a worker. */
 export interface RayTools {
   caster: RayCaster;
-  /** Over `RayJob.all`; the caster itself when AO sees the pairing's own. */
+  /** Over all that AO sees; the caster itself when that is the pairing's own. */
   ambient: RayCaster;
   /** Nearest points of the low-poly. */
   low: ClosestPoint;
@@ -380,7 +378,7 @@ function markFaults(job: RayJob, out: RayMaps, frame: Frame, scratch: RayScratch
   }
 }
 
-/** True when a map needs the textures of a channel. */
+/** Channels of the high-poly's materials whose pictures a map reads. */
 export const KIND_CHANNELS: Partial<
   Record<MapKind, readonly ('baseColor' | 'metallicRoughness' | 'normal' | 'occlusion' | 'emissive')[]>
 > = {

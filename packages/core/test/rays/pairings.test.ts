@@ -3,6 +3,7 @@ import { bodyBox } from '@wembrel/core/rays/body-facts';
 import { bySheet, pairByNames, pairByPlace, readName, sheetOf, splitByWeight } from '@wembrel/core/rays/pairings';
 import { RayDecisions } from '@wembrel/core/rays/ray-decisions';
 import { expect, test } from 'vitest';
+import { numbers } from '../build.ts';
 import { cube, model, sphere } from './scenes.ts';
 
 const { endings } = RayDecisions.parse({});
@@ -77,6 +78,25 @@ test('by place: the way is found, and a given one is taken', () => {
   expect(found.aloneHigh.map((b) => b.name)).toEqual(['stray']);
   expect(pairByPlace(high, low, boxes, [9.98, 0, 0]).pairings).toHaveLength(2);
   expect(pairByPlace(high, low, boxes, [3, 0, 0]).pairings).toHaveLength(0);
+});
+
+test('by place among hundreds: the one way that all have in common, whatever else stands about', () => {
+  const shape = cube(0.4);
+  const fine = sphere(0.41, 6);
+  const shapes: Record<string, { shape: ReturnType<typeof cube>; at: [number, number, number] }> = {};
+  const next = numbers(5);
+  for (let i = 0; i < 60; i++) {
+    const at: [number, number, number] = [next() * 40, next() * 40, 0];
+    shapes[`low ${i}`] = { shape, at };
+    shapes[`high ${i}`] = { shape: fine, at: [at[0], at[1], 100] };
+  }
+  const models = [model('a.glb', shapes)];
+  const bodies = bodiesOf(models);
+  const boxes = new Map(bodies.map((b) => [b, bodyBox(models[0], b)]));
+  const of = (start: string) => bodies.filter((b) => b.name.startsWith(start));
+  const found = pairByPlace(of('high'), of('low'), boxes);
+  expect(found.move?.map(Math.round)).toEqual([0, 0, 100]);
+  expect(found.aloneHigh).toEqual([]);
 });
 
 test('maps are called like the file of the low-poly unless told otherwise', () => {

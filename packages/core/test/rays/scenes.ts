@@ -171,7 +171,7 @@ export async function bake(
   ready.forEach((m, i) => {
     const high = buildBvh(m.high.positions, m.high.indices);
     const low = buildBvh(m.target.mesh.positions, m.target.mesh.indices);
-    const job = rayJob(i, m, pairingReaches(m, high, low), r, scale, textures, ids[i], null);
+    const job = rayJob(i, m, pairingReaches(m, high, low), r, scale, textures, ids[i]);
     const caster = new RayCaster(high);
     const tools = { caster, ambient: caster, low: new ClosestPoint(low), unit: 1 / high.space.scale };
     const { tiles, lists, surfaceLists } = jobTiles(job, r.size, r.size);

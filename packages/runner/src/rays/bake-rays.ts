@@ -130,7 +130,7 @@ export async function bakeRays(
     ]);
     out.bvhBytes = Math.max(out.bvhBytes, high.bytes + low.bytes);
     const r = pairingReaches(m, high, low);
-    const job = rayJob(i, m, r, recipe, scale, textures, ids[i], all);
+    const job = rayJob(i, m, r, recipe, scale, textures, ids[i]);
     reaches.push(r);
     const faults: Promise<MeshFault[]> = pool.run('meshFaults', { target: job.target, uvSet: recipe.uvSet });
     const began = performance.now();
@@ -184,11 +184,15 @@ export async function findReaches(
   return out;
 }
 
-const build = (m: RayMesh, pool: Pool): Promise<Bvh> =>
+const build = (m: Pick<RayMesh, 'positions' | 'indices'>, pool: Pool): Promise<Bvh> =>
   pool.run('buildBvh', { positions: m.positions, indices: m.indices, slots: pool.threads });
 
 /** All high-polys, for AO that sees everything; one that has been moved stands where it was moved to. */
-function everything(models: readonly Model[], bodies: readonly Body[], pairings: readonly PairingDecision[]): RayMesh {
+function everything(
+  models: readonly Model[],
+  bodies: readonly Body[],
+  pairings: readonly PairingDecision[],
+): Pick<RayMesh, 'positions' | 'indices'> {
   const each = pairings.map((p) =>
     rayMesh(
       models,
@@ -208,7 +212,7 @@ function everything(models: readonly Model[], bodies: readonly Body[], pairings:
     v += m.positions.length / 3;
     t += m.triangles;
   }
-  return { ...each[0], triangles, positions, indices };
+  return { positions, indices };
 }
 
 /** Pictures of the high-poly's materials, as far as some map reads them. */

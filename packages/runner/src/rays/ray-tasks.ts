@@ -18,7 +18,7 @@ export interface RayTiles {
   job: RayJob;
   high: Bvh;
   low: Bvh;
-  /** Of `job.all`. */
+  /** Of everything, when AO sees that. */
   all: Bvh | null;
   maps: RayMaps;
   tiles: Uint32Array;

@@ -274,7 +274,14 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
           </aside>
         )}
         {result && sheet && last && (
-          <Contacts result={result} sheet={sheet} map={shown?.kind ?? map} address={file} onChoose={setMap} />
+          <Contacts
+            result={result}
+            sheet={sheet}
+            zip={`/api/jobs/${last.id}/zip`}
+            map={shown?.kind ?? map}
+            address={file}
+            onChoose={setMap}
+          />
         )}
       </div>
     </section>
@@ -300,12 +307,14 @@ function highAddress(project: ProjectView, p: PairingDecision | undefined): stri
 function Contacts({
   result,
   sheet,
+  zip,
   map,
   address,
   onChoose,
 }: {
   result: RayResultView;
   sheet: RaySheetView;
+  zip: string;
   map: MapKind;
   address: (file: string) => string;
   onChoose: (map: MapKind) => void;
@@ -334,6 +343,9 @@ function Contacts({
       <p>
         {count(result.rays / 1e6)} million rays, {(result.raysPerSecond / 1e6).toFixed(1)} million a second
       </p>
+      <ButtonLink href={zip} download>
+        Take all as ZIP
+      </ButtonLink>
       {one && (
         <ButtonLink href={address(`delivery/${one.file}`)} download>
           Take {one.file}, {bytes(one.bytes)}

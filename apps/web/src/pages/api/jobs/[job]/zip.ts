@@ -3,18 +3,25 @@ import { join } from 'node:path';
 import { Readable } from 'node:stream';
 import { zipFiles } from '@wembrel/runner/write/zip';
 import type { APIRoute } from 'astro';
-import type { ResultView } from '../../../../contract/project.ts';
+import type { RayResultView, ResultView } from '../../../../contract/project.ts';
 import { finishedJob } from '../../../../server/jobs.ts';
 import { answer } from '../../../../server/problem.ts';
 import { requireProject } from '../../../../server/projects.ts';
 
+/** Files that a bake has delivered: of sheets and models, or of maps from high to low. */
+async function writtenBy(folder: string): Promise<string[]> {
+  const read = async <T>(name: string) => JSON.parse(await readFile(join(folder, name), 'utf8')) as T;
+  const rays = await read<RayResultView>('rays.json').catch(() => null);
+  if (rays) return rays.sheets.flatMap((s) => s.maps.map((m) => m.file));
+  return (await read<ResultView>('result.json')).written;
+}
+
 export const GET: APIRoute = ({ params }) =>
   answer(async () => {
     const job = await finishedJob(params.job);
-    const result = JSON.parse(await readFile(join(job.folder, 'result.json'), 'utf8')) as ResultView;
     const project = await requireProject(job.project);
     const name = project.name.replace(/[^A-Za-z0-9._-]+/g, '-');
-    const stream = Readable.from(zipFiles(join(job.folder, 'delivery'), result.written));
+    const stream = Readable.from(zipFiles(join(job.folder, 'delivery'), await writtenBy(job.folder)));
     return new Response(Readable.toWeb(stream) as ReadableStream, {
       headers: {
         'content-type': 'application/zip',
