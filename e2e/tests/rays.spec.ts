@@ -57,6 +57,22 @@ test('a high-poly is baked onto a low-poly: paired by names, proved, looked into
   await expect(page.getByRole('button', { name: 'Bake a proof' })).toBeDisabled();
   await expect(page.getByRole('button', { name: 'Bake a proof' })).toBeEnabled({ timeout: 60_000 });
   await expect(section).toBeVisible();
+  // Nothing has changed since: a second proof takes over what the first one made.
+  const proofs = async () => {
+    const { jobs } = await (await page.request.get(`${server.url}/api/projects/${project}`)).json();
+    return (jobs as { id: string; kind: string; state: string }[]).filter(
+      (j) => j.kind === 'ray-proof' && j.state === 'done',
+    );
+  };
+  const [known] = await proofs();
+  await page.getByRole('button', { name: 'Bake a proof' }).click();
+  await expect.poll(async () => (await proofs()).length, { timeout: 60_000 }).toBe(3);
+  const [again] = await proofs();
+  const raysOf = async (id: string) => (await page.request.get(`${server.url}/api/jobs/${id}/files/rays.json`)).json();
+  const [one, two] = [await raysOf(known.id), await raysOf(again.id)];
+  expect(two.rays).toBe(0);
+  expect(two.sheets).toEqual(one.sheets);
+  await expect(section).toBeVisible();
   await page.getByRole('button', { name: 'Find reaches' }).click();
   const take = page.getByRole('button', { name: /^Take [\d.]+ mm and [\d.]+ mm$/ });
   await expect(take).toBeVisible({ timeout: 60_000 });

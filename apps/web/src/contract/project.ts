@@ -106,6 +106,8 @@ export interface OneSheetView {
 /** The maps of one sheet of a ray bake. */
 export interface RaySheetView {
   name: string;
+  /** Hash of what it was made from: a later bake takes it over where that is the same. */
+  stamp: string;
   /** Side of its maps, px. */
   size: number;
   /** Kind of each map, its file as delivered and a PNG of it to look at. */

@@ -14,6 +14,8 @@ export interface JobOrder {
   /** Pictures of the pile. */
   textures: InputFile[];
   decisions: MergeDecisions;
+  /** Folders of earlier jobs of the kind, the newest first. */
+  earlier: string[];
   /** See `filesStamp`. */
   filesStamp: string;
   /** Shared; raised to stop. */

@@ -174,6 +174,21 @@ async function pump(): Promise<void> {
   }
 }
 
+/** Folders of the last finished jobs of a kind, from which parts may be taken over. */
+async function earlierFolders(projectId: string, kind: JobKind): Promise<string[]> {
+  const db = await database();
+  const rows = await db
+    .selectFrom('job')
+    .select('id')
+    .where('project', '=', projectId)
+    .where('kind', '=', kind)
+    .where('state', '=', 'done')
+    .orderBy('sequence', 'desc')
+    .limit(12)
+    .execute();
+  return rows.map((r) => jobFolder(r.id));
+}
+
 async function runJob(id: string, projectId: string, kind: JobKind, sheet: string | null): Promise<void> {
   const db = await database();
   const project = await requireProject(projectId);
@@ -191,6 +206,7 @@ async function runJob(id: string, projectId: string, kind: JobKind, sheet: strin
     files: inputs(MODEL),
     textures: inputs(PICTURE),
     decisions: project.state.decisions,
+    earlier: await earlierFolders(projectId, kind),
     filesStamp: filesStamp(project.state),
     cancel: new Int32Array(new SharedArrayBuffer(4)),
   };

@@ -16,6 +16,7 @@ import { faultPng, hexColour, metalRoughPng, normalUpPng, previewBytes, viewPng 
 import { surveyFiles } from '@wembrel/runner/survey';
 import type { RayResultView, RaySheetView, ReachesView } from '../contract/project.ts';
 import type { JobMessage, JobOrder } from './job-message.ts';
+import { sheetStamp, takeOver } from './ray-reuse.ts';
 import type { SectionScene, SectionTexels } from './section.ts';
 
 /** Side of the pictures of a running bake, px. */
@@ -88,9 +89,16 @@ export async function bakeProjectRays(order: JobOrder, pool: Pool, tell: (m: Job
   let castSeconds = 0;
   try {
     for (const [i, sheet] of sheets.entries()) {
+      const stamp = sheetStamp(order, recipe, sheet.pairings, recipe.ao.sees === 'all' ? pairings : []);
+      const known = await takeOver(order, stamp, sheet.name, i);
+      if (known) {
+        view.sheets.push(known);
+        continue;
+      }
       const bake = await bakeRays(models, sheet.pairings, recipe, read.images, pool, {
         pxScale: proof ? 1 / RAY_PROOF_DIVISOR : 1,
         keep: true,
+        seen: pairings,
         onMaps: (m) => {
           maps = m;
         },
@@ -99,7 +107,7 @@ export async function bakeProjectRays(order: JobOrder, pool: Pool, tell: (m: Job
       });
       maps = null;
       tell({ type: 'progress', share: 0.15 + (0.8 * (i + 0.95)) / sheets.length, doing: `writing ${sheet.name}` });
-      view.sheets.push(await writeSheet(order.folder, i, sheet, recipe.uvSet, bake, pool));
+      view.sheets.push({ stamp, ...(await writeSheet(order.folder, i, sheet, recipe.uvSet, bake, pool)) });
       view.rays += bake.rays;
       castSeconds += bake.castSeconds;
     }
@@ -121,7 +129,7 @@ async function writeSheet(
   uvSet: number,
   bake: RayBake,
   pool: Pool,
-): Promise<RaySheetView> {
+): Promise<Omit<RaySheetView, 'stamp'>> {
   const delivery = join(folder, 'delivery');
   const views = join(folder, 'views');
   await mkdir(delivery, { recursive: true });

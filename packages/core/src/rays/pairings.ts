@@ -58,11 +58,26 @@ export function readName(
 export const sheetOf = (p: Pick<PairingDecision, 'sheet' | 'low' | 'name'>): string =>
   p.sheet ?? fileStem(p.low[0]?.path ?? p.name);
 
-/** Pairings by their maps, in the order in which these are first named. */
+/**
+ * Pairings by their maps, in the order in which these are first named. Low-polys of different files with one name do not share maps unless they are told
+ * to: the later ones get a number.
+ */
 export function bySheet(pairings: readonly PairingDecision[]): { name: string; pairings: PairingDecision[] }[] {
-  const out = new Map<string, PairingDecision[]>();
-  for (const p of pairings) out.set(sheetOf(p), [...(out.get(sheetOf(p)) ?? []), p]);
-  return [...out].map(([name, list]) => ({ name, pairings: list }));
+  const out = new Map<string, { name: string; pairings: PairingDecision[] }>();
+  const taken = new Set(pairings.flatMap((p) => (p.sheet === null ? [] : [p.sheet.toLowerCase()])));
+  for (const p of pairings) {
+    const key = p.sheet === null ? `file ${p.low[0]?.path ?? p.name}` : `name ${p.sheet}`;
+    const known = out.get(key);
+    if (known) {
+      known.pairings.push(p);
+      continue;
+    }
+    let name = sheetOf(p);
+    for (let i = 2; p.sheet === null && taken.has(name.toLowerCase()); i++) name = `${sheetOf(p)}_${i}`;
+    taken.add(name.toLowerCase());
+    out.set(key, { name, pairings: [p] });
+  }
+  return [...out.values()];
 }
 
 /** Name of a file without folder and ending. */

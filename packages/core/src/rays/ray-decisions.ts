@@ -12,7 +12,11 @@ export const PairingDecision = z.strictObject({
   high: z.array(BodyRefSchema).max(1000),
   low: z.array(BodyRefSchema).max(1000),
   /** Name of the maps that it is baked onto; null: that of its low-poly's file. Pairings of one name share their maps. */
-  sheet: z.string().min(1).max(80).nullable().default(null),
+  sheet: z
+    .string()
+    .regex(/^[A-Za-z0-9][A-Za-z0-9_. -]{0,60}$/, 'names of maps take letters, digits, space, _ . -')
+    .nullable()
+    .default(null),
   /** m; null: measured. */
   outward: reach.nullable().default(null),
   inward: reach.nullable().default(null),

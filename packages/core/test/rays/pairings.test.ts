@@ -1,7 +1,7 @@
 import { bodiesOf } from '@wembrel/core/rays/bodies';
 import { bodyBox } from '@wembrel/core/rays/body-facts';
 import { bySheet, pairByNames, pairByPlace, readName, sheetOf, splitByWeight } from '@wembrel/core/rays/pairings';
-import { RayDecisions } from '@wembrel/core/rays/ray-decisions';
+import { PairingDecision, RayDecisions } from '@wembrel/core/rays/ray-decisions';
 import { expect, test } from 'vitest';
 import { numbers } from '../build.ts';
 import { cube, model, sphere } from './scenes.ts';
@@ -108,4 +108,8 @@ test('maps are called like the file of the low-poly unless told otherwise', () =
     ['kit.v2', ['a', 'c']],
     ['other', ['b']],
   ]);
+  // A file of the same name in another folder has maps of its own.
+  const low = [{ path: 'y/kit.v2.glb', name: 'd' }];
+  expect(bySheet([...list, { ...p, name: 'd', low }]).map((s) => s.name)).toEqual(['kit.v2', 'other', 'kit.v2_2']);
+  expect(PairingDecision.safeParse({ ...p, sheet: '../up' }).success).toBe(false);
 });

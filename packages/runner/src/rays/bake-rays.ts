@@ -59,6 +59,8 @@ export interface RayBakeOptions {
   pxScale?: number;
   onProgress?: (share: number, doing: string) => void;
   onMaps?: (maps: RayMaps) => void;
+  /** Pairings whose high-polys AO sees when it sees everything; those that are baked, if not given. */
+  seen?: readonly PairingDecision[];
   /** Keep what was baked in `jobs`. */
   keep?: boolean;
 }
@@ -99,8 +101,9 @@ export async function bakeRays(
         recipe.id.by,
       )
     : { ids: meshes.map(() => null), legend: [] };
-  const seesAll = recipe.maps.includes('ao') && recipe.ao.sees === 'all' && pairings.length > 1;
-  const all = seesAll ? everything(models, bodies, pairings) : null;
+  const seen = options.seen ?? pairings;
+  const seesAll = recipe.maps.includes('ao') && recipe.ao.sees === 'all' && seen.length > 1;
+  const all = seesAll ? everything(models, bodies, seen) : null;
   const allBvh = all ? await build(all, pool) : null;
   const maps = emptyRayMaps(side, side, recipe.maps, recipe.bits, recipe.normalY === 'down');
   options.onMaps?.(maps);

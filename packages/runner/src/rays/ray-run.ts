@@ -182,6 +182,7 @@ export async function runRays(options: RayRunOptions, pool: Pool): Promise<RayRe
     let castSeconds = 0;
     for (const [i, sheet] of sheets.entries()) {
       const bake = await bakeRays(models, sheet.pairings, recipe, read.images, pool, {
+        seen: found.pairings,
         onProgress: (share, doing) =>
           onProgress?.({ stage: 'bake', share: 0.3 + (0.6 * (i + share)) / sheets.length, doing }),
       });
