@@ -1,15 +1,13 @@
 import { InputError } from '@wembrel/core/errors';
 import { MAP_FORMS, MAP_KINDS, type MapKind } from '@wembrel/core/rays/map-kinds';
-import { CAST_MODES, RAY_SAMPLES, RayDecisions, RayRecipe } from '@wembrel/core/rays/ray-decisions';
+import { CAST_MODES, ID_KINDS, RAY_SAMPLES, RayDecisions, RayRecipe } from '@wembrel/core/rays/ray-decisions';
 import { Pool } from '@wembrel/runner/pool/pool';
 import { type RayReport, runRays } from '@wembrel/runner/rays/ray-run';
 import { collectModels, type InputFile } from '@wembrel/runner/read/collect';
 import { choice, helpText, type OptionSpec, parse, UsageError, type Values, whole } from './arguments.ts';
 import { count, failedWhole, progressLine, size, table } from './output.ts';
-import { READING, readingFrom } from './reading.ts';
+import { facesFrom, READING, readingFrom } from './reading.ts';
 import { threadsOf, watchSignals, workerFile } from './run.ts';
-
-const { faces: _faces, ...READ_ONLY } = READING;
 
 const OPTIONS: Record<string, OptionSpec> = {
   high: { type: 'string', multiple: true, value: 'FILE…', help: 'high-polys (needed)' },
@@ -62,10 +60,10 @@ const OPTIONS: Record<string, OptionSpec> = {
     help: 'curvature of 1/radius is white (default: a hundredth of the largest side)',
   },
   thick: { type: 'string', value: 'M', help: 'what counts as thick (default: half of the largest side)' },
-  'id-by': { type: 'string', value: 'material|part|island|vertex-color|piece', help: 'what ID colours tell apart' },
+  'id-by': { type: 'string', value: ID_KINDS.join('|'), help: 'what ID colours tell apart (default material)' },
   soften: { type: 'string', value: 'PX', help: 'width over which two ID colours are mixed (default 0)' },
   name: { type: 'string', value: 'NAME', help: "name of the maps (default: the low-poly's file)" },
-  ...READ_ONLY,
+  ...READING,
 };
 
 /** `--high a b c` is `--high a --high b --high c`. */
@@ -118,7 +116,7 @@ function recipeFrom(values: Values): RayRecipe {
     curvature: { radius: number(values, 'radius', 1e-9, 1e9) },
     thickness: { distance: number(values, 'thick', 1e-9, 1e9) },
     id: {
-      by: choice(values, 'id-by', 'material', ['material', 'part', 'island', 'vertex-color', 'piece']),
+      by: choice(values, 'id-by', 'material', ID_KINDS),
       soften: number(values, 'soften', 0, 16) ?? 0,
     },
   });
@@ -194,6 +192,7 @@ export async function bake(args: string[]): Promise<number> {
         findReaches: Boolean(values['find-reaches']),
         name: typeof values.name === 'string' ? values.name : undefined,
         reading: await readingFrom(values, everything),
+        faces: await facesFrom(values),
         onProgress: line.on,
       },
       pool,

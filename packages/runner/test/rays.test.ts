@@ -1,4 +1,5 @@
 import { Cancelled, InputError } from '@wembrel/core/errors';
+import { FaceDecisions } from '@wembrel/core/faces/face-decisions';
 import { RayRecipe } from '@wembrel/core/rays/ray-decisions';
 import { buildLamps, buildPostHigh, buildPostLow, LAMP_MOVE } from '@wembrel/demo/posts';
 import { expect, test } from 'vitest';
@@ -102,6 +103,29 @@ test('lamp heads find their high-polys by standing beside them', async () => {
     { rule: { by: 'place', move: LAMP_MOVE } },
   );
   expect(given.files).toEqual(found.files);
+});
+
+test('IDs by face group: whole slots and single faces, one colour each, the rest another', async () => {
+  const faces = FaceDecisions.parse({
+    groups: [
+      { id: 'a', name: 'fittings', hue: 10, slots: ['PostSteel'] },
+      { id: 'b', name: 'plate', hue: 90, faces: { 'post_high.glb': { 2: '0-100000' } } },
+    ],
+  });
+  const { report, files } = await run(
+    pair,
+    'post_high.glb',
+    'post_low.glb',
+    { maps: ['id'], id: { by: 'group' } },
+    { faces },
+  );
+  const named = new Map(report.sheets[0].legend.map((l) => [l.name, l.colour]));
+  expect([...named.keys()].sort()).toEqual(['fittings', 'in no group', 'plate']);
+  const id = await decodeImage('x', 'id', files['post_low_id.png']);
+  const seen = new Set<string>();
+  for (let i = 0; i < id.data.length; i += 4)
+    seen.add(`#${[0, 1, 2].map((k) => id.data[i + k].toString(16).padStart(2, '0')).join('')}`);
+  for (const colour of named.values()) expect(seen).toContain(colour);
 });
 
 test('AO that sees everything is darker where another pairing stands near', async () => {

@@ -12,6 +12,7 @@ import { bakeRays, findReaches, type RayBake } from '@wembrel/runner/rays/bake-r
 import { encodeMap } from '@wembrel/runner/rays/encode-maps';
 import { distanceHistogram } from '@wembrel/runner/rays/histogram';
 import { lowModel } from '@wembrel/runner/rays/low-model';
+import { groupIdsOf } from '@wembrel/runner/rays/ray-run';
 import { faultPng, hexColour, metalRoughPng, normalUpPng, previewBytes, viewPng } from '@wembrel/runner/rays/view-maps';
 import { surveyFiles } from '@wembrel/runner/survey';
 import type { RayResultView, RaySheetView, ReachesView } from '../contract/project.ts';
@@ -99,6 +100,7 @@ export async function bakeProjectRays(order: JobOrder, pool: Pool, tell: (m: Job
         pxScale: proof ? 1 / RAY_PROOF_DIVISOR : 1,
         keep: true,
         seen: pairings,
+        groups: groupIdsOf(read, order.decisions.faces, recipe),
         onMaps: (m) => {
           maps = m;
         },

@@ -1,4 +1,5 @@
 import { encodeByte } from '../image/srgb.ts';
+import type { GroupIds } from './group-ids.ts';
 import { piecesOf } from './measure.ts';
 import type { RayRecipe } from './ray-decisions.ts';
 import type { RayMesh } from './ray-mesh.ts';
@@ -47,11 +48,30 @@ function colourOf(l: number, c: number, turn: number): number {
   return red | (green << 8) | (blue << 16);
 }
 
+/** What faces in no group are called. */
+const NO_GROUP = 'in no group';
+
 /** Name of each triangle's ID, by number into `names`. */
-function namesOf(mesh: RayMesh, by: RayRecipe['id']['by']): { names: string[]; of: (t: number) => number } {
+function namesOf(
+  mesh: RayMesh,
+  by: RayRecipe['id']['by'],
+  groups: GroupIds | null,
+): { names: string[]; of: (t: number) => number } {
   if (by === 'piece') {
     const pieces = piecesOf(mesh);
     return { names: Array.from({ length: pieces.count }, (_, i) => `piece ${i}`), of: (t) => pieces.of[t] };
+  }
+  if (by === 'group') {
+    const names = [...(groups?.names ?? []), NO_GROUP];
+    const tables = mesh.sources.map((s) => groups?.ofFile.get(s.path)?.[s.part]);
+    return {
+      names,
+      of: (t) => {
+        const s = mesh.sourceOf[t];
+        const g = tables[s]?.[t - mesh.sources[s].from] ?? -1;
+        return g < 0 ? names.length - 1 : g;
+      },
+    };
   }
   return {
     names: mesh.sources.map((s) => (by === 'part' ? s.body : s.slot)),
@@ -66,10 +86,11 @@ function namesOf(mesh: RayMesh, by: RayRecipe['id']['by']): { names: string[]; o
 export function idsOf(
   meshes: readonly RayMesh[],
   by: RayRecipe['id']['by'],
+  groups: GroupIds | null = null,
 ): { ids: (Uint32Array | null)[]; legend: { name: string; colour: number }[] } {
   if (by === 'island' || by === 'vertex-color') return { ids: meshes.map(() => null), legend: [] };
   const tables = meshes.map((m, i) => {
-    const t = namesOf(m, by);
+    const t = namesOf(m, by, groups);
     return by === 'piece' ? { ...t, names: t.names.map((n) => `${i} ${n}`) } : t;
   });
   const colours = idColours(tables.flatMap((t) => t.names));

@@ -34,6 +34,9 @@ export type PairingDecision = z.infer<typeof PairingDecision>;
 export const CAST_MODES = ['smoothed', 'own', 'faceted', 'blended'] as const;
 export type CastMode = (typeof CAST_MODES)[number];
 
+/** What ID colours tell apart. */
+export const ID_KINDS = ['material', 'part', 'island', 'vertex-color', 'group', 'piece'] as const;
+
 export const RAY_SAMPLES = [1, 4, 16, 64] as const;
 
 /** How a set of pairings is baked. */
@@ -85,7 +88,7 @@ export const RayRecipe = z.strictObject({
     .prefault({}),
   id: z
     .strictObject({
-      by: z.enum(['material', 'part', 'island', 'vertex-color', 'piece']).default('material'),
+      by: z.enum(ID_KINDS).default('material'),
       /** Width over which two colours are mixed where they meet, px. */
       soften: z.number().min(0).max(16).default(0),
     })

@@ -6,6 +6,7 @@ import { type Body, bodiesOf } from '@wembrel/core/rays/bodies';
 import type { MeshFault } from '@wembrel/core/rays/edge-faults';
 import type { RayFault } from '@wembrel/core/rays/fault-kinds';
 import { countTexels, type FaultSource, listFaults, type TexelCounts } from '@wembrel/core/rays/fault-list';
+import type { GroupIds } from '@wembrel/core/rays/group-ids';
 import type { SourceTextures } from '@wembrel/core/rays/hit-surface';
 import { idsOf } from '@wembrel/core/rays/id-colours';
 import { measureReaches, type Reaches } from '@wembrel/core/rays/measure';
@@ -61,6 +62,8 @@ export interface RayBakeOptions {
   onMaps?: (maps: RayMaps) => void;
   /** Pairings whose high-polys AO sees when it sees everything; those that are baked, if not given. */
   seen?: readonly PairingDecision[];
+  /** For IDs by face group. */
+  groups?: GroupIds | null;
   /** Keep what was baked in `jobs`. */
   keep?: boolean;
 }
@@ -99,6 +102,7 @@ export async function bakeRays(
     ? idsOf(
         meshes.map((m) => m.high),
         recipe.id.by,
+        options.groups ?? null,
       )
     : { ids: meshes.map(() => null), legend: [] };
   const seen = options.seen ?? pairings;

@@ -1,6 +1,7 @@
 import { InputError } from '@wembrel/core/errors';
 import { type Body, bodiesOf } from '@wembrel/core/rays/bodies';
 import { bodyBox } from '@wembrel/core/rays/body-facts';
+import { type GroupIds, groupIds } from '@wembrel/core/rays/group-ids';
 import {
   bySheet,
   type FoundPairings,
@@ -45,6 +46,8 @@ export interface RayRunOptions {
   surface?: InputFile[];
   name?: string;
   reading?: SurveyOptions['reading'];
+  /** What is done to faces first, and the groups by which IDs may go. */
+  faces?: SurveyOptions['faces'];
   onProgress?: OnProgress;
 }
 
@@ -132,6 +135,7 @@ export async function runRays(options: RayRunOptions, pool: Pool): Promise<RayRe
   const files = [...new Map([...options.high, ...options.low, ...extra].map((f) => [f.path, f])).values()];
   const read: ReadFiles = await surveyFiles(files, pool, {
     reading: options.reading,
+    faces: options.faces,
     onProgress: (p) => onProgress?.({ ...p, share: p.share * 2 }),
   });
   lap('read');
@@ -163,6 +167,7 @@ export async function runRays(options: RayRunOptions, pool: Pool): Promise<RayRe
     });
     lap('reaches');
   }
+  const groups = groupIdsOf(read, options.faces, recipe);
   const sheets = bySheet(found.pairings);
   const delivery = await Delivery.begin(options.out);
   try {
@@ -183,6 +188,7 @@ export async function runRays(options: RayRunOptions, pool: Pool): Promise<RayRe
     for (const [i, sheet] of sheets.entries()) {
       const bake = await bakeRays(models, sheet.pairings, recipe, read.images, pool, {
         seen: found.pairings,
+        groups,
         onProgress: (share, doing) =>
           onProgress?.({ stage: 'bake', share: 0.3 + (0.6 * (i + share)) / sheets.length, doing }),
       });
@@ -245,6 +251,17 @@ async function addSheet(
     });
   });
   report.faults.push(...bake.faults);
+}
+
+/** Face groups of what was read, when IDs go by them. */
+export function groupIdsOf(read: ReadFiles, faces: SurveyOptions['faces'], recipe: RayRecipe): GroupIds | null {
+  if (!recipe.maps.includes('id') || recipe.id.by !== 'group') return null;
+  const edited = new Set(read.models.flatMap((m) => (m.edited ? [m.model.path] : [])));
+  return groupIds(
+    read.models.map((m) => m.model),
+    faces?.groups ?? [],
+    edited,
+  );
 }
 
 /** The body of some files that has a name, or the only one there. */

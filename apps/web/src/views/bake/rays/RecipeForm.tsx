@@ -181,6 +181,7 @@ export function RecipeForm({ recipe, change }: { recipe: RayRecipe; change: Chan
               { value: 'part', label: 'parts' },
               { value: 'island', label: 'islands' },
               { value: 'vertex-color', label: 'vertex colours' },
+              { value: 'group', label: 'face groups' },
               { value: 'piece', label: 'loose pieces' },
             ]}
             onChange={(by) => set('What IDs tell apart', { id: { ...recipe.id, by } })}
