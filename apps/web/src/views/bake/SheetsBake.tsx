@@ -14,12 +14,11 @@ import {
   newest,
   newestOfSheet,
   running,
-  startJob,
   useOneSheet,
   useOutlines,
   useResult,
 } from '../workbench/api.ts';
-import { tell } from '../workbench/notices.ts';
+import { startDecided } from '../workbench/edits.ts';
 import { useModel } from '../workbench/selection.ts';
 import type { ViewProps } from '../workbench/Workbench.tsx';
 import css from './SheetsBake.module.css';
@@ -55,8 +54,7 @@ export function SheetsBake({ project, live, forecast, switcher }: ViewProps & { 
   const complete = newest(project, 'proof', 'final');
   const { data: result } = useResult(complete?.id);
 
-  const start = (kind: 'proof' | 'final', only: string | null = null) =>
-    void startJob(project.id, kind, only).catch((e: Error) => tell({ tone: 'fault', text: e.message }));
+  const start = (kind: 'proof' | 'final', only: string | null = null) => void startDecided(project.id, kind, only);
   const address = (file: string | undefined) =>
     last && file && sizes?.[file] !== undefined ? `/api/jobs/${last.id}/files/delivery/${file}` : null;
   const image = address(figures?.maps[map] ?? figures?.maps.baseColor);

@@ -3,8 +3,8 @@ import { Button, ButtonLink } from '../../ui/Button.tsx';
 import { bytes, count, decibels } from '../../ui/format.ts';
 import { EmptyState } from '../../ui/Notice.tsx';
 import frame from '../../ui/View.module.css';
-import { newest, running, startJob, useResult } from '../workbench/api.ts';
-import { tell } from '../workbench/notices.ts';
+import { newest, running, useResult } from '../workbench/api.ts';
+import { startDecided } from '../workbench/edits.ts';
 import type { ViewProps } from '../workbench/Workbench.tsx';
 import css from './HandOverView.module.css';
 import { SharingMatrix } from './SharingMatrix.tsx';
@@ -24,11 +24,7 @@ export function HandOverView({ project }: ViewProps) {
   const { data: result } = useResult(shown?.id);
   const busy = running(project, 'proof', 'final');
   const bake = (
-    <Button
-      tone="main"
-      disabled={Boolean(busy)}
-      onClick={() => void startJob(project.id, 'final').catch((e: Error) => tell({ tone: 'fault', text: e.message }))}
-    >
+    <Button tone="main" disabled={Boolean(busy)} onClick={() => void startDecided(project.id, 'final')}>
       Bake the final
     </Button>
   );

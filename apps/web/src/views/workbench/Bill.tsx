@@ -9,10 +9,10 @@ import { bytes, count, decibels, percent } from '../../ui/format.ts';
 import { Progress } from '../../ui/Progress.tsx';
 import { Tooltip } from '../../ui/Tooltip.tsx';
 import { newestRays } from '../bake/rays/use-rays.ts';
-import { cancelJob, failedLast, type Live, newest, running, startJob, useResult } from './api.ts';
+import { cancelJob, failedLast, type Live, newest, running, useResult } from './api.ts';
 import css from './Bill.module.css';
 import { BudgetDialog, FORMAT_TITLES } from './BudgetDialog.tsx';
-import { tell } from './notices.ts';
+import { startDecided } from './edits.ts';
 import type { Forecast } from './prediction.ts';
 import { VIEW_TITLES, VIEWS, type ViewName } from './stages.ts';
 import type { ViewProps } from './Workbench.tsx';
@@ -308,13 +308,7 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
         ) : failed ? (
           <p className={css.failed}>
             The {failed.kind} {failed.state === 'interrupted' ? 'was interrupted' : 'failed'}: {failed.message}{' '}
-            <button
-              type="button"
-              className={css.link}
-              onClick={() =>
-                void startJob(project.id, failed.kind).catch((e: Error) => tell({ tone: 'fault', text: e.message }))
-              }
-            >
+            <button type="button" className={css.link} onClick={() => void startDecided(project.id, failed.kind)}>
               Run it again
             </button>
           </p>

@@ -1,7 +1,7 @@
 import type { QueryClient } from '@tanstack/react-query';
 import { useSyncExternalStore } from 'react';
-import type { MergeDecisions, ProjectView } from '../../contract/project.ts';
-import { saveDecisions, stepProject } from './api.ts';
+import type { JobKind, MergeDecisions, ProjectView } from '../../contract/project.ts';
+import { saveDecisions, startJob, stepProject } from './api.ts';
 import { tell } from './notices.ts';
 
 interface Edit {
@@ -54,6 +54,11 @@ class Edits {
     return this.tail;
   }
 
+  /** Resolves when all that was asked for so far is stored or refused. */
+  settled(): Promise<void> {
+    return this.tail;
+  }
+
   /** Resolves when the edit is stored or refused; a refusal is told to the user. */
   change(client: QueryClient, edit: Edit): Promise<void> {
     this.set([...this.waiting, edit]);
@@ -85,6 +90,12 @@ export function editsOf(project: string): Edits {
     byProject.set(project, edits);
   }
   return edits;
+}
+
+/** Starts a job on what is decided, with edits that are still on their way; what stands in the way is told to the user. */
+export async function startDecided(project: string, kind: JobKind, sheet: string | null = null): Promise<void> {
+  await editsOf(project).settled();
+  await startJob(project, kind, sheet).catch((e: Error) => tell({ tone: 'fault', text: e.message }));
 }
 
 /** The project with edits that are still under way laid over it. */

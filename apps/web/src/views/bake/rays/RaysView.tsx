@@ -12,9 +12,9 @@ import { EmptyState, ErrorLine } from '../../../ui/Notice.tsx';
 import { Progress } from '../../../ui/Progress.tsx';
 import { Segments } from '../../../ui/Segments.tsx';
 import frame from '../../../ui/View.module.css';
-import { cancelJob, failedLast, running, startJob } from '../../workbench/api.ts';
+import { cancelJob, failedLast, running } from '../../workbench/api.ts';
+import { startDecided } from '../../workbench/edits.ts';
 import { modelAddress } from '../../workbench/model-address.ts';
-import { tell } from '../../workbench/notices.ts';
 import type { ViewProps } from '../../workbench/Workbench.tsx';
 import { DistanceChart } from './DistanceChart.tsx';
 import { FaultList } from './FaultList.tsx';
@@ -82,8 +82,7 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
     for (const p of list) all.push({ ...p, name: freshName(p.name, all) });
     change(label, { pairings: all });
   };
-  const start = (kind: JobWanted, only: string | null = null) =>
-    void startJob(project.id, kind, only).catch((e: Error) => tell({ tone: 'fault', text: e.message }));
+  const start = (kind: JobWanted, only: string | null = null) => void startDecided(project.id, kind, only);
   const file = (name: string) => `/api/jobs/${last?.id}/files/${name}`;
   const shown = sheet?.maps.find((m) => m.kind === map) ?? sheet?.maps[0];
   const ready = rays.pairings.some((p) => p.high.length > 0 && p.low.length > 0);
