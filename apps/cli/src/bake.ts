@@ -62,6 +62,7 @@ const OPTIONS: Record<string, OptionSpec> = {
   thick: { type: 'string', value: 'M', help: 'what counts as thick (default: half of the largest side)' },
   'id-by': { type: 'string', value: ID_KINDS.join('|'), help: 'what ID colours tell apart (default material)' },
   soften: { type: 'string', value: 'PX', help: 'width over which two ID colours are mixed (default 0)' },
+  model: { type: 'boolean', help: 'write the low-polys as GLB with their maps as well' },
   name: { type: 'string', value: 'NAME', help: "name of the maps (default: the low-poly's file)" },
   ...READING,
 };
@@ -190,6 +191,7 @@ export async function bake(args: string[]): Promise<number> {
         outward: number(values, 'outward', 0, 1e6),
         inward: number(values, 'inward', 0, 1e6),
         findReaches: Boolean(values['find-reaches']),
+        model: Boolean(values.model),
         name: typeof values.name === 'string' ? values.name : undefined,
         reading: await readingFrom(values, everything),
         faces: await facesFrom(values),

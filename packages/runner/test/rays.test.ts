@@ -1,5 +1,7 @@
+import { join } from 'node:path';
 import { Cancelled, InputError } from '@wembrel/core/errors';
 import { FaceDecisions } from '@wembrel/core/faces/face-decisions';
+import { parseGlb } from '@wembrel/core/formats/gltf/glb';
 import { RayRecipe } from '@wembrel/core/rays/ray-decisions';
 import { buildLamps, buildPostHigh, buildPostLow, LAMP_MOVE } from '@wembrel/demo/posts';
 import { expect, test } from 'vitest';
@@ -7,6 +9,7 @@ import { decodeImage } from '../src/codec.ts';
 import { Pool } from '../src/pool/pool.ts';
 import { type PairingRule, type RayRunOptions, runRays } from '../src/rays/ray-run.ts';
 import { collectModels } from '../src/read/collect.ts';
+import { validateGltf } from '../src/write/validate.ts';
 import { put, take, WORKER } from './here.ts';
 
 const pair = await put({ 'post_high.glb': buildPostHigh(10), 'post_low.glb': buildPostLow() });
@@ -37,7 +40,7 @@ async function run(
       },
       pool,
     );
-    return { report, files: await take(out) };
+    return { report, files: await take(out), out };
   } finally {
     await pool.close();
   }
@@ -86,6 +89,33 @@ test('what is written reads back: 8 and 16 bit, floats of height in metres', asy
   expect(p.outward).toBeGreaterThan(0.008);
   expect(p.outward).toBeLessThan(0.03);
   expect(report.rays).toBeGreaterThan(10_000);
+});
+
+test('the low-poly is written with its maps: a valid file that needs nothing else', async () => {
+  const maps = ['normal', 'ao', 'color', 'metallic', 'roughness', 'emissive'];
+  const { report, files, out } = await run(
+    pair,
+    'post_high.glb',
+    'post_low.glb',
+    { maps, normalY: 'down' },
+    { model: true },
+  );
+  expect(report.written).toContain('post_low.glb');
+  expect(await validateGltf(join(out, 'post_low.glb'))).toEqual([]);
+  const { json } = parseGlb('post_low.glb', files['post_low.glb']);
+  const { materials, images, meshes } = json as {
+    materials: object[];
+    images: object[];
+    meshes: { primitives: { attributes: object }[] }[];
+  };
+  expect(materials).toHaveLength(1);
+  expect(images).toHaveLength(5);
+  expect(Object.keys(meshes[0].primitives[0].attributes).sort()).toEqual([
+    'NORMAL',
+    'POSITION',
+    'TANGENT',
+    'TEXCOORD_0',
+  ]);
 });
 
 test('lamp heads find their high-polys by standing beside them', async () => {

@@ -112,8 +112,9 @@ export interface RaySheetView {
   size: number;
   /** Kind of each map, its file as delivered and a PNG of it to look at. */
   maps: { kind: MapKind; file: string; bits: number; bytes: number; view: string }[];
-  /** The low-polys with their maps, and where faults are, as a picture over the maps. */
+  /** The low-polys with their maps, as delivered. */
   model: string;
+  /** Where faults are, as a picture over the maps. */
   faultPicture: string;
   /** The texel where the high-poly stands out most, as shares of the sheet. */
   spot: [number, number] | null;

@@ -3,7 +3,6 @@ import { join } from 'node:path';
 import { serialize } from 'node:v8';
 import { InputError } from '@wembrel/core/errors';
 import type { RayMaps } from '@wembrel/core/rays/baked-maps';
-import type { MapKind } from '@wembrel/core/rays/map-kinds';
 import { bySheet } from '@wembrel/core/rays/pairings';
 import { type PairingDecision, proofRecipe, RAY_PROOF_DIVISOR } from '@wembrel/core/rays/ray-decisions';
 import { encodePng } from '@wembrel/runner/codec';
@@ -11,9 +10,9 @@ import type { Pool } from '@wembrel/runner/pool/pool';
 import { bakeRays, findReaches, type RayBake } from '@wembrel/runner/rays/bake-rays';
 import { encodeMap } from '@wembrel/runner/rays/encode-maps';
 import { distanceHistogram } from '@wembrel/runner/rays/histogram';
-import { lowModel } from '@wembrel/runner/rays/low-model';
+import { lowModelOf } from '@wembrel/runner/rays/low-model';
 import { groupIdsOf } from '@wembrel/runner/rays/ray-run';
-import { faultPng, hexColour, metalRoughPng, normalUpPng, previewBytes, viewPng } from '@wembrel/runner/rays/view-maps';
+import { faultPng, hexColour, previewBytes, viewPng } from '@wembrel/runner/rays/view-maps';
 import { surveyFiles } from '@wembrel/runner/survey';
 import type { RayResultView, RaySheetView, ReachesView } from '../contract/project.ts';
 import type { JobMessage, JobOrder } from './job-message.ts';
@@ -136,29 +135,24 @@ async function writeSheet(
   const views = join(folder, 'views');
   await mkdir(delivery, { recursive: true });
   await mkdir(views, { recursive: true });
-  const pictures: Partial<Record<MapKind | 'metallic-roughness', Uint8Array>> = {};
   const written: RaySheetView['maps'] = [];
   for (const map of bake.maps.maps) {
     pool.checkpoint();
     const { bytes, ending, bits } = await encodeMap(bake.maps, map);
     const file = `${name}_${map.kind}.${ending}`;
     await writeFile(join(delivery, file), bytes);
-    const png = await viewPng(bake.maps, map);
-    pictures[map.kind] = map.kind === 'normal' ? await normalUpPng(bake.maps, map) : png;
     const view = `${index}-${map.kind}.png`;
-    await writeFile(join(views, view), png);
+    await writeFile(join(views, view), await viewPng(bake.maps, map));
     written.push({ kind: map.kind, file, bits, bytes: bytes.length, view });
   }
-  pictures['metallic-roughness'] = (await metalRoughPng(bake.maps)) ?? undefined;
   await writeFile(join(views, `${index}-faults.png`), await faultPng(bake.maps));
-  const lows = bake.jobs.map(({ job }, i) => ({ name: pairings[i].name, target: job.target }));
-  await writeFile(join(views, `${index}-low.glb`), await lowModel(lows, uvSet, pictures));
+  await writeFile(join(delivery, `${name}.glb`), await lowModelOf(bake, pairings, uvSet));
   await writeSections(folder, index, bake);
   return {
     name,
     size: bake.maps.width,
     maps: written,
-    model: `${index}-low.glb`,
+    model: `${name}.glb`,
     faultPicture: `${index}-faults.png`,
     spot: spotOf(bake.maps),
     pairings: bake.pairings.map((p, i) => ({ ...p, histogram: distanceHistogram(bake.maps, i, p) })),

@@ -2,6 +2,8 @@ import { Document } from '@gltf-transform/core';
 import type { LowTarget } from '@wembrel/core/rays/low-target';
 import type { MapKind } from '@wembrel/core/rays/map-kinds';
 import { gltfIo } from '../read/load.ts';
+import type { RayBake } from './bake-rays.ts';
+import { metalRoughPng, normalUpPng, viewPng } from './view-maps.ts';
 
 /** Name of the material that shows what was baked. */
 export const BAKED = 'baked';
@@ -82,4 +84,21 @@ export async function lowModel(
     scene.addChild(d.createNode(name).setMesh(d.createMesh(name).addPrimitive(primitive)));
   }
   return (await gltfIo()).writeBinary(d);
+}
+
+/** The low-polys of a bake whose jobs were kept, with its maps as pictures of 8 bit. */
+export async function lowModelOf(
+  bake: RayBake,
+  pairings: readonly { name: string }[],
+  uvSet: number,
+): Promise<Uint8Array> {
+  const pictures: Parameters<typeof lowModel>[2] = {};
+  for (const map of bake.maps.maps)
+    pictures[map.kind] = await (map.kind === 'normal' ? normalUpPng(bake.maps, map) : viewPng(bake.maps, map));
+  pictures['metallic-roughness'] = (await metalRoughPng(bake.maps)) ?? undefined;
+  return lowModel(
+    bake.jobs.map(({ job }, i) => ({ name: pairings[i].name, target: job.target })),
+    uvSet,
+    pictures,
+  );
 }

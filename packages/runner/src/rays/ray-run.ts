@@ -20,6 +20,7 @@ import { type ReadFiles, type SurveyOptions, surveyFiles } from '../survey.ts';
 import { Delivery } from '../write/delivery.ts';
 import { bakeRays, findReaches, type RayBake } from './bake-rays.ts';
 import { encodeMap } from './encode-maps.ts';
+import { lowModelOf } from './low-model.ts';
 import { hexColour } from './view-maps.ts';
 
 /** How high-polys and low-polys find each other. */
@@ -45,6 +46,8 @@ export interface RayRunOptions {
   cage?: InputFile[];
   surface?: InputFile[];
   name?: string;
+  /** The low-polys are written as GLB with their maps as well. */
+  model?: boolean;
   reading?: SurveyOptions['reading'];
   /** What is done to faces first, and the groups by which IDs may go. */
   faces?: SurveyOptions['faces'];
@@ -189,11 +192,13 @@ export async function runRays(options: RayRunOptions, pool: Pool): Promise<RayRe
       const bake = await bakeRays(models, sheet.pairings, recipe, read.images, pool, {
         seen: found.pairings,
         groups,
+        keep: options.model,
         onProgress: (share, doing) =>
           onProgress?.({ stage: 'bake', share: 0.3 + (0.6 * (i + share)) / sheets.length, doing }),
       });
       const name = !options.name ? sheet.name : sheets.length === 1 ? options.name : `${options.name}_${sheet.name}`;
       await addSheet(report, name, sheet.pairings, bake, delivery, pool);
+      if (options.model) await delivery.write(`${name}.glb`, await lowModelOf(bake, sheet.pairings, recipe.uvSet));
       report.rays += bake.rays;
       castSeconds += bake.castSeconds;
     }

@@ -237,7 +237,7 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
             <div className={css.model}>
               <ModelView
                 label={on === 'high' ? '3D picture of the high-poly' : '3D picture of the low-poly'}
-                url={on === 'high' ? highAddress(project, chosen) : file(`views/${sheet.model}`)}
+                url={on === 'high' ? highAddress(project, chosen) : file(`delivery/${encodeURIComponent(sheet.model)}`)}
                 map={on === 'map' && shown ? file(`views/${shown.view}`) : null}
                 mapFor="baked"
                 sun={sun}
@@ -343,10 +343,10 @@ function Contacts({
         {count(result.rays / 1e6)} million rays, {(result.raysPerSecond / 1e6).toFixed(1)} million a second
       </p>
       <ButtonLink href={zip} download>
-        Take all as ZIP
+        Take all, low-polys too, as ZIP
       </ButtonLink>
       {one && (
-        <ButtonLink href={address(`delivery/${one.file}`)} download>
+        <ButtonLink href={address(`delivery/${encodeURIComponent(one.file)}`)} download>
           Take {one.file}, {bytes(one.bytes)}
         </ButtonLink>
       )}
