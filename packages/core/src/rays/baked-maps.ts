@@ -2,7 +2,10 @@ import { encodeByte, linearToSrgb, unitByte } from '../image/srgb.ts';
 import { ditherAt } from './dither.ts';
 import { MAP_FORMS, type MapKind } from './map-kinds.ts';
 
-/** A map of a ray bake in shared memory, channels interleaved, row 0 on top. Lengths (height) are floats, m. */
+/** Bits of a channel of a map. */
+export type MapBits = 8 | 16 | 32;
+
+/** A map of a ray bake in shared memory, channels interleaved, row 0 on top. Lengths (height) are floats, m; floats of colours are linear. */
 export interface BakedMap {
   kind: MapKind;
   channels: 1 | 3;
@@ -30,11 +33,11 @@ export interface RayMaps {
   normalDown: boolean;
 }
 
-const bytesOf = (bits: 8 | 16, kind: MapKind): number =>
+const bytesOf = (bits: MapBits, kind: MapKind): number =>
   MAP_FORMS[kind].holds === 'metres' ? 4 : MAP_FORMS[kind].holds === 'exact' ? 1 : bits / 8;
 
 /** Bytes of the maps of one sheet. */
-export const rayMapsBytes = (width: number, height: number, kinds: readonly MapKind[], bits: 8 | 16): number =>
+export const rayMapsBytes = (width: number, height: number, kinds: readonly MapKind[], bits: MapBits): number =>
   width * height * kinds.reduce((sum, k) => sum + MAP_FORMS[k].channels * bytesOf(bits, k), 4 + 2 + 4 + 1 + 1 + 4);
 
 /** Maps that hold their background everywhere. */
@@ -42,7 +45,7 @@ export function emptyRayMaps(
   width: number,
   height: number,
   kinds: readonly MapKind[],
-  bits: 8 | 16,
+  bits: MapBits,
   normalDown: boolean,
 ): RayMaps {
   const n = width * height;

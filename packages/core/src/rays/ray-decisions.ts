@@ -54,7 +54,8 @@ export const RayRecipe = z.strictObject({
   /** Back faces of the high-poly count too. */
   backFaces: z.boolean().default(false),
   normalY: z.enum(['up', 'down']).default('up'),
-  bits: z.union([z.literal(8), z.literal(16)]).default(8),
+  /** Of a channel; 32: floats (EXR), IDs stay at 8. */
+  bits: z.union([z.literal(8), z.literal(16), z.literal(32)]).default(8),
   /** px */
   padding: z.number().int().min(0).max(512).default(16),
   /** Least gap between islands below which it is a fault, px. */

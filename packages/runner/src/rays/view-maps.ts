@@ -1,13 +1,22 @@
-import { linearToSrgb } from '@wembrel/core/image/srgb';
+import { linearToSrgb, unitByte } from '@wembrel/core/image/srgb';
 import type { BakedMap, RayMaps } from '@wembrel/core/rays/baked-maps';
 import { FAULT } from '@wembrel/core/rays/fault-kinds';
+import { MAP_FORMS } from '@wembrel/core/rays/map-kinds';
 import { encodePng } from '../codec.ts';
 
 /** R + 256 G + 65536 B as #rrggbb. */
 export const hexColour = (c: number): string =>
   `#${[c & 255, (c >> 8) & 255, c >> 16].map((v) => v.toString(16).padStart(2, '0')).join('')}`;
 
-/** A map as bytes to look at: 16 bits are halved, lengths are stretched from black (deepest) to white (highest). */
+/** What a float of a map looks like, 0 … 1, not yet encoded. @param most greatest length of the map, m */
+function shade(map: BakedMap, v: number, most: number): number {
+  const { holds } = MAP_FORMS[map.kind];
+  if (holds === 'metres') return 0.5 + v / (2 * most);
+  if (holds === 'vector') return v * 0.5 + 0.5;
+  return holds === 'srgb' ? linearToSrgb(v) : v;
+}
+
+/** A map as bytes to look at: 16 bits are halved, floats encoded, lengths stretched from black (deepest) to white (highest). */
 export function viewBytes(maps: RayMaps, map: BakedMap): Uint8Array {
   if (map.data instanceof Uint8Array) return map.data;
   const out = new Uint8Array(map.data.length);
@@ -16,9 +25,9 @@ export function viewBytes(maps: RayMaps, map: BakedMap): Uint8Array {
     return out;
   }
   let most = 1e-12;
-  for (let i = 0; i < map.data.length; i++) if (maps.hit[i]) most = Math.max(most, Math.abs(map.data[i]));
-  for (let i = 0; i < out.length; i++)
-    out[i] = Math.round(255 * Math.min(1, Math.max(0, 0.5 + map.data[i] / (2 * most))));
+  if (map.channels === 1)
+    for (let i = 0; i < map.data.length; i++) if (maps.hit[i]) most = Math.max(most, Math.abs(map.data[i]));
+  for (let i = 0; i < out.length; i++) out[i] = unitByte(shade(map, map.data[i], most));
   return out;
 }
 
@@ -57,7 +66,7 @@ export function previewBytes(maps: RayMaps, side: number): { data: Uint8Array; w
   const data = new Uint8Array(width * height * 4);
   const [map] = maps.maps;
   const full = map.data instanceof Uint16Array ? 257 : 1;
-  const encode = (v: number) => (map.data instanceof Float32Array ? 255 * linearToSrgb(0.5 + v) : v / full);
+  const encode = (v: number) => (map.data instanceof Float32Array ? 255 * shade(map, v, 1) : v / full);
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       const i = y * step * maps.width + x * step;

@@ -94,8 +94,9 @@ export function RecipeForm({ recipe, change }: { recipe: RayRecipe; change: Chan
         options={[
           { value: '8', label: '8, dithered' },
           { value: '16', label: '16' },
+          { value: '32', label: '32, float EXR' },
         ]}
-        onChange={(v) => set(`${v} bits a channel`, { bits: Number(v) as 8 | 16 })}
+        onChange={(v) => set(`${v} bits a channel`, { bits: Number(v) as RayRecipe['bits'] })}
       />
       <NumberField
         label="Padding"
