@@ -215,6 +215,8 @@ test('the plan by mouse: a slot dragged onto a sheet, the bill follows at once',
   await goTo(page, 'Plan');
   const bill = page.getByRole('complementary', { name: 'The bill' });
   await page.getByRole('button', { name: 'Add a sheet' }).click();
+  // What is kept apart stands below the sheets: it moves when the new one appears.
+  await expect(page.locator('[data-flow-target]')).toHaveCount(3);
   const row = page.getByRole('option', { name: /SignEnamel/ });
   const from = await row.boundingBox();
   const to = await page.getByRole('region', { name: 'Kept apart' }).boundingBox();

@@ -56,6 +56,20 @@ export class HitSurface {
     if (unit(normal) < 1e-9) normal.set(plane);
   }
 
+  /**
+   * Turns the plane over when it looks away from where the ray came, since a back face is seen from behind; the smooth normal goes to the plane's side,
+   * whichever way the corners run.
+   * @param at of the x of the way out
+   */
+  faceTowards(out: ArrayLike<number>, at: number): void {
+    const { plane, normal } = this;
+    const turn = (v: Float64Array) => {
+      for (let k = 0; k < 3; k++) v[k] = -v[k];
+    };
+    if (plane[0] * out[at] + plane[1] * out[at + 1] + plane[2] * out[at + 2] < 0) turn(plane);
+    if (normal[0] * plane[0] + normal[1] * plane[1] + normal[2] * plane[2] < 0) turn(normal);
+  }
+
   /** Bends the smooth normal by the source's own normal map. */
   addNormalMap(): void {
     const { mesh, normal: n } = this;

@@ -96,6 +96,7 @@ export function castTile(
   const at = (i: number, h: HitSurface): boolean => {
     if (hits.triangle[i] < 0) return false;
     h.at(hits.triangle[i], hits.u[i], hits.v[i]);
+    if (recipe.backFaces) h.faceTowards(hits.out, i * 3);
     return true;
   };
   const texelNumber = (i: number) => {

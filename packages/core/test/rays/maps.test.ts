@@ -5,6 +5,8 @@ import { unit } from '@wembrel/core/rays/hit-surface';
 import { idColours } from '@wembrel/core/rays/id-colours';
 import { MAP_FORMS, MAP_KINDS } from '@wembrel/core/rays/map-kinds';
 import { pairing } from '@wembrel/core/rays/pairings';
+import { RayRecipe } from '@wembrel/core/rays/ray-decisions';
+import { planRayMemory } from '@wembrel/core/rays/ray-memory';
 import { cutMesh } from '@wembrel/core/rays/section';
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
@@ -175,9 +177,24 @@ test('back faces count only when asked for', async () => {
   const models = [model('a.glb', { high: turned, low: square(1) })];
   const reach = { outward: 0.1, inward: 0.1 };
   expect((await bake(models, [one], { maps: ['ao'], size: 16 }, reach)).maps.hit.every((h) => h === 0)).toBe(true);
-  expect(
-    (await bake(models, [one], { maps: ['ao'], size: 16, backFaces: true }, reach)).maps.hit.every((h) => h === 1),
-  ).toBe(true);
+  const seen = (await bake(models, [one], { maps: ['normal'], size: 16, backFaces: true }, reach)).maps;
+  expect(seen.hit.every((h) => h === 1)).toBe(true);
+  // Seen from behind, they look at who sees them.
+  expect(texel(seen, 'normal', 8, 8)[2]).toBe(255);
+});
+
+test('a bake that needs more memory than there is, is refused with the numbers before it begins', () => {
+  const m = model('a.glb', { high: sphere(1, 64), low: cube(1) });
+  const p = pairing('ball', [ref('high')], [ref('low')]);
+  const plan = (available: number, size = 1024) =>
+    planRayMemory([m], bodiesOf([m]), [p], RayRecipe.parse({ maps: ['normal'], size }), size, 2, available);
+  const need = plan(1e12);
+  // Normal, and 16 bytes a texel of what else is kept.
+  expect(need.maps).toBe(1024 * 1024 * (3 + 16));
+  expect(need.total).toBe(need.meshes + need.hierarchies + need.maps);
+  expect(plan(need.total)).toEqual(need);
+  expect(() => plan(need.total - 1)).toThrow(/^ball: the bake needs 0\.0 GiB .* bake fewer pairings or smaller maps$/);
+  expect(plan(1e12, 8192).total).toBeGreaterThan(1024 ** 3);
 });
 
 test('opacity: what is missed is clear, and is not filled', async () => {

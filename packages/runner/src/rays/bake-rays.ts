@@ -1,3 +1,4 @@
+import { totalmem } from 'node:os';
 import { tangentsReady } from '@wembrel/core/bake/tangents';
 import { channelEncoding } from '@wembrel/core/compare/scene';
 import { InputError } from '@wembrel/core/errors';
@@ -19,6 +20,7 @@ import {
   rayScale,
 } from '@wembrel/core/rays/prepare';
 import type { PairingDecision, RayRecipe } from '@wembrel/core/rays/ray-decisions';
+import { planRayMemory, type RayMemory } from '@wembrel/core/rays/ray-memory';
 import { type RayMesh, rayMesh } from '@wembrel/core/rays/ray-mesh';
 import type { Sweep } from '@wembrel/core/rays/sweep';
 import { KIND_CHANNELS, type RayJob } from '@wembrel/core/rays/tile-cast';
@@ -49,8 +51,8 @@ export interface RayBake {
   rays: number;
   /** Seconds in which rays were cast. */
   castSeconds: number;
-  /** Bytes of the largest hierarchy with what belongs to it. */
-  bvhBytes: number;
+  /** What was reserved. */
+  memory: RayMemory;
   /** What was baked, for looking closer. */
   jobs: { job: RayJob; high: Bvh; low: Bvh }[];
 }
@@ -64,6 +66,8 @@ export interface RayBakeOptions {
   seen?: readonly PairingDecision[];
   /** For IDs by face group. */
   groups?: GroupIds | null;
+  /** Bytes that may be taken; those of the machine, if not given. */
+  available?: number;
   /** Keep what was baked in `jobs`. */
   keep?: boolean;
 }
@@ -86,6 +90,7 @@ export async function bakeRays(
   const side = Math.max(1, Math.round(recipe.size * px));
   const bodies = bodiesOf(models);
   const size = [side, side] as const;
+  const memory = planRayMemory(models, bodies, pairings, recipe, side, pool.threads, options.available ?? totalmem());
   const meshes: PairingMeshes[] = [];
   let islands = 0;
   for (const p of pairings) {
@@ -119,7 +124,7 @@ export async function bakeRays(
     scale,
     rays: 0,
     castSeconds: 0,
-    bvhBytes: allBvh?.bytes ?? 0,
+    memory,
     jobs: [],
   };
   const sources: FaultSource[] = [];
@@ -135,7 +140,6 @@ export async function bakeRays(
       build(m.target.mesh, pool),
       texturesOf(m.high, recipe, images),
     ]);
-    out.bvhBytes = Math.max(out.bvhBytes, high.bytes + low.bytes);
     const r = pairingReaches(m, high, low);
     const job = rayJob(i, m, r, recipe, scale, textures, ids[i]);
     reaches.push(r);

@@ -61,6 +61,8 @@ export interface RayReport {
     size: number;
     /** What the values of some maps mean, m. */
     scale: { box: number[]; curvatureRadius: number; thicknessDistance: number };
+    /** Bytes that were reserved for it. */
+    memory: RayBake['memory'];
     /** Colours of its ID map. */
     legend: { name: string; colour: string }[];
   }[];
@@ -235,6 +237,7 @@ async function addSheet(
     name,
     size: bake.maps.width,
     scale: { ...bake.scale, box: [...bake.scale.box] },
+    memory: bake.memory,
     legend: bake.legend.map((l) => ({ name: l.name, colour: hexColour(l.colour) })),
   });
   bake.pairings.forEach((p, i) => {
