@@ -50,6 +50,16 @@ export function whole(values: Values, name: string, fallback: number, min: numbe
   return n;
 }
 
+/** A number in a range; null when it is not given. @throws UsageError */
+export function real(values: Values, name: string, min: number, max: number): number | null {
+  const v = values[name];
+  if (v === undefined) return null;
+  const n = Number(v);
+  if (v === '' || !Number.isFinite(n) || n < min || n > max)
+    throw new UsageError(`--${name} takes a number from ${min} to ${max}, not "${String(v)}"`);
+  return n;
+}
+
 /** One of some words. @throws UsageError */
 export function choice<T extends string>(
   values: Values,

@@ -4,7 +4,7 @@ import { CAST_MODES, ID_KINDS, RAY_SAMPLES, RayDecisions, RayRecipe } from '@wem
 import { Pool } from '@wembrel/runner/pool/pool';
 import { type RayReport, runRays } from '@wembrel/runner/rays/ray-run';
 import { collectModels, type InputFile } from '@wembrel/runner/read/collect';
-import { choice, helpText, type OptionSpec, parse, UsageError, type Values, whole } from './arguments.ts';
+import { choice, helpText, type OptionSpec, parse, real, UsageError, type Values, whole } from './arguments.ts';
 import { count, failedWhole, progressLine, size, table } from './output.ts';
 import { facesFrom, READING, readingFrom } from './reading.ts';
 import { threadsOf, watchSignals, workerFile } from './run.ts';
@@ -81,15 +81,6 @@ function spreadLists(args: readonly string[]): string[] {
   return out;
 }
 
-function number(values: Values, name: string, min: number, max: number): number | null {
-  const v = values[name];
-  if (v === undefined) return null;
-  const n = Number(v);
-  if (!Number.isFinite(n) || n < min || n > max || v === '')
-    throw new UsageError(`--${name} takes a number from ${min} to ${max}, not "${String(v)}"`);
-  return n;
-}
-
 function recipeFrom(values: Values): RayRecipe {
   const kinds = typeof values.maps === 'string' ? values.maps.split(',').map((k) => k.trim()) : ['normal', 'ao'];
   for (const k of kinds)
@@ -101,7 +92,7 @@ function recipeFrom(values: Values): RayRecipe {
     size: whole(values, 'size', 1024, 16, 8192),
     samples,
     cast: choice(values, 'cast', 'smoothed', CAST_MODES),
-    blend: number(values, 'blend', 0, 1) ?? 0.5,
+    blend: real(values, 'blend', 0, 1) ?? 0.5,
     hit: choice(values, 'hit', 'outside', ['outside', 'nearest']),
     backFaces: Boolean(values['back-faces']),
     normalY: choice(values, 'normal-y', 'up', ['up', 'down']),
@@ -111,14 +102,14 @@ function recipeFrom(values: Values): RayRecipe {
     uvSet: whole(values, 'uv-set', 0, 0, 7),
     ao: {
       rays: whole(values, 'ao-rays', 64, 4, 4096),
-      distance: number(values, 'ao-distance', 1e-9, 1e9),
+      distance: real(values, 'ao-distance', 1e-9, 1e9),
       sees: choice(values, 'ao-sees', 'own', ['own', 'all']),
     },
-    curvature: { radius: number(values, 'radius', 1e-9, 1e9) },
-    thickness: { distance: number(values, 'thick', 1e-9, 1e9) },
+    curvature: { radius: real(values, 'radius', 1e-9, 1e9) },
+    thickness: { distance: real(values, 'thick', 1e-9, 1e9) },
     id: {
       by: choice(values, 'id-by', 'material', ID_KINDS),
-      soften: number(values, 'soften', 0, 16) ?? 0,
+      soften: real(values, 'soften', 0, 16) ?? 0,
     },
   });
 }
@@ -188,8 +179,8 @@ export async function bake(args: string[]): Promise<number> {
         out: values.out,
         rule,
         recipe,
-        outward: number(values, 'outward', 0, 1e6),
-        inward: number(values, 'inward', 0, 1e6),
+        outward: real(values, 'outward', 0, 1e6),
+        inward: real(values, 'inward', 0, 1e6),
         findReaches: Boolean(values['find-reaches']),
         model: Boolean(values.model),
         name: typeof values.name === 'string' ? values.name : undefined,

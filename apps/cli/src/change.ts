@@ -6,7 +6,7 @@ import { repackModel } from '@wembrel/core/uv/repack';
 import { tilesApart, uvTilesOf } from '@wembrel/core/uv/uv-tiles';
 import { type Changed, changeModels } from '@wembrel/runner/change-models';
 import { collectModels } from '@wembrel/runner/read/collect';
-import { choice, helpText, type OptionSpec, parse, UsageError, type Values, whole } from './arguments.ts';
+import { choice, helpText, type OptionSpec, parse, real, UsageError, type Values, whole } from './arguments.ts';
 import { failedWhole, progressLine, table } from './output.ts';
 import { stopFlag } from './run.ts';
 
@@ -42,20 +42,10 @@ const LAYING: Record<string, OptionSpec> = {
   set: { type: 'string', value: 'N', help: 'UV set that is written (default 0)' },
 };
 
-/** A number in a range. @throws UsageError */
-function real(values: Values, name: string, fallback: number, min: number, max: number): number {
-  const v = values[name];
-  if (v === undefined) return fallback;
-  const n = Number(v);
-  if (!Number.isFinite(n) || n < min || n > max)
-    throw new UsageError(`--${name} takes a number from ${min} to ${max}, not "${String(v)}"`);
-  return n;
-}
-
 const slotsOf = (values: Values) => (values.slot as string[] | undefined) ?? [];
 
 const laying = (values: Values) => ({
-  margin: real(values, 'margin', 12, 0, 256),
+  margin: real(values, 'margin', 0, 256) ?? 12,
   effort: whole(values, 'effort', 6, 0, 100_000),
   seed: whole(values, 'seed', 1, 0, 0x7fffffff),
   set: whole(values, 'set', 0, 0, 3),
@@ -144,9 +134,9 @@ export const unwrap = verb('unwrap', {
       size: side(values, 'size', 1024),
       method: choice(values, 'method', 'charts', ['charts', 'strips', 'box', 'planar', 'cylindrical']),
       axis: choice(values, 'axis', 'y', ['x', 'y', 'z']),
-      stretch: real(values, 'stretch', 1.05, 1.0001, 10),
-      spread: real(values, 'spread', 1.25, 1.0001, 100),
-      cutAngle: real(values, 'angle', 180, 1, 180),
+      stretch: real(values, 'stretch', 1.0001, 10) ?? 1.05,
+      spread: real(values, 'spread', 1.0001, 100) ?? 1.25,
+      cutAngle: real(values, 'angle', 1, 180) ?? 180,
     };
     return (model, progress, cancelled) => unwrapModel(model, { ...options, progress, cancelled });
   },

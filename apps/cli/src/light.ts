@@ -1,20 +1,11 @@
 import { srgbToLinear } from '@wembrel/core/image/srgb';
 import { lightVertices, type VertexLight } from '@wembrel/core/rays/vertex-light';
-import { UsageError, type Values, whole } from './arguments.ts';
+import { real, UsageError, type Values, whole } from './arguments.ts';
 import { verb } from './change.ts';
-
-function share(values: Values, name: string, fallback: number, max = 1): number {
-  const v = values[name];
-  if (v === undefined) return fallback;
-  const n = Number(v);
-  if (!Number.isFinite(n) || n < 0 || n > max)
-    throw new UsageError(`--${name} takes a number from 0 to ${max}, not "${String(v)}"`);
-  return n;
-}
 
 function lightFrom(values: Values): VertexLight {
   const rays = whole(values, 'rays', 64, 4, 4096);
-  const strength = share(values, 'ao', 1);
+  const strength = real(values, 'ao', 0, 1) ?? 1;
   let sun: VertexLight['sun'] = null;
   if (typeof values.sun === 'string') {
     const direction = values.sun.split(',').map(Number);
@@ -25,14 +16,14 @@ function lightFrom(values: Values): VertexLight {
     const linear = [1, 3, 5].map((i) => srgbToLinear(Number.parseInt(tint.slice(i, i + 2), 16) / 255));
     sun = {
       direction: direction as [number, number, number],
-      softness: share(values, 'softness', 2, 60),
-      strength: share(values, 'strength', 0.7),
+      softness: real(values, 'softness', 0, 60) ?? 2,
+      strength: real(values, 'strength', 0, 1) ?? 0.7,
       tint: linear as [number, number, number],
       rays: Math.max(4, Math.round(rays / 2)),
     };
   }
   if (strength === 0 && !sun) throw new UsageError('light needs --ao above 0, or --sun X,Y,Z');
-  const distance = share(values, 'distance', 1e9, 1e9);
+  const distance = real(values, 'distance', 0, 1e9) ?? 1e9;
   return { ao: strength > 0 ? { rays, distance, strength } : null, sun };
 }
 

@@ -3,9 +3,6 @@ import { encodeByte } from '../image/srgb.ts';
 import type { ImageChannel, TextureUse } from '../scene/material.ts';
 import type { RayMesh } from './ray-mesh.ts';
 
-/** Filtered textures by `textureKey` of a source's look and channel. */
-export type RayTextures = ReadonlyMap<string, LevelSet>;
-
 /** Textures of each source of a mesh, by channel. */
 export type SourceTextures = readonly Partial<Record<ImageChannel, LevelSet>>[];
 

@@ -8,6 +8,7 @@ import {
   transformDirections,
   transformPoints,
 } from '../math/mat4.ts';
+import { crossOf } from '../math/triangle.ts';
 import type { MaterialLook } from '../scene/material.ts';
 import type { Model } from '../scene/model.ts';
 import type { Body } from './bodies.ts';
@@ -152,23 +153,11 @@ export function faceNormal(
   t: number,
   out: Float64Array | number[],
 ): number {
-  const { indices, positions: p } = mesh;
-  const a = indices[t * 3] * 3;
-  const b = indices[t * 3 + 1] * 3;
-  const c = indices[t * 3 + 2] * 3;
-  const ux = p[b] - p[a];
-  const uy = p[b + 1] - p[a + 1];
-  const uz = p[b + 2] - p[a + 2];
-  const vx = p[c] - p[a];
-  const vy = p[c + 1] - p[a + 1];
-  const vz = p[c + 2] - p[a + 2];
-  const x = uy * vz - uz * vy;
-  const y = uz * vx - ux * vz;
-  const z = ux * vy - uy * vx;
-  const l = Math.sqrt(x * x + y * y + z * z);
-  out[0] = l > 0 ? x / l : 0;
-  out[1] = l > 0 ? y / l : 1;
-  out[2] = l > 0 ? z / l : 0;
+  const { indices, positions } = mesh;
+  const l = crossOf(positions, indices[t * 3], indices[t * 3 + 1], indices[t * 3 + 2], out);
+  out[0] = l > 0 ? out[0] / l : 0;
+  out[1] = l > 0 ? out[1] / l : 1;
+  out[2] = l > 0 ? out[2] / l : 0;
   return l;
 }
 

@@ -3,7 +3,7 @@ import type { MapKind } from '@wembrel/core/rays/map-kinds';
 import { pairing } from '@wembrel/core/rays/pairings';
 import type { PairingDecision, RayDecisions } from '@wembrel/core/rays/ray-decisions';
 import { type ReactNode, useMemo, useState } from 'react';
-import type { ProjectView, RayResultView, RaySheetView } from '../../../contract/project.ts';
+import type { ProjectView, RaySheetView } from '../../../contract/project.ts';
 import { ModelView } from '../../../stage/ModelView.tsx';
 import { SheetStage } from '../../../stage/SheetStage.tsx';
 import { Button, ButtonLink } from '../../../ui/Button.tsx';
@@ -93,7 +93,13 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
         <h1>Bake</h1>
         {switcher}
         {last && (
-          <p>
+          <p
+            title={
+              result
+                ? `${count(result.rays / 1e6)} million rays, ${(result.raysPerSecond / 1e6).toFixed(1)} million a second`
+                : undefined
+            }
+          >
             {last.kind === 'ray-final' ? 'Final' : 'Proof'}
             {sheet ? `, ${sheet.size} px` : ''}
             {stale ? ' · out of date' : ''}
@@ -274,7 +280,6 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
         )}
         {result && sheet && last && (
           <Contacts
-            result={result}
             sheet={sheet}
             zip={`/api/jobs/${last.id}/zip`}
             map={shown?.kind ?? map}
@@ -304,14 +309,12 @@ function highAddress(project: ProjectView, p: PairingDecision | undefined): stri
 
 /** All maps along the edge; the chosen one is shown large and on the model. */
 function Contacts({
-  result,
   sheet,
   zip,
   map,
   address,
   onChoose,
 }: {
-  result: RayResultView;
   sheet: RaySheetView;
   zip: string;
   map: MapKind;
@@ -339,17 +342,16 @@ function Contacts({
           ))}
         </ul>
       )}
-      <p>
-        {count(result.rays / 1e6)} million rays, {(result.raysPerSecond / 1e6).toFixed(1)} million a second
-      </p>
-      <ButtonLink href={zip} download>
-        Take all, low-polys too, as ZIP
-      </ButtonLink>
-      {one && (
-        <ButtonLink href={address(`delivery/${encodeURIComponent(one.file)}`)} download>
-          Take {one.file}, {bytes(one.bytes)}
+      <div className={css.take}>
+        <ButtonLink href={zip} download>
+          Take all as ZIP, with the low-polys
         </ButtonLink>
-      )}
+        {one && (
+          <ButtonLink href={address(`delivery/${encodeURIComponent(one.file)}`)} download>
+            Take {one.file}, {bytes(one.bytes)}
+          </ButtonLink>
+        )}
+      </div>
     </footer>
   );
 }
