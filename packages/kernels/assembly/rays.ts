@@ -5,19 +5,34 @@
 
 const NODE: usize = 256;
 const BLOCK: usize = 160;
-const FAR: f32 = 1.0000007152557373;
+const FAR: f32 = 1.00000083446502685546875;
+// Scratch: distances of eight children, a table of shuffles, the stack's children, their distances.
+const TABLE: usize = 64;
+const STACK: usize = 512;
+const FARS: usize = 7680;
 
 let nodes: usize = 0;
 let blocks: usize = 0;
 let stack: usize = 0;
 let near: usize = 0;
+let table: usize = 0;
 
 /** @param scratch 16384 bytes of this instance alone */
 export function setUp(nodesAt: usize, blocksAt: usize, scratch: usize): void {
   nodes = nodesAt;
   blocks = blocksAt;
   near = scratch;
-  stack = scratch + 32;
+  table = scratch + TABLE;
+  stack = scratch + STACK;
+  // For each set of four lanes the shuffle that brings those in the set to the front: children are pushed without branches.
+  for (let set = 0; set < 16; set++) {
+    let o = table + (<usize>set << 4);
+    for (let k = 0; k < 4; k++)
+      if (set & (1 << k)) {
+        store<u32>(o, 0x03020100 + 0x04040404 * k);
+        o += 4;
+      }
+  }
 }
 
 // @ts-expect-error: decorator
@@ -53,7 +68,9 @@ function trace(ray: usize, hit: usize, sides: i32): void {
   const ix = f32x4.splat(rx);
   const iy = f32x4.splat(ry);
   const iz = f32x4.splat(rz);
-  const padded = f32x4.splat(FAR);
+  const fx = f32x4.splat(rx * FAR);
+  const fy = f32x4.splat(ry * FAR);
+  const fz = f32x4.splat(rz * FAR);
   const nearX: usize = rx < 0 ? 32 : 0;
   const nearY: usize = ry < 0 ? 96 : 64;
   const nearZ: usize = rz < 0 ? 160 : 128;
@@ -98,19 +115,13 @@ function trace(ray: usize, hit: usize, sides: i32): void {
         ),
         f32x4.pmax(f32x4.mul(f32x4.sub(v128.load(node + nearZ), oz), iz), start),
       );
-      const f0 = f32x4.pmin(
-        f32x4.mul(
-          f32x4.pmin(
+      const f0 = f32x4.pmin(f32x4.pmin(
             f32x4.pmin(
-              f32x4.mul(f32x4.sub(v128.load(node + farX), ox), ix),
-              f32x4.mul(f32x4.sub(v128.load(node + farY), oy), iy),
+              f32x4.mul(f32x4.sub(v128.load(node + farX), ox), fx),
+              f32x4.mul(f32x4.sub(v128.load(node + farY), oy), fy),
             ),
-            f32x4.mul(f32x4.sub(v128.load(node + farZ), oz), iz),
-          ),
-          padded,
-        ),
-        end,
-      );
+            f32x4.mul(f32x4.sub(v128.load(node + farZ), oz), fz),
+          ), end);
       const n1 = f32x4.pmax(
         f32x4.pmax(
           f32x4.mul(f32x4.sub(v128.load(node + nearX, 16), ox), ix),
@@ -118,53 +129,38 @@ function trace(ray: usize, hit: usize, sides: i32): void {
         ),
         f32x4.pmax(f32x4.mul(f32x4.sub(v128.load(node + nearZ, 16), oz), iz), start),
       );
-      const f1 = f32x4.pmin(
-        f32x4.mul(
-          f32x4.pmin(
+      const f1 = f32x4.pmin(f32x4.pmin(
             f32x4.pmin(
-              f32x4.mul(f32x4.sub(v128.load(node + farX, 16), ox), ix),
-              f32x4.mul(f32x4.sub(v128.load(node + farY, 16), oy), iy),
+              f32x4.mul(f32x4.sub(v128.load(node + farX, 16), ox), fx),
+              f32x4.mul(f32x4.sub(v128.load(node + farY, 16), oy), fy),
             ),
-            f32x4.mul(f32x4.sub(v128.load(node + farZ, 16), oz), iz),
-          ),
-          padded,
-        ),
-        end,
-      );
-      let mask = i32x4.bitmask(f32x4.le(n0, f0)) | (i32x4.bitmask(f32x4.le(n1, f1)) << 4);
-      if (mask) {
-        const children = node + 192;
-        let i = <usize>ctz(mask) << 2;
-        mask &= mask - 1;
-        current = load<i32>(children + i);
-        if (mask == 0) continue;
-        v128.store(near, n0);
-        v128.store(near, n1, 16);
-        let d = load<f32>(near + i);
-        const base = top;
-        do {
-          i = <usize>ctz(mask) << 2;
-          mask &= mask - 1;
-          let c = load<i32>(children + i);
-          let e = load<f32>(near + i);
-          if (e < d) {
-            const c2 = c;
-            const e2 = e;
-            c = current;
-            e = d;
-            current = c2;
-            d = e2;
-          }
-          // The farthest lies lowest.
-          let at = top;
-          while (at > base && load<f32>(at - 8, 4) < e) {
-            store<u64>(at, load<u64>(at - 8));
-            at -= 8;
-          }
-          store<i32>(at, c);
-          store<f32>(at, e, 4);
-          top += 8;
-        } while (mask);
+            f32x4.mul(f32x4.sub(v128.load(node + farZ, 16), oz), fz),
+          ), end);
+      const h0 = f32x4.le(n0, f0);
+      const h1 = f32x4.le(n1, f1);
+      const met = i32x4.bitmask(h0) | (i32x4.bitmask(h1) << 4);
+      if (met) {
+        if ((met & (met - 1)) == 0) {
+          current = load<i32>(node + (<usize>ctz(met) << 2), 192);
+          continue;
+        }
+        // The nearest is next, the others wait in no order: those behind the hit are dropped when their turn comes.
+        const k0 = v128.bitselect(n0, f32x4.splat(Infinity), h0);
+        const k1 = v128.bitselect(n1, f32x4.splat(Infinity), h1);
+        let least = f32x4.pmin(k0, k1);
+        least = f32x4.pmin(least, v128.shuffle<f32>(least, least, 2, 3, 0, 1));
+        least = f32x4.pmin(least, v128.shuffle<f32>(least, least, 1, 0, 3, 2));
+        const nearest = i32x4.bitmask(f32x4.eq(k0, least)) | (i32x4.bitmask(f32x4.eq(k1, least)) << 4);
+        current = load<i32>(node + (<usize>ctz(nearest) << 2), 192);
+        const others = met & ~(nearest & -nearest);
+        const s0 = v128.load(table + (<usize>(others & 15) << 4));
+        v128.store(top, v128.swizzle(v128.load(node, 192), s0));
+        v128.store(top, v128.swizzle(n0, s0), FARS);
+        top += <usize>popcnt(others & 15) << 2;
+        const s1 = v128.load(table + (<usize>(others >> 4) << 4));
+        v128.store(top, v128.swizzle(v128.load(node, 208), s1));
+        v128.store(top, v128.swizzle(n1, s1), FARS);
+        top += <usize>popcnt(others >> 4) << 2;
         continue;
       }
     } else {
@@ -228,8 +224,8 @@ function trace(ray: usize, hit: usize, sides: i32): void {
         store<f32>(hit, bestV, 12);
         return;
       }
-      top -= 8;
-    } while (load<f32>(top, 4) > best);
+      top -= 4;
+    } while (load<f32>(top, FARS) > best);
     current = load<i32>(top);
   }
 }
@@ -254,7 +250,9 @@ function meets(ray: usize): bool {
   const ix = f32x4.splat(rx);
   const iy = f32x4.splat(ry);
   const iz = f32x4.splat(rz);
-  const padded = f32x4.splat(FAR);
+  const fx = f32x4.splat(rx * FAR);
+  const fy = f32x4.splat(ry * FAR);
+  const fz = f32x4.splat(rz * FAR);
   const nearX: usize = rx < 0 ? 32 : 0;
   const nearY: usize = ry < 0 ? 96 : 64;
   const nearZ: usize = rz < 0 ? 160 : 128;
@@ -290,19 +288,13 @@ function meets(ray: usize): bool {
         ),
         f32x4.pmax(f32x4.mul(f32x4.sub(v128.load(node + nearZ), oz), iz), start),
       );
-      const f0 = f32x4.pmin(
-        f32x4.mul(
-          f32x4.pmin(
+      const f0 = f32x4.pmin(f32x4.pmin(
             f32x4.pmin(
-              f32x4.mul(f32x4.sub(v128.load(node + farX), ox), ix),
-              f32x4.mul(f32x4.sub(v128.load(node + farY), oy), iy),
+              f32x4.mul(f32x4.sub(v128.load(node + farX), ox), fx),
+              f32x4.mul(f32x4.sub(v128.load(node + farY), oy), fy),
             ),
-            f32x4.mul(f32x4.sub(v128.load(node + farZ), oz), iz),
-          ),
-          padded,
-        ),
-        end,
-      );
+            f32x4.mul(f32x4.sub(v128.load(node + farZ), oz), fz),
+          ), end);
       const n1 = f32x4.pmax(
         f32x4.pmax(
           f32x4.mul(f32x4.sub(v128.load(node + nearX, 16), ox), ix),
@@ -310,26 +302,19 @@ function meets(ray: usize): bool {
         ),
         f32x4.pmax(f32x4.mul(f32x4.sub(v128.load(node + nearZ, 16), oz), iz), start),
       );
-      const f1 = f32x4.pmin(
-        f32x4.mul(
-          f32x4.pmin(
+      const f1 = f32x4.pmin(f32x4.pmin(
             f32x4.pmin(
-              f32x4.mul(f32x4.sub(v128.load(node + farX, 16), ox), ix),
-              f32x4.mul(f32x4.sub(v128.load(node + farY, 16), oy), iy),
+              f32x4.mul(f32x4.sub(v128.load(node + farX, 16), ox), fx),
+              f32x4.mul(f32x4.sub(v128.load(node + farY, 16), oy), fy),
             ),
-            f32x4.mul(f32x4.sub(v128.load(node + farZ, 16), oz), iz),
-          ),
-          padded,
-        ),
-        end,
-      );
-      let mask = i32x4.bitmask(f32x4.le(n0, f0)) | (i32x4.bitmask(f32x4.le(n1, f1)) << 4);
-      const children = node + 192;
-      while (mask) {
-        store<i32>(top, load<i32>(children + (<usize>ctz(mask) << 2)));
-        mask &= mask - 1;
-        top += 4;
-      }
+            f32x4.mul(f32x4.sub(v128.load(node + farZ, 16), oz), fz),
+          ), end);
+      const m0 = <usize>i32x4.bitmask(f32x4.le(n0, f0));
+      const m1 = <usize>i32x4.bitmask(f32x4.le(n1, f1));
+      v128.store(top, v128.swizzle(v128.load(node, 192), v128.load(table + (m0 << 4))));
+      top += <usize>popcnt(m0) << 2;
+      v128.store(top, v128.swizzle(v128.load(node, 208), v128.load(table + (m1 << 4))));
+      top += <usize>popcnt(m1) << 2;
     } else {
       let p = blocks + <usize>((current & 0x7fffffff) >> 3) * BLOCK;
       const stop = p + <usize>((current & 7) + 1) * BLOCK;

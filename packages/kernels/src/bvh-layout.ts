@@ -44,4 +44,4 @@ export const HIT_BYTES = 16;
 export const STACK_BYTES = 16384;
 export const SLOT_BYTES = STACK_BYTES + BATCH * (RAY_BYTES + HIT_BYTES);
 /** Triangles that a leaf may hold. */
-export const LEAF_SIZE = 8;
+export const LEAF_SIZE = 16;

@@ -63,7 +63,7 @@ export class RayCaster {
   add(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, from: number, to: number): number {
     const { rays, scale } = this;
     const i = this.count++;
-    const o = i * 8;
+    const o = i << 3;
     rays[o] = (ox - this.x) * scale;
     rays[o + 1] = (oy - this.y) * scale;
     rays[o + 2] = (oz - this.z) * scale;
@@ -72,7 +72,8 @@ export class RayCaster {
     rays[o + 5] = dy;
     rays[o + 6] = dz;
     // Without an end it still must end before the boxes of lanes that are empty, which lie infinitely far away.
-    rays[o + 7] = Math.min(to * scale, FARTHEST);
+    const end = to * scale;
+    rays[o + 7] = end < FARTHEST ? end : FARTHEST;
     return i;
   }
 

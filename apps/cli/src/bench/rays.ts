@@ -98,7 +98,7 @@ function ours(bvh: Bvh, rays: Float32Array, what: 'closest' | 'any'): number {
   return performance.now() - began;
 }
 
-const ROUNDS = 5;
+const ROUNDS = 9;
 
 /** Hierarchies and rays against the JavaScript library of the 3D world and, where it can be built, a native one, all in turns on one thread. */
 export async function rayBenches(): Promise<BenchRow[]> {
@@ -130,6 +130,9 @@ export async function rayBenches(): Promise<BenchRow[]> {
         return performance.now() - began;
       };
       const times: Record<string, number[]> = {};
+      /** Medians of ours by theirs, round by round: both of a round ran at the same pace of the machine. */
+      const paired = (key: string, other: string): number =>
+        median(times[other].map((value, r) => times[key][r] / value));
       const note = (name: string, value: number | null) => {
         if (value === null) return;
         times[name] ??= [];
@@ -167,7 +170,7 @@ export async function rayBenches(): Promise<BenchRow[]> {
           ours: a,
           reference: b,
           against,
-          ratio: a !== null && b !== null ? round(a / b) : null,
+          ratio: a !== null && b !== null ? round(1 / paired(key, other)) : null,
         };
       };
       const build = (against: string, other: string): BenchRow => {
@@ -178,7 +181,7 @@ export async function rayBenches(): Promise<BenchRow[]> {
           ours: round(a),
           reference: b === null ? null : round(b),
           against,
-          ratio: b === null ? null : round(a / b),
+          ratio: b === null ? null : round(paired('build', other)),
           note: `${round((bvh.bytes / mesh.indices.length) * 3)} bytes a triangle reserved`,
         };
       };
