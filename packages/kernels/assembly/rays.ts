@@ -6,16 +6,21 @@
 const NODE: usize = 256;
 const BLOCK: usize = 160;
 const FAR: f32 = 1.00000083446502685546875;
-// Scratch: distances of eight children, a table of shuffles, the stack's children, their distances.
+// Rays that enter at one place.
+const GROUP: i32 = 64;
+// Scratch: distances of eight children, a table of shuffles, the node at which a group enters (up to 255 bytes on), the stack's children, their distances.
 const TABLE: usize = 64;
-const STACK: usize = 512;
-const FARS: usize = 7680;
+const ENTRY: usize = 320;
+const STACK: usize = 1024;
+const FARS: usize = 7168;
 
 let nodes: usize = 0;
 let blocks: usize = 0;
 let stack: usize = 0;
 let near: usize = 0;
 let table: usize = 0;
+// Counted in nodes, like any child.
+let entry: i32 = 0;
 
 /** @param scratch 16384 bytes of this instance alone */
 export function setUp(nodesAt: usize, blocksAt: usize, scratch: usize): void {
@@ -24,6 +29,7 @@ export function setUp(nodesAt: usize, blocksAt: usize, scratch: usize): void {
   near = scratch;
   table = scratch + TABLE;
   stack = scratch + STACK;
+  entry = <i32>((scratch + ENTRY - nodesAt + NODE - 1) / NODE);
   // For each set of four lanes the shuffle that brings those in the set to the front: children are pushed without branches.
   for (let set = 0; set < 16; set++) {
     let o = table + (<usize>set << 4);
@@ -43,14 +49,96 @@ export function setUp(nodesAt: usize, blocksAt: usize, scratch: usize): void {
 
 /**
  * First hits. A ray is ox oy oz from dx dy dz to (f32), `from` and `to` in lengths of d; a hit is t, triangle (i32, −1 none), u, v: the weights of the second
- * and third corner. Equal distances go to the lowest triangle.
+ * and third corner. Equal distances go to the lowest triangle. Rays that follow each other and lie close together share the way down.
  * @param sides 0 both, 1 only triangles that face the ray, 2 only those that face away
  */
 export function closest(rays: usize, count: i32, hits: usize, sides: i32): void {
-  for (let i = 0; i < count; i++) trace(rays + (<usize>i << 5), hits + (<usize>i << 4), sides);
+  for (let i = 0; i < count; i += GROUP) {
+    const stop = min(count, i + GROUP);
+    const first = enter(rays + (<usize>i << 5), rays + (<usize>stop << 5));
+    for (let k = i; k < stop; k++) trace(rays + (<usize>k << 5), hits + (<usize>k << 4), sides, first);
+  }
 }
 
-function trace(ray: usize, hit: usize, sides: i32): void {
+/**
+ * Where a group of rays enters: a node made of at most eight children from anywhere in the hierarchy that hold all that the box about the rays' segments
+ * touches, or the only such child, or the root where they lie too far apart.
+ */
+function enter(ray: usize, stop: usize): i32 {
+  let low = f32x4.splat(Infinity);
+  let high = f32x4.splat(-Infinity);
+  for (; ray < stop; ray += 32) {
+    const o = v128.load(ray);
+    const d = v128.load(ray, 16);
+    const a = f32x4.add(o, f32x4.mul(d, f32x4.splat(load<f32>(ray, 12))));
+    const b = f32x4.add(o, f32x4.mul(d, f32x4.splat(load<f32>(ray, 28))));
+    low = f32x4.pmin(low, f32x4.pmin(a, b));
+    high = f32x4.pmax(high, f32x4.pmax(a, b));
+  }
+  // More than the ends, and a hit's distance, can be wrong by rounding: 16 units in the last place of the farthest coordinate.
+  const size = f32x4.max(f32x4.abs(low), f32x4.abs(high));
+  const pad = f32x4.splat(
+    max<f32>(max<f32>(f32x4.extract_lane(size, 0), f32x4.extract_lane(size, 1)), f32x4.extract_lane(size, 2)) * 2e-6 +
+      1e-9,
+  );
+  low = f32x4.sub(low, pad);
+  high = f32x4.add(high, pad);
+  const lowX = v128.shuffle<f32>(low, low, 0, 0, 0, 0);
+  const lowY = v128.shuffle<f32>(low, low, 1, 1, 1, 1);
+  const lowZ = v128.shuffle<f32>(low, low, 2, 2, 2, 2);
+  const highX = v128.shuffle<f32>(high, high, 0, 0, 0, 0);
+  const highY = v128.shuffle<f32>(high, high, 1, 1, 1, 1);
+  const highZ = v128.shuffle<f32>(high, high, 2, 2, 2, 2);
+  const made = nodes + <usize>entry * NODE;
+  let node = nodes;
+  // Lanes of the node that are taken, and the one whose child is opened; the root is opened into lane 0.
+  let taken = 1;
+  let lane = 0;
+  while (true) {
+    let met = 0;
+    for (let half: usize = 0; half < 32; half += 16) {
+      const over = v128.and(
+        v128.and(
+          v128.and(f32x4.le(v128.load(node + half), highX), f32x4.ge(v128.load(node + half, 32), lowX)),
+          v128.and(f32x4.le(v128.load(node + half, 64), highY), f32x4.ge(v128.load(node + half, 96), lowY)),
+        ),
+        v128.and(f32x4.le(v128.load(node + half, 128), highZ), f32x4.ge(v128.load(node + half, 160), lowZ)),
+      );
+      met |= i32x4.bitmask(over) << (half >> 2);
+    }
+    const children = popcnt(met);
+    if (node == nodes && children > 6) return 0;
+    if (met == 0) {
+      // Nothing of it is touched: the last takes its lane.
+      taken--;
+      copyLane(made + (<usize>taken << 2), made + (<usize>lane << 2));
+    } else if (taken - 1 + children <= 8) {
+      copyLane(node + (<usize>ctz(met) << 2), made + (<usize>lane << 2));
+      for (met &= met - 1; met; met &= met - 1) {
+        copyLane(node + (<usize>ctz(met) << 2), made + (<usize>taken << 2));
+        taken++;
+      }
+    } else lane++;
+    while (lane < taken && load<i32>(made + (<usize>lane << 2), 192) < 0) lane++;
+    if (lane >= taken) break;
+    node = nodes + <usize>load<i32>(made + (<usize>lane << 2), 192) * NODE;
+  }
+  if (taken == 1) return load<i32>(made, 192);
+  for (let i = taken; i < 8; i++) {
+    const free = made + (<usize>i << 2);
+    for (let k: usize = 0; k < 192; k += 32) store<f32>(free + k, Infinity);
+    store<i32>(free, 0, 192);
+  }
+  return entry;
+}
+
+// @ts-expect-error: decorator
+@inline function copyLane(from: usize, to: usize): void {
+  for (let k: usize = 0; k < 192; k += 32) store<f32>(to + k, load<f32>(from + k));
+  store<i32>(to, load<i32>(from, 192), 192);
+}
+
+function trace(ray: usize, hit: usize, sides: i32, first: i32): void {
   const from = load<f32>(ray, 12);
   let best = load<f32>(ray, 28);
   let bestId = -1;
@@ -104,7 +192,7 @@ function trace(ray: usize, hit: usize, sides: i32): void {
   const bz = kz << 2;
   const zero = f32x4.splat(0);
   let top = stack;
-  let current = 0;
+  let current = first;
   while (true) {
     if (current >= 0) {
       const node = nodes + <usize>current * NODE;

@@ -110,6 +110,67 @@ describe.each(KINDS)('%s', (_, mesh) => {
     }
   });
 
+  test('short rays that lie close together enter deep down, and hit what each alone hits', () => {
+    const { centre, scale } = bvh.space;
+    const next = numbers(23);
+    const caster = new RayCaster(bvh);
+    let met = 0;
+    // From as tight as a texel to as wide as the mesh; some groups begin or end in what they would meet.
+    for (const spread of [0, 1e-4, 0.01, 0.1, 0.7]) {
+      const bundles = raysAt(mesh, 12, 31).map(([x, y, z, dx, dy, dz], i) => {
+        const middle = closestTwin(
+          bvh,
+          Float32Array.of(
+            (x - centre[0]) * scale,
+            (y - centre[1]) * scale,
+            (z - centre[2]) * scale,
+            0,
+            dx,
+            dy,
+            dz,
+            FARTHEST,
+          ),
+          Sides.both,
+        );
+        const reach = 10 ** -(i % 4);
+        const at = middle.triangle < 0 ? 1 : middle.t;
+        return Array.from({ length: 64 }, () => {
+          const o = [x, y, z].map((v, k) => Math.fround((v - centre[k]) * scale + (next() - 0.5) * spread));
+          const d = [dx, dy, dz].map((v) => v + (next() - 0.5) * spread * 0.1);
+          const l = Math.hypot(...d);
+          return [...o, at - reach * (i % 3 ? 1 : 0), ...d.map((v) => v / l), at + reach * (i % 5 ? 1 : 0)];
+        });
+      });
+      const rays = bundles.flat();
+      caster.clear();
+      for (const [x, y, z, from, dx, dy, dz, to] of rays)
+        caster.add(
+          x / scale + centre[0],
+          y / scale + centre[1],
+          z / scale + centre[2],
+          dx,
+          dy,
+          dz,
+          from / scale,
+          to / scale,
+        );
+      caster.closest();
+      rays.forEach(([x, y, z, from, dx, dy, dz, to], i) => {
+        const world = [x, y, z].map((v, k) => (v / scale + centre[k] - centre[k]) * scale);
+        const twin = closestTwin(
+          bvh,
+          Float32Array.of(...world, (from / scale) * scale, dx, dy, dz, (to / scale) * scale),
+          Sides.both,
+        );
+        expect(caster.triangle(i)).toBe(twin.triangle);
+        if (twin.triangle < 0) return;
+        met++;
+        expect([caster.distance(i), caster.u(i), caster.v(i)]).toEqual([twin.t / scale, twin.u, twin.v]);
+      });
+    }
+    expect(met).toBeGreaterThan(600);
+  });
+
   test('any hit says whether there is a first one', () => {
     const caster = new RayCaster(bvh);
     const hits = cast(bvh, rays.slice(0, BATCH));
