@@ -89,6 +89,35 @@ export class RayCaster {
     this.cast += this.count;
   }
 
+  /**
+   * As `any`, but places that are clear do not stop a ray.
+   * @param isClear of a triangle, and the weights of its second and third corner
+   */
+  anyBehind(isClear: (triangle: number, u: number, v: number) => boolean): void {
+    const { count, rays } = this;
+    const blocked = new Uint8Array(count);
+    const own = rays.slice(0, count * 8);
+    let left = Array.from({ length: count }, (_, i) => i);
+    for (let layer = 0; left.length > 0 && layer < 64; layer++) {
+      left.forEach((i, k) => {
+        rays.set(own.subarray(i * 8, i * 8 + 8), k * 8);
+      });
+      this.count = left.length;
+      this.closest();
+      left = left.filter((i, k) => {
+        const triangle = this.triangle(k);
+        if (triangle < 0) return false;
+        const clear = isClear(triangle, this.u(k), this.v(k));
+        blocked[i] = clear ? 0 : 1;
+        // On behind it, by more than the hit can be wrong.
+        own[i * 8 + 3] = this.hitNumbers[k * 4] * (1 + 2e-6) + 1e-7;
+        return clear;
+      });
+    }
+    this.count = count;
+    this.met.set(blocked);
+  }
+
   /** −1 when the ray met nothing. */
   triangle(i: number): number {
     return this.hitTriangles[i * 4 + 1];

@@ -45,7 +45,15 @@ export const ChangeSources = z.object({
 export const JobKind = z.enum(['survey', 'layout', 'proof', 'final', 'ray-proof', 'ray-final', 'ray-reaches']);
 export type JobKind = z.infer<typeof JobKind>;
 /** `sheet`: id of the one sheet that is baked, alone and without models; of a ray bake: name of the one pairing. */
-export const StartJob = z.object({ kind: JobKind, sheet: z.string().max(80).nullable().default(null) });
+const share = z.number().min(0).max(1);
+export const StartJob = z.object({
+  kind: JobKind,
+  sheet: z.string().max(80).nullable().default(null),
+  /** Part of the sheets that a ray proof bakes, at their full size: low x y and high x y, shares of a side. */
+  region: z.tuple([share, share, share, share]).nullable().default(null),
+});
+export type Region = z.infer<typeof StartJob>['region'];
+export const PauseJob = z.object({ on: z.boolean() });
 
 export type JobState = 'queued' | 'running' | 'done' | 'failed' | 'cancelled' | 'interrupted';
 
@@ -54,7 +62,10 @@ export interface JobView {
   kind: JobKind;
   /** The one sheet, or pairing, that it bakes, or null: all and the models. */
   sheet: string | null;
+  region: Region;
   state: JobState;
+  /** It runs, and waits until somebody lets it go on. */
+  paused: boolean;
   share: number;
   doing: string;
   /** Seconds left, guessed from the pace so far; null while unknown. */

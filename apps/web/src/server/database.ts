@@ -28,6 +28,8 @@ export interface Tables {
     project: string;
     kind: JobKind;
     sheet: string | null;
+    /** JSON of `Region`. */
+    region: string | null;
     state: JobState;
     share: number;
     doing: string;
@@ -87,6 +89,11 @@ const MIGRATIONS: Record<string, Migration> = {
   '0002_watch': {
     async up(db) {
       await db.schema.alterTable('project').addColumn('watch', 'text').execute();
+    },
+  },
+  '0003_region': {
+    async up(db) {
+      await db.schema.alterTable('job').addColumn('region', 'text').execute();
     },
   },
 };

@@ -1,12 +1,15 @@
 import type { MergeDecisions } from '@wembrel/core/plan/decisions';
+import type { CancelFlag } from '@wembrel/runner/pool/hold';
 import type { InputFile } from '@wembrel/runner/read/collect';
-import type { JobKind } from '../contract/project.ts';
+import type { JobKind, Region } from '../contract/project.ts';
 
 /** What a job thread is asked to do. */
 export interface JobOrder {
   kind: JobKind;
   /** The one sheet, or pairing, to bake, or null. */
   sheet: string | null;
+  /** See `StartJob`. */
+  region: Region;
   /** The job's own folder. */
   folder: string;
   worker: string;
@@ -18,8 +21,8 @@ export interface JobOrder {
   earlier: string[];
   /** See `filesStamp`. */
   filesStamp: string;
-  /** Shared; raised to stop. */
-  cancel: Int32Array;
+  /** Shared with the server. */
+  cancel: CancelFlag;
 }
 
 /** What it tells back. */

@@ -3,8 +3,9 @@ import { mkdir, rm } from 'node:fs/promises';
 import { posix } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { PICTURE } from '@wembrel/runner/pictures/kind';
+import { type CancelFlag, newFlag, pause, paused, stop } from '@wembrel/runner/pool/hold';
 import { MODEL } from '@wembrel/runner/read/endings';
-import type { JobKind, JobState, JobView } from '../contract/project.ts';
+import type { JobKind, JobState, JobView, Region } from '../contract/project.ts';
 import { database } from './database.ts';
 import { events } from './events.ts';
 import type { JobMessage, JobOrder } from './job-message.ts';
@@ -15,9 +16,11 @@ import { filesStamp, requireProject, stampOf } from './projects.ts';
 
 interface Running {
   worker: Worker;
-  cancel: Int32Array;
+  cancel: CancelFlag;
   project: string;
+  /** ms; moved on by what it spent waiting. */
   started: number;
+  pausedAt: number | null;
   left: number | null;
 }
 
@@ -39,7 +42,9 @@ export async function listJobs(project: string): Promise<JobView[]> {
     id: r.id,
     kind: r.kind,
     sheet: r.sheet,
+    region: r.region ? (JSON.parse(r.region) as Region) : null,
     state: r.state,
+    paused: isPaused(r.id),
     share: r.share,
     doing: r.doing,
     left: state.running.get(r.id)?.left ?? null,
@@ -50,7 +55,12 @@ export async function listJobs(project: string): Promise<JobView[]> {
 }
 
 /** Queues a job. The same kind that is already under way is stopped first, since its answer is no longer wanted. */
-export async function startJob(projectId: string, kind: JobKind, sheet: string | null = null): Promise<string> {
+export async function startJob(
+  projectId: string,
+  kind: JobKind,
+  sheet: string | null = null,
+  region: Region = null,
+): Promise<string> {
   const project = await requireProject(projectId);
   const db = await database();
   if (!Object.keys(project.state.sources).some(isModel))
@@ -71,6 +81,7 @@ export async function startJob(projectId: string, kind: JobKind, sheet: string |
       project: project.id,
       kind,
       sheet,
+      region: region && JSON.stringify(region),
       state: 'queued',
       share: 0,
       doing: 'waiting',
@@ -107,13 +118,31 @@ export async function ensureSurvey(projectId: string | undefined): Promise<void>
 export async function cancelJob(id: string): Promise<void> {
   const running = state.running.get(id);
   if (running) {
-    Atomics.store(running.cancel, 0, 1);
+    stop(running.cancel);
     return;
   }
   const db = await database();
   const row = await db.selectFrom('job').selectAll().where('id', '=', id).executeTakeFirst();
   if (!row) throw new Problem(404, 'there is no such job');
   if (row.state === 'queued') await finish(id, row.project, 'cancelled', null);
+}
+
+const isPaused = (id: string): boolean => {
+  const running = state.running.get(id);
+  return running !== undefined && paused(running.cancel);
+};
+
+/** Lets a running job wait, or go on. @throws Problem when it is not running */
+export function pauseJob(id: string, on: boolean): void {
+  const running = state.running.get(id);
+  if (!running) throw new Problem(409, 'the job is not running');
+  if (on) running.pausedAt ??= Date.now();
+  else if (running.pausedAt !== null) {
+    running.started += Date.now() - running.pausedAt;
+    running.pausedAt = null;
+  }
+  pause(running.cancel, on);
+  events.emit(running.project, { type: 'changed' });
 }
 
 /** Folder of a finished job. @throws Problem */
@@ -163,7 +192,13 @@ async function pump(): Promise<void> {
         .executeTakeFirst();
       if (!next) return;
       try {
-        await runJob(next.id, next.project, next.kind, next.sheet);
+        await runJob(
+          next.id,
+          next.project,
+          next.kind,
+          next.sheet,
+          next.region ? (JSON.parse(next.region) as Region) : null,
+        );
       } catch (error) {
         log.error(error, 'job failed to start');
         await finish(next.id, next.project, 'failed', 'the job could not be started; the log says more');
@@ -189,7 +224,13 @@ async function earlierFolders(projectId: string, kind: JobKind): Promise<string[
   return rows.map((r) => jobFolder(r.id));
 }
 
-async function runJob(id: string, projectId: string, kind: JobKind, sheet: string | null): Promise<void> {
+async function runJob(
+  id: string,
+  projectId: string,
+  kind: JobKind,
+  sheet: string | null,
+  region: Region,
+): Promise<void> {
   const db = await database();
   const project = await requireProject(projectId);
   const sources = Object.entries(project.state.sources)
@@ -201,6 +242,7 @@ async function runJob(id: string, projectId: string, kind: JobKind, sheet: strin
   const order: JobOrder = {
     kind,
     sheet,
+    region,
     folder: jobFolder(id),
     worker: POOL_WORKER,
     files: inputs(MODEL),
@@ -208,7 +250,7 @@ async function runJob(id: string, projectId: string, kind: JobKind, sheet: strin
     decisions: project.state.decisions,
     earlier: await earlierFolders(projectId, kind),
     filesStamp: filesStamp(project.state),
-    cancel: new Int32Array(new SharedArrayBuffer(4)),
+    cancel: newFlag(),
   };
   await mkdir(order.folder, { recursive: true });
   await db
@@ -225,7 +267,14 @@ async function runJob(id: string, projectId: string, kind: JobKind, sheet: strin
   events.emit(projectId, { type: 'changed' });
   await new Promise<void>((resolve) => {
     const worker = new Worker(JOB_THREAD, { workerData: order });
-    const running: Running = { worker, cancel: order.cancel, project: projectId, started: Date.now(), left: null };
+    const running: Running = {
+      worker,
+      cancel: order.cancel,
+      project: projectId,
+      started: Date.now(),
+      pausedAt: null,
+      left: null,
+    };
     state.running.set(id, running);
     let settled = false;
     let told = 0;

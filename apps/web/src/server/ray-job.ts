@@ -61,7 +61,8 @@ export async function findProjectReaches(order: JobOrder, pool: Pool, tell: (m: 
 /** Bakes the pairings of a project; only the files that they name are read. */
 export async function bakeProjectRays(order: JobOrder, pool: Pool, tell: (m: JobMessage) => void): Promise<void> {
   const { rays } = order.decisions;
-  const proof = order.kind === 'ray-proof';
+  // A part is baked just as the final will be: it has as few texels as a small proof of all.
+  const proof = order.kind === 'ray-proof' && order.region === null;
   const began = performance.now();
   const { pairings, read, models } = await readPairings(order, pool, tell);
   const seconds: Record<string, number> = { read: (performance.now() - began) / 1000 };
@@ -99,6 +100,7 @@ export async function bakeProjectRays(order: JobOrder, pool: Pool, tell: (m: Job
         pxScale: proof ? 1 / RAY_PROOF_DIVISOR : 1,
         keep: true,
         seen: pairings,
+        region: order.region,
         groups: groupIdsOf(read, order.decisions.faces, recipe),
         onMaps: (m) => {
           maps = m;

@@ -7,7 +7,7 @@ import type { RayResultView, RaySheetView } from '../contract/project.ts';
 import type { JobOrder } from './job-message.ts';
 
 /** Changes whenever a bake would give other bytes than before. */
-const MAKING = 2;
+const MAKING = 3;
 
 /** One text for all that the maps of a sheet are made from. @param seen pairings that it sees without baking them */
 export function sheetStamp(
@@ -24,7 +24,8 @@ export function sheetStamp(
   // What lies beside models may be part of them: their other files, and pictures that find their slots by their names.
   const models = new Set(order.files.map((f) => f.path));
   const beside = Object.entries(order.files[0]?.siblings ?? {}).filter(([, path]) => !models.has(path));
-  const all = { making: MAKING, kind: order.kind, recipe, pairings, seen, reading, faces, files, beside };
+  const { kind, region } = order;
+  const all = { making: MAKING, kind, region, recipe, pairings, seen, reading, faces, files, beside };
   return createHash('sha256').update(canonicalJson(all)).digest('hex').slice(0, 24);
 }
 

@@ -8,10 +8,13 @@ export interface ProgressProps {
   /** Seconds left, when known. */
   left: number | null;
   onCancel?: () => void;
+  paused?: boolean;
+  /** Lets it wait, or go on. */
+  onPause?: (on: boolean) => void;
 }
 
 /** A running job: how far, what it is doing, how long still, and a way to stop it. */
-export function Progress({ share, doing, left, onCancel }: ProgressProps) {
+export function Progress({ share, doing, left, onCancel, paused = false, onPause }: ProgressProps) {
   const whole = Math.min(100, Math.round(share * 100));
   return (
     <div className={css.box}>
@@ -27,9 +30,14 @@ export function Progress({ share, doing, left, onCancel }: ProgressProps) {
       </div>
       <div className={css.row}>
         <span className={css.text}>
-          {whole} % · {doing}
-          {left !== null && left > 0 ? ` · about ${left} s left` : ''}
+          {whole} % · {paused ? 'paused' : doing}
+          {!paused && left !== null && left > 0 ? ` · about ${left} s left` : ''}
         </span>
+        {onPause && (
+          <Button tone="quiet" onClick={() => onPause(!paused)}>
+            {paused ? 'Go on' : 'Pause'}
+          </Button>
+        )}
         {onCancel && (
           <Button tone="quiet" onClick={onCancel}>
             Cancel

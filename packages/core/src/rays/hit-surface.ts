@@ -138,6 +138,13 @@ export class HitSurface {
     return encodeByte(colors[o]) | (encodeByte(colors[o + 1]) << 8) | (encodeByte(colors[o + 2]) << 16);
   }
 
+  /** Whether a place is cut away by an alpha-tested material; puts this object there if it has to look. */
+  isClear(triangle: number, u: number, v: number): boolean {
+    if (this.mesh.sources[this.mesh.sourceOf[triangle]].look.alphaMode !== 'MASK') return false;
+    this.at(triangle, u, v);
+    return this.opacity() === 0;
+  }
+
   /** Share that is there: 1 for opaque materials, 0 or 1 for alpha-tested ones, alpha for alpha-blended ones. */
   opacity(): number {
     const { look } = this.mesh.sources[this.mesh.sourceOf[this.triangle]];

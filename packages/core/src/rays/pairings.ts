@@ -28,6 +28,7 @@ export function pairing(
     sheet: null,
     outward: null,
     inward: null,
+    dabs: [],
     move,
     cage: null,
     surface: null,

@@ -8,6 +8,10 @@ import { boxOf, largestSide } from './mesh-box.ts';
 import type { PairingDecision, RayRecipe } from './ray-decisions.ts';
 import { type RayMesh, rayMesh } from './ray-mesh.ts';
 import type { RayJob } from './tile-cast.ts';
+import { tileFrame } from './tile-samples.ts';
+
+/** Part of a sheet: low x y and high x y, shares of its sides. */
+export type Region = readonly [number, number, number, number];
 
 /** The meshes of a pairing, before its hierarchies are built. */
 export interface PairingMeshes {
@@ -106,6 +110,7 @@ export function rayJob(
     high: m.high,
     textures,
     inward: reaches.inward,
+    dabs: m.pairing.dabs,
     recipe,
     curvatureRadius: scale.curvatureRadius,
     thicknessDistance: scale.thicknessDistance,
@@ -117,15 +122,26 @@ export function rayJob(
   };
 }
 
-/** Tiles of a job, in order, with the triangles of both surfaces. */
+/** Tiles of a job, in order, with the triangles of both surfaces. @param region only tiles that reach into it */
 export function jobTiles(
   job: RayJob,
   width: number,
   height: number,
+  region: Region | null = null,
 ): { tiles: Uint32Array; lists: Uint32Array[]; surfaceLists: (Uint32Array | undefined)[] } {
   const lists = lowTiles(job.target, width, height);
   const other = job.surface ? lowTiles(job.surface, width, height) : null;
-  const tiles = Uint32Array.from([...lists.keys()].sort((a, b) => a - b));
+  const inside = (tile: number) => {
+    if (!region) return true;
+    const f = tileFrame(tile, width, height);
+    return (
+      f.x < region[2] * width &&
+      f.x + f.width > region[0] * width &&
+      f.y < region[3] * height &&
+      f.y + f.height > region[1] * height
+    );
+  };
+  const tiles = Uint32Array.from([...lists.keys()].filter(inside).sort((a, b) => a - b));
   return {
     tiles,
     lists: Array.from(tiles, (t) => lists.get(t) as Uint32Array),

@@ -1,8 +1,18 @@
 import { type RayCaster, Sides } from '@wembrel/kernels/rays';
 import { barycentrics, nearestOnTriangle } from '../bake/transfer.ts';
+import { Brushed } from './dabs.ts';
 import type { LowTarget } from './low-target.ts';
-import type { RayRecipe } from './ray-decisions.ts';
+import type { Dab, RayRecipe } from './ray-decisions.ts';
+import { faceNormal } from './ray-mesh.ts';
 import type { TileSamples } from './tile-samples.ts';
+
+/** Whether a place of the high-poly (weights of the second and third corner) is cut away by its material. */
+export type IsClear = (triangle: number, u: number, v: number) => boolean;
+
+/** Clear faces that a ray goes through at the most; what lies behind more of them counts as not there. */
+const LAYERS = 64;
+/** A ray goes on behind a clear face by so much of its way. */
+const BEYOND = 2e-6;
 
 /** Where the rays of a tile's samples start, where they go, and what they met; grows with the tile. */
 export class PrimaryHits {
@@ -15,8 +25,14 @@ export class PrimaryHits {
   v = new Float32Array(0);
   /** How far the hit lies above the casting surface along the way out, m. */
   height = new Float64Array(0);
-  /** Reach of each sample outward, m. */
+  /** It went through clear texels and met nothing behind them: nothing is there, and nothing is wrong. */
+  clear = new Uint8Array(0);
+  /** Reaches of each sample, m. */
   private reach = new Float64Array(0);
+  private depth = new Float64Array(0);
+  private readonly face = new Float64Array(3);
+  private readonly low = new Float64Array(3);
+  private readonly high = new Float64Array(3);
 
   private grow(n: number): void {
     if (this.triangle.length >= n) return;
@@ -27,12 +43,14 @@ export class PrimaryHits {
     this.v = new Float32Array(n);
     this.height = new Float64Array(n);
     this.reach = new Float64Array(n);
+    this.depth = new Float64Array(n);
+    this.clear = new Uint8Array(n);
   }
 
   /**
    * Casts the primary rays of all samples. Method: reference, "Ray bake".
    * @param target what is baked onto @param surface where rays start in its stead, with its samples of the same tile; see `PairingDecision.surface`
-   * @param inward m behind the surface
+   * @param inward m behind the surface @param dabs see `Brushed` @param isClear whether a place of the high-poly is cut away by its material, so that rays go on; null: none is
    */
   cast(
     samples: TileSamples,
@@ -41,10 +59,14 @@ export class PrimaryHits {
     inward: number,
     recipe: Pick<RayRecipe, 'hit' | 'backFaces'>,
     caster: RayCaster,
+    dabs: readonly Dab[] = [],
+    isClear: IsClear | null = null,
   ): void {
     const n = samples.count;
     this.grow(n);
     const bary = new Float64Array(3);
+    const brushed = new Brushed(dabs);
+    let around = -1;
     for (let i = 0; i < n; i++) {
       let on = target;
       let t = samples.triangle[i];
@@ -63,6 +85,13 @@ export class PrimaryHits {
         }
       }
       this.start(on, t, b1, b2, i);
+      this.depth[i] = inward;
+      if (!brushed.any) continue;
+      // Dabs that do not reach the low-poly's triangle reach none of its samples.
+      const triangle = on === target ? t : -2;
+      if (triangle !== around || triangle < 0) this.bounds(on, t, brushed);
+      around = triangle;
+      this.brush(on, t, i, brushed);
     }
     const both = recipe.backFaces;
     if (recipe.hit === 'outside') {
@@ -70,7 +99,7 @@ export class PrimaryHits {
         n,
         caster,
         both ? Sides.both : Sides.front,
-        (i) => {
+        (i, skipped) => {
           const o = i * 3;
           const { point: p, out: d } = this;
           const r = this.reach[i];
@@ -81,11 +110,12 @@ export class PrimaryHits {
             -d[o],
             -d[o + 1],
             -d[o + 2],
-            0,
-            r + inward,
+            skipped,
+            r + this.depth[i],
           );
         },
         (i, distance) => this.reach[i] - distance,
+        isClear,
       );
       return;
     }
@@ -94,50 +124,100 @@ export class PrimaryHits {
       n,
       caster,
       both ? Sides.both : Sides.front,
-      (i) => this.along(caster, i, -1, inward),
+      (i, skipped) => this.along(caster, i, -1, skipped, this.depth[i]),
       (_, d) => -d,
+      isClear,
     );
     this.batches(
       n,
       caster,
       both ? Sides.both : Sides.back,
-      (i) => this.along(caster, i, 1, this.reach[i]),
+      (i, skipped) => this.along(caster, i, 1, skipped, this.reach[i]),
       (_, d) => d,
+      isClear,
     );
   }
 
-  private along(caster: RayCaster, i: number, way: 1 | -1, to: number): void {
+  private along(caster: RayCaster, i: number, way: 1 | -1, from: number, to: number): void {
     const o = i * 3;
     const { point: p, out: d } = this;
-    caster.add(p[o], p[o + 1], p[o + 2], d[o] * way, d[o + 1] * way, d[o + 2] * way, 0, to);
+    caster.add(p[o], p[o + 1], p[o + 2], d[o] * way, d[o + 1] * way, d[o + 2] * way, from, to);
   }
 
+  /** @param add casts the ray of a sample from `skipped` m along it on */
   private batches(
     n: number,
     caster: RayCaster,
     sides: Sides,
-    add: (i: number) => void,
+    add: (i: number, skipped: number) => void,
     heightOf: (i: number, distance: number) => number,
+    isClear: IsClear | null,
   ): void {
-    let from = 0;
-    while (from < n) {
-      caster.clear();
-      let to = from;
-      while (to < n && !caster.full) add(to++);
-      caster.closest(sides);
-      for (let i = from; i < to; i++) {
-        const k = i - from;
-        const triangle = caster.triangle(k);
-        if (triangle < 0) continue;
-        const h = heightOf(i, caster.distance(k));
-        if (this.triangle[i] >= 0 && Math.abs(this.height[i]) <= Math.abs(h)) continue;
-        this.triangle[i] = triangle;
-        this.u[i] = caster.u(k);
-        this.v[i] = caster.v(k);
-        this.height[i] = h;
+    let queue: ArrayLike<number> | null = null;
+    let skipped: number[] = [];
+    for (let layer = 0; layer <= LAYERS; layer++) {
+      const count: number = queue ? queue.length : n;
+      const again: number[] = [];
+      const beyond: number[] = [];
+      let from = 0;
+      while (from < count) {
+        caster.clear();
+        let to = from;
+        while (to < count && !caster.full) {
+          add(queue ? queue[to] : to, queue ? skipped[to] : 0);
+          to++;
+        }
+        caster.closest(sides);
+        for (let at = from; at < to; at++) {
+          const k = at - from;
+          const i: number = queue ? queue[at] : at;
+          const triangle = caster.triangle(k);
+          if (triangle < 0) continue;
+          const distance = caster.distance(k);
+          if (isClear?.(triangle, caster.u(k), caster.v(k))) {
+            this.clear[i] = 1;
+            again.push(i);
+            beyond.push(distance + Math.max(distance, this.reach[i]) * BEYOND);
+            continue;
+          }
+          const h = heightOf(i, distance);
+          if (this.triangle[i] >= 0 && Math.abs(this.height[i]) <= Math.abs(h)) continue;
+          this.triangle[i] = triangle;
+          this.u[i] = caster.u(k);
+          this.v[i] = caster.v(k);
+          this.height[i] = h;
+        }
+        from = to;
       }
-      from = to;
+      if (again.length === 0) return;
+      queue = again;
+      skipped = beyond;
     }
+  }
+
+  /** The box of a triangle, for which dabs matter. */
+  private bounds(on: LowTarget, t: number, brushed: Brushed): void {
+    const { indices, positions: p } = on.mesh;
+    for (let k = 0; k < 3; k++) {
+      const [a, b, c] = [0, 1, 2].map((v) => p[indices[t * 3 + v] * 3 + k]);
+      this.low[k] = Math.min(a, b, c);
+      this.high[k] = Math.max(a, b, c);
+    }
+    brushed.within(this.low, this.high);
+  }
+
+  private brush(on: LowTarget, t: number, i: number, brushed: Brushed): void {
+    const o = i * 3;
+    const { point: p, out: d, face } = this;
+    if (!brushed.at(p[o], p[o + 1], p[o + 2])) return;
+    this.reach[i] *= brushed.outward;
+    this.depth[i] *= brushed.inward;
+    if (brushed.straight === 0) return;
+    faceNormal(on.mesh, t, face);
+    const s = brushed.straight;
+    for (let k = 0; k < 3; k++) d[o + k] += (face[k] - d[o + k]) * s;
+    const l = Math.sqrt(d[o] ** 2 + d[o + 1] ** 2 + d[o + 2] ** 2);
+    for (let k = 0; k < 3; k++) d[o + k] = l > 1e-9 ? d[o + k] / l : face[k];
   }
 
   /** Point, way out and reach at a place of the casting surface. */
@@ -162,5 +242,6 @@ export class PrimaryHits {
     for (let k = 0; k < 3; k++) this.out[o + k] = l > 0 ? this.out[o + k] / l : d[q + k];
     this.reach[i] = on.cage ? l : b0 * w[t * 3] + b1 * w[t * 3 + 1] + b2 * w[t * 3 + 2];
     this.triangle[i] = -1;
+    this.clear[i] = 0;
   }
 }

@@ -6,6 +6,20 @@ export const BodyRefSchema = z.strictObject({ path: z.string().min(1), name: z.s
 
 const reach = z.number().min(0).max(1e6);
 
+/** A touch of the brush: around a point, rays have other reaches or another direction; see `Brushed`. */
+export const Dab = z.strictObject({
+  /** Point of the low-poly in the scene, m. */
+  at: z.tuple([z.number(), z.number(), z.number()]),
+  /** m */
+  radius: z.number().gt(0).max(1e6),
+  /** Reaches in its middle, as shares of the pairing's. */
+  outward: z.number().min(0).max(100).default(1),
+  inward: z.number().min(0).max(100).default(1),
+  /** Share of the face's normal in the direction of rays in its middle. */
+  straight: z.number().min(0).max(1).default(0),
+});
+export type Dab = z.infer<typeof Dab>;
+
 /** A high-poly and a low-poly that are baked together. */
 export const PairingDecision = z.strictObject({
   name: z.string().min(1).max(80),
@@ -28,6 +42,8 @@ export const PairingDecision = z.strictObject({
   surface: BodyRefSchema.nullable().default(null),
   /** Reaches of single bodies of the low-poly as shares of the pairing's. */
   offsets: z.record(z.string(), z.number().min(0).max(100)).default({}),
+  /** What the brush has changed, the last over the others. */
+  dabs: z.array(Dab).max(2000).default([]),
 });
 export type PairingDecision = z.infer<typeof PairingDecision>;
 

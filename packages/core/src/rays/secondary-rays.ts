@@ -1,6 +1,7 @@
 import { type RayCaster, Sides } from '@wembrel/kernels/rays';
 import { frameOf, hemisphere } from './directions.ts';
 import type { HitSurface } from './hit-surface.ts';
+import type { IsClear } from './primary-hits.ts';
 
 /** A value for each sample of a tile, as a sum and what it is divided by. */
 export class SampleMeans {
@@ -47,7 +48,7 @@ export class SecondaryRays {
   /**
    * Ambient occlusion: the share of cosine-weighted directions in which nothing is met within `distance`. Directions below the plane of the face are
    * left out.
-   * @param count rays a sample @param seedOf a number for each sample, which turns its directions
+   * @param count rays a sample @param seedOf a number for each sample, which turns its directions @param isClear places that do not stop rays; null: all do
    */
   ambient(
     n: number,
@@ -57,13 +58,15 @@ export class SecondaryRays {
     distance: number,
     seedOf: (i: number) => readonly [texel: number, first: number],
     out: SampleMeans,
+    isClear: IsClear | null = null,
   ): void {
     const { caster, owner, frame } = this;
     out.clear(n);
     if (this.directions.length < count * 3) this.directions = new Float64Array(count * 3);
     const w = this.directions;
     const flush = () => {
-      caster.any();
+      if (isClear) caster.anyBehind(isClear);
+      else caster.any();
       for (let k = 0; k < caster.count; k++) {
         out.weight[owner[k]]++;
         if (!caster.blocked(k)) out.sum[owner[k]]++;

@@ -8,7 +8,7 @@ import { HitSurface, type SourceTextures, unit } from './hit-surface.ts';
 import type { LowTarget } from './low-target.ts';
 import type { MapKind } from './map-kinds.ts';
 import { PrimaryHits } from './primary-hits.ts';
-import type { RayRecipe } from './ray-decisions.ts';
+import type { Dab, RayRecipe } from './ray-decisions.ts';
 import { faceNormal, type RayMesh } from './ray-mesh.ts';
 import { SampleMeans, SecondaryRays } from './secondary-rays.ts';
 import { TileSamples, tileFrame } from './tile-samples.ts';
@@ -23,6 +23,7 @@ export interface RayJob {
   high: RayMesh;
   textures: SourceTextures;
   inward: number;
+  dabs: readonly Dab[];
   recipe: RayRecipe;
   /** m; see `RayRecipe`. */
   curvatureRadius: number;
@@ -89,8 +90,13 @@ export function castTile(
     scratch.surfaceSamples.find(job.surface.place, surfaceList ?? new Uint32Array(0), frame, grid);
     surface = { target: job.surface, samples: scratch.surfaceSamples };
   }
-  hits.cast(samples, target, surface, job.inward, recipe, tools.caster);
   const high = new HitSurface(job.high, job.textures);
+  // A surface of its own for looking through faces, since the other one is in use meanwhile.
+  const through = new HitSurface(job.high, job.textures);
+  const isClear = job.high.sources.some((s) => s.look.alphaMode === 'MASK')
+    ? (t: number, u: number, v: number) => through.isClear(t, u, v)
+    : null;
+  hits.cast(samples, target, surface, job.inward, recipe, tools.caster, job.dabs, isClear);
   const n = samples.count;
   const wanted = (k: MapKind) => recipe.maps.includes(k);
   const at = (i: number, h: HitSurface): boolean => {
@@ -115,6 +121,7 @@ export function castTile(
       job.aoDistance,
       seeded(rays),
       scratch.ambient,
+      tools.ambient === tools.caster ? isClear : null,
     );
   }
   const own = new SecondaryRays(tools.caster, tools.unit);
@@ -357,7 +364,7 @@ function markFaults(job: RayJob, out: RayMaps, frame: Frame, scratch: RayScratch
     }
     i = end;
     if (first < 0) {
-      out.faults[o] = bits | FAULT.missed;
+      out.faults[o] = hits.clear[i - 1] ? bits : bits | FAULT.missed;
       continue;
     }
     const t = samples.triangle[first];

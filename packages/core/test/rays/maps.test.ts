@@ -1,4 +1,4 @@
-import { toLevels } from '@wembrel/core/image/levels';
+import { levelSetBytes, toLevels } from '@wembrel/core/image/levels';
 import { bodiesOf } from '@wembrel/core/rays/bodies';
 import { ditherAt } from '@wembrel/core/rays/dither';
 import { unit } from '@wembrel/core/rays/hit-surface';
@@ -273,4 +273,77 @@ test('a low-poly without UVs, and a body that is gone, are refused in a sentence
   await expect(bake(models, [pairing('p', [ref('gone')], [ref('high')])], { maps: ['ao'], size: 16 })).rejects.toThrow(
     'a.glb: "gone", which the pairing "p" names, is not there',
   );
+});
+
+test('the brush changes reaches and direction within its radius, most in its middle, and nothing beyond', async () => {
+  // A plate half a metre above the low-poly: out of reach but where the brush has been.
+  const models = [model('a.glb', { high: square(1, 0.5), low: square(1) })];
+  const p = pairing('plate', [ref('high')], [ref('low')]);
+  const reaches = { outward: 0.2, inward: 0.1 };
+  const recipe = { maps: ['height' as const], size: 64, samples: 1 as const, padding: 0 };
+  const dab = { at: [0.5, 0.5, 0] as [number, number, number], radius: 0.4, outward: 5, inward: 1, straight: 0 };
+  const before = await bake(models, [p], recipe, reaches);
+  expect(before.maps.hit.some((h) => h === 1)).toBe(false);
+  const { maps } = await bake(models, [{ ...p, dabs: [dab] }], recipe, reaches);
+  for (let y = 0; y < 64; y++)
+    for (let x = 0; x < 64; x++) {
+      const [px, py] = [(x + 0.5) / 32 - 1, 1 - (y + 0.5) / 32];
+      const s = ((px - 0.5) ** 2 + (py - 0.5) ** 2) / 0.16;
+      // 0.2 · (1 + 4 (1 − s)²) reaches half a metre.
+      const reached = s < 1 && 0.2 * (1 + 4 * (1 - s) ** 2) >= 0.5;
+      expect(maps.hit[y * 64 + x], `${x}, ${y}`).toBe(reached ? 1 : 0);
+    }
+  // Directions: the smoothed normals of a cube lean; brushed straight, rays go along the face's normal and meet what lies right below.
+  const cubes = [model('b.glb', { high: cube(0.9), low: cube(1, true) })];
+  const of = (name: string) => ({ path: 'b.glb', name });
+  const q = pairing('cube', [of('high')], [of('low')]);
+  const wide = { at: [0, 0, 1] as [number, number, number], radius: 1e3, outward: 1, inward: 1, straight: 1 };
+  const map = { maps: ['height' as const], size: 48, samples: 1 as const, padding: 0 };
+  const leaning = (await bake(cubes, [q], map, { outward: 0.05, inward: 0.5 })).maps;
+  const straight = (await bake(cubes, [{ ...q, dabs: [wide] }], map, { outward: 0.05, inward: 0.5 })).maps;
+  const apart = (m: typeof leaning) => [...m.distance].filter((d, i) => m.hit[i] && Math.abs(d + 0.1) > 1e-4).length;
+  expect(apart(leaning)).toBeGreaterThan(300);
+  expect(apart(straight)).toBe(0);
+});
+
+test('rays go through what an alpha-tested material cuts away, to what lies behind or to nothing', async () => {
+  // A card whose left half is clear, before a wall at half its width.
+  const card = square(1, 0.2);
+  const wall = grid(1, 1, (u, v) => ({ p: [u * 0.5 - 1, 1 - v * 2, 0.1], n: [0, 0, 1] }));
+  const models = [model('a.glb', { card, wall, low: square(1) })];
+  const look = models[0].slots.find((s) => s.name === 'card');
+  if (!look) throw new Error('no card');
+  Object.assign(look.look, { alphaMode: 'MASK', alphaCutoff: 0.5 });
+  const p = pairing('leaf', [ref('card'), ref('wall')], [ref('low')]);
+  const rgba = Uint8Array.from({ length: 4 * 4 * 4 }, (_, i) => (i % 4 === 3 && Math.floor(i / 4) % 4 < 2 ? 0 : 255));
+  const raster = { width: 4, height: 4, channels: 4 as const, bits: 8 as const, data: rgba };
+  const levels = toLevels(raster, 'srgb', true, false, new ArrayBuffer(levelSetBytes(4, 4, false)));
+  Object.assign(look.look, {
+    baseColor: {
+      image: 'x',
+      uvSet: 0,
+      transform: [1, 0, 0, 1, 0, 0],
+      wrapS: 33071,
+      wrapT: 33071,
+      nearest: true,
+    },
+  });
+  const recipe = {
+    maps: ['height' as const, 'opacity' as const, 'ao' as const],
+    size: 64,
+    samples: 1 as const,
+    padding: 0,
+  };
+  const { maps, faults } = await bake(models, [p], recipe, { outward: 0.5, inward: 0.5 }, [{ baseColor: levels }, {}]);
+  const heightAt = (x: number) => (maps.hit[32 * 64 + x] ? Number(maps.distance[32 * 64 + x].toFixed(4)) : null);
+  // The wall behind the clear quarter, nothing behind the next, the card in the right half.
+  expect([heightAt(8), heightAt(24), heightAt(48)]).toEqual([0.1, null, 0.2]);
+  expect(faults.filter((f) => f.kind === 'missed')).toEqual([]);
+  // Light comes in through what is cut away: the wall is not as dark as below a whole card.
+  Object.assign(look.look, { alphaMode: 'OPAQUE' });
+  const solid = await bake(models, [p], { ...recipe, hit: 'nearest' as const }, { outward: 0.5, inward: 0.5 }, [
+    { baseColor: levels },
+    {},
+  ]);
+  expect(texel(maps, 'ao', 4, 32)[0]).toBeGreaterThan(texel(solid.maps, 'ao', 4, 32)[0] + 20);
 });

@@ -2,7 +2,8 @@ import { existsSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
 import { Cancelled, InputError } from '@wembrel/core/errors';
 import { Piscina } from 'piscina';
-import type { CancelFlag, TaskName, Tasks } from './tasks.ts';
+import { type CancelFlag, newFlag, stopped } from './hold.ts';
+import type { TaskName, Tasks } from './tasks.ts';
 
 type Payload<K extends TaskName> = Parameters<Tasks[K]>[0];
 type Result<K extends TaskName> = Awaited<ReturnType<Tasks[K]>>;
@@ -18,12 +19,12 @@ export class Pool {
   private working = 0;
   private readonly waiting: (() => void)[] = [];
 
-  /** @param workerFile the bundled worker @param cancel shared flag; not 0 means stop */
+  /** @param workerFile the bundled worker @param cancel shared flag, see `hold.ts` */
   constructor(workerFile: string, threads?: number, cancel?: CancelFlag) {
     // A pool without its file would wait for ever.
     if (!existsSync(workerFile)) throw new Error(`the worker "${workerFile}" is missing; build it first`);
     this.threads = Math.max(1, threads ?? availableParallelism());
-    this.cancel = cancel ?? new Int32Array(new SharedArrayBuffer(4));
+    this.cancel = cancel ?? newFlag();
     this.piscina = new Piscina({
       filename: workerFile,
       minThreads: 0,
@@ -33,8 +34,9 @@ export class Pool {
     });
   }
 
+  /** Whether to stop; waits where the job is paused. */
   get cancelled(): boolean {
-    return Atomics.load(this.cancel, 0) !== 0;
+    return stopped(this.cancel);
   }
 
   /** @throws Cancelled when the flag is up */

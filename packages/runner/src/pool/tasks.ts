@@ -16,13 +16,13 @@ import { decodeImage, encodePng, pixelHash, thumbnail } from '../codec.ts';
 import { rasterPng } from '../pictures/compose.ts';
 import { HERE } from '../pictures/work.ts';
 import { rayTasks } from '../rays/ray-tasks.ts';
+import { type CancelFlag, stopped } from './hold.ts';
 
 /**
  * What worker threads do. Each task is a function of its message; large data comes and goes in shared memory.
  */
 
 /** Raised by the one who waits when the work shall stop. */
-export type CancelFlag = Int32Array;
 
 export interface DecodedImage {
   /** Null when it was not asked for. */
@@ -115,7 +115,7 @@ export const tasks = {
     cancel: CancelFlag;
   }): Promise<void> {
     for (;;) {
-      if (Atomics.load(m.cancel, 0) !== 0) return;
+      if (stopped(m.cancel)) return;
       const i = Atomics.add(m.next, 0, 1);
       if (i >= m.tiles.length) return;
       transferTile(m.input, m.tiles[i], m.lists[i], scratch);

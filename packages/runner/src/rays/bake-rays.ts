@@ -16,6 +16,7 @@ import {
   type PairingMeshes,
   pairingMeshes,
   pairingReaches,
+  type Region,
   rayJob,
   rayScale,
 } from '@wembrel/core/rays/prepare';
@@ -68,6 +69,8 @@ export interface RayBakeOptions {
   groups?: GroupIds | null;
   /** Bytes that may be taken; those of the machine, if not given. */
   available?: number;
+  /** Low x y and high x y of the part of the sheet that is baked, shares of its sides; all of it, if not given. Whole tiles are baked. */
+  region?: Region | null;
   /** Keep what was baked in `jobs`. */
   keep?: boolean;
 }
@@ -145,7 +148,7 @@ export async function bakeRays(
     reaches.push(r);
     const faults: Promise<MeshFault[]> = pool.run('meshFaults', { target: job.target, uvSet: recipe.uvSet });
     const began = performance.now();
-    out.rays += await cast(job, high, low, allBvh, maps, pool, (within) =>
+    out.rays += await cast(job, high, low, allBvh, maps, options.region ?? null, pool, (within) =>
       options.onProgress?.(share(within), `casting "${name}"`),
     );
     out.castSeconds += (performance.now() - began) / 1000;
@@ -232,7 +235,8 @@ async function texturesOf(high: RayMesh, recipe: RayRecipe, images: Images): Pro
   return Promise.all(
     high.sources.map(async ({ look }) => {
       const out: SourceTextures[number] = {};
-      for (const channel of wanted) {
+      // Alpha-tested faces are looked through, whatever is baked.
+      for (const channel of look.alphaMode === 'MASK' ? new Set([...wanted, 'baseColor' as const]) : wanted) {
         const use = look[channel];
         if (!use) continue;
         const weighted = channel === 'baseColor' && look.alphaMode !== 'OPAQUE';
@@ -249,11 +253,12 @@ async function cast(
   low: Bvh,
   all: Bvh | null,
   maps: RayMaps,
+  region: Region | null,
   pool: Pool,
   progress: (share: number) => void,
 ): Promise<number> {
   const counter = () => new Int32Array(new SharedArrayBuffer(4));
-  const { tiles, lists, surfaceLists } = jobTiles(job, maps.width, maps.height);
+  const { tiles, lists, surfaceLists } = jobTiles(job, maps.width, maps.height, region);
   const work = { job, high, low, all, maps, tiles, lists, surfaceLists, next: counter(), done: counter() };
   const tick = setInterval(() => progress(work.done[0] / Math.max(1, tiles.length)), 100);
   try {

@@ -12,6 +12,7 @@ import { buildBvh } from '@wembrel/kernels/bvh';
 import type { Bvh } from '@wembrel/kernels/bvh-layout';
 import { ClosestPoint } from '@wembrel/kernels/closest-point';
 import { RayCaster } from '@wembrel/kernels/rays';
+import { type CancelFlag, stopped } from '../pool/hold.ts';
 
 /** Tiles of one pairing for several workers: they take them from a shared counter. */
 export interface RayTiles {
@@ -26,7 +27,7 @@ export interface RayTiles {
   surfaceLists: (Uint32Array | undefined)[];
   next: Int32Array;
   done: Int32Array;
-  cancel: Int32Array;
+  cancel: CancelFlag;
 }
 
 const scratch = new RayScratch();
@@ -48,7 +49,7 @@ export const rayTasks = {
     };
     let rays = 0;
     for (;;) {
-      if (Atomics.load(m.cancel, 0) !== 0) return rays;
+      if (stopped(m.cancel)) return rays;
       const i = Atomics.add(m.next, 0, 1);
       if (i >= m.tiles.length) return rays;
       rays += castTile(m.job, m.maps, m.tiles[i], m.lists[i], m.surfaceLists[i], tools, scratch);

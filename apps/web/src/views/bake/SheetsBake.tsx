@@ -5,20 +5,11 @@ import { SheetStage } from '../../stage/SheetStage.tsx';
 import { Button } from '../../ui/Button.tsx';
 import { indexColour, percent } from '../../ui/format.ts';
 import { EmptyState, ErrorLine } from '../../ui/Notice.tsx';
-import { Progress } from '../../ui/Progress.tsx';
 import { Segments } from '../../ui/Segments.tsx';
 import frame from '../../ui/View.module.css';
-import {
-  cancelJob,
-  failedLast,
-  newest,
-  newestOfSheet,
-  running,
-  useOneSheet,
-  useOutlines,
-  useResult,
-} from '../workbench/api.ts';
+import { failedLast, newest, newestOfSheet, running, useOneSheet, useOutlines, useResult } from '../workbench/api.ts';
 import { startDecided } from '../workbench/edits.ts';
+import { RunningJob } from '../workbench/RunningJob.tsx';
 import { useModel } from '../workbench/selection.ts';
 import type { ViewProps } from '../workbench/Workbench.tsx';
 import css from './SheetsBake.module.css';
@@ -107,12 +98,7 @@ export function SheetsBake({ project, live, forecast, switcher }: ViewProps & { 
           {failed && !job && <ErrorLine>{failed.message}</ErrorLine>}
           {job && (
             <div className={css.running}>
-              <Progress
-                share={live[job.id]?.share ?? job.share}
-                doing={live[job.id]?.doing ?? job.doing}
-                left={live[job.id]?.left ?? job.left}
-                onCancel={() => void cancelJob(job.id)}
-              />
+              <RunningJob job={job} live={live} />
             </div>
           )}
           {job && painting ? (

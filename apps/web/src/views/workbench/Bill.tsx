@@ -6,14 +6,14 @@ import { useMemo, useState } from 'react';
 import type { JobView, ProjectView, ResultView } from '../../contract/project.ts';
 import { Button } from '../../ui/Button.tsx';
 import { bytes, count, decibels, percent } from '../../ui/format.ts';
-import { Progress } from '../../ui/Progress.tsx';
 import { Tooltip } from '../../ui/Tooltip.tsx';
 import { newestRays } from '../bake/rays/use-rays.ts';
-import { cancelJob, failedLast, type Live, newest, running, useResult } from './api.ts';
+import { failedLast, type Live, newest, running, useResult } from './api.ts';
 import css from './Bill.module.css';
 import { BudgetDialog, FORMAT_TITLES } from './BudgetDialog.tsx';
 import { startDecided } from './edits.ts';
 import type { Forecast } from './prediction.ts';
+import { RunningJob } from './RunningJob.tsx';
 import { VIEW_TITLES, VIEWS, type ViewName } from './stages.ts';
 import type { ViewProps } from './Workbench.tsx';
 
@@ -299,12 +299,7 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
       </nav>
       <div className={css.foot}>
         {job ? (
-          <Progress
-            share={live[job.id]?.share ?? job.share}
-            doing={live[job.id]?.doing ?? job.doing}
-            left={live[job.id]?.left ?? job.left}
-            onCancel={() => void cancelJob(job.id)}
-          />
+          <RunningJob job={job} live={live} />
         ) : failed ? (
           <p className={css.failed}>
             The {failed.kind} {failed.state === 'interrupted' ? 'was interrupted' : 'failed'}: {failed.message}{' '}

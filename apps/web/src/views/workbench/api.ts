@@ -5,6 +5,7 @@ import type {
   MergeDecisions,
   OneSheetView,
   ProjectView,
+  Region,
   ResultView,
   SheetOutlines,
 } from '../../contract/project.ts';
@@ -105,10 +106,12 @@ export function useOutlines(jobId: string | undefined) {
   });
 }
 
-export const startJob = (project: string, kind: JobKind, sheet: string | null = null) =>
-  call<{ id: string }>(`/api/projects/${project}/jobs`, { method: 'POST', json: { kind, sheet } });
+export const startJob = (project: string, kind: JobKind, sheet: string | null = null, region: Region = null) =>
+  call<{ id: string }>(`/api/projects/${project}/jobs`, { method: 'POST', json: { kind, sheet, region } });
 
 export const cancelJob = (job: string) => call(`/api/jobs/${job}/cancel`, { method: 'POST', json: {} });
+
+export const pauseJob = (job: string, on: boolean) => call(`/api/jobs/${job}/pause`, { method: 'POST', json: { on } });
 
 export const saveDecisions = (project: string, parent: number, label: string, decisions: MergeDecisions) =>
   call<{ version: number }>(`/api/projects/${project}/decisions`, {

@@ -1,6 +1,6 @@
 import type { QueryClient } from '@tanstack/react-query';
 import { useSyncExternalStore } from 'react';
-import type { JobKind, MergeDecisions, ProjectView } from '../../contract/project.ts';
+import type { JobKind, MergeDecisions, ProjectView, Region } from '../../contract/project.ts';
 import { saveDecisions, startJob, stepProject } from './api.ts';
 import { tell } from './notices.ts';
 
@@ -93,9 +93,14 @@ export function editsOf(project: string): Edits {
 }
 
 /** Starts a job on what is decided, with edits that are still on their way; what stands in the way is told to the user. */
-export async function startDecided(project: string, kind: JobKind, sheet: string | null = null): Promise<void> {
+export async function startDecided(
+  project: string,
+  kind: JobKind,
+  sheet: string | null = null,
+  region: Region = null,
+): Promise<void> {
   await editsOf(project).settled();
-  await startJob(project, kind, sheet).catch((e: Error) => tell({ tone: 'fault', text: e.message }));
+  await startJob(project, kind, sheet, region).catch((e: Error) => tell({ tone: 'fault', text: e.message }));
 }
 
 /** The project with edits that are still under way laid over it. */

@@ -3,18 +3,18 @@ import type { MapKind } from '@wembrel/core/rays/map-kinds';
 import { pairing } from '@wembrel/core/rays/pairings';
 import type { PairingDecision, RayDecisions } from '@wembrel/core/rays/ray-decisions';
 import { type ReactNode, useMemo, useState } from 'react';
-import type { ProjectView, RaySheetView } from '../../../contract/project.ts';
+import type { ProjectView, RaySheetView, Region } from '../../../contract/project.ts';
 import { ModelView } from '../../../stage/ModelView.tsx';
 import { SheetStage } from '../../../stage/SheetStage.tsx';
 import { Button, ButtonLink } from '../../../ui/Button.tsx';
 import { bytes, count } from '../../../ui/format.ts';
 import { EmptyState, ErrorLine } from '../../../ui/Notice.tsx';
-import { Progress } from '../../../ui/Progress.tsx';
 import { Segments } from '../../../ui/Segments.tsx';
 import frame from '../../../ui/View.module.css';
-import { cancelJob, failedLast, running } from '../../workbench/api.ts';
+import { failedLast, running } from '../../workbench/api.ts';
 import { startDecided } from '../../workbench/edits.ts';
 import { modelAddress } from '../../workbench/model-address.ts';
+import { RunningJob } from '../../workbench/RunningJob.tsx';
 import type { ViewProps } from '../../workbench/Workbench.tsx';
 import { DistanceChart } from './DistanceChart.tsx';
 import { FaultList } from './FaultList.tsx';
@@ -82,7 +82,8 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
     for (const p of list) all.push({ ...p, name: freshName(p.name, all) });
     change(label, { pairings: all });
   };
-  const start = (kind: JobWanted, only: string | null = null) => void startDecided(project.id, kind, only);
+  const start = (kind: JobWanted, only: string | null = null, region: Region = null) =>
+    void startDecided(project.id, kind, only, region);
   const file = (name: string) => `/api/jobs/${last?.id}/files/${name}`;
   const shown = sheet?.maps.find((m) => m.kind === map) ?? sheet?.maps[0];
   const ready = rays.pairings.some((p) => p.high.length > 0 && p.low.length > 0);
@@ -100,7 +101,7 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
                 : undefined
             }
           >
-            {last.kind === 'ray-final' ? 'Final' : 'Proof'}
+            {last.kind === 'ray-final' ? 'Final' : last.region ? 'Part of the final' : 'Proof'}
             {sheet ? `, ${sheet.size} px` : ''}
             {stale ? ' · out of date' : ''}
           </p>
@@ -173,14 +174,7 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
         </aside>
         <div className={css.middle}>
           {failed && !job && <ErrorLine>{failed.message}</ErrorLine>}
-          {job && (
-            <Progress
-              share={live[job.id]?.share ?? job.share}
-              doing={live[job.id]?.doing ?? job.doing}
-              left={live[job.id]?.left ?? job.left}
-              onCancel={() => void cancelJob(job.id)}
-            />
-          )}
+          {job && <RunningJob job={job} live={live} />}
           {job && painting ? (
             <div className={css.painting}>
               <img src={`/api/jobs/${job.id}/preview?n=${painting.count}`} alt="what is baked so far" />
@@ -237,9 +231,18 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
                 onPoint={(x, y) => setPicked([x / size, y / size])}
               />
             </div>
-            <label className={css.check}>
-              <input type="checkbox" checked={marks} onChange={(e) => setMarks(e.target.checked)} /> faults on the map
-            </label>
+            <div className={css.over}>
+              <label className={css.check}>
+                <input type="checkbox" checked={marks} onChange={(e) => setMarks(e.target.checked)} /> faults on the map
+              </label>
+              <Button
+                onClick={() => chosen && spot && start('ray-proof', chosen.name, around(spot))}
+                disabled={Boolean(job) || !spot || !chosen}
+                title="The part around the picked texel, a quarter of the side wide, at full size with all rays"
+              >
+                Bake this part
+              </Button>
+            </div>
             <div className={css.model}>
               <ModelView
                 label={on === 'high' ? '3D picture of the high-poly' : '3D picture of the low-poly'}
@@ -290,6 +293,12 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
       </div>
     </section>
   );
+}
+
+/** A quarter of the sheet's side about a point, shares. */
+function around([x, y]: readonly [number, number]): [number, number, number, number] {
+  const from = (v: number) => Math.min(0.75, Math.max(0, v - 0.125));
+  return [from(x), from(y), from(x) + 0.25, from(y) + 0.25];
 }
 
 const emptyTitle = (project: ProjectView, busy: boolean, off: boolean): string =>

@@ -5,6 +5,6 @@ import { answer, body, json } from '../../../../server/problem.ts';
 
 export const POST: APIRoute = ({ params, request }) =>
   answer(async () => {
-    const { kind, sheet } = await body(request, StartJob);
-    return json({ id: await startJob(params.id ?? '', kind, sheet) }, 201);
+    const { kind, sheet, region } = await body(request, StartJob);
+    return json({ id: await startJob(params.id ?? '', kind, sheet, region) }, 201);
   });
