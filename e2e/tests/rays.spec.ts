@@ -39,7 +39,7 @@ test('a high-poly is baked onto a low-poly: paired by names, proved, looked into
 
   // Another map, on the sheet and on the model.
   await page.getByRole('radio', { name: 'AO' }).check();
-  await page.getByRole('radio', { name: 'this map' }).click();
+  await page.getByRole('radio', { name: 'map', exact: true }).click();
   await expect(page.getByRole('link', { name: /^Take post_low_ao\.png/ })).toBeVisible();
 
   // A reach by keyboard; what was baked is out of date then, and undo makes it fresh again.
@@ -86,13 +86,42 @@ test('a high-poly is baked onto a low-poly: paired by names, proved, looked into
   await page.getByRole('button', { name: 'Bake the final' }).click();
   await expect(page.getByText('Final, 256 px')).toBeVisible({ timeout: 60_000 });
   await expect(page.getByRole('radio', { name: 'Thickness' })).toBeVisible();
+
+  // The brush: at the picked texel, and by a click on the low-poly; what it did is undone like all else.
+  await page.getByRole('radio', { name: 'Brush' }).click();
+  await page.getByRole('button', { name: 'Brush at the picked texel' }).click();
+  await expect(page.getByRole('button', { name: /^1 · .* out 200 %$/ })).toBeVisible();
+  const model = page.getByRole('img', { name: /^3D picture of the low-poly/ });
+  const seen = await model.boundingBox();
+  if (!seen) throw new Error('the low-poly is not there');
+  await page.mouse.click(seen.x + seen.width / 2, seen.y + seen.height / 2);
+  await expect(page.getByRole('button', { name: /^2 · / })).toBeVisible();
+  await page.getByRole('spinbutton', { name: 'Inward reach' }).fill('50');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('button', { name: /^2 · .* in 50 %$/ })).toBeVisible();
+  const { decisions } = await (await page.request.get(`${server.url}/api/projects/${project}`)).json();
+  expect(decisions.rays.pairings[0].dabs).toMatchObject([
+    { outward: 2, inward: 1 },
+    { outward: 2, inward: 0.5 },
+  ]);
+  // On a face of the post: it stands about the vertical axis, less than half a metre from it.
+  expect(Math.hypot(decisions.rays.pairings[0].dabs[1].at[0], decisions.rays.pairings[0].dabs[1].at[2])).toBeLessThan(
+    0.5,
+  );
+  const undo = page.getByRole('button', { name: 'Undo' });
+  await undo.click();
+  await expect(page.getByRole('button', { name: /^2 · .* out 200 %$/ })).toBeVisible();
+  await undo.click();
+  await expect(page.getByRole('button', { name: /^2 · / })).toBeHidden();
+  await undo.click();
+  await expect(page.getByRole('button', { name: /^1 · / })).toBeHidden();
   await page.getByRole('radio', { name: /^Faults/ }).click();
   await page
     .getByRole('button', { name: /^skewed|^stray|^missed/ })
     .first()
     .click();
   await expect(page.getByText(/(Cast along|Shorten the|Widen the)/)).toBeVisible();
-  for (const tab of [/^Faults/, 'Maps', /^Pairings/])
+  for (const tab of [/^Faults/, 'Maps', /^Pairings/, 'Brush'])
     for (const _ of ['light', 'dark']) {
       await page.getByRole('radio', { name: tab }).click();
       await page.getByRole('button', { name: 'Light or dark' }).click();
@@ -101,8 +130,50 @@ test('a high-poly is baked onto a low-poly: paired by names, proved, looked into
       expect(serious.map((v) => `${tab}: ${v.id}: ${v.nodes[0].html.slice(0, 160)}`)).toEqual([]);
     }
   expect(await page.evaluate(() => document.documentElement.scrollHeight > window.innerHeight)).toBe(false);
+  await page.getByRole('button', { name: 'Bake this part' }).click();
+  await expect(page.getByText('Part of the final, 256 px')).toBeVisible({ timeout: 60_000 });
   const state = await (await page.request.get(`${server.url}/api/projects/${project}`)).json();
   expect(state.decisions.rays.recipe).toMatchObject({ size: 256, maps: ['normal', 'ao', 'thickness'] });
+});
+
+test('a running bake waits when it is paused, goes on when it is let, and is cancelled while it waits', async ({
+  page,
+  server,
+}) => {
+  const project = await newProject(page, server, 'Pause');
+  await page
+    .locator('input[type=file]')
+    .first()
+    .setInputFiles([
+      { name: 'post_high.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from(buildPostHigh(10)) },
+      { name: 'post_low.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from(buildPostLow()) },
+    ]);
+  await expect(page.getByText('post_high.glb').first()).toBeVisible();
+  await goTo(page, 'Bake');
+  await page.getByRole('radio', { name: 'High to low' }).click();
+  await page.getByRole('button', { name: 'Pair by names' }).click();
+  await page.getByRole('radio', { name: 'Maps' }).click();
+  await page.getByLabel('Side').selectOption('4096');
+  await page.getByRole('button', { name: 'Bake the final' }).click();
+  const main = page.getByRole('main');
+  await main.getByRole('button', { name: 'Pause' }).click({ timeout: 60_000 });
+  await expect(main.getByText(/% · paused$/)).toBeVisible();
+  const shareOf = async () => {
+    const { jobs } = await (await page.request.get(`${server.url}/api/projects/${project}`)).json();
+    return jobs[0] as { share: number; paused: boolean; state: string };
+  };
+  const held = await shareOf();
+  expect(held).toMatchObject({ paused: true, state: 'running' });
+  // The tiles under way are finished, then nothing moves.
+  await page.waitForTimeout(1500);
+  const still = await main.getByRole('progressbar').getAttribute('aria-valuenow');
+  await page.waitForTimeout(1500);
+  await expect(main.getByRole('progressbar')).toHaveAttribute('aria-valuenow', still ?? '');
+  await main.getByRole('button', { name: 'Go on' }).click();
+  await expect(main.getByText(/paused$/)).toBeHidden();
+  await main.getByRole('button', { name: 'Pause' }).click();
+  await main.getByRole('button', { name: 'Cancel' }).click();
+  await expect.poll(async () => (await shareOf()).state, { timeout: 30_000 }).toBe('cancelled');
 });
 
 test('a pairing without a partner is refused in a sentence, and nothing is lost', async ({ page, server }) => {

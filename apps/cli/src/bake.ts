@@ -1,12 +1,20 @@
 import { InputError } from '@wembrel/core/errors';
 import { MAP_FORMS, MAP_KINDS, type MapKind } from '@wembrel/core/rays/map-kinds';
-import { CAST_MODES, ID_KINDS, RAY_SAMPLES, RayDecisions, RayRecipe } from '@wembrel/core/rays/ray-decisions';
+import type { Region } from '@wembrel/core/rays/prepare';
+import {
+  CAST_MODES,
+  ID_KINDS,
+  type PairingDecision,
+  RAY_SAMPLES,
+  RayDecisions,
+  RayRecipe,
+} from '@wembrel/core/rays/ray-decisions';
 import { Pool } from '@wembrel/runner/pool/pool';
 import { type RayReport, runRays } from '@wembrel/runner/rays/ray-run';
 import { collectModels, type InputFile } from '@wembrel/runner/read/collect';
 import { choice, helpText, type OptionSpec, parse, real, UsageError, type Values, whole } from './arguments.ts';
 import { count, failedWhole, progressLine, size, table } from './output.ts';
-import { facesFrom, READING, readingFrom } from './reading.ts';
+import { facesFrom, jsonFile, READING, readingFrom } from './reading.ts';
 import { threadsOf, watchSignals, workerFile } from './run.ts';
 
 const OPTIONS: Record<string, OptionSpec> = {
@@ -32,6 +40,16 @@ const OPTIONS: Record<string, OptionSpec> = {
     type: 'string',
     value: 'X,Y,Z',
     help: 'with --pair place: from low-poly to high-poly, metres (default: found)',
+  },
+  pairings: {
+    type: 'string',
+    value: 'FILE',
+    help: 'pairings as a project has them, as JSON: with reaches, brush and shares of their own',
+  },
+  region: {
+    type: 'string',
+    value: 'X0,Y0,X1,Y1',
+    help: 'bake only this part of the maps, shares of their side from the upper left; the rest stays empty',
   },
   'find-reaches': { type: 'boolean', help: 'try reaches and take those with the fewest faults' },
   cage: {
@@ -123,10 +141,32 @@ function endingsFrom(values: Values): RayDecisions['endings'] {
 }
 
 function moveFrom(values: Values): [number, number, number] | null {
-  if (typeof values.move !== 'string') return null;
-  const v = values.move.split(',').map(Number);
-  if (v.length !== 3 || !v.every(Number.isFinite)) throw new UsageError('--move takes X,Y,Z');
-  return v as [number, number, number];
+  return numbersOf(values, 'move', 'X,Y,Z') as [number, number, number] | null;
+}
+
+/** Numbers between commas. */
+function numbersOf(values: Values, name: string, form: string): number[] | null {
+  const text = values[name];
+  if (typeof text !== 'string') return null;
+  const v = text.split(',').map(Number);
+  if (v.length !== form.split(',').length || !v.every(Number.isFinite)) throw new UsageError(`--${name} takes ${form}`);
+  return v;
+}
+
+function regionFrom(values: Values): Region | null {
+  const v = numbersOf(values, 'region', 'X0,Y0,X1,Y1');
+  if (!v) return null;
+  if (v.some((x) => x < 0 || x > 1) || v[0] >= v[2] || v[1] >= v[3])
+    throw new UsageError('--region takes shares from 0 to 1, the upper left corner first');
+  return v as unknown as Region;
+}
+
+async function pairingsFrom(values: Values): Promise<PairingDecision[] | null> {
+  const file = values.pairings;
+  if (typeof file !== 'string') return null;
+  const { pairings } = await jsonFile('pairings', file, RayDecisions.pick({ pairings: true }));
+  if (pairings.length === 0) throw new UsageError(`--pairings ${file}: there is no pairing`);
+  return pairings;
 }
 
 /** `wembrel bake`: shape and materials of high-polys into maps for low-polys. */
@@ -159,6 +199,8 @@ export async function bake(args: string[]): Promise<number> {
     endings: endingsFrom(values),
     move: moveFrom(values),
   };
+  const region = regionFrom(values);
+  const pairings = await pairingsFrom(values);
   const [high, low, cage, surface] = await Promise.all(
     ['high', 'low', 'cage', 'surface'].map((k) => collectModels(list(k))),
   );
@@ -178,6 +220,8 @@ export async function bake(args: string[]): Promise<number> {
         surface: surface.files,
         out: values.out,
         rule,
+        pairings,
+        region,
         recipe,
         outward: real(values, 'outward', 0, 1e6),
         inward: real(values, 'inward', 0, 1e6),

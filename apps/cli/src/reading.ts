@@ -20,7 +20,8 @@ export const READING: Record<string, OptionSpec> = {
   },
 };
 
-async function jsonFile<T>(option: string, file: string, schema: z.ZodType<T>): Promise<T> {
+/** A document that an option names. @throws UsageError about the first thing that is wrong with it */
+export async function jsonFile<T>(option: string, file: string, schema: z.ZodType<T>): Promise<T> {
   let value: unknown;
   try {
     value = JSON.parse(await readFile(file, 'utf8'));

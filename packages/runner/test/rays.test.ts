@@ -1,4 +1,5 @@
 import { join } from 'node:path';
+import { Worker } from 'node:worker_threads';
 import { Cancelled, InputError } from '@wembrel/core/errors';
 import { FaceDecisions } from '@wembrel/core/faces/face-decisions';
 import { parseGlb } from '@wembrel/core/formats/gltf/glb';
@@ -6,6 +7,7 @@ import { RayRecipe } from '@wembrel/core/rays/ray-decisions';
 import { buildLamps, buildPostHigh, buildPostLow, LAMP_MOVE } from '@wembrel/demo/posts';
 import { expect, test } from 'vitest';
 import { decodeImage } from '../src/codec.ts';
+import { newFlag, pause, stop } from '../src/pool/hold.ts';
 import { Pool } from '../src/pool/pool.ts';
 import { type PairingRule, type RayRunOptions, runRays } from '../src/rays/ray-run.ts';
 import { collectModels } from '../src/read/collect.ts';
@@ -61,6 +63,33 @@ test('the same bytes with one, two and four workers', async () => {
   );
   expect((await two).files).toEqual(first);
   expect((await four).files).toEqual(first);
+});
+
+test('a part is baked as the whole would be, and a paused bake waits until it goes on', async () => {
+  const recipe = { maps: ['normal', 'ao'], size: 192, ao: { rays: 8 }, padding: 0 };
+  const whole = await run(pair, 'post_high.glb', 'post_low.glb', recipe);
+  const flag = newFlag();
+  pause(flag, true);
+  // Paused in the middle: workers and the thread that leads them are let go by another thread, here after a while.
+  const waker = new Worker(
+    `const { workerData: f } = require('node:worker_threads'); setTimeout(() => { Atomics.store(f, 1, 0); Atomics.notify(f, 1); }, 700);`,
+    { eval: true, workerData: flag },
+  );
+  const began = performance.now();
+  const part = await run(pair, 'post_high.glb', 'post_low.glb', recipe, { region: [0.1, 0.1, 0.3, 0.3], cancel: flag });
+  expect(performance.now() - began).toBeGreaterThan(600);
+  await waker.terminate();
+  for (const name of ['post_low_normal.png', 'post_low_ao.png']) {
+    const [a, b] = await Promise.all([whole, part].map((r) => decodeImage('x', name, r.files[name])));
+    const bytes = a.data.length / (192 * 192);
+    let differ = 0;
+    for (let y = 0; y < 64; y++)
+      for (let x = 0; x < 64 * bytes; x++) if (a.data[y * 192 * bytes + x] !== b.data[y * 192 * bytes + x]) differ++;
+    expect(differ).toBe(0);
+    // Nothing was baked beyond.
+    expect(a.data.subarray(192 * bytes * 130)).not.toEqual(b.data.subarray(192 * bytes * 130));
+  }
+  expect(part.report.rays).toBeLessThan(whole.report.rays / 2);
 });
 
 test('what is written reads back: 8 and 16 bit, floats of height in metres', async () => {
@@ -185,7 +214,7 @@ test('reaches that are tried have no more faults than the measured ones', async 
 });
 
 test('cancelled, it leaves nothing behind; without partners it says so', async () => {
-  const cancel = new Int32Array(new SharedArrayBuffer(4));
+  const cancel = newFlag();
   const work = run(
     pair,
     'post_high.glb',
@@ -194,7 +223,7 @@ test('cancelled, it leaves nothing behind; without partners it says so', async (
     {
       cancel,
       onProgress: (p) => {
-        if (p.stage === 'bake') Atomics.store(cancel, 0, 1);
+        if (p.stage === 'bake') stop(cancel);
       },
     },
   );

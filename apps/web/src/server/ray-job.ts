@@ -204,6 +204,7 @@ async function writeSections(folder: string, index: number, bake: RayBake): Prom
       directions: t.directions.slice(),
       reach: t.outward.slice(),
       density: job.density.slice(),
+      dabs: [...job.dabs],
     };
     await writeFile(join(folder, `scene-${index}-${i}.bin`), serialize(scene));
   }

@@ -2,6 +2,9 @@ import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { deserialize } from 'node:v8';
 import { barycentrics, nearestOnTriangle } from '@wembrel/core/bake/transfer';
+import { Brushed } from '@wembrel/core/rays/dabs';
+import type { Dab } from '@wembrel/core/rays/ray-decisions';
+import { faceNormal } from '@wembrel/core/rays/ray-mesh';
 import { cutMesh, type SectionPlane } from '@wembrel/core/rays/section';
 import type { SectionView } from '../contract/project.ts';
 import { Problem } from './problem.ts';
@@ -27,6 +30,7 @@ export interface SectionScene {
   /** Outward reach of each corner, m. */
   reach: Float32Array;
   density: Float32Array;
+  dabs: Dab[];
 }
 
 /** The job looked at last stays in memory. */
@@ -92,8 +96,11 @@ export async function sectionAt(
       up[k] += bary[c] * scene.directions[t * 9 + c * 3 + k];
     }
   }
+  const own = { outward: reach, inward: scene.inward };
+  brush(scene, new Brushed(scene.dabs), t, point, up, own);
+  reach = own.outward;
   const plane = planeAt(scene, t, point, up, turn);
-  const half = Math.max((reach + scene.inward) * 1.6, scene.density[t] > 0 ? (RAYS * 3) / scene.density[t] : 0);
+  const half = Math.max((reach + own.inward) * 1.6, scene.density[t] > 0 ? (RAYS * 3) / scene.density[t] : 0);
   const cage = cageOf(scene);
   const distance = texels.distance[at];
   return {
@@ -107,8 +114,28 @@ export async function sectionAt(
     cage: [...cutMesh(cage, plane, half)],
     rays: raysNear(texels, scene, i, j, plane, half),
     outward: reach,
-    inward: scene.inward,
+    inward: own.inward,
   };
+}
+
+/** Changes reaches and direction of the ray at a point of a face as the brush has. */
+function brush(
+  scene: SectionScene,
+  brushed: Brushed,
+  t: number,
+  p: readonly number[],
+  way: number[],
+  reaches: { outward: number; inward: number },
+): void {
+  if (!brushed.any) return;
+  brushed.within(p, p);
+  if (!brushed.at(p[0], p[1], p[2])) return;
+  reaches.outward *= brushed.outward;
+  reaches.inward *= brushed.inward;
+  const face = [0, 0, 0];
+  faceNormal(scene.low, t, face);
+  const l = Math.sqrt(way[0] ** 2 + way[1] ** 2 + way[2] ** 2) || 1;
+  for (let k = 0; k < 3; k++) way[k] = way[k] / l + (face[k] - way[k] / l) * brushed.straight;
 }
 
 function planeAt(scene: SectionScene, t: number, point: number[], up: number[], turn: number): SectionPlane {
@@ -162,6 +189,7 @@ function raysNear(
   const thick = scene.density[texels.triangle[y * texels.width + x]];
   const within = thick > 0 ? 0.75 / thick : half / 100;
   const around = 24;
+  const brushed = new Brushed(scene.dabs);
   for (let j = y - around; j <= y + around; j++)
     for (let i = x - around; i <= x + around; i++) {
       if (i < 0 || j < 0 || i >= texels.width || j >= texels.height) continue;
@@ -186,6 +214,9 @@ function raysNear(
         }
       }
       if (Math.abs(p[0] * n[0] + p[1] * n[1] + p[2] * n[2]) > within) continue;
+      const reaches = { outward: reach, inward: scene.inward };
+      const point = p.map((v, k) => v + o[k]);
+      brush(scene, brushed, t, point, d, reaches);
       const long = Math.sqrt(d[0] ** 2 + d[1] ** 2 + d[2] ** 2) || 1;
       const flat = (s: number): [number, number] => [
         a.reduce((m, v, k) => m + v * (p[k] + (d[k] / long) * s), 0),
@@ -197,7 +228,7 @@ function raysNear(
       out.push({
         itself,
         along,
-        ray: { from: flat(reach), to: flat(-scene.inward), hit: Number.isNaN(h) ? null : flat(h) },
+        ray: { from: flat(reaches.outward), to: flat(-reaches.inward), hit: Number.isNaN(h) ? null : flat(h) },
       });
     }
   out.sort((p, q) => p.along - q.along);

@@ -10,6 +10,7 @@ import {
   type StageMode,
   type Tint,
 } from './model-stage.ts';
+import type { Ring } from './rings.ts';
 
 /** One stage goes from view to view, with its graphics context, light and loaded models. */
 let idle: ModelStage | null = null;
@@ -24,6 +25,12 @@ function giveBack(stage: ModelStage): void {
   stage.reset();
   if (idle) stage.dispose();
   else idle = stage;
+}
+
+export interface Veil {
+  nodes: ReadonlySet<string>;
+  /** m */
+  move: readonly [number, number, number];
 }
 
 export interface ModelViewProps {
@@ -48,6 +55,10 @@ export interface ModelViewProps {
   hiddenFaces?: LitFaces | null;
   /** Where a raking light comes from, degrees; null: the usual soft one. */
   sun?: number | null;
+  /** Of `over`: nodes of the second model that are shown, and how it is moved. */
+  veil?: Veil | null;
+  /** Balls that are drawn over the first model. */
+  rings?: readonly Ring[];
   /** Lines on parts, see `ModelStage.setLines`. */
   lines?: ReadonlyMap<number, Float32Array> | null;
   onPick?: (face: PickedFace | null, event: { add: boolean; remove: boolean }) => void;
@@ -67,6 +78,8 @@ export interface ModelViewHandle {
 
 const LINE_COLOUR = '#ffd84a';
 const NO_LAYERS: readonly FaceLayer[] = [];
+const NO_RINGS: readonly Ring[] = [];
+const NO_MOVE = [0, 0, 0] as const;
 
 const MOVES: Record<string, [number, number, number]> = {
   ArrowLeft: [-0.15, 0, 1],
@@ -96,6 +109,8 @@ export function ModelView({
   hiddenFaces = null,
   lines = null,
   sun = null,
+  veil = null,
+  rings = NO_RINGS,
   onPick,
   onLoaded,
   onReady,
@@ -167,6 +182,9 @@ export function ModelView({
   // biome-ignore lint/correctness/useExhaustiveDependencies: a newly loaded model gets them as well
   useEffect(() => stage?.setLines(lines, LINE_COLOUR), [stage, lines, loads]);
   useEffect(() => stage?.setSun(sun), [stage, sun]);
+  useEffect(() => stage?.setRings(rings), [stage, rings]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a newly loaded model is veiled as well
+  useEffect(() => stage?.setVeil(veil?.nodes ?? null, veil?.move ?? NO_MOVE), [stage, veil, loads]);
   useEffect(() => {
     if (stage) stage.onDistance = onDistance ?? null;
   }, [stage, onDistance]);

@@ -7,7 +7,6 @@ import {
   DirectionalLight,
   Float32BufferAttribute,
   Group,
-  Line3,
   LineBasicMaterial,
   LineSegments,
   type Material,
@@ -23,7 +22,6 @@ import {
   SRGBColorSpace,
   type Texture,
   TextureLoader,
-  Uint32BufferAttribute,
   Vector2,
   Vector3,
   WebGLRenderer,
@@ -31,10 +29,13 @@ import {
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import { RoomEnvironment } from 'three/examples/jsm/environments/RoomEnvironment.js';
 import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
+import { cssColour } from './css-colour.ts';
 import { DifferencePass } from './difference-pass.ts';
+import { type Ring, ringLines } from './rings.ts';
+import { nearestSide, release, someFaces } from './stage-meshes.ts';
 
-/** How two models share the picture; `one` shows the first alone. */
-export type StageMode = 'one' | 'side' | 'wipe' | 'blink' | 'difference';
+/** How two models share the picture; `one` shows the first alone, `over` the second as a veil over it. */
+export type StageMode = 'one' | 'side' | 'wipe' | 'blink' | 'difference' | 'over';
 
 export interface PickedFace {
   /** Number of the part: primitives of all meshes in order. */
@@ -44,6 +45,8 @@ export interface PickedFace {
   triangle: number;
   /** Side of the triangle (from corner k to the next) that is nearest. */
   side: number;
+  /** In the scene, m. */
+  point: [number, number, number];
 }
 
 /** Triangles of a part as its file has them. */
@@ -87,6 +90,8 @@ interface Placed {
   slot: number;
   material: Material | Material[];
   meshNumber: number;
+  /** Name of the node that places it. */
+  node: string;
   /** Its geometry without hidden faces, and which triangle each of those left is; null: all are shown. */
   cut: { whole: BufferGeometry; shown: Uint32Array } | null;
 }
@@ -112,6 +117,15 @@ export class ModelStage {
   private readonly overlays: [Object3D[], Object3D[]] = [[], []];
   private readonly layers: Mesh[] = [];
   private readonly lines: LineSegments[] = [];
+  private readonly rings: LineSegments[] = [];
+  private veiled: ReadonlySet<string> | null = null;
+  private readonly veil = new MeshStandardMaterial({
+    color: 0xe8a33d,
+    roughness: 0.7,
+    transparent: true,
+    opacity: 0.45,
+    side: 2,
+  });
   private readonly loader = new GLTFLoader().setMeshoptDecoder(MeshoptDecoder);
   private readonly resize: ResizeObserver;
   private readonly difference = new DifferencePass();
@@ -237,7 +251,11 @@ export class ModelStage {
     }
     this.urls[side] = url;
     this.holders[side].add(gltf.scene);
-    const json = gltf.parser.json as { meshes?: { primitives: { material?: number }[] }[]; materials?: unknown[] };
+    const json = gltf.parser.json as {
+      meshes?: { primitives: { material?: number }[] }[];
+      materials?: unknown[];
+      nodes?: { name?: string }[];
+    };
     const firstPart: number[] = [];
     let parts = 0;
     for (const m of json.meshes ?? []) {
@@ -245,6 +263,11 @@ export class ModelStage {
       parts += m.primitives.length;
     }
     this.placed[side] = [];
+    const nodeName = (o: Object3D | null): string => {
+      if (!o) return '';
+      const at = gltf.parser.associations.get(o) as { nodes?: number } | undefined;
+      return at?.nodes === undefined ? nodeName(o.parent) : (json.nodes?.[at.nodes].name ?? '');
+    };
     gltf.scene.traverse((o) => {
       if (!(o instanceof Mesh)) return;
       const at = gltf.parser.associations.get(o) as { meshes?: number; primitives?: number } | undefined;
@@ -253,6 +276,7 @@ export class ModelStage {
       this.placed[side].push({
         mesh: o,
         part: firstPart[at.meshes] + p,
+        node: nodeName(o),
         slot: json.meshes?.[at.meshes].primitives[p].material ?? json.materials?.length ?? 0,
         material: o.material,
         meshNumber: at.meshes,
@@ -383,11 +407,40 @@ export class ModelStage {
     return this.mapFor === null || m.name === this.mapFor || m.name.startsWith(`${this.mapFor}_`);
   }
 
+  /** Which nodes of the second model are shown, by their names (those of none: all), moved by so many m. */
+  setVeil(nodes: ReadonlySet<string> | null, move: readonly [number, number, number]): void {
+    this.veiled = nodes;
+    this.holders[1].position.set(...move);
+    this.dress();
+    this.draw();
+  }
+
+  private inVeil({ node }: Placed): boolean {
+    const { veiled } = this;
+    return !veiled || veiled.has(node) || !this.placed[1].some((p) => veiled.has(p.node));
+  }
+
+  /** Balls that are drawn over the first model. */
+  setRings(rings: readonly Ring[]): void {
+    for (const o of this.rings) {
+      o.removeFromParent();
+      o.geometry.dispose();
+      (o.material as Material).dispose();
+    }
+    this.rings.length = 0;
+    for (const r of rings) {
+      const drawn = ringLines(r);
+      this.scenes[0].add(drawn);
+      this.rings.push(drawn);
+    }
+    this.draw();
+  }
+
   private dress(): void {
     const made = new Map<string, Material>();
     this.placed.forEach((list, side) => {
       for (const p of list) {
-        p.mesh.visible = !(side === 0 && this.hidden?.has(p.part));
+        p.mesh.visible = side === 0 ? !this.hidden?.has(p.part) : this.inVeil(p);
         if (side === 0 && this.map && this.mapped(p)) {
           p.mesh.material = new MeshBasicMaterial({ map: this.map, wireframe: this.wired, side: 2 });
           continue;
@@ -553,7 +606,13 @@ export class ModelStage {
       const p = this.placed[0].find((q) => q.mesh === hit.object);
       if (p && hit.faceIndex !== undefined && hit.faceIndex !== null) {
         const triangle = p.cut ? p.cut.shown[hit.faceIndex] : hit.faceIndex;
-        return { part: p.part, slot: p.slot, triangle, side: nearestSide(p.mesh, hit.faceIndex, hit.point) };
+        return {
+          part: p.part,
+          slot: p.slot,
+          triangle,
+          side: nearestSide(p.mesh, hit.faceIndex, hit.point),
+          point: hit.point.toArray(),
+        };
       }
     }
     return null;
@@ -597,7 +656,16 @@ export class ModelStage {
     };
     const half = Math.floor(w / 2);
     const cut = Math.round(w * this.split);
-    if (this.mode === 'one') part(0, 0, w, w / h);
+    if (this.mode === 'over') {
+      part(0, 0, w, w / h);
+      const [, veil] = this.scenes;
+      const { background } = veil;
+      veil.background = null;
+      veil.overrideMaterial = this.veil;
+      renderer.render(veil, camera);
+      veil.overrideMaterial = null;
+      veil.background = background;
+    } else if (this.mode === 'one') part(0, 0, w, w / h);
     else if (this.mode === 'blink') part(this.blinkSide, 0, w, w / h);
     else if (this.mode === 'side') {
       part(0, 0, half, half / h);
@@ -629,6 +697,8 @@ export class ModelStage {
     this.light3d(0, null, '#000');
     this.setLayers([]);
     this.setLines(null, '#000');
+    this.setRings([]);
+    this.setVeil(null, [0, 0, 0]);
     this.setHiddenFaces(null);
     this.setSun(null);
     this.dress();
@@ -642,65 +712,4 @@ export class ModelStage {
     this.difference.dispose();
     this.renderer.dispose();
   }
-}
-
-/** The same vertices with some of the triangles. */
-function someFaces(whole: BufferGeometry, which: Uint32Array | 'all'): BufferGeometry {
-  const g = new BufferGeometry();
-  g.setAttribute('position', whole.getAttribute('position'));
-  const index = whole.getIndex();
-  if (which === 'all') return g.setIndex(index);
-  const list = new Uint32Array(which.length * 3);
-  for (let i = 0; i < list.length; i++) {
-    const at = which[Math.floor(i / 3)] * 3 + (i % 3);
-    list[i] = index ? index.getX(at) : at;
-  }
-  return g.setIndex(new Uint32BufferAttribute(list, 1));
-}
-
-/** The side of a triangle that lies nearest to a point of the scene. */
-function nearestSide(mesh: Mesh, face: number, point: Vector3): number {
-  const at = mesh.geometry.getAttribute('position');
-  const index = mesh.geometry.getIndex();
-  const corner = (k: number) => {
-    const i = face * 3 + (k % 3);
-    return new Vector3().fromBufferAttribute(at, index ? index.getX(i) : i).applyMatrix4(mesh.matrixWorld);
-  };
-  const near = new Vector3();
-  const distance = [0, 1, 2].map((k) =>
-    new Line3(corner(k), corner(k + 1)).closestPointToPoint(point, true, near).distanceToSquared(point),
-  );
-  return [0, 1, 2].reduce((best, k) => (distance[k] < distance[best] ? k : best), 0);
-}
-
-const known = new Map<string, Color>();
-let brush: CanvasRenderingContext2D | null = null;
-
-/** A colour as the page's style would show it: the 3D library does not know all that CSS knows, so the browser is asked. */
-function cssColour(style: string): Color {
-  let colour = known.get(style);
-  if (!colour) {
-    brush ??= document.createElement('canvas').getContext('2d', { willReadFrequently: true });
-    colour = new Color(0x808080);
-    if (brush) {
-      brush.fillStyle = style;
-      brush.fillRect(0, 0, 1, 1);
-      const [r, g, b] = brush.getImageData(0, 0, 1, 1).data;
-      colour.setRGB(r / 255, g / 255, b / 255, SRGBColorSpace);
-    }
-    known.set(style, colour);
-  }
-  return colour;
-}
-
-/** Gives back what a model holds on the graphics card. */
-function release(object: Object3D): void {
-  object.traverse((o) => {
-    if (!(o instanceof Mesh)) return;
-    o.geometry.dispose();
-    for (const m of Array.isArray(o.material) ? o.material : [o.material]) {
-      for (const v of Object.values(m) as unknown[]) if ((v as Texture | null)?.isTexture) (v as Texture).dispose();
-      m.dispose();
-    }
-  });
 }

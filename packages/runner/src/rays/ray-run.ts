@@ -18,7 +18,7 @@ import { type OnProgress, stopwatch } from '../progress.ts';
 import type { InputFile } from '../read/collect.ts';
 import { type ReadFiles, type SurveyOptions, surveyFiles } from '../survey.ts';
 import { Delivery } from '../write/delivery.ts';
-import { bakeRays, findReaches, type RayBake } from './bake-rays.ts';
+import { bakeRays, findReaches, type RayBake, type RayBakeOptions } from './bake-rays.ts';
 import { encodeMap } from './encode-maps.ts';
 import { lowModelOf } from './low-model.ts';
 import { hexColour } from './view-maps.ts';
@@ -36,6 +36,10 @@ export interface RayRunOptions {
   low: InputFile[];
   out: string;
   rule: PairingRule;
+  /** Pairings as a project has them; `rule` does not count then. */
+  pairings?: PairingDecision[] | null;
+  /** See `RayBakeOptions`. */
+  region?: RayBakeOptions['region'];
   recipe: RayRecipe;
   /** Reaches of all pairings; null: measured. */
   outward: number | null;
@@ -149,7 +153,9 @@ export async function runRays(options: RayRunOptions, pool: Pool): Promise<RayRe
   if (models.length === 0)
     throw new InputError(errors[0]?.path ?? 'bake', errors[0]?.message ?? 'there is no model that can be read');
   const names = (list: readonly InputFile[]) => new Set(list.map((f) => f.name));
-  const found = pairFiles(models, names(options.high), names(options.low), options.rule);
+  const found = options.pairings
+    ? { pairings: options.pairings, aloneHigh: [], aloneLow: [] }
+    : pairFiles(models, names(options.high), names(options.low), options.rule);
   if (found.pairings.length === 0 && errors.length > 0) throw new InputError(errors[0].path, errors[0].message);
   if (found.pairings.length === 0)
     throw new InputError(
@@ -157,8 +163,8 @@ export async function runRays(options: RayRunOptions, pool: Pool): Promise<RayRe
       'no high-poly and low-poly could be paired; see --pair, --endings and --move',
     );
   for (const p of found.pairings) {
-    p.outward = options.outward;
-    p.inward = options.inward;
+    p.outward = options.outward ?? p.outward;
+    p.inward = options.inward ?? p.inward;
     if (options.cage?.length) p.cage = twinOf(models, options.cage, p.low[0].name, 'cage');
     if (options.surface?.length) p.surface = twinOf(models, options.surface, p.low[0].name, 'casting surface');
   }
@@ -194,6 +200,7 @@ export async function runRays(options: RayRunOptions, pool: Pool): Promise<RayRe
       const bake = await bakeRays(models, sheet.pairings, recipe, read.images, pool, {
         seen: found.pairings,
         groups,
+        region: options.region,
         keep: options.model,
         onProgress: (share, doing) =>
           onProgress?.({ stage: 'bake', share: 0.3 + (0.6 * (i + share)) / sheets.length, doing }),

@@ -138,6 +138,7 @@ function OpenPairing({
       <Members title="low-poly" refs={q.low} list={p} put={(low) => set(`Low-polys of ${q.name}`, { low })} />
       {reach('outward')}
       {reach('inward')}
+      {q.low.length > 1 && <Shares pairing={q} set={set} />}
       {(q.outward !== null || q.inward !== null) && (
         <Button onClick={() => set(`Measured reaches for ${q.name}`, { outward: null, inward: null })}>
           Take the measured ones
@@ -179,6 +180,37 @@ function OpenPairing({
         Take this pairing apart
       </Button>
     </div>
+  );
+}
+
+/** Each body of the low-poly may have its own share of the outward reach. */
+function Shares({
+  pairing: q,
+  set,
+}: {
+  pairing: PairingDecision;
+  set: (label: string, part: Partial<PairingDecision>) => void;
+}) {
+  const own = Object.values(q.offsets).filter((v) => v !== 1).length;
+  return (
+    <details>
+      <summary>Outward reach of single bodies{own > 0 && `: ${own} of their own`}</summary>
+      {q.low.map((r) => (
+        <NumberField
+          key={keyOf(r)}
+          label={r.name}
+          unit="%"
+          value={Math.round((q.offsets[r.name] ?? 1) * 100)}
+          min={0}
+          max={10_000}
+          step={10}
+          onCommit={(v) => {
+            const { [r.name]: _, ...others } = q.offsets;
+            set(`Reach of ${r.name}`, { offsets: v === 100 ? others : { ...others, [r.name]: v / 100 } });
+          }}
+        />
+      ))}
+    </details>
   );
 }
 

@@ -1,33 +1,35 @@
 import type { RayFault } from '@wembrel/core/rays/fault-kinds';
 import type { MapKind } from '@wembrel/core/rays/map-kinds';
 import { pairing } from '@wembrel/core/rays/pairings';
-import type { PairingDecision, RayDecisions } from '@wembrel/core/rays/ray-decisions';
+import type { Dab, PairingDecision, RayDecisions } from '@wembrel/core/rays/ray-decisions';
 import { type ReactNode, useMemo, useState } from 'react';
-import type { ProjectView, RaySheetView, Region } from '../../../contract/project.ts';
-import { ModelView } from '../../../stage/ModelView.tsx';
-import { SheetStage } from '../../../stage/SheetStage.tsx';
-import { Button, ButtonLink } from '../../../ui/Button.tsx';
-import { bytes, count } from '../../../ui/format.ts';
+import type { ProjectView, Region } from '../../../contract/project.ts';
+import { Button } from '../../../ui/Button.tsx';
+import { count } from '../../../ui/format.ts';
 import { EmptyState, ErrorLine } from '../../../ui/Notice.tsx';
 import { Segments } from '../../../ui/Segments.tsx';
 import frame from '../../../ui/View.module.css';
 import { failedLast, running } from '../../workbench/api.ts';
 import { startDecided } from '../../workbench/edits.ts';
-import { modelAddress } from '../../workbench/model-address.ts';
 import { RunningJob } from '../../workbench/RunningJob.tsx';
 import type { ViewProps } from '../../workbench/Workbench.tsx';
+import { BrushPanel } from './BrushPanel.tsx';
+import { type Brush, brushOf, PLAIN_BRUSH } from './brush.ts';
 import { DistanceChart } from './DistanceChart.tsx';
 import { FaultList } from './FaultList.tsx';
-import { MAP_TITLES } from './map-titles.ts';
+import { MapContacts } from './MapContacts.tsx';
 import { PairingList } from './PairingList.tsx';
 import { freshName, pairedByNames, pairedByPlace, projectBodies, unpaired } from './pairing-bodies.ts';
 import css from './RaysView.module.css';
 import { RecipeForm } from './RecipeForm.tsx';
+import { around, ResultSide } from './ResultSide.tsx';
 import { SectionPicture } from './SectionPicture.tsx';
 import { newestRays, useRayResult, useReaches, useSection } from './use-rays.ts';
 
-type Tab = 'pairings' | 'recipe' | 'faults';
-type On = 'lit' | 'map' | 'high';
+type Tab = 'pairings' | 'recipe' | 'faults' | 'brush';
+const DAB = '#ffd84a';
+const DAB_CHOSEN = '#ff7a3c';
+
 type JobWanted = 'ray-proof' | 'ray-final' | 'ray-reaches';
 
 /** The section through high-poly and low-poly over the histogram of distances; map and model beside it, maps along the edge. */
@@ -36,13 +38,12 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
   const [tab, setTab] = useState<Tab>('pairings');
   const [open, setOpen] = useState(0);
   const [map, setMap] = useState<MapKind>('normal');
-  const [on, setOn] = useState<On>('lit');
   /** Shares of the sheet, so that a final shows the place that was picked on its proof. */
   const [picked, setPicked] = useState<readonly [number, number] | null>(null);
   const [turn, setTurn] = useState(0);
   const [fault, setFault] = useState<RayFault | null>(null);
-  const [marks, setMarks] = useState(true);
-  const [sun, setSun] = useState<number | null>(null);
+  const [brush, setBrush] = useState<Brush>(PLAIN_BRUSH);
+  const [dab, setDab] = useState<number | null>(null);
 
   const job = running(project, 'ray-proof', 'ray-final', 'ray-reaches');
   const failed = failedLast(project, 'ray-proof', 'ray-final', 'ray-reaches');
@@ -82,6 +83,19 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
     for (const p of list) all.push({ ...p, name: freshName(p.name, all) });
     change(label, { pairings: all });
   };
+  const dabAt = (point: readonly [number, number, number]) => {
+    if (!chosen) return;
+    const dabs = [...chosen.dabs, { at: [...point] as Dab['at'], ...brushOf(brush, sheet?.scale.box) }];
+    setDab(dabs.length - 1);
+    changePairing(`Brush ${chosen.name}`, rays.pairings.indexOf(chosen), { ...chosen, dabs });
+  };
+  const rings = useMemo(
+    () =>
+      tab !== 'brush' || !chosen
+        ? []
+        : chosen.dabs.map((d, i) => ({ at: d.at, radius: d.radius, colour: i === dab ? DAB_CHOSEN : DAB })),
+    [tab, chosen, dab],
+  );
   const start = (kind: JobWanted, only: string | null = null, region: Region = null) =>
     void startDecided(project.id, kind, only, region);
   const file = (name: string) => `/api/jobs/${last?.id}/files/${name}`;
@@ -125,6 +139,7 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
               { value: 'pairings', label: `Pairings ${rays.pairings.length || ''}` },
               { value: 'recipe', label: 'Maps' },
               { value: 'faults', label: `Faults ${faults.length || ''}` },
+              { value: 'brush', label: 'Brush' },
             ]}
             onChange={setTab}
           />
@@ -154,6 +169,19 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
             )}
             {tab === 'recipe' && (
               <RecipeForm recipe={rays.recipe} change={(label, recipe) => change(label, { recipe })} />
+            )}
+            {tab === 'brush' && (
+              <BrushPanel
+                pairing={chosen}
+                brush={brush}
+                onBrush={setBrush}
+                chosen={dab}
+                onChoose={setDab}
+                here={section ? () => dabAt(section.point) : null}
+                change={(label, dabs) =>
+                  chosen && changePairing(label, rays.pairings.indexOf(chosen), { ...chosen, dabs })
+                }
+              />
             )}
             {tab === 'faults' &&
               (result ? (
@@ -211,78 +239,21 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
           )}
         </div>
         {result && sheet && last && (
-          <aside className={css.side}>
-            <div className={css.map}>
-              <SheetStage
-                sheet={{
-                  name: sheet.name,
-                  width: size,
-                  height: size,
-                  reserves: [],
-                  margin: 0,
-                  plots: [],
-                }}
-                image={shown ? file(`views/${shown.view}`) : null}
-                over={marks ? file(`views/${sheet.faultPicture}`) : null}
-                showIslands={false}
-                lit={null}
-                onHover={() => {}}
-                mark={at}
-                onPoint={(x, y) => setPicked([x / size, y / size])}
-              />
-            </div>
-            <div className={css.over}>
-              <label className={css.check}>
-                <input type="checkbox" checked={marks} onChange={(e) => setMarks(e.target.checked)} /> faults on the map
-              </label>
-              <Button
-                onClick={() => chosen && spot && start('ray-proof', chosen.name, around(spot))}
-                disabled={Boolean(job) || !spot || !chosen}
-                title="The part around the picked texel, a quarter of the side wide, at full size with all rays"
-              >
-                Bake this part
-              </Button>
-            </div>
-            <div className={css.model}>
-              <ModelView
-                label={on === 'high' ? '3D picture of the high-poly' : '3D picture of the low-poly'}
-                url={on === 'high' ? highAddress(project, chosen) : file(`delivery/${encodeURIComponent(sheet.model)}`)}
-                map={on === 'map' && shown ? file(`views/${shown.view}`) : null}
-                mapFor="baked"
-                sun={sun}
-              />
-            </div>
-            <Segments
-              label="On the model"
-              value={on}
-              options={[
-                { value: 'lit', label: 'low-poly, lit' },
-                { value: 'map', label: 'this map' },
-                { value: 'high', label: 'high-poly' },
-              ]}
-              onChange={setOn}
-            />
-            {on !== 'map' && (
-              <label className={css.light}>
-                Light from
-                <input
-                  type="range"
-                  min={-180}
-                  max={180}
-                  step={5}
-                  value={sun ?? 40}
-                  onChange={(e) => setSun(Number(e.target.value))}
-                  aria-label="Direction of a raking light, degrees"
-                />
-                <Button tone="quiet" onClick={() => setSun(null)} disabled={sun === null}>
-                  soft
-                </Button>
-              </label>
-            )}
-          </aside>
+          <ResultSide
+            project={project}
+            pairing={chosen}
+            sheet={sheet}
+            map={shown}
+            address={file}
+            at={at}
+            onPoint={setPicked}
+            bakePart={job || !spot || !chosen ? null : () => start('ray-proof', chosen.name, around(spot))}
+            rings={rings}
+            brush={tab === 'brush' && chosen ? dabAt : null}
+          />
         )}
         {result && sheet && last && (
-          <Contacts
+          <MapContacts
             sheet={sheet}
             zip={`/api/jobs/${last.id}/zip`}
             map={shown?.kind ?? map}
@@ -295,12 +266,6 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
   );
 }
 
-/** A quarter of the sheet's side about a point, shares. */
-function around([x, y]: readonly [number, number]): [number, number, number, number] {
-  const from = (v: number) => Math.min(0.75, Math.max(0, v - 0.125));
-  return [from(x), from(y), from(x) + 0.25, from(y) + 0.25];
-}
-
 const emptyTitle = (project: ProjectView, busy: boolean, off: boolean): string =>
   off
     ? 'Beside the islands'
@@ -309,58 +274,3 @@ const emptyTitle = (project: ProjectView, busy: boolean, off: boolean): string =
       : project.decisions.rays.pairings.length === 0
         ? 'No pairing yet'
         : 'Nothing baked yet';
-
-/** The file of a pairing's first high-poly, as the survey shows it. */
-function highAddress(project: ProjectView, p: PairingDecision | undefined): string | null {
-  const at = project.survey?.models.findIndex((m) => m.path === p?.high[0]?.path) ?? -1;
-  return at < 0 ? null : modelAddress(project, at, false);
-}
-
-/** All maps along the edge; the chosen one is shown large and on the model. */
-function Contacts({
-  sheet,
-  zip,
-  map,
-  address,
-  onChoose,
-}: {
-  sheet: RaySheetView;
-  zip: string;
-  map: MapKind;
-  address: (file: string) => string;
-  onChoose: (map: MapKind) => void;
-}) {
-  const one = sheet.maps.find((m) => m.kind === map);
-  return (
-    <footer className={css.foot}>
-      <div className={css.contacts} role="radiogroup" aria-label="Map">
-        {sheet.maps.map((m) => (
-          <label key={m.kind} className={m.kind === map ? css.chosen : ''}>
-            <input type="radio" name="ray-map" checked={m.kind === map} onChange={() => onChoose(m.kind)} />
-            <img src={address(`views/${m.view}`)} alt="" loading="lazy" />
-            {MAP_TITLES[m.kind]}
-          </label>
-        ))}
-      </div>
-      {map === 'id' && (
-        <ul className={css.legend}>
-          {sheet.legend.map((l) => (
-            <li key={l.name}>
-              <span style={{ background: l.colour }} /> {l.name}
-            </li>
-          ))}
-        </ul>
-      )}
-      <div className={css.take}>
-        <ButtonLink href={zip} download>
-          Take all as ZIP, with the low-polys
-        </ButtonLink>
-        {one && (
-          <ButtonLink href={address(`delivery/${encodeURIComponent(one.file)}`)} download>
-            Take {one.file}, {bytes(one.bytes)}
-          </ButtonLink>
-        )}
-      </div>
-    </footer>
-  );
-}

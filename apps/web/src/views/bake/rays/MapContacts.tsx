@@ -1,0 +1,55 @@
+import type { MapKind } from '@wembrel/core/rays/map-kinds';
+import type { RaySheetView } from '../../../contract/project.ts';
+import { ButtonLink } from '../../../ui/Button.tsx';
+import { bytes } from '../../../ui/format.ts';
+import { MAP_TITLES } from './map-titles.ts';
+import css from './RaysView.module.css';
+
+/** All maps along the edge; the chosen one is shown large and on the model. */
+export function MapContacts({
+  sheet,
+  zip,
+  map,
+  address,
+  onChoose,
+}: {
+  sheet: RaySheetView;
+  zip: string;
+  map: MapKind;
+  address: (file: string) => string;
+  onChoose: (map: MapKind) => void;
+}) {
+  const one = sheet.maps.find((m) => m.kind === map);
+  return (
+    <footer className={css.foot}>
+      <div className={css.contacts} role="radiogroup" aria-label="Map">
+        {sheet.maps.map((m) => (
+          <label key={m.kind} className={m.kind === map ? css.chosen : ''}>
+            <input type="radio" name="ray-map" checked={m.kind === map} onChange={() => onChoose(m.kind)} />
+            <img src={address(`views/${m.view}`)} alt="" loading="lazy" />
+            {MAP_TITLES[m.kind]}
+          </label>
+        ))}
+      </div>
+      {map === 'id' && (
+        <ul className={css.legend}>
+          {sheet.legend.map((l) => (
+            <li key={l.name}>
+              <span style={{ background: l.colour }} /> {l.name}
+            </li>
+          ))}
+        </ul>
+      )}
+      <div className={css.take}>
+        <ButtonLink href={zip} download>
+          Take all as ZIP, with the low-polys
+        </ButtonLink>
+        {one && (
+          <ButtonLink href={address(`delivery/${encodeURIComponent(one.file)}`)} download>
+            Take {one.file}, {bytes(one.bytes)}
+          </ButtonLink>
+        )}
+      </div>
+    </footer>
+  );
+}
