@@ -130,10 +130,32 @@ test('a high-poly is baked onto a low-poly: paired by names, proved, looked into
       expect(serious.map((v) => `${tab}: ${v.id}: ${v.nodes[0].html.slice(0, 160)}`)).toEqual([]);
     }
   expect(await page.evaluate(() => document.documentElement.scrollHeight > window.innerHeight)).toBe(false);
+  // What was baked goes on like any model: as a source of this project, and of one without the high-poly.
+  await page.getByRole('button', { name: 'Use as sources' }).click();
+  await expect
+    .poll(async () => {
+      const { sources } = await (await page.request.get(`${server.url}/api/projects/${project}`)).json();
+      return (sources as { path: string }[]).map((s) => s.path);
+    })
+    .toContain('baked/post_low.glb');
   await page.getByRole('button', { name: 'Bake this part' }).click();
   await expect(page.getByText('Part of the final, 256 px')).toBeVisible({ timeout: 60_000 });
   const state = await (await page.request.get(`${server.url}/api/projects/${project}`)).json();
   expect(state.decisions.rays.recipe).toMatchObject({ size: 256, maps: ['normal', 'ao', 'thickness'] });
+  // A part is no model to go on with.
+  await expect(page.getByRole('button', { name: 'New project of them' })).toBeHidden();
+  await page.getByRole('button', { name: 'Bake the final' }).click();
+  await expect(page.getByText('Final, 256 px')).toBeVisible({ timeout: 60_000 });
+  await page.getByRole('button', { name: 'New project of them' }).click();
+  await page.waitForURL((u) => u.pathname.endsWith('/survey') && !u.pathname.includes(project));
+  await expect(page.getByText('post_low.glb').first()).toBeVisible({ timeout: 30_000 });
+  const made = new URL(page.url()).pathname.split('/')[2];
+  await expect
+    .poll(async () => {
+      const { survey } = await (await page.request.get(`${server.url}/api/projects/${made}`)).json();
+      return survey?.slots.map((s: { name: string }) => s.name);
+    })
+    .toEqual(['post_low']);
 });
 
 test('a running bake waits when it is paused, goes on when it is let, and is cancelled while it waits', async ({

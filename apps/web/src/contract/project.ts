@@ -53,6 +53,8 @@ export const StartJob = z.object({
   region: z.tuple([share, share, share, share]).nullable().default(null),
 });
 export type Region = z.infer<typeof StartJob>['region'];
+/** Where low-polys with their baked maps go on: as sources of the project itself, or of a new one. */
+export const AdoptBaked = z.object({ into: z.enum(['project', 'new']) });
 export const PauseJob = z.object({ on: z.boolean() });
 
 export type JobState = 'queued' | 'running' | 'done' | 'failed' | 'cancelled' | 'interrupted';

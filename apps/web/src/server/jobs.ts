@@ -146,7 +146,9 @@ export function pauseJob(id: string, on: boolean): void {
 }
 
 /** Folder of a finished job. @throws Problem */
-export async function finishedJob(id: string | undefined): Promise<{ id: string; project: string; folder: string }> {
+export async function finishedJob(
+  id: string | undefined,
+): Promise<{ id: string; project: string; folder: string; region: Region }> {
   const db = await database();
   const row = await db
     .selectFrom('job')
@@ -155,7 +157,8 @@ export async function finishedJob(id: string | undefined): Promise<{ id: string;
     .executeTakeFirst();
   if (!row) throw new Problem(404, 'there is no such job');
   if (row.state !== 'done') throw new Problem(409, 'the job is not finished');
-  return { id: row.id, project: row.project, folder: jobFolder(row.id) };
+  const region = row.region ? (JSON.parse(row.region) as Region) : null;
+  return { id: row.id, project: row.project, folder: jobFolder(row.id), region };
 }
 
 export function isModel(path: string): boolean {

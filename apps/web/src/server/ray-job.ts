@@ -148,7 +148,7 @@ async function writeSheet(
     written.push({ kind: map.kind, file, bits, bytes: bytes.length, view });
   }
   await writeFile(join(views, `${index}-faults.png`), await faultPng(bake.maps));
-  await writeFile(join(delivery, `${name}.glb`), await lowModelOf(bake, pairings, uvSet));
+  await writeFile(join(delivery, `${name}.glb`), await lowModelOf(name, bake, pairings, uvSet));
   await writeSections(folder, index, bake);
   return {
     name,

@@ -5,15 +5,13 @@ import { gltfIo } from '../read/load.ts';
 import type { RayBake } from './bake-rays.ts';
 import { metalRoughPng, normalUpPng, viewPng } from './view-maps.ts';
 
-/** Name of the material that shows what was baked. */
-export const BAKED = 'baked';
-
 /**
  * The low-polys with what was baked onto them, as a GLB: normal, AO, base colour (else vertex colours, else grey), metallic, roughness, emissive, as far as they
  * are there. Metallic and roughness come as one picture.
- * @param pictures PNGs by kind; `metallic-roughness` holds roughness in G and metallic in B; normals with Y up
+ * @param name of the material, which is that of the maps @param pictures PNGs by kind; `metallic-roughness` holds roughness in G and metallic in B; normals with Y up
  */
 export async function lowModel(
+  name: string,
   targets: readonly { name: string; target: LowTarget }[],
   uvSet: number,
   pictures: Partial<Record<MapKind | 'metallic-roughness', Uint8Array>>,
@@ -31,7 +29,7 @@ export async function lowModel(
       : null;
   };
   const material = d
-    .createMaterial(BAKED)
+    .createMaterial(name)
     .setBaseColorTexture(texture('color') ?? texture('vertex-color'))
     .setNormalTexture(texture('normal'))
     .setOcclusionTexture(texture('ao'))
@@ -40,7 +38,7 @@ export async function lowModel(
   if (!pictures.color && !pictures['vertex-color']) material.setBaseColorFactor([0.5, 0.5, 0.5, 1]);
   if (!pictures['metallic-roughness']) material.setMetallicFactor(0).setRoughnessFactor(0.6);
   if (pictures.emissive) material.setEmissiveFactor([1, 1, 1]);
-  for (const { name, target } of targets) {
+  for (const { name: node, target } of targets) {
     const { mesh } = target;
     const corners = mesh.triangles * 3;
     const by = (size: number, at: (c: number, k: number) => number) => {
@@ -81,22 +79,24 @@ export async function lowModel(
         ),
       )
       .setMaterial(material);
-    scene.addChild(d.createNode(name).setMesh(d.createMesh(name).addPrimitive(primitive)));
+    scene.addChild(d.createNode(node).setMesh(d.createMesh(node).addPrimitive(primitive)));
   }
   return (await gltfIo()).writeBinary(d);
 }
 
 /** The low-polys of a bake whose jobs were kept, with its maps as pictures of 8 bit. */
 export async function lowModelOf(
+  name: string,
   bake: RayBake,
   pairings: readonly { name: string }[],
   uvSet: number,
 ): Promise<Uint8Array> {
-  const pictures: Parameters<typeof lowModel>[2] = {};
+  const pictures: Parameters<typeof lowModel>[3] = {};
   for (const map of bake.maps.maps)
     pictures[map.kind] = await (map.kind === 'normal' ? normalUpPng(bake.maps, map) : viewPng(bake.maps, map));
   pictures['metallic-roughness'] = (await metalRoughPng(bake.maps)) ?? undefined;
   return lowModel(
+    name,
     bake.jobs.map(({ job }, i) => ({ name: pairings[i].name, target: job.target })),
     uvSet,
     pictures,

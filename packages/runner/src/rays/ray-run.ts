@@ -207,7 +207,8 @@ export async function runRays(options: RayRunOptions, pool: Pool): Promise<RayRe
       });
       const name = !options.name ? sheet.name : sheets.length === 1 ? options.name : `${options.name}_${sheet.name}`;
       await addSheet(report, name, sheet.pairings, bake, delivery, pool);
-      if (options.model) await delivery.write(`${name}.glb`, await lowModelOf(bake, sheet.pairings, recipe.uvSet));
+      if (options.model)
+        await delivery.write(`${name}.glb`, await lowModelOf(name, bake, sheet.pairings, recipe.uvSet));
       report.rays += bake.rays;
       castSeconds += bake.castSeconds;
     }

@@ -111,6 +111,9 @@ export const startJob = (project: string, kind: JobKind, sheet: string | null = 
 
 export const cancelJob = (job: string) => call(`/api/jobs/${job}/cancel`, { method: 'POST', json: {} });
 
+export const adoptBaked = (job: string, into: 'project' | 'new') =>
+  call<{ project: string }>(`/api/jobs/${job}/adopt`, { method: 'POST', json: { into } });
+
 export const pauseJob = (job: string, on: boolean) => call(`/api/jobs/${job}/pause`, { method: 'POST', json: { on } });
 
 export const saveDecisions = (project: string, parent: number, label: string, decisions: MergeDecisions) =>

@@ -1,6 +1,6 @@
 import type { MapKind } from '@wembrel/core/rays/map-kinds';
 import type { RaySheetView } from '../../../contract/project.ts';
-import { ButtonLink } from '../../../ui/Button.tsx';
+import { Button, ButtonLink } from '../../../ui/Button.tsx';
 import { bytes } from '../../../ui/format.ts';
 import { MAP_TITLES } from './map-titles.ts';
 import css from './RaysView.module.css';
@@ -12,12 +12,15 @@ export function MapContacts({
   map,
   address,
   onChoose,
+  adopt,
 }: {
   sheet: RaySheetView;
   zip: string;
   map: MapKind;
   address: (file: string) => string;
   onChoose: (map: MapKind) => void;
+  /** Makes the low-polys sources; null where only a part is baked. */
+  adopt: ((into: 'project' | 'new') => Promise<void>) | null;
 }) {
   const one = sheet.maps.find((m) => m.kind === map);
   return (
@@ -41,8 +44,9 @@ export function MapContacts({
         </ul>
       )}
       <div className={css.take}>
+        {adopt && <GoOn adopt={adopt} />}
         <ButtonLink href={zip} download>
-          Take all as ZIP, with the low-polys
+          Take all as ZIP
         </ButtonLink>
         {one && (
           <ButtonLink href={address(`delivery/${encodeURIComponent(one.file)}`)} download>
@@ -51,5 +55,22 @@ export function MapContacts({
         )}
       </div>
     </footer>
+  );
+}
+
+/** The low-polys with their maps go through all the other stages like any model. */
+function GoOn({ adopt }: { adopt: (into: 'project' | 'new') => Promise<void> }) {
+  return (
+    <span className={css.goOn}>
+      <Button
+        onClick={() => void adopt('project')}
+        title="The low-polys with their maps join this project's files, in the folder baked; a later bake takes their place"
+      >
+        Use as sources
+      </Button>
+      <Button onClick={() => void adopt('new')} title="A project of its own, without the high-polys">
+        New project of them
+      </Button>
+    </span>
   );
 }

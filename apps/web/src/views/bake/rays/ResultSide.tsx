@@ -95,7 +95,7 @@ export function ResultSide({
           mode={veiled ? 'over' : 'one'}
           veil={veiled ? veil : null}
           map={on === 'map' ? view : null}
-          mapFor="baked"
+          mapFor={sheet.name}
           sun={sun}
           rings={rings}
           onPick={brush && on !== 'high' ? (face) => face && brush(face.point) : undefined}
