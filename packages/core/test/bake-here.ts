@@ -1,3 +1,5 @@
+import { levelHome } from '@wembrel/kernels/sampler';
+import { READERS } from '../src/bake/sample-shader.ts';
 import { emptyMaps, sheetNeeds } from '../src/bake/sheet-maps.ts';
 import { tangentsReady } from '../src/bake/tangents.ts';
 import { type TargetPart, targetParts } from '../src/bake/target.ts';
@@ -38,13 +40,14 @@ export interface BakedHere {
 
 /**
  * The stages from models to maps in this thread, as the runner does them with workers.
- * @param adjust changes the placed plots before anything is baked (to force a turn, say)
+ * @param adjust changes the placed plots before anything is baked (to force a turn, say) @param kernel textures lie where the kernel can read them
  */
 export async function bakeHere(
   models: Model[],
   images: Record<string, Raster>,
   decisions: MergeDecisions,
   adjust: (plots: PlacedPlot[]) => void = () => {},
+  kernel = true,
 ): Promise<BakedHere> {
   await tangentsReady;
   const sizes = (k: string) => ({
@@ -69,8 +72,10 @@ export async function bakeHere(
       if (!use) continue;
       const r = images[use.image];
       const weighted = c === 'baseColor' && material.look.alphaMode !== 'OPAQUE';
-      const memory = new ArrayBuffer(levelSetBytes(r.width, r.height, true));
-      textures[c] = toLevels(r, channelEncoding(c), weighted, true, memory);
+      const bytes = levelSetBytes(r.width, r.height, true);
+      const home = kernel ? levelHome(bytes, READERS) : null;
+      const memory = home?.memory.buffer ?? new ArrayBuffer(bytes);
+      textures[c] = { ...toLevels(r, channelEncoding(c), weighted, true, memory), home };
     }
     const input: TransferInput = { look: material.look, textures, triangles, maps, samples: decisions.samples };
     for (const [tile, list] of binTriangles(triangles, width, height)) transferTile(input, tile, list, scratch);

@@ -347,3 +347,29 @@ test('border texels take the nearest point of the island, never an extrapolation
   expect(low).toBeGreaterThanOrEqual(15 * 4);
   expect(high).toBeLessThanOrEqual(48 * 4);
 });
+
+test('with the kernel and without it the bytes are the same: turned, minified, with normals and with alpha', async () => {
+  for (const alphaMode of ['OPAQUE', 'BLEND'] as const) {
+    const model = buildModel(
+      [{ name: 'a', baseColor: 'c', normal: 'n', occlusion: { image: 'm', uvSet: 0 } }],
+      [{ ...full, uvs: quad(0, 0, 1, 1, -0.3, 0.2, 2.4, 1.7).uvs }],
+    );
+    Object.assign(model.slots[0].look, { alphaMode, emissiveFactor: [0.5, 1, 2] });
+    const random = numbers(5);
+    const images = {
+      c: raster(64, () => [random() * 256, random() * 256, random() * 256, random() < 0.3 ? 0 : random() * 256]),
+      n: raster(64, () => [random() * 256, random() * 256, 200]),
+      m: noise(9),
+    };
+    const turn = ([p]: { scale: number }[]) => {
+      Object.assign(p, { scale: 0.4, angle: 0.3, x: 20, y: 20 });
+    };
+    const [one, other] = await Promise.all(
+      [true, false].map((kernel) =>
+        bakeHere([model], images, decide({ ...exact, size: 128, maxRepeats: 8 }), turn, kernel),
+      ),
+    );
+    expect(one.maps.owner.filter((o) => o > 0).length).toBeGreaterThan(500);
+    expect(one.maps).toEqual(other.maps);
+  }
+});

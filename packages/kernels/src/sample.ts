@@ -3,6 +3,8 @@
  * A `LevelSet` is plain shared memory, so that any worker can read it.
  */
 
+import type { SharedMemory } from './wasm.ts';
+
 /** How coordinates outside 0–1 are read. The numbers are those of the glTF sampler. */
 export const Wrap = { clamp: 33071, mirror: 33648, repeat: 10497 } as const;
 
@@ -19,6 +21,16 @@ export interface LevelSet {
   offsets: number[];
   data: Float32Array;
   alphaWeighted: boolean;
+  /** Where `data` lies, when the kernel can read it; see `LevelSampler`. */
+  home?: LevelHome | null;
+}
+
+/** The memory of a level set that the kernel can read, with room for batches behind it. */
+export interface LevelHome {
+  memory: SharedMemory;
+  /** Where the room for batches begins. */
+  at: number;
+  areas: number;
 }
 
 function wrapIndex(i: number, n: number, mode: number): number {
@@ -27,6 +39,7 @@ function wrapIndex(i: number, n: number, mode: number): number {
 
 function wrapOutside(i: number, n: number, mode: number): number {
   if (mode === Wrap.repeat) {
+    if ((n & (n - 1)) === 0) return i & (n - 1);
     const r = i % n;
     return r < 0 ? r + n : r;
   }

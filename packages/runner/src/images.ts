@@ -97,12 +97,12 @@ export class Images {
     return e;
   }
 
-  /** The filtered form of an image, built in a worker. */
-  async levels(key: string, encoding: Encoding, alphaWeighted: boolean, mips: boolean): Promise<LevelSet> {
+  /** The filtered form of an image, built in a worker. @param readers see the task */
+  async levels(key: string, encoding: Encoding, alphaWeighted: boolean, mips: boolean, readers = 0): Promise<LevelSet> {
     const e = this.entries.get(key);
     if (!e) throw new Error(`image ${key} was not read`);
     const again = () => this.pool.run('decode', { path: e.path, name: e.name, bytes: e.stored, keep: true });
     const raster = e.raster ?? ((await again()).raster as Raster);
-    return this.pool.run('levels', { raster, encoding, alphaWeighted, mips });
+    return this.pool.run('levels', { raster, encoding, alphaWeighted, mips, readers });
   }
 }

@@ -1,10 +1,12 @@
 import { padSheet } from '@wembrel/core/bake/padding';
+import { READERS } from '@wembrel/core/bake/sample-shader';
 import { binTriangles, type SheetMaps, TransferScratch, transferTile } from '@wembrel/core/bake/transfer';
 import type { BakeTriangles } from '@wembrel/core/bake/triangles';
 import { levelSetBytes, toLevels } from '@wembrel/core/image/levels';
 import type { Raster } from '@wembrel/core/image/raster';
 import { DEFAULT_LOOK, type TextureUse } from '@wembrel/core/scene/material';
-import { type BenchRow, inTurns, timesRow } from './turns.ts';
+import { levelHome } from '@wembrel/kernels/sampler';
+import { type BenchRow, inTurns, round, timesRow } from './turns.ts';
 
 function picture(size: number): Raster {
   const data = new Uint8Array(size * size * 4);
@@ -51,8 +53,11 @@ function copies(bytes: number): () => void {
 export function textureBenches(): BenchRow[] {
   const size = 1024;
   const raster = picture(size);
-  const set = (encoding: 'srgb' | 'linear') =>
-    toLevels(raster, encoding, false, true, new ArrayBuffer(levelSetBytes(size, size, true)));
+  const bytes = levelSetBytes(size, size, true);
+  const set = (encoding: 'srgb' | 'linear', kernel: boolean) => {
+    const home = kernel ? levelHome(bytes, READERS) : null;
+    return { ...toLevels(raster, encoding, false, true, home?.memory.buffer ?? new ArrayBuffer(bytes)), home };
+  };
   const use: TextureUse = {
     image: 'x',
     uvSet: 0,
@@ -63,7 +68,7 @@ export function textureBenches(): BenchRow[] {
   };
   const maps = emptyMaps(size);
   const triangles = wholeSheet(size);
-  const input = {
+  const input = (kernel: boolean) => ({
     look: {
       ...DEFAULT_LOOK,
       baseColor: use,
@@ -73,32 +78,44 @@ export function textureBenches(): BenchRow[] {
       emissiveFactor: [1, 1, 1] as [number, number, number],
     },
     textures: {
-      baseColor: set('srgb'),
-      metallicRoughness: set('linear'),
-      occlusion: set('linear'),
-      emissive: set('srgb'),
+      baseColor: set('srgb', kernel),
+      metallicRoughness: set('linear', kernel),
+      occlusion: set('linear', kernel),
+      emissive: set('srgb', kernel),
     },
     triangles,
     maps,
     samples: 16,
-  };
+  });
   const lists = binTriangles(triangles, size, size);
-  const scratch = new TransferScratch();
-  const transfer = inTurns(
-    3,
-    () => {
-      for (const [tile, list] of lists) transferTile(input, tile, list, scratch);
-    },
-    copies(size * size * 4 * 4),
-  );
+  const bake = (kernel: boolean) => {
+    const scratch = new TransferScratch();
+    const baked = input(kernel);
+    return () => {
+      for (const [tile, list] of lists) transferTile(baked, tile, list, scratch);
+    };
+  };
+  const kernel = bake(true);
+  const transfer = inTurns(3, kernel, copies(size * size * 4 * 4));
+  const plain = inTurns(3, kernel, bake(false));
   const dotted = () => {
     maps.owner.fill(0);
     for (let i = 0; i < maps.owner.length; i += 641) maps.owner[i] = 1 + (i % 7);
   };
   dotted();
   const pad = inTurns(5, () => padSheet(maps, 32), copies(size * size * 10));
+  const texels = (ms: number) => round((size * size) / 1000 / ms);
   return [
-    timesRow('resample 4 × 1024² at 16 samples', 'copying the same bytes', transfer, 'one thread, plain TypeScript'),
-    timesRow('padding fill of 1024², all maps', 'copying the same bytes', pad, 'one thread, plain TypeScript, exact'),
+    timesRow('resample 4 × 1024² at 16 samples', 'copying the same bytes', transfer, 'one thread, kernel'),
+    timesRow('the same', 'without kernel', plain, 'one thread'),
+    {
+      name: 'the same, of all four maps',
+      unit: 'million texels/s',
+      ours: texels(plain.ours),
+      reference: texels(plain.reference),
+      against: 'without kernel',
+      ratio: round(plain.reference / plain.ours),
+    },
+    timesRow('padding fill of 1024², all maps', 'copying the same bytes', pad, 'one thread, kernel, exact'),
   ];
 }

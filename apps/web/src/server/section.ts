@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { deserialize } from 'node:v8';
-import { barycentrics, nearestOnTriangle } from '@wembrel/core/bake/transfer';
+import { barycentrics, nearestOnTriangle } from '@wembrel/core/bake/barycentrics';
 import { Brushed } from '@wembrel/core/rays/dabs';
 import type { Dab } from '@wembrel/core/rays/ray-decisions';
 import { faceNormal } from '@wembrel/core/rays/ray-mesh';

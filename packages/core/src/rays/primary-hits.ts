@@ -1,5 +1,5 @@
 import { type RayCaster, Sides } from '@wembrel/kernels/rays';
-import { barycentrics, nearestOnTriangle } from '../bake/transfer.ts';
+import { barycentrics, nearestOnTriangle } from '../bake/barycentrics.ts';
 import { Brushed } from './dabs.ts';
 import type { LowTarget } from './low-target.ts';
 import type { Dab, RayRecipe } from './ray-decisions.ts';

@@ -1,4 +1,5 @@
-import { nearestOnTriangle, TOUCH } from '../bake/transfer.ts';
+import { nearestOnTriangle } from '../bake/barycentrics.ts';
+import { TOUCH } from '../bake/transfer.ts';
 import type { MergeDecisions } from '../plan/decisions.ts';
 import type { PackedFigures } from '../plan/predict.ts';
 import type { PlacedShape } from './layout.ts';

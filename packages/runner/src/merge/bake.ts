@@ -1,3 +1,4 @@
+import { READERS } from '@wembrel/core/bake/sample-shader';
 import { emptyMaps, type SheetNeeds, sheetNeeds } from '@wembrel/core/bake/sheet-maps';
 import type { TargetPart } from '@wembrel/core/bake/target';
 import type { TransferInput } from '@wembrel/core/bake/transfer';
@@ -72,7 +73,13 @@ export async function bakeSheet(
         const use = material.look[channel];
         if (!use || unwritten(channel, needs)) return;
         const weighted = channel === 'baseColor' && material.look.alphaMode !== 'OPAQUE';
-        textures[channel] = await images.levels(use.image, channelEncoding(channel), weighted, true);
+        textures[channel] = await images.levels(
+          use.image,
+          channelEncoding(channel),
+          weighted,
+          true,
+          READERS * pool.threads,
+        );
       }),
     );
     const lists = binTriangles(triangles, width, height);
@@ -88,8 +95,8 @@ export async function bakeSheet(
     try {
       const workers = Math.min(pool.threads, Math.max(1, tiles.length));
       await Promise.all(
-        Array.from({ length: workers }, () =>
-          pool.run('bakeTiles', { input, tiles, lists: ordered, next, done, cancel: pool.cancel }),
+        Array.from({ length: workers }, (_, slot) =>
+          pool.run('bakeTiles', { input, tiles, lists: ordered, next, done, cancel: pool.cancel, slot }),
         ),
       );
     } finally {

@@ -12,6 +12,7 @@ import type { Raster } from '@wembrel/core/image/raster';
 import { resizeRaster } from '@wembrel/core/image/resize';
 import { shrinkMap } from '@wembrel/core/image/shrink';
 import type { LevelSet } from '@wembrel/kernels/sample';
+import { levelHome } from '@wembrel/kernels/sampler';
 import { decodeImage, encodePng, pixelHash, thumbnail } from '../codec.ts';
 import { rasterPng } from '../pictures/compose.ts';
 import { HERE } from '../pictures/work.ts';
@@ -32,7 +33,13 @@ export interface DecodedImage {
   analysis: PictureAnalysis;
 }
 
-const scratch = new TransferScratch();
+const scratches = new Map<number, TransferScratch>();
+
+function scratchOf(slot: number): TransferScratch {
+  const scratch = scratches.get(slot) ?? new TransferScratch(slot);
+  scratches.set(slot, scratch);
+  return scratch;
+}
 
 /** Bytes of decoded pictures that a worker keeps for the next comparison. */
 const RECENT_BYTES = 64 * 1024 ** 2;
@@ -100,9 +107,18 @@ export const tasks = {
   },
 
   /** Builds the filtered form of a texture. */
-  async levels(m: { raster: Raster; encoding: Encoding; alphaWeighted: boolean; mips: boolean }): Promise<LevelSet> {
-    const memory = new SharedArrayBuffer(levelSetBytes(m.raster.width, m.raster.height, m.mips));
-    return toLevels(m.raster, m.encoding, m.alphaWeighted, m.mips, memory);
+  /** @param readers batches that will be read from it at one time by the kernel; 0: it is read without */
+  async levels(m: {
+    raster: Raster;
+    encoding: Encoding;
+    alphaWeighted: boolean;
+    mips: boolean;
+    readers: number;
+  }): Promise<LevelSet> {
+    const bytes = levelSetBytes(m.raster.width, m.raster.height, m.mips);
+    const home = m.readers > 0 ? levelHome(bytes, m.readers) : null;
+    const buffer = home?.memory.buffer ?? new SharedArrayBuffer(bytes);
+    return { ...toLevels(m.raster, m.encoding, m.alphaWeighted, m.mips, buffer), home };
   },
 
   /** Takes tiles of one material from a shared counter until none is left. */
@@ -113,14 +129,17 @@ export const tasks = {
     next: Int32Array;
     done: Int32Array;
     cancel: CancelFlag;
+    /** Of this worker among those that bake the same. */
+    slot: number;
   }): Promise<void> {
+    const scratch = scratchOf(m.slot);
     for (;;) {
-      if (stopped(m.cancel)) return;
-      const i = Atomics.add(m.next, 0, 1);
-      if (i >= m.tiles.length) return;
+      const i = stopped(m.cancel) ? m.tiles.length : Atomics.add(m.next, 0, 1);
+      if (i >= m.tiles.length) break;
       transferTile(m.input, m.tiles[i], m.lists[i], scratch);
       Atomics.add(m.done, 0, 1);
     }
+    scratch.shader.close();
   },
 
   async pad(m: { maps: SheetMaps; padding: number }): Promise<void> {
