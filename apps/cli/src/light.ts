@@ -1,4 +1,5 @@
-import { srgbToLinear } from '@wembrel/core/image/srgb';
+import { Cancelled } from '@wembrel/core/errors';
+import { linearOf } from '@wembrel/core/rays/light-decisions';
 import { lightVertices, type VertexLight } from '@wembrel/core/rays/vertex-light';
 import { real, UsageError, type Values, whole } from './arguments.ts';
 import { verb } from './change.ts';
@@ -13,12 +14,11 @@ function lightFrom(values: Values): VertexLight {
       throw new UsageError('--sun takes X,Y,Z: the way to the sun');
     const tint = typeof values.tint === 'string' ? values.tint : '#ffffff';
     if (!/^#[0-9a-f]{6}$/i.test(tint)) throw new UsageError('--tint takes a colour as #rrggbb');
-    const linear = [1, 3, 5].map((i) => srgbToLinear(Number.parseInt(tint.slice(i, i + 2), 16) / 255));
     sun = {
       direction: direction as [number, number, number],
       softness: real(values, 'softness', 0, 60) ?? 2,
       strength: real(values, 'strength', 0, 1) ?? 0.7,
-      tint: linear as [number, number, number],
+      tint: linearOf(tint),
       rays: Math.max(4, Math.round(rays / 2)),
     };
   }
@@ -48,7 +48,16 @@ export const light = verb('light', {
   prepare: (values) => {
     const recipe = lightFrom(values);
     const slots = (values.slot as string[] | undefined) ?? [];
-    return (model, progress) => lightVertices(model, recipe, progress, slots);
+    return (model, progress, cancelled) =>
+      lightVertices(
+        model,
+        recipe,
+        (share) => {
+          if (cancelled()) throw new Cancelled();
+          progress(share);
+        },
+        slots,
+      );
   },
   heads: ['vertices', 'meshes at several places'],
   cells: (r) => [String(r.vertices), String(r.severalPlaces)],

@@ -67,7 +67,7 @@ function sentenced<T>(name: string, run: () => T): T {
   try {
     return run();
   } catch (error) {
-    if (error instanceof InputError || !(error instanceof Error)) throw error;
+    if (error instanceof InputError || error instanceof Cancelled || !(error instanceof Error)) throw error;
     throw new InputError(name, error.message);
   }
 }

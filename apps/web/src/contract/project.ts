@@ -42,7 +42,7 @@ export const ChangeSources = z.object({
   remove: z.array(z.string().max(400)).max(20_000).default([]),
 });
 
-export const JobKind = z.enum(['survey', 'layout', 'proof', 'final', 'ray-proof', 'ray-final', 'ray-reaches']);
+export const JobKind = z.enum(['survey', 'layout', 'proof', 'final', 'ray-proof', 'ray-final', 'ray-reaches', 'light']);
 export type JobKind = z.infer<typeof JobKind>;
 /** `sheet`: id of the one sheet that is baked, alone and without models; of a ray bake: name of the one pairing. */
 const share = z.number().min(0).max(1);
@@ -149,6 +149,12 @@ export interface RayResultView {
   seconds: Record<string, number>;
 }
 
+/** What a finished light bake says of itself. */
+export interface LightResultView {
+  /** Each model, its file as delivered, vertices that were lit, and meshes that stand at several places but have one light. */
+  models: { path: string; file: string; bytes: number; vertices: number; severalPlaces: number }[];
+}
+
 /** What trying reaches has found, by the name of the pairing. */
 export interface ReachesView {
   pairings: { name: string; sweep: Sweep; measured: Reaches }[];
@@ -208,6 +214,8 @@ export interface ProjectView {
   stamp: string;
   /** Changes only with the files and what is decided of ray bakes. */
   rayStamp: string;
+  /** The same of light into vertex colours. */
+  lightStamp: string;
   /** Changes only with what decides which islands go to which sheet. */
   layoutStamp: string;
   /** Of the files as they are now; while they are read with another change of faces, the one before. */

@@ -1,7 +1,6 @@
 import { mkdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { parentPort, workerData } from 'node:worker_threads';
-import type { Document } from '@gltf-transform/core';
 import type { SheetMaps } from '@wembrel/core/bake/transfer';
 import { InputError, sentence } from '@wembrel/core/errors';
 import { parseGlb } from '@wembrel/core/formats/gltf/glb';
@@ -16,14 +15,15 @@ import { bakeOne } from '@wembrel/runner/merge/bake-one';
 import { type MergeResult, merge } from '@wembrel/runner/merge/merge';
 import { Pool } from '@wembrel/runner/pool/pool';
 import type { Progress } from '@wembrel/runner/progress';
-import { gltfIo } from '@wembrel/runner/read/load';
 import { PREVIEW_TRIANGLES, reduceForPreview } from '@wembrel/runner/reduce';
 import { surveyFiles } from '@wembrel/runner/survey';
 import { modelPicture, surveyDetails } from '@wembrel/runner/survey-details';
 import type { PlotIndex } from '../contract/plots.ts';
 import type { OneSheetView, ResultView, SheetOutlines } from '../contract/project.ts';
 import type { JobMessage, JobOrder } from './job-message.ts';
+import { lightProject } from './light-job.ts';
 import { bakeProjectRays, findProjectReaches } from './ray-job.ts';
+import { writeView } from './write-view.ts';
 
 /** Side of the small pictures of models, px. */
 const THUMB = 256;
@@ -32,16 +32,6 @@ const THUMB = 256;
 
 const order = workerData as JobOrder;
 const tell = (m: JobMessage) => parentPort?.postMessage(m);
-
-/** A model as one self-contained file, for the 3D picture. */
-async function writeView(document: Document, path: string): Promise<void> {
-  const root = document.getRoot();
-  for (const e of root.listExtensionsUsed()) if (e.extensionName === 'EXT_meshopt_compression') e.dispose();
-  const [first = document.createBuffer(), ...others] = root.listBuffers();
-  for (const a of root.listAccessors()) a.setBuffer(first);
-  for (const b of others) b.dispose();
-  await writeFile(path, await (await gltfIo()).writeBinary(document));
-}
 
 async function survey(pool: Pool): Promise<void> {
   const views = join(order.folder, 'views');
@@ -284,6 +274,7 @@ try {
   else if (order.kind === 'layout') await layout(pool, order.decisions);
   else if (order.kind === 'ray-reaches') await findProjectReaches(order, pool, tell);
   else if (order.kind === 'ray-proof' || order.kind === 'ray-final') await bakeProjectRays(order, pool, tell);
+  else if (order.kind === 'light') await lightProject(order, pool, tell);
   else if (order.sheet !== null) await bakeSheetAlone(pool, order.decisions, order.sheet);
   else await bake(pool, order.decisions);
   tell({ type: 'done' });

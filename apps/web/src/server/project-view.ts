@@ -46,6 +46,7 @@ export async function viewProject(id: string | undefined): Promise<ProjectView> 
       .sort((a, b) => (a.path < b.path ? -1 : 1)),
     stamp: stampOf(p.state, 'final'),
     rayStamp: stampOf(p.state, 'ray-final'),
+    lightStamp: stampOf(p.state, 'light'),
     layoutStamp: stampOf(p.state, 'layout'),
     survey,
     surveyJob: done?.id ?? null,

@@ -99,6 +99,7 @@ function decisionsRead(kind: JobKind, d: MergeDecisions): unknown {
   const faces = facesRead(d.faces);
   if (kind === 'survey') return { reading, faces };
   if (kind === 'ray-proof' || kind === 'ray-final' || kind === 'ray-reaches') return { reading, faces, rays: d.rays };
+  if (kind === 'light') return { reading, faces, light: d.light };
   if (kind === 'layout') {
     const { routes, rules, weights, bakeRepeats, cutRepeats, keepTurn, vertexColours, maxRepeats, keepAll } = d;
     const sheets = d.sheets.map(({ id, kind, size, height }) => ({ id, kind, size, height }));

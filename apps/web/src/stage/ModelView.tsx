@@ -45,6 +45,8 @@ export interface ModelViewProps {
   /** Parts that are not shown. */
   hidden?: ReadonlySet<number> | null;
   wire?: boolean;
+  /** Only the vertex colours. */
+  bare?: boolean;
   /** A picture to show on the faces instead of their materials, and the name of the material that it belongs to. */
   map?: string | null;
   mapFor?: string | null;
@@ -101,6 +103,7 @@ export function ModelView({
   tint = null,
   hidden = null,
   wire = false,
+  bare = false,
   map = null,
   mapFor = null,
   lit = null,
@@ -168,6 +171,7 @@ export function ModelView({
   useEffect(() => stage?.setTint(tint), [stage, tint]);
   useEffect(() => stage?.setHidden(hidden), [stage, hidden]);
   useEffect(() => stage?.setWire(wire), [stage, wire]);
+  useEffect(() => stage?.setBare(bare), [stage, bare]);
   useEffect(() => {
     if (!stage) return;
     stage.mapFor = mapFor;

@@ -155,6 +155,7 @@ export class ModelStage {
   private map: Texture | null = null;
   /** Name of the material that `setMap` is for; null: all. */
   mapFor: string | null = null;
+  private bare = false;
   private tint: Tint | null = null;
   private hidden: ReadonlySet<number> | null = null;
   /** Told after each picture. */
@@ -395,6 +396,13 @@ export class ModelStage {
     this.draw();
   }
 
+  /** Shows the first model's vertex colours alone, as they are, without its materials and without light. */
+  setBare(on: boolean): void {
+    this.bare = on;
+    this.dress();
+    this.draw();
+  }
+
   setWire(on: boolean): void {
     this.wired = on;
     this.dress();
@@ -441,6 +449,14 @@ export class ModelStage {
     this.placed.forEach((list, side) => {
       for (const p of list) {
         p.mesh.visible = side === 0 ? !this.hidden?.has(p.part) : this.inVeil(p);
+        if (side === 0 && this.bare) {
+          p.mesh.material = new MeshBasicMaterial({
+            vertexColors: p.mesh.geometry.hasAttribute('color'),
+            wireframe: this.wired,
+            side: 2,
+          });
+          continue;
+        }
         if (side === 0 && this.map && this.mapped(p)) {
           p.mesh.material = new MeshBasicMaterial({ map: this.map, wireframe: this.wired, side: 2 });
           continue;
@@ -691,6 +707,7 @@ export class ModelStage {
     this.map = null;
     this.mapFor = null;
     this.wired = false;
+    this.bare = false;
     this.onDraw = null;
     this.onDistance = null;
     this.mode = 'one';

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { FaceDecisions } from '../faces/face-decisions.ts';
+import { LightDecisions } from '../rays/light-decisions.ts';
 import { RayDecisions } from '../rays/ray-decisions.ts';
 import { Budget } from './budget.ts';
 import { PlannedSurface } from './planned.ts';
@@ -89,6 +90,8 @@ const Fields = PlanFields.extend({
   faces: FaceDecisions.prefault({}),
   /** High-polys and low-polys, and what is baked from one to the other. */
   rays: RayDecisions.prefault({}),
+  /** Light that goes into vertex colours. */
+  light: LightDecisions.prefault({}),
   repairs: Repairs.prefault({}),
   budget: Budget.prefault({}),
   /** Names that slots must bear; `*` stands for any letters. Empty: any name. */

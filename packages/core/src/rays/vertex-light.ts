@@ -30,7 +30,7 @@ const CORNER = 0.9;
 /**
  * Multiplies AO and a sun into the vertex colours of a model, in place; 16 bit, linear. Everything in the model casts shadows, at all its places; a mesh
  * that is placed several times gets the light of its first place. Parts without normals are lit by their faces.
- * @param slots only parts of these receive light; empty: all @returns vertices that were lit, and meshes that stand at several places
+ * @param progress may throw to stop, before anything of the part is changed @param slots only parts of these receive light; empty: all @returns vertices that were lit, and meshes that stand at several places
  */
 export function lightVertices(
   model: Model,
@@ -53,10 +53,13 @@ export function lightVertices(
       if (body.instance > 0 || lit.has(part.primitive) || (slots.length > 0 && !slots.includes(stretch.slot))) continue;
       lit.add(part.primitive);
       const from = stretch.from * 3;
+      const corners3 = all.triangles * 3;
       const corners = (stretch.to - stretch.from) * 3;
       const at = (i: number, h: HitSurface): boolean => {
         const k = i % 3;
         const rest = (1 - CORNER) / 2;
+        // Often enough for whoever wants to stop in the middle of a large part.
+        if ((i & 4095) === 0) progress?.((from + i) / corners3);
         h.at((from + i - k) / 3, k === 1 ? CORNER : rest, k === 2 ? CORNER : rest);
         return true;
       };

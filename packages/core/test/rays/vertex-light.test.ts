@@ -1,3 +1,4 @@
+import { LightDecisions, vertexLightOf, wayToSun } from '@wembrel/core/rays/light-decisions';
 import { lightVertices } from '@wembrel/core/rays/vertex-light';
 import { readModel } from '@wembrel/core/scene/model';
 import { expect, test } from 'vitest';
@@ -63,4 +64,26 @@ test('light is multiplied over colours that are there, and alpha stays', () => {
   expect([...(again(m).parts[0].colors as Float32Array).slice(0, 4)].map((v) => Math.round(v * 1000))).toEqual([
     500, 1000, 1000, 250,
   ]);
+});
+
+test('a stop in the middle of a part leaves its colours as they were', () => {
+  const m = model('a.glb', { floor: square(1, 0, 60) });
+  let asked = 0;
+  const light = { ao: { rays: 4, distance: 1, strength: 1 }, sun: null };
+  expect(() =>
+    lightVertices(m, light, () => {
+      if (++asked > 2) throw new Error('stopped');
+    }),
+  ).toThrow('stopped');
+  expect(again(m).parts[0].colors).toBeNull();
+});
+
+test('decisions: the way to the sun, no light when all is off', () => {
+  const d = LightDecisions.parse({ sun: { azimuth: 90, height: 30, tint: '#ff8000' } });
+  const light = vertexLightOf(d);
+  expect(light?.sun?.direction.map((v) => Number(v.toFixed(6)))).toEqual([0.866025, 0.5, 0]);
+  expect(light?.sun?.tint.map((v) => Number(v.toFixed(3)))).toEqual([1, 0.216, 0]);
+  expect(wayToSun(0, 0).map((v) => v + 0)).toEqual([0, 0, 1]);
+  expect(vertexLightOf(LightDecisions.parse({ ao: { strength: 0 }, sun: { strength: 0 } }))).toBeNull();
+  expect(vertexLightOf(LightDecisions.parse({ ao: { strength: 0 } }))?.ao).toBeNull();
 });

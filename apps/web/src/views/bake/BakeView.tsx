@@ -1,13 +1,14 @@
 import { create } from 'zustand';
 import { Segments } from '../../ui/Segments.tsx';
 import type { ViewProps } from '../workbench/Workbench.tsx';
+import { LightView } from './light/LightView.tsx';
 import { RaysView } from './rays/RaysView.tsx';
 import { SheetsBake } from './SheetsBake.tsx';
 
 /** What is baked; null until it was chosen: then what the project has to do with. */
-const useMode = create<{ mode: 'sheets' | 'rays' | null }>(() => ({ mode: null }));
+const useMode = create<{ mode: 'sheets' | 'rays' | 'light' | null }>(() => ({ mode: null }));
 
-/** Materials onto sheets, or high-polys onto low-polys. */
+/** Materials onto sheets, high-polys onto low-polys, or light into vertex colours. */
 export function BakeView(props: ViewProps) {
   const chosen = useMode((s) => s.mode);
   const mode = chosen ?? (props.project.decisions.rays.pairings.length > 0 ? 'rays' : 'sheets');
@@ -18,9 +19,11 @@ export function BakeView(props: ViewProps) {
       options={[
         { value: 'sheets', label: 'Materials to sheets' },
         { value: 'rays', label: 'High to low' },
+        { value: 'light', label: 'Light' },
       ]}
       onChange={(m) => useMode.setState({ mode: m })}
     />
   );
+  if (mode === 'light') return <LightView {...props} switcher={switcher} />;
   return mode === 'rays' ? <RaysView {...props} switcher={switcher} /> : <SheetsBake {...props} switcher={switcher} />;
 }

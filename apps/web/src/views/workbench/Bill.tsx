@@ -140,7 +140,7 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
   const { data: result } = useResult(last?.id);
   const t = project.survey?.totals;
   const stage = lines(project, last, result, forecast);
-  const job = running(project, 'survey', 'proof', 'final', 'ray-proof', 'ray-final', 'ray-reaches');
+  const job = running(project, 'survey', 'proof', 'final', 'ray-proof', 'ray-final', 'ray-reaches', 'light');
   const failed = failedLast(project, 'survey', 'proof', 'final');
   const measured = result && last?.madeFrom === project.stamp ? result : null;
   const a = measured?.after;

@@ -1,7 +1,8 @@
 import type { MapKind } from '@wembrel/core/rays/map-kinds';
 import type { RaySheetView } from '../../../contract/project.ts';
-import { Button, ButtonLink } from '../../../ui/Button.tsx';
+import { ButtonLink } from '../../../ui/Button.tsx';
 import { bytes } from '../../../ui/format.ts';
+import { GoOn } from '../GoOn.tsx';
 import { MAP_TITLES } from './map-titles.ts';
 import css from './RaysView.module.css';
 
@@ -12,15 +13,15 @@ export function MapContacts({
   map,
   address,
   onChoose,
-  adopt,
+  job,
 }: {
   sheet: RaySheetView;
   zip: string;
   map: MapKind;
   address: (file: string) => string;
   onChoose: (map: MapKind) => void;
-  /** Makes the low-polys sources; null where only a part is baked. */
-  adopt: ((into: 'project' | 'new') => Promise<void>) | null;
+  /** Whose low-polys may be sources; null where only a part is baked. */
+  job: string | null;
 }) {
   const one = sheet.maps.find((m) => m.kind === map);
   return (
@@ -44,7 +45,7 @@ export function MapContacts({
         </ul>
       )}
       <div className={css.take}>
-        {adopt && <GoOn adopt={adopt} />}
+        {job && <GoOn job={job} of="low-polys with their maps" under="baked" />}
         <ButtonLink href={zip} download>
           Take all as ZIP
         </ButtonLink>
@@ -55,22 +56,5 @@ export function MapContacts({
         )}
       </div>
     </footer>
-  );
-}
-
-/** The low-polys with their maps go through all the other stages like any model. */
-function GoOn({ adopt }: { adopt: (into: 'project' | 'new') => Promise<void> }) {
-  return (
-    <span className={css.goOn}>
-      <Button
-        onClick={() => void adopt('project')}
-        title="The low-polys with their maps join this project's files, in the folder baked; a later bake takes their place"
-      >
-        Use as sources
-      </Button>
-      <Button onClick={() => void adopt('new')} title="A project of its own, without the high-polys">
-        New project of them
-      </Button>
-    </span>
   );
 }

@@ -9,9 +9,8 @@ import { count } from '../../../ui/format.ts';
 import { EmptyState, ErrorLine } from '../../../ui/Notice.tsx';
 import { Segments } from '../../../ui/Segments.tsx';
 import frame from '../../../ui/View.module.css';
-import { adoptBaked, failedLast, running } from '../../workbench/api.ts';
+import { failedLast, running } from '../../workbench/api.ts';
 import { startDecided } from '../../workbench/edits.ts';
-import { tell } from '../../workbench/notices.ts';
 import { RunningJob } from '../../workbench/RunningJob.tsx';
 import type { ViewProps } from '../../workbench/Workbench.tsx';
 import { BrushPanel } from './BrushPanel.tsx';
@@ -89,15 +88,6 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
     const dabs = [...chosen.dabs, { at: [...point] as Dab['at'], ...brushOf(brush, sheet?.scale.box) }];
     setDab(dabs.length - 1);
     changePairing(`Brush ${chosen.name}`, rays.pairings.indexOf(chosen), { ...chosen, dabs });
-  };
-  const adopt = async (into: 'project' | 'new') => {
-    try {
-      const made = await adoptBaked(last?.id ?? '', into);
-      if (into === 'new') window.location.href = `/p/${made.project}/survey`;
-      else tell({ tone: 'plain', text: 'The low-polys with their maps are sources now; see Survey.' });
-    } catch (e) {
-      tell({ tone: 'fault', text: (e as Error).message });
-    }
   };
   const rings = useMemo(
     () =>
@@ -269,7 +259,7 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
             map={shown?.kind ?? map}
             address={file}
             onChoose={setMap}
-            adopt={last.region ? null : adopt}
+            job={last.region ? null : last.id}
           />
         )}
       </div>

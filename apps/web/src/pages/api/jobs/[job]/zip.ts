@@ -3,16 +3,18 @@ import { join } from 'node:path';
 import { Readable } from 'node:stream';
 import { zipFiles } from '@wembrel/runner/write/zip';
 import type { APIRoute } from 'astro';
-import type { RayResultView, ResultView } from '../../../../contract/project.ts';
+import type { LightResultView, RayResultView, ResultView } from '../../../../contract/project.ts';
 import { finishedJob } from '../../../../server/jobs.ts';
 import { answer } from '../../../../server/problem.ts';
 import { requireProject } from '../../../../server/projects.ts';
 
-/** Files that a bake has delivered: of sheets and models, or of maps from high to low. */
+/** Files that a bake has delivered: of sheets and models, of maps from high to low, or of models that were lit. */
 async function writtenBy(folder: string): Promise<string[]> {
   const read = async <T>(name: string) => JSON.parse(await readFile(join(folder, name), 'utf8')) as T;
   const rays = await read<RayResultView>('rays.json').catch(() => null);
   if (rays) return rays.sheets.flatMap((s) => [s.model, ...s.maps.map((m) => m.file)]);
+  const light = await read<LightResultView>('light.json').catch(() => null);
+  if (light) return light.models.map((m) => m.file);
   return (await read<ResultView>('result.json')).written;
 }
 

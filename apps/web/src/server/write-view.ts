@@ -1,0 +1,13 @@
+import { writeFile } from 'node:fs/promises';
+import type { Document } from '@gltf-transform/core';
+import { gltfIo } from '@wembrel/runner/read/load';
+
+/** A model as one self-contained file. */
+export async function writeView(document: Document, path: string): Promise<void> {
+  const root = document.getRoot();
+  for (const e of root.listExtensionsUsed()) if (e.extensionName === 'EXT_meshopt_compression') e.dispose();
+  const [first = document.createBuffer(), ...others] = root.listBuffers();
+  for (const a of root.listAccessors()) a.setBuffer(first);
+  for (const b of others) b.dispose();
+  await writeFile(path, await (await gltfIo()).writeBinary(document));
+}

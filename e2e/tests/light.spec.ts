@@ -1,0 +1,61 @@
+import AxeBuilder from '@axe-core/playwright';
+import { parseGlb } from '@wembrel/core/formats/gltf/glb';
+import { buildPostLow } from '@wembrel/demo/posts';
+import { expect, goTo, newProject, test } from '../app.ts';
+
+test('light goes into vertex colours: chosen, baked, looked at, taken, and out of date after a change', async ({
+  page,
+  server,
+}) => {
+  const project = await newProject(page, server, 'Light');
+  await page
+    .locator('input[type=file]')
+    .first()
+    .setInputFiles([{ name: 'post.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from(buildPostLow()) }]);
+  await expect(page.getByText('post.glb').first()).toBeVisible();
+  await goTo(page, 'Bake');
+  await page.getByRole('radio', { name: 'Light' }).click();
+  await expect(page.getByText('Not lit yet: the picture shows the model as it came.')).toBeVisible();
+  await page.getByLabel('Above the horizon').fill('20');
+  await page.keyboard.press('Enter');
+  await page.getByLabel('Rays at a corner').fill('16');
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'Bake the light' }).click();
+  await expect(page.getByText(/^\d+ vertices lit/)).toBeVisible({ timeout: 60_000 });
+  await page.getByRole('radio', { name: 'vertex colours alone' }).click();
+  await expect(page.getByRole('img', { name: /^3D picture of the lit model/ })).toBeVisible();
+
+  const { jobs } = await (await page.request.get(`${server.url}/api/projects/${project}`)).json();
+  const glb = await page.request.get(`${server.url}/api/jobs/${jobs[0].id}/files/delivery/post.glb`);
+  const { json } = parseGlb('post.glb', new Uint8Array(await glb.body()));
+  const { meshes } = json as { meshes: { primitives: { attributes: Record<string, number> }[] }[] };
+  expect(meshes.flatMap((m) => m.primitives).every((p) => p.attributes.COLOR_0 !== undefined)).toBe(true);
+
+  // A change puts it out of date, undo makes it fresh.
+  const head = page.getByRole('main').locator('header');
+  await page.getByLabel('Its share of the light').fill('0');
+  await page.keyboard.press('Enter');
+  await expect(head.getByText('Light, out of date')).toBeVisible();
+  await page.getByLabel('How dark it gets').fill('0');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('button', { name: 'Bake the light' })).toBeDisabled();
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(page.getByRole('button', { name: 'Bake the light' })).toBeEnabled();
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(head.getByText('Light, out of date')).toBeHidden();
+
+  await page.getByRole('button', { name: 'Use as sources' }).click();
+  await expect
+    .poll(async () => {
+      const { sources } = await (await page.request.get(`${server.url}/api/projects/${project}`)).json();
+      return (sources as { path: string }[]).map((s) => s.path);
+    })
+    .toEqual(['lit/post.glb', 'post.glb']);
+  for (const _ of ['light', 'dark']) {
+    const { violations } = await new AxeBuilder({ page }).analyze();
+    const serious = violations.filter((v) => v.impact === 'serious' || v.impact === 'critical');
+    expect(serious.map((v) => `${v.id}: ${v.nodes[0].html.slice(0, 160)}`)).toEqual([]);
+    await page.getByRole('button', { name: 'Light or dark' }).click();
+  }
+  expect(await page.evaluate(() => document.documentElement.scrollHeight > window.innerHeight)).toBe(false);
+});
