@@ -20,7 +20,7 @@ const OPTIONS: Record<string, OptionSpec> = {
 const ABOUT = `Faces that are treated alike are a group; what is done to groups is done in order, to copies of the models. Without --out the
 parts are listed by number, with how many of their faces are in groups. \`wembrel faces schema\` prints the schema of FILE:
 groups name faces (model → number of a part → "0-11,15"), whole parts and whole slots; edits are of the kinds slot, swatch,
-swatches, unwrap, project, strip, cells, move, relax, join and tiles.`;
+swatches, unwrap, project, strip, cells, move, relax, join, normals and tiles.`;
 
 /** `wembrel faces`: lists what groups hold, or hands models over with their faces changed. */
 export async function faces(args: string[]): Promise<number> {

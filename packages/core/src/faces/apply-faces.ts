@@ -11,6 +11,7 @@ import { faceText } from './face-list.ts';
 import { groupFaces, partsForGroups } from './group-faces.ts';
 import { joinIslands } from './join-islands.ts';
 import { writeFlat } from './lay-flat.ts';
+import { makeNormals } from './make-normals.ts';
 import { mapOntoCells } from './map-cells.ts';
 import { projectFaces } from './map-project.ts';
 import { mapOntoStrip } from './map-strip.ts';
@@ -138,7 +139,7 @@ export function applyFaceEdits(model: Model, d: FaceDecisions, around: FaceSurro
     }
   }
   if (reports.length > 0 && grouped.missing.length > 0) reports[0].faults.push(...grouped.missing);
-  const changed = bodies.filter((b) => b.wroteSlots || b.wroteUv.size > 0);
+  const changed = bodies.filter((b) => b.wroteSlots || b.wroteUv.size > 0 || b.normals);
   if (changed.length === 0) return { reports, origins: null };
   const origins = written(model, changed, table);
   // Slots that were made for nothing go as well.
@@ -152,6 +153,7 @@ function rememberBodies(chosen: readonly Chosen[]): () => void {
     body,
     slots: body.slots.slice(),
     plain: body.plain.slice(),
+    normals: body.normals?.slice() ?? null,
     uvs: body.uvs.map((uv) => uv?.slice() ?? null),
     wroteUv: new Set(body.wroteUv),
     wroteSlots: body.wroteSlots,
@@ -283,6 +285,11 @@ function change(
       const f = joinIslands(chosen, edit);
       const apart = f.refused > 0 ? `; ${counted(f.refused, 'pair')} would not fit and stayed apart` : '';
       return { said: `${f.before} → ${counted(f.after, 'island')}${apart}`, faults };
+    }
+    case 'normals': {
+      if (edit.borders !== null) needUvs(chosen, edit.borders);
+      const hard = makeNormals(chosen, edit);
+      return { said: hard > 0 ? `hard at ${counted(hard, 'point')}` : 'smooth all over', faults };
     }
     case 'tiles': {
       needUvs(chosen, 0);

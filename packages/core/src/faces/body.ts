@@ -1,4 +1,5 @@
 import type { Material, Mesh } from '@gltf-transform/core';
+import { crossOf } from '../math/triangle.ts';
 import { type Model, type Part, surfaceScale } from '../scene/model.ts';
 import { type Surface, surfaceOf } from '../unwrap/surface.ts';
 
@@ -16,6 +17,8 @@ export interface Body {
   indices: Uint32Array;
   /** (u, v) of each corner in each UV set, V down; null where no part has the set. */
   uvs: (Float32Array | null)[];
+  /** Normal of each corner, three numbers; null as long as those of the source do. */
+  normals: Float32Array | null;
   /** Slot of each face, a position in the table of slots. */
   slots: Int32Array;
   /** Faces that are painted plain: their vertex colours go, which would tint them. */
@@ -77,6 +80,7 @@ export function bodiesOf(model: Model, slot: (m: Material | null) => number): Bo
       positions,
       indices,
       uvs,
+      normals: null,
       slots,
       plain: new Uint8Array(corners / 3),
       scale: surfaceScale(parts[0]),
@@ -95,6 +99,29 @@ export function writableUv(body: Body, set: number): Float32Array {
   }
   body.wroteUv.add(set);
   return body.uvs[set] as Float32Array;
+}
+
+/** The normals, to be written: at first those of the source, or of the faces where it has none. */
+export function writableNormals(body: Body): Float32Array {
+  if (body.normals) return body.normals;
+  const out = new Float32Array(body.faces * 9);
+  const face = [0, 0, 0];
+  body.parts.forEach((part, p) => {
+    const start = body.starts[p];
+    for (let i = 0; i < part.indices.length; i++) {
+      const corner = start * 3 + i;
+      if (part.normals) for (let k = 0; k < 3; k++) out[corner * 3 + k] = part.normals[part.indices[i] * 3 + k];
+      else {
+        if (i % 3 === 0) {
+          const l = crossOf(part.positions, part.indices[i], part.indices[i + 1], part.indices[i + 2], face);
+          for (let k = 0; k < 3; k++) face[k] = l > 0 ? face[k] / l : Number(k === 1);
+        }
+        out.set(face, corner * 3);
+      }
+    }
+  });
+  body.normals = out;
+  return out;
 }
 
 /** Vertices of the corners of some faces. */

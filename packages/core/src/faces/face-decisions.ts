@@ -182,6 +182,16 @@ const Join = z.object({
   bend: z.number().min(0).max(180).default(60),
 });
 
+/** Normals made anew: hard where the surface bends by more, and at borders of islands if asked; large faces stay flat beside narrow bevels. */
+const Normals = z.object({
+  kind: z.literal('normals'),
+  ...common,
+  /** Edges that bend by more degrees are hard. */
+  angle: z.number().min(0).max(180).default(40),
+  /** So are borders of islands of this UV set; null: they do not matter. */
+  borders: UvSet.nullable().default(null),
+});
+
 /** Every UV tile becomes a slot of its own in 0–1. */
 const TilesApart = z.object({ kind: z.literal('tiles'), ...common });
 
@@ -196,6 +206,7 @@ export const FaceEdit = z.discriminatedUnion('kind', [
   Move,
   Relax,
   Join,
+  Normals,
   TilesApart,
 ]);
 export type FaceEdit = z.infer<typeof FaceEdit>;

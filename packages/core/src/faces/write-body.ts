@@ -41,7 +41,7 @@ const newBucket = (material: Material | null, plain: boolean): Bucket => ({
 
 /**
  * Puts what was changed back into the document: each slot's faces become one primitive of the mesh, vertices are split where UVs ask for it, all
- * else is kept as it was stored. Tangents go where UVs of set 0 were written, since they belong to the old ones.
+ * else is kept as it was stored. Tangents go where UVs of set 0 or normals were written, since they belong to the old ones.
  * @param material of each slot
  */
 export function writeBody(
@@ -49,11 +49,13 @@ export function writeBody(
   body: Body,
   material: (slot: number) => Material | null,
 ): WrittenPrimitive[] {
-  const kinds = body.parts.map((p) => [kindOf(p.primitive, false), kindOf(p.primitive, true)]);
+  const kinds = body.parts.map((p) => [false, true].map((plain) => kindOf(p.primitive, plain, body.normals !== null)));
   const order = new Map<string, Bucket>();
   const sets = body.uvs.flatMap((uv) => (uv ? [uv] : []));
+  const n = body.normals;
   const alike = (c: number, d: number) =>
-    sets.every((uv) => uv[2 * c] === uv[2 * d] && uv[2 * c + 1] === uv[2 * d + 1]);
+    sets.every((uv) => uv[2 * c] === uv[2 * d] && uv[2 * c + 1] === uv[2 * d + 1]) &&
+    (!n || (n[3 * c] === n[3 * d] && n[3 * c + 1] === n[3 * d + 1] && n[3 * c + 2] === n[3 * d + 2]));
   body.parts.forEach((part, p) => {
     const end = body.starts[p + 1] ?? body.faces;
     for (let f = body.starts[p]; f < end; f++) {
@@ -94,11 +96,17 @@ export function writeBody(
   return out;
 }
 
-/** Primitives of one kind can become one. @param plain without vertex colours */
-function kindOf(p: Primitive, plain: boolean): string {
+/** Primitives of one kind can become one. @param plain without vertex colours @param normals they are written anew */
+function kindOf(p: Primitive, plain: boolean, normals: boolean): string {
   const semantics = p
     .listSemantics()
-    .filter((s) => !s.startsWith('TEXCOORD_') && s !== 'TANGENT' && !(plain && s.startsWith('COLOR_')))
+    .filter(
+      (s) =>
+        !s.startsWith('TEXCOORD_') &&
+        s !== 'TANGENT' &&
+        !(normals && s === 'NORMAL') &&
+        !(plain && s.startsWith('COLOR_')),
+    )
     .map((s) => {
       const a = p.getAttribute(s) as Accessor;
       return `${s} ${a.getType()} ${a.getComponentType()} ${a.getNormalized()}`;
@@ -112,9 +120,15 @@ function writeBucket(document: Document, body: Body, b: Bucket): WrittenPrimitiv
   to.setName(source.getName());
   to.setExtras(source.getExtras());
   for (const e of source.listExtensions()) to.setExtension(e.extensionName, e);
-  const tangents = b.parts.every((p) => body.parts[p].primitive.getAttribute('TANGENT')) && !body.wroteUv.has(0);
+  const tangents =
+    b.parts.every((p) => body.parts[p].primitive.getAttribute('TANGENT')) && !body.wroteUv.has(0) && !body.normals;
   for (const s of source.listSemantics())
-    if (!s.startsWith('TEXCOORD_') && (s !== 'TANGENT' || tangents) && !(b.plain && s.startsWith('COLOR_')))
+    if (
+      !s.startsWith('TEXCOORD_') &&
+      (s !== 'NORMAL' || !body.normals) &&
+      (s !== 'TANGENT' || tangents) &&
+      !(b.plain && s.startsWith('COLOR_'))
+    )
       to.setAttribute(
         s,
         rowsOf(document, b, (p) => body.parts[p].primitive.getAttribute(s)),
@@ -129,6 +143,14 @@ function writeBucket(document: Document, body: Body, b: Bucket): WrittenPrimitiv
     });
     to.setAttribute(`TEXCOORD_${set}`, floatAccessor(document, 'VEC2', values));
   });
+  const { normals } = body;
+  if (normals) {
+    const values = new Float32Array(b.corners.length * 3);
+    b.corners.forEach((c, i) => {
+      values.set(normals.subarray(3 * c, 3 * c + 3), 3 * i);
+    });
+    to.setAttribute('NORMAL', floatAccessor(document, 'VEC3', values));
+  }
   source.listTargets().forEach((target, t) => {
     const copy = document.createPrimitiveTarget(target.getName());
     for (const s of target.listSemantics())

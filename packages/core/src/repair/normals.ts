@@ -47,8 +47,16 @@ export function normalsByAngle(document: Document, wanted: ReadonlyMap<string, n
   return changed;
 }
 
-/** The normal of each corner, three numbers each. */
-function cornerNormals(xyz: Float32Array, indices: Uint32Array, degrees: number): Float32Array {
+/**
+ * The normal of each corner, three numbers each: mean of the faces around its place, by their areas, that bend away from its own by no more than so many degrees.
+ * @param apart whether two corners at one place never share a normal, however little the surface bends there
+ */
+export function cornerNormals(
+  xyz: Float32Array,
+  indices: Uint32Array,
+  degrees: number,
+  apart: (a: number, b: number) => boolean = () => false,
+): Float32Array {
   const { first } = firstEqualRows([byteColumn(xyz, 3)], xyz.length / 3);
   const faces = indices.length / 3;
   // Cross products: direction and twice the area in one.
@@ -62,8 +70,8 @@ function cornerNormals(xyz: Float32Array, indices: Uint32Array, degrees: number)
     for (let k = 0; k < 3; k++) {
       const place = first[indices[3 * f + k]];
       const list = around.get(place);
-      if (list) list.push(f);
-      else around.set(place, [f]);
+      if (list) list.push(3 * f + k);
+      else around.set(place, [3 * f + k]);
     }
   }
   const least = Math.cos((degrees * Math.PI) / 180) - 1e-9;
@@ -71,9 +79,10 @@ function cornerNormals(xyz: Float32Array, indices: Uint32Array, degrees: number)
   for (let i = 0; i < indices.length; i++) {
     const f = Math.floor(i / 3);
     const sum = [0, 0, 0];
-    for (const g of around.get(first[indices[i]]) as number[]) {
+    for (const j of around.get(first[indices[i]]) as number[]) {
+      const g = Math.floor(j / 3);
       const dot = [0, 1, 2].reduce((n, k) => n + cross[3 * f + k] * cross[3 * g + k], 0);
-      if (g !== f && !(dot >= least * length[f] * length[g])) continue;
+      if (g !== f && (!(dot >= least * length[f] * length[g]) || apart(i, j))) continue;
       for (let k = 0; k < 3; k++) sum[k] += cross[3 * g + k];
     }
     const l = Math.sqrt(sum[0] ** 2 + sum[1] ** 2 + sum[2] ** 2);

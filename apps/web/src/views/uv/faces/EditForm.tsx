@@ -409,6 +409,28 @@ function Fields({ edit: e, slots, set }: FieldsProps) {
           <Choice label="UV set" value={String(e.set)} options={SETS} onChange={(v) => set({ set: Number(v) })} />
         </>
       );
+    case 'normals':
+      return (
+        <>
+          <NumberField
+            label="Hard above bends of"
+            unit="°"
+            value={e.angle}
+            min={0}
+            max={180}
+            onCommit={(angle) => set({ angle })}
+          />
+          <Choice
+            label="Borders of islands"
+            value={e.borders === null ? 'smooth' : String(e.borders)}
+            options={[
+              { value: 'smooth', label: 'as the surface bends' },
+              ...SETS.map((s) => ({ ...s, label: `hard, of UV set ${s.value}` })),
+            ]}
+            onChange={(v) => set({ borders: v === 'smooth' ? null : Number(v) })}
+          />
+        </>
+      );
     case 'tiles':
     case 'swatches':
       return null;

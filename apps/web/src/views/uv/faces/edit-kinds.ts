@@ -27,6 +27,11 @@ export const KINDS: Record<FaceEditKind, { title: string; about: string }> = {
   move: { title: 'Move, turn, scale UVs', about: 'Each island about its middle, or all about one point.' },
   relax: { title: 'Relax', about: 'Islands come nearer to the shape of the surface, and stay where they are.' },
   join: { title: 'Join islands', about: 'Islands torn apart are sewn along the edges that they share.' },
+  normals: {
+    title: 'Make normals anew',
+    about:
+      'Hard where the surface bends, and at borders of islands if asked; large faces stay flat beside narrow bevels.',
+  },
   tiles: { title: 'A slot for each UV tile', about: 'Every tile becomes a slot of its own in 0–1.' },
 };
 

@@ -1,0 +1,34 @@
+import { cornerNormals } from '../repair/normals.ts';
+import { byteColumn, firstEqualRows } from '../survey/distinct.ts';
+import { type Chosen, hasUv, writableNormals } from './body.ts';
+import type { FaceEditOf } from './face-decisions.ts';
+
+/**
+ * Makes the normals of chosen faces anew; faces beside them lend their bend and keep their own normals.
+ * @returns places at which chosen corners have more than one normal
+ */
+export function makeNormals(chosen: readonly Chosen[], edit: FaceEditOf<'normals'>): number {
+  let hard = 0;
+  for (const c of chosen) {
+    const { body, faces } = c;
+    const uv = edit.borders === null || !hasUv(c, edit.borders) ? null : body.uvs[edit.borders];
+    const apart = uv ? (a: number, b: number) => uv[2 * a] !== uv[2 * b] || uv[2 * a + 1] !== uv[2 * b + 1] : undefined;
+    const made = cornerNormals(body.positions, body.indices, edit.angle, apart);
+    const normals = writableNormals(body);
+    const { first } = firstEqualRows([byteColumn(body.positions, 3)], body.positions.length / 3);
+    const known = new Int32Array(body.positions.length / 3).fill(-1);
+    const split = new Set<number>();
+    for (const f of faces) {
+      normals.set(made.subarray(f * 9, f * 9 + 9), f * 9);
+      for (let k = 0; k < 3; k++) {
+        const corner = f * 3 + k;
+        const place = first[body.indices[corner]];
+        const before = known[place];
+        if (before < 0) known[place] = corner;
+        else if ([0, 1, 2].some((x) => made[before * 3 + x] !== made[corner * 3 + x])) split.add(place);
+      }
+    }
+    hard += split.size;
+  }
+  return hard;
+}
