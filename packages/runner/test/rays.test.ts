@@ -92,6 +92,22 @@ test('a part is baked as the whole would be, and a paused bake waits until it go
   expect(part.report.rays).toBeLessThan(whole.report.rays / 2);
 });
 
+test('opacity comes with its levels, and cuts the low-poly out', async () => {
+  const { files, report } = await run(
+    pair,
+    'post_high.glb',
+    'post_low.glb',
+    { maps: ['color', 'opacity'], size: 32, samples: 1 },
+    { model: true },
+  );
+  const levels = [1, 2, 3, 4, 5].map((l) => `post_low_opacity_mip${l}.png`);
+  expect(report.written).toEqual(expect.arrayContaining(levels));
+  const sides = await Promise.all(levels.map(async (l) => (await decodeImage('x', l, files[l])).width));
+  expect(sides).toEqual([16, 8, 4, 2, 1]);
+  const { json } = parseGlb('post_low.glb', files['post_low.glb']);
+  expect((json as { materials: object[] }).materials).toMatchObject([{ name: 'post_low', alphaMode: 'MASK' }]);
+});
+
 test('what is written reads back: 8 and 16 bit, floats of height in metres', async () => {
   const { report, files } = await run(pair, 'post_high.glb', 'post_low.glb', {
     maps: ['normal', 'ao', 'height'],

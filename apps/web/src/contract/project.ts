@@ -125,6 +125,8 @@ export interface RaySheetView {
   size: number;
   /** Kind of each map, its file as delivered and a PNG of it to look at. */
   maps: { kind: MapKind; file: string; bits: number; bytes: number; view: string }[];
+  /** Smaller levels of the opacity map that keep its coverage, as delivered. */
+  levels: string[];
   /** The low-polys with their maps, as delivered. */
   model: string;
   /** Where faults are, as a picture over the maps. */

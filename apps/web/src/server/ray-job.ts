@@ -8,7 +8,7 @@ import { type PairingDecision, proofRecipe, RAY_PROOF_DIVISOR } from '@wembrel/c
 import { encodePng } from '@wembrel/runner/codec';
 import type { Pool } from '@wembrel/runner/pool/pool';
 import { bakeRays, findReaches, type RayBake } from '@wembrel/runner/rays/bake-rays';
-import { encodeMap } from '@wembrel/runner/rays/encode-maps';
+import { encodeMap, opacityLevels } from '@wembrel/runner/rays/encode-maps';
 import { distanceHistogram } from '@wembrel/runner/rays/histogram';
 import { lowModelOf } from '@wembrel/runner/rays/low-model';
 import { groupIdsOf } from '@wembrel/runner/rays/ray-run';
@@ -138,6 +138,7 @@ async function writeSheet(
   await mkdir(delivery, { recursive: true });
   await mkdir(views, { recursive: true });
   const written: RaySheetView['maps'] = [];
+  const levels: string[] = [];
   for (const map of bake.maps.maps) {
     pool.checkpoint();
     const { bytes, ending, bits } = await encodeMap(bake.maps, map);
@@ -146,6 +147,11 @@ async function writeSheet(
     const view = `${index}-${map.kind}.png`;
     await writeFile(join(views, view), await viewPng(bake.maps, map));
     written.push({ kind: map.kind, file, bits, bytes: bytes.length, view });
+    if (map.kind === 'opacity')
+      for (const l of await opacityLevels(bake.maps, map)) {
+        levels.push(`${name}_opacity_mip${l.level}.png`);
+        await writeFile(join(delivery, `${name}_opacity_mip${l.level}.png`), l.bytes);
+      }
   }
   await writeFile(join(views, `${index}-faults.png`), await faultPng(bake.maps));
   await writeFile(join(delivery, `${name}.glb`), await lowModelOf(name, bake, pairings, uvSet));
@@ -154,6 +160,7 @@ async function writeSheet(
     name,
     size: bake.maps.width,
     maps: written,
+    levels,
     model: `${name}.glb`,
     faultPicture: `${index}-faults.png`,
     spot: spotOf(bake.maps),

@@ -7,7 +7,7 @@ import type { RayResultView, RaySheetView } from '../contract/project.ts';
 import type { JobOrder } from './job-message.ts';
 
 /** Changes whenever a bake would give other bytes than before. */
-const MAKING = 4;
+const MAKING = 5;
 
 /** One text for all that the maps of a sheet are made from. @param seen pairings that it sees without baking them */
 export function sheetStamp(
@@ -34,7 +34,10 @@ async function filesOf(folder: string, sheet: RaySheetView, from: number, to: nu
   const views = await readdir(join(folder, 'views'));
   const top = await readdir(folder);
   return [
-    ...[sheet.model, ...sheet.maps.map((m) => m.file)].map((n): [string, string] => [`delivery/${n}`, `delivery/${n}`]),
+    ...[sheet.model, ...sheet.levels, ...sheet.maps.map((m) => m.file)].map((n): [string, string] => [
+      `delivery/${n}`,
+      `delivery/${n}`,
+    ]),
     ...views
       .filter((n) => n.startsWith(`${from}-`))
       .map((n): [string, string] => [`views/${n}`, `views/${to}-${n.slice(`${from}-`.length)}`]),

@@ -3,7 +3,8 @@ import type { LowTarget } from '@wembrel/core/rays/low-target';
 import type { MapKind } from '@wembrel/core/rays/map-kinds';
 import { gltfIo } from '../read/load.ts';
 import type { RayBake } from './bake-rays.ts';
-import { metalRoughPng, normalUpPng, viewPng } from './view-maps.ts';
+import { CUTOFF } from './encode-maps.ts';
+import { cutOutPng, metalRoughPng, normalUpPng, viewPng } from './view-maps.ts';
 
 /**
  * The low-polys with what was baked onto them, as a GLB: normal, AO, base colour (else vertex colours, else grey), metallic, roughness, emissive, as far as they
@@ -14,7 +15,7 @@ export async function lowModel(
   name: string,
   targets: readonly { name: string; target: LowTarget }[],
   uvSet: number,
-  pictures: Partial<Record<MapKind | 'metallic-roughness', Uint8Array>>,
+  pictures: Partial<Record<MapKind | 'metallic-roughness' | 'cut-out', Uint8Array>>,
 ): Promise<Uint8Array> {
   const d = new Document();
   const buffer = d.createBuffer();
@@ -30,11 +31,12 @@ export async function lowModel(
   };
   const material = d
     .createMaterial(name)
-    .setBaseColorTexture(texture('color') ?? texture('vertex-color'))
+    .setBaseColorTexture(texture('cut-out') ?? texture('color') ?? texture('vertex-color'))
     .setNormalTexture(texture('normal'))
     .setOcclusionTexture(texture('ao'))
     .setMetallicRoughnessTexture(texture('metallic-roughness'))
     .setEmissiveTexture(texture('emissive'));
+  if (pictures['cut-out']) material.setAlphaMode('MASK').setAlphaCutoff(CUTOFF).setDoubleSided(true);
   if (!pictures.color && !pictures['vertex-color']) material.setBaseColorFactor([0.5, 0.5, 0.5, 1]);
   if (!pictures['metallic-roughness']) material.setMetallicFactor(0).setRoughnessFactor(0.6);
   if (pictures.emissive) material.setEmissiveFactor([1, 1, 1]);
@@ -94,6 +96,7 @@ export async function lowModelOf(
   const pictures: Parameters<typeof lowModel>[3] = {};
   for (const map of bake.maps.maps)
     pictures[map.kind] = await (map.kind === 'normal' ? normalUpPng(bake.maps, map) : viewPng(bake.maps, map));
+  pictures['cut-out'] = (await cutOutPng(bake.maps)) ?? undefined;
   pictures['metallic-roughness'] = (await metalRoughPng(bake.maps)) ?? undefined;
   return lowModel(
     name,

@@ -19,7 +19,7 @@ import type { InputFile } from '../read/collect.ts';
 import { type ReadFiles, type SurveyOptions, surveyFiles } from '../survey.ts';
 import { Delivery } from '../write/delivery.ts';
 import { bakeRays, findReaches, type RayBake, type RayBakeOptions } from './bake-rays.ts';
-import { encodeMap } from './encode-maps.ts';
+import { encodeMap, opacityLevels } from './encode-maps.ts';
 import { lowModelOf } from './low-model.ts';
 import { hexColour } from './view-maps.ts';
 
@@ -240,6 +240,9 @@ async function addSheet(
     const path = `${name}_${map.kind}.${ending}`;
     await delivery.write(path, bytes);
     report.maps.push({ sheet: name, kind: map.kind, path, bits, channels: map.channels });
+    if (map.kind === 'opacity')
+      for (const l of await opacityLevels(bake.maps, map))
+        await delivery.write(`${name}_opacity_mip${l.level}.png`, l.bytes);
   }
   report.sheets.push({
     name,

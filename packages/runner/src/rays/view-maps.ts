@@ -43,6 +43,20 @@ export async function viewPng(maps: RayMaps, map: BakedMap): Promise<Uint8Array>
   return encodePng(viewBytes(maps, map), maps.width, maps.height, map.channels);
 }
 
+/** Base colour with opacity as its alpha, or null when either was not baked. */
+export async function cutOutPng(maps: RayMaps): Promise<Uint8Array | null> {
+  const find = (kind: string) => maps.maps.find((m) => m.kind === kind);
+  const [color, opacity] = [find('color') ?? find('vertex-color'), find('opacity')];
+  if (!color || !opacity) return null;
+  const [rgb, alpha] = [viewBytes(maps, color), viewBytes(maps, opacity)];
+  const out = new Uint8Array(alpha.length * 4);
+  for (let i = 0; i < alpha.length; i++) {
+    for (let c = 0; c < 3; c++) out[i * 4 + c] = rgb[i * 3 + c];
+    out[i * 4 + 3] = alpha[i];
+  }
+  return encodePng(out, maps.width, maps.height, 4);
+}
+
 /** Roughness in G and metallic in B, or null when neither was baked. */
 export async function metalRoughPng(maps: RayMaps): Promise<Uint8Array | null> {
   const find = (kind: string) => {

@@ -12,7 +12,7 @@ import { requireProject } from '../../../../server/projects.ts';
 async function writtenBy(folder: string): Promise<string[]> {
   const read = async <T>(name: string) => JSON.parse(await readFile(join(folder, name), 'utf8')) as T;
   const rays = await read<RayResultView>('rays.json').catch(() => null);
-  if (rays) return rays.sheets.flatMap((s) => [s.model, ...s.maps.map((m) => m.file)]);
+  if (rays) return rays.sheets.flatMap((s) => [s.model, ...s.levels, ...s.maps.map((m) => m.file)]);
   const light = await read<LightResultView>('light.json').catch(() => null);
   if (light) return light.models.map((m) => m.file);
   return (await read<ResultView>('result.json')).written;
