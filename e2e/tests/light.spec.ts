@@ -35,14 +35,14 @@ test('light goes into vertex colours: chosen, baked, looked at, taken, and out o
   const head = page.getByRole('main').locator('header');
   await page.getByLabel('Its share of the light').fill('0');
   await page.keyboard.press('Enter');
-  await expect(head.getByText('Light, out of date')).toBeVisible();
+  await expect(head.getByText('Baked, out of date')).toBeVisible();
   await page.getByLabel('How dark it gets').fill('0');
   await page.keyboard.press('Enter');
   await expect(page.getByRole('button', { name: 'Bake the light' })).toBeDisabled();
   await page.getByRole('button', { name: 'Undo' }).click();
   await expect(page.getByRole('button', { name: 'Bake the light' })).toBeEnabled();
   await page.getByRole('button', { name: 'Undo' }).click();
-  await expect(head.getByText('Light, out of date')).toBeHidden();
+  await expect(head.getByText('Baked, out of date')).toBeHidden();
 
   await page.getByRole('button', { name: 'Use as sources' }).click();
   await expect

@@ -40,7 +40,7 @@ export function LightView({ project, live, edit, switcher }: ViewProps & { switc
       <header className={frame.head}>
         <h1>Bake</h1>
         {switcher}
-        {last && <p>{stale ? 'Light, out of date' : 'Light'}</p>}
+        {last && <p>{stale ? 'Baked, out of date' : 'Baked'}</p>}
         <Button
           tone="main"
           onClick={() => void startDecided(project.id, 'light')}
