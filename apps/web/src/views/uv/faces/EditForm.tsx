@@ -424,7 +424,7 @@ function Fields({ edit: e, slots, set }: FieldsProps) {
             label="Borders of islands"
             value={e.borders === null ? 'smooth' : String(e.borders)}
             options={[
-              { value: 'smooth', label: 'as the surface bends' },
+              { value: 'smooth', label: 'as they bend' },
               ...SETS.map((s) => ({ ...s, label: `hard, of UV set ${s.value}` })),
             ]}
             onChange={(v) => set({ borders: v === 'smooth' ? null : Number(v) })}
