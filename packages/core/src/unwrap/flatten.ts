@@ -1,3 +1,4 @@
+import { Laplacian } from './laplacian.ts';
 import { type Surface, sideEnds } from './surface.ts';
 
 /** A flattened piece of a surface. */
@@ -177,93 +178,6 @@ export function relaxFlat(
     if (hopeless?.({ ...flat, uv }, round)) break;
   }
   return { ...flat, uv };
-}
-
-/** A weighted graph's Laplacian, for two right sides at once; its first place stays where it is. */
-class Laplacian {
-  private readonly start: Int32Array;
-  private readonly column: Int32Array;
-  private readonly weight: Float64Array;
-  private readonly diagonal: Float64Array;
-
-  /** @param corners three places a triangle @param weights of the sides from each corner to the next; a side of two triangles is there twice */
-  constructor(n: number, corners: Uint32Array, weights: Float64Array) {
-    this.start = new Int32Array(n + 1);
-    this.diagonal = new Float64Array(n);
-    const end = (s: number) => corners[s % 3 === 2 ? s - 2 : s + 1];
-    for (let s = 0; s < corners.length; s++) {
-      this.start[corners[s] + 1]++;
-      this.start[end(s) + 1]++;
-    }
-    for (let i = 0; i < n; i++) this.start[i + 1] += this.start[i];
-    const at = this.start.slice(0, n);
-    this.column = new Int32Array(2 * corners.length);
-    this.weight = new Float64Array(2 * corners.length);
-    for (let s = 0; s < corners.length; s++) {
-      const [a, b, w] = [corners[s], end(s), weights[s]];
-      this.column[at[a]] = b;
-      this.weight[at[a]++] = w;
-      this.column[at[b]] = a;
-      this.weight[at[b]++] = w;
-      this.diagonal[a] += w;
-      this.diagonal[b] += w;
-    }
-  }
-
-  private times(x: Float64Array, out: Float64Array): void {
-    for (let i = 0; i < this.diagonal.length; i++) {
-      let u = this.diagonal[i] * x[2 * i];
-      let v = this.diagonal[i] * x[2 * i + 1];
-      for (let k = this.start[i]; k < this.start[i + 1]; k++) {
-        const j = 2 * this.column[k];
-        u -= this.weight[k] * x[j];
-        v -= this.weight[k] * x[j + 1];
-      }
-      out[2 * i] = u;
-      out[2 * i + 1] = v;
-    }
-  }
-
-  /** Conjugate gradients with the diagonal as preconditioner. The sum of the right side is 0, so the free move does no harm. */
-  solve(right: Float64Array, from: Float64Array, most: number): Float64Array {
-    const n = right.length;
-    const x = from.slice();
-    const r = new Float64Array(n);
-    const p = new Float64Array(n);
-    const q = new Float64Array(n);
-    const z = new Float64Array(n);
-    this.times(x, q);
-    for (let i = 0; i < n; i++) r[i] = right[i] - q[i];
-    const scale = right.reduce((sum, v) => sum + v * v, 0);
-    const precondition = () => {
-      for (let i = 0; i < n; i++) z[i] = r[i] / Math.max(this.diagonal[i >> 1], 1e-12);
-    };
-    precondition();
-    p.set(z);
-    let rz = dot(r, z);
-    for (let k = 0; k < most && dot(r, r) > 1e-7 * scale; k++) {
-      this.times(p, q);
-      const curve = dot(p, q);
-      if (!(curve > 0)) break;
-      const a = rz / curve;
-      for (let i = 0; i < n; i++) {
-        x[i] += a * p[i];
-        r[i] -= a * q[i];
-      }
-      precondition();
-      const next = dot(r, z);
-      const b = next / rz;
-      rz = next;
-      for (let i = 0; i < n; i++) p[i] = z[i] + b * p[i];
-    }
-    return x;
-  }
-}
-
-function dot(a: Float64Array, b: Float64Array): number {
-  let sum = 0;
-  for (let i = 0; i < a.length; i++) sum += a[i] * b[i];
-  return sum;
 }
 
 /** The same piece scaled to as much area as the surface has. */
