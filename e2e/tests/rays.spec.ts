@@ -1,12 +1,10 @@
 import AxeBuilder from '@axe-core/playwright';
+import type { Page } from '@playwright/test';
 import { buildPostHigh, buildPostLow } from '@wembrel/demo/posts';
 import { expect, goTo, newProject, test } from '../app.ts';
 
-test('a high-poly is baked onto a low-poly: paired by names, proved, looked into, its reach dragged and found; undo', async ({
-  page,
-  server,
-}) => {
-  const project = await newProject(page, server, 'Post');
+/** The ticket post in high and low, at what is baked of it. */
+async function openPost(page: Page): Promise<void> {
   await page
     .locator('input[type=file]')
     .first()
@@ -17,6 +15,14 @@ test('a high-poly is baked onto a low-poly: paired by names, proved, looked into
   await expect(page.getByText('post_high.glb').first()).toBeVisible();
   await goTo(page, 'Bake');
   await page.getByRole('radio', { name: 'High to low' }).click();
+}
+
+test('a high-poly is baked onto a low-poly: paired by names, proved, looked into, its reach dragged and found; undo', async ({
+  page,
+  server,
+}) => {
+  const project = await newProject(page, server, 'Post');
+  await openPost(page);
   await expect(page.getByRole('heading', { name: 'No pairing yet' })).toBeVisible();
   await page.getByRole('button', { name: 'Pair by names' }).click();
   await expect(page.getByRole('button', { name: 'ticket post not baked' })).toBeVisible();
@@ -163,16 +169,7 @@ test('a running bake waits when it is paused, goes on when it is let, and is can
   server,
 }) => {
   const project = await newProject(page, server, 'Pause');
-  await page
-    .locator('input[type=file]')
-    .first()
-    .setInputFiles([
-      { name: 'post_high.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from(buildPostHigh(10)) },
-      { name: 'post_low.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from(buildPostLow()) },
-    ]);
-  await expect(page.getByText('post_high.glb').first()).toBeVisible();
-  await goTo(page, 'Bake');
-  await page.getByRole('radio', { name: 'High to low' }).click();
+  await openPost(page);
   await page.getByRole('button', { name: 'Pair by names' }).click();
   await page.getByRole('radio', { name: 'Maps' }).click();
   await page.getByLabel('Side').selectOption('4096');

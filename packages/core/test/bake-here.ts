@@ -1,3 +1,4 @@
+import type { LevelSet } from '@wembrel/kernels/sample';
 import { levelHome } from '@wembrel/kernels/sampler';
 import { READERS } from '../src/bake/sample-shader.ts';
 import { emptyMaps, sheetNeeds } from '../src/bake/sheet-maps.ts';
@@ -67,15 +68,19 @@ export async function bakeHere(
     const plots = layout.sheets[0].plots.filter((p) => p.material === m);
     const triangles = bakeTriangles(models, material, plots, byPart, sizes, 1, layout.sheets[0].margin);
     const textures: TransferInput['textures'] = {};
+    const sets = new Map<string, LevelSet>();
     for (const c of IMAGE_CHANNELS) {
       const use = material.look[c];
       if (!use) continue;
       const r = images[use.image];
       const weighted = c === 'baseColor' && material.look.alphaMode !== 'OPAQUE';
+      const key = `${use.image} ${channelEncoding(c)} ${weighted}`;
       const bytes = levelSetBytes(r.width, r.height, true);
       const home = kernel ? levelHome(bytes, READERS) : null;
       const memory = home?.memory.buffer ?? new ArrayBuffer(bytes);
-      textures[c] = { ...toLevels(r, channelEncoding(c), weighted, true, memory), home };
+      const set = sets.get(key) ?? { ...toLevels(r, channelEncoding(c), weighted, true, memory), home };
+      sets.set(key, set);
+      textures[c] = set;
     }
     const input: TransferInput = { look: material.look, textures, triangles, maps, samples: decisions.samples };
     for (const [tile, list] of binTriangles(triangles, width, height)) transferTile(input, tile, list, scratch);

@@ -373,3 +373,18 @@ test('with the kernel and without it the bytes are the same: turned, minified, w
     expect(one.maps).toEqual(other.maps);
   }
 });
+
+test('one picture for colour and light, where vertex colours tint the colour alone', async () => {
+  const part = { ...full, uvs: quad(0, 0, 1, 1, 0, 0, 2, 2).uvs, colors: Array(4).fill([0.5, 1, 1, 1]).flat() };
+  const model = buildModel([{ name: 'a', baseColor: 'c' }], [part]);
+  const { look } = model.slots[0];
+  Object.assign(look, { emissive: look.baseColor, emissiveFactor: [1, 1, 1] });
+  const { maps } = await bakeHere([model], { c: noise(4) }, decide({ ...exact, size: 64, maxRepeats: 8 }));
+  const i = 64 * 30 + 30;
+  const linear = (v: number) => srgbToLinear(v / 255);
+  const glow = [...(maps.emissive as Uint8Array).subarray(i * 3, i * 3 + 3)].map(linear);
+  const colour = [...maps.baseColor.subarray(i * 4, i * 4 + 3)].map(linear);
+  expect(glow[0]).toBeGreaterThan(0.05);
+  expect(colour[0] / glow[0]).toBeCloseTo(0.5, 1);
+  expect(colour[1] / glow[1]).toBeCloseTo(1, 1);
+});

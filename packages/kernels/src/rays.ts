@@ -11,6 +11,11 @@ interface Exports {
 /** Ends of rays in the hierarchy's own units are never farther away. */
 export const FARTHEST = 1e30;
 
+/** Clear faces that a ray goes through at the most; what lies behind more of them counts as not there. */
+export const LAYERS = 64;
+/** A ray goes on behind a clear face by so much of its way. */
+export const BEYOND = 2e-6;
+
 /** Which sides of triangles a ray meets. */
 export const Sides = { both: 0, front: 1, back: 2 } as const;
 export type Sides = (typeof Sides)[keyof typeof Sides];
@@ -98,7 +103,7 @@ export class RayCaster {
     const blocked = new Uint8Array(count);
     const own = rays.slice(0, count * 8);
     let left = Array.from({ length: count }, (_, i) => i);
-    for (let layer = 0; left.length > 0 && layer < 64; layer++) {
+    for (let layer = 0; left.length > 0 && layer < LAYERS; layer++) {
       left.forEach((i, k) => {
         rays.set(own.subarray(i * 8, i * 8 + 8), k * 8);
       });
@@ -110,7 +115,7 @@ export class RayCaster {
         const clear = isClear(triangle, this.u(k), this.v(k));
         blocked[i] = clear ? 0 : 1;
         // On behind it, by more than the hit can be wrong.
-        own[i * 8 + 3] = this.hitNumbers[k * 4] * (1 + 2e-6) + 1e-7;
+        own[i * 8 + 3] = this.hitNumbers[k * 4] * (1 + BEYOND) + 1e-7;
         return clear;
       });
     }

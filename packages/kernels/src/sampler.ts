@@ -34,51 +34,8 @@ export function levelHome(bytes: number, areas: number): LevelHome | null {
   }
 }
 
-interface Exports {
-  sample(
-    count: number,
-    uv: number,
-    out: number,
-    first: number,
-    width: number,
-    height: number,
-    second: number,
-    width2: number,
-    height2: number,
-    blend: number,
-    wrapS: number,
-    wrapT: number,
-    nearest: number,
-    weighted: number,
-  ): void;
-  sums(
-    count: number,
-    corners: number,
-    out: number,
-    work: number,
-    n: number,
-    u0: number,
-    ux: number,
-    uy: number,
-    v0: number,
-    vx: number,
-    vy: number,
-    first: number,
-    width: number,
-    height: number,
-    second: number,
-    width2: number,
-    height2: number,
-    blend: number,
-    wrapS: number,
-    wrapT: number,
-    nearest: number,
-    weighted: number,
-  ): void;
-}
-
-/** Which levels are read, and how they are blended. */
-type Levels = [
+/** Which levels are read, how they are blended, and how places outside are. */
+type Reading = [
   first: number,
   width: number,
   height: number,
@@ -86,7 +43,31 @@ type Levels = [
   width2: number,
   height2: number,
   blend: number,
+  wrapS: number,
+  wrapT: number,
+  nearest: number,
+  weighted: number,
 ];
+
+interface Exports {
+  sample(...args: [count: number, uv: number, out: number, ...reading: Reading]): void;
+  sums(
+    ...args: [
+      count: number,
+      corners: number,
+      out: number,
+      work: number,
+      n: number,
+      u0: number,
+      ux: number,
+      uy: number,
+      v0: number,
+      vx: number,
+      vy: number,
+      ...reading: Reading,
+    ]
+  ): void;
+}
 
 /** Reads one texture at up to `SAMPLE_BATCH` places at a time, with the kernel where the set has a home; the values are those of `sampleLevels` to the bit. */
 export class LevelSampler {
@@ -141,11 +122,7 @@ export class LevelSampler {
       to - from,
       this.uvAt + from * 16,
       this.valuesAt + from * 32,
-      ...this.levels(lod, nearest),
-      wrapS,
-      wrapT,
-      nearest ? 1 : 0,
-      set.alphaWeighted ? 1 : 0,
+      ...this.reading(lod, wrapS, wrapT, nearest),
     );
   }
 
@@ -191,15 +168,11 @@ export class LevelSampler {
       v0,
       vx,
       vy,
-      ...this.levels(lod, nearest),
-      wrapS,
-      wrapT,
-      nearest ? 1 : 0,
-      set.alphaWeighted ? 1 : 0,
+      ...this.reading(lod, wrapS, wrapT, nearest),
     );
   }
 
-  private levels(lod: number, nearest: boolean): Levels {
+  private reading(lod: number, wrapS: number, wrapT: number, nearest: boolean): Reading {
     const { set } = this;
     const top = set.levels - 1;
     const l = lod <= 0 ? 0 : lod >= top ? top : lod;
@@ -217,6 +190,10 @@ export class LevelSampler {
       side(set.width, first + 1),
       side(set.height, first + 1),
       blend,
+      wrapS,
+      wrapT,
+      nearest ? 1 : 0,
+      set.alphaWeighted ? 1 : 0,
     ];
   }
 }

@@ -99,18 +99,19 @@ export class SampleShader {
     for (const [name, set] of Object.entries(input.textures) as [ImageChannel, LevelSet][]) {
       const use = input.look[name];
       if (!use) continue;
-      let reader = this.readers.find((r) => r.set === set && sameUse(r.use, use));
+      // A channel whose single samples matter has its own: only one of both is filled.
+      const sum = summed(name);
+      let reader = this.readers.find((r) => r.set === set && r.summed === sum && sameUse(r.use, use));
       if (!reader) {
         reader = {
           set,
           use,
           base: input.triangles.sets.indexOf(use.uvSet) * input.triangles.count * 6,
           sampler: new LevelSampler(set, slot * READERS + this.readers.length),
-          summed: true,
+          summed: sum,
         };
         this.readers.push(reader);
       }
-      reader.summed &&= summed(name);
       this.channels[name] = reader;
     }
   }
@@ -193,7 +194,7 @@ export class SampleShader {
     }
     const summed = (name: ImageChannel) => this.channels[name]?.sampler.sums;
     const [colour, occlusion, rough, emissive] = [
-      this.channels.baseColor?.summed ? summed('baseColor') : undefined,
+      summed('baseColor'),
       summed('occlusion'),
       summed('metallicRoughness'),
       summed('emissive'),

@@ -1,17 +1,17 @@
 import { cornerNormals } from '../repair/normals.ts';
 import { byteColumn, firstEqualRows } from '../survey/distinct.ts';
-import { type Chosen, hasUv, writableNormals } from './body.ts';
+import { type Chosen, writableNormals } from './body.ts';
 import type { FaceEditOf } from './face-decisions.ts';
 
 /**
  * Makes the normals of chosen faces anew; faces beside them lend their bend and keep their own normals.
+ * They have UVs in the set whose borders count, if any.
  * @returns places at which chosen corners have more than one normal
  */
 export function makeNormals(chosen: readonly Chosen[], edit: FaceEditOf<'normals'>): number {
   let hard = 0;
-  for (const c of chosen) {
-    const { body, faces } = c;
-    const uv = edit.borders === null || !hasUv(c, edit.borders) ? null : body.uvs[edit.borders];
+  for (const { body, faces } of chosen) {
+    const uv = edit.borders === null ? null : body.uvs[edit.borders];
     const apart = uv ? (a: number, b: number) => uv[2 * a] !== uv[2 * b] || uv[2 * a + 1] !== uv[2 * b + 1] : undefined;
     const made = cornerNormals(body.positions, body.indices, edit.angle, apart);
     const normals = writableNormals(body);

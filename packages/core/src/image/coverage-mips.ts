@@ -1,3 +1,5 @@
+import { buildLevels, type LevelSet, levelCount, levelOffsets, levelSetLength } from '@wembrel/kernels/sample';
+
 /** One level of a map with one channel. */
 export interface CoverageLevel {
   width: number;
@@ -15,36 +17,25 @@ export function coverageMips(alpha: Uint8Array, width: number, height: number, c
   let covered = 0;
   for (const a of alpha) if (a >= least) covered++;
   const share = covered / Math.max(1, alpha.length);
-  const out: CoverageLevel[] = [];
-  let above = Float64Array.from(alpha);
-  let [w, h] = [width, height];
-  while (w > 1 || h > 1) {
-    const [nw, nh] = [Math.max(1, w >> 1), Math.max(1, h >> 1)];
-    const level = new Float64Array(nw * nh);
-    for (let y = 0; y < nh; y++)
-      for (let x = 0; x < nw; x++) level[y * nw + x] = meanOf(above, w, h, x / nw, (x + 1) / nw, y / nh, (y + 1) / nh);
-    out.push({ width: nw, height: nh, data: scaled(level, share, least) });
-    above = level;
-    [w, h] = [nw, nh];
-  }
-  return out;
+  const levels = levelCount(width, height);
+  const set: LevelSet = {
+    width,
+    height,
+    levels,
+    offsets: levelOffsets(width, height, levels),
+    data: new Float32Array(levelSetLength(width, height, levels)),
+    alphaWeighted: false,
+  };
+  for (let i = 0; i < alpha.length; i++) set.data[i * 4] = alpha[i];
+  buildLevels(set);
+  return set.offsets.slice(1).map((at, i) => {
+    const [w, h] = [width, height].map((n) => Math.max(1, n >> (i + 1)));
+    const level = Float32Array.from({ length: w * h }, (_, k) => set.data[at + k * 4]);
+    return { width: w, height: h, data: scaled(level, share, least) };
+  });
 }
 
-/** Mean over a part of a level, told in shares of its sides; odd sizes weigh the covered share of each texel. */
-function meanOf(a: Float64Array, w: number, h: number, x0: number, x1: number, y0: number, y1: number): number {
-  let sum = 0;
-  let weight = 0;
-  for (let y = Math.floor(y0 * h); y < y1 * h; y++)
-    for (let x = Math.floor(x0 * w); x < x1 * w; x++) {
-      const k = (Math.min(x1 * w, x + 1) - Math.max(x0 * w, x)) * (Math.min(y1 * h, y + 1) - Math.max(y0 * h, y));
-      if (k <= 0) continue;
-      sum += k * a[y * w + x];
-      weight += k;
-    }
-  return weight > 0 ? sum / weight : 0;
-}
-
-function scaled(level: Float64Array, share: number, least: number): Uint8Array {
+function scaled(level: Float32Array, share: number, least: number): Uint8Array {
   const wanted = Math.round(share * level.length);
   const plain = Uint8Array.from(level, Math.round);
   if (plain.reduce((n, a) => n + Number(a >= least), 0) === wanted) return plain;

@@ -1,4 +1,4 @@
-import { type RayCaster, Sides } from '@wembrel/kernels/rays';
+import { BEYOND, LAYERS, type RayCaster, Sides } from '@wembrel/kernels/rays';
 import { barycentrics, nearestOnTriangle } from '../bake/barycentrics.ts';
 import { Brushed } from './dabs.ts';
 import type { LowTarget } from './low-target.ts';
@@ -8,11 +8,6 @@ import type { TileSamples } from './tile-samples.ts';
 
 /** Whether a place of the high-poly (weights of the second and third corner) is cut away by its material. */
 export type IsClear = (triangle: number, u: number, v: number) => boolean;
-
-/** Clear faces that a ray goes through at the most; what lies behind more of them counts as not there. */
-const LAYERS = 64;
-/** A ray goes on behind a clear face by so much of its way. */
-const BEYOND = 2e-6;
 
 /** Where the rays of a tile's samples start, where they go, and what they met; grows with the tile. */
 export class PrimaryHits {
@@ -66,7 +61,8 @@ export class PrimaryHits {
     this.grow(n);
     const bary = new Float64Array(3);
     const brushed = new Brushed(dabs);
-    let around = -1;
+    let around: LowTarget | null = null;
+    let aroundFace = -1;
     for (let i = 0; i < n; i++) {
       let on = target;
       let t = samples.triangle[i];
@@ -87,10 +83,10 @@ export class PrimaryHits {
       this.start(on, t, b1, b2, i);
       this.depth[i] = inward;
       if (!brushed.any) continue;
-      // Dabs that do not reach the low-poly's triangle reach none of its samples.
-      const triangle = on === target ? t : -2;
-      if (triangle !== around || triangle < 0) this.bounds(on, t, brushed);
-      around = triangle;
+      // Dabs that do not reach a triangle reach none of its samples.
+      if (on !== around || t !== aroundFace) this.bounds(on, t, brushed);
+      around = on;
+      aroundFace = t;
       this.brush(on, t, i, brushed);
     }
     const both = recipe.backFaces;

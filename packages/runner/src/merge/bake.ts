@@ -68,18 +68,18 @@ export async function bakeSheet(
       sheet.margin,
     );
     const textures: TransferInput['textures'] = {};
+    // Channels of one picture (occlusion beside roughness and metallic) have one set of levels, and are read together.
+    const sets = new Map<string, ReturnType<typeof images.levels>>();
     await Promise.all(
       IMAGE_CHANNELS.map(async (channel) => {
         const use = material.look[channel];
         if (!use || unwritten(channel, needs)) return;
         const weighted = channel === 'baseColor' && material.look.alphaMode !== 'OPAQUE';
-        textures[channel] = await images.levels(
-          use.image,
-          channelEncoding(channel),
-          weighted,
-          true,
-          READERS * pool.threads,
-        );
+        const encoding = channelEncoding(channel);
+        const key = `${use.image} ${encoding} ${weighted}`;
+        const set = sets.get(key) ?? images.levels(use.image, encoding, weighted, true, READERS * pool.threads);
+        sets.set(key, set);
+        textures[channel] = await set;
       }),
     );
     const lists = binTriangles(triangles, width, height);
