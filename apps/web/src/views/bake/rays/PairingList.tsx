@@ -101,7 +101,7 @@ function OpenPairing({
         value={value === null ? 0 : Number((value * 1000).toPrecision(4))}
         min={0}
         max={1e9}
-        note={q[which] === null ? 'measured' : undefined}
+        note={q[which] !== null ? undefined : value === null ? 'measured when it is baked' : 'measured'}
         onCommit={(mm) =>
           set(`${which === 'outward' ? 'Outward' : 'Inward'} reach of ${q.name}`, { [which]: mm / 1000 })
         }
