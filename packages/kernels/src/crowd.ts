@@ -51,6 +51,9 @@ const COUNTS = ['freedom', 'fixed', 'columns', 'rows', 'fieldAt', 'sampleAt', 's
 /** Px that a body may move before the list of neighbours is made anew. */
 const SKIN = 2;
 
+/** Most that two may count in pushing: with more they are kept apart at the cost of all around them, and the crowd flies up. */
+const MOST_PUSH = 4;
+
 /**
  * Rigid shapes on a sheet that keep a distance. What is too near is pushed apart along the gradient of its distance field: position-based
  * dynamics (Müller et al. 2007), every contact weighted by its depth, with momentum. How much two are in each other's way is the depth of
@@ -308,8 +311,10 @@ export class Crowd {
 
   private weighPairs(): void {
     if (!this.weighted) return;
-    for (let p = 0; p < this.pairCount; p++)
-      this.pairWeights[p] = this.weights[this.pairs[2 * p]].get(this.pairs[2 * p + 1]) ?? 1;
+    for (let p = 0; p < this.pairCount; p++) {
+      const counts = this.weights[this.pairs[2 * p]].get(this.pairs[2 * p + 1]) ?? 1;
+      this.pairWeights[p] = Math.min(MOST_PUSH, counts);
+    }
   }
 
   /**

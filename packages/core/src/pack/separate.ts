@@ -1,4 +1,4 @@
-import type { Crowd } from '@wembrel/kernels/crowd';
+import type { Crowd, Poses } from '@wembrel/kernels/crowd';
 import { QUARTERS, TURNS } from './directions.ts';
 
 /** How hard one separation tries. */
@@ -12,6 +12,12 @@ export interface SeparateOptions {
   cancelled: () => boolean;
 }
 
+/** A layout in which some are in each other's way still, and how much in all, px². */
+export interface Jam {
+  poses: Poses;
+  total: number;
+}
+
 /** Rounds of pushing between moves of single bodies. */
 const PUSHES = 40;
 const MOMENTUM = 0.88;
@@ -20,6 +26,9 @@ const PLACES = 20;
 
 /** Takes bodies that overlap apart: they push each other, and those that stay in the way look for better places. */
 export class Separation {
+  /** The least jam that the last separation came through; null when pushing alone did it. */
+  least: Jam | null = null;
+
   constructor(
     private readonly crowd: Crowd,
     private readonly random: () => number,
@@ -28,6 +37,7 @@ export class Separation {
   /** @returns whether nothing is too near any more */
   separate(o: SeparateOptions): boolean {
     const { crowd } = this;
+    this.least = null;
     crowd.forget();
     crowd.rest();
     let best = Infinity;
@@ -39,6 +49,7 @@ export class Separation {
         if (k % 8 === 7 && o.cancelled()) return false;
       }
       const { crowded, total } = crowd.reweigh(o.trace);
+      if (!this.least || total < this.least.total) this.least = { poses: crowd.poses(), total };
       if (total < best * 0.98) {
         best = total;
         idle = 0;
@@ -66,6 +77,69 @@ export class Separation {
       }
     }
     if (to) crowd.move(i, ...to);
+  }
+
+  /**
+   * Lets two bodies of about the same size change places, turned as suits them: those of some pairs that are least in the way then.
+   * @param bySize the bodies that may, large ones first @param near how far apart in that list
+   */
+  exchange(bySize: readonly number[], pairs: number, near: number): void {
+    const { crowd, random } = this;
+    crowd.loops.locate();
+    let least = Number.POSITIVE_INFINITY;
+    let best: { i: number; j: number; atI: Place; atJ: Place } | null = null;
+    for (let k = 0; k < pairs; k++) {
+      const a = Math.floor(random() * bySize.length);
+      const b = a + Math.round((random() * 2 - 1) * near);
+      if (b < 0 || b >= bySize.length) continue;
+      const [i, j] = [bySize[a], bySize[b]];
+      if (this.alike(i, j)) continue;
+      const [wasI, wasJ] = [this.placeNow(i), this.placeNow(j)];
+      crowd.move(j, -4 * crowd.width, -4 * crowd.height, 1, 0);
+      const atI = this.fit(i, wasJ, wasI);
+      this.put(i, atI);
+      const atJ = this.fit(j, wasI, wasJ);
+      this.put(i, wasI);
+      this.put(j, wasJ);
+      const more = atI.cost + atJ.cost - wasI.cost - wasJ.cost;
+      if (more >= least) continue;
+      least = more;
+      best = { i, j, atI, atJ };
+    }
+    if (!best) return;
+    this.put(best.i, best.atI);
+    this.put(best.j, best.atJ);
+  }
+
+  /** The same body, or one that would stand there just so. */
+  private alike(i: number, j: number): boolean {
+    const { halfWidth, halfHeight, size } = this.crowd;
+    const apart =
+      Math.abs(halfWidth[i] * size[i] - halfWidth[j] * size[j]) +
+      Math.abs(halfHeight[i] * size[i] - halfHeight[j] * size[j]);
+    return i === j || apart < 0.02;
+  }
+
+  private placeNow(i: number): Place {
+    const { x, y, c, s } = this.crowd;
+    return { x: x[i], y: y[i], c: c[i], s: s[i], cost: this.crowd.cost(i, x[i], y[i], c[i], s[i], Infinity) };
+  }
+
+  private put(i: number, p: Place): void {
+    this.crowd.move(i, p.x, p.y, p.c, p.s);
+  }
+
+  /** Body i near a place, turned from its own direction by the quarter that is least in the way. */
+  private fit(i: number, { x, y }: Place, { c, s }: Place): Place {
+    const { crowd } = this;
+    let best: Place = { x, y, c, s, cost: crowd.cost(i, x, y, c, s, Infinity) };
+    if (crowd.freedom[i] > 0)
+      for (const [qc, qs] of QUARTERS.slice(1)) {
+        const [tc, ts] = [c * qc - s * qs, s * qc + c * qs];
+        const cost = crowd.cost(i, x, y, tc, ts, best.cost);
+        if (cost < best.cost) best = { x, y, c: tc, s: ts, cost };
+      }
+    return this.refine(i, best, crowd.radius[i] * crowd.size[i]);
   }
 
   private direction(i: number): readonly [number, number] {

@@ -2,7 +2,7 @@ import { Crowd, type Freedom, type Poses } from '@wembrel/kernels/crowd';
 import { borderEdges, distanceField, type Field } from '@wembrel/kernels/field';
 import { hullArea, QUARTERS, tightestDirection } from './directions.ts';
 import { placedBorder, shortfall } from './gaps.ts';
-import { Separation } from './separate.ts';
+import { type Jam, Separation } from './separate.ts';
 import { Sketch } from './sketch.ts';
 
 /** A shape to be packed tightly. */
@@ -44,6 +44,9 @@ export interface TightLayout {
 
 /** Longest side in working px: finer sheets are packed in units of several px, so that the work stays the same. */
 const WORKING_SIDE = 1024;
+/** How much larger than the best a layout is looked for, and how many that failed are kept. */
+const AIM = 0.002;
+const JAMS = 12;
 /** Working px by which distance fields may be wrong. */
 const SLACK = 0.05;
 const TRACE = 0.04;
@@ -78,6 +81,11 @@ class TightPacker {
   private readonly area: number;
   /** Few enough that each is worth many looks. */
   private readonly few: boolean;
+  /** All that may move, large ones first. */
+  private readonly bySize: number[];
+  /** The scale that is looked for, and what has been found at it. */
+  private aim = 0;
+  private jams: Jam[] = [];
   private attempts = 0;
   /** Rounds of looking for better ones. */
   private rounds = 0;
@@ -119,6 +127,8 @@ class TightPacker {
       this.margin,
     );
     this.separation = new Separation(this.crowd, o.random);
+    const reach = (i: number) => this.crowd.radius[i] * sizes[i];
+    this.bySize = items.flatMap((it, i) => (it.fixed ? [] : [i])).sort((p, q) => reach(q) - reach(p) || p - q);
     this.keys = ORDERS.map((f) => {
       const k = Float64Array.from(this.fields, f);
       const mean = k.reduce((a, b) => a + b, 0) / Math.max(1, k.length);
@@ -143,9 +153,9 @@ class TightPacker {
     this.first();
     for (let k = 0; k < o.effort && this.best && this.best.scale < o.maxScale && !o.cancelled(); k++) {
       this.rounds = k + 1;
-      // Many shapes gain most from orders, few large ones from changing places.
+      // Many shapes gain most from orders, few from changing places.
       const before = this.exact;
-      if (k % 2 === 0 ? this.few || k % 4 === 2 : this.few && k % 4 === 3) this.shake();
+      if (this.few || k % 4 === 3) this.explore();
       else this.redraw();
       if (this.exact !== before) o.better?.(this.layout());
       o.progress(0.2 + (0.8 * (k + 1)) / o.effort);
@@ -343,36 +353,31 @@ class TightPacker {
     }
   }
 
-  /** Lets two large ones of the best layout change places, a little larger than they were. */
-  private shake(): void {
-    const { best, crowd, o } = this;
+  /**
+   * Looks for a layout a little larger than the best: from the jams that remain there, each time with two bodies changing places.
+   * (Keeping what has failed after Gardeyn and Wauters 2025.)
+   */
+  private explore(): void {
+    const { best, crowd, o, items } = this;
     if (!best) return;
-    crowd.setPoses(best.poses);
-    crowd.forget();
-    crowd.loops.locate();
-    const scale = Math.min(o.maxScale, best.scale * (1 + 0.001 * (1 + (this.attempts % 4) * 2)));
-    this.resize(scale);
-    if (this.attempts % 2 === 0) this.swapLarge();
-    if (this.separate(5)) {
-      this.keep(scale);
-      this.grow(2);
+    if (this.aim <= best.scale) {
+      this.aim = Math.min(o.maxScale, best.scale * (1 + AIM));
+      this.jams = [];
     }
-  }
-
-  private swapLarge(): void {
-    const { crowd: b } = this;
-    const { random } = this.o;
-    const order = this.items
-      .flatMap((it, i) => (it.fixed ? [] : [i]))
-      .sort((p, q) => b.radius[q] * b.size[q] - b.radius[p] * b.size[p] || p - q);
-    const large = order.slice(0, Math.max(2, Math.ceil(order.length * 0.4)));
-    const i = large[Math.floor(random() * large.length)];
-    const j = large[Math.floor(random() * large.length)];
-    if (i === j || i === undefined) return;
-    const [x, y, c, s] = [b.x[i], b.y[i], b.c[i], b.s[i]];
-    const turn = b.freedom[i] === 2 && b.freedom[j] === 2;
-    b.move(i, b.x[j], b.y[j], turn ? b.c[j] : c, turn ? b.s[j] : s);
-    b.move(j, x, y, turn ? c : b.c[j], turn ? s : b.s[j]);
+    // The least ones are taken up again more often.
+    const from = this.jams[Math.floor(o.random() * o.random() * this.jams.length)];
+    crowd.setPoses((from ?? best).poses);
+    this.resize(this.aim);
+    crowd.forget();
+    if (from) this.separation.exchange(this.bySize, this.few ? 10 : 20, items.length > 100 ? 20 : 6);
+    if (this.separate(6)) {
+      this.keep(this.aim);
+      this.grow(2);
+    } else if (this.separation.least) {
+      this.jams.push(this.separation.least);
+      this.jams.sort((p, q) => p.total - q.total);
+      this.jams.length = Math.min(this.jams.length, JAMS);
+    }
   }
 }
 
