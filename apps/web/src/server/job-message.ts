@@ -33,3 +33,6 @@ export type JobMessage =
   | { type: 'done' }
   | { type: 'cancelled' }
   | { type: 'failed'; message: string };
+
+/** Tells the server. */
+export type Tell = (m: JobMessage) => void;

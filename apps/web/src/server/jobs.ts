@@ -1,21 +1,20 @@
 import { randomUUID } from 'node:crypto';
 import { mkdir, rm } from 'node:fs/promises';
 import { posix } from 'node:path';
-import { Worker } from 'node:worker_threads';
 import { PICTURE } from '@wembrel/runner/pictures/kind';
 import { type CancelFlag, newFlag, pause, paused, stop } from '@wembrel/runner/pool/hold';
 import { MODEL } from '@wembrel/runner/read/endings';
 import type { JobKind, JobState, JobView, Region } from '../contract/project.ts';
 import { database } from './database.ts';
 import { events } from './events.ts';
-import type { JobMessage, JobOrder } from './job-message.ts';
+import type { JobOrder } from './job-message.ts';
+import { WarmThread } from './job-threads.ts';
 import { log } from './log.ts';
 import { blobPath, JOB_THREAD, jobFolder, POOL_WORKER } from './paths.ts';
 import { Problem } from './problem.ts';
 import { filesStamp, requireProject, stampOf } from './projects.ts';
 
 interface Running {
-  worker: Worker;
   cancel: CancelFlag;
   project: string;
   /** ms; moved on by what it spent waiting. */
@@ -25,8 +24,8 @@ interface Running {
 }
 
 /** One job at a time: each uses all cores itself. */
-const holder = globalThis as { wembrelJobs?: { running: Map<string, Running>; busy: boolean } };
-holder.wembrelJobs ??= { running: new Map(), busy: false };
+const holder = globalThis as { wembrelJobs?: { running: Map<string, Running>; busy: boolean; warm: WarmThread } };
+holder.wembrelJobs ??= { running: new Map(), busy: false, warm: new WarmThread(JOB_THREAD) };
 const state = holder.wembrelJobs;
 
 export async function listJobs(project: string): Promise<JobView[]> {
@@ -268,45 +267,36 @@ async function runJob(
     .where('id', '=', id)
     .execute();
   events.emit(projectId, { type: 'changed' });
-  await new Promise<void>((resolve) => {
-    const worker = new Worker(JOB_THREAD, { workerData: order });
-    const running: Running = {
-      worker,
-      cancel: order.cancel,
-      project: projectId,
-      started: Date.now(),
-      pausedAt: null,
-      left: null,
-    };
-    state.running.set(id, running);
-    let settled = false;
-    let told = 0;
-    const settle = async (to: JobState, message: string | null) => {
-      if (settled) return;
-      settled = true;
-      state.running.delete(id);
-      if (to !== 'done') await rm(order.folder, { recursive: true, force: true });
-      await finish(id, projectId, to, message);
-      resolve();
-    };
-    worker.on('message', (m: JobMessage) => {
-      if (m.type === 'done') void settle('done', null);
-      else if (m.type === 'cancelled') void settle('cancelled', null);
-      else if (m.type === 'failed') void settle('failed', m.message);
-      else if (m.type === 'preview') events.emit(projectId, { ...m, id });
-      else {
-        const elapsed = (Date.now() - running.started) / 1000;
-        running.left = m.share > 0.08 ? Math.round((elapsed / m.share) * (1 - m.share)) : null;
-        events.emit(projectId, { type: 'progress', id, share: m.share, doing: m.doing, left: running.left });
-        if (Date.now() - told < 1000) return;
-        told = Date.now();
-        void db.updateTable('job').set({ share: m.share, doing: m.doing }).where('id', '=', id).execute();
-      }
-    });
-    worker.on('error', (error) => {
-      log.error(error, 'job thread failed');
-      void settle('failed', 'the work ended unexpectedly; the log says more');
-    });
-    worker.on('exit', () => void settle('failed', 'the work ended unexpectedly'));
+  const running: Running = {
+    cancel: order.cancel,
+    project: projectId,
+    started: Date.now(),
+    pausedAt: null,
+    left: null,
+  };
+  state.running.set(id, running);
+  const thread = state.warm.take();
+  let told = 0;
+  const end = await thread.run(order, (m) => {
+    if (m.type === 'preview') {
+      events.emit(projectId, { ...m, id });
+      return;
+    }
+    const elapsed = (Date.now() - running.started) / 1000;
+    running.left = m.share > 0.08 ? Math.round((elapsed / m.share) * (1 - m.share)) : null;
+    events.emit(projectId, { type: 'progress', id, share: m.share, doing: m.doing, left: running.left });
+    if (Date.now() - told < 1000) return;
+    told = Date.now();
+    void db.updateTable('job').set({ share: m.share, doing: m.doing }).where('id', '=', id).execute();
   });
+  state.running.delete(id);
+  if (end.type === 'done') state.warm.keep(thread);
+  else {
+    thread.end();
+    await rm(order.folder, { recursive: true, force: true });
+  }
+  if (end.type === 'ended') {
+    if (end.error) log.error(end.error, 'job thread failed');
+    await finish(id, projectId, 'failed', `the work ended unexpectedly${end.error ? '; the log says more' : ''}`);
+  } else await finish(id, projectId, end.type, end.type === 'failed' ? end.message : null);
 }

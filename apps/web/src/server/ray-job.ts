@@ -1,4 +1,4 @@
-import { mkdir, rename, rm, writeFile } from 'node:fs/promises';
+import { mkdir, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { serialize } from 'node:v8';
 import { InputError } from '@wembrel/core/errors';
@@ -56,6 +56,27 @@ export async function findProjectReaches(order: JobOrder, pool: Pool, tell: (m: 
     ),
   };
   await writeFile(join(order.folder, 'reaches.json'), JSON.stringify(view));
+}
+
+/** Bytes of sources above which nothing is baked to no purpose, and how large it is, px. */
+const WARM_BYTES = 64e6;
+const WARM_SIDE = 256;
+
+/**
+ * Bakes a little of the first pairing and throws it away: what a proof runs through is compiled then, on all threads, and the first proof is
+ * as quick as the next. @returns false where there was nothing to warm up with
+ */
+export async function warmUpRays(order: JobOrder, pool: Pool): Promise<boolean> {
+  const first = order.decisions.rays.pairings.find((p) => p.high.length > 0 && p.low.length > 0);
+  if (!first) return false;
+  const named = new Set([...first.high, ...first.low].map((r) => r.path));
+  const files = order.files.filter((f) => named.has(f.name));
+  const sizes = await Promise.all(files.map(async (f) => (await stat(f.path)).size));
+  if (sizes.reduce((a, b) => a + b, 0) > WARM_BYTES) return false;
+  const { pairings, read, models } = await readPairings({ ...order, sheet: first.name }, pool, () => {});
+  const recipe = { ...proofRecipe(order.decisions.rays.recipe), size: WARM_SIDE };
+  await bakeRays(models, pairings.slice(0, 1), recipe, read.images, pool, { keep: false });
+  return true;
 }
 
 /** Bakes the pairings of a project; only the files that they name are read. */

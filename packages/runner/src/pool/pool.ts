@@ -11,27 +11,52 @@ type Result<K extends TaskName> = Awaited<ReturnType<Tasks[K]>>;
 /** Seconds that decoding so many bytes may take, far more than it ever does. */
 export const decodingLimit = (bytes: number): number => 30 + Math.ceil(bytes / 1e6);
 
-/** Worker threads for one job: as many as cores unless told otherwise. */
-export class Pool {
+/** Worker threads: as many as cores unless told otherwise. */
+export class Crew {
   readonly threads: number;
-  readonly cancel: CancelFlag;
   private readonly piscina: Piscina;
-  private working = 0;
-  private readonly waiting: (() => void)[] = [];
 
-  /** @param workerFile the bundled worker @param cancel shared flag, see `hold.ts` */
-  constructor(workerFile: string, threads?: number, cancel?: CancelFlag) {
+  /** @param workerFile the bundled worker @param idle s after which a thread without work ends */
+  constructor(workerFile: string, threads?: number, idle = 5) {
     // A pool without its file would wait for ever.
     if (!existsSync(workerFile)) throw new Error(`the worker "${workerFile}" is missing; build it first`);
     this.threads = Math.max(1, threads ?? availableParallelism());
-    this.cancel = cancel ?? newFlag();
     this.piscina = new Piscina({
       filename: workerFile,
       minThreads: 0,
       maxThreads: this.threads,
-      idleTimeout: 5_000,
+      idleTimeout: idle * 1000,
       concurrentTasksPerWorker: 1,
     });
+  }
+
+  run(message: { task: TaskName; payload: unknown }, signal?: AbortSignal): Promise<unknown> {
+    return this.piscina.run(message, { signal });
+  }
+
+  async close(): Promise<void> {
+    await this.piscina.destroy();
+  }
+}
+
+/** What one job does in worker threads. */
+export class Pool {
+  readonly threads: number;
+  readonly cancel: CancelFlag;
+  private readonly crew: Crew;
+  private readonly own: boolean;
+  private working = 0;
+  private readonly waiting: (() => void)[] = [];
+
+  /**
+   * @param crew the bundled worker, for threads that end with the pool, or threads that outlive it
+   * @param cancel shared flag, see `hold.ts`
+   */
+  constructor(crew: string | Crew, threads?: number, cancel?: CancelFlag) {
+    this.own = typeof crew === 'string';
+    this.crew = typeof crew === 'string' ? new Crew(crew, threads) : crew;
+    this.threads = this.crew.threads;
+    this.cancel = cancel ?? newFlag();
   }
 
   /** Whether to stop; waits where the job is paused. */
@@ -55,7 +80,7 @@ export class Pool {
     try {
       this.checkpoint();
       const signal = seconds === undefined ? undefined : AbortSignal.timeout(seconds * 1000);
-      const answer = (await this.piscina.run({ task, payload }, { signal }).catch((error: Error) => {
+      const answer = (await this.crew.run({ task, payload }, signal).catch((error: Error) => {
         if (!signal?.aborted) throw error;
         const { path = 'the pile', name = 'picture' } = payload as { path?: string; name?: string };
         return { ok: false, path, reason: `the image "${name}" cannot be decoded: it took more than ${seconds} s` };
@@ -75,6 +100,6 @@ export class Pool {
   }
 
   async close(): Promise<void> {
-    await this.piscina.destroy();
+    if (this.own) await this.crew.close();
   }
 }

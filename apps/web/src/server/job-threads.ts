@@ -1,0 +1,88 @@
+import { Worker } from 'node:worker_threads';
+import type { JobMessage, JobOrder } from './job-message.ts';
+
+/** ms that a thread waits for its next job. */
+const IDLE = 300_000;
+/** Bytes of the whole server above which a thread ends with its job, so that what it held is given back. */
+const MOST = 1.5e9;
+
+type LastMessage = Extract<JobMessage, { type: 'done' | 'cancelled' | 'failed' }>;
+type OtherMessage = Exclude<JobMessage, LastMessage>;
+/** How a job came to its end; `ended`: its thread did, without a word. */
+export type JobEnd = LastMessage | { type: 'ended'; error: Error | null };
+
+/** A thread that does one job after another. */
+export class JobThread {
+  private readonly worker: Worker;
+  private hear: ((m: JobMessage) => void) | null = null;
+  private ended: ((error: Error | null) => void) | null = null;
+  alive = true;
+
+  /** @param file the bundled thread */
+  constructor(file: string) {
+    this.worker = new Worker(file);
+    // They stay: a worker without listeners stops its port for good.
+    this.worker.on('message', (m: JobMessage) => this.hear?.(m));
+    this.worker.on('error', (error) => this.over(error));
+    this.worker.on('exit', () => this.over(null));
+  }
+
+  private over(error: Error | null): void {
+    this.alive = false;
+    this.ended?.(error);
+  }
+
+  /** Does a job. @param told of what comes before its end */
+  async run(order: JobOrder, told: (m: OtherMessage) => void): Promise<JobEnd> {
+    this.worker.ref();
+    const end = await new Promise<JobEnd>((resolve) => {
+      this.ended = (error) => resolve({ type: 'ended', error });
+      this.hear = (m) => {
+        if (m.type === 'done' || m.type === 'cancelled' || m.type === 'failed') resolve(m);
+        else told(m);
+      };
+      this.worker.postMessage(order);
+    });
+    this.hear = null;
+    this.ended = null;
+    this.worker.unref();
+    return end;
+  }
+
+  /** Ends it, with all that it holds. */
+  end(): void {
+    void this.worker.terminate();
+  }
+}
+
+/**
+ * Keeps the thread that has done a job for the next one: its code and that of its workers is loaded, and compiled well by what it has done.
+ * A first proof takes several times as long as those after it.
+ */
+export class WarmThread {
+  private waiting: { thread: JobThread; timer: NodeJS.Timeout } | null = null;
+
+  constructor(private readonly file: string) {}
+
+  /** The thread that waits, or a new one. */
+  take(): JobThread {
+    const { waiting } = this;
+    this.waiting = null;
+    if (!waiting) return new JobThread(this.file);
+    clearTimeout(waiting.timer);
+    return waiting.thread.alive ? waiting.thread : new JobThread(this.file);
+  }
+
+  /** Lets a thread wait for the next job. */
+  keep(thread: JobThread): void {
+    if (this.waiting || process.memoryUsage.rss() > MOST) {
+      thread.end();
+      return;
+    }
+    const timer = setTimeout(() => {
+      if (this.waiting?.thread === thread) this.waiting = null;
+      thread.end();
+    }, IDLE).unref();
+    this.waiting = { thread, timer };
+  }
+}
