@@ -10,12 +10,14 @@ import {
   distributed,
   type HandPlot,
   keptTogether,
+  mirrored,
   moved,
   pinFor,
   placeOf,
   scaled,
   snapped,
   turned,
+  withFlips,
   withoutPins,
   withPins,
   wrapDegrees,
@@ -29,6 +31,7 @@ const bay = (id: number, x: number, y: number, w: number, h: number): HandPlot =
   material: 0,
   key: `k${id}`,
   pinned: false,
+  flipped: [],
   x,
   y,
   turned: 0,
@@ -92,6 +95,47 @@ describe('bays moved by hand', () => {
     expect(scaled(three, 2).map((p) => p.scale)).toEqual([1, 1, 1]);
     const stays = { ...three[0], mayTurn: false };
     expect(turned([stays, three[1]], 90)[0]).toEqual(placeOf(stays));
+  });
+
+  test('mirrored twice is as before; mirrored once, what stood left stands right, and the sheet knows which', () => {
+    const d = MergeDecisions.parse({ sheets: [{ id: '1', name: 'sheet', size: 512, margin: 2, flipped: ['other'] }] });
+    for (const axis of ['x', 'y'] as const) {
+      const bays = three.map((p, i) => ({ ...p, turned: [0, 90, 37][i] }));
+      const once = bays.map((p, i) => {
+        const at = mirrored(bays, axis)[i];
+        const box: HandPlot['box'] = [at.x - p.box[2] / 2, at.y - p.box[3] / 2, p.box[2], p.box[3]];
+        return { ...p, box, turned: at.turned, flipped: [p.key] };
+      });
+      expect(boxAround(once)).toEqual(boxAround(bays));
+      mirrored(once, axis).forEach((at, i) => {
+        expect(wrapDegrees(at.turned - bays[i].turned)).toBe(0);
+        expect([at.x, at.y]).toEqual([placeOf(bays[i]).x, placeOf(bays[i]).y]);
+      });
+      const on = withFlips(d, '1', bays);
+      expect(on.sheets[0].flipped).toEqual(['other', 'k1', 'k2', 'k3']);
+      expect(withFlips(on, '1', once).sheets[0].flipped).toEqual(['other']);
+    }
+  });
+
+  test('a flipped point goes where a mirror on the sheet takes it, however the bay is turned', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: -180, max: 180 }), fc.constantFrom('x' as const, 'y' as const), (degrees, axis) => {
+        const p = { ...bay(1, 200, 100, 40, 20), turned: degrees };
+        const [at] = mirrored([p], axis);
+        const [before, after] = [pinFor(p, placeOf(p), SHEET), pinFor(p, at, SHEET)];
+        const [mx, my] = [placeOf(p).x, placeOf(p).y];
+        for (const [x, y] of [
+          [0, 0],
+          [80, 0],
+          [13, 31],
+        ]) {
+          const [bx, by] = pointAt(p, before, x, y);
+          const [ax, ay] = pointAt(p, { ...after, flip: 80 } as PinnedBay, x, y);
+          expect(ax - mx).toBeCloseTo(axis === 'x' ? mx - bx : bx - mx, 6);
+          expect(ay - my).toBeCloseTo(axis === 'x' ? by - my : my - by, 6);
+        }
+      }),
+    );
   });
 
   test('on one line, with equal gaps, on a grid', () => {

@@ -3,6 +3,7 @@ import { gapBetween, placedBorder } from '../src/pack/gaps.ts';
 import { MergeDecisions } from '../src/plan/decisions.ts';
 import { heldTooNear } from '../src/uv/held-gaps.ts';
 import { packSheet } from '../src/uv/layout.ts';
+import { placePoint } from '../src/uv/place.ts';
 import { numbers } from './build.ts';
 import { shapeDistance } from './gap.ts';
 import { plot } from './plot.ts';
@@ -63,6 +64,49 @@ test('what a hand put somewhere stays there, turned as it was, and all others ke
     return Float64Array.from(p.shape, (v, k) => turned(v, k, p.shape));
   };
   for (const p of rest) expect(shapeDistance(at(first), at(p))).toBeGreaterThanOrEqual(4 - 1e-6);
+  expect(heldTooNear(packed.plots, sheet)).toEqual([]);
+});
+
+test('a flipped bay lies mirrored: what is packed, what is said of it and where its points go agree', () => {
+  // An L whose notch is on the right: flipped, a box that would lie in the notch on the right lies in the one on the left.
+  const l = Float64Array.of(0, 0, 40, 0, 40, 10, 0, 0, 40, 10, 0, 10, 0, 10, 10, 10, 10, 40, 0, 10, 10, 40, 0, 40);
+  const d = MergeDecisions.parse({
+    sheets: [{ id: '1', name: 'sheet', size: 64, margin: 2, flipped: ['k0', 'gone'] }],
+    rotate: 'none',
+    effort: 2,
+  });
+  const [sheet] = d.sheets;
+  const plots = [plot(0, l), plot(1, box(24, 24)), plot(2, box(40, 8))];
+  const sharp = plots.map(() => ({ factor: 1, most: 1 }));
+  const turned = (shape: Float64Array) => {
+    const [ax, ay, bx, by, cx, cy] = shape;
+    return Math.sign((bx - ax) * (cy - ay) - (cx - ax) * (by - ay));
+  };
+  const placedOf = (flipped: string[]) => {
+    const packed = packSheet(plots, sharp, { ...sheet, flipped }, 0, d);
+    const shapes = packed.plots.map((p) => {
+      const out = new Float64Array(p.shape.length);
+      for (let k = 0; k < out.length; k += 2) out.set(placePoint(p, p.shape[k], p.shape[k + 1]), k);
+      return out;
+    });
+    return { packed, shapes };
+  };
+  const { packed, shapes } = placedOf(sheet.flipped);
+  expect(packed.plots.map((p) => p.flip)).toEqual([40, undefined, undefined]);
+  expect(turned(shapes[0])).toBe(-turned(l));
+  expect(turned(placedOf([]).shapes[0])).toBe(turned(l));
+  for (const [a, b] of [
+    [0, 1],
+    [0, 2],
+    [1, 2],
+  ])
+    expect(shapeDistance(shapes[a], shapes[b])).toBeGreaterThanOrEqual(2 - 1e-6);
+  // The leg of the L is on its right now.
+  const right = Math.max(...shapes[0].filter((_, k) => k % 2 === 0));
+  const foot = shapes[0].filter(
+    (_, k) => k % 2 === 0 && shapes[0][k + 1] > Math.max(...shapes[0].filter((_, m) => m % 2 === 1)) - 1,
+  );
+  expect(Math.min(...foot)).toBeCloseTo(right - 10 * packed.scale, 6);
   expect(heldTooNear(packed.plots, sheet)).toEqual([]);
 });
 

@@ -166,55 +166,59 @@ describe('normals of islands that were turned or mirrored', () => {
     const l = Math.hypot(...v);
     return v.map((c) => c / l);
   };
-  for (const turns of [0, 1, 2, 3] as const)
-    for (const mirrored of [false, true]) {
-      test(`shade the same after ${turns} quarter turns${mirrored ? ', mirrored UVs' : ''}; copied ones do not`, async () => {
-        const map = bumps(size);
-        const uvs = mirrored ? quad(0, 0, 1, 1, 1, 0, -1, 1).uvs : full.uvs;
-        const model = buildModel([{ name: 'a', baseColor: 'c', normal: 'n' }], [{ ...full, uvs }]);
-        const { maps, targets } = await bakeHere([model], { c: noise(1), n: map }, decide(exact), ([p]) => {
-          p.turns = turns;
-        });
-        const t = targets[0].tangents as Float32Array;
-        const uv = targets[0].uv;
-        // The quad is flat, so its frames are constant: T, B = N × T · w, N = +Z.
-        const [tx, ty, , tw] = t;
-        const frame = (n: number[]) => [tx * n[0] - ty * tw * n[1], ty * n[0] + tx * tw * n[1], n[2]];
-        // Surface position of a texel: invert new UV → position from two edges.
-        const rows = [0, 1, 2].map((i) => [uv[i * 2] * size, uv[i * 2 + 1] * size]);
-        const at = [0, 1, 2]
-          .map((i) => targets[0].sourceVertex[i] * 3)
-          .map((v) => model.parts[0].positions.slice(v, v + 2));
-        const det =
-          (rows[1][0] - rows[0][0]) * (rows[2][1] - rows[0][1]) - (rows[2][0] - rows[0][0]) * (rows[1][1] - rows[0][1]);
-        const position = (x: number, y: number) => {
-          const b = ((x - rows[0][0]) * (rows[2][1] - rows[0][1]) - (rows[2][0] - rows[0][0]) * (y - rows[0][1])) / det;
-          const c = ((rows[1][0] - rows[0][0]) * (y - rows[0][1]) - (x - rows[0][0]) * (rows[1][1] - rows[0][1])) / det;
-          return [0, 1].map((k) => at[0][k] + b * (at[1][k] - at[0][k]) + c * (at[2][k] - at[0][k]));
-        };
-        // What the source shows there: its texel, in its own frame (u runs along ∓X when mirrored, v down).
-        const truth = (x: number, y: number) => {
-          const [px, py] = position(x + 0.5, y + 0.5);
-          const su = mirrored ? 1 - px : px;
-          const sx = Math.min(size - 1, Math.max(0, Math.floor(su * size)));
-          const sy = Math.min(size - 1, Math.max(0, Math.floor((1 - py) * size)));
-          const n = decode(map.data, (sy * size + sx) * 4);
-          return [mirrored ? -n[0] : n[0], n[1], n[2]];
-        };
-        const covered = (x: number, y: number) => maps.owner[y * size + x] > 0;
-        const normal = maps.normal as Uint8Array;
-        const share = sameShading(truth, (x, y) => frame(decode(normal, (y * size + x) * 3)), covered, size);
-        expect(share).toBeGreaterThanOrEqual(0.999);
-        if (turns === 0) return;
-        const copied = (x: number, y: number) => {
-          const [px, py] = position(x + 0.5, y + 0.5);
-          const sx = Math.floor((mirrored ? 1 - px : px) * size);
-          const sy = Math.floor((1 - py) * size);
-          return frame(decode(map.data, (sy * size + sx) * 4));
-        };
-        expect(sameShading(truth, copied, covered, size)).toBeLessThan(0.9);
+  const cases = ([0, 1, 2, 3] as const).flatMap((turns) =>
+    [false, true].flatMap((mirrored) => [false, true].map((flipped) => ({ turns, mirrored, flipped }))),
+  );
+  for (const { turns, mirrored, flipped } of cases) {
+    const how = `${mirrored ? ', mirrored UVs' : ''}${flipped ? ', flipped on the sheet' : ''}`;
+    test(`shade the same after ${turns} quarter turns${how}; copied ones do not`, async () => {
+      const map = bumps(size);
+      const uvs = mirrored ? quad(0, 0, 1, 1, 1, 0, -1, 1).uvs : full.uvs;
+      const model = buildModel([{ name: 'a', baseColor: 'c', normal: 'n' }], [{ ...full, uvs }]);
+      const { maps, targets } = await bakeHere([model], { c: noise(1), n: map }, decide(exact), ([p]) => {
+        p.turns = turns;
+        if (flipped) p.flip = size;
       });
-    }
+      const t = targets[0].tangents as Float32Array;
+      const uv = targets[0].uv;
+      // The quad is flat, so its frames are constant: T, B = N × T · w, N = +Z.
+      const [tx, ty, , tw] = t;
+      const frame = (n: number[]) => [tx * n[0] - ty * tw * n[1], ty * n[0] + tx * tw * n[1], n[2]];
+      // Surface position of a texel: invert new UV → position from two edges.
+      const rows = [0, 1, 2].map((i) => [uv[i * 2] * size, uv[i * 2 + 1] * size]);
+      const at = [0, 1, 2]
+        .map((i) => targets[0].sourceVertex[i] * 3)
+        .map((v) => model.parts[0].positions.slice(v, v + 2));
+      const det =
+        (rows[1][0] - rows[0][0]) * (rows[2][1] - rows[0][1]) - (rows[2][0] - rows[0][0]) * (rows[1][1] - rows[0][1]);
+      const position = (x: number, y: number) => {
+        const b = ((x - rows[0][0]) * (rows[2][1] - rows[0][1]) - (rows[2][0] - rows[0][0]) * (y - rows[0][1])) / det;
+        const c = ((rows[1][0] - rows[0][0]) * (y - rows[0][1]) - (x - rows[0][0]) * (rows[1][1] - rows[0][1])) / det;
+        return [0, 1].map((k) => at[0][k] + b * (at[1][k] - at[0][k]) + c * (at[2][k] - at[0][k]));
+      };
+      // What the source shows there: its texel, in its own frame (u runs along ∓X when mirrored, v down).
+      const truth = (x: number, y: number) => {
+        const [px, py] = position(x + 0.5, y + 0.5);
+        const su = mirrored ? 1 - px : px;
+        const sx = Math.min(size - 1, Math.max(0, Math.floor(su * size)));
+        const sy = Math.min(size - 1, Math.max(0, Math.floor((1 - py) * size)));
+        const n = decode(map.data, (sy * size + sx) * 4);
+        return [mirrored ? -n[0] : n[0], n[1], n[2]];
+      };
+      const covered = (x: number, y: number) => maps.owner[y * size + x] > 0;
+      const normal = maps.normal as Uint8Array;
+      const share = sameShading(truth, (x, y) => frame(decode(normal, (y * size + x) * 3)), covered, size);
+      expect(share).toBeGreaterThanOrEqual(0.999);
+      if (turns === 0 && !flipped) return;
+      const copied = (x: number, y: number) => {
+        const [px, py] = position(x + 0.5, y + 0.5);
+        const sx = Math.floor((mirrored ? 1 - px : px) * size);
+        const sy = Math.floor((1 - py) * size);
+        return frame(decode(map.data, (sy * size + sx) * 4));
+      };
+      expect(sameShading(truth, copied, covered, size)).toBeLessThan(0.9);
+    });
+  }
 });
 
 describe('padding', () => {

@@ -59,6 +59,8 @@ export interface PackedSheet {
     key: string;
     /** It stays where a hand or an earlier delivery put it. */
     pinned: boolean;
+    /** Keys by which a hand has mirrored it; none: it is not. */
+    flipped: string[];
     x: number;
     y: number;
     /** Degrees by which it is turned, clockwise. */

@@ -46,6 +46,7 @@ self.onmessage = ({ data }: MessageEvent<PackRequest>) => {
         material: p.material,
         key: p.keys[0],
         pinned: sheet.pinned.some((pin) => p.keys.includes(pin.key)),
+        flipped: sheet.flipped.filter((key) => p.keys.includes(key)),
         x: p.x,
         y: p.y,
         turned: p.direction

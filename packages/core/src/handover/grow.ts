@@ -20,6 +20,7 @@ const ShippedManifest = z.object({
             scale: z.number(),
             quarterTurns: z.number(),
             direction: z.tuple([z.number(), z.number()]).optional(),
+            flipped: z.boolean().optional(),
             px: z.tuple([z.number(), z.number(), z.number(), z.number()]),
           }),
         ),
@@ -65,6 +66,7 @@ export function shippedSheets(manifest: unknown, now: readonly SheetDecision[] =
       height: s.height === s.width ? null : s.height,
       margin: s.margin,
       ...s.settings,
+      flipped: s.bays.flatMap((b) => (b.flipped ? [b.key] : [])),
       pinned: s.bays.map((b) =>
         PinnedBay.parse({
           key: b.key,

@@ -36,6 +36,8 @@ export interface Manifest {
       quarterTurns: number;
       /** Cosine and sine of its turn, where that is no quarter. */
       direction?: [number, number];
+      /** It lies mirrored, from right to left before it is turned. */
+      flipped?: true;
       /** px per texel of the source, exactly. */
       scale: number;
       /** By what it is known again when the sheet grows. */
@@ -107,6 +109,7 @@ export function buildManifest(i: ManifestInput): Manifest {
             uv: [p.x / sheet.width, p.y / sheet.height, (p.x + w) / sheet.width, (p.y + h) / sheet.height],
             quarterTurns: p.turns,
             ...(p.direction ? { direction: [p.direction[0], p.direction[1]] as [number, number] } : {}),
+            ...(p.flip === undefined ? {} : { flipped: true as const }),
             scale: p.scale,
             key: p.keys[0],
             islands: p.islands.length,

@@ -80,6 +80,8 @@ export const SheetDecision = z.object({
   pinned: z.array(PinnedBay).max(20_000).default([]),
   /** Bays that keep their places to each other, as they lay when that was said; packing moves each group as one. */
   rigid: z.array(z.array(PinnedBay).min(2).max(2000)).max(200).default([]),
+  /** Bays that lie mirrored, from right to left before they are turned: keys as those of `PinnedBay`. */
+  flipped: z.array(z.string().min(1).max(400)).max(20_000).default([]),
 });
 export type SheetDecision = z.infer<typeof SheetDecision>;
 

@@ -4,7 +4,7 @@ import { capacities, spread } from '../plan/assign.ts';
 import type { MergeDecisions } from '../plan/decisions.ts';
 import type { Routing } from '../plan/route.ts';
 import { type Sharpness, scaleLimit, sharpnessOf, sizeAt } from '../plan/sharpness.ts';
-import { mipAlign, type PinnedBay, SHEET_MAPS, type SheetMap, sheetSides } from '../plan/sheets.ts';
+import { mipAlign, type PinnedBay, SHEET_MAPS, type SheetDecision, type SheetMap, sheetSides } from '../plan/sheets.ts';
 import { hasWholeBays, layCells, layStrips, type WholeTexture } from '../plan/whole-bays.ts';
 import type { Model } from '../scene/model.ts';
 import { heldPlots } from './pins.ts';
@@ -21,6 +21,8 @@ export interface PlacedPlot extends Plot {
   turns: Turns;
   /** Where it is turned by no quarter: cosine and sine. */
   direction?: readonly [number, number];
+  /** Where a hand has mirrored it: its width, texels. It is mirrored before it is turned. */
+  flip?: number;
   /** px per texel of the source, factor included. */
   scale: number;
   /** Box of the scaled, not yet turned shape, whole px. */
@@ -137,6 +139,8 @@ export type PlacedShape = PackablePlot & {
   y: number;
   turns: Turns;
   direction?: readonly [number, number];
+  /** See `PlacedPlot`. */
+  flip?: number;
   scale: number;
   boxWidth: number;
   boxHeight: number;
@@ -194,7 +198,7 @@ export function packSheets<P extends PackablePlot>(
  * @throws Error with a sentence when the islands do not fit at any scale (too many for the margin)
  */
 export function packSheet<P extends PackablePlot>(
-  plots: P[],
+  all: P[],
   factors: Sharpness[],
   sheet: MergeDecisions['sheets'][number],
   index: number,
@@ -202,9 +206,14 @@ export function packSheet<P extends PackablePlot>(
   hooks: LayoutHooks = {},
   limit = Number.POSITIVE_INFINITY,
 ): PackedPlots<P> {
-  if (sheet.kind === 'trim' || sheet.kind === 'tile') return placeWhole(plots, factors, sheet, index, limit);
+  if (sheet.kind === 'trim' || sheet.kind === 'tile') return placeWhole(all, factors, sheet, index, limit);
   const { margin, name } = sheet;
   const [width, height] = sheetSides(sheet);
+  const flips = flippedPlots(all, sheet);
+  const plots = all.map((p, i): P => {
+    const flip = flips.get(i);
+    return flip === undefined ? p : { ...p, shape: mirrored(p.shape, flip) };
+  });
   const fixedSide = swatchSide(sheet);
   const { pins, lost } = heldPlots(plots, sheet, fixedSide);
   const rigid = rigidGroups(plots, sheet, new Set(pins.keys()));
@@ -233,11 +242,13 @@ export function packSheet<P extends PackablePlot>(
     plots: free.length === 0 || r.placements.length > 0 ? placeAll(places(r)) : [],
   });
   const placeAll = (at: ReadonlyMap<number, { place: Placement; scale: number }>) =>
-    plots.map((p, i) => {
+    all.map((p, i) => {
       const pin = pins.get(i);
       const own = at.get(i);
       const scale = pin?.scale ?? own?.scale ?? 1;
-      return placed(p, index, factors[i], scale, fixedSide, (pin ?? own?.place) as Placement);
+      const flip = flips.get(i);
+      const place = placed(p, index, factors[i], scale, fixedSide, (pin ?? own?.place) as Placement);
+      return flip === undefined ? place : { ...place, flip };
     });
   hooks.progress?.(0, `packing ${plots.length} islands`);
   const result = pack(
@@ -274,6 +285,25 @@ export function packSheet<P extends PackablePlot>(
       `${plots.length} islands do not fit on the ${width} × ${height} px sheet "${name}" with a margin of ${margin} px: take a larger sheet, more sheets, a smaller margin or smaller reserves`,
     );
   return laid(result);
+}
+
+/** Plots that a hand has mirrored, by position: their widths, texels. */
+function flippedPlots(plots: readonly PackablePlot[], sheet: Pick<SheetDecision, 'flipped'>): Map<number, number> {
+  const keys = new Set(sheet.flipped);
+  const out = new Map<number, number>();
+  if (keys.size === 0) return out;
+  plots.forEach((p, i) => {
+    if (p.kind !== 'plot' || !p.keys.some((k) => keys.has(k))) return;
+    let width = 0;
+    for (let k = 0; k < p.shape.length; k += 2) width = Math.max(width, p.shape[k]);
+    out.set(i, width);
+  });
+  return out;
+}
+
+/** A shape from right to left. */
+function mirrored(shape: Float64Array, width: number): Float64Array {
+  return shape.map((v, k) => (k % 2 === 0 ? width - v : v));
 }
 
 /** The least common scale at which what stays was laid out, or null when nothing with a shape does. */

@@ -3,7 +3,8 @@ import type { PlacedShape } from './layout.ts';
 /** px of a point given in layout coordinates. */
 export function placePoint(plot: PlacedShape, lx: number, ly: number): [number, number] {
   if (plot.kind === 'swatch') return [plot.x + plot.boxWidth / 2, plot.y + plot.boxHeight / 2];
-  const x = (lx - plot.originX) * plot.scale;
+  const along = lx - plot.originX;
+  const x = (plot.flip === undefined ? along : plot.flip - along) * plot.scale;
   const y = (ly - plot.originY) * plot.scale;
   const w = plot.boxWidth;
   const h = plot.boxHeight;

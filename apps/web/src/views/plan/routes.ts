@@ -71,7 +71,7 @@ export function withNewSheet(d: MergeDecisions): MergeDecisions {
   const base = last.name.replace(/_\d+$/, '').slice(0, 56);
   let n = 2;
   while (names.has(`${base}_${n}`.toLowerCase())) n++;
-  const made = { ...last, id: nextSheetId(d), name: `${base}_${n}`, reserves: [], pinned: [] };
+  const made = { ...last, id: nextSheetId(d), name: `${base}_${n}`, reserves: [], pinned: [], rigid: [], flipped: [] };
   return { ...d, sheets: [...d.sheets, made] };
 }
 

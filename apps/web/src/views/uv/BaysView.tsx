@@ -22,7 +22,18 @@ import { useModel, useSelection } from '../workbench/selection.ts';
 import type { ViewProps } from '../workbench/Workbench.tsx';
 import css from './BaysView.module.css';
 import { HandPanel, middleDensity } from './HandPanel.tsx';
-import { apart, type HandPlace, type HandPlot, keptTogether, moved, pinFor, withoutPins, withPins } from './hand.ts';
+import {
+  apart,
+  type HandPlace,
+  type HandPlot,
+  keptTogether,
+  mirrored,
+  moved,
+  pinFor,
+  withFlips,
+  withoutPins,
+  withPins,
+} from './hand.ts';
 import { useIslands, usePacking } from './use-layout.ts';
 
 const TURNS: Record<MergeDecisions['rotate'], string> = {
@@ -150,6 +161,12 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
     const pins = plots.map((p, i) => pinFor(p, places[i], sheet));
     edit(label, (d) => withPins(d, decided.id, pins));
   };
+  const flip = (plots: readonly HandPlot[], axis: 'x' | 'y') => {
+    if (!sheet) return;
+    const pins = mirrored(plots, axis).map((place, i) => pinFor(plots[i], place, sheet));
+    const what = plots.length === 1 ? plots[0].slot : `${plots.length} bays`;
+    edit(`Mirror ${what}`, (d) => withFlips(withPins(d, decided.id, pins), decided.id, plots));
+  };
   const movable = chosen.filter((p) => p.movable);
   const median = sheet ? middleDensity(sheet) : 0;
   const densities = new Map(sheet?.plots.map((p) => [p.id, p.density]));
@@ -270,6 +287,7 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
               sheet={sheet}
               selected={chosen}
               put={put}
+              flip={flip}
               letGo={(plots) =>
                 edit(`Let ${plots.length === 1 ? plots[0].slot : `${plots.length} bays`} go`, (d) =>
                   withoutPins(d, decided.id, new Set(plots.map((p) => p.key))),

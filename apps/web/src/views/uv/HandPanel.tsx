@@ -11,6 +11,7 @@ import { NumberField } from '../../ui/Field.tsx';
 import css from './HandPanel.module.css';
 import {
   aligned,
+  canFlip,
   distributed,
   type Edge,
   type HandPlace,
@@ -35,6 +36,8 @@ export interface HandPanelProps {
   selected: readonly HandPlot[];
   /** Holds bays at places; one undo. */
   put: (label: string, plots: readonly HandPlot[], places: readonly HandPlace[]) => void;
+  /** Mirrors bays over an upright (x) or a level (y) axis; one undo. */
+  flip: (plots: readonly HandPlot[], axis: 'x' | 'y') => void;
   letGo: (plots: readonly HandPlot[]) => void;
   /** Groups of bays, by key, that keep their places to each other. */
   rigid: readonly (readonly { key: string }[])[];
@@ -46,7 +49,18 @@ export interface HandPanelProps {
 }
 
 /** What a hand does with bays: typed places, turns, lines; and which bays to take in hand. */
-export function HandPanel({ sheet, selected, put, letGo, rigid, ofPart, together, apart, select }: HandPanelProps) {
+export function HandPanel({
+  sheet,
+  selected,
+  put,
+  flip,
+  letGo,
+  rigid,
+  ofPart,
+  together,
+  apart,
+  select,
+}: HandPanelProps) {
   const [grid, setGrid] = useState(1);
   const movable = selected.filter((p) => p.movable);
   const one = selected.length === 1 ? selected[0] : undefined;
@@ -84,7 +98,10 @@ export function HandPanel({ sheet, selected, put, letGo, rigid, ofPart, together
       {one && (
         <dl className={css.facts}>
           <dt>{one.slot}</dt>
-          <dd>{one.stacked > 1 ? `${one.stacked} islands stacked` : '1 island'}</dd>
+          <dd>
+            {one.stacked > 1 ? `${one.stacked} islands stacked` : '1 island'}
+            {one.flipped.length > 0 ? ', mirrored' : ''}
+          </dd>
           <dt>Takes</dt>
           <dd>
             {one.box[2].toFixed(0)} × {one.box[3].toFixed(0)} px
@@ -154,6 +171,23 @@ export function HandPanel({ sheet, selected, put, letGo, rigid, ofPart, together
             <Button tone="quiet" onClick={() => place(`Shrink ${name}`, scaled(movable, 1 / 1.1))}>
               − 10 %
             </Button>
+          </div>
+          <div className={css.row}>
+            {(['x', 'y'] as const).map((axis) => (
+              <Button
+                key={axis}
+                tone="quiet"
+                onClick={() => flip(movable, axis)}
+                disabled={!movable.every((p) => canFlip(p, axis))}
+                title={
+                  axis === 'x'
+                    ? 'Mirror from left to right; what is baked there is mirrored too'
+                    : 'Mirror from top to bottom; what is baked there is mirrored too'
+                }
+              >
+                flip {axis === 'x' ? '↔' : '↕'}
+              </Button>
+            ))}
           </div>
           {movable.length > 1 && (
             <div className={css.row}>

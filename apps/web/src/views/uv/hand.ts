@@ -78,6 +78,14 @@ export function apart(d: MergeDecisions, sheet: string, keys: ReadonlySet<string
   return { ...d, sheets: d.sheets.map((s) => (s.id === sheet ? { ...s, rigid: rigid(s.rigid) } : s)) };
 }
 
+/** Mirrors bays that are not mirrored, and the other way round. */
+export function withFlips(d: MergeDecisions, sheet: string, plots: readonly HandPlot[]): MergeDecisions {
+  const off = new Set(plots.flatMap((p) => p.flipped));
+  const on = plots.flatMap((p) => (p.flipped.length === 0 ? [p.key] : []));
+  const change = (list: string[]) => [...list.filter((k) => !off.has(k)), ...on];
+  return { ...d, sheets: d.sheets.map((s) => (s.id === sheet ? { ...s, flipped: change(s.flipped) } : s)) };
+}
+
 function mapPins(
   d: MergeDecisions,
   sheet: string,
@@ -121,6 +129,19 @@ export function turned(plots: readonly HandPlot[], degrees: number): HandPlace[]
     if (!p.mayTurn || p.natural === null) return at;
     const [dx, dy] = [at.x - mx, at.y - my];
     return { ...at, x: mx + c * dx - s * dy, y: my + s * dx + c * dy, turned: at.turned + degrees };
+  });
+}
+
+/** Whether a bay can be mirrored over an upright (x) or a level (y) axis: a swatch shows nothing, and over a level axis is half a turn more. */
+export const canFlip = (p: HandPlot, axis: 'x' | 'y'): boolean => p.natural !== null && (axis === 'x' || p.mayTurn);
+
+/** Mirrored as one about the middle of all, from left to right (x) or from top to bottom (y); what they show is mirrored by `withFlips`. */
+export function mirrored(plots: readonly HandPlot[], axis: 'x' | 'y'): HandPlace[] {
+  const b = boxAround(plots);
+  return plots.map((p) => {
+    const at = placeOf(p);
+    if (axis === 'x') return { ...at, x: b.left + b.right - at.x, turned: -at.turned };
+    return { ...at, y: b.top + b.bottom - at.y, turned: 180 - at.turned };
   });
 }
 
