@@ -1,8 +1,10 @@
 import type { Material } from '@gltf-transform/core';
+import { Wrap } from '@wembrel/kernels/sample';
 import { Cancelled } from '../errors.ts';
 import type { Raster } from '../image/raster.ts';
 import { srgbToLinear } from '../image/srgb.ts';
 import { type PaintedFaces, paintedFaces } from '../palette/faces.ts';
+import { IMAGE_CHANNELS, materialLook } from '../scene/material.ts';
 import type { Model } from '../scene/model.ts';
 import { chartFigures, flattenSurface, layCharts } from '../unwrap/unwrap.ts';
 import { type Body, bodiesOf, type Chosen, hasUv, surfaceOfChosen } from './body.ts';
@@ -17,6 +19,7 @@ import { projectFaces } from './map-project.ts';
 import { mapOntoStrip } from './map-strip.ts';
 import { moveIslands } from './move-islands.ts';
 import { relaxIslands } from './relax-islands.ts';
+import { splitIslands } from './split-islands.ts';
 import { takeSwatches } from './take-swatches.ts';
 import { tilesToSlots } from './tiles-to-slots.ts';
 import { writeBody } from './write-body.ts';
@@ -286,6 +289,11 @@ function change(
       const apart = f.refused > 0 ? `; ${counted(f.refused, 'pair')} would not fit and stayed apart` : '';
       return { said: `${f.before} → ${counted(f.after, 'island')}${apart}`, faults };
     }
+    case 'split': {
+      needUvs(chosen, edit.set);
+      const f = splitIslands(chosen, edit, (c, face) => periodOf(table, c.body.slots[face], edit.set));
+      return { said: `${f.before} → ${counted(f.after, 'island')}`, faults };
+    }
     case 'normals': {
       if (edit.borders !== null) needUvs(chosen, edit.borders);
       const hard = makeNormals(chosen, edit);
@@ -316,6 +324,25 @@ function giveSlot(chosen: readonly Chosen[], slot: number): void {
       body.slots[f] = slot;
       body.wroteSlots = true;
     }
+}
+
+/** Repeats to the right after which all pictures of a slot that read a UV set are the same again. @throws Error where one has none */
+function periodOf(table: SlotTable, slot: number, set: number): number {
+  const material = table.materials[slot];
+  const look = materialLook(material, () => '');
+  let period = 1;
+  for (const c of IMAGE_CHANNELS) {
+    const use = look[c];
+    if (!use || use.uvSet !== set) continue;
+    const [a, b] = use.transform;
+    // A move by whole numbers is one of whole repeats where the texture is neither turned nor scaled by a fraction.
+    if (use.wrapS === Wrap.clamp || b !== 0 || !Number.isInteger(a))
+      throw new Error(
+        `the texture of "${table.nameOf(slot)}" does not go on beyond its sides, so that its islands cannot come apart`,
+      );
+    if (use.wrapS === Wrap.mirror) period = 2;
+  }
+  return period;
 }
 
 function needUvs(chosen: readonly Chosen[], set: number): void {

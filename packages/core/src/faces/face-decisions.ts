@@ -182,6 +182,15 @@ const Join = z.object({
   bend: z.number().min(0).max(180).default(60),
 });
 
+/** Islands come apart where the groups end and where the surface bends by more; pieces move by whole repeats, and show what they showed. */
+const Split = z.object({
+  kind: z.literal('split'),
+  ...common,
+  set: UvSet.default(0),
+  /** Cuts where the surface bends by more degrees; 180: nowhere but at the borders of the groups. */
+  bend: z.number().min(0).max(180).default(180),
+});
+
 /** Normals made anew: hard where the surface bends by more, and at borders of islands if asked; large faces stay flat beside narrow bevels. */
 const Normals = z.object({
   kind: z.literal('normals'),
@@ -206,6 +215,7 @@ export const FaceEdit = z.discriminatedUnion('kind', [
   Move,
   Relax,
   Join,
+  Split,
   Normals,
   TilesApart,
 ]);

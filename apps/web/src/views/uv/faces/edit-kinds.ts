@@ -27,6 +27,11 @@ export const KINDS: Record<FaceEditKind, { title: string; about: string }> = {
   move: { title: 'Move, turn, scale UVs', about: 'Each island about its middle, or all about one point.' },
   relax: { title: 'Relax', about: 'Islands come nearer to the shape of the surface, and stay where they are.' },
   join: { title: 'Join islands', about: 'Islands torn apart are sewn along the edges that they share.' },
+  split: {
+    title: 'Split islands',
+    about:
+      'They come apart where the groups end, and where the surface bends. Pieces move by whole repeats of the texture, and show what they showed.',
+  },
   normals: {
     title: 'Make normals anew',
     about:
