@@ -4,8 +4,10 @@ import { applyFaceEdits, type FaceSurroundings } from '../src/faces/apply-faces.
 import { FaceDecisions, type FaceEdit, facesInForce, facesRead } from '../src/faces/face-decisions.ts';
 import { faceText, parseFaceText } from '../src/faces/face-list.ts';
 import { groupFaces, partsForGroups } from '../src/faces/group-faces.ts';
-import { swatchesOf } from '../src/faces/take-swatches.ts';
+import { swatchesOf, withRamp } from '../src/faces/take-swatches.ts';
+import { srgbToLinear } from '../src/image/srgb.ts';
 import { paintedFaces } from '../src/palette/faces.ts';
+import { toLab } from '../src/palette/oklab.ts';
 import { type Model, type Part, readModel } from '../src/scene/model.ts';
 import { buildModel, imageKeyOfName, numbers, type PartSpec, quad } from './build.ts';
 import { shapeDistance } from './gap.ts';
@@ -131,7 +133,11 @@ describe('face groups', () => {
     );
     const other = { ...d, groups: [{ ...d.groups[0], name: 'W', note: '', hue: 3 }] };
     expect(facesRead(d)).toEqual(facesRead(other));
-    expect(facesInForce({ ...d, edits: [{ ...d.edits[0], off: true }] })).toEqual({ groups: [], edits: [] });
+    expect(facesInForce({ ...d, edits: [{ ...d.edits[0], off: true }] })).toEqual({
+      groups: [],
+      edits: [],
+      coming: [],
+    });
   });
 });
 
@@ -301,6 +307,52 @@ describe('the colours that faces show', () => {
   });
 });
 
+describe('ramps of swatches', () => {
+  const swatch = (slot: string, from: string, colour = from) => ({
+    slot,
+    from,
+    colour,
+    roughness: 0.5,
+    metallic: 0,
+    emissive: '#000000',
+  });
+  const light = (hex: string) =>
+    toLab([1, 3, 5].map((i) => Number.parseInt(hex.slice(i, i + 2), 16) / 255) as never)[0];
+  test('steps from dark to light around a swatch that stays; a new colour shades alike; nothing twice', () => {
+    const list = [swatch('A', '#336699', '#993333'), swatch('B', '#dddddd')];
+    const out = withRamp(list, 0, 5);
+    expect(out.map((s) => s.slot)).toEqual(['A −2', 'A −1', 'A', 'A +1', 'A +2', 'B']);
+    expect([out[2], out[5]]).toEqual(list);
+    for (const key of ['from', 'colour'] as const) {
+      const ls = out.slice(0, 5).map((s) => light(s[key]));
+      expect(ls).toEqual([...ls].sort((a, b) => a - b));
+      expect(new Set(out.slice(0, 5).map((s) => s[key])).size).toBe(5);
+    }
+    expect(withRamp(out, 2, 5)).toEqual(out);
+  });
+  test('faces take the step that they show', () => {
+    const [low, , , , high] = withRamp([swatch('A', '#5577aa')], 0, 5);
+    const parts = [low, high].map((s, i) => ({ ...quad(i * 2, 0, 1, 1, 0, 0, 1, 1), slot: s.slot }));
+    const colour = (hex: string) => [1, 3, 5].map((i) => srgbToLinear(Number.parseInt(hex.slice(i, i + 2), 16) / 255));
+    const model = buildModel(
+      [low, high].map((s) => ({ name: s.slot })),
+      parts,
+    );
+    for (const [i, m] of model.document.getRoot().listMaterials().entries())
+      m.setBaseColorFactor([...colour([low, high][i].from), 1] as never)
+        .setMetallicFactor(0)
+        .setRoughnessFactor(0.5);
+    const groups = [{ id: 'g', name: 'All', hue: 0, slots: [low.slot, high.slot] }];
+    const edit = {
+      kind: 'swatches',
+      swatches: withRamp([swatch('New', '#5577aa', '#aa5555')], 0, 5),
+    } as Partial<FaceEdit>;
+    const { model: after, reports } = changed(again(model), [edit], groups);
+    expect(after.slots.map((s) => s.name).sort()).toEqual(['New +2', 'New −2']);
+    expect(reports[0].faults).toEqual([]);
+  });
+});
+
 describe('mapping onto a strip', () => {
   /** A bar along x, four long sides and two ends, sharp edges. */
   const bar = (length: number, side: number): PartSpec => {
@@ -341,6 +393,59 @@ describe('mapping onto a strip', () => {
     }
     for (const c of corners.slice(0, 12)) expect(c.uv?.[1]).toBeCloseTo(c.at[1] > 0.01 ? 0.25 : 0.5, 5);
     expect(model.reports[0]).toMatchObject({ faces: 8, said: '4 pieces, 4 straightened; 0.05 m wide', faults: [] });
+  });
+  test('a strip as high as the pieces are wide is told where metres a repeat say it; with it nothing is stretched', () => {
+    const laid = (more: object) =>
+      changed(buildModel([{ name: 'Wall' }], [bar(8, 0.05)]), [
+        { kind: 'strip', top: 0.25, fit: 'metres', amount: 2, ...more } as Partial<FaceEdit>,
+      ]);
+    // 2 m are 256 texels, so 0.05 m are 6.4 of the 64 that the picture is high.
+    const { bottom } = laid({ bottom: 1 }).reports[0];
+    expect(bottom).toBeCloseTo(0.25 + 6.4 / 64, 6);
+    const [part] = laid({ bottom }).model.parts;
+    const corners = cornersOf(part).slice(0, 6);
+    const texels = (i: number, j: number) =>
+      Math.hypot(
+        ((corners[i].uv?.[0] ?? 0) - (corners[j].uv?.[0] ?? 0)) * 256,
+        ((corners[i].uv?.[1] ?? 0) - (corners[j].uv?.[1] ?? 0)) * 64,
+      );
+    const metres = (i: number, j: number) => Math.hypot(...[0, 1, 2].map((k) => corners[i].at[k] - corners[j].at[k]));
+    for (const [i, j] of [
+      [0, 1],
+      [1, 2],
+      [0, 2],
+    ])
+      expect(texels(i, j) / metres(i, j)).toBeCloseTo(128, 3);
+    expect(laid({ bottom: 1, fit: 'proportion' }).reports[0].bottom).toBeUndefined();
+  });
+  test('faces are laid on a slot that is to come, in the proportion that its picture will have', () => {
+    const model = buildModel([{ name: 'Wall' }], [bar(8, 0.05)]);
+    const d = FaceDecisions.parse({
+      groups: [{ id: 'g', name: 'All', hue: 0, slots: ['Wall'] }],
+      edits: [{ id: 'e', kind: 'strip', groups: ['g'], slot: 'Kerb', top: 0.25, bottom: 0.5 }],
+      coming: [
+        { slot: 'Kerb', colour: '#ff0000', width: 512, height: 64 },
+        { slot: 'Never', width: 1, height: 1 },
+      ],
+    });
+    expect(facesInForce(d).coming.map((c) => c.slot)).toEqual(['Kerb']);
+    const { reports } = applyFaceEdits(model, d, AROUND);
+    expect(reports[0].failed).toBe(false);
+    const read = again(model);
+    expect(read.slots.map((s) => [s.name, s.look.baseColorFactor, s.look.metallicFactor])).toEqual([
+      ['Kerb', [1, 0, 0, 1], 0],
+    ]);
+    // 16 texels are 0.05 m, 8 m are 2 560 texels: five repeats of 512.
+    const us = cornersOf(read.parts[0]).map((c) => c.uv?.[0] as number);
+    expect(Math.max(...us) - Math.min(...us)).toBeCloseTo(5, 5);
+    // A slot of that name in another model goes before it.
+    const asked: string[] = [];
+    const elsewhere = (name: string) => {
+      asked.push(name);
+      return null;
+    };
+    applyFaceEdits(buildModel([{ name: 'Wall' }], [bar(8, 0.05)]), d, { ...AROUND, elsewhere });
+    expect(asked).toEqual(['Kerb']);
   });
   test('around a corner the strip goes on: lengths along it are those of the surface', () => {
     // A frame of mitred quads: 3 m along x, then 2 m down along z, 0.2 m wide.

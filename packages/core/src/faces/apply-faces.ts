@@ -8,7 +8,7 @@ import { IMAGE_CHANNELS, materialLook } from '../scene/material.ts';
 import type { Model } from '../scene/model.ts';
 import { chartFigures, flattenSurface, layCharts } from '../unwrap/unwrap.ts';
 import { type Body, bodiesOf, type Chosen, hasUv, surfaceOfChosen } from './body.ts';
-import type { FaceDecisions, FaceEdit, FaceEditOf } from './face-decisions.ts';
+import type { ComingSlot, FaceDecisions, FaceEdit, FaceEditOf } from './face-decisions.ts';
 import { faceText } from './face-list.ts';
 import { groupFaces, partsForGroups } from './group-faces.ts';
 import { joinIslands } from './join-islands.ts';
@@ -34,6 +34,8 @@ export interface FaceEditReport {
   faults: string[];
   /** It could not be done, and the faces are as they were. */
   failed: boolean;
+  /** Lower edge of a strip as high as its pieces are wide, where that follows from its metres a repeat. */
+  bottom?: number;
 }
 
 /** Where the faces of a part come from: part of the source → its faces, in the order in which they stand. */
@@ -62,10 +64,13 @@ export const readsColours = (d: FaceDecisions): boolean => d.edits.some((e) => !
 /** Slots while edits are applied: those of the model, and those that edits ask for. */
 class SlotTable {
   readonly materials: (Material | null)[];
+  /** Pictures that there will be, px. */
+  private readonly expected = new Map<Material, [number, number]>();
 
   constructor(
     private readonly model: Model,
     private readonly around: FaceSurroundings,
+    private readonly coming: readonly ComingSlot[],
   ) {
     this.materials = model.slots.map((s) => s.material);
   }
@@ -80,10 +85,27 @@ class SlotTable {
     return known?.name ?? this.materials[slot]?.getName() ?? 'no material';
   }
 
-  /** The slot of a name: the model's own, else one of another model, else a copy of what the faces had. */
+  /** The slot of a name: the model's own, else one of another model, else one that is to come, else a copy of what the faces had. */
   named(name: string, like: number): number {
     for (let s = 0; s < this.materials.length; s++) if (this.nameOf(s) === name) return s;
-    return this.materials.push(this.around.elsewhere(name) ?? this.copyOf(like, name)) - 1;
+    return this.materials.push(this.around.elsewhere(name) ?? this.toCome(name) ?? this.copyOf(like, name)) - 1;
+  }
+
+  /** Width and height of a slot's picture, px, also of one that there will be. */
+  picture(slot: number): [number, number] | null {
+    const m = this.materials[slot];
+    return (m && this.expected.get(m)) ?? this.around.picture(m);
+  }
+
+  private toCome(name: string): Material | null {
+    const c = this.coming.find((x) => x.slot === name);
+    if (!c) return null;
+    const made = this.model.document
+      .createMaterial(name)
+      .setBaseColorFactor([...linearOfHex(c.colour), 1])
+      .setMetallicFactor(0);
+    this.expected.set(made, [c.width, c.height]);
+    return made;
   }
 
   private copyOf(like: number, name: string): Material {
@@ -93,16 +115,18 @@ class SlotTable {
 
   /** A plain slot of its own. */
   plain(e: Pick<FaceEditOf<'swatch'>, 'slot' | 'colour' | 'roughness' | 'metallic' | 'emissive'>): number {
-    const rgb = (hex: string) => [1, 3, 5].map((i) => srgbToLinear(Number.parseInt(hex.slice(i, i + 2), 16) / 255));
-    const [r, g, b] = rgb(e.colour);
     const made = this.model.document
       .createMaterial(e.slot)
-      .setBaseColorFactor([r, g, b, 1])
+      .setBaseColorFactor([...linearOfHex(e.colour), 1])
       .setRoughnessFactor(e.roughness)
       .setMetallicFactor(e.metallic)
-      .setEmissiveFactor(rgb(e.emissive) as [number, number, number]);
+      .setEmissiveFactor(linearOfHex(e.emissive));
     return this.materials.push(made) - 1;
   }
+}
+
+function linearOfHex(hex: string): [number, number, number] {
+  return [1, 3, 5].map((i) => srgbToLinear(Number.parseInt(hex.slice(i, i + 2), 16) / 255)) as [number, number, number];
 }
 
 /**
@@ -112,7 +136,7 @@ class SlotTable {
  */
 export function applyFaceEdits(model: Model, d: FaceDecisions, around: FaceSurroundings): FaceChanges {
   const grouped = groupFaces(partsForGroups(model), d.groups);
-  const table = new SlotTable(model, around);
+  const table = new SlotTable(model, around, d.coming);
   const before = new Set(model.parts.map((p) => model.slots[p.slot].material));
   const bodies = bodiesOf(model, (m) => table.numberOf(m));
   const numberOf = new Map(d.groups.map((g, i) => [g.id, i]));
@@ -213,7 +237,7 @@ function change(
   table: SlotTable,
   around: FaceSurroundings,
   paints: readonly PaintedFaces[],
-): Pick<FaceEditReport, 'said' | 'faults'> {
+): Pick<FaceEditReport, 'said' | 'faults' | 'bottom'> {
   const faults: string[] = [];
   if (
     edit.kind !== 'cells' &&
@@ -248,18 +272,25 @@ function change(
     case 'project':
       return { said: `${counted(projectFaces(chosen, edit), 'piece')}`, faults };
     case 'strip': {
-      const f = mapOntoStrip(chosen, edit, pictureOf(chosen, table, around));
+      const picture = table.picture(firstSlot(chosen)) ?? ([1, 1] as [number, number]);
+      const f = mapOntoStrip(chosen, edit, picture);
       if (f.flipped > 0)
         faults.push(`${counted(f.flipped, 'face')} came out turned over; lower the bend at which pieces end`);
       if (f.unmirrored > 0)
         faults.push(`${counted(f.unmirrored, 'piece')} cannot end mirrored: no edge runs across near the middle`);
       const [low, middle, high] = f.widths.map((w) => `${Number(w.toPrecision(3))}`);
       const widths = low === high ? `${low} m` : `${low} to ${high} m, half of them up to ${middle} m`;
-      return { said: `${counted(f.pieces, 'piece')}, ${f.straight} straightened; ${widths} wide`, faults };
+      return {
+        said: `${counted(f.pieces, 'piece')}, ${f.straight} straightened; ${widths} wide`,
+        faults,
+        ...(edit.fit === 'metres'
+          ? { bottom: edit.top + (f.widths[1] / edit.amount) * (picture[0] / picture[1]) }
+          : {}),
+      };
     }
     case 'cells': {
       const slots = edit.mix.map((m) => table.named(m.slot, firstSlot(chosen)));
-      const sizes = slots.map((s) => around.picture(table.materials[s]) ?? ([1, 1] as [number, number]));
+      const sizes = slots.map((s) => table.picture(s) ?? ([1, 1] as [number, number]));
       const f = mapOntoCells(chosen, edit, slots, sizes);
       const mix = f.taken.length > 1 ? `: ${f.taken.map((t) => `${t.slot} ${t.faces}`).join(', ')}` : '';
       return { said: `${counted(f.quads, 'quad')}, ${counted(f.triangles, 'single triangle')}${mix}`, faults };
@@ -270,7 +301,7 @@ function change(
     case 'relax': {
       needUvs(chosen, edit.set);
       const aspect = (c: Chosen, face: number) => {
-        const size = around.picture(table.materials[c.body.slots[face]]);
+        const size = table.picture(c.body.slots[face]);
         return size ? size[0] / size[1] : 1;
       };
       const f = relaxIslands(chosen, edit, aspect);
@@ -349,9 +380,6 @@ function needUvs(chosen: readonly Chosen[], set: number): void {
   const bare = chosen.find((c) => !hasUv(c, set));
   if (bare) throw new Error(`faces of "${bare.body.name}" have no UV set ${set}; unwrap or project them first`);
 }
-
-const pictureOf = (chosen: readonly Chosen[], table: SlotTable, around: FaceSurroundings): [number, number] =>
-  around.picture(table.materials[firstSlot(chosen)]) ?? [1, 1];
 
 function unwrapped(chosen: readonly Chosen[], edit: FaceEditOf<'unwrap'>, around: FaceSurroundings): string {
   const { cancelled } = around;

@@ -223,11 +223,22 @@ export type FaceEdit = z.infer<typeof FaceEdit>;
 export type FaceEditKind = FaceEdit['kind'];
 export type FaceEditOf<K extends FaceEditKind> = Extract<FaceEdit, { kind: K }>;
 
+/** A slot that no model has yet: edits may lay faces on it, in the proportion that its picture will have. */
+const ComingSlot = z.object({
+  slot: SlotName,
+  colour: HexColour.default('#808080'),
+  /** Px of its picture, when there is one. */
+  width: z.number().int().min(1).max(16384),
+  height: z.number().int().min(1).max(16384),
+});
+export type ComingSlot = z.infer<typeof ComingSlot>;
+
 /** Face groups, and what is done to their faces, in this order, before everything else. */
 export const FaceDecisions = z
   .object({
     groups: z.array(FaceGroup).max(200, 'at most 200 face groups').default([]),
     edits: z.array(FaceEdit).max(200, 'at most 200 changes of faces').default([]),
+    coming: z.array(ComingSlot).max(200, 'at most 200 slots that no model has').default([]),
   })
   .superRefine((d, context) => {
     const fail = (path: (string | number)[], message: string) => context.addIssue({ code: 'custom', path, message });
@@ -255,17 +266,28 @@ export const FaceDecisions = z
   });
 export type FaceDecisions = z.infer<typeof FaceDecisions>;
 
+/** Slots that edits give to faces, by name. */
+export function slotsNamedBy(edits: readonly FaceEdit[]): Set<string> {
+  return new Set(
+    edits.flatMap((e) => {
+      if (e.kind === 'cells') return e.mix.map((m) => m.slot);
+      return 'slot' in e && e.slot !== null ? [e.slot] : [];
+    }),
+  );
+}
+
 /** What changes models: edits that are on, and the groups that they name. Others change nothing. */
 export function facesInForce(d: FaceDecisions): FaceDecisions {
   const edits = d.edits.filter((e) => !e.off);
-  if (edits.length === 0) return { groups: [], edits: [] };
+  if (edits.length === 0) return { groups: [], edits: [], coming: [] };
   // Groups before one that is named may take faces from it.
   const last = Math.max(...edits.flatMap((e) => e.groups).map((id) => d.groups.findIndex((g) => g.id === id)));
-  return { groups: d.groups.slice(0, last + 1), edits };
+  const named = slotsNamedBy(edits);
+  return { groups: d.groups.slice(0, last + 1), edits, coming: d.coming.filter((c) => named.has(c.slot)) };
 }
 
 /** The same without names, notes and hues, which change nothing: what results depend on. */
 export function facesRead(d: FaceDecisions): unknown {
-  const { groups, edits } = facesInForce(d);
-  return { groups: groups.map(({ id, faces, parts, slots }) => ({ id, faces, parts, slots })), edits };
+  const { groups, edits, coming } = facesInForce(d);
+  return { groups: groups.map(({ id, faces, parts, slots }) => ({ id, faces, parts, slots })), edits, coming };
 }

@@ -1,6 +1,6 @@
 import type { PaintedFaces } from '../palette/faces.ts';
 import { difference, type Lab, toLab } from '../palette/oklab.ts';
-import { gatherPalette, orderSwatches, type Painted } from '../palette/palette.ts';
+import { gatherPalette, orderSwatches, type Painted, ramp } from '../palette/palette.ts';
 import type { Chosen } from './body.ts';
 import type { FaceEditOf } from './face-decisions.ts';
 
@@ -53,6 +53,27 @@ export function takeSwatches(
     }
   }
   return out;
+}
+
+/**
+ * Puts steps from dark to light in place of a swatch, itself in the middle: faces take the step that they show, and get that of its new colour.
+ * Their slots are called after its own, with the number of steps that they are darker or lighter.
+ * @param steps odd, 3 … 9
+ */
+export function withRamp(swatches: Wanted, at: number, steps: number): Wanted {
+  const s = swatches[at];
+  const shades = (hex: string) => ramp(bytes(hex) as [number, number, number], steps).map(hexOf);
+  const [from, to] = [shades(s.from), shades(s.colour)];
+  const middle = (steps - 1) / 2;
+  const made = from.map((_, i) => {
+    const by = i - middle;
+    return by === 0
+      ? s
+      : { ...s, slot: `${s.slot} ${by < 0 ? '−' : '+'}${Math.abs(by)}`, from: from[i], colour: to[i] };
+  });
+  // Steps that are there already stay as they are.
+  const names = new Set(swatches.map((x) => x.slot));
+  return swatches.flatMap((x, i) => (i === at ? made.filter((m) => m === s || !names.has(m.slot)) : [x]));
 }
 
 /**

@@ -94,6 +94,7 @@ export function EditList(p: EditListProps) {
                     edit={e}
                     groups={p.groups}
                     slots={p.slots}
+                    report={reports[0]}
                     gather={p.gather}
                     change={(next) => p.change(`Changed: ${titleOf(next, p.groups)}`, next)}
                   />

@@ -1,9 +1,10 @@
 import type { FaceEditReport } from '@wembrel/core/faces/apply-faces';
 import type { FaceEdit, FaceEditKind, FaceGroup } from '@wembrel/core/faces/face-decisions';
+import { openSurfaces } from '@wembrel/core/plan/planned';
 import { inverted, randomShare } from '@wembrel/core/select/faces';
 import { type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Group, Panel, Separator } from 'react-resizable-panels';
-import type { SurveyView } from '../../../contract/project.ts';
+import type { MergeDecisions, SurveyView } from '../../../contract/project.ts';
 import { ModelView } from '../../../stage/ModelView.tsx';
 import type { FaceLayer, ModelReader, PickedFace } from '../../../stage/model-stage.ts';
 import { count } from '../../../ui/format.ts';
@@ -16,6 +17,7 @@ import { tell } from '../../workbench/notices.ts';
 import { SCALES } from '../../workbench/scale-titles.ts';
 import { useModel, useSelection } from '../../workbench/selection.ts';
 import type { ViewProps } from '../../workbench/Workbench.tsx';
+import { withComing } from './coming.ts';
 import { EditList } from './EditList.tsx';
 import { freshEdit, freshHue, freshId, titleOf } from './edit-kinds.ts';
 import css from './Faces.module.css';
@@ -161,8 +163,9 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
         <EmptyState title="No faces yet">Add models on Survey; their faces are chosen and changed here.</EmptyState>
       </section>
     );
+  const slotsThere = new Set(seen.survey.slots.map((s) => s.name));
   const change = (label: string, next: Partial<typeof faces>) =>
-    edit(label, (d) => ({ ...d, faces: { ...d.faces, ...next } }));
+    edit(label, (d) => withComing({ ...d, faces: { ...d.faces, ...next } }, slotsThere));
   const withGroup = (next: FaceGroup) => faces.groups.map((g) => (g.id === next.id ? next : g));
   const busy = running(project, 'survey') !== undefined;
   const failed = failedLast(project, 'survey');
@@ -172,7 +175,7 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
     slots: [...new Set(sources.map((s) => s.slot))].slice(0, MOST_NAMES),
     parts: [...new Set(sources.map((s) => s.name))].slice(0, MOST_NAMES),
   };
-  const slots = slotNames(seen.survey, project.decisions.requiredNames);
+  const slots = slotNames(seen.survey, project.decisions);
   const slotName = loaded?.reader.slotName(slotInSight) ?? 'no slot';
   const amount = table && selected ? amountOf(table, selected) : { faces: 0, area: 0 };
   const make = () => {
@@ -433,9 +436,10 @@ function reportsOf(survey: SurveyView, modelAt: number, now: readonly FaceEditRe
   return out;
 }
 
-/** Names that a slot may be given: required ones first, without those that stand for many. */
-function slotNames(survey: SurveyView, required: readonly string[]): string[] {
-  const names = new Set(required.filter((n) => !n.includes('*')));
+/** Names that a slot may be given: required ones first, without those that stand for many, then planned surfaces. */
+function slotNames(survey: SurveyView, { requiredNames, planned }: MergeDecisions): string[] {
+  const names = new Set(requiredNames.filter((n) => !n.includes('*')));
+  for (const p of openSurfaces(planned)) names.add(p.name);
   for (const s of survey.slots) names.add(s.name);
   return [...names];
 }

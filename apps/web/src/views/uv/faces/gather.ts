@@ -18,7 +18,11 @@ export async function gatherColours(
   most: number,
   name: string,
 ): Promise<Gathered> {
-  const probe: FaceDecisions = { groups: faces.groups, edits: [{ kind: 'tiles', id: 'probe', groups, off: false }] };
+  const probe: FaceDecisions = {
+    groups: faces.groups,
+    edits: [{ kind: 'tiles', id: 'probe', groups, off: false }],
+    coming: [],
+  };
   const models = survey.models
     .filter((m) => hasGrouped(m, probe))
     .map((m) => ({ path: m.path, url: `/api/jobs/${job}/files/views/${m.file}${m.edited ? '.source' : ''}.glb` }));
