@@ -119,6 +119,13 @@ describe('face groups', () => {
       },
       /lower edge/,
     ],
+    [
+      {
+        groups: [{ id: 'a', name: 'A', hue: 0 }],
+        edits: [{ id: 'x', kind: 'cells', groups: ['a'], mix: [{ slot: 'S' }], edge: { slot: 'E', to: 'a' } }],
+      },
+      /is changed itself/,
+    ],
   ])('decisions that cannot be are refused', (d, message) => {
     const r = FaceDecisions.safeParse(d);
     expect(r.error?.issues.map((i) => i.message).join('; ')).toMatch(message);
@@ -535,6 +542,41 @@ describe('cells', () => {
     const text = (m: Model) => JSON.stringify(m.parts.map((p) => cornersOf(p)));
     expect(text(run(4).model)).toBe(text(model));
     expect(text(run(5).model)).not.toBe(text(model));
+  });
+  test('a transition lies with its lower edge where another group, or nothing, begins; elsewhere is the mix', () => {
+    const n = 4;
+    // Columns of quads from the left; the last one is the other group.
+    const faces = (columns: number[]) =>
+      Array.from({ length: n * n * 2 }, (_, f) => f).filter((f) => columns.includes(Math.floor(f / 2) % n));
+    const groups = (columns: number[]) => [
+      { id: 'g', name: 'Paving', hue: 0, faces: { m: { 0: faceText(faces(columns)) } } },
+      { id: 'b', name: 'Gravel', hue: 0, slots: ['Wall'] },
+    ];
+    const run = (to: string | null, columns = [0, 1, 2]) => {
+      const model = buildModel([{ name: 'Wall' }, { name: 'Slab' }, { name: 'Edge' }], [floor(n)]);
+      model.path = 'm';
+      const edit = { kind: 'cells', mix: [{ slot: 'Slab', share: 1 }], turns: 'quarter', edge: { slot: 'Edge', to } };
+      return changed(model, [edit as Partial<FaceEdit>], groups(columns));
+    };
+    const edgeCorners = (m: Model) =>
+      m.parts.filter((p) => m.slots[p.slot].name === 'Edge').flatMap((p) => cornersOf(p));
+    const at = run('b');
+    expect(at.reports[0].said).toBe('12 quads, 0 single triangles: Slab 8, Edge 4');
+    for (const c of edgeCorners(at.model)) {
+      expect(c.at[0]).toBeGreaterThanOrEqual(2);
+      expect(c.uv?.[1]).toBe(c.at[0] === 3 ? 1 : 0);
+    }
+    // All four columns: the surface ends all around.
+    const open = run(null, [0, 1, 2, 3]);
+    expect(open.reports[0].said).toBe('16 quads, 0 single triangles: Slab 4, Edge 12');
+    const corners = edgeCorners(open.model);
+    for (let q = 0; q < corners.length; q += 6) {
+      const low = corners.slice(q, q + 6).filter((c) => c.uv?.[1] === 1);
+      const line = [0, 2].some((k) => [0, n, -n].some((v) => low.every((c) => Math.abs(c.at[k] - v) < 1e-6)));
+      expect(line).toBe(true);
+    }
+    // A floor that borders on the other group alone, and is told of the end of the surface: three sides of it.
+    expect(run(null).reports[0].said).toBe('12 quads, 0 single triangles: Slab 4, Edge 8');
   });
   test('without UVs floors look along −z, walls stand upright; turned nowhere unless asked for', () => {
     const wall = grid(2, 2, (u, v) => [u, v, 0]);

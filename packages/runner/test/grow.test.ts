@@ -1,7 +1,9 @@
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { shippedSheets } from '@wembrel/core/handover/grow';
+import { tileTable } from '@wembrel/core/handover/tile-table';
 import { MergeDecisions } from '@wembrel/core/plan/decisions';
+import { parseTileCsv, tileCsv } from '@wembrel/core/tiles/tile-sheet';
 import { buildFurniture } from '@wembrel/demo/furniture';
 import { buildPlatform } from '@wembrel/demo/platform';
 import { buildRails } from '@wembrel/demo/rails';
@@ -103,6 +105,18 @@ describe('a sheet that was handed over grows', () => {
       expect(now).toHaveLength(s.bays.length + 1);
       for (const b of s.bays) expect(now.find((x) => x.key === b.key)?.px).toEqual(b.px);
     }
+    // The table says the same of the cells that were there, and comes back from CSV.
+    const [old, grown] = [before, after].map((b) => tileTable(b.manifest.sheets[0]));
+    expect(old.map((r) => [r.id, r.name, ...r.px])).toEqual([
+      [0, expect.any(String), 4, 4, 120, 120],
+      [1, expect.any(String), 132, 4, 120, 120],
+      [2, expect.any(String), 260, 4, 120, 120],
+    ]);
+    expect(grown).toHaveLength(4);
+    expect(grown.filter((r) => r.name !== 'PavingSlab')).toEqual(old);
+    expect(parseTileCsv(tileCsv(grown))).toEqual(grown);
+    expect(after.report.written).toEqual(expect.arrayContaining(['tiles_tiles.csv', 'tiles_tiles.json']));
+    expect(after.report.written.filter((f) => /trim_tiles/.test(f))).toEqual([]);
   });
 
   test('what has gone keeps its room; no room left: it says so', async () => {

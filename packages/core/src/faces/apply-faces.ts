@@ -14,7 +14,7 @@ import { groupFaces, partsForGroups } from './group-faces.ts';
 import { joinIslands } from './join-islands.ts';
 import { writeFlat } from './lay-flat.ts';
 import { makeNormals } from './make-normals.ts';
-import { mapOntoCells } from './map-cells.ts';
+import { type Edge, edgesBeyond, mapOntoCells } from './map-cells.ts';
 import { projectFaces } from './map-project.ts';
 import { mapOntoStrip } from './map-strip.ts';
 import { moveIslands } from './move-islands.ts';
@@ -141,6 +141,12 @@ export function applyFaceEdits(model: Model, d: FaceDecisions, around: FaceSurro
   const bodies = bodiesOf(model, (m) => table.numberOf(m));
   const numberOf = new Map(d.groups.map((g, i) => [g.id, i]));
   const paints = readsColours(d) ? paintedFaces(model, (key) => around.raster?.(key)) : [];
+  const groupOf = (body: Body, face: number): string | null => {
+    let p = body.starts.length - 1;
+    while (body.starts[p] > face) p--;
+    const g = grouped.ofPart[body.parts[p].id][face - body.starts[p]];
+    return d.groups[g]?.id ?? null;
+  };
   const reports: FaceEditReport[] = [];
   for (const edit of d.edits) {
     if (edit.off) continue;
@@ -158,7 +164,7 @@ export function applyFaceEdits(model: Model, d: FaceDecisions, around: FaceSurro
     const faces = chosen.reduce((n, c) => n + c.faces.length, 0);
     const undo = rememberBodies(chosen);
     try {
-      reports.push({ edit: edit.id, faces, ...change(chosen, edit, table, around, paints), failed: false });
+      reports.push({ edit: edit.id, faces, ...change(chosen, edit, table, around, paints, groupOf), failed: false });
     } catch (error) {
       if (error instanceof Cancelled || !(error instanceof Error)) throw error;
       undo();
@@ -237,6 +243,7 @@ function change(
   table: SlotTable,
   around: FaceSurroundings,
   paints: readonly PaintedFaces[],
+  groupOf: (body: Body, face: number) => string | null,
 ): Pick<FaceEditReport, 'said' | 'faults' | 'bottom'> {
   const faults: string[] = [];
   if (
@@ -291,7 +298,7 @@ function change(
     case 'cells': {
       const slots = edit.mix.map((m) => table.named(m.slot, firstSlot(chosen)));
       const sizes = slots.map((s) => table.picture(s) ?? ([1, 1] as [number, number]));
-      const f = mapOntoCells(chosen, edit, slots, sizes);
+      const f = mapOntoCells(chosen, edit, slots, sizes, edgeOf(edit, chosen, table, groupOf));
       const mix = f.taken.length > 1 ? `: ${f.taken.map((t) => `${t.slot} ${t.faces}`).join(', ')}` : '';
       return { said: `${counted(f.quads, 'quad')}, ${counted(f.triangles, 'single triangle')}${mix}`, faults };
     }
@@ -343,6 +350,19 @@ function change(
 }
 
 const counted = (n: number, what: string): string => `${n} ${what}${n === 1 ? '' : 's'}`;
+
+function edgeOf(
+  { edge }: FaceEditOf<'cells'>,
+  chosen: readonly Chosen[],
+  table: SlotTable,
+  groupOf: (body: Body, face: number) => string | null,
+): Edge | null {
+  if (!edge) return null;
+  const slot = table.named(edge.slot, firstSlot(chosen));
+  const { to } = edge;
+  const beyond = edgesBeyond(to === null ? null : (body, face) => groupOf(body, face) === to);
+  return { slot, picture: table.picture(slot) ?? [1, 1], beyond };
+}
 
 /** What a slot that has to be made is a copy of. */
 const firstSlot = ([c]: readonly Chosen[]): number => c.body.slots[c.faces[0]];

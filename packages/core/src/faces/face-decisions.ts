@@ -149,6 +149,14 @@ const Cells = z.object({
   mirror: z.boolean().default(false),
   /** `whole`: corner to corner; `proportion`: what fits without stretching. */
   fit: z.enum(['whole', 'proportion']).default('whole'),
+  /**
+   * A transition: quads that border on faces of a group take this slot, its lower edge there; `to` null: quads at the border of the surface.
+   * Where two sides border, the first one counts.
+   */
+  edge: z
+    .object({ slot: SlotName, to: Id.nullable().default(null) })
+    .nullable()
+    .default(null),
   seed: z.number().int().min(0).max(0x7fffffff).default(1),
 });
 
@@ -256,6 +264,11 @@ export const FaceDecisions = z
       edits.add(e.id);
       for (const g of e.groups)
         if (!ids.has(g)) fail(['edits', i, 'groups'], `a change names the face group "${g}", which is not there`);
+      if (e.kind === 'cells' && e.edge?.to && (!ids.has(e.edge.to) || e.groups.includes(e.edge.to)))
+        fail(
+          ['edits', i, 'edge'],
+          `a transition names the face group "${e.edge.to}", which is not there or is changed itself`,
+        );
       if (e.kind === 'strip' && !(e.bottom > e.top))
         fail(['edits', i, 'bottom'], 'the lower edge of a strip lies below its upper edge');
       if (e.kind === 'swatches' && new Set(e.swatches.map((s) => s.slot)).size < e.swatches.length)
@@ -270,7 +283,7 @@ export type FaceDecisions = z.infer<typeof FaceDecisions>;
 export function slotsNamedBy(edits: readonly FaceEdit[]): Set<string> {
   return new Set(
     edits.flatMap((e) => {
-      if (e.kind === 'cells') return e.mix.map((m) => m.slot);
+      if (e.kind === 'cells') return [...e.mix.map((m) => m.slot), ...(e.edge ? [e.edge.slot] : [])];
       return 'slot' in e && e.slot !== null ? [e.slot] : [];
     }),
   );
@@ -281,7 +294,11 @@ export function facesInForce(d: FaceDecisions): FaceDecisions {
   const edits = d.edits.filter((e) => !e.off);
   if (edits.length === 0) return { groups: [], edits: [], coming: [] };
   // Groups before one that is named may take faces from it.
-  const last = Math.max(...edits.flatMap((e) => e.groups).map((id) => d.groups.findIndex((g) => g.id === id)));
+  const last = Math.max(
+    ...edits
+      .flatMap((e) => (e.kind === 'cells' && e.edge?.to ? [...e.groups, e.edge.to] : e.groups))
+      .map((id) => d.groups.findIndex((g) => g.id === id)),
+  );
   const named = slotsNamedBy(edits);
   return { groups: d.groups.slice(0, last + 1), edits, coming: d.coming.filter((c) => named.has(c.slot)) };
 }

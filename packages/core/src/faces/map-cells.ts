@@ -2,16 +2,26 @@ import { quadFaces } from '../tiles/map-tiles.ts';
 import { mixTiles, mixTurns } from '../tiles/mix.ts';
 import { axesAcross } from '../unwrap/flatten.ts';
 import { type Surface, surfaceOf } from '../unwrap/surface.ts';
-import { type Chosen, cornersOf, hasUv, writableUv } from './body.ts';
+import { type Body, type Chosen, cornersOf, hasUv, writableUv } from './body.ts';
 import type { FaceEditOf } from './face-decisions.ts';
 
 export interface CellFigures {
   /** Faces that took a cell: quads, and triangles that are no half of one. */
   quads: number;
   triangles: number;
-  /** Faces of each slot of the mix. */
+  /** Faces of each slot of the mix, then of the transition. */
   taken: { slot: string; faces: number }[];
 }
+
+/** The other side of a transition: its slot, and whether it begins beyond a side of a face. */
+export interface Edge {
+  slot: number;
+  picture: [number, number];
+  /** @param from, to ends of the side (x, y, z) */
+  beyond(c: Chosen, from: Place, to: Place): boolean;
+}
+
+type Place = readonly [number, number, number];
 
 /** Corners of a cell around, seen from outside with V up, from the lower left. */
 const CORNERS = [
@@ -31,6 +41,7 @@ export function mapOntoCells(
   o: FaceEditOf<'cells'>,
   slots: readonly number[],
   pictures: readonly [number, number][],
+  edge: Edge | null = null,
 ): CellFigures {
   const work = chosen.map((c) => {
     const indices = cornersOf(c);
@@ -51,6 +62,7 @@ export function mapOntoCells(
     taken: o.mix.map((m, i) => ({ slot: m.slot, faces: taken.reduce((n, v) => n + Number(v === i), 0) })),
   };
   let at = 0;
+  let atEdge = 0;
   for (const { c, surface, faces } of work) {
     const known = hasUv(c, 0) ? c.body.uvs[0] : null;
     const old = known ? known.slice() : null;
@@ -66,14 +78,18 @@ export function mapOntoCells(
         return [mirror ? 1 - a : a, 1 - b];
       };
       const corners = face.length === 2 ? quadCorners(surface, face) : null;
+      const side = corners && edge ? sideAt(surface, corners, (from, to) => edge.beyond(c, from, to)) : -1;
       if (corners) {
         figures.quads++;
         const seen = corners.map((corner) => seenAt(surface, c, old, corner[0]));
-        const first = firstCorner(seen);
-        const keep = o.fit === 'proportion' ? inProportion(surface, corners, first, picture) : [1, 1];
+        // A transition lies with its lower edge at the border, as it is.
+        const first = side >= 0 ? side : firstCorner(seen);
+        const shown = side >= 0 && edge ? edge.picture : picture;
+        const keep = o.fit === 'proportion' ? inProportion(surface, corners, first, shown) : [1, 1];
         corners.forEach((list, i) => {
           const [x, y] = CORNERS[(i - first + 4) % 4];
-          const to = cell(0.5 + (x - 0.5) * keep[0], 0.5 + (y - 0.5) * keep[1]);
+          const [px, py] = [0.5 + (x - 0.5) * keep[0], 0.5 + (y - 0.5) * keep[1]];
+          const to: [number, number] = side >= 0 ? [px, 1 - py] : cell(px, py);
           for (const corner of list) put(uv, c, corner, to);
         });
       } else {
@@ -88,14 +104,64 @@ export function mapOntoCells(
           put(uv, c, corner, cell(x, y));
         });
       }
+      if (side >= 0) {
+        atEdge++;
+        figures.taken[taken[at]].faces--;
+      }
       for (const t of face) {
-        c.body.slots[c.faces[t]] = slots[taken[at]];
+        c.body.slots[c.faces[t]] = side >= 0 && edge ? edge.slot : slots[taken[at]];
         c.body.plain[c.faces[t]] = 0;
       }
       at++;
     }
   }
+  if (o.edge) figures.taken.push({ slot: o.edge.slot, faces: atEdge });
   return figures;
+}
+
+/** The first side of a quad, named by its first corner, for which something holds; −1 where it holds for none. */
+function sideAt(s: Surface, corners: readonly number[][], holds: (from: Place, to: Place) => boolean): number {
+  const at = (i: number): Place => {
+    const p = s.corners[corners[i % 4][0]] * 3;
+    return [s.points[p], s.points[p + 1], s.points[p + 2]];
+  };
+  return [0, 1, 2, 3].findIndex((i) => holds(at(i), at(i + 1)));
+}
+
+/**
+ * Sides of faces by the places of their ends, for transitions.
+ * @param ofGroup whether a face of a body belongs to the other side; null: there is one where no other face is
+ */
+export function edgesBeyond(ofGroup: ((body: Body, face: number) => boolean) | null): Edge['beyond'] {
+  const known = new Map<Body, Map<string, number>>();
+  const key = (a: Place, b: Place) => {
+    const [p, q] = [a.join(), b.join()];
+    return p < q ? `${p} ${q}` : `${q} ${p}`;
+  };
+  const sidesOf = (body: Body) => {
+    const out = new Map<string, number>();
+    const place = (corner: number): Place => {
+      const v = body.indices[corner] * 3;
+      return [body.positions[v], body.positions[v + 1], body.positions[v + 2]];
+    };
+    for (let f = 0; f < body.faces; f++) {
+      if (ofGroup && !ofGroup(body, f)) continue;
+      for (let k = 0; k < 3; k++) {
+        const side = key(place(f * 3 + k), place(f * 3 + ((k + 1) % 3)));
+        out.set(side, (out.get(side) ?? 0) + 1);
+      }
+    }
+    return out;
+  };
+  return ({ body }, from, to) => {
+    let sides = known.get(body);
+    if (!sides) {
+      sides = sidesOf(body);
+      known.set(body, sides);
+    }
+    const there = sides.get(key(from, to)) ?? 0;
+    return ofGroup ? there > 0 : there === 1;
+  };
 }
 
 /** @param corner of the chosen faces' surface, triangle · 3 + k */

@@ -94,9 +94,15 @@ export function tileRows(names: readonly string[], g: TileGrid): TileRow[] {
   return names.map((name, id) => {
     const [column, row] = [id % g.columns, Math.floor(id / g.columns)];
     const [x, y] = [column * g.cell + g.gutter, row * g.cell + g.gutter];
-    const [u0, v0, u1, v1] = [x / g.width, y / g.height, (x + side) / g.width, (y + side) / g.height];
-    return { id, name, column, row, px: [x, y, side, side], uv: [u0, v0, u1, v1], uvUp: [u0, 1 - v1, u1, 1 - v0] };
+    return rectRow({ id, name, column, row, px: [x, y, side, side] }, g.width, g.height);
   });
+}
+
+/** A row with the rectangles that follow from its px. */
+export function rectRow(r: Omit<TileRow, 'uv' | 'uvUp'>, width: number, height: number): TileRow {
+  const [x, y, w, h] = r.px;
+  const [u0, v0, u1, v1] = [x / width, y / height, (x + w) / width, (y + h) / height];
+  return { ...r, uv: [u0, v0, u1, v1], uvUp: [u0, 1 - v1, u1, 1 - v0] };
 }
 
 const CSV_HEAD = 'id,name,column,row,x_px,y_px,width_px,height_px,u0,v0,u1,v1,v0_up,v1_up';

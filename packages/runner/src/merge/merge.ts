@@ -8,12 +8,14 @@ import { buildManifest, type Manifest, round } from '@wembrel/core/handover/mani
 import { type MapFile, type SheetFiles, SheetMaterials } from '@wembrel/core/handover/materials';
 import { Names, stem } from '@wembrel/core/handover/names';
 import { addMissingUvs, applyTargets, tidy } from '@wembrel/core/handover/rebuild';
+import { tileTable } from '@wembrel/core/handover/tile-table';
 import { determinant3 } from '@wembrel/core/math/mat4';
 import { nameProblems } from '@wembrel/core/plan/required';
 import { protectedMip, type SheetDecision, type SheetMap } from '@wembrel/core/plan/sheets';
 import type { Model } from '@wembrel/core/scene/model';
 import { type Density, densityOf } from '@wembrel/core/survey/density';
 import type { Totals } from '@wembrel/core/survey/figures';
+import { tileCsv } from '@wembrel/core/tiles/tile-sheet';
 import type { Layout } from '@wembrel/core/uv/layout';
 import { signedArea, triangleArea } from '@wembrel/core/uv/plots';
 import type { Pool } from '../pool/pool.ts';
@@ -286,6 +288,14 @@ export async function merge(request: MergeRequest, pool: Pool): Promise<MergeRes
       faults,
     };
     await delivery.write('manifest.json', jsonFile(manifest));
+    for (const sheet of manifest.sheets) {
+      if (sheet.kind !== 'tile') continue;
+      const tiles = tileTable(sheet);
+      const { name, width, height, settings } = sheet;
+      const table = { name, width, height, cell: settings.cell, tiles };
+      await delivery.write(names.claim(`${name}_tiles`, '.json'), jsonFile(table));
+      await delivery.write(names.claim(`${name}_tiles`, '.csv'), new TextEncoder().encode(tileCsv(tiles)));
+    }
     await delivery.write('report.json', jsonFile(common));
     const written = delivery.list();
     pool.checkpoint();

@@ -44,7 +44,7 @@ export function EditForm({ edit, groups, slots, report, change, gather }: EditFo
         ))}
       </fieldset>
       {edit.kind === 'swatches' && <SwatchList edit={edit} set={set} gather={gather} />}
-      {edit.kind === 'cells' && <Mix edit={edit} slots={slots} set={set} />}
+      {edit.kind === 'cells' && <Mix edit={edit} slots={slots} groups={groups} set={set} />}
       {fieldsOf(edit).map((field, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: the fields of a kind are always in this order
         <OneField key={`${edit.kind} ${i}`} field={field} edit={edit} slots={slots} set={set} />
@@ -130,10 +130,12 @@ function StripHeight({
 function Mix({
   edit: e,
   slots,
+  groups,
   set,
 }: {
   edit: FaceEditOf<'cells'>;
   slots: readonly string[];
+  groups: readonly FaceGroup[];
   set: (part: object) => void;
 }) {
   return (
@@ -172,6 +174,25 @@ function Mix({
       >
         Mix in another texture
       </Button>
+      <SlotField
+        label="Transition"
+        value={e.edge?.slot ?? ''}
+        slots={slots}
+        placeholder="none"
+        mayBeEmpty
+        onCommit={(slot) => set({ edge: slot === '' ? null : { to: e.edge?.to ?? null, slot } })}
+      />
+      {e.edge && (
+        <Choice
+          label="Its lower edge lies"
+          value={e.edge.to ?? ''}
+          options={[
+            { value: '', label: 'where the surface ends' },
+            ...groups.filter((g) => !e.groups.includes(g.id)).map((g) => ({ value: g.id, label: `at ${g.name}` })),
+          ]}
+          onChange={(to) => set({ edge: { slot: e.edge?.slot, to: to === '' ? null : to } })}
+        />
+      )}
     </>
   );
 }
