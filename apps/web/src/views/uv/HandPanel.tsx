@@ -182,7 +182,9 @@ export function HandPanel({
                 title={
                   axis === 'x'
                     ? 'Mirror from left to right; what is baked there is mirrored too'
-                    : 'Mirror from top to bottom; what is baked there is mirrored too'
+                    : movable.every((p) => canFlip(p, axis))
+                      ? 'Mirror from top to bottom; what is baked there is mirrored too'
+                      : 'What is never turned is mirrored from left to right only'
                 }
               >
                 flip {axis === 'x' ? '↔' : '↕'}

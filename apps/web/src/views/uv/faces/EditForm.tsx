@@ -184,11 +184,11 @@ function Mix({
       />
       {e.edge && (
         <Choice
-          label="Its lower edge lies"
+          label="Lower edge at"
           value={e.edge.to ?? ''}
           options={[
-            { value: '', label: 'where the surface ends' },
-            ...groups.filter((g) => !e.groups.includes(g.id)).map((g) => ({ value: g.id, label: `at ${g.name}` })),
+            { value: '', label: 'open sides' },
+            ...groups.filter((g) => !e.groups.includes(g.id)).map((g) => ({ value: g.id, label: g.name })),
           ]}
           onChange={(to) => set({ edge: { slot: e.edge?.slot, to: to === '' ? null : to } })}
         />

@@ -1,0 +1,99 @@
+import { writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { buildFurniture } from '@wembrel/demo/furniture';
+import { compareSmall, expect, goTo, newProject, test } from '../app.ts';
+import { temporary } from '../server.ts';
+
+test('the sheet by hand: a lasso, bays kept together and apart again, one flipped, and any baked map below', async ({
+  page,
+  server,
+}) => {
+  const id = await newProject(page, server, 'Sheet by hand');
+  const at = temporary();
+  await writeFile(join(at, 'stop.glb'), buildFurniture(0.25));
+  await page.getByTestId('files').setInputFiles([join(at, 'stop.glb')]);
+  await expect(page.getByTestId('total-drawcalls')).toBeVisible({ timeout: 60_000 });
+  const project = async () => (await page.request.get(`${server.url}/api/projects/${id}`)).json();
+  const sheet = async () => (await project()).decisions.sheets[0];
+  const undo = page.getByRole('button', { name: 'Undo', exact: true });
+  await goTo(page, 'UV layout');
+  await page.getByLabel('Side', { exact: true }).selectOption('256');
+  await page.getByLabel('Margin', { exact: true }).fill('4');
+  await page.getByLabel('Margin', { exact: true }).press('Enter');
+  const packed = page.getByText(/\d+ bays packed in/);
+  await expect(packed).toBeVisible({ timeout: 60_000 });
+  const bays = page.locator('[data-plot]');
+  await expect(bays.nth(3)).toBeVisible();
+
+  // A loop around the whole sheet takes all bays, one around nothing none.
+  const stage = await page.getByRole('group', { name: /^Sheet/ }).boundingBox();
+  if (!stage) throw new Error('the sheet is not there');
+  const loop = async (left: number, top: number, right: number, bottom: number) => {
+    await page.mouse.move(left, top);
+    await page.keyboard.down('Shift');
+    await page.keyboard.down('Alt');
+    await page.mouse.down();
+    for (const [x, y] of [
+      [right, top],
+      [right, bottom],
+      [left, bottom],
+      [left, top],
+    ])
+      await page.mouse.move(x, y, { steps: 6 });
+    await page.mouse.up();
+    await page.keyboard.up('Alt');
+    await page.keyboard.up('Shift');
+  };
+  const [right, bottom] = [stage.x + stage.width, stage.y + stage.height];
+  await loop(stage.x + 3, stage.y + 3, right - 3, bottom - 3);
+  const count = await bays.count();
+  await expect(page.getByText(`${count} bays selected`)).toBeVisible();
+  await loop(right - 12, stage.y + 2, right - 4, stage.y + 8);
+  await expect(page.getByText(/bays selected/)).toBeHidden();
+
+  // Two of them as one: they keep their places to each other.
+  await bays.nth(0).click();
+  await bays.nth(1).click({ modifiers: ['Shift'] });
+  await expect(page.getByText('2 bays selected')).toBeVisible();
+  await page.getByRole('button', { name: 'Keep together' }).click();
+  await expect.poll(async () => (await sheet()).rigid).toMatchObject([[{ turns: expect.any(Number) }, {}]]);
+  await expect(page.getByRole('button', { name: 'group 1 (2)' })).toBeVisible();
+  await page.getByRole('button', { name: 'Take apart' }).click();
+  await expect.poll(async () => (await sheet()).rigid).toEqual([]);
+  await expect(page.getByRole('button', { name: 'group 1 (2)' })).toBeHidden();
+
+  // Mirrored over an upright line through its middle: the box stays, its outline does not. Twice is as before.
+  await bays.nth(0).click();
+  const flip = page.getByRole('button', { name: 'flip ↔' });
+  await flip.click();
+  await expect(page.getByText(/1 island, mirrored|islands stacked, mirrored/)).toBeVisible();
+  await expect.poll(async () => (await sheet()).flipped).toHaveLength(1);
+  await flip.click();
+  await expect(page.getByText(/, mirrored/)).toBeHidden();
+  await expect.poll(async () => (await sheet()).flipped).toEqual([]);
+  await undo.click();
+  await expect(page.getByText(/, mirrored/)).toBeVisible();
+  await expect(packed).toBeVisible({ timeout: 60_000 });
+
+  await compareSmall(page, server, id);
+  await goTo(page, 'Bake');
+  await page.getByRole('button', { name: 'Bake a proof' }).click();
+  await expect(page.getByText('Proof, 64 px')).toBeVisible({ timeout: 60_000 });
+  const { jobs } = await project();
+  const manifest = await (
+    await page.request.get(`${server.url}/api/jobs/${jobs[0].id}/files/delivery/manifest.json`)
+  ).json();
+  const [flipped] = (await sheet()).flipped;
+  expect(manifest.sheets[0].bays.filter((b: { flipped?: true }) => b.flipped)).toMatchObject([{ key: flipped }]);
+  await goTo(page, 'UV layout');
+  const below = page.getByLabel('Map below');
+  await expect(below).toBeVisible();
+  const picture = page
+    .getByRole('group', { name: /^Sheet/ })
+    .locator('img')
+    .first();
+  await expect(picture).toHaveAttribute('src', /baseColor|base|colour/i);
+  const before = await picture.getAttribute('src');
+  await below.selectOption('normal');
+  await expect(picture).not.toHaveAttribute('src', before ?? '');
+});
