@@ -189,4 +189,15 @@ test('two signs get one palette: what their faces show is gathered over both, an
     .poll(async () => JSON.stringify((await decisions(page, server, project)).decisions.faces.edits))
     .toContain(`"colour":"#12ab34"`);
   expect(await shared()).toEqual([name]);
+
+  // Steps from dark to light around it; what the faces show is the middle one, so that nothing else changes.
+  const many = await colours.count();
+  await page.getByRole('button', { name, exact: true }).click();
+  await page.getByRole('button', { name: 'Steps from dark to light' }).click();
+  await expect(colours).toHaveCount(many + 4);
+  await expect(page.getByLabel(new RegExp(`^Colour of ${name} −2,`))).not.toHaveValue('#12ab34');
+  await expect(page.getByLabel(new RegExp(`^Colour of ${name},`))).toHaveValue('#12ab34');
+  await expect(page.getByText(/^2 models: \d+ faces on \d+ colours, off by ΔE 0\.0 at most/)).toBeVisible();
+  await page.getByRole('button', { name: 'Undo', exact: true }).click();
+  await expect(colours).toHaveCount(many);
 });

@@ -2,6 +2,7 @@ import { FaceGroup } from '@wembrel/core/faces/face-decisions';
 import { describe, expect, test } from 'vitest';
 import { MergeDecisions } from '../src/contract/project.ts';
 import type { PartGeometry } from '../src/stage/model-stage.ts';
+import { withComing } from '../src/views/uv/faces/coming.ts';
 import { freshEdit, freshId, KINDS, titleOf } from '../src/views/uv/faces/edit-kinds.ts';
 import { layersOf } from '../src/views/uv/faces/face-looks.ts';
 import {
@@ -134,4 +135,39 @@ test('every kind of change can be begun and stored, and says what it is', () => 
     expect(titleOf(edits[0], [group('a')])).toMatch(new RegExp(`^${KINDS[kind].title}: A`));
   }
   expect(freshId('e', [{ id: 'e1' }, { id: 'e3' }])).toBe('e2');
+});
+
+describe('planned surfaces that faces are laid on', () => {
+  const planned = (more: object) => ({
+    id: 'p1',
+    name: 'Kerb',
+    area: 2,
+    width: 1024,
+    height: 256,
+    colour: '#336699',
+    ...more,
+  });
+  const edited = (slot: string | null) =>
+    MergeDecisions.parse({
+      planned: [planned({}), planned({ id: 'p2', name: 'Rail' })],
+      faces: {
+        groups: [{ id: 'g', name: 'All', hue: 0 }],
+        edits: slot === null ? [] : [{ id: 'e', kind: 'strip', groups: ['g'], slot }],
+      },
+    });
+  test('stand in for the slot and are linked; when no change names them any more they are planned again', () => {
+    const on = withComing(edited('Kerb'), new Set());
+    expect(on.faces.coming).toEqual([{ slot: 'Kerb', colour: '#336699', width: 1024, height: 256 }]);
+    expect(on.planned.map((p) => p.linked)).toEqual(['Kerb', null]);
+    // The slot is there now, since the faces were given it; all stays as it is.
+    expect(withComing(on, new Set(['Kerb']))).toEqual(on);
+    const off = withComing({ ...on, faces: { ...on.faces, edits: [] } }, new Set(['Kerb']));
+    expect(off).toEqual(edited(null));
+  });
+  test('a slot that a model has goes before a planned surface; one that was linked by hand is left alone', () => {
+    const there = edited('Kerb');
+    expect(withComing(there, new Set(['Kerb']))).toEqual(there);
+    const linked = { ...there, planned: [{ ...there.planned[0], linked: 'KerbStone' }, there.planned[1]] };
+    expect(withComing(linked, new Set())).toEqual(linked);
+  });
 });
