@@ -1,6 +1,7 @@
 import type { RunMask } from '@wembrel/kernels/bitmap';
 import type { Field } from '@wembrel/kernels/field';
 import { FastOccupancy } from '@wembrel/kernels/occupancy';
+import { QUARTERS } from './directions.ts';
 
 /** What stands on a sheet for a sketch: a field and the size at which it is wanted. */
 export interface SketchBody {
@@ -59,74 +60,42 @@ export class Sketch {
     this.columns = Math.floor(width / cell);
     this.rows = Math.floor(height / cell);
     this.grid = new FastOccupancy(this.columns + 2 * this.frame, this.rows);
-    this.masks = bodies.map((b) =>
-      (b.fixed ? [[b.fixed.c, b.fixed.s] as const] : b.directions).map((d) => this.maskOf(b, d)),
-    );
+    this.masks = bodies.map((b) => this.masksOf(b, b.fixed ? [[b.fixed.c, b.fixed.s]] : b.directions));
   }
 
-  private maskOf(b: SketchBody, direction: readonly [number, number]): Mask {
-    const { field, size } = b;
+  /** Masks of a body in its directions: those after the first that are quarter turns of it are its cells, turned. */
+  private masksOf(b: SketchBody, directions: readonly (readonly [number, number])[]): Mask[] {
+    const first = this.cellsOf(b, directions[0]);
+    return directions.map((d) => {
+      const turns = QUARTERS.findIndex(
+        ([c, s]) =>
+          c * directions[0][0] - s * directions[0][1] === d[0] && s * directions[0][0] + c * directions[0][1] === d[1],
+      );
+      let cells = turns < 0 ? this.cellsOf(b, d) : first;
+      for (let k = 0; k < turns; k++) cells = turnedCells(cells);
+      return maskOf(cells, d);
+    });
+  }
+
+  /** The cells of a body, about the middle of its box. */
+  private cellsOf({ field, size }: SketchBody, [c, s]: readonly [number, number]): Cells {
     const { cell, margin } = this;
-    const [c, s] = direction;
     const rx = (Math.abs(c) * field.halfWidth + Math.abs(s) * field.halfHeight) * size + margin;
     const ry = (Math.abs(s) * field.halfWidth + Math.abs(c) * field.halfHeight) * size + margin;
-    const w = Math.max(1, Math.ceil((2 * rx) / cell));
-    const h = Math.max(1, Math.ceil((2 * ry) / cell));
-    const halo: number[] = [];
-    const body: number[] = [];
-    let haloCells = 0;
-    let bodyCells = 0;
-    let [top, bottom, left, right] = [h, -1, w, -1];
-    const bit = new Uint8Array(w * h);
-    const thin = 0.3 * cell;
-    for (let y = 0; y < h; y++) {
-      let haloFrom = -1;
-      let bodyFrom = -1;
-      const py = ((y + 0.5) * cell - ry) / size;
-      for (let x = 0; x <= w; x++) {
-        let d = Infinity;
-        if (x < w) {
-          const px = ((x + 0.5) * cell - rx) / size;
-          d = fieldAt(field, c * px + s * py, c * py - s * px) * size;
-        }
-        const inHalo = d < margin;
-        const inBody = d < thin;
-        if (inHalo) {
-          bit[y * w + x] = 1;
-          haloCells++;
-          if (haloFrom < 0) haloFrom = x;
-        } else if (haloFrom >= 0) {
-          halo.push(y, haloFrom, x - haloFrom);
-          haloFrom = -1;
-        }
-        if (inBody) {
-          bodyCells++;
-          if (bodyFrom < 0) bodyFrom = x;
-          if (y < top) top = y;
-          bottom = y;
-          if (x < left) left = x;
-          if (x > right) right = x;
-        } else if (bodyFrom >= 0) {
-          body.push(y, bodyFrom, x - bodyFrom);
-          bodyFrom = -1;
-        }
+    // Rounded, so that rows of shapes are as often too near as too far apart.
+    const width = Math.max(1, Math.round((2 * rx) / cell));
+    const height = Math.max(1, Math.round((2 * ry) / cell));
+    const of = new Uint8Array(width * height);
+    const [halo, body] = [margin / size, (0.3 * cell) / size];
+    for (let y = 0; y < height; y++) {
+      const py = ((y + 0.5 - height / 2) * cell) / size;
+      for (let x = 0; x < width; x++) {
+        const px = ((x + 0.5 - width / 2) * cell) / size;
+        const d = fieldAt(field, c * px + s * py, c * py - s * px);
+        of[y * width + x] = d < body ? 2 : d < halo ? 1 : 0;
       }
     }
-    if (bottom < 0) [top, bottom, left, right] = [h >> 1, h >> 1, w >> 1, w >> 1];
-    const [square, squareTop] = largestSquare(bit, w, h);
-    return {
-      direction,
-      halo: { width: w, height: h, runs: longestFirst(halo), cells: haloCells },
-      body: { width: w, height: h, runs: Int32Array.from(body), cells: bodyCells },
-      midX: rx / cell,
-      midY: ry / cell,
-      bodyTop: top,
-      bodyBottom: bottom,
-      bodyLeft: left,
-      bodyRight: right,
-      square,
-      squareTop,
-    };
+    return { width, height, of };
   }
 
   /**
@@ -188,6 +157,69 @@ export class Sketch {
   }
 }
 
+/** Cells of a shape: 0 free, 1 too near to it, 2 its own. */
+interface Cells {
+  width: number;
+  height: number;
+  of: Uint8Array;
+}
+
+/** A quarter turn, from x towards y. */
+function turnedCells({ width, height, of }: Cells): Cells {
+  const out = new Uint8Array(of.length);
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) out[x * height + (height - 1 - y)] = of[y * width + x];
+  return { width: height, height: width, of: out };
+}
+
+function maskOf({ width: w, height: h, of }: Cells, direction: readonly [number, number]): Mask {
+  const halo: number[] = [];
+  const body: number[] = [];
+  let haloCells = 0;
+  let bodyCells = 0;
+  let [top, bottom, left, right] = [h, -1, w, -1];
+  const run = (list: number[], y: number, from: number, to: number) => {
+    list.push(y, from, to - from);
+    return to - from;
+  };
+  for (let y = 0; y < h; y++) {
+    let haloFrom = -1;
+    let bodyFrom = -1;
+    for (let x = 0; x <= w; x++) {
+      const v = x < w ? of[y * w + x] : 0;
+      if (v > 0 && haloFrom < 0) haloFrom = x;
+      else if (v === 0 && haloFrom >= 0) {
+        haloCells += run(halo, y, haloFrom, x);
+        haloFrom = -1;
+      }
+      if (v === 2 && bodyFrom < 0) bodyFrom = x;
+      else if (v !== 2 && bodyFrom >= 0) {
+        bodyCells += run(body, y, bodyFrom, x);
+        top = Math.min(top, y);
+        bottom = y;
+        left = Math.min(left, bodyFrom);
+        right = Math.max(right, x - 1);
+        bodyFrom = -1;
+      }
+    }
+  }
+  if (bottom < 0) [top, bottom, left, right] = [h >> 1, h >> 1, w >> 1, w >> 1];
+  const [square, squareTop] = largestSquare(of, w, h);
+  return {
+    direction,
+    halo: { width: w, height: h, runs: longestFirst(halo), cells: haloCells },
+    body: { width: w, height: h, runs: Int32Array.from(body), cells: bodyCells },
+    midX: w / 2,
+    midY: h / 2,
+    bodyTop: top,
+    bodyBottom: bottom,
+    bodyLeft: left,
+    bodyRight: right,
+    square,
+    squareTop,
+  };
+}
+
 /** Distance at a point of a field; beyond the field as at its border. */
 export function fieldAt(f: Field, x: number, y: number): number {
   const u = Math.max(0, Math.min(f.columns - 1.001, (x - f.left) / f.step));
@@ -208,10 +240,19 @@ function squareMask(side: number): RunMask {
 
 /** Runs ordered by length: long ones rule out most places, so a full row shows after a few of them. */
 export function longestFirst(runs: ArrayLike<number>): Int32Array {
-  const order = Array.from({ length: runs.length / 3 }, (_, i) => i).sort(
-    (a, b) => runs[b * 3 + 2] - runs[a * 3 + 2] || a - b,
-  );
-  return Int32Array.from(order.flatMap((i) => [runs[i * 3], runs[i * 3 + 1], runs[i * 3 + 2]]));
+  const count = runs.length / 3;
+  let most = 0;
+  for (let i = 0; i < count; i++) most = Math.max(most, runs[i * 3 + 2]);
+  // Those of one length stay in their order.
+  const starts = new Uint32Array(most + 2);
+  for (let i = 0; i < count; i++) starts[most - runs[i * 3 + 2] + 1]++;
+  for (let k = 1; k < starts.length; k++) starts[k] += starts[k - 1];
+  const out = new Int32Array(runs.length);
+  for (let i = 0; i < count; i++) {
+    const at = starts[most - runs[i * 3 + 2]]++ * 3;
+    for (let k = 0; k < 3; k++) out[at + k] = runs[i * 3 + k];
+  }
+  return out;
 }
 
 /** Side and top row of the largest full square in a mask. */

@@ -44,6 +44,8 @@ export interface TightLayout {
 
 /** Longest side in working px: finer sheets are packed in units of several px, so that the work stays the same. */
 const WORKING_SIDE = 1024;
+/** Share of the sheet that may be missing from a sketch that has room for all. */
+const NONE = 1e-3;
 /** How much larger than the best a layout is looked for, and how many that failed are kept. */
 const AIM = 0.002;
 const JAMS = 12;
@@ -238,8 +240,19 @@ class TightPacker {
       solve((s) => this.filling(s) - 0.86 * this.fullness, o.maxScale),
     );
     for (let k = 0; k < 40 && !o.cancelled(); k++) {
-      const drawn = this.draw(scale, 1);
-      if (drawn.missing < 1e-3 && this.settle(drawn, 3)) {
+      let drawn = this.draw(scale, 1);
+      // A sketch takes less time than settling it: the first to be settled is the largest that has room for all.
+      while (low === 0 && drawn.missing < NONE && scale < high && this.items.length <= 1000 && !o.cancelled()) {
+        const next = Math.min(high, scale * 1.03);
+        const larger = this.draw(next, 1);
+        if (larger.missing >= NONE) {
+          high = next;
+          this.resize(scale);
+          break;
+        }
+        [drawn, scale] = [larger, next];
+      }
+      if (drawn.missing < NONE && this.settle(drawn, 3)) {
         low = scale;
         this.keep(scale);
       } else high = scale;
