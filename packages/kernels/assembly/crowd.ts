@@ -24,6 +24,7 @@ const AX = 18;
 const AY = 19;
 const AT = 20;
 const AW = 21;
+const MOTION = 22;
 // Arrays of i32, from COUNTS on.
 const FREEDOM = 0;
 const FIXED = 1;
@@ -103,17 +104,39 @@ export function setUp(
   return (Math.abs(s) * num(HALF_WIDTH, i) + Math.abs(c) * num(HALF_HEIGHT, i)) * num(SIZE, i);
 }
 
-/** One round of pushing apart over `pairCount` pairs and their weights; returns the greatest depth. */
-export function relax(pairs: usize, pairWeights: usize, pairCount: i32, momentum: f64): f64 {
+/** Px that nothing has moved by when it was put elsewhere: all that stand around it are looked at again. */
+const ELSEWHERE: f64 = 1e6;
+/** Share of a gap by which two may move towards each other unseen: a field's slope is √2 at most. */
+const UNSEEN: f64 = 0.7;
+
+/** By how much the pair that was looked at last may approach before any sample is too near, px. */
+let gap: f64 = 0;
+
+/** Pushes a out of b where they have moved enough since they were last seen to be apart; `wake` holds how much that is. */
+// @ts-expect-error: decorator
+@inline function pushAwake(a: i32, b: i32, weight: f64, moved: f64, wake: usize): f64 {
+  if (moved < load<f64>(wake)) return 0;
+  const d = push(a, b, weight);
+  store<f64>(wake, d > 0 ? 0 : moved + gap * UNSEEN);
+  return d;
+}
+
+/**
+ * One round of pushing apart over `pairCount` pairs, their weights, and for each how far its bodies have to move before it is looked at again
+ * (either way; 0: at once); returns the greatest depth.
+ */
+export function relax(pairs: usize, pairWeights: usize, wake: usize, pairCount: i32, momentum: f64): f64 {
   memory.fill(body + (<usize>(AX * n) << 3), 0, <usize>(4 * n) << 3);
   let worst: f64 = 0;
   for (let p = 0; p < pairCount; p++) {
     const a = load<i32>(pairs + (<usize>p << 3));
     const b = load<i32>(pairs + (<usize>p << 3), 4);
     const w = load<f64>(pairWeights + (<usize>p << 3));
-    const d = push(a, b, w);
+    const moved = num(MOTION, a) + num(MOTION, b);
+    const at = wake + (<usize>p << 4);
+    const d = pushAwake(a, b, w, moved, at);
     if (d > worst) worst = d;
-    const e = push(b, a, w);
+    const e = pushAwake(b, a, w, moved, at + 8);
     if (e > worst) worst = e;
   }
   for (let i = 0; i < n; i++)
@@ -133,6 +156,7 @@ export function relax(pairs: usize, pairWeights: usize, pairCount: i32, momentum
     set(VY, i, momentum * num(VY, i) + num(AY, i) / aw);
     set(X, i, num(X, i) + num(VX, i));
     set(Y, i, num(Y, i) + num(VY, i));
+    let motion = Math.abs(num(VX, i)) + Math.abs(num(VY, i));
     if (int(FREEDOM, i) == 2) {
       set(VT, i, momentum * num(VT, i) + num(AT, i) / aw);
       const t = num(VT, i) / num(SIZE, i);
@@ -141,7 +165,12 @@ export function relax(pairs: usize, pairWeights: usize, pairCount: i32, momentum
       const l = Math.sqrt(c * c + s * s);
       set(C, i, c / l);
       set(S, i, s / l);
+      const w = num(HALF_WIDTH, i);
+      const h = num(HALF_HEIGHT, i);
+      // Fields reach a little beyond their shapes.
+      motion += Math.abs(t) * (Math.sqrt(w * w + h * h) * num(SIZE, i) + margin + 8);
     }
+    set(MOTION, i, num(MOTION, i) + motion);
   }
   return worst;
 }
@@ -166,7 +195,10 @@ function push(a: i32, b: i32, weight: f64): f64 {
     num(HALF_WIDTH, b) + limit + Math.abs(rc) * num(HALF_WIDTH, a) + Math.abs(rs) * num(HALF_HEIGHT, a);
   const hy =
     num(HALF_HEIGHT, b) + limit + Math.abs(rs) * num(HALF_WIDTH, a) + Math.abs(rc) * num(HALF_HEIGHT, a);
-  if (tx > hx || tx < -hx || ty > hy || ty < -hy) return 0;
+  if (tx > hx || tx < -hx || ty > hy || ty < -hy) {
+    gap = max(Math.abs(tx) - hx, Math.abs(ty) - hy) * gb;
+    return 0;
+  }
   const k = 1 / num(STEP, b);
   const left = num(LEFT, b);
   const top = num(TOP, b);
@@ -174,6 +206,8 @@ function push(a: i32, b: i32, weight: f64): f64 {
   const lastX = <f64>(columns - 1);
   const lastY = <f64>(int(ROWS, b) - 1);
   const base = field + (<usize>int(FIELD_AT, b) << 2);
+  // Beyond the field everything is at least as far as it reaches.
+  let least: f64 = -left - num(HALF_WIDTH, b);
   const la = num(LIGHTNESS, a);
   const lb = num(LIGHTNESS, b);
   const turnA = int(FREEDOM, a) == 2 ? 1 / num(ARM2, a) : 0;
@@ -228,6 +262,7 @@ function push(a: i32, b: i32, weight: f64): f64 {
       const e0 = d00 + (d10 - d00) * fu;
       const e1 = d01 + (d11 - d01) * fu;
       const d = e0 + (e1 - e0) * fv;
+      if (d < least) least = d;
       if (d >= limit) continue;
       const depth = (limit - d) * gb;
       // The field's gradient is as good as of length 1; where it is shorter, the way out is not clear.
@@ -251,6 +286,7 @@ function push(a: i32, b: i32, weight: f64): f64 {
       if (depth > worst) worst = depth;
     }
   }
+  gap = (least - limit) * gb;
   if (worst > 0) {
     set(AX, a, num(AX, a) + axa);
     set(AY, a, num(AY, a) + aya);
@@ -365,6 +401,7 @@ export function move(i: i32, x: f64, y: f64, c: f64, s: f64): void {
   set(VX, i, 0);
   set(VY, i, 0);
   set(VT, i, 0);
+  set(MOTION, i, num(MOTION, i) + ELSEWHERE);
   mark(i, true);
 }
 

@@ -152,7 +152,8 @@ export function crowdTwin(m: CrowdLayout): CrowdLoops {
 
   const pose = (i: number) => [x[i], y[i], c[i], s[i]];
   return {
-    relax(_pairs, _weights, pairCount, momentum) {
+    // Every pair is looked at every time: the kernel leaves out those that cannot be too near yet.
+    relax(_pairs, _weights, _wake, pairCount, momentum) {
       for (const sum of [m.ax, m.ay, m.at, m.aw]) sum.fill(0);
       let worst = 0;
       for (let p = 0; p < pairCount; p++) {

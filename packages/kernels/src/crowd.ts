@@ -24,7 +24,7 @@ export interface Poses {
 /** The loops over all bodies: in WebAssembly (assembly/crowd.ts) or in plain TypeScript (crowd-twin.ts), with the same results. */
 export interface CrowdLoops {
   /** One round of pushing apart; the greatest depth, px, by which anything is too near. */
-  relax(pairs: number, pairWeights: number, pairCount: number, momentum: number): number;
+  relax(pairs: number, pairWeights: number, wake: number, pairCount: number, momentum: number): number;
   /** Marks where all bodies are, for `cost`. */
   locate(): void;
   /** Puts a body elsewhere, without momentum. */
@@ -44,7 +44,7 @@ interface Wasm extends CrowdLoops {
 /** Arrays of one number a body, in the order of the kernel. */
 const NUMBERS = [
   ...['x', 'y', 'c', 's', 'size', 'halfWidth', 'halfHeight', 'spacing', 'left', 'top', 'step', 'lightness', 'arm2'],
-  ...['wall', 'row', 'vx', 'vy', 'vt', 'ax', 'ay', 'at', 'aw'],
+  ...['wall', 'row', 'vx', 'vy', 'vt', 'ax', 'ay', 'at', 'aw', 'motion'],
 ] as const;
 const COUNTS = ['freedom', 'fixed', 'columns', 'rows', 'fieldAt', 'sampleAt', 'sampleCount'] as const;
 
@@ -81,6 +81,8 @@ export class Crowd {
   private readonly pairWeights: Float64Array;
   private readonly pairsAt: number;
   private readonly weightsAt: number;
+  private readonly wakeAt: number;
+  private readonly wake: Float64Array;
   private pairCount = 0;
   private readonly weights: Map<number, number>[];
   private weighted = false;
@@ -123,6 +125,7 @@ export class Crowd {
     const most = Math.max(64, Math.min((n * (n - 1)) / 2, n * 64));
     this.pairsAt = take(most * 8);
     this.weightsAt = take(most * 8);
+    this.wakeAt = take(most * 16);
     const buffer = allocate(end);
     const numbers = Object.fromEntries(
       NUMBERS.map((name, k) => [name, new Float64Array(buffer, body + k * n * 8, n)]),
@@ -156,6 +159,7 @@ export class Crowd {
     this.row = layout.row.fill(1);
     this.speed = [layout.vx, layout.vy, layout.vt];
     this.pairs = layout.pairs;
+    this.wake = new Float64Array(buffer, this.wakeAt, most * 2);
     this.pairWeights = layout.pairWeights;
     this.radius = new Float64Array(n);
     this.weights = bodies.map(() => new Map());
@@ -239,7 +243,7 @@ export class Crowd {
   /** One round of pushing apart. @param momentum 0 … 1 @returns the greatest depth, px, by which anything is too near */
   relax(momentum: number): number {
     this.neighbours();
-    return this.loops.relax(this.pairsAt, this.weightsAt, this.pairCount, momentum);
+    return this.loops.relax(this.pairsAt, this.weightsAt, this.wakeAt, this.pairCount, momentum);
   }
 
   /** What body i would be in the way at a place; `attend` must have been called for it. */
@@ -306,6 +310,7 @@ export class Crowd {
       }
     }
     this.pairCount = k;
+    this.wake.fill(0, 0, 2 * k);
     this.weighPairs();
   }
 
