@@ -7,6 +7,7 @@ import {
   aligned,
   apart,
   boxAround,
+  caught,
   distributed,
   type HandPlot,
   keptTogether,
@@ -135,6 +136,31 @@ describe('bays moved by hand', () => {
           expect(ay - my).toBeCloseTo(axis === 'x' ? by - my : my - by, 6);
         }
       }),
+    );
+  });
+
+  test('a drag is caught by the nearest edge in line, a margin beside another, or half a margin from the border; else it is free', () => {
+    const sheet = { width: 512, height: 256, margin: 8 };
+    const moving = [bay(1, 100, 100, 40, 20)];
+    const other = [bay(2, 200, 60, 30, 50)];
+    const drag = (dx: number, dy: number, reach = 5) => caught(moving, other, [dx, dy], reach, sheet);
+    // In line with its left edge, a margin left of it, a margin right of it.
+    expect(drag(97, 0)[0]).toBe(100);
+    expect(drag(54, 0)[0]).toBe(52);
+    expect(drag(136, 0)[0]).toBe(138);
+    expect(drag(-94, -150)).toEqual([-96, -150]);
+    expect(drag(-94, -94)).toEqual([-96, -96]);
+    expect(drag(370, 130)).toEqual([368, 132]);
+    expect(drag(75, 30)).toEqual([75, 30]);
+    // Never by more than the reach, whatever lies about.
+    fc.assert(
+      fc.property(
+        fc.double({ min: -90, max: 360, noNaN: true }),
+        fc.double({ min: 0, max: 20, noNaN: true }),
+        (dx, reach) => {
+          expect(Math.abs(drag(dx, 0, reach)[0] - dx)).toBeLessThanOrEqual(reach);
+        },
+      ),
     );
   });
 

@@ -26,7 +26,12 @@ export interface SheetStageProps {
   /** A texel that is marked, and what a click on one does; px of the sheet. */
   mark?: readonly [number, number] | null;
   onPoint?: (x: number, y: number) => void;
+  /** Where what is dragged by so many px is caught by what lies within reach of it, px of the sheet. With Alt nothing is caught. */
+  catchAt?: (dx: number, dy: number, reach: number) => [number, number];
 }
+
+/** Px of the screen within which bays are caught. */
+const CATCH = 7;
 
 interface Drag {
   kind: 'pan' | 'move' | 'box' | 'lasso';
@@ -58,6 +63,7 @@ export function SheetStage({
   over = null,
   mark = null,
   onPoint,
+  catchAt,
 }: SheetStageProps) {
   const box = useRef<HTMLDivElement>(null);
   const [view, setView] = useState({ x: 0, y: 0, k: 1 });
@@ -139,6 +145,11 @@ export function SheetStage({
     const [bx, by] = pointOf(e.clientX, e.clientY);
     return [Math.min(ax, bx), Math.min(ay, by), Math.max(ax, bx), Math.max(ay, by)];
   };
+  /** By how much bays are dragged, px of the sheet. */
+  const draggedBy = (e: React.PointerEvent, from: Drag): [number, number] => {
+    const [dx, dy] = [(e.clientX - from.startX) / view.k, (e.clientY - from.startY) / view.k];
+    return catchAt && !e.altKey ? catchAt(dx, dy, CATCH / view.k) : [dx, dy];
+  };
   const [width, height] = [sheet.width * view.k, sheet.height * view.k];
   return (
     // biome-ignore lint/a11y/useSemanticElements: a picture that is moved about, with its own keys
@@ -171,7 +182,7 @@ export function SheetStage({
         if (!from.moved) e.currentTarget.setPointerCapture(e.pointerId);
         from.moved = true;
         if (from.kind === 'pan') setView((v) => ({ ...v, x: e.clientX - from.x, y: e.clientY - from.y }));
-        else if (from.kind === 'move') setShift([dx / view.k, dy / view.k]);
+        else if (from.kind === 'move') setShift(draggedBy(e, from));
         else if (from.kind === 'box') setBoxed(boxOf(e, from));
         else {
           from.way.push(pointOf(e.clientX, e.clientY));
@@ -185,7 +196,7 @@ export function SheetStage({
         setLasso([]);
         if (!from) return;
         if (from.moved) {
-          if (from.kind === 'move') onMove?.((e.clientX - from.startX) / view.k, (e.clientY - from.startY) / view.k);
+          if (from.kind === 'move') onMove?.(...draggedBy(e, from));
           if (from.kind === 'box') onSelect?.(within(sheet.plots, boxOf(e, from)), 'only');
           if (from.kind === 'lasso') onSelect?.(inLasso(sheet.plots, from.way), 'only');
           return;

@@ -24,6 +24,7 @@ import css from './BaysView.module.css';
 import { HandPanel, middleDensity } from './HandPanel.tsx';
 import {
   apart,
+  caught,
   type HandPlace,
   type HandPlot,
   keptTogether,
@@ -57,6 +58,7 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
   const { survey, decisions } = project;
   const { islands, gathering, problem } = useIslands(project);
   const packing = usePacking(islands, decisions);
+  const [sticky, setSticky] = useState(true);
   const [at, setAt] = useState(0);
   const [lit, setLit] = useState<number | null>(null);
   const [margins, setMargins] = useState(true);
@@ -255,6 +257,14 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
                         }
                       : undefined
                   }
+                  catchAt={
+                    sticky && sheet
+                      ? (dx, dy, reach) => {
+                          const others = sheet.plots.filter((p) => !selected.has(p.id));
+                          return caught(movable, others, [dx, dy], reach, sheet);
+                        }
+                      : undefined
+                  }
                   tint={tint === 'density' ? densityOf : undefined}
                   faulty={new Set(sheet.tooNear)}
                   onSelect={(ids, how) => {
@@ -376,6 +386,7 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
               edit(snap ? 'Islands on whole texels' : 'Islands between texels too', (d) => ({ ...d, snap }))
             }
           />
+          <Check label="dragged bays stick to others (not with Alt)" checked={sticky} onChange={setSticky} />
           <Choice
             label="Colour bays by"
             value={tint}

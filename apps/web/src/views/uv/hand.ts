@@ -157,6 +157,42 @@ export function scaled(plots: readonly HandPlot[], factor: number): HandPlace[] 
   });
 }
 
+/**
+ * Where a drag is caught: edges of the box around all come to lie in line with those of other bays, a margin beside them, or half a margin
+ * from the border; the nearest within reach, along each axis by itself.
+ */
+export function caught(
+  plots: readonly HandPlot[],
+  others: readonly HandPlot[],
+  [dx, dy]: readonly [number, number],
+  reach: number,
+  sheet: { width: number; height: number; margin: number },
+): [number, number] {
+  const b = boxAround(plots);
+  const along = (low: number, high: number, by: number, at: 0 | 1, side: number): number => {
+    const half = sheet.margin / 2;
+    let best = by;
+    let least = reach;
+    const offer = (edge: number, line: number) => {
+      const off = Math.abs(edge + by - line);
+      if (off >= least) return;
+      least = off;
+      best = line - edge;
+    };
+    offer(low, half);
+    offer(high, side - half);
+    for (const p of others) {
+      const [from, to] = [p.box[at], p.box[at] + p.box[at + 2]];
+      offer(low, from);
+      offer(high, to);
+      offer(low, to + sheet.margin);
+      offer(high, from - sheet.margin);
+    }
+    return best;
+  };
+  return [along(b.left, b.right, dx, 0, sheet.width), along(b.top, b.bottom, dy, 1, sheet.height)];
+}
+
 export type Edge = 'left' | 'right' | 'top' | 'bottom' | 'middle' | 'centre';
 
 /** Along one edge of the box around all; `middle` and `centre` on its level and its upright axis. */
