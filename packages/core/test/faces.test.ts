@@ -297,6 +297,14 @@ describe('the colours that faces show', () => {
         const model = buildModel([{ name: 'Wall' }], [coloured(list)]);
         const paints = painted(model);
         const { swatches, maxError } = swatchesOf(paints, 16, 'Paint');
+        const byUse = swatchesOf(paints, 16, 'Paint', 'use').swatches.map((s) => s.colour);
+        expect([...byUse].sort()).toEqual(swatches.map((s) => s.colour).sort());
+        const areaOf = (hex: string) =>
+          paints.reduce(
+            (n, p) => n + (`#${p.colour.map((v) => v.toString(16).padStart(2, '0')).join('')}` === hex ? p.area : 0),
+            0,
+          );
+        expect(byUse.map(areaOf)).toEqual(byUse.map(areaOf).sort((a, b) => b - a));
         expect(maxError).toBe(0);
         expect(new Set(swatches.map((s) => s.colour)).size).toBe(new Set(paints.map((p) => p.colour.join())).size);
         const { model: after, origins } = changed(model, [{ kind: 'swatches', swatches } as Partial<FaceEdit>]);

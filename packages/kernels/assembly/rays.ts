@@ -8,9 +8,11 @@ const BLOCK: usize = 160;
 const FAR: f32 = 1.00000083446502685546875;
 // Rays that enter at one place.
 const GROUP: i32 = 64;
-// Scratch: distances of eight children, a table of shuffles, the node at which a group enters (up to 255 bytes on), the stack's children, their distances.
+// Scratch: distances of eight children, a table of shuffles, the node at which a group enters (up to 255 bytes on), the blocks that stopped rays last, the
+// stack's children, their distances.
 const TABLE: usize = 64;
 const ENTRY: usize = 320;
+const STOPPED: usize = 896;
 const STACK: usize = 1024;
 const FARS: usize = 7168;
 
@@ -19,6 +21,8 @@ let blocks: usize = 0;
 let stack: usize = 0;
 let near: usize = 0;
 let table: usize = 0;
+// For each kind of direction the block that stopped the last such ray, as a leaf; 0: none yet.
+let stopped: usize = 0;
 // Counted in nodes, like any child.
 let entry: i32 = 0;
 
@@ -29,6 +33,8 @@ export function setUp(nodesAt: usize, blocksAt: usize, scratch: usize): void {
   near = scratch;
   table = scratch + TABLE;
   stack = scratch + STACK;
+  stopped = scratch + STOPPED;
+  memory.fill(stopped, 0, 96);
   entry = <i32>((scratch + ENTRY - nodesAt + NODE - 1) / NODE);
   // For each set of four lanes the shuffle that brings those in the set to the front: children are pushed without branches.
   for (let set = 0; set < 16; set++) {
@@ -364,8 +370,14 @@ function meets(ray: usize): bool {
   const by = ky << 2;
   const bz = kz << 2;
   const zero = f32x4.splat(0);
+  // What stopped the last ray in about this direction (signs and longest axis) often stops this one too.
+  const kind = stopped + ((<usize>(<i32>(rx < 0) | (<i32>(ry < 0) << 1) | (<i32>(rz < 0) << 2)) * 3) << 2) + kz;
   let top = stack;
-  let current = 0;
+  let current = load<i32>(kind);
+  if (current) {
+    store<i32>(top, 0);
+    top += 4;
+  }
   while (true) {
     if (current >= 0) {
       const node = nodes + <usize>current * NODE;
@@ -431,7 +443,10 @@ function meets(ray: usize): bool {
           f32x4.mul(shearZ, f32x4.add(f32x4.add(f32x4.mul(u, a2), f32x4.mul(v, b2)), f32x4.mul(w, c2))),
           det,
         );
-        if (v128.any_true(v128.and(inside, v128.and(f32x4.ge(t, start), f32x4.le(t, end))))) return true;
+        if (v128.any_true(v128.and(inside, v128.and(f32x4.ge(t, start), f32x4.le(t, end))))) {
+          store<i32>(kind, 0x80000000 | (<i32>((p - blocks) / BLOCK) << 3));
+          return true;
+        }
       }
     }
     if (top == stack) return false;

@@ -7,7 +7,7 @@ import { groupFaces, partsForGroups } from '@wembrel/core/faces/group-faces';
 import { swatchesOf } from '@wembrel/core/faces/take-swatches';
 import type { Raster } from '@wembrel/core/image/raster';
 import { paintedFaces } from '@wembrel/core/palette/faces';
-import type { Painted } from '@wembrel/core/palette/palette';
+import type { Painted, SwatchOrder } from '@wembrel/core/palette/palette';
 import { type Model, readModel } from '@wembrel/core/scene/model';
 
 /** A model with edits of its faces, to be looked at before the server has read it so. */
@@ -29,6 +29,8 @@ export interface GatherRequest {
     faces: FaceDecisions;
     groups: string[];
     most: number;
+    /** Order of the colours. */
+    by: SwatchOrder;
     name: string;
   };
 }
@@ -112,7 +114,7 @@ async function gather({ id, gather: g }: GatherRequest): Promise<void> {
         if (p && at >= 0 && wanted.has(g.faces.groups[at].id)) paints.push(p);
       });
   }
-  self.postMessage({ id, type: 'gathered', found: swatchesOf(paints, g.most, g.name) } satisfies GatherAnswer);
+  self.postMessage({ id, type: 'gathered', found: swatchesOf(paints, g.most, g.name, g.by) } satisfies GatherAnswer);
 }
 
 async function preview(r: PreviewRequest): Promise<void> {

@@ -1,6 +1,6 @@
 import type { PaintedFaces } from '../palette/faces.ts';
 import { difference, type Lab, toLab } from '../palette/oklab.ts';
-import { gatherPalette, orderSwatches, type Painted, ramp } from '../palette/palette.ts';
+import { gatherPalette, orderSwatches, type Painted, ramp, type SwatchOrder } from '../palette/palette.ts';
 import type { Chosen } from './body.ts';
 import type { FaceEditOf } from './face-decisions.ts';
 
@@ -77,18 +77,19 @@ export function withRamp(swatches: Wanted, at: number, steps: number): Wanted {
 }
 
 /**
- * Swatches for what some faces show, by hue, each with a slot of its own.
- * @param name beginning of the slots' names
+ * Swatches for what some faces show, each with a slot of its own.
+ * @param name beginning of the slots' names @param by order of the swatches
  * @throws Error with a sentence when no face shows one colour alone, or looks that must stay apart are too many
  */
 export function swatchesOf(
   paints: readonly Painted[],
   most: number,
   name: string,
+  by: SwatchOrder = 'hue',
 ): { swatches: Wanted; maxError: number; meanError: number } {
   if (paints.length === 0) throw new Error('no face of these groups shows one colour alone');
   const { swatches, maxError, meanError } = gatherPalette(paints, most);
-  const order = orderSwatches(swatches, 'hue');
+  const order = orderSwatches(swatches, by);
   return {
     swatches: order.map((s, i) => {
       const { colour, roughness, metallic, emissive } = swatches[s];

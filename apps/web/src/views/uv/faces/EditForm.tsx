@@ -1,5 +1,6 @@
 import type { FaceEditReport } from '@wembrel/core/faces/apply-faces';
 import type { FaceEdit, FaceEditOf, FaceGroup } from '@wembrel/core/faces/face-decisions';
+import type { SwatchOrder } from '@wembrel/core/palette/palette';
 import { Button } from '../../../ui/Button.tsx';
 import { Check, Choice, NumberField } from '../../../ui/Field.tsx';
 import { type EditField, fieldsOf, resolved } from './edit-fields.ts';
@@ -18,7 +19,7 @@ export interface EditFormProps {
   /** Takes what was changed; one undo each. */
   change: (next: FaceEdit) => void;
   /** Gathers what the faces show into so many colours. */
-  gather: (edit: FaceEditOf<'swatches'>, most: number) => Promise<void>;
+  gather: (edit: FaceEditOf<'swatches'>, most: number, by: SwatchOrder) => Promise<void>;
 }
 
 /** All that can be said of one change of faces. */

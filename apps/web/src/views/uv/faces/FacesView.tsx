@@ -385,10 +385,10 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
             reports={reports}
             forGroup={opened}
             busy={preview.busy || busy}
-            gather={async (e, most) => {
+            gather={async (e, most, by) => {
               try {
                 const name = faces.groups.find((g) => g.id === e.groups[0])?.name ?? 'Colour';
-                const found = await gatherColours(seen.survey, seen.job, faces, e.groups, most, name);
+                const found = await gatherColours(seen.survey, seen.job, faces, e.groups, most, by, name);
                 const next = { ...e, swatches: found.swatches };
                 change(`${found.swatches.length} colours of ${name}`, {
                   edits: faces.edits.map((x) => (x.id === e.id ? next : x)),

@@ -1,8 +1,9 @@
 import type { FaceEditOf } from '@wembrel/core/faces/face-decisions';
 import { withRamp } from '@wembrel/core/faces/take-swatches';
+import type { SwatchOrder } from '@wembrel/core/palette/palette';
 import { useState } from 'react';
 import { Button } from '../../../ui/Button.tsx';
-import { NumberField } from '../../../ui/Field.tsx';
+import { Choice, NumberField } from '../../../ui/Field.tsx';
 import css from './Faces.module.css';
 import { ColourField } from './slot-fields.tsx';
 
@@ -17,9 +18,10 @@ export function SwatchList({
 }: {
   edit: FaceEditOf<'swatches'>;
   set: (part: object) => void;
-  gather: (edit: FaceEditOf<'swatches'>, most: number) => Promise<void>;
+  gather: (edit: FaceEditOf<'swatches'>, most: number, by: SwatchOrder) => Promise<void>;
 }) {
   const [most, setMost] = useState(16);
+  const [by, setBy] = useState<SwatchOrder>('hue');
   const [busy, setBusy] = useState(false);
   const [open, setOpen] = useState<string | null>(null);
   const change = (i: number, part: object) => set({ swatches: e.swatches.with(i, { ...e.swatches[i], ...part }) });
@@ -33,11 +35,20 @@ export function SwatchList({
         max={256}
         onCommit={(n) => setMost(Math.round(n))}
       />
+      <Choice
+        label="In order of"
+        value={by}
+        options={[
+          { value: 'hue', label: 'hue' },
+          { value: 'use', label: 'use, much first' },
+        ]}
+        onChange={setBy}
+      />
       <Button
         disabled={busy}
         onClick={() => {
           setBusy(true);
-          void gather(e, most).finally(() => setBusy(false));
+          void gather(e, most, by).finally(() => setBusy(false));
         }}
       >
         {busy ? 'Gathering …' : 'Gather from the faces'}

@@ -1,5 +1,6 @@
 import type { FaceDecisions } from '@wembrel/core/faces/face-decisions';
 import { hasGrouped } from '@wembrel/core/faces/group-faces';
+import type { SwatchOrder } from '@wembrel/core/palette/palette';
 import type { SurveyView } from '../../../contract/project.ts';
 import type { GatherAnswer, GatherRequest } from '../../../workers/preview.worker.ts';
 
@@ -16,6 +17,7 @@ export async function gatherColours(
   faces: FaceDecisions,
   groups: string[],
   most: number,
+  by: SwatchOrder,
   name: string,
 ): Promise<Gathered> {
   const probe: FaceDecisions = {
@@ -31,6 +33,6 @@ export async function gatherColours(
     worker.onmessage = ({ data }: MessageEvent<GatherAnswer>) =>
       data.type === 'gathered' ? resolve(data.found) : reject(new Error(data.message));
     worker.onerror = (e) => reject(new Error(e.message || 'the colours could not be gathered'));
-    worker.postMessage({ id: 1, gather: { models, faces, groups, most, name } } satisfies GatherRequest);
+    worker.postMessage({ id: 1, gather: { models, faces, groups, most, by, name } } satisfies GatherRequest);
   }).finally(() => worker.terminate());
 }
