@@ -1,5 +1,5 @@
 import { parentPort } from 'node:worker_threads';
-import { InputError, sentence } from '@wembrel/core/errors';
+import { Cancelled, InputError, sentence } from '@wembrel/core/errors';
 import { type CancelFlag, newFlag, stop } from '@wembrel/runner/pool/hold';
 import { Crew, Pool } from '@wembrel/runner/pool/pool';
 import type { JobMessage, JobOrder, Tell } from './job-message.ts';
@@ -15,6 +15,11 @@ import { layoutProject, surveyProject } from './survey-job.ts';
 
 /** s that workers wait for the next job. */
 const IDLE = 300;
+
+// One cancelled job may say so several times, from all that it had under way.
+process.on('unhandledRejection', (error) => {
+  if (!(error instanceof Cancelled)) throw error;
+});
 
 const tell: Tell = (m: JobMessage) => parentPort?.postMessage(m);
 let crew: Crew | null = null;

@@ -147,6 +147,8 @@ export async function bakeRays(
     const job = rayJob(i, m, r, recipe, scale, textures, ids[i]);
     reaches.push(r);
     const faults: Promise<MeshFault[]> = pool.run('meshFaults', { target: job.target, uvSet: recipe.uvSet });
+    // Thrown where it is awaited; a bake that is cancelled before does not come there.
+    faults.catch(() => {});
     const began = performance.now();
     out.rays += await cast(job, high, low, allBvh, maps, options.region ?? null, pool, (within) =>
       options.onProgress?.(share(within), `casting "${name}"`),
