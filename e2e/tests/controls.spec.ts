@@ -57,7 +57,10 @@ test('the controls: numbers are dragged, kept in range and taken over; tables fo
     await margin.fill('');
     await margin.press('Tab');
     await expect(margin).toHaveValue('256');
+    // What the side shows moves when packing has answered.
+    await expect(page.getByText(/^(Packing|Gathering)/)).toBeHidden({ timeout: 60_000 });
     const unit = page.getByTitle('Drag sideways').first();
+    await unit.hover();
     const box = await unit.boundingBox();
     if (!box) throw new Error('no unit');
     await page.mouse.move(box.x + 5, box.y + 5);

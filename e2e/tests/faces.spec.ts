@@ -180,6 +180,14 @@ test('two signs get one palette: what their faces show is gathered over both, an
     const of = (m: number) => slots.filter((x) => x.model === m && x.name !== slot).map((x) => x.name);
     return of(0).filter((n) => of(1).includes(n));
   };
+  // What was gathered is there, and read: until then all faces have the one colour that the change began with.
+  const settled = async () => {
+    const { jobs } = await (await page.request.get(`${server.url}/api/projects/${project}`)).json();
+    const { edits } = (await decisions(page, server, project)).decisions.faces;
+    const [{ swatches }] = edits as { swatches: unknown[] }[];
+    return swatches.length > 1 && !jobs.some((j: { state: string }) => j.state === 'queued' || j.state === 'running');
+  };
+  await expect.poll(settled, { timeout: 60_000 }).toBe(true);
   await expect.poll(shared, { timeout: 60_000 }).toHaveLength(1);
   const [name] = await shared();
   const colour = page.getByLabel(new RegExp(`^Colour of ${name},`));
@@ -188,6 +196,7 @@ test('two signs get one palette: what their faces show is gathered over both, an
   await expect
     .poll(async () => JSON.stringify((await decisions(page, server, project)).decisions.faces.edits))
     .toContain(`"colour":"#12ab34"`);
+  await expect.poll(settled, { timeout: 60_000 }).toBe(true);
   expect(await shared()).toEqual([name]);
 
   // Steps from dark to light around it; what the faces show is the middle one, so that nothing else changes.

@@ -246,3 +246,25 @@ test('cancelled, it leaves nothing behind; without partners it says so', async (
   await expect(work).rejects.toThrow(Cancelled);
   await expect(run(lamps, 'lamps.glb', 'lamps.glb', {})).rejects.toThrow(InputError);
 });
+
+test('cancelled while it is cast, it says so once, and nothing fails behind it', async () => {
+  const flag = newFlag();
+  const failures: unknown[] = [];
+  const hear = (error: unknown) => failures.push(error);
+  process.on('unhandledRejection', hear);
+  try {
+    const baking = run(
+      pair,
+      'post_high.glb',
+      'post_low.glb',
+      { maps: ['normal', 'ao'], size: 512, ao: { rays: 64 } },
+      // One thread: the faults of the mesh wait for it when the flag goes up.
+      { threads: 1, cancel: flag, onProgress: (p) => p.doing.startsWith('casting') && stop(flag) },
+    );
+    await expect(baking).rejects.toThrow(Cancelled);
+    await new Promise((go) => setTimeout(go, 50));
+  } finally {
+    process.off('unhandledRejection', hear);
+  }
+  expect(failures).toEqual([]);
+});
