@@ -58,7 +58,7 @@ test('the controls: numbers are dragged, kept in range and taken over; tables fo
     await margin.press('Tab');
     await expect(margin).toHaveValue('256');
     // What the side shows moves when packing has answered.
-    await expect(page.getByText(/^(Packing|Gathering)/)).toBeHidden({ timeout: 60_000 });
+    await expect(page.getByRole('status').filter({ hasText: /^(Packing|Gathering)/ })).toBeHidden({ timeout: 60_000 });
     const unit = page.getByTitle('Drag sideways').first();
     await unit.hover();
     const box = await unit.boundingBox();
