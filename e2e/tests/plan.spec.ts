@@ -42,14 +42,18 @@ test('slots are routed by drag, many at once, by key and by rule; each is undone
   await test.step('two by drag', async () => {
     await row(page, 'ExitEnamel').click();
     await row(page, 'WaitFrame').click({ modifiers: ['Control'] });
-    const from = await row(page, 'WaitFrame').boundingBox();
-    const to = await second.boundingBox();
-    if (!from || !to) throw new Error('nothing to drag');
-    await page.mouse.move(from.x + 80, from.y + 10);
-    await page.mouse.down();
-    await page.mouse.move(to.x + 60, to.y + 30, { steps: 8 });
-    await page.mouse.up();
-    await expect.poll(async () => (await decisions()).routes).toEqual({ ExitEnamel: '2', WaitFrame: '2' });
+    // The board moves when the prediction of two sheets arrives: what was measured before is dragged again.
+    await expect(async () => {
+      const from = await row(page, 'WaitFrame').boundingBox();
+      const to = await second.boundingBox();
+      if (!from || !to) throw new Error('nothing to drag');
+      await page.mouse.move(from.x + 80, from.y + 10);
+      await page.mouse.down();
+      await page.mouse.move(to.x + 60, to.y + 30, { steps: 8 });
+      await page.mouse.up();
+      const routes = expect.poll(async () => (await decisions()).routes, { timeout: 8000 });
+      await routes.toEqual({ ExitEnamel: '2', WaitFrame: '2' });
+    }).toPass({ timeout: 60_000 });
   });
   await test.step('one by the number of a sheet', async () => {
     await row(page, 'WaitEnamel').click();

@@ -60,16 +60,16 @@ test('a high-poly is baked onto a low-poly: paired by names, proved, looked into
   await expect(page.getByText('Proof, 256 px', { exact: true })).toBeVisible();
 
   await page.getByRole('button', { name: 'Proof of this pairing' }).click();
-  await expect(page.getByRole('button', { name: 'Bake a proof' })).toBeDisabled();
-  await expect(page.getByRole('button', { name: 'Bake a proof' })).toBeEnabled({ timeout: 60_000 });
-  await expect(section).toBeVisible();
-  // Nothing has changed since: a second proof takes over what the first one made.
   const proofs = async () => {
     const { jobs } = await (await page.request.get(`${server.url}/api/projects/${project}`)).json();
     return (jobs as { id: string; kind: string; state: string }[]).filter(
       (j) => j.kind === 'ray-proof' && j.state === 'done',
     );
   };
+  await expect.poll(async () => (await proofs()).length, { timeout: 60_000 }).toBe(2);
+  await expect(page.getByRole('button', { name: 'Bake a proof' })).toBeEnabled({ timeout: 60_000 });
+  await expect(section).toBeVisible();
+  // Nothing has changed since: another proof takes over what this one made.
   const [known] = await proofs();
   await page.getByRole('button', { name: 'Bake a proof' }).click();
   await expect.poll(async () => (await proofs()).length, { timeout: 60_000 }).toBe(3);
