@@ -1,5 +1,5 @@
 import { Cancelled } from '@wembrel/core/errors';
-import { linearOf } from '@wembrel/core/rays/light-decisions';
+import { linearOf } from '@wembrel/core/image/srgb';
 import { lightVertices, type VertexLight } from '@wembrel/core/rays/vertex-light';
 import { real, UsageError, type Values, whole } from './arguments.ts';
 import { verb } from './change.ts';

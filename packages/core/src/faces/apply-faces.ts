@@ -2,7 +2,7 @@ import type { Material } from '@gltf-transform/core';
 import { Wrap } from '@wembrel/kernels/sample';
 import { Cancelled } from '../errors.ts';
 import type { Raster } from '../image/raster.ts';
-import { srgbToLinear } from '../image/srgb.ts';
+import { linearOf } from '../image/srgb.ts';
 import { type PaintedFaces, paintedFaces } from '../palette/faces.ts';
 import { IMAGE_CHANNELS, materialLook } from '../scene/material.ts';
 import type { Model } from '../scene/model.ts';
@@ -102,7 +102,7 @@ class SlotTable {
     if (!c) return null;
     const made = this.model.document
       .createMaterial(name)
-      .setBaseColorFactor([...linearOfHex(c.colour), 1])
+      .setBaseColorFactor([...linearOf(c.colour), 1])
       .setMetallicFactor(0);
     this.expected.set(made, [c.width, c.height]);
     return made;
@@ -117,16 +117,12 @@ class SlotTable {
   plain(e: Pick<FaceEditOf<'swatch'>, 'slot' | 'colour' | 'roughness' | 'metallic' | 'emissive'>): number {
     const made = this.model.document
       .createMaterial(e.slot)
-      .setBaseColorFactor([...linearOfHex(e.colour), 1])
+      .setBaseColorFactor([...linearOf(e.colour), 1])
       .setRoughnessFactor(e.roughness)
       .setMetallicFactor(e.metallic)
-      .setEmissiveFactor(linearOfHex(e.emissive));
+      .setEmissiveFactor(linearOf(e.emissive));
     return this.materials.push(made) - 1;
   }
-}
-
-function linearOfHex(hex: string): [number, number, number] {
-  return [1, 3, 5].map((i) => srgbToLinear(Number.parseInt(hex.slice(i, i + 2), 16) / 255)) as [number, number, number];
 }
 
 /**

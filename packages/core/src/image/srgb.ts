@@ -3,6 +3,11 @@ export function srgbToLinear(v: number): number {
   return v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4;
 }
 
+/** Linear colour of `#rrggbb`. */
+export function linearOf(hex: string): [number, number, number] {
+  return [1, 3, 5].map((i) => srgbToLinear(Number.parseInt(hex.slice(i, i + 2), 16) / 255)) as [number, number, number];
+}
+
 export function linearToSrgb(v: number): number {
   if (v <= 0) return 0;
   if (v >= 1) return 1;

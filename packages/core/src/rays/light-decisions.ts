@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { srgbToLinear } from '../image/srgb.ts';
+import { linearOf } from '../image/srgb.ts';
 import type { VertexLight } from './vertex-light.ts';
 
 /** What is decided of light that goes into vertex colours. */
@@ -33,11 +33,6 @@ export const LightDecisions = z.strictObject({
     .prefault({}),
 });
 export type LightDecisions = z.infer<typeof LightDecisions>;
-
-/** Linear colour of `#rrggbb`. */
-export function linearOf(hex: string): [number, number, number] {
-  return [1, 3, 5].map((i) => srgbToLinear(Number.parseInt(hex.slice(i, i + 2), 16) / 255)) as [number, number, number];
-}
 
 /** Unit vector to a sun. */
 export function wayToSun(azimuth: number, height: number): [number, number, number] {
