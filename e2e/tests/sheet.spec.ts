@@ -62,7 +62,7 @@ test('the sheet by hand: a lasso, bays kept together and apart again, one flippe
   await expect.poll(async () => (await sheet()).rigid).toEqual([]);
   await expect(page.getByRole('button', { name: 'group 1 (2)' })).toBeHidden();
 
-  // Mirrored over an upright line through its middle: the box stays, its outline does not. Twice is as before.
+  // Mirrored over an upright line through its middle, and back.
   await bays.nth(0).click();
   const flip = page.getByRole('button', { name: 'flip ↔' });
   await flip.click();

@@ -454,13 +454,10 @@ describe('mapping onto a strip', () => {
     const us = cornersOf(read.parts[0]).map((c) => c.uv?.[0] as number);
     expect(Math.max(...us) - Math.min(...us)).toBeCloseTo(5, 5);
     // A slot of that name in another model goes before it.
-    const asked: string[] = [];
-    const elsewhere = (name: string) => {
-      asked.push(name);
-      return null;
-    };
-    applyFaceEdits(buildModel([{ name: 'Wall' }], [bar(8, 0.05)]), d, { ...AROUND, elsewhere });
-    expect(asked).toEqual(['Kerb']);
+    const other = buildModel([{ name: 'Wall' }], [bar(8, 0.05)]);
+    const elsewhere = (name: string) => other.document.createMaterial(name).setBaseColorFactor([0, 1, 0, 1]);
+    applyFaceEdits(other, d, { ...AROUND, elsewhere });
+    expect(again(other).slots.map((s) => [s.name, s.look.baseColorFactor])).toEqual([['Kerb', [0, 1, 0, 1]]]);
   });
   test('around a corner the strip goes on: lengths along it are those of the surface', () => {
     // A frame of mitred quads: 3 m along x, then 2 m down along z, 0.2 m wide.
