@@ -43,6 +43,12 @@ export async function goTo(page: Page, stage: string): Promise<void> {
   await expect(page.getByRole('heading', { level: 1, name: stage })).toBeVisible();
 }
 
+/** Loads the page anew once all that was changed on it is stored. */
+export async function reloadSaved(page: Page): Promise<void> {
+  await expect(page.locator('[data-unsaved="0"]')).toBeVisible();
+  await page.reload();
+}
+
 /** Has finals of a project compared in small pictures, where a test is about something else: it takes a sixteenth of the time. */
 export async function compareSmall(page: Page, server: Server, id: string): Promise<void> {
   const at = `${server.url}/api/projects/${id}`;

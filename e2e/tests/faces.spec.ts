@@ -1,7 +1,7 @@
 import type { Page } from '@playwright/test';
 import { buildRails } from '@wembrel/demo/rails';
 import { buildSigns } from '@wembrel/demo/signs';
-import { expect, goTo, newProject, test } from '../app.ts';
+import { expect, goTo, newProject, reloadSaved, test } from '../app.ts';
 import type { Server } from '../server.ts';
 
 /** Sends a file as the button on Survey does. */
@@ -88,7 +88,7 @@ test('faces are chosen, grouped and laid along a strip, by mouse and by keyboard
   await expect(page.getByText(/^42 pieces/)).toBeHidden();
   await page.keyboard.press('Space');
   await expect(page.getByText(/^42 pieces, 42 straightened/)).toBeVisible();
-  await page.reload();
+  await reloadSaved(page);
   await page.getByRole('radio', { name: 'Faces of models' }).click();
   await expect(page.getByText(/^42 pieces, 42 straightened/)).toBeVisible();
   for (let i = 0; i < 5; i++) await page.getByRole('button', { name: /^Undo/ }).click();

@@ -4,7 +4,7 @@ import type { Page } from '@playwright/test';
 import { sign } from '@wembrel/demo/broken';
 import { buildFurniture } from '@wembrel/demo/furniture';
 import { buildRails } from '@wembrel/demo/rails';
-import { compareSmall, expect, goTo, newProject, test } from '../app.ts';
+import { compareSmall, expect, goTo, newProject, reloadSaved, test } from '../app.ts';
 import { type Server, temporary } from '../server.ts';
 
 test.setTimeout(180_000);
@@ -71,7 +71,7 @@ test('slots are routed by drag, many at once, by key and by rule; each is undone
     await expect(apart).not.toContainText('ExitEnamel');
   });
   const last = await decisions();
-  await page.reload();
+  await reloadSaved(page);
   await expect(page.getByText('Every slot called Exit* is kept apart')).toBeVisible();
   for (let i = 0; i < 3; i++) await page.getByRole('button', { name: 'Undo', exact: true }).click();
   await expect.poll(async () => (await decisions()).routes).toEqual({});
@@ -138,7 +138,7 @@ test('alternatives: a copy is kept, the plan changes, the copy is adopted and th
   await expect.poll(sizes).toEqual([256, 2048, 'One large sheet']);
   await page.getByRole('button', { name: 'Redo', exact: true }).click();
   await expect.poll(sizes).toEqual([2048, 256, 'The plan before']);
-  await page.reload();
+  await reloadSaved(page);
   await page.getByRole('radio', { name: 'alternatives 2' }).click();
   await page.getByRole('button', { name: 'Drop' }).click();
   await expect(page.getByRole('radio', { name: 'alternatives 1' })).toBeVisible();
@@ -287,7 +287,7 @@ test('five hundred slots: predicted in a worker, few rows in the page, routed by
     project.survey.models = Array.from({ length: 40 }, (_, m) => ({ ...models[0], path: `pack/model-${m}.glb` }));
     await route.fulfill({ json: project });
   });
-  await page.reload();
+  await reloadSaved(page);
   await expect(page.getByText('520 of 520 slots go onto one sheet')).toBeVisible();
   const rows = page.getByRole('listbox').getByRole('option');
   expect(await rows.count()).toBeLessThan(80);

@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
 import type { FileChooser, Page } from '@playwright/test';
 import { sign } from '@wembrel/demo/broken';
-import { compareSmall, expect, goTo, newProject, test } from '../app.ts';
+import { compareSmall, expect, goTo, newProject, reloadSaved, test } from '../app.ts';
 import { type Server, temporary } from '../server.ts';
 
 const STAGES = ['Survey', 'Plan', 'UV layout', 'Bake', 'Compare', 'Hand over'];
@@ -76,7 +76,7 @@ test('every kind of decision can be undone and done again, also after a reload',
     await expect.poll(async () => JSON.stringify(await decisions())).not.toBe(JSON.stringify(seen[seen.length - 1]));
     seen.push(await decisions());
   }
-  await page.reload();
+  await reloadSaved(page);
   for (let i = seen.length - 2; i >= 0; i--) {
     await undo(page).click();
     await expect.poll(decisions).toEqual(seen[i]);
@@ -109,6 +109,36 @@ test('a stale tab is told, and nothing is overwritten', async ({ page, context, 
   const project = await (await page.request.get(`${server.url}/api/projects/${id}`)).json();
   expect(project.decisions).toMatchObject({ rotate: 'none', samples: 4 });
   await other.close();
+});
+
+test('leaving with a change that is not stored yet is asked about; once it is stored, nothing is', async ({
+  page,
+  server,
+}) => {
+  const id = await signs(page, server, 'Leaving');
+  await goTo(page, 'Plan');
+  let held = true;
+  await page.route('**/decisions', async (r) => {
+    while (held) await new Promise((done) => setTimeout(done, 20));
+    await r.continue();
+  });
+  const asked: string[] = [];
+  page.on('dialog', async (d) => {
+    asked.push(d.type());
+    await d.dismiss();
+  });
+  await page.getByLabel('Turn islands').selectOption('none');
+  await page.getByLabel('Samples').selectOption('16');
+  await expect(page.locator('[data-unsaved="2"]')).toBeVisible();
+  await page.close({ runBeforeUnload: true });
+  await expect.poll(() => asked).toEqual(['beforeunload']);
+  await expect(page.getByLabel('Samples')).toHaveValue('16');
+  held = false;
+  await reloadSaved(page);
+  await expect(page.getByLabel('Samples')).toHaveValue('16');
+  expect(asked).toHaveLength(1);
+  const project = await (await page.request.get(`${server.url}/api/projects/${id}`)).json();
+  expect(project.decisions).toMatchObject({ rotate: 'none', samples: 16 });
 });
 
 test('by keyboard alone: from the list of projects to the ZIP', async ({ page, server }) => {

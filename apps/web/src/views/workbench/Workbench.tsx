@@ -6,7 +6,7 @@ import { Notices } from '../../ui/Notices.tsx';
 import { TooltipProvider } from '../../ui/Tooltip.tsx';
 import { type Dropped, droppedFiles, type Live, queryClient, upload, useProject } from './api.ts';
 import { Bill } from './Bill.tsx';
-import { editsOf, usePendingEdits } from './edits.ts';
+import { editsOf, usePendingEdits, useUnsaved } from './edits.ts';
 import { KeyHelp } from './KeyHelp.tsx';
 import { dismiss, tell, useNotices } from './notices.ts';
 import { type Forecast, usePrediction } from './prediction.ts';
@@ -71,6 +71,7 @@ function Inside({ id, first }: { id: string; first: ViewName }) {
   const client = useQueryClient();
   const { data: stored, error, live } = useProject(id);
   const { project, forecast } = usePrediction(usePendingEdits(stored));
+  const unsaved = useUnsaved(id);
   const [view, go] = useView(id, first);
   const [help, setHelp] = useState(false);
   const [over, setOver] = useState(false);
@@ -126,6 +127,7 @@ function Inside({ id, first }: { id: string; first: ViewName }) {
       {/* biome-ignore lint/a11y/noStaticElementInteractions: dropping files is an extra; the button on Survey does the same */}
       <div
         className={`${css.bench} ${over ? css.over : ''}`}
+        data-unsaved={unsaved}
         onDragOver={(e) => {
           if (!e.dataTransfer.types.includes('Files')) return;
           e.preventDefault();

@@ -1,5 +1,5 @@
 import type { QueryClient } from '@tanstack/react-query';
-import { useSyncExternalStore } from 'react';
+import { useEffect, useSyncExternalStore } from 'react';
 import type { JobKind, MergeDecisions, ProjectView, Region } from '../../contract/project.ts';
 import { saveDecisions, startJob, stepProject } from './api.ts';
 import { tell } from './notices.ts';
@@ -16,6 +16,7 @@ interface Edit {
  */
 class Edits {
   private waiting: readonly Edit[] = [];
+  private open = 0;
   private version = 0;
   private tail: Promise<void> = Promise.resolve();
   private readonly listeners = new Set<() => void>();
@@ -30,24 +31,30 @@ class Edits {
   /** Edits that the server has not confirmed yet. */
   readonly pending = (): readonly Edit[] => this.waiting;
 
-  private set(waiting: readonly Edit[]): void {
+  /** How many edits and steps the server has not confirmed or refused yet. */
+  readonly unsaved = (): number => this.open;
+
+  private set(waiting: readonly Edit[], open = this.open): void {
     this.waiting = waiting;
+    this.open = open;
     for (const l of this.listeners) l();
   }
 
   private queue(client: QueryClient, work: (known: ProjectView, parent: number) => Promise<void>): Promise<void> {
     const key = ['project', this.project];
     const before = this.tail;
+    this.set(this.waiting, this.open + 1);
     this.tail = (async () => {
       await before;
-      const known = client.getQueryData<ProjectView>(key);
-      if (!known) return;
       try {
-        await work(known, Math.max(this.version, known.version));
+        const known = client.getQueryData<ProjectView>(key);
+        if (known) await work(known, Math.max(this.version, known.version));
       } catch (error) {
         this.set([]);
         this.version = 0;
         tell({ tone: 'fault', text: (error as Error).message });
+      } finally {
+        this.set(this.waiting, this.open - 1);
       }
       await client.invalidateQueries({ queryKey: key });
     })();
@@ -101,6 +108,19 @@ export async function startDecided(
 ): Promise<void> {
   await editsOf(project).settled();
   await startJob(project, kind, sheet, region).catch((e: Error) => tell({ tone: 'fault', text: e.message }));
+}
+
+/** How many edits and steps are not stored yet. While there are any, the browser asks before it leaves the page: they would be lost. */
+export function useUnsaved(project: string): number {
+  const edits = editsOf(project);
+  const unsaved = useSyncExternalStore(edits.subscribe, edits.unsaved);
+  useEffect(() => {
+    if (unsaved === 0) return;
+    const ask = (e: BeforeUnloadEvent) => e.preventDefault();
+    window.addEventListener('beforeunload', ask);
+    return () => window.removeEventListener('beforeunload', ask);
+  }, [unsaved]);
+  return unsaved;
 }
 
 /** The project with edits that are still under way laid over it. */
