@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import { sign } from '@wembrel/demo/broken';
 import { buildFurniture } from '@wembrel/demo/furniture';
+import { buildWalls } from '@wembrel/demo/pieces';
 import { buildRails } from '@wembrel/demo/rails';
 import { compareSmall, expect, goTo, newProject, reloadSaved, test } from '../app.ts';
 import { type Server, temporary } from '../server.ts';
@@ -267,6 +268,37 @@ test('tiling slots are cut or put on a strip, names are required, and what was h
   expect(routes).toMatchObject({ KerbStone: sheets[0].id, SignFace: sheets[0].id });
   await page.getByRole('button', { name: 'Undo', exact: true }).click();
   await expect.poll(async () => (await decisions()).sheets[0].pinned).toEqual([]);
+});
+
+test('a wall that repeats both ways is cut one way for a strip: priced before, on the bill after, its cuts drawn in 3D', async ({
+  page,
+  server,
+}) => {
+  const id = await newProject(page, server, 'Walls');
+  const at = temporary();
+  await writeFile(join(at, 'walls.glb'), buildWalls());
+  await page.getByTestId('files').setInputFiles([join(at, 'walls.glb')]);
+  await expect(page.getByTestId('total-slots')).toHaveText('1', { timeout: 60_000 });
+  await goTo(page, 'Plan');
+  await row(page, 'TiledBrick').click();
+  const way = page.getByRole('row', { name: /^Cut for a strip/ });
+  // 36 triangles come in; 120 are added by cuts along V alone, 264 by cuts both ways.
+  await expect(way).toContainText('156');
+  await expect(page.getByRole('row', { name: /^Cut at the repeats/ })).toContainText('300');
+  await page.getByRole('button', { name: 'Take this way: Cut for a strip' }).click();
+  await expect(way).toContainText('as it is');
+  await expect(page.getByRole('region', { name: 'What is selected' })).toBeInViewport();
+  const d = await decisionsOf(page, server, id);
+  expect(d.cutRepeats).toEqual(['TiledBrick']);
+  expect(d.sheets.find((x: { id: string }) => x.id === d.routes.TiledBrick)).toMatchObject({ kind: 'trim' });
+  await expect(page.getByRole('row', { name: /^Triangles/ })).toContainText('156');
+
+  await goTo(page, 'UV layout');
+  await page.getByRole('radio', { name: 'Faces of models' }).click();
+  await page.getByLabel('Coloured by').selectOption('stripRepeats');
+  await expect(page.getByText('56 lines; 120 triangles more for one slot; chosen in Plan')).toBeVisible();
+  await page.getByLabel('Coloured by').selectOption('repeats');
+  await expect(page.getByText('104 lines; 264 triangles more for one slot; chosen in Plan')).toBeVisible();
 });
 
 test('five hundred slots: predicted in a worker, few rows in the page, routed by rule and by key', async ({

@@ -1,4 +1,4 @@
-import { cutAtRepeats, cutObstacle } from '@wembrel/core/cut/cut-repeats';
+import { type CutAxes, cutAtRepeats, cutObstacle } from '@wembrel/core/cut/cut-repeats';
 import { InputError } from '@wembrel/core/errors';
 import type { Model } from '@wembrel/core/scene/model';
 import { unwrapModel } from '@wembrel/core/unwrap/unwrap';
@@ -220,17 +220,17 @@ export const cutRepeats = verb('cut-repeats', {
     const wanted = new Set(slotsOf(values));
     return (model) => {
       const left: { slot: string; reason: string }[] = [];
-      const slots = new Set<number>();
+      const slots = new Map<number, CutAxes>();
       model.slots.forEach((slot, s) => {
         if (wanted.size > 0 && !wanted.has(slot.name)) return;
         const parts = model.parts.filter((p) => p.slot === s);
         const reason = cutObstacle(parts, slot.look);
-        if (reason === null) slots.add(s);
+        if (reason === null) slots.set(s, axes);
         else left.push({ slot: slot.name, reason });
       });
       if (wanted.size > 0 && slots.size + left.length === 0)
         throw new Error(`no slot is called ${[...wanted].map((w) => `"${w}"`).join(' or ')}`);
-      const count = cutAtRepeats(model, slots, axes);
+      const count = cutAtRepeats(model, slots);
       return { slots: slots.size, triangles: { before: count.before, after: count.after }, left };
     };
   },

@@ -41,7 +41,7 @@ function cut(
         model.slots[s].look,
       ),
     ).toBeNull();
-  const count = cutAtRepeats(model, new Set(slots), axes);
+  const count = cutAtRepeats(model, new Map(slots.map((s) => [s, axes])));
   return { after: readModel('after', model.document, imageKeyOfName), count };
 }
 
@@ -172,6 +172,49 @@ describe('cutting at repeats', () => {
     info?.setWrapS(33648).setWrapT(33071);
     const pairs = cut(readModel('m', mirrored.document, imageKeyOfName)).after;
     expect([range(pairs, 0), range(pairs, 1)]).toEqual([2, 4]);
+  });
+
+  test('slots of one mesh, one cut along both axes and one along V, meet without a gap', () => {
+    const spec = { ...quad(0, 0, 3, 3, 0, 0, 3, 3), slot: 'Brick' };
+    const model = buildModel(
+      [
+        { name: 'Brick', baseColor: 'b' },
+        { name: 'Kerb', baseColor: 'k' },
+      ],
+      [spec],
+    );
+    const { document } = model;
+    const beside = buildModel([{ name: 'Kerb', baseColor: 'k' }], [{ ...quad(3, 0, 2, 3, 0, 0, 2, 3), slot: 'Kerb' }]);
+    const copy = document.createPrimitive().setMaterial(document.getRoot().listMaterials()[1]);
+    const from = beside.parts[0].primitive;
+    for (const s of from.listSemantics()) {
+      const a = from.getAttribute(s);
+      const array = a?.getArray() ?? null;
+      copy.setAttribute(
+        s,
+        document
+          .createAccessor()
+          .setType(a?.getType() as 'VEC3')
+          .setArray(array),
+      );
+    }
+    copy.setIndices(document.createAccessor().setType('SCALAR').setArray(Uint32Array.from(spec.indices)));
+    model.parts[0].mesh.addPrimitive(copy);
+    const whole = readModel('two', document, imageKeyOfName);
+    cutAtRepeats(
+      whole,
+      new Map([
+        [0, 'both'],
+        [1, 'v'],
+      ]),
+    );
+    const [brick, kerb] = readModel('after', document, imageKeyOfName).parts;
+    expect(area(brick) + area(kerb)).toBeCloseTo(15, 5);
+    const high = (p: Part, k: number) => Math.max(...(p.uvs[0] as Float32Array).filter((_, i) => i % 2 === k));
+    expect([high(brick, 0), high(brick, 1), high(kerb, 0), high(kerb, 1)]).toEqual([1, 1, 2, 1]);
+    const seam = [...edgesOf([brick, kerb])].filter(([k]) => k.split(' | ').every((e) => e.split(' ')[0] === '3'));
+    expect(seam).toHaveLength(3);
+    for (const [, faces] of seam) expect(faces).toBe(2);
   });
 
   test('corners that exported UVs leave a hair beside a line make no slivers', () => {

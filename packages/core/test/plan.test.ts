@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { pack } from '../src/pack/pack.ts';
-import { type AssignableSlot, assign } from '../src/plan/assign.ts';
+import { type AssignableSlot, assign, cutAxes, refusal } from '../src/plan/assign.ts';
 import { MergeDecisions, planOf } from '../src/plan/decisions.ts';
 import { planFileOf, withPlanFile } from '../src/plan/plan-file.ts';
 import { plannedName, plannedSlots, withPlannedRoutes } from '../src/plan/planned.ts';
@@ -9,7 +9,7 @@ import { predict } from '../src/plan/predict.ts';
 import { takeProposal } from '../src/plan/propose/take.ts';
 import { APART, fitsRule, type RuleCondition, routeOf } from '../src/plan/rules.ts';
 import { scaleLimit, sharpnessOf, sizeAt } from '../src/plan/sharpness.ts';
-import { fitReserve, mapSides, plainSheet, sheetSides } from '../src/plan/sheets.ts';
+import { fitReserve, mapSides, plainSheet, type SheetKind, sheetSides } from '../src/plan/sheets.ts';
 import { densityAt, densityProfile, PROFILE_PIECES } from '../src/survey/density.ts';
 import { slotFacts } from '../src/survey/slot-facts.ts';
 import { buildModel, type PartSpec, quad, type SlotSpec, sizesOf } from './build.ts';
@@ -29,6 +29,36 @@ const slot = (more: Partial<AssignableSlot> = {}): AssignableSlot => ({
 });
 const decide = (more: object = {}) => MergeDecisions.parse(more);
 const two = [plainSheet('a', 'a', 256, 4), plainSheet('b', 'b', 256, 4)];
+
+describe('along which axes a slot is cut', () => {
+  const brick = {
+    name: 'Brick',
+    repeats: 6,
+    uncut: null,
+    unfit: { trim: 'it repeats up and down', tile: 'it reaches over' },
+  };
+  const plan = decide({ cutRepeats: ['Brick'] });
+  const cases: [string, SheetKind, Partial<AssignableSlot>, ReturnType<typeof cutAxes>][] = [
+    ['in a cell of an atlas both', 'atlas', {}, 'both'],
+    ['in a cell of a tile sheet both', 'tile', {}, 'both'],
+    ['on a strip along V, which a strip does not repeat', 'trim', {}, 'v'],
+    ['on a strip that it fits on uncut, none', 'trim', { unfit: { tile: 'it reaches over' } }, null],
+    [
+      'what cannot be cut, none',
+      'trim',
+      { uncut: 'its faces reach beyond a texture that does not repeat there' },
+      null,
+    ],
+    ['what is not to be cut, none', 'atlas', { name: 'Wood' }, null],
+  ];
+  for (const [what, kind, more, axes] of cases)
+    test(what, () => {
+      const s = slot({ ...brick, ...more });
+      expect(cutAxes(s, kind, plan)).toBe(axes);
+      const refused = axes === null && (kind === 'atlas' ? s.repeats > plan.maxRepeats : s.unfit[kind] !== undefined);
+      expect(refusal(s, kind, plan) !== null).toBe(refused);
+    });
+});
 
 describe('rules', () => {
   const cases: [RuleCondition, Partial<AssignableSlot>, Partial<AssignableSlot>][] = [

@@ -38,6 +38,7 @@ const slotOf = (s: Spec, i: number): PlanSlot => {
     unfit: s.side > 0 ? { palette: 'it has pictures' } : { trim: 'it has no picture', tile: 'it has no picture' },
     uncut: 'it does not repeat',
     cut: null,
+    stripCut: null,
     whole: s.side > 0 ? [s.side, s.side] : null,
     repeats: 1,
     flat: s.side === 0,

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
+import type { CutAxes } from '../src/cut/cut-repeats.ts';
 import { repeatLines } from '../src/cut/repeat-lines.ts';
 
 /** A rectangle w × h whose texture repeats at every metre, as two triangles. */
@@ -32,6 +33,20 @@ test('a wall has a line at every whole metre inside it, over its whole length', 
       expect(across).toBeCloseTo(inside(h) * w, 2);
     }),
   );
+});
+
+test('along one axis the lines are those of both that run across it', () => {
+  const { positions, indices, uv } = wall(3.5, 2.5);
+  const ends = (axes: CutAxes) => {
+    const lines = repeatLines(positions, indices, uv, [0, 1], axes);
+    return Array.from({ length: lines.length / 6 }, (_, i) => [...lines.subarray(i * 6, i * 6 + 6)]);
+  };
+  expect(ends('u').length).toBeGreaterThan(0);
+  expect(ends('v').length).toBeGreaterThan(0);
+  for (const [x, , , p] of ends('u')) expect([x, x]).toEqual([p, Math.round(p)]);
+  for (const [, y, , , q] of ends('v')) expect([y, y]).toEqual([q, Math.round(q)]);
+  const sorted = (list: number[][]) => list.map(String).sort();
+  expect(sorted([...ends('u'), ...ends('v')])).toEqual(sorted(ends('both')));
 });
 
 test('borders of the texture that are edges of faces are no lines', () => {

@@ -1,8 +1,9 @@
 import { expect, test } from 'vitest';
 import { spread } from '../src/plan/assign.ts';
-import { type Routing, route } from '../src/plan/route.ts';
+import { assignableSlot, type Routing, route } from '../src/plan/route.ts';
 import { marginForMip, protectedMip } from '../src/plan/sheets.ts';
-import { buildModel, decide, type PartSpec, PICTURES, quad, type SlotSpec } from './build.ts';
+import { readModel } from '../src/scene/model.ts';
+import { buildModel, decide, imageKeyOfName, type PartSpec, PICTURES, quad, type SlotSpec } from './build.ts';
 
 const part = (slot: string, more: Partial<PartSpec> = {}): PartSpec => ({
   ...quad(0, 0, 1, 1, 0, 0, 1, 1),
@@ -12,6 +13,16 @@ const part = (slot: string, more: Partial<PartSpec> = {}): PartSpec => ({
 const go = (slots: SlotSpec[], parts: PartSpec[], more = {}) =>
   route([buildModel(slots, parts)], decide(more), PICTURES);
 const slot = (name: string, more: Partial<SlotSpec> = {}): SlotSpec => ({ name, baseColor: name, ...more });
+
+test('faces beyond the edge of a clamped texture stand against cutting it; within it they do not', () => {
+  const over = (v: number) => {
+    const model = buildModel([slot('a')], [{ ...quad(0, 0, 3, v, 0, 0, 3, v), slot: 'a' }]);
+    model.document.getRoot().listMaterials()[0].getBaseColorTextureInfo()?.setWrapT(33071);
+    return assignableSlot(readModel('m', model.document, imageKeyOfName), 0, PICTURES)?.uncut;
+  };
+  expect(over(1)).toBeNull();
+  expect(over(2)).toMatch(/reach beyond/);
+});
 
 test('a slot named by the user stays apart, with that reason', () => {
   const r = go([slot('a'), slot('glass')], [part('a'), part('glass')], { keepApart: ['glass'] });

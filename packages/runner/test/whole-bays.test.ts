@@ -12,6 +12,7 @@ import { merge } from '../src/merge/merge.ts';
 import { packBasis, planBasis, predictBasis } from '../src/plan.ts';
 import { Pool } from '../src/pool/pool.ts';
 import { collectModels } from '../src/read/collect.ts';
+import { loadModel } from '../src/read/load.ts';
 import { folder, put, WORKER } from './here.ts';
 
 let pool: Pool;
@@ -145,7 +146,29 @@ describe('a trim sheet', () => {
     ).rejects.toThrow(/3 strips do not fit on the 512 × 64 px sheet "halt"/);
   });
 
-  test('what repeats up and down does not go on it', async () => {
+  test('a wall that repeats both ways is cut along V for it, with fewer triangles than a cell takes; along U it goes on repeating', async () => {
+    const walls = { 'walls.glb': buildWalls() };
+    const strip = decide({
+      sheets: [sheet({ kind: 'trim', size: 512, height: 1024, margin: 24 })],
+      routes: { TiledBrick: '1' },
+      cutRepeats: ['TiledBrick'],
+    });
+    const { report, manifest, out, predicted } = await both(walls, strip, 1024);
+    expect(manifest.sheets[0].bays).toMatchObject([{ form: 'strip', px: [0, 16, 512, 512] }]);
+    expect(report.fidelity.psnr).toBeGreaterThanOrEqual(45);
+    expect(predicted.cutTriangles).toBe(report.cut.triangles);
+    const inCells = await both(walls, decide({ cutRepeats: ['TiledBrick'] }), 64);
+    expect(report.cut.triangles).toBeGreaterThan(0);
+    expect(report.cut.triangles).toBeLessThan(inCells.report.cut.triangles / 2);
+    // 4.8 m of 0.8 m a repeat, over a sheet that one repeat fills; upwards all lies inside the strip.
+    const [part] = (await loadModel({ path: join(out, 'walls.glb'), name: 'walls.glb' })).parts;
+    const uv = part.uvs[0] as Float32Array;
+    const range = (k: number) => [Math.min, Math.max].map((f) => f(...uv.filter((_, i) => i % 2 === k)));
+    expect(range(0)[1] - range(0)[0]).toBeCloseTo(6, 4);
+    expect(range(1)).toEqual([expect.closeTo(16 / 1024, 5), expect.closeTo(528 / 1024, 5)]);
+  });
+
+  test('what repeats up and down does not go on it uncut', async () => {
     const { report } = await both(
       { ...rails(), 'walls.glb': buildWalls() },
       decide({ sheets: [sheet({ kind: 'trim', size: 512 })], routes: { ...routes, TiledBrick: '1' } }),

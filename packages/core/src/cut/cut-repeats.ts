@@ -13,7 +13,7 @@ import { type CutPoint, PointMaker, type Polygon, splitAtRepeats, triangulate } 
  * 0–1, so that one copy of the texture serves them all ("Cutting at repeats" in the reference).
  */
 
-/** Along which axes of the texture it is cut. */
+/** Along which axes of the texture it is cut: `u` where U begins anew. */
 export type CutAxes = 'both' | 'u' | 'v';
 
 /** What cutting costs. */
@@ -81,14 +81,14 @@ interface CutPart {
 /**
  * Cuts all parts of the given slots, in the model's document; faces of other parts of the same mesh that share an edge with a cut get its
  * points as well. The model is to be read from its document again afterwards.
- * @param slots numbers of slots for which `cutObstacle` is null
+ * @param slots numbers of slots for which `cutObstacle` is null, and along which axes each is cut
  * @throws TooManyPieces
  */
-export function cutAtRepeats(model: Model, slots: ReadonlySet<number>, axes: CutAxes = 'both'): CutCount {
+export function cutAtRepeats(model: Model, slots: ReadonlyMap<number, CutAxes>): CutCount {
   const count: CutCount = { before: 0, after: 0 };
   for (const p of model.parts) count.before += p.indices.length / 3;
   count.after = count.before;
-  cutMeshes(model, slots, axes, (p, corners) => {
+  cutMeshes(model, slots, (p, corners) => {
     count.after += (corners.length - p.part.indices.length) / 3;
     write(model.document, p, corners);
   });
@@ -102,7 +102,7 @@ export function cutAtRepeats(model: Model, slots: ReadonlySet<number>, axes: Cut
 export function countCut(model: Model, slot: number, axes: CutAxes = 'both'): { triangles: number } | null {
   let triangles = 0;
   try {
-    cutMeshes(model, new Set([slot]), axes, ({ part }, corners) => {
+    cutMeshes(model, new Map([[slot, axes]]), ({ part }, corners) => {
       const copies = part.instances.reduce((n, i) => n + i.copies, 0);
       triangles += ((corners.length - part.indices.length) / 3) * copies;
     });
@@ -118,17 +118,16 @@ export class TooManyPieces extends Error {}
 
 type OnCut = (part: CutPart, corners: NewCorner[]) => void;
 
-function cutMeshes(model: Model, slots: ReadonlySet<number>, axes: CutAxes, onCut: OnCut): void {
+function cutMeshes(model: Model, slots: ReadonlyMap<number, CutAxes>, onCut: OnCut): void {
   const meshes = new Set(model.parts.filter((p) => slots.has(p.slot)).map((p) => p.mesh));
-  for (const mesh of meshes) cutMesh(model, mesh, slots, axes, onCut);
+  for (const mesh of meshes) cutMesh(model, mesh, slots, onCut);
 }
 
-function cutMesh(model: Model, mesh: Mesh, slots: ReadonlySet<number>, axes: CutAxes, onCut: OnCut): void {
+function cutMesh(model: Model, mesh: Mesh, slots: ReadonlyMap<number, CutAxes>, onCut: OnCut): void {
   const parts = placesOf(
     model.parts.filter((p) => p.mesh === mesh && p.mode >= 4 && p.primitive.listTargets().length === 0),
     model,
     slots,
-    axes,
   );
   const places = 1 + parts.reduce((n, p) => p.place.reduce((m, v) => Math.max(m, v), n), -1);
   const edges = new EdgePoints(places);
@@ -137,7 +136,7 @@ function cutMesh(model: Model, mesh: Mesh, slots: ReadonlySet<number>, axes: Cut
   for (const p of parts) if (p.st || touched(p, edges)) onCut(p, piecesOf(p, edges));
 }
 
-function placesOf(parts: Part[], model: Model, slots: ReadonlySet<number>, axes: CutAxes): CutPart[] {
+function placesOf(parts: Part[], model: Model, slots: ReadonlyMap<number, CutAxes>): CutPart[] {
   const total = parts.reduce((n, p) => n + p.positions.length, 0);
   const all = new Float32Array(total);
   let at = 0;
@@ -151,8 +150,9 @@ function placesOf(parts: Part[], model: Model, slots: ReadonlySet<number>, axes:
     const vertices = part.positions.length / 3;
     const place = first.slice(at, at + vertices);
     at += vertices;
-    const use = slots.has(part.slot) ? singleUse(model.slots[part.slot].look) : null;
-    if (!use) return { part, use: null, periods: [0, 0], st: null, place };
+    const axes = slots.get(part.slot);
+    const use = axes ? singleUse(model.slots[part.slot].look) : null;
+    if (!axes || !use) return { part, use: null, periods: [0, 0], st: null, place };
     const periods = periodsOf(use, axes);
     const st = layoutCoordinates(part, use, [1, 1]);
     for (let i = 0; i < st.length; i++) {

@@ -1,10 +1,12 @@
+import type { CutAxes } from './cut-repeats.ts';
+
 /** A hair of a repeat: lines nearer than this to a corner are on it. */
 const HAIR = 1e-5;
 
 /**
  * The lines on a surface along which its texture begins anew: where `cutAtRepeats` would cut.
  * @param positions (x, y, z) of each vertex @param indices three a face @param uv (u, v) of each corner
- * @param faces that are looked at @param most lines that are returned at most
+ * @param faces that are looked at @param axes along which it would be cut @param most lines that are returned at most
  * @returns (x, y, z) of both ends of each line
  */
 export function repeatLines(
@@ -12,11 +14,13 @@ export function repeatLines(
   indices: Uint32Array,
   uv: Float32Array,
   faces: Iterable<number>,
+  axes: CutAxes = 'both',
   most = 200_000,
 ): Float32Array {
   const out: number[] = [];
+  const ways = [0, 1].filter((axis) => axes === 'both' || axes === 'uv'[axis]);
   for (const f of faces)
-    for (const axis of [0, 1]) {
+    for (const axis of ways) {
       const t = [0, 1, 2].map((k) => uv[f * 6 + 2 * k + axis]);
       const [low, high] = [Math.min(...t), Math.max(...t)];
       for (let at = Math.ceil(low + HAIR); at <= high - HAIR; at++) {

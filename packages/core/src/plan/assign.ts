@@ -1,3 +1,4 @@
+import type { CutAxes } from '../cut/cut-repeats.ts';
 import type { Plan } from './decisions.ts';
 import { APART, routeOf, type SlotTraits } from './rules.ts';
 import { type SheetDecision, type SheetKind, sheetSides } from './sheets.ts';
@@ -45,6 +46,21 @@ export function bayForm(
 ): BayForm {
   if (kind === 'trim') return 'strip';
   return kind === 'tile' || (kind === 'atlas' && isCut(s, d)) ? 'cell' : 'islands';
+}
+
+/**
+ * Along which axes a slot is cut on a sheet of a kind, or null. In a cell its texture lies once, so it is cut both ways; a strip goes on
+ * repeating along U, so it is cut along V alone, and only where it repeats that way.
+ */
+export function cutAxes(
+  s: Pick<AssignableSlot, 'name' | 'uncut' | 'unfit'>,
+  kind: SheetKind,
+  d: Pick<Plan, 'cutRepeats'>,
+): CutAxes | null {
+  if (!isCut(s, d)) return null;
+  const form = bayForm(s, kind, d);
+  if (form === 'strip') return s.unfit.trim ? 'v' : null;
+  return form === 'cell' ? 'both' : null;
 }
 
 export interface Assignment {
@@ -124,8 +140,8 @@ export function refusal(
   kind: SheetKind,
   d: Pick<Plan, 'maxRepeats' | 'bakeRepeats' | 'cutRepeats'>,
 ): Obstacle | null {
-  // Once it is cut, no face reaches over an edge of the texture.
-  const unfit = kind === 'tile' && isCut(s, d) ? undefined : s.unfit[kind];
+  // Once it is cut, no face reaches over an edge of the texture that it is cut along.
+  const unfit = cutAxes(s, kind, d) ? undefined : s.unfit[kind];
   if (unfit) return { code: 'kind', reason: `${unfit}, which a ${KIND_TITLES[kind]} does not hold` };
   if (kind === 'atlas' && s.repeats > d.maxRepeats + 1e-4 && !d.bakeRepeats.includes(s.name) && !isCut(s, d))
     return { code: 'repeats', reason: repeatsReason(s.repeats, d.maxRepeats) };

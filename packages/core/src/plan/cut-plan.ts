@@ -1,10 +1,11 @@
+import type { CutAxes } from '../cut/cut-repeats.ts';
 import type { Model } from '../scene/model.ts';
-import { assign, bayForm, isCut, type RouteDecisions } from './assign.ts';
+import { assign, cutAxes, type RouteDecisions } from './assign.ts';
 import { assignableSlot, type Pictures } from './route.ts';
 
-/** The slots of each model that a plan cuts at the repeats of their texture: those that are merged and lie in cells. */
-export function slotsToCut(models: readonly Model[], d: RouteDecisions, pictures: Pictures): Set<number>[] {
-  const out = models.map(() => new Set<number>());
+/** The slots of each model that a plan cuts at the repeats of their texture, and along which axes; see `cutAxes`. */
+export function slotsToCut(models: readonly Model[], d: RouteDecisions, pictures: Pictures): Map<number, CutAxes>[] {
+  const out = models.map(() => new Map<number, CutAxes>());
   if (d.cutRepeats.length === 0) return out;
   const slots = models.flatMap((model, m) =>
     model.slots.flatMap((_, s) => {
@@ -17,8 +18,8 @@ export function slotsToCut(models: readonly Model[], d: RouteDecisions, pictures
     d,
   ).forEach((a, i) => {
     const { m, s, traits } = slots[i];
-    if (a.code || !isCut(traits, d)) return;
-    if (bayForm(traits, a.sheet < 0 ? 'atlas' : d.sheets[a.sheet].kind, d) === 'cell') out[m].add(s);
+    const axes = a.code ? null : cutAxes(traits, a.sheet < 0 ? 'atlas' : d.sheets[a.sheet].kind, d);
+    if (axes) out[m].set(s, axes);
   });
   return out;
 }

@@ -73,6 +73,7 @@ export function plannedSlots(planned: readonly PlannedSurface[], model: number):
       // What it will look like is known, not how it is cut.
       uncut: repeats > 1 ? null : 'it does not repeat',
       cut: null,
+      stripCut: null,
       whole: [p.width, p.height],
       repeats,
       flat: false,

@@ -8,7 +8,7 @@ import {
   type BayForm,
   bayForm,
   capacities,
-  isCut,
+  cutAxes,
   spread,
 } from './assign.ts';
 import type { MergeDecisions, Plan } from './decisions.ts';
@@ -35,6 +35,7 @@ export interface PlanSlot
     | 'unfit'
     | 'uncut'
     | 'cut'
+    | 'stripCut'
     | 'whole'
     | 'repeats'
     | 'flat'
@@ -369,7 +370,9 @@ function bayAreas(twins: readonly PlanSlot[], form: BayForm): number[] {
 function cutTriangles(flows: readonly Flow[], slots: readonly PlanSlot[], d: PredictDecisions): number {
   return flows.reduce((n, f) => {
     const s = slots[f.slot];
-    return n + (f.sheet >= 0 && isCut(s, d) && formOf(f, s, d) === 'cell' ? (s.cut?.triangles ?? 0) : 0);
+    const axes = f.sheet < 0 ? null : cutAxes(s, d.sheets[f.sheet].kind, d);
+    if (!axes) return n;
+    return n + ((axes === 'both' ? s.cut : s.stripCut)?.triangles ?? 0);
   }, 0);
 }
 

@@ -25,6 +25,7 @@ const HAIR = 1e-3;
 export function slotLay(parts: readonly Part[], look: MaterialLook): SlotLay {
   const axes: [number, number] = [1, 1];
   const crosses = [false, false];
+  let beyond = false;
   const readings = new Set<string>();
   for (const channel of IMAGE_CHANNELS) {
     const use = look[channel];
@@ -40,7 +41,7 @@ export function slotLay(parts: readonly Part[], look: MaterialLook): SlotLay {
           const [low, high] = [box[o + axis * 2], box[o + axis * 2 + 1]];
           if (wraps[axis] !== Wrap.clamp) axes[axis] = Math.max(axes[axis], high - low);
           if (Math.floor(low + HAIR) < Math.ceil(high - HAIR) - 1) crosses[axis] = true;
-          if (wraps[axis] === Wrap.clamp && (low < -HAIR || high > 1 + HAIR)) crosses[axis] = true;
+          if (wraps[axis] === Wrap.clamp && (low < -HAIR || high > 1 + HAIR)) crosses[axis] = beyond = true;
         }
     }
   }
@@ -55,7 +56,10 @@ export function slotLay(parts: readonly Part[], look: MaterialLook): SlotLay {
     if (crosses[1]) unfit.trim = 'its texture repeats up and down';
     if (crosses[0] || crosses[1]) unfit.tile = 'its faces reach over the edge of the texture';
   }
-  const uncut = cutObstacle(parts, look) ?? (parts.some((p) => p.colors) ? (unfit.tile as string) : null);
+  const uncut =
+    cutObstacle(parts, look) ??
+    (parts.some((p) => p.colors) ? (unfit.tile as string) : null) ??
+    (beyond ? 'its faces reach beyond a texture that does not repeat there' : null);
   return { repeats: Math.max(...axes), unfit, uncut };
 }
 

@@ -46,6 +46,7 @@ export function withVertexColours(slots: readonly PlanSlot[], d: ColourDecisions
       unfit: { trim: none, tile: none },
       uncut: none,
       cut: null,
+      stripCut: null,
       whole: null,
     };
   });

@@ -75,6 +75,8 @@ export interface SlotFacts {
   uncut: string | null;
   /** How many triangles more its model has when it is cut, all instances counted; null when that changes nothing or cannot be. */
   cut: { triangles: number } | null;
+  /** The same where it is cut along V alone, for a strip that goes on repeating along U; null where it fits on one uncut. */
+  stripCut: { triangles: number } | null;
   /** Its texture until it is the same again, texels; null without a picture. */
   whole: [width: number, height: number] | null;
   /** Its pictures, if it has any, are of one colour. */
@@ -297,6 +299,7 @@ export function slotFacts(
           unfit: traits.unfit,
           uncut: traits.uncut,
           cut: traits.uncut === null && traits.repeats > 1 + 1e-4 ? countCut(model, s) : null,
+          stripCut: traits.uncut === null && traits.unfit.trim ? countCut(model, s, 'v') : null,
           whole: use ? periodSize(use, referenceSize(material, sizes)) : null,
           flat: traits.flat,
           path: model.path,

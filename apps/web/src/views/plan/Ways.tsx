@@ -81,7 +81,7 @@ function tilingWays(s: PlanSlot): Way[] {
       key: 'cut',
       title: 'Cut at the repeats',
       about: 'its faces are cut where the texture begins anew and share one copy of it: more triangles, full sharpness',
-      apply: (d) => ({ ...undecided(d, name), cutRepeats: [...without(d.cutRepeats, name), name] }),
+      apply: (d) => cutToo(undecided(d, name), name),
       here: (d, flow) => flow.sheet >= 0 && kindOf(d, flow) !== 'trim' && d.cutRepeats.includes(name),
     });
   if (!s.unfit.trim)
@@ -89,13 +89,16 @@ function tilingWays(s: PlanSlot): Way[] {
       key: 'strip',
       title: 'Put it on a strip',
       about: 'it repeats one way only: a strip of a trim sheet goes on repeating, at no triangle more',
-      apply: (d) => {
-        const next = undecided(d, name);
-        const trim = next.sheets.find((x) => x.kind === 'trim');
-        if (trim) return withRoutes(next, [name], trim.id);
-        const made = { ...plainSheet(nextSheetId(next), freeName(next, 'trim'), 1024, 12), kind: 'trim' as const };
-        return withRoutes({ ...next, sheets: [...next.sheets, made] }, [name], made.id);
-      },
+      apply: (d) => onStrip(undecided(d, name), name),
+      here: (d, flow) => kindOf(d, flow) === 'trim',
+    });
+  else if (s.uncut === null && s.stripCut)
+    ways.push({
+      key: 'strip',
+      title: 'Cut for a strip',
+      about:
+        'its faces are cut where the texture begins anew upwards; along the strip it goes on repeating: fewer triangles than cut both ways',
+      apply: (d) => onStrip(cutToo(undecided(d, name), name), name),
       here: (d, flow) => kindOf(d, flow) === 'trim',
     });
   ways.push({
@@ -106,6 +109,17 @@ function tilingWays(s: PlanSlot): Way[] {
     here: (d, flow) => kindOf(d, flow) === 'atlas' && !d.cutRepeats.includes(name),
   });
   return ways;
+}
+
+/** Decisions in which a slot of which nothing is said yet is cut. */
+const cutToo = (d: MergeDecisions, name: string): MergeDecisions => ({ ...d, cutRepeats: [...d.cutRepeats, name] });
+
+/** Decisions in which a slot goes to the first trim sheet, or to one that is added. */
+function onStrip(d: MergeDecisions, name: string): MergeDecisions {
+  const trim = d.sheets.find((x) => x.kind === 'trim');
+  if (trim) return withRoutes(d, [name], trim.id);
+  const made = { ...plainSheet(nextSheetId(d), freeName(d, 'trim'), 1024, 12), kind: 'trim' as const };
+  return withRoutes({ ...d, sheets: [...d.sheets, made] }, [name], made.id);
 }
 
 function freeName(d: MergeDecisions, name: string): string {
@@ -143,7 +157,9 @@ export function Ways({
       <thead>
         <tr>
           <th scope="col">{title}</th>
-          <th scope="col">draw calls</th>
+          <th scope="col" title="draw calls">
+            calls
+          </th>
           <th scope="col">memory</th>
           <th scope="col">triangles</th>
           <th scope="col">density</th>

@@ -22,7 +22,7 @@ import { EditList } from './EditList.tsx';
 import { freshEdit, freshHue, freshId, titleOf } from './edit-kinds.ts';
 import css from './Faces.module.css';
 import { FaceTools, type HowToTake } from './FaceTools.tsx';
-import { LOOKS, type Look, layersOf, repeatsOf } from './face-looks.ts';
+import { CUTS, LOOKS, type Look, layersOf, repeatsOf } from './face-looks.ts';
 import { amountOf, type FaceTable, faceTable, groupOfFaces, litBy, regrouped, tilesOfSlot } from './face-table.ts';
 import { GroupList } from './GroupList.tsx';
 import { gatherColours } from './gather.ts';
@@ -98,7 +98,8 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
       return p ? [p.width, p.height] : [1, 1];
     });
   }, [look, table, faces.groups, groupOf, hidden, reader]);
-  const repeats = useMemo(() => (look === 'repeats' && table ? repeatsOf(table, hidden) : null), [look, table, hidden]);
+  const axes = CUTS[look];
+  const repeats = useMemo(() => (axes && table ? repeatsOf(table, hidden, axes) : null), [axes, table, hidden]);
   const tiles = useMemo(() => {
     const p = reader?.picture(slotInSight);
     const all = table ? tilesOfSlot(table, slotInSight, p ? [p.width, p.height] : [1, 1]) : [];
@@ -288,7 +289,7 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
                     <span>
                       {repeats.count === 0
                         ? 'no texture begins anew inside a face'
-                        : `${count(repeats.count)} lines; priced in Plan`}
+                        : `${count(repeats.count)} lines; ${cutPrice(seen.survey, modelAt, axes === 'v')}`}
                     </span>
                   )}
                   {painted.ends && (
@@ -429,6 +430,14 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
 }
 
 /** What each edit did, over all models; the one in sight comes first, as it is now. */
+/** What cutting all slots of a model that can be cut would cost, in words. */
+function cutPrice(survey: SurveyView, model: number, strip: boolean): string {
+  const cuts = survey.slots.flatMap((s) => (s.model === model ? ((strip ? s.stripCut : s.cut) ?? []) : []));
+  if (cuts.length === 0) return 'no slot needs it, or can be cut';
+  const more = cuts.reduce((n, c) => n + c.triangles, 0);
+  return `${count(more)} triangles more for ${cuts.length === 1 ? 'one slot' : `${cuts.length} slots`}; chosen in Plan`;
+}
+
 function reportsOf(survey: SurveyView, modelAt: number, now: readonly FaceEditReport[]): Map<string, FaceEditReport[]> {
   const out = new Map<string, FaceEditReport[]>();
   const others = survey.models.filter((_, i) => i !== modelAt).flatMap((m) => m.edited?.reports ?? []);

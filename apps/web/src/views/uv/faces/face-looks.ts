@@ -1,3 +1,4 @@
+import type { CutAxes } from '@wembrel/core/cut/cut-repeats';
 import { repeatLines } from '@wembrel/core/cut/repeat-lines';
 import type { FaceGroup } from '@wembrel/core/faces/face-decisions';
 import type { FaceLayer } from '../../../stage/model-stage.ts';
@@ -13,8 +14,12 @@ export const LOOKS = {
   density: 'density',
   stretch: 'stretch',
   repeats: 'cuts at repeats',
+  stripRepeats: 'cuts at repeats, for a strip',
 } as const;
 export type Look = keyof typeof LOOKS;
+
+/** Looks that draw where faces would be cut, and along which axes. */
+export const CUTS: Partial<Record<Look, CutAxes>> = { repeats: 'both', stripRepeats: 'v' };
 
 /** Steps of a scale. */
 const STEPS = 9;
@@ -41,12 +46,13 @@ function scaled(
 export function repeatsOf(
   table: FaceTable,
   hidden: Uint8Array | null,
+  axes: CutAxes,
 ): { lines: Map<number, Float32Array>; count: number } {
   const lines = new Map<number, Float32Array>();
   let count = 0;
   for (const { part, faces } of table.shown) {
     const seen = faces.filter((f) => !hidden?.[f]);
-    const found = repeatLines(table.positions, table.indices, table.uv, seen);
+    const found = repeatLines(table.positions, table.indices, table.uv, seen, axes);
     count += found.length / 6;
     if (found.length > 0) lines.set(part, found);
   }
