@@ -1,24 +1,48 @@
-// Bit rows for packing: the loops of src/bitmap.ts over linear memory, 128 places at a time. A row of the pyramid is `stride` words of 64 bits,
-// the last four of them empty, so that reading beyond its end finds nothing.
+// Bit rows for packing: the loops of src/bitmap.ts over linear memory, 128 places at a time. A grid is a pyramid of levels; a row of it is `stride`
+// words of 64 bits, the last four of them empty, so that reading beyond its end finds nothing. Beside the grid of cells stands one of blocks of
+// 4 × 4 that are wholly taken: a mask that has a cell at a multiple of four in both directions meets such a block wherever in its own block it starts.
 
 let gridAt: usize = 0;
-let rowAt: usize = 0;
 let width: i32 = 0;
 let height: i32 = 0;
 let stride: i32 = 0;
 let levels: i32 = 0;
+let blocksAt: usize = 0;
+let blockRows: i32 = 0;
+let blockStride: i32 = 0;
+let blockLevels: i32 = 0;
+/** Blocks of a row at which a mask meets a full one, and the mask's runs among blocks. */
+let rowAt: usize = 0;
+let blockRunsAt: usize = 0;
 
-export function setUp(grid: usize, row: usize, w: i32, h: i32, words: i32, top: i32): void {
+export function setUp(
+  grid: usize,
+  w: i32,
+  h: i32,
+  words: i32,
+  top: i32,
+  blocks: usize,
+  blockWords: i32,
+  blockTop: i32,
+  row: usize,
+  blockRuns: usize,
+): void {
   gridAt = grid;
-  rowAt = row;
   width = w;
   height = h;
   stride = words;
   levels = top;
+  blocksAt = blocks;
+  blockRows = (h + 3) >> 2;
+  blockStride = blockWords;
+  blockLevels = blockTop;
+  rowAt = row;
+  blockRunsAt = blockRuns;
 }
 
 export function clear(): void {
   memory.fill(gridAt, 0, <usize>(levels * height * stride) << 3);
+  memory.fill(blocksAt, 0, <usize>(blockLevels * blockRows * blockStride) << 3);
 }
 
 // @ts-expect-error: decorator
@@ -29,12 +53,16 @@ export function clear(): void {
 /** Takes the cells of a mask, `count` runs of (row, start, length), placed at (x, y); cells outside are ignored. */
 export function add(runs: usize, count: i32, x: i32, y: i32): void {
   let touched = -1;
+  let from = i32.MAX_VALUE;
+  let to = -1;
   for (let i = 0; i < count; i++) {
     const at = runs + <usize>(i * 12);
     const r = y + load<i32>(at);
     if (r < 0 || r >= height) continue;
-    if (touched >= 0 && touched != r) lift(touched);
+    if (touched >= 0 && touched != r) lift(rowOf(0, touched), levels, height, stride);
     touched = r;
+    from = min(from, r);
+    to = max(to, r);
     const s = max(0, x + load<i32>(at, 4));
     const e = min(width, x + load<i32>(at, 4) + load<i32>(at, 8));
     const o = rowOf(0, r);
@@ -47,14 +75,17 @@ export function add(runs: usize, count: i32, x: i32, y: i32): void {
       b += hi - lo;
     }
   }
-  if (touched >= 0) lift(touched);
+  if (touched < 0) return;
+  lift(rowOf(0, touched), levels, height, stride);
+  for (let r = from >> 2; r <= to >> 2; r++) fill(r);
 }
 
-function lift(r: i32): void {
+/** Makes the levels above a row of the lowest. */
+function lift(lowest: usize, levels: i32, height: i32, stride: i32): void {
   const words = stride - 4;
+  let a = lowest;
   for (let k = 1; k < levels; k++) {
-    const a = rowOf(k - 1, r);
-    const b = rowOf(k, r);
+    const b = a + (<usize>(height * stride) << 3);
     const step = 1 << (k - 1);
     const ws = step >> 6;
     const bs = <u64>(step & 63);
@@ -64,76 +95,155 @@ function lift(r: i32): void {
       const shifted = bs == 0 ? lo : (lo >> bs) | (hi << (64 - bs));
       store<u64>(b + (<usize>w << 3), load<u64>(a + (<usize>w << 3)) | shifted);
     }
+    a = b;
   }
+}
+
+/** Marks the full blocks of a row of blocks. One that reaches over the lower or right edge never is. */
+function fill(r: i32): void {
+  if (r * 4 + 4 > height) return;
+  const rows = rowOf(0, r * 4);
+  const next = <usize>stride << 3;
+  const out = blocksAt + (<usize>(r * blockStride) << 3);
+  for (let w = 0; w < stride - 4; w++) {
+    const p = rows + (<usize>w << 3);
+    let t = load<u64>(p) & load<u64>(p + next) & load<u64>(p + 2 * next) & load<u64>(p + 3 * next);
+    t &= t >> 1;
+    t &= t >> 2;
+    t &= 0x1111111111111111;
+    t = (t | (t >> 3)) & 0x0303030303030303;
+    t = (t | (t >> 6)) & 0x000f000f000f000f;
+    t = (t | (t >> 12)) & 0x000000ff000000ff;
+    store<u16>(out + (<usize>w << 1), <u16>(t | (t >> 24)));
+  }
+  lift(out, blockLevels, blockRows, blockStride);
+}
+
+/** Bits at … at + 127 of a row; outside, they are 0. */
+// @ts-expect-error: decorator
+@inline function bits(level: usize, at: i32, stride: i32): v128 {
+  const s = at >> 6;
+  if (s >= stride - 4) return i64x2.splat(0);
+  const b = at & 63;
+  const p = level + (<usize>s << 3);
+  const here = v128.load(p);
+  if (b == 0) return here;
+  return v128.or(i64x2.shr_u(here, b), i64x2.shl(v128.load(p, 8), 64 - b));
+}
+
+/** All of 128 bits but the first so many. */
+// @ts-expect-error: decorator
+@inline function beyond(count: i32): v128 {
+  if (count >= 128) return i64x2.splat(0);
+  const low: u64 = count < 64 ? ~(<u64>0) << <u64>count : 0;
+  const high: u64 = count <= 64 ? ~(<u64>0) : ~(<u64>0) << <u64>(count - 64);
+  return i64x2.replace_lane(i64x2.splat(low), 1, high);
+}
+
+/** Of the places x … x + 127, those that are ruled out already or at which a mask with its top at y meets a taken cell, as far as it takes. */
+// @ts-expect-error: decorator
+@inline function meets(
+  out: v128,
+  grid: usize,
+  height: i32,
+  stride: i32,
+  levels: i32,
+  runs: usize,
+  end: usize,
+  x: i32,
+  y: i32,
+): v128 {
+  const top = levels - 1;
+  let taken = out;
+  for (let at = runs; at < end; at += 12) {
+    const r = y + load<i32>(at);
+    if (<u32>r >= <u32>height) continue;
+    const length = load<i32>(at, 8);
+    const k = min(top, 31 - clz(length));
+    const level = grid + (<usize>((k * height + r) * stride) << 3);
+    const first = x + load<i32>(at, 4);
+    taken = v128.or(taken, bits(level, first, stride));
+    const last = first + length - (1 << k);
+    // Runs longer than twice the pyramid's top step across the whole sheet.
+    for (let a = first + (1 << k); a < last; a += 1 << k) taken = v128.or(taken, bits(level, a, stride));
+    if (last != first) taken = v128.or(taken, bits(level, last, stride));
+    if (!v128.any_true(v128.not(taken))) break;
+  }
+  return taken;
+}
+
+/** The first of 128 places that is not taken; 128 when all are. */
+// @ts-expect-error: decorator
+@inline function firstFree(taken: v128): i32 {
+  const low = ~i64x2.extract_lane(taken, 0);
+  if (low != 0) return <i32>ctz(low);
+  const high = ~i64x2.extract_lane(taken, 1);
+  return high != 0 ? 64 + <i32>ctz(high) : 128;
 }
 
 /** The least x in minX … maxX at which the mask with its top at y meets no taken cell; minX − 1 when there is none. */
 export function firstFitWithin(runs: usize, count: i32, y: i32, minX: i32, maxX: i32): i32 {
-  const places = maxX - minX + 1;
-  if (places <= 0) return minX - 1;
-  const n = (places + 63) >> 6;
-  memory.fill(rowAt, 0, <usize>n << 3);
-  const tail = places & 63;
-  if (tail != 0) store<u64>(rowAt + (<usize>(n - 1) << 3), ~(<u64>0) << <u64>tail);
-  let lo = 0;
-  let hi = n;
-  for (let i = 0; i < count; i++) {
-    const at = runs + <usize>(i * 12);
-    const r = y + load<i32>(at);
-    if (r < 0 || r >= height) continue;
-    const length = load<i32>(at, 8);
-    const k = min(levels - 1, 31 - clz(length));
-    const level = rowOf(k, r);
-    const first = minX + load<i32>(at, 4);
-    collect(level, first, lo, hi);
-    const last = first + length - (1 << k);
-    for (let a = first + (1 << k); a < last; a += 1 << k) collect(level, a, lo, hi);
-    if (last != first) collect(level, last, lo, hi);
-    while (lo < hi && load<u64>(rowAt + (<usize>lo << 3)) == ~(<u64>0)) lo++;
-    while (lo < hi && load<u64>(rowAt + (<usize>(hi - 1) << 3)) == ~(<u64>0)) hi--;
-    if (lo == hi) return minX - 1;
-  }
-  for (let w = lo; w < hi; w++) {
-    const free = ~load<u64>(rowAt + (<usize>w << 3));
-    if (free != 0) return minX + w * 64 + <i32>ctz(free);
+  const end = runs + <usize>(count * 12);
+  // From the left: a few runs rule all of 128 places out where little is free, and none to the right of a free one is looked at.
+  for (let x = minX; x <= maxX; x += 128) {
+    const taken = meets(beyond(maxX - x + 1), gridAt, height, stride, levels, runs, end, x, y);
+    const free = firstFree(taken);
+    if (free < 128) return x + free;
   }
   return minX - 1;
 }
 
-/** The first row from y to lastY, in steps, with such a place: x + 65536 · row; −1 when there is none. */
-export function firstRow(runs: usize, count: i32, y: i32, lastY: i32, step: i32, minX: i32, maxX: i32): i32 {
-  for (let r = y; r <= lastY; r += step) {
-    const x = firstFitWithin(runs, count, r, minX, maxX);
-    if (x >= minX) return (r << 16) | x;
+/** The first row from y ≥ 0 to lastY with such a place: x + 65536 · row; −1 when there is none. */
+export function firstRow(runs: usize, count: i32, y: i32, lastY: i32, minX: i32, maxX: i32): i32 {
+  const end = runs + <usize>(count * 12);
+  let blockEnd = blockRunsAt;
+  for (let at = runs; at < end; at += 12) {
+    const r = load<i32>(at);
+    if (r & 3) continue;
+    const first = (load<i32>(at, 4) + 3) >> 2;
+    const last = (load<i32>(at, 4) + load<i32>(at, 8) - 1) >> 2;
+    if (last < first) continue;
+    store<i32>(blockEnd, r >> 2);
+    store<i32>(blockEnd, first, 4);
+    store<i32>(blockEnd, last - first + 1, 8);
+    blockEnd += 12;
+  }
+  const from = minX & ~3;
+  let row = y;
+  while (row <= lastY) {
+    const next = (row | 3) + 1;
+    // Where it meets a full block it is in the way from all four rows and columns of the block where it starts.
+    let some = false;
+    for (let x = from >> 2, q = rowAt; x <= maxX >> 2; x += 128, q += 16) {
+      const out = beyond((maxX >> 2) - x + 1);
+      const taken = meets(out, blocksAt, blockRows, blockStride, blockLevels, blockRunsAt, blockEnd, x, row >> 2);
+      v128.store(q, taken);
+      if (v128.any_true(v128.not(taken))) some = true;
+    }
+    if (!some) {
+      row = next;
+      continue;
+    }
+    for (; row < next && row <= lastY; row++)
+      for (let x = from, q = rowAt; x <= maxX; x += 128, q += 4) {
+        const blocks = load<u32>(q);
+        if (blocks == ~(<u32>0)) continue;
+        let out = v128.or(beyond(maxX - x + 1), i64x2.replace_lane(i64x2.splat(spread(blocks & 65535)), 1, spread(blocks >> 16)));
+        if (x < minX) out = v128.or(out, v128.not(beyond(minX - x)));
+        const free = firstFree(meets(out, gridAt, height, stride, levels, runs, end, x, row));
+        if (free < 128) return (row << 16) | (x + free);
+      }
   }
   return -1;
 }
 
-/** ORs the bits from at + 64·lo to at + 64·hi − 1 of a row into words lo … hi − 1 of the work row; outside, bits are 0. */
+/** Each of 16 bits four times. */
 // @ts-expect-error: decorator
-@inline function collect(level: usize, at: i32, lo: i32, hi: i32): void {
-  const words = stride - 4;
-  const s = at >> 6;
-  const b = at & 63;
-  const end = min(hi, words - s);
-  let p = level + (<usize>(s + lo) << 3);
-  let q = rowAt + (<usize>lo << 3);
-  let w = lo;
-  if (b == 0) {
-    for (; w < end; w++) {
-      store<u64>(q, load<u64>(q) | load<u64>(p));
-      p += 8;
-      q += 8;
-    }
-    return;
-  }
-  const c = 64 - b;
-  for (; w + 1 < end; w += 2) {
-    const here = i64x2.shr_u(v128.load(p), b);
-    const next = i64x2.shl(v128.load(p, 8), c);
-    v128.store(q, v128.or(v128.load(q), v128.or(here, next)));
-    p += 16;
-    q += 16;
-  }
-  if (w < end) store<u64>(q, load<u64>(q) | (load<u64>(p) >> <u64>b) | (load<u64>(p, 8) << <u64>c));
+@inline function spread(bits: u32): u64 {
+  let t = <u64>bits;
+  t = (t | (t << 24)) & 0x000000ff000000ff;
+  t = (t | (t << 12)) & 0x000f000f000f000f;
+  t = (t | (t << 6)) & 0x0303030303030303;
+  t = (t | (t << 3)) & 0x1111111111111111;
+  return t * 15;
 }

@@ -208,7 +208,8 @@ export function distanceField(
   const columns = Math.ceil((2 * (halfWidth + band)) / step) + 2;
   const rows = Math.ceil((2 * (halfHeight + band)) / step) + 2;
   const far = band + halfWidth + halfHeight;
-  const distance = new Float32Array(columns * rows).fill(far);
+  // Squared until all segments have been seen.
+  const distance = new Float32Array(columns * rows).fill(far * far);
   const near = band + 2 * step;
   let length = 0;
   for (let s = 0; s < segments.length; s += 4) {
@@ -218,12 +219,23 @@ export function distanceField(
     const x1 = Math.min(columns - 1, Math.ceil((Math.max(ax, bx) + near - left) / step));
     const y0 = Math.max(0, Math.floor((Math.min(ay, by) - near - top) / step));
     const y1 = Math.min(rows - 1, Math.ceil((Math.max(ay, by) + near - top) / step));
-    for (let y = y0; y <= y1; y++)
-      for (let x = x0; x <= x1; x++) {
-        const d = segmentDistance(left + x * step, top + y * step, ax, ay, bx, by);
-        if (d < distance[y * columns + x]) distance[y * columns + x] = d;
+    const [dx, dy] = [bx - ax, by - ay];
+    const l = dx * dx + dy * dy;
+    const over = l > 0 ? 1 / l : 0;
+    for (let y = y0; y <= y1; y++) {
+      const py = top + y * step - ay;
+      for (let x = x0, o = y * columns + x0; x <= x1; x++, o++) {
+        const px = left + x * step - ax;
+        let t = (px * dx + py * dy) * over;
+        t = t < 0 ? 0 : t > 1 ? 1 : t;
+        const ex = px - t * dx;
+        const ey = py - t * dy;
+        const d = ex * ex + ey * ey;
+        if (d < distance[o]) distance[o] = d;
       }
+    }
   }
+  for (let i = 0; i < distance.length; i++) distance[i] = Math.sqrt(distance[i]);
   sweep(distance, columns, rows, step);
   markInside(distance, shape, left, top, step, columns, rows);
   const samples: number[] = [];
@@ -271,29 +283,25 @@ function spreadOrder(samples: number[]): Float64Array {
 /** Distances beyond the band, by two sweeps over eight neighbours. */
 function sweep(d: Float32Array, columns: number, rows: number, step: number): void {
   const diagonal = step * Math.SQRT2;
-  const relax = (i: number, j: number, cost: number) => {
-    if (d[j] + cost < d[i]) d[i] = d[j] + cost;
+  // Each row from the one before it, then from its own left; and all that once more from the other end.
+  const pass = (first: number, next: number) => {
+    for (let y = 0, row = first; y < rows; y++, row += next * columns) {
+      const last = row + next * (columns - 1);
+      for (let x = 0, i = row; x < columns; x++, i += next) {
+        let least = d[i];
+        if (i !== row && d[i - next] + step < least) least = d[i - next] + step;
+        if (y > 0) {
+          const above = i - next * columns;
+          if (d[above] + step < least) least = d[above] + step;
+          if (i !== row && d[above - next] + diagonal < least) least = d[above - next] + diagonal;
+          if (i !== last && d[above + next] + diagonal < least) least = d[above + next] + diagonal;
+        }
+        d[i] = least;
+      }
+    }
   };
-  for (let y = 0; y < rows; y++)
-    for (let x = 0; x < columns; x++) {
-      const i = y * columns + x;
-      if (x > 0) relax(i, i - 1, step);
-      if (y > 0) {
-        relax(i, i - columns, step);
-        if (x > 0) relax(i, i - columns - 1, diagonal);
-        if (x < columns - 1) relax(i, i - columns + 1, diagonal);
-      }
-    }
-  for (let y = rows - 1; y >= 0; y--)
-    for (let x = columns - 1; x >= 0; x--) {
-      const i = y * columns + x;
-      if (x < columns - 1) relax(i, i + 1, step);
-      if (y < rows - 1) {
-        relax(i, i + columns, step);
-        if (x < columns - 1) relax(i, i + columns + 1, diagonal);
-        if (x > 0) relax(i, i + columns - 1, diagonal);
-      }
-    }
+  pass(0, 1);
+  pass(columns * rows - 1, -1);
 }
 
 /** Turns the sign of nodes inside any triangle. */

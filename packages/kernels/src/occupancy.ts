@@ -3,11 +3,11 @@ import bitmapWasm from './generated/bitmap.ts';
 import { allocate, instantiate } from './wasm.ts';
 
 interface Loops {
-  setUp(grid: number, row: number, width: number, height: number, words: number, levels: number): void;
+  setUp(...numbers: number[]): void;
   clear(): void;
   add(runs: number, count: number, x: number, y: number): void;
   firstFitWithin(runs: number, count: number, y: number, minX: number, maxX: number): number;
-  firstRow(runs: number, count: number, y: number, lastY: number, step: number, minX: number, maxX: number): number;
+  firstRow(runs: number, count: number, y: number, lastY: number, minX: number, maxX: number): number;
 }
 
 /** Most runs of a mask: rows times runs in a row. */
@@ -24,15 +24,24 @@ export class FastOccupancy {
     readonly width: number,
     readonly height: number,
   ) {
-    const levels = Math.max(1, Math.floor(Math.log2(width)) + 1);
-    const words = ((width + 63) >>> 6) + 4;
-    const row = 1024;
-    const grid = row + words * 8 + 64;
-    this.runsAt = grid + levels * height * words * 8;
-    const buffer = allocate(this.runsAt + ROOM * 12);
+    const shape = (w: number) => [((w + 63) >>> 6) + 4, Math.max(1, Math.floor(Math.log2(w)) + 1)];
+    const [words, levels] = shape(width);
+    const [blockWords, blockLevels] = shape((width + 3) >> 2);
+    let end = 1024;
+    const take = (bytes: number) => {
+      const at = end;
+      end += (bytes + 15) & ~15;
+      return at;
+    };
+    const grid = take(levels * height * words * 8);
+    const blocks = take(blockLevels * ((height + 3) >> 2) * blockWords * 8);
+    const row = take(blockWords * 8 + 32);
+    this.runsAt = take(ROOM * 12);
+    const blockRuns = take(ROOM * 12);
+    const buffer = allocate(end);
     this.runs = new Int32Array(buffer, this.runsAt, ROOM * 3);
     this.loops = instantiate<Loops>(bitmapWasm, buffer);
-    this.loops.setUp(grid, row, width, height, words, levels);
+    this.loops.setUp(grid, width, height, words, levels, blocks, blockWords, blockLevels, row, blockRuns);
   }
 
   clear(): void {
@@ -59,17 +68,10 @@ export class FastOccupancy {
     return this.loops.firstFitWithin(this.runsAt, this.hold(mask), y, minX, maxX);
   }
 
-  /** The first row y … lastY, in steps, with such a place; null when there is none. */
-  firstRow(
-    mask: RunMask,
-    y: number,
-    lastY: number,
-    step: number,
-    minX: number,
-    maxX: number,
-  ): { x: number; y: number } | null {
+  /** The first row y … lastY, from 0, with such a place; null when there is none. */
+  firstRow(mask: RunMask, y: number, lastY: number, minX: number, maxX: number): { x: number; y: number } | null {
     if (maxX < minX || y > lastY) return null;
-    const found = this.loops.firstRow(this.runsAt, this.hold(mask), y, lastY, step, minX, maxX);
+    const found = this.loops.firstRow(this.runsAt, this.hold(mask), y, lastY, minX, maxX);
     return found < 0 ? null : { x: found & 65535, y: found >> 16 };
   }
 }

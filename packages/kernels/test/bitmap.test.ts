@@ -59,6 +59,64 @@ test.each(kinds)('%s: the first free x agrees with looking at every cell', (_, K
   );
 });
 
+test('the first row with a place, found by blocks, is the one that looking at every row finds', () => {
+  const scene = fc
+    .record({
+      w: fc.integer({ min: 1, max: 300 }),
+      h: fc.integer({ min: 1, max: 40 }),
+      mw: fc.integer({ min: 1, max: 24 }),
+      mh: fc.integer({ min: 1, max: 24 }),
+      // Mostly full, so that blocks are.
+      fill: fc.constantFrom(80, 97, 100),
+      solid: fc.constantFrom(60, 100),
+    })
+    .chain((s) =>
+      fc.record({
+        size: fc.constant(s),
+        taken: bytes(s.w * s.h, s.fill),
+        hole: fc.record({
+          x: fc.integer({ min: 0, max: s.w }),
+          y: fc.integer({ min: 0, max: s.h }),
+          w: fc.integer({ min: 1, max: 40 }),
+          h: fc.integer({ min: 1, max: 30 }),
+        }),
+        mask: bytes(s.mw * s.mh, s.solid),
+        y: fc.integer({ min: 0, max: s.h }),
+        more: fc.integer({ min: -1, max: s.h }),
+        minX: fc.integer({ min: 0, max: s.w }),
+        span: fc.integer({ min: -1, max: s.w }),
+      }),
+    );
+  let found = 0;
+  fc.assert(
+    fc.property(scene, ({ size: { w, h, mw, mh }, taken, hole, mask, y, more, minX, span }) => {
+      for (let j = hole.y; j < Math.min(h, hole.y + hole.h); j++)
+        for (let i = hole.x; i < Math.min(w, hole.x + hole.w); i++) taken[j * w + i] = 0;
+      const [twin, kernel] = kinds.map(([, Kind]) => new Kind(w, h)) as [Occupancy, FastOccupancy];
+      const all = toRuns(taken, w, h);
+      // In two parts, so that rows of blocks are filled more than once.
+      const half = Math.floor(all.runs.length / 6) * 3;
+      for (const grid of [twin, kernel])
+        for (const runs of [all.runs.subarray(0, half), all.runs.subarray(half)]) grid.add({ ...all, runs }, 0, 0);
+      const shape = toRuns(mask, mw, mh);
+      const [lastY, maxX] = [Math.min(h - 1, y + more), Math.min(w - 1, minX + span)];
+      let expected: { x: number; y: number } | null = null;
+      for (let r = y; r <= lastY && !expected; r++) {
+        const x = twin.firstFitWithin(shape, r, minX, maxX);
+        if (x >= minX) expected = { x, y: r };
+      }
+      if (expected) found++;
+      expect(kernel.firstRow(shape, y, lastY, minX, maxX)).toEqual(expected);
+      // What was held is forgotten.
+      twin.clear();
+      kernel.clear();
+      if (maxX >= minX && lastY >= y) expect(kernel.firstRow(shape, y, lastY, minX, maxX)).toEqual({ x: minX, y });
+    }),
+    { numRuns: 500 },
+  );
+  expect(found).toBeGreaterThan(50);
+});
+
 test.each(kinds)('%s: placing a mask takes exactly its cells', (_, Kind) => {
   const grid = new Kind(70, 4);
   grid.add(toRuns(Uint8Array.from([1, 0, 1, 1]), 2, 2), 31, 1);

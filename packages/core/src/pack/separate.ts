@@ -7,6 +7,8 @@ export interface SeparateOptions {
   trace: number;
   /** Rounds without a gain after which it gives up. */
   patience: number;
+  /** What is in the way has to become less than this share of it for a round to be a gain. */
+  gain: number;
   /** Share of all bodies that may look for another place in a round. */
   movers: number;
   cancelled: () => boolean;
@@ -50,7 +52,7 @@ export class Separation {
       }
       const { crowded, total } = crowd.reweigh(o.trace);
       if (!this.least || total < this.least.total) this.least = { poses: crowd.poses(), total };
-      if (total < best * 0.98) {
+      if (total < best * o.gain) {
         best = total;
         idle = 0;
       } else if (++idle > o.patience) return false;

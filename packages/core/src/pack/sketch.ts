@@ -19,6 +19,8 @@ export interface SketchPlace {
   y: number;
   c: number;
   s: number;
+  /** Share of its height that lies below the sheet. */
+  over: number;
 }
 
 interface Mask {
@@ -38,29 +40,49 @@ interface Mask {
   squareTop: number;
 }
 
+/** Share of the sheet's height by which the grid goes on below it. */
+const BELOW = 0.2;
+
 /**
- * Places shapes from the upper left, each where it ends highest up, on a grid of cells. Cells count by their middles, so that neighbours may
- * come too near by up to a cell: a sketch is to be separated afterwards.
+ * Places shapes from the upper left, each where it ends highest up, on a grid of cells that goes on below the sheet. Cells count by their
+ * middles, so that neighbours may come too near by up to a cell: a sketch is to be separated afterwards.
  */
 export class Sketch {
   private readonly grid: FastOccupancy;
   private readonly frame: number;
-  private readonly columns: number;
-  private readonly rows: number;
+  private columns = 0;
+  /** Rows of the sheet, and of the grid. */
+  private rows = 0;
+  private depth = 0;
+  /** Px a cell: it grows with the shapes. */
+  private side = 0;
   private readonly masks: Mask[][];
 
   constructor(
     private readonly bodies: readonly SketchBody[],
-    width: number,
-    height: number,
+    private readonly width: number,
+    private readonly height: number,
     private readonly margin: number,
     private readonly cell: number,
+    /** Cells nearer than this to a shape are its own, cells. */
+    private readonly reach: number,
   ) {
     this.frame = Math.ceil(margin / cell) + 2;
-    this.columns = Math.floor(width / cell);
-    this.rows = Math.floor(height / cell);
-    this.grid = new FastOccupancy(this.columns + 2 * this.frame, this.rows);
+    this.enlarge(1);
+    this.grid = new FastOccupancy(this.columns + 2 * this.frame, this.depth);
     this.masks = bodies.map((b) => this.masksOf(b, b.fixed ? [[b.fixed.c, b.fixed.s]] : b.directions));
+  }
+
+  /**
+   * Takes all shapes as so much larger than they were given: the same cells on a sheet of fewer, which is right as long as the margin does
+   * not differ by more than a small part of a cell.
+   * @param factor at least 1
+   */
+  enlarge(factor: number): void {
+    this.side = this.cell * factor;
+    this.columns = Math.floor(this.width / this.side);
+    this.rows = Math.floor(this.height / this.side);
+    this.depth = Math.floor((this.height * (1 + BELOW)) / this.side);
   }
 
   /** Masks of a body in its directions: those after the first that are quarter turns of it are its cells, turned. */
@@ -86,7 +108,7 @@ export class Sketch {
     const width = Math.max(1, Math.round((2 * rx) / cell));
     const height = Math.max(1, Math.round((2 * ry) / cell));
     const of = new Uint8Array(width * height);
-    const [halo, body] = [margin / size, (0.3 * cell) / size];
+    const [halo, body] = [margin / size, (this.reach * cell) / size];
     for (let y = 0; y < height; y++) {
       const py = ((y + 0.5 - height / 2) * cell) / size;
       for (let x = 0; x < width; x++) {
@@ -100,19 +122,19 @@ export class Sketch {
 
   /**
    * @param order bodies, first to last
-   * @returns a place for each body; null where there was no room
+   * @returns a place for each body, which may lie below the sheet; null where there was no room there either
    */
   place(order: readonly number[], cancelled: () => boolean): (SketchPlace | null)[] {
-    const { grid, masks, bodies, cell, frame, columns, rows } = this;
+    const { grid, masks, bodies, side, frame, columns, rows, depth } = this;
     grid.clear();
     const out: (SketchPlace | null)[] = bodies.map(() => null);
-    const border = this.margin / 2 / cell;
+    const border = this.margin / 2 / side;
     bodies.forEach((b, i) => {
       if (!b.fixed) return;
       const m = masks[i][0];
-      const at = [Math.round(b.fixed.x / cell - m.midX), Math.round(b.fixed.y / cell - m.midY)];
+      const at = [Math.round(b.fixed.x / side - m.midX), Math.round(b.fixed.y / side - m.midY)];
       grid.add(m.body, at[0] + frame, at[1]);
-      out[i] = b.fixed;
+      out[i] = { ...b.fixed, over: 0 };
     });
     const squares = new Map<number, { mask: RunMask; row: number }>();
     const squareRow = (side: number): number => {
@@ -121,7 +143,7 @@ export class Sketch {
         q = { mask: squareMask(side), row: -side };
         squares.set(side, q);
       }
-      while (q.row < rows && grid.firstFitWithin(q.mask, q.row, 0, frame + columns) < 0) q.row++;
+      while (q.row < depth && grid.firstFitWithin(q.mask, q.row, 0, frame + columns) < 0) q.row++;
       return q.row;
     };
     for (const i of order) {
@@ -130,7 +152,7 @@ export class Sketch {
       let best: { m: Mask; x: number; y: number; end: number } | null = null;
       for (const m of masks[i]) {
         const first = Math.max(Math.ceil(border - m.bodyTop - 0.5), squareRow(m.square) - m.squareTop);
-        let last = Math.floor(rows - border - m.bodyBottom - 0.5);
+        let last = Math.floor(depth - border - m.bodyBottom - 0.5);
         if (best) last = Math.min(last, best.end - m.bodyBottom - 1);
         const minX = Math.ceil(border - m.bodyLeft - 0.5) + frame;
         const maxX = Math.floor(columns - border - m.bodyRight - 0.5) + frame;
@@ -141,7 +163,11 @@ export class Sketch {
       if (!best) continue;
       grid.add(best.m.body, best.x, best.y);
       const [c, s] = best.m.direction;
-      out[i] = { x: (best.x - frame + best.m.midX) * cell, y: (best.y + best.m.midY) * cell, c, s };
+      const { midX, midY, bodyTop, bodyBottom } = best.m;
+      // The last row of the body that lies on the sheet with the margin kept.
+      const low = Math.floor(rows - border - 0.5);
+      const over = Math.max(0, best.end - low) / (bodyBottom - bodyTop + 1);
+      out[i] = { x: (best.x - frame + midX) * side, y: (best.y + midY) * side, c, s, over: Math.min(1, over) };
     }
     return out;
   }
@@ -153,7 +179,7 @@ export class Sketch {
       const x = this.grid.firstFitWithin(mask, y, minX, maxX);
       if (x >= minX) return { x, y };
     }
-    return this.grid.firstRow(mask, y, last, 1, minX, maxX);
+    return this.grid.firstRow(mask, y, last, minX, maxX);
   }
 }
 

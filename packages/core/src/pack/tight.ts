@@ -2,8 +2,9 @@ import { Crowd, type Freedom, type Poses } from '@wembrel/kernels/crowd';
 import { borderEdges, distanceField, type Field } from '@wembrel/kernels/field';
 import { hullArea, QUARTERS, tightestDirection } from './directions.ts';
 import { placedBorder, shortfall } from './gaps.ts';
+import { changedOrder, shakenOrder, usualOrders } from './orders.ts';
 import { type Jam, Separation } from './separate.ts';
-import { Sketch } from './sketch.ts';
+import { Sketch, type SketchPlace } from './sketch.ts';
 
 /** A shape to be packed tightly. */
 export interface TightItem {
@@ -49,6 +50,20 @@ const NONE = 1e-3;
 /** How much larger than the best a layout is looked for, and how many that failed are kept. */
 const AIM = 0.002;
 const JAMS = 12;
+/** Working px a cell of a sketch that is to be better than what there is. */
+const FINE = 1;
+/** How much larger than the best all are sketched: so much more after each sketch that had room and could not be settled, up to a most. */
+const STEP = 0.003;
+const MOST = 0.012;
+/** Shares of the sheet that may be missing from a sketch that is settled: of one that has room for all, and at all. */
+const ALL = 1e-4;
+const NEAR = 0.004;
+/** What lies further over the sheet's end than this share of its height looks for another place. */
+const OVER = 0.3;
+/** Orders without a gain after which the search goes on from elsewhere. */
+const IDLE = 60;
+/** Growth up to which the cells of all shapes are taken as the same. */
+const SAME = 1.03;
 /** Working px by which distance fields may be wrong. */
 const SLACK = 0.05;
 const TRACE = 0.04;
@@ -85,6 +100,9 @@ class TightPacker {
   private readonly few: boolean;
   /** All that may move, large ones first. */
   private readonly bySize: number[];
+  private hunt: Hunt | null = null;
+  /** The order of the last sketch that had room for all. */
+  private lead: Float64Array | null = null;
   /** The scale that is looked for, and what has been found at it. */
   private aim = 0;
   private jams: Jam[] = [];
@@ -118,7 +136,7 @@ class TightPacker {
     this.fields = turned.map((t, i) => {
       const scaled = (v: number) => v * sizes[i];
       const half = [t.halfWidth * sizes[i], t.halfHeight * sizes[i]];
-      const step = Math.max(1, Math.max(...half) / 64, Math.sqrt((half[0] * half[1] * items.length) / 2e6));
+      const step = Math.max(1, Math.max(...half) / 128, Math.sqrt((half[0] * half[1] * items.length) / 2e6));
       const options = { step, band: this.margin + 1.1 * step, spacing: 5, tolerance: 0.05 };
       return distanceField(t.shape.map(scaled), this.borders[i].map(scaled), options);
     });
@@ -131,11 +149,7 @@ class TightPacker {
     this.separation = new Separation(this.crowd, o.random);
     const reach = (i: number) => this.crowd.radius[i] * sizes[i];
     this.bySize = items.flatMap((it, i) => (it.fixed ? [] : [i])).sort((p, q) => reach(q) - reach(p) || p - q);
-    this.keys = ORDERS.map((f) => {
-      const k = Float64Array.from(this.fields, f);
-      const mean = k.reduce((a, b) => a + b, 0) / Math.max(1, k.length);
-      return k.map((v) => v / Math.max(mean, 1e-9));
-    });
+    this.keys = usualOrders(this.fields);
   }
 
   /** Working px per px of each shape at a common scale. */
@@ -155,9 +169,10 @@ class TightPacker {
     this.first();
     for (let k = 0; k < o.effort && this.best && this.best.scale < o.maxScale && !o.cancelled(); k++) {
       this.rounds = k + 1;
-      // Many shapes gain most from orders, few from changing places.
       const before = this.exact;
-      if (this.few || k % 4 === 3) this.explore();
+      // Very few gain nothing from orders, many most.
+      const explores = items.length <= 24 || (this.few ? k % 2 === 0 : k % 4 === 3);
+      if (explores) this.explore();
       else this.redraw();
       if (this.exact !== before) o.better?.(this.layout());
       o.progress(0.2 + (0.8 * (k + 1)) / o.effort);
@@ -224,27 +239,29 @@ class TightPacker {
 
   private separate(patience: number): boolean {
     this.attempts++;
-    const movers = this.few ? 0.3 : 0.04;
-    return this.separation.separate({ trace: TRACE, patience, movers, cancelled: this.o.cancelled });
+    const [movers, gain] = this.few ? [0.3, 0.98] : [0.04, 0.9];
+    return this.separation.separate({ trace: TRACE, patience, movers, gain, cancelled: this.o.cancelled });
   }
 
   /** The greatest scale at which a sketch has room for all, or as good as all. */
   private first(): void {
-    const { o } = this;
+    const { o, items } = this;
+    const many = items.length > 1000;
+    const cell = many ? 3 : 2;
     let low = 0;
     let high = o.maxScale;
     const limit = solve((s) => this.filling(s) - 1.05, o.maxScale);
     if (limit < high) high = limit;
     let scale = Math.min(
       high,
-      solve((s) => this.filling(s) - 0.86 * this.fullness, o.maxScale),
+      solve((s) => this.filling(s) - (many ? 0.84 : 0.86) * this.fullness, o.maxScale),
     );
     for (let k = 0; k < 40 && !o.cancelled(); k++) {
-      let drawn = this.draw(scale, 1);
+      let drawn = this.draw(this.sketch(scale, cell), this.keys[0]);
       // A sketch takes less time than settling it: the first to be settled is the largest that has room for all.
-      while (low === 0 && drawn.missing < NONE && scale < high && this.items.length <= 1000 && !o.cancelled()) {
+      while (low === 0 && !many && drawn.missing < NONE && scale < high && !o.cancelled()) {
         const next = Math.min(high, scale * 1.03);
-        const larger = this.draw(next, 1);
+        const larger = this.draw(this.sketch(next, cell), this.keys[0]);
         if (larger.missing >= NONE) {
           high = next;
           this.resize(scale);
@@ -256,11 +273,11 @@ class TightPacker {
         low = scale;
         this.keep(scale);
       } else high = scale;
-      if (low >= o.maxScale || (low > 0 && high / low < 1.012)) break;
+      if (low >= o.maxScale || (low > 0 && (high / low < 1.012 || many))) break;
       scale = low > 0 ? Math.min(o.maxScale, high < limit ? (low + high) / 2 : low * 1.03) : scale * 0.95;
       o.progress(0.02 * Math.min(k, 9));
     }
-    if (this.best) this.grow(1);
+    if (this.best && !many) this.grow(1);
   }
 
   /** Share of the sheet that all shapes take with half of the margin around them (the area of a Minkowski sum, as if they were convex). */
@@ -273,13 +290,12 @@ class TightPacker {
     return sum / this.area;
   }
 
-  /** Sketches in several orders, each a change of the best so far. @returns the one that leaves out least */
-  private draw(scale: number, tries: number): Drawn {
-    const { items, o, fields } = this;
+  /** A sheet to sketch on at a scale, which the crowd takes on. */
+  private sketch(scale: number, cell: number): Sketch {
+    const { items, fields } = this;
     this.resize(scale);
     const sizes = this.crowd.size;
-    const cell = items.length > 1000 ? 2.5 : 2;
-    const sketch = new Sketch(
+    return new Sketch(
       items.map((it, i) => ({
         field: fields[i],
         size: sizes[i],
@@ -290,32 +306,24 @@ class TightPacker {
       this.height,
       this.margin,
       cell,
+      cell > FINE ? 0.3 : 0.1,
     );
-    let best: Drawn | null = null;
-    for (let k = 0; k < tries; k++) {
-      const keys: Float64Array = k < this.keys.length ? this.keys[k] : this.shuffled((best as Drawn).keys, k);
-      const order = items.map((_, i) => i).sort((a, b) => keys[b] - keys[a] || a - b);
-      const places = sketch.place(order, o.cancelled);
-      let missing = 0;
-      places.forEach((p, i) => {
-        if (!p) missing += fields[i].area * sizes[i] ** 2;
-      });
-      missing /= this.area;
-      if (!best || missing <= best.missing) best = { places, missing, keys };
-      if (missing === 0 || o.cancelled()) break;
-    }
-    return best as Drawn;
   }
 
-  private shuffled(keys: Float64Array, k: number): Float64Array {
-    const { random } = this.o;
-    const amount = [0.05, 0.15, 0.4][k % 3];
-    const out = keys.slice();
-    if (random() < 0.5) for (let i = 0; i < out.length; i++) out[i] *= 1 + (random() * 2 - 1) * amount;
-    else
-      for (let n = Math.ceil(out.length / 10); n > 0; n--)
-        out[Math.floor(random() * out.length)] *= 1 + (random() * 2 - 1) * amount;
-    return out;
+  /** Sketches all at the crowd's scale, those with the greatest keys first. */
+  private draw(sketch: Sketch, keys: Float64Array): Drawn {
+    const { items, fields, crowd } = this;
+    const order = items.map((_, i) => i).sort((a, b) => keys[b] - keys[a] || a - b);
+    const places = sketch.place(order, this.o.cancelled);
+    const late: number[] = [];
+    let missing = 0;
+    places.forEach((p, i) => {
+      const over = p ? p.over : 1;
+      if (over === 0) return;
+      missing += over * fields[i].area * crowd.size[i] ** 2;
+      late.push(i);
+    });
+    return { places, missing: missing / this.area, keys, late };
   }
 
   /** Takes a sketch to a layout without overlap, if it can. */
@@ -324,34 +332,115 @@ class TightPacker {
     crowd.forget();
     crowd.loops.locate();
     drawn.places.forEach((p, i) => {
-      if (p) crowd.move(i, p.x, p.y, p.c, p.s);
+      if (p && p.over < OVER) crowd.move(i, p.x, p.y, p.c, p.s);
       // Out of the way until all others stand.
       else crowd.move(i, -4 * this.width, -4 * this.height, 1, 0);
     });
     const left = drawn.places
-      .flatMap((p, i) => (p ? [] : [i]))
+      .flatMap((p, i) => (p && p.over < OVER ? [] : [i]))
       .sort((a, b) => fields[b].area - fields[a].area || a - b);
     for (const i of left) this.separation.insert(i, left.length > 100 ? 60 : 300);
     return this.separate(patience);
   }
 
-  /** Sketches anew a little larger than the best, settles and grows it. */
+  /**
+   * Looks for an order in which a sketch of all that is larger than the best layout has room, and settles it as large as it can be. Where none
+   * has, what came nearest to it is settled a little above the best.
+   */
   private redraw(): void {
-    const { best, items } = this;
-    if (!best) return;
-    const scale = Math.min(this.o.maxScale, best.scale * (1 + 0.0025 * (1 + (this.attempts % 3))));
-    const drawn = this.draw(scale, items.length > 1000 ? 3 : items.length > 200 ? 12 : 40);
-    if (drawn.missing < 0.03 && this.settle(drawn, 5)) {
-      this.keep(scale);
-      this.grow(2);
+    const { items, o, few } = this;
+    let whole: { drawn: Drawn; scale: number } | null = null;
+    let nearest: Drawn | null = null;
+    const tries = items.length > 1000 ? 2 : few ? 40 : 10;
+    for (let k = 0; k < tries && !o.cancelled(); k++) {
+      const h = this.hunting();
+      const { keys, anew } = this.next(h);
+      const drawn = this.draw(h.sketch, keys);
+      const was = h.drawn?.missing ?? Number.POSITIVE_INFINITY;
+      if (drawn.missing > was && !anew) continue;
+      if (drawn.missing < was || anew) h.idle = 0;
+      h.drawn = drawn;
+      const first = h.tried === 1;
+      if (drawn.missing < ALL) {
+        this.lead = keys;
+        nearest = null;
+        if (few) h.ahead = this.take(drawn, h.scale) ? STEP : Math.min(MOST, h.ahead + STEP);
+        else {
+          // Many take long to be settled: first it is seen how large they can be sketched.
+          whole = { drawn, scale: h.scale };
+          h.ahead += first ? h.ahead : STEP;
+        }
+      } else if (first && h.ahead > 1.5 * STEP && drawn.missing > NEAR) h.ahead = Math.max(STEP, h.ahead / 2);
+      else if (!whole && drawn.missing < Math.min(was, NEAR)) nearest = drawn;
     }
+    if (o.cancelled()) return;
+    if (nearest) this.take(nearest, 0);
+    if (!whole || !this.hunt) return;
+    const best = this.best?.scale as number;
+    this.take(whole.drawn, whole.scale);
+    const ahead = (this.hunt.ahead * best) / (this.best?.scale as number);
+    this.hunt.ahead = Math.max(STEP, Math.min(MOST, ahead));
+  }
+
+  /** The search as it stands, at a scale above the best; the crowd takes that on. */
+  private hunting(): Hunt {
+    const best = (this.best as { scale: number }).scale;
+    const ahead = this.hunt?.ahead ?? STEP;
+    const scale = Math.min(this.o.maxScale, best * (1 + ahead));
+    let h = this.hunt;
+    if (!h || h.scale !== scale) {
+      const { sketch, made } =
+        h && this.growsAlike(h.made, scale) ? h : { sketch: this.sketch(scale, FINE), made: scale };
+      h = { scale, ahead, sketch, made, drawn: null, tried: 0, idle: 0 };
+      this.hunt = h;
+    }
+    this.resize(scale);
+    h.sketch.enlarge(scale / h.made);
+    return h;
+  }
+
+  /** Whether all shapes are larger by the same at another scale, and not by so much that the margin would take other cells. */
+  private growsAlike(from: number, to: number): boolean {
+    const growth = to / from;
+    if (growth < 1 || growth > SAME) return false;
+    const [was, is] = [this.sizesAt(from), this.sizesAt(to)];
+    return is.every((v, i) => Math.abs(v - was[i] * growth) < 1e-6 * v);
+  }
+
+  /** The next order that is tried: what has been good, the usual ones, then changes of the best. */
+  private next(h: Hunt): { keys: Float64Array; anew: boolean } {
+    const { random } = this.o;
+    const tried = h.tried++;
+    if (tried === 0 && this.lead) return { keys: this.lead, anew: false };
+    if (!h.drawn || tried < this.keys.length) return { keys: this.keys[tried % this.keys.length], anew: false };
+    if (h.idle++ > IDLE) return { keys: shakenOrder(h.drawn.keys, random), anew: true };
+    return { keys: changedOrder(h.drawn.keys, h.drawn.late, tried, random), anew: false };
+  }
+
+  /**
+   * Settles a sketch and grows it: at the scale that it was made for, else at one half-way to the best, else a little above that.
+   * @param scale 0 for one that left something out
+   */
+  private take(drawn: Drawn, scale: number): boolean {
+    const { few, o } = this;
+    const best = this.best?.scale as number;
+    const least = Math.min(o.maxScale, best * (1 + AIM / 2));
+    for (const s of [scale, (scale + best) / 2, least]) {
+      if (s < least) continue;
+      this.resize(s);
+      if (!this.settle(drawn, few ? 5 : 2)) continue;
+      this.keep(s);
+      if (few) this.grow(2, Math.max(AIM / 2, scale / s - 1));
+      return true;
+    }
+    return false;
   }
 
   /** Lets the best layout grow where it stands until it failed so often. */
-  private grow(failures: number): void {
+  private grow(failures: number, first = this.few ? 0.01 : 0.005): void {
     const { best, crowd, o } = this;
     if (!best) return;
-    let step = this.few ? 0.01 : 0.005;
+    let step = first;
     for (let failed = 0; failed < failures && !o.cancelled(); ) {
       const now = this.best as { scale: number; poses: Poses };
       if (now.scale >= o.maxScale) return;
@@ -395,20 +484,27 @@ class TightPacker {
 }
 
 interface Drawn {
-  places: ({ x: number; y: number; c: number; s: number } | null)[];
-  /** Share of the sheet that found no room. */
+  places: (SketchPlace | null)[];
+  /** Area that found no room on the sheet, as a share of it, and whose it is. */
   missing: number;
+  late: number[];
   keys: Float64Array;
 }
 
-/** What comes first: large and long. */
-const ORDERS: ((f: Field) => number)[] = [
-  (f) => Math.sqrt(f.area) + 2 * Math.max(f.halfWidth, f.halfHeight),
-  (f) => f.area,
-  (f) => Math.sqrt(f.halfWidth * f.halfHeight) + f.halfWidth + f.halfHeight,
-  (f) => f.halfWidth * f.halfHeight,
-  (f) => Math.max(f.halfWidth, f.halfHeight),
-];
+/** The search for an order at one scale. */
+interface Hunt {
+  scale: number;
+  /** By how much that is above the best. */
+  ahead: number;
+  sketch: Sketch;
+  /** The scale that the sketch was made for. */
+  made: number;
+  /** The best so far. */
+  drawn: Drawn | null;
+  tried: number;
+  /** Orders tried since one left out less. */
+  idle: number;
+}
 
 /** A shape about the middle of its box after it has been turned back by a direction. */
 function turnedBack(
@@ -449,7 +545,7 @@ function solve(f: (scale: number) => number, most: number): number {
   let low = 1e-6;
   let high = Math.min(most, 1e6);
   if (f(high) <= 0) return high;
-  for (let k = 0; k < 48; k++) {
+  for (let k = 0; k < 48 && high > low * (1 + 1e-9); k++) {
     const mid = Math.sqrt(low * high);
     if (f(mid) <= 0) low = mid;
     else high = mid;
