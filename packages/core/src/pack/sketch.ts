@@ -198,43 +198,50 @@ function turnedCells({ width, height, of }: Cells): Cells {
   return { width: height, height: width, of: out };
 }
 
-function maskOf({ width: w, height: h, of }: Cells, direction: readonly [number, number]): Mask {
-  const halo: number[] = [];
-  const body: number[] = [];
-  let haloCells = 0;
-  let bodyCells = 0;
-  let [top, bottom, left, right] = [h, -1, w, -1];
-  const run = (list: number[], y: number, from: number, to: number) => {
-    list.push(y, from, to - from);
-    return to - from;
-  };
-  for (let y = 0; y < h; y++) {
-    let haloFrom = -1;
-    let bodyFrom = -1;
-    for (let x = 0; x <= w; x++) {
-      const v = x < w ? of[y * w + x] : 0;
-      if (v > 0 && haloFrom < 0) haloFrom = x;
-      else if (v === 0 && haloFrom >= 0) {
-        haloCells += run(halo, y, haloFrom, x);
-        haloFrom = -1;
+/** Runs of cells that are at least of a kind, as (row, start, length). */
+function runsOf({ width, height, of }: Cells, least: number): { runs: Int32Array; cells: number } {
+  const runs = new Int32Array(3 * height * ((width + 1) >> 1));
+  let n = 0;
+  let cells = 0;
+  for (let y = 0, at = 0; y < height; y++)
+    for (let x = 0; x < width; ) {
+      if (of[at] < least) {
+        x++;
+        at++;
+        continue;
       }
-      if (v === 2 && bodyFrom < 0) bodyFrom = x;
-      else if (v !== 2 && bodyFrom >= 0) {
-        bodyCells += run(body, y, bodyFrom, x);
-        top = Math.min(top, y);
-        bottom = y;
-        left = Math.min(left, bodyFrom);
-        right = Math.max(right, x - 1);
-        bodyFrom = -1;
+      const from = x;
+      while (x < width && of[at] >= least) {
+        x++;
+        at++;
       }
+      runs[n] = y;
+      runs[n + 1] = from;
+      runs[n + 2] = x - from;
+      n += 3;
+      cells += x - from;
+    }
+  return { runs: runs.slice(0, n), cells };
+}
+
+function maskOf(of: Cells, direction: readonly [number, number]): Mask {
+  const { width: w, height: h } = of;
+  const halo = runsOf(of, 1);
+  const body = runsOf(of, 2);
+  let [top, bottom, left, right] = [h >> 1, h >> 1, w >> 1, w >> 1];
+  const { runs } = body;
+  if (runs.length > 0) {
+    [top, bottom, left, right] = [runs[0], runs[runs.length - 3], w, -1];
+    for (let i = 0; i < runs.length; i += 3) {
+      left = Math.min(left, runs[i + 1]);
+      right = Math.max(right, runs[i + 1] + runs[i + 2] - 1);
     }
   }
-  if (bottom < 0) [top, bottom, left, right] = [h >> 1, h >> 1, w >> 1, w >> 1];
-  const [square, squareTop] = largestSquare(of, w, h);
+  const [square, squareTop] = largestSquare(of.of, w, h);
   return {
     direction,
-    halo: { width: w, height: h, runs: longestFirst(halo), cells: haloCells },
-    body: { width: w, height: h, runs: Int32Array.from(body), cells: bodyCells },
+    halo: { width: w, height: h, runs: longestFirst(halo.runs), cells: halo.cells },
+    body: { width: w, height: h, ...body },
     midX: w / 2,
     midY: h / 2,
     bodyTop: top,
