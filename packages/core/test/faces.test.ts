@@ -1,3 +1,4 @@
+import { KHRTextureTransform } from '@gltf-transform/extensions';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { applyFaceEdits, type FaceSurroundings } from '../src/faces/apply-faces.ts';
@@ -8,7 +9,9 @@ import { swatchesOf, withRamp } from '../src/faces/take-swatches.ts';
 import { srgbToLinear } from '../src/image/srgb.ts';
 import { paintedFaces } from '../src/palette/faces.ts';
 import { toLab } from '../src/palette/oklab.ts';
+import type { TextureUse } from '../src/scene/material.ts';
 import { type Model, type Part, readModel } from '../src/scene/model.ts';
+import { layoutCoordinates } from '../src/uv/coordinates.ts';
 import { buildModel, imageKeyOfName, numbers, type PartSpec, quad } from './build.ts';
 import { shapeDistance } from './gap.ts';
 
@@ -607,6 +610,56 @@ describe('cells', () => {
     ]);
     const vs = cornersOf(model.parts[0]).map((c) => c.uv?.[1] as number);
     expect([Math.min(...vs), Math.max(...vs)]).toEqual([0.25, 0.75]);
+  });
+});
+
+describe('textures that are laid otherwise', () => {
+  /** A slot whose texture is moved, turned and scaled, and reads the second UV set. */
+  const laidOtherwise = (model: Model) => {
+    const [material] = model.document.getRoot().listMaterials();
+    const transform = model.document
+      .createExtension(KHRTextureTransform)
+      .createTransform()
+      .setOffset([0.3, -0.2])
+      .setRotation(0.7)
+      .setScale([2, -0.5]);
+    material.getBaseColorTextureInfo()?.setTexCoord(1).setExtension('KHR_texture_transform', transform);
+    return again(model);
+  };
+  const spec = () => ({ ...grid(4, 3, (u, v) => [u, 0.02 * u * u, -v]), uvs1: grid(4, 3, () => [0, 0, 0]).uvs });
+  const build = () => buildModel([{ name: 'Wall', baseColor: 'w' }], [spec()]);
+  const shown = ({ model }: { model: Model }) => {
+    const [part] = model.parts;
+    const use = model.slots[part.slot].look.baseColor as TextureUse;
+    const xy = layoutCoordinates(part, use, [1, 1]);
+    return Array.from(part.indices, (v) => [xy[2 * v], xy[2 * v + 1]]);
+  };
+  test.each([
+    { kind: 'strip', top: 0.25, bottom: 0.5, straight: true },
+    { kind: 'cells', mix: [{ slot: 'Wall', share: 1 }], turns: 'quarter', seed: 3 },
+  ])('$kind: faces show the same as where UVs are places on the texture', (edit) => {
+    const plain = changed(build(), [edit as Partial<FaceEdit>]);
+    const other = changed(laidOtherwise(build()), [edit as Partial<FaceEdit>]);
+    expect(other.reports).toEqual(plain.reports);
+    const [a, b] = [shown(plain), shown(other)];
+    expect(a).toHaveLength(72);
+    expect(b).toEqual(a.map((p) => p.map((v) => expect.closeTo(v, 5))));
+    // The first set is none of its business.
+    expect(cornersOf(other.model.parts[0])).toEqual(cornersOf(laidOtherwise(build()).parts[0]));
+  });
+  test('maps of one set that are laid in different ways are refused by name, and the faces stay', () => {
+    const model = build();
+    const { document } = model;
+    const [material] = document.getRoot().listMaterials();
+    material.setNormalTexture(material.getBaseColorTexture());
+    const twice = document.createExtension(KHRTextureTransform).createTransform().setScale([2, 2]);
+    material.getNormalTextureInfo()?.setExtension('KHR_texture_transform', twice);
+    const before = cornersOf(again(model).parts[0]);
+    const { model: after, reports } = changed(again(model), [
+      { kind: 'strip', top: 0, bottom: 0.5 } as Partial<FaceEdit>,
+    ]);
+    expect(reports[0]).toMatchObject({ failed: true, faults: ['"Wall" has maps that are laid in different ways'] });
+    expect(cornersOf(after.parts[0])).toEqual(before);
   });
 });
 

@@ -1,8 +1,9 @@
 import type { Document, Mesh, Primitive } from '@gltf-transform/core';
 import { Wrap } from '@wembrel/kernels/sample';
 import { indexAccessor } from '../scene/accessors.ts';
-import { IMAGE_CHANNELS, type MaterialLook, type TextureUse } from '../scene/material.ts';
+import type { MaterialLook, TextureUse } from '../scene/material.ts';
 import type { Model, Part } from '../scene/model.ts';
+import { layOfUse, singleUse } from '../scene/texture-lay.ts';
 import { byteColumn, firstEqualRows } from '../survey/distinct.ts';
 import { layoutCoordinates } from '../uv/coordinates.ts';
 import { EdgePoints, sameShare } from './edge-points.ts';
@@ -28,23 +29,6 @@ const SNAP = 2e-5;
 
 /** More pieces than this are refused: such UVs are a mistake. */
 export const MOST_CUT_TRIANGLES = 2_000_000;
-
-/** The one way in which all maps of a look are laid, or null when there is none or several. */
-export function singleUse(look: MaterialLook): TextureUse | null {
-  let first: TextureUse | null = null;
-  for (const c of IMAGE_CHANNELS) {
-    const use = look[c];
-    if (!use) continue;
-    const same = (a: TextureUse, b: TextureUse) =>
-      a.uvSet === b.uvSet &&
-      a.wrapS === b.wrapS &&
-      a.wrapT === b.wrapT &&
-      a.transform.every((v, i) => v === b.transform[i]);
-    if (first && !same(first, use)) return null;
-    first ??= use;
-  }
-  return first;
-}
 
 /** Why the parts of a slot cannot be cut at the repeats of their texture, or null. */
 export function cutObstacle(parts: readonly Part[], look: MaterialLook): string | null {
@@ -290,12 +274,6 @@ function piecesOf(p: CutPart, edges: EdgePoints): NewCorner[] {
   return corners;
 }
 
-/** Direction from UVs of the set to texture coordinates, turned round. */
-function inverse([a, b, c, d]: TextureUse['transform']): [number, number, number, number] {
-  const det = a * d - b * c;
-  return [d / det, -b / det, -c / det, a / det];
-}
-
 function write(document: Document, p: CutPart, corners: NewCorner[]): void {
   if (corners.length === 0) return;
   const { primitive, indices } = p.part;
@@ -307,13 +285,10 @@ function write(document: Document, p: CutPart, corners: NewCorner[]): void {
   }
   if (p.use && p.st) {
     const uv = columns.get(`TEXCOORD_${p.use.uvSet}`) as Float32Array;
-    const [ia, ib, ic, id] = inverse(p.use.transform);
-    const [, , , , e, f] = p.use.transform;
+    const { uv: uvAt } = layOfUse(p.use);
     corners.forEach(({ point, vertex, moveS, moveT }, i) => {
       const [s, t] = point ? point.st : [(p.st as Float64Array)[vertex * 2], (p.st as Float64Array)[vertex * 2 + 1]];
-      const [x, y] = [s - moveS - e, t - moveT - f];
-      uv[i * 2] = ia * x + ic * y;
-      uv[i * 2 + 1] = ib * x + id * y;
+      uv.set(uvAt(s - moveS, t - moveT), i * 2);
     });
   }
   const { first, count } = firstEqualRows(

@@ -6,6 +6,7 @@ import { linearOf } from '../image/srgb.ts';
 import { type PaintedFaces, paintedFaces } from '../palette/faces.ts';
 import { IMAGE_CHANNELS, materialLook } from '../scene/material.ts';
 import type { Model } from '../scene/model.ts';
+import { type TextureLay, textureLay } from '../scene/texture-lay.ts';
 import { chartFigures, flattenSurface, layCharts } from '../unwrap/unwrap.ts';
 import { type Body, bodiesOf, type Chosen, hasUv, surfaceOfChosen } from './body.ts';
 import type { ComingSlot, FaceDecisions, FaceEdit, FaceEditOf } from './face-decisions.ts';
@@ -14,7 +15,7 @@ import { groupFaces, partsForGroups } from './group-faces.ts';
 import { joinIslands } from './join-islands.ts';
 import { writeFlat } from './lay-flat.ts';
 import { makeNormals } from './make-normals.ts';
-import { type Edge, edgesBeyond, mapOntoCells } from './map-cells.ts';
+import { type Cell, type Edge, edgesBeyond, mapOntoCells } from './map-cells.ts';
 import { projectFaces } from './map-project.ts';
 import { mapOntoStrip } from './map-strip.ts';
 import { moveIslands } from './move-islands.ts';
@@ -95,6 +96,15 @@ class SlotTable {
   picture(slot: number): [number, number] | null {
     const m = this.materials[slot];
     return (m && this.expected.get(m)) ?? this.around.picture(m);
+  }
+
+  /** How the textures of a slot are laid. @throws Error where there is no one way */
+  lay(slot: number): TextureLay {
+    try {
+      return textureLay(materialLook(this.materials[slot], () => ''));
+    } catch (error) {
+      throw new Error(`"${this.nameOf(slot)}" ${(error as Error).message}`);
+    }
   }
 
   private toCome(name: string): Material | null {
@@ -276,7 +286,7 @@ function change(
       return { said: `${counted(projectFaces(chosen, edit), 'piece')}`, faults };
     case 'strip': {
       const picture = table.picture(firstSlot(chosen)) ?? ([1, 1] as [number, number]);
-      const f = mapOntoStrip(chosen, edit, picture);
+      const f = mapOntoStrip(chosen, edit, picture, (c, face) => table.lay(c.body.slots[face]));
       if (f.flipped > 0)
         faults.push(`${counted(f.flipped, 'face')} came out turned over; lower the bend at which pieces end`);
       if (f.unmirrored > 0)
@@ -293,8 +303,8 @@ function change(
     }
     case 'cells': {
       const slots = edit.mix.map((m) => table.named(m.slot, firstSlot(chosen)));
-      const sizes = slots.map((s) => table.picture(s) ?? ([1, 1] as [number, number]));
-      const f = mapOntoCells(chosen, edit, slots, sizes, edgeOf(edit, chosen, table, groupOf));
+      const cells = slots.map((s) => cellOf(table, s));
+      const f = mapOntoCells(chosen, edit, cells, edgeOf(edit, chosen, table, groupOf));
       const mix = f.taken.length > 1 ? `: ${f.taken.map((t) => `${t.slot} ${t.faces}`).join(', ')}` : '';
       return { said: `${counted(f.quads, 'quad')}, ${counted(f.triangles, 'single triangle')}${mix}`, faults };
     }
@@ -357,8 +367,14 @@ function edgeOf(
   const slot = table.named(edge.slot, firstSlot(chosen));
   const { to } = edge;
   const beyond = edgesBeyond(to === null ? null : (body, face) => groupOf(body, face) === to);
-  return { slot, picture: table.picture(slot) ?? [1, 1], beyond };
+  return { ...cellOf(table, slot), beyond };
 }
+
+const cellOf = (table: SlotTable, slot: number): Cell => ({
+  slot,
+  picture: table.picture(slot) ?? [1, 1],
+  lay: table.lay(slot),
+});
 
 /** What a slot that has to be made is a copy of. */
 const firstSlot = ([c]: readonly Chosen[]): number => c.body.slots[c.faces[0]];

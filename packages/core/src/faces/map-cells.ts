@@ -1,3 +1,4 @@
+import type { TextureLay } from '../scene/texture-lay.ts';
 import { quadFaces } from '../tiles/map-tiles.ts';
 import { mixTiles, mixTurns } from '../tiles/mix.ts';
 import { axesAcross } from '../unwrap/flatten.ts';
@@ -13,10 +14,15 @@ export interface CellFigures {
   taken: { slot: string; faces: number }[];
 }
 
-/** The other side of a transition: its slot, and whether it begins beyond a side of a face. */
-export interface Edge {
+/** A slot whose whole texture is a cell: its picture's width and height, px, and how it is laid. */
+export interface Cell {
   slot: number;
   picture: [number, number];
+  lay: TextureLay;
+}
+
+/** The other side of a transition: its slot, and whether it begins beyond a side of a face. */
+export interface Edge extends Cell {
   /** @param from, to ends of the side (x, y, z) */
   beyond(c: Chosen, from: Place, to: Place): boolean;
 }
@@ -34,13 +40,12 @@ const CORNERS = [
 /**
  * Gives every face a whole texture: quads corner to corner. Which way up follows the UVs that are there, else the surface: up is up, on
  * floors the way of −z.
- * @param slots number of each slot of the mix @param pictures width by height of each
+ * @param cells the slots of the mix
  */
 export function mapOntoCells(
   chosen: readonly Chosen[],
   o: FaceEditOf<'cells'>,
-  slots: readonly number[],
-  pictures: readonly [number, number][],
+  cells: readonly Cell[],
   edge: Edge | null = null,
 ): CellFigures {
   const work = chosen.map((c) => {
@@ -66,12 +71,11 @@ export function mapOntoCells(
   for (const { c, surface, faces } of work) {
     const known = hasUv(c, 0) ? c.body.uvs[0] : null;
     const old = known ? known.slice() : null;
-    const uv = writableUv(c.body, 0);
     c.body.wroteSlots = true;
     for (const face of faces) {
       const turn = o.turns === 'none' ? 0 : o.turns === 'half' ? (dealt[at] & 1) * 2 : dealt[at];
       const mirror = o.mirror && (mirrored[at] & 1) === 1;
-      const picture = pictures[taken[at]];
+      let own = cells[taken[at]];
       const cell = (x: number, y: number): [number, number] => {
         let [a, b] = [x, y];
         for (let q = 0; q < turn; q++) [a, b] = [1 - b, a];
@@ -84,13 +88,13 @@ export function mapOntoCells(
         const seen = corners.map((corner) => seenAt(surface, c, old, corner[0]));
         // A transition lies with its lower edge at the border, as it is.
         const first = side >= 0 ? side : firstCorner(seen);
-        const shown = side >= 0 && edge ? edge.picture : picture;
-        const keep = o.fit === 'proportion' ? inProportion(surface, corners, first, shown) : [1, 1];
+        if (side >= 0 && edge) own = edge;
+        const keep = o.fit === 'proportion' ? inProportion(surface, corners, first, own.picture) : [1, 1];
         corners.forEach((list, i) => {
           const [x, y] = CORNERS[(i - first + 4) % 4];
           const [px, py] = [0.5 + (x - 0.5) * keep[0], 0.5 + (y - 0.5) * keep[1]];
           const to: [number, number] = side >= 0 ? [px, 1 - py] : cell(px, py);
-          for (const corner of list) put(uv, c, corner, to);
+          for (const corner of list) put(c, own, corner, to);
         });
       } else {
         figures.triangles++;
@@ -101,7 +105,7 @@ export function mapOntoCells(
         if (o.fit === 'proportion') size.fill(Math.max(...size));
         list.forEach((corner, i) => {
           const [x, y] = [0, 1].map((k) => (size[k] > 0 ? (seen[i][k] - low[k]) / size[k] : 0.5));
-          put(uv, c, corner, cell(x, y));
+          put(c, own, corner, cell(x, y));
         });
       }
       if (side >= 0) {
@@ -109,7 +113,7 @@ export function mapOntoCells(
         figures.taken[taken[at]].faces--;
       }
       for (const t of face) {
-        c.body.slots[c.faces[t]] = side >= 0 && edge ? edge.slot : slots[taken[at]];
+        c.body.slots[c.faces[t]] = own.slot;
         c.body.plain[c.faces[t]] = 0;
       }
       at++;
@@ -164,9 +168,9 @@ export function edgesBeyond(ofGroup: ((body: Body, face: number) => boolean) | n
   };
 }
 
-/** @param corner of the chosen faces' surface, triangle · 3 + k */
-function put(uv: Float32Array, c: Chosen, corner: number, to: [number, number]): void {
-  uv.set(to, (c.faces[Math.floor(corner / 3)] * 3 + (corner % 3)) * 2);
+/** @param corner of the chosen faces' surface, triangle · 3 + k @param to place in the cell */
+function put(c: Chosen, { lay }: Cell, corner: number, to: [number, number]): void {
+  writableUv(c.body, lay.set).set(lay.uv(...to), (c.faces[Math.floor(corner / 3)] * 3 + (corner % 3)) * 2);
 }
 
 /** The four corners of a quad around, each with the corners of its triangles that lie there; null for what is no quad. */

@@ -1,3 +1,4 @@
+import type { TextureLay } from '../scene/texture-lay.ts';
 import type { Flat } from '../unwrap/flatten.ts';
 import { stripCharts } from '../unwrap/quads.ts';
 import { cosineAt, partOfSurface, type Surface, surfacePieces } from '../unwrap/surface.ts';
@@ -27,9 +28,14 @@ type StripOptions = Pick<
  * Lays faces along a strip of a texture. They are parted where the surface bends sharply; rows of quads become rectangles, which also
  * takes a strip around corners, anything else is laid flat and turned with its long side along the strip. The strip's upper edge is where
  * the surface is higher, else on the left of the way along the greatest axis.
- * @param picture width and height of the texture, px
+ * @param picture width and height of the texture, px @param layOf how the textures of a face are laid
  */
-export function mapOntoStrip(chosen: readonly Chosen[], o: StripOptions, picture: [number, number]): StripFigures {
+export function mapOntoStrip(
+  chosen: readonly Chosen[],
+  o: StripOptions,
+  picture: [number, number],
+  layOf: (c: Chosen, face: number) => TextureLay,
+): StripFigures {
   const widths: number[] = [];
   const out: StripFigures = { pieces: 0, straight: 0, widths: [0, 0, 0], flipped: 0, unmirrored: 0 };
   const least = Math.cos((o.bend * Math.PI) / 180) - 1e-9;
@@ -54,10 +60,15 @@ export function mapOntoStrip(chosen: readonly Chosen[], o: StripOptions, picture
         if (o.ends === 'mirrored' && middle === null) out.unmirrored++;
         const run = (middle ?? u1) - u0;
         const perMetre = repeatsPerMetre(o, picture, width, run, c.body.scale);
-        writeFlat(c, flat, 0, (u, v) => {
+        // All pieces of an edit are in one slot, or stay in the slots that they are in.
+        const lay = layOf(c, c.faces[flat.triangles[0]]);
+        writeFlat(c, flat, lay.set, (u, v) => {
           const along = middle !== null && u > middle ? 2 * middle - u : u;
           const across = (v1 - v) / width;
-          return [o.offset + (along - u0) * perMetre, o.top + (o.flip ? 1 - across : across) * (o.bottom - o.top)];
+          return lay.uv(
+            o.offset + (along - u0) * perMetre,
+            o.top + (o.flip ? 1 - across : across) * (o.bottom - o.top),
+          );
         });
       }
     }
