@@ -637,8 +637,9 @@ describe('textures that are laid otherwise', () => {
   test.each([
     { kind: 'strip', top: 0.25, bottom: 0.5, straight: true },
     { kind: 'cells', mix: [{ slot: 'Wall', share: 1 }], turns: 'quarter', seed: 3 },
+    { kind: 'project', set: 1, repeat: 0.7 },
   ])('$kind: faces show the same as where UVs are places on the texture', (edit) => {
-    const plain = changed(build(), [edit as Partial<FaceEdit>]);
+    const plain = changed(build(), [{ ...edit, set: 0 } as Partial<FaceEdit>]);
     const other = changed(laidOtherwise(build()), [edit as Partial<FaceEdit>]);
     expect(other.reports).toEqual(plain.reports);
     const [a, b] = [shown(plain), shown(other)];

@@ -6,7 +6,7 @@ import { linearOf } from '../image/srgb.ts';
 import { type PaintedFaces, paintedFaces } from '../palette/faces.ts';
 import { IMAGE_CHANNELS, materialLook } from '../scene/material.ts';
 import type { Model } from '../scene/model.ts';
-import { type TextureLay, textureLay } from '../scene/texture-lay.ts';
+import { plainLay, type TextureLay, textureLay } from '../scene/texture-lay.ts';
 import { chartFigures, flattenSurface, layCharts } from '../unwrap/unwrap.ts';
 import { type Body, bodiesOf, type Chosen, hasUv, surfaceOfChosen } from './body.ts';
 import type { ComingSlot, FaceDecisions, FaceEdit, FaceEditOf } from './face-decisions.ts';
@@ -65,6 +65,7 @@ export const readsColours = (d: FaceDecisions): boolean => d.edits.some((e) => !
 /** Slots while edits are applied: those of the model, and those that edits ask for. */
 class SlotTable {
   readonly materials: (Material | null)[];
+  private readonly lays = new Map<number, TextureLay>();
   /** Pictures that there will be, px. */
   private readonly expected = new Map<Material, [number, number]>();
 
@@ -100,12 +101,22 @@ class SlotTable {
 
   /** How the textures of a slot are laid. @throws Error where there is no one way */
   lay(slot: number): TextureLay {
+    let lay = this.lays.get(slot);
+    if (lay) return lay;
     try {
-      return textureLay(materialLook(this.materials[slot], () => ''));
+      lay = textureLay(materialLook(this.materials[slot], () => ''));
     } catch (error) {
       throw new Error(`"${this.nameOf(slot)}" ${(error as Error).message}`);
     }
+    this.lays.set(slot, lay);
+    return lay;
   }
+
+  /** The same by face. */
+  readonly laysOf =
+    ({ body }: Chosen) =>
+    (face: number): TextureLay =>
+      this.lay(body.slots[face]);
 
   private toCome(name: string): Material | null {
     const c = this.coming.find((x) => x.slot === name);
@@ -283,10 +294,10 @@ function change(
     case 'unwrap':
       return { said: unwrapped(chosen, edit, around), faults };
     case 'project':
-      return { said: `${counted(projectFaces(chosen, edit), 'piece')}`, faults };
+      return { said: `${counted(projectFaces(chosen, edit, inSet(table, edit.set)), 'piece')}`, faults };
     case 'strip': {
       const picture = table.picture(firstSlot(chosen)) ?? ([1, 1] as [number, number]);
-      const f = mapOntoStrip(chosen, edit, picture, (c, face) => table.lay(c.body.slots[face]));
+      const f = mapOntoStrip(chosen, edit, picture, table.laysOf);
       if (f.flipped > 0)
         faults.push(`${counted(f.flipped, 'face')} came out turned over; lower the bend at which pieces end`);
       if (f.unmirrored > 0)
@@ -370,6 +381,15 @@ function edgeOf(
   return { ...cellOf(table, slot), beyond };
 }
 
+/** How textures are laid by face where they read a UV set; others leave it as it is. */
+const inSet =
+  (table: SlotTable, set: number) =>
+  (c: Chosen) =>
+  (face: number): TextureLay => {
+    const lay = table.laysOf(c)(face);
+    return lay.set === set ? lay : plainLay(set);
+  };
+
 const cellOf = (table: SlotTable, slot: number): Cell => ({
   slot,
   picture: table.picture(slot) ?? [1, 1],
@@ -438,7 +458,12 @@ function unwrapped(chosen: readonly Chosen[], edit: FaceEditOf<'unwrap'>, around
     coverage += laid.coverage / groups.size;
     for (const [w, uvs] of laid.uvs)
       w.flats.forEach((flat, i) => {
-        writeFlat(w.own, { ...flat, uv: uvs[i] }, edit.set, (u, v) => [u, v]);
+        writeFlat(
+          w.own,
+          { ...flat, uv: uvs[i] },
+          () => plainLay(edit.set),
+          (u, v) => [u, v],
+        );
       });
   }
   const { charts, stretch } = chartFigures(work);

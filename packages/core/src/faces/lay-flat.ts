@@ -1,4 +1,5 @@
 import { tightestDirection } from '../pack/directions.ts';
+import type { TextureLay } from '../scene/texture-lay.ts';
 import { type Flat, projected, relaxFlat, stretchOf } from '../unwrap/flatten.ts';
 import type { Surface } from '../unwrap/surface.ts';
 import { type Chosen, writableUv } from './body.ts';
@@ -7,12 +8,19 @@ import { type Chosen, writableUv } from './body.ts';
  * Writes a flat piece of a surface of chosen faces as UVs.
  * @param at (u, v) as it lies flat → UV, V down
  */
-export function writeFlat(c: Chosen, flat: Flat, set: number, at: (u: number, v: number) => [number, number]): void {
-  const uv = writableUv(c.body, set);
+export function writeFlat(
+  c: Chosen,
+  flat: Flat,
+  layOf: (face: number) => TextureLay,
+  at: (u: number, v: number) => [number, number],
+): void {
   flat.triangles.forEach((t, i) => {
+    const face = c.faces[t];
+    const lay = layOf(face);
+    const uv = writableUv(c.body, lay.set);
     for (let k = 0; k < 3; k++) {
       const n = flat.local[i * 3 + k];
-      uv.set(at(flat.uv[2 * n], flat.uv[2 * n + 1]), (c.faces[t] * 3 + k) * 2);
+      uv.set(lay.uv(...at(flat.uv[2 * n], flat.uv[2 * n + 1])), (face * 3 + k) * 2);
     }
   });
 }

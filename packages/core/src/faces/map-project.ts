@@ -1,3 +1,4 @@
+import type { TextureLay } from '../scene/texture-lay.ts';
 import { boxCharts, cylindricalCharts, planarCharts } from '../unwrap/projections.ts';
 import { type Chosen, surfaceOfChosen } from './body.ts';
 import type { FaceEditOf } from './face-decisions.ts';
@@ -5,9 +6,14 @@ import { writeFlat } from './lay-flat.ts';
 
 /**
  * UVs for a tiling texture: faces seen along axes, in metres from the model's origin, so that pieces side by side go on into each other.
+ * @param layOf how the textures of a face are laid
  * @returns how many pieces there are
  */
-export function projectFaces(chosen: readonly Chosen[], o: FaceEditOf<'project'>): number {
+export function projectFaces(
+  chosen: readonly Chosen[],
+  o: FaceEditOf<'project'>,
+  layOf: (c: Chosen) => (face: number) => TextureLay,
+): number {
   let pieces = 0;
   for (const c of chosen) {
     const surface = surfaceOfChosen(c);
@@ -19,7 +25,7 @@ export function projectFaces(chosen: readonly Chosen[], o: FaceEditOf<'project'>
           : cylindricalCharts(surface, o.axis);
     const k = c.body.scale / o.repeat;
     pieces += flats.length;
-    for (const flat of flats) writeFlat(c, flat, o.set, (u, v) => [u * k, -v * k]);
+    for (const flat of flats) writeFlat(c, flat, layOf(c), (u, v) => [u * k, -v * k]);
   }
   return pieces;
 }

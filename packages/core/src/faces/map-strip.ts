@@ -34,7 +34,7 @@ export function mapOntoStrip(
   chosen: readonly Chosen[],
   o: StripOptions,
   picture: [number, number],
-  layOf: (c: Chosen, face: number) => TextureLay,
+  layOf: (c: Chosen) => (face: number) => TextureLay,
 ): StripFigures {
   const widths: number[] = [];
   const out: StripFigures = { pieces: 0, straight: 0, widths: [0, 0, 0], flipped: 0, unmirrored: 0 };
@@ -60,15 +60,10 @@ export function mapOntoStrip(
         if (o.ends === 'mirrored' && middle === null) out.unmirrored++;
         const run = (middle ?? u1) - u0;
         const perMetre = repeatsPerMetre(o, picture, width, run, c.body.scale);
-        // All pieces of an edit are in one slot, or stay in the slots that they are in.
-        const lay = layOf(c, c.faces[flat.triangles[0]]);
-        writeFlat(c, flat, lay.set, (u, v) => {
+        writeFlat(c, flat, layOf(c), (u, v) => {
           const along = middle !== null && u > middle ? 2 * middle - u : u;
           const across = (v1 - v) / width;
-          return lay.uv(
-            o.offset + (along - u0) * perMetre,
-            o.top + (o.flip ? 1 - across : across) * (o.bottom - o.top),
-          );
+          return [o.offset + (along - u0) * perMetre, o.top + (o.flip ? 1 - across : across) * (o.bottom - o.top)];
         });
       }
     }

@@ -7,6 +7,9 @@ export interface TextureLay {
   uv(s: number, t: number): [number, number];
 }
 
+/** UVs of a set as they are. */
+export const plainLay = (set: number): TextureLay => ({ set, uv: (s, t) => [s, t] });
+
 /** The one way in which all maps of a look are laid, or null when there is none or several. */
 export function singleUse(look: MaterialLook): TextureUse | null {
   const uses = usesOf(look);
@@ -37,7 +40,7 @@ export function layOfUse({ uvSet, transform: [a, b, c, d, e, f] }: TextureUse): 
  */
 export function textureLay(look: MaterialLook): TextureLay {
   const [first, ...others] = usesOf(look);
-  if (!first) return { set: 0, uv: (s, t) => [s, t] };
+  if (!first) return plainLay(0);
   if (others.some((u) => u.uvSet === first.uvSet && !movedAlike(u, first)))
     throw new Error('has maps that are laid in different ways');
   return layOfUse(first);
