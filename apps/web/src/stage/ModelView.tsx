@@ -1,16 +1,12 @@
 import { useEffect, useImperativeHandle, useRef, useState } from 'react';
 import { ErrorLine } from '../ui/Notice.tsx';
 import css from './ModelView.module.css';
-import {
-  type FaceLayer,
-  type LitFaces,
-  type ModelReader,
-  ModelStage,
-  type PickedFace,
-  type StageMode,
-  type Tint,
-} from './model-stage.ts';
+import { type ModelReader, ModelStage, type PickedFace, type StageMode, type Tint } from './model-stage.ts';
+import type { FaceLayer, LitFaces } from './placed.ts';
 import type { Ring } from './rings.ts';
+
+/** How much the colour of lit faces covers. */
+const LIT = 0.55;
 
 /** One stage goes from view to view, with its graphics context, light and loaded models. */
 let idle: ModelStage | null = null;
@@ -177,12 +173,13 @@ export function ModelView({
     stage.mapFor = mapFor;
     stage.setMap(map).catch(() => setProblem('the map could not be shown'));
   }, [stage, map, mapFor]);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: a newly loaded model is lit as well
-  useEffect(() => stage?.light3d(0, lit, litColour), [stage, lit, litColour, loads]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a newly loaded model gets them as well
   useEffect(() => stage?.setHiddenFaces(hiddenFaces), [stage, hiddenFaces, loads]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a newly loaded model gets them as well
-  useEffect(() => stage?.setLayers(layers), [stage, layers, loads]);
+  useEffect(
+    () => stage?.setLayers(lit ? [...layers, { faces: lit, colour: litColour, opacity: LIT }] : layers),
+    [stage, layers, lit, litColour, loads],
+  );
   // biome-ignore lint/correctness/useExhaustiveDependencies: a newly loaded model gets them as well
   useEffect(() => stage?.setLines(lines, LINE_COLOUR), [stage, lines, loads]);
   useEffect(() => stage?.setSun(sun), [stage, sun]);

@@ -7,8 +7,6 @@ import {
   DirectionalLight,
   Float32BufferAttribute,
   Group,
-  LineBasicMaterial,
-  LineSegments,
   type Material,
   Mesh,
   MeshBasicMaterial,
@@ -31,8 +29,20 @@ import { RoomEnvironment } from 'three/examples/jsm/environments/RoomEnvironment
 import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
 import { cssColour } from './css-colour.ts';
 import { DifferencePass } from './difference-pass.ts';
+import {
+  type Drawn,
+  type FaceLayer,
+  hideFaces,
+  type LitFaces,
+  layerMeshes,
+  overlayMaterial,
+  type PartGeometry,
+  type Placed,
+  partGeometry,
+  partLines,
+} from './placed.ts';
 import { type Ring, ringLines } from './rings.ts';
-import { nearestSide, release, someFaces } from './stage-meshes.ts';
+import { nearestSide, release } from './stage-meshes.ts';
 
 /** How two models share the picture; `one` shows the first alone, `over` the second as a veil over it. */
 export type StageMode = 'one' | 'side' | 'wipe' | 'blink' | 'difference' | 'over';
@@ -49,20 +59,6 @@ export interface PickedFace {
   point: [number, number, number];
 }
 
-/** Triangles of a part as its file has them. */
-export interface PartGeometry {
-  part: number;
-  /** Number of its mesh; parts of one mesh hang together. */
-  mesh: number;
-  slot: number;
-  positions: Float32Array;
-  indices: Uint32Array;
-  /** (u, v) of each vertex in set 0, V down; null without. */
-  uv: Float32Array | null;
-  /** Local to scene, linear. */
-  scale: number;
-}
-
 /** What a view may ask of the model that is loaded. */
 export interface ModelReader {
   geometry(): PartGeometry[];
@@ -71,30 +67,8 @@ export interface ModelReader {
   picture(slot: number): ImageBitmap | HTMLImageElement | null;
 }
 
-/** A colour over some faces. */
-export interface FaceLayer {
-  faces: LitFaces;
-  colour: string;
-  opacity: number;
-}
-
-/** Faces that are lit: whole parts, or some triangles of them. */
-export type LitFaces = ReadonlyMap<number, Uint32Array | 'all'>;
-
 /** Colour of a part by its slot and its number; null leaves it as it is. */
 export type Tint = (slot: number, part: number) => string | null;
-
-interface Placed {
-  mesh: Mesh;
-  part: number;
-  slot: number;
-  material: Material | Material[];
-  meshNumber: number;
-  /** Name of the node that places it. */
-  node: string;
-  /** Its geometry without hidden faces, and which triangle each of those left is; null: all are shown. */
-  cut: { whole: BufferGeometry; shown: Uint32Array } | null;
-}
 
 /** Side of a face of the room that lights models, px. */
 const ROOM_SIDE = 64;
@@ -114,10 +88,9 @@ export class ModelStage {
   private readonly holders: [Group, Group] = [new Group(), new Group()];
   private readonly suns: DirectionalLight[] = [];
   private placed: [Placed[], Placed[]] = [[], []];
-  private readonly overlays: [Object3D[], Object3D[]] = [[], []];
-  private readonly layers: Mesh[] = [];
-  private readonly lines: LineSegments[] = [];
-  private readonly rings: LineSegments[] = [];
+  private readonly layers: Drawn[] = [];
+  private readonly lines: Drawn[] = [];
+  private readonly rings: Drawn[] = [];
   private veiled: ReadonlySet<string> | null = null;
   private readonly veil = new MeshStandardMaterial({
     color: 0xe8a33d,
@@ -140,15 +113,6 @@ export class ModelStage {
   private queued = false;
   private closed = false;
   private split = 0.5;
-  private readonly overlay = new MeshBasicMaterial({
-    transparent: true,
-    opacity: 0.55,
-    depthWrite: false,
-    polygonOffset: true,
-    polygonOffsetFactor: 0,
-    polygonOffsetUnits: -2,
-    side: 2,
-  });
   private mode: StageMode = 'one';
   private blinkSide: 0 | 1 = 0;
   private wired = false;
@@ -185,7 +149,7 @@ export class ModelStage {
     });
     // A triangle without area has the overlay's shader compiled with the first picture, not at the first selection.
     const nothing = new BufferGeometry().setAttribute('position', new Float32BufferAttribute(new Float32Array(9), 3));
-    this.scenes[0].add(new Mesh(nothing, this.overlay));
+    this.scenes[0].add(new Mesh(nothing, overlayMaterial()));
     this.setSun(null);
     this.light();
     this.controls = new OrbitControls(this.camera, canvas);
@@ -245,7 +209,6 @@ export class ModelStage {
     }
     release(this.holders[side]);
     this.holders[side].clear();
-    this.overlays[side].length = 0;
     if (side === 0) {
       this.layers.length = 0;
       this.lines.length = 0;
@@ -428,22 +391,6 @@ export class ModelStage {
     return !veiled || veiled.has(node) || !this.placed[1].some((p) => veiled.has(p.node));
   }
 
-  /** Balls that are drawn over the first model. */
-  setRings(rings: readonly Ring[]): void {
-    for (const o of this.rings) {
-      o.removeFromParent();
-      o.geometry.dispose();
-      (o.material as Material).dispose();
-    }
-    this.rings.length = 0;
-    for (const r of rings) {
-      const drawn = ringLines(r);
-      this.scenes[0].add(drawn);
-      this.rings.push(drawn);
-    }
-    this.draw();
-  }
-
   private dress(): void {
     const made = new Map<string, Material>();
     this.placed.forEach((list, side) => {
@@ -477,49 +424,8 @@ export class ModelStage {
     });
   }
 
-  /** Lays a colour over some faces of one side. */
-  light3d(side: 0 | 1, faces: LitFaces | null, colour: string): void {
-    for (const o of this.overlays[side]) {
-      o.removeFromParent();
-      if (o instanceof Mesh) o.geometry.dispose();
-    }
-    this.overlays[side].length = 0;
-    if (faces) {
-      const material = this.overlay;
-      material.color.copy(cssColour(colour));
-      for (const p of this.placed[side]) {
-        const which = faces.get(p.part);
-        if (!which) continue;
-        const g = someFaces(p.cut?.whole ?? p.mesh.geometry, which);
-        const overlay = new Mesh(g, material);
-        overlay.raycast = () => {};
-        p.mesh.add(overlay);
-        this.overlays[side].push(overlay);
-      }
-    }
-    this.draw();
-  }
-
   geometry(): PartGeometry[] {
-    const out = new Map<number, PartGeometry>();
-    for (const p of this.placed[0]) {
-      if (out.has(p.part)) continue;
-      const g = p.cut?.whole ?? p.mesh.geometry;
-      const at = g.getAttribute('position');
-      const uv = g.getAttribute('uv');
-      const index = g.getIndex();
-      const count = index?.count ?? at.count;
-      out.set(p.part, {
-        part: p.part,
-        mesh: p.meshNumber,
-        slot: p.slot,
-        positions: Float32Array.from({ length: at.count * 3 }, (_, i) => at.getComponent(Math.floor(i / 3), i % 3)),
-        indices: Uint32Array.from({ length: count - (count % 3) }, (_, i) => (index ? index.getX(i) : i)),
-        uv: uv ? Float32Array.from({ length: uv.count * 2 }, (_, i) => uv.getComponent(i >> 1, i & 1)) : null,
-        scale: Math.cbrt(Math.abs(p.mesh.matrixWorld.determinant())),
-      });
-    }
-    return [...out.values()].sort((a, b) => a.part - b.part);
+    return partGeometry(this.placed[0]);
   }
 
   slotName(slot: number): string | null {
@@ -539,71 +445,34 @@ export class ModelStage {
 
   /** Lays colours over faces of the first model, one over the other. */
   setLayers(layers: readonly FaceLayer[]): void {
-    for (const o of this.layers) {
-      o.removeFromParent();
-      o.geometry.dispose();
-      (o.material as Material).dispose();
-    }
-    this.layers.length = 0;
-    layers.forEach(({ faces, colour, opacity }, i) => {
-      for (const p of this.placed[0]) {
-        const which = faces.get(p.part);
-        if (!which || (which !== 'all' && which.length === 0)) continue;
-        const material = this.overlay.clone();
-        material.color.copy(cssColour(colour));
-        material.opacity = opacity;
-        material.polygonOffsetUnits = -2 - i;
-        const layer = new Mesh(someFaces(p.cut?.whole ?? p.mesh.geometry, which), material);
-        layer.renderOrder = i + 1;
-        layer.raycast = () => {};
-        p.mesh.add(layer);
-        this.layers.push(layer);
-      }
-    });
-    this.draw();
+    this.replace(this.layers, layerMeshes(this.placed[0], layers));
   }
 
   /** Draws lines on parts of the first model: (x, y, z) of both ends of each, in the part's own measure. */
   setLines(lines: ReadonlyMap<number, Float32Array> | null, colour: string): void {
-    for (const o of this.lines) {
+    this.replace(this.lines, partLines(this.placed[0], lines, colour));
+  }
+
+  /** Balls that are drawn over the first model. */
+  setRings(rings: readonly Ring[]): void {
+    const drawn = rings.map(ringLines);
+    for (const d of drawn) this.scenes[0].add(d);
+    this.replace(this.rings, drawn);
+  }
+
+  private replace(list: Drawn[], by: Drawn[]): void {
+    for (const o of list) {
       o.removeFromParent();
       o.geometry.dispose();
       (o.material as Material).dispose();
     }
-    this.lines.length = 0;
-    for (const p of this.placed[0]) {
-      const ends = lines?.get(p.part);
-      if (!ends || ends.length === 0) continue;
-      const g = new BufferGeometry().setAttribute('position', new Float32BufferAttribute(ends, 3));
-      const drawn = new LineSegments(g, new LineBasicMaterial({ color: cssColour(colour), depthTest: true }));
-      drawn.renderOrder = 50;
-      drawn.raycast = () => {};
-      p.mesh.add(drawn);
-      this.lines.push(drawn);
-    }
+    list.splice(0, list.length, ...by);
     this.draw();
   }
 
   /** Faces of the first model that are neither shown nor picked. */
   setHiddenFaces(faces: LitFaces | null): void {
-    for (const p of this.placed[0]) {
-      const hidden = faces?.get(p.part);
-      if (p.cut) {
-        p.mesh.geometry.dispose();
-        p.mesh.geometry = p.cut.whole;
-        p.cut = null;
-      }
-      if (!hidden || (hidden !== 'all' && hidden.length === 0)) continue;
-      const whole = p.mesh.geometry;
-      const count = Math.floor((whole.getIndex()?.count ?? whole.getAttribute('position').count) / 3);
-      const gone = new Uint8Array(count);
-      if (hidden === 'all') gone.fill(1);
-      else for (const t of hidden) gone[t] = 1;
-      const shown = Uint32Array.from(gone.keys()).filter((t) => !gone[t]);
-      p.cut = { whole, shown };
-      p.mesh.geometry = someFaces(whole, shown);
-      for (const [name, a] of Object.entries(whole.attributes)) p.mesh.geometry.setAttribute(name, a);
-    }
+    hideFaces(this.placed[0], faces);
     this.draw();
   }
 
@@ -711,7 +580,6 @@ export class ModelStage {
     this.onDraw = null;
     this.onDistance = null;
     this.mode = 'one';
-    this.light3d(0, null, '#000');
     this.setLayers([]);
     this.setLines(null, '#000');
     this.setRings([]);

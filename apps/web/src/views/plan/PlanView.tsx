@@ -3,7 +3,7 @@ import { APART } from '@wembrel/core/plan/rules';
 import type { SheetDecision } from '@wembrel/core/plan/sheets';
 import { useCallback, useMemo, useState } from 'react';
 import { ModelView } from '../../stage/ModelView.tsx';
-import type { LitFaces } from '../../stage/model-stage.ts';
+import type { LitFaces } from '../../stage/placed.ts';
 import { Button } from '../../ui/Button.tsx';
 import { EmptyState } from '../../ui/Notice.tsx';
 import { Segments } from '../../ui/Segments.tsx';

@@ -2,7 +2,7 @@ import { lazy, Suspense, useCallback, useMemo, useRef, useState } from 'react';
 import { Group, Panel, Separator } from 'react-resizable-panels';
 import type { SurveyView as Survey } from '../../contract/project.ts';
 import { ModelView } from '../../stage/ModelView.tsx';
-import type { LitFaces } from '../../stage/model-stage.ts';
+import type { LitFaces } from '../../stage/placed.ts';
 import { Button, ButtonLink } from '../../ui/Button.tsx';
 import { count } from '../../ui/format.ts';
 import { EmptyState, ErrorLine } from '../../ui/Notice.tsx';

@@ -6,7 +6,8 @@ import { type ReactNode, useCallback, useEffect, useMemo, useRef, useState } fro
 import { Group, Panel, Separator } from 'react-resizable-panels';
 import type { MergeDecisions, SurveyView } from '../../../contract/project.ts';
 import { ModelView } from '../../../stage/ModelView.tsx';
-import type { FaceLayer, ModelReader, PickedFace } from '../../../stage/model-stage.ts';
+import type { ModelReader, PickedFace } from '../../../stage/model-stage.ts';
+import type { FaceLayer } from '../../../stage/placed.ts';
 import { count } from '../../../ui/format.ts';
 import { EmptyState, ErrorLine } from '../../../ui/Notice.tsx';
 import frame from '../../../ui/View.module.css';

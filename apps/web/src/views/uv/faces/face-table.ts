@@ -4,7 +4,7 @@ import { faceText, parseFaceText } from '@wembrel/core/faces/face-list';
 import { type GroupablePart, groupFaces, namedFaces } from '@wembrel/core/faces/group-faces';
 import { crossOf } from '@wembrel/core/math/triangle';
 import { tileNumber } from '@wembrel/core/uv/uv-tiles';
-import type { LitFaces, PartGeometry } from '../../../stage/model-stage.ts';
+import type { LitFaces, PartGeometry } from '../../../stage/placed.ts';
 
 /** All faces of a model, numbered as in its source: parts one after another. What is shown may have other parts, since edits change them. */
 export interface FaceTable {

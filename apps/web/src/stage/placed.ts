@@ -1,0 +1,150 @@
+import {
+  BufferGeometry,
+  Float32BufferAttribute,
+  LineBasicMaterial,
+  LineSegments,
+  type Material,
+  Mesh,
+  MeshBasicMaterial,
+} from 'three';
+import { cssColour } from './css-colour.ts';
+import { someFaces } from './stage-meshes.ts';
+
+/** The parts of a model as they stand in a stage, and what is drawn over their faces. */
+
+/** Triangles of a part as its file has them. */
+export interface PartGeometry {
+  part: number;
+  /** Number of its mesh; parts of one mesh hang together. */
+  mesh: number;
+  slot: number;
+  positions: Float32Array;
+  indices: Uint32Array;
+  /** (u, v) of each vertex in set 0, V down; null without. */
+  uv: Float32Array | null;
+  /** Local to scene, linear. */
+  scale: number;
+}
+
+/** A colour over some faces. */
+export interface FaceLayer {
+  faces: LitFaces;
+  colour: string;
+  opacity: number;
+}
+
+/** Faces that are lit: whole parts, or some triangles of them. */
+export type LitFaces = ReadonlyMap<number, Uint32Array | 'all'>;
+
+/** What a stage draws over a model. */
+export type Drawn = Mesh | LineSegments;
+
+export interface Placed {
+  mesh: Mesh;
+  part: number;
+  slot: number;
+  material: Material | Material[];
+  meshNumber: number;
+  /** Name of the node that places it. */
+  node: string;
+  /** Its geometry without hidden faces, and which triangle each of those left is; null: all are shown. */
+  cut: { whole: BufferGeometry; shown: Uint32Array } | null;
+}
+
+/** Material of a colour over faces. */
+export function overlayMaterial(): MeshBasicMaterial {
+  return new MeshBasicMaterial({
+    transparent: true,
+    opacity: 0.55,
+    depthWrite: false,
+    polygonOffset: true,
+    polygonOffsetFactor: 0,
+    polygonOffsetUnits: -2,
+    side: 2,
+  });
+}
+
+/** The geometry of a part, hidden faces and all. */
+const wholeOf = (p: Placed): BufferGeometry => p.cut?.whole ?? p.mesh.geometry;
+
+/** Triangles of all parts, in order. */
+export function partGeometry(placed: readonly Placed[]): PartGeometry[] {
+  const out = new Map<number, PartGeometry>();
+  for (const p of placed) {
+    if (out.has(p.part)) continue;
+    const g = wholeOf(p);
+    const at = g.getAttribute('position');
+    const uv = g.getAttribute('uv');
+    const index = g.getIndex();
+    const count = index?.count ?? at.count;
+    out.set(p.part, {
+      part: p.part,
+      mesh: p.meshNumber,
+      slot: p.slot,
+      positions: Float32Array.from({ length: at.count * 3 }, (_, i) => at.getComponent(Math.floor(i / 3), i % 3)),
+      indices: Uint32Array.from({ length: count - (count % 3) }, (_, i) => (index ? index.getX(i) : i)),
+      uv: uv ? Float32Array.from({ length: uv.count * 2 }, (_, i) => uv.getComponent(i >> 1, i & 1)) : null,
+      scale: Math.cbrt(Math.abs(p.mesh.matrixWorld.determinant())),
+    });
+  }
+  return [...out.values()].sort((a, b) => a.part - b.part);
+}
+
+/** Colours over faces, one over the other, hung into their parts. */
+export function layerMeshes(placed: readonly Placed[], layers: readonly FaceLayer[]): Drawn[] {
+  return layers.flatMap(({ faces, colour, opacity }, i) =>
+    placed.flatMap((p) => {
+      const which = faces.get(p.part);
+      if (!which || (which !== 'all' && which.length === 0)) return [];
+      const material = overlayMaterial();
+      material.color.copy(cssColour(colour));
+      material.opacity = opacity;
+      material.polygonOffsetUnits = -2 - i;
+      const layer = new Mesh(someFaces(wholeOf(p), which), material);
+      layer.renderOrder = i + 1;
+      layer.raycast = () => {};
+      p.mesh.add(layer);
+      return [layer];
+    }),
+  );
+}
+
+/** Lines on parts, hung into them: (x, y, z) of both ends of each, in the part's own measure. */
+export function partLines(
+  placed: readonly Placed[],
+  lines: ReadonlyMap<number, Float32Array> | null,
+  colour: string,
+): Drawn[] {
+  return placed.flatMap((p) => {
+    const ends = lines?.get(p.part);
+    if (!ends || ends.length === 0) return [];
+    const g = new BufferGeometry().setAttribute('position', new Float32BufferAttribute(ends, 3));
+    const drawn = new LineSegments(g, new LineBasicMaterial({ color: cssColour(colour), depthTest: true }));
+    drawn.renderOrder = 50;
+    drawn.raycast = () => {};
+    p.mesh.add(drawn);
+    return [drawn];
+  });
+}
+
+/** Leaves faces out of what parts show; null brings all back. */
+export function hideFaces(placed: readonly Placed[], faces: LitFaces | null): void {
+  for (const p of placed) {
+    const hidden = faces?.get(p.part);
+    if (p.cut) {
+      p.mesh.geometry.dispose();
+      p.mesh.geometry = p.cut.whole;
+      p.cut = null;
+    }
+    if (!hidden || (hidden !== 'all' && hidden.length === 0)) continue;
+    const whole = p.mesh.geometry;
+    const count = Math.floor((whole.getIndex()?.count ?? whole.getAttribute('position').count) / 3);
+    const gone = new Uint8Array(count);
+    if (hidden === 'all') gone.fill(1);
+    else for (const t of hidden) gone[t] = 1;
+    const shown = Uint32Array.from(gone.keys()).filter((t) => !gone[t]);
+    p.cut = { whole, shown };
+    p.mesh.geometry = someFaces(whole, shown);
+    for (const [name, a] of Object.entries(whole.attributes)) p.mesh.geometry.setAttribute(name, a);
+  }
+}
