@@ -1,7 +1,7 @@
 import { FaceGroup } from '@wembrel/core/faces/face-decisions';
 import { describe, expect, test } from 'vitest';
 import { MergeDecisions } from '../src/contract/project.ts';
-import type { PartGeometry } from '../src/stage/model-stage.ts';
+import type { PartGeometry } from '../src/stage/placed.ts';
 import { withComing } from '../src/views/uv/faces/coming.ts';
 import { freshEdit, freshId, KINDS, titleOf } from '../src/views/uv/faces/edit-kinds.ts';
 import { layersOf } from '../src/views/uv/faces/face-looks.ts';
