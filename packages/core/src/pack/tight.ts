@@ -62,8 +62,9 @@ const NEAR = 0.004;
 const OVER = 0.3;
 /** Orders without a gain after which the search goes on from elsewhere. */
 const IDLE = 60;
-/** Growth up to which the cells of all shapes are taken as the same. */
+/** Growth up to which the cells of all shapes are taken as the same, on a fine and on a coarse grid. */
 const SAME = 1.03;
+const COARSE = 1.15;
 /** Working px by which distance fields may be wrong. */
 const SLACK = 0.05;
 const TRACE = 0.04;
@@ -134,11 +135,10 @@ class TightPacker {
     const sizes = this.sizesAt(solve((s) => this.filling(s) - 0.8, o.maxScale));
     this.reference = sizes;
     this.fields = turned.map((t, i) => {
-      const scaled = (v: number) => v * sizes[i];
       const half = [t.halfWidth * sizes[i], t.halfHeight * sizes[i]];
       const step = Math.max(1, Math.max(...half) / 128, Math.sqrt((half[0] * half[1] * items.length) / 2e6));
       const options = { step, band: this.margin + 1.1 * step, spacing: 5, tolerance: 0.05 };
-      return distanceField(t.shape.map(scaled), this.borders[i].map(scaled), options);
+      return distanceField(scaled(t.shape, sizes[i]), scaled(this.borders[i], sizes[i]), options);
     });
     this.crowd = new Crowd(
       items.map((it, i) => ({ field: this.fields[i], freedom: it.freedom, fixed: it.fixed !== undefined })),
@@ -257,11 +257,13 @@ class TightPacker {
       solve((s) => this.filling(s) - (many ? 0.84 : 0.86) * this.fullness, o.maxScale),
     );
     for (let k = 0; k < 40 && !o.cancelled(); k++) {
-      let drawn = this.draw(this.sketch(scale, cell), this.keys[0]);
+      const sketch = this.sketch(scale, cell);
+      const made = scale;
+      let drawn = this.draw(sketch, this.keys[0]);
       // A sketch takes less time than settling it: the first to be settled is the largest that has room for all.
       while (low === 0 && !many && drawn.missing < NONE && scale < high && !o.cancelled()) {
         const next = Math.min(high, scale * 1.03);
-        const larger = this.draw(this.sketch(next, cell), this.keys[0]);
+        const larger = this.draw(this.grown(sketch, made, next, COARSE) ?? this.sketch(next, cell), this.keys[0]);
         if (larger.missing >= NONE) {
           high = next;
           this.resize(scale);
@@ -389,22 +391,34 @@ class TightPacker {
     const scale = Math.min(this.o.maxScale, best * (1 + ahead));
     let h = this.hunt;
     if (!h || h.scale !== scale) {
-      const { sketch, made } =
-        h && this.growsAlike(h.made, scale) ? h : { sketch: this.sketch(scale, FINE), made: scale };
-      h = { scale, ahead, sketch, made, drawn: null, tried: 0, idle: 0 };
+      const old = h && this.grown(h.sketch, h.made, scale, SAME);
+      h = {
+        scale,
+        ahead,
+        sketch: old ?? this.sketch(scale, FINE),
+        made: old && h ? h.made : scale,
+        drawn: null,
+        tried: 0,
+        idle: 0,
+      };
       this.hunt = h;
     }
-    this.resize(scale);
-    h.sketch.enlarge(scale / h.made);
+    this.grown(h.sketch, h.made, scale, SAME);
     return h;
   }
 
-  /** Whether all shapes are larger by the same at another scale, and not by so much that the margin would take other cells. */
-  private growsAlike(from: number, to: number): boolean {
-    const growth = to / from;
-    if (growth < 1 || growth > SAME) return false;
-    const [was, is] = [this.sizesAt(from), this.sizesAt(to)];
-    return is.every((v, i) => Math.abs(v - was[i] * growth) < 1e-6 * v);
+  /**
+   * A sketch for another scale than it was made for, which the crowd takes on; null where shapes do not all grow alike, or by more than `most`,
+   * so that the margin would take other cells.
+   */
+  private grown(sketch: Sketch, made: number, scale: number, most: number): Sketch | null {
+    const growth = scale / made;
+    if (growth < 1 || growth > most) return null;
+    const [was, is] = [this.sizesAt(made), this.sizesAt(scale)];
+    if (is.some((v, i) => Math.abs(v - was[i] * growth) > 1e-6 * v)) return null;
+    this.resize(scale);
+    sketch.enlarge(growth);
+    return sketch;
   }
 
   /** The next order that is tried: what has been good, the usual ones, then changes of the best. */
@@ -504,6 +518,13 @@ interface Hunt {
   tried: number;
   /** Orders tried since one left out less. */
   idle: number;
+}
+
+/** All numbers times a factor. */
+function scaled(list: Float64Array, by: number): Float64Array {
+  const out = new Float64Array(list.length);
+  for (let i = 0; i < out.length; i++) out[i] = list[i] * by;
+  return out;
 }
 
 /** A shape about the middle of its box after it has been turned back by a direction. */
