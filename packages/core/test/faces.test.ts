@@ -661,6 +661,9 @@ describe('textures that are laid otherwise', () => {
     ]);
     expect(reports[0]).toMatchObject({ failed: true, faults: ['"Wall" has maps that are laid in different ways'] });
     expect(cornersOf(after.parts[0])).toEqual(before);
+    // Of a set that they do not read it is no matter.
+    const { reports: second } = changed(again(model), [{ kind: 'project', set: 1 } as Partial<FaceEdit>]);
+    expect(second[0]).toMatchObject({ failed: false, faults: [] });
   });
 });
 

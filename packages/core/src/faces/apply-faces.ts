@@ -65,7 +65,6 @@ export const readsColours = (d: FaceDecisions): boolean => d.edits.some((e) => !
 /** Slots while edits are applied: those of the model, and those that edits ask for. */
 class SlotTable {
   readonly materials: (Material | null)[];
-  private readonly lays = new Map<number, TextureLay>();
   /** Pictures that there will be, px. */
   private readonly expected = new Map<Material, [number, number]>();
 
@@ -99,24 +98,28 @@ class SlotTable {
     return (m && this.expected.get(m)) ?? this.around.picture(m);
   }
 
-  /** How the textures of a slot are laid. @throws Error where there is no one way */
-  lay(slot: number): TextureLay {
-    let lay = this.lays.get(slot);
-    if (lay) return lay;
+  /** How the textures of a slot are laid, see `textureLay`. @throws Error where there is no one way */
+  lay(slot: number, set: number | null): TextureLay {
     try {
-      lay = textureLay(materialLook(this.materials[slot], () => ''));
+      return textureLay(
+        materialLook(this.materials[slot], () => ''),
+        set,
+      );
     } catch (error) {
       throw new Error(`"${this.nameOf(slot)}" ${(error as Error).message}`);
     }
-    this.lays.set(slot, lay);
-    return lay;
   }
 
   /** The same by face. */
-  readonly laysOf =
-    ({ body }: Chosen) =>
-    (face: number): TextureLay =>
-      this.lay(body.slots[face]);
+  laysOf(set: number | null): (c: Chosen) => (face: number) => TextureLay {
+    const known: TextureLay[] = [];
+    return ({ body }) =>
+      (face) => {
+        const slot = body.slots[face];
+        known[slot] ??= this.lay(slot, set);
+        return known[slot];
+      };
+  }
 
   private toCome(name: string): Material | null {
     const c = this.coming.find((x) => x.slot === name);
@@ -294,10 +297,10 @@ function change(
     case 'unwrap':
       return { said: unwrapped(chosen, edit, around), faults };
     case 'project':
-      return { said: `${counted(projectFaces(chosen, edit, inSet(table, edit.set)), 'piece')}`, faults };
+      return { said: `${counted(projectFaces(chosen, edit, table.laysOf(edit.set)), 'piece')}`, faults };
     case 'strip': {
       const picture = table.picture(firstSlot(chosen)) ?? ([1, 1] as [number, number]);
-      const f = mapOntoStrip(chosen, edit, picture, table.laysOf);
+      const f = mapOntoStrip(chosen, edit, picture, table.laysOf(null));
       if (f.flipped > 0)
         faults.push(`${counted(f.flipped, 'face')} came out turned over; lower the bend at which pieces end`);
       if (f.unmirrored > 0)
@@ -381,19 +384,10 @@ function edgeOf(
   return { ...cellOf(table, slot), beyond };
 }
 
-/** How textures are laid by face where they read a UV set; others leave it as it is. */
-const inSet =
-  (table: SlotTable, set: number) =>
-  (c: Chosen) =>
-  (face: number): TextureLay => {
-    const lay = table.laysOf(c)(face);
-    return lay.set === set ? lay : plainLay(set);
-  };
-
 const cellOf = (table: SlotTable, slot: number): Cell => ({
   slot,
   picture: table.picture(slot) ?? [1, 1],
-  lay: table.lay(slot),
+  lay: table.lay(slot, null),
 });
 
 /** What a slot that has to be made is a copy of. */

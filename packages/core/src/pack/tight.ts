@@ -403,7 +403,7 @@ class TightPacker {
       };
       this.hunt = h;
     }
-    this.grown(h.sketch, h.made, scale, SAME);
+    this.resize(scale);
     return h;
   }
 
@@ -426,7 +426,7 @@ class TightPacker {
     const { random } = this.o;
     const tried = h.tried++;
     if (tried === 0 && this.lead) return { keys: this.lead, anew: false };
-    if (!h.drawn || tried < this.keys.length) return { keys: this.keys[tried % this.keys.length], anew: false };
+    if (!h.drawn || tried < this.keys.length) return { keys: this.keys[tried], anew: false };
     if (h.idle++ > IDLE) return { keys: shakenOrder(h.drawn.keys, random), anew: true };
     return { keys: changedOrder(h.drawn.keys, h.drawn.late, tried, random), anew: false };
   }

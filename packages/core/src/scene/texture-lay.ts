@@ -36,11 +36,12 @@ export function layOfUse({ uvSet, transform: [a, b, c, d, e, f] }: TextureUse): 
 /**
  * How a look's textures are laid: its base colour, and all that read the same UVs. Those that read another set (as baked occlusion does) keep
  * their own. Without textures UVs are places on the texture.
+ * @param set only textures that read this UV set count; null: the base colour's
  * @throws Error in words that follow the slot's name, when maps that read the same UVs are laid in different ways, or flattened
  */
-export function textureLay(look: MaterialLook): TextureLay {
-  const [first, ...others] = usesOf(look);
-  if (!first) return plainLay(0);
+export function textureLay(look: MaterialLook, set: number | null): TextureLay {
+  const [first, ...others] = usesOf(look).filter((u) => set === null || u.uvSet === set);
+  if (!first) return plainLay(set ?? 0);
   if (others.some((u) => u.uvSet === first.uvSet && !movedAlike(u, first)))
     throw new Error('has maps that are laid in different ways');
   return layOfUse(first);
