@@ -6,7 +6,7 @@ import type { Model, Part } from '../scene/model.ts';
 import { layOfUse, singleUse } from '../scene/texture-lay.ts';
 import { byteColumn, firstEqualRows } from '../survey/distinct.ts';
 import { layoutCoordinates } from '../uv/coordinates.ts';
-import { EdgePoints, sameShare } from './edge-points.ts';
+import { EdgePoints, settledShare } from './edge-points.ts';
 import { type CutPoint, PointMaker, type Polygon, splitAtRepeats, triangulate } from './polygon.ts';
 
 /**
@@ -192,6 +192,24 @@ const CORNERS: CutPoint['w'][] = [
   [0, 0, 1],
 ];
 
+/** The lines that an edge crosses at each of its settled cuts, by share. Cuts that other triangles made have none. */
+function linesAt(
+  p: CutPart,
+  a: number,
+  b: number,
+  shares: readonly number[],
+  forward: boolean,
+): Map<number, { axis: 0 | 1; line: number }[]> {
+  const out = new Map<number, { axis: 0 | 1; line: number }[]>();
+  eachCrossing(p, a, b, (t, axis, line) => {
+    const share = settledShare(shares, forward ? t : 1 - t);
+    const known = out.get(share);
+    if (known) known.push({ axis, line });
+    else out.set(share, [{ axis, line }]);
+  });
+  return out;
+}
+
 /** The outline of triangle f with every point that its edges are cut at. */
 function outline(p: CutPart, f: number, edges: EdgePoints, points: PointMaker): Polygon {
   const { indices, positions } = p.part;
@@ -208,6 +226,7 @@ function outline(p: CutPart, f: number, edges: EdgePoints, points: PointMaker): 
     const forward = p.place[a] < p.place[b];
     const low = forward ? spot(a) : spot(b);
     const high = forward ? spot(b) : spot(a);
+    const lines = p.st && linesAt(p, a, b, shares, forward);
     for (let i = 0; i < shares.length; i++) {
       const share = shares[forward ? i : shares.length - 1 - i];
       const w: [number, number, number] = [0, 0, 0];
@@ -218,10 +237,7 @@ function outline(p: CutPart, f: number, edges: EdgePoints, points: PointMaker): 
       const here: [number, number] = [0, 0];
       for (const axis of [0, 1] as const)
         here[axis] = forward ? (1 - share) * sa[axis] + share * sb[axis] : (1 - share) * sb[axis] + share * sa[axis];
-      if (p.st)
-        eachCrossing(p, a, b, (t, axis, line) => {
-          if (sameShare(forward ? t : 1 - t, share)) here[axis] = line;
-        });
+      for (const { axis, line } of lines?.get(share) ?? []) here[axis] = line;
       out.push(points.make(w, at, here));
     }
   }

@@ -50,5 +50,17 @@ export class EdgePoints {
   }
 }
 
-/** True when a share found by one triangle is the settled one. */
-export const sameShare = (a: number, b: number): boolean => Math.abs(a - b) <= 2 * SAME;
+/**
+ * The settled cut that one found by a triangle became part of: the last that is not beyond it.
+ * @param shares as `of` returns them @param t a share that was added, of the way from the lower-numbered place
+ */
+export function settledShare(shares: readonly number[], t: number): number {
+  let low = 0;
+  let high = shares.length - 1;
+  while (low < high) {
+    const mid = (low + high + 1) >> 1;
+    if (shares[mid] <= t) low = mid;
+    else high = mid - 1;
+  }
+  return shares[low];
+}
