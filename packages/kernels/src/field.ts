@@ -1,3 +1,5 @@
+import { fieldLoops } from './field-loops.ts';
+
 /**
  * Signed distance fields of flat shapes: what packing asks of a shape again and again is how far a point is from it and which way is out.
  */
@@ -84,28 +86,46 @@ function pointKey(x: number, y: number): number {
   return (Math.round(x * 1024) + 33554432) * 67108864 + Math.round(y * 1024) + 33554432;
 }
 
+/** Up to so many edges, the next one is found by looking at all. */
+const FEW_EDGES = 48;
+
 /** Edges chained into loops and open lines; a loop ends where it began. */
 function chains(edges: Float64Array): number[][] {
-  const from = new Map<number, number[]>();
-  for (let e = 0; e < edges.length; e += 4) {
-    const k = pointKey(edges[e], edges[e + 1]);
-    const list = from.get(k);
-    if (list) list.push(e);
-    else from.set(k, [e]);
-  }
-  const used = new Uint8Array(edges.length / 4);
+  const count = edges.length / 4;
+  const starts = new Float64Array(count);
+  for (let e = 0; e < count; e++) starts[e] = pointKey(edges[4 * e], edges[4 * e + 1]);
+  const used = new Uint8Array(count);
+  const next = count > FEW_EDGES ? followers(starts, used) : (key: number) => unused(starts, used, key);
   const out: number[][] = [];
-  for (let e = 0; e < edges.length; e += 4) {
-    if (used[e / 4]) continue;
-    const chain = [edges[e], edges[e + 1]];
-    for (let at: number | undefined = e; at !== undefined; ) {
-      used[at / 4] = 1;
-      chain.push(edges[at + 2], edges[at + 3]);
-      at = from.get(pointKey(edges[at + 2], edges[at + 3]))?.find((n) => !used[n / 4]);
+  for (let e = 0; e < count; e++) {
+    if (used[e]) continue;
+    const chain = [edges[4 * e], edges[4 * e + 1]];
+    for (let at = e; at >= 0; ) {
+      used[at] = 1;
+      const [x, y] = [edges[4 * at + 2], edges[4 * at + 3]];
+      chain.push(x, y);
+      at = next(pointKey(x, y));
     }
     out.push(chain);
   }
   return out;
+}
+
+/** The first edge that starts at a point and is not used yet; −1 when there is none. */
+function unused(starts: Float64Array, used: Uint8Array, key: number): number {
+  for (let e = 0; e < starts.length; e++) if (starts[e] === key && !used[e]) return e;
+  return -1;
+}
+
+/** The same from a table. */
+function followers(starts: Float64Array, used: Uint8Array): (key: number) => number {
+  const from = new Map<number, number[]>();
+  starts.forEach((k, e) => {
+    const list = from.get(k);
+    if (list) list.push(e);
+    else from.set(k, [e]);
+  });
+  return (key) => from.get(key)?.find((e) => !used[e]) ?? -1;
 }
 
 /** Leaves out points nearer than `tolerance` to the line of those that stay (Douglas and Peucker 1973). @returns the greatest distance */
@@ -175,12 +195,13 @@ export function segmentDistance(x: number, y: number, ax: number, ay: number, bx
  * The field of a shape. Distances are those to the simplified border within `band` of it, and not less than that beyond.
  * @param shape triangles, six numbers each, px about the middle of its box @param edges its border, as of `borderEdges`
  * @param step px between nodes; @param band px outside the shape up to which the field reaches
- * @param spacing greatest px between samples; @param tolerance px by which the border may be simplified
+ * @param spacing greatest px between samples; @param tolerance px by which the border may be simplified; @param loops what reckons the distances
  */
 export function distanceField(
   shape: Float64Array,
   edges: Float64Array,
   { step, band, spacing, tolerance }: { step: number; band: number; spacing: number; tolerance: number },
+  loops = fieldLoops,
 ): Field {
   let halfWidth = 0;
   let halfHeight = 0;
@@ -195,49 +216,26 @@ export function distanceField(
         (shape[i + 2] - shape[i]) * (shape[i + 5] - shape[i + 1]) -
           (shape[i + 4] - shape[i]) * (shape[i + 3] - shape[i + 1]),
       ) / 2;
-  const segments: number[] = [];
+  // Simplifying never adds any.
+  const room = new Float64Array(edges.length);
+  let used = 0;
   let error = 0;
   for (const chain of chains(edges)) {
     const s = simplify(chain, tolerance);
     error = Math.max(error, s.error);
-    for (let i = 0; i + 3 < s.points.length; i += 2)
-      segments.push(s.points[i], s.points[i + 1], s.points[i + 2], s.points[i + 3]);
+    for (let i = 0; i + 3 < s.points.length; i += 2, used += 4)
+      for (let k = 0; k < 4; k++) room[used + k] = s.points[i + k];
   }
+  const segments = room.subarray(0, used);
   const left = -halfWidth - band;
   const top = -halfHeight - band;
   const columns = Math.ceil((2 * (halfWidth + band)) / step) + 2;
   const rows = Math.ceil((2 * (halfHeight + band)) / step) + 2;
   const far = band + halfWidth + halfHeight;
-  // Squared until all segments have been seen.
-  const distance = new Float32Array(columns * rows).fill(far * far);
-  const near = band + 2 * step;
+  const distance = loops({ left, top, step, columns, rows, far }, segments, shape, band + 2 * step);
   let length = 0;
-  for (let s = 0; s < segments.length; s += 4) {
-    const [ax, ay, bx, by] = [segments[s], segments[s + 1], segments[s + 2], segments[s + 3]];
-    length += Math.sqrt((bx - ax) ** 2 + (by - ay) ** 2);
-    const x0 = Math.max(0, Math.floor((Math.min(ax, bx) - near - left) / step));
-    const x1 = Math.min(columns - 1, Math.ceil((Math.max(ax, bx) + near - left) / step));
-    const y0 = Math.max(0, Math.floor((Math.min(ay, by) - near - top) / step));
-    const y1 = Math.min(rows - 1, Math.ceil((Math.max(ay, by) + near - top) / step));
-    const [dx, dy] = [bx - ax, by - ay];
-    const l = dx * dx + dy * dy;
-    const over = l > 0 ? 1 / l : 0;
-    for (let y = y0; y <= y1; y++) {
-      const py = top + y * step - ay;
-      for (let x = x0, o = y * columns + x0; x <= x1; x++, o++) {
-        const px = left + x * step - ax;
-        let t = (px * dx + py * dy) * over;
-        t = t < 0 ? 0 : t > 1 ? 1 : t;
-        const ex = px - t * dx;
-        const ey = py - t * dy;
-        const d = ex * ex + ey * ey;
-        if (d < distance[o]) distance[o] = d;
-      }
-    }
-  }
-  for (let i = 0; i < distance.length; i++) distance[i] = Math.sqrt(distance[i]);
-  sweep(distance, columns, rows, step);
-  markInside(distance, shape, left, top, step, columns, rows);
+  for (let s = 0; s < segments.length; s += 4)
+    length += Math.sqrt((segments[s + 2] - segments[s]) ** 2 + (segments[s + 3] - segments[s + 1]) ** 2);
   const samples: number[] = [];
   const apart = Math.max(spacing, length / 96);
   for (let s = 0; s < segments.length; s += 4) {
@@ -278,74 +276,4 @@ function spreadOrder(samples: number[]): Float64Array {
     out[at++] = samples[2 * r + 1];
   }
   return out;
-}
-
-/** Distances beyond the band, by two sweeps over eight neighbours. */
-function sweep(d: Float32Array, columns: number, rows: number, step: number): void {
-  const diagonal = step * Math.SQRT2;
-  // Each row from the one before it, then from its own left; and all that once more from the other end.
-  const pass = (first: number, next: number) => {
-    for (let y = 0, row = first; y < rows; y++, row += next * columns) {
-      const last = row + next * (columns - 1);
-      for (let x = 0, i = row; x < columns; x++, i += next) {
-        let least = d[i];
-        if (i !== row && d[i - next] + step < least) least = d[i - next] + step;
-        if (y > 0) {
-          const above = i - next * columns;
-          if (d[above] + step < least) least = d[above] + step;
-          if (i !== row && d[above - next] + diagonal < least) least = d[above - next] + diagonal;
-          if (i !== last && d[above + next] + diagonal < least) least = d[above + next] + diagonal;
-        }
-        d[i] = least;
-      }
-    }
-  };
-  pass(0, 1);
-  pass(columns * rows - 1, -1);
-}
-
-/** Turns the sign of nodes inside any triangle. */
-function markInside(
-  d: Float32Array,
-  shape: Float64Array,
-  left: number,
-  top: number,
-  step: number,
-  columns: number,
-  rows: number,
-): void {
-  for (let i = 0; i < shape.length; i += 6) {
-    const ax = (shape[i] - left) / step;
-    const ay = (shape[i + 1] - top) / step;
-    const bx = (shape[i + 2] - left) / step;
-    const by = (shape[i + 3] - top) / step;
-    const cx = (shape[i + 4] - left) / step;
-    const cy = (shape[i + 5] - top) / step;
-    const turn = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax);
-    if (turn === 0) continue;
-    const y0 = Math.max(0, Math.ceil(Math.min(ay, by, cy)));
-    const y1 = Math.min(rows - 1, Math.floor(Math.max(ay, by, cy)));
-    for (let y = y0; y <= y1; y++) {
-      let x0 = Infinity;
-      let x1 = -Infinity;
-      const cross = (px: number, py: number, qx: number, qy: number) => {
-        if (py === qy ? py !== y : (py < y && qy < y) || (py > y && qy > y)) return;
-        if (py === qy) {
-          x0 = Math.min(x0, px, qx);
-          x1 = Math.max(x1, px, qx);
-          return;
-        }
-        const x = px + ((y - py) / (qy - py)) * (qx - px);
-        x0 = Math.min(x0, x);
-        x1 = Math.max(x1, x);
-      };
-      cross(ax, ay, bx, by);
-      cross(bx, by, cx, cy);
-      cross(cx, cy, ax, ay);
-      for (let x = Math.max(0, Math.ceil(x0)); x <= Math.min(columns - 1, Math.floor(x1)); x++) {
-        const at = y * columns + x;
-        if (d[at] > 0) d[at] = -d[at];
-      }
-    }
-  }
 }

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
 import { borderEdges, distanceField, segmentDistance } from '../src/field.ts';
+import { fieldTwin } from '../src/field-twin.ts';
 
 /** A star with so many points about the middle of its box, as triangles from its centre. */
 function star(radii: number[]): Float64Array {
@@ -53,5 +54,23 @@ test('near a border the field is the distance to it, negative inside; further ou
       if (step < 1) expect(inside).toBeGreaterThan(10);
     }),
     { numRuns: 40 },
+  );
+});
+
+test('the kernel and its twin agree to the bit, also on shapes with holes and with many edges', () => {
+  const radii = fc.array(fc.double({ min: 2, max: 60, noNaN: true }), { minLength: 3, maxLength: 80 });
+  fc.assert(
+    fc.property(radii, fc.double({ min: 0.4, max: 3, noNaN: true }), fc.boolean(), (list, step, holed) => {
+      const whole = star(list);
+      // Without every third triangle it has slits.
+      const shape = holed ? whole.filter((_, i) => Math.floor(i / 6) % 3 !== 0) : whole;
+      const options = { step, band: 3, spacing: 5, tolerance: 0.05 };
+      const edges = borderEdges(shape);
+      const is = distanceField(shape, edges, options);
+      const twin = distanceField(shape, edges, options, fieldTwin);
+      expect(is).toEqual(twin);
+      expect(is.distance.some((d) => d < 0) || step > 1).toBe(true);
+    }),
+    { numRuns: 60 },
   );
 });

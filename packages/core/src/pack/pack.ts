@@ -1,8 +1,8 @@
 import { type RunMask, toRuns } from '@wembrel/kernels/bitmap';
 import { FastOccupancy } from '@wembrel/kernels/occupancy';
 import { QUARTERS } from './directions.ts';
+import { largestSquare, longestFirst } from './masks.ts';
 import { dilate, directedPoints, scaledBox, shapeArea, type Turns, touchedCells, turnedPoints } from './rasterise.ts';
-import { largestSquare, longestFirst } from './sketch.ts';
 import { packTightly, type TightItem, type TightLayout } from './tight.ts';
 
 /** A shape to be placed. */

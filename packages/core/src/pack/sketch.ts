@@ -1,7 +1,7 @@
 import type { RunMask } from '@wembrel/kernels/bitmap';
 import type { Field } from '@wembrel/kernels/field';
 import { FastOccupancy } from '@wembrel/kernels/occupancy';
-import { QUARTERS } from './directions.ts';
+import { type Mask, MaskMaker, squareMask } from './masks.ts';
 
 /** What stands on a sheet for a sketch: a field and the size at which it is wanted. */
 export interface SketchBody {
@@ -21,23 +21,6 @@ export interface SketchPlace {
   s: number;
   /** Share of its height that lies below the sheet. */
   over: number;
-}
-
-interface Mask {
-  direction: readonly [number, number];
-  /** Cells nearer than the margin to the shape: what must be free. Those of the shape itself: what is taken. */
-  halo: RunMask;
-  body: RunMask;
-  /** Middle of the shape from the upper left of the halo, cells. */
-  midX: number;
-  midY: number;
-  /** Rows and columns of the halo outside the body's box. */
-  bodyTop: number;
-  bodyBottom: number;
-  bodyLeft: number;
-  bodyRight: number;
-  square: number;
-  squareTop: number;
 }
 
 /** Share of the sheet's height by which the grid goes on below it. */
@@ -65,12 +48,15 @@ export class Sketch {
     private readonly margin: number,
     private readonly cell: number,
     /** Cells nearer than this to a shape are its own, cells. */
-    private readonly reach: number,
+    reach: number,
   ) {
     this.frame = Math.ceil(margin / cell) + 2;
     this.enlarge(1);
     this.grid = new FastOccupancy(this.columns + 2 * this.frame, this.depth);
-    this.masks = bodies.map((b) => this.masksOf(b, b.fixed ? [[b.fixed.c, b.fixed.s]] : b.directions));
+    const maker = new MaskMaker(margin, cell, reach);
+    this.masks = bodies.map(({ field, size, fixed, directions }) =>
+      maker.masksOf(field, size, fixed ? [[fixed.c, fixed.s]] : directions),
+    );
   }
 
   /**
@@ -83,41 +69,6 @@ export class Sketch {
     this.columns = Math.floor(this.width / this.side);
     this.rows = Math.floor(this.height / this.side);
     this.depth = Math.floor((this.height * (1 + BELOW)) / this.side);
-  }
-
-  /** Masks of a body in its directions: those after the first that are quarter turns of it are its cells, turned. */
-  private masksOf(b: SketchBody, directions: readonly (readonly [number, number])[]): Mask[] {
-    const first = this.cellsOf(b, directions[0]);
-    return directions.map((d) => {
-      const turns = QUARTERS.findIndex(
-        ([c, s]) =>
-          c * directions[0][0] - s * directions[0][1] === d[0] && s * directions[0][0] + c * directions[0][1] === d[1],
-      );
-      let cells = turns < 0 ? this.cellsOf(b, d) : first;
-      for (let k = 0; k < turns; k++) cells = turnedCells(cells);
-      return maskOf(cells, d);
-    });
-  }
-
-  /** The cells of a body, about the middle of its box. */
-  private cellsOf({ field, size }: SketchBody, [c, s]: readonly [number, number]): Cells {
-    const { cell, margin } = this;
-    const rx = (Math.abs(c) * field.halfWidth + Math.abs(s) * field.halfHeight) * size + margin;
-    const ry = (Math.abs(s) * field.halfWidth + Math.abs(c) * field.halfHeight) * size + margin;
-    // Rounded, so that rows of shapes are as often too near as too far apart.
-    const width = Math.max(1, Math.round((2 * rx) / cell));
-    const height = Math.max(1, Math.round((2 * ry) / cell));
-    const of = new Uint8Array(width * height);
-    const [halo, body] = [margin / size, (this.reach * cell) / size];
-    for (let y = 0; y < height; y++) {
-      const py = ((y + 0.5 - height / 2) * cell) / size;
-      for (let x = 0; x < width; x++) {
-        const px = ((x + 0.5 - width / 2) * cell) / size;
-        const d = fieldAt(field, c * px + s * py, c * py - s * px);
-        of[y * width + x] = d < body ? 2 : d < halo ? 1 : 0;
-      }
-    }
-    return { width, height, of };
   }
 
   /**
@@ -181,129 +132,4 @@ export class Sketch {
     }
     return this.grid.firstRow(mask, y, last, minX, maxX);
   }
-}
-
-/** Cells of a shape: 0 free, 1 too near to it, 2 its own. */
-interface Cells {
-  width: number;
-  height: number;
-  of: Uint8Array;
-}
-
-/** A quarter turn, from x towards y. */
-function turnedCells({ width, height, of }: Cells): Cells {
-  const out = new Uint8Array(of.length);
-  for (let y = 0; y < height; y++)
-    for (let x = 0; x < width; x++) out[x * height + (height - 1 - y)] = of[y * width + x];
-  return { width: height, height: width, of: out };
-}
-
-/** Runs of cells that are at least of a kind, as (row, start, length). */
-function runsOf({ width, height, of }: Cells, least: number): { runs: Int32Array; cells: number } {
-  const runs = new Int32Array(3 * height * ((width + 1) >> 1));
-  let n = 0;
-  let cells = 0;
-  for (let y = 0, at = 0; y < height; y++)
-    for (let x = 0; x < width; ) {
-      if (of[at] < least) {
-        x++;
-        at++;
-        continue;
-      }
-      const from = x;
-      while (x < width && of[at] >= least) {
-        x++;
-        at++;
-      }
-      runs[n] = y;
-      runs[n + 1] = from;
-      runs[n + 2] = x - from;
-      n += 3;
-      cells += x - from;
-    }
-  return { runs: runs.slice(0, n), cells };
-}
-
-function maskOf(of: Cells, direction: readonly [number, number]): Mask {
-  const { width: w, height: h } = of;
-  const halo = runsOf(of, 1);
-  const body = runsOf(of, 2);
-  let [top, bottom, left, right] = [h >> 1, h >> 1, w >> 1, w >> 1];
-  const { runs } = body;
-  if (runs.length > 0) {
-    [top, bottom, left, right] = [runs[0], runs[runs.length - 3], w, -1];
-    for (let i = 0; i < runs.length; i += 3) {
-      left = Math.min(left, runs[i + 1]);
-      right = Math.max(right, runs[i + 1] + runs[i + 2] - 1);
-    }
-  }
-  const [square, squareTop] = largestSquare(of.of, w, h);
-  return {
-    direction,
-    halo: { width: w, height: h, runs: longestFirst(halo.runs), cells: halo.cells },
-    body: { width: w, height: h, ...body },
-    midX: w / 2,
-    midY: h / 2,
-    bodyTop: top,
-    bodyBottom: bottom,
-    bodyLeft: left,
-    bodyRight: right,
-    square,
-    squareTop,
-  };
-}
-
-/** Distance at a point of a field; beyond the field as at its border. */
-export function fieldAt(f: Field, x: number, y: number): number {
-  const u = Math.max(0, Math.min(f.columns - 1.001, (x - f.left) / f.step));
-  const v = Math.max(0, Math.min(f.rows - 1.001, (y - f.top) / f.step));
-  const iu = Math.floor(u);
-  const iv = Math.floor(v);
-  const o = iv * f.columns + iu;
-  const d = f.distance;
-  const e0 = d[o] + (d[o + 1] - d[o]) * (u - iu);
-  const e1 = d[o + f.columns] + (d[o + f.columns + 1] - d[o + f.columns]) * (u - iu);
-  return e0 + (e1 - e0) * (v - iv);
-}
-
-function squareMask(side: number): RunMask {
-  const runs = Array.from({ length: side }, (_, y) => [y, 0, side]).flat();
-  return { width: side, height: side, runs: Int32Array.from(runs), cells: side * side };
-}
-
-/** Runs ordered by length: long ones rule out most places, so a full row shows after a few of them. */
-export function longestFirst(runs: ArrayLike<number>): Int32Array {
-  const count = runs.length / 3;
-  let most = 0;
-  for (let i = 0; i < count; i++) most = Math.max(most, runs[i * 3 + 2]);
-  // Those of one length stay in their order.
-  const starts = new Uint32Array(most + 2);
-  for (let i = 0; i < count; i++) starts[most - runs[i * 3 + 2] + 1]++;
-  for (let k = 1; k < starts.length; k++) starts[k] += starts[k - 1];
-  const out = new Int32Array(runs.length);
-  for (let i = 0; i < count; i++) {
-    const at = starts[most - runs[i * 3 + 2]]++ * 3;
-    for (let k = 0; k < 3; k++) out[at + k] = runs[i * 3 + k];
-  }
-  return out;
-}
-
-/** Side and top row of the largest full square in a mask. */
-export function largestSquare(mask: Uint8Array, width: number, height: number): [number, number] {
-  const row = new Int32Array(width + 1);
-  let best = 0;
-  let top = 0;
-  for (let y = 0; y < height; y++) {
-    let diagonal = 0;
-    for (let x = 0; x < width; x++) {
-      const above = row[x + 1];
-      row[x + 1] = mask[y * width + x] ? Math.min(above, row[x], diagonal) + 1 : 0;
-      diagonal = above;
-      if (row[x + 1] > best) {
-        best = row[x + 1];
-        top = y - best + 1;
-      }
-    }
-  }
-  return [best, top];
 }
