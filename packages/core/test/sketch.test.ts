@@ -3,10 +3,11 @@ import fc from 'fast-check';
 import { expect, test } from 'vitest';
 import { QUARTERS } from '../src/pack/directions.ts';
 import { changedOrder, usualOrders } from '../src/pack/orders.ts';
-import { Sketch, type SketchPlace } from '../src/pack/sketch.ts';
+import { type Drawing, Sketch, type SketchPlace } from '../src/pack/sketch.ts';
 import { numbers } from './build.ts';
 
 const MARGIN = 2;
+const never = () => false;
 
 /** The field of a rectangle. */
 function box(width: number, height: number) {
@@ -33,10 +34,8 @@ test('boxes are nearer than the margin by less than a cell, and say how much of 
       (sides, cell) => {
         const bodies = sides.map(([w, h]) => body(w, h));
         const sketch = new Sketch(bodies, 120, 120, MARGIN, cell, 0.1);
-        const places = sketch.place(
-          bodies.map((_, i) => i),
-          () => false,
-        );
+        const order = bodies.map((_, i) => i);
+        const { places } = sketch.draw(order, { cancelled: never }) as Drawing;
         places.forEach((p, i) => {
           if (!p) return;
           const [rx, ry] = reach(bodies[i], p);
@@ -80,7 +79,7 @@ test('enlarged by a factor, shapes stand as they would if they had been made tha
     factor,
     0.1,
   );
-  const [a, b] = [grown, larger].map((s) => s.place(order, () => false));
+  const [a, b] = [grown, larger].map((s) => (s.draw(order, { cancelled: never }) as Drawing).places);
   const places = (list: (SketchPlace | null)[]) => list.filter((p) => p !== null);
   expect(places(a).length).toBeGreaterThan(30);
   expect(places(a)).toHaveLength(places(b).length);
@@ -88,6 +87,44 @@ test('enlarged by a factor, shapes stand as they would if they had been made tha
   a.forEach((p, i) => {
     expect([p?.x, p?.y]).toEqual([expect.closeTo(b[i]?.x as number, 6), expect.closeTo(b[i]?.y as number, 6)]);
   });
+});
+
+test('a drawing that begins like one from before is the same as one drawn anew, and is given up when too much is missing', () => {
+  const side = fc.integer({ min: 4, max: 40 });
+  fc.assert(
+    fc.property(
+      fc.array(fc.tuple(side, side), { minLength: 2, maxLength: 30 }),
+      fc.integer({ min: 1, max: 1e9 }),
+      (sides, seed) => {
+        const sketch = new Sketch(
+          sides.map(([w, h]) => body(w, h)),
+          100,
+          100,
+          MARGIN,
+          1,
+          0.1,
+        );
+        const order = sides.map((_, i) => i);
+        const before = sketch.draw(order, { cancelled: never }) as Drawing;
+        const random = numbers(seed);
+        const [a, b] = [0, 1].map(() => Math.floor(random() * order.length));
+        const other = order.slice();
+        [other[a], other[b]] = [order[b], order[a]];
+        const fresh = sketch.draw(other, { cancelled: never }) as Drawing;
+        expect(sketch.draw(other, { cancelled: never, like: before })).toEqual(fresh);
+        expect(sketch.draw(other, { cancelled: never, like: before, most: fresh.missing })).toEqual(fresh);
+        const missing = sides.reduce((n, [w, h], i) => n + (fresh.places[i]?.over ?? 1) * w * h, 0);
+        expect(fresh.missing).toBeCloseTo(missing, 3);
+        if (missing > 0)
+          expect(sketch.draw(other, { cancelled: never, like: before, most: fresh.missing * 0.999 })).toBeNull();
+        // On other cells nothing of it is taken over.
+        sketch.enlarge(1.1);
+        const larger = sketch.draw(other, { cancelled: never });
+        expect(sketch.draw(other, { cancelled: never, like: before })).toEqual(larger);
+      },
+    ),
+    { numRuns: 60 },
+  );
 });
 
 test('an order is changed for what had no room: it comes sooner, all others stay', () => {

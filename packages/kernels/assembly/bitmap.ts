@@ -53,18 +53,31 @@ export function clear(): void {
 /** Takes the cells of a mask, `count` runs of (row, start, length), placed at (x, y); cells outside are ignored. */
 export function add(runs: usize, count: i32, x: i32, y: i32): void {
   let touched = -1;
+  let top = i32.MAX_VALUE;
+  let bottom = -1;
+  // Cells taken in the row that is touched, and in all.
   let from = i32.MAX_VALUE;
-  let to = -1;
+  let to = 0;
+  let left = i32.MAX_VALUE;
+  let right = 0;
   for (let i = 0; i < count; i++) {
     const at = runs + <usize>(i * 12);
     const r = y + load<i32>(at);
-    if (r < 0 || r >= height) continue;
-    if (touched >= 0 && touched != r) lift(rowOf(0, touched), levels, height, stride);
-    touched = r;
-    from = min(from, r);
-    to = max(to, r);
     const s = max(0, x + load<i32>(at, 4));
     const e = min(width, x + load<i32>(at, 4) + load<i32>(at, 8));
+    if (r < 0 || r >= height || s >= e) continue;
+    if (touched >= 0 && touched != r) {
+      lift(rowOf(0, touched), levels, height, stride, from, to);
+      from = i32.MAX_VALUE;
+      to = 0;
+    }
+    touched = r;
+    top = min(top, r);
+    bottom = max(bottom, r);
+    from = min(from, s);
+    to = max(to, e);
+    left = min(left, s);
+    right = max(right, e);
     const o = rowOf(0, r);
     for (let b = s; b < e; ) {
       const lo = b & 63;
@@ -76,36 +89,42 @@ export function add(runs: usize, count: i32, x: i32, y: i32): void {
     }
   }
   if (touched < 0) return;
-  lift(rowOf(0, touched), levels, height, stride);
-  for (let r = from >> 2; r <= to >> 2; r++) fill(r);
+  lift(rowOf(0, touched), levels, height, stride, from, to);
+  for (let r = top >> 2; r <= bottom >> 2; r++) fill(r, left, right);
 }
 
-/** Makes the levels above a row of the lowest. */
-function lift(lowest: usize, levels: i32, height: i32, stride: i32): void {
+/** Makes the levels above a row of the lowest, in which the bits from … to − 1 have changed. */
+function lift(lowest: usize, levels: i32, height: i32, stride: i32, from: i32, to: i32): void {
   const words = stride - 4;
+  const last = (to - 1) >> 6;
   let a = lowest;
   for (let k = 1; k < levels; k++) {
     const b = a + (<usize>(height * stride) << 3);
     const step = 1 << (k - 1);
     const ws = step >> 6;
-    const bs = <u64>(step & 63);
-    for (let w = 0; w < words; w++) {
-      const lo = w + ws < words ? load<u64>(a + (<usize>(w + ws) << 3)) : 0;
-      const hi = w + ws + 1 < words ? load<u64>(a + (<usize>(w + ws + 1) << 3)) : 0;
-      const shifted = bs == 0 ? lo : (lo >> bs) | (hi << (64 - bs));
-      store<u64>(b + (<usize>w << 3), load<u64>(a + (<usize>w << 3)) | shifted);
+    const bs = step & 63;
+    // A bit of this level stands for those up to twice the step to its right.
+    let w = max(0, from - 2 * step + 1) >> 6;
+    // Two words at a time; beyond the row's end there are empty ones. Where the step leads out of the row nothing is added.
+    const inner = min(last, words - 1 - ws);
+    for (; w <= inner; w += 2) {
+      const p = a + (<usize>(w + ws) << 3);
+      const lo = v128.load(p);
+      const shifted = bs == 0 ? lo : v128.or(i64x2.shr_u(lo, bs), i64x2.shl(v128.load(p, 8), 64 - bs));
+      v128.store(b + (<usize>w << 3), v128.or(v128.load(a + (<usize>w << 3)), shifted));
     }
+    for (; w <= last; w += 2) v128.store(b + (<usize>w << 3), v128.load(a + (<usize>w << 3)));
     a = b;
   }
 }
 
-/** Marks the full blocks of a row of blocks. One that reaches over the lower or right edge never is. */
-function fill(r: i32): void {
+/** Marks the full blocks of a row of blocks, where the cells left … right − 1 have changed. One that reaches over the lower or right edge never is. */
+function fill(r: i32, left: i32, right: i32): void {
   if (r * 4 + 4 > height) return;
   const rows = rowOf(0, r * 4);
   const next = <usize>stride << 3;
   const out = blocksAt + (<usize>(r * blockStride) << 3);
-  for (let w = 0; w < stride - 4; w++) {
+  for (let w = left >> 6; w <= (right - 1) >> 6; w++) {
     const p = rows + (<usize>w << 3);
     let t = load<u64>(p) & load<u64>(p + next) & load<u64>(p + 2 * next) & load<u64>(p + 3 * next);
     t &= t >> 1;
@@ -116,7 +135,7 @@ function fill(r: i32): void {
     t = (t | (t >> 12)) & 0x000000ff000000ff;
     store<u16>(out + (<usize>w << 1), <u16>(t | (t >> 24)));
   }
-  lift(out, blockLevels, blockRows, blockStride);
+  lift(out, blockLevels, blockRows, blockStride, left >> 2, ((right - 1) >> 2) + 1);
 }
 
 /** Bits at … at + 127 of a row; outside, they are 0. */

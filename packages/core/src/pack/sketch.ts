@@ -23,6 +23,25 @@ export interface SketchPlace {
   over: number;
 }
 
+/** Where all stand once they have been sketched in an order. */
+export interface Drawing {
+  order: readonly number[];
+  /** A place for each body, which may lie below the sheet; null where there was no room there either. */
+  places: (SketchPlace | null)[];
+  /** Area that lies below the sheet, px², with that of bodies without room. */
+  missing: number;
+  /** The masks in their cells, by body, for another sketch that begins alike. */
+  spots: (Spot | null)[];
+  /** Px a cell. */
+  side: number;
+}
+
+interface Spot {
+  mask: Mask;
+  x: number;
+  y: number;
+}
+
 /** Share of the sheet's height by which the grid goes on below it. */
 const BELOW = 0.2;
 
@@ -40,6 +59,9 @@ export class Sketch {
   /** Px a cell: it grows with the shapes. */
   private side = 0;
   private readonly masks: Mask[][];
+  private readonly squares = new Map<number, RunMask>();
+  /** Row down to which there is no room for a square, by its side. */
+  private readonly squareRows = new Map<number, number>();
 
   constructor(
     private readonly bodies: readonly SketchBody[],
@@ -72,55 +94,84 @@ export class Sketch {
   }
 
   /**
-   * @param order bodies, first to last
-   * @returns a place for each body, which may lie below the sheet; null where there was no room there either
+   * Those that come first in both orders stand as they stood in a drawing from before.
+   * @param order bodies, first to last; fixed ones are there already
+   * @param most px² that may be missing
+   * @returns null as soon as more is missing, or when cancelled
    */
-  place(order: readonly number[], cancelled: () => boolean): (SketchPlace | null)[] {
-    const { grid, masks, bodies, side, frame, columns, rows, depth } = this;
+  draw(order: readonly number[], o: { cancelled: () => boolean; most?: number; like?: Drawing }): Drawing | null {
+    const { grid, bodies, side } = this;
     grid.clear();
-    const out: (SketchPlace | null)[] = bodies.map(() => null);
-    const border = this.margin / 2 / side;
-    bodies.forEach((b, i) => {
-      if (!b.fixed) return;
-      const m = masks[i][0];
-      const at = [Math.round(b.fixed.x / side - m.midX), Math.round(b.fixed.y / side - m.midY)];
-      grid.add(m.body, at[0] + frame, at[1]);
-      out[i] = { ...b.fixed, over: 0 };
+    this.squareRows.clear();
+    const spots: (Spot | null)[] = bodies.map(() => null);
+    const places: (SketchPlace | null)[] = bodies.map(() => null);
+    bodies.forEach(({ fixed }, i) => {
+      if (!fixed) return;
+      const mask = this.masks[i][0];
+      const at = [Math.round(fixed.x / side - mask.midX), Math.round(fixed.y / side - mask.midY)];
+      spots[i] = { mask, x: at[0] + this.frame, y: at[1] };
+      places[i] = { ...fixed, over: 0 };
+      grid.add(mask.body, at[0] + this.frame, at[1]);
     });
-    const squares = new Map<number, { mask: RunMask; row: number }>();
-    const squareRow = (side: number): number => {
-      let q = squares.get(side);
-      if (!q) {
-        q = { mask: squareMask(side), row: -side };
-        squares.set(side, q);
-      }
-      while (q.row < depth && grid.firstFitWithin(q.mask, q.row, 0, frame + columns) < 0) q.row++;
-      return q.row;
-    };
-    for (const i of order) {
-      if (bodies[i].fixed) continue;
-      if (cancelled()) break;
-      let best: { m: Mask; x: number; y: number; end: number } | null = null;
-      for (const m of masks[i]) {
-        const first = Math.max(Math.ceil(border - m.bodyTop - 0.5), squareRow(m.square) - m.squareTop);
-        let last = Math.floor(depth - border - m.bodyBottom - 0.5);
-        if (best) last = Math.min(last, best.end - m.bodyBottom - 1);
-        const minX = Math.ceil(border - m.bodyLeft - 0.5) + frame;
-        const maxX = Math.floor(columns - border - m.bodyRight - 0.5) + frame;
-        if (minX < 0) continue;
-        const found = this.firstRow(m.halo, first, last, minX, maxX);
-        if (found) best = { m, ...found, end: found.y + m.bodyBottom };
-      }
-      if (!best) continue;
-      grid.add(best.m.body, best.x, best.y);
-      const [c, s] = best.m.direction;
-      const { midX, midY, bodyTop, bodyBottom } = best.m;
-      // The last row of the body that lies on the sheet with the margin kept.
-      const low = Math.floor(rows - border - 0.5);
-      const over = Math.max(0, best.end - low) / (bodyBottom - bodyTop + 1);
-      out[i] = { x: (best.x - frame + midX) * side, y: (best.y + midY) * side, c, s, over: Math.min(1, over) };
+    const { like, most = Number.POSITIVE_INFINITY } = o;
+    let known = 0;
+    if (like && like.side === side) while (known < order.length && like.order[known] === order[known]) known++;
+    let missing = 0;
+    for (let k = 0; k < order.length; k++) {
+      const i = order[k];
+      const { field, size, fixed } = bodies[i];
+      if (fixed) continue;
+      if (o.cancelled()) return null;
+      const spot = like && k < known ? like.spots[i] : this.spotFor(i);
+      const place = spot && this.placeOf(spot);
+      spots[i] = spot;
+      places[i] = place;
+      missing += (place ? place.over : 1) * field.area * (size * (side / this.cell)) ** 2;
+      if (missing > most) return null;
+      if (spot) grid.add(spot.mask.body, spot.x, spot.y);
     }
-    return out;
+    return { order, places, missing, spots, side };
+  }
+
+  /** Where a body ends highest up among what stands there, in one of its directions. */
+  private spotFor(i: number): Spot | null {
+    const { side, frame, columns, depth } = this;
+    const border = this.margin / 2 / side;
+    let best: Spot | null = null;
+    for (const mask of this.masks[i]) {
+      const first = Math.max(Math.ceil(border - mask.bodyTop - 0.5), this.squareRow(mask.square) - mask.squareTop);
+      let last = Math.floor(depth - border - mask.bodyBottom - 0.5);
+      if (best) last = Math.min(last, best.y + best.mask.bodyBottom - mask.bodyBottom - 1);
+      const minX = Math.ceil(border - mask.bodyLeft - 0.5) + frame;
+      const maxX = Math.floor(columns - border - mask.bodyRight - 0.5) + frame;
+      if (minX < 0) continue;
+      const found = this.firstRow(mask.halo, first, last, minX, maxX);
+      if (found) best = { mask, ...found };
+    }
+    return best;
+  }
+
+  private placeOf({ mask, x, y }: Spot): SketchPlace {
+    const { side, frame, rows } = this;
+    const [c, s] = mask.direction;
+    // The last row of the body that lies on the sheet with the margin kept.
+    const low = Math.floor(rows - this.margin / 2 / side - 0.5);
+    const over = Math.max(0, y + mask.bodyBottom - low) / (mask.bodyBottom - mask.bodyTop + 1);
+    return { x: (x - frame + mask.midX) * side, y: (y + mask.midY) * side, c, s, over: Math.min(1, over) };
+  }
+
+  /** The first row at which there is room for a square; it only moves down while bodies are added. */
+  private squareRow(side: number): number {
+    const { grid, depth, frame, columns } = this;
+    let mask = this.squares.get(side);
+    if (!mask) {
+      mask = squareMask(side);
+      this.squares.set(side, mask);
+    }
+    let row = this.squareRows.get(side) ?? -side;
+    while (row < depth && grid.firstFitWithin(mask, row, 0, frame + columns) < 0) row++;
+    this.squareRows.set(side, row);
+    return row;
   }
 
   /** Rows may be negative where a halo sticks out above. */

@@ -4,7 +4,7 @@ import { hullArea, QUARTERS, tightestDirection } from './directions.ts';
 import { placedBorder, shortfall } from './gaps.ts';
 import { changedOrder, shakenOrder, usualOrders } from './orders.ts';
 import { type Jam, Separation } from './separate.ts';
-import { Sketch, type SketchPlace } from './sketch.ts';
+import { type Drawing, Sketch } from './sketch.ts';
 
 /** A shape to be packed tightly. */
 export interface TightItem {
@@ -260,11 +260,12 @@ class TightPacker {
       const sketch = this.sketch(scale, cell);
       const made = scale;
       let drawn = this.draw(sketch, this.keys[0]);
+      if (!drawn) break;
       // A sketch takes less time than settling it: the first to be settled is the largest that has room for all.
       while (low === 0 && !many && drawn.missing < NONE && scale < high && !o.cancelled()) {
         const next = Math.min(high, scale * 1.03);
         const larger = this.draw(this.grown(sketch, made, next, COARSE) ?? this.sketch(next, cell), this.keys[0]);
-        if (larger.missing >= NONE) {
+        if (!larger || larger.missing >= NONE) {
           high = next;
           this.resize(scale);
           break;
@@ -312,20 +313,17 @@ class TightPacker {
     );
   }
 
-  /** Sketches all at the crowd's scale, those with the greatest keys first. */
-  private draw(sketch: Sketch, keys: Float64Array): Drawn {
-    const { items, fields, crowd } = this;
-    const order = items.map((_, i) => i).sort((a, b) => keys[b] - keys[a] || a - b);
-    const places = sketch.place(order, this.o.cancelled);
-    const late: number[] = [];
-    let missing = 0;
-    places.forEach((p, i) => {
-      const over = p ? p.over : 1;
-      if (over === 0) return;
-      missing += over * fields[i].area * crowd.size[i] ** 2;
-      late.push(i);
-    });
-    return { places, missing: missing / this.area, keys, late };
+  /**
+   * Sketches all, those with the greatest keys first.
+   * @param most px² that may be missing @param like what was sketched before, in an order that may begin alike
+   * @returns null when more is missing, or when cancelled
+   */
+  private draw(sketch: Sketch, keys: Float64Array, most?: number, like?: Drawing): Drawn | null {
+    const order = this.items.map((_, i) => i).sort((a, b) => keys[b] - keys[a] || a - b);
+    const drawing = sketch.draw(order, { cancelled: this.o.cancelled, most, like });
+    if (!drawing) return null;
+    const late = drawing.places.flatMap((p, i) => (p?.over === 0 ? [] : [i]));
+    return { drawing, missing: drawing.missing / this.area, keys, late };
   }
 
   /** Takes a sketch to a layout without overlap, if it can. */
@@ -333,12 +331,13 @@ class TightPacker {
     const { crowd, fields } = this;
     crowd.forget();
     crowd.loops.locate();
-    drawn.places.forEach((p, i) => {
+    const { places } = drawn.drawing;
+    places.forEach((p, i) => {
       if (p && p.over < OVER) crowd.move(i, p.x, p.y, p.c, p.s);
       // Out of the way until all others stand.
       else crowd.move(i, -4 * this.width, -4 * this.height, 1, 0);
     });
-    const left = drawn.places
+    const left = places
       .flatMap((p, i) => (p && p.over < OVER ? [] : [i]))
       .sort((a, b) => fields[b].area - fields[a].area || a - b);
     for (const i of left) this.separation.insert(i, left.length > 100 ? 60 : 300);
@@ -357,9 +356,10 @@ class TightPacker {
     for (let k = 0; k < tries && !o.cancelled(); k++) {
       const h = this.hunting();
       const { keys, anew } = this.next(h);
-      const drawn = this.draw(h.sketch, keys);
       const was = h.drawn?.missing ?? Number.POSITIVE_INFINITY;
-      if (drawn.missing > was && !anew) continue;
+      const before = h.drawn?.drawing;
+      const drawn = this.draw(h.sketch, keys, anew ? undefined : before?.missing, before);
+      if (!drawn) continue;
       if (drawn.missing < was || anew) h.idle = 0;
       h.drawn = drawn;
       const first = h.tried === 1;
@@ -498,7 +498,7 @@ class TightPacker {
 }
 
 interface Drawn {
-  places: (SketchPlace | null)[];
+  drawing: Drawing;
   /** Area that found no room on the sheet, as a share of it, and whose it is. */
   missing: number;
   late: number[];
