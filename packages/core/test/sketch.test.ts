@@ -2,12 +2,29 @@ import { borderEdges, distanceField } from '@wembrel/kernels/field';
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
 import { QUARTERS } from '../src/pack/directions.ts';
+import type { Fit } from '../src/pack/fit.ts';
+import { Hunt, usualWays } from '../src/pack/hunt.ts';
 import { changedOrder, usualOrders } from '../src/pack/orders.ts';
 import { type Drawing, Sketch, type SketchPlace } from '../src/pack/sketch.ts';
 import { numbers } from './build.ts';
 
 const MARGIN = 2;
 const never = () => false;
+
+/** Bodies from first to last, the way they are chosen given. */
+const inOrder = (order: number[], fit: Fit | null = null) => ({
+  order,
+  keys: Float64Array.from({ length: Math.max(...order) + 1 }, (_, i) => 1 / (2 + order.indexOf(i))),
+  fit,
+});
+
+/** Not chosen, and chosen among few and among many. */
+const fits = fc.constantFrom(
+  null,
+  { look: 1, bias: 1, band: 0.1 },
+  { look: 4, bias: 0.5, band: 0.05 },
+  { look: 50, bias: 0.2, band: 0.3 },
+);
 
 /** The field of a rectangle. */
 function box(width: number, height: number) {
@@ -31,11 +48,13 @@ test('boxes are nearer than the margin by less than a cell, and say how much of 
     fc.property(
       fc.array(fc.tuple(side, side), { minLength: 1, maxLength: 30 }),
       fc.constantFrom(1, 2),
-      (sides, cell) => {
+      fits,
+      (sides, cell, fit) => {
         const bodies = sides.map(([w, h]) => body(w, h));
         const sketch = new Sketch(bodies, 120, 120, MARGIN, cell, 0.1);
         const order = bodies.map((_, i) => i);
-        const { places } = sketch.draw(order, { cancelled: never }) as Drawing;
+        const { places, sequence } = sketch.draw(inOrder(order, fit), { cancelled: never }) as Drawing;
+        expect([...sequence].sort((a, b) => a - b)).toEqual(order);
         places.forEach((p, i) => {
           if (!p) return;
           const [rx, ry] = reach(bodies[i], p);
@@ -79,7 +98,7 @@ test('enlarged by a factor, shapes stand as they would if they had been made tha
     factor,
     0.1,
   );
-  const [a, b] = [grown, larger].map((s) => (s.draw(order, { cancelled: never }) as Drawing).places);
+  const [a, b] = [grown, larger].map((s) => (s.draw(inOrder(order), { cancelled: never }) as Drawing).places);
   const places = (list: (SketchPlace | null)[]) => list.filter((p) => p !== null);
   expect(places(a).length).toBeGreaterThan(30);
   expect(places(a)).toHaveLength(places(b).length);
@@ -95,7 +114,8 @@ test('a drawing that begins like one from before is the same as one drawn anew, 
     fc.property(
       fc.array(fc.tuple(side, side), { minLength: 2, maxLength: 30 }),
       fc.integer({ min: 1, max: 1e9 }),
-      (sides, seed) => {
+      fits,
+      (sides, seed, fit) => {
         const sketch = new Sketch(
           sides.map(([w, h]) => body(w, h)),
           100,
@@ -105,22 +125,24 @@ test('a drawing that begins like one from before is the same as one drawn anew, 
           0.1,
         );
         const order = sides.map((_, i) => i);
-        const before = sketch.draw(order, { cancelled: never }) as Drawing;
+        const before = sketch.draw(inOrder(order, fit), { cancelled: never }) as Drawing;
         const random = numbers(seed);
         const [a, b] = [0, 1].map(() => Math.floor(random() * order.length));
         const other = order.slice();
         [other[a], other[b]] = [order[b], order[a]];
-        const fresh = sketch.draw(other, { cancelled: never }) as Drawing;
-        expect(sketch.draw(other, { cancelled: never, like: before })).toEqual(fresh);
-        expect(sketch.draw(other, { cancelled: never, like: before, most: fresh.missing })).toEqual(fresh);
+        // Keys stay with their places in the order: those of the two are changed.
+        const changed = inOrder(other, fit);
+        const fresh = sketch.draw(changed, { cancelled: never }) as Drawing;
+        expect(sketch.draw(changed, { cancelled: never, like: before })).toEqual(fresh);
+        expect(sketch.draw(changed, { cancelled: never, like: before, most: fresh.missing })).toEqual(fresh);
         const missing = sides.reduce((n, [w, h], i) => n + (fresh.places[i]?.over ?? 1) * w * h, 0);
         expect(fresh.missing).toBeCloseTo(missing, 3);
         if (missing > 0)
-          expect(sketch.draw(other, { cancelled: never, like: before, most: fresh.missing * 0.999 })).toBeNull();
+          expect(sketch.draw(changed, { cancelled: never, like: before, most: fresh.missing * 0.999 })).toBeNull();
         // On other cells nothing of it is taken over.
         sketch.enlarge(1.1);
-        const larger = sketch.draw(other, { cancelled: never });
-        expect(sketch.draw(other, { cancelled: never, like: before })).toEqual(larger);
+        const larger = sketch.draw(changed, { cancelled: never });
+        expect(sketch.draw(changed, { cancelled: never, like: before })).toEqual(larger);
       },
     ),
     { numRuns: 60 },
@@ -138,4 +160,49 @@ test('an order is changed for what had no room: it comes sooner, all others stay
     else expect(next).not.toEqual(keys);
   }
   expect(sooner).toBeGreaterThan(15);
+});
+
+test('of those that come next, the one that fits most closely is taken; what counts less has to fit better', () => {
+  // A gap of 20 px between two posts: the body that fills it comes third.
+  const sides = [
+    [40, 60],
+    [36, 60],
+    [14, 30],
+    [20 - 2 * MARGIN, 30],
+    [14, 28],
+  ];
+  const bodies = sides.map(([w, h], i) => ({
+    ...body(w, h),
+    directions: QUARTERS.slice(0, 1),
+    ...(i < 2 ? { fixed: { x: i === 0 ? 21 : 79, y: 31, c: 1, s: 0 } } : {}),
+  }));
+  const drawn = (fit: Fit | null) => {
+    const sketch = new Sketch(bodies, 98, 120, MARGIN, 1, 0.1);
+    return sketch.draw(inOrder([2, 3, 4], fit), { cancelled: never }) as Drawing;
+  };
+  expect(drawn(null).sequence).toEqual([2, 3, 4]);
+  expect(drawn({ look: 3, bias: 0, band: 0.5 }).sequence[0]).toBe(3);
+  expect(drawn({ look: 1, bias: 0, band: 0.5 }).sequence[0]).toBe(2);
+  expect(drawn({ look: 3, bias: 100, band: 0.5 }).sequence[0]).toBe(2);
+});
+
+test('a hunt begins with what was good, holds on to what leaves out least, and goes on from elsewhere after a while', () => {
+  const sides = Array.from({ length: 12 }, (_, i) => [8 + i, 20 - i]);
+  const bodies = sides.map(([w, h]) => body(w, h));
+  const fields = bodies.map((b) => b.field);
+  const sketch = new Sketch(bodies, 40, 40, MARGIN, 1, 0.1);
+  const [lead] = usualWays(fields);
+  const hunt = new Hunt(1, sketch, 1, lead, numbers(5));
+  expect(hunt.next()).toEqual({ way: lead, anew: false });
+  const order = sides.map((_, i) => i);
+  const drawing = sketch.draw({ order, ...lead }, { cancelled: never }) as Drawing;
+  const drawn = (missing: number) => ({ ...lead, drawing, missing, late: [3] });
+  expect(hunt.keep(drawn(0.2), false)).toBe(true);
+  expect(hunt.keep(drawn(0.2), false)).toBe(false);
+  expect(hunt.keep(drawn(0.1), false)).toBe(true);
+  const next = Array.from({ length: 80 }, () => hunt.next());
+  const anew = next.findIndex((n) => n.anew);
+  expect(anew).toBe(61);
+  for (const { way } of next.slice(0, anew)) expect(way.fit === lead.fit && way.keys === lead.keys).toBe(false);
+  expect(new Set(next.map((n) => n.way.fit)).size).toBeGreaterThan(3);
 });

@@ -93,6 +93,34 @@ export function add(runs: usize, count: i32, x: i32, y: i32): void {
   for (let r = top >> 2; r <= bottom >> 2; r++) fill(r, left, right);
 }
 
+/** How many cells of a mask placed at (x, y) are taken; those above the grid, left of `left` and from `right` on count as taken. */
+export function taken(runs: usize, count: i32, x: i32, y: i32, left: i32, right: i32): i32 {
+  let sum = 0;
+  for (let i = 0; i < count; i++) {
+    const at = runs + <usize>(i * 12);
+    const r = y + load<i32>(at);
+    if (r >= height) continue;
+    const start = x + load<i32>(at, 4);
+    const length = load<i32>(at, 8);
+    const s = max(start, left);
+    const e = min(start + length, right);
+    if (r < 0 || s >= e) {
+      sum += length;
+      continue;
+    }
+    sum += length - (e - s);
+    const o = rowOf(0, r);
+    for (let b = s; b < e; ) {
+      const lo = b & 63;
+      const hi = min(64, lo + (e - b));
+      const m: u64 = hi - lo == 64 ? ~(<u64>0) : (((<u64>1) << <u64>(hi - lo)) - 1) << <u64>lo;
+      sum += <i32>popcnt(load<u64>(o + (<usize>(b >> 6) << 3)) & m);
+      b += hi - lo;
+    }
+  }
+  return sum;
+}
+
 /** Makes the levels above a row of the lowest, in which the bits from … to − 1 have changed. */
 function lift(lowest: usize, levels: i32, height: i32, stride: i32, from: i32, to: i32): void {
   const words = stride - 4;
@@ -173,7 +201,7 @@ function fill(r: i32, left: i32, right: i32): void {
   y: i32,
 ): v128 {
   const top = levels - 1;
-  let taken = out;
+  let met = out;
   for (let at = runs; at < end; at += 12) {
     const r = y + load<i32>(at);
     if (<u32>r >= <u32>height) continue;
@@ -181,14 +209,14 @@ function fill(r: i32, left: i32, right: i32): void {
     const k = min(top, 31 - clz(length));
     const level = grid + (<usize>((k * height + r) * stride) << 3);
     const first = x + load<i32>(at, 4);
-    taken = v128.or(taken, bits(level, first, stride));
+    met = v128.or(met, bits(level, first, stride));
     const last = first + length - (1 << k);
     // Runs longer than twice the pyramid's top step across the whole sheet.
-    for (let a = first + (1 << k); a < last; a += 1 << k) taken = v128.or(taken, bits(level, a, stride));
-    if (last != first) taken = v128.or(taken, bits(level, last, stride));
-    if (!v128.any_true(v128.not(taken))) break;
+    for (let a = first + (1 << k); a < last; a += 1 << k) met = v128.or(met, bits(level, a, stride));
+    if (last != first) met = v128.or(met, bits(level, last, stride));
+    if (!v128.any_true(v128.not(met))) break;
   }
-  return taken;
+  return met;
 }
 
 /** The first of 128 places that is not taken; 128 when all are. */

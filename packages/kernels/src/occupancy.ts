@@ -6,19 +6,23 @@ interface Loops {
   setUp(...numbers: number[]): void;
   clear(): void;
   add(runs: number, count: number, x: number, y: number): void;
+  taken(runs: number, count: number, x: number, y: number, left: number, right: number): number;
   firstFitWithin(runs: number, count: number, y: number, minX: number, maxX: number): number;
   firstRow(runs: number, count: number, y: number, lastY: number, minX: number, maxX: number): number;
 }
 
-/** Most runs of a mask: rows times runs in a row. */
-const ROOM = 1 << 18;
+/** Most runs of a mask: rows times runs in a row. Of all masks that the kernel holds at a time. */
+const MOST_RUNS = 1 << 18;
+const ROOM = 1 << 20;
 
 /** Taken cells of a sheet, in WebAssembly; the same as `bitmap.ts`, which it is held against. At most 32 768 cells wide. */
 export class FastOccupancy {
   private readonly loops: Loops;
   private readonly runs: Int32Array;
   private readonly runsAt: number;
-  private held: RunMask | null = null;
+  /** Where the kernel has the runs of each mask, by masks, and how many numbers it has. */
+  private readonly held = new Map<RunMask, number>();
+  private used = 0;
 
   constructor(
     readonly width: number,
@@ -37,7 +41,7 @@ export class FastOccupancy {
     const blocks = take(blockLevels * ((height + 3) >> 2) * blockWords * 8);
     const row = take(blockWords * 8 + 32);
     this.runsAt = take(ROOM * 12);
-    const blockRuns = take(ROOM * 12);
+    const blockRuns = take(MOST_RUNS * 12);
     const buffer = allocate(end);
     this.runs = new Int32Array(buffer, this.runsAt, ROOM * 3);
     this.loops = instantiate<Loops>(bitmapWasm, buffer);
@@ -48,30 +52,42 @@ export class FastOccupancy {
     this.loops.clear();
   }
 
-  /** Puts a mask where the kernel reads it. @returns how many runs it has */
+  /** Puts a mask where the kernel reads it. @returns where that is */
   private hold(mask: RunMask): number {
-    if (this.held !== mask) {
-      if (mask.runs.length > this.runs.length) throw new Error('a shape has too many pieces to be packed');
-      this.runs.set(mask.runs);
-      this.held = mask;
+    const known = this.held.get(mask);
+    if (known !== undefined) return known;
+    const { length } = mask.runs;
+    if (length > MOST_RUNS * 3) throw new Error('a shape has too many pieces to be packed');
+    if (this.used + length > this.runs.length) {
+      this.held.clear();
+      this.used = 0;
     }
-    return mask.runs.length / 3;
+    const at = this.runsAt + this.used * 4;
+    this.runs.set(mask.runs, this.used);
+    this.used += length;
+    this.held.set(mask, at);
+    return at;
   }
 
   /** Takes the cells of the mask placed at (x, y); cells outside are ignored. */
   add(mask: RunMask, x: number, y: number): void {
-    this.loops.add(this.runsAt, this.hold(mask), x, y);
+    this.loops.add(this.hold(mask), mask.runs.length / 3, x, y);
+  }
+
+  /** How many cells of the mask placed at (x, y) are taken; those above the grid, left of `left` and from `right` on count as taken. */
+  taken(mask: RunMask, x: number, y: number, left = 0, right = this.width): number {
+    return this.loops.taken(this.hold(mask), mask.runs.length / 3, x, y, left, right);
   }
 
   /** The least x in minX … maxX at which the mask, with its top at y, meets no taken cell; minX − 1 when there is none. */
   firstFitWithin(mask: RunMask, y: number, minX: number, maxX: number): number {
-    return this.loops.firstFitWithin(this.runsAt, this.hold(mask), y, minX, maxX);
+    return this.loops.firstFitWithin(this.hold(mask), mask.runs.length / 3, y, minX, maxX);
   }
 
   /** The first row y … lastY, from 0, with such a place; null when there is none. */
   firstRow(mask: RunMask, y: number, lastY: number, minX: number, maxX: number): { x: number; y: number } | null {
     if (maxX < minX || y > lastY) return null;
-    const found = this.loops.firstRow(this.runsAt, this.hold(mask), y, lastY, minX, maxX);
+    const found = this.loops.firstRow(this.hold(mask), mask.runs.length / 3, y, lastY, minX, maxX);
     return found < 0 ? null : { x: found & 65535, y: found >> 16 };
   }
 }

@@ -130,3 +130,37 @@ test.each(kinds)('%s: placing a mask takes exactly its cells', (_, Kind) => {
     [32, 2],
   ]);
 });
+
+test('the kernel counts taken cells under a mask, those beside and above the sheet with them', () => {
+  const scene = fc.record({
+    w: fc.integer({ min: 1, max: 200 }),
+    h: fc.integer({ min: 1, max: 20 }),
+    mw: fc.integer({ min: 1, max: 90 }),
+    mh: fc.integer({ min: 1, max: 8 }),
+  });
+  const placed = scene.chain((s) =>
+    fc.record({
+      size: fc.constant(s),
+      taken: bytes(s.w * s.h, 30),
+      mask: bytes(s.mw * s.mh, 60),
+      x: fc.integer({ min: -s.mw, max: s.w }),
+      y: fc.integer({ min: -s.mh, max: s.h }),
+      edge: fc.integer({ min: 0, max: 3 }),
+    }),
+  );
+  fc.assert(
+    fc.property(placed, ({ size: { w, h, mw, mh }, taken, mask, x, y, edge }) => {
+      const grid = new FastOccupancy(w, h);
+      grid.add(toRuns(taken, w, h), 0, 0);
+      let expected = 0;
+      for (let j = 0; j < mh; j++)
+        for (let i = 0; i < mw; i++) {
+          const [cx, cy] = [x + i, y + j];
+          if (!mask[j * mw + i] || cy >= h) continue;
+          if (cy < 0 || cx < edge || cx >= w - edge || taken[cy * w + cx]) expected++;
+        }
+      expect(grid.taken(toRuns(mask, mw, mh), x, y, edge, w - edge)).toBe(expected);
+    }),
+    { numRuns: 200 },
+  );
+});

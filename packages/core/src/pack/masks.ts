@@ -18,7 +18,19 @@ export interface Mask {
   bodyRight: number;
   square: number;
   squareTop: number;
+  /** Cells just outside the halo, as `MaskMaker.ringOf` makes them; its upper left lies RING cells above and to the left of the halo's. */
+  ring?: RunMask;
 }
+
+/** A mask in its cells: the upper left of its halo. */
+export interface Spot {
+  mask: Mask;
+  x: number;
+  y: number;
+}
+
+/** Cells around a halo that tell how closely it is surrounded. */
+export const RING = 2;
 
 /** Cells of a shape: 0 free, 1 too near to it, 2 its own. */
 interface Cells {
@@ -140,6 +152,28 @@ export class MaskMaker {
         cells += x - from;
       }
     return { runs: this.take(runs, n), cells };
+  }
+
+  /** The cells up to RING from a halo, in both directions, and not its own; made once. */
+  ringOf(mask: Mask): RunMask {
+    if (mask.ring) return mask.ring;
+    const width = mask.halo.width + 2 * RING;
+    const height = mask.halo.height + 2 * RING;
+    const of = this.room(width * height);
+    of.fill(0, 0, width * height);
+    const { runs } = mask.halo;
+    // Stretched to all sides; then without its own.
+    for (let i = 0; i < runs.length; i += 3)
+      for (let k = 0; k <= 2 * RING; k++) {
+        const at = (runs[i] + k) * width + runs[i + 1];
+        of.fill(1, at, at + runs[i + 2] + 2 * RING);
+      }
+    for (let i = 0; i < runs.length; i += 3) {
+      const at = (runs[i] + RING) * width + runs[i + 1] + RING;
+      of.fill(0, at, at + runs[i + 2]);
+    }
+    mask.ring = { width, height, ...this.runsOf({ width, height, of }, 1) };
+    return mask.ring;
   }
 
   private maskOf(of: Cells, direction: readonly [number, number]): Mask {

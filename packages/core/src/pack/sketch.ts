@@ -1,7 +1,8 @@
 import type { RunMask } from '@wembrel/kernels/bitmap';
 import type { Field } from '@wembrel/kernels/field';
 import { FastOccupancy } from '@wembrel/kernels/occupancy';
-import { type Mask, MaskMaker, squareMask } from './masks.ts';
+import { type Fit, FitWindow, type Seating } from './fit.ts';
+import { type Mask, MaskMaker, RING, type Spot, squareMask } from './masks.ts';
 
 /** What stands on a sheet for a sketch: a field and the size at which it is wanted. */
 export interface SketchBody {
@@ -23,41 +24,50 @@ export interface SketchPlace {
   over: number;
 }
 
-/** Where all stand once they have been sketched in an order. */
-export interface Drawing {
+/** What is drawn: bodies with their keys, the greatest first; fixed ones are there already. */
+export interface DrawOrder {
   order: readonly number[];
+  /** By body. */
+  keys: Float64Array;
+  /** How the next body is chosen; null: in the order, each where it ends highest up. */
+  fit: Fit | null;
+}
+
+/** Where all stand once they have been sketched in an order. */
+export interface Drawing extends DrawOrder {
   /** A place for each body, which may lie below the sheet; null where there was no room there either. */
   places: (SketchPlace | null)[];
   /** Area that lies below the sheet, px², with that of bodies without room. */
   missing: number;
+  /** How far down the sheet is filled, as a share of its height: where the lowest in each column ends, on average, and at most. */
+  depth: number;
+  end: number;
   /** The masks in their cells, by body, for another sketch that begins alike. */
   spots: (Spot | null)[];
+  /** Bodies as they were placed, and how far in the order the choice looked each time. */
+  sequence: number[];
+  looked: number[];
   /** Px a cell. */
   side: number;
-}
-
-interface Spot {
-  mask: Mask;
-  x: number;
-  y: number;
 }
 
 /** Share of the sheet's height by which the grid goes on below it. */
 const BELOW = 0.2;
 
 /**
- * Places shapes from the upper left, each where it ends highest up, on a grid of cells that goes on below the sheet. Cells count by their
+ * Places shapes from the upper left, one after another, on a grid of cells that goes on below the sheet. Cells count by their
  * middles, so that neighbours may come too near by up to a cell: a sketch is to be separated afterwards.
  */
-export class Sketch {
+export class Sketch implements Seating {
   private readonly grid: FastOccupancy;
   private readonly frame: number;
   private columns = 0;
   /** Rows of the sheet, and of the grid. */
-  private rows = 0;
+  rows = 0;
   private depth = 0;
   /** Px a cell: it grows with the shapes. */
   private side = 0;
+  private readonly maker: MaskMaker;
   private readonly masks: Mask[][];
   private readonly squares = new Map<number, RunMask>();
   /** Row down to which there is no room for a square, by its side. */
@@ -75,9 +85,9 @@ export class Sketch {
     this.frame = Math.ceil(margin / cell) + 2;
     this.enlarge(1);
     this.grid = new FastOccupancy(this.columns + 2 * this.frame, this.depth);
-    const maker = new MaskMaker(margin, cell, reach);
+    this.maker = new MaskMaker(margin, cell, reach);
     this.masks = bodies.map(({ field, size, fixed, directions }) =>
-      maker.masksOf(field, size, fixed ? [[fixed.c, fixed.s]] : directions),
+      this.maker.masksOf(field, size, fixed ? [[fixed.c, fixed.s]] : directions),
     );
   }
 
@@ -94,13 +104,13 @@ export class Sketch {
   }
 
   /**
-   * Those that come first in both orders stand as they stood in a drawing from before.
-   * @param order bodies, first to last; fixed ones are there already
+   * What begins as a drawing from before stands as it stood there.
    * @param most px² that may be missing
    * @returns null as soon as more is missing, or when cancelled
    */
-  draw(order: readonly number[], o: { cancelled: () => boolean; most?: number; like?: Drawing }): Drawing | null {
+  draw(what: DrawOrder, o: { cancelled: () => boolean; most?: number; like?: Drawing }): Drawing | null {
     const { grid, bodies, side } = this;
+    const { most = Number.POSITIVE_INFINITY } = o;
     grid.clear();
     this.squareRows.clear();
     const spots: (Spot | null)[] = bodies.map(() => null);
@@ -113,40 +123,105 @@ export class Sketch {
       places[i] = { ...fixed, over: 0 };
       grid.add(mask.body, at[0] + this.frame, at[1]);
     });
-    const { like, most = Number.POSITIVE_INFINITY } = o;
-    let known = 0;
-    if (like && like.side === side) while (known < order.length && like.order[known] === order[known]) known++;
+    const order = what.order.filter((i) => !bodies[i].fixed);
+    const sequence: number[] = [];
+    const looked: number[] = [];
     let missing = 0;
-    for (let k = 0; k < order.length; k++) {
-      const i = order[k];
-      const { field, size, fixed } = bodies[i];
-      if (fixed) continue;
-      if (o.cancelled()) return null;
-      const spot = like && k < known ? like.spots[i] : this.spotFor(i);
+    const stand = (i: number, spot: Spot | null, position: number): boolean => {
+      const { field, size } = bodies[i];
       const place = spot && this.placeOf(spot);
       spots[i] = spot;
       places[i] = place;
+      sequence.push(i);
+      looked.push(position);
       missing += (place ? place.over : 1) * field.area * (size * (side / this.cell)) ** 2;
-      if (missing > most) return null;
+      if (missing > most) return false;
       if (spot) grid.add(spot.mask.body, spot.x, spot.y);
+      return true;
+    };
+    const { like } = o;
+    const known = like && like.side === side ? alike({ ...what, order }, like) : 0;
+    for (let k = 0; k < known && like; k++) {
+      const i = like.sequence[k];
+      if (!stand(i, like.spots[i], like.looked[k])) return null;
     }
-    return { order, places, missing, spots, side };
+    const next = what.fit
+      ? new FitWindow(this, what.fit, order, what.keys, new Set(sequence))
+      : new InOrder(this, order, known);
+    for (let k = known; k < order.length; k++) {
+      if (o.cancelled()) return null;
+      const { body, spot, position } = next.take();
+      if (!stand(body, spot, position)) return null;
+      if (spot) next.stood(spot);
+    }
+    return { ...what, order, places, missing, ...this.filled(spots), spots, sequence, looked, side };
+  }
+
+  private filled(spots: readonly (Spot | null)[]): { depth: number; end: number } {
+    const { columns, frame, rows } = this;
+    const ends = new Int32Array(columns);
+    for (const spot of spots) {
+      if (!spot) continue;
+      const { mask, x, y } = spot;
+      const right = Math.min(columns - 1, x + mask.bodyRight - frame);
+      for (let k = Math.max(0, x + mask.bodyLeft - frame); k <= right; k++)
+        ends[k] = Math.max(ends[k], y + mask.bodyBottom + 1);
+    }
+    const depth = ends.reduce((a, b) => a + b, 0) / Math.max(1, columns * rows);
+    return { depth, end: ends.reduce((a, b) => Math.max(a, b), 0) / Math.max(1, rows) };
+  }
+
+  /** Masks of a body, one a direction. */
+  masksOf(i: number): readonly Mask[] {
+    return this.masks[i];
+  }
+
+  /** The first place for a mask from a row on, at which it ends no lower than `end`. */
+  firstSpot(mask: Mask, from: number, end = Number.POSITIVE_INFINITY): Spot | null {
+    const { minX, maxX, minY, maxY } = this.reachOf(mask);
+    const first = Math.max(from, minY, this.squareRow(mask.square) - mask.squareTop);
+    if (minX < 0) return null;
+    const found = this.firstRow(mask.halo, first, Math.min(maxY, end - mask.bodyBottom), minX, maxX);
+    return found && { mask, ...found };
+  }
+
+  /** The first place for a mask after one that was the first before. */
+  nextSpot({ mask, x, y }: Spot): Spot | null {
+    const { maxX } = this.reachOf(mask);
+    if (x >= maxX) return this.firstSpot(mask, y + 1);
+    const beside = this.grid.firstFitWithin(mask.halo, y, x + 1, maxX);
+    return beside > x ? { mask, x: beside, y } : this.firstSpot(mask, y + 1);
+  }
+
+  /** Where the upper left of a halo may lie. */
+  private reachOf(mask: Mask): { minX: number; maxX: number; minY: number; maxY: number } {
+    const border = this.margin / 2 / this.side;
+    return {
+      minX: Math.ceil(border - mask.bodyLeft - 0.5) + this.frame,
+      maxX: Math.floor(this.columns - border - mask.bodyRight - 0.5) + this.frame,
+      minY: Math.ceil(border - mask.bodyTop - 0.5),
+      maxY: Math.floor(this.depth - border - mask.bodyBottom - 0.5),
+    };
+  }
+
+  /** Whether a place is still free. */
+  isFree({ mask, x, y }: Spot): boolean {
+    return this.grid.firstFitWithin(mask.halo, y, x, x) === x;
+  }
+
+  /** Share of the cells around a halo that are taken or lie above or beside the sheet. */
+  closeness({ mask, x, y }: Spot): number {
+    const ring = this.maker.ringOf(mask);
+    const { frame, columns, grid } = this;
+    return grid.taken(ring, x - RING, y - RING, frame, frame + columns) / Math.max(1, ring.cells);
   }
 
   /** Where a body ends highest up among what stands there, in one of its directions. */
-  private spotFor(i: number): Spot | null {
-    const { side, frame, columns, depth } = this;
-    const border = this.margin / 2 / side;
+  highest(i: number): Spot | null {
     let best: Spot | null = null;
     for (const mask of this.masks[i]) {
-      const first = Math.max(Math.ceil(border - mask.bodyTop - 0.5), this.squareRow(mask.square) - mask.squareTop);
-      let last = Math.floor(depth - border - mask.bodyBottom - 0.5);
-      if (best) last = Math.min(last, best.y + best.mask.bodyBottom - mask.bodyBottom - 1);
-      const minX = Math.ceil(border - mask.bodyLeft - 0.5) + frame;
-      const maxX = Math.floor(columns - border - mask.bodyRight - 0.5) + frame;
-      if (minX < 0) continue;
-      const found = this.firstRow(mask.halo, first, last, minX, maxX);
-      if (found) best = { mask, ...found };
+      const end: number | undefined = best ? best.y + best.mask.bodyBottom - 1 : undefined;
+      best = this.firstSpot(mask, Number.NEGATIVE_INFINITY, end) ?? best;
     }
     return best;
   }
@@ -183,4 +258,35 @@ export class Sketch {
     }
     return this.grid.firstRow(mask, y, last, minX, maxX);
   }
+}
+
+/** How many bodies are placed in two drawings before anything differs that a choice looked at. */
+function alike(what: DrawOrder, like: Drawing): number {
+  if (what.fit !== like.fit) return 0;
+  let same = 0;
+  const { order, keys } = what;
+  while (same < like.order.length && order[same] === like.order[same]) {
+    if (what.fit && keys[order[same]] !== like.keys[order[same]]) break;
+    same++;
+  }
+  let known = 0;
+  while (known < like.looked.length && like.looked[known] < same) known++;
+  return known;
+}
+
+/** Bodies as they come in the order. */
+class InOrder {
+  constructor(
+    private readonly sketch: Sketch,
+    private readonly order: readonly number[],
+    private at: number,
+  ) {}
+
+  take(): { body: number; spot: Spot | null; position: number } {
+    const position = this.at++;
+    const body = this.order[position];
+    return { body, spot: this.sketch.highest(body), position };
+  }
+
+  stood(): void {}
 }

@@ -2,7 +2,8 @@ import { Crowd, type Freedom, type Poses } from '@wembrel/kernels/crowd';
 import { borderEdges, distanceField, type Field } from '@wembrel/kernels/field';
 import { hullArea, QUARTERS, tightestDirection } from './directions.ts';
 import { placedBorder, shortfall } from './gaps.ts';
-import { changedOrder, shakenOrder, usualOrders } from './orders.ts';
+import { type Drawn, Hunt, usualWays, type Way } from './hunt.ts';
+import { usualOrders } from './orders.ts';
 import { type Jam, Separation } from './separate.ts';
 import { type Drawing, Sketch } from './sketch.ts';
 
@@ -52,16 +53,26 @@ const AIM = 0.002;
 const JAMS = 12;
 /** Working px a cell of a sketch that is to be better than what there is. */
 const FINE = 1;
-/** How much larger than the best all are sketched: so much more after each sketch that had room and could not be settled, up to a most. */
+/** How much larger than the best all are sketched: so much more after each sketch that had room, up to a most. */
 const STEP = 0.003;
-const MOST = 0.012;
+const MOST = 0.1;
+const MOST_FEW = 0.012;
+/** How much larger than the first layout very many are sketched for the first time. */
+const SCOUT = 0.055;
+/** How much larger they are then thought to have room for ways to be compared there once more. */
+const MUCH = 0.02;
 /** Shares of the sheet that may be missing from a sketch that is settled: of one that has room for all, and at all. */
 const ALL = 1e-4;
 const NEAR = 0.004;
 /** What lies further over the sheet's end than this share of its height looks for another place. */
 const OVER = 0.3;
-/** Orders without a gain after which the search goes on from elsewhere. */
-const IDLE = 60;
+/** Sketches of a round: of few shapes, of many, of very many. */
+const TRIES_FEW = 40;
+const TRIES = 10;
+const TRIES_MANY = 4;
+/** Sketches without one that has room for all, after which less is hunted for; and those that show already when it is far too much. */
+const LONG = 20;
+const SHORT = 3;
 /** Growth up to which the cells of all shapes are taken as the same, on a fine and on a coarse grid. */
 const SAME = 1.03;
 const COARSE = 1.15;
@@ -95,15 +106,17 @@ class TightPacker {
   private readonly fullness: number;
   private readonly crowd: Crowd;
   private readonly separation: Separation;
-  private readonly keys: Float64Array[];
   private readonly area: number;
   /** Few enough that each is worth many looks. */
   private readonly few: boolean;
   /** All that may move, large ones first. */
   private readonly bySize: number[];
   private hunt: Hunt | null = null;
-  /** The order of the last sketch that had room for all. */
-  private lead: Float64Array | null = null;
+  /** The scale that is hunted for, and the greatest at which a sketch had room for all. */
+  private target = 0;
+  private sketched = 0;
+  /** How the last sketch that had room for all was made. */
+  private lead: Way | null = null;
   /** The scale that is looked for, and what has been found at it. */
   private aim = 0;
   private jams: Jam[] = [];
@@ -149,7 +162,6 @@ class TightPacker {
     this.separation = new Separation(this.crowd, o.random);
     const reach = (i: number) => this.crowd.radius[i] * sizes[i];
     this.bySize = items.flatMap((it, i) => (it.fixed ? [] : [i])).sort((p, q) => reach(q) - reach(p) || p - q);
-    this.keys = usualOrders(this.fields);
   }
 
   /** Working px per px of each shape at a common scale. */
@@ -170,8 +182,8 @@ class TightPacker {
     for (let k = 0; k < o.effort && this.best && this.best.scale < o.maxScale && !o.cancelled(); k++) {
       this.rounds = k + 1;
       const before = this.exact;
-      // Very few gain nothing from orders, many most.
-      const explores = items.length <= 24 || (this.few ? k % 2 === 0 : k % 4 === 3);
+      // Very few gain nothing from sketches, others most.
+      const explores = items.length <= 24 || (this.few ? k % 8 === 0 : k % 4 === 3);
       if (explores) this.explore();
       else this.redraw();
       if (this.exact !== before) o.better?.(this.layout());
@@ -248,6 +260,7 @@ class TightPacker {
     const { o, items } = this;
     const many = items.length > 1000;
     const cell = many ? 3 : 2;
+    const way: Way = { keys: usualOrders(this.fields)[0], fit: null };
     let low = 0;
     let high = o.maxScale;
     const limit = solve((s) => this.filling(s) - 1.05, o.maxScale);
@@ -259,12 +272,12 @@ class TightPacker {
     for (let k = 0; k < 40 && !o.cancelled(); k++) {
       const sketch = this.sketch(scale, cell);
       const made = scale;
-      let drawn = this.draw(sketch, this.keys[0]);
+      let drawn = this.draw(sketch, way);
       if (!drawn) break;
       // A sketch takes less time than settling it: the first to be settled is the largest that has room for all.
       while (low === 0 && !many && drawn.missing < NONE && scale < high && !o.cancelled()) {
         const next = Math.min(high, scale * 1.03);
-        const larger = this.draw(this.grown(sketch, made, next, COARSE) ?? this.sketch(next, cell), this.keys[0]);
+        const larger = this.draw(this.grown(sketch, made, next, COARSE) ?? this.sketch(next, cell), way);
         if (!larger || larger.missing >= NONE) {
           high = next;
           this.resize(scale);
@@ -315,15 +328,15 @@ class TightPacker {
 
   /**
    * Sketches all, those with the greatest keys first.
-   * @param most px² that may be missing @param like what was sketched before, in an order that may begin alike
+   * @param most px² that may be missing @param like what was sketched before, in a way that may begin alike
    * @returns null when more is missing, or when cancelled
    */
-  private draw(sketch: Sketch, keys: Float64Array, most?: number, like?: Drawing): Drawn | null {
+  private draw(sketch: Sketch, { keys, fit }: Way, most?: number, like?: Drawing): Drawn | null {
     const order = this.items.map((_, i) => i).sort((a, b) => keys[b] - keys[a] || a - b);
-    const drawing = sketch.draw(order, { cancelled: this.o.cancelled, most, like });
+    const drawing = sketch.draw({ order, keys, fit }, { cancelled: this.o.cancelled, most, like });
     if (!drawing) return null;
     const late = drawing.places.flatMap((p, i) => (p?.over === 0 ? [] : [i]));
-    return { drawing, missing: drawing.missing / this.area, keys, late };
+    return { drawing, missing: drawing.missing / this.area, keys, fit, late };
   }
 
   /** Takes a sketch to a layout without overlap, if it can. */
@@ -345,66 +358,112 @@ class TightPacker {
   }
 
   /**
-   * Looks for an order in which a sketch of all that is larger than the best layout has room, and settles it as large as it can be. Where none
-   * has, what came nearest to it is settled a little above the best.
+   * Looks for a way in which a sketch of all that is larger than the best layout has room, and settles it as large as it can be. Where none has,
+   * what came nearest to it is settled a little smaller.
    */
   private redraw(): void {
     const { items, o, few } = this;
+    if (!this.lead && !this.scout()) return;
     let whole: { drawn: Drawn; scale: number } | null = null;
     let nearest: Drawn | null = null;
-    const tries = items.length > 1000 ? 2 : few ? 40 : 10;
+    const tries = items.length > 1000 ? TRIES_MANY : few ? TRIES_FEW : TRIES;
     for (let k = 0; k < tries && !o.cancelled(); k++) {
       const h = this.hunting();
-      const { keys, anew } = this.next(h);
-      const was = h.drawn?.missing ?? Number.POSITIVE_INFINITY;
+      const { way, anew } = h.next();
       const before = h.drawn?.drawing;
-      const drawn = this.draw(h.sketch, keys, anew ? undefined : before?.missing, before);
+      const drawn = this.draw(h.sketch, way, anew ? undefined : before?.missing, before);
+      const less = drawn !== null && h.keep(drawn, anew);
+      if (h.tried === SHORT && (h.drawn?.missing ?? 1) > (this.isFar() ? NEAR / 4 : NEAR)) this.aimLower();
       if (!drawn) continue;
-      if (drawn.missing < was || anew) h.idle = 0;
-      h.drawn = drawn;
-      const first = h.tried === 1;
       if (drawn.missing < ALL) {
-        this.lead = keys;
+        this.lead = way;
+        this.sketched = h.scale;
         nearest = null;
-        if (few) h.ahead = this.take(drawn, h.scale) ? STEP : Math.min(MOST, h.ahead + STEP);
+        if (few) this.aimAt(this.take(drawn, h.scale) ? 0 : h.scale * (1 + STEP));
         else {
           // Many take long to be settled: first it is seen how large they can be sketched.
           whole = { drawn, scale: h.scale };
-          h.ahead += first ? h.ahead : STEP;
+          this.aimAt((h.scale + this.fullScale(drawn, h.scale)) / 2);
         }
-      } else if (first && h.ahead > 1.5 * STEP && drawn.missing > NEAR) h.ahead = Math.max(STEP, h.ahead / 2);
-      else if (!whole && drawn.missing < Math.min(was, NEAR)) nearest = drawn;
+      } else if (!whole && less && drawn.missing < NEAR) nearest = drawn;
     }
     if (o.cancelled()) return;
-    if (nearest) this.take(nearest, 0);
-    if (!whole || !this.hunt) return;
-    const best = this.best?.scale as number;
-    this.take(whole.drawn, whole.scale);
-    const ahead = (this.hunt.ahead * best) / (this.best?.scale as number);
-    this.hunt.ahead = Math.max(STEP, Math.min(MOST, ahead));
+    if (whole) {
+      this.take(whole.drawn, whole.scale);
+      const best = this.best?.scale as number;
+      if (best < whole.scale) {
+        // It could not be settled so large: others are looked for below it.
+        this.sketched = best;
+        this.aimAt((best + whole.scale) / 2);
+      }
+    } else {
+      if (nearest && this.hunt) this.take(nearest, this.hunt.scale * (1 - nearest.missing));
+      if (this.hunt && this.hunt.tried >= LONG) this.aimLower();
+    }
   }
 
-  /** The search as it stands, at a scale above the best; the crowd takes that on. */
+  /** Sketches all in the usual ways, to begin with the one that fills least of the sheet. @returns whether there is one */
+  private scout(): boolean {
+    const { o, items } = this;
+    const many = items.length > 1000;
+    const ways = usualWays(this.fields).slice(0, many ? 1 : undefined);
+    let scale = Math.min(o.maxScale, (this.best?.scale as number) * (1 + (many ? SCOUT : STEP)));
+    for (let round = 0; round < 2; round++) {
+      const sketch = this.sketch(scale, FINE);
+      let least: Drawn | null = null;
+      for (const way of ways) {
+        const drawn = this.draw(sketch, way);
+        if (!drawn) return false;
+        if (!least || worth(drawn) < worth(least)) least = drawn;
+      }
+      if (!least) return false;
+      this.lead = { keys: least.keys, fit: least.fit };
+      if (least.missing < ALL) {
+        this.sketched = scale;
+        this.take(least, scale);
+      }
+      this.aimAt(this.fullScale(least, scale));
+      // Where much more has room than was thought, they are compared there once more.
+      if (many || this.target < scale * (1 + MUCH)) break;
+      scale = this.target;
+    }
+    return true;
+  }
+
+  /** The scale at which a sketch would fill the sheet if it grew down to its end as it is. */
+  private fullScale({ drawing }: Drawn, scale: number): number {
+    return scale / Math.sqrt((drawing.depth + drawing.end) / 2);
+  }
+
+  /** Hunts for another scale, above all that has been sketched. */
+  private aimAt(scale: number): void {
+    const best = this.best?.scale as number;
+    const least = Math.max(best, this.few ? 0 : this.sketched) * (1 + STEP);
+    this.target = Math.max(least, Math.min(best * (1 + (this.few ? MOST_FEW : MOST)), scale));
+  }
+
+  /** Whether what is hunted for is far above all that is known to have room. */
+  private isFar(): boolean {
+    return this.target > 1.01 * Math.max(this.best?.scale as number, this.sketched);
+  }
+
+  private aimLower(): void {
+    const known = Math.max(this.best?.scale as number, this.sketched);
+    if (this.target > known * (1 + 1.5 * STEP)) this.aimAt((known + this.target) / 2);
+  }
+
+  /** The search as it stands; the crowd takes on its scale. */
   private hunting(): Hunt {
     const best = (this.best as { scale: number }).scale;
-    const ahead = this.hunt?.ahead ?? STEP;
-    const scale = Math.min(this.o.maxScale, best * (1 + ahead));
-    let h = this.hunt;
-    if (!h || h.scale !== scale) {
-      const old = h && this.grown(h.sketch, h.made, scale, SAME);
-      h = {
-        scale,
-        ahead,
-        sketch: old ?? this.sketch(scale, FINE),
-        made: old && h ? h.made : scale,
-        drawn: null,
-        tried: 0,
-        idle: 0,
-      };
-      this.hunt = h;
+    const scale = Math.min(this.o.maxScale, Math.max(this.target, best * (1 + STEP)));
+    const was = this.hunt;
+    if (!was || was.scale !== scale) {
+      const old = was && this.grown(was.sketch, was.made, scale, SAME);
+      const made = old && was ? was.made : scale;
+      this.hunt = new Hunt(scale, old ?? this.sketch(scale, FINE), made, this.lead as Way, this.o.random);
     }
     this.resize(scale);
-    return h;
+    return this.hunt as Hunt;
   }
 
   /**
@@ -421,28 +480,19 @@ class TightPacker {
     return sketch;
   }
 
-  /** The next order that is tried: what has been good, the usual ones, then changes of the best. */
-  private next(h: Hunt): { keys: Float64Array; anew: boolean } {
-    const { random } = this.o;
-    const tried = h.tried++;
-    if (tried === 0 && this.lead) return { keys: this.lead, anew: false };
-    if (!h.drawn || tried < this.keys.length) return { keys: this.keys[tried], anew: false };
-    if (h.idle++ > IDLE) return { keys: shakenOrder(h.drawn.keys, random), anew: true };
-    return { keys: changedOrder(h.drawn.keys, h.drawn.late, tried, random), anew: false };
-  }
-
   /**
    * Settles a sketch and grows it: at the scale that it was made for, else at one half-way to the best, else a little above that.
-   * @param scale 0 for one that left something out
+   * @param scale that it is taken at; of very many it is the only one that is tried
    */
   private take(drawn: Drawn, scale: number): boolean {
     const { few, o } = this;
     const best = this.best?.scale as number;
     const least = Math.min(o.maxScale, best * (1 + AIM / 2));
-    for (const s of [scale, (scale + best) / 2, least]) {
+    const many = this.items.length > 1000;
+    for (const s of many ? [Math.max(scale, least)] : [scale, (scale + best) / 2, least]) {
       if (s < least) continue;
       this.resize(s);
-      if (!this.settle(drawn, few ? 5 : 2)) continue;
+      if (!this.settle(drawn, few ? 5 : many ? 1 : 2)) continue;
       this.keep(s);
       if (few) this.grow(2, Math.max(AIM / 2, scale / s - 1));
       return true;
@@ -497,28 +547,8 @@ class TightPacker {
   }
 }
 
-interface Drawn {
-  drawing: Drawing;
-  /** Area that found no room on the sheet, as a share of it, and whose it is. */
-  missing: number;
-  late: number[];
-  keys: Float64Array;
-}
-
-/** The search for an order at one scale. */
-interface Hunt {
-  scale: number;
-  /** By how much that is above the best. */
-  ahead: number;
-  sketch: Sketch;
-  /** The scale that the sketch was made for. */
-  made: number;
-  /** The best so far. */
-  drawn: Drawn | null;
-  tried: number;
-  /** Orders tried since one left out less. */
-  idle: number;
-}
+/** What a sketch is compared by: how much of the sheet it fills, and more for what found no room. */
+const worth = ({ drawing, missing }: Drawn): number => drawing.depth + 5 * missing;
 
 /** All numbers times a factor. */
 function scaled(list: Float64Array, by: number): Float64Array {

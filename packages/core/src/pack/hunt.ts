@@ -1,0 +1,97 @@
+import type { Field } from '@wembrel/kernels/field';
+import type { Fit } from './fit.ts';
+import { changedOrder, shakenOrder, usualOrders } from './orders.ts';
+import type { Drawing, Sketch } from './sketch.ts';
+
+/** How a sketch is made: in which order, and how the next body is chosen. */
+export interface Way {
+  keys: Float64Array;
+  fit: Fit | null;
+}
+
+/** A sketch that was made. */
+export interface Drawn extends Way {
+  drawing: Drawing;
+  /** Area that found no room on the sheet, as a share of it, and whose it is. */
+  missing: number;
+  late: number[];
+}
+
+/** What is tried first, as an order (of the usual ones) and how it is chosen: looking far pays for many that are alike, not at all for some. */
+const FIRST: readonly (readonly [number, Fit | null])[] = [
+  [1, { look: 120, bias: 0.2, band: 0.02 }],
+  [0, null],
+  [0, { look: 100, bias: 0.6, band: 0.08 }],
+  [4, { look: 110, bias: 0.35, band: 0.15 }],
+  [3, { look: 90, bias: 0.3, band: 0.045 }],
+  [0, { look: 40, bias: 0.5, band: 0.085 }],
+  [2, null],
+  [1, { look: 90, bias: 0.5, band: 0.12 }],
+  [1, { look: 20, bias: 0.5, band: 0.05 }],
+  [0, { look: 8, bias: 2, band: 0.15 }],
+];
+
+/** The ways that are tried first; the best for many shapes come first. */
+export function usualWays(fields: readonly Field[]): Way[] {
+  const orders = usualOrders(fields);
+  return FIRST.map(([order, fit]) => ({ keys: orders[order], fit }));
+}
+
+/** Another way to choose: near to one that is given, or anywhere between looking at none and far. */
+function otherFit(from: Fit | null, random: () => number): Fit | null {
+  const anywhere = random() < 0.25;
+  if (from && !anywhere) {
+    const vary = (v: number) => v * (0.6 + 0.9 * random());
+    return { look: Math.max(1, Math.round(vary(from.look))), bias: vary(from.bias), band: vary(from.band) };
+  }
+  if (anywhere && random() < 0.25) return null;
+  const between = (low: number, high: number) => low * (high / low) ** random();
+  return { look: Math.round(between(1, 150)), bias: between(0.15, 2), band: between(0.01, 0.15) };
+}
+
+/** Orders without a gain after which the search goes on from elsewhere. */
+const IDLE = 60;
+/** Share of changes that choose in another way, where that takes long already, and where it does not. */
+const OTHER_FIT = 0.2;
+const OTHER_PLAIN = 0.03;
+
+/** The search for a way in which a sketch has room for all at one scale: what left out least is changed on and on. */
+export class Hunt {
+  /** The least that was left out. */
+  drawn: Drawn | null = null;
+  tried = 0;
+  private idle = 0;
+
+  /**
+   * @param scale the common scale that is hunted for @param sketch what it is drawn on @param made the scale that the sketch was made for
+   * @param lead what it begins with
+   */
+  constructor(
+    readonly scale: number,
+    readonly sketch: Sketch,
+    readonly made: number,
+    private readonly lead: Way,
+    private readonly random: () => number,
+  ) {}
+
+  /** The next way that is tried: what it begins with, then changes of the best. `anew`: it replaces the best whatever it leaves out. */
+  next(): { way: Way; anew: boolean } {
+    const { drawn, lead, random } = this;
+    const tried = this.tried++;
+    if (tried === 0) return { way: lead, anew: false };
+    const from = drawn ?? lead;
+    if (this.idle++ > IDLE) return { way: { keys: shakenOrder(from.keys, random), fit: from.fit }, anew: true };
+    const kind = random() / (from.fit ? OTHER_FIT : OTHER_PLAIN);
+    const fit = kind < 1 ? otherFit(from.fit, random) : from.fit;
+    const keys = kind < 0.5 ? from.keys : changedOrder(from.keys, drawn?.late ?? [], tried, random);
+    return { way: { keys, fit }, anew: false };
+  }
+
+  /** Holds on to what left out no more than the best, or to what replaces it. @returns whether it left out less */
+  keep(drawn: Drawn, anew: boolean): boolean {
+    const less = drawn.missing < (this.drawn?.missing ?? Number.POSITIVE_INFINITY);
+    if (less || anew) this.idle = 0;
+    this.drawn = drawn;
+    return less;
+  }
+}
