@@ -1,4 +1,4 @@
-import { BufferGeometry, Color, Float32BufferAttribute, Mesh, MeshBasicMaterial } from 'three';
+import { BufferGeometry, Color, Float32BufferAttribute, Mesh, MeshBasicMaterial, Texture } from 'three';
 import { expect, test, vi } from 'vitest';
 import { hideFaces, layerMeshes, type Placed, partGeometry, partLines } from '../src/stage/placed.ts';
 
@@ -43,6 +43,22 @@ test.each([true, false])('hidden faces are left out, keep their numbers, and com
   expect([...(list[0].cut?.shown ?? [])]).toEqual([1, 2, 3, 4]);
   hideFaces(list, null);
   expect(list.map((p) => [p.mesh.geometry, p.cut])).toEqual(whole.map((g) => [g, null]));
+});
+
+test('UVs are those that the picture of the slot is read with: its set, moved, turned and scaled as it is', () => {
+  const p = placed(0, 1, true);
+  p.mesh.geometry.setAttribute('uv1', new Float32BufferAttribute([0, 0, 1, 0, 0, 1], 2));
+  const uv = () => [...(partGeometry([p])[0].uv as Float32Array)];
+  expect(uv()).toEqual([0.5, 0.5, 0.5, 0.5, 0.5, 0.5]);
+  const map = new Texture();
+  map.channel = 1;
+  map.repeat.set(2, 3);
+  map.offset.set(0.25, 0.5);
+  (p.material as MeshBasicMaterial).map = map;
+  expect(uv()).toEqual([0.25, 0.5, 2.25, 0.5, 0.25, 3.5]);
+  // A slot whose picture reads a set that is not there has no UVs to show.
+  map.channel = 2;
+  expect(partGeometry([p])[0].uv).toBeNull();
 });
 
 test('colours lie over the faces that they name, the later over the earlier, also where faces are hidden', () => {

@@ -188,7 +188,7 @@ export class Crowd {
       for (let k = 0; k < points.length / 2; k++) {
         layout.sampleX[at + k] = points[2 * k];
         layout.sampleY[at + k] = points[2 * k + 1];
-        const d = points[2 * k] ** 2 + points[2 * k + 1] ** 2;
+        const d = points[2 * k] * points[2 * k] + points[2 * k + 1] * points[2 * k + 1];
         far = Math.max(far, d);
         sum += d;
       }

@@ -141,7 +141,8 @@ function simplify(chain: number[], tolerance: number): { points: number[]; error
     let far = 0;
     let best = -1;
     for (let i = 1; i < n - 1; i++) {
-      const d = (chain[2 * i] - chain[0]) ** 2 + (chain[2 * i + 1] - chain[1]) ** 2;
+      const [dx, dy] = [chain[2 * i] - chain[0], chain[2 * i + 1] - chain[1]];
+      const d = dx * dx + dy * dy;
       if (d > best) {
         best = d;
         far = i;
@@ -234,8 +235,10 @@ export function distanceField(
   const far = band + halfWidth + halfHeight;
   const distance = loops({ left, top, step, columns, rows, far }, segments, shape, band + 2 * step);
   let length = 0;
-  for (let s = 0; s < segments.length; s += 4)
-    length += Math.sqrt((segments[s + 2] - segments[s]) ** 2 + (segments[s + 3] - segments[s + 1]) ** 2);
+  for (let s = 0; s < segments.length; s += 4) {
+    const [dx, dy] = [segments[s + 2] - segments[s], segments[s + 3] - segments[s + 1]];
+    length += Math.sqrt(dx * dx + dy * dy);
+  }
   const samples: number[] = [];
   const apart = Math.max(spacing, length / 96);
   for (let s = 0; s < segments.length; s += 4) {

@@ -6,6 +6,8 @@ import {
   type Material,
   Mesh,
   MeshBasicMaterial,
+  type MeshStandardMaterial,
+  Vector2,
 } from 'three';
 import { cssColour } from './css-colour.ts';
 import { someFaces } from './stage-meshes.ts';
@@ -20,7 +22,7 @@ export interface PartGeometry {
   slot: number;
   positions: Float32Array;
   indices: Uint32Array;
-  /** (u, v) of each vertex in set 0, V down; null without. */
+  /** (u, v) of each vertex as its slot's base colour is read, of set 0 without one; V down. Null without UVs. */
   uv: Float32Array | null;
   /** Local to scene, linear. */
   scale: number;
@@ -67,6 +69,23 @@ export function overlayMaterial(): MeshBasicMaterial {
 /** The geometry of a part, hidden faces and all. */
 const wholeOf = (p: Placed): BufferGeometry => p.cut?.whole ?? p.mesh.geometry;
 
+/** Where vertices lie on the picture of their slot: the UV set and the transform are those of its base colour. */
+function pictureUv(p: Placed, g: BufferGeometry): Float32Array | null {
+  const map = Array.isArray(p.material) ? null : (p.material as MeshStandardMaterial).map;
+  const uv = g.getAttribute(map?.channel ? `uv${map.channel}` : 'uv');
+  if (!uv) return null;
+  if (map?.matrixAutoUpdate) map.updateMatrix();
+  const out = new Float32Array(uv.count * 2);
+  const at = new Vector2();
+  for (let v = 0; v < uv.count; v++) {
+    at.set(uv.getX(v), uv.getY(v));
+    if (map) at.applyMatrix3(map.matrix);
+    out[2 * v] = at.x;
+    out[2 * v + 1] = at.y;
+  }
+  return out;
+}
+
 /** Triangles of all parts, in order. */
 export function partGeometry(placed: readonly Placed[]): PartGeometry[] {
   const out = new Map<number, PartGeometry>();
@@ -74,7 +93,6 @@ export function partGeometry(placed: readonly Placed[]): PartGeometry[] {
     if (out.has(p.part)) continue;
     const g = wholeOf(p);
     const at = g.getAttribute('position');
-    const uv = g.getAttribute('uv');
     const index = g.getIndex();
     const count = index?.count ?? at.count;
     out.set(p.part, {
@@ -83,7 +101,7 @@ export function partGeometry(placed: readonly Placed[]): PartGeometry[] {
       slot: p.slot,
       positions: Float32Array.from({ length: at.count * 3 }, (_, i) => at.getComponent(Math.floor(i / 3), i % 3)),
       indices: Uint32Array.from({ length: count - (count % 3) }, (_, i) => (index ? index.getX(i) : i)),
-      uv: uv ? Float32Array.from({ length: uv.count * 2 }, (_, i) => uv.getComponent(i >> 1, i & 1)) : null,
+      uv: pictureUv(p, g),
       scale: Math.cbrt(Math.abs(p.mesh.matrixWorld.determinant())),
     });
   }

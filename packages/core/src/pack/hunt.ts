@@ -45,7 +45,11 @@ function otherFit(from: Fit | null, random: () => number): Fit | null {
     return { look: Math.max(1, Math.round(vary(from.look))), bias: vary(from.bias), band: vary(from.band) };
   }
   if (anywhere && random() < 0.25) return null;
-  const between = (low: number, high: number) => low * (high / low) ** random();
+  // Products alone, so that every engine gives the same; the low ones come more often.
+  const between = (low: number, high: number) => {
+    const r = random();
+    return low + (high - low) * r * r;
+  };
   return { look: Math.round(between(1, 150)), bias: between(0.15, 2), band: between(0.01, 0.15) };
 }
 

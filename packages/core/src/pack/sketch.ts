@@ -127,6 +127,7 @@ export class Sketch implements Seating {
     const sequence: number[] = [];
     const looked: number[] = [];
     let missing = 0;
+    const growth = side / this.cell;
     const stand = (i: number, spot: Spot | null, position: number): boolean => {
       const { field, size } = bodies[i];
       const place = spot && this.placeOf(spot);
@@ -134,7 +135,7 @@ export class Sketch implements Seating {
       places[i] = place;
       sequence.push(i);
       looked.push(position);
-      missing += (place ? place.over : 1) * field.area * (size * (side / this.cell)) ** 2;
+      missing += (place ? place.over : 1) * field.area * size * size * growth * growth;
       if (missing > most) return false;
       if (spot) grid.add(spot.mask.body, spot.x, spot.y);
       return true;

@@ -302,7 +302,7 @@ class TightPacker {
     const m = this.margin / 2;
     let sum = 0;
     for (let i = 0; i < sizes.length; i++)
-      sum += this.areas[i] * sizes[i] ** 2 + this.lengths[i] * sizes[i] * m + Math.PI * m * m;
+      sum += this.areas[i] * sizes[i] * sizes[i] + this.lengths[i] * sizes[i] * m + Math.PI * m * m;
     return sum / this.area;
   }
 
@@ -607,7 +607,9 @@ function solve(f: (scale: number) => number, most: number): number {
 /** Length of all segments together. */
 function lengthOf(edges: Float64Array): number {
   let sum = 0;
-  for (let i = 0; i < edges.length; i += 4)
-    sum += Math.sqrt((edges[i + 2] - edges[i]) ** 2 + (edges[i + 3] - edges[i + 1]) ** 2);
+  for (let i = 0; i < edges.length; i += 4) {
+    const [dx, dy] = [edges[i + 2] - edges[i], edges[i + 3] - edges[i + 1]];
+    sum += Math.sqrt(dx * dx + dy * dy);
+  }
   return sum;
 }
