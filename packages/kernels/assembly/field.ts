@@ -175,7 +175,8 @@ export function markInside(shape: usize, triangles: i32): void {
     return;
   }
   if ((py < row && qy < row) || (py > row && qy > row)) return;
-  const x = px + ((row - py) / (qy - py)) * (qx - px);
+  // From the upper end, so that triangles on both sides of an edge find the same place, and no node falls between them.
+  const x = py < qy ? px + ((row - py) / (qy - py)) * (qx - px) : qx + ((row - qy) / (py - qy)) * (px - qx);
   from = min(from, x);
   to = max(to, x);
 }

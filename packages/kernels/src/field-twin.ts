@@ -95,7 +95,8 @@ function markInside(
           x1 = Math.max(x1, px, qx);
           return;
         }
-        const x = px + ((y - py) / (qy - py)) * (qx - px);
+        // From the upper end, so that triangles on both sides of an edge find the same place, and no node falls between them.
+        const x = py < qy ? px + ((y - py) / (qy - py)) * (qx - px) : qx + ((y - qy) / (py - qy)) * (px - qx);
         x0 = Math.min(x0, x);
         x1 = Math.max(x1, x);
       };

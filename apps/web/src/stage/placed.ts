@@ -71,7 +71,8 @@ const wholeOf = (p: Placed): BufferGeometry => p.cut?.whole ?? p.mesh.geometry;
 
 /** Where vertices lie on the picture of their slot: the UV set and the transform are those of its base colour. */
 function pictureUv(p: Placed, g: BufferGeometry): Float32Array | null {
-  const map = Array.isArray(p.material) ? null : (p.material as MeshStandardMaterial).map;
+  const material = Array.isArray(p.material) ? p.material[0] : p.material;
+  const { map } = material as MeshStandardMaterial;
   const uv = g.getAttribute(map?.channel ? `uv${map.channel}` : 'uv');
   if (!uv) return null;
   if (map?.matrixAutoUpdate) map.updateMatrix();
