@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { expect, test } from 'vitest';
 import { QUARTERS } from '../src/pack/directions.ts';
 import type { Fit } from '../src/pack/fit.ts';
-import { Hunt, usualWays } from '../src/pack/hunt.ts';
+import { fullScale, Hunt, STEP, Target, usualWays, worth } from '../src/pack/hunt.ts';
 import { changedOrder, usualOrders } from '../src/pack/orders.ts';
 import { type Drawing, Sketch, type SketchPlace } from '../src/pack/sketch.ts';
 import { numbers } from './build.ts';
@@ -205,4 +205,36 @@ test('a hunt begins with what was good, holds on to what leaves out least, and g
   expect(anew).toBe(61);
   for (const { way } of next.slice(0, anew)) expect(way.fit === lead.fit && way.keys === lead.keys).toBe(false);
   expect(new Set(next.map((n) => n.way.fit)).size).toBeGreaterThan(3);
+});
+
+test('what is hunted for lies above all that has room, and comes nearer to it when nothing is found', () => {
+  const scales = fc.double({ min: 0.5, max: 2, noNaN: true });
+  fc.assert(
+    fc.property(scales, scales, scales, fc.boolean(), (reached, had, asked, few) => {
+      const target = new Target(few);
+      expect(target.above(reached)).toBeCloseTo(reached * (1 + STEP), 12);
+      const sketched = Math.max(reached, had);
+      target.had(had);
+      target.at(asked, reached);
+      const known = few ? reached : sketched;
+      expect(target.scale).toBeGreaterThanOrEqual(known * (1 + STEP));
+      if (asked > known * (1 + STEP)) expect(target.scale).toBeLessThanOrEqual(asked);
+      for (let k = 0; k < 40; k++) {
+        const was = target.scale;
+        target.lower(reached);
+        expect(target.scale).toBeLessThanOrEqual(was);
+      }
+      expect(target.scale).toBeLessThanOrEqual(sketched * (1 + 1.5 * STEP) + 1e-12);
+      expect(target.isFar(reached)).toBe(false);
+    }),
+  );
+});
+
+test('a sketch that ends half-way down could be larger by the root of two; what found no room weighs more than what is filled', () => {
+  const bodies = [body(40, 20), body(40, 20)];
+  const sketch = new Sketch(bodies, 86, 42, MARGIN, 1, 0.1);
+  const drawing = sketch.draw(inOrder([0, 1]), { cancelled: never }) as Drawing;
+  const drawn = (missing: number) => ({ drawing, missing, late: [], fit: null, keys: new Float64Array(2) });
+  expect(Math.abs(fullScale(drawn(0), 3) - 3 * Math.SQRT2)).toBeLessThan(0.15);
+  expect(worth(drawn(0.01)) - worth(drawn(0))).toBeGreaterThan(0.01);
 });

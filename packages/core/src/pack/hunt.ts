@@ -99,3 +99,52 @@ export class Hunt {
     return less;
   }
 }
+
+/** What a sketch is compared by: how much of the sheet it fills, and more for what found no room. */
+export const worth = ({ drawing, missing }: Drawn): number => drawing.depth + 5 * missing;
+
+/** The scale at which a sketch would fill the sheet if it grew down to its end as it is. */
+export const fullScale = ({ drawing }: Drawn, scale: number): number =>
+  scale / Math.sqrt((drawing.depth + drawing.end) / 2);
+
+/** How much larger than the best all are sketched: so much more after each sketch that had room, up to a most. */
+export const STEP = 0.003;
+const MOST = 0.1;
+const MOST_FEW = 0.012;
+
+/** The scale that is hunted for; what was reached is the scale of the best layout. */
+export class Target {
+  scale = 0;
+  /** The greatest at which a sketch had room for all. */
+  private sketched = 0;
+
+  constructor(private readonly few: boolean) {}
+
+  /** A sketch had room for all at a scale. */
+  had(scale: number): void {
+    this.sketched = scale;
+  }
+
+  /** Another scale, above all that is known to have room. */
+  at(scale: number, reached: number): void {
+    const known = Math.max(reached, this.few ? 0 : this.sketched);
+    const most = reached * (1 + (this.few ? MOST_FEW : MOST));
+    this.scale = Math.max(known * (1 + STEP), Math.min(most, scale));
+  }
+
+  /** The target as long as it lies above what was reached. */
+  above(reached: number): number {
+    return Math.max(this.scale, reached * (1 + STEP));
+  }
+
+  /** Whether it is far above all that is known to have room. */
+  isFar(reached: number): boolean {
+    return this.scale > 1.01 * Math.max(reached, this.sketched);
+  }
+
+  /** Half-way to what is known to have room. */
+  lower(reached: number): void {
+    const known = Math.max(reached, this.sketched);
+    if (this.scale > known * (1 + 1.5 * STEP)) this.at((known + this.scale) / 2, reached);
+  }
+}

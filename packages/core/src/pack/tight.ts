@@ -2,10 +2,11 @@ import { Crowd, type Freedom, type Poses } from '@wembrel/kernels/crowd';
 import { borderEdges, distanceField, type Field } from '@wembrel/kernels/field';
 import { hullArea, QUARTERS, tightestDirection } from './directions.ts';
 import { placedBorder, shortfall } from './gaps.ts';
-import { type Drawn, Hunt, usualWays, type Way } from './hunt.ts';
+import { type Drawn, fullScale, Hunt, STEP, Target, usualWays, type Way, worth } from './hunt.ts';
 import { usualOrders } from './orders.ts';
 import { type Jam, Separation } from './separate.ts';
 import { type Drawing, Sketch } from './sketch.ts';
+import { lengthOf, scaled, turnedBack } from './turned-back.ts';
 
 /** A shape to be packed tightly. */
 export interface TightItem {
@@ -53,10 +54,6 @@ const AIM = 0.002;
 const JAMS = 12;
 /** Working px a cell of a sketch that is to be better than what there is. */
 const FINE = 1;
-/** How much larger than the best all are sketched: so much more after each sketch that had room, up to a most. */
-const STEP = 0.003;
-const MOST = 0.1;
-const MOST_FEW = 0.012;
 /** How much larger than the first layout very many are sketched for the first time. */
 const SCOUT = 0.055;
 /** How much larger they are then thought to have room for ways to be compared there once more. */
@@ -112,9 +109,7 @@ class TightPacker {
   /** All that may move, large ones first. */
   private readonly bySize: number[];
   private hunt: Hunt | null = null;
-  /** The scale that is hunted for, and the greatest at which a sketch had room for all. */
-  private target = 0;
-  private sketched = 0;
+  private readonly target: Target;
   /** How the last sketch that had room for all was made. */
   private lead: Way | null = null;
   /** The scale that is looked for, and what has been found at it. */
@@ -145,6 +140,7 @@ class TightPacker {
     this.fullness = Math.min(1, this.areas.reduce((a, b) => a + b, 0) / Math.max(hulls, 1e-9));
     this.area = this.width * this.height;
     this.few = items.length <= 100;
+    this.target = new Target(this.few);
     const sizes = this.sizesAt(solve((s) => this.filling(s) - 0.8, o.maxScale));
     this.reference = sizes;
     this.fields = turned.map((t, i) => {
@@ -162,6 +158,11 @@ class TightPacker {
     this.separation = new Separation(this.crowd, o.random);
     const reach = (i: number) => this.crowd.radius[i] * sizes[i];
     this.bySize = items.flatMap((it, i) => (it.fixed ? [] : [i])).sort((p, q) => reach(q) - reach(p) || p - q);
+  }
+
+  /** The scale of the best layout. */
+  private get reached(): number {
+    return this.best?.scale ?? 0;
   }
 
   /** Working px per px of each shape at a common scale. */
@@ -362,7 +363,7 @@ class TightPacker {
    * what came nearest to it is settled a little smaller.
    */
   private redraw(): void {
-    const { items, o, few } = this;
+    const { items, o, few, target } = this;
     if (!this.lead && !this.scout()) return;
     let whole: { drawn: Drawn; scale: number } | null = null;
     let nearest: Drawn | null = null;
@@ -373,41 +374,42 @@ class TightPacker {
       const before = h.drawn?.drawing;
       const drawn = this.draw(h.sketch, way, anew ? undefined : before?.missing, before);
       const less = drawn !== null && h.keep(drawn, anew);
-      if (h.tried === SHORT && (h.drawn?.missing ?? 1) > (this.isFar() ? NEAR / 4 : NEAR)) this.aimLower();
+      if (h.tried === SHORT && (h.drawn?.missing ?? 1) > (target.isFar(this.reached) ? NEAR / 4 : NEAR))
+        target.lower(this.reached);
       if (!drawn) continue;
       if (drawn.missing < ALL) {
         this.lead = way;
-        this.sketched = h.scale;
+        target.had(h.scale);
         nearest = null;
-        if (few) this.aimAt(this.take(drawn, h.scale) ? 0 : h.scale * (1 + STEP));
+        if (few) target.at(this.take(drawn, h.scale) ? 0 : h.scale * (1 + STEP), this.reached);
         else {
           // Many take long to be settled: first it is seen how large they can be sketched.
           whole = { drawn, scale: h.scale };
-          this.aimAt((h.scale + this.fullScale(drawn, h.scale)) / 2);
+          target.at((h.scale + fullScale(drawn, h.scale)) / 2, this.reached);
         }
       } else if (!whole && less && drawn.missing < NEAR) nearest = drawn;
     }
     if (o.cancelled()) return;
     if (whole) {
       this.take(whole.drawn, whole.scale);
-      const best = this.best?.scale as number;
-      if (best < whole.scale) {
+      const { reached } = this;
+      if (reached < whole.scale) {
         // It could not be settled so large: others are looked for below it.
-        this.sketched = best;
-        this.aimAt((best + whole.scale) / 2);
+        target.had(reached);
+        target.at((reached + whole.scale) / 2, reached);
       }
     } else {
       if (nearest && this.hunt) this.take(nearest, this.hunt.scale * (1 - nearest.missing));
-      if (this.hunt && this.hunt.tried >= LONG) this.aimLower();
+      if (this.hunt && this.hunt.tried >= LONG) target.lower(this.reached);
     }
   }
 
   /** Sketches all in the usual ways, to begin with the one that fills least of the sheet. @returns whether there is one */
   private scout(): boolean {
-    const { o, items } = this;
+    const { o, items, target } = this;
     const many = items.length > 1000;
     const ways = usualWays(this.fields).slice(0, many ? 1 : undefined);
-    let scale = Math.min(o.maxScale, (this.best?.scale as number) * (1 + (many ? SCOUT : STEP)));
+    let scale = Math.min(o.maxScale, this.reached * (1 + (many ? SCOUT : STEP)));
     for (let round = 0; round < 2; round++) {
       const sketch = this.sketch(scale, FINE);
       let least: Drawn | null = null;
@@ -419,43 +421,20 @@ class TightPacker {
       if (!least) return false;
       this.lead = { keys: least.keys, fit: least.fit };
       if (least.missing < ALL) {
-        this.sketched = scale;
+        target.had(scale);
         this.take(least, scale);
       }
-      this.aimAt(this.fullScale(least, scale));
+      target.at(fullScale(least, scale), this.reached);
       // Where much more has room than was thought, they are compared there once more.
-      if (many || this.target < scale * (1 + MUCH)) break;
-      scale = this.target;
+      if (many || target.scale < scale * (1 + MUCH)) break;
+      scale = Math.min(o.maxScale, target.scale);
     }
     return true;
   }
 
-  /** The scale at which a sketch would fill the sheet if it grew down to its end as it is. */
-  private fullScale({ drawing }: Drawn, scale: number): number {
-    return scale / Math.sqrt((drawing.depth + drawing.end) / 2);
-  }
-
-  /** Hunts for another scale, above all that has been sketched. */
-  private aimAt(scale: number): void {
-    const best = this.best?.scale as number;
-    const least = Math.max(best, this.few ? 0 : this.sketched) * (1 + STEP);
-    this.target = Math.max(least, Math.min(best * (1 + (this.few ? MOST_FEW : MOST)), scale));
-  }
-
-  /** Whether what is hunted for is far above all that is known to have room. */
-  private isFar(): boolean {
-    return this.target > 1.01 * Math.max(this.best?.scale as number, this.sketched);
-  }
-
-  private aimLower(): void {
-    const known = Math.max(this.best?.scale as number, this.sketched);
-    if (this.target > known * (1 + 1.5 * STEP)) this.aimAt((known + this.target) / 2);
-  }
-
   /** The search as it stands; the crowd takes on its scale. */
   private hunting(): Hunt {
-    const best = (this.best as { scale: number }).scale;
-    const scale = Math.min(this.o.maxScale, Math.max(this.target, best * (1 + STEP)));
+    const scale = Math.min(this.o.maxScale, this.target.above(this.reached));
     const was = this.hunt;
     if (!was || was.scale !== scale) {
       const old = was && this.grown(was.sketch, was.made, scale, SAME);
@@ -486,7 +465,7 @@ class TightPacker {
    */
   private take(drawn: Drawn, scale: number): boolean {
     const { few, o } = this;
-    const best = this.best?.scale as number;
+    const best = this.reached;
     const least = Math.min(o.maxScale, best * (1 + AIM / 2));
     const many = this.items.length > 1000;
     for (const s of many ? [Math.max(scale, least)] : [scale, (scale + best) / 2, least]) {
@@ -547,50 +526,6 @@ class TightPacker {
   }
 }
 
-/** What a sketch is compared by: how much of the sheet it fills, and more for what found no room. */
-const worth = ({ drawing, missing }: Drawn): number => drawing.depth + 5 * missing;
-
-/** All numbers times a factor. */
-function scaled(list: Float64Array, by: number): Float64Array {
-  const out = new Float64Array(list.length);
-  for (let i = 0; i < out.length; i++) out[i] = list[i] * by;
-  return out;
-}
-
-/** A shape about the middle of its box after it has been turned back by a direction. */
-function turnedBack(
-  shape: Float64Array,
-  [c, s]: readonly [number, number],
-): { shape: Float64Array; halfWidth: number; halfHeight: number; area: number; offset: readonly [number, number] } {
-  let [left, right, top, bottom] = [Infinity, -Infinity, Infinity, -Infinity];
-  const out = new Float64Array(shape.length);
-  let [x0, x1, y0, y1] = [Infinity, -Infinity, Infinity, -Infinity];
-  for (let i = 0; i < shape.length; i += 2) {
-    left = Math.min(left, shape[i]);
-    right = Math.max(right, shape[i]);
-    top = Math.min(top, shape[i + 1]);
-    bottom = Math.max(bottom, shape[i + 1]);
-    out[i] = c * shape[i] + s * shape[i + 1];
-    out[i + 1] = c * shape[i + 1] - s * shape[i];
-    x0 = Math.min(x0, out[i]);
-    x1 = Math.max(x1, out[i]);
-    y0 = Math.min(y0, out[i + 1]);
-    y1 = Math.max(y1, out[i + 1]);
-  }
-  let area = 0;
-  for (let i = 0; i < out.length; i += 2) {
-    out[i] -= (x0 + x1) / 2;
-    out[i + 1] -= (y0 + y1) / 2;
-  }
-  for (let i = 0; i < out.length; i += 6)
-    area +=
-      Math.abs((out[i + 2] - out[i]) * (out[i + 5] - out[i + 1]) - (out[i + 4] - out[i]) * (out[i + 3] - out[i + 1])) /
-      2;
-  const [mx, my] = [(left + right) / 2, (top + bottom) / 2];
-  const offset = [c * mx + s * my - (x0 + x1) / 2, c * my - s * mx - (y0 + y1) / 2] as const;
-  return { shape: out, halfWidth: (x1 - x0) / 2, halfHeight: (y1 - y0) / 2, area, offset };
-}
-
 /** The greatest scale up to `most` at which a growing function is not above 0; half of it where it never is. */
 function solve(f: (scale: number) => number, most: number): number {
   let low = 1e-6;
@@ -602,14 +537,4 @@ function solve(f: (scale: number) => number, most: number): number {
     else high = mid;
   }
   return low;
-}
-
-/** Length of all segments together. */
-function lengthOf(edges: Float64Array): number {
-  let sum = 0;
-  for (let i = 0; i < edges.length; i += 4) {
-    const [dx, dy] = [edges[i + 2] - edges[i], edges[i + 3] - edges[i + 1]];
-    sum += Math.sqrt(dx * dx + dy * dy);
-  }
-  return sum;
 }
