@@ -1,6 +1,5 @@
 import type { RunMask } from '@wembrel/kernels/bitmap';
 import type { Field } from '@wembrel/kernels/field';
-import { QUARTERS } from './directions.ts';
 
 /** A body of a sketch in one direction, as cells. */
 export interface Mask {
@@ -56,24 +55,11 @@ export class MaskMaker {
     private readonly reach: number,
   ) {}
 
-  /** Masks of a body in its directions: those after the first that are quarter turns of it are its cells, turned. */
+  /** Masks of a body in its directions, each a quarter turn after the one before: the cells of the first, turned. */
   masksOf(field: Field, size: number, directions: readonly (readonly [number, number])[]): Mask[] {
-    const [c0, s0] = directions[0];
-    // The cells as they are turned now, by how many quarters from the first direction.
     let cells = this.cellsOf(field, size, directions[0]);
-    let turned = 0;
-    return directions.map((d) => {
-      const turns = QUARTERS.findIndex(([c, s]) => c * c0 - s * s0 === d[0] && s * c0 + c * s0 === d[1]);
-      if (turns < 0) {
-        const mask = this.maskOf(this.cellsOf(field, size, d), d);
-        turned = QUARTERS.length;
-        return mask;
-      }
-      if (turned > turns) {
-        cells = this.cellsOf(field, size, directions[0]);
-        turned = 0;
-      }
-      for (; turned < turns; turned++) cells = this.turnedCells(cells);
+    return directions.map((d, k) => {
+      if (k > 0) cells = this.turnedCells(cells);
       return this.maskOf(cells, d);
     });
   }

@@ -9,7 +9,7 @@ export interface SketchBody {
   field: Field;
   /** Px per px of the field. */
   size: number;
-  /** Directions that are tried, as (cosine, sine). */
+  /** Directions that are tried, as (cosine, sine), each a quarter turn after the one before. */
   directions: readonly (readonly [number, number])[];
   /** Where it stands already. */
   fixed?: { x: number; y: number; c: number; s: number };
@@ -158,6 +158,7 @@ export class Sketch implements Seating {
     return { ...what, order, places, missing, ...this.filled(spots), spots, sequence, looked, side };
   }
 
+  /** How far down the sheet is filled, on average and at most. */
   private filled(spots: readonly (Spot | null)[]): { depth: number; end: number } {
     const { columns, frame, rows } = this;
     const ends = new Int32Array(columns);

@@ -106,6 +106,8 @@ class TightPacker {
   private readonly area: number;
   /** Few enough that each is worth many looks. */
   private readonly few: boolean;
+  /** So many that each sketch takes long. */
+  private readonly many: boolean;
   /** All that may move, large ones first. */
   private readonly bySize: number[];
   private hunt: Hunt | null = null;
@@ -140,6 +142,7 @@ class TightPacker {
     this.fullness = Math.min(1, this.areas.reduce((a, b) => a + b, 0) / Math.max(hulls, 1e-9));
     this.area = this.width * this.height;
     this.few = items.length <= 100;
+    this.many = items.length > 1000;
     this.target = new Target(this.few);
     const sizes = this.sizesAt(solve((s) => this.filling(s) - 0.8, o.maxScale));
     this.reference = sizes;
@@ -258,8 +261,7 @@ class TightPacker {
 
   /** The greatest scale at which a sketch has room for all, or as good as all. */
   private first(): void {
-    const { o, items } = this;
-    const many = items.length > 1000;
+    const { o, many } = this;
     const cell = many ? 3 : 2;
     const way: Way = { keys: usualOrders(this.fields)[0], fit: null };
     let low = 0;
@@ -363,11 +365,11 @@ class TightPacker {
    * what came nearest to it is settled a little smaller.
    */
   private redraw(): void {
-    const { items, o, few, target } = this;
+    const { o, few, many, target } = this;
     if (!this.lead && !this.scout()) return;
     let whole: { drawn: Drawn; scale: number } | null = null;
     let nearest: Drawn | null = null;
-    const tries = items.length > 1000 ? TRIES_MANY : few ? TRIES_FEW : TRIES;
+    const tries = many ? TRIES_MANY : few ? TRIES_FEW : TRIES;
     for (let k = 0; k < tries && !o.cancelled(); k++) {
       const h = this.hunting();
       const { way, anew } = h.next();
@@ -391,13 +393,7 @@ class TightPacker {
     }
     if (o.cancelled()) return;
     if (whole) {
-      this.take(whole.drawn, whole.scale);
-      const { reached } = this;
-      if (reached < whole.scale) {
-        // It could not be settled so large: others are looked for below it.
-        target.had(reached);
-        target.at((reached + whole.scale) / 2, reached);
-      }
+      this.takeWhole(whole.drawn, whole.scale);
     } else {
       if (nearest && this.hunt) this.take(nearest, this.hunt.scale * (1 - nearest.missing));
       if (this.hunt && this.hunt.tried >= LONG) target.lower(this.reached);
@@ -406,8 +402,7 @@ class TightPacker {
 
   /** Sketches all in the usual ways, to begin with the one that fills least of the sheet. @returns whether there is one */
   private scout(): boolean {
-    const { o, items, target } = this;
-    const many = items.length > 1000;
+    const { o, many, target } = this;
     const ways = usualWays(this.fields).slice(0, many ? 1 : undefined);
     let scale = Math.min(o.maxScale, this.reached * (1 + (many ? SCOUT : STEP)));
     for (let round = 0; round < 2; round++) {
@@ -420,16 +415,26 @@ class TightPacker {
       }
       if (!least) return false;
       this.lead = { keys: least.keys, fit: least.fit };
-      if (least.missing < ALL) {
-        target.had(scale);
-        this.take(least, scale);
-      }
+      if (least.missing < ALL && !this.takeWhole(least, scale)) return true;
       target.at(fullScale(least, scale), this.reached);
       // Where much more has room than was thought, they are compared there once more.
-      if (many || target.scale < scale * (1 + MUCH)) break;
+      if (many || target.scale < scale * (1 + MUCH) || scale >= o.maxScale) break;
       scale = Math.min(o.maxScale, target.scale);
     }
     return true;
+  }
+
+  /** Takes a sketch that has room for all; where it cannot be settled so large, others are looked for below it. @returns whether it could */
+  private takeWhole(drawn: Drawn, scale: number): boolean {
+    this.take(drawn, scale);
+    const { reached, target } = this;
+    if (reached >= scale) {
+      target.had(scale);
+      return true;
+    }
+    target.had(reached);
+    target.at((reached + scale) / 2, reached);
+    return false;
   }
 
   /** The search as it stands; the crowd takes on its scale. */
@@ -464,10 +469,9 @@ class TightPacker {
    * @param scale that it is taken at; of very many it is the only one that is tried
    */
   private take(drawn: Drawn, scale: number): boolean {
-    const { few, o } = this;
+    const { few, many, o } = this;
     const best = this.reached;
     const least = Math.min(o.maxScale, best * (1 + AIM / 2));
-    const many = this.items.length > 1000;
     for (const s of many ? [Math.max(scale, least)] : [scale, (scale + best) / 2, least]) {
       if (s < least) continue;
       this.resize(s);

@@ -1,3 +1,5 @@
+import { shapeArea } from './rasterise.ts';
+
 /** All numbers times a factor. */
 export function scaled(list: Float64Array, by: number): Float64Array {
   const out = new Float64Array(list.length);
@@ -25,18 +27,13 @@ export function turnedBack(
     y0 = Math.min(y0, out[i + 1]);
     y1 = Math.max(y1, out[i + 1]);
   }
-  let area = 0;
   for (let i = 0; i < out.length; i += 2) {
     out[i] -= (x0 + x1) / 2;
     out[i + 1] -= (y0 + y1) / 2;
   }
-  for (let i = 0; i < out.length; i += 6)
-    area +=
-      Math.abs((out[i + 2] - out[i]) * (out[i + 5] - out[i + 1]) - (out[i + 4] - out[i]) * (out[i + 3] - out[i + 1])) /
-      2;
   const [mx, my] = [(left + right) / 2, (top + bottom) / 2];
   const offset = [c * mx + s * my - (x0 + x1) / 2, c * my - s * mx - (y0 + y1) / 2] as const;
-  return { shape: out, halfWidth: (x1 - x0) / 2, halfHeight: (y1 - y0) / 2, area, offset };
+  return { shape: out, halfWidth: (x1 - x0) / 2, halfHeight: (y1 - y0) / 2, area: shapeArea(out), offset };
 }
 
 /** Length of all segments together. */
