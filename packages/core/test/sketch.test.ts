@@ -1,4 +1,5 @@
 import { borderEdges, distanceField } from '@wembrel/kernels/field';
+import { ROW } from '@wembrel/kernels/occupancy';
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
 import { QUARTERS } from '../src/pack/directions.ts';
@@ -12,8 +13,9 @@ const MARGIN = 2;
 const never = () => false;
 
 /** Bodies from first to last, the way they are chosen given. */
-const inOrder = (order: number[], fit: Fit | null = null) => ({
+const inOrder = (order: number[], fit: Fit | null = null, tilt = 0) => ({
   order,
+  tilt,
   keys: Float64Array.from({ length: Math.max(...order) + 1 }, (_, i) => 1 / (2 + order.indexOf(i))),
   fit,
 });
@@ -25,6 +27,9 @@ const fits = fc.constantFrom(
   { look: 4, bias: 0.5, band: 0.05 },
   { look: 50, bias: 0.2, band: 0.3 },
 );
+
+/** Fronts that run level and aslant. */
+const tilts = fc.constantFrom(0, 1, 200, ROW);
 
 /** The field of a rectangle. */
 function box(width: number, height: number) {
@@ -49,11 +54,12 @@ test('boxes are nearer than the margin by less than a cell, and say how much of 
       fc.array(fc.tuple(side, side), { minLength: 1, maxLength: 30 }),
       fc.constantFrom(1, 2),
       fits,
-      (sides, cell, fit) => {
+      tilts,
+      (sides, cell, fit, tilt) => {
         const bodies = sides.map(([w, h]) => body(w, h));
         const sketch = new Sketch(bodies, 120, 120, MARGIN, cell, 0.1);
         const order = bodies.map((_, i) => i);
-        const { places, sequence } = sketch.draw(inOrder(order, fit), { cancelled: never }) as Drawing;
+        const { places, sequence } = sketch.draw(inOrder(order, fit, tilt), { cancelled: never }) as Drawing;
         expect([...sequence].sort((a, b) => a - b)).toEqual(order);
         places.forEach((p, i) => {
           if (!p) return;
@@ -115,7 +121,8 @@ test('a drawing that begins like one from before is the same as one drawn anew, 
       fc.array(fc.tuple(side, side), { minLength: 2, maxLength: 30 }),
       fc.integer({ min: 1, max: 1e9 }),
       fits,
-      (sides, seed, fit) => {
+      tilts,
+      (sides, seed, fit, tilt) => {
         const sketch = new Sketch(
           sides.map(([w, h]) => body(w, h)),
           100,
@@ -125,13 +132,13 @@ test('a drawing that begins like one from before is the same as one drawn anew, 
           0.1,
         );
         const order = sides.map((_, i) => i);
-        const before = sketch.draw(inOrder(order, fit), { cancelled: never }) as Drawing;
+        const before = sketch.draw(inOrder(order, fit, tilt), { cancelled: never }) as Drawing;
         const random = numbers(seed);
         const [a, b] = [0, 1].map(() => Math.floor(random() * order.length));
         const other = order.slice();
         [other[a], other[b]] = [order[b], order[a]];
         // Keys stay with their places in the order: those of the two are changed.
-        const changed = inOrder(other, fit);
+        const changed = inOrder(other, fit, tilt);
         const fresh = sketch.draw(changed, { cancelled: never }) as Drawing;
         expect(sketch.draw(changed, { cancelled: never, like: before })).toEqual(fresh);
         expect(sketch.draw(changed, { cancelled: never, like: before, most: fresh.missing })).toEqual(fresh);
@@ -147,6 +154,56 @@ test('a drawing that begins like one from before is the same as one drawn anew, 
     ),
     { numRuns: 60 },
   );
+});
+
+test('equal squares fill a sheet along its front, level or aslant, and what has no room comes last', () => {
+  const bodies = Array.from({ length: 20 }, () => body(18, 18));
+  const order = bodies.map((_, i) => i);
+  for (const tilt of [0, 100, 512, ROW, 3 * ROW]) {
+    // Room for four times four with their margins.
+    const sketch = new Sketch(bodies, 81, 81, MARGIN, 1, 0.1);
+    const { places } = sketch.draw(inOrder(order, null, tilt), { cancelled: never }) as Drawing;
+    const on = places.slice(0, 16).map((p) => p as SketchPlace);
+    for (const p of on) expect(p.over).toBe(0);
+    for (const p of places.slice(16)) expect(p === null || p.over > 0).toBe(true);
+    const along = on.map((p) => ROW * p.y + tilt * p.x);
+    expect(along).toEqual([...along].sort((a, b) => a - b));
+    // As far right as down in the end, however the front runs.
+    for (const axis of ['x', 'y'] as const) expect(Math.max(...on.map((p) => p[axis]))).toBeGreaterThan(68);
+  }
+});
+
+test('directions that give the same cells count once', () => {
+  const ell = Float64Array.of(
+    -10,
+    -10,
+    10,
+    -10,
+    10,
+    -4,
+    -10,
+    -10,
+    10,
+    -4,
+    -10,
+    -4,
+    -10,
+    -4,
+    -4,
+    -4,
+    -4,
+    10,
+    -10,
+    -4,
+    -4,
+    10,
+    -10,
+    10,
+  );
+  const field = distanceField(ell, borderEdges(ell), { step: 1, band: MARGIN + 1.1, spacing: 5, tolerance: 0.05 });
+  const bodies = [body(20, 20), body(30, 12), { ...body(1, 1), field }];
+  const sketch = new Sketch(bodies, 200, 200, MARGIN, 1, 0.1);
+  expect(bodies.map((_, i) => sketch.masksOf(i).length)).toEqual([1, 2, 4]);
 });
 
 test('an order is changed for what had no room: it comes sooner, all others stay', () => {
@@ -192,7 +249,7 @@ test('a hunt begins with what was good, holds on to what leaves out least, and g
   const fields = bodies.map((b) => b.field);
   const sketch = new Sketch(bodies, 40, 40, MARGIN, 1, 0.1);
   const [lead] = usualWays(fields);
-  const hunt = new Hunt(1, sketch, 1, lead, numbers(5));
+  const hunt = new Hunt(1, sketch, 1, lead, numbers(5), usualWays(fields));
   expect(hunt.next()).toEqual({ way: lead, anew: false });
   const order = sides.map((_, i) => i);
   const drawing = sketch.draw({ order, ...lead }, { cancelled: never }) as Drawing;
@@ -234,7 +291,7 @@ test('a sketch that ends half-way down could be larger by the root of two; what 
   const bodies = [body(40, 20), body(40, 20)];
   const sketch = new Sketch(bodies, 86, 42, MARGIN, 1, 0.1);
   const drawing = sketch.draw(inOrder([0, 1]), { cancelled: never }) as Drawing;
-  const drawn = (missing: number) => ({ drawing, missing, late: [], fit: null, keys: new Float64Array(2) });
+  const drawn = (missing: number) => ({ drawing, missing, late: [], ...inOrder([0, 1]) });
   expect(Math.abs(fullScale(drawn(0), 3) - 3 * Math.SQRT2)).toBeLessThan(0.15);
   expect(worth(drawn(0.01)) - worth(drawn(0))).toBeGreaterThan(0.01);
 });

@@ -240,9 +240,8 @@ export function firstFitWithin(runs: usize, count: i32, y: i32, minX: i32, maxX:
   return minX - 1;
 }
 
-/** The first row from y ≥ 0 to lastY with such a place: x + 65536 · row; −1 when there is none. */
-export function firstRow(runs: usize, count: i32, y: i32, lastY: i32, minX: i32, maxX: i32): i32 {
-  const end = runs + <usize>(count * 12);
+/** The runs of a mask among blocks. @returns where they end */
+function blockRuns(runs: usize, end: usize): usize {
   let blockEnd = blockRunsAt;
   for (let at = runs; at < end; at += 12) {
     const r = load<i32>(at);
@@ -255,6 +254,13 @@ export function firstRow(runs: usize, count: i32, y: i32, lastY: i32, minX: i32,
     store<i32>(blockEnd, last - first + 1, 8);
     blockEnd += 12;
   }
+  return blockEnd;
+}
+
+/** The first row from y ≥ 0 to lastY with such a place: x + 65536 · row; −1 when there is none. */
+export function firstRow(runs: usize, count: i32, y: i32, lastY: i32, minX: i32, maxX: i32): i32 {
+  const end = runs + <usize>(count * 12);
+  const blockEnd = blockRuns(runs, end);
   const from = minX & ~3;
   let row = y;
   while (row <= lastY) {
@@ -282,6 +288,64 @@ export function firstRow(runs: usize, count: i32, y: i32, lastY: i32, minX: i32,
       }
   }
   return -1;
+}
+
+/**
+ * Of the rows y ≥ 0 … lastY and the columns minX … maxX the place with the least 1024 · row + tilt · x from least to most, as `firstRow` gives it;
+ * the uppermost of several. `tilt` is at least 1.
+ */
+export function firstAlong(
+  runs: usize,
+  count: i32,
+  y: i32,
+  lastY: i32,
+  minX: i32,
+  maxX: i32,
+  tilt: i32,
+  least: i32,
+  most: i32,
+): i32 {
+  const end = runs + <usize>(count * 12);
+  const blockEnd = blockRuns(runs, end);
+  let found = -1;
+  let bound = most;
+  for (let row = y; row <= lastY; ) {
+    const next = min((row | 3) + 1, lastY + 1);
+    const left = max(minX, (least - ((next - 1) << 10) + tilt - 1) / tilt);
+    const room = bound - (row << 10);
+    // What lies further down is not better, however far to the left.
+    if (room < tilt * minX) break;
+    const right = min(maxX, room / tilt);
+    const from = left & ~3;
+    let some = false;
+    for (let x = from >> 2, q = rowAt; x <= right >> 2; x += 128, q += 16) {
+      const taken = meets(beyond((right >> 2) - x + 1), blocksAt, blockRows, blockStride, blockLevels, blockRunsAt, blockEnd, x, row >> 2);
+      v128.store(q, taken);
+      if (v128.any_true(v128.not(taken))) some = true;
+    }
+    if (!some) {
+      row = next;
+      continue;
+    }
+    for (; row < next; row++) {
+      const rest = bound - (row << 10);
+      if (rest < tilt * minX) return found;
+      const last = min(right, rest / tilt);
+      const first = max(minX, (least - (row << 10) + tilt - 1) / tilt);
+      for (let x = from, q = rowAt; x <= last; x += 128, q += 4) {
+        const blocks = load<u32>(q);
+        if (blocks == ~(<u32>0)) continue;
+        let out = v128.or(beyond(last - x + 1), i64x2.replace_lane(i64x2.splat(spread(blocks & 65535)), 1, spread(blocks >> 16)));
+        if (x < first) out = v128.or(out, v128.not(beyond(first - x)));
+        const free = firstFree(meets(out, gridAt, height, stride, levels, runs, end, x, row));
+        if (free == 128) continue;
+        found = (row << 16) | (x + free);
+        bound = (row << 10) + tilt * (x + free) - 1;
+        break;
+      }
+    }
+  }
+  return found;
 }
 
 /** Each of 16 bits four times. */

@@ -12,6 +12,8 @@ export interface RunMask {
   height: number;
   runs: Int32Array;
   cells: number;
+  /** Where a sheet in WebAssembly has its runs. */
+  held?: { by: object; forgotten: number; at: number };
 }
 
 /** Run form of a byte mask. */

@@ -9,6 +9,7 @@ interface Loops {
   taken(runs: number, count: number, x: number, y: number, left: number, right: number): number;
   firstFitWithin(runs: number, count: number, y: number, minX: number, maxX: number): number;
   firstRow(runs: number, count: number, y: number, lastY: number, minX: number, maxX: number): number;
+  firstAlong(...numbers: number[]): number;
 }
 
 /** Most runs of a mask: rows times runs in a row. Of all masks that the kernel holds at a time. */
@@ -20,9 +21,9 @@ export class FastOccupancy {
   private readonly loops: Loops;
   private readonly runs: Int32Array;
   private readonly runsAt: number;
-  /** Where the kernel has the runs of each mask, by masks, and how many numbers it has. */
-  private readonly held = new Map<RunMask, number>();
+  /** How many numbers of masks the kernel has, and how often it forgot them all. */
   private used = 0;
+  private forgotten = 0;
 
   constructor(
     readonly width: number,
@@ -54,18 +55,18 @@ export class FastOccupancy {
 
   /** Puts a mask where the kernel reads it. @returns where that is */
   private hold(mask: RunMask): number {
-    const known = this.held.get(mask);
-    if (known !== undefined) return known;
+    const { held } = mask;
+    if (held?.by === this && held.forgotten === this.forgotten) return held.at;
     const { length } = mask.runs;
     if (length > MOST_RUNS * 3) throw new Error('a shape has too many pieces to be packed');
     if (this.used + length > this.runs.length) {
-      this.held.clear();
+      this.forgotten++;
       this.used = 0;
     }
     const at = this.runsAt + this.used * 4;
     this.runs.set(mask.runs, this.used);
     this.used += length;
-    this.held.set(mask, at);
+    mask.held = { by: this, forgotten: this.forgotten, at };
     return at;
   }
 
@@ -90,4 +91,26 @@ export class FastOccupancy {
     const found = this.loops.firstRow(this.hold(mask), mask.runs.length / 3, y, lastY, minX, maxX);
     return found < 0 ? null : { x: found & 65535, y: found >> 16 };
   }
+
+  /**
+   * The place in such rows with the least `ROW` · row + tilt · x from least to most, the uppermost of several; null when there is none.
+   * @param tilt a whole number, at least 1
+   */
+  firstAlong(
+    mask: RunMask,
+    y: number,
+    lastY: number,
+    minX: number,
+    maxX: number,
+    along: { tilt: number; least: number; most: number },
+  ): { x: number; y: number } | null {
+    if (maxX < minX || y > lastY) return null;
+    const { tilt, least, most } = along;
+    const count = mask.runs.length / 3;
+    const found = this.loops.firstAlong(this.hold(mask), count, y, lastY, minX, maxX, tilt, least, most);
+    return found < 0 ? null : { x: found & 65535, y: found >> 16 };
+  }
 }
+
+/** What a row counts where places are compared by how far along they lie; a column counts the tilt. */
+export const ROW = 1024;

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
 import { Occupancy, toRuns } from '../src/bitmap.ts';
-import { FastOccupancy } from '../src/occupancy.ts';
+import { FastOccupancy, ROW } from '../src/occupancy.ts';
 
 const bytes = (n: number, percent: number) =>
   fc
@@ -113,6 +113,68 @@ test('the first row with a place, found by blocks, is the one that looking at ev
       if (maxX >= minX && lastY >= y) expect(kernel.firstRow(shape, y, lastY, minX, maxX)).toEqual({ x: minX, y });
     }),
     { numRuns: 500 },
+  );
+  expect(found).toBeGreaterThan(50);
+});
+
+test('the place that lies least far along is the one that looking at every place finds', () => {
+  const scene = fc
+    .record({
+      w: fc.integer({ min: 1, max: 300 }),
+      h: fc.integer({ min: 1, max: 40 }),
+      mw: fc.integer({ min: 1, max: 20 }),
+      mh: fc.integer({ min: 1, max: 20 }),
+      fill: fc.constantFrom(5, 80, 100),
+      solid: fc.constantFrom(60, 100),
+    })
+    .chain((s) =>
+      fc.record({
+        size: fc.constant(s),
+        taken: bytes(s.w * s.h, s.fill),
+        holes: fc.array(
+          fc.record({
+            x: fc.integer({ min: 0, max: s.w }),
+            y: fc.integer({ min: 0, max: s.h }),
+            w: fc.integer({ min: 1, max: 40 }),
+            h: fc.integer({ min: 1, max: 30 }),
+          }),
+          { minLength: 1, maxLength: 3 },
+        ),
+        mask: bytes(s.mw * s.mh, s.solid),
+        y: fc.integer({ min: 0, max: s.h }),
+        more: fc.integer({ min: -1, max: s.h }),
+        minX: fc.integer({ min: 0, max: s.w }),
+        span: fc.integer({ min: -1, max: s.w }),
+        tilt: fc.constantFrom(1, 7, 100, 1024, 5000),
+        least: fc.integer({ min: -5000, max: 15_000 }),
+        room: fc.constantFrom(3000, 1 << 28, 1 << 28),
+      }),
+    );
+  let found = 0;
+  fc.assert(
+    fc.property(scene, ({ size: { w, h, mw, mh }, taken, holes, mask, y, more, minX, span, tilt, least, room }) => {
+      for (const hole of holes)
+        for (let j = hole.y; j < Math.min(h, hole.y + hole.h); j++)
+          for (let i = hole.x; i < Math.min(w, hole.x + hole.w); i++) taken[j * w + i] = 0;
+      const [twin, kernel] = kinds.map(([, Kind]) => new Kind(w, h)) as [Occupancy, FastOccupancy];
+      for (const grid of [twin, kernel]) grid.add(toRuns(taken, w, h), 0, 0);
+      const shape = toRuns(mask, mw, mh);
+      const [lastY, maxX] = [Math.min(h - 1, y + more), Math.min(w - 1, minX + span)];
+      const most = least + room;
+      let bound = Number.POSITIVE_INFINITY;
+      let expected: { x: number; y: number } | null = null;
+      for (let r = y; r <= lastY; r++)
+        for (let x = minX; x <= maxX; x++) {
+          const along = ROW * r + tilt * x;
+          if (along < least || along > most || along >= bound) continue;
+          if (twin.firstFitWithin(shape, r, x, x) !== x) continue;
+          bound = along;
+          expected = { x, y: r };
+        }
+      if (expected) found++;
+      expect(kernel.firstAlong(shape, y, lastY, minX, maxX, { tilt, least, most })).toEqual(expected);
+    }),
+    { numRuns: 300 },
   );
   expect(found).toBeGreaterThan(50);
 });

@@ -1,3 +1,4 @@
+import { ROW } from '@wembrel/kernels/occupancy';
 import { type Mask, RING, type Spot } from './masks.ts';
 
 /** How the next body of a sketch is chosen: of the next few in the order, the one that is surrounded most closely where it would stand. */
@@ -6,7 +7,7 @@ export interface Fit {
   look: number;
   /** Closeness by which a body that counts nothing beside the first has to be better than it. */
   bias: number;
-  /** Share of the sheet's height by which one may begin below the one that begins highest. */
+  /** Share of the sheet's height by which one may begin further along than the one that begins first. */
   band: number;
 }
 
@@ -16,10 +17,12 @@ export interface Seating {
   readonly rows: number;
   /** Masks of a body, one a direction. */
   masksOf(body: number): readonly Mask[];
-  /** The first place for a mask from a row on, and the next after one; null where there is none. */
-  firstSpot(mask: Mask, from: number): Spot | null;
+  /** The first place for a mask, and the next after one; null where there is none. */
+  firstSpot(mask: Mask): Spot | null;
   nextSpot(spot: Spot): Spot | null;
   isFree(spot: Spot): boolean;
+  /** How far along lies what is so many columns and rows from the upper left of a spot's halo, `ROW` a row. */
+  along(spot: Spot, columns: number, rows: number): number;
   /** Share of the cells around it that are taken. */
   closeness(spot: Spot): number;
 }
@@ -55,20 +58,21 @@ export class FitWindow {
     for (; window.length < fit.look && this.at < order.length; this.at++) {
       const body = order[this.at];
       if (placed.has(body)) continue;
-      const seats = sketch.masksOf(body).flatMap((mask) => this.seat(sketch.firstSpot(mask, Number.NEGATIVE_INFINITY)));
+      const seats = sketch.masksOf(body).flatMap((mask) => this.seat(sketch.firstSpot(mask)));
       window.push({ body, position: this.at, seats });
     }
     const position = window[window.length - 1].position;
+    const beginning = (spot: Spot) => sketch.along(spot, spot.mask.bodyLeft, spot.mask.bodyTop);
     let top = Number.POSITIVE_INFINITY;
-    for (const { seats } of window) for (const { spot } of seats) top = Math.min(top, spot.y + spot.mask.bodyTop);
-    const lowest = top + fit.band * sketch.rows;
+    for (const { seats } of window) for (const { spot } of seats) top = Math.min(top, beginning(spot));
+    const lowest = top + fit.band * sketch.rows * ROW;
     let best: { k: number; seat: Seat; score: number } | null = null;
     const most = keys[window[0].body];
     for (const [k, { body, seats }] of window.entries()) {
       const less = fit.bias * (1 - keys[body] / most);
       for (const seat of seats) {
         const { spot } = seat;
-        if (spot.y + spot.mask.bodyTop > lowest) continue;
+        if (beginning(spot) > lowest) continue;
         const score = seat.closeness - less;
         if (!best || score > best.score) best = { k, seat, score };
       }

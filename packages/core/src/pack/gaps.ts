@@ -1,5 +1,3 @@
-import { segmentDistance } from '@wembrel/kernels/field';
-
 /** A border as it lies on the sheet: segments (ax, ay, bx, by), px, and the box around them. */
 export interface PlacedBorder {
   segments: Float64Array;
@@ -48,19 +46,47 @@ function nearTo(border: PlacedBorder, box: PlacedBorder, reach: number): number[
   return out;
 }
 
+/** Where two borders are nearest: how far apart, px, and the way from the second to the first there (length 1; 0 where they meet). */
+export interface Gap {
+  width: number;
+  x: number;
+  y: number;
+}
+
 /** Least distance between two borders where it is below `limit`, else `limit`; 0 where they cross. */
 export function gapBetween(a: PlacedBorder, b: PlacedBorder, limit: number): number {
+  return nearest(a, b, limit)?.width ?? limit;
+}
+
+/** The gap between two borders; null where it is not below `limit`. */
+export function nearest(a: PlacedBorder, b: PlacedBorder, limit: number): Gap | null {
   if (a.left > b.right + limit || b.left > a.right + limit || a.top > b.bottom + limit || b.top > a.bottom + limit)
-    return limit;
+    return null;
   const p = a.segments;
   const q = b.segments;
   const theirs = nearTo(b, a, limit);
-  let least = limit;
+  let least = limit * limit;
+  let reach = limit;
+  let gap: Gap | null = null;
+  /** Corner (x, y) of one border beside a segment of the other; `way` is 1 where it is the first's. */
+  const consider = (x: number, y: number, of: Float64Array, k: number, way: number) => {
+    const [ax, ay] = [of[k], of[k + 1]];
+    const [dx, dy] = [of[k + 2] - ax, of[k + 3] - ay];
+    const l = dx * dx + dy * dy;
+    const t = l > 0 ? Math.max(0, Math.min(1, ((x - ax) * dx + (y - ay) * dy) / l)) : 0;
+    const [ex, ey] = [x - ax - t * dx, y - ay - t * dy];
+    const d = ex * ex + ey * ey;
+    if (d >= least) return;
+    least = d;
+    reach = Math.sqrt(d);
+    const scale = reach > 0 ? way / reach : 0;
+    gap = { width: reach, x: ex * scale, y: ey * scale };
+  };
   for (const i of nearTo(a, b, limit)) {
-    const x0 = Math.min(p[i], p[i + 2]) - least;
-    const x1 = Math.max(p[i], p[i + 2]) + least;
-    const y0 = Math.min(p[i + 1], p[i + 3]) - least;
-    const y1 = Math.max(p[i + 1], p[i + 3]) + least;
+    const x0 = Math.min(p[i], p[i + 2]) - reach;
+    const x1 = Math.max(p[i], p[i + 2]) + reach;
+    const y0 = Math.min(p[i + 1], p[i + 3]) - reach;
+    const y1 = Math.max(p[i + 1], p[i + 3]) + reach;
     for (const j of theirs) {
       if (
         (q[j] < x0 && q[j + 2] < x0) ||
@@ -69,17 +95,14 @@ export function gapBetween(a: PlacedBorder, b: PlacedBorder, limit: number): num
         (q[j + 1] > y1 && q[j + 3] > y1)
       )
         continue;
-      if (cross(p, i, q, j)) return 0;
-      least = Math.min(
-        least,
-        segmentDistance(p[i], p[i + 1], q[j], q[j + 1], q[j + 2], q[j + 3]),
-        segmentDistance(p[i + 2], p[i + 3], q[j], q[j + 1], q[j + 2], q[j + 3]),
-        segmentDistance(q[j], q[j + 1], p[i], p[i + 1], p[i + 2], p[i + 3]),
-        segmentDistance(q[j + 2], q[j + 3], p[i], p[i + 1], p[i + 2], p[i + 3]),
-      );
+      if (cross(p, i, q, j)) return { width: 0, x: 0, y: 0 };
+      consider(p[i], p[i + 1], q, j, 1);
+      consider(p[i + 2], p[i + 3], q, j, 1);
+      consider(q[j], q[j + 1], p, i, -1);
+      consider(q[j + 2], q[j + 3], p, i, -1);
     }
   }
-  return least;
+  return gap;
 }
 
 function cross(p: Float64Array, i: number, q: Float64Array, j: number): boolean {
@@ -89,33 +112,4 @@ function cross(p: Float64Array, i: number, q: Float64Array, j: number): boolean 
   const d2 = side(p, i, q[j + 2], q[j + 3]);
   if (d1 * d2 >= 0) return false;
   return side(q, j, p[i], p[i + 1]) * side(q, j, p[i + 2], p[i + 3]) < 0;
-}
-
-/**
- * By how much a layout falls short of its margin, px: between borders, and half of it to the sheet's border. 0 when it keeps it.
- * @param skip pairs that need not keep it (both stay where they are)
- */
-export function shortfall(
-  borders: readonly PlacedBorder[],
-  width: number,
-  height: number,
-  margin: number,
-  skip: (i: number) => boolean,
-): number {
-  let worst = 0;
-  borders.forEach((b, i) => {
-    if (skip(i)) return;
-    worst = Math.max(worst, margin / 2 - Math.min(b.left, b.top, width - b.right, height - b.bottom));
-  });
-  const order = borders.map((_, i) => i).sort((a, b) => borders[a].left - borders[b].left || a - b);
-  for (let k = 0; k < order.length; k++) {
-    const a = borders[order[k]];
-    for (let m = k + 1; m < order.length; m++) {
-      const b = borders[order[m]];
-      if (b.left > a.right + margin) break;
-      if (skip(order[k]) && skip(order[m])) continue;
-      worst = Math.max(worst, margin - gapBetween(a, b, margin));
-    }
-  }
-  return worst;
 }

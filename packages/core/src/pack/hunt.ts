@@ -1,4 +1,5 @@
 import type { Field } from '@wembrel/kernels/field';
+import { ROW } from '@wembrel/kernels/occupancy';
 import type { Fit } from './fit.ts';
 import { changedOrder, shakenOrder, usualOrders } from './orders.ts';
 import type { Drawing, Sketch } from './sketch.ts';
@@ -7,6 +8,8 @@ import type { Drawing, Sketch } from './sketch.ts';
 export interface Way {
   keys: Float64Array;
   fit: Fit | null;
+  /** How the front runs, see `DrawOrder`. */
+  tilt: number;
 }
 
 /** A sketch that was made. */
@@ -17,24 +20,31 @@ export interface Drawn extends Way {
   late: number[];
 }
 
-/** What is tried first, as an order (of the usual ones) and how it is chosen: looking far pays for many that are alike, not at all for some. */
-const FIRST: readonly (readonly [number, Fit | null])[] = [
-  [1, { look: 120, bias: 0.2, band: 0.02 }],
-  [0, null],
-  [0, { look: 100, bias: 0.6, band: 0.08 }],
-  [4, { look: 110, bias: 0.35, band: 0.15 }],
-  [3, { look: 90, bias: 0.3, band: 0.045 }],
-  [0, { look: 40, bias: 0.5, band: 0.085 }],
-  [2, null],
-  [1, { look: 90, bias: 0.5, band: 0.12 }],
-  [1, { look: 20, bias: 0.5, band: 0.05 }],
-  [0, { look: 8, bias: 2, band: 0.15 }],
+/**
+ * What is tried first, as an order (of the usual ones), how it is chosen and how the front runs, rows a column: looking far pays for many that are
+ * alike, not at all for some.
+ */
+const FIRST: readonly (readonly [number, Fit | null, number])[] = [
+  [1, { look: 120, bias: 0.2, band: 0.02 }, 0],
+  [0, null, 0],
+  [0, null, 0.1],
+  [0, null, 0.3],
+  [0, { look: 100, bias: 0.6, band: 0.08 }, 0.2],
+  [4, { look: 110, bias: 0.35, band: 0.15 }, 0],
+  [4, { look: 110, bias: 0.35, band: 0.15 }, 0.1],
+  [3, { look: 90, bias: 0.3, band: 0.045 }, 0.15],
+  [0, { look: 40, bias: 0.5, band: 0.085 }, 0],
+  [0, { look: 40, bias: 0.5, band: 0.085 }, 0.25],
+  [2, null, 0.2],
+  [1, { look: 90, bias: 0.5, band: 0.12 }, 0.05],
+  [1, { look: 20, bias: 0.5, band: 0.05 }, 0.15],
+  [0, { look: 8, bias: 2, band: 0.15 }, 0.1],
 ];
 
 /** The ways that are tried first; the best for many shapes come first. */
 export function usualWays(fields: readonly Field[]): Way[] {
   const orders = usualOrders(fields);
-  return FIRST.map(([order, fit]) => ({ keys: orders[order], fit }));
+  return FIRST.map(([order, fit, tilt]) => ({ keys: orders[order], fit, tilt: Math.round(tilt * ROW) }));
 }
 
 /** Another way to choose: near to one that is given, or anywhere between looking at none and far. */
@@ -53,22 +63,35 @@ function otherFit(from: Fit | null, random: () => number): Fit | null {
   return { look: Math.round(between(1, 150)), bias: between(0.15, 2), band: between(0.01, 0.15) };
 }
 
+/** Another front: near to one that is given, or any. */
+function otherTilt(from: number, random: () => number): number {
+  if (from > 0 && random() < 0.6) return Math.round(from * (0.6 + 0.9 * random()));
+  const r = random();
+  return Math.round(0.5 * ROW * r * r);
+}
+
 /** Orders without a gain after which the search goes on from elsewhere. */
 const IDLE = 60;
 /** Share of changes that choose in another way, where that takes long already, and where it does not. */
 const OTHER_FIT = 0.2;
 const OTHER_PLAIN = 0.03;
+/** Share of changes that give the front another tilt. */
+const OTHER_TILT = 0.08;
+/** How often it goes on from one of the usual ways instead of the best. */
+const FROM_USUAL = 0.3;
 
 /** The search for a way in which a sketch has room for all at one scale: what left out least is changed on and on. */
 export class Hunt {
-  /** The least that was left out. */
+  /** The least that was left out since it went on from elsewhere. */
   drawn: Drawn | null = null;
   tried = 0;
+  /** The least since it began. */
+  private best: Drawn | null = null;
   private idle = 0;
 
   /**
    * @param scale the common scale that is hunted for @param sketch what it is drawn on @param made the scale that the sketch was made for
-   * @param lead what it begins with
+   * @param lead what it begins with @param usual what it sometimes goes on from
    */
   constructor(
     readonly scale: number,
@@ -76,6 +99,7 @@ export class Hunt {
     readonly made: number,
     private readonly lead: Way,
     private readonly random: () => number,
+    private readonly usual: readonly Way[],
   ) {}
 
   /** The next way that is tried: what it begins with, then changes of the best. `anew`: it replaces the best whatever it leaves out. */
@@ -84,11 +108,16 @@ export class Hunt {
     const tried = this.tried++;
     if (tried === 0) return { way: lead, anew: false };
     const from = drawn ?? lead;
-    if (this.idle++ > IDLE) return { way: { keys: shakenOrder(from.keys, random), fit: from.fit }, anew: true };
+    if (this.idle++ > IDLE) {
+      const { usual } = this;
+      const other = random() < FROM_USUAL ? usual[Math.floor(random() * usual.length)] : (this.best ?? lead);
+      return { way: { ...other, keys: shakenOrder(other.keys, random) }, anew: true };
+    }
     const kind = random() / (from.fit ? OTHER_FIT : OTHER_PLAIN);
     const fit = kind < 1 ? otherFit(from.fit, random) : from.fit;
     const keys = kind < 0.5 ? from.keys : changedOrder(from.keys, drawn?.late ?? [], tried, random);
-    return { way: { keys, fit }, anew: false };
+    const tilt = random() < OTHER_TILT ? otherTilt(from.tilt, random) : from.tilt;
+    return { way: { keys, fit, tilt }, anew: false };
   }
 
   /** Holds on to what left out no more than the best, or to what replaces it. @returns whether it left out less */
@@ -96,6 +125,7 @@ export class Hunt {
     const less = drawn.missing < (this.drawn?.missing ?? Number.POSITIVE_INFINITY);
     if (less || anew) this.idle = 0;
     this.drawn = drawn;
+    if (drawn.missing < (this.best?.missing ?? Number.POSITIVE_INFINITY)) this.best = drawn;
     return less;
   }
 }
@@ -109,6 +139,7 @@ export const fullScale = ({ drawing }: Drawn, scale: number): number =>
 
 /** How much larger than the best all are sketched: so much more after each sketch that had room, up to a most. */
 export const STEP = 0.003;
+export const STEP_MANY = 0.0015;
 const MOST = 0.1;
 const MOST_FEW = 0.012;
 
@@ -118,7 +149,11 @@ export class Target {
   /** The greatest at which a sketch had room for all. */
   private sketched = 0;
 
-  constructor(private readonly few: boolean) {}
+  /** @param few shapes, each of which is worth many looks @param step how much larger than what has room, as a share */
+  constructor(
+    private readonly few: boolean,
+    private readonly step = STEP,
+  ) {}
 
   /** A sketch had room for all at a scale. */
   had(scale: number): void {
@@ -129,12 +164,12 @@ export class Target {
   at(scale: number, reached: number): void {
     const known = Math.max(reached, this.few ? 0 : this.sketched);
     const most = reached * (1 + (this.few ? MOST_FEW : MOST));
-    this.scale = Math.max(known * (1 + STEP), Math.min(most, scale));
+    this.scale = Math.max(known * (1 + this.step), Math.min(most, scale));
   }
 
   /** The target as long as it lies above what was reached. */
   above(reached: number): number {
-    return Math.max(this.scale, reached * (1 + STEP));
+    return Math.max(this.scale, reached * (1 + this.step));
   }
 
   /** Whether it is far above all that is known to have room. */
@@ -145,6 +180,6 @@ export class Target {
   /** Half-way to what is known to have room. */
   lower(reached: number): void {
     const known = Math.max(reached, this.sketched);
-    if (this.scale > known * (1 + 1.5 * STEP)) this.at((known + this.scale) / 2, reached);
+    if (this.scale > known * (1 + 1.5 * this.step)) this.at((known + this.scale) / 2, reached);
   }
 }

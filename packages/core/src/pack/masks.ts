@@ -15,8 +15,10 @@ export interface Mask {
   bodyBottom: number;
   bodyLeft: number;
   bodyRight: number;
+  /** Side of the largest square inside the halo, and where it lies in it. */
   square: number;
   squareTop: number;
+  squareLeft: number;
   /** Cells just outside the halo, as `MaskMaker.ringOf` makes them; its upper left lies RING cells above and to the left of the halo's. */
   ring?: RunMask;
 }
@@ -55,10 +57,14 @@ export class MaskMaker {
     private readonly reach: number,
   ) {}
 
-  /** Masks of a body in its directions, each a quarter turn after the one before: the cells of the first, turned. */
+  /**
+   * Masks of a body in its directions, each a quarter turn after the one before: the cells of the first, turned. Directions that give nearly the
+   * same cells again (of a disc, of a rectangle) are left out.
+   */
   masksOf(field: Field, size: number, directions: readonly (readonly [number, number])[]): Mask[] {
     let cells = this.cellsOf(field, size, directions[0]);
-    return directions.map((d, k) => {
+    const different = directions.length > 1 ? differentTurns(cells) : 1;
+    return directions.slice(0, different).map((d, k) => {
       if (k > 0) cells = this.turnedCells(cells);
       return this.maskOf(cells, d);
     });
@@ -177,7 +183,7 @@ export class MaskMaker {
         right = Math.max(right, runs[i + 1] + runs[i + 2] - 1);
       }
     }
-    const [square, squareTop] = largestSquare(of.of, w, h);
+    const [square, squareTop, squareLeft] = largestSquare(of.of, w, h);
     return {
       direction,
       halo: { width: w, height: h, runs: this.take(ordered, ordered.length), cells: halo.cells },
@@ -190,8 +196,26 @@ export class MaskMaker {
       bodyRight: right,
       square,
       squareTop,
+      squareLeft,
     };
   }
+}
+
+/** Cells by which a shape may differ from itself turned, as a share of those around it. */
+const SAME = 0.02;
+
+/** How many quarter turns of cells differ from those before: 1, 2 or 4. */
+function differentTurns({ width, height, of }: Cells): 1 | 2 | 4 {
+  const cells = width * height;
+  const most = SAME * 2 * (width + height);
+  let differ = 0;
+  for (let i = 0; i < cells >> 1 && differ <= most; i++) if (of[i] !== of[cells - 1 - i]) differ += 2;
+  if (differ > most) return 4;
+  if (width !== height) return 2;
+  differ = 0;
+  for (let y = 0; y < height && differ <= most; y++)
+    for (let x = 0; x < width; x++) if (of[y * width + x] !== of[x * width + (width - 1 - y)]) differ++;
+  return differ > most ? 2 : 1;
 }
 
 /** Distance at a point of a field; beyond the field as at its border. */
@@ -238,11 +262,12 @@ export function longestFirst(
   return out;
 }
 
-/** Side and top row of the largest full square in a mask. */
-export function largestSquare(mask: Uint8Array, width: number, height: number): [number, number] {
+/** Side, top row and left column of the largest full square in a mask. */
+export function largestSquare(mask: Uint8Array, width: number, height: number): [number, number, number] {
   const row = new Int32Array(width + 1);
   let best = 0;
   let top = 0;
+  let left = 0;
   for (let y = 0; y < height; y++) {
     let diagonal = 0;
     for (let x = 0; x < width; x++) {
@@ -252,8 +277,9 @@ export function largestSquare(mask: Uint8Array, width: number, height: number): 
       if (row[x + 1] > best) {
         best = row[x + 1];
         top = y - best + 1;
+        left = x - best + 1;
       }
     }
   }
-  return [best, top];
+  return [best, top, left];
 }

@@ -47,5 +47,5 @@ export function changedOrder(
 
 /** Keys that differ so much that the search goes on from elsewhere. */
 export function shakenOrder(keys: Float64Array, random: () => number): Float64Array {
-  return keys.map((v) => v * (1 + (random() * 2 - 1) * 0.2));
+  return keys.map((v) => v * (1 + (random() * 2 - 1) * 0.05));
 }

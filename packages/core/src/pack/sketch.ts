@@ -1,6 +1,6 @@
 import type { RunMask } from '@wembrel/kernels/bitmap';
 import type { Field } from '@wembrel/kernels/field';
-import { FastOccupancy } from '@wembrel/kernels/occupancy';
+import { FastOccupancy, ROW } from '@wembrel/kernels/occupancy';
 import { type Fit, FitWindow, type Seating } from './fit.ts';
 import { type Mask, MaskMaker, RING, type Spot, squareMask } from './masks.ts';
 
@@ -29,8 +29,13 @@ export interface DrawOrder {
   order: readonly number[];
   /** By body. */
   keys: Float64Array;
-  /** How the next body is chosen; null: in the order, each where it ends highest up. */
+  /** How the next body is chosen; null: in the order, each where it ends least far along. */
   fit: Fit | null;
+  /**
+   * How much sooner columns to the left come, in parts of `ROW`: of two places the one further along in `ROW` · row + tilt · column is the later
+   * one. At 0 all is filled row by row; else the front runs aslant and is short when the last come, so that less is lost at the end.
+   */
+  tilt: number;
 }
 
 /** Where all stand once they have been sketched in an order. */
@@ -51,6 +56,8 @@ export interface Drawing extends DrawOrder {
   side: number;
 }
 
+/** What does not lie on the sheet lies so much further along. */
+const BEYOND = 1 << 28;
 /** Share of the sheet's height by which the grid goes on below it. */
 const BELOW = 0.2;
 
@@ -67,11 +74,12 @@ export class Sketch implements Seating {
   private depth = 0;
   /** Px a cell: it grows with the shapes. */
   private side = 0;
+  private tilt = 0;
   private readonly maker: MaskMaker;
   private readonly masks: Mask[][];
   private readonly squares = new Map<number, RunMask>();
-  /** Row down to which there is no room for a square, by its side. */
-  private readonly squareRows = new Map<number, number>();
+  /** How far along there is no room for a square, by its side. */
+  private readonly squaresFrom = new Map<number, number>();
 
   constructor(
     private readonly bodies: readonly SketchBody[],
@@ -112,7 +120,8 @@ export class Sketch implements Seating {
     const { grid, bodies, side } = this;
     const { most = Number.POSITIVE_INFINITY } = o;
     grid.clear();
-    this.squareRows.clear();
+    this.tilt = what.tilt;
+    this.squaresFrom.clear();
     const spots: (Spot | null)[] = bodies.map(() => null);
     const places: (SketchPlace | null)[] = bodies.map(() => null);
     bodies.forEach(({ fixed }, i) => {
@@ -178,21 +187,70 @@ export class Sketch implements Seating {
     return this.masks[i];
   }
 
-  /** The first place for a mask from a row on, at which it ends no lower than `end`. */
-  firstSpot(mask: Mask, from: number, end = Number.POSITIVE_INFINITY): Spot | null {
+  /** How far along the upper left of a spot's halo lies, or what is so many columns and rows from it. */
+  along({ mask, x, y }: Spot, columns = 0, rows = 0): number {
+    if (y > this.lastRow(mask)) return BEYOND + ROW * (y + rows);
+    return ROW * (y + rows) + this.tilt * (x + columns);
+  }
+
+  /** The place for a mask that lies least far along, between bounds. */
+  firstSpot(mask: Mask, least = -BEYOND, most = 2 * BEYOND): Spot | null {
     const { minX, maxX, minY, maxY } = this.reachOf(mask);
-    const first = Math.max(from, minY, this.squareRow(mask.square) - mask.squareTop);
-    if (minX < 0) return null;
-    const found = this.firstRow(mask.halo, first, Math.min(maxY, end - mask.bodyBottom), minX, maxX);
+    if (minX < 0 || maxX < minX) return null;
+    const last = this.lastRow(mask);
+    // Where its largest square has no room it has none.
+    const square = this.squareFrom(mask.square) - ROW * mask.squareTop - this.tilt * mask.squareLeft;
+    if (least < BEYOND) {
+      const within = { least: Math.max(least, square), most: Math.min(most, BEYOND - 1) };
+      const found = this.search(mask.halo, [minY, last], [minX, maxX], within);
+      if (found) return { mask, ...found };
+    }
+    const from = Math.max(last + 1, Math.ceil((least - BEYOND) / ROW), Math.ceil((square - this.tilt * maxX) / ROW));
+    const to = Math.min(maxY, Math.floor((most - BEYOND) / ROW));
+    const found = to < from ? null : this.grid.firstRow(mask.halo, from, to, minX, maxX);
     return found && { mask, ...found };
   }
 
+  /** The place that lies least far along, for the upper left of cells, in rows and columns that are given and between bounds. */
+  private search(
+    cells: RunMask,
+    [firstRow, lastRow]: readonly [number, number],
+    [left, right]: readonly [number, number],
+    { least, most }: { least: number; most: number },
+  ): { x: number; y: number } | null {
+    const { tilt, grid } = this;
+    const from = Math.max(firstRow, Math.ceil((least - tilt * right) / ROW));
+    const to = Math.min(lastRow, Math.floor((most - tilt * left) / ROW));
+    let best: { x: number; y: number } | null = null;
+    let bound = most;
+    // Rows in which they stick out above.
+    for (let y = from; y < 0 && y <= to; y++) {
+      const first = tilt > 0 ? Math.max(left, Math.ceil((least - ROW * y) / tilt)) : left;
+      const last = tilt > 0 ? Math.min(right, Math.floor((bound - ROW * y) / tilt)) : right;
+      const x = grid.firstFitWithin(cells, y, first, last);
+      if (x < first) continue;
+      best = { x, y };
+      if (tilt === 0) return best;
+      bound = ROW * y + tilt * x - 1;
+    }
+    const row = Math.max(0, from);
+    if (tilt === 0) return grid.firstRow(cells, row, to, left, right);
+    return grid.firstAlong(cells, row, to, left, right, { tilt, least, most: bound }) ?? best;
+  }
+
   /** The first place for a mask after one that was the first before. */
-  nextSpot({ mask, x, y }: Spot): Spot | null {
+  nextSpot(spot: Spot): Spot | null {
+    const { mask, x, y } = spot;
+    const along = this.along(spot);
+    if (this.tilt > 0 && along < BEYOND) return this.firstSpot(mask, along + 1);
     const { maxX } = this.reachOf(mask);
-    if (x >= maxX) return this.firstSpot(mask, y + 1);
-    const beside = this.grid.firstFitWithin(mask.halo, y, x + 1, maxX);
-    return beside > x ? { mask, x: beside, y } : this.firstSpot(mask, y + 1);
+    const beside = x < maxX ? this.grid.firstFitWithin(mask.halo, y, x + 1, maxX) : x;
+    return beside > x ? { mask, x: beside, y } : this.firstSpot(mask, along + ROW);
+  }
+
+  /** The last row of a halo at which its body lies on the sheet, with the margin kept. */
+  private lastRow(mask: Mask): number {
+    return Math.floor(this.rows - this.margin / 2 / this.side - mask.bodyBottom - 0.5);
   }
 
   /** Where the upper left of a halo may lie. */
@@ -218,53 +276,45 @@ export class Sketch implements Seating {
     return grid.taken(ring, x - RING, y - RING, frame, frame + columns) / Math.max(1, ring.cells);
   }
 
-  /** Where a body ends highest up among what stands there, in one of its directions. */
-  highest(i: number): Spot | null {
+  /** Where a body ends least far along among what stands there, in one of its directions. */
+  nearest(i: number): Spot | null {
     let best: Spot | null = null;
+    let end = 2 * BEYOND;
     for (const mask of this.masks[i]) {
-      const end: number | undefined = best ? best.y + best.mask.bodyBottom - 1 : undefined;
-      best = this.firstSpot(mask, Number.NEGATIVE_INFINITY, end) ?? best;
+      const spot = this.firstSpot(mask, -BEYOND, end - 1 - ROW * mask.bodyBottom - this.tilt * mask.bodyRight);
+      if (!spot) continue;
+      best = spot;
+      end = this.along(spot, mask.bodyRight, mask.bodyBottom);
     }
     return best;
   }
 
   private placeOf({ mask, x, y }: Spot): SketchPlace {
-    const { side, frame, rows } = this;
+    const { side, frame } = this;
     const [c, s] = mask.direction;
-    // The last row of the body that lies on the sheet with the margin kept.
-    const low = Math.floor(rows - this.margin / 2 / side - 0.5);
-    const over = Math.max(0, y + mask.bodyBottom - low) / (mask.bodyBottom - mask.bodyTop + 1);
+    const over = Math.max(0, y - this.lastRow(mask)) / (mask.bodyBottom - mask.bodyTop + 1);
     return { x: (x - frame + mask.midX) * side, y: (y + mask.midY) * side, c, s, over: Math.min(1, over) };
   }
 
-  /** The first row at which there is room for a square; it only moves down while bodies are added. */
-  private squareRow(side: number): number {
-    const { grid, depth, frame, columns } = this;
+  /** How far along there is room for a square for the first time; it only moves on while bodies are added. */
+  private squareFrom(side: number): number {
+    const { depth, frame, columns, tilt } = this;
     let mask = this.squares.get(side);
     if (!mask) {
       mask = squareMask(side);
       this.squares.set(side, mask);
     }
-    let row = this.squareRows.get(side) ?? -side;
-    while (row < depth && grid.firstFitWithin(mask, row, 0, frame + columns) < 0) row++;
-    this.squareRows.set(side, row);
-    return row;
-  }
-
-  /** Rows may be negative where a halo sticks out above. */
-  private firstRow(mask: RunMask, first: number, last: number, minX: number, maxX: number) {
-    let y = first;
-    for (; y < 0 && y <= last; y++) {
-      const x = this.grid.firstFitWithin(mask, y, minX, maxX);
-      if (x >= minX) return { x, y };
-    }
-    return this.grid.firstRow(mask, y, last, minX, maxX);
+    const from = this.squaresFrom.get(side) ?? -BEYOND;
+    const found = this.search(mask, [-side, depth], [0, frame + columns], { least: from, most: BEYOND });
+    const along = found ? ROW * found.y + tilt * found.x : BEYOND;
+    this.squaresFrom.set(side, along);
+    return along;
   }
 }
 
 /** How many bodies are placed in two drawings before anything differs that a choice looked at. */
 function alike(what: DrawOrder, like: Drawing): number {
-  if (what.fit !== like.fit) return 0;
+  if (what.fit !== like.fit || what.tilt !== like.tilt) return 0;
   let same = 0;
   const { order, keys } = what;
   while (same < like.order.length && order[same] === like.order[same]) {
@@ -287,7 +337,7 @@ class InOrder {
   take(): { body: number; spot: Spot | null; position: number } {
     const position = this.at++;
     const body = this.order[position];
-    return { body, spot: this.sketch.highest(body), position };
+    return { body, spot: this.sketch.nearest(body), position };
   }
 
   stood(): void {}

@@ -1,8 +1,9 @@
 import { Crowd, type Freedom, type Poses } from '@wembrel/kernels/crowd';
 import { borderEdges, distanceField, type Field } from '@wembrel/kernels/field';
 import { hullArea, QUARTERS, tightestDirection } from './directions.ts';
-import { placedBorder, shortfall } from './gaps.ts';
-import { type Drawn, fullScale, Hunt, STEP, Target, usualWays, type Way, worth } from './hunt.ts';
+import { placedBorder } from './gaps.ts';
+import { type Drawn, fullScale, Hunt, STEP, STEP_MANY, Target, usualWays, type Way, worth } from './hunt.ts';
+import { nudge } from './nudge.ts';
 import { usualOrders } from './orders.ts';
 import { type Jam, Separation } from './separate.ts';
 import { type Drawing, Sketch } from './sketch.ts';
@@ -73,9 +74,12 @@ const SHORT = 3;
 /** Growth up to which the cells of all shapes are taken as the same, on a fine and on a coarse grid. */
 const SAME = 1.03;
 const COARSE = 1.15;
-/** Working px by which distance fields may be wrong. */
+/** Working px by which distance fields may be wrong; less for very many, which are small. */
 const SLACK = 0.05;
+const SLACK_MANY = 0.03;
 const TRACE = 0.04;
+/** Rounds of moving apart what fields had too near. */
+const NUDGES = 30;
 
 /**
  * Packs true shapes as tightly as it can: sketches on a grid in many orders, what has no room squeezed in, overlaps separated, and everything
@@ -112,6 +116,7 @@ class TightPacker {
   private readonly bySize: number[];
   private hunt: Hunt | null = null;
   private readonly target: Target;
+  private readonly usual: readonly Way[];
   /** How the last sketch that had room for all was made. */
   private lead: Way | null = null;
   /** The scale that is looked for, and what has been found at it. */
@@ -128,10 +133,10 @@ class TightPacker {
     private readonly items: readonly TightItem[],
     private readonly o: TightOptions,
   ) {
+    this.many = items.length > 1000;
     this.unit = Math.max(1, Math.max(o.width, o.height) / WORKING_SIDE);
     this.width = o.width / this.unit;
     this.height = o.height / this.unit;
-    this.margin = o.margin / this.unit + SLACK;
     this.base = items.map((it) => (it.freedom === 2 && !it.fixed ? tightestDirection(it.shape) : ([1, 0] as const)));
     const turned = items.map((it, i) => turnedBack(it.shape, this.base[i]));
     this.offsets = turned.map((t) => t.offset);
@@ -141,9 +146,9 @@ class TightPacker {
     const hulls = turned.reduce((n, t) => n + hullArea(t.shape), 0);
     this.fullness = Math.min(1, this.areas.reduce((a, b) => a + b, 0) / Math.max(hulls, 1e-9));
     this.area = this.width * this.height;
+    this.margin = o.margin / this.unit + (this.many ? SLACK_MANY : SLACK);
     this.few = items.length <= 100;
-    this.many = items.length > 1000;
-    this.target = new Target(this.few);
+    this.target = new Target(this.few, this.many ? STEP_MANY : STEP);
     const sizes = this.sizesAt(solve((s) => this.filling(s) - 0.8, o.maxScale));
     this.reference = sizes;
     this.fields = turned.map((t, i) => {
@@ -158,6 +163,7 @@ class TightPacker {
       this.height,
       this.margin,
     );
+    this.usual = usualWays(this.fields);
     this.separation = new Separation(this.crowd, o.random);
     const reach = (i: number) => this.crowd.radius[i] * sizes[i];
     this.bySize = items.flatMap((it, i) => (it.fixed ? [] : [i])).sort((p, q) => reach(q) - reach(p) || p - q);
@@ -222,20 +228,28 @@ class TightPacker {
   }
 
   /**
-   * What the crowd has reached, with the margin kept between exact borders: where a field was not exact enough, a little smaller and pushed
-   * apart again. (Smaller alone does not do it: holes shrink as well.)
+   * What the crowd has reached, with the margin kept between exact borders: where fields were not exact enough, a little apart; where that does not
+   * do, a little smaller and pushed apart again. (Smaller alone does not do it: holes shrink as well.)
    */
   private exactly(reached: number): { scale: number; poses: Poses } | null {
     const { crowd } = this;
-    const margin = this.o.margin / this.unit + 1e-4;
+    const kept = {
+      width: this.width,
+      height: this.height,
+      margin: this.o.margin / this.unit + 1e-4,
+      stays: (i: number) => this.items[i].fixed !== undefined,
+    };
     let scale = reached;
     for (let k = 0; k < 12; k++) {
       const { x, y, c, s } = crowd;
       const sizes = this.sizesAt(scale);
       const borders = this.borders.map((b, i) => placedBorder(b, sizes[i], x[i], y[i], c[i], s[i]));
-      const short = shortfall(borders, this.width, this.height, margin, (i) => this.items[i].fixed !== undefined);
-      if (short <= 0) return { scale, poses: crowd.poses() };
-      scale *= 1 - Math.min(0.01, Math.max(3e-4, short / 100));
+      const nudged = nudge(borders, kept, NUDGES);
+      if (nudged.short <= 0) {
+        const poses = crowd.poses();
+        return { scale, poses: { ...poses, x: x.map((v, i) => v + nudged.x[i]), y: y.map((v, i) => v + nudged.y[i]) } };
+      }
+      scale *= 1 - Math.min(0.01, Math.max(1e-4, nudged.short / 100));
       crowd.rest();
       this.resize(scale);
       for (let r = 0; r < 200; r++) if (crowd.relax(0.5) < TRACE / 8) break;
@@ -263,7 +277,7 @@ class TightPacker {
   private first(): void {
     const { o, many } = this;
     const cell = many ? 3 : 2;
-    const way: Way = { keys: usualOrders(this.fields)[0], fit: null };
+    const way: Way = { keys: usualOrders(this.fields)[0], fit: null, tilt: 0 };
     let low = 0;
     let high = o.maxScale;
     const limit = solve((s) => this.filling(s) - 1.05, o.maxScale);
@@ -334,12 +348,12 @@ class TightPacker {
    * @param most px² that may be missing @param like what was sketched before, in a way that may begin alike
    * @returns null when more is missing, or when cancelled
    */
-  private draw(sketch: Sketch, { keys, fit }: Way, most?: number, like?: Drawing): Drawn | null {
+  private draw(sketch: Sketch, { keys, fit, tilt }: Way, most?: number, like?: Drawing): Drawn | null {
     const order = this.items.map((_, i) => i).sort((a, b) => keys[b] - keys[a] || a - b);
-    const drawing = sketch.draw({ order, keys, fit }, { cancelled: this.o.cancelled, most, like });
+    const drawing = sketch.draw({ order, keys, fit, tilt }, { cancelled: this.o.cancelled, most, like });
     if (!drawing) return null;
     const late = drawing.places.flatMap((p, i) => (p?.over === 0 ? [] : [i]));
-    return { drawing, missing: drawing.missing / this.area, keys, fit, late };
+    return { drawing, missing: drawing.missing / this.area, keys, fit, tilt, late };
   }
 
   /** Takes a sketch to a layout without overlap, if it can. */
@@ -403,7 +417,7 @@ class TightPacker {
   /** Sketches all in the usual ways, to begin with the one that fills least of the sheet. @returns whether there is one */
   private scout(): boolean {
     const { o, many, target } = this;
-    const ways = usualWays(this.fields).slice(0, many ? 1 : undefined);
+    const ways = this.usual.slice(0, many ? 1 : undefined);
     let scale = Math.min(o.maxScale, this.reached * (1 + (many ? SCOUT : STEP)));
     for (let round = 0; round < 2; round++) {
       const sketch = this.sketch(scale, FINE);
@@ -414,7 +428,7 @@ class TightPacker {
         if (!least || worth(drawn) < worth(least)) least = drawn;
       }
       if (!least) return false;
-      this.lead = { keys: least.keys, fit: least.fit };
+      this.lead = { keys: least.keys, fit: least.fit, tilt: least.tilt };
       if (least.missing < ALL && !this.takeWhole(least, scale)) return true;
       target.at(fullScale(least, scale), this.reached);
       // Where much more has room than was thought, they are compared there once more.
@@ -444,7 +458,7 @@ class TightPacker {
     if (!was || was.scale !== scale) {
       const old = was && this.grown(was.sketch, was.made, scale, SAME);
       const made = old && was ? was.made : scale;
-      this.hunt = new Hunt(scale, old ?? this.sketch(scale, FINE), made, this.lead as Way, this.o.random);
+      this.hunt = new Hunt(scale, old ?? this.sketch(scale, FINE), made, this.lead as Way, this.o.random, this.usual);
     }
     this.resize(scale);
     return this.hunt as Hunt;
