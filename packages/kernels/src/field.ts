@@ -232,7 +232,8 @@ export function distanceField(
   const top = -halfHeight - band;
   const columns = Math.ceil((2 * (halfWidth + band)) / step) + 2;
   const rows = Math.ceil((2 * (halfHeight + band)) / step) + 2;
-  const far = band + halfWidth + halfHeight;
+  // No node is further away: the last ones lie up to two steps beyond the band.
+  const far = 2 * band + 4 * step + halfWidth + halfHeight;
   const distance = loops({ left, top, step, columns, rows, far }, segments, shape, band + 2 * step);
   let length = 0;
   for (let s = 0; s < segments.length; s += 4) {

@@ -53,8 +53,15 @@ test('near a border the field is the distance to it, negative inside; further ou
       expect(wrong).toEqual([]);
       if (step < 1) expect(inside).toBeGreaterThan(10);
     }),
-    // A node on the edge between two triangles.
-    { numRuns: 40, examples: [[[6, 6, 6, 6, 6, 39.99731427640526, 6, 6], 0.6680330481234652]] },
+    {
+      numRuns: 40,
+      examples: [
+        // A node on the edge between two triangles.
+        [[6, 6, 6, 6, 6, 39.99731427640526, 6, 6], 0.6680330481234652],
+        // A corner of the field further away than its band and half its box.
+        [[6, 6, 6], 1.7757629544495164],
+      ],
+    },
   );
 });
 
