@@ -65,23 +65,12 @@ export function nearest(a: PlacedBorder, b: PlacedBorder, limit: number): Gap | 
   const p = a.segments;
   const q = b.segments;
   const theirs = nearTo(b, a, limit);
+  if (theirs.length === 0) return null;
   let least = limit * limit;
   let reach = limit;
-  let gap: Gap | null = null;
-  /** Corner (x, y) of one border beside a segment of the other; `way` is 1 where it is the first's. */
-  const consider = (x: number, y: number, of: Float64Array, k: number, way: number) => {
-    const [ax, ay] = [of[k], of[k + 1]];
-    const [dx, dy] = [of[k + 2] - ax, of[k + 3] - ay];
-    const l = dx * dx + dy * dy;
-    const t = l > 0 ? Math.max(0, Math.min(1, ((x - ax) * dx + (y - ay) * dy) / l)) : 0;
-    const [ex, ey] = [x - ax - t * dx, y - ay - t * dy];
-    const d = ex * ex + ey * ey;
-    if (d >= least) return;
-    least = d;
-    reach = Math.sqrt(d);
-    const scale = reach > 0 ? way / reach : 0;
-    gap = { width: reach, x: ex * scale, y: ey * scale };
-  };
+  // The corner of the one (its number in `p`, or behind that in `q`) and the segment of the other.
+  let corner = -1;
+  let beside = -1;
   for (const i of nearTo(a, b, limit)) {
     const x0 = Math.min(p[i], p[i + 2]) - reach;
     const x1 = Math.max(p[i], p[i + 2]) + reach;
@@ -96,13 +85,46 @@ export function nearest(a: PlacedBorder, b: PlacedBorder, limit: number): Gap | 
       )
         continue;
       if (cross(p, i, q, j)) return { width: 0, x: 0, y: 0 };
-      consider(p[i], p[i + 1], q, j, 1);
-      consider(p[i + 2], p[i + 3], q, j, 1);
-      consider(q[j], q[j + 1], p, i, -1);
-      consider(q[j + 2], q[j + 3], p, i, -1);
+      const was = least;
+      for (let k = 0; k < 4; k += 2) {
+        const ours = apart(p[i + k], p[i + k + 1], q, j);
+        if (ours < least) [least, corner, beside] = [ours, i + k, j];
+        const their = apart(q[j + k], q[j + k + 1], p, i);
+        if (their < least) [least, corner, beside] = [their, p.length + j + k, i];
+      }
+      if (least < was) reach = Math.sqrt(least);
     }
   }
-  return gap;
+  if (corner < 0) return null;
+  if (reach === 0) return { width: 0, x: 0, y: 0 };
+  const [x, y] =
+    corner < p.length
+      ? way(p[corner], p[corner + 1], q, beside)
+      : way(q[corner - p.length], q[corner - p.length + 1], p, beside);
+  const length = corner < p.length ? reach : -reach;
+  return { width: reach, x: x / length, y: y / length };
+}
+
+/** Where on segment k a point is nearest, as a share of its length. */
+function along(x: number, y: number, of: Float64Array, k: number): number {
+  const dx = of[k + 2] - of[k];
+  const dy = of[k + 3] - of[k + 1];
+  const l = dx * dx + dy * dy;
+  return l > 0 ? Math.max(0, Math.min(1, ((x - of[k]) * dx + (y - of[k + 1]) * dy) / l)) : 0;
+}
+
+/** Squared distance of a point from segment k. */
+function apart(x: number, y: number, of: Float64Array, k: number): number {
+  const t = along(x, y, of, k);
+  const ex = x - of[k] - t * (of[k + 2] - of[k]);
+  const ey = y - of[k + 1] - t * (of[k + 3] - of[k + 1]);
+  return ex * ex + ey * ey;
+}
+
+/** From segment k to a point. */
+function way(x: number, y: number, of: Float64Array, k: number): [number, number] {
+  const t = along(x, y, of, k);
+  return [x - of[k] - t * (of[k + 2] - of[k]), y - of[k + 1] - t * (of[k + 3] - of[k + 1])];
 }
 
 function cross(p: Float64Array, i: number, q: Float64Array, j: number): boolean {

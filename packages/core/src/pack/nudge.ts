@@ -54,6 +54,7 @@ export function nudge(
         const j = order[m];
         const b = borders[j];
         if (b.left > a.right + margin) break;
+        if (b.top > a.bottom + margin || a.top > b.bottom + margin) continue;
         if (!(open[i] || open[j]) || (stays(i) && stays(j))) continue;
         const gap = nearest(a, b, margin);
         if (!gap) continue;

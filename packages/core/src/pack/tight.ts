@@ -56,7 +56,7 @@ const JAMS = 12;
 /** Working px a cell of a sketch that is to be better than what there is. */
 const FINE = 1;
 /** How much larger than the first layout very many are sketched for the first time. */
-const SCOUT = 0.055;
+const SCOUT = 0.068;
 /** How much larger they are then thought to have room for ways to be compared there once more. */
 const MUCH = 0.02;
 /** Shares of the sheet that may be missing from a sketch that is settled: of one that has room for all, and at all. */
@@ -284,7 +284,7 @@ class TightPacker {
     if (limit < high) high = limit;
     let scale = Math.min(
       high,
-      solve((s) => this.filling(s) - (many ? 0.84 : 0.86) * this.fullness, o.maxScale),
+      solve((s) => this.filling(s) - (many ? 0.82 : 0.86) * this.fullness, o.maxScale),
     );
     for (let k = 0; k < 40 && !o.cancelled(); k++) {
       const sketch = this.sketch(scale, cell);
