@@ -50,6 +50,12 @@ export function clear(): void {
   return gridAt + (<usize>((level * height + y) * stride) << 3);
 }
 
+/** The bits lo … hi − 1 of a word. */
+// @ts-expect-error: decorator
+@inline function wordBits(lo: i32, hi: i32): u64 {
+  return hi - lo == 64 ? ~(<u64>0) : (((<u64>1) << <u64>(hi - lo)) - 1) << <u64>lo;
+}
+
 /** Takes the cells of a mask, `count` runs of (row, start, length), placed at (x, y); cells outside are ignored. */
 export function add(runs: usize, count: i32, x: i32, y: i32): void {
   let touched = -1;
@@ -82,9 +88,8 @@ export function add(runs: usize, count: i32, x: i32, y: i32): void {
     for (let b = s; b < e; ) {
       const lo = b & 63;
       const hi = min(64, lo + (e - b));
-      const m: u64 = hi - lo == 64 ? ~(<u64>0) : (((<u64>1) << <u64>(hi - lo)) - 1) << <u64>lo;
       const p = o + (<usize>(b >> 6) << 3);
-      store<u64>(p, load<u64>(p) | m);
+      store<u64>(p, load<u64>(p) | wordBits(lo, hi));
       b += hi - lo;
     }
   }
@@ -113,8 +118,7 @@ export function taken(runs: usize, count: i32, x: i32, y: i32, left: i32, right:
     for (let b = s; b < e; ) {
       const lo = b & 63;
       const hi = min(64, lo + (e - b));
-      const m: u64 = hi - lo == 64 ? ~(<u64>0) : (((<u64>1) << <u64>(hi - lo)) - 1) << <u64>lo;
-      sum += <i32>popcnt(load<u64>(o + (<usize>(b >> 6) << 3)) & m);
+      sum += <i32>popcnt(load<u64>(o + (<usize>(b >> 6) << 3)) & wordBits(lo, hi));
       b += hi - lo;
     }
   }
@@ -257,6 +261,18 @@ function blockRuns(runs: usize, end: usize): usize {
   return blockEnd;
 }
 
+/** Marks at which of the blocks from … to of a row of them a mask meets a full one. @returns whether any is left */
+// @ts-expect-error: decorator
+@inline function blocksLeave(blockEnd: usize, from: i32, to: i32, row: i32): bool {
+  let some = false;
+  for (let x = from, q = rowAt; x <= to; x += 128, q += 16) {
+    const taken = meets(beyond(to - x + 1), blocksAt, blockRows, blockStride, blockLevels, blockRunsAt, blockEnd, x, row);
+    v128.store(q, taken);
+    if (v128.any_true(v128.not(taken))) some = true;
+  }
+  return some;
+}
+
 /** The first row from y ≥ 0 to lastY with such a place: x + 65536 · row; −1 when there is none. */
 export function firstRow(runs: usize, count: i32, y: i32, lastY: i32, minX: i32, maxX: i32): i32 {
   const end = runs + <usize>(count * 12);
@@ -266,14 +282,7 @@ export function firstRow(runs: usize, count: i32, y: i32, lastY: i32, minX: i32,
   while (row <= lastY) {
     const next = (row | 3) + 1;
     // Where it meets a full block it is in the way from all four rows and columns of the block where it starts.
-    let some = false;
-    for (let x = from >> 2, q = rowAt; x <= maxX >> 2; x += 128, q += 16) {
-      const out = beyond((maxX >> 2) - x + 1);
-      const taken = meets(out, blocksAt, blockRows, blockStride, blockLevels, blockRunsAt, blockEnd, x, row >> 2);
-      v128.store(q, taken);
-      if (v128.any_true(v128.not(taken))) some = true;
-    }
-    if (!some) {
+    if (!blocksLeave(blockEnd, from >> 2, maxX >> 2, row >> 2)) {
       row = next;
       continue;
     }
@@ -317,13 +326,7 @@ export function firstAlong(
     if (room < tilt * minX) break;
     const right = min(maxX, room / tilt);
     const from = left & ~3;
-    let some = false;
-    for (let x = from >> 2, q = rowAt; x <= right >> 2; x += 128, q += 16) {
-      const taken = meets(beyond((right >> 2) - x + 1), blocksAt, blockRows, blockStride, blockLevels, blockRunsAt, blockEnd, x, row >> 2);
-      v128.store(q, taken);
-      if (v128.any_true(v128.not(taken))) some = true;
-    }
-    if (!some) {
+    if (!blocksLeave(blockEnd, from >> 2, right >> 2, row >> 2)) {
       row = next;
       continue;
     }

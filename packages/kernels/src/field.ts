@@ -180,6 +180,16 @@ function simplify(chain: number[], tolerance: number): { points: number[]; error
   return { points, error };
 }
 
+/** Length of all segments together. */
+export function lengthOf(segments: Float64Array): number {
+  let sum = 0;
+  for (let i = 0; i < segments.length; i += 4) {
+    const [dx, dy] = [segments[i + 2] - segments[i], segments[i + 3] - segments[i + 1]];
+    sum += Math.sqrt(dx * dx + dy * dy);
+  }
+  return sum;
+}
+
 /** Distance of (x, y) to the segment from (ax, ay) to (bx, by). */
 export function segmentDistance(x: number, y: number, ax: number, ay: number, bx: number, by: number): number {
   const dx = bx - ax;
@@ -235,11 +245,7 @@ export function distanceField(
   // No node is further away: the last ones lie up to two steps beyond the band.
   const far = 2 * band + 4 * step + halfWidth + halfHeight;
   const distance = loops({ left, top, step, columns, rows, far }, segments, shape, band + 2 * step);
-  let length = 0;
-  for (let s = 0; s < segments.length; s += 4) {
-    const [dx, dy] = [segments[s + 2] - segments[s], segments[s + 3] - segments[s + 1]];
-    length += Math.sqrt(dx * dx + dy * dy);
-  }
+  const length = lengthOf(segments);
   const samples: number[] = [];
   const apart = Math.max(spacing, length / 96);
   for (let s = 0; s < segments.length; s += 4) {

@@ -1,3 +1,4 @@
+import { boxAround } from '../math/box.ts';
 import { tightestDirection } from '../pack/directions.ts';
 import type { TextureLay } from '../scene/texture-lay.ts';
 import { type Flat, projected, relaxFlat, stretchOf } from '../unwrap/flatten.ts';
@@ -44,23 +45,11 @@ export function mapFlat(flat: Flat, at: (u: number, v: number) => [number, numbe
   return { ...flat, uv };
 }
 
-/** Least and greatest u, least and greatest v. */
-export function flatBox({ uv }: Flat): [number, number, number, number] {
-  let [u0, u1, v0, v1] = [Infinity, -Infinity, Infinity, -Infinity];
-  for (let i = 0; i < uv.length; i += 2) {
-    u0 = Math.min(u0, uv[i]);
-    u1 = Math.max(u1, uv[i]);
-    v0 = Math.min(v0, uv[i + 1]);
-    v1 = Math.max(v1, uv[i + 1]);
-  }
-  return [u0, u1, v0, v1];
-}
-
 /** A piece turned so that its least box lies along u, the long side first. */
 export function turnedToLongSide(flat: Flat): Flat {
   const [c, s] = tightestDirection(flat.uv);
   const along = mapFlat(flat, (u, v) => [u * c + v * s, v * c - u * s]);
-  const [u0, u1, v0, v1] = flatBox(along);
+  const [u0, u1, v0, v1] = boxAround([along.uv]);
   return u1 - u0 >= v1 - v0 ? along : mapFlat(along, (u, v) => [v, -u]);
 }
 

@@ -1,10 +1,11 @@
+import { boxAround } from '../math/box.ts';
 import type { TextureLay } from '../scene/texture-lay.ts';
 import type { Flat } from '../unwrap/flatten.ts';
 import { stripCharts } from '../unwrap/quads.ts';
 import { cosineAt, partOfSurface, type Surface, surfacePieces } from '../unwrap/surface.ts';
 import { type Chosen, surfaceOfChosen } from './body.ts';
 import type { FaceEditOf } from './face-decisions.ts';
-import { directionsOf, flatBox, flattenWhole, mapFlat, turnedToLongSide, writeFlat } from './lay-flat.ts';
+import { directionsOf, flattenWhole, mapFlat, turnedToLongSide, writeFlat } from './lay-flat.ts';
 
 /** How pieces came to lie on a strip. */
 export interface StripFigures {
@@ -47,7 +48,7 @@ export function mapOntoStrip(
       out.flipped += flipped;
       for (const raw of flats) {
         const flat = oriented(surface, raw, o);
-        const [u0, u1, v0, v1] = flatBox(flat);
+        const [u0, u1, v0, v1] = boxAround([flat.uv]);
         const [length, width] = [u1 - u0, v1 - v0];
         out.pieces++;
         if (straight) out.straight++;
@@ -104,7 +105,7 @@ function laid(
 
 /** A rectangle with its long side along u. */
 function longFirst(flat: Flat): Flat {
-  const [u0, u1, v0, v1] = flatBox(flat);
+  const [u0, u1, v0, v1] = boxAround([flat.uv]);
   return u1 - u0 >= v1 - v0 ? flat : mapFlat(flat, (u, v) => [v, -u]);
 }
 

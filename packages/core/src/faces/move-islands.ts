@@ -1,3 +1,4 @@
+import { boxAround } from '../math/box.ts';
 import { type Chosen, writableUv } from './body.ts';
 import { type ChosenIsland, chosenIslands, writeIsland } from './chosen-islands.ts';
 import type { FaceEditOf } from './face-decisions.ts';
@@ -28,13 +29,6 @@ export function moveIslands(chosen: readonly Chosen[], o: FaceEditOf<'move'>): n
 
 /** The middle of the box. */
 function middleOf(islands: readonly ChosenIsland[]): [number, number] {
-  let [u0, u1, v0, v1] = [Infinity, -Infinity, Infinity, -Infinity];
-  for (const { uv } of islands)
-    for (let i = 0; i < uv.length; i += 2) {
-      u0 = Math.min(u0, uv[i]);
-      u1 = Math.max(u1, uv[i]);
-      v0 = Math.min(v0, uv[i + 1]);
-      v1 = Math.max(v1, uv[i + 1]);
-    }
+  const [u0, u1, v0, v1] = boxAround(islands.map((i) => i.uv));
   return u1 >= u0 ? [(u0 + u1) / 2, (v0 + v1) / 2] : [0, 0];
 }

@@ -39,8 +39,16 @@ interface Candidate {
   seats: Seat[];
 }
 
+/** Says which body is placed next. */
+export interface Choice {
+  /** The next body, where it goes, and how far in the order that has been looked. */
+  take(): { body: number; spot: Spot | null; position: number };
+  /** A body has been placed there. */
+  stood(spot: Spot): void;
+}
+
 /** The next bodies of an order, each with the first place for every direction, which are kept while others are placed. */
-export class FitWindow {
+export class FitWindow implements Choice {
   private readonly window: Candidate[] = [];
   private at = 0;
 

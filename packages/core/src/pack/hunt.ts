@@ -27,18 +27,14 @@ export interface Drawn extends Way {
 const FIRST: readonly (readonly [number, Fit | null, number])[] = [
   [1, { look: 120, bias: 0.2, band: 0.02 }, 0],
   [0, null, 0],
-  [0, null, 0.1],
   [0, null, 0.3],
   [0, { look: 100, bias: 0.6, band: 0.08 }, 0.2],
-  [4, { look: 110, bias: 0.35, band: 0.15 }, 0],
-  [4, { look: 110, bias: 0.35, band: 0.15 }, 0.1],
-  [3, { look: 90, bias: 0.3, band: 0.045 }, 0.15],
+  [4, { look: 110, bias: 0.35, band: 0.15 }, 0.05],
+  [3, { look: 90, bias: 0.3, band: 0.045 }, 0.1],
   [0, { look: 40, bias: 0.5, band: 0.085 }, 0],
   [0, { look: 40, bias: 0.5, band: 0.085 }, 0.25],
   [2, null, 0.2],
-  [1, { look: 90, bias: 0.5, band: 0.12 }, 0.05],
   [1, { look: 20, bias: 0.5, band: 0.05 }, 0.15],
-  [0, { look: 8, bias: 2, band: 0.15 }, 0.1],
 ];
 
 /** The ways that are tried first; the best for many shapes come first. */

@@ -1,7 +1,7 @@
 import type { RunMask } from '@wembrel/kernels/bitmap';
 import type { Field } from '@wembrel/kernels/field';
 import { FastOccupancy, ROW } from '@wembrel/kernels/occupancy';
-import { type Fit, FitWindow, type Seating } from './fit.ts';
+import { type Choice, type Fit, FitWindow, type Seating } from './fit.ts';
 import { type Mask, MaskMaker, RING, type Spot, squareMask } from './masks.ts';
 
 /** What stands on a sheet for a sketch: a field and the size at which it is wanted. */
@@ -155,7 +155,7 @@ export class Sketch implements Seating {
       const i = like.sequence[k];
       if (!stand(i, like.spots[i], like.looked[k])) return null;
     }
-    const next = what.fit
+    const next: Choice = what.fit
       ? new FitWindow(this, what.fit, order, what.keys, new Set(sequence))
       : new InOrder(this, order, known);
     for (let k = known; k < order.length; k++) {
@@ -327,7 +327,7 @@ function alike(what: DrawOrder, like: Drawing): number {
 }
 
 /** Bodies as they come in the order. */
-class InOrder {
+class InOrder implements Choice {
   constructor(
     private readonly sketch: Sketch,
     private readonly order: readonly number[],
@@ -340,5 +340,6 @@ class InOrder {
     return { body, spot: this.sketch.nearest(body), position };
   }
 
+  /** What comes next stays the same. */
   stood(): void {}
 }

@@ -1,5 +1,5 @@
 import { Crowd, type Freedom, type Poses } from '@wembrel/kernels/crowd';
-import { borderEdges, distanceField, type Field } from '@wembrel/kernels/field';
+import { borderEdges, distanceField, type Field, lengthOf } from '@wembrel/kernels/field';
 import { hullArea, QUARTERS, tightestDirection } from './directions.ts';
 import { placedBorder } from './gaps.ts';
 import { type Drawn, fullScale, Hunt, STEP, STEP_MANY, Target, usualWays, type Way, worth } from './hunt.ts';
@@ -7,7 +7,7 @@ import { nudge } from './nudge.ts';
 import { usualOrders } from './orders.ts';
 import { type Jam, Separation } from './separate.ts';
 import { type Drawing, Sketch } from './sketch.ts';
-import { lengthOf, scaled, turnedBack } from './turned-back.ts';
+import { scaled, turnedBack } from './turned-back.ts';
 
 /** A shape to be packed tightly. */
 export interface TightItem {
@@ -417,23 +417,26 @@ class TightPacker {
   /** Sketches all in the usual ways, to begin with the one that fills least of the sheet. @returns whether there is one */
   private scout(): boolean {
     const { o, many, target } = this;
-    const ways = this.usual.slice(0, many ? 1 : undefined);
+    let ways: readonly Way[] = this.usual.slice(0, many ? 1 : undefined);
     let scale = Math.min(o.maxScale, this.reached * (1 + (many ? SCOUT : STEP)));
     for (let round = 0; round < 2; round++) {
       const sketch = this.sketch(scale, FINE);
-      let least: Drawn | null = null;
+      const all: { way: Way; drawn: Drawn }[] = [];
       for (const way of ways) {
         const drawn = this.draw(sketch, way);
         if (!drawn) return false;
-        if (!least || worth(drawn) < worth(least)) least = drawn;
+        all.push({ way, drawn });
       }
-      if (!least) return false;
-      this.lead = { keys: least.keys, fit: least.fit, tilt: least.tilt };
-      if (least.missing < ALL && !this.takeWhole(least, scale)) return true;
+      all.sort((p, q) => worth(p.drawn) - worth(q.drawn));
+      const [{ way, drawn: least }] = all;
+      this.lead = way;
+      const whole = all.find((a) => a.drawn.missing < ALL);
+      if (whole && !this.takeWhole(whole.drawn, scale)) return true;
       target.at(fullScale(least, scale), this.reached);
-      // Where much more has room than was thought, they are compared there once more.
+      // Where much more has room than was thought, the better half are compared there once more.
       if (many || target.scale < scale * (1 + MUCH) || scale >= o.maxScale) break;
       scale = Math.min(o.maxScale, target.scale);
+      ways = all.slice(0, Math.ceil(all.length / 2)).map((a) => a.way);
     }
     return true;
   }

@@ -1,3 +1,4 @@
+import { boxAround } from '../math/box.ts';
 import { shapeArea } from './rasterise.ts';
 
 /** All numbers times a factor. */
@@ -12,21 +13,13 @@ export function turnedBack(
   shape: Float64Array,
   [c, s]: readonly [number, number],
 ): { shape: Float64Array; halfWidth: number; halfHeight: number; area: number; offset: readonly [number, number] } {
-  let [left, right, top, bottom] = [Infinity, -Infinity, Infinity, -Infinity];
+  const [left, right, top, bottom] = boxAround([shape]);
   const out = new Float64Array(shape.length);
-  let [x0, x1, y0, y1] = [Infinity, -Infinity, Infinity, -Infinity];
   for (let i = 0; i < shape.length; i += 2) {
-    left = Math.min(left, shape[i]);
-    right = Math.max(right, shape[i]);
-    top = Math.min(top, shape[i + 1]);
-    bottom = Math.max(bottom, shape[i + 1]);
     out[i] = c * shape[i] + s * shape[i + 1];
     out[i + 1] = c * shape[i + 1] - s * shape[i];
-    x0 = Math.min(x0, out[i]);
-    x1 = Math.max(x1, out[i]);
-    y0 = Math.min(y0, out[i + 1]);
-    y1 = Math.max(y1, out[i + 1]);
   }
+  const [x0, x1, y0, y1] = boxAround([out]);
   for (let i = 0; i < out.length; i += 2) {
     out[i] -= (x0 + x1) / 2;
     out[i + 1] -= (y0 + y1) / 2;
@@ -34,14 +27,4 @@ export function turnedBack(
   const [mx, my] = [(left + right) / 2, (top + bottom) / 2];
   const offset = [c * mx + s * my - (x0 + x1) / 2, c * my - s * mx - (y0 + y1) / 2] as const;
   return { shape: out, halfWidth: (x1 - x0) / 2, halfHeight: (y1 - y0) / 2, area: shapeArea(out), offset };
-}
-
-/** Length of all segments together. */
-export function lengthOf(edges: Float64Array): number {
-  let sum = 0;
-  for (let i = 0; i < edges.length; i += 4) {
-    const [dx, dy] = [edges[i + 2] - edges[i], edges[i + 3] - edges[i + 1]];
-    sum += Math.sqrt(dx * dx + dy * dy);
-  }
-  return sum;
 }
