@@ -25,8 +25,8 @@ export const TURNS: readonly (readonly [number, number])[] = (() => {
   return out;
 })();
 
-/** The convex hull of points given as (x, y) pairs, counter-clockwise (Andrew 1979). */
-function hull(points: Float64Array): number[] {
+/** The convex hull of points given as (x, y) pairs: where in the list its corners are, counter-clockwise (Andrew 1979). */
+export function convexHull(points: Float64Array): number[] {
   const order = Array.from({ length: points.length / 2 }, (_, i) => i * 2).sort(
     (a, b) => points[a] - points[b] || points[a + 1] - points[b + 1],
   );
@@ -48,10 +48,9 @@ function hull(points: Float64Array): number[] {
 /**
  * The direction whose turn back makes the box of a shape smallest: one of its hull's sides lies on the box (Freeman and Shapira 1975).
  * A shape that fits its upright box as well stays upright.
- * @param shape (x, y) pairs
+ * @param shape (x, y) pairs @param corners of its convex hull
  */
-export function tightestDirection(shape: Float64Array): readonly [number, number] {
-  const corners = hull(shape);
+export function tightestDirection(shape: Float64Array, corners = convexHull(shape)): readonly [number, number] {
   let best: readonly [number, number] = [1, 0];
   let least = boxArea(shape, corners, 1, 0) * (1 - 1e-3);
   for (let i = 0; i < corners.length; i++) {
@@ -69,9 +68,8 @@ export function tightestDirection(shape: Float64Array): readonly [number, number
   return best;
 }
 
-/** Area of the convex hull of (x, y) pairs. */
-export function hullArea(points: Float64Array): number {
-  const corners = hull(points);
+/** Area of the convex hull of (x, y) pairs, its corners given. */
+export function hullArea(points: Float64Array, corners: readonly number[]): number {
   let sum = 0;
   corners.forEach((a, i) => {
     const b = corners[(i + 1) % corners.length];

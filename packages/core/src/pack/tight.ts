@@ -1,6 +1,6 @@
 import { Crowd, type Freedom, type Poses } from '@wembrel/kernels/crowd';
 import { borderEdges, distanceField, type Field, lengthOf } from '@wembrel/kernels/field';
-import { hullArea, QUARTERS, tightestDirection } from './directions.ts';
+import { convexHull, hullArea, QUARTERS, tightestDirection } from './directions.ts';
 import { placedBorder } from './gaps.ts';
 import { type Drawn, fullScale, Hunt, STEP, STEP_MANY, Target, usualWays, type Way, worth } from './hunt.ts';
 import { nudge } from './nudge.ts';
@@ -56,7 +56,9 @@ const JAMS = 12;
 /** Working px a cell of a sketch that is to be better than what there is. */
 const FINE = 1;
 /** How much larger than the first layout very many are sketched for the first time. */
-const SCOUT = 0.068;
+const SCOUT = 0.055;
+/** How much smaller they are sketched where that could not be settled. */
+const BACK = 0.004;
 /** How much larger they are then thought to have room for ways to be compared there once more. */
 const MUCH = 0.02;
 /** Shares of the sheet that may be missing from a sketch that is settled: of one that has room for all, and at all. */
@@ -137,14 +139,17 @@ class TightPacker {
     this.unit = Math.max(1, Math.max(o.width, o.height) / WORKING_SIDE);
     this.width = o.width / this.unit;
     this.height = o.height / this.unit;
-    this.base = items.map((it) => (it.freedom === 2 && !it.fixed ? tightestDirection(it.shape) : ([1, 0] as const)));
+    const hulls = items.map((it) => convexHull(it.shape));
+    this.base = items.map((it, i) =>
+      it.freedom === 2 && !it.fixed ? tightestDirection(it.shape, hulls[i]) : ([1, 0] as const),
+    );
     const turned = items.map((it, i) => turnedBack(it.shape, this.base[i]));
     this.offsets = turned.map((t) => t.offset);
     this.borders = turned.map((t) => borderEdges(t.shape));
     this.areas = Float64Array.from(turned, (t) => t.area);
     this.lengths = Float64Array.from(this.borders, lengthOf);
-    const hulls = turned.reduce((n, t) => n + hullArea(t.shape), 0);
-    this.fullness = Math.min(1, this.areas.reduce((a, b) => a + b, 0) / Math.max(hulls, 1e-9));
+    const convex = items.reduce((n, it, i) => n + hullArea(it.shape, hulls[i]), 0);
+    this.fullness = Math.min(1, this.areas.reduce((a, b) => a + b, 0) / Math.max(convex, 1e-9));
     this.area = this.width * this.height;
     this.margin = o.margin / this.unit + (this.many ? SLACK_MANY : SLACK);
     this.few = items.length <= 100;
@@ -176,7 +181,14 @@ class TightPacker {
 
   /** Working px per px of each shape at a common scale. */
   private sizesAt(scale: number): Float64Array {
-    return Float64Array.from(this.items, (it) => (it.fixed?.size ?? it.size(scale)) / this.unit);
+    const out = new Float64Array(this.items.length);
+    for (let i = 0; i < out.length; i++) out[i] = this.sizeAt(i, scale);
+    return out;
+  }
+
+  private sizeAt(i: number, scale: number): number {
+    const it = this.items[i];
+    return (it.fixed?.size ?? it.size(scale)) / this.unit;
   }
 
   private resize(scale: number): void {
@@ -284,7 +296,7 @@ class TightPacker {
     if (limit < high) high = limit;
     let scale = Math.min(
       high,
-      solve((s) => this.filling(s) - (many ? 0.82 : 0.86) * this.fullness, o.maxScale),
+      solve((s) => this.filling(s) - (many ? 0.84 : 0.86) * this.fullness, o.maxScale),
     );
     for (let k = 0; k < 40 && !o.cancelled(); k++) {
       const sketch = this.sketch(scale, cell);
@@ -315,11 +327,12 @@ class TightPacker {
 
   /** Share of the sheet that all shapes take with half of the margin around them (the area of a Minkowski sum, as if they were convex). */
   private filling(scale: number): number {
-    const sizes = this.sizesAt(scale);
     const m = this.margin / 2;
     let sum = 0;
-    for (let i = 0; i < sizes.length; i++)
-      sum += this.areas[i] * sizes[i] * sizes[i] + this.lengths[i] * sizes[i] * m + Math.PI * m * m;
+    for (let i = 0; i < this.items.length; i++) {
+      const size = this.sizeAt(i, scale);
+      sum += this.areas[i] * size * size + this.lengths[i] * size * m + Math.PI * m * m;
+    }
     return sum / this.area;
   }
 
@@ -450,7 +463,7 @@ class TightPacker {
       return true;
     }
     target.had(reached);
-    target.at((reached + scale) / 2, reached);
+    target.at(this.many ? scale * (1 - BACK) : (reached + scale) / 2, reached);
     return false;
   }
 
