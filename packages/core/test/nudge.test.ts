@@ -57,6 +57,12 @@ test('one that stays does not move, the other by all that is missing; two that s
   expect([...apart.x]).toEqual([0, expect.closeTo(0.5, 3), 0]);
 });
 
+test('where more than half of the margin is missing nothing is moved', () => {
+  const { short, x } = nudge([square(30, 50), square(50.9, 50)].map(borderOf), sheet, 10);
+  expect(short).toBeCloseTo(1.1, 9);
+  expect([...x]).toEqual([0, 0]);
+});
+
 test('what is too near to the edge of the sheet comes in; where there is no room it says what is missing', () => {
   const { short, x, y } = nudge([borderOf(square(10.5, 89.8))], sheet, 10);
   expect(short).toBeLessThanOrEqual(0);

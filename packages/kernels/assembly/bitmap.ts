@@ -344,6 +344,7 @@ export function firstAlong(
         if (free == 128) continue;
         found = (row << 16) | (x + free);
         bound = (row << 10) + tilt * (x + free) - 1;
+        if (bound < least) return found;
         break;
       }
     }

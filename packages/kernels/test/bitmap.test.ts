@@ -8,6 +8,29 @@ const bytes = (n: number, percent: number) =>
     .array(fc.integer({ min: 0, max: 99 }), { minLength: n, maxLength: n })
     .map((a) => Uint8Array.from(a, (v) => (v < percent ? 1 : 0)));
 
+interface Hole {
+  x: number;
+  y: number;
+  w: number;
+  h: number;
+}
+
+/** A rectangle somewhere on a sheet, as far as it lies on it. */
+const hole = (s: { w: number; h: number }) =>
+  fc.record({
+    x: fc.integer({ min: 0, max: s.w }),
+    y: fc.integer({ min: 0, max: s.h }),
+    w: fc.integer({ min: 1, max: 40 }),
+    h: fc.integer({ min: 1, max: 30 }),
+  });
+
+/** Frees the cells of holes. */
+function dig(taken: Uint8Array, width: number, height: number, holes: readonly Hole[]): void {
+  for (const { x, y, w, h } of holes)
+    for (let j = y; j < Math.min(height, y + h); j++)
+      for (let i = x; i < Math.min(width, x + w); i++) taken[j * width + i] = 0;
+}
+
 const kinds = [
   ['the twin', Occupancy],
   ['the kernel', FastOccupancy],
@@ -74,12 +97,7 @@ test('the first row with a place, found by blocks, is the one that looking at ev
       fc.record({
         size: fc.constant(s),
         taken: bytes(s.w * s.h, s.fill),
-        hole: fc.record({
-          x: fc.integer({ min: 0, max: s.w }),
-          y: fc.integer({ min: 0, max: s.h }),
-          w: fc.integer({ min: 1, max: 40 }),
-          h: fc.integer({ min: 1, max: 30 }),
-        }),
+        holes: fc.array(hole(s), { minLength: 1, maxLength: 1 }),
         mask: bytes(s.mw * s.mh, s.solid),
         y: fc.integer({ min: 0, max: s.h }),
         more: fc.integer({ min: -1, max: s.h }),
@@ -89,9 +107,8 @@ test('the first row with a place, found by blocks, is the one that looking at ev
     );
   let found = 0;
   fc.assert(
-    fc.property(scene, ({ size: { w, h, mw, mh }, taken, hole, mask, y, more, minX, span }) => {
-      for (let j = hole.y; j < Math.min(h, hole.y + hole.h); j++)
-        for (let i = hole.x; i < Math.min(w, hole.x + hole.w); i++) taken[j * w + i] = 0;
+    fc.property(scene, ({ size: { w, h, mw, mh }, taken, holes, mask, y, more, minX, span }) => {
+      dig(taken, w, h, holes);
       const [twin, kernel] = kinds.map(([, Kind]) => new Kind(w, h)) as [Occupancy, FastOccupancy];
       const all = toRuns(taken, w, h);
       // In two parts, so that rows of blocks are filled more than once.
@@ -131,15 +148,7 @@ test('the place that lies least far along is the one that looking at every place
       fc.record({
         size: fc.constant(s),
         taken: bytes(s.w * s.h, s.fill),
-        holes: fc.array(
-          fc.record({
-            x: fc.integer({ min: 0, max: s.w }),
-            y: fc.integer({ min: 0, max: s.h }),
-            w: fc.integer({ min: 1, max: 40 }),
-            h: fc.integer({ min: 1, max: 30 }),
-          }),
-          { minLength: 1, maxLength: 3 },
-        ),
+        holes: fc.array(hole(s), { minLength: 1, maxLength: 3 }),
         mask: bytes(s.mw * s.mh, s.solid),
         y: fc.integer({ min: 0, max: s.h }),
         more: fc.integer({ min: -1, max: s.h }),
@@ -153,9 +162,7 @@ test('the place that lies least far along is the one that looking at every place
   let found = 0;
   fc.assert(
     fc.property(scene, ({ size: { w, h, mw, mh }, taken, holes, mask, y, more, minX, span, tilt, least, room }) => {
-      for (const hole of holes)
-        for (let j = hole.y; j < Math.min(h, hole.y + hole.h); j++)
-          for (let i = hole.x; i < Math.min(w, hole.x + hole.w); i++) taken[j * w + i] = 0;
+      dig(taken, w, h, holes);
       const [twin, kernel] = kinds.map(([, Kind]) => new Kind(w, h)) as [Occupancy, FastOccupancy];
       for (const grid of [twin, kernel]) grid.add(toRuns(taken, w, h), 0, 0);
       const shape = toRuns(mask, mw, mh);

@@ -16,7 +16,8 @@ const MORE = 1e-4;
 /**
  * Moves borders that are too near to each other or to the sheet's border apart where they stand, by what is missing: for what is missing here and
  * there, where all around has a little room.
- * @param borders are moved @param rounds after which it is given up
+ * @param borders are moved @param rounds after which it is given up; at once where more than half of the margin is missing, so that nothing leaps
+ * over a border
  * @returns what is still missing, px, and by how much each was moved
  */
 export function nudge(
@@ -69,7 +70,7 @@ export function nudge(
         dy[j] -= gap.y * by;
       }
     }
-    if (short <= 0 || round >= rounds) return { short, x, y };
+    if (short <= 0 || short > margin / 2 || round >= rounds) return { short, x, y };
     for (let i = 0; i < n; i++) {
       if (!next[i] || stays(i)) continue;
       x[i] += dx[i];

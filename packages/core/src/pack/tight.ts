@@ -4,7 +4,6 @@ import { convexHull, hullArea, QUARTERS, tightestDirection } from './directions.
 import { placedBorder } from './gaps.ts';
 import { type Drawn, fullScale, Hunt, STEP, STEP_MANY, Target, usualWays, type Way, worth } from './hunt.ts';
 import { nudge } from './nudge.ts';
-import { usualOrders } from './orders.ts';
 import { type Jam, Separation } from './separate.ts';
 import { type Drawing, Sketch } from './sketch.ts';
 import { scaled, turnedBack } from './turned-back.ts';
@@ -289,7 +288,7 @@ class TightPacker {
   private first(): void {
     const { o, many } = this;
     const cell = many ? 3 : 2;
-    const way: Way = { keys: usualOrders(this.fields)[0], fit: null, tilt: 0 };
+    const way = this.usual.find((w) => w.fit === null && w.tilt === 0) as Way;
     let low = 0;
     let high = o.maxScale;
     const limit = solve((s) => this.filling(s) - 1.05, o.maxScale);
