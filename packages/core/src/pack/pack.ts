@@ -1,7 +1,7 @@
 import { type RunMask, toRuns } from '@wembrel/kernels/bitmap';
 import { FastOccupancy } from '@wembrel/kernels/occupancy';
 import { QUARTERS } from './directions.ts';
-import { largestSquare, longestFirst } from './masks.ts';
+import { largestSquare, longestFirst, squareMask } from './masks.ts';
 import { dilate, directedPoints, scaledBox, shapeArea, type Turns, touchedCells, turnedPoints } from './rasterise.ts';
 import { packTightly, type TightItem, type TightLayout } from './tight.ts';
 
@@ -159,10 +159,6 @@ function prepare(items: PackItem[], scale: number, o: PackOptions, cell: number)
 }
 
 const sorted = (mask: RunMask): RunMask => ({ ...mask, runs: longestFirst(mask.runs) });
-
-function squareMask(side: number): RunMask {
-  return toRuns(new Uint8Array(side * side).fill(1), side, side);
-}
 
 function hashRuns(mask: RunMask): number {
   let h = 0;
