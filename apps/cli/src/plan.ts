@@ -8,8 +8,10 @@ import { overPlan } from '@wembrel/core/plan/propose/propose';
 import { nameProblems, plannedNames } from '@wembrel/core/plan/required';
 import { APART } from '@wembrel/core/plan/rules';
 import { evenSheets, sheetSides } from '@wembrel/core/plan/sheets';
+import { lookOn } from '@wembrel/runner/look-on';
 import { type PlanBasis, packBasis, planBasis, predictBasis, proposeBasis } from '@wembrel/runner/plan';
 import { Pool } from '@wembrel/runner/pool/pool';
+import type { OnProgress } from '@wembrel/runner/progress';
 import { collectModels } from '@wembrel/runner/read/collect';
 import { helpText, type OptionSpec, parse, UsageError, type Values, whole } from './arguments.ts';
 import { count, progressLine, size, table } from './output.ts';
@@ -18,13 +20,14 @@ import { threadsOf, watchSignals, workerFile } from './run.ts';
 
 const OPTIONS: Record<string, OptionSpec> = {
   plan: { type: 'string', value: 'FILE', help: 'a plan file: what is predicted, or what a proposal starts from' },
-  out: { type: 'string', value: 'FILE', help: 'where the proposed plan is written' },
+  out: { type: 'string', value: 'FILE', help: 'where the proposed or tightened plan is written' },
   budget: { type: 'string', value: 'NAME|FILE', help: 'phone, headset, console, desktop, retro, or a JSON file' },
   sheets: { type: 'string', value: 'N', help: 'new sheets at most (default 4)' },
   'keep-sheets': { type: 'boolean', help: 'the sheets of the plan stay as they are; only routes are proposed' },
   'keep-apart': { type: 'string', multiple: true, value: 'SLOT', help: 'a slot that is not merged; repeatable' },
   weight: { type: 'string', multiple: true, value: 'SLOT=W', help: 'importance of a slot, 0.05 to 8; repeatable' },
   effort: { type: 'string', value: 'N', help: 'plans that are scored at most for more than 7 slots (default 3000)' },
+  seconds: { type: 'string', value: 'N', help: 'tighten: how long each thread looks at a sheet (default 10)' },
   pack: { type: 'boolean', help: 'predict: pack the islands, so that coverage and density are measured' },
   ...READING,
 };
@@ -32,16 +35,18 @@ const OPTIONS: Record<string, OptionSpec> = {
 const ABOUT = `propose   finds which slots share which sheet, of which size: budgets met first, then fewest draw calls, then the
           greatest lowest density, then least memory. Routes of the given plan stay.
 predict   says what a plan will cost, before anything is baked.
+tighten   looks for tighter layouts of the sheets of a plan in all threads, and notes with each sheet how it is found again.
 schema    prints the JSON Schema of a plan file.`;
 
-/** `wembrel plan propose | predict | schema`. */
+/** `wembrel plan propose | predict | tighten | schema`. */
 export async function plan(args: string[]): Promise<number> {
   const { values, inputs } = parse(args, OPTIONS);
   if (values.help || args.length === 0) {
     process.stdout.write(
-      helpText('wembrel plan propose|predict|schema INPUT…', ABOUT, OPTIONS, [
+      helpText('wembrel plan propose|predict|tighten|schema INPUT…', ABOUT, OPTIONS, [
         'wembrel plan propose stop.glb props/ --budget headset --out plan.json',
         'wembrel plan predict props/ --plan plan.json --pack --json',
+        'wembrel plan tighten props/ --plan plan.json --seconds 60 --out plan.json',
         'wembrel merge props/ --plan plan.json --out merged',
       ]),
     );
@@ -52,14 +57,14 @@ export async function plan(args: string[]): Promise<number> {
     process.stdout.write(`${JSON.stringify(planFileSchema(), null, 2)}\n`);
     return 0;
   }
-  if (what !== 'propose' && what !== 'predict')
-    throw new UsageError(`plan takes propose, predict or schema, not "${what ?? ''}"`);
+  if (what !== 'propose' && what !== 'predict' && what !== 'tighten')
+    throw new UsageError(`plan takes propose, predict, tighten or schema, not "${what ?? ''}"`);
   if (files.length === 0) throw new UsageError(`plan ${what} needs at least one file or folder`);
   return run(what, files, values, await decisionsFrom(values));
 }
 
 async function run(
-  what: 'propose' | 'predict',
+  what: 'propose' | 'predict' | 'tighten',
   inputs: string[],
   values: Values,
   decisions: MergeDecisions,
@@ -81,12 +86,11 @@ async function run(
     );
     errors.push(...basis.read.report.errors);
     if (errors.length > 0 && values.strict) return fail(errors, Boolean(values.json));
-    const answer =
-      what === 'propose'
-        ? await proposed(basis, decisions, pool, values)
-        : await predicted(basis, decisions, pool, values, (share) =>
-            progress.on({ stage: 'layout', share, doing: 'packing' }),
-          );
+    const answer = await {
+      propose: () => proposed(basis, decisions, pool, values),
+      predict: () => predicted(basis, decisions, pool, values, progress.on),
+      tighten: () => tightened(basis, decisions, pool, values, progress.on),
+    }[what]();
     progress.end();
     for (const e of errors) process.stderr.write(`${e.path}: ${e.message}\n`);
     process.stdout.write(values.json ? `${JSON.stringify({ ...answer.document, errors }, null, 2)}\n` : answer.text);
@@ -159,9 +163,9 @@ async function predicted(
   decisions: MergeDecisions,
   pool: Pool,
   values: Values,
-  progress: (share: number) => void,
+  progress: OnProgress,
 ): Promise<Answer> {
-  const packed = values.pack ? await packBasis(basis, decisions, pool, (p) => progress(p.share)) : [];
+  const packed = values.pack ? await packBasis(basis, decisions, pool, progress) : [];
   const p = predictBasis(basis, decisions, packed);
   const over = overPlan(basis.slots, p, decisions, basis.sizes);
   const whole = p.flows.every((f) => f.sheet >= 0);
@@ -181,6 +185,33 @@ async function predicted(
       nameProblems: names,
       overBudget: over,
     },
+    text: `${lines.join('\n')}\n`,
+  };
+}
+
+async function tightened(
+  basis: PlanBasis,
+  decisions: MergeDecisions,
+  pool: Pool,
+  values: Values,
+  progress: OnProgress,
+): Promise<Answer> {
+  const found = await lookOn(basis, decisions, whole(values, 'seconds', 10, 1, 86_400), pool, progress);
+  const searches = new Map(found.map((f) => [f.sheet, f.search]));
+  const sheets = decisions.sheets.map((s, i) => ({ ...s, search: searches.get(i) ?? s.search }));
+  const file = planFileOf({ ...decisions, sheets });
+  if (typeof values.out === 'string') await writeWhole(values.out, `${JSON.stringify(file, null, 2)}\n`);
+  const share = (v: number) => `${(v * 100).toFixed(1)} %`;
+  const lines = [
+    ...found.map(({ sheet, before, after, search }) => {
+      const how = search ? `, round ${count(search.rounds)} with seed ${search.seed}` : '';
+      return `${sheets[sheet].name}: ${share(after)} covered${after > before ? `, before ${share(before)}` : ''}${how}`;
+    }),
+    ...(found.length === 0 ? ['no sheet holds islands: nothing to look for'] : []),
+    ...(typeof values.out === 'string' ? [`plan written to ${values.out}`] : []),
+  ];
+  return {
+    document: { plan: file, sheets: found.map(({ sheet, ...f }) => ({ name: sheets[sheet].name, ...f })) },
     text: `${lines.join('\n')}\n`,
   };
 }

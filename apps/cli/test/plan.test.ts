@@ -101,3 +101,26 @@ test('the published schema is that of the code', async () => {
   expect(JSON.parse(out)).toEqual(JSON.parse(published));
   expect(JSON.parse(out).properties.sheets.items.properties.kind.enum).toEqual(['atlas', 'trim', 'tile', 'palette']);
 });
+
+test('a plan is tightened: how each sheet is found again stands in its file, and predicting with it finds just that', async () => {
+  const at = await put({ 'planters.glb': buildPlanters(), 'walls.glb': buildWalls() });
+  const out = temporary();
+  const file = join(out, 'plan.json');
+  const sheets = [{ id: '1', name: 'halt', size: 256, margin: 4 }];
+  await writeFile(file, JSON.stringify({ format: 'wembrel-plan', version: 1, sheets, rotate: 'free', effort: 0 }));
+  const tightened = join(out, 'tight.json');
+  const args = ['plan', 'tighten', at, '--plan', file];
+  const done = await wembrel([...args, '--seconds', '3', '--threads', '2', '--out', tightened, '--json']);
+  expect([done.code, done.err]).toEqual([0, '']);
+  const [found] = JSON.parse(done.out).sheets;
+  expect(found).toMatchObject({ name: 'halt' });
+  const plan = PlanFile.parse(JSON.parse(await readFile(tightened, 'utf8')));
+  expect(plan.sheets[0].search).toEqual(found.search);
+  const predicted = await wembrel(['plan', 'predict', at, '--plan', tightened, '--pack', '--json']);
+  expect(JSON.parse(predicted.out).prediction.sheets[0].coverage).toBeCloseTo(found.after, 9);
+  const people = await wembrel([...args, '--seconds', '1']);
+  expect(people.out).toMatch(/halt: \d+\.\d % covered/);
+  const wrong = await wembrel([...args, '--seconds', '0']);
+  expect([wrong.code, wrong.out]).toEqual([2, '']);
+  expect(wrong.err).toContain('seconds');
+}, 120_000);

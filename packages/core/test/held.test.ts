@@ -2,7 +2,7 @@ import { expect, test } from 'vitest';
 import { gapBetween, placedBorder } from '../src/pack/gaps.ts';
 import { MergeDecisions } from '../src/plan/decisions.ts';
 import { heldTooNear } from '../src/uv/held-gaps.ts';
-import { packSheet } from '../src/uv/layout.ts';
+import { packSheet } from '../src/uv/pack-sheet.ts';
 import { placePoint } from '../src/uv/place.ts';
 import { numbers } from './build.ts';
 import { shapeDistance } from './gap.ts';

@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
 import { MergeDecisions } from '../src/plan/decisions.ts';
-import { type PlacedShape, packSheet } from '../src/uv/layout.ts';
+import { packSheet } from '../src/uv/pack-sheet.ts';
+import type { PlacedShape } from '../src/uv/packable.ts';
 import { placePoint } from '../src/uv/place.ts';
 import { numbers } from './build.ts';
 import { shapeDistance } from './gap.ts';

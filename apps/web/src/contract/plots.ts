@@ -1,5 +1,7 @@
+import type { MergeDecisions } from '@wembrel/core/plan/decisions';
 import type { PackedFigures } from '@wembrel/core/plan/predict';
-import type { PackablePlot } from '@wembrel/core/uv/layout';
+import type { PackingSearch } from '@wembrel/core/plan/sheets';
+import type { PackablePlot } from '@wembrel/core/uv/packable';
 
 /**
  * Islands of all sheets as the browser gets them: `plots.json` with this index, `shapes.bin` with the triangles of all plots
@@ -26,7 +28,9 @@ export interface PackRequest {
   id: number;
   index: PlotIndex;
   shapes: Float64Array;
-  decisions: import('@wembrel/core/plan/decisions').MergeDecisions;
+  decisions: MergeDecisions;
+  /** Only this sheet, with this seed, until the worker is ended. */
+  look?: { sheet: number; seed: number };
 }
 
 export type PackAnswer =
@@ -47,8 +51,8 @@ export interface PackedSheet {
   /** What that means for the prediction; null when nothing lies there. */
   figures: PackedFigures | null;
   attempts: number;
-  /** Effort with which it is found again. */
-  rounds: number;
+  /** How it is found again. */
+  search: PackingSearch;
   /** Held bays that are nearer to each other than the margin. */
   tooNear: number[];
   plots: {

@@ -1,13 +1,17 @@
 import { type SheetDecision, sheetSides } from '@wembrel/core/plan/sheets';
 import { packedFigures } from '@wembrel/core/uv/coverage';
 import { heldTooNear } from '@wembrel/core/uv/held-gaps';
-import { type PackedPlots, packSheets } from '@wembrel/core/uv/layout';
+import { packSheets, scaleFactors } from '@wembrel/core/uv/layout';
 import { outlineOf } from '@wembrel/core/uv/outline';
+import { packSheet } from '@wembrel/core/uv/pack-sheet';
+import type { PackablePlot, PackedPlots } from '@wembrel/core/uv/packable';
 import { placedBox, placePoint } from '@wembrel/core/uv/place';
 import type { PackAnswer, PackableEntry, PackedSheet, PackRequest } from '../contract/plots.ts';
 
 /** Ms between two layouts that are shown while it looks for better ones. */
 const SHOWN_EVERY = 400;
+/** Rounds of looking on: more than anybody waits for. */
+const ENDLESS = 100_000;
 
 function naturalSize(shape: Float64Array): [number, number] {
   let [w, h] = [0, 0];
@@ -21,11 +25,12 @@ function naturalSize(shape: Float64Array): [number, number] {
 /** Packs in the browser, with the function that the server uses; ended from outside when the options change again. */
 self.onmessage = ({ data }: MessageEvent<PackRequest>) => {
   const answer = (a: PackAnswer) => self.postMessage(a);
-  const { id, index, shapes, decisions } = data;
+  const { id, index, shapes, decisions, look } = data;
   const begun = performance.now();
   const seconds = () => (performance.now() - begun) / 1000;
   let shown = begun;
   const shownSheet = (sheet: SheetDecision, packed: PackedPlots<PackableEntry>): PackedSheet => {
+    const seed = look?.seed ?? sheet.search?.seed ?? decisions.seed;
     const [width, height] = sheetSides(sheet);
     const figures = packedFigures({ width, height, scale: packed.scale, plots: packed.plots }, decisions.scale);
     return {
@@ -36,7 +41,7 @@ self.onmessage = ({ data }: MessageEvent<PackRequest>) => {
       margin: sheet.margin,
       scale: packed.scale,
       attempts: packed.attempts,
-      rounds: packed.rounds,
+      search: { seed, rounds: packed.rounds },
       coverage: figures?.coverage ?? 0,
       tooNear: heldTooNear(packed.plots, sheet),
       figures,
@@ -70,15 +75,27 @@ self.onmessage = ({ data }: MessageEvent<PackRequest>) => {
     const all = index.sheets.map((plots) =>
       plots.map((p) => ({ ...p, shape: shapes.subarray(p.shape[0] * 6, (p.shape[0] + p.shape[1]) * 6) })),
     );
+    const better = (s: number, packed: PackedPlots<PackablePlot>) => {
+      const now = performance.now();
+      // What is found while looking on counts as soon as it is there: it may be ended at any time.
+      if (!look && now - shown < SHOWN_EVERY) return;
+      shown = now;
+      const sheet = shownSheet(decisions.sheets[s], packed as PackedPlots<PackableEntry>);
+      answer({ id, type: 'better', index: s, sheet, seconds: seconds() });
+    };
+    if (look) {
+      const { sheet: s, seed } = look;
+      const sheet = { ...decisions.sheets[s], search: { seed, rounds: ENDLESS } };
+      better(
+        s,
+        packSheet(all[s], scaleFactors(all, decisions.scale, decisions.sheets)[s], sheet, s, decisions, { better }),
+      );
+      answer({ id, type: 'done', sheets: [], seconds: seconds() });
+      return;
+    }
     const packedSheets = packSheets(all, decisions, {
       progress: (share) => answer({ id, type: 'progress', share }),
-      better: (s, packed) => {
-        const now = performance.now();
-        if (now - shown < SHOWN_EVERY) return;
-        shown = now;
-        const sheet = shownSheet(decisions.sheets[s], packed as PackedPlots<PackableEntry>);
-        answer({ id, type: 'better', index: s, sheet, seconds: seconds() });
-      },
+      better,
     });
     const sheets = decisions.sheets.map((sheet, s) => shownSheet(sheet, packedSheets[s]));
     answer({ id, type: 'done', sheets, seconds: seconds() });

@@ -443,9 +443,12 @@ class GridPacker {
       o.progress?.(((i + 1) / 12) * 0.5);
       if (o.cancelled?.()) break;
     }
+    let rounds = 0;
+    let failed = 0;
     for (let i = 0; i < o.effort && low < o.maxScale; i++) {
       if (o.cancelled?.()) break;
-      const next = Math.min(o.maxScale, low * (i < o.effort / 2 ? 1.012 : 1.005));
+      // Large steps until they fail: what is tried depends on what was found, not on how many rounds are still to come.
+      const next = Math.min(o.maxScale, low * (failed < 3 ? 1.012 : 1.005));
       const jitter = new Map<number, number>();
       const base = ORDERS[(i + 1) % ORDERS.length];
       const shaken = (p: Prepared) => {
@@ -457,9 +460,12 @@ class GridPacker {
       if (placed) {
         best = placed;
         low = next;
-      }
+        failed = 0;
+        rounds = i + 1;
+        o.better?.({ scale: low, placements: best, attempts: this.attempts, rounds });
+      } else failed++;
       o.progress?.(0.5 + ((i + 1) / o.effort) * 0.5);
     }
-    return { scale: low, placements: best, attempts: this.attempts, rounds: 0 };
+    return { scale: low, placements: best, attempts: this.attempts, rounds };
   }
 }

@@ -51,6 +51,13 @@ export const PinnedBay = z.object({
 });
 export type PinnedBay = z.infer<typeof PinnedBay>;
 
+/** What finds a layout again: the seed of what is shaken, and how many rounds. */
+export const PackingSearch = z.object({
+  seed: z.number().int().min(0).max(0x7fffffff),
+  rounds: z.number().int().min(0).max(100_000),
+});
+export type PackingSearch = z.infer<typeof PackingSearch>;
+
 /** One shared output. */
 export const SheetDecision = z.object({
   /** Stays the same when the sheet is renamed; routes name it. */
@@ -82,6 +89,8 @@ export const SheetDecision = z.object({
   rigid: z.array(z.array(PinnedBay).min(2).max(2000)).max(200).default([]),
   /** Bays that lie mirrored, from right to left before they are turned: keys as those of `PinnedBay`. */
   flipped: z.array(z.string().min(1).max(400)).max(20_000).default([]),
+  /** How a tighter layout was found by looking on; goes before the plan's effort and seed. Null: nobody has looked. */
+  search: PackingSearch.nullable().default(null),
 });
 export type SheetDecision = z.infer<typeof SheetDecision>;
 

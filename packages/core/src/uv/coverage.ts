@@ -2,7 +2,7 @@ import { nearestOnTriangle } from '../bake/barycentrics.ts';
 import { TOUCH } from '../bake/transfer.ts';
 import type { MergeDecisions } from '../plan/decisions.ts';
 import type { PackedFigures } from '../plan/predict.ts';
-import type { PlacedShape } from './layout.ts';
+import type { PlacedShape } from './packable.ts';
 import { placePoint } from './place.ts';
 
 /**

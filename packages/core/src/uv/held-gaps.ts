@@ -1,7 +1,7 @@
 import { borderEdges } from '@wembrel/kernels/field';
 import { gapBetween, type PlacedBorder } from '../pack/gaps.ts';
 import { type SheetDecision, sheetSides } from '../plan/sheets.ts';
-import type { PlacedShape } from './layout.ts';
+import type { PlacedShape } from './packable.ts';
 import { placedBox, placePoint } from './place.ts';
 
 /**

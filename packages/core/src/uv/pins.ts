@@ -1,6 +1,6 @@
 import { scaledBox } from '../pack/rasterise.ts';
 import type { PinnedBay, SheetDecision } from '../plan/sheets.ts';
-import type { PackablePlot } from './layout.ts';
+import type { PackablePlot } from './packable.ts';
 import { placedBox } from './place.ts';
 
 /**

@@ -1,4 +1,4 @@
-import type { PlacedShape } from './layout.ts';
+import type { PlacedShape } from './packable.ts';
 
 /** px of a point given in layout coordinates. */
 export function placePoint(plot: PlacedShape, lx: number, ly: number): [number, number] {

@@ -1,7 +1,7 @@
 import type { Placement } from '../pack/pack.ts';
 import { scaledBox, type Turns } from '../pack/rasterise.ts';
 import type { PinnedBay, SheetDecision } from '../plan/sheets.ts';
-import type { PackablePlot } from './layout.ts';
+import type { PackablePlot } from './packable.ts';
 import { placedBox } from './place.ts';
 
 /** A turn, a scale and a move: (x, y) → scale · R(c, s) · (x, y) + (tx, ty). */

@@ -18,12 +18,11 @@ import { rasterPng } from '../pictures/compose.ts';
 import { HERE } from '../pictures/work.ts';
 import { rayTasks } from '../rays/ray-tasks.ts';
 import { type CancelFlag, stopped } from './hold.ts';
+import { lookTasks } from './look-task.ts';
 
 /**
  * What worker threads do. Each task is a function of its message; large data comes and goes in shared memory.
  */
-
-/** Raised by the one who waits when the work shall stop. */
 
 export interface DecodedImage {
   /** Null when it was not asked for. */
@@ -63,6 +62,7 @@ const recent = {
 export const tasks = {
   ...HERE,
   ...rayTasks,
+  ...lookTasks,
 
   /** Decodes an image, hashes its pixels and looks at them. */
   async decode(m: { path: string; name: string; bytes: Uint8Array; keep: boolean }): Promise<DecodedImage> {
@@ -106,8 +106,10 @@ export const tasks = {
     return checkNormals(await decodeImage(m.path, m.name, m.bytes));
   },
 
-  /** Builds the filtered form of a texture. */
-  /** @param readers batches that will be read from it at one time by the kernel; 0: it is read without */
+  /**
+   * Builds the filtered form of a texture.
+   * @param readers batches that will be read from it at one time by the kernel; 0: it is read without
+   */
   async levels(m: {
     raster: Raster;
     encoding: Encoding;

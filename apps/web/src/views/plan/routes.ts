@@ -33,7 +33,9 @@ export function withSheet(d: MergeDecisions, id: string, part: Partial<SheetDeci
     ...d,
     sheets: d.sheets.map((s) => {
       if (s.id !== id) return s;
-      const next = { ...s, ...part };
+      // A layout that was looked for was one of the sheet as it was; a name and the sizes of maps change nothing of it.
+      const relaid = Object.keys(part).some((k) => k !== 'name' && k !== 'maps');
+      const next = { ...s, ...(relaid ? { search: null } : {}), ...part };
       // Places are those of one size and kind of sheet.
       if (['size', 'height', 'kind', 'cell', 'swatch'].some((k) => k in part)) next.pinned = [];
       const [w, h] = sheetSides(next);

@@ -1,7 +1,8 @@
 import type { PackedFigures } from '@wembrel/core/plan/predict';
 import { useEffect, useMemo, useState } from 'react';
 import type { ProjectView } from '../../contract/project.ts';
-import { useIslands, usePacking } from '../uv/use-layout.ts';
+import { useIslands } from '../uv/use-islands.ts';
+import { usePacking } from '../uv/use-packing.ts';
 import { type Forecast, forecastOf } from '../workbench/prediction.ts';
 
 /** How long the plan must have stood before it is packed in the background, ms. */
@@ -18,7 +19,7 @@ export function usePackedForecast(
   estimate: Forecast | null,
 ): { forecast: Forecast | null; share: number | null } {
   const { survey, decisions, layoutStamp } = project;
-  const key = `${layoutStamp} ${JSON.stringify([decisions.sheets, decisions.rotate, decisions.scale, decisions.snap, decisions.effort])}`;
+  const key = `${layoutStamp} ${JSON.stringify([decisions.sheets, decisions.rotate, decisions.scale, decisions.snap, decisions.effort, decisions.seed])}`;
   const [still, setStill] = useState('');
   useEffect(() => {
     const timer = setTimeout(() => setStill(key), STILL);

@@ -36,7 +36,8 @@ import {
   withoutPins,
   withPins,
 } from './hand.ts';
-import { useIslands, usePacking } from './use-layout.ts';
+import { useIslands } from './use-islands.ts';
+import { usePacking } from './use-packing.ts';
 
 const TURNS: Record<MergeDecisions['rotate'], string> = {
   free: 'Turn islands to any angle',
@@ -58,7 +59,13 @@ const SIZES = [64, 128, 256, 512, 1024, 2048, 4096, 8192];
 export function BaysView({ project, edit, switcher }: ViewProps & { switcher: ReactNode }) {
   const { survey, decisions } = project;
   const { islands, gathering, problem } = useIslands(project);
-  const packing = usePacking(islands, decisions);
+  const packing = usePacking(islands, decisions, (found) => {
+    const names = [...found.keys()].map((s) => decisions.sheets[s].name);
+    edit(`Tighter layout of ${names.length === 1 ? names[0] : `${names.length} sheets`}`, (d) => ({
+      ...d,
+      sheets: d.sheets.map((s, i) => ({ ...s, search: found.get(i) ?? s.search })),
+    }));
+  });
   const [sticky, setSticky] = useState(true);
   const [at, setAt] = useState(0);
   const [lit, setLit] = useState<number | null>(null);
@@ -182,8 +189,8 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
       <header className={frame.head}>
         <h1>UV layout</h1>
         <p role="status">
-          {packing.looking
-            ? `Looking for a tighter layout … ${sheet ? `${percent(sheet.coverage, 1)} covered, round ${sheet.rounds}` : ''}`
+          {packing.looking > 0
+            ? `Looking for a tighter layout on ${packing.looking === 1 ? 'one thread' : `${packing.looking} threads`} … ${sheet ? `${percent(sheet.coverage, 1)} covered, round ${sheet.search.rounds}` : ''}`
             : packing.share !== null
               ? `Packing … ${percent(packing.share)}`
               : gathering
@@ -365,20 +372,27 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
           <NumberField
             label="Rounds of search"
             unit="×"
-            value={decisions.effort}
+            value={decided.search?.rounds ?? decisions.effort}
             min={0}
             max={100_000}
-            onCommit={(effort) => edit(`${effort} packing rounds`, (d) => ({ ...d, effort }))}
+            onCommit={(effort) =>
+              edit(`${effort} packing rounds`, (d) => ({
+                ...d,
+                effort,
+                sheets: d.sheets.map((s) => ({ ...s, search: null })),
+              }))
+            }
+            note={
+              decided.search
+                ? `Looked for with seed ${decided.search.seed}. A number given here packs every sheet anew.`
+                : undefined
+            }
           />
           <Button
-            onClick={() => {
-              if (!packing.looking) return packing.look();
-              const effort = packing.stop();
-              if (effort !== decisions.effort) edit(`${effort} packing rounds`, (d) => ({ ...d, effort }));
-            }}
-            disabled={!sheet || (!packing.looking && packing.share !== null)}
+            onClick={() => (packing.looking > 0 ? packing.stop() : packing.look(index))}
+            disabled={!sheet || (packing.looking === 0 && packing.share !== null)}
           >
-            {packing.looking ? 'Tight enough' : 'Look for a tighter one'}
+            {packing.looking > 0 ? 'Tight enough' : 'Look for a tighter one'}
           </Button>
           <Check
             label="on whole texels"

@@ -68,14 +68,14 @@ export function keptTogether(
 ): MergeDecisions {
   const pins = plots.map((p) => pinFor(p, placeOf(p), on));
   const free = apart(withoutPins(d, sheet, new Set(pins.map((p) => p.key))), sheet, new Set(pins.map((p) => p.key)));
-  return { ...free, sheets: free.sheets.map((s) => (s.id === sheet ? { ...s, rigid: [...s.rigid, pins] } : s)) };
+  return changed(free, sheet, (s) => ({ rigid: [...s.rigid, pins] }));
 }
 
 /** Takes bays out of the groups that keep them together; a group of one is none. */
 export function apart(d: MergeDecisions, sheet: string, keys: ReadonlySet<string>): MergeDecisions {
   const rigid = (list: SheetDecision['rigid']) =>
     list.map((g) => g.filter((p) => !keys.has(p.key))).filter((g) => g.length > 1);
-  return { ...d, sheets: d.sheets.map((s) => (s.id === sheet ? { ...s, rigid: rigid(s.rigid) } : s)) };
+  return changed(d, sheet, (s) => ({ rigid: rigid(s.rigid) }));
 }
 
 /** Mirrors bays that are not mirrored, and the other way round. */
@@ -83,7 +83,7 @@ export function withFlips(d: MergeDecisions, sheet: string, plots: readonly Hand
   const off = new Set(plots.flatMap((p) => p.flipped));
   const on = plots.flatMap((p) => (p.flipped.length === 0 ? [p.key] : []));
   const change = (list: string[]) => [...list.filter((k) => !off.has(k)), ...on];
-  return { ...d, sheets: d.sheets.map((s) => (s.id === sheet ? { ...s, flipped: change(s.flipped) } : s)) };
+  return changed(d, sheet, (s) => ({ flipped: change(s.flipped) }));
 }
 
 function mapPins(
@@ -91,7 +91,12 @@ function mapPins(
   sheet: string,
   change: (pins: SheetDecision['pinned']) => SheetDecision['pinned'],
 ): MergeDecisions {
-  return { ...d, sheets: d.sheets.map((s) => (s.id === sheet ? { ...s, pinned: change(s.pinned) } : s)) };
+  return changed(d, sheet, (s) => ({ pinned: change(s.pinned) }));
+}
+
+/** A sheet that packing lays out otherwise from now on: what was found by looking on is forgotten. */
+function changed(d: MergeDecisions, sheet: string, part: (s: SheetDecision) => Partial<SheetDecision>): MergeDecisions {
+  return { ...d, sheets: d.sheets.map((s) => (s.id === sheet ? { ...s, search: null, ...part(s) } : s)) };
 }
 
 /** The box around bays, px. */

@@ -181,7 +181,9 @@ function withoutProposal(d: MergeDecisions, keepSheets: boolean): { decisions: M
     Object.entries(d.routes).filter(([name, to]) => !own || own.routes[name] !== to || to === APART),
   );
   const led = new Set([...Object.values(routes), ...d.rules.map((r) => r.to)]);
-  const proposedAsIs = (s: SheetDecision) => own?.sheets.some((x) => JSON.stringify(x) === JSON.stringify(s)) ?? false;
+  // Looking for a tighter layout changes nothing of what was proposed.
+  const text = (s: SheetDecision) => JSON.stringify({ ...s, search: null });
+  const proposedAsIs = (s: SheetDecision) => own?.sheets.some((x) => text(x) === text(s)) ?? false;
   // Before the first proposal, sheets that nothing leads to are as good as none.
   const stands = (s: SheetDecision) => keepSheets || led.has(s.id) || (own !== null && !proposedAsIs(s));
   const standing = d.sheets.filter(stands);

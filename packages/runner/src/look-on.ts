@@ -1,0 +1,90 @@
+import { Cancelled } from '@wembrel/core/errors';
+import { withColouredLooks } from '@wembrel/core/plan/colour-plan';
+import type { MergeDecisions } from '@wembrel/core/plan/decisions';
+import { route } from '@wembrel/core/plan/route';
+import type { PackingSearch } from '@wembrel/core/plan/sheets';
+import { packedFigures } from '@wembrel/core/uv/coverage';
+import { packSheets, plotsBySheet, scaleFactors } from '@wembrel/core/uv/layout';
+import { lookTasks } from '@wembrel/core/uv/look-on';
+import { packingOf } from '@wembrel/core/uv/pack-sheet';
+import type { PlanBasis } from './plan.ts';
+import type { Pool } from './pool/pool.ts';
+import type { OnProgress } from './progress.ts';
+
+/** What looking on brought for one sheet. */
+export interface LookedOn {
+  sheet: number;
+  /** Share of the sheet that islands cover, as it was packed and now. */
+  before: number;
+  after: number;
+  /** How it is found again; as it was where nothing tighter was found. */
+  search: PackingSearch | null;
+}
+
+/** Ms between two words about how far it is. */
+const TOLD_EVERY = 250;
+
+/**
+ * Looks for tighter layouts of all sheets that hold islands, in all threads of the pool, each with a seed of its own.
+ * @param seconds that each thread spends on a sheet @returns one for each such sheet, in order
+ * @throws Cancelled @throws Error with a sentence where islands do not fit
+ */
+export async function lookOn(
+  b: PlanBasis,
+  d: MergeDecisions,
+  seconds: number,
+  pool: Pool,
+  onProgress?: OnProgress,
+): Promise<LookedOn[]> {
+  const report = (share: number, doing: string) => onProgress?.({ stage: 'layout', share, doing });
+  const { images } = b.read;
+  const models = withColouredLooks(
+    b.read.models.map((m) => m.model),
+    d,
+    images.pictures,
+  );
+  const all = plotsBySheet(models, route(models, d, images.pictures), d.sheets, (i) => images.size(i));
+  const factors = scaleFactors(all, d.scale, d.sheets);
+  const packed = packSheets(all, d, {
+    cancelled: () => pool.cancelled,
+    progress: (share) => report(0.1 * share, 'packing'),
+  });
+  pool.checkpoint();
+  const tasks = lookTasks(
+    d.sheets,
+    all.map((p) => p.length),
+    d.seed,
+    pool.threads,
+  );
+  const begun = performance.now();
+  const whole = Math.ceil(tasks.length / pool.threads) * seconds * 1000;
+  const timer = setInterval(() => {
+    const share = Math.min(1, (performance.now() - begun) / whole);
+    report(0.1 + 0.9 * share, 'looking for tighter layouts');
+  }, TOLD_EVERY);
+  const best = new Map<number, { scale: number; search: PackingSearch }>();
+  try {
+    await Promise.all(
+      tasks.map(async ({ sheet, seed }) => {
+        const { items, options } = packingOf(all[sheet], factors[sheet], d.sheets[sheet], sheet, d);
+        const found = await pool.run('look', { items, options: { ...options, seed }, seconds, cancel: pool.cancel });
+        const last = found.at(-1);
+        if (!last || last.scale <= (best.get(sheet)?.scale ?? packed[sheet].scale)) return;
+        best.set(sheet, { scale: last.scale, search: { seed, rounds: last.rounds } });
+      }),
+    );
+  } finally {
+    clearInterval(timer);
+  }
+  if (pool.cancelled) throw new Cancelled();
+  const sheets = d.sheets.map((s, i) => ({ ...s, search: best.get(i)?.search ?? s.search }));
+  const again = best.size > 0 ? packSheets(all, { ...d, sheets }, { cancelled: () => pool.cancelled }) : packed;
+  pool.checkpoint();
+  const coverage = (of: typeof packed, s: number) => {
+    const { size, height } = sheets[s];
+    return packedFigures({ width: size, height: height ?? size, ...of[s] }, d.scale)?.coverage ?? 0;
+  };
+  return [...new Set(tasks.map((t) => t.sheet))]
+    .sort((p, q) => p - q)
+    .map((s) => ({ sheet: s, before: coverage(packed, s), after: coverage(again, s), search: sheets[s].search }));
+}

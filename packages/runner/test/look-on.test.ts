@@ -1,0 +1,63 @@
+import { Cancelled } from '@wembrel/core/errors';
+import { MergeDecisions } from '@wembrel/core/plan/decisions';
+import { buildFurniture } from '@wembrel/demo/furniture';
+import { buildRails } from '@wembrel/demo/rails';
+import { expect, test } from 'vitest';
+import { lookOn } from '../src/look-on.ts';
+import { packBasis, planBasis } from '../src/plan.ts';
+import { stop } from '../src/pool/hold.ts';
+import { Pool } from '../src/pool/pool.ts';
+import { collectModels } from '../src/read/collect.ts';
+import { put, WORKER } from './here.ts';
+
+const decisions = MergeDecisions.parse({
+  sheets: [
+    { id: '1', name: 'front', size: 256, margin: 4 },
+    { id: '2', name: 'rails', kind: 'trim', size: 512, margin: 24 },
+    { id: '3', name: 'back', size: 256, margin: 4, search: { seed: 11, rounds: 0 } },
+  ],
+  routes: { HandrailSteel: '2', KerbStone: '2', BattenWood: '2' },
+  rotate: 'free',
+  effort: 0,
+});
+
+async function basisOf(pool: Pool) {
+  const files = { 'stop.glb': buildFurniture(0.25), 'rails.glb': buildRails() };
+  return planBasis((await collectModels([await put(files)])).files, decisions, pool);
+}
+
+test('tighter layouts of all sheets with islands, found again by what is noted with them', async () => {
+  const pool = new Pool(WORKER, 2);
+  try {
+    const basis = await basisOf(pool);
+    const shares: number[] = [];
+    const found = await lookOn(basis, decisions, 5, pool, (p) => shares.push(p.share));
+    expect(found.map((f) => f.sheet)).toEqual([0, 2]);
+    expect(shares.length).toBeGreaterThan(3);
+    expect([...shares].sort((a, b) => a - b)).toEqual(shares);
+    // Islands of the furniture fill neither sheet at once: seconds later there is something better on one of them at least.
+    expect(found.some((f) => f.after > f.before)).toBe(true);
+    for (const f of found) expect(f.after).toBeGreaterThanOrEqual(f.before);
+    const searches = new Map(found.map((f) => [f.sheet, f.search]));
+    const sheets = decisions.sheets.map((s, i) => ({ ...s, search: searches.get(i) ?? s.search }));
+    const again = await packBasis(basis, { ...decisions, sheets }, pool);
+    for (const f of found) expect(again[f.sheet]?.coverage).toBe(f.after);
+    const before = await packBasis(basis, decisions, pool);
+    for (const f of found) expect(before[f.sheet]?.coverage).toBe(f.before);
+  } finally {
+    await pool.close();
+  }
+});
+
+test('cancelled, it ends at once and says so', async () => {
+  const pool = new Pool(WORKER, 2);
+  try {
+    const basis = await basisOf(pool);
+    const looking = lookOn(basis, decisions, 3600, pool, (p) => {
+      if (p.share > 0.1) stop(pool.cancel);
+    });
+    await expect(looking).rejects.toThrow(Cancelled);
+  } finally {
+    await pool.close();
+  }
+});
