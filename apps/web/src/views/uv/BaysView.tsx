@@ -196,7 +196,9 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
               : gathering
                 ? 'Gathering islands …'
                 : sheet
-                  ? `${sheet.plots.length} bays packed in ${packing.seconds.toFixed(1)} s`
+                  ? packing.exhausted
+                    ? `${sheet.plots.length} bays, all as large as they may be`
+                    : `${sheet.plots.length} bays packed in ${packing.seconds.toFixed(1)} s`
                   : ''}
         </p>
         {decisions.sheets.length > 1 && (

@@ -16,6 +16,8 @@ export interface Packing {
   problem: string | null;
   /** In how many threads it looks on for tighter layouts, until told to stop; 0: it does not. */
   looking: number;
+  /** It looked on until everything had the greatest size that it may have. */
+  exhausted: boolean;
   /** @param first position of the sheet that gets the most threads */
   look: (first: number) => void;
   /** Ends the looking with the best so far. */
@@ -47,6 +49,7 @@ export function usePacking(
 ): Packing {
   const [state, setState] = useState<State>({ key: '', sheets: null, share: null, seconds: 0, problem: null });
   const [look, setLook] = useState<Look | null>(null);
+  const [exhausted, setExhausted] = useState('');
   const key = keyOf(decisions);
   const done = useRef<{ key: string; islands: GatheredIslands | null }>({ key: '', islands: null });
   /** The tightest of each sheet while it looks on, and how those were found that are new. */
@@ -81,12 +84,13 @@ export function usePacking(
     return () => worker.terminate();
   }, [islands, key]);
 
-  const stop = () => {
+  const finish = (byItself: boolean) => {
     setLook(null);
     const better = found.current;
     found.current = new Map();
-    if (better.size === 0) return;
     const sheets = decisions.sheets.map((s, i) => ({ ...s, search: better.get(i) ?? s.search }));
+    if (byItself) setExhausted(keyOf({ ...decisions, sheets }));
+    if (better.size === 0) return;
     // At even density the sheet with least room holds back the others: then all are packed anew.
     if (decisions.scale !== 'even' || sheets.length === 1) {
       const now = keyOf({ ...decisions, sheets });
@@ -95,8 +99,8 @@ export function usePacking(
     }
     record(better);
   };
-  const ended = useRef(stop);
-  ended.current = stop;
+  const finishing = useRef(finish);
+  finishing.current = finish;
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: the key holds what packing reads of the decisions
   useEffect(() => {
@@ -110,8 +114,7 @@ export function usePacking(
         worker.terminate();
         open--;
         if (problem) setState((s) => ({ ...s, problem }));
-        // All have as much room as they can use.
-        if (open === 0) ended.current();
+        if (open === 0) finishing.current(problem === null);
       };
       worker.onmessage = ({ data }: MessageEvent<PackAnswer>) => {
         if (data.type === 'better') {
@@ -146,6 +149,7 @@ export function usePacking(
       used.current = Math.max(used.current, ...tasks.map((t) => t.seed));
       if (tasks.length > 0) setLook({ tasks, key });
     },
-    stop,
+    exhausted: exhausted === key,
+    stop: () => finish(false),
   };
 }
