@@ -1,7 +1,7 @@
 import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { buildFurniture } from '@wembrel/demo/furniture';
-import { compareSmall, expect, goTo, newProject, test } from '../app.ts';
+import { compareSmall, expect, goTo, newProject, reloadSaved, test } from '../app.ts';
 import { temporary } from '../server.ts';
 
 test('the sheet by hand: a lasso, bays kept together and apart again, one flipped, and any baked map below', async ({
@@ -96,4 +96,55 @@ test('the sheet by hand: a lasso, bays kept together and apart again, one flippe
   const before = await picture.getAttribute('src');
   await below.selectOption('normal');
   await expect(picture).not.toHaveAttribute('src', before ?? '');
+});
+
+test('a tighter layout is looked for until it is tight enough; it comes again after a reload, and can be undone', async ({
+  page,
+  server,
+}) => {
+  const id = await newProject(page, server, 'Tight');
+  const at = temporary();
+  await writeFile(join(at, 'stop.glb'), buildFurniture(0.25));
+  await page.getByTestId('files').setInputFiles([join(at, 'stop.glb')]);
+  await expect(page.getByTestId('total-drawcalls')).toBeVisible({ timeout: 60_000 });
+  const search = async () =>
+    (await (await page.request.get(`${server.url}/api/projects/${id}`)).json()).decisions.sheets[0].search;
+  await goTo(page, 'UV layout');
+  const packed = page.getByText(/\d+ bays packed in/);
+  const look = page.getByRole('button', { name: 'Look for a tighter one' });
+  await page.getByLabel('Rounds of search').fill('0');
+  await page.getByLabel('Rounds of search').press('Enter');
+
+  // On a sheet with room for all at their full size there is nothing to look for, and it says so.
+  await page.getByLabel('Side', { exact: true }).selectOption('4096');
+  await expect(packed).toBeVisible({ timeout: 60_000 });
+  await look.click();
+  await expect(page.getByText(/bays, all as large as they may be/)).toBeVisible({ timeout: 60_000 });
+  expect(await search()).toBeNull();
+
+  await page.getByLabel('Side', { exact: true }).selectOption('256');
+  await expect(packed).toBeVisible({ timeout: 60_000 });
+  const facts = page.locator('dl', { hasText: 'Sharpness of the sources' }).locator('dd');
+  const figures = async () => (await facts.allInnerTexts()).slice(0, 2);
+  await look.click();
+  await expect(page.getByText(/Looking for a tighter layout on .* round [1-9]/)).toBeVisible({ timeout: 60_000 });
+  await page.getByRole('button', { name: 'Tight enough' }).click();
+  await expect.poll(search).toMatchObject({ seed: expect.any(Number), rounds: expect.any(Number) });
+  const found = await search();
+  await expect(page.getByLabel('Rounds of search')).toHaveValue(String(found.rounds));
+  await expect(page.getByText(`Looked for with seed ${found.seed}`)).toBeVisible();
+  const shown = await figures();
+
+  await reloadSaved(page);
+  await expect(packed).toBeVisible({ timeout: 60_000 });
+  expect(await figures()).toEqual(shown);
+
+  // A margin of its own makes another sheet of it: packed as the plan says, until somebody looks again.
+  await page.getByLabel('Margin', { exact: true }).fill('6');
+  await page.getByLabel('Margin', { exact: true }).press('Enter');
+  await expect.poll(search).toBeNull();
+  await page.getByRole('button', { name: 'Undo', exact: true }).click();
+  await expect.poll(search).toEqual(found);
+  await page.getByRole('button', { name: 'Undo', exact: true }).click();
+  await expect.poll(search).toBeNull();
 });
