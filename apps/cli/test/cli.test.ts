@@ -76,7 +76,7 @@ describe('usage', () => {
     [['merge', 'x.glb', '--out', 'o', '--samples', '5'], /samples/],
     [['merge', 'x.glb', '--out', 'o', '--compare-at', '300'], /compare/],
     [['merge', 'x.glb', '--out', 'o', '--plan', 'gone.json'], /--plan gone\.json: /],
-    [['plan', 'paint', 'x.glb'], /propose, predict or schema/],
+    [['plan', 'paint', 'x.glb'], /propose, predict, tighten or schema/],
     [['plan', 'propose'], /needs at least one/],
     [['plan', 'propose', 'x.glb', '--weight', 'Wood'], /SLOT=W/],
     [['plan', 'propose', 'x.glb', '--budget', 'pocket'], /--budget takes/],

@@ -97,7 +97,7 @@ export function quad(x: number, y: number, w: number, h: number, u: number, v: n
   };
 }
 
-/** Decisions in the short form of the command line. */
+/** Decisions in the short form of the command line; packed quickly, where a test is not about how tightly. */
 export interface Plan extends Partial<Omit<MergeDecisions, 'sheets'>> {
   name?: string;
   sheets?: number;
@@ -109,6 +109,7 @@ export interface Plan extends Partial<Omit<MergeDecisions, 'sheets'>> {
 export function decide({ name = 'sheet', sheets = 1, size = 2048, margin = 12, keepApart = [], ...rest }: Plan = {}) {
   return MergeDecisions.parse({
     sheets: evenSheets(sheets, name, size, margin),
+    effort: 1,
     ...rest,
     routes: { ...rest.routes, ...Object.fromEntries(keepApart.map((slot) => [slot, APART])) },
   });

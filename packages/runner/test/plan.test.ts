@@ -49,7 +49,7 @@ const everything = () => ({
 });
 
 const sheet = (more: object = {}) => ({ id: '1', name: 'halt', size: 512, margin: 4, ...more });
-const decide = (more: object) => MergeDecisions.parse({ sheets: [sheet()], effort: 2, ...more });
+const decide = (more: object) => MergeDecisions.parse({ sheets: [sheet()], effort: 1, ...more });
 
 const CASES: [name: string, files: () => Record<string, Uint8Array>, decisions: MergeDecisions][] = [
   [
