@@ -273,8 +273,8 @@ function blockRuns(runs: usize, end: usize): usize {
   return some;
 }
 
-/** The first row from y ≥ 0 to lastY with such a place: x + 65536 · row; −1 when there is none. */
-export function firstRow(runs: usize, count: i32, y: i32, lastY: i32, minX: i32, maxX: i32): i32 {
+/** The first row from y ≥ 0 to lastY with such a place, in row y itself from `startX` on: x + 65536 · row; −1 when there is none. */
+export function firstRow(runs: usize, count: i32, y: i32, lastY: i32, minX: i32, maxX: i32, startX: i32): i32 {
   const end = runs + <usize>(count * 12);
   const blockEnd = blockRuns(runs, end);
   const from = minX & ~3;
@@ -286,15 +286,18 @@ export function firstRow(runs: usize, count: i32, y: i32, lastY: i32, minX: i32,
       row = next;
       continue;
     }
-    for (; row < next && row <= lastY; row++)
+    for (; row < next && row <= lastY; row++) {
+      const least = row == y ? startX : minX;
       for (let x = from, q = rowAt; x <= maxX; x += 128, q += 4) {
+        if (x + 128 <= least) continue;
         const blocks = load<u32>(q);
         if (blocks == ~(<u32>0)) continue;
         let out = v128.or(beyond(maxX - x + 1), i64x2.replace_lane(i64x2.splat(spread(blocks & 65535)), 1, spread(blocks >> 16)));
-        if (x < minX) out = v128.or(out, v128.not(beyond(minX - x)));
+        if (x < least) out = v128.or(out, v128.not(beyond(least - x)));
         const free = firstFree(meets(out, gridAt, height, stride, levels, runs, end, x, row));
         if (free < 128) return (row << 16) | (x + free);
       }
+    }
   }
   return -1;
 }

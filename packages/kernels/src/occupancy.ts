@@ -8,7 +8,7 @@ interface Loops {
   add(runs: number, count: number, x: number, y: number): void;
   taken(runs: number, count: number, x: number, y: number, left: number, right: number): number;
   firstFitWithin(runs: number, count: number, y: number, minX: number, maxX: number): number;
-  firstRow(runs: number, count: number, y: number, lastY: number, minX: number, maxX: number): number;
+  firstRow(...numbers: number[]): number;
   firstAlong(...numbers: number[]): number;
 }
 
@@ -85,10 +85,17 @@ export class FastOccupancy {
     return this.loops.firstFitWithin(this.hold(mask), mask.runs.length / 3, y, minX, maxX);
   }
 
-  /** The first row y … lastY, from 0, with such a place; null when there is none. */
-  firstRow(mask: RunMask, y: number, lastY: number, minX: number, maxX: number): { x: number; y: number } | null {
+  /** The first row y … lastY, from 0, with such a place, in row y itself from `startX` on; null when there is none. */
+  firstRow(
+    mask: RunMask,
+    y: number,
+    lastY: number,
+    minX: number,
+    maxX: number,
+    startX = minX,
+  ): { x: number; y: number } | null {
     if (maxX < minX || y > lastY) return null;
-    const found = this.loops.firstRow(this.hold(mask), mask.runs.length / 3, y, lastY, minX, maxX);
+    const found = this.loops.firstRow(this.hold(mask), mask.runs.length / 3, y, lastY, minX, maxX, startX);
     return found < 0 ? null : { x: found & 65535, y: found >> 16 };
   }
 

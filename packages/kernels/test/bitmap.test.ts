@@ -103,11 +103,13 @@ test('the first row with a place, found by blocks, is the one that looking at ev
         more: fc.integer({ min: -1, max: s.h }),
         minX: fc.integer({ min: 0, max: s.w }),
         span: fc.integer({ min: -1, max: s.w }),
+        // How much further right it begins in the first row.
+        later: fc.oneof(fc.constant(0), fc.nat(200)),
       }),
     );
   let found = 0;
   fc.assert(
-    fc.property(scene, ({ size: { w, h, mw, mh }, taken, holes, mask, y, more, minX, span }) => {
+    fc.property(scene, ({ size: { w, h, mw, mh }, taken, holes, mask, y, more, minX, span, later }) => {
       dig(taken, w, h, holes);
       const [twin, kernel] = kinds.map(([, Kind]) => new Kind(w, h)) as [Occupancy, FastOccupancy];
       const all = toRuns(taken, w, h);
@@ -119,11 +121,12 @@ test('the first row with a place, found by blocks, is the one that looking at ev
       const [lastY, maxX] = [Math.min(h - 1, y + more), Math.min(w - 1, minX + span)];
       let expected: { x: number; y: number } | null = null;
       for (let r = y; r <= lastY && !expected; r++) {
-        const x = twin.firstFitWithin(shape, r, minX, maxX);
-        if (x >= minX) expected = { x, y: r };
+        const first = r === y ? minX + later : minX;
+        const x = twin.firstFitWithin(shape, r, first, maxX);
+        if (x >= first) expected = { x, y: r };
       }
       if (expected) found++;
-      expect(kernel.firstRow(shape, y, lastY, minX, maxX)).toEqual(expected);
+      expect(kernel.firstRow(shape, y, lastY, minX, maxX, minX + later)).toEqual(expected);
       // What was held is forgotten.
       twin.clear();
       kernel.clear();

@@ -17,20 +17,34 @@ export interface Seating {
   readonly rows: number;
   /** Masks of a body, one a direction. */
   masksOf(body: number): readonly Mask[];
-  /** The first place for a mask, and the next after one; null where there is none. */
+  /** The first place for a mask; null where there is none. */
   firstSpot(mask: Mask): Spot | null;
-  nextSpot(spot: Spot): Spot | null;
-  isFree(spot: Spot): boolean;
+  /** The same where what was the first place may be one still: there or further along. */
+  firstFrom(spot: Spot): Spot | null;
   /** How far along lies what is so many columns and rows from the upper left of a spot's halo, `ROW` a row. */
   along(spot: Spot, columns: number, rows: number): number;
+  /** How far along the body of a mask begins at the least. */
+  leastAlong(mask: Mask): number;
   /** Share of the cells around it that are taken. */
   closeness(spot: Spot): number;
 }
 
-/** A body where it would stand in one of its directions. */
+/** A body in one of its directions, where it would stand. */
 interface Seat {
-  spot: Spot;
+  mask: Mask;
+  /** Its first place; null: it has not been looked for. */
+  spot: Spot | null;
+  /** How far along it begins, at the least while it is not sure. */
+  begin: number;
+  /** Its place is known, and nothing has been put there since. */
+  sure: boolean;
+  /** NaN: not known. */
   closeness: number;
+  /** What lies around it: the box of its halo with its ring, cells. */
+  left: number;
+  top: number;
+  right: number;
+  bottom: number;
 }
 
 interface Candidate {
@@ -47,7 +61,10 @@ export interface Choice {
   stood(spot: Spot): void;
 }
 
-/** The next bodies of an order, each with the first place for every direction, which are kept while others are placed. */
+/**
+ * The next bodies of an order, each with the first place for every direction, which are kept while others are placed. A first place only moves
+ * further along, so that it is looked for no sooner than it may count: most bodies wait in the window until the front has come to them.
+ */
 export class FitWindow implements Choice {
   private readonly window: Candidate[] = [];
   private at = 0;
@@ -66,46 +83,88 @@ export class FitWindow implements Choice {
     for (; window.length < fit.look && this.at < order.length; this.at++) {
       const body = order[this.at];
       if (placed.has(body)) continue;
-      const seats = sketch.masksOf(body).flatMap((mask) => this.seat(sketch.firstSpot(mask)));
-      window.push({ body, position: this.at, seats });
+      window.push({ body, position: this.at, seats: sketch.masksOf(body).map((mask) => this.unsought(mask)) });
     }
     const position = window[window.length - 1].position;
-    const beginning = (spot: Spot) => sketch.along(spot, spot.mask.bodyLeft, spot.mask.bodyTop);
-    let top = Number.POSITIVE_INFINITY;
-    for (const { seats } of window) for (const { spot } of seats) top = Math.min(top, beginning(spot));
-    const lowest = top + fit.band * sketch.rows * ROW;
-    let best: { k: number; seat: Seat; score: number } | null = null;
+    const lowest = this.settle(fit.band * sketch.rows * ROW);
+    let chosen = 0;
+    let spot: Spot | null = null;
+    let score = Number.NEGATIVE_INFINITY;
     const most = keys[window[0].body];
-    for (const [k, { body, seats }] of window.entries()) {
+    for (let k = 0; k < window.length; k++) {
+      const { body, seats } = window[k];
       const less = fit.bias * (1 - keys[body] / most);
       for (const seat of seats) {
-        const { spot } = seat;
-        if (beginning(spot) > lowest) continue;
-        const score = seat.closeness - less;
-        if (!best || score > best.score) best = { k, seat, score };
+        // No closeness is above 1.
+        if (seat.begin > lowest || 1 - less <= score) continue;
+        const here = seat.spot as Spot;
+        if (Number.isNaN(seat.closeness)) seat.closeness = sketch.closeness(here);
+        if (seat.closeness - less <= score) continue;
+        score = seat.closeness - less;
+        chosen = k;
+        spot = here;
       }
     }
-    const [taken] = window.splice(best?.k ?? 0, 1);
-    return { body: taken.body, spot: best?.seat.spot ?? null, position };
+    const [taken] = window.splice(chosen, 1);
+    return { body: taken.body, spot, position };
   }
 
   /** Looks anew at what is near to a body that has been placed. */
   stood({ mask, x, y }: Spot): void {
-    const { sketch } = this;
     const [top, bottom, left, right] = [y + mask.bodyTop, y + mask.bodyBottom, x + mask.bodyLeft, x + mask.bodyRight];
-    for (const candidate of this.window)
-      for (let k = candidate.seats.length - 1; k >= 0; k--) {
-        const seat = candidate.seats[k];
-        const { spot } = seat;
-        const { width, height } = spot.mask.halo;
-        if (bottom < spot.y - RING || top >= spot.y + height + RING) continue;
-        if (right < spot.x - RING || left >= spot.x + width + RING) continue;
-        if (sketch.isFree(spot)) seat.closeness = sketch.closeness(spot);
-        else candidate.seats.splice(k, 1, ...this.seat(sketch.nextSpot(spot)));
+    for (const { seats } of this.window)
+      for (const seat of seats) {
+        if (bottom < seat.top || top >= seat.bottom || right < seat.left || left >= seat.right) continue;
+        seat.sure = false;
+        seat.closeness = Number.NaN;
       }
   }
 
-  private seat(spot: Spot | null): Seat[] {
-    return spot ? [{ spot, closeness: this.sketch.closeness(spot) }] : [];
+  private unsought(mask: Mask): Seat {
+    return {
+      mask,
+      spot: null,
+      begin: this.sketch.leastAlong(mask),
+      sure: false,
+      closeness: Number.NaN,
+      left: 0,
+      top: 0,
+      right: 0,
+      bottom: 0,
+    };
+  }
+
+  /** Makes sure of all places that begin at most so much further along than the first. @returns how far along that is */
+  private settle(band: number): number {
+    let top = Number.POSITIVE_INFINITY;
+    for (const { seats } of this.window) for (const s of seats) if (s.sure && s.begin < top) top = s.begin;
+    for (const { seats } of this.window)
+      for (let k = 0; k < seats.length; k++) {
+        const seat = seats[k];
+        if (seat.sure || seat.begin > top + band) continue;
+        if (!this.find(seat)) {
+          seats.splice(k--, 1);
+          continue;
+        }
+        if (seat.begin < top) top = seat.begin;
+      }
+    return top + band;
+  }
+
+  /** Finds the first place as all stands now. @returns whether there is one */
+  private find(seat: Seat): boolean {
+    const { sketch } = this;
+    const { mask } = seat;
+    const was = seat.spot;
+    seat.sure = true;
+    const spot = was ? sketch.firstFrom(was) : sketch.firstSpot(mask);
+    if (!spot) return false;
+    seat.spot = spot;
+    seat.begin = sketch.along(spot, mask.bodyLeft, mask.bodyTop);
+    seat.left = spot.x - RING;
+    seat.top = spot.y - RING;
+    seat.right = spot.x + mask.halo.width + RING;
+    seat.bottom = spot.y + mask.halo.height + RING;
+    return true;
   }
 }

@@ -194,38 +194,58 @@ export class Sketch implements Seating {
   }
 
   /** The place for a mask that lies least far along, between bounds. */
-  firstSpot(mask: Mask, least = -BEYOND, most = 2 * BEYOND): Spot | null {
+  firstSpot(mask: Mask, least = -BEYOND, most = 2 * BEYOND, start?: Spot): Spot | null {
     const { minX, maxX, minY, maxY } = this.reachOf(mask);
     if (minX < 0 || maxX < minX) return null;
     const last = this.lastRow(mask);
-    // Where its largest square has no room it has none.
-    const square = this.squareFrom(mask.square) - ROW * mask.squareTop - this.tilt * mask.squareLeft;
+    const square = this.squareAlong(mask);
     if (least < BEYOND) {
       const within = { least: Math.max(least, square), most: Math.min(most, BEYOND - 1) };
-      const found = this.search(mask.halo, [minY, last], [minX, maxX], within);
+      const found = this.search(mask.halo, [minY, last], [minX, maxX], within, start);
       if (found) return { mask, ...found };
     }
     const from = Math.max(last + 1, Math.ceil((least - BEYOND) / ROW), Math.ceil((square - this.tilt * maxX) / ROW));
     const to = Math.min(maxY, Math.floor((most - BEYOND) / ROW));
-    const found = to < from ? null : this.grid.firstRow(mask.halo, from, to, minX, maxX);
+    const first = start?.y === from ? start.x : minX;
+    const found = to < from ? null : this.grid.firstRow(mask.halo, from, to, minX, maxX, first);
     return found && { mask, ...found };
   }
 
-  /** The place that lies least far along, for the upper left of cells, in rows and columns that are given and between bounds. */
+  /** The first place for a mask of which that was the first before: it is not sooner now. */
+  firstFrom(spot: Spot): Spot | null {
+    return this.firstSpot(spot.mask, this.along(spot), 2 * BEYOND, spot);
+  }
+
+  /** How far along the upper left of a mask lies at the least: where its largest square has no room it has none. */
+  private squareAlong(mask: Mask): number {
+    return this.squareFrom(mask.square) - ROW * mask.squareTop - this.tilt * mask.squareLeft;
+  }
+
+  /** How far along the body of a mask begins at the least. */
+  leastAlong(mask: Mask): number {
+    return this.squareAlong(mask) + ROW * mask.bodyTop + this.tilt * mask.bodyLeft;
+  }
+
+  /**
+   * The place that lies least far along, for the upper left of cells, in rows and columns that are given and between bounds. Row by row (no
+   * tilt) it may be known that there is none sooner than `start`.
+   */
   private search(
     cells: RunMask,
     [firstRow, lastRow]: readonly [number, number],
     [left, right]: readonly [number, number],
     { least, most }: { least: number; most: number },
+    start?: { x: number; y: number },
   ): { x: number; y: number } | null {
     const { tilt, grid } = this;
     const from = Math.max(firstRow, Math.ceil((least - tilt * right) / ROW));
     const to = Math.min(lastRow, Math.floor((most - tilt * left) / ROW));
+    const leftOf = (y: number) => (start?.y === y ? start.x : left);
     let best: { x: number; y: number } | null = null;
     let bound = most;
     // Rows in which they stick out above.
     for (let y = from; y < 0 && y <= to; y++) {
-      const first = tilt > 0 ? Math.max(left, Math.ceil((least - ROW * y) / tilt)) : left;
+      const first = tilt > 0 ? Math.max(left, Math.ceil((least - ROW * y) / tilt)) : leftOf(y);
       const last = tilt > 0 ? Math.min(right, Math.floor((bound - ROW * y) / tilt)) : right;
       const x = grid.firstFitWithin(cells, y, first, last);
       if (x < first) continue;
@@ -234,18 +254,8 @@ export class Sketch implements Seating {
       bound = ROW * y + tilt * x - 1;
     }
     const row = Math.max(0, from);
-    if (tilt === 0) return grid.firstRow(cells, row, to, left, right);
+    if (tilt === 0) return grid.firstRow(cells, row, to, left, right, leftOf(row));
     return grid.firstAlong(cells, row, to, left, right, { tilt, least, most: bound }) ?? best;
-  }
-
-  /** The first place for a mask after one that was the first before. */
-  nextSpot(spot: Spot): Spot | null {
-    const { mask, x, y } = spot;
-    const along = this.along(spot);
-    if (this.tilt > 0 && along < BEYOND) return this.firstSpot(mask, along + 1);
-    const { maxX } = this.reachOf(mask);
-    const beside = x < maxX ? this.grid.firstFitWithin(mask.halo, y, x + 1, maxX) : x;
-    return beside > x ? { mask, x: beside, y } : this.firstSpot(mask, along + ROW);
   }
 
   /** The last row of a halo at which its body lies on the sheet, with the margin kept. */
@@ -262,11 +272,6 @@ export class Sketch implements Seating {
       minY: Math.ceil(border - mask.bodyTop - 0.5),
       maxY: Math.floor(this.depth - border - mask.bodyBottom - 0.5),
     };
-  }
-
-  /** Whether a place is still free. */
-  isFree({ mask, x, y }: Spot): boolean {
-    return this.grid.firstFitWithin(mask.halo, y, x, x) === x;
   }
 
   /** Share of the cells around a halo that are taken or lie above or beside the sheet. */
