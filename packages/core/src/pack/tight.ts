@@ -321,7 +321,8 @@ class TightPacker {
       scale = low > 0 ? Math.min(o.maxScale, high < limit ? (low + high) / 2 : low * 1.03) : scale * 0.95;
       o.progress(0.02 * Math.min(k, 9));
     }
-    if (this.best && !many) this.grow(1);
+    // Sketches of many come out larger by far than the first layout can grow.
+    if (this.best && this.few) this.grow(1);
   }
 
   /** Share of the sheet that all shapes take with half of the margin around them (the area of a Minkowski sum, as if they were convex). */
