@@ -4,6 +4,7 @@ import { Cancelled, InputError } from '@wembrel/core/errors';
 import { FaceDecisions } from '@wembrel/core/faces/face-decisions';
 import { parseGlb } from '@wembrel/core/formats/gltf/glb';
 import { RayRecipe } from '@wembrel/core/rays/ray-decisions';
+import { GlbWriter } from '@wembrel/demo/glb-writer';
 import { buildLamps, buildPostHigh, buildPostLow, LAMP_MOVE } from '@wembrel/demo/posts';
 import { expect, test } from 'vitest';
 import { decodeImage } from '../src/codec.ts';
@@ -219,6 +220,46 @@ test('AO that sees everything is darker where another pairing stands near', asyn
     return sum / (64 * 64);
   };
   expect(await mean('all')).toBeLessThan((await mean('own')) - 0.5);
+});
+
+/** A floor and a card half a metre above it, each its own pairing; the card's material may cut all of it away. */
+function floorAndCard(alphaMode: 'OPAQUE' | 'MASK'): Uint8Array {
+  const w = new GlbWriter();
+  const clear = w.material({ name: 'card', alphaMode, pbrMetallicRoughness: { baseColorFactor: [1, 1, 1, 0.2] } });
+  const plain = w.material({ name: 'plain' });
+  const square = (name: string, y: number, left: number, material: number) => {
+    const corners = [0, 1, 2, 3].map((k) => [k % 2, k >> 1]);
+    const primitive = {
+      attributes: {
+        POSITION: w.floats(Float32Array.from(corners.flatMap(([a, b]) => [a - 0.5, y, b - 0.5])), 'VEC3', true),
+        NORMAL: w.floats(Float32Array.from(corners.flatMap(() => [0, 1, 0])), 'VEC3'),
+        TEXCOORD_0: w.floats(Float32Array.from(corners.flatMap(([a, b]) => [left + 0.4 * a, 0.1 + 0.8 * b])), 'VEC2'),
+      },
+      indices: w.indices(Uint32Array.of(0, 2, 1, 1, 2, 3)),
+      material,
+    };
+    w.node({ name, mesh: w.mesh(name, [primitive]) });
+  };
+  for (const end of ['high', 'low']) {
+    square(`floor_${end}`, 0, 0.05, plain);
+    square(`card_${end}`, 0.5, 0.55, end === 'high' ? clear : plain);
+  }
+  return w.glb();
+}
+
+test('AO that sees everything looks through what an alpha-tested material of another pairing cuts away', async () => {
+  const light = async (alphaMode: 'OPAQUE' | 'MASK', sees: 'own' | 'all') => {
+    const at = await put({ 'halt.glb': floorAndCard(alphaMode) });
+    const recipe = { maps: ['ao'], ao: { rays: 64, sees }, padding: 0 };
+    const { files, report } = await run(at, 'halt.glb', 'halt.glb', recipe, { outward: 0.05, inward: 0.05 });
+    expect(report.pairings.map((p) => p.name).sort()).toEqual(['card', 'floor']);
+    const ao = await decodeImage('x', 'ao', files['halt_ao.png']);
+    // The middle of the floor, right under the card.
+    return ao.data[(32 * 64 + 16) * 4];
+  };
+  expect(await light('MASK', 'own')).toBe(255);
+  expect(await light('MASK', 'all')).toBe(255);
+  expect(await light('OPAQUE', 'all')).toBeLessThan(170);
 });
 
 test('reaches that are tried have no more faults than the measured ones', async () => {

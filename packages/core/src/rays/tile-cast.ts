@@ -11,6 +11,7 @@ import { PrimaryHits } from './primary-hits.ts';
 import type { Dab, RayRecipe } from './ray-decisions.ts';
 import { faceNormal, type RayMesh } from './ray-mesh.ts';
 import { SampleMeans, SecondaryRays } from './secondary-rays.ts';
+import { clearIn, isVeil, type Veil } from './seen.ts';
 import { TileSamples, tileFrame } from './tile-samples.ts';
 
 /** One pairing, ready to be baked; plain data and shared memory. */
@@ -37,6 +38,8 @@ export interface RayJob {
   pieces: Uint32Array;
   /** px a metre of each triangle of the low-poly. */
   density: Float32Array;
+  /** What may be looked through where AO sees everything. */
+  veils: readonly Veil[];
 }
 
 /** Kernels over a job's hierarchies, and working memory; one object a worker. */
@@ -93,9 +96,7 @@ export function castTile(
   const high = new HitSurface(job.high, job.textures);
   // A surface of its own for looking through faces, since the other one is in use meanwhile.
   const through = new HitSurface(job.high, job.textures);
-  const isClear = job.high.sources.some((s) => s.look.alphaMode === 'MASK')
-    ? (t: number, u: number, v: number) => through.isClear(t, u, v)
-    : null;
+  const isClear = isVeil(job.high) ? (t: number, u: number, v: number) => through.isClear(t, u, v) : null;
   hits.cast(samples, target, surface, job.inward, recipe, tools.caster, job.dabs, isClear);
   const n = samples.count;
   const wanted = (k: MapKind) => recipe.maps.includes(k);
@@ -121,7 +122,7 @@ export function castTile(
       job.aoDistance,
       seeded(rays),
       scratch.ambient,
-      tools.ambient === tools.caster ? isClear : null,
+      tools.ambient === tools.caster ? isClear : clearIn(job.veils),
     );
   }
   const own = new SecondaryRays(tools.caster, tools.unit);

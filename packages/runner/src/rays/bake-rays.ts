@@ -23,6 +23,7 @@ import {
 import type { PairingDecision, RayRecipe } from '@wembrel/core/rays/ray-decisions';
 import { planRayMemory, type RayMemory } from '@wembrel/core/rays/ray-memory';
 import { type RayMesh, rayMesh } from '@wembrel/core/rays/ray-mesh';
+import { isVeil, joinedMesh, type Veil } from '@wembrel/core/rays/seen';
 import type { Sweep } from '@wembrel/core/rays/sweep';
 import { KIND_CHANNELS, type RayJob } from '@wembrel/core/rays/tile-cast';
 import type { Model } from '@wembrel/core/scene/model';
@@ -115,7 +116,7 @@ export async function bakeRays(
     : { ids: meshes.map(() => null), legend: [] };
   const seen = options.seen ?? pairings;
   const seesAll = recipe.maps.includes('ao') && recipe.ao.sees === 'all' && seen.length > 1;
-  const all = seesAll ? everything(models, bodies, seen) : null;
+  const all = seesAll ? await everything(models, bodies, seen, meshes, images) : null;
   const allBvh = all ? await build(all, pool) : null;
   const maps = emptyRayMaps(side, side, recipe.maps, recipe.bits, recipe.normalY === 'down');
   options.onMaps?.(maps);
@@ -141,10 +142,10 @@ export async function bakeRays(
     const [high, low, textures] = await Promise.all([
       build(m.high, pool),
       build(m.target.mesh, pool),
-      texturesOf(m.high, recipe, images),
+      texturesOf(m.high, recipe.maps, images),
     ]);
     const r = pairingReaches(m, high, low);
-    const job = rayJob(i, m, r, recipe, scale, textures, ids[i]);
+    const job = rayJob(i, m, r, recipe, scale, textures, ids[i], all?.veils);
     reaches.push(r);
     const faults: Promise<MeshFault[]> = pool.run('meshFaults', { target: job.target, uvSet: recipe.uvSet });
     // Thrown where it is awaited; a bake that is cancelled before does not come there.
@@ -203,37 +204,34 @@ export async function findReaches(
 const build = (m: Pick<RayMesh, 'positions' | 'indices'>, pool: Pool): Promise<Bvh> =>
   pool.run('buildBvh', { positions: m.positions, indices: m.indices, slots: pool.threads });
 
-/** All high-polys, for AO that sees everything; one that has been moved stands where it was moved to. */
-function everything(
+/** All high-polys, for AO that sees everything; one that has been moved stands where it was moved to. @param ready those that are baked */
+async function everything(
   models: readonly Model[],
   bodies: readonly Body[],
   pairings: readonly PairingDecision[],
-): Pick<RayMesh, 'positions' | 'indices'> {
-  const each = pairings.map((p) =>
-    rayMesh(
-      models,
-      bodies.filter((b) => p.high.some((r) => r.path === b.path && r.name === b.name)),
-      p.move,
-    ),
+  ready: readonly PairingMeshes[],
+  images: Images,
+): Promise<Pick<RayMesh, 'positions' | 'indices'> & { veils: Veil[] }> {
+  const each = pairings.map(
+    (p) =>
+      ready.find((m) => m.pairing === p)?.high ??
+      rayMesh(
+        models,
+        bodies.filter((b) => p.high.some((r) => r.path === b.path && r.name === b.name)),
+        p.move,
+      ),
   );
-  const vertices = each.reduce((n, m) => n + m.positions.length / 3, 0);
-  const triangles = each.reduce((n, m) => n + m.triangles, 0);
-  const positions = new Float32Array(new SharedArrayBuffer(vertices * 12));
-  const indices = new Uint32Array(new SharedArrayBuffer(triangles * 12));
-  let v = 0;
-  let t = 0;
-  for (const m of each) {
-    positions.set(m.positions, v * 3);
-    for (let i = 0; i < m.indices.length; i++) indices[t * 3 + i] = m.indices[i] + v;
-    v += m.positions.length / 3;
-    t += m.triangles;
-  }
-  return { positions, indices };
+  const { from, ...joined } = joinedMesh(each);
+  const veils = each.flatMap((mesh, i) =>
+    isVeil(mesh) ? [{ mesh, from: from[i], to: from[i] + mesh.triangles }] : [],
+  );
+  const looks = await Promise.all(veils.map(({ mesh }) => texturesOf(mesh, [], images)));
+  return { ...joined, veils: veils.map((v, i) => ({ ...v, textures: looks[i] })) };
 }
 
 /** Pictures of the high-poly's materials, as far as some map reads them. */
-async function texturesOf(high: RayMesh, recipe: RayRecipe, images: Images): Promise<SourceTextures> {
-  const wanted = new Set(recipe.maps.flatMap((k) => KIND_CHANNELS[k] ?? []));
+async function texturesOf(high: RayMesh, maps: RayRecipe['maps'], images: Images): Promise<SourceTextures> {
+  const wanted = new Set(maps.flatMap((k) => KIND_CHANNELS[k] ?? []));
   return Promise.all(
     high.sources.map(async ({ look }) => {
       const out: SourceTextures[number] = {};
