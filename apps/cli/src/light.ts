@@ -31,7 +31,7 @@ function lightFrom(values: Values): VertexLight {
 export const light = verb('light', {
   usage: 'wembrel light INPUT… --out DIR',
   about:
-    'Multiplies AO and a simple sun into the vertex colours of every model. Everything in a file casts shadows on everything else in it;\na mesh that is placed several times gets the light of its first place.',
+    'Multiplies AO and a simple sun into the vertex colours of every model. Everything in a file casts shadows on everything else in it,\nfaces of alpha-tested materials whole ones; a mesh that is placed several times gets the light of its first place.',
   options: {
     ao: { type: 'string', value: '0…1', help: 'how dark AO gets (default 1; 0 for none)' },
     distance: { type: 'string', value: 'M', help: 'how far AO looks, metres (default: without limit)' },
