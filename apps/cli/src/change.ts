@@ -17,7 +17,9 @@ interface Verb<T extends object> {
   options: Record<string, OptionSpec>;
   examples: string[];
   /** Reads the options. @throws UsageError */
-  prepare: (values: Values) => (model: Model, progress: (share: number) => void, cancelled: () => boolean) => T;
+  prepare: (
+    values: Values,
+  ) => (model: Model, progress: (share: number) => void, cancelled: () => boolean) => T | Promise<T>;
   /** Heads and cells of a line for people. */
   heads: string[];
   cells: (r: T) => string[];

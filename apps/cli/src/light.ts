@@ -1,6 +1,7 @@
 import { Cancelled } from '@wembrel/core/errors';
 import { linearOf } from '@wembrel/core/image/srgb';
 import { lightVertices, type VertexLight } from '@wembrel/core/rays/vertex-light';
+import { cutAwayPictures } from '@wembrel/runner/rays/cut-away';
 import { real, UsageError, type Values, whole } from './arguments.ts';
 import { verb } from './change.ts';
 
@@ -31,7 +32,7 @@ function lightFrom(values: Values): VertexLight {
 export const light = verb('light', {
   usage: 'wembrel light INPUT… --out DIR',
   about:
-    'Multiplies AO and a simple sun into the vertex colours of every model. Everything in a file casts shadows on everything else in it,\nfaces of alpha-tested materials whole ones; a mesh that is placed several times gets the light of its first place.',
+    'Multiplies AO and a simple sun into the vertex colours of every model. Everything in a file casts shadows on everything else in it,\nbut for what alpha-tested materials cut away; a mesh that is placed several times gets the light of its first place.',
   options: {
     ao: { type: 'string', value: '0…1', help: 'how dark AO gets (default 1; 0 for none)' },
     distance: { type: 'string', value: 'M', help: 'how far AO looks, metres (default: without limit)' },
@@ -48,16 +49,15 @@ export const light = verb('light', {
   prepare: (values) => {
     const recipe = lightFrom(values);
     const slots = (values.slot as string[] | undefined) ?? [];
-    return (model, progress, cancelled) =>
-      lightVertices(
-        model,
-        recipe,
-        (share) => {
+    return async (model, progress, cancelled) =>
+      lightVertices(model, recipe, {
+        progress: (share) => {
           if (cancelled()) throw new Cancelled();
           progress(share);
         },
         slots,
-      );
+        pictures: await cutAwayPictures(model),
+      });
   },
   heads: ['vertices', 'meshes at several places'],
   cells: (r) => [String(r.vertices), String(r.severalPlaces)],

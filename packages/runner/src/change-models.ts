@@ -29,7 +29,7 @@ export interface Changed<T> {
  */
 export async function changeModels<T>(
   o: ChangeOptions,
-  change: (model: Model, progress: (share: number) => void) => T,
+  change: (model: Model, progress: (share: number) => void) => T | Promise<T>,
 ): Promise<Changed<T>> {
   const delivery = await Delivery.begin(o.out);
   const names = new Names();
@@ -42,7 +42,7 @@ export async function changeModels<T>(
       try {
         const model = await loadModel(file);
         if (o.cancelled()) throw new Cancelled();
-        const report = sentenced(file.name, () => change(model, (share) => at(0.1 + 0.8 * share)));
+        const report = await sentenced(file.name, () => change(model, (share) => at(0.1 + 0.8 * share)));
         if (o.cancelled()) throw new Cancelled();
         const name = names.claim(stem(file.name), '.glb');
         await writeModel(model, name, o.embed, textures, delivery);
@@ -63,9 +63,9 @@ export async function changeModels<T>(
 }
 
 /** What a change says is said of its file. */
-function sentenced<T>(name: string, run: () => T): T {
+async function sentenced<T>(name: string, run: () => T | Promise<T>): Promise<T> {
   try {
-    return run();
+    return await run();
   } catch (error) {
     if (error instanceof InputError || error instanceof Cancelled || !(error instanceof Error)) throw error;
     throw new InputError(name, error.message);

@@ -4,14 +4,19 @@ import { Cancelled, InputError } from '@wembrel/core/errors';
 import { FaceDecisions } from '@wembrel/core/faces/face-decisions';
 import { parseGlb } from '@wembrel/core/formats/gltf/glb';
 import { RayRecipe } from '@wembrel/core/rays/ray-decisions';
+import { lightVertices } from '@wembrel/core/rays/vertex-light';
+import { readModel } from '@wembrel/core/scene/model';
 import { GlbWriter } from '@wembrel/demo/glb-writer';
+import { writePng } from '@wembrel/demo/png';
 import { buildLamps, buildPostHigh, buildPostLow, LAMP_MOVE } from '@wembrel/demo/posts';
 import { expect, test } from 'vitest';
 import { decodeImage } from '../src/codec.ts';
 import { newFlag, pause, stop } from '../src/pool/hold.ts';
 import { Pool } from '../src/pool/pool.ts';
+import { cutAwayPictures } from '../src/rays/cut-away.ts';
 import { type PairingRule, type RayRunOptions, runRays } from '../src/rays/ray-run.ts';
 import { collectModels } from '../src/read/collect.ts';
+import { imageKey, loadModel } from '../src/read/load.ts';
 import { validateGltf } from '../src/write/validate.ts';
 import { put, take, WORKER } from './here.ts';
 
@@ -222,10 +227,14 @@ test('AO that sees everything is darker where another pairing stands near', asyn
   expect(await mean('all')).toBeLessThan((await mean('own')) - 0.5);
 });
 
-/** A floor and a card half a metre above it, each its own pairing; the card's material may cut all of it away. */
-function floorAndCard(alphaMode: 'OPAQUE' | 'MASK'): Uint8Array {
+/** A floor and a card half a metre above it, each its own pairing; the card's material may cut all of it away, or its left half by a texture. */
+function floorAndCard(alphaMode: 'OPAQUE' | 'MASK', half = false): Uint8Array {
   const w = new GlbWriter();
-  const clear = w.material({ name: 'card', alphaMode, pbrMetallicRoughness: { baseColorFactor: [1, 1, 1, 0.2] } });
+  const rgba = Uint8Array.from({ length: 8 * 8 * 4 }, (_, i) => (i % 4 === 3 && Math.floor(i / 4) % 8 < 6 ? 0 : 255));
+  const surface = half
+    ? { baseColorTexture: { index: w.texture(writePng(rgba, 8, 8, 4), 'card') } }
+    : { baseColorFactor: [1, 1, 1, 0.2] };
+  const clear = w.material({ name: 'card', alphaMode, pbrMetallicRoughness: surface });
   const plain = w.material({ name: 'plain' });
   const square = (name: string, y: number, left: number, material: number) => {
     const corners = [0, 1, 2, 3].map((k) => [k % 2, k >> 1]);
@@ -260,6 +269,23 @@ test('AO that sees everything looks through what an alpha-tested material of ano
   expect(await light('MASK', 'own')).toBe(255);
   expect(await light('MASK', 'all')).toBe(255);
   expect(await light('OPAQUE', 'all')).toBeLessThan(170);
+});
+
+test('light into vertex colours comes in through what the texture of an alpha-tested material cuts away', async () => {
+  const light = async (alphaMode: 'OPAQUE' | 'MASK') => {
+    const [file] = (await collectModels([await put({ 'halt.glb': floorAndCard(alphaMode, true) })])).files;
+    const model = await loadModel(file);
+    const pictures = await cutAwayPictures(model);
+    expect(pictures.size).toBe(alphaMode === 'MASK' ? 1 : 0);
+    const sun = { direction: [0, 1, 0] as const, softness: 0, strength: 1, tint: [1, 1, 1] as const, rays: 1 };
+    lightVertices(model, { ao: null, sun }, { pictures });
+    const { parts } = readModel(model.path, model.document, imageKey);
+    // The floor is the first part.
+    return [0, 1, 2, 3].map((v) => parts[0].colors?.[v * 4]);
+  };
+  // The card shows the right half of its picture, of which the left half is clear: light falls on the left corners below it.
+  expect(await light('MASK')).toEqual([1, 0, 1, 0]);
+  expect(await light('OPAQUE')).toEqual([0, 0, 0, 0]);
 });
 
 test('reaches that are tried have no more faults than the measured ones', async () => {

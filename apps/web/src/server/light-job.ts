@@ -5,6 +5,7 @@ import { Names, stem } from '@wembrel/core/handover/names';
 import { vertexLightOf } from '@wembrel/core/rays/light-decisions';
 import { lightVertices } from '@wembrel/core/rays/vertex-light';
 import type { Pool } from '@wembrel/runner/pool/pool';
+import { cutAwayPictures } from '@wembrel/runner/rays/cut-away';
 import { surveyFiles } from '@wembrel/runner/survey';
 import type { LightResultView } from '../contract/project.ts';
 import type { JobMessage, JobOrder } from './job-message.ts';
@@ -28,10 +29,8 @@ export async function lightProject(order: JobOrder, pool: Pool, tell: (m: JobMes
   const names = new Names();
   const view: LightResultView = { models: [] };
   for (const [i, { model }] of read.models.entries()) {
-    const lit = lightVertices(
-      model,
-      recipe,
-      (share) => {
+    const lit = lightVertices(model, recipe, {
+      progress: (share) => {
         pool.checkpoint();
         tell({
           type: 'progress',
@@ -39,8 +38,9 @@ export async function lightProject(order: JobOrder, pool: Pool, tell: (m: JobMes
           doing: `lighting ${model.path}`,
         });
       },
-      light.slots,
-    );
+      slots: light.slots,
+      pictures: await cutAwayPictures(model),
+    });
     const file = names.claim(stem(model.path), '.glb');
     await writeView(model.document, join(delivery, file));
     view.models.push({ path: model.path, file, bytes: (await stat(join(delivery, file))).size, ...lit });

@@ -97,7 +97,7 @@ export class SecondaryRays {
 
   /**
    * A sun: the mean over its disc of n · l where nothing is in the way.
-   * @param way unit, towards it @param spread sine of half the angle under which it is seen
+   * @param way unit, towards it @param spread sine of half the angle under which it is seen @param isClear see `ambient`
    */
   sun(
     n: number,
@@ -108,6 +108,7 @@ export class SecondaryRays {
     spread: number,
     seedOf: (i: number) => readonly [texel: number, first: number],
     out: SampleMeans,
+    isClear: IsClear | null = null,
   ): void {
     const { caster, owner, ring, frame } = this;
     out.clear(n);
@@ -115,7 +116,8 @@ export class SecondaryRays {
     const w = this.directions;
     frameOf(way, frame);
     const flush = () => {
-      caster.any();
+      if (isClear) caster.anyBehind(isClear);
+      else caster.any();
       for (let k = 0; k < caster.count; k++) if (!caster.blocked(k)) out.sum[owner[k]] += ring[k];
       caster.clear();
     };

@@ -1,11 +1,13 @@
 import type { Primitive } from '@gltf-transform/core';
 import { buildBvh } from '@wembrel/kernels/bvh';
 import { RayCaster } from '@wembrel/kernels/rays';
+import type { LevelSet } from '@wembrel/kernels/sample';
 import type { Model } from '../scene/model.ts';
 import { bodiesOf } from './bodies.ts';
 import { HitSurface, unit } from './hit-surface.ts';
 import { rayMesh } from './ray-mesh.ts';
 import { SampleMeans, SecondaryRays } from './secondary-rays.ts';
+import { clearIn, isVeil } from './seen.ts';
 
 /** Light that goes into vertex colours. */
 export interface VertexLight {
@@ -24,25 +26,36 @@ export interface VertexLight {
   } | null;
 }
 
+export interface LightOptions {
+  /** May throw to stop, before anything of the part is changed. */
+  progress?: (share: number) => void;
+  /** Only parts of these receive light; empty: all. */
+  slots?: readonly string[];
+  /** Base colours of alpha-tested materials, by image; what is not there counts as opaque as its factor. */
+  pictures?: ReadonlyMap<string, LevelSet>;
+}
+
 /** Weight of a face's corner in the point from which it looks: a little inside, so that corners of rooms are not inside their walls. */
 const CORNER = 0.9;
 
 /**
- * Multiplies AO and a sun into the vertex colours of a model, in place; 16 bit, linear. Everything in the model casts shadows, at all its places; a mesh
- * that is placed several times gets the light of its first place. Parts without normals are lit by their faces.
- * @param progress may throw to stop, before anything of the part is changed @param slots only parts of these receive light; empty: all @returns vertices that were lit, and meshes that stand at several places
+ * Multiplies AO and a sun into the vertex colours of a model, in place; 16 bit, linear. Everything in the model casts shadows, at all its places, but for
+ * what alpha-tested materials cut away; a mesh that is placed several times gets the light of its first place. Parts without normals are lit by their
+ * faces.
+ * @returns vertices that were lit, and meshes that stand at several places
  */
 export function lightVertices(
   model: Model,
   light: VertexLight,
-  progress?: (share: number) => void,
-  slots: readonly string[] = [],
+  { progress, slots = [], pictures = new Map() }: LightOptions = {},
 ): { vertices: number; severalPlaces: number } {
   const bodies = bodiesOf([model]);
   const all = rayMesh([model], bodies);
   const bvh = buildBvh(all.positions, all.indices);
   const rays = new SecondaryRays(new RayCaster(bvh), 1 / bvh.space.scale);
   const hits = new HitSurface(all, []);
+  const textures = all.sources.map(({ look }) => ({ baseColor: pictures.get(look.baseColor?.image ?? '') }));
+  const isClear = clearIn(isVeil(all) ? [{ mesh: all, from: 0, to: all.triangles, textures }] : []);
   let vertices = 0;
   let source = 0;
   const lit = new Set<Primitive>();
@@ -66,12 +79,12 @@ export function lightVertices(
       const seedOf = (i: number) => [from + i, 0] as const;
       const ao = new SampleMeans();
       const sun = new SampleMeans();
-      if (light.ao) rays.ambient(corners, at, hits, light.ao.rays, light.ao.distance, seedOf, ao);
+      if (light.ao) rays.ambient(corners, at, hits, light.ao.rays, light.ao.distance, seedOf, ao, isClear);
       if (light.sun) {
         const d = [...light.sun.direction];
         if (!(unit(d) > 0)) throw new Error('the way to the sun has no length');
         const spread = Math.sin((Math.min(89, light.sun.softness) * Math.PI) / 180);
-        rays.sun(corners, at, hits, spread > 0 ? light.sun.rays : 1, d, spread, seedOf, sun);
+        rays.sun(corners, at, hits, spread > 0 ? light.sun.rays : 1, d, spread, seedOf, sun, isClear);
       }
       const count = part.positions.length / 3;
       const sums = new Float64Array(count * 3);

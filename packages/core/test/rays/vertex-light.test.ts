@@ -1,3 +1,4 @@
+import { levelSetBytes, toLevels } from '@wembrel/core/image/levels';
 import { LightDecisions, vertexLightOf, wayToSun } from '@wembrel/core/rays/light-decisions';
 import { lightVertices } from '@wembrel/core/rays/vertex-light';
 import { readModel } from '@wembrel/core/scene/model';
@@ -66,13 +67,42 @@ test('light is multiplied over colours that are there, and alpha stays', () => {
   ]);
 });
 
+test('what an alpha-tested material cuts away casts no shadow, neither of the sun nor of AO', () => {
+  // A card over the middle of the floor, whose left half is clear.
+  const card = grid(1, 1, (u, v) => ({ p: [u * 2 - 1, 1 - v * 2, 0.5], n: [0, 0, 1] }));
+  const rgba = Uint8Array.from({ length: 4 * 4 * 4 }, (_, i) => (i % 4 === 3 && Math.floor(i / 4) % 4 < 2 ? 0 : 255));
+  const raster = { width: 4, height: 4, channels: 4 as const, bits: 8 as const, data: rgba };
+  const levels = toLevels(raster, 'srgb', true, false, new ArrayBuffer(levelSetBytes(4, 4, false)));
+  const lit = (alphaMode: 'MASK' | 'OPAQUE', ao: boolean) => {
+    const m = model('a.glb', { floor: square(2, 0, 40), card });
+    const slot = m.slots.find((s) => s.name === 'card');
+    const use = { image: 'x', uvSet: 0, transform: [1, 0, 0, 1, 0, 0], wrapS: 33071, wrapT: 33071, nearest: true };
+    Object.assign(slot?.look ?? {}, { alphaMode, alphaCutoff: 0.5, baseColor: use });
+    const sun = { direction: [0, 0, 1] as const, softness: 0, strength: 1, tint: [1, 1, 1] as const, rays: 1 };
+    const light = ao ? { ao: { rays: 64, distance: 1, strength: 1 }, sun: null } : { ao: null, sun };
+    lightVertices(m, light, { pictures: new Map([['x', levels]]) });
+    return again(m);
+  };
+  const left = (x: number, y: number) => x > -0.9 && x < -0.1 && Math.abs(y) < 0.9;
+  const right = (x: number, y: number) => x > 0.1 && x < 0.9 && Math.abs(y) < 0.9;
+  const sunny = lit('MASK', false);
+  expect(mean(sunny, 0, left)).toBeCloseTo(1, 4);
+  expect(mean(sunny, 0, right)).toBeCloseTo(0, 4);
+  expect(mean(lit('OPAQUE', false), 0, left)).toBeCloseTo(0, 4);
+  const [tested, whole] = [lit('MASK', true), lit('OPAQUE', true)];
+  expect(mean(tested, 0, left)).toBeGreaterThan(mean(whole, 0, left) + 0.2);
+  expect(mean(tested, 0, right)).toBeLessThan(mean(tested, 0, left) - 0.2);
+});
+
 test('a stop in the middle of a part leaves its colours as they were', () => {
   const m = model('a.glb', { floor: square(1, 0, 60) });
   let asked = 0;
   const light = { ao: { rays: 4, distance: 1, strength: 1 }, sun: null };
   expect(() =>
-    lightVertices(m, light, () => {
-      if (++asked > 2) throw new Error('stopped');
+    lightVertices(m, light, {
+      progress: () => {
+        if (++asked > 2) throw new Error('stopped');
+      },
     }),
   ).toThrow('stopped');
   expect(again(m).parts[0].colors).toBeNull();
