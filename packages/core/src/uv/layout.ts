@@ -1,4 +1,3 @@
-import type { Turns } from '../pack/rasterise.ts';
 import { capacities, spread } from '../plan/assign.ts';
 import type { MergeDecisions } from '../plan/decisions.ts';
 import type { Routing } from '../plan/route.ts';
@@ -7,27 +6,11 @@ import { SHEET_MAPS, type SheetMap, sheetSides } from '../plan/sheets.ts';
 import { hasWholeBays } from '../plan/whole-bays.ts';
 import type { Model } from '../scene/model.ts';
 import { type LayoutHooks, type PackingDecisions, packSheet } from './pack-sheet.ts';
-import type { PackablePlot, PackedPlots } from './packable.ts';
+import type { PackablePlot, PackedPlots, PlotPlace } from './packable.ts';
 import { type ImageSizes, type Plot, plotsOfMaterial } from './plots.ts';
 
-/** A plot with its place: px = turned((layout − origin) · scale) + (x, y). */
-export interface PlacedPlot extends Plot {
-  sheet: number;
-  /** Relative size: 1 = as many texels as the source. */
-  factor: number;
-  x: number;
-  y: number;
-  turns: Turns;
-  /** Where it is turned by no quarter: cosine and sine. */
-  direction?: readonly [number, number];
-  /** Where a hand has mirrored it: its width, texels. It is mirrored before it is turned. */
-  flip?: number;
-  /** px per texel of the source, factor included. */
-  scale: number;
-  /** Box of the scaled, not yet turned shape, whole px. */
-  boxWidth: number;
-  boxHeight: number;
-}
+/** A plot with its place. */
+export type PlacedPlot = Plot & PlotPlace;
 
 export interface SheetLayout {
   name: string;

@@ -18,20 +18,27 @@ export type PackablePlot = Pick<
   | 'useful'
 >;
 
-/** A placed plot without what only the bake needs. */
-export type PlacedShape = PackablePlot & {
+/** Where a plot lies: px = turned((layout − origin) · scale) + (x, y). */
+export interface PlotPlace {
   sheet: number;
+  /** Relative size: 1 = as many texels as the source. */
+  factor: number;
   x: number;
   y: number;
   turns: Turns;
+  /** Where it is turned by no quarter: cosine and sine. */
   direction?: readonly [number, number];
-  /** See `PlacedPlot`. */
+  /** Where a hand has mirrored it: its width, texels. It is mirrored before it is turned. */
   flip?: number;
+  /** px per texel of the source, factor included. */
   scale: number;
+  /** Box of the scaled, not yet turned shape, whole px. */
   boxWidth: number;
   boxHeight: number;
-  factor: number;
-};
+}
+
+/** A placed plot without what only the bake needs. */
+export type PlacedShape = PackablePlot & PlotPlace;
 
 export interface PackedPlots<P> {
   /** Common scale. */
