@@ -29,6 +29,8 @@ export interface PackRequest {
   index: PlotIndex;
   shapes: Float64Array;
   decisions: MergeDecisions;
+  /** Only the sheet at this position; `done` then has this one. */
+  only?: number;
   /** Only this sheet, with this seed, until the worker is ended. */
   look?: { sheet: number; seed: number };
 }

@@ -25,7 +25,7 @@ function naturalSize(shape: Float64Array): [number, number] {
 /** Packs in the browser, with the function that the server uses; ended from outside when the options change again. */
 self.onmessage = ({ data }: MessageEvent<PackRequest>) => {
   const answer = (a: PackAnswer) => self.postMessage(a);
-  const { id, index, shapes, decisions, look } = data;
+  const { id, index, shapes, decisions, only, look } = data;
   const begun = performance.now();
   const seconds = () => (performance.now() - begun) / 1000;
   let shown = begun;
@@ -83,20 +83,24 @@ self.onmessage = ({ data }: MessageEvent<PackRequest>) => {
       const sheet = shownSheet(decisions.sheets[s], packed as PackedPlots<PackableEntry>);
       answer({ id, type: 'better', index: s, sheet, seconds: seconds() });
     };
+    const progress = (share: number) => answer({ id, type: 'progress', share });
+    const one = (s: number, sheet: SheetDecision) =>
+      packSheet(all[s], scaleFactors(all, decisions.scale, decisions.sheets)[s], sheet, s, decisions, {
+        better,
+        progress,
+      });
     if (look) {
       const { sheet: s, seed } = look;
-      const sheet = { ...decisions.sheets[s], search: { seed, rounds: ENDLESS } };
-      better(
-        s,
-        packSheet(all[s], scaleFactors(all, decisions.scale, decisions.sheets)[s], sheet, s, decisions, { better }),
-      );
+      better(s, one(s, { ...decisions.sheets[s], search: { seed, rounds: ENDLESS } }));
       answer({ id, type: 'done', sheets: [], seconds: seconds() });
       return;
     }
-    const packedSheets = packSheets(all, decisions, {
-      progress: (share) => answer({ id, type: 'progress', share }),
-      better,
-    });
+    if (only !== undefined) {
+      const sheet = decisions.sheets[only];
+      answer({ id, type: 'done', sheets: [shownSheet(sheet, one(only, sheet))], seconds: seconds() });
+      return;
+    }
+    const packedSheets = packSheets(all, decisions, { progress, better });
     const sheets = decisions.sheets.map((sheet, s) => shownSheet(sheet, packedSheets[s]));
     answer({ id, type: 'done', sheets, seconds: seconds() });
   } catch (error) {

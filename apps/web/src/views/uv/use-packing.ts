@@ -1,8 +1,9 @@
 import type { PackingSearch } from '@wembrel/core/plan/sheets';
 import { type LookTask, lookTasks } from '@wembrel/core/uv/look-on';
 import { useEffect, useRef, useState } from 'react';
-import type { PackAnswer, PackedSheet, PackRequest } from '../../contract/plots.ts';
+import type { PackedSheet } from '../../contract/plots.ts';
 import type { MergeDecisions } from '../../contract/project.ts';
+import { lookOn, packAll, threads } from './pack-workers.ts';
 import type { GatheredIslands } from './use-islands.ts';
 
 export interface Packing {
@@ -27,9 +28,6 @@ export interface Packing {
 type State = Pick<Packing, 'key' | 'sheets' | 'share' | 'seconds' | 'problem'>;
 
 const keyOf = (d: MergeDecisions) => JSON.stringify([d.sheets, d.rotate, d.scale, d.snap, d.effort, d.seed]);
-
-/** Threads that look on: one core is left for the page. */
-const threads = (): number => Math.max(1, Math.min(8, (navigator.hardwareConcurrency || 2) - 1));
 
 /** What the threads look for, and what the sheets were packed for then. */
 interface Look {
@@ -61,27 +59,17 @@ export function usePacking(
     if (!islands || islands.index.sheets.length !== decisions.sheets.length) return;
     // What was found by looking on is what its seed and rounds find.
     if (done.current.key === key && done.current.islands === islands) return;
-    const worker = new Worker(new URL('../../workers/pack.worker.ts', import.meta.url), { type: 'module' });
     setState((s) => ({ ...s, share: 0, problem: null }));
-    worker.onmessage = ({ data }: MessageEvent<PackAnswer>) => {
-      if (data.type === 'progress') setState((s) => ({ ...s, share: data.share }));
-      else if (data.type === 'better')
+    return packAll(islands, decisions, {
+      progress: (share) => setState((s) => ({ ...s, share })),
+      better: (index, sheet, seconds) =>
         setState((s) => {
           if (!s.sheets || s.sheets.length !== decisions.sheets.length) return s;
-          return { ...s, sheets: s.sheets.with(data.index, data.sheet), seconds: data.seconds };
-        });
-      else {
-        worker.terminate();
-        setState((s) =>
-          data.type === 'done'
-            ? { key, sheets: data.sheets, share: null, seconds: data.seconds, problem: null }
-            : { ...s, share: null, problem: data.message },
-        );
-      }
-    };
-    worker.onerror = (e) => setState((s) => ({ ...s, share: null, problem: e.message || 'packing failed' }));
-    worker.postMessage({ id: 1, index: islands.index, shapes: islands.shapes, decisions } satisfies PackRequest);
-    return () => worker.terminate();
+          return { ...s, sheets: s.sheets.with(index, sheet), seconds };
+        }),
+      done: (sheets, seconds) => setState({ key, sheets, share: null, seconds, problem: null }),
+      failed: (problem) => setState((s) => ({ ...s, share: null, problem })),
+    });
   }, [islands, key]);
 
   const finish = (byItself: boolean) => {
@@ -107,33 +95,16 @@ export function usePacking(
     if (!look || !islands) return;
     // Another change has come: what is looked for is no longer asked for.
     if (look.key !== key) return setLook(null);
-    let open = look.tasks.length;
-    const workers = look.tasks.map((task) => {
-      const worker = new Worker(new URL('../../workers/pack.worker.ts', import.meta.url), { type: 'module' });
-      const close = (problem: string | null) => {
-        worker.terminate();
-        open--;
-        if (problem) setState((s) => ({ ...s, problem }));
-        if (open === 0) finishing.current(problem === null);
-      };
-      worker.onmessage = ({ data }: MessageEvent<PackAnswer>) => {
-        if (data.type === 'better') {
-          if (best.current[data.index].scale >= data.sheet.scale) return;
-          best.current[data.index] = data.sheet;
-          found.current.set(data.index, data.sheet.search);
-          setState((s) => ({ ...s, sheets: [...best.current], seconds: data.seconds }));
-        } else if (data.type === 'done') close(null);
-        else if (data.type === 'failed') close(data.message);
-      };
-      worker.onerror = (e) => close(e.message || 'packing failed');
-      return { worker, task };
+    return lookOn(islands, decisions, look.tasks, {
+      better: (index, sheet, seconds) => {
+        if (best.current[index].scale >= sheet.scale) return;
+        best.current[index] = sheet;
+        found.current.set(index, sheet.search);
+        setState((s) => ({ ...s, sheets: [...best.current], seconds }));
+      },
+      failed: (problem) => setState((s) => ({ ...s, problem })),
+      done: (whole) => finishing.current(whole),
     });
-    const { index, shapes } = islands;
-    for (const { worker, task } of workers)
-      worker.postMessage({ id: 1, index, shapes, decisions, look: task } satisfies PackRequest);
-    return () => {
-      for (const { worker } of workers) worker.terminate();
-    };
   }, [look, islands, key]);
 
   return {

@@ -1,0 +1,109 @@
+import type { LookTask } from '@wembrel/core/uv/look-on';
+import type { PackAnswer, PackedSheet, PackRequest } from '../../contract/plots.ts';
+import type { MergeDecisions } from '../../contract/project.ts';
+import type { GatheredIslands } from './use-islands.ts';
+
+/** What is told while sheets are packed. */
+interface Told {
+  /** @param seconds since it began */
+  better: (index: number, sheet: PackedSheet, seconds: number) => void;
+  failed: (message: string) => void;
+}
+
+/** Workers at one time: a core is left for the page. */
+export const threads = (): number => Math.max(1, Math.min(8, (navigator.hardwareConcurrency || 2) - 1));
+
+/** A worker and what it answers; a fault of its own is an answer too. */
+function worker(answered: (a: PackAnswer, w: Worker) => void): Worker {
+  const w = new Worker(new URL('../../workers/pack.worker.ts', import.meta.url), { type: 'module' });
+  w.onmessage = ({ data }: MessageEvent<PackAnswer>) => answered(data, w);
+  w.onerror = (e) => answered({ id: 1, type: 'failed', message: e.message || 'packing failed' }, w);
+  return w;
+}
+
+/**
+ * Packs all sheets, several at a time; at even density all in one worker, since there the sheet with least room holds back the others.
+ * @returns what ends it
+ */
+export function packAll(
+  { index, shapes }: GatheredIslands,
+  decisions: MergeDecisions,
+  on: Told & { progress: (share: number) => void; done: (sheets: PackedSheet[], seconds: number) => void },
+): () => void {
+  const begun = performance.now();
+  const seconds = () => (performance.now() - begun) / 1000;
+  const count = decisions.sheets.length;
+  const together = decisions.scale === 'even' || count === 1;
+  // Those with most islands take longest.
+  const queue = together
+    ? [undefined]
+    : [...decisions.sheets.keys()].sort((a, b) => index.sheets[b].length - index.sheets[a].length || a - b);
+  const shares = new Float64Array(together ? 1 : count);
+  const sheets: PackedSheet[] = [];
+  let left = queue.length;
+  const workers: Worker[] = [];
+  const end = () => {
+    for (const w of workers) w.terminate();
+  };
+  const begin = (w: Worker): (() => number) => {
+    const only = queue.shift();
+    w.postMessage({ id: 1, index, shapes, decisions, only } satisfies PackRequest);
+    return () => only ?? 0;
+  };
+  for (let k = Math.min(threads(), queue.length); k > 0; k--) {
+    let at = () => 0;
+    const made = worker((a, w) => {
+      if (a.type === 'progress') {
+        shares[at()] = a.share;
+        on.progress(shares.reduce((n, v) => n + v, 0) / shares.length);
+      } else if (a.type === 'better') on.better(a.index, a.sheet, seconds());
+      else if (a.type === 'failed') {
+        end();
+        on.failed(a.message);
+      } else {
+        if (together) sheets.push(...a.sheets);
+        else sheets[at()] = a.sheets[0];
+        shares[at()] = 1;
+        left--;
+        if (queue.length > 0) at = begin(w);
+        else w.terminate();
+        if (left === 0) on.done(sheets, seconds());
+      }
+    });
+    workers.push(made);
+    at = begin(made);
+  }
+  return end;
+}
+
+/**
+ * Looks on for tighter layouts until ended, or until all have the greatest size that they may have (`whole`; not where a worker failed).
+ * @returns what ends it
+ */
+export function lookOn(
+  { index, shapes }: GatheredIslands,
+  decisions: MergeDecisions,
+  tasks: readonly LookTask[],
+  on: Told & { done: (whole: boolean) => void },
+): () => void {
+  let open = tasks.length;
+  let whole = true;
+  const workers = tasks.map((look) => {
+    const made = worker((a, w) => {
+      if (a.type === 'better') on.better(a.index, a.sheet, a.seconds);
+      if (a.type === 'failed') {
+        whole = false;
+        on.failed(a.message);
+      }
+      if (a.type !== 'failed' && a.type !== 'done') return;
+      w.terminate();
+      open--;
+      if (open === 0) on.done(whole);
+    });
+    made.postMessage({ id: 1, index, shapes, decisions, look } satisfies PackRequest);
+    return made;
+  });
+  return () => {
+    for (const w of workers) w.terminate();
+  };
+}
