@@ -1,9 +1,7 @@
-import { tileNumber } from '../uv/uv-tiles.ts';
+import { boxAround } from '../math/box.ts';
+import { tileNumber, tileOf, withinTile } from '../uv/uv-tiles.ts';
 import { type Chosen, writableUv } from './body.ts';
 import { chosenIslands } from './chosen-islands.ts';
-
-/** A share of a tile by which an island may reach over its border and still belong to it. */
-const OVER = 1e-4;
 
 /**
  * Gives every UV tile of a slot a slot of its own, called after the tile's number, with its UVs moved into 0–1. Slots on one tile alone keep
@@ -19,14 +17,7 @@ export function tilesToSlots(
   const islands = chosen.flatMap((c) =>
     chosenIslands(c, 0).map((island) => {
       const { uv, faces } = island;
-      const tile = [0, 1].map((k) => {
-        let [low, high] = [Infinity, -Infinity];
-        for (let i = k; i < uv.length; i += 2) {
-          low = Math.min(low, uv[i]);
-          high = Math.max(high, uv[i]);
-        }
-        return Math.floor((low + high) / 2);
-      });
+      const tile = tileOf(boxAround([uv]));
       return { c, island, tile, slot: c.body.slots[faces[0]] };
     }),
   );
@@ -43,11 +34,7 @@ export function tilesToSlots(
         c.body.slots[f] = own;
         c.body.wroteSlots = true;
       }
-      for (let i = f * 6; i < f * 6 + 6; i++) {
-        const x = to[i] - tile[i % 2];
-        // A border that a float put a hair beyond stays on the border.
-        to[i] = x > -OVER && x < 0 ? 0 : x > 1 && x < 1 + OVER ? 1 : x;
-      }
+      for (let i = f * 6; i < f * 6 + 6; i++) to[i] = withinTile(to[i], tile[i % 2]);
     }
   }
   return made.size;

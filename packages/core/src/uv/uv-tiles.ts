@@ -1,4 +1,5 @@
 import type { Accessor, Material, Mesh, Primitive } from '@gltf-transform/core';
+import type { Box2 } from '../math/box.ts';
 import { floatAccessor, indexAccessor, pickRows } from '../scene/accessors.ts';
 import { type Model, type Part, surfaceScale } from '../scene/model.ts';
 import { trianglesByIsland, uvIslands } from './islands.ts';
@@ -28,6 +29,18 @@ export const tileNumber = (u: number, v: number): number => 1001 + u - 10 * v;
 /** Share of a tile by which an island may reach over its border and still belong to it. */
 const OVER = 1e-4;
 
+/** The tile that an island belongs to: that in which the middle of its box lies. */
+export const tileOf = ([x0, x1, y0, y1]: Readonly<Box2>): [u: number, v: number] => [
+  Math.floor((x0 + x1) / 2),
+  Math.floor((y0 + y1) / 2),
+];
+
+/** A coordinate moved by its tile into 0–1: a border that a float put a hair beyond stays on the border, what reaches further stays beyond it. */
+export function withinTile(value: number, tile: number): number {
+  const x = value - tile;
+  return x > -OVER && x < 0 ? 0 : x > 1 && x < 1 + OVER ? 1 : x;
+}
+
 /** Tile of each triangle of a part: that in which the middle of its island's box lies. */
 function tileOfTriangles(part: Part, uv: Float32Array): [number, number][] {
   const out: [number, number][] = new Array(part.indices.length / 3);
@@ -41,7 +54,7 @@ function tileOfTriangles(part: Part, uv: Float32Array): [number, number][] {
           low[c] = Math.min(low[c], x);
           high[c] = Math.max(high[c], x);
         }
-    const tile = [0, 1].map((c) => Math.floor((low[c] + high[c]) / 2)) as [number, number];
+    const tile = tileOf([low[0], high[0], low[1], high[1]]);
     for (const t of triangles) out[t] = tile;
   }
   return out;
@@ -163,11 +176,9 @@ function addMoved(
   const to = document.createPrimitive().setMaterial(material).setMode(4);
   for (const s of from.listSemantics()) to.setAttribute(s, pickRows(document, from.getAttribute(s) as Accessor, list));
   const uv = part.uvs[0] as Float32Array;
-  const moved = Float32Array.from({ length: rows.length * 2 }, (_, i) => {
-    const x = uv[2 * rows[i >> 1] + (i & 1)] - (i & 1 ? v : u);
-    // A border that a float put a hair beyond stays on the border.
-    return x > -OVER && x < 0 ? 0 : x > 1 && x < 1 + OVER ? 1 : x;
-  });
+  const moved = Float32Array.from({ length: rows.length * 2 }, (_, i) =>
+    withinTile(uv[2 * rows[i >> 1] + (i & 1)], i & 1 ? v : u),
+  );
   to.setAttribute('TEXCOORD_0', floatAccessor(document, 'VEC2', moved));
   to.setIndices(indexAccessor(document, Uint32Array.from(indices), rows.length));
   mesh.addPrimitive(to);
