@@ -2,7 +2,7 @@ import { Crowd, type Freedom, type Poses } from '@wembrel/kernels/crowd';
 import { borderEdges, distanceField, type Field, lengthOf } from '@wembrel/kernels/field';
 import { convexHull, hullArea, QUARTERS, tightestDirection } from './directions.ts';
 import { placedBorder } from './gaps.ts';
-import { type Drawn, fullScale, Hunt, STEP, STEP_MANY, Target, usualWays, type Way, worth } from './hunt.ts';
+import { type Drawn, fullScale, Hunt, STEP, STEP_MANY, Target, usualWays, type Way, wayOfMany, worth } from './hunt.ts';
 import { nudge } from './nudge.ts';
 import { type Jam, Separation } from './separate.ts';
 import { type Drawing, Sketch } from './sketch.ts';
@@ -58,6 +58,8 @@ const FINE = 1;
 const SCOUT = 0.055;
 /** How much smaller they are sketched where that could not be settled. */
 const BACK = 0.004;
+/** How much smaller the same sketch of them is settled first where all have room in it. */
+const YIELD = 0.0015;
 /** How much larger they are then thought to have room for ways to be compared there once more. */
 const MUCH = 0.02;
 /** Shares of the sheet that may be missing from a sketch that is settled: of one that has room for all, and at all. */
@@ -430,7 +432,7 @@ class TightPacker {
   /** Sketches all in the usual ways, to begin with the one that fills least of the sheet. @returns whether there is one */
   private scout(): boolean {
     const { o, many, target } = this;
-    let ways: readonly Way[] = this.usual.slice(0, many ? 1 : undefined);
+    let ways: readonly Way[] = many ? [wayOfMany(this.fields, o.random)] : this.usual;
     let scale = Math.min(o.maxScale, this.reached * (1 + (many ? SCOUT : STEP)));
     for (let round = 0; round < 2; round++) {
       const sketch = this.sketch(scale, FINE);
@@ -496,13 +498,15 @@ class TightPacker {
 
   /**
    * Settles a sketch and grows it: at the scale that it was made for, else at one half-way to the best, else a little above that.
-   * @param scale that it is taken at; of very many it is the only one that is tried
+   * @param scale that it is taken at; of very many it is the only one that is tried, but for one a little below it where all have room
    */
   private take(drawn: Drawn, scale: number): boolean {
     const { few, many, o } = this;
     const best = this.reached;
     const least = Math.min(o.maxScale, best * (1 + AIM / 2));
-    for (const s of many ? [Math.max(scale, least)] : [scale, (scale + best) / 2, least]) {
+    const top = Math.max(scale, least);
+    const ofMany = drawn.missing < ALL ? [top, top * (1 - YIELD)] : [top];
+    for (const s of many ? ofMany : [scale, (scale + best) / 2, least]) {
       if (s < least) continue;
       this.resize(s);
       if (!this.settle(drawn, few ? 5 : many ? 1 : 2)) continue;
