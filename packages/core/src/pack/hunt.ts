@@ -27,7 +27,10 @@ export interface Drawn extends Way {
 const FIRST: readonly (readonly [number, Fit | null, number])[] = [
   [1, { look: 120, bias: 0.2, band: 0.02 }, 0],
   [0, null, 0],
-  [0, null, 0.3],
+  [0, null, 0.33],
+  [2, { look: 76, bias: 0.41, band: 0.16 }, 0.076],
+  [2, { look: 97, bias: 0.55, band: 0.057 }, 0.104],
+  [2, { look: 8, bias: 0.74, band: 0.044 }, 0.173],
   [0, { look: 100, bias: 0.6, band: 0.08 }, 0.2],
   [4, { look: 110, bias: 0.35, band: 0.15 }, 0.05],
   [3, { look: 90, bias: 0.3, band: 0.045 }, 0.1],
