@@ -8,6 +8,7 @@ import { overPlan } from '@wembrel/core/plan/propose/propose';
 import { nameProblems, plannedNames } from '@wembrel/core/plan/required';
 import { APART } from '@wembrel/core/plan/rules';
 import { evenSheets, sheetSides } from '@wembrel/core/plan/sheets';
+import { withSearches } from '@wembrel/core/uv/look-on';
 import { lookOn } from '@wembrel/runner/look-on';
 import { type PlanBasis, packBasis, planBasis, predictBasis, proposeBasis } from '@wembrel/runner/plan';
 import { Pool } from '@wembrel/runner/pool/pool';
@@ -197,8 +198,7 @@ async function tightened(
   progress: OnProgress,
 ): Promise<Answer> {
   const found = await lookOn(basis, decisions, whole(values, 'seconds', 10, 1, 86_400), pool, progress);
-  const searches = new Map(found.map((f) => [f.sheet, f.search]));
-  const sheets = decisions.sheets.map((s, i) => ({ ...s, search: searches.get(i) ?? s.search }));
+  const sheets = withSearches(decisions.sheets, new Map(found.map((f) => [f.sheet, f.search])));
   const file = planFileOf({ ...decisions, sheets });
   if (typeof values.out === 'string') await writeWhole(values.out, `${JSON.stringify(file, null, 2)}\n`);
   const share = (v: number) => `${(v * 100).toFixed(1)} %`;

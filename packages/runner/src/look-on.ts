@@ -2,10 +2,10 @@ import { Cancelled } from '@wembrel/core/errors';
 import { withColouredLooks } from '@wembrel/core/plan/colour-plan';
 import type { MergeDecisions } from '@wembrel/core/plan/decisions';
 import { route } from '@wembrel/core/plan/route';
-import type { PackingSearch } from '@wembrel/core/plan/sheets';
+import { type PackingSearch, sheetSides } from '@wembrel/core/plan/sheets';
 import { packedFigures } from '@wembrel/core/uv/coverage';
 import { packSheets, plotsBySheet, scaleFactors } from '@wembrel/core/uv/layout';
-import { lookTasks } from '@wembrel/core/uv/look-on';
+import { lookTasks, withSearches } from '@wembrel/core/uv/look-on';
 import { packingOf } from '@wembrel/core/uv/pack-sheet';
 import type { PlanBasis } from './plan.ts';
 import type { Pool } from './pool/pool.ts';
@@ -62,29 +62,37 @@ export async function lookOn(
     const share = Math.min(1, (performance.now() - begun) / whole);
     report(0.1 + 0.9 * share, 'looking for tighter layouts');
   }, TOLD_EVERY);
-  const best = new Map<number, { scale: number; search: PackingSearch }>();
+  const best = new Map<number, { packed: (typeof packed)[number]; search: PackingSearch }>();
   try {
     await Promise.all(
       tasks.map(async ({ sheet, seed }) => {
-        const { items, options } = packingOf(all[sheet], factors[sheet], d.sheets[sheet], sheet, d);
-        const found = await pool.run('look', { items, options: { ...options, seed }, seconds, cancel: pool.cancel });
-        const last = found.at(-1);
-        if (!last || last.scale <= (best.get(sheet)?.scale ?? packed[sheet].scale)) return;
-        best.set(sheet, { scale: last.scale, search: { seed, rounds: last.rounds } });
+        const { items, options, laid } = packingOf(all[sheet], factors[sheet], d.sheets[sheet], sheet, d);
+        const { last } = await pool.run('look', {
+          items,
+          options: { ...options, seed },
+          seconds,
+          cancel: pool.cancel,
+        });
+        if (last.scale <= (best.get(sheet)?.packed ?? packed[sheet]).scale) return;
+        best.set(sheet, { packed: laid(last), search: { seed, rounds: last.rounds } });
       }),
     );
   } finally {
     clearInterval(timer);
   }
   if (pool.cancelled) throw new Cancelled();
-  const sheets = d.sheets.map((s, i) => ({ ...s, search: best.get(i)?.search ?? s.search }));
-  const again = best.size > 0 ? packSheets(all, { ...d, sheets }, { cancelled: () => pool.cancelled }) : packed;
+  const sheets = withSearches(d.sheets, new Map([...best].map(([s, { search }]) => [s, search])));
+  // At even density what one sheet has gained the others may not use.
+  const now =
+    d.scale === 'even' && best.size > 0
+      ? packSheets(all, { ...d, sheets }, { cancelled: () => pool.cancelled })
+      : packed.map((p, s) => best.get(s)?.packed ?? p);
   pool.checkpoint();
   const coverage = (of: typeof packed, s: number) => {
-    const { size, height } = sheets[s];
-    return packedFigures({ width: size, height: height ?? size, ...of[s] }, d.scale)?.coverage ?? 0;
+    const [width, height] = sheetSides(sheets[s]);
+    return packedFigures({ width, height, ...of[s] }, d.scale)?.coverage ?? 0;
   };
   return [...new Set(tasks.map((t) => t.sheet))]
     .sort((p, q) => p - q)
-    .map((s) => ({ sheet: s, before: coverage(packed, s), after: coverage(again, s), search: sheets[s].search }));
+    .map((s) => ({ sheet: s, before: coverage(packed, s), after: coverage(now, s), search: sheets[s].search }));
 }

@@ -1,7 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { type PackItem, pack } from '@wembrel/core/pack/pack';
-import type { LookStep } from '@wembrel/runner/pool/look-task';
 import { Pool } from '@wembrel/runner/pool/pool';
 import earcut from 'earcut';
 import { workerFile } from '../run.ts';
@@ -89,12 +88,12 @@ async function bench(n: number, pool: Pool): Promise<BenchRow[]> {
   const rotate = set.rotate === 'none' ? 'none' : 'free';
   const look = async (seed: number, seconds: number) => {
     const asked = { ...options, rotate, effort: 0, seed } as const;
-    return { seed, steps: await pool.run('look', { items: list, options: asked, seconds, cancel: pool.cancel }) };
+    return { seed, ...(await pool.run('look', { items: list, options: asked, seconds, cancel: pool.cancel })) };
   };
   const first = await look(1, 1);
   const early = first.steps.findLast((s) => s.ms <= 1000)?.scale ?? 0;
   const looks = await Promise.all(Array.from({ length: pool.threads }, (_, k) => look(1 + k, seconds)));
-  const ends = looks.map(({ seed, steps }) => ({ seed, ...(steps.at(-1) as LookStep) }));
+  const ends = looks.map(({ seed, last: { scale, rounds } }) => ({ seed, scale, rounds }));
   const last = ends.reduce((a, b) => (b.scale > a.scale ? b : a));
   const each = ends.map((e) => coverage(e.scale).toFixed(3)).join(', ');
   const boxes = pack(items(set, true), { ...options, rotate: 'quarter', snap: true, effort: 6 });

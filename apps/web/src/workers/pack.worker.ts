@@ -2,6 +2,7 @@ import { type SheetDecision, sheetSides } from '@wembrel/core/plan/sheets';
 import { packedFigures } from '@wembrel/core/uv/coverage';
 import { heldTooNear } from '@wembrel/core/uv/held-gaps';
 import { packSheets, scaleFactors } from '@wembrel/core/uv/layout';
+import { ENDLESS } from '@wembrel/core/uv/look-on';
 import { outlineOf } from '@wembrel/core/uv/outline';
 import { packSheet } from '@wembrel/core/uv/pack-sheet';
 import type { PackablePlot, PackedPlots } from '@wembrel/core/uv/packable';
@@ -10,8 +11,6 @@ import type { PackAnswer, PackableEntry, PackedSheet, PackRequest } from '../con
 
 /** Ms between two layouts that are shown while it looks for better ones. */
 const SHOWN_EVERY = 400;
-/** Rounds of looking on: more than anybody waits for. */
-const ENDLESS = 100_000;
 
 function naturalSize(shape: Float64Array): [number, number] {
   let [w, h] = [0, 0];

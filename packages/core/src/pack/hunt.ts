@@ -40,7 +40,7 @@ const FIRST: readonly (readonly [number, Fit | null, number])[] = [
   [1, { look: 20, bias: 0.5, band: 0.05 }, 0.15],
 ];
 
-/** The ways that are tried first; the best for many shapes come first. */
+/** The ways that are tried first. */
 export function usualWays(fields: readonly Field[]): Way[] {
   const orders = usualOrders(fields);
   return FIRST.map(([order, fit, tilt]) => ({ keys: orders[order], fit, tilt: Math.round(tilt * ROW) }));

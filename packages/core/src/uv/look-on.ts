@@ -1,4 +1,4 @@
-import type { SheetDecision } from '../plan/sheets.ts';
+import type { PackingSearch, SheetDecision } from '../plan/sheets.ts';
 import { hasWholeBays } from '../plan/whole-bays.ts';
 
 /** Which sheet a thread looks for, by position, and with which seed. */
@@ -6,6 +6,15 @@ export interface LookTask {
   sheet: number;
   seed: number;
 }
+
+/** Rounds of looking on: more than anybody waits for. */
+export const ENDLESS = 100_000;
+
+/** Sheets that note how tighter layouts of some, by position, are found again. */
+export const withSearches = (
+  sheets: readonly SheetDecision[],
+  found: ReadonlyMap<number, PackingSearch | null>,
+): SheetDecision[] => sheets.map((s, i) => ({ ...s, search: found.get(i) ?? s.search }));
 
 const GREATEST_SEED = 0x7fffffff;
 

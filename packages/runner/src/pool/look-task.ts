@@ -1,4 +1,5 @@
-import { type PackItem, type PackOptions, pack } from '@wembrel/core/pack/pack';
+import { type PackItem, type PackOptions, type PackResult, pack } from '@wembrel/core/pack/pack';
+import { ENDLESS } from '@wembrel/core/uv/look-on';
 import { type CancelFlag, stopped } from './hold.ts';
 
 /** A layout that was found while looking on. */
@@ -9,24 +10,30 @@ export interface LookStep {
   rounds: number;
 }
 
-/** Rounds that nobody waits for. */
-const ENDLESS = 100_000;
-
 export const lookTasks = {
-  /** Packs for a time, ever more tightly. @returns every layout that was better than the one before */
-  async look(m: { items: PackItem[]; options: PackOptions; seconds: number; cancel: CancelFlag }): Promise<LookStep[]> {
+  /**
+   * Packs for a time, ever more tightly. What a round had found that was not over yet does not count: only whole rounds find it again.
+   * @returns when each layout was there that was better than the one before, and the last one
+   */
+  async look(m: {
+    items: PackItem[];
+    options: PackOptions;
+    seconds: number;
+    cancel: CancelFlag;
+  }): Promise<{ steps: LookStep[]; last: PackResult }> {
     const begun = performance.now();
+    const passed = () => performance.now() - begun;
     const steps: LookStep[] = [];
-    const note = ({ scale, rounds }: { scale: number; rounds: number }) => {
-      if (scale > (steps.at(-1)?.scale ?? 0)) steps.push({ ms: performance.now() - begun, scale, rounds });
-    };
-    const last = pack(m.items, {
+    let last: PackResult | null = null;
+    const end = pack(m.items, {
       ...m.options,
       effort: ENDLESS,
-      cancelled: () => performance.now() - begun > m.seconds * 1000 || stopped(m.cancel),
-      better: note,
+      cancelled: () => passed() > m.seconds * 1000 || stopped(m.cancel),
+      better: (r) => {
+        last = r;
+        steps.push({ ms: passed(), scale: r.scale, rounds: r.rounds });
+      },
     });
-    note(last);
-    return steps;
+    return { steps, last: last ?? end };
   },
 };

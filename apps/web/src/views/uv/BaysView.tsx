@@ -1,4 +1,5 @@
 import { marginForMip, protectedMip } from '@wembrel/core/plan/sheets';
+import { withSearches } from '@wembrel/core/uv/look-on';
 import { type ReactNode, useCallback, useMemo, useState } from 'react';
 import { Group, Panel, Separator } from 'react-resizable-panels';
 import type { PlotIndex } from '../../contract/plots.ts';
@@ -63,7 +64,7 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
     const names = [...found.keys()].map((s) => decisions.sheets[s].name);
     edit(`Tighter layout of ${names.length === 1 ? names[0] : `${names.length} sheets`}`, (d) => ({
       ...d,
-      sheets: d.sheets.map((s, i) => ({ ...s, search: found.get(i) ?? s.search })),
+      sheets: withSearches(d.sheets, found),
     }));
   });
   const [sticky, setSticky] = useState(true);

@@ -45,16 +45,17 @@ export function packAll(
   const end = () => {
     for (const w of workers) w.terminate();
   };
-  const begin = (w: Worker): (() => number) => {
+  /** Gives a worker its next sheet. @returns which */
+  const begin = (w: Worker): number => {
     const only = queue.shift();
     w.postMessage({ id: 1, index, shapes, decisions, only } satisfies PackRequest);
-    return () => only ?? 0;
+    return only ?? 0;
   };
   for (let k = Math.min(threads(), queue.length); k > 0; k--) {
-    let at = () => 0;
+    let at = 0;
     const made = worker((a, w) => {
       if (a.type === 'progress') {
-        shares[at()] = a.share;
+        shares[at] = a.share;
         on.progress(shares.reduce((n, v) => n + v, 0) / shares.length);
       } else if (a.type === 'better') on.better(a.index, a.sheet, seconds());
       else if (a.type === 'failed') {
@@ -62,8 +63,8 @@ export function packAll(
         on.failed(a.message);
       } else {
         if (together) sheets.push(...a.sheets);
-        else sheets[at()] = a.sheets[0];
-        shares[at()] = 1;
+        else sheets[at] = a.sheets[0];
+        shares[at] = 1;
         left--;
         if (queue.length > 0) at = begin(w);
         else w.terminate();

@@ -1,5 +1,5 @@
 import type { PackingSearch } from '@wembrel/core/plan/sheets';
-import { type LookTask, lookTasks } from '@wembrel/core/uv/look-on';
+import { type LookTask, lookTasks, withSearches } from '@wembrel/core/uv/look-on';
 import { useEffect, useRef, useState } from 'react';
 import type { PackedSheet } from '../../contract/plots.ts';
 import type { MergeDecisions } from '../../contract/project.ts';
@@ -76,7 +76,7 @@ export function usePacking(
     setLook(null);
     const better = found.current;
     found.current = new Map();
-    const sheets = decisions.sheets.map((s, i) => ({ ...s, search: better.get(i) ?? s.search }));
+    const sheets = withSearches(decisions.sheets, better);
     if (byItself) setExhausted(keyOf({ ...decisions, sheets }));
     if (better.size === 0) return;
     // At even density the sheet with least room holds back the others: then all are packed anew.
