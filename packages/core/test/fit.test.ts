@@ -2,7 +2,7 @@ import { Occupancy, toRuns } from '@wembrel/kernels/bitmap';
 import { ROW } from '@wembrel/kernels/occupancy';
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
-import { type Fit, FitWindow, type Seating } from '../src/pack/fit.ts';
+import { type Fit, FitWindow, type Option, type Seating } from '../src/pack/fit.ts';
 import { type Mask, RING, type Spot } from '../src/pack/masks.ts';
 
 const [COLUMNS, ROWS] = [34, 30];
@@ -98,8 +98,8 @@ class Plain implements Seating {
 
 const DOT = toRuns(Uint8Array.of(1), 1, 1);
 
-/** What is chosen when everything is looked for anew each time. */
-function plainly(sheet: Plain, fit: Fit, left: number[], keys: Float64Array): { body: number; spot: Spot | null } {
+/** What may come next when everything is looked for anew each time, the best first. */
+function plainly(sheet: Plain, fit: Fit, left: number[], keys: Float64Array): Option[] {
   const window = left.slice(0, fit.look);
   const seats = window.flatMap((body) =>
     sheet.masksOf(body).flatMap((mask) => {
@@ -109,12 +109,15 @@ function plainly(sheet: Plain, fit: Fit, left: number[], keys: Float64Array): { 
   );
   const lowest = Math.min(...seats.map((s) => s.begin)) + fit.band * ROWS * ROW;
   const most = keys[window[0]];
-  let best: { body: number; spot: Spot | null; score: number } = { body: window[0], spot: null, score: -1e9 };
+  const best = new Map<number, Option>();
   for (const { body, spot, begin } of seats) {
     const score = sheet.closeness(spot) - fit.bias * (1 - keys[body] / most);
-    if (begin <= lowest && score > best.score) best = { body, spot, score };
+    if (begin <= lowest && score > (best.get(body)?.score ?? Number.NEGATIVE_INFINITY))
+      best.set(body, { body, spot, score });
   }
-  return best;
+  // As they come in the order where they score alike.
+  const all = [...best.values()].sort((a, b) => b.score - a.score || left.indexOf(a.body) - left.indexOf(b.body));
+  return all.length > 0 ? all : [{ body: window[0], spot: null, score: -1 }];
 }
 
 test('what is chosen is what looking for every place anew would choose', () => {
@@ -134,15 +137,27 @@ test('what is chosen is what looking for every place anew would choose', () => {
         const keys = Float64Array.from(sides, ([w, h], i) => w * h + 1 / (i + 2));
         const order = sides.map((_, i) => i).sort((a, b) => keys[b] - keys[a]);
         const sheet = new Plain(masks, tilt, slack);
-        const window = new FitWindow(sheet, fit, order, keys, new Set());
+        let window = new FitWindow(sheet, fit, order, keys, new Set());
         const left = [...order];
+        const shown = ({ body, spot }: { body: number; spot: Spot | null }) => ({
+          body,
+          at: spot && [spot.x, spot.y, spot.mask.halo.width],
+        });
         while (left.length > 0) {
           const expected = plainly(sheet, fit, left, keys);
+          // One that goes on as a copy, of which the first has been looked at, is the same.
+          const copy = window.clone();
+          for (const w of [copy, window]) {
+            const options = w.options(3);
+            expect(options.map(shown)).toEqual(expected.slice(0, 3).map(shown));
+            options.forEach((o, k) => {
+              expect(o.score).toBeCloseTo(expected[k].score, 9);
+            });
+          }
+          window.remove(expected[0].body);
+          window = copy;
           const { body, spot } = window.take();
-          expect({ body, at: spot && [spot.x, spot.y, spot.mask.halo.width] }).toEqual({
-            body: expected.body,
-            at: expected.spot && [expected.spot.x, expected.spot.y, expected.spot.mask.halo.width],
-          });
+          expect(shown({ body, spot })).toEqual(shown(expected[0]));
           left.splice(left.indexOf(body), 1);
           if (!spot) continue;
           sheet.add(spot);

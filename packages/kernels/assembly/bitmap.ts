@@ -58,10 +58,19 @@ export function clear(): void {
 
 /** Takes the cells of a mask, `count` runs of (row, start, length), placed at (x, y); cells outside are ignored. */
 export function add(runs: usize, count: i32, x: i32, y: i32): void {
+  change(runs, count, x, y, true);
+}
+
+/** Frees the cells of a mask that was added there. */
+export function remove(runs: usize, count: i32, x: i32, y: i32): void {
+  change(runs, count, x, y, false);
+}
+
+function change(runs: usize, count: i32, x: i32, y: i32, take: bool): void {
   let touched = -1;
   let top = i32.MAX_VALUE;
   let bottom = -1;
-  // Cells taken in the row that is touched, and in all.
+  // Cells changed in the row that is touched, and in all.
   let from = i32.MAX_VALUE;
   let to = 0;
   let left = i32.MAX_VALUE;
@@ -89,7 +98,8 @@ export function add(runs: usize, count: i32, x: i32, y: i32): void {
       const lo = b & 63;
       const hi = min(64, lo + (e - b));
       const p = o + (<usize>(b >> 6) << 3);
-      store<u64>(p, load<u64>(p) | wordBits(lo, hi));
+      const cells = wordBits(lo, hi);
+      store<u64>(p, take ? load<u64>(p) | cells : load<u64>(p) & ~cells);
       b += hi - lo;
     }
   }

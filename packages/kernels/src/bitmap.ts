@@ -58,6 +58,15 @@ export class Occupancy {
 
   /** Takes the cells of the mask placed at (x, y); cells outside are ignored. */
   add(mask: RunMask, x: number, y: number): void {
+    this.change(mask, x, y, true);
+  }
+
+  /** Frees the cells of the mask that was added at (x, y). */
+  remove(mask: RunMask, x: number, y: number): void {
+    this.change(mask, x, y, false);
+  }
+
+  private change(mask: RunMask, x: number, y: number, take: boolean): void {
     const { runs } = mask;
     const base = this.bits[0];
     let touched = -1;
@@ -74,7 +83,8 @@ export class Occupancy {
         const lo = b & 31;
         const hi = Math.min(32, lo + (e - b));
         const m = hi - lo === 32 ? 0xffffffff : ((1 << (hi - lo)) - 1) << lo;
-        base[o + w] |= m;
+        if (take) base[o + w] |= m;
+        else base[o + w] &= ~m;
         b += hi - lo;
       }
     }

@@ -6,6 +6,7 @@ interface Loops {
   setUp(...numbers: number[]): void;
   clear(): void;
   add(runs: number, count: number, x: number, y: number): void;
+  remove(runs: number, count: number, x: number, y: number): void;
   taken(runs: number, count: number, x: number, y: number, left: number, right: number): number;
   firstFitWithin(runs: number, count: number, y: number, minX: number, maxX: number): number;
   firstRow(...numbers: number[]): number;
@@ -73,6 +74,11 @@ export class FastOccupancy {
   /** Takes the cells of the mask placed at (x, y); cells outside are ignored. */
   add(mask: RunMask, x: number, y: number): void {
     this.loops.add(this.hold(mask), mask.runs.length / 3, x, y);
+  }
+
+  /** Frees the cells of the mask that was added at (x, y). */
+  remove(mask: RunMask, x: number, y: number): void {
+    this.loops.remove(this.hold(mask), mask.runs.length / 3, x, y);
   }
 
   /** How many cells of the mask placed at (x, y) are taken; those above the grid, left of `left` and from `right` on count as taken. */

@@ -236,3 +236,50 @@ test('the kernel counts taken cells under a mask, those beside and above the she
     { numRuns: 200 },
   );
 });
+
+test('what is freed is free again, and nothing else: the kernel and its twin find what they find on a sheet where it never stood', () => {
+  const scene = fc
+    .record({ w: fc.integer({ min: 8, max: 220 }), h: fc.integer({ min: 4, max: 40 }) })
+    .chain(({ w, h }) =>
+      fc.record({
+        size: fc.constant({ w, h }),
+        cells: bytes(w * h, 40),
+        from: fc.integer({ min: 0, max: w }),
+        mask: fc.tuple(fc.integer({ min: 1, max: 30 }), fc.integer({ min: 1, max: 9 })),
+        at: fc.tuple(fc.integer({ min: -5, max: w }), fc.integer({ min: -3, max: h })),
+      }),
+    );
+  fc.assert(
+    fc.property(scene, ({ size: { w, h }, cells, from, mask: [mw, mh], at: [x, y] }) => {
+      // Two that share no cell: to the left and to the right of a column.
+      const part = (left: boolean) =>
+        toRuns(
+          cells.map((v, i) => (i % w < from === left ? v : 0)),
+          w,
+          h,
+        );
+      const [stays, goes] = [part(true), part(false)];
+      const mask = toRuns(new Uint8Array(mw * mh).fill(1), mw, mh);
+      const found = [new Occupancy(w, h), new FastOccupancy(w, h)].flatMap((grid) => {
+        grid.add(stays, 0, 0);
+        const never = grid.firstFitWithin(mask, y, Math.max(0, x), w - 1);
+        grid.add(goes, 0, 0);
+        grid.remove(goes, 0, 0);
+        return [never, grid.firstFitWithin(mask, y, Math.max(0, x), w - 1)];
+      });
+      expect(new Set(found).size).toBe(1);
+      const kernel = new FastOccupancy(w, h);
+      const fresh = new FastOccupancy(w, h);
+      for (const grid of [kernel, fresh]) grid.add(stays, 0, 0);
+      kernel.add(goes, 0, 0);
+      kernel.remove(goes, 0, 0);
+      expect(kernel.firstRow(mask, 0, h - 1, 0, w - 1)).toEqual(fresh.firstRow(mask, 0, h - 1, 0, w - 1));
+      const along = { tilt: 70, least: 0, most: 1 << 20 };
+      expect(kernel.firstAlong(mask, 0, h - 1, 0, w - 1, along)).toEqual(
+        fresh.firstAlong(mask, 0, h - 1, 0, w - 1, along),
+      );
+      const all = toRuns(new Uint8Array(w * h).fill(1), w, h);
+      expect(kernel.taken(all, 0, 0)).toBe(stays.cells);
+    }),
+  );
+});

@@ -53,6 +53,13 @@ interface Candidate {
   seats: Seat[];
 }
 
+/** A body that may be placed next: where, and how well that suits. */
+export interface Option {
+  body: number;
+  spot: Spot | null;
+  score: number;
+}
+
 /** Says which body is placed next. */
 export interface Choice {
   /** The next body, where it goes, and how far in the order that has been looked. */
@@ -79,34 +86,64 @@ export class FitWindow implements Choice {
   ) {}
 
   take(): { body: number; spot: Spot | null; position: number } {
+    const [{ body, spot }] = this.options(1);
+    const position = this.window[this.window.length - 1].position;
+    this.remove(body);
+    return { body, spot, position };
+  }
+
+  /** The bodies that would be taken next, each where it scores most: the best first, at least one. */
+  options(most: number): Option[] {
     const { window, order, placed, fit, sketch, keys } = this;
     for (; window.length < fit.look && this.at < order.length; this.at++) {
       const body = order[this.at];
       if (placed.has(body)) continue;
       window.push({ body, position: this.at, seats: sketch.masksOf(body).map((mask) => this.unsought(mask)) });
     }
-    const position = window[window.length - 1].position;
     const lowest = this.settle(fit.band * sketch.rows * ROW);
-    let chosen = 0;
-    let spot: Spot | null = null;
-    let score = Number.NEGATIVE_INFINITY;
-    const most = keys[window[0].body];
-    for (let k = 0; k < window.length; k++) {
-      const { body, seats } = window[k];
-      const less = fit.bias * (1 - keys[body] / most);
+    const best: Option[] = [];
+    const first = keys[window[0].body];
+    for (const { body, seats } of window) {
+      const less = fit.bias * (1 - keys[body] / first);
+      let bar = best.length < most ? Number.NEGATIVE_INFINITY : best[most - 1].score;
+      let option: Option | null = null;
       for (const seat of seats) {
         // No closeness is above 1.
-        if (seat.begin > lowest || 1 - less <= score) continue;
-        const here = seat.spot as Spot;
-        if (Number.isNaN(seat.closeness)) seat.closeness = sketch.closeness(here);
-        if (seat.closeness - less <= score) continue;
-        score = seat.closeness - less;
-        chosen = k;
-        spot = here;
+        if (seat.begin > lowest || 1 - less <= bar) continue;
+        const spot = seat.spot as Spot;
+        if (Number.isNaN(seat.closeness)) seat.closeness = sketch.closeness(spot);
+        const score = seat.closeness - less;
+        if (score <= bar) continue;
+        bar = score;
+        option = { body, spot, score };
       }
+      if (!option) continue;
+      let at = best.length;
+      while (at > 0 && best[at - 1].score < option.score) at--;
+      best.splice(at, 0, option);
+      if (best.length > most) best.pop();
     }
-    const [taken] = window.splice(chosen, 1);
-    return { body: taken.body, spot, position };
+    // Nothing has room: the first goes.
+    return best.length > 0 ? best : [{ body: window[0].body, spot: null, score: -1 }];
+  }
+
+  /** It is placed now. */
+  remove(body: number): void {
+    const { window } = this;
+    window.splice(
+      window.findIndex((c) => c.body === body),
+      1,
+    );
+  }
+
+  /** The same, for a sheet that goes on differently. */
+  clone(): FitWindow {
+    const { sketch, fit, order, keys, placed } = this;
+    const other = new FitWindow(sketch, fit, order, keys, placed);
+    for (const { body, position, seats } of this.window)
+      other.window.push({ body, position, seats: seats.map((seat) => ({ ...seat })) });
+    other.at = this.at;
+    return other;
   }
 
   /** Looks anew at what is near to a body that has been placed. */

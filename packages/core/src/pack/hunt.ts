@@ -94,6 +94,9 @@ const OTHER_TILT = 0.08;
 /** How often it goes on from one of the usual ways instead of the best. */
 const FROM_USUAL = 0.3;
 
+/** By how much keys differ then. */
+const SHAKEN = 0.05;
+
 /** The search for a way in which a sketch has room for all at one scale: what left out least is changed on and on. */
 export class Hunt {
   /** The least that was left out since it went on from elsewhere. */
@@ -125,7 +128,7 @@ export class Hunt {
     if (this.idle++ > IDLE) {
       const { usual } = this;
       const other = random() < FROM_USUAL ? usual[Math.floor(random() * usual.length)] : (this.best ?? lead);
-      return { way: { ...other, keys: shakenOrder(other.keys, random) }, anew: true };
+      return { way: { ...other, keys: shakenOrder(other.keys, random, SHAKEN) }, anew: true };
     }
     const kind = random() / (from.fit ? OTHER_FIT : OTHER_PLAIN);
     const fit = kind < 1 ? otherFit(from.fit, random) : from.fit;
@@ -155,7 +158,6 @@ export const fullScale = ({ drawing }: Drawn, scale: number): number =>
 export const STEP = 0.003;
 export const STEP_MANY = 0.0015;
 const MOST = 0.1;
-const MOST_FEW = 0.012;
 
 /** The scale that is hunted for; what was reached is the scale of the best layout. */
 export class Target {
@@ -163,11 +165,8 @@ export class Target {
   /** The greatest at which a sketch had room for all. */
   private sketched = 0;
 
-  /** @param few shapes, each of which is worth many looks @param step how much larger than what has room, as a share */
-  constructor(
-    private readonly few: boolean,
-    private readonly step = STEP,
-  ) {}
+  /** @param step how much larger than what has room, as a share */
+  constructor(private readonly step = STEP) {}
 
   /** A sketch had room for all at a scale. */
   had(scale: number): void {
@@ -176,9 +175,8 @@ export class Target {
 
   /** Another scale, above all that is known to have room. */
   at(scale: number, reached: number): void {
-    const known = Math.max(reached, this.few ? 0 : this.sketched);
-    const most = reached * (1 + (this.few ? MOST_FEW : MOST));
-    this.scale = Math.max(known * (1 + this.step), Math.min(most, scale));
+    const known = Math.max(reached, this.sketched);
+    this.scale = Math.max(known * (1 + this.step), Math.min(reached * (1 + MOST), scale));
   }
 
   /** The target as long as it lies above what was reached. */

@@ -45,7 +45,7 @@ export function changedOrder(
   return out;
 }
 
-/** Keys that differ so much that the search goes on from elsewhere. */
-export function shakenOrder(keys: Float64Array, random: () => number): Float64Array {
-  return keys.map((v) => v * (1 + (random() * 2 - 1) * 0.05));
+/** Keys that all differ a little, by a share of them at most. */
+export function shakenOrder(keys: Float64Array, random: () => number, share: number): Float64Array {
+  return keys.map((v) => v * (1 + (random() * 2 - 1) * share));
 }

@@ -78,8 +78,8 @@ export class Sketch implements Seating {
   private readonly maker: MaskMaker;
   private readonly masks: Mask[][];
   private readonly squares = new Map<number, RunMask>();
-  /** How far along there is no room for a square, by its side. */
-  private readonly squaresFrom = new Map<number, number>();
+  /** How far along there is no room for a square, by its side: true as long as nothing leaves. */
+  squaresFrom = new Map<number, number>();
 
   constructor(
     private readonly bodies: readonly SketchBody[],
@@ -117,40 +117,21 @@ export class Sketch implements Seating {
    * @returns null as soon as more is missing, or when cancelled
    */
   draw(what: DrawOrder, o: { cancelled: () => boolean; most?: number; like?: Drawing }): Drawing | null {
-    const { grid, bodies, side } = this;
-    const { most = Number.POSITIVE_INFINITY } = o;
-    grid.clear();
-    this.tilt = what.tilt;
-    this.squaresFrom.clear();
-    const spots: (Spot | null)[] = bodies.map(() => null);
-    const places: (SketchPlace | null)[] = bodies.map(() => null);
-    bodies.forEach(({ fixed }, i) => {
-      if (!fixed) return;
-      const mask = this.masks[i][0];
-      const at = [Math.round(fixed.x / side - mask.midX), Math.round(fixed.y / side - mask.midY)];
-      spots[i] = { mask, x: at[0] + this.frame, y: at[1] };
-      places[i] = { ...fixed, over: 0 };
-      grid.add(mask.body, at[0] + this.frame, at[1]);
-    });
-    const order = what.order.filter((i) => !bodies[i].fixed);
+    const { most = Number.POSITIVE_INFINITY, like } = o;
+    const { order, spots } = this.begin(what);
     const sequence: number[] = [];
     const looked: number[] = [];
     let missing = 0;
-    const growth = side / this.cell;
     const stand = (i: number, spot: Spot | null, position: number): boolean => {
-      const { field, size } = bodies[i];
-      const place = spot && this.placeOf(spot);
       spots[i] = spot;
-      places[i] = place;
       sequence.push(i);
       looked.push(position);
-      missing += (place ? place.over : 1) * field.area * size * size * growth * growth;
+      missing += this.missingOf(i, spot);
       if (missing > most) return false;
-      if (spot) grid.add(spot.mask.body, spot.x, spot.y);
+      this.stand(spot);
       return true;
     };
-    const { like } = o;
-    const known = like && like.side === side ? alike({ ...what, order }, like) : 0;
+    const known = like && like.side === this.side ? alike({ ...what, order }, like) : 0;
     for (let k = 0; k < known && like; k++) {
       const i = like.sequence[k];
       if (!stand(i, like.spots[i], like.looked[k])) return null;
@@ -164,7 +145,57 @@ export class Sketch implements Seating {
       if (!stand(body, spot, position)) return null;
       if (spot) next.stood(spot);
     }
-    return { ...what, order, places, missing, ...this.filled(spots), spots, sequence, looked, side };
+    return this.drawingOf({ ...what, order }, { spots, sequence, looked, missing });
+  }
+
+  /** Clears the sheet but for fixed bodies. @returns the others in their order, and where all stand */
+  begin({ order, tilt }: DrawOrder): { order: number[]; spots: (Spot | null)[] } {
+    const { bodies, side, frame } = this;
+    this.grid.clear();
+    this.tilt = tilt;
+    this.squaresFrom = new Map();
+    const spots = bodies.map(({ fixed }, i) => {
+      if (!fixed) return null;
+      const [mask] = this.masks[i];
+      const spot = {
+        mask,
+        x: Math.round(fixed.x / side - mask.midX) + frame,
+        y: Math.round(fixed.y / side - mask.midY),
+      };
+      this.stand(spot);
+      return spot;
+    });
+    return { order: order.filter((i) => !bodies[i].fixed), spots };
+  }
+
+  /** Takes the cells of a body. */
+  stand(spot: Spot | null): void {
+    if (spot) this.grid.add(spot.mask.body, spot.x, spot.y);
+  }
+
+  /** Frees them again. What is known of squares has to be replaced then. */
+  leave(spot: Spot | null): void {
+    if (spot) this.grid.remove(spot.mask.body, spot.x, spot.y);
+  }
+
+  /** Area of a body that a place leaves below the sheet, px²: all of it where it has none. */
+  missingOf(i: number, spot: Spot | null): number {
+    const { field, size } = this.bodies[i];
+    const px = (size * this.side) / this.cell;
+    return (spot ? this.placeOf(spot).over : 1) * field.area * px * px;
+  }
+
+  /** What is drawn once all stand. */
+  drawingOf(
+    what: DrawOrder,
+    done: { spots: (Spot | null)[]; sequence: number[]; looked: number[]; missing: number },
+  ): Drawing {
+    const { bodies, side } = this;
+    const places = done.spots.map((spot, i) => {
+      const { fixed } = bodies[i];
+      return fixed ? { ...fixed, over: 0 } : spot && this.placeOf(spot);
+    });
+    return { ...what, ...done, places, ...this.filled(done.spots), side };
   }
 
   /** How far down the sheet is filled, on average and at most. */

@@ -4,9 +4,11 @@ import { convexHull, hullArea, QUARTERS, tightestDirection } from './directions.
 import { placedBorder } from './gaps.ts';
 import { type Drawn, fullScale, Hunt, STEP, STEP_MANY, Target, usualWays, type Way, wayOfMany, worth } from './hunt.ts';
 import { nudge } from './nudge.ts';
+import { usualOrders } from './orders.ts';
 import { type Jam, Separation } from './separate.ts';
-import { type Drawing, Sketch } from './sketch.ts';
+import { COARSE, FINE, SAME, Sketcher } from './sketcher.ts';
 import { scaled, turnedBack } from './turned-back.ts';
+import { WideHunt } from './wide-hunt.ts';
 
 /** A shape to be packed tightly. */
 export interface TightItem {
@@ -52,8 +54,6 @@ const NONE = 1e-3;
 /** How much larger than the best a layout is looked for, and how many that failed are kept. */
 const AIM = 0.002;
 const JAMS = 12;
-/** Working px a cell of a sketch that is to be better than what there is. */
-const FINE = 1;
 /** How much larger than the first layout very many are sketched for the first time. */
 const SCOUT = 0.055;
 /** How much smaller they are sketched where that could not be settled. */
@@ -65,18 +65,27 @@ const MUCH = 0.02;
 /** Shares of the sheet that may be missing from a sketch that is settled: of one that has room for all, and at all. */
 const ALL = 1e-4;
 const NEAR = 0.004;
+/** The same of fewer, and of any sketch of theirs that is drawn to the end. */
+const CLOSE = 0.001;
+const LOST = 0.02;
 /** What lies further over the sheet's end than this share of its height looks for another place. */
 const OVER = 0.3;
-/** Sketches of a round: of few shapes, of many, of very many. */
-const TRIES_FEW = 40;
+/** Sketches of a round: of many, of very many. Where many sheets are drawn side by side, how often all are placed in it. */
 const TRIES = 10;
 const TRIES_MANY = 4;
+const PLACED = 8;
+/** How often all were placed without a sketch that has room for all, after which another scale is hunted for: of few, and of more. */
+const LONG_FEW = 160;
+const LONG_MORE = 60;
+/** How much larger than the best few are sketched: at first, then anywhere between. Where all fit well differs by a percent from scale to scale. */
+const FIRST_FEW = 0.012;
+const LEAST_FEW = 0.001;
+const MOST_FEW = 0.006;
+/** How much smaller the same sketch is settled again. */
+const LESS = 0.0008;
 /** Sketches without one that has room for all, after which less is hunted for; and those that show already when it is far too much. */
 const LONG = 20;
 const SHORT = 3;
-/** Growth up to which the cells of all shapes are taken as the same, on a fine and on a coarse grid. */
-const SAME = 1.03;
-const COARSE = 1.15;
 /** Working px by which distance fields may be wrong; less for very many, which are small. */
 const SLACK = 0.05;
 const SLACK_MANY = 0.03;
@@ -110,14 +119,20 @@ class TightPacker {
   private readonly fullness: number;
   private readonly crowd: Crowd;
   private readonly separation: Separation;
+  private readonly sketcher: Sketcher;
   private readonly area: number;
   /** Few enough that each is worth many looks. */
   private readonly few: boolean;
   /** So many that each sketch takes long. */
   private readonly many: boolean;
+  /** Few, or of one direction each, so that many sheets can be drawn side by side. */
+  private readonly isWide: boolean;
   /** All that may move, large ones first. */
   private readonly bySize: number[];
   private hunt: Hunt | null = null;
+  private wide: WideHunt | null = null;
+  /** Whether few have been hunted for at all. */
+  private began = false;
   private readonly target: Target;
   private readonly usual: readonly Way[];
   /** How the last sketch that had room for all was made. */
@@ -154,7 +169,8 @@ class TightPacker {
     this.area = this.width * this.height;
     this.margin = o.margin / this.unit + (this.many ? SLACK_MANY : SLACK);
     this.few = items.length <= 100;
-    this.target = new Target(this.few, this.many ? STEP_MANY : STEP);
+    this.isWide = this.few || (!this.many && items.every((it) => it.freedom === 0));
+    this.target = new Target(this.many ? STEP_MANY : STEP);
     const sizes = this.sizesAt(solve((s) => this.filling(s) - 0.8, o.maxScale));
     this.reference = sizes;
     this.fields = turned.map((t, i) => {
@@ -170,6 +186,15 @@ class TightPacker {
       this.margin,
     );
     this.usual = usualWays(this.fields);
+    this.sketcher = new Sketcher(
+      items.map((it, i) => ({
+        field: this.fields[i],
+        directions: it.freedom === 0 ? QUARTERS.slice(0, 1) : QUARTERS,
+        fixed: it.fixed && { x: it.fixed.x / this.unit, y: it.fixed.y / this.unit, c: it.fixed.c, s: it.fixed.s },
+      })),
+      (scale) => this.growthAt(scale),
+      { width: this.width, height: this.height, margin: this.margin, cancelled: o.cancelled },
+    );
     this.separation = new Separation(this.crowd, o.random);
     const reach = (i: number) => this.crowd.radius[i] * sizes[i];
     this.bySize = items.flatMap((it, i) => (it.fixed ? [] : [i])).sort((p, q) => reach(q) - reach(p) || p - q);
@@ -192,10 +217,13 @@ class TightPacker {
     return (it.fixed?.size ?? it.size(scale)) / this.unit;
   }
 
+  /** Px per px of each shape's field at a common scale. */
+  private growthAt(scale: number): Float64Array {
+    return this.sizesAt(scale).map((now, i) => (this.reference[i] > 0 ? now / this.reference[i] : 1));
+  }
+
   private resize(scale: number): void {
-    const now = this.sizesAt(scale);
-    const then = this.reference;
-    for (let i = 0; i < now.length; i++) this.crowd.size[i] = then[i] > 0 ? now[i] / then[i] : 1;
+    this.crowd.size.set(this.growthAt(scale));
   }
 
   run(): TightLayout {
@@ -206,8 +234,9 @@ class TightPacker {
       this.rounds = k + 1;
       const before = this.exact;
       // Very few gain nothing from sketches, others most.
-      const explores = items.length <= 24 || (this.few ? k % 8 === 0 : k % 4 === 3);
+      const explores = items.length <= 24 || (this.few ? k % 16 === 0 : k % 4 === 3);
       if (explores) this.explore();
+      else if (this.isWide) this.redrawWide();
       else this.redraw();
       if (this.exact !== before) o.better?.(this.layout());
       o.progress(0.2 + (0.8 * (k + 1)) / o.effort);
@@ -300,21 +329,24 @@ class TightPacker {
       solve((s) => this.filling(s) - (many ? 0.84 : 0.86) * this.fullness, o.maxScale),
     );
     for (let k = 0; k < 40 && !o.cancelled(); k++) {
-      const sketch = this.sketch(scale, cell);
+      const sketch = this.sketcher.sheet(scale, cell);
       const made = scale;
-      let drawn = this.draw(sketch, way);
+      let drawn = this.sketcher.draw(sketch, way);
       if (!drawn) break;
       // A sketch takes less time than settling it: the first to be settled is the largest that has room for all.
       while (low === 0 && !many && drawn.missing < NONE && scale < high && !o.cancelled()) {
         const next = Math.min(high, scale * 1.03);
-        const larger = this.draw(this.grown(sketch, made, next, COARSE) ?? this.sketch(next, cell), way);
+        const larger = this.sketcher.draw(
+          this.sketcher.grown(sketch, made, next, COARSE) ?? this.sketcher.sheet(next, cell),
+          way,
+        );
         if (!larger || larger.missing >= NONE) {
           high = next;
-          this.resize(scale);
           break;
         }
         [drawn, scale] = [larger, next];
       }
+      this.resize(scale);
       if (drawn.missing < NONE && this.settle(drawn, 3)) {
         low = scale;
         this.keep(scale);
@@ -336,39 +368,6 @@ class TightPacker {
       sum += this.areas[i] * size * size + this.lengths[i] * size * m + Math.PI * m * m;
     }
     return sum / this.area;
-  }
-
-  /** A sheet to sketch on at a scale, which the crowd takes on. */
-  private sketch(scale: number, cell: number): Sketch {
-    const { items, fields } = this;
-    this.resize(scale);
-    const sizes = this.crowd.size;
-    return new Sketch(
-      items.map((it, i) => ({
-        field: fields[i],
-        size: sizes[i],
-        directions: it.freedom === 0 ? QUARTERS.slice(0, 1) : QUARTERS,
-        fixed: it.fixed && { x: it.fixed.x / this.unit, y: it.fixed.y / this.unit, c: it.fixed.c, s: it.fixed.s },
-      })),
-      this.width,
-      this.height,
-      this.margin,
-      cell,
-      cell > FINE ? 0.3 : 0.1,
-    );
-  }
-
-  /**
-   * Sketches all, those with the greatest keys first.
-   * @param most px² that may be missing @param like what was sketched before, in a way that may begin alike
-   * @returns null when more is missing, or when cancelled
-   */
-  private draw(sketch: Sketch, { keys, fit, tilt }: Way, most?: number, like?: Drawing): Drawn | null {
-    const order = this.items.map((_, i) => i).sort((a, b) => keys[b] - keys[a] || a - b);
-    const drawing = sketch.draw({ order, keys, fit, tilt }, { cancelled: this.o.cancelled, most, like });
-    if (!drawing) return null;
-    const late = drawing.places.flatMap((p, i) => (p?.over === 0 ? [] : [i]));
-    return { drawing, missing: drawing.missing / this.area, keys, fit, tilt, late };
   }
 
   /** Takes a sketch to a layout without overlap, if it can. */
@@ -394,16 +393,15 @@ class TightPacker {
    * what came nearest to it is settled a little smaller.
    */
   private redraw(): void {
-    const { o, few, many, target } = this;
+    const { o, many, target, sketcher } = this;
     if (!this.lead && !this.scout()) return;
     let whole: { drawn: Drawn; scale: number } | null = null;
     let nearest: Drawn | null = null;
-    const tries = many ? TRIES_MANY : few ? TRIES_FEW : TRIES;
-    for (let k = 0; k < tries && !o.cancelled(); k++) {
+    for (let k = 0; k < (many ? TRIES_MANY : TRIES) && !o.cancelled(); k++) {
       const h = this.hunting();
       const { way, anew } = h.next();
       const before = h.drawn?.drawing;
-      const drawn = this.draw(h.sketch, way, anew ? undefined : before?.missing, before);
+      const drawn = sketcher.draw(h.sketch, way, anew ? undefined : before?.missing, before);
       const less = drawn !== null && h.keep(drawn, anew);
       if (h.tried === SHORT && (h.drawn?.missing ?? 1) > (target.isFar(this.reached) ? NEAR / 4 : NEAR))
         target.lower(this.reached);
@@ -412,12 +410,9 @@ class TightPacker {
         this.lead = way;
         target.had(h.scale);
         nearest = null;
-        if (few) target.at(this.take(drawn, h.scale) ? 0 : h.scale * (1 + STEP), this.reached);
-        else {
-          // Many take long to be settled: first it is seen how large they can be sketched.
-          whole = { drawn, scale: h.scale };
-          target.at((h.scale + fullScale(drawn, h.scale)) / 2, this.reached);
-        }
+        // Many take long to be settled: first it is seen how large they can be sketched.
+        whole = { drawn, scale: h.scale };
+        target.at((h.scale + fullScale(drawn, h.scale)) / 2, this.reached);
       } else if (!whole && less && drawn.missing < NEAR) nearest = drawn;
     }
     if (o.cancelled()) return;
@@ -429,16 +424,51 @@ class TightPacker {
     }
   }
 
+  /** The same where sketches take little time: on many sheets side by side. */
+  private redrawWide(): void {
+    const { o, few, items, target, sketcher } = this;
+    if (!few && !this.lead && !this.scout()) return;
+    let nearest: { drawn: Drawn; scale: number } | null = null;
+    for (let placed = 0; placed < PLACED * items.length && !o.cancelled(); ) {
+      const h = this.huntingWide();
+      const before = h.placed;
+      const drawn = sketcher.drawWide(h.sketch, h.next(), LOST * this.area);
+      placed += h.placed - before;
+      const best = drawn !== null && h.keep(drawn);
+      if (drawn && drawn.missing < ALL) {
+        nearest = null;
+        this.wide = null;
+        if (this.takeWhole(drawn, h.scale)) target.at((this.reached + fullScale(drawn, h.scale)) / 2, this.reached);
+      } else if (best && drawn.missing < CLOSE) nearest = { drawn, scale: h.scale };
+      if (h.placed <= (few ? LONG_FEW : LONG_MORE) * items.length) continue;
+      target.lower(this.reached);
+      if (few || target.above(this.reached) !== h.scale) this.wide = null;
+    }
+    if (nearest && !o.cancelled()) this.take(nearest.drawn, nearest.scale * (1 - nearest.drawn.missing));
+  }
+
+  /** The search on many sheets as it stands, or another one. */
+  private huntingWide(): WideHunt {
+    const { o, few, reached, target, wide } = this;
+    if (wide && wide.scale >= Math.min(o.maxScale, reached * (1 + LEAST_FEW))) return wide;
+    const more = this.began ? LEAST_FEW + (MOST_FEW - LEAST_FEW) * o.random() : FIRST_FEW;
+    this.began = true;
+    const scale = Math.min(o.maxScale, few ? reached * (1 + more) : target.above(reached));
+    const orders = usualOrders(this.fields);
+    this.wide = new WideHunt(scale, this.sketcher.sheet(scale, FINE), orders, few, o.random);
+    return this.wide;
+  }
+
   /** Sketches all in the usual ways, to begin with the one that fills least of the sheet. @returns whether there is one */
   private scout(): boolean {
     const { o, many, target } = this;
     let ways: readonly Way[] = many ? [wayOfMany(this.fields, o.random)] : this.usual;
     let scale = Math.min(o.maxScale, this.reached * (1 + (many ? SCOUT : STEP)));
     for (let round = 0; round < 2; round++) {
-      const sketch = this.sketch(scale, FINE);
+      const sketch = this.sketcher.sheet(scale, FINE);
       const all: { way: Way; drawn: Drawn }[] = [];
       for (const way of ways) {
-        const drawn = this.draw(sketch, way);
+        const drawn = this.sketcher.draw(sketch, way);
         if (!drawn) return false;
         all.push({ way, drawn });
       }
@@ -469,35 +499,22 @@ class TightPacker {
     return false;
   }
 
-  /** The search as it stands; the crowd takes on its scale. */
+  /** The search as it stands. */
   private hunting(): Hunt {
     const scale = Math.min(this.o.maxScale, this.target.above(this.reached));
     const was = this.hunt;
     if (!was || was.scale !== scale) {
-      const old = was && this.grown(was.sketch, was.made, scale, SAME);
+      const old = was && this.sketcher.grown(was.sketch, was.made, scale, SAME);
       const made = old && was ? was.made : scale;
-      this.hunt = new Hunt(scale, old ?? this.sketch(scale, FINE), made, this.lead as Way, this.o.random, this.usual);
+      const sketch = old ?? this.sketcher.sheet(scale, FINE);
+      this.hunt = new Hunt(scale, sketch, made, this.lead as Way, this.o.random, this.usual);
     }
-    this.resize(scale);
     return this.hunt as Hunt;
   }
 
   /**
-   * A sketch for another scale than it was made for, which the crowd takes on; null where shapes do not all grow alike, or by more than `most`,
-   * so that the margin would take other cells.
-   */
-  private grown(sketch: Sketch, made: number, scale: number, most: number): Sketch | null {
-    const growth = scale / made;
-    if (growth < 1 || growth > most) return null;
-    const [was, is] = [this.sizesAt(made), this.sizesAt(scale)];
-    if (is.some((v, i) => Math.abs(v - was[i] * growth) > 1e-6 * v)) return null;
-    this.resize(scale);
-    sketch.enlarge(growth);
-    return sketch;
-  }
-
-  /**
-   * Settles a sketch and grows it: at the scale that it was made for, else at one half-way to the best, else a little above that.
+   * Settles a sketch and grows it: at the scale that it was made for, else a little below it where all have room, else half-way to the best, else a
+   * little above that.
    * @param scale that it is taken at; of very many it is the only one that is tried, but for one a little below it where all have room
    */
   private take(drawn: Drawn, scale: number): boolean {
@@ -505,11 +522,14 @@ class TightPacker {
     const best = this.reached;
     const least = Math.min(o.maxScale, best * (1 + AIM / 2));
     const top = Math.max(scale, least);
-    const ofMany = drawn.missing < ALL ? [top, top * (1 - YIELD)] : [top];
-    for (const s of many ? ofMany : [scale, (scale + best) / 2, least]) {
-      if (s < least) continue;
+    const whole = drawn.missing < ALL;
+    const ofMany = whole ? [top, top * (1 - YIELD)] : [top];
+    const next = whole ? [scale, ...[1, 2, 3].map((k) => scale * (1 - k * LESS))] : [scale];
+    const patience = few ? (whole ? 12 : 5) : many ? 1 : 2;
+    for (const s of many ? ofMany : [...next, (scale + best) / 2, least]) {
+      if (s < least || o.cancelled()) continue;
       this.resize(s);
-      if (!this.settle(drawn, few ? 5 : many ? 1 : 2)) continue;
+      if (!this.settle(drawn, patience)) continue;
       this.keep(s);
       if (few) this.grow(2, Math.max(AIM / 2, scale / s - 1));
       return true;
