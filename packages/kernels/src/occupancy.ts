@@ -17,6 +17,13 @@ interface Loops {
 const MOST_RUNS = 1 << 18;
 const ROOM = 1 << 20;
 
+/**
+ * Most levels of the pyramids, of cells and of blocks: up to 128 cells at a time. Longer runs are looked at in steps; more levels would have to be
+ * made anew over most of a row for every mask that is added.
+ */
+const LEVELS = 8;
+const BLOCK_LEVELS = 6;
+
 /** Taken cells of a sheet, in WebAssembly; the same as `bitmap.ts`, which it is held against. At most 32 768 cells wide. */
 export class FastOccupancy {
   private readonly loops: Loops;
@@ -30,9 +37,12 @@ export class FastOccupancy {
     readonly width: number,
     readonly height: number,
   ) {
-    const shape = (w: number) => [((w + 63) >>> 6) + 4, Math.max(1, Math.floor(Math.log2(w)) + 1)];
-    const [words, levels] = shape(width);
-    const [blockWords, blockLevels] = shape((width + 3) >> 2);
+    const shape = (w: number, most: number) => [
+      ((w + 63) >>> 6) + 4,
+      Math.max(1, Math.min(most, Math.floor(Math.log2(w)) + 1)),
+    ];
+    const [words, levels] = shape(width, LEVELS);
+    const [blockWords, blockLevels] = shape((width + 3) >> 2, BLOCK_LEVELS);
     let end = 1024;
     const take = (bytes: number) => {
       const at = end;
