@@ -78,7 +78,7 @@ const PLACED = 8;
 const LONG_FEW = 160;
 const LONG_MORE = 60;
 /** How much larger than the best few are sketched: at first, then anywhere between. Where all fit well differs by a percent from scale to scale. */
-const FIRST_FEW = 0.012;
+const FIRST_FEW = 0.015;
 const LEAST_FEW = 0.001;
 const MOST_FEW = 0.006;
 /** How much smaller the same sketch is settled again. */
