@@ -1,4 +1,3 @@
-import type { Field } from '@wembrel/kernels/field';
 import { type Drawn, type Way, worth } from './hunt.ts';
 import { type Drawing, type DrawOrder, Sketch, type SketchBody } from './sketch.ts';
 import { type Begun, drawWide, type Width } from './wide.ts';
@@ -17,7 +16,7 @@ export interface Draft {
 }
 
 /** A shape to be sketched. */
-export type Sketched = Omit<SketchBody, 'size'> & { field: Field };
+export type Sketched = Omit<SketchBody, 'size'>;
 
 /** Sketches of the same shapes at any common scale. */
 export class Sketcher {

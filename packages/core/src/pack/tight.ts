@@ -439,7 +439,9 @@ class TightPacker {
         nearest = null;
         this.wide = null;
         if (this.takeWhole(drawn, h.scale)) target.at((this.reached + fullScale(drawn, h.scale)) / 2, this.reached);
-      } else if (best && drawn.missing < CLOSE) nearest = { drawn, scale: h.scale };
+        continue;
+      }
+      if (drawn && best && drawn.missing < CLOSE) nearest = { drawn, scale: h.scale };
       if (h.placed <= (few ? LONG_FEW : LONG_MORE) * items.length) continue;
       target.lower(this.reached);
       if (few || target.above(this.reached) !== h.scale) this.wide = null;
