@@ -77,8 +77,9 @@ const PLACED = 8;
 /** How often all were placed without a sketch that has room for all, after which another scale is hunted for: of few, and of more. */
 const LONG_FEW = 160;
 const LONG_MORE = 60;
-/** How much larger than the best few are sketched: at first, then anywhere between. Where all fit well differs by a percent from scale to scale. */
-const FIRST_FEW = 0.015;
+/** Rounds in which few are sketched on single sheets first: the usual ways come far at once. */
+const SINGLE = 5;
+/** How much larger than the best few are sketched then: anywhere between. Where all fit well differs by a percent from scale to scale. */
 const LEAST_FEW = 0.001;
 const MOST_FEW = 0.006;
 /** How much smaller the same sketch is settled again. */
@@ -131,8 +132,6 @@ class TightPacker {
   private readonly bySize: number[];
   private hunt: Hunt | null = null;
   private wide: WideHunt | null = null;
-  /** Whether few have been hunted for at all. */
-  private began = false;
   private readonly target: Target;
   private readonly usual: readonly Way[];
   /** How the last sketch that had room for all was made. */
@@ -236,7 +235,7 @@ class TightPacker {
       // Very few gain nothing from sketches, others most.
       const explores = items.length <= 24 || (this.few ? k % 16 === 0 : k % 4 === 3);
       if (explores) this.explore();
-      else if (this.isWide) this.redrawWide();
+      else if (this.isWide && (k >= SINGLE || !this.few)) this.redrawWide();
       else this.redraw();
       if (this.exact !== before) o.better?.(this.layout());
       o.progress(0.2 + (0.8 * (k + 1)) / o.effort);
@@ -453,8 +452,7 @@ class TightPacker {
   private huntingWide(): WideHunt {
     const { o, few, reached, target, wide } = this;
     if (wide && wide.scale >= Math.min(o.maxScale, reached * (1 + LEAST_FEW))) return wide;
-    const more = this.began ? LEAST_FEW + (MOST_FEW - LEAST_FEW) * o.random() : FIRST_FEW;
-    this.began = true;
+    const more = LEAST_FEW + (MOST_FEW - LEAST_FEW) * o.random();
     const scale = Math.min(o.maxScale, few ? reached * (1 + more) : target.above(reached));
     const orders = usualOrders(this.fields);
     this.wide = new WideHunt(scale, this.sketcher.sheet(scale, FINE), orders, few, o.random);
