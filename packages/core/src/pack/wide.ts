@@ -31,7 +31,7 @@ interface State {
   readonly mark: number;
   /** What may come next, once it has been looked at; the last sheet that goes on from it takes it over. */
   window: FitWindow | null;
-  squares: ReadonlyMap<number, number>;
+  readonly squares: ReadonlyMap<number, number>;
   /** How many go on from it and have not been looked at. */
   waiting: number;
 }
