@@ -3,10 +3,10 @@ import { PinnedBay } from '@wembrel/core/plan/sheets';
 import { placePoint } from '@wembrel/core/uv/place';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
+import { boxAround } from '../src/stage/drag.ts';
 import {
   aligned,
   apart,
-  boxAround,
   caught,
   distributed,
   type HandPlot,
@@ -23,29 +23,9 @@ import {
   withPins,
   wrapDegrees,
 } from '../src/views/uv/hand.ts';
+import { bay } from './bay.ts';
 
 const SHEET = { width: 512, height: 256 };
-
-const bay = (id: number, x: number, y: number, w: number, h: number): HandPlot => ({
-  id,
-  slot: `slot ${id}`,
-  material: 0,
-  key: `k${id}`,
-  pinned: false,
-  flipped: [],
-  x,
-  y,
-  turned: 0,
-  scale: 0.5,
-  box: [x, y, w, h],
-  size: [w, h],
-  natural: [w * 2, h * 2],
-  density: 100,
-  movable: true,
-  mayTurn: true,
-  stacked: 1,
-  path: '',
-});
 
 const three = [bay(1, 100, 50, 40, 20), bay(2, 200, 90, 10, 60), bay(3, 150, 120, 30, 30)];
 
@@ -105,7 +85,7 @@ describe('bays moved by hand', () => {
       const once = bays.map((p, i) => {
         const at = mirrored(bays, axis)[i];
         const box: HandPlot['box'] = [at.x - p.box[2] / 2, at.y - p.box[3] / 2, p.box[2], p.box[3]];
-        return { ...p, box, turned: at.turned, flipped: [p.key] };
+        return { ...p, box, extent: box, turned: at.turned, flipped: [p.key] };
       });
       expect(boxAround(once)).toEqual(boxAround(bays));
       mirrored(once, axis).forEach((at, i) => {

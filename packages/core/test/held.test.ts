@@ -138,3 +138,46 @@ test('the gap of borders is that of an independent check, at any turn', () => {
     expect(gap).toBeCloseTo(Math.min(25, shapeDistance(put(20, 15, 1, 0), put(...pose))), 9);
   }
 });
+
+test('a disc that is turned may be held where its box reaches over the side but it does not', () => {
+  const c = Math.SQRT1_2;
+  const shape = Float64Array.from(
+    Array.from({ length: 48 }, (_, k) => {
+      const at = (i: number) => [20 + 20 * Math.cos((Math.PI * i) / 24), 20 + 20 * Math.sin((Math.PI * i) / 24)];
+      return [20, 20, ...at(k), ...at(k + 1)];
+    }).flat(),
+  );
+  const side = 40 * Math.SQRT2;
+  // Its middle is 22 px from both sides: half the margin of 4 px is kept.
+  const corner = 22 - side / 2;
+  expect(corner).toBeLessThan(-6);
+  for (const [snap, away] of [
+    [false, 0],
+    [true, 0],
+    [false, 1.5],
+  ] as const) {
+    const held = pin('k0', corner - away, corner, side, side, { direction: [c, c] });
+    const d = MergeDecisions.parse({
+      sheets: [{ id: '1', name: 'sheet', size: 128, margin: 4, pinned: [held] }],
+      rotate: 'free',
+      effort: 1,
+      snap,
+    });
+    const plots = [shape, box(30, 20), box(12, 50)].map((s, i) => plot(i, s));
+    const packed = packSheet(
+      plots,
+      plots.map(() => ({ factor: 1, most: 1 })),
+      d.sheets[0],
+      0,
+      d,
+    );
+    expect([packed.plots[0].x, packed.plots[0].y]).toEqual([corner - away, corner]);
+    const points = packed.plots.map((p) => {
+      const out = new Float64Array(p.shape.length);
+      for (let k = 0; k < out.length; k += 2) out.set(placePoint(p, p.shape[k], p.shape[k + 1]), k);
+      return out;
+    });
+    for (const other of [1, 2]) expect(shapeDistance(points[0], points[other])).toBeGreaterThanOrEqual(4 - 1e-6);
+    expect(heldTooNear(packed.plots, d.sheets[0])).toEqual(away > 0 ? [0] : []);
+  }
+});

@@ -2,8 +2,10 @@ import { InputError } from '@wembrel/core/errors';
 import { withColouredLooks } from '@wembrel/core/plan/colour-plan';
 import type { MergeDecisions } from '@wembrel/core/plan/decisions';
 import { type Routing, route } from '@wembrel/core/plan/route';
+import { type BayLook, bayLook } from '@wembrel/core/uv/bay-look';
 import { plotsBySheet } from '@wembrel/core/uv/layout';
-import type { Plot } from '@wembrel/core/uv/plots';
+import type { ImageSizes, Plot } from '@wembrel/core/uv/plots';
+import { plotStretch } from '@wembrel/core/uv/stretch';
 import type { Pool } from './pool/pool.ts';
 import { type OnProgress, reporter } from './progress.ts';
 import type { InputFile } from './read/collect.ts';
@@ -14,6 +16,10 @@ import { surveyFiles } from './survey.ts';
 export interface GatheredPlots {
   routing: Routing;
   sheets: Plot[][];
+  /** Of each of them, see `plotStretch`. */
+  stretch: (number | null)[][];
+  /** What the bays of each material show. */
+  looks: BayLook[];
 }
 
 /**
@@ -43,5 +49,12 @@ export async function gatherPlots(
     read.images.pictures,
   );
   const routing = route(models, decisions, read.images.pictures);
-  return { routing, sheets: plotsBySheet(models, routing, decisions.sheets, (i) => read.images.size(i)) };
+  const sizes: ImageSizes = (i) => read.images.size(i);
+  const sheets = plotsBySheet(models, routing, decisions.sheets, sizes);
+  return {
+    routing,
+    sheets,
+    stretch: sheets.map((plots) => plots.map((p) => plotStretch(models, p))),
+    looks: routing.materials.map((m) => bayLook(m, sizes)),
+  };
 }

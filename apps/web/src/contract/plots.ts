@@ -1,7 +1,9 @@
 import type { MergeDecisions } from '@wembrel/core/plan/decisions';
 import type { PackedFigures } from '@wembrel/core/plan/predict';
 import type { PackingSearch } from '@wembrel/core/plan/sheets';
+import type { BayLook } from '@wembrel/core/uv/bay-look';
 import type { PackablePlot } from '@wembrel/core/uv/packable';
+import type { Frame } from '@wembrel/core/uv/place';
 
 /**
  * Islands of all sheets as the browser gets them: `plots.json` with this index, `shapes.bin` with the triangles of all plots
@@ -9,11 +11,15 @@ import type { PackablePlot } from '@wembrel/core/uv/packable';
  */
 export interface PlotIndex {
   sheets: PlotEntry[][];
+  /** What the bays of each material show; islands that were gathered before this was told have none. */
+  looks?: BayLook[];
 }
 
 export interface PlotEntry extends Omit<PackablePlot, 'shape'> {
   /** Slot of its first face, as it is called. */
   slot: string;
+  /** See `plotStretch`; older islands have none. */
+  stretch?: number | null;
   /** First triangle in `shapes.bin`, and how many. */
   shape: [first: number, count: number];
   /** Which faces lie here: model, part, then first entry in `faces.bin` and how many. */
@@ -75,15 +81,21 @@ export interface PackedSheet {
     scale: number;
     /** Upper left and size of the box as turned, px. */
     box: [number, number, number, number];
+    /** Upper left and size of the box around what it shows, px: where it is turned by no quarter, that is less. */
+    extent: [number, number, number, number];
     /** Its box before it is turned, px; and that of its shape at scale 1, null for a swatch. */
     size: [number, number];
     natural: [number, number] | null;
     /** px per metre; null where it shows no surface. */
     density: number | null;
+    /** How much longer its texels are on the surface than wide; null where that cannot be told. */
+    stretch: number | null;
     /** A hand may move it: no strip and no cell. */
     movable: boolean;
     mayTurn: boolean;
     stacked: number;
+    /** From the texels of its material to px of the sheet; null where it shows one colour. */
+    frame: Frame | null;
     path: string;
   }[];
 }

@@ -66,7 +66,7 @@ export async function surveyProject(order: JobOrder, pool: Pool, tell: Tell): Pr
 
 /** Islands before packing, for the worker in the browser. */
 export async function layoutProject(order: JobOrder, pool: Pool, tell: Tell): Promise<void> {
-  const { routing, sheets } = await gatherPlots(
+  const { routing, sheets, stretch, looks } = await gatherPlots(
     order.files,
     order.decisions,
     pool,
@@ -78,13 +78,15 @@ export async function layoutProject(order: JobOrder, pool: Pool, tell: Tell): Pr
   const shapes: Float64Array[] = [];
   const faces: Uint32Array[] = [];
   const index: PlotIndex = {
-    sheets: sheets.map((plots) =>
-      plots.map(({ shape, islands, shapeIsland: _, shapeTriangle: __, ...p }) => {
+    looks,
+    sheets: sheets.map((plots, s) =>
+      plots.map(({ shape, islands, shapeIsland: _, shapeTriangle: __, ...p }, i) => {
         shapes.push(shape);
         const first = shapeAt;
         shapeAt += shape.length / 6;
         return {
           ...p,
+          stretch: stretch[s][i],
           slot: routing.materials[p.material].name,
           shape: [first, shape.length / 6],
           islands: islands.map(({ model, part, triangles }) => {

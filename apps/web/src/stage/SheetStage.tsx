@@ -1,13 +1,22 @@
-import { memo, useEffect, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import type { SheetOutlines } from '../contract/project.ts';
-import { indexColour } from '../ui/format.ts';
+import type { BayPaint } from '../workers/bay-pictures.worker.ts';
+import { inLasso, type SheetBay, within } from './bay.ts';
+import { boxAround, type Change, changeText, frameOf, type Point, scaleTo, turnTo } from './drag.ts';
+import { Handles } from './Handles.tsx';
+import { Islands, Margins } from './Islands.tsx';
 import css from './SheetStage.module.css';
+import { Texels } from './Texels.tsx';
 
 export interface SheetStageProps {
-  sheet: Pick<SheetOutlines, 'name' | 'width' | 'height' | 'reserves' | 'margin' | 'plots'>;
+  sheet: Pick<SheetOutlines, 'name' | 'width' | 'height' | 'reserves' | 'margin'> & { plots: readonly SheetBay[] };
   /** The map to show below the islands. */
   image: string | null;
+  /** What islands show where there is no map, by material. */
+  paints?: ReadonlyMap<number, BayPaint> | null;
   showIslands: boolean;
+  /** Borders of islands; those that are selected always have one. */
+  showBorders?: boolean;
   /** A band as wide as the margin around each island. */
   showMargin?: boolean;
   /** Material whose islands are lit, or null. */
@@ -15,8 +24,13 @@ export interface SheetStageProps {
   selected?: ReadonlySet<number>;
   onHover: (material: number | null) => void;
   onSelect?: (plots: number[], how: 'only' | 'toggle') => void;
-  /** What was selected is moved by so many px: dragged, or with the arrows. */
-  onMove?: (dx: number, dy: number) => void;
+  /** What was selected is moved, scaled or turned: dragged, or moved with the arrows. */
+  onChange?: (change: Change) => void;
+  /** False while a layout is awaited that may follow what was dragged. */
+  settled?: boolean;
+  /** What may be dragged besides moving. */
+  scalable?: boolean;
+  turnable?: boolean;
   /** Colour of a bay instead of that of its material. */
   tint?: (id: number) => string;
   /** Bays that are at fault. */
@@ -34,7 +48,9 @@ export interface SheetStageProps {
 const CATCH = 7;
 
 interface Drag {
-  kind: 'pan' | 'move' | 'box' | 'lasso';
+  kind: 'pan' | 'move' | 'box' | 'lasso' | 'scale' | 'turn';
+  /** Of a handle. */
+  corner: number;
   x: number;
   y: number;
   moved: boolean;
@@ -46,18 +62,24 @@ interface Drag {
 
 /**
  * A sheet at any size: wheel or + and − zoom, drag or arrows move the view, F or 0 fits; a click selects a bay, a box drawn with Shift all
- * that it touches, a line drawn around some with Shift and Alt all that lie in it; what is selected is dragged, or moved with the arrows.
+ * that it touches, a line drawn around some with Shift and Alt all that lie in it; what is selected is dragged, or moved with the arrows, scaled by
+ * the corners of its box and turned by the arcs beyond them.
  */
 export function SheetStage({
   sheet,
   image,
+  paints = null,
   showIslands,
+  showBorders = true,
   showMargin = false,
   lit,
   selected,
   onHover,
   onSelect,
-  onMove,
+  onChange,
+  settled = true,
+  scalable = false,
+  turnable = false,
   tint,
   faulty,
   over = null,
@@ -67,15 +89,27 @@ export function SheetStage({
 }: SheetStageProps) {
   const box = useRef<HTMLDivElement>(null);
   const [view, setView] = useState({ x: 0, y: 0, k: 1 });
+  const [size, setSize] = useState<[number, number]>([0, 0]);
   const drag = useRef<Drag | null>(null);
-  /** What is drawn while something is dragged: bays moved by px, or a box in px of the sheet. */
-  const [shift, setShift] = useState<[number, number] | null>(null);
+  /** What is drawn while something is dragged: bays that change, or a box in px of the sheet. */
+  const [change, setChange] = useState<Change | null>(null);
   const [boxed, setBoxed] = useState<[number, number, number, number] | null>(null);
   const [lasso, setLasso] = useState<readonly [number, number][]>([]);
-  const movable = onMove !== undefined && (selected?.size ?? 0) > 0;
+  const movable = onChange !== undefined && (selected?.size ?? 0) > 0;
+  const around = useMemo(() => {
+    const bays = movable ? sheet.plots.filter((p) => selected?.has(p.id)) : [];
+    return bays.length > 0 ? boxAround(bays) : null;
+  }, [movable, sheet.plots, selected]);
+  const changing = useMemo(() => change && frameOf(change), [change]);
   // What was dragged stays where it was dropped until the layout has followed.
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new layout ends the drag
-  useEffect(() => setShift(null), [sheet.plots]);
+  useEffect(() => setChange(null), [sheet.plots]);
+  // Where no layout follows, nothing has come of it.
+  useEffect(() => {
+    if (!settled || !change || drag.current) return;
+    const back = setTimeout(() => setChange(null), 200);
+    return () => clearTimeout(back);
+  }, [settled, change]);
 
   const fit = () => {
     const el = box.current;
@@ -88,7 +122,10 @@ export function SheetStage({
     fit();
     const el = box.current;
     if (!el) return;
-    const seen = new ResizeObserver(fit);
+    const seen = new ResizeObserver(() => {
+      setSize([el.clientWidth, el.clientHeight]);
+      fit();
+    });
     seen.observe(el);
     return () => seen.disconnect();
   }, [sheet.width, sheet.height, sheet.name]);
@@ -116,7 +153,7 @@ export function SheetStage({
     const c: [number, number] = [el.clientWidth / 2, el.clientHeight / 2];
     const arrow = (dx: number, dy: number) => {
       const px = e.shiftKey ? 10 : 1;
-      if (movable) onMove(dx * px, dy * px);
+      if (movable) onChange({ kind: 'move', dx: dx * px, dy: dy * px });
       else setView((v) => ({ ...v, x: v.x - 60 * dx, y: v.y - 60 * dy }));
     };
     const moves: Record<string, () => void> = {
@@ -145,12 +182,20 @@ export function SheetStage({
     const [bx, by] = pointOf(e.clientX, e.clientY);
     return [Math.min(ax, bx), Math.min(ay, by), Math.max(ax, bx), Math.max(ay, by)];
   };
-  /** By how much bays are dragged, px of the sheet. */
-  const draggedBy = (e: React.PointerEvent, from: Drag): [number, number] => {
-    const [dx, dy] = [(e.clientX - from.startX) / view.k, (e.clientY - from.startY) / view.k];
-    return catchAt && !e.altKey ? catchAt(dx, dy, CATCH / view.k) : [dx, dy];
+  /** What a drag does to what is selected. */
+  const dragged = (e: React.PointerEvent, from: Drag): Change | null => {
+    const [start, end]: Point[] = [pointOf(from.startX, from.startY), pointOf(e.clientX, e.clientY)];
+    if (from.kind === 'scale') return around && scaleTo(around, from.corner, start, end);
+    if (from.kind === 'turn') return around && turnTo(around, start, end, e.altKey);
+    if (from.kind !== 'move') return null;
+    const by: [number, number] = [end[0] - start[0], end[1] - start[1]];
+    const [dx, dy] = catchAt && !e.altKey ? catchAt(...by, CATCH / view.k) : by;
+    return { kind: 'move', dx, dy };
   };
   const [width, height] = [sheet.width * view.k, sheet.height * view.k];
+  const texels = image ? null : paints;
+  const place = { left: view.x, top: view.y, width, height };
+  const bands = showIslands && showMargin && <Margins plots={sheet.plots} margin={sheet.margin} />;
   return (
     // biome-ignore lint/a11y/useSemanticElements: a picture that is moved about, with its own keys
     <div
@@ -162,10 +207,13 @@ export function SheetStage({
       tabIndex={0}
       onKeyDown={key}
       onPointerDown={(e) => {
-        const id = (e.target as Element).closest<SVGPathElement>('[data-plot]')?.dataset.plot;
+        const id = (e.target as Element).closest<SVGElement>('[data-plot]')?.dataset.plot;
+        const handle = (e.target as Element).closest<SVGElement>('[data-handle]')?.dataset;
         const onSelected = id !== undefined && selected?.has(Number(id));
+        const taken = e.shiftKey && onSelect ? (e.altKey ? 'lasso' : 'box') : movable && onSelected ? 'move' : 'pan';
         drag.current = {
-          kind: e.shiftKey && onSelect ? (e.altKey ? 'lasso' : 'box') : movable && onSelected ? 'move' : 'pan',
+          kind: handle ? (handle.handle as 'scale' | 'turn') : taken,
+          corner: Number(handle?.corner ?? 0),
           x: e.clientX - view.x,
           y: e.clientY - view.y,
           moved: false,
@@ -182,12 +230,11 @@ export function SheetStage({
         if (!from.moved) e.currentTarget.setPointerCapture(e.pointerId);
         from.moved = true;
         if (from.kind === 'pan') setView((v) => ({ ...v, x: e.clientX - from.x, y: e.clientY - from.y }));
-        else if (from.kind === 'move') setShift(draggedBy(e, from));
         else if (from.kind === 'box') setBoxed(boxOf(e, from));
-        else {
+        else if (from.kind === 'lasso') {
           from.way.push(pointOf(e.clientX, e.clientY));
           setLasso([...from.way]);
-        }
+        } else setChange(dragged(e, from));
       }}
       onPointerUp={(e) => {
         const from = drag.current;
@@ -196,11 +243,13 @@ export function SheetStage({
         setLasso([]);
         if (!from) return;
         if (from.moved) {
-          if (from.kind === 'move') onMove?.(...draggedBy(e, from));
+          const done = dragged(e, from);
+          if (done) onChange?.(done);
           if (from.kind === 'box') onSelect?.(within(sheet.plots, boxOf(e, from)), 'only');
           if (from.kind === 'lasso') onSelect?.(inLasso(sheet.plots, from.way), 'only');
           return;
         }
+        if (from.kind === 'scale' || from.kind === 'turn') return;
         if (onPoint) {
           const [px, py] = pointOf(e.clientX, e.clientY);
           if (px >= 0 && py >= 0 && px < sheet.width && py < sheet.height) onPoint(px, py);
@@ -213,7 +262,24 @@ export function SheetStage({
         else if (how === 'only') onSelect([], 'only');
       }}
     >
-      <div className={css.sheet} style={{ left: view.x, top: view.y, width, height }}>
+      {/* Texels hide the half of the band that lies over the island itself. */}
+      {texels && bands && (
+        <svg className={css.under} style={place} viewBox={`0 0 ${sheet.width} ${sheet.height}`} aria-hidden="true">
+          {bands}
+        </svg>
+      )}
+      {texels && (
+        <Texels
+          bays={sheet.plots}
+          paints={texels}
+          view={view}
+          width={size[0]}
+          height={size[1]}
+          dragged={selected ?? null}
+          change={changing}
+        />
+      )}
+      <div className={css.sheet} style={place}>
         {image && <img src={image} alt="" draggable={false} className={view.k > 2 ? css.pixels : ''} />}
         {over && <img src={over} alt="" draggable={false} className={view.k > 2 ? css.pixels : ''} />}
         <svg
@@ -226,18 +292,22 @@ export function SheetStage({
               <title>{`kept free${r.note ? `: ${r.note}` : ''}`}</title>
             </rect>
           ))}
-          {showIslands && showMargin && <Margins plots={sheet.plots} margin={sheet.margin} />}
+          {!texels && bands}
           {showIslands && (
             <Islands
               plots={sheet.plots}
               lit={lit}
               selected={selected}
-              filled={!image}
-              shift={shift}
+              filled={!image && !texels}
+              borders={showBorders}
+              change={changing}
               tint={tint}
               faulty={faulty}
               onHover={onHover}
             />
+          )}
+          {around && !change && (scalable || turnable) && (
+            <Handles box={around} k={view.k} scale={scalable} turn={turnable} />
           )}
           {mark && (
             <g className={css.mark} transform={`translate(${mark[0]} ${mark[1]}) scale(${1 / view.k})`}>
@@ -257,86 +327,7 @@ export function SheetStage({
           )}
         </svg>
       </div>
-      <span className={css.scale}>{Math.round(view.k * 100)} %</span>
+      <span className={css.scale}>{change ? changeText(change) : `${Math.round(view.k * 100)} %`}</span>
     </div>
   );
 }
-
-/** Bays whose boxes a box touches. */
-function within(plots: SheetOutlines['plots'], [x0, y0, x1, y1]: [number, number, number, number]): number[] {
-  return plots.filter(({ box: [x, y, w, h] }) => x < x1 && x + w > x0 && y < y1 && y + h > y0).map((p) => p.id);
-}
-
-/** Bays whose middle lies inside a way around. */
-function inLasso(plots: SheetOutlines['plots'], way: readonly [number, number][]): number[] {
-  const inside = (x: number, y: number) =>
-    way.reduce((odd, [ax, ay], i) => {
-      const [bx, by] = way[(i + 1) % way.length];
-      return ay > y !== by > y && x < ((bx - ax) * (y - ay)) / (by - ay) + ax ? !odd : odd;
-    }, false);
-  return plots.filter(({ box: [x, y, w, h] }) => inside(x + w / 2, y + h / 2)).map((p) => p.id);
-}
-
-const borderOf = (p: SheetOutlines['plots'][number]) =>
-  p.path || `M${p.box[0]} ${p.box[1]}h${p.box[2]}v${p.box[3]}h${-p.box[2]}Z`;
-
-/** Half of the margin around every island: where two bands meet, the margin is just kept. */
-const Margins = memo(function Margins({ plots, margin }: { plots: SheetOutlines['plots']; margin: number }) {
-  return (
-    <g className={css.margins} strokeWidth={margin}>
-      {plots.map((p) => (
-        <path key={p.id} d={borderOf(p)} />
-      ))}
-    </g>
-  );
-});
-
-const Islands = memo(function Islands({
-  plots,
-  lit,
-  selected,
-  filled,
-  shift,
-  tint,
-  faulty,
-  onHover,
-}: {
-  plots: SheetOutlines['plots'];
-  lit: number | null;
-  selected?: ReadonlySet<number>;
-  /** Nothing is below: islands show their colour. */
-  filled: boolean;
-  /** Px by which what is selected is being dragged. */
-  shift: [number, number] | null;
-  tint?: (id: number) => string;
-  faulty?: ReadonlySet<number>;
-  onHover: (material: number | null) => void;
-}) {
-  return (
-    <g className={css.islands}>
-      {plots.map((p) => {
-        const on = selected?.has(p.id) ?? false;
-        const colour = tint?.(p.id) ?? indexColour(p.material);
-        const rest = tint ? 0.85 : filled ? 0.22 : 0;
-        return (
-          <path
-            key={p.id}
-            data-plot={p.id}
-            d={borderOf(p)}
-            transform={on && shift ? `translate(${shift[0]} ${shift[1]})` : undefined}
-            fill={colour}
-            fillOpacity={on ? 0.75 : lit === p.material ? Math.max(0.45, rest) : rest}
-            stroke={on ? '#fff' : colour}
-            strokeOpacity={lit === null || lit === p.material || on ? 1 : 0.35}
-            strokeDasharray={p.stacked > 1 && !on ? 'var(--dash)' : undefined}
-            className={`${on ? css.on : ''} ${faulty?.has(p.id) ? css.faulty : ''}`}
-            onPointerEnter={() => onHover(p.material)}
-            onPointerLeave={() => onHover(null)}
-          >
-            <title>{`${p.slot}${p.stacked > 1 ? `, ${p.stacked} islands stacked` : ''}`}</title>
-          </path>
-        );
-      })}
-    </g>
-  );
-});

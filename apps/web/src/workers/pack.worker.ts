@@ -5,8 +5,8 @@ import { packSheets, scaleFactors } from '@wembrel/core/uv/layout';
 import { ENDLESS } from '@wembrel/core/uv/look-on';
 import { outlineOf } from '@wembrel/core/uv/outline';
 import { packSheet } from '@wembrel/core/uv/pack-sheet';
-import type { PackablePlot, PackedPlots } from '@wembrel/core/uv/packable';
-import { placedBox, placePoint } from '@wembrel/core/uv/place';
+import type { PackablePlot, PackedPlots, PlacedShape } from '@wembrel/core/uv/packable';
+import { placedBox, placeFrame, placePoint } from '@wembrel/core/uv/place';
 import type { PackAnswer, PackableEntry, PackedSheet, PackRequest } from '../contract/plots.ts';
 
 /** Ms between two layouts that are shown while it looks for better ones. */
@@ -19,6 +19,20 @@ function naturalSize(shape: Float64Array): [number, number] {
     h = Math.max(h, shape[i + 1]);
   }
   return [w, h];
+}
+
+/** The box around a plot's shape as it lies, px. */
+function extentOf(p: PackableEntry & PlacedShape): [number, number, number, number] {
+  if (p.kind !== 'plot') return [p.x, p.y, ...placedBox(p)];
+  let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (let i = 0; i < p.shape.length; i += 2) {
+    const [x, y] = placePoint(p, p.shape[i] + p.originX, p.shape[i + 1] + p.originY);
+    left = Math.min(left, x);
+    top = Math.min(top, y);
+    right = Math.max(right, x);
+    bottom = Math.max(bottom, y);
+  }
+  return [left, top, right - left, bottom - top];
 }
 
 /** Packs in the browser, with the function that the server uses; ended from outside when the options change again. */
@@ -60,12 +74,15 @@ self.onmessage = ({ data }: MessageEvent<PackRequest>) => {
             : p.turns * 90,
         scale: p.scale,
         box: [p.x, p.y, ...placedBox(p)],
+        extent: extentOf(p),
         size: [p.boxWidth, p.boxHeight],
         natural: p.kind === 'swatch' ? null : naturalSize(p.shape),
         density: p.worldArea > 0 ? p.scale * Math.sqrt(p.texelArea / p.worldArea) : null,
+        stretch: p.stretch ?? null,
         movable: p.kind === 'plot' || p.kind === 'swatch',
         mayTurn: p.mayTurn,
         stacked: p.islands.length,
+        frame: placeFrame(p),
         path: outlineOf(p, (x, y) => placePoint(p, x + p.originX, y + p.originY)),
       })),
     };

@@ -37,9 +37,9 @@ export type Reserve = z.infer<typeof Reserve>;
 export const PinnedBay = z.object({
   /** By what it is known again; see `plotKeys`. */
   key: z.string().min(1).max(400),
-  /** Upper left and size of its box as turned, px. */
-  x: z.number().min(0).max(8192),
-  y: z.number().min(0).max(8192),
+  /** Upper left and size of its box as turned, px. Where it is turned by no quarter the box may reach over the sheet's sides, the shape not. */
+  x: z.number().min(-8192).max(8192),
+  y: z.number().min(-8192).max(8192),
   width: z.number().min(0.5).max(8192),
   height: z.number().min(0.5).max(8192),
   /** Quarter turns. */

@@ -1,6 +1,7 @@
 import { FLAT_GRID } from '../image/analysis.ts';
 import type { Part } from '../scene/model.ts';
 import { uvIslands } from '../uv/islands.ts';
+import { triangleStretch } from '../uv/stretch.ts';
 
 /** Texels a side of the grid on which coverage and overlaps are counted. */
 export const GRID = 512;
@@ -159,25 +160,16 @@ export class UvCollector {
     }
     // A swatch has no direction that could be stretched.
     if (!(area > 0) || twice === 0 || !rough) return;
-    // Sander et al. 2001: columns of the derivative of the surface by (u, v), in texels so that an oblong texture counts.
+    // In texels, so that an oblong texture counts.
     const [w, h] = this.size;
-    const [du1, dv1] = [(uv[j * 2] - uv[i * 2]) * w, (uv[j * 2 + 1] - uv[i * 2 + 1]) * h];
-    const [du2, dv2] = [(uv[k * 2] - uv[i * 2]) * w, (uv[k * 2 + 1] - uv[i * 2 + 1]) * h];
-    const d = du1 * dv2 - du2 * dv1;
-    let a = 0;
-    let b = 0;
-    let c = 0;
-    for (let x = 0; x < 3; x++) {
-      const su = (e[x] * dv2 - f[x] * dv1) / d;
-      const sv = (f[x] * du1 - e[x] * du2) / d;
-      a += su * su;
-      b += su * sv;
-      c += sv * sv;
-    }
-    const root = Math.sqrt((a - c) ** 2 + 4 * b * b);
-    const low = Math.max(0, (a + c - root) / 2);
-    const high = (a + c + root) / 2;
-    const s = low > 0 ? Math.sqrt(high / low) : Number.POSITIVE_INFINITY;
+    const dot = (p: number[], q: number[]) => p[0] * q[0] + p[1] * q[1] + p[2] * q[2];
+    const s = triangleStretch(dot(e, e), dot(f, f), dot(e, f), [
+      (uv[j * 2] - uv[i * 2]) * w,
+      (uv[j * 2 + 1] - uv[i * 2 + 1]) * h,
+      (uv[k * 2] - uv[i * 2]) * w,
+      (uv[k * 2 + 1] - uv[i * 2 + 1]) * h,
+    ]);
+    if (Number.isNaN(s)) return;
     this.stretchBins[Math.min(STRETCH_BINS - 1, Math.round(256 * Math.log2(Math.max(1, s))))] += area;
   }
 

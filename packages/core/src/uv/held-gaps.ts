@@ -49,7 +49,14 @@ function borderOf(p: PlacedShape): PlacedBorder {
     segments[i] = x;
     segments[i + 1] = y;
   }
-  return { segments, ...box };
+  const lie = { left: Infinity, top: Infinity, right: -Infinity, bottom: -Infinity };
+  for (let i = 0; i < segments.length; i += 2) {
+    lie.left = Math.min(lie.left, segments[i]);
+    lie.top = Math.min(lie.top, segments[i + 1]);
+    lie.right = Math.max(lie.right, segments[i]);
+    lie.bottom = Math.max(lie.bottom, segments[i + 1]);
+  }
+  return { segments, ...(segments.length > 0 ? lie : box) };
 }
 
 /** Whether a point of a lies inside b: a ray to the right crosses its border an odd number of times. */

@@ -26,6 +26,22 @@ export function placePoint(plot: PlacedShape, lx: number, ly: number): [number, 
   }
 }
 
+/** A linear map with a move: x' = a·x + c·y + e, y' = b·x + d·y + f. */
+export type Frame = [a: number, b: number, c: number, d: number, e: number, f: number];
+
+/** Where `placePoint` puts layout coordinates, as one map to px; null for a swatch, which is one point. */
+export function placeFrame(plot: PlacedShape): Frame | null {
+  if (plot.kind === 'swatch') return null;
+  const { originX, originY } = plot;
+  const [x, y] = placePoint(plot, originX, originY);
+  // Far apart, so that subtracting loses nothing.
+  const far = 4096;
+  const [ax, ay] = placePoint(plot, originX + far, originY);
+  const [bx, by] = placePoint(plot, originX, originY + far);
+  const [a, b, c, d] = [(ax - x) / far, (ay - y) / far, (bx - x) / far, (by - y) / far];
+  return [a, b, c, d, x - a * originX - c * originY, y - b * originX - d * originY];
+}
+
 /** Size of the turned box of a plot, px. */
 export function placedBox(plot: Pick<PlacedShape, 'boxWidth' | 'boxHeight' | 'turns' | 'direction'>): [number, number] {
   if (plot.direction) {

@@ -10,8 +10,7 @@ import type { ViewProps } from '../workbench/Workbench.tsx';
 import { Reserves } from './Reserves.tsx';
 import { withoutSheet, withSheet } from './routes.ts';
 import css from './SheetList.module.css';
-
-const SIZES = [64, 128, 256, 512, 1024, 2048, 4096, 8192];
+import { SHEET_SIZES } from './sheet-sizes.ts';
 
 /** What each kind holds, in a sentence. */
 const KINDS: Record<SheetDecision['kind'], string> = {
@@ -136,7 +135,7 @@ export function SheetCard({
                 )
               }
             >
-              {SIZES.map((s) => (
+              {SHEET_SIZES.map((s) => (
                 <option key={s} value={s}>
                   {s} px
                 </option>
@@ -272,7 +271,7 @@ function More({ sheet, edit, figures, onHold }: Pick<SheetCardProps, 'sheet' | '
             }}
           >
             <option value="">as wide</option>
-            {SIZES.map((s) => (
+            {SHEET_SIZES.map((s) => (
               <option key={s} value={s}>
                 {s} px
               </option>

@@ -8,6 +8,7 @@ import { useState } from 'react';
 import type { PackedSheet } from '../../contract/plots.ts';
 import { Button } from '../../ui/Button.tsx';
 import { NumberField } from '../../ui/Field.tsx';
+import { middleDensity } from './bay-tints.ts';
 import css from './HandPanel.module.css';
 import {
   aligned,
@@ -93,7 +94,10 @@ export function HandPanel({
         </p>
       )}
       {selected.length === 0 && (
-        <p>Click a bay, or drag with Shift around some. Drag what is selected, or press the arrows.</p>
+        <p>
+          Click a bay, or drag around some: with Shift a box, with Shift and Alt any line. Drag what is selected, its
+          corners or the arcs beside them, or press the arrows.
+        </p>
       )}
       {one && (
         <dl className={css.facts}>
@@ -104,12 +108,18 @@ export function HandPanel({
           </dd>
           <dt>Takes</dt>
           <dd>
-            {one.box[2].toFixed(0)} × {one.box[3].toFixed(0)} px
+            {one.extent[2].toFixed(0)} × {one.extent[3].toFixed(0)} px
           </dd>
           {one.density !== null && (
             <>
               <dt>Density</dt>
               <dd>{one.density.toFixed(0)} px/m</dd>
+            </>
+          )}
+          {one.stretch !== null && (
+            <>
+              <dt>Stretch</dt>
+              <dd>{one.stretch.toFixed(2)} : 1</dd>
             </>
           )}
         </dl>
@@ -121,18 +131,18 @@ export function HandPanel({
           <NumberField
             label="Left"
             unit="px"
-            value={Number(one.box[0].toFixed(2))}
+            value={Number(one.extent[0].toFixed(2))}
             min={0}
             max={sheet.width}
-            onCommit={(x) => place(`${name} at ${x} px`, [{ ...placeOf(one), x: x + one.box[2] / 2 }])}
+            onCommit={(x) => place(`${name} at ${x} px`, [{ ...placeOf(one), x: placeOf(one).x + x - one.extent[0] }])}
           />
           <NumberField
             label="Top"
             unit="px"
-            value={Number(one.box[1].toFixed(2))}
+            value={Number(one.extent[1].toFixed(2))}
             min={0}
             max={sheet.height}
-            onCommit={(y) => place(`${name} at ${y} px`, [{ ...placeOf(one), y: y + one.box[3] / 2 }])}
+            onCommit={(y) => place(`${name} at ${y} px`, [{ ...placeOf(one), y: placeOf(one).y + y - one.extent[1] }])}
           />
           {one.mayTurn && one.natural && (
             <NumberField
@@ -165,14 +175,6 @@ export function HandPanel({
             <Button tone="quiet" onClick={() => place(`Turn ${name} right`, turned(movable, 90))}>
               ⟳ 90°
             </Button>
-            <Button tone="quiet" onClick={() => place(`Enlarge ${name}`, scaled(movable, 1.1))}>
-              + 10 %
-            </Button>
-            <Button tone="quiet" onClick={() => place(`Shrink ${name}`, scaled(movable, 1 / 1.1))}>
-              − 10 %
-            </Button>
-          </div>
-          <div className={css.row}>
             {(['x', 'y'] as const).map((axis) => (
               <Button
                 key={axis}
@@ -217,8 +219,14 @@ export function HandPanel({
             </div>
           )}
           <div className={css.row}>
+            <Button tone="quiet" onClick={() => place(`Enlarge ${name}`, scaled(movable, 1.1))}>
+              + 10 %
+            </Button>
+            <Button tone="quiet" onClick={() => place(`Shrink ${name}`, scaled(movable, 1 / 1.1))}>
+              − 10 %
+            </Button>
             <Button tone="quiet" onClick={() => place(`${name} onto a grid of ${grid} px`, snapped(movable, grid))}>
-              to the grid of
+              snap to
             </Button>
             <select aria-label="Grid" value={grid} onChange={(e) => setGrid(Number(e.target.value))}>
               {[1, 2, 4, 8, 16, 32, 64].map((g) => (
@@ -255,22 +263,18 @@ export function HandPanel({
           )}
         </>
       )}
-      <div className={css.row}>
+      <div className={css.select}>
         <span>Select</span>
-        {choices
-          .filter(([, ids]) => ids.length > 0)
-          .map(([title, ids]) => (
-            <Button key={title} tone="quiet" onClick={() => select(ids)}>
-              {title} ({ids.length})
-            </Button>
-          ))}
+        <div className={css.row}>
+          {choices
+            .filter(([, ids]) => ids.length > 0)
+            .map(([title, ids]) => (
+              <Button key={title} onClick={() => select(ids)}>
+                {title} ({ids.length})
+              </Button>
+            ))}
+        </div>
       </div>
     </section>
   );
-}
-
-/** The middle of all densities of a sheet, px/m. */
-export function middleDensity(sheet: PackedSheet): number {
-  const all = sheet.plots.flatMap((p) => (p.density === null ? [] : [p.density])).sort((a, b) => a - b);
-  return all.length === 0 ? 0 : all[all.length >> 1];
 }

@@ -2,10 +2,11 @@ import type { PinnedBay, SheetDecision } from '@wembrel/core/plan/sheets';
 import { placedBox } from '@wembrel/core/uv/place';
 import type { PackedSheet } from '../../contract/plots.ts';
 import type { MergeDecisions } from '../../contract/project.ts';
+import { type Box, boxAround, type Change, middleOf, type Point } from '../../stage/drag.ts';
 
 export type HandPlot = PackedSheet['plots'][number];
 
-/** Where a hand wants a bay: the middle of its box, px; degrees clockwise; px per texel of its source. */
+/** Where a hand wants a bay: the middle of its box as turned, px; degrees clockwise; px per texel of its source. */
 export interface HandPlace {
   x: number;
   y: number;
@@ -26,8 +27,21 @@ export function wrapDegrees(d: number): number {
   return r > 180 ? r - 360 : r;
 }
 
-/** The pin that holds a bay at a place, kept on the sheet. */
-export function pinFor(p: HandPlot, at: HandPlace, sheet: { width: number; height: number }): PinnedBay {
+/** Px by which boxes of whole px may reach into the border; what does by less was meant to stand at it. */
+const ROUNDING = 1;
+
+/** A sheet that bays are kept on. */
+interface HandSheet {
+  width: number;
+  height: number;
+  margin?: number;
+}
+
+/**
+ * The pin that holds a bay at a place, kept on the sheet.
+ * @param mirror axis over which it comes to lie mirrored, see `mirrored`
+ */
+export function pinFor(p: HandPlot, at: HandPlace, sheet: HandSheet, mirror?: 'x' | 'y'): PinnedBay {
   const turned = wrapDegrees(at.turned);
   const quarter = turned % 90 === 0;
   const turns = (quarter ? (turned / 90 + 4) % 4 : 0) as PinnedBay['turns'];
@@ -35,17 +49,51 @@ export function pinFor(p: HandPlot, at: HandPlace, sheet: { width: number; heigh
   const direction: [number, number] | undefined = quarter ? undefined : [Math.cos(radians), Math.sin(radians)];
   const [boxWidth, boxHeight] = p.natural ? p.natural.map((v) => Math.max(1, Math.ceil(v * at.scale - 1e-6))) : p.size;
   const [width, height] = placedBox({ boxWidth, boxHeight, turns, direction });
-  const keep = (v: number, room: number) => Math.min(Math.max(0, room), Math.max(0, v));
+  const [x, y] = [at.x - width / 2, at.y - height / 2];
+  // A box that is turned by no quarter may reach over the sides: what it shows may not.
+  const shown = quarter ? { left: x, top: y, right: x + width, bottom: y + height } : shownAt(p, at, mirror);
+  const half = (sheet.margin ?? 0) / 2;
   return {
     key: p.key,
-    x: keep(at.x - width / 2, sheet.width - width),
-    y: keep(at.y - height / 2, sheet.height - height),
+    x: x + backBy(shown.left, shown.right, sheet.width, half),
+    y: y + backBy(shown.top, shown.bottom, sheet.height, half),
     width,
     height,
     turns,
     ...(direction ? { direction } : {}),
     scale: at.scale,
   };
+}
+
+/** By how much what reaches from low to high has to move so that it lies between 0 and a side, or just at half the margin from it. */
+function backBy(low: number, high: number, side: number, half: number): number {
+  const room = side - (high - low);
+  if (room >= 2 * half && low < half && low > half - ROUNDING) return half - low;
+  if (room >= 2 * half && high > side - half && high < side - half + ROUNDING) return side - half - high;
+  if (low < 0 || room < 0) return -low;
+  return Math.min(0, side - high);
+}
+
+/** The box around what a bay shows at another place. */
+function shownAt(p: HandPlot, at: HandPlace, mirror?: 'x' | 'y'): Box {
+  const from = placeOf(p);
+  const factor = p.natural ? at.scale / p.scale : 1;
+  const radians = mirror ? 0 : ((at.turned - p.turned) * Math.PI) / 180;
+  const [c, s] = [Math.cos(radians) * factor, Math.sin(radians) * factor];
+  const out: Box = { left: Infinity, top: Infinity, right: -Infinity, bottom: -Infinity };
+  const numbers = p.path.match(/-?[\d.]+/g)?.map(Number) ?? [];
+  const [left, top, w, h] = p.extent;
+  const points = numbers.length > 0 ? numbers : [left, top, left + w, top, left + w, top + h, left, top + h];
+  for (let i = 0; i < points.length; i += 2) {
+    const dx = (points[i] - from.x) * (mirror === 'x' ? -1 : 1);
+    const dy = (points[i + 1] - from.y) * (mirror === 'y' ? -1 : 1);
+    const [x, y] = [at.x + c * dx - s * dy, at.y + s * dx + c * dy];
+    out.left = Math.min(out.left, x);
+    out.right = Math.max(out.right, x);
+    out.top = Math.min(out.top, y);
+    out.bottom = Math.max(out.bottom, y);
+  }
+  return out;
 }
 
 /** Sets pins of a sheet, by key; those of other bays stay. */
@@ -64,7 +112,7 @@ export function keptTogether(
   d: MergeDecisions,
   sheet: string,
   plots: readonly HandPlot[],
-  on: { width: number; height: number },
+  on: HandSheet,
 ): MergeDecisions {
   const pins = plots.map((p) => pinFor(p, placeOf(p), on));
   const free = apart(withoutPins(d, sheet, new Set(pins.map((p) => p.key))), sheet, new Set(pins.map((p) => p.key)));
@@ -99,24 +147,13 @@ function changed(d: MergeDecisions, sheet: string, part: (s: SheetDecision) => P
   return { ...d, sheets: d.sheets.map((s) => (s.id === sheet ? { ...s, search: null, ...part(s) } : s)) };
 }
 
-/** The box around bays, px. */
-export function boxAround(plots: readonly HandPlot[]): { left: number; top: number; right: number; bottom: number } {
-  return {
-    left: Math.min(...plots.map((p) => p.box[0])),
-    top: Math.min(...plots.map((p) => p.box[1])),
-    right: Math.max(...plots.map((p) => p.box[0] + p.box[2])),
-    bottom: Math.max(...plots.map((p) => p.box[1] + p.box[3])),
-  };
-}
-
 /** All moved alike. */
 export const moved = (plots: readonly HandPlot[], dx: number, dy: number): HandPlace[] =>
   plots.map((p) => ({ ...placeOf(p), x: placeOf(p).x + dx, y: placeOf(p).y + dy }));
 
 /** Turned as one about the middle of all; each bay that must not turn stays. */
 export function turned(plots: readonly HandPlot[], degrees: number): HandPlace[] {
-  const b = boxAround(plots);
-  const [mx, my] = [(b.left + b.right) / 2, (b.top + b.bottom) / 2];
+  const [mx, my] = middleOf(boxAround(plots));
   const quarters = (((degrees / 90) % 4) + 4) % 4;
   const radians = (degrees * Math.PI) / 180;
   const [c, s] = Number.isInteger(quarters)
@@ -150,10 +187,9 @@ export function mirrored(plots: readonly HandPlot[], axis: 'x' | 'y'): HandPlace
   });
 }
 
-/** Larger or smaller as one about the middle of all; swatches keep their size. */
-export function scaled(plots: readonly HandPlot[], factor: number): HandPlace[] {
-  const b = boxAround(plots);
-  const [mx, my] = [(b.left + b.right) / 2, (b.top + b.bottom) / 2];
+/** Larger or smaller as one about a point, the middle of all if none is given; swatches keep their size. */
+export function scaled(plots: readonly HandPlot[], factor: number, about?: Point): HandPlace[] {
+  const [mx, my] = about ?? middleOf(boxAround(plots));
   return plots.map((p) => {
     const at = placeOf(p);
     const x = mx + (at.x - mx) * factor;
@@ -187,7 +223,7 @@ export function caught(
     offer(low, half);
     offer(high, side - half);
     for (const p of others) {
-      const [from, to] = [p.box[at], p.box[at] + p.box[at + 2]];
+      const [from, to] = [p.extent[at], p.extent[at] + p.extent[at + 2]];
       offer(low, from);
       offer(high, to);
       offer(low, to + sheet.margin);
@@ -205,20 +241,20 @@ export function aligned(plots: readonly HandPlot[], edge: Edge): HandPlace[] {
   const b = boxAround(plots);
   return plots.map((p) => {
     const at = placeOf(p);
-    const [w, h] = [p.box[2] / 2, p.box[3] / 2];
+    const [x, y, w, h] = p.extent;
     switch (edge) {
       case 'left':
-        return { ...at, x: b.left + w };
+        return { ...at, x: at.x + b.left - x };
       case 'right':
-        return { ...at, x: b.right - w };
+        return { ...at, x: at.x + b.right - (x + w) };
       case 'top':
-        return { ...at, y: b.top + h };
+        return { ...at, y: at.y + b.top - y };
       case 'bottom':
-        return { ...at, y: b.bottom - h };
+        return { ...at, y: at.y + b.bottom - (y + h) };
       case 'middle':
-        return { ...at, y: (b.top + b.bottom) / 2 };
+        return { ...at, y: at.y + (b.top + b.bottom) / 2 - (y + h / 2) };
       default:
-        return { ...at, x: (b.left + b.right) / 2 };
+        return { ...at, x: at.x + (b.left + b.right) / 2 - (x + w / 2) };
     }
   });
 }
@@ -226,24 +262,30 @@ export function aligned(plots: readonly HandPlot[], edge: Edge): HandPlace[] {
 /** With equal gaps from the first to the last along an axis. */
 export function distributed(plots: readonly HandPlot[], axis: 'x' | 'y'): HandPlace[] {
   const [at, size] = axis === 'x' ? [0, 2] : [1, 3];
-  const order = plots.map((_, i) => i).sort((i, j) => plots[i].box[at] - plots[j].box[at] || i - j);
-  const first = plots[order[0]];
-  const last = plots[order[order.length - 1]];
-  const room = last.box[at] + last.box[size] - first.box[at];
-  const gap = (room - plots.reduce((n, p) => n + p.box[size], 0)) / Math.max(1, plots.length - 1);
+  const order = plots.map((_, i) => i).sort((i, j) => plots[i].extent[at] - plots[j].extent[at] || i - j);
+  const first = plots[order[0]].extent;
+  const last = plots[order[order.length - 1]].extent;
+  const room = last[at] + last[size] - first[at];
+  const gap = (room - plots.reduce((n, p) => n + p.extent[size], 0)) / Math.max(1, plots.length - 1);
   const out = plots.map(placeOf);
-  let from = first.box[at];
+  let from = first[at];
   for (const i of order) {
-    out[i][axis] = from + plots[i].box[size] / 2;
-    from += plots[i].box[size] + gap;
+    out[i][axis] += from - plots[i].extent[at];
+    from += plots[i].extent[size] + gap;
   }
   return out;
 }
 
-/** Upper left of each box on the next multiple of some px. */
+/** Upper left of what each shows on the next multiple of some px. */
 export const snapped = (plots: readonly HandPlot[], grid: number): HandPlace[] =>
-  plots.map((p) => ({
-    ...placeOf(p),
-    x: Math.round(p.box[0] / grid) * grid + p.box[2] / 2,
-    y: Math.round(p.box[1] / grid) * grid + p.box[3] / 2,
-  }));
+  plots.map((p) => {
+    const at = placeOf(p);
+    const off = (v: number) => Math.round(v / grid) * grid - v;
+    return { ...at, x: at.x + off(p.extent[0]), y: at.y + off(p.extent[1]) };
+  });
+
+/** Where bays are after they were dragged. */
+export function changedPlaces(plots: readonly HandPlot[], c: Change): HandPlace[] {
+  if (c.kind === 'move') return moved(plots, c.dx, c.dy);
+  return c.kind === 'turn' ? turned(plots, c.degrees) : scaled(plots, c.factor, c.about);
+}

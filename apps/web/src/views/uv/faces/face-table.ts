@@ -3,6 +3,7 @@ import type { FaceGroup } from '@wembrel/core/faces/face-decisions';
 import { faceText, parseFaceText } from '@wembrel/core/faces/face-list';
 import { type GroupablePart, groupFaces, namedFaces } from '@wembrel/core/faces/group-faces';
 import { crossOf } from '@wembrel/core/math/triangle';
+import { triangleStretch } from '@wembrel/core/uv/stretch';
 import { tileNumber } from '@wembrel/core/uv/uv-tiles';
 import type { LitFaces, PartGeometry } from '../../../stage/placed.ts';
 
@@ -186,17 +187,10 @@ export function layOfFaces(
       ff += g * g;
       ef += e * g;
     }
-    const det = a * d - b * c;
-    const area = Math.sqrt(Math.max(0, ee * ff - ef * ef));
-    if (!(area > 0) || det === 0) continue;
-    // Metres along a texel each way, squared: the metric of the surface in texels.
-    const uu = (d * d * ee - 2 * b * d * ef + b * b * ff) / (det * det);
-    const vv = (c * c * ee - 2 * a * c * ef + a * a * ff) / (det * det);
-    const cross = (-c * d * ee + (a * d + b * c) * ef - a * b * ff) / (det * det);
-    const half = Math.sqrt(((uu - vv) / 2) ** 2 + cross * cross);
-    const middle = (uu + vv) / 2;
-    stretch[f] = Math.sqrt((middle + half) / Math.max(middle - half, 1e-12));
-    density[f] = Math.sqrt(Math.abs(det) / 2 / table.areas[f]);
+    const ratio = triangleStretch(ee, ff, ef, [a, b, c, d]);
+    if (Number.isNaN(ratio)) continue;
+    stretch[f] = ratio;
+    density[f] = Math.sqrt(Math.abs(a * d - b * c) / 2 / table.areas[f]);
   }
   return { density, stretch };
 }

@@ -1,0 +1,41 @@
+import type { Frame } from '@wembrel/core/uv/place';
+import type { SheetOutlines } from '../contract/project.ts';
+
+/** A bay on a sheet; its texels are drawn where it is known how they lie. */
+export type SheetBay = SheetOutlines['plots'][number] & {
+  frame?: Frame | null;
+  /** Upper left and size of the box around what it shows, px, where that is less than its own. */
+  extent?: [number, number, number, number];
+};
+
+/** The box around what a bay shows. */
+export const extentOf = (p: Pick<SheetBay, 'box' | 'extent'>): [number, number, number, number] => p.extent ?? p.box;
+
+/** Border of a bay as an SVG path, px of the sheet: that of its islands, else its box. */
+export const borderOf = (p: Pick<SheetBay, 'path' | 'box'>): string =>
+  p.path || `M${p.box[0]} ${p.box[1]}h${p.box[2]}v${p.box[3]}h${-p.box[2]}Z`;
+
+/** Bays whose boxes a box touches. */
+export function within(plots: readonly SheetBay[], [x0, y0, x1, y1]: [number, number, number, number]): number[] {
+  return plots
+    .filter((p) => {
+      const [x, y, w, h] = extentOf(p);
+      return x < x1 && x + w > x0 && y < y1 && y + h > y0;
+    })
+    .map((p) => p.id);
+}
+
+/** Bays whose middle lies inside a way around. */
+export function inLasso(plots: readonly SheetBay[], way: readonly [number, number][]): number[] {
+  const inside = (x: number, y: number) =>
+    way.reduce((odd, [ax, ay], i) => {
+      const [bx, by] = way[(i + 1) % way.length];
+      return ay > y !== by > y && x < ((bx - ax) * (y - ay)) / (by - ay) + ax ? !odd : odd;
+    }, false);
+  return plots
+    .filter((p) => {
+      const [x, y, w, h] = extentOf(p);
+      return inside(x + w / 2, y + h / 2);
+    })
+    .map((p) => p.id);
+}

@@ -1,0 +1,154 @@
+import { marginForMip, protectedMip, type SheetDecision, sheetSides } from '@wembrel/core/plan/sheets';
+import type { PackedSheet } from '../../contract/plots.ts';
+import type { MergeDecisions } from '../../contract/project.ts';
+import { Button } from '../../ui/Button.tsx';
+import { Check, Choice, NumberField } from '../../ui/Field.tsx';
+import { percent } from '../../ui/format.ts';
+import { withSheet } from '../plan/routes.ts';
+import { SHEET_SIZES } from '../plan/sheet-sizes.ts';
+import { SCALES } from '../workbench/scale-titles.ts';
+import type { ViewProps } from '../workbench/Workbench.tsx';
+import css from './BaysView.module.css';
+import type { Packing } from './use-packing.ts';
+
+const TURNS: Record<MergeDecisions['rotate'], string> = {
+  free: 'Turn islands to any angle',
+  quarter: 'Quarter turns',
+  none: 'Never turn islands',
+};
+
+const SIDES = SHEET_SIZES.map((s) => ({ value: String(s), label: `${s} px` }));
+
+export interface SheetSettingsProps {
+  decided: SheetDecision;
+  /** Position of the sheet. */
+  index: number;
+  sheet: PackedSheet | undefined;
+  decisions: MergeDecisions;
+  packing: Packing;
+  edit: ViewProps['edit'];
+}
+
+/** What a sheet is like, and how all are packed. */
+export function SheetSettings({ decided, index, sheet, decisions, packing, edit }: SheetSettingsProps) {
+  const mip = protectedMip(decided.margin);
+  const set = (label: string, part: Partial<SheetDecision>) => edit(label, (d) => withSheet(d, decided.id, part));
+  const smaller = sheet && smallerSides(decided, sheet);
+  return (
+    <>
+      <section className={css.settings}>
+        <h2>Sheet</h2>
+        <Choice
+          label="Side"
+          value={String(decided.size)}
+          options={SIDES}
+          onChange={(v) => set(`${decided.name}: ${v} px`, { size: Number(v) })}
+        />
+        <Choice
+          label="Height"
+          value={String(decided.height ?? '')}
+          options={[{ value: '', label: 'as wide' }, ...SIDES]}
+          onChange={(v) =>
+            set(`${decided.name}: ${v === '' ? 'square' : `${v} px high`}`, { height: v === '' ? null : Number(v) })
+          }
+        />
+        {smaller && sheet && (
+          <p className={css.hint}>
+            All is as sharp as its sources on {percent(sheet.coverage)} of the sheet; half of it may do.{' '}
+            <Button
+              tone="quiet"
+              onClick={() =>
+                set(`${decided.name}: ${smaller.join(' × ')} px`, {
+                  size: smaller[0],
+                  height: smaller[1] === smaller[0] ? null : smaller[1],
+                })
+              }
+            >
+              Try {smaller.join(' × ')} px
+            </Button>
+          </p>
+        )}
+        <NumberField
+          label="Margin"
+          unit="px"
+          value={decided.margin}
+          min={0}
+          max={256}
+          onCommit={(margin) => set(`Margin of ${decided.name}: ${margin} px`, { margin })}
+          note={
+            mip < 0
+              ? `Too small even for mip 0; ${marginForMip(0)} px protects it.`
+              : `Keeps islands apart down to mip ${mip}; ${marginForMip(mip + 1)} px would protect mip ${mip + 1}.`
+          }
+        />
+      </section>
+      <section className={css.settings}>
+        <h2>Packing</h2>
+        <Choice
+          label="Turn islands"
+          value={decisions.rotate}
+          options={[
+            { value: 'free', label: 'to any angle' },
+            { value: 'quarter', label: 'by quarters' },
+            { value: 'none', label: 'never' },
+          ]}
+          onChange={(rotate) => edit(TURNS[rotate], (d) => ({ ...d, rotate }))}
+        />
+        <Choice
+          label="Island size"
+          value={decisions.scale}
+          options={Object.entries(SCALES).map(([value, { title }]) => ({
+            value: value as MergeDecisions['scale'],
+            label: title,
+          }))}
+          onChange={(scale) => edit(SCALES[scale].done, (d) => ({ ...d, scale }))}
+        />
+        <NumberField
+          label="Rounds of search"
+          unit="×"
+          value={decided.search?.rounds ?? decisions.effort}
+          min={0}
+          max={100_000}
+          onCommit={(effort) =>
+            edit(`${effort} packing rounds`, (d) => ({
+              ...d,
+              effort,
+              sheets: d.sheets.map((s) => ({ ...s, search: null })),
+            }))
+          }
+          note={
+            decided.search
+              ? `Looked for with seed ${decided.search.seed}. A number given here packs every sheet anew.`
+              : undefined
+          }
+        />
+        <Button
+          onClick={() => (packing.looking > 0 ? packing.stop() : packing.look(index))}
+          disabled={!sheet || (packing.looking === 0 && packing.share !== null)}
+        >
+          {packing.looking > 0 ? 'Tight enough' : 'Look for a tighter one'}
+        </Button>
+        <Check
+          label="on whole texels"
+          checked={decisions.snap}
+          onChange={(snap) =>
+            edit(snap ? 'Islands on whole texels' : 'Islands between texels too', (d) => ({ ...d, snap }))
+          }
+        />
+      </section>
+    </>
+  );
+}
+
+/** Coverage below which half of a sheet may hold all that is on it. */
+const HALF = 0.46;
+
+/** Sides of half the sheet, where all islands have the full sharpness of their sources and may well have room on it. */
+function smallerSides(decided: SheetDecision, sheet: PackedSheet): [number, number] | null {
+  const [w, h] = sheetSides(decided);
+  if (decided.kind !== 'atlas' || sheet.scale < 0.9999 || sheet.coverage > HALF || sheet.plots.length === 0)
+    return null;
+  const next: [number, number] = w > h ? [w / 2, h] : [w, h / 2];
+  const longest = Math.max(...sheet.plots.flatMap((p) => [p.extent[2], p.extent[3]])) + decided.margin;
+  return Math.min(...next) < SHEET_SIZES[0] || longest > Math.min(...next) ? null : next;
+}
