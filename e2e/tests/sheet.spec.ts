@@ -86,8 +86,8 @@ test('the sheet by hand: a lasso, bays kept together and apart again, one flippe
   const [flipped] = (await sheet()).flipped;
   expect(manifest.sheets[0].bays.filter((b: { flipped?: true }) => b.flipped)).toMatchObject([{ key: flipped }]);
   await goTo(page, 'UV layout');
-  const below = page.getByLabel('Map below');
-  await expect(below).toBeVisible();
+  const below = page.getByLabel('Islands show');
+  await expect(below).toHaveValue('baseColor');
   const picture = page
     .getByRole('group', { name: /^Sheet/ })
     .locator('img')
@@ -96,6 +96,125 @@ test('the sheet by hand: a lasso, bays kept together and apart again, one flippe
   const before = await picture.getAttribute('src');
   await below.selectOption('normal');
   await expect(picture).not.toHaveAttribute('src', before ?? '');
+  await below.selectOption('nothing');
+  await expect(picture).toBeHidden();
+});
+
+test('islands show what a bake will put there, before it is baked; bays are scaled and turned by dragging', async ({
+  page,
+  server,
+}) => {
+  const id = await newProject(page, server, 'Texels');
+  const at = temporary();
+  await writeFile(join(at, 'stop.glb'), buildFurniture(0.25));
+  await page.getByTestId('files').setInputFiles([join(at, 'stop.glb')]);
+  await expect(page.getByTestId('total-drawcalls')).toBeVisible({ timeout: 60_000 });
+  const pins = async () =>
+    (await (await page.request.get(`${server.url}/api/projects/${id}`)).json()).decisions.sheets[0].pinned;
+  await goTo(page, 'UV layout');
+  await page.getByLabel('Side', { exact: true }).selectOption('256');
+  await page.getByLabel('Margin', { exact: true }).fill('4');
+  await page.getByLabel('Margin', { exact: true }).press('Enter');
+  await page.getByLabel('Turn islands').selectOption('free');
+  const packed = page.getByText(/\d+ bays packed in/);
+  await expect(packed).toBeVisible({ timeout: 60_000 });
+  const stage = page.getByRole('group', { name: /^Sheet/ });
+  const bays = page.locator('[data-plot]');
+
+  // The largest one is scaled by a corner, by half as much again, then turned by a quarter by an arc.
+  const boxes = await Promise.all((await bays.all()).map((b) => b.boundingBox()));
+  const areas = boxes.map((b) => (b ? b.width * b.height : 0));
+  const largest = bays.nth(areas.indexOf(Math.max(...areas)));
+  await largest.click();
+  const shown = async () => Number(await page.getByLabel('Sharpness', { exact: true }).inputValue());
+  const sharp = await shown();
+  const corner = (kind: string, k: number) => page.locator(`[data-handle="${kind}"][data-corner="${k}"]`);
+  const middle = async (k: number) => {
+    const b = await corner('scale', k).boundingBox();
+    if (!b) throw new Error('there are no handles');
+    return [b.x + b.width / 2, b.y + b.height / 2] as const;
+  };
+  const drag = async (from: readonly number[], to: readonly number[]) => {
+    await page.mouse.move(from[0], from[1]);
+    await page.mouse.down();
+    await page.mouse.move(to[0], to[1], { steps: 5 });
+    await page.mouse.up();
+  };
+  const [first, third] = [await middle(0), await middle(2)];
+  await drag(third, [third[0] - (third[0] - first[0]) / 4, third[1] - (third[1] - first[1]) / 4]);
+  await expect.poll(pins).toHaveLength(1);
+  await expect.poll(shown).toBeCloseTo(sharp * 0.75, 0);
+  await expect(corner('turn', 2)).toBeVisible();
+  const [a, c] = [await middle(0), await middle(2)];
+  const [mx, my] = [(a[0] + c[0]) / 2, (a[1] + c[1]) / 2];
+  const was = Number(await page.getByLabel('Turned').inputValue());
+  const grip = [c[0] + 10, c[1] + 10];
+  await drag(grip, [mx - (grip[1] - my), my + (grip[0] - mx)]);
+  await expect.poll(async () => Math.abs(Number(await page.getByLabel('Turned').inputValue()) - was) % 180).toBe(90);
+  await expect.poll(pins).toHaveLength(1);
+  await expect(packed).toBeVisible({ timeout: 60_000 });
+  await page.getByRole('button', { name: 'Undo', exact: true }).click();
+  await expect.poll(async () => Number(await page.getByLabel('Turned').inputValue())).toBe(was);
+
+  // Texels of the page against those of the bake, wherever the bake is plain.
+  await expect(packed).toBeVisible({ timeout: 60_000 });
+  await compareSmall(page, server, id);
+  await page.getByLabel('Islands coloured by').selectOption('density');
+  await expect(page.getByText(/¼ of \d+(\.\d+)? px\/m/)).toBeVisible();
+  await page.getByLabel('Islands coloured by').selectOption('slot');
+  await goTo(page, 'Bake');
+  await page.getByRole('button', { name: 'Bake the final' }).click();
+  await expect(page.getByText('Final, 256 px')).toBeVisible({ timeout: 60_000 });
+  await goTo(page, 'UV layout');
+  await expect(page.getByLabel('Islands show')).toHaveValue('baseColor');
+  const map = await stage.locator('img').first().getAttribute('src');
+  await page.getByLabel('Islands show').selectOption('sources');
+  await expect(stage.locator('canvas')).toBeVisible();
+  const compared = () =>
+    stage.evaluate(async (el, address) => {
+      const canvas = el.querySelector('canvas') as HTMLCanvasElement;
+      const outer = canvas.getBoundingClientRect();
+      const bay = el.querySelector('[data-plot]') as SVGElement;
+      const own = (bay.closest('svg') as SVGElement).getBoundingClientRect();
+      const image = await createImageBitmap(await (await fetch(address)).blob());
+      const flat = new OffscreenCanvas(image.width, image.height);
+      const f = flat.getContext('2d') as OffscreenCanvasRenderingContext2D;
+      f.drawImage(image, 0, 0);
+      const baked = f.getImageData(0, 0, image.width, image.height).data;
+      const seen = (canvas.getContext('2d') as CanvasRenderingContext2D).getImageData(
+        0,
+        0,
+        canvas.width,
+        canvas.height,
+      );
+      const k = canvas.width / outer.width;
+      let [points, off] = [0, 0];
+      for (let y = 3; y < image.height - 3; y++)
+        for (let x = 3; x < image.width - 3; x++) {
+          const px = Math.round((own.x - outer.x + ((x + 0.5) / image.width) * own.width) * k);
+          const py = Math.round((own.y - outer.y + ((y + 0.5) / image.height) * own.height) * k);
+          // Not near the border of an island, and nowhere where the bake changes.
+          let whole = true;
+          for (const [dx, dy] of [
+            [-4, 0],
+            [4, 0],
+            [0, -4],
+            [0, 4],
+            [0, 0],
+          ])
+            whole &&= seen.data[((py + dy) * seen.width + px + dx) * 4 + 3] === 255;
+          const o = (y * image.width + x) * 4;
+          for (const d of [-8, 8, (-8 * image.width) / 2, 4 * image.width])
+            for (let c = 0; c < 3; c++) whole &&= Math.abs(baked[o + c] - baked[o + d + c]) < 4;
+          if (!whole) continue;
+          points++;
+          const s = (py * seen.width + px) * 4;
+          if ([0, 1, 2].some((c) => Math.abs(baked[o + c] - seen.data[s + c]) > 8)) off++;
+        }
+      return { points, off: off / Math.max(1, points) };
+    }, map ?? '');
+  await expect.poll(async () => (await compared()).points, { timeout: 30_000 }).toBeGreaterThan(4000);
+  expect((await compared()).off).toBeLessThan(0.01);
 });
 
 test('a tighter layout is looked for until it is tight enough; it comes again after a reload, and can be undone', async ({
