@@ -285,7 +285,10 @@ test('UV layout: what the browser packs is what the server bakes', async ({ page
   await page.getByLabel('Left').press('Enter');
   await expect(page.getByText(/bays? packed in/)).toBeVisible({ timeout: 60_000 });
   await expect(page.getByLabel('Left')).toHaveValue('5.5');
-  const text = (await place()).join(', ');
+  // What the numbers say is where its border lies.
+  const border = ((await bay.getAttribute('d')) ?? '').match(/-?[\d.]+/g)?.map(Number) ?? [];
+  expect(Math.min(...border.filter((_, i) => i % 2 === 0))).toBeCloseTo(5.5, 1);
+  expect(Math.min(...border.filter((_, i) => i % 2 === 1))).toBeCloseTo(Number((await place())[1]), 1);
   await goTo(page, 'Bake');
   await page.getByRole('button', { name: 'Bake a proof' }).click();
   await expect(page.getByText('Proof, 16 px')).toBeVisible({ timeout: 60_000 });
@@ -293,11 +296,9 @@ test('UV layout: what the browser packs is what the server bakes', async ({ page
   const manifest = await (
     await page.request.get(`${server.url}/api/jobs/${project.jobs[0].id}/files/delivery/manifest.json`)
   ).json();
-  expect(
-    manifest.sheets[0].bays.map(
-      (b: { px: number[] }) => `${Number(b.px[0].toFixed(2))}, ${Number(b.px[1].toFixed(2))}`,
-    ),
-  ).toContain(text);
+  const [{ x, y }] = project.decisions.sheets[0].pinned;
+  const box = ([left, top]: number[]) => `${left.toFixed(2)}, ${top.toFixed(2)}`;
+  expect(manifest.sheets[0].bays.map((b: { px: number[] }) => box(b.px))).toContain(box([x, y]));
 });
 
 test('one of several sheets is baked alone, as a proof and as a final', async ({ page, server }) => {

@@ -1,3 +1,4 @@
+import { placePoint } from '@wembrel/core/uv/place';
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
 import { inLasso, within } from '../src/stage/bay.ts';
@@ -11,12 +12,12 @@ import {
   scaleTo,
   turnTo,
 } from '../src/stage/drag.ts';
-import { changedPlaces, pinFor, placeOf } from '../src/views/uv/hand.ts';
+import { changedPlaces, pinFor, placeOf, shapeMiddle } from '../src/views/uv/hand.ts';
 import { bay } from './bay.ts';
 
 const three = [bay(1, 100, 50, 40, 20), bay(2, 200, 90, 10, 60), bay(3, 150, 120, 30, 30)];
 const box = boxAround(three);
-const SHEET = { width: 512, height: 512, margin: 8 };
+const SHEET = { width: 512, height: 512 };
 
 test('a corner is scaled to where it is dragged, the opposite one stays; never to nothing', () => {
   fc.assert(
@@ -67,9 +68,10 @@ test('what is drawn while it is dragged is where it is put', () => {
     fc.property(change, (c) => {
       const [a, b, d, e, f, g] = frameOf(c);
       changedPlaces(three, c).forEach((place, i) => {
-        const { x, y } = placeOf(three[i]);
-        expect(place.x).toBeCloseTo(a * x + d * y + f, 6);
-        expect(place.y).toBeCloseTo(b * x + e * y + g, 6);
+        const [x, y] = shapeMiddle(three[i], placeOf(three[i]));
+        const [px, py] = shapeMiddle(three[i], place);
+        expect(px).toBeCloseTo(a * x + d * y + f, 6);
+        expect(py).toBeCloseTo(b * x + e * y + g, 6);
         expect(place.scale / three[i].scale).toBeCloseTo(Math.hypot(a, b), 9);
         expect(place.turned - three[i].turned).toBeCloseTo((Math.atan2(b, a) * 180) / Math.PI, 9);
       });
@@ -110,12 +112,25 @@ test('a diamond, turned by an eighth, is chosen, lined up and kept on the sheet 
   expect(back.x + back.width / 2).toBeCloseTo((60 * Math.SQRT1_2) / 2, 3);
 });
 
-test('what reaches into the border by rounding alone stands at it', () => {
-  const p = bay(1, 4, 4, 40, 20);
-  const [at] = changedPlaces([p], { kind: 'scale', factor: 1.2341, about: [4, 4] });
-  const pin = pinFor(p, at, SHEET);
-  expect([pin.x, pin.y]).toEqual([4, 4]);
-  expect(pinFor(p, { ...placeOf(p), x: 22, y: 200 }, SHEET).x).toBe(2);
+test('scaled by a corner, the opposite one stays to the part of a px, though boxes are of whole px', () => {
+  fc.assert(
+    fc.property(fc.double({ min: 0.3, max: 3, noNaN: true }), fc.constantFrom(0, 90, 180, -90), (factor, turned) => {
+      const [w, h] = turned % 180 === 0 ? [40, 20] : [20, 40];
+      const p = {
+        ...bay(1, 4, 4, w, h),
+        turned,
+        natural: [80, 40] as [number, number],
+        size: [40, 20] as [number, number],
+      };
+      const [at] = changedPlaces([p], { kind: 'scale', factor, about: [4, 4] });
+      const pin = pinFor(p, at, SHEET);
+      const [boxWidth, boxHeight] = [80, 40].map((v) => Math.max(1, Math.ceil(v * pin.scale - 1e-6)));
+      const placed = { ...pin, kind: 'plot', originX: 0, originY: 0, boxWidth, boxHeight } as never;
+      const corners = [placePoint(placed, 0, 0), placePoint(placed, 80, 40)];
+      expect(Math.min(...corners.map((c) => c[0]))).toBeCloseTo(4, 6);
+      expect(Math.min(...corners.map((c) => c[1]))).toBeCloseTo(4, 6);
+    }),
+  );
 });
 
 test('a drag is told in words', () => {

@@ -27,14 +27,10 @@ export function wrapDegrees(d: number): number {
   return r > 180 ? r - 360 : r;
 }
 
-/** Px by which boxes of whole px may reach into the border; what does by less was meant to stand at it. */
-const ROUNDING = 1;
-
 /** A sheet that bays are kept on. */
 interface HandSheet {
   width: number;
   height: number;
-  margin?: number;
 }
 
 /**
@@ -45,18 +41,15 @@ export function pinFor(p: HandPlot, at: HandPlace, sheet: HandSheet, mirror?: 'x
   const turned = wrapDegrees(at.turned);
   const quarter = turned % 90 === 0;
   const turns = (quarter ? (turned / 90 + 4) % 4 : 0) as PinnedBay['turns'];
-  const radians = (turned * Math.PI) / 180;
-  const direction: [number, number] | undefined = quarter ? undefined : [Math.cos(radians), Math.sin(radians)];
-  const [boxWidth, boxHeight] = p.natural ? p.natural.map((v) => Math.max(1, Math.ceil(v * at.scale - 1e-6))) : p.size;
+  const direction = quarter ? undefined : cosSin(turned);
+  const [boxWidth, boxHeight] = boxAt(p, at.scale);
   const [width, height] = placedBox({ boxWidth, boxHeight, turns, direction });
-  const [x, y] = [at.x - width / 2, at.y - height / 2];
   // A box that is turned by no quarter may reach over the sides: what it shows may not.
-  const shown = quarter ? { left: x, top: y, right: x + width, bottom: y + height } : shownAt(p, at, mirror);
-  const half = (sheet.margin ?? 0) / 2;
+  const shown = shownAt(p, at, mirror);
   return {
     key: p.key,
-    x: x + backBy(shown.left, shown.right, sheet.width, half),
-    y: y + backBy(shown.top, shown.bottom, sheet.height, half),
+    x: at.x - width / 2 + backBy(shown.left, shown.right, sheet.width),
+    y: at.y - height / 2 + backBy(shown.top, shown.bottom, sheet.height),
     width,
     height,
     turns,
@@ -65,29 +58,30 @@ export function pinFor(p: HandPlot, at: HandPlace, sheet: HandSheet, mirror?: 'x
   };
 }
 
-/** By how much what reaches from low to high has to move so that it lies between 0 and a side, or just at half the margin from it. */
-function backBy(low: number, high: number, side: number, half: number): number {
-  const room = side - (high - low);
-  if (room >= 2 * half && low < half && low > half - ROUNDING) return half - low;
-  if (room >= 2 * half && high > side - half && high < side - half + ROUNDING) return side - half - high;
-  if (low < 0 || room < 0) return -low;
-  return Math.min(0, side - high);
-}
+/** By how much what reaches from low to high has to move so that it lies between 0 and a side, or begins at 0. */
+const backBy = (low: number, high: number, side: number): number =>
+  low < 0 || high - low > side ? -low : Math.min(0, side - high);
+
+/** Box of a bay before it is turned: whole px around its shape. */
+const boxAt = (p: HandPlot, scale: number): [number, number] =>
+  p.natural ? (p.natural.map((v) => Math.max(1, Math.ceil(v * scale - 1e-6))) as [number, number]) : p.size;
 
 /** The box around what a bay shows at another place. */
 function shownAt(p: HandPlot, at: HandPlace, mirror?: 'x' | 'y'): Box {
-  const from = placeOf(p);
+  const [from, to] = [shapeMiddle(p, placeOf(p)), shapeMiddle(p, at)];
   const factor = p.natural ? at.scale / p.scale : 1;
-  const radians = mirror ? 0 : ((at.turned - p.turned) * Math.PI) / 180;
-  const [c, s] = [Math.cos(radians) * factor, Math.sin(radians) * factor];
+  const degrees = mirror ? 0 : at.turned - p.turned;
+  const [c, s] = cosSin(degrees);
   const out: Box = { left: Infinity, top: Infinity, right: -Infinity, bottom: -Infinity };
-  const numbers = p.path.match(/-?[\d.]+/g)?.map(Number) ?? [];
   const [left, top, w, h] = p.extent;
-  const points = numbers.length > 0 ? numbers : [left, top, left + w, top, left + w, top + h, left, top + h];
+  const corners = [left, top, left + w, top, left + w, top + h, left, top + h];
+  // Turned by quarters the box is that of the corners; else the border has to be asked.
+  const border = degrees % 90 === 0 ? null : p.path.match(/-?[\d.]+/g)?.map(Number);
+  const points = border ?? corners;
   for (let i = 0; i < points.length; i += 2) {
-    const dx = (points[i] - from.x) * (mirror === 'x' ? -1 : 1);
-    const dy = (points[i + 1] - from.y) * (mirror === 'y' ? -1 : 1);
-    const [x, y] = [at.x + c * dx - s * dy, at.y + s * dx + c * dy];
+    const dx = factor * (points[i] - from[0]) * (mirror === 'x' ? -1 : 1);
+    const dy = factor * (points[i + 1] - from[1]) * (mirror === 'y' ? -1 : 1);
+    const [x, y] = [to[0] + c * dx - s * dy, to[1] + s * dx + c * dy];
     out.left = Math.min(out.left, x);
     out.right = Math.max(out.right, x);
     out.top = Math.min(out.top, y);
@@ -95,6 +89,36 @@ function shownAt(p: HandPlot, at: HandPlace, mirror?: 'x' | 'y'): Box {
   }
   return out;
 }
+
+/** The middle of what a bay takes at a place: its shape lies at the upper left of its box of whole px. */
+export function shapeMiddle(p: HandPlot, at: HandPlace): Point {
+  if (!p.natural) return [at.x, at.y];
+  const box = boxAt(p, at.scale);
+  const [dx, dy] = [0, 1].map((k) => ((p.natural as [number, number])[k] * at.scale - box[k]) / 2);
+  const [c, s] = cosSin(at.turned);
+  return [at.x + c * dx - s * dy, at.y + s * dx + c * dy];
+}
+
+/** The same place with the middle of what a bay takes at a point: boxes of whole px would move it by parts of one. */
+function withMiddle(p: HandPlot, at: HandPlace, [x, y]: Point): HandPlace {
+  const [mx, my] = shapeMiddle(p, at);
+  return { ...at, x: at.x + x - mx, y: at.y + y - my };
+}
+
+/** Cosine and sine, exact for quarters. */
+function cosSin(degrees: number): [number, number] {
+  const quarters = (((degrees / 90) % 4) + 4) % 4;
+  if (Number.isInteger(quarters)) return QUARTERS[quarters];
+  const radians = (degrees * Math.PI) / 180;
+  return [Math.cos(radians), Math.sin(radians)];
+}
+
+const QUARTERS: [number, number][] = [
+  [1, 0],
+  [0, 1],
+  [-1, 0],
+  [0, -1],
+];
 
 /** Sets pins of a sheet, by key; those of other bays stay. */
 export function withPins(d: MergeDecisions, sheet: string, pins: readonly PinnedBay[]): MergeDecisions {
@@ -154,18 +178,7 @@ export const moved = (plots: readonly HandPlot[], dx: number, dy: number): HandP
 /** Turned as one about the middle of all; each bay that must not turn stays. */
 export function turned(plots: readonly HandPlot[], degrees: number): HandPlace[] {
   const [mx, my] = middleOf(boxAround(plots));
-  const quarters = (((degrees / 90) % 4) + 4) % 4;
-  const radians = (degrees * Math.PI) / 180;
-  const [c, s] = Number.isInteger(quarters)
-    ? (
-        [
-          [1, 0],
-          [0, 1],
-          [-1, 0],
-          [0, -1],
-        ] as const
-      )[quarters]
-    : [Math.cos(radians), Math.sin(radians)];
+  const [c, s] = cosSin(degrees);
   return plots.map((p) => {
     const at = placeOf(p);
     if (!p.mayTurn || p.natural === null) return at;
@@ -182,8 +195,9 @@ export function mirrored(plots: readonly HandPlot[], axis: 'x' | 'y'): HandPlace
   const b = boxAround(plots);
   return plots.map((p) => {
     const at = placeOf(p);
-    if (axis === 'x') return { ...at, x: b.left + b.right - at.x, turned: -at.turned };
-    return { ...at, y: b.top + b.bottom - at.y, turned: 180 - at.turned };
+    const [x, y] = shapeMiddle(p, at);
+    if (axis === 'x') return withMiddle(p, { ...at, turned: -at.turned }, [b.left + b.right - x, y]);
+    return withMiddle(p, { ...at, turned: 180 - at.turned }, [x, b.top + b.bottom - y]);
   });
 }
 
@@ -192,9 +206,9 @@ export function scaled(plots: readonly HandPlot[], factor: number, about?: Point
   const [mx, my] = about ?? middleOf(boxAround(plots));
   return plots.map((p) => {
     const at = placeOf(p);
-    const x = mx + (at.x - mx) * factor;
-    const y = my + (at.y - my) * factor;
-    return { ...at, x, y, scale: p.natural ? at.scale * factor : at.scale };
+    const [x, y] = shapeMiddle(p, at);
+    const to: Point = [mx + (x - mx) * factor, my + (y - my) * factor];
+    return withMiddle(p, { ...at, scale: p.natural ? at.scale * factor : at.scale }, to);
   });
 }
 
