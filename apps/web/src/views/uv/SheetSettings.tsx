@@ -1,4 +1,4 @@
-import { marginForMip, protectedMip, type SheetDecision, sheetSides } from '@wembrel/core/plan/sheets';
+import { marginForMip, protectedMip, type SheetDecision } from '@wembrel/core/plan/sheets';
 import type { PackedSheet } from '../../contract/plots.ts';
 import type { MergeDecisions } from '../../contract/project.ts';
 import { Button } from '../../ui/Button.tsx';
@@ -9,6 +9,7 @@ import { SHEET_SIZES } from '../plan/sheet-sizes.ts';
 import { SCALES } from '../workbench/scale-titles.ts';
 import type { ViewProps } from '../workbench/Workbench.tsx';
 import css from './BaysView.module.css';
+import { smallerSides } from './smaller-sides.ts';
 import type { Packing } from './use-packing.ts';
 
 const TURNS: Record<MergeDecisions['rotate'], string> = {
@@ -54,7 +55,7 @@ export function SheetSettings({ decided, index, sheet, decisions, packing, edit 
         />
         {smaller && sheet && (
           <p className={css.hint}>
-            All is as sharp as its sources on {percent(sheet.coverage)} of the sheet; half of it may do.{' '}
+            All is as sharp as its sources on {percent(sheet.coverage)} of the sheet; a smaller one may do.{' '}
             <Button
               tone="quiet"
               onClick={() =>
@@ -138,17 +139,4 @@ export function SheetSettings({ decided, index, sheet, decisions, packing, edit 
       </section>
     </>
   );
-}
-
-/** Coverage below which half of a sheet may hold all that is on it. */
-const HALF = 0.46;
-
-/** Sides of half the sheet, where all islands have the full sharpness of their sources and may well have room on it. */
-function smallerSides(decided: SheetDecision, sheet: PackedSheet): [number, number] | null {
-  const [w, h] = sheetSides(decided);
-  if (decided.kind !== 'atlas' || sheet.scale < 0.9999 || sheet.coverage > HALF || sheet.plots.length === 0)
-    return null;
-  const next: [number, number] = w > h ? [w / 2, h] : [w, h / 2];
-  const longest = Math.max(...sheet.plots.flatMap((p) => [p.extent[2], p.extent[3]])) + decided.margin;
-  return Math.min(...next) < SHEET_SIZES[0] || longest > Math.min(...next) ? null : next;
 }
