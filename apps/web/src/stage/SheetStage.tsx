@@ -2,7 +2,7 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import type { SheetOutlines } from '../contract/project.ts';
 import type { BayPaint } from '../workers/bay-pictures.worker.ts';
 import { inLasso, type SheetBay, within } from './bay.ts';
-import { boxAround, type Change, changeText, frameOf, type Point, scaleTo, turnTo } from './drag.ts';
+import { boxAround, type Change, changeText, frameOf, middleOf, type Point, scaleTo, turnTo } from './drag.ts';
 import { Handles } from './Handles.tsx';
 import { Islands, Margins } from './Islands.tsx';
 import css from './SheetStage.module.css';
@@ -63,7 +63,7 @@ interface Drag {
 /**
  * A sheet at any size: wheel or + and − zoom, drag or arrows move the view, F or 0 fits; a click selects a bay, a box drawn with Shift all
  * that it touches, a line drawn around some with Shift and Alt all that lie in it; what is selected is dragged, or moved with the arrows, scaled by
- * the corners of its box and turned by the arcs beyond them.
+ * the corners of its box and turned by the arcs beyond them; comma and full stop turn it by quarters, Ctrl A selects all, Escape nothing.
  */
 export function SheetStage({
   sheet,
@@ -149,12 +149,23 @@ export function SheetStage({
 
   const key = (e: React.KeyboardEvent) => {
     const el = box.current;
-    if (!el || e.ctrlKey || e.metaKey || e.altKey) return;
+    if (!el || e.altKey) return;
+    if ((e.ctrlKey || e.metaKey) && e.key === 'a' && onSelect) {
+      e.preventDefault();
+      onSelect(
+        sheet.plots.map((p) => p.id),
+        'only',
+      );
+    }
+    if (e.ctrlKey || e.metaKey) return;
     const c: [number, number] = [el.clientWidth / 2, el.clientHeight / 2];
     const arrow = (dx: number, dy: number) => {
       const px = e.shiftKey ? 10 : 1;
       if (movable) onChange({ kind: 'move', dx: dx * px, dy: dy * px });
       else setView((v) => ({ ...v, x: v.x - 60 * dx, y: v.y - 60 * dy }));
+    };
+    const turn = (degrees: number) => {
+      if (around && turnable) onChange?.({ kind: 'turn', degrees, about: middleOf(around) });
     };
     const moves: Record<string, () => void> = {
       '+': () => zoom(1.25, ...c),
@@ -162,6 +173,9 @@ export function SheetStage({
       '-': () => zoom(0.8, ...c),
       '0': fit,
       f: fit,
+      ',': () => turn(-90),
+      '.': () => turn(90),
+      Escape: () => onSelect?.([], 'only'),
       ArrowLeft: () => arrow(-1, 0),
       ArrowRight: () => arrow(1, 0),
       ArrowUp: () => arrow(0, -1),

@@ -1,5 +1,5 @@
 import { withSearches } from '@wembrel/core/uv/look-on';
-import { type ReactNode, useCallback, useMemo, useState } from 'react';
+import { type ReactNode, useCallback, useEffect, useMemo, useState } from 'react';
 import { Group, Panel, Separator } from 'react-resizable-panels';
 import { ModelView } from '../../stage/ModelView.tsx';
 import type { PickedFace } from '../../stage/model-stage.ts';
@@ -13,6 +13,7 @@ import frame from '../../ui/View.module.css';
 import panels from '../survey/SurveyView.module.css';
 import { newest, useResult } from '../workbench/api.ts';
 import { modelAddress, useExact } from '../workbench/model-address.ts';
+import { tellPacked } from '../workbench/packed.ts';
 import { useModel, useSelection } from '../workbench/selection.ts';
 import type { ViewProps } from '../workbench/Workbench.tsx';
 import css from './BaysView.module.css';
@@ -63,6 +64,11 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
       sheets: withSearches(d.sheets, found),
     }));
   });
+  const { sheets: packed, looking } = packing;
+  const current = packing.share === null && looking === 0 && packing.key === packing.wantedKey;
+  useEffect(() => {
+    if (packed && current && islands) tellPacked(project, packed);
+  }, [packed, current, islands, project]);
   const [sticky, setSticky] = useState(true);
   const [at, setAt] = useState(0);
   const [lit, setLit] = useState<number | null>(null);

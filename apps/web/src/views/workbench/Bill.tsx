@@ -76,7 +76,7 @@ function lines(
       ? { state: 'as it is', figure: '' }
       : forecast
         ? {
-            state: result && !stale ? 'packed' : 'predicted',
+            state: (result && !stale) || forecast.packed ? 'packed' : 'predicted',
             figure: percent(
               result && !stale
                 ? Math.min(...result.sheets.map((s) => s.scale))
@@ -212,7 +212,7 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
       label: 'Lowest density',
       before: lowest === null ? undefined : `${Math.round(lowest)} px/m`,
       measured: measured?.density ? `${Math.round(measured.density.p5)} px/m` : undefined,
-      predicted: f?.lowestDensity ? `≈ ${Math.round(f.lowestDensity)} px/m` : undefined,
+      predicted: f?.lowestDensity ? `${f.packed ? '' : '≈ '}${Math.round(f.lowestDensity)} px/m` : undefined,
       line: 'density',
       is: [lowest, measured?.density?.p5 ?? f?.lowestDensity],
       // A proof is a quarter as dense as what was predicted.

@@ -27,6 +27,8 @@ const GROUPS: [string, [string, string][]][] = [
     [
       ['arrows', 'turn the model, move the sheet, or the bays selected by 1 px, 10 with Shift'],
       ['Shift drag', 'select bays around which a box is drawn; with Alt a free line'],
+      [', .', 'turn the bays selected by a quarter, left and right'],
+      ['Ctrl A, Escape', 'select all bays of the sheet, or none'],
       ['+ −', 'nearer and farther'],
       ['F', 'fit into the picture'],
       ['W', 'edges of the triangles (3D)'],

@@ -9,6 +9,7 @@ import { Bill } from './Bill.tsx';
 import { editsOf, usePendingEdits, useUnsaved } from './edits.ts';
 import { KeyHelp } from './KeyHelp.tsx';
 import { dismiss, tell, useNotices } from './notices.ts';
+import { useWithPacked } from './packed.ts';
 import { type Forecast, usePrediction } from './prediction.ts';
 import { isViewName, VIEWS, type ViewName } from './stages.ts';
 import css from './Workbench.module.css';
@@ -70,7 +71,8 @@ const typing = (e: KeyboardEvent) =>
 function Inside({ id, first }: { id: string; first: ViewName }) {
   const client = useQueryClient();
   const { data: stored, error, live } = useProject(id);
-  const { project, forecast } = usePrediction(usePendingEdits(stored));
+  const { project, forecast: estimate } = usePrediction(usePendingEdits(stored));
+  const forecast = useWithPacked(project, estimate);
   const unsaved = useUnsaved(id);
   const [view, go] = useView(id, first);
   const [help, setHelp] = useState(false);
