@@ -207,7 +207,7 @@ export function SheetStage({
     return { kind: 'move', dx, dy };
   };
   const [width, height] = [sheet.width * view.k, sheet.height * view.k];
-  const texels = image ? null : paints;
+  const texels = image || paints?.size === 0 ? null : paints;
   const place = { left: view.x, top: view.y, width, height };
   const bands = showIslands && showMargin && <Margins plots={sheet.plots} margin={sheet.margin} />;
   return (
