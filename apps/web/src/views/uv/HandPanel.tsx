@@ -64,6 +64,7 @@ export function HandPanel({
 }: HandPanelProps) {
   const [grid, setGrid] = useState(1);
   const movable = selected.filter((p) => p.movable);
+  const turnable = movable.some((p) => p.mayTurn && p.natural);
   const one = selected.length === 1 ? selected[0] : undefined;
   const name = one ? one.slot : `${movable.length} bays`;
   const place = (label: string, places: HandPlace[]) => put(label, movable, places);
@@ -169,10 +170,10 @@ export function HandPanel({
       {movable.length > 0 && (
         <>
           <div className={css.row}>
-            <Button tone="quiet" onClick={() => place(`Turn ${name} left`, turned(movable, -90))}>
+            <Button tone="quiet" disabled={!turnable} onClick={() => place(`Turn ${name} left`, turned(movable, -90))}>
               ⟲ 90°
             </Button>
-            <Button tone="quiet" onClick={() => place(`Turn ${name} right`, turned(movable, 90))}>
+            <Button tone="quiet" disabled={!turnable} onClick={() => place(`Turn ${name} right`, turned(movable, 90))}>
               ⟳ 90°
             </Button>
             {(['x', 'y'] as const).map((axis) => (
