@@ -12,7 +12,6 @@ import {
   MeshBasicMaterial,
   MeshStandardMaterial,
   NoToneMapping,
-  type Object3D,
   PerspectiveCamera,
   PMREMGenerator,
   Raycaster,
@@ -29,6 +28,7 @@ import { RoomEnvironment } from 'three/examples/jsm/environments/RoomEnvironment
 import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
 import { cssColour } from './css-colour.ts';
 import { DifferencePass } from './difference-pass.ts';
+import { distanceToFit } from './framing.ts';
 import {
   type Drawn,
   type FaceLayer,
@@ -40,6 +40,7 @@ import {
   type Placed,
   partGeometry,
   partLines,
+  partsOf,
 } from './placed.ts';
 import { type Ring, ringLines } from './rings.ts';
 import { nearestSide, release } from './stage-meshes.ts';
@@ -215,38 +216,7 @@ export class ModelStage {
     }
     this.urls[side] = url;
     this.holders[side].add(gltf.scene);
-    const json = gltf.parser.json as {
-      meshes?: { primitives: { material?: number }[] }[];
-      materials?: unknown[];
-      nodes?: { name?: string }[];
-    };
-    const firstPart: number[] = [];
-    let parts = 0;
-    for (const m of json.meshes ?? []) {
-      firstPart.push(parts);
-      parts += m.primitives.length;
-    }
-    this.placed[side] = [];
-    const nodeName = (o: Object3D | null): string => {
-      if (!o) return '';
-      const at = gltf.parser.associations.get(o) as { nodes?: number } | undefined;
-      return at?.nodes === undefined ? nodeName(o.parent) : (json.nodes?.[at.nodes].name ?? '');
-    };
-    gltf.scene.traverse((o) => {
-      if (!(o instanceof Mesh)) return;
-      const at = gltf.parser.associations.get(o) as { meshes?: number; primitives?: number } | undefined;
-      if (at?.meshes === undefined) return;
-      const p = at.primitives ?? 0;
-      this.placed[side].push({
-        mesh: o,
-        part: firstPart[at.meshes] + p,
-        node: nodeName(o),
-        slot: json.meshes?.[at.meshes].primitives[p].material ?? json.materials?.length ?? 0,
-        material: o.material,
-        meshNumber: at.meshes,
-        cut: null,
-      });
-    });
+    this.placed[side] = partsOf(gltf);
     this.dress();
     if (side === 0) this.frame();
     this.draw();
@@ -261,24 +231,11 @@ export class ModelStage {
     const middle = box.getCenter(new Vector3());
     const width = this.canvas.clientWidth / (this.mode === 'side' ? 2 : 1);
     const aspect = Math.max(0.2, width / Math.max(1, this.canvas.clientHeight));
-    const up = Math.tan((this.camera.fov * Math.PI) / 360);
-    // The least distance from which all corners of the box are in sight; at first from front right and a little above.
+    // At first from front right and a little above.
     const toward = this.camera.position.clone().sub(this.controls.target);
     if (toward.length() < 1e-9) toward.set(0.55, 0.35, 1);
     toward.normalize();
-    const right = new Vector3(0, 1, 0).cross(toward).normalize();
-    const above = toward.clone().cross(right);
-    let far = 1e-6;
-    for (let i = 0; i < 8; i++) {
-      const p = new Vector3(
-        i & 1 ? box.max.x : box.min.x,
-        i & 2 ? box.max.y : box.min.y,
-        i & 4 ? box.max.z : box.min.z,
-      );
-      p.sub(middle);
-      const reach = Math.max(Math.abs(p.dot(above)) / up, Math.abs(p.dot(right)) / (up * aspect));
-      far = Math.max(far, reach * 1.06 + p.dot(toward));
-    }
+    const far = distanceToFit(box, toward, this.camera.fov, aspect);
     this.controls.target.copy(middle);
     this.camera.position.copy(middle).add(toward.multiplyScalar(far));
     this.range(far);

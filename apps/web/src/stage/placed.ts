@@ -7,8 +7,10 @@ import {
   Mesh,
   MeshBasicMaterial,
   type MeshStandardMaterial,
+  type Object3D,
   Vector2,
 } from 'three';
+import type { GLTF } from 'three/examples/jsm/loaders/GLTFLoader.js';
 import { cssColour } from './css-colour.ts';
 import { someFaces } from './stage-meshes.ts';
 
@@ -51,6 +53,43 @@ export interface Placed {
   node: string;
   /** Its geometry without hidden faces, and which triangle each of those left is; null: all are shown. */
   cut: { whole: BufferGeometry; shown: Uint32Array } | null;
+}
+
+/** The parts of a loaded model as they stand: numbered over all meshes of its file, one primitive after another. */
+export function partsOf({ scene, parser }: GLTF): Placed[] {
+  const json = parser.json as {
+    meshes?: { primitives: { material?: number }[] }[];
+    materials?: unknown[];
+    nodes?: { name?: string }[];
+  };
+  const firstPart: number[] = [];
+  let parts = 0;
+  for (const m of json.meshes ?? []) {
+    firstPart.push(parts);
+    parts += m.primitives.length;
+  }
+  const nodeName = (o: Object3D | null): string => {
+    if (!o) return '';
+    const at = parser.associations.get(o) as { nodes?: number } | undefined;
+    return at?.nodes === undefined ? nodeName(o.parent) : (json.nodes?.[at.nodes].name ?? '');
+  };
+  const out: Placed[] = [];
+  scene.traverse((o) => {
+    if (!(o instanceof Mesh)) return;
+    const at = parser.associations.get(o) as { meshes?: number; primitives?: number } | undefined;
+    if (at?.meshes === undefined) return;
+    const p = at.primitives ?? 0;
+    out.push({
+      mesh: o,
+      part: firstPart[at.meshes] + p,
+      node: nodeName(o),
+      slot: json.meshes?.[at.meshes].primitives[p].material ?? json.materials?.length ?? 0,
+      material: o.material,
+      meshNumber: at.meshes,
+      cut: null,
+    });
+  });
+  return out;
 }
 
 /** Material of a colour over faces. */
