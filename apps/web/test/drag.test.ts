@@ -1,3 +1,4 @@
+import { PinnedBay } from '@wembrel/core/plan/sheets';
 import { placePoint } from '@wembrel/core/uv/place';
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
@@ -131,6 +132,13 @@ test('scaled by a corner, the opposite one stays to the part of a px, though box
       expect(Math.min(...corners.map((c) => c[1]))).toBeCloseTo(4, 6);
     }),
   );
+});
+
+test('no bay becomes sharper than any may be', () => {
+  const factor = 1000;
+  const places = changedPlaces(three, { kind: 'scale', factor, about: [0, 0] });
+  expect(places.map((p) => p.scale)).toEqual([64, 64, 64]);
+  for (const [i, at] of places.entries()) expect(PinnedBay.safeParse(pinFor(three[i], at, SHEET)).success).toBe(true);
 });
 
 test('a drag is told in words', () => {

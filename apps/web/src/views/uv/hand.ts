@@ -201,9 +201,16 @@ export function mirrored(plots: readonly HandPlot[], axis: 'x' | 'y'): HandPlace
   });
 }
 
-/** Larger or smaller as one about a point, the middle of all if none is given; swatches keep their size. */
-export function scaled(plots: readonly HandPlot[], factor: number, about?: Point): HandPlace[] {
+/** Greatest px per texel of a source. */
+const SHARPEST = 64;
+
+/**
+ * Larger or smaller as one about a point, the middle of all if none is given, until one has the greatest scale that it may have; swatches keep
+ * their size.
+ */
+export function scaled(plots: readonly HandPlot[], wanted: number, about?: Point): HandPlace[] {
   const [mx, my] = about ?? middleOf(boxAround(plots));
+  const factor = Math.min(wanted, ...plots.map((p) => (p.natural ? SHARPEST / p.scale : wanted)));
   return plots.map((p) => {
     const at = placeOf(p);
     const [x, y] = shapeMiddle(p, at);

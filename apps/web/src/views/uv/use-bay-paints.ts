@@ -27,7 +27,7 @@ export function useBayPaints(
   // biome-ignore lint/correctness/useExhaustiveDependencies: of the project only the survey's files count, which islands belong to
   useEffect(() => {
     if (known.current.islands !== islands) {
-      for (const { picture } of known.current.paints.values()) picture?.image.close();
+      letGo(known.current.paints);
       known.current = { islands, paints: new Map() };
       setPaints(NONE);
     }
@@ -45,7 +45,12 @@ export function useBayPaints(
     worker.postMessage(request);
     return () => worker.terminate();
   }, [islands, sheet]);
+  useEffect(() => () => letGo(known.current.paints), []);
   return { paints, problem };
+}
+
+function letGo(paints: ReadonlyMap<number, BayPaint>): void {
+  for (const { picture } of paints.values()) picture?.image.close();
 }
 
 /** What is still to be read for a sheet: materials by the models that show them. */
