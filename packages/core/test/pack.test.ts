@@ -115,6 +115,30 @@ test.each([
   }
 });
 
+test('stopped at any moment, it has what so many whole rounds find', () => {
+  const random = numbers(42);
+  const items = Array.from({ length: 24 }, () => item(star(random, 10 + random() * 30)));
+  const how = { rotate: 'free' } as const;
+  let asked = 0;
+  let first = 0;
+  const full = pack(
+    items,
+    options({ ...how, effort: 6, cancelled: () => ++asked < 0, better: () => (first ||= asked) }),
+  );
+  expect(full.rounds).toBe(6);
+  let cut = 0;
+  for (let k = 1; k < 12; k++) {
+    let left = Math.round(first + ((asked - first) * k) / 12);
+    const stopped = pack(items, options({ ...how, effort: 6, cancelled: () => --left < 0 }));
+    if (stopped.rounds === 0) continue;
+    const again = pack(items, options({ ...how, effort: stopped.rounds }));
+    expect(again.scale).toBe(stopped.scale);
+    expect(again.placements).toEqual(stopped.placements);
+    if (stopped.rounds < 6) cut++;
+  }
+  expect(cut).toBeGreaterThan(3);
+});
+
 test('islands stand in the notches and holes of others', () => {
   // A frame of 100 with a hole of 80, and a square of 70 that fits only into it.
   const rect = (x: number, y: number, w: number, h: number) => [

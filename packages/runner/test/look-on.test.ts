@@ -31,7 +31,7 @@ test('tighter layouts of all sheets with islands, found again by what is noted w
   try {
     const basis = await basisOf(pool);
     const shares: number[] = [];
-    const found = await lookOn(basis, decisions, 5, pool, (p) => shares.push(p.share));
+    const found = await lookOn(basis, decisions, 8, pool, (p) => shares.push(p.share));
     expect(found.map((f) => f.sheet)).toEqual([0, 2]);
     expect(shares.length).toBeGreaterThan(3);
     expect([...shares].sort((a, b) => a - b)).toEqual(shares);

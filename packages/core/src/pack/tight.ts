@@ -237,6 +237,12 @@ class TightPacker {
       if (explores) this.explore();
       else if (this.isWide && (k >= SINGLE || !this.few)) this.redrawWide();
       else this.redraw();
+      if (o.cancelled()) {
+        // As many rounds would find something else than the part of one that there was time for.
+        this.exact = before;
+        this.rounds = k;
+        break;
+      }
       if (this.exact !== before) o.better?.(this.layout());
       o.progress(0.2 + (0.8 * (k + 1)) / o.effort);
     }
