@@ -7,6 +7,7 @@ import { nudge } from './nudge.ts';
 import { usualOrders } from './orders.ts';
 import { type Jam, Separation } from './separate.ts';
 import { COARSE, FINE, SAME, Sketcher } from './sketcher.ts';
+import { solve } from './solve.ts';
 import { scaled, turnedBack } from './turned-back.ts';
 import { WideHunt } from './wide-hunt.ts';
 
@@ -588,17 +589,4 @@ class TightPacker {
       this.jams.length = Math.min(this.jams.length, JAMS);
     }
   }
-}
-
-/** The greatest scale up to `most` at which a growing function is not above 0; half of it where it never is. */
-function solve(f: (scale: number) => number, most: number): number {
-  let low = 1e-6;
-  let high = Math.min(most, 1e6);
-  if (f(high) <= 0) return high;
-  for (let k = 0; k < 48 && high > low * (1 + 1e-5); k++) {
-    const mid = Math.sqrt(low * high);
-    if (f(mid) <= 0) low = mid;
-    else high = mid;
-  }
-  return low;
 }
