@@ -244,8 +244,8 @@ test('a hunt begins with what was good, holds on to what leaves out least, and g
   const bodies = sides.map(([w, h]) => body(w, h));
   const fields = bodies.map((b) => b.field);
   const sketch = new Sketch(bodies, 40, 40, MARGIN, 1, 0.1);
-  const [lead] = usualWays(fields);
-  const hunt = new Hunt(1, sketch, 1, lead, numbers(5), usualWays(fields));
+  const [lead] = usualWays(usualOrders(fields));
+  const hunt = new Hunt(1, sketch, 1, lead, numbers(5), usualWays(usualOrders(fields)));
   expect(hunt.next()).toEqual({ way: lead, anew: false });
   const order = sides.map((_, i) => i);
   const drawing = sketch.draw({ order, ...lead }, { cancelled: never }) as Drawing;

@@ -2,7 +2,17 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import type { SheetOutlines } from '../contract/project.ts';
 import type { BayPaint } from '../workers/bay-pictures.worker.ts';
 import { inLasso, type SheetBay, within } from './bay.ts';
-import { boxAround, type Change, changeText, frameOf, middleOf, type Point, scaleTo, turnTo } from './drag.ts';
+import {
+  type Box,
+  boxAround,
+  type Change,
+  changeText,
+  frameOf,
+  middleOf,
+  type Point,
+  scaleTo,
+  turnTo,
+} from './drag.ts';
 import { Handles } from './Handles.tsx';
 import { Islands, Margins } from './Islands.tsx';
 import css from './SheetStage.module.css';
@@ -164,18 +174,15 @@ export function SheetStage({
       if (movable) onChange({ kind: 'move', dx: dx * px, dy: dy * px });
       else setView((v) => ({ ...v, x: v.x - 60 * dx, y: v.y - 60 * dy }));
     };
-    const turn = (degrees: number) => {
-      if (around && turnable) onChange?.({ kind: 'turn', degrees, about: middleOf(around) });
-    };
+    const turn = (bays: Box, degrees: number) => onChange?.({ kind: 'turn', degrees, about: middleOf(bays) });
     const moves: Record<string, () => void> = {
       '+': () => zoom(1.25, ...c),
       '=': () => zoom(1.25, ...c),
       '-': () => zoom(0.8, ...c),
       '0': fit,
       f: fit,
-      ',': () => turn(-90),
-      '.': () => turn(90),
-      Escape: () => onSelect?.([], 'only'),
+      ...(around && turnable ? { ',': () => turn(around, -90), '.': () => turn(around, 90) } : {}),
+      ...(onSelect && selected?.size ? { Escape: () => onSelect([], 'only') } : {}),
       ArrowLeft: () => arrow(-1, 0),
       ArrowRight: () => arrow(1, 0),
       ArrowUp: () => arrow(0, -1),

@@ -27,8 +27,13 @@ export const Texels = memo(function Texels({ bays, paints, view, width, height, 
     const context = canvas?.getContext('2d');
     if (!canvas || !context || width === 0 || height === 0) return;
     const ratio = window.devicePixelRatio;
-    canvas.width = Math.round(width * ratio);
-    canvas.height = Math.round(height * ratio);
+    const [w, h] = [Math.round(width * ratio), Math.round(height * ratio)];
+    if (canvas.width !== w || canvas.height !== h) {
+      canvas.width = w;
+      canvas.height = h;
+    }
+    context.setTransform(1, 0, 0, 1, 0, 0);
+    context.clearRect(0, 0, w, h);
     context.imageSmoothingQuality = 'high';
     const patterns = new Map<number, CanvasPattern | null>();
     const k = view.k * ratio;

@@ -6,7 +6,7 @@ import { ENDLESS } from '@wembrel/core/uv/look-on';
 import { outlineOf } from '@wembrel/core/uv/outline';
 import { packSheet } from '@wembrel/core/uv/pack-sheet';
 import type { PackablePlot, PackedPlots, PlacedShape } from '@wembrel/core/uv/packable';
-import { placedBox, placeFrame, placePoint } from '@wembrel/core/uv/place';
+import { placedBox, placeFrame, placePoint, shownBox } from '@wembrel/core/uv/place';
 import type { PackAnswer, PackableEntry, PackedSheet, PackRequest } from '../contract/plots.ts';
 
 /** Ms between two layouts that are shown while it looks for better ones. */
@@ -21,17 +21,9 @@ function naturalSize(shape: Float64Array): [number, number] {
   return [w, h];
 }
 
-/** The box around a plot's shape as it lies, px. */
-function extentOf(p: PackableEntry & PlacedShape): [number, number, number, number] {
-  if (p.kind !== 'plot') return [p.x, p.y, ...placedBox(p)];
-  let [left, top, right, bottom] = [Infinity, Infinity, -Infinity, -Infinity];
-  for (let i = 0; i < p.shape.length; i += 2) {
-    const [x, y] = placePoint(p, p.shape[i] + p.originX, p.shape[i + 1] + p.originY);
-    left = Math.min(left, x);
-    top = Math.min(top, y);
-    right = Math.max(right, x);
-    bottom = Math.max(bottom, y);
-  }
+/** Upper left and size of the box around what a plot shows, px. */
+function extentOf(p: PlacedShape): [number, number, number, number] {
+  const { left, top, right, bottom } = shownBox(p);
   return [left, top, right - left, bottom - top];
 }
 

@@ -1,7 +1,6 @@
-import type { Field } from '@wembrel/kernels/field';
 import { ROW } from '@wembrel/kernels/occupancy';
 import type { Fit } from './fit.ts';
-import { changedOrder, shakenOrder, usualOrders } from './orders.ts';
+import { changedOrder, shakenOrder } from './orders.ts';
 import type { Drawing, Sketch } from './sketch.ts';
 
 /** How a sketch is made: in which order, and how the next body is chosen. */
@@ -40,9 +39,8 @@ const FIRST: readonly (readonly [number, Fit | null, number])[] = [
   [1, { look: 20, bias: 0.5, band: 0.05 }, 0.15],
 ];
 
-/** The ways that are tried first. */
-export function usualWays(fields: readonly Field[]): Way[] {
-  const orders = usualOrders(fields);
+/** The ways that are tried first. @param orders the usual ones */
+export function usualWays(orders: readonly Float64Array[]): Way[] {
   return FIRST.map(([order, fit, tilt]) => ({ keys: orders[order], fit, tilt: Math.round(tilt * ROW) }));
 }
 
@@ -53,12 +51,11 @@ const FIRST_MANY: readonly Fit[] = [
 ];
 
 /** One of the ways that are good for very many; another seed may find another. */
-export function wayOfMany(fields: readonly Field[], random: () => number): Way {
-  const keys = usualOrders(fields)[1];
+export function wayOfMany(orders: readonly Float64Array[], random: () => number): Way {
   // The first two numbers after a small seed are near 0, whichever it is.
   random();
   random();
-  return { keys, fit: FIRST_MANY[Math.floor(random() * FIRST_MANY.length)], tilt: 0 };
+  return { keys: orders[1], fit: FIRST_MANY[Math.floor(random() * FIRST_MANY.length)], tilt: 0 };
 }
 
 /** Another way to choose: near to one that is given, or anywhere between looking at none and far. */

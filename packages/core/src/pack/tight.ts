@@ -134,6 +134,7 @@ class TightPacker {
   private hunt: Hunt | null = null;
   private wide: WideHunt | null = null;
   private readonly target: Target;
+  private readonly orders: readonly Float64Array[];
   private readonly usual: readonly Way[];
   /** How the last sketch that had room for all was made. */
   private lead: Way | null = null;
@@ -185,7 +186,8 @@ class TightPacker {
       this.height,
       this.margin,
     );
-    this.usual = usualWays(this.fields);
+    this.orders = usualOrders(this.fields);
+    this.usual = usualWays(this.orders);
     this.sketcher = new Sketcher(
       items.map((it, i) => ({
         field: this.fields[i],
@@ -461,15 +463,14 @@ class TightPacker {
     if (wide && wide.scale >= Math.min(o.maxScale, reached * (1 + LEAST_FEW))) return wide;
     const more = LEAST_FEW + (MOST_FEW - LEAST_FEW) * o.random();
     const scale = Math.min(o.maxScale, few ? reached * (1 + more) : target.above(reached));
-    const orders = usualOrders(this.fields);
-    this.wide = new WideHunt(scale, this.sketcher.sheet(scale, FINE), orders, few, o.random);
+    this.wide = new WideHunt(scale, this.sketcher.sheet(scale, FINE), this.orders, few, o.random);
     return this.wide;
   }
 
   /** Sketches all in the usual ways, to begin with the one that fills least of the sheet. @returns whether there is one */
   private scout(): boolean {
     const { o, many, target } = this;
-    let ways: readonly Way[] = many ? [wayOfMany(this.fields, o.random)] : this.usual;
+    let ways: readonly Way[] = many ? [wayOfMany(this.orders, o.random)] : this.usual;
     let scale = Math.min(o.maxScale, this.reached * (1 + (many ? SCOUT : STEP)));
     for (let round = 0; round < 2; round++) {
       const sketch = this.sketcher.sheet(scale, FINE);

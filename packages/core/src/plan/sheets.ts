@@ -33,6 +33,9 @@ export const Reserve = z.object({
 });
 export type Reserve = z.infer<typeof Reserve>;
 
+/** Greatest px per texel of a source that a bay may be held at. */
+export const SHARPEST = 64;
+
 /** A bay of a sheet that was handed over: it stays where it is when the sheet grows. */
 export const PinnedBay = z.object({
   /** By what it is known again; see `plotKeys`. */
@@ -47,7 +50,7 @@ export const PinnedBay = z.object({
   /** Where it is turned by no quarter: cosine and sine. */
   direction: z.tuple([z.number().min(-1).max(1), z.number().min(-1).max(1)]).optional(),
   /** px per texel of the source. */
-  scale: z.number().positive().max(64),
+  scale: z.number().positive().max(SHARPEST),
 });
 export type PinnedBay = z.infer<typeof PinnedBay>;
 

@@ -2,7 +2,7 @@ import { borderEdges } from '@wembrel/kernels/field';
 import { gapBetween, type PlacedBorder } from '../pack/gaps.ts';
 import { type SheetDecision, sheetSides } from '../plan/sheets.ts';
 import type { PlacedShape } from './packable.ts';
-import { placedBox, placePoint } from './place.ts';
+import { placePoint, shownBox } from './place.ts';
 
 /**
  * Bays put somewhere by hand that are nearer to each other than the margin, or to the border than half of it: what packing cannot mend,
@@ -36,8 +36,7 @@ export function heldTooNear(
 const TOLERANCE = 0.01;
 
 function borderOf(p: PlacedShape): PlacedBorder {
-  const [w, h] = placedBox(p);
-  const box = { left: p.x, top: p.y, right: p.x + w, bottom: p.y + h };
+  const box = shownBox(p);
   if (p.kind === 'swatch') {
     const { left, top, right, bottom } = box;
     const corners = [left, top, right, top, right, bottom, left, bottom];
@@ -49,14 +48,7 @@ function borderOf(p: PlacedShape): PlacedBorder {
     segments[i] = x;
     segments[i + 1] = y;
   }
-  const lie = { left: Infinity, top: Infinity, right: -Infinity, bottom: -Infinity };
-  for (let i = 0; i < segments.length; i += 2) {
-    lie.left = Math.min(lie.left, segments[i]);
-    lie.top = Math.min(lie.top, segments[i + 1]);
-    lie.right = Math.max(lie.right, segments[i]);
-    lie.bottom = Math.max(lie.bottom, segments[i + 1]);
-  }
-  return { segments, ...(segments.length > 0 ? lie : box) };
+  return { segments, ...box };
 }
 
 /** Whether a point of a lies inside b: a ray to the right crosses its border an odd number of times. */

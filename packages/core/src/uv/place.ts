@@ -42,6 +42,23 @@ export function placeFrame(plot: PlacedShape): Frame | null {
   return [a, b, c, d, x - a * originX - c * originY, y - b * originX - d * originY];
 }
 
+/** The box around what a plot shows as it lies, px: where it is turned by no quarter, that is less than its turned box. */
+export function shownBox(plot: PlacedShape): { left: number; top: number; right: number; bottom: number } {
+  if (plot.kind !== 'plot' || plot.shape.length === 0) {
+    const [w, h] = placedBox(plot);
+    return { left: plot.x, top: plot.y, right: plot.x + w, bottom: plot.y + h };
+  }
+  const out = { left: Infinity, top: Infinity, right: -Infinity, bottom: -Infinity };
+  for (let i = 0; i < plot.shape.length; i += 2) {
+    const [x, y] = placePoint(plot, plot.shape[i] + plot.originX, plot.shape[i + 1] + plot.originY);
+    out.left = Math.min(out.left, x);
+    out.top = Math.min(out.top, y);
+    out.right = Math.max(out.right, x);
+    out.bottom = Math.max(out.bottom, y);
+  }
+  return out;
+}
+
 /** Size of the turned box of a plot, px. */
 export function placedBox(plot: Pick<PlacedShape, 'boxWidth' | 'boxHeight' | 'turns' | 'direction'>): [number, number] {
   if (plot.direction) {

@@ -1,3 +1,4 @@
+import { SHARPEST } from '@wembrel/core/plan/sheets';
 import AlignCenterHorizontal from 'lucide-react/icons/align-center-horizontal';
 import AlignCenterVertical from 'lucide-react/icons/align-center-vertical';
 import AlignEndHorizontal from 'lucide-react/icons/align-end-horizontal';
@@ -161,7 +162,7 @@ export function HandPanel({
               unit="%"
               value={Number((one.scale * 100).toFixed(1))}
               min={1}
-              max={6400}
+              max={SHARPEST * 100}
               onCommit={(v) => place(`${name} at ${v} % of its source`, [{ ...placeOf(one), scale: v / 100 }])}
             />
           )}

@@ -1,4 +1,5 @@
-import type { PinnedBay, SheetDecision } from '@wembrel/core/plan/sheets';
+import { QUARTERS } from '@wembrel/core/pack/directions';
+import { type PinnedBay, SHARPEST, type SheetDecision } from '@wembrel/core/plan/sheets';
 import { placedBox } from '@wembrel/core/uv/place';
 import type { PackedSheet } from '../../contract/plots.ts';
 import type { MergeDecisions } from '../../contract/project.ts';
@@ -108,17 +109,10 @@ function withMiddle(p: HandPlot, at: HandPlace, [x, y]: Point): HandPlace {
 /** Cosine and sine, exact for quarters. */
 function cosSin(degrees: number): [number, number] {
   const quarters = (((degrees / 90) % 4) + 4) % 4;
-  if (Number.isInteger(quarters)) return QUARTERS[quarters];
+  if (Number.isInteger(quarters)) return [...QUARTERS[quarters]];
   const radians = (degrees * Math.PI) / 180;
   return [Math.cos(radians), Math.sin(radians)];
 }
-
-const QUARTERS: [number, number][] = [
-  [1, 0],
-  [0, 1],
-  [-1, 0],
-  [0, -1],
-];
 
 /** Sets pins of a sheet, by key; those of other bays stay. */
 export function withPins(d: MergeDecisions, sheet: string, pins: readonly PinnedBay[]): MergeDecisions {
@@ -200,9 +194,6 @@ export function mirrored(plots: readonly HandPlot[], axis: 'x' | 'y'): HandPlace
     return withMiddle(p, { ...at, turned: 180 - at.turned }, [x, b.top + b.bottom - y]);
   });
 }
-
-/** Greatest px per texel of a source. */
-const SHARPEST = 64;
 
 /**
  * Larger or smaller as one about a point, the middle of all if none is given, until one has the greatest scale that it may have; swatches keep
