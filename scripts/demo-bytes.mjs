@@ -22,7 +22,20 @@ const CASES = {
   signs: ['merge', '@signs', '--out', 'OUT', '--size', '512', '--scale', 'even', '--compare-at', '256', '--json'],
   kiosk: ['merge', '@kiosk', '--out', 'OUT', '--size', '512', '--rotate', 'none', '--embed', '--json'],
   workshop: ['merge', '@workshop', '--out', 'OUT', '--proof', '--json'],
-  bake: ['bake', '--high', '@posts', '--low', '@posts', '--out', 'OUT', '--maps', 'normal,ao,curvature,id,height', '--size', '512', '--json'],
+  bake: [
+    'bake',
+    '--high',
+    '@posts',
+    '--low',
+    '@posts',
+    '--out',
+    'OUT',
+    '--maps',
+    'normal,ao,curvature,id,height',
+    '--size',
+    '512',
+    '--json',
+  ],
   repair: ['repair', '@signs', '--out', 'OUT', '--share-twins', '--store-useful', '--json'],
   reduce: ['repair', '@pieces/bollards.glb', '--out', 'OUT', '--instances', '--json'],
   light: ['light', '@furniture', '--out', 'OUT', '--rays', '16', '--json'],
@@ -50,7 +63,9 @@ const sha = (data) => createHash('sha256').update(data).digest('hex');
 function run(args) {
   return new Promise((resolve) => {
     let text = '';
-    const child = spawn(process.execPath, [join(root, 'dist/cli.mjs'), ...args], { stdio: ['ignore', 'pipe', 'ignore'] });
+    const child = spawn(process.execPath, [join(root, 'dist/cli.mjs'), ...args], {
+      stdio: ['ignore', 'pipe', 'ignore'],
+    });
     child.stdout.on('data', (d) => {
       text += d;
     });
@@ -79,7 +94,9 @@ try {
   for (const [name, args] of Object.entries(CASES)) {
     if (values.only && !values.only.split(',').includes(name)) continue;
     const out = join(work, name);
-    const { code, text } = await run([...args.map((a) => (a.startsWith('@') ? join(demo, a.slice(1)) : a.replace('OUT', out)))]);
+    const { code, text } = await run([
+      ...args.map((a) => (a.startsWith('@') ? join(demo, a.slice(1)) : a.replace('OUT', out))),
+    ]);
     lines.push(`${sha(stable(text, [out, work]))}  ${name}: exit code ${code}, printed`);
     if (statSync(out, { throwIfNoEntry: false }))
       for (const path of files(out)) lines.push(`${sha(readFileSync(path))}  ${name}/${relative(out, path)}`);

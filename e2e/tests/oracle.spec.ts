@@ -1,11 +1,11 @@
 import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { tangentsReady } from '@wembrel/core/bake/tangents';
-import { pictureDifference } from '@wembrel/core/compare/metrics';
 import { renderView } from '@wembrel/core/compare/rasterise';
 import { cellBounds, channelEncoding, drawScene, textureKey } from '@wembrel/core/compare/scene';
 import { VIEWS, viewFrame } from '@wembrel/core/compare/views';
 import { levelSetBytes, toLevels } from '@wembrel/core/image/levels';
+import { pictureDifference } from '@wembrel/core/image/metrics';
+import { tangentsReady } from '@wembrel/core/mesh/tangents';
 import { usedTextures } from '@wembrel/core/survey/figures';
 import { buildFurniture } from '@wembrel/demo/furniture';
 import type { LevelSet } from '@wembrel/kernels/sample';

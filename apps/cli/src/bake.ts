@@ -1,6 +1,4 @@
-import { InputError } from '@wembrel/core/errors';
-import { MAP_FORMS, MAP_KINDS, type MapKind } from '@wembrel/core/rays/map-kinds';
-import type { Region } from '@wembrel/core/rays/prepare';
+import { MAP_FORMS, MAP_KINDS, type MapKind } from '@wembrel/core/decisions/map-kinds';
 import {
   CAST_MODES,
   ID_KINDS,
@@ -8,7 +6,9 @@ import {
   RAY_SAMPLES,
   RayDecisions,
   RayRecipe,
-} from '@wembrel/core/rays/ray-decisions';
+} from '@wembrel/core/decisions/ray-decisions';
+import { InputError } from '@wembrel/core/errors';
+import type { Region } from '@wembrel/core/rays/prepare';
 import { Pool } from '@wembrel/runner/pool/pool';
 import { type RayReport, runRays } from '@wembrel/runner/rays/ray-run';
 import { collectModels, type InputFile } from '@wembrel/runner/read/collect';

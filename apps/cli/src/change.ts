@@ -1,9 +1,9 @@
 import { type CutAxes, cutAtRepeats, cutObstacle } from '@wembrel/core/cut/cut-repeats';
 import { InputError } from '@wembrel/core/errors';
+import { repackModel } from '@wembrel/core/layout/repack';
+import { tilesApart, uvTilesOf } from '@wembrel/core/mesh/uv-tiles';
 import type { Model } from '@wembrel/core/scene/model';
 import { unwrapModel } from '@wembrel/core/unwrap/unwrap';
-import { repackModel } from '@wembrel/core/uv/repack';
-import { tilesApart, uvTilesOf } from '@wembrel/core/uv/uv-tiles';
 import { type Changed, changeModels } from '@wembrel/runner/change-models';
 import { collectModels } from '@wembrel/runner/read/collect';
 import { choice, helpText, type OptionSpec, parse, real, UsageError, type Values, whole } from './arguments.ts';

@@ -1,6 +1,6 @@
-import { FaceDecisions } from '@wembrel/core/faces/face-decisions';
+import { MergeDecisions } from '@wembrel/core/decisions/decisions';
+import { FaceDecisions } from '@wembrel/core/decisions/face-decisions';
 import { groupFaces, partsForGroups } from '@wembrel/core/faces/group-faces';
-import { MergeDecisions } from '@wembrel/core/plan/decisions';
 import { merge as runMerge } from '@wembrel/runner/merge/merge';
 import { Pool } from '@wembrel/runner/pool/pool';
 import { collectModels } from '@wembrel/runner/read/collect';

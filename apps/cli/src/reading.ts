@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises';
-import { FaceDecisions } from '@wembrel/core/faces/face-decisions';
-import { BUDGETS, Budget } from '@wembrel/core/plan/budget';
-import { ReadingDecisions, SourceOptions } from '@wembrel/core/plan/reading';
+import { BUDGETS, Budget } from '@wembrel/core/decisions/budget';
+import { FaceDecisions } from '@wembrel/core/decisions/face-decisions';
+import { ReadingDecisions, SourceOptions } from '@wembrel/core/decisions/reading';
 import type { InputFile } from '@wembrel/runner/read/collect';
 import type { z } from 'zod';
 import { choice, type OptionSpec, UsageError, type Values } from './arguments.ts';

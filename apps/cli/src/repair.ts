@@ -1,5 +1,5 @@
-import { MergeDecisions } from '@wembrel/core/plan/decisions';
-import { isUnrepaired, type Repairs } from '@wembrel/core/plan/repairs';
+import { MergeDecisions } from '@wembrel/core/decisions/decisions';
+import { isUnrepaired, type Repairs } from '@wembrel/core/decisions/repairs';
 import { merge as runMerge } from '@wembrel/runner/merge/merge';
 import { Pool } from '@wembrel/runner/pool/pool';
 import { collectModels } from '@wembrel/runner/read/collect';

@@ -1,5 +1,5 @@
 import { writeFile } from 'node:fs/promises';
-import { type BudgetLine, LINE_TITLES, overBudget } from '@wembrel/core/plan/budget';
+import { type BudgetLine, LINE_TITLES, overBudget } from '@wembrel/core/decisions/budget';
 import { surveyCsv } from '@wembrel/core/survey/csv';
 import { measuredTotals } from '@wembrel/core/survey/measured';
 import { Pool } from '@wembrel/runner/pool/pool';

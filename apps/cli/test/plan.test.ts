@@ -1,6 +1,6 @@
 import { readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { PlanFile } from '@wembrel/core/plan/plan-file';
+import { PlanFile } from '@wembrel/core/decisions/plan-file';
 import { sign } from '@wembrel/demo/broken';
 import { buildPlanters, buildWalls } from '@wembrel/demo/pieces';
 import { expect, test } from 'vitest';

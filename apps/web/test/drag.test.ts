@@ -1,5 +1,5 @@
-import { PinnedBay } from '@wembrel/core/plan/sheets';
-import { placePoint } from '@wembrel/core/uv/place';
+import { PinnedBay } from '@wembrel/core/decisions/sheets';
+import { placePoint } from '@wembrel/core/layout/place';
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
 import { inLasso, within } from '../src/stage/bay.ts';

@@ -1,5 +1,5 @@
 import { QueryClient, QueryObserver } from '@tanstack/react-query';
-import { MergeDecisions } from '@wembrel/core/plan/decisions';
+import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { afterEach, describe, expect, test, vi } from 'vitest';
 import type { ProjectView } from '../src/contract/project.ts';
 import { editsOf } from '../src/views/workbench/edits.ts';

@@ -1,4 +1,4 @@
-import { FaceGroup } from '@wembrel/core/faces/face-decisions';
+import { FaceGroup } from '@wembrel/core/decisions/face-decisions';
 import { describe, expect, test } from 'vitest';
 import { MergeDecisions } from '../src/contract/project.ts';
 import type { PartGeometry } from '../src/stage/placed.ts';

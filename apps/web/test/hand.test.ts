@@ -1,6 +1,6 @@
-import { MergeDecisions } from '@wembrel/core/plan/decisions';
-import { PinnedBay } from '@wembrel/core/plan/sheets';
-import { placePoint } from '@wembrel/core/uv/place';
+import { MergeDecisions } from '@wembrel/core/decisions/decisions';
+import { PinnedBay } from '@wembrel/core/decisions/sheets';
+import { placePoint } from '@wembrel/core/layout/place';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { boxAround } from '../src/stage/drag.ts';

@@ -1,5 +1,5 @@
-import { MergeDecisions } from '@wembrel/core/plan/decisions';
-import { APART } from '@wembrel/core/plan/rules';
+import { MergeDecisions } from '@wembrel/core/decisions/decisions';
+import { APART } from '@wembrel/core/decisions/rules';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { bytes, count, decibels, indexColour, percent } from '../src/ui/format.ts';

@@ -1,4 +1,4 @@
-import { MergeDecisions } from '@wembrel/core/plan/decisions';
+import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { afterEach, beforeEach, expect, test, vi } from 'vitest';
 import type { PackAnswer, PackedSheet, PackRequest } from '../src/contract/plots.ts';
 import { lookOn, packAll } from '../src/views/uv/pack-workers.ts';

@@ -1,6 +1,6 @@
+import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import type { FindingAction } from '@wembrel/core/findings/finding';
 import { surveyFindings } from '@wembrel/core/findings/findings';
-import { MergeDecisions } from '@wembrel/core/plan/decisions';
 import { describe, expect, test } from 'vitest';
 import { buildModel, quad, type SlotSpec } from '../../../packages/core/test/build.ts';
 import { factsOf } from '../../../packages/core/test/facts.ts';

@@ -2,7 +2,6 @@ import type { LevelSet } from '@wembrel/kernels/sample';
 import { levelHome } from '@wembrel/kernels/sampler';
 import { READERS } from '../src/bake/sample-shader.ts';
 import { emptyMaps, sheetNeeds } from '../src/bake/sheet-maps.ts';
-import { tangentsReady } from '../src/bake/tangents.ts';
 import { type TargetPart, targetParts } from '../src/bake/target.ts';
 import {
   binTriangles,
@@ -13,13 +12,14 @@ import {
 } from '../src/bake/transfer.ts';
 import { bakeTriangles } from '../src/bake/triangles.ts';
 import { channelEncoding } from '../src/compare/scene.ts';
+import type { MergeDecisions } from '../src/decisions/decisions.ts';
 import { levelSetBytes, toLevels } from '../src/image/levels.ts';
 import { channelRange, isExactlyFlat, type Raster } from '../src/image/raster.ts';
-import type { MergeDecisions } from '../src/plan/decisions.ts';
+import { type Layout, layOut, type PlacedPlot } from '../src/layout/layout.ts';
+import { tangentsReady } from '../src/mesh/tangents.ts';
 import { type Routing, route } from '../src/plan/route.ts';
 import { IMAGE_CHANNELS } from '../src/scene/material.ts';
 import type { Model } from '../src/scene/model.ts';
-import { type Layout, layOut, type PlacedPlot } from '../src/uv/layout.ts';
 
 /** A raster from a function of texel; values 0 … 255, alpha 255 unless given. */
 export function raster(size: number, f: (x: number, y: number) => number[]): Raster {

@@ -1,13 +1,13 @@
 import { Wrap } from '@wembrel/kernels/sample';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
+import { bayLook } from '../src/layout/bay-look.ts';
+import { plotsBySheet } from '../src/layout/layout.ts';
+import type { PlacedShape } from '../src/layout/packable.ts';
+import { placeFrame, placePoint } from '../src/layout/place.ts';
+import { plotStretch, triangleStretch } from '../src/layout/stretch.ts';
 import { route } from '../src/plan/route.ts';
 import { readModel } from '../src/scene/model.ts';
-import { bayLook } from '../src/uv/bay-look.ts';
-import { plotsBySheet } from '../src/uv/layout.ts';
-import type { PlacedShape } from '../src/uv/packable.ts';
-import { placeFrame, placePoint } from '../src/uv/place.ts';
-import { plotStretch, triangleStretch } from '../src/uv/stretch.ts';
 import { buildModel, decide, imageKeyOfName, PICTURES, quad, sizesOf } from './build.ts';
 import { plot } from './plot.ts';
 

@@ -1,7 +1,7 @@
 import { Document, type Texture } from '@gltf-transform/core';
-import { MergeDecisions } from '../src/plan/decisions.ts';
-import { APART } from '../src/plan/rules.ts';
-import { evenSheets } from '../src/plan/sheets.ts';
+import { MergeDecisions } from '../src/decisions/decisions.ts';
+import { APART } from '../src/decisions/rules.ts';
+import { evenSheets } from '../src/decisions/sheets.ts';
 import { type Model, readModel } from '../src/scene/model.ts';
 
 /** Small models for the tests, straight from arrays. */

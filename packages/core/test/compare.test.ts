@@ -1,8 +1,8 @@
 import { describe, expect, test } from 'vitest';
-import { differencePicture, pictureDifference, summarise } from '../src/compare/metrics.ts';
 import { renderView } from '../src/compare/rasterise.ts';
 import { cellBounds, cellsFor, type DrawScene, drawScene } from '../src/compare/scene.ts';
 import { VIEWS, viewFrame } from '../src/compare/views.ts';
+import { differencePicture, pictureDifference, summarise } from '../src/image/metrics.ts';
 import { buildModel, numbers, quad } from './build.ts';
 
 const all = (n: number) => new Uint8Array(n * n).fill(255);

@@ -1,17 +1,17 @@
 import { KHRTextureTransform } from '@gltf-transform/extensions';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
+import { FaceDecisions, type FaceEdit, facesInForce, facesRead } from '../src/decisions/face-decisions.ts';
+import { faceText, parseFaceText } from '../src/decisions/face-list.ts';
 import { applyFaceEdits, type FaceSurroundings } from '../src/faces/apply-faces.ts';
-import { FaceDecisions, type FaceEdit, facesInForce, facesRead } from '../src/faces/face-decisions.ts';
-import { faceText, parseFaceText } from '../src/faces/face-list.ts';
 import { groupFaces, partsForGroups } from '../src/faces/group-faces.ts';
 import { swatchesOf, withRamp } from '../src/faces/take-swatches.ts';
 import { srgbToLinear } from '../src/image/srgb.ts';
+import { layoutCoordinates } from '../src/mesh/coordinates.ts';
 import { paintedFaces } from '../src/palette/faces.ts';
 import { toLab } from '../src/palette/oklab.ts';
 import type { TextureUse } from '../src/scene/material.ts';
 import { type Model, type Part, readModel } from '../src/scene/model.ts';
-import { layoutCoordinates } from '../src/uv/coordinates.ts';
 import { buildModel, imageKeyOfName, numbers, type PartSpec, quad } from './build.ts';
 import { shapeDistance } from './gap.ts';
 

@@ -1,8 +1,8 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, test } from 'vitest';
+import { MergeDecisions } from '../src/decisions/decisions.ts';
+import { fitsPattern } from '../src/decisions/patterns.ts';
 import { FINDING_CODES, surveyFindings } from '../src/findings/findings.ts';
-import { MergeDecisions } from '../src/plan/decisions.ts';
-import { fitsPattern } from '../src/plan/patterns.ts';
 import type { SurveyFacts } from '../src/survey/facts.ts';
 import { buildModel, type PartSpec, quad, type SlotSpec } from './build.ts';
 import { factsOf, type Said } from './facts.ts';

@@ -1,9 +1,9 @@
 import { expect, test } from 'vitest';
+import { MergeDecisions } from '../src/decisions/decisions.ts';
+import { heldTooNear } from '../src/layout/held-gaps.ts';
+import { packSheet } from '../src/layout/pack-sheet.ts';
+import { placePoint } from '../src/layout/place.ts';
 import { gapBetween, placedBorder } from '../src/pack/gaps.ts';
-import { MergeDecisions } from '../src/plan/decisions.ts';
-import { heldTooNear } from '../src/uv/held-gaps.ts';
-import { packSheet } from '../src/uv/pack-sheet.ts';
-import { placePoint } from '../src/uv/place.ts';
 import { numbers } from './build.ts';
 import { shapeDistance } from './gap.ts';
 import { plot } from './plot.ts';

@@ -1,12 +1,12 @@
 import { expect, test } from 'vitest';
+import { layOut, scaleFactors } from '../src/layout/layout.ts';
+import { outlineOf } from '../src/layout/outline.ts';
+import { placePoint } from '../src/layout/place.ts';
+import { plotsOfMaterial } from '../src/layout/plots.ts';
+import { uvIslands } from '../src/mesh/islands.ts';
+import { splitOverlaps, trianglesOverlap } from '../src/mesh/overlap.ts';
 import { route } from '../src/plan/route.ts';
 import type { Model } from '../src/scene/model.ts';
-import { uvIslands } from '../src/uv/islands.ts';
-import { layOut, scaleFactors } from '../src/uv/layout.ts';
-import { outlineOf } from '../src/uv/outline.ts';
-import { splitOverlaps, trianglesOverlap } from '../src/uv/overlap.ts';
-import { placePoint } from '../src/uv/place.ts';
-import { plotsOfMaterial } from '../src/uv/plots.ts';
 import { buildModel, decide, type PartSpec, PICTURES, quad, sizesOf } from './build.ts';
 
 const SLOT = [{ name: 'a', baseColor: 'c' }];

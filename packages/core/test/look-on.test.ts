@@ -1,10 +1,10 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
-import { MergeDecisions } from '../src/plan/decisions.ts';
-import { SheetDecision } from '../src/plan/sheets.ts';
-import { packSheets } from '../src/uv/layout.ts';
-import { lookTasks } from '../src/uv/look-on.ts';
-import { packingOf } from '../src/uv/pack-sheet.ts';
+import { MergeDecisions } from '../src/decisions/decisions.ts';
+import { SheetDecision } from '../src/decisions/sheets.ts';
+import { packSheets } from '../src/layout/layout.ts';
+import { lookTasks } from '../src/layout/look-on.ts';
+import { packingOf } from '../src/layout/pack-sheet.ts';
 import { numbers } from './build.ts';
 import { plot } from './plot.ts';
 

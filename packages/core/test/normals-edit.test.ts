@@ -1,6 +1,6 @@
 import { expect, test } from 'vitest';
+import { FaceDecisions, type FaceEdit } from '../src/decisions/face-decisions.ts';
 import { applyFaceEdits } from '../src/faces/apply-faces.ts';
-import { FaceDecisions, type FaceEdit } from '../src/faces/face-decisions.ts';
 import { type Model, readModel } from '../src/scene/model.ts';
 import { buildModel, imageKeyOfName, type PartSpec } from './build.ts';
 

@@ -1,4 +1,4 @@
-import type { PackablePlot } from '../src/uv/packable.ts';
+import type { PackablePlot } from '../src/layout/packable.ts';
 
 /** A plot of a shape that packing may turn, by the key `k` and its number. */
 export const plot = (id: number, shape: Float64Array): PackablePlot => ({

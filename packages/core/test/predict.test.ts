@@ -1,13 +1,13 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
+import { MergeDecisions } from '../src/decisions/decisions.ts';
+import { APART } from '../src/decisions/rules.ts';
+import { evenSheets } from '../src/decisions/sheets.ts';
+import { plotsBySheet } from '../src/layout/layout.ts';
 import { spread } from '../src/plan/assign.ts';
-import { MergeDecisions } from '../src/plan/decisions.ts';
-import { predict } from '../src/plan/predict.ts';
 import { route } from '../src/plan/route.ts';
-import { APART } from '../src/plan/rules.ts';
-import { evenSheets } from '../src/plan/sheets.ts';
+import { predict } from '../src/predict/predict.ts';
 import { slotFacts } from '../src/survey/slot-facts.ts';
-import { plotsBySheet } from '../src/uv/layout.ts';
 import { buildModel, decide, type PartSpec, PICTURES, quad, type SlotSpec, sizesOf } from './build.ts';
 
 const SIZE = 64;

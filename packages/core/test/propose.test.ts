@@ -1,13 +1,14 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { BUDGETS, Budget } from '../src/plan/budget.ts';
-import { MergeDecisions } from '../src/plan/decisions.ts';
-import { type PlanSlot, predict } from '../src/plan/predict.ts';
-import { Evaluator } from '../src/plan/propose/evaluator.ts';
-import { overPlan, propose, sharesOf } from '../src/plan/propose/propose.ts';
-import { compareScores, type Score, scoreOf } from '../src/plan/propose/score.ts';
-import { APART } from '../src/plan/rules.ts';
-import { plainSheet, type SheetDecision } from '../src/plan/sheets.ts';
+import { BUDGETS, Budget } from '../src/decisions/budget.ts';
+import { MergeDecisions } from '../src/decisions/decisions.ts';
+import { APART } from '../src/decisions/rules.ts';
+import { plainSheet, type SheetDecision } from '../src/decisions/sheets.ts';
+import type { PlanSlot } from '../src/predict/plan-slot.ts';
+import { predict } from '../src/predict/predict.ts';
+import { Evaluator } from '../src/predict/propose/evaluator.ts';
+import { overPlan, propose, sharesOf } from '../src/predict/propose/propose.ts';
+import { compareScores, type Score, scoreOf } from '../src/predict/propose/score.ts';
 import { PROFILE_PIECES } from '../src/survey/density.ts';
 
 /** A slot of one part, made of figures alone. */

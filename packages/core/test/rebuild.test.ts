@@ -1,10 +1,10 @@
 import { Document } from '@gltf-transform/core';
 import { describe, expect, test } from 'vitest';
 import { sheetNeeds } from '../src/bake/sheet-maps.ts';
-import { classSuffix } from '../src/handover/class-names.ts';
 import { buildManifest } from '../src/handover/manifest.ts';
 import { type SheetFiles, SheetMaterials } from '../src/handover/materials.ts';
 import { addMissingUvs, applyTargets, tidy } from '../src/handover/rebuild.ts';
+import { classSuffix } from '../src/plan/class-names.ts';
 import type { OutputClass } from '../src/plan/route.ts';
 import { readModel } from '../src/scene/model.ts';
 import { bakeHere, raster } from './bake-here.ts';

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import type { PlanSlot } from '../src/plan/predict.ts';
-import { keptShare, keptShares, meshWeights, reductionsFor } from '../src/plan/reduction.ts';
+import type { PlanSlot } from '../src/predict/plan-slot.ts';
+import { keptShare, keptShares, meshWeights, reductionsFor } from '../src/predict/reduction.ts';
 
 type Meshes = { name: string; model: number; own: number; copies: number }[];
 

@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest';
+import { repackModel } from '../src/layout/repack.ts';
 import { readModel } from '../src/scene/model.ts';
 import { unwrapModel } from '../src/unwrap/unwrap.ts';
-import { repackModel } from '../src/uv/repack.ts';
 import { buildModel, imageKeyOfName } from './build.ts';
 import { borderDistance, shapeDistance } from './gap.ts';
 

@@ -1,8 +1,8 @@
 import { describe, expect, test } from 'vitest';
+import { uvIslands } from '../src/mesh/islands.ts';
 import { normalsByAngle } from '../src/repair/normals.ts';
 import { weldUvs } from '../src/repair/uvs.ts';
 import { readModel } from '../src/scene/model.ts';
-import { uvIslands } from '../src/uv/islands.ts';
 import { buildModel, imageKeyOfName } from './build.ts';
 
 const again = (m: ReturnType<typeof buildModel>) => readModel(m.path, m.document, imageKeyOfName).parts[0];

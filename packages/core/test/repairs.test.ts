@@ -1,8 +1,8 @@
 import { describe, expect, test } from 'vitest';
-import { BUDGETS, Budget, overBudget } from '../src/plan/budget.ts';
-import { MergeDecisions } from '../src/plan/decisions.ts';
-import { TextureNaming } from '../src/plan/reading.ts';
-import { isUnrepaired, Repairs } from '../src/plan/repairs.ts';
+import { BUDGETS, Budget, overBudget } from '../src/decisions/budget.ts';
+import { MergeDecisions } from '../src/decisions/decisions.ts';
+import { TextureNaming } from '../src/decisions/reading.ts';
+import { isUnrepaired, Repairs } from '../src/decisions/repairs.ts';
 import { drawOpaque, flatToFactors, shareMaterials, shareTextures } from '../src/repair/materials.ts';
 import { dropFaces, hardenAtUvBorders, makeInstances, weldNormals } from '../src/repair/meshes.ts';
 import { type Model, readModel } from '../src/scene/model.ts';

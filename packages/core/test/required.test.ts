@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { nameProblems } from '../src/plan/required.ts';
+import { nameProblems } from '../src/predict/required.ts';
 
 const names = { slots: ['M_Halt_opaque', 'ShelterGlass'], textures: ['halt_baseColor', 'halt_orm'] };
 const problems = (slots: string[], textures: string[] = [], whole = true) =>

@@ -1,9 +1,9 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
-import { MergeDecisions } from '../src/plan/decisions.ts';
-import { packSheet } from '../src/uv/pack-sheet.ts';
-import type { PlacedShape } from '../src/uv/packable.ts';
-import { placePoint } from '../src/uv/place.ts';
+import { MergeDecisions } from '../src/decisions/decisions.ts';
+import { packSheet } from '../src/layout/pack-sheet.ts';
+import type { PlacedShape } from '../src/layout/packable.ts';
+import { placePoint } from '../src/layout/place.ts';
 import { numbers } from './build.ts';
 import { shapeDistance } from './gap.ts';
 import { plot } from './plot.ts';

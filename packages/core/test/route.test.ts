@@ -1,7 +1,7 @@
 import { expect, test } from 'vitest';
+import { marginForMip, protectedMip } from '../src/decisions/sheets.ts';
 import { spread } from '../src/plan/assign.ts';
 import { assignableSlot, type Routing, route } from '../src/plan/route.ts';
-import { marginForMip, protectedMip } from '../src/plan/sheets.ts';
 import { readModel } from '../src/scene/model.ts';
 import { buildModel, decide, imageKeyOfName, type PartSpec, PICTURES, quad, type SlotSpec } from './build.ts';
 

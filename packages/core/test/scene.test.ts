@@ -8,10 +8,10 @@ import {
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { determinant3, IDENTITY, normalMatrix, transformDirections, transformPoints } from '../src/math/mat4.ts';
+import { layoutCoordinates } from '../src/mesh/coordinates.ts';
 import { firstNotFinite, readFloats, triangleIndices } from '../src/scene/attributes.ts';
 import { DEFAULT_LOOK, lookKey, materialLook, uvSetsUsed } from '../src/scene/material.ts';
 import { readModel, sceneNodes } from '../src/scene/model.ts';
-import { layoutCoordinates } from '../src/uv/coordinates.ts';
 import { buildModel, imageKeyOfName, quad } from './build.ts';
 
 describe('attributes', () => {

@@ -1,10 +1,10 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
+import { FaceDecisions } from '../src/decisions/face-decisions.ts';
+import { faceText } from '../src/decisions/face-list.ts';
 import { applyFaceEdits } from '../src/faces/apply-faces.ts';
-import { FaceDecisions } from '../src/faces/face-decisions.ts';
-import { faceText } from '../src/faces/face-list.ts';
+import { uvIslands } from '../src/mesh/islands.ts';
 import { type Model, readModel } from '../src/scene/model.ts';
-import { uvIslands } from '../src/uv/islands.ts';
 import { buildModel, imageKeyOfName, type PartSpec } from './build.ts';
 
 const SIDE = 4;

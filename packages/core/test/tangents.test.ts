@@ -1,6 +1,6 @@
 import { generateTangents } from 'mikktspace';
 import { beforeAll, expect, test } from 'vitest';
-import { cornerTangents, flatNormals, perpendicular, tangentsReady } from '../src/bake/tangents.ts';
+import { cornerTangents, flatNormals, perpendicular, tangentsReady } from '../src/mesh/tangents.ts';
 import { numbers } from './build.ts';
 
 beforeAll(() => tangentsReady);

@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest';
+import { repackModel } from '../src/layout/repack.ts';
+import { tilesApart, uvTilesOf } from '../src/mesh/uv-tiles.ts';
 import { readModel } from '../src/scene/model.ts';
-import { repackModel } from '../src/uv/repack.ts';
-import { tilesApart, uvTilesOf } from '../src/uv/uv-tiles.ts';
 import { buildModel, imageKeyOfName } from './build.ts';
 
 /** A square of some side in metres whose UVs fill a share of a tile from its upper left. */

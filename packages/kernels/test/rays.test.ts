@@ -1,11 +1,11 @@
-import { buildBvh } from '@wembrel/kernels/bvh';
-import { BATCH, type Bvh, LEAF_SIZE } from '@wembrel/kernels/bvh-layout';
-import { ClosestPoint } from '@wembrel/kernels/closest-point';
-import { FARTHEST, RayCaster, Sides } from '@wembrel/kernels/rays';
-import { closestTwin, steps } from '@wembrel/kernels/rays-twin';
 import { BufferAttribute, BufferGeometry, DoubleSide, FrontSide, Ray, Vector3 } from 'three';
 import { MeshBVH } from 'three-mesh-bvh';
 import { describe, expect, test } from 'vitest';
+import { buildBvh } from '../src/bvh.ts';
+import { BATCH, type Bvh, LEAF_SIZE } from '../src/bvh-layout.ts';
+import { ClosestPoint } from '../src/closest-point.ts';
+import { FARTHEST, RayCaster, Sides } from '../src/rays.ts';
+import { closestTwin, steps } from '../src/rays-twin.ts';
 import { bumpySphere, nasty, numbers, plate, soup, type TestMesh } from './meshes.ts';
 
 /** Rays from around a mesh to points of it, and some past it: ox oy oz dx dy dz. */

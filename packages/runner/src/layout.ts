@@ -1,11 +1,12 @@
+import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { InputError } from '@wembrel/core/errors';
-import { withColouredLooks } from '@wembrel/core/plan/colour-plan';
-import type { MergeDecisions } from '@wembrel/core/plan/decisions';
+import { type BayLook, bayLook } from '@wembrel/core/layout/bay-look';
+import { plotsBySheet } from '@wembrel/core/layout/layout';
+import type { Plot } from '@wembrel/core/layout/plot';
+import { plotStretch } from '@wembrel/core/layout/stretch';
+import type { ImageSizes } from '@wembrel/core/plan/layout-texture';
 import { type Routing, route } from '@wembrel/core/plan/route';
-import { type BayLook, bayLook } from '@wembrel/core/uv/bay-look';
-import { plotsBySheet } from '@wembrel/core/uv/layout';
-import type { ImageSizes, Plot } from '@wembrel/core/uv/plots';
-import { plotStretch } from '@wembrel/core/uv/stretch';
+import { withColouredLooks } from '@wembrel/core/predict/colour-plan';
 import type { Pool } from './pool/pool.ts';
 import { type OnProgress, reporter } from './progress.ts';
 import type { InputFile } from './read/collect.ts';

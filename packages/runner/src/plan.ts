@@ -1,20 +1,16 @@
-import { tangentsReady } from '@wembrel/core/bake/tangents';
+import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { Cancelled, InputError } from '@wembrel/core/errors';
-import { withColouredLooks } from '@wembrel/core/plan/colour-plan';
-import type { MergeDecisions } from '@wembrel/core/plan/decisions';
-import { plannedSlots, withPlannedRoutes } from '@wembrel/core/plan/planned';
-import {
-  type PackedFigures,
-  type PictureSizes,
-  type PlanSlot,
-  type Prediction,
-  predict,
-} from '@wembrel/core/plan/predict';
-import { type Proposal, type ProposeOptions, propose } from '@wembrel/core/plan/propose/propose';
+import type { PackedFigures } from '@wembrel/core/layout/coverage';
+import { packedFigures } from '@wembrel/core/layout/coverage';
+import { layOut } from '@wembrel/core/layout/layout';
+import { tangentsReady } from '@wembrel/core/mesh/tangents';
 import { route } from '@wembrel/core/plan/route';
+import { withColouredLooks } from '@wembrel/core/predict/colour-plan';
+import type { PlanSlot } from '@wembrel/core/predict/plan-slot';
+import { plannedSlots, withPlannedRoutes } from '@wembrel/core/predict/planned';
+import { type PictureSizes, type Prediction, predict } from '@wembrel/core/predict/predict';
+import { type Proposal, type ProposeOptions, propose } from '@wembrel/core/predict/propose/propose';
 import { type SlotFacts, slotFacts } from '@wembrel/core/survey/slot-facts';
-import { packedFigures } from '@wembrel/core/uv/coverage';
-import { layOut } from '@wembrel/core/uv/layout';
 import type { Pool } from './pool/pool.ts';
 import { type OnProgress, reporter } from './progress.ts';
 import type { InputFile } from './read/collect.ts';

@@ -1,5 +1,5 @@
 import type { Accessor, Document, Primitive } from '@gltf-transform/core';
-import type { Reductions } from '@wembrel/core/plan/reduction';
+import type { Reductions } from '@wembrel/core/predict/reduction';
 import { readFloats, triangleIndices } from '@wembrel/core/scene/attributes';
 import type { Model, Part } from '@wembrel/core/scene/model';
 import { MeshoptSimplifier } from 'meshoptimizer/simplifier';

@@ -1,5 +1,5 @@
 import type { Texture } from '@gltf-transform/core';
-import { isUnrepaired, type Repairs } from '@wembrel/core/plan/repairs';
+import { isUnrepaired, type Repairs } from '@wembrel/core/decisions/repairs';
 import {
   drawOpaque,
   type FlatValue,

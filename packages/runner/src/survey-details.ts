@@ -1,12 +1,12 @@
-import { tangentsReady } from '@wembrel/core/bake/tangents';
 import { cellBounds, channelEncoding, drawScene, textureKey } from '@wembrel/core/compare/scene';
 import { partsForGroups } from '@wembrel/core/faces/group-faces';
 import { coarseLikeness, LIKENESS, likenessDistance, mayBeAlike } from '@wembrel/core/image/analysis';
 import { isNearTwin, type PictureSense } from '@wembrel/core/image/near-twin';
+import { byteColumn, firstEqualRows } from '@wembrel/core/mesh/distinct';
+import { tangentsReady } from '@wembrel/core/mesh/tangents';
 import { bodyFacts } from '@wembrel/core/rays/body-facts';
 import { IMAGE_CHANNELS } from '@wembrel/core/scene/material';
 import type { Model } from '@wembrel/core/scene/model';
-import { byteColumn, firstEqualRows } from '@wembrel/core/survey/distinct';
 import type { ModelFacts, NearTwins, PictureFacts, SurveyFacts } from '@wembrel/core/survey/facts';
 import { texturesByUse, usedTextures } from '@wembrel/core/survey/figures';
 import { type Coverage, slotFacts } from '@wembrel/core/survey/slot-facts';

@@ -1,5 +1,5 @@
+import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { surveyFindings } from '@wembrel/core/findings/findings';
-import { MergeDecisions } from '@wembrel/core/plan/decisions';
 import type { Pool } from './pool/pool.ts';
 import type { InputFile } from './read/collect.ts';
 import { type ReadFiles, type SurveyOptions, type SurveyReport, surveyFiles } from './survey.ts';

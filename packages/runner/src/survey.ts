@@ -1,7 +1,7 @@
+import { FaceDecisions } from '@wembrel/core/decisions/face-decisions';
+import { ReadingDecisions, SourceOptions } from '@wembrel/core/decisions/reading';
 import { InputError } from '@wembrel/core/errors';
-import { FaceDecisions } from '@wembrel/core/faces/face-decisions';
 import type { Finding } from '@wembrel/core/findings/finding';
-import { ReadingDecisions, SourceOptions } from '@wembrel/core/plan/reading';
 import type { Model } from '@wembrel/core/scene/model';
 import type { LooseTexture } from '@wembrel/core/survey/facts';
 import { type FileFigures, fileFigures, type Totals, totals } from '@wembrel/core/survey/figures';

@@ -1,5 +1,5 @@
 import { join } from 'node:path';
-import { FaceDecisions } from '@wembrel/core/faces/face-decisions';
+import { FaceDecisions } from '@wembrel/core/decisions/face-decisions';
 import { buildPlatform } from '@wembrel/demo/platform';
 import { buildRails } from '@wembrel/demo/rails';
 import { buildFerns, buildRampRail } from '@wembrel/demo/strips';

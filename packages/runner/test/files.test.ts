@@ -1,7 +1,7 @@
 import { mkdir, readdir, readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
+import { plainSheet } from '@wembrel/core/decisions/sheets';
 import { InputError } from '@wembrel/core/errors';
-import { plainSheet } from '@wembrel/core/plan/sheets';
 import { sign } from '@wembrel/demo/broken';
 import { buildFurniture } from '@wembrel/demo/furniture';
 import fc from 'fast-check';

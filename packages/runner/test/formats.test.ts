@@ -7,9 +7,9 @@ import {
   KHRMaterialsVariants,
   KHRTextureBasisu,
 } from '@gltf-transform/extensions';
+import { ReadingDecisions, SourceOptions } from '@wembrel/core/decisions/reading';
 import { InputError } from '@wembrel/core/errors';
 import { utf8Bytes } from '@wembrel/core/formats/gltf/glb';
-import { ReadingDecisions, SourceOptions } from '@wembrel/core/plan/reading';
 import type { Model } from '@wembrel/core/scene/model';
 import { textureBytes } from '@wembrel/core/survey/texture-memory';
 import { writePng } from '@wembrel/demo/png';

@@ -1,8 +1,8 @@
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
+import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { shippedSheets } from '@wembrel/core/handover/grow';
 import { tileTable } from '@wembrel/core/handover/tile-table';
-import { MergeDecisions } from '@wembrel/core/plan/decisions';
 import { parseTileCsv, tileCsv } from '@wembrel/core/tiles/tile-sheet';
 import { buildFurniture } from '@wembrel/demo/furniture';
 import { buildPlatform } from '@wembrel/demo/platform';

@@ -1,5 +1,5 @@
+import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { Cancelled } from '@wembrel/core/errors';
-import { MergeDecisions } from '@wembrel/core/plan/decisions';
 import { buildFurniture } from '@wembrel/demo/furniture';
 import { buildRails } from '@wembrel/demo/rails';
 import { expect, test } from 'vitest';

@@ -1,10 +1,10 @@
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
+import { BUDGETS } from '@wembrel/core/decisions/budget';
+import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { parseGlb } from '@wembrel/core/formats/gltf/glb';
-import { BUDGETS } from '@wembrel/core/plan/budget';
-import { MergeDecisions } from '@wembrel/core/plan/decisions';
-import { overPlan } from '@wembrel/core/plan/propose/propose';
-import { takeProposal } from '@wembrel/core/plan/propose/take';
+import { overPlan } from '@wembrel/core/predict/propose/propose';
+import { takeProposal } from '@wembrel/core/predict/propose/take';
 import { buildFurniture } from '@wembrel/demo/furniture';
 import { buildBollards, buildKiosk, buildPlanters, buildTram, buildWalls } from '@wembrel/demo/pieces';
 import { buildPlatform } from '@wembrel/demo/platform';

@@ -1,5 +1,5 @@
-import type { MergeDecisions } from '@wembrel/core/plan/decisions';
-import { predict } from '@wembrel/core/plan/predict';
+import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
+import { predict } from '@wembrel/core/predict/predict';
 import { awkwardFiles, sign } from '@wembrel/demo/broken';
 import { buildFurniture } from '@wembrel/demo/furniture';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';

@@ -1,9 +1,9 @@
 import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
+import { FaceDecisions } from '@wembrel/core/decisions/face-decisions';
+import { RayRecipe } from '@wembrel/core/decisions/ray-decisions';
 import { Cancelled, InputError } from '@wembrel/core/errors';
-import { FaceDecisions } from '@wembrel/core/faces/face-decisions';
 import { parseGlb } from '@wembrel/core/formats/gltf/glb';
-import { RayRecipe } from '@wembrel/core/rays/ray-decisions';
 import { lightVertices } from '@wembrel/core/rays/vertex-light';
 import { readModel } from '@wembrel/core/scene/model';
 import { GlbWriter } from '@wembrel/demo/glb-writer';

@@ -1,4 +1,4 @@
-import { MergeDecisions } from '@wembrel/core/plan/decisions';
+import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { readModel } from '@wembrel/core/scene/model';
 import { buildBollards } from '@wembrel/demo/pieces';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';

@@ -1,8 +1,8 @@
 import { readFile, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
+import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { InputError } from '@wembrel/core/errors';
 import { parseGlb } from '@wembrel/core/formats/gltf/glb';
-import { MergeDecisions } from '@wembrel/core/plan/decisions';
 import { sign } from '@wembrel/demo/broken';
 import { buildBollards, buildPlanters, buildTram, buildWalls } from '@wembrel/demo/pieces';
 import { writePng } from '@wembrel/demo/png';

@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
+import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { parseGlb } from '@wembrel/core/formats/gltf/glb';
-import { MergeDecisions } from '@wembrel/core/plan/decisions';
 import { GlbWriter } from '@wembrel/demo/glb-writer';
 import { buildPlanters, buildWalls } from '@wembrel/demo/pieces';
 import { buildPlatform } from '@wembrel/demo/platform';

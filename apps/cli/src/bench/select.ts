@@ -1,6 +1,6 @@
 import { Document } from '@gltf-transform/core';
+import { FaceDecisions } from '@wembrel/core/decisions/face-decisions';
 import { applyFaceEdits } from '@wembrel/core/faces/apply-faces';
-import { FaceDecisions } from '@wembrel/core/faces/face-decisions';
 import { readModel } from '@wembrel/core/scene/model';
 import { connectedFaces, flatFaces, grown, shrunk } from '@wembrel/core/select/faces';
 import { faceTopology } from '@wembrel/core/select/topology';

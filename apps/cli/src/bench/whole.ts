@@ -1,7 +1,7 @@
 import { mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { MergeDecisions } from '@wembrel/core/plan/decisions';
+import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { usedTextures } from '@wembrel/core/survey/figures';
 import { buildFurniture } from '@wembrel/demo/furniture';
 import { merge } from '@wembrel/runner/merge/merge';

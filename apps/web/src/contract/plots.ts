@@ -1,9 +1,9 @@
-import type { MergeDecisions } from '@wembrel/core/plan/decisions';
-import type { PackedFigures } from '@wembrel/core/plan/predict';
-import type { PackingSearch } from '@wembrel/core/plan/sheets';
-import type { BayLook } from '@wembrel/core/uv/bay-look';
-import type { PackablePlot } from '@wembrel/core/uv/packable';
-import type { Frame } from '@wembrel/core/uv/place';
+import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
+import type { PackingSearch } from '@wembrel/core/decisions/sheets';
+import type { BayLook } from '@wembrel/core/layout/bay-look';
+import type { PackedFigures } from '@wembrel/core/layout/coverage';
+import type { PackablePlot } from '@wembrel/core/layout/packable';
+import type { Frame } from '@wembrel/core/layout/place';
 
 /**
  * Islands of all sheets as the browser gets them: `plots.json` with this index, `shapes.bin` with the triangles of all plots

@@ -1,6 +1,6 @@
-import { MergeDecisions } from '@wembrel/core/plan/decisions';
+import { MergeDecisions } from '@wembrel/core/decisions/decisions';
+import type { MapKind } from '@wembrel/core/decisions/map-kinds';
 import type { RayFault } from '@wembrel/core/rays/fault-kinds';
-import type { MapKind } from '@wembrel/core/rays/map-kinds';
 import type { Reaches } from '@wembrel/core/rays/measure';
 import type { Sweep } from '@wembrel/core/rays/sweep';
 import type { MergeReport } from '@wembrel/runner/merge/merge';

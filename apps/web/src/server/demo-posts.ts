@@ -1,6 +1,6 @@
-import { evenSheets } from '@wembrel/core/plan/sheets';
+import { RayDecisions } from '@wembrel/core/decisions/ray-decisions';
+import { evenSheets } from '@wembrel/core/decisions/sheets';
 import { pairing } from '@wembrel/core/rays/pairings';
-import { RayDecisions } from '@wembrel/core/rays/ray-decisions';
 import type { MergeDecisions } from '../contract/project.ts';
 
 const POST = { high: 'posts/ticket-post_high.glb', low: 'posts/ticket-post_low.glb' };

@@ -1,5 +1,5 @@
-import { FaceDecisions } from '@wembrel/core/faces/face-decisions';
-import { SheetDecision } from '@wembrel/core/plan/sheets';
+import { FaceDecisions } from '@wembrel/core/decisions/face-decisions';
+import { SheetDecision } from '@wembrel/core/decisions/sheets';
 import type { MergeDecisions } from '../contract/project.ts';
 
 /** Rails on a trim sheet, the platform on a tile sheet, tram, walls and ferns on an atlas; what is done to faces for that. */

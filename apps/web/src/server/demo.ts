@@ -1,7 +1,7 @@
 import { Readable } from 'node:stream';
-import { BUDGETS } from '@wembrel/core/plan/budget';
-import { APART } from '@wembrel/core/plan/rules';
-import { evenSheets } from '@wembrel/core/plan/sheets';
+import { BUDGETS } from '@wembrel/core/decisions/budget';
+import { APART } from '@wembrel/core/decisions/rules';
+import { evenSheets } from '@wembrel/core/decisions/sheets';
 import { buildScenario } from '@wembrel/demo/scenario';
 import { buildSigns } from '@wembrel/demo/signs';
 import type { z } from 'zod';

@@ -1,4 +1,4 @@
-import type { MergeDecisions } from '@wembrel/core/plan/decisions';
+import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import type { CancelFlag } from '@wembrel/runner/pool/hold';
 import type { InputFile } from '@wembrel/runner/read/collect';
 import type { JobKind, Region } from '../contract/project.ts';

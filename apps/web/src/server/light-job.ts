@@ -1,8 +1,8 @@
 import { mkdir, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
+import { vertexLightOf } from '@wembrel/core/decisions/light-decisions';
 import { InputError } from '@wembrel/core/errors';
 import { Names, stem } from '@wembrel/core/handover/names';
-import { vertexLightOf } from '@wembrel/core/rays/light-decisions';
 import { lightVertices } from '@wembrel/core/rays/vertex-light';
 import type { Pool } from '@wembrel/runner/pool/pool';
 import { cutAwayPictures } from '@wembrel/runner/rays/cut-away';

@@ -1,11 +1,11 @@
 import { readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { SheetMaps } from '@wembrel/core/bake/transfer';
+import type { SheetDecision } from '@wembrel/core/decisions/sheets';
 import { parseGlb } from '@wembrel/core/formats/gltf/glb';
-import type { SheetDecision } from '@wembrel/core/plan/sheets';
-import type { Layout } from '@wembrel/core/uv/layout';
-import { outlineOf } from '@wembrel/core/uv/outline';
-import { placePoint } from '@wembrel/core/uv/place';
+import type { Layout } from '@wembrel/core/layout/layout';
+import { outlineOf } from '@wembrel/core/layout/outline';
+import { placePoint } from '@wembrel/core/layout/place';
 import { encodePng } from '@wembrel/runner/codec';
 import { bakeOne } from '@wembrel/runner/merge/bake-one';
 import { type MergeResult, merge } from '@wembrel/runner/merge/merge';

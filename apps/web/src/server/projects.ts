@@ -1,7 +1,7 @@
 import { createHash, randomUUID } from 'node:crypto';
 import { canonicalJson } from '@wembrel/core/canonical-json';
-import { facesRead } from '@wembrel/core/faces/face-decisions';
-import { planOf } from '@wembrel/core/plan/decisions';
+import { planOf } from '@wembrel/core/decisions/decisions';
+import { facesRead } from '@wembrel/core/decisions/face-decisions';
 import fastJsonPatch, { type Operation } from 'fast-json-patch';
 import type { Transaction } from 'kysely';
 import { type JobKind, MergeDecisions, type ProjectSummary } from '../contract/project.ts';

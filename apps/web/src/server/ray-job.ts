@@ -1,10 +1,10 @@
 import { mkdir, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { serialize } from 'node:v8';
+import { type PairingDecision, proofRecipe, RAY_PROOF_DIVISOR } from '@wembrel/core/decisions/ray-decisions';
 import { InputError } from '@wembrel/core/errors';
 import type { RayMaps } from '@wembrel/core/rays/baked-maps';
 import { bySheet } from '@wembrel/core/rays/pairings';
-import { type PairingDecision, proofRecipe, RAY_PROOF_DIVISOR } from '@wembrel/core/rays/ray-decisions';
 import { encodePng } from '@wembrel/runner/codec';
 import type { Pool } from '@wembrel/runner/pool/pool';
 import { bakeRays, findReaches, type RayBake } from '@wembrel/runner/rays/bake-rays';

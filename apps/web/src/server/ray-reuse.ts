@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { copyFile, link, mkdir, readdir, readFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { canonicalJson } from '@wembrel/core/canonical-json';
-import type { PairingDecision, RayRecipe } from '@wembrel/core/rays/ray-decisions';
+import type { PairingDecision, RayRecipe } from '@wembrel/core/decisions/ray-decisions';
 import type { RayResultView, RaySheetView } from '../contract/project.ts';
 import type { JobOrder } from './job-message.ts';
 

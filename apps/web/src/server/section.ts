@@ -1,9 +1,9 @@
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { deserialize } from 'node:v8';
-import { barycentrics, nearestOnTriangle } from '@wembrel/core/bake/barycentrics';
+import type { Dab } from '@wembrel/core/decisions/ray-decisions';
+import { barycentrics, nearestOnTriangle } from '@wembrel/core/math/barycentrics';
 import { Brushed } from '@wembrel/core/rays/dabs';
-import type { Dab } from '@wembrel/core/rays/ray-decisions';
 import { faceNormal } from '@wembrel/core/rays/ray-mesh';
 import { cutMesh, type SectionPlane } from '@wembrel/core/rays/section';
 import type { SectionView } from '../contract/project.ts';

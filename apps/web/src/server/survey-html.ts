@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
+import { overBudget } from '@wembrel/core/decisions/budget';
 import { surveyFindings } from '@wembrel/core/findings/findings';
-import { overBudget } from '@wembrel/core/plan/budget';
 import { measuredTotals } from '@wembrel/core/survey/measured';
 import { surveyPage } from '@wembrel/runner/report/survey-page';
 import { jobFolder } from './paths.ts';

@@ -1,4 +1,4 @@
-import type { Frame } from '@wembrel/core/uv/place';
+import type { Frame } from '@wembrel/core/layout/place';
 import { memo } from 'react';
 import { indexColour } from '../ui/format.ts';
 import { borderOf, type SheetBay } from './bay.ts';

@@ -1,4 +1,4 @@
-import type { Frame } from '@wembrel/core/uv/place';
+import type { Frame } from '@wembrel/core/layout/place';
 import { memo, useEffect, useMemo, useRef } from 'react';
 import type { BayPaint } from '../workers/bay-pictures.worker.ts';
 import { borderOf, type SheetBay } from './bay.ts';

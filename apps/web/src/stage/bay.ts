@@ -1,4 +1,4 @@
-import type { Frame } from '@wembrel/core/uv/place';
+import type { Frame } from '@wembrel/core/layout/place';
 import type { SheetOutlines } from '../contract/project.ts';
 
 /** A bay on a sheet; its texels are drawn where it is known how they lie. */

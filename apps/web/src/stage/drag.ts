@@ -1,4 +1,4 @@
-import type { Frame } from '@wembrel/core/uv/place';
+import type { Frame } from '@wembrel/core/layout/place';
 import { extentOf, type SheetBay } from './bay.ts';
 
 export type Point = readonly [x: number, y: number];

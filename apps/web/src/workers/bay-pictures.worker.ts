@@ -1,6 +1,6 @@
 import { type Texture, WebIO } from '@gltf-transform/core';
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
-import type { BayLook } from '@wembrel/core/uv/bay-look';
+import type { BayLook } from '@wembrel/core/layout/bay-look';
 
 /** Pictures of materials, each read from a model that shows it. */
 export interface BayPicturesRequest {

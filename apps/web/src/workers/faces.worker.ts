@@ -1,3 +1,4 @@
+import { uvIslands } from '@wembrel/core/mesh/islands';
 import { facesOfColour, type Pixels } from '@wembrel/core/select/colour';
 import {
   connectedFaces,
@@ -9,7 +10,6 @@ import {
   shrunk,
 } from '@wembrel/core/select/faces';
 import { type FaceTopology, faceTopology } from '@wembrel/core/select/topology';
-import { uvIslands } from '@wembrel/core/uv/islands';
 
 /** What is taken with a click. */
 export type Take = 'face' | 'piece' | 'island' | 'slot' | 'flat' | 'loop' | 'colour';

@@ -1,6 +1,7 @@
-import type { MergeDecisions } from '@wembrel/core/plan/decisions';
-import { plannedSlots, withPlannedRoutes } from '@wembrel/core/plan/planned';
-import { type PictureSize, type PlanSlot, type Prediction, predict } from '@wembrel/core/plan/predict';
+import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
+import type { PlanSlot } from '@wembrel/core/predict/plan-slot';
+import { plannedSlots, withPlannedRoutes } from '@wembrel/core/predict/planned';
+import { type PictureSize, type Prediction, predict } from '@wembrel/core/predict/predict';
 
 export interface PredictRequest {
   id: number;

@@ -1,8 +1,8 @@
 import { type Document, type Material, type Texture, WebIO } from '@gltf-transform/core';
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import { copyToDocument } from '@gltf-transform/functions';
+import type { FaceDecisions } from '@wembrel/core/decisions/face-decisions';
 import { applyFaceEdits, type FaceChanges, readsColours } from '@wembrel/core/faces/apply-faces';
-import type { FaceDecisions } from '@wembrel/core/faces/face-decisions';
 import { groupFaces, partsForGroups } from '@wembrel/core/faces/group-faces';
 import { swatchesOf } from '@wembrel/core/faces/take-swatches';
 import type { Raster } from '@wembrel/core/image/raster';

@@ -1,6 +1,7 @@
-import type { MergeDecisions } from '@wembrel/core/plan/decisions';
-import type { PictureSize, PlanSlot } from '@wembrel/core/plan/predict';
-import { type Proposal, propose } from '@wembrel/core/plan/propose/propose';
+import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
+import type { PlanSlot } from '@wembrel/core/predict/plan-slot';
+import type { PictureSize } from '@wembrel/core/predict/predict';
+import { type Proposal, propose } from '@wembrel/core/predict/propose/propose';
 
 export interface ProposeRequest {
   slots: PlanSlot[];

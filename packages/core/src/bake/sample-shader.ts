@@ -1,8 +1,8 @@
 import type { LevelSet } from '@wembrel/kernels/sample';
 import { type Affine, LevelSampler, SAMPLE_BATCH, TEXEL_BATCH } from '@wembrel/kernels/sampler';
 import { encodeByte, unitByte } from '../image/srgb.ts';
+import { barycentrics } from '../math/barycentrics.ts';
 import { IMAGE_CHANNELS, type ImageChannel, type MaterialLook, type TextureUse } from '../scene/material.ts';
-import { barycentrics } from './barycentrics.ts';
 import type { SheetMaps, TransferInput } from './transfer-input.ts';
 import type { BakeTriangles } from './triangles.ts';
 

@@ -1,5 +1,5 @@
+import type { SheetMap } from '../decisions/sheets.ts';
 import type { Routing } from '../plan/route.ts';
-import type { SheetMap } from '../plan/sheets.ts';
 import type { SheetMaps } from './transfer.ts';
 
 /** Which maps a sheet needs and how bright its emissive map may get. */

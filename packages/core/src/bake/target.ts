@@ -1,13 +1,14 @@
+import type { Layout, PlacedPlot } from '../layout/layout.ts';
+import { placePoint } from '../layout/place.ts';
+import { layoutCoordinates } from '../mesh/coordinates.ts';
+import { cornerNormals, cornerVectors, sourceFrames } from '../mesh/corner-frames.ts';
+import { byteColumn, firstEqualRows } from '../mesh/distinct.ts';
+import { cornerTangents } from '../mesh/tangents.ts';
+import { type ImageSizes, layoutUse, referenceSize } from '../plan/layout-texture.ts';
 import type { Routing } from '../plan/route.ts';
 import { slotKey } from '../plan/route.ts';
-import type { MaterialLook, TextureUse } from '../scene/material.ts';
+import type { MaterialLook } from '../scene/material.ts';
 import type { Model, Part } from '../scene/model.ts';
-import { byteColumn, firstEqualRows } from '../survey/distinct.ts';
-import { layoutCoordinates } from '../uv/coordinates.ts';
-import type { Layout, PlacedPlot } from '../uv/layout.ts';
-import { placePoint } from '../uv/place.ts';
-import { type ImageSizes, layoutUse, referenceSize } from '../uv/plots.ts';
-import { cornerTangents, flatNormals } from './tangents.ts';
 
 /**
  * A part as it will be handed over: new vertices with new UVs. Every array is indexed by new vertex, `indices` by corner.
@@ -32,27 +33,6 @@ export interface TargetPart {
   keepsColors: boolean;
   /** Frames of the source's normal map by corner: x y z w. */
   sourceTangents: Float32Array | null;
-}
-
-/** Positions, normals by corner. */
-export function cornerVectors(values: Float32Array, indices: Uint32Array, size: number): Float32Array {
-  const out = new Float32Array(indices.length * size);
-  for (let i = 0; i < indices.length; i++)
-    for (let k = 0; k < size; k++) out[i * size + k] = values[indices[i] * size + k];
-  return out;
-}
-
-/** Normals by corner: the source's, or flat ones where it has none. */
-export function cornerNormals(part: Part): Float32Array {
-  if (part.normals) return cornerVectors(part.normals, part.indices, 3);
-  return flatNormals(cornerVectors(part.positions, part.indices, 3));
-}
-
-/** Frames in which a part's normal map is meant, by corner: its stored tangents, else MikkTSpace on the map's own UVs. */
-export function sourceFrames(part: Part, use: TextureUse, normals: Float32Array): Float32Array {
-  if (part.tangents) return cornerVectors(part.tangents, part.indices, 4);
-  const uv = Float32Array.from(layoutCoordinates(part, use, [1, 1]));
-  return cornerTangents(cornerVectors(part.positions, part.indices, 3), normals, cornerVectors(uv, part.indices, 2));
 }
 
 /** True when some material on the sheet has a normal map, so that the sheet gets one. */

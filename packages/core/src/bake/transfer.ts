@@ -1,4 +1,4 @@
-import { barycentrics, nearestOnTriangle } from './barycentrics.ts';
+import { barycentrics, nearestOnTriangle, TOUCH } from '../math/barycentrics.ts';
 import { footprint, SampleShader } from './sample-shader.ts';
 import type { TransferInput } from './transfer-input.ts';
 import type { BakeTriangles } from './triangles.ts';
@@ -12,9 +12,6 @@ export type { SheetMaps, TransferInput } from './transfer-input.ts';
 
 /** Side of the square of texels that one worker takes at a time. */
 export const TILE = 64;
-
-/** Texels in whose squares a triangle may lie: centre within half a diagonal. */
-export const TOUCH = Math.SQRT1_2;
 
 /** Finest sampling per axis when minifying; beyond it mips take over. */
 const MAX_PER_AXIS = 8;

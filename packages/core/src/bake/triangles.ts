@@ -1,11 +1,11 @@
 import { Wrap } from '@wembrel/kernels/sample';
+import type { PlacedPlot } from '../layout/layout.ts';
+import { placePoint } from '../layout/place.ts';
+import { layoutCoordinates } from '../mesh/coordinates.ts';
+import { type ImageSizes, layoutUse, referenceSize } from '../plan/layout-texture.ts';
 import type { RoutedMaterial } from '../plan/route.ts';
 import { type TextureUse, uvSetsUsed } from '../scene/material.ts';
 import type { Model } from '../scene/model.ts';
-import { layoutCoordinates } from '../uv/coordinates.ts';
-import type { PlacedPlot } from '../uv/layout.ts';
-import { placePoint } from '../uv/place.ts';
-import { type ImageSizes, layoutUse, referenceSize } from '../uv/plots.ts';
 import type { TargetPart } from './target.ts';
 
 /** Added to the owner of texels that continue a repeating texture beyond its bay: written as padding is, and no part of any bay. */

@@ -1,7 +1,7 @@
 import type { LevelSet } from '@wembrel/kernels/sample';
-import { cornerNormals, cornerVectors, sourceFrames } from '../bake/target.ts';
 import type { Encoding } from '../image/levels.ts';
 import { determinant3, linearPart, normalMatrix, transformDirections, transformPoints } from '../math/mat4.ts';
+import { cornerNormals, cornerVectors, sourceFrames } from '../mesh/corner-frames.ts';
 import { IMAGE_CHANNELS, type ImageChannel, type MaterialLook } from '../scene/material.ts';
 import type { Model } from '../scene/model.ts';
 

@@ -1,11 +1,11 @@
 import type { Document, Mesh, Primitive } from '@gltf-transform/core';
 import { Wrap } from '@wembrel/kernels/sample';
+import { layoutCoordinates } from '../mesh/coordinates.ts';
+import { byteColumn, firstEqualRows } from '../mesh/distinct.ts';
 import { indexAccessor } from '../scene/accessors.ts';
 import type { MaterialLook, TextureUse } from '../scene/material.ts';
 import type { Model, Part } from '../scene/model.ts';
 import { layOfUse, singleUse } from '../scene/texture-lay.ts';
-import { byteColumn, firstEqualRows } from '../survey/distinct.ts';
-import { layoutCoordinates } from '../uv/coordinates.ts';
 import { EdgePoints, settledShare } from './edge-points.ts';
 import { type CutPoint, PointMaker, type Polygon, splitAtRepeats, triangulate } from './polygon.ts';
 

@@ -1,5 +1,7 @@
 import type { Material } from '@gltf-transform/core';
 import { Wrap } from '@wembrel/kernels/sample';
+import type { ComingSlot, FaceDecisions, FaceEdit, FaceEditOf } from '../decisions/face-decisions.ts';
+import { faceText } from '../decisions/face-list.ts';
 import { Cancelled } from '../errors.ts';
 import type { Raster } from '../image/raster.ts';
 import { linearOf } from '../image/srgb.ts';
@@ -9,8 +11,6 @@ import type { Model } from '../scene/model.ts';
 import { plainLay, type TextureLay, textureLay } from '../scene/texture-lay.ts';
 import { chartFigures, flattenSurface, layCharts } from '../unwrap/unwrap.ts';
 import { type Body, bodiesOf, type Chosen, hasUv, surfaceOfChosen } from './body.ts';
-import type { ComingSlot, FaceDecisions, FaceEdit, FaceEditOf } from './face-decisions.ts';
-import { faceText } from './face-list.ts';
 import { groupFaces, partsForGroups } from './group-faces.ts';
 import { joinIslands } from './join-islands.ts';
 import { writeFlat } from './lay-flat.ts';

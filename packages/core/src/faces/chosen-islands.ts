@@ -1,4 +1,4 @@
-import { trianglesByIsland, uvIslands } from '../uv/islands.ts';
+import { trianglesByIsland, uvIslands } from '../mesh/islands.ts';
 import { type Chosen, cornersOf } from './body.ts';
 
 /** A UV island of chosen faces. */

@@ -1,6 +1,6 @@
+import type { FaceDecisions, FaceGroup } from '../decisions/face-decisions.ts';
+import { parseFaceText } from '../decisions/face-list.ts';
 import type { Model } from '../scene/model.ts';
-import type { FaceDecisions, FaceGroup } from './face-decisions.ts';
-import { parseFaceText } from './face-list.ts';
 
 /** The group of every face of a model. */
 export interface GroupedFaces {

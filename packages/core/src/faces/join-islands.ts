@@ -1,8 +1,8 @@
+import type { FaceEditOf } from '../decisions/face-decisions.ts';
 import { edgesCross } from '../unwrap/flatten.ts';
 import { cosineAt, type Surface } from '../unwrap/surface.ts';
 import { type Chosen, surfaceOfChosen, writableUv } from './body.ts';
 import { type ChosenIsland, chosenIslands, writeIsland } from './chosen-islands.ts';
-import type { FaceEditOf } from './face-decisions.ts';
 
 export interface JoinFigures {
   before: number;

@@ -1,7 +1,7 @@
+import type { FaceEditOf } from '../decisions/face-decisions.ts';
+import { byteColumn, firstEqualRows } from '../mesh/distinct.ts';
 import { cornerNormals } from '../repair/normals.ts';
-import { byteColumn, firstEqualRows } from '../survey/distinct.ts';
 import { type Chosen, writableNormals } from './body.ts';
-import type { FaceEditOf } from './face-decisions.ts';
 
 /**
  * Makes the normals of chosen faces anew; faces beside them lend their bend and keep their own normals.

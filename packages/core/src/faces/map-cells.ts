@@ -1,10 +1,10 @@
+import type { FaceEditOf } from '../decisions/face-decisions.ts';
 import type { TextureLay } from '../scene/texture-lay.ts';
 import { quadFaces } from '../tiles/map-tiles.ts';
 import { mixTiles, mixTurns } from '../tiles/mix.ts';
 import { axesAcross } from '../unwrap/flatten.ts';
 import { type Surface, surfaceOf } from '../unwrap/surface.ts';
 import { type Body, type Chosen, cornersOf, hasUv, writableUv } from './body.ts';
-import type { FaceEditOf } from './face-decisions.ts';
 
 export interface CellFigures {
   /** Faces that took a cell: quads, and triangles that are no half of one. */

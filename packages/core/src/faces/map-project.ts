@@ -1,7 +1,7 @@
+import type { FaceEditOf } from '../decisions/face-decisions.ts';
 import type { TextureLay } from '../scene/texture-lay.ts';
 import { boxCharts, cylindricalCharts, planarCharts } from '../unwrap/projections.ts';
 import { type Chosen, surfaceOfChosen } from './body.ts';
-import type { FaceEditOf } from './face-decisions.ts';
 import { writeFlat } from './lay-flat.ts';
 
 /**

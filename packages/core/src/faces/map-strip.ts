@@ -1,10 +1,10 @@
+import type { FaceEditOf } from '../decisions/face-decisions.ts';
 import { boxAround } from '../math/box.ts';
 import type { TextureLay } from '../scene/texture-lay.ts';
 import type { Flat } from '../unwrap/flatten.ts';
 import { stripCharts } from '../unwrap/quads.ts';
 import { cosineAt, partOfSurface, type Surface, surfacePieces } from '../unwrap/surface.ts';
 import { type Chosen, surfaceOfChosen } from './body.ts';
-import type { FaceEditOf } from './face-decisions.ts';
 import { directionsOf, flattenWhole, mapFlat, turnedToLongSide, writeFlat } from './lay-flat.ts';
 
 /** How pieces came to lie on a strip. */

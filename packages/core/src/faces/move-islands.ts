@@ -1,7 +1,7 @@
+import type { FaceEditOf } from '../decisions/face-decisions.ts';
 import { boxAround } from '../math/box.ts';
 import { type Chosen, writableUv } from './body.ts';
 import { type ChosenIsland, chosenIslands, writeIsland } from './chosen-islands.ts';
-import type { FaceEditOf } from './face-decisions.ts';
 
 /** Scales, turns (from U towards V, which runs down) and moves UV islands. @returns how many there are */
 export function moveIslands(chosen: readonly Chosen[], o: FaceEditOf<'move'>): number {

@@ -1,7 +1,7 @@
+import type { FaceEditOf } from '../decisions/face-decisions.ts';
 import { type Flat, relaxFlat, stretchOf } from '../unwrap/flatten.ts';
 import { type Chosen, surfaceOfChosen, writableUv } from './body.ts';
 import { type ChosenIsland, chosenIslands, writeIsland } from './chosen-islands.ts';
-import type { FaceEditOf } from './face-decisions.ts';
 
 export interface RelaxFigures {
   islands: number;

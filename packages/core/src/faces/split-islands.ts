@@ -1,8 +1,8 @@
-import { byteColumn, firstEqualRows } from '../survey/distinct.ts';
+import type { FaceEditOf } from '../decisions/face-decisions.ts';
+import { byteColumn, firstEqualRows } from '../mesh/distinct.ts';
+import { Sets } from '../mesh/islands.ts';
 import { cosineAt, type Surface, sideEnds, surfaceOf } from '../unwrap/surface.ts';
-import { Sets } from '../uv/islands.ts';
 import { type Body, type Chosen, writableUv } from './body.ts';
-import type { FaceEditOf } from './face-decisions.ts';
 
 export interface SplitFigures {
   /** Islands with chosen faces, before and after. */

@@ -1,8 +1,8 @@
+import type { FaceEditOf } from '../decisions/face-decisions.ts';
 import type { PaintedFaces } from '../palette/faces.ts';
 import { difference, type Lab, toLab } from '../palette/oklab.ts';
 import { gatherPalette, orderSwatches, type Painted, ramp, type SwatchOrder } from '../palette/palette.ts';
 import type { Chosen } from './body.ts';
-import type { FaceEditOf } from './face-decisions.ts';
 
 type Wanted = FaceEditOf<'swatches'>['swatches'];
 

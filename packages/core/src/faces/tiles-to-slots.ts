@@ -1,5 +1,5 @@
 import { boxAround } from '../math/box.ts';
-import { tileNumber, tileOf, withinTile } from '../uv/uv-tiles.ts';
+import { tileNumber, tileOf, withinTile } from '../mesh/uv-tiles.ts';
 import { type Chosen, writableUv } from './body.ts';
 import { chosenIslands } from './chosen-islands.ts';
 

@@ -1,5 +1,5 @@
-import type { SourceOptions } from '../plan/reading.ts';
-import type { Repairs } from '../plan/repairs.ts';
+import type { SourceOptions } from '../decisions/reading.ts';
+import type { Repairs } from '../decisions/repairs.ts';
 
 export type Severity = 'fault' | 'warning' | 'info';
 

@@ -1,4 +1,4 @@
-import type { MergeDecisions } from '../plan/decisions.ts';
+import type { MergeDecisions } from '../decisions/decisions.ts';
 import type { SurveyFacts } from '../survey/facts.ts';
 import { bySaving, type Finding } from './finding.ts';
 import { duplicateMeshes, heavyOutliers, oddFaces, oddNormals } from './geometry.ts';

@@ -1,4 +1,4 @@
-import { fitsPattern } from '../plan/patterns.ts';
+import { fitsPattern } from '../decisions/patterns.ts';
 import { plainName } from '../survey/assign-textures.ts';
 import type { SurveyFacts } from '../survey/facts.ts';
 import { type Finding, few } from './finding.ts';

@@ -1,7 +1,7 @@
 import { InputError } from '../errors.ts';
 import { LIMITS } from '../limits.ts';
 import { crossOf } from '../math/triangle.ts';
-import { byteColumn, firstEqualRows } from '../survey/distinct.ts';
+import { byteColumn, firstEqualRows } from '../mesh/distinct.ts';
 import { utf8 } from './gltf/glb.ts';
 import type { Imported } from './imported.ts';
 import { plainMaterial } from './obj/mtl.ts';

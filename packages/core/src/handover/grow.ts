@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { PinnedBay, SheetDecision } from '../plan/sheets.ts';
+import { PinnedBay, SheetDecision } from '../decisions/sheets.ts';
 
 /** What growing reads of a manifest; the rest may be whatever it is. */
 const ShippedManifest = z.object({

@@ -1,14 +1,8 @@
 import { Accessor, type Document, type Mesh, type Node, type Primitive } from '@gltf-transform/core';
-import {
-  determinant3,
-  linearPart,
-  type Mat4,
-  normalMatrix,
-  transformDirections,
-  transformPoints,
-} from '../math/mat4.ts';
+import { determinant3, type Mat4 } from '../math/mat4.ts';
 import { indexAccessor } from '../scene/accessors.ts';
 import { readFloats, triangleIndices } from '../scene/attributes.ts';
+import { hasExtras, instancedApart, joinablePrimitive, moved, movedNodes } from '../scene/joinable.ts';
 import { sceneNodes } from '../scene/model.ts';
 import { tidy } from './rebuild.ts';
 
@@ -16,53 +10,6 @@ import { tidy } from './rebuild.ts';
 interface Piece {
   primitive: Primitive;
   world: Mat4;
-}
-
-const MOVABLE = /^(POSITION|NORMAL|TANGENT|TEXCOORD_\d+|COLOR_0)$/;
-
-/** True when nothing about a primitive stands against becoming one with others. */
-export function joinablePrimitive(p: Primitive): boolean {
-  return (
-    p.getMode() === 4 &&
-    p.listTargets().length === 0 &&
-    p.listExtensions().length === 0 &&
-    p.listSemantics().every((s) => MOVABLE.test(s))
-  );
-}
-
-/** Nodes that something moves: animated, joints, or below such a node. */
-export function movedNodes(document: Document): Set<Node> {
-  const moved = new Set<Node>();
-  const take = (n: Node) => {
-    if (moved.has(n)) return;
-    moved.add(n);
-    n.listChildren().forEach(take);
-  };
-  const root = document.getRoot();
-  for (const a of root.listAnimations())
-    for (const c of a.listChannels()) {
-      const n = c.getTargetNode();
-      if (n) take(n);
-    }
-  for (const s of root.listSkins()) s.listJoints().forEach(take);
-  return moved;
-}
-
-/** True when a mesh's placing moves, skins, instances or names it apart, so that it stays where it is. */
-export function instancedApart(nodes: Node[], mesh: Mesh, moved: ReadonlySet<unknown>): boolean {
-  const [node] = nodes;
-  return (
-    nodes.length !== 1 ||
-    moved.has(node) ||
-    node.getSkin() !== null ||
-    node.listExtensions().length > 0 ||
-    hasExtras(node) ||
-    hasExtras(mesh)
-  );
-}
-
-function hasExtras(p: { getExtras(): object }): boolean {
-  return Object.keys(p.getExtras()).length > 0;
 }
 
 /**
@@ -198,15 +145,5 @@ function build(document: Document, group: { primitive: Primitive; world: Mat4 | 
 function withAlpha(rgb: Float32Array): Float32Array {
   const out = new Float32Array((rgb.length / 3) * 4);
   for (let i = 0; i < rgb.length / 3; i++) out.set([rgb[i * 3], rgb[i * 3 + 1], rgb[i * 3 + 2], 1], i * 4);
-  return out;
-}
-
-function moved(semantic: string, values: Float32Array, world: Mat4): Float32Array {
-  if (semantic === 'POSITION') return transformPoints(values, world);
-  if (semantic === 'NORMAL') return transformDirections(values, normalMatrix(world));
-  if (semantic !== 'TANGENT') return values;
-  const out = transformDirections(values, linearPart(world), 4);
-  // The bitangent is normal × tangent · w: a mirroring transform turns the product over, so w must turn too.
-  if (determinant3(world) < 0) for (let i = 3; i < out.length; i += 4) out[i] = -out[i];
   return out;
 }

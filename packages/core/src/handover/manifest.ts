@@ -1,8 +1,8 @@
+import { protectedMip, type SheetDecision, type SheetKind } from '../decisions/sheets.ts';
+import type { Layout } from '../layout/layout.ts';
+import { placedBox } from '../layout/place.ts';
 import type { KeptApart, Routing } from '../plan/route.ts';
-import { protectedMip, type SheetDecision, type SheetKind } from '../plan/sheets.ts';
 import type { Model } from '../scene/model.ts';
-import type { Layout } from '../uv/layout.ts';
-import { placedBox } from '../uv/place.ts';
 
 /** What code needs to know about a delivery: sheets, bays with their UV rectangles, and which slot went where. */
 export interface Manifest {

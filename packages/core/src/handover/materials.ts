@@ -1,7 +1,7 @@
 import { type Document, type Material, TextureInfo } from '@gltf-transform/core';
 import { KHRMaterialsEmissiveStrength, KHRMaterialsUnlit } from '@gltf-transform/extensions';
+import { classSuffix } from '../plan/class-names.ts';
 import type { OutputClass } from '../plan/route.ts';
-import { classSuffix } from './class-names.ts';
 
 /** A finished sheet: its maps as encoded files. */
 export interface SheetFiles {

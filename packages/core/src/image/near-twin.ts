@@ -1,4 +1,4 @@
-import { pictureDifference } from '../compare/metrics.ts';
+import { pictureDifference } from './metrics.ts';
 import type { Raster } from './raster.ts';
 import { decodeTable } from './srgb.ts';
 import { halved, type Level } from './useful-size.ts';

@@ -1,7 +1,7 @@
 import type { CutAxes } from '../cut/cut-repeats.ts';
-import type { Plan } from './decisions.ts';
-import { APART, routeOf, type SlotTraits } from './rules.ts';
-import { type SheetDecision, type SheetKind, sheetSides } from './sheets.ts';
+import type { Plan } from '../decisions/decisions.ts';
+import { APART, routeOf, type SlotTraits } from '../decisions/rules.ts';
+import { type SheetDecision, type SheetKind, sheetSides } from '../decisions/sheets.ts';
 
 /** Why a slot is not merged, as a word for programs. */
 export type ApartCode =

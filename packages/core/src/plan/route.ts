@@ -1,3 +1,4 @@
+import type { Plan } from '../decisions/decisions.ts';
 import { IMAGE_CHANNELS, lookKey, type MaterialLook, uvSetsUsed } from '../scene/material.ts';
 import type { Model, Part } from '../scene/model.ts';
 import {
@@ -9,7 +10,6 @@ import {
   type Obstacle,
   type RouteDecisions,
 } from './assign.ts';
-import type { Plan } from './decisions.ts';
 import { NO_LAY, type SlotLay, slotLay } from './slot-lay.ts';
 
 /** A slot that is not merged, and why. */

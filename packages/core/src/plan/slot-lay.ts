@@ -1,10 +1,10 @@
 import { Wrap } from '@wembrel/kernels/sample';
 import { cutObstacle } from '../cut/cut-repeats.ts';
+import type { SheetKind } from '../decisions/sheets.ts';
+import { layoutCoordinates } from '../mesh/coordinates.ts';
+import { uvIslands } from '../mesh/islands.ts';
 import { IMAGE_CHANNELS, type MaterialLook } from '../scene/material.ts';
 import type { Part } from '../scene/model.ts';
-import { layoutCoordinates } from '../uv/coordinates.ts';
-import { uvIslands } from '../uv/islands.ts';
-import type { SheetKind } from './sheets.ts';
 
 /** How the UVs of a slot lie on its textures. */
 export interface SlotLay {

@@ -1,6 +1,6 @@
+import { MAP_FORMS, type MapKind } from '../decisions/map-kinds.ts';
 import { encodeByte, linearToSrgb, unitByte } from '../image/srgb.ts';
 import { ditherAt } from './dither.ts';
-import { MAP_FORMS, type MapKind } from './map-kinds.ts';
 
 /** Bits of a channel of a map. */
 export type MapBits = 8 | 16 | 32;

@@ -1,7 +1,7 @@
+import type { CastMode } from '../decisions/ray-decisions.ts';
 import { addByAngle } from '../math/triangle.ts';
-import { byteColumn, firstEqualRows } from '../survey/distinct.ts';
+import { byteColumn, firstEqualRows } from '../mesh/distinct.ts';
 import { boxOf, largestSide } from './mesh-box.ts';
-import type { CastMode } from './ray-decisions.ts';
 import { faceNormal, meshCornerNormals, type RayMesh } from './ray-mesh.ts';
 
 /** Points nearer than this share of the largest side are one place: exporters write the same point with different last digits. */

@@ -1,4 +1,4 @@
-import type { Dab } from './ray-decisions.ts';
+import type { Dab } from '../decisions/ray-decisions.ts';
 
 /** Nothing is brushed: shares of the pairing's reaches, and of the face's normal in the direction of rays. */
 const NONE = [1, 1, 0] as const;

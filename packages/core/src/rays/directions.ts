@@ -1,4 +1,4 @@
-import { perpendicular } from '../bake/tangents.ts';
+import { perpendicular } from '../mesh/tangents.ts';
 
 /** A number in 0 … 1 from two whole numbers; the same everywhere. */
 export function hash01(a: number, b: number): number {

@@ -1,5 +1,5 @@
 import { sidesBeyond } from '../math/sides.ts';
-import { byteColumn, firstEqualRows } from '../survey/distinct.ts';
+import { byteColumn, firstEqualRows } from '../mesh/distinct.ts';
 import { placesOf } from './casting.ts';
 import type { FaultKind } from './fault-kinds.ts';
 import type { LowTarget } from './low-target.ts';

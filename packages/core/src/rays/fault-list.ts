@@ -1,4 +1,4 @@
-import { barycentrics, nearestOnTriangle } from '../bake/barycentrics.ts';
+import { barycentrics, nearestOnTriangle } from '../math/barycentrics.ts';
 import type { RayMaps } from './baked-maps.ts';
 import type { MeshFault } from './edge-faults.ts';
 import { FAULT, type FaultKind, type RayFault } from './fault-kinds.ts';

@@ -1,4 +1,4 @@
-import type { FaceGroup } from '../faces/face-decisions.ts';
+import type { FaceGroup } from '../decisions/face-decisions.ts';
 import { groupFaces, partsForGroups } from '../faces/group-faces.ts';
 import type { Model } from '../scene/model.ts';
 

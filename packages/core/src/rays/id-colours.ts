@@ -1,7 +1,7 @@
+import type { RayRecipe } from '../decisions/ray-decisions.ts';
 import { encodeByte } from '../image/srgb.ts';
 import type { GroupIds } from './group-ids.ts';
 import { piecesOf } from './measure.ts';
-import type { RayRecipe } from './ray-decisions.ts';
 import type { RayMesh } from './ray-mesh.ts';
 
 /** A whole number from a text; the same everywhere (FNV-1a). */

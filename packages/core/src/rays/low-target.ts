@@ -1,13 +1,13 @@
-import { cornerTangents } from '../bake/tangents.ts';
-import { cornerNormals, cornerVectors } from '../bake/target.ts';
 import { binTriangles } from '../bake/transfer.ts';
+import type { CastMode } from '../decisions/ray-decisions.ts';
 import { InputError } from '../errors.ts';
 import { determinant3, linearPart, transformDirections } from '../math/mat4.ts';
+import { cornerNormals, cornerVectors } from '../mesh/corner-frames.ts';
+import { uvIslands } from '../mesh/islands.ts';
+import { cornerTangents } from '../mesh/tangents.ts';
 import type { Model } from '../scene/model.ts';
-import { uvIslands } from '../uv/islands.ts';
 import type { Body } from './bodies.ts';
 import { castDirections } from './casting.ts';
-import type { CastMode } from './ray-decisions.ts';
 import { meshCornerNormals, type RayMesh, rayMesh } from './ray-mesh.ts';
 
 /** The surface that is baked onto: a low-poly with its places on the sheet. Shared memory throughout. */

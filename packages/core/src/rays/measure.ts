@@ -1,6 +1,6 @@
 import type { Bvh } from '@wembrel/kernels/bvh-layout';
 import { ClosestPoint } from '@wembrel/kernels/closest-point';
-import { Sets } from '../uv/islands.ts';
+import { Sets } from '../mesh/islands.ts';
 import { placesOf } from './casting.ts';
 import type { LowTarget } from './low-target.ts';
 import { boxOf, largestSide } from './mesh-box.ts';

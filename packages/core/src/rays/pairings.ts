@@ -1,5 +1,5 @@
+import type { PairingDecision, RayDecisions } from '../decisions/ray-decisions.ts';
 import type { Body, BodyRef } from './bodies.ts';
-import type { PairingDecision, RayDecisions } from './ray-decisions.ts';
 
 /** Pairings that were found, and the bodies that found no partner. */
 export interface FoundPairings {

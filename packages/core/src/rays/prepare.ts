@@ -1,11 +1,11 @@
 import type { Bvh } from '@wembrel/kernels/bvh-layout';
+import type { PairingDecision, RayRecipe } from '../decisions/ray-decisions.ts';
 import { InputError } from '../errors.ts';
 import type { Model } from '../scene/model.ts';
 import type { Body, BodyRef } from './bodies.ts';
 import { type LowTarget, lowTarget, lowTiles, setCage, setOutward } from './low-target.ts';
 import { measureReaches, piecesOf, type Reaches, trianglesDensity } from './measure.ts';
 import { boxOf, largestSide } from './mesh-box.ts';
-import type { PairingDecision, RayRecipe } from './ray-decisions.ts';
 import { type RayMesh, rayMesh } from './ray-mesh.ts';
 import type { RayJob } from './tile-cast.ts';
 import { tileFrame } from './tile-samples.ts';

@@ -1,8 +1,8 @@
 import { BEYOND, LAYERS, type RayCaster, Sides } from '@wembrel/kernels/rays';
-import { barycentrics, nearestOnTriangle } from '../bake/barycentrics.ts';
+import type { Dab, RayRecipe } from '../decisions/ray-decisions.ts';
+import { barycentrics, nearestOnTriangle } from '../math/barycentrics.ts';
 import { Brushed } from './dabs.ts';
 import type { LowTarget } from './low-target.ts';
-import type { Dab, RayRecipe } from './ray-decisions.ts';
 import { faceNormal } from './ray-mesh.ts';
 import type { TileSamples } from './tile-samples.ts';
 

@@ -1,10 +1,10 @@
 import { bvhBytes } from '@wembrel/kernels/bvh';
+import type { PairingDecision, RayRecipe } from '../decisions/ray-decisions.ts';
 import { InputError } from '../errors.ts';
 import type { Model } from '../scene/model.ts';
 import { rayMapsBytes } from './baked-maps.ts';
 import type { Body, BodyRef } from './bodies.ts';
 import { findBodies } from './prepare.ts';
-import type { PairingDecision, RayRecipe } from './ray-decisions.ts';
 import { rayMeshBytes } from './ray-mesh.ts';
 
 /** Bytes that a ray bake reserves. */

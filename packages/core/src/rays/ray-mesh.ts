@@ -1,4 +1,3 @@
-import { cornerNormals, cornerVectors, sourceFrames } from '../bake/target.ts';
 import { InputError } from '../errors.ts';
 import {
   determinant3,
@@ -9,6 +8,7 @@ import {
   transformPoints,
 } from '../math/mat4.ts';
 import { crossOf } from '../math/triangle.ts';
+import { cornerNormals, cornerVectors, sourceFrames } from '../mesh/corner-frames.ts';
 import type { MaterialLook } from '../scene/material.ts';
 import type { Model } from '../scene/model.ts';
 import type { Body } from './bodies.ts';

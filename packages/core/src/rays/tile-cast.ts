@@ -1,14 +1,14 @@
 import type { ClosestPoint } from '@wembrel/kernels/closest-point';
 import type { RayCaster } from '@wembrel/kernels/rays';
 import { TILE } from '../bake/transfer.ts';
+import type { MapKind } from '../decisions/map-kinds.ts';
+import type { Dab, RayRecipe } from '../decisions/ray-decisions.ts';
 import { linearPart, type Mat4 } from '../math/mat4.ts';
 import { type RayMaps, writeTexel } from './baked-maps.ts';
 import { FAULT } from './fault-kinds.ts';
 import { HitSurface, type SourceTextures, unit } from './hit-surface.ts';
 import type { LowTarget } from './low-target.ts';
-import type { MapKind } from './map-kinds.ts';
 import { PrimaryHits } from './primary-hits.ts';
-import type { Dab, RayRecipe } from './ray-decisions.ts';
 import { faceNormal, type RayMesh } from './ray-mesh.ts';
 import { SampleMeans, SecondaryRays } from './secondary-rays.ts';
 import { clearIn, isVeil, type Veil } from './seen.ts';

@@ -1,5 +1,5 @@
-import { barycentrics, nearestOnTriangle } from '../bake/barycentrics.ts';
-import { TILE, TOUCH } from '../bake/transfer.ts';
+import { TILE } from '../bake/transfer.ts';
+import { barycentrics, nearestOnTriangle, TOUCH } from '../math/barycentrics.ts';
 
 /** A rectangle of texels and, for each sample in them, the triangle that covers it. */
 export interface TileFrame {

@@ -2,29 +2,13 @@ import type { Primitive } from '@gltf-transform/core';
 import { buildBvh } from '@wembrel/kernels/bvh';
 import { RayCaster } from '@wembrel/kernels/rays';
 import type { LevelSet } from '@wembrel/kernels/sample';
+import type { VertexLight } from '../decisions/light-decisions.ts';
 import type { Model } from '../scene/model.ts';
 import { bodiesOf } from './bodies.ts';
 import { HitSurface, unit } from './hit-surface.ts';
 import { rayMesh } from './ray-mesh.ts';
 import { SampleMeans, SecondaryRays } from './secondary-rays.ts';
 import { clearIn, isVeil } from './seen.ts';
-
-/** Light that goes into vertex colours. */
-export interface VertexLight {
-  /** AO: rays a corner of a face, how far they look (m), how dark it gets (0 … 1). */
-  ao: { rays: number; distance: number; strength: number } | null;
-  /**
-   * A sun: the way to it (any length), half the angle under which it is seen (degrees: soft borders), how much of the light is its own (0 … 1), linear
-   * colour; what it does not reach keeps the rest of the light.
-   */
-  sun: {
-    direction: readonly [number, number, number];
-    softness: number;
-    strength: number;
-    tint: readonly [number, number, number];
-    rays: number;
-  } | null;
-}
 
 export interface LightOptions {
   /** May throw to stop, before anything of the part is changed. */

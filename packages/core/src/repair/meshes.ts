@@ -1,8 +1,8 @@
 import type { Accessor, Document, Mesh, Primitive } from '@gltf-transform/core';
 import { addByAngle, crossOf, longestSquare, NO_AREA } from '../math/triangle.ts';
+import { byteColumn, firstEqualRows } from '../mesh/distinct.ts';
 import { indexAccessor, pickRows } from '../scene/accessors.ts';
 import { readFloats, triangleIndices } from '../scene/attributes.ts';
-import { byteColumn, firstEqualRows } from '../survey/distinct.ts';
 
 const SAME_NORMAL = Math.cos((1 * Math.PI) / 180);
 

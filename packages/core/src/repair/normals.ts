@@ -1,8 +1,8 @@
 import type { Accessor, Document } from '@gltf-transform/core';
 import { crossOf } from '../math/triangle.ts';
+import { byteColumn, firstEqualRows } from '../mesh/distinct.ts';
 import { floatAccessor, indexAccessor, pickRows } from '../scene/accessors.ts';
 import { readFloats, triangleIndices } from '../scene/attributes.ts';
-import { byteColumn, firstEqualRows } from '../survey/distinct.ts';
 
 /**
  * Normals made anew, weighted by area: at each corner the mean of the faces around its place that bend away from its own face by no more than

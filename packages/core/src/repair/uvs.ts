@@ -1,7 +1,7 @@
 import type { Document } from '@gltf-transform/core';
+import { byteColumn, firstEqualRows } from '../mesh/distinct.ts';
 import { floatAccessor } from '../scene/accessors.ts';
 import { readFloats } from '../scene/attributes.ts';
-import { byteColumn, firstEqualRows } from '../survey/distinct.ts';
 
 /**
  * Brings UVs of vertices at one place together that differ by no more than a distance: what an export tore apart by rounding. Each group takes

@@ -1,5 +1,5 @@
 import { sidesBeyond } from '../math/sides.ts';
-import { byteColumn, firstEqualRows } from '../survey/distinct.ts';
+import { byteColumn, firstEqualRows } from '../mesh/distinct.ts';
 
 /** Which faces touch which: made once for a part, then asked with every click. */
 export interface FaceTopology {

@@ -1,4 +1,4 @@
-import type { MapName, TextureNaming } from '../plan/reading.ts';
+import type { MapName, TextureNaming } from '../decisions/reading.ts';
 
 /** A slot that loose textures may be for. */
 export interface NamedSlot {

@@ -1,7 +1,7 @@
 import type { Texture } from '@gltf-transform/core';
+import { byteColumn, firstEqualRows } from '../mesh/distinct.ts';
 import { lookKey } from '../scene/material.ts';
 import type { Model, Part } from '../scene/model.ts';
-import { byteColumn, firstEqualRows } from './distinct.ts';
 import { addTextureBytes, NO_TEXTURE_BYTES, type TextureBytes, textureBytes } from './texture-memory.ts';
 
 /** What is known of an image once it has been decoded. */

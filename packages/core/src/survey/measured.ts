@@ -1,4 +1,4 @@
-import type { Budget, Measured } from '../plan/budget.ts';
+import type { Budget, Measured } from '../decisions/budget.ts';
 import { densityOfBin } from './density.ts';
 import type { SurveyFacts } from './facts.ts';
 import type { Totals } from './figures.ts';

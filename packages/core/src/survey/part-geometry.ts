@@ -1,6 +1,6 @@
 import { crossOf, longestSquare, NO_AREA } from '../math/triangle.ts';
+import { byteColumn, firstEqualRows } from '../mesh/distinct.ts';
 import type { Part } from '../scene/model.ts';
-import { byteColumn, firstEqualRows } from './distinct.ts';
 
 /** Why the GPU has more vertices than the surface has points. The figures add up: points + all splits = GPU vertices. */
 export interface VertexSplits {

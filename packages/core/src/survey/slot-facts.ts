@@ -1,23 +1,17 @@
 import type { Primitive } from '@gltf-transform/core';
 import { Wrap } from '@wembrel/kernels/sample';
 import { countCut } from '../cut/cut-repeats.ts';
-import { instancedApart, joinablePrimitive, movedNodes } from '../handover/join.ts';
+import type { SheetKind } from '../decisions/sheets.ts';
+import type { Plot } from '../layout/plot.ts';
+import { periodSize, plotsOfMaterial, triangleArea } from '../layout/plots.ts';
 import { determinant3 } from '../math/mat4.ts';
+import { layoutCoordinates } from '../mesh/coordinates.ts';
 import type { Obstacle } from '../plan/assign.ts';
+import { type ImageSizes, layoutUse, referenceSize } from '../plan/layout-texture.ts';
 import { assignableSlot, classKey, type RoutedMaterial } from '../plan/route.ts';
-import type { SheetKind } from '../plan/sheets.ts';
+import { instancedApart, joinablePrimitive, movedNodes } from '../scene/joinable.ts';
 import { IMAGE_CHANNELS, lookKey, type MaterialLook, uvSetsUsed } from '../scene/material.ts';
 import { type Model, type Part, surfaceScale } from '../scene/model.ts';
-import { layoutCoordinates } from '../uv/coordinates.ts';
-import {
-  type ImageSizes,
-  layoutUse,
-  type Plot,
-  periodSize,
-  plotsOfMaterial,
-  referenceSize,
-  triangleArea,
-} from '../uv/plots.ts';
 
 type MaterialPlot = Omit<Plot, 'id'>;
 

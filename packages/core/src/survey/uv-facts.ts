@@ -1,7 +1,7 @@
 import { FLAT_GRID } from '../image/analysis.ts';
+import { triangleStretch } from '../layout/stretch.ts';
+import { uvIslands } from '../mesh/islands.ts';
 import type { Part } from '../scene/model.ts';
-import { uvIslands } from '../uv/islands.ts';
-import { triangleStretch } from '../uv/stretch.ts';
 
 /** Texels a side of the grid on which coverage and overlaps are counted. */
 export const GRID = 512;

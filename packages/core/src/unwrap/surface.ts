@@ -1,5 +1,5 @@
 import { sidesBeyond } from '../math/sides.ts';
-import { byteColumn, firstEqualRows } from '../survey/distinct.ts';
+import { byteColumn, firstEqualRows } from '../mesh/distinct.ts';
 
 /** Triangles as a surface: vertices of one place are one, and each side of a triangle knows what lies beyond it. */
 export interface Surface {

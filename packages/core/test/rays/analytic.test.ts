@@ -1,6 +1,6 @@
-import { surfacePoint } from '@wembrel/core/rays/fault-list';
-import { unit } from '@wembrel/core/rays/hit-surface';
 import { expect, test } from 'vitest';
+import { surfacePoint } from '../../src/rays/fault-list.ts';
+import { unit } from '../../src/rays/hit-surface.ts';
 import { bake, cube, grid, model, sphere, square, texel } from './scenes.ts';
 
 const degrees = (a: number[], b: number[]) =>

@@ -1,15 +1,15 @@
-import { levelSetBytes, toLevels } from '@wembrel/core/image/levels';
-import { bodiesOf } from '@wembrel/core/rays/bodies';
-import { ditherAt } from '@wembrel/core/rays/dither';
-import { unit } from '@wembrel/core/rays/hit-surface';
-import { idColours } from '@wembrel/core/rays/id-colours';
-import { MAP_FORMS, MAP_KINDS } from '@wembrel/core/rays/map-kinds';
-import { pairing } from '@wembrel/core/rays/pairings';
-import { RayRecipe } from '@wembrel/core/rays/ray-decisions';
-import { planRayMemory } from '@wembrel/core/rays/ray-memory';
-import { cutMesh } from '@wembrel/core/rays/section';
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
+import { MAP_FORMS, MAP_KINDS } from '../../src/decisions/map-kinds.ts';
+import { RayRecipe } from '../../src/decisions/ray-decisions.ts';
+import { levelSetBytes, toLevels } from '../../src/image/levels.ts';
+import { bodiesOf } from '../../src/rays/bodies.ts';
+import { ditherAt } from '../../src/rays/dither.ts';
+import { unit } from '../../src/rays/hit-surface.ts';
+import { idColours } from '../../src/rays/id-colours.ts';
+import { pairing } from '../../src/rays/pairings.ts';
+import { planRayMemory } from '../../src/rays/ray-memory.ts';
+import { cutMesh } from '../../src/rays/section.ts';
 import { bake, cube, grid, model, type Shape, sphere, square, texel } from './scenes.ts';
 
 const one = { high: 'high', low: 'low' };

@@ -1,8 +1,8 @@
-import { bodiesOf } from '@wembrel/core/rays/bodies';
-import { bodyBox } from '@wembrel/core/rays/body-facts';
-import { bySheet, pairByNames, pairByPlace, readName, sheetOf, splitByWeight } from '@wembrel/core/rays/pairings';
-import { PairingDecision, RayDecisions } from '@wembrel/core/rays/ray-decisions';
 import { expect, test } from 'vitest';
+import { PairingDecision, RayDecisions } from '../../src/decisions/ray-decisions.ts';
+import { bodiesOf } from '../../src/rays/bodies.ts';
+import { bodyBox } from '../../src/rays/body-facts.ts';
+import { bySheet, pairByNames, pairByPlace, readName, sheetOf, splitByWeight } from '../../src/rays/pairings.ts';
 import { numbers } from '../build.ts';
 import { cube, model, sphere } from './scenes.ts';
 

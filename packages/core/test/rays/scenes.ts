@@ -1,23 +1,23 @@
 import { Document } from '@gltf-transform/core';
-import { tangentsReady } from '@wembrel/core/bake/tangents';
-import { emptyRayMaps, type RayMaps } from '@wembrel/core/rays/baked-maps';
-import { bodiesOf } from '@wembrel/core/rays/bodies';
-import { cageFaults } from '@wembrel/core/rays/cage-crossing';
-import { edgeFaults } from '@wembrel/core/rays/edge-faults';
-import type { RayFault } from '@wembrel/core/rays/fault-kinds';
-import { listFaults } from '@wembrel/core/rays/fault-list';
-import { fillMaps, markThinMargins, softenIds } from '@wembrel/core/rays/finish-maps';
-import type { SourceTextures } from '@wembrel/core/rays/hit-surface';
-import { idsOf } from '@wembrel/core/rays/id-colours';
-import { pairing } from '@wembrel/core/rays/pairings';
-import { jobTiles, pairingMeshes, pairingReaches, rayJob, rayScale } from '@wembrel/core/rays/prepare';
-import { type PairingDecision, RayRecipe } from '@wembrel/core/rays/ray-decisions';
-import { castTile, type RayJob, RayScratch } from '@wembrel/core/rays/tile-cast';
-import { type Model, readModel } from '@wembrel/core/scene/model';
 import { buildBvh } from '@wembrel/kernels/bvh';
 import { ClosestPoint } from '@wembrel/kernels/closest-point';
 import { RayCaster } from '@wembrel/kernels/rays';
 import type { z } from 'zod';
+import { type PairingDecision, RayRecipe } from '../../src/decisions/ray-decisions.ts';
+import { tangentsReady } from '../../src/mesh/tangents.ts';
+import { emptyRayMaps, type RayMaps } from '../../src/rays/baked-maps.ts';
+import { bodiesOf } from '../../src/rays/bodies.ts';
+import { cageFaults } from '../../src/rays/cage-crossing.ts';
+import { edgeFaults } from '../../src/rays/edge-faults.ts';
+import type { RayFault } from '../../src/rays/fault-kinds.ts';
+import { listFaults } from '../../src/rays/fault-list.ts';
+import { fillMaps, markThinMargins, softenIds } from '../../src/rays/finish-maps.ts';
+import type { SourceTextures } from '../../src/rays/hit-surface.ts';
+import { idsOf } from '../../src/rays/id-colours.ts';
+import { pairing } from '../../src/rays/pairings.ts';
+import { jobTiles, pairingMeshes, pairingReaches, rayJob, rayScale } from '../../src/rays/prepare.ts';
+import { castTile, type RayJob, RayScratch } from '../../src/rays/tile-cast.ts';
+import { type Model, readModel } from '../../src/scene/model.ts';
 
 /** A mesh as lists, indexed. */
 export interface Shape {

@@ -1,8 +1,8 @@
-import { levelSetBytes, toLevels } from '@wembrel/core/image/levels';
-import { LightDecisions, vertexLightOf, wayToSun } from '@wembrel/core/rays/light-decisions';
-import { lightVertices } from '@wembrel/core/rays/vertex-light';
-import { readModel } from '@wembrel/core/scene/model';
 import { expect, test } from 'vitest';
+import { LightDecisions, vertexLightOf, wayToSun } from '../../src/decisions/light-decisions.ts';
+import { levelSetBytes, toLevels } from '../../src/image/levels.ts';
+import { lightVertices } from '../../src/rays/vertex-light.ts';
+import { readModel } from '../../src/scene/model.ts';
 import { cube, grid, model, square } from './scenes.ts';
 
 const again = (m: ReturnType<typeof model>) => readModel(m.path, m.document, (t) => t.getName());

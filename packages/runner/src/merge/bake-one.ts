@@ -1,8 +1,8 @@
+import { protectedMip } from '@wembrel/core/decisions/sheets';
 import { InputError } from '@wembrel/core/errors';
 import { round } from '@wembrel/core/handover/manifest';
 import { Names } from '@wembrel/core/handover/names';
-import { protectedMip } from '@wembrel/core/plan/sheets';
-import type { Layout } from '@wembrel/core/uv/layout';
+import type { Layout } from '@wembrel/core/layout/layout';
 import type { Pool } from '../pool/pool.ts';
 import { reporter, stopwatch } from '../progress.ts';
 import { Delivery } from '../write/delivery.ts';

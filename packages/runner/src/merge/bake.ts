@@ -5,10 +5,10 @@ import type { TransferInput } from '@wembrel/core/bake/transfer';
 import { binTriangles, type SheetMaps } from '@wembrel/core/bake/transfer';
 import { BEYOND, bakeTriangles } from '@wembrel/core/bake/triangles';
 import { channelEncoding } from '@wembrel/core/compare/scene';
+import type { SheetLayout } from '@wembrel/core/layout/layout';
 import type { Routing } from '@wembrel/core/plan/route';
 import { IMAGE_CHANNELS } from '@wembrel/core/scene/material';
 import type { Model } from '@wembrel/core/scene/model';
-import type { SheetLayout } from '@wembrel/core/uv/layout';
 import type { Images } from '../images.ts';
 import type { Pool } from '../pool/pool.ts';
 

@@ -1,6 +1,6 @@
 import type { Material } from '@gltf-transform/core';
-import { slotsToColour } from '@wembrel/core/plan/colour-plan';
-import type { MergeDecisions } from '@wembrel/core/plan/decisions';
+import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
+import { slotsToColour } from '@wembrel/core/predict/colour-plan';
 import { coloursIntoVertices } from '@wembrel/core/repair/vertex-colours';
 import type { LevelSet } from '@wembrel/kernels/sample';
 import type { Pool } from '../pool/pool.ts';

@@ -1,6 +1,6 @@
-import { differencePicture, type Fidelity, summarise, type ViewFidelity } from '@wembrel/core/compare/metrics';
 import { cellBounds, channelEncoding, type DrawScene, drawScene, textureKey } from '@wembrel/core/compare/scene';
 import { VIEWS } from '@wembrel/core/compare/views';
+import { differencePicture, type Fidelity, summarise, type ViewFidelity } from '@wembrel/core/image/metrics';
 import { IMAGE_CHANNELS } from '@wembrel/core/scene/material';
 import type { Model } from '@wembrel/core/scene/model';
 import type { LevelSet } from '@wembrel/kernels/sample';

@@ -1,7 +1,7 @@
 import { cutAtRepeats, TooManyPieces } from '@wembrel/core/cut/cut-repeats';
+import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { InputError } from '@wembrel/core/errors';
 import { slotsToCut } from '@wembrel/core/plan/cut-plan';
-import type { MergeDecisions } from '@wembrel/core/plan/decisions';
 import type { Pool } from '../pool/pool.ts';
 import { rereadModel } from '../read/load.ts';
 import type { ReadFiles } from '../survey.ts';

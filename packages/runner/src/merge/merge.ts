@@ -1,7 +1,7 @@
 import { basename, join } from 'node:path';
 import type { TargetPart } from '@wembrel/core/bake/target';
-import type { Fidelity } from '@wembrel/core/compare/metrics';
 import type { DrawScene } from '@wembrel/core/compare/scene';
+import { protectedMip, type SheetDecision, type SheetMap } from '@wembrel/core/decisions/sheets';
 import type { FaceEditReport } from '@wembrel/core/faces/apply-faces';
 import { joinParts } from '@wembrel/core/handover/join';
 import { buildManifest, type Manifest, round } from '@wembrel/core/handover/manifest';
@@ -9,15 +9,15 @@ import { type MapFile, type SheetFiles, SheetMaterials } from '@wembrel/core/han
 import { Names, stem } from '@wembrel/core/handover/names';
 import { addMissingUvs, applyTargets, tidy } from '@wembrel/core/handover/rebuild';
 import { tileTable } from '@wembrel/core/handover/tile-table';
+import type { Fidelity } from '@wembrel/core/image/metrics';
+import type { Layout } from '@wembrel/core/layout/layout';
+import { signedArea, triangleArea } from '@wembrel/core/layout/plots';
 import { determinant3 } from '@wembrel/core/math/mat4';
-import { nameProblems } from '@wembrel/core/plan/required';
-import { protectedMip, type SheetDecision, type SheetMap } from '@wembrel/core/plan/sheets';
+import { nameProblems } from '@wembrel/core/predict/required';
 import type { Model } from '@wembrel/core/scene/model';
 import { type Density, densityOf } from '@wembrel/core/survey/density';
 import type { Totals } from '@wembrel/core/survey/figures';
 import { tileCsv } from '@wembrel/core/tiles/tile-sheet';
-import type { Layout } from '@wembrel/core/uv/layout';
-import { signedArea, triangleArea } from '@wembrel/core/uv/plots';
 import type { Pool } from '../pool/pool.ts';
 import { reporter, stopwatch } from '../progress.ts';
 import type { Repaired } from '../repair.ts';

@@ -1,11 +1,11 @@
-import { tangentsReady } from '@wembrel/core/bake/tangents';
 import { type TargetPart, targetParts } from '@wembrel/core/bake/target';
 import type { SheetMaps } from '@wembrel/core/bake/transfer';
+import { type MergeDecisions, PROOF_DIVISOR } from '@wembrel/core/decisions/decisions';
 import { Cancelled, InputError } from '@wembrel/core/errors';
-import { type MergeDecisions, PROOF_DIVISOR } from '@wembrel/core/plan/decisions';
+import { type Layout, layOut } from '@wembrel/core/layout/layout';
+import { tangentsReady } from '@wembrel/core/mesh/tangents';
 import { type Routing, route } from '@wembrel/core/plan/route';
 import type { Model } from '@wembrel/core/scene/model';
-import { type Layout, layOut } from '@wembrel/core/uv/layout';
 import type { Images } from '../images.ts';
 import type { Pool } from '../pool/pool.ts';
 import { type OnProgress, reporter } from '../progress.ts';

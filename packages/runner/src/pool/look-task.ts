@@ -1,5 +1,5 @@
+import { ENDLESS } from '@wembrel/core/layout/look-on';
 import { type PackItem, type PackOptions, type PackResult, pack } from '@wembrel/core/pack/pack';
-import { ENDLESS } from '@wembrel/core/uv/look-on';
 import { type CancelFlag, stopped } from './hold.ts';
 
 /** A layout that was found while looking on. */

@@ -1,11 +1,11 @@
 import { padSheet } from '@wembrel/core/bake/padding';
 import type { SheetMaps } from '@wembrel/core/bake/transfer';
 import { type TransferInput, TransferScratch, transferTile } from '@wembrel/core/bake/transfer';
-import { type Difference, pictureDifference } from '@wembrel/core/compare/metrics';
 import { renderView, type ViewPictures } from '@wembrel/core/compare/rasterise';
 import type { DrawScene } from '@wembrel/core/compare/scene';
 import { analysePicture, type PictureAnalysis } from '@wembrel/core/image/analysis';
 import { type Encoding, levelSetBytes, toLevels } from '@wembrel/core/image/levels';
+import { type Difference, pictureDifference } from '@wembrel/core/image/metrics';
 import { compareLikeness, type Likeness, type PictureSense } from '@wembrel/core/image/near-twin';
 import { checkNormals, type NormalCheck } from '@wembrel/core/image/normal-direction';
 import type { Raster } from '@wembrel/core/image/raster';

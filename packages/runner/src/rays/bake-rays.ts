@@ -1,7 +1,8 @@
 import { totalmem } from 'node:os';
-import { tangentsReady } from '@wembrel/core/bake/tangents';
 import { channelEncoding } from '@wembrel/core/compare/scene';
+import type { PairingDecision, RayRecipe } from '@wembrel/core/decisions/ray-decisions';
 import { InputError } from '@wembrel/core/errors';
+import { tangentsReady } from '@wembrel/core/mesh/tangents';
 import { emptyRayMaps, type RayMaps } from '@wembrel/core/rays/baked-maps';
 import { type Body, bodiesOf } from '@wembrel/core/rays/bodies';
 import type { MeshFault } from '@wembrel/core/rays/edge-faults';
@@ -20,7 +21,6 @@ import {
   rayJob,
   rayScale,
 } from '@wembrel/core/rays/prepare';
-import type { PairingDecision, RayRecipe } from '@wembrel/core/rays/ray-decisions';
 import { planRayMemory, type RayMemory } from '@wembrel/core/rays/ray-memory';
 import { type RayMesh, rayMesh } from '@wembrel/core/rays/ray-mesh';
 import { isVeil, joinedMesh, type Veil } from '@wembrel/core/rays/seen';

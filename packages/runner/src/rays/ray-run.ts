@@ -1,3 +1,4 @@
+import { type PairingDecision, RayDecisions, type RayRecipe } from '@wembrel/core/decisions/ray-decisions';
 import { InputError } from '@wembrel/core/errors';
 import { type Body, bodiesOf } from '@wembrel/core/rays/bodies';
 import { bodyBox } from '@wembrel/core/rays/body-facts';
@@ -11,7 +12,6 @@ import {
   pairing,
   splitByWeight,
 } from '@wembrel/core/rays/pairings';
-import { type PairingDecision, RayDecisions, type RayRecipe } from '@wembrel/core/rays/ray-decisions';
 import type { Model } from '@wembrel/core/scene/model';
 import type { Pool } from '../pool/pool.ts';
 import { type OnProgress, stopwatch } from '../progress.ts';

@@ -1,10 +1,10 @@
+import type { RayRecipe } from '@wembrel/core/decisions/ray-decisions';
 import type { RayMaps } from '@wembrel/core/rays/baked-maps';
 import { cageFaults } from '@wembrel/core/rays/cage-crossing';
 import { edgeFaults, type MeshFault } from '@wembrel/core/rays/edge-faults';
 import { fillMaps, markThinMargins, softenIds } from '@wembrel/core/rays/finish-maps';
 import type { LowTarget } from '@wembrel/core/rays/low-target';
 import { piecesOf, type Reaches } from '@wembrel/core/rays/measure';
-import type { RayRecipe } from '@wembrel/core/rays/ray-decisions';
 import type { RayMesh } from '@wembrel/core/rays/ray-mesh';
 import { type Sweep, sweepReaches } from '@wembrel/core/rays/sweep';
 import { castTile, type RayJob, RayScratch } from '@wembrel/core/rays/tile-cast';

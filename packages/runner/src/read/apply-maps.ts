@@ -1,8 +1,8 @@
 import type { Document, Material, Texture } from '@gltf-transform/core';
 import { KHRTextureTransform } from '@gltf-transform/extensions';
+import type { MapName, SourceOptions } from '@wembrel/core/decisions/reading';
 import { attachMap, type ImportedMap } from '@wembrel/core/formats/imported';
 import { meanColour } from '@wembrel/core/image/raster';
-import type { MapName, SourceOptions } from '@wembrel/core/plan/reading';
 import { bytesHash, decodeImage } from '../codec.ts';
 import type { ChannelSource, Composition } from '../pictures/compose.ts';
 import { GLTF_KINDS, imageKind } from '../pictures/kind.ts';

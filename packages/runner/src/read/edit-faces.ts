@@ -1,7 +1,7 @@
 import type { Document, Material } from '@gltf-transform/core';
 import { copyToDocument } from '@gltf-transform/functions';
+import { type FaceDecisions, facesInForce } from '@wembrel/core/decisions/face-decisions';
 import { applyFaceEdits, type FaceEditReport, type PartOrigin, readsColours } from '@wembrel/core/faces/apply-faces';
-import { type FaceDecisions, facesInForce } from '@wembrel/core/faces/face-decisions';
 import { type GroupablePart, hasGrouped, partsForGroups } from '@wembrel/core/faces/group-faces';
 import type { Model } from '@wembrel/core/scene/model';
 import type { Images } from '../images.ts';

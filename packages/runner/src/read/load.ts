@@ -2,11 +2,11 @@
 import { readFile, stat } from 'node:fs/promises';
 import { type Document, NodeIO, type Texture } from '@gltf-transform/core';
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
+import { SourceOptions } from '@wembrel/core/decisions/reading';
 import { InputError } from '@wembrel/core/errors';
 import { checkDocument } from '@wembrel/core/formats/gltf/check';
 import { isGlb, parseGlb, parseJson } from '@wembrel/core/formats/gltf/glb';
 import { LIMITS } from '@wembrel/core/limits';
-import { SourceOptions } from '@wembrel/core/plan/reading';
 import { type Model, readModel } from '@wembrel/core/scene/model';
 import draco from 'draco3dgltf';
 import { MeshoptDecoder } from 'meshoptimizer/decoder';

@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises';
+import { type MapName, type ReadingDecisions, SourceOptions } from '@wembrel/core/decisions/reading';
 import { InputError } from '@wembrel/core/errors';
-import { type MapName, type ReadingDecisions, SourceOptions } from '@wembrel/core/plan/reading';
 import type { Model } from '@wembrel/core/scene/model';
 import { type Assignment, assignTextures, mapsOf, type NamedSlot } from '@wembrel/core/survey/assign-textures';
 import type { LooseTexture } from '@wembrel/core/survey/facts';

@@ -1,6 +1,6 @@
 import type { Document, Material, Texture } from '@gltf-transform/core';
 import type { PBRSpecularGlossiness } from '@gltf-transform/extensions';
-import type { SourceOptions } from '@wembrel/core/plan/reading';
+import type { SourceOptions } from '@wembrel/core/decisions/reading';
 import type { ChannelSource } from '../pictures/compose.ts';
 import { GLTF_KINDS, imageKind } from '../pictures/kind.ts';
 import type { PictureWork } from '../pictures/work.ts';

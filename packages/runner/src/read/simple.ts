@@ -1,11 +1,11 @@
 import { readFile } from 'node:fs/promises';
 import type { Document } from '@gltf-transform/core';
+import type { MapName, SourceOptions } from '@wembrel/core/decisions/reading';
 import { DEFAULT_FRAME, type Imported, type ImportedMaterial, importedDocument } from '@wembrel/core/formats/imported';
 import { readMtl } from '@wembrel/core/formats/obj/mtl';
 import { materialLibraries, readObj } from '@wembrel/core/formats/obj/obj';
 import { readPly } from '@wembrel/core/formats/ply';
 import { readStl } from '@wembrel/core/formats/stl';
-import type { MapName, SourceOptions } from '@wembrel/core/plan/reading';
 import type { PictureWork } from '../pictures/work.ts';
 import { looksLikeNormals, MapApplier, type MaterialMaps } from './apply-maps.ts';
 import type { InputFile } from './collect.ts';

@@ -1,4 +1,4 @@
-import type { Budget, BudgetLine } from '@wembrel/core/plan/budget';
+import type { Budget, BudgetLine } from '@wembrel/core/decisions/budget';
 import type { SurveyReport } from '../survey.ts';
 import type { SurveyDetails } from '../survey-details.ts';
 

@@ -1,5 +1,5 @@
 import { rename, rm, writeFile } from 'node:fs/promises';
-import { type Budget, overBudget } from '@wembrel/core/plan/budget';
+import { type Budget, overBudget } from '@wembrel/core/decisions/budget';
 import { measuredTotals } from '@wembrel/core/survey/measured';
 import { encodePng } from '../codec.ts';
 import type { Pool } from '../pool/pool.ts';

@@ -1,4 +1,4 @@
-import { type BudgetLine, overBudget } from '@wembrel/core/plan/budget';
+import { type BudgetLine, overBudget } from '@wembrel/core/decisions/budget';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { ResultView } from '../../contract/project.ts';
 import { ModelView, type ModelViewHandle } from '../../stage/ModelView.tsx';

@@ -1,7 +1,7 @@
-import { planOf } from '@wembrel/core/plan/decisions';
-import { overPlan, sharesOf } from '@wembrel/core/plan/propose/propose';
-import { leastShare } from '@wembrel/core/plan/propose/score';
-import { sheetSides } from '@wembrel/core/plan/sheets';
+import { planOf } from '@wembrel/core/decisions/decisions';
+import { sheetSides } from '@wembrel/core/decisions/sheets';
+import { overPlan, sharesOf } from '@wembrel/core/predict/propose/propose';
+import { leastShare } from '@wembrel/core/predict/propose/score';
 import { useEffect, useMemo, useState } from 'react';
 import type { MergeDecisions, SurveyView } from '../../contract/project.ts';
 import { Button } from '../../ui/Button.tsx';

@@ -1,6 +1,6 @@
+import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import type { Finding } from '@wembrel/core/findings/finding';
-import type { MergeDecisions } from '@wembrel/core/plan/decisions';
-import { DrawCallCounter } from '@wembrel/core/plan/predict-calls';
+import { DrawCallCounter } from '@wembrel/core/predict/predict-calls';
 import { useMemo } from 'react';
 import { count } from '../../ui/format.ts';
 import type { Forecast } from '../workbench/prediction.ts';

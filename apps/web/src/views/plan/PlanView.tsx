@@ -1,6 +1,6 @@
 import { DndContext, DragOverlay, PointerSensor, pointerWithin, useSensor, useSensors } from '@dnd-kit/core';
-import { APART } from '@wembrel/core/plan/rules';
-import type { SheetDecision } from '@wembrel/core/plan/sheets';
+import { APART } from '@wembrel/core/decisions/rules';
+import type { SheetDecision } from '@wembrel/core/decisions/sheets';
 import { useCallback, useMemo, useState } from 'react';
 import { ModelView } from '../../stage/ModelView.tsx';
 import type { LitFaces } from '../../stage/placed.ts';

@@ -1,4 +1,4 @@
-import { PlannedSurface } from '@wembrel/core/plan/planned';
+import { PlannedSurface } from '@wembrel/core/decisions/planned-surface';
 import { useState } from 'react';
 import type { MergeDecisions, ProjectView } from '../../contract/project.ts';
 import { Button } from '../../ui/Button.tsx';

@@ -1,8 +1,8 @@
-import { type BudgetLine, LINE_TITLES } from '@wembrel/core/plan/budget';
-import { plannedName } from '@wembrel/core/plan/planned';
-import type { Proposal } from '@wembrel/core/plan/propose/propose';
-import { takeProposal } from '@wembrel/core/plan/propose/take';
-import { sheetSides } from '@wembrel/core/plan/sheets';
+import { type BudgetLine, LINE_TITLES } from '@wembrel/core/decisions/budget';
+import { sheetSides } from '@wembrel/core/decisions/sheets';
+import { plannedName } from '@wembrel/core/predict/planned';
+import type { Proposal } from '@wembrel/core/predict/propose/propose';
+import { takeProposal } from '@wembrel/core/predict/propose/take';
 import { useMemo, useState } from 'react';
 import type { MergeDecisions, SurveyView } from '../../contract/project.ts';
 import { Button } from '../../ui/Button.tsx';

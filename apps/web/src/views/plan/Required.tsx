@@ -1,4 +1,4 @@
-import { nameProblems, plannedNames } from '@wembrel/core/plan/required';
+import { nameProblems, plannedNames } from '@wembrel/core/predict/required';
 import { useEffect, useId, useMemo, useState } from 'react';
 import type { MergeDecisions } from '../../contract/project.ts';
 import { Button } from '../../ui/Button.tsx';

@@ -1,4 +1,4 @@
-import { fitReserve, type Reserve, type SheetDecision, sheetSides } from '@wembrel/core/plan/sheets';
+import { fitReserve, type Reserve, type SheetDecision, sheetSides } from '@wembrel/core/decisions/sheets';
 import { Button } from '../../ui/Button.tsx';
 import css from './SheetList.module.css';
 

@@ -1,5 +1,5 @@
-import { assignable } from '@wembrel/core/plan/predict';
-import { APART, fitsRule, type RuleCondition } from '@wembrel/core/plan/rules';
+import { APART, fitsRule, type RuleCondition } from '@wembrel/core/decisions/rules';
+import { assignable } from '@wembrel/core/predict/predict';
 import { useId, useState } from 'react';
 import type { MergeDecisions, SurveyView } from '../../contract/project.ts';
 import { Button } from '../../ui/Button.tsx';

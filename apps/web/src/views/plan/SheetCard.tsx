@@ -1,5 +1,11 @@
 import { useDroppable } from '@dnd-kit/core';
-import { marginForMip, protectedMip, type SheetDecision, type SheetMap, sheetSides } from '@wembrel/core/plan/sheets';
+import {
+  marginForMip,
+  protectedMip,
+  type SheetDecision,
+  type SheetMap,
+  sheetSides,
+} from '@wembrel/core/decisions/sheets';
 import type { TextureFormat } from '@wembrel/core/survey/texture-memory';
 import { type CSSProperties, useEffect, useState } from 'react';
 import { Button } from '../../ui/Button.tsx';

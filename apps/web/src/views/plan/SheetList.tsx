@@ -1,6 +1,6 @@
 import { useDroppable } from '@dnd-kit/core';
-import { APART } from '@wembrel/core/plan/rules';
-import { type SheetDecision, sheetSides } from '@wembrel/core/plan/sheets';
+import { APART } from '@wembrel/core/decisions/rules';
+import { type SheetDecision, sheetSides } from '@wembrel/core/decisions/sheets';
 import type { ReactNode } from 'react';
 import type { MergeDecisions } from '../../contract/project.ts';
 import { Button } from '../../ui/Button.tsx';

@@ -1,4 +1,4 @@
-import { openSurfaces } from '@wembrel/core/plan/planned';
+import { openSurfaces } from '@wembrel/core/predict/planned';
 import { useEffect, useMemo, useState } from 'react';
 import type { MergeDecisions, SurveyView } from '../../contract/project.ts';
 import { Button } from '../../ui/Button.tsx';

@@ -1,6 +1,7 @@
-import type { Flow, PlanSlot } from '@wembrel/core/plan/predict';
-import { plainSheet } from '@wembrel/core/plan/sheets';
-import { uncoloured } from '@wembrel/core/plan/vertex-colours';
+import { plainSheet } from '@wembrel/core/decisions/sheets';
+import type { PlanSlot } from '@wembrel/core/predict/plan-slot';
+import type { Flow } from '@wembrel/core/predict/predict';
+import { uncoloured } from '@wembrel/core/predict/vertex-colours';
 import { useMemo } from 'react';
 import type { MergeDecisions, SurveyView } from '../../contract/project.ts';
 import { Button } from '../../ui/Button.tsx';

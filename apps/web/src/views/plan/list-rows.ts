@@ -1,6 +1,6 @@
+import type { PlannedSurface } from '@wembrel/core/decisions/planned-surface';
 import type { Finding } from '@wembrel/core/findings/finding';
-import type { PlannedSurface } from '@wembrel/core/plan/planned';
-import { openSurfaces } from '@wembrel/core/plan/planned';
+import { openSurfaces } from '@wembrel/core/predict/planned';
 import type { MergeDecisions, SurveyView } from '../../contract/project.ts';
 import { FINDING_TITLES } from '../survey/finding-titles.ts';
 import type { Forecast } from '../workbench/prediction.ts';

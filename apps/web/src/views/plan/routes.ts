@@ -1,7 +1,7 @@
+import { APART, describeRule, type RouteRule, type RuleCondition } from '@wembrel/core/decisions/rules';
+import { fitReserve, type SheetDecision, sheetSides } from '@wembrel/core/decisions/sheets';
 import { shippedSheets } from '@wembrel/core/handover/grow';
-import { plannedName } from '@wembrel/core/plan/planned';
-import { APART, describeRule, type RouteRule, type RuleCondition } from '@wembrel/core/plan/rules';
-import { fitReserve, type SheetDecision, sheetSides } from '@wembrel/core/plan/sheets';
+import { plannedName } from '@wembrel/core/predict/planned';
 import type { MergeDecisions } from '../../contract/project.ts';
 
 /** Sends slots and planned surfaces to a sheet, keeps them apart, or (null) leaves them to be spread. */

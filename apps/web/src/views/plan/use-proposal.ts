@@ -1,4 +1,4 @@
-import type { Proposal } from '@wembrel/core/plan/propose/propose';
+import type { Proposal } from '@wembrel/core/predict/propose/propose';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { MergeDecisions, SurveyView } from '../../contract/project.ts';
 import type { ProposeAnswer, ProposeRequest } from '../../workers/propose.worker.ts';

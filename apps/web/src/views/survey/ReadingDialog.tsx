@@ -1,4 +1,4 @@
-import type { ReadingDecisions, SourceOptions, TextureNaming } from '@wembrel/core/plan/reading';
+import type { ReadingDecisions, SourceOptions, TextureNaming } from '@wembrel/core/decisions/reading';
 import { assignTextures, mapsOf } from '@wembrel/core/survey/assign-textures';
 import { useMemo, useState } from 'react';
 import type { ProjectView, SurveyView } from '../../contract/project.ts';

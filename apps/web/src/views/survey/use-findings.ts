@@ -1,6 +1,6 @@
+import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import type { Finding, FindingAction } from '@wembrel/core/findings/finding';
 import { surveyFindings } from '@wembrel/core/findings/findings';
-import type { MergeDecisions } from '@wembrel/core/plan/decisions';
 import { useMemo } from 'react';
 import type { ProjectView } from '../../contract/project.ts';
 

@@ -1,4 +1,4 @@
-import { withSearches } from '@wembrel/core/uv/look-on';
+import { withSearches } from '@wembrel/core/layout/look-on';
 import { type ReactNode, useCallback, useEffect, useMemo, useState } from 'react';
 import { Group, Panel, Separator } from 'react-resizable-panels';
 import { ModelView } from '../../stage/ModelView.tsx';

@@ -1,4 +1,4 @@
-import { SHARPEST } from '@wembrel/core/plan/sheets';
+import { SHARPEST } from '@wembrel/core/decisions/sheets';
 import AlignCenterHorizontal from 'lucide-react/icons/align-center-horizontal';
 import AlignCenterVertical from 'lucide-react/icons/align-center-vertical';
 import AlignEndHorizontal from 'lucide-react/icons/align-end-horizontal';

@@ -1,4 +1,4 @@
-import { marginForMip, protectedMip, type SheetDecision } from '@wembrel/core/plan/sheets';
+import { marginForMip, protectedMip, type SheetDecision } from '@wembrel/core/decisions/sheets';
 import type { PackedSheet } from '../../contract/plots.ts';
 import type { MergeDecisions } from '../../contract/project.ts';
 import { Button } from '../../ui/Button.tsx';

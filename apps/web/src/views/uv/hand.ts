@@ -1,6 +1,6 @@
+import { type PinnedBay, SHARPEST, type SheetDecision } from '@wembrel/core/decisions/sheets';
+import { placedBox } from '@wembrel/core/layout/place';
 import { QUARTERS } from '@wembrel/core/pack/directions';
-import { type PinnedBay, SHARPEST, type SheetDecision } from '@wembrel/core/plan/sheets';
-import { placedBox } from '@wembrel/core/uv/place';
 import type { PackedSheet } from '../../contract/plots.ts';
 import type { MergeDecisions } from '../../contract/project.ts';
 import { type Box, boxAround, type Change, middleOf, type Point } from '../../stage/drag.ts';

@@ -1,4 +1,4 @@
-import type { LookTask } from '@wembrel/core/uv/look-on';
+import type { LookTask } from '@wembrel/core/layout/look-on';
 import type { PackAnswer, PackedSheet, PackRequest } from '../../contract/plots.ts';
 import type { MergeDecisions } from '../../contract/project.ts';
 import type { GatheredIslands } from './use-islands.ts';

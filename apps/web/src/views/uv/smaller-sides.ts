@@ -1,4 +1,4 @@
-import { type SheetDecision, sheetSides } from '@wembrel/core/plan/sheets';
+import { type SheetDecision, sheetSides } from '@wembrel/core/decisions/sheets';
 import type { PackedSheet } from '../../contract/plots.ts';
 import { SHEET_SIZES } from '../plan/sheet-sizes.ts';
 

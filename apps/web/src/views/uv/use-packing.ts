@@ -1,5 +1,5 @@
-import type { PackingSearch } from '@wembrel/core/plan/sheets';
-import { type LookTask, lookTasks, withSearches } from '@wembrel/core/uv/look-on';
+import type { PackingSearch } from '@wembrel/core/decisions/sheets';
+import { type LookTask, lookTasks, withSearches } from '@wembrel/core/layout/look-on';
 import { useEffect, useRef, useState } from 'react';
 import type { PackedSheet } from '../../contract/plots.ts';
 import type { MergeDecisions } from '../../contract/project.ts';

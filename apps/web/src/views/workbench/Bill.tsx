@@ -1,4 +1,4 @@
-import { type BudgetLine, DEVICE_TITLES, overBudget } from '@wembrel/core/plan/budget';
+import { type BudgetLine, DEVICE_TITLES, overBudget } from '@wembrel/core/decisions/budget';
 import { lowestDensity } from '@wembrel/core/survey/measured';
 import Redo from 'lucide-react/icons/redo-2';
 import Undo from 'lucide-react/icons/undo-2';

@@ -1,4 +1,4 @@
-import { BUDGETS, type Budget, DEVICE_TITLES } from '@wembrel/core/plan/budget';
+import { BUDGETS, type Budget, DEVICE_TITLES } from '@wembrel/core/decisions/budget';
 import { useState } from 'react';
 import type { ProjectView } from '../../contract/project.ts';
 import { Button } from '../../ui/Button.tsx';

@@ -1,4 +1,4 @@
-import type { PackedFigures } from '@wembrel/core/plan/predict';
+import type { PackedFigures } from '@wembrel/core/layout/coverage';
 import { useMemo } from 'react';
 import { create } from 'zustand';
 import type { PackedSheet } from '../../contract/plots.ts';

@@ -1,11 +1,7 @@
-import { plannedSlots, withPlannedRoutes } from '@wembrel/core/plan/planned';
-import {
-  type PackedFigures,
-  type PictureSizes,
-  type PlanSlot,
-  type Prediction,
-  predict,
-} from '@wembrel/core/plan/predict';
+import type { PackedFigures } from '@wembrel/core/layout/coverage';
+import type { PlanSlot } from '@wembrel/core/predict/plan-slot';
+import { plannedSlots, withPlannedRoutes } from '@wembrel/core/predict/planned';
+import { type PictureSizes, type Prediction, predict } from '@wembrel/core/predict/predict';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import type { MergeDecisions, ProjectView, SurveyView } from '../../contract/project.ts';
 import type { PredictAnswer, PredictRequest } from '../../workers/predict.worker.ts';

@@ -1,4 +1,4 @@
-import type { MergeDecisions } from '@wembrel/core/plan/decisions';
+import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
 
 /** What the sizes of islands are called: in a list of choices, and as what was done. */
 export const SCALES: Record<MergeDecisions['scale'], { title: string; done: string }> = {

@@ -1,4 +1,4 @@
-import type { LightDecisions } from '@wembrel/core/rays/light-decisions';
+import type { LightDecisions } from '@wembrel/core/decisions/light-decisions';
 import { Field, NumberField } from '../../../ui/Field.tsx';
 import css from './LightView.module.css';
 

@@ -1,4 +1,4 @@
-import type { Dab, PairingDecision } from '@wembrel/core/rays/ray-decisions';
+import type { Dab, PairingDecision } from '@wembrel/core/decisions/ray-decisions';
 import { Button } from '../../../ui/Button.tsx';
 import { NumberField } from '../../../ui/Field.tsx';
 import { percent } from '../../../ui/format.ts';

@@ -1,4 +1,4 @@
-import type { MapKind } from '@wembrel/core/rays/map-kinds';
+import type { MapKind } from '@wembrel/core/decisions/map-kinds';
 import type { RaySheetView } from '../../../contract/project.ts';
 import { ButtonLink } from '../../../ui/Button.tsx';
 import { bytes } from '../../../ui/format.ts';

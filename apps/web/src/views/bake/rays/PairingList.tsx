@@ -1,6 +1,6 @@
+import type { PairingDecision } from '@wembrel/core/decisions/ray-decisions';
 import type { BodyRef } from '@wembrel/core/rays/bodies';
 import { sheetOf } from '@wembrel/core/rays/pairings';
-import type { PairingDecision } from '@wembrel/core/rays/ray-decisions';
 import type { RaySheetView, ReachesView } from '../../../contract/project.ts';
 import { Button } from '../../../ui/Button.tsx';
 import { Field, NumberField } from '../../../ui/Field.tsx';

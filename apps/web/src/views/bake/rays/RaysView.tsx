@@ -1,7 +1,7 @@
+import type { MapKind } from '@wembrel/core/decisions/map-kinds';
+import type { Dab, PairingDecision, RayDecisions } from '@wembrel/core/decisions/ray-decisions';
 import type { RayFault } from '@wembrel/core/rays/fault-kinds';
-import type { MapKind } from '@wembrel/core/rays/map-kinds';
 import { pairing } from '@wembrel/core/rays/pairings';
-import type { Dab, PairingDecision, RayDecisions } from '@wembrel/core/rays/ray-decisions';
 import { type ReactNode, useMemo, useState } from 'react';
 import type { ProjectView, Region } from '../../../contract/project.ts';
 import { Button } from '../../../ui/Button.tsx';

@@ -1,5 +1,5 @@
-import { MAP_FORMS, MAP_KINDS } from '@wembrel/core/rays/map-kinds';
-import { RAY_SAMPLES, type RayRecipe } from '@wembrel/core/rays/ray-decisions';
+import { MAP_FORMS, MAP_KINDS } from '@wembrel/core/decisions/map-kinds';
+import { RAY_SAMPLES, type RayRecipe } from '@wembrel/core/decisions/ray-decisions';
 import { Check, Choice, NumberField } from '../../../ui/Field.tsx';
 import { MAP_TITLES } from './map-titles.ts';
 import css from './RecipeForm.module.css';

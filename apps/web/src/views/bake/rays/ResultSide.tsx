@@ -1,4 +1,4 @@
-import type { PairingDecision } from '@wembrel/core/rays/ray-decisions';
+import type { PairingDecision } from '@wembrel/core/decisions/ray-decisions';
 import { useMemo, useState } from 'react';
 import type { ProjectView, RaySheetView } from '../../../contract/project.ts';
 import { ModelView } from '../../../stage/ModelView.tsx';

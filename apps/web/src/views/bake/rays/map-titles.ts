@@ -1,4 +1,4 @@
-import type { MapKind } from '@wembrel/core/rays/map-kinds';
+import type { MapKind } from '@wembrel/core/decisions/map-kinds';
 
 export const MAP_TITLES: Record<MapKind, string> = {
   normal: 'Normal',

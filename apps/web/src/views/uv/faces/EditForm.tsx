@@ -1,5 +1,5 @@
+import type { FaceEdit, FaceEditOf, FaceGroup } from '@wembrel/core/decisions/face-decisions';
 import type { FaceEditReport } from '@wembrel/core/faces/apply-faces';
-import type { FaceEdit, FaceEditOf, FaceGroup } from '@wembrel/core/faces/face-decisions';
 import type { SwatchOrder } from '@wembrel/core/palette/palette';
 import { Button } from '../../../ui/Button.tsx';
 import { Check, Choice, NumberField } from '../../../ui/Field.tsx';

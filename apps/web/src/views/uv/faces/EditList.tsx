@@ -1,5 +1,5 @@
+import type { FaceEdit, FaceEditKind, FaceGroup } from '@wembrel/core/decisions/face-decisions';
 import type { FaceEditReport } from '@wembrel/core/faces/apply-faces';
-import type { FaceEdit, FaceEditKind, FaceGroup } from '@wembrel/core/faces/face-decisions';
 import { useState } from 'react';
 import { Button } from '../../../ui/Button.tsx';
 import { EditForm, type EditFormProps } from './EditForm.tsx';

@@ -1,6 +1,6 @@
+import type { FaceEdit, FaceEditKind, FaceGroup } from '@wembrel/core/decisions/face-decisions';
 import type { FaceEditReport } from '@wembrel/core/faces/apply-faces';
-import type { FaceEdit, FaceEditKind, FaceGroup } from '@wembrel/core/faces/face-decisions';
-import { openSurfaces } from '@wembrel/core/plan/planned';
+import { openSurfaces } from '@wembrel/core/predict/planned';
 import { inverted, randomShare } from '@wembrel/core/select/faces';
 import { type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Group, Panel, Separator } from 'react-resizable-panels';

@@ -1,4 +1,4 @@
-import type { FaceGroup } from '@wembrel/core/faces/face-decisions';
+import type { FaceGroup } from '@wembrel/core/decisions/face-decisions';
 import { Button } from '../../../ui/Button.tsx';
 import { count } from '../../../ui/format.ts';
 import { groupColour } from './edit-kinds.ts';

@@ -1,4 +1,4 @@
-import type { FaceEditOf } from '@wembrel/core/faces/face-decisions';
+import type { FaceEditOf } from '@wembrel/core/decisions/face-decisions';
 import { withRamp } from '@wembrel/core/faces/take-swatches';
 import type { SwatchOrder } from '@wembrel/core/palette/palette';
 import { useState } from 'react';

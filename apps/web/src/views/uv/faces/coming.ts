@@ -1,4 +1,4 @@
-import { type ComingSlot, slotsNamedBy } from '@wembrel/core/faces/face-decisions';
+import { type ComingSlot, slotsNamedBy } from '@wembrel/core/decisions/face-decisions';
 import type { MergeDecisions } from '../../../contract/project.ts';
 
 /**

@@ -1,4 +1,4 @@
-import type { FaceEdit, FaceEditKind, FaceEditOf } from '@wembrel/core/faces/face-decisions';
+import type { FaceEdit, FaceEditKind, FaceEditOf } from '@wembrel/core/decisions/face-decisions';
 
 type Of<E, V> = V | ((edit: E) => V);
 

@@ -1,4 +1,4 @@
-import { FaceEdit, type FaceEditKind, type FaceGroup } from '@wembrel/core/faces/face-decisions';
+import { FaceEdit, type FaceEditKind, type FaceGroup } from '@wembrel/core/decisions/face-decisions';
 
 /** What can be done to faces, in the order in which it is offered. */
 export const KINDS: Record<FaceEditKind, { title: string; about: string }> = {

@@ -1,6 +1,6 @@
 import type { CutAxes } from '@wembrel/core/cut/cut-repeats';
 import { repeatLines } from '@wembrel/core/cut/repeat-lines';
-import type { FaceGroup } from '@wembrel/core/faces/face-decisions';
+import type { FaceGroup } from '@wembrel/core/decisions/face-decisions';
 import type { FaceLayer } from '../../../stage/placed.ts';
 import { heat, twoEnded } from '../../survey/tints.ts';
 import { groupColour } from './edit-kinds.ts';

@@ -1,10 +1,10 @@
+import type { FaceGroup } from '@wembrel/core/decisions/face-decisions';
+import { faceText, parseFaceText } from '@wembrel/core/decisions/face-list';
 import type { PartOrigin } from '@wembrel/core/faces/apply-faces';
-import type { FaceGroup } from '@wembrel/core/faces/face-decisions';
-import { faceText, parseFaceText } from '@wembrel/core/faces/face-list';
 import { type GroupablePart, groupFaces, namedFaces } from '@wembrel/core/faces/group-faces';
+import { triangleStretch } from '@wembrel/core/layout/stretch';
 import { crossOf } from '@wembrel/core/math/triangle';
-import { triangleStretch } from '@wembrel/core/uv/stretch';
-import { tileNumber } from '@wembrel/core/uv/uv-tiles';
+import { tileNumber } from '@wembrel/core/mesh/uv-tiles';
 import type { LitFaces, PartGeometry } from '../../../stage/placed.ts';
 
 /** All faces of a model, numbered as in its source: parts one after another. What is shown may have other parts, since edits change them. */

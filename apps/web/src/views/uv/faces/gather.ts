@@ -1,4 +1,4 @@
-import type { FaceDecisions } from '@wembrel/core/faces/face-decisions';
+import type { FaceDecisions } from '@wembrel/core/decisions/face-decisions';
 import { hasGrouped } from '@wembrel/core/faces/group-faces';
 import type { SwatchOrder } from '@wembrel/core/palette/palette';
 import type { SurveyView } from '../../../contract/project.ts';

@@ -1,5 +1,5 @@
+import { type FaceDecisions, facesInForce, facesRead } from '@wembrel/core/decisions/face-decisions';
 import type { FaceChanges } from '@wembrel/core/faces/apply-faces';
-import { type FaceDecisions, facesInForce, facesRead } from '@wembrel/core/faces/face-decisions';
 import { hasGrouped } from '@wembrel/core/faces/group-faces';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import type { SurveyView } from '../../../contract/project.ts';

@@ -1,0 +1,153 @@
+import { z } from 'zod';
+import { Budget } from './budget.ts';
+import { FaceDecisions } from './face-decisions.ts';
+import { LightDecisions } from './light-decisions.ts';
+import { PlannedSurface } from './planned-surface.ts';
+import { RayDecisions } from './ray-decisions.ts';
+import { ReadingDecisions } from './reading.ts';
+import { Repairs } from './repairs.ts';
+import { APART, RouteRule } from './rules.ts';
+import { evenSheets, SheetDecision, sheetSides } from './sheets.ts';
+
+const SlotWeight = z.number().min(0.05).max(8);
+
+/** What is decided about where slots go and how the sheets are made: what alternatives differ in. */
+export const PlanFields = z.object({
+  sheets: z
+    .array(SheetDecision)
+    .min(1, 'at least one sheet is needed')
+    .max(16, 'at most 16 sheets')
+    .default(() => evenSheets(1, 'sheet', 2048, 12)),
+  /** Exact slot name → id of a sheet, or `apart`. Slots without a route or a rule are spread over the sheets by area. */
+  routes: z.record(z.string(), z.string()).default({}),
+  /** Asked in order for slots that have no route of their own. */
+  rules: z.array(RouteRule).max(64, 'at most 64 rules').default([]),
+  /** Exact slot name → importance: how much sharper than the others it shall be. */
+  weights: z.record(z.string(), SlotWeight).default({}),
+  /** Slots by exact name whose repeats are baked in, however many they are. */
+  bakeRepeats: z.array(z.string()).default([]),
+  /** Slots by exact name that are cut at the repeats of their texture. */
+  cutRepeats: z.array(z.string()).default([]),
+  /** Slots by exact name whose islands are moved, never turned: strips whose texels run one way. */
+  keepTurn: z.array(z.string()).default([]),
+  /** Slots by exact name whose base colour goes into vertex colours. */
+  vertexColours: z.array(z.string()).default([]),
+  /** How far island colours are carried outward, px; null: as far as the margin. */
+  padding: z.number().int().min(0).max(512).nullable().default(null),
+  /** Samples per texel in all. */
+  samples: z.union([z.literal(1), z.literal(4), z.literal(9), z.literal(16)]).default(4),
+  rotate: z.enum(['none', 'quarter', 'free']).default('quarter'),
+  /** `detail`: as sharp as what a source's pictures really resolve. */
+  scale: z.enum(['relative', 'even', 'detail']).default('relative'),
+  /** Parts by exact name that `join` leaves alone. */
+  keepParts: z.array(z.string()).default([]),
+  /** Join parts of a model that then share a slot. */
+  join: z.boolean().default(false),
+  /** Textures inside each GLB instead of beside it. */
+  embed: z.boolean().default(false),
+  /** Repeats of a tiling surface that are baked in, along one axis, before the slot is kept apart instead. */
+  maxRepeats: z.number().int().min(1).max(64).default(4),
+  /** Attempts of the packer at improving the layout. */
+  effort: z.number().int().min(0).max(100_000).default(6),
+  /** Islands stand on whole texels, for pictures made of texels. */
+  snap: z.boolean().default(false),
+  seed: z.number().int().min(0).max(0x7fffffff).default(1),
+  /** Nothing is merged: models keep their own materials, mended as `repairs` says. */
+  keepAll: z.boolean().default(false),
+});
+
+export const Plan = PlanFields.superRefine(checkPlan);
+/** A plan by itself: the document of `wembrel plan` and of an alternative. */
+export type Plan = z.infer<typeof Plan>;
+
+/** Another version of the plan, held beside it. */
+export const Alternative = z.object({
+  id: z.string().regex(/^[a-z0-9]{1,8}$/, 'small letters and digits, at most 8'),
+  name: z.string().trim().min(1, 'a name is needed').max(60),
+  plan: Plan,
+});
+export type Alternative = z.infer<typeof Alternative>;
+
+const Fields = PlanFields.extend({
+  /** How far away the models will be seen, m; where the comparison opens. Null: as large as fits. */
+  viewDistance: z.number().min(0.01).max(100_000).nullable().default(null),
+  /** Side of the pictures by which a final is compared with its sources, px; a proof takes half of it. */
+  compareAt: z.union([z.literal(256), z.literal(512), z.literal(1024), z.literal(2048)]).default(1024),
+  planned: z.array(PlannedSurface).max(500, 'at most 500 planned surfaces').default([]),
+  alternatives: z.array(Alternative).max(3, 'at most three beside the plan').default([]),
+  /** What the last proposal said, so that a new one can tell changes by hand from its own. */
+  proposed: z
+    .object({
+      routes: z.record(z.string(), z.string()),
+      sheets: z.array(SheetDecision),
+      /** Slots that it cut at their repeats. */
+      cuts: z.array(z.string()).default([]),
+    })
+    .nullable()
+    .default(null),
+  reading: ReadingDecisions.prefault({}),
+  /** Face groups and what is done to their faces, before all else. */
+  faces: FaceDecisions.prefault({}),
+  /** High-polys and low-polys, and what is baked from one to the other. */
+  rays: RayDecisions.prefault({}),
+  /** Light that goes into vertex colours. */
+  light: LightDecisions.prefault({}),
+  repairs: Repairs.prefault({}),
+  budget: Budget.prefault({}),
+  /** Names that slots must bear; `*` stands for any letters. Empty: any name. */
+  requiredNames: z.array(z.string().trim().min(1).max(120)).max(200).default([]),
+  /** The same for textures, by their file names without folder and ending. */
+  requiredTextures: z.array(z.string().trim().min(1).max(120)).max(200).default([]),
+});
+
+/** Sheets differ in id and name; routes and rules lead to sheets that are there. */
+export function checkPlan(d: z.infer<typeof PlanFields>, context: z.RefinementCtx): void {
+  const fail = (path: (string | number)[], message: string) => context.addIssue({ code: 'custom', path, message });
+  const ids = new Set<string>([APART]);
+  const names = new Set<string>();
+  d.sheets.forEach((s, i) => {
+    if (ids.has(s.id)) fail(['sheets', i, 'id'], `two sheets have the id "${s.id}"`);
+    if (names.has(s.name.toLowerCase())) fail(['sheets', i, 'name'], `two sheets are called "${s.name}"`);
+    ids.add(s.id);
+    names.add(s.name.toLowerCase());
+    const [w, h] = sheetSides(s);
+    s.pinned.forEach((p, k) => {
+      if (p.x + p.width > w + 1 || p.y + p.height > h + 1)
+        fail(['sheets', i, 'pinned', k], `a bay that is to stay does not lie on the sheet "${s.name}"`);
+    });
+    s.reserves.forEach((r, k) => {
+      if (r.x + r.width > w || r.y + r.height > h)
+        fail(['sheets', i, 'reserves', k], `the reserve does not lie on the sheet "${s.name}"`);
+    });
+  });
+  for (const [slot, to] of Object.entries(d.routes))
+    if (!ids.has(to)) fail(['routes', slot], `"${slot}" is routed to a sheet that is not there`);
+  d.rules.forEach((r, i) => {
+    if (!ids.has(r.to)) fail(['rules', i, 'to'], 'a rule leads to a sheet that is not there');
+  });
+}
+
+/** What the user decides about a merge. Everything else is derived from this and the sources. */
+export const MergeDecisions = Fields.superRefine((d, context) => {
+  checkPlan(d, context);
+  const ids = new Set<string>([APART, ...d.sheets.map((s) => s.id)]);
+  d.planned.forEach((p, i) => {
+    if (p.to !== null && !ids.has(p.to))
+      context.addIssue({
+        code: 'custom',
+        path: ['planned', i, 'to'],
+        message: `"${p.name}" goes to a sheet that is not there`,
+      });
+  });
+});
+export type MergeDecisions = z.infer<typeof MergeDecisions>;
+
+/** The plan inside all decisions. */
+export function planOf(d: Plan): Plan {
+  return Object.fromEntries(PLAN_KEYS.map((k) => [k, d[k]])) as Plan;
+}
+
+const PLAN_KEYS = Object.keys(PlanFields.shape) as (keyof Plan)[];
+
+/** A quarter of the side, for a look before the final bake. */
+export const PROOF_DIVISOR = 4;

@@ -1,0 +1,65 @@
+import { borderEdges } from '@wembrel/kernels/field';
+import { type SheetDecision, sheetSides } from '../decisions/sheets.ts';
+import { gapBetween, type PlacedBorder } from '../pack/gaps.ts';
+import type { PlacedShape } from './packable.ts';
+import { placePoint, shownBox } from './place.ts';
+
+/**
+ * Bays put somewhere by hand that are nearer to each other than the margin, or to the border than half of it: what packing cannot mend,
+ * since it leaves them where they are.
+ * @returns their ids, ascending
+ */
+export function heldTooNear(
+  plots: readonly PlacedShape[],
+  sheet: Pick<SheetDecision, 'pinned' | 'margin' | 'size' | 'height'>,
+): number[] {
+  const keys = new Set(sheet.pinned.map((p) => p.key));
+  const held = plots.filter((p) => p.keys.some((k) => keys.has(k)) && (p.kind === 'plot' || p.kind === 'swatch'));
+  const borders = held.map(borderOf);
+  const [width, height] = sheetSides(sheet);
+  const edge = sheet.margin / 2 - TOLERANCE;
+  const out = new Set<number>();
+  borders.forEach((a, i) => {
+    if (Math.min(a.left, a.top, width - a.right, height - a.bottom) < edge) out.add(held[i].id);
+    for (let j = i + 1; j < borders.length; j++) {
+      const b = borders[j];
+      if (gapBetween(a, b, sheet.margin) < sheet.margin - TOLERANCE || inside(a, b) || inside(b, a)) {
+        out.add(held[i].id);
+        out.add(held[j].id);
+      }
+    }
+  });
+  return [...out].sort((a, b) => a - b);
+}
+
+/** Px: places are stored rounded. */
+const TOLERANCE = 0.01;
+
+function borderOf(p: PlacedShape): PlacedBorder {
+  const box = shownBox(p);
+  if (p.kind === 'swatch') {
+    const { left, top, right, bottom } = box;
+    const corners = [left, top, right, top, right, bottom, left, bottom];
+    return { segments: Float64Array.from({ length: 16 }, (_, i) => corners[((i >> 2) * 2 + (i & 3)) % 8]), ...box };
+  }
+  const segments = borderEdges(p.shape);
+  for (let i = 0; i < segments.length; i += 2) {
+    const [x, y] = placePoint(p, segments[i] + p.originX, segments[i + 1] + p.originY);
+    segments[i] = x;
+    segments[i + 1] = y;
+  }
+  return { segments, ...box };
+}
+
+/** Whether a point of a lies inside b: a ray to the right crosses its border an odd number of times. */
+function inside(a: PlacedBorder, b: PlacedBorder): boolean {
+  if (a.segments.length === 0) return false;
+  const [x, y] = a.segments;
+  if (x < b.left || x > b.right || y < b.top || y > b.bottom) return false;
+  let odd = false;
+  const s = b.segments;
+  for (let i = 0; i < s.length; i += 4)
+    if (s[i + 1] > y !== s[i + 3] > y && x < s[i] + ((y - s[i + 1]) / (s[i + 3] - s[i + 1])) * (s[i + 2] - s[i]))
+      odd = !odd;
+  return odd;
+}

@@ -1,0 +1,144 @@
+import type { MergeDecisions } from '../decisions/decisions.ts';
+import { SHEET_MAPS, type SheetMap, sheetSides } from '../decisions/sheets.ts';
+import { capacities, spread } from '../plan/assign.ts';
+import type { ImageSizes } from '../plan/layout-texture.ts';
+import type { Routing } from '../plan/route.ts';
+import type { Model } from '../scene/model.ts';
+import { type LayoutHooks, type PackingDecisions, packSheet } from './pack-sheet.ts';
+import type { PackablePlot, PackedPlots, PlotPlace } from './packable.ts';
+import type { Plot } from './plot.ts';
+import { plotsOfMaterial } from './plots.ts';
+import { type Sharpness, sharpnessOf } from './sharpness.ts';
+import { hasWholeBays } from './whole-bays.ts';
+
+/** A plot with its place. */
+export type PlacedPlot = Plot & PlotPlace;
+
+export interface SheetLayout {
+  name: string;
+  /** px. */
+  width: number;
+  height: number;
+  /** Maps that are left out although materials have them. */
+  without: SheetMap[];
+  /** Least gap between islands, px. */
+  margin: number;
+  /** Common scale: 1 = as sharp as the sources. */
+  scale: number;
+  plots: PlacedPlot[];
+  attempts: number;
+}
+
+export interface Layout {
+  sheets: SheetLayout[];
+}
+
+/**
+ * The plots of every sheet, not placed yet. Gives each material without a route its sheet (`RoutedMaterial.sheet`).
+ * Ids run through all sheets.
+ */
+export function plotsBySheet(
+  models: Model[],
+  routing: Routing,
+  sheets: MergeDecisions['sheets'],
+  sizes: ImageSizes,
+): Plot[][] {
+  const byMaterial = routing.materials.map((m, i) => plotsOfMaterial(models, m, i, sizes));
+  const groups = routing.materials.map((m, i) => ({
+    area: byMaterial[i].reduce((n, p) => n + p.texelArea, 0),
+    sheet: m.sheet,
+    allowed: m.allowed,
+  }));
+  spread(groups, capacities(sheets));
+  groups.forEach((g, i) => {
+    routing.materials[i].sheet = g.sheet;
+  });
+  let nextId = 0;
+  return sheets.map((_, s) =>
+    routing.materials.flatMap((m, i) => (m.sheet === s ? byMaterial[i].map((p) => ({ ...p, id: nextId++ })) : [])),
+  );
+}
+
+/**
+ * Relative size of each plot. `relative`: as many texels as the source. `detail`: as many as its pictures really resolve. `even`: the
+ * same px/m everywhere; at scale 1 the sharpest island keeps its own resolution and no island loses any. Weights come on top. Strips and
+ * cells have sizes of their own, and are left out of `even`.
+ */
+export function scaleFactors(
+  sheets: readonly (readonly PackablePlot[])[],
+  scale: MergeDecisions['scale'],
+  kinds: readonly MergeDecisions['sheets'][number][],
+): Sharpness[][] {
+  const plain = (plots: readonly PackablePlot[]) =>
+    plots.map((p) => sharpnessOf(scale === 'even' ? 'relative' : scale, p.weight, p.useful));
+  if (scale !== 'even') return sheets.map(plain);
+  const whole = (s: number) => hasWholeBays(kinds[s]);
+  const raw = sheets.map((plots, s) =>
+    (whole(s) ? [] : plots).map((p) =>
+      p.kind !== 'swatch' ? Math.sqrt(p.worldArea / Math.max(p.texelArea, 1e-9)) * p.weight : 0,
+    ),
+  );
+  const least = Math.min(...raw.flat().filter((f) => f > 0));
+  return raw.map((list, s) =>
+    whole(s)
+      ? plain(sheets[s])
+      : list.map((f) => {
+          const factor = f > 0 ? f / least : 1;
+          return { factor, most: factor };
+        }),
+  );
+}
+
+/**
+ * Packs all sheets. At even density none becomes denser than the one with least room, so that all have the same px/m.
+ * @throws Error with a sentence when the islands do not fit at any scale
+ */
+export function packSheets<P extends PackablePlot>(
+  all: readonly P[][],
+  d: PackingDecisions & Pick<MergeDecisions, 'sheets'>,
+  hooks: LayoutHooks = {},
+): PackedPlots<P>[] {
+  const factors = scaleFactors(all, d.scale, d.sheets);
+  const count = d.sheets.length;
+  const packOne = (s: number, limit?: number) =>
+    packSheet(
+      all[s] ?? [],
+      factors[s] ?? [],
+      d.sheets[s],
+      s,
+      d,
+      {
+        cancelled: hooks.cancelled,
+        progress: (share, doing) => hooks.progress?.((s + share) / count, doing),
+        better: hooks.better,
+      },
+      limit,
+    );
+  const packed = d.sheets.map((_, s) => packOne(s));
+  if (d.scale !== 'even') return packed;
+  const shaped = packed.map((p, s) => !hasWholeBays(d.sheets[s]) && p.plots.some((x) => x.kind !== 'swatch'));
+  const least = Math.min(...packed.flatMap((p, s) => (shaped[s] ? [p.scale] : [])));
+  return packed.map((p, s) => (shaped[s] && p.scale > least * (1 + 1e-9) ? packOne(s, least) : p));
+}
+
+/**
+ * Lays out all merged materials on their sheets.
+ * @throws Error with a sentence when the islands do not fit at any scale
+ */
+export function layOut(
+  models: Model[],
+  routing: Routing,
+  decisions: MergeDecisions,
+  sizes: ImageSizes,
+  hooks: LayoutHooks = {},
+): Layout {
+  const all = plotsBySheet(models, routing, decisions.sheets, sizes);
+  const packed = packSheets(all, decisions, hooks);
+  return {
+    sheets: decisions.sheets.map((sheet, s): SheetLayout => {
+      const [width, height] = sheetSides(sheet);
+      const without = SHEET_MAPS.filter((m) => sheet.maps[m] === 'off');
+      return { name: sheet.name, width, height, without, margin: sheet.margin, ...packed[s] };
+    }),
+  };
+}

@@ -1,0 +1,48 @@
+import type { PackingSearch, SheetDecision } from '../decisions/sheets.ts';
+import { hasWholeBays } from './whole-bays.ts';
+
+/** Which sheet a thread looks for, by position, and with which seed. */
+export interface LookTask {
+  sheet: number;
+  seed: number;
+}
+
+/** Rounds of looking on: more than anybody waits for. */
+export const ENDLESS = 100_000;
+
+/** Sheets that note how tighter layouts of some, by position, are found again. */
+export const withSearches = (
+  sheets: readonly SheetDecision[],
+  found: ReadonlyMap<number, PackingSearch | null>,
+): SheetDecision[] => sheets.map((s, i) => ({ ...s, search: found.get(i) ?? s.search }));
+
+const GREATEST_SEED = 0x7fffffff;
+
+/**
+ * What threads do that look on for tighter layouts: they go to the sheets with islands in turn, at least one to each. The first of a sheet goes
+ * on with the seed that it was found with, so that more rounds may better it; others take seeds that nobody had.
+ * @param islands how many each sheet holds @param seed of the plan @param threads that work at one time
+ * @param first position of the sheet that gets the most of them @param used the greatest seed that has been tried elsewhere
+ */
+export function lookTasks(
+  sheets: readonly SheetDecision[],
+  islands: readonly number[],
+  seed: number,
+  threads: number,
+  first = 0,
+  used = 0,
+): LookTask[] {
+  const open = [first, ...sheets.map((_, s) => s).filter((s) => s !== first)].filter(
+    (s) => islands[s] > 0 && !hasWholeBays(sheets[s]),
+  );
+  if (open.length === 0) return [];
+  let last = Math.max(used, seed, ...sheets.map((s) => s.search?.seed ?? 0));
+  const fresh = () => {
+    last = last >= GREATEST_SEED ? 0 : last + 1;
+    return last;
+  };
+  return Array.from({ length: Math.max(threads, open.length) }, (_, k) => ({
+    sheet: open[k % open.length],
+    seed: k < open.length ? (sheets[open[k]].search?.seed ?? seed) : fresh(),
+  }));
+}

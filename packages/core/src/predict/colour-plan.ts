@@ -1,0 +1,35 @@
+import { assignableSlot, type Pictures } from '../plan/route.ts';
+import { IMAGE_CHANNELS } from '../scene/material.ts';
+import type { Model } from '../scene/model.ts';
+import { type ColourDecisions, isColoured } from './vertex-colours.ts';
+
+/** The slots of each model whose colour a plan puts into vertices. */
+export function slotsToColour(models: readonly Model[], d: ColourDecisions, pictures: Pictures): Set<number>[] {
+  return models.map((model) => {
+    const out = new Set<number>();
+    if (d.vertexColours.length === 0) return out;
+    for (const [s, { look, material }] of model.slots.entries()) {
+      const traits = material && assignableSlot(model, s, pictures);
+      const channels = IMAGE_CHANNELS.filter((c) => look[c]);
+      if (traits && isColoured(traits, channels, d)) out.add(s);
+    }
+    return out;
+  });
+}
+
+/** Models with the looks that such slots have then, for laying out; their geometry is that of the sources. */
+export function withColouredLooks(models: Model[], d: ColourDecisions, pictures: Pictures): Model[] {
+  const wanted = slotsToColour(models, d, pictures);
+  return models.map((model, m) =>
+    wanted[m].size === 0
+      ? model
+      : {
+          ...model,
+          slots: model.slots.map((slot, s) =>
+            wanted[m].has(s)
+              ? { ...slot, look: { ...slot.look, baseColor: null, baseColorFactor: [1, 1, 1, 1] } }
+              : slot,
+          ),
+        },
+  );
+}

@@ -1,0 +1,44 @@
+import type { PartFacts, SlotFacts } from '../survey/slot-facts.ts';
+
+/** What a prediction reads of a slot. */
+export interface PlanSlot
+  extends Pick<
+    SlotFacts,
+    | 'model'
+    | 'slot'
+    | 'name'
+    | 'path'
+    | 'look'
+    | 'classKey'
+    | 'alphaMode'
+    | 'obstacle'
+    | 'unfit'
+    | 'uncut'
+    | 'cut'
+    | 'stripCut'
+    | 'whole'
+    | 'repeats'
+    | 'flat'
+    | 'maps'
+    | 'images'
+    | 'islands'
+    | 'surface'
+    | 'density'
+    | 'densityProfile'
+    | 'evenProfile'
+  > {
+  parts: Pick<
+    PartFacts,
+    | 'mesh'
+    | 'name'
+    | 'own'
+    | 'copies'
+    | 'drawCalls'
+    | 'triangles'
+    | 'gpuVertices'
+    | 'joinable'
+    | 'apart'
+    | 'semantics'
+    | 'uvSets'
+  >[];
+}

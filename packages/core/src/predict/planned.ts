@@ -1,0 +1,83 @@
+import type { PlannedSurface } from '../decisions/planned-surface.ts';
+import { APART } from '../decisions/rules.ts';
+import { PROFILE_PIECES } from '../survey/density.ts';
+import type { PlanSlot } from './plan-slot.ts';
+
+/** Repeats that a planned surface is taken to have across an island, an assumption: as many as are baked in unless told otherwise. */
+const PLANNED_REPEATS: Record<PlannedSurface['repeats'], number> = { none: 1, one: 4, both: 4 };
+
+/** Surfaces that still have no slot, biggest first. */
+export function openSurfaces(planned: readonly PlannedSurface[]): PlannedSurface[] {
+  return planned.filter((p) => p.linked === null).sort((a, b) => b.area - a.area || (a.id < b.id ? -1 : 1));
+}
+
+/** How the name of a planned surface stands among slot names, which it can never be mistaken for. */
+export const plannedName = (p: Pick<PlannedSurface, 'id'>): string => `\u0000planned ${p.id}`;
+
+/**
+ * Planned surfaces as slots of a model that is not there yet, for the prediction. Each is one part of one mesh, so that those
+ * that share a sheet can be joined.
+ * @param model position that the model would have
+ */
+export function plannedSlots(planned: readonly PlannedSurface[], model: number): PlanSlot[] {
+  return openSurfaces(planned).map((p, i): PlanSlot => {
+    const texels = p.width * p.height;
+    const density = p.area > 0 ? Math.sqrt(texels / p.area) : 0;
+    const repeats = PLANNED_REPEATS[p.repeats];
+    return {
+      model,
+      slot: i,
+      name: plannedName(p),
+      path: '',
+      look: `planned ${p.id}`,
+      classKey: JSON.stringify([p.alpha, p.alpha === 'MASK' ? 0.5 : 0, false, false]),
+      alphaMode: p.alpha,
+      obstacle: null,
+      unfit: {
+        ...(p.repeats === 'both' ? { trim: 'it repeats both ways' } : {}),
+        palette: 'it has pictures',
+      },
+      // What it will look like is known, not how it is cut.
+      uncut: repeats > 1 ? null : 'it does not repeat',
+      cut: null,
+      stripCut: null,
+      whole: [p.width, p.height],
+      repeats,
+      flat: false,
+      maps: p.maps,
+      images: {},
+      islands: [{ key: `planned ${p.id}`, area: texels }],
+      surface: p.area,
+      density: density > 0 ? { p5: density, median: density } : null,
+      densityProfile: density > 0 ? new Array<number>(PROFILE_PIECES + 1).fill(density) : [],
+      evenProfile: density > 0 ? new Array<number>(PROFILE_PIECES + 1).fill(1) : [],
+      parts: [
+        {
+          mesh: 0,
+          name: p.name,
+          own: 0,
+          copies: p.drawCalls,
+          drawCalls: p.drawCalls,
+          triangles: 0,
+          gpuVertices: 0,
+          joinable: true,
+          apart: false,
+          semantics: ['NORMAL', 'POSITION', 'TEXCOORD_0'],
+          uvSets: [0],
+        },
+      ],
+    };
+  });
+}
+
+/** Decisions in which planned surfaces have their routes, for `predict` with `plannedSlots`. */
+export function withPlannedRoutes<D extends { sheets: { id: string }[]; routes: Record<string, string> }>(
+  d: D,
+  planned: readonly PlannedSurface[],
+): D {
+  const ids = new Set([APART, ...d.sheets.map((s) => s.id)]);
+  const own = openSurfaces(planned).flatMap((p) =>
+    p.to !== null && ids.has(p.to) ? [[plannedName(p), p.to] as const] : [],
+  );
+  return own.length === 0 ? d : { ...d, routes: { ...d.routes, ...Object.fromEntries(own) } };
+}

@@ -1,0 +1,327 @@
+import { overBudget } from '../../decisions/budget.ts';
+import type { MergeDecisions } from '../../decisions/decisions.ts';
+import { APART } from '../../decisions/rules.ts';
+import { plainSheet, type SheetDecision } from '../../decisions/sheets.ts';
+import { Cancelled } from '../../errors.ts';
+import type { PlanSlot } from '../plan-slot.ts';
+import { plannedName, withPlannedRoutes } from '../planned.ts';
+import { type PictureSizes, type Prediction, predict, usefulShare } from '../predict.ts';
+import { type ProposedReduction, reductionsFor } from '../reduction.ts';
+import { withVertexColours } from '../vertex-colours.ts';
+import { worthCutting } from './cuts.ts';
+import { Evaluator, type Unit } from './evaluator.ts';
+import {
+  compareScores,
+  leastShare,
+  PLAN_LINES,
+  type PlanLine,
+  type Score,
+  type SlotShare,
+  wantedSharpness,
+} from './score.ts';
+import { EXACT_UNITS, type Found, type SheetChoice, search } from './search.ts';
+
+/** What of the decisions a proposal reads. */
+export type ProposeDecisions = MergeDecisions;
+
+export interface ProposeOptions {
+  /** New sheets at most. */
+  sheets?: number;
+  /** The sheets stay as they are; only routes are proposed. */
+  keepSheets?: boolean;
+  /** Plans to be scored at most, where there are too many to score all. */
+  effort?: number;
+  cancelled?: () => boolean;
+  progress?: (share: number) => void;
+}
+
+/** One slot of a proposal. */
+export interface ProposedRoute {
+  name: string;
+  /** Id of the sheet. */
+  to: string;
+  why: string;
+}
+
+/** A line of the budget that stands in the way. */
+export interface InTheWay {
+  line: PlanLine;
+  /** How far over it the least plan is that meets all other lines: 1.25 is a quarter over. */
+  by: number;
+}
+
+export interface Proposal {
+  /** The decisions with the whole proposal taken. */
+  decisions: MergeDecisions;
+  routes: ProposedRoute[];
+  /** Sheets that are new or other than before. */
+  sheets: SheetDecision[];
+  /** What it will cost; and the plan as it stood. */
+  after: Prediction;
+  before: Prediction;
+  /** Meshes to be reduced so that the triangles keep to the budget; see `reductionsFor`. */
+  reductions: ProposedReduction[];
+  /** Lines of the budget that are still over, with how far. */
+  over: ReturnType<typeof overBudget>;
+  /** The least share of the sharpness wanted that any slot gets, before and after. */
+  kept: { before: number; after: number };
+  /** When no plan meets the budget: the line that could be moved least far for the others to be met. Null when it is met. */
+  inTheWay: InTheWay | null;
+  /** How many plans were scored, and whether these were all that there are. */
+  scored: number;
+  exhaustive: boolean;
+}
+
+/** Sides of new sheets, px. */
+const SIDES = [128, 256, 512, 1024, 2048, 4096];
+const EFFORT = 3000;
+
+/**
+ * Finds which slots share which sheet, of which size: budgets met first, then fewest draw calls, then the greatest least weighted density (as a share of
+ * what is wanted and the source has, so that no slot is starved for the others), then least memory. Routes, rules and sheets that somebody made stay as they are; what an earlier proposal made may change.
+ *
+ * @param sizes table of pictures @throws Cancelled
+ */
+export function propose(
+  sources: readonly PlanSlot[],
+  decisions: ProposeDecisions,
+  sizes: PictureSizes,
+  o: ProposeOptions = {},
+): Proposal {
+  const routed = withPlannedRoutes(decisions, decisions.planned);
+  const slots = withVertexColours(sources, routed);
+  const start = withoutProposal(routed, o.keepSheets ?? false);
+  const uncut: MergeDecisions = { ...start.decisions, scale: 'detail', join: true, keepAll: false };
+  const cuts = worthCutting(slots, uncut);
+  const d: MergeDecisions = { ...uncut, cutRepeats: [...uncut.cutRepeats, ...cuts] };
+  const e = new Evaluator(slots, d, start.standing, d.budget, sizes);
+  const choice = sheetChoice(decisions, d, start.standing, o);
+  const hooks = { effort: o.effort ?? EFFORT, cancelled: o.cancelled, progress: o.progress };
+  const found = search(e, choice, { ...hooks, aside: null });
+  if (o.cancelled?.() || !found) throw new Cancelled();
+  const inTheWay = found.score.excess > 1e-9 ? blocking(e, choice, hooks) : null;
+  const planned = decisionsWith(decisions, d, e, found, cuts);
+  const reductions = reductionsOf(slots, planned, sizes);
+  const reduce = { ...planned.repairs.reduce, ...Object.fromEntries(reductions.map((r) => [r.name, r.to])) };
+  const taken = { ...planned, repairs: { ...planned.repairs, reduce } };
+  const before = predict(slots, routed, sizes);
+  const after = predict(slots, withPlannedRoutes(taken, taken.planned), sizes);
+  return {
+    decisions: taken,
+    routes: e.units.map((u, i) => {
+      const sheet = found.sheets[found.sheetOf[i]];
+      return { name: u.name, to: sheet.id, why: [...cutWhy(slots, u, d), whyThere(e, found, i, sizes)].join('; ') };
+    }),
+    sheets: taken.sheets.filter(
+      (s) => JSON.stringify(s) !== JSON.stringify(decisions.sheets.find((x) => x.id === s.id)),
+    ),
+    after,
+    before,
+    reductions,
+    over: overPlan(slots, after, taken, sizes),
+    kept: {
+      before: leastShare(sharesOf(slots, before, decisions, sizes)),
+      after: leastShare(sharesOf(slots, after, taken, sizes)),
+    },
+    inTheWay,
+    scored: e.count,
+    exhaustive: e.units.length <= EXACT_UNITS,
+  };
+}
+
+/** What every slot with a picture on a sheet gets of what is wanted; `slot` is its position. */
+export function sharesOf(
+  slots: readonly PlanSlot[],
+  p: Prediction,
+  d: Pick<MergeDecisions, 'budget' | 'weights'>,
+  sizes: PictureSizes,
+): (SlotShare & { slot: number })[] {
+  return p.flows.flatMap((f) => {
+    const s = slots[f.slot];
+    if (f.sheet < 0 || !s.density) return [];
+    const wanted = wantedSharpness(s.density.p5, usefulShare(s, sizes), d.budget.density);
+    return [{ slot: f.slot, sharpness: f.sharpness, wanted, weight: d.weights[s.name] ?? 1 }];
+  });
+}
+
+/** The lines of a budget that a predicted plan is over. The density wanted is not held against surfaces whose sources never had it. */
+export function overPlan(
+  slots: readonly PlanSlot[],
+  p: Prediction,
+  d: Pick<MergeDecisions, 'budget' | 'weights'>,
+  sizes: PictureSizes,
+): ReturnType<typeof overBudget> {
+  const { budget } = d;
+  const out = overBudget(budget, {
+    drawCalls: p.drawCalls,
+    textureBytes: p.bytes[budget.format],
+    triangles: p.triangles,
+    gpuVertices: p.gpuVertices,
+    largestTexture: p.largestTexture,
+  });
+  if (budget.density !== null) {
+    const share = leastShare(sharesOf(slots, p, d, sizes));
+    if (share < 1) out.density = 1 / Math.max(share, 1e-9);
+  }
+  return out;
+}
+
+/** What has to be reduced for a plan to keep to its triangles; nothing where no reduction is enough. */
+function reductionsOf(slots: readonly PlanSlot[], d: MergeDecisions, sizes: PictureSizes): ProposedReduction[] {
+  const limit = d.budget.triangles;
+  if (limit === null) return [];
+  const p = predict(slots, withPlannedRoutes(d, d.planned), sizes);
+  if (p.triangles <= limit) return [];
+  return reductionsFor(slots, limit, p.cutTriangles) ?? [];
+}
+
+/** The plan without what an earlier proposal made of it, and how many of its sheets stand. */
+function withoutProposal(d: MergeDecisions, keepSheets: boolean): { decisions: MergeDecisions; standing: number } {
+  const own = d.proposed;
+  const routes = Object.fromEntries(
+    Object.entries(d.routes).filter(([name, to]) => !own || own.routes[name] !== to || to === APART),
+  );
+  const led = new Set([...Object.values(routes), ...d.rules.map((r) => r.to)]);
+  // Looking for a tighter layout changes nothing of what was proposed.
+  const text = (s: SheetDecision) => JSON.stringify({ ...s, search: null });
+  const proposedAsIs = (s: SheetDecision) => own?.sheets.some((x) => text(x) === text(s)) ?? false;
+  // Before the first proposal, sheets that nothing leads to are as good as none.
+  const stands = (s: SheetDecision) => keepSheets || led.has(s.id) || (own !== null && !proposedAsIs(s));
+  const standing = d.sheets.filter(stands);
+  const cutRepeats = d.cutRepeats.filter((n) => !own?.cuts.includes(n));
+  return {
+    decisions: { ...d, routes, cutRepeats, sheets: [...standing, ...d.sheets.filter((s) => !stands(s))] },
+    standing: standing.length,
+  };
+}
+
+function sheetChoice(before: MergeDecisions, d: MergeDecisions, standing: number, o: ProposeOptions): SheetChoice {
+  const largest = Math.min(d.budget.largestTexture ?? 4096, 8192);
+  const sizes = SIDES.filter((s) => s <= largest);
+  const loose = d.sheets.slice(standing);
+  const used = new Set(d.sheets.slice(0, standing).map((s) => s.id));
+  const names = new Set(d.sheets.slice(0, standing).map((s) => s.name.toLowerCase()));
+  // New sheets take the ids, names and margins of loose ones first, so that nothing changes its name without need.
+  const bases: { id: string; name: string; margin: number }[] = loose.map(({ id, name, margin }) => ({
+    id,
+    name,
+    margin,
+  }));
+  const pattern = before.sheets[0];
+  const stem = pattern.name.replace(/_\d+$/, '').slice(0, 56);
+  for (const b of bases) {
+    used.add(b.id);
+    names.add(b.name.toLowerCase());
+  }
+  for (let n = 1; bases.length < 16; n++) {
+    const name = `${stem}_${n}`;
+    if (used.has(String(n)) || names.has(name.toLowerCase())) continue;
+    bases.push({ id: String(n), name, margin: pattern.margin });
+  }
+  const made = new Map<string, SheetDecision>();
+  return {
+    most: o.keepSheets && standing > 0 ? 0 : Math.min(o.sheets ?? 4, 16 - standing),
+    sizes: sizes.length > 0 ? sizes : [128],
+    make: (i, size, flat) => {
+      const key = `${i} ${size} ${flat}`;
+      let sheet = made.get(key);
+      if (!sheet) {
+        const { id, name, margin } = bases[i];
+        sheet = { ...plainSheet(id, name, size, margin), kind: flat ? 'palette' : 'atlas' };
+        made.set(key, sheet);
+      }
+      return sheet;
+    },
+  };
+}
+
+/** The line that could be moved least far for the others to be met; when no single one is enough, the one that helps most. */
+function blocking(
+  e: Evaluator,
+  choice: SheetChoice,
+  hooks: { effort: number; cancelled?: () => boolean },
+): InTheWay | null {
+  let best: { line: PlanLine; score: Score } | null = null;
+  for (const line of PLAN_LINES) {
+    if (e.budget[line] === null) continue;
+    const found = search(e, choice, { ...hooks, aside: line });
+    if (hooks.cancelled?.() || !found) throw new Cancelled();
+    const { excess, aside } = found.score;
+    if (aside <= 0) continue;
+    const better = !best || compareScores({ ...found.score, excess, aside }, { ...best.score }) < 0;
+    if (better) best = { line, score: found.score };
+  }
+  return best && { line: best.line, by: Math.exp(best.score.aside) };
+}
+
+function decisionsWith(
+  before: MergeDecisions,
+  d: MergeDecisions,
+  e: Evaluator,
+  found: Found,
+  cuts: string[],
+): MergeDecisions {
+  const routes = Object.fromEntries(e.units.map((u, i) => [u.name, found.sheets[found.sheetOf[i]].id]));
+  const taken = new Set(found.sheets.map((s) => s.id));
+  // Nothing may lead to a sheet that is gone.
+  const to = (id: string | null) => (id === null || id === APART || taken.has(id) ? id : null);
+  const fresh = found.sheets.slice(e.standing);
+  const planned = new Set(before.planned.map(plannedName));
+  const ofSlots = Object.entries({ ...d.routes, ...routes }).filter(([name]) => !planned.has(name));
+  return {
+    ...before,
+    scale: 'detail',
+    join: true,
+    keepAll: false,
+    sheets: found.sheets,
+    routes: Object.fromEntries(ofSlots),
+    planned: before.planned.map((p) => ({ ...p, to: to(routes[plannedName(p)] ?? p.to) })),
+    cutRepeats: d.cutRepeats,
+    proposed: { routes, sheets: fresh, cuts },
+  };
+}
+
+const cutWhy = (slots: readonly PlanSlot[], u: Unit, d: MergeDecisions): string[] => {
+  if (!d.cutRepeats.includes(u.name)) return [];
+  const more = u.slots.reduce((n, i) => n + (slots[i].cut?.triangles ?? 0), 0);
+  return more > 0 ? [`cut at its repeats, ${more} more triangles`] : [];
+};
+
+/** Why a unit lies where it does, in a sentence. */
+function whyThere(e: Evaluator, found: Found, unit: number, sizes: PictureSizes): string {
+  const u = e.units[unit];
+  const here = found.sheetOf[unit];
+  const sheet = found.sheets[here];
+  const parts: string[] = [];
+  const sameModel = e.units.filter(
+    (x, i) => i !== unit && found.sheetOf[i] === here && x.models.some((m) => u.models.includes(m)),
+  );
+  const others = e.units.filter((_, i) => i !== unit && found.sheetOf[i] === here).length;
+  if (sameModel.length > 0) {
+    const away: Found = { ...found, sheetOf: [...found.sheetOf] };
+    const alone = { ...sheet, id: 'alone' };
+    away.sheets = [...found.sheets, alone];
+    away.sheetOf[unit] = found.sheets.length;
+    const more = e.drawCalls(away) - found.score.drawCalls;
+    parts.push(
+      more > 0
+        ? `with ${few(sameModel.map((x) => x.name))} of its model: apart from them ${more} more draw call${more === 1 ? '' : 's'}`
+        : `with ${few(sameModel.map((x) => x.name))} of its model`,
+    );
+  } else if (others > 0) parts.push('no other slot of its model is merged: it goes where room is');
+  else parts.push('alone on its sheet');
+  if (u.flat) parts.push('one colour: a swatch');
+  const useful = Math.max(...u.slots.map((i) => usefulShare(e.slots[i], sizes)));
+  if (useful < 1)
+    parts.push(`its pictures show no more than ${Math.round(useful * 100)} % of their side, and get no more`);
+  const { scale } = e.sheetCost(
+    sheet,
+    found.sheetOf.flatMap((s, i) => (s === here ? [i] : [])),
+  );
+  if (!u.flat && scale < 0.995)
+    parts.push(`keeps about ${Math.round(Math.min(1, scale) * 100)} % of the sharpness that is of use`);
+  return parts.join('; ');
+}
+
+const few = (names: string[]): string =>
+  names.length <= 3 ? names.join(', ') : `${names.slice(0, 2).join(', ')} and ${names.length - 2} others`;

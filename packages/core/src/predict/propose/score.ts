@@ -1,0 +1,91 @@
+import type { Budget } from '../../decisions/budget.ts';
+
+/** Lines of a budget that a plan can change. */
+export const PLAN_LINES = ['drawCalls', 'textureBytes', 'largestTexture', 'density'] as const;
+export type PlanLine = (typeof PLAN_LINES)[number];
+
+/** How good a plan is: the lower each, in this order, the better. */
+export interface Score {
+  /** How far it is over its budget: the sum of ln(is / may) over all lines that are over, 0 when every line is met. */
+  excess: number;
+  /** The same of a line that was set aside. */
+  aside: number;
+  drawCalls: number;
+  /** Minus the least weighted share of the wanted density that a slot gets, 0 … 1; see `weightedShare`. */
+  density: number;
+  /** Bytes in the budget's format. */
+  bytes: number;
+}
+
+const KEYS = ['excess', 'aside', 'drawCalls', 'density', 'bytes'] as const;
+
+/** Differences below a billionth are none. */
+export function compareScores(a: Score, b: Score): number {
+  for (const k of KEYS) {
+    const d = a[k] - b[k];
+    if (Math.abs(d) > 1e-9 * Math.max(1, Math.abs(a[k]))) return d;
+  }
+  return 0;
+}
+
+/** What a slot on a sheet gets, and what it is to have. */
+export interface SlotShare {
+  /** px per texel of its source. */
+  sharpness: number;
+  /** The same at which nothing is lost that is wanted; see `wantedSharpness`. */
+  wanted: number;
+  /** Importance. */
+  weight: number;
+}
+
+/**
+ * Sharpness, px per texel of the source, at which a slot has the density wanted, or all that its source shows.
+ * @param p5 lowest density of the source, px/m @param useful see `usefulShare` @param target px/m, null: as sharp as the source
+ */
+export function wantedSharpness(p5: number, useful: number, target: number | null): number {
+  return target === null ? useful : Math.min(useful, target / p5);
+}
+
+/** Share of what is wanted that a slot gets, 0 … 1. */
+export const shareOf = (s: SlotShare): number => Math.min(1, s.sharpness / s.wanted);
+
+/** The same by importance: a slot of weight 2 is as badly off at a half as one of weight 1 at a quarter; one that has all wants no more. */
+export function weightedShare(s: SlotShare): number {
+  return s.sharpness >= s.wanted * (1 - 1e-9) ? 1 : Math.min(1, s.sharpness / (s.wanted * s.weight));
+}
+
+/** What the score reads of a plan. */
+export interface Scored {
+  drawCalls: number;
+  bytes: number;
+  largestTexture: number;
+  /** Everything with a picture on sheets. */
+  shares: readonly SlotShare[];
+}
+
+/** @param aside a line of the budget that is counted apart from the others */
+export function scoreOf(s: Scored, budget: Budget, aside: PlanLine | null): Score {
+  const lines: Record<PlanLine, number> = {
+    drawCalls: over(s.drawCalls, budget.drawCalls),
+    textureBytes: over(s.bytes, budget.textureBytes),
+    largestTexture: over(s.largestTexture, budget.largestTexture),
+    density: budget.density === null ? 0 : -Math.log(Math.max(1e-9, leastShare(s.shares))),
+  };
+  return {
+    excess: PLAN_LINES.reduce((n, l) => (l === aside ? n : n + lines[l]), 0),
+    aside: aside ? lines[aside] : 0,
+    drawCalls: s.drawCalls,
+    density: -s.shares.reduce((n, x) => Math.min(n, weightedShare(x)), 1),
+    bytes: s.bytes,
+  };
+}
+
+/** The least share of what is wanted that any slot gets; 1 when all have all. */
+export function leastShare(shares: readonly SlotShare[]): number {
+  const least = shares.reduce((n, x) => Math.min(n, shareOf(x)), 1);
+  return least > 1 - 1e-9 ? 1 : least;
+}
+
+function over(is: number, may: number | null): number {
+  return may === null || is <= may ? 0 : Math.log(is / Math.max(may, 1e-9));
+}

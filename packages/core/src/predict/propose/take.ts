@@ -1,0 +1,57 @@
+import type { MergeDecisions } from '../../decisions/decisions.ts';
+import { APART } from '../../decisions/rules.ts';
+import { plannedName } from '../planned.ts';
+import type { Proposal } from './propose.ts';
+
+/**
+ * Decisions with a proposal taken, whole or in part. Sheets of the proposal come with any part of it; slots that are left out keep
+ * their routes, and the sheets that these lead to.
+ * @param names slots that are taken; null: all @param reduce the meshes that it reduces are reduced
+ */
+export function takeProposal(
+  d: MergeDecisions,
+  p: Pick<Proposal, 'decisions' | 'routes'>,
+  names: ReadonlySet<string> | null,
+  reduce = true,
+): MergeDecisions {
+  const { scale, join, keepAll } = p.decisions;
+  const repairs = reduce ? { ...d.repairs, reduce: p.decisions.repairs.reduce } : d.repairs;
+  const common = { ...d, scale, join, keepAll, repairs };
+  if (names === null) {
+    const { sheets, routes, planned, cutRepeats, proposed } = p.decisions;
+    return { ...common, sheets, routes, planned, cutRepeats, proposed };
+  }
+  const taken = p.routes.filter((r) => names.has(r.name));
+  const left = new Set(p.routes.filter((r) => !names.has(r.name)).map((r) => r.name));
+  const routes = {
+    ...Object.fromEntries(Object.entries(p.decisions.routes).filter(([name]) => !left.has(name))),
+    ...Object.fromEntries(Object.entries(d.routes).filter(([name]) => left.has(name))),
+  };
+  const cuts = (p.decisions.proposed?.cuts ?? []).filter((n) => names.has(n));
+  const planned = d.planned.map((s) => {
+    const to = taken.find((r) => r.name === plannedName(s))?.to;
+    return to === undefined ? s : { ...s, to };
+  });
+  const here = new Set(p.decisions.sheets.map((s) => s.id));
+  const needed = new Set([
+    ...Object.values(routes),
+    ...d.rules.map((r) => r.to),
+    ...planned.flatMap((s) => s.to ?? []),
+  ]);
+  const titles = new Set(p.decisions.sheets.map((s) => s.name.toLowerCase()));
+  const kept = d.sheets.filter((s) => needed.has(s.id) && !here.has(s.id) && !titles.has(s.name.toLowerCase()));
+  const sheets = [...p.decisions.sheets, ...kept];
+  const ids = new Set([APART, ...sheets.map((s) => s.id)]);
+  return {
+    ...common,
+    sheets,
+    routes: Object.fromEntries(Object.entries(routes).filter(([, to]) => ids.has(to))),
+    planned: planned.map((s) => (s.to !== null && !ids.has(s.to) ? { ...s, to: null } : s)),
+    cutRepeats: [...new Set([...d.cutRepeats, ...cuts])],
+    proposed: {
+      cuts,
+      routes: Object.fromEntries(taken.map((r) => [r.name, r.to])),
+      sheets: p.decisions.proposed?.sheets ?? [],
+    },
+  };
+}

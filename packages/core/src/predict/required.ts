@@ -1,0 +1,62 @@
+import type { MergeDecisions } from '../decisions/decisions.ts';
+import { fitsPattern } from '../decisions/patterns.ts';
+import { classSuffix } from '../plan/class-names.ts';
+import type { PlanSlot } from './plan-slot.ts';
+import type { Prediction } from './predict.ts';
+
+/** Names that slots and textures bear when they are handed over. */
+export interface OutputNames {
+  slots: string[];
+  /** File names without folder and ending. */
+  textures: string[];
+}
+
+/** One thing that is wrong with names that were required. */
+export interface NameProblem {
+  of: 'slot' | 'texture';
+  /** The name that no requirement fits, or the requirement that no name fits. */
+  name: string;
+  message: string;
+}
+
+type Required = Pick<MergeDecisions, 'requiredNames' | 'requiredTextures'>;
+
+/** The names that a plan brings forth; those of textures that stay with slots kept apart are not known before they are written. */
+export function plannedNames(
+  slots: readonly PlanSlot[],
+  p: Pick<Prediction, 'flows' | 'sheets'>,
+  d: Pick<MergeDecisions, 'sheets'>,
+): OutputNames {
+  const classes = [...new Set(p.flows.flatMap((f) => (f.sheet < 0 ? [] : [slots[f.slot].classKey])))];
+  const names = new Set<string>();
+  for (const f of p.flows) {
+    const s = slots[f.slot];
+    names.add(f.sheet < 0 ? s.name : d.sheets[f.sheet].name + classSuffix(s.classKey, classes));
+  }
+  const textures = d.sheets.flatMap((s, i) => p.sheets[i].maps.map((m) => `${s.name}_${m.map}`));
+  return { slots: [...names], textures };
+}
+
+/** A name as it stands in a file's name: what is not letter, digit, `.`, `_` or `-` is `_` there. */
+const fileForm = (pattern: string): string => pattern.replace(/[^\p{L}\p{N}._*-]+/gu, '_');
+
+/**
+ * Holds names against those required: each requirement has to be met, and each name has to meet one.
+ * @param whole all textures are known, so that one that is missing is missing
+ */
+export function nameProblems(required: Required, names: OutputNames, whole: boolean): NameProblem[] {
+  const out: NameProblem[] = [];
+  const hold = (of: NameProblem['of'], wanted: readonly string[], found: readonly string[], known: boolean) => {
+    if (wanted.length === 0) return;
+    for (const name of found)
+      if (!wanted.some((w) => fitsPattern(name, w)))
+        out.push({ of, name, message: `the ${of} "${name}" bears no required name` });
+    if (!known) return;
+    for (const w of wanted)
+      if (!found.some((name) => fitsPattern(name, w)))
+        out.push({ of, name: w, message: `no ${of} is called "${w}", as is required` });
+  };
+  hold('slot', required.requiredNames, names.slots, true);
+  hold('texture', required.requiredTextures.map(fileForm), names.textures.map(fileForm), whole);
+  return out;
+}

@@ -1,0 +1,53 @@
+import type { Plan } from '../decisions/decisions.ts';
+import { APART, routeOf, type SlotTraits } from '../decisions/rules.ts';
+import type { Obstacle } from '../plan/assign.ts';
+import type { PlanSlot } from './plan-slot.ts';
+
+/** What decides whether the colour of a slot goes into its vertices. */
+export type ColourDecisions = Pick<Plan, 'vertexColours' | 'routes' | 'rules' | 'keepAll'>;
+
+/** Why the base colour of a slot cannot be kept in vertex colours, or null: it may have a base colour picture, and no other. */
+export function uncoloured(
+  alphaMode: PlanSlot['alphaMode'],
+  channels: readonly string[],
+  obstacle: Obstacle | null,
+): string | null {
+  if (obstacle) return obstacle.reason;
+  if (alphaMode === 'MASK') return 'it is alpha-tested';
+  return channels.some((c) => c !== 'baseColor') ? 'it has other maps than base colour' : null;
+}
+
+/** True when the plan puts the slot's colour into its vertices: it says so, it can be, and the slot is not kept apart. */
+export function isColoured(
+  s: SlotTraits & { obstacle: Obstacle | null },
+  channels: readonly string[],
+  d: ColourDecisions,
+): boolean {
+  if (d.keepAll || !d.vertexColours.includes(s.name)) return false;
+  return uncoloured(s.alphaMode, channels, s.obstacle) === null && routeOf(d, s)?.to !== APART;
+}
+
+/** Slots as they are once colours have gone into vertices: of one colour, white, a swatch. */
+export function withVertexColours(slots: readonly PlanSlot[], d: ColourDecisions): readonly PlanSlot[] {
+  if (d.vertexColours.length === 0) return slots;
+  return slots.map((s): PlanSlot => {
+    const traits = { ...s, model: s.path, pictures: Object.values(s.images) };
+    if (!isColoured(traits, Object.keys(s.images), d)) return s;
+    const none = 'it has no picture';
+    return {
+      ...s,
+      flat: true,
+      repeats: 1,
+      images: {},
+      islands: [],
+      density: null,
+      densityProfile: [],
+      evenProfile: [],
+      unfit: { trim: none, tile: none },
+      uncut: none,
+      cut: null,
+      stripCut: null,
+      whole: null,
+    };
+  });
+}
