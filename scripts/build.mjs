@@ -67,8 +67,8 @@ export async function bundles() {
     entryPoints: {
       cli: 'apps/cli/src/main.ts',
       worker: 'packages/runner/src/pool/worker.ts',
-      ...(existsSync(join(root, 'apps/web/src/server/serve.ts'))
-        ? { serve: 'apps/web/src/server/serve.ts', job: 'apps/web/src/server/job-thread.ts' }
+      ...(existsSync(join(root, 'apps/web/src/server/http/serve.ts'))
+        ? { serve: 'apps/web/src/server/http/serve.ts', job: 'apps/web/src/server/jobs/job-thread.ts' }
         : {}),
     },
     outdir: dist,

@@ -8,7 +8,7 @@ import {
   RayRecipe,
 } from '@wembrel/core/decisions/ray-decisions';
 import { InputError } from '@wembrel/core/errors';
-import type { Region } from '@wembrel/core/rays/prepare';
+import type { Region } from '@wembrel/core/rays/cast/prepare';
 import { Pool } from '@wembrel/runner/pool/pool';
 import { type RayReport, runRays } from '@wembrel/runner/rays/ray-run';
 import { collectModels, type InputFile } from '@wembrel/runner/read/collect';

@@ -1,7 +1,7 @@
 import type { VertexLight } from '@wembrel/core/decisions/light-decisions';
 import { Cancelled } from '@wembrel/core/errors';
 import { linearOf } from '@wembrel/core/image/srgb';
-import { lightVertices } from '@wembrel/core/rays/vertex-light';
+import { lightVertices } from '@wembrel/core/rays/cast/vertex-light';
 import { cutAwayPictures } from '@wembrel/runner/rays/cut-away';
 import { real, UsageError, type Values, whole } from './arguments.ts';
 import { verb } from './change.ts';

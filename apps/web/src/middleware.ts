@@ -1,5 +1,5 @@
 import { defineMiddleware } from 'astro:middleware';
-import { refuse } from './server/guard.ts';
+import { refuse } from './server/http/guard.ts';
 
 const hosts = (process.env.WEMBREL_HOSTS ?? '').split(',').filter(Boolean);
 

@@ -2,8 +2,8 @@ import { QueryClient, QueryObserver } from '@tanstack/react-query';
 import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { afterEach, describe, expect, test, vi } from 'vitest';
 import type { ProjectView } from '../src/contract/project.ts';
-import { editsOf } from '../src/views/workbench/edits.ts';
-import { useNotices } from '../src/views/workbench/notices.ts';
+import { editsOf } from '../src/project/edits.ts';
+import { useNotices } from '../src/project/notices.ts';
 
 interface Request {
   path: string;

@@ -2,9 +2,9 @@ import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { APART } from '@wembrel/core/decisions/rules';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
+import { routeLabel, withNewSheet, withoutSheet, withRoutes, withSheet } from '../src/project/change-plan.ts';
+import { isViewName, VIEW_TITLES, VIEWS } from '../src/project/stages.ts';
 import { bytes, count, decibels, indexColour, percent } from '../src/ui/format.ts';
-import { routeLabel, withNewSheet, withoutSheet, withRoutes, withSheet } from '../src/views/plan/routes.ts';
-import { isViewName, VIEW_TITLES, VIEWS } from '../src/views/workbench/stages.ts';
 
 describe('figures as people read them', () => {
   test('thousands are parted, units are always there', () => {

@@ -2,8 +2,8 @@ import { mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import type { JobMessage, JobOrder } from '../src/server/job-message.ts';
-import { JobThread, WarmThread } from '../src/server/job-threads.ts';
+import type { JobMessage, JobOrder } from '../src/server/jobs/job-message.ts';
+import { JobThread, WarmThread } from '../src/server/jobs/job-threads.ts';
 
 /** A thread that says how many jobs it has had, and fails as its order's folder says. */
 const THREAD = `

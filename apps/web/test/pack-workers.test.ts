@@ -1,8 +1,8 @@
 import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { afterEach, beforeEach, expect, test, vi } from 'vitest';
 import type { PackAnswer, PackedSheet, PackRequest } from '../src/contract/plots.ts';
-import { lookOn, packAll } from '../src/views/uv/pack-workers.ts';
-import type { GatheredIslands } from '../src/views/uv/use-islands.ts';
+import { lookOn, packAll } from '../src/project/packing/pack-workers.ts';
+import type { GatheredIslands } from '../src/project/packing/use-islands.ts';
 
 /** Workers as the page would have them: what each was asked, and by hand what it answers. */
 class Desk {

@@ -7,8 +7,8 @@ import { sign } from '@wembrel/demo/broken';
 import fc from 'fast-check';
 import { beforeAll, describe, expect, test } from 'vitest';
 import type { MergeDecisions } from '../src/contract/project.ts';
-import { guardParameter, sqliteDialect } from '../src/server/dialect.ts';
-import { refuse } from '../src/server/guard.ts';
+import { refuse } from '../src/server/http/guard.ts';
+import { guardParameter, sqliteDialect } from '../src/server/store/dialect.ts';
 
 /** The server keeps its data where the environment says, so that is set before anything of it is loaded. */
 const data = mkdtempSync(join(tmpdir(), 'wembrel-server-'));
@@ -57,14 +57,14 @@ describe('who may talk to the server', () => {
 });
 
 describe('projects', () => {
-  let projects: typeof import('../src/server/projects.ts');
-  let sources: typeof import('../src/server/sources.ts');
+  let projects: typeof import('../src/server/store/projects.ts');
+  let sources: typeof import('../src/server/store/sources.ts');
   beforeAll(async () => {
-    projects = await import('../src/server/projects.ts');
-    sources = await import('../src/server/sources.ts');
+    projects = await import('../src/server/store/projects.ts');
+    sources = await import('../src/server/store/sources.ts');
   });
 
-  const change = (part: Partial<MergeDecisions>) => (s: import('../src/server/projects.ts').ProjectState) => ({
+  const change = (part: Partial<MergeDecisions>) => (s: import('../src/server/store/projects.ts').ProjectState) => ({
     ...s,
     decisions: { ...s.decisions, ...part },
   });
@@ -176,8 +176,8 @@ describe('projects', () => {
   });
 
   test('deleted projects come back until the next start, then they and their folders are gone', async () => {
-    const { openDatabase, clearDeleted } = await import('../src/server/database.ts');
-    const { database } = await import('../src/server/database.ts');
+    const { openDatabase, clearDeleted } = await import('../src/server/store/database.ts');
+    const { database } = await import('../src/server/store/database.ts');
     const keep = await projects.createProject('keep');
     const lose = await projects.createProject('lose');
     await projects.deleteProject(keep);

@@ -5,12 +5,12 @@ import { describe, expect, test } from 'vitest';
 import { buildModel, quad, type SlotSpec } from '../../../packages/core/test/build.ts';
 import { factsOf } from '../../../packages/core/test/facts.ts';
 import type { ProjectView, SurveyView } from '../src/contract/project.ts';
-import { sourceChanges } from '../src/server/source-changes.ts';
-import { FINDING_TITLES } from '../src/views/survey/finding-titles.ts';
+import { FINDING_TITLES } from '../src/project/finding-titles.ts';
+import { isTaken, taken, takenBack } from '../src/project/use-findings.ts';
+import { sourceChanges } from '../src/server/store/source-changes.ts';
 import { accountOf, COSTS, type CostName, costFooter } from '../src/views/survey/tables/costs.ts';
 import { sourceRows } from '../src/views/survey/tables/source-rows.ts';
 import { TINTS, type TintName, tintScale } from '../src/views/survey/tints.ts';
-import { isTaken, taken, takenBack } from '../src/views/survey/use-findings.ts';
 
 const SLOTS: SlotSpec[] = [
   { name: 'A', baseColor: 'a' },

@@ -1,5 +1,5 @@
 import { partsForGroups } from '../src/faces/group-faces.ts';
-import { bodyFacts } from '../src/rays/body-facts.ts';
+import { bodyFacts } from '../src/rays/pairing/body-facts.ts';
 import type { Model } from '../src/scene/model.ts';
 import type { PictureFacts, SurveyFacts } from '../src/survey/facts.ts';
 import { fileFigures, type ImageTable, totals } from '../src/survey/figures.ts';

@@ -4,7 +4,7 @@ import { coarseLikeness, LIKENESS, likenessDistance, mayBeAlike } from '@wembrel
 import { isNearTwin, type PictureSense } from '@wembrel/core/image/near-twin';
 import { byteColumn, firstEqualRows } from '@wembrel/core/mesh/distinct';
 import { tangentsReady } from '@wembrel/core/mesh/tangents';
-import { bodyFacts } from '@wembrel/core/rays/body-facts';
+import { bodyFacts } from '@wembrel/core/rays/pairing/body-facts';
 import { IMAGE_CHANNELS } from '@wembrel/core/scene/material';
 import type { Model } from '@wembrel/core/scene/model';
 import type { ModelFacts, NearTwins, PictureFacts, SurveyFacts } from '@wembrel/core/survey/facts';

@@ -4,7 +4,7 @@ import { FaceDecisions } from '@wembrel/core/decisions/face-decisions';
 import { RayRecipe } from '@wembrel/core/decisions/ray-decisions';
 import { Cancelled, InputError } from '@wembrel/core/errors';
 import { parseGlb } from '@wembrel/core/formats/gltf/glb';
-import { lightVertices } from '@wembrel/core/rays/vertex-light';
+import { lightVertices } from '@wembrel/core/rays/cast/vertex-light';
 import { readModel } from '@wembrel/core/scene/model';
 import { GlbWriter } from '@wembrel/demo/glb-writer';
 import { writePng } from '@wembrel/demo/png';

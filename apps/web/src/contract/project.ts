@@ -1,8 +1,8 @@
 import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import type { MapKind } from '@wembrel/core/decisions/map-kinds';
-import type { RayFault } from '@wembrel/core/rays/fault-kinds';
-import type { Reaches } from '@wembrel/core/rays/measure';
-import type { Sweep } from '@wembrel/core/rays/sweep';
+import type { RayFault } from '@wembrel/core/rays/maps/fault-kinds';
+import type { Reaches } from '@wembrel/core/rays/pairing/measure';
+import type { Sweep } from '@wembrel/core/rays/pairing/sweep';
 import type { MergeReport } from '@wembrel/runner/merge/merge';
 import type { BakedPairing } from '@wembrel/runner/rays/bake-rays';
 import type { FileReport, SurveyReport } from '@wembrel/runner/survey';

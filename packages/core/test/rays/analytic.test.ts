@@ -1,6 +1,6 @@
 import { expect, test } from 'vitest';
-import { surfacePoint } from '../../src/rays/fault-list.ts';
-import { unit } from '../../src/rays/hit-surface.ts';
+import { surfacePoint } from '../../src/rays/faults/fault-list.ts';
+import { unit } from '../../src/rays/target/hit-surface.ts';
 import { bake, cube, grid, model, sphere, square, texel } from './scenes.ts';
 
 const degrees = (a: number[], b: number[]) =>

@@ -1,8 +1,8 @@
 import { buildBvh } from '@wembrel/kernels/bvh';
 import { describe, expect, test } from 'vitest';
-import type { FaultKind, RayFault } from '../../src/rays/fault-kinds.ts';
-import { pairing } from '../../src/rays/pairings.ts';
-import { sweepReaches } from '../../src/rays/sweep.ts';
+import type { FaultKind, RayFault } from '../../src/rays/maps/fault-kinds.ts';
+import { pairing } from '../../src/rays/pairing/pairings.ts';
+import { sweepReaches } from '../../src/rays/pairing/sweep.ts';
 import { bake, cube, grid, model, type Shape, square } from './scenes.ts';
 
 const kinds = (faults: RayFault[]): FaultKind[] => faults.map((f) => f.kind);

@@ -1,8 +1,15 @@
 import { expect, test } from 'vitest';
 import { PairingDecision, RayDecisions } from '../../src/decisions/ray-decisions.ts';
-import { bodiesOf } from '../../src/rays/bodies.ts';
-import { bodyBox } from '../../src/rays/body-facts.ts';
-import { bySheet, pairByNames, pairByPlace, readName, sheetOf, splitByWeight } from '../../src/rays/pairings.ts';
+import { bodyBox } from '../../src/rays/pairing/body-facts.ts';
+import {
+  bySheet,
+  pairByNames,
+  pairByPlace,
+  readName,
+  sheetOf,
+  splitByWeight,
+} from '../../src/rays/pairing/pairings.ts';
+import { bodiesOf } from '../../src/rays/target/bodies.ts';
 import { numbers } from '../build.ts';
 import { cube, model, sphere } from './scenes.ts';
 

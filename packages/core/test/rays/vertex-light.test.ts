@@ -1,7 +1,7 @@
 import { expect, test } from 'vitest';
 import { LightDecisions, vertexLightOf, wayToSun } from '../../src/decisions/light-decisions.ts';
 import { levelSetBytes, toLevels } from '../../src/image/levels.ts';
-import { lightVertices } from '../../src/rays/vertex-light.ts';
+import { lightVertices } from '../../src/rays/cast/vertex-light.ts';
 import { readModel } from '../../src/scene/model.ts';
 import { cube, grid, model, square } from './scenes.ts';
 

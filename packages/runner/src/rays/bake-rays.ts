@@ -3,15 +3,6 @@ import { channelEncoding } from '@wembrel/core/compare/scene';
 import type { PairingDecision, RayRecipe } from '@wembrel/core/decisions/ray-decisions';
 import { InputError } from '@wembrel/core/errors';
 import { tangentsReady } from '@wembrel/core/mesh/tangents';
-import { emptyRayMaps, type RayMaps } from '@wembrel/core/rays/baked-maps';
-import { type Body, bodiesOf } from '@wembrel/core/rays/bodies';
-import type { MeshFault } from '@wembrel/core/rays/edge-faults';
-import type { RayFault } from '@wembrel/core/rays/fault-kinds';
-import { countTexels, type FaultSource, listFaults, type TexelCounts } from '@wembrel/core/rays/fault-list';
-import type { GroupIds } from '@wembrel/core/rays/group-ids';
-import type { SourceTextures } from '@wembrel/core/rays/hit-surface';
-import { idsOf } from '@wembrel/core/rays/id-colours';
-import { measureReaches, type Reaches } from '@wembrel/core/rays/measure';
 import {
   jobTiles,
   type PairingMeshes,
@@ -20,12 +11,21 @@ import {
   type Region,
   rayJob,
   rayScale,
-} from '@wembrel/core/rays/prepare';
-import { planRayMemory, type RayMemory } from '@wembrel/core/rays/ray-memory';
-import { type RayMesh, rayMesh } from '@wembrel/core/rays/ray-mesh';
-import { isVeil, joinedMesh, type Veil } from '@wembrel/core/rays/seen';
-import type { Sweep } from '@wembrel/core/rays/sweep';
-import { KIND_CHANNELS, type RayJob } from '@wembrel/core/rays/tile-cast';
+} from '@wembrel/core/rays/cast/prepare';
+import { planRayMemory, type RayMemory } from '@wembrel/core/rays/cast/ray-memory';
+import { isVeil, joinedMesh, type Veil } from '@wembrel/core/rays/cast/seen';
+import { KIND_CHANNELS, type RayJob } from '@wembrel/core/rays/cast/tile-cast';
+import type { MeshFault } from '@wembrel/core/rays/faults/edge-faults';
+import { countTexels, type FaultSource, listFaults, type TexelCounts } from '@wembrel/core/rays/faults/fault-list';
+import { emptyRayMaps, type RayMaps } from '@wembrel/core/rays/maps/baked-maps';
+import type { RayFault } from '@wembrel/core/rays/maps/fault-kinds';
+import type { GroupIds } from '@wembrel/core/rays/maps/group-ids';
+import { idsOf } from '@wembrel/core/rays/maps/id-colours';
+import { measureReaches, type Reaches } from '@wembrel/core/rays/pairing/measure';
+import type { Sweep } from '@wembrel/core/rays/pairing/sweep';
+import { type Body, bodiesOf } from '@wembrel/core/rays/target/bodies';
+import type { SourceTextures } from '@wembrel/core/rays/target/hit-surface';
+import { type RayMesh, rayMesh } from '@wembrel/core/rays/target/ray-mesh';
 import type { Model } from '@wembrel/core/scene/model';
 import type { Bvh } from '@wembrel/kernels/bvh-layout';
 import type { Images } from '../images.ts';

@@ -1,5 +1,5 @@
 import { coverageMips } from '@wembrel/core/image/coverage-mips';
-import type { BakedMap, RayMaps } from '@wembrel/core/rays/baked-maps';
+import type { BakedMap, RayMaps } from '@wembrel/core/rays/maps/baked-maps';
 import { encodePng, encodePng16 } from '../codec.ts';
 import { encodeExr } from '../pictures/write-exr.ts';
 import { viewBytes } from './view-maps.ts';

@@ -1,4 +1,4 @@
-import type { RayMaps } from '@wembrel/core/rays/baked-maps';
+import type { RayMaps } from '@wembrel/core/rays/maps/baked-maps';
 
 /** How many texels of a pairing lie how far above or below: counts of equal steps from `from` to `to`, m. */
 export function distanceHistogram(

@@ -1,6 +1,6 @@
 import { Document } from '@gltf-transform/core';
 import type { MapKind } from '@wembrel/core/decisions/map-kinds';
-import type { LowTarget } from '@wembrel/core/rays/low-target';
+import type { LowTarget } from '@wembrel/core/rays/target/low-target';
 import { gltfIo } from '../read/load.ts';
 import type { RayBake } from './bake-rays.ts';
 import { CUTOFF } from './encode-maps.ts';

@@ -1,8 +1,7 @@
 import { type PairingDecision, RayDecisions, type RayRecipe } from '@wembrel/core/decisions/ray-decisions';
 import { InputError } from '@wembrel/core/errors';
-import { type Body, bodiesOf } from '@wembrel/core/rays/bodies';
-import { bodyBox } from '@wembrel/core/rays/body-facts';
-import { type GroupIds, groupIds } from '@wembrel/core/rays/group-ids';
+import { type GroupIds, groupIds } from '@wembrel/core/rays/maps/group-ids';
+import { bodyBox } from '@wembrel/core/rays/pairing/body-facts';
 import {
   bySheet,
   type FoundPairings,
@@ -11,7 +10,8 @@ import {
   pairByPlace,
   pairing,
   splitByWeight,
-} from '@wembrel/core/rays/pairings';
+} from '@wembrel/core/rays/pairing/pairings';
+import { type Body, bodiesOf } from '@wembrel/core/rays/target/bodies';
 import type { Model } from '@wembrel/core/scene/model';
 import type { Pool } from '../pool/pool.ts';
 import { type OnProgress, stopwatch } from '../progress.ts';

@@ -1,7 +1,8 @@
 import { Readable } from 'node:stream';
 import type { APIRoute } from 'astro';
-import { storePicture } from '../../server/planned.ts';
-import { answer, json, Problem } from '../../server/problem.ts';
+import { answer, json } from '../../server/http/answer.ts';
+import { storePicture } from '../../server/store/planned-pictures.ts';
+import { Problem } from '../../server/store/problem.ts';
 
 /** A picture as the request's body; answers its hash. */
 export const PUT: APIRoute = ({ request }) =>

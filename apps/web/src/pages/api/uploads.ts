@@ -1,7 +1,8 @@
 import { Readable } from 'node:stream';
 import type { APIRoute } from 'astro';
-import { answer, json, Problem } from '../../server/problem.ts';
-import { storeUpload } from '../../server/sources.ts';
+import { answer, json } from '../../server/http/answer.ts';
+import { Problem } from '../../server/store/problem.ts';
+import { storeUpload } from '../../server/store/sources.ts';
 
 /** One file as the request's body; its logical path in `path`. Answers what was stored: an archive becomes its files. */
 export const PUT: APIRoute = ({ request, url }) =>

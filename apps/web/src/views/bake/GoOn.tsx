@@ -1,6 +1,6 @@
+import { adoptBaked } from '../../project/api.ts';
+import { tell } from '../../project/notices.ts';
 import { Button } from '../../ui/Button.tsx';
-import { adoptBaked } from '../workbench/api.ts';
-import { tell } from '../workbench/notices.ts';
 
 /** What was made goes through all the other stages like any model: as sources of this project, or of one of its own. */
 export function GoOn({ job, of, under }: { job: string; of: string; under: string }) {

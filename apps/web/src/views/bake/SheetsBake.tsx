@@ -1,5 +1,10 @@
 import { type ReactNode, useState } from 'react';
 import type { ProjectView, ResultView, SheetOutlines } from '../../contract/project.ts';
+import { failedLast, newest, newestOfSheet, running, useOneSheet, useOutlines, useResult } from '../../project/api.ts';
+import { startDecided } from '../../project/edits.ts';
+import { RunningJob } from '../../project/RunningJob.tsx';
+import { useModel } from '../../project/selection.ts';
+import type { ViewProps } from '../../project/view-props.ts';
 import { ModelView } from '../../stage/ModelView.tsx';
 import { SheetStage } from '../../stage/SheetStage.tsx';
 import { Button } from '../../ui/Button.tsx';
@@ -7,11 +12,6 @@ import { indexColour, percent } from '../../ui/format.ts';
 import { EmptyState, ErrorLine } from '../../ui/Notice.tsx';
 import { Segments } from '../../ui/Segments.tsx';
 import frame from '../../ui/View.module.css';
-import { failedLast, newest, newestOfSheet, running, useOneSheet, useOutlines, useResult } from '../workbench/api.ts';
-import { startDecided } from '../workbench/edits.ts';
-import { RunningJob } from '../workbench/RunningJob.tsx';
-import { useModel } from '../workbench/selection.ts';
-import type { ViewProps } from '../workbench/Workbench.tsx';
 import css from './SheetsBake.module.css';
 
 const MAPS: Record<string, string> = {

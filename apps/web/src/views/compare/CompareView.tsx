@@ -1,6 +1,9 @@
 import { type BudgetLine, overBudget } from '@wembrel/core/decisions/budget';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { ResultView } from '../../contract/project.ts';
+import { newest, useResult } from '../../project/api.ts';
+import { FORMAT_TITLES } from '../../project/format-titles.ts';
+import type { ViewProps } from '../../project/view-props.ts';
 import { ModelView, type ModelViewHandle } from '../../stage/ModelView.tsx';
 import type { StageMode } from '../../stage/model-stage.ts';
 import { Button } from '../../ui/Button.tsx';
@@ -9,9 +12,6 @@ import { bytes, count, decibels } from '../../ui/format.ts';
 import { EmptyState } from '../../ui/Notice.tsx';
 import { Segments } from '../../ui/Segments.tsx';
 import frame from '../../ui/View.module.css';
-import { newest, useResult } from '../workbench/api.ts';
-import { FORMAT_TITLES } from '../workbench/BudgetDialog.tsx';
-import type { ViewProps } from '../workbench/Workbench.tsx';
 import css from './CompareView.module.css';
 
 const COMPARED_AT = [256, 512, 1024, 2048] as const;

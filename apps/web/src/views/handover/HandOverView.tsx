@@ -1,11 +1,11 @@
 import type { MergeDecisions, ResultView } from '../../contract/project.ts';
+import { newest, running, useResult } from '../../project/api.ts';
+import { startDecided } from '../../project/edits.ts';
+import type { ViewProps } from '../../project/view-props.ts';
 import { Button, ButtonLink } from '../../ui/Button.tsx';
 import { bytes, count, decibels } from '../../ui/format.ts';
 import { EmptyState } from '../../ui/Notice.tsx';
 import frame from '../../ui/View.module.css';
-import { newest, running, useResult } from '../workbench/api.ts';
-import { startDecided } from '../workbench/edits.ts';
-import type { ViewProps } from '../workbench/Workbench.tsx';
 import css from './HandOverView.module.css';
 import { SharingMatrix } from './SharingMatrix.tsx';
 

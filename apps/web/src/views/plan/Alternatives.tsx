@@ -4,12 +4,12 @@ import { overPlan, sharesOf } from '@wembrel/core/predict/propose/propose';
 import { leastShare } from '@wembrel/core/predict/propose/score';
 import { useEffect, useMemo, useState } from 'react';
 import type { MergeDecisions, SurveyView } from '../../contract/project.ts';
+import { forecastOf, pictureSizes } from '../../project/prediction.ts';
+import type { ViewProps } from '../../project/view-props.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Chart } from '../../ui/Chart.tsx';
 import { TYPE, tip, useInk } from '../../ui/chart-ink.ts';
 import { bytes, count, indexColour, percent } from '../../ui/format.ts';
-import { forecastOf, pictureSizes } from '../workbench/prediction.ts';
-import type { ViewProps } from '../workbench/Workbench.tsx';
 import css from './Alternatives.module.css';
 
 const MIB = 1024 ** 2;

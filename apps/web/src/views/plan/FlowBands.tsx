@@ -1,8 +1,8 @@
 import { memo, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import type { SurveyView } from '../../contract/project.ts';
+import type { Forecast } from '../../project/prediction.ts';
+import { setHover, useSelection } from '../../project/selection.ts';
 import { indexColour } from '../../ui/format.ts';
-import type { Forecast } from '../workbench/prediction.ts';
-import { setHover, useSelection } from '../workbench/selection.ts';
 import css from './FlowBands.module.css';
 import { type Carried, carriedBy } from './flow-geometry.ts';
 import { type ListRows, ROW } from './list-rows.ts';

@@ -2,10 +2,10 @@ import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import type { Finding } from '@wembrel/core/findings/finding';
 import { DrawCallCounter } from '@wembrel/core/predict/predict-calls';
 import { useMemo } from 'react';
+import type { Forecast } from '../../project/prediction.ts';
+import { SCALES } from '../../project/scale-titles.ts';
+import type { ViewProps } from '../../project/view-props.ts';
 import { count } from '../../ui/format.ts';
-import type { Forecast } from '../workbench/prediction.ts';
-import { SCALES } from '../workbench/scale-titles.ts';
-import type { ViewProps } from '../workbench/Workbench.tsx';
 import css from './Making.module.css';
 
 /** How the sheets are made, on one line below the board. */

@@ -1,10 +1,10 @@
 import { PlannedSurface } from '@wembrel/core/decisions/planned-surface';
 import { useState } from 'react';
 import type { MergeDecisions, ProjectView } from '../../contract/project.ts';
+import type { ViewProps } from '../../project/view-props.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 import { ErrorLine } from '../../ui/Notice.tsx';
-import type { ViewProps } from '../workbench/Workbench.tsx';
 import css from './PlannedDialog.module.css';
 
 const EMPTY: PlannedSurface = PlannedSurface.parse({ id: 'x', name: 'x', area: 1 });

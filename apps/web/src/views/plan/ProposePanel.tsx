@@ -5,13 +5,13 @@ import type { Proposal } from '@wembrel/core/predict/propose/propose';
 import { takeProposal } from '@wembrel/core/predict/propose/take';
 import { useMemo, useState } from 'react';
 import type { MergeDecisions, SurveyView } from '../../contract/project.ts';
+import { sheetTitle } from '../../project/change-plan.ts';
+import type { ViewProps } from '../../project/view-props.ts';
 import { Button } from '../../ui/Button.tsx';
 import { bytes, count, percent } from '../../ui/format.ts';
 import { ErrorLine } from '../../ui/Notice.tsx';
 import { Progress } from '../../ui/Progress.tsx';
-import type { ViewProps } from '../workbench/Workbench.tsx';
 import css from './ProposePanel.module.css';
-import { sheetTitle } from './routes.ts';
 import { useProposal } from './use-proposal.ts';
 
 /** Asks for a plan and lays it out slot by slot, so that all of it or part of it can be taken. */

@@ -1,9 +1,9 @@
 import { nameProblems, plannedNames } from '@wembrel/core/predict/required';
 import { useEffect, useId, useMemo, useState } from 'react';
 import type { MergeDecisions } from '../../contract/project.ts';
+import type { Forecast } from '../../project/prediction.ts';
+import type { ViewProps } from '../../project/view-props.ts';
 import { Button } from '../../ui/Button.tsx';
-import type { Forecast } from '../workbench/prediction.ts';
-import type { ViewProps } from '../workbench/Workbench.tsx';
 import css from './Rules.module.css';
 
 const lines = (text: string): string[] => [

@@ -2,12 +2,12 @@ import { APART, fitsRule, type RuleCondition } from '@wembrel/core/decisions/rul
 import { assignable } from '@wembrel/core/predict/predict';
 import { useId, useState } from 'react';
 import type { MergeDecisions, SurveyView } from '../../contract/project.ts';
+import { ruleTitle, withRule } from '../../project/change-plan.ts';
+import type { Forecast } from '../../project/prediction.ts';
+import { useSelection } from '../../project/selection.ts';
+import type { ViewProps } from '../../project/view-props.ts';
 import { Button } from '../../ui/Button.tsx';
-import type { Forecast } from '../workbench/prediction.ts';
-import { useSelection } from '../workbench/selection.ts';
-import type { ViewProps } from '../workbench/Workbench.tsx';
 import css from './Rules.module.css';
-import { ruleTitle, withRule } from './routes.ts';
 
 const KINDS: { value: RuleCondition['kind']; label: string }[] = [
   { value: 'name', label: 'called' },

@@ -8,15 +8,15 @@ import {
 } from '@wembrel/core/decisions/sheets';
 import type { TextureFormat } from '@wembrel/core/survey/texture-memory';
 import { type CSSProperties, useEffect, useState } from 'react';
+import { withoutSheet, withSheet } from '../../project/change-plan.ts';
+import type { Forecast } from '../../project/prediction.ts';
+import { SHEET_SIZES } from '../../project/sheet-sizes.ts';
+import type { ViewProps } from '../../project/view-props.ts';
 import { Button } from '../../ui/Button.tsx';
 import { bytes, percent } from '../../ui/format.ts';
 import { Tooltip } from '../../ui/Tooltip.tsx';
-import type { Forecast } from '../workbench/prediction.ts';
-import type { ViewProps } from '../workbench/Workbench.tsx';
 import { Reserves } from './Reserves.tsx';
-import { withoutSheet, withSheet } from './routes.ts';
 import css from './SheetList.module.css';
-import { SHEET_SIZES } from './sheet-sizes.ts';
 
 /** What each kind holds, in a sentence. */
 const KINDS: Record<SheetDecision['kind'], string> = {

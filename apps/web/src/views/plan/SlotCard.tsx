@@ -1,11 +1,11 @@
 import { openSurfaces } from '@wembrel/core/predict/planned';
 import { useEffect, useMemo, useState } from 'react';
 import type { MergeDecisions, SurveyView } from '../../contract/project.ts';
+import type { Forecast } from '../../project/prediction.ts';
+import type { ViewProps } from '../../project/view-props.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Check } from '../../ui/Field.tsx';
 import { count, percent } from '../../ui/format.ts';
-import type { Forecast } from '../workbench/prediction.ts';
-import type { ViewProps } from '../workbench/Workbench.tsx';
 import { firstPlanned, slotTitle } from './list-rows.ts';
 import css from './SlotCard.module.css';
 import { Ways, waysOf } from './Ways.tsx';

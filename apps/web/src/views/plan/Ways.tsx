@@ -4,11 +4,11 @@ import type { Flow } from '@wembrel/core/predict/predict';
 import { uncoloured } from '@wembrel/core/predict/vertex-colours';
 import { useMemo } from 'react';
 import type { MergeDecisions, SurveyView } from '../../contract/project.ts';
+import { nextSheetId, withRoutes } from '../../project/change-plan.ts';
+import { type Forecast, forecastOf } from '../../project/prediction.ts';
+import type { ViewProps } from '../../project/view-props.ts';
 import { Button } from '../../ui/Button.tsx';
 import { bytes, count } from '../../ui/format.ts';
-import { type Forecast, forecastOf } from '../workbench/prediction.ts';
-import type { ViewProps } from '../workbench/Workbench.tsx';
-import { nextSheetId, withRoutes } from './routes.ts';
 import css from './SlotCard.module.css';
 
 /** One way that a slot can go. */

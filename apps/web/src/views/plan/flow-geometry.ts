@@ -1,5 +1,5 @@
 import type { SurveyView } from '../../contract/project.ts';
-import type { Forecast } from '../workbench/prediction.ts';
+import type { Forecast } from '../../project/prediction.ts';
 
 /** What the width of a flow stands for. */
 export type Carried = 'drawCalls' | 'memory' | 'texels';

@@ -2,8 +2,8 @@ import type { PlannedSurface } from '@wembrel/core/decisions/planned-surface';
 import type { Finding } from '@wembrel/core/findings/finding';
 import { openSurfaces } from '@wembrel/core/predict/planned';
 import type { MergeDecisions, SurveyView } from '../../contract/project.ts';
-import { FINDING_TITLES } from '../survey/finding-titles.ts';
-import type { Forecast } from '../workbench/prediction.ts';
+import { FINDING_TITLES } from '../../project/finding-titles.ts';
+import type { Forecast } from '../../project/prediction.ts';
 
 /** What the slots are grouped by. */
 export const GROUPINGS = {

@@ -1,9 +1,9 @@
 import { useEffect, useMemo, useState } from 'react';
 import type { ProjectView } from '../../contract/project.ts';
-import { useIslands } from '../uv/use-islands.ts';
-import { usePacking } from '../uv/use-packing.ts';
-import { tellPacked } from '../workbench/packed.ts';
-import type { Forecast } from '../workbench/prediction.ts';
+import { tellPacked } from '../../project/packed.ts';
+import { useIslands } from '../../project/packing/use-islands.ts';
+import { usePacking } from '../../project/packing/use-packing.ts';
+import type { Forecast } from '../../project/prediction.ts';
 
 /** How long the plan must have stood before it is packed in the background, ms. */
 const STILL = 1200;

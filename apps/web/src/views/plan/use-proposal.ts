@@ -1,8 +1,8 @@
 import type { Proposal } from '@wembrel/core/predict/propose/propose';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { MergeDecisions, SurveyView } from '../../contract/project.ts';
+import { planSlots } from '../../project/prediction.ts';
 import type { ProposeAnswer, ProposeRequest } from '../../workers/propose.worker.ts';
-import { planSlots } from '../workbench/prediction.ts';
 
 export interface Asking {
   /** 0 … 1 while it looks, else null. */

@@ -1,12 +1,12 @@
 import { QueryClientProvider, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import type { ProjectSummary } from '../../contract/project.ts';
+import { call, queryClient } from '../../project/api.ts';
+import { dismiss, tell, useNotices } from '../../project/notices.ts';
 import { Button } from '../../ui/Button.tsx';
 import { count } from '../../ui/format.ts';
 import { EmptyState, ErrorLine } from '../../ui/Notice.tsx';
 import { Notices } from '../../ui/Notices.tsx';
-import { call, queryClient } from '../workbench/api.ts';
-import { dismiss, tell, useNotices } from '../workbench/notices.ts';
 import css from './ProjectsView.module.css';
 
 const KEY = ['projects'];

@@ -2,10 +2,10 @@ import { densityOfBin } from '@wembrel/core/survey/density';
 import { densityHistogram } from '@wembrel/core/survey/measured';
 import { useMemo } from 'react';
 import type { ProjectView, SurveyView } from '../../contract/project.ts';
+import { selectSlots, useModel, useSelection } from '../../project/selection.ts';
 import { Chart } from '../../ui/Chart.tsx';
 import { TYPE, tip, useInk } from '../../ui/chart-ink.ts';
 import { bytes, count, indexColour } from '../../ui/format.ts';
-import { selectSlots, useModel, useSelection } from '../workbench/selection.ts';
 import { choosePicture } from './choose-picture.ts';
 
 const short = (path: string) => path.split('/').pop() ?? path;

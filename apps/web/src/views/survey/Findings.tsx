@@ -1,13 +1,13 @@
 import type { Finding, FindingAction } from '@wembrel/core/findings/finding';
 import { useMemo, useState } from 'react';
 import type { ProjectView, SurveyView } from '../../contract/project.ts';
+import { FINDING_TITLES } from '../../project/finding-titles.ts';
+import { tell } from '../../project/notices.ts';
+import { selectSlots, useSelection } from '../../project/selection.ts';
+import { changesDecisions, isTaken, taken, takenBack } from '../../project/use-findings.ts';
+import type { ViewProps } from '../../project/view-props.ts';
 import { bytes, count } from '../../ui/format.ts';
-import { tell } from '../workbench/notices.ts';
-import { selectSlots, useSelection } from '../workbench/selection.ts';
-import type { ViewProps } from '../workbench/Workbench.tsx';
 import css from './Findings.module.css';
-import { FINDING_TITLES } from './finding-titles.ts';
-import { changesDecisions, isTaken, taken, takenBack } from './use-findings.ts';
 
 interface Group {
   code: string;

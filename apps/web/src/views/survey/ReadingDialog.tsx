@@ -2,9 +2,9 @@ import type { ReadingDecisions, SourceOptions, TextureNaming } from '@wembrel/co
 import { assignTextures, mapsOf } from '@wembrel/core/survey/assign-textures';
 import { useMemo, useState } from 'react';
 import type { ProjectView, SurveyView } from '../../contract/project.ts';
+import type { ViewProps } from '../../project/view-props.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
-import type { ViewProps } from '../workbench/Workbench.tsx';
 import css from './ReadingDialog.module.css';
 
 const PLAIN: SourceOptions = { unit: null, up: null, normalY: 'up', gloss: false, colour: 'srgb' };

@@ -1,7 +1,7 @@
 import { useMemo, useState } from 'react';
 import type { ProjectView, SurveyView } from '../../contract/project.ts';
+import { selectSlots, useModel, useSelection } from '../../project/selection.ts';
 import { bytes, count } from '../../ui/format.ts';
-import { selectSlots, useModel, useSelection } from '../workbench/selection.ts';
 import css from './Shelf.module.css';
 
 const COSTS = {

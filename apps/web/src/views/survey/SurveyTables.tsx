@@ -1,14 +1,14 @@
 import { csvCell } from '@wembrel/core/survey/csv';
 import { type ReactNode, useMemo, useRef, useState } from 'react';
 import type { ProjectView, SurveyView } from '../../contract/project.ts';
+import { changeSources } from '../../project/api.ts';
+import { tell } from '../../project/notices.ts';
+import { selectSlots, setHover, useSelection } from '../../project/selection.ts';
 import { Button } from '../../ui/Button.tsx';
 import type { Column } from '../../ui/column.ts';
 import { DataTable } from '../../ui/DataTable.tsx';
 import { bytes, count } from '../../ui/format.ts';
 import { Segments } from '../../ui/Segments.tsx';
-import { changeSources } from '../workbench/api.ts';
-import { tell } from '../workbench/notices.ts';
-import { selectSlots, setHover, useSelection } from '../workbench/selection.ts';
 import { choosePicture } from './choose-picture.ts';
 import css from './SurveyTables.module.css';
 import { accountOf, COSTS, type CostName, costColumns, costFooter } from './tables/costs.ts';

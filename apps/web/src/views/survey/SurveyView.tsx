@@ -1,15 +1,8 @@
 import { lazy, Suspense, useCallback, useMemo, useRef, useState } from 'react';
 import { Group, Panel, Separator } from 'react-resizable-panels';
 import type { SurveyView as Survey } from '../../contract/project.ts';
-import { ModelView } from '../../stage/ModelView.tsx';
-import type { LitFaces } from '../../stage/placed.ts';
-import { Button, ButtonLink } from '../../ui/Button.tsx';
-import { count } from '../../ui/format.ts';
-import { EmptyState, ErrorLine } from '../../ui/Notice.tsx';
-import { Segments } from '../../ui/Segments.tsx';
-import frame from '../../ui/View.module.css';
-import { failedLast, running } from '../workbench/api.ts';
-import { modelAddress, useExact } from '../workbench/model-address.ts';
+import { failedLast, running } from '../../project/api.ts';
+import { modelAddress, useExact } from '../../project/model-address.ts';
 import {
   hideSelected,
   selectSlots,
@@ -17,17 +10,26 @@ import {
   showOnlySelected,
   useModel,
   useSelection,
-} from '../workbench/selection.ts';
-import type { ViewProps } from '../workbench/Workbench.tsx';
+} from '../../project/selection.ts';
+import { useFindings } from '../../project/use-findings.ts';
+import type { ViewProps } from '../../project/view-props.ts';
+import { checkerPicture } from '../../stage/checker.ts';
+import { ModelView } from '../../stage/ModelView.tsx';
+import type { LitFaces } from '../../stage/placed.ts';
+import { Button, ButtonLink } from '../../ui/Button.tsx';
+import { count } from '../../ui/format.ts';
+import { EmptyState, ErrorLine } from '../../ui/Notice.tsx';
+import ramps from '../../ui/ramps.module.css';
+import { Segments } from '../../ui/Segments.tsx';
+import separators from '../../ui/separators.module.css';
+import frame from '../../ui/View.module.css';
 import { Changes } from './Changes.tsx';
-import { checkerPicture } from './checker.ts';
 import { Findings } from './Findings.tsx';
 import { ReadingDialog } from './ReadingDialog.tsx';
 import { Shelf } from './Shelf.tsx';
 import { SurveyTables, type TableName } from './SurveyTables.tsx';
 import css from './SurveyView.module.css';
 import { TINTS, type TintName, tintScale } from './tints.ts';
-import { useFindings } from './use-findings.ts';
 import { WatchChoice } from './WatchChoice.tsx';
 
 const MemoryMap = lazy(() => import('./Charts.tsx').then((m) => ({ default: m.MemoryMap })));
@@ -169,19 +171,19 @@ function Inside({ project, survey, edit, go, onReading }: ViewProps & { survey: 
               )}
             </div>
           </Panel>
-          <Separator className={css.across} />
+          <Separator className={separators.across} />
           <Panel minSize="260px">
             <Chosen project={project} survey={survey} tint={tint} onTint={setTint} scale={scale} />
           </Panel>
         </Group>
       </Panel>
-      <Separator className={css.down} />
+      <Separator className={separators.down} />
       <Panel minSize="140px">
         <Group orientation="horizontal">
           <Panel minSize="320px">
             <SurveyTables project={project} survey={survey} what={table} onWhat={setTable} />
           </Panel>
-          <Separator className={css.across} />
+          <Separator className={separators.across} />
           <Panel defaultSize="34%" minSize="240px">
             <Findings project={project} survey={survey} findings={findings} edit={edit} lead={lead} />
           </Panel>
@@ -293,7 +295,7 @@ function Chosen({
         {scale?.ends ? (
           <span className={css.legend}>
             {(tint === 'drawCalls' || tint === 'triangles' || tint === 'density') && (
-              <i className={tint === 'density' ? css.twoEnded : css.heat} aria-hidden />
+              <i className={tint === 'density' ? ramps.twoEnded : ramps.heat} aria-hidden />
             )}
             {scale.ends.join(' – ')}
           </span>

@@ -1,7 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query';
 import type { ProjectView } from '../../contract/project.ts';
-import { call } from '../workbench/api.ts';
-import { tell } from '../workbench/notices.ts';
+import { call } from '../../project/api.ts';
+import { tell } from '../../project/notices.ts';
 import css from './SurveyView.module.css';
 
 /** The folder that the project follows; only folders that were named when the server was started can be chosen. */

@@ -1,5 +1,5 @@
 import type { SurveyView } from '../../contract/project.ts';
-import { selectSlots, useSelection } from '../workbench/selection.ts';
+import { selectSlots, useSelection } from '../../project/selection.ts';
 
 /** Selects the slots that read a texture. */
 export function choosePicture(survey: SurveyView, key: string): void {

@@ -1,6 +1,7 @@
 import type { Finding } from '@wembrel/core/findings/finding';
 import type { SurveyView } from '../../contract/project.ts';
 import { indexColour } from '../../ui/format.ts';
+import { heat, twoEnded } from '../../ui/ramps.ts';
 
 /** What the models are coloured by. */
 export const TINTS = {
@@ -14,18 +15,6 @@ export const TINTS = {
   checker: 'UV checker',
 } as const;
 export type TintName = keyof typeof TINTS;
-
-/** Dark violet to pale ochre; 0 … 1. */
-export function heat(share: number): string {
-  const t = Math.min(1, Math.max(0, share));
-  return `oklch(${0.3 + 0.55 * t} ${0.11 - 0.02 * t} ${310 + (445 - 310) * t})`;
-}
-
-/** Below the middle violet, above it ochre, grey at it; −1 … 1. */
-export function twoEnded(v: number): string {
-  const t = Math.min(1, Math.max(-1, v));
-  return `oklch(${0.68 + 0.12 * t} ${0.12 * Math.abs(t)} ${t < 0 ? 310 : 85})`;
-}
 
 const GREY = 'oklch(0.62 0 0)';
 

@@ -1,6 +1,13 @@
 import { withSearches } from '@wembrel/core/layout/look-on';
 import { type ReactNode, useCallback, useEffect, useMemo, useState } from 'react';
 import { Group, Panel, Separator } from 'react-resizable-panels';
+import { newest, useResult } from '../../project/api.ts';
+import { modelAddress, useExact } from '../../project/model-address.ts';
+import { tellPacked } from '../../project/packed.ts';
+import { useIslands } from '../../project/packing/use-islands.ts';
+import { usePacking } from '../../project/packing/use-packing.ts';
+import { useModel, useSelection } from '../../project/selection.ts';
+import type { ViewProps } from '../../project/view-props.ts';
 import { ModelView } from '../../stage/ModelView.tsx';
 import type { PickedFace } from '../../stage/model-stage.ts';
 import type { LitFaces } from '../../stage/placed.ts';
@@ -8,14 +15,10 @@ import { SheetStage } from '../../stage/SheetStage.tsx';
 import { Check } from '../../ui/Field.tsx';
 import { count, percent } from '../../ui/format.ts';
 import { EmptyState, ErrorLine } from '../../ui/Notice.tsx';
+import ramps from '../../ui/ramps.module.css';
 import { Segments } from '../../ui/Segments.tsx';
+import separators from '../../ui/separators.module.css';
 import frame from '../../ui/View.module.css';
-import panels from '../survey/SurveyView.module.css';
-import { newest, useResult } from '../workbench/api.ts';
-import { modelAddress, useExact } from '../workbench/model-address.ts';
-import { tellPacked } from '../workbench/packed.ts';
-import { useModel, useSelection } from '../workbench/selection.ts';
-import type { ViewProps } from '../workbench/Workbench.tsx';
 import css from './BaysView.module.css';
 import { bayLayers, baysOfFaces, facesOfBays, ofSameParts } from './bay-faces.ts';
 import { BAY_TINTS, type BayTint, bayScale } from './bay-tints.ts';
@@ -35,8 +38,6 @@ import {
 } from './hand.ts';
 import { SheetSettings } from './SheetSettings.tsx';
 import { useBayPaints } from './use-bay-paints.ts';
-import { useIslands } from './use-islands.ts';
-import { usePacking } from './use-packing.ts';
 
 /** Maps of a baked sheet, in words. */
 const MAP_TITLES: Record<string, string> = {
@@ -232,7 +233,7 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
               )}
             </div>
           </Panel>
-          <Separator className={panels.across} />
+          <Separator className={separators.across} />
           <Panel minSize="260px">
             <div className={css.sheet}>
               <div className={css.looks}>
@@ -264,7 +265,7 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
                 </label>
                 {scale ? (
                   <span className={css.legend}>
-                    {scale.ends[0]} <i className={scale.twoEnded ? panels.twoEnded : panels.heat} aria-hidden />{' '}
+                    {scale.ends[0]} <i className={scale.twoEnded ? ramps.twoEnded : ramps.heat} aria-hidden />{' '}
                     {scale.ends[1]}
                   </span>
                 ) : (

@@ -1,16 +1,16 @@
 import { marginForMip, protectedMip, type SheetDecision } from '@wembrel/core/decisions/sheets';
 import type { PackedSheet } from '../../contract/plots.ts';
 import type { MergeDecisions } from '../../contract/project.ts';
+import { withSheet } from '../../project/change-plan.ts';
+import type { Packing } from '../../project/packing/use-packing.ts';
+import { SCALES } from '../../project/scale-titles.ts';
+import { SHEET_SIZES } from '../../project/sheet-sizes.ts';
+import type { ViewProps } from '../../project/view-props.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Check, Choice, NumberField } from '../../ui/Field.tsx';
 import { percent } from '../../ui/format.ts';
-import { withSheet } from '../plan/routes.ts';
-import { SHEET_SIZES } from '../plan/sheet-sizes.ts';
-import { SCALES } from '../workbench/scale-titles.ts';
-import type { ViewProps } from '../workbench/Workbench.tsx';
 import css from './BaysView.module.css';
 import { smallerSides } from './smaller-sides.ts';
-import type { Packing } from './use-packing.ts';
 
 const TURNS: Record<MergeDecisions['rotate'], string> = {
   free: 'Turn islands to any angle',

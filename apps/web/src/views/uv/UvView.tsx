@@ -1,6 +1,6 @@
 import { create } from 'zustand';
+import type { ViewProps } from '../../project/view-props.ts';
 import { Segments } from '../../ui/Segments.tsx';
-import type { ViewProps } from '../workbench/Workbench.tsx';
 import { BaysView } from './BaysView.tsx';
 import { FacesView } from './faces/FacesView.tsx';
 

@@ -1,6 +1,6 @@
 import type { PlotIndex } from '../../contract/plots.ts';
+import type { GatheredIslands } from '../../project/packing/use-islands.ts';
 import type { FaceLayer, LitFaces } from '../../stage/placed.ts';
-import type { GatheredIslands } from './use-islands.ts';
 
 type Islands = Pick<GatheredIslands, 'index' | 'faces'>;
 

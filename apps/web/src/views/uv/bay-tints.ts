@@ -1,5 +1,5 @@
 import type { PackedSheet } from '../../contract/plots.ts';
-import { heat, twoEnded } from '../survey/tints.ts';
+import { heat, twoEnded } from '../../ui/ramps.ts';
 
 /** What bays are coloured by. */
 export const BAY_TINTS = { slot: 'slot', density: 'density', stretch: 'stretch' } as const;

@@ -1,6 +1,6 @@
 import { type SheetDecision, sheetSides } from '@wembrel/core/decisions/sheets';
 import type { PackedSheet } from '../../contract/plots.ts';
-import { SHEET_SIZES } from '../plan/sheet-sizes.ts';
+import { SHEET_SIZES } from '../../project/sheet-sizes.ts';
 
 /**
  * Sides of the smallest sheet, square or half as high, that may well hold all bays of one: its area is at least that of all boxes with their

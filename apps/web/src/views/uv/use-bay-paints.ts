@@ -1,8 +1,8 @@
 import { useEffect, useRef, useState } from 'react';
 import type { ProjectView } from '../../contract/project.ts';
+import { modelAddress } from '../../project/model-address.ts';
+import type { GatheredIslands } from '../../project/packing/use-islands.ts';
 import type { BayPaint, BayPicturesAnswer, BayPicturesRequest } from '../../workers/bay-pictures.worker.ts';
-import { modelAddress } from '../workbench/model-address.ts';
-import type { GatheredIslands } from './use-islands.ts';
 
 /** Px that the pictures of all materials may have together, and the longest side of one. */
 const PIXELS = 64e6;

@@ -4,18 +4,19 @@ import Redo from 'lucide-react/icons/redo-2';
 import Undo from 'lucide-react/icons/undo-2';
 import { useMemo, useState } from 'react';
 import type { JobView, ProjectView, ResultView } from '../../contract/project.ts';
+import { failedLast, type Live, newest, running, useResult } from '../../project/api.ts';
+import { startDecided } from '../../project/edits.ts';
+import { FORMAT_TITLES } from '../../project/format-titles.ts';
+import { newestRays } from '../../project/newest-rays.ts';
+import type { Forecast } from '../../project/prediction.ts';
+import { RunningJob } from '../../project/RunningJob.tsx';
+import { VIEW_TITLES, VIEWS, type ViewName } from '../../project/stages.ts';
+import type { ViewProps } from '../../project/view-props.ts';
 import { Button } from '../../ui/Button.tsx';
 import { bytes, count, decibels, percent } from '../../ui/format.ts';
 import { Tooltip } from '../../ui/Tooltip.tsx';
-import { newestRays } from '../bake/rays/use-rays.ts';
-import { failedLast, type Live, newest, running, useResult } from './api.ts';
 import css from './Bill.module.css';
-import { BudgetDialog, FORMAT_TITLES } from './BudgetDialog.tsx';
-import { startDecided } from './edits.ts';
-import type { Forecast } from './prediction.ts';
-import { RunningJob } from './RunningJob.tsx';
-import { VIEW_TITLES, VIEWS, type ViewName } from './stages.ts';
-import type { ViewProps } from './Workbench.tsx';
+import { BudgetDialog } from './BudgetDialog.tsx';
 
 interface Line {
   state: string;

@@ -1,10 +1,11 @@
 import { BUDGETS, type Budget, DEVICE_TITLES } from '@wembrel/core/decisions/budget';
 import { useState } from 'react';
 import type { ProjectView } from '../../contract/project.ts';
+import { FORMAT_TITLES } from '../../project/format-titles.ts';
+import type { ViewProps } from '../../project/view-props.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 import css from './BudgetDialog.module.css';
-import type { ViewProps } from './Workbench.tsx';
 
 const MIB = 1024 ** 2;
 
@@ -16,14 +17,6 @@ const LINES: { key: keyof Omit<Budget, 'device' | 'format'>; title: string; unit
   { key: 'largestTexture', title: 'Largest texture', unit: 'px', scale: 1 },
   { key: 'density', title: 'Density wanted', unit: 'px/m', scale: 1 },
 ];
-
-export const FORMAT_TITLES: Record<Budget['format'], string> = {
-  bc7: 'BC7',
-  bc1: 'BC1',
-  astc6x6: 'ASTC 6×6',
-  astc4x4: 'ASTC 4×4',
-  rgba8: 'RGBA8',
-};
 
 /** What the scene may cost; starts from a class of device, every figure can be changed. */
 export function BudgetDialog({

@@ -1,32 +1,18 @@
 import { QueryClientProvider, useQueryClient } from '@tanstack/react-query';
 import { lazy, type ReactNode, Suspense, useCallback, useEffect, useMemo, useState } from 'react';
-import type { MergeDecisions, ProjectView } from '../../contract/project.ts';
+import { type Dropped, droppedFiles, queryClient, upload, useProject } from '../../project/api.ts';
+import { editsOf, usePendingEdits, useUnsaved } from '../../project/edits.ts';
+import { dismiss, tell, useNotices } from '../../project/notices.ts';
+import { useWithPacked } from '../../project/packed.ts';
+import { usePrediction } from '../../project/prediction.ts';
+import { isViewName, VIEWS, type ViewName } from '../../project/stages.ts';
+import type { ViewProps } from '../../project/view-props.ts';
 import { ErrorLine } from '../../ui/Notice.tsx';
 import { Notices } from '../../ui/Notices.tsx';
 import { TooltipProvider } from '../../ui/Tooltip.tsx';
-import { type Dropped, droppedFiles, type Live, queryClient, upload, useProject } from './api.ts';
 import { Bill } from './Bill.tsx';
-import { editsOf, usePendingEdits, useUnsaved } from './edits.ts';
 import { KeyHelp } from './KeyHelp.tsx';
-import { dismiss, tell, useNotices } from './notices.ts';
-import { useWithPacked } from './packed.ts';
-import { type Forecast, usePrediction } from './prediction.ts';
-import { isViewName, VIEWS, type ViewName } from './stages.ts';
 import css from './Workbench.module.css';
-
-export interface ViewProps {
-  project: ProjectView;
-  live: Record<string, Live>;
-  /** What the present plan will cost; null before the files were read. */
-  forecast: Forecast | null;
-  /** Makes one change of the decisions, which undo takes back as one. */
-  edit: (label: string, apply: (d: MergeDecisions) => MergeDecisions) => void;
-  go: (view: ViewName) => void;
-  /** Sends files and adds them to the project. */
-  add: (files: Dropped[]) => void;
-  /** What is being sent, or null. */
-  sending: string | null;
-}
 
 const SurveyView = lazy(() => import('../survey/SurveyView.tsx').then((m) => ({ default: m.SurveyView })));
 const PlanView = lazy(() => import('../plan/PlanView.tsx').then((m) => ({ default: m.PlanView })));

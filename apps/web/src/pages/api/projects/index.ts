@@ -1,7 +1,7 @@
 import type { APIRoute } from 'astro';
 import { CreateProject } from '../../../contract/project.ts';
-import { answer, body, json } from '../../../server/problem.ts';
-import { createProject, listProjects } from '../../../server/projects.ts';
+import { answer, body, json } from '../../../server/http/answer.ts';
+import { createProject, listProjects } from '../../../server/store/projects.ts';
 
 export const GET: APIRoute = () => answer(async () => json(await listProjects()));
 

@@ -1,4 +1,4 @@
-import { FAULT_ADVICE, type RayFault } from '@wembrel/core/rays/fault-kinds';
+import { FAULT_ADVICE, type RayFault } from '@wembrel/core/rays/maps/fault-kinds';
 import { count } from '../../../ui/format.ts';
 import css from './FaultList.module.css';
 

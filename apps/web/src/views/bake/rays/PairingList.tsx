@@ -1,6 +1,6 @@
 import type { PairingDecision } from '@wembrel/core/decisions/ray-decisions';
-import type { BodyRef } from '@wembrel/core/rays/bodies';
-import { sheetOf } from '@wembrel/core/rays/pairings';
+import { sheetOf } from '@wembrel/core/rays/pairing/pairings';
+import type { BodyRef } from '@wembrel/core/rays/target/bodies';
 import type { RaySheetView, ReachesView } from '../../../contract/project.ts';
 import { Button } from '../../../ui/Button.tsx';
 import { Field, NumberField } from '../../../ui/Field.tsx';

@@ -1,12 +1,12 @@
 import type { PairingDecision } from '@wembrel/core/decisions/ray-decisions';
 import { useMemo, useState } from 'react';
 import type { ProjectView, RaySheetView } from '../../../contract/project.ts';
+import { modelAddress } from '../../../project/model-address.ts';
 import { ModelView } from '../../../stage/ModelView.tsx';
 import type { Ring } from '../../../stage/rings.ts';
 import { SheetStage } from '../../../stage/SheetStage.tsx';
 import { Button } from '../../../ui/Button.tsx';
 import { Segments } from '../../../ui/Segments.tsx';
-import { modelAddress } from '../../workbench/model-address.ts';
 import css from './RaysView.module.css';
 
 type On = 'lit' | 'map' | 'both' | 'high';

@@ -1,4 +1,4 @@
-import { FAULT } from '@wembrel/core/rays/fault-kinds';
+import { FAULT } from '@wembrel/core/rays/maps/fault-kinds';
 import type { SectionView } from '../../../contract/project.ts';
 import { length, roundLength } from './lengths.ts';
 import css from './SectionPicture.module.css';

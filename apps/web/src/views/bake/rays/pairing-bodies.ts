@@ -1,7 +1,7 @@
 import type { PairingDecision, RayDecisions } from '@wembrel/core/decisions/ray-decisions';
-import type { Body, BodyRef } from '@wembrel/core/rays/bodies';
-import type { BodyFacts } from '@wembrel/core/rays/body-facts';
-import { type BodyBox, pairByNames, pairByPlace, splitByWeight } from '@wembrel/core/rays/pairings';
+import type { BodyFacts } from '@wembrel/core/rays/pairing/body-facts';
+import { type BodyBox, pairByNames, pairByPlace, splitByWeight } from '@wembrel/core/rays/pairing/pairings';
+import type { Body, BodyRef } from '@wembrel/core/rays/target/bodies';
 import type { SurveyView } from '../../../contract/project.ts';
 
 /** A placed mesh of the project. */

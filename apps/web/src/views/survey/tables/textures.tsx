@@ -1,8 +1,8 @@
 import type { ProjectView, SurveyView } from '../../../contract/project.ts';
+import { Swatch } from '../../../project/Swatch.tsx';
 import type { Column } from '../../../ui/column.ts';
 import { bytes, percent } from '../../../ui/format.ts';
 import css from '../SurveyTables.module.css';
-import { Swatch } from '../Swatch.tsx';
 
 export type PictureRow = SurveyView['pictures'][number];
 

@@ -5,19 +5,19 @@ import { inverted, randomShare } from '@wembrel/core/select/faces';
 import { type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Group, Panel, Separator } from 'react-resizable-panels';
 import type { MergeDecisions, SurveyView } from '../../../contract/project.ts';
+import { failedLast, running } from '../../../project/api.ts';
+import { tell } from '../../../project/notices.ts';
+import { SCALES } from '../../../project/scale-titles.ts';
+import { useModel, useSelection } from '../../../project/selection.ts';
+import type { ViewProps } from '../../../project/view-props.ts';
+import { checkerPicture } from '../../../stage/checker.ts';
 import { ModelView } from '../../../stage/ModelView.tsx';
 import type { ModelReader, PickedFace } from '../../../stage/model-stage.ts';
 import type { FaceLayer } from '../../../stage/placed.ts';
 import { count } from '../../../ui/format.ts';
 import { EmptyState, ErrorLine } from '../../../ui/Notice.tsx';
+import separators from '../../../ui/separators.module.css';
 import frame from '../../../ui/View.module.css';
-import { checkerPicture } from '../../survey/checker.ts';
-import panels from '../../survey/SurveyView.module.css';
-import { failedLast, running } from '../../workbench/api.ts';
-import { tell } from '../../workbench/notices.ts';
-import { SCALES } from '../../workbench/scale-titles.ts';
-import { useModel, useSelection } from '../../workbench/selection.ts';
-import type { ViewProps } from '../../workbench/Workbench.tsx';
 import { withComing } from './coming.ts';
 import { EditList } from './EditList.tsx';
 import { freshEdit, freshHue, freshId, titleOf } from './edit-kinds.ts';
@@ -319,7 +319,7 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
               </div>
             </div>
           </Panel>
-          <Separator className={panels.across} />
+          <Separator className={separators.across} />
           <Panel minSize="200px">
             {table && selected && (
               <div className={css.uvs}>

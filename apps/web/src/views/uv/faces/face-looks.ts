@@ -2,7 +2,7 @@ import type { CutAxes } from '@wembrel/core/cut/cut-repeats';
 import { repeatLines } from '@wembrel/core/cut/repeat-lines';
 import type { FaceGroup } from '@wembrel/core/decisions/face-decisions';
 import type { FaceLayer } from '../../../stage/placed.ts';
-import { heat, twoEnded } from '../../survey/tints.ts';
+import { heat, twoEnded } from '../../../ui/ramps.ts';
 import { groupColour } from './edit-kinds.ts';
 import { type FaceTable, layOfFaces, litBy } from './face-table.ts';
 

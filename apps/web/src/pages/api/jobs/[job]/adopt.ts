@@ -1,7 +1,7 @@
 import type { APIRoute } from 'astro';
 import { AdoptBaked } from '../../../../contract/project.ts';
-import { adoptBaked } from '../../../../server/adopt.ts';
-import { answer, body, json } from '../../../../server/problem.ts';
+import { answer, body, json } from '../../../../server/http/answer.ts';
+import { adoptBaked } from '../../../../server/jobs/adopt.ts';
 
 export const POST: APIRoute = ({ params, request }) =>
   answer(async () => {

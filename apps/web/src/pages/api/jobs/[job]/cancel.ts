@@ -1,6 +1,6 @@
 import type { APIRoute } from 'astro';
-import { cancelJob } from '../../../../server/jobs.ts';
-import { answer, json } from '../../../../server/problem.ts';
+import { answer, json } from '../../../../server/http/answer.ts';
+import { cancelJob } from '../../../../server/jobs/jobs.ts';
 
 export const POST: APIRoute = ({ params }) =>
   answer(async () => {

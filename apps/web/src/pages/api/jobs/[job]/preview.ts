@@ -1,8 +1,9 @@
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { APIRoute } from 'astro';
-import { jobFolder } from '../../../../server/paths.ts';
-import { answer, Problem } from '../../../../server/problem.ts';
+import { answer } from '../../../../server/http/answer.ts';
+import { jobFolder } from '../../../../server/store/paths.ts';
+import { Problem } from '../../../../server/store/problem.ts';
 
 /** What a running bake has painted so far. */
 export const GET: APIRoute = ({ params }) =>

@@ -1,7 +1,8 @@
 import type { APIRoute } from 'astro';
-import { finishedJob } from '../../../../server/jobs.ts';
-import { answer, json, Problem } from '../../../../server/problem.ts';
-import { sectionAt } from '../../../../server/section.ts';
+import { answer, json } from '../../../../server/http/answer.ts';
+import { finishedJob } from '../../../../server/jobs/jobs.ts';
+import { sectionAt } from '../../../../server/jobs/kinds/ray-section.ts';
+import { Problem } from '../../../../server/store/problem.ts';
 
 /** The cut through a ray bake at a texel: number of the `sheet`, `x`, `y` px of its maps, `turn` of the plane in degrees. */
 export const GET: APIRoute = ({ params, url }) =>

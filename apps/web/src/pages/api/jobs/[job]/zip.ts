@@ -4,9 +4,9 @@ import { Readable } from 'node:stream';
 import { zipFiles } from '@wembrel/runner/write/zip';
 import type { APIRoute } from 'astro';
 import type { LightResultView, RayResultView, ResultView } from '../../../../contract/project.ts';
-import { finishedJob } from '../../../../server/jobs.ts';
-import { answer } from '../../../../server/problem.ts';
-import { requireProject } from '../../../../server/projects.ts';
+import { answer } from '../../../../server/http/answer.ts';
+import { finishedJob } from '../../../../server/jobs/jobs.ts';
+import { requireProject } from '../../../../server/store/projects.ts';
 
 /** Files that a bake has delivered: of sheets and models, of maps from high to low, or of models that were lit. */
 async function writtenBy(folder: string): Promise<string[]> {

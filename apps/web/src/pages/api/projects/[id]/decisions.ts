@@ -1,8 +1,8 @@
 import type { APIRoute } from 'astro';
 import { SaveDecisions } from '../../../../contract/project.ts';
-import { ensureSurvey } from '../../../../server/jobs.ts';
-import { answer, body, json } from '../../../../server/problem.ts';
-import { changeProject } from '../../../../server/projects.ts';
+import { answer, body, json } from '../../../../server/http/answer.ts';
+import { ensureSurvey } from '../../../../server/jobs/jobs.ts';
+import { changeProject } from '../../../../server/store/projects.ts';
 
 export const PUT: APIRoute = ({ params, request }) =>
   answer(async () => {

@@ -1,6 +1,6 @@
 import type { APIRoute } from 'astro';
-import { eventStream } from '../../../../server/events.ts';
-import { answer } from '../../../../server/problem.ts';
-import { requireProject } from '../../../../server/projects.ts';
+import { answer } from '../../../../server/http/answer.ts';
+import { eventStream } from '../../../../server/http/event-stream.ts';
+import { requireProject } from '../../../../server/store/projects.ts';
 
 export const GET: APIRoute = ({ params }) => answer(async () => eventStream((await requireProject(params.id)).id));

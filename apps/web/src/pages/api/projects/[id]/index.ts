@@ -1,8 +1,8 @@
 import type { APIRoute } from 'astro';
 import { RenameProject } from '../../../../contract/project.ts';
-import { answer, body, json } from '../../../../server/problem.ts';
-import { viewProject } from '../../../../server/project-view.ts';
-import { deleteProject, renameProject } from '../../../../server/projects.ts';
+import { answer, body, json } from '../../../../server/http/answer.ts';
+import { viewProject } from '../../../../server/http/project-view.ts';
+import { deleteProject, renameProject } from '../../../../server/store/projects.ts';
 
 export const GET: APIRoute = ({ params }) => answer(async () => json(await viewProject(params.id)));
 

@@ -1,7 +1,7 @@
 import type { APIRoute } from 'astro';
 import { StartJob } from '../../../../contract/project.ts';
-import { startJob } from '../../../../server/jobs.ts';
-import { answer, body, json } from '../../../../server/problem.ts';
+import { answer, body, json } from '../../../../server/http/answer.ts';
+import { startJob } from '../../../../server/jobs/jobs.ts';
 
 export const POST: APIRoute = ({ params, request }) =>
   answer(async () => {

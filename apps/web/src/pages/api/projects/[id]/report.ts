@@ -1,6 +1,6 @@
 import type { APIRoute } from 'astro';
-import { answer } from '../../../../server/problem.ts';
-import { surveyHtml } from '../../../../server/survey-html.ts';
+import { answer } from '../../../../server/http/answer.ts';
+import { surveyHtml } from '../../../../server/http/survey-html.ts';
 
 /** The whole survey as one HTML page with its pictures inside. */
 export const GET: APIRoute = ({ params }) =>

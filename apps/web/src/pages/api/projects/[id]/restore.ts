@@ -1,6 +1,6 @@
 import type { APIRoute } from 'astro';
-import { answer, json } from '../../../../server/problem.ts';
-import { restoreProject } from '../../../../server/projects.ts';
+import { answer, json } from '../../../../server/http/answer.ts';
+import { restoreProject } from '../../../../server/store/projects.ts';
 
 export const POST: APIRoute = ({ params }) =>
   answer(async () => {

@@ -1,8 +1,8 @@
 import type { APIRoute } from 'astro';
 import { ChangeSources } from '../../../../contract/project.ts';
-import { ensureSurvey } from '../../../../server/jobs.ts';
-import { answer, body, json } from '../../../../server/problem.ts';
-import { changeSources } from '../../../../server/sources.ts';
+import { answer, body, json } from '../../../../server/http/answer.ts';
+import { ensureSurvey } from '../../../../server/jobs/jobs.ts';
+import { changeSources } from '../../../../server/store/sources.ts';
 
 export const POST: APIRoute = ({ params, request }) =>
   answer(async () => {

@@ -1,8 +1,8 @@
 import type { APIRoute } from 'astro';
 import { StepProject } from '../../../../contract/project.ts';
-import { ensureSurvey } from '../../../../server/jobs.ts';
-import { answer, body, json } from '../../../../server/problem.ts';
-import { stepProject } from '../../../../server/projects.ts';
+import { answer, body, json } from '../../../../server/http/answer.ts';
+import { ensureSurvey } from '../../../../server/jobs/jobs.ts';
+import { stepProject } from '../../../../server/store/projects.ts';
 
 /** Undo and redo. */
 export const POST: APIRoute = ({ params, request }) =>

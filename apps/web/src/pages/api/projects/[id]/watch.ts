@@ -1,7 +1,7 @@
 import type { APIRoute } from 'astro';
 import { WatchFolder } from '../../../../contract/project.ts';
-import { answer, body, json } from '../../../../server/problem.ts';
-import { follow } from '../../../../server/watch.ts';
+import { answer, body, json } from '../../../../server/http/answer.ts';
+import { follow } from '../../../../server/jobs/watch.ts';
 
 export const PUT: APIRoute = ({ params, request }) =>
   answer(async () => {

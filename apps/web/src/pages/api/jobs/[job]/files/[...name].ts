@@ -3,8 +3,9 @@ import { readdir, stat } from 'node:fs/promises';
 import { join, relative, sep } from 'node:path';
 import { Readable } from 'node:stream';
 import type { APIRoute } from 'astro';
-import { finishedJob } from '../../../../../server/jobs.ts';
-import { answer, Problem } from '../../../../../server/problem.ts';
+import { answer } from '../../../../../server/http/answer.ts';
+import { finishedJob } from '../../../../../server/jobs/jobs.ts';
+import { Problem } from '../../../../../server/store/problem.ts';
 
 const TYPES: Record<string, string> = {
   json: 'application/json',

@@ -1,6 +1,6 @@
 import type { APIRoute } from 'astro';
-import { plannedPicture } from '../../../../../server/planned.ts';
-import { answer } from '../../../../../server/problem.ts';
+import { answer } from '../../../../../server/http/answer.ts';
+import { plannedPicture } from '../../../../../server/store/planned-pictures.ts';
 
 /** The picture of a planned surface, reduced. */
 export const GET: APIRoute = ({ params }) =>

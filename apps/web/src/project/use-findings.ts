@@ -1,0 +1,111 @@
+import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
+import type { Finding, FindingAction } from '@wembrel/core/findings/finding';
+import { surveyFindings } from '@wembrel/core/findings/findings';
+import { useMemo } from 'react';
+import type { ProjectView } from '../contract/project.ts';
+
+/** Findings of the present survey under the present budget and names. */
+export function useFindings(project: ProjectView): Finding[] {
+  const { survey } = project;
+  const { budget, requiredNames } = project.decisions;
+  return useMemo(
+    () => (survey ? surveyFindings(survey, { budget, requiredNames }) : []),
+    [survey, budget, requiredNames],
+  );
+}
+
+/** True when the decisions do already what an action would. */
+export function isTaken(action: FindingAction | null, d: MergeDecisions): boolean {
+  if (action?.do === 'join') return d.join;
+  if (action?.do === 'keep-apart') return action.slots.every((s) => d.routes[s] === 'apart');
+  if (action?.do === 'read-as') {
+    const now = d.reading.sources[action.path];
+    return now !== undefined && Object.entries(action.options).every(([k, v]) => now[k as keyof typeof now] === v);
+  }
+  if (action?.do === 'route-together') {
+    const [first] = action.slots;
+    return d.routes[first] !== undefined && action.slots.every((s) => d.routes[s] === d.routes[first]);
+  }
+  if (action?.do !== 'repair') return false;
+  return Object.entries(action.repairs).every(([key, v]) => {
+    const now = d.repairs[key as keyof typeof d.repairs];
+    if (Array.isArray(v)) return v.every((x) => (now as string[]).includes(x));
+    if (v !== null && typeof v === 'object')
+      return Object.entries(v).every(([k, x]) => (now as Record<string, unknown>)[k] === x);
+    return now === v;
+  });
+}
+
+/** Decisions with several actions taken. */
+export function taken(d: MergeDecisions, actions: FindingAction[]): MergeDecisions {
+  let out = d;
+  for (const a of actions) {
+    if (a.do === 'join') out = { ...out, join: true };
+    else if (a.do === 'keep-apart')
+      out = { ...out, routes: { ...out.routes, ...Object.fromEntries(a.slots.map((s) => [s, 'apart'])) } };
+    else if (a.do === 'route-together')
+      out = {
+        ...out,
+        keepAll: false,
+        routes: { ...out.routes, ...Object.fromEntries(a.slots.map((s) => [s, out.sheets[0].id])) },
+      };
+    else if (a.do === 'read-as') {
+      const { sources } = out.reading;
+      const before = sources[a.path] ?? { unit: null, up: null, normalY: 'up', gloss: false, colour: 'srgb' };
+      out = { ...out, reading: { ...out.reading, sources: { ...sources, [a.path]: { ...before, ...a.options } } } };
+    } else if (a.do === 'repair') {
+      const { harden, opaque, flatToFactor, storeAt, shareNear, reduce, ...flags } = a.repairs;
+      const r = out.repairs;
+      const joined = (x: string[], y: string[] = []) => [...new Set([...x, ...y])];
+      out = {
+        ...out,
+        repairs: {
+          ...r,
+          ...flags,
+          harden: joined(r.harden, harden),
+          opaque: joined(r.opaque, opaque),
+          flatToFactor: joined(r.flatToFactor, flatToFactor),
+          storeAt: { ...r.storeAt, ...storeAt },
+          shareNear: { ...r.shareNear, ...shareNear },
+          reduce: { ...r.reduce, ...reduce },
+        },
+      };
+      // Shared copies only show where models keep their own materials; an untouched plan would bake them all onto its sheet.
+      if (flags.shareTwins && Object.keys(d.routes).length === 0) out = { ...out, keepAll: true };
+    }
+  }
+  return out;
+}
+
+/** Takes actions back. */
+export function takenBack(d: MergeDecisions, actions: FindingAction[]): MergeDecisions {
+  let out = d;
+  for (const a of actions) {
+    if (a.do === 'join') out = { ...out, join: false };
+    if (a.do !== 'repair') continue;
+    const r = { ...out.repairs };
+    const {
+      harden = [],
+      opaque = [],
+      flatToFactor = [],
+      storeAt = {},
+      shareNear = {},
+      reduce = {},
+      ...flags
+    } = a.repairs;
+    r.harden = r.harden.filter((s) => !harden.includes(s));
+    r.opaque = r.opaque.filter((s) => !opaque.includes(s));
+    r.flatToFactor = r.flatToFactor.filter((s) => !flatToFactor.includes(s));
+    r.storeAt = Object.fromEntries(Object.entries(r.storeAt).filter(([k]) => storeAt[k] === undefined));
+    r.shareNear = Object.fromEntries(Object.entries(r.shareNear).filter(([k]) => shareNear[k] === undefined));
+    r.reduce = Object.fromEntries(Object.entries(r.reduce).filter(([k]) => reduce[k] === undefined));
+    for (const key of Object.keys(flags)) Object.assign(r, { [key]: false });
+    out = { ...out, repairs: r, keepAll: flags.shareTwins ? false : out.keepAll };
+  }
+  return out;
+}
+
+/** True for actions that change decisions, so that they can be undone as one step. */
+export function changesDecisions(a: FindingAction | null): a is FindingAction {
+  return a !== null && a.do !== 'go';
+}

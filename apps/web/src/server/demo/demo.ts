@@ -1,0 +1,89 @@
+import { Readable } from 'node:stream';
+import { BUDGETS } from '@wembrel/core/decisions/budget';
+import { APART } from '@wembrel/core/decisions/rules';
+import { evenSheets } from '@wembrel/core/decisions/sheets';
+import { buildScenario } from '@wembrel/demo/scenario';
+import { buildSigns } from '@wembrel/demo/signs';
+import type { z } from 'zod';
+import { MergeDecisions, type OpenDemo } from '../../contract/project.ts';
+import { ensureSurvey } from '../jobs/jobs.ts';
+import { database } from '../store/database.ts';
+import { changeProject, createProject } from '../store/projects.ts';
+import { changeSources, type StoredSource, storeUpload } from '../store/sources.ts';
+import { postDecisions } from './posts.ts';
+import { surfaceDecisions } from './surfaces.ts';
+
+export const DEMO_NAME = 'Quillmoor Halt';
+
+type DemoPart = z.infer<typeof OpenDemo>['part'];
+
+interface Part {
+  name: string;
+  files: () => Record<string, Uint8Array>;
+  decisions: () => Partial<MergeDecisions>;
+}
+
+const only = (folder: string, files: Record<string, Uint8Array>) =>
+  Object.fromEntries(Object.entries(files).filter(([path]) => path.startsWith(folder)));
+
+const PARTS: Record<DemoPart, Part> = {
+  furniture: {
+    name: DEMO_NAME,
+    files: () => only('furniture/', buildScenario()),
+    decisions: () => ({ sheets: evenSheets(1, 'halt', 2048, 12), routes: { ShelterGlass: APART }, join: true }),
+  },
+  signs: {
+    name: `${DEMO_NAME}, forty signs`,
+    files: () => Object.fromEntries(Object.entries(buildSigns()).map(([name, bytes]) => [`signs/${name}`, bytes])),
+    decisions: () => ({ sheets: evenSheets(1, 'signs', 512, 12) }),
+  },
+  surfaces: {
+    name: `${DEMO_NAME}, platform and rails`,
+    files: () =>
+      Object.fromEntries(
+        Object.entries(buildScenario()).filter(([path]) =>
+          /^pieces\/(platform|rails|ramp-rail|ferns|tram-body|shelter-walls)/.test(path),
+        ),
+      ),
+    decisions: surfaceDecisions,
+  },
+  posts: {
+    name: `${DEMO_NAME}, ticket post and lamps`,
+    files: () => only('posts/', buildScenario()),
+    decisions: postDecisions,
+  },
+  everything: {
+    name: `${DEMO_NAME}, everything`,
+    files: buildScenario,
+    decisions: () => ({
+      sheets: evenSheets(1, 'halt', 2048, 12),
+      routes: { ShelterGlass: APART },
+      budget: BUDGETS.headset,
+    }),
+  },
+};
+
+/** A demo project; made at the first call, with the plan that the scenario asks for. */
+export async function demoProject(which: DemoPart = 'furniture'): Promise<string> {
+  const part = PARTS[which];
+  const db = await database();
+  const there = await db
+    .selectFrom('project')
+    .select('id')
+    .where('name', '=', part.name)
+    .where('deleted', 'is', null)
+    .orderBy('created')
+    .executeTakeFirst();
+  if (there) return there.id;
+  const id = await createProject(part.name);
+  const stored: StoredSource[] = [];
+  for (const [path, bytes] of Object.entries(part.files()))
+    stored.push(...(await storeUpload(path, Readable.from([bytes]))));
+  await changeSources(id, stored, []);
+  await changeProject(id, null, 'Plan of the demo', (state) => ({
+    ...state,
+    decisions: MergeDecisions.parse(part.decisions()),
+  }));
+  await ensureSurvey(id);
+  return id;
+}

@@ -1,0 +1,38 @@
+import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
+import type { CancelFlag } from '@wembrel/runner/pool/hold';
+import type { InputFile } from '@wembrel/runner/read/collect';
+import type { JobKind, Region } from '../../contract/project.ts';
+
+/** What a job thread is asked to do. */
+export interface JobOrder {
+  kind: JobKind;
+  /** The one sheet, or pairing, to bake, or null. */
+  sheet: string | null;
+  /** See `StartJob`. */
+  region: Region;
+  /** The job's own folder. */
+  folder: string;
+  worker: string;
+  files: InputFile[];
+  /** Pictures of the pile. */
+  textures: InputFile[];
+  decisions: MergeDecisions;
+  /** Folders of earlier jobs of the kind, the newest first. */
+  earlier: string[];
+  /** See `filesStamp`. */
+  filesStamp: string;
+  /** Shared with the server. */
+  cancel: CancelFlag;
+}
+
+/** What it tells back. */
+export type JobMessage =
+  | { type: 'progress'; share: number; doing: string }
+  /** A new picture of the sheet that is being baked: `preview.png` in the job's folder. */
+  | { type: 'preview'; sheet: string; count: number }
+  | { type: 'done' }
+  | { type: 'cancelled' }
+  | { type: 'failed'; message: string };
+
+/** Tells the server. */
+export type Tell = (m: JobMessage) => void;

@@ -1,0 +1,302 @@
+import { randomUUID } from 'node:crypto';
+import { mkdir, rm } from 'node:fs/promises';
+import { posix } from 'node:path';
+import { PICTURE } from '@wembrel/runner/pictures/kind';
+import { type CancelFlag, newFlag, pause, paused, stop } from '@wembrel/runner/pool/hold';
+import { MODEL } from '@wembrel/runner/read/endings';
+import type { JobKind, JobState, JobView, Region } from '../../contract/project.ts';
+import { database } from '../store/database.ts';
+import { events } from '../store/events.ts';
+import { log } from '../store/log.ts';
+import { blobPath, JOB_THREAD, jobFolder, POOL_WORKER } from '../store/paths.ts';
+import { Problem } from '../store/problem.ts';
+import { filesStamp, requireProject, stampOf } from '../store/projects.ts';
+import type { JobOrder } from './job-message.ts';
+import { WarmThread } from './job-threads.ts';
+
+interface Running {
+  cancel: CancelFlag;
+  project: string;
+  /** ms; moved on by what it spent waiting. */
+  started: number;
+  pausedAt: number | null;
+  left: number | null;
+}
+
+/** One job at a time: each uses all cores itself. */
+const holder = globalThis as { wembrelJobs?: { running: Map<string, Running>; busy: boolean; warm: WarmThread } };
+holder.wembrelJobs ??= { running: new Map(), busy: false, warm: new WarmThread(JOB_THREAD) };
+const state = holder.wembrelJobs;
+
+export async function listJobs(project: string): Promise<JobView[]> {
+  const db = await database();
+  const rows = await db
+    .selectFrom('job')
+    .selectAll()
+    .where('project', '=', project)
+    .orderBy('sequence', 'desc')
+    .limit(40)
+    .execute();
+  return rows.map((r) => ({
+    id: r.id,
+    kind: r.kind,
+    sheet: r.sheet,
+    region: r.region ? (JSON.parse(r.region) as Region) : null,
+    state: r.state,
+    paused: isPaused(r.id),
+    share: r.share,
+    doing: r.doing,
+    left: state.running.get(r.id)?.left ?? null,
+    message: r.message,
+    madeFrom: r.made_from,
+    finished: r.finished,
+  }));
+}
+
+/** Queues a job. The same kind that is already under way is stopped first, since its answer is no longer wanted. */
+export async function startJob(
+  projectId: string,
+  kind: JobKind,
+  sheet: string | null = null,
+  region: Region = null,
+): Promise<string> {
+  const project = await requireProject(projectId);
+  const db = await database();
+  if (!Object.keys(project.state.sources).some(isModel))
+    throw new Problem(400, 'the project holds no model yet; drop some first');
+  const open = await db
+    .selectFrom('job')
+    .select('id')
+    .where('project', '=', project.id)
+    .where('kind', '=', kind)
+    .where('state', 'in', ['queued', 'running'])
+    .execute();
+  for (const j of open) await cancelJob(j.id);
+  const id = randomUUID();
+  await db
+    .insertInto('job')
+    .values({
+      id,
+      project: project.id,
+      kind,
+      sheet,
+      region: region && JSON.stringify(region),
+      state: 'queued',
+      share: 0,
+      doing: 'waiting',
+      message: null,
+      made_from: stampOf(project.state, kind),
+      result: null,
+      created: new Date().toISOString(),
+      started: null,
+      finished: null,
+    })
+    .execute();
+  events.emit(project.id, { type: 'changed' });
+  void pump();
+  return id;
+}
+
+/** Has the files read again where the figures are not those of the present sources. */
+export async function ensureSurvey(projectId: string | undefined): Promise<void> {
+  const project = await requireProject(projectId);
+  if (!Object.keys(project.state.sources).some(isModel)) return;
+  const stamp = stampOf(project.state, 'survey');
+  const db = await database();
+  const known = await db
+    .selectFrom('job')
+    .select('id')
+    .where('project', '=', project.id)
+    .where('kind', '=', 'survey')
+    .where('made_from', '=', stamp)
+    .where('state', 'in', ['queued', 'running', 'done'])
+    .executeTakeFirst();
+  if (!known) await startJob(project.id, 'survey');
+}
+
+export async function cancelJob(id: string): Promise<void> {
+  const running = state.running.get(id);
+  if (running) {
+    stop(running.cancel);
+    return;
+  }
+  const db = await database();
+  const row = await db.selectFrom('job').selectAll().where('id', '=', id).executeTakeFirst();
+  if (!row) throw new Problem(404, 'there is no such job');
+  if (row.state === 'queued') await finish(id, row.project, 'cancelled', null);
+}
+
+const isPaused = (id: string): boolean => {
+  const running = state.running.get(id);
+  return running !== undefined && paused(running.cancel);
+};
+
+/** Lets a running job wait, or go on. @throws Problem when it is not running */
+export function pauseJob(id: string, on: boolean): void {
+  const running = state.running.get(id);
+  if (!running) throw new Problem(409, 'the job is not running');
+  if (on) running.pausedAt ??= Date.now();
+  else if (running.pausedAt !== null) {
+    running.started += Date.now() - running.pausedAt;
+    running.pausedAt = null;
+  }
+  pause(running.cancel, on);
+  events.emit(running.project, { type: 'changed' });
+}
+
+/** Folder of a finished job. @throws Problem */
+export async function finishedJob(
+  id: string | undefined,
+): Promise<{ id: string; project: string; folder: string; region: Region }> {
+  const db = await database();
+  const row = await db
+    .selectFrom('job')
+    .selectAll()
+    .where('id', '=', id ?? '')
+    .executeTakeFirst();
+  if (!row) throw new Problem(404, 'there is no such job');
+  if (row.state !== 'done') throw new Problem(409, 'the job is not finished');
+  const region = row.region ? (JSON.parse(row.region) as Region) : null;
+  return { id: row.id, project: row.project, folder: jobFolder(row.id), region };
+}
+
+export function isModel(path: string): boolean {
+  return MODEL.test(path);
+}
+
+async function finish(id: string, project: string, to: JobState, message: string | null): Promise<void> {
+  const db = await database();
+  await db
+    .updateTable('job')
+    .set({
+      state: to,
+      message,
+      finished: new Date().toISOString(),
+      ...(to === 'done' ? { share: 1, doing: 'done' } : {}),
+    })
+    .where('id', '=', id)
+    .execute();
+  events.emit(project, { type: 'job', id, state: to });
+}
+
+async function pump(): Promise<void> {
+  if (state.busy) return;
+  state.busy = true;
+  try {
+    for (;;) {
+      const db = await database();
+      const next = await db
+        .selectFrom('job')
+        .selectAll()
+        .where('state', '=', 'queued')
+        .orderBy('sequence')
+        .limit(1)
+        .executeTakeFirst();
+      if (!next) return;
+      try {
+        await runJob(
+          next.id,
+          next.project,
+          next.kind,
+          next.sheet,
+          next.region ? (JSON.parse(next.region) as Region) : null,
+        );
+      } catch (error) {
+        log.error(error, 'job failed to start');
+        await finish(next.id, next.project, 'failed', 'the job could not be started; the log says more');
+      }
+    }
+  } finally {
+    state.busy = false;
+  }
+}
+
+/** Folders of the last finished jobs of a kind, from which parts may be taken over. */
+async function earlierFolders(projectId: string, kind: JobKind): Promise<string[]> {
+  const db = await database();
+  const rows = await db
+    .selectFrom('job')
+    .select('id')
+    .where('project', '=', projectId)
+    .where('kind', '=', kind)
+    .where('state', '=', 'done')
+    .orderBy('sequence', 'desc')
+    .limit(12)
+    .execute();
+  return rows.map((r) => jobFolder(r.id));
+}
+
+async function runJob(
+  id: string,
+  projectId: string,
+  kind: JobKind,
+  sheet: string | null,
+  region: Region,
+): Promise<void> {
+  const db = await database();
+  const project = await requireProject(projectId);
+  const sources = Object.entries(project.state.sources)
+    .map(([path, { hash }]) => ({ path, hash }))
+    .sort((a, b) => (a.path < b.path ? -1 : 1));
+  const siblings = Object.fromEntries(sources.map((s) => [posix.normalize(s.path), blobPath(s.hash)]));
+  const inputs = (wanted: RegExp) =>
+    sources.filter((s) => wanted.test(s.path)).map((s) => ({ name: s.path, path: blobPath(s.hash), siblings }));
+  const order: JobOrder = {
+    kind,
+    sheet,
+    region,
+    folder: jobFolder(id),
+    worker: POOL_WORKER,
+    files: inputs(MODEL),
+    textures: inputs(PICTURE),
+    decisions: project.state.decisions,
+    earlier: await earlierFolders(projectId, kind),
+    filesStamp: filesStamp(project.state),
+    cancel: newFlag(),
+  };
+  await mkdir(order.folder, { recursive: true });
+  await db
+    .updateTable('job')
+    .set({
+      state: 'running',
+      doing: 'starting',
+      started: new Date().toISOString(),
+      // What it really reads: the project may have changed while the job was waiting.
+      made_from: stampOf(project.state, kind),
+    })
+    .where('id', '=', id)
+    .execute();
+  events.emit(projectId, { type: 'changed' });
+  const running: Running = {
+    cancel: order.cancel,
+    project: projectId,
+    started: Date.now(),
+    pausedAt: null,
+    left: null,
+  };
+  state.running.set(id, running);
+  const thread = state.warm.take();
+  let told = 0;
+  const end = await thread.run(order, (m) => {
+    if (m.type === 'preview') {
+      events.emit(projectId, { ...m, id });
+      return;
+    }
+    const elapsed = (Date.now() - running.started) / 1000;
+    running.left = m.share > 0.08 ? Math.round((elapsed / m.share) * (1 - m.share)) : null;
+    events.emit(projectId, { type: 'progress', id, share: m.share, doing: m.doing, left: running.left });
+    if (Date.now() - told < 1000) return;
+    told = Date.now();
+    void db.updateTable('job').set({ share: m.share, doing: m.doing }).where('id', '=', id).execute();
+  });
+  state.running.delete(id);
+  if (end.type === 'done') state.warm.keep(thread);
+  else {
+    thread.end();
+    await rm(order.folder, { recursive: true, force: true });
+  }
+  if (end.type === 'ended') {
+    if (end.error) log.error(end.error, 'job thread failed');
+    await finish(id, projectId, 'failed', `the work ended unexpectedly${end.error ? '; the log says more' : ''}`);
+  } else await finish(id, projectId, end.type, end.type === 'failed' ? end.message : null);
+}

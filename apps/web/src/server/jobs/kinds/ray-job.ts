@@ -1,0 +1,239 @@
+import { mkdir, rename, rm, stat, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { serialize } from 'node:v8';
+import { type PairingDecision, proofRecipe, RAY_PROOF_DIVISOR } from '@wembrel/core/decisions/ray-decisions';
+import { InputError } from '@wembrel/core/errors';
+import type { RayMaps } from '@wembrel/core/rays/maps/baked-maps';
+import { bySheet } from '@wembrel/core/rays/pairing/pairings';
+import { encodePng } from '@wembrel/runner/codec';
+import type { Pool } from '@wembrel/runner/pool/pool';
+import { bakeRays, findReaches, type RayBake } from '@wembrel/runner/rays/bake-rays';
+import { encodeMap, opacityLevels } from '@wembrel/runner/rays/encode-maps';
+import { distanceHistogram } from '@wembrel/runner/rays/histogram';
+import { lowModelOf } from '@wembrel/runner/rays/low-model';
+import { groupIdsOf } from '@wembrel/runner/rays/ray-run';
+import { faultPng, hexColour, previewBytes, viewPng } from '@wembrel/runner/rays/view-maps';
+import { surveyFiles } from '@wembrel/runner/survey';
+import type { RayResultView, RaySheetView, ReachesView } from '../../../contract/project.ts';
+import type { JobMessage, JobOrder } from '../job-message.ts';
+import { sheetStamp, takeOver } from './ray-reuse.ts';
+import type { SectionScene, SectionTexels } from './ray-section.ts';
+
+/** Side of the pictures of a running bake, px. */
+const PREVIEW = 512;
+
+/** Reads what the pairings of a project name; only those that have both sides count. */
+async function readPairings(order: JobOrder, pool: Pool, tell: (m: JobMessage) => void) {
+  const { rays, reading, faces } = order.decisions;
+  const pairings = rays.pairings.filter(
+    (p) => p.high.length > 0 && p.low.length > 0 && (order.sheet === null || p.name === order.sheet),
+  );
+  if (pairings.length === 0) throw new InputError('Bake', 'no pairing has both a high-poly and a low-poly yet');
+  const named = new Set(
+    pairings.flatMap((p) => [...p.high, ...p.low, p.cage, p.surface].flatMap((r) => (r ? [r.path] : []))),
+  );
+  const read = await surveyFiles(
+    order.files.filter((f) => named.has(f.name)),
+    pool,
+    {
+      textures: order.textures,
+      reading,
+      faces,
+      onProgress: (p) => tell({ type: 'progress', share: p.share * 1.5, doing: p.doing }),
+    },
+  );
+  const [broken] = read.report.errors;
+  if (broken) throw new InputError(broken.path, broken.message);
+  return { pairings, read, models: read.models.map((m) => m.model) };
+}
+
+/** Tries reaches for all pairings of a project. */
+export async function findProjectReaches(order: JobOrder, pool: Pool, tell: (m: JobMessage) => void): Promise<void> {
+  const { pairings, models } = await readPairings(order, pool, tell);
+  const view: ReachesView = {
+    pairings: await findReaches(models, pairings, order.decisions.rays.recipe, pool, (share, doing) =>
+      tell({ type: 'progress', share: 0.15 + 0.85 * share, doing }),
+    ),
+  };
+  await writeFile(join(order.folder, 'reaches.json'), JSON.stringify(view));
+}
+
+/** Bytes of sources above which nothing is baked to no purpose, and how large it is, px. */
+const WARM_BYTES = 64e6;
+const WARM_SIDE = 256;
+
+/**
+ * Bakes a little of the first pairing and throws it away: what a proof runs through is compiled then, on all threads, and the first proof is
+ * as quick as the next. @returns false where there was nothing to warm up with
+ */
+export async function warmUpRays(order: JobOrder, pool: Pool): Promise<boolean> {
+  const first = order.decisions.rays.pairings.find((p) => p.high.length > 0 && p.low.length > 0);
+  if (!first) return false;
+  const named = new Set([...first.high, ...first.low].map((r) => r.path));
+  const files = order.files.filter((f) => named.has(f.name));
+  const sizes = await Promise.all(files.map(async (f) => (await stat(f.path)).size));
+  if (sizes.reduce((a, b) => a + b, 0) > WARM_BYTES) return false;
+  const { pairings, read, models } = await readPairings({ ...order, sheet: first.name }, pool, () => {});
+  const recipe = { ...proofRecipe(order.decisions.rays.recipe), size: WARM_SIDE };
+  await bakeRays(models, pairings.slice(0, 1), recipe, read.images, pool, { keep: false });
+  return true;
+}
+
+/** Bakes the pairings of a project; only the files that they name are read. */
+export async function bakeProjectRays(order: JobOrder, pool: Pool, tell: (m: JobMessage) => void): Promise<void> {
+  const { rays } = order.decisions;
+  // A part is baked just as the final will be: it has as few texels as a small proof of all.
+  const proof = order.kind === 'ray-proof' && order.region === null;
+  const began = performance.now();
+  const { pairings, read, models } = await readPairings(order, pool, tell);
+  const seconds: Record<string, number> = { read: (performance.now() - began) / 1000 };
+  const recipe = proof ? proofRecipe(rays.recipe) : rays.recipe;
+  let maps: RayMaps | null = null;
+  let count = 0;
+  let busy = false;
+  const preview = async () => {
+    if (!maps || busy) return;
+    busy = true;
+    try {
+      const { data, width, height } = previewBytes(maps, PREVIEW);
+      const file = join(order.folder, 'preview.png');
+      await writeFile(`${file}.partial`, await encodePng(data, width, height, 4));
+      await rename(`${file}.partial`, file);
+      tell({ type: 'preview', sheet: 'rays', count: ++count });
+    } finally {
+      busy = false;
+    }
+  };
+  const timer = setInterval(() => void preview(), 500);
+  const middle = performance.now();
+  const view: RayResultView = { sheets: [], rays: 0, raysPerSecond: 0, seconds };
+  const sheets = bySheet(pairings);
+  let castSeconds = 0;
+  try {
+    for (const [i, sheet] of sheets.entries()) {
+      const stamp = sheetStamp(order, recipe, sheet.pairings, recipe.ao.sees === 'all' ? pairings : []);
+      const known = await takeOver(order, stamp, sheet.name, i);
+      if (known) {
+        view.sheets.push(known);
+        continue;
+      }
+      const bake = await bakeRays(models, sheet.pairings, recipe, read.images, pool, {
+        pxScale: proof ? 1 / RAY_PROOF_DIVISOR : 1,
+        keep: true,
+        seen: pairings,
+        region: order.region,
+        groups: groupIdsOf(read, order.decisions.faces, recipe),
+        onMaps: (m) => {
+          maps = m;
+        },
+        onProgress: (share, doing) =>
+          tell({ type: 'progress', share: 0.15 + (0.8 * (i + share * 0.9)) / sheets.length, doing }),
+      });
+      maps = null;
+      tell({ type: 'progress', share: 0.15 + (0.8 * (i + 0.95)) / sheets.length, doing: `writing ${sheet.name}` });
+      view.sheets.push({ stamp, ...(await writeSheet(order.folder, i, sheet, recipe.uvSet, bake, pool)) });
+      view.rays += bake.rays;
+      castSeconds += bake.castSeconds;
+    }
+  } finally {
+    clearInterval(timer);
+    maps = null;
+  }
+  seconds.bake = (performance.now() - middle) / 1000;
+  view.raysPerSecond = Math.round(view.rays / Math.max(1e-9, castSeconds));
+  await rm(join(order.folder, 'preview.png'), { force: true });
+  await writeFile(join(order.folder, 'rays.json'), JSON.stringify(view));
+}
+
+/** Writes the maps of a sheet, pictures of them, its low-polys and what sections need. */
+async function writeSheet(
+  folder: string,
+  index: number,
+  { name, pairings }: { name: string; pairings: readonly PairingDecision[] },
+  uvSet: number,
+  bake: RayBake,
+  pool: Pool,
+): Promise<Omit<RaySheetView, 'stamp'>> {
+  const delivery = join(folder, 'delivery');
+  const views = join(folder, 'views');
+  await mkdir(delivery, { recursive: true });
+  await mkdir(views, { recursive: true });
+  const written: RaySheetView['maps'] = [];
+  const levels: string[] = [];
+  for (const map of bake.maps.maps) {
+    pool.checkpoint();
+    const { bytes, ending, bits } = await encodeMap(bake.maps, map);
+    const file = `${name}_${map.kind}.${ending}`;
+    await writeFile(join(delivery, file), bytes);
+    const view = `${index}-${map.kind}.png`;
+    await writeFile(join(views, view), await viewPng(bake.maps, map));
+    written.push({ kind: map.kind, file, bits, bytes: bytes.length, view });
+    if (map.kind === 'opacity')
+      for (const l of await opacityLevels(bake.maps, map)) {
+        levels.push(`${name}_opacity_mip${l.level}.png`);
+        await writeFile(join(delivery, `${name}_opacity_mip${l.level}.png`), l.bytes);
+      }
+  }
+  await writeFile(join(views, `${index}-faults.png`), await faultPng(bake.maps));
+  await writeFile(join(delivery, `${name}.glb`), await lowModelOf(name, bake, pairings, uvSet));
+  await writeSections(folder, index, bake);
+  return {
+    name,
+    size: bake.maps.width,
+    maps: written,
+    levels,
+    model: `${name}.glb`,
+    faultPicture: `${index}-faults.png`,
+    spot: spotOf(bake.maps),
+    pairings: bake.pairings.map((p, i) => ({ ...p, histogram: distanceHistogram(bake.maps, i, p) })),
+    faults: bake.faults,
+    legend: bake.legend.map((l) => ({ name: l.name, colour: hexColour(l.colour) })),
+    scale: { ...bake.scale, box: [...bake.scale.box] },
+  };
+}
+
+/** Where a detail stands out most from what lies around it on its island, without a fault: what a section shows best. */
+function spotOf({ width, height, distance, hit, faults, island }: RayMaps): [number, number] | null {
+  const away = Math.max(3, Math.round(width / 100));
+  const around = [-away, away, -away * width, away * width];
+  let best = -1;
+  let most = Number.NEGATIVE_INFINITY;
+  for (let i = 0; i < distance.length; i++) {
+    if (!hit[i] || faults[i] || !around.every((d) => island[i + d] === island[i] && hit[i + d])) continue;
+    const stands = distance[i] - Math.max(...around.map((d) => distance[i + d]));
+    if (stands <= most) continue;
+    most = stands;
+    best = i;
+  }
+  return best < 0 ? null : [((best % width) + 0.5) / width, (Math.floor(best / width) + 0.5) / height];
+}
+
+/** What cutting through a picked texel needs, so that it can be asked for at any time. */
+async function writeSections(folder: string, index: number, bake: RayBake): Promise<void> {
+  const { maps } = bake;
+  const texels: SectionTexels = {
+    width: maps.width,
+    height: maps.height,
+    pairing: maps.pairing.slice(),
+    triangle: maps.triangle.slice(),
+    distance: maps.distance.slice(),
+    faults: maps.faults.slice(),
+  };
+  await writeFile(join(folder, `texels-${index}.bin`), serialize(texels));
+  for (const [i, { job }] of bake.jobs.entries()) {
+    const t = job.target;
+    const scene: SectionScene = {
+      name: bake.pairings[i].name,
+      outward: bake.pairings[i].outward,
+      inward: bake.pairings[i].inward,
+      high: { positions: job.high.positions.slice(), indices: job.high.indices.slice() },
+      low: { positions: t.mesh.positions.slice(), indices: t.mesh.indices.slice() },
+      place: t.place.slice(),
+      directions: t.directions.slice(),
+      reach: t.outward.slice(),
+      density: job.density.slice(),
+      dabs: [...job.dabs],
+    };
+    await writeFile(join(folder, `scene-${index}-${i}.bin`), serialize(scene));
+  }
+}

@@ -1,0 +1,107 @@
+import { mkdir, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { encodePng } from '@wembrel/runner/codec';
+import { gatherPlots } from '@wembrel/runner/layout';
+import type { Pool } from '@wembrel/runner/pool/pool';
+import type { Progress } from '@wembrel/runner/progress';
+import { PREVIEW_TRIANGLES, reduceForPreview } from '@wembrel/runner/reduce';
+import { surveyFiles } from '@wembrel/runner/survey';
+import { modelPicture, surveyDetails } from '@wembrel/runner/survey-details';
+import type { PlotIndex } from '../../../contract/plots.ts';
+import type { JobOrder, Tell } from '../job-message.ts';
+import { writeView } from '../write-view.ts';
+
+/** Side of the small pictures of models, px. */
+const THUMB = 256;
+
+/** Reads the models of a project, and writes views and small pictures of them. */
+export async function surveyProject(order: JobOrder, pool: Pool, tell: Tell): Promise<void> {
+  const views = join(order.folder, 'views');
+  await mkdir(views, { recursive: true });
+  const onProgress = (p: Progress) => tell({ type: 'progress', share: p.share * 6, doing: p.doing });
+  const read = await surveyFiles(order.files, pool, {
+    textures: order.textures,
+    reading: order.decisions.reading,
+    faces: order.decisions.faces,
+    // Edits are tried in the browser on what they begin with.
+    beforeEdits: (model, file) => writeView(model.document, join(views, `${file}.source.glb`)),
+    keepBytes: 0,
+    onProgress,
+  });
+  for (const { model, file } of read.models)
+    await writeView(model.document, join(views, `${order.files.indexOf(file)}.glb`));
+  const details = await surveyDetails(read, order.files, pool, onProgress);
+  const thumbs = join(order.folder, 'thumbs');
+  await mkdir(thumbs, { recursive: true });
+  const steps = details.pictures.length + read.models.length;
+  let done = 0;
+  const told = (doing: string) => tell({ type: 'progress', share: 0.8 + (0.2 * done++) / steps, doing });
+  await Promise.all(
+    [...new Set(details.pictures.map((p) => p.key))].map(async (key) => {
+      const bytes = read.images.byPixels(key).stored;
+      await writeFile(join(thumbs, `${key}.png`), await pool.run('thumbnail', { bytes, side: 96 }));
+      told('small pictures of textures');
+    }),
+  );
+  for (const [i, { model }] of read.models.entries()) {
+    pool.checkpoint();
+    told(`a small picture of ${model.path}`);
+    const rgba = await modelPicture(model, read.images, pool, THUMB);
+    await writeFile(join(thumbs, `model-${i}.png`), await encodePng(rgba, THUMB, THUMB, 4));
+  }
+  // Last, since reducing changes the documents.
+  for (const [i, { model }] of read.models.entries()) {
+    if (!details.models[i].reduced) continue;
+    pool.checkpoint();
+    told(`a reduced copy of ${model.path}`);
+    const drawn = new Map(model.parts.map((p) => [p.primitive, p.instances.reduce((n, x) => n + x.copies, 0)]));
+    await reduceForPreview(model.document, PREVIEW_TRIANGLES, (p) => drawn.get(p) ?? 0);
+    await writeView(model.document, join(views, `${details.models[i].file}.reduced.glb`));
+  }
+  await writeFile(
+    join(order.folder, 'survey.json'),
+    JSON.stringify({ ...read.report, ...details, filesStamp: order.filesStamp }),
+  );
+}
+
+/** Islands before packing, for the worker in the browser. */
+export async function layoutProject(order: JobOrder, pool: Pool, tell: Tell): Promise<void> {
+  const { routing, sheets, stretch, looks } = await gatherPlots(
+    order.files,
+    order.decisions,
+    pool,
+    (p) => tell({ type: 'progress', share: p.share * 8, doing: p.doing }),
+    order.textures,
+  );
+  let shapeAt = 0;
+  let faceAt = 0;
+  const shapes: Float64Array[] = [];
+  const faces: Uint32Array[] = [];
+  const index: PlotIndex = {
+    looks,
+    sheets: sheets.map((plots, s) =>
+      plots.map(({ shape, islands, shapeIsland: _, shapeTriangle: __, ...p }, i) => {
+        shapes.push(shape);
+        const first = shapeAt;
+        shapeAt += shape.length / 6;
+        return {
+          ...p,
+          stretch: stretch[s][i],
+          slot: routing.materials[p.material].name,
+          shape: [first, shape.length / 6],
+          islands: islands.map(({ model, part, triangles }) => {
+            faces.push(triangles);
+            const from = faceAt;
+            faceAt += triangles.length;
+            return [model, part, from, triangles.length];
+          }),
+        };
+      }),
+    ),
+  };
+  const bytes = (list: (Float64Array | Uint32Array)[]) =>
+    Buffer.concat(list.map((a) => Buffer.from(a.buffer, a.byteOffset, a.byteLength)));
+  await writeFile(join(order.folder, 'shapes.bin'), bytes(shapes));
+  await writeFile(join(order.folder, 'faces.bin'), bytes(faces));
+  await writeFile(join(order.folder, 'plots.json'), JSON.stringify(index));
+}

@@ -1,0 +1,148 @@
+import { rm } from 'node:fs/promises';
+import { join } from 'node:path';
+import { type Generated, Kysely, type Migration, Migrator } from 'kysely';
+import type { JobKind, JobState } from '../../contract/project.ts';
+import { sqliteDialect } from './dialect.ts';
+import { dataFolder, jobFolder } from './paths.ts';
+
+export interface Tables {
+  project: {
+    id: string;
+    name: string;
+    created: string;
+    changed: string;
+    /** Grows with every change, undo and redo too. */
+    version: number;
+    /** How many of its steps are applied. */
+    position: number;
+    /** JSON of decisions and sources. */
+    state: string;
+    deleted: string | null;
+    /** Name of the folder that it follows. */
+    watch: string | null;
+  };
+  /** One change, as JSON patches (RFC 6902) forward and back. */
+  step: { project: string; number: number; label: string; forward: string; inverse: string; created: string };
+  job: {
+    id: string;
+    project: string;
+    kind: JobKind;
+    sheet: string | null;
+    /** JSON of `Region`. */
+    region: string | null;
+    state: JobState;
+    share: number;
+    doing: string;
+    message: string | null;
+    made_from: string;
+    result: string | null;
+    created: string;
+    started: string | null;
+    finished: string | null;
+    sequence: Generated<number>;
+  };
+}
+
+const MIGRATIONS: Record<string, Migration> = {
+  '0001_start': {
+    async up(db) {
+      await db.schema
+        .createTable('project')
+        .addColumn('id', 'text', (c) => c.primaryKey())
+        .addColumn('name', 'text', (c) => c.notNull())
+        .addColumn('created', 'text', (c) => c.notNull())
+        .addColumn('changed', 'text', (c) => c.notNull())
+        .addColumn('version', 'integer', (c) => c.notNull())
+        .addColumn('position', 'integer', (c) => c.notNull())
+        .addColumn('state', 'text', (c) => c.notNull())
+        .addColumn('deleted', 'text')
+        .execute();
+      await db.schema
+        .createTable('step')
+        .addColumn('project', 'text', (c) => c.notNull().references('project.id').onDelete('cascade'))
+        .addColumn('number', 'integer', (c) => c.notNull())
+        .addColumn('label', 'text', (c) => c.notNull())
+        .addColumn('forward', 'text', (c) => c.notNull())
+        .addColumn('inverse', 'text', (c) => c.notNull())
+        .addColumn('created', 'text', (c) => c.notNull())
+        .addPrimaryKeyConstraint('step_key', ['project', 'number'])
+        .execute();
+      await db.schema
+        .createTable('job')
+        .addColumn('sequence', 'integer', (c) => c.primaryKey().autoIncrement())
+        .addColumn('id', 'text', (c) => c.notNull().unique())
+        .addColumn('project', 'text', (c) => c.notNull().references('project.id').onDelete('cascade'))
+        .addColumn('kind', 'text', (c) => c.notNull())
+        .addColumn('sheet', 'text')
+        .addColumn('state', 'text', (c) => c.notNull())
+        .addColumn('share', 'real', (c) => c.notNull())
+        .addColumn('doing', 'text', (c) => c.notNull())
+        .addColumn('message', 'text')
+        .addColumn('made_from', 'text', (c) => c.notNull())
+        .addColumn('result', 'text')
+        .addColumn('created', 'text', (c) => c.notNull())
+        .addColumn('started', 'text')
+        .addColumn('finished', 'text')
+        .execute();
+    },
+  },
+  '0002_watch': {
+    async up(db) {
+      await db.schema.alterTable('project').addColumn('watch', 'text').execute();
+    },
+  },
+  '0003_region': {
+    async up(db) {
+      await db.schema.alterTable('job').addColumn('region', 'text').execute();
+    },
+  },
+};
+
+/** Opens a database file and brings it up to date. */
+export async function openDatabase(file: string): Promise<{ db: Kysely<Tables>; close: () => Promise<void> }> {
+  const { dialect } = sqliteDialect(file);
+  const db = new Kysely<Tables>({ dialect });
+  const { error } = await new Migrator({ db, provider: { getMigrations: async () => MIGRATIONS } }).migrateToLatest();
+  if (error) throw error;
+  return { db, close: () => db.destroy() };
+}
+
+const holder = globalThis as { wembrelDatabase?: Promise<Kysely<Tables>> };
+
+/** The server's database. Jobs that a killed server left behind are marked interrupted at the first use. */
+export function database(): Promise<Kysely<Tables>> {
+  holder.wembrelDatabase ??= (async () => {
+    const { db } = await openDatabase(join(dataFolder(), 'wembrel.db'));
+    await markInterrupted(db);
+    await clearDeleted(db);
+    return db;
+  })();
+  return holder.wembrelDatabase;
+}
+
+/** Also clears away what such jobs had written. */
+export async function markInterrupted(db: Kysely<Tables>): Promise<void> {
+  const open = await db.selectFrom('job').select('id').where('state', 'in', ['queued', 'running']).execute();
+  for (const { id } of open) await rm(jobFolder(id), { recursive: true, force: true });
+  await db
+    .updateTable('job')
+    .set({
+      state: 'interrupted',
+      message: 'the server stopped while it was running; run it again',
+      finished: new Date().toISOString(),
+    })
+    .where('state', 'in', ['queued', 'running'])
+    .execute();
+}
+
+/** Projects that were deleted before this start are gone for good, with the folders of their jobs. */
+export async function clearDeleted(db: Kysely<Tables>): Promise<void> {
+  const jobs = await db
+    .selectFrom('job')
+    .innerJoin('project', 'project.id', 'job.project')
+    .select('job.id')
+    .where('project.deleted', 'is not', null)
+    .execute();
+  for (const { id } of jobs) await rm(jobFolder(id), { recursive: true, force: true });
+  await db.deleteFrom('project').where('deleted', 'is not', null).execute();
+}

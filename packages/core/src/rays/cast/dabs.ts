@@ -1,0 +1,52 @@
+import type { Dab } from '../../decisions/ray-decisions.ts';
+
+/** Nothing is brushed: shares of the pairing's reaches, and of the face's normal in the direction of rays. */
+const NONE = [1, 1, 0] as const;
+
+/**
+ * What the brush has changed at a point: each dab blends reaches and direction towards its own, most in its middle and not at all from its radius on
+ * ((1 − d²/r²)², smooth at both ends); later dabs lie over earlier ones.
+ */
+export class Brushed {
+  /** Shares of the pairing's reaches. */
+  outward = 1;
+  inward = 1;
+  /** Share of the face's normal in the direction of rays; the rest comes from where the recipe says. */
+  straight = 0;
+  private readonly near: Dab[] = [];
+
+  constructor(private readonly dabs: readonly Dab[]) {}
+
+  get any(): boolean {
+    return this.dabs.length > 0;
+  }
+
+  /** Points that are asked for next lie in this box, m. */
+  within(low: ArrayLike<number>, high: ArrayLike<number>): void {
+    this.near.length = 0;
+    for (const d of this.dabs) {
+      let far = 0;
+      for (let k = 0; k < 3; k++) {
+        const v = d.at[k] < low[k] ? low[k] - d.at[k] : d.at[k] > high[k] ? d.at[k] - high[k] : 0;
+        far += v * v;
+      }
+      if (far < d.radius * d.radius) this.near.push(d);
+    }
+  }
+
+  /** @returns whether anything is brushed there */
+  at(x: number, y: number, z: number): boolean {
+    [this.outward, this.inward, this.straight] = NONE;
+    let any = false;
+    for (const d of this.near) {
+      const s = ((x - d.at[0]) ** 2 + (y - d.at[1]) ** 2 + (z - d.at[2]) ** 2) / (d.radius * d.radius);
+      if (s >= 1) continue;
+      any = true;
+      const w = (1 - s) ** 2;
+      this.outward += (d.outward - this.outward) * w;
+      this.inward += (d.inward - this.inward) * w;
+      this.straight += (d.straight - this.straight) * w;
+    }
+    return any;
+  }
+}

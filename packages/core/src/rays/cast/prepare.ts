@@ -1,0 +1,152 @@
+import type { Bvh } from '@wembrel/kernels/bvh-layout';
+import type { PairingDecision, RayRecipe } from '../../decisions/ray-decisions.ts';
+import { InputError } from '../../errors.ts';
+import type { Model } from '../../scene/model.ts';
+import { measureReaches, piecesOf, type Reaches, trianglesDensity } from '../pairing/measure.ts';
+import type { Body, BodyRef } from '../target/bodies.ts';
+import { type LowTarget, lowTarget, lowTiles, setCage, setOutward } from '../target/low-target.ts';
+import { boxOf, largestSide } from '../target/mesh-box.ts';
+import { type RayMesh, rayMesh } from '../target/ray-mesh.ts';
+import type { RayJob } from './tile-cast.ts';
+import { tileFrame } from './tile-samples.ts';
+
+/** Part of a sheet: low x y and high x y, shares of its sides. */
+export type Region = readonly [number, number, number, number];
+
+/** The meshes of a pairing, before its hierarchies are built. */
+export interface PairingMeshes {
+  pairing: PairingDecision;
+  high: RayMesh;
+  target: LowTarget;
+  surface: LowTarget | null;
+  cage: RayMesh | null;
+}
+
+/** Bodies by their references. @throws InputError when one is not there any more */
+export function findBodies(bodies: readonly Body[], refs: readonly BodyRef[], pairing: string): Body[] {
+  return refs.flatMap((r) => {
+    const found = bodies.filter((b) => b.path === r.path && b.name === r.name);
+    if (found.length === 0)
+      throw new InputError(r.path, `"${r.name}", which the pairing "${pairing}" names, is not there`);
+    return found;
+  });
+}
+
+/**
+ * Gathers the triangles of a pairing.
+ * @param size of the sheet, px @param firstIsland number of its first island less one
+ * @throws InputError when a body is missing, has no UVs, or the cage or casting surface does not fit
+ */
+export function pairingMeshes(
+  models: readonly Model[],
+  bodies: readonly Body[],
+  pairing: PairingDecision,
+  recipe: RayRecipe,
+  size: readonly [number, number],
+  firstIsland: number,
+): PairingMeshes {
+  const find = (refs: readonly BodyRef[]) => findBodies(bodies, refs, pairing.name);
+  const target = (refs: readonly BodyRef[]) =>
+    lowTarget(models, find(refs), size, recipe.uvSet, recipe.cast, recipe.blend, firstIsland);
+  const low = target(pairing.low);
+  if (low.count === 0)
+    throw new InputError(pairing.low[0]?.path ?? pairing.name, `the low-poly of "${pairing.name}" has no triangles`);
+  const high = rayMesh(models, find(pairing.high), pairing.move);
+  if (high.triangles === 0)
+    throw new InputError(pairing.high[0]?.path ?? pairing.name, `the high-poly of "${pairing.name}" has no triangles`);
+  return {
+    pairing,
+    high,
+    target: low,
+    surface: pairing.surface ? target([pairing.surface]) : null,
+    cage: pairing.cage ? rayMesh(models, find([pairing.cage])) : null,
+  };
+}
+
+/** Reaches as decided, or measured. */
+export function pairingReaches(m: PairingMeshes, highBvh: Bvh, lowBvh: Bvh): Reaches & { measured: Reaches | null } {
+  const { outward, inward } = m.pairing;
+  const measured = outward === null || inward === null ? measureReaches(m.high, highBvh, m.target.mesh, lowBvh) : null;
+  return {
+    outward: outward ?? (measured as Reaches).outward,
+    inward: inward ?? (measured as Reaches).inward,
+    measured,
+  };
+}
+
+/** Lengths and boxes that all pairings of one sheet have in common. */
+export interface RayScale {
+  box: readonly number[];
+  curvatureRadius: number;
+  thicknessDistance: number;
+}
+
+export function rayScale(lows: readonly RayMesh[], recipe: RayRecipe): RayScale {
+  const box = boxOf(lows);
+  const side = largestSide(box);
+  return {
+    box,
+    curvatureRadius: recipe.curvature.radius ?? Math.max(1e-9, side / 100),
+    thicknessDistance: recipe.thickness.distance ?? Math.max(1e-9, side / 2),
+  };
+}
+
+/** A pairing ready to be cast: reaches are set on its surfaces. */
+export function rayJob(
+  index: number,
+  m: PairingMeshes,
+  reaches: Reaches,
+  recipe: RayRecipe,
+  scale: RayScale,
+  textures: RayJob['textures'],
+  ids: Uint32Array | null,
+  veils: RayJob['veils'] = [],
+): RayJob {
+  for (const t of [m.target, m.surface]) if (t) setOutward(t, reaches.outward, m.pairing.offsets);
+  if (m.cage && m.pairing.cage) setCage(m.target, m.cage, m.pairing.cage.name);
+  return {
+    pairing: index,
+    target: m.target,
+    surface: m.surface,
+    high: m.high,
+    textures,
+    inward: reaches.inward,
+    dabs: m.pairing.dabs,
+    recipe,
+    curvatureRadius: scale.curvatureRadius,
+    thicknessDistance: scale.thicknessDistance,
+    aoDistance: recipe.ao.distance ?? 1e9,
+    box: scale.box,
+    ids,
+    pieces: piecesOf(m.target.mesh).of,
+    density: trianglesDensity(m.target),
+    veils,
+  };
+}
+
+/** Tiles of a job, in order, with the triangles of both surfaces. @param region only tiles that reach into it */
+export function jobTiles(
+  job: RayJob,
+  width: number,
+  height: number,
+  region: Region | null = null,
+): { tiles: Uint32Array; lists: Uint32Array[]; surfaceLists: (Uint32Array | undefined)[] } {
+  const lists = lowTiles(job.target, width, height);
+  const other = job.surface ? lowTiles(job.surface, width, height) : null;
+  const inside = (tile: number) => {
+    if (!region) return true;
+    const f = tileFrame(tile, width, height);
+    return (
+      f.x < region[2] * width &&
+      f.x + f.width > region[0] * width &&
+      f.y < region[3] * height &&
+      f.y + f.height > region[1] * height
+    );
+  };
+  const tiles = Uint32Array.from([...lists.keys()].filter(inside).sort((a, b) => a - b));
+  return {
+    tiles,
+    lists: Array.from(tiles, (t) => lists.get(t) as Uint32Array),
+    surfaceLists: Array.from(tiles, (t) => other?.get(t)),
+  };
+}

@@ -1,0 +1,49 @@
+import { buildBvh } from '@wembrel/kernels/bvh';
+import { RayCaster, Sides } from '@wembrel/kernels/rays';
+import { placesOf } from '../target/casting.ts';
+import type { LowTarget } from '../target/low-target.ts';
+import { cageMesh, type MeshFault, turnedOver } from './edge-faults.ts';
+
+/** Ends of an edge that are left out when it is tested against the cage: there it meets its own neighbours. */
+const ENDS = 1e-3;
+
+/**
+ * Faces of the cage that are turned over, or through which an edge of the cage runs that does not touch them. Edges are cast as rays through the cage's
+ * hierarchy.
+ */
+export function cageFaults(target: LowTarget): MeshFault[] {
+  if (target.count === 0) return [];
+  const cage = cageMesh(target);
+  const found = new Map<number, MeshFault>(turnedOver(target, cage).map((f) => [f.triangle, f]));
+  const bvh = buildBvh(cage.positions, cage.indices);
+  const caster = new RayCaster(bvh);
+  const places = placesOf(target.mesh);
+  const placeOf = (corner: number) => places[target.mesh.indices[corner]];
+  const edges: number[] = [];
+  const flush = () => {
+    caster.closest(Sides.both);
+    for (let i = 0; i < caster.count; i++) {
+      const t = caster.triangle(i);
+      if (t < 0 || found.has(t)) continue;
+      const e = edges[i];
+      const f = e % 3 === 2 ? e - 2 : e + 1;
+      const near = [placeOf(t * 3), placeOf(t * 3 + 1), placeOf(t * 3 + 2)];
+      if (near.includes(placeOf(e)) || near.includes(placeOf(f))) continue;
+      found.set(t, { kind: 'cage crossing itself', triangle: t, corner: -1 });
+    }
+    caster.clear();
+    edges.length = 0;
+  };
+  for (let e = 0; e < target.count * 3; e++) {
+    const f = e % 3 === 2 ? e - 2 : e + 1;
+    const p = cage.positions;
+    const d = [p[f * 3] - p[e * 3], p[f * 3 + 1] - p[e * 3 + 1], p[f * 3 + 2] - p[e * 3 + 2]];
+    const l = Math.sqrt(d[0] ** 2 + d[1] ** 2 + d[2] ** 2);
+    if (!(l > 0)) continue;
+    if (caster.full) flush();
+    edges.push(e);
+    caster.add(p[e * 3], p[e * 3 + 1], p[e * 3 + 2], d[0] / l, d[1] / l, d[2] / l, l * ENDS, l * (1 - ENDS));
+  }
+  flush();
+  return [...found.values()].sort((a, b) => a.triangle - b.triangle);
+}

@@ -1,0 +1,106 @@
+import type { RayRecipe } from '../../decisions/ray-decisions.ts';
+import { encodeByte } from '../../image/srgb.ts';
+import { piecesOf } from '../pairing/measure.ts';
+import type { RayMesh } from '../target/ray-mesh.ts';
+import type { GroupIds } from './group-ids.ts';
+
+/** A whole number from a text; the same everywhere (FNV-1a). */
+function textHash(text: string): number {
+  let h = 2166136261;
+  for (let i = 0; i < text.length; i++) h = Math.imul(h ^ text.charCodeAt(i), 16777619);
+  return h >>> 0;
+}
+
+/**
+ * Colours of equal lightness and chroma, R + 256 G + 65536 B: hues are tried in steps of the golden angle from one that the name decides, so that a name
+ * keeps its colour from run to run, until the colour is free.
+ */
+export function idColours(names: readonly string[]): Map<string, number> {
+  const out = new Map<string, number>();
+  const taken = new Set<number>();
+  for (const name of [...new Set(names)].sort()) {
+    let turn = (textHash(name) % 360) / 360;
+    let lightness = 0.7;
+    for (;;) {
+      const c = colourOf(lightness, 0.13, turn);
+      if (!taken.has(c)) {
+        taken.add(c);
+        out.set(name, c);
+        break;
+      }
+      turn = (turn + 0.381966011) % 1;
+      if (taken.size > 64) lightness = 0.45 + ((lightness + 0.11) % 0.4);
+    }
+  }
+  return out;
+}
+
+/** OKLCH to sRGB bytes (Ottosson 2020). */
+function colourOf(l: number, c: number, turn: number): number {
+  const a = c * Math.cos(2 * Math.PI * turn);
+  const b = c * Math.sin(2 * Math.PI * turn);
+  const p = (l + 0.3963377774 * a + 0.2158037573 * b) ** 3;
+  const q = (l - 0.1055613458 * a - 0.0638541728 * b) ** 3;
+  const r = (l - 0.0894841775 * a - 1.291485548 * b) ** 3;
+  const red = encodeByte(4.0767416621 * p - 3.3077115913 * q + 0.2309699292 * r);
+  const green = encodeByte(-1.2684380046 * p + 2.6097574011 * q - 0.3413193965 * r);
+  const blue = encodeByte(-0.0041960863 * p - 0.7034186147 * q + 1.707614701 * r);
+  return red | (green << 8) | (blue << 16);
+}
+
+/** What faces in no group are called. */
+const NO_GROUP = 'in no group';
+
+/** Name of each triangle's ID, by number into `names`. */
+function namesOf(
+  mesh: RayMesh,
+  by: RayRecipe['id']['by'],
+  groups: GroupIds | null,
+): { names: string[]; of: (t: number) => number } {
+  if (by === 'piece') {
+    const pieces = piecesOf(mesh);
+    return { names: Array.from({ length: pieces.count }, (_, i) => `piece ${i}`), of: (t) => pieces.of[t] };
+  }
+  if (by === 'group') {
+    const names = [...(groups?.names ?? []), NO_GROUP];
+    const tables = mesh.sources.map((s) => groups?.ofFile.get(s.path)?.[s.part]);
+    return {
+      names,
+      of: (t) => {
+        const s = mesh.sourceOf[t];
+        const g = tables[s]?.[t - mesh.sources[s].from] ?? -1;
+        return g < 0 ? names.length - 1 : g;
+      },
+    };
+  }
+  return {
+    names: mesh.sources.map((s) => (by === 'part' ? s.body : s.slot)),
+    of: (t) => mesh.sourceOf[t],
+  };
+}
+
+/**
+ * Colour of each triangle of the high-polys, by mesh; null when the colour is not the triangle's (islands, vertex colours). All meshes share one list, so that a
+ * material has one colour wherever it is.
+ */
+export function idsOf(
+  meshes: readonly RayMesh[],
+  by: RayRecipe['id']['by'],
+  groups: GroupIds | null = null,
+): { ids: (Uint32Array | null)[]; legend: { name: string; colour: number }[] } {
+  if (by === 'island' || by === 'vertex-color') return { ids: meshes.map(() => null), legend: [] };
+  const tables = meshes.map((m, i) => {
+    const t = namesOf(m, by, groups);
+    return by === 'piece' ? { ...t, names: t.names.map((n) => `${i} ${n}`) } : t;
+  });
+  const colours = idColours(tables.flatMap((t) => t.names));
+  return {
+    ids: meshes.map((m, i) => {
+      const out = new Uint32Array(new SharedArrayBuffer(m.triangles * 4));
+      const byName = tables[i].names.map((n) => colours.get(n) as number);
+      for (let t = 0; t < m.triangles; t++) out[t] = byName[tables[i].of(t)];
+      return out;
+    }),
+    legend: [...colours].map(([name, colour]) => ({ name, colour })),
+  };
+}

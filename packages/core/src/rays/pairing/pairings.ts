@@ -1,0 +1,241 @@
+import type { PairingDecision, RayDecisions } from '../../decisions/ray-decisions.ts';
+import type { Body, BodyRef } from '../target/bodies.ts';
+
+/** Pairings that were found, and the bodies that found no partner. */
+export interface FoundPairings {
+  pairings: PairingDecision[];
+  aloneHigh: BodyRef[];
+  aloneLow: BodyRef[];
+}
+
+/** Box of a body in world space: low x y z, high x y z. */
+export type BodyBox = readonly [number, number, number, number, number, number];
+
+const refOf = (b: BodyRef): BodyRef => ({ path: b.path, name: b.name });
+const byName = (a: BodyRef, b: BodyRef) => (a.name < b.name ? -1 : a.name > b.name ? 1 : a.path < b.path ? -1 : 1);
+
+/** A pairing with nothing but measured defaults. */
+export function pairing(
+  name: string,
+  high: BodyRef[],
+  low: BodyRef[],
+  move: [number, number, number] = [0, 0, 0],
+): PairingDecision {
+  return {
+    name,
+    high: high.map(refOf),
+    low: low.map(refOf),
+    sheet: null,
+    outward: null,
+    inward: null,
+    dabs: [],
+    move,
+    cage: null,
+    surface: null,
+    offsets: {},
+  };
+}
+
+/** What a name says: its stem, and of which kind it is; null where it has no ending. Exporters' numbers (`.001`) and further words behind the ending are allowed. */
+export function readName(
+  name: string,
+  endings: RayDecisions['endings'],
+): { stem: string; kind: 'high' | 'low' } | null {
+  let best: { stem: string; kind: 'high' | 'low'; at: number; length: number } | null = null;
+  const lower = name.toLowerCase();
+  for (const kind of ['high', 'low'] as const)
+    for (const ending of endings[kind]) {
+      const at = lower.lastIndexOf(ending.toLowerCase());
+      if (at < 1) continue;
+      const rest = name.slice(at + ending.length);
+      if (rest !== '' && !/^[\s._-]/.test(rest) && !/^\d+$/.test(rest)) continue;
+      if (!best || at > best.at || (at === best.at && ending.length > best.length))
+        best = { stem: lower.slice(0, at), kind, at, length: ending.length };
+    }
+  return best && { stem: best.stem, kind: best.kind };
+}
+
+/** Name of the maps that a pairing is baked onto. */
+export const sheetOf = (p: Pick<PairingDecision, 'sheet' | 'low' | 'name'>): string =>
+  p.sheet ?? fileStem(p.low[0]?.path ?? p.name);
+
+/**
+ * Pairings by their maps, in the order in which these are first named. Low-polys of different files with one name do not share maps unless they are told
+ * to: the later ones get a number.
+ */
+export function bySheet(pairings: readonly PairingDecision[]): { name: string; pairings: PairingDecision[] }[] {
+  const out = new Map<string, { name: string; pairings: PairingDecision[] }>();
+  const taken = new Set(pairings.flatMap((p) => (p.sheet === null ? [] : [p.sheet.toLowerCase()])));
+  for (const p of pairings) {
+    const key = p.sheet === null ? `file ${p.low[0]?.path ?? p.name}` : `name ${p.sheet}`;
+    const known = out.get(key);
+    if (known) {
+      known.pairings.push(p);
+      continue;
+    }
+    let name = sheetOf(p);
+    for (let i = 2; p.sheet === null && taken.has(name.toLowerCase()); i++) name = `${sheetOf(p)}_${i}`;
+    taken.add(name.toLowerCase());
+    out.set(key, { name, pairings: [p] });
+  }
+  return [...out.values()];
+}
+
+/** Name of a file without folder and ending. */
+export const fileStem = (path: string): string => path.replace(/^.*[/\\]/, '').replace(/\.[^.]*$/, '');
+
+/**
+ * Pairs by name endings: bodies with one stem belong together, several high-polys to one low-poly. A body whose own name has no ending goes by its file's.
+ * @param only `high` or `low` for the bodies whose kind is known already (files given as such); others are told by their endings
+ */
+export function pairByNames(
+  bodies: readonly Body[],
+  endings: RayDecisions['endings'],
+  only?: (b: Body) => 'high' | 'low' | null,
+): FoundPairings {
+  const stems = new Map<string, { high: Body[]; low: Body[] }>();
+  const alone: FoundPairings = { pairings: [], aloneHigh: [], aloneLow: [] };
+  for (const b of bodies) {
+    const given = only?.(b) ?? null;
+    const own = readName(b.name, endings);
+    const read = own && (!given || own.kind === given) ? own : readName(fileStem(b.path), endings);
+    const kind = given ?? read?.kind;
+    if (!kind) continue;
+    // Without an ending a name stands for itself: "post" pairs with "post_high" where the files say which is which.
+    const stem = read?.kind === kind ? read.stem : b.name.toLowerCase();
+    const set = stems.get(stem) ?? { high: [], low: [] };
+    set[kind].push(b);
+    stems.set(stem, set);
+  }
+  for (const [stem, { high, low }] of [...stems].sort(([a], [b]) => (a < b ? -1 : 1))) {
+    if (high.length > 0 && low.length > 0) alone.pairings.push(pairing(stem, high.sort(byName), low.sort(byName)));
+    else if (high.length > 0) alone.aloneHigh.push(...high.map(refOf));
+    else alone.aloneLow.push(...low.map(refOf));
+  }
+  return alone;
+}
+
+/** Share by which the sizes of partners may differ. */
+const UNLIKE = 0.4;
+/** Ways that are looked at closely. */
+const CLOSELY = 12;
+
+/**
+ * The way by which most low-polys come to lie on a high-poly of their size: all ways from one to another are sorted into a grid of `near`; those of the fullest
+ * cells are counted exactly, and of equal ones the one that fits best wins.
+ */
+function findMove(
+  high: readonly Body[],
+  low: readonly Body[],
+  box: (b: Body) => BodyBox,
+  near: number,
+  alike: (a: BodyBox, b: BodyBox) => boolean,
+): [number, number, number] | null {
+  const cells = new Map<string, { way: [number, number, number]; votes: number }>();
+  for (const l of low)
+    for (const h of high) {
+      if (!alike(box(l), box(h))) continue;
+      const [a, b] = [centreOf(box(l)), centreOf(box(h))];
+      const way: [number, number, number] = [b[0] - a[0], b[1] - a[1], b[2] - a[2]];
+      const key = way.map((v) => Math.round(v / near)).join();
+      const cell = cells.get(key);
+      if (cell) cell.votes++;
+      else cells.set(key, { way, votes: 1 });
+    }
+  let best: { way: [number, number, number]; count: number; off: number } | null = null;
+  for (const { way } of [...cells.values()].sort((p, q) => q.votes - p.votes).slice(0, CLOSELY)) {
+    let count = 0;
+    let off = 0;
+    for (const l of low) {
+      const c = centreOf(box(l));
+      let d = Number.POSITIVE_INFINITY;
+      for (const h of high) {
+        if (!alike(box(l), box(h))) continue;
+        const e = centreOf(box(h));
+        d = Math.min(d, Math.hypot(e[0] - c[0] - way[0], e[1] - c[1] - way[1], e[2] - c[2] - way[2]));
+      }
+      if (d > near) continue;
+      count++;
+      off += d;
+    }
+    if (!best || count > best.count || (count === best.count && off < best.off - 1e-12)) best = { way, count, off };
+  }
+  return best?.way ?? null;
+}
+
+const centreOf = (b: BodyBox) => [0, 1, 2].map((k) => (b[k] + b[k + 3]) / 2);
+const sizeOf = (b: BodyBox) => [0, 1, 2].map((k) => b[k + 3] - b[k]);
+
+/**
+ * Pairs by place: the high-polys stand beside the low-polys, all moved by the same way. Without a given move it is the one by which most low-polys lie on a
+ * high-poly of their size.
+ * @param boxes of each body @param move from low-poly to high-poly, m; null: to be found
+ */
+export function pairByPlace(
+  high: readonly Body[],
+  low: readonly Body[],
+  boxes: ReadonlyMap<Body, BodyBox>,
+  move: readonly [number, number, number] | null = null,
+): FoundPairings & { move: [number, number, number] | null } {
+  const box = (b: Body) => boxes.get(b) as BodyBox;
+  const largest = Math.max(1e-9, ...[...high, ...low].flatMap((b) => sizeOf(box(b))));
+  const near = largest * 0.1;
+  /** How alike two sizes are: 0 the same. */
+  const unlike = (a: BodyBox, b: BodyBox) => {
+    const [s, t] = [sizeOf(a), sizeOf(b)];
+    return Math.max(...[0, 1, 2].map((k) => Math.abs(s[k] - t[k]) / Math.max(s[k], t[k], near)));
+  };
+  const way = move ?? findMove(high, low, box, near, (a, b) => unlike(a, b) <= UNLIKE);
+  if (!way) return { pairings: [], aloneHigh: high.map(refOf), aloneLow: low.map(refOf), move: null };
+  const partners = new Map<Body, Body[]>();
+  const aloneHigh: BodyRef[] = [];
+  for (const h of high) {
+    const b = box(h);
+    // The low-poly that covers most of it.
+    let best: Body | null = null;
+    let most = 0;
+    for (const l of low) {
+      const a = box(l);
+      let share = 1;
+      for (let k = 0; k < 3; k++) {
+        const inside = Math.min(a[k + 3] + near, b[k + 3] - way[k]) - Math.max(a[k] - near, b[k] - way[k]);
+        share *= Math.max(0, inside) / Math.max(b[k + 3] - b[k], near * 1e-3);
+      }
+      if (share > most) {
+        most = share;
+        best = l;
+      }
+    }
+    if (best && most > 0.5) partners.set(best, [...(partners.get(best) ?? []), h]);
+    else aloneHigh.push(refOf(h));
+  }
+  const back: [number, number, number] = [-way[0], -way[1], -way[2]];
+  return {
+    pairings: [...partners]
+      .map(([l, hs]) => pairing(l.name, hs.sort(byName), [l], back))
+      .sort((a, b) => (a.name < b.name ? -1 : 1)),
+    aloneHigh,
+    aloneLow: low.filter((l) => !partners.has(l)).map(refOf),
+    move: [way[0], way[1], way[2]],
+  };
+}
+
+/**
+ * Parts bodies into high-polys and low-polys by how heavy they are: at the largest step between neighbours when they are put in order. Fewer than two, or all as
+ * heavy as each other: there are no high-polys.
+ * @param triangles of a body
+ */
+export function splitByWeight<B>(bodies: readonly B[], triangles: (b: B) => number): { high: B[]; low: B[] } {
+  const order = [...bodies].sort((a, b) => triangles(a) - triangles(b));
+  let at = order.length;
+  let most = 1.5;
+  for (let i = 1; i < order.length; i++) {
+    const step = triangles(order[i]) / Math.max(1, triangles(order[i - 1]));
+    if (step > most) {
+      most = step;
+      at = i;
+    }
+  }
+  const low = new Set(order.slice(0, at));
+  return { high: bodies.filter((b) => !low.has(b)), low: bodies.filter((b) => low.has(b)) };
+}

@@ -1,0 +1,175 @@
+import { InputError } from '../../errors.ts';
+import {
+  determinant3,
+  linearPart,
+  type Mat4,
+  normalMatrix,
+  transformDirections,
+  transformPoints,
+} from '../../math/mat4.ts';
+import { crossOf } from '../../math/triangle.ts';
+import { cornerNormals, cornerVectors, sourceFrames } from '../../mesh/corner-frames.ts';
+import type { MaterialLook } from '../../scene/material.ts';
+import type { Model } from '../../scene/model.ts';
+import type { Body } from './bodies.ts';
+
+/** What the triangles of a stretch of a `RayMesh` come from. */
+export interface RaySource {
+  path: string;
+  body: string;
+  /** Part of its model. */
+  part: number;
+  slot: string;
+  look: MaterialLook;
+  /** Local to world. */
+  world: Mat4;
+  /** Normals, UV sets and colours are there; where not, their numbers are 0 (colours 1). */
+  hasNormals: boolean;
+  uvSets: number;
+  hasColors: boolean;
+  /** First triangle, and the one after the last. */
+  from: number;
+  to: number;
+}
+
+/** Triangles of several bodies in world space, m; all arrays are shared memory. Mirrored placings have their corners turned, so that fronts are fronts. */
+export interface RayMesh {
+  triangles: number;
+  indices: Uint32Array;
+  positions: Float32Array;
+  /** Unit, three a vertex; 0 where the source has none: such faces are flat. */
+  normals: Float32Array;
+  /** u v a vertex, of each UV set that any source has. */
+  uvs: Float32Array[];
+  /** Linear R G B A a vertex; null when no source has any. */
+  colors: Float32Array | null;
+  /** Frames of the sources' normal maps, x y z w a corner; null when no source has a normal map. */
+  tangents: Float32Array | null;
+  /** Source of each triangle. */
+  sourceOf: Uint16Array;
+  sources: RaySource[];
+}
+
+/** Parts that their numbers can tell apart. */
+const MOST_PARTS = 65_535;
+
+const floats = (n: number) => new Float32Array(new SharedArrayBuffer(n * 4));
+
+/** Bytes of a mesh of so many triangles and vertices, without normal maps. */
+export const rayMeshBytes = (triangles: number, vertices: number, uvSets: number): number =>
+  triangles * 14 + vertices * (24 + 8 * uvSets);
+
+/**
+ * @param bodies of `models`, in the order in which equal hits are preferred @param move of everything, m
+ * @throws InputError when there are more parts than can be told apart
+ */
+export function rayMesh(
+  models: readonly Model[],
+  bodies: readonly Body[],
+  move: readonly [number, number, number] = [0, 0, 0],
+): RayMesh {
+  const pieces = bodies.flatMap((b) => b.parts.map((id) => ({ body: b, part: models[b.model].parts[id] })));
+  if (pieces.length > MOST_PARTS)
+    throw new InputError(
+      pieces[0].body.path,
+      `is placed in ${pieces.length} parts; at most ${MOST_PARTS} are baked together`,
+    );
+  let vertices = 0;
+  let triangles = 0;
+  let sets = 0;
+  let colored = false;
+  let mapped = false;
+  for (const { body, part } of pieces) {
+    vertices += part.positions.length / 3;
+    triangles += part.indices.length / 3;
+    sets = Math.max(sets, part.uvs.length);
+    colored ||= part.colors !== null;
+    const { normal } = models[body.model].slots[part.slot].look;
+    mapped ||= Boolean(normal && part.uvs[normal.uvSet]);
+  }
+  const mesh: RayMesh = {
+    triangles,
+    indices: new Uint32Array(new SharedArrayBuffer(triangles * 12)),
+    positions: floats(vertices * 3),
+    normals: floats(vertices * 3),
+    uvs: Array.from({ length: sets }, () => floats(vertices * 2)),
+    colors: colored ? floats(vertices * 4).fill(1) : null,
+    tangents: mapped ? floats(triangles * 12) : null,
+    sourceOf: new Uint16Array(new SharedArrayBuffer(triangles * 2)),
+    sources: [],
+  };
+  let v = 0;
+  let t = 0;
+  for (const { body, part } of pieces) {
+    const { world } = part.instances[body.instance];
+    const slot = models[body.model].slots[part.slot];
+    const count = part.indices.length / 3;
+    const mirrored = determinant3(world) < 0;
+    const placed = [...world];
+    for (let k = 0; k < 3; k++) placed[12 + k] += move[k];
+    mesh.positions.set(transformPoints(part.positions, placed), v * 3);
+    if (part.normals) mesh.normals.set(transformDirections(part.normals, normalMatrix(world)), v * 3);
+    part.uvs.forEach((uv, s) => {
+      if (uv) mesh.uvs[s].set(uv, v * 2);
+    });
+    if (part.colors) mesh.colors?.set(part.colors, v * 4);
+    const order = mirrored ? [0, 2, 1] : [0, 1, 2];
+    for (let i = 0; i < count; i++)
+      for (let k = 0; k < 3; k++) mesh.indices[(t + i) * 3 + k] = part.indices[i * 3 + order[k]] + v;
+    const use = slot.look.normal;
+    if (mesh.tangents && use && part.uvs[use.uvSet]) {
+      const local = sourceFrames(part, use, cornerNormals(part));
+      const frames = transformDirections(local, linearPart(world), 4);
+      for (let i = 0; i < count; i++)
+        for (let k = 0; k < 3; k++) {
+          const from = (i * 3 + order[k]) * 4;
+          for (let c = 0; c < 3; c++) mesh.tangents[((t + i) * 3 + k) * 4 + c] = frames[from + c];
+          mesh.tangents[((t + i) * 3 + k) * 4 + 3] = mirrored ? -local[from + 3] : local[from + 3];
+        }
+    }
+    mesh.sourceOf.fill(mesh.sources.length, t, t + count);
+    mesh.sources.push({
+      path: body.path,
+      body: body.name,
+      part: part.id,
+      slot: slot.name,
+      look: slot.look,
+      world,
+      hasNormals: part.normals !== null,
+      uvSets: part.uvs.length,
+      hasColors: part.colors !== null,
+      from: t,
+      to: t + count,
+    });
+    v += part.positions.length / 3;
+    t += count;
+  }
+  return mesh;
+}
+
+/** Unit normal of a triangle's plane into `out`; +Y where it has no area. @returns twice its area */
+export function faceNormal(
+  mesh: Pick<RayMesh, 'indices' | 'positions'>,
+  t: number,
+  out: Float64Array | number[],
+): number {
+  const { indices, positions } = mesh;
+  const l = crossOf(positions, indices[t * 3], indices[t * 3 + 1], indices[t * 3 + 2], out);
+  out[0] = l > 0 ? out[0] / l : 0;
+  out[1] = l > 0 ? out[1] / l : 1;
+  out[2] = l > 0 ? out[2] / l : 0;
+  return l;
+}
+
+/** Normals of corners from a mesh's vertices; a source without normals gets those of its planes. */
+export function meshCornerNormals(mesh: RayMesh): Float32Array {
+  const out = cornerVectors(mesh.normals, mesh.indices, 3);
+  const n = [0, 0, 0];
+  for (let t = 0; t < mesh.triangles; t++) {
+    const o = t * 9;
+    if (mesh.sources[mesh.sourceOf[t]].hasNormals) continue;
+    faceNormal(mesh, t, n);
+    for (let k = 0; k < 9; k++) out[o + k] = n[k % 3];
+  }
+  return out;
+}
