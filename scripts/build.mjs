@@ -66,7 +66,7 @@ export async function bundles() {
     absWorkingDir: root,
     entryPoints: {
       cli: 'apps/cli/src/main.ts',
-      worker: 'packages/runner/src/pool/worker.ts',
+      worker: 'packages/runner/src/worker/worker.ts',
       ...(existsSync(join(root, 'apps/web/src/server/http/serve.ts'))
         ? { serve: 'apps/web/src/server/http/serve.ts', job: 'apps/web/src/server/jobs/job-thread.ts' }
         : {}),

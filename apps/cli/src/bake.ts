@@ -9,7 +9,7 @@ import {
 } from '@wembrel/core/decisions/ray-decisions';
 import { InputError } from '@wembrel/core/errors';
 import type { Region } from '@wembrel/core/rays/cast/prepare';
-import { Pool } from '@wembrel/runner/pool/pool';
+import { JobScope } from '@wembrel/runner/pool/job-scope';
 import { type RayReport, runRays } from '@wembrel/runner/rays/ray-run';
 import { collectModels, type InputFile } from '@wembrel/runner/read/collect';
 import { choice, helpText, type OptionSpec, parse, real, UsageError, type Values, whole } from './arguments.ts';
@@ -206,8 +206,8 @@ export async function bake(args: string[]): Promise<number> {
   );
   const sets = [high, low, cage, surface];
   const problems = sets.flatMap((s) => s.problems.map((p) => ({ path: p.path, message: p.reason })));
-  const pool = new Pool(workerFile(), threadsOf(values));
-  watchSignals(pool);
+  const scope = new JobScope(workerFile(), threadsOf(values));
+  watchSignals(scope);
   const line = progressLine(Boolean(values.quiet));
   try {
     const everything: InputFile[] = sets.flatMap((s) => s.files);
@@ -232,7 +232,7 @@ export async function bake(args: string[]): Promise<number> {
         faces: await facesFrom(values),
         onProgress: line.on,
       },
-      pool,
+      scope,
     );
     line.end();
     report.errors.unshift(...problems);
@@ -246,7 +246,7 @@ export async function bake(args: string[]): Promise<number> {
     if (!(error instanceof InputError)) throw error;
     return failedWhole(error, Boolean(values.json), problems);
   } finally {
-    await pool.close();
+    await scope.close();
     await Promise.all(sets.map((s) => s.close()));
   }
 }

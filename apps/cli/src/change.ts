@@ -4,7 +4,7 @@ import { repackModel } from '@wembrel/core/layout/repack';
 import { tilesApart, uvTilesOf } from '@wembrel/core/mesh/uv-tiles';
 import type { Model } from '@wembrel/core/scene/model';
 import { unwrapModel } from '@wembrel/core/unwrap/unwrap';
-import { type Changed, changeModels } from '@wembrel/runner/change-models';
+import { type Changed, changeModels } from '@wembrel/runner/models/change-models';
 import { collectModels } from '@wembrel/runner/read/collect';
 import { choice, helpText, type OptionSpec, parse, real, UsageError, type Values, whole } from './arguments.ts';
 import { failedWhole, progressLine, table } from './output.ts';

@@ -2,9 +2,9 @@ import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { FaceDecisions } from '@wembrel/core/decisions/face-decisions';
 import { groupFaces, partsForGroups } from '@wembrel/core/faces/group-faces';
 import { merge as runMerge } from '@wembrel/runner/merge/merge';
-import { Pool } from '@wembrel/runner/pool/pool';
+import { JobScope } from '@wembrel/runner/pool/job-scope';
 import { collectModels } from '@wembrel/runner/read/collect';
-import { surveyFiles } from '@wembrel/runner/survey';
+import { surveyFiles } from '@wembrel/runner/stages/read';
 import { z } from 'zod';
 import { helpText, type OptionSpec, parse, UsageError } from './arguments.ts';
 import { count, editLines, progressLine, table } from './output.ts';
@@ -46,15 +46,15 @@ export async function faces(args: string[]): Promise<number> {
   const { files, textures, problems, close } = await collectModels(inputs);
   const early = problems.map((p) => ({ path: p.path, message: p.reason }));
   const progress = progressLine(Boolean(values.quiet));
-  const pool = new Pool(workerFile(), threadsOf(values));
-  watchSignals(pool);
+  const scope = new JobScope(workerFile(), threadsOf(values));
+  watchSignals(scope);
   const told = (errors: readonly { path: string; message: string }[]) => {
     for (const e of errors) process.stderr.write(`${e.path}: ${e.message}\n`);
   };
   try {
     const reading = await readingFrom(values, [...files, ...textures]);
     if (typeof out !== 'string') {
-      const read = await surveyFiles(files, pool, { textures, reading, keepBytes: 0, onProgress: progress.on });
+      const read = await surveyFiles(files, scope, { textures, reading, keepBytes: 0, onProgress: progress.on });
       progress.end();
       const errors = [...early, ...read.report.errors];
       told(errors);
@@ -72,7 +72,7 @@ export async function faces(args: string[]): Promise<number> {
     });
     const { report } = await runMerge(
       { files, textures, out, decisions, strict: Boolean(values.strict), onProgress: progress.on },
-      pool,
+      scope,
     );
     progress.end();
     const errors = [...early, ...report.errors];
@@ -93,7 +93,7 @@ export async function faces(args: string[]): Promise<number> {
     if (values.json) process.stdout.write(`${JSON.stringify({ errors, written: [] }, null, 2)}\n`);
     return 1;
   } finally {
-    await pool.close();
+    await scope.close();
     await close();
   }
 }

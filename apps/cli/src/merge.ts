@@ -8,7 +8,7 @@ import { APART } from '@wembrel/core/decisions/rules';
 import { sheetInputs } from '@wembrel/core/decisions/sheets';
 import { shippedSheets } from '@wembrel/core/handover/grow';
 import { type MergeReport, merge as runMerge } from '@wembrel/runner/merge/merge';
-import { Pool } from '@wembrel/runner/pool/pool';
+import { JobScope } from '@wembrel/runner/pool/job-scope';
 import { collectModels } from '@wembrel/runner/read/collect';
 import { zipFiles } from '@wembrel/runner/write/zip';
 import { choice, helpText, type OptionSpec, parse, UsageError, type Values, whole } from './arguments.ts';
@@ -174,8 +174,8 @@ export async function merge(args: string[]): Promise<number> {
   const { files, textures, problems, close } = await collectModels(inputs);
   const early = problems.map((p) => ({ path: p.path, message: p.reason }));
   const progress = progressLine(Boolean(values.quiet));
-  const pool = new Pool(workerFile(), threadsOf(values));
-  watchSignals(pool);
+  const scope = new JobScope(workerFile(), threadsOf(values));
+  watchSignals(scope);
   try {
     if (early.length > 0 && (values.strict || files.length === 0)) return fail(early, Boolean(values.json));
     decisions.reading = await readingFrom(values, [...files, ...textures]);
@@ -190,7 +190,7 @@ export async function merge(args: string[]): Promise<number> {
         strict: Boolean(values.strict),
         onProgress: progress.on,
       },
-      pool,
+      scope,
     );
     progress.end();
     report.errors.unshift(...early);
@@ -205,7 +205,7 @@ export async function merge(args: string[]): Promise<number> {
       return fail([...early, { path: e.path as string, message: e.reason as string }], Boolean(values.json));
     throw error;
   } finally {
-    await pool.close();
+    await scope.close();
     await close();
   }
 }

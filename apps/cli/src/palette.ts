@@ -1,5 +1,5 @@
 import { InputError } from '@wembrel/core/errors';
-import { makePalette } from '@wembrel/runner/palette';
+import { makePalette } from '@wembrel/runner/models/palette';
 import { collectModels } from '@wembrel/runner/read/collect';
 import { choice, helpText, type OptionSpec, parse, UsageError, whole } from './arguments.ts';
 import { failedWhole, progressLine, table } from './output.ts';

@@ -10,9 +10,9 @@ import { plannedName } from '@wembrel/core/predict/planned';
 import type { Prediction } from '@wembrel/core/predict/predict';
 import { overPlan } from '@wembrel/core/predict/propose/propose';
 import { nameProblems, plannedNames } from '@wembrel/core/predict/required';
-import { lookOn } from '@wembrel/runner/look-on';
-import { type PlanBasis, packBasis, planBasis, predictBasis, proposeBasis } from '@wembrel/runner/plan';
-import { Pool } from '@wembrel/runner/pool/pool';
+import { lookOn } from '@wembrel/runner/plans/continue-search';
+import { type PlanBasis, packBasis, planBasis, predictBasis, proposeBasis } from '@wembrel/runner/plans/plan-basis';
+import { JobScope } from '@wembrel/runner/pool/job-scope';
 import type { OnProgress } from '@wembrel/runner/progress';
 import { collectModels } from '@wembrel/runner/read/collect';
 import { helpText, type OptionSpec, parse, UsageError, type Values, whole } from './arguments.ts';
@@ -74,24 +74,24 @@ async function run(
   const { files, textures, problems, close } = await collectModels(inputs);
   const errors = problems.map((p) => ({ path: p.path, message: p.reason }));
   const progress = progressLine(Boolean(values.quiet));
-  const pool = new Pool(workerFile(), threadsOf(values));
-  watchSignals(pool);
+  const scope = new JobScope(workerFile(), threadsOf(values));
+  watchSignals(scope);
   try {
     decisions.reading = await readingFrom(values, [...files, ...textures]);
     decisions.faces = await facesFrom(values);
     const basis = await planBasis(
       files,
       decisions,
-      pool,
+      scope,
       (p) => progress.on({ ...p, share: Math.min(1, p.share * 6) }),
       textures,
     );
     errors.push(...basis.read.report.errors);
     if (errors.length > 0 && values.strict) return fail(errors, Boolean(values.json));
     const answer = await {
-      propose: () => proposed(basis, decisions, pool, values),
-      predict: () => predicted(basis, decisions, pool, values, progress.on),
-      tighten: () => tightened(basis, decisions, pool, values, progress.on),
+      propose: () => proposed(basis, decisions, scope, values),
+      predict: () => predicted(basis, decisions, scope, values, progress.on),
+      tighten: () => tightened(basis, decisions, scope, values, progress.on),
     }[what]();
     progress.end();
     for (const e of errors) process.stderr.write(`${e.path}: ${e.message}\n`);
@@ -104,7 +104,7 @@ async function run(
       return fail([...errors, { path: e.path as string, message: e.reason as string }], Boolean(values.json));
     throw error;
   } finally {
-    await pool.close();
+    await scope.close();
     await close();
   }
 }
@@ -114,8 +114,8 @@ interface Answer {
   text: string;
 }
 
-async function proposed(basis: PlanBasis, decisions: MergeDecisions, pool: Pool, values: Values): Promise<Answer> {
-  const p = proposeBasis(basis, decisions, pool, {
+async function proposed(basis: PlanBasis, decisions: MergeDecisions, scope: JobScope, values: Values): Promise<Answer> {
+  const p = proposeBasis(basis, decisions, scope, {
     sheets: whole(values, 'sheets', 4, 1, 16),
     keepSheets: Boolean(values['keep-sheets']),
     effort: whole(values, 'effort', 3000, 1, 1_000_000),
@@ -163,11 +163,11 @@ async function proposed(basis: PlanBasis, decisions: MergeDecisions, pool: Pool,
 async function predicted(
   basis: PlanBasis,
   decisions: MergeDecisions,
-  pool: Pool,
+  scope: JobScope,
   values: Values,
   progress: OnProgress,
 ): Promise<Answer> {
-  const packed = values.pack ? await packBasis(basis, decisions, pool, progress) : [];
+  const packed = values.pack ? await packBasis(basis, decisions, scope, progress) : [];
   const p = predictBasis(basis, decisions, packed);
   const over = overPlan(basis.slots, p, decisions, basis.sizes);
   const whole = p.flows.every((f) => f.sheet >= 0);
@@ -194,11 +194,11 @@ async function predicted(
 async function tightened(
   basis: PlanBasis,
   decisions: MergeDecisions,
-  pool: Pool,
+  scope: JobScope,
   values: Values,
   progress: OnProgress,
 ): Promise<Answer> {
-  const found = await lookOn(basis, decisions, whole(values, 'seconds', 10, 1, 86_400), pool, progress);
+  const found = await lookOn(basis, decisions, whole(values, 'seconds', 10, 1, 86_400), scope, progress);
   const sheets = withSearches(decisions.sheets, new Map(found.map((f) => [f.sheet, f.search])));
   const file = planFileOf({ ...decisions, sheets });
   if (typeof values.out === 'string') await writeWhole(values.out, `${JSON.stringify(file, null, 2)}\n`);

@@ -1,9 +1,9 @@
 import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { isUnrepaired, type Repairs } from '@wembrel/core/decisions/repairs';
 import { merge as runMerge } from '@wembrel/runner/merge/merge';
-import { Pool } from '@wembrel/runner/pool/pool';
+import { JobScope } from '@wembrel/runner/pool/job-scope';
 import { collectModels } from '@wembrel/runner/read/collect';
-import { surveyPile } from '@wembrel/runner/survey-pile';
+import { surveyPile } from '@wembrel/runner/survey/pile';
 import { helpText, type OptionSpec, parse, UsageError } from './arguments.ts';
 import { count, progressLine, size, table } from './output.ts';
 import { facesFrom, READING, readingFrom } from './reading.ts';
@@ -71,8 +71,8 @@ export async function repair(args: string[]): Promise<number> {
   if (typeof values.out !== 'string' || values.out === '') throw new UsageError('repair needs --out DIR');
   const { files, textures, problems, close } = await collectModels(inputs);
   const progress = progressLine(Boolean(values.quiet));
-  const pool = new Pool(workerFile(), threadsOf(values));
-  watchSignals(pool);
+  const scope = new JobScope(workerFile(), threadsOf(values));
+  watchSignals(scope);
   try {
     const reading = await readingFrom(values, [...files, ...textures]);
     const faces = await facesFrom(values);
@@ -86,7 +86,7 @@ export async function repair(args: string[]): Promise<number> {
       weldUvs: weldFrom(values),
       opaque: (values.opaque as string[] | undefined) ?? [],
       reduce: reductionsFrom(values),
-      ...(await foundRepairs(values, files, textures, reading, pool)),
+      ...(await foundRepairs(values, files, textures, reading, scope)),
     };
     const decisions = MergeDecisions.parse({
       keepAll: true,
@@ -99,7 +99,7 @@ export async function repair(args: string[]): Promise<number> {
     if (isUnrepaired(decisions.repairs) && faces.edits.length === 0) decisions.repairs.shareTwins = true;
     const { report } = await runMerge(
       { files, textures, out: values.out, decisions, strict: Boolean(values.strict), onProgress: progress.on },
-      pool,
+      scope,
     );
     progress.end();
     report.errors.unshift(...problems.map((p) => ({ path: p.path, message: p.reason })));
@@ -131,7 +131,7 @@ export async function repair(args: string[]): Promise<number> {
     if (values.json) process.stdout.write(`${JSON.stringify({ errors: all, written: [] }, null, 2)}\n`);
     return 1;
   } finally {
-    await pool.close();
+    await scope.close();
     await close();
   }
 }
@@ -177,7 +177,7 @@ async function foundRepairs(
   files: Collected['files'],
   textures: Collected['textures'],
   reading: Awaited<ReturnType<typeof readingFrom>>,
-  pool: Pool,
+  scope: JobScope,
 ): Promise<Partial<Repairs>> {
   const codes = new Set<string>();
   if (values['share-near']) codes.add('near-twin-textures');
@@ -185,7 +185,7 @@ async function foundRepairs(
   if (values['plain-values']) codes.add('flat-texture');
   const out = { shareNear: {}, storeAt: {}, flatToFactor: [] as string[] };
   if (codes.size === 0) return out;
-  const { report } = await surveyPile(files, pool, { textures, reading });
+  const { report } = await surveyPile(files, scope, { textures, reading });
   for (const { code, action } of report.findings) {
     if (!codes.has(code) || action?.do !== 'repair') continue;
     Object.assign(out.shareNear, action.repairs.shareNear);

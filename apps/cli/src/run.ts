@@ -1,5 +1,5 @@
 import { fileURLToPath } from 'node:url';
-import type { Pool } from '@wembrel/runner/pool/pool';
+import type { JobScope } from '@wembrel/runner/pool/job-scope';
 import { type Values, whole } from './arguments.ts';
 
 /** The bundled worker beside the bundled command line. */
@@ -12,11 +12,11 @@ export function threadsOf(values: Values): number | undefined {
 }
 
 /** Ctrl-C and the like raise the flag; the work stops at its next look and cleans up. A second signal ends at once. */
-export function watchSignals(pool: Pool): void {
+export function watchSignals(scope: JobScope): void {
   for (const signal of ['SIGINT', 'SIGTERM'] as const)
     process.on(signal, () => {
-      if (pool.cancelled) process.exit(130);
-      Atomics.store(pool.cancel, 0, 1);
+      if (scope.cancelled) process.exit(130);
+      Atomics.store(scope.cancel, 0, 1);
     });
 }
 

@@ -2,10 +2,10 @@ import { writeFile } from 'node:fs/promises';
 import { type BudgetLine, LINE_TITLES, overBudget } from '@wembrel/core/decisions/budget';
 import { surveyCsv } from '@wembrel/core/survey/csv';
 import { measuredTotals } from '@wembrel/core/survey/measured';
-import { Pool } from '@wembrel/runner/pool/pool';
+import { JobScope } from '@wembrel/runner/pool/job-scope';
 import { collectModels } from '@wembrel/runner/read/collect';
-import { writeSurveyReport } from '@wembrel/runner/report/survey-report';
-import { type PileSurvey, surveyPile } from '@wembrel/runner/survey-pile';
+import { type PileSurvey, surveyPile } from '@wembrel/runner/survey/pile';
+import { writeSurveyReport } from '@wembrel/runner/survey/report';
 import { helpText, type OptionSpec, parse, UsageError, whole } from './arguments.ts';
 import { count, progressLine, size, table } from './output.ts';
 import { budgetFrom, facesFrom, READING, readingFrom } from './reading.ts';
@@ -45,11 +45,11 @@ export async function survey(args: string[]): Promise<number> {
   const requiredNames = (values.required as string[] | undefined) ?? [];
   const { files, textures, problems, close } = await collectModels(inputs);
   const progress = progressLine(Boolean(values.quiet));
-  const pool = new Pool(workerFile(), threadsOf(values));
-  watchSignals(pool);
+  const scope = new JobScope(workerFile(), threadsOf(values));
+  watchSignals(scope);
   try {
     const reading = await readingFrom(values, [...files, ...textures]);
-    const pile = await surveyPile(files, pool, {
+    const pile = await surveyPile(files, scope, {
       passes,
       textures,
       reading,
@@ -58,7 +58,7 @@ export async function survey(args: string[]): Promise<number> {
       onProgress: (p) => progress.on({ ...p, share: Math.min(1, p.share * 8) }),
     });
     const { report, details } = pile;
-    if (typeof values.html === 'string') await writeSurveyReport(values.html, pile, budget, pool);
+    if (typeof values.html === 'string') await writeSurveyReport(values.html, pile, budget, scope);
     if (typeof values.csv === 'string') await writeFile(values.csv, surveyCsv(report.files));
     progress.end();
     report.errors.unshift(...problems.map((p) => ({ path: p.path, message: p.reason })));
@@ -73,7 +73,7 @@ export async function survey(args: string[]): Promise<number> {
     return report.errors.length > 0 ? 1 : 0;
   } finally {
     progress.end();
-    await pool.close();
+    await scope.close();
     await close();
   }
 }

@@ -1,8 +1,8 @@
 import { InputError } from '@wembrel/core/errors';
 import { type MixPart, parseMix } from '@wembrel/core/tiles/mix';
 import { gutterForMip } from '@wembrel/core/tiles/tile-sheet';
+import { makeTileSheet } from '@wembrel/runner/models/tile-sheet';
 import { collectModels } from '@wembrel/runner/read/collect';
-import { makeTileSheet } from '@wembrel/runner/tile-sheet';
 import { choice, helpText, type OptionSpec, parse, UsageError, type Values, whole } from './arguments.ts';
 import { failedWhole, table } from './output.ts';
 

@@ -28,7 +28,7 @@ export function reporter(on: OnProgress | undefined) {
 }
 
 /** Seconds by stage; each lap also stops the work when that is wanted. */
-export function stopwatch(pool: { checkpoint(): void }): {
+export function stopwatch(scope: { checkpoint(): void }): {
   seconds: Record<string, number>;
   lap: (stage: string) => void;
 } {
@@ -40,7 +40,7 @@ export function stopwatch(pool: { checkpoint(): void }): {
       const now = performance.now();
       seconds[stage] = Number(((now - last) / 1000).toFixed(3));
       last = now;
-      pool.checkpoint();
+      scope.checkpoint();
     },
   };
 }

@@ -9,10 +9,11 @@ import { unzipSync } from 'fflate';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { decide } from '../../core/test/build.ts';
-import { bytesHash, decodeImage, encodePng, pixelHash, thumbnail } from '../src/codec.ts';
 import { bakeOne } from '../src/merge/bake-one.ts';
+import { bytesHash, decodeImage, encodePng, pixelHash, thumbnail } from '../src/pictures/codec.ts';
 import { imageKind } from '../src/pictures/kind.ts';
-import { Pool } from '../src/pool/pool.ts';
+import { pictureTasks } from '../src/pictures/picture-tasks.ts';
+import { JobScope } from '../src/pool/job-scope.ts';
 import { reporter } from '../src/progress.ts';
 import { collectModels } from '../src/read/collect.ts';
 import { logicalPath } from '../src/read/unpack.ts';
@@ -173,25 +174,30 @@ test('progress only ever grows over the stages and ends at 1', () => {
 
 describe('the pool', () => {
   test('without its file it says so instead of waiting for ever', () => {
-    expect(() => new Pool('/nowhere/worker.mjs')).toThrow(/missing; build it first/);
+    expect(() => new JobScope('/nowhere/worker.mjs')).toThrow(/missing; build it first/);
   });
 
   test('an input error keeps its file and its reason across the thread border', async () => {
-    const pool = new Pool(WORKER, 1);
-    const work = pool.run('decode', { keep: true, path: 'a.glb', name: 'x', bytes: Uint8Array.of(1, 2, 3) });
+    const scope = new JobScope(WORKER, 1);
+    const work = scope.run(pictureTasks.decode, {
+      keep: true,
+      path: 'a.glb',
+      name: 'x',
+      bytes: Uint8Array.of(1, 2, 3),
+    });
     await expect(work).rejects.toMatchObject({ path: 'a.glb', reason: expect.stringContaining('"x"') });
-    await pool.close();
+    await scope.close();
   });
 });
 
 describe('one sheet alone', () => {
   let source: string;
-  let pool: Pool;
+  let scope: JobScope;
   beforeAll(async () => {
     source = await put({ 'a.glb': buildFurniture(0.25) });
-    pool = new Pool(WORKER, 2);
+    scope = new JobScope(WORKER, 2);
   });
-  afterAll(() => pool.close());
+  afterAll(() => scope.close());
 
   test('has the maps that the whole bake gives it', async () => {
     const plan = { size: 256, margin: 3, sheets: 2, name: 'halt', keepApart: ['ShelterGlass'] };
@@ -201,7 +207,7 @@ describe('one sheet alone', () => {
     const { files } = await collectModels([source]);
     for (const [i, id] of ['1', '2'].entries()) {
       const out = folder();
-      const one = await bakeOne({ files, out, decisions: decide(plan) }, id, pool);
+      const one = await bakeOne({ files, out, decisions: decide(plan) }, id, scope);
       expect(one.sheet).toEqual(report.sheets[i]);
       const alone = await take(out);
       expect(Object.keys(alone).sort()).toEqual(one.written);
@@ -232,7 +238,7 @@ describe('one sheet alone', () => {
         ].map((s) => [s, '1']),
       ),
     };
-    await expect(bakeOne({ files, out: folder(), decisions: lone }, '9', pool)).rejects.toThrow(
+    await expect(bakeOne({ files, out: folder(), decisions: lone }, '9', scope)).rejects.toThrow(
       /no slot goes to this sheet/,
     );
   });

@@ -19,20 +19,22 @@ import { encodeToKTX2 } from 'ktx2-encoder';
 import sharp from 'sharp';
 import { FloatType, HalfFloatType } from 'three';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { decodeImage } from '../src/codec.ts';
+import { decodeImage } from '../src/pictures/codec.ts';
 import { loadTranscoder } from '../src/pictures/odd-formats.ts';
-import { Pool } from '../src/pool/pool.ts';
+import { pictureTasks } from '../src/pictures/picture-tasks.ts';
+import { JobScope } from '../src/pool/job-scope.ts';
+import { sideBySide } from '../src/pool/side-by-side.ts';
 import { collectModels } from '../src/read/collect.ts';
 import { loadModel } from '../src/read/load.ts';
-import { sideBySide, surveyFiles } from '../src/survey.ts';
-import { surveyPile } from '../src/survey-pile.ts';
+import { surveyFiles } from '../src/stages/read.ts';
+import { surveyPile } from '../src/survey/pile.ts';
 import { put, WORKER } from './here.ts';
 
-let pool: Pool;
+let scope: JobScope;
 beforeAll(() => {
-  pool = new Pool(WORKER, 2);
+  scope = new JobScope(WORKER, 2);
 });
-afterAll(() => pool.close());
+afterAll(() => scope.close());
 
 /** A picture whose upper left is red, upper right green, lower left blue, lower right white. */
 const CORNERS: [number, number, number, number][] = [
@@ -221,8 +223,8 @@ describe('damaged pictures, 2 000 of each kind', () => {
       let refused = 0;
       await sideBySide(2000, 4, async (seed) => {
         try {
-          const { raster } = await pool.run(
-            'decode',
+          const { raster } = await scope.run(
+            pictureTasks.decode,
             { path: 'm', name, bytes: damaged(good, seed + 1), keep: true },
             2,
           );
@@ -350,7 +352,7 @@ describe('glTF with extensions', () => {
       'v.glb': await new NodeIO().registerExtensions([KHRMaterialsVariants]).writeBinary(document),
     });
     const { files } = await collectModels([`${at}/v.glb`]);
-    const { details } = await surveyPile(files, pool);
+    const { details } = await surveyPile(files, scope);
     expect(details.slots[0].obstacle?.code).toBe('variants');
   });
 });
@@ -360,7 +362,7 @@ describe('other formats', () => {
     const at = await put(buildNoticeBoard());
     const { files, textures } = await collectModels([at]);
     expect(files).toHaveLength(1);
-    const { report, details } = await surveyPile(files, pool, { textures });
+    const { report, details } = await surveyPile(files, scope, { textures });
     expect(report.totals).toMatchObject({ slots: 2, textures: 1, triangles: 36, failed: 0 });
     expect(details.models[0].format).toBe('obj');
     expect(details.models[0].span).toBeCloseTo(1.9, 2);
@@ -371,7 +373,7 @@ describe('other formats', () => {
     const board = buildNoticeBoard();
     delete board['notice-face.png'];
     const { files } = await collectModels([await put(board)]);
-    const { report } = await surveyPile(files, pool);
+    const { report } = await surveyPile(files, scope);
     expect(report.errors).toEqual([]);
     expect(report.findings.find((f) => f.code === 'missing-texture')?.message).toMatch(/notice-face\.png/);
   });
@@ -391,7 +393,7 @@ describe('other formats', () => {
     const at = await put({ 'bracket.stl': buildBracket(), 'stone.ply': buildStone() });
     const { files } = await collectModels([at]);
     const spans = async (reading: ReadingDecisions) => {
-      const { details } = await surveyPile(files, pool, { reading });
+      const { details } = await surveyPile(files, scope, { reading });
       return details.models.map((m) => m.span);
     };
     const [byHabit] = await spans(ReadingDecisions.parse({}));
@@ -417,7 +419,7 @@ describe('loose textures', () => {
   const read = async (files: Record<string, Uint8Array>, reading: Partial<ReadingDecisions> = {}) => {
     const at = await put({ 'a.obj': utf8Bytes(OBJ), 'a.mtl': utf8Bytes('newmtl Wall\nKd 1 1 1\n'), ...files });
     const found = await collectModels([at]);
-    return surveyFiles(found.files, pool, { textures: found.textures, reading: ReadingDecisions.parse(reading) });
+    return surveyFiles(found.files, scope, { textures: found.textures, reading: ReadingDecisions.parse(reading) });
   };
   const texel = async (m: Model, get: 'getMetallicRoughnessTexture' | 'getNormalTexture' | 'getBaseColorTexture') => {
     const bytes = m.document.getRoot().listMaterials()[0][get]()?.getImage();

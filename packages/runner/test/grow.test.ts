@@ -11,15 +11,15 @@ import { buildSigns } from '@wembrel/demo/signs';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { type MergeResult, merge } from '../src/merge/merge.ts';
-import { Pool } from '../src/pool/pool.ts';
+import { JobScope } from '../src/pool/job-scope.ts';
 import { collectModels } from '../src/read/collect.ts';
 import { folder, put, WORKER } from './here.ts';
 
-let pool: Pool;
+let scope: JobScope;
 beforeAll(() => {
-  pool = new Pool(WORKER, 2);
+  scope = new JobScope(WORKER, 2);
 });
-afterAll(() => pool.close());
+afterAll(() => scope.close());
 
 const decide = (more: object) => MergeDecisions.parse({ effort: 1, ...more });
 
@@ -29,7 +29,7 @@ async function bake(
 ): Promise<MergeResult & { out: string }> {
   const out = folder();
   const inputs = (await collectModels([await put(files)])).files;
-  return { ...(await merge({ files: inputs, out, decisions, picture: 64 }, pool)), out };
+  return { ...(await merge({ files: inputs, out, decisions, picture: 64 }, scope)), out };
 }
 
 /** Bakes some files, then more of them on the sheets that have grown; each bay of the first bake is looked for in the second. */

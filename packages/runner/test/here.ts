@@ -5,7 +5,7 @@ import { dirname, join, relative } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { decide, type Plan } from '../../core/test/build.ts';
 import { type MergeRequest, merge } from '../src/merge/merge.ts';
-import { Pool } from '../src/pool/pool.ts';
+import { JobScope } from '../src/pool/job-scope.ts';
 import { collectModels } from '../src/read/collect.ts';
 
 /** The bundled worker; `./wembrel test` builds it first. */
@@ -45,10 +45,10 @@ export async function mergeFolder(
   more: Partial<MergeRequest> = {},
 ) {
   const { files } = await collectModels([input]);
-  const pool = new Pool(WORKER, threads);
+  const scope = new JobScope(WORKER, threads);
   try {
-    return await merge({ files, out, decisions: decide(plan), picture: 128, ...more }, pool);
+    return await merge({ files, out, decisions: decide(plan), picture: 128, ...more }, scope);
   } finally {
-    await pool.close();
+    await scope.close();
   }
 }

@@ -3,10 +3,10 @@ import { Cancelled } from '@wembrel/core/errors';
 import { buildFurniture } from '@wembrel/demo/furniture';
 import { buildRails } from '@wembrel/demo/rails';
 import { expect, test } from 'vitest';
-import { lookOn } from '../src/look-on.ts';
-import { packBasis, planBasis } from '../src/plan.ts';
-import { stop } from '../src/pool/hold.ts';
-import { Pool } from '../src/pool/pool.ts';
+import { lookOn } from '../src/plans/continue-search.ts';
+import { packBasis, planBasis } from '../src/plans/plan-basis.ts';
+import { stop } from '../src/pool/cancel-flag.ts';
+import { JobScope } from '../src/pool/job-scope.ts';
 import { collectModels } from '../src/read/collect.ts';
 import { put, WORKER } from './here.ts';
 
@@ -21,17 +21,17 @@ const decisions = MergeDecisions.parse({
   effort: 0,
 });
 
-async function basisOf(pool: Pool) {
+async function basisOf(scope: JobScope) {
   const files = { 'stop.glb': buildFurniture(0.25), 'rails.glb': buildRails() };
-  return planBasis((await collectModels([await put(files)])).files, decisions, pool);
+  return planBasis((await collectModels([await put(files)])).files, decisions, scope);
 }
 
 test('tighter layouts of all sheets with islands, found again by what is noted with them', async () => {
-  const pool = new Pool(WORKER, 2);
+  const scope = new JobScope(WORKER, 2);
   try {
-    const basis = await basisOf(pool);
+    const basis = await basisOf(scope);
     const shares: number[] = [];
-    const found = await lookOn(basis, decisions, 8, pool, (p) => shares.push(p.share));
+    const found = await lookOn(basis, decisions, 8, scope, (p) => shares.push(p.share));
     expect(found.map((f) => f.sheet)).toEqual([0, 2]);
     expect(shares.length).toBeGreaterThan(3);
     expect([...shares].sort((a, b) => a - b)).toEqual(shares);
@@ -40,24 +40,24 @@ test('tighter layouts of all sheets with islands, found again by what is noted w
     for (const f of found) expect(f.after).toBeGreaterThanOrEqual(f.before);
     const searches = new Map(found.map((f) => [f.sheet, f.search]));
     const sheets = decisions.sheets.map((s, i) => ({ ...s, search: searches.get(i) ?? s.search }));
-    const again = await packBasis(basis, { ...decisions, sheets }, pool);
+    const again = await packBasis(basis, { ...decisions, sheets }, scope);
     for (const f of found) expect(again[f.sheet]?.coverage).toBe(f.after);
-    const before = await packBasis(basis, decisions, pool);
+    const before = await packBasis(basis, decisions, scope);
     for (const f of found) expect(before[f.sheet]?.coverage).toBe(f.before);
   } finally {
-    await pool.close();
+    await scope.close();
   }
 });
 
 test('cancelled, it ends at once and says so', async () => {
-  const pool = new Pool(WORKER, 2);
+  const scope = new JobScope(WORKER, 2);
   try {
-    const basis = await basisOf(pool);
-    const looking = lookOn(basis, decisions, 3600, pool, (p) => {
-      if (p.share > 0.1) stop(pool.cancel);
+    const basis = await basisOf(scope);
+    const looking = lookOn(basis, decisions, 3600, scope, (p) => {
+      if (p.share > 0.1) stop(scope.cancel);
     });
     await expect(looking).rejects.toThrow(Cancelled);
   } finally {
-    await pool.close();
+    await scope.close();
   }
 });

@@ -6,12 +6,14 @@ import { sign } from '@wembrel/demo/broken';
 import { buildFurniture } from '@wembrel/demo/furniture';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { decide } from '../../core/test/build.ts';
-import { Images } from '../src/images.ts';
-import { captureOriginal, compareModels } from '../src/merge/compare.ts';
 import { type MergeResult, merge } from '../src/merge/merge.ts';
-import { Pool } from '../src/pool/pool.ts';
+import { JobScope } from '../src/pool/job-scope.ts';
 import { collectModels } from '../src/read/collect.ts';
-import { gltfIo, imageKey, loadModel } from '../src/read/load.ts';
+import { gltfIo } from '../src/read/gltf-io.ts';
+import { imageKey } from '../src/read/image-keys.ts';
+import { Images } from '../src/read/images.ts';
+import { loadModel } from '../src/read/load.ts';
+import { captureOriginal, compareModels } from '../src/stages/compare.ts';
 import { validateGltf } from '../src/write/validate.ts';
 import { folder, mergeFolder, put, take, WORKER } from './here.ts';
 
@@ -121,17 +123,17 @@ describe('the furniture of the demo', () => {
 
 describe('what the comparison notices', () => {
   const source = () => put({ 'a.glb': furniture });
-  let pool: Pool;
+  let scope: JobScope;
   beforeAll(() => {
-    pool = new Pool(WORKER, 2);
+    scope = new JobScope(WORKER, 2);
   });
-  afterAll(() => pool.close());
+  afterAll(() => scope.close());
 
   async function against(change: (json: Json) => void) {
     const at = await source();
     const load = async () => {
       const model = await loadModel({ path: join(at, 'a.glb'), name: 'a.glb' });
-      const images = new Images(pool);
+      const images = new Images(scope);
       await images.add(model);
       return { model, images };
     };
@@ -143,9 +145,9 @@ describe('what the comparison notices', () => {
     const b = await io.readJSON({ json, resources });
     const { readModel } = await import('@wembrel/core/scene/model');
     const model = readModel('b.glb', b, imageKey);
-    const images = new Images(pool);
+    const images = new Images(scope);
     await images.add(model);
-    return (await compareModels(original, [a.model], a.images, [model], images, pool, () => {}, 512)).fidelity;
+    return (await compareModels(original, [a.model], a.images, [model], images, scope, () => {}, 512)).fidelity;
   }
 
   test('nothing, when nothing changed', async () => {
@@ -225,7 +227,7 @@ describe('stopping and failing', () => {
     const out = folder();
     const { files } = await collectModels([at]);
     for (const stage of ['read', 'layout', 'bake', 'handover', 'compare'] as const) {
-      const pool = new Pool(WORKER, 2);
+      const scope = new JobScope(WORKER, 2);
       const work = merge(
         {
           files,
@@ -233,13 +235,13 @@ describe('stopping and failing', () => {
           picture: 128,
           decisions: decide(decisions),
           onProgress: (p) => {
-            if (p.stage === stage) Atomics.store(pool.cancel, 0, 1);
+            if (p.stage === stage) Atomics.store(scope.cancel, 0, 1);
           },
         },
-        pool,
+        scope,
       );
       await expect(work, stage).rejects.toThrow(Cancelled);
-      await pool.close();
+      await scope.close();
       expect(Object.keys(await take(out)), stage).toEqual([]);
     }
     const { report } = await mergeFolder(at, out, decisions);

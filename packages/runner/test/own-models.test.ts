@@ -5,11 +5,11 @@ import { buildPlatform } from '@wembrel/demo/platform';
 import { buildSigns } from '@wembrel/demo/signs';
 import sharp from 'sharp';
 import { describe, expect, test } from 'vitest';
-import { changeModels } from '../src/change-models.ts';
-import { makePalette } from '../src/palette.ts';
+import { changeModels } from '../src/models/change-models.ts';
+import { makePalette } from '../src/models/palette.ts';
+import { makeTileSheet } from '../src/models/tile-sheet.ts';
 import { collectModels } from '../src/read/collect.ts';
 import { loadModel } from '../src/read/load.ts';
-import { makeTileSheet } from '../src/tile-sheet.ts';
 import { validateGltf } from '../src/write/validate.ts';
 import { folder, put } from './here.ts';
 

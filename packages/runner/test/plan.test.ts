@@ -14,16 +14,16 @@ import { buildBracket, buildNoticeBoard, buildStone } from '@wembrel/demo/simple
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { merge } from '../src/merge/merge.ts';
-import { packBasis, planBasis, predictBasis, proposeBasis } from '../src/plan.ts';
-import { Pool } from '../src/pool/pool.ts';
+import { packBasis, planBasis, predictBasis, proposeBasis } from '../src/plans/plan-basis.ts';
+import { JobScope } from '../src/pool/job-scope.ts';
 import { collectModels } from '../src/read/collect.ts';
 import { folder, put, WORKER } from './here.ts';
 
-let pool: Pool;
+let scope: JobScope;
 beforeAll(() => {
-  pool = new Pool(WORKER, 2);
+  scope = new JobScope(WORKER, 2);
 });
-afterAll(() => pool.close());
+afterAll(() => scope.close());
 
 const furniture = () => ({ 'stop.glb': buildFurniture(0.25) });
 const someSigns = () => Object.fromEntries(Object.entries(buildSigns()).slice(0, 6));
@@ -94,9 +94,9 @@ describe('a packed prediction against what is measured after the bake', () => {
   for (const [name, files, decisions] of CASES)
     test(name, async () => {
       const { files: inputs, textures } = await collectModels([await put(files())]);
-      const basis = await planBasis(inputs, decisions, pool, undefined, textures);
-      const p = predictBasis(basis, decisions, await packBasis(basis, decisions, pool));
-      const { report } = await merge({ files: inputs, textures, out: folder(), decisions, picture: 64 }, pool);
+      const basis = await planBasis(inputs, decisions, scope, undefined, textures);
+      const p = predictBasis(basis, decisions, await packBasis(basis, decisions, scope));
+      const { report } = await merge({ files: inputs, textures, out: folder(), decisions, picture: 64 }, scope);
       expect(p.drawCalls).toBe(report.after.drawCalls);
       expect(p.slots).toBe(report.after.slots);
       expect(p.bytes).toEqual(report.after.distinctTextureBytes);
@@ -119,7 +119,7 @@ test('maps are written at the sizes decided, or not at all; room kept free stays
   const [, files, decisions] = CASES[0];
   const out = folder();
   const inputs = (await collectModels([await put(files())])).files;
-  const { report, layout } = await merge({ files: inputs, out, decisions, picture: 64 }, pool);
+  const { report, layout } = await merge({ files: inputs, out, decisions, picture: 64 }, scope);
   const sizeOf = async (map: string) => {
     const { width, height } = await sharp(join(out, report.sheets[0].maps[map])).metadata();
     return [width, height];
@@ -147,7 +147,7 @@ test('without the map of occlusion, roughness and metallic, factors stand for it
   const inputs = (await collectModels([await put(furniture())])).files;
   const out = folder();
   const decisions = decide({ sheets: [sheet({ maps: { orm: 'off' } })] });
-  await merge({ files: inputs, out, decisions, picture: 64 }, pool);
+  await merge({ files: inputs, out, decisions, picture: 64 }, scope);
   const { json } = parseGlb('x', new Uint8Array(await readFile(join(out, 'stop.glb'))));
   const { materials } = json as { materials: { name: string; pbrMetallicRoughness: Record<string, unknown> }[] };
   const made = materials.find((m) => m.name.startsWith('halt'))?.pbrMetallicRoughness;
@@ -168,8 +168,8 @@ test('a proposal for all of the halt under the budget of a standalone headset me
   };
   const inputs = (await collectModels([await put(pieces)])).files;
   const start = decide({ budget: BUDGETS.headset, effort: 1 });
-  const basis = await planBasis(inputs, start, pool);
-  const p = proposeBasis(basis, start, pool, { effort: 300 });
+  const basis = await planBasis(inputs, start, scope);
+  const p = proposeBasis(basis, start, scope, { effort: 300 });
   expect(p.before.triangles).toBeGreaterThan(BUDGETS.headset.triangles as number);
   expect(p.reductions).toMatchObject([{ name: 'bollard', copies: 30 }]);
   expect(p.over).toEqual({});
@@ -177,10 +177,10 @@ test('a proposal for all of the halt under the budget of a standalone headset me
   // Rails that would each stay apart are cut at their repeats and become one.
   expect([...p.decisions.cutRepeats].sort()).toEqual(['BattenWood', 'HandrailSteel', 'KerbStone']);
   expect(p.routes.find((r) => r.name === 'KerbStone')?.why).toMatch(/cut at its repeats, \d+ more triangles/);
-  const packed = predictBasis(basis, p.decisions, await packBasis(basis, p.decisions, pool));
+  const packed = predictBasis(basis, p.decisions, await packBasis(basis, p.decisions, scope));
   expect(overPlan(basis.slots, packed, p.decisions, basis.sizes)).toEqual({});
   // Asked again, it says the same; taken in part, only what was taken is cut.
-  const again = proposeBasis(basis, p.decisions, pool, { effort: 300 });
+  const again = proposeBasis(basis, p.decisions, scope, { effort: 300 });
   expect(again.decisions).toEqual(p.decisions);
   const part = takeProposal(start, p, new Set(['KerbStone', 'TicketEnamel']), false);
   expect(part.cutRepeats).toEqual(['KerbStone']);

@@ -5,26 +5,26 @@ import { buildFurniture } from '@wembrel/demo/furniture';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { decide, type Plan } from '../../core/test/build.ts';
 import { merge } from '../src/merge/merge.ts';
-import { Pool } from '../src/pool/pool.ts';
+import { JobScope } from '../src/pool/job-scope.ts';
 import { collectModels } from '../src/read/collect.ts';
-import { surveyFiles } from '../src/survey.ts';
-import { type SurveyDetails, surveyDetails } from '../src/survey-details.ts';
+import { surveyFiles } from '../src/stages/read.ts';
+import { type SurveyDetails, surveyDetails } from '../src/survey/details.ts';
 import { folder, put, WORKER } from './here.ts';
 
-let pool: Pool;
+let scope: JobScope;
 beforeAll(() => {
-  pool = new Pool(WORKER, 2);
+  scope = new JobScope(WORKER, 2);
 });
-afterAll(() => pool.close());
+afterAll(() => scope.close());
 
 async function both(files: Record<string, Uint8Array>, decisions: MergeDecisions) {
   const at = await put(files);
   const inputs = (await collectModels([at])).files;
-  const read = await surveyFiles(inputs, pool);
+  const read = await surveyFiles(inputs, scope);
   const details = await surveyDetails(read, inputs);
   const sizes = new Map(details.pictures.map((p) => [p.key, p]));
   const predicted = predict(details.slots, decisions, (k) => sizes.get(k) ?? { width: 1, height: 1 });
-  const { report } = await merge({ files: inputs, out: folder(), decisions, picture: 64 }, pool);
+  const { report } = await merge({ files: inputs, out: folder(), decisions, picture: 64 }, scope);
   return { predicted, report, details };
 }
 
@@ -79,7 +79,7 @@ describe('what the views are told of the pile', () => {
   beforeAll(async () => {
     const at = await put({ 'a.glb': buildFurniture(0.25), 'b.glb': sign().glb(), 'c.glb': sign().glb() });
     const { files } = await collectModels([at]);
-    details = await surveyDetails(await surveyFiles(files, pool), files);
+    details = await surveyDetails(await surveyFiles(files, scope), files);
   });
 
   test('every slot with its look, density and parts', () => {
@@ -108,7 +108,7 @@ describe('what the views are told of the pile', () => {
 test('five hundred slots are all routed, over all sheets', async () => {
   const at = await put({ 'a.glb': buildFurniture(0.25) });
   const { files } = await collectModels([at]);
-  const { slots, pictures } = await surveyDetails(await surveyFiles(files, pool), files);
+  const { slots, pictures } = await surveyDetails(await surveyFiles(files, scope), files);
   const many = Array.from({ length: 40 }, (_, m) =>
     slots.map((s) => ({ ...s, model: m, name: `${s.name} ${m}`, look: `${s.look} ${m % 7}` })),
   ).flat();

@@ -10,13 +10,15 @@ import { GlbWriter } from '@wembrel/demo/glb-writer';
 import { writePng } from '@wembrel/demo/png';
 import { buildLamps, buildPostHigh, buildPostLow, LAMP_MOVE } from '@wembrel/demo/posts';
 import { expect, test } from 'vitest';
-import { decodeImage } from '../src/codec.ts';
-import { newFlag, pause, stop } from '../src/pool/hold.ts';
-import { Pool } from '../src/pool/pool.ts';
+import { decodeImage } from '../src/pictures/codec.ts';
+import { newFlag, pause, stop } from '../src/pool/cancel-flag.ts';
+import { JobScope } from '../src/pool/job-scope.ts';
 import { cutAwayPictures } from '../src/rays/cut-away.ts';
 import { type PairingRule, type RayRunOptions, runRays } from '../src/rays/ray-run.ts';
+import { rayTasks } from '../src/rays/ray-tasks.ts';
 import { collectModels } from '../src/read/collect.ts';
-import { imageKey, loadModel } from '../src/read/load.ts';
+import { imageKey } from '../src/read/image-keys.ts';
+import { loadModel } from '../src/read/load.ts';
 import { validateGltf } from '../src/write/validate.ts';
 import { put, take, WORKER } from './here.ts';
 
@@ -33,7 +35,7 @@ async function run(
   const { files } = await collectModels([from]);
   const named = (n: string) => files.filter((f) => f.name === n);
   const out = await put({});
-  const pool = new Pool(WORKER, more.threads ?? 2, more.cancel);
+  const scope = new JobScope(WORKER, more.threads ?? 2, more.cancel);
   try {
     const report = await runRays(
       {
@@ -46,11 +48,11 @@ async function run(
         inward: null,
         ...more,
       },
-      pool,
+      scope,
     );
     return { report, files: await take(out), out };
   } finally {
-    await pool.close();
+    await scope.close();
   }
 }
 
@@ -319,11 +321,11 @@ test('cancelled while it is cast, it says so once, and nothing fails behind it',
   const failures: unknown[] = [];
   const hear = (error: unknown) => failures.push(error);
   process.on('unhandledRejection', hear);
-  const ask = Pool.prototype.run;
+  const ask = JobScope.prototype.run;
   // The flag goes up just before the first of two tasks that are waited for one after the other. (A spy would handle what is rejected.)
   let asked = 0;
-  Pool.prototype.run = function (this: Pool, ...args: Parameters<typeof ask>) {
-    if (args[0] === 'meshFaults') {
+  JobScope.prototype.run = function (this: JobScope, ...args: Parameters<typeof ask>) {
+    if (args[0].name === rayTasks.meshFaults.name) {
       asked++;
       stop(flag);
     }
@@ -335,7 +337,7 @@ test('cancelled while it is cast, it says so once, and nothing fails behind it',
     await new Promise((go) => setTimeout(go, 50));
     expect(asked).toBe(1);
   } finally {
-    Pool.prototype.run = ask;
+    JobScope.prototype.run = ask;
     process.off('unhandledRejection', hear);
   }
   expect(failures).toEqual([]);

@@ -12,29 +12,31 @@ import { zipSync } from 'fflate';
 import { MeshoptEncoder } from 'meshoptimizer/encoder';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { decodeImage } from '../src/codec.ts';
-import { Images } from '../src/images.ts';
-import { Pool } from '../src/pool/pool.ts';
+import { decodeImage } from '../src/pictures/codec.ts';
+import { JobScope } from '../src/pool/job-scope.ts';
 import { collectModels } from '../src/read/collect.ts';
-import { gltfIo, imageKey, loadModel } from '../src/read/load.ts';
-import { PREVIEW_TRIANGLES, reduceForPreview } from '../src/reduce.ts';
-import { surveyFiles } from '../src/survey.ts';
+import { gltfIo } from '../src/read/gltf-io.ts';
+import { imageKey } from '../src/read/image-keys.ts';
+import { Images } from '../src/read/images.ts';
+import { loadModel } from '../src/read/load.ts';
+import { PREVIEW_TRIANGLES, reduceForPreview } from '../src/reduce/reduce.ts';
+import { surveyFiles } from '../src/stages/read.ts';
 import { folder, mergeFolder, put, take, WORKER } from './here.ts';
 
 let io: NodeIO;
-let pool: Pool;
+let scope: JobScope;
 beforeAll(async () => {
   await MeshoptEncoder.ready;
   io = (await gltfIo()).registerDependencies({ 'meshopt.encoder': MeshoptEncoder });
-  pool = new Pool(WORKER, 2);
+  scope = new JobScope(WORKER, 2);
 });
-afterAll(() => pool.close());
+afterAll(() => scope.close());
 
 const doc = async (): Promise<Document> => io.readBinary(sign().glb() as Uint8Array<ArrayBuffer>);
 const figures = async (bytes: Uint8Array) => {
   const at = await put({ 'a.glb': bytes });
   const model = await loadModel({ path: `${at}/a.glb`, name: 'a.glb' });
-  const images = new Images(pool);
+  const images = new Images(scope);
   await images.add(model);
   return { model, figures: fileFigures(model, images.facts, imageKey) };
 };
@@ -53,11 +55,11 @@ describe('the same sign, however it is stored', () => {
     };
     const whole = await figures(w.glb());
     const at = await put(files);
-    const loose = await surveyFiles((await collectModels([at])).files, pool);
+    const loose = await surveyFiles((await collectModels([at])).files, scope);
     expect(loose.report.errors).toEqual([]);
     const zipped = await put({ 'set.zip': zipSync(files) });
     const unpacked = await collectModels([`${zipped}/set.zip`]);
-    const fromZip = await surveyFiles(unpacked.files, pool);
+    const fromZip = await surveyFiles(unpacked.files, scope);
     await unpacked.close();
     for (const r of [loose.report, fromZip.report]) {
       expect(r.files[0].path).toMatch(/sign\.gltf$/);

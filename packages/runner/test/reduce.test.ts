@@ -3,26 +3,27 @@ import { readModel } from '@wembrel/core/scene/model';
 import { buildBollards } from '@wembrel/demo/pieces';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { merge } from '../src/merge/merge.ts';
-import { planBasis, predictBasis } from '../src/plan.ts';
-import { Pool } from '../src/pool/pool.ts';
+import { planBasis, predictBasis } from '../src/plans/plan-basis.ts';
+import { JobScope } from '../src/pool/job-scope.ts';
 import { collectModels } from '../src/read/collect.ts';
-import { imageKey, loadModel } from '../src/read/load.ts';
-import { reduceMeshes } from '../src/reduce-meshes.ts';
+import { imageKey } from '../src/read/image-keys.ts';
+import { loadModel } from '../src/read/load.ts';
+import { reduceMeshes } from '../src/reduce/reduce-meshes.ts';
 import { folder, put, WORKER } from './here.ts';
 
-let pool: Pool;
+let scope: JobScope;
 beforeAll(() => {
-  pool = new Pool(WORKER, 2);
+  scope = new JobScope(WORKER, 2);
 });
-afterAll(() => pool.close());
+afterAll(() => scope.close());
 
 describe('reducing a heavy mesh', () => {
   test('keeps to its triangles, its slots and its looks; the deviation is told, the prediction is right', async () => {
     const files = (await collectModels([await put({ 'bollards.glb': buildBollards(80) })])).files;
     const plain = MergeDecisions.parse({ keepAll: true });
     const decisions = MergeDecisions.parse({ keepAll: true, repairs: { reduce: { bollard: 1200 } } });
-    const predicted = predictBasis(await planBasis(files, plain, pool), decisions);
-    const { report } = await merge({ files, out: folder(), decisions, picture: 512 }, pool);
+    const predicted = predictBasis(await planBasis(files, plain, scope), decisions);
+    const { report } = await merge({ files, out: folder(), decisions, picture: 512 }, scope);
     const { before, after, repaired } = report;
     expect(before.triangles).toBeGreaterThan(30 * 5000);
     expect(after.triangles).toBeLessThanOrEqual(30 * 1200);

@@ -9,24 +9,24 @@ import { writePng } from '@wembrel/demo/png';
 import { buildSigns, SIGN_COUNT } from '@wembrel/demo/signs';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { merge } from '../src/merge/merge.ts';
-import { Pool } from '../src/pool/pool.ts';
+import { JobScope } from '../src/pool/job-scope.ts';
 import { collectModels } from '../src/read/collect.ts';
 import { loadModel } from '../src/read/load.ts';
-import { surveyPile } from '../src/survey-pile.ts';
+import { surveyPile } from '../src/survey/pile.ts';
 import { folder, put, take, WORKER } from './here.ts';
 
-let pool: Pool;
+let scope: JobScope;
 beforeAll(() => {
-  pool = new Pool(WORKER, 2);
+  scope = new JobScope(WORKER, 2);
 });
-afterAll(() => pool.close());
+afterAll(() => scope.close());
 
 async function repaired(files: Record<string, Uint8Array>, repairs: object, more: object = {}) {
   const at = await put(files);
   const out = folder();
   const found = await collectModels([at]);
   const decisions = MergeDecisions.parse({ keepAll: true, repairs, ...more });
-  const result = await merge({ files: found.files, textures: found.textures, out, decisions, picture: 128 }, pool);
+  const result = await merge({ files: found.files, textures: found.textures, out, decisions, picture: 128 }, scope);
   return { ...result, out, at };
 }
 
@@ -37,7 +37,7 @@ describe('forty signs with private copies of one palette', () => {
   test('one action: 40 textures become 1, every sign names that one file, and still looks the same without its source', async () => {
     const signs = buildSigns();
     const { files } = await collectModels([await put(signs)]);
-    const { report, details } = await surveyPile(files, pool);
+    const { report, details } = await surveyPile(files, scope);
     const twins = report.findings.filter((f) => f.code === 'twin-textures');
     expect(twins).toHaveLength(1);
     expect(report.totals).toMatchObject({ textures: SIGN_COUNT, distinctTextures: 1 });
@@ -69,7 +69,7 @@ describe('other repairs, through to the delivery', () => {
   test('a texture stored at what it shows is smaller and looks the same', async () => {
     const bollards = { 'bollards.glb': buildBollards(12) };
     const { files } = await collectModels([await put(bollards)]);
-    const { report } = await surveyPile(files, pool);
+    const { report } = await surveyPile(files, scope);
     const store = report.findings.filter((f) => f.code === 'oversized-texture' && f.action?.do === 'repair');
     const storeAt = Object.assign({}, ...store.map((f) => f.action?.do === 'repair' && f.action.repairs.storeAt));
     expect(Object.keys(storeAt).length).toBeGreaterThan(0);
@@ -95,7 +95,7 @@ describe('other repairs, through to the delivery', () => {
     Object.assign(w.json.materials[0], { pbrMetallicRoughness: { baseColorTexture: { index: flat } } });
     const source = { 'a.glb': w.glb() };
     const { files } = await collectModels([await put(source)]);
-    const { report } = await surveyPile(files, pool);
+    const { report } = await surveyPile(files, scope);
     const found = report.findings.find((f) => f.code === 'flat-texture');
     expect(found?.action?.do).toBe('repair');
     const { report: done, out } = await repaired(source, found?.action?.do === 'repair' ? found.action.repairs : {});
@@ -134,7 +134,7 @@ test('the pieces of the demo show what they are there for', async () => {
   const { files } = await collectModels([
     await put({ 'walls.glb': buildWalls(), 'tram.glb': buildTram(), 'planters.glb': buildPlanters() }),
   ]);
-  const { report } = await surveyPile(files, pool);
+  const { report } = await surveyPile(files, scope);
   const about = (code: string) => report.findings.filter((f) => f.code === code).map((f) => f.subject);
   expect(about('repeats')).toEqual(['TiledBrick']);
   expect(about('uv-tiles')).toEqual(['TramBody']);

@@ -9,17 +9,17 @@ import { writePng } from '@wembrel/demo/png';
 import { buildRails } from '@wembrel/demo/rails';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { merge } from '../src/merge/merge.ts';
-import { packBasis, planBasis, predictBasis } from '../src/plan.ts';
-import { Pool } from '../src/pool/pool.ts';
+import { packBasis, planBasis, predictBasis } from '../src/plans/plan-basis.ts';
+import { JobScope } from '../src/pool/job-scope.ts';
 import { collectModels } from '../src/read/collect.ts';
 import { loadModel } from '../src/read/load.ts';
 import { folder, put, WORKER } from './here.ts';
 
-let pool: Pool;
+let scope: JobScope;
 beforeAll(() => {
-  pool = new Pool(WORKER, 2);
+  scope = new JobScope(WORKER, 2);
 });
-afterAll(() => pool.close());
+afterAll(() => scope.close());
 
 /** A fine grid whose picture runs from dark to light along x. */
 function fade(): Uint8Array {
@@ -65,11 +65,11 @@ const decide = (more: object) => MergeDecisions.parse({ sheets: [sheet()], effor
 
 async function both(files: Record<string, Uint8Array>, decisions: MergeDecisions, picture = 512) {
   const inputs = (await collectModels([await put(files)])).files;
-  const basis = await planBasis(inputs, decisions, pool);
+  const basis = await planBasis(inputs, decisions, scope);
   const estimated = predictBasis(basis, decisions);
-  const predicted = predictBasis(basis, decisions, await packBasis(basis, decisions, pool));
+  const predicted = predictBasis(basis, decisions, await packBasis(basis, decisions, scope));
   const out = folder();
-  const result = await merge({ files: inputs, out, decisions, picture }, pool);
+  const result = await merge({ files: inputs, out, decisions, picture }, scope);
   const { report } = result;
   expect(predicted.drawCalls).toBe(report.after.drawCalls);
   expect(predicted.slots).toBe(report.after.slots);

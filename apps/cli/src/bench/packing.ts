@@ -1,7 +1,8 @@
 import { readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { type PackItem, pack } from '@wembrel/core/pack/pack';
-import { Pool } from '@wembrel/runner/pool/pool';
+import { searchTasks } from '@wembrel/runner/plans/search-tasks';
+import { JobScope } from '@wembrel/runner/pool/job-scope';
 import earcut from 'earcut';
 import { workerFile } from '../run.ts';
 import { type BenchRow, round } from './turns.ts';
@@ -67,17 +68,17 @@ const GIVEN: Record<string, { seconds: number; bound: number }> = {
  * each, against boxes of the same islands.
  */
 export async function packingBenches(): Promise<BenchRow[]> {
-  const pool = new Pool(workerFile());
+  const scope = new JobScope(workerFile());
   try {
     const rows: BenchRow[] = [];
-    for (const n of [1, 2, 3, 4, 5]) rows.push(...(await bench(n, pool)));
+    for (const n of [1, 2, 3, 4, 5]) rows.push(...(await bench(n, scope)));
     return rows;
   } finally {
-    await pool.close();
+    await scope.close();
   }
 }
 
-async function bench(n: number, pool: Pool): Promise<BenchRow[]> {
+async function bench(n: number, scope: JobScope): Promise<BenchRow[]> {
   const side = 1024;
   const set = JSON.parse(readFileSync(`${SETS}P${n}.json`, 'utf8')) as IslandSet;
   const options = { width: side, height: side, margin: 2, maxScale: 1e6, seed: 1 };
@@ -88,11 +89,14 @@ async function bench(n: number, pool: Pool): Promise<BenchRow[]> {
   const rotate = set.rotate === 'none' ? 'none' : 'free';
   const look = async (seed: number, seconds: number) => {
     const asked = { ...options, rotate, effort: 0, seed } as const;
-    return { seed, ...(await pool.run('look', { items: list, options: asked, seconds, cancel: pool.cancel })) };
+    return {
+      seed,
+      ...(await scope.run(searchTasks.look, { items: list, options: asked, seconds, cancel: scope.cancel })),
+    };
   };
   const first = await look(1, 1);
   const early = first.steps.findLast((s) => s.ms <= 1000)?.scale ?? 0;
-  const looks = await Promise.all(Array.from({ length: pool.threads }, (_, k) => look(1 + k, seconds)));
+  const looks = await Promise.all(Array.from({ length: scope.threads }, (_, k) => look(1 + k, seconds)));
   const ends = looks.map(({ seed, last: { scale, rounds } }) => ({ seed, scale, rounds }));
   const last = ends.reduce((a, b) => (b.scale > a.scale ? b : a));
   const each = ends.map((e) => coverage(e.scale).toFixed(3)).join(', ');

@@ -4,9 +4,9 @@ import { availableParallelism, tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { GlbWriter } from '@wembrel/demo/glb-writer';
-import { decodeImage } from '@wembrel/runner/codec';
+import { decodeImage } from '@wembrel/runner/pictures/codec';
+import { sideBySide } from '@wembrel/runner/pool/side-by-side';
 import { loadModel } from '@wembrel/runner/read/load';
-import { sideBySide } from '@wembrel/runner/survey';
 import sharp from 'sharp';
 import { type BenchRow, median, round } from './turns.ts';
 

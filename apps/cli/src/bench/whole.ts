@@ -5,7 +5,8 @@ import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { usedTextures } from '@wembrel/core/survey/figures';
 import { buildFurniture } from '@wembrel/demo/furniture';
 import { merge } from '@wembrel/runner/merge/merge';
-import { Pool } from '@wembrel/runner/pool/pool';
+import { pictureTasks } from '@wembrel/runner/pictures/picture-tasks';
+import { JobScope } from '@wembrel/runner/pool/job-scope';
 import { loadModel } from '@wembrel/runner/read/load';
 import { workerFile } from '../run.ts';
 import { type BenchRow, median, round } from './turns.ts';
@@ -13,14 +14,14 @@ import { type BenchRow, median, round } from './turns.ts';
 /** The demo furniture from file to delivery, against decoding its pictures on all cores. */
 export async function wholeBenches(): Promise<BenchRow[]> {
   const folder = await mkdtemp(join(tmpdir(), 'wembrel-bench-'));
-  const pool = new Pool(workerFile());
+  const scope = new JobScope(workerFile());
   try {
     const path = join(folder, 'stop-furniture.glb');
     await writeFile(path, buildFurniture());
     const file = { name: 'stop-furniture.glb', path };
     const pictures = usedTextures(await loadModel(file)).map((t) => t.getImage() as Uint8Array);
     const decode = () =>
-      Promise.all(pictures.map((bytes) => pool.run('decode', { keep: true, path: 'x', name: 'x', bytes })));
+      Promise.all(pictures.map((bytes) => scope.run(pictureTasks.decode, { keep: true, path: 'x', name: 'x', bytes })));
     const run = (proof: boolean) =>
       merge(
         {
@@ -29,7 +30,7 @@ export async function wholeBenches(): Promise<BenchRow[]> {
           decisions: MergeDecisions.parse({ routes: { ShelterGlass: 'apart' }, join: true }),
           proof,
         },
-        pool,
+        scope,
       );
     await decode();
     const rows: BenchRow[] = [];
@@ -60,7 +61,7 @@ export async function wholeBenches(): Promise<BenchRow[]> {
     }
     return rows;
   } finally {
-    await pool.close();
+    await scope.close();
     await rm(folder, { recursive: true, force: true });
   }
 }

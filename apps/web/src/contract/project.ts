@@ -5,8 +5,8 @@ import type { Reaches } from '@wembrel/core/rays/pairing/measure';
 import type { Sweep } from '@wembrel/core/rays/pairing/sweep';
 import type { MergeReport } from '@wembrel/runner/merge/merge';
 import type { BakedPairing } from '@wembrel/runner/rays/bake-rays';
-import type { FileReport, SurveyReport } from '@wembrel/runner/survey';
-import type { SurveyDetails } from '@wembrel/runner/survey-details';
+import type { FileReport, SurveyReport } from '@wembrel/runner/stages/read';
+import type { SurveyDetails } from '@wembrel/runner/survey/details';
 import { z } from 'zod';
 
 /** Shapes that server and browser share; the server checks everything that comes in against them. */

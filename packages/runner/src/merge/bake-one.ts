@@ -3,12 +3,12 @@ import { InputError } from '@wembrel/core/errors';
 import { round } from '@wembrel/core/handover/manifest';
 import { Names } from '@wembrel/core/handover/names';
 import type { Layout } from '@wembrel/core/layout/layout';
-import type { Pool } from '../pool/pool.ts';
+import type { JobScope } from '../pool/job-scope.ts';
 import { reporter, stopwatch } from '../progress.ts';
 import { Delivery } from '../write/delivery.ts';
+import { TextureFiles } from '../write/write-models.ts';
 import { type MergeReport, mapPaths, writeSheet } from './merge.ts';
 import { type BakeRequest, bakePrepared, prepare } from './prepare.ts';
-import { TextureFiles } from './write-models.ts';
 
 export interface OneSheet {
   sheet: MergeReport['sheets'][number];
@@ -24,15 +24,15 @@ export interface OneSheet {
  * @param id of the sheet in the decisions
  * @throws InputError when nothing goes to that sheet
  */
-export async function bakeOne(request: BakeRequest, id: string, pool: Pool): Promise<OneSheet> {
+export async function bakeOne(request: BakeRequest, id: string, scope: JobScope): Promise<OneSheet> {
   const report = reporter(request.onProgress);
-  const { seconds, lap } = stopwatch(pool);
-  const prepared = await prepare(request, pool, lap);
+  const { seconds, lap } = stopwatch(scope);
+  const prepared = await prepare(request, scope, lap);
   const { layout, routing } = prepared;
   const s = request.decisions.sheets.findIndex((d) => d.id === id);
   if (s < 0 || layout.sheets[s].plots.length === 0)
     throw new InputError(request.decisions.sheets[s]?.name ?? id, 'no slot goes to this sheet');
-  const baked = await bakePrepared(prepared, request, s, pool, (share, doing) => report('bake', share, doing));
+  const baked = await bakePrepared(prepared, request, s, scope, (share, doing) => report('bake', share, doing));
   lap('bake');
   const delivery = await Delivery.begin(request.out);
   try {
@@ -44,10 +44,10 @@ export async function bakeOne(request: BakeRequest, id: string, pool: Pool): Pro
       baked,
       occlusion,
       new TextureFiles(new Names(), delivery),
-      pool,
+      scope,
     );
     const written = delivery.list();
-    pool.checkpoint();
+    scope.checkpoint();
     await delivery.commit(request.files.map((f) => f.path));
     lap('write');
     return {

@@ -18,17 +18,18 @@ import type { Model } from '@wembrel/core/scene/model';
 import { type Density, densityOf } from '@wembrel/core/survey/density';
 import type { Totals } from '@wembrel/core/survey/figures';
 import { tileCsv } from '@wembrel/core/tiles/tile-sheet';
-import type { Pool } from '../pool/pool.ts';
+import { pictureTasks } from '../pictures/picture-tasks.ts';
+import type { JobScope } from '../pool/job-scope.ts';
 import { reporter, stopwatch } from '../progress.ts';
-import type { Repaired } from '../repair.ts';
-import { surveyFiles } from '../survey.ts';
+import type { BakedSheet } from '../stages/bake.ts';
+import { captureOriginal, compareModels, type WorstPictures } from '../stages/compare.ts';
+import type { Cut } from '../stages/cut.ts';
+import type { Repaired } from '../stages/mend.ts';
+import { surveyFiles } from '../stages/read.ts';
 import { Delivery } from '../write/delivery.ts';
 import { validateGltf } from '../write/validate.ts';
-import type { BakedSheet } from './bake.ts';
-import { captureOriginal, compareModels, type WorstPictures } from './compare.ts';
-import type { Cut } from './cut.ts';
+import { jsonFile, TEXTURE_FOLDER, TextureFiles, writeModel } from '../write/write-models.ts';
 import { type BakeRequest, bakePrepared, paddingOf, prepare } from './prepare.ts';
-import { jsonFile, TEXTURE_FOLDER, TextureFiles, writeModel } from './write-models.ts';
 
 export interface MergeRequest extends BakeRequest {
   /** Side of the pictures that are compared, px; else as decided, for a proof half of it. */
@@ -134,14 +135,14 @@ function sheetDensity(models: Model[], targets: TargetPart[], layout: Layout): D
  *
  * @throws InputError for input that cannot be used @throws Cancelled when the pool's flag goes up
  */
-export async function merge(request: MergeRequest, pool: Pool): Promise<MergeResult> {
+export async function merge(request: MergeRequest, scope: JobScope): Promise<MergeResult> {
   const { decisions } = request;
   const report = reporter(request.onProgress);
-  const { seconds, lap } = stopwatch(pool);
+  const { seconds, lap } = stopwatch(scope);
 
   const picture = request.picture ?? decisions.compareAt / (request.proof ? 2 : 1);
   let original: DrawScene | null = null;
-  const prepared = await prepare(request, pool, lap, (found) => {
+  const prepared = await prepare(request, scope, lap, (found) => {
     original = captureOriginal(found, picture);
   });
   const { read, originals, repaired, cut, coloured, models, images, routing, layout, targets } = prepared;
@@ -153,7 +154,7 @@ export async function merge(request: MergeRequest, pool: Pool): Promise<MergeRes
   for (const s of used)
     baked.set(
       s,
-      await bakePrepared(prepared, request, s, pool, (share, doing) =>
+      await bakePrepared(prepared, request, s, scope, (share, doing) =>
         report('bake', (baked.size + share) / used.length, doing),
       ),
     );
@@ -187,11 +188,11 @@ export async function merge(request: MergeRequest, pool: Pool): Promise<MergeRes
           bake,
           routing.materials.some((m) => m.sheet === s && m.look.occlusion),
           decisions.embed ? null : textures,
-          pool,
+          scope,
         ),
       );
     for (let m = 0; m < models.length; m++) {
-      pool.checkpoint();
+      scope.checkpoint();
       report('handover', 0.3 + (0.4 * m) / models.length, `writing ${modelFiles[m]}`);
       const own = targets.filter((t) => t.model === m);
       const material = new SheetMaterials(models[m].document, sheets, routing.classes);
@@ -212,7 +213,7 @@ export async function merge(request: MergeRequest, pool: Pool): Promise<MergeRes
     report('handover', 0.75, 'reading the result again');
     const again = await surveyFiles(
       modelFiles.map((name) => ({ name, path: join(delivery.staging, name) })),
-      pool,
+      scope,
     );
     if (again.report.errors.length > 0) {
       const e = again.report.errors[0];
@@ -230,7 +231,7 @@ export async function merge(request: MergeRequest, pool: Pool): Promise<MergeRes
       images,
       again.models.map((m) => m.model),
       again.images,
-      pool,
+      scope,
       (share, doing) => report('compare', share, doing),
       picture,
     );
@@ -298,7 +299,7 @@ export async function merge(request: MergeRequest, pool: Pool): Promise<MergeRes
     }
     await delivery.write('report.json', jsonFile(common));
     const written = delivery.list();
-    pool.checkpoint();
+    scope.checkpoint();
     await delivery.commit(request.files.map((f) => f.path));
     lap('write');
     return {
@@ -327,14 +328,21 @@ export async function writeSheet(
   sheet: BakedSheet,
   occlusion: boolean,
   textures: TextureFiles | null,
-  pool: Pool,
+  scope: JobScope,
 ): Promise<SheetFiles> {
   const { maps, needs } = sheet;
   const { name } = decision;
   const put = async (map: SheetMap, data: Uint8Array, channels: 3 | 4): Promise<MapFile> => {
     const by = decision.maps[map] === 'off' ? 1 : (decision.maps[map] as number);
     const sense = map === 'normal' ? 'normal' : map === 'orm' ? 'data' : 'colour';
-    const bytes = await pool.run('png', { data, width: maps.width, height: maps.height, channels, by, sense });
+    const bytes = await scope.run(pictureTasks.png, {
+      data,
+      width: maps.width,
+      height: maps.height,
+      channels,
+      by,
+      sense,
+    });
     const file = `${name}_${map}`;
     return { uri: textures ? await textures.add(file, bytes) : `${basename(file)}.png`, bytes };
   };

@@ -6,15 +6,15 @@ import { type Layout, layOut } from '@wembrel/core/layout/layout';
 import { tangentsReady } from '@wembrel/core/mesh/tangents';
 import { type Routing, route } from '@wembrel/core/plan/route';
 import type { Model } from '@wembrel/core/scene/model';
-import type { Images } from '../images.ts';
-import type { Pool } from '../pool/pool.ts';
+import type { JobScope } from '../pool/job-scope.ts';
 import { type OnProgress, reporter } from '../progress.ts';
 import type { InputFile } from '../read/collect.ts';
-import { type Repaired, repairModels } from '../repair.ts';
-import { type ReadFiles, surveyFiles } from '../survey.ts';
-import { type BakedSheet, bakeSheet } from './bake.ts';
-import { colourModels } from './colour.ts';
-import { type Cut, cutModels } from './cut.ts';
+import type { Images } from '../read/images.ts';
+import { type BakedSheet, bakeSheet } from '../stages/bake.ts';
+import { colourModels } from '../stages/colour.ts';
+import { type Cut, cutModels } from '../stages/cut.ts';
+import { type Repaired, repairModels } from '../stages/mend.ts';
+import { type ReadFiles, surveyFiles } from '../stages/read.ts';
 
 /** What a bake needs to know, of all sheets or of one. */
 export interface BakeRequest {
@@ -59,13 +59,13 @@ export const paddingOf = (decisions: MergeDecisions, margin: number): number => 
  */
 export async function prepare(
   request: BakeRequest,
-  pool: Pool,
+  scope: JobScope,
   lap: (stage: string) => void,
   onRead?: (models: Model[]) => void,
 ): Promise<Prepared> {
   const { decisions } = request;
   const report = reporter(request.onProgress);
-  const read = await surveyFiles(request.files, pool, {
+  const read = await surveyFiles(request.files, scope, {
     textures: request.textures,
     reading: decisions.reading,
     faces: decisions.faces,
@@ -79,9 +79,9 @@ export async function prepare(
   }
   const originals = read.models.map((m) => m.model);
   onRead?.(originals);
-  const repaired = await repairModels(read, decisions.repairs, pool);
-  const coloured = await colourModels(read, decisions, pool);
-  const cut = cutModels(read, decisions, pool);
+  const repaired = await repairModels(read, decisions.repairs, scope);
+  const coloured = await colourModels(read, decisions, scope);
+  const cut = cutModels(read, decisions, scope);
   const models = read.models.map((m) => m.model);
   const { images } = read;
   lap('read');
@@ -98,7 +98,7 @@ export async function prepare(
   let layout: Layout;
   try {
     layout = layOut(models, routing, decisions, sizes, {
-      cancelled: () => pool.cancelled,
+      cancelled: () => scope.cancelled,
       progress: (share, doing) => report('layout', share, doing),
     });
   } catch (error) {
@@ -106,7 +106,7 @@ export async function prepare(
     throw new InputError(models[0].path, error instanceof Error ? error.message : String(error));
   }
   await tangentsReady;
-  pool.checkpoint();
+  scope.checkpoint();
   const targets = targetParts(models, routing, layout, sizes);
   const byPart = new Map(targets.map((t) => [`${t.model}:${t.part}`, t]));
   lap('layout');
@@ -118,7 +118,7 @@ export function bakePrepared(
   p: Prepared,
   request: BakeRequest,
   sheet: number,
-  pool: Pool,
+  scope: JobScope,
   progress: (share: number, doing: string) => void,
 ): Promise<BakedSheet> {
   const { decisions } = request;
@@ -134,7 +134,7 @@ export function bakePrepared(
     p.layout.sheets[sheet],
     sheet,
     p.images,
-    pool,
+    scope,
     progress,
     (maps) => request.onMaps?.(p.layout.sheets[sheet].name, maps),
   );

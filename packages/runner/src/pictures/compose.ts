@@ -2,7 +2,7 @@ import { InputError } from '@wembrel/core/errors';
 import type { Raster } from '@wembrel/core/image/raster';
 import { linearToSrgb } from '@wembrel/core/image/srgb';
 import sharp from 'sharp';
-import { decodeImage } from '../codec.ts';
+import { decodeImage } from './codec.ts';
 
 /** Where one channel of a composed picture comes from. */
 export type ChannelSource =

@@ -28,8 +28,9 @@ import type { SourceTextures } from '@wembrel/core/rays/target/hit-surface';
 import { type RayMesh, rayMesh } from '@wembrel/core/rays/target/ray-mesh';
 import type { Model } from '@wembrel/core/scene/model';
 import type { Bvh } from '@wembrel/kernels/bvh-layout';
-import type { Images } from '../images.ts';
-import type { Pool } from '../pool/pool.ts';
+import type { JobScope } from '../pool/job-scope.ts';
+import type { Images } from '../read/images.ts';
+import { rayTasks } from './ray-tasks.ts';
 
 /** What was baked of one pairing. */
 export interface BakedPairing extends TexelCounts, Reaches {
@@ -85,7 +86,7 @@ export async function bakeRays(
   pairings: readonly PairingDecision[],
   recipe: RayRecipe,
   images: Images,
-  pool: Pool,
+  scope: JobScope,
   options: RayBakeOptions = {},
 ): Promise<RayBake> {
   if (pairings.length === 0) throw new InputError('bake', 'there is no pairing of a high-poly and a low-poly');
@@ -94,11 +95,11 @@ export async function bakeRays(
   const side = Math.max(1, Math.round(recipe.size * px));
   const bodies = bodiesOf(models);
   const size = [side, side] as const;
-  const memory = planRayMemory(models, bodies, pairings, recipe, side, pool.threads, options.available ?? totalmem());
+  const memory = planRayMemory(models, bodies, pairings, recipe, side, scope.threads, options.available ?? totalmem());
   const meshes: PairingMeshes[] = [];
   let islands = 0;
   for (const p of pairings) {
-    pool.checkpoint();
+    scope.checkpoint();
     const m = pairingMeshes(models, bodies, p, recipe, size, islands);
     for (const i of m.target.island) islands = Math.max(islands, i);
     meshes.push(m);
@@ -117,7 +118,7 @@ export async function bakeRays(
   const seen = options.seen ?? pairings;
   const seesAll = recipe.maps.includes('ao') && recipe.ao.sees === 'all' && seen.length > 1;
   const all = seesAll ? await everything(models, bodies, seen, meshes, images) : null;
-  const allBvh = all ? await build(all, pool) : null;
+  const allBvh = all ? await build(all, scope) : null;
   const maps = emptyRayMaps(side, side, recipe.maps, recipe.bits, recipe.normalY === 'down');
   options.onMaps?.(maps);
   const out: RayBake = {
@@ -140,18 +141,18 @@ export async function bakeRays(
     const share = (within: number) => (before + within * m.target.count) / Math.max(1, triangles);
     options.onProgress?.(share(0), `building "${name}"`);
     const [high, low, textures] = await Promise.all([
-      build(m.high, pool),
-      build(m.target.mesh, pool),
+      build(m.high, scope),
+      build(m.target.mesh, scope),
       texturesOf(m.high, recipe.maps, images),
     ]);
     const r = pairingReaches(m, high, low);
     const job = rayJob(i, m, r, recipe, scale, textures, ids[i], all?.veils);
     reaches.push(r);
-    const faults: Promise<MeshFault[]> = pool.run('meshFaults', { target: job.target, uvSet: recipe.uvSet });
+    const faults: Promise<MeshFault[]> = scope.run(rayTasks.meshFaults, { target: job.target, uvSet: recipe.uvSet });
     // Thrown where it is awaited; a bake that is cancelled before does not come there.
     faults.catch(() => {});
     const began = performance.now();
-    out.rays += await cast(job, high, low, allBvh, maps, options.region ?? null, pool, (within) =>
+    out.rays += await cast(job, high, low, allBvh, maps, options.region ?? null, scope, (within) =>
       options.onProgress?.(share(within), `casting "${name}"`),
     );
     out.castSeconds += (performance.now() - began) / 1000;
@@ -159,8 +160,8 @@ export async function bakeRays(
     if (options.keep) out.jobs.push({ job, high, low });
     before += m.target.count;
   }
-  pool.checkpoint();
-  await pool.run('finishRays', { maps, recipe, scale: px });
+  scope.checkpoint();
+  await scope.run(rayTasks.finishRays, { maps, recipe, scale: px });
   const counts = countTexels(maps, meshes.length);
   out.pairings = meshes.map((m, i) => ({
     name: m.pairing.name,
@@ -184,25 +185,29 @@ export async function findReaches(
   models: readonly Model[],
   pairings: readonly PairingDecision[],
   recipe: RayRecipe,
-  pool: Pool,
+  scope: JobScope,
   onProgress?: (share: number, doing: string) => void,
 ): Promise<{ name: string; sweep: Sweep; measured: Reaches }[]> {
   await tangentsReady;
   const bodies = bodiesOf(models);
   const out: { name: string; sweep: Sweep; measured: Reaches }[] = [];
   for (const [i, p] of pairings.entries()) {
-    pool.checkpoint();
+    scope.checkpoint();
     onProgress?.(i / pairings.length, `trying reaches of "${p.name}"`);
     const { high, target } = pairingMeshes(models, bodies, p, recipe, [recipe.size, recipe.size], 0);
-    const [highBvh, lowBvh] = await Promise.all([build(high, pool), build(target.mesh, pool)]);
+    const [highBvh, lowBvh] = await Promise.all([build(high, scope), build(target.mesh, scope)]);
     const measured = measureReaches(high, highBvh, target.mesh, lowBvh);
-    out.push({ name: p.name, measured, sweep: await pool.run('sweep', { target, high, highBvh, lowBvh, measured }) });
+    out.push({
+      name: p.name,
+      measured,
+      sweep: await scope.run(rayTasks.sweep, { target, high, highBvh, lowBvh, measured }),
+    });
   }
   return out;
 }
 
-const build = (m: Pick<RayMesh, 'positions' | 'indices'>, pool: Pool): Promise<Bvh> =>
-  pool.run('buildBvh', { positions: m.positions, indices: m.indices, slots: pool.threads });
+const build = (m: Pick<RayMesh, 'positions' | 'indices'>, scope: JobScope): Promise<Bvh> =>
+  scope.run(rayTasks.buildBvh, { positions: m.positions, indices: m.indices, slots: scope.threads });
 
 /** All high-polys, for AO that sees everything; one that has been moved stands where it was moved to. @param ready those that are baked */
 async function everything(
@@ -254,7 +259,7 @@ async function cast(
   all: Bvh | null,
   maps: RayMaps,
   region: Region | null,
-  pool: Pool,
+  scope: JobScope,
   progress: (share: number) => void,
 ): Promise<number> {
   const counter = () => new Int32Array(new SharedArrayBuffer(4));
@@ -262,11 +267,13 @@ async function cast(
   const work = { job, high, low, all, maps, tiles, lists, surfaceLists, next: counter(), done: counter() };
   const tick = setInterval(() => progress(work.done[0] / Math.max(1, tiles.length)), 100);
   try {
-    const workers = Math.min(pool.threads, Math.max(1, tiles.length));
+    const workers = Math.min(scope.threads, Math.max(1, tiles.length));
     const rays = await Promise.all(
-      Array.from({ length: workers }, (_, slot) => pool.run('castTiles', { ...work, cancel: pool.cancel, slot })),
+      Array.from({ length: workers }, (_, slot) =>
+        scope.run(rayTasks.castTiles, { ...work, cancel: scope.cancel, slot }),
+      ),
     );
-    pool.checkpoint();
+    scope.checkpoint();
     return rays.reduce((a, b) => a + b, 0);
   } finally {
     clearInterval(tick);

@@ -2,8 +2,8 @@ import { levelSetBytes, toLevels } from '@wembrel/core/image/levels';
 import type { Model } from '@wembrel/core/scene/model';
 import { usedTextures } from '@wembrel/core/survey/figures';
 import type { LevelSet } from '@wembrel/kernels/sample';
-import { decodeImage } from '../codec.ts';
-import { imageKey } from '../read/load.ts';
+import { decodeImage } from '../pictures/codec.ts';
+import { imageKey } from '../read/image-keys.ts';
 
 /** Base colours of the alpha-tested materials of a model, by image. @throws InputError when one cannot be decoded */
 export async function cutAwayPictures(model: Model): Promise<Map<string, LevelSet>> {

@@ -1,6 +1,6 @@
 import { coverageMips } from '@wembrel/core/image/coverage-mips';
 import type { BakedMap, RayMaps } from '@wembrel/core/rays/maps/baked-maps';
-import { encodePng, encodePng16 } from '../codec.ts';
+import { encodePng, encodePng16 } from '../pictures/codec.ts';
 import { encodeExr } from '../pictures/write-exr.ts';
 import { viewBytes } from './view-maps.ts';
 

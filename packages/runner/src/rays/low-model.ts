@@ -1,7 +1,7 @@
 import { Document } from '@gltf-transform/core';
 import type { MapKind } from '@wembrel/core/decisions/map-kinds';
 import type { LowTarget } from '@wembrel/core/rays/target/low-target';
-import { gltfIo } from '../read/load.ts';
+import { gltfIo } from '../read/gltf-io.ts';
 import type { RayBake } from './bake-rays.ts';
 import { CUTOFF } from './encode-maps.ts';
 import { cutOutPng, metalRoughPng, normalUpPng, viewPng } from './view-maps.ts';

@@ -13,10 +13,10 @@ import {
 } from '@wembrel/core/rays/pairing/pairings';
 import { type Body, bodiesOf } from '@wembrel/core/rays/target/bodies';
 import type { Model } from '@wembrel/core/scene/model';
-import type { Pool } from '../pool/pool.ts';
+import type { JobScope } from '../pool/job-scope.ts';
 import { type OnProgress, stopwatch } from '../progress.ts';
 import type { InputFile } from '../read/collect.ts';
-import { type ReadFiles, type SurveyOptions, surveyFiles } from '../survey.ts';
+import { type ReadFiles, type SurveyOptions, surveyFiles } from '../stages/read.ts';
 import { Delivery } from '../write/delivery.ts';
 import { bakeRays, findReaches, type RayBake, type RayBakeOptions } from './bake-rays.ts';
 import { encodeMap, opacityLevels } from './encode-maps.ts';
@@ -137,12 +137,12 @@ export function pairFiles(
  * Bakes files: reads, pairs, casts, and writes the maps.
  * @throws InputError when nothing can be baked @throws Cancelled
  */
-export async function runRays(options: RayRunOptions, pool: Pool): Promise<RayReport> {
+export async function runRays(options: RayRunOptions, scope: JobScope): Promise<RayReport> {
   const { recipe, onProgress } = options;
-  const { seconds, lap } = stopwatch(pool);
+  const { seconds, lap } = stopwatch(scope);
   const extra = [...(options.cage ?? []), ...(options.surface ?? [])];
   const files = [...new Map([...options.high, ...options.low, ...extra].map((f) => [f.path, f])).values()];
-  const read: ReadFiles = await surveyFiles(files, pool, {
+  const read: ReadFiles = await surveyFiles(files, scope, {
     reading: options.reading,
     faces: options.faces,
     onProgress: (p) => onProgress?.({ ...p, share: p.share * 2 }),
@@ -169,7 +169,7 @@ export async function runRays(options: RayRunOptions, pool: Pool): Promise<RayRe
     if (options.surface?.length) p.surface = twinOf(models, options.surface, p.low[0].name, 'casting surface');
   }
   if (options.findReaches) {
-    const tried = await findReaches(models, found.pairings, recipe, pool, (share, doing) =>
+    const tried = await findReaches(models, found.pairings, recipe, scope, (share, doing) =>
       onProgress?.({ stage: 'bake', share: 0.2 + 0.1 * share, doing }),
     );
     found.pairings.forEach((p, i) => {
@@ -197,7 +197,7 @@ export async function runRays(options: RayRunOptions, pool: Pool): Promise<RayRe
     };
     let castSeconds = 0;
     for (const [i, sheet] of sheets.entries()) {
-      const bake = await bakeRays(models, sheet.pairings, recipe, read.images, pool, {
+      const bake = await bakeRays(models, sheet.pairings, recipe, read.images, scope, {
         seen: found.pairings,
         groups,
         region: options.region,
@@ -206,7 +206,7 @@ export async function runRays(options: RayRunOptions, pool: Pool): Promise<RayRe
           onProgress?.({ stage: 'bake', share: 0.3 + (0.6 * (i + share)) / sheets.length, doing }),
       });
       const name = !options.name ? sheet.name : sheets.length === 1 ? options.name : `${options.name}_${sheet.name}`;
-      await addSheet(report, name, sheet.pairings, bake, delivery, pool);
+      await addSheet(report, name, sheet.pairings, bake, delivery, scope);
       if (options.model)
         await delivery.write(`${name}.glb`, await lowModelOf(name, bake, sheet.pairings, recipe.uvSet));
       report.rays += bake.rays;
@@ -232,10 +232,10 @@ async function addSheet(
   pairings: readonly PairingDecision[],
   bake: RayBake,
   delivery: Delivery,
-  pool: Pool,
+  scope: JobScope,
 ): Promise<void> {
   for (const map of bake.maps.maps) {
-    pool.checkpoint();
+    scope.checkpoint();
     const { bytes, ending, bits } = await encodeMap(bake.maps, map);
     const path = `${name}_${map.kind}.${ending}`;
     await delivery.write(path, bytes);

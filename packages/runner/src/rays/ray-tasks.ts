@@ -12,7 +12,8 @@ import { buildBvh } from '@wembrel/kernels/bvh';
 import type { Bvh } from '@wembrel/kernels/bvh-layout';
 import { ClosestPoint } from '@wembrel/kernels/closest-point';
 import { RayCaster } from '@wembrel/kernels/rays';
-import { type CancelFlag, stopped } from '../pool/hold.ts';
+import { type CancelFlag, stopped } from '../pool/cancel-flag.ts';
+import { taskGroup } from '../pool/task.ts';
 
 /** Tiles of one pairing for several workers: they take them from a shared counter. */
 export interface RayTiles {
@@ -33,7 +34,7 @@ export interface RayTiles {
 const scratch = new RayScratch();
 
 /** What worker threads do for ray bakes. */
-export const rayTasks = {
+export const rayTasks = taskGroup('rays', {
   async buildBvh(m: { positions: Float32Array; indices: Uint32Array; slots: number }): Promise<Bvh> {
     return buildBvh(m.positions, m.indices, m.slots);
   },
@@ -73,4 +74,4 @@ export const rayTasks = {
     for (const map of m.maps.maps) if (map.kind === 'id') softenIds(m.maps, map, m.recipe.id.soften * m.scale);
     fillMaps(m.maps, Math.max(1, Math.round(m.recipe.padding * m.scale)));
   },
-};
+});

@@ -2,7 +2,7 @@ import { MAP_FORMS } from '@wembrel/core/decisions/map-kinds';
 import { linearToSrgb, unitByte } from '@wembrel/core/image/srgb';
 import type { BakedMap, RayMaps } from '@wembrel/core/rays/maps/baked-maps';
 import { FAULT } from '@wembrel/core/rays/maps/fault-kinds';
-import { encodePng } from '../codec.ts';
+import { encodePng } from '../pictures/codec.ts';
 
 /** R + 256 G + 65536 B as #rrggbb. */
 export const hexColour = (c: number): string =>

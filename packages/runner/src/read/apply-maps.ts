@@ -3,7 +3,7 @@ import { KHRTextureTransform } from '@gltf-transform/extensions';
 import type { MapName, SourceOptions } from '@wembrel/core/decisions/reading';
 import { attachMap, type ImportedMap } from '@wembrel/core/formats/imported';
 import { meanColour } from '@wembrel/core/image/raster';
-import { bytesHash, decodeImage } from '../codec.ts';
+import { bytesHash, decodeImage } from '../pictures/codec.ts';
 import type { ChannelSource, Composition } from '../pictures/compose.ts';
 import { GLTF_KINDS, imageKind } from '../pictures/kind.ts';
 import type { PictureWork } from '../pictures/work.ts';

@@ -4,9 +4,10 @@ import { type FaceDecisions, facesInForce } from '@wembrel/core/decisions/face-d
 import { applyFaceEdits, type FaceEditReport, type PartOrigin, readsColours } from '@wembrel/core/faces/apply-faces';
 import { type GroupablePart, hasGrouped, partsForGroups } from '@wembrel/core/faces/group-faces';
 import type { Model } from '@wembrel/core/scene/model';
-import type { Images } from '../images.ts';
-import type { Pool } from '../pool/pool.ts';
-import { imageKey, rereadModel } from './load.ts';
+import type { JobScope } from '../pool/job-scope.ts';
+import { imageKey } from './image-keys.ts';
+import type { Images } from './images.ts';
+import { rereadModel } from './load.ts';
 import { picturesOf } from './pictures-of.ts';
 
 /** What edits of faces did to a model that was read. */
@@ -29,7 +30,7 @@ export async function editFaces(
   models: readonly (Model | null)[],
   decisions: FaceDecisions,
   images: Images,
-  pool: Pool,
+  scope: JobScope,
   before?: (model: Model, at: number) => Promise<void>,
 ): Promise<(EditedModel | null)[]> {
   const inForce = facesInForce(decisions);
@@ -47,7 +48,7 @@ export async function editFaces(
   };
   const out: (EditedModel | null)[] = [];
   for (const [i, model] of models.entries()) {
-    pool.checkpoint();
+    scope.checkpoint();
     const grouped = model && partsForGroups(model);
     if (!model || !grouped || !hasGrouped(grouped, inForce)) {
       out.push(null);
@@ -64,7 +65,7 @@ export async function editFaces(
         return copyToDocument(model.document, there, [from]).get(from) as Material;
       },
       picture: size,
-      cancelled: () => pool.cancelled,
+      cancelled: () => scope.cancelled,
     });
     out.push({ model: origins ? rereadModel(model) : model, reports, parts: grouped.parts, origins });
   }

@@ -1,54 +1,24 @@
-/// <reference path="../draco3dgltf.d.ts" />
 import { readFile, stat } from 'node:fs/promises';
-import { type Document, NodeIO, type Texture } from '@gltf-transform/core';
-import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
+import type { Document } from '@gltf-transform/core';
+
 import { SourceOptions } from '@wembrel/core/decisions/reading';
 import { InputError } from '@wembrel/core/errors';
 import { checkDocument } from '@wembrel/core/formats/gltf/check';
 import { isGlb, parseGlb, parseJson } from '@wembrel/core/formats/gltf/glb';
 import { LIMITS } from '@wembrel/core/limits';
 import { type Model, readModel } from '@wembrel/core/scene/model';
-import draco from 'draco3dgltf';
-import { MeshoptDecoder } from 'meshoptimizer/decoder';
-import { bytesHash } from '../codec.ts';
+
 import { HERE, type PictureWork } from '../pictures/work.ts';
 import type { InputFile } from './collect.ts';
-import { settle } from './settle.ts';
+import { gltfIo } from './gltf-io.ts';
+import { imageKey } from './image-keys.ts';
+import { settle } from './normalize-document.ts';
 import { sideFile } from './side-files.ts';
 import { readSimple } from './simple.ts';
-
-let dracoDecoder: Promise<unknown> | null = null;
-
-/** A reader and writer with every extension that Wembrel knows. */
-export async function gltfIo(): Promise<NodeIO> {
-  await MeshoptDecoder.ready;
-  dracoDecoder ??= draco.createDecoderModule();
-  return new NodeIO()
-    .registerExtensions(ALL_EXTENSIONS)
-    .registerDependencies({ 'meshopt.decoder': MeshoptDecoder, 'draco3d.decoder': await dracoDecoder })
-    .setLogger({ debug() {}, info() {}, warn() {}, error() {} } as never);
-}
-
-const imageKeys = new WeakMap<Texture, string>();
 
 /** A model read anew from its document, after that was changed in memory; what is known of its file stays. */
 export function rereadModel({ path, document, notes, format, sideFiles, missing }: Model): Model {
   return Object.assign(readModel(path, document, imageKey), { notes, format, sideFiles, missing });
-}
-
-/** Key of a texture's stored bytes; fixed at first use; see `forgetImageKey`. */
-export function imageKey(texture: Texture): string {
-  let key = imageKeys.get(texture);
-  if (!key) {
-    key = bytesHash(texture.getImage() ?? new Uint8Array(0));
-    imageKeys.set(texture, key);
-  }
-  return key;
-}
-
-/** To be called when a texture's bytes were replaced. */
-export function forgetImageKey(texture: Texture): void {
-  imageKeys.delete(texture);
 }
 
 /** What reading a file may depend on beside the file itself. */

@@ -1,7 +1,7 @@
 import type { Raster } from '@wembrel/core/image/raster';
 import type { Model } from '@wembrel/core/scene/model';
-import { decodeImage } from '../codec.ts';
-import { imageKey } from './load.ts';
+import { decodeImage } from '../pictures/codec.ts';
+import { imageKey } from './image-keys.ts';
 
 /** All pictures of a model, decoded, by their keys. @throws InputError */
 export async function picturesOf(model: Model): Promise<Map<string, Raster>> {

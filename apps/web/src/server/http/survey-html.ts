@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { overBudget } from '@wembrel/core/decisions/budget';
 import { surveyFindings } from '@wembrel/core/findings/findings';
 import { measuredTotals } from '@wembrel/core/survey/measured';
-import { surveyPage } from '@wembrel/runner/report/survey-page';
+import { surveyPage } from '@wembrel/runner/survey/page';
 import { jobFolder } from '../store/paths.ts';
 import { Problem } from '../store/problem.ts';
 import { viewProject } from './project-view.ts';

@@ -1,5 +1,5 @@
 import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
-import type { CancelFlag } from '@wembrel/runner/pool/hold';
+import type { CancelFlag } from '@wembrel/runner/pool/cancel-flag';
 import type { InputFile } from '@wembrel/runner/read/collect';
 import type { JobKind, Region } from '../../contract/project.ts';
 

@@ -1,7 +1,8 @@
 import { parentPort } from 'node:worker_threads';
 import { Cancelled, InputError, sentence } from '@wembrel/core/errors';
-import { type CancelFlag, newFlag, stop } from '@wembrel/runner/pool/hold';
-import { Crew, Pool } from '@wembrel/runner/pool/pool';
+import { type CancelFlag, newFlag, stop } from '@wembrel/runner/pool/cancel-flag';
+import { JobScope } from '@wembrel/runner/pool/job-scope';
+import { ThreadPool } from '@wembrel/runner/pool/thread-pool';
 import type { JobMessage, JobOrder, Tell } from './job-message.ts';
 import { lightProject } from './kinds/light-job.ts';
 import { bakeSheetAlone, mergeProject } from './kinds/merge-job.ts';
@@ -22,23 +23,23 @@ process.on('unhandledRejection', (error) => {
 });
 
 const tell: Tell = (m: JobMessage) => parentPort?.postMessage(m);
-let crew: Crew | null = null;
+let pool: ThreadPool | null = null;
 
-function jobOf(order: JobOrder, pool: Pool): Promise<void> {
+function jobOf(order: JobOrder, scope: JobScope): Promise<void> {
   switch (order.kind) {
     case 'survey':
-      return surveyProject(order, pool, tell);
+      return surveyProject(order, scope, tell);
     case 'layout':
-      return layoutProject(order, pool, tell);
+      return layoutProject(order, scope, tell);
     case 'ray-reaches':
-      return findProjectReaches(order, pool, tell);
+      return findProjectReaches(order, scope, tell);
     case 'ray-proof':
     case 'ray-final':
-      return bakeProjectRays(order, pool, tell);
+      return bakeProjectRays(order, scope, tell);
     case 'light':
-      return lightProject(order, pool, tell);
+      return lightProject(order, scope, tell);
     default:
-      return order.sheet === null ? mergeProject(order, pool, tell) : bakeSheetAlone(order, pool, tell, order.sheet);
+      return order.sheet === null ? mergeProject(order, scope, tell) : bakeSheetAlone(order, scope, tell, order.sheet);
   }
 }
 
@@ -46,10 +47,10 @@ function jobOf(order: JobOrder, pool: Pool): Promise<void> {
 let idling: { cancel: CancelFlag; over: Promise<void> } | null = null;
 let warm = false;
 
-function warmUp(order: JobOrder, threads: Crew): void {
+function warmUp(order: JobOrder, threads: ThreadPool): void {
   if (warm || order.kind !== 'survey') return;
   const cancel = newFlag();
-  const over = warmUpRays(order, new Pool(threads, undefined, cancel)).then(
+  const over = warmUpRays(order, new JobScope(threads, undefined, cancel)).then(
     (done) => {
       warm ||= done;
     },
@@ -65,14 +66,14 @@ parentPort?.on('message', async (order: JobOrder) => {
     await idling.over;
     idling = null;
   }
-  crew ??= new Crew(order.worker, undefined, IDLE);
-  const pool = new Pool(crew, undefined, order.cancel);
+  pool ??= new ThreadPool(order.worker, undefined, IDLE);
+  const scope = new JobScope(pool, undefined, order.cancel);
   try {
-    await jobOf(order, pool);
+    await jobOf(order, scope);
     tell({ type: 'done' });
-    warmUp(order, crew);
+    warmUp(order, pool);
   } catch (error) {
-    if (pool.cancelled) tell({ type: 'cancelled' });
+    if (scope.cancelled) tell({ type: 'cancelled' });
     else if (error instanceof InputError) tell({ type: 'failed', message: `${error.path}: ${error.reason}` });
     else {
       process.stderr.write(`${error instanceof Error ? error.stack : String(error)}\n`);

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { mkdir, rm } from 'node:fs/promises';
 import { posix } from 'node:path';
 import { PICTURE } from '@wembrel/runner/pictures/kind';
-import { type CancelFlag, newFlag, pause, paused, stop } from '@wembrel/runner/pool/hold';
+import { type CancelFlag, newFlag, pause, paused, stop } from '@wembrel/runner/pool/cancel-flag';
 import { MODEL } from '@wembrel/runner/read/endings';
 import type { JobKind, JobState, JobView, Region } from '../../contract/project.ts';
 import { database } from '../store/database.ts';

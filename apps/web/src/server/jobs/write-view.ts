@@ -1,6 +1,6 @@
 import { writeFile } from 'node:fs/promises';
 import type { Document } from '@gltf-transform/core';
-import { gltfIo } from '@wembrel/runner/read/load';
+import { gltfIo } from '@wembrel/runner/read/gltf-io';
 
 /** A model as one self-contained file. */
 export async function writeView(document: Document, path: string): Promise<void> {

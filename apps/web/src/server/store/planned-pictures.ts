@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import type { Readable } from 'node:stream';
-import { thumbnail } from '@wembrel/runner/codec';
+import { thumbnail } from '@wembrel/runner/pictures/codec';
 import { storeBlob } from './blobs.ts';
 import { blobPath } from './paths.ts';
 import { Problem } from './problem.ts';

@@ -4,19 +4,19 @@ import { vertexLightOf } from '@wembrel/core/decisions/light-decisions';
 import { InputError } from '@wembrel/core/errors';
 import { Names, stem } from '@wembrel/core/handover/names';
 import { lightVertices } from '@wembrel/core/rays/cast/vertex-light';
-import type { Pool } from '@wembrel/runner/pool/pool';
+import type { JobScope } from '@wembrel/runner/pool/job-scope';
 import { cutAwayPictures } from '@wembrel/runner/rays/cut-away';
-import { surveyFiles } from '@wembrel/runner/survey';
+import { surveyFiles } from '@wembrel/runner/stages/read';
 import type { LightResultView } from '../../../contract/project.ts';
 import type { JobMessage, JobOrder } from '../job-message.ts';
 import { writeView } from '../write-view.ts';
 
 /** Multiplies the decided light into the vertex colours of all models of a project. */
-export async function lightProject(order: JobOrder, pool: Pool, tell: (m: JobMessage) => void): Promise<void> {
+export async function lightProject(order: JobOrder, scope: JobScope, tell: (m: JobMessage) => void): Promise<void> {
   const { light, reading, faces } = order.decisions;
   const recipe = vertexLightOf(light);
   if (!recipe) throw new InputError('Light', 'neither AO nor a sun is switched on');
-  const read = await surveyFiles(order.files, pool, {
+  const read = await surveyFiles(order.files, scope, {
     textures: order.textures,
     reading,
     faces,
@@ -31,7 +31,7 @@ export async function lightProject(order: JobOrder, pool: Pool, tell: (m: JobMes
   for (const [i, { model }] of read.models.entries()) {
     const lit = lightVertices(model, recipe, {
       progress: (share) => {
-        pool.checkpoint();
+        scope.checkpoint();
         tell({
           type: 'progress',
           share: 0.15 + (0.85 * (i + share)) / read.models.length,

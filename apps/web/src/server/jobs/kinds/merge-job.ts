@@ -6,10 +6,10 @@ import { parseGlb } from '@wembrel/core/formats/gltf/glb';
 import type { Layout } from '@wembrel/core/layout/layout';
 import { outlineOf } from '@wembrel/core/layout/outline';
 import { placePoint } from '@wembrel/core/layout/place';
-import { encodePng } from '@wembrel/runner/codec';
 import { bakeOne } from '@wembrel/runner/merge/bake-one';
 import { type MergeResult, merge } from '@wembrel/runner/merge/merge';
-import type { Pool } from '@wembrel/runner/pool/pool';
+import { encodePng } from '@wembrel/runner/pictures/codec';
+import type { JobScope } from '@wembrel/runner/pool/job-scope';
 import type { OneSheetView, ResultView, SheetOutlines } from '../../../contract/project.ts';
 import type { JobOrder, Tell } from '../job-message.ts';
 
@@ -102,7 +102,7 @@ async function texturesOf(folder: string, files: string[]): Promise<Record<strin
 }
 
 /** Bakes and delivers a project. */
-export async function mergeProject(order: JobOrder, pool: Pool, tell: Tell): Promise<void> {
+export async function mergeProject(order: JobOrder, scope: JobScope, tell: Tell): Promise<void> {
   const { decisions } = order;
   const previews = new Previews(order.folder, tell);
   const out = join(order.folder, 'delivery');
@@ -119,7 +119,7 @@ export async function mergeProject(order: JobOrder, pool: Pool, tell: Tell): Pro
       },
       onMaps: (sheet, maps) => previews.begin(sheet, maps),
     },
-    pool,
+    scope,
   ).finally(() => previews.end());
   await rm(join(order.folder, 'preview.png'), { force: true });
   const { report, manifest } = result;
@@ -141,7 +141,7 @@ export async function mergeProject(order: JobOrder, pool: Pool, tell: Tell): Pro
 }
 
 /** One sheet alone: its maps and the outlines of its islands. */
-export async function bakeSheetAlone(order: JobOrder, pool: Pool, tell: Tell, id: string): Promise<void> {
+export async function bakeSheetAlone(order: JobOrder, scope: JobScope, tell: Tell, id: string): Promise<void> {
   const { decisions } = order;
   const previews = new Previews(order.folder, tell);
   const out = join(order.folder, 'delivery');
@@ -156,7 +156,7 @@ export async function bakeSheetAlone(order: JobOrder, pool: Pool, tell: Tell, id
       onMaps: (sheet, maps) => previews.begin(sheet, maps),
     },
     id,
-    pool,
+    scope,
   ).finally(() => previews.end());
   await rm(join(order.folder, 'preview.png'), { force: true });
   const names = new Map(result.layout.sheets[0].plots.map((p) => [p.id, result.slots[p.material]]));

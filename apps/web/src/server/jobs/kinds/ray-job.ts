@@ -5,15 +5,15 @@ import { type PairingDecision, proofRecipe, RAY_PROOF_DIVISOR } from '@wembrel/c
 import { InputError } from '@wembrel/core/errors';
 import type { RayMaps } from '@wembrel/core/rays/maps/baked-maps';
 import { bySheet } from '@wembrel/core/rays/pairing/pairings';
-import { encodePng } from '@wembrel/runner/codec';
-import type { Pool } from '@wembrel/runner/pool/pool';
+import { encodePng } from '@wembrel/runner/pictures/codec';
+import type { JobScope } from '@wembrel/runner/pool/job-scope';
 import { bakeRays, findReaches, type RayBake } from '@wembrel/runner/rays/bake-rays';
 import { encodeMap, opacityLevels } from '@wembrel/runner/rays/encode-maps';
 import { distanceHistogram } from '@wembrel/runner/rays/histogram';
 import { lowModelOf } from '@wembrel/runner/rays/low-model';
 import { groupIdsOf } from '@wembrel/runner/rays/ray-run';
 import { faultPng, hexColour, previewBytes, viewPng } from '@wembrel/runner/rays/view-maps';
-import { surveyFiles } from '@wembrel/runner/survey';
+import { surveyFiles } from '@wembrel/runner/stages/read';
 import type { RayResultView, RaySheetView, ReachesView } from '../../../contract/project.ts';
 import type { JobMessage, JobOrder } from '../job-message.ts';
 import { sheetStamp, takeOver } from './ray-reuse.ts';
@@ -23,7 +23,7 @@ import type { SectionScene, SectionTexels } from './ray-section.ts';
 const PREVIEW = 512;
 
 /** Reads what the pairings of a project name; only those that have both sides count. */
-async function readPairings(order: JobOrder, pool: Pool, tell: (m: JobMessage) => void) {
+async function readPairings(order: JobOrder, scope: JobScope, tell: (m: JobMessage) => void) {
   const { rays, reading, faces } = order.decisions;
   const pairings = rays.pairings.filter(
     (p) => p.high.length > 0 && p.low.length > 0 && (order.sheet === null || p.name === order.sheet),
@@ -34,7 +34,7 @@ async function readPairings(order: JobOrder, pool: Pool, tell: (m: JobMessage) =
   );
   const read = await surveyFiles(
     order.files.filter((f) => named.has(f.name)),
-    pool,
+    scope,
     {
       textures: order.textures,
       reading,
@@ -48,10 +48,14 @@ async function readPairings(order: JobOrder, pool: Pool, tell: (m: JobMessage) =
 }
 
 /** Tries reaches for all pairings of a project. */
-export async function findProjectReaches(order: JobOrder, pool: Pool, tell: (m: JobMessage) => void): Promise<void> {
-  const { pairings, models } = await readPairings(order, pool, tell);
+export async function findProjectReaches(
+  order: JobOrder,
+  scope: JobScope,
+  tell: (m: JobMessage) => void,
+): Promise<void> {
+  const { pairings, models } = await readPairings(order, scope, tell);
   const view: ReachesView = {
-    pairings: await findReaches(models, pairings, order.decisions.rays.recipe, pool, (share, doing) =>
+    pairings: await findReaches(models, pairings, order.decisions.rays.recipe, scope, (share, doing) =>
       tell({ type: 'progress', share: 0.15 + 0.85 * share, doing }),
     ),
   };
@@ -66,26 +70,26 @@ const WARM_SIDE = 256;
  * Bakes a little of the first pairing and throws it away: what a proof runs through is compiled then, on all threads, and the first proof is
  * as quick as the next. @returns false where there was nothing to warm up with
  */
-export async function warmUpRays(order: JobOrder, pool: Pool): Promise<boolean> {
+export async function warmUpRays(order: JobOrder, scope: JobScope): Promise<boolean> {
   const first = order.decisions.rays.pairings.find((p) => p.high.length > 0 && p.low.length > 0);
   if (!first) return false;
   const named = new Set([...first.high, ...first.low].map((r) => r.path));
   const files = order.files.filter((f) => named.has(f.name));
   const sizes = await Promise.all(files.map(async (f) => (await stat(f.path)).size));
   if (sizes.reduce((a, b) => a + b, 0) > WARM_BYTES) return false;
-  const { pairings, read, models } = await readPairings({ ...order, sheet: first.name }, pool, () => {});
+  const { pairings, read, models } = await readPairings({ ...order, sheet: first.name }, scope, () => {});
   const recipe = { ...proofRecipe(order.decisions.rays.recipe), size: WARM_SIDE };
-  await bakeRays(models, pairings.slice(0, 1), recipe, read.images, pool, { keep: false });
+  await bakeRays(models, pairings.slice(0, 1), recipe, read.images, scope, { keep: false });
   return true;
 }
 
 /** Bakes the pairings of a project; only the files that they name are read. */
-export async function bakeProjectRays(order: JobOrder, pool: Pool, tell: (m: JobMessage) => void): Promise<void> {
+export async function bakeProjectRays(order: JobOrder, scope: JobScope, tell: (m: JobMessage) => void): Promise<void> {
   const { rays } = order.decisions;
   // A part is baked just as the final will be: it has as few texels as a small proof of all.
   const proof = order.kind === 'ray-proof' && order.region === null;
   const began = performance.now();
-  const { pairings, read, models } = await readPairings(order, pool, tell);
+  const { pairings, read, models } = await readPairings(order, scope, tell);
   const seconds: Record<string, number> = { read: (performance.now() - began) / 1000 };
   const recipe = proof ? proofRecipe(rays.recipe) : rays.recipe;
   let maps: RayMaps | null = null;
@@ -117,7 +121,7 @@ export async function bakeProjectRays(order: JobOrder, pool: Pool, tell: (m: Job
         view.sheets.push(known);
         continue;
       }
-      const bake = await bakeRays(models, sheet.pairings, recipe, read.images, pool, {
+      const bake = await bakeRays(models, sheet.pairings, recipe, read.images, scope, {
         pxScale: proof ? 1 / RAY_PROOF_DIVISOR : 1,
         keep: true,
         seen: pairings,
@@ -131,7 +135,7 @@ export async function bakeProjectRays(order: JobOrder, pool: Pool, tell: (m: Job
       });
       maps = null;
       tell({ type: 'progress', share: 0.15 + (0.8 * (i + 0.95)) / sheets.length, doing: `writing ${sheet.name}` });
-      view.sheets.push({ stamp, ...(await writeSheet(order.folder, i, sheet, recipe.uvSet, bake, pool)) });
+      view.sheets.push({ stamp, ...(await writeSheet(order.folder, i, sheet, recipe.uvSet, bake, scope)) });
       view.rays += bake.rays;
       castSeconds += bake.castSeconds;
     }
@@ -152,7 +156,7 @@ async function writeSheet(
   { name, pairings }: { name: string; pairings: readonly PairingDecision[] },
   uvSet: number,
   bake: RayBake,
-  pool: Pool,
+  scope: JobScope,
 ): Promise<Omit<RaySheetView, 'stamp'>> {
   const delivery = join(folder, 'delivery');
   const views = join(folder, 'views');
@@ -161,7 +165,7 @@ async function writeSheet(
   const written: RaySheetView['maps'] = [];
   const levels: string[] = [];
   for (const map of bake.maps.maps) {
-    pool.checkpoint();
+    scope.checkpoint();
     const { bytes, ending, bits } = await encodeMap(bake.maps, map);
     const file = `${name}_${map.kind}.${ending}`;
     await writeFile(join(delivery, file), bytes);

@@ -1,12 +1,13 @@
 import { mkdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { encodePng } from '@wembrel/runner/codec';
-import { gatherPlots } from '@wembrel/runner/layout';
-import type { Pool } from '@wembrel/runner/pool/pool';
+import { encodePng } from '@wembrel/runner/pictures/codec';
+import { pictureTasks } from '@wembrel/runner/pictures/picture-tasks';
+import { gatherPlots } from '@wembrel/runner/plans/gather-plots';
+import type { JobScope } from '@wembrel/runner/pool/job-scope';
 import type { Progress } from '@wembrel/runner/progress';
-import { PREVIEW_TRIANGLES, reduceForPreview } from '@wembrel/runner/reduce';
-import { surveyFiles } from '@wembrel/runner/survey';
-import { modelPicture, surveyDetails } from '@wembrel/runner/survey-details';
+import { PREVIEW_TRIANGLES, reduceForPreview } from '@wembrel/runner/reduce/reduce';
+import { surveyFiles } from '@wembrel/runner/stages/read';
+import { modelPicture, surveyDetails } from '@wembrel/runner/survey/details';
 import type { PlotIndex } from '../../../contract/plots.ts';
 import type { JobOrder, Tell } from '../job-message.ts';
 import { writeView } from '../write-view.ts';
@@ -15,11 +16,11 @@ import { writeView } from '../write-view.ts';
 const THUMB = 256;
 
 /** Reads the models of a project, and writes views and small pictures of them. */
-export async function surveyProject(order: JobOrder, pool: Pool, tell: Tell): Promise<void> {
+export async function surveyProject(order: JobOrder, scope: JobScope, tell: Tell): Promise<void> {
   const views = join(order.folder, 'views');
   await mkdir(views, { recursive: true });
   const onProgress = (p: Progress) => tell({ type: 'progress', share: p.share * 6, doing: p.doing });
-  const read = await surveyFiles(order.files, pool, {
+  const read = await surveyFiles(order.files, scope, {
     textures: order.textures,
     reading: order.decisions.reading,
     faces: order.decisions.faces,
@@ -30,7 +31,7 @@ export async function surveyProject(order: JobOrder, pool: Pool, tell: Tell): Pr
   });
   for (const { model, file } of read.models)
     await writeView(model.document, join(views, `${order.files.indexOf(file)}.glb`));
-  const details = await surveyDetails(read, order.files, pool, onProgress);
+  const details = await surveyDetails(read, order.files, scope, onProgress);
   const thumbs = join(order.folder, 'thumbs');
   await mkdir(thumbs, { recursive: true });
   const steps = details.pictures.length + read.models.length;
@@ -39,20 +40,20 @@ export async function surveyProject(order: JobOrder, pool: Pool, tell: Tell): Pr
   await Promise.all(
     [...new Set(details.pictures.map((p) => p.key))].map(async (key) => {
       const bytes = read.images.byPixels(key).stored;
-      await writeFile(join(thumbs, `${key}.png`), await pool.run('thumbnail', { bytes, side: 96 }));
+      await writeFile(join(thumbs, `${key}.png`), await scope.run(pictureTasks.thumbnail, { bytes, side: 96 }));
       told('small pictures of textures');
     }),
   );
   for (const [i, { model }] of read.models.entries()) {
-    pool.checkpoint();
+    scope.checkpoint();
     told(`a small picture of ${model.path}`);
-    const rgba = await modelPicture(model, read.images, pool, THUMB);
+    const rgba = await modelPicture(model, read.images, scope, THUMB);
     await writeFile(join(thumbs, `model-${i}.png`), await encodePng(rgba, THUMB, THUMB, 4));
   }
   // Last, since reducing changes the documents.
   for (const [i, { model }] of read.models.entries()) {
     if (!details.models[i].reduced) continue;
-    pool.checkpoint();
+    scope.checkpoint();
     told(`a reduced copy of ${model.path}`);
     const drawn = new Map(model.parts.map((p) => [p.primitive, p.instances.reduce((n, x) => n + x.copies, 0)]));
     await reduceForPreview(model.document, PREVIEW_TRIANGLES, (p) => drawn.get(p) ?? 0);
@@ -65,11 +66,11 @@ export async function surveyProject(order: JobOrder, pool: Pool, tell: Tell): Pr
 }
 
 /** Islands before packing, for the worker in the browser. */
-export async function layoutProject(order: JobOrder, pool: Pool, tell: Tell): Promise<void> {
+export async function layoutProject(order: JobOrder, scope: JobScope, tell: Tell): Promise<void> {
   const { routing, sheets, stretch, looks } = await gatherPlots(
     order.files,
     order.decisions,
-    pool,
+    scope,
     (p) => tell({ type: 'progress', share: p.share * 8, doing: p.doing }),
     order.textures,
   );

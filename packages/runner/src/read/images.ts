@@ -6,8 +6,9 @@ import type { Pictures } from '@wembrel/core/plan/route';
 import type { Model } from '@wembrel/core/scene/model';
 import { type ImageFacts, usedTextures } from '@wembrel/core/survey/figures';
 import type { LevelSet } from '@wembrel/kernels/sample';
-import { decodingLimit, type Pool } from './pool/pool.ts';
-import { imageKey } from './read/load.ts';
+import { pictureTasks } from '../pictures/picture-tasks.ts';
+import { decodingLimit, type JobScope } from '../pool/job-scope.ts';
+import { imageKey } from './image-keys.ts';
 
 /** Bytes of decoded pictures that are kept; beyond it they are decoded again when needed. */
 const KEEP_BYTES = 3 * 1024 ** 3;
@@ -28,7 +29,7 @@ export class Images {
 
   /** @param keepBytes decoded pictures that are kept, in bytes; a survey alone needs none */
   constructor(
-    private readonly pool: Pool,
+    private readonly scope: JobScope,
     private readonly keepBytes = KEEP_BYTES,
   ) {}
 
@@ -53,8 +54,8 @@ export class Images {
     const name = texture.getName() || texture.getURI() || 'unnamed';
     const stored = texture.getImage() ?? new Uint8Array(0);
     const wanted = this.kept < this.keepBytes;
-    const { raster, size, pixelKey, analysis } = await this.pool.run(
-      'decode',
+    const { raster, size, pixelKey, analysis } = await this.scope.run(
+      pictureTasks.decode,
       { path, name, bytes: stored, keep: wanted },
       decodingLimit(stored.length),
     );
@@ -101,8 +102,9 @@ export class Images {
   async levels(key: string, encoding: Encoding, alphaWeighted: boolean, mips: boolean, readers = 0): Promise<LevelSet> {
     const e = this.entries.get(key);
     if (!e) throw new Error(`image ${key} was not read`);
-    const again = () => this.pool.run('decode', { path: e.path, name: e.name, bytes: e.stored, keep: true });
+    const again = () =>
+      this.scope.run(pictureTasks.decode, { path: e.path, name: e.name, bytes: e.stored, keep: true });
     const raster = e.raster ?? ((await again()).raster as Raster);
-    return this.pool.run('levels', { raster, encoding, alphaWeighted, mips, readers });
+    return this.scope.run(pictureTasks.levels, { raster, encoding, alphaWeighted, mips, readers });
   }
 }

@@ -3,15 +3,15 @@ import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { slotsToColour } from '@wembrel/core/predict/colour-plan';
 import { coloursIntoVertices } from '@wembrel/core/repair/vertex-colours';
 import type { LevelSet } from '@wembrel/kernels/sample';
-import type { Pool } from '../pool/pool.ts';
+import type { JobScope } from '../pool/job-scope.ts';
 import { rereadModel } from '../read/load.ts';
-import type { ReadFiles } from '../survey.ts';
+import type { ReadFiles } from './read.ts';
 
 /**
  * Puts the colours of the slots that a plan names into vertices, in memory; their models are read anew.
  * @returns how many slots @throws Cancelled
  */
-export async function colourModels(read: ReadFiles, d: MergeDecisions, pool: Pool): Promise<number> {
+export async function colourModels(read: ReadFiles, d: MergeDecisions, scope: JobScope): Promise<number> {
   let count = 0;
   const slots = slotsToColour(
     read.models.map((m) => m.model),
@@ -20,7 +20,7 @@ export async function colourModels(read: ReadFiles, d: MergeDecisions, pool: Poo
   );
   for (const [m, entry] of read.models.entries()) {
     if (slots[m].size === 0) continue;
-    pool.checkpoint();
+    scope.checkpoint();
     const { model } = entry;
     const wanted = new Map<Material, LevelSet | null>();
     for (const s of slots[m]) {

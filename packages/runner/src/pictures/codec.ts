@@ -2,8 +2,8 @@ import { createHash } from 'node:crypto';
 import { InputError } from '@wembrel/core/errors';
 import type { Raster } from '@wembrel/core/image/raster';
 import sharp from 'sharp';
-import { imageKind } from './pictures/kind.ts';
-import { checkSize, decodeExr, decodeKtx2, decodeTga } from './pictures/odd-formats.ts';
+import { imageKind } from './kind.ts';
+import { checkSize, decodeExr, decodeKtx2, decodeTga } from './odd-formats.ts';
 
 // One image at a time per thread: the worker pool is what runs them side by side.
 sharp.concurrency(1);

@@ -14,12 +14,12 @@ import {
 } from '@wembrel/core/palette/palette';
 import { type SwatchRow, swatchCsv, swatchRows } from '@wembrel/core/palette/table';
 import type { Model } from '@wembrel/core/scene/model';
-import { encodePng } from './codec.ts';
-import { dropUnused, jsonFile, TextureFiles, writeModel } from './merge/write-models.ts';
-import type { InputFile } from './read/collect.ts';
-import { loadModel } from './read/load.ts';
-import { picturesOf } from './read/pictures-of.ts';
-import { Delivery } from './write/delivery.ts';
+import { encodePng } from '../pictures/codec.ts';
+import type { InputFile } from '../read/collect.ts';
+import { loadModel } from '../read/load.ts';
+import { picturesOf } from '../read/pictures-of.ts';
+import { Delivery } from '../write/delivery.ts';
+import { dropUnused, jsonFile, TextureFiles, writeModel } from '../write/write-models.ts';
 
 export interface PaletteOptions {
   files: readonly InputFile[];

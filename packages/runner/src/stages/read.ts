@@ -6,15 +6,17 @@ import type { Model } from '@wembrel/core/scene/model';
 import type { LooseTexture } from '@wembrel/core/survey/facts';
 import { type FileFigures, fileFigures, type Totals, totals } from '@wembrel/core/survey/figures';
 import type { TextureBytes } from '@wembrel/core/survey/texture-memory';
-import { Images } from './images.ts';
-import { pictureWork } from './pictures/work.ts';
-import type { Pool } from './pool/pool.ts';
-import type { OnProgress } from './progress.ts';
-import { reporter } from './progress.ts';
-import type { InputFile } from './read/collect.ts';
-import { type EditedModel, editFaces } from './read/edit-faces.ts';
-import { imageKey, loadModel } from './read/load.ts';
-import { assignLoose } from './read/loose-textures.ts';
+import { pictureWork } from '../pictures/work.ts';
+import type { JobScope } from '../pool/job-scope.ts';
+import { sideBySide } from '../pool/side-by-side.ts';
+import type { OnProgress } from '../progress.ts';
+import { reporter } from '../progress.ts';
+import type { InputFile } from '../read/collect.ts';
+import { type EditedModel, editFaces } from '../read/edit-faces.ts';
+import { imageKey } from '../read/image-keys.ts';
+import { Images } from '../read/images.ts';
+import { loadModel } from '../read/load.ts';
+import { assignLoose } from '../read/loose-textures.ts';
 
 export interface FileReport {
   path: string;
@@ -69,11 +71,15 @@ export interface SurveyOptions {
 }
 
 /** Reads all files, as many at a time as there are threads; a bad one is reported and the others go on. */
-export async function surveyFiles(files: InputFile[], pool: Pool, options: SurveyOptions = {}): Promise<ReadFiles> {
+export async function surveyFiles(
+  files: InputFile[],
+  scope: JobScope,
+  options: SurveyOptions = {},
+): Promise<ReadFiles> {
   const report = reporter(options.onProgress);
-  const images = new Images(pool, options.keepBytes);
+  const images = new Images(scope, options.keepBytes);
   const reading = options.reading ?? ReadingDecisions.parse({});
-  const work = pictureWork(pool);
+  const work = pictureWork(scope);
   const results: (Model | InputError)[] = new Array(files.length);
   const caught = async (i: number, read: () => Promise<Model>): Promise<void> => {
     try {
@@ -84,9 +90,9 @@ export async function surveyFiles(files: InputFile[], pool: Pool, options: Surve
     }
   };
   let done = 0;
-  await sideBySide(files.length, pool.threads + 1, async (i) => {
+  await sideBySide(files.length, scope.threads + 1, async (i) => {
     const file = files[i];
-    pool.checkpoint();
+    scope.checkpoint();
     await caught(i, async () => {
       const model = await loadModel(file, { source: optionsOf(reading, file), work });
       await images.add(model);
@@ -105,7 +111,7 @@ export async function surveyFiles(files: InputFile[], pool: Pool, options: Surve
     results.map((r) => (r instanceof InputError ? null : r)),
     options.faces ?? NO_FACES,
     images,
-    pool,
+    scope,
     options.beforeEdits,
   );
   edited.forEach((e, i) => {
@@ -146,13 +152,4 @@ const NO_FIGURES = { drawCalls: 0, slots: 0, triangles: 0, gpuVertices: 0, textu
 
 export function optionsOf(reading: ReadingDecisions, file: InputFile): SourceOptions {
   return reading.sources[file.name] ?? SourceOptions.parse({});
-}
-
-/** Runs `work` for 0 … count − 1, at most `width` at a time. */
-export async function sideBySide(count: number, width: number, work: (i: number) => Promise<void>): Promise<void> {
-  let next = 0;
-  const lane = async () => {
-    while (next < count) await work(next++);
-  };
-  await Promise.all(Array.from({ length: Math.max(1, Math.min(width, count)) }, lane));
 }

@@ -1,6 +1,7 @@
 import { ENDLESS } from '@wembrel/core/layout/look-on';
 import { type PackItem, type PackOptions, type PackResult, pack } from '@wembrel/core/pack/pack';
-import { type CancelFlag, stopped } from './hold.ts';
+import { type CancelFlag, stopped } from '../pool/cancel-flag.ts';
+import { taskGroup } from '../pool/task.ts';
 
 /** A layout that was found while looking on. */
 export interface LookStep {
@@ -10,7 +11,7 @@ export interface LookStep {
   rounds: number;
 }
 
-export const lookTasks = {
+export const searchTasks = taskGroup('search', {
   /**
    * Packs for a time, ever more tightly. What a round had found that was not over yet does not count: only whole rounds find it again.
    * @returns when each layout was there that was better than the one before, and the last one
@@ -36,4 +37,4 @@ export const lookTasks = {
     });
     return { steps, last: last ?? end };
   },
-};
+});

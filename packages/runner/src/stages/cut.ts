@@ -2,9 +2,9 @@ import { cutAtRepeats, TooManyPieces } from '@wembrel/core/cut/cut-repeats';
 import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { InputError } from '@wembrel/core/errors';
 import { slotsToCut } from '@wembrel/core/plan/cut-plan';
-import type { Pool } from '../pool/pool.ts';
+import type { JobScope } from '../pool/job-scope.ts';
 import { rereadModel } from '../read/load.ts';
-import type { ReadFiles } from '../survey.ts';
+import type { ReadFiles } from './read.ts';
 
 /** What was cut at repeats. */
 export interface Cut {
@@ -17,7 +17,7 @@ export interface Cut {
  * Cuts the slots that a plan says at the repeats of their texture, in memory; their models are read anew.
  * @throws InputError when one would fall into too many pieces @throws Cancelled
  */
-export function cutModels(read: ReadFiles, d: MergeDecisions, pool: Pool): Cut {
+export function cutModels(read: ReadFiles, d: MergeDecisions, scope: JobScope): Cut {
   const sum: Cut = { slots: 0, triangles: 0 };
   const cuts = slotsToCut(
     read.models.map((m) => m.model),
@@ -26,7 +26,7 @@ export function cutModels(read: ReadFiles, d: MergeDecisions, pool: Pool): Cut {
   );
   read.models.forEach((entry, m) => {
     if (cuts[m].size === 0) return;
-    pool.checkpoint();
+    scope.checkpoint();
     try {
       const { before, after } = cutAtRepeats(entry.model, cuts[m]);
       sum.triangles += after - before;

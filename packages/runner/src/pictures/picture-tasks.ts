@@ -1,11 +1,5 @@
-import { padSheet } from '@wembrel/core/bake/padding';
-import type { SheetMaps } from '@wembrel/core/bake/transfer';
-import { type TransferInput, TransferScratch, transferTile } from '@wembrel/core/bake/transfer';
-import { renderView, type ViewPictures } from '@wembrel/core/compare/rasterise';
-import type { DrawScene } from '@wembrel/core/compare/scene';
 import { analysePicture, type PictureAnalysis } from '@wembrel/core/image/analysis';
 import { type Encoding, levelSetBytes, toLevels } from '@wembrel/core/image/levels';
-import { type Difference, pictureDifference } from '@wembrel/core/image/metrics';
 import { compareLikeness, type Likeness, type PictureSense } from '@wembrel/core/image/near-twin';
 import { checkNormals, type NormalCheck } from '@wembrel/core/image/normal-direction';
 import type { Raster } from '@wembrel/core/image/raster';
@@ -13,16 +7,9 @@ import { resizeRaster } from '@wembrel/core/image/resize';
 import { shrinkMap } from '@wembrel/core/image/shrink';
 import type { LevelSet } from '@wembrel/kernels/sample';
 import { levelHome } from '@wembrel/kernels/sampler';
-import { decodeImage, encodePng, pixelHash, thumbnail } from '../codec.ts';
-import { rasterPng } from '../pictures/compose.ts';
-import { HERE } from '../pictures/work.ts';
-import { rayTasks } from '../rays/ray-tasks.ts';
-import { type CancelFlag, stopped } from './hold.ts';
-import { lookTasks } from './look-task.ts';
-
-/**
- * What worker threads do. Each task is a function of its message; large data comes and goes in shared memory.
- */
+import { taskGroup } from '../pool/task.ts';
+import { decodeImage, encodePng, pixelHash, thumbnail } from './codec.ts';
+import { rasterPng } from './compose.ts';
 
 export interface DecodedImage {
   /** Null when it was not asked for. */
@@ -30,14 +17,6 @@ export interface DecodedImage {
   size: { width: number; height: number; bits: 8 | 16 };
   pixelKey: string;
   analysis: PictureAnalysis;
-}
-
-const scratches = new Map<number, TransferScratch>();
-
-function scratchOf(slot: number): TransferScratch {
-  const scratch = scratches.get(slot) ?? new TransferScratch(slot);
-  scratches.set(slot, scratch);
-  return scratch;
 }
 
 /** Bytes of decoded pictures that a worker keeps for the next comparison. */
@@ -59,11 +38,8 @@ const recent = {
   },
 };
 
-export const tasks = {
-  ...HERE,
-  ...rayTasks,
-  ...lookTasks,
-
+/** What worker threads do with pictures. */
+export const pictureTasks = taskGroup('picture', {
   /** Decodes an image, hashes its pixels and looks at them. */
   async decode(m: { path: string; name: string; bytes: Uint8Array; keep: boolean }): Promise<DecodedImage> {
     const raster = await decodeImage(m.path, m.name, m.bytes);
@@ -123,31 +99,6 @@ export const tasks = {
     return { ...toLevels(m.raster, m.encoding, m.alphaWeighted, m.mips, buffer), home };
   },
 
-  /** Takes tiles of one material from a shared counter until none is left. */
-  async bakeTiles(m: {
-    input: TransferInput;
-    tiles: Uint32Array;
-    lists: Uint32Array[];
-    next: Int32Array;
-    done: Int32Array;
-    cancel: CancelFlag;
-    /** Of this worker among those that bake the same. */
-    slot: number;
-  }): Promise<void> {
-    const scratch = scratchOf(m.slot);
-    for (;;) {
-      const i = stopped(m.cancel) ? m.tiles.length : Atomics.add(m.next, 0, 1);
-      if (i >= m.tiles.length) break;
-      transferTile(m.input, m.tiles[i], m.lists[i], scratch);
-      Atomics.add(m.done, 0, 1);
-    }
-    scratch.shader.close();
-  },
-
-  async pad(m: { maps: SheetMaps; padding: number }): Promise<void> {
-    padSheet(m.maps, m.padding);
-  },
-
   /** A map as PNG, at a fraction of its side. */
   async png(m: {
     data: Uint8Array;
@@ -165,43 +116,4 @@ export const tasks = {
   async thumbnail(m: { bytes: Uint8Array; side: number }): Promise<Uint8Array> {
     return thumbnail(m.bytes, m.side);
   },
-
-  /** A model seen from front right, R G B A; alpha is the share of each pixel that it covers. */
-  async modelPicture(m: {
-    scene: DrawScene;
-    textures: Map<string, LevelSet>;
-    bounds: Float64Array[];
-    size: number;
-  }): Promise<Uint8Array> {
-    const v = renderView(m.scene, m.textures, [0.55, 0.35, 1], m.bounds, m.size, false);
-    const out = new Uint8Array(m.size * m.size * 4);
-    for (let i = 0; i < m.size * m.size; i++) {
-      for (let c = 0; c < 3; c++) out[i * 4 + c] = v.lit[i * 3 + c];
-      out[i * 4 + 3] = v.coverage[i];
-    }
-    return out;
-  },
-
-  /** One view of the original and of the result, and how they differ. */
-  async compareView(m: {
-    original: DrawScene;
-    result: DrawScene;
-    originalTextures: Map<string, LevelSet>;
-    resultTextures: Map<string, LevelSet>;
-    eye: [number, number, number];
-    bounds: Float64Array[];
-    size: number;
-  }): Promise<{ original: ViewPictures; result: ViewPictures; unlit: Difference; lit: Difference }> {
-    const original = renderView(m.original, m.originalTextures, m.eye, m.bounds, m.size);
-    const result = renderView(m.result, m.resultTextures, m.eye, m.bounds, m.size);
-    return {
-      original,
-      result,
-      unlit: pictureDifference(original.unlit, result.unlit, original.coverage, result.coverage, m.size),
-      lit: pictureDifference(original.lit, result.lit, original.coverage, result.coverage, m.size),
-    };
-  },
-};
-
-export type Tasks = typeof tasks;
-export type TaskName = keyof Tasks;
+});

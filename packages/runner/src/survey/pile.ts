@@ -1,9 +1,9 @@
 import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { surveyFindings } from '@wembrel/core/findings/findings';
-import type { Pool } from './pool/pool.ts';
-import type { InputFile } from './read/collect.ts';
-import { type ReadFiles, type SurveyOptions, type SurveyReport, surveyFiles } from './survey.ts';
-import { type SurveyDetails, surveyDetails } from './survey-details.ts';
+import type { JobScope } from '../pool/job-scope.ts';
+import type { InputFile } from '../read/collect.ts';
+import { type ReadFiles, type SurveyOptions, type SurveyReport, surveyFiles } from '../stages/read.ts';
+import { type SurveyDetails, surveyDetails } from './details.ts';
 
 /** All of a survey: figures, facts and findings, and the models for who wants to go on with them. */
 export interface PileSurvey {
@@ -19,11 +19,11 @@ export interface PileSurvey {
  */
 export async function surveyPile(
   files: InputFile[],
-  pool: Pool,
+  scope: JobScope,
   options: SurveyOptions & { decisions?: Pick<MergeDecisions, 'budget' | 'requiredNames'> } = {},
 ): Promise<PileSurvey> {
-  const read = await surveyFiles(files, pool, { keepBytes: 0, ...options });
-  const details = await surveyDetails(read, files, pool, options.onProgress);
+  const read = await surveyFiles(files, scope, { keepBytes: 0, ...options });
+  const details = await surveyDetails(read, files, scope, options.onProgress);
   const { totals, errors } = read.report;
   const findings = surveyFindings({ ...details, totals, errors }, options.decisions ?? MergeDecisions.parse({}));
   return { read, details, report: { ...read.report, findings } };

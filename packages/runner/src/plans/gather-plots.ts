@@ -7,11 +7,11 @@ import { plotStretch } from '@wembrel/core/layout/stretch';
 import type { ImageSizes } from '@wembrel/core/plan/layout-texture';
 import { type Routing, route } from '@wembrel/core/plan/route';
 import { withColouredLooks } from '@wembrel/core/predict/colour-plan';
-import type { Pool } from './pool/pool.ts';
-import { type OnProgress, reporter } from './progress.ts';
-import type { InputFile } from './read/collect.ts';
-import { repairModels } from './repair.ts';
-import { surveyFiles } from './survey.ts';
+import type { JobScope } from '../pool/job-scope.ts';
+import { type OnProgress, reporter } from '../progress.ts';
+import type { InputFile } from '../read/collect.ts';
+import { repairModels } from '../stages/mend.ts';
+import { surveyFiles } from '../stages/read.ts';
 
 /** The islands of every sheet before they are packed. */
 export interface GatheredPlots {
@@ -30,19 +30,19 @@ export interface GatheredPlots {
 export async function gatherPlots(
   files: InputFile[],
   decisions: MergeDecisions,
-  pool: Pool,
+  scope: JobScope,
   onProgress?: OnProgress,
   textures: InputFile[] = [],
 ): Promise<GatheredPlots> {
   const report = reporter(onProgress);
-  const read = await surveyFiles(files, pool, {
+  const read = await surveyFiles(files, scope, {
     onProgress,
     textures,
     reading: decisions.reading,
     faces: decisions.faces,
   });
   if (read.models.length === 0) throw new InputError('project', 'there is no model that can be read');
-  await repairModels(read, decisions.repairs, pool);
+  await repairModels(read, decisions.repairs, scope);
   report('plan', 0, 'gathering islands');
   const models = withColouredLooks(
     read.models.map((m) => m.model),

@@ -12,12 +12,15 @@ import { texturesByUse, usedTextures } from '@wembrel/core/survey/figures';
 import { type Coverage, slotFacts } from '@wembrel/core/survey/slot-facts';
 import { textureBytes } from '@wembrel/core/survey/texture-memory';
 import type { LevelSet } from '@wembrel/kernels/sample';
-import type { Images } from './images.ts';
-import type { Pool } from './pool/pool.ts';
-import { type OnProgress, reporter } from './progress.ts';
-import { imageKey } from './read/load.ts';
-import { PREVIEW_TRIANGLES } from './reduce.ts';
-import { type ReadFiles, type ReadModel, sideBySide } from './survey.ts';
+import { pictureTasks } from '../pictures/picture-tasks.ts';
+import type { JobScope } from '../pool/job-scope.ts';
+import { sideBySide } from '../pool/side-by-side.ts';
+import { type OnProgress, reporter } from '../progress.ts';
+import { imageKey } from '../read/image-keys.ts';
+import type { Images } from '../read/images.ts';
+import { PREVIEW_TRIANGLES } from '../reduce/reduce.ts';
+import type { ReadFiles, ReadModel } from '../stages/read.ts';
+import { viewTasks } from '../stages/view-tasks.ts';
 
 /**
  * How far the small likenesses of near-twins can differ at most (of 255; normals: length of the difference): what the bounds on mean and
@@ -45,7 +48,7 @@ export type SurveyDetails = Omit<SurveyFacts, 'totals' | 'errors'>;
 export async function surveyDetails(
   read: ReadFiles,
   order: readonly unknown[],
-  pool?: Pool,
+  scope?: JobScope,
   onProgress?: OnProgress,
 ): Promise<SurveyDetails> {
   await tangentsReady;
@@ -61,7 +64,7 @@ export async function surveyDetails(
     coverage,
     (i) => images.flatCells(i),
     (share) => {
-      pool?.checkpoint();
+      scope?.checkpoint();
       report('survey', share * 0.7, 'looking at surfaces');
     },
   );
@@ -70,15 +73,15 @@ export async function surveyDetails(
     if (grid) p.used = grid.reduce((n, v) => n + v, 0) / grid.length;
   }
   const rows = [...pictures.values()];
-  const nearTwins = pool
-    ? await findNearTwins(rows, images, pool, (s) => report('survey', 0.7 + 0.2 * s, 'comparing textures'))
+  const nearTwins = scope
+    ? await findNearTwins(rows, images, scope, (s) => report('survey', 0.7 + 0.2 * s, 'comparing textures'))
     : [];
-  if (pool) {
+  if (scope) {
     const normals = rows.filter((p) => p.sense === 'normal' && !p.nearlyFlat);
-    await sideBySide(normals.length, pool.threads, async (i) => {
-      pool.checkpoint();
+    await sideBySide(normals.length, scope.threads, async (i) => {
+      scope.checkpoint();
       const { path, name, stored } = images.byPixels(normals[i].key);
-      normals[i].normals = await pool.run('normals', { path, name, bytes: stored });
+      normals[i].normals = await scope.run(pictureTasks.normals, { path, name, bytes: stored });
       report('survey', 0.9 + (0.1 * i) / normals.length, 'looking at normal maps');
     });
   }
@@ -185,7 +188,7 @@ function pictureRows(read: ReadFiles): Map<string, PictureFacts> {
 async function findNearTwins(
   rows: PictureFacts[],
   images: Images,
-  pool: Pool,
+  scope: JobScope,
   progress: (share: number) => void,
 ): Promise<NearTwins[]> {
   const seen = rows.map((r) => {
@@ -213,11 +216,11 @@ async function findNearTwins(
     .sort((x, y) => (x.a.key < y.a.key ? -1 : x.a.key > y.a.key ? 1 : x.mean - y.mean));
   const out: NearTwins[] = [];
   let done = 0;
-  await sideBySide(candidates.length, pool.threads, async (i) => {
-    pool.checkpoint();
+  await sideBySide(candidates.length, scope.threads, async (i) => {
+    scope.checkpoint();
     const { a, b } = candidates[i];
     const { path, stored } = images.byPixels(a.key);
-    const l = await pool.run('likeness', {
+    const l = await scope.run(pictureTasks.likeness, {
       path,
       a: { key: a.key, bytes: stored },
       b: { key: b.key, bytes: images.byPixels(b.key).stored },
@@ -236,7 +239,7 @@ function spanOf(model: Model): number {
 }
 
 /** A small picture of one model with its textures, R G B A, clear where the model is not. */
-export async function modelPicture(model: Model, images: Images, pool: Pool, size: number): Promise<Uint8Array> {
+export async function modelPicture(model: Model, images: Images, scope: JobScope, size: number): Promise<Uint8Array> {
   const scene = drawScene([model], size);
   const table = new Map<string, Promise<LevelSet>>();
   for (const part of model.parts) {
@@ -250,5 +253,5 @@ export async function modelPicture(model: Model, images: Images, pool: Pool, siz
     }
   }
   const textures = new Map(await Promise.all([...table].map(async ([k, v]) => [k, await v] as const)));
-  return pool.run('modelPicture', { scene, textures, bounds: cellBounds(scene), size });
+  return scope.run(viewTasks.modelPicture, { scene, textures, bounds: cellBounds(scene), size });
 }

@@ -4,8 +4,9 @@ import { differencePicture, type Fidelity, summarise, type ViewFidelity } from '
 import { IMAGE_CHANNELS } from '@wembrel/core/scene/material';
 import type { Model } from '@wembrel/core/scene/model';
 import type { LevelSet } from '@wembrel/kernels/sample';
-import type { Images } from '../images.ts';
-import type { Pool } from '../pool/pool.ts';
+import type { JobScope } from '../pool/job-scope.ts';
+import type { Images } from '../read/images.ts';
+import { viewTasks } from './view-tasks.ts';
 
 /** Pictures of the worst view, three bytes a pixel. */
 export interface WorstPictures {
@@ -48,7 +49,7 @@ export async function compareModels(
   originalImages: Images,
   results: Model[],
   resultImages: Images,
-  pool: Pool,
+  scope: JobScope,
   progress: (share: number, doing: string) => void,
   picture: number,
 ): Promise<{ fidelity: Fidelity; worst: WorstPictures }> {
@@ -61,7 +62,7 @@ export async function compareModels(
   let done = 0;
   await Promise.all(
     VIEWS.map(async ({ name, eye }, i) => {
-      const r = await pool.run('compareView', {
+      const r = await scope.run(viewTasks.compareView, {
         original,
         result,
         originalTextures,

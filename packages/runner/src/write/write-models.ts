@@ -2,10 +2,10 @@ import { type Document, Format, type Texture } from '@gltf-transform/core';
 import { buildGlb, utf8Bytes } from '@wembrel/core/formats/gltf/glb';
 import { type Names, stem } from '@wembrel/core/handover/names';
 import type { Model } from '@wembrel/core/scene/model';
-import { bytesHash } from '../codec.ts';
+import { bytesHash } from '../pictures/codec.ts';
 import { imageKind } from '../pictures/kind.ts';
-import { gltfIo } from '../read/load.ts';
-import type { Delivery } from '../write/delivery.ts';
+import { gltfIo } from '../read/gltf-io.ts';
+import type { Delivery } from './delivery.ts';
 
 export const TEXTURE_FOLDER = 'textures';
 

@@ -1,6 +1,6 @@
 import type { Budget, BudgetLine } from '@wembrel/core/decisions/budget';
-import type { SurveyReport } from '../survey.ts';
-import type { SurveyDetails } from '../survey-details.ts';
+import type { SurveyReport } from '../stages/read.ts';
+import type { SurveyDetails } from './details.ts';
 
 /** All that the page shows; pictures are PNG. */
 export interface ReportInput {

@@ -9,8 +9,9 @@ import type { SheetLayout } from '@wembrel/core/layout/layout';
 import type { Routing } from '@wembrel/core/plan/route';
 import { IMAGE_CHANNELS } from '@wembrel/core/scene/material';
 import type { Model } from '@wembrel/core/scene/model';
-import type { Images } from '../images.ts';
-import type { Pool } from '../pool/pool.ts';
+import type { JobScope } from '../pool/job-scope.ts';
+import type { Images } from '../read/images.ts';
+import { bakeTasks } from './bake-tasks.ts';
 
 export interface BakedSheet {
   maps: SheetMaps;
@@ -43,7 +44,7 @@ export async function bakeSheet(
   sheet: SheetLayout,
   index: number,
   images: Images,
-  pool: Pool,
+  scope: JobScope,
   progress: (share: number, doing: string) => void,
   onMaps?: (maps: SheetMaps) => void,
 ): Promise<BakedSheet> {
@@ -55,7 +56,7 @@ export async function bakeSheet(
   onMaps?.(maps);
   const own = routing.materials.flatMap((m, i) => (m.sheet === index ? [i] : []));
   for (let k = 0; k < own.length; k++) {
-    pool.checkpoint();
+    scope.checkpoint();
     const material = routing.materials[own[k]];
     const plots = sheet.plots.filter((p) => p.material === own[k]);
     const triangles = bakeTriangles(
@@ -77,7 +78,7 @@ export async function bakeSheet(
         const weighted = channel === 'baseColor' && material.look.alphaMode !== 'OPAQUE';
         const encoding = channelEncoding(channel);
         const key = `${use.image} ${encoding} ${weighted}`;
-        const set = sets.get(key) ?? images.levels(use.image, encoding, weighted, true, READERS * pool.threads);
+        const set = sets.get(key) ?? images.levels(use.image, encoding, weighted, true, READERS * scope.threads);
         sets.set(key, set);
         textures[channel] = await set;
       }),
@@ -93,10 +94,10 @@ export async function bakeSheet(
       100,
     );
     try {
-      const workers = Math.min(pool.threads, Math.max(1, tiles.length));
+      const workers = Math.min(scope.threads, Math.max(1, tiles.length));
       await Promise.all(
         Array.from({ length: workers }, (_, slot) =>
-          pool.run('bakeTiles', { input, tiles, lists: ordered, next, done, cancel: pool.cancel, slot }),
+          scope.run(bakeTasks.bakeTiles, { input, tiles, lists: ordered, next, done, cancel: scope.cancel, slot }),
         ),
       );
     } finally {
@@ -104,9 +105,9 @@ export async function bakeSheet(
     }
     progress((k + 1) / own.length, `baked ${material.name}`);
   }
-  pool.checkpoint();
+  scope.checkpoint();
   let covered = 0;
   for (const o of maps.owner) if (o !== 0 && o < BEYOND) covered++;
-  await pool.run('pad', { maps, padding: Math.round(job.padding * job.pxScale) });
+  await scope.run(bakeTasks.pad, { maps, padding: Math.round(job.padding * job.pxScale) });
   return { maps, needs, coverage: covered / (width * height) };
 }

@@ -7,9 +7,10 @@ import { lookTasks, withSearches } from '@wembrel/core/layout/look-on';
 import { packingOf } from '@wembrel/core/layout/pack-sheet';
 import { route } from '@wembrel/core/plan/route';
 import { withColouredLooks } from '@wembrel/core/predict/colour-plan';
-import type { PlanBasis } from './plan.ts';
-import type { Pool } from './pool/pool.ts';
-import type { OnProgress } from './progress.ts';
+import type { JobScope } from '../pool/job-scope.ts';
+import type { OnProgress } from '../progress.ts';
+import type { PlanBasis } from './plan-basis.ts';
+import { searchTasks } from './search-tasks.ts';
 
 /** What looking on brought for one sheet. */
 export interface LookedOn {
@@ -33,7 +34,7 @@ export async function lookOn(
   b: PlanBasis,
   d: MergeDecisions,
   seconds: number,
-  pool: Pool,
+  scope: JobScope,
   onProgress?: OnProgress,
 ): Promise<LookedOn[]> {
   const report = (share: number, doing: string) => onProgress?.({ stage: 'layout', share, doing });
@@ -46,18 +47,18 @@ export async function lookOn(
   const all = plotsBySheet(models, route(models, d, images.pictures), d.sheets, (i) => images.size(i));
   const factors = scaleFactors(all, d.scale, d.sheets);
   const packed = packSheets(all, d, {
-    cancelled: () => pool.cancelled,
+    cancelled: () => scope.cancelled,
     progress: (share) => report(0.1 * share, 'packing'),
   });
-  pool.checkpoint();
+  scope.checkpoint();
   const tasks = lookTasks(
     d.sheets,
     all.map((p) => p.length),
     d.seed,
-    pool.threads,
+    scope.threads,
   );
   const begun = performance.now();
-  const whole = Math.ceil(tasks.length / pool.threads) * seconds * 1000;
+  const whole = Math.ceil(tasks.length / scope.threads) * seconds * 1000;
   const timer = setInterval(() => {
     const share = Math.min(1, (performance.now() - begun) / whole);
     report(0.1 + 0.9 * share, 'looking for tighter layouts');
@@ -67,11 +68,11 @@ export async function lookOn(
     await Promise.all(
       tasks.map(async ({ sheet, seed }) => {
         const { items, options, laid } = packingOf(all[sheet], factors[sheet], d.sheets[sheet], sheet, d);
-        const { last } = await pool.run('look', {
+        const { last } = await scope.run(searchTasks.look, {
           items,
           options: { ...options, seed },
           seconds,
-          cancel: pool.cancel,
+          cancel: scope.cancel,
         });
         if (last.scale <= (best.get(sheet)?.packed ?? packed[sheet]).scale) return;
         best.set(sheet, { packed: laid(last), search: { seed, rounds: last.rounds } });
@@ -80,14 +81,14 @@ export async function lookOn(
   } finally {
     clearInterval(timer);
   }
-  if (pool.cancelled) throw new Cancelled();
+  if (scope.cancelled) throw new Cancelled();
   const sheets = withSearches(d.sheets, new Map([...best].map(([s, { search }]) => [s, search])));
   // At even density what one sheet has gained the others may not use.
   const now =
     d.scale === 'even' && best.size > 0
-      ? packSheets(all, { ...d, sheets }, { cancelled: () => pool.cancelled })
+      ? packSheets(all, { ...d, sheets }, { cancelled: () => scope.cancelled })
       : packed.map((p, s) => best.get(s)?.packed ?? p);
-  pool.checkpoint();
+  scope.checkpoint();
   const coverage = (of: typeof packed, s: number) => {
     const [width, height] = sheetSides(sheets[s]);
     return packedFigures({ width, height, ...of[s] }, d.scale)?.coverage ?? 0;

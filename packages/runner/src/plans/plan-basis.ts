@@ -11,11 +11,11 @@ import { plannedSlots, withPlannedRoutes } from '@wembrel/core/predict/planned';
 import { type PictureSizes, type Prediction, predict } from '@wembrel/core/predict/predict';
 import { type Proposal, type ProposeOptions, propose } from '@wembrel/core/predict/propose/propose';
 import { type SlotFacts, slotFacts } from '@wembrel/core/survey/slot-facts';
-import type { Pool } from './pool/pool.ts';
-import { type OnProgress, reporter } from './progress.ts';
-import type { InputFile } from './read/collect.ts';
-import { repairModels } from './repair.ts';
-import { type ReadFiles, surveyFiles } from './survey.ts';
+import type { JobScope } from '../pool/job-scope.ts';
+import { type OnProgress, reporter } from '../progress.ts';
+import type { InputFile } from '../read/collect.ts';
+import { repairModels } from '../stages/mend.ts';
+import { type ReadFiles, surveyFiles } from '../stages/read.ts';
 
 /** What plans are made of: slots with their facts, sizes of pictures, and the models for who packs them. */
 export interface PlanBasis {
@@ -33,12 +33,12 @@ export interface PlanBasis {
 export async function planBasis(
   files: InputFile[],
   decisions: MergeDecisions,
-  pool: Pool,
+  scope: JobScope,
   onProgress?: OnProgress,
   textures: InputFile[] = [],
 ): Promise<PlanBasis> {
   const report = reporter(onProgress);
-  const read = await surveyFiles(files, pool, {
+  const read = await surveyFiles(files, scope, {
     textures,
     reading: decisions.reading,
     faces: decisions.faces,
@@ -49,7 +49,7 @@ export async function planBasis(
     const e = read.report.errors[0];
     throw new InputError(e?.path ?? 'input', e?.message ?? 'there is no model that can be read');
   }
-  await repairModels(read, decisions.repairs, pool);
+  await repairModels(read, decisions.repairs, scope);
   const { images } = read;
   const facts = slotFacts(
     read.models.map((m) => m.model),
@@ -58,7 +58,7 @@ export async function planBasis(
     undefined,
     undefined,
     (share) => {
-      pool.checkpoint();
+      scope.checkpoint();
       report('plan', share, 'looking at surfaces');
     },
   );
@@ -79,17 +79,17 @@ export function predictBasis(b: PlanBasis, d: MergeDecisions, packed: (PackedFig
 export function proposeBasis(
   b: PlanBasis,
   d: MergeDecisions,
-  pool: Pool,
+  scope: JobScope,
   o: Omit<ProposeOptions, 'cancelled'> = {},
 ): Proposal {
-  return propose(b.slots, d, b.sizes, { ...o, cancelled: () => pool.cancelled });
+  return propose(b.slots, d, b.sizes, { ...o, cancelled: () => scope.cancelled });
 }
 
 /** Packs the islands of every sheet; what that brings for the prediction. Planned surfaces are not in it. @throws Cancelled */
 export async function packBasis(
   b: PlanBasis,
   d: MergeDecisions,
-  pool: Pool,
+  scope: JobScope,
   onProgress?: OnProgress,
 ): Promise<(PackedFigures | null)[]> {
   await tangentsReady;
@@ -102,9 +102,9 @@ export async function packBasis(
   );
   const routing = route(models, d, images.pictures);
   const layout = layOut(models, routing, d, (i) => images.size(i), {
-    cancelled: () => pool.cancelled,
+    cancelled: () => scope.cancelled,
     progress: (share, doing) => report('layout', share, doing),
   });
-  if (pool.cancelled) throw new Cancelled();
+  if (scope.cancelled) throw new Cancelled();
   return layout.sheets.map((s) => packedFigures(s, d.scale));
 }

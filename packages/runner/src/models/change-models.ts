@@ -1,10 +1,10 @@
 import { Cancelled, InputError } from '@wembrel/core/errors';
 import { Names, stem } from '@wembrel/core/handover/names';
 import type { Model } from '@wembrel/core/scene/model';
-import { TextureFiles, writeModel } from './merge/write-models.ts';
-import type { InputFile } from './read/collect.ts';
-import { loadModel } from './read/load.ts';
-import { Delivery } from './write/delivery.ts';
+import type { InputFile } from '../read/collect.ts';
+import { loadModel } from '../read/load.ts';
+import { Delivery } from '../write/delivery.ts';
+import { TextureFiles, writeModel } from '../write/write-models.ts';
 
 export interface ChangeOptions {
   files: readonly InputFile[];

@@ -5,11 +5,11 @@ import { Names, stem } from '@wembrel/core/handover/names';
 import { mapFaces, quadFaces } from '@wembrel/core/tiles/map-tiles';
 import { type MixPart, mixTiles, mixTurns } from '@wembrel/core/tiles/mix';
 import { drawTiles, type Tile, type TileRow, tileCsv, tileGrid, tileRows } from '@wembrel/core/tiles/tile-sheet';
-import { decodeImage, encodePng } from './codec.ts';
-import { dropUnused, jsonFile, TextureFiles, writeModel } from './merge/write-models.ts';
-import type { InputFile } from './read/collect.ts';
-import { loadModel } from './read/load.ts';
-import { Delivery } from './write/delivery.ts';
+import { decodeImage, encodePng } from '../pictures/codec.ts';
+import type { InputFile } from '../read/collect.ts';
+import { loadModel } from '../read/load.ts';
+import { Delivery } from '../write/delivery.ts';
+import { dropUnused, jsonFile, TextureFiles, writeModel } from '../write/write-models.ts';
 
 export interface TileSheetOptions {
   /** Pictures of the tiles, in the order of their cells; each is called after its file. */

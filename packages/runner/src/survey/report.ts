@@ -1,16 +1,22 @@
 import { rename, rm, writeFile } from 'node:fs/promises';
 import { type Budget, overBudget } from '@wembrel/core/decisions/budget';
 import { measuredTotals } from '@wembrel/core/survey/measured';
-import { encodePng } from '../codec.ts';
-import type { Pool } from '../pool/pool.ts';
-import { modelPicture } from '../survey-details.ts';
-import type { PileSurvey } from '../survey-pile.ts';
-import { type ReportInput, surveyPage } from './survey-page.ts';
+import { encodePng } from '../pictures/codec.ts';
+import { pictureTasks } from '../pictures/picture-tasks.ts';
+import type { JobScope } from '../pool/job-scope.ts';
+import { modelPicture } from './details.ts';
+import { type ReportInput, surveyPage } from './page.ts';
+import type { PileSurvey } from './pile.ts';
 
 const SIDE = 160;
 
 /** Writes the whole survey as one HTML page that needs nothing else. @throws Cancelled */
-export async function writeSurveyReport(file: string, pile: PileSurvey, budget: Budget, pool: Pool): Promise<void> {
+export async function writeSurveyReport(
+  file: string,
+  pile: PileSurvey,
+  budget: Budget,
+  scope: JobScope,
+): Promise<void> {
   const { read, report, details } = pile;
   const input: ReportInput = {
     title: 'Survey',
@@ -22,13 +28,13 @@ export async function writeSurveyReport(file: string, pile: PileSurvey, budget: 
     texturePictures: new Map(),
   };
   for (const { model } of read.models) {
-    pool.checkpoint();
-    input.modelPictures.push(await encodePng(await modelPicture(model, read.images, pool, SIDE), SIDE, SIDE, 4));
+    scope.checkpoint();
+    input.modelPictures.push(await encodePng(await modelPicture(model, read.images, scope, SIDE), SIDE, SIDE, 4));
   }
   for (const key of new Set(details.pictures.map((p) => p.key))) {
-    pool.checkpoint();
+    scope.checkpoint();
     const bytes = read.images.byPixels(key).stored;
-    input.texturePictures.set(key, await pool.run('thumbnail', { bytes, side: 64 }));
+    input.texturePictures.set(key, await scope.run(pictureTasks.thumbnail, { bytes, side: 64 }));
   }
   const partial = `${file}.partial`;
   try {

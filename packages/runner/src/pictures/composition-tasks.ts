@@ -1,0 +1,38 @@
+import { metallicRoughnessMaps, type SpecularGlossiness } from '@wembrel/core/image/metal-rough';
+import { taskGroup } from '../pool/task.ts';
+import { decodeImage } from './codec.ts';
+import { composePicture, rasterPng } from './compose.ts';
+
+/** A picture that becomes PNG, its pixels unchanged. */
+export interface ToPng {
+  path: string;
+  name: string;
+  bytes: Uint8Array;
+  as: 'stored' | 'colour';
+}
+
+/** Textures of a specular-glossiness material. */
+export interface ToMetalRough {
+  path: string;
+  diffuse: { name: string; bytes: Uint8Array } | null;
+  specular: { name: string; bytes: Uint8Array } | null;
+  factors: SpecularGlossiness;
+}
+
+/** Pictures that are made from others while files are read. */
+export const compositionTasks = taskGroup('composition', {
+  compose: composePicture,
+
+  async toPng(m: ToPng): Promise<Uint8Array> {
+    return rasterPng(await decodeImage(m.path, m.name, m.bytes, m.as));
+  },
+
+  async toMetalRough(m: ToMetalRough): Promise<{ baseColor: Uint8Array; metallicRoughness: Uint8Array }> {
+    const read = async (p: ToMetalRough['diffuse']) => (p ? decodeImage(m.path, p.name, p.bytes, 'colour') : null);
+    const maps = metallicRoughnessMaps(await read(m.diffuse), await read(m.specular), m.factors);
+    return {
+      baseColor: await rasterPng(maps.baseColor),
+      metallicRoughness: await rasterPng(maps.metallicRoughness),
+    };
+  },
+});
