@@ -4,7 +4,7 @@ import { groupFaces, partsForGroups } from '@wembrel/core/faces/group-faces';
 import { merge as runMerge } from '@wembrel/runner/merge/merge';
 import { JobScope } from '@wembrel/runner/pool/job-scope';
 import { collectModels } from '@wembrel/runner/read/collect';
-import { surveyFiles } from '@wembrel/runner/stages/read';
+import { readFiles } from '@wembrel/runner/stages/read';
 import { z } from 'zod';
 import { helpText, type OptionSpec, parse, UsageError } from './arguments.ts';
 import { count, editLines, progressLine, table } from './output.ts';
@@ -54,7 +54,7 @@ export async function faces(args: string[]): Promise<number> {
   try {
     const reading = await readingFrom(values, [...files, ...textures]);
     if (typeof out !== 'string') {
-      const read = await surveyFiles(files, scope, { textures, reading, keepBytes: 0, onProgress: progress.on });
+      const read = await readFiles(files, scope, { textures, reading, keepBytes: 0, onProgress: progress.on });
       progress.end();
       const errors = [...early, ...read.report.errors];
       told(errors);

@@ -79,12 +79,8 @@ async function run(
   try {
     decisions.reading = await readingFrom(values, [...files, ...textures]);
     decisions.faces = await facesFrom(values);
-    const basis = await planBasis(
-      files,
-      decisions,
-      scope,
-      (p) => progress.on({ ...p, share: Math.min(1, p.share * 6) }),
-      textures,
+    const basis = await planBasis({ files, textures, decisions }, scope, (p) =>
+      progress.on({ ...p, share: Math.min(1, p.share * 6) }),
     );
     errors.push(...basis.read.report.errors);
     if (errors.length > 0 && values.strict) return fail(errors, Boolean(values.json));

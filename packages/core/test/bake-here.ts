@@ -56,8 +56,8 @@ export async function bakeHere(
     height: images[k].height,
     flat: isExactlyFlat(channelRange(images[k])),
   });
-  const routing = route(models, decisions, { key: (i) => i, flat: (i) => sizes(i).flat });
-  const layout = layOut(models, routing, decisions, sizes);
+  const routed = route(models, decisions, { key: (i) => i, flat: (i) => sizes(i).flat });
+  const { routing, layout } = layOut(models, routed, decisions, sizes);
   adjust(layout.sheets[0].plots);
   const targets = targetParts(models, routing, layout, sizes);
   const byPart = new Map(targets.map((t) => [`${t.model}:${t.part}`, t]));

@@ -103,7 +103,7 @@ describe('stretch', () => {
       ],
     );
     const routing = route([model], decide(), PICTURES);
-    const [plots] = plotsBySheet([model], routing, decide().sheets, sizesOf(64));
+    const [plots] = plotsBySheet([model], routing, decide().sheets, sizesOf(64)).plots;
     expect(plots.map((p) => plotStretch([model], p)).sort()).toEqual([1, expect.closeTo(3, 6)]);
     const both = {
       islands: [...plots[0].islands, ...plots[1].islands],

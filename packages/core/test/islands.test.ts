@@ -129,7 +129,7 @@ test('a placed plot is a turned, scaled copy: never mirrored, and borders stay o
   const model = buildModel(SLOT, [at(0.1, 0.1, 0.5, 0.25), at(0.7, 0.5)]);
   const models: Model[] = [model];
   const routing = route(models, decide({ size: 64, margin: 2 }), PICTURES);
-  const layout = layOut(models, routing, decide({ size: 128, margin: 2 }), sizesOf(100));
+  const { layout } = layOut(models, routing, decide({ size: 128, margin: 2 }), sizesOf(100));
   expect(layout.sheets[0].scale).toBe(1);
   for (const p of layout.sheets[0].plots) {
     const [ax, ay] = placePoint(p, p.originX, p.originY);

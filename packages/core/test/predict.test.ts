@@ -55,8 +55,7 @@ describe('the prediction routes as the merge does', () => {
             ),
           });
           const { models, slots: rows } = facts(slots, parts);
-          const routing = route(models, decisions, PICTURES);
-          plotsBySheet(models, routing, decisions.sheets, sizesOf(SIZE));
+          const { routing } = plotsBySheet(models, route(models, decisions, PICTURES), decisions.sheets, sizesOf(SIZE));
           const predicted = predict(rows, decisions, known);
           for (const f of predicted.flows) {
             const { model, slot } = rows[f.slot];

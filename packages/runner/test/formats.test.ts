@@ -26,7 +26,7 @@ import { JobScope } from '../src/pool/job-scope.ts';
 import { sideBySide } from '../src/pool/side-by-side.ts';
 import { collectModels } from '../src/read/collect.ts';
 import { loadModel } from '../src/read/load.ts';
-import { surveyFiles } from '../src/stages/read.ts';
+import { readFiles } from '../src/stages/read.ts';
 import { surveyPile } from '../src/survey/pile.ts';
 import { put, WORKER } from './here.ts';
 
@@ -419,7 +419,7 @@ describe('loose textures', () => {
   const read = async (files: Record<string, Uint8Array>, reading: Partial<ReadingDecisions> = {}) => {
     const at = await put({ 'a.obj': utf8Bytes(OBJ), 'a.mtl': utf8Bytes('newmtl Wall\nKd 1 1 1\n'), ...files });
     const found = await collectModels([at]);
-    return surveyFiles(found.files, scope, { textures: found.textures, reading: ReadingDecisions.parse(reading) });
+    return readFiles(found.files, scope, { textures: found.textures, reading: ReadingDecisions.parse(reading) });
   };
   const texel = async (m: Model, get: 'getMetallicRoughnessTexture' | 'getNormalTexture' | 'getBaseColorTexture') => {
     const bytes = m.document.getRoot().listMaterials()[0][get]()?.getImage();

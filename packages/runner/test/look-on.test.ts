@@ -23,7 +23,7 @@ const decisions = MergeDecisions.parse({
 
 async function basisOf(scope: JobScope) {
   const files = { 'stop.glb': buildFurniture(0.25), 'rails.glb': buildRails() };
-  return planBasis((await collectModels([await put(files)])).files, decisions, scope);
+  return planBasis({ ...(await collectModels([await put(files)])), decisions }, scope);
 }
 
 test('tighter layouts of all sheets with islands, found again by what is noted with them', async () => {

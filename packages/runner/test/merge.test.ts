@@ -13,7 +13,8 @@ import { gltfIo } from '../src/read/gltf-io.ts';
 import { imageKey } from '../src/read/image-keys.ts';
 import { Images } from '../src/read/images.ts';
 import { loadModel } from '../src/read/load.ts';
-import { captureOriginal, compareModels } from '../src/stages/compare.ts';
+import { captureOriginal, compare } from '../src/stages/compare.ts';
+import { stageContext } from '../src/stages/context.ts';
 import { validateGltf } from '../src/write/validate.ts';
 import { folder, mergeFolder, put, take, WORKER } from './here.ts';
 
@@ -138,7 +139,7 @@ describe('what the comparison notices', () => {
       return { model, images };
     };
     const a = await load();
-    const original = captureOriginal([a.model], 512);
+    const original = captureOriginal({ models: [a.model], images: a.images }, 512);
     const io = await gltfIo();
     const { json, resources } = await io.writeJSON((await load()).model.document, {});
     change(json as never);
@@ -147,7 +148,7 @@ describe('what the comparison notices', () => {
     const model = readModel('b.glb', b, imageKey);
     const images = new Images(scope);
     await images.add(model);
-    return (await compareModels(original, [a.model], a.images, [model], images, scope, () => {}, 512)).fidelity;
+    return (await compare(original, { models: [model], images }, stageContext(scope))).fidelity;
   }
 
   test('nothing, when nothing changed', async () => {

@@ -94,7 +94,7 @@ describe('a packed prediction against what is measured after the bake', () => {
   for (const [name, files, decisions] of CASES)
     test(name, async () => {
       const { files: inputs, textures } = await collectModels([await put(files())]);
-      const basis = await planBasis(inputs, decisions, scope, undefined, textures);
+      const basis = await planBasis({ files: inputs, textures, decisions }, scope);
       const p = predictBasis(basis, decisions, await packBasis(basis, decisions, scope));
       const { report } = await merge({ files: inputs, textures, out: folder(), decisions, picture: 64 }, scope);
       expect(p.drawCalls).toBe(report.after.drawCalls);
@@ -168,7 +168,7 @@ test('a proposal for all of the halt under the budget of a standalone headset me
   };
   const inputs = (await collectModels([await put(pieces)])).files;
   const start = decide({ budget: BUDGETS.headset, effort: 1 });
-  const basis = await planBasis(inputs, start, scope);
+  const basis = await planBasis({ files: inputs, decisions: start }, scope);
   const p = proposeBasis(basis, start, scope, { effort: 300 });
   expect(p.before.triangles).toBeGreaterThan(BUDGETS.headset.triangles as number);
   expect(p.reductions).toMatchObject([{ name: 'bollard', copies: 30 }]);

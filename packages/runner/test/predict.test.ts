@@ -7,7 +7,7 @@ import { decide, type Plan } from '../../core/test/build.ts';
 import { merge } from '../src/merge/merge.ts';
 import { JobScope } from '../src/pool/job-scope.ts';
 import { collectModels } from '../src/read/collect.ts';
-import { surveyFiles } from '../src/stages/read.ts';
+import { readFiles } from '../src/stages/read.ts';
 import { type SurveyDetails, surveyDetails } from '../src/survey/details.ts';
 import { folder, put, WORKER } from './here.ts';
 
@@ -20,7 +20,7 @@ afterAll(() => scope.close());
 async function both(files: Record<string, Uint8Array>, decisions: MergeDecisions) {
   const at = await put(files);
   const inputs = (await collectModels([at])).files;
-  const read = await surveyFiles(inputs, scope);
+  const read = await readFiles(inputs, scope);
   const details = await surveyDetails(read, inputs);
   const sizes = new Map(details.pictures.map((p) => [p.key, p]));
   const predicted = predict(details.slots, decisions, (k) => sizes.get(k) ?? { width: 1, height: 1 });
@@ -79,7 +79,7 @@ describe('what the views are told of the pile', () => {
   beforeAll(async () => {
     const at = await put({ 'a.glb': buildFurniture(0.25), 'b.glb': sign().glb(), 'c.glb': sign().glb() });
     const { files } = await collectModels([at]);
-    details = await surveyDetails(await surveyFiles(files, scope), files);
+    details = await surveyDetails(await readFiles(files, scope), files);
   });
 
   test('every slot with its look, density and parts', () => {
@@ -108,7 +108,7 @@ describe('what the views are told of the pile', () => {
 test('five hundred slots are all routed, over all sheets', async () => {
   const at = await put({ 'a.glb': buildFurniture(0.25) });
   const { files } = await collectModels([at]);
-  const { slots, pictures } = await surveyDetails(await surveyFiles(files, scope), files);
+  const { slots, pictures } = await surveyDetails(await readFiles(files, scope), files);
   const many = Array.from({ length: 40 }, (_, m) =>
     slots.map((s) => ({ ...s, model: m, name: `${s.name} ${m}`, look: `${s.look} ${m % 7}` })),
   ).flat();

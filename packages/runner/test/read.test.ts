@@ -20,7 +20,7 @@ import { imageKey } from '../src/read/image-keys.ts';
 import { Images } from '../src/read/images.ts';
 import { loadModel } from '../src/read/load.ts';
 import { PREVIEW_TRIANGLES, reduceForPreview } from '../src/reduce/reduce.ts';
-import { surveyFiles } from '../src/stages/read.ts';
+import { readFiles } from '../src/stages/read.ts';
 import { folder, mergeFolder, put, take, WORKER } from './here.ts';
 
 let io: NodeIO;
@@ -55,11 +55,11 @@ describe('the same sign, however it is stored', () => {
     };
     const whole = await figures(w.glb());
     const at = await put(files);
-    const loose = await surveyFiles((await collectModels([at])).files, scope);
+    const loose = await readFiles((await collectModels([at])).files, scope);
     expect(loose.report.errors).toEqual([]);
     const zipped = await put({ 'set.zip': zipSync(files) });
     const unpacked = await collectModels([`${zipped}/set.zip`]);
-    const fromZip = await surveyFiles(unpacked.files, scope);
+    const fromZip = await readFiles(unpacked.files, scope);
     await unpacked.close();
     for (const r of [loose.report, fromZip.report]) {
       expect(r.files[0].path).toMatch(/sign\.gltf$/);

@@ -22,7 +22,7 @@ describe('reducing a heavy mesh', () => {
     const files = (await collectModels([await put({ 'bollards.glb': buildBollards(80) })])).files;
     const plain = MergeDecisions.parse({ keepAll: true });
     const decisions = MergeDecisions.parse({ keepAll: true, repairs: { reduce: { bollard: 1200 } } });
-    const predicted = predictBasis(await planBasis(files, plain, scope), decisions);
+    const predicted = predictBasis(await planBasis({ files, decisions: plain }, scope), decisions);
     const { report } = await merge({ files, out: folder(), decisions, picture: 512 }, scope);
     const { before, after, repaired } = report;
     expect(before.triangles).toBeGreaterThan(30 * 5000);

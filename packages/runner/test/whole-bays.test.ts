@@ -65,7 +65,7 @@ const decide = (more: object) => MergeDecisions.parse({ sheets: [sheet()], effor
 
 async function both(files: Record<string, Uint8Array>, decisions: MergeDecisions, picture = 512) {
   const inputs = (await collectModels([await put(files)])).files;
-  const basis = await planBasis(inputs, decisions, scope);
+  const basis = await planBasis({ files: inputs, decisions }, scope);
   const estimated = predictBasis(basis, decisions);
   const predicted = predictBasis(basis, decisions, await packBasis(basis, decisions, scope));
   const out = folder();

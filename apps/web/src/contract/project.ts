@@ -3,7 +3,7 @@ import type { MapKind } from '@wembrel/core/decisions/map-kinds';
 import type { RayFault } from '@wembrel/core/rays/maps/fault-kinds';
 import type { Reaches } from '@wembrel/core/rays/pairing/measure';
 import type { Sweep } from '@wembrel/core/rays/pairing/sweep';
-import type { MergeReport } from '@wembrel/runner/merge/merge';
+import type { MergeReport } from '@wembrel/runner/merge/report';
 import type { BakedPairing } from '@wembrel/runner/rays/bake-rays';
 import type { FileReport, SurveyReport } from '@wembrel/runner/stages/read';
 import type { SurveyDetails } from '@wembrel/runner/survey/details';

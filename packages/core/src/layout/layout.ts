@@ -33,30 +33,32 @@ export interface Layout {
   sheets: SheetLayout[];
 }
 
-/**
- * The plots of every sheet, not placed yet. Gives each material without a route its sheet (`RoutedMaterial.sheet`).
- * Ids run through all sheets.
- */
+/** Plots that are not placed yet, by sheet, and the routing in which every material has its sheet. */
+export interface GatheredPlots {
+  routing: Routing;
+  plots: Plot[][];
+}
+
+/** The plots of every sheet, not placed yet; materials without a route are spread over the sheets. Ids run through all sheets. */
 export function plotsBySheet(
   models: Model[],
   routing: Routing,
   sheets: MergeDecisions['sheets'],
   sizes: ImageSizes,
-): Plot[][] {
+): GatheredPlots {
   const byMaterial = routing.materials.map((m, i) => plotsOfMaterial(models, m, i, sizes));
   const groups = routing.materials.map((m, i) => ({
     area: byMaterial[i].reduce((n, p) => n + p.texelArea, 0),
     sheet: m.sheet,
     allowed: m.allowed,
   }));
-  spread(groups, capacities(sheets));
-  groups.forEach((g, i) => {
-    routing.materials[i].sheet = g.sheet;
-  });
+  const sheetOf = spread(groups, capacities(sheets));
+  const materials = routing.materials.map((m, i) => ({ ...m, sheet: sheetOf[i] }));
   let nextId = 0;
-  return sheets.map((_, s) =>
-    routing.materials.flatMap((m, i) => (m.sheet === s ? byMaterial[i].map((p) => ({ ...p, id: nextId++ })) : [])),
+  const plots = sheets.map((_, s) =>
+    byMaterial.flatMap((own, i) => (sheetOf[i] === s ? own.map((p) => ({ ...p, id: nextId++ })) : [])),
   );
+  return { routing: { ...routing, materials }, plots };
 }
 
 /**
@@ -123,6 +125,7 @@ export function packSheets<P extends PackablePlot>(
 
 /**
  * Lays out all merged materials on their sheets.
+ * @returns the layout, and the routing in which every material has its sheet
  * @throws Error with a sentence when the islands do not fit at any scale
  */
 export function layOut(
@@ -131,14 +134,15 @@ export function layOut(
   decisions: MergeDecisions,
   sizes: ImageSizes,
   hooks: LayoutHooks = {},
-): Layout {
-  const all = plotsBySheet(models, routing, decisions.sheets, sizes);
-  const packed = packSheets(all, decisions, hooks);
-  return {
+): { routing: Routing; layout: Layout } {
+  const { routing: spreadRouting, plots } = plotsBySheet(models, routing, decisions.sheets, sizes);
+  const packed = packSheets(plots, decisions, hooks);
+  const layout = {
     sheets: decisions.sheets.map((sheet, s): SheetLayout => {
       const [width, height] = sheetSides(sheet);
       const without = SHEET_MAPS.filter((m) => sheet.maps[m] === 'off');
       return { name: sheet.name, width, height, without, margin: sheet.margin, ...packed[s] };
     }),
   };
+  return { routing: spreadRouting, layout };
 }

@@ -176,15 +176,23 @@ export function describeClass(key: string): string {
 export const capacities = (sheets: readonly Pick<SheetDecision, 'size' | 'height'>[]): number[] =>
   sheets.map((s) => sheetSides(s).reduce((a, b) => a * b, 1));
 
+/** Slots that go to one sheet together. */
+export interface SlotGroup {
+  /** Texels that it takes. */
+  area: number;
+  /** Position of the sheet that it was routed to; −1: it is spread. */
+  sheet: number;
+  /** Sheets that it may be spread to. */
+  allowed: readonly number[];
+}
+
 /**
- * Gives groups of slots a sheet each: largest area first, each to the allowed sheet that is least full after it; the first of equals.
- * @param groups texel area of each, the sheet it has (or −1) and those that it may go to; `sheet` is filled in
+ * Spreads groups of slots over sheets: largest area first, each to the allowed sheet that is least full after it; the first of equals.
  * @param room texels of each sheet
+ * @returns the sheet of each group, by position; that of a routed group is the one it has
  */
-export function spread(
-  groups: { area: number; sheet: number; allowed: readonly number[] }[],
-  room: readonly number[],
-): void {
+export function spread(groups: readonly SlotGroup[], room: readonly number[]): number[] {
+  const sheets = groups.map((g) => g.sheet);
   const load = room.map(() => 0);
   for (const g of groups) if (g.sheet >= 0) load[g.sheet] += g.area;
   const order = groups
@@ -195,7 +203,8 @@ export function spread(
     const after = (s: number) => (load[s] + g.area) / room[s];
     let best = g.allowed[0];
     for (const s of g.allowed) if (after(s) < after(best)) best = s;
-    g.sheet = best;
+    sheets[i] = best;
     load[best] += g.area;
   }
+  return sheets;
 }

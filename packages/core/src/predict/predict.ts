@@ -292,8 +292,9 @@ export function resolveRoutes(slots: readonly PlanSlot[], d: PredictDecisions): 
     allowed: g.members[0].allowed,
     members: g.members,
   }));
-  spread(rows, capacities(d.sheets));
-  for (const g of rows) for (const a of g.members) a.sheet = g.sheet;
+  spread(rows, capacities(d.sheets)).forEach((sheet, g) => {
+    for (const a of rows[g].members) a.sheet = sheet;
+  });
   return out;
 }
 

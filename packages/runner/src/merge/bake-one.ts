@@ -1,17 +1,22 @@
-import { protectedMip } from '@wembrel/core/decisions/sheets';
 import { InputError } from '@wembrel/core/errors';
-import { round } from '@wembrel/core/handover/manifest';
 import { Names } from '@wembrel/core/handover/names';
 import type { Layout } from '@wembrel/core/layout/layout';
 import type { JobScope } from '../pool/job-scope.ts';
-import { reporter, stopwatch } from '../progress.ts';
+import { stopwatch } from '../progress.ts';
+import { bakeSheet } from '../stages/bake.ts';
+import { stageContext } from '../stages/context.ts';
+import { layOut } from '../stages/lay-out.ts';
+import { mend } from '../stages/mend.ts';
+import { read } from '../stages/read.ts';
+import { reshape, routeModels } from '../stages/route.ts';
+import { mapPaths, writeSheet } from '../stages/write-sheet.ts';
 import { Delivery } from '../write/delivery.ts';
 import { TextureFiles } from '../write/write-models.ts';
-import { type MergeReport, mapPaths, writeSheet } from './merge.ts';
-import { type BakeRequest, bakePrepared, prepare } from './prepare.ts';
+import type { MergeRequest } from './merge.ts';
+import { type SheetReport, sheetReport } from './report.ts';
 
 export interface OneSheet {
-  sheet: MergeReport['sheets'][number];
+  sheet: SheetReport;
   layout: Layout;
   /** Material → slot name, for the bays. */
   slots: string[];
@@ -24,43 +29,35 @@ export interface OneSheet {
  * @param id of the sheet in the decisions
  * @throws InputError when nothing goes to that sheet
  */
-export async function bakeOne(request: BakeRequest, id: string, scope: JobScope): Promise<OneSheet> {
-  const report = reporter(request.onProgress);
+export async function bakeOne(request: MergeRequest, id: string, scope: JobScope): Promise<OneSheet> {
+  const { decisions } = request;
+  const context = stageContext(scope, request.onProgress);
   const { seconds, lap } = stopwatch(scope);
-  const prepared = await prepare(request, scope, lap);
-  const { layout, routing } = prepared;
-  const s = request.decisions.sheets.findIndex((d) => d.id === id);
+  const mended = await mend(await read(request, context), decisions.repairs, scope);
+  const reshaped = await reshape(mended, decisions, context);
+  lap('read');
+  const laidOut = await layOut(routeModels(reshaped, decisions), decisions, context);
+  lap('layout');
+  const { layout, routing } = laidOut;
+  const s = decisions.sheets.findIndex((d) => d.id === id);
   if (s < 0 || layout.sheets[s].plots.length === 0)
-    throw new InputError(request.decisions.sheets[s]?.name ?? id, 'no slot goes to this sheet');
-  const baked = await bakePrepared(prepared, request, s, scope, (share, doing) => report('bake', share, doing));
+    throw new InputError(decisions.sheets[s]?.name ?? id, 'no slot goes to this sheet');
+  const baked = await bakeSheet({ laidOut, sheet: s, d: decisions, options: request }, scope, (share, doing) =>
+    context.report('bake', share, doing),
+  );
   lap('bake');
   const delivery = await Delivery.begin(request.out);
   try {
-    report('handover', 0, 'writing textures');
-    const { name, margin, scale } = layout.sheets[s];
+    context.report('handover', 0, 'writing textures');
     const occlusion = routing.materials.some((m) => m.sheet === s && m.look.occlusion);
-    const files = await writeSheet(
-      request.decisions.sheets[s],
-      baked,
-      occlusion,
-      new TextureFiles(new Names(), delivery),
-      scope,
-    );
+    const textures = new TextureFiles(new Names(), delivery);
+    const files = await writeSheet(decisions.sheets[s], baked, occlusion, textures, scope);
     const written = delivery.list();
     scope.checkpoint();
     await delivery.commit(request.files.map((f) => f.path));
     lap('write');
     return {
-      sheet: {
-        name,
-        size: baked.maps.width,
-        width: baked.maps.width,
-        height: baked.maps.height,
-        coverage: round(baked.coverage),
-        maps: mapPaths(files),
-        protectedMip: protectedMip(margin),
-        scale: round(scale),
-      },
+      sheet: sheetReport(layout.sheets[s], baked, mapPaths(files)),
       layout: { sheets: [layout.sheets[s]] },
       slots: routing.materials.map((m) => m.name),
       written,

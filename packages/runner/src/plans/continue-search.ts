@@ -2,13 +2,13 @@ import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { type PackingSearch, sheetSides } from '@wembrel/core/decisions/sheets';
 import { Cancelled } from '@wembrel/core/errors';
 import { packedFigures } from '@wembrel/core/layout/coverage';
-import { packSheets, plotsBySheet, scaleFactors } from '@wembrel/core/layout/layout';
+import { packSheets, scaleFactors } from '@wembrel/core/layout/layout';
 import { lookTasks, withSearches } from '@wembrel/core/layout/look-on';
 import { packingOf } from '@wembrel/core/layout/pack-sheet';
-import { route } from '@wembrel/core/plan/route';
-import { withColouredLooks } from '@wembrel/core/predict/colour-plan';
 import type { JobScope } from '../pool/job-scope.ts';
 import type { OnProgress } from '../progress.ts';
+import { gatherPlots } from '../stages/lay-out.ts';
+import { routePlanned } from '../stages/route.ts';
 import type { PlanBasis } from './plan-basis.ts';
 import { searchTasks } from './search-tasks.ts';
 
@@ -38,13 +38,7 @@ export async function lookOn(
   onProgress?: OnProgress,
 ): Promise<LookedOn[]> {
   const report = (share: number, doing: string) => onProgress?.({ stage: 'layout', share, doing });
-  const { images } = b.read;
-  const models = withColouredLooks(
-    b.read.models.map((m) => m.model),
-    d,
-    images.pictures,
-  );
-  const all = plotsBySheet(models, route(models, d, images.pictures), d.sheets, (i) => images.size(i));
+  const { plots: all } = gatherPlots(routePlanned(b.read, d), d);
   const factors = scaleFactors(all, d.scale, d.sheets);
   const packed = packSheets(all, d, {
     cancelled: () => scope.cancelled,

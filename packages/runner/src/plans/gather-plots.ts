@@ -1,23 +1,17 @@
-import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
-import { InputError } from '@wembrel/core/errors';
 import { type BayLook, bayLook } from '@wembrel/core/layout/bay-look';
-import { plotsBySheet } from '@wembrel/core/layout/layout';
-import type { Plot } from '@wembrel/core/layout/plot';
+import type { GatheredPlots } from '@wembrel/core/layout/layout';
 import { plotStretch } from '@wembrel/core/layout/stretch';
-import type { ImageSizes } from '@wembrel/core/plan/layout-texture';
-import { type Routing, route } from '@wembrel/core/plan/route';
-import { withColouredLooks } from '@wembrel/core/predict/colour-plan';
 import type { JobScope } from '../pool/job-scope.ts';
-import { type OnProgress, reporter } from '../progress.ts';
-import type { InputFile } from '../read/collect.ts';
-import { repairModels } from '../stages/mend.ts';
-import { surveyFiles } from '../stages/read.ts';
+import type { OnProgress } from '../progress.ts';
+import { type PipelineInput, stageContext } from '../stages/context.ts';
+import { gatherPlots } from '../stages/lay-out.ts';
+import { mend } from '../stages/mend.ts';
+import { read } from '../stages/read.ts';
+import { routePlanned } from '../stages/route.ts';
 
-/** The islands of every sheet before they are packed. */
-export interface GatheredPlots {
-  routing: Routing;
-  sheets: Plot[][];
-  /** Of each of them, see `plotStretch`. */
+/** The islands of every sheet before they are packed, and how they look. */
+export interface ShownPlots extends GatheredPlots {
+  /** Of each plot, see `plotStretch`. */
   stretch: (number | null)[][];
   /** What the bays of each material show. */
   looks: BayLook[];
@@ -25,37 +19,23 @@ export interface GatheredPlots {
 
 /**
  * Reads the files and gathers the islands of each sheet, not packed: what the browser needs to pack while options change.
- * @throws InputError when nothing can be read
+ * @throws InputError when nothing can be read @throws Cancelled
  */
-export async function gatherPlots(
-  files: InputFile[],
-  decisions: MergeDecisions,
+export async function gatherShownPlots(
+  input: PipelineInput,
   scope: JobScope,
   onProgress?: OnProgress,
-  textures: InputFile[] = [],
-): Promise<GatheredPlots> {
-  const report = reporter(onProgress);
-  const read = await surveyFiles(files, scope, {
-    onProgress,
-    textures,
-    reading: decisions.reading,
-    faces: decisions.faces,
-  });
-  if (read.models.length === 0) throw new InputError('project', 'there is no model that can be read');
-  await repairModels(read, decisions.repairs, scope);
-  report('plan', 0, 'gathering islands');
-  const models = withColouredLooks(
-    read.models.map((m) => m.model),
-    decisions,
-    read.images.pictures,
-  );
-  const routing = route(models, decisions, read.images.pictures);
-  const sizes: ImageSizes = (i) => read.images.size(i);
-  const sheets = plotsBySheet(models, routing, decisions.sheets, sizes);
+): Promise<ShownPlots> {
+  const { decisions } = input;
+  const context = stageContext(scope, onProgress);
+  const mended = await mend(await read(input, context), decisions.repairs, scope);
+  context.report('plan', 0, 'gathering islands');
+  const routed = routePlanned(mended, decisions);
+  const { routing, plots } = gatherPlots(routed, decisions);
   return {
     routing,
-    sheets,
-    stretch: sheets.map((plots) => plots.map((p) => plotStretch(models, p))),
-    looks: routing.materials.map((m) => bayLook(m, sizes)),
+    plots,
+    stretch: plots.map((sheet) => sheet.map((p) => plotStretch(routed.models, p))),
+    looks: routing.materials.map((m) => bayLook(m, (i) => routed.images.size(i))),
   };
 }

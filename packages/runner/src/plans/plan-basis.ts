@@ -1,21 +1,20 @@
 import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
-import { Cancelled, InputError } from '@wembrel/core/errors';
+import { Cancelled } from '@wembrel/core/errors';
 import type { PackedFigures } from '@wembrel/core/layout/coverage';
 import { packedFigures } from '@wembrel/core/layout/coverage';
-import { layOut } from '@wembrel/core/layout/layout';
 import { tangentsReady } from '@wembrel/core/mesh/tangents';
-import { route } from '@wembrel/core/plan/route';
-import { withColouredLooks } from '@wembrel/core/predict/colour-plan';
 import type { PlanSlot } from '@wembrel/core/predict/plan-slot';
 import { plannedSlots, withPlannedRoutes } from '@wembrel/core/predict/planned';
 import { type PictureSizes, type Prediction, predict } from '@wembrel/core/predict/predict';
 import { type Proposal, type ProposeOptions, propose } from '@wembrel/core/predict/propose/propose';
 import { type SlotFacts, slotFacts } from '@wembrel/core/survey/slot-facts';
 import type { JobScope } from '../pool/job-scope.ts';
-import { type OnProgress, reporter } from '../progress.ts';
-import type { InputFile } from '../read/collect.ts';
-import { repairModels } from '../stages/mend.ts';
-import { type ReadFiles, surveyFiles } from '../stages/read.ts';
+import type { OnProgress } from '../progress.ts';
+import { type PipelineInput, stageContext } from '../stages/context.ts';
+import { packRouted } from '../stages/lay-out.ts';
+import { mend } from '../stages/mend.ts';
+import { type ReadFiles, read } from '../stages/read.ts';
+import { routePlanned } from '../stages/route.ts';
 
 /** What plans are made of: slots with their facts, sizes of pictures, and the models for who packs them. */
 export interface PlanBasis {
@@ -30,42 +29,26 @@ export interface PlanBasis {
  * Reads files and gathers what plans are made of.
  * @throws InputError when no file can be read @throws Cancelled
  */
-export async function planBasis(
-  files: InputFile[],
-  decisions: MergeDecisions,
-  scope: JobScope,
-  onProgress?: OnProgress,
-  textures: InputFile[] = [],
-): Promise<PlanBasis> {
-  const report = reporter(onProgress);
-  const read = await surveyFiles(files, scope, {
-    textures,
-    reading: decisions.reading,
-    faces: decisions.faces,
-    keepBytes: 0,
-    onProgress,
-  });
-  if (read.models.length === 0) {
-    const e = read.report.errors[0];
-    throw new InputError(e?.path ?? 'input', e?.message ?? 'there is no model that can be read');
-  }
-  await repairModels(read, decisions.repairs, scope);
-  const { images } = read;
+export async function planBasis(input: PipelineInput, scope: JobScope, onProgress?: OnProgress): Promise<PlanBasis> {
+  const { decisions } = input;
+  const context = stageContext(scope, onProgress);
+  const mended = await mend(await read(input, context, { keepBytes: 0 }), decisions.repairs, scope);
+  const { images } = mended;
   const facts = slotFacts(
-    read.models.map((m) => m.model),
+    mended.models.map((m) => m.model),
     (i) => images.size(i),
     (i) => images.pixelKey(i),
     undefined,
     undefined,
     (share) => {
       scope.checkpoint();
-      report('plan', share, 'looking at surfaces');
+      context.report('plan', share, 'looking at surfaces');
     },
   );
   return {
-    read,
+    read: mended,
     facts,
-    slots: [...facts, ...plannedSlots(decisions.planned, read.models.length)],
+    slots: [...facts, ...plannedSlots(decisions.planned, mended.models.length)],
     sizes: (key) => (images.knows(key) ? images.byPixels(key) : { width: 1, height: 1 }),
   };
 }
@@ -93,18 +76,7 @@ export async function packBasis(
   onProgress?: OnProgress,
 ): Promise<(PackedFigures | null)[]> {
   await tangentsReady;
-  const report = reporter(onProgress);
-  const { images } = b.read;
-  const models = withColouredLooks(
-    b.read.models.map((m) => m.model),
-    d,
-    images.pictures,
-  );
-  const routing = route(models, d, images.pictures);
-  const layout = layOut(models, routing, d, (i) => images.size(i), {
-    cancelled: () => scope.cancelled,
-    progress: (share, doing) => report('layout', share, doing),
-  });
+  const { layout } = packRouted(routePlanned(b.read, d), d, stageContext(scope, onProgress));
   if (scope.cancelled) throw new Cancelled();
   return layout.sheets.map((s) => packedFigures(s, d.scale));
 }

@@ -16,7 +16,7 @@ import type { Model } from '@wembrel/core/scene/model';
 import type { JobScope } from '../pool/job-scope.ts';
 import { type OnProgress, stopwatch } from '../progress.ts';
 import type { InputFile } from '../read/collect.ts';
-import { type ReadFiles, type SurveyOptions, surveyFiles } from '../stages/read.ts';
+import { type ReadFiles, type ReadOptions, readFiles } from '../stages/read.ts';
 import { Delivery } from '../write/delivery.ts';
 import { bakeRays, findReaches, type RayBake, type RayBakeOptions } from './bake-rays.ts';
 import { encodeMap, opacityLevels } from './encode-maps.ts';
@@ -52,9 +52,9 @@ export interface RayRunOptions {
   name?: string;
   /** The low-polys are written as GLB with their maps as well. */
   model?: boolean;
-  reading?: SurveyOptions['reading'];
+  reading?: ReadOptions['reading'];
   /** What is done to faces first, and the groups by which IDs may go. */
-  faces?: SurveyOptions['faces'];
+  faces?: ReadOptions['faces'];
   onProgress?: OnProgress;
 }
 
@@ -142,7 +142,7 @@ export async function runRays(options: RayRunOptions, scope: JobScope): Promise<
   const { seconds, lap } = stopwatch(scope);
   const extra = [...(options.cage ?? []), ...(options.surface ?? [])];
   const files = [...new Map([...options.high, ...options.low, ...extra].map((f) => [f.path, f])).values()];
-  const read: ReadFiles = await surveyFiles(files, scope, {
+  const read: ReadFiles = await readFiles(files, scope, {
     reading: options.reading,
     faces: options.faces,
     onProgress: (p) => onProgress?.({ ...p, share: p.share * 2 }),
@@ -273,7 +273,7 @@ async function addSheet(
 }
 
 /** Face groups of what was read, when IDs go by them. */
-export function groupIdsOf(read: ReadFiles, faces: SurveyOptions['faces'], recipe: RayRecipe): GroupIds | null {
+export function groupIdsOf(read: ReadFiles, faces: ReadOptions['faces'], recipe: RayRecipe): GroupIds | null {
   if (!recipe.maps.includes('id') || recipe.id.by !== 'group') return null;
   const edited = new Set(read.models.flatMap((m) => (m.edited ? [m.model.path] : [])));
   return groupIds(

@@ -1,17 +1,16 @@
 import { READERS } from '@wembrel/core/bake/sample-shader';
 import { emptyMaps, type SheetNeeds, sheetNeeds } from '@wembrel/core/bake/sheet-maps';
-import type { TargetPart } from '@wembrel/core/bake/target';
-import type { TransferInput } from '@wembrel/core/bake/transfer';
-import { binTriangles, type SheetMaps } from '@wembrel/core/bake/transfer';
+import { binTriangles, type SheetMaps, type TransferInput } from '@wembrel/core/bake/transfer';
 import { BEYOND, bakeTriangles } from '@wembrel/core/bake/triangles';
 import { channelEncoding } from '@wembrel/core/compare/scene';
-import type { SheetLayout } from '@wembrel/core/layout/layout';
-import type { Routing } from '@wembrel/core/plan/route';
+import { type MergeDecisions, PROOF_DIVISOR } from '@wembrel/core/decisions/decisions';
+import type { RoutedMaterial } from '@wembrel/core/plan/route';
 import { IMAGE_CHANNELS } from '@wembrel/core/scene/material';
-import type { Model } from '@wembrel/core/scene/model';
 import type { JobScope } from '../pool/job-scope.ts';
 import type { Images } from '../read/images.ts';
 import { bakeTasks } from './bake-tasks.ts';
+import type { StageContext } from './context.ts';
+import type { LaidOut } from './lay-out.ts';
 
 export interface BakedSheet {
   maps: SheetMaps;
@@ -20,94 +19,142 @@ export interface BakedSheet {
   coverage: number;
 }
 
-export interface BakeJob {
-  models: Model[];
-  routing: Routing;
-  targets: ReadonlyMap<string, TargetPart>;
-  samples: number;
-  /** px of the map per px of the layout: 1, or ¼ for a proof. */
-  pxScale: number;
-  padding: number;
+export interface BakeOptions {
+  /** A quarter of the side, same layout. */
+  proof?: boolean;
+  /** Called when a sheet's bake begins; its maps, in shared memory, fill while it goes on. */
+  onMaps?: (sheet: string, maps: SheetMaps) => void;
 }
 
-/** True when nothing on the sheet comes of a channel. */
-function unwritten(channel: (typeof IMAGE_CHANNELS)[number], needs: SheetNeeds): boolean {
-  return (channel === 'normal' && !needs.normal) || (channel === 'emissive' && !needs.emissive);
+type Progress = (share: number, doing: string) => void;
+
+export const paddingOf = (decisions: MergeDecisions, margin: number): number => decisions.padding ?? Math.ceil(margin);
+
+/** Positions of the sheets that something goes to; the others are neither baked nor written. */
+export const usedSheets = ({ layout }: LaidOut): number[] =>
+  layout.sheets.flatMap((sheet, s) => (sheet.plots.length > 0 ? [s] : []));
+
+/** The fifth stage: bakes every sheet in use, one after another. @throws Cancelled */
+export async function bake(
+  laidOut: LaidOut,
+  d: MergeDecisions,
+  options: BakeOptions,
+  context: StageContext,
+): Promise<Map<number, BakedSheet>> {
+  const used = usedSheets(laidOut);
+  const baked = new Map<number, BakedSheet>();
+  for (const s of used) {
+    const progress: Progress = (share, doing) => context.report('bake', (baked.size + share) / used.length, doing);
+    baked.set(s, await bakeSheet({ laidOut, sheet: s, d, options }, context.scope, progress));
+  }
+  return baked;
+}
+
+/** One sheet to be baked. */
+export interface SheetBake {
+  laidOut: LaidOut;
+  /** Its position in the layout. */
+  sheet: number;
+  d: MergeDecisions;
+  options: BakeOptions;
 }
 
 /**
  * Bakes one sheet material by material, so that only the textures of one material are in memory at a time. Workers take tiles
  * from a shared counter; no texel belongs to two materials, so the result does not depend on their order.
  */
-export async function bakeSheet(
-  job: BakeJob,
-  sheet: SheetLayout,
-  index: number,
-  images: Images,
-  scope: JobScope,
-  progress: (share: number, doing: string) => void,
-  onMaps?: (maps: SheetMaps) => void,
-): Promise<BakedSheet> {
-  const { routing } = job;
-  const needs = sheetNeeds(routing, index, sheet.without);
-  const width = Math.max(1, Math.round(sheet.width * job.pxScale));
-  const height = Math.max(1, Math.round(sheet.height * job.pxScale));
+export async function bakeSheet(b: SheetBake, scope: JobScope, progress: Progress): Promise<BakedSheet> {
+  const { routing, layout } = b.laidOut;
+  const sheet = layout.sheets[b.sheet];
+  const needs = sheetNeeds(routing, b.sheet, sheet.without);
+  const pxScale = pxScaleOf(b.options);
+  const width = Math.max(1, Math.round(sheet.width * pxScale));
+  const height = Math.max(1, Math.round(sheet.height * pxScale));
   const maps = emptyMaps(width, height, needs);
-  onMaps?.(maps);
-  const own = routing.materials.flatMap((m, i) => (m.sheet === index ? [i] : []));
-  for (let k = 0; k < own.length; k++) {
+  b.options.onMaps?.(sheet.name, maps);
+  const own = routing.materials.flatMap((m, i) => (m.sheet === b.sheet ? [i] : []));
+  for (const [k, material] of own.entries()) {
     scope.checkpoint();
-    const material = routing.materials[own[k]];
-    const plots = sheet.plots.filter((p) => p.material === own[k]);
-    const triangles = bakeTriangles(
-      job.models,
-      material,
-      plots,
-      job.targets,
-      (i) => images.size(i),
-      job.pxScale,
-      sheet.margin,
+    const { name } = routing.materials[material];
+    await bakeMaterial(b, material, maps, needs, scope, (share) =>
+      progress((k + share) / own.length, `baking ${name}`),
     );
-    const textures: TransferInput['textures'] = {};
-    // Channels of one picture (occlusion beside roughness and metallic) have one set of levels, and are read together.
-    const sets = new Map<string, ReturnType<typeof images.levels>>();
-    await Promise.all(
-      IMAGE_CHANNELS.map(async (channel) => {
-        const use = material.look[channel];
-        if (!use || unwritten(channel, needs)) return;
-        const weighted = channel === 'baseColor' && material.look.alphaMode !== 'OPAQUE';
-        const encoding = channelEncoding(channel);
-        const key = `${use.image} ${encoding} ${weighted}`;
-        const set = sets.get(key) ?? images.levels(use.image, encoding, weighted, true, READERS * scope.threads);
-        sets.set(key, set);
-        textures[channel] = await set;
-      }),
-    );
-    const lists = binTriangles(triangles, width, height);
-    const tiles = Uint32Array.from([...lists.keys()].sort((a, b) => a - b));
-    const input: TransferInput = { look: material.look, textures, triangles, maps, samples: job.samples };
-    const next = new Int32Array(new SharedArrayBuffer(4));
-    const done = new Int32Array(new SharedArrayBuffer(4));
-    const ordered = Array.from(tiles, (t) => lists.get(t) as Uint32Array);
-    const tick = setInterval(
-      () => progress((k + done[0] / Math.max(1, tiles.length)) / own.length, `baking ${material.name}`),
-      100,
-    );
-    try {
-      const workers = Math.min(scope.threads, Math.max(1, tiles.length));
-      await Promise.all(
-        Array.from({ length: workers }, (_, slot) =>
-          scope.run(bakeTasks.bakeTiles, { input, tiles, lists: ordered, next, done, cancel: scope.cancel, slot }),
-        ),
-      );
-    } finally {
-      clearInterval(tick);
-    }
-    progress((k + 1) / own.length, `baked ${material.name}`);
+    progress((k + 1) / own.length, `baked ${name}`);
   }
   scope.checkpoint();
   let covered = 0;
   for (const o of maps.owner) if (o !== 0 && o < BEYOND) covered++;
-  await scope.run(bakeTasks.pad, { maps, padding: Math.round(job.padding * job.pxScale) });
+  const padding = Math.round(paddingOf(b.d, sheet.margin) * pxScale);
+  await scope.run(bakeTasks.pad, { maps, padding });
   return { maps, needs, coverage: covered / (width * height) };
+}
+
+/** px of the map per px of the layout. */
+const pxScaleOf = ({ proof }: BakeOptions): number => (proof ? 1 / PROOF_DIVISOR : 1);
+
+/** Bakes the islands of one material into the maps of its sheet. */
+async function bakeMaterial(
+  { laidOut, sheet: s, d, options }: SheetBake,
+  index: number,
+  maps: SheetMaps,
+  needs: SheetNeeds,
+  scope: JobScope,
+  progress: (share: number) => void,
+): Promise<void> {
+  const { models, routing, layout, byPart, images } = laidOut;
+  const sheet = layout.sheets[s];
+  const material = routing.materials[index];
+  const plots = sheet.plots.filter((p) => p.material === index);
+  const sizes = (i: string) => images.size(i);
+  const triangles = bakeTriangles(models, material, plots, byPart, sizes, pxScaleOf(options), sheet.margin);
+  const textures = await channelTextures(material, needs, images, scope);
+  const lists = binTriangles(triangles, maps.width, maps.height);
+  const tiles = Uint32Array.from([...lists.keys()].sort((a, b) => a - b));
+  const shared = {
+    input: { look: material.look, textures, triangles, maps, samples: d.samples },
+    tiles,
+    lists: Array.from(tiles, (t) => lists.get(t) as Uint32Array),
+    next: new Int32Array(new SharedArrayBuffer(4)),
+    done: new Int32Array(new SharedArrayBuffer(4)),
+    cancel: scope.cancel,
+  };
+  const tick = setInterval(() => progress(shared.done[0] / Math.max(1, tiles.length)), 100);
+  try {
+    const workers = Math.min(scope.threads, Math.max(1, tiles.length));
+    await Promise.all(
+      Array.from({ length: workers }, (_, slot) => scope.run(bakeTasks.bakeTiles, { ...shared, slot })),
+    );
+  } finally {
+    clearInterval(tick);
+  }
+}
+
+/** The filtered textures of a material that its sheet has maps for. */
+async function channelTextures(
+  { look }: RoutedMaterial,
+  needs: SheetNeeds,
+  images: Images,
+  scope: JobScope,
+): Promise<TransferInput['textures']> {
+  const textures: TransferInput['textures'] = {};
+  // Channels of one picture (occlusion beside roughness and metallic) have one set of levels, and are read together.
+  const sets = new Map<string, ReturnType<typeof images.levels>>();
+  await Promise.all(
+    IMAGE_CHANNELS.map(async (channel) => {
+      const use = look[channel];
+      if (!use || isUnwritten(channel, needs)) return;
+      const weighted = channel === 'baseColor' && look.alphaMode !== 'OPAQUE';
+      const encoding = channelEncoding(channel);
+      const key = `${use.image} ${encoding} ${weighted}`;
+      const set = sets.get(key) ?? images.levels(use.image, encoding, weighted, true, READERS * scope.threads);
+      sets.set(key, set);
+      textures[channel] = await set;
+    }),
+  );
+  return textures;
+}
+
+/** True when nothing on the sheet comes of a channel. */
+function isUnwritten(channel: (typeof IMAGE_CHANNELS)[number], needs: SheetNeeds): boolean {
+  return (channel === 'normal' && !needs.normal) || (channel === 'emissive' && !needs.emissive);
 }

@@ -5,21 +5,29 @@ import { coloursIntoVertices } from '@wembrel/core/repair/vertex-colours';
 import type { LevelSet } from '@wembrel/kernels/sample';
 import type { JobScope } from '../pool/job-scope.ts';
 import { rereadModel } from '../read/load.ts';
-import type { ReadFiles } from './read.ts';
+import type { ReadFiles, ReadModel } from './read.ts';
 
 /**
- * Puts the colours of the slots that a plan names into vertices, in memory; their models are read anew.
- * @returns how many slots @throws Cancelled
+ * Puts the colours of the slots that a plan names into vertices, in memory: the documents change, and their models are read from them anew.
+ * @returns the models, and how many slots there were @throws Cancelled
  */
-export async function colourModels(read: ReadFiles, d: MergeDecisions, scope: JobScope): Promise<number> {
-  let count = 0;
+export async function colourModels(
+  read: ReadFiles,
+  d: MergeDecisions,
+  scope: JobScope,
+): Promise<{ models: ReadModel[]; coloured: number }> {
+  let coloured = 0;
   const slots = slotsToColour(
     read.models.map((m) => m.model),
     d,
     read.images.pictures,
   );
+  const models: ReadModel[] = [];
   for (const [m, entry] of read.models.entries()) {
-    if (slots[m].size === 0) continue;
+    if (slots[m].size === 0) {
+      models.push(entry);
+      continue;
+    }
     scope.checkpoint();
     const { model } = entry;
     const wanted = new Map<Material, LevelSet | null>();
@@ -28,9 +36,9 @@ export async function colourModels(read: ReadFiles, d: MergeDecisions, scope: Jo
       const picture = look.baseColor && (await read.images.levels(look.baseColor.image, 'srgb', false, false));
       wanted.set(material as Material, picture);
     }
-    count += wanted.size;
+    coloured += wanted.size;
     coloursIntoVertices(model.document, wanted);
-    entry.model = rereadModel(model);
+    models.push({ ...entry, model: rereadModel(model) });
   }
-  return count;
+  return { models, coloured };
 }

@@ -4,8 +4,9 @@ import { differencePicture, type Fidelity, summarise, type ViewFidelity } from '
 import { IMAGE_CHANNELS } from '@wembrel/core/scene/material';
 import type { Model } from '@wembrel/core/scene/model';
 import type { LevelSet } from '@wembrel/kernels/sample';
-import type { JobScope } from '../pool/job-scope.ts';
 import type { Images } from '../read/images.ts';
+import type { StageContext } from './context.ts';
+import type { ReadFiles } from './read.ts';
 import { viewTasks } from './view-tasks.ts';
 
 /** Pictures of the worst view, three bytes a pixel. */
@@ -17,7 +18,7 @@ export interface WorstPictures {
   difference: Uint8Array;
 }
 
-async function textureTable(models: Model[], scene: DrawScene, images: Images): Promise<Map<string, LevelSet>> {
+async function textureTable({ models, images }: PicturedModels, scene: DrawScene): Promise<Map<string, LevelSet>> {
   const table = new Map<string, Promise<LevelSet>>();
   for (const model of models)
     for (const part of model.parts) {
@@ -34,56 +35,68 @@ async function textureTable(models: Model[], scene: DrawScene, images: Images): 
   return new Map(await Promise.all([...table].map(async ([k, v]) => [k, await v] as const)));
 }
 
-/** What is needed of the originals, taken before the documents are rebuilt. */
-export function captureOriginal(models: Model[], picture: number): DrawScene {
-  return drawScene(models, picture);
+/** Models with the pictures that they show. */
+export interface PicturedModels {
+  models: Model[];
+  images: Images;
+}
+
+export const picturedModels = ({ models, images }: ReadFiles): PicturedModels => ({
+  models: models.map((m) => m.model),
+  images,
+});
+
+/** Originals as they will be compared, captured before their documents are changed. */
+export interface Original extends PicturedModels {
+  scene: DrawScene;
+  /** Side of the pictures that are compared, px. */
+  pictureSize: number;
+}
+
+/** @param pictureSize side of the pictures, px */
+export function captureOriginal(pictured: PicturedModels, pictureSize: number): Original {
+  return { ...pictured, scene: drawScene(pictured.models, pictureSize), pictureSize };
+}
+
+/** How alike original and result are, and the pictures of the worst view. */
+export interface Comparison {
+  fidelity: Fidelity;
+  worst: WorstPictures;
 }
 
 /**
- * Renders original and result from the twelve views and measures the difference; the pictures of the worst view are kept.
- * @param original scene captured before the documents were rebuilt, for the same `picture` size @param results the files as re-read
+ * The last stage: renders original and result from the twelve views and measures the difference.
+ * @param result the files as they were read again @throws Cancelled
  */
-export async function compareModels(
-  original: DrawScene,
-  originals: Model[],
-  originalImages: Images,
-  results: Model[],
-  resultImages: Images,
-  scope: JobScope,
-  progress: (share: number, doing: string) => void,
-  picture: number,
-): Promise<{ fidelity: Fidelity; worst: WorstPictures }> {
-  const result = drawScene(results, picture);
-  const originalTextures = await textureTable(originals, original, originalImages);
-  const resultTextures = await textureTable(results, result, resultImages);
-  const bounds = cellBounds(original);
+export async function compare(
+  original: Original,
+  result: PicturedModels,
+  { scope, report }: StageContext,
+): Promise<Comparison> {
+  const { pictureSize } = original;
+  const resultScene = drawScene(result.models, pictureSize);
+  const message = {
+    original: original.scene,
+    result: resultScene,
+    originalTextures: await textureTable(original, original.scene),
+    resultTextures: await textureTable(result, resultScene),
+    bounds: cellBounds(original.scene),
+    size: pictureSize,
+  };
   const views: ViewFidelity[] = new Array(VIEWS.length);
   const pictures = new Map<string, Omit<WorstPictures, 'difference'>>();
   let done = 0;
   await Promise.all(
     VIEWS.map(async ({ name, eye }, i) => {
-      const r = await scope.run(viewTasks.compareView, {
-        original,
-        result,
-        originalTextures,
-        resultTextures,
-        eye,
-        bounds,
-        size: picture,
-      });
+      const r = await scope.run(viewTasks.compareView, { ...message, eye });
       views[i] = { name, unlit: r.unlit, lit: r.lit };
-      const lit = (r.lit.psnr ?? Infinity) <= (r.unlit.psnr ?? Infinity);
-      pictures.set(name, {
-        view: name,
-        size: picture,
-        original: lit ? r.original.lit : r.original.unlit,
-        result: lit ? r.result.lit : r.result.unlit,
-      });
+      const kind = (r.lit.psnr ?? Infinity) <= (r.unlit.psnr ?? Infinity) ? 'lit' : 'unlit';
+      pictures.set(name, { view: name, size: pictureSize, original: r.original[kind], result: r.result[kind] });
       done++;
-      progress(done / VIEWS.length, `comparing, ${done} of ${VIEWS.length} views`);
+      report('compare', done / VIEWS.length, `comparing, ${done} of ${VIEWS.length} views`);
     }),
   );
-  const fidelity = summarise(views, picture);
+  const fidelity = summarise(views, pictureSize);
   const worst = pictures.get(fidelity.worstView) as Omit<WorstPictures, 'difference'>;
   return { fidelity, worst: { ...worst, difference: differencePicture(worst.original, worst.result) } };
 }

@@ -4,7 +4,7 @@ import { InputError } from '@wembrel/core/errors';
 import { slotsToCut } from '@wembrel/core/plan/cut-plan';
 import type { JobScope } from '../pool/job-scope.ts';
 import { rereadModel } from '../read/load.ts';
-import type { ReadFiles } from './read.ts';
+import type { ReadFiles, ReadModel } from './read.ts';
 
 /** What was cut at repeats. */
 export interface Cut {
@@ -14,28 +14,32 @@ export interface Cut {
 }
 
 /**
- * Cuts the slots that a plan says at the repeats of their texture, in memory; their models are read anew.
+ * Cuts the slots that a plan says at the repeats of their texture, in memory: the documents change, and their models are read from them anew.
  * @throws InputError when one would fall into too many pieces @throws Cancelled
  */
-export function cutModels(read: ReadFiles, d: MergeDecisions, scope: JobScope): Cut {
-  const sum: Cut = { slots: 0, triangles: 0 };
-  const cuts = slotsToCut(
+export function cutModels(read: ReadFiles, d: MergeDecisions, scope: JobScope): { models: ReadModel[]; cut: Cut } {
+  const cut: Cut = { slots: 0, triangles: 0 };
+  const slots = slotsToCut(
     read.models.map((m) => m.model),
     d,
     read.images.pictures,
   );
-  read.models.forEach((entry, m) => {
-    if (cuts[m].size === 0) return;
+  const models = read.models.map((entry, m) => {
+    if (slots[m].size === 0) return entry;
     scope.checkpoint();
-    try {
-      const { before, after } = cutAtRepeats(entry.model, cuts[m]);
-      sum.triangles += after - before;
-    } catch (error) {
-      if (error instanceof TooManyPieces) throw new InputError(entry.model.path, error.message);
-      throw error;
-    }
-    sum.slots += cuts[m].size;
-    entry.model = rereadModel(entry.model);
+    const { before, after } = sentenced(entry.model.path, () => cutAtRepeats(entry.model, slots[m]));
+    cut.triangles += after - before;
+    cut.slots += slots[m].size;
+    return { ...entry, model: rereadModel(entry.model) };
   });
-  return sum;
+  return { models, cut };
+}
+
+function sentenced<T>(path: string, work: () => T): T {
+  try {
+    return work();
+  } catch (error) {
+    if (error instanceof TooManyPieces) throw new InputError(path, error.message);
+    throw error;
+  }
 }

@@ -17,6 +17,7 @@ import { imageKey } from '../read/image-keys.ts';
 import { Images } from '../read/images.ts';
 import { loadModel } from '../read/load.ts';
 import { assignLoose } from '../read/loose-textures.ts';
+import type { PipelineInput, StageContext } from './context.ts';
 
 export interface FileReport {
   path: string;
@@ -56,7 +57,7 @@ export interface ReadFiles {
   report: SurveyReport;
 }
 
-export interface SurveyOptions {
+export interface ReadOptions {
   passes?: number;
   onProgress?: OnProgress;
   /** Pictures that may belong to slots, by their names. */
@@ -71,11 +72,7 @@ export interface SurveyOptions {
 }
 
 /** Reads all files, as many at a time as there are threads; a bad one is reported and the others go on. */
-export async function surveyFiles(
-  files: InputFile[],
-  scope: JobScope,
-  options: SurveyOptions = {},
-): Promise<ReadFiles> {
+export async function readFiles(files: InputFile[], scope: JobScope, options: ReadOptions = {}): Promise<ReadFiles> {
   const report = reporter(options.onProgress);
   const images = new Images(scope, options.keepBytes);
   const reading = options.reading ?? ReadingDecisions.parse({});
@@ -152,4 +149,27 @@ const NO_FIGURES = { drawCalls: 0, slots: 0, triangles: 0, gpuVertices: 0, textu
 
 export function optionsOf(reading: ReadingDecisions, file: InputFile): SourceOptions {
   return reading.sources[file.name] ?? SourceOptions.parse({});
+}
+
+/**
+ * The first stage: reads all files, with loose pictures in their slots and faces changed as decided.
+ * @throws InputError when no model could be read, or any could not and `strict` is asked for @throws Cancelled
+ */
+export async function read(
+  input: PipelineInput,
+  { scope, onProgress }: StageContext,
+  options: Pick<ReadOptions, 'beforeEdits' | 'keepBytes'> = {},
+): Promise<ReadFiles> {
+  const { reading, faces } = input.decisions;
+  const found = await readFiles(input.files, scope, {
+    ...options,
+    textures: input.textures,
+    reading,
+    faces,
+    onProgress,
+  });
+  const [error] = found.report.errors;
+  if (error && (input.strict || found.models.length === 0)) throw new InputError(error.path, error.message);
+  if (found.models.length === 0) throw new InputError('input', 'there is no model that can be read');
+  return found;
 }

@@ -2,7 +2,7 @@ import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { surveyFindings } from '@wembrel/core/findings/findings';
 import type { JobScope } from '../pool/job-scope.ts';
 import type { InputFile } from '../read/collect.ts';
-import { type ReadFiles, type SurveyOptions, type SurveyReport, surveyFiles } from '../stages/read.ts';
+import { type ReadFiles, type ReadOptions, readFiles, type SurveyReport } from '../stages/read.ts';
 import { type SurveyDetails, surveyDetails } from './details.ts';
 
 /** All of a survey: figures, facts and findings, and the models for who wants to go on with them. */
@@ -20,9 +20,9 @@ export interface PileSurvey {
 export async function surveyPile(
   files: InputFile[],
   scope: JobScope,
-  options: SurveyOptions & { decisions?: Pick<MergeDecisions, 'budget' | 'requiredNames'> } = {},
+  options: ReadOptions & { decisions?: Pick<MergeDecisions, 'budget' | 'requiredNames'> } = {},
 ): Promise<PileSurvey> {
-  const read = await surveyFiles(files, scope, { keepBytes: 0, ...options });
+  const read = await readFiles(files, scope, { keepBytes: 0, ...options });
   const details = await surveyDetails(read, files, scope, options.onProgress);
   const { totals, errors } = read.report;
   const findings = surveyFindings({ ...details, totals, errors }, options.decisions ?? MergeDecisions.parse({}));

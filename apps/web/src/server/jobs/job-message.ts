@@ -1,6 +1,7 @@
 import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import type { CancelFlag } from '@wembrel/runner/pool/cancel-flag';
 import type { InputFile } from '@wembrel/runner/read/collect';
+import type { PipelineInput } from '@wembrel/runner/stages/context';
 import type { JobKind, Region } from '../../contract/project.ts';
 
 /** What a job thread is asked to do. */
@@ -24,6 +25,9 @@ export interface JobOrder {
   /** Shared with the server. */
   cancel: CancelFlag;
 }
+
+/** What the stages begin with. */
+export const inputOf = ({ files, textures, decisions }: JobOrder): PipelineInput => ({ files, textures, decisions });
 
 /** What it tells back. */
 export type JobMessage =

@@ -6,7 +6,7 @@ import { Names, stem } from '@wembrel/core/handover/names';
 import { lightVertices } from '@wembrel/core/rays/cast/vertex-light';
 import type { JobScope } from '@wembrel/runner/pool/job-scope';
 import { cutAwayPictures } from '@wembrel/runner/rays/cut-away';
-import { surveyFiles } from '@wembrel/runner/stages/read';
+import { readFiles } from '@wembrel/runner/stages/read';
 import type { LightResultView } from '../../../contract/project.ts';
 import type { JobMessage, JobOrder } from '../job-message.ts';
 import { writeView } from '../write-view.ts';
@@ -16,7 +16,7 @@ export async function lightProject(order: JobOrder, scope: JobScope, tell: (m: J
   const { light, reading, faces } = order.decisions;
   const recipe = vertexLightOf(light);
   if (!recipe) throw new InputError('Light', 'neither AO nor a sun is switched on');
-  const read = await surveyFiles(order.files, scope, {
+  const read = await readFiles(order.files, scope, {
     textures: order.textures,
     reading,
     faces,

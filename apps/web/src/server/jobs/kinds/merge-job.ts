@@ -11,7 +11,7 @@ import { type MergeResult, merge } from '@wembrel/runner/merge/merge';
 import { encodePng } from '@wembrel/runner/pictures/codec';
 import type { JobScope } from '@wembrel/runner/pool/job-scope';
 import type { OneSheetView, ResultView, SheetOutlines } from '../../../contract/project.ts';
-import type { JobOrder, Tell } from '../job-message.ts';
+import { inputOf, type JobOrder, type Tell } from '../job-message.ts';
 
 function outlines(layout: Layout, names: Map<number, string>, sheets: SheetDecision[]): SheetOutlines[] {
   return layout.sheets
@@ -108,10 +108,8 @@ export async function mergeProject(order: JobOrder, scope: JobScope, tell: Tell)
   const out = join(order.folder, 'delivery');
   const result = await merge(
     {
-      files: order.files,
-      textures: order.textures,
+      ...inputOf(order),
       out,
-      decisions,
       proof: order.kind === 'proof',
       onProgress: (p) => {
         if (p.stage === 'handover') previews.end();
@@ -147,10 +145,8 @@ export async function bakeSheetAlone(order: JobOrder, scope: JobScope, tell: Tel
   const out = join(order.folder, 'delivery');
   const result = await bakeOne(
     {
-      files: order.files,
-      textures: order.textures,
+      ...inputOf(order),
       out,
-      decisions,
       proof: order.kind === 'proof',
       onProgress: (p) => tell({ type: 'progress', share: Math.min(1, p.share * 1.4), doing: p.doing }),
       onMaps: (sheet, maps) => previews.begin(sheet, maps),

@@ -13,7 +13,7 @@ import { distanceHistogram } from '@wembrel/runner/rays/histogram';
 import { lowModelOf } from '@wembrel/runner/rays/low-model';
 import { groupIdsOf } from '@wembrel/runner/rays/ray-run';
 import { faultPng, hexColour, previewBytes, viewPng } from '@wembrel/runner/rays/view-maps';
-import { surveyFiles } from '@wembrel/runner/stages/read';
+import { readFiles } from '@wembrel/runner/stages/read';
 import type { RayResultView, RaySheetView, ReachesView } from '../../../contract/project.ts';
 import type { JobMessage, JobOrder } from '../job-message.ts';
 import { sheetStamp, takeOver } from './ray-reuse.ts';
@@ -32,7 +32,7 @@ async function readPairings(order: JobOrder, scope: JobScope, tell: (m: JobMessa
   const named = new Set(
     pairings.flatMap((p) => [...p.high, ...p.low, p.cage, p.surface].flatMap((r) => (r ? [r.path] : []))),
   );
-  const read = await surveyFiles(
+  const read = await readFiles(
     order.files.filter((f) => named.has(f.name)),
     scope,
     {

@@ -2,14 +2,14 @@ import { mkdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { encodePng } from '@wembrel/runner/pictures/codec';
 import { pictureTasks } from '@wembrel/runner/pictures/picture-tasks';
-import { gatherPlots } from '@wembrel/runner/plans/gather-plots';
+import { gatherShownPlots } from '@wembrel/runner/plans/gather-plots';
 import type { JobScope } from '@wembrel/runner/pool/job-scope';
 import type { Progress } from '@wembrel/runner/progress';
 import { PREVIEW_TRIANGLES, reduceForPreview } from '@wembrel/runner/reduce/reduce';
-import { surveyFiles } from '@wembrel/runner/stages/read';
+import { readFiles } from '@wembrel/runner/stages/read';
 import { modelPicture, surveyDetails } from '@wembrel/runner/survey/details';
 import type { PlotIndex } from '../../../contract/plots.ts';
-import type { JobOrder, Tell } from '../job-message.ts';
+import { inputOf, type JobOrder, type Tell } from '../job-message.ts';
 import { writeView } from '../write-view.ts';
 
 /** Side of the small pictures of models, px. */
@@ -20,10 +20,11 @@ export async function surveyProject(order: JobOrder, scope: JobScope, tell: Tell
   const views = join(order.folder, 'views');
   await mkdir(views, { recursive: true });
   const onProgress = (p: Progress) => tell({ type: 'progress', share: p.share * 6, doing: p.doing });
-  const read = await surveyFiles(order.files, scope, {
-    textures: order.textures,
-    reading: order.decisions.reading,
-    faces: order.decisions.faces,
+  const { files, textures, decisions } = inputOf(order);
+  const read = await readFiles(files, scope, {
+    textures,
+    reading: decisions.reading,
+    faces: decisions.faces,
     // Edits are tried in the browser on what they begin with.
     beforeEdits: (model, file) => writeView(model.document, join(views, `${file}.source.glb`)),
     keepBytes: 0,
@@ -67,12 +68,13 @@ export async function surveyProject(order: JobOrder, scope: JobScope, tell: Tell
 
 /** Islands before packing, for the worker in the browser. */
 export async function layoutProject(order: JobOrder, scope: JobScope, tell: Tell): Promise<void> {
-  const { routing, sheets, stretch, looks } = await gatherPlots(
-    order.files,
-    order.decisions,
-    scope,
-    (p) => tell({ type: 'progress', share: p.share * 8, doing: p.doing }),
-    order.textures,
+  const {
+    routing,
+    plots: sheets,
+    stretch,
+    looks,
+  } = await gatherShownPlots(inputOf(order), scope, (p) =>
+    tell({ type: 'progress', share: p.share * 8, doing: p.doing }),
   );
   let shapeAt = 0;
   let faceAt = 0;

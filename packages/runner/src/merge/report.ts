@@ -1,0 +1,69 @@
+import { protectedMip } from '@wembrel/core/decisions/sheets';
+import type { FaceEditReport } from '@wembrel/core/faces/apply-faces';
+import { type Manifest, round } from '@wembrel/core/handover/manifest';
+import type { Fidelity } from '@wembrel/core/image/metrics';
+import type { SheetLayout } from '@wembrel/core/layout/layout';
+import type { Density } from '@wembrel/core/survey/density';
+import type { Totals } from '@wembrel/core/survey/figures';
+import type { BakedSheet } from '../stages/bake.ts';
+import type { Cut } from '../stages/cut.ts';
+import type { Repaired } from '../stages/mend.ts';
+import type { Fault } from './faults.ts';
+
+/** The document of `wembrel merge --json`. */
+export interface MergeReport {
+  before: Totals;
+  after: Totals;
+  sheets: SheetReport[];
+  keptApart: Manifest['keptApart'];
+  /** What was done to faces, by model. */
+  edited: { path: string; edits: FaceEditReport[] }[];
+  /** What was mended on the way. */
+  repaired: Repaired;
+  /** What was cut at the repeats of its texture. */
+  cut: Cut;
+  /** Slots whose colour went into vertices. */
+  coloured: number;
+  density: Density | null;
+  fidelity: Fidelity;
+  seconds: Record<string, number>;
+  peakBytes: number;
+  written: string[];
+  faults: Fault[];
+  errors: { path: string; message: string }[];
+}
+
+export interface SheetReport {
+  name: string;
+  /** Width, px. */
+  size: number;
+  width: number;
+  height: number;
+  coverage: number;
+  /** Path in the delivery, by map. */
+  maps: Record<string, string>;
+  protectedMip: number;
+  /** 1: as sharp as the sources. */
+  scale: number;
+}
+
+export function sheetReport(sheet: SheetLayout, baked: BakedSheet, maps: Record<string, string>): SheetReport {
+  const { width, height } = baked.maps;
+  return {
+    name: sheet.name,
+    size: width,
+    width,
+    height,
+    coverage: round(baked.coverage),
+    maps,
+    protectedMip: protectedMip(sheet.margin),
+    scale: round(sheet.scale),
+  };
+}
+
+export const roundedDensity = (d: Density): Density => ({
+  mean: round(d.mean),
+  median: round(d.median),
+  p5: round(d.p5),
+  p95: round(d.p95),
+});
