@@ -49,13 +49,33 @@ export async function reloadSaved(page: Page): Promise<void> {
   await page.reload();
 }
 
+/** A project as the server has it: its head, and what that names. */
+export async function projectOf(page: Page, server: Server, id: string) {
+  const get = async (path: string) => (await page.request.get(`${server.url}${path}`)).json();
+  const head = await get(`/api/projects/${id}`);
+  const [{ decisions }, sources, survey] = await Promise.all([
+    get(`/api/projects/${id}/decisions`),
+    get(`/api/projects/${id}/sources`),
+    head.surveyJob ? get(`/api/jobs/${head.surveyJob}/files/survey.json`) : null,
+  ]);
+  return { ...head, decisions, sources, survey };
+}
+
+/** Slots by name and where they are routed. */
+export const routesOf = (decisions: { routes: { slot: string; to: string }[] }): Record<string, string> =>
+  Object.fromEntries(decisions.routes.map(({ slot, to }) => [slot, to]));
+
 /** Has finals of a project compared in small pictures, where a test is about something else: it takes a sixteenth of the time. */
 export async function compareSmall(page: Page, server: Server, id: string): Promise<void> {
   const at = `${server.url}/api/projects/${id}`;
-  const { version, decisions } = await (await page.request.get(at)).json();
-  const answer = await page.request.put(`${at}/decisions`, {
+  const { version } = await (await page.request.get(at)).json();
+  const answer = await page.request.patch(`${at}/decisions`, {
     headers: { origin: server.url },
-    data: { parent: version, label: 'Compared at 256 px', decisions: { ...decisions, compareAt: 256 } },
+    data: {
+      parent: version,
+      label: 'Compared at 256 px',
+      patch: [{ op: 'replace', path: '/compareAt', value: 256 }],
+    },
   });
   expect(answer.ok()).toBe(true);
 }

@@ -43,7 +43,7 @@ const CASES = {
   pack: ['pack', '@pieces', '--out', 'OUT', '--effort', '2', '--json'],
   cut: ['cut-repeats', '@pieces/shelter-walls.glb', '--out', 'OUT', '--json'],
   palette: ['palette', '@signs', '--out', 'OUT', '--json'],
-  propose: ['plan', 'propose', '@furniture', '@pieces', '--out', 'OUT/plan.json', '--effort', '400', '--json'],
+  propose: ['plan', 'propose', '@furniture', '@pieces', '--effort', '400', '--json'],
   predict: ['plan', 'predict', '@furniture', '@signs', '--pack', '--json'],
 };
 

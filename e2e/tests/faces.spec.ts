@@ -1,7 +1,7 @@
 import type { Page } from '@playwright/test';
 import { buildRails } from '@wembrel/demo/rails';
 import { buildSigns } from '@wembrel/demo/signs';
-import { expect, goTo, newProject, reloadSaved, test } from '../app.ts';
+import { expect, goTo, newProject, projectOf, reloadSaved, test } from '../app.ts';
 import type { Server } from '../server.ts';
 
 /** Sends a file as the button on Survey does. */
@@ -13,8 +13,7 @@ async function addFile(page: Page, name: string, bytes: Uint8Array) {
 }
 
 async function decisions(page: Page, server: Server, project: string) {
-  const answer = await page.request.get(`${server.url}/api/projects/${project}`);
-  return (await answer.json()) as {
+  return (await projectOf(page, server, project)) as {
     decisions: {
       faces: {
         groups: { name: string; note: string; faces: Record<string, Record<string, string>> }[];
@@ -182,7 +181,7 @@ test('two signs get one palette: what their faces show is gathered over both, an
   };
   // What was gathered is there, and read: until then all faces have the one colour that the change began with.
   const settled = async () => {
-    const { jobs } = await (await page.request.get(`${server.url}/api/projects/${project}`)).json();
+    const { jobs } = await projectOf(page, server, project);
     const { edits } = (await decisions(page, server, project)).decisions.faces;
     const [{ swatches }] = edits as { swatches: unknown[] }[];
     return swatches.length > 1 && !jobs.some((j: { state: string }) => j.state === 'queued' || j.state === 'running');

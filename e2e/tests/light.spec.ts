@@ -1,7 +1,7 @@
 import AxeBuilder from '@axe-core/playwright';
 import { parseGlb } from '@wembrel/core/formats/gltf/glb';
 import { buildPostLow } from '@wembrel/demo/posts';
-import { expect, goTo, newProject, test } from '../app.ts';
+import { expect, goTo, newProject, projectOf, test } from '../app.ts';
 
 test('light goes into vertex colours: chosen, baked, looked at, taken, and out of date after a change', async ({
   page,
@@ -25,7 +25,7 @@ test('light goes into vertex colours: chosen, baked, looked at, taken, and out o
   await page.getByRole('radio', { name: 'vertex colours alone' }).click();
   await expect(page.getByRole('img', { name: /^3D picture of the lit model/ })).toBeVisible();
 
-  const { jobs } = await (await page.request.get(`${server.url}/api/projects/${project}`)).json();
+  const { jobs } = await projectOf(page, server, project);
   const glb = await page.request.get(`${server.url}/api/jobs/${jobs[0].id}/files/delivery/post.glb`);
   const { json } = parseGlb('post.glb', new Uint8Array(await glb.body()));
   const { meshes } = json as { meshes: { primitives: { attributes: Record<string, number> }[] }[] };
@@ -47,7 +47,7 @@ test('light goes into vertex colours: chosen, baked, looked at, taken, and out o
   await page.getByRole('button', { name: 'Use as sources' }).click();
   await expect
     .poll(async () => {
-      const { sources } = await (await page.request.get(`${server.url}/api/projects/${project}`)).json();
+      const { sources } = await projectOf(page, server, project);
       return (sources as { path: string }[]).map((s) => s.path);
     })
     .toEqual(['lit/post.glb', 'post.glb']);

@@ -2,7 +2,7 @@ import { mkdir, readdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { brokenFiles, sign } from '@wembrel/demo/broken';
 import { buildFurniture } from '@wembrel/demo/furniture';
-import { compareSmall, expect, goTo, newProject, test } from '../app.ts';
+import { compareSmall, expect, goTo, newProject, projectOf, test } from '../app.ts';
 import { startServer, temporary } from '../server.ts';
 
 async function onDisk(files: Record<string, Uint8Array>): Promise<string[]> {
@@ -39,7 +39,7 @@ test('what is no model is refused by name; the project stays as it was', async (
   const id = await newProject(page, server, 'Refused');
   await page.getByTestId('files').setInputFiles(await onDisk({ 'notes.txt': Buffer.from('hello') }));
   await expect(page.getByText('notes.txt: this kind of file is not read').first()).toBeVisible();
-  const project = await (await page.request.get(`${server.url}/api/projects/${id}`)).json();
+  const project = await projectOf(page, server, id);
   expect(project.sources).toEqual([]);
 });
 
@@ -51,7 +51,7 @@ test('cancelled: the job says so, nothing is left of it, and the earlier result 
   await page.getByRole('button', { name: 'Bake the final' }).click();
   await page.getByRole('main').getByRole('button', { name: 'Cancel' }).click();
   await expect(page.getByText('Nothing is running.')).toBeVisible();
-  const project = await (await page.request.get(`${server.url}/api/projects/${id}`)).json();
+  const project = await projectOf(page, server, id);
   expect(project.jobs[0]).toMatchObject({ kind: 'final', state: 'cancelled' });
   expect(await readdir(join(server.data, 'jobs'))).not.toContain(project.jobs[0].id);
   await expect(page.getByRole('button', { name: 'Bake the final' })).toBeEnabled();
@@ -76,7 +76,7 @@ test('killed in the middle: nothing is lost, the job is marked and can be run ag
   try {
     await page.goto(`${server.url}/p/${id}/bake`);
     await expect(page.getByRole('alert')).toContainText('the server stopped while it was running; run it again');
-    const project = await (await page.request.get(`${server.url}/api/projects/${id}`)).json();
+    const project = await projectOf(page, server, id);
     expect(project.jobs[0].state).toBe('interrupted');
     expect(project.sources).toHaveLength(1);
     expect(project.survey.totals.drawCalls).toBe(16);

@@ -1,7 +1,7 @@
 import AxeBuilder from '@axe-core/playwright';
 import type { Page } from '@playwright/test';
 import { buildPostHigh, buildPostLow } from '@wembrel/demo/posts';
-import { expect, goTo, newProject, test } from '../app.ts';
+import { expect, goTo, newProject, projectOf, test } from '../app.ts';
 
 /** The ticket post in high and low, at what is baked of it. */
 async function openPost(page: Page): Promise<void> {
@@ -61,7 +61,7 @@ test('a high-poly is baked onto a low-poly: paired by names, proved, looked into
 
   await page.getByRole('button', { name: 'Proof of this pairing' }).click();
   const proofs = async () => {
-    const { jobs } = await (await page.request.get(`${server.url}/api/projects/${project}`)).json();
+    const { jobs } = await projectOf(page, server, project);
     return (jobs as { id: string; kind: string; state: string }[]).filter(
       (j) => j.kind === 'ray-proof' && j.state === 'done',
     );
@@ -107,7 +107,7 @@ test('a high-poly is baked onto a low-poly: paired by names, proved, looked into
   await expect(page.getByRole('button', { name: /^2 · .* in 50 %$/ })).toBeVisible();
   // The page shows a change before the server has it.
   const dabs = async () => {
-    const { decisions } = await (await page.request.get(`${server.url}/api/projects/${project}`)).json();
+    const { decisions } = await projectOf(page, server, project);
     return decisions.rays.pairings[0].dabs;
   };
   await expect.poll(dabs).toMatchObject([
@@ -143,13 +143,13 @@ test('a high-poly is baked onto a low-poly: paired by names, proved, looked into
   await page.getByRole('button', { name: 'Use as sources' }).click();
   await expect
     .poll(async () => {
-      const { sources } = await (await page.request.get(`${server.url}/api/projects/${project}`)).json();
+      const { sources } = await projectOf(page, server, project);
       return (sources as { path: string }[]).map((s) => s.path);
     })
     .toContain('baked/post_low.glb');
   await page.getByRole('button', { name: 'Bake this part' }).click();
   await expect(page.getByText('Part of the final, 256 px')).toBeVisible({ timeout: 60_000 });
-  const state = await (await page.request.get(`${server.url}/api/projects/${project}`)).json();
+  const state = await projectOf(page, server, project);
   expect(state.decisions.rays.recipe).toMatchObject({ size: 256, maps: ['normal', 'ao', 'thickness'] });
   // A part is no model to go on with.
   await expect(page.getByRole('button', { name: 'New project of them' })).toBeHidden();
@@ -161,7 +161,7 @@ test('a high-poly is baked onto a low-poly: paired by names, proved, looked into
   const made = new URL(page.url()).pathname.split('/')[2];
   await expect
     .poll(async () => {
-      const { survey } = await (await page.request.get(`${server.url}/api/projects/${made}`)).json();
+      const { survey } = await projectOf(page, server, made);
       return survey?.slots.map((s: { name: string }) => s.name);
     })
     .toEqual(['post_low']);
@@ -181,7 +181,7 @@ test('a running bake waits when it is paused, goes on when it is let, and is can
   await main.getByRole('button', { name: 'Pause' }).click({ timeout: 60_000 });
   await expect(main.getByText(/% · paused$/)).toBeVisible();
   const shareOf = async () => {
-    const { jobs } = await (await page.request.get(`${server.url}/api/projects/${project}`)).json();
+    const { jobs } = await projectOf(page, server, project);
     return jobs[0] as { share: number; paused: boolean; state: string };
   };
   const held = await shareOf();

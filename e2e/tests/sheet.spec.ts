@@ -1,7 +1,7 @@
 import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { buildFurniture } from '@wembrel/demo/furniture';
-import { compareSmall, expect, goTo, newProject, reloadSaved, test } from '../app.ts';
+import { compareSmall, expect, goTo, newProject, projectOf, reloadSaved, test } from '../app.ts';
 import { temporary } from '../server.ts';
 
 test('the sheet by hand: a lasso, bays kept together and apart again, one flipped, and any baked map below', async ({
@@ -13,7 +13,7 @@ test('the sheet by hand: a lasso, bays kept together and apart again, one flippe
   await writeFile(join(at, 'stop.glb'), buildFurniture(0.25));
   await page.getByTestId('files').setInputFiles([join(at, 'stop.glb')]);
   await expect(page.getByTestId('total-drawcalls')).toBeVisible({ timeout: 60_000 });
-  const project = async () => (await page.request.get(`${server.url}/api/projects/${id}`)).json();
+  const project = async () => projectOf(page, server, id);
   const sheet = async () => (await project()).decisions.sheets[0];
   const undo = page.getByRole('button', { name: 'Undo', exact: true });
   await goTo(page, 'UV layout');
@@ -109,8 +109,7 @@ test('islands show what a bake will put there, before it is baked; bays are scal
   await writeFile(join(at, 'stop.glb'), buildFurniture(0.25));
   await page.getByTestId('files').setInputFiles([join(at, 'stop.glb')]);
   await expect(page.getByTestId('total-drawcalls')).toBeVisible({ timeout: 60_000 });
-  const pins = async () =>
-    (await (await page.request.get(`${server.url}/api/projects/${id}`)).json()).decisions.sheets[0].pinned;
+  const pins = async () => Object.values((await projectOf(page, server, id)).decisions.sheets[0].pinned);
   await goTo(page, 'UV layout');
   await page.getByLabel('Side', { exact: true }).selectOption('256');
   await page.getByLabel('Margin', { exact: true }).fill('4');
@@ -226,8 +225,7 @@ test('a tighter layout is looked for until it is tight enough; it comes again af
   await writeFile(join(at, 'stop.glb'), buildFurniture(0.25));
   await page.getByTestId('files').setInputFiles([join(at, 'stop.glb')]);
   await expect(page.getByTestId('total-drawcalls')).toBeVisible({ timeout: 60_000 });
-  const search = async () =>
-    (await (await page.request.get(`${server.url}/api/projects/${id}`)).json()).decisions.sheets[0].search;
+  const search = async () => (await projectOf(page, server, id)).decisions.sheets[0].search;
   await goTo(page, 'UV layout');
   const packed = page.getByText(/\d+ bays packed in/);
   const look = page.getByRole('button', { name: 'Look for a tighter one' });

@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
 import type { FileChooser, Page } from '@playwright/test';
 import { sign } from '@wembrel/demo/broken';
-import { compareSmall, expect, goTo, newProject, reloadSaved, test } from '../app.ts';
+import { compareSmall, expect, goTo, newProject, projectOf, reloadSaved, test } from '../app.ts';
 import { type Server, temporary } from '../server.ts';
 
 const STAGES = ['Survey', 'Plan', 'UV layout', 'Bake', 'Compare', 'Hand over'];
@@ -40,8 +40,7 @@ test('projects are created, renamed, duplicated, deleted, and the deletion is un
 
 test('every kind of decision can be undone and done again, also after a reload', async ({ page, server }) => {
   const id = await signs(page, server, 'Undo');
-  const decisions = async () =>
-    (await (await page.request.get(`${server.url}/api/projects/${id}`)).json()).decisions as Record<string, unknown>;
+  const decisions = async () => (await projectOf(page, server, id)).decisions as Record<string, unknown>;
   const seen = [await decisions()];
   await goTo(page, 'Plan');
   const acts: (() => Promise<unknown>)[] = [
@@ -106,7 +105,7 @@ test('a stale tab is told, and nothing is overwritten', async ({ page, context, 
   await expect(undo(page)).toHaveAttribute('aria-disabled', 'false');
   await other.getByLabel('Samples').selectOption('16');
   await expect(other.getByText(/changed elsewhere/).first()).toBeVisible();
-  const project = await (await page.request.get(`${server.url}/api/projects/${id}`)).json();
+  const project = await projectOf(page, server, id);
   expect(project.decisions).toMatchObject({ rotate: 'none', samples: 4 });
   await other.close();
 });
@@ -137,7 +136,7 @@ test('leaving with a change that is not stored yet is asked about; once it is st
   await reloadSaved(page);
   await expect(page.getByLabel('Samples')).toHaveValue('16');
   expect(asked).toHaveLength(1);
-  const project = await (await page.request.get(`${server.url}/api/projects/${id}`)).json();
+  const project = await projectOf(page, server, id);
   expect(project.decisions).toMatchObject({ rotate: 'none', samples: 16 });
 });
 
@@ -292,11 +291,11 @@ test('UV layout: what the browser packs is what the server bakes', async ({ page
   await goTo(page, 'Bake');
   await page.getByRole('button', { name: 'Bake a proof' }).click();
   await expect(page.getByText('Proof, 16 px')).toBeVisible({ timeout: 60_000 });
-  const project = await (await page.request.get(`${server.url}/api/projects/${id}`)).json();
+  const project = await projectOf(page, server, id);
   const manifest = await (
     await page.request.get(`${server.url}/api/jobs/${project.jobs[0].id}/files/delivery/manifest.json`)
   ).json();
-  const [{ x, y }] = project.decisions.sheets[0].pinned;
+  const [{ x, y }] = Object.values<{ x: number; y: number }>(project.decisions.sheets[0].pinned);
   const box = ([left, top]: number[]) => `${left.toFixed(2)}, ${top.toFixed(2)}`;
   expect(manifest.sheets[0].bays.map((b: { px: number[] }) => box(b.px))).toContain(box([x, y]));
 });
@@ -346,17 +345,17 @@ test('the 3D picture survives the loss of its graphics context', async ({ page, 
 });
 
 test('ten thousand rows: few in the page, sorted and filtered at once', async ({ page, server }) => {
-  const id = await signs(page, server, 'Many');
-  await page.route(`**/api/projects/${id}`, async (route) => {
+  await signs(page, server, 'Many');
+  await page.route('**/files/survey.json', async (route) => {
     const answer = await route.fetch();
-    const project = await answer.json();
-    const [row] = project.survey.files;
-    project.survey.files = Array.from({ length: 10_000 }, (_, i) => ({
+    const survey = await answer.json();
+    const [row] = survey.files;
+    survey.files = Array.from({ length: 10_000 }, (_, i) => ({
       ...row,
       path: `pack/model-${i}.glb`,
       drawCalls: i,
     }));
-    await route.fulfill({ json: project });
+    await route.fulfill({ json: survey });
   });
   await page.reload();
   const rows = page.getByRole('grid', { name: 'Models' }).getByRole('row');

@@ -10,7 +10,7 @@ import { buildBracket } from '@wembrel/demo/simple-formats';
 import { imageKey } from '@wembrel/runner/read/image-keys';
 import { loadModel } from '@wembrel/runner/read/load';
 import { build } from 'esbuild';
-import { compareSmall, expect, goTo, newProject, test } from '../app.ts';
+import { compareSmall, expect, goTo, newProject, projectOf, test } from '../app.ts';
 import { ROOT, type Server, startServer, temporary } from '../server.ts';
 
 async function onDisk(files: Record<string, Uint8Array>): Promise<string[]> {
@@ -31,8 +31,7 @@ async function withFiles(page: Page, server: Server, name: string, files: Record
 }
 
 const findings = (page: Page) => page.getByRole('complementary', { name: 'Findings' });
-const view = async (page: Page, server: Server, id: string) =>
-  (await page.request.get(`${server.url}/api/projects/${id}`)).json();
+const view = async (page: Page, server: Server, id: string) => projectOf(page, server, id);
 
 test('draw calls are what the 3D library issues', async ({ page, server }) => {
   const bundle = await build({
@@ -248,7 +247,9 @@ test('a source that comes again under its name replaces it: decisions stay, what
   await goTo(page, 'Plan');
   await page.getByRole('option', { name: /Back/ }).click();
   await page.keyboard.press('0');
-  await expect.poll(async () => (await view(page, server, id)).decisions.routes).toEqual({ Back: 'apart' });
+  await expect
+    .poll(async () => (await view(page, server, id)).decisions.routes)
+    .toEqual([{ slot: 'Back', to: 'apart' }]);
   const before = (await view(page, server, id)).stamp;
   await goTo(page, 'Survey');
   await page.getByTestId('files').setInputFiles(await onDisk({ 'halt.glb': sign({ names: ['Front', 'Edge'] }).glb() }));
@@ -256,7 +257,7 @@ test('a source that comes again under its name replaces it: decisions stay, what
   await expect(page.getByTestId('changes')).toContainText('halt.glb: slot Back');
   await expect(page.getByTestId('changes')).toContainText('Routes without a slot: Back');
   const now = await view(page, server, id);
-  expect(now.decisions.routes).toEqual({ Back: 'apart' });
+  expect(now.decisions.routes).toEqual([{ slot: 'Back', to: 'apart' }]);
   expect(now.stamp).not.toBe(before);
   expect(now.sources).toHaveLength(1);
 });

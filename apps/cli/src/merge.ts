@@ -4,6 +4,7 @@ import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { withPlanFile } from '@wembrel/core/decisions/plan-file';
+import { mergeRoutes, routeSlots } from '@wembrel/core/decisions/routes';
 import { APART } from '@wembrel/core/decisions/rules';
 import { sheetInputs } from '@wembrel/core/decisions/sheets';
 import { shippedSheets } from '@wembrel/core/handover/grow';
@@ -14,7 +15,7 @@ import { collectModels } from '@wembrel/runner/read/collect';
 import { zipFiles } from '@wembrel/runner/write/zip';
 import { choice, helpText, type OptionSpec, parse, UsageError, type Values, whole } from './arguments.ts';
 import { count, editLines, progressLine, size, table } from './output.ts';
-import { readPlanFile } from './plan.ts';
+import { keptApart, readPlanFile } from './plan.ts';
 import { facesFrom, READING, readingFrom } from './reading.ts';
 import { threadsOf, watchSignals, workerFile } from './run.ts';
 
@@ -79,7 +80,7 @@ function decisionsFrom(values: Values): MergeDecisions {
       whole(values, 'size', 2048, 64, 8192),
       margin,
     ),
-    routes: Object.fromEntries(((values['keep-apart'] as string[] | undefined) ?? []).map((slot) => [slot, APART])),
+    routes: routeSlots([], keptApart(values), APART),
     padding: values.padding === undefined ? null : whole(values, 'padding', 0, 0, 512),
     samples: whole(values, 'samples', 4, 1, 16),
     compareAt: whole(values, 'compare-at', 1024, 256, 2048),
@@ -119,7 +120,7 @@ async function planDecisions(values: Values): Promise<MergeDecisions> {
   const twice = OF_PLAN.find((o) => values[o] !== undefined);
   if (twice) throw new UsageError(`--${twice} is said by the plan file; change it there`);
   const d = withPlanFile(MergeDecisions.parse({}), await readPlanFile(values.plan as string));
-  for (const slot of (values['keep-apart'] as string[] | undefined) ?? []) d.routes[slot] = APART;
+  d.routes = routeSlots(d.routes, keptApart(values), APART);
   d.keepParts.push(...((values['keep-part'] as string[] | undefined) ?? []));
   return {
     ...d,
@@ -145,7 +146,7 @@ async function grown(d: MergeDecisions, values: Values): Promise<MergeDecisions>
     );
     const names = new Set(sheets.map((s) => s.name));
     const others = values.plan === undefined ? [] : d.sheets.filter((s) => !names.has(s.name));
-    return MergeDecisions.parse({ ...d, sheets: [...sheets, ...others], routes: { ...routes, ...d.routes } });
+    return MergeDecisions.parse({ ...d, sheets: [...sheets, ...others], routes: mergeRoutes(routes, d.routes) });
   } catch (error) {
     throw new UsageError(`--grow ${values.grow}: ${(error as Error).message.split('\n')[0]}`);
   }

@@ -2,6 +2,7 @@ import { readFile, rename, writeFile } from 'node:fs/promises';
 import { type BudgetLine, LINE_TITLES, type overBudget } from '@wembrel/core/decisions/budget';
 import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { PlanFile, planFileOf, planFileSchema, withPlanFile } from '@wembrel/core/decisions/plan-file';
+import { routeSlots, weighSlots } from '@wembrel/core/decisions/routes';
 import { APART } from '@wembrel/core/decisions/rules';
 import { evenSheets, sheetSides } from '@wembrel/core/decisions/sheets';
 import { withSearches } from '@wembrel/core/layout/look-on';
@@ -213,18 +214,21 @@ async function tightened(
   };
 }
 
+/** Slots that `--keep-apart` names. */
+export const keptApart = (values: Values): string[] => (values['keep-apart'] as string[] | undefined) ?? [];
+
 /** Decisions from a plan file and options. @throws UsageError */
 async function decisionsFrom(values: Values): Promise<MergeDecisions> {
   let d = MergeDecisions.parse({ sheets: evenSheets(1, 'sheet', 2048, 12) });
   if (typeof values.plan === 'string') d = withPlanFile(d, await readPlanFile(values.plan));
   if (values.budget !== undefined) d.budget = await budgetFrom(values);
-  for (const slot of (values['keep-apart'] as string[] | undefined) ?? []) d.routes[slot] = APART;
+  d.routes = routeSlots(d.routes, keptApart(values), APART);
   for (const pair of (values.weight as string[] | undefined) ?? []) {
     const at = pair.lastIndexOf('=');
     const w = Number(pair.slice(at + 1));
     if (at < 1 || !(w >= 0.05 && w <= 8))
       throw new UsageError(`--weight takes SLOT=W with W from 0.05 to 8, not "${pair}"`);
-    d.weights[pair.slice(0, at)] = w;
+    d.weights = weighSlots(d.weights, [pair.slice(0, at)], w);
   }
   return d;
 }

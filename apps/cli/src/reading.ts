@@ -1,6 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import { BUDGETS, Budget } from '@wembrel/core/decisions/budget';
 import { FaceDecisions } from '@wembrel/core/decisions/face-decisions';
+import { faceSetHash, faceTexts } from '@wembrel/core/decisions/face-sets';
 import { ReadingDecisions, SourceOptions } from '@wembrel/core/decisions/reading';
 import type { InputFile } from '@wembrel/runner/read/collect';
 import type { z } from 'zod';
@@ -52,7 +53,14 @@ export async function readingFrom(values: Values, files: InputFile[]): Promise<R
 
 /** Face groups and edits. @throws UsageError */
 export async function facesFrom(values: Values): Promise<FaceDecisions> {
-  return typeof values.faces === 'string' ? jsonFile('faces', values.faces, FaceDecisions) : FaceDecisions.parse({});
+  if (typeof values.faces !== 'string') return FaceDecisions.parse({});
+  const faces = await jsonFile('faces', values.faces, FaceDecisions);
+  const kept = faceTexts(faces).find((text) => faceSetHash(text) !== null);
+  if (kept)
+    throw new UsageError(
+      `--faces ${values.faces}: "${kept.slice(0, 15)}…" is known in a project only; faces are numbers and ranges here`,
+    );
+  return faces;
 }
 
 /** `phone`, `headset`, …, or a JSON file. @throws UsageError */

@@ -32,7 +32,7 @@ test('a proposal is written, predicted and merged by its file; the figures are t
   expect([proposed.code, proposed.err]).toEqual([0, '']);
   const p = JSON.parse(proposed.out);
   expect(PlanFile.parse(JSON.parse(await readFile(file, 'utf8')))).toEqual(p.plan);
-  expect(p.plan.weights).toEqual({ ExitEnamel: 2 });
+  expect(p.plan.weights).toEqual([{ slot: 'ExitEnamel', weight: 2 }]);
   expect(p.exhaustive).toBe(true);
   expect(p.routes.map((r: { name: string }) => r.name)).toContain('ExitFrame');
   for (const r of p.routes) expect(r.why).not.toBe('');

@@ -1,13 +1,16 @@
 import { QueryClient, QueryObserver } from '@tanstack/react-query';
 import { MergeDecisions } from '@wembrel/core/decisions/decisions';
+import fastJsonPatch, { type Operation } from 'fast-json-patch';
 import { afterEach, describe, expect, test, vi } from 'vitest';
 import type { ProjectView } from '../src/contract/project.ts';
 import { editsOf } from '../src/project/edits.ts';
 import { useNotices } from '../src/project/notices.ts';
 
+const { applyPatch } = fastJsonPatch;
+
 interface Request {
   path: string;
-  body: { parent: number; label?: string; decisions?: MergeDecisions };
+  body: { parent: number; label?: string; patch?: Operation[] };
 }
 
 /** A server that stores what it is sent, one version after another, and refuses what was not made from the last one. */
@@ -20,8 +23,10 @@ function server(id: string) {
     requests.push({ path, body });
     if (waiting) await new Promise<void>((go) => waiting?.push(go));
     if (body.parent !== state.version) return Response.json({ error: 'changed elsewhere' }, { status: 409 });
-    state = { version: state.version + 1, decisions: body.decisions ?? state.decisions };
-    return Response.json({ version: state.version, label: 'the last one' });
+    const undo: Operation[] = [{ op: 'replace', path: '/decisions/effort', value: 77 }];
+    const patch = body.patch ?? [{ op: 'replace', path: '/effort', value: 77 }];
+    state = { version: state.version + 1, decisions: applyPatch(state.decisions, patch, true, false).newDocument };
+    return Response.json({ version: state.version, label: 'the last one', patch: undo });
   });
   const client = new QueryClient();
   const known = () => ({ id, ...state }) as ProjectView;
@@ -110,6 +115,22 @@ describe('edits of a project', () => {
       ['step', 5],
     ]);
     expect(edits.unsaved()).toBe(0);
+    // What the step changed shows without asking for the decisions again.
+    expect(s.client.getQueryData<ProjectView>(['project', 'c'])).toMatchObject({
+      version: 6,
+      decisions: { effort: 77 },
+    });
+    s.unwatch();
+  });
+
+  test('what is sent is the change alone, however large the decisions are', async () => {
+    const s = server('d');
+    await editsOf('d').change(s.client, sized(8));
+    const patch = [...(s.requests[0].body.patch ?? [])].sort((a, b) => (a.path < b.path ? -1 : 1));
+    expect(patch).toEqual([
+      { op: 'replace', path: '/effort', value: 8 },
+      { op: 'replace', path: '/seed', value: 2 },
+    ]);
     s.unwatch();
   });
 });

@@ -65,7 +65,7 @@ describe('changes of the plan', () => {
 
   test('a removed sheet takes its routes along and leaves the others', () => {
     const two = withRoutes(withRoutes(withNewSheet(start), ['a'], '2'), ['b'], '1');
-    expect(withoutSheet(two, '2').routes).toEqual({ b: '1' });
+    expect(withoutSheet(two, '2').routes).toEqual([{ slot: 'b', to: '1' }]);
   });
 
   test('each change says what it does', () => {

@@ -3,6 +3,7 @@ import { mkdir, readdir, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Readable } from 'node:stream';
+import { routesFrom } from '@wembrel/core/decisions/routes';
 import { sign } from '@wembrel/demo/broken';
 import fc from 'fast-check';
 import { beforeAll, describe, expect, test } from 'vitest';
@@ -59,28 +60,32 @@ describe('who may talk to the server', () => {
 describe('projects', () => {
   let projects: typeof import('../src/server/store/projects.ts');
   let sources: typeof import('../src/server/store/sources.ts');
+  let steps: typeof import('../src/server/store/steps.ts');
+  let stamps: typeof import('../src/server/store/stamps.ts');
   beforeAll(async () => {
     projects = await import('../src/server/store/projects.ts');
     sources = await import('../src/server/store/sources.ts');
+    steps = await import('../src/server/store/steps.ts');
+    stamps = await import('../src/server/store/stamps.ts');
   });
 
-  const change = (part: Partial<MergeDecisions>) => (s: import('../src/server/store/projects.ts').ProjectState) => ({
+  const change = (part: Partial<MergeDecisions>) => (s: import('../src/server/store/state.ts').ProjectState) => ({
     ...s,
     decisions: { ...s.decisions, ...part },
   });
 
   test('a change on an older version is refused with 409 and changes nothing', async () => {
     const id = await projects.createProject('stale');
-    const version = await projects.changeProject(id, 1, 'one', change({ effort: 1 }));
+    const version = await steps.changeProject(id, 1, 'one', change({ effort: 1 }));
     expect(version).toBe(2);
-    await expect(projects.changeProject(id, 1, 'two', change({ effort: 2 }))).rejects.toMatchObject({ status: 409 });
+    await expect(steps.changeProject(id, 1, 'two', change({ effort: 2 }))).rejects.toMatchObject({ status: 409 });
     expect((await projects.requireProject(id)).state.decisions.effort).toBe(1);
   });
 
   test('of two changes on one version just one wins', async () => {
     const id = await projects.createProject('race');
     const both = await Promise.allSettled(
-      [3, 4].map((effort) => projects.changeProject(id, 1, String(effort), change({ effort }))),
+      [3, 4].map((effort) => steps.changeProject(id, 1, String(effort), change({ effort }))),
     );
     expect(both.filter((r) => r.status === 'fulfilled')).toHaveLength(1);
     expect((await projects.requireProject(id)).version).toBe(2);
@@ -99,14 +104,14 @@ describe('projects', () => {
           for (const act of walk) {
             const { version } = await projects.requireProject(id);
             if (typeof act === 'number') {
-              await projects.changeProject(id, version, String(act), change({ effort: act }));
+              await steps.changeProject(id, version, String(act), change({ effort: act }));
               if (act === states[at]) continue;
               states.length = at + 1;
               states.push(act);
               at++;
             } else {
               const next = at + (act === 'undo' ? -1 : 1);
-              const work = projects.stepProject(id, version, act);
+              const work = steps.stepProject(id, version, act);
               if (next < 0 || next >= states.length) await expect(work).rejects.toMatchObject({ status: 409 });
               else {
                 await work;
@@ -123,22 +128,22 @@ describe('projects', () => {
 
   test('a result is fresh again after an undo, whatever order keys come in', async () => {
     const id = await projects.createProject('stamp');
-    await projects.changeProject(id, null, 'a', change({ routes: { a: 'apart', b: 'apart' } }));
-    const before = projects.stampOf((await projects.requireProject(id)).state, 'final');
-    await projects.changeProject(id, null, 'b', change({ routes: { b: 'apart' } }));
+    await steps.changeProject(id, null, 'a', change({ routes: routesFrom({ a: 'apart', b: 'apart' }) }));
+    const before = stamps.stampOf((await projects.requireProject(id)).state, 'final');
+    await steps.changeProject(id, null, 'b', change({ routes: routesFrom({ b: 'apart' }) }));
     const { version, state } = await projects.requireProject(id);
-    expect(projects.stampOf(state, 'final')).not.toBe(before);
-    await projects.stepProject(id, version, 'undo');
-    expect(projects.stampOf((await projects.requireProject(id)).state, 'final')).toBe(before);
-    await projects.changeProject(id, null, 'c', change({ routes: { b: 'apart', a: 'apart' } }));
-    expect(projects.stampOf((await projects.requireProject(id)).state, 'final')).toBe(before);
+    expect(stamps.stampOf(state, 'final')).not.toBe(before);
+    await steps.stepProject(id, version, 'undo');
+    expect(stamps.stampOf((await projects.requireProject(id)).state, 'final')).toBe(before);
+    await steps.changeProject(id, null, 'c', change({ routes: routesFrom({ b: 'apart', a: 'apart' }) }));
+    expect(stamps.stampOf((await projects.requireProject(id)).state, 'final')).toBe(before);
   });
 
   test('how far away a thing is seen does not outdate a bake, a margin does not outdate the islands', async () => {
     const id = await projects.createProject('reads');
     const { state } = await projects.requireProject(id);
     const stamp = (part: Partial<MergeDecisions>, kind: 'final' | 'layout') =>
-      projects.stampOf({ ...state, decisions: { ...state.decisions, ...part } }, kind);
+      stamps.stampOf({ ...state, decisions: { ...state.decisions, ...part } }, kind);
     expect(stamp({ viewDistance: 3 }, 'final')).toBe(stamp({}, 'final'));
     const thinner = state.decisions.sheets.map((s) => ({ ...s, margin: 2 }));
     expect(stamp({ sheets: thinner }, 'layout')).toBe(stamp({}, 'layout'));
@@ -156,7 +161,7 @@ describe('projects', () => {
     await sources.changeSources(id, stored, []);
     const { state, version } = await projects.requireProject(id);
     expect(Object.keys(state.sources).sort()).toEqual(['a.glb', 'folder/b.glb']);
-    await projects.stepProject(id, version, 'undo');
+    await steps.stepProject(id, version, 'undo');
     expect((await projects.requireProject(id)).state.sources).toEqual({});
     await expect(sources.changeSources(id, [{ path: 'x.glb', hash: 'f'.repeat(64) }], [])).rejects.toThrow(
       /not arrived/,
@@ -198,7 +203,7 @@ describe('projects', () => {
         doing: '',
         message: null,
         made_from: '',
-        result: null,
+        files_stamp: null,
         created: '',
         started: null,
         finished: null,

@@ -1,4 +1,5 @@
 import { MergeDecisions } from '@wembrel/core/decisions/decisions';
+import { routesFrom } from '@wembrel/core/decisions/routes';
 import type { FindingAction } from '@wembrel/core/findings/finding';
 import { surveyFindings } from '@wembrel/core/findings/findings';
 import { describe, expect, test } from 'vitest';
@@ -6,6 +7,7 @@ import { buildModel, quad, type SlotSpec } from '../../../packages/core/test/bui
 import { factsOf } from '../../../packages/core/test/facts.ts';
 import type { ProjectView, SurveyView } from '../src/contract/project.ts';
 import { FINDING_TITLES } from '../src/project/finding-titles.ts';
+import { orphanRoutes } from '../src/project/orphan-routes.ts';
 import { isTaken, taken, takenBack } from '../src/project/use-findings.ts';
 import { sourceChanges } from '../src/server/store/source-changes.ts';
 import { accountOf, COSTS, type CostName, costFooter } from '../src/views/survey/tables/costs.ts';
@@ -121,9 +123,9 @@ describe('actions of findings', () => {
 
   test('routes and ways of reading', () => {
     const together = taken(start, [{ do: 'route-together', label: '', slots: ['P', 'Q'] }]);
-    expect(together.routes).toEqual({ X: 'apart', P: '1', Q: '1' });
+    expect(together.routes).toEqual(routesFrom({ X: 'apart', P: '1', Q: '1' }));
     const apart = taken(start, [{ do: 'keep-apart', label: '', slots: ['P'] }]);
-    expect(apart.routes).toEqual({ X: 'apart', P: 'apart' });
+    expect(apart.routes).toEqual(routesFrom({ X: 'apart', P: 'apart' }));
     const read: FindingAction = { do: 'read-as', label: '', path: 'a.glb', options: { normalY: 'down' } };
     const down = taken(start, [read]);
     expect(MergeDecisions.parse(down).reading.sources['a.glb']).toMatchObject({ normalY: 'down', colour: 'srgb' });
@@ -167,17 +169,18 @@ describe('what came and went', () => {
   test('slots, parts and textures of models read both times; models that are new say it themselves', () => {
     const before = surveyOf(['one.glb', 'two.glb']);
     const now = surveyOf(['one.glb', 'three.glb'], [SLOTS[0], { name: 'C', baseColor: 'c' }]);
-    const changes = sourceChanges(before, now, { B: '1', A: '1', never: '1' });
+    const changes = sourceChanges(before, now);
     expect(changes?.appeared).toEqual(['one.glb: slot C', 'one.glb: texture c']);
     expect(changes?.vanished).toEqual(['one.glb: slot B', 'one.glb: texture b']);
-    expect(changes?.orphans).toEqual(['B']);
-    expect(sourceChanges(before, before, {})).toBeNull();
+    expect(changes?.goneSlots).toEqual(['B']);
+    expect(orphanRoutes(changes, routesFrom({ B: '1', A: '1', never: '1' }))).toEqual(['B']);
+    expect(sourceChanges(before, before)).toBeNull();
   });
 
   test('a model that cannot be read any more is listed', () => {
     const before = surveyOf(['one.glb', 'two.glb']);
     const now = { ...surveyOf(['one.glb']), errors: [{ path: 'two.glb', message: 'is cut short' }] };
-    expect(sourceChanges(before, now, {})?.vanished).toEqual(['two.glb: cannot be read any more']);
+    expect(sourceChanges(before, now)?.vanished).toEqual(['two.glb: cannot be read any more']);
   });
 });
 

@@ -1,5 +1,6 @@
 import { Document, type Texture } from '@gltf-transform/core';
 import { MergeDecisions } from '../src/decisions/decisions.ts';
+import { RouteList, routeSlots } from '../src/decisions/routes.ts';
 import { APART } from '../src/decisions/rules.ts';
 import { evenSheets } from '../src/decisions/sheets.ts';
 import { type Model, readModel } from '../src/scene/model.ts';
@@ -111,7 +112,7 @@ export function decide({ name = 'sheet', sheets = 1, size = 2048, margin = 12, k
     sheets: evenSheets(sheets, name, size, margin),
     effort: 1,
     ...rest,
-    routes: { ...rest.routes, ...Object.fromEntries(keepApart.map((slot) => [slot, APART])) },
+    routes: routeSlots(RouteList.parse(rest.routes ?? []), keepApart, APART),
   });
 }
 

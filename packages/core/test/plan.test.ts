@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { MergeDecisions, planOf } from '../src/decisions/decisions.ts';
 import { planFileOf, withPlanFile } from '../src/decisions/plan-file.ts';
+import { routesFrom, routeTo } from '../src/decisions/routes.ts';
 import { APART, fitsRule, type RuleCondition, routeOf } from '../src/decisions/rules.ts';
 import { fitReserve, mapSides, plainSheet, type SheetKind, sheetSides } from '../src/decisions/sheets.ts';
 import { scaleLimit, sharpnessOf, sizeAt } from '../src/layout/sharpness.ts';
@@ -80,10 +81,10 @@ describe('rules', () => {
       { id: '1', when: { kind: 'name' as const, pattern: 'W*' }, to: 'a' },
       { id: '2', when: { kind: 'name' as const, pattern: '*' }, to: 'b' },
     ];
-    expect(routeOf({ routes: {}, rules }, slot())).toMatchObject({ to: 'a', by: 'rule' });
-    expect(routeOf({ routes: {}, rules }, slot({ name: 'Iron' }))).toMatchObject({ to: 'b' });
-    expect(routeOf({ routes: { Wood: 'b' }, rules }, slot())).toEqual({ to: 'b', by: 'hand' });
-    expect(routeOf({ routes: {}, rules: [] }, slot({ name: 'constructor' }))).toBeNull();
+    expect(routeOf({ routes: [], rules }, slot())).toMatchObject({ to: 'a', by: 'rule' });
+    expect(routeOf({ routes: [], rules }, slot({ name: 'Iron' }))).toMatchObject({ to: 'b' });
+    expect(routeOf({ routes: routesFrom({ Wood: 'b' }), rules }, slot())).toEqual({ to: 'b', by: 'hand' });
+    expect(routeOf({ routes: [], rules: [] }, slot({ name: 'constructor' }))).toBeNull();
   });
 
   test('a rule that leads nowhere is refused', () => {
@@ -100,7 +101,7 @@ describe('kinds of sheets', () => {
     const [flat, wood] = assign([slot({ flat: true, unfit: {} }), slot()], d);
     expect(flat).toMatchObject({ spread: true, allowed: [0] });
     expect(wood).toMatchObject({ spread: true, allowed: [1] });
-    const sent = assign([slot(), slot()], { ...d, routes: { Wood: 'p' } });
+    const sent = assign([slot(), slot()], { ...d, routes: routesFrom({ Wood: 'p' }) });
     expect(sent[0]).toMatchObject({ code: 'kind', reason: expect.stringContaining('a palette does not hold') });
     expect(assign([slot(), slot()], decide({ sheets: [palette] }))[0].code).toBe('kind');
   });
@@ -266,7 +267,8 @@ describe('planned surfaces', () => {
     const d = decide({ planned: [{ ...surface, to: 'b' }], sheets: two });
     const p = predict([...facts(), ...plannedSlots(d.planned, 1)], withPlannedRoutes(d, d.planned), known);
     expect(p.flows[2]).toMatchObject({ sheet: 1, by: 'hand' });
-    expect(withPlannedRoutes({ ...d, sheets: [two[0]] }, d.planned).routes[plannedName(d.planned[0])]).toBeUndefined();
+    const unrouted = withPlannedRoutes({ ...d, sheets: [two[0]] }, d.planned).routes;
+    expect(routeTo(unrouted, plannedName(d.planned[0]))).toBeUndefined();
   });
 });
 
@@ -303,8 +305,8 @@ test('part of a proposal: what is left out keeps its route and the sheet that it
   const all = takeProposal(before, proposal, null);
   expect(all.sheets.map((s) => s.id)).toEqual(['new']);
   const part = takeProposal(before, proposal, new Set(['A']));
-  expect(part.routes).toEqual({ A: 'new', B: 'old' });
+  expect(part.routes).toEqual(routesFrom({ A: 'new', B: 'old' }));
   expect(part.sheets.map((s) => s.id)).toEqual(['new', 'old']);
   expect(MergeDecisions.safeParse(part).success).toBe(true);
-  expect(part.proposed?.routes).toEqual({ A: 'new' });
+  expect(part.proposed?.routes).toEqual(routesFrom({ A: 'new' }));
 });

@@ -48,10 +48,8 @@ describe('the prediction routes as the merge does', () => {
           const decisions = decide({
             sheets,
             size: 128,
-            routes: Object.fromEntries(
-              letters.flatMap((l, i) =>
-                routes[i] === '' || (routes[i] !== APART && Number(routes[i]) > sheets) ? [] : [[l, routes[i]]],
-              ),
+            routes: letters.flatMap((slot, i) =>
+              routes[i] === '' || (routes[i] !== APART && Number(routes[i]) > sheets) ? [] : [{ slot, to: routes[i] }],
             ),
           });
           const { models, slots: rows } = facts(slots, parts);

@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { BUDGETS, Budget } from '../src/decisions/budget.ts';
 import { MergeDecisions } from '../src/decisions/decisions.ts';
+import { mergeRoutes, routeSlots, routesFrom, routeTo } from '../src/decisions/routes.ts';
 import { APART } from '../src/decisions/rules.ts';
 import { plainSheet, type SheetDecision } from '../src/decisions/sheets.ts';
 import type { PlanSlot } from '../src/predict/plan-slot.ts';
@@ -135,10 +136,10 @@ function bruteForce(
         const flat = own.every((name) => slots.filter((s) => s.name === name).every((s) => s.flat));
         return { ...plainSheet(`n${i}`, `new ${i}`, size, d.sheets[0].margin), kind: flat ? 'palette' : 'atlas' };
       });
-      const routes = Object.fromEntries(names.map((name, n) => [name, `n${groups[n]}`]));
+      const routes = names.map((slot, n) => ({ slot, to: `n${groups[n]}` }));
       const score = scoreBy(
         slots,
-        { ...base, sheets: sheets.length > 0 ? sheets : base.sheets, routes: { ...d.routes, ...routes } },
+        { ...base, sheets: sheets.length > 0 ? sheets : base.sheets, routes: mergeRoutes(d.routes, routes) },
         sizes,
       );
       if (!best || compareScores(score, best) < 0) best = score;
@@ -227,7 +228,7 @@ test('the quick scores of the search are those of the prediction', () => {
         const d = decide({ budget: Budget.parse(b), sheets, scale: 'detail', join: true });
         const e = new Evaluator(slots, d, 0, d.budget, sizes);
         const sheetOf = e.units.map(() => to.next().value as number);
-        const routes = Object.fromEntries(e.units.map((u, i) => [u.name, sheets[sheetOf[i]].id]));
+        const routes = e.units.map((u, i) => ({ slot: u.name, to: sheets[sheetOf[i]].id }));
         const quick = e.score({ sheetOf, sheets }, null);
         const slow = scoreBy(slots, { ...d, routes }, sizes);
         expect(compareScores(quick, slow)).toBe(0);
@@ -246,9 +247,9 @@ const four: Spec[] = [
 
 test('what is kept apart, by hand or by need, stays apart; routes by hand stay when it is asked again', () => {
   const { slots, sizes } = scene([...four, { model: 1, side: 128, surface: 1, obstacle: true }]);
-  const d = decide({ routes: { S0: APART } });
+  const d = decide({ routes: routesFrom({ S0: APART }) });
   const first = propose(slots, d, sizes);
-  expect(first.decisions.routes.S0).toBe(APART);
+  expect(routeTo(first.decisions.routes, 'S0')).toBe(APART);
   expect(first.routes.map((r) => r.name)).toEqual(['S1', 'S2', 'S3']);
   expect(first.after.flows[4].sheet).toBe(-1);
   // Somebody adds a sheet and sends a slot there: it stays there, at that size.
@@ -256,10 +257,10 @@ test('what is kept apart, by hand or by need, stays apart; routes by hand stay w
   const byHand = {
     ...first.decisions,
     sheets: [...first.decisions.sheets, own],
-    routes: { ...first.decisions.routes, S2: 'mine' },
+    routes: routeSlots(first.decisions.routes, ['S2'], 'mine'),
   };
   const second = propose(slots, byHand, sizes);
-  expect(second.decisions.routes.S2).toBe('mine');
+  expect(routeTo(second.decisions.routes, 'S2')).toBe('mine');
   expect(second.decisions.sheets.find((s) => s.id === 'mine')).toEqual(own);
   expect(second.routes.map((r) => r.name)).not.toContain('S2');
   // Asked again with nothing changed it says the same.
@@ -273,7 +274,7 @@ test('sheets that are kept stay as they are; only routes are proposed', () => {
   const d = decide({ sheets: [plainSheet('a', 'a', 256, 4), plainSheet('b', 'b', 256, 8)] });
   const p = propose(slots, d, sizes, { keepSheets: true });
   expect(p.decisions.sheets).toEqual(d.sheets);
-  expect(new Set(Object.values(p.decisions.routes))).toEqual(new Set(['a', 'b']));
+  expect(new Set(p.decisions.routes.map((r) => r.to))).toEqual(new Set(['a', 'b']));
 });
 
 test('a budget that no plan meets: which line is in the way, and by how much', () => {

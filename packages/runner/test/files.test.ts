@@ -1,5 +1,6 @@
 import { mkdir, readdir, readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
+import { routeSlots, routesFrom } from '@wembrel/core/decisions/routes';
 import { plainSheet } from '@wembrel/core/decisions/sheets';
 import { InputError } from '@wembrel/core/errors';
 import { sign } from '@wembrel/demo/broken';
@@ -217,11 +218,12 @@ describe('one sheet alone', () => {
 
   test('that nothing goes to is refused', async () => {
     const { files } = await collectModels([source]);
-    const plan = decide({ size: 256, sheets: 2, routes: Object.fromEntries(['BenchSlats'].map((s) => [s, '1'])) });
+    const plan = decide({ size: 256, sheets: 2, routes: [{ slot: 'BenchSlats', to: '1' }] });
     const lone = {
       ...plan,
       sheets: [...plan.sheets, plainSheet('9', 'empty', 256, 3)],
-      routes: Object.fromEntries(
+      routes: routeSlots(
+        [],
         [
           'BenchSlats',
           'CastIron',
@@ -235,7 +237,8 @@ describe('one sheet alone', () => {
           'ClockFace',
           'PlanterStone',
           'NamePlate',
-        ].map((s) => [s, '1']),
+        ],
+        '1',
       ),
     };
     await expect(bakeOne({ files, out: folder(), decisions: lone }, '9', scope)).rejects.toThrow(
@@ -251,7 +254,7 @@ test('sheets of different sizes and margins in one delivery; an empty one is not
     sheets: 3,
     size: 128,
     margin: 4,
-    routes: { A: '1', B: '3' },
+    routes: routesFrom({ A: '1', B: '3' }),
   });
   expect(report.sheets.map((s) => s.name)).toEqual(['sheet_1', 'sheet_3']);
   expect(manifest.slots.map((s) => [s.slot, s.sheet])).toEqual([

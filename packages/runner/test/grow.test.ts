@@ -1,6 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { MergeDecisions } from '@wembrel/core/decisions/decisions';
+import { mergeRoutes, routesFrom } from '@wembrel/core/decisions/routes';
 import { shippedSheets } from '@wembrel/core/handover/grow';
 import { tileTable } from '@wembrel/core/handover/tile-table';
 import { parseTileCsv, tileCsv } from '@wembrel/core/tiles/tile-sheet';
@@ -36,7 +37,7 @@ async function bake(
 async function grow(first: Record<string, Uint8Array>, more: Record<string, Uint8Array>, d: MergeDecisions) {
   const before = await bake(first, d);
   const shipped = shippedSheets(JSON.parse(JSON.stringify(before.manifest)), d.sheets);
-  const grown = decide({ ...d, sheets: shipped.sheets, routes: { ...d.routes, ...shipped.routes } });
+  const grown = decide({ ...d, sheets: shipped.sheets, routes: mergeRoutes(d.routes, shipped.routes) });
   const after = await bake({ ...first, ...more }, grown);
   const place = (b: MergeResult['manifest']['sheets'][number]['bays'][number]) => [b.px, b.quarterTurns, b.scale];
   before.manifest.sheets.forEach((s, i) => {
@@ -98,7 +99,7 @@ describe('a sheet that was handed over grows', () => {
     const files = { 'platform.glb': buildPlatform(), 'rails.glb': buildRails() };
     const before = await bake(files, d);
     const shipped = shippedSheets(before.manifest, d.sheets);
-    const routes = { ...shipped.routes, PavingSlab: '1', HandrailSteel: '2' };
+    const routes = mergeRoutes(shipped.routes, routesFrom({ PavingSlab: '1', HandrailSteel: '2' }));
     const after = await bake(files, decide({ ...d, sheets: shipped.sheets, routes }));
     for (const [i, s] of before.manifest.sheets.entries()) {
       const now = after.manifest.sheets[i].bays;

@@ -1,6 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { MergeDecisions } from '@wembrel/core/decisions/decisions';
+import { routesFrom } from '@wembrel/core/decisions/routes';
 import { parseGlb } from '@wembrel/core/formats/gltf/glb';
 import { GlbWriter } from '@wembrel/demo/glb-writer';
 import { buildPlanters, buildWalls } from '@wembrel/demo/pieces';
@@ -199,7 +200,7 @@ describe('a tile sheet', () => {
     const d = tile({ reserves: [reserve] });
     const { manifest } = await both({ 'platform.glb': buildPlatform() }, d, 64);
     expect(manifest.sheets[0].bays.map((b) => b.px[0])).toEqual([8, 520, 776, 8]);
-    const walls = { ...d, routes: { ...routes, TiledBrick: '1' } };
+    const walls = { ...d, routes: routesFrom({ ...routes, TiledBrick: '1' }) };
     const files = { 'platform.glb': buildPlatform(), 'walls.glb': buildWalls() };
     const { report } = await both(files, walls, 64);
     expect(report.keptApart).toMatchObject([{ slot: 'TiledBrick', code: 'kind' }]);

@@ -21,13 +21,25 @@ export const OpenDemo = z.object({
 export const CreateProject = z.object({ name: ProjectName });
 export const RenameProject = z.object({ name: ProjectName });
 
-/** Decisions are sent with the version that they were made on; a stale one is answered with 409. */
-export const SaveDecisions = z.object({
+const Pointer = z.string().regex(/^(\/([^~/]|~[01])*)+$/, 'a JSON pointer');
+
+/** One operation of a JSON patch (RFC 6902), of those that a comparison makes. */
+const PatchOperation = z.discriminatedUnion('op', [
+  z.object({ op: z.literal('add'), path: Pointer, value: z.unknown() }),
+  z.object({ op: z.literal('replace'), path: Pointer, value: z.unknown() }),
+  z.object({ op: z.literal('remove'), path: Pointer }),
+]);
+
+/** A change of the decisions, with the version that it was made on; a stale one is answered with 409. */
+export const PatchDecisions = z.object({
   parent: z.number().int().min(0),
   /** What was done, as the undo button shows it. */
   label: z.string().min(1).max(120),
-  decisions: MergeDecisions,
+  patch: z.array(PatchOperation).max(200_000),
 });
+/** Bytes of such a change: some ten thousand bays may be locked at a time. */
+export const PATCH_BYTES = 16_000_000;
+
 export const StepProject = z.object({ parent: z.number().int().min(0), way: z.enum(['undo', 'redo']) });
 
 /** Files that were uploaded before join a project in one step; others leave it. */
@@ -201,17 +213,18 @@ export interface SheetOutlines {
 export interface SourceChanges {
   appeared: string[];
   vanished: string[];
-  /** Routes that no slot bears the name of any more. */
-  orphans: string[];
+  /** Names that no slot bears any more. */
+  goneSlots: string[];
 }
 
-export interface ProjectView {
+/** What of a project changes often: everything else is fetched by what this names, and kept. */
+export interface ProjectHead {
   id: string;
   name: string;
   /** Grows with every change. */
   version: number;
-  decisions: MergeDecisions;
-  sources: SourceView[];
+  /** Changes with the files alone. */
+  sourcesStamp: string;
   /** Changes whenever sources or decisions do. */
   stamp: string;
   /** Changes only with the files and what is decided of ray bakes. */
@@ -220,18 +233,30 @@ export interface ProjectView {
   lightStamp: string;
   /** Changes only with what decides which islands go to which sheet. */
   layoutStamp: string;
-  /** Of the files as they are now; while they are read with another change of faces, the one before. */
-  survey: SurveyView | null;
-  /** The job whose folder holds the survey's pictures. */
+  /** The survey of the files as they are now; while they are read with another change of faces, the one before. */
   surveyJob: string | null;
-  /** What reading again brought, against the reading before; null when nothing came or went. */
-  changes: SourceChanges | null;
   /** Name of the folder that the project follows, and those that it could follow. */
   watch: { name: string | null; names: string[] };
   /** What undo would take back and redo bring again. */
   undo: string | null;
   redo: string | null;
+  /** Those under way, the newest ones, and the newest result of each kind and sheet. */
   jobs: JobView[];
+}
+
+/** The decisions of a version. */
+export interface DecisionsView {
+  version: number;
+  decisions: MergeDecisions;
+}
+
+/** A project as the page puts it together. */
+export interface ProjectView extends ProjectHead {
+  decisions: MergeDecisions;
+  sources: SourceView[];
+  survey: SurveyView | null;
+  /** What reading again brought, against the reading before; null when nothing came or went. */
+  changes: SourceChanges | null;
 }
 
 export { MergeDecisions };

@@ -1,29 +1,11 @@
 import { QueryClient, useQuery, useQueryClient } from '@tanstack/react-query';
+import type { Operation } from 'fast-json-patch';
 import { useEffect, useState } from 'react';
-import type {
-  JobKind,
-  MergeDecisions,
-  OneSheetView,
-  ProjectView,
-  Region,
-  ResultView,
-  SheetOutlines,
-} from '../contract/project.ts';
+import type { JobKind, OneSheetView, ProjectView, Region, ResultView, SheetOutlines } from '../contract/project.ts';
+import { call } from './call.ts';
+import { loadProject, projectKey } from './load-project.ts';
 
 export const queryClient = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } });
-
-/** A request to the server; its sentence becomes the error. */
-export async function call<T>(path: string, init?: RequestInit & { json?: unknown }): Promise<T> {
-  const { json, ...rest } = init ?? {};
-  const response = await fetch(path, {
-    ...rest,
-    ...(json === undefined ? {} : { body: JSON.stringify(json) }),
-    headers: { 'content-type': 'application/json', ...rest.headers },
-  });
-  const value = (await response.json().catch(() => null)) as (T & { error?: string }) | null;
-  if (!response.ok) throw new Error(value?.error ?? `the server answered ${response.status}`);
-  return value as T;
-}
 
 /** Live state of a running job, from the event stream. */
 export interface Live {
@@ -37,7 +19,7 @@ export interface Live {
 export function useProject(id: string) {
   const client = useQueryClient();
   const [live, setLive] = useState<Record<string, Live>>({});
-  const query = useQuery({ queryKey: ['project', id], queryFn: () => call<ProjectView>(`/api/projects/${id}`) });
+  const query = useQuery({ queryKey: projectKey(id), queryFn: () => loadProject(client, id) });
   useEffect(() => {
     const stream = new EventSource(`/api/projects/${id}/events`);
     stream.onmessage = (e) => {
@@ -46,7 +28,7 @@ export function useProject(id: string) {
         setLive((l) => ({ ...l, [m.id]: { ...l[m.id], share: m.share, doing: m.doing, left: m.left } }));
       else if (m.type === 'preview')
         setLive((l) => ({ ...l, [m.id]: { ...l[m.id], preview: { sheet: m.sheet, count: m.count } } }));
-      else if (m.type !== 'beat') void client.invalidateQueries({ queryKey: ['project', id] });
+      else if (m.type !== 'beat') void client.invalidateQueries({ queryKey: projectKey(id) });
     };
     return () => stream.close();
   }, [id, client]);
@@ -116,14 +98,15 @@ export const adoptBaked = (job: string, into: 'project' | 'new') =>
 
 export const pauseJob = (job: string, on: boolean) => call(`/api/jobs/${job}/pause`, { method: 'POST', json: { on } });
 
-export const saveDecisions = (project: string, parent: number, label: string, decisions: MergeDecisions) =>
-  call<{ version: number }>(`/api/projects/${project}/decisions`, {
-    method: 'PUT',
-    json: { parent, label, decisions },
-  });
+/** @param patch of the stored decisions (RFC 6902) */
+export const patchDecisions = (project: string, parent: number, label: string, patch: Operation[]) =>
+  call<{ version: number }>(`/api/projects/${project}/decisions`, { method: 'PATCH', json: { parent, label, patch } });
 
 export const stepProject = (project: string, parent: number, way: 'undo' | 'redo') =>
-  call<{ label: string }>(`/api/projects/${project}/step`, { method: 'POST', json: { parent, way } });
+  call<{ label: string; version: number; patch: Operation[] }>(`/api/projects/${project}/step`, {
+    method: 'POST',
+    json: { parent, way },
+  });
 
 export const changeSources = (project: string, add: { path: string; hash: string }[], remove: string[]) =>
   call<{ version: number }>(`/api/projects/${project}/sources`, { method: 'POST', json: { add, remove } });

@@ -1,3 +1,4 @@
+import { mergeRoutes, routeSlots, routeTo } from '@wembrel/core/decisions/routes';
 import { APART, describeRule, type RouteRule, type RuleCondition } from '@wembrel/core/decisions/rules';
 import { fitReserve, type SheetDecision, sheetSides } from '@wembrel/core/decisions/sheets';
 import { shippedSheets } from '@wembrel/core/handover/grow';
@@ -6,14 +7,13 @@ import type { MergeDecisions } from '../contract/project.ts';
 
 /** Sends slots and planned surfaces to a sheet, keeps them apart, or (null) leaves them to be spread. */
 export function withRoutes(d: MergeDecisions, names: readonly string[], to: string | null): MergeDecisions {
-  const routes = { ...d.routes };
   const planned = new Set(d.planned.map(plannedName));
-  for (const n of names) {
-    if (planned.has(n)) continue;
-    if (to === null) delete routes[n];
-    else routes[n] = to;
-  }
-  return { ...d, routes, planned: d.planned.map((p) => (names.includes(plannedName(p)) ? { ...p, to } : p)) };
+  const slots = names.filter((n) => !planned.has(n));
+  return {
+    ...d,
+    routes: routeSlots(d.routes, slots, to),
+    planned: d.planned.map((p) => (names.includes(plannedName(p)) ? { ...p, to } : p)),
+  };
 }
 
 /** @param titles what the slots are called */
@@ -37,7 +37,7 @@ export function withSheet(d: MergeDecisions, id: string, part: Partial<SheetDeci
       const relaid = Object.keys(part).some((k) => k !== 'name' && k !== 'maps');
       const next = { ...s, ...(relaid ? { search: null } : {}), ...part };
       // Places are those of one size and kind of sheet.
-      if (['size', 'height', 'kind', 'cell', 'swatch'].some((k) => k in part)) next.pinned = [];
+      if (['size', 'height', 'kind', 'cell', 'swatch'].some((k) => k in part)) next.pinned = {};
       const [w, h] = sheetSides(next);
       return { ...next, reserves: next.reserves.map((r) => fitReserve(r, w, h)) };
     }),
@@ -58,11 +58,11 @@ export function withHeldBays(d: MergeDecisions, id: string, manifest: unknown): 
   const { sheets, routes } = shippedSheets(manifest, d.sheets);
   const shipped = sheets.find((s) => s.name === name);
   if (!shipped || shipped.id !== id) throw new Error(`the last final has no sheet called "${name}"`);
-  const own = Object.fromEntries(Object.entries(routes).filter(([slot, to]) => to === id && !d.routes[slot]));
+  const own = routes.filter(({ slot, to }) => to === id && routeTo(d.routes, slot) === undefined);
   return {
     ...d,
     sheets: d.sheets.map((s) => (s.id === id ? { ...shipped, reserves: s.reserves } : s)),
-    routes: { ...d.routes, ...own },
+    routes: mergeRoutes(d.routes, own),
   };
 }
 
@@ -73,7 +73,7 @@ export function withNewSheet(d: MergeDecisions): MergeDecisions {
   const base = last.name.replace(/_\d+$/, '').slice(0, 56);
   let n = 2;
   while (names.has(`${base}_${n}`.toLowerCase())) n++;
-  const made = { ...last, id: nextSheetId(d), name: `${base}_${n}`, reserves: [], pinned: [], rigid: [], flipped: [] };
+  const made = { ...last, id: nextSheetId(d), name: `${base}_${n}`, reserves: [], pinned: {}, rigid: [], flipped: [] };
   return { ...d, sheets: [...d.sheets, made] };
 }
 
@@ -82,7 +82,7 @@ export function withoutSheet(d: MergeDecisions, id: string): MergeDecisions {
   return {
     ...d,
     sheets: d.sheets.filter((s) => s.id !== id),
-    routes: Object.fromEntries(Object.entries(d.routes).filter(([, to]) => to !== id)),
+    routes: d.routes.filter(({ to }) => to !== id),
     rules: d.rules.filter((r) => r.to !== id),
     planned: d.planned.map((p) => (p.to === id ? { ...p, to: null } : p)),
   };

@@ -1,7 +1,9 @@
 import type { QueryClient } from '@tanstack/react-query';
 import { useEffect, useSyncExternalStore } from 'react';
 import type { JobKind, MergeDecisions, ProjectView, Region } from '../contract/project.ts';
-import { saveDecisions, startJob, stepProject } from './api.ts';
+import { patchDecisions, startJob, stepProject } from './api.ts';
+import { patchBetween, patched } from './decision-patch.ts';
+import { keepDecisions, projectKey } from './load-project.ts';
 import { tell } from './notices.ts';
 
 interface Edit {
@@ -41,7 +43,7 @@ class Edits {
   }
 
   private queue(client: QueryClient, work: (known: ProjectView, parent: number) => Promise<void>): Promise<void> {
-    const key = ['project', this.project];
+    const key = projectKey(this.project);
     const before = this.tail;
     this.set(this.waiting, this.open + 1);
     this.tail = (async () => {
@@ -61,6 +63,13 @@ class Edits {
     return this.tail;
   }
 
+  /** Shows what the server has stored now. */
+  private show(client: QueryClient, version: number, decisions: MergeDecisions): void {
+    this.version = version;
+    keepDecisions(client, this.project, version, decisions);
+    client.setQueryData<ProjectView>(projectKey(this.project), (p) => p && { ...p, version, decisions });
+  }
+
   /** Resolves when all that was asked for so far is stored or refused. */
   settled(): Promise<void> {
     return this.tail;
@@ -72,18 +81,18 @@ class Edits {
     return this.queue(client, async (known, parent) => {
       if (!this.waiting.includes(edit)) return;
       const decisions = edit.apply(known.decisions);
-      const { version } = await saveDecisions(this.project, parent, edit.label, decisions);
-      this.version = version;
-      client.setQueryData<ProjectView>(['project', this.project], (p) => p && { ...p, version, decisions });
+      const patch = await patchBetween(known.decisions, decisions);
+      const { version } = await patchDecisions(this.project, parent, edit.label, patch);
+      this.show(client, version, decisions);
       this.set(this.waiting.filter((e) => e !== edit));
     });
   }
 
   step(client: QueryClient, way: 'undo' | 'redo'): Promise<void> {
-    return this.queue(client, async (_, parent) => {
-      const { label } = await stepProject(this.project, parent, way);
-      this.version = parent + 1;
-      tell({ tone: 'plain', text: way === 'undo' ? `Undone: ${label}` : `Done again: ${label}` });
+    return this.queue(client, async (known, parent) => {
+      const { label, version, patch } = await stepProject(this.project, parent, way);
+      this.show(client, version, await patched(known.decisions, patch));
+      tell({ tone: 'plain', text: way === 'undo' ? `Undone: ${label}` : `Redone: ${label}` });
     });
   }
 }

@@ -1,3 +1,4 @@
+import { readText } from '@wembrel/core/decisions/reads';
 import type { PackedFigures } from '@wembrel/core/layout/coverage';
 import { useMemo } from 'react';
 import { create } from 'zustand';
@@ -14,7 +15,7 @@ const texts = new WeakMap<MergeDecisions, string>();
 
 /** Equal for what is packed alike: decisions come anew, though equal, with every answer of the server. */
 function keyOf({ id, layoutStamp, decisions }: Packable): string {
-  const text = texts.get(decisions) ?? JSON.stringify(decisions);
+  const text = texts.get(decisions) ?? readText('layout', decisions) + readText('packing', decisions);
   texts.set(decisions, text);
   return `${id} ${layoutStamp} ${text}`;
 }

@@ -1,4 +1,5 @@
 import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
+import { routeSlots, routeTo } from '@wembrel/core/decisions/routes';
 import type { Finding, FindingAction } from '@wembrel/core/findings/finding';
 import { surveyFindings } from '@wembrel/core/findings/findings';
 import { useMemo } from 'react';
@@ -17,14 +18,15 @@ export function useFindings(project: ProjectView): Finding[] {
 /** True when the decisions do already what an action would. */
 export function isTaken(action: FindingAction | null, d: MergeDecisions): boolean {
   if (action?.do === 'join') return d.join;
-  if (action?.do === 'keep-apart') return action.slots.every((s) => d.routes[s] === 'apart');
+  if (action?.do === 'keep-apart') return action.slots.every((s) => routeTo(d.routes, s) === 'apart');
   if (action?.do === 'read-as') {
     const now = d.reading.sources[action.path];
     return now !== undefined && Object.entries(action.options).every(([k, v]) => now[k as keyof typeof now] === v);
   }
   if (action?.do === 'route-together') {
     const [first] = action.slots;
-    return d.routes[first] !== undefined && action.slots.every((s) => d.routes[s] === d.routes[first]);
+    const to = routeTo(d.routes, first);
+    return to !== undefined && action.slots.every((s) => routeTo(d.routes, s) === to);
   }
   if (action?.do !== 'repair') return false;
   return Object.entries(action.repairs).every(([key, v]) => {
@@ -41,13 +43,12 @@ export function taken(d: MergeDecisions, actions: FindingAction[]): MergeDecisio
   let out = d;
   for (const a of actions) {
     if (a.do === 'join') out = { ...out, join: true };
-    else if (a.do === 'keep-apart')
-      out = { ...out, routes: { ...out.routes, ...Object.fromEntries(a.slots.map((s) => [s, 'apart'])) } };
+    else if (a.do === 'keep-apart') out = { ...out, routes: routeSlots(out.routes, a.slots, 'apart') };
     else if (a.do === 'route-together')
       out = {
         ...out,
         keepAll: false,
-        routes: { ...out.routes, ...Object.fromEntries(a.slots.map((s) => [s, out.sheets[0].id])) },
+        routes: routeSlots(out.routes, a.slots, out.sheets[0].id),
       };
     else if (a.do === 'read-as') {
       const { sources } = out.reading;
@@ -71,7 +72,7 @@ export function taken(d: MergeDecisions, actions: FindingAction[]): MergeDecisio
         },
       };
       // Shared copies only show where models keep their own materials; an untouched plan would bake them all onto its sheet.
-      if (flags.shareTwins && Object.keys(d.routes).length === 0) out = { ...out, keepAll: true };
+      if (flags.shareTwins && d.routes.length === 0) out = { ...out, keepAll: true };
     }
   }
   return out;

@@ -55,7 +55,7 @@ self.onmessage = ({ data }: MessageEvent<PackRequest>) => {
         slot: p.slot,
         material: p.material,
         key: p.keys[0],
-        pinned: sheet.pinned.some((pin) => p.keys.includes(pin.key)),
+        pinned: p.keys.some((key) => Object.hasOwn(sheet.pinned, key)),
         flipped: sheet.flipped.filter((key) => p.keys.includes(key)),
         x: p.x,
         y: p.y,

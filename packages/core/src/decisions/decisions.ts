@@ -6,10 +6,9 @@ import { PlannedSurface } from './planned-surface.ts';
 import { RayDecisions } from './ray-decisions.ts';
 import { ReadingDecisions } from './reading.ts';
 import { Repairs } from './repairs.ts';
+import { namedTwice, RouteList, WeightList } from './routes.ts';
 import { APART, RouteRule } from './rules.ts';
 import { evenSheets, SheetDecision, sheetSides } from './sheets.ts';
-
-const SlotWeight = z.number().min(0.05).max(8);
 
 /** What is decided about where slots go and how the sheets are made: what alternatives differ in. */
 export const PlanFields = z.object({
@@ -18,12 +17,12 @@ export const PlanFields = z.object({
     .min(1, 'at least one sheet is needed')
     .max(16, 'at most 16 sheets')
     .default(() => evenSheets(1, 'sheet', 2048, 12)),
-  /** Exact slot name → id of a sheet, or `apart`. Slots without a route or a rule are spread over the sheets by area. */
-  routes: z.record(z.string(), z.string()).default({}),
+  /** Slots without a route or a rule are spread over the sheets by area. */
+  routes: RouteList.default([]),
   /** Asked in order for slots that have no route of their own. */
   rules: z.array(RouteRule).max(64, 'at most 64 rules').default([]),
-  /** Exact slot name → importance: how much sharper than the others it shall be. */
-  weights: z.record(z.string(), SlotWeight).default({}),
+  /** Slots that are more or less important than the others. */
+  weights: WeightList.default([]),
   /** Slots by exact name whose repeats are baked in, however many they are. */
   bakeRepeats: z.array(z.string()).default([]),
   /** Slots by exact name that are cut at the repeats of their texture. */
@@ -78,7 +77,7 @@ const Fields = PlanFields.extend({
   /** What the last proposal said, so that a new one can tell changes by hand from its own. */
   proposed: z
     .object({
-      routes: z.record(z.string(), z.string()),
+      routes: RouteList,
       sheets: z.array(SheetDecision),
       /** Slots that it cut at their repeats. */
       cuts: z.array(z.string()).default([]),
@@ -111,17 +110,20 @@ export function checkPlan(d: z.infer<typeof PlanFields>, context: z.RefinementCt
     ids.add(s.id);
     names.add(s.name.toLowerCase());
     const [w, h] = sheetSides(s);
-    s.pinned.forEach((p, k) => {
+    for (const [key, p] of Object.entries(s.pinned))
       if (p.x + p.width > w + 1 || p.y + p.height > h + 1)
-        fail(['sheets', i, 'pinned', k], `a bay that is to stay does not lie on the sheet "${s.name}"`);
-    });
+        fail(['sheets', i, 'pinned', key], `a bay that is to stay does not lie on the sheet "${s.name}"`);
     s.reserves.forEach((r, k) => {
       if (r.x + r.width > w || r.y + r.height > h)
         fail(['sheets', i, 'reserves', k], `the reserve does not lie on the sheet "${s.name}"`);
     });
   });
-  for (const [slot, to] of Object.entries(d.routes))
+  for (const { slot, to } of d.routes)
     if (!ids.has(to)) fail(['routes', slot], `"${slot}" is routed to a sheet that is not there`);
+  for (const field of ['routes', 'weights'] as const) {
+    const twice = namedTwice(d[field]);
+    if (twice !== null) fail([field, twice], `"${twice}" is named twice`);
+  }
   d.rules.forEach((r, i) => {
     if (!ids.has(r.to)) fail(['rules', i, 'to'], 'a rule leads to a sheet that is not there');
   });
@@ -147,7 +149,7 @@ export function planOf(d: Plan): Plan {
   return Object.fromEntries(PLAN_KEYS.map((k) => [k, d[k]])) as Plan;
 }
 
-const PLAN_KEYS = Object.keys(PlanFields.shape) as (keyof Plan)[];
+export const PLAN_KEYS = Object.keys(PlanFields.shape) as (keyof Plan)[];
 
 /** A quarter of the side, for a look before the final bake. */
 export const PROOF_DIVISOR = 4;

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { parseFaceText } from './face-list.ts';
+import { faceSetHash } from './face-sets.ts';
 
 const Id = z.string().regex(/^[a-z0-9]{1,8}$/, 'small letters and digits, at most 8');
 const SlotName = z.string().trim().min(1, 'a slot needs a name').max(120);
@@ -7,10 +8,12 @@ const HexColour = z.string().regex(/^#[0-9a-f]{6}$/, 'a colour as #rrggbb');
 const UvSet = z.number().int().min(0).max(3);
 const Axis = z.enum(['x', 'y', 'z']);
 
+/** Faces as text, or a reference to a text that is kept apart; see `face-sets.ts`. */
 const FaceText = z
   .string()
   .max(4_000_000, 'too many pieces of selected faces for one part')
   .refine((text) => {
+    if (faceSetHash(text) !== null) return true;
     try {
       parseFaceText(text);
       return true;

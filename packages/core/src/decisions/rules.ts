@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { fitsPattern } from './patterns.ts';
+import { type Route, routeTo } from './routes.ts';
 
 /** The route of a slot that is not merged. */
 export const APART = 'apart';
@@ -62,10 +63,10 @@ export function fitsRule(when: RuleCondition, s: SlotTraits): boolean {
 
 /** Where a slot is sent, and by what: by name before any rule, then the first rule that fits; null when it is left to be spread. */
 export function routeOf(
-  d: { routes: Record<string, string>; rules: readonly RouteRule[] },
+  d: { routes: readonly Route[]; rules: readonly RouteRule[] },
   s: SlotTraits,
 ): { to: string; by: 'hand' | 'rule'; rule?: RouteRule } | null {
-  const hand = Object.hasOwn(d.routes, s.name) ? d.routes[s.name] : undefined;
+  const hand = routeTo(d.routes, s.name);
   if (hand !== undefined) return { to: hand, by: 'hand' };
   const rule = d.rules.find((r) => fitsRule(r.when, s));
   return rule ? { to: rule.to, by: 'rule', rule } : null;

@@ -33,13 +33,17 @@ export const Reserve = z.object({
 });
 export type Reserve = z.infer<typeof Reserve>;
 
+/** Bays that may be locked or mirrored on one sheet. */
+const MOST_BAYS = 50_000;
+
 /** Greatest px per texel of a source that a bay may be held at. */
 export const SHARPEST = 64;
 
-/** A bay of a sheet that was handed over: it stays where it is when the sheet grows. */
-export const PinnedBay = z.object({
-  /** By what it is known again; see `plotKeys`. */
-  key: z.string().min(1).max(400),
+/** By what a bay is known again; see `plotKeys`. */
+const BayKey = z.string().min(1).max(400);
+
+/** Where a bay stays: one that was locked by hand, or one of a sheet that was handed over and grows. */
+const BayPlace = z.object({
   /** Upper left and size of its box as turned, px. Where it is turned by no quarter the box may reach over the sheet's sides, the shape not. */
   x: z.number().min(-8192).max(8192),
   y: z.number().min(-8192).max(8192),
@@ -52,7 +56,30 @@ export const PinnedBay = z.object({
   /** px per texel of the source. */
   scale: z.number().positive().max(SHARPEST),
 });
+export type BayPlace = z.infer<typeof BayPlace>;
+
+export const PinnedBay = BayPlace.extend({ key: BayKey });
 export type PinnedBay = z.infer<typeof PinnedBay>;
+
+/** Places under the keys of their bays. */
+export type PinnedBays = Record<string, BayPlace>;
+
+export function pinnedBays(list: readonly PinnedBay[]): PinnedBays {
+  return Object.fromEntries(list.map(({ key, ...place }) => [key, place]));
+}
+
+/** In the order of their keys, so that it does not matter in which order they were locked. */
+export function pinnedList(bays: PinnedBays): PinnedBay[] {
+  return Object.keys(bays)
+    .sort()
+    .map((key) => ({ key, ...bays[key] }));
+}
+
+/** A list is read too, as earlier plan files have it. */
+const PinnedBayMap: z.ZodType<PinnedBays, PinnedBays | PinnedBay[]> = z.union([
+  z.record(BayKey, BayPlace).refine((o) => Object.keys(o).length <= MOST_BAYS, `at most ${MOST_BAYS} bays`),
+  z.array(PinnedBay).max(MOST_BAYS).transform(pinnedBays),
+]);
 
 /** What finds a layout again: the seed of what is shaken, and how many rounds. */
 export const PackingSearch = z.object({
@@ -87,11 +114,11 @@ export const SheetDecision = z.object({
     .prefault({}),
   reserves: z.array(Reserve).max(32).default([]),
   /** Bays that stay where they were handed over, while new ones take free room. */
-  pinned: z.array(PinnedBay).max(20_000).default([]),
+  pinned: PinnedBayMap.default({}),
   /** Bays that keep their places to each other, as they lay when that was said; packing moves each group as one. */
   rigid: z.array(z.array(PinnedBay).min(2).max(2000)).max(200).default([]),
   /** Bays that lie mirrored, from right to left before they are turned: keys as those of `PinnedBay`. */
-  flipped: z.array(z.string().min(1).max(400)).max(20_000).default([]),
+  flipped: z.array(BayKey).max(MOST_BAYS).default([]),
   /** How a tighter layout was found by looking on; goes before the plan's effort and seed. Null: nobody has looked. */
   search: PackingSearch.nullable().default(null),
 });

@@ -1,4 +1,4 @@
-import type { MergeDecisions } from '../decisions/decisions.ts';
+import type { Read } from '../decisions/reads.ts';
 import type { SurveyFacts } from '../survey/facts.ts';
 import { bySaving, type Finding } from './finding.ts';
 import { duplicateMeshes, heavyOutliers, oddFaces, oddNormals } from './geometry.ts';
@@ -66,7 +66,7 @@ export const FINDING_CODES = [
 /**
  * All that can be seen before a bake, largest saving first. Pure and quick, so that a changed budget or name shows at once.
  */
-export function surveyFindings(s: SurveyFacts, d: Pick<MergeDecisions, 'budget' | 'requiredNames'>): Finding[] {
+export function surveyFindings(s: SurveyFacts, d: Read<'findings'>): Finding[] {
   const { format, density } = d.budget;
   return [
     ...unreadFiles(s),

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { mergeRoutes, type Route } from '../decisions/routes.ts';
 import { PinnedBay, SheetDecision } from '../decisions/sheets.ts';
 
 /** What growing reads of a manifest; the rest may be whatever it is. */
@@ -33,8 +34,7 @@ const ShippedManifest = z.object({
 /** Sheets as they were handed over, with their bays held, and where each slot lies. */
 export interface Shipped {
   sheets: SheetDecision[];
-  /** Slot by name → id of its sheet. */
-  routes: Record<string, string>;
+  routes: Route[];
 }
 
 /**
@@ -84,6 +84,10 @@ export function shippedSheets(manifest: unknown, now: readonly SheetDecision[] =
   const idOf = new Map(sheets.map((s) => [s.name, s.id]));
   return {
     sheets,
-    routes: Object.fromEntries(read.data.slots.map((s) => [s.slot, idOf.get(s.sheet) ?? sheets[0].id])),
+    // One slot of several models is listed for each of them.
+    routes: mergeRoutes(
+      [],
+      read.data.slots.map(({ slot, sheet }) => ({ slot, to: idOf.get(sheet) ?? sheets[0].id })),
+    ),
   };
 }

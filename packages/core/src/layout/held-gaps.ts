@@ -13,7 +13,7 @@ export function heldTooNear(
   plots: readonly PlacedShape[],
   sheet: Pick<SheetDecision, 'pinned' | 'margin' | 'size' | 'height'>,
 ): number[] {
-  const keys = new Set(sheet.pinned.map((p) => p.key));
+  const keys = new Set(Object.keys(sheet.pinned));
   const held = plots.filter((p) => p.keys.some((k) => keys.has(k)) && (p.kind === 'plot' || p.kind === 'swatch'));
   const borders = held.map(borderOf);
   const [width, height] = sheetSides(sheet);

@@ -1,10 +1,11 @@
 import type { MergeDecisions } from '../decisions/decisions.ts';
+import type { Read } from '../decisions/reads.ts';
 import { SHEET_MAPS, type SheetMap, sheetSides } from '../decisions/sheets.ts';
 import { capacities, spread } from '../plan/assign.ts';
 import type { ImageSizes } from '../plan/layout-texture.ts';
 import type { Routing } from '../plan/route.ts';
 import type { Model } from '../scene/model.ts';
-import { type LayoutHooks, type PackingDecisions, packSheet } from './pack-sheet.ts';
+import { type LayoutHooks, packSheet } from './pack-sheet.ts';
 import type { PackablePlot, PackedPlots, PlotPlace } from './packable.ts';
 import type { Plot } from './plot.ts';
 import { plotsOfMaterial } from './plots.ts';
@@ -97,7 +98,7 @@ export function scaleFactors(
  */
 export function packSheets<P extends PackablePlot>(
   all: readonly P[][],
-  d: PackingDecisions & Pick<MergeDecisions, 'sheets'>,
+  d: Read<'packing'>,
   hooks: LayoutHooks = {},
 ): PackedPlots<P>[] {
   const factors = scaleFactors(all, d.scale, d.sheets);

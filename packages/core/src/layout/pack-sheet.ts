@@ -1,4 +1,4 @@
-import type { MergeDecisions } from '../decisions/decisions.ts';
+import type { Read } from '../decisions/reads.ts';
 import { mipAlign, type PinnedBay, type SheetDecision, SWATCH_SIDE, sheetSides } from '../decisions/sheets.ts';
 import { type PackItem, type PackOptions, type PackResult, type Placement, pack } from '../pack/pack.ts';
 import { scaledBox, type Turns } from '../pack/rasterise.ts';
@@ -9,8 +9,8 @@ import { rigidGroups } from './rigid.ts';
 import { type Sharpness, scaleLimit, sizeAt } from './sharpness.ts';
 import { hasWholeBays, layCells, layStrips, type WholeTexture } from './whole-bays.ts';
 
-/** What the packing of a sheet depends on besides its plots. */
-export type PackingDecisions = Pick<MergeDecisions, 'rotate' | 'scale' | 'snap' | 'effort' | 'seed'>;
+/** What the packing of a sheet depends on besides the sheet itself and its plots. */
+export type PackingDecisions = Omit<Read<'packing'>, 'sheets'>;
 
 export interface LayoutHooks {
   cancelled?: () => boolean;

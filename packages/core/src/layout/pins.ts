@@ -1,4 +1,4 @@
-import type { PinnedBay, SheetDecision } from '../decisions/sheets.ts';
+import { type PinnedBay, pinnedList, type SheetDecision } from '../decisions/sheets.ts';
 import { scaledBox } from '../pack/rasterise.ts';
 import type { PackablePlot } from './packable.ts';
 import { placedBox } from './place.ts';
@@ -30,7 +30,8 @@ export function heldPlots(
   sheet: Pick<SheetDecision, 'pinned'>,
   swatchSide: number,
 ): Held {
-  const byKey = new Map(sheet.pinned.map((p) => [p.key, p]));
+  const pinned = pinnedList(sheet.pinned);
+  const byKey = new Map(pinned.map((p) => [p.key, p]));
   const pins = new Map<number, PinnedBay>();
   const claimed = new Set<PinnedBay>();
   if (byKey.size > 0)
@@ -46,5 +47,5 @@ export function heldPlots(
       claimed.add(pin);
       pins.set(i, pin);
     });
-  return { pins, lost: sheet.pinned.filter((p) => !claimed.has(p)) };
+  return { pins, lost: pinned.filter((p) => !claimed.has(p)) };
 }

@@ -1,5 +1,6 @@
 import type { CutAxes } from '../cut/cut-repeats.ts';
 import type { Plan } from '../decisions/decisions.ts';
+import type { Read } from '../decisions/reads.ts';
 import { APART, routeOf, type SlotTraits } from '../decisions/rules.ts';
 import { type SheetDecision, type SheetKind, sheetSides } from '../decisions/sheets.ts';
 
@@ -77,10 +78,7 @@ export interface Assignment {
 }
 
 /** What of a plan decides the routes. */
-export type RouteDecisions = Pick<
-  Plan,
-  'sheets' | 'routes' | 'rules' | 'keepAll' | 'maxRepeats' | 'bakeRepeats' | 'cutRepeats'
->;
+export type RouteDecisions = Read<'routing'>;
 
 /** How a slot lies on its sheet: each island in a place of its own, or its whole texture on a strip or in a cell. */
 export type BayForm = 'islands' | 'strip' | 'cell';

@@ -1,4 +1,5 @@
 import type { Plan } from '../decisions/decisions.ts';
+import { weightOf } from '../decisions/routes.ts';
 import { IMAGE_CHANNELS, lookKey, type MaterialLook, uvSetsUsed } from '../scene/material.ts';
 import type { Model, Part } from '../scene/model.ts';
 import {
@@ -162,7 +163,7 @@ export function route(
         unlit: look.unlit,
       });
     // Twins are one material, unless they were sent to different sheets or given different weights by hand.
-    const weight = decisions.weights[name] ?? 1;
+    const weight = weightOf(decisions.weights, name);
     const form = bayForm(slots[i], a.sheet < 0 ? 'atlas' : decisions.sheets[a.sheet].kind, decisions);
     const key = `${a.sheet} ${weight} ${form} ${lookKey(look, pictures.key)}`;
     const known = byKey.get(key);

@@ -1,4 +1,5 @@
 import type { PlannedSurface } from '../decisions/planned-surface.ts';
+import { mergeRoutes, type Route } from '../decisions/routes.ts';
 import { APART } from '../decisions/rules.ts';
 import { PROFILE_PIECES } from '../survey/density.ts';
 import type { PlanSlot } from './plan-slot.ts';
@@ -71,13 +72,13 @@ export function plannedSlots(planned: readonly PlannedSurface[], model: number):
 }
 
 /** Decisions in which planned surfaces have their routes, for `predict` with `plannedSlots`. */
-export function withPlannedRoutes<D extends { sheets: { id: string }[]; routes: Record<string, string> }>(
+export function withPlannedRoutes<D extends { sheets: { id: string }[]; routes: Route[] }>(
   d: D,
   planned: readonly PlannedSurface[],
 ): D {
   const ids = new Set([APART, ...d.sheets.map((s) => s.id)]);
   const own = openSurfaces(planned).flatMap((p) =>
-    p.to !== null && ids.has(p.to) ? [[plannedName(p), p.to] as const] : [],
+    p.to !== null && ids.has(p.to) ? [{ slot: plannedName(p), to: p.to }] : [],
   );
-  return own.length === 0 ? d : { ...d, routes: { ...d.routes, ...Object.fromEntries(own) } };
+  return own.length === 0 ? d : { ...d, routes: mergeRoutes(d.routes, own) };
 }

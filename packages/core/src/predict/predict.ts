@@ -1,4 +1,6 @@
-import type { MergeDecisions, Plan } from '../decisions/decisions.ts';
+import type { Plan } from '../decisions/decisions.ts';
+import type { Read } from '../decisions/reads.ts';
+import { weightOf } from '../decisions/routes.ts';
 import { mapSides, SHEET_MAPS, type SheetDecision, type SheetMap, sheetSides } from '../decisions/sheets.ts';
 import type { PackedFigures } from '../layout/coverage.ts';
 import { sharpnessOf, sizeAt, usefulShareOf } from '../layout/sharpness.ts';
@@ -82,8 +84,7 @@ export interface PictureSize {
 /** Size of a picture by its key. */
 export type PictureSizes = (key: string) => PictureSize;
 
-/** Decisions that a prediction reads. */
-export type PredictDecisions = Plan & Pick<MergeDecisions, 'repairs'>;
+export type PredictDecisions = Read<'prediction'>;
 
 /** A slot as the routes see it. */
 export function assignable(f: PlanSlot): AssignableSlot {
@@ -116,7 +117,7 @@ export function bayGroups(
   const groups = new Map<string, { form: BayForm; slots: PlanSlot[] }>();
   for (const f of own) {
     const form = bayForm(f, kind, d);
-    const key = `${d.weights[f.name] ?? 1} ${form} ${f.look}`;
+    const key = `${weightOf(d.weights, f.name)} ${form} ${f.look}`;
     const known = groups.get(key);
     if (known) known.slots.push(f);
     else groups.set(key, { form, slots: [f] });
@@ -126,7 +127,7 @@ export function bayGroups(
     const whole = slots[0].whole ?? [1, 1];
     if (areas.length === 0) return { form, slots, areas, whole, factor: 0, most: 0 };
     const scale = d.scale === 'even' ? 'relative' : d.scale;
-    const sharpness = sharpnessOf(scale, d.weights[slots[0].name] ?? 1, usefulShare(slots[0], sizes));
+    const sharpness = sharpnessOf(scale, weightOf(d.weights, slots[0].name), usefulShare(slots[0], sizes));
     return { form, slots, areas, whole, ...sharpness };
   });
 }
@@ -244,7 +245,7 @@ function flowOf(
     const [p5, median] = [f.evenProfile[1] * even, f.evenProfile[MEDIAN] * even];
     return { ...a, slot, sharpness: median / f.density.median, density: { p5, median } };
   }
-  const s = sharpnessOf(d.scale === 'even' ? 'relative' : d.scale, d.weights[f.name] ?? 1, usefulShare(f, sizes));
+  const s = sharpnessOf(d.scale === 'even' ? 'relative' : d.scale, weightOf(d.weights, f.name), usefulShare(f, sizes));
   const k = own ?? sizeAt(s, sheets[a.sheet].scale);
   return { ...a, slot, sharpness: k, density: { p5: f.density.p5 * k, median: f.density.median * k } };
 }
@@ -279,7 +280,7 @@ export function resolveRoutes(slots: readonly PlanSlot[], d: PredictDecisions): 
     if (a.code) return;
     const s = slots[i];
     const form = formOf(a, s, d);
-    const key = `${a.spread ? '' : a.sheet} ${d.weights[s.name] ?? 1} ${form} ${s.look}`;
+    const key = `${a.spread ? '' : a.sheet} ${weightOf(d.weights, s.name)} ${form} ${s.look}`;
     const known = groups.get(key);
     if (known) {
       known.members.push(a);

@@ -1,10 +1,10 @@
-import type { Plan } from '../decisions/decisions.ts';
+import type { Read } from '../decisions/reads.ts';
 import { APART, routeOf, type SlotTraits } from '../decisions/rules.ts';
 import type { Obstacle } from '../plan/assign.ts';
 import type { PlanSlot } from './plan-slot.ts';
 
 /** What decides whether the colour of a slot goes into its vertices. */
-export type ColourDecisions = Pick<Plan, 'vertexColours' | 'routes' | 'rules' | 'keepAll'>;
+export type ColourDecisions = Read<'colouring'>;
 
 /** Why the base colour of a slot cannot be kept in vertex colours, or null: it may have a base colour picture, and no other. */
 export function uncoloured(

@@ -1,4 +1,5 @@
 import { MergeDecisions } from '@wembrel/core/decisions/decisions';
+import type { Read } from '@wembrel/core/decisions/reads';
 import { surveyFindings } from '@wembrel/core/findings/findings';
 import type { JobScope } from '../pool/job-scope.ts';
 import type { InputFile } from '../read/collect.ts';
@@ -20,7 +21,7 @@ export interface PileSurvey {
 export async function surveyPile(
   files: InputFile[],
   scope: JobScope,
-  options: ReadOptions & { decisions?: Pick<MergeDecisions, 'budget' | 'requiredNames'> } = {},
+  options: ReadOptions & { decisions?: Read<'findings'> } = {},
 ): Promise<PileSurvey> {
   const read = await readFiles(files, scope, { keepBytes: 0, ...options });
   const details = await surveyDetails(read, files, scope, options.onProgress);

@@ -2,7 +2,8 @@ import { useQuery } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 import type { PlotIndex } from '../../contract/plots.ts';
 import type { ProjectView } from '../../contract/project.ts';
-import { call, failedLast, running, startJob } from '../api.ts';
+import { failedLast, running, startJob } from '../api.ts';
+import { call } from '../call.ts';
 
 export interface GatheredIslands {
   index: PlotIndex;

@@ -1,3 +1,4 @@
+import { readText } from '@wembrel/core/decisions/reads';
 import type { PackingSearch } from '@wembrel/core/decisions/sheets';
 import { type LookTask, lookTasks, withSearches } from '@wembrel/core/layout/look-on';
 import { useEffect, useRef, useState } from 'react';
@@ -27,7 +28,7 @@ export interface Packing {
 
 type State = Pick<Packing, 'key' | 'sheets' | 'share' | 'seconds' | 'problem'>;
 
-const keyOf = (d: MergeDecisions) => JSON.stringify([d.sheets, d.rotate, d.scale, d.snap, d.effort, d.seed]);
+const keyOf = (d: MergeDecisions) => readText('packing', d);
 
 /** What the threads look for, and what the sheets were packed for then. */
 interface Look {

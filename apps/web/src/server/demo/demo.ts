@@ -8,8 +8,9 @@ import type { z } from 'zod';
 import { MergeDecisions, type OpenDemo } from '../../contract/project.ts';
 import { ensureSurvey } from '../jobs/jobs.ts';
 import { database } from '../store/database.ts';
-import { changeProject, createProject } from '../store/projects.ts';
+import { createProject } from '../store/projects.ts';
 import { changeSources, type StoredSource, storeUpload } from '../store/sources.ts';
+import { changeProject } from '../store/steps.ts';
 import { postDecisions } from './posts.ts';
 import { surfaceDecisions } from './surfaces.ts';
 
@@ -30,7 +31,11 @@ const PARTS: Record<DemoPart, Part> = {
   furniture: {
     name: DEMO_NAME,
     files: () => only('furniture/', buildScenario()),
-    decisions: () => ({ sheets: evenSheets(1, 'halt', 2048, 12), routes: { ShelterGlass: APART }, join: true }),
+    decisions: () => ({
+      sheets: evenSheets(1, 'halt', 2048, 12),
+      routes: [{ slot: 'ShelterGlass', to: APART }],
+      join: true,
+    }),
   },
   signs: {
     name: `${DEMO_NAME}, forty signs`,
@@ -57,7 +62,7 @@ const PARTS: Record<DemoPart, Part> = {
     files: buildScenario,
     decisions: () => ({
       sheets: evenSheets(1, 'halt', 2048, 12),
-      routes: { ShelterGlass: APART },
+      routes: [{ slot: 'ShelterGlass', to: APART }],
       budget: BUDGETS.headset,
     }),
   },

@@ -1,4 +1,5 @@
 import { FaceDecisions } from '@wembrel/core/decisions/face-decisions';
+import { RouteList } from '@wembrel/core/decisions/routes';
 import { SheetDecision } from '@wembrel/core/decisions/sheets';
 import type { MergeDecisions } from '../../contract/project.ts';
 
@@ -11,7 +12,7 @@ export function surfaceDecisions(): Partial<MergeDecisions> {
       sheet('s2', 'rails', { kind: 'trim', size: 512 }),
       sheet('s3', 'paving', { kind: 'tile', size: 512, cell: 256 }),
     ],
-    routes: {
+    routes: RouteList.parse({
       HandrailSteel: 's2',
       KerbStone: 's2',
       BattenWood: 's2',
@@ -21,7 +22,7 @@ export function surfaceDecisions(): Partial<MergeDecisions> {
       PlatformSetts: 's3',
       FernFrond: 's1',
       TiledBrick: 's1',
-    },
+    }),
     cutRepeats: ['TiledBrick'],
     keepTurn: ['FernFrond'],
     faces: FaceDecisions.parse({

@@ -26,10 +26,12 @@ export async function answer(work: () => Promise<Response>): Promise<Response> {
   }
 }
 
-/** Reads and checks a JSON body of at most 1 MB. */
-export async function body<T>(request: Request, schema: ZodType<T>): Promise<T> {
-  const text = await request.text();
-  if (text.length > 1_000_000) throw new Problem(413, 'the request is too large');
+/** Bytes of a request's body unless more are asked for. */
+const BODY_BYTES = 1_000_000;
+
+/** Reads and checks a JSON body. One that is too large is refused while it comes in. @param limit bytes @throws Problem */
+export async function body<T>(request: Request, schema: ZodType<T>, limit = BODY_BYTES): Promise<T> {
+  const text = await bodyText(request, limit);
   let value: unknown;
   try {
     value = JSON.parse(text);
@@ -37,4 +39,25 @@ export async function body<T>(request: Request, schema: ZodType<T>): Promise<T> 
     throw new Problem(400, 'the request is not JSON');
   }
   return schema.parse(value);
+}
+
+/** The body of a request as text. @param limit bytes @throws Problem when there are more */
+export async function bodyText(request: Request, limit: number): Promise<string> {
+  const tooLarge = () => new Problem(413, `the request is larger than ${limit} bytes`);
+  if (Number(request.headers.get('content-length') ?? 0) > limit) throw tooLarge();
+  const reader = request.body?.getReader();
+  if (!reader) return '';
+  const decoder = new TextDecoder();
+  let bytes = 0;
+  let text = '';
+  for (;;) {
+    const { done, value } = await reader.read();
+    if (done) return text + decoder.decode();
+    bytes += value.length;
+    if (bytes > limit) {
+      await reader.cancel().catch(() => {});
+      throw tooLarge();
+    }
+    text += decoder.decode(value, { stream: true });
+  }
 }

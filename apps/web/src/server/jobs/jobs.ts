@@ -4,13 +4,15 @@ import { posix } from 'node:path';
 import { PICTURE } from '@wembrel/runner/pictures/kind';
 import { type CancelFlag, newFlag, pause, paused, stop } from '@wembrel/runner/pool/cancel-flag';
 import { MODEL } from '@wembrel/runner/read/endings';
-import type { JobKind, JobState, JobView, Region } from '../../contract/project.ts';
+import type { JobKind, JobState, Region } from '../../contract/project.ts';
 import { database } from '../store/database.ts';
 import { events } from '../store/events.ts';
+import { withFaceTexts } from '../store/face-sets.ts';
 import { log } from '../store/log.ts';
 import { blobPath, JOB_THREAD, jobFolder, POOL_WORKER } from '../store/paths.ts';
 import { Problem } from '../store/problem.ts';
-import { filesStamp, requireProject, stampOf } from '../store/projects.ts';
+import { requireProject } from '../store/projects.ts';
+import { filesStamp, stampOf } from '../store/stamps.ts';
 import type { JobOrder } from './job-message.ts';
 import { WarmThread } from './job-threads.ts';
 
@@ -27,31 +29,6 @@ interface Running {
 const holder = globalThis as { wembrelJobs?: { running: Map<string, Running>; busy: boolean; warm: WarmThread } };
 holder.wembrelJobs ??= { running: new Map(), busy: false, warm: new WarmThread(JOB_THREAD) };
 const state = holder.wembrelJobs;
-
-export async function listJobs(project: string): Promise<JobView[]> {
-  const db = await database();
-  const rows = await db
-    .selectFrom('job')
-    .selectAll()
-    .where('project', '=', project)
-    .orderBy('sequence', 'desc')
-    .limit(40)
-    .execute();
-  return rows.map((r) => ({
-    id: r.id,
-    kind: r.kind,
-    sheet: r.sheet,
-    region: r.region ? (JSON.parse(r.region) as Region) : null,
-    state: r.state,
-    paused: isPaused(r.id),
-    share: r.share,
-    doing: r.doing,
-    left: state.running.get(r.id)?.left ?? null,
-    message: r.message,
-    madeFrom: r.made_from,
-    finished: r.finished,
-  }));
-}
 
 /** Queues a job. The same kind that is already under way is stopped first, since its answer is no longer wanted. */
 export async function startJob(
@@ -86,7 +63,7 @@ export async function startJob(
       doing: 'waiting',
       message: null,
       made_from: stampOf(project.state, kind),
-      result: null,
+      files_stamp: null,
       created: new Date().toISOString(),
       started: null,
       finished: null,
@@ -126,10 +103,13 @@ export async function cancelJob(id: string): Promise<void> {
   if (row.state === 'queued') await finish(id, row.project, 'cancelled', null);
 }
 
-const isPaused = (id: string): boolean => {
+export const isPaused = (id: string): boolean => {
   const running = state.running.get(id);
   return running !== undefined && paused(running.cancel);
 };
+
+/** Seconds that a running job will still take; null while unknown. */
+export const secondsLeft = (id: string): number | null => state.running.get(id)?.left ?? null;
 
 /** Lets a running job wait, or go on. @throws Problem when it is not running */
 export function pauseJob(id: string, on: boolean): void {
@@ -235,6 +215,7 @@ async function runJob(
 ): Promise<void> {
   const db = await database();
   const project = await requireProject(projectId);
+  const { decisions } = project.state;
   const sources = Object.entries(project.state.sources)
     .map(([path, { hash }]) => ({ path, hash }))
     .sort((a, b) => (a.path < b.path ? -1 : 1));
@@ -249,7 +230,7 @@ async function runJob(
     worker: POOL_WORKER,
     files: inputs(MODEL),
     textures: inputs(PICTURE),
-    decisions: project.state.decisions,
+    decisions: { ...decisions, faces: await withFaceTexts(decisions.faces) },
     earlier: await earlierFolders(projectId, kind),
     filesStamp: filesStamp(project.state),
     cancel: newFlag(),
@@ -263,6 +244,7 @@ async function runJob(
       started: new Date().toISOString(),
       // What it really reads: the project may have changed while the job was waiting.
       made_from: stampOf(project.state, kind),
+      files_stamp: order.filesStamp,
     })
     .where('id', '=', id)
     .execute();

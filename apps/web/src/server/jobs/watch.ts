@@ -6,7 +6,8 @@ import { logicalPath } from '@wembrel/runner/read/unpack';
 import { storeBlob } from '../store/blobs.ts';
 import { log } from '../store/log.ts';
 import { Problem } from '../store/problem.ts';
-import { changeProject, followers, followFolder, requireProject } from '../store/projects.ts';
+import { followers, followFolder, requireProject } from '../store/projects.ts';
+import { changeProject } from '../store/steps.ts';
 import { ensureSurvey } from './jobs.ts';
 
 /**

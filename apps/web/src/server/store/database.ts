@@ -4,6 +4,7 @@ import { type Generated, Kysely, type Migration, Migrator } from 'kysely';
 import type { JobKind, JobState } from '../../contract/project.ts';
 import { sqliteDialect } from './dialect.ts';
 import { dataFolder, jobFolder } from './paths.ts';
+import { upgradeStates } from './upgrade-states.ts';
 
 export interface Tables {
   project: {
@@ -35,7 +36,8 @@ export interface Tables {
     doing: string;
     message: string | null;
     made_from: string;
-    result: string | null;
+    /** Of the files that it read; see `filesStamp`. */
+    files_stamp: string | null;
     created: string;
     started: string | null;
     finished: string | null;
@@ -43,9 +45,9 @@ export interface Tables {
   };
 }
 
-const MIGRATIONS: Record<string, Migration> = {
+const MIGRATIONS = {
   '0001_start': {
-    async up(db) {
+    async up(db: Kysely<unknown>) {
       await db.schema
         .createTable('project')
         .addColumn('id', 'text', (c) => c.primaryKey())
@@ -87,22 +89,32 @@ const MIGRATIONS: Record<string, Migration> = {
     },
   },
   '0002_watch': {
-    async up(db) {
+    async up(db: Kysely<unknown>) {
       await db.schema.alterTable('project').addColumn('watch', 'text').execute();
     },
   },
   '0003_region': {
-    async up(db) {
+    async up(db: Kysely<unknown>) {
       await db.schema.alterTable('job').addColumn('region', 'text').execute();
     },
   },
-};
+  '0004_lists': {
+    async up(db: Kysely<unknown>) {
+      await db.schema.alterTable('job').renameColumn('result', 'files_stamp').execute();
+      await upgradeStates(db);
+    },
+  },
+} satisfies Record<string, Migration>;
 
-/** Opens a database file and brings it up to date. */
-export async function openDatabase(file: string): Promise<{ db: Kysely<Tables>; close: () => Promise<void> }> {
+/** Opens a database file and brings it up to date. @param upTo the last migration to run, for tests of the next one */
+export async function openDatabase(
+  file: string,
+  upTo?: keyof typeof MIGRATIONS,
+): Promise<{ db: Kysely<Tables>; close: () => Promise<void> }> {
   const { dialect } = sqliteDialect(file);
   const db = new Kysely<Tables>({ dialect });
-  const { error } = await new Migrator({ db, provider: { getMigrations: async () => MIGRATIONS } }).migrateToLatest();
+  const migrator = new Migrator({ db, provider: { getMigrations: async () => MIGRATIONS } });
+  const { error } = await (upTo === undefined ? migrator.migrateToLatest() : migrator.migrateTo(upTo));
   if (error) throw error;
   return { db, close: () => db.destroy() };
 }

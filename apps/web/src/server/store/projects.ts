@@ -1,22 +1,9 @@
-import { createHash, randomUUID } from 'node:crypto';
-import { canonicalJson } from '@wembrel/core/canonical-json';
-import { planOf } from '@wembrel/core/decisions/decisions';
-import { facesRead } from '@wembrel/core/decisions/face-decisions';
-import fastJsonPatch, { type Operation } from 'fast-json-patch';
-import type { Transaction } from 'kysely';
-import { type JobKind, MergeDecisions, type ProjectSummary } from '../../contract/project.ts';
-import { database, type Tables } from './database.ts';
+import { randomUUID } from 'node:crypto';
+import { MergeDecisions, type ProjectSummary } from '../../contract/project.ts';
+import { database } from './database.ts';
 import { events } from './events.ts';
 import { Problem } from './problem.ts';
-
-const { applyPatch, compare, deepClone } = fastJsonPatch;
-
-/** All that undo covers: what is decided, and which files there are. */
-export interface ProjectState {
-  decisions: MergeDecisions;
-  /** Logical path → blob. */
-  sources: Record<string, { hash: string; bytes: number }>;
-}
+import type { ProjectState } from './state.ts';
 
 export interface ProjectRow {
   id: string;
@@ -91,136 +78,6 @@ export async function requireProject(id: string | undefined): Promise<ProjectRow
     state: readState(row.state),
     watch: row.watch,
   };
-}
-
-/** What a kind of job reads of the decisions. */
-function decisionsRead(kind: JobKind, d: MergeDecisions): unknown {
-  const { reading, repairs } = d;
-  const faces = facesRead(d.faces);
-  if (kind === 'survey') return { reading, faces };
-  if (kind === 'ray-proof' || kind === 'ray-final' || kind === 'ray-reaches') return { reading, faces, rays: d.rays };
-  if (kind === 'light') return { reading, faces, light: d.light };
-  if (kind === 'layout') {
-    const { routes, rules, weights, bakeRepeats, cutRepeats, keepTurn, vertexColours, maxRepeats, keepAll } = d;
-    const sheets = d.sheets.map(({ id, kind, size, height }) => ({ id, kind, size, height }));
-    return {
-      reading,
-      faces,
-      repairs,
-      routes,
-      rules,
-      weights,
-      bakeRepeats,
-      cutRepeats,
-      keepTurn,
-      vertexColours,
-      maxRepeats,
-      keepAll,
-      sheets,
-    };
-  }
-  // Names are checked on what was written.
-  const { requiredNames, requiredTextures, compareAt } = d;
-  return { ...planOf(d), reading, faces, repairs, requiredNames, requiredTextures, compareAt };
-}
-
-/** One text for the files and how they are read, whatever is done to their faces. */
-export function filesStamp(state: ProjectState): string {
-  const h = createHash('sha256');
-  for (const path of Object.keys(state.sources).sort()) h.update(`${path}\0${state.sources[path].hash}\n`);
-  h.update(canonicalJson(state.decisions.reading));
-  return h.digest('hex').slice(0, 24);
-}
-
-/** One text for all that a kind of job reads: results made from another one are out of date. */
-export function stampOf(state: ProjectState, kind: JobKind): string {
-  const h = createHash('sha256');
-  for (const path of Object.keys(state.sources).sort()) h.update(`${path}\0${state.sources[path].hash}\n`);
-  h.update(canonicalJson(decisionsRead(kind, state.decisions)));
-  return h.digest('hex').slice(0, 24);
-}
-
-const stale = (version: number) =>
-  new Problem(409, `the project was changed elsewhere (version ${version}); what is there now is shown`);
-
-/** Moves a project from the version `parent` to a new state. @throws Problem 409 when another change came first */
-async function move(
-  t: Transaction<Tables>,
-  p: ProjectRow,
-  parent: number,
-  to: { state: ProjectState; position: number },
-): Promise<void> {
-  const moved = await t
-    .updateTable('project')
-    .set({
-      state: JSON.stringify(to.state),
-      position: to.position,
-      version: p.version + 1,
-      changed: new Date().toISOString(),
-    })
-    .where('id', '=', p.id)
-    .where('version', '=', parent)
-    .executeTakeFirst();
-  if (Number(moved.numUpdatedRows) !== 1) throw stale(p.version);
-}
-
-/**
- * Stores a change as one step that can be undone; steps that had been undone before are forgotten.
- * @param parent version that the change was made on; null takes the present one (changes that cannot clash)
- * @returns the new version
- */
-export async function changeProject(
-  id: string | undefined,
-  parent: number | null,
-  label: string,
-  change: (state: ProjectState) => ProjectState,
-): Promise<number> {
-  const p = await requireProject(id);
-  if (parent !== null && p.version !== parent) throw stale(p.version);
-  const next = change(deepClone(p.state) as ProjectState);
-  const forward = compare(p.state, next);
-  if (forward.length === 0) return p.version;
-  const inverse = compare(next, p.state);
-  const db = await database();
-  await db.transaction().execute(async (t) => {
-    await t.deleteFrom('step').where('project', '=', p.id).where('number', '>', p.position).execute();
-    await t
-      .insertInto('step')
-      .values({
-        project: p.id,
-        number: p.position + 1,
-        label,
-        forward: JSON.stringify(forward),
-        inverse: JSON.stringify(inverse),
-        created: new Date().toISOString(),
-      })
-      .execute();
-    await move(t, p, p.version, { state: next, position: p.position + 1 });
-  });
-  events.emit(p.id, { type: 'changed' });
-  return p.version + 1;
-}
-
-/** Takes back the last step, or does the next one again. Returns its label. @throws Problem when there is none */
-export async function stepProject(id: string | undefined, parent: number, way: 'undo' | 'redo'): Promise<string> {
-  const p = await requireProject(id);
-  if (p.version !== parent) throw stale(p.version);
-  const db = await database();
-  const number = way === 'undo' ? p.position : p.position + 1;
-  const step = await db
-    .selectFrom('step')
-    .selectAll()
-    .where('project', '=', p.id)
-    .where('number', '=', number)
-    .executeTakeFirst();
-  if (!step) throw new Problem(409, way === 'undo' ? 'there is nothing to undo' : 'there is nothing to do again');
-  const patch = JSON.parse(way === 'undo' ? step.inverse : step.forward) as Operation[];
-  const state = applyPatch(p.state, patch, true).newDocument;
-  await db
-    .transaction()
-    .execute((t) => move(t, p, parent, { state, position: way === 'undo' ? p.position - 1 : p.position + 1 }));
-  events.emit(p.id, { type: 'changed' });
-  return step.label;
 }
 
 export async function renameProject(id: string | undefined, name: string): Promise<void> {

@@ -18,11 +18,7 @@ function things(s: SurveyView, models: ReadonlySet<string>): Set<string> {
  * What came and went in models that were read before and are read again; models that are new or taken out speak for themselves.
  * Null when nothing did.
  */
-export function sourceChanges(
-  before: SurveyView,
-  now: SurveyView,
-  routes: Record<string, string>,
-): SourceChanges | null {
+export function sourceChanges(before: SurveyView, now: SurveyView): SourceChanges | null {
   const known = new Set(before.models.map((m) => m.path));
   const both = new Set(now.models.flatMap((m) => (known.has(m.path) ? [m.path] : [])));
   const [a, b] = [things(before, both), things(now, both)];
@@ -35,6 +31,6 @@ export function sourceChanges(
   ];
   const names = new Set(now.slots.map((s) => s.name));
   const had = new Set(before.slots.map((s) => s.name));
-  const orphans = Object.keys(routes).filter((r) => !names.has(r) && had.has(r));
-  return appeared.length + vanished.length + orphans.length > 0 ? { appeared, vanished, orphans } : null;
+  const goneSlots = [...had].filter((name) => !names.has(name));
+  return appeared.length + vanished.length + goneSlots.length > 0 ? { appeared, vanished, goneSlots } : null;
 }

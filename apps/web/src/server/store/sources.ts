@@ -2,10 +2,12 @@ import { stat } from 'node:fs/promises';
 import type { Readable } from 'node:stream';
 import { isReadable } from '@wembrel/runner/read/endings';
 import { logicalPath, unpackArchive } from '@wembrel/runner/read/unpack';
+import type { SourceView } from '../../contract/project.ts';
 import { storeBlob } from './blobs.ts';
 import { blobPath } from './paths.ts';
 import { Problem } from './problem.ts';
-import { changeProject } from './projects.ts';
+import type { ProjectState } from './state.ts';
+import { changeProject } from './steps.ts';
 
 /** A logical path in a project. @throws Problem */
 export function sourcePath(given: string): string {
@@ -38,6 +40,13 @@ export async function storeUpload(given: string, contents: Readable): Promise<St
   }));
   if (files.length === 0) throw new Problem(400, `${path}: the archive holds no file that is read`);
   return files;
+}
+
+/** The files of a project, by path. */
+export function sourceViews({ sources }: ProjectState): SourceView[] {
+  return Object.entries(sources)
+    .map(([path, s]) => ({ path, ...s }))
+    .sort((a, b) => (a.path < b.path ? -1 : 1));
 }
 
 /** Adds stored files to a project, and takes others out, as one step. */

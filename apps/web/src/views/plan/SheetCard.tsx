@@ -250,6 +250,7 @@ function MarginField({ sheet, edit }: { sheet: SheetDecision; edit: ViewProps['e
 function More({ sheet, edit, figures, onHold }: Pick<SheetCardProps, 'sheet' | 'edit' | 'figures' | 'onHold'>) {
   const set = (label: string, part: Partial<SheetDecision>) => edit(label, (d) => withSheet(d, sheet.id, part));
   const has = new Set(figures.maps.map((m) => m.map));
+  const pinnedCount = Object.keys(sheet.pinned).length;
   return (
     <div className={css.more}>
       <div className={css.row}>
@@ -353,12 +354,12 @@ function More({ sheet, edit, figures, onHold }: Pick<SheetCardProps, 'sheet' | '
       </table>
       <Reserves sheet={sheet} set={set} />
       <div className={css.row}>
-        {sheet.pinned.length > 0 ? (
+        {pinnedCount > 0 ? (
           <>
             <span>
-              {sheet.pinned.length} {sheet.pinned.length === 1 ? 'bay stays' : 'bays stay'} where handed over
+              {pinnedCount} {pinnedCount === 1 ? 'bay stays' : 'bays stay'} where handed over
             </span>
-            <Button tone="quiet" onClick={() => set(`Let the bays of ${sheet.name} move`, { pinned: [] })}>
+            <Button tone="quiet" onClick={() => set(`Let the bays of ${sheet.name} move`, { pinned: {} })}>
               Let them move
             </Button>
           </>

@@ -1,3 +1,4 @@
+import { weighSlots, weightOf } from '@wembrel/core/decisions/routes';
 import { openSurfaces } from '@wembrel/core/predict/planned';
 import { useEffect, useMemo, useState } from 'react';
 import type { MergeDecisions, SurveyView } from '../../contract/project.ts';
@@ -78,21 +79,17 @@ export function SlotCard({
 }
 
 function Weight({ names, decisions, edit }: { names: string[]; decisions: MergeDecisions; edit: ViewProps['edit'] }) {
-  const now = decisions.weights[names[0]] ?? 1;
+  const now = weightOf(decisions.weights, names[0]);
   const [text, setText] = useState(String(now));
   useEffect(() => setText(String(now)), [now]);
   const set = () => {
     const v = Number(text);
     if (text.trim() === '' || !(v >= 0.05 && v <= 8)) return setText(String(now));
     if (v === now) return;
-    edit(`Importance of ${names.length === 1 ? names[0] : `${names.length} slots`}: ${v}`, (d) => {
-      const weights = { ...d.weights };
-      for (const n of names) {
-        if (v === 1) delete weights[n];
-        else weights[n] = v;
-      }
-      return { ...d, weights };
-    });
+    edit(`Importance of ${names.length === 1 ? names[0] : `${names.length} slots`}: ${v}`, (d) => ({
+      ...d,
+      weights: weighSlots(d.weights, names, v),
+    }));
   };
   return (
     <label title="How much sharper than the others it shall be: 2 is twice as sharp where room is short.">

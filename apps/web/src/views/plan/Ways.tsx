@@ -1,3 +1,4 @@
+import { routeSlots, routeTo } from '@wembrel/core/decisions/routes';
 import { plainSheet } from '@wembrel/core/decisions/sheets';
 import type { PlanSlot } from '@wembrel/core/predict/plan-slot';
 import type { Flow } from '@wembrel/core/predict/predict';
@@ -25,9 +26,9 @@ const without = (list: readonly string[], name: string) => list.filter((n) => n 
 
 /** Decisions in which nothing is said of how a slot's repeats are treated. */
 function undecided(d: MergeDecisions, name: string): MergeDecisions {
-  const routes = { ...d.routes };
-  const kind = d.sheets.find((s) => s.id === routes[name])?.kind;
-  if (routes[name] === 'apart' || kind === 'trim') delete routes[name];
+  const to = routeTo(d.routes, name);
+  const kind = d.sheets.find((s) => s.id === to)?.kind;
+  const routes = to === 'apart' || kind === 'trim' ? routeSlots(d.routes, [name], null) : d.routes;
   return { ...d, routes, bakeRepeats: without(d.bakeRepeats, name), cutRepeats: without(d.cutRepeats, name) };
 }
 

@@ -1,3 +1,4 @@
+import { readText } from '@wembrel/core/decisions/reads';
 import { useEffect, useMemo, useState } from 'react';
 import type { ProjectView } from '../../contract/project.ts';
 import { tellPacked } from '../../project/packed.ts';
@@ -19,7 +20,7 @@ export function usePackedForecast(
   estimate: Forecast | null,
 ): { forecast: Forecast | null; share: number | null } {
   const { decisions, layoutStamp } = project;
-  const key = `${layoutStamp} ${JSON.stringify([decisions.sheets, decisions.rotate, decisions.scale, decisions.snap, decisions.effort, decisions.seed])}`;
+  const key = `${layoutStamp} ${readText('packing', decisions)}`;
   const [still, setStill] = useState('');
   useEffect(() => {
     const timer = setTimeout(() => setStill(key), STILL);

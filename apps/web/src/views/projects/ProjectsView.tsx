@@ -1,7 +1,8 @@
 import { QueryClientProvider, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import type { ProjectSummary } from '../../contract/project.ts';
-import { call, queryClient } from '../../project/api.ts';
+import { queryClient } from '../../project/api.ts';
+import { call } from '../../project/call.ts';
 import { dismiss, tell, useNotices } from '../../project/notices.ts';
 import { Button } from '../../ui/Button.tsx';
 import { count } from '../../ui/format.ts';

@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import type { ProjectView, SourceChanges } from '../../contract/project.ts';
+import { orphanRoutes } from '../../project/orphan-routes.ts';
 import { Button } from '../../ui/Button.tsx';
 import css from './Changes.module.css';
 
@@ -9,8 +10,10 @@ const list = (names: string[]) =>
 /** What came and went when sources were read again; decisions stay as they were. */
 export function Changes({ project, changes }: { project: ProjectView; changes: SourceChanges }) {
   const [closed, setClosed] = useState<string | null>(null);
-  if (closed === project.surveyJob) return null;
-  const { appeared, vanished, orphans } = changes;
+  const { appeared, vanished } = changes;
+  const orphans = orphanRoutes(changes, project.decisions.routes);
+  const nothing = appeared.length + vanished.length + orphans.length === 0;
+  if (nothing || closed === project.surveyJob) return null;
   return (
     <p className={css.strip} role="status" data-testid="changes">
       <b>Read again.</b>

@@ -1,6 +1,6 @@
 import { useQueryClient } from '@tanstack/react-query';
 import type { ProjectView } from '../../contract/project.ts';
-import { call } from '../../project/api.ts';
+import { call } from '../../project/call.ts';
 import { tell } from '../../project/notices.ts';
 import css from './SurveyView.module.css';
 

@@ -1,4 +1,4 @@
-import { type PinnedBay, SHARPEST, type SheetDecision } from '@wembrel/core/decisions/sheets';
+import { type PinnedBay, pinnedBays, SHARPEST, type SheetDecision } from '@wembrel/core/decisions/sheets';
 import { placedBox } from '@wembrel/core/layout/place';
 import { QUARTERS } from '@wembrel/core/pack/directions';
 import type { PackedSheet } from '../../contract/plots.ts';
@@ -116,13 +116,14 @@ function cosSin(degrees: number): [number, number] {
 
 /** Sets pins of a sheet, by key; those of other bays stay. */
 export function withPins(d: MergeDecisions, sheet: string, pins: readonly PinnedBay[]): MergeDecisions {
-  const keys = new Set(pins.map((p) => p.key));
-  return mapPins(d, sheet, (list) => [...list.filter((p) => !keys.has(p.key)), ...pins]);
+  return changed(d, sheet, (s) => ({ pinned: { ...s.pinned, ...pinnedBays(pins) } }));
 }
 
 /** Lets bays go, so that packing may place them again. */
 export function withoutPins(d: MergeDecisions, sheet: string, keys: ReadonlySet<string>): MergeDecisions {
-  return mapPins(d, sheet, (list) => list.filter((p) => !keys.has(p.key)));
+  return changed(d, sheet, (s) => ({
+    pinned: Object.fromEntries(Object.entries(s.pinned).filter(([key]) => !keys.has(key))),
+  }));
 }
 
 /** Keeps bays at their places to each other, wherever packing puts them; each belongs to one such group. */
@@ -150,14 +151,6 @@ export function withFlips(d: MergeDecisions, sheet: string, plots: readonly Hand
   const on = plots.flatMap((p) => (p.flipped.length === 0 ? [p.key] : []));
   const change = (list: string[]) => [...list.filter((k) => !off.has(k)), ...on];
   return changed(d, sheet, (s) => ({ flipped: change(s.flipped) }));
-}
-
-function mapPins(
-  d: MergeDecisions,
-  sheet: string,
-  change: (pins: SheetDecision['pinned']) => SheetDecision['pinned'],
-): MergeDecisions {
-  return changed(d, sheet, (s) => ({ pinned: change(s.pinned) }));
 }
 
 /** A sheet that packing lays out otherwise from now on: what was found by looking on is forgotten. */

@@ -1,4 +1,5 @@
 import type { Budget } from '../../decisions/budget.ts';
+import { weightOf } from '../../decisions/routes.ts';
 import { type SheetDecision, sheetSides } from '../../decisions/sheets.ts';
 import { sharpnessOf, sizeAt } from '../../layout/sharpness.ts';
 import { type Assignment, assign, refusal } from '../../plan/assign.ts';
@@ -124,7 +125,7 @@ export class Evaluator {
       for (const i of list) {
         const { density, name } = this.slots[i];
         if (!density) continue;
-        const weight = this.d.weights[name] ?? 1;
+        const weight = weightOf(this.d.weights, name);
         shares.push({
           sharpness:
             costs[s].sizes.get(this.slots[i]) ?? sizeAt(sharpnessOf('detail', weight, this.useful[i]), costs[s].scale),

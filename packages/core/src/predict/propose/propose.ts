@@ -1,5 +1,6 @@
 import { overBudget } from '../../decisions/budget.ts';
 import type { MergeDecisions } from '../../decisions/decisions.ts';
+import { mergeRoutes, routeTo, weightOf } from '../../decisions/routes.ts';
 import { APART } from '../../decisions/rules.ts';
 import { plainSheet, type SheetDecision } from '../../decisions/sheets.ts';
 import { Cancelled } from '../../errors.ts';
@@ -140,7 +141,7 @@ export function sharesOf(
     const s = slots[f.slot];
     if (f.sheet < 0 || !s.density) return [];
     const wanted = wantedSharpness(s.density.p5, usefulShare(s, sizes), d.budget.density);
-    return [{ slot: f.slot, sharpness: f.sharpness, wanted, weight: d.weights[s.name] ?? 1 }];
+    return [{ slot: f.slot, sharpness: f.sharpness, wanted, weight: weightOf(d.weights, s.name) }];
   });
 }
 
@@ -178,10 +179,8 @@ function reductionsOf(slots: readonly PlanSlot[], d: MergeDecisions, sizes: Pict
 /** The plan without what an earlier proposal made of it, and how many of its sheets stand. */
 function withoutProposal(d: MergeDecisions, keepSheets: boolean): { decisions: MergeDecisions; standing: number } {
   const own = d.proposed;
-  const routes = Object.fromEntries(
-    Object.entries(d.routes).filter(([name, to]) => !own || own.routes[name] !== to || to === APART),
-  );
-  const led = new Set([...Object.values(routes), ...d.rules.map((r) => r.to)]);
+  const routes = d.routes.filter(({ slot, to }) => !own || routeTo(own.routes, slot) !== to || to === APART);
+  const led = new Set([...routes, ...d.rules].map((r) => r.to));
   // Looking for a tighter layout changes nothing of what was proposed.
   const text = (s: SheetDecision) => JSON.stringify({ ...s, search: null });
   const proposedAsIs = (s: SheetDecision) => own?.sheets.some((x) => text(x) === text(s)) ?? false;
@@ -261,21 +260,21 @@ function decisionsWith(
   found: Found,
   cuts: string[],
 ): MergeDecisions {
-  const routes = Object.fromEntries(e.units.map((u, i) => [u.name, found.sheets[found.sheetOf[i]].id]));
+  const routes = e.units.map((u, i) => ({ slot: u.name, to: found.sheets[found.sheetOf[i]].id }));
   const taken = new Set(found.sheets.map((s) => s.id));
   // Nothing may lead to a sheet that is gone.
   const to = (id: string | null) => (id === null || id === APART || taken.has(id) ? id : null);
   const fresh = found.sheets.slice(e.standing);
   const planned = new Set(before.planned.map(plannedName));
-  const ofSlots = Object.entries({ ...d.routes, ...routes }).filter(([name]) => !planned.has(name));
+  const ofSlots = mergeRoutes(d.routes, routes).filter(({ slot }) => !planned.has(slot));
   return {
     ...before,
     scale: 'detail',
     join: true,
     keepAll: false,
     sheets: found.sheets,
-    routes: Object.fromEntries(ofSlots),
-    planned: before.planned.map((p) => ({ ...p, to: to(routes[plannedName(p)] ?? p.to) })),
+    routes: ofSlots,
+    planned: before.planned.map((p) => ({ ...p, to: to(routeTo(routes, plannedName(p)) ?? p.to) })),
     cutRepeats: d.cutRepeats,
     proposed: { routes, sheets: fresh, cuts },
   };

@@ -23,10 +23,10 @@ export function takeProposal(
   }
   const taken = p.routes.filter((r) => names.has(r.name));
   const left = new Set(p.routes.filter((r) => !names.has(r.name)).map((r) => r.name));
-  const routes = {
-    ...Object.fromEntries(Object.entries(p.decisions.routes).filter(([name]) => !left.has(name))),
-    ...Object.fromEntries(Object.entries(d.routes).filter(([name]) => left.has(name))),
-  };
+  const routes = [
+    ...p.decisions.routes.filter(({ slot }) => !left.has(slot)),
+    ...d.routes.filter(({ slot }) => left.has(slot)),
+  ];
   const cuts = (p.decisions.proposed?.cuts ?? []).filter((n) => names.has(n));
   const planned = d.planned.map((s) => {
     const to = taken.find((r) => r.name === plannedName(s))?.to;
@@ -34,7 +34,7 @@ export function takeProposal(
   });
   const here = new Set(p.decisions.sheets.map((s) => s.id));
   const needed = new Set([
-    ...Object.values(routes),
+    ...routes.map((r) => r.to),
     ...d.rules.map((r) => r.to),
     ...planned.flatMap((s) => s.to ?? []),
   ]);
@@ -45,12 +45,12 @@ export function takeProposal(
   return {
     ...common,
     sheets,
-    routes: Object.fromEntries(Object.entries(routes).filter(([, to]) => ids.has(to))),
+    routes: routes.filter(({ to }) => ids.has(to)),
     planned: planned.map((s) => (s.to !== null && !ids.has(s.to) ? { ...s, to: null } : s)),
     cutRepeats: [...new Set([...d.cutRepeats, ...cuts])],
     proposed: {
       cuts,
-      routes: Object.fromEntries(taken.map((r) => [r.name, r.to])),
+      routes: taken.map((r) => ({ slot: r.name, to: r.to })),
       sheets: p.decisions.proposed?.sheets ?? [],
     },
   };

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import type { LightResultView, ProjectView } from '../../../contract/project.ts';
-import { call } from '../../../project/api.ts';
+import { call } from '../../../project/call.ts';
 
 /** The newest light that was baked; one of the present state comes first. */
 export function newestLight(project: ProjectView) {

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import type { ProjectView, RayResultView, ReachesView, SectionView } from '../../../contract/project.ts';
-import { call } from '../../../project/api.ts';
+import { call } from '../../../project/call.ts';
 
 export function useRayResult(job: string | undefined) {
   return useQuery({

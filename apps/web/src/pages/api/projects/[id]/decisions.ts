@@ -1,13 +1,21 @@
 import type { APIRoute } from 'astro';
-import { SaveDecisions } from '../../../../contract/project.ts';
+import { type DecisionsView, PATCH_BYTES, PatchDecisions } from '../../../../contract/project.ts';
 import { answer, body, json } from '../../../../server/http/answer.ts';
 import { ensureSurvey } from '../../../../server/jobs/jobs.ts';
-import { changeProject } from '../../../../server/store/projects.ts';
+import { requireProject } from '../../../../server/store/projects.ts';
+import { patchDecisions } from '../../../../server/store/steps.ts';
 
-export const PUT: APIRoute = ({ params, request }) =>
+export const GET: APIRoute = ({ params }) =>
   answer(async () => {
-    const { parent, label, decisions } = await body(request, SaveDecisions);
-    const version = await changeProject(params.id, parent, label, (state) => ({ ...state, decisions }));
+    const { version, state } = await requireProject(params.id);
+    return json({ version, decisions: state.decisions } satisfies DecisionsView);
+  });
+
+/** One change of the decisions. */
+export const PATCH: APIRoute = ({ params, request }) =>
+  answer(async () => {
+    const { parent, label, patch } = await body(request, PatchDecisions, PATCH_BYTES);
+    const version = await patchDecisions(params.id, parent, label, patch);
     // How files are read is a decision too.
     await ensureSurvey(params.id);
     return json({ version });

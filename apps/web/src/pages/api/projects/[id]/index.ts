@@ -1,10 +1,10 @@
 import type { APIRoute } from 'astro';
 import { RenameProject } from '../../../../contract/project.ts';
 import { answer, body, json } from '../../../../server/http/answer.ts';
-import { viewProject } from '../../../../server/http/project-view.ts';
+import { projectHead } from '../../../../server/http/project-view.ts';
 import { deleteProject, renameProject } from '../../../../server/store/projects.ts';
 
-export const GET: APIRoute = ({ params }) => answer(async () => json(await viewProject(params.id)));
+export const GET: APIRoute = ({ params }) => answer(async () => json(await projectHead(params.id)));
 
 export const PATCH: APIRoute = ({ params, request }) =>
   answer(async () => {

@@ -1,0 +1,56 @@
+import { readFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import type { SourceChanges, SurveyView } from '../../contract/project.ts';
+import { database } from '../store/database.ts';
+import { jobFolder } from '../store/paths.ts';
+import type { ProjectRow } from '../store/projects.ts';
+import { sourceChanges } from '../store/source-changes.ts';
+import { filesStamp, stampOf } from '../store/stamps.ts';
+
+/** A finished survey. */
+interface SurveyJob {
+  id: string;
+  madeFrom: string;
+  /** See `filesStamp`. */
+  files: string;
+}
+
+/** Finished surveys of a project, the newest first. */
+async function surveysOf(project: string): Promise<SurveyJob[]> {
+  const db = await database();
+  const rows = await db
+    .selectFrom('job')
+    .select(['id', 'made_from', 'files_stamp'])
+    .where('project', '=', project)
+    .where('kind', '=', 'survey')
+    .where('state', '=', 'done')
+    .orderBy('sequence', 'desc')
+    .execute();
+  return rows.map((r) => ({ id: r.id, madeFrom: r.made_from, files: r.files_stamp ?? '' }));
+}
+
+/** What a survey found. @throws Error when its folder is gone */
+export const readSurvey = async (job: string): Promise<SurveyView> =>
+  JSON.parse(await readFile(join(jobFolder(job), 'survey.json'), 'utf8')) as SurveyView;
+
+/**
+ * The survey of the files as they are now. Where the files are the same and only their faces are changed, the last one stays in sight until they
+ * are read so.
+ */
+export async function surveyFor(p: ProjectRow): Promise<SurveyJob | null> {
+  const surveys = await surveysOf(p.id);
+  const stamp = stampOf(p.state, 'survey');
+  const files = filesStamp(p.state);
+  return surveys.find((s) => s.madeFrom === stamp) ?? surveys.find((s) => s.files === files) ?? null;
+}
+
+/** What came and went against the last reading of other files, or null when nothing did. */
+export async function changesSince(job: { id: string; project: string }): Promise<SourceChanges | null> {
+  const surveys = await surveysOf(job.project);
+  const at = surveys.findIndex((s) => s.id === job.id);
+  if (at < 0) return null;
+  const before = surveys.slice(at + 1).find((s) => s.files !== surveys[at].files);
+  if (!before) return null;
+  const [then, now] = await Promise.all([readSurvey(before.id).catch(() => null), readSurvey(job.id)]);
+  return then && sourceChanges(then, now);
+}

@@ -1,0 +1,60 @@
+import { canonicalJson } from '../canonical-json.ts';
+import { type MergeDecisions, PLAN_KEYS } from './decisions.ts';
+import { facesRead } from './face-decisions.ts';
+
+/*
+ * Which fields of the decisions each stage reads. This is the only place that says so: parameter types, stamps of results and cache keys derive
+ * from it. Whoever makes a stage read one more field adds it here; `reads.test.ts` then says which results go out of date with it.
+ */
+
+/** How files become models: what every job begins with. */
+const READING = ['reading', 'faces'] as const;
+
+/** Where slots go. */
+const ROUTING = ['sheets', 'routes', 'rules', 'keepAll', 'maxRepeats', 'bakeRepeats', 'cutRepeats'] as const;
+
+export const READS = {
+  /** Figures, facts and findings of the files. */
+  survey: READING,
+  /** Where a slot goes; not how its material is laid. */
+  routing: ROUTING,
+  /** Whose colours go into vertices. */
+  colouring: ['vertexColours', 'routes', 'rules', 'keepAll'],
+  /** The islands of each sheet, not packed. */
+  layout: [...READING, 'repairs', ...ROUTING, 'weights', 'keepTurn', 'vertexColours'],
+  /** How islands are packed, besides the islands themselves. */
+  packing: ['sheets', 'rotate', 'scale', 'snap', 'effort', 'seed'],
+  /** What a plan will cost. */
+  prediction: [...PLAN_KEYS, 'repairs'],
+  /** Proofs and finals. Names are checked on what was written. */
+  merge: [...PLAN_KEYS, ...READING, 'repairs', 'requiredNames', 'requiredTextures', 'compareAt'],
+  /** Proofs and finals of rays, and the search for reaches. */
+  rays: [...READING, 'rays'],
+  /** Light into vertex colours. */
+  light: [...READING, 'light'],
+  findings: ['budget', 'requiredNames'],
+} as const satisfies Record<string, readonly (keyof MergeDecisions)[]>;
+
+export type Stage = keyof typeof READS;
+
+/** The decisions that a stage reads. */
+export type Read<S extends Stage> = Pick<MergeDecisions, (typeof READS)[S][number]>;
+
+const bySlot = <T extends { slot: string }>(list: readonly T[]): T[] =>
+  [...list].sort((a, b) => (a.slot < b.slot ? -1 : a.slot > b.slot ? 1 : 0));
+
+/** What of a field counts, where that is not all of it: order, names and notes that change no result. */
+const COUNTS: { [K in keyof MergeDecisions]?: (value: MergeDecisions[K], stage: Stage) => unknown } = {
+  faces: facesRead,
+  routes: bySlot,
+  weights: bySlot,
+  // Which islands go to which sheet does not depend on margins, names and places.
+  sheets: (sheets, stage) =>
+    stage === 'layout' ? sheets.map(({ id, kind, size, height }) => ({ id, kind, size, height })) : sheets,
+};
+
+/** One text for all that a stage reads of the decisions: equal texts give equal results. */
+export function readText(stage: Stage, d: MergeDecisions): string {
+  const counted = <K extends keyof MergeDecisions>(key: K) => [key, COUNTS[key]?.(d[key], stage) ?? d[key]];
+  return canonicalJson(Object.fromEntries(READS[stage].map(counted)));
+}

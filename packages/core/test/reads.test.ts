@@ -1,0 +1,90 @@
+import { describe, expect, test } from 'vitest';
+import { MergeDecisions, planOf } from '../src/decisions/decisions.ts';
+import { LightDecisions } from '../src/decisions/light-decisions.ts';
+import { PlannedSurface } from '../src/decisions/planned-surface.ts';
+import { READS, readText, type Stage } from '../src/decisions/reads.ts';
+import { routesFrom } from '../src/decisions/routes.ts';
+import { SheetDecision } from '../src/decisions/sheets.ts';
+
+const start = MergeDecisions.parse({});
+const [sheet] = start.sheets;
+const sheets = (more: object) => [SheetDecision.parse({ ...sheet, ...more })];
+const faces = (edit: object) =>
+  MergeDecisions.parse({
+    faces: {
+      groups: [{ id: 'g', name: 'Roof', hue: 1, slots: ['Tin'] }],
+      edits: [{ id: 'e', kind: 'slot', groups: ['g'], slot: 'Zinc', ...edit }],
+    },
+  }).faces;
+
+/** Jobs whose results are kept under a stamp. */
+const JOBS = ['survey', 'layout', 'merge', 'rays', 'light'] as const satisfies Stage[];
+type Job = (typeof JOBS)[number];
+const ALL: Job[] = [...JOBS];
+
+/** A change of every field, and the results that go out of date with it. */
+const CHANGES: { [K in keyof MergeDecisions]: [value: MergeDecisions[K], outdated: Job[]] } = {
+  sheets: [sheets({ size: 1024 }), ['layout', 'merge']],
+  routes: [routesFrom({ Wood: 'apart' }), ['layout', 'merge']],
+  rules: [[{ id: '1', when: { kind: 'flat' }, to: 'apart' }], ['layout', 'merge']],
+  weights: [[{ slot: 'Wood', weight: 2 }], ['layout', 'merge']],
+  bakeRepeats: [['Wood'], ['layout', 'merge']],
+  cutRepeats: [['Wood'], ['layout', 'merge']],
+  keepTurn: [['Wood'], ['layout', 'merge']],
+  vertexColours: [['Wood'], ['layout', 'merge']],
+  maxRepeats: [9, ['layout', 'merge']],
+  keepAll: [true, ['layout', 'merge']],
+  padding: [3, ['merge']],
+  samples: [9, ['merge']],
+  rotate: ['free', ['merge']],
+  scale: ['even', ['merge']],
+  keepParts: [['Door'], ['merge']],
+  join: [true, ['merge']],
+  embed: [true, ['merge']],
+  effort: [9, ['merge']],
+  snap: [true, ['merge']],
+  seed: [9, ['merge']],
+  compareAt: [512, ['merge']],
+  requiredNames: [['Wood'], ['merge']],
+  requiredTextures: [['wood'], ['merge']],
+  repairs: [{ ...start.repairs, shareTwins: true }, ['layout', 'merge']],
+  reading: [{ ...start.reading, naming: { ...start.reading.naming, patterns: ['{slot}_{map}'] } }, ALL],
+  faces: [faces({}), ALL],
+  rays: [{ ...start.rays, recipe: { ...start.rays.recipe, size: 512 } }, ['rays']],
+  light: [LightDecisions.parse({ ao: { distance: 9 } }), ['light']],
+  viewDistance: [9, []],
+  planned: [[PlannedSurface.parse({ id: 'p', name: 'Roof', area: 9 })], []],
+  alternatives: [[{ id: 'a', name: 'other', plan: planOf(start) }], []],
+  proposed: [{ routes: [], sheets: [], cuts: [] }, []],
+  budget: [{ ...start.budget, drawCalls: 9 }, []],
+};
+
+const outdatedBy = (before: MergeDecisions, after: MergeDecisions): Job[] =>
+  JOBS.filter((s) => readText(s, before) !== readText(s, after));
+
+describe('what a stage reads', () => {
+  test.each(Object.keys(CHANGES) as (keyof MergeDecisions)[])('a change of %s outdates just what reads it', (key) => {
+    const [value, outdated] = CHANGES[key];
+    expect(outdatedBy(start, { ...start, [key]: value })).toEqual(outdated);
+  });
+
+  test('every field of the decisions is in the list', () => {
+    expect(Object.keys(CHANGES).sort()).toEqual(Object.keys(start).sort());
+    const fields = new Set(Object.keys(start));
+    for (const stage of Object.keys(READS) as Stage[]) for (const f of READS[stage]) expect(fields.has(f)).toBe(true);
+  });
+
+  test('what changes no result outdates nothing: order of routes, names of groups, edits that are off', () => {
+    const two = { ...start, routes: routesFrom({ A: 'apart', B: '1' }) };
+    expect(outdatedBy(two, { ...two, routes: [...two.routes].reverse() })).toEqual([]);
+    expect(outdatedBy(start, { ...start, faces: faces({ off: true }) })).toEqual([]);
+    const on = { ...start, faces: faces({}) };
+    const renamed = { ...on.faces, groups: on.faces.groups.map((g) => ({ ...g, name: 'Top', hue: 9, note: 'x' })) };
+    expect(outdatedBy(on, { ...on, faces: renamed })).toEqual([]);
+  });
+
+  test('a margin, a name and a place outdate a bake, not the islands that are gathered', () => {
+    for (const more of [{ margin: 3 }, { name: 'other' }, { reserves: [{ id: 'r', x: 0, y: 0, width: 9, height: 9 }] }])
+      expect(outdatedBy(start, { ...start, sheets: sheets(more) })).toEqual(['merge']);
+  });
+});
