@@ -6,10 +6,11 @@ import { faceText, parseFaceText } from '../src/decisions/face-list.ts';
 import { applyFaceEdits, type FaceSurroundings } from '../src/faces/apply-faces.ts';
 import { groupFaces, partsForGroups } from '../src/faces/group-faces.ts';
 import { swatchesOf, withRamp } from '../src/faces/take-swatches.ts';
-import { srgbToLinear } from '../src/image/srgb.ts';
+import { bytesOfHex, hexOf } from '../src/image/hex.ts';
+import { toLab } from '../src/image/oklab.ts';
+import { linearOf } from '../src/image/srgb.ts';
 import { layoutCoordinates } from '../src/mesh/coordinates.ts';
 import { paintedFaces } from '../src/palette/faces.ts';
-import { toLab } from '../src/palette/oklab.ts';
 import type { TextureUse } from '../src/scene/material.ts';
 import { type Model, type Part, readModel } from '../src/scene/model.ts';
 import { buildModel, imageKeyOfName, numbers, type PartSpec, quad } from './build.ts';
@@ -302,18 +303,14 @@ describe('the colours that faces show', () => {
         const { swatches, maxError } = swatchesOf(paints, 16, 'Paint');
         const byUse = swatchesOf(paints, 16, 'Paint', 'use').swatches.map((s) => s.colour);
         expect([...byUse].sort()).toEqual(swatches.map((s) => s.colour).sort());
-        const areaOf = (hex: string) =>
-          paints.reduce(
-            (n, p) => n + (`#${p.colour.map((v) => v.toString(16).padStart(2, '0')).join('')}` === hex ? p.area : 0),
-            0,
-          );
+        const areaOf = (hex: string) => paints.reduce((n, p) => n + (hexOf(p.colour) === hex ? p.area : 0), 0);
         expect(byUse.map(areaOf)).toEqual(byUse.map(areaOf).sort((a, b) => b - a));
         expect(maxError).toBe(0);
         expect(new Set(swatches.map((s) => s.colour)).size).toBe(new Set(paints.map((p) => p.colour.join())).size);
         const { model: after, origins } = changed(model, [{ kind: 'swatches', swatches } as Partial<FaceEdit>]);
         after.parts.forEach((part, i) => {
           const hex = swatches.find((w) => w.slot === after.slots[part.slot].name)?.colour ?? '';
-          const rgb = [1, 3, 5].map((k) => Number.parseInt(hex.slice(k, k + 2), 16));
+          const rgb = bytesOfHex(hex);
           // They would tint the plain colour.
           expect(part.colors).toBeNull();
           for (const o of origins?.[i] ?? [])
@@ -334,8 +331,7 @@ describe('ramps of swatches', () => {
     metallic: 0,
     emissive: '#000000',
   });
-  const light = (hex: string) =>
-    toLab([1, 3, 5].map((i) => Number.parseInt(hex.slice(i, i + 2), 16) / 255) as never)[0];
+  const light = (hex: string) => toLab(bytesOfHex(hex).map((v) => v / 255) as never)[0];
   test('steps from dark to light around a swatch that stays; a new colour shades alike; nothing twice', () => {
     const list = [swatch('A', '#336699', '#993333'), swatch('B', '#dddddd')];
     const out = withRamp(list, 0, 5);
@@ -351,7 +347,7 @@ describe('ramps of swatches', () => {
   test('faces take the step that they show', () => {
     const [low, , , , high] = withRamp([swatch('A', '#5577aa')], 0, 5);
     const parts = [low, high].map((s, i) => ({ ...quad(i * 2, 0, 1, 1, 0, 0, 1, 1), slot: s.slot }));
-    const colour = (hex: string) => [1, 3, 5].map((i) => srgbToLinear(Number.parseInt(hex.slice(i, i + 2), 16) / 255));
+    const colour = linearOf;
     const model = buildModel(
       [low, high].map((s) => ({ name: s.slot })),
       parts,

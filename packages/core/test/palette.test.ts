@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { difference, type Rgb, toLab, toRgb } from '../src/palette/oklab.ts';
+import { difference, type Rgb, toLab, toRgb } from '../src/image/oklab.ts';
 import { gatherPalette, orderSwatches, type Painted, placeSwatches, ramp } from '../src/palette/palette.ts';
 import { swatchCsv, swatchRows } from '../src/palette/table.ts';
 

@@ -1,6 +1,6 @@
 import type { FaceEditOf } from '../decisions/face-decisions.ts';
+import { DisjointSet } from '../math/disjoint-set.ts';
 import { byteColumn, firstEqualRows } from '../mesh/distinct.ts';
-import { Sets } from '../mesh/islands.ts';
 import { cosineAt, type Surface, sideEnds, surfaceOf } from '../unwrap/surface.ts';
 import { type Body, type Chosen, writableUv } from './body.ts';
 
@@ -36,8 +36,8 @@ export function splitIslands(
     const points = pointsOf(body, uv);
     const surface = surfaceOf(body.positions, body.indices);
     const isCut = cutsBetween(surface, mine, limit);
-    const whole = new Sets(body.faces);
-    const pieces = new Sets(body.faces);
+    const whole = new DisjointSet(body.faces);
+    const pieces = new DisjointSet(body.faces);
     const onCut = new Set<number>();
     for (const { ends, sides } of seamsOf(body.faces, points)) {
       const [first, ...rest] = sides;
@@ -57,7 +57,7 @@ export function splitIslands(
       if (!onCut.has(p) && mine[other] === mine[f]) pieces.join(other, f);
     });
     const moves = movesOf(body.faces, points, mine, pieces);
-    const rootsOf = (sets: Sets) => new Set(Array.from(c.faces, (f) => sets.find(f))).size;
+    const rootsOf = (sets: DisjointSet) => new Set(Array.from(c.faces, (f) => sets.find(f))).size;
     out.before += rootsOf(whole);
     out.after += rootsOf(pieces);
     for (const f of c.faces) {
@@ -102,7 +102,7 @@ const cutsBetween =
   };
 
 /** By how many repeats each piece moves, by its first face: large ones first, as little as keeps it from what it touches. */
-function movesOf(faces: number, points: Uint32Array, mine: Uint8Array, pieces: Sets): Map<number, number> {
+function movesOf(faces: number, points: Uint32Array, mine: Uint8Array, pieces: DisjointSet): Map<number, number> {
   const sizes = new Map<number, number>();
   const around = new Map<number, number[]>();
   for (let corner = 0; corner < faces * 3; corner++) {

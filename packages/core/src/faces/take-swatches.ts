@@ -1,6 +1,7 @@
 import type { FaceEditOf } from '../decisions/face-decisions.ts';
+import { bytesOfHex, hexOf } from '../image/hex.ts';
+import { difference, type Lab, toLab } from '../image/oklab.ts';
 import type { PaintedFaces } from '../palette/faces.ts';
-import { difference, type Lab, toLab } from '../palette/oklab.ts';
 import { gatherPalette, orderSwatches, type Painted, ramp, type SwatchOrder } from '../palette/palette.ts';
 import type { Chosen } from './body.ts';
 
@@ -9,8 +10,6 @@ type Wanted = FaceEditOf<'swatches'>['swatches'];
 /** What a full step of roughness or metallic counts as, in ΔE OK × 100. */
 const VALUE_STEP = 40;
 
-const bytes = (hex: string) => [1, 3, 5].map((i) => Number.parseInt(hex.slice(i, i + 2), 16));
-const hexOf = (rgb: readonly number[]) => `#${rgb.map((v) => Math.round(v).toString(16).padStart(2, '0')).join('')}`;
 const labOf = (rgb: readonly number[]): Lab => toLab([rgb[0] / 255, rgb[1] / 255, rgb[2] / 255]);
 
 /**
@@ -25,7 +24,11 @@ export function takeSwatches(
   slots: readonly number[],
 ): { taken: number; left: number; worst: number } {
   const ofPart = new Map(paints.map((p) => [p.part.id, p.faces]));
-  const targets = wanted.map((w) => ({ lab: labOf(bytes(w.from)), rough: w.roughness * 255, metal: w.metallic * 255 }));
+  const targets = wanted.map((w) => ({
+    lab: labOf(bytesOfHex(w.from)),
+    rough: w.roughness * 255,
+    metal: w.metallic * 255,
+  }));
   const out = { taken: 0, left: 0, worst: 0 };
   for (const { body, faces } of chosen) {
     const paintOf = (f: number): Painted | null => {
@@ -62,7 +65,7 @@ export function takeSwatches(
  */
 export function withRamp(swatches: Wanted, at: number, steps: number): Wanted {
   const s = swatches[at];
-  const shades = (hex: string) => ramp(bytes(hex) as [number, number, number], steps).map(hexOf);
+  const shades = (hex: string) => ramp(bytesOfHex(hex), steps).map(hexOf);
   const [from, to] = [shades(s.from), shades(s.colour)];
   const middle = (steps - 1) / 2;
   const made = from.map((_, i) => {

@@ -1,3 +1,4 @@
+import { hashTriple } from '../math/hash.ts';
 /** Vertices from face corners: corners with the same three indices become one vertex. */
 export class CornerTable {
   private table: Int32Array;
@@ -31,10 +32,7 @@ export class CornerTable {
   }
 
   private slotOf(a: number, b: number, c: number): number {
-    let h = Math.imul(a ^ 0x9e3779b9, 0x85ebca6b);
-    h = Math.imul(h ^ (h >>> 13) ^ b, 0xc2b2ae35);
-    h = Math.imul(h ^ (h >>> 16) ^ c, 0x27d4eb2f);
-    return (h ^ (h >>> 15)) & (this.table.length - 1);
+    return hashTriple(a, b, c) & (this.table.length - 1);
   }
 
   private grow(): void {

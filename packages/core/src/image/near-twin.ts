@@ -1,4 +1,5 @@
 import { pictureDifference } from './metrics.ts';
+import { linearToLab } from './oklab.ts';
 import type { Raster } from './raster.ts';
 import { decodeTable } from './srgb.ts';
 import { halved, type Level } from './useful-size.ts';
@@ -60,16 +61,6 @@ function shrunk(raster: Raster, width: number, height: number): Float32Array {
   return out;
 }
 
-/** OKLab of linear R G B (Ottosson 2020). */
-function okLab(r: number, g: number, b: number, out: Float64Array): void {
-  const l = Math.cbrt(0.4122214708 * r + 0.5363325363 * g + 0.0514459929 * b);
-  const m = Math.cbrt(0.2119034982 * r + 0.6806995451 * g + 0.1073969566 * b);
-  const s = Math.cbrt(0.0883024619 * r + 0.2817188376 * g + 0.6299787005 * b);
-  out[0] = 0.2104542553 * l + 0.793617785 * m - 0.0040720468 * s;
-  out[1] = 1.9779984951 * l - 2.428592205 * m + 0.4505937099 * s;
-  out[2] = 0.0259040371 * l + 0.7827717662 * m - 0.808675766 * s;
-}
-
 /**
  * How alike two pictures are after scaling to a common size: the smaller width and height of the two, 1024 at most. Pictures whose mean or
  * worst block is beyond the bounds already are not compared further: their similarity is given as 0, and the mean is that up to there.
@@ -88,8 +79,8 @@ export function compareLikeness(a: Raster, b: Raster, sense: PictureSense): Like
   };
   const difference = (i: number): number => {
     if (sense === 'colour') {
-      okLab(light(p[i]), light(p[i + 1]), light(p[i + 2]), labA);
-      okLab(light(q[i]), light(q[i + 1]), light(q[i + 2]), labB);
+      linearToLab(light(p[i]), light(p[i + 1]), light(p[i + 2]), labA);
+      linearToLab(light(q[i]), light(q[i + 1]), light(q[i + 2]), labB);
       const e = 100 * Math.sqrt((labA[0] - labB[0]) ** 2 + (labA[1] - labB[1]) ** 2 + (labA[2] - labB[2]) ** 2);
       return Math.max(e, (Math.abs(p[i + 3] - q[i + 3]) / 255) * 100);
     }

@@ -1,3 +1,5 @@
+import { bytesOfHex } from './hex.ts';
+
 /** Transfer function of sRGB (IEC 61966-2-1). */
 export function srgbToLinear(v: number): number {
   return v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4;
@@ -5,7 +7,7 @@ export function srgbToLinear(v: number): number {
 
 /** Linear colour of `#rrggbb`. */
 export function linearOf(hex: string): [number, number, number] {
-  return [1, 3, 5].map((i) => srgbToLinear(Number.parseInt(hex.slice(i, i + 2), 16) / 255)) as [number, number, number];
+  return bytesOfHex(hex).map((v) => srgbToLinear(v / 255)) as [number, number, number];
 }
 
 export function linearToSrgb(v: number): number {

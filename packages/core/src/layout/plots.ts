@@ -1,6 +1,7 @@
 import { Wrap } from '@wembrel/kernels/sample';
+import { DisjointSet } from '../math/disjoint-set.ts';
 import { layoutCoordinates } from '../mesh/coordinates.ts';
-import { Sets, trianglesByIsland, uvIslands } from '../mesh/islands.ts';
+import { trianglesByIsland, uvIslands } from '../mesh/islands.ts';
 import { splitOverlaps, TriangleGrid, trianglesOverlap } from '../mesh/overlap.ts';
 import { type ImageSizes, layoutUse, referenceSize } from '../plan/layout-texture.ts';
 import type { RoutedMaterial } from '../plan/route.ts';
@@ -78,7 +79,7 @@ function placesOfMaterial(
   const islands: RawIsland[] = [];
   for (const { model, part } of parts) islands.push(...partIslands(model, part, use, size, sets, strict));
 
-  const groups = new Sets(islands.length);
+  const groups = new DisjointSet(islands.length);
   const points: number[] = [];
   const solid: number[] = [];
   const byHash = new Map<string, number>();
@@ -342,7 +343,7 @@ function triUv(part: Part, t: number, set: number, axis: number): number[] {
   return [0, 1, 2].map((c) => uv[part.indices[t * 3 + c] * 2 + axis] + 1e-6);
 }
 
-function joinOverlapping(islands: RawIsland[], solid: number[], groups: Sets): void {
+function joinOverlapping(islands: RawIsland[], solid: number[], groups: DisjointSet): void {
   const total = solid.reduce((n, i) => n + islands[i].coords.length, 0);
   const all = new Float64Array(total);
   const owner = new Uint32Array(total / 6);

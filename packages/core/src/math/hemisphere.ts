@@ -1,12 +1,5 @@
 import { perpendicular } from '../mesh/tangents.ts';
-
-/** A number in 0 … 1 from two whole numbers; the same everywhere. */
-export function hash01(a: number, b: number): number {
-  let h = Math.imul(a ^ 0x9e3779b9, 0x85ebca6b) ^ Math.imul(b + 0x7f4a7c15, 0xc2b2ae35);
-  h = Math.imul(h ^ (h >>> 15), 0x2c1b3c6d);
-  h = Math.imul(h ^ (h >>> 12), 0x297a2d39);
-  return ((h ^ (h >>> 15)) >>> 0) / 4294967296;
-}
+import { hash01 } from './hash.ts';
 
 // The plastic number's powers: steps of a sequence that fills the square evenly, however many points are taken (Roberts 2018).
 const STEP_U = 0.7548776662466927;

@@ -1,3 +1,5 @@
+import { hashPair } from './hash.ts';
+
 /** More than two sides meet there. */
 const MORE = -2;
 
@@ -17,7 +19,7 @@ export function sidesBeyond(corners: Uint32Array): Int32Array {
     if (a === b) continue;
     const low = Math.min(a, b);
     const high = Math.max(a, b);
-    let h = (Math.imul(low, 0x9e3779b1) ^ Math.imul(high, 0x85ebca6b)) & (size - 1);
+    let h = hashPair(low, high) & (size - 1);
     while (first[h] >= 0) {
       const [c, d] = [corners[first[h]], end(first[h])];
       if (Math.min(c, d) === low && Math.max(c, d) === high) break;

@@ -1,29 +1,5 @@
+import { DisjointSet } from '../math/disjoint-set.ts';
 import { byteColumn, firstEqualRows } from './distinct.ts';
-
-/** Union-find over a fixed number of elements; the root of a set is its lowest element. */
-export class Sets {
-  private readonly parent: Int32Array;
-  constructor(size: number) {
-    this.parent = new Int32Array(size);
-    for (let i = 0; i < size; i++) this.parent[i] = i;
-  }
-  find(i: number): number {
-    const p = this.parent;
-    while (p[i] !== i) {
-      p[i] = p[p[i]];
-      i = p[i];
-    }
-    return i;
-  }
-  join(a: number, b: number): boolean {
-    const x = this.find(a);
-    const y = this.find(b);
-    if (x === y) return false;
-    if (x < y) this.parent[y] = x;
-    else this.parent[x] = y;
-    return true;
-  }
-}
 
 export interface IslandMap {
   /** Island of each triangle; islands are numbered by their first triangle. */
@@ -38,7 +14,7 @@ export interface IslandMap {
 export function uvIslands(indices: Uint32Array, positions: Float32Array, uv: Float32Array): IslandMap {
   const vertices = positions.length / 3;
   const { first } = firstEqualRows([byteColumn(positions, 3), byteColumn(uv, 2)], vertices);
-  const sets = new Sets(vertices);
+  const sets = new DisjointSet(vertices);
   for (let i = 0; i < indices.length; i += 3) {
     sets.join(first[indices[i]], first[indices[i + 1]]);
     sets.join(first[indices[i]], first[indices[i + 2]]);

@@ -1,5 +1,6 @@
 import { type RunMask, toRuns } from '@wembrel/kernels/bitmap';
 import { FastOccupancy } from '@wembrel/kernels/occupancy';
+import { xorshift32 } from '../math/random.ts';
 import { QUARTERS } from './directions.ts';
 import { largestSquare, longestFirst, squareMask } from './masks.ts';
 import { dilate, directedPoints, scaledBox, shapeArea, type Turns, touchedCells, turnedPoints } from './rasterise.ts';
@@ -233,17 +234,6 @@ function place(
   return out;
 }
 
-/** Deterministic numbers in 0 … 1 (xorshift32). */
-function randomNumbers(seed: number): () => number {
-  let s = (seed | 0) === 0 ? 0x1234567 : seed | 0;
-  return () => {
-    s ^= s << 13;
-    s ^= s >>> 17;
-    s ^= s << 5;
-    return (s >>> 0) / 4294967296;
-  };
-}
-
 /**
  * Packs true shapes into a sheet: the greatest common scale found at which all have room, never above `maxScale`. Shapes are turned as
  * `rotate` says, never mirrored. Where all have room at the greatest scale, they stand on whole texels; else they are packed as tightly as
@@ -324,7 +314,7 @@ function tightly(items: PackItem[], o: PackOptions): PackResult {
       margin: o.margin,
       maxScale: o.maxScale,
       effort: o.effort,
-      random: randomNumbers(o.seed),
+      random: xorshift32(o.seed),
       cancelled: o.cancelled ?? (() => false),
       progress: o.progress ?? (() => {}),
       better: o.better && ((l) => o.better?.(told(l))),
@@ -402,7 +392,7 @@ class GridPacker {
 
   run(): PackResult {
     const { items, o } = this;
-    const random = randomNumbers(o.seed);
+    const random = xorshift32(o.seed);
     let best: Placement[] | null = null;
     const basic = ORDERS.slice(0, 1);
     // First guess from the area, then bracket and bisect.

@@ -1,3 +1,4 @@
+import { mixBits } from '../math/hash.ts';
 import { type Fit, FitWindow } from './fit.ts';
 import type { Spot } from './masks.ts';
 import type { Drawing, DrawOrder, Sketch } from './sketch.ts';
@@ -196,13 +197,5 @@ class WideSketch {
 
 /** A number for a body at a place in one of its directions; sums of them tell sheets apart. */
 function markOf(body: number, direction: number, spot: Spot | null): number {
-  return spread(spread(spread(body * 8 + direction + 1) ^ (spot ? spot.y : -1)) ^ (spot ? spot.x : -1));
-}
-
-/** 32 bits, each of which depends on all (after Jenkins' and Wang's integer hashes). */
-function spread(bits: number): number {
-  let h = Math.imul(bits ^ 0x9e3779b9, 0x85ebca6b);
-  h = Math.imul(h ^ (h >>> 13), 0xc2b2ae35);
-  h = Math.imul(h ^ (h >>> 16), 0x27d4eb2f);
-  return (h ^ (h >>> 15)) >>> 0;
+  return mixBits(mixBits(mixBits(body * 8 + direction + 1) ^ (spot ? spot.y : -1)) ^ (spot ? spot.x : -1));
 }

@@ -1,4 +1,4 @@
-import { difference, type Lab, type Rgb, toLab, toRgb } from './oklab.ts';
+import { difference, type Lab, type Rgb, toLab, toRgb } from '../image/oklab.ts';
 
 /** A surface of one look: its colour and what else a palette carries. */
 export interface Paint {
@@ -229,7 +229,3 @@ export function placeSwatches(count: number, swatch: number): { size: number; co
   });
   return { size, columns, places };
 }
-
-/** `#rrggbb`. */
-export const hex = (c: readonly [number, number, number]): string =>
-  `#${c.map((v) => v.toString(16).padStart(2, '0')).join('')}`;

@@ -1,4 +1,5 @@
-import { hex, type Swatch, type SwatchPlace } from './palette.ts';
+import { hexOf } from '../image/hex.ts';
+import type { Swatch, SwatchPlace } from './palette.ts';
 
 /** One swatch as tables name it. */
 export interface SwatchRow {
@@ -28,10 +29,10 @@ export function swatchRows(
   const six = (v: number) => Number(v.toPrecision(6));
   return swatches.map((s, i) => ({
     id: i,
-    colour: hex(s.colour),
+    colour: hexOf(s.colour),
     metallic: six(s.metallic / 255),
     roughness: six(s.roughness / 255),
-    emissive: hex(s.emissive),
+    emissive: hexOf(s.emissive),
     area: six(s.area),
     faces: faces[i] ?? 0,
     error: six(s.error),

@@ -1,4 +1,4 @@
-import { difference, type Lab, toLab } from '../palette/oklab.ts';
+import { difference, type Lab, toLab } from '../image/oklab.ts';
 import type { FaceSet } from './faces.ts';
 
 /** A picture as a browser gives it: R G B A, 8 bit. */

@@ -1,3 +1,4 @@
+import { xorshift32 } from '../math/random.ts';
 import type { FaceTopology } from './topology.ts';
 
 /** A set of faces: 1 for each that is selected. */
@@ -128,13 +129,7 @@ export function randomShare(set: FaceSet, share: number, seed: number): FaceSet 
   const list: number[] = [];
   for (let f = 0; f < set.length; f++) if (set[f]) list.push(f);
   const count = Math.round(Math.min(1, Math.max(0, share)) * list.length);
-  let s = seed | 0 || 0x2545f491;
-  const next = () => {
-    s ^= s << 13;
-    s ^= s >>> 17;
-    s ^= s << 5;
-    return (s >>> 0) / 4294967296;
-  };
+  const next = xorshift32(seed, 0x2545f491);
   const out = new Uint8Array(set.length);
   for (let i = 0; i < count; i++) {
     const j = i + Math.floor(next() * (list.length - i));

@@ -1,3 +1,4 @@
+import { hashPair } from '../math/hash.ts';
 import { crossOf, longestSquare, NO_AREA } from '../math/triangle.ts';
 import { byteColumn, firstEqualRows } from '../mesh/distinct.ts';
 import type { Part } from '../scene/model.ts';
@@ -115,9 +116,7 @@ function edgePairs(places: Uint32Array, visit: (edge: number, other: number) => 
     if (p === q) continue;
     const low = Math.min(p, q);
     const high = Math.max(p, q);
-    let h = Math.imul(low ^ 0x9e3779b9, 0x85ebca6b);
-    h = Math.imul(h ^ (h >>> 13) ^ high, 0xc2b2ae35);
-    let slot = (h ^ (h >>> 16)) & (capacity - 1);
+    let slot = hashPair(low, high) & (capacity - 1);
     for (;;) {
       const other = table[slot];
       if (other < 0) {

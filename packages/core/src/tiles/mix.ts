@@ -1,3 +1,4 @@
+import { mulberry32 } from '../math/random.ts';
 /** A tile that some of a group's faces take. */
 export interface MixPart {
   tile: string;
@@ -22,7 +23,7 @@ export function mixTiles(parts: readonly MixPart[], faces: number, seed: number)
       counts[i]++;
     });
   const out = Uint32Array.from(counts.flatMap((n, i) => new Array<number>(n).fill(i)));
-  const random = randomNumbers(seed);
+  const random = mulberry32(seed);
   for (let i = out.length - 1; i > 0; i--) {
     const j = Math.floor(random() * (i + 1));
     [out[i], out[j]] = [out[j], out[i]];
@@ -32,19 +33,8 @@ export function mixTiles(parts: readonly MixPart[], faces: number, seed: number)
 
 /** Quarter turns of so many faces, by a seed. */
 export function mixTurns(faces: number, seed: number): Uint8Array {
-  const random = randomNumbers(seed ^ 0x5bd1e995);
+  const random = mulberry32(seed ^ 0x5bd1e995);
   return Uint8Array.from({ length: faces }, () => Math.floor(random() * 4));
-}
-
-/** Deterministic numbers in 0 … 1 (mulberry32). */
-function randomNumbers(seed: number): () => number {
-  let s = seed | 0;
-  return () => {
-    s = (s + 0x6d2b79f5) | 0;
-    let t = Math.imul(s ^ (s >>> 15), 1 | s);
-    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t;
-    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
-  };
 }
 
 /** `Slab:0.9,Cracked:0.1` as parts. @throws Error with a sentence */

@@ -1,3 +1,5 @@
+import TinyQueue from 'tinyqueue';
+import { DisjointSet } from '../math/disjoint-set.ts';
 import {
   bordersCross,
   type Flat,
@@ -90,54 +92,20 @@ const lengthOfSide = (surface: Surface, s: number): number => {
   );
 };
 
-/** A binary heap of joins, cheapest first, ties by number. */
-class Heap {
-  private readonly cost: number[] = [];
-  private readonly item: number[] = [];
-  private before(i: number, j: number): boolean {
-    return this.cost[i] < this.cost[j] || (this.cost[i] === this.cost[j] && this.item[i] < this.item[j]);
-  }
-  private swap(i: number, j: number): void {
-    [this.cost[i], this.cost[j]] = [this.cost[j], this.cost[i]];
-    [this.item[i], this.item[j]] = [this.item[j], this.item[i]];
-  }
-  push(cost: number, item: number): void {
-    let i = this.cost.push(cost) - 1;
-    this.item.push(item);
-    for (let up = (i - 1) >> 1; i > 0 && this.before(i, up); up = (i - 1) >> 1) {
-      this.swap(i, up);
-      i = up;
-    }
-  }
-  pop(): { cost: number; item: number } | null {
-    if (this.cost.length === 0) return null;
-    const top = { cost: this.cost[0], item: this.item[0] };
-    this.swap(0, this.cost.length - 1);
-    this.cost.pop();
-    this.item.pop();
-    for (let i = 0; ; ) {
-      let least = i;
-      for (const c of [2 * i + 1, 2 * i + 2]) if (c < this.cost.length && this.before(c, least)) least = c;
-      if (least === i) break;
-      this.swap(i, least);
-      i = least;
-    }
-    return top;
-  }
+/** A pair that may be joined. */
+interface Offer {
+  cost: number;
+  /** Offers of one cost are taken in the order in which they were made. */
+  item: number;
 }
+
+/** Offers, the cheapest first. */
+const offerQueue = () => new TinyQueue<Offer>([], (p, q) => p.cost - q.cost || p.item - q.item);
 
 /** Faces in groups of alike normals; each group hangs together. */
 function gather(surface: Surface, cut: Uint8Array): Uint32Array[] {
   const count = surface.areas.length;
-  const parent = Int32Array.from({ length: count }, (_, i) => i);
-  const find = (i: number) => {
-    let r = i;
-    while (parent[r] !== r) {
-      parent[r] = parent[parent[r]];
-      r = parent[r];
-    }
-    return r;
-  };
+  const groups = new DisjointSet(count);
   // Area and area-weighted normals of each group, and the length of its border.
   const area = surface.areas.slice();
   const sum = surface.normals.slice();
@@ -158,7 +126,7 @@ function gather(surface: Surface, cut: Uint8Array): Uint32Array[] {
     const [x, y, z] = [0, 1, 2].map((k) => sum[a * 3 + k] + sum[b * 3 + k]);
     return 2 - (2 * Math.sqrt(x * x + y * y + z * z)) / w;
   };
-  const heap = new Heap();
+  const queue = offerQueue();
   const joins: { a: number; b: number; versionA: number; versionB: number }[] = [];
   const version = new Int32Array(count);
   const offer = (a: number, b: number) => {
@@ -169,16 +137,22 @@ function gather(surface: Surface, cut: Uint8Array): Uint32Array[] {
     // A disc has 4π; ragged and long groups cost more.
     const ragged = w > 0 ? (round * round) / (4 * Math.PI * w) : 1;
     joins.push({ a, b, versionA: version[a], versionB: version[b] });
-    heap.push(d + 0.004 * ragged, joins.length - 1);
+    queue.push({ cost: d + 0.004 * ragged, item: joins.length - 1 });
   };
   for (let t = 0; t < count; t++) for (const o of around[t].keys()) if (t < o) offer(t, o);
-  for (let next = heap.pop(); next; next = heap.pop()) {
+  for (let next = queue.pop(); next; next = queue.pop()) {
     const j = joins[next.item];
-    if (version[j.a] !== j.versionA || version[j.b] !== j.versionB || parent[j.a] !== j.a || parent[j.b] !== j.b)
+    if (
+      version[j.a] !== j.versionA ||
+      version[j.b] !== j.versionB ||
+      groups.find(j.a) !== j.a ||
+      groups.find(j.b) !== j.b
+    )
       continue;
     const { a, b } = j;
     const common = around[a].get(b) ?? 0;
-    parent[b] = a;
+    // The lower one stays: offers name it first.
+    groups.join(a, b);
     area[a] += area[b];
     for (let k = 0; k < 3; k++) sum[a * 3 + k] += sum[b * 3 + k];
     border[a] += border[b] - 2 * common;
@@ -194,7 +168,7 @@ function gather(surface: Surface, cut: Uint8Array): Uint32Array[] {
     version[a]++;
     for (const o of around[a].keys()) offer(Math.min(a, o), Math.max(a, o));
   }
-  return listsOf(count, find);
+  return listsOf(count, (t) => groups.find(t));
 }
 
 function listsOf(count: number, group: (t: number) => number): Uint32Array[] {
@@ -294,7 +268,7 @@ function joinCharts(surface: Surface, charts: Chart[], cut: Uint8Array, o: Chart
     const b = chartOf[Math.floor(surface.beyond[s] / 3)];
     if (a !== b) common[a].set(b, (common[a].get(b) ?? 0) + lengthOfSide(surface, s));
   }
-  const heap = new Heap();
+  const queue = offerQueue();
   const offers: { a: number; b: number; versionA: number; versionB: number }[] = [];
   const version = new Int32Array(list.length);
   const failed: Set<number>[] = list.map(() => new Set());
@@ -303,14 +277,15 @@ function joinCharts(surface: Surface, charts: Chart[], cut: Uint8Array, o: Chart
     offers.push({ a, b, versionA: version[a], versionB: version[b] });
     // Small pairs first, so that each face is flattened anew only a few times; among like ones, what has most border in common.
     const size = Math.sqrt(areaOf(a) + areaOf(b));
-    heap.push((size * size) / Math.max(1e-12, Math.min(size, common[a].get(b) ?? 0)), offers.length - 1);
+    const cost = (size * size) / Math.max(1e-12, Math.min(size, common[a].get(b) ?? 0));
+    queue.push({ cost, item: offers.length - 1 });
   };
   common.forEach((m, a) => {
     for (const b of m.keys()) if (a < b) offer(a, b);
   });
   const begun = list.length;
   let left = begun;
-  for (let next = heap.pop(); next; next = heap.pop()) {
+  for (let next = queue.pop(); next; next = queue.pop()) {
     if (o.cancelled?.()) break;
     const { a, b, versionA, versionB } = offers[next.item];
     const [x, y] = [list[a], list[b]];

@@ -1,12 +1,12 @@
 import { MAP_FORMS } from '@wembrel/core/decisions/map-kinds';
+import { hexOf } from '@wembrel/core/image/hex';
 import { linearToSrgb, unitByte } from '@wembrel/core/image/srgb';
 import type { BakedMap, RayMaps } from '@wembrel/core/rays/maps/baked-maps';
 import { FAULT } from '@wembrel/core/rays/maps/fault-kinds';
 import { encodePng } from '../pictures/codec.ts';
 
 /** R + 256 G + 65536 B as #rrggbb. */
-export const hexColour = (c: number): string =>
-  `#${[c & 255, (c >> 8) & 255, c >> 16].map((v) => v.toString(16).padStart(2, '0')).join('')}`;
+export const hexColour = (c: number): string => hexOf([c & 255, (c >> 8) & 255, c >> 16]);
 
 /** What a float of a map looks like, 0 … 1, not yet encoded. @param most greatest length of the map, m */
 function shade(map: BakedMap, v: number, most: number): number {

@@ -1,4 +1,4 @@
-import { hash01 } from '../../math/hemisphere.ts';
+import { hash01 } from '../../math/hash.ts';
 
 /** Side of the pattern, texels. */
 const SIDE = 32;

@@ -1,15 +1,10 @@
 import type { RayRecipe } from '../../decisions/ray-decisions.ts';
+import { labToLinear } from '../../image/oklab.ts';
 import { encodeByte } from '../../image/srgb.ts';
+import { hashText } from '../../math/hash.ts';
 import { piecesOf } from '../pairing/measure.ts';
 import type { RayMesh } from '../target/ray-mesh.ts';
 import type { GroupIds } from './group-ids.ts';
-
-/** A whole number from a text; the same everywhere (FNV-1a). */
-function textHash(text: string): number {
-  let h = 2166136261;
-  for (let i = 0; i < text.length; i++) h = Math.imul(h ^ text.charCodeAt(i), 16777619);
-  return h >>> 0;
-}
 
 /**
  * Colours of equal lightness and chroma, R + 256 G + 65536 B: hues are tried in steps of the golden angle from one that the name decides, so that a name
@@ -19,7 +14,7 @@ export function idColours(names: readonly string[]): Map<string, number> {
   const out = new Map<string, number>();
   const taken = new Set<number>();
   for (const name of [...new Set(names)].sort()) {
-    let turn = (textHash(name) % 360) / 360;
+    let turn = (hashText(name) % 360) / 360;
     let lightness = 0.7;
     for (;;) {
       const c = colourOf(lightness, 0.13, turn);
@@ -35,16 +30,10 @@ export function idColours(names: readonly string[]): Map<string, number> {
   return out;
 }
 
-/** OKLCH to sRGB bytes (Ottosson 2020). */
-function colourOf(l: number, c: number, turn: number): number {
-  const a = c * Math.cos(2 * Math.PI * turn);
-  const b = c * Math.sin(2 * Math.PI * turn);
-  const p = (l + 0.3963377774 * a + 0.2158037573 * b) ** 3;
-  const q = (l - 0.1055613458 * a - 0.0638541728 * b) ** 3;
-  const r = (l - 0.0894841775 * a - 1.291485548 * b) ** 3;
-  const red = encodeByte(4.0767416621 * p - 3.3077115913 * q + 0.2309699292 * r);
-  const green = encodeByte(-1.2684380046 * p + 2.6097574011 * q - 0.3413193965 * r);
-  const blue = encodeByte(-0.0041960863 * p - 0.7034186147 * q + 1.707614701 * r);
+/** OKLCH to sRGB bytes, R + 256 G + 65536 B. @param turn hue, 0 … 1 */
+function colourOf(lightness: number, chroma: number, turn: number): number {
+  const lab = [lightness, chroma * Math.cos(2 * Math.PI * turn), chroma * Math.sin(2 * Math.PI * turn)] as const;
+  const [red, green, blue] = labToLinear(lab).map(encodeByte);
   return red | (green << 8) | (blue << 16);
 }
 

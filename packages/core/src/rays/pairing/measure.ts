@@ -1,6 +1,6 @@
 import type { Bvh } from '@wembrel/kernels/bvh-layout';
 import { ClosestPoint } from '@wembrel/kernels/closest-point';
-import { Sets } from '../../mesh/islands.ts';
+import { DisjointSet } from '../../math/disjoint-set.ts';
 import { placesOf } from '../target/casting.ts';
 import type { LowTarget } from '../target/low-target.ts';
 import { boxOf, largestSide } from '../target/mesh-box.ts';
@@ -21,7 +21,7 @@ const MORE = 1.2;
 /** Connected pieces of a mesh: those that share a place are one; the piece of each triangle. */
 export function piecesOf(mesh: RayMesh): { of: Uint32Array; count: number } {
   const places = placesOf(mesh);
-  const sets = new Sets(places.length);
+  const sets = new DisjointSet(places.length);
   for (let i = 0; i < mesh.indices.length; i += 3) {
     sets.join(places[mesh.indices[i]], places[mesh.indices[i + 1]]);
     sets.join(places[mesh.indices[i]], places[mesh.indices[i + 2]]);

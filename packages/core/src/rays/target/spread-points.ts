@@ -1,4 +1,4 @@
-import { hash01 } from '../../math/hemisphere.ts';
+import { hash01 } from '../../math/hash.ts';
 import { faceNormal, type RayMesh } from './ray-mesh.ts';
 
 /** Points spread evenly over a surface by area; the same for the same surface. */
