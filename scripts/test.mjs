@@ -1,6 +1,6 @@
 // Runs everything that must hold: type check, lint, unit tests, browser tests. Ends with one line that counts them all.
 import { spawn } from 'node:child_process';
-import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { bundles, root, web } from './build.mjs';
@@ -8,7 +8,7 @@ import { chromium } from './chromium.mjs';
 
 /** `--only unit,e2e` runs some suites; everything after `--` goes to the unit test runner. */
 const args = process.argv.slice(2);
-const only = args[0] === '--only' ? args[1].split(',') : ['types', 'lint', 'unit', 'e2e'];
+const only = args[0] === '--only' ? args[1].split(',') : ['types', 'lint', 'structure', 'unit', 'e2e'];
 const reports = mkdtempSync(join(tmpdir(), 'wembrel-reports-'));
 const bin = (name) => join(root, 'node_modules', '.bin', name);
 
@@ -42,6 +42,23 @@ const suites = {
   async lint() {
     const failed = await run(bin('biome'), ['check', '--error-on-warnings', '.']);
     return { passed: failed ? 0 : 1, failed: failed ? 1 : 0 };
+  },
+  /** Folders know only what lies below them, nothing goes in circles, nothing is public that nobody uses. */
+  async structure() {
+    const sources = ['packages', 'apps'].flatMap((top) =>
+      readdirSync(join(root, top)).map((name) => `${top}/${name}/src`),
+    );
+    const guards = {
+      layers: () => run(bin('depcruise'), ['--config', '.dependency-cruiser.mjs', ...sources]),
+      exports: () => run(bin('knip'), ['--no-progress']),
+    };
+    let failed = 0;
+    for (const [name, guard] of Object.entries(guards)) {
+      if ((await guard()) === 0) continue;
+      failed++;
+      broken.push(`structure: ${name}`);
+    }
+    return { passed: 2 - failed, failed };
   },
   async unit() {
     const file = join(reports, 'unit.json');

@@ -13,7 +13,7 @@ export interface OptionSpec {
   help: string;
 }
 
-export const COMMON: Record<string, OptionSpec> = {
+const COMMON: Record<string, OptionSpec> = {
   json: { type: 'boolean', help: 'print one JSON document and nothing else on stdout' },
   strict: { type: 'boolean', help: 'stop at the first bad file' },
   threads: { type: 'string', value: 'N', help: 'worker threads (default: as many as cores)' },

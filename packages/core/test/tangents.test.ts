@@ -1,6 +1,7 @@
 import { generateTangents } from 'mikktspace';
 import { beforeAll, expect, test } from 'vitest';
-import { cornerTangents, flatNormals, perpendicular, tangentsReady } from '../src/mesh/tangents.ts';
+import { perpendicular } from '../src/math/perpendicular.ts';
+import { cornerTangents, flatNormals, tangentsReady } from '../src/mesh/tangents.ts';
 import { numbers } from './build.ts';
 
 beforeAll(() => tangentsReady);

@@ -36,7 +36,7 @@ export function sign(
 }
 
 /** Changes the JSON of a GLB and packs it again. */
-export function withJson(glb: Uint8Array, change: (json: never) => void): Uint8Array {
+function withJson(glb: Uint8Array, change: (json: never) => void): Uint8Array {
   const { json, bin } = parseGlb('demo', glb);
   change(json as never);
   return buildGlb(json, bin);

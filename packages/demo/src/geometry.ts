@@ -130,8 +130,6 @@ export function moved(charts: Chart[], by: Vec): Chart[] {
   return charts.map((c) => ({ ...c, positions: c.positions.map((v, i) => v + by[i % 3]) }));
 }
 
-export const difference = sub;
-
 export interface Surface {
   positions: Float32Array;
   normals: Float32Array;

@@ -2,7 +2,7 @@ import { layered, valueNoise } from './noise.ts';
 import { writePng } from './png.ts';
 
 /** What a surface looks like at a point of its 0–1 square; heights in texels. */
-export interface Point {
+interface Point {
   color: [number, number, number];
   roughness: number;
   metallic: number;

@@ -131,7 +131,7 @@ export function buildSign(i: number): Uint8Array {
 
 export const SIGN_COUNT = 40;
 
-export function signName(i: number): string {
+function signName(i: number): string {
   return `${NAMES[i % NAMES.length]}-${i < NAMES.length ? 'a' : 'b'}`;
 }
 

@@ -40,7 +40,7 @@ export const REF_BYTES = 32;
 /** Rays that a caster takes at once. */
 export const BATCH = 4096;
 export const RAY_BYTES = 32;
-export const HIT_BYTES = 16;
+const HIT_BYTES = 16;
 export const STACK_BYTES = 16384;
 export const SLOT_BYTES = STACK_BYTES + BATCH * (RAY_BYTES + HIT_BYTES);
 /** Triangles that a leaf may hold. */

@@ -53,7 +53,7 @@ export function bvhBytes(triangles: number, vertices: number, slots: number): nu
 const usualBlocks = (triangles: number) => Math.ceil(triangles / 2) + 16;
 
 /** The own coordinates of a hierarchy over these points. */
-export function bvhSpace(positions: ArrayLike<number>): BvhSpace {
+function bvhSpace(positions: ArrayLike<number>): BvhSpace {
   const low = [Infinity, Infinity, Infinity];
   const high = [-Infinity, -Infinity, -Infinity];
   for (let i = 0; i < positions.length; i++) {

@@ -2,7 +2,7 @@ import code from './generated/field.ts';
 import { allocate, instantiate } from './wasm.ts';
 
 /** Where the nodes of a field are. Lengths in px of the shape. */
-export interface FieldGrid {
+interface FieldGrid {
   /** Upper left node, and the distance between nodes. */
   left: number;
   top: number;

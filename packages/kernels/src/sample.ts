@@ -72,7 +72,7 @@ function addTexel(data: Float32Array, o: number, weight: number, alphaWeighted: 
 }
 
 /** Reads one level; adds `weight` × texel value to `out`. u, v in texture units (1 = the whole texture). */
-export function addLevel(
+function addLevel(
   set: LevelSet,
   level: number,
   u: number,

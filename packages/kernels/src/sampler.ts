@@ -7,7 +7,7 @@ export const SAMPLE_BATCH = 1024;
 /** Texels whose samples are summed at once. */
 export const TEXEL_BATCH = 256;
 /** Samples an axis of such a texel at the most. */
-export const MAX_GRID = 8;
+const MAX_GRID = 8;
 /** Bytes of one batch: coordinates and values of samples, corners and sums of texels, samples of one of them. */
 const AREA = SAMPLE_BATCH * 48 + TEXEL_BATCH * 48 + MAX_GRID * MAX_GRID * 48;
 

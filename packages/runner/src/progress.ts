@@ -10,7 +10,7 @@ export interface Progress {
 export type OnProgress = (p: Progress) => void;
 
 /** Where each stage of a merge begins and ends in the whole, measured on the demo. */
-export const SPAN: Record<Progress['stage'], [number, number]> = {
+const SPAN: Record<Progress['stage'], [number, number]> = {
   read: [0, 0.1],
   survey: [0.1, 0.12],
   plan: [0.12, 0.13],

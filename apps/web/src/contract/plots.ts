@@ -15,7 +15,7 @@ export interface PlotIndex {
   looks?: BayLook[];
 }
 
-export interface PlotEntry extends Omit<PackablePlot, 'shape'> {
+interface PlotEntry extends Omit<PackablePlot, 'shape'> {
   /** Slot of its first face, as it is called. */
   slot: string;
   /** See `plotStretch`; older islands have none. */

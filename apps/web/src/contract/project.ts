@@ -11,7 +11,7 @@ import { z } from 'zod';
 
 /** Shapes that server and browser share; the server checks everything that comes in against them. */
 
-export const ProjectName = z.string().trim().min(1, 'a name is needed').max(80, 'at most 80 letters');
+const ProjectName = z.string().trim().min(1, 'a name is needed').max(80, 'at most 80 letters');
 
 /** Which part of the demo is opened. */
 export const OpenDemo = z.object({

@@ -23,7 +23,7 @@ function giveBack(stage: ModelStage): void {
   else idle = stage;
 }
 
-export interface Veil {
+interface Veil {
   nodes: ReadonlySet<string>;
   /** m */
   move: readonly [number, number, number];

@@ -49,8 +49,3 @@ export function emptyMaps(width: number, height: number, needs: SheetNeeds): She
   }
   return maps;
 }
-
-/** Bytes that the maps of one sheet take while they are baked. */
-export function sheetMapsBytes(width: number, height: number, needs: SheetNeeds): number {
-  return width * height * (4 + 3 + (needs.normal ? 3 : 0) + (needs.emissive ? 3 : 0) + 4);
-}

@@ -36,7 +36,7 @@ export interface TargetPart {
 }
 
 /** True when some material on the sheet has a normal map, so that the sheet gets one. */
-export function sheetsWithNormals(routing: Routing, layout: Layout): boolean[] {
+function sheetsWithNormals(routing: Routing, layout: Layout): boolean[] {
   return layout.sheets.map(
     (sheet, s) => !sheet.without.includes('normal') && routing.materials.some((m) => m.sheet === s && m.look.normal),
   );

@@ -28,7 +28,7 @@ export interface CutCount {
 const SNAP = 2e-5;
 
 /** More pieces than this are refused: such UVs are a mistake. */
-export const MOST_CUT_TRIANGLES = 2_000_000;
+const MOST_CUT_TRIANGLES = 2_000_000;
 
 /** Why the parts of a slot cannot be cut at the repeats of their texture, or null. */
 export function cutObstacle(parts: readonly Part[], look: MaterialLook): string | null {

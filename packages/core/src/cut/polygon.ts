@@ -80,7 +80,7 @@ function earArea(p: CutPoint, q: CutPoint, r: CutPoint): number {
 }
 
 /** Area of a piece as a share of its triangle. */
-export function areaOf(polygon: Polygon): number {
+function areaOf(polygon: Polygon): number {
   let sum = 0;
   for (let i = 1; i + 1 < polygon.length; i++) sum += earArea(polygon[0], polygon[i], polygon[i + 1]);
   return sum;

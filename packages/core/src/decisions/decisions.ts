@@ -60,12 +60,12 @@ export const Plan = PlanFields.superRefine(checkPlan);
 export type Plan = z.infer<typeof Plan>;
 
 /** Another version of the plan, held beside it. */
-export const Alternative = z.object({
+const Alternative = z.object({
   id: z.string().regex(/^[a-z0-9]{1,8}$/, 'small letters and digits, at most 8'),
   name: z.string().trim().min(1, 'a name is needed').max(60),
   plan: Plan,
 });
-export type Alternative = z.infer<typeof Alternative>;
+type Alternative = z.infer<typeof Alternative>;
 
 const Fields = PlanFields.extend({
   /** How far away the models will be seen, m; where the comparison opens. Null: as large as fits. */

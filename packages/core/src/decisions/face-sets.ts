@@ -1,5 +1,3 @@
-import type { FaceDecisions } from './face-decisions.ts';
-
 /*
  * Faces of a group are text, which may be megabytes long where somebody picked them one by one. In a project such a text is a file of its own,
  * named in the decisions by the hash of its contents, so that a change of a few faces is a small change of the decisions. Faces files, and whoever
@@ -17,12 +15,17 @@ export const faceSetReference = (hash: string): string => `sha256:${hash}`;
 /** The hash that a reference names, or null for a text. */
 export const faceSetHash = (text: string): string | null => REFERENCE.exec(text)?.[1] ?? null;
 
+/** Groups of faces: path of a model → number of a part → text or reference. */
+interface FaceGroups {
+  groups: { faces: Record<string, Record<string, string>> }[];
+}
+
 /** All texts and references of all groups. */
-export const faceTexts = ({ groups }: FaceDecisions): string[] =>
+export const faceTexts = ({ groups }: FaceGroups): string[] =>
   groups.flatMap((g) => Object.values(g.faces).flatMap((parts) => Object.values(parts)));
 
 /** The decisions with every text, or reference, changed; the very same ones when none is. */
-export function mapFaceTexts(faces: FaceDecisions, change: (text: string) => string): FaceDecisions {
+export function mapFaceTexts<F extends FaceGroups>(faces: F, change: (text: string) => string): F {
   if (faceTexts(faces).every((text) => change(text) === text)) return faces;
   const mapValues = <A, B>(o: Record<string, A>, f: (value: A) => B): Record<string, B> =>
     Object.fromEntries(Object.entries(o).map(([key, value]) => [key, f(value)]));

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { MAP_KINDS } from './map-kinds.ts';
 
 /** A placed mesh, by its file and name. */
-export const BodyRefSchema = z.strictObject({ path: z.string().min(1), name: z.string() });
+const BodyRefSchema = z.strictObject({ path: z.string().min(1), name: z.string() });
 
 const reach = z.number().min(0).max(1e6);
 

@@ -34,7 +34,7 @@ export const Repairs = z.object({
 });
 export type Repairs = z.infer<typeof Repairs>;
 
-export const NO_REPAIRS: Repairs = Repairs.parse({});
+const NO_REPAIRS: Repairs = Repairs.parse({});
 
 /** True when nothing is mended. */
 export function isUnrepaired(r: Repairs): boolean {

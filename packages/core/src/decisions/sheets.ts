@@ -1,7 +1,7 @@
 import { z } from 'zod';
 
 /** What a sheet is made of: see the reference, "Kinds of sheet". */
-export const SHEET_KINDS = ['atlas', 'trim', 'tile', 'palette'] as const;
+const SHEET_KINDS = ['atlas', 'trim', 'tile', 'palette'] as const;
 export type SheetKind = (typeof SHEET_KINDS)[number];
 
 /** The maps that a sheet may have; `orm` holds occlusion, roughness and metallic. */
@@ -56,7 +56,7 @@ const BayPlace = z.object({
   /** px per texel of the source. */
   scale: z.number().positive().max(SHARPEST),
 });
-export type BayPlace = z.infer<typeof BayPlace>;
+type BayPlace = z.infer<typeof BayPlace>;
 
 export const PinnedBay = BayPlace.extend({ key: BayKey });
 export type PinnedBay = z.infer<typeof PinnedBay>;

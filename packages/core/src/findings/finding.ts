@@ -1,7 +1,7 @@
 import type { SourceOptions } from '../decisions/reading.ts';
 import type { Repairs } from '../decisions/repairs.ts';
 
-export type Severity = 'fault' | 'warning' | 'info';
+type Severity = 'fault' | 'warning' | 'info';
 
 /** What a finding's action does: it changes decisions, or leads to where the change is made. */
 export type FindingAction =
@@ -13,7 +13,7 @@ export type FindingAction =
   | { do: 'go'; label: string; to: 'reading' | 'plan' | 'uv' | 'bake' | 'files' };
 
 /** Things that a finding is about; positions in the survey's lists, parts as [model, part], pictures by key. */
-export interface FindingObjects {
+interface FindingObjects {
   models?: number[];
   slots?: number[];
   parts?: [model: number, part: number][];

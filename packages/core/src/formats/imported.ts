@@ -1,7 +1,7 @@
 import { Document, type Material, type Texture } from '@gltf-transform/core';
 
 /** What a map holds; `packed` pictures are taken apart by channel before they get here. */
-export const MAP_KINDS = [
+const MAP_KINDS = [
   'baseColor',
   'opacity',
   'metallic',

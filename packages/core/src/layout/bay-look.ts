@@ -13,7 +13,7 @@ export interface BayLook {
 }
 
 /** How the picture of the base colour lies in layout coordinates. */
-export interface BayPicture {
+interface BayPicture {
   /** Its size there, texels of the material. */
   width: number;
   height: number;
@@ -24,7 +24,7 @@ export interface BayPicture {
   nearest: boolean;
 }
 
-export type Repeat = 'repeat' | 'mirror' | 'clamp';
+type Repeat = 'repeat' | 'mirror' | 'clamp';
 
 /**
  * The base colour of a material as its bays show it. Layout coordinates follow the picture of the base colour wherever that is not flat

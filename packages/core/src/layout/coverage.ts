@@ -8,7 +8,7 @@ import { placePoint } from './place.ts';
  * Share of a sheet's texels that the bake will write: those whose middles lie on an island or within half a diagonal of one, as in
  * `transferTile`.
  */
-export function coverageOf(sheet: { width: number; height: number; plots: readonly PlacedShape[] }): number {
+function coverageOf(sheet: { width: number; height: number; plots: readonly PlacedShape[] }): number {
   const { width, height } = sheet;
   const taken = new Uint8Array(width * height);
   for (const p of sheet.plots) {

@@ -20,7 +20,7 @@ export interface LayoutHooks {
 }
 
 /** Side of a swatch on a sheet, px. */
-export const swatchSide = (sheet: SheetDecision): number => (sheet.kind === 'palette' ? sheet.swatch : SWATCH_SIDE);
+const swatchSide = (sheet: SheetDecision): number => (sheet.kind === 'palette' ? sheet.swatch : SWATCH_SIDE);
 
 /** What the packer is asked for one sheet, and how its answer is read. */
 export interface SheetPacking<P> {

@@ -98,7 +98,7 @@ export interface Cell {
 }
 
 /** Columns and rows of a tile sheet's grid, and how far the texture stays from the edge of its cell, px. */
-export function gridOf(sheet: SheetRoom & Pick<SheetDecision, 'cell'>): {
+function gridOf(sheet: SheetRoom & Pick<SheetDecision, 'cell'>): {
   columns: number;
   rows: number;
   gutter: number;

@@ -1,5 +1,5 @@
-import { perpendicular } from '../mesh/tangents.ts';
 import { hash01 } from './hash.ts';
+import { perpendicular } from './perpendicular.ts';
 
 // The plastic number's powers: steps of a sequence that fills the square evenly, however many points are taken (Roberts 2018).
 const STEP_U = 0.7548776662466927;

@@ -1,4 +1,5 @@
 import { MeshoptTangents } from 'meshoptimizer/tangents';
+import { perpendicular } from '../math/perpendicular.ts';
 
 /** Must have resolved once before tangents are made. */
 export const tangentsReady: Promise<void> = MeshoptTangents.ready;
@@ -34,13 +35,6 @@ export function cornerTangents(positions: Float32Array, normals: Float32Array, u
     out[o + 3] = out[o + 3] < 0 ? 1 : -1;
   }
   return out;
-}
-
-/** A unit vector square to (x, y, z). */
-export function perpendicular(x: number, y: number, z: number): [number, number, number] {
-  const [a, b, c] = Math.abs(x) < 0.6 ? [0, z, -y] : [-z, 0, x];
-  const l = Math.sqrt(a * a + b * b + c * c) || 1;
-  return [a / l, b / l, c / l];
 }
 
 /** Flat normals of unindexed corners; degenerate triangles get +Y. */

@@ -5,7 +5,7 @@ import { type Model, type Part, surfaceScale } from '../scene/model.ts';
 import { trianglesByIsland, uvIslands } from './islands.ts';
 
 /** A UV tile of a slot: the unit square whose upper left is (u, v), V down. */
-export interface UvTile {
+interface UvTile {
   slot: string;
   u: number;
   v: number;

@@ -219,7 +219,7 @@ function differentTurns({ width, height, of }: Cells): 1 | 2 | 4 {
 }
 
 /** Distance at a point of a field; beyond the field as at its border. */
-export function fieldAt(f: Field, x: number, y: number): number {
+function fieldAt(f: Field, x: number, y: number): number {
   const u = Math.max(0, Math.min(f.columns - 1.001, (x - f.left) / f.step));
   const v = Math.max(0, Math.min(f.rows - 1.001, (y - f.top) / f.step));
   const iu = Math.floor(u);

@@ -45,7 +45,7 @@ export interface PackOptions {
 }
 
 /** A shape that is there already. */
-export interface FixedShape extends Placement {
+interface FixedShape extends Placement {
   shape: Float64Array;
   /** Of a swatch: its side, px. */
   side?: number;
@@ -111,7 +111,7 @@ const ORDERS: ((p: Prepared) => number)[] = [
 ];
 
 /** Grid cell in px: one texel up to 1024, then two, four, …, so that the work stays the same. */
-export function packCell(width: number, height: number): number {
+function packCell(width: number, height: number): number {
   let cell = 1;
   while (Math.max(width, height) / cell > 1024) cell *= 2;
   return cell;

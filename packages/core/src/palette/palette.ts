@@ -1,7 +1,7 @@
 import { difference, type Lab, type Rgb, toLab, toRgb } from '../image/oklab.ts';
 
 /** A surface of one look: its colour and what else a palette carries. */
-export interface Paint {
+interface Paint {
   /** sRGB, bytes. */
   colour: readonly [number, number, number];
   /** Bytes. */

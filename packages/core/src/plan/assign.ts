@@ -35,7 +35,7 @@ export interface AssignableSlot extends SlotTraits {
 }
 
 /** True when a slot is cut at the repeats of its texture: it is to be, it can be, and it is merged. */
-export function isCut(s: Pick<AssignableSlot, 'name' | 'uncut'>, d: Pick<Plan, 'cutRepeats'>): boolean {
+function isCut(s: Pick<AssignableSlot, 'name' | 'uncut'>, d: Pick<Plan, 'cutRepeats'>): boolean {
   return s.uncut === null && d.cutRepeats.includes(s.name);
 }
 
@@ -84,7 +84,7 @@ export type RouteDecisions = Read<'routing'>;
 export type BayForm = 'islands' | 'strip' | 'cell';
 
 /** Why a slot stays as it is when nothing is merged. */
-export const KEEP_ALL = 'nothing is merged in this plan';
+const KEEP_ALL = 'nothing is merged in this plan';
 
 const KIND_TITLES: Record<SheetKind, string> = {
   atlas: 'atlas',
@@ -157,12 +157,12 @@ function apart(code: ApartCode, reason: string): Assignment {
   return { sheet: -1, spread: false, allowed: [], by: 'none', code, reason };
 }
 
-export function repeatsReason(repeats: number, limit: number): string {
+function repeatsReason(repeats: number, limit: number): string {
   return `its texture repeats ${repeats.toFixed(1)} times across an island; up to ${limit} repeats are baked in`;
 }
 
 /** A class in words. */
-export function describeClass(key: string): string {
+function describeClass(key: string): string {
   const [alphaMode, , doubleSided, unlit] = JSON.parse(key) as ['OPAQUE' | 'MASK' | 'BLEND', number, boolean, boolean];
   const words = [{ OPAQUE: 'opaque', MASK: 'alpha-tested', BLEND: 'alpha-blended' }[alphaMode]];
   if (doubleSided) words.push('double-sided');

@@ -86,7 +86,7 @@ function partObstacle(part: Part, look: MaterialLook): Obstacle | null {
 }
 
 /** Why a slot cannot go on a sheet, whatever is decided, and how its UVs lie on its textures. */
-export function slotObstacle(parts: Part[], look: MaterialLook): { obstacle: Obstacle | null; lay: SlotLay } {
+function slotObstacle(parts: Part[], look: MaterialLook): { obstacle: Obstacle | null; lay: SlotLay } {
   if (look.foreign.length > 0)
     return {
       obstacle: { code: 'extension', reason: `uses ${look.foreign.join(', ')}, which a sheet does not carry` },

@@ -5,7 +5,7 @@ import type { BayForm } from '../plan/assign.ts';
 import type { PlanSlot } from './plan-slot.ts';
 
 /** Something that takes room on a sheet: an island, or (area 0) a swatch. */
-export interface Bay extends Sharpness {
+interface Bay extends Sharpness {
   /** Texels of the source. */
   area: number;
 }
@@ -17,7 +17,7 @@ const FILL = 0.8;
 const EVEN_FILL = 0.85;
 
 /** What the reserves of a sheet leave free, px². */
-export function freeRoom(sheet: Pick<SheetDecision, 'size' | 'height' | 'reserves'>): number {
+function freeRoom(sheet: Pick<SheetDecision, 'size' | 'height' | 'reserves'>): number {
   const [w, h] = sheetSides(sheet);
   return Math.max(0, w * h - sheet.reserves.reduce((n, r) => n + r.width * r.height, 0));
 }
@@ -73,7 +73,7 @@ export function estimateSheet(
 }
 
 /** The common scale at which the bays with half a margin around each fill the usable share of a sheet, and what they cover. */
-export function estimateScale(
+function estimateScale(
   bays: readonly Bay[],
   sheet: Pick<SheetDecision, 'kind' | 'size' | 'height' | 'margin' | 'reserves' | 'swatch'>,
 ): { scale: number; coverage: number } {

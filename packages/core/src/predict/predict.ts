@@ -272,7 +272,7 @@ function storedSize(p: { width: number; height: number }, side: number | undefin
 }
 
 /** Which sheet each slot goes to: by hand or rule, else spread by area. */
-export function resolveRoutes(slots: readonly PlanSlot[], d: PredictDecisions): Assignment[] {
+function resolveRoutes(slots: readonly PlanSlot[], d: PredictDecisions): Assignment[] {
   const out = assign(slots.map(assignable), d);
   // Twins stay together unless they were routed or weighted apart by hand, so areas are counted once a look.
   const groups = new Map<string, { members: Assignment[]; slots: PlanSlot[]; form: BayForm }>();

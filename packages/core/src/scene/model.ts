@@ -5,7 +5,7 @@ import { firstNotFinite, readFloats, triangleIndices } from './attributes.ts';
 import { type MaterialLook, materialLook } from './material.ts';
 
 /** One placing of a part in the scene. */
-export interface Instance {
+interface Instance {
   node: Node;
   /** Local to scene. */
   world: Mat4;
@@ -36,7 +36,7 @@ export interface Part {
   instances: Instance[];
 }
 
-export interface Slot {
+interface Slot {
   name: string;
   material: Material | null;
   look: MaterialLook;

@@ -49,7 +49,7 @@ export function densityProfile(pixels: ArrayLike<number>, surface: ArrayLike<num
 }
 
 /** Share of a profile's surface whose density is below `density`; linear inside the pieces. */
-export function shareBelow(profile: readonly number[], density: number): number {
+function shareBelow(profile: readonly number[], density: number): number {
   if (density <= profile[0]) return 0;
   if (density > profile[PROFILE_PIECES]) return 1;
   let low = 0;

@@ -14,7 +14,7 @@ export interface TextureBytes {
 
 export type TextureFormat = keyof TextureBytes;
 
-export const TEXTURE_FORMATS: readonly TextureFormat[] = [
+const TEXTURE_FORMATS: readonly TextureFormat[] = [
   'rgba8',
   'bc7',
   'bc1',

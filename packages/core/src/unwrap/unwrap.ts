@@ -69,7 +69,7 @@ interface Unwrapped extends Charted {
 }
 
 /** Why a part cannot be unwrapped, or null. */
-export function unwrapObstacle(part: Part): string | null {
+function unwrapObstacle(part: Part): string | null {
   if (part.mode < 4) return `"${part.name}" draws points or lines`;
   if (part.primitive.listTargets().length > 0) return `"${part.name}" has morph targets`;
   return null;

@@ -11,7 +11,7 @@ import { cutOutPng, metalRoughPng, normalUpPng, viewPng } from './view-maps.ts';
  * are there. Metallic and roughness come as one picture.
  * @param name of the material, which is that of the maps @param pictures PNGs by kind; `metallic-roughness` holds roughness in G and metallic in B; normals with Y up
  */
-export async function lowModel(
+async function lowModel(
   name: string,
   targets: readonly { name: string; target: LowTarget }[],
   uvSet: number,

@@ -100,7 +100,7 @@ export interface RayReport {
 const shown = (r: { path: string; name: string }) => `${r.path}: ${r.name}`;
 
 /** Pairs the bodies of files that were given as high-polys and as low-polys. */
-export function pairFiles(
+function pairFiles(
   models: readonly Model[],
   high: ReadonlySet<string>,
   low: ReadonlySet<string>,

@@ -31,7 +31,7 @@ type Progress = (share: number, doing: string) => void;
 export const paddingOf = (decisions: MergeDecisions, margin: number): number => decisions.padding ?? Math.ceil(margin);
 
 /** Positions of the sheets that something goes to; the others are neither baked nor written. */
-export const usedSheets = ({ layout }: LaidOut): number[] =>
+const usedSheets = ({ layout }: LaidOut): number[] =>
   layout.sheets.flatMap((sheet, s) => (sheet.plots.length > 0 ? [s] : []));
 
 /** The fifth stage: bakes every sheet in use, one after another. @throws Cancelled */

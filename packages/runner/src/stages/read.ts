@@ -147,7 +147,7 @@ export async function readFiles(files: InputFile[], scope: JobScope, options: Re
 const NO_FACES = FaceDecisions.parse({});
 const NO_FIGURES = { drawCalls: 0, slots: 0, triangles: 0, gpuVertices: 0, textures: 0 };
 
-export function optionsOf(reading: ReadingDecisions, file: InputFile): SourceOptions {
+function optionsOf(reading: ReadingDecisions, file: InputFile): SourceOptions {
   return reading.sources[file.name] ?? SourceOptions.parse({});
 }
 

@@ -13,7 +13,10 @@ const TASKS = new Map<string, Task<never, unknown>>(
     .map((task) => [task.name, task]),
 );
 
-/** Entry of a pool thread. Errors about input keep their fields when they cross the thread border. */
+/**
+ * Entry of a pool thread. Errors about input keep their fields when they cross the thread border.
+ * @public
+ */
 export default async function run(message: { task: string; payload: never }): Promise<unknown> {
   const task = TASKS.get(message.task);
   if (!task) throw new Error(`the worker has no task "${message.task}"; is its group listed in worker.ts?`);

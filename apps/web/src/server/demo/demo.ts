@@ -14,7 +14,7 @@ import { changeProject } from '../store/steps.ts';
 import { postDecisions } from './posts.ts';
 import { surfaceDecisions } from './surfaces.ts';
 
-export const DEMO_NAME = 'Quillmoor Halt';
+const DEMO_NAME = 'Quillmoor Halt';
 
 type DemoPart = z.infer<typeof OpenDemo>['part'];
 

@@ -140,7 +140,7 @@ export async function finishedJob(
   return { id: row.id, project: row.project, folder: jobFolder(row.id), region };
 }
 
-export function isModel(path: string): boolean {
+function isModel(path: string): boolean {
   return MODEL.test(path);
 }
 

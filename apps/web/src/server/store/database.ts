@@ -133,7 +133,7 @@ export function database(): Promise<Kysely<Tables>> {
 }
 
 /** Also clears away what such jobs had written. */
-export async function markInterrupted(db: Kysely<Tables>): Promise<void> {
+async function markInterrupted(db: Kysely<Tables>): Promise<void> {
   const open = await db.selectFrom('job').select('id').where('state', 'in', ['queued', 'running']).execute();
   for (const { id } of open) await rm(jobFolder(id), { recursive: true, force: true });
   await db

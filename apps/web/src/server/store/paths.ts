@@ -2,10 +2,10 @@ import { mkdirSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 
 /** Root of the checkout; the launcher sets it. */
-export const ROOT = resolve(process.env.WEMBREL_ROOT ?? process.cwd());
+const ROOT = resolve(process.env.WEMBREL_ROOT ?? process.cwd());
 
 /** Where projects live. */
-export const DATA = resolve(process.env.WEMBREL_DATA ?? join(ROOT, 'data'));
+const DATA = resolve(process.env.WEMBREL_DATA ?? join(ROOT, 'data'));
 
 export const JOB_THREAD = join(ROOT, 'dist', 'job.mjs');
 export const POOL_WORKER = join(ROOT, 'dist', 'worker.mjs');

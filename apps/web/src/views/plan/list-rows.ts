@@ -18,7 +18,7 @@ export type Grouping = keyof typeof GROUPINGS;
 export const ROW = 26;
 export const HEADING = 24;
 
-export type ListItem = { kind: 'heading'; title: string; note: string } | { kind: 'slot'; slot: number };
+type ListItem = { kind: 'heading'; title: string; note: string } | { kind: 'slot'; slot: number };
 
 /** The slot list as it stands: headings and rows in order, and the top of each, px. */
 export interface ListRows {

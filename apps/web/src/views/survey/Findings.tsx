@@ -37,7 +37,7 @@ function grouped(findings: Finding[]): Group[] {
   );
 }
 
-export function savings(s: Finding['saves']): string {
+function savings(s: Finding['saves']): string {
   return [
     s.drawCalls ? `−${count(s.drawCalls)} draw calls` : '',
     s.bytes ? `−${bytes(s.bytes)}` : '',

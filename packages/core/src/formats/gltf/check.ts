@@ -20,7 +20,7 @@ const ATTRIBUTE_TYPES: [RegExp, string[]][] = [
 ];
 
 /** Extensions that reading understands, and so may be required by a file. */
-export const READABLE_EXTENSIONS: ReadonlySet<string> = new Set([
+const READABLE_EXTENSIONS: ReadonlySet<string> = new Set([
   'KHR_texture_transform',
   'KHR_mesh_quantization',
   'EXT_meshopt_compression',

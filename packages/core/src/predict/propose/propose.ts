@@ -37,7 +37,7 @@ export interface ProposeOptions {
 }
 
 /** One slot of a proposal. */
-export interface ProposedRoute {
+interface ProposedRoute {
   name: string;
   /** Id of the sheet. */
   to: string;
@@ -45,7 +45,7 @@ export interface ProposedRoute {
 }
 
 /** A line of the budget that stands in the way. */
-export interface InTheWay {
+interface InTheWay {
   line: PlanLine;
   /** How far over it the least plan is that meets all other lines: 1.25 is a quarter over. */
   by: number;

@@ -47,10 +47,10 @@ export function wantedSharpness(p5: number, useful: number, target: number | nul
 }
 
 /** Share of what is wanted that a slot gets, 0 … 1. */
-export const shareOf = (s: SlotShare): number => Math.min(1, s.sharpness / s.wanted);
+const shareOf = (s: SlotShare): number => Math.min(1, s.sharpness / s.wanted);
 
 /** The same by importance: a slot of weight 2 is as badly off at a half as one of weight 1 at a quarter; one that has all wants no more. */
-export function weightedShare(s: SlotShare): number {
+function weightedShare(s: SlotShare): number {
   return s.sharpness >= s.wanted * (1 - 1e-9) ? 1 : Math.min(1, s.sharpness / (s.wanted * s.weight));
 }
 

@@ -1,15 +1,6 @@
 import type { RayMesh } from '../target/ray-mesh.ts';
 
-/** A cut through surfaces by a plane, in the plane's own coordinates, m: x along the surface, y along the way out; the picked point is the origin. */
-export interface Section {
-  /** Lines x1 y1 x2 y2. */
-  high: Float32Array;
-  low: Float32Array;
-  cage: Float32Array;
-  /** Rays: where they start, and where they hit (null: nowhere), x y each. */
-  rays: { from: [number, number]; to: [number, number]; hit: [number, number] | null }[];
-}
-
+/** The plane of a cut through surfaces, m: x along the surface, y along the way out; the picked point is the origin. */
 export interface SectionPlane {
   origin: readonly [number, number, number];
   /** Unit, square to each other. */

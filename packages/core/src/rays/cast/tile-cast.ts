@@ -340,7 +340,7 @@ function intoObjectSpace(world: Mat4, n: Float64Array, out: Float64Array): void 
 }
 
 /** A colour for the number of an island; see `idColour`. */
-export function islandColour(island: number): number {
+function islandColour(island: number): number {
   let h = Math.imul(island, 0x9e3779b1) >>> 0;
   h = (Math.imul(h ^ (h >>> 15), 0x85ebca6b) >>> 0) % 16777216;
   return h | 0x202020;

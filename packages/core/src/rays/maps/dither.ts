@@ -8,7 +8,7 @@ let pattern: Float64Array | null = null;
 /**
  * Blue noise by void and cluster (Ulichney 1993), on a square that continues itself: each texel's rank, evenly in 0 … 1. Always the same.
  */
-export function blueNoise(): Float64Array {
+function blueNoise(): Float64Array {
   pattern ??= make();
   return pattern;
 }

@@ -1,7 +1,7 @@
 /** What can be wrong with a texel of a ray bake; bits of `RayMaps.faults`. */
 export const FAULT = { missed: 1, stray: 2, skewed: 4, clash: 8, thin: 16 } as const;
 
-export const FAULT_KINDS = [
+const FAULT_KINDS = [
   'missed',
   'stray',
   'skewed',

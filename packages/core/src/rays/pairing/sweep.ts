@@ -8,7 +8,7 @@ import { spreadPoints } from '../target/spread-points.ts';
 import type { Reaches } from './measure.ts';
 
 /** What a pair of reaches would cost. */
-export interface SweepPoint extends Reaches {
+interface SweepPoint extends Reaches {
   /** Shares of the surface. */
   missed: number;
   stray: number;

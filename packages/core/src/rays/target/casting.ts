@@ -18,7 +18,7 @@ export function placesOf(mesh: Pick<RayMesh, 'positions'>): Uint32Array {
 }
 
 /** Normals of places, weighted by the angles of the faces around them, whatever splits the vertices; three a vertex. */
-export function smoothedNormals(mesh: RayMesh, places = placesOf(mesh)): Float64Array {
+function smoothedNormals(mesh: RayMesh, places = placesOf(mesh)): Float64Array {
   const sums = new Float64Array(mesh.positions.length);
   const { indices } = mesh;
   for (let t = 0; t < mesh.triangles; t++) {

@@ -14,7 +14,7 @@ import type { Model } from '../../scene/model.ts';
 import type { Body } from './bodies.ts';
 
 /** What the triangles of a stretch of a `RayMesh` come from. */
-export interface RaySource {
+interface RaySource {
   path: string;
   body: string;
   /** Part of its model. */

@@ -1,0 +1,113 @@
+// Which folders may know which: docs/architecture.md, "Layers". Run by `./wembrel test` (suite `structure`).
+
+/** Folders of packages/core/src by level; a folder may know those of lower levels. */
+const CORE_LEVELS = [
+  ['math', 'image'],
+  ['scene', 'pack', 'decisions'],
+  ['mesh', 'palette'],
+  ['formats', 'unwrap', 'cut', 'repair', 'compare', 'select'],
+  ['plan', 'tiles'],
+  ['layout', 'faces'],
+  ['bake'],
+  ['rays', 'handover'],
+  ['survey'],
+  ['predict', 'findings'],
+];
+
+/** The same for folders of rays, of the runner and of the web application. */
+const RAYS_LEVELS = [['target'], ['pairing'], ['maps'], ['faults'], ['cast']];
+const RUNNER_LEVELS = [
+  ['pool', 'reduce'],
+  ['pictures'],
+  ['read'],
+  ['write'],
+  ['stages'],
+  ['merge', 'models', 'plans', 'rays', 'survey'],
+  ['worker'],
+];
+const WEB_LEVELS = [['contract', 'ui'], ['workers'], ['stage'], ['project'], ['views']];
+const SERVER_LEVELS = [['store'], ['jobs'], ['http', 'demo']];
+
+/** One rule a level: nothing in it knows a folder of its own level other than itself, or of a higher one. */
+function upwards(base, levels) {
+  return levels.flatMap((folders, level) =>
+    folders.map((folder) => {
+      const beyond = levels
+        .slice(level)
+        .flat()
+        .filter((f) => f !== folder);
+      return {
+        name: `${base}/${folder} knows no folder of its level or above`,
+        severity: 'error',
+        from: { path: `^${base}/${folder}/` },
+        to: { path: beyond.length > 0 ? `^${base}/(${beyond.join('|')})/` : '^$' },
+      };
+    }),
+  );
+}
+
+export default {
+  forbidden: [
+    { name: 'no circles', severity: 'error', from: {}, to: { circular: true } },
+    ...upwards('packages/core/src', CORE_LEVELS),
+    ...upwards('packages/core/src/rays', RAYS_LEVELS),
+    ...upwards('packages/runner/src', RUNNER_LEVELS),
+    ...upwards('apps/web/src', WEB_LEVELS),
+    ...upwards('apps/web/src/server', SERVER_LEVELS),
+    {
+      name: 'no view knows another',
+      comment: 'What several views need stands in src/project or src/ui; only the workbench knows them all.',
+      severity: 'error',
+      from: { path: '^apps/web/src/views/([^/]+)/', pathNot: '^apps/web/src/views/workbench/' },
+      to: { path: '^apps/web/src/views/', pathNot: '^apps/web/src/views/$1/' },
+    },
+    {
+      name: 'pages of the browser know nothing of the server',
+      severity: 'error',
+      from: { path: '^apps/web/src/(views|project|stage|ui|workers|contract)/' },
+      to: { path: '^apps/web/src/server/' },
+    },
+    {
+      name: 'the core knows no package above it',
+      severity: 'error',
+      from: { path: '^packages/core/src/' },
+      to: { path: '^(packages/(runner|demo)|apps)/' },
+    },
+    {
+      name: 'kernels know nothing',
+      severity: 'error',
+      from: { path: '^packages/kernels/src/' },
+      to: { path: '^(packages/(core|runner|demo)|apps)/' },
+    },
+    {
+      name: 'the runner knows no application',
+      severity: 'error',
+      from: { path: '^packages/runner/src/' },
+      to: { path: '^(packages/demo|apps)/' },
+    },
+    {
+      name: 'dependencies are declared where they are used',
+      severity: 'error',
+      from: { path: '^(packages|apps)/[^/]+/src/' },
+      to: { dependencyTypes: ['npm-no-pkg', 'npm-unknown'] },
+    },
+    {
+      name: 'everything is found',
+      severity: 'error',
+      from: {},
+      to: { couldNotResolve: true, pathNot: '\\.css$|^astro:|^virtual:|\\?' },
+    },
+  ],
+  options: {
+    doNotFollow: { path: 'node_modules' },
+    exclude: { path: '(^|/)(node_modules|dist|generated)/' },
+    tsPreCompilationDeps: true,
+    combinedDependencies: false,
+    enhancedResolveOptions: {
+      exportsFields: ['exports'],
+      conditionNames: ['import', 'types', 'default'],
+      extensions: ['.ts', '.tsx', '.mjs', '.js'],
+    },
+    tsConfig: { fileName: 'tsconfig.base.json' },
+  },
+};
