@@ -5,13 +5,13 @@ import { PlanFile, planFileOf, planFileSchema, withPlanFile } from '@wembrel/cor
 import { routeSlots, weighSlots } from '@wembrel/core/decisions/routes';
 import { APART } from '@wembrel/core/decisions/rules';
 import { evenSheets, sheetSides } from '@wembrel/core/decisions/sheets';
-import { withSearches } from '@wembrel/core/layout/look-on';
+import { withSearches } from '@wembrel/core/layout/planned-searches';
 import type { PlanSlot } from '@wembrel/core/predict/plan-slot';
 import { plannedName } from '@wembrel/core/predict/planned';
 import type { Prediction } from '@wembrel/core/predict/predict';
 import { overPlan } from '@wembrel/core/predict/propose/propose';
 import { nameProblems, plannedNames } from '@wembrel/core/predict/required';
-import { lookOn } from '@wembrel/runner/plans/continue-search';
+import { continueSearch } from '@wembrel/runner/plans/continue-search';
 import { type PlanBasis, packBasis, planBasis, predictBasis, proposeBasis } from '@wembrel/runner/plans/plan-basis';
 import { JobScope } from '@wembrel/runner/pool/job-scope';
 import type { OnProgress } from '@wembrel/runner/progress';
@@ -195,7 +195,7 @@ async function tightened(
   values: Values,
   progress: OnProgress,
 ): Promise<Answer> {
-  const found = await lookOn(basis, decisions, whole(values, 'seconds', 10, 1, 86_400), scope, progress);
+  const found = await continueSearch(basis, decisions, whole(values, 'seconds', 10, 1, 86_400), scope, progress);
   const sheets = withSearches(decisions.sheets, new Map(found.map((f) => [f.sheet, f.search])));
   const file = planFileOf({ ...decisions, sheets });
   if (typeof values.out === 'string') await writeWhole(values.out, `${JSON.stringify(file, null, 2)}\n`);

@@ -1,7 +1,7 @@
 import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { afterEach, beforeEach, expect, test, vi } from 'vitest';
 import type { PackAnswer, PackedSheet, PackRequest } from '../src/contract/plots.ts';
-import { lookOn, packAll } from '../src/project/packing/pack-workers.ts';
+import { continueSearch, packAll } from '../src/project/packing/pack-workers.ts';
 import type { GatheredIslands } from '../src/project/packing/use-islands.ts';
 
 /** Workers as the page would have them: what each was asked, and by hand what it answers. */
@@ -107,7 +107,7 @@ test('looking on ends by itself when all are done; a worker that breaks is told,
     { sheet: 0, seed: 2 },
   ];
   const on = told();
-  lookOn(islands(3), plan(1), tasks, on);
+  continueSearch(islands(3), plan(1), tasks, on);
   expect(Desk.all.map((d) => d.asked[0].look)).toEqual(tasks);
   Desk.all[0].say({ type: 'better', index: 0, sheet: { name: 's0' }, seconds: 2 });
   expect(on.better).toHaveBeenCalledWith(0, { name: 's0' }, 2);

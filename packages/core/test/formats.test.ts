@@ -6,8 +6,8 @@ import { type Imported, type ImportedPart, importedDocument } from '../src/forma
 import { readMtl } from '../src/formats/obj/mtl.ts';
 import { materialLibraries, readObj } from '../src/formats/obj/obj.ts';
 import { readPly } from '../src/formats/ply.ts';
-import { Scan } from '../src/formats/scan.ts';
 import { readStl } from '../src/formats/stl.ts';
+import { Tokenizer } from '../src/formats/tokenizer.ts';
 import { triangulate } from '../src/formats/triangulate.ts';
 import { readModel } from '../src/scene/model.ts';
 import { CUBE_OBJ, plyBinary, plyText, randomMesh, stlBinary, stlText, toObj } from './simple-files.ts';
@@ -41,7 +41,7 @@ describe('reading numbers', () => {
           fc.constantFrom('1e-3', '+4.5', '-.5', '5.', '0.1', '123456789012345.6', '1E5', '-0'),
         ),
         (text) => {
-          expect(new Scan(utf8Bytes(` ${text} 7`)).number()).toBe(Number(text));
+          expect(new Tokenizer(utf8Bytes(` ${text} 7`)).number()).toBe(Number(text));
         },
       ),
       { numRuns: 500 },
@@ -49,7 +49,7 @@ describe('reading numbers', () => {
   });
 
   test('what is no number is NaN, and the scan goes on behind it', () => {
-    const scan = new Scan(utf8Bytes('abc 2\n'));
+    const scan = new Tokenizer(utf8Bytes('abc 2\n'));
     expect(scan.number()).toBeNaN();
     expect(scan.number()).toBe(2);
     expect(scan.number()).toBeNaN();

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { analysePicture, likenessDistance } from '../src/image/analysis.ts';
 import { metallicRoughnessMaps, toMetallicRoughness } from '../src/image/metal-rough.ts';
-import { compareLikeness, isNearTwin } from '../src/image/near-twin.ts';
+import { compareLikeness, isNearTwin } from '../src/image/near-duplicate.ts';
 import { checkNormals, SURE } from '../src/image/normal-direction.ts';
 import type { Raster } from '../src/image/raster.ts';
 import { resizeRaster } from '../src/image/resize.ts';

@@ -161,6 +161,6 @@ describe('decisions', () => {
 
 test('a sheet twice as wide takes four times the area before it counts as full', () => {
   const groups = letters.map(() => ({ area: 10, sheet: -1, allowed: [0, 1] }));
-  spread(groups, [100 ** 2, 200 ** 2]);
-  expect([0, 1].map((s) => groups.filter((g) => g.sheet === s).length)).toEqual([1, 5]);
+  const sheets = spread(groups, [100 ** 2, 200 ** 2]);
+  expect([0, 1].map((s) => sheets.filter((of) => of === s).length)).toEqual([1, 5]);
 });

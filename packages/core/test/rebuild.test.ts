@@ -5,7 +5,7 @@ import { buildManifest } from '../src/handover/manifest.ts';
 import { type SheetFiles, SheetMaterials } from '../src/handover/materials.ts';
 import { addMissingUvs, applyTargets, tidy } from '../src/handover/rebuild.ts';
 import { classSuffix } from '../src/plan/class-names.ts';
-import type { OutputClass } from '../src/plan/route.ts';
+import type { MaterialClass } from '../src/plan/route.ts';
 import { readModel } from '../src/scene/model.ts';
 import { bakeHere, raster } from './bake-here.ts';
 import { buildModel, decide, imageKeyOfName, type PartSpec, quad, type SlotSpec } from './build.ts';
@@ -128,7 +128,7 @@ describe('a merged model', () => {
 });
 
 describe('output materials', () => {
-  const c = (more: Partial<Omit<OutputClass, 'key'>> = {}): OutputClass => {
+  const c = (more: Partial<Omit<MaterialClass, 'key'>> = {}): MaterialClass => {
     const k = { alphaMode: 'OPAQUE' as const, alphaCutoff: 0.5, doubleSided: false, unlit: false, ...more };
     return { ...k, key: JSON.stringify([k.alphaMode, k.alphaCutoff, k.doubleSided, k.unlit]) };
   };

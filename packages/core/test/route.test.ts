@@ -63,8 +63,8 @@ test('a textured part without UVs is kept apart and says so; without textures it
 
 function spreadMaterials(r: Routing, areas: number[], room: number[]) {
   const groups = r.materials.map((m, i) => ({ area: areas[i], sheet: m.sheet, allowed: [0, 1] }));
-  spread(groups, room);
-  return r.materials.map((m, i) => [m.name, groups[i].sheet]);
+  const sheets = spread(groups, room);
+  return r.materials.map((m, i) => [m.name, sheets[i]]);
 }
 
 test('materials are spread over sheets by area', () => {

@@ -131,7 +131,7 @@ describe('selecting faces', () => {
   test('the surface that is unwrapped knows the same neighbours, but for faces turned against each other', () => {
     const [p, i] = grid(4, 4, (x, y) => Math.sin(x * y));
     const [t, s] = [faceTopology(p, i), surfaceOf(p, i)];
-    expect([...t.beyond]).toEqual(Array.from(s.beyond, (v) => (v < 0 ? -1 : Math.floor(v / 3))));
+    expect([...t.beyond]).toEqual(Array.from(s.twin, (v) => (v < 0 ? -1 : Math.floor(v / 3))));
   });
 });
 

@@ -17,7 +17,6 @@ export interface Chart {
 
 type Vec = [number, number, number];
 
-const sub = (a: Vec, b: Vec): Vec => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
 const add = (a: Vec, b: Vec): Vec => [a[0] + b[0], a[1] + b[1], a[2] + b[2]];
 const mul = (a: Vec, k: number): Vec => [a[0] * k, a[1] * k, a[2] * k];
 const cross = (a: Vec, b: Vec): Vec => [

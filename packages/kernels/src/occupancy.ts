@@ -1,5 +1,5 @@
-import type { RunMask } from './bitmap.ts';
-import bitmapWasm from './generated/bitmap.ts';
+import occupancyWasm from './generated/occupancy.ts';
+import type { RunMask } from './run-mask.ts';
 import { allocate, instantiate } from './wasm.ts';
 
 interface Loops {
@@ -25,7 +25,7 @@ const LEVELS = 8;
 const BLOCK_LEVELS = 6;
 
 /** Taken cells of a sheet, in WebAssembly; the same as `bitmap.ts`, which it is held against. At most 32 768 cells wide. */
-export class FastOccupancy {
+export class Occupancy {
   private readonly loops: Loops;
   private readonly runs: Int32Array;
   private readonly runsAt: number;
@@ -56,7 +56,7 @@ export class FastOccupancy {
     const blockRuns = take(MOST_RUNS * 12);
     const buffer = allocate(end);
     this.runs = new Int32Array(buffer, this.runsAt, ROOM * 3);
-    this.loops = instantiate<Loops>(bitmapWasm, buffer);
+    this.loops = instantiate<Loops>(occupancyWasm, buffer);
     this.loops.setUp(grid, width, height, words, levels, blocks, blockWords, blockLevels, row, blockRuns);
   }
 

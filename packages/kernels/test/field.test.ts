@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
 import { borderEdges, distanceField, segmentDistance } from '../src/field.ts';
-import { fieldTwin } from '../src/field-twin.ts';
+import { fieldReference } from '../src/field-reference.ts';
 
 /** A star with so many points about the middle of its box, as triangles from its centre. */
 function star(radii: number[]): Float64Array {
@@ -75,7 +75,7 @@ test('the kernel and its twin agree to the bit, also on shapes with holes and wi
       const options = { step, band: 3, spacing: 5, tolerance: 0.05 };
       const edges = borderEdges(shape);
       const is = distanceField(shape, edges, options);
-      const twin = distanceField(shape, edges, options, fieldTwin);
+      const twin = distanceField(shape, edges, options, fieldReference);
       expect(is).toEqual(twin);
       expect(is.distance.some((d) => d < 0) || step > 1).toBe(true);
     }),

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
 import { NO_FEATURE, nearestFeature } from '../src/nearest.ts';
-import { nearestTwin } from '../src/nearest-twin.ts';
+import { nearestReference } from '../src/nearest-reference.ts';
 
 /** The plain definition: smallest squared distance, ties to the lowest index. */
 function slow(mask: Uint8Array, w: number, h: number): Int32Array {
@@ -37,7 +37,7 @@ test('distance to the nearest feature equals brute force on any grid', () => {
   fc.assert(
     fc.property(grid, ([w, h, mask]) => {
       const fast = nearestFeature(mask, w, h);
-      expect(nearestTwin(mask, w, h)).toEqual(fast);
+      expect(nearestReference(mask, w, h)).toEqual(fast);
       const truth = slow(mask, w, h);
       for (let i = 0; i < w * h; i++) {
         if (truth[i] < 0) {

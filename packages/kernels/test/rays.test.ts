@@ -5,7 +5,7 @@ import { buildBvh } from '../src/bvh.ts';
 import { BATCH, type Bvh, LEAF_SIZE } from '../src/bvh-layout.ts';
 import { ClosestPoint } from '../src/closest-point.ts';
 import { FARTHEST, RayCaster, Sides } from '../src/rays.ts';
-import { closestTwin, steps } from '../src/rays-twin.ts';
+import { closestReference, steps } from '../src/rays-reference.ts';
 import { bumpySphere, nasty, numbers, plate, soup, type TestMesh } from './meshes.ts';
 
 /** Rays from around a mesh to points of it, and some past it: ox oy oz dx dy dz. */
@@ -101,7 +101,7 @@ describe.each(KINDS)('%s', (_, mesh) => {
           dz,
           Math.min(1e30 * scale, FARTHEST),
         );
-        const twin = closestTwin(bvh, own, sides);
+        const twin = closestReference(bvh, own, sides);
         expect(hits[i].triangle).toBe(twin.triangle);
         if (twin.triangle < 0) return;
         expect(hits[i].distance).toBe(twin.t / scale);
@@ -118,7 +118,7 @@ describe.each(KINDS)('%s', (_, mesh) => {
     // From as tight as a texel to as wide as the mesh; some groups begin or end in what they would meet.
     for (const spread of [0, 1e-4, 0.01, 0.1, 0.7]) {
       const bundles = raysAt(mesh, 12, 31).map(([x, y, z, dx, dy, dz], i) => {
-        const middle = closestTwin(
+        const middle = closestReference(
           bvh,
           Float32Array.of(
             (x - centre[0]) * scale,
@@ -157,7 +157,7 @@ describe.each(KINDS)('%s', (_, mesh) => {
       caster.closest();
       rays.forEach(([x, y, z, from, dx, dy, dz, to], i) => {
         const world = [x, y, z].map((v, k) => (v / scale + centre[k] - centre[k]) * scale);
-        const twin = closestTwin(
+        const twin = closestReference(
           bvh,
           Float32Array.of(...world, (from / scale) * scale, dx, dy, dz, (to / scale) * scale),
           Sides.both,
@@ -301,7 +301,7 @@ test('a hierarchy is worth its building: few steps a ray', () => {
   steps.blocks = 0;
   const { centre, scale } = bvh.space;
   for (const [x, y, z, dx, dy, dz] of rays)
-    closestTwin(
+    closestReference(
       bvh,
       Float32Array.of((x - centre[0]) * scale, (y - centre[1]) * scale, (z - centre[2]) * scale, 0, dx, dy, dz, 1e30),
       Sides.both,

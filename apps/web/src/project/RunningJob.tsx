@@ -1,9 +1,9 @@
 import type { JobView } from '../contract/project.ts';
 import { Progress } from '../ui/Progress.tsx';
 import { cancelJob, type Live, pauseJob } from './api.ts';
-import { tell } from './notices.ts';
+import { notify } from './notices.ts';
 
-const told = (e: Error) => tell({ tone: 'fault', text: e.message });
+const told = (e: Error) => notify({ tone: 'fault', text: e.message });
 
 /** A running job, with what stops it or lets it wait. */
 export function RunningJob({ job, live }: { job: JobView; live: Readonly<Record<string, Live>> }) {

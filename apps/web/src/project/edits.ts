@@ -4,7 +4,7 @@ import type { JobKind, MergeDecisions, ProjectView, Region } from '../contract/p
 import { patchDecisions, startJob, stepProject } from './api.ts';
 import { patchBetween, patched } from './decision-patch.ts';
 import { keepDecisions, projectKey } from './load-project.ts';
-import { tell } from './notices.ts';
+import { notify } from './notices.ts';
 
 interface Edit {
   /** What is done, for the undo button. */
@@ -54,7 +54,7 @@ class Edits {
       } catch (error) {
         this.set([]);
         this.version = 0;
-        tell({ tone: 'fault', text: (error as Error).message });
+        notify({ tone: 'fault', text: (error as Error).message });
       } finally {
         this.set(this.waiting, this.open - 1);
       }
@@ -92,7 +92,7 @@ class Edits {
     return this.queue(client, async (known, parent) => {
       const { label, version, patch } = await stepProject(this.project, parent, way);
       this.show(client, version, await patched(known.decisions, patch));
-      tell({ tone: 'plain', text: way === 'undo' ? `Undone: ${label}` : `Redone: ${label}` });
+      notify({ tone: 'plain', text: way === 'undo' ? `Undone: ${label}` : `Redone: ${label}` });
     });
   }
 }
@@ -116,7 +116,7 @@ export async function startDecided(
   region: Region = null,
 ): Promise<void> {
   await editsOf(project).settled();
-  await startJob(project, kind, sheet, region).catch((e: Error) => tell({ tone: 'fault', text: e.message }));
+  await startJob(project, kind, sheet, region).catch((e: Error) => notify({ tone: 'fault', text: e.message }));
 }
 
 /** How many edits and steps are not stored yet. While there are any, the browser asks before it leaves the page: they would be lost. */

@@ -15,7 +15,7 @@ export const useNotices = create<Notices>(() => ({ list: [] }));
 
 let next = 1;
 
-export function tell(notice: Notice): void {
+export function notify(notice: Notice): void {
   const id = next++;
   useNotices.setState((s) => ({
     list: [...s.list.filter((n) => n.text !== notice.text), { ...notice, id }].slice(-4),

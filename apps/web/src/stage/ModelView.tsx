@@ -23,7 +23,7 @@ function giveBack(stage: ModelStage): void {
   else idle = stage;
 }
 
-interface Veil {
+interface Overlay {
   nodes: ReadonlySet<string>;
   /** m */
   move: readonly [number, number, number];
@@ -54,7 +54,7 @@ export interface ModelViewProps {
   /** Where a raking light comes from, degrees; null: the usual soft one. */
   sun?: number | null;
   /** Of `over`: nodes of the second model that are shown, and how it is moved. */
-  veil?: Veil | null;
+  overlay?: Overlay | null;
   /** Balls that are drawn over the first model. */
   rings?: readonly Ring[];
   /** Lines on parts, see `ModelStage.setLines`. */
@@ -108,7 +108,7 @@ export function ModelView({
   hiddenFaces = null,
   lines = null,
   sun = null,
-  veil = null,
+  overlay = null,
   rings = NO_RINGS,
   onPick,
   onLoaded,
@@ -185,7 +185,7 @@ export function ModelView({
   useEffect(() => stage?.setSun(sun), [stage, sun]);
   useEffect(() => stage?.setRings(rings), [stage, rings]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a newly loaded model is veiled as well
-  useEffect(() => stage?.setVeil(veil?.nodes ?? null, veil?.move ?? NO_MOVE), [stage, veil, loads]);
+  useEffect(() => stage?.setOverlay(overlay?.nodes ?? null, overlay?.move ?? NO_MOVE), [stage, overlay, loads]);
   useEffect(() => {
     if (stage) stage.onDistance = onDistance ?? null;
   }, [stage, onDistance]);

@@ -92,8 +92,8 @@ export class ModelStage {
   private readonly layers: Drawn[] = [];
   private readonly lines: Drawn[] = [];
   private readonly rings: Drawn[] = [];
-  private veiled: ReadonlySet<string> | null = null;
-  private readonly veil = new MeshStandardMaterial({
+  private overlaid: ReadonlySet<string> | null = null;
+  private readonly overlay = new MeshStandardMaterial({
     color: 0xe8a33d,
     roughness: 0.7,
     transparent: true,
@@ -336,23 +336,23 @@ export class ModelStage {
   }
 
   /** Which nodes of the second model are shown, by their names (those of none: all), moved by so many m. */
-  setVeil(nodes: ReadonlySet<string> | null, move: readonly [number, number, number]): void {
-    this.veiled = nodes;
+  setOverlay(nodes: ReadonlySet<string> | null, move: readonly [number, number, number]): void {
+    this.overlaid = nodes;
     this.holders[1].position.set(...move);
     this.dress();
     this.draw();
   }
 
-  private inVeil({ node }: Placed): boolean {
-    const { veiled } = this;
-    return !veiled || veiled.has(node) || !this.placed[1].some((p) => veiled.has(p.node));
+  private inOverlay({ node }: Placed): boolean {
+    const { overlaid } = this;
+    return !overlaid || overlaid.has(node) || !this.placed[1].some((p) => overlaid.has(p.node));
   }
 
   private dress(): void {
     const made = new Map<string, Material>();
     this.placed.forEach((list, side) => {
       for (const p of list) {
-        p.mesh.visible = side === 0 ? !this.hidden?.has(p.part) : this.inVeil(p);
+        p.mesh.visible = side === 0 ? !this.hidden?.has(p.part) : this.inOverlay(p);
         if (side === 0 && this.bare) {
           p.mesh.material = new MeshBasicMaterial({
             vertexColors: p.mesh.geometry.hasAttribute('color'),
@@ -500,13 +500,13 @@ export class ModelStage {
     const cut = Math.round(w * this.split);
     if (this.mode === 'over') {
       part(0, 0, w, w / h);
-      const [, veil] = this.scenes;
-      const { background } = veil;
-      veil.background = null;
-      veil.overrideMaterial = this.veil;
-      renderer.render(veil, camera);
-      veil.overrideMaterial = null;
-      veil.background = background;
+      const [, overlay] = this.scenes;
+      const { background } = overlay;
+      overlay.background = null;
+      overlay.overrideMaterial = this.overlay;
+      renderer.render(overlay, camera);
+      overlay.overrideMaterial = null;
+      overlay.background = background;
     } else if (this.mode === 'one') part(0, 0, w, w / h);
     else if (this.mode === 'blink') part(this.blinkSide, 0, w, w / h);
     else if (this.mode === 'side') {
@@ -540,7 +540,7 @@ export class ModelStage {
     this.setLayers([]);
     this.setLines(null, '#000');
     this.setRings([]);
-    this.setVeil(null, [0, 0, 0]);
+    this.setOverlay(null, [0, 0, 0]);
     this.setHiddenFaces(null);
     this.setSun(null);
     this.dress();

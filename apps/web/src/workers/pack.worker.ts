@@ -2,11 +2,11 @@ import { type SheetDecision, sheetSides } from '@wembrel/core/decisions/sheets';
 import { packedFigures } from '@wembrel/core/layout/coverage';
 import { heldTooNear } from '@wembrel/core/layout/held-gaps';
 import { packSheets, scaleFactors } from '@wembrel/core/layout/layout';
-import { ENDLESS } from '@wembrel/core/layout/look-on';
 import { outlineOf } from '@wembrel/core/layout/outline';
 import { packSheet } from '@wembrel/core/layout/pack-sheet';
 import type { PackablePlot, PackedPlots, PlacedShape } from '@wembrel/core/layout/packable';
 import { placedBox, placeFrame, placePoint, shownBox } from '@wembrel/core/layout/place';
+import { ENDLESS } from '@wembrel/core/layout/planned-searches';
 import type { PackAnswer, PackableEntry, PackedSheet, PackRequest } from '../contract/plots.ts';
 
 /** Ms between two layouts that are shown while it looks for better ones. */

@@ -2,8 +2,8 @@ import type { Layout, PlacedPlot } from '../layout/layout.ts';
 import { placePoint } from '../layout/place.ts';
 import { layoutCoordinates } from '../mesh/coordinates.ts';
 import { cornerNormals, cornerVectors, sourceFrames } from '../mesh/corner-frames.ts';
-import { byteColumn, firstEqualRows } from '../mesh/distinct.ts';
 import { cornerTangents } from '../mesh/tangents.ts';
+import { byteColumn, weldVertices } from '../mesh/weld.ts';
 import { type ImageSizes, layoutUse, referenceSize } from '../plan/layout-texture.ts';
 import type { Routing } from '../plan/route.ts';
 import { slotKey } from '../plan/route.ts';
@@ -97,7 +97,7 @@ function assemble(
   const columns = [byteColumn(part.indices, 1), byteColumn(uv, 2)];
   if (!part.normals) columns.push(byteColumn(normals, 3));
   if (tangents) columns.push(byteColumn(tangents, 4));
-  const { first, count } = firstEqualRows(columns, part.indices.length);
+  const { first, count } = weldVertices(columns, part.indices.length);
   const sourceVertex = new Uint32Array(count);
   const indices = new Uint32Array(part.indices.length);
   const outUv = new Float32Array(count * 2);

@@ -1,7 +1,7 @@
 import type { Document, Mesh, Primitive } from '@gltf-transform/core';
 import { Wrap } from '@wembrel/kernels/sample';
 import { layoutCoordinates } from '../mesh/coordinates.ts';
-import { byteColumn, firstEqualRows } from '../mesh/distinct.ts';
+import { byteColumn, weldVertices } from '../mesh/weld.ts';
 import { indexAccessor } from '../scene/accessors.ts';
 import type { MaterialLook, TextureUse } from '../scene/material.ts';
 import type { Model, Part } from '../scene/model.ts';
@@ -128,7 +128,7 @@ function placesOf(parts: Part[], model: Model, slots: ReadonlyMap<number, CutAxe
     all.set(p.positions, at);
     at += p.positions.length;
   }
-  const { first } = firstEqualRows([byteColumn(all, 3)], total / 3);
+  const { first } = weldVertices([byteColumn(all, 3)], total / 3);
   at = 0;
   return parts.map((part) => {
     const vertices = part.positions.length / 3;
@@ -307,7 +307,7 @@ function write(document: Document, p: CutPart, corners: NewCorner[]): void {
       uv.set(uvAt(s - moveS, t - moveT), i * 2);
     });
   }
-  const { first, count } = firstEqualRows(
+  const { first, count } = weldVertices(
     [...columns].map(([s, v]) => byteColumn(v, sizeOf(primitive, s))),
     corners.length,
   );

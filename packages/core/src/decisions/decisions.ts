@@ -65,7 +65,6 @@ const Alternative = z.object({
   name: z.string().trim().min(1, 'a name is needed').max(60),
   plan: Plan,
 });
-type Alternative = z.infer<typeof Alternative>;
 
 const Fields = PlanFields.extend({
   /** How far away the models will be seen, m; where the comparison opens. Null: as large as fits. */

@@ -118,7 +118,7 @@ function sharedEdges(
   least: number,
 ): { a: number; b: number; edges: Shared[]; length: number }[] {
   const pairs = new Map<string, { a: number; b: number; edges: Shared[]; length: number }>();
-  const { beyond, corners, points } = surface;
+  const { twin: beyond, corners, points } = surface;
   const end = (s: number) => s - (s % 3) + ((s + 1) % 3);
   for (let s = 0; s < beyond.length; s++) {
     const other = beyond[s];

@@ -1,5 +1,5 @@
 import type { FaceEditOf } from '../decisions/face-decisions.ts';
-import { byteColumn, firstEqualRows } from '../mesh/distinct.ts';
+import { byteColumn, weldVertices } from '../mesh/weld.ts';
 import { cornerNormals } from '../repair/normals.ts';
 import { type Chosen, writableNormals } from './body.ts';
 
@@ -15,7 +15,7 @@ export function makeNormals(chosen: readonly Chosen[], edit: FaceEditOf<'normals
     const apart = uv ? (a: number, b: number) => uv[2 * a] !== uv[2 * b] || uv[2 * a + 1] !== uv[2 * b + 1] : undefined;
     const made = cornerNormals(body.positions, body.indices, edit.angle, apart);
     const normals = writableNormals(body);
-    const { first } = firstEqualRows([byteColumn(body.positions, 3)], body.positions.length / 3);
+    const { first } = weldVertices([byteColumn(body.positions, 3)], body.positions.length / 3);
     const known = new Int32Array(body.positions.length / 3).fill(-1);
     const split = new Set<number>();
     for (const f of faces) {

@@ -1,6 +1,6 @@
 import type { FaceEditOf } from '../decisions/face-decisions.ts';
 import { DisjointSet } from '../math/disjoint-set.ts';
-import { byteColumn, firstEqualRows } from '../mesh/distinct.ts';
+import { byteColumn, weldVertices } from '../mesh/weld.ts';
 import { cosineAt, type Surface, sideEnds, surfaceOf } from '../unwrap/surface.ts';
 import { type Body, type Chosen, writableUv } from './body.ts';
 
@@ -72,9 +72,9 @@ const faceOf = (corner: number): number => Math.floor(corner / 3);
 
 /** A number for each corner; those that agree in place and UV have the same. */
 function pointsOf(body: Body, uv: Float32Array): Uint32Array {
-  const { first } = firstEqualRows([byteColumn(body.positions, 3)], body.positions.length / 3);
+  const { first } = weldVertices([byteColumn(body.positions, 3)], body.positions.length / 3);
   const places = Uint32Array.from(body.indices, (v) => first[v]);
-  return firstEqualRows([byteColumn(places, 1), byteColumn(uv, 2)], body.faces * 3).first;
+  return weldVertices([byteColumn(places, 1), byteColumn(uv, 2)], body.faces * 3).first;
 }
 
 /** Edges that several faces share in the UVs. */

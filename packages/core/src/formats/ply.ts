@@ -2,7 +2,7 @@ import { InputError } from '../errors.ts';
 import { LIMITS } from '../limits.ts';
 import type { Imported, ImportedMaterial } from './imported.ts';
 import { plainMaterial } from './obj/mtl.ts';
-import { Numbers, Scan } from './scan.ts';
+import { Numbers, Tokenizer } from './tokenizer.ts';
 import { triangulate } from './triangulate.ts';
 
 type Kind = 'i1' | 'u1' | 'i2' | 'u2' | 'i4' | 'u4' | 'f4' | 'f8';
@@ -54,7 +54,7 @@ function readHeader(path: string, bytes: Uint8Array): Header {
   const fail = (reason: string): never => {
     throw new InputError(path, reason);
   };
-  const scan = new Scan(bytes, Math.min(bytes.length, 1 << 20));
+  const scan = new Tokenizer(bytes, Math.min(bytes.length, 1 << 20));
   if (scan.word() !== 'ply') fail('the file does not begin like a PLY');
   let format: Header['format'] | null = null;
   const elements: Element[] = [];
@@ -110,7 +110,7 @@ function readHeader(path: string, bytes: Uint8Array): Header {
 type Source = (kind: Kind) => number;
 
 function asciiSource(path: string, bytes: Uint8Array, h: Header): Source {
-  const scan = new Scan(bytes);
+  const scan = new Tokenizer(bytes);
   scan.at = h.body;
   scan.line = h.line;
   return () => {

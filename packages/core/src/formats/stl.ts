@@ -1,11 +1,11 @@
 import { InputError } from '../errors.ts';
 import { LIMITS } from '../limits.ts';
 import { crossOf } from '../math/triangle.ts';
-import { byteColumn, firstEqualRows } from '../mesh/distinct.ts';
+import { byteColumn, weldVertices } from '../mesh/weld.ts';
 import { utf8 } from './gltf/glb.ts';
 import type { Imported } from './imported.ts';
 import { plainMaterial } from './obj/mtl.ts';
-import { Numbers, Scan } from './scan.ts';
+import { Numbers, Tokenizer } from './tokenizer.ts';
 
 /** Corners (9 numbers a triangle) and what the file says of each facet's normal. */
 interface Facets {
@@ -35,7 +35,7 @@ function readBinary(path: string, bytes: Uint8Array): Facets {
 }
 
 function readText(path: string, bytes: Uint8Array): Facets {
-  const scan = new Scan(bytes);
+  const scan = new Tokenizer(bytes);
   const corners = new Numbers(new Float32Array(9216));
   const normals = new Numbers(new Float32Array(3072));
   const three = (into: Numbers<Float32Array>, what: string) => {
@@ -92,7 +92,7 @@ export function readStl(path: string, bytes: Uint8Array): Imported {
     for (let k = 0; k < 9; k++) all[t * 9 + k] = length > 0 ? n[k % 3] / length + 0 : Number(k % 3 === 2);
   }
   for (let i = 0; i < corners.length; i++) corners[i] += 0;
-  const { first, count: distinct } = firstEqualRows([byteColumn(corners, 3), byteColumn(all, 3)], count * 3);
+  const { first, count: distinct } = weldVertices([byteColumn(corners, 3), byteColumn(all, 3)], count * 3);
   const number = new Int32Array(count * 3).fill(-1);
   const positions = new Float32Array(distinct * 3);
   const outNormals = new Float32Array(distinct * 3);

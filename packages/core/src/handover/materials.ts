@@ -1,7 +1,7 @@
 import { type Document, type Material, TextureInfo } from '@gltf-transform/core';
 import { KHRMaterialsEmissiveStrength, KHRMaterialsUnlit } from '@gltf-transform/extensions';
 import { classSuffix } from '../plan/class-names.ts';
-import type { OutputClass } from '../plan/route.ts';
+import type { MaterialClass } from '../plan/route.ts';
 
 /** A finished sheet: its maps as encoded files. */
 export interface SheetFiles {
@@ -30,7 +30,7 @@ export class SheetMaterials {
   constructor(
     private readonly document: Document,
     private readonly sheets: ReadonlyMap<number, SheetFiles>,
-    private readonly classes: OutputClass[],
+    private readonly classes: MaterialClass[],
   ) {}
 
   get(sheet: number, classKey: string): Material {
@@ -38,7 +38,7 @@ export class SheetMaterials {
     const known = this.made.get(key);
     if (known) return known;
     const files = this.sheets.get(sheet) as SheetFiles;
-    const c = this.classes.find((k) => k.key === classKey) as OutputClass;
+    const c = this.classes.find((k) => k.key === classKey) as MaterialClass;
     const material = this.document.createMaterial(
       files.name +
         classSuffix(

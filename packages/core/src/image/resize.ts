@@ -1,4 +1,4 @@
-import type { PictureSense } from './near-twin.ts';
+import type { PictureSense } from './near-duplicate.ts';
 import type { Raster } from './raster.ts';
 import { decodeTable, linearToSrgb } from './srgb.ts';
 

@@ -1,4 +1,4 @@
-import type { PictureSense } from './near-twin.ts';
+import type { PictureSense } from './near-duplicate.ts';
 import { resizeRaster } from './resize.ts';
 
 /**

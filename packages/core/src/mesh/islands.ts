@@ -1,5 +1,5 @@
 import { DisjointSet } from '../math/disjoint-set.ts';
-import { byteColumn, firstEqualRows } from './distinct.ts';
+import { byteColumn, weldVertices } from './weld.ts';
 
 export interface IslandMap {
   /** Island of each triangle; islands are numbered by their first triangle. */
@@ -13,7 +13,7 @@ export interface IslandMap {
  */
 export function uvIslands(indices: Uint32Array, positions: Float32Array, uv: Float32Array): IslandMap {
   const vertices = positions.length / 3;
-  const { first } = firstEqualRows([byteColumn(positions, 3), byteColumn(uv, 2)], vertices);
+  const { first } = weldVertices([byteColumn(positions, 3), byteColumn(uv, 2)], vertices);
   const sets = new DisjointSet(vertices);
   for (let i = 0; i < indices.length; i += 3) {
     sets.join(first[indices[i]], first[indices[i + 1]]);

@@ -99,8 +99,8 @@ export function nearest(a: PlacedBorder, b: PlacedBorder, limit: number): Gap | 
   if (reach === 0) return { width: 0, x: 0, y: 0 };
   const [x, y] =
     corner < p.length
-      ? way(p[corner], p[corner + 1], q, beside)
-      : way(q[corner - p.length], q[corner - p.length + 1], p, beside);
+      ? parameters(p[corner], p[corner + 1], q, beside)
+      : parameters(q[corner - p.length], q[corner - p.length + 1], p, beside);
   const length = corner < p.length ? reach : -reach;
   return { width: reach, x: x / length, y: y / length };
 }
@@ -122,7 +122,7 @@ function apart(x: number, y: number, of: Float64Array, k: number): number {
 }
 
 /** From segment k to a point. */
-function way(x: number, y: number, of: Float64Array, k: number): [number, number] {
+function parameters(x: number, y: number, of: Float64Array, k: number): [number, number] {
   const t = along(x, y, of, k);
   return [x - of[k] - t * (of[k + 2] - of[k]), y - of[k + 1] - t * (of[k + 3] - of[k + 1])];
 }

@@ -1,5 +1,5 @@
-import type { RunMask } from '@wembrel/kernels/bitmap';
 import type { Field } from '@wembrel/kernels/field';
+import type { RunMask } from '@wembrel/kernels/run-mask';
 
 /** A body of a sketch in one direction, as cells. */
 export interface Mask {
@@ -24,7 +24,7 @@ export interface Mask {
 }
 
 /** A mask in its cells: the upper left of its halo. */
-export interface Spot {
+export interface GridPlace {
   mask: Mask;
   x: number;
   y: number;

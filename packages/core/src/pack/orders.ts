@@ -12,7 +12,7 @@ const ORDERS: ((f: Field) => number)[] = [
 ];
 
 /** The usual orders, with keys that are 1 on average. */
-export function usualOrders(fields: readonly Field[]): Float64Array[] {
+export function initialOrders(fields: readonly Field[]): Float64Array[] {
   return ORDERS.map((f) => {
     const k = Float64Array.from(fields, f);
     const mean = k.reduce((a, b) => a + b, 0) / Math.max(1, k.length);
@@ -46,6 +46,6 @@ export function changedOrder(
 }
 
 /** Keys that all differ a little, by a share of them at most. */
-export function shakenOrder(keys: Float64Array, random: () => number, share: number): Float64Array {
+export function perturbedOrder(keys: Float64Array, random: () => number, share: number): Float64Array {
   return keys.map((v) => v * (1 + (random() * 2 - 1) * share));
 }

@@ -1,5 +1,5 @@
-import { type RunMask, toRuns } from '@wembrel/kernels/bitmap';
-import { FastOccupancy } from '@wembrel/kernels/occupancy';
+import { Occupancy } from '@wembrel/kernels/occupancy';
+import { type RunMask, toRuns } from '@wembrel/kernels/run-mask';
 import { xorshift32 } from '../math/random.ts';
 import { QUARTERS } from './directions.ts';
 import { largestSquare, longestFirst, squareMask } from './masks.ts';
@@ -176,7 +176,7 @@ function oblong(w: number, h: number): Float64Array {
 /** One bottom-left pass in the given order; null when an item finds no place. */
 function place(
   order: Prepared[],
-  grid: FastOccupancy,
+  grid: Occupancy,
   frame: number,
   border: number,
   cell: number,
@@ -330,7 +330,7 @@ function tightly(items: PackItem[], o: PackOptions): PackResult {
 class GridPacker {
   private readonly cell: number;
   private readonly frame: number;
-  private readonly grid: FastOccupancy;
+  private readonly grid: Occupancy;
   private readonly border: number;
   private readonly reserves: Reserved[];
   private attempts = 0;
@@ -343,7 +343,7 @@ class GridPacker {
     this.cell = cell;
     // Free columns to the left of the sheet, so that a halo that sticks out there starts inside the grid.
     this.frame = Math.ceil(o.margin / cell) + 1;
-    this.grid = new FastOccupancy(Math.floor(o.width / cell) + this.frame, Math.floor(o.height / cell));
+    this.grid = new Occupancy(Math.floor(o.width / cell) + this.frame, Math.floor(o.height / cell));
     this.border = Math.ceil(o.margin / 2 / cell);
     this.reserves = (o.reserves ?? []).map((r): Reserved => {
       const [x, y] = [Math.floor(r.x / cell), Math.floor(r.y / cell)];

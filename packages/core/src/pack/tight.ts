@@ -1,15 +1,17 @@
-import { Crowd, type Freedom, type Poses } from '@wembrel/kernels/crowd';
 import { borderEdges, distanceField, type Field, lengthOf } from '@wembrel/kernels/field';
+import { type Freedom, OverlapSolver, type Poses } from '@wembrel/kernels/overlap-solver';
+import { BeamSearch } from './beam-search.ts';
 import { convexHull, hullArea, QUARTERS, tightestDirection } from './directions.ts';
 import { placedBorder } from './gaps.ts';
-import { type Drawn, fullScale, Hunt, STEP, STEP_MANY, Target, usualWays, type Way, wayOfMany, worth } from './hunt.ts';
+import { COARSE, FINE, LayoutBuilder, SAME } from './layout-builder.ts';
 import { nudge } from './nudge.ts';
-import { usualOrders } from './orders.ts';
-import { type Jam, Separation } from './separate.ts';
-import { COARSE, FINE, SAME, Sketcher } from './sketcher.ts';
+import { initialParameters, initialParametersForMany, OrderSearch } from './order-search.ts';
+import { initialOrders } from './orders.ts';
+import { type InfeasibleLayout, OverlapResolution } from './overlap-resolution.ts';
+import { ScaleTarget, STEP, STEP_MANY } from './scale-target.ts';
+import { type Candidate, candidateCost, fullScale, type SearchParameters } from './search-parameters.ts';
 import { solve } from './solve.ts';
 import { scaled, turnedBack } from './turned-back.ts';
-import { WideHunt } from './wide-hunt.ts';
 
 /** A shape to be packed tightly. */
 export interface TightItem {
@@ -119,9 +121,9 @@ class TightPacker {
   private readonly lengths: Float64Array;
   /** Share of their convex hulls that the shapes fill. */
   private readonly fullness: number;
-  private readonly crowd: Crowd;
-  private readonly separation: Separation;
-  private readonly sketcher: Sketcher;
+  private readonly solver: OverlapSolver;
+  private readonly resolution: OverlapResolution;
+  private readonly builder: LayoutBuilder;
   private readonly area: number;
   /** Few enough that each is worth many looks. */
   private readonly few: boolean;
@@ -131,16 +133,16 @@ class TightPacker {
   private readonly isWide: boolean;
   /** All that may move, large ones first. */
   private readonly bySize: number[];
-  private hunt: Hunt | null = null;
-  private wide: WideHunt | null = null;
-  private readonly target: Target;
+  private orderSearch: OrderSearch | null = null;
+  private beamSearch: BeamSearch | null = null;
+  private readonly target: ScaleTarget;
   private readonly orders: readonly Float64Array[];
-  private readonly usual: readonly Way[];
+  private readonly usual: readonly SearchParameters[];
   /** How the last sketch that had room for all was made. */
-  private lead: Way | null = null;
+  private lead: SearchParameters | null = null;
   /** The scale that is looked for, and what has been found at it. */
   private aim = 0;
-  private jams: Jam[] = [];
+  private infeasible: InfeasibleLayout[] = [];
   private attempts = 0;
   /** Rounds of looking for better ones. */
   private rounds = 0;
@@ -171,7 +173,7 @@ class TightPacker {
     this.margin = o.margin / this.unit + (this.many ? SLACK_MANY : SLACK);
     this.few = items.length <= 100;
     this.isWide = this.few || (!this.many && items.every((it) => it.freedom === 0));
-    this.target = new Target(this.many ? STEP_MANY : STEP);
+    this.target = new ScaleTarget(this.many ? STEP_MANY : STEP);
     const sizes = this.sizesAt(solve((s) => this.filling(s) - 0.8, o.maxScale));
     this.reference = sizes;
     this.fields = turned.map((t, i) => {
@@ -180,15 +182,15 @@ class TightPacker {
       const options = { step, band: this.margin + 1.1 * step, spacing: 5, tolerance: 0.05 };
       return distanceField(scaled(t.shape, sizes[i]), scaled(this.borders[i], sizes[i]), options);
     });
-    this.crowd = new Crowd(
+    this.solver = new OverlapSolver(
       items.map((it, i) => ({ field: this.fields[i], freedom: it.freedom, fixed: it.fixed !== undefined })),
       this.width,
       this.height,
       this.margin,
     );
-    this.orders = usualOrders(this.fields);
-    this.usual = usualWays(this.orders);
-    this.sketcher = new Sketcher(
+    this.orders = initialOrders(this.fields);
+    this.usual = initialParameters(this.orders);
+    this.builder = new LayoutBuilder(
       items.map((it, i) => ({
         field: this.fields[i],
         directions: it.freedom === 0 ? QUARTERS.slice(0, 1) : QUARTERS,
@@ -197,8 +199,8 @@ class TightPacker {
       (scale) => this.growthAt(scale),
       { width: this.width, height: this.height, margin: this.margin, cancelled: o.cancelled },
     );
-    this.separation = new Separation(this.crowd, o.random);
-    const reach = (i: number) => this.crowd.radius[i] * sizes[i];
+    this.resolution = new OverlapResolution(this.solver, o.random);
+    const reach = (i: number) => this.solver.radius[i] * sizes[i];
     this.bySize = items.flatMap((it, i) => (it.fixed ? [] : [i])).sort((p, q) => reach(q) - reach(p) || p - q);
   }
 
@@ -225,7 +227,7 @@ class TightPacker {
   }
 
   private resize(scale: number): void {
-    this.crowd.size.set(this.growthAt(scale));
+    this.solver.size.set(this.growthAt(scale));
   }
 
   run(): TightLayout {
@@ -238,8 +240,8 @@ class TightPacker {
       // Very few gain nothing from sketches, others most.
       const explores = items.length <= 24 || (this.few ? k % 16 === 0 : k % 4 === 3);
       if (explores) this.explore();
-      else if (this.isWide && (k >= SINGLE || !this.few)) this.redrawWide();
-      else this.redraw();
+      else if (this.isWide && (k >= SINGLE || !this.few)) this.searchBeam();
+      else this.searchOrders();
       if (o.cancelled()) {
         // As many rounds would find something else than the part of one that there was time for.
         this.exact = before;
@@ -282,7 +284,7 @@ class TightPacker {
    * do, a little smaller and pushed apart again. (Smaller alone does not do it: holes shrink as well.)
    */
   private exactly(reached: number): { scale: number; poses: Poses } | null {
-    const { crowd } = this;
+    const { solver } = this;
     const kept = {
       width: this.width,
       height: this.height,
@@ -291,25 +293,25 @@ class TightPacker {
     };
     let scale = reached;
     for (let k = 0; k < 12; k++) {
-      const { x, y, c, s } = crowd;
+      const { x, y, c, s } = solver;
       const sizes = this.sizesAt(scale);
       const borders = this.borders.map((b, i) => placedBorder(b, sizes[i], x[i], y[i], c[i], s[i]));
       const nudged = nudge(borders, kept, NUDGES);
       if (nudged.short <= 0) {
-        const poses = crowd.poses();
+        const poses = solver.poses();
         return { scale, poses: { ...poses, x: x.map((v, i) => v + nudged.x[i]), y: y.map((v, i) => v + nudged.y[i]) } };
       }
       scale *= 1 - Math.min(0.01, Math.max(1e-4, nudged.short / 100));
-      crowd.rest();
+      solver.rest();
       this.resize(scale);
-      for (let r = 0; r < 200; r++) if (crowd.relax(0.5) < TRACE / 8) break;
+      for (let r = 0; r < 200; r++) if (solver.relax(0.5) < TRACE / 8) break;
     }
     return null;
   }
 
   /** Holds on to a layout that is better than the best. */
   private keep(scale: number): void {
-    this.best = { scale, poses: this.crowd.poses() };
+    this.best = { scale, poses: this.solver.poses() };
     const exact = this.exactly(scale);
     if (!exact || (this.exact && exact.scale <= this.exact.scale)) return;
     this.exact = exact;
@@ -317,17 +319,17 @@ class TightPacker {
     if (this.rounds === 0) this.o.better?.(this.layout());
   }
 
-  private separate(patience: number): boolean {
+  private resolve(patience: number): boolean {
     this.attempts++;
     const [movers, gain] = this.few ? [0.3, 0.98] : [0.04, 0.9];
-    return this.separation.separate({ trace: TRACE, patience, movers, gain, cancelled: this.o.cancelled });
+    return this.resolution.resolve({ trace: TRACE, patience, movers, gain, cancelled: this.o.cancelled });
   }
 
   /** The greatest scale at which a sketch has room for all, or as good as all. */
   private first(): void {
     const { o, many } = this;
     const cell = many ? 3 : 2;
-    const way = this.usual.find((w) => w.fit === null && w.tilt === 0) as Way;
+    const parameters = this.usual.find((w) => w.fit === null && w.tilt === 0) as SearchParameters;
     let low = 0;
     let high = o.maxScale;
     const limit = solve((s) => this.filling(s) - 1.05, o.maxScale);
@@ -337,25 +339,25 @@ class TightPacker {
       solve((s) => this.filling(s) - (many ? 0.84 : 0.86) * this.fullness, o.maxScale),
     );
     for (let k = 0; k < 40 && !o.cancelled(); k++) {
-      const sketch = this.sketcher.sheet(scale, cell);
+      const grid = this.builder.sheet(scale, cell);
       const made = scale;
-      let drawn = this.sketcher.draw(sketch, way);
-      if (!drawn) break;
+      let candidate = this.builder.construct(grid, parameters);
+      if (!candidate) break;
       // A sketch takes less time than settling it: the first to be settled is the largest that has room for all.
-      while (low === 0 && !many && drawn.missing < NONE && scale < high && !o.cancelled()) {
+      while (low === 0 && !many && candidate.missing < NONE && scale < high && !o.cancelled()) {
         const next = Math.min(high, scale * 1.03);
-        const larger = this.sketcher.draw(
-          this.sketcher.grown(sketch, made, next, COARSE) ?? this.sketcher.sheet(next, cell),
-          way,
+        const larger = this.builder.construct(
+          this.builder.grown(grid, made, next, COARSE) ?? this.builder.sheet(next, cell),
+          parameters,
         );
         if (!larger || larger.missing >= NONE) {
           high = next;
           break;
         }
-        [drawn, scale] = [larger, next];
+        [candidate, scale] = [larger, next];
       }
       this.resize(scale);
-      if (drawn.missing < NONE && this.settle(drawn, 3)) {
+      if (candidate.missing < NONE && this.settle(candidate, 3)) {
         low = scale;
         this.keep(scale);
       } else high = scale;
@@ -379,124 +381,125 @@ class TightPacker {
   }
 
   /** Takes a sketch to a layout without overlap, if it can. */
-  private settle(drawn: Drawn, patience: number): boolean {
-    const { crowd, fields } = this;
-    crowd.forget();
-    crowd.loops.locate();
-    const { places } = drawn.drawing;
+  private settle(candidate: Candidate, patience: number): boolean {
+    const { solver, fields } = this;
+    solver.forget();
+    solver.loops.locate();
+    const { places } = candidate.construction;
     places.forEach((p, i) => {
-      if (p && p.over < OVER) crowd.move(i, p.x, p.y, p.c, p.s);
+      if (p && p.over < OVER) solver.move(i, p.x, p.y, p.c, p.s);
       // Out of the way until all others stand.
-      else crowd.move(i, -4 * this.width, -4 * this.height, 1, 0);
+      else solver.move(i, -4 * this.width, -4 * this.height, 1, 0);
     });
     const left = places
       .flatMap((p, i) => (p && p.over < OVER ? [] : [i]))
       .sort((a, b) => fields[b].area - fields[a].area || a - b);
-    for (const i of left) this.separation.insert(i, left.length > 100 ? 60 : 300);
-    return this.separate(patience);
+    for (const i of left) this.resolution.insert(i, left.length > 100 ? 60 : 300);
+    return this.resolve(patience);
   }
 
   /**
    * Looks for a way in which a sketch of all that is larger than the best layout has room, and settles it as large as it can be. Where none has,
    * what came nearest to it is settled a little smaller.
    */
-  private redraw(): void {
-    const { o, many, target, sketcher } = this;
+  private searchOrders(): void {
+    const { o, many, target, builder } = this;
     if (!this.lead && !this.scout()) return;
-    let whole: { drawn: Drawn; scale: number } | null = null;
-    let nearest: Drawn | null = null;
+    let whole: { candidate: Candidate; scale: number } | null = null;
+    let nearest: Candidate | null = null;
     for (let k = 0; k < (many ? TRIES_MANY : TRIES) && !o.cancelled(); k++) {
-      const h = this.hunting();
-      const { way, anew } = h.next();
-      const before = h.drawn?.drawing;
-      const drawn = sketcher.draw(h.sketch, way, anew ? undefined : before?.missing, before);
-      const less = drawn !== null && h.keep(drawn, anew);
-      if (h.tried === SHORT && (h.drawn?.missing ?? 1) > (target.isFar(this.reached) ? NEAR / 4 : NEAR))
+      const h = this.orderSearchAt();
+      const { parameters, anew } = h.next();
+      const before = h.candidate?.construction;
+      const candidate = builder.construct(h.grid, parameters, anew ? undefined : before?.missing, before);
+      const less = candidate !== null && h.keep(candidate, anew);
+      if (h.tried === SHORT && (h.candidate?.missing ?? 1) > (target.isFar(this.reached) ? NEAR / 4 : NEAR))
         target.lower(this.reached);
-      if (!drawn) continue;
-      if (drawn.missing < ALL) {
-        this.lead = way;
+      if (!candidate) continue;
+      if (candidate.missing < ALL) {
+        this.lead = parameters;
         target.had(h.scale);
         nearest = null;
         // Many take long to be settled: first it is seen how large they can be sketched.
-        whole = { drawn, scale: h.scale };
-        target.at((h.scale + fullScale(drawn, h.scale)) / 2, this.reached);
-      } else if (!whole && less && drawn.missing < NEAR) nearest = drawn;
+        whole = { candidate, scale: h.scale };
+        target.at((h.scale + fullScale(candidate, h.scale)) / 2, this.reached);
+      } else if (!whole && less && candidate.missing < NEAR) nearest = candidate;
     }
     if (o.cancelled()) return;
     if (whole) {
-      this.takeWhole(whole.drawn, whole.scale);
+      this.takeWhole(whole.candidate, whole.scale);
     } else {
-      if (nearest && this.hunt) this.take(nearest, this.hunt.scale * (1 - nearest.missing));
-      if (this.hunt && this.hunt.tried >= LONG) target.lower(this.reached);
+      if (nearest && this.orderSearch) this.take(nearest, this.orderSearch.scale * (1 - nearest.missing));
+      if (this.orderSearch && this.orderSearch.tried >= LONG) target.lower(this.reached);
     }
   }
 
   /** The same where sketches take little time: on many sheets side by side. */
-  private redrawWide(): void {
-    const { o, few, items, target, sketcher } = this;
+  private searchBeam(): void {
+    const { o, few, items, target, builder } = this;
     if (!few && !this.lead && !this.scout()) return;
-    let nearest: { drawn: Drawn; scale: number } | null = null;
+    let nearest: { candidate: Candidate; scale: number } | null = null;
     for (let placed = 0; placed < PLACED * items.length && !o.cancelled(); ) {
-      const h = this.huntingWide();
+      const h = this.beamSearchAt();
       const before = h.placed;
-      const drawn = sketcher.drawWide(h.sketch, h.next(), LOST * this.area);
+      const candidate = builder.constructBeam(h.grid, h.next(), LOST * this.area);
       placed += h.placed - before;
-      const best = drawn !== null && h.keep(drawn);
-      if (drawn && drawn.missing < ALL) {
+      const best = candidate !== null && h.keep(candidate);
+      if (candidate && candidate.missing < ALL) {
         nearest = null;
-        this.wide = null;
-        if (this.takeWhole(drawn, h.scale)) target.at((this.reached + fullScale(drawn, h.scale)) / 2, this.reached);
+        this.beamSearch = null;
+        if (this.takeWhole(candidate, h.scale))
+          target.at((this.reached + fullScale(candidate, h.scale)) / 2, this.reached);
         continue;
       }
-      if (drawn && best && drawn.missing < CLOSE) nearest = { drawn, scale: h.scale };
+      if (candidate && best && candidate.missing < CLOSE) nearest = { candidate, scale: h.scale };
       if (h.placed <= (few ? LONG_FEW : LONG_MORE) * items.length) continue;
       target.lower(this.reached);
-      if (few || target.above(this.reached) !== h.scale) this.wide = null;
+      if (few || target.above(this.reached) !== h.scale) this.beamSearch = null;
     }
-    if (nearest && !o.cancelled()) this.take(nearest.drawn, nearest.scale * (1 - nearest.drawn.missing));
+    if (nearest && !o.cancelled()) this.take(nearest.candidate, nearest.scale * (1 - nearest.candidate.missing));
   }
 
   /** The search on many sheets as it stands, or another one. */
-  private huntingWide(): WideHunt {
-    const { o, few, reached, target, wide } = this;
-    if (wide && wide.scale >= Math.min(o.maxScale, reached * (1 + LEAST_FEW))) return wide;
+  private beamSearchAt(): BeamSearch {
+    const { o, few, reached, target, beamSearch } = this;
+    if (beamSearch && beamSearch.scale >= Math.min(o.maxScale, reached * (1 + LEAST_FEW))) return beamSearch;
     const more = LEAST_FEW + (MOST_FEW - LEAST_FEW) * o.random();
     const scale = Math.min(o.maxScale, few ? reached * (1 + more) : target.above(reached));
-    this.wide = new WideHunt(scale, this.sketcher.sheet(scale, FINE), this.orders, few, o.random);
-    return this.wide;
+    this.beamSearch = new BeamSearch(scale, this.builder.sheet(scale, FINE), this.orders, few, o.random);
+    return this.beamSearch;
   }
 
   /** Sketches all in the usual ways, to begin with the one that fills least of the sheet. @returns whether there is one */
   private scout(): boolean {
     const { o, many, target } = this;
-    let ways: readonly Way[] = many ? [wayOfMany(this.orders, o.random)] : this.usual;
+    let ways: readonly SearchParameters[] = many ? [initialParametersForMany(this.orders, o.random)] : this.usual;
     let scale = Math.min(o.maxScale, this.reached * (1 + (many ? SCOUT : STEP)));
     for (let round = 0; round < 2; round++) {
-      const sketch = this.sketcher.sheet(scale, FINE);
-      const all: { way: Way; drawn: Drawn }[] = [];
-      for (const way of ways) {
-        const drawn = this.sketcher.draw(sketch, way);
-        if (!drawn) return false;
-        all.push({ way, drawn });
+      const grid = this.builder.sheet(scale, FINE);
+      const all: { parameters: SearchParameters; candidate: Candidate }[] = [];
+      for (const parameters of ways) {
+        const candidate = this.builder.construct(grid, parameters);
+        if (!candidate) return false;
+        all.push({ parameters, candidate });
       }
-      all.sort((p, q) => worth(p.drawn) - worth(q.drawn));
-      const [{ way, drawn: least }] = all;
-      this.lead = way;
-      const whole = all.find((a) => a.drawn.missing < ALL);
-      if (whole && !this.takeWhole(whole.drawn, scale)) return true;
+      all.sort((p, q) => candidateCost(p.candidate) - candidateCost(q.candidate));
+      const [{ parameters, candidate: least }] = all;
+      this.lead = parameters;
+      const whole = all.find((a) => a.candidate.missing < ALL);
+      if (whole && !this.takeWhole(whole.candidate, scale)) return true;
       target.at(fullScale(least, scale), this.reached);
       // Where much more has room than was thought, the better half are compared there once more.
       if (many || target.scale < scale * (1 + MUCH) || scale >= o.maxScale) break;
       scale = Math.min(o.maxScale, target.scale);
-      ways = all.slice(0, Math.ceil(all.length / 2)).map((a) => a.way);
+      ways = all.slice(0, Math.ceil(all.length / 2)).map((a) => a.parameters);
     }
     return true;
   }
 
   /** Takes a sketch that has room for all; where it cannot be settled so large, others are looked for below it. @returns whether it could */
-  private takeWhole(drawn: Drawn, scale: number): boolean {
-    this.take(drawn, scale);
+  private takeWhole(candidate: Candidate, scale: number): boolean {
+    this.take(candidate, scale);
     const { reached, target } = this;
     if (reached >= scale) {
       target.had(scale);
@@ -508,16 +511,16 @@ class TightPacker {
   }
 
   /** The search as it stands. */
-  private hunting(): Hunt {
+  private orderSearchAt(): OrderSearch {
     const scale = Math.min(this.o.maxScale, this.target.above(this.reached));
-    const was = this.hunt;
+    const was = this.orderSearch;
     if (!was || was.scale !== scale) {
-      const old = was && this.sketcher.grown(was.sketch, was.made, scale, SAME);
+      const old = was && this.builder.grown(was.grid, was.made, scale, SAME);
       const made = old && was ? was.made : scale;
-      const sketch = old ?? this.sketcher.sheet(scale, FINE);
-      this.hunt = new Hunt(scale, sketch, made, this.lead as Way, this.o.random, this.usual);
+      const grid = old ?? this.builder.sheet(scale, FINE);
+      this.orderSearch = new OrderSearch(scale, grid, made, this.lead as SearchParameters, this.o.random, this.usual);
     }
-    return this.hunt as Hunt;
+    return this.orderSearch as OrderSearch;
   }
 
   /**
@@ -525,19 +528,19 @@ class TightPacker {
    * little above that.
    * @param scale that it is taken at; of very many it is the only one that is tried, but for one a little below it where all have room
    */
-  private take(drawn: Drawn, scale: number): boolean {
+  private take(candidate: Candidate, scale: number): boolean {
     const { few, many, o } = this;
     const best = this.reached;
     const least = Math.min(o.maxScale, best * (1 + AIM / 2));
     const top = Math.max(scale, least);
-    const whole = drawn.missing < ALL;
+    const whole = candidate.missing < ALL;
     const ofMany = whole ? [top, top * (1 - YIELD)] : [top];
     const next = whole ? [scale, ...[1, 2, 3].map((k) => scale * (1 - k * LESS))] : [scale];
     const patience = few ? (whole ? 12 : 5) : many ? 1 : 2;
     for (const s of many ? ofMany : [...next, (scale + best) / 2, least]) {
       if (s < least || o.cancelled()) continue;
       this.resize(s);
-      if (!this.settle(drawn, patience)) continue;
+      if (!this.settle(candidate, patience)) continue;
       this.keep(s);
       if (few) this.grow(2, Math.max(AIM / 2, scale / s - 1));
       return true;
@@ -547,16 +550,16 @@ class TightPacker {
 
   /** Lets the best layout grow where it stands until it failed so often. */
   private grow(failures: number, first = this.few ? 0.01 : 0.005): void {
-    const { best, crowd, o } = this;
+    const { best, solver, o } = this;
     if (!best) return;
     let step = first;
     for (let failed = 0; failed < failures && !o.cancelled(); ) {
       const now = this.best as { scale: number; poses: Poses };
       if (now.scale >= o.maxScale) return;
       const scale = Math.min(o.maxScale, now.scale * (1 + step));
-      crowd.setPoses(now.poses);
+      solver.setPoses(now.poses);
       this.resize(scale);
-      if (this.separate(this.few ? 4 : 3)) this.keep(scale);
+      if (this.resolve(this.few ? 4 : 3)) this.keep(scale);
       else {
         failed++;
         step /= 2;
@@ -569,25 +572,25 @@ class TightPacker {
    * (Keeping what has failed after Gardeyn and Wauters 2025.)
    */
   private explore(): void {
-    const { best, crowd, o, items } = this;
+    const { best, solver, o, items } = this;
     if (!best) return;
     if (this.aim <= best.scale) {
       this.aim = Math.min(o.maxScale, best.scale * (1 + AIM));
-      this.jams = [];
+      this.infeasible = [];
     }
     // The least ones are taken up again more often.
-    const from = this.jams[Math.floor(o.random() * o.random() * this.jams.length)];
-    crowd.setPoses((from ?? best).poses);
+    const from = this.infeasible[Math.floor(o.random() * o.random() * this.infeasible.length)];
+    solver.setPoses((from ?? best).poses);
     this.resize(this.aim);
-    crowd.forget();
-    if (from) this.separation.exchange(this.bySize, this.few ? 10 : 20, items.length > 100 ? 20 : 6);
-    if (this.separate(6)) {
+    solver.forget();
+    if (from) this.resolution.exchange(this.bySize, this.few ? 10 : 20, items.length > 100 ? 20 : 6);
+    if (this.resolve(6)) {
       this.keep(this.aim);
       this.grow(2);
-    } else if (this.separation.least) {
-      this.jams.push(this.separation.least);
-      this.jams.sort((p, q) => p.total - q.total);
-      this.jams.length = Math.min(this.jams.length, JAMS);
+    } else if (this.resolution.least) {
+      this.infeasible.push(this.resolution.least);
+      this.infeasible.sort((p, q) => p.total - q.total);
+      this.infeasible.length = Math.min(this.infeasible.length, JAMS);
     }
   }
 }

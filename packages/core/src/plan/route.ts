@@ -23,7 +23,7 @@ export interface KeptApart {
 }
 
 /** Slots that may share one output material. */
-export interface OutputClass {
+export interface MaterialClass {
   key: string;
   alphaMode: MaterialLook['alphaMode'];
   alphaCutoff: number;
@@ -51,7 +51,7 @@ export interface RoutedMaterial {
 }
 
 export interface Routing {
-  classes: OutputClass[];
+  classes: MaterialClass[];
   materials: RoutedMaterial[];
   keptApart: KeptApart[];
   /** `${model}:${slot}` → index into materials, for slots that are merged. */
@@ -146,7 +146,7 @@ export function route(
   });
   const keptApart: KeptApart[] = [];
   const byKey = new Map<string, RoutedMaterial>();
-  const classes = new Map<string, OutputClass>();
+  const classes = new Map<string, MaterialClass>();
   assign(slots, decisions).forEach((a, i) => {
     const { name, classKey: ck } = slots[i];
     const { look } = models[places[i].model].slots[places[i].slot];

@@ -1,6 +1,6 @@
 import type { Accessor, Document, Mesh, Primitive } from '@gltf-transform/core';
 import { addByAngle, crossOf, longestSquare, NO_AREA } from '../math/triangle.ts';
-import { byteColumn, firstEqualRows } from '../mesh/distinct.ts';
+import { byteColumn, weldVertices } from '../mesh/weld.ts';
 import { indexAccessor, pickRows } from '../scene/accessors.ts';
 import { readFloats, triangleIndices } from '../scene/attributes.ts';
 
@@ -30,7 +30,7 @@ export function dropFaces(document: Document): number {
       if (!plain(p) || !position?.getArray()) continue;
       const indices = indicesOf(p);
       const xyz = readFloats(position);
-      const { first } = firstEqualRows([byteColumn(xyz, 3)], xyz.length / 3);
+      const { first } = weldVertices([byteColumn(xyz, 3)], xyz.length / 3);
       const seen = new Set<string>();
       const kept: number[] = [];
       for (let t = 0; t < indices.length; t += 3) {
@@ -64,7 +64,7 @@ export function weldNormals(document: Document): number {
       if (!plain(p) || !normal) continue;
       const count = normal.getCount();
       const others = p.listSemantics().filter((s) => s !== 'NORMAL' && s !== 'TANGENT');
-      const { first } = firstEqualRows(
+      const { first } = weldVertices(
         others.map((s) => columnOf(p.getAttribute(s) as Accessor)),
         count,
       );
@@ -105,7 +105,7 @@ export function hardenAtUvBorders(document: Document, wanted: ReadonlySet<string
       const uv = p.getAttribute('TEXCOORD_0');
       if (!plain(p) || !position || !uv || !wanted.has(p.getMaterial()?.getName() ?? '')) continue;
       const xyz = readFloats(position);
-      const { first } = firstEqualRows([byteColumn(xyz, 3), byteColumn(readFloats(uv), 2)], xyz.length / 3);
+      const { first } = weldVertices([byteColumn(xyz, 3), byteColumn(readFloats(uv), 2)], xyz.length / 3);
       const sums = new Float64Array(xyz.length);
       const indices = indicesOf(p);
       for (let t = 0; t < indices.length; t += 3)

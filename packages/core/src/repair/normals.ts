@@ -1,6 +1,6 @@
 import type { Accessor, Document } from '@gltf-transform/core';
 import { crossOf } from '../math/triangle.ts';
-import { byteColumn, firstEqualRows } from '../mesh/distinct.ts';
+import { byteColumn, weldVertices } from '../mesh/weld.ts';
 import { floatAccessor, indexAccessor, pickRows } from '../scene/accessors.ts';
 import { readFloats, triangleIndices } from '../scene/attributes.ts';
 
@@ -57,7 +57,7 @@ export function cornerNormals(
   degrees: number,
   apart: (a: number, b: number) => boolean = () => false,
 ): Float32Array {
-  const { first } = firstEqualRows([byteColumn(xyz, 3)], xyz.length / 3);
+  const { first } = weldVertices([byteColumn(xyz, 3)], xyz.length / 3);
   const faces = indices.length / 3;
   // Cross products: direction and twice the area in one.
   const cross = new Float64Array(faces * 3);

@@ -1,5 +1,5 @@
 import type { Document } from '@gltf-transform/core';
-import { byteColumn, firstEqualRows } from '../mesh/distinct.ts';
+import { byteColumn, weldVertices } from '../mesh/weld.ts';
 import { floatAccessor } from '../scene/accessors.ts';
 import { readFloats } from '../scene/attributes.ts';
 
@@ -17,7 +17,7 @@ export function weldUvs(document: Document, distance: number): number {
       if (!position?.getArray()) continue;
       const xyz = readFloats(position);
       const count = xyz.length / 3;
-      const { first } = firstEqualRows([byteColumn(xyz, 3)], count);
+      const { first } = weldVertices([byteColumn(xyz, 3)], count);
       const places = new Map<number, number[]>();
       for (let v = 0; v < count; v++) {
         const list = places.get(first[v]);

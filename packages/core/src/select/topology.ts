@@ -1,5 +1,5 @@
-import { sidesBeyond } from '../math/sides.ts';
-import { byteColumn, firstEqualRows } from '../mesh/distinct.ts';
+import { twinHalfEdges } from '../math/half-edges.ts';
+import { byteColumn, weldVertices } from '../mesh/weld.ts';
 
 /** Which faces touch which: made once for a part, then asked with every click. */
 export interface FaceTopology {
@@ -23,7 +23,7 @@ export interface FaceTopology {
 export function faceTopology(positions: Float32Array, indices: Uint32Array, bodies?: Uint32Array): FaceTopology {
   const count = positions.length / 3;
   const columns = [byteColumn(positions, 3), ...(bodies ? [byteColumn(bodies, 1)] : [])];
-  const { first } = firstEqualRows(columns, count);
+  const { first } = weldVertices(columns, count);
   const faces = indices.length / 3;
   const number = new Int32Array(count).fill(-1);
   const places = new Uint32Array(indices.length);
@@ -41,7 +41,7 @@ export function faceTopology(positions: Float32Array, indices: Uint32Array, bodi
   for (let i = 0; i < places.length; i++) around[at[places[i]]++] = Math.floor(i / 3);
   return {
     faces,
-    beyond: sidesBeyond(places).map((s) => (s < 0 ? -1 : Math.floor(s / 3))),
+    beyond: twinHalfEdges(places).map((s) => (s < 0 ? -1 : Math.floor(s / 3))),
     places,
     placeCount,
     start,

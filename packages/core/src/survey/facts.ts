@@ -1,6 +1,6 @@
 import type { FaceEditReport, PartOrigin } from '../faces/apply-faces.ts';
 import type { GroupablePart } from '../faces/group-faces.ts';
-import type { PictureSense } from '../image/near-twin.ts';
+import type { PictureSense } from '../image/near-duplicate.ts';
 import type { BodyFacts } from '../rays/pairing/body-facts.ts';
 import type { Totals } from './figures.ts';
 import type { SlotFacts } from './slot-facts.ts';

@@ -1,5 +1,5 @@
 import type { Texture } from '@gltf-transform/core';
-import { byteColumn, firstEqualRows } from '../mesh/distinct.ts';
+import { byteColumn, weldVertices } from '../mesh/weld.ts';
 import { lookKey } from '../scene/material.ts';
 import type { Model, Part } from '../scene/model.ts';
 import { addTextureBytes, NO_TEXTURE_BYTES, type TextureBytes, textureBytes } from './texture-memory.ts';
@@ -71,7 +71,7 @@ export function gpuVertices(part: Part): number {
     return accessor && array ? [byteColumn(array, accessor.getElementSize())] : [];
   });
   columns.push(byteColumn(used, 1));
-  const { first } = firstEqualRows(columns, vertexCount);
+  const { first } = weldVertices(columns, vertexCount);
   let count = 0;
   for (let v = 0; v < vertexCount; v++) if (used[v] && first[v] === v) count++;
   return count;
@@ -91,7 +91,7 @@ function pointCount(model: Model): number {
       at += l.length;
     }
     for (let i = 0; i < all.length; i++) if (all[i] === 0) all[i] = 0; // −0 and 0 are one place
-    total += firstEqualRows([byteColumn(all, 3)], all.length / 3).count;
+    total += weldVertices([byteColumn(all, 3)], all.length / 3).count;
   }
   return total;
 }

@@ -1,6 +1,6 @@
 import { hashPair } from '../math/hash.ts';
 import { crossOf, longestSquare, NO_AREA } from '../math/triangle.ts';
-import { byteColumn, firstEqualRows } from '../mesh/distinct.ts';
+import { byteColumn, weldVertices } from '../mesh/weld.ts';
 import type { Part } from '../scene/model.ts';
 
 /** Why the GPU has more vertices than the surface has points. The figures add up: points + all splits = GPU vertices. */
@@ -63,7 +63,7 @@ export function vertexSplits(part: Part): { splits: VertexSplits; gpuVertices: n
   };
   const columns = [byteColumn(used, 1), ...column('POSITION')];
   const distinct = (): number => {
-    const { first } = firstEqualRows(columns, count);
+    const { first } = weldVertices(columns, count);
     let n = 0;
     for (let v = 0; v < count; v++) if (used[v] && first[v] === v) n++;
     return n;
@@ -138,7 +138,7 @@ export function partGeometry(part: Part): PartGeometry {
   const { positions, indices, normals } = part;
   const count = positions.length / 3;
   const uv = part.uvs[0] ?? null;
-  const { first: place } = firstEqualRows([byteColumn(positions, 3)], count);
+  const { first: place } = weldVertices([byteColumn(positions, 3)], count);
   const places = Uint32Array.from(indices, (v) => place[v]);
   const faces = indices.length / 3;
   const faceNormals = new Float32Array(indices.length);
@@ -205,7 +205,7 @@ export function duplicateFaces(places: Uint32Array): number {
     sorted[t + 2] = high;
   }
   const rows = places.length / 3;
-  const { first } = firstEqualRows([byteColumn(sorted, 3)], rows);
+  const { first } = weldVertices([byteColumn(sorted, 3)], rows);
   let n = 0;
   for (let t = 0; t < rows; t++) {
     const [a, b, c] = [places[t * 3], places[t * 3 + 1], places[t * 3 + 2]];
@@ -227,7 +227,7 @@ export function needlessSplits(part: Part): number {
       const array = accessor?.getArray();
       return accessor && array ? [byteColumn(array, accessor.getElementSize())] : [];
     });
-  const { first } = firstEqualRows(columns, count);
+  const { first } = weldVertices(columns, count);
   const used = new Uint8Array(count);
   for (const v of part.indices) used[v] = 1;
   let n = 0;

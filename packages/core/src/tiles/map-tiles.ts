@@ -17,7 +17,7 @@ export function quadFaces(part: Pick<Part, 'positions' | 'indices'>): number[][]
   const s = surfaceOf(part.positions, part.indices);
   const other = new Int32Array(s.areas.length).fill(-1);
   for (const side of quadPairs(s, FLAT)) {
-    const [t, o] = [Math.floor(side / 3), Math.floor(s.beyond[side] / 3)];
+    const [t, o] = [Math.floor(side / 3), Math.floor(s.twin[side] / 3)];
     other[t] = o;
     other[o] = t;
   }

@@ -1,4 +1,4 @@
-import type { PictureSense } from '../image/near-twin.ts';
+import type { PictureSense } from '../image/near-duplicate.ts';
 import type { Raster } from '../image/raster.ts';
 import { resizeRaster } from '../image/resize.ts';
 

@@ -67,7 +67,7 @@ export function chartsOf(surface: Surface, o: ChartOptions): Chart[] {
 }
 
 function cutSides(surface: Surface, o: ChartOptions): Uint8Array {
-  const { beyond, normals } = surface;
+  const { twin: beyond, normals } = surface;
   const limit = Math.cos((Math.min(180, o.cutAngle) * Math.PI) / 180);
   const out = new Uint8Array(beyond.length);
   for (let s = 0; s < beyond.length; s++) {
@@ -117,7 +117,7 @@ function gather(surface: Surface, cut: Uint8Array): Uint32Array[] {
     const t = Math.floor(s / 3);
     border[t] += l;
     if (cut[s]) continue;
-    const o = Math.floor(surface.beyond[s] / 3);
+    const o = Math.floor(surface.twin[s] / 3);
     if (o !== t) around[t].set(o, (around[t].get(o) ?? 0) + l);
   }
   const deviation = (a: number, b: number) => {
@@ -244,7 +244,7 @@ function connected(
       for (let k = 0; k < 3; k++) {
         const s = list[at] * 3 + k;
         if (cut[s]) continue;
-        const t = Math.floor(surface.beyond[s] / 3);
+        const t = Math.floor(surface.twin[s] / 3);
         if (!inside.has(t) || done.has(t) || label(t) !== label(seed)) continue;
         done.add(t);
         list.push(t);
@@ -265,7 +265,7 @@ function joinCharts(surface: Surface, charts: Chart[], cut: Uint8Array, o: Chart
   for (let s = 0; s < cut.length; s++) {
     if (cut[s]) continue;
     const a = chartOf[Math.floor(s / 3)];
-    const b = chartOf[Math.floor(surface.beyond[s] / 3)];
+    const b = chartOf[Math.floor(surface.twin[s] / 3)];
     if (a !== b) common[a].set(b, (common[a].get(b) ?? 0) + lengthOfSide(surface, s));
   }
   const queue = offerQueue();

@@ -288,7 +288,7 @@ export function bordersCross(surface: Surface, flat: Flat): boolean {
   const edges: number[] = [];
   flat.triangles.forEach((t, i) => {
     for (let k = 0; k < 3; k++) {
-      const other = surface.beyond[t * 3 + k];
+      const other = surface.twin[t * 3 + k];
       if (other >= 0 && inside.has(Math.floor(other / 3))) continue;
       const [a, b] = sideEnds(surface.corners, t * 3 + k);
       if (a === b) continue;

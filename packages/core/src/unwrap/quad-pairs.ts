@@ -11,7 +11,7 @@ const SKEW = (65 * Math.PI) / 180;
  * @returns of each quad its diagonal, the side of the triangle that comes first; in the order of those triangles
  */
 export function quadPairs(surface: Surface, bent: number): number[] {
-  const { beyond, areas } = surface;
+  const { twin: beyond, areas } = surface;
   const angles = cornerAngles(surface);
   const next = (s: number, by: number) => s - (s % 3) + ((s + by) % 3);
   const found: { side: number; cost: number }[] = [];

@@ -16,7 +16,7 @@ function quadsOf(surface: Surface): { quads: Quad[]; of: Int32Array } {
   const of = new Int32Array(surface.areas.length).fill(-1);
   const next = (s: number, by: number) => s - (s % 3) + ((s + by) % 3);
   const quads = quadPairs(surface, BENT).map((d, i): Quad => {
-    const e = surface.beyond[d];
+    const e = surface.twin[d];
     const [t, o] = [Math.floor(d / 3), Math.floor(e / 3)];
     of[t] = i;
     of[o] = i;
@@ -68,7 +68,7 @@ function rectangleFrom(surface: Surface, quads: Quad[], of: Int32Array, done: Ui
     const c = cells[at];
     for (let k = 0; k < 4; k++) {
       const side = quads[c.quad].sides[(c.east + k) % 4];
-      const beyond = surface.beyond[side];
+      const beyond = surface.twin[side];
       if (beyond < 0) continue;
       const q = of[Math.floor(beyond / 3)];
       if (q < 0 || done[q]) continue;
@@ -97,7 +97,7 @@ function touchesOnlyItsOwn(
   c: Cell,
 ): boolean {
   for (let k = 0; k < 4; k++) {
-    const beyond = surface.beyond[quads[c.quad].sides[(c.east + k) % 4]];
+    const beyond = surface.twin[quads[c.quad].sides[(c.east + k) % 4]];
     const other = beyond < 0 ? undefined : known.get(of[Math.floor(beyond / 3)]);
     if (!other || other.i !== c.i + STEPS[k][0] || other.j !== c.j + STEPS[k][1]) continue;
     if (quads[other.quad].sides[(other.east + k + 2) % 4] !== beyond) return false;

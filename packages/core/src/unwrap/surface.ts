@@ -1,5 +1,5 @@
-import { sidesBeyond } from '../math/sides.ts';
-import { byteColumn, firstEqualRows } from '../mesh/distinct.ts';
+import { twinHalfEdges } from '../math/half-edges.ts';
+import { byteColumn, weldVertices } from '../mesh/weld.ts';
 
 /** Triangles as a surface: vertices of one place are one, and each side of a triangle knows what lies beyond it. */
 export interface Surface {
@@ -8,7 +8,7 @@ export interface Surface {
   /** Places of each triangle's corners. */
   corners: Uint32Array;
   /** For each side (triangle · 3 + k, from corner k to the next) the side beyond it; −1 at borders and where more than two meet. */
-  beyond: Int32Array;
+  twin: Int32Array;
   /** Unit normals and areas, m²; the normal of a triangle without area is 0. */
   normals: Float64Array;
   areas: Float64Array;
@@ -17,7 +17,7 @@ export interface Surface {
 /** @param positions (x, y, z) of each vertex @param indices three a triangle */
 export function surfaceOf(positions: Float32Array, indices: Uint32Array): Surface {
   const count = positions.length / 3;
-  const { first } = firstEqualRows([byteColumn(positions, 3)], count);
+  const { first } = weldVertices([byteColumn(positions, 3)], count);
   const number = new Int32Array(count).fill(-1);
   const corners = new Uint32Array(indices.length);
   let placeCount = 0;
@@ -28,7 +28,7 @@ export function surfaceOf(positions: Float32Array, indices: Uint32Array): Surfac
   }
   const places = new Float64Array(placeCount * 3);
   for (let v = 0; v < count; v++) if (number[v] >= 0) places.set(positions.subarray(v * 3, v * 3 + 3), number[v] * 3);
-  const beyond = sidesBeyond(corners);
+  const beyond = twinHalfEdges(corners);
   // Two faces that run the same way along a side are turned against each other.
   for (let s = 0; s < beyond.length; s++) {
     const t = beyond[s];
@@ -48,7 +48,7 @@ export function surfaceOf(positions: Float32Array, indices: Uint32Array): Surfac
     areas[t] = l / 2;
     if (l > 0) normals.set([nx / l, ny / l, nz / l], t * 3);
   }
-  return { points: places, corners, beyond, normals, areas };
+  return { points: places, corners, twin: beyond, normals, areas };
 }
 
 /** The two corners of a side. */
@@ -72,7 +72,7 @@ export function surfacePieces(surface: Surface, open: (side: number, beyond: num
     for (let at = 0; at < list.length; at++)
       for (let k = 0; k < 3; k++) {
         const side = list[at] * 3 + k;
-        const other = surface.beyond[side];
+        const other = surface.twin[side];
         if (other < 0) continue;
         const t = Math.floor(other / 3);
         if (done[t] || !open(side, other)) continue;
@@ -103,12 +103,12 @@ export function partOfSurface(surface: Surface, triangles: Uint32Array): Surface
   triangles.forEach((t, i) => {
     areas[i] = surface.areas[t];
     for (let k = 0; k < 3; k++) {
-      const other = surface.beyond[t * 3 + k];
+      const other = surface.twin[t * 3 + k];
       const face = other < 0 ? -1 : number[Math.floor(other / 3)];
       corners[i * 3 + k] = surface.corners[t * 3 + k];
       beyond[i * 3 + k] = face < 0 ? -1 : face * 3 + (other % 3);
       normals[i * 3 + k] = surface.normals[t * 3 + k];
     }
   });
-  return { points: surface.points, corners, beyond, normals, areas };
+  return { points: surface.points, corners, twin: beyond, normals, areas };
 }

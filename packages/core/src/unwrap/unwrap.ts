@@ -253,7 +253,7 @@ export function chartFigures(work: readonly Charted[]): Pick<UnwrapReport, 'char
       const inside = new Set(flat.triangles);
       for (const t of flat.triangles)
         for (let k = 0; k < 3; k++) {
-          const other = surface.beyond[t * 3 + k];
+          const other = surface.twin[t * 3 + k];
           if (other >= 0 && inside.has(Math.floor(other / 3))) continue;
           const [a, b] = sideEnds(surface.corners, t * 3 + k).map((v) => v * 3);
           const d = [0, 1, 2].reduce((n, i) => n + (surface.points[a + i] - surface.points[b + i]) ** 2, 0);

@@ -1,6 +1,6 @@
 import { analysePicture, type PictureAnalysis } from '@wembrel/core/image/analysis';
 import { type Encoding, levelSetBytes, toLevels } from '@wembrel/core/image/levels';
-import { compareLikeness, type Likeness, type PictureSense } from '@wembrel/core/image/near-twin';
+import { compareLikeness, type Likeness, type PictureSense } from '@wembrel/core/image/near-duplicate';
 import { checkNormals, type NormalCheck } from '@wembrel/core/image/normal-direction';
 import type { Raster } from '@wembrel/core/image/raster';
 import { resizeRaster } from '@wembrel/core/image/resize';

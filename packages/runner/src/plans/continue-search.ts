@@ -3,8 +3,8 @@ import { type PackingSearch, sheetSides } from '@wembrel/core/decisions/sheets';
 import { Cancelled } from '@wembrel/core/errors';
 import { packedFigures } from '@wembrel/core/layout/coverage';
 import { packSheets, scaleFactors } from '@wembrel/core/layout/layout';
-import { lookTasks, withSearches } from '@wembrel/core/layout/look-on';
 import { packingOf } from '@wembrel/core/layout/pack-sheet';
+import { planSearches, withSearches } from '@wembrel/core/layout/planned-searches';
 import type { JobScope } from '../pool/job-scope.ts';
 import type { OnProgress } from '../progress.ts';
 import { gatherPlots } from '../stages/lay-out.ts';
@@ -13,7 +13,7 @@ import type { PlanBasis } from './plan-basis.ts';
 import { searchTasks } from './search-tasks.ts';
 
 /** What looking on brought for one sheet. */
-export interface LookedOn {
+export interface ContinuedSearch {
   sheet: number;
   /** Share of the sheet that islands cover, as it was packed and now. */
   before: number;
@@ -30,13 +30,13 @@ const TOLD_EVERY = 250;
  * @param seconds that each thread spends on a sheet @returns one for each such sheet, in order
  * @throws Cancelled @throws Error with a sentence where islands do not fit
  */
-export async function lookOn(
+export async function continueSearch(
   b: PlanBasis,
   d: MergeDecisions,
   seconds: number,
   scope: JobScope,
   onProgress?: OnProgress,
-): Promise<LookedOn[]> {
+): Promise<ContinuedSearch[]> {
   const report = (share: number, doing: string) => onProgress?.({ stage: 'layout', share, doing });
   const { plots: all } = gatherPlots(routePlanned(b.read, d), d);
   const factors = scaleFactors(all, d.scale, d.sheets);
@@ -45,7 +45,7 @@ export async function lookOn(
     progress: (share) => report(0.1 * share, 'packing'),
   });
   scope.checkpoint();
-  const tasks = lookTasks(
+  const tasks = planSearches(
     d.sheets,
     all.map((p) => p.length),
     d.seed,

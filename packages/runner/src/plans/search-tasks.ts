@@ -1,10 +1,10 @@
-import { ENDLESS } from '@wembrel/core/layout/look-on';
+import { ENDLESS } from '@wembrel/core/layout/planned-searches';
 import { type PackItem, type PackOptions, type PackResult, pack } from '@wembrel/core/pack/pack';
 import { type CancelFlag, stopped } from '../pool/cancel-flag.ts';
 import { taskGroup } from '../pool/task.ts';
 
 /** A layout that was found while looking on. */
-export interface LookStep {
+export interface SearchStep {
   /** Ms after which it was there. */
   ms: number;
   scale: number;
@@ -21,10 +21,10 @@ export const searchTasks = taskGroup('search', {
     options: PackOptions;
     seconds: number;
     cancel: CancelFlag;
-  }): Promise<{ steps: LookStep[]; last: PackResult }> {
+  }): Promise<{ steps: SearchStep[]; last: PackResult }> {
     const begun = performance.now();
     const passed = () => performance.now() - begun;
-    const steps: LookStep[] = [];
+    const steps: SearchStep[] = [];
     let last: PackResult | null = null;
     const end = pack(m.items, {
       ...m.options,

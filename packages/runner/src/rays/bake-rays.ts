@@ -3,6 +3,7 @@ import { channelEncoding } from '@wembrel/core/compare/scene';
 import type { PairingDecision, RayRecipe } from '@wembrel/core/decisions/ray-decisions';
 import { InputError } from '@wembrel/core/errors';
 import { tangentsReady } from '@wembrel/core/mesh/tangents';
+import { type AlphaOccluder, isAlphaOccluder, joinedMesh } from '@wembrel/core/rays/cast/alpha-occluders';
 import {
   jobTiles,
   type PairingMeshes,
@@ -13,7 +14,6 @@ import {
   rayScale,
 } from '@wembrel/core/rays/cast/prepare';
 import { planRayMemory, type RayMemory } from '@wembrel/core/rays/cast/ray-memory';
-import { isVeil, joinedMesh, type Veil } from '@wembrel/core/rays/cast/seen';
 import { KIND_CHANNELS, type RayJob } from '@wembrel/core/rays/cast/tile-cast';
 import type { MeshFault } from '@wembrel/core/rays/faults/edge-faults';
 import { countTexels, type FaultSource, listFaults, type TexelCounts } from '@wembrel/core/rays/faults/fault-list';
@@ -146,7 +146,7 @@ export async function bakeRays(
       texturesOf(m.high, recipe.maps, images),
     ]);
     const r = pairingReaches(m, high, low);
-    const job = rayJob(i, m, r, recipe, scale, textures, ids[i], all?.veils);
+    const job = rayJob(i, m, r, recipe, scale, textures, ids[i], all?.occluders);
     reaches.push(r);
     const faults: Promise<MeshFault[]> = scope.run(rayTasks.meshFaults, { target: job.target, uvSet: recipe.uvSet });
     // Thrown where it is awaited; a bake that is cancelled before does not come there.
@@ -216,7 +216,7 @@ async function everything(
   pairings: readonly PairingDecision[],
   ready: readonly PairingMeshes[],
   images: Images,
-): Promise<Pick<RayMesh, 'positions' | 'indices'> & { veils: Veil[] }> {
+): Promise<Pick<RayMesh, 'positions' | 'indices'> & { occluders: AlphaOccluder[] }> {
   const each = pairings.map(
     (p) =>
       ready.find((m) => m.pairing === p)?.high ??
@@ -227,11 +227,11 @@ async function everything(
       ),
   );
   const { from, ...joined } = joinedMesh(each);
-  const veils = each.flatMap((mesh, i) =>
-    isVeil(mesh) ? [{ mesh, from: from[i], to: from[i] + mesh.triangles }] : [],
+  const occluders = each.flatMap((mesh, i) =>
+    isAlphaOccluder(mesh) ? [{ mesh, from: from[i], to: from[i] + mesh.triangles }] : [],
   );
-  const looks = await Promise.all(veils.map(({ mesh }) => texturesOf(mesh, [], images)));
-  return { ...joined, veils: veils.map((v, i) => ({ ...v, textures: looks[i] })) };
+  const looks = await Promise.all(occluders.map(({ mesh }) => texturesOf(mesh, [], images)));
+  return { ...joined, occluders: occluders.map((v, i) => ({ ...v, textures: looks[i] })) };
 }
 
 /** Pictures of the high-poly's materials, as far as some map reads them. */

@@ -1,9 +1,9 @@
 import { cellBounds, channelEncoding, drawScene, textureKey } from '@wembrel/core/compare/scene';
 import { partsForGroups } from '@wembrel/core/faces/group-faces';
 import { coarseLikeness, LIKENESS, likenessDistance, mayBeAlike } from '@wembrel/core/image/analysis';
-import { isNearTwin, type PictureSense } from '@wembrel/core/image/near-twin';
-import { byteColumn, firstEqualRows } from '@wembrel/core/mesh/distinct';
+import { isNearTwin, type PictureSense } from '@wembrel/core/image/near-duplicate';
 import { tangentsReady } from '@wembrel/core/mesh/tangents';
+import { byteColumn, weldVertices } from '@wembrel/core/mesh/weld';
 import { bodyFacts } from '@wembrel/core/rays/pairing/body-facts';
 import { IMAGE_CHANNELS } from '@wembrel/core/scene/material';
 import type { Model } from '@wembrel/core/scene/model';
@@ -130,7 +130,7 @@ function slotSplits(model: Model): number {
       all.set(l, at);
       at += l.length;
     }
-    return firstEqualRows([byteColumn(all, 3)], all.length / 3).count;
+    return weldVertices([byteColumn(all, 3)], all.length / 3).count;
   };
   for (const lists of byMesh.values())
     if (lists.length > 1) extra += lists.reduce((n, l) => n + distinct([l]), 0) - distinct(lists);

@@ -1,4 +1,4 @@
-import type { LookTask } from '@wembrel/core/layout/look-on';
+import type { PlannedSearch } from '@wembrel/core/layout/planned-searches';
 import type { PackAnswer, PackedSheet, PackRequest } from '../../contract/plots.ts';
 import type { MergeDecisions } from '../../contract/project.ts';
 import type { GatheredIslands } from './use-islands.ts';
@@ -81,10 +81,10 @@ export function packAll(
  * Looks on for tighter layouts until ended, or until all have the greatest size that they may have (`whole`; not where a worker failed).
  * @returns what ends it
  */
-export function lookOn(
+export function continueSearch(
   { index, shapes }: GatheredIslands,
   decisions: MergeDecisions,
-  tasks: readonly LookTask[],
+  tasks: readonly PlannedSearch[],
   on: Told & { done: (whole: boolean) => void },
 ): () => void {
   let open = tasks.length;

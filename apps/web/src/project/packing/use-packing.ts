@@ -1,10 +1,10 @@
 import { readText } from '@wembrel/core/decisions/reads';
 import type { PackingSearch } from '@wembrel/core/decisions/sheets';
-import { type LookTask, lookTasks, withSearches } from '@wembrel/core/layout/look-on';
+import { type PlannedSearch, planSearches, withSearches } from '@wembrel/core/layout/planned-searches';
 import { useEffect, useRef, useState } from 'react';
 import type { PackedSheet } from '../../contract/plots.ts';
 import type { MergeDecisions } from '../../contract/project.ts';
-import { lookOn, packAll, threads } from './pack-workers.ts';
+import { continueSearch, packAll, threads } from './pack-workers.ts';
 import type { GatheredIslands } from './use-islands.ts';
 
 export interface Packing {
@@ -17,11 +17,11 @@ export interface Packing {
   seconds: number;
   problem: string | null;
   /** In how many threads it looks on for tighter layouts, until told to stop; 0: it does not. */
-  looking: number;
+  searching: number;
   /** It looked on until everything had the greatest size that it may have. */
   exhausted: boolean;
   /** @param first position of the sheet that gets the most threads */
-  look: (first: number) => void;
+  search: (first: number) => void;
   /** Ends the looking with the best so far. */
   stop: () => void;
 }
@@ -32,7 +32,7 @@ const keyOf = (d: MergeDecisions) => readText('packing', d);
 
 /** What the threads look for, and what the sheets were packed for then. */
 interface Look {
-  tasks: LookTask[];
+  tasks: PlannedSearch[];
   key: string;
 }
 
@@ -96,7 +96,7 @@ export function usePacking(
     if (!look || !islands) return;
     // Another change has come: what is looked for is no longer asked for.
     if (look.key !== key) return setLook(null);
-    return lookOn(islands, decisions, look.tasks, {
+    return continueSearch(islands, decisions, look.tasks, {
       better: (index, sheet, seconds) => {
         if (best.current[index].scale >= sheet.scale) return;
         best.current[index] = sheet;
@@ -111,13 +111,13 @@ export function usePacking(
   return {
     ...state,
     wantedKey: key,
-    looking: look?.tasks.length ?? 0,
-    look: (first) => {
+    searching: look?.tasks.length ?? 0,
+    search: (first) => {
       if (!state.sheets || state.key !== key) return;
       best.current = [...state.sheets];
       found.current = new Map();
       const islands = state.sheets.map((s) => s.plots.length);
-      const tasks = lookTasks(decisions.sheets, islands, decisions.seed, threads(), first, used.current);
+      const tasks = planSearches(decisions.sheets, islands, decisions.seed, threads(), first, used.current);
       used.current = Math.max(used.current, ...tasks.map((t) => t.seed));
       if (tasks.length > 0) setLook({ tasks, key });
     },

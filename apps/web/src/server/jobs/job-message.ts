@@ -39,4 +39,4 @@ export type JobMessage =
   | { type: 'failed'; message: string };
 
 /** Tells the server. */
-export type Tell = (m: JobMessage) => void;
+export type Emit = (m: JobMessage) => void;

@@ -3,7 +3,7 @@ import { Cancelled, InputError, sentence } from '@wembrel/core/errors';
 import { type CancelFlag, newFlag, stop } from '@wembrel/runner/pool/cancel-flag';
 import { JobScope } from '@wembrel/runner/pool/job-scope';
 import { ThreadPool } from '@wembrel/runner/pool/thread-pool';
-import type { JobMessage, JobOrder, Tell } from './job-message.ts';
+import type { Emit, JobMessage, JobOrder } from './job-message.ts';
 import { lightProject } from './kinds/light-job.ts';
 import { bakeSheetAlone, mergeProject } from './kinds/merge-job.ts';
 import { bakeProjectRays, findProjectReaches, warmUpRays } from './kinds/ray-job.ts';
@@ -22,7 +22,7 @@ process.on('unhandledRejection', (error) => {
   if (!(error instanceof Cancelled)) throw error;
 });
 
-const tell: Tell = (m: JobMessage) => parentPort?.postMessage(m);
+const tell: Emit = (m: JobMessage) => parentPort?.postMessage(m);
 let pool: ThreadPool | null = null;
 
 function jobOf(order: JobOrder, scope: JobScope): Promise<void> {

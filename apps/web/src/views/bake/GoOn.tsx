@@ -1,5 +1,5 @@
 import { adoptBaked } from '../../project/api.ts';
-import { tell } from '../../project/notices.ts';
+import { notify } from '../../project/notices.ts';
 import { Button } from '../../ui/Button.tsx';
 
 /** What was made goes through all the other stages like any model: as sources of this project, or of one of its own. */
@@ -8,9 +8,9 @@ export function GoOn({ job, of, under }: { job: string; of: string; under: strin
     try {
       const made = await adoptBaked(job, into);
       if (into === 'new') window.location.href = `/p/${made.project}/survey`;
-      else tell({ tone: 'plain', text: `The ${of} are sources now; see Survey.` });
+      else notify({ tone: 'plain', text: `The ${of} are sources now; see Survey.` });
     } catch (e) {
-      tell({ tone: 'fault', text: (e as Error).message });
+      notify({ tone: 'fault', text: (e as Error).message });
     }
   };
   return (

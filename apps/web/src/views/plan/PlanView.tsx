@@ -5,7 +5,7 @@ import { useCallback, useMemo, useState } from 'react';
 import { newest } from '../../project/api.ts';
 import { routeLabel, withHeldBays, withNewSheet, withRoutes } from '../../project/change-plan.ts';
 import { modelAddress, useExact } from '../../project/model-address.ts';
-import { tell } from '../../project/notices.ts';
+import { notify } from '../../project/notices.ts';
 import { setHover, useSelection } from '../../project/selection.ts';
 import { useFindings } from '../../project/use-findings.ts';
 import type { ViewProps } from '../../project/view-props.ts';
@@ -135,7 +135,7 @@ function Board({
       const manifest: unknown = await answer.json();
       edit(`Hold the bays of ${sheet.name}`, (d) => withHeldBays(d, sheet.id, manifest));
     } catch (error) {
-      tell({ tone: 'fault', text: error instanceof Error ? error.message : String(error) });
+      notify({ tone: 'fault', text: error instanceof Error ? error.message : String(error) });
     }
   };
   const route = useCallback(

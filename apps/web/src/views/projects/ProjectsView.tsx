@@ -3,7 +3,7 @@ import { useState } from 'react';
 import type { ProjectSummary } from '../../contract/project.ts';
 import { queryClient } from '../../project/api.ts';
 import { call } from '../../project/call.ts';
-import { dismiss, tell, useNotices } from '../../project/notices.ts';
+import { dismiss, notify, useNotices } from '../../project/notices.ts';
 import { Button } from '../../ui/Button.tsx';
 import { count } from '../../ui/format.ts';
 import { EmptyState, ErrorLine } from '../../ui/Notice.tsx';
@@ -23,7 +23,7 @@ function Inside() {
     try {
       await work();
     } catch (e) {
-      tell({ tone: 'fault', text: (e as Error).message });
+      notify({ tone: 'fault', text: (e as Error).message });
     }
     await client.invalidateQueries({ queryKey: KEY });
   };
@@ -34,7 +34,7 @@ function Inside() {
   const remove = (p: ProjectSummary) =>
     attempt(async () => {
       await call(`/api/projects/${p.id}`, { method: 'DELETE', json: {} });
-      tell({
+      notify({
         tone: 'plain',
         text: `${p.name} was deleted.`,
         action: {

@@ -2,7 +2,7 @@ import type { Finding, FindingAction } from '@wembrel/core/findings/finding';
 import { useMemo, useState } from 'react';
 import type { ProjectView, SurveyView } from '../../contract/project.ts';
 import { FINDING_TITLES } from '../../project/finding-titles.ts';
-import { tell } from '../../project/notices.ts';
+import { notify } from '../../project/notices.ts';
 import { selectSlots, useSelection } from '../../project/selection.ts';
 import { changesDecisions, isTaken, taken, takenBack } from '../../project/use-findings.ts';
 import type { ViewProps } from '../../project/view-props.ts';
@@ -74,7 +74,7 @@ export function Findings({
     const merged = !decisions.keepAll && taken(decisions, list).keepAll;
     edit(`${a.label}: ${title}`.slice(0, 120), (d) => taken(d, list));
     if (merged)
-      tell({
+      notify({
         tone: 'plain',
         text: 'One copy is shared now, and models keep their own materials: nothing is merged. The plan can merge again.',
       });

@@ -2,7 +2,7 @@ import { csvCell } from '@wembrel/core/survey/csv';
 import { type ReactNode, useMemo, useRef, useState } from 'react';
 import type { ProjectView, SurveyView } from '../../contract/project.ts';
 import { changeSources } from '../../project/api.ts';
-import { tell } from '../../project/notices.ts';
+import { notify } from '../../project/notices.ts';
 import { selectSlots, setHover, useSelection } from '../../project/selection.ts';
 import { Button } from '../../ui/Button.tsx';
 import type { Column } from '../../ui/column.ts';
@@ -81,7 +81,7 @@ export function SurveyTables({
   const takeOut = async () => {
     const paths = [...files];
     setFiles(new Set());
-    await changeSources(project.id, [], paths).catch((e: Error) => tell({ tone: 'fault', text: e.message }));
+    await changeSources(project.id, [], paths).catch((e: Error) => notify({ tone: 'fault', text: e.message }));
   };
   const table = <Row,>(props: {
     label: string;

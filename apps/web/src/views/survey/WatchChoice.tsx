@@ -1,7 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query';
 import type { ProjectView } from '../../contract/project.ts';
 import { call } from '../../project/call.ts';
-import { tell } from '../../project/notices.ts';
+import { notify } from '../../project/notices.ts';
 import css from './SurveyView.module.css';
 
 /** The folder that the project follows; only folders that were named when the server was started can be chosen. */
@@ -11,7 +11,7 @@ export function WatchChoice({ project }: { project: ProjectView }) {
   if (names.length === 0) return null;
   const choose = async (to: string | null) => {
     await call(`/api/projects/${project.id}/watch`, { method: 'PUT', json: { name: to } }).catch((e: Error) =>
-      tell({ tone: 'fault', text: e.message }),
+      notify({ tone: 'fault', text: e.message }),
     );
     await client.invalidateQueries({ queryKey: ['project', project.id] });
   };

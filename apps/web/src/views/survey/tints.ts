@@ -1,7 +1,7 @@
 import type { Finding } from '@wembrel/core/findings/finding';
 import type { SurveyView } from '../../contract/project.ts';
 import { indexColour } from '../../ui/format.ts';
-import { heat, twoEnded } from '../../ui/ramps.ts';
+import { divergingRamp, sequentialRamp } from '../../ui/ramps.ts';
 
 /** What the models are coloured by. */
 export const TINTS = {
@@ -52,8 +52,8 @@ export function tintScale(
     const sums = byModel((i) => calls[i]);
     const largest = Math.max(1, ...sums);
     return {
-      colour: (s) => (s < 0 ? GREY : heat(position(calls[s], 1, most))),
-      model: (m) => heat(position(sums[m], 1, largest)),
+      colour: (s) => (s < 0 ? GREY : sequentialRamp(position(calls[s], 1, most))),
+      model: (m) => sequentialRamp(position(sums[m], 1, largest)),
       ends: ['1 draw call', `${most}`],
     };
   }
@@ -64,16 +64,16 @@ export function tintScale(
     return {
       colour: (s, part) => {
         const p = slots[s]?.parts.find((x) => x.part === part);
-        return p ? heat(position(p.triangles, 1, most)) : GREY;
+        return p ? sequentialRamp(position(p.triangles, 1, most)) : GREY;
       },
-      model: (m) => heat(position(models[m].triangles, 1, largest)),
+      model: (m) => sequentialRamp(position(models[m].triangles, 1, largest)),
       ends: ['few', `${most.toLocaleString('en').replaceAll(',', '\u2009')} triangles`],
     };
   }
   if (name === 'density') {
     const medians = slots.flatMap((s) => (s.density ? [s.density.median] : [])).sort((a, b) => a - b);
     const middle = target ?? medians[medians.length >> 1] ?? 1;
-    const at = (d: number) => twoEnded(Math.log2(d / middle) / 3);
+    const at = (d: number) => divergingRamp(Math.log2(d / middle) / 3);
     return {
       colour: (s) => (slots[s]?.density ? at(slots[s].density.median) : GREY),
       model: (m) => {

@@ -1,4 +1,4 @@
-import { withSearches } from '@wembrel/core/layout/look-on';
+import { withSearches } from '@wembrel/core/layout/planned-searches';
 import { type ReactNode, useCallback, useEffect, useMemo, useState } from 'react';
 import { Group, Panel, Separator } from 'react-resizable-panels';
 import { newest, useResult } from '../../project/api.ts';
@@ -65,7 +65,7 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
       sheets: withSearches(d.sheets, found),
     }));
   });
-  const { sheets: packed, looking } = packing;
+  const { sheets: packed, searching: looking } = packing;
   const current = packing.share === null && looking === 0 && packing.key === packing.wantedKey;
   useEffect(() => {
     if (packed && current && islands) tellPacked(project, packed);
@@ -173,8 +173,8 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
       <header className={frame.head}>
         <h1>UV layout</h1>
         <p role="status">
-          {packing.looking > 0
-            ? `Looking for a tighter layout on ${packing.looking === 1 ? 'one thread' : `${packing.looking} threads`} … ${sheet ? `${percent(sheet.coverage, 1)} covered, round ${sheet.search.rounds}` : ''}`
+          {packing.searching > 0
+            ? `Looking for a tighter layout on ${packing.searching === 1 ? 'one thread' : `${packing.searching} threads`} … ${sheet ? `${percent(sheet.coverage, 1)} covered, round ${sheet.search.rounds}` : ''}`
             : packing.share !== null
               ? `Packing … ${percent(packing.share)}`
               : gathering

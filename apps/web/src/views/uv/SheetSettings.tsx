@@ -124,10 +124,10 @@ export function SheetSettings({ decided, index, sheet, decisions, packing, edit 
           }
         />
         <Button
-          onClick={() => (packing.looking > 0 ? packing.stop() : packing.look(index))}
-          disabled={!sheet || (packing.looking === 0 && packing.share !== null)}
+          onClick={() => (packing.searching > 0 ? packing.stop() : packing.search(index))}
+          disabled={!sheet || (packing.searching === 0 && packing.share !== null)}
         >
-          {packing.looking > 0 ? 'Tight enough' : 'Look for a tighter one'}
+          {packing.searching > 0 ? 'Tight enough' : 'Look for a tighter one'}
         </Button>
         <Check
           label="on whole texels"

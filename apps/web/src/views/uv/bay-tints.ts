@@ -1,5 +1,5 @@
 import type { PackedSheet } from '../../contract/plots.ts';
-import { heat, twoEnded } from '../../ui/ramps.ts';
+import { divergingRamp, sequentialRamp } from '../../ui/ramps.ts';
 
 /** What bays are coloured by. */
 export const BAY_TINTS = { slot: 'slot', density: 'density', stretch: 'stretch' } as const;
@@ -31,7 +31,7 @@ export function bayScale(tint: BayTint, sheet: PackedSheet): BayScale | null {
     return {
       colour: (id) => {
         const v = values.get(id) ?? null;
-        return v === null ? GREY : heat(step(v - 1));
+        return v === null ? GREY : sequentialRamp(step(v - 1));
       },
       ends: ['texels square', '2 × as long and more'],
       twoEnded: false,
@@ -42,7 +42,7 @@ export function bayScale(tint: BayTint, sheet: PackedSheet): BayScale | null {
   return {
     colour: (id) => {
       const v = values.get(id);
-      return v ? twoEnded(2 * step(0.5 + Math.log2(v / middle) / 4) - 1) : GREY;
+      return v ? divergingRamp(2 * step(0.5 + Math.log2(v / middle) / 4) - 1) : GREY;
     },
     ends: [`¼ of ${middle.toPrecision(3)} px/m`, '4 ×'],
     twoEnded: true,

@@ -2,7 +2,7 @@ import { QueryClientProvider, useQueryClient } from '@tanstack/react-query';
 import { lazy, type ReactNode, Suspense, useCallback, useEffect, useMemo, useState } from 'react';
 import { type Dropped, droppedFiles, queryClient, upload, useProject } from '../../project/api.ts';
 import { editsOf, usePendingEdits, useUnsaved } from '../../project/edits.ts';
-import { dismiss, tell, useNotices } from '../../project/notices.ts';
+import { dismiss, notify, useNotices } from '../../project/notices.ts';
 import { useWithPacked } from '../../project/packed.ts';
 import { usePrediction } from '../../project/prediction.ts';
 import { isViewName, VIEWS, type ViewName } from '../../project/stages.ts';
@@ -78,7 +78,7 @@ function Inside({ id, first }: { id: string; first: ViewName }) {
         setSending(`Sending ${i + 1} of ${files.length}: ${name}`),
       ).catch((e: Error) => [e.message]);
       setSending(null);
-      for (const text of bad) tell({ tone: 'fault', text });
+      for (const text of bad) notify({ tone: 'fault', text });
     },
     [id],
   );

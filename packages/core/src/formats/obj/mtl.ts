@@ -1,5 +1,5 @@
 import type { ImportedMap, ImportedMaterial, MapKind } from '../imported.ts';
-import { Scan } from '../scan.ts';
+import { Tokenizer } from '../tokenizer.ts';
 
 const MAPS: Record<string, MapKind> = {
   map_kd: 'baseColor',
@@ -46,7 +46,7 @@ export function plainMaterial(name: string): ImportedMaterial {
 export function readMtl(bytes: Uint8Array): ImportedMaterial[] {
   const out: ImportedMaterial[] = [];
   const rough = new Set<ImportedMaterial>();
-  const scan = new Scan(bytes);
+  const scan = new Tokenizer(bytes);
   for (; scan.at < scan.end; scan.nextLine()) {
     const key = scan.word().toLowerCase();
     if (key === 'newmtl') {

@@ -3,14 +3,14 @@ import { LIMITS } from '../../limits.ts';
 import { addByAngle } from '../../math/triangle.ts';
 import { CornerTable } from '../corners.ts';
 import type { Imported, ImportedMaterial, ImportedPart } from '../imported.ts';
-import { Numbers, Scan } from '../scan.ts';
+import { Numbers, Tokenizer } from '../tokenizer.ts';
 import { triangulate } from '../triangulate.ts';
 import { plainMaterial } from './mtl.ts';
 
 /** Names of the material files that an OBJ asks for, in order. */
 export function materialLibraries(bytes: Uint8Array): string[] {
   const out: string[] = [];
-  const scan = new Scan(bytes);
+  const scan = new Tokenizer(bytes);
   for (; scan.at < scan.end; scan.nextLine()) {
     scan.blanks();
     // m
@@ -39,7 +39,7 @@ interface Bin {
  * @throws InputError naming the line
  */
 export function readObj(path: string, bytes: Uint8Array, materials: ImportedMaterial[]): Imported {
-  const scan = new Scan(bytes);
+  const scan = new Tokenizer(bytes);
   const v = new Numbers(new Float64Array(3072));
   const vt = new Numbers(new Float32Array(2048));
   const vn = new Numbers(new Float32Array(3072));

@@ -100,7 +100,7 @@ export function rayJob(
   scale: RayScale,
   textures: RayJob['textures'],
   ids: Uint32Array | null,
-  veils: RayJob['veils'] = [],
+  occluders: RayJob['occluders'] = [],
 ): RayJob {
   for (const t of [m.target, m.surface]) if (t) setOutward(t, reaches.outward, m.pairing.offsets);
   if (m.cage && m.pairing.cage) setCage(m.target, m.cage, m.pairing.cage.name);
@@ -120,7 +120,7 @@ export function rayJob(
     ids,
     pieces: piecesOf(m.target.mesh).of,
     density: trianglesDensity(m.target),
-    veils,
+    occluders,
   };
 }
 

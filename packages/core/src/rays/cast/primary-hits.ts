@@ -3,7 +3,7 @@ import type { Dab, RayRecipe } from '../../decisions/ray-decisions.ts';
 import { barycentrics, nearestOnTriangle } from '../../math/barycentrics.ts';
 import type { LowTarget } from '../target/low-target.ts';
 import { faceNormal } from '../target/ray-mesh.ts';
-import { Brushed } from './dabs.ts';
+import { Brushed } from './brush-stamps.ts';
 import type { TileSamples } from './tile-samples.ts';
 
 /** Whether a place of the high-poly (weights of the second and third corner) is cut away by its material. */

@@ -9,9 +9,9 @@ import { FAULT } from '../maps/fault-kinds.ts';
 import { HitSurface, type SourceTextures, unit } from '../target/hit-surface.ts';
 import type { LowTarget } from '../target/low-target.ts';
 import { faceNormal, type RayMesh } from '../target/ray-mesh.ts';
+import { type AlphaOccluder, clearIn, isAlphaOccluder } from './alpha-occluders.ts';
 import { PrimaryHits } from './primary-hits.ts';
 import { SampleMeans, SecondaryRays } from './secondary-rays.ts';
-import { clearIn, isVeil, type Veil } from './seen.ts';
 import { TileSamples, tileFrame } from './tile-samples.ts';
 
 /** One pairing, ready to be baked; plain data and shared memory. */
@@ -39,7 +39,7 @@ export interface RayJob {
   /** px a metre of each triangle of the low-poly. */
   density: Float32Array;
   /** What may be looked through where AO sees everything. */
-  veils: readonly Veil[];
+  occluders: readonly AlphaOccluder[];
 }
 
 /** Kernels over a job's hierarchies, and working memory; one object a worker. */
@@ -96,7 +96,7 @@ export function castTile(
   const high = new HitSurface(job.high, job.textures);
   // A surface of its own for looking through faces, since the other one is in use meanwhile.
   const through = new HitSurface(job.high, job.textures);
-  const isClear = isVeil(job.high) ? (t: number, u: number, v: number) => through.isClear(t, u, v) : null;
+  const isClear = isAlphaOccluder(job.high) ? (t: number, u: number, v: number) => through.isClear(t, u, v) : null;
   hits.cast(samples, target, surface, job.inward, recipe, tools.caster, job.dabs, isClear);
   const n = samples.count;
   const wanted = (k: MapKind) => recipe.maps.includes(k);
@@ -122,7 +122,7 @@ export function castTile(
       job.aoDistance,
       seeded(rays),
       scratch.ambient,
-      tools.ambient === tools.caster ? isClear : clearIn(job.veils),
+      tools.ambient === tools.caster ? isClear : clearIn(job.occluders),
     );
   }
   const own = new SecondaryRays(tools.caster, tools.unit);

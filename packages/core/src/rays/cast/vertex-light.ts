@@ -7,8 +7,8 @@ import type { Model } from '../../scene/model.ts';
 import { bodiesOf } from '../target/bodies.ts';
 import { HitSurface, unit } from '../target/hit-surface.ts';
 import { rayMesh } from '../target/ray-mesh.ts';
+import { clearIn, isAlphaOccluder } from './alpha-occluders.ts';
 import { SampleMeans, SecondaryRays } from './secondary-rays.ts';
-import { clearIn, isVeil } from './seen.ts';
 
 export interface LightOptions {
   /** May throw to stop, before anything of the part is changed. */
@@ -39,7 +39,7 @@ export function lightVertices(
   const rays = new SecondaryRays(new RayCaster(bvh), 1 / bvh.space.scale);
   const hits = new HitSurface(all, []);
   const textures = all.sources.map(({ look }) => ({ baseColor: pictures.get(look.baseColor?.image ?? '') }));
-  const isClear = clearIn(isVeil(all) ? [{ mesh: all, from: 0, to: all.triangles, textures }] : []);
+  const isClear = clearIn(isAlphaOccluder(all) ? [{ mesh: all, from: 0, to: all.triangles, textures }] : []);
   let vertices = 0;
   let source = 0;
   const lit = new Set<Primitive>();

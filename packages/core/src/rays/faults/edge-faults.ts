@@ -1,5 +1,5 @@
-import { sidesBeyond } from '../../math/sides.ts';
-import { byteColumn, firstEqualRows } from '../../mesh/distinct.ts';
+import { twinHalfEdges } from '../../math/half-edges.ts';
+import { byteColumn, weldVertices } from '../../mesh/weld.ts';
 import type { FaultKind } from '../maps/fault-kinds.ts';
 import { placesOf } from '../target/casting.ts';
 import type { LowTarget } from '../target/low-target.ts';
@@ -22,11 +22,9 @@ const SPLIT = Math.cos(Math.PI / 180);
 export function edgeFaults(target: LowTarget, uvSet: number): MeshFault[] {
   const { mesh, normals } = target;
   const places = placesOf(mesh);
-  const beyond = sidesBeyond(mesh.indices.map((v) => places[v]));
+  const beyond = twinHalfEdges(mesh.indices.map((v) => places[v]));
   const uv = mesh.uvs[uvSet];
-  const uvPlaces = uv
-    ? firstEqualRows([byteColumn(mesh.positions, 3), byteColumn(uv, 2)], uv.length / 2).first
-    : places;
+  const uvPlaces = uv ? weldVertices([byteColumn(mesh.positions, 3), byteColumn(uv, 2)], uv.length / 2).first : places;
   const out: MeshFault[] = [];
   const [a, b] = [
     [0, 0, 0],

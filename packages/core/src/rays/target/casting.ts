@@ -1,6 +1,6 @@
 import type { CastMode } from '../../decisions/ray-decisions.ts';
 import { addByAngle } from '../../math/triangle.ts';
-import { byteColumn, firstEqualRows } from '../../mesh/distinct.ts';
+import { byteColumn, weldVertices } from '../../mesh/weld.ts';
 import { boxOf, largestSide } from './mesh-box.ts';
 import { faceNormal, meshCornerNormals, type RayMesh } from './ray-mesh.ts';
 
@@ -14,7 +14,7 @@ export function placesOf(mesh: Pick<RayMesh, 'positions'>): Uint32Array {
   const step = Math.max(1e-30, largestSide(box) * SAME);
   const snapped = new Int32Array(p.length);
   for (let i = 0; i < p.length; i++) snapped[i] = Math.round((p[i] - box[i % 3]) / step);
-  return firstEqualRows([byteColumn(snapped, 3)], p.length / 3).first;
+  return weldVertices([byteColumn(snapped, 3)], p.length / 3).first;
 }
 
 /** Normals of places, weighted by the angles of the faces around them, whatever splits the vertices; three a vertex. */

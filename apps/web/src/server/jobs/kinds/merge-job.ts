@@ -11,7 +11,7 @@ import { type MergeResult, merge } from '@wembrel/runner/merge/merge';
 import { encodePng } from '@wembrel/runner/pictures/codec';
 import type { JobScope } from '@wembrel/runner/pool/job-scope';
 import type { OneSheetView, ResultView, SheetOutlines } from '../../../contract/project.ts';
-import { inputOf, type JobOrder, type Tell } from '../job-message.ts';
+import { type Emit, inputOf, type JobOrder } from '../job-message.ts';
 
 function outlines(layout: Layout, names: Map<number, string>, sheets: SheetDecision[]): SheetOutlines[] {
   return layout.sheets
@@ -52,7 +52,7 @@ class Previews {
 
   constructor(
     private readonly folder: string,
-    private readonly tell: Tell,
+    private readonly tell: Emit,
   ) {}
 
   begin(sheet: string, maps: SheetMaps): void {
@@ -102,7 +102,7 @@ async function texturesOf(folder: string, files: string[]): Promise<Record<strin
 }
 
 /** Bakes and delivers a project. */
-export async function mergeProject(order: JobOrder, scope: JobScope, tell: Tell): Promise<void> {
+export async function mergeProject(order: JobOrder, scope: JobScope, tell: Emit): Promise<void> {
   const { decisions } = order;
   const previews = new Previews(order.folder, tell);
   const out = join(order.folder, 'delivery');
@@ -139,7 +139,7 @@ export async function mergeProject(order: JobOrder, scope: JobScope, tell: Tell)
 }
 
 /** One sheet alone: its maps and the outlines of its islands. */
-export async function bakeSheetAlone(order: JobOrder, scope: JobScope, tell: Tell, id: string): Promise<void> {
+export async function bakeSheetAlone(order: JobOrder, scope: JobScope, tell: Emit, id: string): Promise<void> {
   const { decisions } = order;
   const previews = new Previews(order.folder, tell);
   const out = join(order.folder, 'delivery');

@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { deserialize } from 'node:v8';
 import type { Dab } from '@wembrel/core/decisions/ray-decisions';
 import { barycentrics, nearestOnTriangle } from '@wembrel/core/math/barycentrics';
-import { Brushed } from '@wembrel/core/rays/cast/dabs';
+import { Brushed } from '@wembrel/core/rays/cast/brush-stamps';
 import { cutMesh, type SectionPlane } from '@wembrel/core/rays/cast/section';
 import { faceNormal } from '@wembrel/core/rays/target/ray-mesh';
 import type { SectionView } from '../../../contract/project.ts';

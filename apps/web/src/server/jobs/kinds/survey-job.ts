@@ -9,14 +9,14 @@ import { PREVIEW_TRIANGLES, reduceForPreview } from '@wembrel/runner/reduce/redu
 import { readFiles } from '@wembrel/runner/stages/read';
 import { modelPicture, surveyDetails } from '@wembrel/runner/survey/details';
 import type { PlotIndex } from '../../../contract/plots.ts';
-import { inputOf, type JobOrder, type Tell } from '../job-message.ts';
+import { type Emit, inputOf, type JobOrder } from '../job-message.ts';
 import { writeView } from '../write-view.ts';
 
 /** Side of the small pictures of models, px. */
 const THUMB = 256;
 
 /** Reads the models of a project, and writes views and small pictures of them. */
-export async function surveyProject(order: JobOrder, scope: JobScope, tell: Tell): Promise<void> {
+export async function surveyProject(order: JobOrder, scope: JobScope, tell: Emit): Promise<void> {
   const views = join(order.folder, 'views');
   await mkdir(views, { recursive: true });
   const onProgress = (p: Progress) => tell({ type: 'progress', share: p.share * 6, doing: p.doing });
@@ -67,7 +67,7 @@ export async function surveyProject(order: JobOrder, scope: JobScope, tell: Tell
 }
 
 /** Islands before packing, for the worker in the browser. */
-export async function layoutProject(order: JobOrder, scope: JobScope, tell: Tell): Promise<void> {
+export async function layoutProject(order: JobOrder, scope: JobScope, tell: Emit): Promise<void> {
   const {
     routing,
     plots: sheets,

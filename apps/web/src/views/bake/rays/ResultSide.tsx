@@ -56,11 +56,11 @@ export function ResultSide({
   const high = highAddress(project, pairing);
   const low = address(`delivery/${encodeURIComponent(sheet.model)}`);
   const view = map ? address(`views/${map.view}`) : null;
-  const veil = useMemo(
+  const overlay = useMemo(
     () => pairing && { nodes: new Set(pairing.high.map((h) => h.name)), move: pairing.move },
     [pairing],
   );
-  const veiled = on === 'both' && high !== null;
+  const overlaid = on === 'both' && high !== null;
   return (
     <aside className={css.side}>
       <div className={css.map}>
@@ -91,9 +91,9 @@ export function ResultSide({
         <ModelView
           label={LABELS[on]}
           url={on === 'high' ? high : low}
-          second={veiled ? high : null}
-          mode={veiled ? 'over' : 'one'}
-          veil={veiled ? veil : null}
+          second={overlaid ? high : null}
+          mode={overlaid ? 'over' : 'one'}
+          overlay={overlaid ? overlay : null}
           map={on === 'map' ? view : null}
           mapFor={sheet.name}
           sun={sun}

@@ -6,7 +6,7 @@ import { type ReactNode, useCallback, useEffect, useMemo, useRef, useState } fro
 import { Group, Panel, Separator } from 'react-resizable-panels';
 import type { MergeDecisions, SurveyView } from '../../../contract/project.ts';
 import { failedLast, running } from '../../../project/api.ts';
-import { tell } from '../../../project/notices.ts';
+import { notify } from '../../../project/notices.ts';
 import { SCALES } from '../../../project/scale-titles.ts';
 import { useModel, useSelection } from '../../../project/selection.ts';
 import type { ViewProps } from '../../../project/view-props.ts';
@@ -395,12 +395,12 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
                 change(`${found.swatches.length} colours of ${name}`, {
                   edits: faces.edits.map((x) => (x.id === e.id ? next : x)),
                 });
-                tell({
+                notify({
                   tone: 'plain',
                   text: `${found.swatches.length} colours, off by ΔE ${found.maxError.toFixed(1)} at most, ${found.meanError.toFixed(2)} in the mean`,
                 });
               } catch (error) {
-                tell({ tone: 'fault', text: (error as Error).message });
+                notify({ tone: 'fault', text: (error as Error).message });
               }
             }}
             add={(kind: FaceEditKind) => {

@@ -2,7 +2,7 @@ import type { CutAxes } from '@wembrel/core/cut/cut-repeats';
 import { repeatLines } from '@wembrel/core/cut/repeat-lines';
 import type { FaceGroup } from '@wembrel/core/decisions/face-decisions';
 import type { FaceLayer } from '../../../stage/placed.ts';
-import { heat, twoEnded } from '../../../ui/ramps.ts';
+import { divergingRamp, sequentialRamp } from '../../../ui/ramps.ts';
 import { groupColour } from './edit-kinds.ts';
 import { type FaceTable, layOfFaces, litBy } from './face-table.ts';
 
@@ -81,7 +81,7 @@ export function layersOf(
     const { density, stretch } = layOfFaces(table, sizeOf);
     if (look === 'stretch')
       return {
-        layers: scaled(table, hidden, (f) => stretch[f] - 1, heat),
+        layers: scaled(table, hidden, (f) => stretch[f] - 1, sequentialRamp),
         ends: ['texels square', '2 × as long and more'],
       };
     const known = density.filter((d) => d > 0).sort();
@@ -91,7 +91,7 @@ export function layersOf(
         table,
         hidden,
         (f) => 0.5 + Math.log2(density[f] / middle) / 6,
-        (s) => twoEnded(2 * s - 1),
+        (s) => divergingRamp(2 * s - 1),
       ),
       ends: [`⅛ of ${middle.toPrecision(3)} px/m`, '8 ×'],
     };

@@ -1,9 +1,10 @@
-import { Occupancy, toRuns } from '@wembrel/kernels/bitmap';
 import { ROW } from '@wembrel/kernels/occupancy';
+import { OccupancyReference } from '@wembrel/kernels/occupancy-reference';
+import { toRuns } from '@wembrel/kernels/run-mask';
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
-import { type Fit, FitWindow, type Option, type Seating } from '../src/pack/fit.ts';
-import { type Mask, RING, type Spot } from '../src/pack/masks.ts';
+import { type ChoiceOption, type ChoiceRule, ChoiceWindow, type PlacementGrid } from '../src/pack/choice-window.ts';
+import { type GridPlace, type Mask, RING } from '../src/pack/masks.ts';
 
 const [COLUMNS, ROWS] = [34, 30];
 
@@ -29,9 +30,9 @@ function rectangle(w: number, h: number): Mask {
 }
 
 /** A sheet on which every place is looked at, one by one. */
-class Plain implements Seating {
+class Plain implements PlacementGrid {
   readonly rows = ROWS;
-  private readonly grid = new Occupancy(COLUMNS, ROWS);
+  private readonly grid = new OccupancyReference(COLUMNS, ROWS);
 
   constructor(
     private readonly masks: readonly Mask[][],
@@ -44,12 +45,12 @@ class Plain implements Seating {
     return this.masks[body];
   }
 
-  along({ x, y }: Spot, columns: number, rows: number): number {
+  along({ x, y }: GridPlace, columns: number, rows: number): number {
     return ROW * (y + rows) + this.tilt * (x + columns);
   }
 
-  private first(mask: Mask, least: number): Spot | null {
-    let best: Spot | null = null;
+  private first(mask: Mask, least: number): GridPlace | null {
+    let best: GridPlace | null = null;
     let end = Number.POSITIVE_INFINITY;
     for (let y = -1; y + mask.halo.height - 1 <= ROWS; y++)
       for (let x = -1; x + mask.halo.width - 1 <= COLUMNS; x++) {
@@ -61,11 +62,11 @@ class Plain implements Seating {
     return best;
   }
 
-  firstSpot(mask: Mask): Spot | null {
+  firstSpot(mask: Mask): GridPlace | null {
     return this.first(mask, Number.NEGATIVE_INFINITY);
   }
 
-  firstFrom(spot: Spot): Spot | null {
+  firstFrom(spot: GridPlace): GridPlace | null {
     return this.first(spot.mask, this.along(spot, 0, 0));
   }
 
@@ -74,7 +75,7 @@ class Plain implements Seating {
     return spot ? this.along(spot, mask.bodyLeft, mask.bodyTop) - this.slack : 1 << 30;
   }
 
-  closeness({ mask, x, y }: Spot): number {
+  closeness({ mask, x, y }: GridPlace): number {
     const { width, height } = mask.halo;
     const around = toRuns(
       Uint8Array.from({ length: (width + 2 * RING) * (height + 2 * RING) }, () => 1),
@@ -91,7 +92,7 @@ class Plain implements Seating {
     return taken / around.cells;
   }
 
-  add(spot: Spot): void {
+  add(spot: GridPlace): void {
     this.grid.add(spot.mask.body, spot.x, spot.y);
   }
 }
@@ -99,7 +100,7 @@ class Plain implements Seating {
 const DOT = toRuns(Uint8Array.of(1), 1, 1);
 
 /** What may come next when everything is looked for anew each time, the best first. */
-function plainly(sheet: Plain, fit: Fit, left: number[], keys: Float64Array): Option[] {
+function plainly(sheet: Plain, fit: ChoiceRule, left: number[], keys: Float64Array): ChoiceOption[] {
   const window = left.slice(0, fit.look);
   const seats = window.flatMap((body) =>
     sheet.masksOf(body).flatMap((mask) => {
@@ -109,7 +110,7 @@ function plainly(sheet: Plain, fit: Fit, left: number[], keys: Float64Array): Op
   );
   const lowest = Math.min(...seats.map((s) => s.begin)) + fit.band * ROWS * ROW;
   const most = keys[window[0]];
-  const best = new Map<number, Option>();
+  const best = new Map<number, ChoiceOption>();
   for (const { body, spot, begin } of seats) {
     const score = sheet.closeness(spot) - fit.bias * (1 - keys[body] / most);
     if (begin <= lowest && score > (best.get(body)?.score ?? Number.NEGATIVE_INFINITY))
@@ -137,9 +138,9 @@ test('what is chosen is what looking for every place anew would choose', () => {
         const keys = Float64Array.from(sides, ([w, h], i) => w * h + 1 / (i + 2));
         const order = sides.map((_, i) => i).sort((a, b) => keys[b] - keys[a]);
         const sheet = new Plain(masks, tilt, slack);
-        let window = new FitWindow(sheet, fit, order, keys, new Set());
+        let window = new ChoiceWindow(sheet, fit, order, keys, new Set());
         const left = [...order];
-        const shown = ({ body, spot }: { body: number; spot: Spot | null }) => ({
+        const shown = ({ body, spot }: { body: number; spot: GridPlace | null }) => ({
           body,
           at: spot && [spot.x, spot.y, spot.mask.halo.width],
         });

@@ -1,8 +1,8 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
-import { Crowd } from '../src/crowd.ts';
-import { crowdTwin } from '../src/crowd-twin.ts';
 import { borderEdges, distanceField } from '../src/field.ts';
+import { overlapReference } from '../src/overlap-reference.ts';
+import { OverlapSolver } from '../src/overlap-solver.ts';
 
 /** A regular polygon about the origin as a fan, or a frame with a hole. */
 function polygon(corners: number, radius: number, stretch: number): Float64Array {
@@ -57,22 +57,22 @@ test('the kernel and its twin agree to the bit, whatever they are given', () => 
       fc.array(body, { minLength: 2, maxLength: 70 }),
       fc.double({ min: 0, max: 4, noNaN: true }),
       (list, margin) => {
-        const make = (twin?: typeof crowdTwin) => {
+        const make = (twin?: typeof overlapReference) => {
           const options = list.map((b) => ({
             field: fieldOf(polygon(b.corners, b.radius, b.stretch)),
             freedom: b.freedom,
             fixed: b.fixed,
           }));
-          const crowd = new Crowd(options, 120, 100, margin, twin);
-          crowd.forget();
-          crowd.loops.locate();
+          const solver = new OverlapSolver(options, 120, 100, margin, twin);
+          solver.forget();
+          solver.loops.locate();
           list.forEach((b, i) => {
-            crowd.size[i] = b.size;
-            crowd.move(i, b.x, b.y, Math.cos(b.turn), Math.sin(b.turn));
+            solver.size[i] = b.size;
+            solver.move(i, b.x, b.y, Math.cos(b.turn), Math.sin(b.turn));
           });
-          return crowd;
+          return solver;
         };
-        const [kernel, twin] = [make(), make(crowdTwin)];
+        const [kernel, twin] = [make(), make(overlapReference)];
         for (let round = 0; round < 3; round++) {
           // Many in a row: pairs that were apart are asleep until they come near.
           for (let k = 0; k < 12; k++) expect(kernel.relax(0.8)).toBe(twin.relax(0.8));
@@ -80,7 +80,7 @@ test('the kernel and its twin agree to the bit, whatever they are given', () => 
           expect(kernel.reweigh(0.03)).toEqual(twin.reweigh(0.03));
         }
         kernel.loops.locate();
-        for (const crowd of [kernel, twin]) crowd.attend(0);
+        for (const solver of [kernel, twin]) solver.attend(0);
         for (const bound of [1, 100, Infinity])
           expect(kernel.cost(0, 60, 50, 0.6, 0.8, bound)).toBe(twin.cost(0, 60, 50, 0.6, 0.8, bound));
       },

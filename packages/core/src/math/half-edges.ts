@@ -8,7 +8,7 @@ const MORE = -2;
  * met exactly twice lie beyond each other, whichever way they run; −1 for all others.
  * @param corners place of each corner, three a triangle
  */
-export function sidesBeyond(corners: Uint32Array): Int32Array {
+export function twinHalfEdges(corners: Uint32Array): Int32Array {
   let size = 16;
   while (size < corners.length * 2) size *= 2;
   const first = new Int32Array(size).fill(-1);

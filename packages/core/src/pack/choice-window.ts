@@ -1,8 +1,8 @@
 import { ROW } from '@wembrel/kernels/occupancy';
-import { type Mask, RING, type Spot } from './masks.ts';
+import { type GridPlace, type Mask, RING } from './masks.ts';
 
 /** How the next body of a sketch is chosen: of the next few in the order, the one that is surrounded most closely where it would stand. */
-export interface Fit {
+export interface ChoiceRule {
   /** How many are looked at. */
   look: number;
   /** Closeness by which a body that counts nothing beside the first has to be better than it. */
@@ -12,28 +12,28 @@ export interface Fit {
 }
 
 /** What is asked of a sheet. */
-export interface Seating {
+export interface PlacementGrid {
   /** Rows of the sheet. */
   readonly rows: number;
   /** Masks of a body, one a direction. */
   masksOf(body: number): readonly Mask[];
   /** The first place for a mask; null where there is none. */
-  firstSpot(mask: Mask): Spot | null;
+  firstSpot(mask: Mask): GridPlace | null;
   /** The same where what was the first place may be one still: there or further along. */
-  firstFrom(spot: Spot): Spot | null;
+  firstFrom(spot: GridPlace): GridPlace | null;
   /** How far along lies what is so many columns and rows from the upper left of a spot's halo, `ROW` a row. */
-  along(spot: Spot, columns: number, rows: number): number;
+  along(spot: GridPlace, columns: number, rows: number): number;
   /** How far along the body of a mask begins at the least. */
   leastAlong(mask: Mask): number;
   /** Share of the cells around it that are taken. */
-  closeness(spot: Spot): number;
+  closeness(spot: GridPlace): number;
 }
 
 /** A body in one of its directions, where it would stand. */
 interface Seat {
   mask: Mask;
   /** Its first place; null: it has not been looked for. */
-  spot: Spot | null;
+  spot: GridPlace | null;
   /** How far along it begins, at the least while it is not sure. */
   begin: number;
   /** Its place is known, and nothing has been put there since. */
@@ -54,38 +54,38 @@ interface Candidate {
 }
 
 /** A body that may be placed next: where, and how well that suits. */
-export interface Option {
+export interface ChoiceOption {
   body: number;
-  spot: Spot | null;
+  spot: GridPlace | null;
   score: number;
 }
 
 /** Says which body is placed next. */
 export interface Choice {
   /** The next body, where it goes, and how far in the order that has been looked. */
-  take(): { body: number; spot: Spot | null; position: number };
+  take(): { body: number; spot: GridPlace | null; position: number };
   /** A body has been placed there. */
-  stood(spot: Spot): void;
+  stood(spot: GridPlace): void;
 }
 
 /**
  * The next bodies of an order, each with the first place for every direction, which are kept while others are placed. A first place only moves
  * further along, so that it is looked for no sooner than it may count: most bodies wait in the window until the front has come to them.
  */
-export class FitWindow implements Choice {
+export class ChoiceWindow implements Choice {
   private readonly window: Candidate[] = [];
   private at = 0;
 
   constructor(
-    private readonly sketch: Seating,
-    private readonly fit: Fit,
+    private readonly grid: PlacementGrid,
+    private readonly fit: ChoiceRule,
     private readonly order: readonly number[],
     private readonly keys: Float64Array,
     /** Bodies that stand already. */
     private readonly placed: ReadonlySet<number>,
   ) {}
 
-  take(): { body: number; spot: Spot | null; position: number } {
+  take(): { body: number; spot: GridPlace | null; position: number } {
     const [{ body, spot }] = this.options(1);
     const position = this.window[this.window.length - 1].position;
     this.remove(body);
@@ -93,25 +93,25 @@ export class FitWindow implements Choice {
   }
 
   /** The bodies that would be taken next, each where it scores most: the best first, at least one. */
-  options(most: number): Option[] {
-    const { window, order, placed, fit, sketch, keys } = this;
+  options(most: number): ChoiceOption[] {
+    const { window, order, placed, fit, grid, keys } = this;
     for (; window.length < fit.look && this.at < order.length; this.at++) {
       const body = order[this.at];
       if (placed.has(body)) continue;
-      window.push({ body, position: this.at, seats: sketch.masksOf(body).map((mask) => this.unsought(mask)) });
+      window.push({ body, position: this.at, seats: grid.masksOf(body).map((mask) => this.unsought(mask)) });
     }
-    const lowest = this.settle(fit.band * sketch.rows * ROW);
-    const best: Option[] = [];
+    const lowest = this.settle(fit.band * grid.rows * ROW);
+    const best: ChoiceOption[] = [];
     const first = keys[window[0].body];
     for (const { body, seats } of window) {
       const less = fit.bias * (1 - keys[body] / first);
       let bar = best.length < most ? Number.NEGATIVE_INFINITY : best[most - 1].score;
-      let option: Option | null = null;
+      let option: ChoiceOption | null = null;
       for (const seat of seats) {
         // No closeness is above 1.
         if (seat.begin > lowest || 1 - less <= bar) continue;
-        const spot = seat.spot as Spot;
-        if (Number.isNaN(seat.closeness)) seat.closeness = sketch.closeness(spot);
+        const spot = seat.spot as GridPlace;
+        if (Number.isNaN(seat.closeness)) seat.closeness = grid.closeness(spot);
         const score = seat.closeness - less;
         if (score <= bar) continue;
         bar = score;
@@ -137,9 +137,9 @@ export class FitWindow implements Choice {
   }
 
   /** The same, for a sheet that goes on differently. */
-  clone(): FitWindow {
-    const { sketch, fit, order, keys, placed } = this;
-    const other = new FitWindow(sketch, fit, order, keys, placed);
+  clone(): ChoiceWindow {
+    const { grid, fit, order, keys, placed } = this;
+    const other = new ChoiceWindow(grid, fit, order, keys, placed);
     for (const { body, position, seats } of this.window)
       other.window.push({ body, position, seats: seats.map((seat) => ({ ...seat })) });
     other.at = this.at;
@@ -147,7 +147,7 @@ export class FitWindow implements Choice {
   }
 
   /** Looks anew at what is near to a body that has been placed. */
-  stood({ mask, x, y }: Spot): void {
+  stood({ mask, x, y }: GridPlace): void {
     const [top, bottom, left, right] = [y + mask.bodyTop, y + mask.bodyBottom, x + mask.bodyLeft, x + mask.bodyRight];
     for (const { seats } of this.window)
       for (const seat of seats) {
@@ -161,7 +161,7 @@ export class FitWindow implements Choice {
     return {
       mask,
       spot: null,
-      begin: this.sketch.leastAlong(mask),
+      begin: this.grid.leastAlong(mask),
       sure: false,
       closeness: Number.NaN,
       left: 0,
@@ -190,14 +190,14 @@ export class FitWindow implements Choice {
 
   /** Finds the first place as all stands now. @returns whether there is one */
   private find(seat: Seat): boolean {
-    const { sketch } = this;
+    const { grid } = this;
     const { mask } = seat;
     const was = seat.spot;
     seat.sure = true;
-    const spot = was ? sketch.firstFrom(was) : sketch.firstSpot(mask);
+    const spot = was ? grid.firstFrom(was) : grid.firstSpot(mask);
     if (!spot) return false;
     seat.spot = spot;
-    seat.begin = sketch.along(spot, mask.bodyLeft, mask.bodyTop);
+    seat.begin = grid.along(spot, mask.bodyLeft, mask.bodyTop);
     seat.left = spot.x - RING;
     seat.top = spot.y - RING;
     seat.right = spot.x + mask.halo.width + RING;

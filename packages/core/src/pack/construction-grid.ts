@@ -1,11 +1,11 @@
-import type { RunMask } from '@wembrel/kernels/bitmap';
 import type { Field } from '@wembrel/kernels/field';
-import { FastOccupancy, ROW } from '@wembrel/kernels/occupancy';
-import { type Choice, type Fit, FitWindow, type Seating } from './fit.ts';
-import { type Mask, MaskMaker, RING, type Spot, squareMask } from './masks.ts';
+import { Occupancy, ROW } from '@wembrel/kernels/occupancy';
+import type { RunMask } from '@wembrel/kernels/run-mask';
+import { type Choice, type ChoiceRule, ChoiceWindow, type PlacementGrid } from './choice-window.ts';
+import { type GridPlace, type Mask, MaskMaker, RING, squareMask } from './masks.ts';
 
 /** What stands on a sheet for a sketch: a field and the size at which it is wanted. */
-export interface SketchBody {
+export interface GridShape {
   field: Field;
   /** Px per px of the field. */
   size: number;
@@ -15,7 +15,7 @@ export interface SketchBody {
   fixed?: { x: number; y: number; c: number; s: number };
 }
 
-export interface SketchPlace {
+export interface ConstructedPlace {
   x: number;
   y: number;
   c: number;
@@ -25,12 +25,12 @@ export interface SketchPlace {
 }
 
 /** What is drawn: bodies with their keys, the greatest first; fixed ones are there already. */
-export interface DrawOrder {
+export interface ConstructionOrder {
   order: readonly number[];
   /** By body. */
   keys: Float64Array;
   /** How the next body is chosen; null: in the order, each where it ends least far along. */
-  fit: Fit | null;
+  fit: ChoiceRule | null;
   /**
    * How much sooner columns to the left come, in parts of `ROW`: of two places the one further along in `ROW` · row + tilt · column is the later
    * one. At 0 all is filled row by row; else the front runs aslant and is short when the last come, so that less is lost at the end.
@@ -39,16 +39,16 @@ export interface DrawOrder {
 }
 
 /** Where all stand once they have been sketched in an order. */
-export interface Drawing extends DrawOrder {
+export interface Construction extends ConstructionOrder {
   /** A place for each body, which may lie below the sheet; null where there was no room there either. */
-  places: (SketchPlace | null)[];
+  places: (ConstructedPlace | null)[];
   /** Area that lies below the sheet, px², with that of bodies without room. */
   missing: number;
   /** How far down the sheet is filled, as a share of its height: where the lowest in each column ends, on average, and at most. */
   depth: number;
   end: number;
   /** The masks in their cells, by body, for another sketch that begins alike. */
-  spots: (Spot | null)[];
+  spots: (GridPlace | null)[];
   /** Bodies as they were placed, and how far in the order the choice looked each time. */
   sequence: number[];
   looked: number[];
@@ -65,8 +65,8 @@ const BELOW = 0.2;
  * Places shapes from the upper left, one after another, on a grid of cells that goes on below the sheet. Cells count by their
  * middles, so that neighbours may come too near by up to a cell: a sketch is to be separated afterwards.
  */
-export class Sketch implements Seating {
-  private readonly grid: FastOccupancy;
+export class ConstructionGrid implements PlacementGrid {
+  private readonly occupancy: Occupancy;
   private readonly frame: number;
   private columns = 0;
   /** Rows of the sheet, and of the grid. */
@@ -82,7 +82,7 @@ export class Sketch implements Seating {
   squaresFrom = new Map<number, number>();
 
   constructor(
-    private readonly bodies: readonly SketchBody[],
+    private readonly bodies: readonly GridShape[],
     private readonly width: number,
     private readonly height: number,
     private readonly margin: number,
@@ -92,7 +92,7 @@ export class Sketch implements Seating {
   ) {
     this.frame = Math.ceil(margin / cell) + 2;
     this.enlarge(1);
-    this.grid = new FastOccupancy(this.columns + 2 * this.frame, this.depth);
+    this.occupancy = new Occupancy(this.columns + 2 * this.frame, this.depth);
     this.maker = new MaskMaker(margin, cell, reach);
     this.masks = bodies.map(({ field, size, fixed, directions }) =>
       this.maker.masksOf(field, size, fixed ? [[fixed.c, fixed.s]] : directions),
@@ -116,13 +116,16 @@ export class Sketch implements Seating {
    * @param most px² that may be missing
    * @returns null as soon as more is missing, or when cancelled
    */
-  draw(what: DrawOrder, o: { cancelled: () => boolean; most?: number; like?: Drawing }): Drawing | null {
+  construct(
+    what: ConstructionOrder,
+    o: { cancelled: () => boolean; most?: number; like?: Construction },
+  ): Construction | null {
     const { most = Number.POSITIVE_INFINITY, like } = o;
     const { order, spots } = this.begin(what);
     const sequence: number[] = [];
     const looked: number[] = [];
     let missing = 0;
-    const stand = (i: number, spot: Spot | null, position: number): boolean => {
+    const stand = (i: number, spot: GridPlace | null, position: number): boolean => {
       spots[i] = spot;
       sequence.push(i);
       looked.push(position);
@@ -137,7 +140,7 @@ export class Sketch implements Seating {
       if (!stand(i, like.spots[i], like.looked[k])) return null;
     }
     const next: Choice = what.fit
-      ? new FitWindow(this, what.fit, order, what.keys, new Set(sequence))
+      ? new ChoiceWindow(this, what.fit, order, what.keys, new Set(sequence))
       : new InOrder(this, order, known);
     for (let k = known; k < order.length; k++) {
       if (o.cancelled()) return null;
@@ -145,13 +148,13 @@ export class Sketch implements Seating {
       if (!stand(body, spot, position)) return null;
       if (spot) next.stood(spot);
     }
-    return this.drawingOf({ ...what, order }, { spots, sequence, looked, missing });
+    return this.constructionOf({ ...what, order }, { spots, sequence, looked, missing });
   }
 
   /** Clears the sheet but for fixed bodies. @returns the others in their order, and where all stand */
-  begin({ order, tilt }: DrawOrder): { order: number[]; spots: (Spot | null)[] } {
+  begin({ order, tilt }: ConstructionOrder): { order: number[]; spots: (GridPlace | null)[] } {
     const { bodies, side, frame } = this;
-    this.grid.clear();
+    this.occupancy.clear();
     this.tilt = tilt;
     this.squaresFrom = new Map();
     const spots = bodies.map(({ fixed }, i) => {
@@ -169,27 +172,27 @@ export class Sketch implements Seating {
   }
 
   /** Takes the cells of a body. */
-  stand(spot: Spot | null): void {
-    if (spot) this.grid.add(spot.mask.body, spot.x, spot.y);
+  stand(spot: GridPlace | null): void {
+    if (spot) this.occupancy.add(spot.mask.body, spot.x, spot.y);
   }
 
   /** Frees them again. What is known of squares has to be replaced then. */
-  leave(spot: Spot | null): void {
-    if (spot) this.grid.remove(spot.mask.body, spot.x, spot.y);
+  leave(spot: GridPlace | null): void {
+    if (spot) this.occupancy.remove(spot.mask.body, spot.x, spot.y);
   }
 
   /** Area of a body that a place leaves below the sheet, px²: all of it where it has none. */
-  missingOf(i: number, spot: Spot | null): number {
+  missingOf(i: number, spot: GridPlace | null): number {
     const { field, size } = this.bodies[i];
     const px = (size * this.side) / this.cell;
     return (spot ? this.placeOf(spot).over : 1) * field.area * px * px;
   }
 
   /** What is drawn once all stand. */
-  drawingOf(
-    what: DrawOrder,
-    done: { spots: (Spot | null)[]; sequence: number[]; looked: number[]; missing: number },
-  ): Drawing {
+  constructionOf(
+    what: ConstructionOrder,
+    done: { spots: (GridPlace | null)[]; sequence: number[]; looked: number[]; missing: number },
+  ): Construction {
     const { bodies, side } = this;
     const places = done.spots.map((spot, i) => {
       const { fixed } = bodies[i];
@@ -199,7 +202,7 @@ export class Sketch implements Seating {
   }
 
   /** How far down the sheet is filled, on average and at most. */
-  private filled(spots: readonly (Spot | null)[]): { depth: number; end: number } {
+  private filled(spots: readonly (GridPlace | null)[]): { depth: number; end: number } {
     const { columns, frame, rows } = this;
     const ends = new Int32Array(columns);
     for (const spot of spots) {
@@ -219,13 +222,13 @@ export class Sketch implements Seating {
   }
 
   /** How far along the upper left of a spot's halo lies, or what is so many columns and rows from it. */
-  along({ mask, x, y }: Spot, columns = 0, rows = 0): number {
+  along({ mask, x, y }: GridPlace, columns = 0, rows = 0): number {
     if (y > this.lastRow(mask)) return BEYOND + ROW * (y + rows);
     return ROW * (y + rows) + this.tilt * (x + columns);
   }
 
   /** The place for a mask that lies least far along, between bounds. */
-  firstSpot(mask: Mask, least = -BEYOND, most = 2 * BEYOND, start?: Spot): Spot | null {
+  firstSpot(mask: Mask, least = -BEYOND, most = 2 * BEYOND, start?: GridPlace): GridPlace | null {
     const { minX, maxX, minY, maxY } = this.reachOf(mask);
     if (minX < 0 || maxX < minX) return null;
     const last = this.lastRow(mask);
@@ -238,12 +241,12 @@ export class Sketch implements Seating {
     const from = Math.max(last + 1, Math.ceil((least - BEYOND) / ROW), Math.ceil((square - this.tilt * maxX) / ROW));
     const to = Math.min(maxY, Math.floor((most - BEYOND) / ROW));
     const first = start?.y === from ? start.x : minX;
-    const found = to < from ? null : this.grid.firstRow(mask.halo, from, to, minX, maxX, first);
+    const found = to < from ? null : this.occupancy.firstRow(mask.halo, from, to, minX, maxX, first);
     return found && { mask, ...found };
   }
 
   /** The first place for a mask of which that was the first before: it is not sooner now. */
-  firstFrom(spot: Spot): Spot | null {
+  firstFrom(spot: GridPlace): GridPlace | null {
     return this.firstSpot(spot.mask, this.along(spot), 2 * BEYOND, spot);
   }
 
@@ -268,7 +271,7 @@ export class Sketch implements Seating {
     { least, most }: { least: number; most: number },
     start?: { x: number; y: number },
   ): { x: number; y: number } | null {
-    const { tilt, grid } = this;
+    const { tilt, occupancy } = this;
     const from = Math.max(firstRow, Math.ceil((least - tilt * right) / ROW));
     const to = Math.min(lastRow, Math.floor((most - tilt * left) / ROW));
     const leftOf = (y: number) => (start?.y === y ? start.x : left);
@@ -278,15 +281,15 @@ export class Sketch implements Seating {
     for (let y = from; y < 0 && y <= to; y++) {
       const first = tilt > 0 ? Math.max(left, Math.ceil((least - ROW * y) / tilt)) : leftOf(y);
       const last = tilt > 0 ? Math.min(right, Math.floor((bound - ROW * y) / tilt)) : right;
-      const x = grid.firstFitWithin(cells, y, first, last);
+      const x = occupancy.firstFitWithin(cells, y, first, last);
       if (x < first) continue;
       best = { x, y };
       if (tilt === 0) return best;
       bound = ROW * y + tilt * x - 1;
     }
     const row = Math.max(0, from);
-    if (tilt === 0) return grid.firstRow(cells, row, to, left, right, leftOf(row));
-    return grid.firstAlong(cells, row, to, left, right, { tilt, least, most: bound }) ?? best;
+    if (tilt === 0) return occupancy.firstRow(cells, row, to, left, right, leftOf(row));
+    return occupancy.firstAlong(cells, row, to, left, right, { tilt, least, most: bound }) ?? best;
   }
 
   /** The last row of a halo at which its body lies on the sheet, with the margin kept. */
@@ -306,15 +309,15 @@ export class Sketch implements Seating {
   }
 
   /** Share of the cells around a halo that are taken or lie above or beside the sheet. */
-  closeness({ mask, x, y }: Spot): number {
+  closeness({ mask, x, y }: GridPlace): number {
     const ring = this.maker.ringOf(mask);
-    const { frame, columns, grid } = this;
-    return grid.taken(ring, x - RING, y - RING, frame, frame + columns) / Math.max(1, ring.cells);
+    const { frame, columns, occupancy } = this;
+    return occupancy.taken(ring, x - RING, y - RING, frame, frame + columns) / Math.max(1, ring.cells);
   }
 
   /** Where a body ends least far along among what stands there, in one of its directions. */
-  nearest(i: number): Spot | null {
-    let best: Spot | null = null;
+  nearest(i: number): GridPlace | null {
+    let best: GridPlace | null = null;
     let end = 2 * BEYOND;
     for (const mask of this.masks[i]) {
       const spot = this.firstSpot(mask, -BEYOND, end - 1 - ROW * mask.bodyBottom - this.tilt * mask.bodyRight);
@@ -325,7 +328,7 @@ export class Sketch implements Seating {
     return best;
   }
 
-  private placeOf({ mask, x, y }: Spot): SketchPlace {
+  private placeOf({ mask, x, y }: GridPlace): ConstructedPlace {
     const { side, frame } = this;
     const [c, s] = mask.direction;
     const over = Math.max(0, y - this.lastRow(mask)) / (mask.bodyBottom - mask.bodyTop + 1);
@@ -349,7 +352,7 @@ export class Sketch implements Seating {
 }
 
 /** How many bodies are placed in two drawings before anything differs that a choice looked at. */
-function alike(what: DrawOrder, like: Drawing): number {
+function alike(what: ConstructionOrder, like: Construction): number {
   if (what.fit !== like.fit || what.tilt !== like.tilt) return 0;
   let same = 0;
   const { order, keys } = what;
@@ -365,15 +368,15 @@ function alike(what: DrawOrder, like: Drawing): number {
 /** Bodies as they come in the order. */
 class InOrder implements Choice {
   constructor(
-    private readonly sketch: Sketch,
+    private readonly grid: ConstructionGrid,
     private readonly order: readonly number[],
     private at: number,
   ) {}
 
-  take(): { body: number; spot: Spot | null; position: number } {
+  take(): { body: number; spot: GridPlace | null; position: number } {
     const position = this.at++;
     const body = this.order[position];
-    return { body, spot: this.sketch.nearest(body), position };
+    return { body, spot: this.grid.nearest(body), position };
   }
 
   /** What comes next stays the same. */

@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
-import { Occupancy, toRuns } from '../src/bitmap.ts';
-import { FastOccupancy, ROW } from '../src/occupancy.ts';
+import { Occupancy, ROW } from '../src/occupancy.ts';
+import { OccupancyReference } from '../src/occupancy-reference.ts';
+import { toRuns } from '../src/run-mask.ts';
 
 const bytes = (n: number, percent: number) =>
   fc
@@ -32,8 +33,8 @@ function dig(taken: Uint8Array, width: number, height: number, holes: readonly H
 }
 
 const kinds = [
-  ['the twin', Occupancy],
-  ['the kernel', FastOccupancy],
+  ['the twin', OccupancyReference],
+  ['the kernel', Occupancy],
 ] as const;
 
 test.each(kinds)('%s: the first free x agrees with looking at every cell', (_, Kind) => {
@@ -111,7 +112,7 @@ test('the first row with a place, found by blocks, is the one that looking at ev
   fc.assert(
     fc.property(scene, ({ size: { w, h, mw, mh }, taken, holes, mask, y, more, minX, span, later }) => {
       dig(taken, w, h, holes);
-      const [twin, kernel] = kinds.map(([, Kind]) => new Kind(w, h)) as [Occupancy, FastOccupancy];
+      const [twin, kernel] = kinds.map(([, Kind]) => new Kind(w, h)) as [OccupancyReference, Occupancy];
       const all = toRuns(taken, w, h);
       // In two parts, so that rows of blocks are filled more than once.
       const half = Math.floor(all.runs.length / 6) * 3;
@@ -166,7 +167,7 @@ test('the place that lies least far along is the one that looking at every place
   fc.assert(
     fc.property(scene, ({ size: { w, h, mw, mh }, taken, holes, mask, y, more, minX, span, tilt, least, room }) => {
       dig(taken, w, h, holes);
-      const [twin, kernel] = kinds.map(([, Kind]) => new Kind(w, h)) as [Occupancy, FastOccupancy];
+      const [twin, kernel] = kinds.map(([, Kind]) => new Kind(w, h)) as [OccupancyReference, Occupancy];
       for (const grid of [twin, kernel]) grid.add(toRuns(taken, w, h), 0, 0);
       const shape = toRuns(mask, mw, mh);
       const [lastY, maxX] = [Math.min(h - 1, y + more), Math.min(w - 1, minX + span)];
@@ -222,7 +223,7 @@ test('the kernel counts taken cells under a mask, those beside and above the she
   );
   fc.assert(
     fc.property(placed, ({ size: { w, h, mw, mh }, taken, mask, x, y, edge }) => {
-      const grid = new FastOccupancy(w, h);
+      const grid = new Occupancy(w, h);
       grid.add(toRuns(taken, w, h), 0, 0);
       let expected = 0;
       for (let j = 0; j < mh; j++)
@@ -260,7 +261,7 @@ test('what is freed is free again, and nothing else: the kernel and its twin fin
         );
       const [stays, goes] = [part(true), part(false)];
       const mask = toRuns(new Uint8Array(mw * mh).fill(1), mw, mh);
-      const found = [new Occupancy(w, h), new FastOccupancy(w, h)].flatMap((grid) => {
+      const found = [new OccupancyReference(w, h), new Occupancy(w, h)].flatMap((grid) => {
         grid.add(stays, 0, 0);
         const never = grid.firstFitWithin(mask, y, Math.max(0, x), w - 1);
         grid.add(goes, 0, 0);
@@ -268,8 +269,8 @@ test('what is freed is free again, and nothing else: the kernel and its twin fin
         return [never, grid.firstFitWithin(mask, y, Math.max(0, x), w - 1)];
       });
       expect(new Set(found).size).toBe(1);
-      const kernel = new FastOccupancy(w, h);
-      const fresh = new FastOccupancy(w, h);
+      const kernel = new Occupancy(w, h);
+      const fresh = new Occupancy(w, h);
       for (const grid of [kernel, fresh]) grid.add(stays, 0, 0);
       kernel.add(goes, 0, 0);
       kernel.remove(goes, 0, 0);

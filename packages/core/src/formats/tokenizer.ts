@@ -4,7 +4,7 @@ import { utf8 } from './gltf/glb.ts';
 const TEN = Array.from({ length: 23 }, (_, i) => 10 ** i);
 
 /** Reads words and numbers from bytes of text, without making a string of the whole. */
-export class Scan {
+export class Tokenizer {
   at = 0;
   line = 1;
   constructor(

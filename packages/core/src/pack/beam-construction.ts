@@ -1,10 +1,10 @@
 import { mixBits } from '../math/hash.ts';
-import { type Fit, FitWindow } from './fit.ts';
-import type { Spot } from './masks.ts';
-import type { Drawing, DrawOrder, Sketch } from './sketch.ts';
+import { type ChoiceRule, ChoiceWindow } from './choice-window.ts';
+import type { Construction, ConstructionGrid, ConstructionOrder } from './construction-grid.ts';
+import type { GridPlace } from './masks.ts';
 
 /** How far a sketch looks to the sides. */
-export interface Width {
+export interface BeamWidth {
   /** Sheets that are drawn side by side. */
   sheets: number;
   /** In how many ways each may go on. */
@@ -12,8 +12,8 @@ export interface Width {
 }
 
 /** A drawing that is drawn anew from somewhere on. */
-export interface Begun {
-  drawing: Drawing;
+export interface PartialConstruction {
+  construction: Construction;
   /** So many bodies stay where they stand. */
   bodies: number;
 }
@@ -23,7 +23,7 @@ interface State {
   /** The sheet before the last of them; null when there is none on it. */
   readonly up: State | null;
   readonly body: number;
-  readonly spot: Spot | null;
+  readonly spot: GridPlace | null;
   readonly depth: number;
   /** Sum of what its bodies scored where they were placed. */
   readonly score: number;
@@ -31,7 +31,7 @@ interface State {
   /** The same for the same bodies in the same places, whichever came first. */
   readonly mark: number;
   /** What may come next, once it has been looked at; the last sheet that goes on from it takes it over. */
-  window: FitWindow | null;
+  window: ChoiceWindow | null;
   readonly squares: ReadonlyMap<number, number>;
   /** How many go on from it and have not been looked at. */
   waiting: number;
@@ -44,41 +44,41 @@ interface State {
  * @param o.most px² that may be missing @param o.from what they all begin with
  * @returns those that came through; none when all leave out more, or when cancelled
  */
-export function drawWide(
-  sketch: Sketch,
-  what: DrawOrder,
-  width: Width,
-  o: { cancelled: () => boolean; most?: number; from?: Begun },
-): Drawing[] {
+export function constructBeam(
+  grid: ConstructionGrid,
+  what: ConstructionOrder,
+  width: BeamWidth,
+  o: { cancelled: () => boolean; most?: number; from?: PartialConstruction },
+): Construction[] {
   const { fit } = what;
-  return fit ? new WideSketch(sketch, { ...what, fit }, width, o).draw(o.cancelled) : [];
+  return fit ? new BeamConstruction(grid, { ...what, fit }, width, o).construct(o.cancelled) : [];
 }
 
-class WideSketch {
-  private readonly what: DrawOrder;
+class BeamConstruction {
+  private readonly what: ConstructionOrder;
   /** Bodies that all sheets begin with, in their order, and where those and fixed ones stand. */
   private readonly begun: readonly number[];
-  private readonly spots: readonly (Spot | null)[];
+  private readonly spots: readonly (GridPlace | null)[];
   private readonly most: number;
   /** What stands on the sheet. */
   private at: State;
 
   constructor(
-    private readonly sketch: Sketch,
-    what: DrawOrder & { fit: Fit },
-    private readonly width: Width,
-    { most = Number.POSITIVE_INFINITY, from }: { most?: number; from?: Begun },
+    private readonly grid: ConstructionGrid,
+    what: ConstructionOrder & { fit: ChoiceRule },
+    private readonly width: BeamWidth,
+    { most = Number.POSITIVE_INFINITY, from }: { most?: number; from?: PartialConstruction },
   ) {
-    const { order, spots } = sketch.begin(what);
+    const { order, spots } = grid.begin(what);
     this.what = { ...what, order };
     this.most = most;
-    this.begun = from ? from.drawing.sequence.slice(0, from.bodies) : [];
+    this.begun = from ? from.construction.sequence.slice(0, from.bodies) : [];
     let missing = 0;
     for (const i of this.begun) {
-      const spot = from?.drawing.spots[i] ?? null;
+      const spot = from?.construction.spots[i] ?? null;
       spots[i] = spot;
-      sketch.stand(spot);
-      missing += sketch.missingOf(i, spot);
+      grid.stand(spot);
+      missing += grid.missingOf(i, spot);
     }
     this.spots = spots;
     this.at = {
@@ -89,13 +89,13 @@ class WideSketch {
       score: 0,
       missing,
       mark: 0,
-      window: new FitWindow(sketch, what.fit, order, what.keys, new Set(this.begun)),
+      window: new ChoiceWindow(grid, what.fit, order, what.keys, new Set(this.begun)),
       squares: new Map(),
       waiting: 0,
     };
   }
 
-  draw(cancelled: () => boolean): Drawing[] {
+  construct(cancelled: () => boolean): Construction[] {
     let states = [this.at];
     for (let k = this.what.order.length - this.begun.length; k > 0; k--) {
       const next: State[] = [];
@@ -110,22 +110,22 @@ class WideSketch {
       }
       states = this.best(next, states);
     }
-    return states.map((state) => this.drawing(state));
+    return states.map((state) => this.construction(state));
   }
 
   /** The sheets that go on from one. */
   private after(state: State): State[] {
-    const { sketch } = this;
+    const { grid } = this;
     this.moveTo(state);
     const window = this.windowOf(state);
     const squares = new Map(state.squares);
-    sketch.squaresFrom = squares;
+    grid.squaresFrom = squares;
     const options = window.options(this.width.options);
     state.window = window;
     return options.flatMap(({ body, spot, score }) => {
-      const missing = state.missing + sketch.missingOf(body, spot);
+      const missing = state.missing + grid.missingOf(body, spot);
       if (missing > this.most) return [];
-      const mark = state.mark + markOf(body, spot ? sketch.masksOf(body).indexOf(spot.mask) : -1, spot);
+      const mark = state.mark + markOf(body, spot ? grid.masksOf(body).indexOf(spot.mask) : -1, spot);
       const sum = state.score + score;
       const depth = state.depth + 1;
       return [{ up: state, body, spot, depth, score: sum, missing, mark, window: null, squares, waiting: 0 }];
@@ -149,7 +149,7 @@ class WideSketch {
 
   /** Frees cells and takes others, so that a state stands on the sheet. */
   private moveTo(to: State): void {
-    const { sketch } = this;
+    const { grid } = this;
     const path: State[] = [];
     let common = to;
     const rise = () => {
@@ -158,18 +158,18 @@ class WideSketch {
     };
     while (common.depth > this.at.depth) rise();
     while (this.at !== common) {
-      sketch.leave(this.at.spot);
+      grid.leave(this.at.spot);
       this.at = this.at.up as State;
       if (common.depth > this.at.depth) rise();
     }
-    for (const state of path.reverse()) sketch.stand(state.spot);
+    for (const state of path.reverse()) grid.stand(state.spot);
     this.at = to;
   }
 
   /** What may come next on a sheet, of which the last body has just been placed. */
-  private windowOf({ up, body, spot, window }: State): FitWindow {
-    if (!up) return window as FitWindow;
-    const whole = up.window as FitWindow;
+  private windowOf({ up, body, spot, window }: State): ChoiceWindow {
+    if (!up) return window as ChoiceWindow;
+    const whole = up.window as ChoiceWindow;
     up.waiting--;
     const own = up.waiting > 0 ? whole.clone() : whole;
     if (up.waiting === 0) up.window = null;
@@ -178,7 +178,7 @@ class WideSketch {
     return own;
   }
 
-  private drawing(last: State): Drawing {
+  private construction(last: State): Construction {
     const spots = [...this.spots];
     const sequence: number[] = [];
     for (let state = last; state.up; state = state.up) {
@@ -186,7 +186,7 @@ class WideSketch {
       sequence.push(state.body);
     }
     sequence.reverse();
-    return this.sketch.drawingOf(this.what, {
+    return this.grid.constructionOf(this.what, {
       spots,
       sequence: [...this.begun, ...sequence],
       looked: [],
@@ -196,6 +196,6 @@ class WideSketch {
 }
 
 /** A number for a body at a place in one of its directions; sums of them tell sheets apart. */
-function markOf(body: number, direction: number, spot: Spot | null): number {
+function markOf(body: number, direction: number, spot: GridPlace | null): number {
   return mixBits(mixBits(mixBits(body * 8 + direction + 1) ^ (spot ? spot.y : -1)) ^ (spot ? spot.x : -1));
 }

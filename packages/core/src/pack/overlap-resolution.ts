@@ -1,8 +1,8 @@
-import type { Crowd, Poses } from '@wembrel/kernels/crowd';
+import type { OverlapSolver, Poses } from '@wembrel/kernels/overlap-solver';
 import { QUARTERS, TURNS } from './directions.ts';
 
 /** How hard one separation tries. */
-export interface SeparateOptions {
+export interface ResolutionOptions {
   /** Px² by which two may stay in each other's way, and px by which they may stay too near. */
   trace: number;
   /** Rounds without a gain after which it gives up. */
@@ -15,7 +15,7 @@ export interface SeparateOptions {
 }
 
 /** A layout in which some are in each other's way still, and how much in all, px². */
-export interface Jam {
+export interface InfeasibleLayout {
   poses: Poses;
   total: number;
 }
@@ -27,37 +27,37 @@ const MOMENTUM = 0.88;
 const PLACES = 20;
 
 /** Takes bodies that overlap apart: they push each other, and those that stay in the way look for better places. */
-export class Separation {
+export class OverlapResolution {
   /** The least jam that the last separation came through; null when pushing alone did it. */
-  least: Jam | null = null;
+  least: InfeasibleLayout | null = null;
 
   constructor(
-    private readonly crowd: Crowd,
+    private readonly solver: OverlapSolver,
     private readonly random: () => number,
   ) {}
 
   /** @returns whether nothing is too near any more */
-  separate(o: SeparateOptions): boolean {
-    const { crowd } = this;
+  resolve(o: ResolutionOptions): boolean {
+    const { solver } = this;
     this.least = null;
-    crowd.forget();
-    crowd.rest();
+    solver.forget();
+    solver.rest();
     let best = Infinity;
     let idle = 0;
-    const most = Math.max(4, Math.ceil(crowd.count * o.movers));
+    const most = Math.max(4, Math.ceil(solver.count * o.movers));
     for (;;) {
       for (let k = 0; k < PUSHES; k++) {
-        if (crowd.relax(MOMENTUM) < o.trace) return true;
+        if (solver.relax(MOMENTUM) < o.trace) return true;
         if (k % 8 === 7 && o.cancelled()) return false;
       }
-      const { crowded, total } = crowd.reweigh(o.trace);
-      if (!this.least || total < this.least.total) this.least = { poses: crowd.poses(), total };
+      const { conflicting, total } = solver.reweigh(o.trace);
+      if (!this.least || total < this.least.total) this.least = { poses: solver.poses(), total };
       if (total < best * o.gain) {
         best = total;
         idle = 0;
       } else if (++idle > o.patience) return false;
-      crowd.loops.locate();
-      for (const i of crowded.slice(0, most)) {
+      solver.loops.locate();
+      for (const i of conflicting.slice(0, most)) {
         if (o.cancelled()) return false;
         this.relocate(i);
       }
@@ -66,19 +66,19 @@ export class Separation {
 
   /** Where a body is least in the way among places anywhere; for one that has no place yet. */
   insert(i: number, places: number): void {
-    const { crowd } = this;
+    const { solver } = this;
     let best = Infinity;
     let to: [number, number, number, number] | null = null;
     for (let k = 0; k < places; k++) {
       const at = this.anywhere(i);
       if (!at) continue;
-      const cost = crowd.cost(i, ...at, best);
+      const cost = solver.cost(i, ...at, best);
       if (cost < best) {
         best = cost;
         to = at;
       }
     }
-    if (to) crowd.move(i, ...to);
+    if (to) solver.move(i, ...to);
   }
 
   /**
@@ -86,8 +86,8 @@ export class Separation {
    * @param bySize the bodies that may, large ones first @param near how far apart in that list
    */
   exchange(bySize: readonly number[], pairs: number, near: number): void {
-    const { crowd, random } = this;
-    crowd.loops.locate();
+    const { solver, random } = this;
+    solver.loops.locate();
     let least = Number.POSITIVE_INFINITY;
     let best: { i: number; j: number; atI: Place; atJ: Place } | null = null;
     for (let k = 0; k < pairs; k++) {
@@ -97,7 +97,7 @@ export class Separation {
       const [i, j] = [bySize[a], bySize[b]];
       if (this.alike(i, j)) continue;
       const [wasI, wasJ] = [this.placeNow(i), this.placeNow(j)];
-      crowd.move(j, -4 * crowd.width, -4 * crowd.height, 1, 0);
+      solver.move(j, -4 * solver.width, -4 * solver.height, 1, 0);
       const atI = this.fit(i, wasJ, wasI);
       this.put(i, atI);
       const atJ = this.fit(j, wasI, wasJ);
@@ -115,7 +115,7 @@ export class Separation {
 
   /** The same body, or one that would stand there just so. */
   private alike(i: number, j: number): boolean {
-    const { halfWidth, halfHeight, size } = this.crowd;
+    const { halfWidth, halfHeight, size } = this.solver;
     const apart =
       Math.abs(halfWidth[i] * size[i] - halfWidth[j] * size[j]) +
       Math.abs(halfHeight[i] * size[i] - halfHeight[j] * size[j]);
@@ -123,29 +123,29 @@ export class Separation {
   }
 
   private placeNow(i: number): Place {
-    const { x, y, c, s } = this.crowd;
-    return { x: x[i], y: y[i], c: c[i], s: s[i], cost: this.crowd.cost(i, x[i], y[i], c[i], s[i], Infinity) };
+    const { x, y, c, s } = this.solver;
+    return { x: x[i], y: y[i], c: c[i], s: s[i], cost: this.solver.cost(i, x[i], y[i], c[i], s[i], Infinity) };
   }
 
   private put(i: number, p: Place): void {
-    this.crowd.move(i, p.x, p.y, p.c, p.s);
+    this.solver.move(i, p.x, p.y, p.c, p.s);
   }
 
   /** Body i near a place, turned from its own direction by the quarter that is least in the way. */
   private fit(i: number, { x, y }: Place, { c, s }: Place): Place {
-    const { crowd } = this;
-    let best: Place = { x, y, c, s, cost: crowd.cost(i, x, y, c, s, Infinity) };
-    if (crowd.freedom[i] > 0)
+    const { solver } = this;
+    let best: Place = { x, y, c, s, cost: solver.cost(i, x, y, c, s, Infinity) };
+    if (solver.freedom[i] > 0)
       for (const [qc, qs] of QUARTERS.slice(1)) {
         const [tc, ts] = [c * qc - s * qs, s * qc + c * qs];
-        const cost = crowd.cost(i, x, y, tc, ts, best.cost);
+        const cost = solver.cost(i, x, y, tc, ts, best.cost);
         if (cost < best.cost) best = { x, y, c: tc, s: ts, cost };
       }
-    return this.refine(i, best, crowd.radius[i] * crowd.size[i]);
+    return this.refine(i, best, solver.radius[i] * solver.size[i]);
   }
 
   private direction(i: number): readonly [number, number] {
-    const { freedom, c, s } = this.crowd;
+    const { freedom, c, s } = this.solver;
     if (freedom[i] === 0) return [c[i], s[i]];
     if (freedom[i] === 1 || this.random() < 0.6) return QUARTERS[Math.floor(this.random() * 4)];
     return TURNS[Math.floor(this.random() * 64)];
@@ -153,7 +153,7 @@ export class Separation {
 
   /** A place on the sheet; null when the body is larger than it that way. */
   private anywhere(i: number): [number, number, number, number] | null {
-    const { crowd: b, random } = this;
+    const { solver: b, random } = this;
     const [c, s] = this.direction(i);
     const rx = b.reachX(i, c, s) + b.margin / 2;
     const ry = b.reachY(i, c, s) + b.margin / 2;
@@ -163,7 +163,7 @@ export class Separation {
 
   /** Looks for a place at which a body is less in the way: some anywhere, some nearby, the best of them refined. */
   private relocate(i: number): void {
-    const { crowd: b, random } = this;
+    const { solver: b, random } = this;
     b.attend(i);
     const here = b.cost(i, b.x[i], b.y[i], b.c[i], b.s[i], Infinity);
     const found: Place[] = [];
@@ -201,11 +201,11 @@ export class Separation {
 
   /** Small steps while they help, each shorter after one that does not. */
   private refine(i: number, from: Place, reach: number): Place {
-    const { crowd, random } = this;
+    const { solver, random } = this;
     let at = from;
     let step = reach * 0.1;
     let turn = 0.1;
-    const free = crowd.freedom[i] === 2;
+    const free = solver.freedom[i] === 2;
     for (let k = 0; k < 30 && step > 0.3 && at.cost > 0; k++) {
       let { x, y, c, s } = at;
       if (free && random() < 0.33) {
@@ -219,7 +219,7 @@ export class Separation {
         x += DX[d] * step;
         y += DY[d] * step;
       }
-      const cost = crowd.cost(i, x, y, c, s, at.cost);
+      const cost = solver.cost(i, x, y, c, s, at.cost);
       if (cost < at.cost) {
         at = { x, y, c, s, cost };
         step *= 1.1;

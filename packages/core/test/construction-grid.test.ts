@@ -1,18 +1,20 @@
 import { ROW } from '@wembrel/kernels/occupancy';
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
+import type { ChoiceRule } from '../src/pack/choice-window.ts';
+import { type ConstructedPlace, type Construction, ConstructionGrid } from '../src/pack/construction-grid.ts';
 import { QUARTERS } from '../src/pack/directions.ts';
-import type { Fit } from '../src/pack/fit.ts';
-import { fullScale, Hunt, STEP, Target, usualWays, worth } from '../src/pack/hunt.ts';
-import { changedOrder, usualOrders } from '../src/pack/orders.ts';
-import { type Drawing, Sketch, type SketchPlace } from '../src/pack/sketch.ts';
+import { initialParameters, OrderSearch } from '../src/pack/order-search.ts';
+import { changedOrder, initialOrders } from '../src/pack/orders.ts';
+import { ScaleTarget, STEP } from '../src/pack/scale-target.ts';
+import { candidateCost, fullScale } from '../src/pack/search-parameters.ts';
 import { numbers } from './build.ts';
 import { boxField, fieldOf, MARGIN } from './fields.ts';
 
 const never = () => false;
 
 /** Bodies from first to last, the way they are chosen given. */
-const inOrder = (order: number[], fit: Fit | null = null, tilt = 0) => ({
+const inOrder = (order: number[], fit: ChoiceRule | null = null, tilt = 0) => ({
   order,
   tilt,
   keys: Float64Array.from({ length: Math.max(...order) + 1 }, (_, i) => 1 / (2 + order.indexOf(i))),
@@ -37,7 +39,7 @@ const body = (width: number, height: number, size = 1) => ({
 });
 
 /** Half the box around a body where it stands. */
-const reach = (b: ReturnType<typeof body>, p: SketchPlace, factor = 1) =>
+const reach = (b: ReturnType<typeof body>, p: ConstructedPlace, factor = 1) =>
   [
     Math.abs(p.c) * b.field.halfWidth + Math.abs(p.s) * b.field.halfHeight,
     Math.abs(p.s) * b.field.halfWidth + Math.abs(p.c) * b.field.halfHeight,
@@ -53,9 +55,9 @@ test('boxes are nearer than the margin by less than a cell, and say how much of 
       tilts,
       (sides, cell, fit, tilt) => {
         const bodies = sides.map(([w, h]) => body(w, h));
-        const sketch = new Sketch(bodies, 120, 120, MARGIN, cell, 0.1);
+        const grid = new ConstructionGrid(bodies, 120, 120, MARGIN, cell, 0.1);
         const order = bodies.map((_, i) => i);
-        const { places, sequence } = sketch.draw(inOrder(order, fit, tilt), { cancelled: never }) as Drawing;
+        const { places, sequence } = grid.construct(inOrder(order, fit, tilt), { cancelled: never }) as Construction;
         expect([...sequence].sort((a, b) => a - b)).toEqual(order);
         places.forEach((p, i) => {
           if (!p) return;
@@ -83,7 +85,7 @@ test('enlarged by a factor, shapes stand as they would if they had been made tha
   const sides = Array.from({ length: 40 }, () => [6 + Math.floor(random() * 30), 6 + Math.floor(random() * 30)]);
   const order = sides.map((_, i) => i);
   const factor = 1.03;
-  const grown = new Sketch(
+  const grown = new ConstructionGrid(
     sides.map(([w, h]) => body(w, h)),
     200,
     200,
@@ -92,7 +94,7 @@ test('enlarged by a factor, shapes stand as they would if they had been made tha
     0.1,
   );
   grown.enlarge(factor);
-  const larger = new Sketch(
+  const larger = new ConstructionGrid(
     sides.map(([w, h]) => body(w, h, factor)),
     200,
     200,
@@ -100,8 +102,8 @@ test('enlarged by a factor, shapes stand as they would if they had been made tha
     factor,
     0.1,
   );
-  const [a, b] = [grown, larger].map((s) => (s.draw(inOrder(order), { cancelled: never }) as Drawing).places);
-  const places = (list: (SketchPlace | null)[]) => list.filter((p) => p !== null);
+  const [a, b] = [grown, larger].map((s) => (s.construct(inOrder(order), { cancelled: never }) as Construction).places);
+  const places = (list: (ConstructedPlace | null)[]) => list.filter((p) => p !== null);
   expect(places(a).length).toBeGreaterThan(30);
   expect(places(a)).toHaveLength(places(b).length);
   // Both have cells of the same size; only margins could differ, by 0.06 cells.
@@ -119,7 +121,7 @@ test('a drawing that begins like one from before is the same as one drawn anew, 
       fits,
       tilts,
       (sides, seed, fit, tilt) => {
-        const sketch = new Sketch(
+        const grid = new ConstructionGrid(
           sides.map(([w, h]) => body(w, h)),
           100,
           100,
@@ -128,24 +130,24 @@ test('a drawing that begins like one from before is the same as one drawn anew, 
           0.1,
         );
         const order = sides.map((_, i) => i);
-        const before = sketch.draw(inOrder(order, fit, tilt), { cancelled: never }) as Drawing;
+        const before = grid.construct(inOrder(order, fit, tilt), { cancelled: never }) as Construction;
         const random = numbers(seed);
         const [a, b] = [0, 1].map(() => Math.floor(random() * order.length));
         const other = order.slice();
         [other[a], other[b]] = [order[b], order[a]];
         // Keys stay with their places in the order: those of the two are changed.
         const changed = inOrder(other, fit, tilt);
-        const fresh = sketch.draw(changed, { cancelled: never }) as Drawing;
-        expect(sketch.draw(changed, { cancelled: never, like: before })).toEqual(fresh);
-        expect(sketch.draw(changed, { cancelled: never, like: before, most: fresh.missing })).toEqual(fresh);
+        const fresh = grid.construct(changed, { cancelled: never }) as Construction;
+        expect(grid.construct(changed, { cancelled: never, like: before })).toEqual(fresh);
+        expect(grid.construct(changed, { cancelled: never, like: before, most: fresh.missing })).toEqual(fresh);
         const missing = sides.reduce((n, [w, h], i) => n + (fresh.places[i]?.over ?? 1) * w * h, 0);
         expect(fresh.missing).toBeCloseTo(missing, 3);
         if (missing > 0)
-          expect(sketch.draw(changed, { cancelled: never, like: before, most: fresh.missing * 0.999 })).toBeNull();
+          expect(grid.construct(changed, { cancelled: never, like: before, most: fresh.missing * 0.999 })).toBeNull();
         // On other cells nothing of it is taken over.
-        sketch.enlarge(1.1);
-        const larger = sketch.draw(changed, { cancelled: never });
-        expect(sketch.draw(changed, { cancelled: never, like: before })).toEqual(larger);
+        grid.enlarge(1.1);
+        const larger = grid.construct(changed, { cancelled: never });
+        expect(grid.construct(changed, { cancelled: never, like: before })).toEqual(larger);
       },
     ),
     { numRuns: 60 },
@@ -157,9 +159,9 @@ test('equal squares fill a sheet along its front, level or aslant, and what has 
   const order = bodies.map((_, i) => i);
   for (const tilt of [0, 100, 512, ROW, 3 * ROW]) {
     // Room for four times four with their margins.
-    const sketch = new Sketch(bodies, 81, 81, MARGIN, 1, 0.1);
-    const { places } = sketch.draw(inOrder(order, null, tilt), { cancelled: never }) as Drawing;
-    const on = places.slice(0, 16).map((p) => p as SketchPlace);
+    const grid = new ConstructionGrid(bodies, 81, 81, MARGIN, 1, 0.1);
+    const { places } = grid.construct(inOrder(order, null, tilt), { cancelled: never }) as Construction;
+    const on = places.slice(0, 16).map((p) => p as ConstructedPlace);
     for (const p of on) expect(p.over).toBe(0);
     for (const p of places.slice(16)) expect(p === null || p.over > 0).toBe(true);
     const along = on.map((p) => ROW * p.y + tilt * p.x);
@@ -198,14 +200,14 @@ test('directions that give the same cells count once', () => {
   );
   const field = fieldOf(ell);
   const bodies = [body(20, 20), body(30, 12), { ...body(1, 1), field }];
-  const sketch = new Sketch(bodies, 200, 200, MARGIN, 1, 0.1);
-  expect(bodies.map((_, i) => sketch.masksOf(i).length)).toEqual([1, 2, 4]);
+  const grid = new ConstructionGrid(bodies, 200, 200, MARGIN, 1, 0.1);
+  expect(bodies.map((_, i) => grid.masksOf(i).length)).toEqual([1, 2, 4]);
 });
 
 test('an order is changed for what had no room: it comes sooner, all others stay', () => {
   const fields = [boxField(10, 30), boxField(20, 20), boxField(8, 8)];
-  for (const keys of usualOrders(fields)) expect(keys.reduce((x, y) => x + y, 0) / 3).toBeCloseTo(1, 9);
-  const [keys] = usualOrders(fields);
+  for (const keys of initialOrders(fields)) expect(keys.reduce((x, y) => x + y, 0) / 3).toBeCloseTo(1, 9);
+  const [keys] = initialOrders(fields);
   let sooner = 0;
   for (let seed = 1; seed <= 60; seed++) {
     const next = changedOrder(keys, [2], seed, numbers(seed));
@@ -229,42 +231,43 @@ test('of those that come next, the one that fits most closely is taken; what cou
     directions: QUARTERS.slice(0, 1),
     ...(i < 2 ? { fixed: { x: i === 0 ? 21 : 79, y: 31, c: 1, s: 0 } } : {}),
   }));
-  const drawn = (fit: Fit | null) => {
-    const sketch = new Sketch(bodies, 98, 120, MARGIN, 1, 0.1);
-    return sketch.draw(inOrder([2, 3, 4], fit), { cancelled: never }) as Drawing;
+  const candidate = (fit: ChoiceRule | null) => {
+    const grid = new ConstructionGrid(bodies, 98, 120, MARGIN, 1, 0.1);
+    return grid.construct(inOrder([2, 3, 4], fit), { cancelled: never }) as Construction;
   };
-  expect(drawn(null).sequence).toEqual([2, 3, 4]);
-  expect(drawn({ look: 3, bias: 0, band: 0.5 }).sequence[0]).toBe(3);
-  expect(drawn({ look: 1, bias: 0, band: 0.5 }).sequence[0]).toBe(2);
-  expect(drawn({ look: 3, bias: 100, band: 0.5 }).sequence[0]).toBe(2);
+  expect(candidate(null).sequence).toEqual([2, 3, 4]);
+  expect(candidate({ look: 3, bias: 0, band: 0.5 }).sequence[0]).toBe(3);
+  expect(candidate({ look: 1, bias: 0, band: 0.5 }).sequence[0]).toBe(2);
+  expect(candidate({ look: 3, bias: 100, band: 0.5 }).sequence[0]).toBe(2);
 });
 
 test('a hunt begins with what was good, holds on to what leaves out least, and goes on from elsewhere after a while', () => {
   const sides = Array.from({ length: 12 }, (_, i) => [8 + i, 20 - i]);
   const bodies = sides.map(([w, h]) => body(w, h));
   const fields = bodies.map((b) => b.field);
-  const sketch = new Sketch(bodies, 40, 40, MARGIN, 1, 0.1);
-  const [lead] = usualWays(usualOrders(fields));
-  const hunt = new Hunt(1, sketch, 1, lead, numbers(5), usualWays(usualOrders(fields)));
-  expect(hunt.next()).toEqual({ way: lead, anew: false });
+  const grid = new ConstructionGrid(bodies, 40, 40, MARGIN, 1, 0.1);
+  const [lead] = initialParameters(initialOrders(fields));
+  const orderSearch = new OrderSearch(1, grid, 1, lead, numbers(5), initialParameters(initialOrders(fields)));
+  expect(orderSearch.next()).toEqual({ parameters: lead, anew: false });
   const order = sides.map((_, i) => i);
-  const drawing = sketch.draw({ order, ...lead }, { cancelled: never }) as Drawing;
-  const drawn = (missing: number) => ({ ...lead, drawing, missing, late: [3] });
-  expect(hunt.keep(drawn(0.2), false)).toBe(true);
-  expect(hunt.keep(drawn(0.2), false)).toBe(false);
-  expect(hunt.keep(drawn(0.1), false)).toBe(true);
-  const next = Array.from({ length: 80 }, () => hunt.next());
+  const construction = grid.construct({ order, ...lead }, { cancelled: never }) as Construction;
+  const candidate = (missing: number) => ({ ...lead, construction, missing, late: [3] });
+  expect(orderSearch.keep(candidate(0.2), false)).toBe(true);
+  expect(orderSearch.keep(candidate(0.2), false)).toBe(false);
+  expect(orderSearch.keep(candidate(0.1), false)).toBe(true);
+  const next = Array.from({ length: 80 }, () => orderSearch.next());
   const anew = next.findIndex((n) => n.anew);
   expect(anew).toBe(61);
-  for (const { way } of next.slice(0, anew)) expect(way.fit === lead.fit && way.keys === lead.keys).toBe(false);
-  expect(new Set(next.map((n) => n.way.fit)).size).toBeGreaterThan(3);
+  for (const { parameters } of next.slice(0, anew))
+    expect(parameters.fit === lead.fit && parameters.keys === lead.keys).toBe(false);
+  expect(new Set(next.map((n) => n.parameters.fit)).size).toBeGreaterThan(3);
 });
 
 test('what is hunted for lies above all that has room, and comes nearer to it when nothing is found', () => {
   const scales = fc.double({ min: 0.5, max: 2, noNaN: true });
   fc.assert(
     fc.property(scales, scales, scales, (reached, had, asked) => {
-      const target = new Target();
+      const target = new ScaleTarget();
       expect(target.above(reached)).toBeCloseTo(reached * (1 + STEP), 12);
       const sketched = Math.max(reached, had);
       target.had(had);
@@ -284,9 +287,9 @@ test('what is hunted for lies above all that has room, and comes nearer to it wh
 
 test('a sketch that ends half-way down could be larger by the root of two; what found no room weighs more than what is filled', () => {
   const bodies = [body(40, 20), body(40, 20)];
-  const sketch = new Sketch(bodies, 86, 42, MARGIN, 1, 0.1);
-  const drawing = sketch.draw(inOrder([0, 1]), { cancelled: never }) as Drawing;
-  const drawn = (missing: number) => ({ drawing, missing, late: [], ...inOrder([0, 1]) });
-  expect(Math.abs(fullScale(drawn(0), 3) - 3 * Math.SQRT2)).toBeLessThan(0.15);
-  expect(worth(drawn(0.01)) - worth(drawn(0))).toBeGreaterThan(0.01);
+  const grid = new ConstructionGrid(bodies, 86, 42, MARGIN, 1, 0.1);
+  const construction = grid.construct(inOrder([0, 1]), { cancelled: never }) as Construction;
+  const candidate = (missing: number) => ({ construction, missing, late: [], ...inOrder([0, 1]) });
+  expect(Math.abs(fullScale(candidate(0), 3) - 3 * Math.SQRT2)).toBeLessThan(0.15);
+  expect(candidateCost(candidate(0.01)) - candidateCost(candidate(0))).toBeGreaterThan(0.01);
 });

@@ -2,7 +2,7 @@ import type { PackingSearch, SheetDecision } from '../decisions/sheets.ts';
 import { hasWholeBays } from './whole-bays.ts';
 
 /** Which sheet a thread looks for, by position, and with which seed. */
-export interface LookTask {
+export interface PlannedSearch {
   sheet: number;
   seed: number;
 }
@@ -24,14 +24,14 @@ const GREATEST_SEED = 0x7fffffff;
  * @param islands how many each sheet holds @param seed of the plan @param threads that work at one time
  * @param first position of the sheet that gets the most of them @param used the greatest seed that has been tried elsewhere
  */
-export function lookTasks(
+export function planSearches(
   sheets: readonly SheetDecision[],
   islands: readonly number[],
   seed: number,
   threads: number,
   first = 0,
   used = 0,
-): LookTask[] {
+): PlannedSearch[] {
   const open = [first, ...sheets.map((_, s) => s).filter((s) => s !== first)].filter(
     (s) => islands[s] > 0 && !hasWholeBays(sheets[s]),
   );

@@ -1,7 +1,7 @@
 import type { FieldLoops } from './field-loops.ts';
 
 /** The loops of assembly/field.ts in plain TypeScript: the tests hold the kernel against them. */
-export const fieldTwin: FieldLoops = ({ left, top, step, columns, rows, far }, segments, shape, near) => {
+export const fieldReference: FieldLoops = ({ left, top, step, columns, rows, far }, segments, shape, near) => {
   // Squared until all segments have been seen.
   const distance = new Float32Array(columns * rows).fill(far * far);
   for (let s = 0; s < segments.length; s += 4) {

@@ -14,7 +14,7 @@ import { NO_FEATURE } from './nearest.ts';
  * @param mask width × height cells, row by row
  * @returns Int32Array of the same length; `NO_FEATURE` everywhere when the mask is empty
  */
-export function nearestTwin(mask: Uint8Array | Uint32Array, width: number, height: number): Int32Array {
+export function nearestReference(mask: Uint8Array | Uint32Array, width: number, height: number): Int32Array {
   const far = 1 << 29;
   // Column pass: nearest feature row in the same column; ties go to the upper one, which has the lower index.
   const rowOf = new Int32Array(width * height).fill(-1);

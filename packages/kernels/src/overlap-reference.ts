@@ -1,10 +1,10 @@
-import type { CrowdLayout, CrowdLoops } from './crowd.ts';
+import type { OverlapLoops, OverlapMemory } from './overlap-solver.ts';
 
 /** Samples that the kernel looks at together; it asks only after each such group whether it has counted enough. */
 const GROUP = 4;
 
 /** The loops of assembly/crowd.ts in plain TypeScript, looking at every body instead of those nearby: what the kernel is held against. */
-export function crowdTwin(m: CrowdLayout): CrowdLoops {
+export function overlapReference(m: OverlapMemory): OverlapLoops {
   const { count, width, height, margin, x, y, c, s, size } = m;
   const reachX = (i: number, ci: number, si: number) =>
     (Math.abs(ci) * m.halfWidth[i] + Math.abs(si) * m.halfHeight[i]) * size[i];

@@ -2,7 +2,7 @@ import { HitSurface, type SourceTextures } from '../target/hit-surface.ts';
 import type { RayMesh } from '../target/ray-mesh.ts';
 
 /** A high-poly among all that AO sees, some of whose materials are alpha-tested; plain data and shared memory. */
-export interface Veil {
+export interface AlphaOccluder {
   /** Its first triangle in the hierarchy of all, and the one after its last. */
   from: number;
   to: number;
@@ -12,7 +12,7 @@ export interface Veil {
 }
 
 /** Whether some material of a mesh may cut something away. */
-export const isVeil = (mesh: RayMesh): boolean => mesh.sources.some((s) => s.look.alphaMode === 'MASK');
+export const isAlphaOccluder = (mesh: RayMesh): boolean => mesh.sources.some((s) => s.look.alphaMode === 'MASK');
 
 /** Several meshes as one, in shared memory. @returns also the first triangle of each */
 export function joinedMesh(meshes: readonly RayMesh[]): Pick<RayMesh, 'positions' | 'indices'> & { from: number[] } {
@@ -34,11 +34,13 @@ export function joinedMesh(meshes: readonly RayMesh[]): Pick<RayMesh, 'positions
 }
 
 /** Says of places in a joined mesh whether an alpha-tested material cuts them away; null where none does. One a worker. */
-export function clearIn(veils: readonly Veil[]): ((triangle: number, u: number, v: number) => boolean) | null {
-  if (veils.length === 0) return null;
-  const surfaces = veils.map((s) => ({ ...s, surface: new HitSurface(s.mesh, s.textures) }));
+export function clearIn(
+  occluders: readonly AlphaOccluder[],
+): ((triangle: number, u: number, v: number) => boolean) | null {
+  if (occluders.length === 0) return null;
+  const surfaces = occluders.map((s) => ({ ...s, surface: new HitSurface(s.mesh, s.textures) }));
   return (triangle, u, v) => {
-    const veil = surfaces.find((s) => triangle >= s.from && triangle < s.to);
-    return veil?.surface.isClear(triangle - veil.from, u, v) ?? false;
+    const occluder = surfaces.find((s) => triangle >= s.from && triangle < s.to);
+    return occluder?.surface.isClear(triangle - occluder.from, u, v) ?? false;
   };
 }

@@ -15,7 +15,7 @@ export function byteColumn(array: ArrayBufferView, elementSize: number): ByteCol
  * Gives every row the number of its first equal row (equal: all columns byte for byte), by open addressing.
  * @returns `first`: for each row the lowest row with the same bytes; `count`: how many distinct rows
  */
-export function firstEqualRows(columns: ByteColumn[], rows: number): { first: Uint32Array; count: number } {
+export function weldVertices(columns: ByteColumn[], rows: number): { first: Uint32Array; count: number } {
   let capacity = 16;
   while (capacity < rows * 2) capacity *= 2;
   const table = new Int32Array(capacity).fill(-1);

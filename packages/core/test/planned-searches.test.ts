@@ -3,8 +3,8 @@ import { expect, test } from 'vitest';
 import { MergeDecisions } from '../src/decisions/decisions.ts';
 import { SheetDecision } from '../src/decisions/sheets.ts';
 import { packSheets } from '../src/layout/layout.ts';
-import { lookTasks } from '../src/layout/look-on.ts';
 import { packingOf } from '../src/layout/pack-sheet.ts';
+import { planSearches } from '../src/layout/planned-searches.ts';
 import { numbers } from './build.ts';
 import { plot } from './plot.ts';
 
@@ -28,7 +28,7 @@ test('threads: each sheet with islands has its share, the first one most; no see
         const first = at % of.length;
         const sheets = of.map(({ kind, search }, i) => sheet(i, { kind, search }));
         const open = of.flatMap((o, i) => (o.islands > 0 && (o.kind === 'atlas' || o.kind === 'palette') ? [i] : []));
-        const tasks = lookTasks(
+        const tasks = planSearches(
           sheets,
           of.map((o) => o.islands),
           seed,
@@ -51,9 +51,9 @@ test('threads: each sheet with islands has its share, the first one most; no see
 
 test('another look takes seeds that the one before had not', () => {
   const sheets = [sheet(1)];
-  const before = lookTasks(sheets, [5], 1, 4);
+  const before = planSearches(sheets, [5], 1, 4);
   const used = Math.max(...before.map((t) => t.seed));
-  const after = lookTasks(sheets, [5], 1, 4, 0, used);
+  const after = planSearches(sheets, [5], 1, 4, 0, used);
   const fresh = after.slice(1).map((t) => t.seed);
   expect(fresh).toEqual([5, 6, 7]);
   expect(before.map((t) => t.seed)).toEqual([1, 2, 3, 4]);

@@ -5,7 +5,7 @@ const f = Math.fround;
 const FAR = f(1.0000007152557373);
 
 /** What a ray met; distances in the hierarchy's own units. */
-export interface TwinHit {
+export interface ReferenceHit {
   t: number;
   triangle: number;
   u: number;
@@ -21,7 +21,7 @@ const away = (d: number): number => (Math.abs(d) < f(1e-18) ? (d < 0 || Object.i
  * The first hit of a ray, by the same steps and the same roundings as the kernel, so that both agree to the bit; slow, for tests.
  * @param ray ox oy oz from dx dy dz to, in the hierarchy's own units, rounded to f32
  */
-export function closestTwin(bvh: Bvh, ray: Float32Array, sides: Sides): TwinHit {
+export function closestReference(bvh: Bvh, ray: Float32Array, sides: Sides): ReferenceHit {
   const numbers = new Float32Array(bvh.memory.buffer);
   const whole = new Int32Array(bvh.memory.buffer);
   const [ox, oy, oz, from, dx, dy, dz, to] = ray;
@@ -36,7 +36,7 @@ export function closestTwin(bvh: Bvh, ray: Float32Array, sides: Sides): TwinHit 
   const sz = f(1 / d[kz]);
   const sx = f(d[kx] * sz);
   const sy = f(d[ky] * sz);
-  const best: TwinHit = { t: to, triangle: -1, u: 0, v: 0 };
+  const best: ReferenceHit = { t: to, triangle: -1, u: 0, v: 0 };
   const stack: { child: number; near: number }[] = [{ child: 0, near: from }];
   while (stack.length > 0) {
     const { child, near } = stack.pop() as { child: number; near: number };

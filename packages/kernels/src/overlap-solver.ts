@@ -1,11 +1,11 @@
 import type { Field } from './field.ts';
-import crowdWasm from './generated/crowd.ts';
+import overlapWasm from './generated/overlap.ts';
 import { allocate, instantiate } from './wasm.ts';
 
 /** How a body may turn: not at all, by quarter turns, or by any angle. */
 export type Freedom = 0 | 1 | 2;
 
-export interface BodyOptions {
+export interface SolverShape {
   field: Field;
   freedom: Freedom;
   /** Stays where it is. */
@@ -22,7 +22,7 @@ export interface Poses {
 }
 
 /** The loops over all bodies: in WebAssembly (assembly/crowd.ts) or in plain TypeScript (crowd-twin.ts), with the same results. */
-export interface CrowdLoops {
+export interface OverlapLoops {
   /** One round of pushing apart; the greatest depth, px, by which anything is too near. */
   relax(pairs: number, pairWeights: number, wake: number, pairCount: number, momentum: number): number;
   /** Marks where all bodies are, for `cost`. */
@@ -37,7 +37,7 @@ export interface CrowdLoops {
   outside(a: number, x: number, y: number, c: number, s: number): number;
 }
 
-interface Wasm extends CrowdLoops {
+interface Wasm extends OverlapLoops {
   setUp(...numbers: number[]): void;
 }
 
@@ -60,7 +60,7 @@ const MOST_PUSH = 4;
  * the samples of each in the field of the other times the border that they stand for: about the area by which their margins overlap. Only
  * + − × ÷ √, so that every engine gives the same.
  */
-export class Crowd {
+export class OverlapSolver {
   readonly count: number;
   readonly x: Float64Array;
   readonly y: Float64Array;
@@ -76,7 +76,7 @@ export class Crowd {
   private readonly speed: Float64Array[];
   private readonly wall: Float64Array;
   private readonly row: Float64Array;
-  readonly loops: CrowdLoops;
+  readonly loops: OverlapLoops;
   private readonly pairs: Int32Array;
   private readonly pairWeights: Float64Array;
   private readonly pairsAt: number;
@@ -94,11 +94,11 @@ export class Crowd {
    * @param twin the same loops in plain TypeScript, for tests: given the layout of the memory
    */
   constructor(
-    bodies: readonly BodyOptions[],
+    bodies: readonly SolverShape[],
     readonly width: number,
     readonly height: number,
     readonly margin: number,
-    twin?: (layout: CrowdLayout) => CrowdLoops,
+    twin?: (layout: OverlapMemory) => OverlapLoops,
   ) {
     const n = bodies.length;
     this.count = n;
@@ -133,7 +133,7 @@ export class Crowd {
     const ints = Object.fromEntries(
       COUNTS.map((name, k) => [name, new Int32Array(buffer, counts + k * n * 4, n)]),
     ) as Record<(typeof COUNTS)[number], Int32Array>;
-    const layout: CrowdLayout = {
+    const layout: OverlapMemory = {
       ...numbers,
       ...ints,
       count: n,
@@ -199,7 +199,7 @@ export class Crowd {
     });
     if (twin) this.loops = twin(layout);
     else {
-      const kernel = instantiate<Wasm>(crowdWasm, buffer);
+      const kernel = instantiate<Wasm>(overlapWasm, buffer);
       const where = [body, counts, field, sampleX, sampleY];
       kernel.setUp(n, ...where, width, height, margin, grid, cell, columns, rows);
       this.loops = kernel;
@@ -326,14 +326,14 @@ export class Crowd {
    * Bodies that are in each other's way beyond a trace; what stays so counts more from time to time (guided local search, Voudouris and
    * Tsang 1999). @returns who they are, most in the way first, and the sum of it, px²
    */
-  reweigh(trace: number): { crowded: number[]; total: number } {
+  reweigh(trace: number): { conflicting: number[]; total: number } {
     this.neighbours();
     const { pairs, loops, fixed, wall } = this;
     const over = new Float64Array(this.pairCount);
     let most = 0;
     let total = 0;
-    const crowded = new Map<number, number>();
-    const add = (i: number, v: number) => crowded.set(i, (crowded.get(i) ?? 0) + v);
+    const conflicting = new Map<number, number>();
+    const add = (i: number, v: number) => conflicting.set(i, (conflicting.get(i) ?? 0) + v);
     for (let p = 0; p < over.length; p++) {
       over[p] = loops.between(pairs[2 * p], pairs[2 * p + 1]);
       most = Math.max(most, over[p]);
@@ -370,12 +370,12 @@ export class Crowd {
     }
     this.weighted = true;
     this.weighPairs();
-    return { crowded: [...crowded].sort((p, q) => q[1] - p[1] || p[0] - q[0]).map(([i]) => i), total };
+    return { conflicting: [...conflicting].sort((p, q) => q[1] - p[1] || p[0] - q[0]).map(([i]) => i), total };
   }
 }
 
 /** The arrays that a crowd keeps in its memory. */
-export type CrowdLayout = Record<(typeof NUMBERS)[number], Float64Array> &
+export type OverlapMemory = Record<(typeof NUMBERS)[number], Float64Array> &
   Record<(typeof COUNTS)[number], Int32Array> & {
     count: number;
     width: number;

@@ -3,7 +3,7 @@ import { Cancelled } from '@wembrel/core/errors';
 import { buildFurniture } from '@wembrel/demo/furniture';
 import { buildRails } from '@wembrel/demo/rails';
 import { expect, test } from 'vitest';
-import { lookOn } from '../src/plans/continue-search.ts';
+import { continueSearch } from '../src/plans/continue-search.ts';
 import { packBasis, planBasis } from '../src/plans/plan-basis.ts';
 import { stop } from '../src/pool/cancel-flag.ts';
 import { JobScope } from '../src/pool/job-scope.ts';
@@ -31,7 +31,7 @@ test('tighter layouts of all sheets with islands, found again by what is noted w
   try {
     const basis = await basisOf(scope);
     const shares: number[] = [];
-    const found = await lookOn(basis, decisions, 8, scope, (p) => shares.push(p.share));
+    const found = await continueSearch(basis, decisions, 8, scope, (p) => shares.push(p.share));
     expect(found.map((f) => f.sheet)).toEqual([0, 2]);
     expect(shares.length).toBeGreaterThan(3);
     expect([...shares].sort((a, b) => a - b)).toEqual(shares);
@@ -53,7 +53,7 @@ test('cancelled, it ends at once and says so', async () => {
   const scope = new JobScope(WORKER, 2);
   try {
     const basis = await basisOf(scope);
-    const looking = lookOn(basis, decisions, 3600, scope, (p) => {
+    const looking = continueSearch(basis, decisions, 3600, scope, (p) => {
       if (p.share > 0.1) stop(scope.cancel);
     });
     await expect(looking).rejects.toThrow(Cancelled);

@@ -1,0 +1,43 @@
+/** How much larger than the best all are sketched: so much more after each sketch that had room, up to a most. */
+export const STEP = 0.003;
+
+export const STEP_MANY = 0.0015;
+
+const MOST = 0.1;
+
+/** The scale that is hunted for; what was reached is the scale of the best layout. */
+export class ScaleTarget {
+  scale = 0;
+  /** The greatest at which a sketch had room for all. */
+  private sketched = 0;
+
+  /** @param step how much larger than what has room, as a share */
+  constructor(private readonly step = STEP) {}
+
+  /** A sketch had room for all at a scale. */
+  had(scale: number): void {
+    this.sketched = scale;
+  }
+
+  /** Another scale, above all that is known to have room. */
+  at(scale: number, reached: number): void {
+    const known = Math.max(reached, this.sketched);
+    this.scale = Math.max(known * (1 + this.step), Math.min(reached * (1 + MOST), scale));
+  }
+
+  /** The target as long as it lies above what was reached. */
+  above(reached: number): number {
+    return Math.max(this.scale, reached * (1 + this.step));
+  }
+
+  /** Whether it is far above all that is known to have room. */
+  isFar(reached: number): boolean {
+    return this.scale > 1.01 * Math.max(reached, this.sketched);
+  }
+
+  /** Half-way to what is known to have room. */
+  lower(reached: number): void {
+    const known = Math.max(reached, this.sketched);
+    if (this.scale > known * (1 + 1.5 * this.step)) this.at((known + this.scale) / 2, reached);
+  }
+}
