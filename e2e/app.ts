@@ -43,7 +43,7 @@ export async function goTo(page: Page, stage: string): Promise<void> {
   await expect(page.getByRole('heading', { level: 1, name: stage })).toBeVisible();
 }
 
-/** Loads the page anew once all that was changed on it is stored. */
+/** Loads the page again once all that was changed on it is stored. */
 export async function reloadSaved(page: Page): Promise<void> {
   await expect(page.locator('[data-unsaved="0"]')).toBeVisible();
   await page.reload();

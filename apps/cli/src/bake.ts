@@ -239,7 +239,7 @@ export async function bake(args: string[]): Promise<number> {
     for (const e of report.errors) process.stderr.write(`${e.path}: ${e.message}\n`);
     if (!values.quiet)
       for (const a of [...report.alone.high, ...report.alone.low]) process.stderr.write(`${a}: found no partner\n`);
-    process.stdout.write(values.json ? `${JSON.stringify(report, null, 2)}\n` : told(report));
+    process.stdout.write(values.json ? `${JSON.stringify(report, null, 2)}\n` : humanReport(report));
     return report.errors.length > 0 ? 1 : 0;
   } catch (error) {
     line.end();
@@ -253,7 +253,7 @@ export async function bake(args: string[]): Promise<number> {
 
 const mm = (m: number) => `${(m * 1000).toPrecision(3)} mm`;
 
-function told(r: RayReport): string {
+function humanReport(r: RayReport): string {
   const rows = r.pairings.map((p) => [
     p.name,
     count(p.texels),

@@ -48,7 +48,7 @@ export async function faces(args: string[]): Promise<number> {
   const progress = progressLine(Boolean(values.quiet));
   const scope = new JobScope(workerFile(), threadsOf(values));
   watchSignals(scope);
-  const told = (errors: readonly { path: string; message: string }[]) => {
+  const humanReport = (errors: readonly { path: string; message: string }[]) => {
     for (const e of errors) process.stderr.write(`${e.path}: ${e.message}\n`);
   };
   try {
@@ -57,7 +57,7 @@ export async function faces(args: string[]): Promise<number> {
       const read = await readFiles(files, scope, { textures, reading, keepBytes: 0, onProgress: progress.on });
       progress.end();
       const errors = [...early, ...read.report.errors];
-      told(errors);
+      humanReport(errors);
       const listed = read.models.map(({ model }) => listedModel(model, wanted));
       process.stdout.write(values.json ? `${JSON.stringify({ models: listed, errors }, null, 2)}\n` : human(listed));
       return errors.length > 0 ? 1 : 0;
@@ -76,7 +76,7 @@ export async function faces(args: string[]): Promise<number> {
     );
     progress.end();
     const errors = [...early, ...report.errors];
-    told(errors);
+    humanReport(errors);
     const { edited, written } = report;
     process.stdout.write(
       values.json
@@ -89,7 +89,7 @@ export async function faces(args: string[]): Promise<number> {
     const e = error as { path?: string; reason?: string; name?: string };
     if (e.name !== 'InputError') throw error;
     const errors = [...early, { path: e.path as string, message: e.reason as string }];
-    told(errors);
+    humanReport(errors);
     if (values.json) process.stdout.write(`${JSON.stringify({ errors, written: [] }, null, 2)}\n`);
     return 1;
   } finally {

@@ -45,7 +45,7 @@ test('a bake by the contract: maps, pairings with their counts, faults with thei
     expect(f.place).toHaveLength(3);
   }
   expect(r.errors).toEqual([]);
-  // Told to a person: a line a pairing and a line a map.
+  // The human report: a line a pairing and a line a map.
   const told = await wembrel([
     'bake',
     '--high',

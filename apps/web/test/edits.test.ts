@@ -31,7 +31,7 @@ function server(id: string) {
   const client = new QueryClient();
   const known = () => ({ id, ...state }) as ProjectView;
   client.setQueryData(['project', id], known());
-  // As the page does: what was refused is asked for anew.
+  // As the page does: what was refused is asked for again.
   const unwatch = new QueryObserver(client, { queryKey: ['project', id], queryFn: known }).subscribe(() => {});
   return {
     requests,

@@ -99,7 +99,7 @@ class Plain implements PlacementGrid {
 
 const DOT = toRuns(Uint8Array.of(1), 1, 1);
 
-/** What may come next when everything is looked for anew each time, the best first. */
+/** What may come next when everything is looked for again each time, the best first. */
 function plainly(sheet: Plain, fit: ChoiceRule, left: number[], keys: Float64Array): ChoiceOption[] {
   const window = left.slice(0, fit.look);
   const seats = window.flatMap((body) =>

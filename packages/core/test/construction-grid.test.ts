@@ -29,7 +29,7 @@ const fits = fc.constantFrom(
   { look: 50, bias: 0.2, band: 0.3 },
 );
 
-/** Fronts that run level and aslant. */
+/** Fronts that run level and at a slant. */
 const tilts = fc.constantFrom(0, 1, 200, ROW);
 
 const body = (width: number, height: number, size = 1) => ({

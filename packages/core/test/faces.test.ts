@@ -579,7 +579,7 @@ describe('cells', () => {
       const line = [0, 2].some((k) => [0, n, -n].some((v) => low.every((c) => Math.abs(c.at[k] - v) < 1e-6)));
       expect(line).toBe(true);
     }
-    // A floor that borders on the other group alone, and is told of the end of the surface: three sides of it.
+    // A floor that borders on the other group alone, and is called with the end of the surface: three sides of it.
     expect(run(null).reports[0].said).toBe('12 quads, 0 single triangles: Slab 4, Edge 8');
   });
   test('without UVs floors look along −z, walls stand upright; turned nowhere unless asked for', () => {

@@ -1,5 +1,5 @@
 import { partsForGroups } from '../src/faces/group-faces.ts';
-import { bodyFacts } from '../src/rays/pairing/body-facts.ts';
+import { objectFacts } from '../src/rays/pairing/object-facts.ts';
 import type { Model } from '../src/scene/model.ts';
 import type { PictureFacts, SurveyFacts } from '../src/survey/facts.ts';
 import { fileFigures, type ImageTable, totals } from '../src/survey/figures.ts';
@@ -13,7 +13,7 @@ export type Said = Partial<PictureFacts> & { side?: number };
 
 /**
  * All facts of a survey of models built by hand; pictures are known by the names of their textures and look as they are said to. Two
- * textures with the same `key` are twins.
+ * textures with the same `key` are duplicates.
  */
 export function factsOf(
   models: Model[],
@@ -99,7 +99,7 @@ export function factsOf(
       sideFiles: [],
       slotSplits: 0,
       parts: partsForGroups(m).parts,
-      bodies: bodyFacts(m),
+      bodies: objectFacts(m),
       edited: null,
       meshes: m.document
         .getRoot()

@@ -429,10 +429,10 @@ test('forty copies of one texture: what sharing saves is the memory of thirty-ni
   );
   const said = Object.fromEntries(Array.from({ length: 40 }, (_, i) => [`p${i}`, { key: 'P' }]));
   const facts40 = factsOf(models, said);
-  const [twins] = surveyFindings(facts40, MergeDecisions.parse({})).filter((f) => f.code === 'twin-textures');
-  expect(twins.saves.bytes).toBe(39 * facts40.pictures[0].bytes.bc7);
+  const [duplicates] = surveyFindings(facts40, MergeDecisions.parse({})).filter((f) => f.code === 'twin-textures');
+  expect(duplicates.saves.bytes).toBe(39 * facts40.pictures[0].bytes.bc7);
   expect(facts40.pictures[0].places.map((p) => p.model)).toEqual(models.map((_, i) => i));
-  expect(twins.action).toMatchObject({ do: 'repair', repairs: { shareTwins: true } });
+  expect(duplicates.action).toMatchObject({ do: 'repair', repairs: { shareTwins: true } });
 });
 
 test('a pattern of a required name is no regular expression', () => {

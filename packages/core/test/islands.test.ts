@@ -66,8 +66,8 @@ test('two slots that both use all of 0–1 are no stack', () => {
   );
   const routing = route([model], decide(), PICTURES);
   expect(routing.materials).toHaveLength(2);
-  const twins = route([model], decide(), { ...PICTURES, key: () => 'the same pixels' });
-  expect(twins.materials).toHaveLength(1);
+  const duplicates = route([model], decide(), { ...PICTURES, key: () => 'the same pixels' });
+  expect(duplicates.materials).toHaveLength(1);
 });
 
 test('with vertex colours only islands that agree in them stay stacked', () => {

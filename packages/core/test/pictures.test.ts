@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { analysePicture, likenessDistance } from '../src/image/analysis.ts';
 import { metallicRoughnessMaps, toMetallicRoughness } from '../src/image/metal-rough.ts';
-import { compareLikeness, isNearTwin } from '../src/image/near-duplicate.ts';
+import { compareLikeness, isNearDuplicate } from '../src/image/near-duplicate.ts';
 import { checkNormals, SURE } from '../src/image/normal-direction.ts';
 import type { Raster } from '../src/image/raster.ts';
 import { resizeRaster } from '../src/image/resize.ts';
@@ -86,16 +86,16 @@ describe('near-twins', () => {
 
   test('a compressed or slightly brighter copy is one; a sign with another digit is none', () => {
     const copy: Raster = { ...base, data: base.data.map((v, i) => (i % 4 < 3 ? Math.min(255, v + 3) : v)) };
-    expect(isNearTwin(compareLikeness(base, copy, 'colour'))).toBe(true);
+    expect(isNearDuplicate(compareLikeness(base, copy, 'colour'))).toBe(true);
     const other = compareLikeness(base, digit(base), 'colour');
-    expect(isNearTwin(other)).toBe(false);
+    expect(isNearDuplicate(other)).toBe(false);
     expect(other.worst).toBeGreaterThan(5);
   });
 
   test('a copy at half the size is one, in either order', () => {
     const small = resizeRaster(base, 64, 64, 'colour');
-    expect(isNearTwin(compareLikeness(base, small, 'colour'))).toBe(true);
-    expect(isNearTwin(compareLikeness(small, base, 'colour'))).toBe(true);
+    expect(isNearDuplicate(compareLikeness(base, small, 'colour'))).toBe(true);
+    expect(isNearDuplicate(compareLikeness(small, base, 'colour'))).toBe(true);
   });
 
   test('the same picture differs by nothing; the likeness never says more than the full comparison', () => {
@@ -133,8 +133,8 @@ describe('near-twins', () => {
       return picture(64, 64, () => [127.5 + 127.5 * Math.sin(r), 127.5, 127.5 + 127.5 * Math.cos(r), 255]);
     };
     expect(compareLikeness(tilted(0), tilted(3), 'normal').mean).toBeCloseTo(3, 0);
-    expect(isNearTwin(compareLikeness(tilted(0), tilted(1.2), 'normal'))).toBe(true);
-    expect(isNearTwin(compareLikeness(tilted(0), tilted(3), 'normal'))).toBe(false);
+    expect(isNearDuplicate(compareLikeness(tilted(0), tilted(1.2), 'normal'))).toBe(true);
+    expect(isNearDuplicate(compareLikeness(tilted(0), tilted(3), 'normal'))).toBe(false);
   });
 });
 

@@ -52,7 +52,7 @@ test('what lies beyond a side is what an independent table says, on any heap of 
           expected[list[0]] = Math.floor(list[1] / 3);
           expected[list[1]] = Math.floor(list[0] / 3);
         }
-      expect([...t.beyond]).toEqual([...expected]);
+      expect([...t.neighbour]).toEqual([...expected]);
     }),
     { numRuns: 150 },
   );
@@ -131,7 +131,7 @@ describe('selecting faces', () => {
   test('the surface that is unwrapped knows the same neighbours, but for faces turned against each other', () => {
     const [p, i] = grid(4, 4, (x, y) => Math.sin(x * y));
     const [t, s] = [faceTopology(p, i), surfaceOf(p, i)];
-    expect([...t.beyond]).toEqual(Array.from(s.twin, (v) => (v < 0 ? -1 : Math.floor(v / 3))));
+    expect([...t.neighbour]).toEqual(Array.from(s.twin, (v) => (v < 0 ? -1 : Math.floor(v / 3))));
   });
 });
 

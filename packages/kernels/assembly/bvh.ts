@@ -1,6 +1,6 @@
 // shared
-// Builds an eight-wide bounding volume hierarchy over triangles in linear memory; its layout is told in src/bvh-layout.ts, its plain twin is
-// src/bvh-twin.ts. Binned surface area heuristic (Wald 2007) over three axes at once, counting blocks of four triangles, so that leaves are full
+// Builds an eight-wide bounding volume hierarchy over triangles in linear memory; its layout is given in src/bvh-layout.ts, its reference in plain TypeScript is
+// src/bvh-reference.ts. Binned surface area heuristic (Wald 2007) over three axes at once, counting blocks of four triangles, so that leaves are full
 // (Ernst and Woop 2011); a wide node splits the largest of its children until there are eight.
 
 const NODE: usize = 256;

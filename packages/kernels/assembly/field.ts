@@ -1,4 +1,4 @@
-// Distance fields of flat shapes: the loops of src/field-twin.ts over linear memory, to the bit. A field is rows of f32; segments are four, triangles six
+// Distance fields of flat shapes: the loops of src/field-reference.ts over linear memory, to the bit. A field is rows of f32; segments are four, triangles six
 // numbers of f64.
 
 let field: usize = 0;

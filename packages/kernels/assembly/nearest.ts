@@ -1,4 +1,4 @@
-// The nearest set cell of a grid: the loops of src/nearest-twin.ts over linear memory, with the same numbers, so that both agree on every tie.
+// The nearest set cell of a grid: the loops of src/nearest-reference.ts over linear memory, with the same numbers, so that both agree on every tie.
 
 /**
  * @param mask a byte a cell @param out i32 a cell: the nearest feature's index, −1 when there is none at all

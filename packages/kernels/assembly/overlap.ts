@@ -1,5 +1,5 @@
-// Rigid shapes that keep a distance: the loops of src/crowd-twin.ts over linear memory. Four samples at a time are tested against the box of
-// the other body's field; those inside are evaluated one by one in f64, so that the twin and this agree to the bit.
+// Rigid shapes that keep a distance: the loops of src/crowd-reference.ts over linear memory. Four samples at a time are tested against the box of
+// the other body's field; those inside are evaluated one by one in f64, so that the reference and this agree to the bit.
 
 // Arrays of f64, one number a body, one after another from BODY on.
 const X = 0;

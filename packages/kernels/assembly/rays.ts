@@ -1,5 +1,5 @@
 // shared
-// Rays through the hierarchy that bvh.ts builds; the plain twin is src/rays-twin.ts. Intersection is watertight (Woop, Benthin and Wald 2013): edge
+// Rays through the hierarchy that bvh.ts builds; the reference in plain TypeScript is src/rays-reference.ts. Intersection is watertight (Woop, Benthin and Wald 2013): edge
 // functions are differences of two rounded products, so their sign is right or they are 0, and 0 counts as inside; no shared edge leaks. The
 // slab test is padded on its far side by more than it can be wrong (Ize 2013).
 

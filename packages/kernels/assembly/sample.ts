@@ -1,5 +1,5 @@
 // shared
-// Reads textures at many places at a time; the plain twin is `sampleLevels` in src/sample.ts, to the bit: the same operations in the same order in double
+// Reads textures at many places at a time; the reference in plain TypeScript is `sampleLevels` in src/sample.ts, to the bit: the same operations in the same order in double
 // precision, two channels at once.
 
 const MIRROR: i32 = 33648;

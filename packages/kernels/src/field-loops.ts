@@ -15,7 +15,7 @@ interface FieldGrid {
 
 /**
  * The signed distance at each node of a grid, row by row, negative inside: that to the nearest segment where one is within `near` px, and not
- * less than that elsewhere. In WebAssembly (assembly/field.ts) or in plain TypeScript (field-twin.ts), with the same results.
+ * less than that elsewhere. In WebAssembly (assembly/field.ts) or in plain TypeScript (field-reference.ts), with the same results.
  * @param segments (ax, ay, bx, by) @param shape triangles, six numbers each
  */
 export type FieldLoops = (

@@ -206,7 +206,7 @@ export function segmentDistance(x: number, y: number, ax: number, ay: number, bx
  * The field of a shape. Distances are those to the simplified border within `band` of it, and not less than that beyond.
  * @param shape triangles, six numbers each, px about the middle of its box @param edges its border, as of `borderEdges`
  * @param step px between nodes; @param band px outside the shape up to which the field reaches
- * @param spacing greatest px between samples; @param tolerance px by which the border may be simplified; @param loops what reckons the distances
+ * @param spacing greatest px between samples; @param tolerance px by which the border may be simplified; @param loops what computes the distances
  */
 export function distanceField(
   shape: Float64Array,

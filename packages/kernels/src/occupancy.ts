@@ -19,7 +19,7 @@ const ROOM = 1 << 20;
 
 /**
  * Most levels of the pyramids, of cells and of blocks: up to 128 cells at a time. Longer runs are looked at in steps; more levels would have to be
- * made anew over most of a row for every mask that is added.
+ * made again over most of a row for every mask that is added.
  */
 const LEVELS = 8;
 const BLOCK_LEVELS = 6;

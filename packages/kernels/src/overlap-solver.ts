@@ -21,7 +21,7 @@ export interface Poses {
   size: Float64Array;
 }
 
-/** The loops over all bodies: in WebAssembly (assembly/crowd.ts) or in plain TypeScript (crowd-twin.ts), with the same results. */
+/** The loops over all bodies: in WebAssembly (assembly/crowd.ts) or in plain TypeScript (crowd-reference.ts), with the same results. */
 export interface OverlapLoops {
   /** One round of pushing apart; the greatest depth, px, by which anything is too near. */
   relax(pairs: number, pairWeights: number, wake: number, pairCount: number, momentum: number): number;
@@ -48,10 +48,10 @@ const NUMBERS = [
 ] as const;
 const COUNTS = ['freedom', 'fixed', 'columns', 'rows', 'fieldAt', 'sampleAt', 'sampleCount'] as const;
 
-/** Px that a body may move before the list of neighbours is made anew. */
+/** Px that a body may move before the list of neighbours is made again. */
 const SKIN = 2;
 
-/** Most that two may count in pushing: with more they are kept apart at the cost of all around them, and the crowd flies up. */
+/** Most that two may count in pushing: with more they are kept apart at the cost of all around them, and everything flies apart. */
 const MOST_PUSH = 4;
 
 /**
@@ -91,14 +91,14 @@ export class OverlapSolver {
 
   /**
    * @param margin least distance, px; half of it to the border
-   * @param twin the same loops in plain TypeScript, for tests: given the layout of the memory
+   * @param reference the same loops in plain TypeScript, for tests: given the layout of the memory
    */
   constructor(
     bodies: readonly SolverShape[],
     readonly width: number,
     readonly height: number,
     readonly margin: number,
-    twin?: (layout: OverlapMemory) => OverlapLoops,
+    reference?: (layout: OverlapMemory) => OverlapLoops,
   ) {
     const n = bodies.length;
     this.count = n;
@@ -197,7 +197,7 @@ export class OverlapSolver {
       f += distance.length;
       at += sampleAt[i];
     });
-    if (twin) this.loops = twin(layout);
+    if (reference) this.loops = reference(layout);
     else {
       const kernel = instantiate<Wasm>(overlapWasm, buffer);
       const where = [body, counts, field, sampleX, sampleY];
@@ -219,7 +219,7 @@ export class OverlapSolver {
     this.rest();
   }
 
-  /** All momentum gone; neighbours are looked for anew. */
+  /** All momentum gone; neighbours are looked for again. */
   rest(): void {
     for (const v of this.speed) v.fill(0);
     this.stale = true;

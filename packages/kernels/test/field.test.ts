@@ -75,8 +75,8 @@ test('the kernel and its twin agree to the bit, also on shapes with holes and wi
       const options = { step, band: 3, spacing: 5, tolerance: 0.05 };
       const edges = borderEdges(shape);
       const is = distanceField(shape, edges, options);
-      const twin = distanceField(shape, edges, options, fieldReference);
-      expect(is).toEqual(twin);
+      const reference = distanceField(shape, edges, options, fieldReference);
+      expect(is).toEqual(reference);
       expect(is.distance.some((d) => d < 0) || step > 1).toBe(true);
     }),
     { numRuns: 60 },

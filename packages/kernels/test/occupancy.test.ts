@@ -112,24 +112,24 @@ test('the first row with a place, found by blocks, is the one that looking at ev
   fc.assert(
     fc.property(scene, ({ size: { w, h, mw, mh }, taken, holes, mask, y, more, minX, span, later }) => {
       dig(taken, w, h, holes);
-      const [twin, kernel] = kinds.map(([, Kind]) => new Kind(w, h)) as [OccupancyReference, Occupancy];
+      const [reference, kernel] = kinds.map(([, Kind]) => new Kind(w, h)) as [OccupancyReference, Occupancy];
       const all = toRuns(taken, w, h);
       // In two parts, so that rows of blocks are filled more than once.
       const half = Math.floor(all.runs.length / 6) * 3;
-      for (const grid of [twin, kernel])
+      for (const grid of [reference, kernel])
         for (const runs of [all.runs.subarray(0, half), all.runs.subarray(half)]) grid.add({ ...all, runs }, 0, 0);
       const shape = toRuns(mask, mw, mh);
       const [lastY, maxX] = [Math.min(h - 1, y + more), Math.min(w - 1, minX + span)];
       let expected: { x: number; y: number } | null = null;
       for (let r = y; r <= lastY && !expected; r++) {
         const first = r === y ? minX + later : minX;
-        const x = twin.firstFitWithin(shape, r, first, maxX);
+        const x = reference.firstFitWithin(shape, r, first, maxX);
         if (x >= first) expected = { x, y: r };
       }
       if (expected) found++;
       expect(kernel.firstRow(shape, y, lastY, minX, maxX, minX + later)).toEqual(expected);
       // What was held is forgotten.
-      twin.clear();
+      reference.clear();
       kernel.clear();
       if (maxX >= minX && lastY >= y) expect(kernel.firstRow(shape, y, lastY, minX, maxX)).toEqual({ x: minX, y });
     }),
@@ -167,8 +167,8 @@ test('the place that lies least far along is the one that looking at every place
   fc.assert(
     fc.property(scene, ({ size: { w, h, mw, mh }, taken, holes, mask, y, more, minX, span, tilt, least, room }) => {
       dig(taken, w, h, holes);
-      const [twin, kernel] = kinds.map(([, Kind]) => new Kind(w, h)) as [OccupancyReference, Occupancy];
-      for (const grid of [twin, kernel]) grid.add(toRuns(taken, w, h), 0, 0);
+      const [reference, kernel] = kinds.map(([, Kind]) => new Kind(w, h)) as [OccupancyReference, Occupancy];
+      for (const grid of [reference, kernel]) grid.add(toRuns(taken, w, h), 0, 0);
       const shape = toRuns(mask, mw, mh);
       const [lastY, maxX] = [Math.min(h - 1, y + more), Math.min(w - 1, minX + span)];
       const most = least + room;
@@ -178,7 +178,7 @@ test('the place that lies least far along is the one that looking at every place
         for (let x = minX; x <= maxX; x++) {
           const along = ROW * r + tilt * x;
           if (along < least || along > most || along >= bound) continue;
-          if (twin.firstFitWithin(shape, r, x, x) !== x) continue;
+          if (reference.firstFitWithin(shape, r, x, x) !== x) continue;
           bound = along;
           expected = { x, y: r };
         }

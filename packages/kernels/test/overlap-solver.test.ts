@@ -57,13 +57,13 @@ test('the kernel and its twin agree to the bit, whatever they are given', () => 
       fc.array(body, { minLength: 2, maxLength: 70 }),
       fc.double({ min: 0, max: 4, noNaN: true }),
       (list, margin) => {
-        const make = (twin?: typeof overlapReference) => {
+        const make = (reference?: typeof overlapReference) => {
           const options = list.map((b) => ({
             field: fieldOf(polygon(b.corners, b.radius, b.stretch)),
             freedom: b.freedom,
             fixed: b.fixed,
           }));
-          const solver = new OverlapSolver(options, 120, 100, margin, twin);
+          const solver = new OverlapSolver(options, 120, 100, margin, reference);
           solver.forget();
           solver.loops.locate();
           list.forEach((b, i) => {
@@ -72,17 +72,17 @@ test('the kernel and its twin agree to the bit, whatever they are given', () => 
           });
           return solver;
         };
-        const [kernel, twin] = [make(), make(overlapReference)];
+        const [kernel, reference] = [make(), make(overlapReference)];
         for (let round = 0; round < 3; round++) {
           // Many in a row: pairs that were apart are asleep until they come near.
-          for (let k = 0; k < 12; k++) expect(kernel.relax(0.8)).toBe(twin.relax(0.8));
-          expect(kernel.poses()).toEqual(twin.poses());
-          expect(kernel.reweigh(0.03)).toEqual(twin.reweigh(0.03));
+          for (let k = 0; k < 12; k++) expect(kernel.relax(0.8)).toBe(reference.relax(0.8));
+          expect(kernel.poses()).toEqual(reference.poses());
+          expect(kernel.reweigh(0.03)).toEqual(reference.reweigh(0.03));
         }
         kernel.loops.locate();
-        for (const solver of [kernel, twin]) solver.attend(0);
+        for (const solver of [kernel, reference]) solver.attend(0);
         for (const bound of [1, 100, Infinity])
-          expect(kernel.cost(0, 60, 50, 0.6, 0.8, bound)).toBe(twin.cost(0, 60, 50, 0.6, 0.8, bound));
+          expect(kernel.cost(0, 60, 50, 0.6, 0.8, bound)).toBe(reference.cost(0, 60, 50, 0.6, 0.8, bound));
       },
     ),
     { numRuns: 40 },

@@ -101,11 +101,11 @@ describe.each(KINDS)('%s', (_, mesh) => {
           dz,
           Math.min(1e30 * scale, FARTHEST),
         );
-        const twin = closestReference(bvh, own, sides);
-        expect(hits[i].triangle).toBe(twin.triangle);
-        if (twin.triangle < 0) return;
-        expect(hits[i].distance).toBe(twin.t / scale);
-        expect([hits[i].u, hits[i].v]).toEqual([twin.u, twin.v]);
+        const reference = closestReference(bvh, own, sides);
+        expect(hits[i].triangle).toBe(reference.triangle);
+        if (reference.triangle < 0) return;
+        expect(hits[i].distance).toBe(reference.t / scale);
+        expect([hits[i].u, hits[i].v]).toEqual([reference.u, reference.v]);
       });
     }
   });
@@ -157,15 +157,15 @@ describe.each(KINDS)('%s', (_, mesh) => {
       caster.closest();
       rays.forEach(([x, y, z, from, dx, dy, dz, to], i) => {
         const world = [x, y, z].map((v, k) => (v / scale + centre[k] - centre[k]) * scale);
-        const twin = closestReference(
+        const reference = closestReference(
           bvh,
           Float32Array.of(...world, (from / scale) * scale, dx, dy, dz, (to / scale) * scale),
           Sides.both,
         );
-        expect(caster.triangle(i)).toBe(twin.triangle);
-        if (twin.triangle < 0) return;
+        expect(caster.triangle(i)).toBe(reference.triangle);
+        if (reference.triangle < 0) return;
         met++;
-        expect([caster.distance(i), caster.u(i), caster.v(i)]).toEqual([twin.t / scale, twin.u, twin.v]);
+        expect([caster.distance(i), caster.u(i), caster.v(i)]).toEqual([reference.t / scale, reference.u, reference.v]);
       });
     }
     expect(met).toBeGreaterThan(600);

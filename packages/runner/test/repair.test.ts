@@ -38,13 +38,13 @@ describe('forty signs with private copies of one palette', () => {
     const signs = buildSigns();
     const { files } = await collectModels([await put(signs)]);
     const { report, details } = await surveyPile(files, scope);
-    const twins = report.findings.filter((f) => f.code === 'twin-textures');
-    expect(twins).toHaveLength(1);
+    const duplicates = report.findings.filter((f) => f.code === 'twin-textures');
+    expect(duplicates).toHaveLength(1);
     expect(report.totals).toMatchObject({ textures: SIGN_COUNT, distinctTextures: 1 });
     // Listed one by one, those of another encoding too.
     expect(details.pictures[0].places.map((p) => p.model).sort((a, b) => a - b)).toEqual(files.map((_, i) => i));
     expect(details.slots.every((s) => s.uv?.swatches === s.uv?.islands)).toBe(true);
-    expect(twins[0].action).toMatchObject({ do: 'repair' });
+    expect(duplicates[0].action).toMatchObject({ do: 'repair' });
 
     const { out, at, report: done } = await repaired(signs, { shareTwins: true });
     await rm(at, { recursive: true });

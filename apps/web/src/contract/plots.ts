@@ -88,7 +88,7 @@ export interface PackedSheet {
     natural: [number, number] | null;
     /** px per metre; null where it shows no surface. */
     density: number | null;
-    /** How much longer its texels are on the surface than wide; null where that cannot be told. */
+    /** How much longer its texels are on the surface than wide; null where that cannot be determined. */
     stretch: number | null;
     /** A hand may move it: no strip and no cell. */
     movable: boolean;

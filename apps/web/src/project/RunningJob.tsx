@@ -3,7 +3,7 @@ import { Progress } from '../ui/Progress.tsx';
 import { cancelJob, type Live, pauseJob } from './api.ts';
 import { notify } from './notices.ts';
 
-const told = (e: Error) => notify({ tone: 'fault', text: e.message });
+const notifyFault = (e: Error) => notify({ tone: 'fault', text: e.message });
 
 /** A running job, with what stops it or lets it wait. */
 export function RunningJob({ job, live }: { job: JobView; live: Readonly<Record<string, Live>> }) {
@@ -14,8 +14,8 @@ export function RunningJob({ job, live }: { job: JobView; live: Readonly<Record<
       doing={now.doing}
       left={now.left}
       paused={job.paused}
-      onPause={job.state === 'running' ? (on) => void pauseJob(job.id, on).catch(told) : undefined}
-      onCancel={() => void cancelJob(job.id).catch(told)}
+      onPause={job.state === 'running' ? (on) => void pauseJob(job.id, on).catch(notifyFault) : undefined}
+      onCancel={() => void cancelJob(job.id).catch(notifyFault)}
     />
   );
 }

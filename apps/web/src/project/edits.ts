@@ -75,7 +75,7 @@ class Edits {
     return this.tail;
   }
 
-  /** Resolves when the edit is stored or refused; a refusal is told to the user. */
+  /** Resolves when the edit is stored or refused; a refusal is shown to the user. */
   change(client: QueryClient, edit: Edit): Promise<void> {
     this.set([...this.waiting, edit]);
     return this.queue(client, async (known, parent) => {
@@ -108,7 +108,7 @@ export function editsOf(project: string): Edits {
   return edits;
 }
 
-/** Starts a job on what is decided, with edits that are still on their way; what stands in the way is told to the user. */
+/** Starts a job on what is decided, with edits that are still on their way; what stands in the way is shown to the user. */
 export async function startDecided(
   project: string,
   kind: JobKind,

@@ -13,7 +13,7 @@ const usePacked = create<{ key: string; figures: readonly (PackedFigures | null)
 
 const texts = new WeakMap<MergeDecisions, string>();
 
-/** Equal for what is packed alike: decisions come anew, though equal, with every answer of the server. */
+/** Equal for what is packed alike: decisions come again, though equal, with every answer of the server. */
 function keyOf({ id, layoutStamp, decisions }: Packable): string {
   const text = texts.get(decisions) ?? readText('layout', decisions) + readText('packing', decisions);
   texts.set(decisions, text);
@@ -21,7 +21,7 @@ function keyOf({ id, layoutStamp, decisions }: Packable): string {
 }
 
 /** A view has packed all sheets of a project as it stands. */
-export function tellPacked(project: Packable, sheets: readonly PackedSheet[]): void {
+export function publishPacked(project: Packable, sheets: readonly PackedSheet[]): void {
   if (sheets.length !== project.decisions.sheets.length) return;
   const figures = sheets.map((s) => (s.plots.length === 0 ? null : s.figures));
   const key = keyOf(project);

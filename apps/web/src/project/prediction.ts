@@ -51,7 +51,7 @@ interface Predicted {
 }
 
 /**
- * What the present plan will cost, from the facts of the survey alone; made anew with every edit. For large plans the project is shown as it
+ * What the present plan will cost, from the facts of the survey alone; made again with every edit. For large plans the project is shown as it
  * was for the moment that a worker takes, so that plan and prediction always agree.
  */
 export function usePrediction(project: ProjectView | undefined): {

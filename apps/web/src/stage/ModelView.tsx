@@ -60,7 +60,7 @@ export interface ModelViewProps {
   /** Lines on parts, see `ModelStage.setLines`. */
   lines?: ReadonlyMap<number, Float32Array> | null;
   onPick?: (face: PickedFace | null, event: { add: boolean; remove: boolean }) => void;
-  /** Told what may be asked of a model once it is loaded. */
+  /** Called with what may be asked of a model once it is loaded. */
   onLoaded?: (model: ModelReader) => void;
   onReady?: (ready: boolean) => void;
   onDistance?: (metres: number) => void;

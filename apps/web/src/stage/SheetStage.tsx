@@ -127,7 +127,7 @@ export function SheetStage({
     const k = Math.min((el.clientWidth - 24) / sheet.width, (el.clientHeight - 24) / sheet.height);
     setView({ k, x: (el.clientWidth - sheet.width * k) / 2, y: (el.clientHeight - sheet.height * k) / 2 });
   };
-  // biome-ignore lint/correctness/useExhaustiveDependencies: fit anew only when the sheet or the frame changes
+  // biome-ignore lint/correctness/useExhaustiveDependencies: fit again only when the sheet or the frame changes
   useEffect(() => {
     fit();
     const el = box.current;

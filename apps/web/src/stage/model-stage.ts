@@ -123,9 +123,9 @@ export class ModelStage {
   private bare = false;
   private tint: Tint | null = null;
   private hidden: ReadonlySet<number> | null = null;
-  /** Told after each picture. */
+  /** Called after each picture. */
   onDraw: ((info: { calls: number; triangles: number }) => void) | null = null;
-  /** Told when the camera moved: metres from what it looks at. */
+  /** Called when the camera has moved, with the metres from what it looks at. */
   onDistance: ((metres: number) => void) | null = null;
 
   readonly canvas = document.createElement('canvas');
@@ -478,7 +478,7 @@ export class ModelStage {
     const h = this.canvas.clientHeight;
     if (w === 0 || h === 0) return;
     const { renderer, camera } = this;
-    // Setting the size makes the picture's memory anew, so only when it has changed.
+    // Setting the size makes the picture's memory again, so only when it has changed.
     const ratio = Math.min(2, window.devicePixelRatio) * (this.slow && this.moving ? 0.4 : 1);
     renderer.getSize(this.size);
     if (renderer.getPixelRatio() !== ratio) renderer.setPixelRatio(ratio);

@@ -15,7 +15,7 @@ export interface ChartProps {
   onChoose?: (name: string) => void;
 }
 
-/** A chart in our colours and type, as vectors; draws itself anew when its box or its data change. */
+/** A chart in our colours and type, as vectors; draws itself again when its box or its data change. */
 export function Chart({ label, option, onChoose }: ChartProps) {
   const box = useRef<HTMLDivElement>(null);
   const chart = useRef<EChartsType | null>(null);

@@ -18,7 +18,7 @@ export interface DataTableProps<Row> {
   filter: string;
   /** Rows with one value stand together under it. */
   group?: ((row: Row) => string) | null;
-  /** Told which rows are in sight, in their order. */
+  /** Called with the rows that are in sight, in their order. */
   onShown?: (rows: Row[]) => void;
   /** A last row that stays in sight. */
   footer?: Record<string, ReactNode>;

@@ -10,7 +10,7 @@ const watchTheme = (changed: () => void) => {
   return () => o.disconnect();
 };
 
-/** Charts take the colours of the theme, so they are made anew with it. */
+/** Charts take the colours of the theme, so they are made again with it. */
 export function useInk() {
   const theme = useSyncExternalStore(watchTheme, () => document.documentElement.dataset.theme ?? 'light');
   // biome-ignore lint/correctness/useExhaustiveDependencies: the tokens change with the theme

@@ -85,7 +85,7 @@ self.onmessage = ({ data }: MessageEvent<PackRequest>) => {
     );
     const better = (s: number, packed: PackedPlots<PackablePlot>) => {
       const now = performance.now();
-      // What is found while looking on counts as soon as it is there: it may be ended at any time.
+      // What is found while continued search counts as soon as it is there: it may be ended at any time.
       if (!look && now - shown < SHOWN_EVERY) return;
       shown = now;
       const sheet = shownSheet(decisions.sheets[s], packed as PackedPlots<PackableEntry>);

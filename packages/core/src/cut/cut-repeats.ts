@@ -10,11 +10,11 @@ import { EdgePoints, settledShare } from './edge-points.ts';
 import { type CutPoint, PointMaker, type Polygon, splitAtRepeats, triangulate } from './polygon.ts';
 
 /**
- * Cutting at repeats: faces of a tiling surface are cut where its texture begins anew, and the pieces are moved by whole repeats into
+ * Cutting at repeats: faces of a tiling surface are cut where its texture begins again, and the pieces are moved by whole repeats into
  * 0–1, so that one copy of the texture serves them all ("Cutting at repeats" in the reference).
  */
 
-/** Along which axes of the texture it is cut: `u` where U begins anew. */
+/** Along which axes of the texture it is cut: `u` where U begins again. */
 export type CutAxes = 'both' | 'u' | 'v';
 
 /** What cutting costs. */
@@ -116,7 +116,7 @@ function cutMesh(model: Model, mesh: Mesh, slots: ReadonlyMap<number, CutAxes>, 
   const places = 1 + parts.reduce((n, p) => p.place.reduce((m, v) => Math.max(m, v), n), -1);
   const edges = new EdgePoints(places);
   for (const p of parts) if (p.st) noteCuts(p, edges);
-  edges.settle();
+  edges.finish();
   for (const p of parts) if (p.st || touched(p, edges)) onCut(p, piecesOf(p, edges));
 }
 
@@ -173,7 +173,7 @@ function noteCuts(p: CutPart, edges: EdgePoints): void {
       pieces++;
       if (pieces > MOST_CUT_TRIANGLES)
         throw new TooManyPieces(`"${name}" would fall into more than ${MOST_CUT_TRIANGLES} pieces`);
-      // Both directions of an edge reckon from its lower place, so that they agree to the bit.
+      // Both directions of an edge compute from its lower place, so that they agree to the bit.
       edges.add(p.place[a], p.place[b], t);
     });
   }

@@ -7,7 +7,7 @@ const SAME = 1e-5;
  */
 export class EdgePoints {
   private readonly lists = new Map<number, number[]>();
-  private settled = false;
+  private finished = false;
 
   /** @param places how many places there are; edges are numbered by pairs of them */
   constructor(private readonly places: number) {}
@@ -27,7 +27,7 @@ export class EdgePoints {
   }
 
   /** Makes one of the cuts that are all but equal. To be called once, before `of`. */
-  settle(): void {
+  finish(): void {
     for (const [key, list] of this.lists) {
       list.sort((x, y) => x - y);
       this.lists.set(
@@ -35,12 +35,12 @@ export class EdgePoints {
         list.filter((t, i) => i === 0 || t - list[i - 1] > SAME),
       );
     }
-    this.settled = true;
+    this.finished = true;
   }
 
   /** Shares of the way from the lower-numbered place to the other, ascending. */
   of(a: number, b: number): readonly number[] {
-    if (!this.settled) throw new Error('settle comes first');
+    if (!this.finished) throw new Error('settle comes first');
     return this.lists.get(this.key(a, b)) ?? [];
   }
 

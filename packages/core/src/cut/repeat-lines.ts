@@ -4,7 +4,7 @@ import type { CutAxes } from './cut-repeats.ts';
 const HAIR = 1e-5;
 
 /**
- * The lines on a surface along which its texture begins anew: where `cutAtRepeats` would cut.
+ * The lines on a surface along which its texture begins again: where `cutAtRepeats` would cut.
  * @param positions (x, y, z) of each vertex @param indices three a face @param uv (u, v) of each corner
  * @param faces that are looked at @param axes along which it would be cut @param most lines that are returned at most
  * @returns (x, y, z) of both ends of each line

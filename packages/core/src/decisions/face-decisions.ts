@@ -202,7 +202,7 @@ const Split = z.object({
   bend: z.number().min(0).max(180).default(180),
 });
 
-/** Normals made anew: hard where the surface bends by more, and at borders of islands if asked; large faces stay flat beside narrow bevels. */
+/** Normals made again: hard where the surface bends by more, and at borders of islands if asked; large faces stay flat beside narrow bevels. */
 const Normals = z.object({
   kind: z.literal('normals'),
   ...common,

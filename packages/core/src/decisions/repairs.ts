@@ -7,9 +7,9 @@ const PictureKey = z.string().regex(/^[0-9a-f]{8,64}$/);
  * the hash of their pixels, slots by their names.
  */
 export const Repairs = z.object({
-  /** Twins of textures and materials become one copy. */
+  /** Duplicates of textures and materials become one copy. */
   shareTwins: z.boolean().default(false),
-  /** This picture → the near-twin that takes its place. */
+  /** This picture → the near-duplicate that takes its place. */
   shareNear: z.record(PictureKey, PictureKey).default({}),
   /** Longest side at which a picture is stored, px. */
   storeAt: z.record(PictureKey, z.number().int().min(1).max(16384)).default({}),
@@ -21,9 +21,9 @@ export const Repairs = z.object({
   dropFaces: z.boolean().default(false),
   /** Vertices that differ only by a normal turned less than 1° become one. */
   weldNormals: z.boolean().default(false),
-  /** Slots whose normals are made anew: smooth inside UV islands, hard at their borders. */
+  /** Slots whose normals are made again: smooth inside UV islands, hard at their borders. */
   harden: z.array(z.string()).default([]),
-  /** Slots whose normals are made anew, weighted by area → degrees of bend up to which they are smooth. */
+  /** Slots whose normals are made again, weighted by area → degrees of bend up to which they are smooth. */
   normals: z.record(z.string(), z.number().min(0).max(180)).default({}),
   /** UVs at one place that differ by no more than this, in UV units, are brought together; null: none. */
   weldUvs: z.number().gt(0).max(0.1).nullable().default(null),

@@ -11,7 +11,7 @@ export const RuleCondition = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('name'), pattern: z.string().trim().min(1).max(120) }),
   /** Slots of models whose path fits; `*` stands for any letters. */
   z.object({ kind: z.literal('model'), pattern: z.string().trim().min(1).max(400) }),
-  /** Slots that read this picture, or a twin of it: the hash of its pixels. */
+  /** Slots that read this picture, or a duplicate of it: the hash of its pixels. */
   z.object({ kind: z.literal('picture'), picture: z.string().regex(/^[0-9a-f]{8,64}$/) }),
   /** Slots of one colour. */
   z.object({ kind: z.literal('flat') }),

@@ -119,7 +119,7 @@ export const SheetDecision = z.object({
   rigid: z.array(z.array(PinnedBay).min(2).max(2000)).max(200).default([]),
   /** Bays that lie mirrored, from right to left before they are turned: keys as those of `PinnedBay`. */
   flipped: z.array(BayKey).max(MOST_BAYS).default([]),
-  /** How a tighter layout was found by looking on; goes before the plan's effort and seed. Null: nobody has looked. */
+  /** How a tighter layout was found by continued search; goes before the plan's effort and seed. Null: nobody has looked. */
   search: PackingSearch.nullable().default(null),
 });
 export type SheetDecision = z.infer<typeof SheetDecision>;

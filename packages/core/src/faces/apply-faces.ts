@@ -10,7 +10,7 @@ import { IMAGE_CHANNELS, materialLook } from '../scene/material.ts';
 import type { Model } from '../scene/model.ts';
 import { plainLay, type TextureLay, textureLay } from '../scene/texture-lay.ts';
 import { chartFigures, flattenSurface, layCharts } from '../unwrap/unwrap.ts';
-import { type Body, bodiesOf, type Chosen, hasUv, surfaceOfChosen } from './body.ts';
+import { type Chosen, type FaceTable, faceTables, hasUv, surfaceOfChosen } from './face-table.ts';
 import { groupFaces, partsForGroups } from './group-faces.ts';
 import { joinIslands } from './join-islands.ts';
 import { writeFlat } from './lay-flat.ts';
@@ -23,7 +23,7 @@ import { relaxIslands } from './relax-islands.ts';
 import { splitIslands } from './split-islands.ts';
 import { takeSwatches } from './take-swatches.ts';
 import { tilesToSlots } from './tiles-to-slots.ts';
-import { writeBody } from './write-body.ts';
+import { writeFaceTable } from './write-face-table.ts';
 
 /** What one edit did to one model. */
 export interface FaceEditReport {
@@ -113,9 +113,9 @@ class SlotTable {
   /** The same by face. */
   laysOf(set: number | null): (c: Chosen) => (face: number) => TextureLay {
     const known: TextureLay[] = [];
-    return ({ body }) =>
+    return ({ table }) =>
       (face) => {
-        const slot = body.slots[face];
+        const slot = table.slots[face];
         known[slot] ??= this.lay(slot, set);
         return known[slot];
       };
@@ -151,34 +151,34 @@ class SlotTable {
 
 /**
  * Applies edits of faces to a model, in its document, which is to be read again afterwards. Edits of which the model has no face do nothing;
- * one that cannot be done is told and left out.
+ * one that cannot be done is reported and left out.
  * @throws Cancelled
  */
 export function applyFaceEdits(model: Model, d: FaceDecisions, around: FaceSurroundings): FaceChanges {
   const grouped = groupFaces(partsForGroups(model), d.groups);
   const table = new SlotTable(model, around, d.coming);
   const before = new Set(model.parts.map((p) => model.slots[p.slot].material));
-  const bodies = bodiesOf(model, (m) => table.numberOf(m));
+  const tables = faceTables(model, (m) => table.numberOf(m));
   const numberOf = new Map(d.groups.map((g, i) => [g.id, i]));
   const paints = readsColours(d) ? paintedFaces(model, (key) => around.raster?.(key)) : [];
-  const groupOf = (body: Body, face: number): string | null => {
-    let p = body.starts.length - 1;
-    while (body.starts[p] > face) p--;
-    const g = grouped.ofPart[body.parts[p].id][face - body.starts[p]];
+  const groupOf = (table: FaceTable, face: number): string | null => {
+    let p = table.starts.length - 1;
+    while (table.starts[p] > face) p--;
+    const g = grouped.ofPart[table.parts[p].id][face - table.starts[p]];
     return d.groups[g]?.id ?? null;
   };
   const reports: FaceEditReport[] = [];
   for (const edit of d.edits) {
     if (edit.off) continue;
     const wanted = new Set(edit.groups.map((g) => numberOf.get(g)));
-    const chosen = bodies.flatMap((body): Chosen[] => {
+    const chosen = tables.flatMap((table): Chosen[] => {
       const faces: number[] = [];
-      body.parts.forEach((part, p) => {
+      table.parts.forEach((part, p) => {
         grouped.ofPart[part.id].forEach((g, f) => {
-          if (wanted.has(g)) faces.push(body.starts[p] + f);
+          if (wanted.has(g)) faces.push(table.starts[p] + f);
         });
       });
-      return faces.length > 0 ? [{ body, faces: Uint32Array.from(faces) }] : [];
+      return faces.length > 0 ? [{ table, faces: Uint32Array.from(faces) }] : [];
     });
     if (chosen.length === 0) continue;
     const faces = chosen.reduce((n, c) => n + c.faces.length, 0);
@@ -192,7 +192,7 @@ export function applyFaceEdits(model: Model, d: FaceDecisions, around: FaceSurro
     }
   }
   if (reports.length > 0 && grouped.missing.length > 0) reports[0].faults.push(...grouped.missing);
-  const changed = bodies.filter((b) => b.wroteSlots || b.wroteUv.size > 0 || b.normals);
+  const changed = tables.filter((b) => b.wroteSlots || b.wroteUv.size > 0 || b.normals);
   if (changed.length === 0) return { reports, origins: null };
   const origins = written(model, changed, table);
   // Slots that were made for nothing go as well.
@@ -200,29 +200,29 @@ export function applyFaceEdits(model: Model, d: FaceDecisions, around: FaceSurro
   return { reports, origins };
 }
 
-/** @returns puts the bodies back to what they are now */
+/** @returns puts the face tables back to what they are now */
 function rememberBodies(chosen: readonly Chosen[]): () => void {
-  const kept = chosen.map(({ body }) => ({
-    body,
-    slots: body.slots.slice(),
-    plain: body.plain.slice(),
-    normals: body.normals?.slice() ?? null,
-    uvs: body.uvs.map((uv) => uv?.slice() ?? null),
-    wroteUv: new Set(body.wroteUv),
-    wroteSlots: body.wroteSlots,
+  const kept = chosen.map(({ table }) => ({
+    table,
+    slots: table.slots.slice(),
+    plain: table.plain.slice(),
+    normals: table.normals?.slice() ?? null,
+    uvs: table.uvs.map((uv) => uv?.slice() ?? null),
+    wroteUv: new Set(table.wroteUv),
+    wroteSlots: table.wroteSlots,
   }));
   return () => {
-    for (const { body, ...was } of kept) Object.assign(body, was);
+    for (const { table, ...was } of kept) Object.assign(table, was);
   };
 }
 
-/** Writes bodies back. @returns where faces come from, for all parts of the model as it is read afterwards */
-function written(model: Model, bodies: readonly Body[], table: SlotTable): PartOrigin[] {
+/** Writes face tables back. @returns where faces come from, for all parts of the model as it is read afterwards */
+function written(model: Model, tables: readonly FaceTable[], slots: SlotTable): PartOrigin[] {
   const from = new Map<unknown, PartOrigin>();
   for (const p of model.parts) from.set(p.primitive, wholePart(p.id, p.mode < 4 ? 0 : p.indices.length / 3));
-  for (const body of bodies) {
-    const ids = body.parts.map((p) => p.id);
-    for (const w of writeBody(model.document, body, (s) => table.materials[s])) {
+  for (const table of tables) {
+    const ids = table.parts.map((p) => p.id);
+    for (const w of writeFaceTable(model.document, table, (s) => slots.materials[s])) {
       const origin: PartOrigin = [];
       for (let i = 0; i < w.part.length; ) {
         let end = i;
@@ -263,7 +263,7 @@ function change(
   table: SlotTable,
   around: FaceSurroundings,
   paints: readonly PaintedFaces[],
-  groupOf: (body: Body, face: number) => string | null,
+  groupOf: (table: FaceTable, face: number) => string | null,
 ): Pick<FaceEditReport, 'said' | 'faults' | 'bottom'> {
   const faults: string[] = [];
   if (
@@ -279,7 +279,7 @@ function change(
       return { said: `now in ${edit.slot}`, faults };
     case 'swatch': {
       giveSlot(chosen, table.plain(edit));
-      for (const { body, faces } of chosen) for (const f of faces) body.plain[f] = 1;
+      for (const { table, faces } of chosen) for (const f of faces) table.plain[f] = 1;
       return { said: `painted ${edit.colour}`, faults };
     }
     case 'swatches': {
@@ -328,7 +328,7 @@ function change(
     case 'relax': {
       needUvs(chosen, edit.set);
       const aspect = (c: Chosen, face: number) => {
-        const size = table.picture(c.body.slots[face]);
+        const size = table.picture(c.table.slots[face]);
         return size ? size[0] / size[1] : 1;
       };
       const f = relaxIslands(chosen, edit, aspect);
@@ -349,7 +349,7 @@ function change(
     }
     case 'split': {
       needUvs(chosen, edit.set);
-      const f = splitIslands(chosen, edit, (c, face) => periodOf(table, c.body.slots[face], edit.set));
+      const f = splitIslands(chosen, edit, (c, face) => periodOf(table, c.table.slots[face], edit.set));
       return { said: `${f.before} → ${counted(f.after, 'island')}`, faults };
     }
     case 'normals': {
@@ -375,13 +375,13 @@ function edgeOf(
   { edge }: FaceEditOf<'cells'>,
   chosen: readonly Chosen[],
   table: SlotTable,
-  groupOf: (body: Body, face: number) => string | null,
+  groupOf: (table: FaceTable, face: number) => string | null,
 ): Edge | null {
   if (!edge) return null;
   const slot = table.named(edge.slot, firstSlot(chosen));
   const { to } = edge;
-  const beyond = edgesBeyond(to === null ? null : (body, face) => groupOf(body, face) === to);
-  return { ...cellOf(table, slot), beyond };
+  const twin = edgesBeyond(to === null ? null : (table, face) => groupOf(table, face) === to);
+  return { ...cellOf(table, slot), beginsBeyond: twin };
 }
 
 const cellOf = (table: SlotTable, slot: number): Cell => ({
@@ -391,15 +391,15 @@ const cellOf = (table: SlotTable, slot: number): Cell => ({
 });
 
 /** What a slot that has to be made is a copy of. */
-const firstSlot = ([c]: readonly Chosen[]): number => c.body.slots[c.faces[0]];
+const firstSlot = ([c]: readonly Chosen[]): number => c.table.slots[c.faces[0]];
 
 function giveSlot(chosen: readonly Chosen[], slot: number): void {
-  for (const { body, faces } of chosen)
+  for (const { table, faces } of chosen)
     for (const f of faces) {
-      body.plain[f] = 0;
-      if (body.slots[f] === slot) continue;
-      body.slots[f] = slot;
-      body.wroteSlots = true;
+      table.plain[f] = 0;
+      if (table.slots[f] === slot) continue;
+      table.slots[f] = slot;
+      table.wroteSlots = true;
     }
 }
 
@@ -424,7 +424,7 @@ function periodOf(table: SlotTable, slot: number, set: number): number {
 
 function needUvs(chosen: readonly Chosen[], set: number): void {
   const bare = chosen.find((c) => !hasUv(c, set));
-  if (bare) throw new Error(`faces of "${bare.body.name}" have no UV set ${set}; unwrap or project them first`);
+  if (bare) throw new Error(`faces of "${bare.table.name}" have no UV set ${set}; unwrap or project them first`);
 }
 
 function unwrapped(chosen: readonly Chosen[], edit: FaceEditOf<'unwrap'>, around: FaceSurroundings): string {
@@ -433,15 +433,15 @@ function unwrapped(chosen: readonly Chosen[], edit: FaceEditOf<'unwrap'>, around
     // Faces of a slot share its 0–1, and charts do not run over the border of slots.
     const bySlot = new Map<number, number[]>();
     for (const f of c.faces) {
-      const key = edit.together ? -1 : c.body.slots[f];
+      const key = edit.together ? -1 : c.table.slots[f];
       const list = bySlot.get(key);
       if (list) list.push(f);
       else bySlot.set(key, [f]);
     }
     return [...bySlot].map(([slot, faces]) => {
-      const own = { body: c.body, faces: Uint32Array.from(faces) };
+      const own = { table: c.table, faces: Uint32Array.from(faces) };
       const surface = surfaceOfChosen(own);
-      return { own, slot, surface, flats: flattenSurface(surface, { ...edit, cancelled }), scale: c.body.scale };
+      return { own, slot, surface, flats: flattenSurface(surface, { ...edit, cancelled }), scale: c.table.scale };
     });
   });
   const groups = new Map<number, typeof work>();
@@ -464,5 +464,5 @@ function unwrapped(chosen: readonly Chosen[], edit: FaceEditOf<'unwrap'>, around
   return `${counted(charts, 'chart')}, stretch ${stretch.toFixed(3)}, ${(coverage * 100).toFixed(0)} % covered`;
 }
 
-/** Rounds of packing; what is baked is packed anew on its sheet anyway. */
+/** Rounds of packing; what is baked is packed again on its sheet anyway. */
 const EFFORT = 2;

@@ -1,9 +1,9 @@
 import { trianglesByIsland, uvIslands } from '../mesh/islands.ts';
-import { type Chosen, cornersOf } from './body.ts';
+import { type Chosen, cornersOf } from './face-table.ts';
 
 /** A UV island of chosen faces. */
 export interface ChosenIsland {
-  /** Faces of the body, ascending. */
+  /** Faces of the face table, ascending. */
   faces: Uint32Array;
   /** Vertices of the island, three a face: those that agree in place and UV are one. */
   local: Uint32Array;
@@ -13,13 +13,13 @@ export interface ChosenIsland {
 
 /** UV islands of chosen faces in a set, in the order of their first faces. */
 export function chosenIslands(c: Chosen, set: number): ChosenIsland[] {
-  const all = c.body.uvs[set];
+  const all = c.table.uvs[set];
   if (!all) return [];
   const corners = cornersOf(c);
   const positions = new Float32Array(corners.length * 3);
   const uv = new Float32Array(corners.length * 2);
   corners.forEach((v, i) => {
-    positions.set(c.body.positions.subarray(v * 3, v * 3 + 3), i * 3);
+    positions.set(c.table.positions.subarray(v * 3, v * 3 + 3), i * 3);
     const at = (c.faces[Math.floor(i / 3)] * 3 + (i % 3)) * 2;
     uv[2 * i] = all[at];
     uv[2 * i + 1] = all[at + 1];

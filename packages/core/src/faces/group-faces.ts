@@ -54,14 +54,14 @@ export function groupFaces(model: FacesOf, groups: readonly FaceGroup[]): Groupe
         missing.push(`"${g.name}" names part ${part} of ${model.path}, which has ${ofPart.length} parts`);
         continue;
       }
-      let beyond = 0;
+      let twin = 0;
       for (const f of parseFaceText(text)) {
-        if (f >= to.length) beyond++;
+        if (f >= to.length) twin++;
         else if (to[f] < 0) to[f] = i;
       }
-      if (beyond > 0)
+      if (twin > 0)
         missing.push(
-          `"${g.name}" names ${beyond} faces that "${model.parts[Number(part)].name}" in ${model.path} does not have`,
+          `"${g.name}" names ${twin} faces that "${model.parts[Number(part)].name}" in ${model.path} does not have`,
         );
     }
   });

@@ -1,8 +1,8 @@
 import type { FaceEditOf } from '../decisions/face-decisions.ts';
 import { edgesCross } from '../unwrap/flatten.ts';
 import { cosineAt, type Surface } from '../unwrap/surface.ts';
-import { type Chosen, surfaceOfChosen, writableUv } from './body.ts';
 import { type ChosenIsland, chosenIslands, writeIsland } from './chosen-islands.ts';
+import { type Chosen, surfaceOfChosen, writableUv } from './face-table.ts';
 
 export interface JoinFigures {
   before: number;
@@ -96,7 +96,7 @@ function joinedOf(
     joins++;
   }
   if (joins === 0) return 0;
-  const uv = writableUv(c.body, o.set);
+  const uv = writableUv(c.table, o.set);
   for (const g of groups)
     if (g)
       writeIsland(
@@ -118,10 +118,10 @@ function sharedEdges(
   least: number,
 ): { a: number; b: number; edges: Shared[]; length: number }[] {
   const pairs = new Map<string, { a: number; b: number; edges: Shared[]; length: number }>();
-  const { twin: beyond, corners, points } = surface;
+  const { twin, corners, points } = surface;
   const end = (s: number) => s - (s % 3) + ((s + 1) % 3);
-  for (let s = 0; s < beyond.length; s++) {
-    const other = beyond[s];
+  for (let s = 0; s < twin.length; s++) {
+    const other = twin[s];
     if (other < s) continue;
     const [a, b] = [islandOf[Math.floor(s / 3)], islandOf[Math.floor(other / 3)]];
     if (a === b || cosineAt(surface, s, other) < least) continue;

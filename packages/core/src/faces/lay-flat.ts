@@ -3,7 +3,7 @@ import { tightestDirection } from '../pack/directions.ts';
 import type { TextureLay } from '../scene/texture-lay.ts';
 import { type Flat, projected, relaxFlat, stretchOf } from '../unwrap/flatten.ts';
 import type { Surface } from '../unwrap/surface.ts';
-import { type Chosen, writableUv } from './body.ts';
+import { type Chosen, writableUv } from './face-table.ts';
 
 /**
  * Writes a flat piece of a surface of chosen faces as UVs.
@@ -18,7 +18,7 @@ export function writeFlat(
   flat.triangles.forEach((t, i) => {
     const face = c.faces[t];
     const lay = layOf(face);
-    const uv = writableUv(c.body, lay.set);
+    const uv = writableUv(c.table, lay.set);
     for (let k = 0; k < 3; k++) {
       const n = flat.local[i * 3 + k];
       uv.set(lay.uv(...at(flat.uv[2 * n], flat.uv[2 * n + 1])), (face * 3 + k) * 2);

@@ -4,7 +4,7 @@ import { quadFaces } from '../tiles/map-tiles.ts';
 import { mixTiles, mixTurns } from '../tiles/mix.ts';
 import { axesAcross } from '../unwrap/flatten.ts';
 import { type Surface, surfaceOf } from '../unwrap/surface.ts';
-import { type Body, type Chosen, cornersOf, hasUv, writableUv } from './body.ts';
+import { type Chosen, cornersOf, type FaceTable, hasUv, writableUv } from './face-table.ts';
 
 export interface CellFigures {
   /** Faces that took a cell: quads, and triangles that are no half of one. */
@@ -24,7 +24,7 @@ export interface Cell {
 /** The other side of a transition: its slot, and whether it begins beyond a side of a face. */
 export interface Edge extends Cell {
   /** @param from, to ends of the side (x, y, z) */
-  beyond(c: Chosen, from: Place, to: Place): boolean;
+  beginsBeyond(c: Chosen, from: Place, to: Place): boolean;
 }
 
 type Place = readonly [number, number, number];
@@ -52,8 +52,8 @@ export function mapOntoCells(
     const indices = cornersOf(c);
     return {
       c,
-      surface: surfaceOf(c.body.positions, indices),
-      faces: quadFaces({ positions: c.body.positions, indices }),
+      surface: surfaceOf(c.table.positions, indices),
+      faces: quadFaces({ positions: c.table.positions, indices }),
     };
   });
   const count = work.reduce((n, w) => n + w.faces.length, 0);
@@ -69,9 +69,9 @@ export function mapOntoCells(
   let at = 0;
   let atEdge = 0;
   for (const { c, surface, faces } of work) {
-    const known = hasUv(c, 0) ? c.body.uvs[0] : null;
+    const known = hasUv(c, 0) ? c.table.uvs[0] : null;
     const old = known ? known.slice() : null;
-    c.body.wroteSlots = true;
+    c.table.wroteSlots = true;
     for (const face of faces) {
       const turn = o.turns === 'none' ? 0 : o.turns === 'half' ? (dealt[at] & 1) * 2 : dealt[at];
       const mirror = o.mirror && (mirrored[at] & 1) === 1;
@@ -82,7 +82,7 @@ export function mapOntoCells(
         return [mirror ? 1 - a : a, 1 - b];
       };
       const corners = face.length === 2 ? quadCorners(surface, face) : null;
-      const side = corners && edge ? sideAt(surface, corners, (from, to) => edge.beyond(c, from, to)) : -1;
+      const side = corners && edge ? sideAt(surface, corners, (from, to) => edge.beginsBeyond(c, from, to)) : -1;
       if (corners) {
         figures.quads++;
         const seen = corners.map((corner) => seenAt(surface, c, old, corner[0]));
@@ -113,8 +113,8 @@ export function mapOntoCells(
         figures.taken[taken[at]].faces--;
       }
       for (const t of face) {
-        c.body.slots[c.faces[t]] = own.slot;
-        c.body.plain[c.faces[t]] = 0;
+        c.table.slots[c.faces[t]] = own.slot;
+        c.table.plain[c.faces[t]] = 0;
       }
       at++;
     }
@@ -134,22 +134,22 @@ function sideAt(s: Surface, corners: readonly number[][], holds: (from: Place, t
 
 /**
  * Sides of faces by the places of their ends, for transitions.
- * @param ofGroup whether a face of a body belongs to the other side; null: there is one where no other face is
+ * @param ofGroup whether a face of a face table belongs to the other side; null: there is one where no other face is
  */
-export function edgesBeyond(ofGroup: ((body: Body, face: number) => boolean) | null): Edge['beyond'] {
-  const known = new Map<Body, Map<string, number>>();
+export function edgesBeyond(ofGroup: ((table: FaceTable, face: number) => boolean) | null): Edge['beginsBeyond'] {
+  const known = new Map<FaceTable, Map<string, number>>();
   const key = (a: Place, b: Place) => {
     const [p, q] = [a.join(), b.join()];
     return p < q ? `${p} ${q}` : `${q} ${p}`;
   };
-  const sidesOf = (body: Body) => {
+  const sidesOf = (table: FaceTable) => {
     const out = new Map<string, number>();
     const place = (corner: number): Place => {
-      const v = body.indices[corner] * 3;
-      return [body.positions[v], body.positions[v + 1], body.positions[v + 2]];
+      const v = table.indices[corner] * 3;
+      return [table.positions[v], table.positions[v + 1], table.positions[v + 2]];
     };
-    for (let f = 0; f < body.faces; f++) {
-      if (ofGroup && !ofGroup(body, f)) continue;
+    for (let f = 0; f < table.faces; f++) {
+      if (ofGroup && !ofGroup(table, f)) continue;
       for (let k = 0; k < 3; k++) {
         const side = key(place(f * 3 + k), place(f * 3 + ((k + 1) % 3)));
         out.set(side, (out.get(side) ?? 0) + 1);
@@ -157,11 +157,11 @@ export function edgesBeyond(ofGroup: ((body: Body, face: number) => boolean) | n
     }
     return out;
   };
-  return ({ body }, from, to) => {
-    let sides = known.get(body);
+  return ({ table }, from, to) => {
+    let sides = known.get(table);
     if (!sides) {
-      sides = sidesOf(body);
-      known.set(body, sides);
+      sides = sidesOf(table);
+      known.set(table, sides);
     }
     const there = sides.get(key(from, to)) ?? 0;
     return ofGroup ? there > 0 : there === 1;
@@ -170,7 +170,7 @@ export function edgesBeyond(ofGroup: ((body: Body, face: number) => boolean) | n
 
 /** @param corner of the chosen faces' surface, triangle · 3 + k @param to place in the cell */
 function put(c: Chosen, { lay }: Cell, corner: number, to: [number, number]): void {
-  writableUv(c.body, lay.set).set(lay.uv(...to), (c.faces[Math.floor(corner / 3)] * 3 + (corner % 3)) * 2);
+  writableUv(c.table, lay.set).set(lay.uv(...to), (c.faces[Math.floor(corner / 3)] * 3 + (corner % 3)) * 2);
 }
 
 /** The four corners of a quad around, each with the corners of its triangles that lie there; null for what is no quad. */

@@ -1,7 +1,7 @@
 import type { FaceEditOf } from '../decisions/face-decisions.ts';
 import type { TextureLay } from '../scene/texture-lay.ts';
 import { boxCharts, cylindricalCharts, planarCharts } from '../unwrap/projections.ts';
-import { type Chosen, surfaceOfChosen } from './body.ts';
+import { type Chosen, surfaceOfChosen } from './face-table.ts';
 import { writeFlat } from './lay-flat.ts';
 
 /**
@@ -23,7 +23,7 @@ export function projectFaces(
         : o.method === 'planar'
           ? planarCharts(surface, o.axis)
           : cylindricalCharts(surface, o.axis);
-    const k = c.body.scale / o.repeat;
+    const k = c.table.scale / o.repeat;
     pieces += flats.length;
     for (const flat of flats) writeFlat(c, flat, layOf(c), (u, v) => [u * k, -v * k]);
   }

@@ -4,7 +4,7 @@ import type { TextureLay } from '../scene/texture-lay.ts';
 import type { Flat } from '../unwrap/flatten.ts';
 import { stripCharts } from '../unwrap/quads.ts';
 import { cosineAt, partOfSurface, type Surface, surfacePieces } from '../unwrap/surface.ts';
-import { type Chosen, surfaceOfChosen } from './body.ts';
+import { type Chosen, surfaceOfChosen } from './face-table.ts';
 import { directionsOf, flattenWhole, mapFlat, turnedToLongSide, writeFlat } from './lay-flat.ts';
 
 /** How pieces came to lie on a strip. */
@@ -56,11 +56,11 @@ export function mapOntoStrip(
           out.flipped += flat.triangles.length;
           continue;
         }
-        widths.push(width * c.body.scale);
+        widths.push(width * c.table.scale);
         const middle = o.ends === 'mirrored' ? middleLine(flat, u0, u1) : null;
         if (o.ends === 'mirrored' && middle === null) out.unmirrored++;
         const run = (middle ?? u1) - u0;
-        const perMetre = repeatsPerMetre(o, picture, width, run, c.body.scale);
+        const perMetre = repeatsPerMetre(o, picture, width, run, c.table.scale);
         writeFlat(c, flat, layOf(c), (u, v) => {
           const along = middle !== null && u > middle ? 2 * middle - u : u;
           const across = (v1 - v) / width;
@@ -74,7 +74,7 @@ export function mapOntoStrip(
   return out;
 }
 
-/** Repeats along the strip for a metre of the body's own measure. */
+/** Repeats along the strip for a metre of the face table's own measure. */
 function repeatsPerMetre(
   o: StripOptions,
   [pictureWidth, pictureHeight]: [number, number],

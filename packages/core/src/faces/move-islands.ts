@@ -1,7 +1,7 @@
 import type { FaceEditOf } from '../decisions/face-decisions.ts';
 import { boxAround } from '../math/box.ts';
-import { type Chosen, writableUv } from './body.ts';
 import { type ChosenIsland, chosenIslands, writeIsland } from './chosen-islands.ts';
+import { type Chosen, writableUv } from './face-table.ts';
 
 /** Scales, turns (from U towards V, which runs down) and moves UV islands. @returns how many there are */
 export function moveIslands(chosen: readonly Chosen[], o: FaceEditOf<'move'>): number {
@@ -12,7 +12,7 @@ export function moveIslands(chosen: readonly Chosen[], o: FaceEditOf<'move'>): n
   const [cos, sin] = [exact(Math.cos(angle)), exact(Math.sin(angle))];
   const together = middleOf(all.flatMap(({ islands }) => islands));
   for (const { c, islands } of all) {
-    const to = writableUv(c.body, o.set);
+    const to = writableUv(c.table, o.set);
     for (const island of islands) {
       const [mu, mv] = o.about === 'origin' ? [0, 0] : o.about === 'all' ? together : middleOf([island]);
       const uv = new Float64Array(island.uv.length);

@@ -1,7 +1,7 @@
 import type { FaceEditOf } from '../decisions/face-decisions.ts';
 import { type Flat, relaxFlat, stretchOf } from '../unwrap/flatten.ts';
-import { type Chosen, surfaceOfChosen, writableUv } from './body.ts';
 import { type ChosenIsland, chosenIslands, writeIsland } from './chosen-islands.ts';
+import { type Chosen, surfaceOfChosen, writableUv } from './face-table.ts';
 
 export interface RelaxFigures {
   islands: number;
@@ -29,7 +29,7 @@ export function relaxIslands(
     c.faces.forEach((f, i) => {
       at.set(f, i);
     });
-    const to = writableUv(c.body, o.set);
+    const to = writableUv(c.table, o.set);
     for (const island of chosenIslands(c, o.set)) {
       const wide = aspect(c, island.faces[0]);
       const flat = flatOfIsland(island, at, wide, surface.areas);

@@ -2,7 +2,7 @@ import type { FaceEditOf } from '../decisions/face-decisions.ts';
 import { DisjointSet } from '../math/disjoint-set.ts';
 import { byteColumn, weldVertices } from '../mesh/weld.ts';
 import { cosineAt, type Surface, sideEnds, surfaceOf } from '../unwrap/surface.ts';
-import { type Body, type Chosen, writableUv } from './body.ts';
+import { type Chosen, type FaceTable, writableUv } from './face-table.ts';
 
 export interface SplitFigures {
   /** Islands with chosen faces, before and after. */
@@ -29,17 +29,17 @@ export function splitIslands(
   const out: SplitFigures = { before: 0, after: 0 };
   const limit = Math.cos((o.bend * Math.PI) / 180) - 1e-9;
   for (const c of chosen) {
-    const { body } = c;
-    const uv = writableUv(body, o.set);
-    const mine = new Uint8Array(body.faces);
+    const { table } = c;
+    const uv = writableUv(table, o.set);
+    const mine = new Uint8Array(table.faces);
     for (const f of c.faces) mine[f] = 1;
-    const points = pointsOf(body, uv);
-    const surface = surfaceOf(body.positions, body.indices);
+    const points = pointsOf(table, uv);
+    const surface = surfaceOf(table.positions, table.indices);
     const isCut = cutsBetween(surface, mine, limit);
-    const whole = new DisjointSet(body.faces);
-    const pieces = new DisjointSet(body.faces);
+    const whole = new DisjointSet(table.faces);
+    const pieces = new DisjointSet(table.faces);
     const onCut = new Set<number>();
-    for (const { ends, sides } of seamsOf(body.faces, points)) {
+    for (const { ends, sides } of seamsOf(table.faces, points)) {
       const [first, ...rest] = sides;
       for (const side of rest)
         if (isCut(first, side)) for (const p of ends) onCut.add(p);
@@ -56,7 +56,7 @@ export function splitIslands(
       whole.join(other, f);
       if (!onCut.has(p) && mine[other] === mine[f]) pieces.join(other, f);
     });
-    const moves = movesOf(body.faces, points, mine, pieces);
+    const moves = movesOf(table.faces, points, mine, pieces);
     const rootsOf = (sets: DisjointSet) => new Set(Array.from(c.faces, (f) => sets.find(f))).size;
     out.before += rootsOf(whole);
     out.after += rootsOf(pieces);
@@ -71,10 +71,10 @@ export function splitIslands(
 const faceOf = (corner: number): number => Math.floor(corner / 3);
 
 /** A number for each corner; those that agree in place and UV have the same. */
-function pointsOf(body: Body, uv: Float32Array): Uint32Array {
-  const { first } = weldVertices([byteColumn(body.positions, 3)], body.positions.length / 3);
-  const places = Uint32Array.from(body.indices, (v) => first[v]);
-  return weldVertices([byteColumn(places, 1), byteColumn(uv, 2)], body.faces * 3).first;
+function pointsOf(table: FaceTable, uv: Float32Array): Uint32Array {
+  const { first } = weldVertices([byteColumn(table.positions, 3)], table.positions.length / 3);
+  const places = Uint32Array.from(table.indices, (v) => first[v]);
+  return weldVertices([byteColumn(places, 1), byteColumn(uv, 2)], table.faces * 3).first;
 }
 
 /** Edges that several faces share in the UVs. */

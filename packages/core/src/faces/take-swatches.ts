@@ -3,7 +3,7 @@ import { bytesOfHex, hexOf } from '../image/hex.ts';
 import { difference, type Lab, toLab } from '../image/oklab.ts';
 import type { PaintedFaces } from '../palette/faces.ts';
 import { gatherPalette, orderSwatches, type Painted, ramp, type SwatchOrder } from '../palette/palette.ts';
-import type { Chosen } from './body.ts';
+import type { Chosen } from './face-table.ts';
 
 type Wanted = FaceEditOf<'swatches'>['swatches'];
 
@@ -30,11 +30,11 @@ export function takeSwatches(
     metal: w.metallic * 255,
   }));
   const out = { taken: 0, left: 0, worst: 0 };
-  for (const { body, faces } of chosen) {
+  for (const { table, faces } of chosen) {
     const paintOf = (f: number): Painted | null => {
-      let p = body.starts.length - 1;
-      while (body.starts[p] > f) p--;
-      return ofPart.get(body.parts[p].id)?.[f - body.starts[p]] ?? null;
+      let p = table.starts.length - 1;
+      while (table.starts[p] > f) p--;
+      return ofPart.get(table.parts[p].id)?.[f - table.starts[p]] ?? null;
     };
     for (const f of faces) {
       const paint = paintOf(f);
@@ -50,9 +50,9 @@ export function takeSwatches(
       const best = costs.indexOf(Math.min(...costs));
       out.taken++;
       out.worst = Math.max(out.worst, difference(lab, targets[best].lab));
-      body.slots[f] = slots[best];
-      body.plain[f] = 1;
-      body.wroteSlots = true;
+      table.slots[f] = slots[best];
+      table.plain[f] = 1;
+      table.wroteSlots = true;
     }
   }
   return out;

@@ -1,7 +1,7 @@
 import { boxAround } from '../math/box.ts';
 import { tileNumber, tileOf, withinTile } from '../mesh/uv-tiles.ts';
-import { type Chosen, writableUv } from './body.ts';
 import { chosenIslands } from './chosen-islands.ts';
+import { type Chosen, writableUv } from './face-table.ts';
 
 /**
  * Gives every UV tile of a slot a slot of its own, called after the tile's number, with its UVs moved into 0–1. Slots on one tile alone keep
@@ -18,21 +18,21 @@ export function tilesToSlots(
     chosenIslands(c, 0).map((island) => {
       const { uv, faces } = island;
       const tile = tileOf(boxAround([uv]));
-      return { c, island, tile, slot: c.body.slots[faces[0]] };
+      return { c, island, tile, slot: c.table.slots[faces[0]] };
     }),
   );
   const tiles = new Map<number, Set<string>>();
   for (const { slot, tile } of islands) tiles.set(slot, (tiles.get(slot) ?? new Set()).add(tile.join()));
   const made = new Set<number>();
   for (const { c, island, tile, slot } of islands) {
-    const to = writableUv(c.body, 0);
+    const to = writableUv(c.table, 0);
     const several = (tiles.get(slot)?.size ?? 0) > 1;
     const own = several ? slotFor(`${nameOf(slot)}_${tileNumber(tile[0], tile[1])}`, slot) : slot;
     if (several) made.add(own);
     for (const f of island.faces) {
       if (several) {
-        c.body.slots[f] = own;
-        c.body.wroteSlots = true;
+        c.table.slots[f] = own;
+        c.table.wroteSlots = true;
       }
       for (let i = f * 6; i < f * 6 + 6; i++) to[i] = withinTile(to[i], tile[i % 2]);
     }

@@ -3,12 +3,12 @@ import type { SurveyFacts } from '../survey/facts.ts';
 import { bySaving, type Finding } from './finding.ts';
 import { duplicateMeshes, heavyOutliers, oddFaces, oddNormals } from './geometry.ts';
 import { nameClashes, requiredNames } from './names.ts';
-import { blendedSlots, densityFindings, spareDrawCalls, twinMaterials } from './slots.ts';
+import { blendedSlots, densityFindings, duplicateMaterials, spareDrawCalls } from './slots.ts';
 import {
+  duplicateTextures,
   emptyArea,
   strayTextures,
   textureSizes,
-  twinTextures,
   unevenSizes,
   unusedChannels,
   wrongReading,
@@ -71,14 +71,14 @@ export function surveyFindings(s: SurveyFacts, d: Read<'findings'>): Finding[] {
   return [
     ...unreadFiles(s),
     ...oddScale(s),
-    ...twinTextures(s, format),
+    ...duplicateTextures(s, format),
     ...textureSizes(s, format, density),
     ...unevenSizes(s),
     ...unusedChannels(s, format),
     ...emptyArea(s, format),
     ...wrongReading(s),
     ...strayTextures(s),
-    ...twinMaterials(s),
+    ...duplicateMaterials(s),
     ...spareDrawCalls(s),
     ...blendedSlots(s),
     ...densityFindings(s, density),

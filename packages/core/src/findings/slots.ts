@@ -1,16 +1,16 @@
 import type { SurveyFacts } from '../survey/facts.ts';
 import { type Finding, few } from './finding.ts';
 import { groupBy } from './group-by.ts';
-import { mergedTwins } from './uvs.ts';
+import { mergedDuplicates } from './uvs.ts';
 
 const indices = (n: number) => Array.from({ length: n }, (_, i) => i);
 
 /** Materials that are the same, or the same but for numbers. */
-export function twinMaterials(s: SurveyFacts): Finding[] {
+export function duplicateMaterials(s: SurveyFacts): Finding[] {
   const out: Finding[] = [];
   const byLook = groupBy(indices(s.slots.length), (i) => s.slots[i].look);
-  const twins = [...byLook.values()].filter((g) => g.length > 1);
-  for (const group of twins) {
+  const duplicates = [...byLook.values()].filter((g) => g.length > 1);
+  for (const group of duplicates) {
     const names = [...new Set(group.map((i) => s.slots[i].name))];
     // Inside one model two slots of one look are draw calls for nothing.
     const saved = [...groupBy(group, (i) => s.slots[i].model).values()].reduce((n, g) => n + g.length - 1, 0);
@@ -135,7 +135,7 @@ function area(m2: number): string {
 
 /** Density that is far from the target, or far from that of its neighbours. */
 export function densityFindings(s: SurveyFacts, target: number | null): Finding[] {
-  return mergedTwins(s, densityPerSlot(s, target));
+  return mergedDuplicates(s, densityPerSlot(s, target));
 }
 
 function densityPerSlot(s: SurveyFacts, target: number | null): Finding[] {

@@ -21,7 +21,7 @@ function shrunk(p: PictureFacts, side: number): { width: number; height: number 
 const isPower = (v: number) => (v & (v - 1)) === 0;
 
 /** Copies of one texture, and textures that hardly differ. */
-export function twinTextures(s: SurveyFacts, format: TextureFormat): Finding[] {
+export function duplicateTextures(s: SurveyFacts, format: TextureFormat): Finding[] {
   const out: Finding[] = [];
   for (const p of s.pictures) {
     if (p.copies < 2) continue;

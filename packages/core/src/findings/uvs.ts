@@ -6,11 +6,11 @@ const REACH = 1e-3;
 
 /** UVs that are missing, leave 0–1, lie on each other, or use several tiles. */
 export function uvFindings(s: SurveyFacts): Finding[] {
-  return mergedTwins(s, perSlot(s));
+  return mergedDuplicates(s, perSlot(s));
 }
 
 /** The same remark on several slots of one look in several models is one finding. */
-export function mergedTwins(s: SurveyFacts, list: Finding[]): Finding[] {
+export function mergedDuplicates(s: SurveyFacts, list: Finding[]): Finding[] {
   const groups = groupBy(list, (f) => `${f.code} ${s.slots[f.objects.slots?.[0] ?? 0]?.look}`);
   return [...groups.values()].map((g) => {
     if (g.length === 1) return g[0];

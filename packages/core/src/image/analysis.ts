@@ -22,7 +22,7 @@ export interface PictureAnalysis {
   grey: boolean;
   /** Longest side at which it shows all that it has, px. */
   usefulSide: number;
-  /** LIKENESS × LIKENESS means of R, G, B, A, 0 … 255: what near-twins are found by. */
+  /** LIKENESS × LIKENESS means of R, G, B, A, 0 … 255: what near-duplicates are found by. */
   likeness: Uint8Array;
   /** FLAT_GRID × FLAT_GRID: 1 where no channel varies by more than 2/255 inside the cell. */
   flatCells: Uint8Array;

@@ -21,8 +21,8 @@ const BLOCK = 8;
 const MEAN = 2;
 const WORST = 5;
 
-/** Bounds of "Counts and sizes", Near-twin. */
-export function isNearTwin(l: Likeness): boolean {
+/** Bounds of "Counts and sizes", Near-duplicate. */
+export function isNearDuplicate(l: Likeness): boolean {
   return l.ssim >= 0.98 && l.mean <= MEAN && l.worst <= WORST;
 }
 

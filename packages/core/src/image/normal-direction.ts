@@ -2,7 +2,7 @@ import type { Raster } from './raster.ts';
 
 /** What a normal map says of itself. */
 export interface NormalCheck {
-  /** −1 … 1: how well the slopes fit one height field with Y up (positive) or Y down (negative); near 0: cannot be told. */
+  /** −1 … 1: how well the slopes fit one height field with Y up (positive) or Y down (negative); near 0: cannot be determined. */
   yUp: number;
   /** Mean of R and G, 0 … 255: about 128 where normals were stored as plain numbers. */
   middle: [number, number];
@@ -50,7 +50,7 @@ export function checkNormals(raster: Raster): NormalCheck {
       bb += b * b;
     }
   if (n === 0) return { yUp: 0, middle: [127.5, 127.5], crooked: 0 };
-  // Quantisation alone makes slopes of about 1/127; below that nothing can be told.
+  // Quantisation alone makes slopes of about 1/127; below that nothing can be determined.
   const enough = Math.sqrt(aa * bb) / n > 4 * (2 / 255) ** 2;
   return {
     yUp: enough ? ab / Math.sqrt(aa * bb) : 0,

@@ -15,7 +15,7 @@ export type PackingDecisions = Omit<Read<'packing'>, 'sheets'>;
 export interface LayoutHooks {
   cancelled?: () => boolean;
   progress?: (share: number, doing: string) => void;
-  /** Told of every better layout of a sheet while it is packed. */
+  /** Called with every better layout of a sheet while it is packed. */
   better?: (sheet: number, packed: PackedPlots<PackablePlot>) => void;
 }
 

@@ -22,7 +22,7 @@ export interface Held {
 const SAME = 1;
 
 /**
- * Finds the pin of each plot. A plot that no longer fits its pin (a stack has gained islands beyond it) is laid anew, and the room of the pin
+ * Finds the pin of each plot. A plot that no longer fits its pin (a stack has gained islands beyond it) is laid again, and the room of the pin
  * stays taken: models that were handed over read what is there.
  */
 export function heldPlots(

@@ -7,7 +7,7 @@ export interface PlannedSearch {
   seed: number;
 }
 
-/** Rounds of looking on: more than anybody waits for. */
+/** Rounds of continued search: more than anybody waits for. */
 export const ENDLESS = 100_000;
 
 /** Sheets that note how tighter layouts of some, by position, are found again. */
@@ -19,7 +19,7 @@ export const withSearches = (
 const GREATEST_SEED = 0x7fffffff;
 
 /**
- * What threads do that look on for tighter layouts: they go to the sheets with islands in turn, at least one to each. The first of a sheet goes
+ * What threads do that keep searching for tighter layouts: they go to the sheets with islands in turn, at least one to each. The first of a sheet goes
  * on with the seed that it was found with, so that more rounds may better it; others take seeds that nobody had.
  * @param islands how many each sheet holds @param seed of the plan @param threads that work at one time
  * @param first position of the sheet that gets the most of them @param used the greatest seed that has been tried elsewhere

@@ -86,9 +86,9 @@ function placesOfMaterial(
   islands.forEach((island, i) => {
     const point = island.maxX - island.minX < 0.5 && island.maxY - island.minY < 0.5 && !strict;
     const key = point ? `point ${Math.round(island.minX * 16)} ${Math.round(island.minY * 16)}` : islandKey(island);
-    const twin = byHash.get(key);
-    if (twin !== undefined) {
-      groups.join(twin, i);
+    const duplicate = byHash.get(key);
+    if (duplicate !== undefined) {
+      groups.join(duplicate, i);
       return;
     }
     byHash.set(key, i);

@@ -44,7 +44,7 @@ interface UvIsland {
 }
 
 /**
- * Packs the UV islands of a model anew, in its document, which is to be read again afterwards. Islands of the same shape at the same place
+ * Packs the UV islands of a model again, in its document, which is to be read again afterwards. Islands of the same shape at the same place
  * are a stack and stay one. Textures do not follow: this is for UVs before anything is baked on them.
  * @throws Error with a sentence when there is nothing to pack or it does not fit
  */
@@ -70,7 +70,7 @@ export function repackModel(model: Model, o: RepackOptions): RepackReport {
   }
   for (const [part, uv] of changed) {
     part.primitive.setAttribute(`TEXCOORD_${o.set}`, floatAccessor(model.document, 'VEC2', uv));
-    // They follow the UVs; whoever reads the file makes them anew.
+    // They follow the UVs; whoever reads the file makes them again.
     if (o.set === 0) part.primitive.setAttribute('TANGENT', null);
   }
   report.before /= groups.size;
@@ -136,7 +136,7 @@ function packGroup(
     const world = members.reduce((n, m) => Math.max(n, surfaceArea(m)), 0);
     return { members, shape, left, top, area, factor: o.even && area > 0 ? Math.sqrt(world / area) : 1 };
   });
-  // At even density sizes are told in px per metre; they are brought near 1 for the packer.
+  // At even density sizes are given in px per metre; they are brought near 1 for the packer.
   const mean = shapes.reduce((n, s) => n + s.factor, 0) / shapes.length || 1;
   const items = shapes.map((s) => ({ shape: s.shape, factor: Math.max(s.factor / mean, 1e-6), mayTurn: true }));
   const { width, height, margin, rotate, snap, effort, seed, cancelled } = o;

@@ -28,11 +28,11 @@ export function twinHalfEdges(corners: Uint32Array): Int32Array {
     if (first[h] < 0) first[h] = s;
     else second[h] = second[h] === -1 ? s : MORE;
   }
-  const beyond = new Int32Array(corners.length).fill(-1);
+  const twin = new Int32Array(corners.length).fill(-1);
   for (let h = 0; h < size; h++) {
     if (second[h] < 0) continue;
-    beyond[first[h]] = second[h];
-    beyond[second[h]] = first[h];
+    twin[first[h]] = second[h];
+    twin[second[h]] = first[h];
   }
-  return beyond;
+  return twin;
 }

@@ -3,15 +3,15 @@ import { type ChoiceRule, ChoiceWindow } from './choice-window.ts';
 import type { Construction, ConstructionGrid, ConstructionOrder } from './construction-grid.ts';
 import type { GridPlace } from './masks.ts';
 
-/** How far a sketch looks to the sides. */
+/** How far a construction looks to the sides. */
 export interface BeamWidth {
   /** Sheets that are drawn side by side. */
   sheets: number;
-  /** In how many ways each may go on. */
+  /** In how many search parameters each may go on. */
   options: number;
 }
 
-/** A drawing that is drawn anew from somewhere on. */
+/** A drawing that is drawn again from somewhere on. */
 export interface PartialConstruction {
   construction: Construction;
   /** So many bodies stay where they stand. */
@@ -103,9 +103,9 @@ class BeamConstruction {
       for (const state of states) {
         if (cancelled()) return [];
         for (const after of this.after(state)) {
-          const twin = known.get(after.mark);
-          if (twin === undefined) known.set(after.mark, next.push(after) - 1);
-          else if (next[twin].score < after.score) next[twin] = after;
+          const same = known.get(after.mark);
+          if (same === undefined) known.set(after.mark, next.push(after) - 1);
+          else if (next[same].score < after.score) next[same] = after;
         }
       }
       states = this.best(next, states);

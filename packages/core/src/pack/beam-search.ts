@@ -7,7 +7,7 @@ import { perturbedOrder } from './orders.ts';
 import { type Candidate, candidateCost, type SearchParameters } from './search-parameters.ts';
 
 /**
- * Where ways are looked for, of few and of more: the least and the greatest of each. What is good on one sheet is not what is good on many (the ones
+ * Where search parameters are looked for, of few and of more: the least and the greatest of each. What is good on one sheet is not what is good on many (the ones
  * of few from some 500 tries with 60 islands).
  */
 interface ParameterRange {
@@ -39,7 +39,7 @@ const MORE: ParameterRange = {
 };
 /** Greatest tilt of a front, rows a column. */
 const TILT = 0.33;
-/** Share of what is placed that goes into drawing the best ones anew. */
+/** Share of what is placed that goes into drawing the best ones again. */
 const ANEW = 0.5;
 /** From where on: the share of bodies that stay, at least and at most. */
 const STAY = [0.3, 0.8];
@@ -49,7 +49,7 @@ const OTHER = 0.3;
 /** How many of the best are held on to. */
 const POOL = 4;
 
-/** The search for a way in which a sketch has room for all at one scale: new ways, and the best ones anew from somewhere on. */
+/** The search for a set of search parameters in which a construction has room for all at one scale: new search parameters, and the best ones again from somewhere on. */
 export class BeamSearch {
   /** Bodies that were placed, on all sheets. */
   placed = 0;
@@ -58,7 +58,7 @@ export class BeamSearch {
   private readonly range: ParameterRange;
 
   /**
-   * @param scale the common scale that is hunted for @param sketch what it is drawn on @param orders the usual ones
+   * @param scale the common scale that is searched for @param construction what it is drawn on @param orders the usual ones
    * @param few shapes, each of which is worth many looks
    */
   constructor(
@@ -86,7 +86,7 @@ export class BeamSearch {
     return { parameters: this.near(from), width: range.anew, from: { construction: from.construction, bodies } };
   }
 
-  /** Holds on to a sketch that is among the best. @returns whether it is the best one */
+  /** Holds on to a construction that is among the best. @returns whether it is the best one */
   keep(candidate: Candidate): boolean {
     const { best } = this;
     const mine = candidateCost(candidate);

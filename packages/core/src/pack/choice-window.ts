@@ -1,7 +1,7 @@
 import { ROW } from '@wembrel/kernels/occupancy';
 import { type GridPlace, type Mask, RING } from './masks.ts';
 
-/** How the next body of a sketch is chosen: of the next few in the order, the one that is surrounded most closely where it would stand. */
+/** How the next body of a construction is chosen: of the next few in the order, the one that is surrounded most closely where it would stand. */
 export interface ChoiceRule {
   /** How many are looked at. */
   look: number;
@@ -100,7 +100,7 @@ export class ChoiceWindow implements Choice {
       if (placed.has(body)) continue;
       window.push({ body, position: this.at, seats: grid.masksOf(body).map((mask) => this.unsought(mask)) });
     }
-    const lowest = this.settle(fit.band * grid.rows * ROW);
+    const lowest = this.lowestSeat(fit.band * grid.rows * ROW);
     const best: ChoiceOption[] = [];
     const first = keys[window[0].body];
     for (const { body, seats } of window) {
@@ -146,7 +146,7 @@ export class ChoiceWindow implements Choice {
     return other;
   }
 
-  /** Looks anew at what is near to a body that has been placed. */
+  /** Looks again at what is near to a body that has been placed. */
   stood({ mask, x, y }: GridPlace): void {
     const [top, bottom, left, right] = [y + mask.bodyTop, y + mask.bodyBottom, x + mask.bodyLeft, x + mask.bodyRight];
     for (const { seats } of this.window)
@@ -172,7 +172,7 @@ export class ChoiceWindow implements Choice {
   }
 
   /** Makes sure of all places that begin at most so much further along than the first. @returns how far along that is */
-  private settle(band: number): number {
+  private lowestSeat(band: number): number {
     let top = Number.POSITIVE_INFINITY;
     for (const { seats } of this.window) for (const s of seats) if (s.sure && s.begin < top) top = s.begin;
     for (const { seats } of this.window)

@@ -4,7 +4,7 @@ import type { RunMask } from '@wembrel/kernels/run-mask';
 import { type Choice, type ChoiceRule, ChoiceWindow, type PlacementGrid } from './choice-window.ts';
 import { type GridPlace, type Mask, MaskMaker, RING, squareMask } from './masks.ts';
 
-/** What stands on a sheet for a sketch: a field and the size at which it is wanted. */
+/** What stands on a sheet for a construction: a field and the size at which it is wanted. */
 export interface GridShape {
   field: Field;
   /** Px per px of the field. */
@@ -33,12 +33,12 @@ export interface ConstructionOrder {
   fit: ChoiceRule | null;
   /**
    * How much sooner columns to the left come, in parts of `ROW`: of two places the one further along in `ROW` · row + tilt · column is the later
-   * one. At 0 all is filled row by row; else the front runs aslant and is short when the last come, so that less is lost at the end.
+   * one. At 0 all is filled row by row; else the front run at a slant and is short when the last come, so that less is lost at the end.
    */
   tilt: number;
 }
 
-/** Where all stand once they have been sketched in an order. */
+/** Where all stand once they have been constructed in an order. */
 export interface Construction extends ConstructionOrder {
   /** A place for each body, which may lie below the sheet; null where there was no room there either. */
   places: (ConstructedPlace | null)[];
@@ -47,7 +47,7 @@ export interface Construction extends ConstructionOrder {
   /** How far down the sheet is filled, as a share of its height: where the lowest in each column ends, on average, and at most. */
   depth: number;
   end: number;
-  /** The masks in their cells, by body, for another sketch that begins alike. */
+  /** The masks in their cells, by body, for another construction that begins alike. */
   spots: (GridPlace | null)[];
   /** Bodies as they were placed, and how far in the order the choice looked each time. */
   sequence: number[];
@@ -63,7 +63,7 @@ const BELOW = 0.2;
 
 /**
  * Places shapes from the upper left, one after another, on a grid of cells that goes on below the sheet. Cells count by their
- * middles, so that neighbours may come too near by up to a cell: a sketch is to be separated afterwards.
+ * middles, so that neighbours may come too near by up to a cell: a construction is to be separated afterwards.
  */
 export class ConstructionGrid implements PlacementGrid {
   private readonly occupancy: Occupancy;

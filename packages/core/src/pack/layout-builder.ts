@@ -2,7 +2,7 @@ import { type BeamWidth, constructBeam, type PartialConstruction } from './beam-
 import { type Construction, ConstructionGrid, type ConstructionOrder, type GridShape } from './construction-grid.ts';
 import { type Candidate, candidateCost, type SearchParameters } from './search-parameters.ts';
 
-/** Working px a cell of a sketch that is to be better than what there is. */
+/** Working px a cell of a construction that is to be better than what there is. */
 export const FINE = 1;
 /** Growth up to which the cells of all shapes are taken as the same, on a fine and on a coarse grid. */
 export const SAME = 1.03;
@@ -15,10 +15,10 @@ export interface BeamTask {
   from?: PartialConstruction;
 }
 
-/** A shape to be sketched. */
+/** A shape to be constructed. */
 export type BuilderShape = Omit<GridShape, 'size'>;
 
-/** Sketches of the same shapes at any common scale. */
+/** constructions of the same shapes at any common scale. */
 export class LayoutBuilder {
   /**
    * @param sizesAt px per px of each shape's field at a common scale
@@ -30,7 +30,7 @@ export class LayoutBuilder {
     private readonly o: { width: number; height: number; margin: number; cancelled: () => boolean },
   ) {}
 
-  /** A sheet to sketch on. @param cell px a cell */
+  /** A sheet to construction on. @param cell px a cell */
   sheet(scale: number, cell: number): ConstructionGrid {
     const { width, height, margin } = this.o;
     const sizes = this.sizesAt(scale);
@@ -52,8 +52,8 @@ export class LayoutBuilder {
   }
 
   /**
-   * Sketches all, those with the greatest keys first.
-   * @param most px² that may be missing @param like what was sketched before, in a way that may begin alike
+   * constructions all, those with the greatest keys first.
+   * @param most px² that may be missing @param like what was constructed before, in a set of search parameters that may begin alike
    * @returns null when more is missing, or when cancelled
    */
   construct(
@@ -70,7 +70,7 @@ export class LayoutBuilder {
     return construction && this.candidate(parameters, construction);
   }
 
-  /** The best of many sketches side by side. @param most px² that may be missing @returns null when more is, or when cancelled */
+  /** The best of many constructions side by side. @param most px² that may be missing @returns null when more is, or when cancelled */
   constructBeam(grid: ConstructionGrid, { parameters, width, from }: BeamTask, most: number): Candidate | null {
     const { cancelled } = this.o;
     let best: Candidate | null = null;

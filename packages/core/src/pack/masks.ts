@@ -1,7 +1,7 @@
 import type { Field } from '@wembrel/kernels/field';
 import type { RunMask } from '@wembrel/kernels/run-mask';
 
-/** A body of a sketch in one direction, as cells. */
+/** A body of a construction in one direction, as cells. */
 export interface Mask {
   direction: readonly [number, number];
   /** Cells nearer than the margin to the shape: what must be free. Those of the shape itself: what is taken. */
@@ -41,7 +41,7 @@ interface Cells {
 }
 
 /**
- * Makes the masks of bodies for one sketch. Their lists share long arrays, and cells are held only while their masks are made: thousands of
+ * Makes the masks of bodies for one construction. Their lists share long arrays, and cells are held only while their masks are made: thousands of
  * small arrays would take longer to make than to fill.
  */
 export class MaskMaker {

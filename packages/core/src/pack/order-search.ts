@@ -24,18 +24,18 @@ const FIRST: readonly (readonly [number, ChoiceRule | null, number])[] = [
   [1, { look: 20, bias: 0.5, band: 0.05 }, 0.15],
 ];
 
-/** The ways that are tried first. @param orders the usual ones */
+/** The search parameters that are tried first. @param orders the usual ones */
 export function initialParameters(orders: readonly Float64Array[]): SearchParameters[] {
   return FIRST.map(([order, fit, tilt]) => ({ keys: orders[order], fit, tilt: Math.round(tilt * ROW) }));
 }
 
-/** The same for very many, of which each sketch takes long: a search begins with one of these. */
+/** The same for very many, of which each construction takes long: a search begins with one of these. */
 const FIRST_MANY: readonly ChoiceRule[] = [
   { look: 160, bias: 0.18, band: 0.025 },
   { look: 180, bias: 0.2, band: 0.03 },
 ];
 
-/** One of the ways that are good for very many; another seed may find another. */
+/** One of the search parameters that are good for very many; another seed may find another. */
 export function initialParametersForMany(orders: readonly Float64Array[], random: () => number): SearchParameters {
   // The first two numbers after a small seed are near 0, whichever it is.
   random();
@@ -73,13 +73,13 @@ const OTHER_FIT = 0.2;
 const OTHER_PLAIN = 0.03;
 /** Share of changes that give the front another tilt. */
 const OTHER_TILT = 0.08;
-/** How often it goes on from one of the usual ways instead of the best. */
+/** How often it goes on from one of the usual search parameters instead of the best. */
 const FROM_USUAL = 0.3;
 
 /** By how much keys differ then. */
 const SHAKEN = 0.05;
 
-/** The search for a way in which a sketch has room for all at one scale: what left out least is changed on and on. */
+/** The search for a set of search parameters in which a construction has room for all at one scale: what left out least is changed on and on. */
 export class OrderSearch {
   /** The least that was left out since it went on from elsewhere. */
   candidate: Candidate | null = null;
@@ -89,7 +89,7 @@ export class OrderSearch {
   private idle = 0;
 
   /**
-   * @param scale the common scale that is hunted for @param sketch what it is drawn on @param made the scale that the sketch was made for
+   * @param scale the common scale that is searched for @param construction what it is drawn on @param made the scale that the construction was made for
    * @param lead what it begins with @param usual what it sometimes goes on from
    */
   constructor(
@@ -101,7 +101,7 @@ export class OrderSearch {
     private readonly usual: readonly SearchParameters[],
   ) {}
 
-  /** The next way that is tried: what it begins with, then changes of the best. `anew`: it replaces the best whatever it leaves out. */
+  /** The next way that is tried: what it begins with, then changes of the best. `again`: it replaces the best whatever it leaves out. */
   next(): { parameters: SearchParameters; anew: boolean } {
     const { candidate, lead, random } = this;
     const tried = this.tried++;

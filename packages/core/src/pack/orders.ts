@@ -1,6 +1,6 @@
 import type { Field } from '@wembrel/kernels/field';
 
-/** Orders in which shapes are sketched, as keys: those with greater ones come first. */
+/** Orders in which shapes are constructed, as keys: those with greater ones come first. */
 
 /** What comes first: large and long. */
 const ORDERS: ((f: Field) => number)[] = [

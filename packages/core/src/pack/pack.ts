@@ -40,7 +40,7 @@ export interface PackOptions {
   /** Polled between attempts. */
   cancelled?: () => boolean;
   progress?: (share: number) => void;
-  /** Told of every better layout as it is found. */
+  /** Called with every better layout as it is found. */
   better?: (result: PackResult) => void;
 }
 
@@ -291,7 +291,7 @@ function tightly(items: PackItem[], o: PackOptions): PackResult {
     ...(o.reserves ?? []).map((r) => standing(oblong(r.width, r.height), 1, { x: r.x, y: r.y, turns: 0 })),
   ];
   const all = [...wanted, ...there];
-  const told = ({ scale, places, attempts, rounds }: TightLayout): PackResult => ({
+  const resultOf = ({ scale, places, attempts, rounds }: TightLayout): PackResult => ({
     scale,
     attempts,
     rounds,
@@ -307,7 +307,7 @@ function tightly(items: PackItem[], o: PackOptions): PackResult {
       };
     }),
   });
-  return told(
+  return resultOf(
     packTightly(all, {
       width: o.width,
       height: o.height,
@@ -317,7 +317,7 @@ function tightly(items: PackItem[], o: PackOptions): PackResult {
       random: xorshift32(o.seed),
       cancelled: o.cancelled ?? (() => false),
       progress: o.progress ?? (() => {}),
-      better: o.better && ((l) => o.better?.(told(l))),
+      better: o.better && ((l) => o.better?.(resultOf(l))),
     }),
   );
 }

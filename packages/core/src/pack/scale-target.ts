@@ -1,20 +1,20 @@
-/** How much larger than the best all are sketched: so much more after each sketch that had room, up to a most. */
+/** How much larger than the best all are constructed: so much more after each construction that had room, up to a most. */
 export const STEP = 0.003;
 
 export const STEP_MANY = 0.0015;
 
 const MOST = 0.1;
 
-/** The scale that is hunted for; what was reached is the scale of the best layout. */
+/** The scale that is searched for; what was reached is the scale of the best layout. */
 export class ScaleTarget {
   scale = 0;
-  /** The greatest at which a sketch had room for all. */
+  /** The greatest at which a construction had room for all. */
   private sketched = 0;
 
   /** @param step how much larger than what has room, as a share */
   constructor(private readonly step = STEP) {}
 
-  /** A sketch had room for all at a scale. */
+  /** A construction had room for all at a scale. */
   had(scale: number): void {
     this.sketched = scale;
   }

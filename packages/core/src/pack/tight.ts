@@ -36,7 +36,7 @@ export interface TightOptions {
   random: () => number;
   cancelled: () => boolean;
   progress: (share: number) => void;
-  /** Told of every better layout as it is found. */
+  /** Called with every better layout as it is found. */
   better?: (layout: TightLayout) => void;
 }
 
@@ -52,42 +52,42 @@ export interface TightLayout {
 
 /** Longest side in working px: finer sheets are packed in units of several px, so that the work stays the same. */
 const WORKING_SIDE = 1024;
-/** Share of the sheet that may be missing from a sketch that has room for all. */
+/** Share of the sheet that may be missing from a construction that has room for all. */
 const NONE = 1e-3;
 /** How much larger than the best a layout is looked for, and how many that failed are kept. */
 const AIM = 0.002;
 const JAMS = 12;
-/** How much larger than the first layout very many are sketched for the first time. */
+/** How much larger than the first layout very many are constructed for the first time. */
 const SCOUT = 0.055;
-/** How much smaller they are sketched where that could not be settled. */
+/** How much smaller they are constructed where that could not be resolved. */
 const BACK = 0.004;
-/** How much smaller the same sketch of them is settled first where all have room in it. */
+/** How much smaller the same construction of them is resolved first where all have room in it. */
 const YIELD = 0.0015;
-/** How much larger they are then thought to have room for ways to be compared there once more. */
+/** How much larger they are then thought to have room for search parameters to be compared there once more. */
 const MUCH = 0.02;
-/** Shares of the sheet that may be missing from a sketch that is settled: of one that has room for all, and at all. */
+/** Shares of the sheet that may be missing from a construction that is resolved: of one that has room for all, and at all. */
 const ALL = 1e-4;
 const NEAR = 0.004;
-/** The same of fewer, and of any sketch of theirs that is drawn to the end. */
+/** The same of fewer, and of any construction of theirs that is drawn to the end. */
 const CLOSE = 0.001;
 const LOST = 0.02;
 /** What lies further over the sheet's end than this share of its height looks for another place. */
 const OVER = 0.3;
-/** Sketches of a round: of many, of very many. Where many sheets are drawn side by side, how often all are placed in it. */
+/** constructions of a round: of many, of very many. Where many sheets are drawn side by side, how often all are placed in it. */
 const TRIES = 10;
 const TRIES_MANY = 4;
 const PLACED = 8;
-/** How often all were placed without a sketch that has room for all, after which another scale is hunted for: of few, and of more. */
+/** How often all were placed without a construction that has room for all, after which another scale is searched for: of few, and of more. */
 const LONG_FEW = 160;
 const LONG_MORE = 60;
-/** Rounds in which few are sketched on single sheets first: the usual ways come far at once. */
+/** Rounds in which few are constructed on single sheets first: the usual search parameters come far at once. */
 const SINGLE = 5;
-/** How much larger than the best few are sketched then: anywhere between. Where all fit well differs by a percent from scale to scale. */
+/** How much larger than the best few are constructed then: anywhere between. Where all fit well differs by a percent from scale to scale. */
 const LEAST_FEW = 0.001;
 const MOST_FEW = 0.006;
-/** How much smaller the same sketch is settled again. */
+/** How much smaller the same construction is resolved again. */
 const LESS = 0.0008;
-/** Sketches without one that has room for all, after which less is hunted for; and those that show already when it is far too much. */
+/** constructions without one that has room for all, after which less is searched for; and those that show already when it is far too much. */
 const LONG = 20;
 const SHORT = 3;
 /** Working px by which distance fields may be wrong; less for very many, which are small. */
@@ -98,7 +98,7 @@ const TRACE = 0.04;
 const NUDGES = 30;
 
 /**
- * Packs true shapes as tightly as it can: sketches on a grid in many orders, what has no room squeezed in, overlaps separated, and everything
+ * Packs true shapes as tightly as it can: constructions on a grid in many orders, what has no room squeezed in, overlaps separated, and everything
  * grown until it jams; then checked against the exact borders. The first layout comes at once, each attempt may better it.
  */
 export function packTightly(items: readonly TightItem[], o: TightOptions): TightLayout {
@@ -127,7 +127,7 @@ class TightPacker {
   private readonly area: number;
   /** Few enough that each is worth many looks. */
   private readonly few: boolean;
-  /** So many that each sketch takes long. */
+  /** So many that each construction takes long. */
   private readonly many: boolean;
   /** Few, or of one direction each, so that many sheets can be drawn side by side. */
   private readonly isWide: boolean;
@@ -138,7 +138,7 @@ class TightPacker {
   private readonly target: ScaleTarget;
   private readonly orders: readonly Float64Array[];
   private readonly usual: readonly SearchParameters[];
-  /** How the last sketch that had room for all was made. */
+  /** How the last construction that had room for all was made. */
   private lead: SearchParameters | null = null;
   /** The scale that is looked for, and what has been found at it. */
   private aim = 0;
@@ -237,7 +237,7 @@ class TightPacker {
     for (let k = 0; k < o.effort && this.best && this.best.scale < o.maxScale && !o.cancelled(); k++) {
       this.rounds = k + 1;
       const before = this.exact;
-      // Very few gain nothing from sketches, others most.
+      // Very few gain nothing from constructions, others most.
       const explores = items.length <= 24 || (this.few ? k % 16 === 0 : k % 4 === 3);
       if (explores) this.explore();
       else if (this.isWide && (k >= SINGLE || !this.few)) this.searchBeam();
@@ -280,7 +280,7 @@ class TightPacker {
   }
 
   /**
-   * What the crowd has reached, with the margin kept between exact borders: where fields were not exact enough, a little apart; where that does not
+   * What the solver has reached, with the margin kept between exact borders: where fields were not exact enough, a little apart; where that does not
    * do, a little smaller and pushed apart again. (Smaller alone does not do it: holes shrink as well.)
    */
   private exactly(reached: number): { scale: number; poses: Poses } | null {
@@ -325,7 +325,7 @@ class TightPacker {
     return this.resolution.resolve({ trace: TRACE, patience, movers, gain, cancelled: this.o.cancelled });
   }
 
-  /** The greatest scale at which a sketch has room for all, or as good as all. */
+  /** The greatest scale at which a construction has room for all, or as good as all. */
   private first(): void {
     const { o, many } = this;
     const cell = many ? 3 : 2;
@@ -343,7 +343,7 @@ class TightPacker {
       const made = scale;
       let candidate = this.builder.construct(grid, parameters);
       if (!candidate) break;
-      // A sketch takes less time than settling it: the first to be settled is the largest that has room for all.
+      // A construction takes less time than resolving it: the first to be resolved is the largest that has room for all.
       while (low === 0 && !many && candidate.missing < NONE && scale < high && !o.cancelled()) {
         const next = Math.min(high, scale * 1.03);
         const larger = this.builder.construct(
@@ -357,7 +357,7 @@ class TightPacker {
         [candidate, scale] = [larger, next];
       }
       this.resize(scale);
-      if (candidate.missing < NONE && this.settle(candidate, 3)) {
+      if (candidate.missing < NONE && this.finish(candidate, 3)) {
         low = scale;
         this.keep(scale);
       } else high = scale;
@@ -365,7 +365,7 @@ class TightPacker {
       scale = low > 0 ? Math.min(o.maxScale, high < limit ? (low + high) / 2 : low * 1.03) : scale * 0.95;
       o.progress(0.02 * Math.min(k, 9));
     }
-    // Sketches of many come out larger by far than the first layout can grow.
+    // constructions of many come out larger by far than the first layout can grow.
     if (this.best && this.few) this.grow(1);
   }
 
@@ -380,8 +380,8 @@ class TightPacker {
     return sum / this.area;
   }
 
-  /** Takes a sketch to a layout without overlap, if it can. */
-  private settle(candidate: Candidate, patience: number): boolean {
+  /** Takes a construction to a layout without overlap, if it can. */
+  private finish(candidate: Candidate, patience: number): boolean {
     const { solver, fields } = this;
     solver.forget();
     solver.loops.locate();
@@ -399,8 +399,8 @@ class TightPacker {
   }
 
   /**
-   * Looks for a way in which a sketch of all that is larger than the best layout has room, and settles it as large as it can be. Where none has,
-   * what came nearest to it is settled a little smaller.
+   * Looks for a set of search parameters in which a construction of all that is larger than the best layout has room, and settles it as large as it can be. Where none has,
+   * what came nearest to it is resolved a little smaller.
    */
   private searchOrders(): void {
     const { o, many, target, builder } = this;
@@ -420,7 +420,7 @@ class TightPacker {
         this.lead = parameters;
         target.had(h.scale);
         nearest = null;
-        // Many take long to be settled: first it is seen how large they can be sketched.
+        // Many take long to be resolved: first it is seen how large they can be constructed.
         whole = { candidate, scale: h.scale };
         target.at((h.scale + fullScale(candidate, h.scale)) / 2, this.reached);
       } else if (!whole && less && candidate.missing < NEAR) nearest = candidate;
@@ -434,7 +434,7 @@ class TightPacker {
     }
   }
 
-  /** The same where sketches take little time: on many sheets side by side. */
+  /** The same where constructions take little time: on many sheets side by side. */
   private searchBeam(): void {
     const { o, few, items, target, builder } = this;
     if (!few && !this.lead && !this.scout()) return;
@@ -470,7 +470,7 @@ class TightPacker {
     return this.beamSearch;
   }
 
-  /** Sketches all in the usual ways, to begin with the one that fills least of the sheet. @returns whether there is one */
+  /** constructions all in the usual search parameters, to begin with the one that fills least of the sheet. @returns whether there is one */
   private scout(): boolean {
     const { o, many, target } = this;
     let ways: readonly SearchParameters[] = many ? [initialParametersForMany(this.orders, o.random)] : this.usual;
@@ -497,7 +497,7 @@ class TightPacker {
     return true;
   }
 
-  /** Takes a sketch that has room for all; where it cannot be settled so large, others are looked for below it. @returns whether it could */
+  /** Takes a construction that has room for all; where it cannot be resolved so large, others are looked for below it. @returns whether it could */
   private takeWhole(candidate: Candidate, scale: number): boolean {
     this.take(candidate, scale);
     const { reached, target } = this;
@@ -524,7 +524,7 @@ class TightPacker {
   }
 
   /**
-   * Settles a sketch and grows it: at the scale that it was made for, else a little below it where all have room, else half-way to the best, else a
+   * Settles a construction and grows it: at the scale that it was made for, else a little below it where all have room, else half-way to the best, else a
    * little above that.
    * @param scale that it is taken at; of very many it is the only one that is tried, but for one a little below it where all have room
    */
@@ -540,7 +540,7 @@ class TightPacker {
     for (const s of many ? ofMany : [...next, (scale + best) / 2, least]) {
       if (s < least || o.cancelled()) continue;
       this.resize(s);
-      if (!this.settle(candidate, patience)) continue;
+      if (!this.finish(candidate, patience)) continue;
       this.keep(s);
       if (few) this.grow(2, Math.max(AIM / 2, scale / s - 1));
       return true;

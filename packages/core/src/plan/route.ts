@@ -31,7 +31,7 @@ export interface MaterialClass {
   unlit: boolean;
 }
 
-/** A material that is distinct after twins; all its parts read the same images in the same way. */
+/** A material that is distinct after duplicates; all its parts read the same images in the same way. */
 export interface RoutedMaterial {
   key: string;
   /** Slot name of its first appearance. */
@@ -128,7 +128,7 @@ export function assignableSlot(model: Model, slot: number, pictures: Pictures): 
   };
 }
 
-/** Decides for every used slot whether it is merged, and groups twins; see `assign`. */
+/** Decides for every used slot whether it is merged, and groups duplicates; see `assign`. */
 export function route(
   models: Model[],
   decisions: RouteDecisions & Pick<Plan, 'weights' | 'keepTurn'>,
@@ -162,7 +162,7 @@ export function route(
         doubleSided: look.doubleSided,
         unlit: look.unlit,
       });
-    // Twins are one material, unless they were sent to different sheets or given different weights by hand.
+    // Duplicates are one material, unless they were sent to different sheets or given different weights by hand.
     const weight = weightOf(decisions.weights, name);
     const form = bayForm(slots[i], a.sheet < 0 ? 'atlas' : decisions.sheets[a.sheet].kind, decisions);
     const key = `${a.sheet} ${weight} ${form} ${lookKey(look, pictures.key)}`;

@@ -4,7 +4,7 @@ import { APART } from '../decisions/rules.ts';
 import { PROFILE_PIECES } from '../survey/density.ts';
 import type { PlanSlot } from './plan-slot.ts';
 
-/** Repeats that a planned surface is taken to have across an island, an assumption: as many as are baked in unless told otherwise. */
+/** Repeats that a planned surface is taken to have across an island, an assumption: as many as are baked in unless given otherwise. */
 const PLANNED_REPEATS: Record<PlannedSurface['repeats'], number> = { none: 1, one: 4, both: 4 };
 
 /** Surfaces that still have no slot, biggest first. */

@@ -112,7 +112,7 @@ export function estimateEvenDensity(
   return Number.isFinite(lowest) ? lowest : null;
 }
 
-/** Slots that share bays on a sheet: twins of one weight and form. */
+/** Slots that share bays on a sheet: duplicates of one weight and form. */
 export interface BayGroup<S = PlanSlot> extends Sharpness {
   slots: S[];
   form: BayForm;

@@ -274,7 +274,7 @@ function storedSize(p: { width: number; height: number }, side: number | undefin
 /** Which sheet each slot goes to: by hand or rule, else spread by area. */
 function resolveRoutes(slots: readonly PlanSlot[], d: PredictDecisions): Assignment[] {
   const out = assign(slots.map(assignable), d);
-  // Twins stay together unless they were routed or weighted apart by hand, so areas are counted once a look.
+  // Duplicates stay together unless they were routed or weighted apart by hand, so areas are counted once a look.
   const groups = new Map<string, { members: Assignment[]; slots: PlanSlot[]; form: BayForm }>();
   out.forEach((a, i) => {
     if (a.code) return;
@@ -303,10 +303,10 @@ function resolveRoutes(slots: readonly PlanSlot[], d: PredictDecisions): Assignm
 const formOf = (a: Pick<Assignment, 'sheet'>, s: PlanSlot, d: PredictDecisions): BayForm =>
   bayForm(s, a.sheet < 0 ? 'atlas' : d.sheets[a.sheet].kind, d);
 
-/** Texels of the bays of twins: of their islands, those that sample the same texels once, or of the whole texture. */
-function bayAreas(twins: readonly PlanSlot[], form: BayForm): number[] {
-  if (form !== 'islands') return twins[0].whole ? [twins[0].whole[0] * twins[0].whole[1]] : [];
-  return [...new Map(twins.flatMap((f) => f.islands.map((i) => [i.key, i.area] as const))).values()];
+/** Texels of the bays of duplicates: of their islands, those that sample the same texels once, or of the whole texture. */
+function bayAreas(duplicates: readonly PlanSlot[], form: BayForm): number[] {
+  if (form !== 'islands') return duplicates[0].whole ? [duplicates[0].whole[0] * duplicates[0].whole[1]] : [];
+  return [...new Map(duplicates.flatMap((f) => f.islands.map((i) => [i.key, i.area] as const))).values()];
 }
 
 /** What cutting at repeats adds. */

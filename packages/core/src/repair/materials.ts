@@ -11,12 +11,12 @@ export function shareTextures(document: Document, pixelKey: (t: Texture) => stri
   let gone = 0;
   for (const t of document.getRoot().listTextures()) {
     const key = pixelKey(t);
-    const twin = kept.get(key);
-    if (!twin) {
+    const duplicate = kept.get(key);
+    if (!duplicate) {
       kept.set(key, t);
       continue;
     }
-    for (const parent of t.listParents()) if (parent.propertyType !== 'Root') parent.swap(t, twin);
+    for (const parent of t.listParents()) if (parent.propertyType !== 'Root') parent.swap(t, duplicate);
     t.dispose();
     gone++;
   }
@@ -32,12 +32,12 @@ export function shareMaterials(document: Document, imageKey: (t: Texture) => str
     // What an extension says of a material is not part of the look.
     if (look.foreign.length > 0) continue;
     const key = lookKey(look, (i) => i);
-    const twin = kept.get(key);
-    if (!twin) {
+    const duplicate = kept.get(key);
+    if (!duplicate) {
       kept.set(key, m);
       continue;
     }
-    for (const parent of m.listParents()) if (parent.propertyType !== 'Root') parent.swap(m, twin);
+    for (const parent of m.listParents()) if (parent.propertyType !== 'Root') parent.swap(m, duplicate);
     m.dispose();
     gone++;
   }

@@ -94,7 +94,7 @@ export function weldNormals(document: Document): number {
 }
 
 /**
- * Normals made anew: smooth over faces that share a place and its UV, hard where the UVs are split.
+ * Normals made again: smooth over faces that share a place and its UV, hard where the UVs are split.
  * @param wanted names of the materials @returns how many primitives were changed
  */
 export function hardenAtUvBorders(document: Document, wanted: ReadonlySet<string>): number {
@@ -125,7 +125,7 @@ export function hardenAtUvBorders(document: Document, wanted: ReadonlySet<string
         'NORMAL',
         document.createAccessor().setType('VEC3').setArray(normals).setBuffer(position.getBuffer()),
       );
-      // They belong to the old normals; whoever reads the file makes them anew.
+      // They belong to the old normals; whoever reads the file makes them again.
       p.setAttribute('TANGENT', null);
       changed++;
     }
@@ -169,12 +169,12 @@ export function makeInstances(document: Document): number {
   const kept: Mesh[] = [];
   let gone = 0;
   for (const mesh of document.getRoot().listMeshes()) {
-    const twin = kept.find((k) => sameMesh(k, mesh));
-    if (!twin) {
+    const duplicate = kept.find((k) => sameMesh(k, mesh));
+    if (!duplicate) {
       kept.push(mesh);
       continue;
     }
-    for (const node of document.getRoot().listNodes()) if (node.getMesh() === mesh) node.setMesh(twin);
+    for (const node of document.getRoot().listNodes()) if (node.getMesh() === mesh) node.setMesh(duplicate);
     mesh.dispose();
     gone++;
   }

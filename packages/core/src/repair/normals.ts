@@ -5,7 +5,7 @@ import { floatAccessor, indexAccessor, pickRows } from '../scene/accessors.ts';
 import { readFloats, triangleIndices } from '../scene/attributes.ts';
 
 /**
- * Normals made anew, weighted by area: at each corner the mean of the faces around its place that bend away from its own face by no more than
+ * Normals made again, weighted by area: at each corner the mean of the faces around its place that bend away from its own face by no more than
  * an angle; sharper edges are hard, and large faces stay flat beside narrow bevels. Vertices are split where that asks for it.
  * @param wanted names of the materials → degrees
  * @returns how many primitives were changed
@@ -38,7 +38,7 @@ export function normalsByAngle(document: Document, wanted: ReadonlyMap<string, n
       const list = Uint32Array.from(rows);
       for (const s of p.listSemantics()) p.setAttribute(s, pickRows(document, p.getAttribute(s) as Accessor, list));
       p.setAttribute('NORMAL', floatAccessor(document, 'VEC3', Float32Array.from(values)));
-      // They belong to the old normals; whoever reads the file makes them anew.
+      // They belong to the old normals; whoever reads the file makes them again.
       p.setAttribute('TANGENT', null);
       p.setIndices(indexAccessor(document, next, rows.length));
       p.setMode(4);

@@ -15,7 +15,7 @@ export interface TextureUse {
   nearest: boolean;
 }
 
-/** All that decides how a material looks, as plain data; equal looks are twins. */
+/** All that decides how a material looks, as plain data; equal looks are duplicates. */
 export interface MaterialLook {
   alphaMode: 'OPAQUE' | 'MASK' | 'BLEND';
   alphaCutoff: number;
@@ -135,7 +135,7 @@ export function materialLook(material: Material | null, imageKey: (t: Texture) =
 }
 
 /**
- * One text for all that matters: materials with the same key are twins.
+ * One text for all that matters: materials with the same key are duplicates.
  * @param pixelKey maps an image key to the hash of its decoded pixels, so that copies under other encodings agree
  */
 export function lookKey(look: MaterialLook, pixelKey: (image: string) => string): string {

@@ -19,7 +19,7 @@ function spread(t: FaceTopology, from: Iterable<number>, open: (from: number, to
   for (let at = 0; at < end; at++)
     for (let k = 0; k < 3; k++) {
       const f = queue[at];
-      const o = t.beyond[f * 3 + k];
+      const o = t.neighbour[f * 3 + k];
       if (o < 0 || out[o] || !open(f, o)) continue;
       out[o] = 1;
       queue[end++] = o;
@@ -82,15 +82,15 @@ export function loopFaces(t: FaceTopology, lengths: ArrayLike<number>, face: num
   const longest = (f: number) =>
     [0, 1, 2].reduce((best, k) => (lengths[f * 3 + k] > lengths[f * 3 + best] ? k : best), 0);
   const partner = (f: number): number => {
-    const o = t.beyond[f * 3 + longest(f)];
-    return o >= 0 && t.beyond[o * 3 + longest(o)] === f ? o : -1;
+    const o = t.neighbour[f * 3 + longest(f)];
+    return o >= 0 && t.neighbour[o * 3 + longest(o)] === f ? o : -1;
   };
   const ends = (f: number, k: number): [number, number] => [t.places[f * 3 + k], t.places[f * 3 + ((k + 1) % 3)]];
   /** Walks from a face over a side until the border, a face that is no quad, or the beginning. */
   const walk = (start: number, across: number) => {
     let [f, k] = [start, across];
     for (let n = 0; n < t.faces; n++) {
-      const next = t.beyond[f * 3 + k];
+      const next = t.neighbour[f * 3 + k];
       if (next < 0 || out[next]) return;
       const other = partner(next);
       if (other < 0) return;

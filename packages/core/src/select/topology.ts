@@ -5,7 +5,7 @@ import { byteColumn, weldVertices } from '../mesh/weld.ts';
 export interface FaceTopology {
   faces: number;
   /** Face beyond each side (face · 3 + k); −1 at borders and where more than two meet. */
-  beyond: Int32Array;
+  neighbour: Int32Array;
   /** Place of each corner: vertices of one place have one number. */
   places: Uint32Array;
   placeCount: number;
@@ -41,7 +41,7 @@ export function faceTopology(positions: Float32Array, indices: Uint32Array, bodi
   for (let i = 0; i < places.length; i++) around[at[places[i]]++] = Math.floor(i / 3);
   return {
     faces,
-    beyond: twinHalfEdges(places).map((s) => (s < 0 ? -1 : Math.floor(s / 3))),
+    neighbour: twinHalfEdges(places).map((s) => (s < 0 ? -1 : Math.floor(s / 3))),
     places,
     placeCount,
     start,

@@ -1,12 +1,12 @@
 import type { FaceEditReport, PartOrigin } from '../faces/apply-faces.ts';
 import type { GroupablePart } from '../faces/group-faces.ts';
 import type { PictureSense } from '../image/near-duplicate.ts';
-import type { BodyFacts } from '../rays/pairing/body-facts.ts';
+import type { ObjectFacts } from '../rays/pairing/object-facts.ts';
 import type { Totals } from './figures.ts';
 import type { SlotFacts } from './slot-facts.ts';
 import type { TextureBytes } from './texture-memory.ts';
 
-/** One texture of the pile as plain data; twins are one row. */
+/** One texture of the pile as plain data; duplicates are one row. */
 export interface PictureFacts {
   /** Hash of the decoded pixels. */
   key: string;
@@ -67,13 +67,13 @@ export interface ModelFacts {
   /** Parts of the source, whose numbers and faces face groups name. */
   parts: GroupablePart[];
   /** Its placed meshes, which pairings name. */
-  bodies: BodyFacts[];
+  bodies: ObjectFacts[];
   /** What edits of faces did to it, and where the faces of its parts were in the source; null: nothing. */
   edited: { reports: FaceEditReport[]; origins: PartOrigin[] | null } | null;
 }
 
 /** Two pictures that differ only slightly. */
-export interface NearTwins {
+export interface NearDuplicates {
   a: string;
   b: string;
   ssim: number;
@@ -96,7 +96,7 @@ export interface SurveyFacts {
   models: ModelFacts[];
   slots: SlotFacts[];
   pictures: PictureFacts[];
-  nearTwins: NearTwins[];
+  nearTwins: NearDuplicates[];
   loose: LooseTexture[];
   totals: Totals;
   errors: { path: string; message: string }[];

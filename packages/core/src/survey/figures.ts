@@ -6,7 +6,7 @@ import { addTextureBytes, NO_TEXTURE_BYTES, type TextureBytes, textureBytes } fr
 
 /** What is known of an image once it has been decoded. */
 export interface ImageFacts {
-  /** Hash of decoded pixels with size and bits: equal for twins. */
+  /** Hash of decoded pixels with size and bits: equal for duplicates. */
   pixelKey: string;
   width: number;
   height: number;
@@ -143,7 +143,7 @@ export function fileFigures(
   };
 }
 
-/** Sums figures of files; distinct… counts twins once, by decoded pixels and by equal parameters. */
+/** Sums figures of files; distinct… counts duplicates once, by decoded pixels and by equal parameters. */
 export function totals(
   files: { model: Model; figures: FileFigures }[],
   failed: number,

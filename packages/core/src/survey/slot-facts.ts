@@ -54,7 +54,7 @@ export interface SlotFacts {
   model: number;
   slot: number;
   name: string;
-  /** Equal for twins. */
+  /** Equal for duplicates. */
   look: string;
   /** Slots of other classes never share an output material. */
   classKey: string;

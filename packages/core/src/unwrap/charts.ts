@@ -67,11 +67,11 @@ export function chartsOf(surface: Surface, o: ChartOptions): Chart[] {
 }
 
 function cutSides(surface: Surface, o: ChartOptions): Uint8Array {
-  const { twin: beyond, normals } = surface;
+  const { twin, normals } = surface;
   const limit = Math.cos((Math.min(180, o.cutAngle) * Math.PI) / 180);
-  const out = new Uint8Array(beyond.length);
-  for (let s = 0; s < beyond.length; s++) {
-    const t = beyond[s];
+  const out = new Uint8Array(twin.length);
+  for (let s = 0; s < twin.length; s++) {
+    const t = twin[s];
     if (t < 0) {
       out[s] = 1;
       continue;
@@ -275,7 +275,7 @@ function joinCharts(surface: Surface, charts: Chart[], cut: Uint8Array, o: Chart
   const areaOf = (c: number) => list[c]?.stretch.area ?? 0;
   const offer = (a: number, b: number) => {
     offers.push({ a, b, versionA: version[a], versionB: version[b] });
-    // Small pairs first, so that each face is flattened anew only a few times; among like ones, what has most border in common.
+    // Small pairs first, so that each face is flattened again only a few times; among like ones, what has most border in common.
     const size = Math.sqrt(areaOf(a) + areaOf(b));
     const cost = (size * size) / Math.max(1e-12, Math.min(size, common[a].get(b) ?? 0));
     queue.push({ cost, item: offers.length - 1 });

@@ -11,12 +11,12 @@ const SKEW = (65 * Math.PI) / 180;
  * @returns of each quad its diagonal, the side of the triangle that comes first; in the order of those triangles
  */
 export function quadPairs(surface: Surface, bent: number): number[] {
-  const { twin: beyond, areas } = surface;
+  const { twin, areas } = surface;
   const angles = cornerAngles(surface);
   const next = (s: number, by: number) => s - (s % 3) + ((s + by) % 3);
   const found: { side: number; cost: number }[] = [];
-  for (let s = 0; s < beyond.length; s++) {
-    const o = beyond[s];
+  for (let s = 0; s < twin.length; s++) {
+    const o = twin[s];
     if (o < s || !(areas[Math.floor(s / 3)] > 0) || !(areas[Math.floor(o / 3)] > 0)) continue;
     if (cosineAt(surface, s, o) < bent) continue;
     // Corners: at the two ends of the diagonal, and the two across it.
@@ -34,7 +34,7 @@ export function quadPairs(surface: Surface, bent: number): number[] {
   const taken = new Uint8Array(areas.length);
   const out: number[] = [];
   for (const { side } of found) {
-    const [t, o] = [Math.floor(side / 3), Math.floor(beyond[side] / 3)];
+    const [t, o] = [Math.floor(side / 3), Math.floor(twin[side] / 3)];
     if (taken[t] || taken[o]) continue;
     taken[t] = 1;
     taken[o] = 1;

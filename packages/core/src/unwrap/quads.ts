@@ -68,13 +68,13 @@ function rectangleFrom(surface: Surface, quads: Quad[], of: Int32Array, done: Ui
     const c = cells[at];
     for (let k = 0; k < 4; k++) {
       const side = quads[c.quad].sides[(c.east + k) % 4];
-      const beyond = surface.twin[side];
-      if (beyond < 0) continue;
-      const q = of[Math.floor(beyond / 3)];
+      const twin = surface.twin[side];
+      if (twin < 0) continue;
+      const q = of[Math.floor(twin / 3)];
       if (q < 0 || done[q]) continue;
       const [i, j] = [c.i + STEPS[k][0], c.j + STEPS[k][1]];
       if (taken.has(`${i} ${j}`)) continue;
-      const entered = quads[q].sides.indexOf(beyond);
+      const entered = quads[q].sides.indexOf(twin);
       if (entered < 0) continue;
       // It was entered by the side opposite of step k.
       const next = { quad: q, east: (entered - ((k + 2) % 4) + 4) % 4, i, j };
@@ -97,10 +97,10 @@ function touchesOnlyItsOwn(
   c: Cell,
 ): boolean {
   for (let k = 0; k < 4; k++) {
-    const beyond = surface.twin[quads[c.quad].sides[(c.east + k) % 4]];
-    const other = beyond < 0 ? undefined : known.get(of[Math.floor(beyond / 3)]);
+    const twin = surface.twin[quads[c.quad].sides[(c.east + k) % 4]];
+    const other = twin < 0 ? undefined : known.get(of[Math.floor(twin / 3)]);
     if (!other || other.i !== c.i + STEPS[k][0] || other.j !== c.j + STEPS[k][1]) continue;
-    if (quads[other.quad].sides[(other.east + k + 2) % 4] !== beyond) return false;
+    if (quads[other.quad].sides[(other.east + k + 2) % 4] !== twin) return false;
   }
   return true;
 }
@@ -118,7 +118,7 @@ function sideLength(surface: Surface, side: number): number {
 }
 
 function laid(surface: Surface, quads: Quad[], cells: Cell[]): Flat {
-  // Columns are as wide as the sides along them in the mean; rows as high as their area asks, since sides across run aslant at mitres.
+  // Columns are as wide as the sides along them in the mean; rows as high as their area asks, since sides across run at a slant at mitres.
   const widths = new Map<number, [sum: number, count: number]>();
   for (const c of cells)
     for (const k of [1, 3]) {

@@ -7,7 +7,7 @@ export interface Surface {
   points: Float64Array;
   /** Places of each triangle's corners. */
   corners: Uint32Array;
-  /** For each side (triangle · 3 + k, from corner k to the next) the side beyond it; −1 at borders and where more than two meet. */
+  /** For each side (triangle · 3 + k, from corner k to the next) its twin, the same side as the neighbouring face runs along it; −1 at borders and where more than two meet. */
   twin: Int32Array;
   /** Unit normals and areas, m²; the normal of a triangle without area is 0. */
   normals: Float64Array;
@@ -28,13 +28,13 @@ export function surfaceOf(positions: Float32Array, indices: Uint32Array): Surfac
   }
   const places = new Float64Array(placeCount * 3);
   for (let v = 0; v < count; v++) if (number[v] >= 0) places.set(positions.subarray(v * 3, v * 3 + 3), number[v] * 3);
-  const beyond = twinHalfEdges(corners);
+  const twin = twinHalfEdges(corners);
   // Two faces that run the same way along a side are turned against each other.
-  for (let s = 0; s < beyond.length; s++) {
-    const t = beyond[s];
+  for (let s = 0; s < twin.length; s++) {
+    const t = twin[s];
     if (t < 0 || corners[s] !== corners[t]) continue;
-    beyond[s] = -1;
-    beyond[t] = -1;
+    twin[s] = -1;
+    twin[t] = -1;
   }
   const triangles = corners.length / 3;
   const normals = new Float64Array(triangles * 3);
@@ -48,7 +48,7 @@ export function surfaceOf(positions: Float32Array, indices: Uint32Array): Surfac
     areas[t] = l / 2;
     if (l > 0) normals.set([nx / l, ny / l, nz / l], t * 3);
   }
-  return { points: places, corners, twin: beyond, normals, areas };
+  return { points: places, corners, twin: twin, normals, areas };
 }
 
 /** The two corners of a side. */
@@ -61,7 +61,7 @@ export function sideEnds(corners: Uint32Array, side: number): [number, number] {
  * Pieces that hang together over sides for which `open` holds, ascending, in the order of their first triangles.
  * @param open asked for each side (triangle · 3 + k) with a triangle beyond it
  */
-export function surfacePieces(surface: Surface, open: (side: number, beyond: number) => boolean): Uint32Array[] {
+export function surfacePieces(surface: Surface, open: (side: number, twin: number) => boolean): Uint32Array[] {
   const count = surface.areas.length;
   const done = new Uint8Array(count);
   const out: Uint32Array[] = [];
@@ -85,8 +85,8 @@ export function surfacePieces(surface: Surface, open: (side: number, beyond: num
 }
 
 /** Cosine of the bend at a side, 1 where the surface goes on flat. */
-export function cosineAt({ normals }: Surface, side: number, beyond: number): number {
-  const [a, b] = [side - (side % 3), beyond - (beyond % 3)];
+export function cosineAt({ normals }: Surface, side: number, twin: number): number {
+  const [a, b] = [side - (side % 3), twin - (twin % 3)];
   return normals[a] * normals[b] + normals[a + 1] * normals[b + 1] + normals[a + 2] * normals[b + 2];
 }
 
@@ -97,7 +97,7 @@ export function partOfSurface(surface: Surface, triangles: Uint32Array): Surface
     number[t] = i;
   });
   const corners = new Uint32Array(triangles.length * 3);
-  const beyond = new Int32Array(triangles.length * 3);
+  const twin = new Int32Array(triangles.length * 3);
   const normals = new Float64Array(triangles.length * 3);
   const areas = new Float64Array(triangles.length);
   triangles.forEach((t, i) => {
@@ -106,9 +106,9 @@ export function partOfSurface(surface: Surface, triangles: Uint32Array): Surface
       const other = surface.twin[t * 3 + k];
       const face = other < 0 ? -1 : number[Math.floor(other / 3)];
       corners[i * 3 + k] = surface.corners[t * 3 + k];
-      beyond[i * 3 + k] = face < 0 ? -1 : face * 3 + (other % 3);
+      twin[i * 3 + k] = face < 0 ? -1 : face * 3 + (other % 3);
       normals[i * 3 + k] = surface.normals[t * 3 + k];
     }
   });
-  return { points: surface.points, corners, twin: beyond, normals, areas };
+  return { points: surface.points, corners, twin: twin, normals, areas };
 }

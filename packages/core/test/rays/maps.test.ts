@@ -8,8 +8,8 @@ import { cutMesh } from '../../src/rays/cast/section.ts';
 import { ditherAt } from '../../src/rays/maps/dither.ts';
 import { idColours } from '../../src/rays/maps/id-colours.ts';
 import { pairing } from '../../src/rays/pairing/pairings.ts';
-import { bodiesOf } from '../../src/rays/target/bodies.ts';
 import { unit } from '../../src/rays/target/hit-surface.ts';
+import { sceneObjects } from '../../src/rays/target/scene-objects.ts';
 import { bake, cube, grid, model, type Shape, sphere, square, texel } from './scenes.ts';
 
 const one = { high: 'high', low: 'low' };
@@ -187,7 +187,7 @@ test('a bake that needs more memory than there is, is refused with the numbers b
   const m = model('a.glb', { high: sphere(1, 64), low: cube(1) });
   const p = pairing('ball', [ref('high')], [ref('low')]);
   const plan = (available: number, size = 1024) =>
-    planRayMemory([m], bodiesOf([m]), [p], RayRecipe.parse({ maps: ['normal'], size }), size, 2, available);
+    planRayMemory([m], sceneObjects([m]), [p], RayRecipe.parse({ maps: ['normal'], size }), size, 2, available);
   const need = plan(1e12);
   // Normal, and 16 bytes a texel of what else is kept.
   expect(need.maps).toBe(1024 * 1024 * (3 + 16));
@@ -256,7 +256,7 @@ test('the cut through a sphere is a circle', () => {
 test('all kinds at once, on a body without UVs on the high-poly: every map is there and says something', async () => {
   const high = { ...sphere(1.05, 24), uvs: null };
   const models = [model('a.glb', { high, low: sphere(1, 12) })];
-  expect(bodiesOf(models)).toHaveLength(2);
+  expect(sceneObjects(models)).toHaveLength(2);
   const { maps } = await bake(models, [one], { maps: [...MAP_KINDS], size: 24, samples: 4, ao: { rays: 16 } });
   expect(maps.maps.map((m) => m.kind)).toEqual([...MAP_KINDS]);
   for (const m of maps.maps) {

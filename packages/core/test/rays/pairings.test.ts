@@ -1,6 +1,6 @@
 import { expect, test } from 'vitest';
 import { PairingDecision, RayDecisions } from '../../src/decisions/ray-decisions.ts';
-import { bodyBox } from '../../src/rays/pairing/body-facts.ts';
+import { objectBox } from '../../src/rays/pairing/object-facts.ts';
 import {
   bySheet,
   pairByNames,
@@ -9,7 +9,7 @@ import {
   sheetOf,
   splitByWeight,
 } from '../../src/rays/pairing/pairings.ts';
-import { bodiesOf } from '../../src/rays/target/bodies.ts';
+import { sceneObjects } from '../../src/rays/target/scene-objects.ts';
 import { numbers } from '../build.ts';
 import { cube, model, sphere } from './scenes.ts';
 
@@ -35,10 +35,10 @@ test.each(['post', 'highway', 'post_highest', '_high', 'slowly'])('%s says nothi
 
 test('several high-polys to one low-poly; what found no partner is listed', () => {
   const c = cube(1);
-  const bodies = bodiesOf([
+  const objects = sceneObjects([
     model('a.glb', { post_high: c, 'post_high bolts': c, post_low: c, sign_high: c, rail_low: c, tree: c }),
   ]);
-  const found = pairByNames(bodies, endings);
+  const found = pairByNames(objects, endings);
   expect(found.pairings.map((p) => [p.name, p.high.map((h) => h.name), p.low.map((l) => l.name)])).toEqual([
     ['post', ['post_high', 'post_high bolts'], ['post_low']],
   ]);
@@ -49,14 +49,14 @@ test('several high-polys to one low-poly; what found no partner is listed', () =
 test('files tell where names do not, and several lists of endings hold at once', () => {
   const c = cube(1);
   const models = [model('x/post_high.glb', { shell: c, bolts: c }), model('x/post_low.glb', { shell: c })];
-  expect(pairByNames(bodiesOf(models), endings).pairings[0]).toMatchObject({
+  expect(pairByNames(sceneObjects(models), endings).pairings[0]).toMatchObject({
     name: 'post',
     high: [{ name: 'bolts' }, { name: 'shell' }],
     low: [{ name: 'shell' }],
   });
   const own = { high: ['.detail', '_hp'], low: ['.game'] };
   const mixed = [model('a.glb', { 'cart.detail': c, 'cart.game': c, wheel_hp: c, 'wheel.game': c })];
-  expect(pairByNames(bodiesOf(mixed), own).pairings.map((p) => p.name)).toEqual(['cart', 'wheel']);
+  expect(pairByNames(sceneObjects(mixed), own).pairings.map((p) => p.name)).toEqual(['cart', 'wheel']);
 });
 
 test('by place: the way is found, and a given one is taken', () => {
@@ -68,11 +68,11 @@ test('by place: the way is found, and a given one is taken', () => {
     stray: { shape: sphere(0.1, 12), at: [50, 0, 0] as [number, number, number] },
   });
   const models = [model('a.glb', shapes(10))];
-  const bodies = bodiesOf(models);
-  const boxes = new Map(bodies.map((b) => [b, bodyBox(models[0], b)]));
-  const weight = (b: (typeof bodies)[number]) =>
+  const objects = sceneObjects(models);
+  const boxes = new Map(objects.map((b) => [b, objectBox(models[0], b)]));
+  const weight = (b: (typeof objects)[number]) =>
     b.parts.reduce((n, id) => n + models[0].parts[id].indices.length / 3, 0);
-  const { high, low } = splitByWeight(bodies, weight);
+  const { high, low } = splitByWeight(objects, weight);
   expect(low.map((b) => b.name)).toEqual(['a', 'b']);
   const found = pairByPlace(high, low, boxes);
   expect(found.move?.map((v) => Math.round(v * 1e3) / 1e3)).toEqual([10, 0, 0]);
@@ -98,9 +98,9 @@ test('by place among hundreds: the one way that all have in common, whatever els
     shapes[`high ${i}`] = { shape: fine, at: [at[0], at[1], 100] };
   }
   const models = [model('a.glb', shapes)];
-  const bodies = bodiesOf(models);
-  const boxes = new Map(bodies.map((b) => [b, bodyBox(models[0], b)]));
-  const of = (start: string) => bodies.filter((b) => b.name.startsWith(start));
+  const objects = sceneObjects(models);
+  const boxes = new Map(objects.map((b) => [b, objectBox(models[0], b)]));
+  const of = (start: string) => objects.filter((b) => b.name.startsWith(start));
   const found = pairByPlace(of('high'), of('low'), boxes);
   expect(found.move?.map(Math.round)).toEqual([0, 0, 100]);
   expect(found.aloneHigh).toEqual([]);
@@ -108,7 +108,7 @@ test('by place among hundreds: the one way that all have in common, whatever els
 
 test('maps are called like the file of the low-poly unless told otherwise', () => {
   const c = cube(1);
-  const [p] = pairByNames(bodiesOf([model('x/kit.v2.glb', { a_high: c, a_low: c })]), endings).pairings;
+  const [p] = pairByNames(sceneObjects([model('x/kit.v2.glb', { a_high: c, a_low: c })]), endings).pairings;
   expect(sheetOf(p)).toBe('kit.v2');
   const list = [p, { ...p, name: 'b', sheet: 'other' }, { ...p, name: 'c' }];
   expect(bySheet(list).map((s) => [s.name, s.pairings.map((q) => q.name)])).toEqual([

@@ -15,8 +15,8 @@ import type { RayFault } from '../../src/rays/maps/fault-kinds.ts';
 import { fillMaps, markThinMargins, softenIds } from '../../src/rays/maps/finish-maps.ts';
 import { idsOf } from '../../src/rays/maps/id-colours.ts';
 import { pairing } from '../../src/rays/pairing/pairings.ts';
-import { bodiesOf } from '../../src/rays/target/bodies.ts';
 import type { SourceTextures } from '../../src/rays/target/hit-surface.ts';
+import { sceneObjects } from '../../src/rays/target/scene-objects.ts';
 import { type Model, readModel } from '../../src/scene/model.ts';
 
 /** A mesh as lists, indexed. */
@@ -142,7 +142,7 @@ export async function bake(
 ): Promise<{ maps: RayMaps; jobs: RayJob[]; faults: RayFault[] }> {
   await tangentsReady;
   const r = RayRecipe.parse(recipe);
-  const bodies = bodiesOf(models);
+  const objects = sceneObjects(models);
   const maps = emptyRayMaps(r.size, r.size, r.maps, r.bits, r.normalY === 'down');
   let islands = 0;
   const ready = pairings.map((p) => {
@@ -151,10 +151,10 @@ export async function bake(
         ? p
         : pairing(
             p.low,
-            bodies.filter((b) => b.name === p.high),
-            bodies.filter((b) => b.name === p.low),
+            objects.filter((b) => b.name === p.high),
+            objects.filter((b) => b.name === p.low),
           );
-    const m = pairingMeshes(models, bodies, { ...decision, ...reaches }, r, [r.size, r.size], islands);
+    const m = pairingMeshes(models, objects, { ...decision, ...reaches }, r, [r.size, r.size], islands);
     for (const n of m.target.island) islands = Math.max(islands, n);
     return m;
   });

@@ -56,7 +56,7 @@ export async function decodeImage(
   }
 }
 
-/** Hash of what an image looks like: size, bits and pixels. Twins have the same. */
+/** Hash of what an image looks like: size, bits and pixels. Duplicates have the same. */
 export function pixelHash(raster: Raster): string {
   // Half of the longest BLAKE2b: twice as fast here as SHA-256, and every picture of a survey passes.
   const h = createHash('blake2b512');

@@ -12,7 +12,7 @@ import { routePlanned } from '../stages/route.ts';
 import type { PlanBasis } from './plan-basis.ts';
 import { searchTasks } from './search-tasks.ts';
 
-/** What looking on brought for one sheet. */
+/** What continued search brought for one sheet. */
 export interface ContinuedSearch {
   sheet: number;
   /** Share of the sheet that islands cover, as it was packed and now. */

@@ -3,7 +3,7 @@ import { type PackItem, type PackOptions, type PackResult, pack } from '@wembrel
 import { type CancelFlag, stopped } from '../pool/cancel-flag.ts';
 import { taskGroup } from '../pool/task.ts';
 
-/** A layout that was found while looking on. */
+/** A layout that was found while continued search. */
 export interface SearchStep {
   /** Ms after which it was there. */
   ms: number;

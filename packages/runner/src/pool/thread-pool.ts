@@ -2,7 +2,7 @@ import { existsSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
 import { Piscina } from 'piscina';
 
-/** Worker threads: as many as cores unless told otherwise. They may outlive a job, see `JobScope`. */
+/** Worker threads: as many as cores unless given otherwise. They may outlive a job, see `JobScope`. */
 export class ThreadPool {
   readonly threads: number;
   private readonly piscina: Piscina;

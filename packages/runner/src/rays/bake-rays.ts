@@ -23,9 +23,9 @@ import type { GroupIds } from '@wembrel/core/rays/maps/group-ids';
 import { idsOf } from '@wembrel/core/rays/maps/id-colours';
 import { measureReaches, type Reaches } from '@wembrel/core/rays/pairing/measure';
 import type { Sweep } from '@wembrel/core/rays/pairing/sweep';
-import { type Body, bodiesOf } from '@wembrel/core/rays/target/bodies';
 import type { SourceTextures } from '@wembrel/core/rays/target/hit-surface';
 import { type RayMesh, rayMesh } from '@wembrel/core/rays/target/ray-mesh';
+import { type SceneObject, sceneObjects } from '@wembrel/core/rays/target/scene-objects';
 import type { Model } from '@wembrel/core/scene/model';
 import type { Bvh } from '@wembrel/kernels/bvh-layout';
 import type { JobScope } from '../pool/job-scope.ts';
@@ -93,14 +93,14 @@ export async function bakeRays(
   await tangentsReady;
   const px = options.pxScale ?? 1;
   const side = Math.max(1, Math.round(recipe.size * px));
-  const bodies = bodiesOf(models);
+  const objects = sceneObjects(models);
   const size = [side, side] as const;
-  const memory = planRayMemory(models, bodies, pairings, recipe, side, scope.threads, options.available ?? totalmem());
+  const memory = planRayMemory(models, objects, pairings, recipe, side, scope.threads, options.available ?? totalmem());
   const meshes: PairingMeshes[] = [];
   let islands = 0;
   for (const p of pairings) {
     scope.checkpoint();
-    const m = pairingMeshes(models, bodies, p, recipe, size, islands);
+    const m = pairingMeshes(models, objects, p, recipe, size, islands);
     for (const i of m.target.island) islands = Math.max(islands, i);
     meshes.push(m);
   }
@@ -117,7 +117,7 @@ export async function bakeRays(
     : { ids: meshes.map(() => null), legend: [] };
   const seen = options.seen ?? pairings;
   const seesAll = recipe.maps.includes('ao') && recipe.ao.sees === 'all' && seen.length > 1;
-  const all = seesAll ? await everything(models, bodies, seen, meshes, images) : null;
+  const all = seesAll ? await everything(models, objects, seen, meshes, images) : null;
   const allBvh = all ? await build(all, scope) : null;
   const maps = emptyRayMaps(side, side, recipe.maps, recipe.bits, recipe.normalY === 'down');
   options.onMaps?.(maps);
@@ -189,12 +189,12 @@ export async function findReaches(
   onProgress?: (share: number, doing: string) => void,
 ): Promise<{ name: string; sweep: Sweep; measured: Reaches }[]> {
   await tangentsReady;
-  const bodies = bodiesOf(models);
+  const objects = sceneObjects(models);
   const out: { name: string; sweep: Sweep; measured: Reaches }[] = [];
   for (const [i, p] of pairings.entries()) {
     scope.checkpoint();
     onProgress?.(i / pairings.length, `trying reaches of "${p.name}"`);
-    const { high, target } = pairingMeshes(models, bodies, p, recipe, [recipe.size, recipe.size], 0);
+    const { high, target } = pairingMeshes(models, objects, p, recipe, [recipe.size, recipe.size], 0);
     const [highBvh, lowBvh] = await Promise.all([build(high, scope), build(target.mesh, scope)]);
     const measured = measureReaches(high, highBvh, target.mesh, lowBvh);
     out.push({
@@ -212,7 +212,7 @@ const build = (m: Pick<RayMesh, 'positions' | 'indices'>, scope: JobScope): Prom
 /** All high-polys, for AO that sees everything; one that has been moved stands where it was moved to. @param ready those that are baked */
 async function everything(
   models: readonly Model[],
-  bodies: readonly Body[],
+  objects: readonly SceneObject[],
   pairings: readonly PairingDecision[],
   ready: readonly PairingMeshes[],
   images: Images,
@@ -222,7 +222,7 @@ async function everything(
       ready.find((m) => m.pairing === p)?.high ??
       rayMesh(
         models,
-        bodies.filter((b) => p.high.some((r) => r.path === b.path && r.name === b.name)),
+        objects.filter((b) => p.high.some((r) => r.path === b.path && r.name === b.name)),
         p.move,
       ),
   );

@@ -1,7 +1,7 @@
 import { type PairingDecision, RayDecisions, type RayRecipe } from '@wembrel/core/decisions/ray-decisions';
 import { InputError } from '@wembrel/core/errors';
 import { type GroupIds, groupIds } from '@wembrel/core/rays/maps/group-ids';
-import { bodyBox } from '@wembrel/core/rays/pairing/body-facts';
+import { objectBox } from '@wembrel/core/rays/pairing/object-facts';
 import {
   bySheet,
   type FoundPairings,
@@ -11,7 +11,7 @@ import {
   pairing,
   splitByWeight,
 } from '@wembrel/core/rays/pairing/pairings';
-import { type Body, bodiesOf } from '@wembrel/core/rays/target/bodies';
+import { type SceneObject, sceneObjects } from '@wembrel/core/rays/target/scene-objects';
 import type { Model } from '@wembrel/core/scene/model';
 import type { JobScope } from '../pool/job-scope.ts';
 import { type OnProgress, stopwatch } from '../progress.ts';
@@ -46,7 +46,7 @@ export interface RayRunOptions {
   inward: number | null;
   /** Those that are not given are tried instead of measured, see `sweepReaches`. */
   findReaches?: boolean;
-  /** Files with a cage and with a casting surface: their bodies have the names of the low-poly's. */
+  /** Files with a cage and with a casting surface: their objects have the names of the low-poly's. */
   cage?: InputFile[];
   surface?: InputFile[];
   name?: string;
@@ -99,24 +99,24 @@ export interface RayReport {
 
 const shown = (r: { path: string; name: string }) => `${r.path}: ${r.name}`;
 
-/** Pairs the bodies of files that were given as high-polys and as low-polys. */
+/** Pairs the objects of files that were given as high-polys and as low-polys. */
 function pairFiles(
   models: readonly Model[],
   high: ReadonlySet<string>,
   low: ReadonlySet<string>,
   rule: PairingRule,
 ): FoundPairings {
-  const bodies = bodiesOf(models);
-  const highs = bodies.filter((b) => high.has(b.path));
-  const lows = bodies.filter((b) => low.has(b.path));
+  const objects = sceneObjects(models);
+  const highs = objects.filter((b) => high.has(b.path));
+  const lows = objects.filter((b) => low.has(b.path));
   if (rule.by === 'place') {
-    // Files that were given as both hold both: the heavy bodies are the high-polys.
-    const weight = (b: Body) => b.parts.reduce((n, id) => n + models[b.model].parts[id].indices.length, 0);
+    // Files that were given as both hold both: the heavy objects are the high-polys.
+    const weight = (b: SceneObject) => b.parts.reduce((n, id) => n + models[b.model].parts[id].indices.length, 0);
     const shared = highs.filter((b) => low.has(b.path));
     const split = splitByWeight(shared, weight);
     const heavy = highs.filter((b) => !split.low.includes(b));
     const light = lows.filter((b) => !split.high.includes(b));
-    const box = (b: Body) => [b, bodyBox(models[b.model], b)] as const;
+    const box = (b: SceneObject) => [b, objectBox(models[b.model], b)] as const;
     return pairByPlace(heavy, light, new Map([...heavy, ...light].map(box)), rule.move ?? null);
   }
   const all = (): FoundPairings => ({
@@ -126,7 +126,7 @@ function pairFiles(
   });
   if (rule.by === 'all') return all();
   const endings = rule.endings ?? RayDecisions.parse({}).endings;
-  const found = pairByNames(bodies, endings, (b) =>
+  const found = pairByNames(objects, endings, (b) =>
     high.has(b.path) === low.has(b.path) ? null : high.has(b.path) ? 'high' : 'low',
   );
   // One of each needs no names to be partners.
@@ -165,8 +165,8 @@ export async function runRays(options: RayRunOptions, scope: JobScope): Promise<
   for (const p of found.pairings) {
     p.outward = options.outward ?? p.outward;
     p.inward = options.inward ?? p.inward;
-    if (options.cage?.length) p.cage = twinOf(models, options.cage, p.low[0].name, 'cage');
-    if (options.surface?.length) p.surface = twinOf(models, options.surface, p.low[0].name, 'casting surface');
+    if (options.cage?.length) p.cage = counterpartOf(models, options.cage, p.low[0].name, 'cage');
+    if (options.surface?.length) p.surface = counterpartOf(models, options.surface, p.low[0].name, 'casting surface');
   }
   if (options.findReaches) {
     const tried = await findReaches(models, found.pairings, recipe, scope, (share, doing) =>
@@ -283,16 +283,16 @@ export function groupIdsOf(read: ReadFiles, faces: ReadOptions['faces'], recipe:
   );
 }
 
-/** The body of some files that has a name, or the only one there. */
-function twinOf(
+/** The object of some files that has a name, or the only one there. */
+function counterpartOf(
   models: readonly Model[],
   files: readonly InputFile[],
   name: string,
   what: string,
 ): { path: string; name: string } {
   const paths = new Set(files.map((f) => f.name));
-  const bodies = bodiesOf(models).filter((b) => paths.has(b.path));
-  const found = bodies.find((b) => b.name === name) ?? (bodies.length === 1 ? bodies[0] : undefined);
+  const objects = sceneObjects(models).filter((b) => paths.has(b.path));
+  const found = objects.find((b) => b.name === name) ?? (objects.length === 1 ? objects[0] : undefined);
   if (!found) throw new InputError(files[0].name, `holds no ${what} named "${name}"`);
   return { path: found.path, name: found.name };
 }

@@ -12,11 +12,11 @@ import { HERE, type PictureWork } from '../pictures/work.ts';
 import type { InputFile } from './collect.ts';
 import { gltfIo } from './gltf-io.ts';
 import { imageKey } from './image-keys.ts';
-import { settle } from './normalize-document.ts';
+import { normalizeDocument } from './normalize-document.ts';
 import { sideFile } from './side-files.ts';
 import { readSimple } from './simple.ts';
 
-/** A model read anew from its document, after that was changed in memory; what is known of its file stays. */
+/** A model read again from its document, after that was changed in memory; what is known of its file stays. */
 export function rereadModel({ path, document, notes, format, sideFiles, missing }: Model): Model {
   return Object.assign(readModel(path, document, imageKey), { notes, format, sideFiles, missing });
 }
@@ -45,13 +45,13 @@ export async function loadModel(file: InputFile, options: LoadOptions = {}): Pro
     const ending = name.slice(name.lastIndexOf('.') + 1).toLowerCase();
     if (ending === 'obj' || ending === 'ply' || ending === 'stl') {
       const read = await readSimple(file, ending, bytes, source, work);
-      await settle(name, read.document, SourceOptions.parse({}), work);
+      await normalizeDocument(name, read.document, SourceOptions.parse({}), work);
       const model = readModel(name, read.document, imageKey);
       model.notes.unshift(...read.notes);
       return Object.assign(model, { format: ending, sideFiles: read.used, missing: read.missing } as const);
     }
     const { document, used } = await readGltf(file, bytes);
-    const notes = await settle(name, document, source, work);
+    const notes = await normalizeDocument(name, document, source, work);
     const model = readModel(name, document, imageKey);
     model.notes.unshift(...notes);
     return Object.assign(model, { sideFiles: used });

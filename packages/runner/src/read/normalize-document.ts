@@ -25,7 +25,7 @@ const nameOf = (t: Texture) => t.getName() || t.getURI() || 'unnamed';
  * @returns what was changed, as notes
  * @throws InputError when a picture cannot be decoded
  */
-export async function settle(
+export async function normalizeDocument(
   path: string,
   document: Document,
   options: SourceOptions,

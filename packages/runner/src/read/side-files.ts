@@ -1,14 +1,14 @@
 import { dirname, posix, resolve, sep } from 'node:path';
 import type { InputFile } from './collect.ts';
 
-/** A file beside a model: where it is, and the name by which the pile knows it. */
+/** A file beside a model: where it is, and the name by which the input knows it. */
 export interface SideFile {
   path: string;
   /** Logical path of an upload, or the full path on disk. */
   key: string;
 }
 
-/** The name by which the pile knows a file. */
+/** The name by which the input knows a file. */
 export function fileKey(file: InputFile): string {
   return file.siblings ? posix.normalize(file.name) : resolve(file.path);
 }

@@ -12,7 +12,7 @@ const WEIGHTS = { NORMAL: 0.5, TEXCOORD_0: 1 };
 export interface Reduced {
   /** Triangles fewer, of one copy of each mesh. */
   triangles: number;
-  /** The greatest error, as the simplifier reckons it: how far the surface moved, with normals and UVs weighed in; m, before placings are scaled. */
+  /** The greatest error, as the simplifier computes it: how far the surface moved, with normals and UVs weighed in; m, before placings are scaled. */
   deviation: number;
 }
 

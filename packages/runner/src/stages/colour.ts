@@ -8,7 +8,7 @@ import { rereadModel } from '../read/load.ts';
 import type { ReadFiles, ReadModel } from './read.ts';
 
 /**
- * Puts the colours of the slots that a plan names into vertices, in memory: the documents change, and their models are read from them anew.
+ * Puts the colours of the slots that a plan names into vertices, in memory: the documents change, and their models are read from them again.
  * @returns the models, and how many slots there were @throws Cancelled
  */
 export async function colourModels(

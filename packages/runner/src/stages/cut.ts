@@ -14,7 +14,7 @@ export interface Cut {
 }
 
 /**
- * Cuts the slots that a plan says at the repeats of their texture, in memory: the documents change, and their models are read from them anew.
+ * Cuts the slots that a plan says at the repeats of their texture, in memory: the documents change, and their models are read from them again.
  * @throws InputError when one would fall into too many pieces @throws Cancelled
  */
 export function cutModels(read: ReadFiles, d: MergeDecisions, scope: JobScope): { models: ReadModel[]; cut: Cut } {

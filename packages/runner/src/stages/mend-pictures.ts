@@ -40,7 +40,7 @@ export class PictureRepairs {
         bytes = images.byPixels(target).stored;
         out.replaced++;
       } else if (repairs.shareTwins) {
-        // Twins under other encodings get the bytes of the first one, so that one file serves all.
+        // Duplicates under other encodings get the bytes of the first one, so that one file serves all.
         bytes = this.first.get(pixels) ?? null;
         if (bytes) out.replaced++;
         else this.first.set(pixels, t.getImage() as Uint8Array);

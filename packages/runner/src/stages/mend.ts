@@ -37,7 +37,7 @@ export interface MendedFiles extends ReadFiles {
 
 /**
  * The second stage: mends the models that were read, in memory. It uses up the documents of its input: they change, and the models are read
- * from them anew. Sources stay as they are.
+ * from them again. Sources stay as they are.
  * @throws InputError when a picture cannot be decoded @throws Cancelled
  */
 export async function mend(read: ReadFiles, repairs: Repairs, scope: JobScope): Promise<MendedFiles> {

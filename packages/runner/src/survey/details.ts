@@ -1,13 +1,13 @@
 import { cellBounds, channelEncoding, drawScene, textureKey } from '@wembrel/core/compare/scene';
 import { partsForGroups } from '@wembrel/core/faces/group-faces';
 import { coarseLikeness, LIKENESS, likenessDistance, mayBeAlike } from '@wembrel/core/image/analysis';
-import { isNearTwin, type PictureSense } from '@wembrel/core/image/near-duplicate';
+import { isNearDuplicate, type PictureSense } from '@wembrel/core/image/near-duplicate';
 import { tangentsReady } from '@wembrel/core/mesh/tangents';
 import { byteColumn, weldVertices } from '@wembrel/core/mesh/weld';
-import { bodyFacts } from '@wembrel/core/rays/pairing/body-facts';
+import { objectFacts } from '@wembrel/core/rays/pairing/object-facts';
 import { IMAGE_CHANNELS } from '@wembrel/core/scene/material';
 import type { Model } from '@wembrel/core/scene/model';
-import type { ModelFacts, NearTwins, PictureFacts, SurveyFacts } from '@wembrel/core/survey/facts';
+import type { ModelFacts, NearDuplicates, PictureFacts, SurveyFacts } from '@wembrel/core/survey/facts';
 import { texturesByUse, usedTextures } from '@wembrel/core/survey/figures';
 import { type Coverage, slotFacts } from '@wembrel/core/survey/slot-facts';
 import { textureBytes } from '@wembrel/core/survey/texture-memory';
@@ -23,7 +23,7 @@ import type { ReadFiles, ReadModel } from '../stages/read.ts';
 import { viewTasks } from '../stages/view-tasks.ts';
 
 /**
- * How far the small likenesses of near-twins can differ at most (of 255; normals: length of the difference): what the bounds on mean and
+ * How far the small likenesses of near-duplicates can differ at most (of 255; normals: length of the difference): what the bounds on mean and
  * worst block allow, since a mean of differences is never less than the difference of means. Colours have some room, their bounds being in
  * another space.
  */
@@ -34,7 +34,7 @@ const CAN_DIFFER: Record<PictureSense, { mean: number; worst: number }> = {
 };
 /** From this common size on a cell of the likeness holds whole 8×8 blocks. */
 const WHOLE_BLOCKS = LIKENESS * 8;
-/** Full comparisons of pictures, at most, the most alike at a glance first; beyond it near-twins may be missed. */
+/** Full comparisons of pictures, at most, the most alike at a glance first; beyond it near-duplicates may be missed. */
 const MOST_COMPARISONS = 400;
 
 /** What the views and findings need beyond the figures. */
@@ -74,7 +74,7 @@ export async function surveyDetails(
   }
   const rows = [...pictures.values()];
   const nearTwins = scope
-    ? await findNearTwins(rows, images, scope, (s) => report('survey', 0.7 + 0.2 * s, 'comparing textures'))
+    ? await findNearDuplicates(rows, images, scope, (s) => report('survey', 0.7 + 0.2 * s, 'comparing textures'))
     : [];
   if (scope) {
     const normals = rows.filter((p) => p.sense === 'normal' && !p.nearlyFlat);
@@ -112,7 +112,7 @@ function modelRow({ model, file, figures, edited }: ReadModel, order: readonly u
     sideFiles: model.sideFiles,
     slotSplits: slotSplits(model),
     meshes: root.listMeshes().map((m, i) => m.getName() || `mesh ${i}`),
-    bodies: bodyFacts(model),
+    bodies: objectFacts(model),
     parts: edited?.parts ?? partsForGroups(model).parts,
     edited: edited && { reports: edited.reports, origins: edited.origins },
   };
@@ -184,13 +184,13 @@ function pictureRows(read: ReadFiles): Map<string, PictureFacts> {
   return pictures;
 }
 
-/** Near-twins among the pictures: those that look alike at a glance are compared in full ("Counts and sizes", Near-twin). */
-async function findNearTwins(
+/** near-duplicates among the pictures: those that look alike at a glance are compared in full ("Counts and sizes", Near-duplicate). */
+async function findNearDuplicates(
   rows: PictureFacts[],
   images: Images,
   scope: JobScope,
   progress: (share: number) => void,
-): Promise<NearTwins[]> {
+): Promise<NearDuplicates[]> {
   const seen = rows.map((r) => {
     const { likeness } = images.byPixels(r.key);
     return { likeness, coarse: coarseLikeness(likeness) };
@@ -214,7 +214,7 @@ async function findNearTwins(
     .slice(0, MOST_COMPARISONS)
     // One picture after the other, so that workers find it decoded.
     .sort((x, y) => (x.a.key < y.a.key ? -1 : x.a.key > y.a.key ? 1 : x.mean - y.mean));
-  const out: NearTwins[] = [];
+  const out: NearDuplicates[] = [];
   let done = 0;
   await sideBySide(candidates.length, scope.threads, async (i) => {
     scope.checkpoint();
@@ -226,7 +226,7 @@ async function findNearTwins(
       b: { key: b.key, bytes: images.byPixels(b.key).stored },
       sense: a.sense,
     });
-    if (isNearTwin(l)) out.push({ a: a.key, b: b.key, ...l });
+    if (isNearDuplicate(l)) out.push({ a: a.key, b: b.key, ...l });
     progress(++done / candidates.length);
   });
   return out.sort((x, y) => x.mean - y.mean || (x.a + x.b < y.a + y.b ? -1 : 1));

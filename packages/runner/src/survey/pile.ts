@@ -14,7 +14,7 @@ export interface PileSurvey {
 }
 
 /**
- * Reads a pile of files and says what it costs and what there is to mend.
+ * Reads any files and says what it costs and what there is to mend.
  * @param decisions budget and required names, which findings depend on
  * @throws Cancelled
  */

@@ -3,8 +3,8 @@ import type { PackAnswer, PackedSheet, PackRequest } from '../../contract/plots.
 import type { MergeDecisions } from '../../contract/project.ts';
 import type { GatheredIslands } from './use-islands.ts';
 
-/** What is told while sheets are packed. */
-interface Told {
+/** What is reported while sheets are packed. */
+interface PackingEvents {
   /** @param seconds since it began */
   better: (index: number, sheet: PackedSheet, seconds: number) => void;
   failed: (message: string) => void;
@@ -28,7 +28,7 @@ function worker(answered: (a: PackAnswer, w: Worker) => void): Worker {
 export function packAll(
   { index, shapes }: GatheredIslands,
   decisions: MergeDecisions,
-  on: Told & { progress: (share: number) => void; done: (sheets: PackedSheet[], seconds: number) => void },
+  on: PackingEvents & { progress: (share: number) => void; done: (sheets: PackedSheet[], seconds: number) => void },
 ): () => void {
   const begun = performance.now();
   const seconds = () => (performance.now() - begun) / 1000;
@@ -78,14 +78,14 @@ export function packAll(
 }
 
 /**
- * Looks on for tighter layouts until ended, or until all have the greatest size that they may have (`whole`; not where a worker failed).
+ * Keeps searching for tighter layouts until ended, or until all have the greatest size that they may have (`whole`; not where a worker failed).
  * @returns what ends it
  */
 export function continueSearch(
   { index, shapes }: GatheredIslands,
   decisions: MergeDecisions,
   tasks: readonly PlannedSearch[],
-  on: Told & { done: (whole: boolean) => void },
+  on: PackingEvents & { done: (whole: boolean) => void },
 ): () => void {
   let open = tasks.length;
   let whole = true;

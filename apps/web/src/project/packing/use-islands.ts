@@ -18,7 +18,7 @@ async function binary(url: string): Promise<ArrayBuffer> {
 }
 
 /**
- * Islands of the present routes; gathered anew by the server when the routes have changed.
+ * Islands of the present routes; gathered again by the server when the routes have changed.
  * @param wished false: nothing is asked of the server
  */
 export function useIslands(

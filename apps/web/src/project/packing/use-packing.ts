@@ -16,9 +16,9 @@ export interface Packing {
   share: number | null;
   seconds: number;
   problem: string | null;
-  /** In how many threads it looks on for tighter layouts, until told to stop; 0: it does not. */
+  /** In how many threads it keeps searching for tighter layouts, until stopped; 0: it does not. */
   searching: number;
-  /** It looked on until everything had the greatest size that it may have. */
+  /** It kept searching until everything had the greatest size that it may have. */
   exhausted: boolean;
   /** @param first position of the sheet that gets the most threads */
   search: (first: number) => void;
@@ -37,7 +37,7 @@ interface Look {
 }
 
 /**
- * Packs in a worker whenever what packing reads has changed; a run that is overtaken is ended. Better layouts show as they are found. Looking on
+ * Packs in a worker whenever what packing reads has changed; a run that is overtaken is ended. Better layouts show as they are found. Continued search
  * takes as many workers as there are cores, each with a seed of its own.
  * @param record keeps how the tightest layouts of sheets, by position, are found again
  */
@@ -51,14 +51,14 @@ export function usePacking(
   const [exhausted, setExhausted] = useState('');
   const key = keyOf(decisions);
   const done = useRef<{ key: string; islands: GatheredIslands | null }>({ key: '', islands: null });
-  /** The tightest of each sheet while it looks on, and how those were found that are new. */
+  /** The tightest of each sheet while it keeps searching, and how those were found that are new. */
   const best = useRef<PackedSheet[]>([]);
   const found = useRef(new Map<number, PackingSearch>());
   const used = useRef(0);
   // biome-ignore lint/correctness/useExhaustiveDependencies: the key holds what packing reads of the decisions
   useEffect(() => {
     if (!islands || islands.index.sheets.length !== decisions.sheets.length) return;
-    // What was found by looking on is what its seed and rounds find.
+    // What was found by continued search is what its seed and rounds find.
     if (done.current.key === key && done.current.islands === islands) return;
     setState((s) => ({ ...s, share: 0, problem: null }));
     return packAll(islands, decisions, {
@@ -80,7 +80,7 @@ export function usePacking(
     const sheets = withSearches(decisions.sheets, better);
     if (byItself) setExhausted(keyOf({ ...decisions, sheets }));
     if (better.size === 0) return;
-    // At even density the sheet with least room holds back the others: then all are packed anew.
+    // At even density the sheet with least room holds back the others: then all are packed again.
     if (decisions.scale !== 'even' || sheets.length === 1) {
       const now = keyOf({ ...decisions, sheets });
       done.current = { key: now, islands };

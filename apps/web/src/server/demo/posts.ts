@@ -5,7 +5,7 @@ import type { MergeDecisions } from '../../contract/project.ts';
 
 const POST = { high: 'posts/ticket-post_high.glb', low: 'posts/ticket-post_low.glb' };
 
-/** The ticket post, whose partners were told by their names; the lamp heads wait to be paired by their places. */
+/** The ticket post, whose partners were found by their names; the lamp heads wait to be paired by their places. */
 export function postDecisions(): Partial<MergeDecisions> {
   const high = ['', ' fittings', ' plate'].map((end) => ({ path: POST.high, name: `ticket post_high${end}` }));
   return {

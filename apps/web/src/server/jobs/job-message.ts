@@ -15,7 +15,7 @@ export interface JobOrder {
   folder: string;
   worker: string;
   files: InputFile[];
-  /** Pictures of the pile. */
+  /** Pictures of the input. */
   textures: InputFile[];
   decisions: MergeDecisions;
   /** Folders of earlier jobs of the kind, the newest first. */

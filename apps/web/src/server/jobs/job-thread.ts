@@ -22,24 +22,24 @@ process.on('unhandledRejection', (error) => {
   if (!(error instanceof Cancelled)) throw error;
 });
 
-const tell: Emit = (m: JobMessage) => parentPort?.postMessage(m);
+const emit: Emit = (m: JobMessage) => parentPort?.postMessage(m);
 let pool: ThreadPool | null = null;
 
 function jobOf(order: JobOrder, scope: JobScope): Promise<void> {
   switch (order.kind) {
     case 'survey':
-      return surveyProject(order, scope, tell);
+      return surveyProject(order, scope, emit);
     case 'layout':
-      return layoutProject(order, scope, tell);
+      return layoutProject(order, scope, emit);
     case 'ray-reaches':
-      return findProjectReaches(order, scope, tell);
+      return findProjectReaches(order, scope, emit);
     case 'ray-proof':
     case 'ray-final':
-      return bakeProjectRays(order, scope, tell);
+      return bakeProjectRays(order, scope, emit);
     case 'light':
-      return lightProject(order, scope, tell);
+      return lightProject(order, scope, emit);
     default:
-      return order.sheet === null ? mergeProject(order, scope, tell) : bakeSheetAlone(order, scope, tell, order.sheet);
+      return order.sheet === null ? mergeProject(order, scope, emit) : bakeSheetAlone(order, scope, emit, order.sheet);
   }
 }
 
@@ -70,14 +70,14 @@ parentPort?.on('message', async (order: JobOrder) => {
   const scope = new JobScope(pool, undefined, order.cancel);
   try {
     await jobOf(order, scope);
-    tell({ type: 'done' });
+    emit({ type: 'done' });
     warmUp(order, pool);
   } catch (error) {
-    if (scope.cancelled) tell({ type: 'cancelled' });
-    else if (error instanceof InputError) tell({ type: 'failed', message: `${error.path}: ${error.reason}` });
+    if (scope.cancelled) emit({ type: 'cancelled' });
+    else if (error instanceof InputError) emit({ type: 'failed', message: `${error.path}: ${error.reason}` });
     else {
       process.stderr.write(`${error instanceof Error ? error.stack : String(error)}\n`);
-      tell({ type: 'failed', message: sentence(error) });
+      emit({ type: 'failed', message: sentence(error) });
     }
   }
 });

@@ -33,13 +33,13 @@ export class JobThread {
   }
 
   /** Does a job. @param told of what comes before its end */
-  async run(order: JobOrder, told: (m: OtherMessage) => void): Promise<JobEnd> {
+  async run(order: JobOrder, onMessage: (m: OtherMessage) => void): Promise<JobEnd> {
     this.worker.ref();
     const end = await new Promise<JobEnd>((resolve) => {
       this.ended = (error) => resolve({ type: 'ended', error });
       this.hear = (m) => {
         if (m.type === 'done' || m.type === 'cancelled' || m.type === 'failed') resolve(m);
-        else told(m);
+        else onMessage(m);
       };
       this.worker.postMessage(order);
     });

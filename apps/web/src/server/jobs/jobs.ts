@@ -258,7 +258,7 @@ async function runJob(
   };
   state.running.set(id, running);
   const thread = state.warm.take();
-  let told = 0;
+  let storedAt = 0;
   const end = await thread.run(order, (m) => {
     if (m.type === 'preview') {
       events.emit(projectId, { ...m, id });
@@ -267,8 +267,8 @@ async function runJob(
     const elapsed = (Date.now() - running.started) / 1000;
     running.left = m.share > 0.08 ? Math.round((elapsed / m.share) * (1 - m.share)) : null;
     events.emit(projectId, { type: 'progress', id, share: m.share, doing: m.doing, left: running.left });
-    if (Date.now() - told < 1000) return;
-    told = Date.now();
+    if (Date.now() - storedAt < 1000) return;
+    storedAt = Date.now();
     void db.updateTable('job').set({ share: m.share, doing: m.doing }).where('id', '=', id).execute();
   });
   state.running.delete(id);

@@ -14,7 +14,7 @@ import type { ProjectState } from './state.ts';
 
 /*
  * Projects as they were before routes became lists, locked bays stood under their keys, and long selections of faces were kept apart. The schema of
- * decisions reads the old forms, so that an old state is upgraded by reading it; the steps, which are patches of old states, are made anew from the
+ * decisions reads the old forms, so that an old state is upgraded by reading it; the steps, which are patches of old states, are made again from the
  * states that they lead to.
  */
 
@@ -45,7 +45,7 @@ export async function upgradeStates(database: Kysely<unknown>): Promise<void> {
       .set({ state: JSON.stringify(upgraded.state) })
       .where('id', '=', id)
       .execute();
-    // Undo goes as far as the steps could be made anew.
+    // Undo goes as far as the steps could be made again.
     await db.deleteFrom('step').where('project', '=', id).execute();
     for (const { number, forward, inverse } of upgraded.steps) {
       const { label, created } = steps.find((s) => s.number === number) as { label: string; created: string };

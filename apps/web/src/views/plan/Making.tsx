@@ -25,7 +25,7 @@ export function Making({
     const calls = (join: boolean) => new DrawCallCounter(forecast.planSlots, join).count(sheetOf, d.sheets);
     return calls(false) - calls(true);
   }, [forecast, d.sheets]);
-  const twins = findings.reduce((n, f) => n + (f.code === 'duplicate-mesh' ? (f.saves.vertices ?? 0) : 0), 0);
+  const duplicates = findings.reduce((n, f) => n + (f.code === 'duplicate-mesh' ? (f.saves.vertices ?? 0) : 0), 0);
   const set = (label: string, part: Partial<MergeDecisions>) => edit(label, (now) => ({ ...now, ...part }));
   return (
     <section className={css.bar} aria-label="How the sheets are made">
@@ -105,7 +105,7 @@ export function Making({
         />
         Join parts that share a slot <em>{joined > 0 ? `−${count(joined)} draw calls` : 'saves nothing'}</em>
       </label>
-      {(twins > 0 || d.repairs.makeInstances) && (
+      {(duplicates > 0 || d.repairs.makeInstances) && (
         <label title="Equal meshes become placings of one. Parts that are drawn several times are not joined.">
           <input
             type="checkbox"
@@ -116,7 +116,7 @@ export function Making({
               })
             }
           />
-          Make instances of equal meshes <em>{twins > 0 ? `−${count(twins)} GPU vertices` : ''}</em>
+          Make instances of equal meshes <em>{duplicates > 0 ? `−${count(duplicates)} GPU vertices` : ''}</em>
         </label>
       )}
       <label title="Otherwise all models share the texture files.">

@@ -40,7 +40,7 @@ export function SlotList({ project, survey, forecast, rows, carried, onScroll, o
     },
     overscan: 8,
   });
-  // biome-ignore lint/correctness/useExhaustiveDependencies: rows of another height have to be measured anew
+  // biome-ignore lint/correctness/useExhaustiveDependencies: rows of another height have to be measured again
   useEffect(() => virtual.measure(), [items]);
   useEffect(() => onScroll(box.current?.scrollTop ?? 0), [onScroll]);
   const choose = (at: number, e: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => {

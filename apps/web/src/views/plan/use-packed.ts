@@ -1,7 +1,7 @@
 import { readText } from '@wembrel/core/decisions/reads';
 import { useEffect, useMemo, useState } from 'react';
 import type { ProjectView } from '../../contract/project.ts';
-import { tellPacked } from '../../project/packed.ts';
+import { publishPacked } from '../../project/packed.ts';
 import { useIslands } from '../../project/packing/use-islands.ts';
 import { usePacking } from '../../project/packing/use-packing.ts';
 import type { Forecast } from '../../project/prediction.ts';
@@ -31,7 +31,7 @@ export function usePackedForecast(
   const packing = usePacking(wanted ? islands : null, decisions);
   const packed = packing.share === null && wanted && packing.key === packing.wantedKey ? packing.sheets : null;
   useEffect(() => {
-    if (packed) tellPacked(project, packed);
+    if (packed) publishPacked(project, packed);
   }, [packed, project]);
   const forecast = useMemo(() => {
     if (!packed || !estimate?.packed || packed.length !== estimate.sheets.length) return estimate;

@@ -3,7 +3,7 @@ import { type ReactNode, useCallback, useEffect, useMemo, useState } from 'react
 import { Group, Panel, Separator } from 'react-resizable-panels';
 import { newest, useResult } from '../../project/api.ts';
 import { modelAddress, useExact } from '../../project/model-address.ts';
-import { tellPacked } from '../../project/packed.ts';
+import { publishPacked } from '../../project/packed.ts';
 import { useIslands } from '../../project/packing/use-islands.ts';
 import { usePacking } from '../../project/packing/use-packing.ts';
 import { useModel, useSelection } from '../../project/selection.ts';
@@ -68,7 +68,7 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
   const { sheets: packed, searching: looking } = packing;
   const current = packing.share === null && looking === 0 && packing.key === packing.wantedKey;
   useEffect(() => {
-    if (packed && current && islands) tellPacked(project, packed);
+    if (packed && current && islands) publishPacked(project, packed);
   }, [packed, current, islands, project]);
   const [sticky, setSticky] = useState(true);
   const [at, setAt] = useState(0);

@@ -75,12 +75,12 @@ export function ofSameParts(plots: PlotIndex['sheets'][number], ids: ReadonlySet
 function eachIsland(
   islands: Islands | null,
   model: number,
-  told: (sheet: number, id: number, part: number, faces: Uint32Array) => void,
+  visit: (sheet: number, id: number, part: number, faces: Uint32Array) => void,
 ): void {
   islands?.index.sheets.forEach((plots, sheet) => {
     for (const p of plots)
       for (const [m, part, first, count] of p.islands)
-        if (m === model) told(sheet, p.id, part, islands.faces.subarray(first, first + count));
+        if (m === model) visit(sheet, p.id, part, islands.faces.subarray(first, first + count));
   });
 }
 

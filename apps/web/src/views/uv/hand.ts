@@ -153,7 +153,7 @@ export function withFlips(d: MergeDecisions, sheet: string, plots: readonly Hand
   return changed(d, sheet, (s) => ({ flipped: change(s.flipped) }));
 }
 
-/** A sheet that packing lays out otherwise from now on: what was found by looking on is forgotten. */
+/** A sheet that packing lays out otherwise from now on: what was found by continued search is forgotten. */
 function changed(d: MergeDecisions, sheet: string, part: (s: SheetDecision) => Partial<SheetDecision>): MergeDecisions {
   return { ...d, sheets: d.sheets.map((s) => (s.id === sheet ? { ...s, search: null, ...part(s) } : s)) };
 }

@@ -160,7 +160,7 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
     is?: [before: number | null | undefined, after: number | null | undefined];
     limit?: (v: number) => string;
     /** What was predicted and what was measured, to be held against each other. */
-    foretold?: [predicted: number | null | undefined, measured: number | null | undefined];
+    predictedValues?: [predicted: number | null | undefined, measured: number | null | undefined];
   }[] = [
     {
       label: 'Draw calls',
@@ -169,7 +169,7 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
       predicted: f ? count(f.drawCalls) : undefined,
       line: 'drawCalls',
       is: [t?.drawCalls, a?.drawCalls ?? f?.drawCalls],
-      foretold: [f?.drawCalls, a?.drawCalls],
+      predictedValues: [f?.drawCalls, a?.drawCalls],
       limit: count,
     },
     {
@@ -177,7 +177,7 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
       before: t && count(t.slots),
       measured: a && count(a.slots),
       predicted: f ? count(f.slots) : undefined,
-      foretold: [f?.slots, a?.slots],
+      predictedValues: [f?.slots, a?.slots],
     },
     {
       label: 'Texture memory',
@@ -185,7 +185,7 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
       measured: sized && bytes(sized.distinctTextureBytes[format]),
       predicted: f ? bytes(f.bytes[format]) : undefined,
       line: 'textureBytes',
-      foretold: [f?.bytes[format], sized?.distinctTextureBytes[format]],
+      predictedValues: [f?.bytes[format], sized?.distinctTextureBytes[format]],
       is: [t?.textureBytes[format], sized?.distinctTextureBytes[format] ?? f?.bytes[format]],
       limit: bytes,
     },
@@ -196,7 +196,7 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
       predicted: f ? `≈ ${count(f.gpuVertices)}` : undefined,
       line: 'gpuVertices',
       is: [t?.gpuVertices, a?.gpuVertices ?? f?.gpuVertices],
-      foretold: [f?.gpuVertices, a?.gpuVertices],
+      predictedValues: [f?.gpuVertices, a?.gpuVertices],
       limit: count,
     },
     {
@@ -206,7 +206,7 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
       predicted: f ? count(f.triangles) : undefined,
       line: 'triangles',
       is: [t?.triangles, a?.triangles ?? f?.triangles],
-      foretold: [f?.triangles, a?.triangles],
+      predictedValues: [f?.triangles, a?.triangles],
       limit: count,
     },
     {
@@ -217,7 +217,7 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
       line: 'density',
       is: [lowest, measured?.density?.p5 ?? f?.lowestDensity],
       // A proof is a quarter as dense as what was predicted.
-      foretold: [f?.lowestDensity, last?.kind === 'final' ? measured?.density?.p5 : undefined],
+      predictedValues: [f?.lowestDensity, last?.kind === 'final' ? measured?.density?.p5 : undefined],
       limit: (v) => `${count(v)} px/m`,
     },
   ];
@@ -262,7 +262,7 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
                 <td className={over(r.is?.[0]) ? css.over : ''}>{r.before ?? '–'}</td>
                 <td className={`${css.after} ${r.measured ? '' : css.predicted} ${over(r.is?.[1]) ? css.over : ''}`}>
                   {r.measured ?? r.predicted ?? '–'}
-                  {r.measured && <Foretold said={r.predicted} values={r.foretold} />}
+                  {r.measured && <PredictedMark said={r.predicted} values={r.predictedValues} />}
                 </td>
               </tr>
             );
@@ -346,7 +346,7 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
 }
 
 /** Below a measured figure: what was predicted, where that was not quite it, and by how much it was off. */
-function Foretold({
+function PredictedMark({
   said,
   values,
 }: {

@@ -4,8 +4,8 @@ import type { Dab } from '../../decisions/ray-decisions.ts';
 const NONE = [1, 1, 0] as const;
 
 /**
- * What the brush has changed at a point: each dab blends reaches and direction towards its own, most in its middle and not at all from its radius on
- * ((1 − d²/r²)², smooth at both ends); later dabs lie over earlier ones.
+ * What the brush has changed at a point: each brush stamp blends reaches and direction towards its own, most in its middle and not at all from its radius on
+ * ((1 − d²/r²)², smooth at both ends); later brush stamps lie over earlier ones.
  */
 export class Brushed {
   /** Shares of the pairing's reaches. */

@@ -3,10 +3,10 @@ import type { PairingDecision, RayRecipe } from '../../decisions/ray-decisions.t
 import { InputError } from '../../errors.ts';
 import type { Model } from '../../scene/model.ts';
 import { measureReaches, piecesOf, type Reaches, trianglesDensity } from '../pairing/measure.ts';
-import type { Body, BodyRef } from '../target/bodies.ts';
 import { type LowTarget, lowTarget, lowTiles, setCage, setOutward } from '../target/low-target.ts';
 import { boxOf, largestSide } from '../target/mesh-box.ts';
 import { type RayMesh, rayMesh } from '../target/ray-mesh.ts';
+import type { ObjectRef, SceneObject } from '../target/scene-objects.ts';
 import type { RayJob } from './tile-cast.ts';
 import { tileFrame } from './tile-samples.ts';
 
@@ -23,9 +23,13 @@ export interface PairingMeshes {
 }
 
 /** Bodies by their references. @throws InputError when one is not there any more */
-export function findBodies(bodies: readonly Body[], refs: readonly BodyRef[], pairing: string): Body[] {
+export function findObjects(
+  objects: readonly SceneObject[],
+  refs: readonly ObjectRef[],
+  pairing: string,
+): SceneObject[] {
   return refs.flatMap((r) => {
-    const found = bodies.filter((b) => b.path === r.path && b.name === r.name);
+    const found = objects.filter((b) => b.path === r.path && b.name === r.name);
     if (found.length === 0)
       throw new InputError(r.path, `"${r.name}", which the pairing "${pairing}" names, is not there`);
     return found;
@@ -35,18 +39,18 @@ export function findBodies(bodies: readonly Body[], refs: readonly BodyRef[], pa
 /**
  * Gathers the triangles of a pairing.
  * @param size of the sheet, px @param firstIsland number of its first island less one
- * @throws InputError when a body is missing, has no UVs, or the cage or casting surface does not fit
+ * @throws InputError when a object is missing, has no UVs, or the cage or casting surface does not fit
  */
 export function pairingMeshes(
   models: readonly Model[],
-  bodies: readonly Body[],
+  objects: readonly SceneObject[],
   pairing: PairingDecision,
   recipe: RayRecipe,
   size: readonly [number, number],
   firstIsland: number,
 ): PairingMeshes {
-  const find = (refs: readonly BodyRef[]) => findBodies(bodies, refs, pairing.name);
-  const target = (refs: readonly BodyRef[]) =>
+  const find = (refs: readonly ObjectRef[]) => findObjects(objects, refs, pairing.name);
+  const target = (refs: readonly ObjectRef[]) =>
     lowTarget(models, find(refs), size, recipe.uvSet, recipe.cast, recipe.blend, firstIsland);
   const low = target(pairing.low);
   if (low.count === 0)

@@ -45,7 +45,7 @@ export class PrimaryHits {
   /**
    * Casts the primary rays of all samples. Method: reference, "Ray bake".
    * @param target what is baked onto @param surface where rays start in its stead, with its samples of the same tile; see `PairingDecision.surface`
-   * @param inward m behind the surface @param dabs see `Brushed` @param isClear whether a place of the high-poly is cut away by its material, so that rays go on; null: none is
+   * @param inward m behind the surface @param brush stamps see `Brushed` @param isClear whether a place of the high-poly is cut away by its material, so that rays go on; null: none is
    */
   cast(
     samples: TileSamples,
@@ -83,7 +83,7 @@ export class PrimaryHits {
       this.start(on, t, b1, b2, i);
       this.depth[i] = inward;
       if (!brushed.any) continue;
-      // Dabs that do not reach a triangle reach none of its samples.
+      // brush stamps that do not reach a triangle reach none of its samples.
       if (on !== around || t !== aroundFace) this.bounds(on, t, brushed);
       around = on;
       aroundFace = t;
@@ -191,7 +191,7 @@ export class PrimaryHits {
     }
   }
 
-  /** The box of a triangle, for which dabs matter. */
+  /** The box of a triangle, for which brush stamps matter. */
   private bounds(on: LowTarget, t: number, brushed: Brushed): void {
     const { indices, positions: p } = on.mesh;
     for (let k = 0; k < 3; k++) {

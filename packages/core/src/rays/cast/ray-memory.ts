@@ -3,9 +3,9 @@ import type { PairingDecision, RayRecipe } from '../../decisions/ray-decisions.t
 import { InputError } from '../../errors.ts';
 import type { Model } from '../../scene/model.ts';
 import { rayMapsBytes } from '../maps/baked-maps.ts';
-import type { Body, BodyRef } from '../target/bodies.ts';
 import { rayMeshBytes } from '../target/ray-mesh.ts';
-import { findBodies } from './prepare.ts';
+import type { ObjectRef, SceneObject } from '../target/scene-objects.ts';
+import { findObjects } from './prepare.ts';
 
 /** Bytes that a ray bake reserves. */
 export interface RayMemory {
@@ -29,7 +29,7 @@ const gib = (bytes: number) => `${(bytes / 1024 ** 3).toFixed(1)} GiB`;
  */
 export function planRayMemory(
   models: readonly Model[],
-  bodies: readonly Body[],
+  objects: readonly SceneObject[],
   pairings: readonly PairingDecision[],
   recipe: RayRecipe,
   side: number,
@@ -42,11 +42,11 @@ export function planRayMemory(
     maps: rayMapsBytes(side, side, recipe.maps, recipe.bits),
     total: 0,
   };
-  const count = (refs: readonly BodyRef[], pairing: string) => {
+  const count = (refs: readonly ObjectRef[], pairing: string) => {
     let triangles = 0;
     let vertices = 0;
     let sets = 0;
-    for (const b of findBodies(bodies, refs, pairing))
+    for (const b of findObjects(objects, refs, pairing))
       for (const id of b.parts) {
         const part = models[b.model].parts[id];
         triangles += part.indices.length / 3;

@@ -153,7 +153,7 @@ export class SecondaryRays {
     flush();
   }
 
-  /** Thickness: mean way through the body within a cone about the inward normal, as a share of `distance`; nothing met counts as all of it. */
+  /** Thickness: mean way through the object within a cone about the inward normal, as a share of `distance`; nothing met counts as all of it. */
   thickness(
     n: number,
     at: SampleAt,

@@ -30,7 +30,7 @@ export interface RayJob {
   curvatureRadius: number;
   thicknessDistance: number;
   aoDistance: number;
-  /** Low x y z and high x y z of the box that positions are told in, m. */
+  /** Low x y z and high x y z of the box that positions are given in, m. */
   box: readonly number[];
   /** Colour of each triangle of the high-poly as R + 256 G + 65536 B; null when IDs go by island or vertex colour. */
   ids: Uint32Array | null;

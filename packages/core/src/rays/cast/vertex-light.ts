@@ -4,9 +4,9 @@ import { RayCaster } from '@wembrel/kernels/rays';
 import type { LevelSet } from '@wembrel/kernels/sample';
 import type { VertexLight } from '../../decisions/light-decisions.ts';
 import type { Model } from '../../scene/model.ts';
-import { bodiesOf } from '../target/bodies.ts';
 import { HitSurface, unit } from '../target/hit-surface.ts';
 import { rayMesh } from '../target/ray-mesh.ts';
+import { sceneObjects } from '../target/scene-objects.ts';
 import { clearIn, isAlphaOccluder } from './alpha-occluders.ts';
 import { SampleMeans, SecondaryRays } from './secondary-rays.ts';
 
@@ -33,8 +33,8 @@ export function lightVertices(
   light: VertexLight,
   { progress, slots = [], pictures = new Map() }: LightOptions = {},
 ): { vertices: number; severalPlaces: number } {
-  const bodies = bodiesOf([model]);
-  const all = rayMesh([model], bodies);
+  const objects = sceneObjects([model]);
+  const all = rayMesh([model], objects);
   const bvh = buildBvh(all.positions, all.indices);
   const rays = new SecondaryRays(new RayCaster(bvh), 1 / bvh.space.scale);
   const hits = new HitSurface(all, []);
@@ -43,11 +43,12 @@ export function lightVertices(
   let vertices = 0;
   let source = 0;
   const lit = new Set<Primitive>();
-  for (const body of bodies)
-    for (const id of body.parts) {
+  for (const object of objects)
+    for (const id of object.parts) {
       const stretch = all.sources[source++];
       const part = model.parts[id];
-      if (body.instance > 0 || lit.has(part.primitive) || (slots.length > 0 && !slots.includes(stretch.slot))) continue;
+      if (object.instance > 0 || lit.has(part.primitive) || (slots.length > 0 && !slots.includes(stretch.slot)))
+        continue;
       lit.add(part.primitive);
       const from = stretch.from * 3;
       const corners3 = all.triangles * 3;
@@ -86,7 +87,7 @@ export function lightVertices(
       vertices += count;
       progress?.(source / all.sources.length);
     }
-  return { vertices, severalPlaces: new Set(bodies.filter((b) => b.instance > 0).map((b) => b.parts[0])).size };
+  return { vertices, severalPlaces: new Set(objects.filter((b) => b.instance > 0).map((b) => b.parts[0])).size };
 }
 
 function writeColours(

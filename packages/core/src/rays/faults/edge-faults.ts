@@ -22,7 +22,7 @@ const SPLIT = Math.cos(Math.PI / 180);
 export function edgeFaults(target: LowTarget, uvSet: number): MeshFault[] {
   const { mesh, normals } = target;
   const places = placesOf(mesh);
-  const beyond = twinHalfEdges(mesh.indices.map((v) => places[v]));
+  const twin = twinHalfEdges(mesh.indices.map((v) => places[v]));
   const uv = mesh.uvs[uvSet];
   const uvPlaces = uv ? weldVertices([byteColumn(mesh.positions, 3), byteColumn(uv, 2)], uv.length / 2).first : places;
   const out: MeshFault[] = [];
@@ -30,8 +30,8 @@ export function edgeFaults(target: LowTarget, uvSet: number): MeshFault[] {
     [0, 0, 0],
     [0, 0, 0],
   ];
-  for (let s = 0; s < beyond.length; s++) {
-    const r = beyond[s];
+  for (let s = 0; s < twin.length; s++) {
+    const r = twin[s];
     if (r < s) continue;
     const [t, u] = [Math.floor(s / 3), Math.floor(r / 3)];
     if (faceNormal(mesh, t, a) === 0 || faceNormal(mesh, u, b) === 0) continue;

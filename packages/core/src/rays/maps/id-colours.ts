@@ -63,7 +63,7 @@ function namesOf(
     };
   }
   return {
-    names: mesh.sources.map((s) => (by === 'part' ? s.body : s.slot)),
+    names: mesh.sources.map((s) => (by === 'part' ? s.object : s.slot)),
     of: (t) => mesh.sourceOf[t],
   };
 }

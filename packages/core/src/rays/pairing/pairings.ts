@@ -1,24 +1,24 @@
 import type { PairingDecision, RayDecisions } from '../../decisions/ray-decisions.ts';
-import type { Body, BodyRef } from '../target/bodies.ts';
+import type { ObjectRef, SceneObject } from '../target/scene-objects.ts';
 
-/** Pairings that were found, and the bodies that found no partner. */
+/** Pairings that were found, and the objects that found no partner. */
 export interface FoundPairings {
   pairings: PairingDecision[];
-  aloneHigh: BodyRef[];
-  aloneLow: BodyRef[];
+  aloneHigh: ObjectRef[];
+  aloneLow: ObjectRef[];
 }
 
-/** Box of a body in world space: low x y z, high x y z. */
-export type BodyBox = readonly [number, number, number, number, number, number];
+/** Box of a object in world space: low x y z, high x y z. */
+export type ObjectBox = readonly [number, number, number, number, number, number];
 
-const refOf = (b: BodyRef): BodyRef => ({ path: b.path, name: b.name });
-const byName = (a: BodyRef, b: BodyRef) => (a.name < b.name ? -1 : a.name > b.name ? 1 : a.path < b.path ? -1 : 1);
+const refOf = (b: ObjectRef): ObjectRef => ({ path: b.path, name: b.name });
+const byName = (a: ObjectRef, b: ObjectRef) => (a.name < b.name ? -1 : a.name > b.name ? 1 : a.path < b.path ? -1 : 1);
 
 /** A pairing with nothing but measured defaults. */
 export function pairing(
   name: string,
-  high: BodyRef[],
-  low: BodyRef[],
+  high: ObjectRef[],
+  low: ObjectRef[],
   move: [number, number, number] = [0, 0, 0],
 ): PairingDecision {
   return {
@@ -60,7 +60,7 @@ export const sheetOf = (p: Pick<PairingDecision, 'sheet' | 'low' | 'name'>): str
   p.sheet ?? fileStem(p.low[0]?.path ?? p.name);
 
 /**
- * Pairings by their maps, in the order in which these are first named. Low-polys of different files with one name do not share maps unless they are told
+ * Pairings by their maps, in the order in which these are first named. Low-polys of different files with one name do not share maps unless they are reported
  * to: the later ones get a number.
  */
 export function bySheet(pairings: readonly PairingDecision[]): { name: string; pairings: PairingDecision[] }[] {
@@ -85,17 +85,17 @@ export function bySheet(pairings: readonly PairingDecision[]): { name: string; p
 export const fileStem = (path: string): string => path.replace(/^.*[/\\]/, '').replace(/\.[^.]*$/, '');
 
 /**
- * Pairs by name endings: bodies with one stem belong together, several high-polys to one low-poly. A body whose own name has no ending goes by its file's.
- * @param only `high` or `low` for the bodies whose kind is known already (files given as such); others are told by their endings
+ * Pairs by name endings: objects with one stem belong together, several high-polys to one low-poly. A object whose own name has no ending goes by its file's.
+ * @param only `high` or `low` for the objects whose kind is known already (files given as such); others are found by their endings
  */
 export function pairByNames(
-  bodies: readonly Body[],
+  objects: readonly SceneObject[],
   endings: RayDecisions['endings'],
-  only?: (b: Body) => 'high' | 'low' | null,
+  only?: (b: SceneObject) => 'high' | 'low' | null,
 ): FoundPairings {
-  const stems = new Map<string, { high: Body[]; low: Body[] }>();
+  const stems = new Map<string, { high: SceneObject[]; low: SceneObject[] }>();
   const alone: FoundPairings = { pairings: [], aloneHigh: [], aloneLow: [] };
-  for (const b of bodies) {
+  for (const b of objects) {
     const given = only?.(b) ?? null;
     const own = readName(b.name, endings);
     const read = own && (!given || own.kind === given) ? own : readName(fileStem(b.path), endings);
@@ -125,11 +125,11 @@ const CLOSELY = 12;
  * cells are counted exactly, and of equal ones the one that fits best wins.
  */
 function findMove(
-  high: readonly Body[],
-  low: readonly Body[],
-  box: (b: Body) => BodyBox,
+  high: readonly SceneObject[],
+  low: readonly SceneObject[],
+  box: (b: SceneObject) => ObjectBox,
   near: number,
-  alike: (a: BodyBox, b: BodyBox) => boolean,
+  alike: (a: ObjectBox, b: ObjectBox) => boolean,
 ): [number, number, number] | null {
   const cells = new Map<string, { way: [number, number, number]; votes: number }>();
   for (const l of low)
@@ -163,36 +163,36 @@ function findMove(
   return best?.way ?? null;
 }
 
-const centreOf = (b: BodyBox) => [0, 1, 2].map((k) => (b[k] + b[k + 3]) / 2);
-const sizeOf = (b: BodyBox) => [0, 1, 2].map((k) => b[k + 3] - b[k]);
+const centreOf = (b: ObjectBox) => [0, 1, 2].map((k) => (b[k] + b[k + 3]) / 2);
+const sizeOf = (b: ObjectBox) => [0, 1, 2].map((k) => b[k + 3] - b[k]);
 
 /**
  * Pairs by place: the high-polys stand beside the low-polys, all moved by the same way. Without a given move it is the one by which most low-polys lie on a
  * high-poly of their size.
- * @param boxes of each body @param move from low-poly to high-poly, m; null: to be found
+ * @param boxes of each object @param move from low-poly to high-poly, m; null: to be found
  */
 export function pairByPlace(
-  high: readonly Body[],
-  low: readonly Body[],
-  boxes: ReadonlyMap<Body, BodyBox>,
+  high: readonly SceneObject[],
+  low: readonly SceneObject[],
+  boxes: ReadonlyMap<SceneObject, ObjectBox>,
   move: readonly [number, number, number] | null = null,
 ): FoundPairings & { move: [number, number, number] | null } {
-  const box = (b: Body) => boxes.get(b) as BodyBox;
+  const box = (b: SceneObject) => boxes.get(b) as ObjectBox;
   const largest = Math.max(1e-9, ...[...high, ...low].flatMap((b) => sizeOf(box(b))));
   const near = largest * 0.1;
   /** How alike two sizes are: 0 the same. */
-  const unlike = (a: BodyBox, b: BodyBox) => {
+  const unlike = (a: ObjectBox, b: ObjectBox) => {
     const [s, t] = [sizeOf(a), sizeOf(b)];
     return Math.max(...[0, 1, 2].map((k) => Math.abs(s[k] - t[k]) / Math.max(s[k], t[k], near)));
   };
   const way = move ?? findMove(high, low, box, near, (a, b) => unlike(a, b) <= UNLIKE);
   if (!way) return { pairings: [], aloneHigh: high.map(refOf), aloneLow: low.map(refOf), move: null };
-  const partners = new Map<Body, Body[]>();
-  const aloneHigh: BodyRef[] = [];
+  const partners = new Map<SceneObject, SceneObject[]>();
+  const aloneHigh: ObjectRef[] = [];
   for (const h of high) {
     const b = box(h);
     // The low-poly that covers most of it.
-    let best: Body | null = null;
+    let best: SceneObject | null = null;
     let most = 0;
     for (const l of low) {
       const a = box(l);
@@ -221,12 +221,12 @@ export function pairByPlace(
 }
 
 /**
- * Parts bodies into high-polys and low-polys by how heavy they are: at the largest step between neighbours when they are put in order. Fewer than two, or all as
+ * Parts objects into high-polys and low-polys by how heavy they are: at the largest step between neighbours when they are put in order. Fewer than two, or all as
  * heavy as each other: there are no high-polys.
- * @param triangles of a body
+ * @param triangles of a object
  */
-export function splitByWeight<B>(bodies: readonly B[], triangles: (b: B) => number): { high: B[]; low: B[] } {
-  const order = [...bodies].sort((a, b) => triangles(a) - triangles(b));
+export function splitByWeight<B>(objects: readonly B[], triangles: (b: B) => number): { high: B[]; low: B[] } {
+  const order = [...objects].sort((a, b) => triangles(a) - triangles(b));
   let at = order.length;
   let most = 1.5;
   for (let i = 1; i < order.length; i++) {
@@ -237,5 +237,5 @@ export function splitByWeight<B>(bodies: readonly B[], triangles: (b: B) => numb
     }
   }
   const low = new Set(order.slice(0, at));
-  return { high: bodies.filter((b) => !low.has(b)), low: bodies.filter((b) => low.has(b)) };
+  return { high: objects.filter((b) => !low.has(b)), low: objects.filter((b) => low.has(b)) };
 }

@@ -6,9 +6,9 @@ import { cornerNormals, cornerVectors } from '../../mesh/corner-frames.ts';
 import { uvIslands } from '../../mesh/islands.ts';
 import { cornerTangents } from '../../mesh/tangents.ts';
 import type { Model } from '../../scene/model.ts';
-import type { Body } from './bodies.ts';
 import { castDirections } from './casting.ts';
 import { meshCornerNormals, type RayMesh, rayMesh } from './ray-mesh.ts';
+import type { SceneObject } from './scene-objects.ts';
 
 /** The surface that is baked onto: a low-poly with its places on the sheet. Shared memory throughout. */
 export interface LowTarget {
@@ -41,18 +41,18 @@ const shared = (n: number) => new Float32Array(new SharedArrayBuffer(n * 4));
  */
 export function lowTarget(
   models: readonly Model[],
-  bodies: readonly Body[],
+  objects: readonly SceneObject[],
   size: readonly [number, number],
   uvSet: number,
   cast: CastMode,
   blend: number,
   firstIsland = 0,
 ): LowTarget {
-  for (const b of bodies)
+  for (const b of objects)
     for (const id of b.parts)
       if (!models[b.model].parts[id].uvs[uvSet])
         throw new InputError(b.path, `"${b.name}" has no UV set ${uvSet} to bake onto; unwrap it first`);
-  const mesh = rayMesh(models, bodies);
+  const mesh = rayMesh(models, objects);
   const uv = mesh.uvs[uvSet];
   const place = new Float64Array(new SharedArrayBuffer(mesh.triangles * 48));
   let outside = 0;
@@ -83,7 +83,7 @@ export function lowTarget(
     place,
     count: mesh.triangles,
     normals: sharedNormals,
-    tangents: targetFrames(models, bodies, mesh, uvSet),
+    tangents: targetFrames(models, objects, mesh, uvSet),
     directions: castDirections(mesh, cast, blend),
     outward: shared(mesh.triangles * 3),
     cage: false,
@@ -94,10 +94,10 @@ export function lowTarget(
 
 /**
  * Sets where rays start.
- * @param outward m @param offsets by name of a body: its own share of that reach
+ * @param outward m @param offsets by name of a object: its own share of that reach
  */
 export function setOutward(target: LowTarget, outward: number, offsets: Readonly<Record<string, number>> = {}): void {
-  for (const s of target.mesh.sources) target.outward.fill(outward * (offsets[s.body] ?? 1), s.from * 3, s.to * 3);
+  for (const s of target.mesh.sources) target.outward.fill(outward * (offsets[s.object] ?? 1), s.from * 3, s.to * 3);
 }
 
 /**
@@ -123,9 +123,14 @@ export function setCage(target: LowTarget, cage: RayMesh, name: string): void {
 }
 
 /** Frames as whoever draws the low-poly makes them: MikkTSpace in the part's own space, then placed. */
-function targetFrames(models: readonly Model[], bodies: readonly Body[], mesh: RayMesh, uvSet: number): Float32Array {
+function targetFrames(
+  models: readonly Model[],
+  objects: readonly SceneObject[],
+  mesh: RayMesh,
+  uvSet: number,
+): Float32Array {
   const out = shared(mesh.triangles * 12);
-  const pieces = bodies.flatMap((b) => b.parts.map((id) => ({ b, part: models[b.model].parts[id] })));
+  const pieces = objects.flatMap((b) => b.parts.map((id) => ({ b, part: models[b.model].parts[id] })));
   mesh.sources.forEach((s, i) => {
     const { b, part } = pieces[i];
     const { world } = part.instances[b.instance];

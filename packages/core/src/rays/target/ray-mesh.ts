@@ -11,12 +11,12 @@ import { crossOf } from '../../math/triangle.ts';
 import { cornerNormals, cornerVectors, sourceFrames } from '../../mesh/corner-frames.ts';
 import type { MaterialLook } from '../../scene/material.ts';
 import type { Model } from '../../scene/model.ts';
-import type { Body } from './bodies.ts';
+import type { SceneObject } from './scene-objects.ts';
 
 /** What the triangles of a stretch of a `RayMesh` come from. */
 interface RaySource {
   path: string;
-  body: string;
+  object: string;
   /** Part of its model. */
   part: number;
   slot: string;
@@ -32,7 +32,7 @@ interface RaySource {
   to: number;
 }
 
-/** Triangles of several bodies in world space, m; all arrays are shared memory. Mirrored placings have their corners turned, so that fronts are fronts. */
+/** Triangles of several objects in world space, m; all arrays are shared memory. Mirrored placings have their corners turned, so that fronts are fronts. */
 export interface RayMesh {
   triangles: number;
   indices: Uint32Array;
@@ -60,18 +60,18 @@ export const rayMeshBytes = (triangles: number, vertices: number, uvSets: number
   triangles * 14 + vertices * (24 + 8 * uvSets);
 
 /**
- * @param bodies of `models`, in the order in which equal hits are preferred @param move of everything, m
- * @throws InputError when there are more parts than can be told apart
+ * @param objects of `models`, in the order in which equal hits are preferred @param move of everything, m
+ * @throws InputError when there are more parts than can be distinguished
  */
 export function rayMesh(
   models: readonly Model[],
-  bodies: readonly Body[],
+  objects: readonly SceneObject[],
   move: readonly [number, number, number] = [0, 0, 0],
 ): RayMesh {
-  const pieces = bodies.flatMap((b) => b.parts.map((id) => ({ body: b, part: models[b.model].parts[id] })));
+  const pieces = objects.flatMap((b) => b.parts.map((id) => ({ object: b, part: models[b.model].parts[id] })));
   if (pieces.length > MOST_PARTS)
     throw new InputError(
-      pieces[0].body.path,
+      pieces[0].object.path,
       `is placed in ${pieces.length} parts; at most ${MOST_PARTS} are baked together`,
     );
   let vertices = 0;
@@ -79,12 +79,12 @@ export function rayMesh(
   let sets = 0;
   let colored = false;
   let mapped = false;
-  for (const { body, part } of pieces) {
+  for (const { object, part } of pieces) {
     vertices += part.positions.length / 3;
     triangles += part.indices.length / 3;
     sets = Math.max(sets, part.uvs.length);
     colored ||= part.colors !== null;
-    const { normal } = models[body.model].slots[part.slot].look;
+    const { normal } = models[object.model].slots[part.slot].look;
     mapped ||= Boolean(normal && part.uvs[normal.uvSet]);
   }
   const mesh: RayMesh = {
@@ -100,9 +100,9 @@ export function rayMesh(
   };
   let v = 0;
   let t = 0;
-  for (const { body, part } of pieces) {
-    const { world } = part.instances[body.instance];
-    const slot = models[body.model].slots[part.slot];
+  for (const { object, part } of pieces) {
+    const { world } = part.instances[object.instance];
+    const slot = models[object.model].slots[part.slot];
     const count = part.indices.length / 3;
     const mirrored = determinant3(world) < 0;
     const placed = [...world];
@@ -129,8 +129,8 @@ export function rayMesh(
     }
     mesh.sourceOf.fill(mesh.sources.length, t, t + count);
     mesh.sources.push({
-      path: body.path,
-      body: body.name,
+      path: object.path,
+      object: object.name,
       part: part.id,
       slot: slot.name,
       look: slot.look,

@@ -12,7 +12,7 @@ import type { JobMessage, JobOrder } from '../job-message.ts';
 import { writeView } from '../write-view.ts';
 
 /** Multiplies the decided light into the vertex colours of all models of a project. */
-export async function lightProject(order: JobOrder, scope: JobScope, tell: (m: JobMessage) => void): Promise<void> {
+export async function lightProject(order: JobOrder, scope: JobScope, emit: (m: JobMessage) => void): Promise<void> {
   const { light, reading, faces } = order.decisions;
   const recipe = vertexLightOf(light);
   if (!recipe) throw new InputError('Light', 'neither AO nor a sun is switched on');
@@ -20,7 +20,7 @@ export async function lightProject(order: JobOrder, scope: JobScope, tell: (m: J
     textures: order.textures,
     reading,
     faces,
-    onProgress: (p) => tell({ type: 'progress', share: p.share * 1.5, doing: p.doing }),
+    onProgress: (p) => emit({ type: 'progress', share: p.share * 1.5, doing: p.doing }),
   });
   const [broken] = read.report.errors;
   if (read.models.length === 0 && broken) throw new InputError(broken.path, broken.message);
@@ -32,7 +32,7 @@ export async function lightProject(order: JobOrder, scope: JobScope, tell: (m: J
     const lit = lightVertices(model, recipe, {
       progress: (share) => {
         scope.checkpoint();
-        tell({
+        emit({
           type: 'progress',
           share: 0.15 + (0.85 * (i + share)) / read.models.length,
           doing: `lighting ${model.path}`,

@@ -52,7 +52,7 @@ class Previews {
 
   constructor(
     private readonly folder: string,
-    private readonly tell: Emit,
+    private readonly emit: Emit,
   ) {}
 
   begin(sheet: string, maps: SheetMaps): void {
@@ -78,7 +78,7 @@ class Previews {
       const file = join(this.folder, 'preview.png');
       await writeFile(`${file}.partial`, await encodePng(out, w, h, 4));
       await rename(`${file}.partial`, file);
-      this.tell({ type: 'preview', sheet: this.sheet, count: ++this.count });
+      this.emit({ type: 'preview', sheet: this.sheet, count: ++this.count });
     } finally {
       this.busy = false;
     }
@@ -102,9 +102,9 @@ async function texturesOf(folder: string, files: string[]): Promise<Record<strin
 }
 
 /** Bakes and delivers a project. */
-export async function mergeProject(order: JobOrder, scope: JobScope, tell: Emit): Promise<void> {
+export async function mergeProject(order: JobOrder, scope: JobScope, emit: Emit): Promise<void> {
   const { decisions } = order;
-  const previews = new Previews(order.folder, tell);
+  const previews = new Previews(order.folder, emit);
   const out = join(order.folder, 'delivery');
   const result = await merge(
     {
@@ -113,7 +113,7 @@ export async function mergeProject(order: JobOrder, scope: JobScope, tell: Emit)
       proof: order.kind === 'proof',
       onProgress: (p) => {
         if (p.stage === 'handover') previews.end();
-        tell({ type: 'progress', share: p.share, doing: p.doing });
+        emit({ type: 'progress', share: p.share, doing: p.doing });
       },
       onMaps: (sheet, maps) => previews.begin(sheet, maps),
     },
@@ -139,16 +139,16 @@ export async function mergeProject(order: JobOrder, scope: JobScope, tell: Emit)
 }
 
 /** One sheet alone: its maps and the outlines of its islands. */
-export async function bakeSheetAlone(order: JobOrder, scope: JobScope, tell: Emit, id: string): Promise<void> {
+export async function bakeSheetAlone(order: JobOrder, scope: JobScope, emit: Emit, id: string): Promise<void> {
   const { decisions } = order;
-  const previews = new Previews(order.folder, tell);
+  const previews = new Previews(order.folder, emit);
   const out = join(order.folder, 'delivery');
   const result = await bakeOne(
     {
       ...inputOf(order),
       out,
       proof: order.kind === 'proof',
-      onProgress: (p) => tell({ type: 'progress', share: Math.min(1, p.share * 1.4), doing: p.doing }),
+      onProgress: (p) => emit({ type: 'progress', share: Math.min(1, p.share * 1.4), doing: p.doing }),
       onMaps: (sheet, maps) => previews.begin(sheet, maps),
     },
     id,

@@ -23,7 +23,7 @@ import type { SectionScene, SectionTexels } from './ray-section.ts';
 const PREVIEW = 512;
 
 /** Reads what the pairings of a project name; only those that have both sides count. */
-async function readPairings(order: JobOrder, scope: JobScope, tell: (m: JobMessage) => void) {
+async function readPairings(order: JobOrder, scope: JobScope, emit: (m: JobMessage) => void) {
   const { rays, reading, faces } = order.decisions;
   const pairings = rays.pairings.filter(
     (p) => p.high.length > 0 && p.low.length > 0 && (order.sheet === null || p.name === order.sheet),
@@ -39,7 +39,7 @@ async function readPairings(order: JobOrder, scope: JobScope, tell: (m: JobMessa
       textures: order.textures,
       reading,
       faces,
-      onProgress: (p) => tell({ type: 'progress', share: p.share * 1.5, doing: p.doing }),
+      onProgress: (p) => emit({ type: 'progress', share: p.share * 1.5, doing: p.doing }),
     },
   );
   const [broken] = read.report.errors;
@@ -51,12 +51,12 @@ async function readPairings(order: JobOrder, scope: JobScope, tell: (m: JobMessa
 export async function findProjectReaches(
   order: JobOrder,
   scope: JobScope,
-  tell: (m: JobMessage) => void,
+  emit: (m: JobMessage) => void,
 ): Promise<void> {
-  const { pairings, models } = await readPairings(order, scope, tell);
+  const { pairings, models } = await readPairings(order, scope, emit);
   const view: ReachesView = {
     pairings: await findReaches(models, pairings, order.decisions.rays.recipe, scope, (share, doing) =>
-      tell({ type: 'progress', share: 0.15 + 0.85 * share, doing }),
+      emit({ type: 'progress', share: 0.15 + 0.85 * share, doing }),
     ),
   };
   await writeFile(join(order.folder, 'reaches.json'), JSON.stringify(view));
@@ -84,12 +84,12 @@ export async function warmUpRays(order: JobOrder, scope: JobScope): Promise<bool
 }
 
 /** Bakes the pairings of a project; only the files that they name are read. */
-export async function bakeProjectRays(order: JobOrder, scope: JobScope, tell: (m: JobMessage) => void): Promise<void> {
+export async function bakeProjectRays(order: JobOrder, scope: JobScope, emit: (m: JobMessage) => void): Promise<void> {
   const { rays } = order.decisions;
   // A part is baked just as the final will be: it has as few texels as a small proof of all.
   const proof = order.kind === 'ray-proof' && order.region === null;
   const began = performance.now();
-  const { pairings, read, models } = await readPairings(order, scope, tell);
+  const { pairings, read, models } = await readPairings(order, scope, emit);
   const seconds: Record<string, number> = { read: (performance.now() - began) / 1000 };
   const recipe = proof ? proofRecipe(rays.recipe) : rays.recipe;
   let maps: RayMaps | null = null;
@@ -103,7 +103,7 @@ export async function bakeProjectRays(order: JobOrder, scope: JobScope, tell: (m
       const file = join(order.folder, 'preview.png');
       await writeFile(`${file}.partial`, await encodePng(data, width, height, 4));
       await rename(`${file}.partial`, file);
-      tell({ type: 'preview', sheet: 'rays', count: ++count });
+      emit({ type: 'preview', sheet: 'rays', count: ++count });
     } finally {
       busy = false;
     }
@@ -131,10 +131,10 @@ export async function bakeProjectRays(order: JobOrder, scope: JobScope, tell: (m
           maps = m;
         },
         onProgress: (share, doing) =>
-          tell({ type: 'progress', share: 0.15 + (0.8 * (i + share * 0.9)) / sheets.length, doing }),
+          emit({ type: 'progress', share: 0.15 + (0.8 * (i + share * 0.9)) / sheets.length, doing }),
       });
       maps = null;
-      tell({ type: 'progress', share: 0.15 + (0.8 * (i + 0.95)) / sheets.length, doing: `writing ${sheet.name}` });
+      emit({ type: 'progress', share: 0.15 + (0.8 * (i + 0.95)) / sheets.length, doing: `writing ${sheet.name}` });
       view.sheets.push({ stamp, ...(await writeSheet(order.folder, i, sheet, recipe.uvSet, bake, scope)) });
       view.rays += bake.rays;
       castSeconds += bake.castSeconds;

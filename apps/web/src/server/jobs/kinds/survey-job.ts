@@ -16,10 +16,10 @@ import { writeView } from '../write-view.ts';
 const THUMB = 256;
 
 /** Reads the models of a project, and writes views and small pictures of them. */
-export async function surveyProject(order: JobOrder, scope: JobScope, tell: Emit): Promise<void> {
+export async function surveyProject(order: JobOrder, scope: JobScope, emit: Emit): Promise<void> {
   const views = join(order.folder, 'views');
   await mkdir(views, { recursive: true });
-  const onProgress = (p: Progress) => tell({ type: 'progress', share: p.share * 6, doing: p.doing });
+  const onProgress = (p: Progress) => emit({ type: 'progress', share: p.share * 6, doing: p.doing });
   const { files, textures, decisions } = inputOf(order);
   const read = await readFiles(files, scope, {
     textures,
@@ -37,17 +37,17 @@ export async function surveyProject(order: JobOrder, scope: JobScope, tell: Emit
   await mkdir(thumbs, { recursive: true });
   const steps = details.pictures.length + read.models.length;
   let done = 0;
-  const told = (doing: string) => tell({ type: 'progress', share: 0.8 + (0.2 * done++) / steps, doing });
+  const reportStep = (doing: string) => emit({ type: 'progress', share: 0.8 + (0.2 * done++) / steps, doing });
   await Promise.all(
     [...new Set(details.pictures.map((p) => p.key))].map(async (key) => {
       const bytes = read.images.byPixels(key).stored;
       await writeFile(join(thumbs, `${key}.png`), await scope.run(pictureTasks.thumbnail, { bytes, side: 96 }));
-      told('small pictures of textures');
+      reportStep('small pictures of textures');
     }),
   );
   for (const [i, { model }] of read.models.entries()) {
     scope.checkpoint();
-    told(`a small picture of ${model.path}`);
+    reportStep(`a small picture of ${model.path}`);
     const rgba = await modelPicture(model, read.images, scope, THUMB);
     await writeFile(join(thumbs, `model-${i}.png`), await encodePng(rgba, THUMB, THUMB, 4));
   }
@@ -55,7 +55,7 @@ export async function surveyProject(order: JobOrder, scope: JobScope, tell: Emit
   for (const [i, { model }] of read.models.entries()) {
     if (!details.models[i].reduced) continue;
     scope.checkpoint();
-    told(`a reduced copy of ${model.path}`);
+    reportStep(`a reduced copy of ${model.path}`);
     const drawn = new Map(model.parts.map((p) => [p.primitive, p.instances.reduce((n, x) => n + x.copies, 0)]));
     await reduceForPreview(model.document, PREVIEW_TRIANGLES, (p) => drawn.get(p) ?? 0);
     await writeView(model.document, join(views, `${details.models[i].file}.reduced.glb`));
@@ -67,14 +67,14 @@ export async function surveyProject(order: JobOrder, scope: JobScope, tell: Emit
 }
 
 /** Islands before packing, for the worker in the browser. */
-export async function layoutProject(order: JobOrder, scope: JobScope, tell: Emit): Promise<void> {
+export async function layoutProject(order: JobOrder, scope: JobScope, emit: Emit): Promise<void> {
   const {
     routing,
     plots: sheets,
     stretch,
     looks,
   } = await gatherShownPlots(inputOf(order), scope, (p) =>
-    tell({ type: 'progress', share: p.share * 8, doing: p.doing }),
+    emit({ type: 'progress', share: p.share * 8, doing: p.doing }),
   );
   let shapeAt = 0;
   let faceAt = 0;

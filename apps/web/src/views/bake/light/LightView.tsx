@@ -49,7 +49,7 @@ export function LightView({ project, live, edit, switcher }: ViewProps & { switc
           Bake the light
         </Button>
       </header>
-      <div className={css.body}>
+      <div className={css.object}>
         <aside className={css.panel}>
           <LightForm
             light={light}

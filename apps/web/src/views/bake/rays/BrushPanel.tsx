@@ -10,10 +10,10 @@ export interface BrushPanelProps {
   pairing: PairingDecision | undefined;
   brush: Brush;
   onBrush: (brush: Brush) => void;
-  /** Place of the dab that is being changed. */
+  /** Place of the brush stamp that is being changed. */
   chosen: number | null;
   onChoose: (i: number | null) => void;
-  /** Puts a dab at the picked texel; null while none is picked. */
+  /** Puts a brush stamp at the picked texel; null while none is picked. */
   here: (() => void) | null;
   change: (label: string, dabs: Dab[]) => void;
 }
@@ -85,7 +85,7 @@ export function BrushPanel({ pairing, brush, onBrush, chosen, onChoose, here, ch
           </h3>
           <ul>
             {dabs.map((d, i) => (
-              // biome-ignore lint/suspicious/noArrayIndexKey: dabs have no other name than their place
+              // biome-ignore lint/suspicious/noArrayIndexKey: brush stamps have no other name than their place
               <li key={i} className={i === chosen ? css.open : ''}>
                 <button type="button" aria-pressed={i === chosen} onClick={() => onChoose(i === chosen ? null : i)}>
                   {i + 1} · {length(d.radius)}

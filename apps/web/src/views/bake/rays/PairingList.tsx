@@ -1,18 +1,18 @@
 import type { PairingDecision } from '@wembrel/core/decisions/ray-decisions';
 import { sheetOf } from '@wembrel/core/rays/pairing/pairings';
-import type { BodyRef } from '@wembrel/core/rays/target/bodies';
+import type { ObjectRef } from '@wembrel/core/rays/target/scene-objects';
 import type { RaySheetView, ReachesView } from '../../../contract/project.ts';
 import { Button } from '../../../ui/Button.tsx';
 import { Field, NumberField } from '../../../ui/Field.tsx';
 import { count, percent } from '../../../ui/format.ts';
 import { length } from './lengths.ts';
 import css from './PairingList.module.css';
-import { keyOf, type ProjectBody } from './pairing-bodies.ts';
+import { keyOf, type ProjectObject } from './pairing-objects.ts';
 
 export interface PairingListProps {
   pairings: readonly PairingDecision[];
-  bodies: readonly ProjectBody[];
-  alone: readonly ProjectBody[];
+  objects: readonly ProjectObject[];
+  alone: readonly ProjectObject[];
   /** What the newest bake says of each, by name. */
   baked: ReadonlyMap<string, RaySheetView['pairings'][number]>;
   stale: boolean;
@@ -109,19 +109,19 @@ function OpenPairing({
     );
   };
   const alone = new Set(p.alone.map(keyOf));
-  const one = (label: string, value: BodyRef | null, none: string, put: (r: BodyRef | null) => void) => (
+  const one = (label: string, value: ObjectRef | null, none: string, put: (r: ObjectRef | null) => void) => (
     <Field label={label}>
       {(id) => (
         <select
           id={id}
           value={value ? keyOf(value) : ''}
           onChange={(e) => {
-            const b = p.bodies.find((c) => keyOf(c) === e.target.value);
+            const b = p.objects.find((c) => keyOf(c) === e.target.value);
             put(b ? { path: b.path, name: b.name } : null);
           }}
         >
           <option value="">{none}</option>
-          {p.bodies
+          {p.objects
             .filter((b) => alone.has(keyOf(b)) || (value && keyOf(value) === keyOf(b)))
             .map((b) => (
               <option key={keyOf(b)} value={keyOf(b)}>
@@ -183,7 +183,7 @@ function OpenPairing({
   );
 }
 
-/** Each body of the low-poly may have its own share of the outward reach. */
+/** Each object of the low-poly may have its own share of the outward reach. */
 function Shares({
   pairing: q,
   set,
@@ -221,20 +221,20 @@ function Members({
   put,
 }: {
   title: string;
-  refs: readonly BodyRef[];
+  refs: readonly ObjectRef[];
   list: PairingListProps;
-  put: (refs: BodyRef[]) => void;
+  put: (refs: ObjectRef[]) => void;
 }) {
   return (
     <div className={css.members}>
       <h3>{title}</h3>
       <ul>
         {refs.map((r) => {
-          const body = list.bodies.find((b) => keyOf(b) === keyOf(r));
+          const object = list.objects.find((b) => keyOf(b) === keyOf(r));
           return (
-            <li key={keyOf(r)} title={r.path} className={body ? '' : css.faulty}>
+            <li key={keyOf(r)} title={r.path} className={object ? '' : css.faulty}>
               <span>{r.name}</span>
-              <em>{body ? count(body.facts.triangles) : 'not there'}</em>
+              <em>{object ? count(object.facts.triangles) : 'not there'}</em>
               <button
                 type="button"
                 aria-label={`Take ${r.name} out`}

@@ -20,7 +20,7 @@ import { DistanceChart } from './DistanceChart.tsx';
 import { FaultList } from './FaultList.tsx';
 import { MapContacts } from './MapContacts.tsx';
 import { PairingList } from './PairingList.tsx';
-import { freshName, pairedByNames, pairedByPlace, projectBodies, unpaired } from './pairing-bodies.ts';
+import { freshName, pairedByNames, pairedByPlace, projectObjects, unpaired } from './pairing-objects.ts';
 import css from './RaysView.module.css';
 import { RecipeForm } from './RecipeForm.tsx';
 import { around, ResultSide } from './ResultSide.tsx';
@@ -53,10 +53,10 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
   const { data: result } = useRayResult(last?.id);
   const { data: reaches } = useReaches(project);
   const stale = last !== undefined && last.madeFrom !== project.rayStamp;
-  const bodies = useMemo(() => projectBodies(project.survey), [project.survey]);
-  const alone = useMemo(() => unpaired(bodies, rays.pairings), [bodies, rays.pairings]);
-  const byNames = useMemo(() => pairedByNames(bodies, rays), [bodies, rays]);
-  const byPlace = useMemo(() => pairedByPlace(bodies, rays), [bodies, rays]);
+  const objects = useMemo(() => projectObjects(project.survey), [project.survey]);
+  const alone = useMemo(() => unpaired(objects, rays.pairings), [objects, rays.pairings]);
+  const byNames = useMemo(() => pairedByNames(objects, rays), [objects, rays]);
+  const byPlace = useMemo(() => pairedByPlace(objects, rays), [objects, rays]);
   const baked = useMemo(
     () => new Map(result?.sheets.flatMap((s) => s.pairings.map((p) => [p.name, p] as const))),
     [result],
@@ -131,7 +131,7 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
           Bake the final
         </Button>
       </header>
-      <div className={css.body}>
+      <div className={css.object}>
         <aside className={css.panel}>
           <Segments
             label="Panel"
@@ -148,7 +148,7 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
             {tab === 'pairings' && (
               <PairingList
                 pairings={rays.pairings}
-                bodies={bodies}
+                objects={objects}
                 alone={alone}
                 baked={baked}
                 stale={stale}
@@ -214,7 +214,7 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
             <EmptyState title={emptyTitle(project, Boolean(job), section === null)}>
               {section === null
                 ? 'No island covers that texel. Click on an island of the map.'
-                : bodies.length === 0
+                : objects.length === 0
                   ? 'Drop a high-poly and a low-poly with UVs, or open the demo with the ticket post.'
                   : rays.pairings.length === 0
                     ? 'Pair a high-poly and a low-poly at the left: by their names, by their places, or by hand.'

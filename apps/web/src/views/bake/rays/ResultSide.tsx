@@ -26,13 +26,13 @@ export interface ResultSideProps {
   address: (file: string) => string;
   /** The picked texel, px. */
   at: readonly [number, number] | null;
-  /** Told shares of the sheet. */
+  /** Called with shares of the sheet. */
   onPoint: (at: readonly [number, number]) => void;
   /** Bakes the part around the picked texel; null while that cannot be. */
   bakePart: (() => void) | null;
   /** What the brush has done. */
   rings: readonly Ring[];
-  /** Told points of the low-poly that are clicked; null: no brush. */
+  /** Called with points of the low-poly that are clicked; null: no brush. */
   brush: ((point: readonly [number, number, number]) => void) | null;
 }
 

@@ -1,6 +1,6 @@
 import type { Dab } from '@wembrel/core/decisions/ray-decisions';
 
-/** What the next dab does; its radius is a share of the low-poly's largest side until somebody types one. */
+/** What the next brush stamp does; its radius is a share of the low-poly's largest side until somebody types one. */
 export interface Brush extends Omit<Dab, 'at' | 'radius'> {
   /** m */
   radius: number | null;

@@ -65,7 +65,7 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
   const ask = useFaceWorker(table, loaded?.reader ?? null);
 
   const path = model?.path ?? '';
-  // biome-ignore lint/correctness/useExhaustiveDependencies: another model begins anew, the same one read again does not
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another model begins again, the same one read again does not
   useEffect(() => {
     setSet(NONE);
     setHidden(null);

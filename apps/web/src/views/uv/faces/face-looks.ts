@@ -42,7 +42,7 @@ function scaled(
   }));
 }
 
-/** Lines where the textures begin anew, by shown part, and how many there are. */
+/** Lines where the textures begin again, by shown part, and how many there are. */
 export function repeatsOf(
   table: FaceTable,
   hidden: Uint8Array | null,

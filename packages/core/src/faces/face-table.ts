@@ -4,7 +4,7 @@ import { type Model, type Part, surfaceScale } from '../scene/model.ts';
 import { type Surface, surfaceOf } from '../unwrap/surface.ts';
 
 /** All triangles of a mesh in one table, whatever slots they have: what edits of faces work on. */
-export interface Body {
+export interface FaceTable {
   mesh: Mesh;
   name: string;
   /** Its parts that draw triangles, and the first face of each. */
@@ -30,14 +30,14 @@ export interface Body {
   wroteSlots: boolean;
 }
 
-/** Some faces of a body, ascending. */
+/** Some faces of a face table, ascending. */
 export interface Chosen {
-  body: Body;
+  table: FaceTable;
   faces: Uint32Array;
 }
 
 /** @param slot number of a material in the table of slots */
-export function bodiesOf(model: Model, slot: (m: Material | null) => number): Body[] {
+export function faceTables(model: Model, slot: (m: Material | null) => number): FaceTable[] {
   const byMesh = new Map<Mesh, Part[]>();
   for (const part of model.parts) {
     if (part.mode < 4 || part.indices.length === 0) continue;
@@ -91,23 +91,23 @@ export function bodiesOf(model: Model, slot: (m: Material | null) => number): Bo
 }
 
 /** The UVs of a set, to be written; sets below are there then as well, at 0. */
-export function writableUv(body: Body, set: number): Float32Array {
+export function writableUv(table: FaceTable, set: number): Float32Array {
   for (let s = 0; s <= set; s++) {
-    if (body.uvs[s]) continue;
-    body.uvs[s] = new Float32Array(body.faces * 6);
-    body.wroteUv.add(s);
+    if (table.uvs[s]) continue;
+    table.uvs[s] = new Float32Array(table.faces * 6);
+    table.wroteUv.add(s);
   }
-  body.wroteUv.add(set);
-  return body.uvs[set] as Float32Array;
+  table.wroteUv.add(set);
+  return table.uvs[set] as Float32Array;
 }
 
 /** The normals, to be written: at first those of the source, or of the faces where it has none. */
-export function writableNormals(body: Body): Float32Array {
-  if (body.normals) return body.normals;
-  const out = new Float32Array(body.faces * 9);
+export function writableNormals(table: FaceTable): Float32Array {
+  if (table.normals) return table.normals;
+  const out = new Float32Array(table.faces * 9);
   const face = [0, 0, 0];
-  body.parts.forEach((part, p) => {
-    const start = body.starts[p];
+  table.parts.forEach((part, p) => {
+    const start = table.starts[p];
     for (let i = 0; i < part.indices.length; i++) {
       const corner = start * 3 + i;
       if (part.normals) for (let k = 0; k < 3; k++) out[corner * 3 + k] = part.normals[part.indices[i] * 3 + k];
@@ -120,27 +120,27 @@ export function writableNormals(body: Body): Float32Array {
       }
     }
   });
-  body.normals = out;
+  table.normals = out;
   return out;
 }
 
 /** Vertices of the corners of some faces. */
-export function cornersOf({ body, faces }: Chosen): Uint32Array {
+export function cornersOf({ table, faces }: Chosen): Uint32Array {
   const out = new Uint32Array(faces.length * 3);
   faces.forEach((f, i) => {
-    for (let k = 0; k < 3; k++) out[i * 3 + k] = body.indices[f * 3 + k];
+    for (let k = 0; k < 3; k++) out[i * 3 + k] = table.indices[f * 3 + k];
   });
   return out;
 }
 
 /** Chosen faces as a surface; its triangle i is face `faces[i]`. */
-export const surfaceOfChosen = (c: Chosen): Surface => surfaceOf(c.body.positions, cornersOf(c));
+export const surfaceOfChosen = (c: Chosen): Surface => surfaceOf(c.table.positions, cornersOf(c));
 
 /** Whether all chosen faces have UVs in a set. */
-export function hasUv({ body, faces }: Chosen, set: number): boolean {
-  if (!body.uvs[set]) return false;
-  const bare = body.parts.map((p) => !p.uvs[set] && !body.wroteUv.has(set));
+export function hasUv({ table, faces }: Chosen, set: number): boolean {
+  if (!table.uvs[set]) return false;
+  const bare = table.parts.map((p) => !p.uvs[set] && !table.wroteUv.has(set));
   return !bare.some(
-    (none, i) => none && faces.some((f) => f >= body.starts[i] && f < (body.starts[i + 1] ?? body.faces)),
+    (none, i) => none && faces.some((f) => f >= table.starts[i] && f < (table.starts[i + 1] ?? table.faces)),
   );
 }

@@ -1,8 +1,8 @@
 import { type Accessor, type Document, type Material, Primitive, type PrimitiveTarget } from '@gltf-transform/core';
 import { floatAccessor, indexAccessor } from '../scene/accessors.ts';
-import type { Body } from './body.ts';
+import type { FaceTable } from './face-table.ts';
 
-/** Where the faces of a written primitive come from: number of the part among the body's, and face of that part. */
+/** Where the faces of a written primitive come from: number of the part among the face table's, and face of that part. */
 export interface WrittenPrimitive {
   primitive: Primitive;
   part: Uint32Array;
@@ -14,15 +14,15 @@ interface Bucket {
   material: Material | null;
   /** Without vertex colours. */
   plain: boolean;
-  /** Faces of the body. */
+  /** Faces of the face table. */
   faces: number[];
-  /** Vertices: part of the body, row of its accessors. */
+  /** Vertices: part of the face table, row of its accessors. */
   parts: number[];
   rows: number[];
   /** Corners (face · 3 + k) that stand for the vertices' UVs. */
   corners: number[];
   indices: number[];
-  /** Last vertex that was made of each vertex of the body, and the one before each. */
+  /** Last vertex that was made of each vertex of the face table, and the one before each. */
   heads: Map<number, number>;
   next: number[];
 }
@@ -44,33 +44,35 @@ const newBucket = (material: Material | null, plain: boolean): Bucket => ({
  * else is kept as it was stored. Tangents go where UVs of set 0 or normals were written, since they belong to the old ones.
  * @param material of each slot
  */
-export function writeBody(
+export function writeFaceTable(
   document: Document,
-  body: Body,
+  table: FaceTable,
   material: (slot: number) => Material | null,
 ): WrittenPrimitive[] {
-  const kinds = body.parts.map((p) => [false, true].map((plain) => kindOf(p.primitive, plain, body.normals !== null)));
+  const kinds = table.parts.map((p) =>
+    [false, true].map((plain) => kindOf(p.primitive, plain, table.normals !== null)),
+  );
   const order = new Map<string, Bucket>();
-  const sets = body.uvs.flatMap((uv) => (uv ? [uv] : []));
-  const n = body.normals;
+  const sets = table.uvs.flatMap((uv) => (uv ? [uv] : []));
+  const n = table.normals;
   const alike = (c: number, d: number) =>
     sets.every((uv) => uv[2 * c] === uv[2 * d] && uv[2 * c + 1] === uv[2 * d + 1]) &&
     (!n || (n[3 * c] === n[3 * d] && n[3 * c + 1] === n[3 * d + 1] && n[3 * c + 2] === n[3 * d + 2]));
-  body.parts.forEach((part, p) => {
-    const end = body.starts[p + 1] ?? body.faces;
-    for (let f = body.starts[p]; f < end; f++) {
+  table.parts.forEach((part, p) => {
+    const end = table.starts[p + 1] ?? table.faces;
+    for (let f = table.starts[p]; f < end; f++) {
       // Morph targets stay with the vertices that they belong to.
       const apart = part.primitive.listTargets().length > 0 ? ` ${p}` : '';
-      const name = `${body.slots[f]} ${kinds[p][body.plain[f]]}${apart}`;
+      const name = `${table.slots[f]} ${kinds[p][table.plain[f]]}${apart}`;
       let b = order.get(name);
       if (!b) {
-        b = newBucket(material(body.slots[f]), body.plain[f] === 1);
+        b = newBucket(material(table.slots[f]), table.plain[f] === 1);
         order.set(name, b);
       }
       b.faces.push(f);
       for (let k = 0; k < 3; k++) {
         const corner = f * 3 + k;
-        const vertex = body.indices[corner];
+        const vertex = table.indices[corner];
         // Vertices of one source vertex are chained; each has other UVs.
         const head = b.heads.get(vertex) ?? -1;
         let at = head;
@@ -80,23 +82,23 @@ export function writeBody(
           b.heads.set(vertex, at);
           b.next.push(head);
           b.parts.push(p);
-          b.rows.push(part.indices[(f - body.starts[p]) * 3 + k]);
+          b.rows.push(part.indices[(f - table.starts[p]) * 3 + k]);
           b.corners.push(corner);
         }
         b.indices.push(at);
       }
     }
   });
-  const old = new Set(body.parts.map((p) => p.primitive));
-  const out = [...order.values()].map((b) => writeBucket(document, body, b));
+  const old = new Set(table.parts.map((p) => p.primitive));
+  const out = [...order.values()].map((b) => writeBucket(document, table, b));
   for (const p of old) {
-    body.mesh.removePrimitive(p);
+    table.mesh.removePrimitive(p);
     p.dispose();
   }
   return out;
 }
 
-/** Primitives of one kind can become one. @param plain without vertex colours @param normals they are written anew */
+/** Primitives of one kind can become one. @param plain without vertex colours @param normals they are written again */
 function kindOf(p: Primitive, plain: boolean, normals: boolean): string {
   const semantics = p
     .listSemantics()
@@ -114,27 +116,27 @@ function kindOf(p: Primitive, plain: boolean, normals: boolean): string {
   return `${semantics.sort().join()} ${p.listExtensions().map((e) => e.extensionName)} ${JSON.stringify(p.getExtras())}`;
 }
 
-function writeBucket(document: Document, body: Body, b: Bucket): WrittenPrimitive {
-  const source = body.parts[b.parts[0]].primitive;
+function writeBucket(document: Document, table: FaceTable, b: Bucket): WrittenPrimitive {
+  const source = table.parts[b.parts[0]].primitive;
   const to = document.createPrimitive().setMaterial(b.material).setMode(Primitive.Mode.TRIANGLES);
   to.setName(source.getName());
   to.setExtras(source.getExtras());
   for (const e of source.listExtensions()) to.setExtension(e.extensionName, e);
   const tangents =
-    b.parts.every((p) => body.parts[p].primitive.getAttribute('TANGENT')) && !body.wroteUv.has(0) && !body.normals;
+    b.parts.every((p) => table.parts[p].primitive.getAttribute('TANGENT')) && !table.wroteUv.has(0) && !table.normals;
   for (const s of source.listSemantics())
     if (
       !s.startsWith('TEXCOORD_') &&
-      (s !== 'NORMAL' || !body.normals) &&
+      (s !== 'NORMAL' || !table.normals) &&
       (s !== 'TANGENT' || tangents) &&
       !(b.plain && s.startsWith('COLOR_'))
     )
       to.setAttribute(
         s,
-        rowsOf(document, b, (p) => body.parts[p].primitive.getAttribute(s)),
+        rowsOf(document, b, (p) => table.parts[p].primitive.getAttribute(s)),
       );
-  body.uvs.forEach((uv, set) => {
-    const here = uv && (body.wroteUv.has(set) || b.parts.some((p) => body.parts[p].uvs[set]));
+  table.uvs.forEach((uv, set) => {
+    const here = uv && (table.wroteUv.has(set) || b.parts.some((p) => table.parts[p].uvs[set]));
     if (!uv || !here) return;
     const values = new Float32Array(b.corners.length * 2);
     b.corners.forEach((c, i) => {
@@ -143,7 +145,7 @@ function writeBucket(document: Document, body: Body, b: Bucket): WrittenPrimitiv
     });
     to.setAttribute(`TEXCOORD_${set}`, floatAccessor(document, 'VEC2', values));
   });
-  const { normals } = body;
+  const { normals } = table;
   if (normals) {
     const values = new Float32Array(b.corners.length * 3);
     b.corners.forEach((c, i) => {
@@ -157,19 +159,19 @@ function writeBucket(document: Document, body: Body, b: Bucket): WrittenPrimitiv
       if (s !== 'TANGENT' || tangents)
         copy.setAttribute(
           s,
-          rowsOf(document, b, (p) => (body.parts[p].primitive.listTargets()[t] as PrimitiveTarget).getAttribute(s)),
+          rowsOf(document, b, (p) => (table.parts[p].primitive.listTargets()[t] as PrimitiveTarget).getAttribute(s)),
         );
     to.addTarget(copy);
   });
   to.setIndices(indexAccessor(document, Uint32Array.from(b.indices), b.rows.length));
-  body.mesh.addPrimitive(to);
+  table.mesh.addPrimitive(to);
   const part = new Uint32Array(b.faces.length);
   const face = new Uint32Array(b.faces.length);
   b.faces.forEach((f, i) => {
-    let p = body.starts.length - 1;
-    while (body.starts[p] > f) p--;
+    let p = table.starts.length - 1;
+    while (table.starts[p] > f) p--;
     part[i] = p;
-    face[i] = f - body.starts[p];
+    face[i] = f - table.starts[p];
   });
   return { primitive: to, part, face };
 }

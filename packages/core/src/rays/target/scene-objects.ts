@@ -1,7 +1,7 @@
 import type { Model } from '../../scene/model.ts';
 
 /** One placed mesh of a model: what a pairing names. */
-export interface Body {
+export interface SceneObject {
   model: number;
   /** Path of its file. */
   path: string;
@@ -13,15 +13,15 @@ export interface Body {
   instance: number;
 }
 
-/** How decisions name a body: its file and its name. */
-export interface BodyRef {
+/** How decisions name a object: its file and its name. */
+export interface ObjectRef {
   path: string;
   name: string;
 }
 
 /** All placed meshes with triangles, in the order of the files. */
-export function bodiesOf(models: readonly Model[]): Body[] {
-  const out: Body[] = [];
+export function sceneObjects(models: readonly Model[]): SceneObject[] {
+  const out: SceneObject[] = [];
   models.forEach((model, m) => {
     const byMesh = new Map<unknown, number[]>();
     for (const part of model.parts) {

@@ -1,37 +1,37 @@
 import { transformPoints } from '../../math/mat4.ts';
 import type { Model } from '../../scene/model.ts';
-import { type Body, bodiesOf } from '../target/bodies.ts';
 import { boxOf } from '../target/mesh-box.ts';
-import type { BodyBox } from './pairings.ts';
+import { type SceneObject, sceneObjects } from '../target/scene-objects.ts';
+import type { ObjectBox } from './pairings.ts';
 
 /** What is known of a placed mesh when pairings are made. */
-export interface BodyFacts {
+export interface ObjectFacts {
   name: string;
   triangles: number;
   /** Box in the scene, m: low x y z, high x y z. */
-  box: BodyBox;
+  box: ObjectBox;
   /** All its parts have UVs. */
   uvs: boolean;
 }
 
-/** Box of a body. */
-export function bodyBox(model: Model, body: Body): BodyBox {
+/** Box of a object. */
+export function objectBox(model: Model, object: SceneObject): ObjectBox {
   return boxOf(
-    body.parts.map((id) => {
+    object.parts.map((id) => {
       const part = model.parts[id];
-      return { positions: transformPoints(part.positions, part.instances[body.instance].world) };
+      return { positions: transformPoints(part.positions, part.instances[object.instance].world) };
     }),
   );
 }
 
 /** The placed meshes of a model. */
-export function bodyFacts(model: Model): BodyFacts[] {
-  return bodiesOf([model]).map((b) => {
+export function objectFacts(model: Model): ObjectFacts[] {
+  return sceneObjects([model]).map((b) => {
     const parts = b.parts.map((id) => model.parts[id]);
     return {
       name: b.name,
       triangles: parts.reduce((n, p) => n + p.indices.length / 3, 0),
-      box: bodyBox(model, b),
+      box: objectBox(model, b),
       uvs: parts.every((p) => p.uvs.length > 0 && p.uvs[0] !== null),
     };
   });

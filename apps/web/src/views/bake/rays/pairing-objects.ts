@@ -1,0 +1,52 @@
+import type { PairingDecision, RayDecisions } from '@wembrel/core/decisions/ray-decisions';
+import type { ObjectFacts } from '@wembrel/core/rays/pairing/object-facts';
+import { type ObjectBox, pairByNames, pairByPlace, splitByWeight } from '@wembrel/core/rays/pairing/pairings';
+import type { ObjectRef, SceneObject } from '@wembrel/core/rays/target/scene-objects';
+import type { SurveyView } from '../../../contract/project.ts';
+
+/** A placed mesh of the project. */
+export interface ProjectObject extends SceneObject {
+  facts: ObjectFacts;
+}
+
+export const keyOf = (r: ObjectRef): string => `${r.path}\u0000${r.name}`;
+
+/** All placed meshes of the sources, in their order. */
+export function projectObjects(survey: SurveyView | null): ProjectObject[] {
+  return (survey?.models ?? []).flatMap((m, model) =>
+    m.bodies.map((facts, i) => ({ model, path: m.path, name: facts.name, parts: [i], instance: 0, facts })),
+  );
+}
+
+/** Bodies that are in no pairing. */
+export function unpaired(objects: readonly ProjectObject[], pairings: readonly PairingDecision[]): ProjectObject[] {
+  const taken = new Set(
+    pairings.flatMap((p) => [...p.high, ...p.low, p.cage, p.surface].flatMap((r) => (r ? [keyOf(r)] : []))),
+  );
+  return objects.filter((b) => !taken.has(keyOf(b)));
+}
+
+/** Pairings that names tell of objects that have none yet. */
+export function pairedByNames(objects: readonly ProjectObject[], rays: RayDecisions): PairingDecision[] {
+  return pairByNames(unpaired(objects, rays.pairings), rays.endings).pairings;
+}
+
+/** Pairings that places tell: the heavier objects are the high-polys, those with UVs the low-polys. */
+export function pairedByPlace(objects: readonly ProjectObject[], rays: RayDecisions): PairingDecision[] {
+  const free = unpaired(objects, rays.pairings);
+  const { high, low } = splitByWeight(free, (b) => b.facts.triangles);
+  const boxes = new Map<SceneObject, ObjectBox>(free.map((b) => [b, b.facts.box]));
+  return pairByPlace(
+    high,
+    low.filter((b) => b.facts.uvs),
+    boxes,
+  ).pairings;
+}
+
+/** A name that no pairing has yet. */
+export function freshName(wanted: string, pairings: readonly PairingDecision[]): string {
+  const taken = new Set(pairings.map((p) => p.name));
+  let name = wanted;
+  for (let i = 2; taken.has(name); i++) name = `${wanted} ${i}`;
+  return name;
+}
