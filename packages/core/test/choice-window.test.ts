@@ -3,8 +3,10 @@ import { OccupancyReference } from '@wembrel/kernels/occupancy-reference';
 import { toRuns } from '@wembrel/kernels/run-mask';
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
-import { type ChoiceOption, type ChoiceRule, ChoiceWindow, type PlacementGrid } from '../src/pack/choice-window.ts';
-import { type GridPlace, type Mask, RING } from '../src/pack/masks.ts';
+import type { ChoiceRule } from '../src/pack/choice-rule.ts';
+import { type ChoiceOption, ChoiceWindow, type PlacementGrid } from '../src/pack/choice-window.ts';
+import type { GridPlace, Mask } from '../src/pack/masks.ts';
+import { CONSTRUCTION } from '../src/pack/tuning.ts';
 
 const [COLUMNS, ROWS] = [34, 30];
 
@@ -78,14 +80,14 @@ class Plain implements PlacementGrid {
   closeness({ mask, x, y }: GridPlace): number {
     const { width, height } = mask.halo;
     const around = toRuns(
-      Uint8Array.from({ length: (width + 2 * RING) * (height + 2 * RING) }, () => 1),
-      width + 2 * RING,
-      height + 2 * RING,
+      Uint8Array.from({ length: (width + 2 * CONSTRUCTION.ring) * (height + 2 * CONSTRUCTION.ring) }, () => 1),
+      width + 2 * CONSTRUCTION.ring,
+      height + 2 * CONSTRUCTION.ring,
     );
     let taken = 0;
     for (let k = 0; k < around.runs.length; k += 3)
       for (let i = 0; i < around.runs[k + 2]; i++) {
-        const [cx, cy] = [x - RING + around.runs[k + 1] + i, y - RING + around.runs[k]];
+        const [cx, cy] = [x - CONSTRUCTION.ring + around.runs[k + 1] + i, y - CONSTRUCTION.ring + around.runs[k]];
         const outside = cx < 0 || cx >= COLUMNS || cy < 0;
         if (outside || this.grid.firstFitWithin(DOT, cy, cx, cx) !== cx) taken++;
       }

@@ -1,13 +1,14 @@
 import { ROW } from '@wembrel/kernels/occupancy';
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
-import type { ChoiceRule } from '../src/pack/choice-window.ts';
+import type { ChoiceRule } from '../src/pack/choice-rule.ts';
 import { type ConstructedPlace, type Construction, ConstructionGrid } from '../src/pack/construction-grid.ts';
 import { QUARTERS } from '../src/pack/directions.ts';
 import { initialParameters, OrderSearch } from '../src/pack/order-search.ts';
 import { changedOrder, initialOrders } from '../src/pack/orders.ts';
-import { ScaleTarget, STEP } from '../src/pack/scale-target.ts';
+import { ScaleTarget } from '../src/pack/scale-target.ts';
 import { candidateCost, fullScale } from '../src/pack/search-parameters.ts';
+import { SCALE } from '../src/pack/tuning.ts';
 import { numbers } from './build.ts';
 import { boxField, fieldOf, MARGIN } from './fields.ts';
 
@@ -268,18 +269,18 @@ test('what is hunted for lies above all that has room, and comes nearer to it wh
   fc.assert(
     fc.property(scales, scales, scales, (reached, had, asked) => {
       const target = new ScaleTarget();
-      expect(target.above(reached)).toBeCloseTo(reached * (1 + STEP), 12);
+      expect(target.above(reached)).toBeCloseTo(reached * (1 + SCALE.step), 12);
       const sketched = Math.max(reached, had);
       target.had(had);
       target.at(asked, reached);
-      expect(target.scale).toBeGreaterThanOrEqual(sketched * (1 + STEP));
-      if (asked > sketched * (1 + STEP)) expect(target.scale).toBeLessThanOrEqual(asked);
+      expect(target.scale).toBeGreaterThanOrEqual(sketched * (1 + SCALE.step));
+      if (asked > sketched * (1 + SCALE.step)) expect(target.scale).toBeLessThanOrEqual(asked);
       for (let k = 0; k < 40; k++) {
         const was = target.scale;
         target.lower(reached);
         expect(target.scale).toBeLessThanOrEqual(was);
       }
-      expect(target.scale).toBeLessThanOrEqual(sketched * (1 + 1.5 * STEP) + 1e-12);
+      expect(target.scale).toBeLessThanOrEqual(sketched * (1 + 1.5 * SCALE.step) + 1e-12);
       expect(target.isFar(reached)).toBe(false);
     }),
   );

@@ -1,15 +1,8 @@
 import { mixBits } from '../math/hash.ts';
-import { type ChoiceRule, ChoiceWindow } from './choice-window.ts';
+import type { BeamWidth, ChoiceRule } from './choice-rule.ts';
+import { ChoiceWindow } from './choice-window.ts';
 import type { Construction, ConstructionGrid, ConstructionOrder } from './construction-grid.ts';
 import type { GridPlace } from './masks.ts';
-
-/** How far a construction looks to the sides. */
-export interface BeamWidth {
-  /** Sheets that are drawn side by side. */
-  sheets: number;
-  /** In how many search parameters each may go on. */
-  options: number;
-}
 
 /** A drawing that is drawn again from somewhere on. */
 export interface PartialConstruction {

@@ -1,53 +1,10 @@
 import { ROW } from '@wembrel/kernels/occupancy';
-import type { BeamWidth } from './beam-construction.ts';
-import type { ChoiceRule } from './choice-window.ts';
+import type { ChoiceRule } from './choice-rule.ts';
 import type { ConstructionGrid } from './construction-grid.ts';
 import type { BeamTask } from './layout-builder.ts';
 import { perturbedOrder } from './orders.ts';
 import { type Candidate, candidateCost, type SearchParameters } from './search-parameters.ts';
-
-/**
- * Where search parameters are looked for, of few and of more: the least and the greatest of each. What is good on one sheet is not what is good on many (the ones
- * of few from some 500 tries with 60 islands).
- */
-interface ParameterRange {
-  look: readonly [number, number];
-  bias: readonly [number, number];
-  band: readonly [number, number];
-  /** How wide a new way is drawn, and one that begins like another. */
-  fresh: BeamWidth;
-  anew: BeamWidth;
-  /** How much keys differ from the usual ones. */
-  shake: number;
-}
-
-const FEW: ParameterRange = {
-  look: [6, 30],
-  bias: [0.7, 2],
-  band: [0.015, 0.07],
-  fresh: { sheets: 16, options: 4 },
-  anew: { sheets: 16, options: 4 },
-  shake: 0,
-};
-const MORE: ParameterRange = {
-  look: [30, 90],
-  bias: [0.4, 0.8],
-  band: [0.03, 0.16],
-  fresh: { sheets: 1, options: 1 },
-  anew: { sheets: 4, options: 4 },
-  shake: 0.01,
-};
-/** Greatest tilt of a front, rows a column. */
-const TILT = 0.33;
-/** Share of what is placed that goes into drawing the best ones again. */
-const ANEW = 0.5;
-/** From where on: the share of bodies that stay, at least and at most. */
-const STAY = [0.3, 0.8];
-/** By how much keys and the choice differ then. */
-const SHAKE = 0.02;
-const OTHER = 0.3;
-/** How many of the best are held on to. */
-const POOL = 4;
+import { BEAM_SEARCH as B, type ParameterRange } from './tuning.ts';
 
 /** The search for a set of search parameters in which a construction has room for all at one scale: new search parameters, and the best ones again from somewhere on. */
 export class BeamSearch {
@@ -68,22 +25,22 @@ export class BeamSearch {
     few: boolean,
     private readonly random: () => number,
   ) {
-    this.range = few ? FEW : MORE;
+    this.range = few ? B.few : B.more;
   }
 
   next(): BeamTask {
     const { random, best, range } = this;
     const count = this.orders[0].length;
-    if (best.length === 0 || this.anew > ANEW * this.placed) {
+    if (best.length === 0 || this.anew > B.again * this.placed) {
       this.placed += count * range.fresh.sheets;
       return { parameters: this.newWay(), width: range.fresh };
     }
     const from = best[Math.floor(random() * random() * best.length)];
-    const bodies = Math.floor(from.construction.sequence.length * (STAY[0] + (STAY[1] - STAY[0]) * random()));
-    const placed = (count - bodies) * range.anew.sheets;
+    const bodies = Math.floor(from.construction.sequence.length * (B.stay[0] + (B.stay[1] - B.stay[0]) * random()));
+    const placed = (count - bodies) * range.again.sheets;
     this.placed += placed;
     this.anew += placed;
-    return { parameters: this.near(from), width: range.anew, from: { construction: from.construction, bodies } };
+    return { parameters: this.near(from), width: range.again, from: { construction: from.construction, bodies } };
   }
 
   /** Holds on to a construction that is among the best. @returns whether it is the best one */
@@ -93,7 +50,7 @@ export class BeamSearch {
     if (best.some((other) => candidateCost(other) === mine)) return false;
     best.push(candidate);
     best.sort((a, b) => candidateCost(a) - candidateCost(b));
-    best.length = Math.min(best.length, POOL);
+    best.length = Math.min(best.length, B.kept);
     return best[0] === candidate;
   }
 
@@ -107,16 +64,16 @@ export class BeamSearch {
       bias: between(range.bias),
       band: between(range.band),
     };
-    const tilt = Math.round(TILT * random() * ROW);
-    return { keys: range.shake > 0 ? perturbedOrder(keys, random, range.shake) : keys, fit, tilt };
+    const tilt = Math.round(B.tilt * random() * ROW);
+    return { keys: range.perturbation > 0 ? perturbedOrder(keys, random, range.perturbation) : keys, fit, tilt };
   }
 
   /** Nearly the same way. The front stays as it is, since it runs through what stays. */
   private near({ keys, fit, tilt }: SearchParameters): SearchParameters {
     const { random } = this;
-    const vary = (v: number) => v * (1 + OTHER * (2 * random() - 1));
+    const vary = (v: number) => v * (1 + B.otherRule * (2 * random() - 1));
     const { look, bias, band } = fit as ChoiceRule;
     const other = { look: Math.max(2, Math.round(vary(look))), bias: vary(bias), band: vary(band) };
-    return { keys: perturbedOrder(keys, random, SHAKE), fit: other, tilt };
+    return { keys: perturbedOrder(keys, random, B.perturbation), fit: other, tilt };
   }
 }

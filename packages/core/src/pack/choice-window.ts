@@ -1,15 +1,7 @@
 import { ROW } from '@wembrel/kernels/occupancy';
-import { type GridPlace, type Mask, RING } from './masks.ts';
-
-/** How the next body of a construction is chosen: of the next few in the order, the one that is surrounded most closely where it would stand. */
-export interface ChoiceRule {
-  /** How many are looked at. */
-  look: number;
-  /** Closeness by which a body that counts nothing beside the first has to be better than it. */
-  bias: number;
-  /** Share of the sheet's height by which one may begin further along than the one that begins first. */
-  band: number;
-}
+import type { ChoiceRule } from './choice-rule.ts';
+import type { GridPlace, Mask } from './masks.ts';
+import { CONSTRUCTION } from './tuning.ts';
 
 /** What is asked of a sheet. */
 export interface PlacementGrid {
@@ -198,10 +190,10 @@ export class ChoiceWindow implements Choice {
     if (!spot) return false;
     seat.spot = spot;
     seat.begin = grid.along(spot, mask.bodyLeft, mask.bodyTop);
-    seat.left = spot.x - RING;
-    seat.top = spot.y - RING;
-    seat.right = spot.x + mask.halo.width + RING;
-    seat.bottom = spot.y + mask.halo.height + RING;
+    seat.left = spot.x - CONSTRUCTION.ring;
+    seat.top = spot.y - CONSTRUCTION.ring;
+    seat.right = spot.x + mask.halo.width + CONSTRUCTION.ring;
+    seat.bottom = spot.y + mask.halo.height + CONSTRUCTION.ring;
     return true;
   }
 }

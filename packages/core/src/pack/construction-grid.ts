@@ -1,8 +1,10 @@
 import type { Field } from '@wembrel/kernels/field';
 import { Occupancy, ROW } from '@wembrel/kernels/occupancy';
 import type { RunMask } from '@wembrel/kernels/run-mask';
-import { type Choice, type ChoiceRule, ChoiceWindow, type PlacementGrid } from './choice-window.ts';
-import { type GridPlace, type Mask, MaskMaker, RING, squareMask } from './masks.ts';
+import type { ChoiceRule } from './choice-rule.ts';
+import { type Choice, ChoiceWindow, type PlacementGrid } from './choice-window.ts';
+import { type GridPlace, type Mask, MaskMaker, squareMask } from './masks.ts';
+import { CONSTRUCTION } from './tuning.ts';
 
 /** What stands on a sheet for a construction: a field and the size at which it is wanted. */
 export interface GridShape {
@@ -58,8 +60,6 @@ export interface Construction extends ConstructionOrder {
 
 /** What does not lie on the sheet lies so much further along. */
 const BEYOND = 1 << 28;
-/** Share of the sheet's height by which the grid goes on below it. */
-const BELOW = 0.2;
 
 /**
  * Places shapes from the upper left, one after another, on a grid of cells that goes on below the sheet. Cells count by their
@@ -108,7 +108,7 @@ export class ConstructionGrid implements PlacementGrid {
     this.side = this.cell * factor;
     this.columns = Math.floor(this.width / this.side);
     this.rows = Math.floor(this.height / this.side);
-    this.depth = Math.floor((this.height * (1 + BELOW)) / this.side);
+    this.depth = Math.floor((this.height * (1 + CONSTRUCTION.below)) / this.side);
   }
 
   /**
@@ -312,7 +312,10 @@ export class ConstructionGrid implements PlacementGrid {
   closeness({ mask, x, y }: GridPlace): number {
     const ring = this.maker.ringOf(mask);
     const { frame, columns, occupancy } = this;
-    return occupancy.taken(ring, x - RING, y - RING, frame, frame + columns) / Math.max(1, ring.cells);
+    return (
+      occupancy.taken(ring, x - CONSTRUCTION.ring, y - CONSTRUCTION.ring, frame, frame + columns) /
+      Math.max(1, ring.cells)
+    );
   }
 
   /** Where a body ends least far along among what stands there, in one of its directions. */

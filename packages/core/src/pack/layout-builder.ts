@@ -1,12 +1,8 @@
-import { type BeamWidth, constructBeam, type PartialConstruction } from './beam-construction.ts';
+import { constructBeam, type PartialConstruction } from './beam-construction.ts';
+import type { BeamWidth } from './choice-rule.ts';
 import { type Construction, ConstructionGrid, type ConstructionOrder, type GridShape } from './construction-grid.ts';
 import { type Candidate, candidateCost, type SearchParameters } from './search-parameters.ts';
-
-/** Working px a cell of a construction that is to be better than what there is. */
-export const FINE = 1;
-/** Growth up to which the cells of all shapes are taken as the same, on a fine and on a coarse grid. */
-export const SAME = 1.03;
-export const COARSE = 1.15;
+import { CONSTRUCTION } from './tuning.ts';
 
 /** What is drawn next: in which way, how wide, and what it begins with. */
 export interface BeamTask {
@@ -35,7 +31,7 @@ export class LayoutBuilder {
     const { width, height, margin } = this.o;
     const sizes = this.sizesAt(scale);
     const bodies = this.shapes.map((shape, i) => ({ ...shape, size: sizes[i] }));
-    return new ConstructionGrid(bodies, width, height, margin, cell, cell > FINE ? 0.3 : 0.1);
+    return new ConstructionGrid(bodies, width, height, margin, cell, cell > CONSTRUCTION.fineCell ? 0.3 : 0.1);
   }
 
   /**

@@ -1,5 +1,6 @@
 import type { Field } from '@wembrel/kernels/field';
 import type { RunMask } from '@wembrel/kernels/run-mask';
+import { CONSTRUCTION } from './tuning.ts';
 
 /** A body of a construction in one direction, as cells. */
 export interface Mask {
@@ -19,7 +20,7 @@ export interface Mask {
   square: number;
   squareTop: number;
   squareLeft: number;
-  /** Cells just outside the halo, as `MaskMaker.ringOf` makes them; its upper left lies RING cells above and to the left of the halo's. */
+  /** Cells just outside the halo, as `MaskMaker.ringOf` makes them; its upper left lies `CONSTRUCTION.ring` cells above and to the left of the halo's. */
   ring?: RunMask;
 }
 
@@ -29,9 +30,6 @@ export interface GridPlace {
   x: number;
   y: number;
 }
-
-/** Cells around a halo that tell how closely it is surrounded. */
-export const RING = 2;
 
 /** Cells of a shape: 0 free, 1 too near to it, 2 its own. */
 interface Cells {
@@ -146,22 +144,22 @@ export class MaskMaker {
     return { runs: this.take(runs, n), cells };
   }
 
-  /** The cells up to RING from a halo, in both directions, and not its own; made once. */
+  /** The cells up to `CONSTRUCTION.ring` from a halo, in both directions, and not its own; made once. */
   ringOf(mask: Mask): RunMask {
     if (mask.ring) return mask.ring;
-    const width = mask.halo.width + 2 * RING;
-    const height = mask.halo.height + 2 * RING;
+    const width = mask.halo.width + 2 * CONSTRUCTION.ring;
+    const height = mask.halo.height + 2 * CONSTRUCTION.ring;
     const of = this.room(width * height);
     of.fill(0, 0, width * height);
     const { runs } = mask.halo;
     // Stretched to all sides; then without its own.
     for (let i = 0; i < runs.length; i += 3)
-      for (let k = 0; k <= 2 * RING; k++) {
+      for (let k = 0; k <= 2 * CONSTRUCTION.ring; k++) {
         const at = (runs[i] + k) * width + runs[i + 1];
-        of.fill(1, at, at + runs[i + 2] + 2 * RING);
+        of.fill(1, at, at + runs[i + 2] + 2 * CONSTRUCTION.ring);
       }
     for (let i = 0; i < runs.length; i += 3) {
-      const at = (runs[i] + RING) * width + runs[i + 1] + RING;
+      const at = (runs[i] + CONSTRUCTION.ring) * width + runs[i + 1] + CONSTRUCTION.ring;
       of.fill(0, at, at + runs[i + 2]);
     }
     mask.ring = { width, height, ...this.runsOf({ width, height, of }, 1) };

@@ -1,5 +1,6 @@
 import type { OverlapSolver, Poses } from '@wembrel/kernels/overlap-solver';
 import { QUARTERS, TURNS } from './directions.ts';
+import { RESOLUTION as R } from './tuning.ts';
 
 /** How hard one separation tries. */
 export interface ResolutionOptions {
@@ -19,12 +20,6 @@ export interface InfeasibleLayout {
   poses: Poses;
   total: number;
 }
-
-/** Rounds of pushing between moves of single bodies. */
-const PUSHES = 40;
-const MOMENTUM = 0.88;
-/** Places anywhere, and as many nearby, that a body looks at. */
-const PLACES = 20;
 
 /** Takes bodies that overlap apart: they push each other, and those that stay in the way look for better places. */
 export class OverlapResolution {
@@ -46,8 +41,8 @@ export class OverlapResolution {
     let idle = 0;
     const most = Math.max(4, Math.ceil(solver.count * o.movers));
     for (;;) {
-      for (let k = 0; k < PUSHES; k++) {
-        if (solver.relax(MOMENTUM) < o.trace) return true;
+      for (let k = 0; k < R.pushes; k++) {
+        if (solver.relax(R.momentum) < o.trace) return true;
         if (k % 8 === 7 && o.cancelled()) return false;
       }
       const { conflicting, total } = solver.reweigh(o.trace);
@@ -176,12 +171,12 @@ export class OverlapResolution {
       if (found.length > 2) found.length = 2;
       if (found.length === 2) bound = found[1].cost;
     };
-    for (let k = 0; k < PLACES; k++) {
+    for (let k = 0; k < R.places; k++) {
       const at = this.anywhere(i);
       if (at) consider(...at);
     }
     const reach = b.radius[i] * b.size[i];
-    for (let k = 0; k < PLACES; k++) {
+    for (let k = 0; k < R.places; k++) {
       const [c, s] = random() < 0.5 ? this.direction(i) : [b.c[i], b.s[i]];
       consider(b.x[i] + (random() - 0.5) * reach, b.y[i] + (random() - 0.5) * reach, c, s);
     }

@@ -1,9 +1,4 @@
-/** How much larger than the best all are constructed: so much more after each construction that had room, up to a most. */
-export const STEP = 0.003;
-
-export const STEP_MANY = 0.0015;
-
-const MOST = 0.1;
+import { SCALE } from './tuning.ts';
 
 /** The scale that is searched for; what was reached is the scale of the best layout. */
 export class ScaleTarget {
@@ -12,7 +7,7 @@ export class ScaleTarget {
   private sketched = 0;
 
   /** @param step how much larger than what has room, as a share */
-  constructor(private readonly step = STEP) {}
+  constructor(private readonly step = SCALE.step) {}
 
   /** A construction had room for all at a scale. */
   had(scale: number): void {
@@ -22,7 +17,7 @@ export class ScaleTarget {
   /** Another scale, above all that is known to have room. */
   at(scale: number, reached: number): void {
     const known = Math.max(reached, this.sketched);
-    this.scale = Math.max(known * (1 + this.step), Math.min(reached * (1 + MOST), scale));
+    this.scale = Math.max(known * (1 + this.step), Math.min(reached * (1 + SCALE.most), scale));
   }
 
   /** The target as long as it lies above what was reached. */

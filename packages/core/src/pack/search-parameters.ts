@@ -1,4 +1,4 @@
-import type { ChoiceRule } from './choice-window.ts';
+import type { ChoiceRule } from './choice-rule.ts';
 import type { Construction } from './construction-grid.ts';
 
 /** How a construction is made: in which order, and how the next body is chosen. */

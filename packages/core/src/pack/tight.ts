@@ -3,14 +3,15 @@ import { type Freedom, OverlapSolver, type Poses } from '@wembrel/kernels/overla
 import { BeamSearch } from './beam-search.ts';
 import { convexHull, hullArea, QUARTERS, tightestDirection } from './directions.ts';
 import { placedBorder } from './gaps.ts';
-import { COARSE, FINE, LayoutBuilder, SAME } from './layout-builder.ts';
+import { LayoutBuilder } from './layout-builder.ts';
 import { nudge } from './nudge.ts';
 import { initialParameters, initialParametersForMany, OrderSearch } from './order-search.ts';
 import { initialOrders } from './orders.ts';
 import { type InfeasibleLayout, OverlapResolution } from './overlap-resolution.ts';
-import { ScaleTarget, STEP, STEP_MANY } from './scale-target.ts';
+import { ScaleTarget } from './scale-target.ts';
 import { type Candidate, candidateCost, fullScale, type SearchParameters } from './search-parameters.ts';
 import { solve } from './solve.ts';
+import { BEAM_SEARCH, CONSTRUCTION, COUNTS, ORDER_SEARCH, PRECISION, RESOLUTION, SCALE } from './tuning.ts';
 import { scaled, turnedBack } from './turned-back.ts';
 
 /** A shape to be packed tightly. */
@@ -49,53 +50,6 @@ export interface TightLayout {
   /** Rounds of `effort` after which it was found: as many find it again. */
   rounds: number;
 }
-
-/** Longest side in working px: finer sheets are packed in units of several px, so that the work stays the same. */
-const WORKING_SIDE = 1024;
-/** Share of the sheet that may be missing from a construction that has room for all. */
-const NONE = 1e-3;
-/** How much larger than the best a layout is looked for, and how many that failed are kept. */
-const AIM = 0.002;
-const JAMS = 12;
-/** How much larger than the first layout very many are constructed for the first time. */
-const SCOUT = 0.055;
-/** How much smaller they are constructed where that could not be resolved. */
-const BACK = 0.004;
-/** How much smaller the same construction of them is resolved first where all have room in it. */
-const YIELD = 0.0015;
-/** How much larger they are then thought to have room for search parameters to be compared there once more. */
-const MUCH = 0.02;
-/** Shares of the sheet that may be missing from a construction that is resolved: of one that has room for all, and at all. */
-const ALL = 1e-4;
-const NEAR = 0.004;
-/** The same of fewer, and of any construction of theirs that is drawn to the end. */
-const CLOSE = 0.001;
-const LOST = 0.02;
-/** What lies further over the sheet's end than this share of its height looks for another place. */
-const OVER = 0.3;
-/** constructions of a round: of many, of very many. Where many sheets are drawn side by side, how often all are placed in it. */
-const TRIES = 10;
-const TRIES_MANY = 4;
-const PLACED = 8;
-/** How often all were placed without a construction that has room for all, after which another scale is searched for: of few, and of more. */
-const LONG_FEW = 160;
-const LONG_MORE = 60;
-/** Rounds in which few are constructed on single sheets first: the usual search parameters come far at once. */
-const SINGLE = 5;
-/** How much larger than the best few are constructed then: anywhere between. Where all fit well differs by a percent from scale to scale. */
-const LEAST_FEW = 0.001;
-const MOST_FEW = 0.006;
-/** How much smaller the same construction is resolved again. */
-const LESS = 0.0008;
-/** constructions without one that has room for all, after which less is searched for; and those that show already when it is far too much. */
-const LONG = 20;
-const SHORT = 3;
-/** Working px by which distance fields may be wrong; less for very many, which are small. */
-const SLACK = 0.05;
-const SLACK_MANY = 0.03;
-const TRACE = 0.04;
-/** Rounds of moving apart what fields had too near. */
-const NUDGES = 30;
 
 /**
  * Packs true shapes as tightly as it can: constructions on a grid in many orders, what has no room squeezed in, overlaps separated, and everything
@@ -154,8 +108,8 @@ class TightPacker {
     private readonly items: readonly TightItem[],
     private readonly o: TightOptions,
   ) {
-    this.many = items.length > 1000;
-    this.unit = Math.max(1, Math.max(o.width, o.height) / WORKING_SIDE);
+    this.many = items.length > COUNTS.many;
+    this.unit = Math.max(1, Math.max(o.width, o.height) / PRECISION.workingSide);
     this.width = o.width / this.unit;
     this.height = o.height / this.unit;
     const hulls = items.map((it) => convexHull(it.shape));
@@ -170,10 +124,10 @@ class TightPacker {
     const convex = items.reduce((n, it, i) => n + hullArea(it.shape, hulls[i]), 0);
     this.fullness = Math.min(1, this.areas.reduce((a, b) => a + b, 0) / Math.max(convex, 1e-9));
     this.area = this.width * this.height;
-    this.margin = o.margin / this.unit + (this.many ? SLACK_MANY : SLACK);
-    this.few = items.length <= 100;
+    this.margin = o.margin / this.unit + (this.many ? PRECISION.slackMany : PRECISION.slack);
+    this.few = items.length <= COUNTS.few;
     this.isWide = this.few || (!this.many && items.every((it) => it.freedom === 0));
-    this.target = new ScaleTarget(this.many ? STEP_MANY : STEP);
+    this.target = new ScaleTarget(this.many ? SCALE.stepMany : SCALE.step);
     const sizes = this.sizesAt(solve((s) => this.filling(s) - 0.8, o.maxScale));
     this.reference = sizes;
     this.fields = turned.map((t, i) => {
@@ -238,9 +192,11 @@ class TightPacker {
       this.rounds = k + 1;
       const before = this.exact;
       // Very few gain nothing from constructions, others most.
-      const explores = items.length <= 24 || (this.few ? k % 16 === 0 : k % 4 === 3);
+      const explores =
+        items.length <= COUNTS.exploreOnly ||
+        (this.few ? k % COUNTS.exploreEveryFew === 0 : k % COUNTS.exploreEvery === COUNTS.exploreEvery - 1);
       if (explores) this.explore();
-      else if (this.isWide && (k >= SINGLE || !this.few)) this.searchBeam();
+      else if (this.isWide && (k >= COUNTS.singleRounds || !this.few)) this.searchBeam();
       else this.searchOrders();
       if (o.cancelled()) {
         // As many rounds would find something else than the part of one that there was time for.
@@ -296,7 +252,7 @@ class TightPacker {
       const { x, y, c, s } = solver;
       const sizes = this.sizesAt(scale);
       const borders = this.borders.map((b, i) => placedBorder(b, sizes[i], x[i], y[i], c[i], s[i]));
-      const nudged = nudge(borders, kept, NUDGES);
+      const nudged = nudge(borders, kept, PRECISION.nudges);
       if (nudged.short <= 0) {
         const poses = solver.poses();
         return { scale, poses: { ...poses, x: x.map((v, i) => v + nudged.x[i]), y: y.map((v, i) => v + nudged.y[i]) } };
@@ -304,7 +260,7 @@ class TightPacker {
       scale *= 1 - Math.min(0.01, Math.max(1e-4, nudged.short / 100));
       solver.rest();
       this.resize(scale);
-      for (let r = 0; r < 200; r++) if (solver.relax(0.5) < TRACE / 8) break;
+      for (let r = 0; r < 200; r++) if (solver.relax(0.5) < PRECISION.trace / 8) break;
     }
     return null;
   }
@@ -321,14 +277,15 @@ class TightPacker {
 
   private resolve(patience: number): boolean {
     this.attempts++;
-    const [movers, gain] = this.few ? [0.3, 0.98] : [0.04, 0.9];
-    return this.resolution.resolve({ trace: TRACE, patience, movers, gain, cancelled: this.o.cancelled });
+    const { moversFew, gainFew, movers: moversMore, gain: gainMore } = RESOLUTION;
+    const [movers, gain] = this.few ? [moversFew, gainFew] : [moversMore, gainMore];
+    return this.resolution.resolve({ trace: PRECISION.trace, patience, movers, gain, cancelled: this.o.cancelled });
   }
 
   /** The greatest scale at which a construction has room for all, or as good as all. */
   private first(): void {
     const { o, many } = this;
-    const cell = many ? 3 : 2;
+    const cell = many ? CONSTRUCTION.firstCellMany : CONSTRUCTION.firstCell;
     const parameters = this.usual.find((w) => w.fit === null && w.tilt === 0) as SearchParameters;
     let low = 0;
     let high = o.maxScale;
@@ -344,20 +301,20 @@ class TightPacker {
       let candidate = this.builder.construct(grid, parameters);
       if (!candidate) break;
       // A construction takes less time than resolving it: the first to be resolved is the largest that has room for all.
-      while (low === 0 && !many && candidate.missing < NONE && scale < high && !o.cancelled()) {
+      while (low === 0 && !many && candidate.missing < CONSTRUCTION.firstMissing && scale < high && !o.cancelled()) {
         const next = Math.min(high, scale * 1.03);
         const larger = this.builder.construct(
-          this.builder.grown(grid, made, next, COARSE) ?? this.builder.sheet(next, cell),
+          this.builder.grown(grid, made, next, CONSTRUCTION.sameCoarseCells) ?? this.builder.sheet(next, cell),
           parameters,
         );
-        if (!larger || larger.missing >= NONE) {
+        if (!larger || larger.missing >= CONSTRUCTION.firstMissing) {
           high = next;
           break;
         }
         [candidate, scale] = [larger, next];
       }
       this.resize(scale);
-      if (candidate.missing < NONE && this.finish(candidate, 3)) {
+      if (candidate.missing < CONSTRUCTION.firstMissing && this.finish(candidate, 3)) {
         low = scale;
         this.keep(scale);
       } else high = scale;
@@ -387,14 +344,14 @@ class TightPacker {
     solver.loops.locate();
     const { places } = candidate.construction;
     places.forEach((p, i) => {
-      if (p && p.over < OVER) solver.move(i, p.x, p.y, p.c, p.s);
+      if (p && p.over < CONSTRUCTION.over) solver.move(i, p.x, p.y, p.c, p.s);
       // Out of the way until all others stand.
       else solver.move(i, -4 * this.width, -4 * this.height, 1, 0);
     });
     const left = places
-      .flatMap((p, i) => (p && p.over < OVER ? [] : [i]))
+      .flatMap((p, i) => (p && p.over < CONSTRUCTION.over ? [] : [i]))
       .sort((a, b) => fields[b].area - fields[a].area || a - b);
-    for (const i of left) this.resolution.insert(i, left.length > 100 ? 60 : 300);
+    for (const i of left) this.resolution.insert(i, left.length > 100 ? RESOLUTION.insertMany : RESOLUTION.insert);
     return this.resolve(patience);
   }
 
@@ -407,30 +364,34 @@ class TightPacker {
     if (!this.lead && !this.scout()) return;
     let whole: { candidate: Candidate; scale: number } | null = null;
     let nearest: Candidate | null = null;
-    for (let k = 0; k < (many ? TRIES_MANY : TRIES) && !o.cancelled(); k++) {
+    for (let k = 0; k < (many ? ORDER_SEARCH.triesMany : ORDER_SEARCH.tries) && !o.cancelled(); k++) {
       const h = this.orderSearchAt();
       const { parameters, anew } = h.next();
       const before = h.candidate?.construction;
       const candidate = builder.construct(h.grid, parameters, anew ? undefined : before?.missing, before);
       const less = candidate !== null && h.keep(candidate, anew);
-      if (h.tried === SHORT && (h.candidate?.missing ?? 1) > (target.isFar(this.reached) ? NEAR / 4 : NEAR))
+      if (
+        h.tried === ORDER_SEARCH.short &&
+        (h.candidate?.missing ?? 1) >
+          (target.isFar(this.reached) ? CONSTRUCTION.nearMissing / 4 : CONSTRUCTION.nearMissing)
+      )
         target.lower(this.reached);
       if (!candidate) continue;
-      if (candidate.missing < ALL) {
+      if (candidate.missing < CONSTRUCTION.wholeMissing) {
         this.lead = parameters;
         target.had(h.scale);
         nearest = null;
         // Many take long to be resolved: first it is seen how large they can be constructed.
         whole = { candidate, scale: h.scale };
         target.at((h.scale + fullScale(candidate, h.scale)) / 2, this.reached);
-      } else if (!whole && less && candidate.missing < NEAR) nearest = candidate;
+      } else if (!whole && less && candidate.missing < CONSTRUCTION.nearMissing) nearest = candidate;
     }
     if (o.cancelled()) return;
     if (whole) {
       this.takeWhole(whole.candidate, whole.scale);
     } else {
       if (nearest && this.orderSearch) this.take(nearest, this.orderSearch.scale * (1 - nearest.missing));
-      if (this.orderSearch && this.orderSearch.tried >= LONG) target.lower(this.reached);
+      if (this.orderSearch && this.orderSearch.tried >= ORDER_SEARCH.long) target.lower(this.reached);
     }
   }
 
@@ -439,21 +400,22 @@ class TightPacker {
     const { o, few, items, target, builder } = this;
     if (!few && !this.lead && !this.scout()) return;
     let nearest: { candidate: Candidate; scale: number } | null = null;
-    for (let placed = 0; placed < PLACED * items.length && !o.cancelled(); ) {
+    for (let placed = 0; placed < BEAM_SEARCH.placed * items.length && !o.cancelled(); ) {
       const h = this.beamSearchAt();
       const before = h.placed;
-      const candidate = builder.constructBeam(h.grid, h.next(), LOST * this.area);
+      const candidate = builder.constructBeam(h.grid, h.next(), CONSTRUCTION.mostMissingBeam * this.area);
       placed += h.placed - before;
       const best = candidate !== null && h.keep(candidate);
-      if (candidate && candidate.missing < ALL) {
+      if (candidate && candidate.missing < CONSTRUCTION.wholeMissing) {
         nearest = null;
         this.beamSearch = null;
         if (this.takeWhole(candidate, h.scale))
           target.at((this.reached + fullScale(candidate, h.scale)) / 2, this.reached);
         continue;
       }
-      if (candidate && best && candidate.missing < CLOSE) nearest = { candidate, scale: h.scale };
-      if (h.placed <= (few ? LONG_FEW : LONG_MORE) * items.length) continue;
+      if (candidate && best && candidate.missing < CONSTRUCTION.nearMissingBeam)
+        nearest = { candidate, scale: h.scale };
+      if (h.placed <= (few ? BEAM_SEARCH.longFew : BEAM_SEARCH.longMore) * items.length) continue;
       target.lower(this.reached);
       if (few || target.above(this.reached) !== h.scale) this.beamSearch = null;
     }
@@ -463,10 +425,16 @@ class TightPacker {
   /** The search on many sheets as it stands, or another one. */
   private beamSearchAt(): BeamSearch {
     const { o, few, reached, target, beamSearch } = this;
-    if (beamSearch && beamSearch.scale >= Math.min(o.maxScale, reached * (1 + LEAST_FEW))) return beamSearch;
-    const more = LEAST_FEW + (MOST_FEW - LEAST_FEW) * o.random();
+    if (beamSearch && beamSearch.scale >= Math.min(o.maxScale, reached * (1 + SCALE.leastFew))) return beamSearch;
+    const more = SCALE.leastFew + (SCALE.mostFew - SCALE.leastFew) * o.random();
     const scale = Math.min(o.maxScale, few ? reached * (1 + more) : target.above(reached));
-    this.beamSearch = new BeamSearch(scale, this.builder.sheet(scale, FINE), this.orders, few, o.random);
+    this.beamSearch = new BeamSearch(
+      scale,
+      this.builder.sheet(scale, CONSTRUCTION.fineCell),
+      this.orders,
+      few,
+      o.random,
+    );
     return this.beamSearch;
   }
 
@@ -474,9 +442,9 @@ class TightPacker {
   private scout(): boolean {
     const { o, many, target } = this;
     let ways: readonly SearchParameters[] = many ? [initialParametersForMany(this.orders, o.random)] : this.usual;
-    let scale = Math.min(o.maxScale, this.reached * (1 + (many ? SCOUT : STEP)));
+    let scale = Math.min(o.maxScale, this.reached * (1 + (many ? SCALE.scoutMany : SCALE.step)));
     for (let round = 0; round < 2; round++) {
-      const grid = this.builder.sheet(scale, FINE);
+      const grid = this.builder.sheet(scale, CONSTRUCTION.fineCell);
       const all: { parameters: SearchParameters; candidate: Candidate }[] = [];
       for (const parameters of ways) {
         const candidate = this.builder.construct(grid, parameters);
@@ -486,11 +454,11 @@ class TightPacker {
       all.sort((p, q) => candidateCost(p.candidate) - candidateCost(q.candidate));
       const [{ parameters, candidate: least }] = all;
       this.lead = parameters;
-      const whole = all.find((a) => a.candidate.missing < ALL);
+      const whole = all.find((a) => a.candidate.missing < CONSTRUCTION.wholeMissing);
       if (whole && !this.takeWhole(whole.candidate, scale)) return true;
       target.at(fullScale(least, scale), this.reached);
       // Where much more has room than was thought, the better half are compared there once more.
-      if (many || target.scale < scale * (1 + MUCH) || scale >= o.maxScale) break;
+      if (many || target.scale < scale * (1 + SCALE.compareAgain) || scale >= o.maxScale) break;
       scale = Math.min(o.maxScale, target.scale);
       ways = all.slice(0, Math.ceil(all.length / 2)).map((a) => a.parameters);
     }
@@ -506,7 +474,7 @@ class TightPacker {
       return true;
     }
     target.had(reached);
-    target.at(this.many ? scale * (1 - BACK) : (reached + scale) / 2, reached);
+    target.at(this.many ? scale * (1 - SCALE.backMany) : (reached + scale) / 2, reached);
     return false;
   }
 
@@ -515,9 +483,9 @@ class TightPacker {
     const scale = Math.min(this.o.maxScale, this.target.above(this.reached));
     const was = this.orderSearch;
     if (!was || was.scale !== scale) {
-      const old = was && this.builder.grown(was.grid, was.made, scale, SAME);
+      const old = was && this.builder.grown(was.grid, was.made, scale, CONSTRUCTION.sameCells);
       const made = old && was ? was.made : scale;
-      const grid = old ?? this.builder.sheet(scale, FINE);
+      const grid = old ?? this.builder.sheet(scale, CONSTRUCTION.fineCell);
       this.orderSearch = new OrderSearch(scale, grid, made, this.lead as SearchParameters, this.o.random, this.usual);
     }
     return this.orderSearch as OrderSearch;
@@ -531,18 +499,18 @@ class TightPacker {
   private take(candidate: Candidate, scale: number): boolean {
     const { few, many, o } = this;
     const best = this.reached;
-    const least = Math.min(o.maxScale, best * (1 + AIM / 2));
+    const least = Math.min(o.maxScale, best * (1 + SCALE.explore / 2));
     const top = Math.max(scale, least);
-    const whole = candidate.missing < ALL;
-    const ofMany = whole ? [top, top * (1 - YIELD)] : [top];
-    const next = whole ? [scale, ...[1, 2, 3].map((k) => scale * (1 - k * LESS))] : [scale];
+    const whole = candidate.missing < CONSTRUCTION.wholeMissing;
+    const ofMany = whole ? [top, top * (1 - SCALE.yieldMany)] : [top];
+    const next = whole ? [scale, ...[1, 2, 3].map((k) => scale * (1 - k * SCALE.yield))] : [scale];
     const patience = few ? (whole ? 12 : 5) : many ? 1 : 2;
     for (const s of many ? ofMany : [...next, (scale + best) / 2, least]) {
       if (s < least || o.cancelled()) continue;
       this.resize(s);
       if (!this.finish(candidate, patience)) continue;
       this.keep(s);
-      if (few) this.grow(2, Math.max(AIM / 2, scale / s - 1));
+      if (few) this.grow(2, Math.max(SCALE.explore / 2, scale / s - 1));
       return true;
     }
     return false;
@@ -575,7 +543,7 @@ class TightPacker {
     const { best, solver, o, items } = this;
     if (!best) return;
     if (this.aim <= best.scale) {
-      this.aim = Math.min(o.maxScale, best.scale * (1 + AIM));
+      this.aim = Math.min(o.maxScale, best.scale * (1 + SCALE.explore));
       this.infeasible = [];
     }
     // The least ones are taken up again more often.
@@ -590,7 +558,7 @@ class TightPacker {
     } else if (this.resolution.least) {
       this.infeasible.push(this.resolution.least);
       this.infeasible.sort((p, q) => p.total - q.total);
-      this.infeasible.length = Math.min(this.infeasible.length, JAMS);
+      this.infeasible.length = Math.min(this.infeasible.length, SCALE.infeasible);
     }
   }
 }
