@@ -10,7 +10,7 @@ export const root = dirname(dirname(fileURLToPath(import.meta.url)));
 const dist = join(root, 'dist');
 
 /** Packages that stay outside the bundles: native ones, and those that find their own files. */
-const EXTERNAL = [
+export const EXTERNAL = [
   'sharp',
   'libsql',
   'piscina',

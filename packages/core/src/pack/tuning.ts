@@ -3,7 +3,7 @@ import type { BeamWidth, ChoiceRule } from './choice-rule.ts';
 /*
  * All numbers of packing that were found by trial. Unless another origin is given, each was varied by itself over one to eight seeds of the bench's sets
  * (P1 60 mixed islands, P2 400 of props, P3 2 000 small ones, P4 12 large concave ones, P5 200 strips) and kept where the mean coverage was greatest:
- * `node scripts/sweep-packing.mjs --number orderSearch.idle --values 30,60,120 --sets P1,P2` does that again. Layouts are stored by the seed and the rounds
+ * `node scripts/sweep-packing.mjs --number ORDER_SEARCH.idle --values 30,60,120 --sets P1,P2` does that again. Layouts are stored by the seed and the rounds
  * that find them, so that another number here finds other layouts.
  *
  * Units: px are working px (see `workingSide`), shares are of the sheet or of a scale, rounds are those of `effort`.

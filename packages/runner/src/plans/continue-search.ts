@@ -62,7 +62,7 @@ export async function continueSearch(
     await Promise.all(
       tasks.map(async ({ sheet, seed }) => {
         const { items, options, laid } = packingOf(all[sheet], factors[sheet], d.sheets[sheet], sheet, d);
-        const { last } = await scope.run(searchTasks.look, {
+        const { last } = await scope.run(searchTasks.search, {
           items,
           options: { ...options, seed },
           seconds,

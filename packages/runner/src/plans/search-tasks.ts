@@ -16,7 +16,7 @@ export const searchTasks = taskGroup('search', {
    * Packs for a time, ever more tightly. What a round had found that was not over yet does not count: only whole rounds find it again.
    * @returns when each layout was there that was better than the one before, and the last one
    */
-  async look(m: {
+  async search(m: {
     items: PackItem[];
     options: PackOptions;
     seconds: number;
