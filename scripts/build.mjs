@@ -1,7 +1,7 @@
 // Builds the bundles (command line, worker, server) and the web application when their sources have changed.
 import { spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, watch, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { kernels } from './kernels.mjs';
@@ -51,25 +51,15 @@ function mark(name, hash) {
   writeFileSync(join(dist, `.${name}`), hash);
 }
 
-export async function bundles() {
-  await kernels();
-  const hash = sourceHash([
-    'packages',
-    'apps/cli',
-    'apps/web/src/server',
-    'apps/web/src/contract',
-    'scripts/build.mjs',
-  ]);
-  if (fresh('bundles', hash)) return;
-  const { build } = await import('esbuild');
-  await build({
+/** What is bundled, and how. */
+function bundleOptions() {
+  return {
     absWorkingDir: root,
     entryPoints: {
       cli: 'apps/cli/src/main.ts',
       worker: 'packages/runner/src/worker/worker.ts',
-      ...(existsSync(join(root, 'apps/web/src/server/http/serve.ts'))
-        ? { serve: 'apps/web/src/server/http/serve.ts', job: 'apps/web/src/server/jobs/job-thread.ts' }
-        : {}),
+      serve: 'apps/web/src/server/http/serve.ts',
+      job: 'apps/web/src/server/jobs/job-thread.ts',
     },
     outdir: dist,
     outExtension: { '.js': '.mjs' },
@@ -81,7 +71,33 @@ export async function bundles() {
     external: EXTERNAL,
     logLevel: 'warning',
     banner: { js: "import { createRequire as __cr } from 'node:module'; const require = __cr(import.meta.url);" },
+  };
+}
+
+/** Bundles again, and compiles kernels, whenever a source changes; jobs that start afterwards run the new code. */
+export async function watchBundles() {
+  const assembly = join(root, 'packages/kernels/assembly');
+  let compiling = Promise.resolve();
+  watch(assembly, () => {
+    // The bundles follow by themselves: they hold what is compiled.
+    compiling = compiling.then(kernels).catch((error) => console.error(String(error.message ?? error)));
   });
+  const { context } = await import('esbuild');
+  await (await context(bundleOptions())).watch();
+}
+
+export async function bundles() {
+  await kernels();
+  const hash = sourceHash([
+    'packages',
+    'apps/cli',
+    'apps/web/src/server',
+    'apps/web/src/contract',
+    'scripts/build.mjs',
+  ]);
+  if (fresh('bundles', hash)) return;
+  const { build } = await import('esbuild');
+  await build(bundleOptions());
   mark('bundles', hash);
 }
 

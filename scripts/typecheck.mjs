@@ -4,15 +4,27 @@ import { join } from 'node:path';
 import { root, webEnv } from './build.mjs';
 
 const tsc = join(root, 'node_modules/typescript/bin/tsc');
-const jobs = [
-  // The web application, its pages among it, which the compiler alone does not read.
-  ['apps/web', join(root, 'node_modules/@astrojs/check/bin/astro-check.js'), '--minimumSeverity', 'warning'],
-  // With the tests goes the command line.
-  ['.', tsc, '-p', 'tsconfig.tests.json'],
-  ...['runner', 'core', 'demo', 'kernels'].map((p) => ['.', tsc, '-p', `packages/${p}`]),
+/** What a check has found stays in .cache, so that the next one reads only what has changed since. */
+const incremental = (name) => ['--incremental', '--tsBuildInfoFile', join(root, '.cache/types', `${name}.tsbuildinfo`)];
+const check = (project, name) => [name, '.', tsc, '-p', project, ...incremental(name)];
+const packages = ['runner', 'core', 'demo', 'kernels'].map((p) => check(`packages/${p}`, p));
+// With the tests goes the command line.
+const own = [check('tsconfig.tests.json', 'tests'), ...packages, check('apps/web', 'web')];
+/** The pages of the web application, which the compiler alone does not read; they are few, and it takes as long as all else. */
+const pages = [
+  'pages',
+  'apps/web',
+  join(root, 'node_modules/@astrojs/check/bin/astro-check.js'),
+  '--minimumSeverity',
+  'warning',
 ];
 
-const run = ([folder, ...args]) =>
+// `node scripts/typecheck.mjs [--quick] [NAME …]`: everything, all but pages, or some of it.
+const names = process.argv.slice(2).filter((a) => a !== '--quick');
+const all = process.argv.includes('--quick') ? own : [pages, ...own];
+const jobs = names.length === 0 ? all : all.filter(([name]) => names.includes(name));
+
+const run = ([, folder, ...args]) =>
   new Promise((resolve) => {
     let text = '';
     const child = spawn(process.execPath, args, { cwd: join(root, folder), env: { ...process.env, ...webEnv() } });

@@ -1,5 +1,5 @@
 // Launcher: installs and builds what is missing, then runs the verb. See README.md.
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
@@ -8,9 +8,11 @@ import { fileURLToPath } from 'node:url';
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
 const [verb, ...rest] = process.argv.slice(2);
 
-const major = Number(process.versions.node.split('.')[0]);
-if (major < 20) {
-  console.error(`wembrel: Node 20 or newer is needed, this is ${process.version}`);
+const { engines } = JSON.parse(readFileSync(join(root, 'package.json'), 'utf8'));
+const [wanted, present] = [engines.node, process.versions.node].map((v) => v.match(/\d+/g).map(Number));
+const differs = wanted.findIndex((v, i) => v !== (present[i] ?? 0));
+if (differs >= 0 && (present[differs] ?? 0) < wanted[differs]) {
+  console.error(`wembrel: Node ${engines.node} is needed, this is ${process.version}`);
   process.exit(1);
 }
 
@@ -85,7 +87,14 @@ switch (verb) {
   }
   case 'dev': {
     await build.bundles();
-    run(join(root, 'node_modules/astro/astro.js'), ['dev', '--root', join(root, 'apps/web'), ...rest], build.webEnv());
+    await build.watchBundles();
+    const child = spawn(
+      process.execPath,
+      [join(root, 'node_modules/astro/astro.js'), 'dev', '--root', join(root, 'apps/web'), ...rest],
+      { stdio: 'inherit', env: { ...process.env, ...build.webEnv() } },
+    );
+    for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => child.kill(signal));
+    child.on('close', (code) => process.exit(code ?? 1));
     break;
   }
   case 'test':

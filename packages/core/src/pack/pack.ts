@@ -4,7 +4,8 @@ import { xorshift32 } from '../math/random.ts';
 import { QUARTERS } from './directions.ts';
 import { largestSquare, longestFirst, squareMask } from './masks.ts';
 import { dilate, directedPoints, scaledBox, shapeArea, type Turns, touchedCells, turnedPoints } from './rasterise.ts';
-import { packTightly, type TightItem, type TightLayout } from './tight.ts';
+import { packTightly, type TightLayout } from './tight.ts';
+import type { TightItem } from './tight-shapes.ts';
 
 /** A shape to be placed. */
 export interface PackItem {

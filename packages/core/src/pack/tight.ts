@@ -1,8 +1,5 @@
-import { borderEdges, distanceField, type Field, lengthOf } from '@wembrel/kernels/field';
-import { type Freedom, OverlapSolver, type Poses } from '@wembrel/kernels/overlap-solver';
+import { OverlapSolver, type Poses } from '@wembrel/kernels/overlap-solver';
 import { BeamSearch } from './beam-search.ts';
-import { convexHull, hullArea, QUARTERS, tightestDirection } from './directions.ts';
-import { placedBorder } from './gaps.ts';
 import { LayoutBuilder } from './layout-builder.ts';
 import { nudge } from './nudge.ts';
 import { initialParameters, initialParametersForMany, OrderSearch } from './order-search.ts';
@@ -11,27 +8,10 @@ import { type InfeasibleLayout, OverlapResolution } from './overlap-resolution.t
 import { ScaleTarget } from './scale-target.ts';
 import { type Candidate, candidateCost, fullScale, type SearchParameters } from './search-parameters.ts';
 import { solve } from './solve.ts';
+import { type TightItem, type TightPlace, TightShapes, type TightSheet } from './tight-shapes.ts';
 import { BEAM_SEARCH, CONSTRUCTION, COUNTS, ORDER_SEARCH, PRECISION, RESOLUTION, SCALE } from './tuning.ts';
-import { scaled, turnedBack } from './turned-back.ts';
 
-/** A shape to be packed tightly. */
-export interface TightItem {
-  /** Triangles, six numbers each, px at scale 1. */
-  shape: Float64Array;
-  /** Px per px of the shape at a common scale; constant for what does not scale. */
-  size: (scale: number) => number;
-  freedom: Freedom;
-  /** Stays here: the middle of its box, and its direction. */
-  fixed?: { x: number; y: number; c: number; s: number; size: number };
-}
-
-export interface TightOptions {
-  width: number;
-  height: number;
-  /** Least gap, px; half of it to the border. */
-  margin: number;
-  /** Greatest common scale. */
-  maxScale: number;
+export interface TightOptions extends TightSheet {
   /** Attempts at a tighter layout after the first. */
   effort: number;
   random: () => number;
@@ -44,8 +24,7 @@ export interface TightOptions {
 export interface TightLayout {
   /** Common scale; 0 when nothing fits at any. */
   scale: number;
-  /** Middle of each shape's box, and its direction. */
-  places: { x: number; y: number; c: number; s: number }[];
+  places: TightPlace[];
   attempts: number;
   /** Rounds of `effort` after which it was found: as many find it again. */
   rounds: number;
@@ -60,21 +39,7 @@ export function packTightly(items: readonly TightItem[], o: TightOptions): Tight
 }
 
 class TightPacker {
-  private readonly unit: number;
-  private readonly width: number;
-  private readonly height: number;
-  private readonly margin: number;
-  /** Working px per px of each shape at which fields were made. */
-  private readonly reference: Float64Array;
-  private readonly base: (readonly [number, number])[];
-  /** From the middle of the turned back box to that of the shape's own, px of the shape, turned back. */
-  private readonly offsets: (readonly [number, number])[];
-  private readonly fields: Field[];
-  private readonly borders: Float64Array[];
-  private readonly areas: Float64Array;
-  private readonly lengths: Float64Array;
-  /** Share of their convex hulls that the shapes fill. */
-  private readonly fullness: number;
+  private readonly shapes: TightShapes;
   private readonly solver: OverlapSolver;
   private readonly resolution: OverlapResolution;
   private readonly builder: LayoutBuilder;
@@ -109,53 +74,30 @@ class TightPacker {
     private readonly o: TightOptions,
   ) {
     this.many = items.length > COUNTS.many;
-    this.unit = Math.max(1, Math.max(o.width, o.height) / PRECISION.workingSide);
-    this.width = o.width / this.unit;
-    this.height = o.height / this.unit;
-    const hulls = items.map((it) => convexHull(it.shape));
-    this.base = items.map((it, i) =>
-      it.freedom === 2 && !it.fixed ? tightestDirection(it.shape, hulls[i]) : ([1, 0] as const),
-    );
-    const turned = items.map((it, i) => turnedBack(it.shape, this.base[i]));
-    this.offsets = turned.map((t) => t.offset);
-    this.borders = turned.map((t) => borderEdges(t.shape));
-    this.areas = Float64Array.from(turned, (t) => t.area);
-    this.lengths = Float64Array.from(this.borders, lengthOf);
-    const convex = items.reduce((n, it, i) => n + hullArea(it.shape, hulls[i]), 0);
-    this.fullness = Math.min(1, this.areas.reduce((a, b) => a + b, 0) / Math.max(convex, 1e-9));
-    this.area = this.width * this.height;
-    this.margin = o.margin / this.unit + (this.many ? PRECISION.slackMany : PRECISION.slack);
     this.few = items.length <= COUNTS.few;
     this.isWide = this.few || (!this.many && items.every((it) => it.freedom === 0));
     this.target = new ScaleTarget(this.many ? SCALE.stepMany : SCALE.step);
-    const sizes = this.sizesAt(solve((s) => this.filling(s) - 0.8, o.maxScale));
-    this.reference = sizes;
-    this.fields = turned.map((t, i) => {
-      const half = [t.halfWidth * sizes[i], t.halfHeight * sizes[i]];
-      const step = Math.max(1, Math.max(...half) / 128, Math.sqrt((half[0] * half[1] * items.length) / 2e6));
-      const options = { step, band: this.margin + 1.1 * step, spacing: 5, tolerance: 0.05 };
-      return distanceField(scaled(t.shape, sizes[i]), scaled(this.borders[i], sizes[i]), options);
-    });
+    this.shapes = new TightShapes(items, o);
+    const { shapes } = this;
+    const { width, height, margin } = shapes;
+    this.area = width * height;
     this.solver = new OverlapSolver(
-      items.map((it, i) => ({ field: this.fields[i], freedom: it.freedom, fixed: it.fixed !== undefined })),
-      this.width,
-      this.height,
-      this.margin,
+      items.map((it, i) => ({ field: shapes.fields[i], freedom: it.freedom, fixed: it.fixed !== undefined })),
+      width,
+      height,
+      margin,
     );
-    this.orders = initialOrders(this.fields);
+    this.orders = initialOrders(shapes.fields);
     this.usual = initialParameters(this.orders);
-    this.builder = new LayoutBuilder(
-      items.map((it, i) => ({
-        field: this.fields[i],
-        directions: it.freedom === 0 ? QUARTERS.slice(0, 1) : QUARTERS,
-        fixed: it.fixed && { x: it.fixed.x / this.unit, y: it.fixed.y / this.unit, c: it.fixed.c, s: it.fixed.s },
-      })),
-      (scale) => this.growthAt(scale),
-      { width: this.width, height: this.height, margin: this.margin, cancelled: o.cancelled },
-    );
+    this.builder = new LayoutBuilder(shapes.forBuilder(), (scale) => shapes.growthAt(scale), {
+      width,
+      height,
+      margin,
+      cancelled: o.cancelled,
+    });
     this.resolution = new OverlapResolution(this.solver, o.random);
-    const reach = (i: number) => this.solver.radius[i] * sizes[i];
-    this.bySize = items.flatMap((it, i) => (it.fixed ? [] : [i])).sort((p, q) => reach(q) - reach(p) || p - q);
+    const reach = items.map((_, i) => shapes.reach(i, this.solver.radius[i]));
+    this.bySize = items.flatMap((it, i) => (it.fixed ? [] : [i])).sort((p, q) => reach[q] - reach[p] || p - q);
   }
 
   /** The scale of the best layout. */
@@ -163,25 +105,8 @@ class TightPacker {
     return this.best?.scale ?? 0;
   }
 
-  /** Working px per px of each shape at a common scale. */
-  private sizesAt(scale: number): Float64Array {
-    const out = new Float64Array(this.items.length);
-    for (let i = 0; i < out.length; i++) out[i] = this.sizeAt(i, scale);
-    return out;
-  }
-
-  private sizeAt(i: number, scale: number): number {
-    const it = this.items[i];
-    return (it.fixed?.size ?? it.size(scale)) / this.unit;
-  }
-
-  /** Px per px of each shape's field at a common scale. */
-  private growthAt(scale: number): Float64Array {
-    return this.sizesAt(scale).map((now, i) => (this.reference[i] > 0 ? now / this.reference[i] : 1));
-  }
-
   private resize(scale: number): void {
-    this.solver.size.set(this.growthAt(scale));
+    this.solver.size.set(this.shapes.growthAt(scale));
   }
 
   run(): TightLayout {
@@ -213,26 +138,8 @@ class TightPacker {
   private layout(): TightLayout {
     const { exact } = this;
     if (!exact) return { scale: 0, places: [], attempts: this.attempts, rounds: this.rounds };
-    const { x, y, c, s } = exact.poses;
-    const sizes = this.sizesAt(exact.scale);
-    return {
-      scale: exact.scale,
-      attempts: this.attempts,
-      rounds: this.rounds,
-      places: this.items.map((it, i) => {
-        if (it.fixed) return { x: it.fixed.x, y: it.fixed.y, c: it.fixed.c, s: it.fixed.s };
-        const [bc, bs] = this.base[i];
-        // Turned back by its base first: a body's direction is on top of that.
-        const [dc, ds] = [c[i] * bc + s[i] * bs, s[i] * bc - c[i] * bs];
-        const [ox, oy] = this.offsets[i];
-        return {
-          x: (x[i] + (c[i] * ox - s[i] * oy) * sizes[i]) * this.unit,
-          y: (y[i] + (s[i] * ox + c[i] * oy) * sizes[i]) * this.unit,
-          c: dc,
-          s: ds,
-        };
-      }),
-    };
+    const places = this.shapes.placesAt(exact.poses, exact.scale);
+    return { scale: exact.scale, attempts: this.attempts, rounds: this.rounds, places };
   }
 
   /**
@@ -242,16 +149,15 @@ class TightPacker {
   private exactly(reached: number): { scale: number; poses: Poses } | null {
     const { solver } = this;
     const kept = {
-      width: this.width,
-      height: this.height,
-      margin: this.o.margin / this.unit + 1e-4,
+      width: this.shapes.width,
+      height: this.shapes.height,
+      margin: this.o.margin / this.shapes.unit + 1e-4,
       stays: (i: number) => this.items[i].fixed !== undefined,
     };
     let scale = reached;
     for (let k = 0; k < 12; k++) {
-      const { x, y, c, s } = solver;
-      const sizes = this.sizesAt(scale);
-      const borders = this.borders.map((b, i) => placedBorder(b, sizes[i], x[i], y[i], c[i], s[i]));
+      const { x, y } = solver;
+      const borders = this.shapes.bordersAt(solver, scale);
       const nudged = nudge(borders, kept, PRECISION.nudges);
       if (nudged.short <= 0) {
         const poses = solver.poses();
@@ -289,11 +195,11 @@ class TightPacker {
     const parameters = this.usual.find((w) => w.fit === null && w.tilt === 0) as SearchParameters;
     let low = 0;
     let high = o.maxScale;
-    const limit = solve((s) => this.filling(s) - 1.05, o.maxScale);
+    const limit = solve((s) => this.shapes.filling(s) - 1.05, o.maxScale);
     if (limit < high) high = limit;
     let scale = Math.min(
       high,
-      solve((s) => this.filling(s) - (many ? 0.84 : 0.86) * this.fullness, o.maxScale),
+      solve((s) => this.shapes.filling(s) - (many ? 0.84 : 0.86) * this.shapes.fullness, o.maxScale),
     );
     for (let k = 0; k < 40 && !o.cancelled(); k++) {
       const grid = this.builder.sheet(scale, cell);
@@ -326,27 +232,17 @@ class TightPacker {
     if (this.best && this.few) this.grow(1);
   }
 
-  /** Share of the sheet that all shapes take with half of the margin around them (the area of a Minkowski sum, as if they were convex). */
-  private filling(scale: number): number {
-    const m = this.margin / 2;
-    let sum = 0;
-    for (let i = 0; i < this.items.length; i++) {
-      const size = this.sizeAt(i, scale);
-      sum += this.areas[i] * size * size + this.lengths[i] * size * m + Math.PI * m * m;
-    }
-    return sum / this.area;
-  }
-
   /** Takes a construction to a layout without overlap, if it can. */
   private finish(candidate: Candidate, patience: number): boolean {
-    const { solver, fields } = this;
+    const { solver, shapes } = this;
+    const { fields, width, height } = shapes;
     solver.forget();
     solver.loops.locate();
     const { places } = candidate.construction;
     places.forEach((p, i) => {
       if (p && p.over < CONSTRUCTION.over) solver.move(i, p.x, p.y, p.c, p.s);
       // Out of the way until all others stand.
-      else solver.move(i, -4 * this.width, -4 * this.height, 1, 0);
+      else solver.move(i, -4 * width, -4 * height, 1, 0);
     });
     const left = places
       .flatMap((p, i) => (p && p.over < CONSTRUCTION.over ? [] : [i]))

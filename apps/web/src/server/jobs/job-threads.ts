@@ -1,3 +1,4 @@
+import { statSync } from 'node:fs';
 import { Worker } from 'node:worker_threads';
 import type { JobMessage, JobOrder } from './job-message.ts';
 
@@ -60,17 +61,32 @@ export class JobThread {
  * A first proof takes several times as long as those after it.
  */
 export class WarmThread {
-  private waiting: { thread: JobThread; timer: NodeJS.Timeout } | null = null;
+  private waiting: { thread: JobThread; timer: NodeJS.Timeout; built: number } | null = null;
+  /** When the bundle was built that each thread runs. */
+  private readonly builtOf = new WeakMap<JobThread, number>();
 
   constructor(private readonly file: string) {}
 
-  /** The thread that waits, or a new one. */
+  /** The thread that waits, or a new one. One that runs an older bundle than there is (while developing) ends. */
   take(): JobThread {
     const { waiting } = this;
     this.waiting = null;
-    if (!waiting) return new JobThread(this.file);
+    if (!waiting) return this.fresh();
     clearTimeout(waiting.timer);
-    return waiting.thread.alive ? waiting.thread : new JobThread(this.file);
+    if (waiting.thread.alive && waiting.built === this.built()) return waiting.thread;
+    waiting.thread.end();
+    return this.fresh();
+  }
+
+  private built(): number {
+    return statSync(this.file).mtimeMs;
+  }
+
+  private fresh(): JobThread {
+    const built = this.built();
+    const thread = new JobThread(this.file);
+    this.builtOf.set(thread, built);
+    return thread;
   }
 
   /** Lets a thread wait for the next job. */
@@ -83,6 +99,6 @@ export class WarmThread {
       if (this.waiting?.thread === thread) this.waiting = null;
       thread.end();
     }, IDLE).unref();
-    this.waiting = { thread, timer };
+    this.waiting = { thread, timer, built: this.builtOf.get(thread) ?? 0 };
   }
 }
