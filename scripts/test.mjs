@@ -51,6 +51,7 @@ const suites = {
     const guards = {
       layers: () => run(bin('depcruise'), ['--config', '.dependency-cruiser.mjs', ...sources]),
       exports: () => run(bin('knip'), ['--no-progress']),
+      styles: () => run(process.execPath, ['scripts/styles.mjs']),
       version: () => run(process.execPath, ['scripts/version.mjs']),
     };
     let failed = 0;

@@ -66,7 +66,15 @@ export async function bakeHere(
   const scratch = new TransferScratch();
   routing.materials.forEach((material, m) => {
     const plots = layout.sheets[0].plots.filter((p) => p.material === m);
-    const triangles = bakeTriangles(models, material, plots, byPart, sizes, 1, layout.sheets[0].margin);
+    const triangles = bakeTriangles({
+      models,
+      material,
+      plots,
+      targets: byPart,
+      sizes,
+      pxScale: 1,
+      margin: layout.sheets[0].margin,
+    });
     const textures: TransferInput['textures'] = {};
     const sets = new Map<string, LevelSet>();
     for (const c of IMAGE_CHANNELS) {

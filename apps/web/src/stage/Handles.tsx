@@ -9,7 +9,7 @@ const REACH = 13;
 export function Handles({ box, k, scale, turn }: { box: Box; k: number; scale: boolean; turn: boolean }) {
   const [side, reach] = [SIDE / k, REACH / k];
   return (
-    <g className={css.handles}>
+    <g>
       <rect
         className={css.around}
         x={box.left}

@@ -5,7 +5,7 @@ import { layoutCoordinates } from '../mesh/coordinates.ts';
 import { type ImageSizes, layoutUse, referenceSize } from '../plan/layout-texture.ts';
 import type { RoutedMaterial } from '../plan/route.ts';
 import { type TextureUse, uvSetsUsed } from '../scene/material.ts';
-import type { Model } from '../scene/model.ts';
+import type { Model, Part } from '../scene/model.ts';
 import type { TargetPart } from './target.ts';
 
 /** Added to the owner of texels that continue a repeating texture beyond its bay: written as padding is, and no part of any bay. */
@@ -31,103 +31,151 @@ export interface BakeTriangles {
 
 const alloc = (floats: number) => new Float32Array(new SharedArrayBuffer(floats * 4));
 
-/**
- * Gathers the triangles of one material from its placed plots.
- * @param pxScale px of the baked sheet per px of the layout (¼ for a proof)
- * @param margin least gap between bays, px of the layout; repeating textures are continued into half of it
- */
-export function bakeTriangles(
-  models: Model[],
-  material: RoutedMaterial,
-  plots: PlacedPlot[],
-  targets: ReadonlyMap<string, TargetPart>,
-  sizes: ImageSizes,
-  pxScale: number,
-  margin: number,
-): BakeTriangles {
-  const use = layoutUse(material, sizes);
-  const size = referenceSize(material, sizes);
-  const countOf = (p: PlacedPlot) => (p.kind === 'plot' ? p.shapeTriangle.length : p.kind === 'swatch' ? 2 : 4);
-  const count = plots.reduce((n, p) => n + countOf(p), 0);
-  const sets = uvSetsUsed(material.look);
-  const place = new Float64Array(new SharedArrayBuffer(count * 48));
-  const plot = new Uint32Array(new SharedArrayBuffer(count * 4));
-  const uv = alloc(Math.max(1, sets.length * count * 6));
-  const colored = plots.some(
-    (p) => p.kind === 'plot' && p.islands.some((i) => models[i.model].parts[i.part].colors !== null),
-  );
-  const color = colored ? alloc(count * 12).fill(1) : null;
-  const frames = material.look.normal ? alloc(count * 33) : null;
-  const layoutOf = new Map<string, Float64Array>();
-  let at = 0;
-  for (const p of plots) {
-    if (p.kind === 'swatch') {
-      const s = p.boxWidth;
-      const corners = [0, 0, s, 0, s, s, 0, 0, s, s, 0, s];
-      for (let k = 0; k < 12; k += 2) {
-        place[at * 6 + k] = (p.x + corners[k]) * pxScale;
-        place[at * 6 + k + 1] = (p.y + corners[k + 1]) * pxScale;
-      }
-      plot[at] = plot[at + 1] = p.id;
-      if (frames) for (let c = 0; c < 6; c++) frames.set([0, 0, 1, 1, 0, 0, 1, 1, 0, 0, 1], (at * 3 + c) * 11);
-      at += 2;
-      continue;
+/** What the triangles of one material are gathered from. */
+export interface MaterialPlots {
+  models: Model[];
+  material: RoutedMaterial;
+  plots: PlacedPlot[];
+  /** By `${model}:${part}`. */
+  targets: ReadonlyMap<string, TargetPart>;
+  sizes: ImageSizes;
+  /** Px of the baked sheet per px of the layout (¼ for a proof). */
+  pxScale: number;
+  /** Least gap between bays, px of the layout; repeating textures are continued into half of it. */
+  margin: number;
+}
+
+/** Gathers the triangles of one material from its placed plots. */
+export function bakeTriangles(of: MaterialPlots): BakeTriangles {
+  const gatherer = new TriangleGatherer(of);
+  for (const p of of.plots) gatherer.add(p);
+  return gatherer.out;
+}
+
+/** Frames of what has none: normal, source tangent and target tangent of a plane square to the view. */
+const FLAT_FRAMES = [0, 0, 1, 1, 0, 0, 1, 1, 0, 0, 1];
+
+class TriangleGatherer {
+  readonly out: BakeTriangles;
+  private readonly use: TextureUse | null;
+  private readonly size: [number, number];
+  private readonly layoutOf = new Map<string, Float64Array>();
+  /** Triangles that are gathered. */
+  private at = 0;
+
+  constructor(private readonly of: MaterialPlots) {
+    const { models, material, plots, sizes } = of;
+    this.use = layoutUse(material, sizes);
+    this.size = referenceSize(material, sizes);
+    const countOf = (p: PlacedPlot) => (p.kind === 'plot' ? p.shapeTriangle.length : p.kind === 'swatch' ? 2 : 4);
+    const count = plots.reduce((n, p) => n + countOf(p), 0);
+    const sets = uvSetsUsed(material.look);
+    const colored = plots.some(
+      (p) => p.kind === 'plot' && p.islands.some((i) => models[i.model].parts[i.part].colors !== null),
+    );
+    this.out = {
+      count,
+      place: new Float64Array(new SharedArrayBuffer(count * 48)),
+      plot: new Uint32Array(new SharedArrayBuffer(count * 4)),
+      sets,
+      uv: alloc(Math.max(1, sets.length * count * 6)),
+      color: colored ? alloc(count * 12).fill(1) : null,
+      frames: material.look.normal ? alloc(count * 33) : null,
+    };
+  }
+
+  add(p: PlacedPlot): void {
+    if (p.kind === 'swatch') this.addSwatch(p);
+    else if (p.kind !== 'plot' && this.use) this.addWhole(p, this.use);
+    else this.addIslands(p);
+  }
+
+  /** A square that shows one colour. */
+  private addSwatch(p: PlacedPlot): void {
+    const { place, plot, frames } = this.out;
+    const { pxScale } = this.of;
+    const s = p.boxWidth;
+    const corners = [0, 0, s, 0, s, s, 0, 0, s, s, 0, s];
+    for (let k = 0; k < 12; k += 2) {
+      place[this.at * 6 + k] = (p.x + corners[k]) * pxScale;
+      place[this.at * 6 + k + 1] = (p.y + corners[k + 1]) * pxScale;
     }
-    if (p.kind !== 'plot' && use) {
-      for (const beyond of [false, true]) {
-        const box = wholeBox(p, use, size, beyond ? margin / 2 : 0);
-        wholeCorners(box).forEach(([x, y], k) => {
-          const o = at * 3 + k;
-          place[o * 2] = (p.x + x * p.scale) * pxScale;
-          place[o * 2 + 1] = (p.y + y * p.scale) * pxScale;
-          sets.forEach((_, set) => {
-            uv.set(sourceUv(use, x / size[0], y / size[1]), set * count * 6 + o * 2);
-          });
-          frames?.set([0, 0, 1, 1, 0, 0, 1, 1, 0, 0, 1], o * 11);
+    plot[this.at] = plot[this.at + 1] = p.id;
+    if (frames) for (let c = 0; c < 6; c++) frames.set(FLAT_FRAMES, (this.at * 3 + c) * 11);
+    this.at += 2;
+  }
+
+  /** A strip or cell: its texture, then once more a little larger where the texture repeats. */
+  private addWhole(p: PlacedPlot, use: TextureUse): void {
+    const { count, place, plot, sets, uv, frames } = this.out;
+    const { size, of } = this;
+    for (const beyond of [false, true]) {
+      const box = wholeBox(p, use, size, beyond ? of.margin / 2 : 0);
+      wholeCorners(box).forEach(([x, y], k) => {
+        const o = this.at * 3 + k;
+        place[o * 2] = (p.x + x * p.scale) * of.pxScale;
+        place[o * 2 + 1] = (p.y + y * p.scale) * of.pxScale;
+        sets.forEach((_, set) => {
+          uv.set(sourceUv(use, x / size[0], y / size[1]), set * count * 6 + o * 2);
         });
-        plot[at] = plot[at + 1] = beyond ? p.id + BEYOND : p.id;
-        at += 2;
-      }
-      continue;
+        frames?.set(FLAT_FRAMES, o * 11);
+      });
+      plot[this.at] = plot[this.at + 1] = beyond ? p.id + BEYOND : p.id;
+      this.at += 2;
     }
-    for (let i = 0; i < p.shapeTriangle.length; i++, at++) {
+  }
+
+  private addIslands(p: PlacedPlot): void {
+    const { models, targets } = this.of;
+    for (let i = 0; i < p.shapeTriangle.length; i++, this.at++) {
       const island = p.islands[p.shapeIsland[i]];
       const part = models[island.model].parts[island.part];
       const key = `${island.model}:${island.part}`;
-      const target = targets.get(key) as TargetPart;
-      let xy = layoutOf.get(key);
-      if (!xy && use) {
-        xy = layoutCoordinates(part, use, size);
-        layoutOf.set(key, xy);
-      }
-      plot[at] = p.id;
+      const xy = this.layoutCoordinatesOf(key, part);
+      this.out.plot[this.at] = p.id;
       for (let c = 0; c < 3; c++) {
         const corner = p.shapeTriangle[i] * 3 + c;
         const v = part.indices[corner];
-        const o = at * 3 + c;
         const lx = xy ? xy[v * 2] - island.shiftX : 0;
         const ly = xy ? xy[v * 2 + 1] - island.shiftY : 0;
-        const [px, py] = placePoint(p, lx, ly);
-        place[o * 2] = px * pxScale;
-        place[o * 2 + 1] = py * pxScale;
-        sets.forEach((s, k) => {
-          const values = part.uvs[s] as Float32Array;
-          uv[k * count * 6 + o * 2] = values[v * 2];
-          uv[k * count * 6 + o * 2 + 1] = values[v * 2 + 1];
-        });
-        if (color && part.colors) for (let k = 0; k < 4; k++) color[o * 4 + k] = part.colors[v * 4 + k];
-        if (frames && target.tangents && target.sourceTangents) {
-          const nv = target.indices[corner];
-          for (let k = 0; k < 3; k++) frames[o * 11 + k] = target.normals[nv * 3 + k];
-          for (let k = 0; k < 4; k++) {
-            frames[o * 11 + 3 + k] = target.sourceTangents[corner * 4 + k];
-            frames[o * 11 + 7 + k] = target.tangents[nv * 4 + k];
-          }
-        }
+        this.addCorner(this.at * 3 + c, placePoint(p, lx, ly), part, v);
+        this.addFrames(this.at * 3 + c, targets.get(key) as TargetPart, corner);
       }
     }
   }
-  return { count, place, plot, sets, uv, color, frames };
+
+  private layoutCoordinatesOf(key: string, part: Part): Float64Array | undefined {
+    let xy = this.layoutOf.get(key);
+    if (!xy && this.use) {
+      xy = layoutCoordinates(part, this.use, this.size);
+      this.layoutOf.set(key, xy);
+    }
+    return xy;
+  }
+
+  /** Place, UVs and colour of corner `o`, which is vertex `v` of a part. */
+  private addCorner(o: number, [px, py]: readonly [number, number], part: Part, v: number): void {
+    const { count, place, sets, uv, color } = this.out;
+    place[o * 2] = px * this.of.pxScale;
+    place[o * 2 + 1] = py * this.of.pxScale;
+    sets.forEach((s, k) => {
+      const values = part.uvs[s] as Float32Array;
+      uv[k * count * 6 + o * 2] = values[v * 2];
+      uv[k * count * 6 + o * 2 + 1] = values[v * 2 + 1];
+    });
+    if (color && part.colors) for (let k = 0; k < 4; k++) color[o * 4 + k] = part.colors[v * 4 + k];
+  }
+
+  private addFrames(o: number, target: TargetPart, corner: number): void {
+    const { frames } = this.out;
+    if (!frames || !target.tangents || !target.sourceTangents) return;
+    const nv = target.indices[corner];
+    for (let k = 0; k < 3; k++) frames[o * 11 + k] = target.normals[nv * 3 + k];
+    for (let k = 0; k < 4; k++) {
+      frames[o * 11 + 3 + k] = target.sourceTangents[corner * 4 + k];
+      frames[o * 11 + 7 + k] = target.tangents[nv * 4 + k];
+    }
+  }
 }
 
 type Box = [left: number, top: number, right: number, bottom: number];

@@ -163,37 +163,7 @@ export function predict(
   const estimated = d.scale === 'even' ? estimateEvenDensity(bySheet, d.sheets) : null;
   const evenOf = (s: number) =>
     estimated === null || hasWholeBays(d.sheets[s]) ? null : (packed[s]?.evenDensity ?? estimated);
-  /** px per texel of slots whose bays have sizes of their own. */
-  const ownSizes = new Map<PlanSlot, number>();
-  const sheets = d.sheets.map((sheet, s): PredictedSheet => {
-    const own = bySheet[s];
-    const groups = bayGroups(own, sheet.kind, d, sizes);
-    const [width, height] = sheetSides(sheet);
-    const found = packed[s];
-    const estimate = estimateSheet(groups, sheet);
-    const { scale, coverage } = found ?? estimate;
-    estimate.sizes?.forEach((size, g) => {
-      for (const f of groups[g].slots) ownSizes.set(f, size);
-    });
-    const maps = sheetMaps(sheet, own);
-    const bytes = maps.reduce((n, m) => addTextureBytes(n, textureBytes(m.width, m.height)), {
-      ...NO_TEXTURE_BYTES,
-    } as TextureBytes);
-    const evenCoverage = () =>
-      Math.min(
-        1,
-        (own.reduce((n, f) => n + (f.density ? f.surface : 0), 0) * (evenOf(s) ?? 0) ** 2) / (width * height),
-      );
-    return {
-      coverage: evenOf(s) === null || found ? coverage : evenCoverage(),
-      scale,
-      slots: own.length,
-      bays: groups.reduce((n, g) => n + Math.max(1, g.areas.length), 0),
-      places: estimate.places ?? [],
-      maps,
-      bytes,
-    };
-  });
+  const { sheets, ownSizes } = predictSheets(bySheet, d, sizes, packed, evenOf);
   const flows = assigned.map((a, i) =>
     flowOf(a, i, slots[i], sheets, d, a.sheet < 0 ? null : evenOf(a.sheet), sizes, ownSizes.get(slots[i])),
   );
@@ -228,6 +198,46 @@ export function predict(
     ),
     lowestDensity: lowestDensity(slots, flows, (sheet) => evenOf(sheet) !== null),
   };
+}
+
+/** The sheets of a plan, and px per texel of slots whose bays have sizes of their own. @param evenOf px/m of a sheet at even density, or null */
+function predictSheets(
+  bySheet: readonly PlanSlot[][],
+  d: PredictDecisions,
+  sizes: PictureSizes,
+  packed: readonly (PackedFigures | null)[],
+  evenOf: (sheet: number) => number | null,
+): { sheets: PredictedSheet[]; ownSizes: Map<PlanSlot, number> } {
+  const ownSizes = new Map<PlanSlot, number>();
+  const sheets = d.sheets.map((sheet, s): PredictedSheet => {
+    const own = bySheet[s];
+    const groups = bayGroups(own, sheet.kind, d, sizes);
+    const [width, height] = sheetSides(sheet);
+    const found = packed[s];
+    const estimate = estimateSheet(groups, sheet);
+    const { scale, coverage } = found ?? estimate;
+    estimate.sizes?.forEach((size, g) => {
+      for (const f of groups[g].slots) ownSizes.set(f, size);
+    });
+    const maps = sheetMaps(sheet, own);
+    const bytes = maps.reduce((n, m) => addTextureBytes(n, textureBytes(m.width, m.height)), {
+      ...NO_TEXTURE_BYTES,
+    } as TextureBytes);
+    const evenCoverage = () => {
+      const surface = own.reduce((n, f) => n + (f.density ? f.surface : 0), 0);
+      return Math.min(1, (surface * (evenOf(s) ?? 0) ** 2) / (width * height));
+    };
+    return {
+      coverage: evenOf(s) === null || found ? coverage : evenCoverage(),
+      scale,
+      slots: own.length,
+      bays: groups.reduce((n, g) => n + Math.max(1, g.areas.length), 0),
+      places: estimate.places ?? [],
+      maps,
+      bytes,
+    };
+  });
+  return { sheets, ownSizes };
 }
 
 function flowOf(

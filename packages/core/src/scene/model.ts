@@ -36,7 +36,7 @@ export interface Part {
   instances: Instance[];
 }
 
-interface Slot {
+export interface Slot {
   name: string;
   material: Material | null;
   look: MaterialLook;

@@ -224,14 +224,14 @@ test('finding reaches: long enough for what stands out, short enough for what st
   const models = [model('a.glb', { high: joined(floor, ceiling, top), low: lows })];
   const { jobs } = await bake(models, [one], recipe);
   const [job] = jobs;
-  const sweep = sweepReaches(
-    job.target,
-    job.pieces,
-    buildBvh(job.target.mesh.positions, job.target.mesh.indices),
-    job.high,
-    buildBvh(job.high.positions, job.high.indices),
-    { outward: 0.4, inward: 0.02 },
-  );
+  const meshes = {
+    target: job.target,
+    pieces: job.pieces,
+    lowBvh: buildBvh(job.target.mesh.positions, job.target.mesh.indices),
+    high: job.high,
+    highBvh: buildBvh(job.high.positions, job.high.indices),
+  };
+  const sweep = sweepReaches(meshes, { outward: 0.4, inward: 0.02 });
   expect(sweep.best.outward).toBeGreaterThan(0.22);
   expect(sweep.best.outward).toBeLessThan(0.6);
   const at = (share: number) => sweep.points.find((p) => Math.abs(p.outward - 0.4 * share) < 1e-9);

@@ -94,16 +94,8 @@ export async function bakeRays(
   const px = options.pxScale ?? 1;
   const side = Math.max(1, Math.round(recipe.size * px));
   const objects = sceneObjects(models);
-  const size = [side, side] as const;
   const memory = planRayMemory(models, objects, pairings, recipe, side, scope.threads, options.available ?? totalmem());
-  const meshes: PairingMeshes[] = [];
-  let islands = 0;
-  for (const p of pairings) {
-    scope.checkpoint();
-    const m = pairingMeshes(models, objects, p, recipe, size, islands);
-    for (const i of m.target.island) islands = Math.max(islands, i);
-    meshes.push(m);
-  }
+  const meshes = prepareMeshes(models, objects, pairings, { recipe, side }, () => scope.checkpoint());
   const scale = rayScale(
     meshes.map((m) => m.target.mesh),
     recipe,
@@ -162,8 +154,37 @@ export async function bakeRays(
   }
   scope.checkpoint();
   await scope.run(rayTasks.finishRays, { maps, recipe, scale: px });
+  out.pairings = describePairings(meshes, reaches, maps);
+  out.faults = listFaults(maps, sources);
+  return out;
+}
+
+/** Meshes of all pairings; islands are numbered through. */
+function prepareMeshes(
+  models: readonly Model[],
+  objects: readonly SceneObject[],
+  pairings: readonly PairingDecision[],
+  { recipe, side }: { recipe: RayRecipe; side: number },
+  checkpoint: () => void,
+): PairingMeshes[] {
+  const meshes: PairingMeshes[] = [];
+  let islands = 0;
+  for (const p of pairings) {
+    checkpoint();
+    const m = pairingMeshes(models, objects, p, recipe, [side, side], islands);
+    for (const i of m.target.island) islands = Math.max(islands, i);
+    meshes.push(m);
+  }
+  return meshes;
+}
+
+function describePairings(
+  meshes: readonly PairingMeshes[],
+  reaches: readonly ReturnType<typeof pairingReaches>[],
+  maps: RayMaps,
+): BakedPairing[] {
   const counts = countTexels(maps, meshes.length);
-  out.pairings = meshes.map((m, i) => ({
+  return meshes.map((m, i) => ({
     name: m.pairing.name,
     ...counts[i],
     outward: reaches[i].outward,
@@ -173,8 +194,6 @@ export async function bakeRays(
     lowTriangles: m.target.count,
     outside: m.target.outside,
   }));
-  out.faults = listFaults(maps, sources);
-  return out;
 }
 
 /**

@@ -152,30 +152,9 @@ export async function runRays(options: RayRunOptions, scope: JobScope): Promise<
   const models = read.models.map((m) => m.model);
   if (models.length === 0)
     throw new InputError(errors[0]?.path ?? 'bake', errors[0]?.message ?? 'there is no model that can be read');
-  const names = (list: readonly InputFile[]) => new Set(list.map((f) => f.name));
-  const found = options.pairings
-    ? { pairings: options.pairings, aloneHigh: [], aloneLow: [] }
-    : pairFiles(models, names(options.high), names(options.low), options.rule);
-  if (found.pairings.length === 0 && errors.length > 0) throw new InputError(errors[0].path, errors[0].message);
-  if (found.pairings.length === 0)
-    throw new InputError(
-      options.low[0]?.name ?? 'bake',
-      'no high-poly and low-poly could be paired; see --pair, --endings and --move',
-    );
-  for (const p of found.pairings) {
-    p.outward = options.outward ?? p.outward;
-    p.inward = options.inward ?? p.inward;
-    if (options.cage?.length) p.cage = counterpartOf(models, options.cage, p.low[0].name, 'cage');
-    if (options.surface?.length) p.surface = counterpartOf(models, options.surface, p.low[0].name, 'casting surface');
-  }
+  const found = pairInputs(options, models, errors);
   if (options.findReaches) {
-    const tried = await findReaches(models, found.pairings, recipe, scope, (share, doing) =>
-      onProgress?.({ stage: 'bake', share: 0.2 + 0.1 * share, doing }),
-    );
-    found.pairings.forEach((p, i) => {
-      p.outward ??= tried[i].sweep.best.outward;
-      p.inward ??= tried[i].sweep.best.inward;
-    });
+    await fillReaches(found.pairings, models, options, scope);
     lap('reaches');
   }
   const groups = groupIdsOf(read, options.faces, recipe);
@@ -223,6 +202,43 @@ export async function runRays(options: RayRunOptions, scope: JobScope): Promise<
     await delivery.discard();
     throw error;
   }
+}
+
+/** Pairings as they were given or are found, with the reaches, cages and surfaces of the options. @throws InputError when there are none */
+function pairInputs(options: RayRunOptions, models: readonly Model[], errors: RayReport['errors']): FoundPairings {
+  const names = (list: readonly InputFile[]) => new Set(list.map((f) => f.name));
+  const found = options.pairings
+    ? { pairings: options.pairings, aloneHigh: [], aloneLow: [] }
+    : pairFiles(models, names(options.high), names(options.low), options.rule);
+  if (found.pairings.length === 0 && errors.length > 0) throw new InputError(errors[0].path, errors[0].message);
+  if (found.pairings.length === 0)
+    throw new InputError(
+      options.low[0]?.name ?? 'bake',
+      'no high-poly and low-poly could be paired; see --pair, --endings and --move',
+    );
+  for (const p of found.pairings) {
+    p.outward = options.outward ?? p.outward;
+    p.inward = options.inward ?? p.inward;
+    if (options.cage?.length) p.cage = counterpartOf(models, options.cage, p.low[0].name, 'cage');
+    if (options.surface?.length) p.surface = counterpartOf(models, options.surface, p.low[0].name, 'casting surface');
+  }
+  return found;
+}
+
+/** Tries reaches for pairings that have none. */
+async function fillReaches(
+  pairings: readonly PairingDecision[],
+  models: readonly Model[],
+  { recipe, onProgress }: RayRunOptions,
+  scope: JobScope,
+): Promise<void> {
+  const tried = await findReaches(models, pairings, recipe, scope, (share, doing) =>
+    onProgress?.({ stage: 'bake', share: 0.2 + 0.1 * share, doing }),
+  );
+  pairings.forEach((p, i) => {
+    p.outward ??= tried[i].sweep.best.outward;
+    p.inward ??= tried[i].sweep.best.inward;
+  });
 }
 
 /** Writes the maps of one sheet, and what is to be said of them. */

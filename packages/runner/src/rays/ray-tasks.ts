@@ -60,7 +60,7 @@ export const rayTasks = taskGroup('rays', {
 
   /** Tries reaches on a pairing, see `sweepReaches`. */
   async sweep(m: { target: LowTarget; high: RayMesh; highBvh: Bvh; lowBvh: Bvh; measured: Reaches }): Promise<Sweep> {
-    return sweepReaches(m.target, piecesOf(m.target.mesh).of, m.lowBvh, m.high, m.highBvh, m.measured);
+    return sweepReaches({ ...m, pieces: piecesOf(m.target.mesh).of }, m.measured);
   },
 
   /** Edges and faces of a low-poly and its cage that will show. */

@@ -106,7 +106,15 @@ async function bakeMaterial(
   const material = routing.materials[index];
   const plots = sheet.plots.filter((p) => p.material === index);
   const sizes = (i: string) => images.size(i);
-  const triangles = bakeTriangles(models, material, plots, byPart, sizes, pxScaleOf(options), sheet.margin);
+  const triangles = bakeTriangles({
+    models,
+    material,
+    plots,
+    targets: byPart,
+    sizes,
+    pxScale: pxScaleOf(options),
+    margin: sheet.margin,
+  });
   const textures = await channelTextures(material, needs, images, scope);
   const lists = binTriangles(triangles, maps.width, maps.height);
   const tiles = Uint32Array.from([...lists.keys()].sort((a, b) => a - b));

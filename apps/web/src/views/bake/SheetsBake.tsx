@@ -71,7 +71,7 @@ export function SheetsBake({ project, live, forecast, switcher }: ViewProps & { 
           Bake the final
         </Button>
       </header>
-      <div className={css.object}>
+      <div className={css.body}>
         <div className={css.picture}>
           {sheets.length > 1 && (
             <div className={css.sheets}>

@@ -10,7 +10,7 @@ import {
 import { crossOf } from '../../math/triangle.ts';
 import { cornerNormals, cornerVectors, sourceFrames } from '../../mesh/corner-frames.ts';
 import type { MaterialLook } from '../../scene/material.ts';
-import type { Model } from '../../scene/model.ts';
+import type { Model, Part, Slot } from '../../scene/model.ts';
 import type { SceneObject } from './scene-objects.ts';
 
 /** What the triangles of a stretch of a `RayMesh` come from. */
@@ -74,19 +74,7 @@ export function rayMesh(
       pieces[0].object.path,
       `is placed in ${pieces.length} parts; at most ${MOST_PARTS} are baked together`,
     );
-  let vertices = 0;
-  let triangles = 0;
-  let sets = 0;
-  let colored = false;
-  let mapped = false;
-  for (const { object, part } of pieces) {
-    vertices += part.positions.length / 3;
-    triangles += part.indices.length / 3;
-    sets = Math.max(sets, part.uvs.length);
-    colored ||= part.colors !== null;
-    const { normal } = models[object.model].slots[part.slot].look;
-    mapped ||= Boolean(normal && part.uvs[normal.uvSet]);
-  }
+  const { vertices, triangles, sets, colored, mapped } = measurePieces(models, pieces);
   const mesh: RayMesh = {
     triangles,
     indices: new Uint32Array(new SharedArrayBuffer(triangles * 12)),
@@ -100,51 +88,82 @@ export function rayMesh(
   };
   let v = 0;
   let t = 0;
-  for (const { object, part } of pieces) {
-    const { world } = part.instances[object.instance];
-    const slot = models[object.model].slots[part.slot];
-    const count = part.indices.length / 3;
-    const mirrored = determinant3(world) < 0;
-    const placed = [...world];
-    for (let k = 0; k < 3; k++) placed[12 + k] += move[k];
-    mesh.positions.set(transformPoints(part.positions, placed), v * 3);
-    if (part.normals) mesh.normals.set(transformDirections(part.normals, normalMatrix(world)), v * 3);
-    part.uvs.forEach((uv, s) => {
-      if (uv) mesh.uvs[s].set(uv, v * 2);
-    });
-    if (part.colors) mesh.colors?.set(part.colors, v * 4);
-    const order = mirrored ? [0, 2, 1] : [0, 1, 2];
-    for (let i = 0; i < count; i++)
-      for (let k = 0; k < 3; k++) mesh.indices[(t + i) * 3 + k] = part.indices[i * 3 + order[k]] + v;
-    const use = slot.look.normal;
-    if (mesh.tangents && use && part.uvs[use.uvSet]) {
-      const local = sourceFrames(part, use, cornerNormals(part));
-      const frames = transformDirections(local, linearPart(world), 4);
-      for (let i = 0; i < count; i++)
-        for (let k = 0; k < 3; k++) {
-          const from = (i * 3 + order[k]) * 4;
-          for (let c = 0; c < 3; c++) mesh.tangents[((t + i) * 3 + k) * 4 + c] = frames[from + c];
-          mesh.tangents[((t + i) * 3 + k) * 4 + 3] = mirrored ? -local[from + 3] : local[from + 3];
-        }
-    }
-    mesh.sourceOf.fill(mesh.sources.length, t, t + count);
-    mesh.sources.push({
-      path: object.path,
-      object: object.name,
-      part: part.id,
-      slot: slot.name,
-      look: slot.look,
-      world,
-      hasNormals: part.normals !== null,
-      uvSets: part.uvs.length,
-      hasColors: part.colors !== null,
-      from: t,
-      to: t + count,
-    });
-    v += part.positions.length / 3;
-    t += count;
+  for (const piece of pieces) {
+    addPiece(mesh, piece, models[piece.object.model].slots[piece.part.slot], move, [v, t]);
+    v += piece.part.positions.length / 3;
+    t += piece.part.indices.length / 3;
   }
   return mesh;
+}
+
+/** A part as an object places it. */
+interface Piece {
+  object: SceneObject;
+  part: Part;
+}
+
+/** What has to be reserved for all pieces. */
+function measurePieces(models: readonly Model[], pieces: readonly Piece[]) {
+  const out = { vertices: 0, triangles: 0, sets: 0, colored: false, mapped: false };
+  for (const { object, part } of pieces) {
+    out.vertices += part.positions.length / 3;
+    out.triangles += part.indices.length / 3;
+    out.sets = Math.max(out.sets, part.uvs.length);
+    out.colored ||= part.colors !== null;
+    const { normal } = models[object.model].slots[part.slot].look;
+    out.mapped ||= Boolean(normal && part.uvs[normal.uvSet]);
+  }
+  return out;
+}
+
+/** Writes a piece behind those before it. @param from its first vertex and its first triangle */
+function addPiece(
+  mesh: RayMesh,
+  { object, part }: Piece,
+  slot: Slot,
+  move: readonly [number, number, number],
+  from: readonly [vertex: number, triangle: number],
+): void {
+  const [v, t] = from;
+  const { world } = part.instances[object.instance];
+  const count = part.indices.length / 3;
+  const mirrored = determinant3(world) < 0;
+  const placed = [...world];
+  for (let k = 0; k < 3; k++) placed[12 + k] += move[k];
+  mesh.positions.set(transformPoints(part.positions, placed), v * 3);
+  if (part.normals) mesh.normals.set(transformDirections(part.normals, normalMatrix(world)), v * 3);
+  part.uvs.forEach((uv, s) => {
+    if (uv) mesh.uvs[s].set(uv, v * 2);
+  });
+  if (part.colors) mesh.colors?.set(part.colors, v * 4);
+  const order = mirrored ? [0, 2, 1] : [0, 1, 2];
+  for (let i = 0; i < count; i++)
+    for (let k = 0; k < 3; k++) mesh.indices[(t + i) * 3 + k] = part.indices[i * 3 + order[k]] + v;
+  const use = slot.look.normal;
+  if (mesh.tangents && use && part.uvs[use.uvSet]) {
+    const local = sourceFrames(part, use, cornerNormals(part));
+    const frames = transformDirections(local, linearPart(world), 4);
+    for (let i = 0; i < count; i++)
+      for (let k = 0; k < 3; k++) {
+        const at = (i * 3 + order[k]) * 4;
+        for (let c = 0; c < 3; c++) mesh.tangents[((t + i) * 3 + k) * 4 + c] = frames[at + c];
+        mesh.tangents[((t + i) * 3 + k) * 4 + 3] = mirrored ? -local[at + 3] : local[at + 3];
+      }
+  }
+  mesh.sourceOf.fill(mesh.sources.length, t, t + count);
+  mesh.sources.push({
+    path: object.path,
+    object: object.name,
+    part: part.id,
+    slot: slot.name,
+    look: slot.look,
+    world,
+    hasNormals: part.normals !== null,
+    uvSets: part.uvs.length,
+    hasColors: part.colors !== null,
+    from: t,
+    to: t + count,
+  });
 }
 
 /** Unit normal of a triangle's plane into `out`; +Y where it has no area. @returns twice its area */

@@ -49,7 +49,7 @@ export function LightView({ project, live, edit, switcher }: ViewProps & { switc
           Bake the light
         </Button>
       </header>
-      <div className={css.object}>
+      <div className={css.body}>
         <aside className={css.panel}>
           <LightForm
             light={light}

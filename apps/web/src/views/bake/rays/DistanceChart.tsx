@@ -103,13 +103,13 @@ export function DistanceChart({
         })}
         <line className={css.axis} x1={0} x2={width} y1={HEIGHT - FOOT} y2={HEIGHT - FOOT} />
         <line className={css.zero} x1={x(0)} x2={x(0)} y1={14} y2={HEIGHT - FOOT} />
-        <text className={css.tick} x={x(0)} y={HEIGHT - 4} textAnchor="middle">
+        <text x={x(0)} y={HEIGHT - 4} textAnchor="middle">
           low-poly
         </text>
-        <text className={css.tick} x={2} y={HEIGHT - 4}>
+        <text x={2} y={HEIGHT - 4}>
           {length(from)}, behind it
         </text>
-        <text className={css.tick} x={width - 2} y={HEIGHT - 4} textAnchor="end">
+        <text x={width - 2} y={HEIGHT - 4} textAnchor="end">
           {length(to)}, in front of it
         </text>
         {handle('inward', inAt)}

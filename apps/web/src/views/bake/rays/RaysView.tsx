@@ -131,7 +131,7 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
           Bake the final
         </Button>
       </header>
-      <div className={css.object}>
+      <div className={css.body}>
         <aside className={css.panel}>
           <Segments
             label="Panel"
