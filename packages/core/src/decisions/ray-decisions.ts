@@ -7,7 +7,7 @@ const BodyRefSchema = z.strictObject({ path: z.string().min(1), name: z.string()
 const reach = z.number().min(0).max(1e6);
 
 /** A touch of the brush: around a point, rays have other reaches or another direction; see `Brushed`. */
-export const Dab = z.strictObject({
+export const BrushStamp = z.strictObject({
   /** Point of the low-poly in the scene, m. */
   at: z.tuple([z.number(), z.number(), z.number()]),
   /** m */
@@ -18,7 +18,7 @@ export const Dab = z.strictObject({
   /** Share of the face's normal in the direction of rays in its middle. */
   straight: z.number().min(0).max(1).default(0),
 });
-export type Dab = z.infer<typeof Dab>;
+export type BrushStamp = z.infer<typeof BrushStamp>;
 
 /** A high-poly and a low-poly that are baked together. */
 export const PairingDecision = z.strictObject({
@@ -43,7 +43,7 @@ export const PairingDecision = z.strictObject({
   /** Reaches of single bodies of the low-poly as shares of the pairing's. */
   offsets: z.record(z.string(), z.number().min(0).max(100)).default({}),
   /** What the brush has changed, the last over the others. */
-  dabs: z.array(Dab).max(2000).default([]),
+  dabs: z.array(BrushStamp).max(2000).default([]),
 });
 export type PairingDecision = z.infer<typeof PairingDecision>;
 

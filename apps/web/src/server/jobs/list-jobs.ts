@@ -18,7 +18,7 @@ interface Row {
  * from what is decided now.
  * @param rows the newest first @param stamps of what is decided now
  */
-function jobsToList<R extends Row>(rows: readonly R[], stamps: readonly string[]): R[] {
+export function jobsToList<R extends Row>(rows: readonly R[], stamps: readonly string[]): R[] {
   const seen = new Set<string>();
   return rows.filter((r, i) => {
     const done = r.state === 'done';

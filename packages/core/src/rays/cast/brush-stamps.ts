@@ -1,4 +1,4 @@
-import type { Dab } from '../../decisions/ray-decisions.ts';
+import type { BrushStamp } from '../../decisions/ray-decisions.ts';
 
 /** Nothing is brushed: shares of the pairing's reaches, and of the face's normal in the direction of rays. */
 const NONE = [1, 1, 0] as const;
@@ -13,9 +13,9 @@ export class Brushed {
   inward = 1;
   /** Share of the face's normal in the direction of rays; the rest comes from where the recipe says. */
   straight = 0;
-  private readonly near: Dab[] = [];
+  private readonly near: BrushStamp[] = [];
 
-  constructor(private readonly dabs: readonly Dab[]) {}
+  constructor(private readonly dabs: readonly BrushStamp[]) {}
 
   get any(): boolean {
     return this.dabs.length > 0;

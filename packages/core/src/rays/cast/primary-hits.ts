@@ -1,5 +1,5 @@
 import { BEYOND, LAYERS, type RayCaster, Sides } from '@wembrel/kernels/rays';
-import type { Dab, RayRecipe } from '../../decisions/ray-decisions.ts';
+import type { BrushStamp, RayRecipe } from '../../decisions/ray-decisions.ts';
 import { barycentrics, nearestOnTriangle } from '../../math/barycentrics.ts';
 import type { LowTarget } from '../target/low-target.ts';
 import { faceNormal } from '../target/ray-mesh.ts';
@@ -54,7 +54,7 @@ export class PrimaryHits {
     inward: number,
     recipe: Pick<RayRecipe, 'hit' | 'backFaces'>,
     caster: RayCaster,
-    dabs: readonly Dab[] = [],
+    dabs: readonly BrushStamp[] = [],
     isClear: IsClear | null = null,
   ): void {
     const n = samples.count;

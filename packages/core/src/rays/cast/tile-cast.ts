@@ -2,7 +2,7 @@ import type { ClosestPoint } from '@wembrel/kernels/closest-point';
 import type { RayCaster } from '@wembrel/kernels/rays';
 import { TILE } from '../../bake/transfer.ts';
 import type { MapKind } from '../../decisions/map-kinds.ts';
-import type { Dab, RayRecipe } from '../../decisions/ray-decisions.ts';
+import type { BrushStamp, RayRecipe } from '../../decisions/ray-decisions.ts';
 import { linearPart, type Mat4 } from '../../math/mat4.ts';
 import { type RayMaps, writeTexel } from '../maps/baked-maps.ts';
 import { FAULT } from '../maps/fault-kinds.ts';
@@ -24,7 +24,7 @@ export interface RayJob {
   high: RayMesh;
   textures: SourceTextures;
   inward: number;
-  dabs: readonly Dab[];
+  dabs: readonly BrushStamp[];
   recipe: RayRecipe;
   /** m; see `RayRecipe`. */
   curvatureRadius: number;

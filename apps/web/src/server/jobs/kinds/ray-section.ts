@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { deserialize } from 'node:v8';
-import type { Dab } from '@wembrel/core/decisions/ray-decisions';
+import type { BrushStamp } from '@wembrel/core/decisions/ray-decisions';
 import { barycentrics, nearestOnTriangle } from '@wembrel/core/math/barycentrics';
 import { Brushed } from '@wembrel/core/rays/cast/brush-stamps';
 import { cutMesh, type SectionPlane } from '@wembrel/core/rays/cast/section';
@@ -30,7 +30,7 @@ export interface SectionScene {
   /** Outward reach of each corner, m. */
   reach: Float32Array;
   density: Float32Array;
-  dabs: Dab[];
+  dabs: BrushStamp[];
 }
 
 /** The job looked at last stays in memory. */

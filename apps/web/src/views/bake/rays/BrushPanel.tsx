@@ -1,4 +1,4 @@
-import type { Dab, PairingDecision } from '@wembrel/core/decisions/ray-decisions';
+import type { BrushStamp, PairingDecision } from '@wembrel/core/decisions/ray-decisions';
 import { Button } from '../../../ui/Button.tsx';
 import { NumberField } from '../../../ui/Field.tsx';
 import { percent } from '../../../ui/format.ts';
@@ -15,7 +15,7 @@ export interface BrushPanelProps {
   onChoose: (i: number | null) => void;
   /** Puts a brush stamp at the picked texel; null while none is picked. */
   here: (() => void) | null;
-  change: (label: string, dabs: Dab[]) => void;
+  change: (label: string, dabs: BrushStamp[]) => void;
 }
 
 /** Reaches and directions that are changed around single points of a pairing. */

@@ -1,5 +1,5 @@
 import type { MapKind } from '@wembrel/core/decisions/map-kinds';
-import type { Dab, PairingDecision, RayDecisions } from '@wembrel/core/decisions/ray-decisions';
+import type { BrushStamp, PairingDecision, RayDecisions } from '@wembrel/core/decisions/ray-decisions';
 import type { RayFault } from '@wembrel/core/rays/maps/fault-kinds';
 import { pairing } from '@wembrel/core/rays/pairing/pairings';
 import { type ReactNode, useMemo, useState } from 'react';
@@ -86,7 +86,7 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
   };
   const dabAt = (point: readonly [number, number, number]) => {
     if (!chosen) return;
-    const dabs = [...chosen.dabs, { at: [...point] as Dab['at'], ...brushOf(brush, sheet?.scale.box) }];
+    const dabs = [...chosen.dabs, { at: [...point] as BrushStamp['at'], ...brushOf(brush, sheet?.scale.box) }];
     setDab(dabs.length - 1);
     changePairing(`Brush ${chosen.name}`, rays.pairings.indexOf(chosen), { ...chosen, dabs });
   };
