@@ -1,4 +1,4 @@
-import { test as base, expect, type Page } from '@playwright/test';
+import { test as base, expect, type Locator, type Page } from '@playwright/test';
 import { type Server, startServer } from './server.ts';
 
 /** The application on a running server; a test fails when the page logs an error that it did not put into `quiet`. */
@@ -78,4 +78,29 @@ export async function compareSmall(page: Page, server: Server, id: string): Prom
     },
   });
   expect(answer.ok()).toBe(true);
+}
+
+/** The picture of an element once it no longer changes: two shots in a row, 0.4 s apart, are the same. */
+export async function steadyPicture(element: Locator): Promise<Buffer> {
+  let last: Buffer = await element.screenshot();
+  await expect
+    .poll(
+      async () => {
+        const before = last;
+        last = await element.screenshot();
+        return Buffer.compare(before, last);
+      },
+      { timeout: 30_000, intervals: [400] },
+    )
+    .toBe(0);
+  return last;
+}
+
+/** Waits until nothing on the page fades or slides any more; what moves without an end is not waited for. */
+export async function motionOver(page: Page): Promise<void> {
+  await page.evaluate(async () => {
+    const endless = (a: Animation) => a.effect?.getComputedTiming().endTime === Number.POSITIVE_INFINITY;
+    const moving = document.getAnimations().filter((a) => !endless(a));
+    await Promise.allSettled(moving.map((a) => a.finished));
+  });
 }

@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
 import type { FileChooser, Page } from '@playwright/test';
 import { sign } from '@wembrel/demo/broken';
-import { compareSmall, expect, goTo, newProject, projectOf, reloadSaved, test } from '../app.ts';
+import { compareSmall, expect, goTo, motionOver, newProject, projectOf, reloadSaved, test } from '../app.ts';
 import { type Server, temporary } from '../server.ts';
 
 const STAGES = ['Survey', 'Plan', 'UV layout', 'Bake', 'Compare', 'Hand over'];
@@ -247,10 +247,10 @@ test('the plan by mouse: a slot dragged onto a sheet, the bill follows at once',
   // What is kept apart stands below the sheets: it moves when the new one appears.
   await expect(page.locator('[data-flow-target]')).toHaveCount(3);
   const row = page.getByRole('option', { name: /SignEnamel/ });
-  const from = await row.boundingBox();
+  // Hovering waits until the row stands still.
+  await row.hover({ position: { x: 80, y: 10 } });
   const to = await page.getByRole('region', { name: 'Kept apart' }).boundingBox();
-  if (!from || !to) throw new Error('nothing to drag');
-  await page.mouse.move(from.x + 80, from.y + 10);
+  if (!to) throw new Error('nowhere to drag to');
   await page.mouse.down();
   await page.mouse.move(to.x + 60, to.y + 30, { steps: 8 });
   await page.mouse.up();
@@ -393,7 +393,7 @@ test('no view has a serious accessibility fault, in either theme; nothing scroll
     for (const stage of [...STAGES, 'faces']) {
       await goTo(page, stage === 'faces' ? 'UV layout' : stage);
       if (stage === 'faces') await openFaces(page);
-      await page.waitForTimeout(400);
+      await motionOver(page);
       const { violations } = await new AxeBuilder({ page }).analyze();
       const serious = violations.filter((v) => v.impact === 'serious' || v.impact === 'critical');
       expect(serious.map((v) => `${stage}, ${theme}: ${v.id}: ${v.nodes[0].html.slice(0, 160)}`)).toEqual([]);

@@ -10,7 +10,7 @@ import { buildBracket } from '@wembrel/demo/simple-formats';
 import { imageKey } from '@wembrel/runner/read/image-keys';
 import { loadModel } from '@wembrel/runner/read/load';
 import { build } from 'esbuild';
-import { compareSmall, expect, goTo, newProject, projectOf, test } from '../app.ts';
+import { compareSmall, expect, goTo, newProject, projectOf, steadyPicture, test } from '../app.ts';
 import { ROOT, type Server, startServer, temporary } from '../server.ts';
 
 async function onDisk(files: Record<string, Uint8Array>): Promise<string[]> {
@@ -135,7 +135,7 @@ test('one selection: table, 3D, chart and finding light the same slots; hiding a
   await page.getByRole('button', { name: /walls\.glb/ }).click();
   const picture = page.getByRole('img', { name: /^3D picture of walls/ });
   await expect(page.locator('[data-loads]').first()).not.toHaveAttribute('data-loads', '0', { timeout: 30_000 });
-  await page.waitForTimeout(1500);
+  await steadyPicture(picture);
   await picture.click();
   await expect(chosen).toHaveCount(1);
   await expect(chosen).toContainText('TiledBrick');
