@@ -46,6 +46,9 @@ function upwards(base, levels) {
   );
 }
 
+/** A rule that no file under `from` imports one under `to`. */
+const never = (name, from, to) => ({ name, severity: 'error', from: { path: from }, to: { path: to } });
+
 export default {
   forbidden: [
     { name: 'no circles', severity: 'error', from: {}, to: { circular: true } },
@@ -61,30 +64,14 @@ export default {
       from: { path: '^apps/web/src/views/([^/]+)/', pathNot: '^apps/web/src/views/workbench/' },
       to: { path: '^apps/web/src/views/', pathNot: '^apps/web/src/views/$1/' },
     },
-    {
-      name: 'pages of the browser know nothing of the server',
-      severity: 'error',
-      from: { path: '^apps/web/src/(views|project|stage|ui|workers|contract)/' },
-      to: { path: '^apps/web/src/server/' },
-    },
-    {
-      name: 'the core knows no package above it',
-      severity: 'error',
-      from: { path: '^packages/core/src/' },
-      to: { path: '^(packages/(runner|demo)|apps)/' },
-    },
-    {
-      name: 'kernels know nothing',
-      severity: 'error',
-      from: { path: '^packages/kernels/src/' },
-      to: { path: '^(packages/(core|runner|demo)|apps)/' },
-    },
-    {
-      name: 'the runner knows no application',
-      severity: 'error',
-      from: { path: '^packages/runner/src/' },
-      to: { path: '^(packages/demo|apps)/' },
-    },
+    never(
+      'pages of the browser know nothing of the server',
+      '^apps/web/src/(views|project|stage|ui|workers|contract)/',
+      '^apps/web/src/server/',
+    ),
+    never('the core knows no package above it', '^packages/core/src/', '^(packages/(runner|demo)|apps)/'),
+    never('kernels know nothing', '^packages/kernels/src/', '^(packages/(core|runner|demo)|apps)/'),
+    never('the runner knows no application', '^packages/runner/src/', '^(packages/demo|apps)/'),
     {
       name: 'dependencies are declared where they are used',
       severity: 'error',

@@ -43,7 +43,7 @@ export const PATCH_BYTES = 16_000_000;
 export const StepProject = z.object({ parent: z.number().int().min(0), way: z.enum(['undo', 'redo']) });
 
 /** Files that were uploaded before join a project in one step; others leave it. */
-/** The folder that a project follows, by its name; null: none. */
+/** Name of the folder whose files the project follows; null when it follows none. */
 export const WatchFolder = z.object({ name: z.string().max(200).nullable() });
 
 export const ChangeSources = z.object({

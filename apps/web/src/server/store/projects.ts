@@ -111,7 +111,7 @@ export async function restoreProject(id: string | undefined): Promise<void> {
   if (Number(done.numUpdatedRows) !== 1) throw new Problem(404, 'that project is not there any more');
 }
 
-/** The folder that a project follows, by its name, or none. */
+/** Name of the folder whose files a project follows, if any. */
 export async function followFolder(id: string, name: string | null): Promise<void> {
   const db = await database();
   await db.updateTable('project').set({ watch: name }).where('id', '=', id).execute();
