@@ -19,9 +19,9 @@ export const test = base.extend<{ quiet: string[] }, { server: Server }>({
       page.on('console', (m) => {
         if (m.type() === 'error') problems.push(m.text());
       });
-      page.on('pageerror', (e) => problems.push(String(e)));
+      page.on('pageerror', (error) => problems.push(String(error)));
       await use(allowed);
-      expect(problems.filter((p) => !allowed.some((a) => p.includes(a)))).toEqual([]);
+      expect(problems.filter((problem) => !allowed.some((a) => problem.includes(a)))).toEqual([]);
     },
     { auto: true },
   ],

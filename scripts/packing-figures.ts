@@ -83,8 +83,8 @@ const { width, height, margin } = shapes;
 const drawn = (poses: Omit<Poses, 'size'>, scale: number, shown: (i: number) => boolean = () => true): string =>
   shapes
     .placesAt(poses, scale)
-    .map((p, i) =>
-      shown(i) ? `<path d="${path(items[i].shape, scale, p)}" fill="${colour(i)}" fill-opacity="0.8"/>` : '',
+    .map((tightPlace, i) =>
+      shown(i) ? `<path d="${path(items[i].shape, scale, tightPlace)}" fill="${colour(i)}" fill-opacity="0.8"/>` : '',
     )
     .join('\n');
 
@@ -93,7 +93,9 @@ function cells(): string {
   const cell = 16;
   /** Whose box it fills least: it has the most to show. */
   const fullness = ({ shape }: TightItem) => shapeArea(shape) / longest(shape) ** 2;
-  const concave = items.filter((i) => fullness(i) > 0.15).reduce((a, b) => (fullness(b) < fullness(a) ? b : a));
+  const concave = items
+    .filter((i) => fullness(i) > 0.15)
+    .reduce((tightItem, item) => (fullness(item) < fullness(tightItem) ? item : tightItem));
   const enlarged = 260 / longest(concave.shape);
   const own = Float64Array.from(concave.shape, (v) => v * enlarged + 110);
   const { mask, width: w } = touchedCells(own, cell);
@@ -135,13 +137,14 @@ const candidates = initialParameters(initialOrders(shapes.fields)).flatMap((para
   return candidate ? [candidate] : [];
 });
 /** Not the best one: what found no room is part of the story. */
-const candidate = candidates.filter((c) => c.late.length > 0).sort((a, b) => a.missing - b.missing)[0] ?? candidates[0];
+const candidate =
+  candidates.filter((candidate) => candidate.late.length > 0).sort((a, b) => a.missing - b.missing)[0] ?? candidates[0];
 const { places, sequence } = candidate.construction;
 const constructed = {
-  x: Float64Array.from(places, (p) => p?.x ?? -999),
-  y: Float64Array.from(places, (p) => p?.y ?? -999),
-  c: Float64Array.from(places, (p) => p?.c ?? 1),
-  s: Float64Array.from(places, (p) => p?.s ?? 0),
+  x: Float64Array.from(places, (constructedPlace) => constructedPlace?.x ?? -999),
+  y: Float64Array.from(places, (constructedPlace) => constructedPlace?.y ?? -999),
+  c: Float64Array.from(places, (constructedPlace) => constructedPlace?.c ?? 1),
+  s: Float64Array.from(places, (constructedPlace) => constructedPlace?.s ?? 0),
 };
 const early = new Set(sequence.slice(0, Math.ceil(sequence.length * 0.6)));
 
@@ -152,8 +155,8 @@ const solver = new OverlapSolver(
   margin,
 );
 solver.size.set(shapes.growthAt(scale));
-places.forEach((p, i) => {
-  if (p) solver.move(i, p.x, p.y, p.c, p.s);
+places.forEach((place, i) => {
+  if (place) solver.move(i, place.x, place.y, place.c, place.s);
 });
 solver.loops.locate();
 const resolution = new OverlapResolution(solver, xorshift32(1));
@@ -163,11 +166,11 @@ const resolved = resolution.resolve({ trace: 0.04, patience: 200, movers: 0.3, g
 const settled = solver.poses();
 
 const finished = best.places
-  .map((p, i) => `<path d="${path(items[i].shape, best.scale, p)}" fill="${colour(i)}" fill-opacity="0.8"/>`)
+  .map((place, i) => `<path d="${path(items[i].shape, best.scale, place)}" fill="${colour(i)}" fill-opacity="0.8"/>`)
   .join('\n');
 
 const folder = join(process.argv[3], 'docs/figures');
-const write = (name: string, d: Drawing) => writeFileSync(join(folder, `packing-${name}.svg`), svg(d));
+const write = (name: string, drawing: Drawing) => writeFileSync(join(folder, `packing-${name}.svg`), svg(drawing));
 write('1-cells', { title: 'An island as cells: its own, and those within the margin', body: cells() });
 write('2-construction', {
   title: 'Part of a construction: islands come in from the upper left, each to its first place',

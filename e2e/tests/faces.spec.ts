@@ -71,7 +71,7 @@ test('faces are chosen, grouped and laid along a strip, by mouse and by keyboard
   // The server follows: one slot is left, and the plan knows it.
   await expect(async () => {
     const p = await decisions(page, server, project);
-    expect(p.survey?.slots.map((s) => s.name)).toEqual(['BattenWood']);
+    expect(p.survey?.slots.map((slot) => slot.name)).toEqual(['BattenWood']);
     expect(p.survey?.models[0].edited?.reports[0]).toMatchObject({ faults: [] });
     expect(p.decisions.faces.groups[0]).toMatchObject({
       name: 'Bars',
@@ -95,7 +95,7 @@ test('faces are chosen, grouped and laid along a strip, by mouse and by keyboard
   await expect(async () => {
     const p = await decisions(page, server, project);
     expect(p.decisions.faces.edits).toEqual([]);
-    expect(p.survey?.slots.map((s) => s.name).sort()).toEqual(['BattenWood', 'HandrailSteel', 'KerbStone']);
+    expect(p.survey?.slots.map((slot) => slot.name).sort()).toEqual(['BattenWood', 'HandrailSteel', 'KerbStone']);
   }).toPass({ timeout: 60_000 });
 });
 

@@ -29,7 +29,7 @@ test('light goes into vertex colours: chosen, baked, looked at, taken, and out o
   const glb = await page.request.get(`${server.url}/api/jobs/${jobs[0].id}/files/delivery/post.glb`);
   const { json } = parseGlb('post.glb', new Uint8Array(await glb.body()));
   const { meshes } = json as { meshes: { primitives: { attributes: Record<string, number> }[] }[] };
-  expect(meshes.flatMap((m) => m.primitives).every((p) => p.attributes.COLOR_0 !== undefined)).toBe(true);
+  expect(meshes.flatMap((mesh) => mesh.primitives).every((p) => p.attributes.COLOR_0 !== undefined)).toBe(true);
 
   // A change puts it out of date, undo makes it fresh.
   const head = page.getByRole('main').locator('header');

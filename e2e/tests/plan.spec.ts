@@ -18,8 +18,8 @@ async function twoSigns(page: Page, server: Server, name: string): Promise<strin
     { file: join(at, 'exit-sign.glb'), names: ['ExitEnamel', 'ExitFrame'] },
     { file: join(at, 'wait-sign.glb'), names: ['WaitEnamel', 'WaitFrame'] },
   ];
-  for (const f of files) await writeFile(f.file, sign({ names: f.names }).glb());
-  await page.getByTestId('files').setInputFiles(files.map((f) => f.file));
+  for (const file of files) await writeFile(file.file, sign({ names: file.names }).glb());
+  await page.getByTestId('files').setInputFiles(files.map((file) => file.file));
   await expect(page.getByTestId('total-slots')).toHaveText('4', { timeout: 60_000 });
   await goTo(page, 'Plan');
   return id;
@@ -241,7 +241,7 @@ test('tiling slots are cut or put on a strip, names are required, and what was h
   await row(page, 'HandrailSteel').click();
   await page.getByRole('button', { name: 'Take this way: Put it on a strip' }).click();
   await expect
-    .poll(async () => (await decisions()).sheets.map((s: { kind: string }) => s.kind))
+    .poll(async () => (await decisions()).sheets.map((sheet: { kind: string }) => sheet.kind))
     .toEqual(['atlas', 'trim']);
   await expect(page.getByRole('region', { name: 'Sheet trim' })).toBeVisible();
   await page.getByLabel('Side of trim').selectOption('512');

@@ -162,7 +162,7 @@ test('a high-poly is baked onto a low-poly: paired by names, proved, looked into
   await expect
     .poll(async () => {
       const { survey } = await projectOf(page, server, made);
-      return survey?.slots.map((s: { name: string }) => s.name);
+      return survey?.slots.map((slot: { name: string }) => slot.name);
     })
     .toEqual(['post_low']);
 });

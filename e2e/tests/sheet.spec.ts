@@ -84,7 +84,7 @@ test('the sheet by hand: a lasso, bays kept together and apart again, one flippe
     await page.request.get(`${server.url}/api/jobs/${jobs[0].id}/files/delivery/manifest.json`)
   ).json();
   const [flipped] = (await sheet()).flipped;
-  expect(manifest.sheets[0].bays.filter((b: { flipped?: true }) => b.flipped)).toMatchObject([{ key: flipped }]);
+  expect(manifest.sheets[0].bays.filter((bay: { flipped?: true }) => bay.flipped)).toMatchObject([{ key: flipped }]);
   await goTo(page, 'UV layout');
   const below = page.getByLabel('Islands show');
   await expect(below).toHaveValue('baseColor');
@@ -122,7 +122,7 @@ test('islands show what a bake will put there, before it is baked; bays are scal
 
   // The largest one is scaled by a corner, by half as much again, then turned by a quarter by an arc.
   const boxes = await Promise.all((await bays.all()).map((b) => b.boundingBox()));
-  const areas = boxes.map((b) => (b ? b.width * b.height : 0));
+  const areas = boxes.map((box) => (box ? box.width * box.height : 0));
   const largest = bays.nth(areas.indexOf(Math.max(...areas)));
   await largest.click();
   const shown = async () => Number(await page.getByLabel('Sharpness', { exact: true }).inputValue());

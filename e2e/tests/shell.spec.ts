@@ -297,7 +297,7 @@ test('UV layout: what the browser packs is what the server bakes', async ({ page
   ).json();
   const [{ x, y }] = Object.values<{ x: number; y: number }>(project.decisions.sheets[0].pinned);
   const box = ([left, top]: number[]) => `${left.toFixed(2)}, ${top.toFixed(2)}`;
-  expect(manifest.sheets[0].bays.map((b: { px: number[] }) => box(b.px))).toContain(box([x, y]));
+  expect(manifest.sheets[0].bays.map((bay: { px: number[] }) => box(bay.px))).toContain(box([x, y]));
 });
 
 test('one of several sheets is baked alone, as a proof and as a final', async ({ page, server }) => {

@@ -277,7 +277,7 @@ test('a folder that was named at the start is followed; the browser never sees i
     await expect(page.getByTestId('total-drawcalls')).toHaveText('2', { timeout: 60_000 });
     const project = await view(page, server, id);
     expect(JSON.stringify(project)).not.toContain(folder);
-    expect(project.sources.map((s: { path: string }) => s.path)).toEqual(['props/second.glb']);
+    expect(project.sources.map((source: { path: string }) => source.path)).toEqual(['props/second.glb']);
     const refused = await page.request.put(`${server.url}/api/projects/${id}/watch`, { data: { name: '/etc' } });
     expect(refused.status()).toBe(404);
   } finally {

@@ -31,7 +31,10 @@ export function parse(args: string[], options: Record<string, OptionSpec>): { va
       args,
       allowPositionals: true,
       options: Object.fromEntries(
-        Object.entries({ ...options, ...COMMON }).map(([k, o]) => [k, { type: o.type, multiple: o.multiple ?? false }]),
+        Object.entries({ ...options, ...COMMON }).map(([k, optionSpec]) => [
+          k,
+          { type: optionSpec.type, multiple: optionSpec.multiple ?? false },
+        ]),
       ),
     });
     return { values: values as Values, inputs: positionals };
@@ -81,11 +84,11 @@ export function helpText(
   options: Record<string, OptionSpec>,
   examples: string[],
 ): string {
-  const rows = Object.entries({ ...options, ...COMMON }).map(([k, o]) => [
-    `--${k}${o.value ? ` ${o.value}` : ''}`,
-    o.help,
+  const rows = Object.entries({ ...options, ...COMMON }).map(([k, optionSpec]) => [
+    `--${k}${optionSpec.value ? ` ${optionSpec.value}` : ''}`,
+    optionSpec.help,
   ]);
-  const width = Math.max(...rows.map((r) => r[0].length));
+  const width = Math.max(...rows.map((row) => row[0].length));
   return [
     `Usage: ${usage}`,
     '',
@@ -95,7 +98,7 @@ export function helpText(
     ...rows.map(([a, b]) => `  ${a.padEnd(width)}  ${b}`),
     '',
     'Examples:',
-    ...examples.map((e) => `  ${e}`),
+    ...examples.map((example) => `  ${example}`),
     '',
   ].join('\n');
 }

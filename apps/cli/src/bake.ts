@@ -89,12 +89,12 @@ const OPTIONS: Record<string, OptionSpec> = {
 function spreadLists(args: readonly string[]): string[] {
   const out: string[] = [];
   let list: string | null = null;
-  for (const a of args) {
-    if (a.startsWith('--')) {
-      list = ['--high', '--low', '--cage', '--surface'].includes(a) ? a : null;
-      if (!list) out.push(a);
-    } else if (list) out.push(list, a);
-    else out.push(a);
+  for (const arg of args) {
+    if (arg.startsWith('--')) {
+      list = ['--high', '--low', '--cage', '--surface'].includes(arg) ? arg : null;
+      if (!list) out.push(arg);
+    } else if (list) out.push(list, arg);
+    else out.push(arg);
   }
   return out;
 }
@@ -205,12 +205,14 @@ export async function bake(args: string[]): Promise<number> {
     ['high', 'low', 'cage', 'surface'].map((k) => collectModels(list(k))),
   );
   const sets = [high, low, cage, surface];
-  const problems = sets.flatMap((s) => s.problems.map((p) => ({ path: p.path, message: p.reason })));
+  const problems = sets.flatMap((set) =>
+    set.problems.map((problem) => ({ path: problem.path, message: problem.reason })),
+  );
   const scope = new JobScope(workerFile(), threadsOf(values));
   watchSignals(scope);
   const line = progressLine(Boolean(values.quiet));
   try {
-    const everything: InputFile[] = sets.flatMap((s) => s.files);
+    const everything: InputFile[] = sets.flatMap((set) => set.files);
     if (problems.length > 0 && values.strict) throw new InputError(problems[0].path, problems[0].message);
     const report = await runRays(
       {
@@ -236,7 +238,7 @@ export async function bake(args: string[]): Promise<number> {
     );
     line.end();
     report.errors.unshift(...problems);
-    for (const e of report.errors) process.stderr.write(`${e.path}: ${e.message}\n`);
+    for (const error of report.errors) process.stderr.write(`${error.path}: ${error.message}\n`);
     if (!values.quiet)
       for (const a of [...report.alone.high, ...report.alone.low]) process.stderr.write(`${a}: found no partner\n`);
     process.stdout.write(values.json ? `${JSON.stringify(report, null, 2)}\n` : humanReport(report));
@@ -247,33 +249,33 @@ export async function bake(args: string[]): Promise<number> {
     return failedWhole(error, Boolean(values.json), problems);
   } finally {
     await scope.close();
-    await Promise.all(sets.map((s) => s.close()));
+    await Promise.all(sets.map((set) => set.close()));
   }
 }
 
 const mm = (m: number) => `${(m * 1000).toPrecision(3)} mm`;
 
-function humanReport(r: RayReport): string {
-  const rows = r.pairings.map((p) => [
-    p.name,
-    count(p.texels),
-    count(p.missed),
-    count(p.stray),
-    count(p.skewed),
-    mm(p.outward),
-    mm(p.inward),
-    count(p.highTriangles),
-    count(p.lowTriangles),
+function humanReport(report: RayReport): string {
+  const rows = report.pairings.map((pairing) => [
+    pairing.name,
+    count(pairing.texels),
+    count(pairing.missed),
+    count(pairing.stray),
+    count(pairing.skewed),
+    mm(pairing.outward),
+    mm(pairing.inward),
+    count(pairing.highTriangles),
+    count(pairing.lowTriangles),
   ]);
   return [
     table([['pairing', 'texels', 'missed', 'stray', 'skewed', 'outward', 'inward', 'high-poly', 'low-poly'], ...rows]),
     '',
-    ...r.faults.map(
-      (f) =>
-        `${f.kind}: "${f.pairing}": ${count(f.count)} ${f.of}, most at ${f.sheet.map((v) => v.toFixed(0)).join(', ')} px`,
+    ...report.faults.map(
+      (fault) =>
+        `${fault.kind}: "${fault.pairing}": ${count(fault.count)} ${fault.of}, most at ${fault.sheet.map((v) => v.toFixed(0)).join(', ')} px`,
     ),
-    ...r.maps.map((m) => `${m.path}  ${m.bits} bit`),
-    `${count(r.rays)} rays, ${count(r.raysPerSecond)} a second; ${size(r.peakBytes)} at most`,
+    ...report.maps.map((map) => `${map.path}  ${map.bits} bit`),
+    `${count(report.rays)} rays, ${count(report.raysPerSecond)} a second; ${size(report.peakBytes)} at most`,
     '',
   ].join('\n');
 }

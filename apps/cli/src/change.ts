@@ -92,18 +92,18 @@ export function verb<T extends object>(name: string, v: Verb<T>): (args: string[
       return failedWhole(
         error,
         Boolean(values.json),
-        problems.map((p) => ({ path: p.path, message: p.reason })),
+        problems.map((problem) => ({ path: problem.path, message: problem.reason })),
       );
     } finally {
       line.end();
       await close();
     }
-    const errors = [...problems.map((p) => ({ path: p.path, message: p.reason })), ...done.errors];
-    for (const e of errors) process.stderr.write(`${e.path}: ${e.message}\n`);
+    const errors = [...problems.map((problem) => ({ path: problem.path, message: problem.reason })), ...done.errors];
+    for (const error of errors) process.stderr.write(`${error.path}: ${error.message}\n`);
     process.stdout.write(
       values.json
         ? `${JSON.stringify({ models: done.models, written: done.written, errors }, null, 2)}\n`
-        : `${table([['', ...v.heads], ...done.models.map((m) => [m.path, ...v.cells(m)])])}\n`,
+        : `${table([['', ...v.heads], ...done.models.map((model) => [model.path, ...v.cells(model)])])}\n`,
     );
     return errors.length > 0 ? 1 : 0;
   };
@@ -143,13 +143,13 @@ export const unwrap = verb('unwrap', {
     return (model, progress, cancelled) => unwrapModel(model, { ...options, progress, cancelled });
   },
   heads: ['triangles', 'charts', 'stretch', 'spread', 'covered', 'px/m'],
-  cells: (r) => [
-    String(r.triangles),
-    String(r.charts),
-    r.stretch.toFixed(3),
-    r.spread.toFixed(2),
-    share(r.coverage),
-    r.density.toFixed(0),
+  cells: (report) => [
+    String(report.triangles),
+    String(report.charts),
+    report.stretch.toFixed(3),
+    report.spread.toFixed(2),
+    share(report.coverage),
+    report.density.toFixed(0),
   ],
 });
 
@@ -197,8 +197,8 @@ export const repack = verb('pack', {
   },
   heads: ['UV tiles', 'unlike by', 'islands', 'stacked', 'before', 'covered'],
   cells: (r) => [
-    String(r.tiles.reduce((n, s) => n + s.tiles.length, 0)),
-    r.tiles.length > 0 ? `${Math.max(...r.tiles.map((s) => s.unevenness)).toFixed(2)} ×` : '–',
+    String(r.tiles.reduce((sum, tile) => sum + tile.tiles.length, 0)),
+    r.tiles.length > 0 ? `${Math.max(...r.tiles.map((tile) => tile.unevenness)).toFixed(2)} ×` : '–',
     ...('islands' in r
       ? [String(r.islands), String(r.stacked), share(r.before), share(r.coverage)]
       : ['–', '–', '–', '–']),
@@ -225,7 +225,7 @@ export const cutRepeats = verb('cut-repeats', {
       const slots = new Map<number, CutAxes>();
       model.slots.forEach((slot, s) => {
         if (wanted.size > 0 && !wanted.has(slot.name)) return;
-        const parts = model.parts.filter((p) => p.slot === s);
+        const parts = model.parts.filter((part) => part.slot === s);
         const reason = cutObstacle(parts, slot.look);
         if (reason === null) slots.set(s, axes);
         else left.push({ slot: slot.name, reason });

@@ -44,12 +44,12 @@ export async function faces(args: string[]): Promise<number> {
   if (typeof out === 'string' && wanted.edits.length === 0)
     throw new UsageError('faces --out needs --faces FILE with edits');
   const { files, textures, problems, close } = await collectModels(inputs);
-  const early = problems.map((p) => ({ path: p.path, message: p.reason }));
+  const early = problems.map((problem) => ({ path: problem.path, message: problem.reason }));
   const progress = progressLine(Boolean(values.quiet));
   const scope = new JobScope(workerFile(), threadsOf(values));
   watchSignals(scope);
   const humanReport = (errors: readonly { path: string; message: string }[]) => {
-    for (const e of errors) process.stderr.write(`${e.path}: ${e.message}\n`);
+    for (const error of errors) process.stderr.write(`${error.path}: ${error.message}\n`);
   };
   try {
     const reading = await readingFrom(values, [...files, ...textures]);
@@ -83,7 +83,7 @@ export async function faces(args: string[]): Promise<number> {
         ? `${JSON.stringify({ edited, written, errors }, null, 2)}\n`
         : `${[...editLines(edited), `${written.length} files written to ${out}`].join('\n')}\n`,
     );
-    return errors.length > 0 || edited.some((m) => m.edits.some((e) => e.failed)) ? 1 : 0;
+    return errors.length > 0 || edited.some((m) => m.edits.some((edit) => edit.failed)) ? 1 : 0;
   } catch (error) {
     progress.end();
     const e = error as { path?: string; reason?: string; name?: string };
@@ -106,13 +106,13 @@ function listedModel(model: Parameters<typeof partsForGroups>[0], d: FaceDecisio
   const { ofPart, missing } = groupFaces(seen, d.groups);
   return {
     path: seen.path,
-    parts: seen.parts.map((p, number) => ({
+    parts: seen.parts.map((part, number) => ({
       number,
-      ...p,
+      ...part,
       groups: Object.fromEntries(
-        d.groups.flatMap((g, i) => {
+        d.groups.flatMap((group, i) => {
           const n = ofPart[number].reduce((sum, v) => sum + Number(v === i), 0);
-          return n > 0 ? [[g.name, n]] : [];
+          return n > 0 ? [[group.name, n]] : [];
         }),
       ),
       inNone: ofPart[number].reduce((sum, v) => sum + Number(v < 0), 0),
@@ -122,19 +122,19 @@ function listedModel(model: Parameters<typeof partsForGroups>[0], d: FaceDecisio
 }
 
 function human(models: readonly ListedModel[]): string {
-  const rows = models.flatMap((m) =>
-    m.parts.map((p) => [
-      `${m.path}  ${p.number}`,
-      p.name,
-      p.slot,
-      count(p.faces),
-      Object.entries(p.groups)
+  const rows = models.flatMap((model) =>
+    model.parts.map((part) => [
+      `${model.path}  ${part.number}`,
+      part.name,
+      part.slot,
+      count(part.faces),
+      Object.entries(part.groups)
         .map(([name, n]) => `${name} ${count(n)}`)
         .join(', ') || '–',
-      count(p.inNone),
+      count(part.inNone),
     ]),
   );
   const lines = [table([['part', 'name', 'slot', 'faces', 'groups', 'in none'], ...rows])];
-  for (const m of models) lines.push(...m.missing);
+  for (const model of models) lines.push(...model.missing);
   return `${lines.join('\n')}\n`;
 }

@@ -144,8 +144,8 @@ async function grown(d: MergeDecisions, values: Values): Promise<MergeDecisions>
       JSON.parse(await readFile(values.grow as string, 'utf8')),
       values.plan === undefined ? [] : d.sheets,
     );
-    const names = new Set(sheets.map((s) => s.name));
-    const others = values.plan === undefined ? [] : d.sheets.filter((s) => !names.has(s.name));
+    const names = new Set(sheets.map((sheet) => sheet.name));
+    const others = values.plan === undefined ? [] : d.sheets.filter((sheet) => !names.has(sheet.name));
     return MergeDecisions.parse({ ...d, sheets: [...sheets, ...others], routes: mergeRoutes(routes, d.routes) });
   } catch (error) {
     throw new UsageError(`--grow ${values.grow}: ${(error as Error).message.split('\n')[0]}`);
@@ -174,7 +174,7 @@ export async function merge(args: string[]): Promise<number> {
   const planned = typeof values.plan === 'string' ? await planDecisions(values) : decisionsFrom(values);
   const decisions = await grown(planned, values);
   const { files, textures, problems, close } = await collectModels(inputs);
-  const early = problems.map((p) => ({ path: p.path, message: p.reason }));
+  const early = problems.map((problem) => ({ path: problem.path, message: problem.reason }));
   const progress = progressLine(Boolean(values.quiet));
   const scope = new JobScope(workerFile(), threadsOf(values));
   watchSignals(scope);
@@ -197,7 +197,7 @@ export async function merge(args: string[]): Promise<number> {
     progress.end();
     report.errors.unshift(...early);
     if (typeof values.zip === 'string') await writeZip(values.zip, values.out, report.written);
-    for (const e of report.errors) process.stderr.write(`${e.path}: ${e.message}\n`);
+    for (const error of report.errors) process.stderr.write(`${error.path}: ${error.message}\n`);
     process.stdout.write(values.json ? `${JSON.stringify(report, null, 2)}\n` : human(report, values.out));
     return report.errors.length > 0 ? 1 : 0;
   } catch (error) {
@@ -213,7 +213,7 @@ export async function merge(args: string[]): Promise<number> {
 }
 
 function fail(errors: { path: string; message: string }[], json: boolean): number {
-  for (const e of errors) process.stderr.write(`${e.path}: ${e.message}\n`);
+  for (const error of errors) process.stderr.write(`${error.path}: ${error.message}\n`);
   if (json) process.stdout.write(`${JSON.stringify({ errors, written: [] }, null, 2)}\n`);
   return 1;
 }
@@ -229,34 +229,34 @@ async function writeZip(file: string, folder: string, names: string[]): Promise<
   }
 }
 
-function human(r: MergeReport, out: string): string {
-  const { before: b, after: a } = r;
+function human(report: MergeReport, out: string): string {
+  const { before, after: a } = report;
   const lines = [
     table([
       ['', 'before', 'after'],
-      ['draw calls', count(b.drawCalls), count(a.drawCalls)],
-      ['slots', count(b.slots), count(a.slots)],
-      ['textures', count(b.textures), count(a.textures)],
-      ['texture memory (BC7)', size(b.textureBytes.bc7), size(a.distinctTextureBytes.bc7)],
-      ['GPU vertices', count(b.gpuVertices), count(a.gpuVertices)],
-      ['triangles', count(b.triangles), count(a.triangles)],
+      ['draw calls', count(before.drawCalls), count(a.drawCalls)],
+      ['slots', count(before.slots), count(a.slots)],
+      ['textures', count(before.textures), count(a.textures)],
+      ['texture memory (BC7)', size(before.textureBytes.bc7), size(a.distinctTextureBytes.bc7)],
+      ['GPU vertices', count(before.gpuVertices), count(a.gpuVertices)],
+      ['triangles', count(before.triangles), count(a.triangles)],
     ]),
     '',
   ];
-  for (const s of r.sheets)
+  for (const sheet of report.sheets)
     lines.push(
-      `${s.name}: ${s.size} px, ${(s.coverage * 100).toFixed(1)} % covered, ${(s.scale * 100).toFixed(0)} % of the sources' sharpness, mips 0–${s.protectedMip} protected`,
+      `${sheet.name}: ${sheet.size} px, ${(sheet.coverage * 100).toFixed(1)} % covered, ${(sheet.scale * 100).toFixed(0)} % of the sources' sharpness, mips 0–${sheet.protectedMip} protected`,
     );
-  lines.push(...editLines(r.edited));
-  for (const k of r.keptApart) lines.push(`kept apart: ${k.slot} (${k.model}): ${k.reason}`);
-  if (r.density)
+  lines.push(...editLines(report.edited));
+  for (const k of report.keptApart) lines.push(`kept apart: ${k.slot} (${k.model}): ${k.reason}`);
+  if (report.density)
     lines.push(
-      `texel density: median ${r.density.median.toFixed(0)} px/m, lowest (5 %) ${r.density.p5.toFixed(0)} px/m`,
+      `texel density: median ${report.density.median.toFixed(0)} px/m, lowest (5 %) ${report.density.p5.toFixed(0)} px/m`,
     );
   lines.push(
-    `fidelity, worst view "${r.fidelity.worstView}": PSNR ${r.fidelity.psnr === null ? 'identical' : `${r.fidelity.psnr.toFixed(1)} dB`}, SSIM ${r.fidelity.ssim.toFixed(4)}`,
+    `fidelity, worst view "${report.fidelity.worstView}": PSNR ${report.fidelity.psnr === null ? 'identical' : `${report.fidelity.psnr.toFixed(1)} dB`}, SSIM ${report.fidelity.ssim.toFixed(4)}`,
   );
-  for (const f of r.faults) lines.push(`${f.code}: ${f.subject}: ${f.message}`);
-  lines.push(`${r.written.length} files written to ${out}`);
+  for (const fault of report.faults) lines.push(`${fault.code}: ${fault.subject}: ${fault.message}`);
+  lines.push(`${report.written.length} files written to ${out}`);
   return `${lines.join('\n')}\n`;
 }

@@ -17,10 +17,10 @@ export function count(n: number): string {
 
 /** A table with the first column to the left and the others to the right. */
 export function table(rows: string[][]): string {
-  const widths = rows[0].map((_, c) => Math.max(...rows.map((r) => [...(r[c] ?? '')].length)));
+  const widths = rows[0].map((_, c) => Math.max(...rows.map((row) => [...(row[c] ?? '')].length)));
   return rows
-    .map((r) =>
-      r
+    .map((row) =>
+      row
         .map((v, c) => (c === 0 ? v.padEnd(widths[c]) : v.padStart(widths[c])))
         .join('  ')
         .trimEnd(),
@@ -31,9 +31,9 @@ export function table(rows: string[][]): string {
 /** What was done to faces, a line an edit; faults below it. */
 export function editLines(edited: readonly { path: string; edits: FaceEditReport[] }[]): string[] {
   return edited.flatMap(({ path, edits }) =>
-    edits.flatMap((e) => [
-      `${path}: ${e.edit}: ${count(e.faces)} faces: ${e.said}`,
-      ...e.faults.map((f) => `${path}: ${e.edit}: fault: ${f}`),
+    edits.flatMap((edit) => [
+      `${path}: ${edit.edit}: ${count(edit.faces)} faces: ${edit.said}`,
+      ...edit.faults.map((fault) => `${path}: ${edit.edit}: fault: ${fault}`),
     ]),
   );
 }
@@ -43,11 +43,13 @@ export function progressLine(quiet: boolean): { on: (p: Progress) => void; end: 
   const tty = process.stderr.isTTY && !quiet;
   let shown = 0;
   return {
-    on(p) {
+    on(progress) {
       if (!tty || Date.now() - shown < 80) return;
       shown = Date.now();
-      const bar = '#'.repeat(Math.round(p.share * 24)).padEnd(24, '.');
-      process.stderr.write(`\r\x1b[K[${bar}] ${String(Math.round(p.share * 100)).padStart(3)} %  ${p.doing}`);
+      const bar = '#'.repeat(Math.round(progress.share * 24)).padEnd(24, '.');
+      process.stderr.write(
+        `\r\x1b[K[${bar}] ${String(Math.round(progress.share * 100)).padStart(3)} %  ${progress.doing}`,
+      );
     },
     end() {
       if (tty) process.stderr.write('\r\x1b[K');
@@ -62,7 +64,7 @@ export function failedWhole(
   before: readonly { path: string; message: string }[],
 ): number {
   const errors = [...before, { path: error.path, message: error.reason }];
-  for (const e of errors) process.stderr.write(`${e.path}: ${e.message}\n`);
+  for (const error of errors) process.stderr.write(`${error.path}: ${error.message}\n`);
   if (json) process.stdout.write(`${JSON.stringify({ errors }, null, 2)}\n`);
   return 1;
 }

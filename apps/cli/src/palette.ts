@@ -53,8 +53,8 @@ export async function palette(args: string[]): Promise<number> {
       progress: (share, doing) => line.on({ stage: 'layout', share, doing }),
     });
     line.end();
-    report.errors.unshift(...problems.map((p) => ({ path: p.path, message: p.reason })));
-    for (const e of report.errors) process.stderr.write(`${e.path}: ${e.message}\n`);
+    report.errors.unshift(...problems.map((problem) => ({ path: problem.path, message: problem.reason })));
+    for (const error of report.errors) process.stderr.write(`${error.path}: ${error.message}\n`);
     const { swatches, size, meanError, maxError, faces, models } = report;
     process.stdout.write(
       values.json
@@ -62,7 +62,9 @@ export async function palette(args: string[]): Promise<number> {
         : `${swatches.length} swatches on ${size} × ${size} px, off by ${meanError.toFixed(2)} on average, ${maxError.toFixed(2)} at most (ΔE OK × 100)\n${faces.moved} faces moved onto them, ${faces.left} kept what they have\n${table(
             [
               ['', 'slots before', 'after', 'moved', 'kept'],
-              ...models.map((m) => [m.path, m.slots.before, m.slots.after, m.moved, m.left].map(String)),
+              ...models.map((model) =>
+                [model.path, model.slots.before, model.slots.after, model.moved, model.left].map(String),
+              ),
             ],
           )}\n`,
     );
@@ -72,7 +74,7 @@ export async function palette(args: string[]): Promise<number> {
     return failedWhole(
       error,
       Boolean(values.json),
-      problems.map((p) => ({ path: p.path, message: p.reason })),
+      problems.map((problem) => ({ path: problem.path, message: problem.reason })),
     );
   } finally {
     line.end();

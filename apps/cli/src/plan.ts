@@ -73,7 +73,7 @@ async function run(
   decisions: MergeDecisions,
 ): Promise<number> {
   const { files, textures, problems, close } = await collectModels(inputs);
-  const errors = problems.map((p) => ({ path: p.path, message: p.reason }));
+  const errors = problems.map((problem) => ({ path: problem.path, message: problem.reason }));
   const progress = progressLine(Boolean(values.quiet));
   const scope = new JobScope(workerFile(), threadsOf(values));
   watchSignals(scope);
@@ -91,7 +91,7 @@ async function run(
       tighten: () => tightened(basis, decisions, scope, values, progress.on),
     }[what]();
     progress.end();
-    for (const e of errors) process.stderr.write(`${e.path}: ${e.message}\n`);
+    for (const error of errors) process.stderr.write(`${error.path}: ${error.message}\n`);
     process.stdout.write(values.json ? `${JSON.stringify({ ...answer.document, errors }, null, 2)}\n` : answer.text);
     return errors.length > 0 ? 1 : 0;
   } catch (error) {
@@ -112,46 +112,47 @@ interface Answer {
 }
 
 async function proposed(basis: PlanBasis, decisions: MergeDecisions, scope: JobScope, values: Values): Promise<Answer> {
-  const p = proposeBasis(basis, decisions, scope, {
+  const proposal = proposeBasis(basis, decisions, scope, {
     sheets: whole(values, 'sheets', 4, 1, 16),
     keepSheets: Boolean(values['keep-sheets']),
     effort: whole(values, 'effort', 3000, 1, 1_000_000),
   });
-  const file = planFileOf(p.decisions);
+  const file = planFileOf(proposal.decisions);
   if (typeof values.out === 'string') await writeWhole(values.out, `${JSON.stringify(file, null, 2)}\n`);
   const titles = new Map(decisions.planned.map((s) => [plannedName(s), s.name]));
-  const routes = p.routes.map((r) => ({ ...r, name: titles.get(r.name) ?? r.name }));
-  const sheetName = (id: string) => p.decisions.sheets.find((s) => s.id === id)?.name ?? id;
+  const routes = proposal.routes.map((route) => ({ ...route, name: titles.get(route.name) ?? route.name }));
+  const sheetName = (id: string) => proposal.decisions.sheets.find((sheet) => sheet.id === id)?.name ?? id;
   const lines = [
-    figures(p.before, p.after, decisions),
+    figures(proposal.before, proposal.after, decisions),
     '',
-    ...sheetLines(p.after, p.decisions),
-    ...routes.map((r) => `${r.name} → ${sheetName(r.to)}: ${r.why}`),
-    ...apartLines(basis.slots, p.after),
-    ...p.reductions.map(
-      (r) => `reduce ${r.name} from ${count(r.from)} to ${count(r.to)} triangles, ${count(r.copies)} ×`,
+    ...sheetLines(proposal.after, proposal.decisions),
+    ...routes.map((route) => `${route.name} → ${sheetName(route.to)}: ${route.why}`),
+    ...apartLines(basis.slots, proposal.after),
+    ...proposal.reductions.map(
+      (reduction) =>
+        `reduce ${reduction.name} from ${count(reduction.from)} to ${count(reduction.to)} triangles, ${count(reduction.copies)} ×`,
     ),
-    ...overLines(p.over),
-    ...(p.inTheWay
+    ...overLines(proposal.over),
+    ...(proposal.inTheWay
       ? [
-          `no plan meets the budget: ${LINE_TITLES[p.inTheWay.line]} is in the way, by ${p.inTheWay.by.toFixed(2)} × at the least`,
+          `no plan meets the budget: ${LINE_TITLES[proposal.inTheWay.line]} is in the way, by ${proposal.inTheWay.by.toFixed(2)} × at the least`,
         ]
       : []),
-    `${count(p.scored)} plans scored${p.exhaustive ? ', all that there are' : ''}`,
+    `${count(proposal.scored)} plans scored${proposal.exhaustive ? ', all that there are' : ''}`,
     ...(typeof values.out === 'string' ? [`plan written to ${values.out}`] : []),
   ];
   return {
     document: {
       plan: file,
       routes,
-      before: predictionDocument(p.before, basis.slots, decisions),
-      after: predictionDocument(p.after, basis.slots, p.decisions),
-      reductions: p.reductions,
-      overBudget: p.over,
-      inTheWay: p.inTheWay,
-      kept: p.kept,
-      scored: p.scored,
-      exhaustive: p.exhaustive,
+      before: predictionDocument(proposal.before, basis.slots, decisions),
+      after: predictionDocument(proposal.after, basis.slots, proposal.decisions),
+      reductions: proposal.reductions,
+      overBudget: proposal.over,
+      inTheWay: proposal.inTheWay,
+      kept: proposal.kept,
+      scored: proposal.scored,
+      exhaustive: proposal.exhaustive,
     },
     text: `${lines.join('\n')}\n`,
   };
@@ -165,21 +166,21 @@ async function predicted(
   progress: OnProgress,
 ): Promise<Answer> {
   const packed = values.pack ? await packBasis(basis, decisions, scope, progress) : [];
-  const p = predictBasis(basis, decisions, packed);
-  const over = overPlan(basis.slots, p, decisions, basis.sizes);
-  const whole = p.flows.every((f) => f.sheet >= 0);
-  const names = nameProblems(decisions, plannedNames(basis.slots, p, decisions), whole);
+  const prediction = predictBasis(basis, decisions, packed);
+  const over = overPlan(basis.slots, prediction, decisions, basis.sizes);
+  const whole = prediction.flows.every((flow) => flow.sheet >= 0);
+  const names = nameProblems(decisions, plannedNames(basis.slots, prediction, decisions), whole);
   const lines = [
-    figures(null, p, decisions),
+    figures(null, prediction, decisions),
     '',
-    ...sheetLines(p, decisions),
-    ...apartLines(basis.slots, p),
+    ...sheetLines(prediction, decisions),
+    ...apartLines(basis.slots, prediction),
     ...overLines(over),
-    ...names.map((n) => n.message),
+    ...names.map((name) => name.message),
   ];
   return {
     document: {
-      prediction: predictionDocument(p, basis.slots, decisions),
+      prediction: predictionDocument(prediction, basis.slots, decisions),
       packed: Boolean(values.pack),
       nameProblems: names,
       overBudget: over,
@@ -196,7 +197,10 @@ async function tightened(
   progress: OnProgress,
 ): Promise<Answer> {
   const found = await continueSearch(basis, decisions, whole(values, 'seconds', 10, 1, 86_400), scope, progress);
-  const sheets = withSearches(decisions.sheets, new Map(found.map((f) => [f.sheet, f.search])));
+  const sheets = withSearches(
+    decisions.sheets,
+    new Map(found.map((continuedSearch) => [continuedSearch.sheet, continuedSearch.search])),
+  );
   const file = planFileOf({ ...decisions, sheets });
   if (typeof values.out === 'string') await writeWhole(values.out, `${JSON.stringify(file, null, 2)}\n`);
   const share = (v: number) => `${(v * 100).toFixed(1)} %`;
@@ -253,7 +257,7 @@ async function writeWhole(file: string, text: string): Promise<void> {
 }
 
 function fail(errors: { path: string; message: string }[], json: boolean): number {
-  for (const e of errors) process.stderr.write(`${e.path}: ${e.message}\n`);
+  for (const error of errors) process.stderr.write(`${error.path}: ${error.message}\n`);
   if (json) process.stdout.write(`${JSON.stringify({ errors }, null, 2)}\n`);
   return 1;
 }
@@ -261,70 +265,71 @@ function fail(errors: { path: string; message: string }[], json: boolean): numbe
 function figures(before: Prediction | null, after: Prediction, d: MergeDecisions): string {
   const { format } = d.budget;
   const row = (title: string, of: (p: Prediction) => string) => [title, ...(before ? [of(before)] : []), of(after)];
-  const density = (p: Prediction) => (p.lowestDensity === null ? '–' : `${p.lowestDensity.toFixed(0)} px/m`);
+  const density = (prediction: Prediction) =>
+    prediction.lowestDensity === null ? '–' : `${prediction.lowestDensity.toFixed(0)} px/m`;
   return table([
     ['', ...(before ? ['plan as it is', 'proposed'] : ['predicted'])],
-    row('draw calls', (p) => count(p.drawCalls)),
-    row('slots', (p) => count(p.slots)),
-    row('textures', (p) => count(p.textures)),
-    row(`texture memory (${format})`, (p) => size(p.bytes[format])),
-    row('triangles', (p) => count(p.triangles)),
-    row('GPU vertices', (p) => `≈ ${count(p.gpuVertices)}`),
+    row('draw calls', (prediction) => count(prediction.drawCalls)),
+    row('slots', (prediction) => count(prediction.slots)),
+    row('textures', (prediction) => count(prediction.textures)),
+    row(`texture memory (${format})`, (prediction) => size(prediction.bytes[format])),
+    row('triangles', (prediction) => count(prediction.triangles)),
+    row('GPU vertices', (prediction) => `≈ ${count(prediction.gpuVertices)}`),
     row('lowest density', density),
   ]);
 }
 
-function sheetLines(p: Prediction, d: MergeDecisions): string[] {
-  return d.sheets.map((s, i) => {
-    const f = p.sheets[i];
-    const [w, h] = sheetSides(s);
-    return f.slots === 0
-      ? `${s.name}: nothing goes there`
-      : `${s.name}: ${s.kind}, ${w} × ${h} px, ${f.slots} slots, ${(f.coverage * 100).toFixed(0)} % covered, ${(Math.min(1, f.scale) * 100).toFixed(0)} % of the sharpness that is of use, ${f.maps.length} maps`;
+function sheetLines(prediction: Prediction, d: MergeDecisions): string[] {
+  return d.sheets.map((sheet, i) => {
+    const predictedSheet = prediction.sheets[i];
+    const [w, h] = sheetSides(sheet);
+    return predictedSheet.slots === 0
+      ? `${sheet.name}: nothing goes there`
+      : `${sheet.name}: ${sheet.kind}, ${w} × ${h} px, ${predictedSheet.slots} slots, ${(predictedSheet.coverage * 100).toFixed(0)} % covered, ${(Math.min(1, predictedSheet.scale) * 100).toFixed(0)} % of the sharpness that is of use, ${predictedSheet.maps.length} maps`;
   });
 }
 
-const apartLines = (slots: PlanSlot[], p: Prediction): string[] =>
-  p.flows.flatMap((f) =>
-    f.sheet < 0 ? [`kept apart: ${slots[f.slot].name} (${slots[f.slot].path}): ${f.reason}`] : [],
+const apartLines = (slots: PlanSlot[], prediction: Prediction): string[] =>
+  prediction.flows.flatMap((flow) =>
+    flow.sheet < 0 ? [`kept apart: ${slots[flow.slot].name} (${slots[flow.slot].path}): ${flow.reason}`] : [],
   );
 
 const overLines = (over: ReturnType<typeof overBudget>): string[] =>
   Object.entries(over).map(([line, by]) => `over budget: ${LINE_TITLES[line as BudgetLine]}, ${by.toFixed(2)} ×`);
 
 /** A prediction as JSON: figures, sheets and every slot by its name. */
-function predictionDocument(p: Prediction, slots: PlanSlot[], d: MergeDecisions): Record<string, unknown> {
+function predictionDocument(prediction: Prediction, slots: PlanSlot[], d: MergeDecisions): Record<string, unknown> {
   const titles = new Map(d.planned.map((s) => [plannedName(s), s.name]));
   return {
-    drawCalls: p.drawCalls,
-    slots: p.slots,
-    textures: p.textures,
-    textureBytes: p.bytes,
-    triangles: p.triangles,
-    gpuVertices: p.gpuVertices,
-    largestTexture: p.largestTexture,
-    lowestDensity: p.lowestDensity,
-    sheets: d.sheets.map((s, i) => {
-      const { bytes, bays, ...f } = p.sheets[i];
+    drawCalls: prediction.drawCalls,
+    slots: prediction.slots,
+    textures: prediction.textures,
+    textureBytes: prediction.bytes,
+    triangles: prediction.triangles,
+    gpuVertices: prediction.gpuVertices,
+    largestTexture: prediction.largestTexture,
+    lowestDensity: prediction.lowestDensity,
+    sheets: d.sheets.map((sheet, i) => {
+      const { bytes, bays, ...f } = prediction.sheets[i];
       return {
-        name: s.name,
-        kind: s.kind,
-        width: sheetSides(s)[0],
-        height: sheetSides(s)[1],
+        name: sheet.name,
+        kind: sheet.kind,
+        width: sheetSides(sheet)[0],
+        height: sheetSides(sheet)[1],
         ...f,
         textureBytes: bytes,
       };
     }),
-    flows: p.flows.map((f) => ({
-      model: slots[f.slot].path,
-      slot: titles.get(slots[f.slot].name) ?? slots[f.slot].name,
-      planned: titles.has(slots[f.slot].name),
-      sheet: f.sheet < 0 ? null : d.sheets[f.sheet].name,
-      by: f.by,
-      sharpness: f.sharpness,
-      density: f.density,
-      code: f.code,
-      reason: f.reason,
+    flows: prediction.flows.map((flow) => ({
+      model: slots[flow.slot].path,
+      slot: titles.get(slots[flow.slot].name) ?? slots[flow.slot].name,
+      planned: titles.has(slots[flow.slot].name),
+      sheet: flow.sheet < 0 ? null : d.sheets[flow.sheet].name,
+      by: flow.by,
+      sharpness: flow.sharpness,
+      density: flow.density,
+      code: flow.code,
+      reason: flow.reason,
     })),
   };
 }

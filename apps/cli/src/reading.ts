@@ -47,7 +47,7 @@ export async function readingFrom(values: Values, files: InputFile[]): Promise<R
   if (unit === null && up === null && normalY === 'up' && !values.gloss) return reading;
   const parsed = SourceOptions.safeParse({ unit, up, normalY, gloss: Boolean(values.gloss) });
   if (!parsed.success) throw new UsageError(`--unit: ${parsed.error.issues[0].message}`);
-  for (const f of files) reading.sources[f.name] ??= parsed.data;
+  for (const file of files) reading.sources[file.name] ??= parsed.data;
   return reading;
 }
 

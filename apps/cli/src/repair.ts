@@ -102,20 +102,20 @@ export async function repair(args: string[]): Promise<number> {
       scope,
     );
     progress.end();
-    report.errors.unshift(...problems.map((p) => ({ path: p.path, message: p.reason })));
-    for (const e of report.errors) process.stderr.write(`${e.path}: ${e.message}\n`);
-    const { before: b, after: a, repaired, written } = report;
+    report.errors.unshift(...problems.map((problem) => ({ path: problem.path, message: problem.reason })));
+    for (const error of report.errors) process.stderr.write(`${error.path}: ${error.message}\n`);
+    const { before, after: a, repaired, written } = report;
     process.stdout.write(
       values.json
         ? `${JSON.stringify(report, null, 2)}\n`
         : `${table([
             ['', 'before', 'after'],
-            ['draw calls', count(b.drawCalls), count(a.drawCalls)],
-            ['slots', count(b.slots), count(a.slots)],
-            ['texture files', count(b.textures), count(a.distinctTextures)],
-            ['texture memory (BC7)', size(b.textureBytes.bc7), size(a.distinctTextureBytes.bc7)],
-            ['triangles', count(b.triangles), count(a.triangles)],
-            ['GPU vertices', count(b.gpuVertices), count(a.gpuVertices)],
+            ['draw calls', count(before.drawCalls), count(a.drawCalls)],
+            ['slots', count(before.slots), count(a.slots)],
+            ['texture files', count(before.textures), count(a.distinctTextures)],
+            ['texture memory (BC7)', size(before.textureBytes.bc7), size(a.distinctTextureBytes.bc7)],
+            ['triangles', count(before.triangles), count(a.triangles)],
+            ['GPU vertices', count(before.gpuVertices), count(a.gpuVertices)],
           ])}\n${Object.entries(repaired)
             .filter(([, n]) => n > 0)
             .map(([what, n]) => `${what}: ${n}`)
@@ -126,7 +126,10 @@ export async function repair(args: string[]): Promise<number> {
     progress.end();
     const e = error as { path?: string; reason?: string; name?: string };
     if (e.name !== 'InputError') throw error;
-    const all = [...problems.map((p) => ({ path: p.path, message: p.reason })), { path: e.path, message: e.reason }];
+    const all = [
+      ...problems.map((problem) => ({ path: problem.path, message: problem.reason })),
+      { path: e.path, message: e.reason },
+    ];
     for (const x of all) process.stderr.write(`${x.path}: ${x.message}\n`);
     if (values.json) process.stdout.write(`${JSON.stringify({ errors: all, written: [] }, null, 2)}\n`);
     return 1;

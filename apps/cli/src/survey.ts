@@ -61,8 +61,8 @@ export async function survey(args: string[]): Promise<number> {
     if (typeof values.html === 'string') await writeSurveyReport(values.html, pile, budget, scope);
     if (typeof values.csv === 'string') await writeFile(values.csv, surveyCsv(report.files));
     progress.end();
-    report.errors.unshift(...problems.map((p) => ({ path: p.path, message: p.reason })));
-    for (const e of report.errors) process.stderr.write(`${e.path}: ${e.message}\n`);
+    report.errors.unshift(...problems.map((problem) => ({ path: problem.path, message: problem.reason })));
+    for (const error of report.errors) process.stderr.write(`${error.path}: ${error.message}\n`);
     const over = overBudget(budget, measuredTotals(report.totals, details, budget));
     const document = { ...report, overBudget: over, peakBytes: process.resourceUsage().maxRSS * 1024 };
     process.stdout.write(
@@ -78,47 +78,49 @@ export async function survey(args: string[]): Promise<number> {
   }
 }
 
-function human({ report: r, details }: PileSurvey, over: Record<string, number>): string {
+function human({ report, details }: PileSurvey, over: Record<string, number>): string {
   const rows = [['file', 'draw calls', 'slots', 'textures', 'memory (BC7)', 'triangles', 'GPU vertices']];
-  for (const f of r.files)
+  for (const file of report.files)
     rows.push(
-      f.ok
+      file.ok
         ? [
-            f.path,
-            count(f.drawCalls),
-            count(f.slots),
-            count(f.textures),
-            size(f.textureBytes?.bc7 ?? 0),
-            count(f.triangles),
-            count(f.gpuVertices),
+            file.path,
+            count(file.drawCalls),
+            count(file.slots),
+            count(file.textures),
+            size(file.textureBytes?.bc7 ?? 0),
+            count(file.triangles),
+            count(file.gpuVertices),
           ]
-        : [f.path, 'not read'],
+        : [file.path, 'not read'],
     );
-  const t = r.totals;
+  const totals = report.totals;
   rows.push([
     'total',
-    count(t.drawCalls),
-    count(t.slots),
-    count(t.textures),
-    size(t.textureBytes.bc7),
-    count(t.triangles),
-    count(t.gpuVertices),
+    count(totals.drawCalls),
+    count(totals.slots),
+    count(totals.textures),
+    size(totals.textureBytes.bc7),
+    count(totals.triangles),
+    count(totals.gpuVertices),
   ]);
   const lines = [table(rows)];
   for (const [line, by] of Object.entries(over))
     lines.push(`over budget: ${LINE_TITLES[line as BudgetLine]}, ${by.toFixed(2)} ×`);
-  for (const l of details.loose)
+  for (const looseTexture of details.loose)
     lines.push(
-      l.reason === null ? `${l.path}: ${l.maps.join(', ')} of ${l.to.join('; ')}` : `${l.path}: not used: ${l.reason}`,
+      looseTexture.reason === null
+        ? `${looseTexture.path}: ${looseTexture.maps.join(', ')} of ${looseTexture.to.join('; ')}`
+        : `${looseTexture.path}: not used: ${looseTexture.reason}`,
     );
-  for (const f of r.findings) {
+  for (const finding of report.findings) {
     const saves = [
-      f.saves.drawCalls ? `${count(f.saves.drawCalls)} draw calls` : '',
-      f.saves.bytes ? size(f.saves.bytes) : '',
-      f.saves.triangles ? `${count(f.saves.triangles)} triangles` : '',
-      f.saves.vertices ? `${count(f.saves.vertices)} vertices` : '',
+      finding.saves.drawCalls ? `${count(finding.saves.drawCalls)} draw calls` : '',
+      finding.saves.bytes ? size(finding.saves.bytes) : '',
+      finding.saves.triangles ? `${count(finding.saves.triangles)} triangles` : '',
+      finding.saves.vertices ? `${count(finding.saves.vertices)} vertices` : '',
     ].filter(Boolean);
-    lines.push(`${f.code}: ${f.message}${saves.length > 0 ? ` (saves ${saves.join(', ')})` : ''}`);
+    lines.push(`${finding.code}: ${finding.message}${saves.length > 0 ? ` (saves ${saves.join(', ')})` : ''}`);
   }
   return `${lines.join('\n')}\n`;
 }

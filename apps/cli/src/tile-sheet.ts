@@ -80,19 +80,19 @@ export async function tileSheet(args: string[]): Promise<number> {
   const found = await collectModels((values.model as string[] | undefined) ?? []);
   try {
     const report = await makeTileSheet({ ...options, models: found.files });
-    report.errors.unshift(...found.problems.map((p) => ({ path: p.path, message: p.reason })));
-    for (const e of report.errors) process.stderr.write(`${e.path}: ${e.message}\n`);
+    report.errors.unshift(...found.problems.map((problem) => ({ path: problem.path, message: problem.reason })));
+    for (const error of report.errors) process.stderr.write(`${error.path}: ${error.message}\n`);
     process.stdout.write(
       values.json
         ? `${JSON.stringify(report, null, 2)}\n`
         : `${table([
             ['', 'cell', 'px', 'U', 'V down'],
-            ...report.tiles.map((t) => [
-              t.name,
-              `${t.column}, ${t.row}`,
-              t.px.join(' '),
-              `${t.uv[0].toFixed(4)} … ${t.uv[2].toFixed(4)}`,
-              `${t.uv[1].toFixed(4)} … ${t.uv[3].toFixed(4)}`,
+            ...report.tiles.map((tile) => [
+              tile.name,
+              `${tile.column}, ${tile.row}`,
+              tile.px.join(' '),
+              `${tile.uv[0].toFixed(4)} … ${tile.uv[2].toFixed(4)}`,
+              `${tile.uv[1].toFixed(4)} … ${tile.uv[3].toFixed(4)}`,
             ]),
           ])}\n`,
     );
@@ -102,7 +102,7 @@ export async function tileSheet(args: string[]): Promise<number> {
     return failedWhole(
       error,
       Boolean(values.json),
-      found.problems.map((p) => ({ path: p.path, message: p.reason })),
+      found.problems.map((problem) => ({ path: problem.path, message: problem.reason })),
     );
   } finally {
     await found.close();

@@ -32,7 +32,7 @@ test('a bake by the contract: maps, pairings with their counts, faults with thei
   const r = JSON.parse(ran.out);
   expect(r.pairings).toHaveLength(1);
   for (const key of ['high', 'low', 'texels', 'missed', 'stray', 'skewed']) expect(r.pairings[0]).toHaveProperty(key);
-  expect(r.maps.map((m: { kind: string; path: string; bits: number }) => [m.kind, m.path, m.bits])).toEqual([
+  expect(r.maps.map((map: { kind: string; path: string; bits: number }) => [map.kind, map.path, map.bits])).toEqual([
     ['normal', 'post_low_normal.png', 8],
     ['ao', 'post_low_ao.png', 8],
     ['id', 'post_low_id.png', 8],
@@ -40,9 +40,9 @@ test('a bake by the contract: maps, pairings with their counts, faults with thei
   expect(await readdir(out)).toEqual(r.written);
   expect(r.rays).toBeGreaterThan(0);
   expect(r.raysPerSecond).toBeGreaterThan(0);
-  for (const f of r.faults) {
-    expect(f.sheet).toHaveLength(2);
-    expect(f.place).toHaveLength(3);
+  for (const fault of r.faults) {
+    expect(fault.sheet).toHaveLength(2);
+    expect(fault.place).toHaveLength(3);
   }
   expect(r.errors).toEqual([]);
   // The human report: a line a pairing and a line a map.

@@ -19,8 +19,8 @@ describe('verbs that hand models over again', () => {
       expect(run.err).not.toMatch(STACK);
       const report = JSON.parse(run.out);
       expect(report.errors.length).toBeGreaterThan(3);
-      for (const e of report.errors) expect(e.message).not.toMatch(/\n|undefined|is not a function/);
-      expect(report.models.map((m: { path: string }) => m.path)).toContain('sign.glb');
+      for (const error of report.errors) expect(error.message).not.toMatch(/\n|undefined|is not a function/);
+      expect(report.models.map((model: { path: string }) => model.path)).toContain('sign.glb');
       expect((await readdir(out)).filter((f) => f.startsWith('.'))).toEqual([]);
     },
   );
@@ -118,7 +118,7 @@ describe('verbs that hand models over again', () => {
     ]);
     expect(good.code).toBe(0);
     const report = JSON.parse(good.out);
-    expect(report.tiles.map((t: { px: number[] }) => t.px)).toEqual([
+    expect(report.tiles.map((tile: { px: number[] }) => tile.px)).toEqual([
       [3, 3, 26, 26],
       [35, 3, 26, 26],
     ]);

@@ -27,11 +27,11 @@ describe('bad input', () => {
     const report = JSON.parse(out);
     const models = Object.keys(files).filter((f) => /\.(glb|gltf)$/.test(f));
     expect(models.length).toBeGreaterThan(38);
-    expect(report.errors.map((e: { path: string }) => e.path).sort()).toEqual(models.sort());
+    expect(report.errors.map((error: { path: string }) => error.path).sort()).toEqual(models.sort());
     for (const { path, message } of report.errors) {
       expect(message.length, path).toBeGreaterThan(8);
       expect(message, path).not.toMatch(/\n|undefined|NaN is not|Cannot read prop|is not a function|at byte NaN/);
-      const wanted = SPOILED.find((s) => `${s.name}.glb` === path);
+      const wanted = SPOILED.find((spoiled) => `${spoiled.name}.glb` === path);
       if (wanted) expect(message).toMatch(wanted.says);
     }
     expect(err.trim().split('\n')).toHaveLength(models.length);

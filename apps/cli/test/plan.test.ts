@@ -34,8 +34,8 @@ test('a proposal is written, predicted and merged by its file; the figures are t
   expect(PlanFile.parse(JSON.parse(await readFile(file, 'utf8')))).toEqual(p.plan);
   expect(p.plan.weights).toEqual([{ slot: 'ExitEnamel', weight: 2 }]);
   expect(p.exhaustive).toBe(true);
-  expect(p.routes.map((r: { name: string }) => r.name)).toContain('ExitFrame');
-  for (const r of p.routes) expect(r.why).not.toBe('');
+  expect(p.routes.map((route: { name: string }) => route.name)).toContain('ExitFrame');
+  for (const route of p.routes) expect(route.why).not.toBe('');
   expect(p.after.drawCalls).toBeLessThan(p.before.drawCalls);
 
   const predicted = await wembrel(['plan', 'predict', at, '--plan', file, '--pack', '--json']);
@@ -50,7 +50,9 @@ test('a proposal is written, predicted and merged by its file; the figures are t
   const report = JSON.parse(merged.out);
   expect(report.after.drawCalls).toBe(prediction.drawCalls);
   expect(report.keptApart.map((k: { slot: string }) => k.slot)).toEqual(
-    prediction.flows.filter((f: { sheet: string | null }) => f.sheet === null).map((f: { slot: string }) => f.slot),
+    prediction.flows
+      .filter((flow: { sheet: string | null }) => flow.sheet === null)
+      .map((flow: { slot: string }) => flow.slot),
   );
 }, 120_000);
 
@@ -73,7 +75,7 @@ test('a plan of patterns fits other models; for people it says why each slot lie
   expect(out).toMatch(/signs: atlas, 128 × 128 px, 6 slots/);
   expect(out).toMatch(/kept apart: TiledBrick .*repeats 6\.0 times/);
   const json = JSON.parse((await wembrel(['plan', 'predict', await pile(), '--plan', file, '--json'])).out);
-  const felt = json.prediction.flows.find((f: { planned: boolean }) => f.planned);
+  const felt = json.prediction.flows.find((flow: { planned: boolean }) => flow.planned);
   expect(felt).toMatchObject({ slot: 'Roof felt', sheet: 'walls' });
   expect(felt.density.median).toBeLessThanOrEqual(512 / Math.sqrt(12) + 1e-6);
 });

@@ -20,7 +20,7 @@ describe('survey', () => {
     expect([ran.code, ran.err]).toEqual([0, '']);
     const report = JSON.parse(ran.out);
     expect(report.overBudget.drawCalls).toBe(report.totals.drawCalls / 2);
-    expect(report.findings.map((f: { code: string }) => f.code)).toEqual(
+    expect(report.findings.map((finding: { code: string }) => finding.code)).toEqual(
       expect.arrayContaining(['factor-materials', 'required-names']),
     );
     expect(report.details.slots).toHaveLength(report.totals.slots);
@@ -37,7 +37,7 @@ describe('survey', () => {
     const at = await put({ 'bracket.stl': buildBracket(), ...buildKiosk() });
     const spans = async (...more: string[]) => {
       const { details } = JSON.parse((await wembrel(['survey', at, '--json', '--details', ...more])).out);
-      return details.models.find((m: { format: string }) => m.format === 'stl').span as number;
+      return details.models.find((model: { format: string }) => model.format === 'stl').span as number;
     };
     expect(await spans()).toBeCloseTo(0.08, 6);
     expect(await spans('--unit', '0.01')).toBeCloseTo(0.8, 5);

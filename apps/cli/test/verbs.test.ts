@@ -76,7 +76,9 @@ describe('tile-sheet', () => {
     ]);
     expect(run.code).toBe(0);
     const report = JSON.parse(run.out);
-    expect(report.tiles.map((t: { name: string; column: number; row: number }) => [t.name, t.column, t.row])).toEqual([
+    expect(
+      report.tiles.map((tile: { name: string; column: number; row: number }) => [tile.name, tile.column, tile.row]),
+    ).toEqual([
       ['a', 0, 0],
       ['b', 1, 0],
       ['c', 0, 1],

@@ -63,7 +63,7 @@ test('faces and bays find each other, model by model and sheet by sheet', () => 
   expect(facesOfBays(islands, 0, four, false)).toEqual(new Map([[1, Uint32Array.of(7, 8)]]));
   expect(facesOfBays(islands, 0, four, true)).toEqual(new Map([[1, 'all']]));
   const layers = bayLayers(islands, 0, 0, (id) => (id === 4 ? 'violet' : 'ochre'));
-  expect(layers.map((l) => [l.colour, l.faces])).toEqual([
+  expect(layers.map((layer) => [layer.colour, layer.faces])).toEqual([
     ['violet', new Map([[1, Uint32Array.of(7, 8)]])],
     ['ochre', new Map([[1, Uint32Array.of(9)]])],
   ]);

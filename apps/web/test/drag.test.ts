@@ -26,9 +26,9 @@ test('a corner is scaled to where it is dragged, the opposite one stays; never t
       const corners = cornersOf(box);
       const [from, about] = [corners[corner], corners[(corner + 2) % 4]];
       const to = [0, 1].map((k) => about[k] + factor * (from[k] - about[k])) as [number, number];
-      const c = scaleTo(box, corner, from, to);
-      expect(c).toMatchObject({ kind: 'scale', factor: expect.closeTo(factor, 9), about });
-      const [a, b, d, e, f, g] = frameOf(c);
+      const change = scaleTo(box, corner, from, to);
+      expect(change).toMatchObject({ kind: 'scale', factor: expect.closeTo(factor, 9), about });
+      const [a, b, d, e, f, g] = frameOf(change);
       expect([a * about[0] + d * about[1] + f, b * about[0] + e * about[1] + g]).toEqual([
         expect.closeTo(about[0], 6),
         expect.closeTo(about[1], 6),
@@ -66,9 +66,9 @@ test('what is drawn while it is dragged is where it is put', () => {
     fc.record({ kind: fc.constant('turn' as const), degrees: number, about: fc.constant(middleOf(box)) }),
   );
   fc.assert(
-    fc.property(change, (c) => {
-      const [a, b, d, e, f, g] = frameOf(c);
-      changedPlaces(three, c).forEach((place, i) => {
+    fc.property(change, (change) => {
+      const [a, b, d, e, f, g] = frameOf(change);
+      changedPlaces(three, change).forEach((place, i) => {
         const [x, y] = shapeMiddle(three[i], placeOf(three[i]));
         const [px, py] = shapeMiddle(three[i], place);
         expect(px).toBeCloseTo(a * x + d * y + f, 6);
@@ -128,8 +128,8 @@ test('scaled by a corner, the opposite one stays to the part of a px, though box
       const [boxWidth, boxHeight] = [80, 40].map((v) => Math.max(1, Math.ceil(v * pin.scale - 1e-6)));
       const placed = { ...pin, kind: 'plot', originX: 0, originY: 0, boxWidth, boxHeight } as never;
       const corners = [placePoint(placed, 0, 0), placePoint(placed, 80, 40)];
-      expect(Math.min(...corners.map((c) => c[0]))).toBeCloseTo(4, 6);
-      expect(Math.min(...corners.map((c) => c[1]))).toBeCloseTo(4, 6);
+      expect(Math.min(...corners.map((corner) => corner[0]))).toBeCloseTo(4, 6);
+      expect(Math.min(...corners.map((corner) => corner[1]))).toBeCloseTo(4, 6);
     }),
   );
 });
@@ -137,7 +137,7 @@ test('scaled by a corner, the opposite one stays to the part of a px, though box
 test('no bay becomes sharper than any may be', () => {
   const factor = 1000;
   const places = changedPlaces(three, { kind: 'scale', factor, about: [0, 0] });
-  expect(places.map((p) => p.scale)).toEqual([64, 64, 64]);
+  expect(places.map((place) => place.scale)).toEqual([64, 64, 64]);
   for (const [i, at] of places.entries()) expect(PinnedBay.safeParse(pinFor(three[i], at, SHEET)).success).toBe(true);
 });
 

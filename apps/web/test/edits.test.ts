@@ -69,11 +69,11 @@ describe('edits of a project', () => {
     s.hold();
     const done = [1, 2, 3].map((n) => edits.change(s.client, sized(n)));
     expect(edits.unsaved()).toBe(3);
-    expect(edits.pending().map((e) => e.label)).toEqual(['effort 1', 'effort 2', 'effort 3']);
+    expect(edits.pending().map((edit) => edit.label)).toEqual(['effort 1', 'effort 2', 'effort 3']);
     await vi.waitFor(() => expect(s.requests).toHaveLength(1));
     s.release();
     await Promise.all(done);
-    expect(s.requests.map((r) => [r.body.parent, r.body.label])).toEqual([
+    expect(s.requests.map((request) => [request.body.parent, request.body.label])).toEqual([
       [4, 'effort 1'],
       [5, 'effort 2'],
       [6, 'effort 3'],
@@ -110,7 +110,7 @@ describe('edits of a project', () => {
     await vi.waitFor(() => expect(s.requests).toHaveLength(1));
     s.release();
     await Promise.all(done);
-    expect(s.requests.map((r) => [r.path.split('/').at(-1), r.body.parent])).toEqual([
+    expect(s.requests.map((request) => [request.path.split('/').at(-1), request.body.parent])).toEqual([
       ['decisions', 4],
       ['step', 5],
     ]);

@@ -121,8 +121,10 @@ describe('how faces lie in their pictures', () => {
       ['own', 0],
     ] as const) {
       const { layers } = layersOf(look, table, groups, groupOf, hidden, () => [64, 64]);
-      const lit = layers.flatMap((l) => [...l.faces.values()].map((v) => (v === 'all' ? Number.NaN : v.length)));
-      expect(lit.reduce((a, b) => a + b, 0)).toBe(seen);
+      const lit = layers.flatMap((layer) =>
+        [...layer.faces.values()].map((v) => (v === 'all' ? Number.NaN : v.length)),
+      );
+      expect(lit.reduce((sum, b) => sum + b, 0)).toBe(seen);
     }
   });
 });

@@ -71,9 +71,9 @@ describe('bays moved by hand', () => {
   test('turned and scaled as one: distances between middles stay, or grow alike', () => {
     const far = (list: { x: number; y: number }[]) => Math.hypot(list[0].x - list[1].x, list[0].y - list[1].y);
     for (const d of [90, -90, 37]) expect(far(turned(three, d))).toBeCloseTo(far(three.map(placeOf)), 9);
-    expect(turned(three, 90).map((p) => p.turned)).toEqual([90, 90, 90]);
+    expect(turned(three, 90).map((handPlace) => handPlace.turned)).toEqual([90, 90, 90]);
     expect(far(scaled(three, 2))).toBeCloseTo(2 * far(three.map(placeOf)), 9);
-    expect(scaled(three, 2).map((p) => p.scale)).toEqual([1, 1, 1]);
+    expect(scaled(three, 2).map((handPlace) => handPlace.scale)).toEqual([1, 1, 1]);
     const stays = { ...three[0], mayTurn: false };
     expect(turned([stays, three[1]], 90)[0]).toEqual(placeOf(stays));
   });
@@ -82,10 +82,10 @@ describe('bays moved by hand', () => {
     const d = MergeDecisions.parse({ sheets: [{ id: '1', name: 'sheet', size: 512, margin: 2, flipped: ['other'] }] });
     for (const axis of ['x', 'y'] as const) {
       const bays = three.map((p, i) => ({ ...p, turned: [0, 90, 37][i] }));
-      const once = bays.map((p, i) => {
+      const once = bays.map((bay, i) => {
         const at = mirrored(bays, axis)[i];
-        const box: HandPlot['box'] = [at.x - p.box[2] / 2, at.y - p.box[3] / 2, p.box[2], p.box[3]];
-        return { ...p, box, extent: box, turned: at.turned, flipped: [p.key] };
+        const box: HandPlot['box'] = [at.x - bay.box[2] / 2, at.y - bay.box[3] / 2, bay.box[2], bay.box[3]];
+        return { ...bay, box, extent: box, turned: at.turned, flipped: [bay.key] };
       });
       expect(boxAround(once)).toEqual(boxAround(bays));
       mirrored(once, axis).forEach((at, i) => {
@@ -145,14 +145,16 @@ describe('bays moved by hand', () => {
   });
 
   test('on one line, with equal gaps, on a grid', () => {
-    const b = boxAround(three);
-    expect(b).toEqual({ left: 100, top: 50, right: 210, bottom: 150 });
-    expect(aligned(three, 'left').map((p, i) => p.x - three[i].box[2] / 2)).toEqual([100, 100, 100]);
-    expect(aligned(three, 'bottom').map((p, i) => p.y + three[i].box[3] / 2)).toEqual([150, 150, 150]);
-    expect(new Set(aligned(three, 'centre').map((p) => p.x))).toEqual(new Set([155]));
-    const across = distributed(three, 'x').map((p, i) => p.x - three[i].box[2] / 2);
+    const box = boxAround(three);
+    expect(box).toEqual({ left: 100, top: 50, right: 210, bottom: 150 });
+    expect(aligned(three, 'left').map((handPlace, i) => handPlace.x - three[i].box[2] / 2)).toEqual([100, 100, 100]);
+    expect(aligned(three, 'bottom').map((handPlace, i) => handPlace.y + three[i].box[3] / 2)).toEqual([150, 150, 150]);
+    expect(new Set(aligned(three, 'centre').map((handPlace) => handPlace.x))).toEqual(new Set([155]));
+    const across = distributed(three, 'x').map((handPlace, i) => handPlace.x - three[i].box[2] / 2);
     expect(across).toEqual([100, 200, 155]);
-    expect(snapped([bay(1, 101.4, 50.6, 7, 9)], 4).map((p) => [p.x - 3.5, p.y - 4.5])).toEqual([[100, 52]]);
+    expect(snapped([bay(1, 101.4, 50.6, 7, 9)], 4).map((handPlace) => [handPlace.x - 3.5, handPlace.y - 4.5])).toEqual([
+      [100, 52],
+    ]);
   });
 
   test('degrees are told between −180 and 180', () => {

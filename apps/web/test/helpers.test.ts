@@ -42,12 +42,12 @@ describe('changes of the plan', () => {
     fc.assert(
       fc.property(fc.array(act, { maxLength: 25 }), (acts) => {
         let d = start;
-        for (const a of acts) {
-          const sheet = 'at' in a && a.at >= 0 ? d.sheets[a.at % d.sheets.length] : undefined;
-          if (a.kind === 'add' && d.sheets.length < 16) d = withNewSheet(d);
-          else if (a.kind === 'remove' && d.sheets.length > 1 && sheet) d = withoutSheet(d, sheet.id);
-          else if (a.kind === 'route') d = withRoutes(d, a.names, sheet?.id ?? (a.at === -1 ? APART : null));
-          else if (a.kind === 'size' && sheet) d = withSheet(d, sheet.id, { size: 2 ** a.power });
+        for (const act of acts) {
+          const sheet = 'at' in act && act.at >= 0 ? d.sheets[act.at % d.sheets.length] : undefined;
+          if (act.kind === 'add' && d.sheets.length < 16) d = withNewSheet(d);
+          else if (act.kind === 'remove' && d.sheets.length > 1 && sheet) d = withoutSheet(d, sheet.id);
+          else if (act.kind === 'route') d = withRoutes(d, act.names, sheet?.id ?? (act.at === -1 ? APART : null));
+          else if (act.kind === 'size' && sheet) d = withSheet(d, sheet.id, { size: 2 ** act.power });
           const checked = MergeDecisions.safeParse(d);
           expect(checked.error?.issues ?? []).toEqual([]);
         }
@@ -70,7 +70,7 @@ describe('changes of the plan', () => {
 
   test('each change says what it does', () => {
     const two = withNewSheet(start);
-    expect(two.sheets.map((s) => s.name)).toEqual(['sheet', 'sheet_2']);
+    expect(two.sheets.map((sheet) => sheet.name)).toEqual(['sheet', 'sheet_2']);
     expect(routeLabel(two, ['a'], '2')).toBe('Route a to sheet_2');
     expect(routeLabel(two, ['a', 'b'], APART)).toBe('Keep 2 slots apart');
     expect(routeLabel(two, ['a'], null)).toBe('Leave a to be spread');

@@ -30,8 +30,11 @@ afterAll(() => rm(folder, { recursive: true, force: true }));
 
 async function run(thread: JobThread, what: string) {
   const heard: JobMessage[] = [];
-  const end = await thread.run({ folder: what } as JobOrder, (m) => heard.push(m));
-  return { end, doing: heard.map((m) => (m.type === 'progress' ? m.doing : m.type)) };
+  const end = await thread.run({ folder: what } as JobOrder, (otherMessage) => heard.push(otherMessage));
+  return {
+    end,
+    doing: heard.map((jobMessage) => (jobMessage.type === 'progress' ? jobMessage.doing : jobMessage.type)),
+  };
 }
 
 test('the thread that has done a job does the next one; after another end there is a new one', async () => {
@@ -69,11 +72,11 @@ test('a thread that breaks says so once, and is not taken again', async () => {
 
 test('of two threads that would wait one is ended', async () => {
   const warm = new WarmThread(file);
-  const [a, b] = [new JobThread(file), new JobThread(file)];
-  await run(a, 'a');
+  const [jobThread, b] = [new JobThread(file), new JobThread(file)];
+  await run(jobThread, 'a');
   await run(b, 'a');
-  warm.keep(a);
+  warm.keep(jobThread);
   warm.keep(b);
-  await expect.poll(() => [a.alive, b.alive]).toEqual([true, false]);
+  await expect.poll(() => [jobThread.alive, b.alive]).toEqual([true, false]);
   warm.take().end();
 });

@@ -73,11 +73,11 @@ describe('which jobs pages get', () => {
     fc.assert(
       fc.property(fc.array(row, { maxLength: 60 }), (rows) => {
         const listed = jobsToList(rows, ['now']);
-        expect(listed).toEqual(rows.filter((r) => listed.includes(r)));
-        for (const r of rows) {
-          if (r.state === 'running' || r.state === 'queued') expect(listed).toContain(r);
-          if (r.state === 'done' && r.made_from === 'now') expect(listed).toContain(r);
-          const first = rows.find((x) => x.state === 'done' && x.kind === r.kind && x.sheet === r.sheet);
+        expect(listed).toEqual(rows.filter((row) => listed.includes(row)));
+        for (const row of rows) {
+          if (row.state === 'running' || row.state === 'queued') expect(listed).toContain(row);
+          if (row.state === 'done' && row.made_from === 'now') expect(listed).toContain(row);
+          const first = rows.find((x) => x.state === 'done' && x.kind === row.kind && x.sheet === row.sheet);
           if (first) expect(listed).toContain(first);
         }
         // Old failures do not pile up.
@@ -89,7 +89,10 @@ describe('which jobs pages get', () => {
 
 describe('the survey of a project', () => {
   const add = (id: string, hash: string) =>
-    steps.changeProject(id, null, 'add', (s) => ({ ...s, sources: { 'a.glb': { hash: hash.repeat(64), bytes: 1 } } }));
+    steps.changeProject(id, null, 'add', (projectState) => ({
+      ...projectState,
+      sources: { 'a.glb': { hash: hash.repeat(64), bytes: 1 } },
+    }));
 
   test('is found however many jobs came after it; an older one of the same files stands in while faces are changed', async () => {
     const id = await projects.createProject('found');
@@ -101,10 +104,13 @@ describe('the survey of a project', () => {
     });
     for (let i = 0; i < 60; i++) await addJob(id, { kind: 'final', made_from: `${i}` });
     expect(await surveys.surveyFor(first)).toMatchObject({ id: own });
-    await steps.changeProject(id, null, 'faces', (s) => {
+    await steps.changeProject(id, null, 'faces', (projectState) => {
       const group = { id: 'g', name: 'Roof', hue: 1, note: '', faces: {}, parts: [], slots: ['Tin'] };
       const edit = { id: 'e', kind: 'slot' as const, groups: ['g'], slot: 'Zinc', off: false };
-      return { ...s, decisions: { ...s.decisions, faces: { groups: [group], edits: [edit], coming: [] } } };
+      return {
+        ...projectState,
+        decisions: { ...projectState.decisions, faces: { groups: [group], edits: [edit], coming: [] } },
+      };
     });
     expect(await surveys.surveyFor(await projects.requireProject(id))).toMatchObject({ id: own });
     await add(id, 'b');

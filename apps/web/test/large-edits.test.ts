@@ -51,7 +51,7 @@ describe('a change of large sets is small', () => {
     const reference = all.groups[0].faces['heavy.glb'][0];
     expect(faceSetHash(reference)).not.toBeNull();
     await save(id, { ...(await decisionsOf(id)), faces: all });
-    const fewer = await faceSets.withFaceReferences(grouped(faceText(faces.filter((f) => f !== 123_456))));
+    const fewer = await faceSets.withFaceReferences(grouped(faceText(faces.filter((face) => face !== 123_456))));
     expect((await save(id, { ...(await decisionsOf(id)), faces: fewer })).bytes).toBeLessThan(1000);
     const { groups } = await faceSets.withFaceTexts((await decisionsOf(id)).faces);
     const stored = parseFaceText(groups[0].faces['heavy.glb'][0]);
@@ -124,10 +124,10 @@ describe('what a patch may do', () => {
 test('the head of a project with 500 sources and as many routes stays under 10 KB, whatever came before', async () => {
   const id = await projects.createProject('many');
   const hash = 'a'.repeat(64);
-  await steps.changeProject(id, null, 'add', (s) => {
-    for (let i = 0; i < 500; i++) s.sources[`folder/of/a/pack/model-${i}.glb`] = { hash, bytes: 1 };
+  await steps.changeProject(id, null, 'add', (projectState) => {
+    for (let i = 0; i < 500; i++) projectState.sources[`folder/of/a/pack/model-${i}.glb`] = { hash, bytes: 1 };
     const routes = routesFrom(Object.fromEntries(Array.from({ length: 500 }, (_, i) => [`Slot ${i}`, 'apart'])));
-    return { ...s, decisions: { ...s.decisions, routes } };
+    return { ...projectState, decisions: { ...projectState.decisions, routes } };
   });
   const { database } = await import('../src/server/store/database.ts');
   const db = await database();

@@ -14,8 +14,8 @@ class Desk {
   constructor() {
     Desk.all.push(this);
   }
-  postMessage(r: PackRequest): void {
-    this.asked.push(r);
+  postMessage(request: PackRequest): void {
+    this.asked.push(request);
   }
   terminate(): void {
     this.ended = true;
@@ -42,7 +42,7 @@ afterEach(() => {
 
 const islands = (...counts: number[]): GatheredIslands =>
   ({
-    index: { sheets: counts.map((n) => new Array(n).fill({})) },
+    index: { sheets: counts.map((count) => new Array(count).fill({})) },
     shapes: new Float64Array(0),
     faces: new Uint32Array(0),
   }) as GatheredIslands;
@@ -54,12 +54,13 @@ const plan = (count: number, scale: MergeDecisions['scale'] = 'relative') =>
   });
 
 const told = () => ({ progress: vi.fn(), better: vi.fn(), done: vi.fn(), failed: vi.fn() });
-const names = (on: ReturnType<typeof told>) => on.done.mock.calls[0]?.[0].map((s: PackedSheet) => s.name);
+const names = (on: ReturnType<typeof told>) =>
+  on.done.mock.calls[0]?.[0].map((packedSheet: PackedSheet) => packedSheet.name);
 
 test('several sheets: as many at a time as there are cores for, those with most islands first, all in their order', () => {
   const on = told();
   packAll(islands(2, 9, 5, 1), plan(4), on);
-  expect(Desk.all.map((d) => d.only)).toEqual([1, 2]);
+  expect(Desk.all.map((desk) => desk.only)).toEqual([1, 2]);
   Desk.all[0].say({ type: 'progress', share: 0.5 });
   expect(on.progress).toHaveBeenLastCalledWith(0.125);
   Desk.all[1].done('s2');
@@ -68,11 +69,11 @@ test('several sheets: as many at a time as there are cores for, those with most 
   expect(on.progress).toHaveBeenLastCalledWith(0.5);
   Desk.all[1].done('s0');
   Desk.all[0].done('s1');
-  expect(Desk.all.map((d) => d.ended)).toEqual([true, false]);
+  expect(Desk.all.map((desk) => desk.ended)).toEqual([true, false]);
   expect(on.done).not.toHaveBeenCalled();
   Desk.all[1].done('s3');
   expect(names(on)).toEqual(['s0', 's1', 's2', 's3']);
-  expect(Desk.all.map((d) => d.ended)).toEqual([true, true]);
+  expect(Desk.all.map((desk) => desk.ended)).toEqual([true, true]);
 });
 
 test.each([
@@ -81,8 +82,8 @@ test.each([
 ])('%s: all in one worker', (_, count, scale) => {
   const on = told();
   packAll(islands(...new Array(count).fill(4)), plan(count, scale), on);
-  expect(Desk.all.map((d) => d.only)).toEqual([undefined]);
-  const all = plan(count).sheets.map((s) => s.name);
+  expect(Desk.all.map((desk) => desk.only)).toEqual([undefined]);
+  const all = plan(count).sheets.map((sheet) => sheet.name);
   Desk.all[0].done(...all);
   expect(names(on)).toEqual(all);
 });
@@ -108,7 +109,7 @@ test('looking on ends by itself when all are done; a worker that breaks is told,
   ];
   const on = told();
   continueSearch(islands(3), plan(1), tasks, on);
-  expect(Desk.all.map((d) => d.asked[0].look)).toEqual(tasks);
+  expect(Desk.all.map((desk) => desk.asked[0].look)).toEqual(tasks);
   Desk.all[0].say({ type: 'better', index: 0, sheet: { name: 's0' }, seconds: 2 });
   expect(on.better).toHaveBeenCalledWith(0, { name: 's0' }, 2);
   Desk.all[0].done();

@@ -23,11 +23,11 @@ const drawnFaces = (p: { mesh: Mesh }) => (p.mesh.geometry.getIndex()?.count as 
 test.each([true, false])('hidden faces are left out, keep their numbers, and come back (indexed: %s)', (indexed) => {
   const list = [placed(0, 5, indexed), placed(1, 2, indexed)];
   const before = partGeometry(list);
-  expect(before.map((g) => [g.part, g.indices.length, g.scale])).toEqual([
+  expect(before.map((partGeometry) => [partGeometry.part, partGeometry.indices.length, partGeometry.scale])).toEqual([
     [0, 15, 2],
     [1, 6, 2],
   ]);
-  const whole = list.map((p) => p.mesh.geometry);
+  const whole = list.map((placed) => placed.mesh.geometry);
   hideFaces(
     list,
     new Map<number, Uint32Array | 'all'>([
@@ -42,7 +42,7 @@ test.each([true, false])('hidden faces are left out, keep their numbers, and com
   hideFaces(list, new Map([[0, Uint32Array.of(0)]]));
   expect([...(list[0].cut?.shown ?? [])]).toEqual([1, 2, 3, 4]);
   hideFaces(list, null);
-  expect(list.map((p) => [p.mesh.geometry, p.cut])).toEqual(whole.map((g) => [g, null]));
+  expect(list.map((placed) => [placed.mesh.geometry, placed.cut])).toEqual(whole.map((g) => [g, null]));
 });
 
 test('UVs are those that the picture of the slot is read with: its set, moved, turned and scaled as it is', () => {
@@ -75,7 +75,7 @@ test('colours lie over the faces that they name, the later over the earlier, als
       opacity: 1,
     },
   ]) as Mesh[];
-  expect(layers.map((l) => [l.parent, l.renderOrder])).toEqual([
+  expect(layers.map((layer) => [layer.parent, layer.renderOrder])).toEqual([
     [list[0].mesh, 1],
     [list[1].mesh, 2],
   ]);
@@ -86,7 +86,7 @@ test('colours lie over the faces that they name, the later over the earlier, als
 test('lines are hung into the parts that they are for', () => {
   const list = [placed(0, 1, true), placed(1, 1, true)];
   const lines = partLines(list, new Map([[1, Float32Array.of(0, 0, 0, 1, 1, 1)]]), '#ffffff');
-  expect(lines.map((l) => l.parent)).toEqual([list[1].mesh]);
+  expect(lines.map((line) => line.parent)).toEqual([list[1].mesh]);
   expect([...lines[0].geometry.getAttribute('position').array]).toEqual([0, 0, 0, 1, 1, 1]);
   expect(partLines(list, null, '#ffffff')).toEqual([]);
 });

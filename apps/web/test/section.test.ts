@@ -62,7 +62,7 @@ describe('a cut through a pairing at a texel', () => {
     for (const y of heights(cut?.high ?? [])) expect(y).toBeCloseTo(0.1, 5);
     for (const y of heights(cut?.low ?? [])) expect(y).toBeCloseTo(0, 5);
     for (const y of heights(cut?.cage ?? [])) expect(y).toBeCloseTo(0.25, 5);
-    const picked = cut?.rays.find((r) => r.picked);
+    const picked = cut?.rays.find((ray) => ray.picked);
     expect(picked?.from[1]).toBeCloseTo(0.25, 5);
     expect(picked?.hit?.[1]).toBeCloseTo(0.1, 5);
   });

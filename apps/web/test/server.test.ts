@@ -69,10 +69,11 @@ describe('projects', () => {
     stamps = await import('../src/server/store/stamps.ts');
   });
 
-  const change = (part: Partial<MergeDecisions>) => (s: import('../src/server/store/state.ts').ProjectState) => ({
-    ...s,
-    decisions: { ...s.decisions, ...part },
-  });
+  const change =
+    (part: Partial<MergeDecisions>) => (projectState: import('../src/server/store/state.ts').ProjectState) => ({
+      ...projectState,
+      decisions: { ...projectState.decisions, ...part },
+    });
 
   test('a change on an older version is refused with 409 and changes nothing', async () => {
     const id = await projects.createProject('stale');
@@ -145,7 +146,7 @@ describe('projects', () => {
     const stamp = (part: Partial<MergeDecisions>, kind: 'final' | 'layout') =>
       stamps.stampOf({ ...state, decisions: { ...state.decisions, ...part } }, kind);
     expect(stamp({ viewDistance: 3 }, 'final')).toBe(stamp({}, 'final'));
-    const thinner = state.decisions.sheets.map((s) => ({ ...s, margin: 2 }));
+    const thinner = state.decisions.sheets.map((sheet) => ({ ...sheet, margin: 2 }));
     expect(stamp({ sheets: thinner }, 'layout')).toBe(stamp({}, 'layout'));
     expect(stamp({ sheets: thinner }, 'final')).not.toBe(stamp({}, 'final'));
   });

@@ -23,7 +23,7 @@ function surveyOf(paths: string[], slots = SLOTS): SurveyView {
   const models = paths.map((path) =>
     buildModel(
       slots,
-      slots.map((s, i) => ({ ...quad(i * 2, 0, 1, 1 + i, 0, 0, 1, 1), slot: s.name })),
+      slots.map((slot, i) => ({ ...quad(i * 2, 0, 1, 1 + i, 0, 0, 1, 1), slot: slot.name })),
       path,
     ),
   );
@@ -32,12 +32,12 @@ function surveyOf(paths: string[], slots = SLOTS): SurveyView {
     ...facts,
     findings: [],
     filesStamp: '',
-    files: facts.models.map((m) => ({
-      path: m.path,
+    files: facts.models.map((model) => ({
+      path: model.path,
       ok: true,
-      drawCalls: facts.slots.filter((s) => facts.models[s.model] === m).length,
+      drawCalls: facts.slots.filter((slot) => facts.models[slot.model] === model).length,
       slots: 2,
-      triangles: m.triangles,
+      triangles: model.triangles,
       gpuVertices: 8,
       textures: 2,
     })),
@@ -50,16 +50,16 @@ const project = (survey: SurveyView, more: Partial<ProjectView> = {}): ProjectVi
     name: 'p',
     version: 1,
     decisions: MergeDecisions.parse({}),
-    sources: survey.models.map((m) => ({ path: m.path, bytes: 10, hash: 'x' })),
+    sources: survey.models.map((model) => ({ path: model.path, bytes: 10, hash: 'x' })),
     survey,
     ...more,
   }) as ProjectView;
 
 describe('accounts', () => {
   const survey = surveyOf(['one.glb', 'two.glb']);
-  const p = project(survey);
+  const projectView = project(survey);
   const sumOf = (name: CostName, column: number) =>
-    accountOf(name, p, survey).rows.reduce((n, r) => n + (r.figures[column] ?? 0), 0);
+    accountOf(name, projectView, survey).rows.reduce((sum, row) => sum + (row.figures[column] ?? 0), 0);
 
   test('every figure of the totals is the sum of its rows', () => {
     expect(sumOf('drawCalls', 2)).toBe(survey.totals.drawCalls);
@@ -73,18 +73,18 @@ describe('accounts', () => {
 
   test('columns that do not add up have no sum below them', () => {
     for (const name of Object.keys(COSTS) as CostName[]) {
-      const account = accountOf(name, p, survey);
+      const account = accountOf(name, projectView, survey);
       const footer = costFooter(account);
-      account.heads.forEach((h, i) => {
-        expect(footer[`figure ${i}`] !== undefined, `${name}: ${h.title}`).toBe(h.adds);
+      account.heads.forEach((head, i) => {
+        expect(footer[`figure ${i}`] !== undefined, `${name}: ${head.title}`).toBe(head.adds);
       });
-      for (const r of account.rows) expect(r.figures).toHaveLength(account.heads.length);
+      for (const row of account.rows) expect(row.figures).toHaveLength(account.heads.length);
     }
   });
 
   test('splits of vertices add up row by row', () => {
-    for (const r of accountOf('gpuVertices', p, survey).rows)
-      expect(r.figures.slice(0, 6).reduce((n: number, v) => n + (v ?? 0), 0)).toBe(r.figures[6]);
+    for (const row of accountOf('gpuVertices', projectView, survey).rows)
+      expect(row.figures.slice(0, 6).reduce((sum: number, v) => sum + (v ?? 0), 0)).toBe(row.figures[6]);
   });
 });
 
@@ -100,17 +100,17 @@ describe('actions of findings', () => {
     { do: 'join', label: '' },
   ];
 
-  test.each(ACTIONS)('$do $repairs is taken, known as taken, and taken back without a trace', (a) => {
-    expect(isTaken(a, start)).toBe(false);
-    const done = taken(start, [a]);
+  test.each(ACTIONS)('$do $repairs is taken, known as taken, and taken back without a trace', (findingAction) => {
+    expect(isTaken(findingAction, start)).toBe(false);
+    const done = taken(start, [findingAction]);
     expect(MergeDecisions.parse(done)).toEqual(done);
-    expect(isTaken(a, done)).toBe(true);
-    expect(takenBack(done, [a])).toEqual(start);
+    expect(isTaken(findingAction, done)).toBe(true);
+    expect(takenBack(done, [findingAction])).toEqual(start);
   });
 
   test('several at once keep what was there; one that only leads somewhere changes nothing', () => {
     const done = taken(start, ACTIONS);
-    expect(ACTIONS.every((a) => isTaken(a, done))).toBe(true);
+    expect(ACTIONS.every((findingAction) => isTaken(findingAction, done))).toBe(true);
     expect(done.keepAll).toBe(false);
     expect(taken(start, [{ do: 'go', label: '', to: 'plan' }])).toEqual(start);
   });
@@ -144,8 +144,8 @@ describe('tints', () => {
         expect(scale).toBeNull();
         continue;
       }
-      survey.slots.forEach((s, i) => {
-        for (const p of s.parts) expect(scale?.colour(i, p.part), name).toMatch(/^oklch\(/);
+      survey.slots.forEach((slot, i) => {
+        for (const part of slot.parts) expect(scale?.colour(i, part.part), name).toMatch(/^oklch\(/);
       });
       expect(scale?.colour(-1, 99)).toMatch(/^oklch\(/);
       survey.models.forEach((_, m) => {
@@ -210,7 +210,7 @@ test('every file of the project says what became of it', () => {
     'props/old.mtl',
   ];
   const rows = sourceRows(project(survey, { sources: paths.map((path) => ({ path, bytes: 1, hash: '' })) }), survey);
-  expect(rows.map((r) => [r.fate, r.good])).toEqual([
+  expect(rows.map((row) => [row.fate, row.good])).toEqual([
     ['read as a model', true],
     ['read with one.glb', true],
     ['normal of one: A', true],

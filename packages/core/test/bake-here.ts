@@ -60,12 +60,12 @@ export async function bakeHere(
   const { routing, layout } = layOut(models, routed, decisions, sizes);
   adjust(layout.sheets[0].plots);
   const targets = targetParts(models, routing, layout, sizes);
-  const byPart = new Map(targets.map((t) => [`${t.model}:${t.part}`, t]));
+  const byPart = new Map(targets.map((target) => [`${target.model}:${target.part}`, target]));
   const { width, height, without } = layout.sheets[0];
   const maps = emptyMaps(width, height, sheetNeeds(routing, 0, without));
   const scratch = new TransferScratch();
   routing.materials.forEach((material, m) => {
-    const plots = layout.sheets[0].plots.filter((p) => p.material === m);
+    const plots = layout.sheets[0].plots.filter((plot) => plot.material === m);
     const triangles = bakeTriangles({
       models,
       material,
@@ -80,13 +80,13 @@ export async function bakeHere(
     for (const c of IMAGE_CHANNELS) {
       const use = material.look[c];
       if (!use) continue;
-      const r = images[use.image];
+      const raster = images[use.image];
       const weighted = c === 'baseColor' && material.look.alphaMode !== 'OPAQUE';
       const key = `${use.image} ${channelEncoding(c)} ${weighted}`;
-      const bytes = levelSetBytes(r.width, r.height, true);
+      const bytes = levelSetBytes(raster.width, raster.height, true);
       const home = kernel ? levelHome(bytes, READERS) : null;
       const memory = home?.memory.buffer ?? new ArrayBuffer(bytes);
-      const set = sets.get(key) ?? { ...toLevels(r, channelEncoding(c), weighted, true, memory), home };
+      const set = sets.get(key) ?? { ...toLevels(raster, channelEncoding(c), weighted, true, memory), home };
       sets.set(key, set);
       textures[c] = set;
     }

@@ -12,7 +12,7 @@ import { buildModel, decide, imageKeyOfName, PICTURES, quad, sizesOf } from './b
 import { plot } from './plot.ts';
 
 const whole = fc.integer({ min: -9, max: 9 });
-const dot = (a: number[], b: number[]) => a.reduce((n, v, i) => n + v * b[i], 0);
+const dot = (a: number[], b: number[]) => a.reduce((sum, v, i) => sum + v * b[i], 0);
 
 describe('one map for a whole bay', () => {
   test('puts every point where the bake does, however the bay is turned, mirrored and scaled', () => {
@@ -104,7 +104,7 @@ describe('stretch', () => {
     );
     const routing = route([model], decide(), PICTURES);
     const [plots] = plotsBySheet([model], routing, decide().sheets, sizesOf(64)).plots;
-    expect(plots.map((p) => plotStretch([model], p)).sort()).toEqual([1, expect.closeTo(3, 6)]);
+    expect(plots.map((plot) => plotStretch([model], plot)).sort()).toEqual([1, expect.closeTo(3, 6)]);
     const both = {
       islands: [...plots[0].islands, ...plots[1].islands],
       shape: Float64Array.of(...plots[0].shape, ...plots[1].shape),

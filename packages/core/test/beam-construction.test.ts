@@ -40,7 +40,7 @@ function begun({ sides, fit, tilt, holds }: { sides: [number, number][]; fit: Fi
 }
 type Fitting = { look: number; bias: number; band: number };
 
-const spotsOf = ({ spots }: Construction) => spots.map((s) => s && [s.x, s.y, ...s.mask.direction]);
+const spotsOf = ({ spots }: Construction) => spots.map((spot) => spot && [spot.x, spot.y, ...spot.mask.direction]);
 
 test('one sheet that goes on in one way is the sketch as it is drawn alone', () => {
   fc.assert(
@@ -80,7 +80,7 @@ test('sheets side by side have all bodies, none over another, none twice the sam
           grid.stand(spot);
         }
       }
-      expect(new Set(all.map((d) => JSON.stringify(spotsOf(d)))).size).toBe(all.length);
+      expect(new Set(all.map((construction) => JSON.stringify(spotsOf(construction)))).size).toBe(all.length);
     }),
     { numRuns: 40 },
   );
@@ -119,8 +119,8 @@ test('what is drawn anew leaves the first bodies where they stand, and more than
         expect(overlaps(again)).toBe(0);
       }
       const most = construction.missing / 2;
-      for (const d of constructBeam(grid, what, width, { cancelled: never, most }))
-        expect(d.missing).toBeLessThanOrEqual(most);
+      for (const construction of constructBeam(grid, what, width, { cancelled: never, most }))
+        expect(construction.missing).toBeLessThanOrEqual(most);
     }),
     { numRuns: 40 },
   );
@@ -133,8 +133,8 @@ test('among many sheets there is one with room where a single one has none', () 
     const sides = Array.from({ length: 26 }, () => [10 + 26 * random(), 10 + 20 * random()] as [number, number]);
     const fit = { look: 8, bias: 1, band: 0.05 };
     const { grid, what } = begun({ sides, fit, tilt: 150, holds: false });
-    const candidate = (d: Construction) =>
-      candidateCost({ ...what, construction: d, missing: d.missing / SIDE ** 2, late: [] });
+    const candidate = (construction: Construction) =>
+      candidateCost({ ...what, construction: construction, missing: construction.missing / SIDE ** 2, late: [] });
     const many = constructBeam(grid, what, { sheets: 16, options: 4 }, { cancelled: never }).map(candidate);
     alone += candidate(grid.construct(what, { cancelled: never }) as Construction);
     wide += Math.min(...many);
@@ -156,7 +156,7 @@ test('a hunt begins with a new way and then gives about half of what it places t
   const sides = Array.from({ length: 20 }, (_, i) => [8 + i, 30 - i] as [number, number]);
   const bodies = bodiesOf(sides);
   const grid = new ConstructionGrid(bodies, SIDE, SIDE, MARGIN, 1, 0.1);
-  const orders = initialOrders(bodies.map((b) => b.field));
+  const orders = initialOrders(bodies.map((body) => body.field));
   const runs = [1, 1, 2].map((seed) => {
     const orderSearch = new BeamSearch(1, grid, orders, true, numbers(seed));
     let [fresh, anew] = [0, 0];
@@ -190,7 +190,7 @@ test('a hunt begins with a new way and then gives about half of what it places t
 test('a hunt tells its best from the others, and does not hold on to the same one twice', () => {
   const bodies = bodiesOf([[20, 10] as const, [12, 9] as const]);
   const grid = new ConstructionGrid(bodies, SIDE, SIDE, MARGIN, 1, 0.1);
-  const orderSearch = new BeamSearch(1, grid, initialOrders(bodies.map((b) => b.field)), true, numbers(3));
+  const orderSearch = new BeamSearch(1, grid, initialOrders(bodies.map((body) => body.field)), true, numbers(3));
   const { parameters } = orderSearch.next();
   const candidate = (depth: number, missing: number) => ({
     ...parameters,

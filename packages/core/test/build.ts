@@ -46,43 +46,43 @@ export function buildModel(slots: SlotSpec[], parts: PartSpec[], path = 'test.gl
   };
   const scene = document.createScene();
   const materials = new Map(
-    slots.map((s) => {
+    slots.map((slot) => {
       const m = document
-        .createMaterial(s.name)
-        .setAlphaMode(s.alphaMode ?? 'OPAQUE')
-        .setDoubleSided(s.doubleSided ?? false);
-      if (s.baseColor) m.setBaseColorTexture(texture(s.baseColor));
-      if (s.normal) m.setNormalTexture(texture(s.normal));
-      if (s.occlusion) {
-        m.setOcclusionTexture(texture(s.occlusion.image));
-        m.getOcclusionTextureInfo()?.setTexCoord(s.occlusion.uvSet);
+        .createMaterial(slot.name)
+        .setAlphaMode(slot.alphaMode ?? 'OPAQUE')
+        .setDoubleSided(slot.doubleSided ?? false);
+      if (slot.baseColor) m.setBaseColorTexture(texture(slot.baseColor));
+      if (slot.normal) m.setNormalTexture(texture(slot.normal));
+      if (slot.occlusion) {
+        m.setOcclusionTexture(texture(slot.occlusion.image));
+        m.getOcclusionTextureInfo()?.setTexCoord(slot.occlusion.uvSet);
       }
-      return [s.name, m] as const;
+      return [slot.name, m] as const;
     }),
   );
-  parts.forEach((p, i) => {
+  parts.forEach((part, i) => {
     const accessor = (type: 'VEC2' | 'VEC3' | 'VEC4', values: number[]) =>
       document.createAccessor().setType(type).setArray(Float32Array.from(values)).setBuffer(buffer);
-    const count = p.positions.length / 3;
+    const count = part.positions.length / 3;
     const primitive = document
       .createPrimitive()
-      .setMaterial(materials.get(p.slot) ?? null)
-      .setAttribute('POSITION', accessor('VEC3', p.positions))
+      .setMaterial(materials.get(part.slot) ?? null)
+      .setAttribute('POSITION', accessor('VEC3', part.positions))
       .setIndices(
         document
           .createAccessor()
           .setType('SCALAR')
-          .setArray(Uint32Array.from(p.indices ?? Array.from({ length: count }, (_, k) => k)))
+          .setArray(Uint32Array.from(part.indices ?? Array.from({ length: count }, (_, k) => k)))
           .setBuffer(buffer),
       );
-    if (p.normals) primitive.setAttribute('NORMAL', accessor('VEC3', p.normals));
-    if (p.uvs) primitive.setAttribute('TEXCOORD_0', accessor('VEC2', p.uvs));
-    if (p.uvs1) primitive.setAttribute('TEXCOORD_1', accessor('VEC2', p.uvs1));
-    if (p.colors) primitive.setAttribute('COLOR_0', accessor('VEC4', p.colors));
-    if (p.tangents) primitive.setAttribute('TANGENT', accessor('VEC4', p.tangents));
+    if (part.normals) primitive.setAttribute('NORMAL', accessor('VEC3', part.normals));
+    if (part.uvs) primitive.setAttribute('TEXCOORD_0', accessor('VEC2', part.uvs));
+    if (part.uvs1) primitive.setAttribute('TEXCOORD_1', accessor('VEC2', part.uvs1));
+    if (part.colors) primitive.setAttribute('COLOR_0', accessor('VEC4', part.colors));
+    if (part.tangents) primitive.setAttribute('TANGENT', accessor('VEC4', part.tangents));
     const node = document.createNode(`node ${i}`).setMesh(document.createMesh(`part ${i}`).addPrimitive(primitive));
-    if (p.translation) node.setTranslation(p.translation);
-    if (p.scale) node.setScale(p.scale);
+    if (part.translation) node.setTranslation(part.translation);
+    if (part.scale) node.setScale(part.scale);
     scene.addChild(node);
   });
   return readModel(path, document, imageKeyOfName);

@@ -42,7 +42,7 @@ describe('numbers from a seed', () => {
     ]) {
       const counts = new Array(10).fill(0);
       for (let i = 0; i < 20_000; i++) counts[Math.floor(next() * 10)]++;
-      for (const n of counts) expect(Math.abs(n - 2000)).toBeLessThan(200);
+      for (const count of counts) expect(Math.abs(count - 2000)).toBeLessThan(200);
     }
   });
 });

@@ -110,7 +110,7 @@ function plainly(sheet: Plain, fit: ChoiceRule, left: number[], keys: Float64Arr
       return spot ? [{ body, spot, begin: sheet.along(spot, mask.bodyLeft, mask.bodyTop) }] : [];
     }),
   );
-  const lowest = Math.min(...seats.map((s) => s.begin)) + fit.band * ROWS * ROW;
+  const lowest = Math.min(...seats.map((seat) => seat.begin)) + fit.band * ROWS * ROW;
   const most = keys[window[0]];
   const best = new Map<number, ChoiceOption>();
   for (const { body, spot, begin } of seats) {
@@ -150,11 +150,11 @@ test('what is chosen is what looking for every place anew would choose', () => {
           const expected = plainly(sheet, fit, left, keys);
           // One that goes on as a copy, of which the first has been looked at, is the same.
           const copy = window.clone();
-          for (const w of [copy, window]) {
-            const options = w.options(3);
+          for (const choiceWindow of [copy, window]) {
+            const options = choiceWindow.options(3);
             expect(options.map(shown)).toEqual(expected.slice(0, 3).map(shown));
-            options.forEach((o, k) => {
-              expect(o.score).toBeCloseTo(expected[k].score, 9);
+            options.forEach((option, k) => {
+              expect(option.score).toBeCloseTo(expected[k].score, 9);
             });
           }
           window.remove(expected[0].body);

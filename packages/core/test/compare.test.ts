@@ -10,8 +10,8 @@ const all = (n: number) => new Uint8Array(n * n).fill(255);
 test('PSNR of a known error, null for equal pictures, only where something is covered', () => {
   const a = new Uint8Array(32 * 32 * 3).fill(100);
   const b = a.map((v) => v + 5);
-  const d = pictureDifference(a, b, all(32), all(32), 32);
-  expect(d.psnr).toBeCloseTo(10 * Math.log10((255 * 255) / 25), 9);
+  const difference = pictureDifference(a, b, all(32), all(32), 32);
+  expect(difference.psnr).toBeCloseTo(10 * Math.log10((255 * 255) / 25), 9);
   expect(pictureDifference(a, a, all(32), all(32), 32)).toEqual({ psnr: null, ssim: 1 });
   const nothing = new Uint8Array(32 * 32);
   expect(pictureDifference(a, b, nothing, nothing, 32)).toEqual({ psnr: null, ssim: 1 });
@@ -52,7 +52,7 @@ test('the twelve views look from twelve sides with square frames', () => {
   expect(new Set(VIEWS.map((v) => v.name)).size).toBe(12);
   for (const { eye } of VIEWS) {
     const f = viewFrame(eye);
-    const dot = (a: number[], b: number[]) => a.reduce((n, v, i) => n + v * b[i], 0);
+    const dot = (a: number[], b: number[]) => a.reduce((sum, v, i) => sum + v * b[i], 0);
     for (const v of [f.right, f.up, f.toward]) expect(dot(v, v)).toBeCloseTo(1, 12);
     expect(dot(f.right, f.up)).toBeCloseTo(0, 12);
     expect(dot(f.right, f.toward)).toBeCloseTo(0, 12);
@@ -73,10 +73,10 @@ describe('the rasteriser', () => {
     }[],
     size = 64,
   ) {
-    const slots = quads.map((q, i) => ({
+    const slots = quads.map((quad, i) => ({
       name: `s${i}`,
-      alphaMode: q.blend ? ('BLEND' as const) : ('OPAQUE' as const),
-      doubleSided: q.both,
+      alphaMode: quad.blend ? ('BLEND' as const) : ('OPAQUE' as const),
+      doubleSided: quad.both,
     }));
     const parts = quads.map((q, i) => {
       const base = quad(-0.5, -0.5, q.w ?? 1, 1, 0, 0, 1, 1);
@@ -88,22 +88,24 @@ describe('the rasteriser', () => {
       };
     });
     const model = buildModel(slots, parts);
-    quads.forEach((q, i) => {
-      model.slots[i].look.baseColorFactor = [q.color.r, q.color.g, q.color.b, q.color.a];
+    quads.forEach((quad, i) => {
+      model.slots[i].look.baseColorFactor = [quad.color.r, quad.color.g, quad.color.b, quad.color.a];
       model.slots[i].look.unlit = true;
     });
     const scene: DrawScene = drawScene([model], size);
     return renderView(scene, new Map(), [0, 0, 1], cellBounds(scene), size);
   }
-  const middle = (p: ReturnType<typeof draw>) => [...p.unlit.subarray((32 * 64 + 32) * 3, (32 * 64 + 32) * 3 + 3)];
+  const middle = (viewPictures: ReturnType<typeof draw>) => [
+    ...viewPictures.unlit.subarray((32 * 64 + 32) * 3, (32 * 64 + 32) * 3 + 3),
+  ];
 
   test('covers 94 % of the side with whole coverage inside and none outside', () => {
-    const p = draw([{ z: 0, color: colour(1, 0, 0) }]);
-    const covered = p.coverage.reduce((n, c) => n + c / 255, 0);
+    const viewPictures = draw([{ z: 0, color: colour(1, 0, 0) }]);
+    const covered = viewPictures.coverage.reduce((sum, c) => sum + c / 255, 0);
     // A side is found to a quarter of a pixel.
     expect(Math.abs(Math.sqrt(covered) - 64 * 0.94)).toBeLessThanOrEqual(0.25);
-    expect(p.coverage[0]).toBe(0);
-    expect(middle(p)).toEqual([255, 0, 0]);
+    expect(viewPictures.coverage[0]).toBe(0);
+    expect(middle(viewPictures)).toEqual([255, 0, 0]);
   });
 
   test('the nearer face wins, whatever the order', () => {
@@ -121,17 +123,17 @@ describe('the rasteriser', () => {
 
   test('alpha-blended faces are laid over what is behind, far ones first', () => {
     const glass = (z: number, c: ReturnType<typeof colour>) => ({ z, color: c, blend: true });
-    const p = draw([
+    const viewPictures = draw([
       glass(0.5, colour(0, 0, 1, 0.5)),
       glass(0, colour(0, 1, 0, 0.5)),
       { z: -0.5, color: colour(1, 0, 0) },
     ]);
     // Linear: red 1 → ¼, green ½ → ¼, blue ½.
-    expect(middle(p)).toEqual([137, 137, 188]);
+    expect(middle(viewPictures)).toEqual([137, 137, 188]);
   });
 
   test('models of a pack stand in cells of their own', () => {
-    expect(cellsFor(5, 90).map((c) => [c.x, c.y, c.side])).toEqual([
+    expect(cellsFor(5, 90).map((cell) => [cell.x, cell.y, cell.side])).toEqual([
       [0, 0, 30],
       [30, 0, 30],
       [60, 0, 30],

@@ -40,10 +40,10 @@ const body = (width: number, height: number, size = 1) => ({
 });
 
 /** Half the box around a body where it stands. */
-const reach = (b: ReturnType<typeof body>, p: ConstructedPlace, factor = 1) =>
+const reach = (b: ReturnType<typeof body>, constructedPlace: ConstructedPlace, factor = 1) =>
   [
-    Math.abs(p.c) * b.field.halfWidth + Math.abs(p.s) * b.field.halfHeight,
-    Math.abs(p.s) * b.field.halfWidth + Math.abs(p.c) * b.field.halfHeight,
+    Math.abs(constructedPlace.c) * b.field.halfWidth + Math.abs(constructedPlace.s) * b.field.halfHeight,
+    Math.abs(constructedPlace.s) * b.field.halfWidth + Math.abs(constructedPlace.c) * b.field.halfHeight,
   ].map((v) => v * b.size * factor);
 
 test('boxes are nearer than the margin by less than a cell, and say how much of them lies below the sheet', () => {
@@ -60,18 +60,19 @@ test('boxes are nearer than the margin by less than a cell, and say how much of 
         const order = bodies.map((_, i) => i);
         const { places, sequence } = grid.construct(inOrder(order, fit, tilt), { cancelled: never }) as Construction;
         expect([...sequence].sort((a, b) => a - b)).toEqual(order);
-        places.forEach((p, i) => {
-          if (!p) return;
-          const [rx, ry] = reach(bodies[i], p);
-          for (const v of [p.x - rx, 120 - p.x - rx, p.y - ry]) expect(v).toBeGreaterThan(MARGIN / 2 - cell);
-          const below = (p.y + ry + MARGIN / 2 - 120) / (2 * ry);
-          if (below > cell / ry) expect(p.over).toBeGreaterThan(0);
-          if (below < -cell / ry) expect(p.over).toBe(0);
-          if (below > 0 && below < 1) expect(Math.abs(p.over - below)).toBeLessThan((1.5 * cell) / ry);
+        places.forEach((place, i) => {
+          if (!place) return;
+          const [rx, ry] = reach(bodies[i], place);
+          for (const v of [place.x - rx, 120 - place.x - rx, place.y - ry])
+            expect(v).toBeGreaterThan(MARGIN / 2 - cell);
+          const below = (place.y + ry + MARGIN / 2 - 120) / (2 * ry);
+          if (below > cell / ry) expect(place.over).toBeGreaterThan(0);
+          if (below < -cell / ry) expect(place.over).toBe(0);
+          if (below > 0 && below < 1) expect(Math.abs(place.over - below)).toBeLessThan((1.5 * cell) / ry);
           places.slice(0, i).forEach((q, j) => {
             if (!q) return;
             const [qx, qy] = reach(bodies[j], q);
-            const gap = Math.max(Math.abs(p.x - q.x) - rx - qx, Math.abs(p.y - q.y) - ry - qy);
+            const gap = Math.max(Math.abs(place.x - q.x) - rx - qx, Math.abs(place.y - q.y) - ry - qy);
             expect(gap).toBeGreaterThan(MARGIN - 1.5 * cell);
           });
         });
@@ -103,13 +104,18 @@ test('enlarged by a factor, shapes stand as they would if they had been made tha
     factor,
     0.1,
   );
-  const [a, b] = [grown, larger].map((s) => (s.construct(inOrder(order), { cancelled: never }) as Construction).places);
-  const places = (list: (ConstructedPlace | null)[]) => list.filter((p) => p !== null);
+  const [a, b] = [grown, larger].map(
+    (constructionGrid) => (constructionGrid.construct(inOrder(order), { cancelled: never }) as Construction).places,
+  );
+  const places = (list: (ConstructedPlace | null)[]) => list.filter((constructedPlace) => constructedPlace !== null);
   expect(places(a).length).toBeGreaterThan(30);
   expect(places(a)).toHaveLength(places(b).length);
   // Both have cells of the same size; only margins could differ, by 0.06 cells.
-  a.forEach((p, i) => {
-    expect([p?.x, p?.y]).toEqual([expect.closeTo(b[i]?.x as number, 6), expect.closeTo(b[i]?.y as number, 6)]);
+  a.forEach((constructedPlace, i) => {
+    expect([constructedPlace?.x, constructedPlace?.y]).toEqual([
+      expect.closeTo(b[i]?.x as number, 6),
+      expect.closeTo(b[i]?.y as number, 6),
+    ]);
   });
 });
 
@@ -141,7 +147,7 @@ test('a drawing that begins like one from before is the same as one drawn anew, 
         const fresh = grid.construct(changed, { cancelled: never }) as Construction;
         expect(grid.construct(changed, { cancelled: never, like: before })).toEqual(fresh);
         expect(grid.construct(changed, { cancelled: never, like: before, most: fresh.missing })).toEqual(fresh);
-        const missing = sides.reduce((n, [w, h], i) => n + (fresh.places[i]?.over ?? 1) * w * h, 0);
+        const missing = sides.reduce((sum, [w, h], i) => sum + (fresh.places[i]?.over ?? 1) * w * h, 0);
         expect(fresh.missing).toBeCloseTo(missing, 3);
         if (missing > 0)
           expect(grid.construct(changed, { cancelled: never, like: before, most: fresh.missing * 0.999 })).toBeNull();
@@ -162,13 +168,14 @@ test('equal squares fill a sheet along its front, level or aslant, and what has 
     // Room for four times four with their margins.
     const grid = new ConstructionGrid(bodies, 81, 81, MARGIN, 1, 0.1);
     const { places } = grid.construct(inOrder(order, null, tilt), { cancelled: never }) as Construction;
-    const on = places.slice(0, 16).map((p) => p as ConstructedPlace);
-    for (const p of on) expect(p.over).toBe(0);
-    for (const p of places.slice(16)) expect(p === null || p.over > 0).toBe(true);
-    const along = on.map((p) => ROW * p.y + tilt * p.x);
+    const on = places.slice(0, 16).map((place) => place as ConstructedPlace);
+    for (const constructedPlace of on) expect(constructedPlace.over).toBe(0);
+    for (const place of places.slice(16)) expect(place === null || place.over > 0).toBe(true);
+    const along = on.map((constructedPlace) => ROW * constructedPlace.y + tilt * constructedPlace.x);
     expect(along).toEqual([...along].sort((a, b) => a - b));
     // As far right as down in the end, however the front runs.
-    for (const axis of ['x', 'y'] as const) expect(Math.max(...on.map((p) => p[axis]))).toBeGreaterThan(68);
+    for (const axis of ['x', 'y'] as const)
+      expect(Math.max(...on.map((constructedPlace) => constructedPlace[axis]))).toBeGreaterThan(68);
   }
 });
 
@@ -245,7 +252,7 @@ test('of those that come next, the one that fits most closely is taken; what cou
 test('a hunt begins with what was good, holds on to what leaves out least, and goes on from elsewhere after a while', () => {
   const sides = Array.from({ length: 12 }, (_, i) => [8 + i, 20 - i]);
   const bodies = sides.map(([w, h]) => body(w, h));
-  const fields = bodies.map((b) => b.field);
+  const fields = bodies.map((body) => body.field);
   const grid = new ConstructionGrid(bodies, 40, 40, MARGIN, 1, 0.1);
   const [lead] = initialParameters(initialOrders(fields));
   const orderSearch = new OrderSearch(1, grid, 1, lead, numbers(5), initialParameters(initialOrders(fields)));

@@ -20,11 +20,11 @@ test('coverage stays at every level, to one texel, for any picture of texels tha
         const alpha = Uint8Array.from({ length: w * h }, () => Math.floor(next() * 256));
         const share = shareOf(alpha, cutoff);
         const levels = coverageMips(alpha, w, h, cutoff);
-        for (const l of levels) {
-          expect(l.data).toHaveLength(l.width * l.height);
+        for (const level of levels) {
+          expect(level.data).toHaveLength(level.width * level.height);
           // Texels that are alike at the edge pass together or not at all.
-          const alike = l.data.filter((a) => a === Math.ceil(cutoff * 255)).length;
-          expect(Math.abs(shareOf(l.data, cutoff) - share) * l.data.length).toBeLessThanOrEqual(
+          const alike = level.data.filter((a) => a === Math.ceil(cutoff * 255)).length;
+          expect(Math.abs(shareOf(level.data, cutoff) - share) * level.data.length).toBeLessThanOrEqual(
             Math.max(1, alike) + 1e-6,
           );
         }
@@ -43,5 +43,6 @@ test('thin leaves stay, where means alone lose them; all and nothing stay what t
   // All texels are alike there: none can be taken without the others.
   expect(shareOf(two.data, 0.5)).toBe(1);
   for (const v of [0, 255])
-    for (const l of coverageMips(new Uint8Array(64).fill(v), 8, 8, 0.5)) expect(new Set(l.data)).toEqual(new Set([v]));
+    for (const coverageLevel of coverageMips(new Uint8Array(64).fill(v), 8, 8, 0.5))
+      expect(new Set(coverageLevel.data)).toEqual(new Set([v]));
 });

@@ -34,37 +34,38 @@ function cut(
   axes: CutAxes = 'both',
   slots = [0],
 ): { after: Model; count: { before: number; after: number } } {
-  for (const s of slots)
+  for (const slot of slots)
     expect(
       cutObstacle(
-        model.parts.filter((p) => p.slot === s),
-        model.slots[s].look,
+        model.parts.filter((part) => part.slot === slot),
+        model.slots[slot].look,
       ),
     ).toBeNull();
-  const count = cutAtRepeats(model, new Map(slots.map((s) => [s, axes])));
+  const count = cutAtRepeats(model, new Map(slots.map((slot) => [slot, axes])));
   return { after: readModel('after', model.document, imageKeyOfName), count };
 }
 
-const place = (p: Part, v: number) => `${p.positions[v * 3]} ${p.positions[v * 3 + 1]} ${p.positions[v * 3 + 2]}`;
+const place = (part: Part, v: number) =>
+  `${part.positions[v * 3]} ${part.positions[v * 3 + 1]} ${part.positions[v * 3 + 2]}`;
 
 /** Edges of all parts by the places that they join, and how many faces each has. */
 function edgesOf(parts: Part[]): Map<string, number> {
   const out = new Map<string, number>();
-  for (const p of parts)
-    for (let i = 0; i < p.indices.length; i++) {
-      const ends = [place(p, p.indices[i]), place(p, p.indices[i % 3 === 2 ? i - 2 : i + 1])].sort();
+  for (const part of parts)
+    for (let i = 0; i < part.indices.length; i++) {
+      const ends = [place(part, part.indices[i]), place(part, part.indices[i % 3 === 2 ? i - 2 : i + 1])].sort();
       const key = ends.join(' | ');
       out.set(key, (out.get(key) ?? 0) + 1);
     }
   return out;
 }
 
-function area(p: Part): number {
+function area(part: Part): number {
   let sum = 0;
-  for (let t = 0; t < p.indices.length; t += 3) {
-    const [a, b, c] = [0, 1, 2].map((k) => p.indices[t + k] * 3);
-    const u = [0, 1, 2].map((k) => p.positions[b + k] - p.positions[a + k]);
-    const v = [0, 1, 2].map((k) => p.positions[c + k] - p.positions[a + k]);
+  for (let t = 0; t < part.indices.length; t += 3) {
+    const [a, b, c] = [0, 1, 2].map((k) => part.indices[t + k] * 3);
+    const u = [0, 1, 2].map((k) => part.positions[b + k] - part.positions[a + k]);
+    const v = [0, 1, 2].map((k) => part.positions[c + k] - part.positions[a + k]);
     sum += Math.hypot(u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]) / 2;
   }
   return sum;
@@ -74,12 +75,12 @@ describe('cutting at repeats', () => {
   test('a wall of three by two repeats, its diagonal through four of them: eighteen triangles', () => {
     const model = buildModel([{ name: 'Brick', baseColor: 'b' }], [{ ...quad(0, 0, 3, 2, 0, 0, 3, 2), slot: 'Brick' }]);
     const { after, count } = cut(model);
-    const [p] = after.parts;
+    const [part] = after.parts;
     // Two squares are whole: two triangles each. The diagonal leaves three in each corner square, and four in the two between.
     expect(count).toEqual({ before: 2, after: 2 * 2 + 2 * 3 + 2 * 4 });
-    expect(p.indices).toHaveLength(count.after * 3);
-    expect(area(p)).toBeCloseTo(6, 6);
-    for (const v of p.uvs[0] as Float32Array) expect(v >= 0 && v <= 1).toBe(true);
+    expect(part.indices).toHaveLength(count.after * 3);
+    expect(area(part)).toBeCloseTo(6, 6);
+    for (const v of part.uvs[0] as Float32Array) expect(v >= 0 && v <= 1).toBe(true);
   });
 
   test('on any surface: places, areas and every edge are kept, no T-junction, UVs in one repeat and right to a hair', () => {
@@ -94,18 +95,18 @@ describe('cutting at repeats', () => {
           const whole = area(model.parts[0]);
           const border = 4 * n;
           const { after } = cut(model);
-          const [p] = after.parts;
-          expect(area(p)).toBeCloseTo(whole, 5);
-          const uv = p.uvs[0] as Float32Array;
+          const [part] = after.parts;
+          expect(area(part)).toBeCloseTo(whole, 5);
+          const uv = part.uvs[0] as Float32Array;
           for (const v of uv) expect(v >= -1e-6 && v <= 1 + 1e-6).toBe(true);
           // Each edge has two faces, or it lies on the border of the whole.
           let open = 0;
-          for (const [key, faces] of edgesOf([p])) {
+          for (const [key, faces] of edgesOf([part])) {
             expect(faces).toBeLessThanOrEqual(2);
             if (faces === 2) continue;
             open++;
             const ends = key.split(' | ').map((e) => e.split(' ').map(Number));
-            const side = [0, 1].some((k) => [0, 1].some((s) => ends.every((e) => Math.abs(e[k] - s) < 1e-6)));
+            const side = [0, 1].some((k) => [0, 1].some((s) => ends.every((end) => Math.abs(end[k] - s) < 1e-6)));
             expect(side, key).toBe(true);
           }
           expect(open).toBeGreaterThanOrEqual(border);
@@ -114,8 +115,8 @@ describe('cutting at repeats', () => {
           const [w0, w1] = [n * 3, n * (n + 1) * 3];
           const [q0, q1] = [n * 2, n * (n + 1) * 2];
           const old = spec.uvs as number[];
-          for (let v = 0; v < p.positions.length / 3; v++) {
-            const [x, y] = [p.positions[v * 3], p.positions[v * 3 + 1]];
+          for (let v = 0; v < part.positions.length / 3; v++) {
+            const [x, y] = [part.positions[v * 3], part.positions[v * 3 + 1]];
             expect([m[w0], m[w1 + 1]]).toEqual([1, 1]);
             for (const k of [0, 1]) {
               const was = old[k] + (old[q0 + k] - old[k]) * x + (old[q1 + k] - old[k]) * y;
@@ -162,8 +163,8 @@ describe('cutting at repeats', () => {
   test('along one axis only; mirrored textures in pairs; clamped ones not at all', () => {
     const wall = () =>
       buildModel([{ name: 'Brick', baseColor: 'b' }], [{ ...quad(0, 0, 4, 4, 0, 0, 4, 4), slot: 'Brick' }]);
-    const range = (m: Model, k: number) => {
-      const uv = (m.parts[0].uvs[0] as Float32Array).filter((_, i) => i % 2 === k);
+    const range = (model: Model, k: number) => {
+      const uv = (model.parts[0].uvs[0] as Float32Array).filter((_, i) => i % 2 === k);
       return Math.max(...uv) - Math.min(...uv);
     };
     const across = cut(wall(), 'u').after;
@@ -211,7 +212,7 @@ describe('cutting at repeats', () => {
     );
     const [brick, kerb] = readModel('after', document, imageKeyOfName).parts;
     expect(area(brick) + area(kerb)).toBeCloseTo(15, 5);
-    const high = (p: Part, k: number) => Math.max(...(p.uvs[0] as Float32Array).filter((_, i) => i % 2 === k));
+    const high = (part: Part, k: number) => Math.max(...(part.uvs[0] as Float32Array).filter((_, i) => i % 2 === k));
     expect([high(brick, 0), high(brick, 1), high(kerb, 0), high(kerb, 1)]).toEqual([1, 1, 2, 1]);
     const seam = [...edgesOf([brick, kerb])].filter(([k]) => k.split(' | ').every((e) => e.split(' ')[0] === '3'));
     expect(seam).toHaveLength(3);
@@ -231,7 +232,7 @@ describe('cutting at repeats', () => {
   });
 
   test('what cannot be cut says why', () => {
-    const m = buildModel(
+    const model = buildModel(
       [{ name: 'A', baseColor: 'b', occlusion: { image: 'o', uvSet: 1 } }, { name: 'B' }],
       [
         { ...quad(0, 0, 1, 1, 0, 0, 1, 1), uvs1: [0, 0, 1, 0, 1, 1, 0, 1], slot: 'A' },
@@ -241,8 +242,8 @@ describe('cutting at repeats', () => {
     for (const s of [0, 1])
       expect(
         cutObstacle(
-          m.parts.filter((p) => p.slot === s),
-          m.slots[s].look,
+          model.parts.filter((part) => part.slot === s),
+          model.slots[s].look,
         ),
       ).toMatch(/laid in different ways/);
   });

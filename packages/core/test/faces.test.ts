@@ -36,10 +36,10 @@ function grid(w: number, h: number, at: (u: number, v: number) => [number, numbe
   return { positions, uvs, indices, slot };
 }
 
-const again = (m: Model) => readModel(m.path, m.document, imageKeyOfName);
+const again = (model: Model) => readModel(model.path, model.document, imageKeyOfName);
 
 function decisions(edits: Partial<FaceEdit>[], groups: object[] = [{ id: 'g', name: 'All', hue: 0, slots: ['Wall'] }]) {
-  return FaceDecisions.parse({ groups, edits: edits.map((e, i) => ({ id: `e${i}`, groups: ['g'], ...e })) });
+  return FaceDecisions.parse({ groups, edits: edits.map((edit, i) => ({ id: `e${i}`, groups: ['g'], ...edit })) });
 }
 
 function changed(model: Model, edits: Partial<FaceEdit>[], groups?: object[], around = AROUND) {
@@ -48,10 +48,10 @@ function changed(model: Model, edits: Partial<FaceEdit>[], groups?: object[], ar
 }
 
 /** Place and UV of each corner, as text, in order. */
-const cornersOf = (p: Part, set = 0) =>
-  Array.from(p.indices, (v) => ({
-    at: [...p.positions.subarray(v * 3, v * 3 + 3)],
-    uv: p.uvs[set] ? [p.uvs[set][2 * v], p.uvs[set][2 * v + 1]] : null,
+const cornersOf = (part: Part, set = 0) =>
+  Array.from(part.indices, (v) => ({
+    at: [...part.positions.subarray(v * 3, v * 3 + 3)],
+    uv: part.uvs[set] ? [part.uvs[set][2 * v], part.uvs[set][2 * v + 1]] : null,
   }));
 
 describe('faces as text', () => {
@@ -166,13 +166,13 @@ describe('slots from groups', () => {
     second.removePrimitive(moved);
     first.addPrimitive(moved);
     const before = again(spec);
-    const places = before.parts.map((p) => cornersOf(p));
+    const places = before.parts.map((part) => cornersOf(part));
     const { model, origins } = changed(
       before,
       [{ kind: 'slot', slot: 'Door' } as Partial<FaceEdit>],
       [{ id: 'g', name: 'Door', hue: 0, faces: { 'test.glb': { 0: '4-5', 1: '0-1' } } }],
     );
-    expect(model.parts.map((p) => [model.slots[p.slot].name, p.indices.length / 3])).toEqual([
+    expect(model.parts.map((part) => [model.slots[part.slot].name, part.indices.length / 3])).toEqual([
       ['Wall', 4],
       ['Door', 4],
       ['Roof', 2],
@@ -185,14 +185,14 @@ describe('slots from groups', () => {
       ],
       [{ part: 1, faces: '2-3' }],
     ]);
-    model.parts.forEach((p, i) => {
+    model.parts.forEach((part, i) => {
       const from = (origins?.[i] ?? []).flatMap((o) =>
         [...parseFaceText(o.faces)].flatMap((f) => [0, 1, 2].map((k) => places[o.part][f * 3 + k])),
       );
-      expect(cornersOf(p)).toEqual(from);
+      expect(cornersOf(part)).toEqual(from);
     });
     // A copy of the look that the first faces had.
-    expect(model.slots.find((s) => s.name === 'Door')?.look.baseColor?.image).toBe('a');
+    expect(model.slots.find((slot) => slot.name === 'Door')?.look.baseColor?.image).toBe('a');
   });
   test('a slot of another model is taken as it is there; one that loses its last face goes', () => {
     const there = buildModel([{ name: 'Brick', baseColor: 'brick' }], []);
@@ -203,7 +203,7 @@ describe('slots from groups', () => {
       ...AROUND,
       elsewhere: (name) => (name === 'Brick' ? material : null),
     });
-    expect(model.slots.map((s) => s.name)).toEqual(['Brick']);
+    expect(model.slots.map((slot) => slot.name)).toEqual(['Brick']);
     expect(
       model.document
         .getRoot()
@@ -268,15 +268,15 @@ describe('the colours that faces show', () => {
   /** Quads side by side, each of one sRGB colour; null: from black to white. */
   const coloured = (colours: ([number, number, number] | null)[]): PartSpec => {
     const out: PartSpec = { positions: [], colors: [], indices: [], slot: 'Wall' };
-    colours.forEach((c, i) => {
+    colours.forEach((colour, i) => {
       out.indices?.push(...[0, 1, 2, 0, 2, 3].map((k) => 4 * i + k));
       out.positions.push(2 * i, 0, 0, 2 * i + 1, 0, 0, 2 * i + 1, 1, 0, 2 * i, 1, 0);
-      for (let k = 0; k < 4; k++) out.colors?.push(...(c ?? [k * 80, k * 80, k * 80]).map(lin), 1);
+      for (let k = 0; k < 4; k++) out.colors?.push(...(colour ?? [k * 80, k * 80, k * 80]).map(lin), 1);
     });
     return out;
   };
   const painted = (model: Model) =>
-    paintedFaces(model, () => undefined).flatMap((p) => p.faces.flatMap((f) => f ?? []));
+    paintedFaces(model, () => undefined).flatMap((paintedFaces) => paintedFaces.faces.flatMap((face) => face ?? []));
 
   test('each face takes the nearest; one that shows several stays; replacing a colour replaces it on all of them', () => {
     const model = buildModel([{ name: 'Wall' }], [coloured([[200, 30, 30], [190, 36, 30], [20, 40, 220], null])]);
@@ -286,12 +286,12 @@ describe('the colours that faces show', () => {
       { slot: 'Unused', from: '#ffffff', colour: '#ffffff' },
     ];
     const { model: after, reports } = changed(model, [{ kind: 'swatches', swatches } as Partial<FaceEdit>]);
-    expect(after.parts.map((p) => [after.slots[p.slot].name, p.indices.length / 3])).toEqual([
+    expect(after.parts.map((part) => [after.slots[part.slot].name, part.indices.length / 3])).toEqual([
       ['Red', 4],
       ['Blue', 2],
       ['Wall', 2],
     ]);
-    expect(after.slots.map((s) => s.name).sort()).toEqual(['Blue', 'Red', 'Wall']);
+    expect(after.slots.map((slot) => slot.name).sort()).toEqual(['Blue', 'Red', 'Wall']);
     expect(reports[0].said).toMatch(/^6 faces on 3 colours, off by ΔE [1-9]\.\d at most$/);
     expect(reports[0].faults).toEqual(['2 faces show more than one colour and stay as before']);
   });
@@ -301,15 +301,18 @@ describe('the colours that faces show', () => {
         const model = buildModel([{ name: 'Wall' }], [coloured(list)]);
         const paints = painted(model);
         const { swatches, maxError } = swatchesOf(paints, 16, 'Paint');
-        const byUse = swatchesOf(paints, 16, 'Paint', 'use').swatches.map((s) => s.colour);
-        expect([...byUse].sort()).toEqual(swatches.map((s) => s.colour).sort());
-        const areaOf = (hex: string) => paints.reduce((n, p) => n + (hexOf(p.colour) === hex ? p.area : 0), 0);
+        const byUse = swatchesOf(paints, 16, 'Paint', 'use').swatches.map((swatch) => swatch.colour);
+        expect([...byUse].sort()).toEqual(swatches.map((swatch) => swatch.colour).sort());
+        const areaOf = (hex: string) =>
+          paints.reduce((sum, paint) => sum + (hexOf(paint.colour) === hex ? paint.area : 0), 0);
         expect(byUse.map(areaOf)).toEqual(byUse.map(areaOf).sort((a, b) => b - a));
         expect(maxError).toBe(0);
-        expect(new Set(swatches.map((s) => s.colour)).size).toBe(new Set(paints.map((p) => p.colour.join())).size);
+        expect(new Set(swatches.map((swatch) => swatch.colour)).size).toBe(
+          new Set(paints.map((paint) => paint.colour.join())).size,
+        );
         const { model: after, origins } = changed(model, [{ kind: 'swatches', swatches } as Partial<FaceEdit>]);
         after.parts.forEach((part, i) => {
-          const hex = swatches.find((w) => w.slot === after.slots[part.slot].name)?.colour ?? '';
+          const hex = swatches.find((swatch) => swatch.slot === after.slots[part.slot].name)?.colour ?? '';
           const rgb = bytesOfHex(hex);
           // They would tint the plain colour.
           expect(part.colors).toBeNull();
@@ -362,7 +365,7 @@ describe('ramps of swatches', () => {
       swatches: withRamp([swatch('New', '#5577aa', '#aa5555')], 0, 5),
     } as Partial<FaceEdit>;
     const { model: after, reports } = changed(again(model), [edit], groups);
-    expect(after.slots.map((s) => s.name).sort()).toEqual(['New +2', 'New −2']);
+    expect(after.slots.map((slot) => slot.name).sort()).toEqual(['New +2', 'New −2']);
     expect(reports[0].faults).toEqual([]);
   });
 });
@@ -405,7 +408,7 @@ describe('mapping onto a strip', () => {
         [0, 10, 0.25, 0.5].map((v) => expect.closeTo(v, 5)),
       );
     }
-    for (const c of corners.slice(0, 12)) expect(c.uv?.[1]).toBeCloseTo(c.at[1] > 0.01 ? 0.25 : 0.5, 5);
+    for (const corner of corners.slice(0, 12)) expect(corner.uv?.[1]).toBeCloseTo(corner.at[1] > 0.01 ? 0.25 : 0.5, 5);
     expect(model.reports[0]).toMatchObject({ faces: 8, said: '4 pieces, 4 straightened; 0.05 m wide', faults: [] });
   });
   test('a strip as high as the pieces are wide is told where metres a repeat say it; with it nothing is stretched', () => {
@@ -446,7 +449,7 @@ describe('mapping onto a strip', () => {
     const { reports } = applyFaceEdits(model, d, AROUND);
     expect(reports[0].failed).toBe(false);
     const read = again(model);
-    expect(read.slots.map((s) => [s.name, s.look.baseColorFactor, s.look.metallicFactor])).toEqual([
+    expect(read.slots.map((slot) => [slot.name, slot.look.baseColorFactor, slot.look.metallicFactor])).toEqual([
       ['Kerb', [1, 0, 0, 1], 0],
     ]);
     // 16 texels are 0.05 m, 8 m are 2 560 texels: five repeats of 512.
@@ -456,7 +459,7 @@ describe('mapping onto a strip', () => {
     const other = buildModel([{ name: 'Wall' }], [bar(8, 0.05)]);
     const elsewhere = (name: string) => other.document.createMaterial(name).setBaseColorFactor([0, 1, 0, 1]);
     applyFaceEdits(other, d, { ...AROUND, elsewhere });
-    expect(again(other).slots.map((s) => [s.name, s.look.baseColorFactor])).toEqual([['Kerb', [0, 1, 0, 1]]]);
+    expect(again(other).slots.map((slot) => [slot.name, slot.look.baseColorFactor])).toEqual([['Kerb', [0, 1, 0, 1]]]);
   });
   test('around a corner the strip goes on: lengths along it are those of the surface', () => {
     // A frame of mitred quads: 3 m along x, then 2 m down along z, 0.2 m wide.
@@ -528,7 +531,7 @@ describe('cells', () => {
         { kind: 'cells', mix, turns: 'quarter', seed } as Partial<FaceEdit>,
       ]);
     const { model, reports } = run(4);
-    const faces = new Map(model.parts.map((p) => [model.slots[p.slot].name, p.indices.length / 3]));
+    const faces = new Map(model.parts.map((part) => [model.slots[part.slot].name, part.indices.length / 3]));
     expect(faces).toEqual(
       new Map([
         ['Slab', 180],
@@ -536,14 +539,14 @@ describe('cells', () => {
       ]),
     );
     expect(reports[0].said).toBe('100 quads, 0 single triangles: Slab 90, Cracked 10');
-    for (const p of model.parts) {
-      const c = cornersOf(p);
+    for (const part of model.parts) {
+      const c = cornersOf(part);
       for (let q = 0; q < c.length; q += 6) {
         const uvs = new Set(c.slice(q, q + 6).map((x) => x.uv?.join()));
         expect(uvs).toEqual(new Set(['0,0', '1,0', '0,1', '1,1']));
       }
     }
-    const text = (m: Model) => JSON.stringify(m.parts.map((p) => cornersOf(p)));
+    const text = (model: Model) => JSON.stringify(model.parts.map((part) => cornersOf(part)));
     expect(text(run(4).model)).toBe(text(model));
     expect(text(run(5).model)).not.toBe(text(model));
   });
@@ -562,8 +565,8 @@ describe('cells', () => {
       const edit = { kind: 'cells', mix: [{ slot: 'Slab', share: 1 }], turns: 'quarter', edge: { slot: 'Edge', to } };
       return changed(model, [edit as Partial<FaceEdit>], groups(columns));
     };
-    const edgeCorners = (m: Model) =>
-      m.parts.filter((p) => m.slots[p.slot].name === 'Edge').flatMap((p) => cornersOf(p));
+    const edgeCorners = (model: Model) =>
+      model.parts.filter((part) => model.slots[part.slot].name === 'Edge').flatMap((part) => cornersOf(part));
     const at = run('b');
     expect(at.reports[0].said).toBe('12 quads, 0 single triangles: Slab 8, Edge 4');
     for (const c of edgeCorners(at.model)) {
@@ -575,7 +578,7 @@ describe('cells', () => {
     expect(open.reports[0].said).toBe('16 quads, 0 single triangles: Slab 4, Edge 12');
     const corners = edgeCorners(open.model);
     for (let q = 0; q < corners.length; q += 6) {
-      const low = corners.slice(q, q + 6).filter((c) => c.uv?.[1] === 1);
+      const low = corners.slice(q, q + 6).filter((corner) => corner.uv?.[1] === 1);
       const line = [0, 2].some((k) => [0, n, -n].some((v) => low.every((c) => Math.abs(c.at[k] - v) < 1e-6)));
       expect(line).toBe(true);
     }
@@ -668,7 +671,7 @@ describe('UVs by hand', () => {
     const model = buildModel([{ name: 'Wall' }], [{ ...quad(0, 0, 1, 1, 0.25, 0.25, 0.5, 0.25), slot: 'Wall' }]);
     const { model: after } = changed(model, [{ kind: 'move', turn: 90, u: 1, scaleU: 2 } as Partial<FaceEdit>]);
     const uvs = cornersOf(after.parts[0]).map((c) => c.uv);
-    expect([Math.min(...uvs.map((p) => p?.[0] as number)), Math.max(...uvs.map((p) => p?.[1] as number))]).toEqual([
+    expect([Math.min(...uvs.map((uv) => uv?.[0] as number)), Math.max(...uvs.map((uv) => uv?.[1] as number))]).toEqual([
       1.375, 0.875,
     ]);
   });
@@ -801,7 +804,7 @@ describe('new UVs', () => {
     const { model } = changed(buildModel([{ name: 'Wall', baseColor: 'a' }], [spec]), [
       { kind: 'tiles' } as Partial<FaceEdit>,
     ]);
-    expect(model.parts.map((p) => model.slots[p.slot].name)).toEqual(['Wall_1001', 'Wall_1012']);
-    for (const p of model.parts) expect([...new Set(p.uvs[0])].sort()).toEqual([0, 1]);
+    expect(model.parts.map((part) => model.slots[part.slot].name)).toEqual(['Wall_1001', 'Wall_1012']);
+    for (const part of model.parts) expect([...new Set(part.uvs[0])].sort()).toEqual([0, 1]);
   });
 });

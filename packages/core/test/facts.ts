@@ -29,18 +29,18 @@ export function factsOf(
     return { s, width, height };
   };
   const coverage: Coverage = new Map();
-  models.forEach((m, at) => {
-    for (const t of m.document.getRoot().listTextures()) {
+  models.forEach((model, at) => {
+    for (const t of model.document.getRoot().listTextures()) {
       const name = t.getName();
-      const { s, width, height } = use(name);
+      const { s: said, width, height } = use(name);
       const read = t
         .getGraph()
         .listParentEdges(t)
         .map((e) => e.getName());
       if (read.every((r) => r === 'textures')) continue;
       const colour = read.some((r) => /baseColor|emissive/.test(r));
-      const key = s.key ?? name;
-      const known = pictures.find((p) => p.key === key && p.colour === colour);
+      const key = said.key ?? name;
+      const known = pictures.find((picture) => picture.key === key && picture.colour === colour);
       if (known) {
         known.copies++;
         known.places.push({ model: at, name });
@@ -67,7 +67,7 @@ export function factsOf(
         usefulSide: Math.max(width, height),
         used: 1,
         normals: null,
-        ...s,
+        ...said,
       });
     }
   });
@@ -77,31 +77,32 @@ export function factsOf(
     return { width, height, flat: false };
   };
   const slots = slotFacts(models, sizes, (i) => table.get(i)?.pixelKey ?? i, coverage);
-  for (const p of pictures) {
-    const grid = coverage.get(p.key);
-    if (grid && said[p.name]?.used === undefined) p.used = grid.reduce((n, v) => n + v, 0) / (GRID * GRID);
+  for (const picture of pictures) {
+    const grid = coverage.get(picture.key);
+    if (grid && said[picture.name]?.used === undefined)
+      picture.used = grid.reduce((sum, v) => sum + v, 0) / (GRID * GRID);
   }
   const figures = models.map((model) => ({ model, figures: fileFigures(model, images, imageKeyOfName) }));
   return {
-    models: models.map((m, file) => ({
-      path: m.path,
+    models: models.map((model, file) => ({
+      path: model.path,
       file,
-      format: m.format,
+      format: model.format,
       span: 1,
       triangles: figures[file].figures.triangles,
       reduced: false,
-      unused: m.document
+      unused: model.document
         .getRoot()
         .listTextures()
         .filter((t) => t.listParents().every((p) => p.propertyType === 'Root'))
         .map((t) => t.getName()),
-      missing: m.missing,
+      missing: model.missing,
       sideFiles: [],
       slotSplits: 0,
-      parts: partsForGroups(m).parts,
-      bodies: objectFacts(m),
+      parts: partsForGroups(model).parts,
+      bodies: objectFacts(model),
       edited: null,
-      meshes: m.document
+      meshes: model.document
         .getRoot()
         .listMeshes()
         .map((x) => x.getName()),

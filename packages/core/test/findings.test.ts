@@ -82,12 +82,12 @@ const spread = (part: PartSpec, u: number, v: number, su = 1, sv = 1): PartSpec 
 
 const joined = (...parts: PartSpec[]): PartSpec => {
   const out: PartSpec = { positions: [], normals: [], uvs: [], indices: [], slot: parts[0].slot };
-  for (const p of parts) {
+  for (const part of parts) {
     const base = out.positions.length / 3;
-    out.positions.push(...p.positions);
-    out.normals?.push(...(p.normals ?? []));
-    out.uvs?.push(...(p.uvs ?? []));
-    out.indices?.push(...(p.indices ?? []).map((v) => v + base));
+    out.positions.push(...part.positions);
+    out.normals?.push(...(part.normals ?? []));
+    out.uvs?.push(...(part.uvs ?? []));
+    out.indices?.push(...(part.indices ?? []).map((v) => v + base));
   }
   return out;
 };
@@ -392,13 +392,15 @@ describe('every finding has what triggers it and what nearly does', () => {
   });
 
   test.each(CASES)('$code', ({ code, hit, near, decisions = {}, nearDecisions = decisions }) => {
-    const found = surveyFindings(hit(), MergeDecisions.parse(decisions)).filter((f) => f.code === code);
+    const found = surveyFindings(hit(), MergeDecisions.parse(decisions)).filter((finding) => finding.code === code);
     expect(found.length).toBeGreaterThan(0);
-    for (const f of found) {
-      expect(f.message.length).toBeGreaterThan(10);
-      expect(f.subject).not.toBe('');
+    for (const finding of found) {
+      expect(finding.message.length).toBeGreaterThan(10);
+      expect(finding.subject).not.toBe('');
     }
-    expect(surveyFindings(near(), MergeDecisions.parse(nearDecisions)).map((f) => f.code)).not.toContain(code);
+    expect(surveyFindings(near(), MergeDecisions.parse(nearDecisions)).map((finding) => finding.code)).not.toContain(
+      code,
+    );
   });
 });
 
@@ -419,7 +421,7 @@ test('the largest saving comes first, faults before all', () => {
   );
   expect(list[0].code).toBe('not-read');
   expect(list[1].saves.drawCalls).toBe(1);
-  const bytes = list.map((f) => f.saves.bytes ?? 0).slice(2);
+  const bytes = list.map((finding) => finding.saves.bytes ?? 0).slice(2);
   expect(bytes).toEqual([...bytes].sort((a, b) => b - a));
 });
 
@@ -429,9 +431,11 @@ test('forty copies of one texture: what sharing saves is the memory of thirty-ni
   );
   const said = Object.fromEntries(Array.from({ length: 40 }, (_, i) => [`p${i}`, { key: 'P' }]));
   const facts40 = factsOf(models, said);
-  const [duplicates] = surveyFindings(facts40, MergeDecisions.parse({})).filter((f) => f.code === 'twin-textures');
+  const [duplicates] = surveyFindings(facts40, MergeDecisions.parse({})).filter(
+    (finding) => finding.code === 'twin-textures',
+  );
   expect(duplicates.saves.bytes).toBe(39 * facts40.pictures[0].bytes.bc7);
-  expect(facts40.pictures[0].places.map((p) => p.model)).toEqual(models.map((_, i) => i));
+  expect(facts40.pictures[0].places.map((place) => place.model)).toEqual(models.map((_, i) => i));
   expect(duplicates.action).toMatchObject({ do: 'repair', repairs: { shareTwins: true } });
 });
 

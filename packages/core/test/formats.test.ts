@@ -15,14 +15,17 @@ import { CUBE_OBJ, plyBinary, plyText, randomMesh, stlBinary, stlText, toObj } f
 const obj = (text: string) => readObj('x.obj', utf8Bytes(text), []);
 
 /** Triangles as sorted texts of their corners, so that meshes can be compared whatever their vertices are numbered. */
-function triangles(p: ImportedPart, digits = 4): string[] {
+function triangles(importedPart: ImportedPart, digits = 4): string[] {
   const at = (v: number) =>
-    [...p.positions.subarray(v * 3, v * 3 + 3), ...(p.uvs ? p.uvs.subarray(v * 2, v * 2 + 2) : [])]
+    [
+      ...importedPart.positions.subarray(v * 3, v * 3 + 3),
+      ...(importedPart.uvs ? importedPart.uvs.subarray(v * 2, v * 2 + 2) : []),
+    ]
       .map((x) => (x + 0).toFixed(digits).replace(/^-(0\.?0*)$/, '$1'))
       .join(' ');
   const out: string[] = [];
-  for (let t = 0; t < p.indices.length; t += 3) {
-    const corners = [0, 1, 2].map((k) => at(p.indices[t + k]));
+  for (let t = 0; t < importedPart.indices.length; t += 3) {
+    const corners = [0, 1, 2].map((k) => at(importedPart.indices[t + k]));
     // The same triangle whichever corner comes first; its direction counts.
     const first = corners.indexOf([...corners].sort()[0]);
     out.push([0, 1, 2].map((k) => corners[(first + k) % 3]).join(' | '));
@@ -124,7 +127,9 @@ describe('OBJ', () => {
       ),
       readMtl(utf8Bytes('newmtl A\nKd 0.5 0.25 0\nPm 1\nPr 0.3\n')),
     );
-    expect(read.parts.map((p) => [p.name, p.material === null ? null : read.materials[p.material].name])).toEqual([
+    expect(
+      read.parts.map((part) => [part.name, part.material === null ? null : read.materials[part.material].name]),
+    ).toEqual([
       ['one', 'A'],
       ['one', 'B'],
       ['two', 'A'],
@@ -155,15 +160,20 @@ describe('OBJ', () => {
   });
 
   test('MTL: maps with options and blanks, highlights as roughness, transparency both ways', () => {
-    const [a, b] = readMtl(
+    const [importedMaterial, b] = readMtl(
       utf8Bytes(
         'newmtl a\nNs 98\nd 0.5\nmap_Kd -s 2 3 1 -o 0.5 0.25 -clamp on my wall.png\nnorm n.png\nnewmtl b\nTr 0.25\nmap_Bump -bm 0.5 height.png\n',
       ),
     );
-    expect(a.roughness).toBeCloseTo(Math.sqrt(2 / 100), 6);
-    expect(a.baseColor).toEqual([1, 1, 1, 0.5]);
-    expect(a.maps.baseColor).toEqual({ file: 'my wall.png', scale: [2, 3], offset: [0.5, 0.25], clamp: true });
-    expect(a.maps.normal?.file).toBe('n.png');
+    expect(importedMaterial.roughness).toBeCloseTo(Math.sqrt(2 / 100), 6);
+    expect(importedMaterial.baseColor).toEqual([1, 1, 1, 0.5]);
+    expect(importedMaterial.maps.baseColor).toEqual({
+      file: 'my wall.png',
+      scale: [2, 3],
+      offset: [0.5, 0.25],
+      clamp: true,
+    });
+    expect(importedMaterial.maps.normal?.file).toBe('n.png');
     expect(b.baseColor[3]).toBe(0.75);
     expect(b.maps.bump?.file).toBe('height.png');
   });
@@ -255,11 +265,11 @@ test('unit and up axis become the root node: 80 mm along Z of the file are 0.08 
   );
   const { document } = importedDocument(read, { unit: 0.001, up: 'z' });
   const model = readModel('x.stl', document, () => '');
-  const [m] = model.parts[0].instances;
+  const [instance] = model.parts[0].instances;
   const p = model.parts[0].positions;
   let high = 0;
   for (let v = 0; v < p.length; v += 3)
-    high = Math.max(high, m.world[1] * p[v] + m.world[5] * p[v + 1] + m.world[9] * p[v + 2]);
+    high = Math.max(high, instance.world[1] * p[v] + instance.world[5] * p[v + 1] + instance.world[9] * p[v + 2]);
   expect(high).toBeCloseTo(0.08, 6);
 });
 

@@ -38,13 +38,13 @@ function cube(uvs = true): Omit<PartSpec, 'slot'> {
 }
 
 /** Distinct tuples of all attributes, the slow way. */
-function bruteVertices(p: Part): number {
-  const used = new Set(p.indices);
+function bruteVertices(part: Part): number {
+  const used = new Set(part.indices);
   const keys = [...used].map((v) =>
-    p.primitive
+    part.primitive
       .listSemantics()
       .map((s) => {
-        const a = p.primitive.getAttribute(s);
+        const a = part.primitive.getAttribute(s);
         const n = a?.getElementSize() ?? 0;
         return [...(a?.getArray()?.subarray(v * n, v * n + n) ?? [])].join(',');
       })
@@ -141,10 +141,10 @@ describe('how UVs lie', () => {
     flat: Uint8Array | null = null,
   ) => {
     const covered = new Uint8Array(GRID * GRID);
-    const c = new UvCollector(covered, size, flat);
+    const uvCollector = new UvCollector(covered, size, flat);
     const p = part(spec);
-    c.add(p, p.uvs[0] as Float32Array, p.uvs[0] as Float32Array, 1);
-    return { facts: c.facts(), covered: covered.reduce((n, v) => n + v, 0) / covered.length };
+    uvCollector.add(p, p.uvs[0] as Float32Array, p.uvs[0] as Float32Array, 1);
+    return { facts: uvCollector.facts(), covered: covered.reduce((sum, v) => sum + v, 0) / covered.length };
   };
 
   test('a known rectangle covers what it covers, wherever its triangles meet', () => {

@@ -81,7 +81,7 @@ test('what is animated, instanced, named apart or carries properties is left alo
   d.getRoot().listScenes()[0].addChild(d.createNode('again').setMesh(nodes[2].getMesh()));
   expect(joinParts(d, ['node 3'])).toBe(1);
   const left = readModel('joined', d, imageKeyOfName);
-  expect(left.parts.reduce((n, p) => n + p.instances.length, 0)).toBe(6);
+  expect(left.parts.reduce((sum, part) => sum + part.instances.length, 0)).toBe(6);
 });
 
 test('parts of different slots are not joined, missing vertex colours become white', () => {

@@ -27,7 +27,7 @@ function laid(shapes: Float64Array[], pinned: object[], margin = 4) {
     rotate: 'free',
     effort: 1,
   });
-  const plots = shapes.map((s, i) => plot(i, s));
+  const plots = shapes.map((shape, i) => plot(i, shape));
   const sharp = plots.map(() => ({ factor: 1, most: 1 }));
   const packed = packSheet(plots, sharp, d.sheets[0], 0, d);
   return { packed, sheet: d.sheets[0] };
@@ -84,15 +84,15 @@ test('a flipped bay lies mirrored: what is packed, what is said of it and where 
   };
   const placedOf = (flipped: string[]) => {
     const packed = packSheet(plots, sharp, { ...sheet, flipped }, 0, d);
-    const shapes = packed.plots.map((p) => {
-      const out = new Float64Array(p.shape.length);
-      for (let k = 0; k < out.length; k += 2) out.set(placePoint(p, p.shape[k], p.shape[k + 1]), k);
+    const shapes = packed.plots.map((plot) => {
+      const out = new Float64Array(plot.shape.length);
+      for (let k = 0; k < out.length; k += 2) out.set(placePoint(plot, plot.shape[k], plot.shape[k + 1]), k);
       return out;
     });
     return { packed, shapes };
   };
   const { packed, shapes } = placedOf(sheet.flipped);
-  expect(packed.plots.map((p) => p.flip)).toEqual([40, undefined, undefined]);
+  expect(packed.plots.map((plot) => plot.flip)).toEqual([40, undefined, undefined]);
   expect(turned(shapes[0])).toBe(-turned(l));
   expect(turned(placedOf([]).shapes[0])).toBe(turned(l));
   for (const [a, b] of [
@@ -172,9 +172,9 @@ test('a disc that is turned may be held where its box reaches over the side but 
       d,
     );
     expect([packed.plots[0].x, packed.plots[0].y]).toEqual([corner - away, corner]);
-    const points = packed.plots.map((p) => {
-      const out = new Float64Array(p.shape.length);
-      for (let k = 0; k < out.length; k += 2) out.set(placePoint(p, p.shape[k], p.shape[k + 1]), k);
+    const points = packed.plots.map((plot) => {
+      const out = new Float64Array(plot.shape.length);
+      for (let k = 0; k < out.length; k += 2) out.set(placePoint(plot, plot.shape[k], plot.shape[k + 1]), k);
       return out;
     });
     for (const other of [1, 2]) expect(shapeDistance(points[0], points[other])).toBeGreaterThanOrEqual(4 - 1e-6);

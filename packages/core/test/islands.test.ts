@@ -14,8 +14,8 @@ const SLOT = [{ name: 'a', baseColor: 'c' }];
 function plots(parts: PartSpec[], slots = SLOT as never[], size = 100) {
   const model = buildModel(slots, parts);
   const routing = route([model], decide(), PICTURES);
-  return routing.materials.flatMap((m, i) =>
-    plotsOfMaterial([model], m, i, sizesOf(size)).map((p, id) => ({ ...p, id })),
+  return routing.materials.flatMap((material, i) =>
+    plotsOfMaterial([model], material, i, sizesOf(size)).map((p, id) => ({ ...p, id })),
   );
 }
 
@@ -99,10 +99,11 @@ test('a folded island whose halves look different is cut until nothing overlaps'
     [0, 1, 3],
     [0, 2],
   ]);
-  for (const g of groups)
-    for (const a of g)
-      for (const b of g) if (a !== b) expect(trianglesOverlap(triangles, a * 6, triangles, b * 6, 0.05)).toBe(false);
-  expect(groups.reduce((n, g) => n + g.length, 0)).toBe(4);
+  for (const group of groups)
+    for (const a of group)
+      for (const b of group)
+        if (a !== b) expect(trianglesOverlap(triangles, a * 6, triangles, b * 6, 0.05)).toBe(false);
+  expect(groups.reduce((sum, group) => sum + group.length, 0)).toBe(4);
 });
 
 test('a slot of one flat colour takes a swatch, however many faces use it', () => {
@@ -121,7 +122,7 @@ test('even density gives every island the same px/m', () => {
   const [even] = scaleFactors([result], 'even', SHEETS);
   const density = result.map((p, i) => (p.texelArea * even[i].factor ** 2) / p.worldArea);
   expect(density[0]).toBeCloseTo(density[1], 6);
-  expect(Math.min(...even.map((e) => e.factor))).toBe(1);
+  expect(Math.min(...even.map((sharpness) => sharpness.factor))).toBe(1);
   expect(scaleFactors([result], 'relative', SHEETS)).toEqual([[1, 1].map((factor) => ({ factor, most: 1 }))]);
 });
 
@@ -131,11 +132,11 @@ test('a placed plot is a turned, scaled copy: never mirrored, and borders stay o
   const routing = route(models, decide({ size: 64, margin: 2 }), PICTURES);
   const { layout } = layOut(models, routing, decide({ size: 128, margin: 2 }), sizesOf(100));
   expect(layout.sheets[0].scale).toBe(1);
-  for (const p of layout.sheets[0].plots) {
-    const [ax, ay] = placePoint(p, p.originX, p.originY);
-    const [bx, by] = placePoint(p, p.originX + 3, p.originY);
-    const [cx, cy] = placePoint(p, p.originX, p.originY + 3);
-    expect((bx - ax) * (cy - ay) - (cx - ax) * (by - ay)).toBeCloseTo(9 * p.scale * p.scale, 9);
+  for (const plot of layout.sheets[0].plots) {
+    const [ax, ay] = placePoint(plot, plot.originX, plot.originY);
+    const [bx, by] = placePoint(plot, plot.originX + 3, plot.originY);
+    const [cx, cy] = placePoint(plot, plot.originX, plot.originY + 3);
+    expect((bx - ax) * (cy - ay) - (cx - ax) * (by - ay)).toBeCloseTo(9 * plot.scale * plot.scale, 9);
     expect([ax % 1, ay % 1]).toEqual([0, 0]);
   }
 });

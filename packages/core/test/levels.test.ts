@@ -6,8 +6,8 @@ import { channelRange, meanColour, type Raster } from '../src/image/raster.ts';
 import { srgbToLinear } from '../src/image/srgb.ts';
 import { raster } from './bake-here.ts';
 
-const levels = (r: Raster, encoding: 'srgb' | 'linear' | 'normal', weighted = false) =>
-  toLevels(r, encoding, weighted, true, new ArrayBuffer(levelSetBytes(r.width, r.height, true)));
+const levels = (raster: Raster, encoding: 'srgb' | 'linear' | 'normal', weighted = false) =>
+  toLevels(raster, encoding, weighted, true, new ArrayBuffer(levelSetBytes(raster.width, raster.height, true)));
 
 function random(width: number, height: number, seed: number): Raster {
   let s = seed | 1;
@@ -80,9 +80,9 @@ describe('reading a texture', () => {
         fc.integer({ min: 0, max: 40 }),
         fc.boolean(),
         (seed, u, v, s, t, lod, near) => {
-          const r = random(7, 5, seed);
-          const set = levels(r, 'linear');
-          const range = channelRange(r);
+          const raster = random(7, 5, seed);
+          const set = levels(raster, 'linear');
+          const range = channelRange(raster);
           const out = new Float64Array(7);
           sampleLevels(set, u, v, lod / 10, s, t, near, out);
           for (let c = 0; c < 4; c++) {
@@ -110,15 +110,15 @@ describe('reading a texture', () => {
   });
 
   test('at the middle of a texel gives that texel; nearest gives nothing else anywhere', () => {
-    const r = random(6, 6, 11);
-    const set = levels(r, 'linear');
+    const raster = random(6, 6, 11);
+    const set = levels(raster, 'linear');
     const out = new Float64Array(7);
     for (let y = 0; y < 6; y++)
       for (let x = 0; x < 6; x++) {
         sampleLevels(set, (x + 0.5) / 6, (y + 0.5) / 6, 0, Wrap.repeat, Wrap.repeat, false, out);
-        expect(out[0]).toBeCloseTo(r.data[(y * 6 + x) * 4] / 255, 5);
+        expect(out[0]).toBeCloseTo(raster.data[(y * 6 + x) * 4] / 255, 5);
         sampleLevels(set, (x + 0.9) / 6, (y + 0.1) / 6, 0, Wrap.repeat, Wrap.repeat, true, out);
-        expect(out[0]).toBeCloseTo(r.data[(y * 6 + x) * 4] / 255, 5);
+        expect(out[0]).toBeCloseTo(raster.data[(y * 6 + x) * 4] / 255, 5);
       }
   });
 

@@ -13,21 +13,21 @@ function corner(seam: boolean): PartSpec {
 }
 
 function edited(spec: PartSpec, edit: Partial<FaceEdit>, faces?: string): { model: Model; said: string } {
-  const m = buildModel([{ name: 'Wall' }], [spec]);
+  const model = buildModel([{ name: 'Wall' }], [spec]);
   const group = faces
     ? { id: 'g', name: 'G', hue: 0, faces: { 'test.glb': { 0: faces } } }
     : { id: 'g', name: 'G', hue: 0, slots: ['Wall'] };
   const d = FaceDecisions.parse({ groups: [group], edits: [{ id: 'n', groups: ['g'], kind: 'normals', ...edit }] });
-  const { reports } = applyFaceEdits(m, d, { elsewhere: () => null, picture: () => null });
-  expect(reports.map((r) => r.faults)).toEqual([[]]);
-  return { model: readModel(m.path, m.document, imageKeyOfName), said: reports[0].said };
+  const { reports } = applyFaceEdits(model, d, { elsewhere: () => null, picture: () => null });
+  expect(reports.map((report) => report.faults)).toEqual([[]]);
+  return { model: readModel(model.path, model.document, imageKeyOfName), said: reports[0].said };
 }
 
 /** Normal of each corner of a face, to three digits. */
-const normalsOf = (m: Model, face: number) =>
+const normalsOf = (model: Model, face: number) =>
   [0, 1, 2].map((k) => {
-    const v = m.parts[0].indices[face * 3 + k] * 3;
-    return [...(m.parts[0].normals as Float32Array).subarray(v, v + 3)].map((n) => Number(n.toFixed(3)) + 0);
+    const v = model.parts[0].indices[face * 3 + k] * 3;
+    return [...(model.parts[0].normals as Float32Array).subarray(v, v + 3)].map((n) => Number(n.toFixed(3)) + 0);
   });
 
 test('normals of a group: smooth below the angle, hard above it', () => {

@@ -85,10 +85,10 @@ test('squares that are a little too near keep the margin afterwards, by an indep
       const { short, x, y } = nudge(poses.map(borderOf), { ...sheet, margin }, 60);
       if (short > 0) return;
       if ([...x, ...y].some((v) => v !== 0)) moved++;
-      const shapes = poses.map((p, i) => movedShape(p, x[i], y[i]));
-      shapes.forEach((a, i) => {
-        expect(borderDistance(a, 100, 100)).toBeGreaterThan(margin / 2 - 1e-9);
-        for (const b of shapes.slice(0, i)) expect(shapeDistance(a, b)).toBeGreaterThan(margin - 1e-9);
+      const shapes = poses.map((pose, i) => movedShape(pose, x[i], y[i]));
+      shapes.forEach((shape, i) => {
+        expect(borderDistance(shape, 100, 100)).toBeGreaterThan(margin / 2 - 1e-9);
+        for (const b of shapes.slice(0, i)) expect(shapeDistance(shape, b)).toBeGreaterThan(margin - 1e-9);
       });
     }),
     { numRuns: 100 },

@@ -13,8 +13,8 @@ function star(random: () => number, size: number): Float64Array {
     const a = ((i + random() * 0.7) / n) * 2 * Math.PI;
     return [r * Math.cos(a), r * Math.sin(a)];
   });
-  const minX = Math.min(0, ...points.map((p) => p[0]));
-  const minY = Math.min(0, ...points.map((p) => p[1]));
+  const minX = Math.min(0, ...points.map((point) => point[0]));
+  const minY = Math.min(0, ...points.map((point) => point[1]));
   const out: number[] = [];
   for (let i = 0; i < n; i++)
     out.push(
@@ -55,10 +55,12 @@ function area(s: Float64Array): number {
 
 function placedShapes(items: PackItem[], result: ReturnType<typeof pack>): Float64Array[] {
   return items.map((it, i) => {
-    const p = result.placements[i];
+    const placement = result.placements[i];
     const size = result.scale * it.factor;
-    const t = p.direction ? directedPoints(it.shape, size, p.direction) : turnedPoints(it.shape, size, p.turns);
-    return t.map((v, k) => v + (k % 2 === 0 ? p.x : p.y));
+    const t = placement.direction
+      ? directedPoints(it.shape, size, placement.direction)
+      : turnedPoints(it.shape, size, placement.turns);
+    return t.map((v, k) => v + (k % 2 === 0 ? placement.x : placement.y));
   });
 }
 
@@ -77,14 +79,14 @@ test('random islands: no overlap, no gap under the margin, half of it to the bor
         const result = pack(items, options({ margin, rotate }));
         expect(result.scale).toBeGreaterThan(0);
         const shapes = placedShapes(items, result);
-        shapes.forEach((a, i) => {
-          expect(borderDistance(a, 256, 256)).toBeGreaterThanOrEqual(margin / 2 - 1e-6);
+        shapes.forEach((shape, i) => {
+          expect(borderDistance(shape, 256, 256)).toBeGreaterThanOrEqual(margin / 2 - 1e-6);
           const s = result.scale * items[i].factor;
-          expect(area(a)).toBeCloseTo(area(items[i].shape) * s * s, 4);
+          expect(area(shape)).toBeCloseTo(area(items[i].shape) * s * s, 4);
           const { turns, direction } = result.placements[i];
           if (rotate === 'none' || !items[i].mayTurn) expect([turns, direction]).toEqual([0, undefined]);
           else if (rotate === 'quarter') expect(direction).toBeUndefined();
-          for (let j = 0; j < i; j++) expect(shapeDistance(a, shapes[j])).toBeGreaterThanOrEqual(margin - 1e-6);
+          for (let j = 0; j < i; j++) expect(shapeDistance(shape, shapes[j])).toBeGreaterThanOrEqual(margin - 1e-6);
         });
       },
     ),
@@ -106,12 +108,12 @@ test.each([
   const random = numbers(42);
   const items = Array.from({ length: 24 }, () => item(star(random, 10 + random() * 30)));
   const shown: ReturnType<typeof pack>[] = [];
-  pack(items, options({ ...how, effort, better: (r: ReturnType<typeof pack>) => shown.push(r) }));
-  const later = shown.filter((r) => r.rounds > 0);
+  pack(items, options({ ...how, effort, better: (result: ReturnType<typeof pack>) => shown.push(result) }));
+  const later = shown.filter((result) => result.rounds > 0);
   expect(later.length).toBeGreaterThan(0);
-  for (const r of later) {
-    const again = pack(items, options({ ...how, effort: r.rounds }));
-    expect({ ...again, attempts: r.attempts }).toEqual(r);
+  for (const result of later) {
+    const again = pack(items, options({ ...how, effort: result.rounds }));
+    expect({ ...again, attempts: result.attempts }).toEqual(result);
   }
 });
 
@@ -171,7 +173,7 @@ test('never above the greatest scale, and whole texels at it', () => {
   const items = Array.from({ length: 6 }, () => item(star(random, 12)));
   const result = pack(items, options({ maxScale: 1 }));
   expect(result.scale).toBe(1);
-  for (const p of result.placements) expect([p.x % 1, p.y % 1]).toEqual([0, 0]);
+  for (const placement of result.placements) expect([placement.x % 1, placement.y % 1]).toEqual([0, 0]);
 });
 
 test('a swatch keeps its size in px whatever the scale', () => {
@@ -181,12 +183,12 @@ test('a swatch keeps its size in px whatever the scale', () => {
   expect(result.scale).toBeLessThan(0.07);
   const swatch = result.placements[1];
   const s = 4000 * result.scale;
-  const p = result.placements[0];
+  const placement = result.placements[0];
   const apart =
-    swatch.x + 4 + 2 <= p.x ||
-    swatch.y + 4 + 2 <= p.y ||
-    p.x + s + 2 <= swatch.x + 1e-6 ||
-    p.y + s + 2 <= swatch.y + 1e-6;
+    swatch.x + 4 + 2 <= placement.x ||
+    swatch.y + 4 + 2 <= placement.y ||
+    placement.x + s + 2 <= swatch.x + 1e-6 ||
+    placement.y + s + 2 <= swatch.y + 1e-6;
   expect(apart).toBe(true);
 });
 
@@ -214,7 +216,7 @@ test('touched cells cover the shape, lines and points too', () => {
   );
   const line = touchedCells(Float64Array.from([0.5, 0.5, 7.5, 0.5, 0.5, 0.5]), 1);
   expect([line.width, line.height, [...line.mask].join('')]).toEqual([8, 1, '11111111']);
-  expect(touchedCells(Float64Array.from([2.2, 1.2, 2.2, 1.2, 2.2, 1.2]), 1).mask.reduce((a, b) => a + b)).toBe(1);
+  expect(touchedCells(Float64Array.from([2.2, 1.2, 2.2, 1.2, 2.2, 1.2]), 1).mask.reduce((sum, b) => sum + b)).toBe(1);
 });
 
 test('the halo holds every cell with a point nearer than the margin', () => {

@@ -41,16 +41,16 @@ describe('gathering a palette', () => {
   test('with room for all, every paint has its own colour to the byte', () => {
     fc.assert(
       fc.property(fc.array(paint, { minLength: 1, maxLength: 40 }), (paints) => {
-        const p = gatherPalette(paints, 64);
-        expect(p.maxError).toBe(0);
+        const palette = gatherPalette(paints, 64);
+        expect(palette.maxError).toBe(0);
         paints.forEach((x, i) => {
-          const s = p.swatches[p.of[i]];
-          expect([s.colour, s.metallic, s.roughness]).toEqual([x.colour, x.metallic, x.roughness]);
+          const swatch = palette.swatches[palette.of[i]];
+          expect([swatch.colour, swatch.metallic, swatch.roughness]).toEqual([x.colour, x.metallic, x.roughness]);
         });
         const looks = new Set(paints.map((x) => JSON.stringify([x.colour, x.metallic, x.roughness])));
-        expect(p.swatches.length).toBe(looks.size);
-        const area = (list: { area: number }[]) => list.reduce((n, x) => n + x.area, 0);
-        expect(area(p.swatches)).toBeCloseTo(area(paints), 9);
+        expect(palette.swatches.length).toBe(looks.size);
+        const area = (list: { area: number }[]) => list.reduce((sum, x) => sum + x.area, 0);
+        expect(area(palette.swatches)).toBeCloseTo(area(paints), 9);
       }),
       { numRuns: 60 },
     );
@@ -60,17 +60,17 @@ describe('gathering a palette', () => {
     fc.assert(
       fc.property(fc.array(paint, { minLength: 8, maxLength: 40 }), (paints) => {
         for (const most of [4, 8, 16, 40]) {
-          const p = gatherPalette(paints, most);
-          expect(p.swatches.length).toBeLessThanOrEqual(most);
+          const palette = gatherPalette(paints, most);
+          expect(palette.swatches.length).toBeLessThanOrEqual(most);
           let worst = 0;
           paints.forEach((x, i) => {
-            const s = p.swatches[p.of[i]];
-            expect([s.metallic, s.roughness]).toEqual([x.metallic, x.roughness]);
+            const swatch = palette.swatches[palette.of[i]];
+            expect([swatch.metallic, swatch.roughness]).toEqual([x.metallic, x.roughness]);
             const d = (c: readonly number[]) => toLab(c.map((v) => v / 255) as unknown as Rgb);
-            worst = Math.max(worst, difference(d(x.colour), d(s.colour)));
+            worst = Math.max(worst, difference(d(x.colour), d(swatch.colour)));
           });
-          expect(p.maxError).toBeCloseTo(worst, 9);
-          if (most === 40) expect(p.maxError).toBe(0);
+          expect(palette.maxError).toBeCloseTo(worst, 9);
+          if (most === 40) expect(palette.maxError).toBe(0);
         }
       }),
       { numRuns: 30 },
@@ -80,11 +80,11 @@ describe('gathering a palette', () => {
   test('two clouds of colours fall into their two swatches, weighed by area', () => {
     const red = [flat([200, 10, 10], 3), flat([204, 10, 10], 1)];
     const blue = [flat([10, 10, 200]), flat([12, 12, 204])];
-    const p = gatherPalette([...red, ...blue], 2);
-    expect(p.of[0]).toBe(p.of[1]);
-    expect(p.of[2]).toBe(p.of[3]);
-    expect(p.of[0]).not.toBe(p.of[2]);
-    expect(p.swatches[p.of[0]].colour[0]).toBe(201);
+    const palette = gatherPalette([...red, ...blue], 2);
+    expect(palette.of[0]).toBe(palette.of[1]);
+    expect(palette.of[2]).toBe(palette.of[3]);
+    expect(palette.of[0]).not.toBe(palette.of[2]);
+    expect(palette.swatches[palette.of[0]].colour[0]).toBe(201);
   });
 
   test('more looks than swatches is said', () => {

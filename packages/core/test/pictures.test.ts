@@ -25,10 +25,10 @@ const noise = (side: number, seed: number) => {
 };
 
 /** Every texel several times: what the smaller picture holds, stored larger. */
-const enlarged = (r: Raster, k: number): Raster =>
-  picture(r.width * k, r.height * k, (x, y) => {
-    const i = (Math.floor(y / k) * r.width + Math.floor(x / k)) * 4;
-    return [...r.data.subarray(i, i + 4)] as Texel;
+const enlarged = (raster: Raster, k: number): Raster =>
+  picture(raster.width * k, raster.height * k, (x, y) => {
+    const i = (Math.floor(y / k) * raster.width + Math.floor(x / k)) * 4;
+    return [...raster.data.subarray(i, i + 4)] as Texel;
   });
 
 describe('useful size', () => {
@@ -78,10 +78,12 @@ describe('what a look at the pixels tells', () => {
 
 describe('near-twins', () => {
   const base = picture(128, 128, (x, y) => [90 + 60 * Math.sin(x / 9), 120 + 50 * Math.cos(y / 11), 100, 255]);
-  const digit = (r: Raster) =>
+  const digit = (raster: Raster) =>
     picture(128, 128, (x, y) => {
       const i = (y * 128 + x) * 4;
-      return x > 60 && x < 76 && y > 50 && y < 74 ? [255, 255, 255, 255] : ([...r.data.subarray(i, i + 4)] as Texel);
+      return x > 60 && x < 76 && y > 50 && y < 74
+        ? [255, 255, 255, 255]
+        : ([...raster.data.subarray(i, i + 4)] as Texel);
     });
 
   test('a compressed or slightly brighter copy is one; a sign with another digit is none', () => {
@@ -104,13 +106,13 @@ describe('near-twins', () => {
     fc.assert(
       fc.property(fc.integer({ min: 1, max: 1e6 }), fc.integer({ min: 0, max: 12 }), (seed, by) => {
         const next = numbers(seed);
-        const r = picture(64, 64, () => grey(40 + next() * 160));
+        const raster = picture(64, 64, () => grey(40 + next() * 160));
         const moved: Raster = {
-          ...r,
-          data: r.data.map((v, i) => (i % 4 < 3 ? v + Math.round((next() - 0.5) * by) : v)),
+          ...raster,
+          data: raster.data.map((v, i) => (i % 4 < 3 ? v + Math.round((next() - 0.5) * by) : v)),
         };
-        const full = compareLikeness(r, moved, 'data');
-        const glance = likenessDistance(analysePicture(r).likeness, analysePicture(moved).likeness, false);
+        const full = compareLikeness(raster, moved, 'data');
+        const glance = likenessDistance(analysePicture(raster).likeness, analysePicture(moved).likeness, false);
         // In percent of the range; the likeness itself is rounded to whole steps.
         expect(((glance?.mean ?? 0) / 255) * 100).toBeLessThanOrEqual(full.mean + 0.4);
       }),
@@ -176,13 +178,13 @@ describe('direction of Y in normal maps', () => {
 
 describe('smaller copies', () => {
   test('black and white average to middle light, not to the middle number', () => {
-    const r = resizeRaster(
+    const raster = resizeRaster(
       picture(2, 2, (x) => grey(x === 0 ? 0 : 255)),
       1,
       1,
       'colour',
     );
-    expect(r.data[0]).toBe(188);
+    expect(raster.data[0]).toBe(188);
     expect(
       resizeRaster(
         picture(2, 2, (x) => grey(x === 0 ? 0 : 255)),

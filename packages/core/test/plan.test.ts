@@ -54,10 +54,12 @@ describe('along which axes a slot is cut', () => {
   ];
   for (const [what, kind, more, axes] of cases)
     test(what, () => {
-      const s = slot({ ...brick, ...more });
-      expect(cutAxes(s, kind, plan)).toBe(axes);
-      const refused = axes === null && (kind === 'atlas' ? s.repeats > plan.maxRepeats : s.unfit[kind] !== undefined);
-      expect(refusal(s, kind, plan) !== null).toBe(refused);
+      const assignableSlot = slot({ ...brick, ...more });
+      expect(cutAxes(assignableSlot, kind, plan)).toBe(axes);
+      const refused =
+        axes === null &&
+        (kind === 'atlas' ? assignableSlot.repeats > plan.maxRepeats : assignableSlot.unfit[kind] !== undefined);
+      expect(refusal(assignableSlot, kind, plan) !== null).toBe(refused);
     });
 });
 
@@ -156,9 +158,9 @@ describe('sheets', () => {
         ),
         fc.array(fc.integer({ min: 4, max: 40 }), { minLength: 1, maxLength: 12 }),
         (reserves, sides) => {
-          const kept = reserves.map((r) => fitReserve({ id: '1', note: '', ...r }, 256, 128));
-          const items = sides.map((s) => ({ shape: square(s), factor: 1, mayTurn: true }));
-          const r = pack(items, {
+          const kept = reserves.map((reserve) => fitReserve({ id: '1', note: '', ...reserve }, 256, 128));
+          const items = sides.map((side) => ({ shape: square(side), factor: 1, mayTurn: true }));
+          const result = pack(items, {
             width: 256,
             height: 128,
             margin: 2,
@@ -168,14 +170,17 @@ describe('sheets', () => {
             effort: 1,
             seed: 1,
           });
-          r.placements.forEach((p, i) => {
-            const s = sides[i] * r.scale;
+          result.placements.forEach((placement, i) => {
+            const s = sides[i] * result.scale;
             for (const k of kept)
-              expect(p.x + s > k.x + 1e-9 && p.x < k.x + k.width && p.y + s > k.y + 1e-9 && p.y < k.y + k.height).toBe(
-                false,
-              );
-            expect(p.x + s).toBeLessThanOrEqual(256);
-            expect(p.y + s).toBeLessThanOrEqual(128);
+              expect(
+                placement.x + s > k.x + 1e-9 &&
+                  placement.x < k.x + k.width &&
+                  placement.y + s > k.y + 1e-9 &&
+                  placement.y < k.y + k.height,
+              ).toBe(false);
+            expect(placement.x + s).toBeLessThanOrEqual(256);
+            expect(placement.y + s).toBeLessThanOrEqual(128);
           });
         },
       ),
@@ -208,17 +213,17 @@ describe('profiles of densities', () => {
         (slots, k) => {
           const rows = slots.map((faces) => ({
             profile: densityProfile(
-              faces.map((f) => f.d ** 2 * f.w),
-              faces.map((f) => f.w),
+              faces.map((face) => face.d ** 2 * face.w),
+              faces.map((face) => face.w),
             ),
             factor: k,
-            surface: faces.reduce((n, f) => n + f.w, 0),
+            surface: faces.reduce((sum, face) => sum + face.w, 0),
           }));
           const all = slots.flat();
           const found = densityAt(rows, 0.05) as number;
-          const total = all.reduce((n, f) => n + f.w, 0);
+          const total = all.reduce((sum, f) => sum + f.w, 0);
           const share = (fits: (d: number) => boolean) =>
-            all.reduce((n, f) => n + (fits(f.d * k) ? f.w : 0), 0) / total;
+            all.reduce((sum, f) => sum + (fits(f.d * k) ? f.w : 0), 0) / total;
           // Right within a piece of a profile, as a share of the surface; many faces may have the very density.
           expect(share((d) => d < found * (1 - 1e-6))).toBeLessThan(0.05 + 1 / PROFILE_PIECES);
           expect(share((d) => d < found * (1 + 1e-6))).toBeGreaterThan(0.05 - 1 / PROFILE_PIECES);
@@ -265,8 +270,8 @@ describe('planned surfaces', () => {
   });
   test('go where they are sent; a sheet that is gone spreads them', () => {
     const d = decide({ planned: [{ ...surface, to: 'b' }], sheets: two });
-    const p = predict([...facts(), ...plannedSlots(d.planned, 1)], withPlannedRoutes(d, d.planned), known);
-    expect(p.flows[2]).toMatchObject({ sheet: 1, by: 'hand' });
+    const prediction = predict([...facts(), ...plannedSlots(d.planned, 1)], withPlannedRoutes(d, d.planned), known);
+    expect(prediction.flows[2]).toMatchObject({ sheet: 1, by: 'hand' });
     const unrouted = withPlannedRoutes({ ...d, sheets: [two[0]] }, d.planned).routes;
     expect(routeTo(unrouted, plannedName(d.planned[0]))).toBeUndefined();
   });
@@ -303,10 +308,10 @@ test('part of a proposal: what is left out keeps its route and the sheet that it
     ],
   };
   const all = takeProposal(before, proposal, null);
-  expect(all.sheets.map((s) => s.id)).toEqual(['new']);
+  expect(all.sheets.map((sheet) => sheet.id)).toEqual(['new']);
   const part = takeProposal(before, proposal, new Set(['A']));
   expect(part.routes).toEqual(routesFrom({ A: 'new', B: 'old' }));
-  expect(part.sheets.map((s) => s.id)).toEqual(['new', 'old']);
+  expect(part.sheets.map((sheet) => sheet.id)).toEqual(['new', 'old']);
   expect(MergeDecisions.safeParse(part).success).toBe(true);
   expect(part.proposed?.routes).toEqual(routesFrom({ A: 'new' }));
 });

@@ -36,14 +36,15 @@ test('threads: each sheet with islands has its share, the first one most; no see
           first,
         );
         expect(tasks).toHaveLength(open.length === 0 ? 0 : Math.max(threads, open.length));
-        const each = open.map((s) => tasks.filter((t) => t.sheet === s));
+        const each = open.map((s) => tasks.filter((task) => task.sheet === s));
         for (const [k, list] of each.entries()) {
           expect(list[0].seed).toBe(of[open[k]].search?.seed ?? seed);
-          expect(new Set(list.map((t) => t.seed)).size).toBe(list.length);
+          expect(new Set(list.map((plannedSearch) => plannedSearch.seed)).size).toBe(list.length);
           expect(list.length).toBeGreaterThanOrEqual(Math.floor(threads / open.length) || 1);
           if (open.includes(first)) expect(each[open.indexOf(first)].length).toBeGreaterThanOrEqual(list.length);
         }
-        for (const t of tasks) expect(SheetDecision.shape.search.parse({ seed: t.seed, rounds: 1 })).not.toBeNull();
+        for (const task of tasks)
+          expect(SheetDecision.shape.search.parse({ seed: task.seed, rounds: 1 })).not.toBeNull();
       },
     ),
   );
@@ -52,11 +53,11 @@ test('threads: each sheet with islands has its share, the first one most; no see
 test('another look takes seeds that the one before had not', () => {
   const sheets = [sheet(1)];
   const before = planSearches(sheets, [5], 1, 4);
-  const used = Math.max(...before.map((t) => t.seed));
+  const used = Math.max(...before.map((plannedSearch) => plannedSearch.seed));
   const after = planSearches(sheets, [5], 1, 4, 0, used);
-  const fresh = after.slice(1).map((t) => t.seed);
+  const fresh = after.slice(1).map((plannedSearch) => plannedSearch.seed);
   expect(fresh).toEqual([5, 6, 7]);
-  expect(before.map((t) => t.seed)).toEqual([1, 2, 3, 4]);
+  expect(before.map((plannedSearch) => plannedSearch.seed)).toEqual([1, 2, 3, 4]);
 });
 
 test('how a layout was found goes before the seed and the effort of the plan, on its sheet alone', () => {

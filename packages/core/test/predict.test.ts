@@ -37,14 +37,14 @@ describe('the prediction routes as the merge does', () => {
         fc.integer({ min: 1, max: 3 }),
         (specs, routes, sheets) => {
           const slots = specs.map(
-            (s, i): SlotSpec => ({
+            (spec, i): SlotSpec => ({
               name: letters[i],
-              baseColor: s.image,
-              alphaMode: s.alphaMode,
-              doubleSided: s.doubleSided,
+              baseColor: spec.image,
+              alphaMode: spec.alphaMode,
+              doubleSided: spec.doubleSided,
             }),
           );
-          const parts = specs.map((s, i) => part(letters[i], i * 2, s.repeats));
+          const parts = specs.map((spec, i) => part(letters[i], i * 2, spec.repeats));
           const decisions = decide({
             sheets,
             size: 128,
@@ -55,13 +55,13 @@ describe('the prediction routes as the merge does', () => {
           const { models, slots: rows } = facts(slots, parts);
           const { routing } = plotsBySheet(models, route(models, decisions, PICTURES), decisions.sheets, sizesOf(SIZE));
           const predicted = predict(rows, decisions, known);
-          for (const f of predicted.flows) {
-            const { model, slot } = rows[f.slot];
+          for (const flow of predicted.flows) {
+            const { model, slot } = rows[flow.slot];
             const at = routing.routed.get(`${model}:${slot}`);
-            expect(f.sheet).toBe(at === undefined ? -1 : routing.materials[at].sheet);
+            expect(flow.sheet).toBe(at === undefined ? -1 : routing.materials[at].sheet);
             const kept = routing.keptApart.find((k) => k.model === model && k.slot === slot);
-            expect(f.code).toBe(kept?.code);
-            expect(f.reason).toBe(kept?.reason);
+            expect(flow.code).toBe(kept?.code);
+            expect(flow.reason).toBe(kept?.reason);
           }
         },
       ),
@@ -78,12 +78,12 @@ describe('the prediction routes as the merge does', () => {
       ],
       [part('plain'), part('bumpy', 2), part('glass', 4)],
     );
-    const p = predict(slots, decide({ size: 256, keepApart: ['glass'] }), known);
+    const prediction = predict(slots, decide({ size: 256, keepApart: ['glass'] }), known);
     const chain = (side: number): number => (side === 1 ? 4 : side * side * 4 + chain(side / 2));
     // Base colour, occlusion-roughness-metallic and normal, and the one texture of the glass.
-    expect(p.bytes.rgba8).toBe(3 * chain(256) + chain(SIZE));
-    expect(p.textures).toBe(4);
-    expect(p.slots).toBe(2);
+    expect(prediction.bytes.rgba8).toBe(3 * chain(256) + chain(SIZE));
+    expect(prediction.textures).toBe(4);
+    expect(prediction.slots).toBe(2);
     const none = predict(slots, decide({ size: 256, keepApart: ['plain', 'bumpy', 'glass'] }), known);
     expect(none.bytes.rgba8).toBe(4 * chain(SIZE));
     expect(none.lowestDensity).toBeNull();
@@ -92,7 +92,7 @@ describe('the prediction routes as the merge does', () => {
   test('a larger sheet never makes anything less sharp, a larger margin never sharper', () => {
     const { slots } = facts(
       letters.map((name) => ({ name, baseColor: name })),
-      letters.map((l, i) => part(l, i * 2, 0.8)),
+      letters.map((letter, i) => part(letter, i * 2, 0.8)),
     );
     fc.assert(
       fc.property(fc.integer({ min: 6, max: 10 }), fc.integer({ min: 0, max: 24 }), (power, margin) => {
@@ -116,7 +116,10 @@ describe('the prediction routes as the merge does', () => {
     expect(predict(rows, decide(), known).drawCalls).toBe(3);
     expect(predict(rows, decide({ join: true }), known).drawCalls).toBe(1);
     expect(predict(rows, decide({ join: true, keepApart: ['b'] }), known).drawCalls).toBe(2);
-    const twice = rows.map((r) => ({ ...r, parts: r.parts.map((p) => ({ ...p, drawCalls: 2, apart: true })) }));
+    const twice = rows.map((row) => ({
+      ...row,
+      parts: row.parts.map((part) => ({ ...part, drawCalls: 2, apart: true })),
+    }));
     expect(predict(twice, decide({ join: true }), known).drawCalls).toBe(6);
   });
 });

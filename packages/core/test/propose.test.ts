@@ -25,29 +25,29 @@ interface Spec {
   obstacle?: boolean;
 }
 
-const slotOf = (s: Spec, i: number): PlanSlot => {
-  const density = s.side > 0 ? s.side / Math.sqrt(s.surface) : 0;
-  const name = s.name ?? `S${i}`;
+const slotOf = (spec: Spec, i: number): PlanSlot => {
+  const density = spec.side > 0 ? spec.side / Math.sqrt(spec.surface) : 0;
+  const name = spec.name ?? `S${i}`;
   return {
-    model: s.model,
+    model: spec.model,
     slot: i,
     name,
-    path: `m${s.model}.glb`,
+    path: `m${spec.model}.glb`,
     look: `look ${i}`,
-    classKey: JSON.stringify([s.alpha ?? 'OPAQUE', s.alpha === 'MASK' ? 0.5 : 0, false, false]),
-    alphaMode: s.alpha ?? 'OPAQUE',
-    obstacle: s.obstacle ? { code: 'extension', reason: 'uses something' } : null,
-    unfit: s.side > 0 ? { palette: 'it has pictures' } : { trim: 'it has no picture', tile: 'it has no picture' },
+    classKey: JSON.stringify([spec.alpha ?? 'OPAQUE', spec.alpha === 'MASK' ? 0.5 : 0, false, false]),
+    alphaMode: spec.alpha ?? 'OPAQUE',
+    obstacle: spec.obstacle ? { code: 'extension', reason: 'uses something' } : null,
+    unfit: spec.side > 0 ? { palette: 'it has pictures' } : { trim: 'it has no picture', tile: 'it has no picture' },
     uncut: 'it does not repeat',
     cut: null,
     stripCut: null,
-    whole: s.side > 0 ? [s.side, s.side] : null,
+    whole: spec.side > 0 ? [spec.side, spec.side] : null,
     repeats: 1,
-    flat: s.side === 0,
-    maps: { normal: s.normal ?? false, emissive: false },
-    images: s.side > 0 ? { baseColor: `p${i}` } : {},
-    islands: s.side > 0 ? [{ key: `i${i}`, area: s.side ** 2 }] : [],
-    surface: s.surface,
+    flat: spec.side === 0,
+    maps: { normal: spec.normal ?? false, emissive: false },
+    images: spec.side > 0 ? { baseColor: `p${i}` } : {},
+    islands: spec.side > 0 ? [{ key: `i${i}`, area: spec.side ** 2 }] : [],
+    surface: spec.surface,
     density: density > 0 ? { p5: density, median: density } : null,
     densityProfile: density > 0 ? new Array<number>(PROFILE_PIECES + 1).fill(density) : [],
     evenProfile: density > 0 ? new Array<number>(PROFILE_PIECES + 1).fill(1) : [],
@@ -83,13 +83,13 @@ const decide = (more: object = {}) =>
 
 /** Score of decisions by `predict` alone, without the search's own short cuts. */
 function scoreBy(slots: PlanSlot[], d: MergeDecisions, sizes: (k: string) => { width: number; height: number }): Score {
-  const p = predict(slots, d, sizes);
+  const prediction = predict(slots, d, sizes);
   return scoreOf(
     {
-      drawCalls: p.drawCalls,
-      bytes: p.bytes[d.budget.format],
-      largestTexture: p.largestTexture,
-      shares: sharesOf(slots, p, d, sizes),
+      drawCalls: prediction.drawCalls,
+      bytes: prediction.bytes[d.budget.format],
+      largestTexture: prediction.largestTexture,
+      shares: sharesOf(slots, prediction, d, sizes),
     },
     d.budget,
     null,
@@ -111,7 +111,7 @@ function* sizesOf(k: number, sizes: number[]): Generator<number[]> {
     yield [];
     return;
   }
-  for (const s of sizes) for (const rest of sizesOf(k - 1, sizes)) yield [s, ...rest];
+  for (const size of sizes) for (const rest of sizesOf(k - 1, sizes)) yield [size, ...rest];
 }
 
 /** The best score there is, by looking at every plan. */
@@ -125,7 +125,9 @@ function bruteForce(
   const base: MergeDecisions = { ...d, scale: 'detail', join: true };
   const probe = predict(slots, base, sizes);
   const names = [
-    ...new Set(probe.flows.filter((f) => f.sheet >= 0 && f.by === 'spread').map((f) => slots[f.slot].name)),
+    ...new Set(
+      probe.flows.filter((flow) => flow.sheet >= 0 && flow.by === 'spread').map((flow) => slots[flow.slot].name),
+    ),
   ];
   let best: Score | null = null;
   for (const groups of partitions(names.length, most)) {
@@ -133,7 +135,7 @@ function bruteForce(
     for (const pick of sizesOf(k, sides)) {
       const sheets = pick.map((size, i): SheetDecision => {
         const own = names.filter((_, n) => groups[n] === i);
-        const flat = own.every((name) => slots.filter((s) => s.name === name).every((s) => s.flat));
+        const flat = own.every((name) => slots.filter((slot) => slot.name === name).every((slot) => slot.flat));
         return { ...plainSheet(`n${i}`, `new ${i}`, size, d.sheets[0].margin), kind: flat ? 'palette' : 'atlas' };
       });
       const routes = names.map((slot, n) => ({ slot, to: `n${groups[n]}` }));
@@ -169,14 +171,14 @@ describe('proposals equal brute force', () => {
     const { slots, sizes } = scene(specs);
     const d = decide({ budget: Budget.parse(b), weights });
     const sides = [128, 256, 512].filter((s) => s <= (b.largestTexture as number));
-    const p = propose(slots, d, sizes, { sheets: 3 });
-    expect(p.exhaustive).toBe(true);
-    const own = scoreBy(slots, p.decisions, sizes);
+    const proposal = propose(slots, d, sizes, { sheets: 3 });
+    expect(proposal.exhaustive).toBe(true);
+    const own = scoreBy(slots, proposal.decisions, sizes);
     const best = bruteForce(slots, d, sizes, 3, sides);
     expect(compareScores(own, best)).toBe(0);
     // What it says of itself is what `predict` says.
-    expect(p.after.drawCalls).toBe(own.drawCalls);
-    expect(MergeDecisions.safeParse(p.decisions).success).toBe(true);
+    expect(proposal.after.drawCalls).toBe(own.drawCalls);
+    expect(MergeDecisions.safeParse(proposal.decisions).success).toBe(true);
   };
 
   test('any slots up to five, any budget, any weights', () => {
@@ -204,9 +206,9 @@ test('on large ones it is never worse than everything on one sheet, of whatever 
     fc.property(fc.array(spec, { minLength: 20, maxLength: 60 }), budget, (specs, b) => {
       const { slots, sizes } = scene(specs);
       const d = decide({ budget: Budget.parse(b) });
-      const p = propose(slots, d, sizes, { effort: 300 });
-      expect(p.exhaustive).toBe(false);
-      const own = scoreBy(slots, p.decisions, sizes);
+      const proposal = propose(slots, d, sizes, { effort: 300 });
+      expect(proposal.exhaustive).toBe(false);
+      const own = scoreBy(slots, proposal.decisions, sizes);
       for (const size of [128, 256, 512].filter((s) => s <= b.largestTexture)) {
         const one = { ...d, scale: 'detail' as const, join: true, sheets: [plainSheet('1', 'one', size, 4)] };
         expect(compareScores(own, scoreBy(slots, one, sizes))).toBeLessThanOrEqual(0);
@@ -226,10 +228,10 @@ test('the quick scores of the search are those of the prediction', () => {
         const { slots, sizes } = scene(specs);
         const sheets = [256, 512, 128].map((s, i) => plainSheet(`s${i}`, `s${i}`, s, 4));
         const d = decide({ budget: Budget.parse(b), sheets, scale: 'detail', join: true });
-        const e = new Evaluator(slots, d, 0, d.budget, sizes);
-        const sheetOf = e.units.map(() => to.next().value as number);
-        const routes = e.units.map((u, i) => ({ slot: u.name, to: sheets[sheetOf[i]].id }));
-        const quick = e.score({ sheetOf, sheets }, null);
+        const evaluator = new Evaluator(slots, d, 0, d.budget, sizes);
+        const sheetOf = evaluator.units.map(() => to.next().value as number);
+        const routes = evaluator.units.map((u, i) => ({ slot: u.name, to: sheets[sheetOf[i]].id }));
+        const quick = evaluator.score({ sheetOf, sheets }, null);
         const slow = scoreBy(slots, { ...d, routes }, sizes);
         expect(compareScores(quick, slow)).toBe(0);
       },
@@ -250,7 +252,7 @@ test('what is kept apart, by hand or by need, stays apart; routes by hand stay w
   const d = decide({ routes: routesFrom({ S0: APART }) });
   const first = propose(slots, d, sizes);
   expect(routeTo(first.decisions.routes, 'S0')).toBe(APART);
-  expect(first.routes.map((r) => r.name)).toEqual(['S1', 'S2', 'S3']);
+  expect(first.routes.map((route) => route.name)).toEqual(['S1', 'S2', 'S3']);
   expect(first.after.flows[4].sheet).toBe(-1);
   // Somebody adds a sheet and sends a slot there: it stays there, at that size.
   const own = plainSheet('mine', 'mine', 64, 2);
@@ -261,8 +263,8 @@ test('what is kept apart, by hand or by need, stays apart; routes by hand stay w
   };
   const second = propose(slots, byHand, sizes);
   expect(routeTo(second.decisions.routes, 'S2')).toBe('mine');
-  expect(second.decisions.sheets.find((s) => s.id === 'mine')).toEqual(own);
-  expect(second.routes.map((r) => r.name)).not.toContain('S2');
+  expect(second.decisions.sheets.find((sheet) => sheet.id === 'mine')).toEqual(own);
+  expect(second.routes.map((route) => route.name)).not.toContain('S2');
   // Asked again with nothing changed it says the same.
   const third = propose(slots, first.decisions, sizes);
   expect(third.decisions.sheets).toEqual(first.decisions.sheets);
@@ -272,9 +274,9 @@ test('what is kept apart, by hand or by need, stays apart; routes by hand stay w
 test('sheets that are kept stay as they are; only routes are proposed', () => {
   const { slots, sizes } = scene(four);
   const d = decide({ sheets: [plainSheet('a', 'a', 256, 4), plainSheet('b', 'b', 256, 8)] });
-  const p = propose(slots, d, sizes, { keepSheets: true });
-  expect(p.decisions.sheets).toEqual(d.sheets);
-  expect(new Set(p.decisions.routes.map((r) => r.to))).toEqual(new Set(['a', 'b']));
+  const proposal = propose(slots, d, sizes, { keepSheets: true });
+  expect(proposal.decisions.sheets).toEqual(d.sheets);
+  expect(new Set(proposal.decisions.routes.map((route) => route.to))).toEqual(new Set(['a', 'b']));
 });
 
 test('a budget that no plan meets: which line is in the way, and by how much', () => {
@@ -284,10 +286,10 @@ test('a budget that no plan meets: which line is in the way, and by how much', (
   ]);
   // 300 px/m of both needs about 480 px of side at the least; 20 000 bytes hold 64 px.
   const d = decide({ budget: Budget.parse({ textureBytes: 20_000, density: 300, largestTexture: 1024 }) });
-  const p = propose(slots, d, sizes);
-  expect(Object.keys(p.over).length).toBeGreaterThan(0);
-  expect(['textureBytes', 'density']).toContain(p.inTheWay?.line);
-  expect(p.inTheWay?.by).toBeGreaterThan(2);
+  const proposal = propose(slots, d, sizes);
+  expect(Object.keys(proposal.over).length).toBeGreaterThan(0);
+  expect(['textureBytes', 'density']).toContain(proposal.inTheWay?.line);
+  expect(proposal.inTheWay?.by).toBeGreaterThan(2);
   const met = propose(
     slots,
     decide({ budget: Budget.parse({ textureBytes: 4_000_000, density: 300, largestTexture: 1024 }) }),
@@ -303,11 +305,11 @@ test('the density wanted is not held against sources that never had it', () => {
     { model: 0, side: 64, surface: 4 },
   ]);
   const d = decide({ budget: { ...BUDGETS.headset } });
-  const p = propose(slots, d, sizes);
-  expect(p.after.lowestDensity).toBeCloseTo(32, 3);
-  expect(p.over).toEqual({});
+  const proposal = propose(slots, d, sizes);
+  expect(proposal.after.lowestDensity).toBeCloseTo(32, 3);
+  expect(proposal.over).toEqual({});
   // Taken below what the source has, it is.
-  const small = { ...p.decisions, sheets: p.decisions.sheets.map((s) => ({ ...s, size: 64 })) };
+  const small = { ...proposal.decisions, sheets: proposal.decisions.sheets.map((sheet) => ({ ...sheet, size: 64 })) };
   expect(overPlan(slots, predict(slots, small, sizes), small, sizes).density).toBeGreaterThan(1);
 });
 
@@ -318,7 +320,7 @@ test('importance: the weightier slot keeps more when room is short', () => {
   ]);
   const d = decide({ budget: Budget.parse({ largestTexture: 256 }), weights: { S0: 2 } });
   const { after } = propose(slots, d, sizes, { sheets: 1 });
-  const [a, b] = after.flows.map((f) => f.density?.median as number);
+  const [a, b] = after.flows.map((flow) => flow.density?.median as number);
   expect(a / b).toBeCloseTo(2, 6);
 });
 
@@ -329,7 +331,7 @@ test('a small slot is not starved for a large one', () => {
     { model: 1, side: 512, surface: 0.1 },
   ]);
   const { after } = propose(slots, decide({ budget: Budget.parse({ largestTexture: 512 }) }), sizes);
-  expect(Math.min(...after.flows.map((f) => f.sharpness))).toBeGreaterThan(0.8);
+  expect(Math.min(...after.flows.map((flow) => flow.sharpness))).toBeGreaterThan(0.8);
 });
 
 test('stops when it is told to', () => {

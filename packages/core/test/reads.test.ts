@@ -79,7 +79,10 @@ describe('what a stage reads', () => {
     expect(outdatedBy(two, { ...two, routes: [...two.routes].reverse() })).toEqual([]);
     expect(outdatedBy(start, { ...start, faces: faces({ off: true }) })).toEqual([]);
     const on = { ...start, faces: faces({}) };
-    const renamed = { ...on.faces, groups: on.faces.groups.map((g) => ({ ...g, name: 'Top', hue: 9, note: 'x' })) };
+    const renamed = {
+      ...on.faces,
+      groups: on.faces.groups.map((group) => ({ ...group, name: 'Top', hue: 9, note: 'x' })),
+    };
     expect(outdatedBy(on, { ...on, faces: renamed })).toEqual([]);
   });
 

@@ -39,7 +39,7 @@ describe('a merged model', () => {
       { name: 'b', baseColor: 'd' },
     ];
     const { again } = await merged(slots, [one, two]);
-    expect(again.slots.map((s) => s.name)).toEqual(['halt']);
+    expect(again.slots.map((slot) => slot.name)).toEqual(['halt']);
     for (const [i, part] of again.parts.entries()) {
       const source = buildModel(slots, [one, two]).parts[i];
       const corners = (p: typeof part) => [...p.indices].map((v) => [...p.positions.slice(v * 3, v * 3 + 3)]);
@@ -98,7 +98,7 @@ describe('a merged model', () => {
       ],
       [one, two],
     );
-    const m = buildManifest({
+    const manifest = buildManifest({
       models: [
         buildModel(
           [
@@ -116,13 +116,13 @@ describe('a merged model', () => {
       baked: [{ sheet: 0, padding: 2, coverage: 0.123456789, maps: { baseColor: 'textures/halt_baseColor.png' } }],
     });
     expect(model.parts).toHaveLength(2);
-    expect(m).toMatchObject({ format: 'wembrel-manifest', version: 1, models: [{ file: 'x.glb', name: 'x' }] });
-    expect(m.sheets[0]).toMatchObject({ size: 64, margin: 2, padding: 2, protectedMip: -1, coverage: 0.123457 });
-    expect(m.slots.map((s) => s.slot)).toEqual(['a', 'b']);
-    for (const s of m.slots) expect(s.bays).toHaveLength(1);
-    for (const b of m.sheets[0].bays) {
-      expect(b.px[0] + b.px[2]).toBeLessThanOrEqual(64);
-      expect(b.uv[2]).toBeCloseTo((b.px[0] + b.px[2]) / 64, 9);
+    expect(manifest).toMatchObject({ format: 'wembrel-manifest', version: 1, models: [{ file: 'x.glb', name: 'x' }] });
+    expect(manifest.sheets[0]).toMatchObject({ size: 64, margin: 2, padding: 2, protectedMip: -1, coverage: 0.123457 });
+    expect(manifest.slots.map((slot) => slot.slot)).toEqual(['a', 'b']);
+    for (const slot of manifest.slots) expect(slot.bays).toHaveLength(1);
+    for (const bay of manifest.sheets[0].bays) {
+      expect(bay.px[0] + bay.px[2]).toBeLessThanOrEqual(64);
+      expect(bay.uv[2]).toBeCloseTo((bay.px[0] + bay.px[2]) / 64, 9);
     }
   });
 });
@@ -146,16 +146,16 @@ describe('output materials', () => {
   test('of one sheet share their textures and are made once', () => {
     const d = new Document();
     const classes = [c(), c({ doubleSided: true })];
-    const m = new SheetMaterials(
+    const sheetMaterials = new SheetMaterials(
       d,
       new Map([
         [0, { ...files({ emissive: map('textures/halt_emissive.png') }), emissiveStrength: 3, occlusion: true }],
       ]),
       classes,
     );
-    const a = m.get(0, classes[0].key);
-    expect(m.get(0, classes[0].key)).toBe(a);
-    const b = m.get(0, classes[1].key);
+    const a = sheetMaterials.get(0, classes[0].key);
+    expect(sheetMaterials.get(0, classes[0].key)).toBe(a);
+    const b = sheetMaterials.get(0, classes[1].key);
     expect(b.getDoubleSided()).toBe(true);
     expect(b.getBaseColorTexture()).toBe(a.getBaseColorTexture());
     expect(a.getOcclusionTexture()).toBe(a.getMetallicRoughnessTexture());

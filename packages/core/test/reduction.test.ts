@@ -7,9 +7,9 @@ type Meshes = { name: string; model: number; own: number; copies: number }[];
 
 /** Slots with one part each; parts of one mesh share its number. */
 const slotsOf = (meshes: Meshes) =>
-  meshes.map((m, i) => ({
-    model: m.model,
-    parts: [{ name: m.name, mesh: i, own: m.own, copies: m.copies } as PlanSlot['parts'][number]],
+  meshes.map((mesh, i) => ({
+    model: mesh.model,
+    parts: [{ name: mesh.name, mesh: i, own: mesh.own, copies: mesh.copies } as PlanSlot['parts'][number]],
   }));
 
 const scene = fc.array(
@@ -31,24 +31,31 @@ describe('reductions that a budget asks for', () => {
         const drawn = (reduce: Record<string, number>) => {
           const shares = keptShares(slots, reduce);
           return meshWeights(slots).reduce(
-            (n, m) => n + Math.floor(m.own * keptShare(shares, m.model, m.mesh) + 1e-9) * m.copies,
+            (sum, meshWeight) =>
+              sum +
+              Math.floor(meshWeight.own * keptShare(shares, meshWeight.model, meshWeight.mesh) + 1e-9) *
+                meshWeight.copies,
             0,
           );
         };
         if (found === null) {
-          expect(meshes.reduce((n, m) => n + Math.min(m.own, 24) * m.copies, 0)).toBeGreaterThan(limit);
+          expect(meshes.reduce((least, mesh) => least + Math.min(mesh.own, 24) * mesh.copies, 0)).toBeGreaterThan(
+            limit,
+          );
           return;
         }
-        const reduce = Object.fromEntries(found.map((r) => [r.name, r.to]));
+        const reduce = Object.fromEntries(
+          found.map((proposedReduction) => [proposedReduction.name, proposedReduction.to]),
+        );
         expect(drawn(reduce)).toBeLessThanOrEqual(limit);
         if (found.length === 0) return;
         const [{ to }] = found;
-        expect(new Set(found.map((r) => r.to))).toEqual(new Set([to]));
-        const looser = meshes.reduce((n, m) => n + Math.min(m.own, to + 1) * m.copies, 0);
+        expect(new Set(found.map((proposedReduction) => proposedReduction.to))).toEqual(new Set([to]));
+        const looser = meshes.reduce((least, mesh) => least + Math.min(mesh.own, to + 1) * mesh.copies, 0);
         expect(looser).toBeGreaterThan(limit);
         const shares = keptShares(slots, reduce);
-        meshes.forEach((m, i) => {
-          if (m.own <= to) expect(keptShare(shares, m.model, i)).toBe(1);
+        meshes.forEach((mesh, i) => {
+          if (mesh.own <= to) expect(keptShare(shares, mesh.model, i)).toBe(1);
         });
       }),
     );

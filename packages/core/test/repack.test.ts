@@ -60,13 +60,13 @@ function box(w: number, h: number, d: number): { positions: number[]; uvs: numbe
 
 /** Triangles of a part by UV island, px. */
 function islandsOf(model: ReturnType<typeof buildModel>, set: number, size: number): Float64Array[] {
-  return model.parts.flatMap((p) => {
-    const uv = p.uvs[set] as Float32Array;
+  return model.parts.flatMap((part) => {
+    const uv = part.uvs[set] as Float32Array;
     const out: number[][] = [];
     const island = new Map<string, number[]>();
     const key = (v: number) => `${uv[2 * v]} ${uv[2 * v + 1]}`;
-    for (let t = 0; t < p.indices.length; t += 3) {
-      const corners = [0, 1, 2].map((k) => p.indices[t + k]);
+    for (let t = 0; t < part.indices.length; t += 3) {
+      const corners = [0, 1, 2].map((k) => part.indices[t + k]);
       const known = corners.map((v) => island.get(key(v))).find((i) => i !== undefined);
       const list = known ?? [];
       if (!known) out.push(list);
@@ -77,7 +77,7 @@ function islandsOf(model: ReturnType<typeof buildModel>, set: number, size: numb
   });
 }
 
-const again = (m: ReturnType<typeof buildModel>) => readModel(m.path, m.document, imageKeyOfName);
+const again = (model: ReturnType<typeof buildModel>) => readModel(model.path, model.document, imageKeyOfName);
 
 const LAY = { set: 0, together: true, margin: 4, effort: 1, seed: 1, slots: [] };
 
@@ -98,14 +98,17 @@ describe('unwrapping a model', () => {
     const read = again(model);
     const islands = islandsOf(read, 0, 256);
     expect(islands).toHaveLength(12);
-    islands.forEach((a, i) => {
-      expect(borderDistance(a, 256, 256)).toBeGreaterThanOrEqual(2 - 1e-3);
-      for (let j = 0; j < i; j++) expect(shapeDistance(a, islands[j])).toBeGreaterThanOrEqual(4 - 1e-3);
+    islands.forEach((island, i) => {
+      expect(borderDistance(island, 256, 256)).toBeGreaterThanOrEqual(2 - 1e-3);
+      for (let j = 0; j < i; j++) expect(shapeDistance(island, islands[j])).toBeGreaterThanOrEqual(4 - 1e-3);
       // Seen from outside counter-clockwise, and V runs down.
-      for (let k = 0; k < a.length; k += 6)
-        expect((a[k + 2] - a[k]) * (a[k + 5] - a[k + 1]) - (a[k + 4] - a[k]) * (a[k + 3] - a[k + 1])).toBeLessThan(0);
+      for (let k = 0; k < island.length; k += 6)
+        expect(
+          (island[k + 2] - island[k]) * (island[k + 5] - island[k + 1]) -
+            (island[k + 4] - island[k]) * (island[k + 3] - island[k + 1]),
+        ).toBeLessThan(0);
     });
-    const area = islands.reduce((n, a) => n + shapeArea(a), 0);
+    const area = islands.reduce((sum, island) => sum + shapeArea(island), 0);
     const world = 2 * (2 + 0.5 + 1) + 6 * 0.64;
     expect(Math.sqrt(area / world)).toBeCloseTo(report.density, 1);
     expect(area / 256 ** 2).toBeCloseTo(report.coverage, 3);
@@ -121,8 +124,10 @@ describe('unwrapping a model', () => {
   });
 });
 
-const cornerUvs = (m: ReturnType<typeof buildModel>, set: number) =>
-  m.parts.flatMap((p) => Array.from(p.indices, (v) => [...(p.uvs[set] as Float32Array).subarray(2 * v, 2 * v + 2)]));
+const cornerUvs = (model: ReturnType<typeof buildModel>, set: number) =>
+  model.parts.flatMap((part) =>
+    Array.from(part.indices, (v) => [...(part.uvs[set] as Float32Array).subarray(2 * v, 2 * v + 2)]),
+  );
 
 function shapeArea(s: Float64Array): number {
   let sum = 0;

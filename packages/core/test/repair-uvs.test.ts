@@ -5,7 +5,7 @@ import { weldUvs } from '../src/repair/uvs.ts';
 import { readModel } from '../src/scene/model.ts';
 import { buildModel, imageKeyOfName } from './build.ts';
 
-const again = (m: ReturnType<typeof buildModel>) => readModel(m.path, m.document, imageKeyOfName).parts[0];
+const again = (model: ReturnType<typeof buildModel>) => readModel(model.path, model.document, imageKeyOfName).parts[0];
 
 describe('UVs that an export tore', () => {
   /** Two squares that share an edge, their UVs apart there by a gap. */
@@ -21,18 +21,18 @@ describe('UVs that an export tore', () => {
         },
       ],
     );
-  const islands = (m: ReturnType<typeof buildModel>) => {
-    const p = again(m);
-    return uvIslands(p.indices, p.positions, p.uvs[0] as Float32Array).count;
+  const islands = (model: ReturnType<typeof buildModel>) => {
+    const part = again(model);
+    return uvIslands(part.indices, part.positions, part.uvs[0] as Float32Array).count;
   };
 
   test('a hair apart they become one island, first come first kept; what is meant stays two', () => {
-    const m = torn(0.0004);
-    expect(islands(m)).toBe(2);
-    expect(weldUvs(m.document, 0.0005)).toBe(2);
-    expect(islands(m)).toBe(1);
-    expect((again(m).uvs[0] as Float32Array)[8]).toBe(Math.fround(0.4));
-    expect(weldUvs(m.document, 0.0005)).toBe(0);
+    const model = torn(0.0004);
+    expect(islands(model)).toBe(2);
+    expect(weldUvs(model.document, 0.0005)).toBe(2);
+    expect(islands(model)).toBe(1);
+    expect((again(model).uvs[0] as Float32Array)[8]).toBe(Math.fround(0.4));
+    expect(weldUvs(model.document, 0.0005)).toBe(0);
     const meant = torn(0.001);
     expect(weldUvs(meant.document, 0.0005)).toBe(0);
     expect(islands(meant)).toBe(2);
@@ -56,10 +56,10 @@ describe('normals by angle', () => {
       ],
     );
   };
-  const normalAt = (m: ReturnType<typeof buildModel>, corner: number) => {
-    const p = again(m);
-    const v = p.indices[corner] * 3;
-    return [...(p.normals as Float32Array).subarray(v, v + 3)];
+  const normalAt = (model: ReturnType<typeof buildModel>, corner: number) => {
+    const part = again(model);
+    const v = part.indices[corner] * 3;
+    return [...(part.normals as Float32Array).subarray(v, v + 3)];
   };
 
   test('a bend within the angle is smooth, leaning to the larger face; beyond it is hard and splits its vertices', () => {
@@ -80,8 +80,8 @@ describe('normals by angle', () => {
   });
 
   test('slots that are not named stay as they are', () => {
-    const m = bent(30, 1);
-    expect(normalsByAngle(m.document, new Map([['B', 45]]))).toBe(0);
-    expect(normalAt(m, 0)).toEqual([0, 1, 0]);
+    const model = bent(30, 1);
+    expect(normalsByAngle(model.document, new Map([['B', 45]]))).toBe(0);
+    expect(normalAt(model, 0)).toEqual([0, 1, 0]);
   });
 });

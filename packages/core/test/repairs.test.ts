@@ -13,16 +13,16 @@ import { partGeometry } from '../src/survey/part-geometry.ts';
 import { NO_TEXTURE_BYTES } from '../src/survey/texture-memory.ts';
 import { buildModel, imageKeyOfName, quad } from './build.ts';
 
-const again = (m: Model) => readModel(m.path, m.document, imageKeyOfName);
+const again = (model: Model) => readModel(model.path, model.document, imageKeyOfName);
 const A = { name: 'A', baseColor: 'a' };
 const whole = (slot = 'A', x = 0) => ({ ...quad(x, 0, 1, 1, 0, 0, 1, 1), slot });
 
 describe('repairs of meshes', () => {
   test('faces without area and faces that are there twice go, the others stay in their order', () => {
-    const m = buildModel([A], [{ ...whole(), indices: [0, 1, 2, 0, 0, 1, 0, 2, 3, 2, 1, 0] }]);
-    expect(dropFaces(m.document)).toBe(2);
-    expect([...again(m).parts[0].indices]).toEqual([0, 1, 2, 0, 2, 3]);
-    expect(dropFaces(m.document)).toBe(0);
+    const model = buildModel([A], [{ ...whole(), indices: [0, 1, 2, 0, 0, 1, 0, 2, 3, 2, 1, 0] }]);
+    expect(dropFaces(model.document)).toBe(2);
+    expect([...again(model).parts[0].indices]).toEqual([0, 1, 2, 0, 2, 3]);
+    expect(dropFaces(model.document)).toBe(0);
   });
 
   test('welding leaves the surface where it is and makes what the finding counted', () => {
@@ -35,13 +35,15 @@ describe('repairs of meshes', () => {
       indices: [0, 1, 2, 0, 2, 3, 4, 5, 6, 4, 6, 7],
       slot: 'A',
     };
-    const m = buildModel([A], [part]);
-    const before = m.parts[0];
+    const model = buildModel([A], [part]);
+    const before = model.parts[0];
     const needless = partGeometry(before).needless;
     expect(needless).toBe(2);
-    expect(weldNormals(m.document)).toBe(needless);
-    const after = again(m).parts[0];
-    const corner = (p: typeof after, i: number) => [...p.positions.subarray(p.indices[i] * 3, p.indices[i] * 3 + 3)];
+    expect(weldNormals(model.document)).toBe(needless);
+    const after = again(model).parts[0];
+    const corner = (part: typeof after, i: number) => [
+      ...part.positions.subarray(part.indices[i] * 3, part.indices[i] * 3 + 3),
+    ];
     for (let i = 0; i < 12; i++) expect(corner(after, i)).toEqual(corner(before, i));
     expect(partGeometry(after).needless).toBe(0);
     expect(after.positions.length).toBe(before.positions.length - 6);
@@ -58,9 +60,9 @@ describe('repairs of meshes', () => {
       slot: 'A',
     });
     const hardened = (gap: number) => {
-      const m = buildModel([A], [fold(gap)]);
-      expect(hardenAtUvBorders(m.document, new Set(['A']))).toBe(1);
-      return again(m).parts[0];
+      const model = buildModel([A], [fold(gap)]);
+      expect(hardenAtUvBorders(model.document, new Set(['A']))).toBe(1);
+      return again(model).parts[0];
     };
     const split = hardened(0.1);
     expect([...(split.normals ?? [])].slice(3, 6).map((v) => Math.round(v * 1e6) / 1e6 + 0)).toEqual([0, 0, 1]);
@@ -72,11 +74,11 @@ describe('repairs of meshes', () => {
   });
 
   test('equal meshes become one with two placings; the draw calls stay, the vertices are stored once', () => {
-    const m = buildModel([A], [whole(), { ...whole(), translation: [3, 0, 0] }]);
+    const model = buildModel([A], [whole(), { ...whole(), translation: [3, 0, 0] }]);
     const figures = (x: Model) => fileFigures(x, new Map(), imageKeyOfName);
-    const before = figures(m);
-    expect(makeInstances(m.document)).toBe(1);
-    const after = figures(again(m));
+    const before = figures(model);
+    expect(makeInstances(model.document)).toBe(1);
+    const after = figures(again(model));
     expect([after.drawCalls, after.triangles]).toEqual([before.drawCalls, before.triangles]);
     expect(after.gpuVertices).toBe(before.gpuVertices / 2);
     const other = buildModel([A], [whole(), { ...whole(), uvs: [0, 1, 1, 1, 1, 0, 0, 0.5] }]);
@@ -86,39 +88,39 @@ describe('repairs of meshes', () => {
 
 describe('repairs of materials', () => {
   test('twins become one texture and one material; what differs stays', () => {
-    const m = buildModel(
+    const model = buildModel(
       [A, { name: 'B', baseColor: 'a2' }, { name: 'C', baseColor: 'c' }],
       [whole('A'), whole('B', 2), whole('C', 4)],
     );
     const pixels = (name: string) => (name === 'a2' ? 'a' : name);
-    expect(shareTextures(m.document, (t) => pixels(t.getName()))).toBe(1);
-    expect(shareMaterials(m.document, imageKeyOfName)).toBe(1);
-    expect(again(m).slots.map((s) => s.name)).toEqual(['A', 'C']);
-    expect(new Set(again(m).parts.map((p) => p.slot)).size).toBe(2);
+    expect(shareTextures(model.document, (t) => pixels(t.getName()))).toBe(1);
+    expect(shareMaterials(model.document, imageKeyOfName)).toBe(1);
+    expect(again(model).slots.map((slot) => slot.name)).toEqual(['A', 'C']);
+    expect(new Set(again(model).parts.map((part) => part.slot)).size).toBe(2);
   });
 
   test('a flat colour becomes a factor in linear light; a crooked flat normal map stays', () => {
-    const m = buildModel([{ ...A, normal: 'n' }], [whole()]);
-    const root = m.document.getRoot();
+    const model = buildModel([{ ...A, normal: 'n' }], [whole()]);
+    const root = model.document.getRoot();
     const texture = (name: string) => root.listTextures().find((t) => t.getName() === name) as never;
-    expect(flatToFactors(m.document, texture('a'), [188 / 255, 1, 0, 1])).toBe(1);
-    expect(flatToFactors(m.document, texture('n'), [0.7, 0.5, 0.9, 1])).toBe(0);
-    expect(flatToFactors(m.document, texture('n'), [128 / 255, 128 / 255, 1, 1])).toBe(1);
-    const { look } = again(m).slots[0];
+    expect(flatToFactors(model.document, texture('a'), [188 / 255, 1, 0, 1])).toBe(1);
+    expect(flatToFactors(model.document, texture('n'), [0.7, 0.5, 0.9, 1])).toBe(0);
+    expect(flatToFactors(model.document, texture('n'), [128 / 255, 128 / 255, 1, 1])).toBe(1);
+    const { look } = again(model).slots[0];
     expect(look.baseColorFactor[0]).toBeCloseTo(0.5029, 3);
     expect([look.baseColorFactor[1], look.baseColorFactor[2], look.baseColor, look.normal]).toEqual([1, 0, null, null]);
   });
 
   test('only the named slots are drawn opaque', () => {
-    const m = buildModel(
+    const model = buildModel(
       [
         { ...A, alphaMode: 'BLEND' },
         { name: 'B', baseColor: 'b', alphaMode: 'BLEND' },
       ],
       [whole('A'), whole('B', 2)],
     );
-    expect(drawOpaque(m.document, new Set(['B']))).toBe(1);
-    expect(again(m).slots.map((s) => s.look.alphaMode)).toEqual(['BLEND', 'OPAQUE']);
+    expect(drawOpaque(model.document, new Set(['B']))).toBe(1);
+    expect(again(model).slots.map((slot) => slot.look.alphaMode)).toEqual(['BLEND', 'OPAQUE']);
   });
 
   test('decisions without repairs change nothing', () => {
@@ -144,7 +146,7 @@ describe('loose textures', () => {
       'Bench Roughness',
       'kiosk_normal',
     ]);
-    expect(assignments.map((a) => [a.file, a.slots, a.holds])).toEqual([
+    expect(assignments.map((assignment) => [assignment.file, assignment.slots, assignment.holds])).toEqual([
       [0, [0], { all: 'baseColor' }],
       [1, [1], { all: 'normal' }],
       [2, [2], { all: 'roughness' }],
@@ -164,7 +166,9 @@ describe('loose textures', () => {
 
   test('own patterns and endings win', () => {
     const own = TextureNaming.parse({ patterns: ['T_{slot}_{map}'], endings: { baseColor: ['D'] }, packed: [] });
-    expect(assignTextures(['T_Wood_D', 'Wood_D'], slots, own).assignments.map((a) => a.file)).toEqual([0]);
+    expect(assignTextures(['T_Wood_D', 'Wood_D'], slots, own).assignments.map((assignment) => assignment.file)).toEqual(
+      [0],
+    );
     expect(() => TextureNaming.parse({ patterns: ['{slot}'] })).toThrow(/\{map\}/);
     expect(plainName('  A.b - C__d ')).toBe('a_b_c_d');
   });

@@ -3,7 +3,9 @@ import { nameProblems } from '../src/predict/required.ts';
 
 const names = { slots: ['M_Halt_opaque', 'ShelterGlass'], textures: ['halt_baseColor', 'halt_orm'] };
 const problems = (slots: string[], textures: string[] = [], whole = true) =>
-  nameProblems({ requiredNames: slots, requiredTextures: textures }, names, whole).map((p) => p.message);
+  nameProblems({ requiredNames: slots, requiredTextures: textures }, names, whole).map(
+    (nameProblem) => nameProblem.message,
+  );
 
 describe('required names', () => {
   test('nothing is required: nothing is wrong', () => {

@@ -10,9 +10,11 @@ import { plot } from './plot.ts';
 
 const triangle = (w: number, h: number) => Float64Array.of(0, 0, w, 0, 0, h);
 /** px of all corners of a placed shape. */
-const pointsOf = (p: PlacedShape) =>
+const pointsOf = (placedShape: PlacedShape) =>
   Float64Array.from(
-    Array.from({ length: p.shape.length / 2 }, (_, i) => placePoint(p, p.shape[2 * i], p.shape[2 * i + 1])).flat(),
+    Array.from({ length: placedShape.shape.length / 2 }, (_, i) =>
+      placePoint(placedShape, placedShape.shape[2 * i], placedShape.shape[2 * i + 1]),
+    ).flat(),
   );
 
 function laid(count: number, rigid: object[][], rotate: 'none' | 'quarter' | 'free', seed: number, size = 256) {

@@ -25,9 +25,9 @@ test('faces beyond the edge of a clamped texture stand against cutting it; withi
 });
 
 test('a slot named by the user stays apart, with that reason', () => {
-  const r = go([slot('a'), slot('glass')], [part('a'), part('glass')], { keepApart: ['glass'] });
-  expect(r.materials.map((m) => m.name)).toEqual(['a']);
-  expect(r.keptApart).toMatchObject([{ name: 'glass', code: 'named' }]);
+  const routing = go([slot('a'), slot('glass')], [part('a'), part('glass')], { keepApart: ['glass'] });
+  expect(routing.materials.map((material) => material.name)).toEqual(['a']);
+  expect(routing.keptApart).toMatchObject([{ name: 'glass', code: 'named' }]);
 });
 
 test('materials of other alpha mode or sidedness never share an output material', () => {
@@ -38,15 +38,15 @@ test('materials of other alpha mode or sidedness never share an output material'
     slot('fern', { alphaMode: 'MASK' }),
     slot('cloth', { doubleSided: true }),
   ];
-  const r = go(
+  const routing = go(
     slots,
-    slots.map((s) => part(s.name)),
+    slots.map((slot) => part(slot.name)),
   );
-  const classes = new Map(r.materials.map((m) => [m.name, m.classKey]));
+  const classes = new Map(routing.materials.map((material) => [material.name, material.classKey]));
   expect(classes.get('a')).toBe(classes.get('b'));
   expect(classes.get('leaf')).toBe(classes.get('fern'));
   expect(classes.get('a')).not.toBe(classes.get('leaf'));
-  expect(r.keptApart).toMatchObject([{ name: 'cloth', code: 'alone' }]);
+  expect(routing.keptApart).toMatchObject([{ name: 'cloth', code: 'alone' }]);
 });
 
 test('repeats up to the limit are baked in, beyond it the slot is kept apart', () => {
@@ -61,22 +61,22 @@ test('a textured part without UVs is kept apart and says so; without textures it
   expect(go([{ name: 'a' }], [part('a', { uvs: undefined })]).materials).toHaveLength(1);
 });
 
-function spreadMaterials(r: Routing, areas: number[], room: number[]) {
-  const groups = r.materials.map((m, i) => ({ area: areas[i], sheet: m.sheet, allowed: [0, 1] }));
+function spreadMaterials(routing: Routing, areas: number[], room: number[]) {
+  const groups = routing.materials.map((material, i) => ({ area: areas[i], sheet: material.sheet, allowed: [0, 1] }));
   const sheets = spread(groups, room);
-  return r.materials.map((m, i) => [m.name, sheets[i]]);
+  return routing.materials.map((material, i) => [material.name, sheets[i]]);
 }
 
 test('materials are spread over sheets by area', () => {
   const slots = ['a', 'b', 'c', 'd'].map((n) => slot(n));
-  const r = go(
+  const routing = go(
     slots,
-    slots.map((s) => part(s.name)),
+    slots.map((slot) => part(slot.name)),
   );
-  expect(spreadMaterials(r, [8, 5, 4, 1], [64, 64]).map((m) => m[1])).toEqual([0, 1, 1, 0]);
+  expect(spreadMaterials(routing, [8, 5, 4, 1], [64, 64]).map((m) => m[1])).toEqual([0, 1, 1, 0]);
   const byHand = go(
     slots,
-    slots.map((s) => part(s.name)),
+    slots.map((slot) => part(slot.name)),
     { sheets: 2, routes: { a: '2', d: '2' } },
   );
   expect(spreadMaterials(byHand, [8, 5, 4, 1], [64, 64])).toEqual([

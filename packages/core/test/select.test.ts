@@ -30,7 +30,7 @@ function grid(w: number, h: number, height = (_x: number, _y: number) => 0): [Fl
   return [Float32Array.from(points), Uint32Array.from(indices)];
 }
 
-const listed = (s: FaceSet) => [...s.keys()].filter((f) => s[f]);
+const listed = (faceSet: FaceSet) => [...faceSet.keys()].filter((f) => faceSet[f]);
 
 test('what lies beyond a side is what an independent table says, on any heap of triangles', () => {
   fc.assert(
@@ -38,10 +38,10 @@ test('what lies beyond a side is what an independent table says, on any heap of 
       const random = numbers(seed);
       const points = Float32Array.from({ length: 30 }, () => Math.floor(random() * 3));
       const indices = Uint32Array.from({ length: count * 3 }, () => Math.floor(random() * 10));
-      const t = faceTopology(points, indices);
+      const topology = faceTopology(points, indices);
       const sides = new Map<string, number[]>();
       for (let s = 0; s < indices.length; s++) {
-        const [a, b] = [t.places[s], t.places[s % 3 === 2 ? s - 2 : s + 1]];
+        const [a, b] = [topology.places[s], topology.places[s % 3 === 2 ? s - 2 : s + 1]];
         if (a === b) continue;
         const key = [a, b].sort((p, q) => p - q).join();
         sides.set(key, [...(sides.get(key) ?? []), s]);
@@ -52,7 +52,7 @@ test('what lies beyond a side is what an independent table says, on any heap of 
           expected[list[0]] = Math.floor(list[1] / 3);
           expected[list[1]] = Math.floor(list[0] / 3);
         }
-      expect([...t.neighbour]).toEqual([...expected]);
+      expect([...topology.neighbour]).toEqual([...expected]);
     }),
     { numRuns: 150 },
   );
@@ -63,38 +63,38 @@ describe('selecting faces', () => {
     const [p, i] = grid(3, 2);
     const [q, j] = grid(2, 2);
     const points = Float32Array.from([...p, ...q.map((v, k) => (k % 3 === 0 ? v + 50 : v))]);
-    const t = faceTopology(points, Uint32Array.from([...i, ...j.map((v) => v + p.length / 3)]));
-    expect(listed(connectedFaces(t, [2]))).toEqual(Array.from({ length: 12 }, (_, f) => f));
-    expect(listed(connectedFaces(t, [13]))).toEqual(Array.from({ length: 8 }, (_, f) => f + 12));
+    const topology = faceTopology(points, Uint32Array.from([...i, ...j.map((v) => v + p.length / 3)]));
+    expect(listed(connectedFaces(topology, [2]))).toEqual(Array.from({ length: 12 }, (_, f) => f));
+    expect(listed(connectedFaces(topology, [13]))).toEqual(Array.from({ length: 8 }, (_, f) => f + 12));
   });
 
   test('the flat neighbourhood ends at the bend', () => {
     // Flat up to x = 3, then rising by 45°.
-    const t = faceTopology(...grid(6, 2, (x) => Math.max(0, x - 3)));
-    const left = flatFaces(t, [0], 30);
+    const topology = faceTopology(...grid(6, 2, (x) => Math.max(0, x - 3)));
+    const left = flatFaces(topology, [0], 30);
     expect(listed(left)).toHaveLength(12);
     expect(listed(left).every((f) => Math.floor(f / 2) % 6 < 3)).toBe(true);
-    expect(listed(flatFaces(t, [0], 46))).toHaveLength(24);
+    expect(listed(flatFaces(topology, [0], 46))).toHaveLength(24);
   });
 
   test('a ring more, a ring less: shrinking undoes growing inside a sheet, and both are what a look at all corners says', () => {
-    const t = faceTopology(...grid(12, 12));
+    const topology = faceTopology(...grid(12, 12));
     fc.assert(
       fc.property(fc.array(fc.nat(287), { minLength: 1, maxLength: 20 }), (faces) => {
-        const set = noFaces(t);
-        for (const f of faces) set[f] = 1;
-        const corners = (f: number) => [0, 1, 2].map((k) => t.places[f * 3 + k]);
+        const set = noFaces(topology);
+        for (const face of faces) set[face] = 1;
+        const corners = (f: number) => [0, 1, 2].map((k) => topology.places[f * 3 + k]);
         const touches = (f: number, on: FaceSet, value: number) =>
           listed(value ? on : inverted(on)).some((o) => corners(o).some((c) => corners(f).includes(c)));
-        const more = grown(t, set);
-        const less = shrunk(t, set);
-        for (let f = 0; f < t.faces; f += 7) {
+        const more = grown(topology, set);
+        const less = shrunk(topology, set);
+        for (let f = 0; f < topology.faces; f += 7) {
           expect(more[f] === 1).toBe(touches(f, set, 1));
           expect(less[f] === 1).toBe(set[f] === 1 && !touches(f, set, 0));
         }
         // Closing never loses a face.
         listed(set).forEach((f) => {
-          expect(shrunk(t, more)[f]).toBe(1);
+          expect(shrunk(topology, more)[f]).toBe(1);
         });
       }),
       { numRuns: 20 },
@@ -103,24 +103,24 @@ describe('selecting faces', () => {
 
   test('a loop runs along one row of quads to both ends, and around a ring', () => {
     const [p, i] = grid(5, 4);
-    const t = faceTopology(p, i);
+    const topology = faceTopology(p, i);
     const lengths = Float32Array.from({ length: i.length }, (_, s) => {
       const [a, b] = [i[s] * 3, i[s % 3 === 2 ? s - 2 : s + 1] * 3];
       return Math.hypot(p[a] - p[b], p[a + 1] - p[b + 1], p[a + 2] - p[b + 2]);
     });
     // Side 1 of an even face runs along z: across it the loop goes along x.
-    const row = loopFaces(t, lengths, 14, 1);
+    const row = loopFaces(topology, lengths, 14, 1);
     expect(listed(row)).toEqual(Array.from({ length: 10 }, (_, f) => f + 10));
-    const column = loopFaces(t, lengths, 14, 0);
+    const column = loopFaces(topology, lengths, 14, 0);
     expect(listed(column)).toHaveLength(8);
     expect(listed(column).every((f) => Math.floor(f / 2) % 5 === 2)).toBe(true);
   });
 
   test('labels, the rest, and a share by a seed', () => {
-    const t = faceTopology(...grid(5, 5));
+    const topology = faceTopology(...grid(5, 5));
     const labels = Uint8Array.from({ length: 50 }, (_, f) => f % 3);
     expect(listed(labelledFaces([4], labels)).every((f) => f % 3 === 1)).toBe(true);
-    const all = connectedFaces(t, [0]);
+    const all = connectedFaces(topology, [0]);
     expect(listed(inverted(all))).toEqual([]);
     const some = randomShare(all, 0.3, 9);
     expect(listed(some)).toHaveLength(15);
@@ -130,8 +130,8 @@ describe('selecting faces', () => {
 
   test('the surface that is unwrapped knows the same neighbours, but for faces turned against each other', () => {
     const [p, i] = grid(4, 4, (x, y) => Math.sin(x * y));
-    const [t, s] = [faceTopology(p, i), surfaceOf(p, i)];
-    expect([...t.neighbour]).toEqual(Array.from(s.twin, (v) => (v < 0 ? -1 : Math.floor(v / 3))));
+    const [topology, surface] = [faceTopology(p, i), surfaceOf(p, i)];
+    expect([...topology.neighbour]).toEqual(Array.from(surface.twin, (v) => (v < 0 ? -1 : Math.floor(v / 3))));
   });
 });
 

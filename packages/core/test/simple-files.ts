@@ -51,61 +51,72 @@ export function toObj({ positions, uvs, indices }: SimpleMesh): Uint8Array {
   return utf8Bytes(`${lines.join('\n')}\n`);
 }
 
-function plyHeader(format: string, m: SimpleMesh): string {
+function plyHeader(format: string, simpleMesh: SimpleMesh): string {
   return [
     'ply',
     `format ${format} 1.0`,
     'comment made for a test',
-    `element vertex ${m.positions.length / 3}`,
-    ...['x', 'y', 'z', ...(m.uvs ? ['s', 't'] : [])].map((p) => `property float ${p}`),
+    `element vertex ${simpleMesh.positions.length / 3}`,
+    ...['x', 'y', 'z', ...(simpleMesh.uvs ? ['s', 't'] : [])].map((p) => `property float ${p}`),
     'property uchar red',
     'property uchar green',
     'property uchar blue',
-    `element face ${m.indices.length / 3}`,
+    `element face ${simpleMesh.indices.length / 3}`,
     'property list uchar int vertex_indices',
     'end_header',
     '',
   ].join('\n');
 }
 
-export function plyText(m: SimpleMesh): Uint8Array {
+export function plyText(simpleMesh: SimpleMesh): Uint8Array {
   const lines: string[] = [];
-  for (let v = 0; v < m.positions.length / 3; v++)
+  for (let v = 0; v < simpleMesh.positions.length / 3; v++)
     lines.push(
-      [...vec(m.positions, v, 3), ...(m.uvs ? [m.uvs[v * 2], 1 - m.uvs[v * 2 + 1]] : []), v % 256, 128, 0].join(' '),
+      [
+        ...vec(simpleMesh.positions, v, 3),
+        ...(simpleMesh.uvs ? [simpleMesh.uvs[v * 2], 1 - simpleMesh.uvs[v * 2 + 1]] : []),
+        v % 256,
+        128,
+        0,
+      ].join(' '),
     );
-  for (let t = 0; t < m.indices.length; t += 3) lines.push(`3 ${[...m.indices.subarray(t, t + 3)].join(' ')}`);
-  return utf8Bytes(`${plyHeader('ascii', m)}${lines.join('\n')}\n`);
+  for (let t = 0; t < simpleMesh.indices.length; t += 3)
+    lines.push(`3 ${[...simpleMesh.indices.subarray(t, t + 3)].join(' ')}`);
+  return utf8Bytes(`${plyHeader('ascii', simpleMesh)}${lines.join('\n')}\n`);
 }
 
-export function plyBinary(m: SimpleMesh, little: boolean): Uint8Array {
-  const head = utf8Bytes(plyHeader(little ? 'binary_little_endian' : 'binary_big_endian', m));
-  const count = m.positions.length / 3;
-  const out = new Uint8Array(head.length + count * (m.uvs ? 23 : 15) + (m.indices.length / 3) * 13);
+export function plyBinary(simpleMesh: SimpleMesh, little: boolean): Uint8Array {
+  const head = utf8Bytes(plyHeader(little ? 'binary_little_endian' : 'binary_big_endian', simpleMesh));
+  const count = simpleMesh.positions.length / 3;
+  const out = new Uint8Array(head.length + count * (simpleMesh.uvs ? 23 : 15) + (simpleMesh.indices.length / 3) * 13);
   out.set(head);
   const view = new DataView(out.buffer);
   let at = head.length;
   for (let v = 0; v < count; v++) {
-    const floats = [...m.positions.subarray(v * 3, v * 3 + 3), ...(m.uvs ? [m.uvs[v * 2], 1 - m.uvs[v * 2 + 1]] : [])];
-    for (const f of floats) {
-      view.setFloat32(at, f, little);
+    const floats = [
+      ...simpleMesh.positions.subarray(v * 3, v * 3 + 3),
+      ...(simpleMesh.uvs ? [simpleMesh.uvs[v * 2], 1 - simpleMesh.uvs[v * 2 + 1]] : []),
+    ];
+    for (const float of floats) {
+      view.setFloat32(at, float, little);
       at += 4;
     }
     out.set([v % 256, 128, 0], at);
     at += 3;
   }
-  for (let t = 0; t < m.indices.length; t += 3) {
+  for (let t = 0; t < simpleMesh.indices.length; t += 3) {
     out[at++] = 3;
-    for (let k = 0; k < 3; k++, at += 4) view.setInt32(at, m.indices[t + k], little);
+    for (let k = 0; k < 3; k++, at += 4) view.setInt32(at, simpleMesh.indices[t + k], little);
   }
   return out;
 }
 
-export function stlText(m: SimpleMesh): Uint8Array {
+export function stlText(simpleMesh: SimpleMesh): Uint8Array {
   const lines = ['solid mesh'];
-  for (let t = 0; t < m.indices.length; t += 3) {
-    lines.push(`facet normal ${normalOf(m, t).join(' ')}`, 'outer loop');
-    for (let k = 0; k < 3; k++) lines.push(`vertex ${vec(m.positions, m.indices[t + k], 3).join(' ')}`);
+  for (let t = 0; t < simpleMesh.indices.length; t += 3) {
+    lines.push(`facet normal ${normalOf(simpleMesh, t).join(' ')}`, 'outer loop');
+    for (let k = 0; k < 3; k++)
+      lines.push(`vertex ${vec(simpleMesh.positions, simpleMesh.indices[t + k], 3).join(' ')}`);
     lines.push('endloop', 'endfacet');
   }
   lines.push('endsolid mesh', '');
@@ -113,23 +124,29 @@ export function stlText(m: SimpleMesh): Uint8Array {
 }
 
 /** @param blank leave the normals nought */
-export function stlBinary(m: SimpleMesh, blank = false): Uint8Array {
-  const count = m.indices.length / 3;
+export function stlBinary(simpleMesh: SimpleMesh, blank = false): Uint8Array {
+  const count = simpleMesh.indices.length / 3;
   const out = new Uint8Array(84 + count * 50);
   const view = new DataView(out.buffer);
   view.setUint32(80, count, true);
   for (let t = 0; t < count; t++) {
     const at = 84 + t * 50;
-    const n = blank ? [0, 0, 0] : normalOf(m, t * 3);
+    const n = blank ? [0, 0, 0] : normalOf(simpleMesh, t * 3);
     for (let k = 0; k < 3; k++) view.setFloat32(at + k * 4, n[k], true);
     for (let k = 0; k < 9; k++)
-      view.setFloat32(at + 12 + k * 4, m.positions[m.indices[t * 3 + Math.floor(k / 3)] * 3 + (k % 3)], true);
+      view.setFloat32(
+        at + 12 + k * 4,
+        simpleMesh.positions[simpleMesh.indices[t * 3 + Math.floor(k / 3)] * 3 + (k % 3)],
+        true,
+      );
   }
   return out;
 }
 
-function normalOf(m: SimpleMesh, t: number): number[] {
-  const p = (k: number) => [...m.positions.subarray(m.indices[t + k] * 3, m.indices[t + k] * 3 + 3)];
+function normalOf(simpleMesh: SimpleMesh, t: number): number[] {
+  const p = (k: number) => [
+    ...simpleMesh.positions.subarray(simpleMesh.indices[t + k] * 3, simpleMesh.indices[t + k] * 3 + 3),
+  ];
   const [a, b, c] = [p(0), p(1), p(2)];
   const e = b.map((v, i) => v - a[i]);
   const f = c.map((v, i) => v - a[i]);

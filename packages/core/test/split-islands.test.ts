@@ -36,7 +36,7 @@ function split(faces: ArrayLike<number>, bend = 180, bentAt = 2, degrees = 50, w
     .listMaterials()[0]
     .getBaseColorTextureInfo()
     ?.setWrapS(wrap as 10497);
-  const read = (m: Model) => readModel('m.glb', m.document, imageKeyOfName);
+  const read = (model: Model) => readModel('m.glb', model.document, imageKeyOfName);
   const before = read(model);
   const d = FaceDecisions.parse({
     groups: [{ id: 'g', name: 'Some', hue: 0, faces: { 'm.glb': { 0: faceText(faces) } } }],
@@ -46,15 +46,18 @@ function split(faces: ArrayLike<number>, bend = 180, bentAt = 2, degrees = 50, w
   return { before, after: read(before), report: changes.reports[0], origins: changes.origins };
 }
 
-const islandsOf = (m: Model) =>
-  m.parts.reduce((n, p) => n + uvIslands(p.indices, p.positions, p.uvs[0] as Float32Array).count, 0);
+const islandsOf = (model: Model) =>
+  model.parts.reduce(
+    (sum, part) => sum + uvIslands(part.indices, part.positions, part.uvs[0] as Float32Array).count,
+    0,
+  );
 
-const cornersOf = (m: Model) =>
-  m.parts.flatMap((p) =>
-    Array.from(p.indices, (v) => ({
-      at: [...p.positions.subarray(v * 3, v * 3 + 3)],
-      u: (p.uvs[0] as Float32Array)[2 * v],
-      v: (p.uvs[0] as Float32Array)[2 * v + 1],
+const cornersOf = (model: Model) =>
+  model.parts.flatMap((part) =>
+    Array.from(part.indices, (v) => ({
+      at: [...part.positions.subarray(v * 3, v * 3 + 3)],
+      u: (part.uvs[0] as Float32Array)[2 * v],
+      v: (part.uvs[0] as Float32Array)[2 * v + 1],
     })),
   );
 

@@ -74,7 +74,7 @@ test('draw calls count every instance and pass; twins are found by pixels and by
   ];
   const model = buildModel(
     slots,
-    slots.map((s, i) => ({ ...quad(i, 0, 1, 1, 0, 0, 1, 1), slot: s.name })),
+    slots.map((slot, i) => ({ ...quad(i, 0, 1, 1, 0, 0, 1, 1), slot: slot.name })),
   );
   const facts = { width: 64, height: 64, bits: 8 as const };
   const images: ImageTable = new Map([
@@ -98,8 +98,8 @@ test('draw calls count every instance and pass; twins are found by pixels and by
 });
 
 test('density is weighted by surface', () => {
-  const d = densityOf([100, 400], [1, 1]);
-  expect(d).toEqual({ mean: 15, median: 10, p5: 10, p95: 20 });
+  const density = densityOf([100, 400], [1, 1]);
+  expect(density).toEqual({ mean: 15, median: 10, p5: 10, p95: 20 });
   expect(densityOf([100, 400], [9, 91])?.median).toBeCloseTo(Math.sqrt(400 / 91), 9);
   expect(densityOf([], [])).toBeNull();
 });

@@ -60,9 +60,9 @@ test('tables come back from CSV as they were, whatever tiles are called', () => 
     fc.property(fc.uniqueArray(name, { minLength: 1, maxLength: 16 }), fc.constantFrom(0, 2, 6), (names, gutter) => {
       const rows = tileRows(names, tileGrid(512, 256, 64, gutter));
       expect(parseTileCsv(tileCsv(rows))).toEqual(rows);
-      for (const r of rows) {
-        expect(r.uv[1] + r.uvUp[3]).toBeCloseTo(1, 12);
-        expect(r.uv[3] + r.uvUp[1]).toBeCloseTo(1, 12);
+      for (const row of rows) {
+        expect(row.uv[1] + row.uvUp[3]).toBeCloseTo(1, 12);
+        expect(row.uv[3] + row.uvUp[1]).toBeCloseTo(1, 12);
       }
     }),
   );
@@ -79,14 +79,14 @@ describe('mixing tiles', () => {
         fc.integer({ min: 0, max: 500 }),
         fc.integer({ min: 1, max: 1e6 }),
         (shares, faces, seed) => {
-          const total = shares.reduce((a, b) => a + b, 0);
+          const total = shares.reduce((sum, share) => sum + share, 0);
           if (total < 1e-3) return;
           const parts = shares.map((share, i) => ({ tile: `${i}`, share }));
           const mixed = mixTiles(parts, faces, seed);
           expect(mixed).toHaveLength(faces);
-          shares.forEach((s, i) => {
+          shares.forEach((share, i) => {
             const count = mixed.filter((m) => m === i).length;
-            expect(Math.abs(count - (faces * s) / total)).toBeLessThan(1);
+            expect(Math.abs(count - (faces * share) / total)).toBeLessThan(1);
           });
           expect(mixTiles(parts, faces, seed)).toEqual(mixed);
         },
@@ -121,7 +121,7 @@ test('every face takes the whole picture of its cell, turned as asked, and keeps
   );
   const [part] = model.parts;
   const faces = quadFaces(part);
-  expect(faces.map((f) => [...f].sort())).toEqual([
+  expect(faces.map((face) => [...face].sort())).toEqual([
     [0, 1],
     [2, 3],
   ]);

@@ -54,7 +54,7 @@ test('colour is averaged as light, data as data', async () => {
   const stripes = raster(64, (x) => (x % 2 ? [255, 255, 255] : [0, 0, 0]));
   const model = buildModel([{ name: 'a', baseColor: 'c', occlusion: { image: 'c', uvSet: 0 } }], [full]);
   const { maps } = await bakeHere([model], { c: stripes }, decide({ ...exact, size: 64 }), (plots) => {
-    for (const p of plots) Object.assign(p, { scale: 0.25, boxWidth: 16, boxHeight: 16 });
+    for (const plot of plots) Object.assign(plot, { scale: 0.25, boxWidth: 16, boxHeight: 16 });
   });
   // A pattern of single texels, four times minified: an even grey, no moiré.
   for (let y = 1; y < 15; y++)
@@ -69,8 +69,8 @@ test('a checker stays a checker: no third colour with nearest filtering', async 
   const checker = raster(64, (x, y) => (((x >> 3) + (y >> 3)) % 2 ? [250, 10, 10] : [10, 10, 250]));
   const model = buildModel([{ name: 'a', baseColor: 'c' }], [{ ...full, uvs: quad(0, 0, 1, 1, 0, 0, 0.5, 0.5).uvs }]);
   (model.slots[0].look.baseColor as { nearest: boolean }).nearest = true;
-  const { maps } = await bakeHere([model], { c: checker }, decide({ ...exact, size: 128 }), ([p]) => {
-    Object.assign(p, { scale: 4, boxWidth: 128, boxHeight: 128, x: 0, y: 0 });
+  const { maps } = await bakeHere([model], { c: checker }, decide({ ...exact, size: 128 }), ([placedPlot]) => {
+    Object.assign(placedPlot, { scale: 4, boxWidth: 128, boxHeight: 128, x: 0, y: 0 });
   });
   const colours = new Set<string>();
   for (let i = 0; i < 128 * 128; i++)
@@ -97,14 +97,14 @@ test('repeats are baked in: a quad that shows a texture three times holds it thr
     { c: image },
     decide({ size: 256, margin: 0, padding: 0, rotate: 'none' }),
   );
-  const [p] = layout.sheets[0].plots;
+  const [placedPlot] = layout.sheets[0].plots;
   for (let k = 0; k < 3; k++)
     for (const [x, y] of [
       [5, 9],
       [40, 33],
       [60, 62],
     ]) {
-      const i = (p.y + y) * 256 + p.x + k * 64 + x;
+      const i = (placedPlot.y + y) * 256 + placedPlot.x + k * 64 + x;
       expect(maps.baseColor[i * 4]).toBeCloseTo(image.data[(y * 64 + x) * 4], -0.5);
     }
 });
@@ -150,8 +150,8 @@ function sameShading(
       const a = source(x, y);
       const b = result(x, y);
       all++;
-      const same = lights.every((l) => {
-        const shade = (n: number[]) => Math.max(0, n[0] * l[0] + n[1] * l[1] + n[2] * l[2]) * 255;
+      const same = lights.every((light) => {
+        const shade = (n: number[]) => Math.max(0, n[0] * light[0] + n[1] * light[1] + n[2] * light[2]) * 255;
         return Math.abs(shade(a) - shade(b)) <= 4;
       });
       if (same) good++;
@@ -175,9 +175,9 @@ describe('normals of islands that were turned or mirrored', () => {
       const map = bumps(size);
       const uvs = mirrored ? quad(0, 0, 1, 1, 1, 0, -1, 1).uvs : full.uvs;
       const model = buildModel([{ name: 'a', baseColor: 'c', normal: 'n' }], [{ ...full, uvs }]);
-      const { maps, targets } = await bakeHere([model], { c: noise(1), n: map }, decide(exact), ([p]) => {
-        p.turns = turns;
-        if (flipped) p.flip = size;
+      const { maps, targets } = await bakeHere([model], { c: noise(1), n: map }, decide(exact), ([placedPlot]) => {
+        placedPlot.turns = turns;
+        if (flipped) placedPlot.flip = size;
       });
       const t = targets[0].tangents as Float32Array;
       const uv = targets[0].uv;
@@ -236,7 +236,7 @@ describe('padding', () => {
     const [none, some, more] = [await bake(0), await bake(5), await bake(11)];
     const size = 128;
     for (let i = 0; i < size * size; i++) {
-      const texel = (m: typeof none) => [...m.baseColor.subarray(i * 4, i * 4 + 4)];
+      const texel = (sheetMaps: typeof none) => [...sheetMaps.baseColor.subarray(i * 4, i * 4 + 4)];
       if (none.owner[i]) {
         expect(texel(more)).toEqual(texel(none));
         continue;

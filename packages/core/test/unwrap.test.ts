@@ -57,10 +57,10 @@ const cube = () => {
   return surfaceOf(Float32Array.from(Array.from({ length: 8 }, (_, i) => corner(i)).flat()), Uint32Array.from(indices));
 };
 
-const corners = (f: Flat, i: number) =>
+const corners = (flat: Flat, i: number) =>
   [0, 1, 2].map((k) => {
-    const v = f.local[i * 3 + k];
-    return [f.uv[2 * v], f.uv[2 * v + 1]] as const;
+    const v = flat.local[i * 3 + k];
+    return [flat.uv[2 * v], flat.uv[2 * v + 1]] as const;
   });
 
 const turn = (a: readonly number[], b: readonly number[], c: readonly number[]) =>
@@ -68,17 +68,17 @@ const turn = (a: readonly number[], b: readonly number[], c: readonly number[]) 
 
 /** Independent of the code: every face once, none turned over, and no point that lies deep in two faces of a chart. */
 function check(surface: Surface, flats: Flat[], random: () => number): void {
-  const faces = flats.flatMap((f) => [...f.triangles]).sort((a, b) => a - b);
+  const faces = flats.flatMap((flat) => [...flat.triangles]).sort((a, b) => a - b);
   expect(faces).toEqual(Array.from({ length: surface.areas.length }, (_, i) => i));
-  for (const f of flats) {
-    const list = Array.from(f.triangles, (_, i) => corners(f, i));
+  for (const flat of flats) {
+    const list = Array.from(flat.triangles, (_, i) => corners(flat, i));
     list.forEach((t, i) => {
-      if (surface.areas[f.triangles[i]] > 1e-12) expect(turn(t[0], t[1], t[2])).toBeGreaterThan(0);
+      if (surface.areas[flat.triangles[i]] > 1e-12) expect(turn(t[0], t[1], t[2])).toBeGreaterThan(0);
     });
     for (let n = 0; n < 200; n++) {
       const i = Math.floor(random() * list.length);
       // What has no area lies over nothing.
-      if (!(surface.areas[f.triangles[i]] > 1e-12)) continue;
+      if (!(surface.areas[flat.triangles[i]] > 1e-12)) continue;
       const t = list[i];
       const p = [0, 1].map((k) => (t[0][k] + t[1][k] + t[2][k]) / 3);
       const inside = list.filter(
@@ -107,25 +107,25 @@ describe('charts', () => {
       expect(charts.length).toBeLessThanOrEqual(most);
       check(
         surface,
-        charts.map((c) => c.flat),
+        charts.map((chart) => chart.flat),
         numbers(7),
       );
-      for (const c of charts) {
-        expect(c.stretch.l2).toBeLessThanOrEqual(LIMITS.stretch);
-        expect(c.stretch.high / c.stretch.low).toBeLessThanOrEqual(LIMITS.spread);
+      for (const chart of charts) {
+        expect(chart.stretch.l2).toBeLessThanOrEqual(LIMITS.stretch);
+        expect(chart.stretch.high / chart.stretch.low).toBeLessThanOrEqual(LIMITS.spread);
         // All charts have the surface's own density.
-        const flat = c.flat.triangles.reduce(
-          (n, _, i) => n + turn(...(corners(c.flat, i) as [never, never, never])) / 2,
+        const flat = chart.flat.triangles.reduce(
+          (sum, _, i) => sum + turn(...(corners(chart.flat, i) as [never, never, never])) / 2,
           0,
         );
-        expect(flat / c.stretch.area).toBeCloseTo(1, 6);
+        expect(flat / chart.stretch.area).toBeCloseTo(1, 6);
       }
     });
 
   test('what is flat or rolled comes out as it is: one chart, no stretch', () => {
     const rolled = sheet(30, 6, (u, v) => [Math.cos(u / 10), v / 10, Math.sin(u / 10)]);
-    for (const s of [sheet(8, 5, (u, v) => [u, 0.3 * u, v]), rolled]) {
-      const charts = chartsOf(s, LIMITS);
+    for (const surface of [sheet(8, 5, (u, v) => [u, 0.3 * u, v]), rolled]) {
+      const charts = chartsOf(surface, LIMITS);
       expect(charts).toHaveLength(1);
       expect(charts[0].stretch.l2).toBeCloseTo(1, 3);
     }
@@ -143,7 +143,7 @@ describe('charts', () => {
     const surface = surfaceOf(points, indices);
     check(
       surface,
-      chartsOf(surface, LIMITS).map((c) => c.flat),
+      chartsOf(surface, LIMITS).map((chart) => chart.flat),
       numbers(3),
     );
   });
@@ -157,7 +157,7 @@ describe('charts', () => {
         const surface = surfaceOf(points, indices);
         check(
           surface,
-          chartsOf(surface, LIMITS).map((c) => c.flat),
+          chartsOf(surface, LIMITS).map((chart) => chart.flat),
           random,
         );
       }),
@@ -168,32 +168,35 @@ describe('charts', () => {
 
 describe('stretch', () => {
   test('is that of the definition: √((a² + b²) / 2) of the singular values, at equal area', () => {
-    const s = sheet(4, 4, (u, v) => [u, v, 0]);
+    const surface = sheet(4, 4, (u, v) => [u, v, 0]);
     const flat: Flat = {
       triangles: Uint32Array.from({ length: 32 }, (_, i) => i),
-      places: Uint32Array.from({ length: s.points.length / 3 }, (_, i) => i),
+      places: Uint32Array.from({ length: surface.points.length / 3 }, (_, i) => i),
       uv: Float64Array.from(
-        { length: (s.points.length / 3) * 2 },
-        (_, i) => s.points[(i >> 1) * 3 + (i & 1)] * (i & 1 ? 1 : 2),
+        { length: (surface.points.length / 3) * 2 },
+        (_, i) => surface.points[(i >> 1) * 3 + (i & 1)] * (i & 1 ? 1 : 2),
       ),
-      local: s.corners,
+      local: surface.corners,
     };
     // Twice as wide: the surface shrinks by 1/2 and 1 per unit flat; scaled to equal area 1/√2 and √2.
     const expected = Math.sqrt((0.5 + 2) / 2);
-    expect(stretchOf(s, flat).l2).toBeCloseTo(expected, 9);
-    expect(l2Of(s, flat)).toBeCloseTo(expected, 9);
-    expect(stretchOf(s, flat).low).toBeCloseTo(Math.SQRT2, 9);
+    expect(stretchOf(surface, flat).l2).toBeCloseTo(expected, 9);
+    expect(l2Of(surface, flat)).toBeCloseTo(expected, 9);
+    expect(stretchOf(surface, flat).low).toBeCloseTo(Math.SQRT2, 9);
     // Relaxing finds the flat sheet again.
-    expect(stretchOf(s, relaxFlat(s, flat, 30, 200)).l2).toBeCloseTo(1, 4);
+    expect(stretchOf(surface, relaxFlat(surface, flat, 30, 200)).l2).toBeCloseTo(1, 4);
   });
 });
 
 describe('strips', () => {
   /** Every chart is a grid of rectangles: each corner lies on one of its columns and rows, and covers its box. */
-  const rectangular = (f: Flat) => {
-    const area = f.triangles.reduce((n, _, i) => n + turn(...(corners(f, i) as [never, never, never])) / 2, 0);
-    const us = f.uv.filter((_, i) => i % 2 === 0);
-    const vs = f.uv.filter((_, i) => i % 2 === 1);
+  const rectangular = (flat: Flat) => {
+    const area = flat.triangles.reduce(
+      (sum, _, i) => sum + turn(...(corners(flat, i) as [never, never, never])) / 2,
+      0,
+    );
+    const us = flat.uv.filter((_, i) => i % 2 === 0);
+    const vs = flat.uv.filter((_, i) => i % 2 === 1);
     const box = (Math.max(...us) - Math.min(...us)) * (Math.max(...vs) - Math.min(...vs));
     expect(area).toBeCloseTo(box, 9);
     return [Math.max(...us) - Math.min(...us), Math.max(...vs) - Math.min(...vs)].sort((a, b) => a - b);
@@ -244,7 +247,7 @@ describe('strips', () => {
     const { flats, rest } = stripCharts(cube());
     expect(rest).toHaveLength(0);
     check(cube(), flats, numbers(4));
-    for (const f of flats) expect(stretchOf(cube(), f).l2).toBeCloseTo(1, 9);
+    for (const flat of flats) expect(stretchOf(cube(), flat).l2).toBeCloseTo(1, 9);
     const fan = surfaceOf(Float32Array.of(0, 0, 0, 1, 0, 0, 0.4, 0, 0.9), Uint32Array.of(0, 2, 1));
     expect(stripCharts(fan)).toEqual({ flats: [], rest: Uint32Array.of(0) });
   });
@@ -255,7 +258,7 @@ describe('projections', () => {
     const flats = boxCharts(cube());
     expect(flats).toHaveLength(6);
     check(cube(), flats, numbers(1));
-    for (const f of flats) expect(stretchOf(cube(), f).l2).toBeCloseTo(1, 9);
+    for (const flat of flats) expect(stretchOf(cube(), flat).l2).toBeCloseTo(1, 9);
   });
 
   test('planar: what faces the axis and what faces away, apart', () => {
@@ -270,6 +273,6 @@ describe('projections', () => {
     const tube = sheet(48, 4, (u, v) => [Math.sin((u / 24) * Math.PI) * 0.5, v, Math.cos((u / 24) * Math.PI) * 0.5]);
     const flats = cylindricalCharts(tube, 'y');
     expect(flats).toHaveLength(2);
-    for (const f of flats) expect(stretchOf(tube, f).l2).toBeCloseTo(1, 2);
+    for (const flat of flats) expect(stretchOf(tube, flat).l2).toBeCloseTo(1, 2);
   });
 });

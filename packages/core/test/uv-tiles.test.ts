@@ -22,7 +22,7 @@ describe('UV tiles', () => {
   test('each has its density, and the slot how unlike they are; a slot on one tile is not listed', () => {
     const [body, ...more] = uvTilesOf(tram(), 1024);
     expect(more).toEqual([]);
-    expect(body.tiles.map((t) => [t.number, t.u, t.v, t.triangles, t.density])).toEqual([
+    expect(body.tiles.map((tile) => [tile.number, tile.u, tile.v, tile.triangles, tile.density])).toEqual([
       [1001, 0, 0, 2, 512],
       [1002, 1, 0, 2, 256],
       [1011, 0, -1, 2, 1024],
@@ -34,10 +34,10 @@ describe('UV tiles', () => {
     const model = tram();
     expect(tilesApart(model)).toBe(2);
     const read = readModel('x', model.document, imageKeyOfName);
-    const byName = new Map(read.parts.map((p) => [read.slots[p.slot].name, p]));
+    const byName = new Map(read.parts.map((part) => [read.slots[part.slot].name, part]));
     expect([...byName.keys()].sort()).toEqual(['Body_1001', 'Body_1002', 'Body_1011', 'Glass']);
-    for (const p of read.parts)
-      for (const v of p.uvs[0] as Float32Array) {
+    for (const part of read.parts)
+      for (const v of part.uvs[0] as Float32Array) {
         expect(v).toBeGreaterThanOrEqual(0);
         expect(v).toBeLessThanOrEqual(1);
       }
@@ -51,10 +51,10 @@ describe('UV tiles', () => {
     const lay = { set: 0, together: false, margin: 4, effort: 0, seed: 1, slots: ['Body'] } as const;
     repackModel(model, { ...lay, width: 512, height: 512, rotate: 'quarter', even: true, snap: false });
     const read = readModel('x', model.document, imageKeyOfName);
-    const density = read.parts.slice(0, 3).map((p) => {
-      const uv = p.uvs[0] as Float32Array;
+    const density = read.parts.slice(0, 3).map((part) => {
+      const uv = part.uvs[0] as Float32Array;
       const side = Math.max(...uv.filter((_, i) => i % 2 === 0)) - Math.min(...uv.filter((_, i) => i % 2 === 0));
-      return side / (p.positions[3] - p.positions[0]);
+      return side / (part.positions[3] - part.positions[0]);
     });
     for (const d of density) expect(d / density[0]).toBeCloseTo(1, 3);
   });

@@ -7,32 +7,32 @@ import { enamel, paint } from './looks.ts';
 export function sign(
   options: { uvs?: boolean; position?: number; index?: number; names?: string[]; texture?: boolean } = {},
 ): GlbWriter {
-  const w = new GlbWriter();
+  const glbWriter = new GlbWriter();
   const maps = paint(enamel([24, 62, 96], [242, 238, 224], 6), 64);
   const names = options.names ?? ['SignEnamel'];
-  const [a] = layCharts([[rectangle([0, 0.4, 0], [0.6, 0, 0], [0, -0.4, 0])]]);
-  if (options.position !== undefined) a.positions[4] = options.position;
-  if (options.index !== undefined) a.indices[5] = options.index;
+  const [surface] = layCharts([[rectangle([0, 0.4, 0], [0.6, 0, 0], [0, -0.4, 0])]]);
+  if (options.position !== undefined) surface.positions[4] = options.position;
+  if (options.index !== undefined) surface.indices[5] = options.index;
   const primitives = names.map((name, i) => {
-    const material = w.material({
+    const material = glbWriter.material({
       name,
       pbrMetallicRoughness:
         options.texture === false
           ? { baseColorFactor: [0.2, 0.4 + 0.3 * i, 0.5, 1] }
           : {
-              baseColorTexture: { index: w.texture(maps.baseColor, `${name}_colour`) },
+              baseColorTexture: { index: glbWriter.texture(maps.baseColor, `${name}_colour`) },
               baseColorFactor: [1, 1 - 0.2 * i, 1, 1],
             },
     });
     const attributes: Record<string, number> = {
-      POSITION: w.floats(a.positions, 'VEC3', true),
-      NORMAL: w.floats(a.normals, 'VEC3'),
+      POSITION: glbWriter.floats(surface.positions, 'VEC3', true),
+      NORMAL: glbWriter.floats(surface.normals, 'VEC3'),
     };
-    if (options.uvs !== false) attributes.TEXCOORD_0 = w.floats(a.uvs, 'VEC2');
-    return { attributes, indices: w.indices(a.indices), material };
+    if (options.uvs !== false) attributes.TEXCOORD_0 = glbWriter.floats(surface.uvs, 'VEC2');
+    return { attributes, indices: glbWriter.indices(surface.indices), material };
   });
-  w.node({ name: 'sign', mesh: w.mesh('sign', primitives) });
-  return w;
+  glbWriter.node({ name: 'sign', mesh: glbWriter.mesh('sign', primitives) });
+  return glbWriter;
 }
 
 /** Changes the JSON of a GLB and packs it again. */

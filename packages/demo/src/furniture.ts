@@ -192,10 +192,10 @@ export function furnitureSlots(): SlotPlan[] {
       parts: [
         {
           name: 'clock',
-          charts: [disc([0, 2.12, 0.79], 0.24, '+z', 40), disc([0, 2.12, 0.67], 0.24, '-z', 40)].map((c, i) => ({
-            ...c,
+          charts: [disc([0, 2.12, 0.79], 0.24, '+z', 40), disc([0, 2.12, 0.67], 0.24, '-z', 40)].map((chart, i) => ({
+            ...chart,
             stack: 'face',
-            mirrored: i === 1 ? false : c.mirrored,
+            mirrored: i === 1 ? false : chart.mirrored,
           })),
         },
       ],
@@ -225,58 +225,61 @@ export function furnitureSlots(): SlotPlan[] {
   ];
 }
 
-function addSurface(w: GlbWriter, s: Surface, material: number, secondUv?: Float32Array) {
+function addSurface(glbWriter: GlbWriter, surface: Surface, material: number, secondUv?: Float32Array) {
   const attributes: Record<string, number> = {
-    POSITION: w.floats(s.positions, 'VEC3', true),
-    NORMAL: w.floats(s.normals, 'VEC3'),
-    TEXCOORD_0: w.floats(s.uvs, 'VEC2'),
+    POSITION: glbWriter.floats(surface.positions, 'VEC3', true),
+    NORMAL: glbWriter.floats(surface.normals, 'VEC3'),
+    TEXCOORD_0: glbWriter.floats(surface.uvs, 'VEC2'),
   };
-  if (secondUv) attributes.TEXCOORD_1 = w.floats(secondUv, 'VEC2');
-  return { attributes, indices: w.indices(s.indices), material };
+  if (secondUv) attributes.TEXCOORD_1 = glbWriter.floats(secondUv, 'VEC2');
+  return { attributes, indices: glbWriter.indices(surface.indices), material };
 }
 
 /** Writes the furniture. @param textureScale 1 for the demo; smaller for quick tests (¼: 128 px textures) */
 export function buildFurniture(textureScale = 1): Uint8Array {
-  const w = new GlbWriter();
-  const root = w.node({ name: 'stop furniture', extras: { scenario: 'Quillmoor Halt' } });
+  const glbWriter = new GlbWriter();
+  const root = glbWriter.node({ name: 'stop furniture', extras: { scenario: 'Quillmoor Halt' } });
   for (const slot of furnitureSlots()) {
     const maps = paint(slot.look, Math.max(16, slot.size * textureScale));
-    const orm = w.texture(maps.orm, `${slot.name}_orm`);
+    const orm = glbWriter.texture(maps.orm, `${slot.name}_orm`);
     const { occlusionStrength, ...extra } = (slot.extra ?? {}) as Record<string, unknown>;
-    const material = w.material({
+    const material = glbWriter.material({
       name: slot.name,
       pbrMetallicRoughness: {
-        baseColorTexture: { index: w.texture(maps.baseColor, `${slot.name}_colour`) },
+        baseColorTexture: { index: glbWriter.texture(maps.baseColor, `${slot.name}_colour`) },
         metallicRoughnessTexture: { index: orm },
         ...slot.factors,
       },
-      normalTexture: { index: w.texture(maps.normal, `${slot.name}_normal`) },
+      normalTexture: { index: glbWriter.texture(maps.normal, `${slot.name}_normal`) },
       occlusionTexture: { index: orm, ...(occlusionStrength ? { strength: occlusionStrength } : {}) },
-      ...(maps.emissive ? { emissiveTexture: { index: w.texture(maps.emissive, `${slot.name}_glow`) } } : {}),
+      ...(maps.emissive ? { emissiveTexture: { index: glbWriter.texture(maps.emissive, `${slot.name}_glow`) } } : {}),
       ...extra,
     });
     const surfaces = layCharts(
-      slot.parts.map((p) => p.charts),
+      slot.parts.map((part) => part.charts),
       0.012,
       slot.used,
     );
     slot.parts.forEach((part, i) => {
-      w.node({ name: part.name, mesh: w.mesh(part.name, [addSurface(w, surfaces[i], material)]) }, root);
+      glbWriter.node(
+        { name: part.name, mesh: glbWriter.mesh(part.name, [addSurface(glbWriter, surfaces[i], material)]) },
+        root,
+      );
     });
   }
   // A second bench across the platform reuses the mesh of the first, turned round.
-  const again = (name: string) => w.json.nodes.findIndex((n) => n.name === name);
+  const again = (name: string) => glbWriter.json.nodes.findIndex((node) => node.name === name);
   for (const name of ['bench', 'bench legs'])
-    w.node(
+    glbWriter.node(
       {
         name: `${name} opposite`,
-        mesh: w.json.nodes[again(name)].mesh as number,
+        mesh: glbWriter.json.nodes[again(name)].mesh as number,
         translation: [0, 0, 2.6],
         rotation: [0, 1, 0, 0],
       },
       root,
     );
-  const glass = w.material({
+  const glass = glbWriter.material({
     name: 'ShelterGlass',
     alphaMode: 'BLEND',
     pbrMetallicRoughness: { baseColorFactor: [0.78, 0.88, 0.86, 0.28], metallicFactor: 0, roughnessFactor: 0.08 },
@@ -284,6 +287,6 @@ export function buildFurniture(textureScale = 1): Uint8Array {
   const [panes] = layCharts([
     [...box([-1.7, 1.25, 0.05], [0.012, 2.0, 1.2]), ...box([1.7, 1.25, 0.05], [0.012, 2.0, 1.2])],
   ]);
-  w.node({ name: 'panes', mesh: w.mesh('panes', [addSurface(w, panes, glass)]) }, root);
-  return w.glb();
+  glbWriter.node({ name: 'panes', mesh: glbWriter.mesh('panes', [addSurface(glbWriter, panes, glass)]) }, root);
+  return glbWriter.glb();
 }

@@ -17,19 +17,19 @@ export interface Chart {
 
 type Vec = [number, number, number];
 
-const add = (a: Vec, b: Vec): Vec => [a[0] + b[0], a[1] + b[1], a[2] + b[2]];
-const mul = (a: Vec, k: number): Vec => [a[0] * k, a[1] * k, a[2] * k];
-const cross = (a: Vec, b: Vec): Vec => [
-  a[1] * b[2] - a[2] * b[1],
-  a[2] * b[0] - a[0] * b[2],
-  a[0] * b[1] - a[1] * b[0],
+const add = (vec: Vec, b: Vec): Vec => [vec[0] + b[0], vec[1] + b[1], vec[2] + b[2]];
+const mul = (vec: Vec, k: number): Vec => [vec[0] * k, vec[1] * k, vec[2] * k];
+const cross = (vec: Vec, b: Vec): Vec => [
+  vec[1] * b[2] - vec[2] * b[1],
+  vec[2] * b[0] - vec[0] * b[2],
+  vec[0] * b[1] - vec[1] * b[0],
 ];
-const length = (a: Vec) => Math.sqrt(a[0] ** 2 + a[1] ** 2 + a[2] ** 2);
-const unit = (a: Vec): Vec => mul(a, 1 / (length(a) || 1));
+const length = (vec: Vec) => Math.sqrt(vec[0] ** 2 + vec[1] ** 2 + vec[2] ** 2);
+const unit = (vec: Vec): Vec => mul(vec, 1 / (length(vec) || 1));
 
 /** A flat rectangle: origin at its upper left seen from the front, edges along u (right) and v (down). */
 export function rectangle(origin: Vec, u: Vec, v: Vec, stack?: string, mirrored?: boolean): Chart {
-  const n = unit(cross(v, u));
+  const vec = unit(cross(v, u));
   const w = length(u);
   const h = length(v);
   const corners = [origin, add(origin, u), add(add(origin, u), v), add(origin, v)];
@@ -37,7 +37,7 @@ export function rectangle(origin: Vec, u: Vec, v: Vec, stack?: string, mirrored?
     width: w,
     height: h,
     positions: corners.flat(),
-    normals: [n, n, n, n].flat(),
+    normals: [vec, vec, vec, vec].flat(),
     local: [0, 0, w, 0, w, h, 0, h],
     indices: [0, 2, 1, 0, 3, 2],
     stack,
@@ -98,16 +98,17 @@ export function lathe(foot: Vec, profile: [number, number][], sides: number, sta
 /** A flat disc facing +Y or −Y, or along Z. */
 export function disc(centre: Vec, radius: number, facing: '+y' | '-y' | '+z' | '-z', sides: number): Chart {
   const positions: number[] = [...centre];
-  const n: Vec = facing === '+y' ? [0, 1, 0] : facing === '-y' ? [0, -1, 0] : facing === '+z' ? [0, 0, 1] : [0, 0, -1];
+  const vec: Vec =
+    facing === '+y' ? [0, 1, 0] : facing === '-y' ? [0, -1, 0] : facing === '+z' ? [0, 0, 1] : [0, 0, -1];
   const u: Vec = facing === '-z' ? [-1, 0, 0] : [1, 0, 0];
-  const v = cross(u, n); // down on the chart
-  const normals: number[] = [...n];
+  const v = cross(u, vec); // down on the chart
+  const normals: number[] = [...vec];
   const local: number[] = [radius, radius];
   const indices: number[] = [];
   const [sin, cos] = circle(sides);
   for (let s = 0; s < sides; s++) {
     positions.push(...add(centre, add(mul(u, radius * cos[s]), mul(v, radius * sin[s]))));
-    normals.push(...n);
+    normals.push(...vec);
     local.push(radius + radius * cos[s], radius + radius * sin[s]);
     indices.push(0, 1 + ((s + 1) % sides), 1 + s);
   }
@@ -126,7 +127,7 @@ function circle(sides: number): [number[], number[]] {
 
 /** Moves charts. */
 export function moved(charts: Chart[], by: Vec): Chart[] {
-  return charts.map((c) => ({ ...c, positions: c.positions.map((v, i) => v + by[i % 3]) }));
+  return charts.map((chart) => ({ ...chart, positions: chart.positions.map((v, i) => v + by[i % 3]) }));
 }
 
 export interface Surface {
@@ -143,9 +144,9 @@ export interface Surface {
 export function layCharts(groups: Chart[][], gap = 0.012, used = 1): Surface[] {
   const all = groups.flat();
   const places = new Map<string, Chart>();
-  all.forEach((c, i) => {
-    const key = c.stack ?? `#${i}`;
-    if (!places.has(key)) places.set(key, c);
+  all.forEach((chart, i) => {
+    const key = chart.stack ?? `#${i}`;
+    if (!places.has(key)) places.set(key, chart);
   });
   const entries = [...places].sort((a, b) => b[1].height - a[1].height || b[1].width - a[1].width);
   const tryScale = (k: number): Map<string, [number, number]> | null => {
@@ -153,9 +154,9 @@ export function layCharts(groups: Chart[][], gap = 0.012, used = 1): Surface[] {
     let x = gap;
     let y = gap;
     let row = 0;
-    for (const [key, c] of entries) {
-      const w = c.width * k;
-      const h = c.height * k;
+    for (const [key, chart] of entries) {
+      const w = chart.width * k;
+      const h = chart.height * k;
       if (w + 2 * gap > used) return null;
       if (x + w + gap > used) {
         x = gap;
@@ -183,17 +184,17 @@ export function layCharts(groups: Chart[][], gap = 0.012, used = 1): Surface[] {
     const normals: number[] = [];
     const uvs: number[] = [];
     const indices: number[] = [];
-    for (const c of charts) {
-      const [ox, oy] = at.get(c.stack ?? `#${n}`) as [number, number];
+    for (const chart of charts) {
+      const [ox, oy] = at.get(chart.stack ?? `#${n}`) as [number, number];
       n++;
       const base = positions.length / 3;
-      positions.push(...c.positions);
-      normals.push(...c.normals);
-      for (let i = 0; i < c.local.length; i += 2) {
-        const u = c.mirrored ? c.width - c.local[i] : c.local[i];
-        uvs.push(ox + u * low, oy + c.local[i + 1] * low);
+      positions.push(...chart.positions);
+      normals.push(...chart.normals);
+      for (let i = 0; i < chart.local.length; i += 2) {
+        const u = chart.mirrored ? chart.width - chart.local[i] : chart.local[i];
+        uvs.push(ox + u * low, oy + chart.local[i + 1] * low);
       }
-      indices.push(...c.indices.map((v) => v + base));
+      indices.push(...chart.indices.map((v) => v + base));
     }
     return {
       positions: Float32Array.from(positions),

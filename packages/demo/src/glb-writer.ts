@@ -68,7 +68,7 @@ export class GlbWriter {
   }
 
   indices(values: Uint32Array): number {
-    const max = values.reduce((a, b) => Math.max(a, b), 0);
+    const max = values.reduce((greatest, value) => Math.max(greatest, value), 0);
     const small = max < 65535;
     const array = small ? Uint16Array.from(values) : values;
     const view = this.view(new Uint8Array(array.buffer, array.byteOffset, array.byteLength), 34963);
@@ -107,8 +107,8 @@ export class GlbWriter {
     const index = this.json.nodes.push(node) - 1;
     if (parent === undefined) this.json.scenes[0].nodes.push(index);
     else {
-      const p = this.json.nodes[parent];
-      p.children = [...((p.children as number[] | undefined) ?? []), index];
+      const json = this.json.nodes[parent];
+      json.children = [...((json.children as number[] | undefined) ?? []), index];
     }
     return index;
   }
@@ -117,9 +117,9 @@ export class GlbWriter {
   bin(): Uint8Array {
     const out = new Uint8Array(this.length);
     let at = 0;
-    for (const c of this.chunks) {
-      out.set(c, at);
-      at += c.length;
+    for (const chunk of this.chunks) {
+      out.set(chunk, at);
+      at += chunk.length;
     }
     return out;
   }

@@ -209,15 +209,15 @@ export function paint(look: Look, size: number, rows = size): LookMaps {
   for (let y = 0; y < rows; y++)
     for (let x = 0; x < size; x++) {
       const i = y * size + x;
-      const p = look((x + 0.5) / size, (y + 0.5) / rows);
-      for (let c = 0; c < 3; c++) base[i * 3 + c] = byte(p.color[c]);
-      orm[i * 3] = byte(p.occlusion * 255);
-      orm[i * 3 + 1] = byte(p.roughness * 255);
-      orm[i * 3 + 2] = byte(p.metallic * 255);
-      height[i] = (p.height * size) / 512;
-      if (p.emissive) {
+      const point = look((x + 0.5) / size, (y + 0.5) / rows);
+      for (let c = 0; c < 3; c++) base[i * 3 + c] = byte(point.color[c]);
+      orm[i * 3] = byte(point.occlusion * 255);
+      orm[i * 3 + 1] = byte(point.roughness * 255);
+      orm[i * 3 + 2] = byte(point.metallic * 255);
+      height[i] = (point.height * size) / 512;
+      if (point.emissive) {
         emissive ??= new Uint8Array(n * 3);
-        for (let c = 0; c < 3; c++) emissive[i * 3 + c] = byte(p.emissive[c]);
+        for (let c = 0; c < 3; c++) emissive[i * 3 + c] = byte(point.emissive[c]);
       }
     }
   const at = (x: number, y: number) => height[((y + rows) % rows) * size + ((x + size) % size)];

@@ -14,50 +14,50 @@ interface Laid {
 /** Charts one after another; `place` says where a corner of each lies in the texture. */
 export function laid(charts: Chart[], place: (chart: number, u: number, v: number) => [number, number]): Laid {
   const out: Laid = { positions: [], normals: [], uvs: [], indices: [] };
-  charts.forEach((c, n) => {
+  charts.forEach((chart, n) => {
     const base = out.positions.length / 3;
     // One by one: a bollard has more corners than a call may have arguments.
-    for (const v of c.positions) out.positions.push(v);
-    for (const v of c.normals) out.normals.push(v);
-    for (const v of c.indices) out.indices.push(v + base);
-    for (let k = 0; k < c.local.length; k += 2) out.uvs.push(...place(n, c.local[k], c.local[k + 1]));
+    for (const v of chart.positions) out.positions.push(v);
+    for (const v of chart.normals) out.normals.push(v);
+    for (const v of chart.indices) out.indices.push(v + base);
+    for (let k = 0; k < chart.local.length; k += 2) out.uvs.push(...place(n, chart.local[k], chart.local[k + 1]));
   });
   return out;
 }
 
-export function primitive(w: GlbWriter, l: Laid, material: number) {
+export function primitive(glbWriter: GlbWriter, laid: Laid, material: number) {
   return {
     attributes: {
-      POSITION: w.floats(Float32Array.from(l.positions), 'VEC3', true),
-      NORMAL: w.floats(Float32Array.from(l.normals), 'VEC3'),
-      TEXCOORD_0: w.floats(Float32Array.from(l.uvs), 'VEC2'),
+      POSITION: glbWriter.floats(Float32Array.from(laid.positions), 'VEC3', true),
+      NORMAL: glbWriter.floats(Float32Array.from(laid.normals), 'VEC3'),
+      TEXCOORD_0: glbWriter.floats(Float32Array.from(laid.uvs), 'VEC2'),
     },
-    indices: w.indices(Uint32Array.from(l.indices)),
+    indices: glbWriter.indices(Uint32Array.from(laid.indices)),
     material,
   };
 }
 
 export function textured(
-  w: GlbWriter,
+  glbWriter: GlbWriter,
   name: string,
   look: Parameters<typeof paint>[0],
   size: number,
   rows = size,
 ): number {
   const maps = paint(look, size, rows);
-  return w.material({
+  return glbWriter.material({
     name,
     pbrMetallicRoughness: {
-      baseColorTexture: { index: w.texture(maps.baseColor, `${name}_colour`) },
-      metallicRoughnessTexture: { index: w.texture(maps.orm, `${name}_orm`) },
+      baseColorTexture: { index: glbWriter.texture(maps.baseColor, `${name}_colour`) },
+      metallicRoughnessTexture: { index: glbWriter.texture(maps.orm, `${name}_orm`) },
     },
-    normalTexture: { index: w.texture(maps.normal, `${name}_normal`) },
+    normalTexture: { index: glbWriter.texture(maps.normal, `${name}_normal`) },
   });
 }
 
 /** A bollard of 60 000 triangles, thirty times along the platform. @param sides 250 for the demo; fewer for quick tests */
 export function buildBollards(sides = 250): Uint8Array {
-  const w = new GlbWriter();
+  const glbWriter = new GlbWriter();
   const rings = Math.max(4, Math.round(sides * 0.48));
   const profile = Array.from({ length: rings + 1 }, (_, i): [number, number] => {
     const t = i / rings;
@@ -66,47 +66,47 @@ export function buildBollards(sides = 250): Uint8Array {
   });
   const charts = lathe([0, 0, 0], profile, sides);
   const chart = charts[0];
-  const material = textured(w, 'BollardIron', metal([40, 46, 44], [110, 106, 100], 0.3, 83), 512);
-  const mesh = w.mesh('bollard', [
+  const material = textured(glbWriter, 'BollardIron', metal([40, 46, 44], [110, 106, 100], 0.3, 83), 512);
+  const mesh = glbWriter.mesh('bollard', [
     primitive(
-      w,
+      glbWriter,
       laid(charts, (_, u, v) => [0.01 + (0.98 * u) / chart.width, 0.01 + (0.98 * v) / chart.height]),
       material,
     ),
   ]);
-  const root = w.node({ name: 'bollards' });
+  const root = glbWriter.node({ name: 'bollards' });
   for (let i = 0; i < 30; i++)
-    w.node({ name: `bollard ${i + 1}`, mesh, translation: [(i % 15) * 1.6 - 11, 0, i < 15 ? 0 : 4] }, root);
-  return w.glb();
+    glbWriter.node({ name: `bollard ${i + 1}`, mesh, translation: [(i % 15) * 1.6 - 11, 0, i < 15 ? 0 : 4] }, root);
+  return glbWriter.glb();
 }
 
 /** Shelter walls: one brick texture, laid many times over. */
 export function buildWalls(): Uint8Array {
-  const w = new GlbWriter();
-  const material = textured(w, 'TiledBrick', brick(8, 97), 512);
+  const glbWriter = new GlbWriter();
+  const material = textured(glbWriter, 'TiledBrick', brick(8, 97), 512);
   const charts = [
     ...box([0, 1.1, -0.8], [4.8, 2.2, 0.22]),
     ...box([-2.4, 1.1, 0], [0.22, 2.2, 1.6]),
     ...box([2.4, 1.1, 0], [0.22, 2.2, 1.6]),
   ];
   // One repeat is 0.8 m.
-  w.node({
+  glbWriter.node({
     name: 'walls',
-    mesh: w.mesh('walls', [
+    mesh: glbWriter.mesh('walls', [
       primitive(
-        w,
+        glbWriter,
         laid(charts, (_, u, v) => [u / 0.8, v / 0.8]),
         material,
       ),
     ]),
   });
-  return w.glb();
+  return glbWriter.glb();
 }
 
 /** The tram's body over four UV tiles, the last two much sharper than the first two. */
 export function buildTram(): Uint8Array {
-  const w = new GlbWriter();
-  const material = textured(w, 'TramBody', enamel([150, 36, 34], [236, 222, 190], 11), 1024);
+  const glbWriter = new GlbWriter();
+  const material = textured(glbWriter, 'TramBody', enamel([150, 36, 34], [236, 222, 190], 11), 1024);
   const sides: Chart[] = [
     rectangle([-4, 2.6, 1.1], [8, 0, 0], [0, -2, 0]),
     rectangle([4, 2.6, -1.1], [-8, 0, 0], [0, -2, 0]),
@@ -117,32 +117,35 @@ export function buildTram(): Uint8Array {
     const c = sides[chart];
     return [chart + 0.02 + (0.96 * u) / Math.max(c.width, c.height), 0.02 + (0.96 * v) / Math.max(c.width, c.height)];
   };
-  w.node({ name: 'tram body', mesh: w.mesh('tram body', [primitive(w, laid(sides, place), material)]) });
-  return w.glb();
+  glbWriter.node({
+    name: 'tram body',
+    mesh: glbWriter.mesh('tram body', [primitive(glbWriter, laid(sides, place), material)]),
+  });
+  return glbWriter.glb();
 }
 
 /** Planter boxes whose four materials differ only by a colour. */
 export function buildPlanters(): Uint8Array {
-  const w = new GlbWriter();
+  const glbWriter = new GlbWriter();
   const colours: [string, number[]][] = [
     ['PlanterRed', [0.42, 0.05, 0.03, 1]],
     ['PlanterBlue', [0.02, 0.06, 0.2, 1]],
     ['PlanterGreen', [0.02, 0.14, 0.08, 1]],
     ['PlanterOchre', [0.5, 0.3, 0.06, 1]],
   ];
-  const root = w.node({ name: 'planters' });
+  const root = glbWriter.node({ name: 'planters' });
   colours.forEach(([name, baseColorFactor], i) => {
-    const material = w.material({
+    const material = glbWriter.material({
       name,
       pbrMetallicRoughness: { baseColorFactor, metallicFactor: 0, roughnessFactor: 0.7 },
     });
     const charts = box([i * 1.2 - 1.8, 0.25, 0], [0.9, 0.5, 0.45]);
-    w.node(
+    glbWriter.node(
       {
         name: `planter ${i + 1}`,
-        mesh: w.mesh(name, [
+        mesh: glbWriter.mesh(name, [
           primitive(
-            w,
+            glbWriter,
             laid(charts, (_, u, v) => [u, v]),
             material,
           ),
@@ -151,26 +154,26 @@ export function buildPlanters(): Uint8Array {
       root,
     );
   });
-  return w.glb();
+  return glbWriter.glb();
 }
 
 /** A kiosk without a texture of its own; its pictures lie beside it, found by their names. */
 export function buildKiosk(): Record<string, Uint8Array> {
-  const w = new GlbWriter();
-  const root = w.node({ name: 'kiosk' });
+  const glbWriter = new GlbWriter();
+  const root = glbWriter.node({ name: 'kiosk' });
   const parts: [string, Chart[]][] = [
     ['Panels', box([0, 1.1, 0], [1.6, 2.2, 1.2])],
     ['Plinth', box([0, 0.05, 0], [1.8, 0.1, 1.4])],
   ];
   for (const [name, charts] of parts) {
-    const material = w.material({ name, pbrMetallicRoughness: { metallicFactor: 0, roughnessFactor: 0.8 } });
+    const material = glbWriter.material({ name, pbrMetallicRoughness: { metallicFactor: 0, roughnessFactor: 0.8 } });
     const n = charts.length;
-    w.node(
+    glbWriter.node(
       {
         name,
-        mesh: w.mesh(name, [
+        mesh: glbWriter.mesh(name, [
           primitive(
-            w,
+            glbWriter,
             laid(charts, (c, u, v) => [
               (c + 0.05 + (0.9 * u) / charts[c].width) / n,
               0.05 + (0.9 * v) / charts[c].height,
@@ -185,7 +188,7 @@ export function buildKiosk(): Record<string, Uint8Array> {
   const panels = paint(enamel([30, 86, 84], [242, 238, 224], 9), 256);
   const plinth = paint(stone([120, 118, 110], [160, 156, 146], 31), 256);
   return {
-    'kiosk.glb': w.glb(),
+    'kiosk.glb': glbWriter.glb(),
     'kiosk_Panels_BaseColor.png': panels.baseColor,
     'kiosk_Panels_ORM.png': panels.orm,
     'kiosk_Panels_Normal.png': panels.normal,

@@ -9,23 +9,23 @@ const SIDE = 0.6;
 const slab =
   (seed: number, cracked: boolean): Look =>
   (u, v) => {
-    const p = stone([128, 126, 118], [172, 168, 156], seed)(u, v);
+    const point = stone([128, 126, 118], [172, 168, 156], seed)(u, v);
     const edge = Math.min(u, v, 1 - u, 1 - v);
     const crack = cracked && Math.abs(v - 0.5 - 0.22 * Math.sin(u * 7)) < 0.012;
     const deep = edge < 0.02 || crack;
-    return { ...p, height: p.height + (deep ? -4 : 0), occlusion: deep ? 0.55 : p.occlusion };
+    return { ...point, height: point.height + (deep ? -4 : 0), occlusion: deep ? 0.55 : point.occlusion };
   };
 
 /** Slabs that give way to gravel towards the bottom of the square. */
 const toGravel: Look = (u, v) => {
-  const a = slab(151, false)(u, v);
+  const point = slab(151, false)(u, v);
   const b = stone([92, 84, 74], [140, 130, 116], 157)(u * 3, v * 3);
-  return v > 0.62 + 0.06 * Math.sin(u * Math.PI * 6) ? { ...b, height: b.height - 2 } : a;
+  return v > 0.62 + 0.06 * Math.sin(u * Math.PI * 6) ? { ...b, height: b.height - 2 } : point;
 };
 
 /** The paved platform: every face takes a whole square texture, some of them cracked, the edge giving way to gravel. */
 export function buildPlatform(): Uint8Array {
-  const w = new GlbWriter();
+  const glbWriter = new GlbWriter();
   const kinds: [name: string, look: Look][] = [
     ['PavingSlab', slab(131, false)],
     ['PavingCracked', slab(139, true)],
@@ -39,16 +39,16 @@ export function buildPlatform(): Uint8Array {
       const kind = z === 0 ? 3 : z === 5 ? 2 : (x * 7 + z * 11) % 13 === 3 ? 1 : 0;
       charts[kind].push(rectangle([(x - 10) * SIDE, 0, (z - 3) * SIDE], [SIDE, 0, 0], [0, 0, SIDE]));
     }
-  const mesh = w.mesh(
+  const mesh = glbWriter.mesh(
     'platform',
     kinds.map(([name, look], k) =>
       primitive(
-        w,
+        glbWriter,
         laid(charts[k], (_, u, v) => [u / SIDE, v / SIDE]),
-        textured(w, name, look, 256),
+        textured(glbWriter, name, look, 256),
       ),
     ),
   );
-  w.node({ name: 'platform', mesh });
-  return w.glb();
+  glbWriter.node({ name: 'platform', mesh });
+  return glbWriter.glb();
 }

@@ -12,7 +12,7 @@ const TABLE = (() => {
 
 function crc(bytes: Uint8Array): number {
   let c = 0xffffffff;
-  for (const b of bytes) c = TABLE[(c ^ b) & 255] ^ (c >>> 8);
+  for (const byte of bytes) c = TABLE[(c ^ byte) & 255] ^ (c >>> 8);
   return (c ^ 0xffffffff) >>> 0;
 }
 
@@ -63,11 +63,11 @@ export function writePng(
     chunk('IDAT', zlibSync(raw, { level: 4 })),
     chunk('IEND', new Uint8Array(0)),
   ];
-  const out = new Uint8Array(parts.reduce((n, p) => n + p.length, 0));
+  const out = new Uint8Array(parts.reduce((sum, part) => sum + part.length, 0));
   let at = 0;
-  for (const p of parts) {
-    out.set(p, at);
-    at += p.length;
+  for (const part of parts) {
+    out.set(part, at);
+    at += part.length;
   }
   return out;
 }

@@ -15,25 +15,25 @@ interface Solid {
 const solid = (): Solid => ({ positions: [], normals: [], indices: [] });
 
 /** A grid of (u, v) in 0 … 1 with its normals. */
-function addGrid(s: Solid, columns: number, rows: number, at: (u: number, v: number) => { p: Vec; n: Vec }): void {
-  const base = s.positions.length / 3;
+function addGrid(solid: Solid, columns: number, rows: number, at: (u: number, v: number) => { p: Vec; n: Vec }): void {
+  const base = solid.positions.length / 3;
   for (let j = 0; j <= rows; j++)
     for (let i = 0; i <= columns; i++) {
-      const { p, n } = at(i / columns, j / rows);
+      const { p: vec, n } = at(i / columns, j / rows);
       const l = Math.sqrt(n[0] ** 2 + n[1] ** 2 + n[2] ** 2);
-      s.positions.push(...p);
-      s.normals.push(n[0] / l, n[1] / l, n[2] / l);
+      solid.positions.push(...vec);
+      solid.normals.push(n[0] / l, n[1] / l, n[2] / l);
     }
   for (let j = 0; j < rows; j++)
     for (let i = 0; i < columns; i++) {
       const a = base + j * (columns + 1) + i;
       const b = a + columns + 1;
-      s.indices.push(a, b, a + 1, a + 1, b, b + 1);
+      solid.indices.push(a, b, a + 1, a + 1, b, b + 1);
     }
 }
 
 /** A box with rounded edges. @param cells of each side */
-function addRounded(s: Solid, centre: Vec, size: Vec, radius: number, cells: number): void {
+function addRounded(solid: Solid, centre: Vec, size: Vec, radius: number, cells: number): void {
   const half = size.map((v) => v / 2) as Vec;
   const sides: [number, number, number, number][] = [
     [0, 1, 2, 1],
@@ -51,26 +51,26 @@ function addRounded(s: Solid, centre: Vec, size: Vec, radius: number, cells: num
     return -h + r + ((t - 0.35) / 0.3) * 2 * (h - r);
   };
   for (const [x, y, z, sign] of sides)
-    addGrid(s, cells, cells, (u, v) => {
-      const p: Vec = [0, 0, 0];
-      p[x] = bend(u, half[x]) * sign;
-      p[y] = bend(1 - v, half[y]);
-      p[z] = half[z] * sign;
-      const core = p.map((c, k) => Math.max(-half[k] + radius, Math.min(half[k] - radius, c))) as Vec;
-      const n = p.map((c, k) => c - core[k]) as Vec;
+    addGrid(solid, cells, cells, (u, v) => {
+      const vec: Vec = [0, 0, 0];
+      vec[x] = bend(u, half[x]) * sign;
+      vec[y] = bend(1 - v, half[y]);
+      vec[z] = half[z] * sign;
+      const core = vec.map((c, k) => Math.max(-half[k] + radius, Math.min(half[k] - radius, c))) as Vec;
+      const n = vec.map((c, k) => c - core[k]) as Vec;
       const l = Math.sqrt(n[0] ** 2 + n[1] ** 2 + n[2] ** 2) || 1;
       return { p: core.map((c, k) => centre[k] + c + (n[k] / l) * radius) as Vec, n };
     });
 }
 
 /** A domed bolt head on the front, looking along +z. */
-function addBolt(s: Solid, at: Vec, radius: number, height: number): void {
-  addGrid(s, 32, 10, (u, v) => {
+function addBolt(solid: Solid, at: Vec, radius: number, height: number): void {
+  addGrid(solid, 32, 10, (u, v) => {
     const [a, t] = [2 * Math.PI * u, (Math.PI / 2) * v];
-    const n: Vec = [Math.sin(t) * Math.cos(a), Math.sin(t) * Math.sin(a), Math.cos(t)];
+    const vec: Vec = [Math.sin(t) * Math.cos(a), Math.sin(t) * Math.sin(a), Math.cos(t)];
     return {
-      p: [at[0] + n[0] * radius, at[1] + n[1] * radius, at[2] + n[2] * height],
-      n: [n[0] * height, n[1] * height, n[2] * radius],
+      p: [at[0] + vec[0] * radius, at[1] + vec[1] * radius, at[2] + vec[2] * height],
+      n: [vec[0] * height, vec[1] * height, vec[2] * radius],
     };
   });
 }
@@ -88,9 +88,9 @@ function engraved(x: number, y: number): number {
 }
 
 /** A plate that looks along +z, engraved, with its rim. */
-function addPlate(s: Solid, centre: Vec, width: number, height: number, depth: number, cells: number): void {
+function addPlate(solid: Solid, centre: Vec, width: number, height: number, depth: number, cells: number): void {
   const h = (u: number, v: number) => -depth * engraved(u * 2 - 1, 1 - v * 2);
-  addGrid(s, cells, cells, (u, v) => {
+  addGrid(solid, cells, cells, (u, v) => {
     const e = 0.5 / cells;
     const dx = (h(u + e, v) - h(u - e, v)) / (2 * e * width);
     const dy = (h(u, v + e) - h(u, v - e)) / (2 * e * height);
@@ -98,24 +98,24 @@ function addPlate(s: Solid, centre: Vec, width: number, height: number, depth: n
   });
 }
 
-function primitiveOf(w: GlbWriter, s: Solid, material: number) {
+function primitiveOf(glbWriter: GlbWriter, solid: Solid, material: number) {
   return {
     attributes: {
-      POSITION: w.floats(Float32Array.from(s.positions), 'VEC3', true),
-      NORMAL: w.floats(Float32Array.from(s.normals), 'VEC3'),
+      POSITION: glbWriter.floats(Float32Array.from(solid.positions), 'VEC3', true),
+      NORMAL: glbWriter.floats(Float32Array.from(solid.normals), 'VEC3'),
     },
-    indices: w.indices(Uint32Array.from(s.indices)),
+    indices: glbWriter.indices(Uint32Array.from(solid.indices)),
     material,
   };
 }
 
 const plain = (
-  w: GlbWriter,
+  glbWriter: GlbWriter,
   name: string,
   baseColorFactor: number[],
   metallicFactor: number,
   roughnessFactor: number,
-) => w.material({ name, pbrMetallicRoughness: { baseColorFactor, metallicFactor, roughnessFactor } });
+) => glbWriter.material({ name, pbrMetallicRoughness: { baseColorFactor, metallicFactor, roughnessFactor } });
 
 const BODY: Vec = [0.3, 1.1, 0.2];
 const HEAD: Vec = [0.36, 0.34, 0.24];
@@ -123,10 +123,10 @@ const HEAD_Y = 1.22;
 
 /** The ticket post with its bevels, bolts and engraved plate. @param cells finer makes more triangles */
 export function buildPostHigh(cells = 44): Uint8Array {
-  const w = new GlbWriter();
-  const enamel = plain(w, 'PostEnamel', [0.03, 0.16, 0.17, 1], 0, 0.35);
-  const steel = plain(w, 'PostSteel', [0.45, 0.45, 0.43, 1], 1, 0.4);
-  const brass = plain(w, 'PostBrass', [0.6, 0.42, 0.13, 1], 1, 0.3);
+  const glbWriter = new GlbWriter();
+  const enamel = plain(glbWriter, 'PostEnamel', [0.03, 0.16, 0.17, 1], 0, 0.35);
+  const steel = plain(glbWriter, 'PostSteel', [0.45, 0.45, 0.43, 1], 1, 0.4);
+  const brass = plain(glbWriter, 'PostBrass', [0.6, 0.42, 0.13, 1], 1, 0.3);
   const shell = solid();
   addRounded(shell, [0, 0.05 + BODY[1] / 2, 0], BODY, 0.018, cells);
   addRounded(shell, [0, HEAD_Y, 0], HEAD, 0.03, cells);
@@ -145,13 +145,19 @@ export function buildPostHigh(cells = 44): Uint8Array {
   const plate = solid();
   addPlate(plate, [0, 0.78, BODY[2] / 2 + 0.004], 0.2, 0.24, 0.004, cells * 4);
   addRounded(plate, [0, 0.78, BODY[2] / 2 - 0.003], [0.206, 0.246, 0.012], 0.003, 12);
-  w.node({ name: 'ticket post_high', mesh: w.mesh('ticket post shell', [primitiveOf(w, shell, enamel)]) });
-  w.node({
-    name: 'ticket post_high fittings',
-    mesh: w.mesh('ticket post fittings', [primitiveOf(w, fittings, steel)]),
+  glbWriter.node({
+    name: 'ticket post_high',
+    mesh: glbWriter.mesh('ticket post shell', [primitiveOf(glbWriter, shell, enamel)]),
   });
-  w.node({ name: 'ticket post_high plate', mesh: w.mesh('ticket post plate', [primitiveOf(w, plate, brass)]) });
-  return w.glb();
+  glbWriter.node({
+    name: 'ticket post_high fittings',
+    mesh: glbWriter.mesh('ticket post fittings', [primitiveOf(glbWriter, fittings, steel)]),
+  });
+  glbWriter.node({
+    name: 'ticket post_high plate',
+    mesh: glbWriter.mesh('ticket post plate', [primitiveOf(glbWriter, plate, brass)]),
+  });
+  return glbWriter.glb();
 }
 
 /** A box of which only five sides are seen, in charts. */
@@ -169,8 +175,8 @@ const boxCharts = (centre: Vec, size: Vec): Chart[] => {
 
 /** The low-poly of the ticket post: three boxes. */
 export function buildPostLow(): Uint8Array {
-  const w = new GlbWriter();
-  const material = plain(w, 'TicketPost', [0.5, 0.5, 0.5, 1], 0, 0.6);
+  const glbWriter = new GlbWriter();
+  const material = plain(glbWriter, 'TicketPost', [0.5, 0.5, 0.5, 1], 0, 0.6);
   const charts = [
     ...boxCharts([0, 0.05 + BODY[1] / 2, 0], BODY),
     ...boxCharts([0, HEAD_Y, 0], HEAD),
@@ -179,15 +185,15 @@ export function buildPostLow(): Uint8Array {
   const [mesh] = layCharts([charts], 0.012);
   const primitive = {
     attributes: {
-      POSITION: w.floats(mesh.positions, 'VEC3', true),
-      NORMAL: w.floats(mesh.normals, 'VEC3'),
-      TEXCOORD_0: w.floats(mesh.uvs, 'VEC2'),
+      POSITION: glbWriter.floats(mesh.positions, 'VEC3', true),
+      NORMAL: glbWriter.floats(mesh.normals, 'VEC3'),
+      TEXCOORD_0: glbWriter.floats(mesh.uvs, 'VEC2'),
     },
-    indices: w.indices(mesh.indices),
+    indices: glbWriter.indices(mesh.indices),
     material,
   };
-  w.node({ name: 'ticket post_low', mesh: w.mesh('ticket post', [primitive]) });
-  return w.glb();
+  glbWriter.node({ name: 'ticket post_low', mesh: glbWriter.mesh('ticket post', [primitive]) });
+  return glbWriter.glb();
 }
 
 /** Profile of a lamp head, from its top down: radius and height, m. */
@@ -210,30 +216,30 @@ export const LAMP_MOVE: Vec = [1.6, 0, 0];
 
 /** Two lamp heads: at the left their low-polys, at the right, moved by `LAMP_MOVE`, their high-polys; no name says which is which. */
 export function buildLamps(sides = 160): Uint8Array {
-  const w = new GlbWriter();
-  const low = plain(w, 'LampHead', [0.5, 0.5, 0.5, 1], 0, 0.6);
-  const iron = plain(w, 'LampIron', [0.09, 0.1, 0.1, 1], 1, 0.45);
-  const copper = plain(w, 'LampCopper', [0.5, 0.2, 0.1, 1], 1, 0.35);
+  const glbWriter = new GlbWriter();
+  const low = plain(glbWriter, 'LampHead', [0.5, 0.5, 0.5, 1], 0, 0.6);
+  const iron = plain(glbWriter, 'LampIron', [0.09, 0.1, 0.1, 1], 1, 0.45);
+  const copper = plain(glbWriter, 'LampCopper', [0.5, 0.2, 0.1, 1], 1, 0.35);
   const places: Vec[] = [
     [0, 0, 0],
     [0.5, 0, 0],
   ];
   const surfaces = layCharts(
-    places.map((p) => [...lathe(p, [...LAMP], 16), disc(p, 0.15, '-y', 16)]),
+    places.map((place) => [...lathe(place, [...LAMP], 16), disc(place, 0.15, '-y', 16)]),
     0.02,
   );
   places.forEach((p, i) => {
-    const s = surfaces[i];
+    const surface = surfaces[i];
     const primitive = {
       attributes: {
-        POSITION: w.floats(s.positions, 'VEC3', true),
-        NORMAL: w.floats(s.normals, 'VEC3'),
-        TEXCOORD_0: w.floats(s.uvs, 'VEC2'),
+        POSITION: glbWriter.floats(surface.positions, 'VEC3', true),
+        NORMAL: glbWriter.floats(surface.normals, 'VEC3'),
+        TEXCOORD_0: glbWriter.floats(surface.uvs, 'VEC2'),
       },
-      indices: w.indices(s.indices),
+      indices: glbWriter.indices(surface.indices),
       material: low,
     };
-    w.node({ name: `lamp head ${i + 1}`, mesh: w.mesh(`lamp head ${i + 1}`, [primitive]) });
+    glbWriter.node({ name: `lamp head ${i + 1}`, mesh: glbWriter.mesh(`lamp head ${i + 1}`, [primitive]) });
     const detailed = solid();
     const at: Vec = [p[0] + LAMP_MOVE[0], p[1] + LAMP_MOVE[1], p[2] + LAMP_MOVE[2]];
     const ribs = i === 0 ? 12 : 20;
@@ -252,18 +258,18 @@ export function buildLamps(sides = 160): Uint8Array {
       const [q0, q1] = [place(a, t - e), place(a, t + e)];
       const du = p1.map((c, k) => c - p0[k]);
       const dv = q1.map((c, k) => c - q0[k]);
-      const n: Vec = [du[1] * dv[2] - du[2] * dv[1], du[2] * dv[0] - du[0] * dv[2], du[0] * dv[1] - du[1] * dv[0]];
-      return { p: place(a, t), n: n.map((c) => -c) as Vec };
+      const vec: Vec = [du[1] * dv[2] - du[2] * dv[1], du[2] * dv[0] - du[0] * dv[2], du[0] * dv[1] - du[1] * dv[0]];
+      return { p: place(a, t), n: vec.map((c) => -c) as Vec };
     });
     addGrid(detailed, sides, 8, (u, v) => {
       const a = 2 * Math.PI * u;
       const r = 0.15 * (1 - v);
       return { p: [at[0] + r * Math.sin(a), at[1], at[2] + r * Math.cos(a)], n: [0, -1, 0] };
     });
-    w.node({
+    glbWriter.node({
       name: `lamp head ${i + 1} detailed`,
-      mesh: w.mesh(`lamp head ${i + 1} detailed`, [primitiveOf(w, detailed, i === 0 ? iron : copper)]),
+      mesh: glbWriter.mesh(`lamp head ${i + 1} detailed`, [primitiveOf(glbWriter, detailed, i === 0 ? iron : copper)]),
     });
   });
-  return w.glb();
+  return glbWriter.glb();
 }

@@ -13,11 +13,11 @@ interface Bar {
 
 /** Rails, kerbs and battens of the halt: three textures that repeat along one axis only. */
 export function buildRails(): Uint8Array {
-  const w = new GlbWriter();
+  const glbWriter = new GlbWriter();
   const looks = {
-    HandrailSteel: () => textured(w, 'HandrailSteel', metal([44, 88, 92], [150, 152, 148], 0.25, 41), 256, 64),
-    KerbStone: () => textured(w, 'KerbStone', stone([118, 116, 110], [168, 164, 152], 53), 256, 128),
-    BattenWood: () => textured(w, 'BattenWood', wood(67), 256, 64),
+    HandrailSteel: () => textured(glbWriter, 'HandrailSteel', metal([44, 88, 92], [150, 152, 148], 0.25, 41), 256, 64),
+    KerbStone: () => textured(glbWriter, 'KerbStone', stone([118, 116, 110], [168, 164, 152], 53), 256, 128),
+    BattenWood: () => textured(glbWriter, 'BattenWood', wood(67), 256, 64),
   };
   const bars: (Bar & { name: keyof typeof looks })[] = [
     {
@@ -32,7 +32,7 @@ export function buildRails(): Uint8Array {
       bars: [0, 1, 2, 3].map((i) => box([0, 1.9 + 0.12 * i, -1.2], [4, 0.08, 0.03])),
     },
   ];
-  const root = w.node({ name: 'rails' });
+  const root = glbWriter.node({ name: 'rails' });
   for (const { name, repeat, bars: all } of bars) {
     // Sides along the bar lie one below the other over the strip's height; the ends take a piece of its beginning.
     const charts = all.flat();
@@ -40,7 +40,10 @@ export function buildRails(): Uint8Array {
       const c = charts[chart];
       return [u / repeat, 0.02 + (0.96 * v) / c.height];
     };
-    w.node({ name, mesh: w.mesh(name, [primitive(w, laid(charts, place), looks[name]())]) }, root);
+    glbWriter.node(
+      { name, mesh: glbWriter.mesh(name, [primitive(glbWriter, laid(charts, place), looks[name]())]) },
+      root,
+    );
   }
-  return w.glb();
+  return glbWriter.glb();
 }

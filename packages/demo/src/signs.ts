@@ -88,45 +88,45 @@ function pieces(i: number): Piece[] {
 
 /** One sign. @param i 0 … 39 */
 export function buildSign(i: number): Uint8Array {
-  const w = new GlbWriter();
+  const glbWriter = new GlbWriter();
   const positions: number[] = [];
   const normals: number[] = [];
   const uvs: number[] = [];
   const indices: number[] = [];
   for (const { charts, swatch } of pieces(i))
-    for (const c of charts) {
+    for (const chart of charts) {
       const base = positions.length / 3;
-      positions.push(...c.positions);
-      normals.push(...c.normals);
-      indices.push(...c.indices.map((v) => v + base));
-      for (let k = 0; k < c.local.length; k += 2) {
+      positions.push(...chart.positions);
+      normals.push(...chart.normals);
+      indices.push(...chart.indices.map((v) => v + base));
+      for (let k = 0; k < chart.local.length; k += 2) {
         // The middle half of the swatch, so that mips stay clean.
-        uvs.push((swatch[0] + 0.25 + (0.5 * c.local[k]) / c.width) / CELLS);
-        uvs.push((swatch[1] + 0.25 + (0.5 * c.local[k + 1]) / c.height) / CELLS);
+        uvs.push((swatch[0] + 0.25 + (0.5 * chart.local[k]) / chart.width) / CELLS);
+        uvs.push((swatch[1] + 0.25 + (0.5 * chart.local[k + 1]) / chart.height) / CELLS);
       }
     }
   // Every fifth came through another exporter, which stored the same pixels with an alpha nobody needs.
   const channels = i % 5 === 4 ? 4 : 3;
-  const picture = w.texture(palettePng(channels), i === 0 ? 'palette' : `palette.${i}`);
-  const material = w.material({
+  const picture = glbWriter.texture(palettePng(channels), i === 0 ? 'palette' : `palette.${i}`);
+  const material = glbWriter.material({
     name: 'HaltPalette',
     pbrMetallicRoughness: { baseColorTexture: { index: picture }, metallicFactor: 0, roughnessFactor: 0.5 },
   });
-  w.node({
+  glbWriter.node({
     name: signName(i),
-    mesh: w.mesh(signName(i), [
+    mesh: glbWriter.mesh(signName(i), [
       {
         attributes: {
-          POSITION: w.floats(Float32Array.from(positions), 'VEC3', true),
-          NORMAL: w.floats(Float32Array.from(normals), 'VEC3'),
-          TEXCOORD_0: w.floats(Float32Array.from(uvs), 'VEC2'),
+          POSITION: glbWriter.floats(Float32Array.from(positions), 'VEC3', true),
+          NORMAL: glbWriter.floats(Float32Array.from(normals), 'VEC3'),
+          TEXCOORD_0: glbWriter.floats(Float32Array.from(uvs), 'VEC2'),
         },
-        indices: w.indices(Uint32Array.from(indices)),
+        indices: glbWriter.indices(Uint32Array.from(indices)),
         material,
       },
     ]),
   });
-  return w.glb();
+  return glbWriter.glb();
 }
 
 export const SIGN_COUNT = 40;

@@ -9,19 +9,19 @@ export function buildNoticeBoard(): Record<string, Uint8Array> {
   const lines = ['# notice board of the halt', 'mtllib notice-board.mtl'];
   const write = (name: string, material: string, charts: Chart[], relative: boolean) => {
     lines.push(`o ${name}`, `usemtl ${material}`);
-    for (const c of charts) {
-      for (let i = 0; i < c.positions.length; i += 3)
+    for (const chart of charts) {
+      for (let i = 0; i < chart.positions.length; i += 3)
         lines.push(
-          `v ${c.positions
+          `v ${chart.positions
             .slice(i, i + 3)
             .map(short)
             .join(' ')}`,
         );
-      for (let i = 0; i < c.local.length; i += 2)
-        lines.push(`vt ${short(c.local[i] / c.width)} ${short(1 - c.local[i + 1] / c.height)}`);
-      for (let i = 0; i < c.normals.length; i += 3)
+      for (let i = 0; i < chart.local.length; i += 2)
+        lines.push(`vt ${short(chart.local[i] / chart.width)} ${short(1 - chart.local[i + 1] / chart.height)}`);
+      for (let i = 0; i < chart.normals.length; i += 3)
         lines.push(
-          `vn ${c.normals
+          `vn ${chart.normals
             .slice(i, i + 3)
             .map(short)
             .join(' ')}`,
@@ -66,7 +66,7 @@ const short = (v: number) => String(Math.round(v * 1e6) / 1e6);
 
 /** A boundary stone scanned with its colours: binary PLY. */
 export function buildStone(): Uint8Array {
-  const [c] = lathe(
+  const [chart] = lathe(
     [0, 0, 0],
     [
       [0, 0.6],
@@ -77,8 +77,8 @@ export function buildStone(): Uint8Array {
     ],
     24,
   );
-  const vertices = c.positions.length / 3;
-  const faces = c.indices.length / 3;
+  const vertices = chart.positions.length / 3;
+  const faces = chart.indices.length / 3;
   const header = utf8Bytes(
     `ply\nformat binary_little_endian 1.0\ncomment boundary stone\nelement vertex ${vertices}\n${[
       'x',
@@ -98,9 +98,9 @@ export function buildStone(): Uint8Array {
   const view = new DataView(out.buffer);
   let at = header.length;
   for (let v = 0; v < vertices; v++) {
-    for (const list of [c.positions, c.normals])
+    for (const list of [chart.positions, chart.normals])
       for (let k = 0; k < 3; k++, at += 4) view.setFloat32(at, list[v * 3 + k], true);
-    const moss = Math.min(1, Math.max(0, 1 - c.positions[v * 3 + 1] * 2.5));
+    const moss = Math.min(1, Math.max(0, 1 - chart.positions[v * 3 + 1] * 2.5));
     for (const [stone, green] of [
       [150, 84],
       [146, 104],
@@ -110,7 +110,7 @@ export function buildStone(): Uint8Array {
   }
   for (let f = 0; f < faces; f++) {
     out[at++] = 3;
-    for (let k = 0; k < 3; k++, at += 4) view.setInt32(at, c.indices[f * 3 + k], true);
+    for (let k = 0; k < 3; k++, at += 4) view.setInt32(at, chart.indices[f * 3 + k], true);
   }
   return out;
 }
@@ -119,10 +119,10 @@ export function buildStone(): Uint8Array {
 export function buildBracket(): Uint8Array {
   const charts = [...box([0, 0, 30], [80, 6, 60]), ...box([0, 30, 3], [80, 60, 6])];
   const lines = ['solid bracket'];
-  for (const c of charts)
-    for (let t = 0; t < c.indices.length; t += 3) {
-      const v = [0, 1, 2].map((k) => c.positions.slice(c.indices[t + k] * 3, c.indices[t + k] * 3 + 3));
-      const n = c.normals.slice(c.indices[t] * 3, c.indices[t] * 3 + 3);
+  for (const chart of charts)
+    for (let t = 0; t < chart.indices.length; t += 3) {
+      const v = [0, 1, 2].map((k) => chart.positions.slice(chart.indices[t + k] * 3, chart.indices[t + k] * 3 + 3));
+      const n = chart.normals.slice(chart.indices[t] * 3, chart.indices[t] * 3 + 3);
       lines.push(`facet normal ${n.map(short).join(' ')}`, ' outer loop');
       for (const p of v) lines.push(`  vertex ${p.map(short).join(' ')}`);
       lines.push(' endloop', 'endfacet');

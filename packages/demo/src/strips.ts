@@ -27,13 +27,13 @@ interface Built {
 
 /** One quad, its normal from its corners a b c d around. */
 function addQuad(out: Built, corners: readonly Vec[], uvs: readonly [number, number][]): void {
-  const [a, b, , d] = corners;
-  const [e, f] = [[0, 1, 2].map((k) => b[k] - a[k]), [0, 1, 2].map((k) => d[k] - a[k])];
+  const [vec, b, , d] = corners;
+  const [e, f] = [[0, 1, 2].map((k) => b[k] - vec[k]), [0, 1, 2].map((k) => d[k] - vec[k])];
   const n = [e[1] * f[2] - e[2] * f[1], e[2] * f[0] - e[0] * f[2], e[0] * f[1] - e[1] * f[0]];
   const l = Math.sqrt(n[0] ** 2 + n[1] ** 2 + n[2] ** 2);
   const at = out.positions.length / 3;
-  corners.forEach((p, i) => {
-    out.positions.push(...p);
+  corners.forEach((corner, i) => {
+    out.positions.push(...corner);
     out.normals.push(...n.map((v) => v / l));
     out.uvs.push(...uvs[i]);
   });
@@ -42,7 +42,7 @@ function addQuad(out: Built, corners: readonly Vec[], uvs: readonly [number, num
 
 /** Fern fronds in the planter: bent strips of quads, each along the whole texture. Turned on a sheet, their veins would run crooked. */
 export function buildFerns(fronds = 9): Uint8Array {
-  const w = new GlbWriter();
+  const glbWriter = new GlbWriter();
   const out: Built = { positions: [], normals: [], uvs: [], indices: [] };
   const pieces = 6;
   for (let i = 0; i < fronds; i++) {
@@ -72,9 +72,9 @@ export function buildFerns(fronds = 9): Uint8Array {
       );
     }
   }
-  const mesh = w.mesh('ferns', [primitive(w, out, textured(w, 'FernFrond', frond, 256, 64))]);
-  w.node({ name: 'ferns', mesh });
-  return w.glb();
+  const mesh = glbWriter.mesh('ferns', [primitive(glbWriter, out, textured(glbWriter, 'FernFrond', frond, 256, 64))]);
+  glbWriter.node({ name: 'ferns', mesh });
+  return glbWriter.glb();
 }
 
 /**
@@ -82,7 +82,7 @@ export function buildFerns(fronds = 9): Uint8Array {
  * It is to be laid along the strip of the other rails.
  */
 export function buildRampRail(): Uint8Array {
-  const w = new GlbWriter();
+  const glbWriter = new GlbWriter();
   const half = 0.025;
   // Seen from above, with the height at each corner.
   const path: Vec[] = [
@@ -95,8 +95,8 @@ export function buildRampRail(): Uint8Array {
     const before = path[Math.max(0, i - 1)];
     const after = path[Math.min(path.length - 1, i + 1)];
     const here = path[i];
-    const d = (p: Vec, q: Vec) => {
-      const [x, z] = [q[0] - p[0], q[2] - p[2]];
+    const d = (vec: Vec, q: Vec) => {
+      const [x, z] = [q[0] - vec[0], q[2] - vec[2]];
       const l = Math.sqrt(x * x + z * z) || 1;
       return [x / l, z / l];
     };
@@ -131,9 +131,9 @@ export function buildRampRail(): Uint8Array {
       addQuad(out, [a[k], a[m], b[m], b[k]], none);
     }
   }
-  const mesh = w.mesh('RampRail', [
-    primitive(w, out, textured(w, 'RampRailRaw', metal([90, 90, 90], [150, 150, 150], 0.1, 91), 16)),
+  const mesh = glbWriter.mesh('RampRail', [
+    primitive(glbWriter, out, textured(glbWriter, 'RampRailRaw', metal([90, 90, 90], [150, 150, 150], 0.1, 91), 16)),
   ]);
-  w.node({ name: 'RampRail', mesh });
-  return w.glb();
+  glbWriter.node({ name: 'RampRail', mesh });
+  return glbWriter.glb();
 }

@@ -56,19 +56,22 @@ describe('the furniture', () => {
   test('is a dozen slots with some forty textures, the glass without one, and valid', async () => {
     const { json } = parseGlb('x', glb);
     const { materials, images } = json as { materials: { name: string }[]; images: unknown[] };
-    expect(materials.map((m) => m.name)).toEqual([...furnitureSlots().map((s) => s.name), 'ShelterGlass']);
+    expect(materials.map((material) => material.name)).toEqual([
+      ...furnitureSlots().map((slotPlan) => slotPlan.name),
+      'ShelterGlass',
+    ]);
     expect(materials).toHaveLength(13);
     expect(images.length).toBeGreaterThan(34);
     const report = await validateBytes(glb);
-    expect(report.issues.messages.filter((m) => m.severity === 0)).toEqual([]);
+    expect(report.issues.messages.filter((message) => message.severity === 0)).toEqual([]);
   });
 
   test('two benches share their meshes', () => {
     const { json } = parseGlb('x', glb);
     const nodes = (json as { nodes: { mesh?: number }[] }).nodes;
     const uses = new Map<number, number>();
-    for (const n of nodes) if (n.mesh !== undefined) uses.set(n.mesh, (uses.get(n.mesh) ?? 0) + 1);
-    expect([...uses.values()].filter((n) => n === 2)).toHaveLength(2);
+    for (const node of nodes) if (node.mesh !== undefined) uses.set(node.mesh, (uses.get(node.mesh) ?? 0) + 1);
+    expect([...uses.values()].filter((use) => use === 2)).toHaveLength(2);
   });
 });
 
@@ -95,7 +98,7 @@ describe('files to be careful with', () => {
         meshes: { primitives: { attributes: object }[] }[];
         images?: unknown[];
       };
-    expect(read({ names: ['A', 'B'] }).materials.map((m) => m.name)).toEqual(['A', 'B']);
+    expect(read({ names: ['A', 'B'] }).materials.map((material) => material.name)).toEqual(['A', 'B']);
     expect(read({ uvs: false }).meshes[0].primitives[0].attributes).not.toHaveProperty('TEXCOORD_0');
     expect(read({ texture: false }).images ?? []).toEqual([]);
   });
@@ -130,20 +133,20 @@ describe('charts', () => {
     const surfaces = layCharts(groups);
     expect(surfaces).toHaveLength(4);
     let used = 0;
-    for (const s of surfaces) {
-      for (const v of s.uvs) {
+    for (const surface of surfaces) {
+      for (const v of surface.uvs) {
         expect(v).toBeGreaterThanOrEqual(-1e-6);
         expect(v).toBeLessThanOrEqual(1 + 1e-6);
       }
-      for (let t = 0; t < s.indices.length; t += 3) {
-        const [a, b, c] = [0, 1, 2].map((k) => s.indices[t + k]);
-        used += area([a, b, c].map((v) => [s.uvs[v * 2], s.uvs[v * 2 + 1]]));
-        const at = (v: number) => [0, 1, 2].map((k) => s.positions[v * 3 + k]);
+      for (let t = 0; t < surface.indices.length; t += 3) {
+        const [a, b, c] = [0, 1, 2].map((k) => surface.indices[t + k]);
+        used += area([a, b, c].map((v) => [surface.uvs[v * 2], surface.uvs[v * 2 + 1]]));
+        const at = (v: number) => [0, 1, 2].map((k) => surface.positions[v * 3 + k]);
         const [p, q, r] = [at(a), at(b), at(c)];
         const u = q.map((x, k) => x - p[k]);
         const w = r.map((x, k) => x - p[k]);
         const face = [u[1] * w[2] - u[2] * w[1], u[2] * w[0] - u[0] * w[2], u[0] * w[1] - u[1] * w[0]];
-        const n = [0, 1, 2].map((k) => s.normals[a * 3 + k]);
+        const n = [0, 1, 2].map((k) => surface.normals[a * 3 + k]);
         expect(face[0] * n[0] + face[1] * n[1] + face[2] * n[2]).toBeGreaterThanOrEqual(-1e-9);
       }
     }

@@ -110,10 +110,10 @@ export class OverlapSolver {
     };
     const body = take(NUMBERS.length * n * 8);
     const counts = take(COUNTS.length * n * 4);
-    const fieldAt = bodies.map((b) => b.field.distance.length);
-    const sampleAt = bodies.map((b) => ((b.field.samples.length / 2 + 3) >> 2) << 2);
-    const field = take(fieldAt.reduce((a, b) => a + b, 0) * 4);
-    const samples = sampleAt.reduce((a, b) => a + b, 0);
+    const fieldAt = bodies.map((body) => body.field.distance.length);
+    const sampleAt = bodies.map((body) => ((body.field.samples.length / 2 + 3) >> 2) << 2);
+    const field = take(fieldAt.reduce((sum, b) => sum + b, 0) * 4);
+    const samples = sampleAt.reduce((sum, b) => sum + b, 0);
     const sampleX = take(samples * 4);
     const sampleY = take(samples * 4);
     const across = Math.max(4, Math.min(64, Math.ceil(Math.sqrt(n) * 1.5)));
@@ -166,19 +166,19 @@ export class OverlapSolver {
     this.seen = this.poses();
     let f = 0;
     let at = 0;
-    bodies.forEach((b, i) => {
-      const { samples: points, distance } = b.field;
-      layout.halfWidth[i] = b.field.halfWidth;
-      layout.halfHeight[i] = b.field.halfHeight;
-      layout.spacing[i] = b.field.spacing;
-      layout.left[i] = b.field.left;
-      layout.top[i] = b.field.top;
-      layout.step[i] = b.field.step;
-      layout.lightness[i] = b.fixed ? 0 : 1 / Math.sqrt(Math.max(1, b.field.area));
-      layout.freedom[i] = b.freedom;
-      layout.fixed[i] = b.fixed ? 1 : 0;
-      layout.columns[i] = b.field.columns;
-      layout.rows[i] = b.field.rows;
+    bodies.forEach((body, i) => {
+      const { samples: points, distance } = body.field;
+      layout.halfWidth[i] = body.field.halfWidth;
+      layout.halfHeight[i] = body.field.halfHeight;
+      layout.spacing[i] = body.field.spacing;
+      layout.left[i] = body.field.left;
+      layout.top[i] = body.field.top;
+      layout.step[i] = body.field.step;
+      layout.lightness[i] = body.fixed ? 0 : 1 / Math.sqrt(Math.max(1, body.field.area));
+      layout.freedom[i] = body.freedom;
+      layout.fixed[i] = body.fixed ? 1 : 0;
+      layout.columns[i] = body.field.columns;
+      layout.rows[i] = body.field.rows;
       layout.fieldAt[i] = f;
       layout.sampleAt[i] = at;
       layout.sampleCount[i] = points.length / 2;
@@ -210,12 +210,12 @@ export class OverlapSolver {
     return { x: this.x.slice(), y: this.y.slice(), c: this.c.slice(), s: this.s.slice(), size: this.size.slice() };
   }
 
-  setPoses(p: Poses): void {
-    this.x.set(p.x);
-    this.y.set(p.y);
-    this.c.set(p.c);
-    this.s.set(p.s);
-    this.size.set(p.size);
+  setPoses(poses: Poses): void {
+    this.x.set(poses.x);
+    this.y.set(poses.y);
+    this.c.set(poses.c);
+    this.s.set(poses.s);
+    this.size.set(poses.size);
     this.rest();
   }
 
@@ -262,7 +262,7 @@ export class OverlapSolver {
 
   /** All count the same again. */
   forget(): void {
-    for (const w of this.weights) w.clear();
+    for (const weight of this.weights) weight.clear();
     this.weighted = false;
     this.wall.fill(1);
     this.pairWeights.fill(1);

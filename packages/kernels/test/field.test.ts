@@ -25,12 +25,12 @@ test('near a border the field is the distance to it, negative inside; further ou
       const shape = star(list);
       const edges = borderEdges(shape);
       const band = 3;
-      const f = distanceField(shape, edges, { step, band, spacing: 5, tolerance: 0 });
+      const field = distanceField(shape, edges, { step, band, spacing: 5, tolerance: 0 });
       let inside = 0;
       const wrong: string[] = [];
-      for (let y = 0; y < f.rows; y++)
-        for (let x = 0; x < f.columns; x++) {
-          const [px, py] = [f.left + x * f.step, f.top + y * f.step];
+      for (let y = 0; y < field.rows; y++)
+        for (let x = 0; x < field.columns; x++) {
+          const [px, py] = [field.left + x * field.step, field.top + y * field.step];
           let least = Number.POSITIVE_INFINITY;
           let winding = false;
           for (let e = 0; e < edges.length; e += 4) {
@@ -38,7 +38,7 @@ test('near a border the field is the distance to it, negative inside; further ou
             least = Math.min(least, segmentDistance(px, py, ax, ay, bx, by));
             if (ay > py !== by > py && px < ax + ((py - ay) / (by - ay)) * (bx - ax)) winding = !winding;
           }
-          const d = f.distance[y * f.columns + x];
+          const d = field.distance[y * field.columns + x];
           if (least > 1e-4) {
             if (d < 0 !== winding) wrong.push(`side at ${px} ${py}`);
             if (winding) inside++;

@@ -23,13 +23,13 @@ const fieldOf = (shape: Float64Array) =>
 
 test('a field tells distance and side of a polygon, beyond it as far as its band', () => {
   const square = Float64Array.of(-10, -10, 10, -10, 10, 10, -10, -10, 10, 10, -10, 10);
-  const f = fieldOf(square);
-  expect(f.samples.length / 2).toBe(16);
-  for (let y = 0; y < f.rows; y++)
-    for (let x = 0; x < f.columns; x++) {
-      const [px, py] = [Math.abs(f.left + x * f.step) - 10, Math.abs(f.top + y * f.step) - 10];
+  const field = fieldOf(square);
+  expect(field.samples.length / 2).toBe(16);
+  for (let y = 0; y < field.rows; y++)
+    for (let x = 0; x < field.columns; x++) {
+      const [px, py] = [Math.abs(field.left + x * field.step) - 10, Math.abs(field.top + y * field.step) - 10];
       const truth = px > 0 || py > 0 ? Math.hypot(Math.max(px, 0), Math.max(py, 0)) : Math.max(px, py);
-      expect(f.distance[y * f.columns + x]).toBeCloseTo(truth, 4);
+      expect(field.distance[y * field.columns + x]).toBeCloseTo(truth, 4);
     }
 });
 

@@ -12,8 +12,10 @@ import { bumpySphere, nasty, numbers, plate, soup, type TestMesh } from './meshe
 function raysAt(mesh: TestMesh, count: number, seed: number): number[][] {
   const next = numbers(seed);
   const { positions: p, indices } = mesh;
-  const low = [0, 1, 2].map((k) => p.reduce((m, v, i) => (i % 3 === k ? Math.min(m, v) : m), Infinity));
-  const high = [0, 1, 2].map((k) => p.reduce((m, v, i) => (i % 3 === k ? Math.max(m, v) : m), -Infinity));
+  const low = [0, 1, 2].map((k) => p.reduce((least, v, i) => (i % 3 === k ? Math.min(least, v) : least), Infinity));
+  const high = [0, 1, 2].map((k) =>
+    p.reduce((greatest, v, i) => (i % 3 === k ? Math.max(greatest, v) : greatest), -Infinity),
+  );
   const side = Math.max(...high.map((h, k) => h - low[k]));
   return Array.from({ length: count }, () => {
     const t = Math.floor((next() * indices.length) / 3) * 3;

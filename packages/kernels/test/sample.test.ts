@@ -155,9 +155,9 @@ test('sums over the samples of texels: the kernel as the plain form to the bit',
     [8, 2.7, false],
     [4, 0.6, true],
   ] as const) {
-    for (const s of [kernel, plain]) {
-      for (let i = 0; i < 20; i++) s.corners.set([i * 3, 7 - i], i * 2);
-      s.sum(2, 20, n, places, lod, Wrap.mirror, Wrap.repeat, nearest);
+    for (const levelSampler of [kernel, plain]) {
+      for (let i = 0; i < 20; i++) levelSampler.corners.set([i * 3, 7 - i], i * 2);
+      levelSampler.sum(2, 20, n, places, lod, Wrap.mirror, Wrap.repeat, nearest);
     }
     expect([...kernel.sums.subarray(8, 80)]).toEqual([...plain.sums.subarray(8, 80)]);
   }

@@ -31,19 +31,19 @@ test('tighter layouts of all sheets with islands, found again by what is noted w
   try {
     const basis = await basisOf(scope);
     const shares: number[] = [];
-    const found = await continueSearch(basis, decisions, 8, scope, (p) => shares.push(p.share));
-    expect(found.map((f) => f.sheet)).toEqual([0, 2]);
+    const found = await continueSearch(basis, decisions, 8, scope, (progress) => shares.push(progress.share));
+    expect(found.map((continuedSearch) => continuedSearch.sheet)).toEqual([0, 2]);
     expect(shares.length).toBeGreaterThan(3);
     expect([...shares].sort((a, b) => a - b)).toEqual(shares);
     // Islands of the furniture fill neither sheet at once: seconds later there is something better on one of them at least.
-    expect(found.some((f) => f.after > f.before)).toBe(true);
-    for (const f of found) expect(f.after).toBeGreaterThanOrEqual(f.before);
-    const searches = new Map(found.map((f) => [f.sheet, f.search]));
-    const sheets = decisions.sheets.map((s, i) => ({ ...s, search: searches.get(i) ?? s.search }));
+    expect(found.some((continuedSearch) => continuedSearch.after > continuedSearch.before)).toBe(true);
+    for (const continuedSearch of found) expect(continuedSearch.after).toBeGreaterThanOrEqual(continuedSearch.before);
+    const searches = new Map(found.map((continuedSearch) => [continuedSearch.sheet, continuedSearch.search]));
+    const sheets = decisions.sheets.map((sheet, i) => ({ ...sheet, search: searches.get(i) ?? sheet.search }));
     const again = await packBasis(basis, { ...decisions, sheets }, scope);
-    for (const f of found) expect(again[f.sheet]?.coverage).toBe(f.after);
+    for (const continuedSearch of found) expect(again[continuedSearch.sheet]?.coverage).toBe(continuedSearch.after);
     const before = await packBasis(basis, decisions, scope);
-    for (const f of found) expect(before[f.sheet]?.coverage).toBe(f.before);
+    for (const continuedSearch of found) expect(before[continuedSearch.sheet]?.coverage).toBe(continuedSearch.before);
   } finally {
     await scope.close();
   }
@@ -53,8 +53,8 @@ test('cancelled, it ends at once and says so', async () => {
   const scope = new JobScope(WORKER, 2);
   try {
     const basis = await basisOf(scope);
-    const looking = continueSearch(basis, decisions, 3600, scope, (p) => {
-      if (p.share > 0.1) stop(scope.cancel);
+    const looking = continueSearch(basis, decisions, 3600, scope, (progress) => {
+      if (progress.share > 0.1) stop(scope.cancel);
     });
     await expect(looking).rejects.toThrow(Cancelled);
   } finally {

@@ -51,14 +51,14 @@ describe('faces that are changed before all else', () => {
         ],
       },
     ]);
-    expect(report.faults.filter((f) => f.code !== 'starved sheet')).toEqual([]);
-    expect(manifest.sheets[0].bays.map((b) => b.slot)).toContain('HandrailSteel');
+    expect(report.faults.filter((fault) => fault.code !== 'starved sheet')).toEqual([]);
+    expect(manifest.sheets[0].bays.map((bay) => bay.slot)).toContain('HandrailSteel');
     expect(manifest.keptApart.map((k) => k.slot).sort()).toEqual(['BattenWood', 'KerbStone']);
     // The raw slot of the ramp is gone with its pictures, and what was handed over looks as the edited models do.
     expect(report.written.join()).not.toMatch(/RampRailRaw/);
     expect(report.fidelity.psnr ?? 99).toBeGreaterThan(28);
     const ramp = await loadModel({ path: join(out, 'ramp-rail.glb'), name: 'ramp-rail.glb' });
-    expect(ramp.slots.map((s) => s.name)).toEqual(['sheet']);
+    expect(ramp.slots.map((slot) => slot.name)).toEqual(['sheet']);
     // Straight around both corners: the strip's height is the same all along, so are densities.
     const part = ramp.parts[0];
     const uv = part.uvs[0] as Float32Array;
@@ -72,15 +72,15 @@ describe('faces that are changed before all else', () => {
     const at = await put({ 'platform.glb': buildPlatform() });
     const plan = { keepAll: true, embed: true, faces: faces([PAVING], [MIX]) };
     const [one, two] = [folder(), folder()];
-    const a = await mergeFolder(at, one, plan, 1, { picture: 64 });
+    const result = await mergeFolder(at, one, plan, 1, { picture: 64 });
     await mergeFolder(at, two, plan, 2, { picture: 64 });
     const read = (dir: string) => loadModel({ path: join(dir, 'platform.glb'), name: 'platform.glb' });
     const bytes = await Promise.all(
-      [one, two].map(async (d) => (await read(d)).parts.map((p) => [...(p.uvs[0] ?? [])])),
+      [one, two].map(async (d) => (await read(d)).parts.map((part) => [...(part.uvs[0] ?? [])])),
     );
     expect(bytes[0]).toEqual(bytes[1]);
     const model = await read(one);
-    expect(model.parts.map((p) => [model.slots[p.slot].name, p.indices.length / 3]).sort()).toEqual(
+    expect(model.parts.map((part) => [model.slots[part.slot].name, part.indices.length / 3]).sort()).toEqual(
       [
         ['PavingCracked', 40],
         ['PavingEdge', 40],
@@ -88,7 +88,7 @@ describe('faces that are changed before all else', () => {
         ['PlatformSetts', 40],
       ].sort(),
     );
-    expect(a.report.edited[0].edits[0].said).toBe('80 quads, 0 single triangles: PavingSlab 60, PavingCracked 20');
+    expect(result.report.edited[0].edits[0].said).toBe('80 quads, 0 single triangles: PavingSlab 60, PavingCracked 20');
   });
 
   test('a change that finds no faces, or cannot be done, is a fault and nothing is lost', async () => {
@@ -123,15 +123,15 @@ describe('faces that are changed before all else', () => {
     const laid = async (keepTurn: string[]) => {
       const plan = { size: 256, margin: 2, rotate: 'free' as const, keepTurn };
       const { layout, manifest } = await mergeFolder(at, folder(), plan, 2, { picture: 64 });
-      const slotOf = new Map(manifest.sheets[0].bays.map((b) => [b.id, b.slot]));
+      const slotOf = new Map(manifest.sheets[0].bays.map((bay) => [bay.id, bay.slot]));
       const { plots } = layout.sheets[0];
-      const ferns = plots.filter((p) => slotOf.get(p.id) === 'FernFrond');
+      const ferns = plots.filter((plot) => slotOf.get(plot.id) === 'FernFrond');
       expect(ferns.length).toBeGreaterThan(0);
-      return { ferns, others: plots.filter((p) => !ferns.includes(p)) };
+      return { ferns, others: plots.filter((plot) => !ferns.includes(plot)) };
     };
     const kept = await laid(['FernFrond']);
-    for (const p of kept.ferns) expect([p.mayTurn, p.turns, p.direction]).toEqual([false, 0, undefined]);
-    expect(kept.others.some((p) => p.mayTurn)).toBe(true);
-    expect((await laid([])).ferns.every((p) => p.mayTurn)).toBe(true);
+    for (const fern of kept.ferns) expect([fern.mayTurn, fern.turns, fern.direction]).toEqual([false, 0, undefined]);
+    expect(kept.others.some((other) => other.mayTurn)).toBe(true);
+    expect((await laid([])).ferns.every((fern) => fern.mayTurn)).toBe(true);
   });
 });

@@ -123,13 +123,13 @@ describe('paths that come from outside', () => {
 describe('a delivery', () => {
   test('is not there before it is complete, then all at once', async () => {
     const out = join(folder(), 'out');
-    const d = await Delivery.begin(out);
-    await d.write('textures/a.png', Uint8Array.of(1, 2));
-    await d.write('model.glb', Uint8Array.of(3));
+    const delivery = await Delivery.begin(out);
+    await delivery.write('textures/a.png', Uint8Array.of(1, 2));
+    await delivery.write('model.glb', Uint8Array.of(3));
     expect((await readdir(out)).every((n) => n.startsWith('.wembrel-partial-'))).toBe(true);
-    await d.commit([]);
+    await delivery.commit([]);
     expect(Object.keys(await take(out)).sort()).toEqual(['model.glb', 'textures/a.png']);
-    expect(d.list()).toEqual(['model.glb', 'textures/a.png']);
+    expect(delivery.list()).toEqual(['model.glb', 'textures/a.png']);
   });
 
   test('what a killed run left behind is cleared by the next', async () => {
@@ -137,8 +137,8 @@ describe('a delivery', () => {
     await mkdir(join(out, '.wembrel-partial-dead'));
     await writeFile(join(out, '.wembrel-partial-dead', 'half.glb'), 'half');
     await writeFile(join(out, 'mine.txt'), 'mine');
-    const d = await Delivery.begin(out);
-    await d.discard();
+    const delivery = await Delivery.begin(out);
+    await delivery.discard();
     expect(Object.keys(await take(out))).toEqual(['mine.txt']);
   });
 
@@ -171,7 +171,7 @@ test('a ZIP holds the files to the byte, without times, twice the same', async (
 
 test('progress only ever grows over the stages and ends at 1', () => {
   const seen: number[] = [];
-  const report = reporter((p) => seen.push(p.share));
+  const report = reporter((progress) => seen.push(progress.share));
   for (const stage of ['read', 'survey', 'plan', 'layout', 'bake', 'handover', 'compare'] as const)
     for (const within of [-1, 0, 0.5, 1, 2]) report(stage, within, '');
   expect([...seen].sort((a, b) => a - b)).toEqual(seen);
@@ -261,8 +261,8 @@ test('sheets of different sizes and margins in one delivery; an empty one is not
     margin: 4,
     routes: routesFrom({ A: '1', B: '3' }),
   });
-  expect(report.sheets.map((s) => s.name)).toEqual(['sheet_1', 'sheet_3']);
-  expect(manifest.slots.map((s) => [s.slot, s.sheet])).toEqual([
+  expect(report.sheets.map((sheet) => sheet.name)).toEqual(['sheet_1', 'sheet_3']);
+  expect(manifest.slots.map((slot) => [slot.slot, slot.sheet])).toEqual([
     ['A', 'sheet_1'],
     ['B', 'sheet_3'],
   ]);

@@ -262,7 +262,7 @@ function square(): { document: Document; material: ReturnType<Document['createMa
   return { document, material };
 }
 
-const base = (m: Model) => m.slots[0].look;
+const base = (model: Model) => model.slots[0].look;
 
 describe('glTF with extensions', () => {
   test('Draco geometry comes back within its quantisation, is valid, and is handed on unpacked', async () => {
@@ -375,7 +375,7 @@ describe('other formats', () => {
     const { files } = await collectModels([await put(board)]);
     const { report } = await surveyPile(files, scope);
     expect(report.errors).toEqual([]);
-    expect(report.findings.find((f) => f.code === 'missing-texture')?.message).toMatch(/notice-face\.png/);
+    expect(report.findings.find((finding) => finding.code === 'missing-texture')?.message).toMatch(/notice-face\.png/);
   });
 
   test('an MTL with the path of another machine finds the file beside it', async () => {
@@ -386,7 +386,7 @@ describe('other formats', () => {
     const at = await put(board);
     const model = await loadModel({ name: 'notice-board.obj', path: `${at}/notice-board.obj` });
     expect(model.missing).toEqual([]);
-    expect(model.slots.some((s) => s.look.baseColor)).toBe(true);
+    expect(model.slots.some((slot) => slot.look.baseColor)).toBe(true);
   });
 
   test('unit and axis of a source decide how large it is', async () => {
@@ -394,7 +394,7 @@ describe('other formats', () => {
     const { files } = await collectModels([at]);
     const spans = async (reading: ReadingDecisions) => {
       const { details } = await surveyPile(files, scope, { reading });
-      return details.models.map((m) => m.span);
+      return details.models.map((model) => model.span);
     };
     const [byHabit] = await spans(ReadingDecisions.parse({}));
     expect(byHabit).toBeCloseTo(0.08, 6);
@@ -421,8 +421,11 @@ describe('loose textures', () => {
     const found = await collectModels([at]);
     return readFiles(found.files, scope, { textures: found.textures, reading: ReadingDecisions.parse(reading) });
   };
-  const texel = async (m: Model, get: 'getMetallicRoughnessTexture' | 'getNormalTexture' | 'getBaseColorTexture') => {
-    const bytes = m.document.getRoot().listMaterials()[0][get]()?.getImage();
+  const texel = async (
+    model: Model,
+    get: 'getMetallicRoughnessTexture' | 'getNormalTexture' | 'getBaseColorTexture',
+  ) => {
+    const bytes = model.document.getRoot().listMaterials()[0][get]()?.getImage();
     return bytes ? [...(await decodeImage('m', 'x', bytes)).data.subarray(0, 4)] : null;
   };
 
@@ -433,7 +436,7 @@ describe('loose textures', () => {
       'Wall_AO.png': plain(120, 120, 120),
       'Wall_BaseColor.png': plain(10, 20, 30),
     });
-    expect(out.loose.every((l) => l.reason === null)).toBe(true);
+    expect(out.loose.every((looseTexture) => looseTexture.reason === null)).toBe(true);
     const { model } = out.models[0];
     expect(await texel(model, 'getMetallicRoughnessTexture')).toEqual([120, 50, 200, 255]);
     expect(await texel(model, 'getBaseColorTexture')).toEqual([10, 20, 30, 255]);
@@ -468,7 +471,7 @@ describe('loose textures', () => {
       'somewhere.png': plain(9, 9, 9),
     });
     expect(dirname(out.loose[0].path)).toBe('.');
-    expect(Object.fromEntries(out.loose.map((l) => [l.path, l.reason]))).toEqual({
+    expect(Object.fromEntries(out.loose.map((looseTexture) => [looseTexture.path, looseTexture.reason]))).toEqual({
       'Wall_BaseColor.png': '"Wall" has that map already',
       'somewhere.png': 'its name ends like no map',
     });

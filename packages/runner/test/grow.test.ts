@@ -40,10 +40,10 @@ async function grow(first: Record<string, Uint8Array>, more: Record<string, Uint
   const grown = decide({ ...d, sheets: shipped.sheets, routes: mergeRoutes(d.routes, shipped.routes) });
   const after = await bake({ ...first, ...more }, grown);
   const place = (b: MergeResult['manifest']['sheets'][number]['bays'][number]) => [b.px, b.quarterTurns, b.scale];
-  before.manifest.sheets.forEach((s, i) => {
-    const now = new Map(after.manifest.sheets[i].bays.map((b) => [b.key, place(b)]));
-    for (const b of s.bays) expect(now.get(b.key), b.key).toEqual(place(b));
-    expect(after.manifest.sheets[i].bays.length).toBeGreaterThan(s.bays.length);
+  before.manifest.sheets.forEach((sheet, i) => {
+    const now = new Map(after.manifest.sheets[i].bays.map((bay) => [bay.key, place(bay)]));
+    for (const bay of sheet.bays) expect(now.get(bay.key), bay.key).toEqual(place(bay));
+    expect(after.manifest.sheets[i].bays.length).toBeGreaterThan(sheet.bays.length);
   });
   return { before, after, grown };
 }
@@ -104,17 +104,17 @@ describe('a sheet that was handed over grows', () => {
     for (const [i, s] of before.manifest.sheets.entries()) {
       const now = after.manifest.sheets[i].bays;
       expect(now).toHaveLength(s.bays.length + 1);
-      for (const b of s.bays) expect(now.find((x) => x.key === b.key)?.px).toEqual(b.px);
+      for (const bay of s.bays) expect(now.find((x) => x.key === bay.key)?.px).toEqual(bay.px);
     }
     // The table says the same of the cells that were there, and comes back from CSV.
     const [old, grown] = [before, after].map((b) => tileTable(b.manifest.sheets[0]));
-    expect(old.map((r) => [r.id, r.name, ...r.px])).toEqual([
+    expect(old.map((tileRow) => [tileRow.id, tileRow.name, ...tileRow.px])).toEqual([
       [0, expect.any(String), 4, 4, 120, 120],
       [1, expect.any(String), 132, 4, 120, 120],
       [2, expect.any(String), 260, 4, 120, 120],
     ]);
     expect(grown).toHaveLength(4);
-    expect(grown.filter((r) => r.name !== 'PavingSlab')).toEqual(old);
+    expect(grown.filter((tileRow) => tileRow.name !== 'PavingSlab')).toEqual(old);
     expect(parseTileCsv(tileCsv(grown))).toEqual(grown);
     expect(after.report.written).toEqual(expect.arrayContaining(['tiles_tiles.csv', 'tiles_tiles.json']));
     expect(after.report.written.filter((f) => /trim_tiles/.test(f))).toEqual([]);
@@ -125,24 +125,24 @@ describe('a sheet that was handed over grows', () => {
     const files = { 'stop.glb': buildFurniture(0.25) };
     const before = await bake(files, d);
     const { sheets } = shippedSheets(before.manifest, d.sheets);
-    const lost = before.manifest.sheets[0].bays.filter((b) => b.slot === 'Timetable');
+    const lost = before.manifest.sheets[0].bays.filter((bay) => bay.slot === 'Timetable');
     expect(lost).toHaveLength(1);
     const without = await bake(
       { ...files, ...Object.fromEntries(Object.entries(buildSigns()).slice(0, 1)) },
       decide({ ...d, sheets, routes: { ShelterGlass: 'apart', Timetable: 'apart' } }),
     );
     const [l, t, w, h] = lost[0].px;
-    for (const b of without.manifest.sheets[0].bays) {
-      const [x, y, bw, bh] = b.px;
-      if (b.slot === 'HaltPalette') expect(x >= l + w || x + bw <= l || y >= t + h || y + bh <= t).toBe(true);
+    for (const bay of without.manifest.sheets[0].bays) {
+      const [x, y, bw, bh] = bay.px;
+      if (bay.slot === 'HaltPalette') expect(x >= l + w || x + bw <= l || y >= t + h || y + bh <= t).toBe(true);
     }
-    expect(without.manifest.sheets[0].bays.some((b) => b.slot === 'Timetable')).toBe(false);
+    expect(without.manifest.sheets[0].bays.some((bay) => bay.slot === 'Timetable')).toBe(false);
     await expect(
       bake(
         { ...files, 'platform.glb': buildPlatform(), 'rails.glb': buildRails() },
         decide({
           ...d,
-          sheets: sheets.map((s) => ({ ...s, reserves: [{ id: 'all', x: 0, y: 0, width: 512, height: 512 }] })),
+          sheets: sheets.map((sheet) => ({ ...sheet, reserves: [{ id: 'all', x: 0, y: 0, width: 512, height: 512 }] })),
         }),
       ),
     ).rejects.toThrow(/do not fit/);

@@ -28,9 +28,9 @@ export async function put(files: Record<string, Uint8Array>): Promise<string> {
 export async function take(at: string): Promise<Record<string, Uint8Array>> {
   const out: Record<string, Uint8Array> = {};
   const entries = await readdir(at, { recursive: true, withFileTypes: true });
-  for (const e of entries)
-    if (e.isFile()) {
-      const path = join(e.parentPath, e.name);
+  for (const entry of entries)
+    if (entry.isFile()) {
+      const path = join(entry.parentPath, entry.name);
       out[relative(at, path)] = new Uint8Array(await readFile(path));
     }
   return out;

@@ -38,7 +38,7 @@ describe('the furniture of the demo', () => {
     expect(result.report.before.slots).toBe(13);
     expect(result.report.after.slots).toBe(2);
     const { json } = parseGlb('x', await readFile(join(out, 'stop-furniture.glb')));
-    const names = (json as { materials: { name: string }[] }).materials.map((m) => m.name);
+    const names = (json as { materials: { name: string }[] }).materials.map((material) => material.name);
     expect(names.sort()).toEqual(['ShelterGlass', 'sheet']);
     expect(result.report.keptApart).toMatchObject([{ slot: 'ShelterGlass', code: 'named' }]);
   });
@@ -64,16 +64,16 @@ describe('the furniture of the demo', () => {
 
   test('the manifest names every bay, its rectangle inside the sheet and the slots it serves', () => {
     const [sheet] = result.manifest.sheets;
-    const ids = new Set(sheet.bays.map((b) => b.id));
+    const ids = new Set(sheet.bays.map((bay) => bay.id));
     expect(result.manifest.slots).toHaveLength(12);
-    for (const s of result.manifest.slots) {
-      expect(s.bays.length).toBeGreaterThan(0);
-      for (const b of s.bays) expect(ids.has(b)).toBe(true);
+    for (const slot of result.manifest.slots) {
+      expect(slot.bays.length).toBeGreaterThan(0);
+      for (const bay of slot.bays) expect(ids.has(bay)).toBe(true);
     }
-    for (const b of sheet.bays) {
-      expect(Math.min(...b.uv)).toBeGreaterThanOrEqual(0);
-      expect(Math.max(...b.uv)).toBeLessThanOrEqual(1);
-      expect(b.px[0]).toBe(b.uv[0] * 512);
+    for (const bay of sheet.bays) {
+      expect(Math.min(...bay.uv)).toBeGreaterThanOrEqual(0);
+      expect(Math.max(...bay.uv)).toBeLessThanOrEqual(1);
+      expect(bay.px[0]).toBe(bay.uv[0] * 512);
     }
   });
 
@@ -115,8 +115,8 @@ describe('the furniture of the demo', () => {
     expect(root?.getExtras()).toEqual({ scenario: 'Quillmoor Halt' });
     expect(
       model.parts
-        .filter((p) => p.instances.length === 2)
-        .map((p) => p.name)
+        .filter((part) => part.instances.length === 2)
+        .map((part) => part.name)
         .sort(),
     ).toEqual(['bench', 'bench legs']);
   });
@@ -158,7 +158,7 @@ describe('what the comparison notices', () => {
   test('a single face gone, a wrong texture: far below the bar', async () => {
     const gone = await against((json) => {
       const meshes = json.meshes as unknown as { name: string; primitives: { indices: number }[] }[];
-      const roof = meshes.find((m) => m.name === 'roof');
+      const roof = meshes.find((mesh) => mesh.name === 'roof');
       const accessor = (json.accessors as unknown as { count: number }[])[roof?.primitives[0].indices as number];
       accessor.count -= 6;
     });
@@ -194,7 +194,7 @@ describe('a pack', () => {
     const at = await put({ 'a.glb': sign().glb(), 'b.glb': sign().glb() });
     const required = { requiredNames: ['sheet', 'Glass'], requiredTextures: ['sheet_*'] };
     const { report } = await mergeFolder(at, folder(), { size: 128, ...required });
-    expect(report.faults.filter((f) => f.code === 'required name')).toEqual([
+    expect(report.faults.filter((fault) => fault.code === 'required name')).toEqual([
       { code: 'required name', subject: 'Glass', message: 'no slot is called "Glass", as is required' },
     ]);
   });
@@ -208,8 +208,8 @@ describe('a pack', () => {
   test('two sheets hold what one would', async () => {
     const at = await put({ 'a.glb': furniture });
     const { report, manifest } = await mergeFolder(at, folder(), { ...decisions, sheets: 2, name: 'halt' });
-    expect(report.sheets.map((s) => s.name)).toEqual(['halt_1', 'halt_2']);
-    expect(new Set(manifest.slots.map((s) => s.sheet))).toEqual(new Set(['halt_1', 'halt_2']));
+    expect(report.sheets.map((sheet) => sheet.name)).toEqual(['halt_1', 'halt_2']);
+    expect(new Set(manifest.slots.map((slot) => slot.sheet))).toEqual(new Set(['halt_1', 'halt_2']));
     expect(report.after.slots).toBe(3);
   });
 
@@ -235,8 +235,8 @@ describe('stopping and failing', () => {
           out,
           picture: 128,
           decisions: decide(decisions),
-          onProgress: (p) => {
-            if (p.stage === stage) Atomics.store(scope.cancel, 0, 1);
+          onProgress: (progress) => {
+            if (progress.stage === stage) Atomics.store(scope.cancel, 0, 1);
           },
         },
         scope,

@@ -23,13 +23,13 @@ async function coloursOf(
   const model = await loadModel({ path, name: 'm.glb', key: 'm.glb' } as never);
   const { data, width, height } = await base(path);
   const out = new Map<string, number[]>();
-  for (const p of model.parts)
-    for (let t = 0; t < p.indices.length; t += 3) {
-      const v = [0, 1, 2].map((k) => p.indices[t + k]);
-      const middle = [0, 1, 2].map((k) => v.reduce((n, i) => n + p.positions[3 * i + k], 0) / 3);
-      const [a, b] = [0, 1].map((k) => v.reduce((n, i) => n + (p.uvs[0] as Float32Array)[2 * i + k], 0) / 3);
+  for (const part of model.parts)
+    for (let t = 0; t < part.indices.length; t += 3) {
+      const v = [0, 1, 2].map((k) => part.indices[t + k]);
+      const middle = [0, 1, 2].map((k) => v.reduce((sum, i) => sum + part.positions[3 * i + k], 0) / 3);
+      const [a, b] = [0, 1].map((k) => v.reduce((sum, i) => sum + (part.uvs[0] as Float32Array)[2 * i + k], 0) / 3);
       const o = (Math.floor(b * height) * width + Math.floor(a * width)) * 4;
-      out.set(`${p.name} ${middle.map((m) => m.toFixed(5)).join()}`, [...data.subarray(o, o + 3)]);
+      out.set(`${part.name} ${middle.map((m) => m.toFixed(5)).join()}`, [...data.subarray(o, o + 3)]);
     }
   return out;
 }
@@ -63,15 +63,15 @@ describe('a palette for many models', () => {
       const path = join(out, report.models[i].path);
       expect(await validateGltf(path)).toEqual([]);
       const before = await coloursOf(file.path, async () => {
-        const m = await loadModel(file);
-        return raw(m.document.getRoot().listTextures()[0].getImage() as Uint8Array);
+        const model = await loadModel(file);
+        return raw(model.document.getRoot().listTextures()[0].getImage() as Uint8Array);
       });
       const after = await coloursOf(path, async () => palette);
       expect(after.size).toBe(before.size);
       for (const [key, c] of before)
         for (let k = 0; k < 3; k++) expect(Math.abs((after.get(key) as number[])[k] - c[k])).toBeLessThanOrEqual(1);
       const read = await loadModel({ ...file, path });
-      expect(read.slots.map((s) => s.name)).toEqual(['palette']);
+      expect(read.slots.map((slot) => slot.name)).toEqual(['palette']);
     }
   });
 
@@ -124,13 +124,13 @@ test('a tile sheet: cracked slabs are mixed in by their share, each face shows i
   expect(await validateGltf(path)).toEqual([]);
   const read = await loadModel({ path, name: 'platform.glb', key: 'platform.glb' } as never);
   const used = new Set<string>();
-  const rects = report.tiles.map((t) => t.uv);
-  for (const p of read.parts.filter((x) => read.slots[x.slot].name === 'paving'))
-    for (let i = 0; i < p.indices.length; i += 3) {
-      const us = [0, 1, 2].map((k) => (p.uvs[0] as Float32Array)[2 * p.indices[i + k]]);
-      const vs = [0, 1, 2].map((k) => (p.uvs[0] as Float32Array)[2 * p.indices[i + k] + 1]);
+  const rects = report.tiles.map((tile) => tile.uv);
+  for (const part of read.parts.filter((x) => read.slots[x.slot].name === 'paving'))
+    for (let i = 0; i < part.indices.length; i += 3) {
+      const us = [0, 1, 2].map((k) => (part.uvs[0] as Float32Array)[2 * part.indices[i + k]]);
+      const vs = [0, 1, 2].map((k) => (part.uvs[0] as Float32Array)[2 * part.indices[i + k] + 1]);
       const box = [Math.min(...us), Math.min(...vs), Math.max(...us), Math.max(...vs)];
-      const at = rects.findIndex((r) => r.every((v, k) => Math.abs(v - box[k]) < 1e-6));
+      const at = rects.findIndex((rect) => rect.every((v, k) => Math.abs(v - box[k]) < 1e-6));
       expect(at).toBeGreaterThanOrEqual(0);
       used.add(report.tiles[at].name);
     }
@@ -147,7 +147,7 @@ test('unwrapped models are valid and written once; a bad file is reported and th
   );
   expect(done.models).toHaveLength(1);
   expect(done.models[0].stretch).toBeCloseTo(1, 4);
-  expect(done.errors.map((e) => e.path)).toEqual(['torn.glb']);
+  expect(done.errors.map((error) => error.path)).toEqual(['torn.glb']);
   expect(done.written).toEqual(['platform.glb']);
   expect(await validateGltf(join(out, 'platform.glb'))).toEqual([]);
 });

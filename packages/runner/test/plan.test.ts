@@ -95,23 +95,23 @@ describe('a packed prediction against what is measured after the bake', () => {
     test(name, async () => {
       const { files: inputs, textures } = await collectModels([await put(files())]);
       const basis = await planBasis({ files: inputs, textures, decisions }, scope);
-      const p = predictBasis(basis, decisions, await packBasis(basis, decisions, scope));
+      const prediction = predictBasis(basis, decisions, await packBasis(basis, decisions, scope));
       const { report } = await merge({ files: inputs, textures, out: folder(), decisions, picture: 64 }, scope);
-      expect(p.drawCalls).toBe(report.after.drawCalls);
-      expect(p.slots).toBe(report.after.slots);
-      expect(p.bytes).toEqual(report.after.distinctTextureBytes);
-      expect(p.textures).toBe(report.after.distinctTextures);
-      expect(p.triangles).toBe(report.after.triangles);
-      const used = p.sheets.filter((s) => s.slots > 0);
+      expect(prediction.drawCalls).toBe(report.after.drawCalls);
+      expect(prediction.slots).toBe(report.after.slots);
+      expect(prediction.bytes).toEqual(report.after.distinctTextureBytes);
+      expect(prediction.textures).toBe(report.after.distinctTextures);
+      expect(prediction.triangles).toBe(report.after.triangles);
+      const used = prediction.sheets.filter((sheet) => sheet.slots > 0);
       if (decisions.scale === 'even') expect(used[1].scale).toBeCloseTo(used[0].scale, 9);
-      used.forEach((s, i) => {
-        expect(s.scale).toBeCloseTo(report.sheets[i].scale, 5);
+      used.forEach((predictedSheet, i) => {
+        expect(predictedSheet.scale).toBeCloseTo(report.sheets[i].scale, 5);
         expect(
-          Math.abs(s.coverage / report.sheets[i].coverage - 1),
+          Math.abs(predictedSheet.coverage / report.sheets[i].coverage - 1),
           `coverage of ${report.sheets[i].name}`,
         ).toBeLessThan(0.05);
       });
-      expect(Math.abs((p.lowestDensity as number) / (report.density?.p5 as number) - 1)).toBeLessThan(0.05);
+      expect(Math.abs((prediction.lowestDensity as number) / (report.density?.p5 as number) - 1)).toBeLessThan(0.05);
     }, 120_000);
 });
 
@@ -129,10 +129,10 @@ test('maps are written at the sizes decided, or not at all; room kept free stays
   expect(await sizeOf('baseColor')).toEqual([1024, 512]);
   expect(await sizeOf('orm')).toEqual([512, 256]);
   expect(await sizeOf('normal')).toEqual([256, 128]);
-  for (const p of layout.sheets[0].plots) {
-    const [w, h] = p.turns % 2 ? [p.boxHeight, p.boxWidth] : [p.boxWidth, p.boxHeight];
+  for (const plot of layout.sheets[0].plots) {
+    const [w, h] = plot.turns % 2 ? [plot.boxHeight, plot.boxWidth] : [plot.boxWidth, plot.boxHeight];
     // A true shape may reach round a corner with its box, so texels are asked below; boxes must not lie inside.
-    expect(p.x >= 768 && p.y >= 256 && p.x + w <= 1024 && p.y + h <= 512).toBe(false);
+    expect(plot.x >= 768 && plot.y >= 256 && plot.x + w <= 1024 && plot.y + h <= 512).toBe(false);
   }
   const { data, info } = await sharp(join(out, report.sheets[0].maps.baseColor))
     .raw()
@@ -150,7 +150,7 @@ test('without the map of occlusion, roughness and metallic, factors stand for it
   await merge({ files: inputs, out, decisions, picture: 64 }, scope);
   const { json } = parseGlb('x', new Uint8Array(await readFile(join(out, 'stop.glb'))));
   const { materials } = json as { materials: { name: string; pbrMetallicRoughness: Record<string, unknown> }[] };
-  const made = materials.find((m) => m.name.startsWith('halt'))?.pbrMetallicRoughness;
+  const made = materials.find((material) => material.name.startsWith('halt'))?.pbrMetallicRoughness;
   expect(made?.metallicRoughnessTexture).toBeUndefined();
   expect(made?.roughnessFactor).toBeGreaterThan(0.3);
   expect(made?.roughnessFactor).toBeLessThan(1);
@@ -169,20 +169,22 @@ test('a proposal for all of the halt under the budget of a standalone headset me
   const inputs = (await collectModels([await put(pieces)])).files;
   const start = decide({ budget: BUDGETS.headset, effort: 1 });
   const basis = await planBasis({ files: inputs, decisions: start }, scope);
-  const p = proposeBasis(basis, start, scope, { effort: 300 });
-  expect(p.before.triangles).toBeGreaterThan(BUDGETS.headset.triangles as number);
-  expect(p.reductions).toMatchObject([{ name: 'bollard', copies: 30 }]);
-  expect(p.over).toEqual({});
-  expect(p.after.drawCalls).toBeLessThan(p.before.drawCalls);
+  const proposal = proposeBasis(basis, start, scope, { effort: 300 });
+  expect(proposal.before.triangles).toBeGreaterThan(BUDGETS.headset.triangles as number);
+  expect(proposal.reductions).toMatchObject([{ name: 'bollard', copies: 30 }]);
+  expect(proposal.over).toEqual({});
+  expect(proposal.after.drawCalls).toBeLessThan(proposal.before.drawCalls);
   // Rails that would each stay apart are cut at their repeats and become one.
-  expect([...p.decisions.cutRepeats].sort()).toEqual(['BattenWood', 'HandrailSteel', 'KerbStone']);
-  expect(p.routes.find((r) => r.name === 'KerbStone')?.why).toMatch(/cut at its repeats, \d+ more triangles/);
-  const packed = predictBasis(basis, p.decisions, await packBasis(basis, p.decisions, scope));
-  expect(overPlan(basis.slots, packed, p.decisions, basis.sizes)).toEqual({});
+  expect([...proposal.decisions.cutRepeats].sort()).toEqual(['BattenWood', 'HandrailSteel', 'KerbStone']);
+  expect(proposal.routes.find((route) => route.name === 'KerbStone')?.why).toMatch(
+    /cut at its repeats, \d+ more triangles/,
+  );
+  const packed = predictBasis(basis, proposal.decisions, await packBasis(basis, proposal.decisions, scope));
+  expect(overPlan(basis.slots, packed, proposal.decisions, basis.sizes)).toEqual({});
   // Asked again, it says the same; taken in part, only what was taken is cut.
-  const again = proposeBasis(basis, p.decisions, scope, { effort: 300 });
-  expect(again.decisions).toEqual(p.decisions);
-  const part = takeProposal(start, p, new Set(['KerbStone', 'TicketEnamel']), false);
+  const again = proposeBasis(basis, proposal.decisions, scope, { effort: 300 });
+  expect(again.decisions).toEqual(proposal.decisions);
+  const part = takeProposal(start, proposal, new Set(['KerbStone', 'TicketEnamel']), false);
   expect(part.cutRepeats).toEqual(['KerbStone']);
   expect(part.repairs.reduce).toEqual({});
 }, 120_000);

@@ -22,7 +22,7 @@ async function both(files: Record<string, Uint8Array>, decisions: MergeDecisions
   const inputs = (await collectModels([at])).files;
   const read = await readFiles(inputs, scope);
   const details = await surveyDetails(read, inputs);
-  const sizes = new Map(details.pictures.map((p) => [p.key, p]));
+  const sizes = new Map(details.pictures.map((picture) => [picture.key, picture]));
   const predicted = predict(details.slots, decisions, (k) => sizes.get(k) ?? { width: 1, height: 1 });
   const { report } = await merge({ files: inputs, out: folder(), decisions, picture: 64 }, scope);
   return { predicted, report, details };
@@ -61,16 +61,16 @@ describe('a prediction against what is measured after the bake', () => {
       expect(predicted.slots).toBe(report.after.slots);
       expect(predicted.bytes).toEqual(report.after.distinctTextureBytes);
       expect(predicted.triangles).toBe(report.after.triangles);
-      const used = predicted.sheets.filter((s) => s.slots > 0);
+      const used = predicted.sheets.filter((sheet) => sheet.slots > 0);
       expect(used).toHaveLength(report.sheets.length);
-      used.forEach((s, i) => {
-        expect(s.scale / report.sheets[i].scale).toBeGreaterThan(0.8);
-        expect(s.scale / report.sheets[i].scale).toBeLessThan(1.25);
+      used.forEach((predictedSheet, i) => {
+        expect(predictedSheet.scale / report.sheets[i].scale).toBeGreaterThan(0.8);
+        expect(predictedSheet.scale / report.sheets[i].scale).toBeLessThan(1.25);
       });
       // What cannot be merged is handed over as it was and looks the same, textures without UVs too.
       if (plan.size && plan.size >= 256) expect(report.fidelity.psnr ?? Infinity).toBeGreaterThan(24);
-      const apart = predicted.flows.filter((f) => f.sheet < 0);
-      expect(apart.map((f) => f.code).sort()).toEqual(report.keptApart.map((k) => k.code).sort());
+      const apart = predicted.flows.filter((flow) => flow.sheet < 0);
+      expect(apart.map((flow) => flow.code).sort()).toEqual(report.keptApart.map((k) => k.code).sort());
     });
 });
 
@@ -90,17 +90,17 @@ describe('what the views are told of the pile', () => {
     expect(one.density?.median).toBeCloseTo(Math.sqrt(one.islands[0].area / 0.24), 4);
     expect(one.islands[0].area).toBeLessThan(64 * 64);
     expect(one.islands[0].area).toBeGreaterThan(0.5 * 64 * 64);
-    const bench = details.slots.find((s) => s.name === 'BenchSlats');
+    const bench = details.slots.find((slot) => slot.name === 'BenchSlats');
     expect(bench?.parts[0]).toMatchObject({ drawCalls: 2, apart: true, joinable: true });
   });
 
   test('twins among textures are one row that says how many there are', () => {
-    const shared = details.pictures.filter((p) => p.copies > 1);
+    const shared = details.pictures.filter((picture) => picture.copies > 1);
     expect(shared).toMatchObject([{ copies: 2, models: 2 }]);
   });
 
   test('a model knows how large it is', () => {
-    expect(details.models.map((m) => m.path)).toEqual(['a.glb', 'b.glb', 'c.glb']);
+    expect(details.models.map((model) => model.path)).toEqual(['a.glb', 'b.glb', 'c.glb']);
     expect(details.models[1].span).toBeCloseTo(0.6, 5);
   });
 });
@@ -110,10 +110,10 @@ test('five hundred slots are all routed, over all sheets', async () => {
   const { files } = await collectModels([at]);
   const { slots, pictures } = await surveyDetails(await readFiles(files, scope), files);
   const many = Array.from({ length: 40 }, (_, m) =>
-    slots.map((s) => ({ ...s, model: m, name: `${s.name} ${m}`, look: `${s.look} ${m % 7}` })),
+    slots.map((slot) => ({ ...slot, model: m, name: `${slot.name} ${m}`, look: `${slot.look} ${m % 7}` })),
   ).flat();
-  const sizes = new Map(pictures.map((p) => [p.key, p]));
-  const p = predict(many, decide({ sheets: 4 }), (k) => sizes.get(k) ?? { width: 1, height: 1 });
-  expect(p.flows).toHaveLength(520);
-  expect(new Set(p.flows.map((f) => f.sheet))).toEqual(new Set([0, 1, 2, 3]));
+  const sizes = new Map(pictures.map((picture) => [picture.key, picture]));
+  const prediction = predict(many, decide({ sheets: 4 }), (k) => sizes.get(k) ?? { width: 1, height: 1 });
+  expect(prediction.flows).toHaveLength(520);
+  expect(new Set(prediction.flows.map((flow) => flow.sheet))).toEqual(new Set([0, 1, 2, 3]));
 });

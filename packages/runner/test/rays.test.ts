@@ -33,7 +33,7 @@ async function run(
   more: Partial<RayRunOptions> & { threads?: number; cancel?: Int32Array; by?: PairingRule['by'] } = {},
 ) {
   const { files } = await collectModels([from]);
-  const named = (n: string) => files.filter((f) => f.name === n);
+  const named = (n: string) => files.filter((file) => file.name === n);
   const out = await put({});
   const scope = new JobScope(WORKER, more.threads ?? 2, more.cancel);
   try {
@@ -88,14 +88,15 @@ test('a part is baked as the whole would be, and a paused bake waits until it go
   expect(performance.now() - began).toBeGreaterThan(600);
   await waker.terminate();
   for (const name of ['post_low_normal.png', 'post_low_ao.png']) {
-    const [a, b] = await Promise.all([whole, part].map((r) => decodeImage('x', name, r.files[name])));
-    const bytes = a.data.length / (192 * 192);
+    const [raster, b] = await Promise.all([whole, part].map((r) => decodeImage('x', name, r.files[name])));
+    const bytes = raster.data.length / (192 * 192);
     let differ = 0;
     for (let y = 0; y < 64; y++)
-      for (let x = 0; x < 64 * bytes; x++) if (a.data[y * 192 * bytes + x] !== b.data[y * 192 * bytes + x]) differ++;
+      for (let x = 0; x < 64 * bytes; x++)
+        if (raster.data[y * 192 * bytes + x] !== b.data[y * 192 * bytes + x]) differ++;
     expect(differ).toBe(0);
     // Nothing was baked beyond.
-    expect(a.data.subarray(192 * bytes * 130)).not.toEqual(b.data.subarray(192 * bytes * 130));
+    expect(raster.data.subarray(192 * bytes * 130)).not.toEqual(b.data.subarray(192 * bytes * 130));
   }
   expect(part.report.rays).toBeLessThan(whole.report.rays / 2);
 });
@@ -110,7 +111,7 @@ test('opacity comes with its levels, and cuts the low-poly out', async () => {
   );
   const levels = [1, 2, 3, 4, 5].map((l) => `post_low_opacity_mip${l}.png`);
   expect(report.written).toEqual(expect.arrayContaining(levels));
-  const sides = await Promise.all(levels.map(async (l) => (await decodeImage('x', l, files[l])).width));
+  const sides = await Promise.all(levels.map(async (level) => (await decodeImage('x', level, files[level])).width));
   expect(sides).toEqual([16, 8, 4, 2, 1]);
   const { json } = parseGlb('post_low.glb', files['post_low.glb']);
   expect((json as { materials: object[] }).materials).toMatchObject([{ name: 'post_low', alphaMode: 'MASK' }]);
@@ -121,7 +122,7 @@ test('what is written reads back: 8 and 16 bit, floats of height in metres', asy
     maps: ['normal', 'ao', 'height'],
     bits: 16,
   });
-  expect(report.maps.map((m) => [m.kind, m.bits, m.channels])).toEqual([
+  expect(report.maps.map((map) => [map.kind, map.bits, map.channels])).toEqual([
     ['normal', 16, 3],
     ['ao', 16, 1],
     ['height', 32, 1],
@@ -173,10 +174,11 @@ test('the low-poly is written with its maps: a valid file that needs nothing els
 
 test('lamp heads find their high-polys by standing beside them', async () => {
   const found = await run(lamps, 'lamps.glb', 'lamps.glb', { maps: ['normal', 'id'] }, { by: 'place' });
-  expect(found.report.pairings.map((p) => [p.low, p.high])).toEqual(
+  expect(found.report.pairings.map((pairing) => [pairing.low, pairing.high])).toEqual(
     [1, 2].map((n) => [[`lamps.glb: lamp head ${n}`], [`lamps.glb: lamp head ${n} detailed`]]),
   );
-  for (const p of found.report.pairings) expect((p.missed + p.stray) / p.texels).toBeLessThan(0.05);
+  for (const pairing of found.report.pairings)
+    expect((pairing.missed + pairing.stray) / pairing.texels).toBeLessThan(0.05);
   expect(found.report.sheets[0].legend.map((l) => l.name).sort()).toEqual(['LampCopper', 'LampIron']);
   const given = await run(
     lamps,
@@ -231,31 +233,34 @@ test('AO that sees everything is darker where another pairing stands near', asyn
 
 /** A floor and a card half a metre above it, each its own pairing; the card's material may cut all of it away, or its left half by a texture. */
 function floorAndCard(alphaMode: 'OPAQUE' | 'MASK', half = false): Uint8Array {
-  const w = new GlbWriter();
+  const glbWriter = new GlbWriter();
   const rgba = Uint8Array.from({ length: 8 * 8 * 4 }, (_, i) => (i % 4 === 3 && Math.floor(i / 4) % 8 < 6 ? 0 : 255));
   const surface = half
-    ? { baseColorTexture: { index: w.texture(writePng(rgba, 8, 8, 4), 'card') } }
+    ? { baseColorTexture: { index: glbWriter.texture(writePng(rgba, 8, 8, 4), 'card') } }
     : { baseColorFactor: [1, 1, 1, 0.2] };
-  const clear = w.material({ name: 'card', alphaMode, pbrMetallicRoughness: surface });
-  const plain = w.material({ name: 'plain' });
+  const clear = glbWriter.material({ name: 'card', alphaMode, pbrMetallicRoughness: surface });
+  const plain = glbWriter.material({ name: 'plain' });
   const square = (name: string, y: number, left: number, material: number) => {
     const corners = [0, 1, 2, 3].map((k) => [k % 2, k >> 1]);
     const primitive = {
       attributes: {
-        POSITION: w.floats(Float32Array.from(corners.flatMap(([a, b]) => [a - 0.5, y, b - 0.5])), 'VEC3', true),
-        NORMAL: w.floats(Float32Array.from(corners.flatMap(() => [0, 1, 0])), 'VEC3'),
-        TEXCOORD_0: w.floats(Float32Array.from(corners.flatMap(([a, b]) => [left + 0.4 * a, 0.1 + 0.8 * b])), 'VEC2'),
+        POSITION: glbWriter.floats(Float32Array.from(corners.flatMap(([a, b]) => [a - 0.5, y, b - 0.5])), 'VEC3', true),
+        NORMAL: glbWriter.floats(Float32Array.from(corners.flatMap(() => [0, 1, 0])), 'VEC3'),
+        TEXCOORD_0: glbWriter.floats(
+          Float32Array.from(corners.flatMap(([a, b]) => [left + 0.4 * a, 0.1 + 0.8 * b])),
+          'VEC2',
+        ),
       },
-      indices: w.indices(Uint32Array.of(0, 2, 1, 1, 2, 3)),
+      indices: glbWriter.indices(Uint32Array.of(0, 2, 1, 1, 2, 3)),
       material,
     };
-    w.node({ name, mesh: w.mesh(name, [primitive]) });
+    glbWriter.node({ name, mesh: glbWriter.mesh(name, [primitive]) });
   };
   for (const end of ['high', 'low']) {
     square(`floor_${end}`, 0, 0.05, plain);
     square(`card_${end}`, 0.5, 0.55, end === 'high' ? clear : plain);
   }
-  return w.glb();
+  return glbWriter.glb();
 }
 
 test('AO that sees everything looks through what an alpha-tested material of another pairing cuts away', async () => {
@@ -263,7 +268,7 @@ test('AO that sees everything looks through what an alpha-tested material of ano
     const at = await put({ 'halt.glb': floorAndCard(alphaMode) });
     const recipe = { maps: ['ao'], ao: { rays: 64, sees }, padding: 0 };
     const { files, report } = await run(at, 'halt.glb', 'halt.glb', recipe, { outward: 0.05, inward: 0.05 });
-    expect(report.pairings.map((p) => p.name).sort()).toEqual(['card', 'floor']);
+    expect(report.pairings.map((pairing) => pairing.name).sort()).toEqual(['card', 'floor']);
     const ao = await decodeImage('x', 'ao', files['halt_ao.png']);
     // The middle of the floor, right under the card.
     return ao.data[(32 * 64 + 16) * 4];
@@ -307,8 +312,8 @@ test('cancelled, it leaves nothing behind; without partners it says so', async (
     { maps: ['ao'], size: 1024, ao: { rays: 1024 } },
     {
       cancel,
-      onProgress: (p) => {
-        if (p.stage === 'bake') stop(cancel);
+      onProgress: (progress) => {
+        if (progress.stage === 'bake') stop(cancel);
       },
     },
   );

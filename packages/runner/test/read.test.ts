@@ -43,9 +43,9 @@ const figures = async (bytes: Uint8Array) => {
 
 describe('the same sign, however it is stored', () => {
   test('as glTF with side files, in a folder or a ZIP', async () => {
-    const w = sign();
-    const json = w.document('sign.bin') as { images: { bufferView?: number; uri?: string }[] };
-    const { bin } = parseGlb('x', w.glb());
+    const glbWriter = sign();
+    const json = glbWriter.document('sign.bin') as { images: { bufferView?: number; uri?: string }[] };
+    const { bin } = parseGlb('x', glbWriter.glb());
     const png = (await doc()).getRoot().listTextures()[0].getImage() as Uint8Array;
     json.images = [{ uri: 'my%20maps/colour.png' }];
     const files = {
@@ -53,7 +53,7 @@ describe('the same sign, however it is stored', () => {
       'set/sign.bin': bin as Uint8Array,
       'set/my maps/colour.png': png,
     };
-    const whole = await figures(w.glb());
+    const whole = await figures(glbWriter.glb());
     const at = await put(files);
     const loose = await readFiles((await collectModels([at])).files, scope);
     expect(loose.report.errors).toEqual([]);
@@ -61,9 +61,9 @@ describe('the same sign, however it is stored', () => {
     const unpacked = await collectModels([`${zipped}/set.zip`]);
     const fromZip = await readFiles(unpacked.files, scope);
     await unpacked.close();
-    for (const r of [loose.report, fromZip.report]) {
-      expect(r.files[0].path).toMatch(/sign\.gltf$/);
-      expect(r.totals).toMatchObject({
+    for (const report of [loose.report, fromZip.report]) {
+      expect(report.files[0].path).toMatch(/sign\.gltf$/);
+      expect(report.totals).toMatchObject({
         drawCalls: whole.figures.drawCalls,
         gpuVertices: whole.figures.gpuVertices,
         textures: 1,
@@ -116,10 +116,10 @@ describe('the same sign, however it is stored', () => {
         .png()
         .toBuffer(),
     );
-    const [a, b, c, e] = await Promise.all([png, webp, jpeg, deep].map((x) => decodeImage('x', 'x', x)));
-    expect(Buffer.compare(a.data as Uint8Array, b.data as Uint8Array)).toBe(0);
+    const [raster, b, c, e] = await Promise.all([png, webp, jpeg, deep].map((x) => decodeImage('x', 'x', x)));
+    expect(Buffer.compare(raster.data as Uint8Array, b.data as Uint8Array)).toBe(0);
     let worst = 0;
-    for (let i = 0; i < a.data.length; i++) worst = Math.max(worst, Math.abs(a.data[i] - c.data[i]));
+    for (let i = 0; i < raster.data.length; i++) worst = Math.max(worst, Math.abs(raster.data[i] - c.data[i]));
     expect(worst).toBeLessThan(60);
     expect(e.bits).toBe(16);
     expect([...e.data]).toEqual([...values]);
@@ -134,8 +134,8 @@ describe('the same sign, however it is stored', () => {
     const one = await sharp(grey, { raw: { width: 4, height: 4, channels: 1 } })
       .png()
       .toBuffer();
-    const r = await decodeImage('x', 'x', new Uint8Array(one));
-    expect([...r.data.subarray(0, 8)]).toEqual([0, 0, 0, 255, 16, 16, 16, 255]);
+    const raster = await decodeImage('x', 'x', new Uint8Array(one));
+    expect([...raster.data.subarray(0, 8)]).toEqual([0, 0, 0, 255, 16, 16, 16, 255]);
     const rgb = Buffer.from(Array.from({ length: 48 }, (_, i) => (i * 5) % 256));
     const turned = await sharp(rgb, { raw: { width: 4, height: 4, channels: 3 } })
       .withMetadata({ orientation: 6 })
@@ -173,7 +173,7 @@ test('an archive that leads out of its folder, is cut short, or holds no model g
   const { files, problems, close } = await collectModels(['out', 'cut', 'none', 'junk'].map((n) => `${at}/${n}.zip`));
   await close();
   expect(files).toEqual([]);
-  expect(problems.map((p) => p.reason)).toEqual([
+  expect(problems.map((problem) => problem.reason)).toEqual([
     expect.stringMatching(/leads out of the archive/),
     expect.stringMatching(/cut short|cannot be read/),
     expect.stringMatching(/holds no model/),

@@ -38,7 +38,7 @@ describe('reducing a heavy mesh', () => {
   });
 
   test('a mesh that is light enough, or of another name, stays as it is', async () => {
-    const [path] = (await collectModels([await put({ 'b.glb': buildBollards(20) })])).files.map((f) => f.path);
+    const [path] = (await collectModels([await put({ 'b.glb': buildBollards(20) })])).files.map((file) => file.path);
     const model = await loadModel({ path, name: 'b.glb' });
     const own = model.parts[0].indices.length / 3;
     expect(await reduceMeshes(model, { bollard: own, lamp: 10 })).toEqual({ triangles: 0, deviation: 0 });

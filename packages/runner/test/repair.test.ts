@@ -38,12 +38,14 @@ describe('forty signs with private copies of one palette', () => {
     const signs = buildSigns();
     const { files } = await collectModels([await put(signs)]);
     const { report, details } = await surveyPile(files, scope);
-    const duplicates = report.findings.filter((f) => f.code === 'twin-textures');
+    const duplicates = report.findings.filter((finding) => finding.code === 'twin-textures');
     expect(duplicates).toHaveLength(1);
     expect(report.totals).toMatchObject({ textures: SIGN_COUNT, distinctTextures: 1 });
     // Listed one by one, those of another encoding too.
-    expect(details.pictures[0].places.map((p) => p.model).sort((a, b) => a - b)).toEqual(files.map((_, i) => i));
-    expect(details.slots.every((s) => s.uv?.swatches === s.uv?.islands)).toBe(true);
+    expect(details.pictures[0].places.map((place) => place.model).sort((a, b) => a - b)).toEqual(
+      files.map((_, i) => i),
+    );
+    expect(details.slots.every((slot) => slot.uv?.swatches === slot.uv?.islands)).toBe(true);
     expect(duplicates[0].action).toMatchObject({ do: 'repair' });
 
     const { out, at, report: done } = await repaired(signs, { shareTwins: true });
@@ -70,20 +72,25 @@ describe('other repairs, through to the delivery', () => {
     const bollards = { 'bollards.glb': buildBollards(12) };
     const { files } = await collectModels([await put(bollards)]);
     const { report } = await surveyPile(files, scope);
-    const store = report.findings.filter((f) => f.code === 'oversized-texture' && f.action?.do === 'repair');
-    const storeAt = Object.assign({}, ...store.map((f) => f.action?.do === 'repair' && f.action.repairs.storeAt));
+    const store = report.findings.filter(
+      (finding) => finding.code === 'oversized-texture' && finding.action?.do === 'repair',
+    );
+    const storeAt = Object.assign(
+      {},
+      ...store.map((finding) => finding.action?.do === 'repair' && finding.action.repairs.storeAt),
+    );
     expect(Object.keys(storeAt).length).toBeGreaterThan(0);
     const { report: done } = await repaired(bollards, { storeAt });
     expect(done.repaired.resized).toBe(Object.keys(storeAt).length);
     expect(done.after.textureBytes.bc7).toBe(
-      done.before.textureBytes.bc7 - store.reduce((n, f) => n + (f.saves.bytes ?? 0), 0),
+      done.before.textureBytes.bc7 - store.reduce((sum, finding) => sum + (finding.saves.bytes ?? 0), 0),
     );
     expect(done.fidelity.psnr ?? 99).toBeGreaterThan(40);
   }, 60_000);
 
   test('a flat texture becomes a factor that looks exactly like it', async () => {
-    const w = sign();
-    const flat = w.texture(
+    const glbWriter = sign();
+    const flat = glbWriter.texture(
       writePng(
         Uint8Array.from({ length: 64 * 64 * 3 }, (_, i) => [200, 100, 50][i % 3]),
         64,
@@ -92,11 +99,11 @@ describe('other repairs, through to the delivery', () => {
       ),
       'flat',
     );
-    Object.assign(w.json.materials[0], { pbrMetallicRoughness: { baseColorTexture: { index: flat } } });
-    const source = { 'a.glb': w.glb() };
+    Object.assign(glbWriter.json.materials[0], { pbrMetallicRoughness: { baseColorTexture: { index: flat } } });
+    const source = { 'a.glb': glbWriter.glb() };
     const { files } = await collectModels([await put(source)]);
     const { report } = await surveyPile(files, scope);
-    const found = report.findings.find((f) => f.code === 'flat-texture');
+    const found = report.findings.find((finding) => finding.code === 'flat-texture');
     expect(found?.action?.do).toBe('repair');
     const { report: done, out } = await repaired(source, found?.action?.do === 'repair' ? found.action.repairs : {});
     expect(done.repaired.factors).toBe(1);
@@ -135,7 +142,8 @@ test('the pieces of the demo show what they are there for', async () => {
     await put({ 'walls.glb': buildWalls(), 'tram.glb': buildTram(), 'planters.glb': buildPlanters() }),
   ]);
   const { report } = await surveyPile(files, scope);
-  const about = (code: string) => report.findings.filter((f) => f.code === code).map((f) => f.subject);
+  const about = (code: string) =>
+    report.findings.filter((finding) => finding.code === code).map((finding) => finding.subject);
   expect(about('repeats')).toEqual(['TiledBrick']);
   expect(about('uv-tiles')).toEqual(['TramBody']);
   expect(about('uneven-tiles')).toEqual(['TramBody']);

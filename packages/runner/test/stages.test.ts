@@ -38,7 +38,7 @@ const fresh = () => read({ files, decisions }, context);
 
 /** Where the slots of a routing go, as text. */
 const sheetsOf = (routing: { materials: readonly { name: string; sheet: number }[] }) =>
-  routing.materials.map((m) => `${m.name} ${m.sheet}`);
+  routing.materials.map((material) => `${material.name} ${material.sheet}`);
 
 describe('a stage is a function of what the one before it returned', () => {
   test('gathering and packing plots writes nothing into the routing that it is given', async () => {
@@ -51,7 +51,7 @@ describe('a stage is a function of what the one before it returned', () => {
     // What comes out has a sheet for every material, and the same one both times.
     expect(sheetsOf(gathered.routing).some((s) => s.endsWith(' -1'))).toBe(false);
     expect(sheetsOf(packed.routing)).toEqual(sheetsOf(gathered.routing));
-    expect(packed.layout.sheets.map((s) => s.plots.length)).toEqual(gathered.plots.map((p) => p.length));
+    expect(packed.layout.sheets.map((sheet) => sheet.plots.length)).toEqual(gathered.plots.map((plot) => plot.length));
   });
 
   test('the same input gives the same layout again', async () => {
@@ -68,7 +68,7 @@ describe('a stage is a function of what the one before it returned', () => {
     const mended = await mend(found, { ...decisions.repairs, opaque: ['ShelterGlass'] }, scope);
     expect(found.models).toEqual(list);
     expect(mended.models[0].model).not.toBe(list[0].model);
-    const glass = (files: ReadFiles) => files.models[0].model.slots.find((s) => s.name === 'ShelterGlass')?.look;
+    const glass = (files: ReadFiles) => files.models[0].model.slots.find((slot) => slot.name === 'ShelterGlass')?.look;
     expect([glass(found)?.alphaMode, glass(mended)?.alphaMode]).toEqual(['BLEND', 'OPAQUE']);
     expect(mended.repaired.opaque).toBe(1);
   });
@@ -77,9 +77,11 @@ describe('a stage is a function of what the one before it returned', () => {
     const mended = await mend(await fresh(), decisions.repairs, scope);
     const shaped = await reshape(mended, decisions, context);
     const laidOut = await layOut(routeModels(shaped, decisions), decisions, context);
-    const merged = new Set(laidOut.routing.materials.flatMap((m) => m.members.map((x) => `${x.model}:${x.slot}`)));
+    const merged = new Set(
+      laidOut.routing.materials.flatMap((material) => material.members.map((x) => `${x.model}:${x.slot}`)),
+    );
     const parts = laidOut.models.flatMap((model, m) =>
-      model.parts.flatMap((p) => (merged.has(`${m}:${p.slot}`) ? [`${m}:${p.id}`] : [])),
+      model.parts.flatMap((part) => (merged.has(`${m}:${part.slot}`) ? [`${m}:${part.id}`] : [])),
     );
     expect([...laidOut.byPart.keys()].sort()).toEqual(parts.sort());
   });
@@ -97,7 +99,9 @@ describe('a stage is a function of what the one before it returned', () => {
 describe('tasks of worker threads', () => {
   test('have names of their own', () => {
     const groups = [pictureTasks, searchTasks, rayTasks, bakeTasks, viewTasks];
-    const names = groups.flatMap((g) => Object.values(g as Record<string, Task<never, unknown>>).map((t) => t.name));
+    const names = groups.flatMap((group) =>
+      Object.values(group as Record<string, Task<never, unknown>>).map((task) => task.name),
+    );
     expect(new Set(names).size).toBe(names.length);
   });
 

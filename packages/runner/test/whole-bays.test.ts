@@ -24,7 +24,7 @@ afterAll(() => scope.close());
 
 /** A fine grid whose picture runs from dark to light along x. */
 function fade(): Uint8Array {
-  const w = new GlbWriter();
+  const glbWriter = new GlbWriter();
   const [side, n] = [64, 32];
   const rgb = new Uint8Array(side * side * 3);
   for (let i = 0; i < side * side; i++) {
@@ -40,25 +40,25 @@ function fade(): Uint8Array {
       uvs.push(0.02 + (0.96 * x) / n, 0.1 + 0.8 * (1 - y));
     }
   for (let x = 0; x < n; x++) indices.push(x, x + 1, x + n + 2, x, x + n + 2, x + n + 1);
-  const material = w.material({
+  const material = glbWriter.material({
     name: 'Fade',
     pbrMetallicRoughness: {
-      baseColorTexture: { index: w.texture(writePng(rgb, side, side, 3), 'fade') },
+      baseColorTexture: { index: glbWriter.texture(writePng(rgb, side, side, 3), 'fade') },
       metallicFactor: 0,
       roughnessFactor: 0.5,
     },
   });
   const primitive = {
     attributes: {
-      POSITION: w.floats(Float32Array.from(positions), 'VEC3', true),
-      NORMAL: w.floats(Float32Array.from(positions.flatMap((_, i) => (i % 3 === 0 ? [0, 0, 1] : []))), 'VEC3'),
-      TEXCOORD_0: w.floats(Float32Array.from(uvs), 'VEC2'),
+      POSITION: glbWriter.floats(Float32Array.from(positions), 'VEC3', true),
+      NORMAL: glbWriter.floats(Float32Array.from(positions.flatMap((_, i) => (i % 3 === 0 ? [0, 0, 1] : []))), 'VEC3'),
+      TEXCOORD_0: glbWriter.floats(Float32Array.from(uvs), 'VEC2'),
     },
-    indices: w.indices(Uint32Array.from(indices)),
+    indices: glbWriter.indices(Uint32Array.from(indices)),
     material,
   };
-  w.node({ name: 'fade', mesh: w.mesh('fade', [primitive]) });
-  return w.glb();
+  glbWriter.node({ name: 'fade', mesh: glbWriter.mesh('fade', [primitive]) });
+  return glbWriter.glb();
 }
 
 const sheet = (more: object = {}) => ({ id: '1', name: 'halt', size: 1024, margin: 12, ...more });
@@ -77,9 +77,9 @@ async function both(files: Record<string, Uint8Array>, decisions: MergeDecisions
   expect(predicted.bytes).toEqual(report.after.distinctTextureBytes);
   expect(predicted.triangles).toBe(report.after.triangles);
   expect(Math.abs((predicted.lowestDensity as number) / (report.density?.p5 as number) - 1)).toBeLessThan(0.05);
-  for (const [i, s] of predicted.sheets.filter((x) => x.slots > 0).entries()) {
-    expect(s.scale).toBeCloseTo(report.sheets[i].scale, 5);
-    expect(Math.abs(s.coverage / report.sheets[i].coverage - 1)).toBeLessThan(0.05);
+  for (const [i, predictedSheet] of predicted.sheets.filter((x) => x.slots > 0).entries()) {
+    expect(predictedSheet.scale).toBeCloseTo(report.sheets[i].scale, 5);
+    expect(Math.abs(predictedSheet.coverage / report.sheets[i].coverage - 1)).toBeLessThan(0.05);
   }
   return { ...result, out, estimated, predicted };
 }
@@ -125,7 +125,7 @@ describe('a trim sheet', () => {
     expect(estimated.sheets[0].scale).toBe(predicted.sheets[0].scale);
     expect(manifest.sheets[0]).toMatchObject({ kind: 'trim' });
     const bays = manifest.sheets[0].bays;
-    expect(bays.map((b) => [b.form, b.px[0], b.px[2], b.px[3]])).toEqual([
+    expect(bays.map((bay) => [bay.form, bay.px[0], bay.px[2], bay.px[3]])).toEqual([
       ['strip', 0, 512, 64],
       ['strip', 0, 512, 128],
       ['strip', 0, 512, 64],
@@ -141,7 +141,7 @@ describe('a trim sheet', () => {
     const { report, predicted } = await both(rails(), low, 64);
     expect(report.sheets[0].scale).toBeLessThan(1);
     // 256 texels, a whole number of times over 512 px.
-    for (const f of predicted.flows) expect((2 / f.sharpness) % 1).toBeCloseTo(0, 9);
+    for (const flow of predicted.flows) expect((2 / flow.sharpness) % 1).toBeCloseTo(0, 9);
     await expect(
       both(rails(), decide({ sheets: [sheet({ kind: 'trim', size: 512, height: 64, margin: 64 })], routes }), 64),
     ).rejects.toThrow(/3 strips do not fit on the 512 × 64 px sheet "halt"/);
@@ -187,7 +187,7 @@ describe('a tile sheet', () => {
     const { report, manifest } = await both({ 'platform.glb': buildPlatform() }, tile({}), 512);
     expect(report.after.drawCalls).toBe(1);
     expect(report.fidelity.psnr).toBeGreaterThanOrEqual(30);
-    expect(manifest.sheets[0].bays.map((b) => [b.form, ...b.px, b.islands])).toEqual([
+    expect(manifest.sheets[0].bays.map((bay) => [bay.form, ...bay.px, bay.islands])).toEqual([
       ['cell', 8, 8, 240, 240, 74],
       ['cell', 264, 8, 240, 240, 6],
       ['cell', 520, 8, 240, 240, 20],
@@ -199,7 +199,7 @@ describe('a tile sheet', () => {
     const reserve = { id: 'r', x: 256, y: 0, width: 20, height: 20 };
     const d = tile({ reserves: [reserve] });
     const { manifest } = await both({ 'platform.glb': buildPlatform() }, d, 64);
-    expect(manifest.sheets[0].bays.map((b) => b.px[0])).toEqual([8, 520, 776, 8]);
+    expect(manifest.sheets[0].bays.map((bay) => bay.px[0])).toEqual([8, 520, 776, 8]);
     const walls = { ...d, routes: routesFrom({ ...routes, TiledBrick: '1' }) };
     const files = { 'platform.glb': buildPlatform(), 'walls.glb': buildWalls() };
     const { report } = await both(files, walls, 64);
@@ -224,9 +224,9 @@ describe('colours in vertices', () => {
     const { report, manifest } = await both(files, d, 512);
     expect(report.coloured).toBe(3);
     expect(report.fidelity.psnr ?? Infinity).toBeGreaterThan(38);
-    const swatches = manifest.sheets[0].bays.filter((b) => b.form === 'swatch');
+    const swatches = manifest.sheets[0].bays.filter((bay) => bay.form === 'swatch');
     // Red, blue and the gradient share white, as far as they are as rough; green has its own.
-    expect(swatches.map((b) => b.slot).sort()).toEqual(['Fade', 'PlanterGreen', 'PlanterRed']);
-    expect(manifest.slots.find((s) => s.slot === 'PavingSlab')?.bays).toHaveLength(1);
+    expect(swatches.map((swatch) => swatch.slot).sort()).toEqual(['Fade', 'PlanterGreen', 'PlanterRed']);
+    expect(manifest.slots.find((slot) => slot.slot === 'PavingSlab')?.bays).toHaveLength(1);
   });
 });

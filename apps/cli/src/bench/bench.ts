@@ -53,12 +53,12 @@ export async function bench(args: string[]): Promise<number> {
     process.stdout.write(
       `${table([
         ['', 'ours', 'reference', 'ratio', ''],
-        ...rows.map((r) => [
-          `${r.name} (${r.unit})`,
-          shown(r.ours),
-          shown(r.reference),
-          shown(r.ratio),
-          `${r.against}${r.note ? `; ${r.note}` : ''}`,
+        ...rows.map((row) => [
+          `${row.name} (${row.unit})`,
+          shown(row.ours),
+          shown(row.reference),
+          shown(row.ratio),
+          `${row.against}${row.note ? `; ${row.note}` : ''}`,
         ]),
       ])}\n`,
     );

@@ -88,8 +88,8 @@ function ringSet(name: string): PackingSet {
   return {
     name,
     about: desc,
-    items: shapes.map((s) => item(s)),
-    boxes: shapes.map((s) => item(boxOf(s))),
+    items: shapes.map((shape) => item(shape)),
+    boxes: shapes.map((shape) => item(boxOf(shape))),
     rotate: rotate === 'none' ? 'none' : 'free',
     side: 1024,
     margin: 2,
@@ -125,12 +125,12 @@ async function demoSet({ name, about, files }: (typeof DEMO_SETS)[number], scope
     const decisions = MergeDecisions.parse({ maxRepeats: 64, keepTurn: ['FernFrond'] });
     const found = await read({ files: inputs, decisions }, stageContext(scope));
     const [plots] = gatherPlots(routePlanned(found, decisions), decisions).plots;
-    const islands = plots.filter((p) => p.kind !== 'swatch');
+    const islands = plots.filter((plot) => plot.kind !== 'swatch');
     return {
       name,
       about,
-      items: islands.map((p) => item(p.shape, p.mayTurn)),
-      boxes: islands.map((p) => item(boxOf(p.shape), p.mayTurn)),
+      items: islands.map((island) => item(island.shape, island.mayTurn)),
+      boxes: islands.map((island) => item(boxOf(island.shape), island.mayTurn)),
       rotate: 'free',
       side: 2048,
       margin: 12,

@@ -31,11 +31,11 @@ async function bench(set: PackingSet, scope: JobScope): Promise<BenchRow[]> {
     return { seed, ...(await scope.run(searchTasks.search, message)) };
   };
   const first = await search(1, 1);
-  const early = first.steps.findLast((s) => s.ms <= 1000)?.scale ?? 0;
+  const early = first.steps.findLast((step) => step.ms <= 1000)?.scale ?? 0;
   const searches = await Promise.all(Array.from({ length: scope.threads }, (_, k) => search(1 + k, seconds)));
   const ends = searches.map(({ seed, last: { scale, rounds } }) => ({ seed, scale, rounds }));
-  const last = ends.reduce((a, b) => (b.scale > a.scale ? b : a));
-  const each = ends.map((e) => coverage(e.scale).toFixed(3)).join(', ');
+  const last = ends.reduce((a, end) => (end.scale > a.scale ? end : a));
+  const each = ends.map((end) => coverage(end.scale).toFixed(3)).join(', ');
   const reference = coverage(pack(set.boxes, { ...options, rotate: 'quarter', snap: true, effort: 6 }).scale);
   const row = (what: string, ours: number, note: string): BenchRow => ({
     name: `packing ${set.name}, coverage ${what}`,

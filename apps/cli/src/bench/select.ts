@@ -18,18 +18,18 @@ export function selectBenches(): BenchRow[] {
       const i = y * (n + 1) + x;
       indices.set([i, i + 1, i + n + 2, i, i + n + 2, i + n + 1], (y * n + x) * 6);
     }
-  const t = faceTopology(positions, indices);
-  const all = connectedFaces(t, [0]);
+  const topology = faceTopology(positions, indices);
+  const all = connectedFaces(topology, [0]);
   const look = () => {
     let sum = 0;
-    for (let i = 0; i < t.places.length; i++) sum += positions[indices[i] * 3];
+    for (let i = 0; i < topology.places.length; i++) sum += positions[indices[i] * 3];
     if (Number.isNaN(sum)) throw new Error('a corner is not a number');
   };
   const rows: [string, () => unknown][] = [
-    ['piece', () => connectedFaces(t, [7])],
-    ['flat neighbourhood', () => flatFaces(t, [7], 12)],
-    ['grow', () => grown(t, all)],
-    ['shrink', () => shrunk(t, all)],
+    ['piece', () => connectedFaces(topology, [7])],
+    ['flat neighbourhood', () => flatFaces(topology, [7], 12)],
+    ['grow', () => grown(topology, all)],
+    ['shrink', () => shrunk(topology, all)],
     ['preparing', () => faceTopology(positions, indices)],
   ];
   const flat = changeBenches(positions, indices, look);

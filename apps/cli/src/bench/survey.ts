@@ -32,7 +32,7 @@ async function picture(side: number, seed: number): Promise<Uint8Array> {
 
 /** A waved board of 2 · cells² triangles with some textures. */
 function board(cells: number, seed: number, pictures: Uint8Array[]): Uint8Array {
-  const w = new GlbWriter();
+  const glbWriter = new GlbWriter();
   const n = cells + 1;
   const positions = new Float32Array(n * n * 3);
   const normals = new Float32Array(n * n * 3);
@@ -51,21 +51,24 @@ function board(cells: number, seed: number, pictures: Uint8Array[]): Uint8Array 
       indices.set([a, a + n, a + 1, a + 1, a + n, a + n + 1], o);
     }
   const attributes = {
-    POSITION: w.floats(positions, 'VEC3', true),
-    NORMAL: w.floats(normals, 'VEC3'),
-    TEXCOORD_0: w.floats(uvs, 'VEC2'),
+    POSITION: glbWriter.floats(positions, 'VEC3', true),
+    NORMAL: glbWriter.floats(normals, 'VEC3'),
+    TEXCOORD_0: glbWriter.floats(uvs, 'VEC2'),
   };
-  const all = w.indices(indices);
+  const all = glbWriter.indices(indices);
   const primitives = pictures.map((png, k) => ({
     attributes,
     indices: all,
-    material: w.material({
+    material: glbWriter.material({
       name: `Board${seed}_${k}`,
-      pbrMetallicRoughness: { baseColorTexture: { index: w.texture(png, `board ${seed} ${k}`) }, metallicFactor: 0 },
+      pbrMetallicRoughness: {
+        baseColorTexture: { index: glbWriter.texture(png, `board ${seed} ${k}`) },
+        metallicFactor: 0,
+      },
     }),
   }));
-  w.node({ name: 'board', mesh: w.mesh('board', primitives) });
-  return w.glb();
+  glbWriter.node({ name: 'board', mesh: glbWriter.mesh('board', primitives) });
+  return glbWriter.glb();
 }
 
 interface Measured {
@@ -128,7 +131,7 @@ export async function surveyBenches(): Promise<BenchRow[]> {
         ours.push(await surveyApart(folder));
         plain.push(await decodeAll(folder));
       }
-      const seconds = median(ours.map((m) => m.seconds));
+      const seconds = median(ours.map((our) => our.seconds));
       const reference = median(plain);
       rows.push({
         name: `survey of ${name}`,
@@ -142,8 +145,8 @@ export async function surveyBenches(): Promise<BenchRow[]> {
       const sizes = await Promise.all(
         (await readdir(folder)).map(async (n) => (await readFile(join(folder, n))).length),
       );
-      const stored = sizes.reduce((a, b) => a + b, 0) / 1024 ** 2;
-      const peak = Math.max(...ours.map((m) => m.peak)) / 1024 ** 2;
+      const stored = sizes.reduce((sum, size) => sum + size, 0) / 1024 ** 2;
+      const peak = Math.max(...ours.map((our) => our.peak)) / 1024 ** 2;
       rows.push({
         name: `peak memory of that`,
         unit: 'MiB',

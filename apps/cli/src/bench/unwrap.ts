@@ -57,9 +57,10 @@ export function unwrapBenches(): BenchRow[] {
     const surface = surfaceOf(positions, indices);
     const charts = chartsOf(surface, { stretch: 1.05, spread: 1.25, cutAngle: 180 });
     const seconds = (performance.now() - begun) / 1000;
-    const area = charts.reduce((n, c) => n + c.stretch.area, 0);
-    const l2 = Math.sqrt(charts.reduce((n, c) => n + c.stretch.l2 ** 2 * c.stretch.area, 0) / area);
-    const spread = Math.max(...charts.map((c) => c.stretch.high)) / Math.min(...charts.map((c) => c.stretch.low));
+    const area = charts.reduce((sum, chart) => sum + chart.stretch.area, 0);
+    const l2 = Math.sqrt(charts.reduce((sum, chart) => sum + chart.stretch.l2 ** 2 * chart.stretch.area, 0) / area);
+    const spread =
+      Math.max(...charts.map((chart) => chart.stretch.high)) / Math.min(...charts.map((chart) => chart.stretch.low));
     const boxes = boxCharts(surface).length;
     return {
       name: `unwrap ${name}, ${indices.length / 3} triangles, charts`,

@@ -3,7 +3,7 @@ import { Progress } from '../ui/Progress.tsx';
 import { cancelJob, type Live, pauseJob } from './api.ts';
 import { notify } from './notices.ts';
 
-const notifyFault = (e: Error) => notify({ tone: 'fault', text: e.message });
+const notifyFault = (error: Error) => notify({ tone: 'fault', text: error.message });
 
 /** A running job, with what stops it or lets it wait. */
 export function RunningJob({ job, live }: { job: JobView; live: Readonly<Record<string, Live>> }) {

@@ -22,8 +22,8 @@ export function useProject(id: string) {
   const query = useQuery({ queryKey: projectKey(id), queryFn: () => loadProject(client, id) });
   useEffect(() => {
     const stream = new EventSource(`/api/projects/${id}/events`);
-    stream.onmessage = (e) => {
-      const m = JSON.parse(e.data) as { type: string; id: string; sheet: string; count: number } & Live;
+    stream.onmessage = (event) => {
+      const m = JSON.parse(event.data) as { type: string; id: string; sheet: string; count: number } & Live;
       if (m.type === 'progress')
         setLive((l) => ({ ...l, [m.id]: { ...l[m.id], share: m.share, doing: m.doing, left: m.left } }));
       else if (m.type === 'preview')

@@ -8,7 +8,7 @@ import type { MergeDecisions } from '../contract/project.ts';
 /** Sends slots and planned surfaces to a sheet, keeps them apart, or (null) leaves them to be spread. */
 export function withRoutes(d: MergeDecisions, names: readonly string[], to: string | null): MergeDecisions {
   const planned = new Set(d.planned.map(plannedName));
-  const slots = names.filter((n) => !planned.has(n));
+  const slots = names.filter((name) => !planned.has(name));
   return {
     ...d,
     routes: routeSlots(d.routes, slots, to),
@@ -26,27 +26,27 @@ export function routeLabel(d: MergeDecisions, titles: readonly string[], to: str
 
 /** Name of a sheet by its id. */
 export const sheetTitle = (d: Pick<MergeDecisions, 'sheets'>, id: string): string =>
-  id === APART ? 'kept apart' : (d.sheets.find((s) => s.id === id)?.name ?? id);
+  id === APART ? 'kept apart' : (d.sheets.find((sheet) => sheet.id === id)?.name ?? id);
 
 export function withSheet(d: MergeDecisions, id: string, part: Partial<SheetDecision>): MergeDecisions {
   return {
     ...d,
-    sheets: d.sheets.map((s) => {
-      if (s.id !== id) return s;
+    sheets: d.sheets.map((sheet) => {
+      if (sheet.id !== id) return sheet;
       // A layout that was looked for was one of the sheet as it was; a name and the sizes of maps change nothing of it.
       const relaid = Object.keys(part).some((k) => k !== 'name' && k !== 'maps');
-      const next = { ...s, ...(relaid ? { search: null } : {}), ...part };
+      const next = { ...sheet, ...(relaid ? { search: null } : {}), ...part };
       // Places are those of one size and kind of sheet.
       if (['size', 'height', 'kind', 'cell', 'swatch'].some((k) => k in part)) next.pinned = {};
       const [w, h] = sheetSides(next);
-      return { ...next, reserves: next.reserves.map((r) => fitReserve(r, w, h)) };
+      return { ...next, reserves: next.reserves.map((reserve) => fitReserve(reserve, w, h)) };
     }),
   };
 }
 
 /** The least number that no sheet has as its id. */
 export function nextSheetId(d: Pick<MergeDecisions, 'sheets'>): string {
-  const ids = new Set(d.sheets.map((s) => s.id));
+  const ids = new Set(d.sheets.map((sheet) => sheet.id));
   let id = 1;
   while (ids.has(String(id))) id++;
   return String(id);
@@ -54,14 +54,14 @@ export function nextSheetId(d: Pick<MergeDecisions, 'sheets'>): string {
 
 /** With the bays of a sheet held as a manifest says; slots that lay there stay there. @throws Error with a sentence */
 export function withHeldBays(d: MergeDecisions, id: string, manifest: unknown): MergeDecisions {
-  const name = d.sheets.find((s) => s.id === id)?.name;
+  const name = d.sheets.find((sheet) => sheet.id === id)?.name;
   const { sheets, routes } = shippedSheets(manifest, d.sheets);
-  const shipped = sheets.find((s) => s.name === name);
+  const shipped = sheets.find((sheet) => sheet.name === name);
   if (!shipped || shipped.id !== id) throw new Error(`the last final has no sheet called "${name}"`);
   const own = routes.filter(({ slot, to }) => to === id && routeTo(d.routes, slot) === undefined);
   return {
     ...d,
-    sheets: d.sheets.map((s) => (s.id === id ? { ...shipped, reserves: s.reserves } : s)),
+    sheets: d.sheets.map((sheet) => (sheet.id === id ? { ...shipped, reserves: sheet.reserves } : sheet)),
     routes: mergeRoutes(d.routes, own),
   };
 }
@@ -69,7 +69,7 @@ export function withHeldBays(d: MergeDecisions, id: string, manifest: unknown): 
 /** One more sheet like the last one, under a name and an id that are free. */
 export function withNewSheet(d: MergeDecisions): MergeDecisions {
   const last = d.sheets[d.sheets.length - 1];
-  const names = new Set(d.sheets.map((s) => s.name.toLowerCase()));
+  const names = new Set(d.sheets.map((sheet) => sheet.name.toLowerCase()));
   const base = last.name.replace(/_\d+$/, '').slice(0, 56);
   let n = 2;
   while (names.has(`${base}_${n}`.toLowerCase())) n++;
@@ -81,9 +81,9 @@ export function withNewSheet(d: MergeDecisions): MergeDecisions {
 export function withoutSheet(d: MergeDecisions, id: string): MergeDecisions {
   return {
     ...d,
-    sheets: d.sheets.filter((s) => s.id !== id),
+    sheets: d.sheets.filter((sheet) => sheet.id !== id),
     routes: d.routes.filter(({ to }) => to !== id),
-    rules: d.rules.filter((r) => r.to !== id),
+    rules: d.rules.filter((rule) => rule.to !== id),
     planned: d.planned.map((p) => (p.to === id ? { ...p, to: null } : p)),
   };
 }
@@ -91,7 +91,7 @@ export function withoutSheet(d: MergeDecisions, id: string): MergeDecisions {
 /** With one more rule, asked after the others. */
 export function withRule(d: MergeDecisions, when: RuleCondition, to: string): MergeDecisions {
   let n = 1;
-  while (d.rules.some((r) => r.id === String(n))) n++;
+  while (d.rules.some((rule) => rule.id === String(n))) n++;
   return { ...d, rules: [...d.rules, { id: String(n), when, to }] };
 }
 

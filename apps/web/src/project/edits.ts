@@ -39,7 +39,7 @@ class Edits {
   private set(waiting: readonly Edit[], open = this.open): void {
     this.waiting = waiting;
     this.open = open;
-    for (const l of this.listeners) l();
+    for (const listener of this.listeners) listener();
   }
 
   private queue(client: QueryClient, work: (known: ProjectView, parent: number) => Promise<void>): Promise<void> {
@@ -116,7 +116,7 @@ export async function startDecided(
   region: Region = null,
 ): Promise<void> {
   await editsOf(project).settled();
-  await startJob(project, kind, sheet, region).catch((e: Error) => notify({ tone: 'fault', text: e.message }));
+  await startJob(project, kind, sheet, region).catch((error: Error) => notify({ tone: 'fault', text: error.message }));
 }
 
 /** How many edits and steps are not stored yet. While there are any, the browser asks before it leaves the page: they would be lost. */
@@ -125,7 +125,7 @@ export function useUnsaved(project: string): number {
   const unsaved = useSyncExternalStore(edits.subscribe, edits.unsaved);
   useEffect(() => {
     if (unsaved === 0) return;
-    const ask = (e: BeforeUnloadEvent) => e.preventDefault();
+    const ask = (event: BeforeUnloadEvent) => event.preventDefault();
     window.addEventListener('beforeunload', ask);
     return () => window.removeEventListener('beforeunload', ask);
   }, [unsaved]);
@@ -137,5 +137,5 @@ export function usePendingEdits(project: ProjectView | undefined): ProjectView |
   const edits = editsOf(project?.id ?? '');
   const pending = useSyncExternalStore(edits.subscribe, edits.pending);
   if (!project || pending.length === 0) return project;
-  return { ...project, decisions: pending.reduce((d, e) => e.apply(d), project.decisions) };
+  return { ...project, decisions: pending.reduce((d, edit) => edit.apply(d), project.decisions) };
 }

@@ -6,7 +6,7 @@ export const useExact = create<{ exact: boolean }>(() => ({ exact: false }));
 
 /** Address of a model for the 3D picture; `model` is a position in the survey's models. */
 export function modelAddress(project: ProjectView, model: number, exact: boolean): string | null {
-  const m = project.survey?.models[model];
-  if (!m || !project.surveyJob) return null;
-  return `/api/jobs/${project.surveyJob}/files/views/${m.file}${m.reduced && !exact ? '.reduced' : ''}.glb`;
+  const facts = project.survey?.models[model];
+  if (!facts || !project.surveyJob) return null;
+  return `/api/jobs/${project.surveyJob}/files/views/${facts.file}${facts.reduced && !exact ? '.reduced' : ''}.glb`;
 }

@@ -17,11 +17,11 @@ let next = 1;
 
 export function notify(notice: Notice): void {
   const id = next++;
-  useNotices.setState((s) => ({
-    list: [...s.list.filter((n) => n.text !== notice.text), { ...notice, id }].slice(-4),
+  useNotices.setState((notices) => ({
+    list: [...notices.list.filter((n) => n.text !== notice.text), { ...notice, id }].slice(-4),
   }));
 }
 
 export function dismiss(id: number): void {
-  useNotices.setState((s) => ({ list: s.list.filter((n) => n.id !== id) }));
+  useNotices.setState((notices) => ({ list: notices.list.filter((n) => n.id !== id) }));
 }

@@ -23,10 +23,10 @@ function keyOf({ id, layoutStamp, decisions }: Packable): string {
 /** A view has packed all sheets of a project as it stands. */
 export function publishPacked(project: Packable, sheets: readonly PackedSheet[]): void {
   if (sheets.length !== project.decisions.sheets.length) return;
-  const figures = sheets.map((s) => (s.plots.length === 0 ? null : s.figures));
+  const figures = sheets.map((sheet) => (sheet.plots.length === 0 ? null : sheet.figures));
   const key = keyOf(project);
   usePacked.setState((known) =>
-    known.key === key && figures.every((f, i) => f === known.figures[i]) ? known : { key, figures },
+    known.key === key && figures.every((figure, i) => figure === known.figures[i]) ? known : { key, figures },
   );
 }
 

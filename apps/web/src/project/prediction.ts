@@ -19,7 +19,7 @@ const NO_PICTURE = { width: 1, height: 1 };
 
 /** Sizes of the survey's pictures by their keys. */
 export function pictureSizes(survey: SurveyView | null): PictureSizes {
-  const sizes = new Map(survey?.pictures.map((p) => [p.key, p]));
+  const sizes = new Map(survey?.pictures.map((picture) => [picture.key, picture]));
   return (key) => sizes.get(key) ?? NO_PICTURE;
 }
 
@@ -36,8 +36,8 @@ export function forecastOf(
 ): Forecast {
   const begun = performance.now();
   const slots = planSlots(survey, d);
-  const p = predict(slots, withPlannedRoutes(d, d.planned), pictureSizes(survey), packed);
-  return { ...p, planSlots: slots, packed: packed.length > 0, took: performance.now() - begun };
+  const prediction = predict(slots, withPlannedRoutes(d, d.planned), pictureSizes(survey), packed);
+  return { ...prediction, planSlots: slots, packed: packed.length > 0, took: performance.now() - begun };
 }
 
 /** Plans of more slots than this are predicted in a worker, so that the page answers while they are. */
@@ -113,7 +113,8 @@ function useWorkerPrediction(survey: SurveyView | null, decisions: MergeDecision
     const request: PredictRequest = { id, decisions };
     if (worker.current.survey !== survey) {
       const pictures = survey.pictures.map(
-        (p) => [p.key, { width: p.width, height: p.height, usefulSide: p.usefulSide }] as const,
+        (picture) =>
+          [picture.key, { width: picture.width, height: picture.height, usefulSide: picture.usefulSide }] as const,
       );
       request.facts = { slots: survey.slots, models: survey.models.length, pictures };
       worker.current.survey = survey;

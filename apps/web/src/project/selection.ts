@@ -30,9 +30,9 @@ export const setHover = (hover: number | null): void => {
 
 /** Selects as lists do: alone, with the modifier added or taken away. */
 export function selectSlots(slots: number[], how: 'only' | 'toggle' | 'add' = 'only'): void {
-  useSelection.setState((s) => {
+  useSelection.setState((selection) => {
     if (how === 'only') return { slots: new Set(slots) };
-    const out = new Set(s.slots);
+    const out = new Set(selection.slots);
     for (const i of slots) {
       if (how === 'toggle' && out.has(i)) out.delete(i);
       else out.add(i);
@@ -43,13 +43,13 @@ export function selectSlots(slots: number[], how: 'only' | 'toggle' | 'add' = 'o
 
 /** The model in sight: the chosen one, else the one that takes most draw calls. */
 export function useModel(survey: SurveyView | null | undefined): number {
-  const chosen = useSelection((s) => s.model);
+  const chosen = useSelection((selection) => selection.model);
   if (!survey) return 0;
   if (chosen !== null && chosen < survey.models.length) return chosen;
-  const calls = new Map(survey.files.map((f) => [f.path, f.drawCalls]));
+  const calls = new Map(survey.files.map((file) => [file.path, file.drawCalls]));
   let best = 0;
-  survey.models.forEach((m, i) => {
-    if ((calls.get(m.path) ?? 0) > (calls.get(survey.models[best].path) ?? 0)) best = i;
+  survey.models.forEach((model, i) => {
+    if ((calls.get(model.path) ?? 0) > (calls.get(survey.models[best].path) ?? 0)) best = i;
   });
   return best;
 }

@@ -18,7 +18,7 @@ export function useFindings(project: ProjectView): Finding[] {
 /** True when the decisions do already what an action would. */
 export function isTaken(action: FindingAction | null, d: MergeDecisions): boolean {
   if (action?.do === 'join') return d.join;
-  if (action?.do === 'keep-apart') return action.slots.every((s) => routeTo(d.routes, s) === 'apart');
+  if (action?.do === 'keep-apart') return action.slots.every((slot) => routeTo(d.routes, slot) === 'apart');
   if (action?.do === 'read-as') {
     const now = d.reading.sources[action.path];
     return now !== undefined && Object.entries(action.options).every(([k, v]) => now[k as keyof typeof now] === v);
@@ -26,7 +26,7 @@ export function isTaken(action: FindingAction | null, d: MergeDecisions): boolea
   if (action?.do === 'route-together') {
     const [first] = action.slots;
     const to = routeTo(d.routes, first);
-    return to !== undefined && action.slots.every((s) => routeTo(d.routes, s) === to);
+    return to !== undefined && action.slots.every((slot) => routeTo(d.routes, slot) === to);
   }
   if (action?.do !== 'repair') return false;
   return Object.entries(action.repairs).every(([key, v]) => {
@@ -41,21 +41,24 @@ export function isTaken(action: FindingAction | null, d: MergeDecisions): boolea
 /** Decisions with several actions taken. */
 export function taken(d: MergeDecisions, actions: FindingAction[]): MergeDecisions {
   let out = d;
-  for (const a of actions) {
-    if (a.do === 'join') out = { ...out, join: true };
-    else if (a.do === 'keep-apart') out = { ...out, routes: routeSlots(out.routes, a.slots, 'apart') };
-    else if (a.do === 'route-together')
+  for (const action of actions) {
+    if (action.do === 'join') out = { ...out, join: true };
+    else if (action.do === 'keep-apart') out = { ...out, routes: routeSlots(out.routes, action.slots, 'apart') };
+    else if (action.do === 'route-together')
       out = {
         ...out,
         keepAll: false,
-        routes: routeSlots(out.routes, a.slots, out.sheets[0].id),
+        routes: routeSlots(out.routes, action.slots, out.sheets[0].id),
       };
-    else if (a.do === 'read-as') {
+    else if (action.do === 'read-as') {
       const { sources } = out.reading;
-      const before = sources[a.path] ?? { unit: null, up: null, normalY: 'up', gloss: false, colour: 'srgb' };
-      out = { ...out, reading: { ...out.reading, sources: { ...sources, [a.path]: { ...before, ...a.options } } } };
-    } else if (a.do === 'repair') {
-      const { harden, opaque, flatToFactor, storeAt, shareNear, reduce, ...flags } = a.repairs;
+      const before = sources[action.path] ?? { unit: null, up: null, normalY: 'up', gloss: false, colour: 'srgb' };
+      out = {
+        ...out,
+        reading: { ...out.reading, sources: { ...sources, [action.path]: { ...before, ...action.options } } },
+      };
+    } else if (action.do === 'repair') {
+      const { harden, opaque, flatToFactor, storeAt, shareNear, reduce, ...flags } = action.repairs;
       const r = out.repairs;
       const joined = (x: string[], y: string[] = []) => [...new Set([...x, ...y])];
       out = {
@@ -81,9 +84,9 @@ export function taken(d: MergeDecisions, actions: FindingAction[]): MergeDecisio
 /** Takes actions back. */
 export function takenBack(d: MergeDecisions, actions: FindingAction[]): MergeDecisions {
   let out = d;
-  for (const a of actions) {
-    if (a.do === 'join') out = { ...out, join: false };
-    if (a.do !== 'repair') continue;
+  for (const action of actions) {
+    if (action.do === 'join') out = { ...out, join: false };
+    if (action.do !== 'repair') continue;
     const r = { ...out.repairs };
     const {
       harden = [],
@@ -93,7 +96,7 @@ export function takenBack(d: MergeDecisions, actions: FindingAction[]): MergeDec
       shareNear = {},
       reduce = {},
       ...flags
-    } = a.repairs;
+    } = action.repairs;
     r.harden = r.harden.filter((s) => !harden.includes(s));
     r.opaque = r.opaque.filter((s) => !opaque.includes(s));
     r.flatToFactor = r.flatToFactor.filter((s) => !flatToFactor.includes(s));
@@ -107,6 +110,6 @@ export function takenBack(d: MergeDecisions, actions: FindingAction[]): MergeDec
 }
 
 /** True for actions that change decisions, so that they can be undone as one step. */
-export function changesDecisions(a: FindingAction | null): a is FindingAction {
-  return a !== null && a.do !== 'go';
+export function changesDecisions(findingAction: FindingAction | null): findingAction is FindingAction {
+  return findingAction !== null && findingAction.do !== 'go';
 }

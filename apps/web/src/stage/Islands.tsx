@@ -8,8 +8,8 @@ import css from './SheetStage.module.css';
 export const Margins = memo(function Margins({ plots, margin }: { plots: readonly SheetBay[]; margin: number }) {
   return (
     <g className={css.margins} strokeWidth={margin}>
-      {plots.map((p) => (
-        <path key={p.id} d={borderOf(p)} />
+      {plots.map((plot) => (
+        <path key={plot.id} d={borderOf(plot)} />
       ))}
     </g>
   );
@@ -40,26 +40,26 @@ export const Islands = memo(function Islands({
 }) {
   return (
     <g className={css.islands}>
-      {plots.map((p) => {
-        const on = selected?.has(p.id) ?? false;
-        const colour = tint?.(p.id) ?? indexColour(p.material);
+      {plots.map((plot) => {
+        const on = selected?.has(plot.id) ?? false;
+        const colour = tint?.(plot.id) ?? indexColour(plot.material);
         const rest = tint ? 0.85 : filled ? 0.22 : 0;
         return (
           <path
-            key={p.id}
-            data-plot={p.id}
-            d={borderOf(p)}
+            key={plot.id}
+            data-plot={plot.id}
+            d={borderOf(plot)}
             transform={on && change ? `matrix(${change.join(' ')})` : undefined}
             fill={colour}
-            fillOpacity={on ? (filled ? 0.75 : 0.15) : lit === p.material ? Math.max(0.45, rest) : rest}
+            fillOpacity={on ? (filled ? 0.75 : 0.15) : lit === plot.material ? Math.max(0.45, rest) : rest}
             stroke={on ? '#fff' : borders ? colour : 'none'}
-            strokeOpacity={lit === null || lit === p.material || on ? 1 : 0.35}
-            strokeDasharray={p.stacked > 1 && !on ? 'var(--dash)' : undefined}
-            className={`${on ? css.on : ''} ${faulty?.has(p.id) ? css.faulty : ''}`}
-            onPointerEnter={() => onHover(p.material)}
+            strokeOpacity={lit === null || lit === plot.material || on ? 1 : 0.35}
+            strokeDasharray={plot.stacked > 1 && !on ? 'var(--dash)' : undefined}
+            className={`${on ? css.on : ''} ${faulty?.has(plot.id) ? css.faulty : ''}`}
+            onPointerEnter={() => onHover(plot.material)}
             onPointerLeave={() => onHover(null)}
           >
-            <title>{`${p.slot}${p.stacked > 1 ? `, ${p.stacked} islands stacked` : ''}`}</title>
+            <title>{`${plot.slot}${plot.stacked > 1 ? `, ${plot.stacked} islands stacked` : ''}`}</title>
           </path>
         );
       })}

@@ -160,7 +160,7 @@ export function ModelView({
         loaded.current?.(stage);
         told.current?.(true);
       },
-      (e: Error) => setProblem(`the model could not be shown: ${e.message}`),
+      (error: Error) => setProblem(`the model could not be shown: ${error.message}`),
     );
   }, [stage, url, second]);
   useEffect(() => stage?.show(mode, split), [stage, mode, split]);
@@ -200,9 +200,9 @@ export function ModelView({
     }),
     [stage],
   );
-  const point = (e: React.PointerEvent) => {
-    const r = e.currentTarget.getBoundingClientRect();
-    return { x: e.clientX - r.left, y: e.clientY - r.top };
+  const point = (event: React.PointerEvent) => {
+    const r = event.currentTarget.getBoundingClientRect();
+    return { x: event.clientX - r.left, y: event.clientY - r.top };
   };
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: the canvas inside takes focus and keys
@@ -210,24 +210,27 @@ export function ModelView({
       ref={box}
       className={css.box}
       data-loads={loads}
-      onPointerDown={(e) => {
-        pressed.current = point(e);
+      onPointerDown={(event) => {
+        pressed.current = point(event);
       }}
-      onPointerUp={(e) => {
+      onPointerUp={(event) => {
         const from = pressed.current;
         pressed.current = null;
-        if (!onPick || !stage || !from || e.button !== 0) return;
-        const at = point(e);
+        if (!onPick || !stage || !from || event.button !== 0) return;
+        const at = point(event);
         if (Math.abs(at.x - from.x) + Math.abs(at.y - from.y) < 4)
-          onPick(stage.pick(at.x, at.y), { add: e.shiftKey || e.ctrlKey || e.metaKey, remove: e.altKey });
+          onPick(stage.pick(at.x, at.y), {
+            add: event.shiftKey || event.ctrlKey || event.metaKey,
+            remove: event.altKey,
+          });
       }}
-      onKeyDown={(e) => {
-        if (e.ctrlKey || e.metaKey || e.altKey) return;
-        const move = MOVES[e.key];
+      onKeyDown={(event) => {
+        if (event.ctrlKey || event.metaKey || event.altKey) return;
+        const move = MOVES[event.key];
         if (move) stage?.nudge(...move);
-        else if (e.key.toLowerCase() === 'f') stage?.frame();
-        else if (!onKey?.(e.key)) return;
-        e.preventDefault();
+        else if (event.key.toLowerCase() === 'f') stage?.frame();
+        else if (!onKey?.(event.key)) return;
+        event.preventDefault();
       }}
     >
       {problem && <ErrorLine>{problem}</ErrorLine>}

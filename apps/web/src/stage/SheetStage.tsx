@@ -107,7 +107,7 @@ export function SheetStage({
   const [lasso, setLasso] = useState<readonly [number, number][]>([]);
   const movable = onChange !== undefined && (selected?.size ?? 0) > 0;
   const around = useMemo(() => {
-    const bays = movable ? sheet.plots.filter((p) => selected?.has(p.id)) : [];
+    const bays = movable ? sheet.plots.filter((plot) => selected?.has(plot.id)) : [];
     return bays.length > 0 ? boxAround(bays) : null;
   }, [movable, sheet.plots, selected]);
   const changing = useMemo(() => change && frameOf(change), [change]);
@@ -148,29 +148,29 @@ export function SheetStage({
   useEffect(() => {
     const el = box.current;
     if (!el) return;
-    const wheel = (e: WheelEvent) => {
-      e.preventDefault();
+    const wheel = (event: WheelEvent) => {
+      event.preventDefault();
       const r = el.getBoundingClientRect();
-      zoom(e.deltaY < 0 ? 1.2 : 1 / 1.2, e.clientX - r.left, e.clientY - r.top);
+      zoom(event.deltaY < 0 ? 1.2 : 1 / 1.2, event.clientX - r.left, event.clientY - r.top);
     };
     el.addEventListener('wheel', wheel, { passive: false });
     return () => el.removeEventListener('wheel', wheel);
   });
 
-  const key = (e: React.KeyboardEvent) => {
+  const key = (event: React.KeyboardEvent) => {
     const el = box.current;
-    if (!el || e.altKey) return;
-    if ((e.ctrlKey || e.metaKey) && e.key === 'a' && onSelect) {
-      e.preventDefault();
+    if (!el || event.altKey) return;
+    if ((event.ctrlKey || event.metaKey) && event.key === 'a' && onSelect) {
+      event.preventDefault();
       onSelect(
-        sheet.plots.map((p) => p.id),
+        sheet.plots.map((plot) => plot.id),
         'only',
       );
     }
-    if (e.ctrlKey || e.metaKey) return;
+    if (event.ctrlKey || event.metaKey) return;
     const c: [number, number] = [el.clientWidth / 2, el.clientHeight / 2];
     const arrow = (dx: number, dy: number) => {
-      const px = e.shiftKey ? 10 : 1;
+      const px = event.shiftKey ? 10 : 1;
       if (movable) onChange({ kind: 'move', dx: dx * px, dy: dy * px });
       else setView((v) => ({ ...v, x: v.x - 60 * dx, y: v.y - 60 * dy }));
     };
@@ -188,9 +188,9 @@ export function SheetStage({
       ArrowUp: () => arrow(0, -1),
       ArrowDown: () => arrow(0, 1),
     };
-    if (!moves[e.key]) return;
-    e.preventDefault();
-    moves[e.key]();
+    if (!moves[event.key]) return;
+    event.preventDefault();
+    moves[event.key]();
   };
   /** A point of the window in px of the sheet. */
   const pointOf = (x: number, y: number): [number, number] => {
@@ -198,19 +198,19 @@ export function SheetStage({
     return [(x - r.left - view.x) / view.k, (y - r.top - view.y) / view.k];
   };
   /** The box from where a drag began to where it is, px of the sheet. */
-  const boxOf = (e: React.PointerEvent, from: Drag): [number, number, number, number] => {
+  const boxOf = (event: React.PointerEvent, from: Drag): [number, number, number, number] => {
     const [ax, ay] = pointOf(from.startX, from.startY);
-    const [bx, by] = pointOf(e.clientX, e.clientY);
+    const [bx, by] = pointOf(event.clientX, event.clientY);
     return [Math.min(ax, bx), Math.min(ay, by), Math.max(ax, bx), Math.max(ay, by)];
   };
   /** What a drag does to what is selected. */
-  const dragged = (e: React.PointerEvent, from: Drag): Change | null => {
-    const [start, end]: Point[] = [pointOf(from.startX, from.startY), pointOf(e.clientX, e.clientY)];
+  const dragged = (event: React.PointerEvent, from: Drag): Change | null => {
+    const [start, end]: Point[] = [pointOf(from.startX, from.startY), pointOf(event.clientX, event.clientY)];
     if (from.kind === 'scale') return around && scaleTo(around, from.corner, start, end);
-    if (from.kind === 'turn') return around && turnTo(around, start, end, e.altKey);
+    if (from.kind === 'turn') return around && turnTo(around, start, end, event.altKey);
     if (from.kind !== 'move') return null;
     const by: [number, number] = [end[0] - start[0], end[1] - start[1]];
-    const [dx, dy] = catchAt && !e.altKey ? catchAt(...by, CATCH / view.k) : by;
+    const [dx, dy] = catchAt && !event.altKey ? catchAt(...by, CATCH / view.k) : by;
     return { kind: 'move', dx, dy };
   };
   const [width, height] = [sheet.width * view.k, sheet.height * view.k];
@@ -227,58 +227,59 @@ export function SheetStage({
       // biome-ignore lint/a11y/noNoninteractiveTabindex: it takes keys
       tabIndex={0}
       onKeyDown={key}
-      onPointerDown={(e) => {
-        const id = (e.target as Element).closest<SVGElement>('[data-plot]')?.dataset.plot;
-        const handle = (e.target as Element).closest<SVGElement>('[data-handle]')?.dataset;
+      onPointerDown={(event) => {
+        const id = (event.target as Element).closest<SVGElement>('[data-plot]')?.dataset.plot;
+        const handle = (event.target as Element).closest<SVGElement>('[data-handle]')?.dataset;
         const onSelected = id !== undefined && selected?.has(Number(id));
-        const taken = e.shiftKey && onSelect ? (e.altKey ? 'lasso' : 'box') : movable && onSelected ? 'move' : 'pan';
+        const taken =
+          event.shiftKey && onSelect ? (event.altKey ? 'lasso' : 'box') : movable && onSelected ? 'move' : 'pan';
         drag.current = {
           kind: handle ? (handle.handle as 'scale' | 'turn') : taken,
           corner: Number(handle?.corner ?? 0),
-          x: e.clientX - view.x,
-          y: e.clientY - view.y,
+          x: event.clientX - view.x,
+          y: event.clientY - view.y,
           moved: false,
-          startX: e.clientX,
-          startY: e.clientY,
+          startX: event.clientX,
+          startY: event.clientY,
           way: [],
         };
       }}
-      onPointerMove={(e) => {
+      onPointerMove={(event) => {
         const from = drag.current;
         if (!from) return;
-        const [dx, dy] = [e.clientX - from.startX, e.clientY - from.startY];
+        const [dx, dy] = [event.clientX - from.startX, event.clientY - from.startY];
         if (!from.moved && Math.abs(dx) + Math.abs(dy) < 4) return;
-        if (!from.moved) e.currentTarget.setPointerCapture(e.pointerId);
+        if (!from.moved) event.currentTarget.setPointerCapture(event.pointerId);
         from.moved = true;
-        if (from.kind === 'pan') setView((v) => ({ ...v, x: e.clientX - from.x, y: e.clientY - from.y }));
-        else if (from.kind === 'box') setBoxed(boxOf(e, from));
+        if (from.kind === 'pan') setView((v) => ({ ...v, x: event.clientX - from.x, y: event.clientY - from.y }));
+        else if (from.kind === 'box') setBoxed(boxOf(event, from));
         else if (from.kind === 'lasso') {
-          from.way.push(pointOf(e.clientX, e.clientY));
+          from.way.push(pointOf(event.clientX, event.clientY));
           setLasso([...from.way]);
-        } else setChange(dragged(e, from));
+        } else setChange(dragged(event, from));
       }}
-      onPointerUp={(e) => {
+      onPointerUp={(event) => {
         const from = drag.current;
         drag.current = null;
         setBoxed(null);
         setLasso([]);
         if (!from) return;
         if (from.moved) {
-          const done = dragged(e, from);
+          const done = dragged(event, from);
           if (done) onChange?.(done);
-          if (from.kind === 'box') onSelect?.(within(sheet.plots, boxOf(e, from)), 'only');
+          if (from.kind === 'box') onSelect?.(within(sheet.plots, boxOf(event, from)), 'only');
           if (from.kind === 'lasso') onSelect?.(inLasso(sheet.plots, from.way), 'only');
           return;
         }
         if (from.kind === 'scale' || from.kind === 'turn') return;
         if (onPoint) {
-          const [px, py] = pointOf(e.clientX, e.clientY);
+          const [px, py] = pointOf(event.clientX, event.clientY);
           if (px >= 0 && py >= 0 && px < sheet.width && py < sheet.height) onPoint(px, py);
           return;
         }
         if (!onSelect) return;
-        const id = (e.target as Element).closest<SVGPathElement>('[data-plot]')?.dataset.plot;
-        const how = e.shiftKey || e.ctrlKey || e.metaKey ? 'toggle' : 'only';
+        const id = (event.target as Element).closest<SVGPathElement>('[data-plot]')?.dataset.plot;
+        const how = event.shiftKey || event.ctrlKey || event.metaKey ? 'toggle' : 'only';
         if (id !== undefined) onSelect([Number(id)], how);
         else if (how === 'only') onSelect([], 'only');
       }}
@@ -308,9 +309,16 @@ export function SheetStage({
           aria-hidden="true"
           style={{ '--line': `${1.2 / view.k}px`, '--dash': `${5 / view.k} ${2 / view.k}` } as React.CSSProperties}
         >
-          {sheet.reserves.map((r) => (
-            <rect key={r.id} className={css.reserve} x={r.x} y={r.y} width={r.width} height={r.height}>
-              <title>{`kept free${r.note ? `: ${r.note}` : ''}`}</title>
+          {sheet.reserves.map((reserve) => (
+            <rect
+              key={reserve.id}
+              className={css.reserve}
+              x={reserve.x}
+              y={reserve.y}
+              width={reserve.width}
+              height={reserve.height}
+            >
+              <title>{`kept free${reserve.note ? `: ${reserve.note}` : ''}`}</title>
             </rect>
           ))}
           {!texels && bands}

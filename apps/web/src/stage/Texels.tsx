@@ -21,7 +21,7 @@ export interface TexelsProps {
 /** What islands show, each through its border: the sheet as it would be baked, but for what a bake alone can tell. */
 export const Texels = memo(function Texels({ bays, paints, view, width, height, dragged, change }: TexelsProps) {
   const ref = useRef<HTMLCanvasElement>(null);
-  const paths = useMemo(() => bays.map((b) => new Path2D(borderOf(b))), [bays]);
+  const paths = useMemo(() => bays.map((bay) => new Path2D(borderOf(bay))), [bays]);
   useEffect(() => {
     const canvas = ref.current;
     const context = canvas?.getContext('2d');

@@ -18,11 +18,11 @@ export const borderOf = (p: Pick<SheetBay, 'path' | 'box'>): string =>
 /** Bays whose boxes a box touches. */
 export function within(plots: readonly SheetBay[], [x0, y0, x1, y1]: [number, number, number, number]): number[] {
   return plots
-    .filter((p) => {
-      const [x, y, w, h] = extentOf(p);
+    .filter((plot) => {
+      const [x, y, w, h] = extentOf(plot);
       return x < x1 && x + w > x0 && y < y1 && y + h > y0;
     })
-    .map((p) => p.id);
+    .map((plot) => plot.id);
 }
 
 /** Bays whose middle lies inside a way around. */
@@ -33,9 +33,9 @@ export function inLasso(plots: readonly SheetBay[], way: readonly [number, numbe
       return ay > y !== by > y && x < ((bx - ax) * (y - ay)) / (by - ay) + ax ? !odd : odd;
     }, false);
   return plots
-    .filter((p) => {
-      const [x, y, w, h] = extentOf(p);
+    .filter((plot) => {
+      const [x, y, w, h] = extentOf(plot);
       return inside(x + w / 2, y + h / 2);
     })
-    .map((p) => p.id);
+    .map((plot) => plot.id);
 }

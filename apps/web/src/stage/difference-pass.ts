@@ -40,9 +40,9 @@ export class DifferencePass {
 
   render(renderer: WebGLRenderer, scenes: [Scene, Scene], camera: Camera): void {
     const size = renderer.getDrawingBufferSize(new Vector2());
-    this.targets.forEach((t, i) => {
-      t.setSize(size.x, size.y);
-      renderer.setRenderTarget(t);
+    this.targets.forEach((target, i) => {
+      target.setSize(size.x, size.y);
+      renderer.setRenderTarget(target);
       renderer.clear();
       renderer.render(scenes[i], camera);
     });
@@ -52,7 +52,7 @@ export class DifferencePass {
   }
 
   dispose(): void {
-    for (const t of this.targets) t.dispose();
+    for (const target of this.targets) target.dispose();
     this.material.dispose();
   }
 }

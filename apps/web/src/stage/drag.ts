@@ -69,18 +69,19 @@ export function turnTo(box: Box, from: Point, to: Point, free: boolean): Change 
 }
 
 /** The same as a map of px. */
-export function frameOf(c: Change): Frame {
-  if (c.kind === 'move') return [1, 0, 0, 1, c.dx, c.dy];
-  const [x, y] = c.about;
-  if (c.kind === 'scale') return [c.factor, 0, 0, c.factor, x - c.factor * x, y - c.factor * y];
-  const r = (c.degrees * Math.PI) / 180;
+export function frameOf(change: Change): Frame {
+  if (change.kind === 'move') return [1, 0, 0, 1, change.dx, change.dy];
+  const [x, y] = change.about;
+  if (change.kind === 'scale')
+    return [change.factor, 0, 0, change.factor, x - change.factor * x, y - change.factor * y];
+  const r = (change.degrees * Math.PI) / 180;
   const [cos, sin] = [Math.cos(r), Math.sin(r)];
   return [cos, sin, -sin, cos, x - cos * x + sin * y, y - sin * x - cos * y];
 }
 
 /** In words, while it is dragged. */
-export function changeText(c: Change): string {
+export function changeText(change: Change): string {
   const signed = (v: number, digits: number) => `${v < 0 ? '−' : '+'}${Math.abs(v).toFixed(digits)}`;
-  if (c.kind === 'move') return `${signed(c.dx, 1)}, ${signed(c.dy, 1)} px`;
-  return c.kind === 'scale' ? `× ${c.factor.toFixed(3)}` : `${signed(c.degrees, 1)}°`;
+  if (change.kind === 'move') return `${signed(change.dx, 1)}, ${signed(change.dy, 1)} px`;
+  return change.kind === 'scale' ? `× ${change.factor.toFixed(3)}` : `${signed(change.degrees, 1)}°`;
 }

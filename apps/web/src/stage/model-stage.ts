@@ -171,7 +171,7 @@ export class ModelStage {
       this.draw();
     });
     this.resize.observe(canvas);
-    canvas.addEventListener('webglcontextlost', (e) => e.preventDefault());
+    canvas.addEventListener('webglcontextlost', (event) => event.preventDefault());
     canvas.addEventListener('webglcontextrestored', () => {
       this.light();
       this.draw();
@@ -184,7 +184,7 @@ export class ModelStage {
     Reflect.set(generator, '_setSize', () => Reflect.set(generator, '_cubeSize', ROOM_SIDE));
     const room = generator.fromScene(new RoomEnvironment()).texture;
     generator.dispose();
-    for (const s of this.scenes) s.environment = room;
+    for (const scene of this.scenes) scene.environment = room;
   }
 
   /** Where the light comes from: degrees about the vertical, low and strong, so that it rakes over the surface; null: from above, soft. */
@@ -195,7 +195,7 @@ export class ModelStage {
       if (degrees === null) sun.position.set(2, 3, 2.5);
       else sun.position.set(3 * Math.sin(a), 1.4, 3 * Math.cos(a));
     }
-    for (const s of this.scenes) s.environmentIntensity = degrees === null ? 0.7 : 0.22;
+    for (const scene of this.scenes) scene.environmentIntensity = degrees === null ? 0.7 : 0.22;
     this.draw();
   }
 
@@ -330,8 +330,8 @@ export class ModelStage {
   }
 
   /** Only slots that were merged carry the sheet's name. */
-  private mapped(p: Placed): boolean {
-    const m = Array.isArray(p.material) ? p.material[0] : p.material;
+  private mapped(placed: Placed): boolean {
+    const m = Array.isArray(placed.material) ? placed.material[0] : placed.material;
     return this.mapFor === null || m.name === this.mapFor || m.name.startsWith(`${this.mapFor}_`);
   }
 
@@ -345,27 +345,27 @@ export class ModelStage {
 
   private inOverlay({ node }: Placed): boolean {
     const { overlaid } = this;
-    return !overlaid || overlaid.has(node) || !this.placed[1].some((p) => overlaid.has(p.node));
+    return !overlaid || overlaid.has(node) || !this.placed[1].some((placed) => overlaid.has(placed.node));
   }
 
   private dress(): void {
     const made = new Map<string, Material>();
     this.placed.forEach((list, side) => {
-      for (const p of list) {
-        p.mesh.visible = side === 0 ? !this.hidden?.has(p.part) : this.inOverlay(p);
+      for (const placed of list) {
+        placed.mesh.visible = side === 0 ? !this.hidden?.has(placed.part) : this.inOverlay(placed);
         if (side === 0 && this.bare) {
-          p.mesh.material = new MeshBasicMaterial({
-            vertexColors: p.mesh.geometry.hasAttribute('color'),
+          placed.mesh.material = new MeshBasicMaterial({
+            vertexColors: placed.mesh.geometry.hasAttribute('color'),
             wireframe: this.wired,
             side: 2,
           });
           continue;
         }
-        if (side === 0 && this.map && this.mapped(p)) {
-          p.mesh.material = new MeshBasicMaterial({ map: this.map, wireframe: this.wired, side: 2 });
+        if (side === 0 && this.map && this.mapped(placed)) {
+          placed.mesh.material = new MeshBasicMaterial({ map: this.map, wireframe: this.wired, side: 2 });
           continue;
         }
-        const colour = side === 0 ? this.tint?.(p.slot, p.part) : null;
+        const colour = side === 0 ? this.tint?.(placed.slot, placed.part) : null;
         if (colour) {
           const key = colour;
           let m = made.get(key);
@@ -373,9 +373,9 @@ export class ModelStage {
             m = new MeshStandardMaterial({ color: cssColour(colour), roughness: 0.85, metalness: 0 });
             made.set(key, m);
           }
-          p.mesh.material = m;
-        } else p.mesh.material = p.material;
-        for (const m of Array.isArray(p.mesh.material) ? p.mesh.material : [p.mesh.material])
+          placed.mesh.material = m;
+        } else placed.mesh.material = placed.material;
+        for (const m of Array.isArray(placed.mesh.material) ? placed.mesh.material : [placed.mesh.material])
           if ('wireframe' in m) m.wireframe = this.wired;
       }
     });
@@ -386,14 +386,14 @@ export class ModelStage {
   }
 
   slotName(slot: number): string | null {
-    const p = this.placed[0].find((q) => q.slot === slot);
-    return p ? (Array.isArray(p.material) ? p.material[0] : p.material).name || null : null;
+    const placed = this.placed[0].find((q) => q.slot === slot);
+    return placed ? (Array.isArray(placed.material) ? placed.material[0] : placed.material).name || null : null;
   }
 
   picture(slot: number): ImageBitmap | HTMLImageElement | null {
-    for (const p of this.placed[0]) {
-      if (p.slot !== slot) continue;
-      const m = Array.isArray(p.material) ? p.material[0] : p.material;
+    for (const placed of this.placed[0]) {
+      if (placed.slot !== slot) continue;
+      const m = Array.isArray(placed.material) ? placed.material[0] : placed.material;
       const map = (m as MeshStandardMaterial).map;
       return (map?.image as ImageBitmap | undefined) ?? null;
     }
@@ -418,10 +418,10 @@ export class ModelStage {
   }
 
   private replace(list: Drawn[], by: Drawn[]): void {
-    for (const o of list) {
-      o.removeFromParent();
-      o.geometry.dispose();
-      (o.material as Material).dispose();
+    for (const drawn of list) {
+      drawn.removeFromParent();
+      drawn.geometry.dispose();
+      (drawn.material as Material).dispose();
     }
     list.splice(0, list.length, ...by);
     this.draw();
@@ -442,17 +442,17 @@ export class ModelStage {
     this.camera.updateProjectionMatrix();
     ray.setFromCamera(new Vector2((x / w) * 2 - 1, 1 - (y / h) * 2), this.camera);
     for (const hit of ray.intersectObjects(
-      this.placed[0].filter((p) => p.mesh.visible).map((p) => p.mesh),
+      this.placed[0].filter((placed) => placed.mesh.visible).map((placed) => placed.mesh),
       false,
     )) {
-      const p = this.placed[0].find((q) => q.mesh === hit.object);
-      if (p && hit.faceIndex !== undefined && hit.faceIndex !== null) {
-        const triangle = p.cut ? p.cut.shown[hit.faceIndex] : hit.faceIndex;
+      const placed = this.placed[0].find((q) => q.mesh === hit.object);
+      if (placed && hit.faceIndex !== undefined && hit.faceIndex !== null) {
+        const triangle = placed.cut ? placed.cut.shown[hit.faceIndex] : hit.faceIndex;
         return {
-          part: p.part,
-          slot: p.slot,
+          part: placed.part,
+          slot: placed.slot,
           triangle,
-          side: nearestSide(p.mesh, hit.faceIndex, hit.point),
+          side: nearestSide(placed.mesh, hit.faceIndex, hit.point),
           point: hit.point.toArray(),
         };
       }
@@ -550,7 +550,7 @@ export class ModelStage {
     this.closed = true;
     this.resize.disconnect();
     this.controls.dispose();
-    for (const h of this.holders) release(h);
+    for (const holder of this.holders) release(holder);
     this.difference.dispose();
     this.renderer.dispose();
   }

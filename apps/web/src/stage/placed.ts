@@ -64,9 +64,9 @@ export function partsOf({ scene, parser }: GLTF): Placed[] {
   };
   const firstPart: number[] = [];
   let parts = 0;
-  for (const m of json.meshes ?? []) {
+  for (const mesh of json.meshes ?? []) {
     firstPart.push(parts);
-    parts += m.primitives.length;
+    parts += mesh.primitives.length;
   }
   const nodeName = (o: Object3D | null): string => {
     if (!o) return '';
@@ -106,11 +106,11 @@ export function overlayMaterial(): MeshBasicMaterial {
 }
 
 /** The geometry of a part, hidden faces and all. */
-const wholeOf = (p: Placed): BufferGeometry => p.cut?.whole ?? p.mesh.geometry;
+const wholeOf = (placed: Placed): BufferGeometry => placed.cut?.whole ?? placed.mesh.geometry;
 
 /** Where vertices lie on the picture of their slot: the UV set and the transform are those of its base colour. */
-function pictureUv(p: Placed, g: BufferGeometry): Float32Array | null {
-  const material = Array.isArray(p.material) ? p.material[0] : p.material;
+function pictureUv(placed: Placed, g: BufferGeometry): Float32Array | null {
+  const material = Array.isArray(placed.material) ? placed.material[0] : placed.material;
   const { map } = material as MeshStandardMaterial;
   const uv = g.getAttribute(map?.channel ? `uv${map.channel}` : 'uv');
   if (!uv) return null;
@@ -151,17 +151,17 @@ export function partGeometry(placed: readonly Placed[]): PartGeometry[] {
 /** Colours over faces, one over the other, hung into their parts. */
 export function layerMeshes(placed: readonly Placed[], layers: readonly FaceLayer[]): Drawn[] {
   return layers.flatMap(({ faces, colour, opacity }, i) =>
-    placed.flatMap((p) => {
-      const which = faces.get(p.part);
+    placed.flatMap((placed) => {
+      const which = faces.get(placed.part);
       if (!which || (which !== 'all' && which.length === 0)) return [];
       const material = overlayMaterial();
       material.color.copy(cssColour(colour));
       material.opacity = opacity;
       material.polygonOffsetUnits = -2 - i;
-      const layer = new Mesh(someFaces(wholeOf(p), which), material);
+      const layer = new Mesh(someFaces(wholeOf(placed), which), material);
       layer.renderOrder = i + 1;
       layer.raycast = () => {};
-      p.mesh.add(layer);
+      placed.mesh.add(layer);
       return [layer];
     }),
   );
@@ -173,14 +173,14 @@ export function partLines(
   lines: ReadonlyMap<number, Float32Array> | null,
   colour: string,
 ): Drawn[] {
-  return placed.flatMap((p) => {
-    const ends = lines?.get(p.part);
+  return placed.flatMap((placed) => {
+    const ends = lines?.get(placed.part);
     if (!ends || ends.length === 0) return [];
     const g = new BufferGeometry().setAttribute('position', new Float32BufferAttribute(ends, 3));
     const drawn = new LineSegments(g, new LineBasicMaterial({ color: cssColour(colour), depthTest: true }));
     drawn.renderOrder = 50;
     drawn.raycast = () => {};
-    p.mesh.add(drawn);
+    placed.mesh.add(drawn);
     return [drawn];
   });
 }

@@ -25,8 +25,8 @@ export function Chart({ label, option, onChoose }: ChartProps) {
     if (!box.current) return;
     const made = init(box.current, null, { renderer: 'svg' });
     chart.current = made;
-    made.on('click', (e) => {
-      const id = (e.data as { id?: string } | null)?.id ?? e.name;
+    made.on('click', (event) => {
+      const id = (event.data as { id?: string } | null)?.id ?? event.name;
       choose.current?.(id);
     });
     const watch = new ResizeObserver(() => made.resize());

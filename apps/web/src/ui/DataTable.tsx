@@ -52,14 +52,14 @@ export function DataTable<Row>(props: DataTableProps<Row>) {
   const anchor = useRef(0);
   const shown = useMemo(() => {
     const words = filter.toLowerCase().split(/\s+/).filter(Boolean);
-    const column = columns.find((c) => c.key === sort.key) ?? columns[0];
+    const column = columns.find((column) => column.key === sort.key) ?? columns[0];
     const kept = words.length
-      ? rows.filter((r) => {
+      ? rows.filter((row) => {
           const text = columns
-            .map((c) => String(c.value(r)))
+            .map((column) => String(column.value(row)))
             .join('\n')
             .toLowerCase();
-          return words.every((w) => text.includes(w));
+          return words.every((word) => text.includes(word));
         })
       : rows;
     const way = sort.down ? -1 : 1;
@@ -79,8 +79,8 @@ export function DataTable<Row>(props: DataTableProps<Row>) {
   const lines = useMemo(() => grouped(shown, group ?? null), [shown, group]);
   const lineOf = useMemo(() => {
     const at: number[] = [];
-    lines.forEach((l, i) => {
-      if ('at' in l) at[l.at] = i;
+    lines.forEach((line, i) => {
+      if ('at' in line) at[line.at] = i;
     });
     return at;
   }, [lines]);
@@ -104,8 +104,8 @@ export function DataTable<Row>(props: DataTableProps<Row>) {
     const { startIndex, endIndex } = virtual.range ?? { startIndex: 0, endIndex: -1 };
     if (line < startIndex || line >= endIndex) virtual.scrollToIndex(line, { align: 'center' });
   }, [firstSelected, selected.size]);
-  const tracks = { gridTemplateColumns: columns.map((c) => c.width).join(' ') };
-  const numeric = (c: Column<Row>) => shown.length > 0 && typeof c.value(shown[0]) === 'number';
+  const tracks = { gridTemplateColumns: columns.map((column) => column.width).join(' ') };
+  const numeric = (column: Column<Row>) => shown.length > 0 && typeof column.value(shown[0]) === 'number';
   const choose = (index: number, e: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => {
     setActive(index);
     own.current = true;
@@ -123,7 +123,7 @@ export function DataTable<Row>(props: DataTableProps<Row>) {
       box.current?.querySelector<HTMLElement>(`[data-index="${index}"]`)?.focus({ preventScroll: true }),
     );
   };
-  const move = (e: React.KeyboardEvent) => {
+  const move = (event: React.KeyboardEvent) => {
     const page = Math.max(1, Math.floor((box.current?.clientHeight ?? ROW) / ROW) - 1);
     const steps: Record<string, number> = {
       ArrowDown: 1,
@@ -133,16 +133,16 @@ export function DataTable<Row>(props: DataTableProps<Row>) {
       Home: -1e9,
       End: 1e9,
     };
-    if (e.key === ' ') {
-      e.preventDefault();
+    if (event.key === ' ') {
+      event.preventDefault();
       own.current = true;
       if (shown[active]) props.onSelect([rowKey(shown[active])], 'toggle');
       return;
     }
-    if (steps[e.key] === undefined || shown.length === 0) return;
-    e.preventDefault();
-    const index = Math.min(shown.length - 1, Math.max(0, active + steps[e.key]));
-    choose(index, { shiftKey: e.shiftKey, ctrlKey: false, metaKey: false });
+    if (steps[event.key] === undefined || shown.length === 0) return;
+    event.preventDefault();
+    const index = Math.min(shown.length - 1, Math.max(0, active + steps[event.key]));
+    choose(index, { shiftKey: event.shiftKey, ctrlKey: false, metaKey: false });
     focusRow(index);
   };
   return (
@@ -154,19 +154,21 @@ export function DataTable<Row>(props: DataTableProps<Row>) {
       aria-multiselectable
     >
       <div className={css.head} role="row" style={tracks}>
-        {columns.map((c) => (
+        {columns.map((column) => (
           <div
-            key={c.key}
+            key={column.key}
             role="columnheader"
-            aria-sort={sort.key === c.key ? (sort.down ? 'descending' : 'ascending') : 'none'}
-            className={numeric(c) ? css.number : ''}
+            aria-sort={sort.key === column.key ? (sort.down ? 'descending' : 'ascending') : 'none'}
+            className={numeric(column) ? css.number : ''}
           >
             <button
               type="button"
-              onClick={() => props.onSort({ key: c.key, down: sort.key === c.key ? !sort.down : numeric(c) })}
+              onClick={() =>
+                props.onSort({ key: column.key, down: sort.key === column.key ? !sort.down : numeric(column) })
+              }
             >
-              {c.title}
-              <span aria-hidden>{sort.key === c.key ? (sort.down ? ' ↓' : ' ↑') : ''}</span>
+              {column.title}
+              <span aria-hidden>{sort.key === column.key ? (sort.down ? ' ↓' : ' ↑') : ''}</span>
             </button>
           </div>
         ))}
@@ -201,16 +203,21 @@ export function DataTable<Row>(props: DataTableProps<Row>) {
                 tabIndex={at === Math.min(active, shown.length - 1) ? 0 : -1}
                 className={`${css.row} ${selected.has(key) ? css.selected : ''}`}
                 style={{ ...tracks, height: ROW, transform: `translateY(${item.start}px)` }}
-                onClick={(e) => choose(at, e)}
+                onClick={(event) => choose(at, event)}
                 onFocus={() => setActive(at)}
                 onPointerEnter={() => props.onHover?.(key)}
                 onPointerLeave={() => props.onHover?.(null)}
               >
-                {columns.map((c) => {
-                  const v = c.value(row);
+                {columns.map((column) => {
+                  const v = column.value(row);
                   return (
-                    <div key={c.key} role="gridcell" className={typeof v === 'number' ? css.number : ''} tabIndex={-1}>
-                      {c.cell ? c.cell(row) : v}
+                    <div
+                      key={column.key}
+                      role="gridcell"
+                      className={typeof v === 'number' ? css.number : ''}
+                      tabIndex={-1}
+                    >
+                      {column.cell ? column.cell(row) : v}
                     </div>
                   );
                 })}
@@ -221,9 +228,9 @@ export function DataTable<Row>(props: DataTableProps<Row>) {
       </div>
       {props.footer && (
         <div className={css.foot} role="row" style={tracks}>
-          {columns.map((c) => (
-            <div key={c.key} role="gridcell" className={numeric(c) ? css.number : ''} tabIndex={-1}>
-              {props.footer?.[c.key]}
+          {columns.map((column) => (
+            <div key={column.key} role="gridcell" className={numeric(column) ? css.number : ''} tabIndex={-1}>
+              {props.footer?.[column.key]}
             </div>
           ))}
         </div>

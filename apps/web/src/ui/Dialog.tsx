@@ -26,8 +26,8 @@ export function Dialog({ open, title, about, onClose, children }: DialogProps) {
           onOpenAutoFocus={() => {
             before.current = document.activeElement;
           }}
-          onCloseAutoFocus={(e) => {
-            e.preventDefault();
+          onCloseAutoFocus={(event) => {
+            event.preventDefault();
             if (before.current instanceof HTMLElement) before.current.focus();
           }}
           {...(about ? {} : { 'aria-describedby': undefined })}

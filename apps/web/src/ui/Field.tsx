@@ -59,20 +59,23 @@ export function NumberField({ label, unit, value, min, max, step = 1, note, onCo
             min={min}
             max={max}
             step={step}
-            onChange={(e) => setText(e.target.value)}
+            onChange={(event) => setText(event.target.value)}
             onBlur={() => commit()}
-            onKeyDown={(e) => e.key === 'Enter' && commit()}
+            onKeyDown={(event) => event.key === 'Enter' && commit()}
           />
           <span
             className={css.unit}
             title="Drag sideways"
-            onPointerDown={(e) => {
-              drag.current = { x: e.clientX, from: value };
-              e.currentTarget.setPointerCapture(e.pointerId);
+            onPointerDown={(event) => {
+              drag.current = { x: event.clientX, from: value };
+              event.currentTarget.setPointerCapture(event.pointerId);
             }}
-            onPointerMove={(e) => {
+            onPointerMove={(event) => {
               const d = drag.current;
-              if (d) setText(String(keep(d.from + Math.round((e.clientX - d.x) / 6) * step * (e.shiftKey ? 10 : 1))));
+              if (d)
+                setText(
+                  String(keep(d.from + Math.round((event.clientX - d.x) / 6) * step * (event.shiftKey ? 10 : 1))),
+                );
             }}
             onPointerUp={() => {
               if (drag.current) commit();
@@ -99,7 +102,7 @@ export function Choice<T extends string>({ label, value, options, note, onChange
   return (
     <Field label={label} note={note}>
       {(id) => (
-        <select id={id} className={css.select} value={value} onChange={(e) => onChange(e.target.value as T)}>
+        <select id={id} className={css.select} value={value} onChange={(event) => onChange(event.target.value as T)}>
           {options.map((o) => (
             <option key={o.value} value={o.value}>
               {o.label}
@@ -125,7 +128,7 @@ export function Check({
   const id = useId();
   return (
     <div className={css.check}>
-      <input id={id} type="checkbox" checked={checked} onChange={(e) => onChange(e.target.checked)} />
+      <input id={id} type="checkbox" checked={checked} onChange={(event) => onChange(event.target.checked)} />
       <label htmlFor={id}>{label}</label>
       {note !== undefined && <p className={css.note}>{note}</p>}
     </div>

@@ -18,9 +18,9 @@ export function Segments<T extends string>({ label, value, options, onChange }: 
       orientation="horizontal"
       onValueChange={(v) => onChange(v as T)}
     >
-      {options.map((o) => (
-        <RadioGroup.Item key={o.value} value={o.value} className={css.item}>
-          {o.label}
+      {options.map((option) => (
+        <RadioGroup.Item key={option.value} value={option.value} className={css.item}>
+          {option.label}
         </RadioGroup.Item>
       ))}
     </RadioGroup.Root>

@@ -45,33 +45,33 @@ function islandsOf(d: NonNullable<typeof data>): Uint32Array {
   const { places } = topologyOf(d);
   const positions = new Float32Array(d.indices.length * 3);
   // The number of a place stands for it: whole numbers up to 2^24 are exact.
-  places.forEach((p, i) => {
-    positions[i * 3] = p & 0xffff;
-    positions[i * 3 + 1] = p >>> 16;
+  places.forEach((place, i) => {
+    positions[i * 3] = place & 0xffff;
+    positions[i * 3 + 1] = place >>> 16;
   });
   islands = uvIslands(Uint32Array.from(places.keys()), positions, d.uv).ofTriangle;
   return islands;
 }
 
 function taken(d: NonNullable<typeof data>, r: Extract<FacesRequest, { type: 'take' }>): FaceSet {
-  const t = topologyOf(d);
+  const topology = topologyOf(d);
   switch (r.how) {
     case 'face':
-      return Uint8Array.from({ length: t.faces }, (_, f) => Number(f === r.face));
+      return Uint8Array.from({ length: topology.faces }, (_, f) => Number(f === r.face));
     case 'piece':
-      return connectedFaces(t, [r.face]);
+      return connectedFaces(topology, [r.face]);
     case 'island':
       return labelledFaces([r.face], islandsOf(d));
     case 'slot':
       return labelledFaces([r.face], d.slots);
     case 'flat':
-      return flatFaces(t, [r.face], r.degrees);
+      return flatFaces(topology, [r.face], r.degrees);
     case 'loop': {
       const lengths = sideLengths(d);
       const sides = [0, 1, 2].map((k) => lengths[r.face * 3 + k]);
       // The side that halves the quad leads nowhere.
       const diagonal = sides.indexOf(Math.max(...sides));
-      return loopFaces(t, lengths, r.face, r.side === diagonal ? (diagonal + 1) % 3 : r.side);
+      return loopFaces(topology, lengths, r.face, r.side === diagonal ? (diagonal + 1) % 3 : r.side);
     }
     case 'colour': {
       const picture = pictures.get(d.slots[r.face]);
@@ -88,25 +88,25 @@ function sideLengths({ positions: p, indices }: NonNullable<typeof data>): Float
 }
 
 /** Answers which faces a click takes; topology is made with the first question that needs it. */
-self.onmessage = ({ data: r }: MessageEvent<FacesRequest>) => {
-  if (r.type === 'load') {
-    data = r;
+self.onmessage = ({ data: request }: MessageEvent<FacesRequest>) => {
+  if (request.type === 'load') {
+    data = request;
     topology = null;
     islands = null;
     pictures.clear();
     return;
   }
-  if (r.type === 'picture') {
-    pictures.set(r.slot, r.picture);
+  if (request.type === 'picture') {
+    pictures.set(request.slot, request.picture);
     return;
   }
   if (!data) return;
   const begun = performance.now();
   const set =
-    r.type === 'take'
-      ? taken(data, r)
-      : r.type === 'grow'
-        ? grown(topologyOf(data), r.set)
-        : shrunk(topologyOf(data), r.set);
-  self.postMessage({ id: r.id, set, took: performance.now() - begun } satisfies FacesAnswer);
+    request.type === 'take'
+      ? taken(data, request)
+      : request.type === 'grow'
+        ? grown(topologyOf(data), request.set)
+        : shrunk(topologyOf(data), request.set);
+  self.postMessage({ id: request.id, set, took: performance.now() - begun } satisfies FacesAnswer);
 };

@@ -22,14 +22,14 @@ function naturalSize(shape: Float64Array): [number, number] {
 }
 
 /** Upper left and size of the box around what a plot shows, px. */
-function extentOf(p: PlacedShape): [number, number, number, number] {
-  const { left, top, right, bottom } = shownBox(p);
+function extentOf(placedShape: PlacedShape): [number, number, number, number] {
+  const { left, top, right, bottom } = shownBox(placedShape);
   return [left, top, right - left, bottom - top];
 }
 
 /** Packs in the browser, with the function that the server uses; ended from outside when the options change again. */
 self.onmessage = ({ data }: MessageEvent<PackRequest>) => {
-  const answer = (a: PackAnswer) => self.postMessage(a);
+  const answer = (packAnswer: PackAnswer) => self.postMessage(packAnswer);
   const { id, index, shapes, decisions, only, look } = data;
   const begun = performance.now();
   const seconds = () => (performance.now() - begun) / 1000;
@@ -50,38 +50,41 @@ self.onmessage = ({ data }: MessageEvent<PackRequest>) => {
       coverage: figures?.coverage ?? 0,
       tooNear: heldTooNear(packed.plots, sheet),
       figures,
-      plots: packed.plots.map((p) => ({
-        id: p.id,
-        slot: p.slot,
-        material: p.material,
-        key: p.keys[0],
-        pinned: p.keys.some((key) => Object.hasOwn(sheet.pinned, key)),
-        flipped: sheet.flipped.filter((key) => p.keys.includes(key)),
-        x: p.x,
-        y: p.y,
-        turned: p.direction
-          ? (Math.atan2(p.direction[1], p.direction[0]) * 180) / Math.PI
-          : p.turns > 2
+      plots: packed.plots.map((plot) => ({
+        id: plot.id,
+        slot: plot.slot,
+        material: plot.material,
+        key: plot.keys[0],
+        pinned: plot.keys.some((key) => Object.hasOwn(sheet.pinned, key)),
+        flipped: sheet.flipped.filter((key) => plot.keys.includes(key)),
+        x: plot.x,
+        y: plot.y,
+        turned: plot.direction
+          ? (Math.atan2(plot.direction[1], plot.direction[0]) * 180) / Math.PI
+          : plot.turns > 2
             ? -90
-            : p.turns * 90,
-        scale: p.scale,
-        box: [p.x, p.y, ...placedBox(p)],
-        extent: extentOf(p),
-        size: [p.boxWidth, p.boxHeight],
-        natural: p.kind === 'swatch' ? null : naturalSize(p.shape),
-        density: p.worldArea > 0 ? p.scale * Math.sqrt(p.texelArea / p.worldArea) : null,
-        stretch: p.stretch ?? null,
-        movable: p.kind === 'plot' || p.kind === 'swatch',
-        mayTurn: p.mayTurn,
-        stacked: p.islands.length,
-        frame: placeFrame(p),
-        path: outlineOf(p, (x, y) => placePoint(p, x + p.originX, y + p.originY)),
+            : plot.turns * 90,
+        scale: plot.scale,
+        box: [plot.x, plot.y, ...placedBox(plot)],
+        extent: extentOf(plot),
+        size: [plot.boxWidth, plot.boxHeight],
+        natural: plot.kind === 'swatch' ? null : naturalSize(plot.shape),
+        density: plot.worldArea > 0 ? plot.scale * Math.sqrt(plot.texelArea / plot.worldArea) : null,
+        stretch: plot.stretch ?? null,
+        movable: plot.kind === 'plot' || plot.kind === 'swatch',
+        mayTurn: plot.mayTurn,
+        stacked: plot.islands.length,
+        frame: placeFrame(plot),
+        path: outlineOf(plot, (x, y) => placePoint(plot, x + plot.originX, y + plot.originY)),
       })),
     };
   };
   try {
     const all = index.sheets.map((plots) =>
-      plots.map((p) => ({ ...p, shape: shapes.subarray(p.shape[0] * 6, (p.shape[0] + p.shape[1]) * 6) })),
+      plots.map((plot) => ({
+        ...plot,
+        shape: shapes.subarray(plot.shape[0] * 6, (plot.shape[0] + plot.shape[1]) * 6),
+      })),
     );
     const better = (s: number, packed: PackedPlots<PackablePlot>) => {
       const now = performance.now();

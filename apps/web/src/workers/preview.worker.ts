@@ -49,9 +49,9 @@ const files = new Map<string, Promise<Uint8Array>>();
 function bytesOf(url: string): Promise<Uint8Array> {
   const known = files.get(url);
   if (known) return known;
-  const read = fetch(url).then(async (r) => {
-    if (!r.ok) throw new Error(`the server answered ${r.status}`);
-    return new Uint8Array(await r.arrayBuffer());
+  const read = fetch(url).then(async (response) => {
+    if (!response.ok) throw new Error(`the server answered ${response.status}`);
+    return new Uint8Array(await response.arrayBuffer());
   });
   // The last few are enough: one model is worked on at a time.
   if (files.size > 6) files.delete(files.keys().next().value as string);
@@ -63,11 +63,11 @@ const documentOf = async (url: string): Promise<Document> => io.readBinary(await
 
 /** Slots that edits in force name and the model does not have. */
 function missingSlots(model: Model, { edits }: FaceDecisions): Set<string> {
-  const own = new Set(model.slots.map((s) => s.name));
-  const named = edits.flatMap((e) => {
-    if (e.off || e.kind === 'swatch' || e.kind === 'swatches') return [];
-    if (e.kind === 'cells') return e.mix.map((m) => m.slot);
-    return 'slot' in e && e.slot !== null ? [e.slot] : [];
+  const own = new Set(model.slots.map((slot) => slot.name));
+  const named = edits.flatMap((edit) => {
+    if (edit.off || edit.kind === 'swatch' || edit.kind === 'swatches') return [];
+    if (edit.kind === 'cells') return edit.mix.map((m) => m.slot);
+    return 'slot' in edit && edit.slot !== null ? [edit.slot] : [];
   });
   return new Set(named.filter((n) => !own.has(n)));
 }
@@ -109,22 +109,22 @@ async function gather({ id, gather: g }: GatherRequest): Promise<void> {
     const rasters = await rastersOf(keys);
     const { ofPart } = groupFaces(partsForGroups(model), g.faces.groups);
     for (const { part, faces } of paintedFaces(model, (key) => rasters.get(key)))
-      faces.forEach((p, f) => {
+      faces.forEach((face, f) => {
         const at = ofPart[part.id][f];
-        if (p && at >= 0 && wanted.has(g.faces.groups[at].id)) paints.push(p);
+        if (face && at >= 0 && wanted.has(g.faces.groups[at].id)) paints.push(face);
       });
   }
   self.postMessage({ id, type: 'gathered', found: swatchesOf(paints, g.most, g.name, g.by) } satisfies GatherAnswer);
 }
 
-async function preview(r: PreviewRequest): Promise<void> {
+async function preview(request: PreviewRequest): Promise<void> {
   const begun = performance.now();
-  const document = await documentOf(r.url);
-  const { model, keys } = modelOf(r.path, document);
-  const rasters = readsColours(r.faces) ? await rastersOf(keys) : null;
-  const wanted = missingSlots(model, r.faces);
+  const document = await documentOf(request.url);
+  const { model, keys } = modelOf(request.path, document);
+  const rasters = readsColours(request.faces) ? await rastersOf(keys) : null;
+  const wanted = missingSlots(model, request.faces);
   const there = new Map<string, { document: Document; material: Material }>();
-  for (const [name, url] of r.elsewhere) {
+  for (const [name, url] of request.elsewhere) {
     if (!wanted.has(name) || there.has(name)) continue;
     const other = await documentOf(url);
     const material = other
@@ -133,7 +133,7 @@ async function preview(r: PreviewRequest): Promise<void> {
       .find((m) => m.getName() === name);
     if (material) there.set(name, { document: other, material });
   }
-  const changes = applyFaceEdits(model, r.faces, {
+  const changes = applyFaceEdits(model, request.faces, {
     elsewhere: (name) => {
       const from = there.get(name);
       return from ? (copyToDocument(document, from.document, [from.material]).get(from.material) as Material) : null;
@@ -147,9 +147,9 @@ async function preview(r: PreviewRequest): Promise<void> {
   const root = document.getRoot();
   const [first = document.createBuffer(), ...others] = root.listBuffers();
   for (const a of root.listAccessors()) a.setBuffer(first);
-  for (const b of others) b.dispose();
+  for (const other of others) other.dispose();
   const glb = (await io.writeBinary(document)) as Uint8Array<ArrayBuffer>;
-  const answer: PreviewAnswer = { id: r.id, type: 'done', glb, changes, took: performance.now() - begun };
+  const answer: PreviewAnswer = { id: request.id, type: 'done', glb, changes, took: performance.now() - begun };
   self.postMessage(answer, { transfer: [glb.buffer] });
 }
 

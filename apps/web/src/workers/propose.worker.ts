@@ -18,7 +18,7 @@ export type ProposeAnswer =
 
 /** Looks for a plan; ended from outside when it is no longer wanted. */
 self.onmessage = ({ data }: MessageEvent<ProposeRequest>) => {
-  const answer = (a: ProposeAnswer) => self.postMessage(a);
+  const answer = (proposeAnswer: ProposeAnswer) => self.postMessage(proposeAnswer);
   const pictures = new Map(data.pictures);
   let told = 0;
   try {

@@ -101,7 +101,9 @@ export class SampleShader {
       if (!use) continue;
       // A channel whose single samples matter has its own: only one of both is filled.
       const sum = summed(name);
-      let reader = this.readers.find((r) => r.set === set && r.summed === sum && sameUse(r.use, use));
+      let reader = this.readers.find(
+        (reader) => reader.set === set && reader.summed === sum && sameUse(reader.use, use),
+      );
       if (!reader) {
         reader = {
           set,
@@ -179,17 +181,17 @@ export class SampleShader {
   private writeWhole(input: TransferInput): void {
     const { whole, wholeTriangle: triangle, wholeGrid: grid, wholeSample, sums } = this;
     const { look, maps, triangles } = input;
-    for (const r of this.readers) {
-      if (!r.summed) continue;
-      r.sampler.corners.set(this.wholeCorner.subarray(0, whole * 2));
+    for (const reader of this.readers) {
+      if (!reader.summed) continue;
+      reader.sampler.corners.set(this.wholeCorner.subarray(0, whole * 2));
       for (let j = 0; j < whole; ) {
         const from = j;
         const t = triangle[j];
         const n = grid[j];
         while (j < whole && triangle[j] === t && grid[j] === n) j++;
-        affineOf(triangles, t, r, this.affine);
-        const lod = levelOfDetail(triangles, t, r, this.wholePerAxis[from]);
-        r.sampler.sum(from, j, n, this.affine, lod, r.use.wrapS, r.use.wrapT, r.use.nearest);
+        affineOf(triangles, t, reader, this.affine);
+        const lod = levelOfDetail(triangles, t, reader, this.wholePerAxis[from]);
+        reader.sampler.sum(from, j, n, this.affine, lod, reader.use.wrapS, reader.use.wrapT, reader.use.nearest);
       }
     }
     const summed = (name: ImageChannel) => this.channels[name]?.sampler.sums;
@@ -227,8 +229,8 @@ export class SampleShader {
     const { input, count, sums, texels } = this;
     if (!input || (count === 0 && this.whole === 0)) return;
     this.findRuns();
-    this.readers.forEach((r, k) => {
-      this.readAll(input, r, k);
+    this.readers.forEach((reader, k) => {
+      this.readAll(input, reader, k);
     });
     this.writeWhole(input);
     const { look, maps } = input;
@@ -263,13 +265,14 @@ export class SampleShader {
     this.runCount = n;
   }
 
-  private readAll({ triangles }: TransferInput, r: TextureReader, k: number): void {
+  private readAll({ triangles }: TransferInput, textureReader: TextureReader, k: number): void {
     const { count, triangle, perAxis, bary, runs, runCount } = this;
     const { uv } = triangles;
-    const places = r.sampler.uv;
-    const [a, b, c, d, e, f] = r.use.transform;
+    const places = textureReader.sampler.uv;
+    const [a, b, c, d, e, f] = textureReader.use.transform;
     const same = this.readers.findIndex(
-      (x) => x.base === r.base && x.summed === r.summed && sameTransform(x.use, r.use),
+      (x) =>
+        x.base === textureReader.base && x.summed === textureReader.summed && sameTransform(x.use, textureReader.use),
     );
     if (same < k) places.set(this.readers[same].sampler.uv.subarray(0, count * 2));
     for (let n = 0; n < runCount; n++) {
@@ -277,9 +280,9 @@ export class SampleShader {
       const to = runs[n + 1];
       const t = triangle[from];
       // Whole texels are summed.
-      if (r.summed && this.texels[from] < 0) continue;
+      if (textureReader.summed && this.texels[from] < 0) continue;
       if (same === k) {
-        const o = r.base + t * 6;
+        const o = textureReader.base + t * 6;
         const u0 = uv[o];
         const v0 = uv[o + 1];
         const u1 = uv[o + 2];
@@ -294,8 +297,15 @@ export class SampleShader {
           places[i * 2 + 1] = b * u + d * v + f;
         }
       }
-      const lod = levelOfDetail(triangles, t, r, perAxis[from]);
-      r.sampler.read(from, to, lod, r.use.wrapS, r.use.wrapT, r.use.nearest);
+      const lod = levelOfDetail(triangles, t, textureReader, perAxis[from]);
+      textureReader.sampler.read(
+        from,
+        to,
+        lod,
+        textureReader.use.wrapS,
+        textureReader.use.wrapT,
+        textureReader.use.nearest,
+      );
     }
   }
 
@@ -453,15 +463,15 @@ export class SampleShader {
   }
 }
 
-function levelOfDetail(triangles: BakeTriangles, t: number, r: TextureReader, perAxis: number): number {
-  return Math.max(0, Math.log2(Math.max(1e-9, footprint(triangles, t, r) / perAxis)));
+function levelOfDetail(triangles: BakeTriangles, t: number, textureReader: TextureReader, perAxis: number): number {
+  return Math.max(0, Math.log2(Math.max(1e-9, footprint(triangles, t, textureReader) / perAxis)));
 }
 
 /** Coordinates of a texture over the plane of a triangle on the sheet. */
-function affineOf({ place, uv }: BakeTriangles, t: number, r: TextureReader, out: Affine): void {
+function affineOf({ place, uv }: BakeTriangles, t: number, textureReader: TextureReader, out: Affine): void {
   const o = t * 6;
-  const p = r.base + o;
-  const [a, b, c, d, e, f] = r.use.transform;
+  const p = textureReader.base + o;
+  const [a, b, c, d, e, f] = textureReader.use.transform;
   const ux = place[o + 2] - place[o];
   const uy = place[o + 3] - place[o + 1];
   const vx = place[o + 4] - place[o];
@@ -481,13 +491,18 @@ function affineOf({ place, uv }: BakeTriangles, t: number, r: TextureReader, out
   out.v0 = t0 - out.vx * place[o] - out.vy * place[o + 1];
 }
 
-function sameUse(a: TextureUse, b: TextureUse): boolean {
+function sameUse(textureUse: TextureUse, b: TextureUse): boolean {
   return (
-    a.uvSet === b.uvSet && a.wrapS === b.wrapS && a.wrapT === b.wrapT && a.nearest === b.nearest && sameTransform(a, b)
+    textureUse.uvSet === b.uvSet &&
+    textureUse.wrapS === b.wrapS &&
+    textureUse.wrapT === b.wrapT &&
+    textureUse.nearest === b.nearest &&
+    sameTransform(textureUse, b)
   );
 }
 
-const sameTransform = (a: TextureUse, b: TextureUse): boolean => a.transform.every((v, k) => v === b.transform[k]);
+const sameTransform = (textureUse: TextureUse, b: TextureUse): boolean =>
+  textureUse.transform.every((v, k) => v === b.transform[k]);
 
 /** Means of the samples to bytes: linear light is averaged first and encoded last. */
 function write(maps: SheetMaps, i: number, sums: Float64Array, look: MaterialLook, owner: number): void {

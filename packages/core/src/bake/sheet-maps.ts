@@ -14,12 +14,12 @@ export interface SheetNeeds {
 
 /** @param without maps that are left out although materials have them */
 export function sheetNeeds(routing: Routing, sheet: number, without: readonly SheetMap[] = []): SheetNeeds {
-  const looks = routing.materials.filter((m) => m.sheet === sheet).map((m) => m.look);
-  const brightest = Math.max(0, ...looks.flatMap((l) => l.emissiveFactor));
+  const looks = routing.materials.filter((material) => material.sheet === sheet).map((material) => material.look);
+  const brightest = Math.max(0, ...looks.flatMap((look) => look.emissiveFactor));
   return {
-    normal: !without.includes('normal') && looks.some((l) => l.normal),
+    normal: !without.includes('normal') && looks.some((look) => look.normal),
     emissive: !without.includes('emissive') && brightest > 0,
-    alpha: looks.some((l) => l.alphaMode !== 'OPAQUE'),
+    alpha: looks.some((look) => look.alphaMode !== 'OPAQUE'),
     emissiveStrength: Math.max(1, brightest),
   };
 }

@@ -38,7 +38,9 @@ export interface TargetPart {
 /** True when some material on the sheet has a normal map, so that the sheet gets one. */
 function sheetsWithNormals(routing: Routing, layout: Layout): boolean[] {
   return layout.sheets.map(
-    (sheet, s) => !sheet.without.includes('normal') && routing.materials.some((m) => m.sheet === s && m.look.normal),
+    (sheet, s) =>
+      !sheet.without.includes('normal') &&
+      routing.materials.some((material) => material.sheet === s && material.look.normal),
   );
 }
 
@@ -69,8 +71,8 @@ export function targetParts(models: Model[], routing: Routing, layout: Layout, s
       const uv = new Float32Array(indices.length * 2);
       const { width, height } = layout.sheets[sheet];
       for (const { plot, shiftX, shiftY, triangles } of places)
-        for (const t of triangles)
-          for (let c = t * 3; c < t * 3 + 3; c++) {
+        for (const triangle of triangles)
+          for (let c = triangle * 3; c < triangle * 3 + 3; c++) {
             const v = indices[c];
             const [px, py] = placePoint(plot, xy ? xy[v * 2] - shiftX : 0, xy ? xy[v * 2 + 1] - shiftY : 0);
             uv[c * 2] = px / width;

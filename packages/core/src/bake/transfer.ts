@@ -76,7 +76,7 @@ export function transferTile(input: TransferInput, tile: number, list: Uint32Arr
   let grid = 1;
   list.forEach((t, i) => {
     let foot = 0;
-    for (const r of shader.readers) foot = Math.max(foot, footprint(triangles, t, r));
+    for (const reader of shader.readers) foot = Math.max(foot, footprint(triangles, t, reader));
     const n = samplesPerAxis(foot, input.samples);
     perTriangle[i] = n;
     if (n > grid) grid = n;

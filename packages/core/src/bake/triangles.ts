@@ -48,7 +48,7 @@ export interface MaterialPlots {
 /** Gathers the triangles of one material from its placed plots. */
 export function bakeTriangles(of: MaterialPlots): BakeTriangles {
   const gatherer = new TriangleGatherer(of);
-  for (const p of of.plots) gatherer.add(p);
+  for (const plot of of.plots) gatherer.add(plot);
   return gatherer.out;
 }
 
@@ -67,11 +67,12 @@ class TriangleGatherer {
     const { models, material, plots, sizes } = of;
     this.use = layoutUse(material, sizes);
     this.size = referenceSize(material, sizes);
-    const countOf = (p: PlacedPlot) => (p.kind === 'plot' ? p.shapeTriangle.length : p.kind === 'swatch' ? 2 : 4);
-    const count = plots.reduce((n, p) => n + countOf(p), 0);
+    const countOf = (placedPlot: PlacedPlot) =>
+      placedPlot.kind === 'plot' ? placedPlot.shapeTriangle.length : placedPlot.kind === 'swatch' ? 2 : 4;
+    const count = plots.reduce((sum, plot) => sum + countOf(plot), 0);
     const sets = uvSetsUsed(material.look);
     const colored = plots.some(
-      (p) => p.kind === 'plot' && p.islands.some((i) => models[i.model].parts[i.part].colors !== null),
+      (plot) => plot.kind === 'plot' && plot.islands.some((i) => models[i.model].parts[i.part].colors !== null),
     );
     this.out = {
       count,
@@ -84,61 +85,61 @@ class TriangleGatherer {
     };
   }
 
-  add(p: PlacedPlot): void {
-    if (p.kind === 'swatch') this.addSwatch(p);
-    else if (p.kind !== 'plot' && this.use) this.addWhole(p, this.use);
-    else this.addIslands(p);
+  add(placedPlot: PlacedPlot): void {
+    if (placedPlot.kind === 'swatch') this.addSwatch(placedPlot);
+    else if (placedPlot.kind !== 'plot' && this.use) this.addWhole(placedPlot, this.use);
+    else this.addIslands(placedPlot);
   }
 
   /** A square that shows one colour. */
-  private addSwatch(p: PlacedPlot): void {
+  private addSwatch(placedPlot: PlacedPlot): void {
     const { place, plot, frames } = this.out;
     const { pxScale } = this.of;
-    const s = p.boxWidth;
+    const s = placedPlot.boxWidth;
     const corners = [0, 0, s, 0, s, s, 0, 0, s, s, 0, s];
     for (let k = 0; k < 12; k += 2) {
-      place[this.at * 6 + k] = (p.x + corners[k]) * pxScale;
-      place[this.at * 6 + k + 1] = (p.y + corners[k + 1]) * pxScale;
+      place[this.at * 6 + k] = (placedPlot.x + corners[k]) * pxScale;
+      place[this.at * 6 + k + 1] = (placedPlot.y + corners[k + 1]) * pxScale;
     }
-    plot[this.at] = plot[this.at + 1] = p.id;
+    plot[this.at] = plot[this.at + 1] = placedPlot.id;
     if (frames) for (let c = 0; c < 6; c++) frames.set(FLAT_FRAMES, (this.at * 3 + c) * 11);
     this.at += 2;
   }
 
   /** A strip or cell: its texture, then once more a little larger where the texture repeats. */
-  private addWhole(p: PlacedPlot, use: TextureUse): void {
+  private addWhole(placedPlot: PlacedPlot, use: TextureUse): void {
     const { count, place, plot, sets, uv, frames } = this.out;
     const { size, of } = this;
     for (const beyond of [false, true]) {
-      const box = wholeBox(p, use, size, beyond ? of.margin / 2 : 0);
+      const box = wholeBox(placedPlot, use, size, beyond ? of.margin / 2 : 0);
       wholeCorners(box).forEach(([x, y], k) => {
         const o = this.at * 3 + k;
-        place[o * 2] = (p.x + x * p.scale) * of.pxScale;
-        place[o * 2 + 1] = (p.y + y * p.scale) * of.pxScale;
+        place[o * 2] = (placedPlot.x + x * placedPlot.scale) * of.pxScale;
+        place[o * 2 + 1] = (placedPlot.y + y * placedPlot.scale) * of.pxScale;
         sets.forEach((_, set) => {
           uv.set(sourceUv(use, x / size[0], y / size[1]), set * count * 6 + o * 2);
         });
         frames?.set(FLAT_FRAMES, o * 11);
       });
-      plot[this.at] = plot[this.at + 1] = beyond ? p.id + BEYOND : p.id;
+      plot[this.at] = plot[this.at + 1] = beyond ? placedPlot.id + BEYOND : placedPlot.id;
       this.at += 2;
     }
   }
 
-  private addIslands(p: PlacedPlot): void {
+  private addIslands(placedPlot: PlacedPlot): void {
     const { models, targets } = this.of;
-    for (let i = 0; i < p.shapeTriangle.length; i++, this.at++) {
-      const island = p.islands[p.shapeIsland[i]];
+    for (let i = 0; i < placedPlot.shapeTriangle.length; i++, this.at++) {
+      const island = placedPlot.islands[placedPlot.shapeIsland[i]];
       const part = models[island.model].parts[island.part];
       const key = `${island.model}:${island.part}`;
       const xy = this.layoutCoordinatesOf(key, part);
-      this.out.plot[this.at] = p.id;
+      this.out.plot[this.at] = placedPlot.id;
       for (let c = 0; c < 3; c++) {
-        const corner = p.shapeTriangle[i] * 3 + c;
+        const corner = placedPlot.shapeTriangle[i] * 3 + c;
         const v = part.indices[corner];
         const lx = xy ? xy[v * 2] - island.shiftX : 0;
         const ly = xy ? xy[v * 2 + 1] - island.shiftY : 0;
-        this.addCorner(this.at * 3 + c, placePoint(p, lx, ly), part, v);
+        this.addCorner(this.at * 3 + c, placePoint(placedPlot, lx, ly), part, v);
         this.addFrames(this.at * 3 + c, targets.get(key) as TargetPart, corner);
       }
     }
@@ -158,8 +159,8 @@ class TriangleGatherer {
     const { count, place, sets, uv, color } = this.out;
     place[o * 2] = px * this.of.pxScale;
     place[o * 2 + 1] = py * this.of.pxScale;
-    sets.forEach((s, k) => {
-      const values = part.uvs[s] as Float32Array;
+    sets.forEach((set, k) => {
+      const values = part.uvs[set] as Float32Array;
       uv[k * count * 6 + o * 2] = values[v * 2];
       uv[k * count * 6 + o * 2 + 1] = values[v * 2 + 1];
     });
@@ -181,11 +182,11 @@ class TriangleGatherer {
 type Box = [left: number, top: number, right: number, bottom: number];
 
 /** What is baked of a strip or cell, texels; `beyond` px farther where the texture repeats. A strip's width is that of the sheet already. */
-function wholeBox(p: PlacedPlot, use: TextureUse, size: readonly [number, number], beyond: number): Box {
-  const more = beyond / p.scale;
-  const w = p.kind === 'strip' ? p.boxWidth / p.scale : p.shape[2];
-  const h = p.shape[5];
-  const x = use.wrapS === Wrap.clamp || p.kind === 'strip' ? 0 : more;
+function wholeBox(placedPlot: PlacedPlot, use: TextureUse, size: readonly [number, number], beyond: number): Box {
+  const more = beyond / placedPlot.scale;
+  const w = placedPlot.kind === 'strip' ? placedPlot.boxWidth / placedPlot.scale : placedPlot.shape[2];
+  const h = placedPlot.shape[5];
+  const x = use.wrapS === Wrap.clamp || placedPlot.kind === 'strip' ? 0 : more;
   const y = use.wrapT === Wrap.clamp ? 0 : more;
   return [-Math.min(x, size[0]), -Math.min(y, size[1]), w + Math.min(x, size[0]), h + Math.min(y, size[1])];
 }

@@ -41,15 +41,15 @@ export function renderView(
 ): ViewPictures {
   const frame = viewFrame(eye);
   const fits = scene.cells.map((cell, i) => fitCell(cell, bounds[i], frame));
-  const projected = scene.draws.map((d) => project(d, fits[d.cell], frame));
+  const projected = scene.draws.map((draw) => project(draw, fits[draw.cell], frame));
   let triangles = 0;
   for (const p of projected) {
     p.first = triangles;
     triangles += p.screen.length / 9;
   }
   const drawOf = new Uint32Array(triangles);
-  projected.forEach((p, d) => {
-    drawOf.fill(d, p.first, p.first + p.screen.length / 9);
+  projected.forEach((projected, d) => {
+    drawOf.fill(d, projected.first, projected.first + projected.screen.length / 9);
   });
   const out: ViewPictures = {
     size,
@@ -131,18 +131,18 @@ function screenArea(s: Float64Array, o: number): number {
   return (s[o + 3] - s[o]) * (s[o + 7] - s[o + 1]) - (s[o + 6] - s[o]) * (s[o + 4] - s[o + 1]);
 }
 
-function facesBack(p: Projected, t: number): boolean {
-  const a = screenArea(p.screen, t * 9);
-  return p.draw.mirrored ? a < 0 : a > 0;
+function facesBack(projected: Projected, t: number): boolean {
+  const a = screenArea(projected.screen, t * 9);
+  return projected.draw.mirrored ? a < 0 : a > 0;
 }
 
 function binBands(projected: Projected[], size: number): [number, number][][] {
   const bands: [number, number][][] = Array.from({ length: Math.ceil(size / BAND) }, () => []);
-  projected.forEach((p, d) => {
-    const s = p.screen;
+  projected.forEach((projected, d) => {
+    const s = projected.screen;
     for (let o = 0, t = 0; o < s.length; o += 9, t++) {
       if (screenArea(s, o) === 0) continue;
-      if (!p.draw.look.doubleSided && facesBack(p, t)) continue;
+      if (!projected.draw.look.doubleSided && facesBack(projected, t)) continue;
       const lo = Math.max(0, Math.floor(Math.min(s[o + 1], s[o + 4], s[o + 7]) / BAND));
       const hi = Math.min(bands.length - 1, Math.floor(Math.max(s[o + 1], s[o + 4], s[o + 7]) / BAND));
       for (let b = lo; b <= hi; b++) bands[b].push([d, t]);
@@ -251,7 +251,7 @@ function eachSample(
 }
 
 function cover(
-  p: Projected,
+  projected: Projected,
   t: number,
   y0: number,
   size: number,
@@ -259,15 +259,15 @@ function cover(
   hit: Int32Array,
   shader: PointShader,
 ): void {
-  const s = p.screen;
+  const s = projected.screen;
   const o = t * 9;
-  const { look } = p.draw;
-  const id = p.first + t;
+  const { look } = projected.draw;
+  const id = projected.first + t;
   const za = s[o + 2];
   const zb = s[o + 5];
   const zc = s[o + 8];
   if (look.alphaMode === 'MASK') {
-    shader.begin(p.draw, t, s, o);
+    shader.begin(projected.draw, t, s, o);
     eachSample(s, o, y0, size, (i, a, b, c) => {
       const z = a * za + b * zb + c * zc;
       if (z <= depth[i] || shader.alphaAt(a, b, c) < look.alphaCutoff) return;
@@ -454,12 +454,12 @@ function resolve(
     }
 }
 
-function shadeAt(p: Projected, t: number, x: number, y: number, shader: PointShader) {
-  const s = p.screen;
+function shadeAt(projected: Projected, t: number, x: number, y: number, shader: PointShader) {
+  const s = projected.screen;
   const o = t * 9;
   const det = screenArea(s, o);
   const b = ((x - s[o]) * (s[o + 7] - s[o + 1]) - (s[o + 6] - s[o]) * (y - s[o + 1])) / det;
   const c = ((s[o + 3] - s[o]) * (y - s[o + 1]) - (x - s[o]) * (s[o + 4] - s[o + 1])) / det;
-  shader.begin(p.draw, t, s, o);
-  return shader.shade(1 - b - c, b, c, facesBack(p, t));
+  shader.begin(projected.draw, t, s, o);
+  return shader.shade(1 - b - c, b, c, facesBack(projected, t));
 }

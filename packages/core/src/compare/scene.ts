@@ -118,12 +118,12 @@ function mirrorAware(tangents: Float32Array, world: readonly number[]): Float32A
 /** Box of each cell's model: min x y z, max x y z. */
 export function cellBounds(scene: DrawScene): Float64Array[] {
   const out = scene.cells.map(() => Float64Array.of(Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity));
-  for (const d of scene.draws) {
-    const b = out[d.cell];
-    for (let i = 0; i < d.positions.length; i++) {
+  for (const draw of scene.draws) {
+    const b = out[draw.cell];
+    for (let i = 0; i < draw.positions.length; i++) {
       const k = i % 3;
-      if (d.positions[i] < b[k]) b[k] = d.positions[i];
-      if (d.positions[i] > b[k + 3]) b[k + 3] = d.positions[i];
+      if (draw.positions[i] < b[k]) b[k] = draw.positions[i];
+      if (draw.positions[i] > b[k + 3]) b[k + 3] = draw.positions[i];
     }
   }
   return out;

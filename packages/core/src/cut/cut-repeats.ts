@@ -36,11 +36,11 @@ export function cutObstacle(parts: readonly Part[], look: MaterialLook): string 
   if (!use) return 'its maps are laid in different ways, or it has none';
   const [a, b, c, d] = use.transform;
   if (a * d - b * c === 0) return 'its texture transform flattens the texture';
-  for (const p of parts) {
-    if (!p.uvs[use.uvSet]) return `"${p.name}" has no UV set ${use.uvSet}`;
-    if (p.mode < 4) return `"${p.name}" draws points or lines`;
-    if (p.primitive.listTargets().length > 0) return `"${p.name}" has morph targets`;
-    if (p.primitive.getAttribute('JOINTS_0')) return `"${p.name}" is skinned`;
+  for (const part of parts) {
+    if (!part.uvs[use.uvSet]) return `"${part.name}" has no UV set ${use.uvSet}`;
+    if (part.mode < 4) return `"${part.name}" draws points or lines`;
+    if (part.primitive.listTargets().length > 0) return `"${part.name}" has morph targets`;
+    if (part.primitive.getAttribute('JOINTS_0')) return `"${part.name}" is skinned`;
   }
   return null;
 }
@@ -70,11 +70,11 @@ interface CutPart {
  */
 export function cutAtRepeats(model: Model, slots: ReadonlyMap<number, CutAxes>): CutCount {
   const count: CutCount = { before: 0, after: 0 };
-  for (const p of model.parts) count.before += p.indices.length / 3;
+  for (const part of model.parts) count.before += part.indices.length / 3;
   count.after = count.before;
-  cutMeshes(model, slots, (p, corners) => {
-    count.after += (corners.length - p.part.indices.length) / 3;
-    write(model.document, p, corners);
+  cutMeshes(model, slots, (cutPart, corners) => {
+    count.after += (corners.length - cutPart.part.indices.length) / 3;
+    write(model.document, cutPart, corners);
   });
   return count;
 }
@@ -87,7 +87,7 @@ export function countCut(model: Model, slot: number, axes: CutAxes = 'both'): { 
   let triangles = 0;
   try {
     cutMeshes(model, new Map([[slot, axes]]), ({ part }, corners) => {
-      const copies = part.instances.reduce((n, i) => n + i.copies, 0);
+      const copies = part.instances.reduce((sum, i) => sum + i.copies, 0);
       triangles += ((corners.length - part.indices.length) / 3) * copies;
     });
   } catch (error) {
@@ -103,30 +103,30 @@ export class TooManyPieces extends Error {}
 type OnCut = (part: CutPart, corners: NewCorner[]) => void;
 
 function cutMeshes(model: Model, slots: ReadonlyMap<number, CutAxes>, onCut: OnCut): void {
-  const meshes = new Set(model.parts.filter((p) => slots.has(p.slot)).map((p) => p.mesh));
+  const meshes = new Set(model.parts.filter((part) => slots.has(part.slot)).map((part) => part.mesh));
   for (const mesh of meshes) cutMesh(model, mesh, slots, onCut);
 }
 
 function cutMesh(model: Model, mesh: Mesh, slots: ReadonlyMap<number, CutAxes>, onCut: OnCut): void {
   const parts = placesOf(
-    model.parts.filter((p) => p.mesh === mesh && p.mode >= 4 && p.primitive.listTargets().length === 0),
+    model.parts.filter((part) => part.mesh === mesh && part.mode >= 4 && part.primitive.listTargets().length === 0),
     model,
     slots,
   );
-  const places = 1 + parts.reduce((n, p) => p.place.reduce((m, v) => Math.max(m, v), n), -1);
+  const places = 1 + parts.reduce((greatest, part) => part.place.reduce((m, v) => Math.max(m, v), greatest), -1);
   const edges = new EdgePoints(places);
-  for (const p of parts) if (p.st) noteCuts(p, edges);
+  for (const part of parts) if (part.st) noteCuts(part, edges);
   edges.finish();
-  for (const p of parts) if (p.st || touched(p, edges)) onCut(p, piecesOf(p, edges));
+  for (const part of parts) if (part.st || touched(part, edges)) onCut(part, piecesOf(part, edges));
 }
 
 function placesOf(parts: Part[], model: Model, slots: ReadonlyMap<number, CutAxes>): CutPart[] {
-  const total = parts.reduce((n, p) => n + p.positions.length, 0);
+  const total = parts.reduce((sum, part) => sum + part.positions.length, 0);
   const all = new Float32Array(total);
   let at = 0;
-  for (const p of parts) {
-    all.set(p.positions, at);
-    at += p.positions.length;
+  for (const part of parts) {
+    all.set(part.positions, at);
+    at += part.positions.length;
   }
   const { first } = weldVertices([byteColumn(all, 3)], total / 3);
   at = 0;
@@ -149,10 +149,15 @@ function placesOf(parts: Part[], model: Model, slots: ReadonlyMap<number, CutAxe
 }
 
 /** Calls `visit` for every line that an edge crosses, from its first vertex on. */
-function eachCrossing(p: CutPart, a: number, b: number, visit: (t: number, axis: 0 | 1, line: number) => void): void {
-  const st = p.st as Float64Array;
+function eachCrossing(
+  cutPart: CutPart,
+  a: number,
+  b: number,
+  visit: (t: number, axis: 0 | 1, line: number) => void,
+): void {
+  const st = cutPart.st as Float64Array;
   for (const axis of [0, 1] as const) {
-    const period = p.periods[axis];
+    const period = cutPart.periods[axis];
     if (period === 0) continue;
     const from = st[a * 2 + axis];
     const to = st[b * 2 + axis];
@@ -163,26 +168,27 @@ function eachCrossing(p: CutPart, a: number, b: number, visit: (t: number, axis:
   }
 }
 
-function noteCuts(p: CutPart, edges: EdgePoints): void {
-  const { indices, name } = p.part;
+function noteCuts(cutPart: CutPart, edges: EdgePoints): void {
+  const { indices, name } = cutPart.part;
   let pieces = 0;
   for (let i = 0; i < indices.length; i++) {
     const a = indices[i];
     const b = indices[i % 3 === 2 ? i - 2 : i + 1];
-    eachCrossing(p, a, b, (t) => {
+    eachCrossing(cutPart, a, b, (t) => {
       pieces++;
       if (pieces > MOST_CUT_TRIANGLES)
         throw new TooManyPieces(`"${name}" would fall into more than ${MOST_CUT_TRIANGLES} pieces`);
       // Both directions of an edge compute from its lower place, so that they agree to the bit.
-      edges.add(p.place[a], p.place[b], t);
+      edges.add(cutPart.place[a], cutPart.place[b], t);
     });
   }
 }
 
-function touched(p: CutPart, edges: EdgePoints): boolean {
-  const { indices } = p.part;
+function touched(cutPart: CutPart, edges: EdgePoints): boolean {
+  const { indices } = cutPart.part;
   for (let i = 0; i < indices.length; i++)
-    if (edges.of(p.place[indices[i]], p.place[indices[i % 3 === 2 ? i - 2 : i + 1]]).length > 0) return true;
+    if (edges.of(cutPart.place[indices[i]], cutPart.place[indices[i % 3 === 2 ? i - 2 : i + 1]]).length > 0)
+      return true;
   return false;
 }
 
@@ -194,14 +200,14 @@ const CORNERS: CutPoint['w'][] = [
 
 /** The lines that an edge crosses at each of its settled cuts, by share. Cuts that other triangles made have none. */
 function linesAt(
-  p: CutPart,
+  cutPart: CutPart,
   a: number,
   b: number,
   shares: readonly number[],
   forward: boolean,
 ): Map<number, { axis: 0 | 1; line: number }[]> {
   const out = new Map<number, { axis: 0 | 1; line: number }[]>();
-  eachCrossing(p, a, b, (t, axis, line) => {
+  eachCrossing(cutPart, a, b, (t, axis, line) => {
     const share = settledShare(shares, forward ? t : 1 - t);
     const known = out.get(share);
     if (known) known.push({ axis, line });
@@ -211,22 +217,22 @@ function linesAt(
 }
 
 /** The outline of triangle f with every point that its edges are cut at. */
-function outline(p: CutPart, f: number, edges: EdgePoints, points: PointMaker): Polygon {
-  const { indices, positions } = p.part;
+function outline(cutPart: CutPart, f: number, edges: EdgePoints, points: PointMaker): Polygon {
+  const { indices, positions } = cutPart.part;
   const out: Polygon = [];
   const spot = (v: number): [number, number, number] => [positions[v * 3], positions[v * 3 + 1], positions[v * 3 + 2]];
   for (let c = 0; c < 3; c++) {
     const d = (c + 1) % 3;
     const a = indices[f * 3 + c];
     const b = indices[f * 3 + d];
-    const st = (v: number): [number, number] => (p.st ? [p.st[v * 2], p.st[v * 2 + 1]] : [0, 0]);
+    const st = (v: number): [number, number] => (cutPart.st ? [cutPart.st[v * 2], cutPart.st[v * 2 + 1]] : [0, 0]);
     out.push(points.make(CORNERS[c], spot(a), st(a)));
-    const shares = edges.of(p.place[a], p.place[b]);
+    const shares = edges.of(cutPart.place[a], cutPart.place[b]);
     if (shares.length === 0) continue;
-    const forward = p.place[a] < p.place[b];
+    const forward = cutPart.place[a] < cutPart.place[b];
     const low = forward ? spot(a) : spot(b);
     const high = forward ? spot(b) : spot(a);
-    const lines = p.st && linesAt(p, a, b, shares, forward);
+    const lines = cutPart.st && linesAt(cutPart, a, b, shares, forward);
     for (let i = 0; i < shares.length; i++) {
       const share = shares[forward ? i : shares.length - 1 - i];
       const w: [number, number, number] = [0, 0, 0];
@@ -255,55 +261,64 @@ interface NewCorner {
 }
 
 /** The corners of all pieces of a part, three a triangle. */
-function piecesOf(p: CutPart, edges: EdgePoints): NewCorner[] {
-  const { indices } = p.part;
+function piecesOf(cutPart: CutPart, edges: EdgePoints): NewCorner[] {
+  const { indices } = cutPart.part;
   const corners: NewCorner[] = [];
   const move = (axis: 0 | 1, values: number[]) => {
-    const period = p.periods[axis];
+    const period = cutPart.periods[axis];
     const middle = (Math.min(...values) + Math.max(...values)) / 2;
     return period === 0 ? 0 : Math.floor(middle / period) * period;
   };
   for (let f = 0; f < indices.length / 3; f++) {
     const points = new PointMaker();
-    const whole = outline(p, f, edges, points);
+    const whole = outline(cutPart, f, edges, points);
     let pieces: Polygon[] = [whole];
     for (const axis of [0, 1] as const)
-      if (p.periods[axis] > 0) pieces = pieces.flatMap((q) => splitAtRepeats(q, axis, p.periods[axis], points));
+      if (cutPart.periods[axis] > 0)
+        pieces = pieces.flatMap((piece) => splitAtRepeats(piece, axis, cutPart.periods[axis], points));
     // A face without area on the texture is left whole.
     if (pieces.length === 0) pieces = [whole];
     for (const piece of pieces) {
       const moveS = move(
         0,
-        piece.map((q) => q.st[0]),
+        piece.map((cutPoint) => cutPoint.st[0]),
       );
       const moveT = move(
         1,
-        piece.map((q) => q.st[1]),
+        piece.map((cutPoint) => cutPoint.st[1]),
       );
       for (const triangle of triangulate(piece))
-        for (const q of triangle) {
-          const c = CORNERS.indexOf(q.w);
-          corners.push({ face: f, point: c < 0 ? q : null, vertex: c < 0 ? -1 : indices[f * 3 + c], moveS, moveT });
+        for (const cutPoint of triangle) {
+          const c = CORNERS.indexOf(cutPoint.w);
+          corners.push({
+            face: f,
+            point: c < 0 ? cutPoint : null,
+            vertex: c < 0 ? -1 : indices[f * 3 + c],
+            moveS,
+            moveT,
+          });
         }
     }
   }
   return corners;
 }
 
-function write(document: Document, p: CutPart, corners: NewCorner[]): void {
+function write(document: Document, cutPart: CutPart, corners: NewCorner[]): void {
   if (corners.length === 0) return;
-  const { primitive, indices } = p.part;
+  const { primitive, indices } = cutPart.part;
   const columns = new Map<string, Float32Array>();
   for (const semantic of primitive.listSemantics()) {
     const size = primitive.getAttribute(semantic)?.getElementSize() as number;
-    const values = valuesOf(primitive, p.part, semantic);
+    const values = valuesOf(primitive, cutPart.part, semantic);
     columns.set(semantic, mixCorners(semantic, values, size, corners, indices));
   }
-  if (p.use && p.st) {
-    const uv = columns.get(`TEXCOORD_${p.use.uvSet}`) as Float32Array;
-    const { uv: uvAt } = layOfUse(p.use);
+  if (cutPart.use && cutPart.st) {
+    const uv = columns.get(`TEXCOORD_${cutPart.use.uvSet}`) as Float32Array;
+    const { uv: uvAt } = layOfUse(cutPart.use);
     corners.forEach(({ point, vertex, moveS, moveT }, i) => {
-      const [s, t] = point ? point.st : [(p.st as Float64Array)[vertex * 2], (p.st as Float64Array)[vertex * 2 + 1]];
+      const [s, t] = point
+        ? point.st
+        : [(cutPart.st as Float64Array)[vertex * 2], (cutPart.st as Float64Array)[vertex * 2 + 1]];
       uv.set(uvAt(s - moveS, t - moveT), i * 2);
     });
   }

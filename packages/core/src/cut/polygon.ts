@@ -21,18 +21,18 @@ export class PointMaker {
   }
 
   /** The point of a chord at which `axis` has the value k. */
-  between(p: CutPoint, q: CutPoint, axis: 0 | 1, k: number): CutPoint {
-    if (p.id > q.id) return this.between(q, p, axis, k);
-    const key = `${p.id} ${q.id} ${axis} ${k}`;
+  between(cutPoint: CutPoint, q: CutPoint, axis: 0 | 1, k: number): CutPoint {
+    if (cutPoint.id > q.id) return this.between(q, cutPoint, axis, k);
+    const key = `${cutPoint.id} ${q.id} ${axis} ${k}`;
     const known = this.chords.get(key);
     if (known) return known;
-    const t = (k - p.st[axis]) / (q.st[axis] - p.st[axis]);
+    const t = (k - cutPoint.st[axis]) / (q.st[axis] - cutPoint.st[axis]);
     const mix = (a: number, b: number) => a + (b - a) * t;
-    const st: [number, number] = [mix(p.st[0], q.st[0]), mix(p.st[1], q.st[1])];
+    const st: [number, number] = [mix(cutPoint.st[0], q.st[0]), mix(cutPoint.st[1], q.st[1])];
     st[axis] = k;
     const made = this.make(
-      [mix(p.w[0], q.w[0]), mix(p.w[1], q.w[1]), mix(p.w[2], q.w[2])],
-      [mix(p.at[0], q.at[0]), mix(p.at[1], q.at[1]), mix(p.at[2], q.at[2])],
+      [mix(cutPoint.w[0], q.w[0]), mix(cutPoint.w[1], q.w[1]), mix(cutPoint.w[2], q.w[2])],
+      [mix(cutPoint.at[0], q.at[0]), mix(cutPoint.at[1], q.at[1]), mix(cutPoint.at[2], q.at[2])],
       st,
     );
     this.chords.set(key, made);
@@ -43,12 +43,12 @@ export class PointMaker {
 function splitAt(polygon: Polygon, axis: 0 | 1, k: number, points: PointMaker): [below: Polygon, above: Polygon] {
   const below: Polygon = [];
   const above: Polygon = [];
-  polygon.forEach((p, i) => {
+  polygon.forEach((cutPoint, i) => {
     const q = polygon[i + 1 === polygon.length ? 0 : i + 1];
-    if (p.st[axis] <= k) below.push(p);
-    if (p.st[axis] >= k) above.push(p);
-    if (p.st[axis] < k !== q.st[axis] < k && p.st[axis] !== k && q.st[axis] !== k) {
-      const m = points.between(p, q, axis, k);
+    if (cutPoint.st[axis] <= k) below.push(cutPoint);
+    if (cutPoint.st[axis] >= k) above.push(cutPoint);
+    if (cutPoint.st[axis] < k !== q.st[axis] < k && cutPoint.st[axis] !== k && q.st[axis] !== k) {
+      const m = points.between(cutPoint, q, axis, k);
       below.push(m);
       above.push(m);
     }
@@ -58,7 +58,7 @@ function splitAt(polygon: Polygon, axis: 0 | 1, k: number, points: PointMaker): 
 
 /** Pieces of a convex polygon between the lines at whole multiples of `period` along one axis. */
 export function splitAtRepeats(polygon: Polygon, axis: 0 | 1, period: number, points: PointMaker): Polygon[] {
-  const values = polygon.map((p) => p.st[axis]);
+  const values = polygon.map((cutPoint) => cutPoint.st[axis]);
   const first = Math.floor(Math.min(...values) / period) + 1;
   const last = Math.ceil(Math.max(...values) / period) - 1;
   const out: Polygon[] = [];
@@ -69,14 +69,14 @@ export function splitAtRepeats(polygon: Polygon, axis: 0 | 1, period: number, po
     rest = above;
   }
   out.push(rest);
-  return out.filter((p) => p.length >= 3 && areaOf(p) > NO_AREA);
+  return out.filter((polygon) => polygon.length >= 3 && areaOf(polygon) > NO_AREA);
 }
 
 /** In shares of the triangle. */
 const NO_AREA = 1e-12;
 
-function earArea(p: CutPoint, q: CutPoint, r: CutPoint): number {
-  return (q.w[1] - p.w[1]) * (r.w[2] - p.w[2]) - (r.w[1] - p.w[1]) * (q.w[2] - p.w[2]);
+function earArea(cutPoint: CutPoint, q: CutPoint, r: CutPoint): number {
+  return (q.w[1] - cutPoint.w[1]) * (r.w[2] - cutPoint.w[2]) - (r.w[1] - cutPoint.w[1]) * (q.w[2] - cutPoint.w[2]);
 }
 
 /** Area of a piece as a share of its triangle. */
@@ -87,13 +87,13 @@ function areaOf(polygon: Polygon): number {
 }
 
 /** How far a triangle is from a needle: its area in space over the squares of its sides. */
-function shapeliness(p: CutPoint, q: CutPoint, r: CutPoint): number {
+function shapeliness(cutPoint: CutPoint, q: CutPoint, r: CutPoint): number {
   const side = (a: CutPoint, b: CutPoint) =>
     (a.at[0] - b.at[0]) ** 2 + (a.at[1] - b.at[1]) ** 2 + (a.at[2] - b.at[2]) ** 2;
-  const [ux, uy, uz] = [q.at[0] - p.at[0], q.at[1] - p.at[1], q.at[2] - p.at[2]];
-  const [vx, vy, vz] = [r.at[0] - p.at[0], r.at[1] - p.at[1], r.at[2] - p.at[2]];
+  const [ux, uy, uz] = [q.at[0] - cutPoint.at[0], q.at[1] - cutPoint.at[1], q.at[2] - cutPoint.at[2]];
+  const [vx, vy, vz] = [r.at[0] - cutPoint.at[0], r.at[1] - cutPoint.at[1], r.at[2] - cutPoint.at[2]];
   const cross = Math.sqrt((uy * vz - uz * vy) ** 2 + (uz * vx - ux * vz) ** 2 + (ux * vy - uy * vx) ** 2);
-  return cross / Math.max(side(p, q) + side(q, r) + side(r, p), 1e-30);
+  return cross / Math.max(side(cutPoint, q) + side(q, r) + side(r, cutPoint), 1e-30);
 }
 
 /**
@@ -109,10 +109,10 @@ export function triangulate(polygon: Polygon): [CutPoint, CutPoint, CutPoint][] 
     let bestShape = -1;
     let bestArea = 0;
     for (let i = 0; i < rest.length; i++) {
-      const [p, q, r] = [rest.at(i - 1) as CutPoint, rest[i], rest[(i + 1) % rest.length]];
-      const ear = earArea(p, q, r);
+      const [cutPoint, q, r] = [rest.at(i - 1) as CutPoint, rest[i], rest[(i + 1) % rest.length]];
+      const ear = earArea(cutPoint, q, r);
       if (ear <= NO_AREA || area - ear <= NO_AREA) continue;
-      const shape = shapeliness(p, q, r);
+      const shape = shapeliness(cutPoint, q, r);
       if (shape > bestShape) [best, bestShape, bestArea] = [i, shape, ear];
     }
     if (best < 0) break;

@@ -19,9 +19,9 @@ export function repeatLines(
 ): Float32Array {
   const out: number[] = [];
   const ways = [0, 1].filter((axis) => axes === 'both' || axes === 'uv'[axis]);
-  for (const f of faces)
+  for (const face of faces)
     for (const axis of ways) {
-      const t = [0, 1, 2].map((k) => uv[f * 6 + 2 * k + axis]);
+      const t = [0, 1, 2].map((k) => uv[face * 6 + 2 * k + axis]);
       const [low, high] = [Math.min(...t), Math.max(...t)];
       for (let at = Math.ceil(low + HAIR); at <= high - HAIR; at++) {
         if (out.length >= most * 6) return Float32Array.from(out);
@@ -30,7 +30,7 @@ export function repeatLines(
           // A corner on the line belongs to the side that leaves it upwards.
           if (a < 0 === b < 0) continue;
           const s = a / (a - b);
-          const [p, q] = [indices[f * 3 + k] * 3, indices[f * 3 + ((k + 1) % 3)] * 3];
+          const [p, q] = [indices[face * 3 + k] * 3, indices[face * 3 + ((k + 1) % 3)] * 3];
           for (let i = 0; i < 3; i++) out.push(positions[p + i] + s * (positions[q + i] - positions[p + i]));
         }
       }

@@ -103,18 +103,18 @@ export function checkPlan(d: z.infer<typeof PlanFields>, context: z.RefinementCt
   const fail = (path: (string | number)[], message: string) => context.addIssue({ code: 'custom', path, message });
   const ids = new Set<string>([APART]);
   const names = new Set<string>();
-  d.sheets.forEach((s, i) => {
-    if (ids.has(s.id)) fail(['sheets', i, 'id'], `two sheets have the id "${s.id}"`);
-    if (names.has(s.name.toLowerCase())) fail(['sheets', i, 'name'], `two sheets are called "${s.name}"`);
-    ids.add(s.id);
-    names.add(s.name.toLowerCase());
-    const [w, h] = sheetSides(s);
-    for (const [key, p] of Object.entries(s.pinned))
+  d.sheets.forEach((sheet, i) => {
+    if (ids.has(sheet.id)) fail(['sheets', i, 'id'], `two sheets have the id "${sheet.id}"`);
+    if (names.has(sheet.name.toLowerCase())) fail(['sheets', i, 'name'], `two sheets are called "${sheet.name}"`);
+    ids.add(sheet.id);
+    names.add(sheet.name.toLowerCase());
+    const [w, h] = sheetSides(sheet);
+    for (const [key, p] of Object.entries(sheet.pinned))
       if (p.x + p.width > w + 1 || p.y + p.height > h + 1)
-        fail(['sheets', i, 'pinned', key], `a bay that is to stay does not lie on the sheet "${s.name}"`);
-    s.reserves.forEach((r, k) => {
-      if (r.x + r.width > w || r.y + r.height > h)
-        fail(['sheets', i, 'reserves', k], `the reserve does not lie on the sheet "${s.name}"`);
+        fail(['sheets', i, 'pinned', key], `a bay that is to stay does not lie on the sheet "${sheet.name}"`);
+    sheet.reserves.forEach((reserve, k) => {
+      if (reserve.x + reserve.width > w || reserve.y + reserve.height > h)
+        fail(['sheets', i, 'reserves', k], `the reserve does not lie on the sheet "${sheet.name}"`);
     });
   });
   for (const { slot, to } of d.routes)
@@ -123,15 +123,15 @@ export function checkPlan(d: z.infer<typeof PlanFields>, context: z.RefinementCt
     const twice = namedTwice(d[field]);
     if (twice !== null) fail([field, twice], `"${twice}" is named twice`);
   }
-  d.rules.forEach((r, i) => {
-    if (!ids.has(r.to)) fail(['rules', i, 'to'], 'a rule leads to a sheet that is not there');
+  d.rules.forEach((rule, i) => {
+    if (!ids.has(rule.to)) fail(['rules', i, 'to'], 'a rule leads to a sheet that is not there');
   });
 }
 
 /** What the user decides about a merge. Everything else is derived from this and the sources. */
 export const MergeDecisions = Fields.superRefine((d, context) => {
   checkPlan(d, context);
-  const ids = new Set<string>([APART, ...d.sheets.map((s) => s.id)]);
+  const ids = new Set<string>([APART, ...d.sheets.map((sheet) => sheet.id)]);
   d.planned.forEach((p, i) => {
     if (p.to !== null && !ids.has(p.to))
       context.addIssue({

@@ -255,28 +255,30 @@ export const FaceDecisions = z
     const fail = (path: (string | number)[], message: string) => context.addIssue({ code: 'custom', path, message });
     const ids = new Set<string>();
     const names = new Set<string>();
-    d.groups.forEach((g, i) => {
-      if (ids.has(g.id)) fail(['groups', i, 'id'], `two face groups have the id "${g.id}"`);
-      if (names.has(g.name.toLowerCase())) fail(['groups', i, 'name'], `two face groups are called "${g.name}"`);
-      ids.add(g.id);
-      names.add(g.name.toLowerCase());
+    d.groups.forEach((group, i) => {
+      if (ids.has(group.id)) fail(['groups', i, 'id'], `two face groups have the id "${group.id}"`);
+      if (names.has(group.name.toLowerCase()))
+        fail(['groups', i, 'name'], `two face groups are called "${group.name}"`);
+      ids.add(group.id);
+      names.add(group.name.toLowerCase());
     });
     const edits = new Set<string>();
-    d.edits.forEach((e, i) => {
-      if (edits.has(e.id)) fail(['edits', i, 'id'], `two changes of faces have the id "${e.id}"`);
-      edits.add(e.id);
-      for (const g of e.groups)
-        if (!ids.has(g)) fail(['edits', i, 'groups'], `a change names the face group "${g}", which is not there`);
-      if (e.kind === 'cells' && e.edge?.to && (!ids.has(e.edge.to) || e.groups.includes(e.edge.to)))
+    d.edits.forEach((edit, i) => {
+      if (edits.has(edit.id)) fail(['edits', i, 'id'], `two changes of faces have the id "${edit.id}"`);
+      edits.add(edit.id);
+      for (const group of edit.groups)
+        if (!ids.has(group))
+          fail(['edits', i, 'groups'], `a change names the face group "${group}", which is not there`);
+      if (edit.kind === 'cells' && edit.edge?.to && (!ids.has(edit.edge.to) || edit.groups.includes(edit.edge.to)))
         fail(
           ['edits', i, 'edge'],
-          `a transition names the face group "${e.edge.to}", which is not there or is changed itself`,
+          `a transition names the face group "${edit.edge.to}", which is not there or is changed itself`,
         );
-      if (e.kind === 'strip' && !(e.bottom > e.top))
+      if (edit.kind === 'strip' && !(edit.bottom > edit.top))
         fail(['edits', i, 'bottom'], 'the lower edge of a strip lies below its upper edge');
-      if (e.kind === 'swatches' && new Set(e.swatches.map((s) => s.slot)).size < e.swatches.length)
+      if (edit.kind === 'swatches' && new Set(edit.swatches.map((swatch) => swatch.slot)).size < edit.swatches.length)
         fail(['edits', i, 'swatches'], 'two colours have one slot');
-      if (e.kind === 'cells' && !e.mix.some((m) => m.share > 0))
+      if (edit.kind === 'cells' && !edit.mix.some((m) => m.share > 0))
         fail(['edits', i, 'mix'], 'one slot of a mix at least needs a share');
     });
   });
@@ -285,22 +287,22 @@ export type FaceDecisions = z.infer<typeof FaceDecisions>;
 /** Slots that edits give to faces, by name. */
 export function slotsNamedBy(edits: readonly FaceEdit[]): Set<string> {
   return new Set(
-    edits.flatMap((e) => {
-      if (e.kind === 'cells') return [...e.mix.map((m) => m.slot), ...(e.edge ? [e.edge.slot] : [])];
-      return 'slot' in e && e.slot !== null ? [e.slot] : [];
+    edits.flatMap((edit) => {
+      if (edit.kind === 'cells') return [...edit.mix.map((m) => m.slot), ...(edit.edge ? [edit.edge.slot] : [])];
+      return 'slot' in edit && edit.slot !== null ? [edit.slot] : [];
     }),
   );
 }
 
 /** What changes models: edits that are on, and the groups that they name. Others change nothing. */
 export function facesInForce(d: FaceDecisions): FaceDecisions {
-  const edits = d.edits.filter((e) => !e.off);
+  const edits = d.edits.filter((edit) => !edit.off);
   if (edits.length === 0) return { groups: [], edits: [], coming: [] };
   // Groups before one that is named may take faces from it.
   const last = Math.max(
     ...edits
-      .flatMap((e) => (e.kind === 'cells' && e.edge?.to ? [...e.groups, e.edge.to] : e.groups))
-      .map((id) => d.groups.findIndex((g) => g.id === id)),
+      .flatMap((edit) => (edit.kind === 'cells' && edit.edge?.to ? [...edit.groups, edit.edge.to] : edit.groups))
+      .map((id) => d.groups.findIndex((group) => group.id === id)),
   );
   const named = slotsNamedBy(edits);
   return { groups: d.groups.slice(0, last + 1), edits, coming: d.coming.filter((c) => named.has(c.slot)) };

@@ -22,13 +22,16 @@ interface FaceGroups {
 
 /** All texts and references of all groups. */
 export const faceTexts = ({ groups }: FaceGroups): string[] =>
-  groups.flatMap((g) => Object.values(g.faces).flatMap((parts) => Object.values(parts)));
+  groups.flatMap((group) => Object.values(group.faces).flatMap((parts) => Object.values(parts)));
 
 /** The decisions with every text, or reference, changed; the very same ones when none is. */
 export function mapFaceTexts<F extends FaceGroups>(faces: F, change: (text: string) => string): F {
   if (faceTexts(faces).every((text) => change(text) === text)) return faces;
   const mapValues = <A, B>(o: Record<string, A>, f: (value: A) => B): Record<string, B> =>
     Object.fromEntries(Object.entries(o).map(([key, value]) => [key, f(value)]));
-  const groups = faces.groups.map((g) => ({ ...g, faces: mapValues(g.faces, (parts) => mapValues(parts, change)) }));
+  const groups = faces.groups.map((group) => ({
+    ...group,
+    faces: mapValues(group.faces, (parts) => mapValues(parts, change)),
+  }));
   return { ...faces, groups };
 }

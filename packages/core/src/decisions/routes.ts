@@ -30,12 +30,12 @@ export const WeightList: z.ZodType<SlotWeight[], SlotWeight[] | Record<string, n
 
 /** Where a slot is routed by name; undefined where nothing is said of it. */
 export const routeTo = (routes: readonly Route[], slot: string): string | undefined =>
-  routes.find((r) => r.slot === slot)?.to;
+  routes.find((route) => route.slot === slot)?.to;
 
 /** Routes with others on top; a slot that is routed already keeps its place in the list. */
 export function mergeRoutes(routes: readonly Route[], others: readonly Route[]): Route[] {
-  const to = new Map(routes.map((r) => [r.slot, r.to]));
-  for (const r of others) to.set(r.slot, r.to);
+  const to = new Map(routes.map((route) => [route.slot, route.to]));
+  for (const other of others) to.set(other.slot, other.to);
   return Array.from(to, ([slot, sheet]) => ({ slot, to: sheet }));
 }
 
@@ -48,17 +48,17 @@ export function routeSlots(routes: readonly Route[], slots: Iterable<string>, to
       names.map((slot) => ({ slot, to })),
     );
   const gone = new Set(names);
-  return routes.filter((r) => !gone.has(r.slot));
+  return routes.filter((route) => !gone.has(route.slot));
 }
 
 /** 1 where nothing is said of a slot. */
 export const weightOf = (weights: readonly SlotWeight[], slot: string): number =>
-  weights.find((w) => w.slot === slot)?.weight ?? 1;
+  weights.find((weight) => weight.slot === slot)?.weight ?? 1;
 
 /** Weights in which slots have that one. */
 export function weighSlots(weights: readonly SlotWeight[], slots: Iterable<string>, weight: number): SlotWeight[] {
   const names = new Set(slots);
-  const others = weights.filter((w) => !names.has(w.slot));
+  const others = weights.filter((weight) => !names.has(weight.slot));
   return weight === 1 ? others : [...others, ...Array.from(names, (slot) => ({ slot, weight }))];
 }
 

@@ -44,31 +44,31 @@ export interface SlotTraits {
   alphaMode: 'OPAQUE' | 'MASK' | 'BLEND';
 }
 
-export function fitsRule(when: RuleCondition, s: SlotTraits): boolean {
+export function fitsRule(when: RuleCondition, slotTraits: SlotTraits): boolean {
   switch (when.kind) {
     case 'name':
-      return fitsPattern(s.name, when.pattern);
+      return fitsPattern(slotTraits.name, when.pattern);
     case 'model':
-      return fitsPattern(s.model, when.pattern);
+      return fitsPattern(slotTraits.model, when.pattern);
     case 'picture':
-      return s.pictures.includes(when.picture);
+      return slotTraits.pictures.includes(when.picture);
     case 'flat':
-      return s.flat;
+      return slotTraits.flat;
     case 'repeats':
-      return s.repeats > 1.001;
+      return slotTraits.repeats > 1.001;
     case 'alpha':
-      return s.alphaMode !== 'OPAQUE';
+      return slotTraits.alphaMode !== 'OPAQUE';
   }
 }
 
 /** Where a slot is sent, and by what: by name before any rule, then the first rule that fits; null when it is left to be spread. */
 export function routeOf(
   d: { routes: readonly Route[]; rules: readonly RouteRule[] },
-  s: SlotTraits,
+  slotTraits: SlotTraits,
 ): { to: string; by: 'hand' | 'rule'; rule?: RouteRule } | null {
-  const hand = routeTo(d.routes, s.name);
+  const hand = routeTo(d.routes, slotTraits.name);
   if (hand !== undefined) return { to: hand, by: 'hand' };
-  const rule = d.rules.find((r) => fitsRule(r.when, s));
+  const rule = d.rules.find((rule) => fitsRule(rule.when, slotTraits));
   return rule ? { to: rule.to, by: 'rule', rule } : null;
 }
 

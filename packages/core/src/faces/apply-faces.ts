@@ -60,7 +60,8 @@ export interface FaceSurroundings {
 }
 
 /** Whether any edit reads what faces show, so that pictures have to be decoded. */
-export const readsColours = (d: FaceDecisions): boolean => d.edits.some((e) => !e.off && e.kind === 'swatches');
+export const readsColours = (d: FaceDecisions): boolean =>
+  d.edits.some((edit) => !edit.off && edit.kind === 'swatches');
 
 /** Slots while edits are applied: those of the model, and those that edits ask for. */
 class SlotTable {
@@ -73,7 +74,7 @@ class SlotTable {
     private readonly around: FaceSurroundings,
     private readonly coming: readonly ComingSlot[],
   ) {
-    this.materials = model.slots.map((s) => s.material);
+    this.materials = model.slots.map((slot) => slot.material);
   }
 
   numberOf(m: Material | null): number {
@@ -157,9 +158,9 @@ class SlotTable {
 export function applyFaceEdits(model: Model, d: FaceDecisions, around: FaceSurroundings): FaceChanges {
   const grouped = groupFaces(partsForGroups(model), d.groups);
   const table = new SlotTable(model, around, d.coming);
-  const before = new Set(model.parts.map((p) => model.slots[p.slot].material));
+  const before = new Set(model.parts.map((part) => model.slots[part.slot].material));
   const tables = faceTables(model, (m) => table.numberOf(m));
-  const numberOf = new Map(d.groups.map((g, i) => [g.id, i]));
+  const numberOf = new Map(d.groups.map((group, i) => [group.id, i]));
   const paints = readsColours(d) ? paintedFaces(model, (key) => around.raster?.(key)) : [];
   const groupOf = (table: FaceTable, face: number): string | null => {
     let p = table.starts.length - 1;
@@ -170,7 +171,7 @@ export function applyFaceEdits(model: Model, d: FaceDecisions, around: FaceSurro
   const reports: FaceEditReport[] = [];
   for (const edit of d.edits) {
     if (edit.off) continue;
-    const wanted = new Set(edit.groups.map((g) => numberOf.get(g)));
+    const wanted = new Set(edit.groups.map((group) => numberOf.get(group)));
     const chosen = tables.flatMap((table): Chosen[] => {
       const faces: number[] = [];
       table.parts.forEach((part, p) => {
@@ -181,7 +182,7 @@ export function applyFaceEdits(model: Model, d: FaceDecisions, around: FaceSurro
       return faces.length > 0 ? [{ table, faces: Uint32Array.from(faces) }] : [];
     });
     if (chosen.length === 0) continue;
-    const faces = chosen.reduce((n, c) => n + c.faces.length, 0);
+    const faces = chosen.reduce((sum, chosen) => sum + chosen.faces.length, 0);
     const undo = rememberBodies(chosen);
     try {
       reports.push({ edit: edit.id, faces, ...change(chosen, edit, table, around, paints, groupOf), failed: false });
@@ -192,7 +193,7 @@ export function applyFaceEdits(model: Model, d: FaceDecisions, around: FaceSurro
     }
   }
   if (reports.length > 0 && grouped.missing.length > 0) reports[0].faults.push(...grouped.missing);
-  const changed = tables.filter((b) => b.wroteSlots || b.wroteUv.size > 0 || b.normals);
+  const changed = tables.filter((table) => table.wroteSlots || table.wroteUv.size > 0 || table.normals);
   if (changed.length === 0) return { reports, origins: null };
   const origins = written(model, changed, table);
   // Slots that were made for nothing go as well.
@@ -219,18 +220,19 @@ function rememberBodies(chosen: readonly Chosen[]): () => void {
 /** Writes face tables back. @returns where faces come from, for all parts of the model as it is read afterwards */
 function written(model: Model, tables: readonly FaceTable[], slots: SlotTable): PartOrigin[] {
   const from = new Map<unknown, PartOrigin>();
-  for (const p of model.parts) from.set(p.primitive, wholePart(p.id, p.mode < 4 ? 0 : p.indices.length / 3));
+  for (const part of model.parts)
+    from.set(part.primitive, wholePart(part.id, part.mode < 4 ? 0 : part.indices.length / 3));
   for (const table of tables) {
-    const ids = table.parts.map((p) => p.id);
-    for (const w of writeFaceTable(model.document, table, (s) => slots.materials[s])) {
+    const ids = table.parts.map((part) => part.id);
+    for (const writtenPrimitive of writeFaceTable(model.document, table, (s) => slots.materials[s])) {
       const origin: PartOrigin = [];
-      for (let i = 0; i < w.part.length; ) {
+      for (let i = 0; i < writtenPrimitive.part.length; ) {
         let end = i;
-        while (end < w.part.length && w.part[end] === w.part[i]) end++;
-        origin.push({ part: ids[w.part[i]], faces: faceText(w.face.subarray(i, end)) });
+        while (end < writtenPrimitive.part.length && writtenPrimitive.part[end] === writtenPrimitive.part[i]) end++;
+        origin.push({ part: ids[writtenPrimitive.part[i]], faces: faceText(writtenPrimitive.face.subarray(i, end)) });
         i = end;
       }
-      from.set(w.primitive, origin);
+      from.set(writtenPrimitive.primitive, origin);
     }
   }
   return model.document
@@ -253,7 +255,7 @@ function dropUnused({ document }: Model, before: ReadonlySet<Material | null>): 
       .listTextures()
       .filter((t) => t.listParents().includes(m));
     m.dispose();
-    for (const t of textures) if (!used(t)) t.dispose();
+    for (const texture of textures) if (!used(texture)) texture.dispose();
   }
 }
 
@@ -279,11 +281,11 @@ function change(
       return { said: `now in ${edit.slot}`, faults };
     case 'swatch': {
       giveSlot(chosen, table.plain(edit));
-      for (const { table, faces } of chosen) for (const f of faces) table.plain[f] = 1;
+      for (const { table, faces } of chosen) for (const face of faces) table.plain[face] = 1;
       return { said: `painted ${edit.colour}`, faults };
     }
     case 'swatches': {
-      const slots = edit.swatches.map((s) => table.plain(s));
+      const slots = edit.swatches.map((swatch) => table.plain(swatch));
       const f = takeSwatches(chosen, edit.swatches, paints, slots);
       if (f.left > 0)
         faults.push(
@@ -300,57 +302,68 @@ function change(
       return { said: `${counted(projectFaces(chosen, edit, table.laysOf(edit.set)), 'piece')}`, faults };
     case 'strip': {
       const picture = table.picture(firstSlot(chosen)) ?? ([1, 1] as [number, number]);
-      const f = mapOntoStrip(chosen, edit, picture, table.laysOf(null));
-      if (f.flipped > 0)
-        faults.push(`${counted(f.flipped, 'face')} came out turned over; lower the bend at which pieces end`);
-      if (f.unmirrored > 0)
-        faults.push(`${counted(f.unmirrored, 'piece')} cannot end mirrored: no edge runs across near the middle`);
-      const [low, middle, high] = f.widths.map((w) => `${Number(w.toPrecision(3))}`);
+      const stripFigures = mapOntoStrip(chosen, edit, picture, table.laysOf(null));
+      if (stripFigures.flipped > 0)
+        faults.push(
+          `${counted(stripFigures.flipped, 'face')} came out turned over; lower the bend at which pieces end`,
+        );
+      if (stripFigures.unmirrored > 0)
+        faults.push(
+          `${counted(stripFigures.unmirrored, 'piece')} cannot end mirrored: no edge runs across near the middle`,
+        );
+      const [low, middle, high] = stripFigures.widths.map((width) => `${Number(width.toPrecision(3))}`);
       const widths = low === high ? `${low} m` : `${low} to ${high} m, half of them up to ${middle} m`;
       return {
-        said: `${counted(f.pieces, 'piece')}, ${f.straight} straightened; ${widths} wide`,
+        said: `${counted(stripFigures.pieces, 'piece')}, ${stripFigures.straight} straightened; ${widths} wide`,
         faults,
         ...(edit.fit === 'metres'
-          ? { bottom: edit.top + (f.widths[1] / edit.amount) * (picture[0] / picture[1]) }
+          ? { bottom: edit.top + (stripFigures.widths[1] / edit.amount) * (picture[0] / picture[1]) }
           : {}),
       };
     }
     case 'cells': {
       const slots = edit.mix.map((m) => table.named(m.slot, firstSlot(chosen)));
-      const cells = slots.map((s) => cellOf(table, s));
-      const f = mapOntoCells(chosen, edit, cells, edgeOf(edit, chosen, table, groupOf));
-      const mix = f.taken.length > 1 ? `: ${f.taken.map((t) => `${t.slot} ${t.faces}`).join(', ')}` : '';
-      return { said: `${counted(f.quads, 'quad')}, ${counted(f.triangles, 'single triangle')}${mix}`, faults };
+      const cells = slots.map((slot) => cellOf(table, slot));
+      const cellFigures = mapOntoCells(chosen, edit, cells, edgeOf(edit, chosen, table, groupOf));
+      const mix =
+        cellFigures.taken.length > 1 ? `: ${cellFigures.taken.map((t) => `${t.slot} ${t.faces}`).join(', ')}` : '';
+      return {
+        said: `${counted(cellFigures.quads, 'quad')}, ${counted(cellFigures.triangles, 'single triangle')}${mix}`,
+        faults,
+      };
     }
     case 'move':
       needUvs(chosen, edit.set);
       return { said: counted(moveIslands(chosen, edit), 'island'), faults };
     case 'relax': {
       needUvs(chosen, edit.set);
-      const aspect = (c: Chosen, face: number) => {
-        const size = table.picture(c.table.slots[face]);
+      const aspect = (chosen: Chosen, face: number) => {
+        const size = table.picture(chosen.table.slots[face]);
         return size ? size[0] / size[1] : 1;
       };
-      const f = relaxIslands(chosen, edit, aspect);
-      if (f.kept > 0)
+      const relaxFigures = relaxIslands(chosen, edit, aspect);
+      if (relaxFigures.kept > 0)
         faults.push(
-          `${counted(f.kept, 'island')} stayed as ${f.kept === 1 ? 'it was' : 'they were'}: nothing better was found`,
+          `${counted(relaxFigures.kept, 'island')} stayed as ${relaxFigures.kept === 1 ? 'it was' : 'they were'}: nothing better was found`,
         );
       return {
-        said: `${counted(f.islands, 'island')}; stretch ${f.before.toFixed(3)} → ${f.after.toFixed(3)}`,
+        said: `${counted(relaxFigures.islands, 'island')}; stretch ${relaxFigures.before.toFixed(3)} → ${relaxFigures.after.toFixed(3)}`,
         faults,
       };
     }
     case 'join': {
       needUvs(chosen, edit.set);
-      const f = joinIslands(chosen, edit);
-      const apart = f.refused > 0 ? `; ${counted(f.refused, 'pair')} would not fit and stayed apart` : '';
-      return { said: `${f.before} → ${counted(f.after, 'island')}${apart}`, faults };
+      const joinFigures = joinIslands(chosen, edit);
+      const apart =
+        joinFigures.refused > 0 ? `; ${counted(joinFigures.refused, 'pair')} would not fit and stayed apart` : '';
+      return { said: `${joinFigures.before} → ${counted(joinFigures.after, 'island')}${apart}`, faults };
     }
     case 'split': {
       needUvs(chosen, edit.set);
-      const f = splitIslands(chosen, edit, (c, face) => periodOf(table, c.table.slots[face], edit.set));
-      return { said: `${f.before} → ${counted(f.after, 'island')}`, faults };
+      const splitFigures = splitIslands(chosen, edit, (chosen, face) =>
+        periodOf(table, chosen.table.slots[face], edit.set),
+      );
+      return { said: `${splitFigures.before} → ${counted(splitFigures.after, 'island')}`, faults };
     }
     case 'normals': {
       if (edit.borders !== null) needUvs(chosen, edit.borders);
@@ -391,14 +404,14 @@ const cellOf = (table: SlotTable, slot: number): Cell => ({
 });
 
 /** What a slot that has to be made is a copy of. */
-const firstSlot = ([c]: readonly Chosen[]): number => c.table.slots[c.faces[0]];
+const firstSlot = ([chosen]: readonly Chosen[]): number => chosen.table.slots[chosen.faces[0]];
 
 function giveSlot(chosen: readonly Chosen[], slot: number): void {
   for (const { table, faces } of chosen)
-    for (const f of faces) {
-      table.plain[f] = 0;
-      if (table.slots[f] === slot) continue;
-      table.slots[f] = slot;
+    for (const face of faces) {
+      table.plain[face] = 0;
+      if (table.slots[face] === slot) continue;
+      table.slots[face] = slot;
       table.wroteSlots = true;
     }
 }
@@ -423,25 +436,25 @@ function periodOf(table: SlotTable, slot: number, set: number): number {
 }
 
 function needUvs(chosen: readonly Chosen[], set: number): void {
-  const bare = chosen.find((c) => !hasUv(c, set));
+  const bare = chosen.find((chosen) => !hasUv(chosen, set));
   if (bare) throw new Error(`faces of "${bare.table.name}" have no UV set ${set}; unwrap or project them first`);
 }
 
 function unwrapped(chosen: readonly Chosen[], edit: FaceEditOf<'unwrap'>, around: FaceSurroundings): string {
   const { cancelled } = around;
-  const work = chosen.flatMap((c) => {
+  const work = chosen.flatMap((chosen) => {
     // Faces of a slot share its 0–1, and charts do not run over the border of slots.
     const bySlot = new Map<number, number[]>();
-    for (const f of c.faces) {
-      const key = edit.together ? -1 : c.table.slots[f];
+    for (const face of chosen.faces) {
+      const key = edit.together ? -1 : chosen.table.slots[face];
       const list = bySlot.get(key);
-      if (list) list.push(f);
-      else bySlot.set(key, [f]);
+      if (list) list.push(face);
+      else bySlot.set(key, [face]);
     }
     return [...bySlot].map(([slot, faces]) => {
-      const own = { table: c.table, faces: Uint32Array.from(faces) };
+      const own = { table: chosen.table, faces: Uint32Array.from(faces) };
       const surface = surfaceOfChosen(own);
-      return { own, slot, surface, flats: flattenSurface(surface, { ...edit, cancelled }), scale: c.table.scale };
+      return { own, slot, surface, flats: flattenSurface(surface, { ...edit, cancelled }), scale: chosen.table.scale };
     });
   });
   const groups = new Map<number, typeof work>();

@@ -44,32 +44,32 @@ export function faceTables(model: Model, slot: (m: Material | null) => number): 
     byMesh.set(part.mesh, [...(byMesh.get(part.mesh) ?? []), part]);
   }
   return [...byMesh].map(([mesh, parts]) => {
-    const vertices = parts.reduce((n, p) => n + p.positions.length, 0);
-    const corners = parts.reduce((n, p) => n + p.indices.length, 0);
+    const vertices = parts.reduce((sum, part) => sum + part.positions.length, 0);
+    const corners = parts.reduce((sum, part) => sum + part.indices.length, 0);
     const positions = new Float32Array(vertices);
     const indices = new Uint32Array(corners);
     const slots = new Int32Array(corners / 3);
-    const sets = Math.max(0, ...parts.map((p) => p.uvs.length));
+    const sets = Math.max(0, ...parts.map((part) => part.uvs.length));
     const uvs = Array.from({ length: sets }, (_, s) =>
-      parts.some((p) => p.uvs[s]) ? new Float32Array(corners * 2) : null,
+      parts.some((part) => part.uvs[s]) ? new Float32Array(corners * 2) : null,
     );
     const starts: number[] = [];
     let [vertex, corner] = [0, 0];
-    for (const p of parts) {
+    for (const part of parts) {
       starts.push(corner / 3);
-      positions.set(p.positions, vertex * 3);
-      slots.fill(slot(model.slots[p.slot].material), corner / 3, (corner + p.indices.length) / 3);
-      for (let i = 0; i < p.indices.length; i++) indices[corner + i] = p.indices[i] + vertex;
+      positions.set(part.positions, vertex * 3);
+      slots.fill(slot(model.slots[part.slot].material), corner / 3, (corner + part.indices.length) / 3);
+      for (let i = 0; i < part.indices.length; i++) indices[corner + i] = part.indices[i] + vertex;
       uvs.forEach((to, s) => {
-        const from = p.uvs[s];
+        const from = part.uvs[s];
         if (!to || !from) return;
-        for (let i = 0; i < p.indices.length; i++) {
-          to[2 * (corner + i)] = from[2 * p.indices[i]];
-          to[2 * (corner + i) + 1] = from[2 * p.indices[i] + 1];
+        for (let i = 0; i < part.indices.length; i++) {
+          to[2 * (corner + i)] = from[2 * part.indices[i]];
+          to[2 * (corner + i) + 1] = from[2 * part.indices[i] + 1];
         }
       });
-      vertex += p.positions.length / 3;
-      corner += p.indices.length;
+      vertex += part.positions.length / 3;
+      corner += part.indices.length;
     }
     return {
       mesh,
@@ -127,20 +127,20 @@ export function writableNormals(table: FaceTable): Float32Array {
 /** Vertices of the corners of some faces. */
 export function cornersOf({ table, faces }: Chosen): Uint32Array {
   const out = new Uint32Array(faces.length * 3);
-  faces.forEach((f, i) => {
-    for (let k = 0; k < 3; k++) out[i * 3 + k] = table.indices[f * 3 + k];
+  faces.forEach((face, i) => {
+    for (let k = 0; k < 3; k++) out[i * 3 + k] = table.indices[face * 3 + k];
   });
   return out;
 }
 
 /** Chosen faces as a surface; its triangle i is face `faces[i]`. */
-export const surfaceOfChosen = (c: Chosen): Surface => surfaceOf(c.table.positions, cornersOf(c));
+export const surfaceOfChosen = (chosen: Chosen): Surface => surfaceOf(chosen.table.positions, cornersOf(chosen));
 
 /** Whether all chosen faces have UVs in a set. */
 export function hasUv({ table, faces }: Chosen, set: number): boolean {
   if (!table.uvs[set]) return false;
-  const bare = table.parts.map((p) => !p.uvs[set] && !table.wroteUv.has(set));
+  const bare = table.parts.map((part) => !part.uvs[set] && !table.wroteUv.has(set));
   return !bare.some(
-    (none, i) => none && faces.some((f) => f >= table.starts[i] && f < (table.starts[i + 1] ?? table.faces)),
+    (none, i) => none && faces.some((face) => face >= table.starts[i] && face < (table.starts[i + 1] ?? table.faces)),
   );
 }

@@ -23,10 +23,10 @@ type FacesOf = Pick<Model, 'path'> & { parts: readonly GroupablePart[] };
 /** Parts of a model as groups see them. */
 export const partsForGroups = (model: Model): { path: string; parts: GroupablePart[] } => ({
   path: model.path,
-  parts: model.parts.map((p) => ({
-    name: p.name,
-    slot: model.slots[p.slot].name,
-    faces: p.mode < 4 ? 0 : p.indices.length / 3,
+  parts: model.parts.map((part) => ({
+    name: part.name,
+    slot: model.slots[part.slot].name,
+    faces: part.mode < 4 ? 0 : part.indices.length / 3,
   })),
 });
 
@@ -38,20 +38,20 @@ export function namedFaces(g: Pick<FaceGroup, 'faces'>, path: string): Record<st
 
 /** Whether any edit finds faces in a model. */
 export function hasGrouped(model: FacesOf, d: Pick<FaceDecisions, 'groups' | 'edits'>): boolean {
-  const used = new Set(d.edits.flatMap((e) => (e.off ? [] : e.groups)));
+  const used = new Set(d.edits.flatMap((edit) => (edit.off ? [] : edit.groups)));
   const { ofPart } = groupFaces(model, d.groups);
   return ofPart.some((part) => part.some((g) => g >= 0 && used.has(d.groups[g].id)));
 }
 
 /** Gives each face its group, see `FaceGroup`. */
 export function groupFaces(model: FacesOf, groups: readonly FaceGroup[]): GroupedFaces {
-  const ofPart = model.parts.map((p) => new Int16Array(p.faces).fill(-1));
+  const ofPart = model.parts.map((part) => new Int16Array(part.faces).fill(-1));
   const missing: string[] = [];
-  groups.forEach((g, i) => {
-    for (const [part, text] of Object.entries(namedFaces(g, model.path))) {
+  groups.forEach((group, i) => {
+    for (const [part, text] of Object.entries(namedFaces(group, model.path))) {
       const to = ofPart[Number(part)];
       if (!to) {
-        missing.push(`"${g.name}" names part ${part} of ${model.path}, which has ${ofPart.length} parts`);
+        missing.push(`"${group.name}" names part ${part} of ${model.path}, which has ${ofPart.length} parts`);
         continue;
       }
       let twin = 0;
@@ -61,16 +61,16 @@ export function groupFaces(model: FacesOf, groups: readonly FaceGroup[]): Groupe
       }
       if (twin > 0)
         missing.push(
-          `"${g.name}" names ${twin} faces that "${model.parts[Number(part)].name}" in ${model.path} does not have`,
+          `"${group.name}" names ${twin} faces that "${model.parts[Number(part)].name}" in ${model.path} does not have`,
         );
     }
   });
-  groups.forEach((g, i) => {
-    if (g.parts.length === 0 && g.slots.length === 0) return;
-    const parts = new Set(g.parts);
-    const slots = new Set(g.slots);
-    model.parts.forEach((p, k) => {
-      if (!parts.has(p.name) && !slots.has(p.slot)) return;
+  groups.forEach((group, i) => {
+    if (group.parts.length === 0 && group.slots.length === 0) return;
+    const parts = new Set(group.parts);
+    const slots = new Set(group.slots);
+    model.parts.forEach((part, k) => {
+      if (!parts.has(part.name) && !slots.has(part.slot)) return;
       const to = ofPart[k];
       for (let f = 0; f < to.length; f++) if (to[f] < 0) to[f] = i;
     });

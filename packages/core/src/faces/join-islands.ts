@@ -46,23 +46,24 @@ export function joinIslands(chosen: readonly Chosen[], o: FaceEditOf<'join'>): J
 }
 
 function joinedOf(
-  c: Chosen,
+  chosen: Chosen,
   surface: Surface,
   islands: readonly ChosenIsland[],
   o: FaceEditOf<'join'>,
   figures: JoinFigures,
 ): number {
   const at = new Map<number, number>();
-  c.faces.forEach((f, i) => {
-    at.set(f, i);
+  chosen.faces.forEach((face, i) => {
+    at.set(face, i);
   });
-  const islandOf = new Int32Array(c.faces.length);
+  const islandOf = new Int32Array(chosen.faces.length);
   const groups: (Group | null)[] = islands.map((island, i) => {
     const triangles = Array.from(island.faces, (f) => at.get(f) as number);
-    for (const t of triangles) islandOf[t] = i;
+    for (const triangle of triangles) islandOf[triangle] = i;
     return { uv: [...island.uv], local: [...island.local], triangles, area: 0 };
   });
-  for (const g of groups) if (g) g.area = g.triangles.reduce((n, t) => n + surface.areas[t], 0);
+  for (const group of groups)
+    if (group) group.area = group.triangles.reduce((sum, triangle) => sum + surface.areas[triangle], 0);
   const pairs = sharedEdges(surface, islandOf, Math.cos((o.bend * Math.PI) / 180) - 1e-9);
   const lead = islands.map((_, i) => i);
   const leader = (i: number): number => {
@@ -96,17 +97,17 @@ function joinedOf(
     joins++;
   }
   if (joins === 0) return 0;
-  const uv = writableUv(c.table, o.set);
-  for (const g of groups)
-    if (g)
+  const uv = writableUv(chosen.table, o.set);
+  for (const group of groups)
+    if (group)
       writeIsland(
         uv,
         {
-          faces: Uint32Array.from(g.triangles, (t) => c.faces[t]),
-          local: Uint32Array.from(g.local),
-          uv: Float64Array.from(g.uv),
+          faces: Uint32Array.from(group.triangles, (t) => chosen.faces[t]),
+          local: Uint32Array.from(group.local),
+          uv: Float64Array.from(group.uv),
         },
-        g.uv,
+        group.uv,
       );
   return joins;
 }
@@ -129,7 +130,7 @@ function sharedEdges(
     const pair = pairs.get(key) ?? { a: Math.min(a, b), b: Math.max(a, b), edges: [], length: 0 };
     pairs.set(key, pair);
     const [p, q] = [corners[s] * 3, corners[end(s)] * 3];
-    pair.length += Math.sqrt([0, 1, 2].reduce((n, k) => n + (points[p + k] - points[q + k]) ** 2, 0));
+    pair.length += Math.sqrt([0, 1, 2].reduce((sum, k) => sum + (points[p + k] - points[q + k]) ** 2, 0));
     // Beyond a side runs the other way.
     pair.edges.push(a < b ? [s, end(s), end(other), other] : [end(other), other, s, end(s)]);
   }
@@ -140,15 +141,15 @@ function sharedEdges(
  * The second group moved onto the first over edges that they share, and sewn to it; null where that does not go.
  * @param others edges that are sewn only where they come to lie on each other
  */
-function joinPair(a: Group, b: Group, edges: readonly Shared[], others: readonly Shared[]): Group | null {
+function joinPair(group: Group, b: Group, edges: readonly Shared[], others: readonly Shared[]): Group | null {
   const cornerAt = (g: Group) => {
     const at = new Map<number, number>();
-    g.triangles.forEach((t, i) => {
-      for (let k = 0; k < 3; k++) at.set(t * 3 + k, g.local[i * 3 + k]);
+    g.triangles.forEach((triangle, i) => {
+      for (let k = 0; k < 3; k++) at.set(triangle * 3 + k, g.local[i * 3 + k]);
     });
     return at;
   };
-  const [ca, cb] = [cornerAt(a), cornerAt(b)];
+  const [ca, cb] = [cornerAt(group), cornerAt(b)];
   /** Ends of an edge, each as a vertex of the first group and one of the second. */
   const endsOf = ([p, q, r, s]: Shared) =>
     [
@@ -158,7 +159,7 @@ function joinPair(a: Group, b: Group, edges: readonly Shared[], others: readonly
   const ends = edges.flatMap(endsOf);
   const move = similarity(
     ends.map(([, j]) => [b.uv[2 * j], b.uv[2 * j + 1]]),
-    ends.map(([i]) => [a.uv[2 * i], a.uv[2 * i + 1]]),
+    ends.map(([i]) => [group.uv[2 * i], group.uv[2 * i + 1]]),
   );
   if (!move) return null;
   const moved = new Array<number>(b.uv.length);
@@ -168,17 +169,21 @@ function joinPair(a: Group, b: Group, edges: readonly Shared[], others: readonly
   const sew = (edge: Shared, share: number): boolean => {
     const two = endsOf(edge);
     const [[i], [k]] = two;
-    const length = Math.sqrt((a.uv[2 * i] - a.uv[2 * k]) ** 2 + (a.uv[2 * i + 1] - a.uv[2 * k + 1]) ** 2);
+    const length = Math.sqrt(
+      (group.uv[2 * i] - group.uv[2 * k]) ** 2 + (group.uv[2 * i + 1] - group.uv[2 * k + 1]) ** 2,
+    );
     const fits = two.every(([to, from]) => {
-      const gap = Math.sqrt((a.uv[2 * to] - moved[2 * from]) ** 2 + (a.uv[2 * to + 1] - moved[2 * from + 1]) ** 2);
+      const gap = Math.sqrt(
+        (group.uv[2 * to] - moved[2 * from]) ** 2 + (group.uv[2 * to + 1] - moved[2 * from + 1]) ** 2,
+      );
       return gap <= share * length && (sewn.get(from) ?? to) === to;
     });
     if (fits) for (const [to, from] of two) sewn.set(from, to);
     return fits;
   };
-  if (!edges.every((e) => sew(e, FITS))) return null;
-  for (const e of others) sew(e, ALIKE);
-  const uv = [...a.uv];
+  if (!edges.every((edge) => sew(edge, FITS))) return null;
+  for (const other of others) sew(other, ALIKE);
+  const uv = [...group.uv];
   const number = new Map<number, number>();
   const vertex = (j: number) => {
     const to = sewn.get(j) ?? number.get(j);
@@ -188,15 +193,15 @@ function joinPair(a: Group, b: Group, edges: readonly Shared[], others: readonly
     number.set(j, n);
     return n;
   };
-  const local = [...a.local, ...b.local.map(vertex)];
-  const joined = { uv, local, triangles: [...a.triangles, ...b.triangles], area: a.area + b.area };
-  return sound(joined, a.triangles.length) ? joined : null;
+  const local = [...group.local, ...b.local.map(vertex)];
+  const joined = { uv, local, triangles: [...group.triangles, ...b.triangles], area: group.area + b.area };
+  return sound(joined, group.triangles.length) ? joined : null;
 }
 
 /** Scale, turn and move that bring points nearest to others, or null where all are one. */
 function similarity(from: number[][], to: number[][]): ((u: number, v: number) => [number, number]) | null {
   const n = from.length;
-  const middle = (list: number[][]) => [0, 1].map((k) => list.reduce((s, p) => s + p[k], 0) / n);
+  const middle = (list: number[][]) => [0, 1].map((k) => list.reduce((sum, p) => sum + p[k], 0) / n);
   const [[fu, fv], [tu, tv]] = [middle(from), middle(to)];
   let [c, s, size] = [0, 0, 0];
   for (let i = 0; i < n; i++) {
@@ -213,19 +218,20 @@ function similarity(from: number[][], to: number[][]): ((u: number, v: number) =
 }
 
 /** Nothing of the joined group lies over anything else of it: all faces turned one way, borders free of crossings, no part inside the other. */
-function sound(g: Group, first: number): boolean {
-  const corner = (i: number, k: number) => g.local[i * 3 + k] * 2;
-  const signs = g.triangles.map((_, i) => {
+function sound(group: Group, first: number): boolean {
+  const corner = (i: number, k: number) => group.local[i * 3 + k] * 2;
+  const signs = group.triangles.map((_, i) => {
     const [a, b, c] = [corner(i, 0), corner(i, 1), corner(i, 2)];
     return Math.sign(
-      (g.uv[b] - g.uv[a]) * (g.uv[c + 1] - g.uv[a + 1]) - (g.uv[c] - g.uv[a]) * (g.uv[b + 1] - g.uv[a + 1]),
+      (group.uv[b] - group.uv[a]) * (group.uv[c + 1] - group.uv[a + 1]) -
+        (group.uv[c] - group.uv[a]) * (group.uv[b + 1] - group.uv[a + 1]),
     );
   });
-  if (signs.some((s) => s > 0) && signs.some((s) => s < 0)) return false;
+  if (signs.some((sign) => sign > 0) && signs.some((sign) => sign < 0)) return false;
   const sides = new Map<string, [number, number, number]>();
-  g.triangles.forEach((_, i) => {
+  group.triangles.forEach((_, i) => {
     for (let k = 0; k < 3; k++) {
-      const [p, q] = [g.local[i * 3 + k], g.local[i * 3 + ((k + 1) % 3)]];
+      const [p, q] = [group.local[i * 3 + k], group.local[i * 3 + ((k + 1) % 3)]];
       const key = p < q ? `${p} ${q}` : `${q} ${p}`;
       const known = sides.get(key);
       if (known) known[2]++;
@@ -234,14 +240,15 @@ function sound(g: Group, first: number): boolean {
   });
   const borders: number[] = [];
   for (const [p, q, n] of sides.values()) if (n === 1) borders.push(p, q);
-  if (edgesCross(g.uv, borders, HAIR)) return false;
+  if (edgesCross(group.uv, borders, HAIR)) return false;
   const middle = (i: number) =>
-    [0, 1].map((k) => (g.uv[corner(i, 0) + k] + g.uv[corner(i, 1) + k] + g.uv[corner(i, 2) + k]) / 3);
+    [0, 1].map((k) => (group.uv[corner(i, 0) + k] + group.uv[corner(i, 1) + k] + group.uv[corner(i, 2) + k]) / 3);
   const covers = (point: number[], from: number, to: number) => {
-    for (let i = from; i < to; i++) if (inside(g.uv, [corner(i, 0), corner(i, 1), corner(i, 2)], point)) return true;
+    for (let i = from; i < to; i++)
+      if (inside(group.uv, [corner(i, 0), corner(i, 1), corner(i, 2)], point)) return true;
     return false;
   };
-  return !covers(middle(first), 0, first) && !covers(middle(0), first, g.triangles.length);
+  return !covers(middle(first), 0, first) && !covers(middle(0), first, group.triangles.length);
 }
 
 function inside(uv: readonly number[], at: readonly number[], [x, y]: number[]): boolean {

@@ -10,15 +10,15 @@ import { type Chosen, writableUv } from './face-table.ts';
  * @param at (u, v) as it lies flat → UV, V down
  */
 export function writeFlat(
-  c: Chosen,
+  chosen: Chosen,
   flat: Flat,
   layOf: (face: number) => TextureLay,
   at: (u: number, v: number) => [number, number],
 ): void {
-  flat.triangles.forEach((t, i) => {
-    const face = c.faces[t];
+  flat.triangles.forEach((triangle, i) => {
+    const face = chosen.faces[triangle];
     const lay = layOf(face);
-    const uv = writableUv(c.table, lay.set);
+    const uv = writableUv(chosen.table, lay.set);
     for (let k = 0; k < 3; k++) {
       const n = flat.local[i * 3 + k];
       uv.set(lay.uv(...at(flat.uv[2 * n], flat.uv[2 * n + 1])), (face * 3 + k) * 2);
@@ -33,9 +33,11 @@ const ROUNDS = 30;
 export function flattenWhole(surface: Surface, triangles: Uint32Array): { flat: Flat; flipped: number; l2: number } {
   const seen = projected(surface, triangles);
   const relaxed = relaxFlat(surface, seen, ROUNDS, 200);
-  const [a, b] = [stretchOf(surface, seen), stretchOf(surface, relaxed)];
-  const better = b.flipped < a.flipped || (b.flipped === a.flipped && b.l2 <= a.l2);
-  return better ? { flat: relaxed, flipped: b.flipped, l2: b.l2 } : { flat: seen, flipped: a.flipped, l2: a.l2 };
+  const [stretch, b] = [stretchOf(surface, seen), stretchOf(surface, relaxed)];
+  const better = b.flipped < stretch.flipped || (b.flipped === stretch.flipped && b.l2 <= stretch.l2);
+  return better
+    ? { flat: relaxed, flipped: b.flipped, l2: b.l2 }
+    : { flat: seen, flipped: stretch.flipped, l2: stretch.l2 };
 }
 
 /** A flat piece with its places moved. */
@@ -58,14 +60,14 @@ export function directionsOf(surface: Surface, flat: Flat): { along: number[]; a
   const along = [0, 0, 0];
   const across = [0, 0, 0];
   const { points, corners } = surface;
-  flat.triangles.forEach((t, i) => {
-    const [a, b, c] = [0, 1, 2].map((k) => corners[t * 3 + k] * 3);
+  flat.triangles.forEach((triangle, i) => {
+    const [a, b, c] = [0, 1, 2].map((k) => corners[triangle * 3 + k] * 3);
     const [p, q, r] = [0, 1, 2].map((k) => flat.local[i * 3 + k] * 2);
     const [du1, dv1] = [flat.uv[q] - flat.uv[p], flat.uv[q + 1] - flat.uv[p + 1]];
     const [du2, dv2] = [flat.uv[r] - flat.uv[p], flat.uv[r + 1] - flat.uv[p + 1]];
     const det = du1 * dv2 - du2 * dv1;
     if (Math.abs(det) < 1e-18) return;
-    const w = surface.areas[t] / det;
+    const w = surface.areas[triangle] / det;
     for (let k = 0; k < 3; k++) {
       const [e, f] = [points[b + k] - points[a + k], points[c + k] - points[a + k]];
       along[k] += w * (e * dv2 - f * dv1);

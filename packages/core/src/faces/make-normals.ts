@@ -18,10 +18,10 @@ export function makeNormals(chosen: readonly Chosen[], edit: FaceEditOf<'normals
     const { first } = weldVertices([byteColumn(table.positions, 3)], table.positions.length / 3);
     const known = new Int32Array(table.positions.length / 3).fill(-1);
     const split = new Set<number>();
-    for (const f of faces) {
-      normals.set(made.subarray(f * 9, f * 9 + 9), f * 9);
+    for (const face of faces) {
+      normals.set(made.subarray(face * 9, face * 9 + 9), face * 9);
       for (let k = 0; k < 3; k++) {
-        const corner = f * 3 + k;
+        const corner = face * 3 + k;
         const place = first[table.indices[corner]];
         const before = known[place];
         if (before < 0) known[place] = corner;

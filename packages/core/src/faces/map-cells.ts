@@ -48,15 +48,15 @@ export function mapOntoCells(
   cells: readonly Cell[],
   edge: Edge | null = null,
 ): CellFigures {
-  const work = chosen.map((c) => {
-    const indices = cornersOf(c);
+  const work = chosen.map((chosen) => {
+    const indices = cornersOf(chosen);
     return {
-      c,
-      surface: surfaceOf(c.table.positions, indices),
-      faces: quadFaces({ positions: c.table.positions, indices }),
+      c: chosen,
+      surface: surfaceOf(chosen.table.positions, indices),
+      faces: quadFaces({ positions: chosen.table.positions, indices }),
     };
   });
-  const count = work.reduce((n, w) => n + w.faces.length, 0);
+  const count = work.reduce((sum, w) => sum + w.faces.length, 0);
   const parts = o.mix.map((m) => ({ tile: m.slot, share: m.share }));
   const taken = mixTiles(parts, count, o.seed);
   const dealt = mixTurns(count, o.seed);
@@ -64,14 +64,14 @@ export function mapOntoCells(
   const figures: CellFigures = {
     quads: 0,
     triangles: 0,
-    taken: o.mix.map((m, i) => ({ slot: m.slot, faces: taken.reduce((n, v) => n + Number(v === i), 0) })),
+    taken: o.mix.map((m, i) => ({ slot: m.slot, faces: taken.reduce((sum, v) => sum + Number(v === i), 0) })),
   };
   let at = 0;
   let atEdge = 0;
-  for (const { c, surface, faces } of work) {
-    const known = hasUv(c, 0) ? c.table.uvs[0] : null;
+  for (const { c: chosen, surface, faces } of work) {
+    const known = hasUv(chosen, 0) ? chosen.table.uvs[0] : null;
     const old = known ? known.slice() : null;
-    c.table.wroteSlots = true;
+    chosen.table.wroteSlots = true;
     for (const face of faces) {
       const turn = o.turns === 'none' ? 0 : o.turns === 'half' ? (dealt[at] & 1) * 2 : dealt[at];
       const mirror = o.mirror && (mirrored[at] & 1) === 1;
@@ -82,10 +82,10 @@ export function mapOntoCells(
         return [mirror ? 1 - a : a, 1 - b];
       };
       const corners = face.length === 2 ? quadCorners(surface, face) : null;
-      const side = corners && edge ? sideAt(surface, corners, (from, to) => edge.beginsBeyond(c, from, to)) : -1;
+      const side = corners && edge ? sideAt(surface, corners, (from, to) => edge.beginsBeyond(chosen, from, to)) : -1;
       if (corners) {
         figures.quads++;
-        const seen = corners.map((corner) => seenAt(surface, c, old, corner[0]));
+        const seen = corners.map((corner) => seenAt(surface, chosen, old, corner[0]));
         // A transition lies with its lower edge at the border, as it is.
         const first = side >= 0 ? side : firstCorner(seen);
         if (side >= 0 && edge) own = edge;
@@ -94,18 +94,18 @@ export function mapOntoCells(
           const [x, y] = CORNERS[(i - first + 4) % 4];
           const [px, py] = [0.5 + (x - 0.5) * keep[0], 0.5 + (y - 0.5) * keep[1]];
           const to: [number, number] = side >= 0 ? [px, 1 - py] : cell(px, py);
-          for (const corner of list) put(c, own, corner, to);
+          for (const corner of list) put(chosen, own, corner, to);
         });
       } else {
         figures.triangles++;
         const list = face.flatMap((t) => [t * 3, t * 3 + 1, t * 3 + 2]);
-        const seen = list.map((corner) => seenAt(surface, c, old, corner));
+        const seen = list.map((corner) => seenAt(surface, chosen, old, corner));
         const low = [0, 1].map((k) => Math.min(...seen.map((p) => p[k])));
         const size = [0, 1].map((k) => Math.max(...seen.map((p) => p[k])) - low[k]);
         if (o.fit === 'proportion') size.fill(Math.max(...size));
         list.forEach((corner, i) => {
           const [x, y] = [0, 1].map((k) => (size[k] > 0 ? (seen[i][k] - low[k]) / size[k] : 0.5));
-          put(c, own, corner, cell(x, y));
+          put(chosen, own, corner, cell(x, y));
         });
       }
       if (side >= 0) {
@@ -113,8 +113,8 @@ export function mapOntoCells(
         figures.taken[taken[at]].faces--;
       }
       for (const t of face) {
-        c.table.slots[c.faces[t]] = own.slot;
-        c.table.plain[c.faces[t]] = 0;
+        chosen.table.slots[chosen.faces[t]] = own.slot;
+        chosen.table.plain[chosen.faces[t]] = 0;
       }
       at++;
     }
@@ -124,10 +124,10 @@ export function mapOntoCells(
 }
 
 /** The first side of a quad, named by its first corner, for which something holds; −1 where it holds for none. */
-function sideAt(s: Surface, corners: readonly number[][], holds: (from: Place, to: Place) => boolean): number {
+function sideAt(surface: Surface, corners: readonly number[][], holds: (from: Place, to: Place) => boolean): number {
   const at = (i: number): Place => {
-    const p = s.corners[corners[i % 4][0]] * 3;
-    return [s.points[p], s.points[p + 1], s.points[p + 2]];
+    const p = surface.corners[corners[i % 4][0]] * 3;
+    return [surface.points[p], surface.points[p + 1], surface.points[p + 2]];
   };
   return [0, 1, 2, 3].findIndex((i) => holds(at(i), at(i + 1)));
 }
@@ -138,8 +138,8 @@ function sideAt(s: Surface, corners: readonly number[][], holds: (from: Place, t
  */
 export function edgesBeyond(ofGroup: ((table: FaceTable, face: number) => boolean) | null): Edge['beginsBeyond'] {
   const known = new Map<FaceTable, Map<string, number>>();
-  const key = (a: Place, b: Place) => {
-    const [p, q] = [a.join(), b.join()];
+  const key = (place: Place, b: Place) => {
+    const [p, q] = [place.join(), b.join()];
     return p < q ? `${p} ${q}` : `${q} ${p}`;
   };
   const sidesOf = (table: FaceTable) => {
@@ -169,59 +169,61 @@ export function edgesBeyond(ofGroup: ((table: FaceTable, face: number) => boolea
 }
 
 /** @param corner of the chosen faces' surface, triangle · 3 + k @param to place in the cell */
-function put(c: Chosen, { lay }: Cell, corner: number, to: [number, number]): void {
-  writableUv(c.table, lay.set).set(lay.uv(...to), (c.faces[Math.floor(corner / 3)] * 3 + (corner % 3)) * 2);
+function put(chosen: Chosen, { lay }: Cell, corner: number, to: [number, number]): void {
+  writableUv(chosen.table, lay.set).set(lay.uv(...to), (chosen.faces[Math.floor(corner / 3)] * 3 + (corner % 3)) * 2);
 }
 
 /** The four corners of a quad around, each with the corners of its triangles that lie there; null for what is no quad. */
-function quadCorners(s: Surface, [t, o]: readonly number[]): number[][] | null {
+function quadCorners(surface: Surface, [t, o]: readonly number[]): number[][] | null {
   const of = (triangle: number) => [0, 1, 2].map((k) => triangle * 3 + k);
-  const alone = (a: number, b: number) => of(a).find((c) => of(b).every((d) => s.corners[c] !== s.corners[d]));
+  const alone = (a: number, b: number) =>
+    of(a).find((c) => of(b).every((d) => surface.corners[c] !== surface.corners[d]));
   const [p, q] = [alone(t, o), alone(o, t)];
   if (p === undefined || q === undefined) return null;
   const next = (c: number, by: number) => c - (c % 3) + ((c + by) % 3);
-  const same = (c: number) => of(o).find((d) => s.corners[d] === s.corners[c]);
+  const same = (c: number) => of(o).find((d) => surface.corners[d] === surface.corners[c]);
   const [r, u] = [next(p, 1), next(p, 2)];
   const [rr, uu] = [same(r), same(u)];
   return rr === undefined || uu === undefined ? null : [[p], [r, rr], [q], [u, uu]];
 }
 
 /** Where a corner is seen, V up: in the UVs that were there, else on the surface itself. */
-function seenAt(s: Surface, c: Chosen, old: Float32Array | null, corner: number): [number, number] {
+function seenAt(surface: Surface, chosen: Chosen, old: Float32Array | null, corner: number): [number, number] {
   if (old) {
-    const i = (c.faces[Math.floor(corner / 3)] * 3 + (corner % 3)) * 2;
+    const i = (chosen.faces[Math.floor(corner / 3)] * 3 + (corner % 3)) * 2;
     return [old[i], -old[i + 1]];
   }
   const t = Math.floor(corner / 3);
-  const n = [s.normals[t * 3], s.normals[t * 3 + 1], s.normals[t * 3 + 2]];
+  const n = [surface.normals[t * 3], surface.normals[t * 3 + 1], surface.normals[t * 3 + 2]];
   const [right, up] = axesAcross(n);
-  const p = s.corners[corner] * 3;
-  const dot = (a: readonly number[]) => a[0] * s.points[p] + a[1] * s.points[p + 1] + a[2] * s.points[p + 2];
+  const p = surface.corners[corner] * 3;
+  const dot = (a: readonly number[]) =>
+    a[0] * surface.points[p] + a[1] * surface.points[p + 1] + a[2] * surface.points[p + 2];
   return [dot(right), dot(up)];
 }
 
 /** Which corner of a quad lies nearest to the lower left. */
 function firstCorner(seen: readonly [number, number][]): number {
-  const middle = [0, 1].map((k) => seen.reduce((n, p) => n + p[k], 0) / 4);
+  const middle = [0, 1].map((k) => seen.reduce((sum, p) => sum + p[k], 0) / 4);
   const fit = (first: number) =>
-    seen.reduce((n, p, i) => {
+    seen.reduce((sum, p, i) => {
       const [x, y] = CORNERS[(i - first + 4) % 4];
-      return n + (p[0] - middle[0]) * (x - 0.5) + (p[1] - middle[1]) * (y - 0.5);
+      return sum + (p[0] - middle[0]) * (x - 0.5) + (p[1] - middle[1]) * (y - 0.5);
     }, 0);
   return [0, 1, 2, 3].reduce((best, f) => (fit(f) > fit(best) + 1e-9 ? f : best), 0);
 }
 
 /** Shares of the cell along u and v that a quad takes without stretching. */
 function inProportion(
-  s: Surface,
+  surface: Surface,
   corners: readonly number[][],
   first: number,
   [width, height]: readonly [number, number],
 ): [number, number] {
-  const at = (i: number) => s.corners[corners[(first + i) % 4][0]] * 3;
+  const at = (i: number) => surface.corners[corners[(first + i) % 4][0]] * 3;
   const length = (i: number, j: number) => {
     const [a, b] = [at(i), at(j)];
-    return Math.sqrt([0, 1, 2].reduce((n, k) => n + (s.points[a + k] - s.points[b + k]) ** 2, 0));
+    return Math.sqrt([0, 1, 2].reduce((sum, k) => sum + (surface.points[a + k] - surface.points[b + k]) ** 2, 0));
   };
   const ratio = (length(0, 1) + length(3, 2)) / Math.max(length(0, 3) + length(1, 2), 1e-12) / (width / height);
   return ratio < 1 ? [ratio, 1] : [1, 1 / ratio];

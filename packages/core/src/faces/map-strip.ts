@@ -33,21 +33,21 @@ type StripOptions = Pick<
  */
 export function mapOntoStrip(
   chosen: readonly Chosen[],
-  o: StripOptions,
+  options: StripOptions,
   picture: [number, number],
   layOf: (c: Chosen) => (face: number) => TextureLay,
 ): StripFigures {
   const widths: number[] = [];
   const out: StripFigures = { pieces: 0, straight: 0, widths: [0, 0, 0], flipped: 0, unmirrored: 0 };
-  const least = Math.cos((o.bend * Math.PI) / 180) - 1e-9;
+  const least = Math.cos((options.bend * Math.PI) / 180) - 1e-9;
   for (const c of chosen) {
     const surface = surfaceOfChosen(c);
-    const whole = o.bend >= 180;
+    const whole = options.bend >= 180;
     for (const piece of surfacePieces(surface, (s, b) => whole || cosineAt(surface, s, b) >= least)) {
-      const { flats, straight, flipped } = laid(surface, piece, o.straight);
+      const { flats, straight, flipped } = laid(surface, piece, options.straight);
       out.flipped += flipped;
       for (const raw of flats) {
-        const flat = oriented(surface, raw, o);
+        const flat = oriented(surface, raw, options);
         const [u0, u1, v0, v1] = boxAround([flat.uv]);
         const [length, width] = [u1 - u0, v1 - v0];
         out.pieces++;
@@ -57,14 +57,17 @@ export function mapOntoStrip(
           continue;
         }
         widths.push(width * c.table.scale);
-        const middle = o.ends === 'mirrored' ? middleLine(flat, u0, u1) : null;
-        if (o.ends === 'mirrored' && middle === null) out.unmirrored++;
+        const middle = options.ends === 'mirrored' ? middleLine(flat, u0, u1) : null;
+        if (options.ends === 'mirrored' && middle === null) out.unmirrored++;
         const run = (middle ?? u1) - u0;
-        const perMetre = repeatsPerMetre(o, picture, width, run, c.table.scale);
+        const perMetre = repeatsPerMetre(options, picture, width, run, c.table.scale);
         writeFlat(c, flat, layOf(c), (u, v) => {
           const along = middle !== null && u > middle ? 2 * middle - u : u;
           const across = (v1 - v) / width;
-          return [o.offset + (along - u0) * perMetre, o.top + (o.flip ? 1 - across : across) * (o.bottom - o.top)];
+          return [
+            options.offset + (along - u0) * perMetre,
+            options.top + (options.flip ? 1 - across : across) * (options.bottom - options.top),
+          ];
         });
       }
     }
@@ -76,15 +79,15 @@ export function mapOntoStrip(
 
 /** Repeats along the strip for a metre of the face table's own measure. */
 function repeatsPerMetre(
-  o: StripOptions,
+  options: StripOptions,
   [pictureWidth, pictureHeight]: [number, number],
   width: number,
   run: number,
   scale: number,
 ): number {
-  if (o.fit === 'repeats') return o.amount / run;
-  if (o.fit === 'metres') return scale / o.amount;
-  return ((o.bottom - o.top) * pictureHeight) / (width * pictureWidth);
+  if (options.fit === 'repeats') return options.amount / run;
+  if (options.fit === 'metres') return scale / options.amount;
+  return ((options.bottom - options.top) * pictureHeight) / (width * pictureWidth);
 }
 
 function laid(
@@ -93,10 +96,10 @@ function laid(
   straight: boolean,
 ): { flats: Flat[]; straight: boolean; flipped: number } {
   const part = partOfSurface(surface, piece);
-  const back = (flat: Flat): Flat => ({ ...flat, triangles: flat.triangles.map((t) => piece[t]) });
+  const back = (flat: Flat): Flat => ({ ...flat, triangles: flat.triangles.map((triangle) => piece[triangle]) });
   if (straight) {
     const { flats, rest } = stripCharts(part);
-    if (rest.length === 0) return { flats: flats.map((f) => back(longFirst(f))), straight: true, flipped: 0 };
+    if (rest.length === 0) return { flats: flats.map((flat) => back(longFirst(flat))), straight: true, flipped: 0 };
   }
   const all = Uint32Array.from(piece.keys());
   const { flat, flipped } = flattenWhole(part, all);
@@ -110,8 +113,8 @@ function longFirst(flat: Flat): Flat {
 }
 
 /** The piece along or across, the right way up. */
-function oriented(surface: Surface, raw: Flat, o: StripOptions): Flat {
-  const flat = o.along === 'long' ? raw : mapFlat(raw, (u, v) => [v, -u]);
+function oriented(surface: Surface, raw: Flat, options: StripOptions): Flat {
+  const flat = options.along === 'long' ? raw : mapFlat(raw, (u, v) => [v, -u]);
   const { along, across } = directionsOf(surface, flat);
   const size = (d: number[]) => Math.sqrt(d[0] ** 2 + d[1] ** 2 + d[2] ** 2);
   const up = across[1] / Math.max(size(across), 1e-12);
@@ -135,5 +138,5 @@ function middleLine(flat: Flat, u0: number, u1: number): number | null {
     const u = [0, 1, 2].map((k) => flat.uv[2 * flat.local[i * 3 + k]]);
     return [Math.min(...u), Math.max(...u)];
   });
-  return lines.slice(0, 64).find((l) => spans.every(([a, b]) => b <= l + hair || a >= l - hair)) ?? null;
+  return lines.slice(0, 64).find((line) => spans.every(([a, b]) => b <= line + hair || a >= line - hair)) ?? null;
 }

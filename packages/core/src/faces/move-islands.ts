@@ -5,14 +5,14 @@ import { type Chosen, writableUv } from './face-table.ts';
 
 /** Scales, turns (from U towards V, which runs down) and moves UV islands. @returns how many there are */
 export function moveIslands(chosen: readonly Chosen[], o: FaceEditOf<'move'>): number {
-  const all = chosen.map((c) => ({ c, islands: chosenIslands(c, o.set) }));
+  const all = chosen.map((chosen) => ({ c: chosen, islands: chosenIslands(chosen, o.set) }));
   const angle = (o.turn * Math.PI) / 180;
   // Quarters are exact.
   const exact = o.turn % 90 === 0 ? Math.round : (v: number) => v;
   const [cos, sin] = [exact(Math.cos(angle)), exact(Math.sin(angle))];
   const together = middleOf(all.flatMap(({ islands }) => islands));
-  for (const { c, islands } of all) {
-    const to = writableUv(c.table, o.set);
+  for (const { c: chosen, islands } of all) {
+    const to = writableUv(chosen.table, o.set);
     for (const island of islands) {
       const [mu, mv] = o.about === 'origin' ? [0, 0] : o.about === 'all' ? together : middleOf([island]);
       const uv = new Float64Array(island.uv.length);
@@ -24,7 +24,7 @@ export function moveIslands(chosen: readonly Chosen[], o: FaceEditOf<'move'>): n
       writeIsland(to, island, uv);
     }
   }
-  return all.reduce((n, { islands }) => n + islands.length, 0);
+  return all.reduce((sum, { islands }) => sum + islands.length, 0);
 }
 
 /** The middle of the box. */

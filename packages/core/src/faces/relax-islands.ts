@@ -26,8 +26,8 @@ export function relaxIslands(
   for (const c of chosen) {
     const surface = surfaceOfChosen(c);
     const at = new Map<number, number>();
-    c.faces.forEach((f, i) => {
-      at.set(f, i);
+    c.faces.forEach((face, i) => {
+      at.set(face, i);
     });
     const to = writableUv(c.table, o.set);
     for (const island of chosenIslands(c, o.set)) {
@@ -65,15 +65,15 @@ function flatOfIsland(
   wide: number,
   areas: Float64Array,
 ): { flat: Flat; k: number; mirror: number } {
-  const triangles = island.faces.map((f) => at.get(f) as number);
+  const triangles = island.faces.map((face) => at.get(face) as number);
   const uv = Float64Array.from(island.uv, (v, i) => (i % 2 === 0 ? v * wide : -v));
   let [signed, size, world] = [0, 0, 0];
-  triangles.forEach((t, i) => {
+  triangles.forEach((triangle, i) => {
     const [a, b, c] = [0, 1, 2].map((k) => island.local[i * 3 + k] * 2);
     const s = ((uv[b] - uv[a]) * (uv[c + 1] - uv[a + 1]) - (uv[c] - uv[a]) * (uv[b + 1] - uv[a + 1])) / 2;
     signed += s;
     size += Math.abs(s);
-    world += areas[t];
+    world += areas[triangle];
   });
   const k = size > 0 && world > 0 ? Math.sqrt(world / size) : 1;
   const mirror = signed < 0 ? -1 : 1;

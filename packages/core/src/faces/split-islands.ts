@@ -32,7 +32,7 @@ export function splitIslands(
     const { table } = c;
     const uv = writableUv(table, o.set);
     const mine = new Uint8Array(table.faces);
-    for (const f of c.faces) mine[f] = 1;
+    for (const face of c.faces) mine[face] = 1;
     const points = pointsOf(table, uv);
     const surface = surfaceOf(table.positions, table.indices);
     const isCut = cutsBetween(surface, mine, limit);
@@ -42,27 +42,27 @@ export function splitIslands(
     for (const { ends, sides } of seamsOf(table.faces, points)) {
       const [first, ...rest] = sides;
       for (const side of rest)
-        if (isCut(first, side)) for (const p of ends) onCut.add(p);
+        if (isCut(first, side)) for (const end of ends) onCut.add(end);
         else pieces.join(faceOf(first), faceOf(side));
     }
     // Faces that meet in a point alone belong together, as long as no cut runs through it.
     const known = new Map<number, number>();
-    points.forEach((p, corner) => {
-      const [f, other] = [faceOf(corner), known.get(p)];
+    points.forEach((point, corner) => {
+      const [f, other] = [faceOf(corner), known.get(point)];
       if (other === undefined) {
-        known.set(p, f);
+        known.set(point, f);
         return;
       }
       whole.join(other, f);
-      if (!onCut.has(p) && mine[other] === mine[f]) pieces.join(other, f);
+      if (!onCut.has(point) && mine[other] === mine[f]) pieces.join(other, f);
     });
     const moves = movesOf(table.faces, points, mine, pieces);
     const rootsOf = (sets: DisjointSet) => new Set(Array.from(c.faces, (f) => sets.find(f))).size;
     out.before += rootsOf(whole);
     out.after += rootsOf(pieces);
-    for (const f of c.faces) {
-      const by = (moves.get(pieces.find(f)) ?? 0) * period(c, f);
-      if (by !== 0) for (let k = 0; k < 3; k++) uv[(f * 3 + k) * 2] += by;
+    for (const face of c.faces) {
+      const by = (moves.get(pieces.find(face)) ?? 0) * period(c, face);
+      if (by !== 0) for (let k = 0; k < 3; k++) uv[(face * 3 + k) * 2] += by;
     }
   }
   return out;
@@ -89,7 +89,7 @@ function seamsOf(faces: number, points: Uint32Array): Seam[] {
     if (seam) seam.sides.push(side);
     else byEnds.set(key, { ends: [low, high], sides: [side] });
   }
-  return [...byEnds.values()].filter((s) => s.sides.length > 1);
+  return [...byEnds.values()].filter((byEnd) => byEnd.sides.length > 1);
 }
 
 /** Whether a cut runs between two faces that share an edge, named by their sides there. */

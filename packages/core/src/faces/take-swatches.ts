@@ -23,7 +23,7 @@ export function takeSwatches(
   paints: readonly PaintedFaces[],
   slots: readonly number[],
 ): { taken: number; left: number; worst: number } {
-  const ofPart = new Map(paints.map((p) => [p.part.id, p.faces]));
+  const ofPart = new Map(paints.map((paint) => [paint.part.id, paint.faces]));
   const targets = wanted.map((w) => ({
     lab: labOf(bytesOfHex(w.from)),
     rough: w.roughness * 255,
@@ -36,8 +36,8 @@ export function takeSwatches(
       while (table.starts[p] > f) p--;
       return ofPart.get(table.parts[p].id)?.[f - table.starts[p]] ?? null;
     };
-    for (const f of faces) {
-      const paint = paintOf(f);
+    for (const face of faces) {
+      const paint = paintOf(face);
       if (!paint) {
         out.left++;
         continue;
@@ -50,8 +50,8 @@ export function takeSwatches(
       const best = costs.indexOf(Math.min(...costs));
       out.taken++;
       out.worst = Math.max(out.worst, difference(lab, targets[best].lab));
-      table.slots[f] = slots[best];
-      table.plain[f] = 1;
+      table.slots[face] = slots[best];
+      table.plain[face] = 1;
       table.wroteSlots = true;
     }
   }

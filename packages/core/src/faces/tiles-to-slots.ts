@@ -14,27 +14,27 @@ export function tilesToSlots(
   nameOf: (slot: number) => string,
   slotFor: (name: string, like: number) => number,
 ): number {
-  const islands = chosen.flatMap((c) =>
-    chosenIslands(c, 0).map((island) => {
+  const islands = chosen.flatMap((chosen) =>
+    chosenIslands(chosen, 0).map((island) => {
       const { uv, faces } = island;
       const tile = tileOf(boxAround([uv]));
-      return { c, island, tile, slot: c.table.slots[faces[0]] };
+      return { c: chosen, island, tile, slot: chosen.table.slots[faces[0]] };
     }),
   );
   const tiles = new Map<number, Set<string>>();
   for (const { slot, tile } of islands) tiles.set(slot, (tiles.get(slot) ?? new Set()).add(tile.join()));
   const made = new Set<number>();
-  for (const { c, island, tile, slot } of islands) {
-    const to = writableUv(c.table, 0);
+  for (const { c: chosen, island, tile, slot } of islands) {
+    const to = writableUv(chosen.table, 0);
     const several = (tiles.get(slot)?.size ?? 0) > 1;
     const own = several ? slotFor(`${nameOf(slot)}_${tileNumber(tile[0], tile[1])}`, slot) : slot;
     if (several) made.add(own);
-    for (const f of island.faces) {
+    for (const face of island.faces) {
       if (several) {
-        c.table.slots[f] = own;
-        c.table.wroteSlots = true;
+        chosen.table.slots[face] = own;
+        chosen.table.wroteSlots = true;
       }
-      for (let i = f * 6; i < f * 6 + 6; i++) to[i] = withinTile(to[i], tile[i % 2]);
+      for (let i = face * 6; i < face * 6 + 6; i++) to[i] = withinTile(to[i], tile[i % 2]);
     }
   }
   return made.size;

@@ -49,8 +49,8 @@ export function writeFaceTable(
   table: FaceTable,
   material: (slot: number) => Material | null,
 ): WrittenPrimitive[] {
-  const kinds = table.parts.map((p) =>
-    [false, true].map((plain) => kindOf(p.primitive, plain, table.normals !== null)),
+  const kinds = table.parts.map((part) =>
+    [false, true].map((plain) => kindOf(part.primitive, plain, table.normals !== null)),
   );
   const order = new Map<string, Bucket>();
   const sets = table.uvs.flatMap((uv) => (uv ? [uv] : []));
@@ -64,33 +64,33 @@ export function writeFaceTable(
       // Morph targets stay with the vertices that they belong to.
       const apart = part.primitive.listTargets().length > 0 ? ` ${p}` : '';
       const name = `${table.slots[f]} ${kinds[p][table.plain[f]]}${apart}`;
-      let b = order.get(name);
-      if (!b) {
-        b = newBucket(material(table.slots[f]), table.plain[f] === 1);
-        order.set(name, b);
+      let bucket = order.get(name);
+      if (!bucket) {
+        bucket = newBucket(material(table.slots[f]), table.plain[f] === 1);
+        order.set(name, bucket);
       }
-      b.faces.push(f);
+      bucket.faces.push(f);
       for (let k = 0; k < 3; k++) {
         const corner = f * 3 + k;
         const vertex = table.indices[corner];
         // Vertices of one source vertex are chained; each has other UVs.
-        const head = b.heads.get(vertex) ?? -1;
+        const head = bucket.heads.get(vertex) ?? -1;
         let at = head;
-        while (at >= 0 && !alike(b.corners[at], corner)) at = b.next[at];
+        while (at >= 0 && !alike(bucket.corners[at], corner)) at = bucket.next[at];
         if (at < 0) {
-          at = b.rows.length;
-          b.heads.set(vertex, at);
-          b.next.push(head);
-          b.parts.push(p);
-          b.rows.push(part.indices[(f - table.starts[p]) * 3 + k]);
-          b.corners.push(corner);
+          at = bucket.rows.length;
+          bucket.heads.set(vertex, at);
+          bucket.next.push(head);
+          bucket.parts.push(p);
+          bucket.rows.push(part.indices[(f - table.starts[p]) * 3 + k]);
+          bucket.corners.push(corner);
         }
-        b.indices.push(at);
+        bucket.indices.push(at);
       }
     }
   });
-  const old = new Set(table.parts.map((p) => p.primitive));
-  const out = [...order.values()].map((b) => writeBucket(document, table, b));
+  const old = new Set(table.parts.map((part) => part.primitive));
+  const out = [...order.values()].map((bucket) => writeBucket(document, table, bucket));
   for (const p of old) {
     table.mesh.removePrimitive(p);
     p.dispose();
@@ -116,40 +116,42 @@ function kindOf(p: Primitive, plain: boolean, normals: boolean): string {
   return `${semantics.sort().join()} ${p.listExtensions().map((e) => e.extensionName)} ${JSON.stringify(p.getExtras())}`;
 }
 
-function writeBucket(document: Document, table: FaceTable, b: Bucket): WrittenPrimitive {
-  const source = table.parts[b.parts[0]].primitive;
-  const to = document.createPrimitive().setMaterial(b.material).setMode(Primitive.Mode.TRIANGLES);
+function writeBucket(document: Document, table: FaceTable, bucket: Bucket): WrittenPrimitive {
+  const source = table.parts[bucket.parts[0]].primitive;
+  const to = document.createPrimitive().setMaterial(bucket.material).setMode(Primitive.Mode.TRIANGLES);
   to.setName(source.getName());
   to.setExtras(source.getExtras());
   for (const e of source.listExtensions()) to.setExtension(e.extensionName, e);
   const tangents =
-    b.parts.every((p) => table.parts[p].primitive.getAttribute('TANGENT')) && !table.wroteUv.has(0) && !table.normals;
+    bucket.parts.every((part) => table.parts[part].primitive.getAttribute('TANGENT')) &&
+    !table.wroteUv.has(0) &&
+    !table.normals;
   for (const s of source.listSemantics())
     if (
       !s.startsWith('TEXCOORD_') &&
       (s !== 'NORMAL' || !table.normals) &&
       (s !== 'TANGENT' || tangents) &&
-      !(b.plain && s.startsWith('COLOR_'))
+      !(bucket.plain && s.startsWith('COLOR_'))
     )
       to.setAttribute(
         s,
-        rowsOf(document, b, (p) => table.parts[p].primitive.getAttribute(s)),
+        rowsOf(document, bucket, (p) => table.parts[p].primitive.getAttribute(s)),
       );
   table.uvs.forEach((uv, set) => {
-    const here = uv && (table.wroteUv.has(set) || b.parts.some((p) => table.parts[p].uvs[set]));
+    const here = uv && (table.wroteUv.has(set) || bucket.parts.some((part) => table.parts[part].uvs[set]));
     if (!uv || !here) return;
-    const values = new Float32Array(b.corners.length * 2);
-    b.corners.forEach((c, i) => {
-      values[2 * i] = uv[2 * c];
-      values[2 * i + 1] = uv[2 * c + 1];
+    const values = new Float32Array(bucket.corners.length * 2);
+    bucket.corners.forEach((corner, i) => {
+      values[2 * i] = uv[2 * corner];
+      values[2 * i + 1] = uv[2 * corner + 1];
     });
     to.setAttribute(`TEXCOORD_${set}`, floatAccessor(document, 'VEC2', values));
   });
   const { normals } = table;
   if (normals) {
-    const values = new Float32Array(b.corners.length * 3);
-    b.corners.forEach((c, i) => {
-      values.set(normals.subarray(3 * c, 3 * c + 3), 3 * i);
+    const values = new Float32Array(bucket.corners.length * 3);
+    bucket.corners.forEach((corner, i) => {
+      values.set(normals.subarray(3 * corner, 3 * corner + 3), 3 * i);
     });
     to.setAttribute('NORMAL', floatAccessor(document, 'VEC3', values));
   }
@@ -159,15 +161,17 @@ function writeBucket(document: Document, table: FaceTable, b: Bucket): WrittenPr
       if (s !== 'TANGENT' || tangents)
         copy.setAttribute(
           s,
-          rowsOf(document, b, (p) => (table.parts[p].primitive.listTargets()[t] as PrimitiveTarget).getAttribute(s)),
+          rowsOf(document, bucket, (p) =>
+            (table.parts[p].primitive.listTargets()[t] as PrimitiveTarget).getAttribute(s),
+          ),
         );
     to.addTarget(copy);
   });
-  to.setIndices(indexAccessor(document, Uint32Array.from(b.indices), b.rows.length));
+  to.setIndices(indexAccessor(document, Uint32Array.from(bucket.indices), bucket.rows.length));
   table.mesh.addPrimitive(to);
-  const part = new Uint32Array(b.faces.length);
-  const face = new Uint32Array(b.faces.length);
-  b.faces.forEach((f, i) => {
+  const part = new Uint32Array(bucket.faces.length);
+  const face = new Uint32Array(bucket.faces.length);
+  bucket.faces.forEach((f, i) => {
     let p = table.starts.length - 1;
     while (table.starts[p] > f) p--;
     part[i] = p;
@@ -177,13 +181,13 @@ function writeBucket(document: Document, table: FaceTable, b: Bucket): WrittenPr
 }
 
 /** Rows of accessors of one type, gathered from several parts. */
-function rowsOf(document: Document, b: Bucket, accessorOf: (part: number) => Accessor | null): Accessor {
-  const first = accessorOf(b.parts[0]) as Accessor;
+function rowsOf(document: Document, bucket: Bucket, accessorOf: (part: number) => Accessor | null): Accessor {
+  const first = accessorOf(bucket.parts[0]) as Accessor;
   const size = first.getElementSize();
   const like = first.getArray() as Float32Array;
-  const values = new (like.constructor as new (n: number) => Float32Array)(b.rows.length * size);
-  b.rows.forEach((row, i) => {
-    const from = accessorOf(b.parts[i])?.getArray();
+  const values = new (like.constructor as new (n: number) => Float32Array)(bucket.rows.length * size);
+  bucket.rows.forEach((row, i) => {
+    const from = accessorOf(bucket.parts[i])?.getArray();
     if (!from) return;
     for (let k = 0; k < size; k++) values[i * size + k] = from[row * size + k];
   });

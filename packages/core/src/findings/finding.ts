@@ -33,16 +33,16 @@ export interface Finding {
 }
 
 /** Largest saving first: draw calls, then memory, then vertices; faults before warnings before remarks where nothing is saved. */
-export function bySaving(a: Finding, b: Finding): number {
+export function bySaving(finding: Finding, b: Finding): number {
   const rank = { fault: 0, warning: 1, info: 2 };
   return (
-    Number(b.severity === 'fault') - Number(a.severity === 'fault') ||
-    (b.saves.drawCalls ?? 0) - (a.saves.drawCalls ?? 0) ||
-    (b.saves.bytes ?? 0) - (a.saves.bytes ?? 0) ||
-    (b.saves.triangles ?? 0) - (a.saves.triangles ?? 0) ||
-    (b.saves.vertices ?? 0) - (a.saves.vertices ?? 0) ||
-    rank[a.severity] - rank[b.severity] ||
-    (a.code < b.code ? -1 : a.code > b.code ? 1 : 0)
+    Number(b.severity === 'fault') - Number(finding.severity === 'fault') ||
+    (b.saves.drawCalls ?? 0) - (finding.saves.drawCalls ?? 0) ||
+    (b.saves.bytes ?? 0) - (finding.saves.bytes ?? 0) ||
+    (b.saves.triangles ?? 0) - (finding.saves.triangles ?? 0) ||
+    (b.saves.vertices ?? 0) - (finding.saves.vertices ?? 0) ||
+    rank[finding.severity] - rank[b.severity] ||
+    (finding.code < b.code ? -1 : finding.code > b.code ? 1 : 0)
   );
 }
 
@@ -53,6 +53,6 @@ export function several(names: string[], one: string, many: string): string {
 
 /** The first few names, and how many more. */
 export function few(names: string[], most = 3): string {
-  const shown = names.slice(0, most).map((n) => `"${n}"`);
+  const shown = names.slice(0, most).map((name) => `"${name}"`);
   return names.length > most ? `${shown.join(', ')} and ${names.length - most} more` : shown.join(', ');
 }

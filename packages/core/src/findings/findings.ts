@@ -66,38 +66,38 @@ export const FINDING_CODES = [
 /**
  * All that can be seen before a bake, largest saving first. Pure and quick, so that a changed budget or name shows at once.
  */
-export function surveyFindings(s: SurveyFacts, d: Read<'findings'>): Finding[] {
-  const { format, density } = d.budget;
+export function surveyFindings(facts: SurveyFacts, read: Read<'findings'>): Finding[] {
+  const { format, density } = read.budget;
   return [
-    ...unreadFiles(s),
-    ...oddScale(s),
-    ...duplicateTextures(s, format),
-    ...textureSizes(s, format, density),
-    ...unevenSizes(s),
-    ...unusedChannels(s, format),
-    ...emptyArea(s, format),
-    ...wrongReading(s),
-    ...strayTextures(s),
-    ...duplicateMaterials(s),
-    ...spareDrawCalls(s),
-    ...blendedSlots(s),
-    ...densityFindings(s, density),
-    ...oddFaces(s),
-    ...oddNormals(s),
-    ...duplicateMeshes(s),
-    ...heavyOutliers(s, d.budget.triangles),
-    ...uvFindings(s),
-    ...nameClashes(s),
-    ...requiredNames(s, d.requiredNames),
+    ...unreadFiles(facts),
+    ...oddScale(facts),
+    ...duplicateTextures(facts, format),
+    ...textureSizes(facts, format, density),
+    ...unevenSizes(facts),
+    ...unusedChannels(facts, format),
+    ...emptyArea(facts, format),
+    ...wrongReading(facts),
+    ...strayTextures(facts),
+    ...duplicateMaterials(facts),
+    ...spareDrawCalls(facts),
+    ...blendedSlots(facts),
+    ...densityFindings(facts, density),
+    ...oddFaces(facts),
+    ...oddNormals(facts),
+    ...duplicateMeshes(facts),
+    ...heavyOutliers(facts, read.budget.triangles),
+    ...uvFindings(facts),
+    ...nameClashes(facts),
+    ...requiredNames(facts, read.requiredNames),
   ].sort(bySaving);
 }
 
-function unreadFiles(s: SurveyFacts): Finding[] {
-  return s.errors.map((e) => ({
+function unreadFiles(facts: SurveyFacts): Finding[] {
+  return facts.errors.map((error) => ({
     code: 'not-read',
     severity: 'fault',
-    subject: e.path,
-    message: `${e.path}: ${e.message}`,
+    subject: error.path,
+    message: `${error.path}: ${error.message}`,
     saves: {},
     objects: {},
     action: { do: 'go', label: 'See the files', to: 'files' },
@@ -105,21 +105,21 @@ function unreadFiles(s: SurveyFacts): Finding[] {
 }
 
 /** Models of a size that no prop or place has: most likely the wrong unit. */
-function oddScale(s: SurveyFacts): Finding[] {
-  return s.models.flatMap((m, i): Finding[] => {
-    if (m.span === 0 || (m.span >= 0.005 && m.span <= 2000)) return [];
+function oddScale(facts: SurveyFacts): Finding[] {
+  return facts.models.flatMap((model, i): Finding[] => {
+    if (model.span === 0 || (model.span >= 0.005 && model.span <= 2000)) return [];
     return [
       {
         code: 'odd-scale',
         severity: 'warning',
-        subject: m.path,
-        message: `${m.path} is ${m.span >= 1 ? `${Math.round(m.span)} m` : `${(m.span * 1000).toFixed(3)} mm`} across; is the unit right? Density depends on it`,
+        subject: model.path,
+        message: `${model.path} is ${model.span >= 1 ? `${Math.round(model.span)} m` : `${(model.span * 1000).toFixed(3)} mm`} across; is the unit right? Density depends on it`,
         saves: {},
         objects: { models: [i] },
         action: {
           do: 'go',
-          label: m.format === 'gltf' ? 'See it' : 'Choose the unit',
-          to: m.format === 'gltf' ? 'files' : 'reading',
+          label: model.format === 'gltf' ? 'See it' : 'Choose the unit',
+          to: model.format === 'gltf' ? 'files' : 'reading',
         },
       },
     ];

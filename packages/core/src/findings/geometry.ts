@@ -9,68 +9,68 @@ interface Placed {
   part: PartFacts;
 }
 
-const placed = (s: SurveyFacts): Placed[] =>
-  s.slots.flatMap((slot, i) => slot.parts.map((part) => ({ model: slot.model, slot: i, part })));
+const placed = (facts: SurveyFacts): Placed[] =>
+  facts.slots.flatMap((slot, i) => slot.parts.map((part) => ({ model: slot.model, slot: i, part })));
 
 /** One finding a model for something counted on its parts. */
 function byModel(
-  s: SurveyFacts,
+  facts: SurveyFacts,
   counted: (p: PartFacts) => number,
   make: (model: number, n: number, parts: Placed[]) => Omit<Finding, 'objects'>,
 ): Finding[] {
-  const hit = placed(s).filter((p) => counted(p.part) > 0);
-  return [...groupBy(hit, (p) => p.model)].map(([model, parts]) => ({
+  const hit = placed(facts).filter((placed) => counted(placed.part) > 0);
+  return [...groupBy(hit, (placed) => placed.model)].map(([model, parts]) => ({
     ...make(
       model,
-      parts.reduce((n, p) => n + counted(p.part), 0),
+      parts.reduce((sum, part) => sum + counted(part.part), 0),
       parts,
     ),
     objects: {
       models: [model],
-      slots: [...new Set(parts.map((p) => p.slot))],
-      parts: parts.map((p): [number, number] => [model, p.part.part]),
+      slots: [...new Set(parts.map((part) => part.slot))],
+      parts: parts.map((part): [number, number] => [model, part.part.part]),
     },
   }));
 }
 
-const names = (parts: Placed[]) => few([...new Set(parts.map((p) => p.part.name))]);
+const names = (parts: Placed[]) => few([...new Set(parts.map((part) => part.part.name))]);
 
 /** Faces that should not be there, or that nobody gave a material. */
-export function oddFaces(s: SurveyFacts): Finding[] {
+export function oddFaces(facts: SurveyFacts): Finding[] {
   const drop = { do: 'repair', label: 'Leave them out', repairs: { dropFaces: true } } as const;
   return [
     ...byModel(
-      s,
+      facts,
       (p) => (p.assigned ? 0 : p.own),
       (m, n, parts) => ({
         code: 'unassigned-faces',
         severity: 'warning',
-        subject: s.models[m].path,
-        message: `${n} faces of ${s.models[m].path} have no material (${names(parts)})`,
+        subject: facts.models[m].path,
+        message: `${n} faces of ${facts.models[m].path} have no material (${names(parts)})`,
         saves: {},
         action: { do: 'go', label: 'See them', to: 'files' },
       }),
     ),
     ...byModel(
-      s,
+      facts,
       (p) => p.degenerate,
       (m, n, parts) => ({
         code: 'degenerate-faces',
         severity: 'info',
-        subject: s.models[m].path,
-        message: `${n} faces of ${s.models[m].path} have no area (${names(parts)})`,
+        subject: facts.models[m].path,
+        message: `${n} faces of ${facts.models[m].path} have no area (${names(parts)})`,
         saves: { triangles: n },
         action: drop,
       }),
     ),
     ...byModel(
-      s,
+      facts,
       (p) => p.duplicate,
       (m, n, parts) => ({
         code: 'duplicate-faces',
         severity: 'warning',
-        subject: s.models[m].path,
-        message: `${n} faces of ${s.models[m].path} lie on others with the same corners (${names(parts)}): they flicker`,
+        subject: facts.models[m].path,
+        message: `${n} faces of ${facts.models[m].path} lie on others with the same corners (${names(parts)}): they flicker`,
         saves: { triangles: n },
         action: drop,
       }),
@@ -79,41 +79,41 @@ export function oddFaces(s: SurveyFacts): Finding[] {
 }
 
 /** Normals that look wrong, or split vertices for nothing. */
-export function oddNormals(s: SurveyFacts): Finding[] {
-  const slotNames = (parts: Placed[]) => [...new Set(parts.map((p) => s.slots[p.slot].name))];
+export function oddNormals(facts: SurveyFacts): Finding[] {
+  const slotNames = (parts: Placed[]) => [...new Set(parts.map((part) => facts.slots[part.slot].name))];
   return [
     ...byModel(
-      s,
+      facts,
       (p) => p.steepSmooth,
       (m, n, parts) => ({
         code: 'steep-smooth-edge',
         severity: 'info',
-        subject: s.models[m].path,
-        message: `${n} edges of ${s.models[m].path} turn 80° or more under one smooth normal (${names(parts)})`,
+        subject: facts.models[m].path,
+        message: `${n} edges of ${facts.models[m].path} turn 80° or more under one smooth normal (${names(parts)})`,
         saves: {},
         action: { do: 'repair', label: 'Harden at UV borders', repairs: { harden: slotNames(parts) } },
       }),
     ),
     ...byModel(
-      s,
+      facts,
       (p) => p.unsplitHard,
       (m, n, parts) => ({
         code: 'unsplit-hard-edge',
         severity: 'info',
-        subject: s.models[m].path,
-        message: `${n} hard edges of ${s.models[m].path} are not split in the UVs (${names(parts)}): a normal bake shows them`,
+        subject: facts.models[m].path,
+        message: `${n} hard edges of ${facts.models[m].path} are not split in the UVs (${names(parts)}): a normal bake shows them`,
         saves: {},
         action: { do: 'repair', label: 'Harden at UV borders', repairs: { harden: slotNames(parts) } },
       }),
     ),
     ...byModel(
-      s,
+      facts,
       (p) => (p.needless > p.gpuVertices * 0.01 ? p.needless : 0),
       (m, n, parts) => ({
         code: 'needless-splits',
         severity: 'info',
-        subject: s.models[m].path,
-        message: `${n} vertices of ${s.models[m].path} differ from others only by a normal turned less than 1° (${names(parts)})`,
+        subject: facts.models[m].path,
+        message: `${n} vertices of ${facts.models[m].path} differ from others only by a normal turned less than 1° (${names(parts)})`,
         saves: { vertices: n },
         action: { do: 'repair', label: 'Weld them', repairs: { weldNormals: true } },
       }),
@@ -122,33 +122,35 @@ export function oddNormals(s: SurveyFacts): Finding[] {
 }
 
 /** One mesh stored again under another name. */
-export function duplicateMeshes(s: SurveyFacts): Finding[] {
-  const meshes = [...groupBy(placed(s), (p) => `${p.model} ${p.part.mesh}`).values()].map((parts) => ({
-    model: parts[0].model,
-    mesh: parts[0].part.mesh,
-    parts,
-    content: parts
-      .sort((a, b) => a.part.part - b.part.part)
-      .map((p) => `${p.part.content} ${s.slots[p.slot].look}`)
-      .join('|'),
-  }));
+export function duplicateMeshes(facts: SurveyFacts): Finding[] {
+  const meshes = [...groupBy(placed(facts), (placed) => `${placed.model} ${placed.part.mesh}`).values()].map(
+    (parts) => ({
+      model: parts[0].model,
+      mesh: parts[0].part.mesh,
+      parts,
+      content: parts
+        .sort((a, b) => a.part.part - b.part.part)
+        .map((part) => `${part.part.content} ${facts.slots[part.slot].look}`)
+        .join('|'),
+    }),
+  );
   return [...groupBy(meshes, (m) => m.content).values()].flatMap((group): Finding[] => {
     if (group.length < 2) return [];
     const inOne = groupBy(group, (g) => g.model);
     const sameFile = [...inOne.values()].some((g) => g.length > 1);
-    const called = group.map((g) => s.models[g.model].meshes[g.mesh] ?? `mesh ${g.mesh}`);
-    const vertices = (group.length - 1) * group[0].parts.reduce((n, p) => n + p.part.gpuVertices, 0);
+    const called = group.map((g) => facts.models[g.model].meshes[g.mesh] ?? `mesh ${g.mesh}`);
+    const vertices = (group.length - 1) * group[0].parts.reduce((sum, part) => sum + part.part.gpuVertices, 0);
     return [
       {
         code: 'duplicate-mesh',
         severity: 'warning',
         subject: called[0],
-        message: `${group.length} meshes have the same contents: ${few([...new Set(called)].length > 1 ? called : group.map((g) => s.models[g.model].path))}`,
+        message: `${group.length} meshes have the same contents: ${few([...new Set(called)].length > 1 ? called : group.map((g) => facts.models[g.model].path))}`,
         saves: { vertices },
         objects: {
           models: [...inOne.keys()],
-          slots: [...new Set(group.flatMap((g) => g.parts.map((p) => p.slot)))],
-          parts: group.flatMap((g) => g.parts.map((p): [number, number] => [p.model, p.part.part])),
+          slots: [...new Set(group.flatMap((g) => g.parts.map((part) => part.slot)))],
+          parts: group.flatMap((g) => g.parts.map((part): [number, number] => [part.model, part.part.part])),
         },
         action: sameFile
           ? { do: 'repair', label: 'Make instances', repairs: { makeInstances: true } }
@@ -163,14 +165,14 @@ export function duplicateMeshes(s: SurveyFacts): Finding[] {
  * all else, or, without a budget, no more than all else together.
  * @param limit triangles of the budget
  */
-export function heavyOutliers(s: SurveyFacts, limit: number | null): Finding[] {
-  const all = placed(s);
-  const drawn = all.map((p) => p.part.triangles).sort((a, b) => a - b);
+export function heavyOutliers(facts: SurveyFacts, limit: number | null): Finding[] {
+  const all = placed(facts);
+  const drawn = all.map((placed) => placed.part.triangles).sort((a, b) => a - b);
   if (drawn.length < 4) return [];
-  const total = drawn.reduce((a, b) => a + b, 0);
+  const total = drawn.reduce((sum, b) => sum + b, 0);
   const median = Math.max(1, drawn[drawn.length >> 1]);
-  return all.flatMap((p): Finding[] => {
-    const { triangles, own, copies, name } = p.part;
+  return all.flatMap((placed): Finding[] => {
+    const { triangles, own, copies, name } = placed.part;
     if (triangles < 10_000 || triangles < 20 * median || triangles < 0.2 * total) return [];
     const rest = total - triangles;
     const room = limit !== null && limit > rest ? limit - rest : rest;
@@ -180,9 +182,9 @@ export function heavyOutliers(s: SurveyFacts, limit: number | null): Finding[] {
         code: 'heavy-outlier',
         severity: 'warning',
         subject: name,
-        message: `"${name}" of ${s.models[p.model].path} draws ${own} triangles${copies > 1 ? ` × ${copies} copies` : ''}: ${Math.round((100 * triangles) / total)} % of all`,
+        message: `"${name}" of ${facts.models[placed.model].path} draws ${own} triangles${copies > 1 ? ` × ${copies} copies` : ''}: ${Math.round((100 * triangles) / total)} % of all`,
         saves: { triangles: (own - to) * copies },
-        objects: { models: [p.model], slots: [p.slot], parts: [[p.model, p.part.part]] },
+        objects: { models: [placed.model], slots: [placed.slot], parts: [[placed.model, placed.part.part]] },
         action: { do: 'repair', label: `Reduce it to ${to} triangles`, repairs: { reduce: { [name]: to } } },
       },
     ];

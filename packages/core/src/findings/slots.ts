@@ -6,37 +6,37 @@ import { mergedDuplicates } from './uvs.ts';
 const indices = (n: number) => Array.from({ length: n }, (_, i) => i);
 
 /** Materials that are the same, or the same but for numbers. */
-export function duplicateMaterials(s: SurveyFacts): Finding[] {
+export function duplicateMaterials(facts: SurveyFacts): Finding[] {
   const out: Finding[] = [];
-  const byLook = groupBy(indices(s.slots.length), (i) => s.slots[i].look);
+  const byLook = groupBy(indices(facts.slots.length), (i) => facts.slots[i].look);
   const duplicates = [...byLook.values()].filter((g) => g.length > 1);
   for (const group of duplicates) {
-    const names = [...new Set(group.map((i) => s.slots[i].name))];
+    const names = [...new Set(group.map((i) => facts.slots[i].name))];
     // Inside one model two slots of one look are draw calls for nothing.
-    const saved = [...groupBy(group, (i) => s.slots[i].model).values()].reduce((n, g) => n + g.length - 1, 0);
+    const saved = [...groupBy(group, (i) => facts.slots[i].model).values()].reduce((sum, g) => sum + g.length - 1, 0);
     out.push({
       code: 'twin-materials',
       severity: 'info',
       subject: names[0],
       message: `${group.length} slots look exactly alike: ${few(names)}`,
       saves: saved > 0 ? { drawCalls: saved } : {},
-      objects: { slots: group, models: [...new Set(group.map((i) => s.slots[i].model))] },
+      objects: { slots: group, models: [...new Set(group.map((i) => facts.slots[i].model))] },
       action: { do: 'repair', label: 'Share one copy', repairs: { shareTwins: true } },
     });
   }
   const firstOfLook = [...byLook.values()].map((g) => g[0]);
-  for (const group of groupBy(firstOfLook, (i) => s.slots[i].apartFromFactors).values()) {
+  for (const group of groupBy(firstOfLook, (i) => facts.slots[i].apartFromFactors).values()) {
     if (group.length < 2) continue;
-    const all = group.flatMap((i) => byLook.get(s.slots[i].look) ?? []);
-    const names = [...new Set(all.map((i) => s.slots[i].name))];
-    const plain = Object.keys(s.slots[group[0]].images).length === 0;
+    const all = group.flatMap((i) => byLook.get(facts.slots[i].look) ?? []);
+    const names = [...new Set(all.map((i) => facts.slots[i].name))];
+    const plain = Object.keys(facts.slots[group[0]].images).length === 0;
     out.push({
       code: 'factor-materials',
       severity: 'info',
       subject: names[0],
       message: `${group.length} materials differ only by ${plain ? 'plain colours and values' : 'factors'}: ${few(names)}; as swatches of one sheet they are one material`,
-      saves: { drawCalls: mergedCalls(s, all) },
-      objects: { slots: all, models: [...new Set(all.map((i) => s.slots[i].model))] },
+      saves: { drawCalls: mergedCalls(facts, all) },
+      objects: { slots: all, models: [...new Set(all.map((i) => facts.slots[i].model))] },
       action: { do: 'route-together', label: 'Route these to one palette sheet', slots: names },
     });
   }
@@ -44,30 +44,30 @@ export function duplicateMaterials(s: SurveyFacts): Finding[] {
 }
 
 /** Draw calls that go when slots of one class become one slot in every model, with parts joined where nothing stands against it. */
-function mergedCalls(s: SurveyFacts, slots: number[]): number {
+function mergedCalls(facts: SurveyFacts, slots: number[]): number {
   let saved = 0;
-  for (const group of groupBy(slots, (i) => `${s.slots[i].model} ${s.slots[i].classKey}`).values()) {
-    const parts = group.flatMap((i) => s.slots[i].parts);
-    const joinable = parts.filter((p) => p.joinable && !p.apart && p.drawCalls === 1);
+  for (const group of groupBy(slots, (i) => `${facts.slots[i].model} ${facts.slots[i].classKey}`).values()) {
+    const parts = group.flatMap((i) => facts.slots[i].parts);
+    const joinable = parts.filter((part) => part.joinable && !part.apart && part.drawCalls === 1);
     saved += Math.max(0, joinable.length - 1);
   }
   return saved;
 }
 
 /** Draw calls that need not be: slots that could be one, parts that could be joined. */
-export function spareDrawCalls(s: SurveyFacts): Finding[] {
+export function spareDrawCalls(facts: SurveyFacts): Finding[] {
   const out: Finding[] = [];
-  s.models.forEach((m, at) => {
-    const own = s.slots.flatMap((slot, i) => (slot.model === at ? [i] : []));
-    const free = own.filter((i) => !s.slots[i].obstacle);
-    for (const group of groupBy(free, (i) => s.slots[i].classKey).values()) {
-      const saved = mergedCalls(s, group);
+  facts.models.forEach((model, at) => {
+    const own = facts.slots.flatMap((slot, i) => (slot.model === at ? [i] : []));
+    const free = own.filter((i) => !facts.slots[i].obstacle);
+    for (const group of groupBy(free, (i) => facts.slots[i].classKey).values()) {
+      const saved = mergedCalls(facts, group);
       if (group.length < 2 || saved === 0) continue;
       out.push({
         code: 'mergeable-slots',
         severity: 'warning',
-        subject: m.path,
-        message: `${group.length} slots of ${m.path} could be one: ${few(group.map((i) => s.slots[i].name))}`,
+        subject: model.path,
+        message: `${group.length} slots of ${model.path} could be one: ${few(group.map((i) => facts.slots[i].name))}`,
         saves: { drawCalls: saved },
         objects: { models: [at], slots: group },
         action: { do: 'go', label: 'Merge them on a sheet', to: 'plan' },
@@ -76,7 +76,7 @@ export function spareDrawCalls(s: SurveyFacts): Finding[] {
     let joined = 0;
     const slots: number[] = [];
     for (const i of own) {
-      const parts = s.slots[i].parts.filter((p) => p.joinable && !p.apart && p.drawCalls === 1);
+      const parts = facts.slots[i].parts.filter((part) => part.joinable && !part.apart && part.drawCalls === 1);
       if (parts.length < 2) continue;
       joined += parts.length - 1;
       slots.push(i);
@@ -85,8 +85,8 @@ export function spareDrawCalls(s: SurveyFacts): Finding[] {
       out.push({
         code: 'joinable-parts',
         severity: 'info',
-        subject: m.path,
-        message: `parts of ${m.path} share slots (${few(slots.map((i) => s.slots[i].name))}) and nothing moves or names them apart`,
+        subject: model.path,
+        message: `parts of ${model.path} share slots (${few(slots.map((i) => facts.slots[i].name))}) and nothing moves or names them apart`,
         saves: { drawCalls: joined },
         objects: { models: [at], slots },
         action: { do: 'join', label: 'Join parts that share a slot' },
@@ -96,13 +96,13 @@ export function spareDrawCalls(s: SurveyFacts): Finding[] {
 }
 
 /** Blending that costs and shows nothing, and all that blends. */
-export function blendedSlots(s: SurveyFacts): Finding[] {
-  const byKey = new Map(s.pictures.map((p) => [p.key, p]));
-  return s.slots.flatMap((slot, i): Finding[] => {
+export function blendedSlots(facts: SurveyFacts): Finding[] {
+  const byKey = new Map(facts.pictures.map((picture) => [picture.key, picture]));
+  return facts.slots.flatMap((slot, i): Finding[] => {
     if (slot.alphaMode !== 'BLEND') return [];
     const picture = slot.images.baseColor ? byKey.get(slot.images.baseColor) : undefined;
     const least = slot.alphaFactor * (picture?.min[3] ?? 1);
-    const colours = slot.parts.some((p) => p.colours);
+    const colours = slot.parts.some((part) => part.colours);
     if (least >= 1 - 1 / 255 && !colours)
       return [
         {
@@ -134,12 +134,12 @@ function area(m2: number): string {
 }
 
 /** Density that is far from the target, or far from that of its neighbours. */
-export function densityFindings(s: SurveyFacts, target: number | null): Finding[] {
-  return mergedDuplicates(s, densityPerSlot(s, target));
+export function densityFindings(facts: SurveyFacts, target: number | null): Finding[] {
+  return mergedDuplicates(facts, densityPerSlot(facts, target));
 }
 
-function densityPerSlot(s: SurveyFacts, target: number | null): Finding[] {
-  return s.slots.flatMap((slot, i): Finding[] => {
+function densityPerSlot(facts: SurveyFacts, target: number | null): Finding[] {
+  return facts.slots.flatMap((slot, i): Finding[] => {
     const out: Finding[] = [];
     if (target !== null && slot.density && slot.density.median < target / 2)
       out.push({

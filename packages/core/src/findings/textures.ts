@@ -4,8 +4,8 @@ import { type TextureFormat, textureBytes } from '../survey/texture-memory.ts';
 import { type Finding, few, several } from './finding.ts';
 
 /** Slots that read a picture, by position. */
-function readersOf(s: SurveyFacts, key: string): number[] {
-  return s.slots.flatMap((slot, i) => (Object.values(slot.images).includes(key) ? [i] : []));
+function readersOf(facts: SurveyFacts, key: string): number[] {
+  return facts.slots.flatMap((slot, i) => (Object.values(slot.images).includes(key) ? [i] : []));
 }
 
 function size(p: { width: number; height: number }): string {
@@ -13,34 +13,38 @@ function size(p: { width: number; height: number }): string {
 }
 
 /** A picture at a smaller longest side, its shape kept. */
-function shrunk(p: PictureFacts, side: number): { width: number; height: number } {
-  const k = Math.min(1, side / Math.max(p.width, p.height));
-  return { width: Math.max(1, Math.round(p.width * k)), height: Math.max(1, Math.round(p.height * k)) };
+function shrunk(facts: PictureFacts, side: number): { width: number; height: number } {
+  const k = Math.min(1, side / Math.max(facts.width, facts.height));
+  return { width: Math.max(1, Math.round(facts.width * k)), height: Math.max(1, Math.round(facts.height * k)) };
 }
 
 const isPower = (v: number) => (v & (v - 1)) === 0;
 
 /** Copies of one texture, and textures that hardly differ. */
-export function duplicateTextures(s: SurveyFacts, format: TextureFormat): Finding[] {
+export function duplicateTextures(facts: SurveyFacts, format: TextureFormat): Finding[] {
   const out: Finding[] = [];
-  for (const p of s.pictures) {
-    if (p.copies < 2) continue;
+  for (const picture of facts.pictures) {
+    if (picture.copies < 2) continue;
     out.push({
       code: 'twin-textures',
       severity: 'warning',
-      subject: p.name,
-      message: `${p.copies} copies of "${p.name}" (${size(p)}) in ${p.models} model${p.models === 1 ? '' : 's'} hold the same pixels`,
-      saves: { bytes: p.bytes[format] * (p.copies - 1) },
-      objects: { pictures: [p.key], models: [...new Set(p.places.map((x) => x.model))], slots: readersOf(s, p.key) },
+      subject: picture.name,
+      message: `${picture.copies} copies of "${picture.name}" (${size(picture)}) in ${picture.models} model${picture.models === 1 ? '' : 's'} hold the same pixels`,
+      saves: { bytes: picture.bytes[format] * (picture.copies - 1) },
+      objects: {
+        pictures: [picture.key],
+        models: [...new Set(picture.places.map((x) => x.model))],
+        slots: readersOf(facts, picture.key),
+      },
       action: { do: 'repair', label: 'Share one copy', repairs: { shareTwins: true } },
     });
   }
-  const byKey = new Map(s.pictures.map((p) => [p.key, p]));
+  const byKey = new Map(facts.pictures.map((picture) => [picture.key, picture]));
   // Each picture goes to one other at most, and one that goes takes nobody in.
   const gone = new Set<string>();
   const host = new Set<string>();
-  for (const n of s.nearTwins) {
-    const [a, b] = [byKey.get(n.a), byKey.get(n.b)];
+  for (const nearTwin of facts.nearTwins) {
+    const [a, b] = [byKey.get(nearTwin.a), byKey.get(nearTwin.b)];
     if (!a || !b) continue;
     // The sharper one stays.
     const [stays, goes] = a.width * a.height >= b.width * b.height ? [a, b] : [b, a];
@@ -52,9 +56,12 @@ export function duplicateTextures(s: SurveyFacts, format: TextureFormat): Findin
       code: 'near-twin-textures',
       severity: 'info',
       subject: goes.name,
-      message: `"${goes.name}" (${size(goes)}) is nearly "${stays.name}" (${size(stays)}): mean difference ${n.mean.toFixed(1)}${unit}, worst block ${n.worst.toFixed(1)}${unit}`,
+      message: `"${goes.name}" (${size(goes)}) is nearly "${stays.name}" (${size(stays)}): mean difference ${nearTwin.mean.toFixed(1)}${unit}, worst block ${nearTwin.worst.toFixed(1)}${unit}`,
       saves: { bytes: goes.bytes[format] * goes.copies },
-      objects: { pictures: [goes.key, stays.key], slots: [...readersOf(s, goes.key), ...readersOf(s, stays.key)] },
+      objects: {
+        pictures: [goes.key, stays.key],
+        slots: [...readersOf(facts, goes.key), ...readersOf(facts, stays.key)],
+      },
       action: { do: 'repair', label: 'Share one copy', repairs: { shareNear: { [goes.key]: stays.key } } },
     });
   }
@@ -62,54 +69,54 @@ export function duplicateTextures(s: SurveyFacts, format: TextureFormat): Findin
 }
 
 /** Pictures that are larger than what they show, or of awkward sizes. */
-export function textureSizes(s: SurveyFacts, format: TextureFormat, target: number | null): Finding[] {
+export function textureSizes(facts: SurveyFacts, format: TextureFormat, target: number | null): Finding[] {
   const out: Finding[] = [];
-  for (const p of s.pictures) {
-    const slots = readersOf(s, p.key);
-    const longest = Math.max(p.width, p.height);
-    if (p.nearlyFlat) {
+  for (const picture of facts.pictures) {
+    const slots = readersOf(facts, picture.key);
+    const longest = Math.max(picture.width, picture.height);
+    if (picture.nearlyFlat) {
       out.push({
         code: 'flat-texture',
         severity: 'warning',
-        subject: p.name,
-        message: `"${p.name}" (${size(p)}) is one flat ${p.colour ? 'colour' : 'value'}: a factor of the material says the same`,
-        saves: { bytes: p.bytes[format] * p.copies },
-        objects: { pictures: [p.key], slots },
-        action: { do: 'repair', label: 'Use a plain value', repairs: { flatToFactor: [p.key] } },
+        subject: picture.name,
+        message: `"${picture.name}" (${size(picture)}) is one flat ${picture.colour ? 'colour' : 'value'}: a factor of the material says the same`,
+        saves: { bytes: picture.bytes[format] * picture.copies },
+        objects: { pictures: [picture.key], slots },
+        action: { do: 'repair', label: 'Use a plain value', repairs: { flatToFactor: [picture.key] } },
       });
       continue;
     }
     // What it has, and what the density that is wanted can show of it; the smaller of the two is the suggestion.
-    const wanted = wantedSide(s, p, slots, target);
-    const useful = powerAtLeast(p.usefulSide);
+    const wanted = wantedSide(facts, picture, slots, target);
+    const useful = powerAtLeast(picture.usefulSide);
     const suggestion = Math.min(useful, wanted ?? Number.POSITIVE_INFINITY);
     if (suggestion <= longest / 2) {
-      const small = shrunk(p, suggestion);
+      const small = shrunk(picture, suggestion);
       const byTarget = wanted !== null && wanted < useful;
       out.push({
         code: byTarget ? 'over-density' : 'oversized-texture',
         severity: 'warning',
-        subject: p.name,
+        subject: picture.name,
         message: byTarget
-          ? `"${p.name}" (${size(p)}) is sharper than the ${target} px/m that are wanted: ${size(small)} would do`
-          : `"${p.name}" is stored at ${size(p)}, but shows no more than ${size(small)} would`,
-        saves: { bytes: (p.bytes[format] - textureBytes(small.width, small.height)[format]) * p.copies },
-        objects: { pictures: [p.key], slots },
-        action: { do: 'repair', label: `Store at ${suggestion}`, repairs: { storeAt: { [p.key]: suggestion } } },
+          ? `"${picture.name}" (${size(picture)}) is sharper than the ${target} px/m that are wanted: ${size(small)} would do`
+          : `"${picture.name}" is stored at ${size(picture)}, but shows no more than ${size(small)} would`,
+        saves: { bytes: (picture.bytes[format] - textureBytes(small.width, small.height)[format]) * picture.copies },
+        objects: { pictures: [picture.key], slots },
+        action: { do: 'repair', label: `Store at ${suggestion}`, repairs: { storeAt: { [picture.key]: suggestion } } },
       });
     }
-    if (!isPower(p.width) || !isPower(p.height)) {
+    if (!isPower(picture.width) || !isPower(picture.height)) {
       const side = 2 ** Math.floor(Math.log2(longest));
       out.push({
         code: 'odd-size',
-        severity: p.width % 4 || p.height % 4 ? 'warning' : 'info',
-        subject: p.name,
-        message: `"${p.name}" is ${size(p)}, not a power of two${p.width % 4 || p.height % 4 ? ' nor a multiple of 4: block compression pads it' : ': its mips are uneven'}`,
+        severity: picture.width % 4 || picture.height % 4 ? 'warning' : 'info',
+        subject: picture.name,
+        message: `"${picture.name}" is ${size(picture)}, not a power of two${picture.width % 4 || picture.height % 4 ? ' nor a multiple of 4: block compression pads it' : ': its mips are uneven'}`,
         saves: {},
-        objects: { pictures: [p.key], slots },
+        objects: { pictures: [picture.key], slots },
         action:
-          p.width === p.height
-            ? { do: 'repair', label: `Store at ${side}`, repairs: { storeAt: { [p.key]: side } } }
+          picture.width === picture.height
+            ? { do: 'repair', label: `Store at ${side}`, repairs: { storeAt: { [picture.key]: side } } }
             : { do: 'go', label: 'Bake it onto a sheet', to: 'plan' },
       });
     }
@@ -120,11 +127,11 @@ export function textureSizes(s: SurveyFacts, format: TextureFormat, target: numb
 const powerAtLeast = (v: number) => 2 ** Math.ceil(Math.log2(Math.max(1, v)));
 
 /** Longest side at which its sharpest slot just has the wanted density; null without a target or a density. */
-function wantedSide(s: SurveyFacts, p: PictureFacts, slots: number[], target: number | null): number | null {
+function wantedSide(facts: SurveyFacts, p: PictureFacts, slots: number[], target: number | null): number | null {
   if (target === null) return null;
   let sharpest = Number.POSITIVE_INFINITY;
   for (const i of slots) {
-    const d = s.slots[i].density;
+    const d = facts.slots[i].density;
     if (!d) return null;
     // The 5 % lowest must still have it.
     sharpest = Math.min(sharpest, d.p5);
@@ -134,10 +141,10 @@ function wantedSide(s: SurveyFacts, p: PictureFacts, slots: number[], target: nu
 }
 
 /** Maps of one material whose sizes do not go together. */
-export function unevenSizes(s: SurveyFacts): Finding[] {
-  const byKey = new Map(s.pictures.map((p) => [p.key, p]));
+export function unevenSizes(facts: SurveyFacts): Finding[] {
+  const byKey = new Map(facts.pictures.map((picture) => [picture.key, picture]));
   const seen = new Set<string>();
-  return s.slots.flatMap((slot, i): Finding[] => {
+  return facts.slots.flatMap((slot, i): Finding[] => {
     if (seen.has(slot.look)) return [];
     seen.add(slot.look);
     const maps = Object.entries(slot.images).flatMap(([channel, key]) => {
@@ -145,8 +152,8 @@ export function unevenSizes(s: SurveyFacts): Finding[] {
       return p && !p.nearlyFlat ? [{ channel, p, side: Math.max(p.width, p.height) }] : [];
     });
     if (maps.length < 2) return [];
-    const large = maps.reduce((a, b) => (b.side > a.side ? b : a));
-    const small = maps.reduce((a, b) => (b.side < a.side ? b : a));
+    const large = maps.reduce((a, map) => (map.side > a.side ? map : a));
+    const small = maps.reduce((a, map) => (map.side < a.side ? map : a));
     if (large.side < small.side * 4) return [];
     return [
       {
@@ -163,35 +170,35 @@ export function unevenSizes(s: SurveyFacts): Finding[] {
 }
 
 /** Channels that are stored and never read. */
-export function unusedChannels(s: SurveyFacts, format: TextureFormat): Finding[] {
+export function unusedChannels(facts: SurveyFacts, format: TextureFormat): Finding[] {
   const out: Finding[] = [];
-  for (const p of s.pictures) {
-    const slots = readersOf(s, p.key);
-    if (slots.length === 0 || p.flat) continue;
-    const base = slots.filter((i) => s.slots[i].images.baseColor === p.key);
-    const alphaRead = base.some((i) => s.slots[i].alphaMode !== 'OPAQUE');
-    const stored = p.min[3] < 1;
+  for (const picture of facts.pictures) {
+    const slots = readersOf(facts, picture.key);
+    if (slots.length === 0 || picture.flat) continue;
+    const base = slots.filter((i) => facts.slots[i].images.baseColor === picture.key);
+    const alphaRead = base.some((i) => facts.slots[i].alphaMode !== 'OPAQUE');
+    const stored = picture.min[3] < 1;
     if (stored && !alphaRead)
       out.push({
         code: 'unused-channel',
         severity: 'info',
-        subject: p.name,
-        message: `"${p.name}" carries alpha that nothing reads; without it BC1 would do`,
-        saves: format === 'bc7' ? { bytes: (p.bytes.bc7 - p.bytes.bc1) * p.copies } : {},
-        objects: { pictures: [p.key], slots },
+        subject: picture.name,
+        message: `"${picture.name}" carries alpha that nothing reads; without it BC1 would do`,
+        saves: format === 'bc7' ? { bytes: (picture.bytes.bc7 - picture.bytes.bc1) * picture.copies } : {},
+        objects: { pictures: [picture.key], slots },
         action: { do: 'go', label: 'Bake it onto a sheet', to: 'plan' },
       });
     const only = slots.every(
-      (i) => s.slots[i].images.occlusion === p.key && s.slots[i].images.metallicRoughness !== p.key,
+      (i) => facts.slots[i].images.occlusion === picture.key && facts.slots[i].images.metallicRoughness !== picture.key,
     );
     if (only)
       out.push({
         code: 'unused-channel',
         severity: 'info',
-        subject: p.name,
-        message: `"${p.name}" is read for its red channel alone; packed with roughness and metallic it would cost nothing`,
-        saves: { bytes: p.bytes[format] * p.copies },
-        objects: { pictures: [p.key], slots },
+        subject: picture.name,
+        message: `"${picture.name}" is read for its red channel alone; packed with roughness and metallic it would cost nothing`,
+        saves: { bytes: picture.bytes[format] * picture.copies },
+        objects: { pictures: [picture.key], slots },
         action: { do: 'go', label: 'Bake it onto a sheet', to: 'plan' },
       });
   }
@@ -199,20 +206,20 @@ export function unusedChannels(s: SurveyFacts, format: TextureFormat): Finding[]
 }
 
 /** Textures most of which no UV touches. */
-export function emptyArea(s: SurveyFacts, format: TextureFormat): Finding[] {
-  return s.pictures.flatMap((p): Finding[] => {
-    const slots = readersOf(s, p.key);
-    if (slots.length === 0 || p.nearlyFlat || p.used >= 0.5) return [];
+export function emptyArea(facts: SurveyFacts, format: TextureFormat): Finding[] {
+  return facts.pictures.flatMap((picture): Finding[] => {
+    const slots = readersOf(facts, picture.key);
+    if (slots.length === 0 || picture.nearlyFlat || picture.used >= 0.5) return [];
     // A palette is meant to have swatches to spare.
-    if (slots.every((i) => s.slots[i].uv && s.slots[i].uv?.swatches === s.slots[i].uv?.islands)) return [];
+    if (slots.every((i) => facts.slots[i].uv && facts.slots[i].uv?.swatches === facts.slots[i].uv?.islands)) return [];
     return [
       {
         code: 'empty-area',
         severity: 'info',
-        subject: p.name,
-        message: `UVs use ${Math.round(p.used * 100)} % of "${p.name}" (${size(p)})`,
-        saves: { bytes: Math.floor(p.bytes[format] * (1 - p.used)) * p.copies },
-        objects: { pictures: [p.key], slots },
+        subject: picture.name,
+        message: `UVs use ${Math.round(picture.used * 100)} % of "${picture.name}" (${size(picture)})`,
+        saves: { bytes: Math.floor(picture.bytes[format] * (1 - picture.used)) * picture.copies },
+        objects: { pictures: [picture.key], slots },
         action: { do: 'go', label: 'Repack onto a sheet', to: 'plan' },
       },
     ];
@@ -220,60 +227,62 @@ export function emptyArea(s: SurveyFacts, format: TextureFormat): Finding[] {
 }
 
 /** Normal maps read the wrong way, and pictures whose colour space cannot be right. */
-export function wrongReading(s: SurveyFacts): Finding[] {
+export function wrongReading(facts: SurveyFacts): Finding[] {
   const out: Finding[] = [];
-  const path = (p: PictureFacts) => s.models[p.places[0]?.model]?.path;
-  for (const p of s.pictures) {
-    const slots = readersOf(s, p.key);
-    const source = path(p);
-    if (p.normals && !p.nearlyFlat) {
-      const [r, g] = p.normals.middle;
+  const path = (p: PictureFacts) => facts.models[p.places[0]?.model]?.path;
+  for (const picture of facts.pictures) {
+    const slots = readersOf(facts, picture.key);
+    const source = path(picture);
+    if (picture.normals && !picture.nearlyFlat) {
+      const [r, g] = picture.normals.middle;
       if (r > 165 && g > 165)
         out.push({
           code: 'encoded-normals',
           severity: 'fault',
-          subject: p.name,
-          message: `"${p.name}" looks like normals that were put through the sRGB curve: their middle is ${Math.round(r)} instead of 128`,
+          subject: picture.name,
+          message: `"${picture.name}" looks like normals that were put through the sRGB curve: their middle is ${Math.round(r)} instead of 128`,
           saves: {},
-          objects: { pictures: [p.key], slots },
+          objects: { pictures: [picture.key], slots },
           action: { do: 'go', label: 'See where it came from', to: 'files' },
         });
-      else if (p.normals.crooked > 0.5)
+      else if (picture.normals.crooked > 0.5)
         out.push({
           code: 'no-normals',
           severity: 'warning',
-          subject: p.name,
-          message: `${Math.round(p.normals.crooked * 100)} % of the texels of "${p.name}" are no directions, though it is used as a normal map`,
+          subject: picture.name,
+          message: `${Math.round(picture.normals.crooked * 100)} % of the texels of "${picture.name}" are no directions, though it is used as a normal map`,
           saves: {},
-          objects: { pictures: [p.key], slots },
+          objects: { pictures: [picture.key], slots },
           action: { do: 'go', label: 'See where it came from', to: 'files' },
         });
-      else if (p.normals.yUp < -SURE)
+      else if (picture.normals.yUp < -SURE)
         out.push({
           code: 'normal-y-down',
           severity: 'fault',
-          subject: p.name,
-          message: `"${p.name}" holds normals with Y down, but is read with Y up: hollows will look like bumps`,
+          subject: picture.name,
+          message: `"${picture.name}" holds normals with Y down, but is read with Y up: hollows will look like bumps`,
           saves: {},
-          objects: { pictures: [p.key], slots },
+          objects: { pictures: [picture.key], slots },
           action: source
             ? { do: 'read-as', label: 'Read with Y down', path: source, options: { normalY: 'down' } }
             : null,
         });
     }
-    const asColour = slots.some((i) => s.slots[i].images.baseColor === p.key || s.slots[i].images.emissive === p.key);
+    const asColour = slots.some(
+      (i) => facts.slots[i].images.baseColor === picture.key || facts.slots[i].images.emissive === picture.key,
+    );
     const asData = slots.some((i) => {
-      const { metallicRoughness, normal, occlusion } = s.slots[i].images;
-      return metallicRoughness === p.key || normal === p.key || occlusion === p.key;
+      const { metallicRoughness, normal, occlusion } = facts.slots[i].images;
+      return metallicRoughness === picture.key || normal === picture.key || occlusion === picture.key;
     });
-    if (asColour && asData && p.colour)
+    if (asColour && asData && picture.colour)
       out.push({
         code: 'colour-and-data',
         severity: 'warning',
-        subject: p.name,
-        message: `"${p.name}" is read as colour (sRGB) and as data (linear); one of the two is wrong, and it takes memory twice`,
+        subject: picture.name,
+        message: `"${picture.name}" is read as colour (sRGB) and as data (linear); one of the two is wrong, and it takes memory twice`,
         saves: {},
-        objects: { pictures: [p.key], slots },
+        objects: { pictures: [picture.key], slots },
         action: { do: 'go', label: 'See its slots', to: 'files' },
       });
   }
@@ -281,54 +290,54 @@ export function wrongReading(s: SurveyFacts): Finding[] {
 }
 
 /** Textures that are missing, and ones that nothing reads. */
-export function strayTextures(s: SurveyFacts): Finding[] {
+export function strayTextures(facts: SurveyFacts): Finding[] {
   const out: Finding[] = [];
-  s.models.forEach((m, i) => {
-    if (m.missing.length > 0)
+  facts.models.forEach((model, i) => {
+    if (model.missing.length > 0)
       out.push({
         code: 'missing-texture',
         severity: 'fault',
-        subject: m.path,
-        message: `${m.path} names ${few(m.missing)}, which ${m.missing.length === 1 ? 'is' : 'are'} not there`,
+        subject: model.path,
+        message: `${model.path} names ${few(model.missing)}, which ${model.missing.length === 1 ? 'is' : 'are'} not there`,
         saves: {},
         objects: { models: [i] },
         action: { do: 'go', label: 'Add the files', to: 'files' },
       });
-    if (m.unused.length > 0)
+    if (model.unused.length > 0)
       out.push({
         code: 'unused-texture',
         severity: 'info',
-        subject: m.path,
-        message: `${m.path} carries ${few(m.unused)}, which no material reads; ${m.unused.length === 1 ? 'it is' : 'they are'} left out of what is handed over`,
+        subject: model.path,
+        message: `${model.path} carries ${few(model.unused)}, which no material reads; ${model.unused.length === 1 ? 'it is' : 'they are'} left out of what is handed over`,
         saves: {},
         objects: { models: [i] },
         action: null,
       });
   });
-  for (const e of s.errors) {
-    const missing = /^its image "(.*)" is missing$/.exec(e.message);
+  for (const error of facts.errors) {
+    const missing = /^its image "(.*)" is missing$/.exec(error.message);
     if (missing)
       out.push({
         code: 'missing-texture',
         severity: 'fault',
-        subject: e.path,
-        message: `${e.path} names "${missing[1]}", which is not there; it is not read without it`,
+        subject: error.path,
+        message: `${error.path} names "${missing[1]}", which is not there; it is not read without it`,
         saves: {},
         objects: {},
         action: { do: 'go', label: 'Add the file', to: 'files' },
       });
   }
-  const loose = s.loose.filter((l) => l.reason !== null);
+  const loose = facts.loose.filter((looseTexture) => looseTexture.reason !== null);
   if (loose.length > 0)
     out.push({
       code: 'unused-texture',
       severity: 'warning',
       subject: several(
-        loose.map((l) => l.path),
+        loose.map((looseTexture) => looseTexture.path),
         'texture',
         'textures',
       ),
-      message: `${loose.length === 1 ? 'one loose texture goes' : `${loose.length} loose textures go`} to no slot: ${few(loose.map((l) => l.path))}`,
+      message: `${loose.length === 1 ? 'one loose texture goes' : `${loose.length} loose textures go`} to no slot: ${few(loose.map((looseTexture) => looseTexture.path))}`,
       saves: {},
       objects: {},
       action: { do: 'go', label: 'Set the name patterns', to: 'reading' },

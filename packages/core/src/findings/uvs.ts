@@ -5,35 +5,35 @@ import { groupBy } from './group-by.ts';
 const REACH = 1e-3;
 
 /** UVs that are missing, leave 0–1, lie on each other, or use several tiles. */
-export function uvFindings(s: SurveyFacts): Finding[] {
-  return mergedDuplicates(s, perSlot(s));
+export function uvFindings(facts: SurveyFacts): Finding[] {
+  return mergedDuplicates(facts, perSlot(facts));
 }
 
 /** The same remark on several slots of one look in several models is one finding. */
-export function mergedDuplicates(s: SurveyFacts, list: Finding[]): Finding[] {
-  const groups = groupBy(list, (f) => `${f.code} ${s.slots[f.objects.slots?.[0] ?? 0]?.look}`);
-  return [...groups.values()].map((g) => {
-    if (g.length === 1) return g[0];
-    const all = <T>(pick: (f: Finding) => T[] | undefined) => g.flatMap((f) => pick(f) ?? []);
+export function mergedDuplicates(facts: SurveyFacts, list: Finding[]): Finding[] {
+  const groups = groupBy(list, (finding) => `${finding.code} ${facts.slots[finding.objects.slots?.[0] ?? 0]?.look}`);
+  return [...groups.values()].map((group) => {
+    if (group.length === 1) return group[0];
+    const all = <T>(pick: (f: Finding) => T[] | undefined) => group.flatMap((finding) => pick(finding) ?? []);
     return {
-      ...g[0],
-      message: `${g[0].message}; and ${g.length - 1} more slot${g.length === 2 ? '' : 's'} of this look`,
+      ...group[0],
+      message: `${group[0].message}; and ${group.length - 1} more slot${group.length === 2 ? '' : 's'} of this look`,
       objects: {
-        models: [...new Set(all((f) => f.objects.models))],
-        slots: [...new Set(all((f) => f.objects.slots))],
-        parts: all((f) => f.objects.parts),
+        models: [...new Set(all((finding) => finding.objects.models))],
+        slots: [...new Set(all((finding) => finding.objects.slots))],
+        parts: all((finding) => finding.objects.parts),
       },
     };
   });
 }
 
-function perSlot(s: SurveyFacts): Finding[] {
+function perSlot(facts: SurveyFacts): Finding[] {
   const out: Finding[] = [];
-  s.slots.forEach((slot, i) => {
+  facts.slots.forEach((slot, i) => {
     const objects = {
       models: [slot.model],
       slots: [i],
-      parts: slot.parts.map((p): [number, number] => [slot.model, p.part]),
+      parts: slot.parts.map((part): [number, number] => [slot.model, part.part]),
     };
     const add = (f: Omit<Finding, 'objects' | 'subject' | 'saves'>) =>
       out.push({ ...f, subject: slot.name, saves: {}, objects });
@@ -53,7 +53,7 @@ function perSlot(s: SurveyFacts): Finding[] {
       add({
         code: 'uv-tiles',
         severity: 'info',
-        message: `"${slot.name}" uses ${uv.tiles.length} UV tiles: ${uv.tiles.map((t) => 1001 + t).join(', ')}`,
+        message: `"${slot.name}" uses ${uv.tiles.length} UV tiles: ${uv.tiles.map((tile) => 1001 + tile).join(', ')}`,
         action: { do: 'go', label: 'Flatten them onto a sheet', to: 'plan' },
       });
     else if (outside && (ru > 1 + REACH || rv > 1 + REACH)) {

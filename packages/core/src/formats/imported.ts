@@ -80,14 +80,14 @@ export function importedDocument(read: Imported, frame: Frame): { document: Docu
   // A quarter turn about X takes Z up to Y up.
   if (frame.up === 'z') root.setRotation([-Math.SQRT1_2, 0, 0, Math.SQRT1_2]);
   document.createScene().addChild(root);
-  const materials = read.materials.map((m) =>
+  const materials = read.materials.map((material) =>
     document
-      .createMaterial(m.name)
-      .setBaseColorFactor(m.baseColor)
-      .setMetallicFactor(m.metallic)
-      .setRoughnessFactor(m.roughness)
-      .setEmissiveFactor(m.emissive)
-      .setAlphaMode(m.baseColor[3] < 1 || m.maps.opacity ? 'BLEND' : 'OPAQUE'),
+      .createMaterial(material.name)
+      .setBaseColorFactor(material.baseColor)
+      .setMetallicFactor(material.metallic)
+      .setRoughnessFactor(material.roughness)
+      .setEmissiveFactor(material.emissive)
+      .setAlphaMode(material.baseColor[3] < 1 || material.maps.opacity ? 'BLEND' : 'OPAQUE'),
   );
   const accessor = (type: 'SCALAR' | 'VEC2' | 'VEC3' | 'VEC4', values: Float32Array | Uint32Array) =>
     document
@@ -96,22 +96,22 @@ export function importedDocument(read: Imported, frame: Frame): { document: Docu
       .setArray(values as Float32Array<ArrayBuffer>)
       .setBuffer(buffer);
   const meshes = new Map<string, ReturnType<Document['createMesh']>>();
-  for (const p of read.parts) {
-    let mesh = meshes.get(p.name);
+  for (const part of read.parts) {
+    let mesh = meshes.get(part.name);
     if (!mesh) {
-      mesh = document.createMesh(p.name);
-      meshes.set(p.name, mesh);
-      root.addChild(document.createNode(p.name).setMesh(mesh));
+      mesh = document.createMesh(part.name);
+      meshes.set(part.name, mesh);
+      root.addChild(document.createNode(part.name).setMesh(mesh));
     }
-    const small = p.positions.length / 3 <= 65535;
+    const small = part.positions.length / 3 <= 65535;
     const primitive = document
       .createPrimitive()
-      .setMaterial(p.material === null ? null : materials[p.material])
-      .setAttribute('POSITION', accessor('VEC3', p.positions))
-      .setIndices(accessor('SCALAR', small ? (Uint16Array.from(p.indices) as never) : p.indices));
-    if (p.normals) primitive.setAttribute('NORMAL', accessor('VEC3', p.normals));
-    if (p.uvs) primitive.setAttribute('TEXCOORD_0', accessor('VEC2', p.uvs));
-    if (p.colors) primitive.setAttribute('COLOR_0', accessor('VEC4', p.colors));
+      .setMaterial(part.material === null ? null : materials[part.material])
+      .setAttribute('POSITION', accessor('VEC3', part.positions))
+      .setIndices(accessor('SCALAR', small ? (Uint16Array.from(part.indices) as never) : part.indices));
+    if (part.normals) primitive.setAttribute('NORMAL', accessor('VEC3', part.normals));
+    if (part.uvs) primitive.setAttribute('TEXCOORD_0', accessor('VEC2', part.uvs));
+    if (part.colors) primitive.setAttribute('COLOR_0', accessor('VEC4', part.colors));
     mesh.addPrimitive(primitive);
   }
   return { document, materials };

@@ -109,10 +109,10 @@ function readHeader(path: string, bytes: Uint8Array): Header {
 /** Gives the values of the body one after another. @throws InputError when it is cut short */
 type Source = (kind: Kind) => number;
 
-function asciiSource(path: string, bytes: Uint8Array, h: Header): Source {
+function asciiSource(path: string, bytes: Uint8Array, header: Header): Source {
   const scan = new Tokenizer(bytes);
-  scan.at = h.body;
-  scan.line = h.line;
+  scan.at = header.body;
+  scan.line = header.line;
   return () => {
     scan.blanks();
     while (scan.endOfLine) {
@@ -127,10 +127,10 @@ function asciiSource(path: string, bytes: Uint8Array, h: Header): Source {
   };
 }
 
-function binarySource(path: string, bytes: Uint8Array, h: Header): Source {
+function binarySource(path: string, bytes: Uint8Array, header: Header): Source {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  const little = h.format === 'little';
-  let at = h.body;
+  const little = header.format === 'little';
+  let at = header.body;
   return (kind) => {
     const from = at;
     at += BYTES[kind];
@@ -168,17 +168,23 @@ const toLinear = (x: number): number => (x <= 0.04045 ? x / 12.92 : ((x + 0.055)
  * @throws InputError
  */
 export function readPly(path: string, bytes: Uint8Array): Imported {
-  const h = readHeader(path, bytes);
+  const header = readHeader(path, bytes);
   const fail = (reason: string): never => {
     throw new InputError(path, reason);
   };
   // Memory follows the file's real size, not what its header claims.
-  const least = h.elements.reduce(
-    (n, e) => n + e.count * e.properties.reduce((b, p) => b + (h.format === 'ascii' ? 2 : BYTES[p.list ?? p.kind]), 0),
+  const least = header.elements.reduce(
+    (sum, element) =>
+      sum +
+      element.count *
+        element.properties.reduce(
+          (b, property) => b + (header.format === 'ascii' ? 2 : BYTES[property.list ?? property.kind]),
+          0,
+        ),
     0,
   );
-  if (least > bytes.length - h.body + 16) fail('the file is cut short');
-  const next = h.format === 'ascii' ? asciiSource(path, bytes, h) : binarySource(path, bytes, h);
+  if (least > bytes.length - header.body + 16) fail('the file is cut short');
+  const next = header.format === 'ascii' ? asciiSource(path, bytes, header) : binarySource(path, bytes, header);
   const columns: Record<string, Float64Array> = {};
   const kinds: Record<string, Kind> = {};
   const indices = new Numbers(new Int32Array(3072));
@@ -188,38 +194,38 @@ export function readPly(path: string, bytes: Uint8Array): Imported {
   let count = -1;
   let hasFaces = false;
   let loose = 0;
-  for (const e of h.elements) {
-    if (e.properties.length === 0 && e.count > 0) fail(`the element "${e.name}" has no properties`);
-    const names = e.properties.map((p) => ALIASES[p.name] ?? p.name);
-    if (e.name === 'vertex') {
-      count = e.count;
-      e.properties.forEach((p, i) => {
-        if (p.list) return;
+  for (const element of header.elements) {
+    if (element.properties.length === 0 && element.count > 0) fail(`the element "${element.name}" has no properties`);
+    const names = element.properties.map((property) => ALIASES[property.name] ?? property.name);
+    if (element.name === 'vertex') {
+      count = element.count;
+      element.properties.forEach((property, i) => {
+        if (property.list) return;
         columns[names[i]] = new Float64Array(count);
-        kinds[names[i]] = p.kind;
+        kinds[names[i]] = property.kind;
       });
     }
-    if (e.name === 'face') hasFaces = true;
-    for (let row = 0; row < e.count; row++) {
+    if (element.name === 'face') hasFaces = true;
+    for (let row = 0; row < element.count; row++) {
       face.length = 0;
       wedge.length = 0;
-      for (let i = 0; i < e.properties.length; i++) {
-        const p = e.properties[i];
-        if (!p.list) {
-          const value = next(p.kind);
-          if (e.name === 'vertex') columns[names[i]][row] = value;
+      for (let i = 0; i < element.properties.length; i++) {
+        const property = element.properties[i];
+        if (!property.list) {
+          const value = next(property.kind);
+          if (element.name === 'vertex') columns[names[i]][row] = value;
           continue;
         }
-        const length = next(p.list);
-        if (length < 0 || length > 1 << 20) fail(`a list of "${p.name}" has ${length} entries`);
+        const length = next(property.list);
+        if (length < 0 || length > 1 << 20) fail(`a list of "${property.name}" has ${length} entries`);
         for (let k = 0; k < length; k++) {
-          const value = next(p.kind);
-          if (e.name !== 'face') continue;
+          const value = next(property.kind);
+          if (element.name !== 'face') continue;
           if (names[i] === 'vertex_indices') face.push(value);
           else if (names[i] === 'texcoord') wedge.push(value);
         }
       }
-      if (e.name !== 'face') continue;
+      if (element.name !== 'face') continue;
       if (face.length < 3) {
         loose++;
         continue;
@@ -252,9 +258,9 @@ export function readPly(path: string, bytes: Uint8Array): Imported {
   if (loose > 0) notes.push(`${loose} faces with fewer than three corners are left out`);
   const colour = ['red', 'green', 'blue'].every((c) => columns[c]);
   const materials: ImportedMaterial[] = [plainMaterial('surface')];
-  if (colour || h.textures.length > 0) materials[0].baseColor = [1, 1, 1, 1];
-  if (h.textures.length > 0) materials[0].maps.baseColor = { file: h.textures[0] };
-  if (h.textures.length > 1) notes.push('only the first of its textures is used');
+  if (colour || header.textures.length > 0) materials[0].baseColor = [1, 1, 1, 1];
+  if (header.textures.length > 0) materials[0].maps.baseColor = { file: header.textures[0] };
+  if (header.textures.length > 1) notes.push('only the first of its textures is used');
   const atCorners = cornerUvs.length === indices.length * 2;
   const read = atCorners
     ? unweld(columns, indices.values, cornerUvs.values)

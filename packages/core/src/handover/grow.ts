@@ -57,31 +57,31 @@ export function shippedSheets(manifest: unknown, now: readonly SheetDecision[] =
     taken.add(String(next));
     return String(next);
   };
-  const sheets = read.data.sheets.map((s) => {
-    const same = now.find((x) => x.name === s.name);
+  const sheets = read.data.sheets.map((sheet) => {
+    const same = now.find((x) => x.name === sheet.name);
     return SheetDecision.parse({
-      ...(same ?? { id: freeId(), name: s.name }),
-      kind: s.kind,
-      size: s.width,
-      height: s.height === s.width ? null : s.height,
-      margin: s.margin,
-      ...s.settings,
-      flipped: s.bays.flatMap((b) => (b.flipped ? [b.key] : [])),
-      pinned: s.bays.map((b) =>
+      ...(same ?? { id: freeId(), name: sheet.name }),
+      kind: sheet.kind,
+      size: sheet.width,
+      height: sheet.height === sheet.width ? null : sheet.height,
+      margin: sheet.margin,
+      ...sheet.settings,
+      flipped: sheet.bays.flatMap((bay) => (bay.flipped ? [bay.key] : [])),
+      pinned: sheet.bays.map((bay) =>
         PinnedBay.parse({
-          key: b.key,
-          x: b.px[0],
-          y: b.px[1],
-          width: b.px[2],
-          height: b.px[3],
-          turns: b.quarterTurns,
-          direction: b.direction,
-          scale: b.scale,
+          key: bay.key,
+          x: bay.px[0],
+          y: bay.px[1],
+          width: bay.px[2],
+          height: bay.px[3],
+          turns: bay.quarterTurns,
+          direction: bay.direction,
+          scale: bay.scale,
         }),
       ),
     });
   });
-  const idOf = new Map(sheets.map((s) => [s.name, s.id]));
+  const idOf = new Map(sheets.map((sheet) => [sheet.name, sheet.id]));
   return {
     sheets,
     // One slot of several models is listed for each of them.

@@ -102,7 +102,7 @@ function build(document: Document, group: { primitive: Primitive; world: Mat4 | 
   const first = group[0].primitive;
   const out = document.createPrimitive().setMaterial(first.getMaterial()).setMode(4);
   const counts = group.map((g) => (g.primitive.getAttribute('POSITION') as Accessor).getCount());
-  const total = counts.reduce((a, b) => a + b, 0);
+  const total = counts.reduce((sum, count) => sum + count, 0);
   for (const semantic of [...semantics].sort()) {
     const size = semantic === 'COLOR_0' || semantic === 'TANGENT' ? 4 : semantic.startsWith('TEXCOORD_') ? 2 : 3;
     const all = new Float32Array(total * size);
@@ -132,11 +132,11 @@ function build(document: Document, group: { primitive: Primitive; world: Mat4 | 
       }
     return list;
   });
-  const indices = new Uint32Array(parts.reduce((n, p) => n + p.length, 0));
+  const indices = new Uint32Array(parts.reduce((sum, part) => sum + part.length, 0));
   let at = 0;
   let base = 0;
-  parts.forEach((p, i) => {
-    for (const v of p) indices[at++] = v + base;
+  parts.forEach((part, i) => {
+    for (const v of part) indices[at++] = v + base;
     base += counts[i];
   });
   return out.setIndices(indexAccessor(document, indices, total));

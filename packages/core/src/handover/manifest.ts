@@ -67,10 +67,10 @@ export function buildManifest(i: ManifestInput): Manifest {
   i.routing.materials.forEach((material, m) => {
     const sheet = i.layout.sheets[material.sheet];
     for (const { model, slot } of material.members) {
-      const parts = new Set(i.models[model].parts.filter((p) => p.slot === slot).map((p) => p.id));
+      const parts = new Set(i.models[model].parts.filter((part) => part.slot === slot).map((part) => part.id));
       const bays = sheet.plots
-        .filter((p) => p.material === m && p.islands.some((x) => x.model === model && parts.has(x.part)))
-        .map((p) => p.id);
+        .filter((plot) => plot.material === m && plot.islands.some((x) => x.model === model && parts.has(x.part)))
+        .map((plot) => plot.id);
       slots.push({ model: i.names[model], slot: i.models[model].slots[slot].name, sheet: sheet.name, bays });
     }
   });
@@ -99,20 +99,20 @@ export function buildManifest(i: ManifestInput): Manifest {
         scale: round(sheet.scale),
         maps,
         settings: { swatch: i.decided[s].swatch, cell: i.decided[s].cell, maps: i.decided[s].maps },
-        bays: sheet.plots.map((p) => {
-          const [w, h] = placedBox(p);
+        bays: sheet.plots.map((plot) => {
+          const [w, h] = placedBox(plot);
           return {
-            id: p.id,
-            form: p.kind,
-            slot: i.routing.materials[p.material].name,
-            px: [p.x, p.y, w, h],
-            uv: [p.x / sheet.width, p.y / sheet.height, (p.x + w) / sheet.width, (p.y + h) / sheet.height],
-            quarterTurns: p.turns,
-            ...(p.direction ? { direction: [p.direction[0], p.direction[1]] as [number, number] } : {}),
-            ...(p.flip === undefined ? {} : { flipped: true as const }),
-            scale: p.scale,
-            key: p.keys[0],
-            islands: p.islands.length,
+            id: plot.id,
+            form: plot.kind,
+            slot: i.routing.materials[plot.material].name,
+            px: [plot.x, plot.y, w, h],
+            uv: [plot.x / sheet.width, plot.y / sheet.height, (plot.x + w) / sheet.width, (plot.y + h) / sheet.height],
+            quarterTurns: plot.turns,
+            ...(plot.direction ? { direction: [plot.direction[0], plot.direction[1]] as [number, number] } : {}),
+            ...(plot.flip === undefined ? {} : { flipped: true as const }),
+            scale: plot.scale,
+            key: plot.keys[0],
+            islands: plot.islands.length,
           };
         }),
       };

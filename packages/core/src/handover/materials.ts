@@ -38,23 +38,23 @@ export class SheetMaterials {
     const known = this.made.get(key);
     if (known) return known;
     const files = this.sheets.get(sheet) as SheetFiles;
-    const c = this.classes.find((k) => k.key === classKey) as MaterialClass;
+    const materialClass = this.classes.find((k) => k.key === classKey) as MaterialClass;
     const material = this.document.createMaterial(
       files.name +
         classSuffix(
-          c.key,
+          materialClass.key,
           this.classes.map((k) => k.key),
         ),
     );
     material
-      .setAlphaMode(c.alphaMode)
-      .setDoubleSided(c.doubleSided)
+      .setAlphaMode(materialClass.alphaMode)
+      .setDoubleSided(materialClass.doubleSided)
       .setBaseColorFactor([1, 1, 1, 1])
       .setMetallicFactor(files.factors.metallic)
       .setRoughnessFactor(files.factors.roughness)
       .setBaseColorTexture(this.texture(files.maps.baseColor));
     if (files.maps.orm) material.setMetallicRoughnessTexture(this.texture(files.maps.orm));
-    if (c.alphaMode === 'MASK') material.setAlphaCutoff(c.alphaCutoff);
+    if (materialClass.alphaMode === 'MASK') material.setAlphaCutoff(materialClass.alphaCutoff);
     if (files.occlusion && files.maps.orm) material.setOcclusionTexture(this.texture(files.maps.orm));
     if (files.maps.normal) material.setNormalTexture(this.texture(files.maps.normal));
     if (files.maps.emissive) {
@@ -68,7 +68,7 @@ export class SheetMaterials {
             .setEmissiveStrength(files.emissiveStrength),
         );
     }
-    if (c.unlit)
+    if (materialClass.unlit)
       material.setExtension('KHR_materials_unlit', this.document.createExtension(KHRMaterialsUnlit).createUnlit());
     for (const info of [
       material.getBaseColorTextureInfo(),

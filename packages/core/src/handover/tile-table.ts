@@ -9,7 +9,7 @@ export function tileTable({ width, height, settings, bays }: Manifest['sheets'][
   const { cell } = settings;
   const columns = Math.floor(width / cell);
   return bays
-    .filter((b) => b.form === 'cell')
+    .filter((bay) => bay.form === 'cell')
     .map(({ slot, px }) => {
       const [column, row] = [Math.floor(px[0] / cell), Math.floor(px[1] / cell)];
       return rectRow({ id: row * columns + column, name: slot, column, row, px }, width, height);

@@ -38,7 +38,7 @@ export function coverageMips(alpha: Uint8Array, width: number, height: number, c
 function scaled(level: Float32Array, share: number, least: number): Uint8Array {
   const wanted = Math.round(share * level.length);
   const plain = Uint8Array.from(level, Math.round);
-  if (plain.reduce((n, a) => n + Number(a >= least), 0) === wanted) return plain;
+  if (plain.reduce((sum, a) => sum + Number(a >= least), 0) === wanted) return plain;
   // The texel that is just covered decides the scale.
   const edge = wanted > 0 ? level.slice().sort()[level.length - wanted] : 0;
   const by = wanted > 0 && edge > 0 ? Math.ceil(least) / edge : 1;

@@ -35,9 +35,9 @@ function solveMetallic(diffuse: number, specular: number, oneMinusSpecular: numb
  * Metallic-roughness values that look like specular-glossiness ones. Source: the conversion notes of the archived extension
  * KHR_materials_pbrSpecularGlossiness.
  */
-export function toMetallicRoughness(m: SpecularGlossiness): MetallicRoughness {
-  const [dr, dg, db, alpha] = m.diffuse;
-  const [sr, sg, sb] = m.specular;
+export function toMetallicRoughness(specularGlossiness: SpecularGlossiness): MetallicRoughness {
+  const [dr, dg, db, alpha] = specularGlossiness.diffuse;
+  const [sr, sg, sb] = specularGlossiness.specular;
   const rest = 1 - Math.max(sr, sg, sb);
   const metallic = solveMetallic(brightness(dr, dg, db), brightness(sr, sg, sb), rest);
   const fromDiffuse = rest / (1 - DIELECTRIC) / Math.max(1 - metallic, EPSILON);
@@ -50,7 +50,7 @@ export function toMetallicRoughness(m: SpecularGlossiness): MetallicRoughness {
   return {
     baseColor: [mix(dr, sr), mix(dg, sg), mix(db, sb), alpha],
     metallic,
-    roughness: 1 - m.glossiness,
+    roughness: 1 - specularGlossiness.glossiness,
   };
 }
 
@@ -68,29 +68,38 @@ export function metallicRoughnessMaps(
   const height = Math.max(diffuse?.height ?? 1, specular?.height ?? 1);
   const baseColor = new Uint8Array(new SharedArrayBuffer(width * height * 4));
   const mr = new Uint8Array(new SharedArrayBuffer(width * height * 4));
-  const reader = (r: Raster | null) => {
-    if (!r) return () => [1, 1, 1, 1];
-    const table = decodeTable(r.bits);
-    const full = r.bits === 8 ? 255 : 65535;
+  const reader = (raster: Raster | null) => {
+    if (!raster) return () => [1, 1, 1, 1];
+    const table = decodeTable(raster.bits);
+    const full = raster.bits === 8 ? 255 : 65535;
     const out = [0, 0, 0, 0];
     return (x: number, y: number) => {
-      const i = (Math.floor((y * r.height) / height) * r.width + Math.floor((x * r.width) / width)) * 4;
-      for (let c = 0; c < 3; c++) out[c] = table[r.data[i + c]];
-      out[3] = r.data[i + 3] / full;
+      const i = (Math.floor((y * raster.height) / height) * raster.width + Math.floor((x * raster.width) / width)) * 4;
+      for (let c = 0; c < 3; c++) out[c] = table[raster.data[i + c]];
+      out[3] = raster.data[i + 3] / full;
       return out;
     };
   };
   const d = reader(diffuse);
   const s = reader(specular);
-  const f = factors;
+  const specularGlossiness = factors;
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       const a = d(x, y);
       const b = s(x, y);
       const out = toMetallicRoughness({
-        diffuse: [a[0] * f.diffuse[0], a[1] * f.diffuse[1], a[2] * f.diffuse[2], a[3] * f.diffuse[3]],
-        specular: [b[0] * f.specular[0], b[1] * f.specular[1], b[2] * f.specular[2]],
-        glossiness: b[3] * f.glossiness,
+        diffuse: [
+          a[0] * specularGlossiness.diffuse[0],
+          a[1] * specularGlossiness.diffuse[1],
+          a[2] * specularGlossiness.diffuse[2],
+          a[3] * specularGlossiness.diffuse[3],
+        ],
+        specular: [
+          b[0] * specularGlossiness.specular[0],
+          b[1] * specularGlossiness.specular[1],
+          b[2] * specularGlossiness.specular[2],
+        ],
+        glossiness: b[3] * specularGlossiness.glossiness,
       });
       const o = (y * width + x) * 4;
       for (let c = 0; c < 3; c++) baseColor[o + c] = encodeByte(out.baseColor[c]);

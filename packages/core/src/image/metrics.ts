@@ -70,12 +70,12 @@ export function summarise(views: ViewFidelity[], picture: number): Fidelity {
   let ssim = 1;
   let worstView = views[0]?.name ?? '';
   for (const v of views)
-    for (const d of [v.unlit, v.lit]) {
-      if (d.psnr !== null && (psnr === null || d.psnr < psnr)) {
-        psnr = d.psnr;
+    for (const difference of [v.unlit, v.lit]) {
+      if (difference.psnr !== null && (psnr === null || difference.psnr < psnr)) {
+        psnr = difference.psnr;
         worstView = v.name;
       }
-      ssim = Math.min(ssim, d.ssim);
+      ssim = Math.min(ssim, difference.ssim);
     }
   return { psnr, ssim, worstView, picture, views };
 }

@@ -22,8 +22,8 @@ const MEAN = 2;
 const WORST = 5;
 
 /** Bounds of "Counts and sizes", Near-duplicate. */
-export function isNearDuplicate(l: Likeness): boolean {
-  return l.ssim >= 0.98 && l.mean <= MEAN && l.worst <= WORST;
+export function isNearDuplicate(likeness: Likeness): boolean {
+  return likeness.ssim >= 0.98 && likeness.mean <= MEAN && likeness.worst <= WORST;
 }
 
 /** Means over the area of each new texel; R G B A in 0 … 255. */
@@ -65,11 +65,11 @@ function shrunk(raster: Raster, width: number, height: number): Float32Array {
  * How alike two pictures are after scaling to a common size: the smaller width and height of the two, 1024 at most. Pictures whose mean or
  * worst block is beyond the bounds already are not compared further: their similarity is given as 0, and the mean is that up to there.
  */
-export function compareLikeness(a: Raster, b: Raster, sense: PictureSense): Likeness {
-  const fit = Math.min(1, COMMON / Math.max(Math.min(a.width, b.width), Math.min(a.height, b.height)));
-  const width = Math.max(1, Math.round(Math.min(a.width, b.width) * fit));
-  const height = Math.max(1, Math.round(Math.min(a.height, b.height) * fit));
-  const [p, q] = [shrunk(a, width, height), shrunk(b, width, height)];
+export function compareLikeness(raster: Raster, b: Raster, sense: PictureSense): Likeness {
+  const fit = Math.min(1, COMMON / Math.max(Math.min(raster.width, b.width), Math.min(raster.height, b.height)));
+  const width = Math.max(1, Math.round(Math.min(raster.width, b.width) * fit));
+  const height = Math.max(1, Math.round(Math.min(raster.height, b.height) * fit));
+  const [p, q] = [shrunk(raster, width, height), shrunk(b, width, height)];
   const table = decodeTable(8);
   const labA = new Float64Array(3);
   const labB = new Float64Array(3);

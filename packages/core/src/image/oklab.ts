@@ -38,6 +38,6 @@ export function labToLinear([L, a, b]: Lab): [number, number, number] {
 }
 
 /** ΔE OK × 100: the distance in OKLab. */
-export function difference(p: Lab, q: Lab): number {
-  return 100 * Math.sqrt((p[0] - q[0]) ** 2 + (p[1] - q[1]) ** 2 + (p[2] - q[2]) ** 2);
+export function difference(lab: Lab, q: Lab): number {
+  return 100 * Math.sqrt((lab[0] - q[0]) ** 2 + (lab[1] - q[1]) ** 2 + (lab[2] - q[2]) ** 2);
 }

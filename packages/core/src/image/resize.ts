@@ -6,28 +6,28 @@ import { decodeTable, linearToSrgb } from './srgb.ts';
  * A smaller copy: means over the area of each new texel, in linear light and weighted by alpha for colours, as vectors of length 1 for
  * normals, plainly for other data ("Colour and filtering").
  */
-export function resizeRaster(r: Raster, width: number, height: number, sense: PictureSense): Raster {
-  const full = r.bits === 8 ? 255 : 65535;
-  const table = sense === 'colour' ? decodeTable(r.bits) : null;
-  const memory = new SharedArrayBuffer(width * height * 4 * (r.bits / 8));
-  const data = r.bits === 8 ? new Uint8Array(memory) : new Uint16Array(memory);
-  const kx = r.width / width;
-  const ky = r.height / height;
+export function resizeRaster(raster: Raster, width: number, height: number, sense: PictureSense): Raster {
+  const full = raster.bits === 8 ? 255 : 65535;
+  const table = sense === 'colour' ? decodeTable(raster.bits) : null;
+  const memory = new SharedArrayBuffer(width * height * 4 * (raster.bits / 8));
+  const data = raster.bits === 8 ? new Uint8Array(memory) : new Uint16Array(memory);
+  const kx = raster.width / width;
+  const ky = raster.height / height;
   const sum = [0, 0, 0, 0];
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       const [x0, x1, y0, y1] = [x * kx, (x + 1) * kx, y * ky, (y + 1) * ky];
       sum.fill(0);
       let total = 0;
-      for (let sy = Math.floor(y0); sy < Math.min(r.height, Math.ceil(y1 - 1e-9)); sy++)
-        for (let sx = Math.floor(x0); sx < Math.min(r.width, Math.ceil(x1 - 1e-9)); sx++) {
+      for (let sy = Math.floor(y0); sy < Math.min(raster.height, Math.ceil(y1 - 1e-9)); sy++)
+        for (let sx = Math.floor(x0); sx < Math.min(raster.width, Math.ceil(x1 - 1e-9)); sx++) {
           const w = (Math.min(sx + 1, x1) - Math.max(sx, x0)) * (Math.min(sy + 1, y1) - Math.max(sy, y0));
-          const i = (sy * r.width + sx) * 4;
-          const a = r.data[i + 3] / full;
+          const i = (sy * raster.width + sx) * 4;
+          const a = raster.data[i + 3] / full;
           // A texel that is clear has no colour to give; where all are clear the plain mean is taken below.
           const k = table ? w * Math.max(a, 1e-4) : w;
           for (let c = 0; c < 3; c++) {
-            const v = r.data[i + c];
+            const v = raster.data[i + c];
             sum[c] += k * (table ? table[v] : sense === 'normal' ? (v / full) * 2 - 1 : v / full);
           }
           sum[3] += w * a;
@@ -42,5 +42,5 @@ export function resizeRaster(r: Raster, width: number, height: number, sense: Pi
       }
       data[o + 3] = Math.round((full * sum[3]) / area);
     }
-  return { width, height, bits: r.bits, data };
+  return { width, height, bits: raster.bits, data };
 }

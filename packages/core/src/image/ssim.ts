@@ -3,7 +3,7 @@ const SIGMA = 1.5;
 /** Half of the window with the middle first; the whole sums to 1. */
 const HALF = (() => {
   const k = Float64Array.from({ length: RADIUS + 1 }, (_, i) => Math.exp(-(i * i) / (2 * SIGMA * SIGMA)));
-  const sum = k.reduce((a, b, i) => a + (i === 0 ? b : 2 * b), 0);
+  const sum = k.reduce((sum, b, i) => sum + (i === 0 ? b : 2 * b), 0);
   return k.map((v) => v / sum);
 })();
 const [K0, K1, K2, K3, K4, K5] = HALF;

@@ -11,17 +11,17 @@ import { placePoint } from './place.ts';
 function coverageOf(sheet: { width: number; height: number; plots: readonly PlacedShape[] }): number {
   const { width, height } = sheet;
   const taken = new Uint8Array(width * height);
-  for (const p of sheet.plots) {
-    if (p.kind !== 'plot') {
-      const [r, b] = [p.x + p.boxWidth, p.y + p.boxHeight];
-      markTriangle(taken, width, height, Float64Array.of(p.x, p.y, r, p.y, r, b));
-      markTriangle(taken, width, height, Float64Array.of(p.x, p.y, r, b, p.x, b));
+  for (const plot of sheet.plots) {
+    if (plot.kind !== 'plot') {
+      const [r, b] = [plot.x + plot.boxWidth, plot.y + plot.boxHeight];
+      markTriangle(taken, width, height, Float64Array.of(plot.x, plot.y, r, plot.y, r, b));
+      markTriangle(taken, width, height, Float64Array.of(plot.x, plot.y, r, b, plot.x, b));
       continue;
     }
     const place = new Float64Array(6);
-    for (let i = 0; i < p.shape.length; i += 6) {
+    for (let i = 0; i < plot.shape.length; i += 6) {
       for (let k = 0; k < 6; k += 2) {
-        const at = placePoint(p, p.shape[i + k] + p.originX, p.shape[i + k + 1] + p.originY);
+        const at = placePoint(plot, plot.shape[i + k] + plot.originX, plot.shape[i + k + 1] + plot.originY);
         place.set(at, k);
       }
       markTriangle(taken, width, height, place);
@@ -62,7 +62,7 @@ export function packedFigures(
   scale: MergeDecisions['scale'],
 ): PackedFigures | null {
   if (sheet.plots.length === 0) return null;
-  const first = sheet.plots.find((p) => p.kind !== 'swatch' && p.worldArea > 0 && p.texelArea > 0);
+  const first = sheet.plots.find((plot) => plot.kind !== 'swatch' && plot.worldArea > 0 && plot.texelArea > 0);
   const density = first && (first.scale * Math.sqrt(first.texelArea / first.worldArea)) / first.weight;
   return { scale: sheet.scale, coverage: coverageOf(sheet), evenDensity: scale === 'even' ? (density ?? null) : null };
 }

@@ -14,16 +14,22 @@ export function heldTooNear(
   sheet: Pick<SheetDecision, 'pinned' | 'margin' | 'size' | 'height'>,
 ): number[] {
   const keys = new Set(Object.keys(sheet.pinned));
-  const held = plots.filter((p) => p.keys.some((k) => keys.has(k)) && (p.kind === 'plot' || p.kind === 'swatch'));
+  const held = plots.filter(
+    (plot) => plot.keys.some((k) => keys.has(k)) && (plot.kind === 'plot' || plot.kind === 'swatch'),
+  );
   const borders = held.map(borderOf);
   const [width, height] = sheetSides(sheet);
   const edge = sheet.margin / 2 - TOLERANCE;
   const out = new Set<number>();
-  borders.forEach((a, i) => {
-    if (Math.min(a.left, a.top, width - a.right, height - a.bottom) < edge) out.add(held[i].id);
+  borders.forEach((border, i) => {
+    if (Math.min(border.left, border.top, width - border.right, height - border.bottom) < edge) out.add(held[i].id);
     for (let j = i + 1; j < borders.length; j++) {
-      const b = borders[j];
-      if (gapBetween(a, b, sheet.margin) < sheet.margin - TOLERANCE || inside(a, b) || inside(b, a)) {
+      const placedBorder = borders[j];
+      if (
+        gapBetween(border, placedBorder, sheet.margin) < sheet.margin - TOLERANCE ||
+        inside(border, placedBorder) ||
+        inside(placedBorder, border)
+      ) {
         out.add(held[i].id);
         out.add(held[j].id);
       }
@@ -35,16 +41,16 @@ export function heldTooNear(
 /** Px: places are stored rounded. */
 const TOLERANCE = 0.01;
 
-function borderOf(p: PlacedShape): PlacedBorder {
-  const box = shownBox(p);
-  if (p.kind === 'swatch') {
+function borderOf(placedShape: PlacedShape): PlacedBorder {
+  const box = shownBox(placedShape);
+  if (placedShape.kind === 'swatch') {
     const { left, top, right, bottom } = box;
     const corners = [left, top, right, top, right, bottom, left, bottom];
     return { segments: Float64Array.from({ length: 16 }, (_, i) => corners[((i >> 2) * 2 + (i & 3)) % 8]), ...box };
   }
-  const segments = borderEdges(p.shape);
+  const segments = borderEdges(placedShape.shape);
   for (let i = 0; i < segments.length; i += 2) {
-    const [x, y] = placePoint(p, segments[i] + p.originX, segments[i + 1] + p.originY);
+    const [x, y] = placePoint(placedShape, segments[i] + placedShape.originX, segments[i + 1] + placedShape.originY);
     segments[i] = x;
     segments[i + 1] = y;
   }
@@ -52,9 +58,9 @@ function borderOf(p: PlacedShape): PlacedBorder {
 }
 
 /** Whether a point of a lies inside b: a ray to the right crosses its border an odd number of times. */
-function inside(a: PlacedBorder, b: PlacedBorder): boolean {
-  if (a.segments.length === 0) return false;
-  const [x, y] = a.segments;
+function inside(placedBorder: PlacedBorder, b: PlacedBorder): boolean {
+  if (placedBorder.segments.length === 0) return false;
+  const [x, y] = placedBorder.segments;
   if (x < b.left || x > b.right || y < b.top || y > b.bottom) return false;
   let odd = false;
   const s = b.segments;

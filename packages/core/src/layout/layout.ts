@@ -47,14 +47,14 @@ export function plotsBySheet(
   sheets: MergeDecisions['sheets'],
   sizes: ImageSizes,
 ): GatheredPlots {
-  const byMaterial = routing.materials.map((m, i) => plotsOfMaterial(models, m, i, sizes));
-  const groups = routing.materials.map((m, i) => ({
-    area: byMaterial[i].reduce((n, p) => n + p.texelArea, 0),
-    sheet: m.sheet,
-    allowed: m.allowed,
+  const byMaterial = routing.materials.map((material, i) => plotsOfMaterial(models, material, i, sizes));
+  const groups = routing.materials.map((material, i) => ({
+    area: byMaterial[i].reduce((sum, p) => sum + p.texelArea, 0),
+    sheet: material.sheet,
+    allowed: material.allowed,
   }));
   const sheetOf = spread(groups, capacities(sheets));
-  const materials = routing.materials.map((m, i) => ({ ...m, sheet: sheetOf[i] }));
+  const materials = routing.materials.map((material, i) => ({ ...material, sheet: sheetOf[i] }));
   let nextId = 0;
   const plots = sheets.map((_, s) =>
     byMaterial.flatMap((own, i) => (sheetOf[i] === s ? own.map((p) => ({ ...p, id: nextId++ })) : [])),
@@ -73,12 +73,14 @@ export function scaleFactors(
   kinds: readonly MergeDecisions['sheets'][number][],
 ): Sharpness[][] {
   const plain = (plots: readonly PackablePlot[]) =>
-    plots.map((p) => sharpnessOf(scale === 'even' ? 'relative' : scale, p.weight, p.useful));
+    plots.map((plot) => sharpnessOf(scale === 'even' ? 'relative' : scale, plot.weight, plot.useful));
   if (scale !== 'even') return sheets.map(plain);
   const whole = (s: number) => hasWholeBays(kinds[s]);
   const raw = sheets.map((plots, s) =>
-    (whole(s) ? [] : plots).map((p) =>
-      p.kind !== 'swatch' ? Math.sqrt(p.worldArea / Math.max(p.texelArea, 1e-9)) * p.weight : 0,
+    (whole(s) ? [] : plots).map((packablePlot) =>
+      packablePlot.kind !== 'swatch'
+        ? Math.sqrt(packablePlot.worldArea / Math.max(packablePlot.texelArea, 1e-9)) * packablePlot.weight
+        : 0,
     ),
   );
   const least = Math.min(...raw.flat().filter((f) => f > 0));
@@ -98,18 +100,18 @@ export function scaleFactors(
  */
 export function packSheets<P extends PackablePlot>(
   all: readonly P[][],
-  d: Read<'packing'>,
+  read: Read<'packing'>,
   hooks: LayoutHooks = {},
 ): PackedPlots<P>[] {
-  const factors = scaleFactors(all, d.scale, d.sheets);
-  const count = d.sheets.length;
+  const factors = scaleFactors(all, read.scale, read.sheets);
+  const count = read.sheets.length;
   const packOne = (s: number, limit?: number) =>
     packSheet(
       all[s] ?? [],
       factors[s] ?? [],
-      d.sheets[s],
+      read.sheets[s],
       s,
-      d,
+      read,
       {
         cancelled: hooks.cancelled,
         progress: (share, doing) => hooks.progress?.((s + share) / count, doing),
@@ -117,11 +119,15 @@ export function packSheets<P extends PackablePlot>(
       },
       limit,
     );
-  const packed = d.sheets.map((_, s) => packOne(s));
-  if (d.scale !== 'even') return packed;
-  const shaped = packed.map((p, s) => !hasWholeBays(d.sheets[s]) && p.plots.some((x) => x.kind !== 'swatch'));
-  const least = Math.min(...packed.flatMap((p, s) => (shaped[s] ? [p.scale] : [])));
-  return packed.map((p, s) => (shaped[s] && p.scale > least * (1 + 1e-9) ? packOne(s, least) : p));
+  const packed = read.sheets.map((_, s) => packOne(s));
+  if (read.scale !== 'even') return packed;
+  const shaped = packed.map(
+    (packedPlots, s) => !hasWholeBays(read.sheets[s]) && packedPlots.plots.some((x) => x.kind !== 'swatch'),
+  );
+  const least = Math.min(...packed.flatMap((packedPlots, s) => (shaped[s] ? [packedPlots.scale] : [])));
+  return packed.map((packedPlots, s) =>
+    shaped[s] && packedPlots.scale > least * (1 + 1e-9) ? packOne(s, least) : packedPlots,
+  );
 }
 
 /**

@@ -21,11 +21,11 @@ export function outlineOf(plot: Pick<Plot, 'shape'>, place: (x: number, y: numbe
       else edges.set(forward, [...a, ...b]);
     }
   const next = new Map<string, [number, number, number, number][]>();
-  for (const e of edges.values()) {
-    const from = key(e[0], e[1]);
+  for (const edge of edges.values()) {
+    const from = key(edge[0], edge[1]);
     const list = next.get(from);
-    if (list) list.push(e);
-    else next.set(from, [e]);
+    if (list) list.push(edge);
+    else next.set(from, [edge]);
   }
   const round = (v: number) => Math.round(v * 100) / 100;
   const point = (x: number, y: number) => {

@@ -38,7 +38,7 @@ export function packingOf<P extends PackablePlot>(
   factors: Sharpness[],
   sheet: SheetDecision,
   index: number,
-  d: PackingDecisions,
+  decisions: PackingDecisions,
   limit = Number.POSITIVE_INFINITY,
 ): SheetPacking<P> {
   if (hasWholeBays(sheet)) throw new Error(`the sheet "${sheet.name}" holds whole textures`);
@@ -51,15 +51,15 @@ export function packingOf<P extends PackablePlot>(
   const fixedSide = swatchSide(sheet);
   const { pins, lost } = heldPlots(plots, sheet, fixedSide);
   const rigid = rigidGroups(plots, sheet, new Set(pins.keys()));
-  const ledBy = new Map(rigid.map((g) => [g.members[0], g]));
-  const following = new Set(rigid.flatMap((g) => g.members.slice(1)));
+  const ledBy = new Map(rigid.map((rigidGroup) => [rigidGroup.members[0], rigidGroup]));
+  const following = new Set(rigid.flatMap((rigidGroup) => rigidGroup.members.slice(1)));
   const free = plots.flatMap((_, i) => (pins.has(i) || following.has(i) ? [] : [i]));
   const held = heldScale(pins, factors, plots);
   /** Places of all free plots, those of rigid groups from the place of their group. */
-  const places = (r: PackResult) => {
+  const places = (result: PackResult) => {
     const out = new Map<number, { place: Placement; scale: number }>();
     free.forEach((i, k) => {
-      const [place, scale] = [r.placements[k], sizeAt(factors[i], r.scale)];
+      const [place, scale] = [result.placements[k], sizeAt(factors[i], result.scale)];
       const group = ledBy.get(i);
       if (!group) out.set(i, { place, scale });
       else
@@ -78,7 +78,7 @@ export function packingOf<P extends PackablePlot>(
       const place = placed(p, index, factors[i], scale, fixedSide, (pin ?? own?.place) as Placement);
       return flip === undefined ? place : { ...place, flip };
     });
-  const { rounds, seed } = sheet.search ?? { rounds: d.effort, seed: d.seed };
+  const { rounds, seed } = sheet.search ?? { rounds: decisions.effort, seed: decisions.seed };
   return {
     items: free.map((i) => ({
       shape: ledBy.get(i)?.shape ?? plots[i].shape,
@@ -97,18 +97,18 @@ export function packingOf<P extends PackablePlot>(
         shape: plots[i].shape,
         side: plots[i].kind === 'swatch' ? fixedSide : undefined,
       })),
-      rotate: d.rotate,
+      rotate: decisions.rotate,
       // What is new is no sharper than what was there.
       maxScale: Math.min(limit, held ?? limit, scaleLimit(factors.filter((_, i) => plots[i].kind !== 'swatch'))),
       effort: rounds,
       seed,
-      snap: d.snap,
+      snap: decisions.snap,
     },
-    laid: (r) => ({
-      scale: held === null ? r.scale : free.length === 0 ? held : Math.min(held, r.scale),
-      attempts: r.attempts,
-      rounds: r.rounds,
-      plots: free.length === 0 || r.placements.length > 0 ? placeAll(places(r)) : [],
+    laid: (result) => ({
+      scale: held === null ? result.scale : free.length === 0 ? held : Math.min(held, result.scale),
+      attempts: result.attempts,
+      rounds: result.rounds,
+      plots: free.length === 0 || result.placements.length > 0 ? placeAll(places(result)) : [],
     }),
   };
 }
@@ -123,18 +123,18 @@ export function packSheet<P extends PackablePlot>(
   factors: Sharpness[],
   sheet: SheetDecision,
   index: number,
-  d: PackingDecisions,
+  decisions: PackingDecisions,
   hooks: LayoutHooks = {},
   limit = Number.POSITIVE_INFINITY,
 ): PackedPlots<P> {
   if (hasWholeBays(sheet)) return placeWhole(all, factors, sheet, index, limit);
-  const { items, options, laid } = packingOf(all, factors, sheet, index, d, limit);
+  const { items, options, laid } = packingOf(all, factors, sheet, index, decisions, limit);
   const doing = `packing ${all.length} islands`;
   hooks.progress?.(0, doing);
   const result = pack(items, {
     ...options,
     cancelled: hooks.cancelled,
-    better: hooks.better && ((r) => hooks.better?.(index, laid(r))),
+    better: hooks.better && ((result) => hooks.better?.(index, laid(result))),
     progress: (share) => hooks.progress?.(share, doing),
   });
   if (all.length > 0 && result.scale === 0 && !hooks.cancelled?.())
@@ -147,10 +147,10 @@ function flippedPlots(plots: readonly PackablePlot[], sheet: Pick<SheetDecision,
   const keys = new Set(sheet.flipped);
   const out = new Map<number, number>();
   if (keys.size === 0) return out;
-  plots.forEach((p, i) => {
-    if (p.kind !== 'plot' || !p.keys.some((k) => keys.has(k))) return;
+  plots.forEach((plot, i) => {
+    if (plot.kind !== 'plot' || !plot.keys.some((k) => keys.has(k))) return;
     let width = 0;
-    for (let k = 0; k < p.shape.length; k += 2) width = Math.max(width, p.shape[k]);
+    for (let k = 0; k < plot.shape.length; k += 2) width = Math.max(width, plot.shape[k]);
     out.set(i, width);
   });
   return out;
@@ -185,7 +185,7 @@ function placeWhole<P extends PackablePlot>(
   const free = plots.flatMap((_, i) => (pins.has(i) ? [] : [i]));
   // What stays is as good as a reserve to what is new.
   const room = { ...sheet, reserves: [...sheet.reserves, ...[...pins.values(), ...lost].map(asReserve)] };
-  const all = plots.map((p, i): WholeTexture => ({ width: p.shape[2], height: p.shape[5], ...factors[i] }));
+  const all = plots.map((plot, i): WholeTexture => ({ width: plot.shape[2], height: plot.shape[5], ...factors[i] }));
   const list = free.map((i) => all[i]);
   const [width] = sheetSides(sheet);
   const base = (p: P, i: number) => ({ ...p, sheet: index, turns: 0 as Turns, factor: factors[i].factor });
@@ -198,10 +198,10 @@ function placeWhole<P extends PackablePlot>(
       scale: Math.min(found.common, ...heldScales),
       attempts: 1,
       rounds: 0,
-      plots: plots.map((p, i) => {
+      plots: plots.map((plot, i) => {
         const { y, height, scale } = (pins.get(i) ?? strips.get(i)) as { y: number; height: number; scale: number };
         const shape = rectangle(width / scale, all[i].height);
-        return { ...base(p, i), shape, x: 0, y, scale, boxWidth: width, boxHeight: height };
+        return { ...base(plot, i), shape, x: 0, y, scale, boxWidth: width, boxHeight: height };
       }),
     };
   }
@@ -210,13 +210,13 @@ function placeWhole<P extends PackablePlot>(
   const at = new Map(free.map((i, k) => [i, cells[k]]));
   const places = plots.map((_, i) => (pins.get(i) ?? at.get(i)) as { x: number; y: number; scale: number });
   return {
-    scale: Math.min(1, ...places.map((c) => c.scale)),
+    scale: Math.min(1, ...places.map((place) => place.scale)),
     attempts: 1,
     rounds: 0,
-    plots: plots.map((p, i) => {
+    plots: plots.map((plot, i) => {
       const { x, y, scale } = places[i];
       const [boxWidth, boxHeight] = [all[i].width * scale, all[i].height * scale];
-      return { ...base(p, i), x, y, scale, boxWidth, boxHeight };
+      return { ...base(plot, i), x, y, scale, boxWidth, boxHeight };
     }),
   };
 }

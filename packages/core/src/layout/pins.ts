@@ -35,14 +35,14 @@ export function heldPlots(
   const pins = new Map<number, PinnedBay>();
   const claimed = new Set<PinnedBay>();
   if (byKey.size > 0)
-    plots.forEach((p, i) => {
-      const key = p.keys.find((k) => byKey.has(k));
+    plots.forEach((plot, i) => {
+      const key = plot.keys.find((k) => byKey.has(k));
       const pin = key === undefined ? undefined : byKey.get(key);
       if (!pin || claimed.has(pin)) return;
-      const [w, h] = p.kind === 'swatch' ? [swatchSide, swatchSide] : scaledBox(p.shape, pin.scale);
+      const [w, h] = plot.kind === 'swatch' ? [swatchSide, swatchSide] : scaledBox(plot.shape, pin.scale);
       const [bw, bh] = placedBox({ boxWidth: w, boxHeight: h, turns: pin.turns, direction: pin.direction });
       // A strip is as wide as its sheet, whatever its texture is.
-      const fits = Math.abs(bh - pin.height) <= SAME && (p.kind === 'strip' || Math.abs(bw - pin.width) <= SAME);
+      const fits = Math.abs(bh - pin.height) <= SAME && (plot.kind === 'strip' || Math.abs(bw - pin.width) <= SAME);
       if (!fits) return;
       claimed.add(pin);
       pins.set(i, pin);

@@ -14,7 +14,7 @@ export const ENDLESS = 100_000;
 export const withSearches = (
   sheets: readonly SheetDecision[],
   found: ReadonlyMap<number, PackingSearch | null>,
-): SheetDecision[] => sheets.map((s, i) => ({ ...s, search: found.get(i) ?? s.search }));
+): SheetDecision[] => sheets.map((sheet, i) => ({ ...sheet, search: found.get(i) ?? sheet.search }));
 
 const GREATEST_SEED = 0x7fffffff;
 
@@ -36,7 +36,7 @@ export function planSearches(
     (s) => islands[s] > 0 && !hasWholeBays(sheets[s]),
   );
   if (open.length === 0) return [];
-  let last = Math.max(used, seed, ...sheets.map((s) => s.search?.seed ?? 0));
+  let last = Math.max(used, seed, ...sheets.map((sheet) => sheet.search?.seed ?? 0));
   const fresh = () => {
     last = last >= GREATEST_SEED ? 0 : last + 1;
     return last;

@@ -43,12 +43,12 @@ export function plotsOfMaterial(
 ): Omit<Plot, 'id'>[] {
   const pictures = IMAGE_CHANNELS.flatMap((c) => (material.look[c] ? [sizes(material.look[c].image)] : []));
   const share = { weight: material.weight, useful: usefulShareOf(pictures) };
-  const names = material.members.map((m) => models[m.model].slots[m.slot].name);
-  return placesOfMaterial(models, material, index, sizes).map((p) => ({
-    ...p,
+  const names = material.members.map((member) => models[member.model].slots[member.slot].name);
+  return placesOfMaterial(models, material, index, sizes).map((unweightedPlot) => ({
+    ...unweightedPlot,
     ...share,
-    mayTurn: p.mayTurn && material.mayTurn,
-    keys: plotKeys(names, p.kind, p.shown),
+    mayTurn: unweightedPlot.mayTurn && material.mayTurn,
+    keys: plotKeys(names, unweightedPlot.kind, unweightedPlot.shown),
   }));
 }
 
@@ -60,7 +60,7 @@ function placesOfMaterial(
 ): UnweightedPlot[] {
   const use = layoutUse(material, sizes);
   const parts = material.members.flatMap(({ model, slot }) =>
-    models[model].parts.filter((p) => p.slot === slot).map((part) => ({ model, part })),
+    models[model].parts.filter((part) => part.slot === slot).map((part) => ({ model, part })),
   );
   if (!use) {
     const islands = parts.map(({ model, part }) => ({
@@ -132,8 +132,8 @@ function wholeTexture(
 ): UnweightedPlot {
   const islands = parts.flatMap(({ model, part }) => partIslands(model, part, use, size, sets, false));
   const [w, h] = periodSize(use, size);
-  const texels = islands.reduce((n, i) => n + i.area, 0);
-  const world = islands.reduce((n, i) => n + i.world, 0);
+  const texels = islands.reduce((sum, i) => sum + i.area, 0);
+  const world = islands.reduce((sum, i) => sum + i.world, 0);
   return {
     material: index,
     kind: material.form === 'strip' ? 'strip' : 'cell',
@@ -198,9 +198,9 @@ function partIslands(
     let maxY = -Infinity;
     let area = 0;
     let world = 0;
-    triangles.forEach((t, i) => {
+    triangles.forEach((triangle, i) => {
       for (let c = 0; c < 3; c++) {
-        const v = indices[t * 3 + c];
+        const v = indices[triangle * 3 + c];
         coords[i * 6 + c * 2] = xy[v * 2];
         coords[i * 6 + c * 2 + 1] = xy[v * 2 + 1];
         minX = Math.min(minX, xy[v * 2]);
@@ -209,7 +209,7 @@ function partIslands(
         maxY = Math.max(maxY, xy[v * 2 + 1]);
       }
       area += Math.abs(signedArea(coords, i * 6));
-      world += triangleArea(part.positions, indices, t) * k;
+      world += triangleArea(part.positions, indices, triangle) * k;
     });
     const shiftX = shiftFor(minX, size[0], use.wrapS);
     const shiftY = shiftFor(minY, size[1], use.wrapT);
@@ -308,15 +308,15 @@ function looseHash(coords: Float64Array): string {
 /** Order-free text of everything that is sampled on an island: layout place, every UV set, colour. */
 function exactHash(part: Part, triangles: Uint32Array, coords: Float64Array, sets: number[]): string {
   const rows: string[] = [];
-  triangles.forEach((t, i) => {
+  triangles.forEach((triangle, i) => {
     const corners: string[] = [];
     for (let c = 0; c < 3; c++) {
-      const v = part.indices[t * 3 + c];
+      const v = part.indices[triangle * 3 + c];
       const values = [Math.round(coords[i * 6 + c * 2] * 64), Math.round(coords[i * 6 + c * 2 + 1] * 64)];
-      for (const s of sets) {
-        const uv = part.uvs[s] as Float32Array;
-        const fx = uv[v * 2] - Math.floor(Math.min(...triUv(part, t, s, 0)));
-        const fy = uv[v * 2 + 1] - Math.floor(Math.min(...triUv(part, t, s, 1)));
+      for (const set of sets) {
+        const uv = part.uvs[set] as Float32Array;
+        const fx = uv[v * 2] - Math.floor(Math.min(...triUv(part, triangle, set, 0)));
+        const fy = uv[v * 2 + 1] - Math.floor(Math.min(...triUv(part, triangle, set, 1)));
         values.push(Math.round(fx * 65536), Math.round(fy * 65536));
       }
       if (part.colors) for (let k = 0; k < 4; k++) values.push(Math.round(part.colors[v * 4 + k] * 1024));
@@ -344,7 +344,7 @@ function triUv(part: Part, t: number, set: number, axis: number): number[] {
 }
 
 function joinOverlapping(islands: RawIsland[], solid: number[], groups: DisjointSet): void {
-  const total = solid.reduce((n, i) => n + islands[i].coords.length, 0);
+  const total = solid.reduce((sum, i) => sum + islands[i].coords.length, 0);
   const all = new Float64Array(total);
   const owner = new Uint32Array(total / 6);
   let at = 0;
@@ -355,12 +355,12 @@ function joinOverlapping(islands: RawIsland[], solid: number[], groups: Disjoint
   }
   const members = Uint32Array.from({ length: owner.length }, (_, t) => t);
   const grid = new TriangleGrid(all, members);
-  for (const t of members)
-    grid.nearThenAdd(t, (other) => {
-      const a = owner[t];
+  for (const member of members)
+    grid.nearThenAdd(member, (other) => {
+      const a = owner[member];
       const b = owner[other];
       if (a === b || groups.find(a) === groups.find(b)) return;
-      if (trianglesOverlap(all, t * 6, all, other * 6, 0.05)) groups.join(a, b);
+      if (trianglesOverlap(all, member * 6, all, other * 6, 0.05)) groups.join(a, b);
     });
 }
 
@@ -428,9 +428,9 @@ function isUnsheared(models: Model[], island: RawIsland): boolean {
   const part = models[island.model].parts[island.part];
   let sum = 0;
   let weight = 0;
-  island.triangles.forEach((t, i) => {
+  island.triangles.forEach((triangle, i) => {
     const p = part.positions;
-    const [a, b, c] = [0, 1, 2].map((k) => part.indices[t * 3 + k] * 3);
+    const [a, b, c] = [0, 1, 2].map((k) => part.indices[triangle * 3 + k] * 3);
     const o = i * 6;
     const k = island.coords;
     const u1 = k[o + 2] - k[o];

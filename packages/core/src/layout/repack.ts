@@ -48,30 +48,30 @@ interface UvIsland {
  * are a stack and stay one. Textures do not follow: this is for UVs before anything is baked on them.
  * @throws Error with a sentence when there is nothing to pack or it does not fit
  */
-export function repackModel(model: Model, o: RepackOptions): RepackReport {
-  const wanted = new Set(o.slots);
+export function repackModel(model: Model, options: RepackOptions): RepackReport {
+  const wanted = new Set(options.slots);
   const groups = new Map<number, UvIsland[]>();
   const seen = new Set<Primitive>();
   for (const part of model.parts) {
     if (seen.has(part.primitive) || (wanted.size > 0 && !wanted.has(model.slots[part.slot].name))) continue;
     seen.add(part.primitive);
-    const uv = part.uvs[o.set];
+    const uv = part.uvs[options.set];
     if (!uv || part.mode < 4 || part.indices.length === 0) continue;
-    const key = o.together ? 0 : part.slot;
+    const key = options.together ? 0 : part.slot;
     groups.set(key, [...(groups.get(key) ?? []), ...islandsOf(part, uv)]);
   }
-  if (groups.size === 0) throw new Error(`no part has a UV set ${o.set} that could be packed`);
+  if (groups.size === 0) throw new Error(`no part has a UV set ${options.set} that could be packed`);
   const report: RepackReport = { islands: 0, stacked: 0, layouts: groups.size, before: 0, coverage: 0, attempts: 0 };
   const changed = new Map<Part, Float32Array>();
   let at = 0;
   for (const islands of groups.values()) {
-    packGroup(islands, o, changed, report, (share) => o.progress?.((at + share) / groups.size));
+    packGroup(islands, options, changed, report, (share) => options.progress?.((at + share) / groups.size));
     at++;
   }
   for (const [part, uv] of changed) {
-    part.primitive.setAttribute(`TEXCOORD_${o.set}`, floatAccessor(model.document, 'VEC2', uv));
+    part.primitive.setAttribute(`TEXCOORD_${options.set}`, floatAccessor(model.document, 'VEC2', uv));
     // They follow the UVs; whoever reads the file makes them again.
-    if (o.set === 0) part.primitive.setAttribute('TANGENT', null);
+    if (options.set === 0) part.primitive.setAttribute('TANGENT', null);
   }
   report.before /= groups.size;
   report.coverage /= groups.size;
@@ -81,7 +81,7 @@ export function repackModel(model: Model, o: RepackOptions): RepackReport {
 function islandsOf(part: Part, uv: Float32Array): UvIsland[] {
   return trianglesByIsland(uvIslands(part.indices, part.positions, uv)).map((triangles) => {
     const vertices = new Set<number>();
-    for (const t of triangles) for (let k = 0; k < 3; k++) vertices.add(part.indices[t * 3 + k]);
+    for (const triangle of triangles) for (let k = 0; k < 3; k++) vertices.add(part.indices[triangle * 3 + k]);
     return { part, uv, triangles, vertices: Uint32Array.from(vertices) };
   });
 }
@@ -103,7 +103,7 @@ function stackKey(i: UvIsland): string {
 
 function packGroup(
   islands: UvIsland[],
-  o: RepackOptions,
+  options: RepackOptions,
   changed: Map<Part, Float32Array>,
   report: RepackReport,
   progress: (share: number) => void,
@@ -119,27 +119,31 @@ function packGroup(
   report.stacked += islands.length - stacks.size;
   const shapes = [...stacks.values()].map((members) => {
     const [first] = members;
-    const px = (v: number) => [first.uv[2 * v] * o.width, first.uv[2 * v + 1] * o.height];
+    const px = (v: number) => [first.uv[2 * v] * options.width, first.uv[2 * v + 1] * options.height];
     let [left, top] = [Infinity, Infinity];
     for (const v of first.vertices) {
       left = Math.min(left, px(v)[0]);
       top = Math.min(top, px(v)[1]);
     }
     const shape = new Float64Array(first.triangles.length * 6);
-    first.triangles.forEach((t, i) => {
+    first.triangles.forEach((triangle, i) => {
       for (let k = 0; k < 3; k++) {
-        const [x, y] = px(first.part.indices[t * 3 + k]);
+        const [x, y] = px(first.part.indices[triangle * 3 + k]);
         shape.set([x - left, y - top], i * 6 + k * 2);
       }
     });
     const area = shapeArea(shape);
-    const world = members.reduce((n, m) => Math.max(n, surfaceArea(m)), 0);
-    return { members, shape, left, top, area, factor: o.even && area > 0 ? Math.sqrt(world / area) : 1 };
+    const world = members.reduce((greatest, member) => Math.max(greatest, surfaceArea(member)), 0);
+    return { members, shape, left, top, area, factor: options.even && area > 0 ? Math.sqrt(world / area) : 1 };
   });
   // At even density sizes are given in px per metre; they are brought near 1 for the packer.
-  const mean = shapes.reduce((n, s) => n + s.factor, 0) / shapes.length || 1;
-  const items = shapes.map((s) => ({ shape: s.shape, factor: Math.max(s.factor / mean, 1e-6), mayTurn: true }));
-  const { width, height, margin, rotate, snap, effort, seed, cancelled } = o;
+  const mean = shapes.reduce((sum, shape) => sum + shape.factor, 0) / shapes.length || 1;
+  const items = shapes.map((shape) => ({
+    shape: shape.shape,
+    factor: Math.max(shape.factor / mean, 1e-6),
+    mayTurn: true,
+  }));
+  const { width, height, margin, rotate, snap, effort, seed, cancelled } = options;
   const packed = pack(items, { width, height, margin, rotate, snap, effort, seed, cancelled, progress, maxScale: 1e4 });
   if (packed.scale === 0)
     throw new Error(
@@ -151,19 +155,19 @@ function packGroup(
     const { x, y, turns, direction } = packed.placements[i];
     report.before += area / (width * height);
     report.coverage += (area * size ** 2) / (width * height);
-    for (const m of members) {
-      let uv = changed.get(m.part);
+    for (const member of members) {
+      let uv = changed.get(member.part);
       if (!uv) {
-        uv = m.uv.slice();
-        changed.set(m.part, uv);
+        uv = member.uv.slice();
+        changed.set(member.part, uv);
       }
-      const points = new Float64Array(m.vertices.length * 2);
-      m.vertices.forEach((v, k) => {
-        points[2 * k] = m.uv[2 * v] * width - left;
-        points[2 * k + 1] = m.uv[2 * v + 1] * height - top;
+      const points = new Float64Array(member.vertices.length * 2);
+      member.vertices.forEach((v, k) => {
+        points[2 * k] = member.uv[2 * v] * width - left;
+        points[2 * k + 1] = member.uv[2 * v + 1] * height - top;
       });
       const at = direction ? directedPoints(points, size, direction) : turnedPoints(points, size, turns);
-      m.vertices.forEach((v, k) => {
+      member.vertices.forEach((v, k) => {
         (uv as Float32Array)[2 * v] = (at[2 * k] + x) / width;
         (uv as Float32Array)[2 * v + 1] = (at[2 * k + 1] + y) / height;
       });
@@ -175,8 +179,8 @@ function surfaceArea({ part, triangles }: UvIsland): number {
   const p = part.positions;
   const k = surfaceScale(part);
   let sum = 0;
-  for (const t of triangles) {
-    const [a, b, c] = [0, 1, 2].map((i) => part.indices[t * 3 + i] * 3);
+  for (const triangle of triangles) {
+    const [a, b, c] = [0, 1, 2].map((i) => part.indices[triangle * 3 + i] * 3);
     const [ux, uy, uz] = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
     const [vx, vy, vz] = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];
     sum += Math.sqrt((uy * vz - uz * vy) ** 2 + (uz * vx - ux * vz) ** 2 + (ux * vy - uy * vx) ** 2) / 2;

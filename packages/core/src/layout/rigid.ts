@@ -21,52 +21,58 @@ const QUARTERS = [
 ] as const;
 
 /** What a placement does to points of a shape. */
-function moveOf(shape: Float64Array, scale: number, p: Placement): Move {
+function moveOf(shape: Float64Array, scale: number, placement: Placement): Move {
   const [w, h] = scaledBox(shape, scale);
-  if (p.direction) {
-    const [c, s] = p.direction;
-    const [pw, ph] = placedBox({ boxWidth: w, boxHeight: h, turns: 0, direction: p.direction });
-    return { c, s, scale, tx: p.x + pw / 2 - (c * w - s * h) / 2, ty: p.y + ph / 2 - (s * w + c * h) / 2 };
+  if (placement.direction) {
+    const [c, s] = placement.direction;
+    const [pw, ph] = placedBox({ boxWidth: w, boxHeight: h, turns: 0, direction: placement.direction });
+    return {
+      c,
+      s,
+      scale,
+      tx: placement.x + pw / 2 - (c * w - s * h) / 2,
+      ty: placement.y + ph / 2 - (s * w + c * h) / 2,
+    };
   }
-  const [c, s] = QUARTERS[p.turns];
+  const [c, s] = QUARTERS[placement.turns];
   return {
     c,
     s,
     scale,
-    tx: p.x + (p.turns === 1 ? h : p.turns === 2 ? w : 0),
-    ty: p.y + (p.turns === 2 ? h : p.turns === 3 ? w : 0),
+    tx: placement.x + (placement.turns === 1 ? h : placement.turns === 2 ? w : 0),
+    ty: placement.y + (placement.turns === 2 ? h : placement.turns === 3 ? w : 0),
   };
 }
 
 /** The placement that does to a shape what a move says. */
-function placementOf(shape: Float64Array, m: Move): Placement {
-  const [w, h] = scaledBox(shape, m.scale);
-  const quarter = QUARTERS.findIndex(([c, s]) => Math.abs(c - m.c) < 1e-9 && Math.abs(s - m.s) < 1e-9);
+function placementOf(shape: Float64Array, move: Move): Placement {
+  const [w, h] = scaledBox(shape, move.scale);
+  const quarter = QUARTERS.findIndex(([c, s]) => Math.abs(c - move.c) < 1e-9 && Math.abs(s - move.s) < 1e-9);
   if (quarter < 0) {
-    const direction = [m.c, m.s] as const;
+    const direction = [move.c, move.s] as const;
     const [pw, ph] = placedBox({ boxWidth: w, boxHeight: h, turns: 0, direction });
     return {
-      x: m.tx - pw / 2 + (m.c * w - m.s * h) / 2,
-      y: m.ty - ph / 2 + (m.s * w + m.c * h) / 2,
+      x: move.tx - pw / 2 + (move.c * w - move.s * h) / 2,
+      y: move.ty - ph / 2 + (move.s * w + move.c * h) / 2,
       turns: 0,
       direction,
     };
   }
   const turns = quarter as Turns;
   return {
-    x: m.tx - (turns === 1 ? h : turns === 2 ? w : 0),
-    y: m.ty - (turns === 2 ? h : turns === 3 ? w : 0),
+    x: move.tx - (turns === 1 ? h : turns === 2 ? w : 0),
+    y: move.ty - (turns === 2 ? h : turns === 3 ? w : 0),
     turns,
   };
 }
 
 /** The second after the first. */
-const after = (a: Move, b: Move): Move => ({
-  c: b.c * a.c - b.s * a.s,
-  s: b.s * a.c + b.c * a.s,
-  scale: a.scale * b.scale,
-  tx: b.scale * (b.c * a.tx - b.s * a.ty) + b.tx,
-  ty: b.scale * (b.s * a.tx + b.c * a.ty) + b.ty,
+const after = (move: Move, b: Move): Move => ({
+  c: b.c * move.c - b.s * move.s,
+  s: b.s * move.c + b.c * move.s,
+  scale: move.scale * b.scale,
+  tx: b.scale * (b.c * move.tx - b.s * move.ty) + b.tx,
+  ty: b.scale * (b.s * move.tx + b.c * move.ty) + b.ty,
 });
 
 /** Plots that keep their places to each other: for the packer one shape. */
@@ -94,7 +100,7 @@ export function rigidGroups(
     const members: number[] = [];
     const found: PinnedBay[] = [];
     for (const pin of pins) {
-      const i = plots.findIndex((p, k) => !taken.has(k) && p.kind === 'plot' && p.keys.includes(pin.key));
+      const i = plots.findIndex((plot, k) => !taken.has(k) && plot.kind === 'plot' && plot.keys.includes(pin.key));
       if (i < 0) continue;
       taken.add(i);
       members.push(i);
@@ -106,9 +112,9 @@ export function rigidGroups(
 
 function groupOf(plots: readonly PackablePlot[], members: number[], pins: readonly PinnedBay[]): RigidGroup {
   const unit = 1 / pins[0].scale;
-  const asLaid = members.map((m, i) => moveOf(plots[m].shape, pins[i].scale, pins[i]));
-  const points = members.map((m, i) => {
-    const { shape } = plots[m];
+  const asLaid = members.map((member, i) => moveOf(plots[member].shape, pins[i].scale, pins[i]));
+  const points = members.map((member, i) => {
+    const { shape } = plots[member];
     const { c, s, scale, tx, ty } = asLaid[i];
     const out = new Float64Array(shape.length);
     for (let k = 0; k < shape.length; k += 2) {
@@ -123,7 +129,7 @@ function groupOf(plots: readonly PackablePlot[], members: number[], pins: readon
       left = Math.min(left, list[k]);
       top = Math.min(top, list[k + 1]);
     }
-  const shape = new Float64Array(points.reduce((n, p) => n + p.length, 0));
+  const shape = new Float64Array(points.reduce((sum, point) => sum + point.length, 0));
   let at = 0;
   for (const list of points) for (let k = 0; k < list.length; k++) shape[at++] = list[k] - (k % 2 === 0 ? left : top);
   // From px as they were laid to the group's own texels.
@@ -131,12 +137,12 @@ function groupOf(plots: readonly PackablePlot[], members: number[], pins: readon
   return {
     members,
     shape,
-    mayTurn: members.every((m) => plots[m].mayTurn),
+    mayTurn: members.every((member) => plots[member].mayTurn),
     places: (place, scale) => {
       const whole = moveOf(shape, scale, place);
-      return members.map((m, i) => {
+      return members.map((member, i) => {
         const move = after(after(asLaid[i], inside), whole);
-        return { place: placementOf(plots[m].shape, move), scale: move.scale };
+        return { place: placementOf(plots[member].shape, move), scale: move.scale };
       });
     },
   };

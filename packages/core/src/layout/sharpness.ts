@@ -19,20 +19,27 @@ export function sharpnessOf(scale: Exclude<Plan['scale'], 'even'>, weight: numbe
 
 /** Common scale beyond which nothing grows any more. */
 export function scaleLimit(list: readonly Sharpness[]): number {
-  return list.reduce((n, s) => (s.factor > 0 ? Math.max(n, s.most / s.factor) : n), 0) || 1;
+  return (
+    list.reduce(
+      (greatest, sharpness) =>
+        sharpness.factor > 0 ? Math.max(greatest, sharpness.most / sharpness.factor) : greatest,
+      0,
+    ) || 1
+  );
 }
 
 /** Size at a common scale, px per texel of the source. */
-export const sizeAt = (s: Sharpness, common: number): number => Math.min(s.most, s.factor * common);
+export const sizeAt = (sharpness: Sharpness, common: number): number =>
+  Math.min(sharpness.most, sharpness.factor * common);
 
 /** Side at which pictures show all that they have, as a share of the longest of them; 1 without pictures ("Useful size"). */
 export function usefulShareOf(pictures: readonly { width: number; height: number; usefulSide?: number }[]): number {
   let longest = 1;
   let useful = 0;
-  for (const p of pictures) {
-    const side = Math.max(p.width, p.height);
+  for (const picture of pictures) {
+    const side = Math.max(picture.width, picture.height);
     longest = Math.max(longest, side);
-    useful = Math.max(useful, Math.min(side, p.usefulSide ?? side));
+    useful = Math.max(useful, Math.min(side, picture.usefulSide ?? side));
   }
   return useful === 0 ? 1 : useful / longest;
 }

@@ -47,14 +47,16 @@ export function layStrips(
   const [width, height] = sheetSides(sheet);
   const most = Math.min(limit, scaleLimit(list));
   const at = (common: number) =>
-    list.map((t) => {
-      const repeats = repeatsAt(width, t.width, Math.max(1e-9, sizeAt(t, common)));
-      const scale = width / (repeats * t.width);
-      return { repeats, scale, height: Math.max(1, Math.ceil(t.height * scale - 1e-6)) };
+    list.map((wholeTexture) => {
+      const repeats = repeatsAt(width, wholeTexture.width, Math.max(1e-9, sizeAt(wholeTexture, common)));
+      const scale = width / (repeats * wholeTexture.width);
+      return { repeats, scale, height: Math.max(1, Math.ceil(wholeTexture.height * scale - 1e-6)) };
     });
   const place = (common: number): Strip[] | null => {
     const half = sheet.margin / 2;
-    const taken = sheet.reserves.map((r) => [r.y, r.y + r.height] as const).sort((a, b) => a[0] - b[0]);
+    const taken = sheet.reserves
+      .map((reserve) => [reserve.y, reserve.y + reserve.height] as const)
+      .sort((a, b) => a[0] - b[0]);
     const align = mipAlign(sheet.margin);
     const next = (v: number) => Math.ceil(v / align) * align;
     let y = next(half);
@@ -69,9 +71,9 @@ export function layStrips(
   };
   // Only at these scales anything changes.
   const steps = new Set([most]);
-  for (const t of list)
-    for (let n = repeatsAt(width, t.width, sizeAt(t, most)), i = 0; i < 256; n++, i++) {
-      const common = width / (n * t.width) / t.factor;
+  for (const wholeTexture of list)
+    for (let n = repeatsAt(width, wholeTexture.width, sizeAt(wholeTexture, most)), i = 0; i < 256; n++, i++) {
+      const common = width / (n * wholeTexture.width) / wholeTexture.factor;
       if (common < most) steps.add(common);
     }
   const sorted = [...steps].sort((a, b) => b - a);
@@ -128,11 +130,21 @@ export function layCells(list: readonly WholeTexture[], sheet: SheetRoom & Pick<
     for (let column = 0; column < columns && out.length < list.length; column++) {
       const [x, y] = [column * sheet.cell, row * sheet.cell];
       const reserved = sheet.reserves.some(
-        (r) => r.x < x + sheet.cell && r.x + r.width > x && r.y < y + sheet.cell && r.y + r.height > y,
+        (reserve) =>
+          reserve.x < x + sheet.cell &&
+          reserve.x + reserve.width > x &&
+          reserve.y < y + sheet.cell &&
+          reserve.y + reserve.height > y,
       );
       if (reserved) continue;
-      const t = list[out.length];
-      out.push({ column, row, x: x + gutter, y: y + gutter, scale: inner / Math.max(t.width, t.height) });
+      const wholeTexture = list[out.length];
+      out.push({
+        column,
+        row,
+        x: x + gutter,
+        y: y + gutter,
+        scale: inner / Math.max(wholeTexture.width, wholeTexture.height),
+      });
     }
   return out.length === list.length ? out : null;
 }

@@ -91,10 +91,10 @@ export function splitOverlaps(triangles: Float64Array, members: Uint32Array, nei
   const clashes: Set<number>[] = Array.from(members, () => new Set());
   const grid = new TriangleGrid(triangles, members);
   const position = new Map<number, number>();
-  members.forEach((t, p) => {
-    position.set(t, p);
-    grid.nearThenAdd(t, (other) => {
-      if (!trianglesOverlap(triangles, t * 6, triangles, other * 6, eps)) return;
+  members.forEach((member, p) => {
+    position.set(member, p);
+    grid.nearThenAdd(member, (other) => {
+      if (!trianglesOverlap(triangles, member * 6, triangles, other * 6, eps)) return;
       const q = position.get(other) as number;
       clashes[p].add(q);
       clashes[q].add(p);

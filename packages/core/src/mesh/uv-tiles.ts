@@ -47,15 +47,15 @@ function tileOfTriangles(part: Part, uv: Float32Array): [number, number][] {
   for (const triangles of trianglesByIsland(uvIslands(part.indices, part.positions, uv))) {
     const low = [Infinity, Infinity];
     const high = [-Infinity, -Infinity];
-    for (const t of triangles)
+    for (const triangle of triangles)
       for (let k = 0; k < 3; k++)
         for (let c = 0; c < 2; c++) {
-          const x = uv[2 * part.indices[t * 3 + k] + c];
+          const x = uv[2 * part.indices[triangle * 3 + k] + c];
           low[c] = Math.min(low[c], x);
           high[c] = Math.max(high[c], x);
         }
     const tile = tileOf([low[0], high[0], low[1], high[1]]);
-    for (const t of triangles) out[t] = tile;
+    for (const triangle of triangles) out[triangle] = tile;
   }
   return out;
 }
@@ -95,7 +95,7 @@ export function uvTilesOf(model: Model, side: number): SlotTiles[] {
         return { slot, u, v, number: tileNumber(u, v), triangles, density };
       })
       .sort((a, b) => a.number - b.number);
-    const densities = tiles.flatMap((t) => (t.density === null ? [] : [t.density]));
+    const densities = tiles.flatMap((tile) => (tile.density === null ? [] : [tile.density]));
     return [{ slot, tiles, unevenness: densities.length > 0 ? Math.max(...densities) / Math.min(...densities) : 1 }];
   });
 }
@@ -119,7 +119,7 @@ function areasOf(part: Part, uv: Float32Array, t: number): { flat: number; world
  */
 export function tilesApart(model: Model): number {
   const made = new Map<string, Material>();
-  const split = new Set(uvTilesOf(model, 1).map((s) => s.slot));
+  const split = new Set(uvTilesOf(model, 1).map((slotTiles) => slotTiles.slot));
   const seen = new Set<Primitive>();
   for (const part of model.parts) {
     const uv = part.uvs[0];
@@ -161,9 +161,9 @@ function addMoved(
   const { document } = model;
   const at = new Map<number, number>();
   const rows: number[] = [];
-  const indices = triangles.flatMap((t) =>
+  const indices = triangles.flatMap((triangle) =>
     [0, 1, 2].map((k) => {
-      const vertex = part.indices[t * 3 + k];
+      const vertex = part.indices[triangle * 3 + k];
       let n = at.get(vertex);
       if (n === undefined) {
         n = rows.push(vertex) - 1;

@@ -23,9 +23,9 @@ export function weldVertices(columns: ByteColumn[], rows: number): { first: Uint
   let count = 0;
   for (let r = 0; r < rows; r++) {
     let h = 2166136261;
-    for (const c of columns) {
-      const o = r * c.size;
-      for (let i = 0; i < c.size; i++) h = Math.imul(h ^ c.bytes[o + i], 16777619);
+    for (const column of columns) {
+      const o = r * column.size;
+      for (let i = 0; i < column.size; i++) h = Math.imul(h ^ column.bytes[o + i], 16777619);
     }
     h ^= h >>> 15;
     let slot = h & (capacity - 1);
@@ -48,10 +48,10 @@ export function weldVertices(columns: ByteColumn[], rows: number): { first: Uint
 }
 
 function equalRows(columns: ByteColumn[], a: number, b: number): boolean {
-  for (const c of columns) {
-    const p = a * c.size;
-    const q = b * c.size;
-    for (let i = 0; i < c.size; i++) if (c.bytes[p + i] !== c.bytes[q + i]) return false;
+  for (const column of columns) {
+    const p = a * column.size;
+    const q = b * column.size;
+    for (let i = 0; i < column.size; i++) if (column.bytes[p + i] !== column.bytes[q + i]) return false;
   }
   return true;
 }

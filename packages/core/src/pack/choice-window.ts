@@ -123,7 +123,7 @@ export class ChoiceWindow implements Choice {
   remove(body: number): void {
     const { window } = this;
     window.splice(
-      window.findIndex((c) => c.body === body),
+      window.findIndex((candidate) => candidate.body === body),
       1,
     );
   }
@@ -166,7 +166,7 @@ export class ChoiceWindow implements Choice {
   /** Makes sure of all places that begin at most so much further along than the first. @returns how far along that is */
   private lowestSeat(band: number): number {
     let top = Number.POSITIVE_INFINITY;
-    for (const { seats } of this.window) for (const s of seats) if (s.sure && s.begin < top) top = s.begin;
+    for (const { seats } of this.window) for (const seat of seats) if (seat.sure && seat.begin < top) top = seat.begin;
     for (const { seats } of this.window)
       for (let k = 0; k < seats.length; k++) {
         const seat = seats[k];

@@ -212,8 +212,8 @@ export class ConstructionGrid implements PlacementGrid {
       for (let k = Math.max(0, x + mask.bodyLeft - frame); k <= right; k++)
         ends[k] = Math.max(ends[k], y + mask.bodyBottom + 1);
     }
-    const depth = ends.reduce((a, b) => a + b, 0) / Math.max(1, columns * rows);
-    return { depth, end: ends.reduce((a, b) => Math.max(a, b), 0) / Math.max(1, rows) };
+    const depth = ends.reduce((sum, end) => sum + end, 0) / Math.max(1, columns * rows);
+    return { depth, end: ends.reduce((greatest, end) => Math.max(greatest, end), 0) / Math.max(1, rows) };
   }
 
   /** Masks of a body, one a direction. */

@@ -71,9 +71,9 @@ export function tightestDirection(shape: Float64Array, corners = convexHull(shap
 /** Area of the convex hull of (x, y) pairs, its corners given. */
 export function hullArea(points: Float64Array, corners: readonly number[]): number {
   let sum = 0;
-  corners.forEach((a, i) => {
+  corners.forEach((corner, i) => {
     const b = corners[(i + 1) % corners.length];
-    sum += points[a] * points[b + 1] - points[b] * points[a + 1];
+    sum += points[corner] * points[b + 1] - points[b] * points[corner + 1];
   });
   return Math.abs(sum) / 2;
 }

@@ -54,24 +54,29 @@ export interface Gap {
 }
 
 /** Least distance between two borders where it is below `limit`, else `limit`; 0 where they cross. */
-export function gapBetween(a: PlacedBorder, b: PlacedBorder, limit: number): number {
-  return nearest(a, b, limit)?.width ?? limit;
+export function gapBetween(placedBorder: PlacedBorder, b: PlacedBorder, limit: number): number {
+  return nearest(placedBorder, b, limit)?.width ?? limit;
 }
 
 /** The gap between two borders; null where it is not below `limit`. */
-export function nearest(a: PlacedBorder, b: PlacedBorder, limit: number): Gap | null {
-  if (a.left > b.right + limit || b.left > a.right + limit || a.top > b.bottom + limit || b.top > a.bottom + limit)
+export function nearest(placedBorder: PlacedBorder, b: PlacedBorder, limit: number): Gap | null {
+  if (
+    placedBorder.left > b.right + limit ||
+    b.left > placedBorder.right + limit ||
+    placedBorder.top > b.bottom + limit ||
+    b.top > placedBorder.bottom + limit
+  )
     return null;
-  const p = a.segments;
+  const p = placedBorder.segments;
   const q = b.segments;
-  const theirs = nearTo(b, a, limit);
+  const theirs = nearTo(b, placedBorder, limit);
   if (theirs.length === 0) return null;
   let least = limit * limit;
   let reach = limit;
   // The corner of the one (its number in `p`, or behind that in `q`) and the segment of the other.
   let corner = -1;
   let beside = -1;
-  for (const i of nearTo(a, b, limit)) {
+  for (const i of nearTo(placedBorder, b, limit)) {
     const x0 = Math.min(p[i], p[i + 2]) - reach;
     const x1 = Math.max(p[i], p[i + 2]) + reach;
     const y0 = Math.min(p[i + 1], p[i + 3]) - reach;

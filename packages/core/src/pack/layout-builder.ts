@@ -87,7 +87,7 @@ export class LayoutBuilder {
   }
 
   private candidate({ keys, fit, tilt }: SearchParameters, construction: Construction): Candidate {
-    const late = construction.places.flatMap((p, i) => (p?.over === 0 ? [] : [i]));
+    const late = construction.places.flatMap((place, i) => (place?.over === 0 ? [] : [i]));
     return { construction, missing: construction.missing / (this.o.width * this.o.height), keys, fit, tilt, late };
   }
 }

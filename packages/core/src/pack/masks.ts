@@ -62,9 +62,9 @@ export class MaskMaker {
   masksOf(field: Field, size: number, directions: readonly (readonly [number, number])[]): Mask[] {
     let cells = this.cellsOf(field, size, directions[0]);
     const different = directions.length > 1 ? differentTurns(cells) : 1;
-    return directions.slice(0, different).map((d, k) => {
+    return directions.slice(0, different).map((direction, k) => {
       if (k > 0) cells = this.turnedCells(cells);
-      return this.maskOf(cells, d);
+      return this.maskOf(cells, direction);
     });
   }
 
@@ -217,15 +217,15 @@ function differentTurns({ width, height, of }: Cells): 1 | 2 | 4 {
 }
 
 /** Distance at a point of a field; beyond the field as at its border. */
-function fieldAt(f: Field, x: number, y: number): number {
-  const u = Math.max(0, Math.min(f.columns - 1.001, (x - f.left) / f.step));
-  const v = Math.max(0, Math.min(f.rows - 1.001, (y - f.top) / f.step));
+function fieldAt(field: Field, x: number, y: number): number {
+  const u = Math.max(0, Math.min(field.columns - 1.001, (x - field.left) / field.step));
+  const v = Math.max(0, Math.min(field.rows - 1.001, (y - field.top) / field.step));
   const iu = Math.floor(u);
   const iv = Math.floor(v);
-  const o = iv * f.columns + iu;
-  const d = f.distance;
+  const o = iv * field.columns + iu;
+  const d = field.distance;
   const e0 = d[o] + (d[o + 1] - d[o]) * (u - iu);
-  const e1 = d[o + f.columns] + (d[o + f.columns + 1] - d[o + f.columns]) * (u - iu);
+  const e1 = d[o + field.columns] + (d[o + field.columns + 1] - d[o + field.columns]) * (u - iu);
   return e0 + (e1 - e0) * (v - iv);
 }
 

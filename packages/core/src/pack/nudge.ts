@@ -37,9 +37,9 @@ export function nudge(
     dy.fill(0);
     for (let i = 0; i < n; i++) {
       if (!open[i] || stays(i)) continue;
-      const b = borders[i];
-      const [left, right] = [margin / 2 - b.left, margin / 2 - (width - b.right)];
-      const [top, bottom] = [margin / 2 - b.top, margin / 2 - (height - b.bottom)];
+      const placedBorder = borders[i];
+      const [left, right] = [margin / 2 - placedBorder.left, margin / 2 - (width - placedBorder.right)];
+      const [top, bottom] = [margin / 2 - placedBorder.top, margin / 2 - (height - placedBorder.bottom)];
       const most = Math.max(left, right, top, bottom);
       if (most <= 0) continue;
       short = Math.max(short, most);
@@ -50,14 +50,14 @@ export function nudge(
     order.sort((a, b) => borders[a].left - borders[b].left || a - b);
     for (let k = 0; k < n; k++) {
       const i = order[k];
-      const a = borders[i];
+      const placedBorder = borders[i];
       for (let m = k + 1; m < n; m++) {
         const j = order[m];
         const b = borders[j];
-        if (b.left > a.right + margin) break;
-        if (b.top > a.bottom + margin || a.top > b.bottom + margin) continue;
+        if (b.left > placedBorder.right + margin) break;
+        if (b.top > placedBorder.bottom + margin || placedBorder.top > b.bottom + margin) continue;
         if (!(open[i] || open[j]) || (stays(i) && stays(j))) continue;
-        const gap = nearest(a, b, margin);
+        const gap = nearest(placedBorder, b, margin);
         if (!gap) continue;
         const missing = margin - gap.width;
         short = Math.max(short, missing);
@@ -83,13 +83,13 @@ export function nudge(
 
 const push = (missing: number): number => (missing > 0 ? missing + MORE : 0);
 
-function move(b: PlacedBorder, dx: number, dy: number): void {
-  for (let i = 0; i < b.segments.length; i += 2) {
-    b.segments[i] += dx;
-    b.segments[i + 1] += dy;
+function move(placedBorder: PlacedBorder, dx: number, dy: number): void {
+  for (let i = 0; i < placedBorder.segments.length; i += 2) {
+    placedBorder.segments[i] += dx;
+    placedBorder.segments[i + 1] += dy;
   }
-  b.left += dx;
-  b.right += dx;
-  b.top += dy;
-  b.bottom += dy;
+  placedBorder.left += dx;
+  placedBorder.right += dx;
+  placedBorder.top += dy;
+  placedBorder.bottom += dy;
 }

@@ -4,18 +4,18 @@ import type { Field } from '@wembrel/kernels/field';
 
 /** What comes first: large and long. */
 const ORDERS: ((f: Field) => number)[] = [
-  (f) => Math.sqrt(f.area) + 2 * Math.max(f.halfWidth, f.halfHeight),
-  (f) => f.area,
-  (f) => Math.sqrt(f.halfWidth * f.halfHeight) + f.halfWidth + f.halfHeight,
-  (f) => f.halfWidth * f.halfHeight,
-  (f) => Math.max(f.halfWidth, f.halfHeight),
+  (field) => Math.sqrt(field.area) + 2 * Math.max(field.halfWidth, field.halfHeight),
+  (field) => field.area,
+  (field) => Math.sqrt(field.halfWidth * field.halfHeight) + field.halfWidth + field.halfHeight,
+  (field) => field.halfWidth * field.halfHeight,
+  (field) => Math.max(field.halfWidth, field.halfHeight),
 ];
 
 /** The usual orders, with keys that are 1 on average. */
 export function initialOrders(fields: readonly Field[]): Float64Array[] {
   return ORDERS.map((f) => {
     const k = Float64Array.from(fields, f);
-    const mean = k.reduce((a, b) => a + b, 0) / Math.max(1, k.length);
+    const mean = k.reduce((sum, b) => sum + b, 0) / Math.max(1, k.length);
     return k.map((v) => v / Math.max(mean, 1e-9));
   });
 }

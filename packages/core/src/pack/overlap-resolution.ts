@@ -32,28 +32,28 @@ export class OverlapResolution {
   ) {}
 
   /** @returns whether nothing is too near any more */
-  resolve(o: ResolutionOptions): boolean {
+  resolve(options: ResolutionOptions): boolean {
     const { solver } = this;
     this.least = null;
     solver.forget();
     solver.rest();
     let best = Infinity;
     let idle = 0;
-    const most = Math.max(4, Math.ceil(solver.count * o.movers));
+    const most = Math.max(4, Math.ceil(solver.count * options.movers));
     for (;;) {
       for (let k = 0; k < R.pushes; k++) {
-        if (solver.relax(R.momentum) < o.trace) return true;
-        if (k % 8 === 7 && o.cancelled()) return false;
+        if (solver.relax(R.momentum) < options.trace) return true;
+        if (k % 8 === 7 && options.cancelled()) return false;
       }
-      const { conflicting, total } = solver.reweigh(o.trace);
+      const { conflicting, total } = solver.reweigh(options.trace);
       if (!this.least || total < this.least.total) this.least = { poses: solver.poses(), total };
-      if (total < best * o.gain) {
+      if (total < best * options.gain) {
         best = total;
         idle = 0;
-      } else if (++idle > o.patience) return false;
+      } else if (++idle > options.patience) return false;
       solver.loops.locate();
       for (const i of conflicting.slice(0, most)) {
-        if (o.cancelled()) return false;
+        if (options.cancelled()) return false;
         this.relocate(i);
       }
     }
@@ -122,8 +122,8 @@ export class OverlapResolution {
     return { x: x[i], y: y[i], c: c[i], s: s[i], cost: this.solver.cost(i, x[i], y[i], c[i], s[i], Infinity) };
   }
 
-  private put(i: number, p: Place): void {
-    this.solver.move(i, p.x, p.y, p.c, p.s);
+  private put(i: number, place: Place): void {
+    this.solver.move(i, place.x, place.y, place.c, place.s);
   }
 
   /** Body i near a place, turned from its own direction by the quarter that is least in the way. */
@@ -148,23 +148,23 @@ export class OverlapResolution {
 
   /** A place on the sheet; null when the body is larger than it that way. */
   private anywhere(i: number): [number, number, number, number] | null {
-    const { solver: b, random } = this;
+    const { solver, random } = this;
     const [c, s] = this.direction(i);
-    const rx = b.reachX(i, c, s) + b.margin / 2;
-    const ry = b.reachY(i, c, s) + b.margin / 2;
-    if (2 * rx > b.width || 2 * ry > b.height) return null;
-    return [rx + random() * (b.width - 2 * rx), ry + random() * (b.height - 2 * ry), c, s];
+    const rx = solver.reachX(i, c, s) + solver.margin / 2;
+    const ry = solver.reachY(i, c, s) + solver.margin / 2;
+    if (2 * rx > solver.width || 2 * ry > solver.height) return null;
+    return [rx + random() * (solver.width - 2 * rx), ry + random() * (solver.height - 2 * ry), c, s];
   }
 
   /** Looks for a place at which a body is less in the way: some anywhere, some nearby, the best of them refined. */
   private relocate(i: number): void {
-    const { solver: b, random } = this;
-    b.attend(i);
-    const here = b.cost(i, b.x[i], b.y[i], b.c[i], b.s[i], Infinity);
+    const { solver, random } = this;
+    solver.attend(i);
+    const here = solver.cost(i, solver.x[i], solver.y[i], solver.c[i], solver.s[i], Infinity);
     const found: Place[] = [];
     let bound = here;
     const consider = (x: number, y: number, c: number, s: number) => {
-      const cost = b.cost(i, x, y, c, s, bound);
+      const cost = solver.cost(i, x, y, c, s, bound);
       if (cost >= bound) return;
       found.push({ x, y, c, s, cost });
       found.sort((p, q) => p.cost - q.cost);
@@ -175,23 +175,23 @@ export class OverlapResolution {
       const at = this.anywhere(i);
       if (at) consider(...at);
     }
-    const reach = b.radius[i] * b.size[i];
+    const reach = solver.radius[i] * solver.size[i];
     for (let k = 0; k < R.places; k++) {
-      const [c, s] = random() < 0.5 ? this.direction(i) : [b.c[i], b.s[i]];
-      consider(b.x[i] + (random() - 0.5) * reach, b.y[i] + (random() - 0.5) * reach, c, s);
+      const [c, s] = random() < 0.5 ? this.direction(i) : [solver.c[i], solver.s[i]];
+      consider(solver.x[i] + (random() - 0.5) * reach, solver.y[i] + (random() - 0.5) * reach, c, s);
     }
     let best = here * 0.98;
     let to: Place | null = null;
-    for (const f of found) {
-      const r = this.refine(i, f, reach);
+    for (const place of found) {
+      const r = this.refine(i, place, reach);
       if (r.cost < best) {
         best = r.cost;
         to = r;
       }
       if (best === 0) break;
     }
-    if (to) b.move(i, to.x, to.y, to.c, to.s);
-    b.ignore(i);
+    if (to) solver.move(i, to.x, to.y, to.c, to.s);
+    solver.ignore(i);
   }
 
   /** Small steps while they help, each shorter after one that does not. */

@@ -104,11 +104,11 @@ interface Prepared {
 }
 
 const ORDERS: ((p: Prepared) => number)[] = [
-  (p) => Math.sqrt(p.area) + p.side,
-  (p) => p.area,
-  (p) => p.side,
-  (p) => Math.sqrt(p.area) * 2 + p.side,
-  (p) => Math.sqrt(p.area) + 2 * p.side,
+  (prepared) => Math.sqrt(prepared.area) + prepared.side,
+  (prepared) => prepared.area,
+  (prepared) => prepared.side,
+  (prepared) => Math.sqrt(prepared.area) * 2 + prepared.side,
+  (prepared) => Math.sqrt(prepared.area) + 2 * prepared.side,
 ];
 
 /** Grid cell in px: one texel up to 1024, then two, four, …, so that the work stays the same. */
@@ -184,7 +184,7 @@ function place(
   reserves: readonly Reserved[],
 ): Placement[] | null {
   grid.clear();
-  for (const r of reserves) grid.add(r.mask, r.x + frame, r.y);
+  for (const reserve of reserves) grid.add(reserve.mask, reserve.x + frame, reserve.y);
   const out: Placement[] = [];
   const width = grid.width - frame;
   const { height } = grid;
@@ -200,37 +200,41 @@ function place(
     while (s.row < height && grid.firstFitWithin(s.mask, s.row, 0, frame + width - 1) < 0) s.row++;
     return s.row;
   };
-  for (const p of order) {
+  for (const prepared of order) {
     let best: { x: number; y: number; o: Oriented; rank: number } | null = null;
-    for (let k = 0; k < p.options.length; k++) {
-      const o = p.options[k];
-      const { halo, body, reach } = o;
+    for (let k = 0; k < prepared.options.length; k++) {
+      const oriented = prepared.options[k];
+      const { halo, body, reach } = oriented;
       const lastY = height - border - body.height;
-      const key = p.group * 4 + o.turns;
-      const bound = squareRow(o.square) - o.squareTop + reach;
+      const key = prepared.group * 4 + oriented.turns;
+      const bound = squareRow(oriented.square) - oriented.squareTop + reach;
       for (let y = Math.max(border, bound, startRow.get(key) ?? border); y <= lastY; y++) {
         if (best && y + body.height > best.rank) break;
-        if (y % p.align !== 0) continue;
+        if (y % prepared.align !== 0) continue;
         const minX = frame + border - reach;
         const maxX = frame + width - border - body.width - reach;
         let x = grid.firstFitWithin(halo, y - reach, minX, maxX);
         // From a place between two multiples on to the next.
-        for (let off = (x - frame + reach) % p.align; x >= minX && off !== 0; off = (x - frame + reach) % p.align) {
-          const from = x + p.align - off;
+        for (
+          let off = (x - frame + reach) % prepared.align;
+          x >= minX && off !== 0;
+          off = (x - frame + reach) % prepared.align
+        ) {
+          const from = x + prepared.align - off;
           x = grid.firstFitWithin(halo, y - reach, from, maxX);
           if (x < from) x = minX - 1;
         }
         if (x < minX) continue;
         const rank = y + body.height;
         if (!best || rank < best.rank || (rank === best.rank && x - frame + reach < best.x))
-          best = { x: x - frame + reach, y, o, rank };
-        if (best.o === o) startRow.set(key, y);
+          best = { x: x - frame + reach, y, o: oriented, rank };
+        if (best.o === oriented) startRow.set(key, y);
         break;
       }
     }
     if (!best) return null;
     grid.add(best.o.body, best.x + frame, best.y);
-    out[p.item] = { x: best.x * cell, y: best.y * cell, turns: best.o.turns };
+    out[prepared.item] = { x: best.x * cell, y: best.y * cell, turns: best.o.turns };
   }
   return out;
 }
@@ -240,20 +244,20 @@ function place(
  * `rotate` says, never mirrored. Where all have room at the greatest scale, they stand on whole texels; else they are packed as tightly as
  * possible (`tight.ts`), or on whole texels with `snap`. Deterministic for a given effort.
  */
-export function pack(items: PackItem[], o: PackOptions): PackResult {
-  if (items.length === 0) return { scale: o.maxScale, placements: [], attempts: 0, rounds: 0 };
-  const grid = new GridPacker(items, o);
+export function pack(items: PackItem[], options: PackOptions): PackResult {
+  if (items.length === 0) return { scale: options.maxScale, placements: [], attempts: 0, rounds: 0 };
+  const grid = new GridPacker(items, options);
   const aligned = items.some((it) => (it.align ?? 1) > 1);
   const roomy = grid.atMost();
   if (roomy) return roomy;
-  if (o.snap || aligned) return grid.run();
-  const tight = tightly(items, o);
+  if (options.snap || aligned) return grid.run();
+  const tight = tightly(items, options);
   // Shapes that are mostly margin: cells do better there.
-  return tight.scale > 0 || o.cancelled?.() ? tight : grid.run();
+  return tight.scale > 0 || options.cancelled?.() ? tight : grid.run();
 }
 
 /** Packs with `tight.ts` and says it in turned boxes. */
-function tightly(items: PackItem[], o: PackOptions): PackResult {
+function tightly(items: PackItem[], options: PackOptions): PackResult {
   const boxed = (shape: Float64Array, scale: number): [number, number, number, number] => {
     let [w, h] = [0, 0];
     for (let i = 0; i < shape.length; i += 2) {
@@ -267,7 +271,7 @@ function tightly(items: PackItem[], o: PackOptions): PackResult {
     return {
       shape: it.fixedSide ? square(it.fixedSide) : it.shape,
       size: it.fixedSide ? () => 1 : (scale) => Math.min(most, scale * it.factor),
-      freedom: it.fixedSide || !it.mayTurn || o.rotate === 'none' ? 0 : o.rotate === 'free' ? 2 : 1,
+      freedom: it.fixedSide || !it.mayTurn || options.rotate === 'none' ? 0 : options.rotate === 'free' ? 2 : 1,
     };
   });
   const standing = (shape: Float64Array, size: number, at: Placement): TightItem => {
@@ -288,8 +292,16 @@ function tightly(items: PackItem[], o: PackOptions): PackResult {
     };
   };
   const there = [
-    ...(o.fixed ?? []).map((f) => standing(f.side ? square(f.side) : f.shape, f.side ? 1 : f.scale, f)),
-    ...(o.reserves ?? []).map((r) => standing(oblong(r.width, r.height), 1, { x: r.x, y: r.y, turns: 0 })),
+    ...(options.fixed ?? []).map((fixedShape) =>
+      standing(
+        fixedShape.side ? square(fixedShape.side) : fixedShape.shape,
+        fixedShape.side ? 1 : fixedShape.scale,
+        fixedShape,
+      ),
+    ),
+    ...(options.reserves ?? []).map((reserve) =>
+      standing(oblong(reserve.width, reserve.height), 1, { x: reserve.x, y: reserve.y, turns: 0 }),
+    ),
   ];
   const all = [...wanted, ...there];
   const resultOf = ({ scale, places, attempts, rounds }: TightLayout): PackResult => ({
@@ -310,15 +322,15 @@ function tightly(items: PackItem[], o: PackOptions): PackResult {
   });
   return resultOf(
     packTightly(all, {
-      width: o.width,
-      height: o.height,
-      margin: o.margin,
-      maxScale: o.maxScale,
-      effort: o.effort,
-      random: xorshift32(o.seed),
-      cancelled: o.cancelled ?? (() => false),
-      progress: o.progress ?? (() => {}),
-      better: o.better && ((l) => o.better?.(resultOf(l))),
+      width: options.width,
+      height: options.height,
+      margin: options.margin,
+      maxScale: options.maxScale,
+      effort: options.effort,
+      random: xorshift32(options.seed),
+      cancelled: options.cancelled ?? (() => false),
+      progress: options.progress ?? (() => {}),
+      better: options.better && ((tightLayout) => options.better?.(resultOf(tightLayout))),
     }),
   );
 }
@@ -338,39 +350,47 @@ class GridPacker {
 
   constructor(
     private readonly items: PackItem[],
-    private readonly o: PackOptions,
+    private readonly options: PackOptions,
   ) {
-    const cell = packCell(o.width, o.height);
+    const cell = packCell(options.width, options.height);
     this.cell = cell;
     // Free columns to the left of the sheet, so that a halo that sticks out there starts inside the grid.
-    this.frame = Math.ceil(o.margin / cell) + 1;
-    this.grid = new Occupancy(Math.floor(o.width / cell) + this.frame, Math.floor(o.height / cell));
-    this.border = Math.ceil(o.margin / 2 / cell);
-    this.reserves = (o.reserves ?? []).map((r): Reserved => {
-      const [x, y] = [Math.floor(r.x / cell), Math.floor(r.y / cell)];
-      const [w, h] = [Math.ceil((r.x + r.width) / cell) - x, Math.ceil((r.y + r.height) / cell) - y];
+    this.frame = Math.ceil(options.margin / cell) + 1;
+    this.grid = new Occupancy(Math.floor(options.width / cell) + this.frame, Math.floor(options.height / cell));
+    this.border = Math.ceil(options.margin / 2 / cell);
+    this.reserves = (options.reserves ?? []).map((reserve): Reserved => {
+      const [x, y] = [Math.floor(reserve.x / cell), Math.floor(reserve.y / cell)];
+      const [w, h] = [
+        Math.ceil((reserve.x + reserve.width) / cell) - x,
+        Math.ceil((reserve.y + reserve.height) / cell) - y,
+      ];
       return { mask: toRuns(new Uint8Array(w * h).fill(1), w, h), x, y };
     });
-    for (const f of o.fixed ?? []) {
-      const [shape, size] = f.side ? [square(f.side), 1] : [f.shape, f.scale];
-      const points = f.direction ? directedPoints(shape, size, f.direction) : turnedPoints(shape, size, f.turns);
+    for (const fixedShape of options.fixed ?? []) {
+      const [shape, size] = fixedShape.side ? [square(fixedShape.side), 1] : [fixedShape.shape, fixedShape.scale];
+      const points = fixedShape.direction
+        ? directedPoints(shape, size, fixedShape.direction)
+        : turnedPoints(shape, size, fixedShape.turns);
       // Where it stands between texels counts too.
-      const [fx, fy] = [f.x / cell - Math.floor(f.x / cell), f.y / cell - Math.floor(f.y / cell)];
+      const [fx, fy] = [
+        fixedShape.x / cell - Math.floor(fixedShape.x / cell),
+        fixedShape.y / cell - Math.floor(fixedShape.y / cell),
+      ];
       const t = touchedCells(
         points.map((v, k) => v + (k % 2 === 0 ? fx : fy) * cell),
         cell,
       );
       this.reserves.push({
         mask: toRuns(t.mask, t.width, t.height),
-        x: Math.floor(f.x / cell),
-        y: Math.floor(f.y / cell),
+        x: Math.floor(fixedShape.x / cell),
+        y: Math.floor(fixedShape.y / cell),
       });
     }
   }
 
   private attempt(scale: number, orders: ((p: Prepared) => number)[]): Placement[] | null {
-    const { o } = this;
-    const prepared = prepare(this.items, scale, o, this.cell);
+    const { options } = this;
+    const prepared = prepare(this.items, scale, options, this.cell);
     if (!prepared) return null;
     for (const rank of orders) {
       this.attempts++;
@@ -379,29 +399,32 @@ class GridPacker {
       const list = order.map((i) => prepared[i]);
       const placed = place(list, this.grid, this.frame, this.border, this.cell, this.reserves);
       if (placed) return placed;
-      if (o.cancelled?.()) return null;
+      if (options.cancelled?.()) return null;
     }
     return null;
   }
 
   /** The layout at the greatest scale, if all have room at it. */
   atMost(): PackResult | null {
-    const scale = this.o.maxScale;
+    const scale = this.options.maxScale;
     const placements = this.attempt(scale, ORDERS.slice(0, 2));
     return placements && { scale, placements, attempts: this.attempts, rounds: 0 };
   }
 
   run(): PackResult {
-    const { items, o } = this;
-    const random = xorshift32(o.seed);
+    const { items, options } = this;
+    const random = xorshift32(options.seed);
     let best: Placement[] | null = null;
     const basic = ORDERS.slice(0, 1);
     // First guess from the area, then bracket and bisect.
-    const scaling = items.reduce((n, it) => n + (it.fixedSide ? 0 : shapeArea(it.shape) * it.factor * it.factor), 0);
-    const guess = scaling > 0 ? Math.sqrt((0.75 * o.width * o.height) / scaling) : o.maxScale / 2;
-    let high = o.maxScale;
+    const scaling = items.reduce(
+      (sum, it) => sum + (it.fixedSide ? 0 : shapeArea(it.shape) * it.factor * it.factor),
+      0,
+    );
+    const guess = scaling > 0 ? Math.sqrt((0.75 * options.width * options.height) / scaling) : options.maxScale / 2;
+    let high = options.maxScale;
     let low = 0;
-    let s = Math.min(guess, o.maxScale * 0.98);
+    let s = Math.min(guess, options.maxScale * 0.98);
     for (let i = 0; i < 40 && low === 0; i++) {
       const placed = this.attempt(s, basic);
       if (placed) {
@@ -411,7 +434,7 @@ class GridPacker {
         high = s;
         s *= 0.9;
       }
-      if (o.cancelled?.()) break;
+      if (options.cancelled?.()) break;
     }
     if (!best) return { scale: 0, placements: [], attempts: this.attempts, rounds: 0 };
     for (let step = 1.04; high / low > step; ) {
@@ -422,7 +445,7 @@ class GridPacker {
       }
       best = placed;
       low *= step;
-      if (o.cancelled?.()) break;
+      if (options.cancelled?.()) break;
     }
     for (let i = 0; i < 12 && high / low > 1.004; i++) {
       const mid = (low + high) / 2;
@@ -431,21 +454,21 @@ class GridPacker {
         best = placed;
         low = mid;
       } else high = mid;
-      o.progress?.(((i + 1) / 12) * 0.5);
-      if (o.cancelled?.()) break;
+      options.progress?.(((i + 1) / 12) * 0.5);
+      if (options.cancelled?.()) break;
     }
     let rounds = 0;
     let failed = 0;
-    for (let i = 0; i < o.effort && low < o.maxScale; i++) {
-      if (o.cancelled?.()) break;
+    for (let i = 0; i < options.effort && low < options.maxScale; i++) {
+      if (options.cancelled?.()) break;
       // Large steps until they fail: what is tried depends on what was found, not on how many rounds are still to come.
-      const next = Math.min(o.maxScale, low * (failed < 3 ? 1.012 : 1.005));
+      const next = Math.min(options.maxScale, low * (failed < 3 ? 1.012 : 1.005));
       const jitter = new Map<number, number>();
       const base = ORDERS[(i + 1) % ORDERS.length];
-      const shaken = (p: Prepared) => {
-        const k = jitter.get(p.item) ?? 1 + (random() - 0.5) * 0.25;
-        jitter.set(p.item, k);
-        return base(p) * k;
+      const shaken = (prepared: Prepared) => {
+        const k = jitter.get(prepared.item) ?? 1 + (random() - 0.5) * 0.25;
+        jitter.set(prepared.item, k);
+        return base(prepared) * k;
       };
       const placed = this.attempt(next, [i < ORDERS.length - 1 ? base : shaken, shaken]);
       if (placed) {
@@ -453,9 +476,9 @@ class GridPacker {
         low = next;
         failed = 0;
         rounds = i + 1;
-        o.better?.({ scale: low, placements: best, attempts: this.attempts, rounds });
+        options.better?.({ scale: low, placements: best, attempts: this.attempts, rounds });
       } else failed++;
-      o.progress?.(0.5 + ((i + 1) / o.effort) * 0.5);
+      options.progress?.(0.5 + ((i + 1) / options.effort) * 0.5);
     }
     return { scale: low, placements: best, attempts: this.attempts, rounds };
   }

@@ -78,8 +78,8 @@ export class TightShapes {
     this.borders = turned.map((t) => borderEdges(t.shape));
     this.areas = Float64Array.from(turned, (t) => t.area);
     this.lengths = Float64Array.from(this.borders, lengthOf);
-    const convex = items.reduce((n, it, i) => n + hullArea(it.shape, hulls[i]), 0);
-    this.fullness = Math.min(1, this.areas.reduce((a, b) => a + b, 0) / Math.max(convex, 1e-9));
+    const convex = items.reduce((sum, it, i) => sum + hullArea(it.shape, hulls[i]), 0);
+    this.fullness = Math.min(1, this.areas.reduce((sum, b) => sum + b, 0) / Math.max(convex, 1e-9));
     const sizes = this.sizesAt(solve((s) => this.filling(s) - 0.8, sheet.maxScale));
     this.reference = sizes;
     this.fields = turned.map((t, i) => {
@@ -135,7 +135,7 @@ export class TightShapes {
   /** Exact borders of all shapes where they are, working px. */
   bordersAt({ x, y, c, s }: Omit<Poses, 'size'>, scale: number): PlacedBorder[] {
     const sizes = this.sizesAt(scale);
-    return this.borders.map((b, i) => placedBorder(b, sizes[i], x[i], y[i], c[i], s[i]));
+    return this.borders.map((border, i) => placedBorder(border, sizes[i], x[i], y[i], c[i], s[i]));
   }
 
   /** Where the shapes as they were given lie, px. */

@@ -34,8 +34,8 @@ export interface TightLayout {
  * Packs true shapes as tightly as it can: constructions on a grid in many orders, what has no room squeezed in, overlaps separated, and everything
  * grown until it jams; then checked against the exact borders. The first layout comes at once, each attempt may better it.
  */
-export function packTightly(items: readonly TightItem[], o: TightOptions): TightLayout {
-  return new TightPacker(items, o).run();
+export function packTightly(items: readonly TightItem[], options: TightOptions): TightLayout {
+  return new TightPacker(items, options).run();
 }
 
 class TightPacker {
@@ -71,13 +71,13 @@ class TightPacker {
 
   constructor(
     private readonly items: readonly TightItem[],
-    private readonly o: TightOptions,
+    private readonly options: TightOptions,
   ) {
     this.many = items.length > COUNTS.many;
     this.few = items.length <= COUNTS.few;
     this.isWide = this.few || (!this.many && items.every((it) => it.freedom === 0));
     this.target = new ScaleTarget(this.many ? SCALE.stepMany : SCALE.step);
-    this.shapes = new TightShapes(items, o);
+    this.shapes = new TightShapes(items, options);
     const { shapes } = this;
     const { width, height, margin } = shapes;
     this.area = width * height;
@@ -93,9 +93,9 @@ class TightPacker {
       width,
       height,
       margin,
-      cancelled: o.cancelled,
+      cancelled: options.cancelled,
     });
-    this.resolution = new OverlapResolution(this.solver, o.random);
+    this.resolution = new OverlapResolution(this.solver, options.random);
     const reach = items.map((_, i) => shapes.reach(i, this.solver.radius[i]));
     this.bySize = items.flatMap((it, i) => (it.fixed ? [] : [i])).sort((p, q) => reach[q] - reach[p] || p - q);
   }
@@ -110,10 +110,14 @@ class TightPacker {
   }
 
   run(): TightLayout {
-    const { o, items } = this;
-    if (items.length === 0) return { scale: o.maxScale, places: [], attempts: 0, rounds: 0 };
+    const { options, items } = this;
+    if (items.length === 0) return { scale: options.maxScale, places: [], attempts: 0, rounds: 0 };
     this.first();
-    for (let k = 0; k < o.effort && this.best && this.best.scale < o.maxScale && !o.cancelled(); k++) {
+    for (
+      let k = 0;
+      k < options.effort && this.best && this.best.scale < options.maxScale && !options.cancelled();
+      k++
+    ) {
       this.rounds = k + 1;
       const before = this.exact;
       // Very few gain nothing from constructions, others most.
@@ -123,14 +127,14 @@ class TightPacker {
       if (explores) this.explore();
       else if (this.isWide && (k >= COUNTS.singleRounds || !this.few)) this.searchBeam();
       else this.searchOrders();
-      if (o.cancelled()) {
+      if (options.cancelled()) {
         // As many rounds would find something else than the part of one that there was time for.
         this.exact = before;
         this.rounds = k;
         break;
       }
-      if (this.exact !== before) o.better?.(this.layout());
-      o.progress(0.2 + (0.8 * (k + 1)) / o.effort);
+      if (this.exact !== before) options.better?.(this.layout());
+      options.progress(0.2 + (0.8 * (k + 1)) / options.effort);
     }
     return this.layout();
   }
@@ -151,7 +155,7 @@ class TightPacker {
     const kept = {
       width: this.shapes.width,
       height: this.shapes.height,
-      margin: this.o.margin / this.shapes.unit + 1e-4,
+      margin: this.options.margin / this.shapes.unit + 1e-4,
       stays: (i: number) => this.items[i].fixed !== undefined,
     };
     let scale = reached;
@@ -178,36 +182,50 @@ class TightPacker {
     if (!exact || (this.exact && exact.scale <= this.exact.scale)) return;
     this.exact = exact;
     // The first layouts show at once; later ones when their round is over, so that as many rounds find just them again.
-    if (this.rounds === 0) this.o.better?.(this.layout());
+    if (this.rounds === 0) this.options.better?.(this.layout());
   }
 
   private resolve(patience: number): boolean {
     this.attempts++;
     const { moversFew, gainFew, movers: moversMore, gain: gainMore } = RESOLUTION;
     const [movers, gain] = this.few ? [moversFew, gainFew] : [moversMore, gainMore];
-    return this.resolution.resolve({ trace: PRECISION.trace, patience, movers, gain, cancelled: this.o.cancelled });
+    return this.resolution.resolve({
+      trace: PRECISION.trace,
+      patience,
+      movers,
+      gain,
+      cancelled: this.options.cancelled,
+    });
   }
 
   /** The greatest scale at which a construction has room for all, or as good as all. */
   private first(): void {
-    const { o, many } = this;
+    const { options, many } = this;
     const cell = many ? CONSTRUCTION.firstCellMany : CONSTRUCTION.firstCell;
-    const parameters = this.usual.find((w) => w.fit === null && w.tilt === 0) as SearchParameters;
+    const parameters = this.usual.find(
+      (parameters) => parameters.fit === null && parameters.tilt === 0,
+    ) as SearchParameters;
     let low = 0;
-    let high = o.maxScale;
-    const limit = solve((s) => this.shapes.filling(s) - 1.05, o.maxScale);
+    let high = options.maxScale;
+    const limit = solve((s) => this.shapes.filling(s) - 1.05, options.maxScale);
     if (limit < high) high = limit;
     let scale = Math.min(
       high,
-      solve((s) => this.shapes.filling(s) - (many ? 0.84 : 0.86) * this.shapes.fullness, o.maxScale),
+      solve((s) => this.shapes.filling(s) - (many ? 0.84 : 0.86) * this.shapes.fullness, options.maxScale),
     );
-    for (let k = 0; k < 40 && !o.cancelled(); k++) {
+    for (let k = 0; k < 40 && !options.cancelled(); k++) {
       const grid = this.builder.sheet(scale, cell);
       const made = scale;
       let candidate = this.builder.construct(grid, parameters);
       if (!candidate) break;
       // A construction takes less time than resolving it: the first to be resolved is the largest that has room for all.
-      while (low === 0 && !many && candidate.missing < CONSTRUCTION.firstMissing && scale < high && !o.cancelled()) {
+      while (
+        low === 0 &&
+        !many &&
+        candidate.missing < CONSTRUCTION.firstMissing &&
+        scale < high &&
+        !options.cancelled()
+      ) {
         const next = Math.min(high, scale * 1.03);
         const larger = this.builder.construct(
           this.builder.grown(grid, made, next, CONSTRUCTION.sameCoarseCells) ?? this.builder.sheet(next, cell),
@@ -224,9 +242,9 @@ class TightPacker {
         low = scale;
         this.keep(scale);
       } else high = scale;
-      if (low >= o.maxScale || (low > 0 && (high / low < 1.012 || many))) break;
-      scale = low > 0 ? Math.min(o.maxScale, high < limit ? (low + high) / 2 : low * 1.03) : scale * 0.95;
-      o.progress(0.02 * Math.min(k, 9));
+      if (low >= options.maxScale || (low > 0 && (high / low < 1.012 || many))) break;
+      scale = low > 0 ? Math.min(options.maxScale, high < limit ? (low + high) / 2 : low * 1.03) : scale * 0.95;
+      options.progress(0.02 * Math.min(k, 9));
     }
     // constructions of many come out larger by far than the first layout can grow.
     if (this.best && this.few) this.grow(1);
@@ -239,13 +257,13 @@ class TightPacker {
     solver.forget();
     solver.loops.locate();
     const { places } = candidate.construction;
-    places.forEach((p, i) => {
-      if (p && p.over < CONSTRUCTION.over) solver.move(i, p.x, p.y, p.c, p.s);
+    places.forEach((place, i) => {
+      if (place && place.over < CONSTRUCTION.over) solver.move(i, place.x, place.y, place.c, place.s);
       // Out of the way until all others stand.
       else solver.move(i, -4 * width, -4 * height, 1, 0);
     });
     const left = places
-      .flatMap((p, i) => (p && p.over < CONSTRUCTION.over ? [] : [i]))
+      .flatMap((place, i) => (place && place.over < CONSTRUCTION.over ? [] : [i]))
       .sort((a, b) => fields[b].area - fields[a].area || a - b);
     for (const i of left) this.resolution.insert(i, left.length > 100 ? RESOLUTION.insertMany : RESOLUTION.insert);
     return this.resolve(patience);
@@ -256,33 +274,33 @@ class TightPacker {
    * what came nearest to it is resolved a little smaller.
    */
   private searchOrders(): void {
-    const { o, many, target, builder } = this;
+    const { options, many, target, builder } = this;
     if (!this.lead && !this.scout()) return;
     let whole: { candidate: Candidate; scale: number } | null = null;
     let nearest: Candidate | null = null;
-    for (let k = 0; k < (many ? ORDER_SEARCH.triesMany : ORDER_SEARCH.tries) && !o.cancelled(); k++) {
-      const h = this.orderSearchAt();
-      const { parameters, anew } = h.next();
-      const before = h.candidate?.construction;
-      const candidate = builder.construct(h.grid, parameters, anew ? undefined : before?.missing, before);
-      const less = candidate !== null && h.keep(candidate, anew);
+    for (let k = 0; k < (many ? ORDER_SEARCH.triesMany : ORDER_SEARCH.tries) && !options.cancelled(); k++) {
+      const orderSearch = this.orderSearchAt();
+      const { parameters, anew } = orderSearch.next();
+      const before = orderSearch.candidate?.construction;
+      const candidate = builder.construct(orderSearch.grid, parameters, anew ? undefined : before?.missing, before);
+      const less = candidate !== null && orderSearch.keep(candidate, anew);
       if (
-        h.tried === ORDER_SEARCH.short &&
-        (h.candidate?.missing ?? 1) >
+        orderSearch.tried === ORDER_SEARCH.short &&
+        (orderSearch.candidate?.missing ?? 1) >
           (target.isFar(this.reached) ? CONSTRUCTION.nearMissing / 4 : CONSTRUCTION.nearMissing)
       )
         target.lower(this.reached);
       if (!candidate) continue;
       if (candidate.missing < CONSTRUCTION.wholeMissing) {
         this.lead = parameters;
-        target.had(h.scale);
+        target.had(orderSearch.scale);
         nearest = null;
         // Many take long to be resolved: first it is seen how large they can be constructed.
-        whole = { candidate, scale: h.scale };
-        target.at((h.scale + fullScale(candidate, h.scale)) / 2, this.reached);
+        whole = { candidate, scale: orderSearch.scale };
+        target.at((orderSearch.scale + fullScale(candidate, orderSearch.scale)) / 2, this.reached);
       } else if (!whole && less && candidate.missing < CONSTRUCTION.nearMissing) nearest = candidate;
     }
-    if (o.cancelled()) return;
+    if (options.cancelled()) return;
     if (whole) {
       this.takeWhole(whole.candidate, whole.scale);
     } else {
@@ -293,52 +311,56 @@ class TightPacker {
 
   /** The same where constructions take little time: on many sheets side by side. */
   private searchBeam(): void {
-    const { o, few, items, target, builder } = this;
+    const { options, few, items, target, builder } = this;
     if (!few && !this.lead && !this.scout()) return;
     let nearest: { candidate: Candidate; scale: number } | null = null;
-    for (let placed = 0; placed < BEAM_SEARCH.placed * items.length && !o.cancelled(); ) {
-      const h = this.beamSearchAt();
-      const before = h.placed;
-      const candidate = builder.constructBeam(h.grid, h.next(), CONSTRUCTION.mostMissingBeam * this.area);
-      placed += h.placed - before;
-      const best = candidate !== null && h.keep(candidate);
+    for (let placed = 0; placed < BEAM_SEARCH.placed * items.length && !options.cancelled(); ) {
+      const beamSearch = this.beamSearchAt();
+      const before = beamSearch.placed;
+      const candidate = builder.constructBeam(
+        beamSearch.grid,
+        beamSearch.next(),
+        CONSTRUCTION.mostMissingBeam * this.area,
+      );
+      placed += beamSearch.placed - before;
+      const best = candidate !== null && beamSearch.keep(candidate);
       if (candidate && candidate.missing < CONSTRUCTION.wholeMissing) {
         nearest = null;
         this.beamSearch = null;
-        if (this.takeWhole(candidate, h.scale))
-          target.at((this.reached + fullScale(candidate, h.scale)) / 2, this.reached);
+        if (this.takeWhole(candidate, beamSearch.scale))
+          target.at((this.reached + fullScale(candidate, beamSearch.scale)) / 2, this.reached);
         continue;
       }
       if (candidate && best && candidate.missing < CONSTRUCTION.nearMissingBeam)
-        nearest = { candidate, scale: h.scale };
-      if (h.placed <= (few ? BEAM_SEARCH.longFew : BEAM_SEARCH.longMore) * items.length) continue;
+        nearest = { candidate, scale: beamSearch.scale };
+      if (beamSearch.placed <= (few ? BEAM_SEARCH.longFew : BEAM_SEARCH.longMore) * items.length) continue;
       target.lower(this.reached);
-      if (few || target.above(this.reached) !== h.scale) this.beamSearch = null;
+      if (few || target.above(this.reached) !== beamSearch.scale) this.beamSearch = null;
     }
-    if (nearest && !o.cancelled()) this.take(nearest.candidate, nearest.scale * (1 - nearest.candidate.missing));
+    if (nearest && !options.cancelled()) this.take(nearest.candidate, nearest.scale * (1 - nearest.candidate.missing));
   }
 
   /** The search on many sheets as it stands, or another one. */
   private beamSearchAt(): BeamSearch {
-    const { o, few, reached, target, beamSearch } = this;
-    if (beamSearch && beamSearch.scale >= Math.min(o.maxScale, reached * (1 + SCALE.leastFew))) return beamSearch;
-    const more = SCALE.leastFew + (SCALE.mostFew - SCALE.leastFew) * o.random();
-    const scale = Math.min(o.maxScale, few ? reached * (1 + more) : target.above(reached));
+    const { options, few, reached, target, beamSearch } = this;
+    if (beamSearch && beamSearch.scale >= Math.min(options.maxScale, reached * (1 + SCALE.leastFew))) return beamSearch;
+    const more = SCALE.leastFew + (SCALE.mostFew - SCALE.leastFew) * options.random();
+    const scale = Math.min(options.maxScale, few ? reached * (1 + more) : target.above(reached));
     this.beamSearch = new BeamSearch(
       scale,
       this.builder.sheet(scale, CONSTRUCTION.fineCell),
       this.orders,
       few,
-      o.random,
+      options.random,
     );
     return this.beamSearch;
   }
 
   /** constructions all in the usual search parameters, to begin with the one that fills least of the sheet. @returns whether there is one */
   private scout(): boolean {
-    const { o, many, target } = this;
-    let ways: readonly SearchParameters[] = many ? [initialParametersForMany(this.orders, o.random)] : this.usual;
-    let scale = Math.min(o.maxScale, this.reached * (1 + (many ? SCALE.scoutMany : SCALE.step)));
+    const { options, many, target } = this;
+    let ways: readonly SearchParameters[] = many ? [initialParametersForMany(this.orders, options.random)] : this.usual;
+    let scale = Math.min(options.maxScale, this.reached * (1 + (many ? SCALE.scoutMany : SCALE.step)));
     for (let round = 0; round < 2; round++) {
       const grid = this.builder.sheet(scale, CONSTRUCTION.fineCell);
       const all: { parameters: SearchParameters; candidate: Candidate }[] = [];
@@ -354,8 +376,8 @@ class TightPacker {
       if (whole && !this.takeWhole(whole.candidate, scale)) return true;
       target.at(fullScale(least, scale), this.reached);
       // Where much more has room than was thought, the better half are compared there once more.
-      if (many || target.scale < scale * (1 + SCALE.compareAgain) || scale >= o.maxScale) break;
-      scale = Math.min(o.maxScale, target.scale);
+      if (many || target.scale < scale * (1 + SCALE.compareAgain) || scale >= options.maxScale) break;
+      scale = Math.min(options.maxScale, target.scale);
       ways = all.slice(0, Math.ceil(all.length / 2)).map((a) => a.parameters);
     }
     return true;
@@ -376,13 +398,20 @@ class TightPacker {
 
   /** The search as it stands. */
   private orderSearchAt(): OrderSearch {
-    const scale = Math.min(this.o.maxScale, this.target.above(this.reached));
+    const scale = Math.min(this.options.maxScale, this.target.above(this.reached));
     const was = this.orderSearch;
     if (!was || was.scale !== scale) {
       const old = was && this.builder.grown(was.grid, was.made, scale, CONSTRUCTION.sameCells);
       const made = old && was ? was.made : scale;
       const grid = old ?? this.builder.sheet(scale, CONSTRUCTION.fineCell);
-      this.orderSearch = new OrderSearch(scale, grid, made, this.lead as SearchParameters, this.o.random, this.usual);
+      this.orderSearch = new OrderSearch(
+        scale,
+        grid,
+        made,
+        this.lead as SearchParameters,
+        this.options.random,
+        this.usual,
+      );
     }
     return this.orderSearch as OrderSearch;
   }
@@ -393,16 +422,16 @@ class TightPacker {
    * @param scale that it is taken at; of very many it is the only one that is tried, but for one a little below it where all have room
    */
   private take(candidate: Candidate, scale: number): boolean {
-    const { few, many, o } = this;
+    const { few, many, options } = this;
     const best = this.reached;
-    const least = Math.min(o.maxScale, best * (1 + SCALE.explore / 2));
+    const least = Math.min(options.maxScale, best * (1 + SCALE.explore / 2));
     const top = Math.max(scale, least);
     const whole = candidate.missing < CONSTRUCTION.wholeMissing;
     const ofMany = whole ? [top, top * (1 - SCALE.yieldMany)] : [top];
     const next = whole ? [scale, ...[1, 2, 3].map((k) => scale * (1 - k * SCALE.yield))] : [scale];
     const patience = few ? (whole ? 12 : 5) : many ? 1 : 2;
     for (const s of many ? ofMany : [...next, (scale + best) / 2, least]) {
-      if (s < least || o.cancelled()) continue;
+      if (s < least || options.cancelled()) continue;
       this.resize(s);
       if (!this.finish(candidate, patience)) continue;
       this.keep(s);
@@ -414,13 +443,13 @@ class TightPacker {
 
   /** Lets the best layout grow where it stands until it failed so often. */
   private grow(failures: number, first = this.few ? 0.01 : 0.005): void {
-    const { best, solver, o } = this;
+    const { best, solver, options } = this;
     if (!best) return;
     let step = first;
-    for (let failed = 0; failed < failures && !o.cancelled(); ) {
+    for (let failed = 0; failed < failures && !options.cancelled(); ) {
       const now = this.best as { scale: number; poses: Poses };
-      if (now.scale >= o.maxScale) return;
-      const scale = Math.min(o.maxScale, now.scale * (1 + step));
+      if (now.scale >= options.maxScale) return;
+      const scale = Math.min(options.maxScale, now.scale * (1 + step));
       solver.setPoses(now.poses);
       this.resize(scale);
       if (this.resolve(this.few ? 4 : 3)) this.keep(scale);
@@ -436,14 +465,14 @@ class TightPacker {
    * (Keeping what has failed after Gardeyn and Wauters 2025.)
    */
   private explore(): void {
-    const { best, solver, o, items } = this;
+    const { best, solver, options, items } = this;
     if (!best) return;
     if (this.aim <= best.scale) {
-      this.aim = Math.min(o.maxScale, best.scale * (1 + SCALE.explore));
+      this.aim = Math.min(options.maxScale, best.scale * (1 + SCALE.explore));
       this.infeasible = [];
     }
     // The least ones are taken up again more often.
-    const from = this.infeasible[Math.floor(o.random() * o.random() * this.infeasible.length)];
+    const from = this.infeasible[Math.floor(options.random() * options.random() * this.infeasible.length)];
     solver.setPoses((from ?? best).poses);
     this.resize(this.aim);
     solver.forget();

@@ -44,13 +44,13 @@ const SAME_VALUE = 2;
  */
 export function gatherPalette(paints: readonly Painted[], most: number): Palette {
   const distinct = new Map<string, { paint: Painted; lab: Lab; members: number[] }>();
-  paints.forEach((p, i) => {
-    const key = [...p.colour, p.metallic, p.roughness, ...p.emissive].join();
+  paints.forEach((paint, i) => {
+    const key = [...paint.colour, paint.metallic, paint.roughness, ...paint.emissive].join();
     const known = distinct.get(key);
     if (known) {
       known.members.push(i);
-      known.paint = { ...known.paint, area: known.paint.area + p.area };
-    } else distinct.set(key, { paint: { ...p }, lab: lab(p.colour), members: [i] });
+      known.paint = { ...known.paint, area: known.paint.area + paint.area };
+    } else distinct.set(key, { paint: { ...paint }, lab: lab(paint.colour), members: [i] });
   });
   const all = [...distinct.values()];
   const looks = new Map<string, typeof all>();
@@ -63,43 +63,45 @@ export function gatherPalette(paints: readonly Painted[], most: number): Palette
   if (looks.size > most)
     throw new Error(`${looks.size} looks differ in metallic, roughness or emissive; ${most} swatches are too few`);
   const centres = startingCentres([...looks.values()], most);
-  const groups = centres.map((c) => ({ ...c, members: [] as typeof all }));
+  const groups = centres.map((centre) => ({ ...centre, members: [] as typeof all }));
   for (let round = 0; round < 40; round++) {
-    for (const g of groups) g.members = [];
+    for (const group of groups) group.members = [];
     for (const list of looks.values())
       for (const d of list) {
-        const near = groups.filter((g) => g.look === list);
+        const near = groups.filter((group) => group.look === list);
         const best = near.reduce((b, g) => (difference(g.centre, d.lab) < difference(b.centre, d.lab) ? g : b));
         best.members.push(d);
       }
     let moved = false;
-    for (const g of groups) {
-      const area = g.members.reduce((n, d) => n + d.paint.area, 0);
-      if (g.members.length === 0) continue;
-      const weight = (d: (typeof all)[number]) => (area > 0 ? d.paint.area / area : 1 / g.members.length);
-      const next = [0, 1, 2].map((k) => g.members.reduce((n, d) => n + d.lab[k] * weight(d), 0)) as unknown as Lab;
-      if (difference(next, g.centre) > 1e-4) moved = true;
-      g.centre = next;
+    for (const group of groups) {
+      const area = group.members.reduce((sum, member) => sum + member.paint.area, 0);
+      if (group.members.length === 0) continue;
+      const weight = (d: (typeof all)[number]) => (area > 0 ? d.paint.area / area : 1 / group.members.length);
+      const next = [0, 1, 2].map((k) =>
+        group.members.reduce((sum, member) => sum + member.lab[k] * weight(member), 0),
+      ) as unknown as Lab;
+      if (difference(next, group.centre) > 1e-4) moved = true;
+      group.centre = next;
     }
     if (!moved) break;
   }
   const swatches: Swatch[] = [];
   const of = new Uint32Array(paints.length);
   let [sum, total, worst] = [0, 0, 0];
-  for (const g of groups) {
-    if (g.members.length === 0) continue;
-    const single = g.members.length === 1 ? g.members[0].paint : null;
-    const heaviest = g.members.reduce((a, b) => (b.paint.area > a.paint.area ? b : a)).paint;
-    const colour = single?.colour ?? (toRgb(g.centre).map((v) => Math.round(v * 255)) as [number, number, number]);
+  for (const group of groups) {
+    if (group.members.length === 0) continue;
+    const single = group.members.length === 1 ? group.members[0].paint : null;
+    const heaviest = group.members.reduce((a, member) => (member.paint.area > a.paint.area ? member : a)).paint;
+    const colour = single?.colour ?? (toRgb(group.centre).map((v) => Math.round(v * 255)) as [number, number, number]);
     const to = lab(colour);
-    const error = Math.max(...g.members.map((d) => difference(d.lab, to)));
-    for (const d of g.members) {
-      for (const i of d.members) of[i] = swatches.length;
-      sum += difference(d.lab, to) * d.paint.area;
-      total += d.paint.area;
+    const error = Math.max(...group.members.map((member) => difference(member.lab, to)));
+    for (const member of group.members) {
+      for (const i of member.members) of[i] = swatches.length;
+      sum += difference(member.lab, to) * member.paint.area;
+      total += member.paint.area;
     }
     worst = Math.max(worst, error);
-    const area = g.members.reduce((n, d) => n + d.paint.area, 0);
+    const area = group.members.reduce((sum, member) => sum + member.paint.area, 0);
     const { metallic, roughness, emissive } = heaviest;
     swatches.push({ colour, metallic, roughness, emissive, area, error });
   }
@@ -116,18 +118,18 @@ interface Entry {
 function startingCentres(looks: Entry[][], most: number): { look: Entry[]; centre: Lab }[] {
   const out = looks.map((look) => ({
     look,
-    centre: look.reduce((a, b) => (b.paint.area > a.paint.area ? b : a)).lab,
+    centre: look.reduce((entry, b) => (b.paint.area > entry.paint.area ? b : entry)).lab,
   }));
   while (out.length < most) {
     let far = 0;
     let next: { look: Entry[]; centre: Lab } | null = null;
     for (const look of looks)
-      for (const d of look) {
+      for (const entry of look) {
         const own = out.filter((c) => c.look === look);
-        const off = Math.min(...own.map((c) => difference(c.centre, d.lab)));
+        const off = Math.min(...own.map((c) => difference(c.centre, entry.lab)));
         if (off > far + 1e-9) {
           far = off;
-          next = { look, centre: d.lab };
+          next = { look, centre: entry.lab };
         }
       }
     if (!next) break;
@@ -143,8 +145,8 @@ const GREY = 0.02;
 
 /** Positions of swatches in order: greys by lightness first, then by hue in twelfths and lightness; or by how much each is used. */
 export function orderSwatches(swatches: readonly Swatch[], order: SwatchOrder): number[] {
-  const rank = swatches.map((s) => {
-    const [L, a, b] = lab(s.colour);
+  const rank = swatches.map((swatch) => {
+    const [L, a, b] = lab(swatch.colour);
     const grey = Math.sqrt(a * a + b * b) < GREY;
     const hue = (Math.atan2(b, a) / (2 * Math.PI) + 1) % 1;
     return { grey, hue: Math.floor(hue * 12), L };

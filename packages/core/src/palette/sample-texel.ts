@@ -2,12 +2,12 @@ import { Wrap } from '@wembrel/kernels/sample';
 import type { Raster } from '../image/raster.ts';
 
 /** The texel at (u, v), V down, as stored, 0 … 1: no blending, as a palette is read. */
-export function sampleTexel(r: Raster, u: number, v: number, wrapS: number, wrapT: number): number[] {
-  const x = wrapped(Math.floor(u * r.width), r.width, wrapS);
-  const y = wrapped(Math.floor(v * r.height), r.height, wrapT);
-  const o = (y * r.width + x) * 4;
-  const full = r.bits === 8 ? 255 : 65535;
-  return [r.data[o] / full, r.data[o + 1] / full, r.data[o + 2] / full, r.data[o + 3] / full];
+export function sampleTexel(raster: Raster, u: number, v: number, wrapS: number, wrapT: number): number[] {
+  const x = wrapped(Math.floor(u * raster.width), raster.width, wrapS);
+  const y = wrapped(Math.floor(v * raster.height), raster.height, wrapT);
+  const o = (y * raster.width + x) * 4;
+  const full = raster.bits === 8 ? 255 : 65535;
+  return [raster.data[o] / full, raster.data[o + 1] / full, raster.data[o + 2] / full, raster.data[o + 3] / full];
 }
 
 function wrapped(i: number, size: number, wrap: number): number {

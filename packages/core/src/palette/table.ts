@@ -27,15 +27,15 @@ export function swatchRows(
   faces: ArrayLike<number>,
 ): SwatchRow[] {
   const six = (v: number) => Number(v.toPrecision(6));
-  return swatches.map((s, i) => ({
+  return swatches.map((swatch, i) => ({
     id: i,
-    colour: hexOf(s.colour),
-    metallic: six(s.metallic / 255),
-    roughness: six(s.roughness / 255),
-    emissive: hexOf(s.emissive),
-    area: six(s.area),
+    colour: hexOf(swatch.colour),
+    metallic: six(swatch.metallic / 255),
+    roughness: six(swatch.roughness / 255),
+    emissive: hexOf(swatch.emissive),
+    area: six(swatch.area),
     faces: faces[i] ?? 0,
-    error: six(s.error),
+    error: six(swatch.error),
     px: [places[i].x, places[i].y],
     uv: [places[i].u, places[i].v],
     uvUp: [places[i].u, 1 - places[i].v],
@@ -45,7 +45,19 @@ export function swatchRows(
 /** The same as CSV, one line a swatch. */
 export function swatchCsv(rows: readonly SwatchRow[]): string {
   const head = 'id,colour,metallic,roughness,emissive,area_m2,faces,error,x_px,y_px,u,v_down,v_up';
-  const line = (r: SwatchRow) =>
-    [r.id, r.colour, r.metallic, r.roughness, r.emissive, r.area, r.faces, r.error, ...r.px, ...r.uv, r.uvUp[1]].join();
+  const line = (swatchRow: SwatchRow) =>
+    [
+      swatchRow.id,
+      swatchRow.colour,
+      swatchRow.metallic,
+      swatchRow.roughness,
+      swatchRow.emissive,
+      swatchRow.area,
+      swatchRow.faces,
+      swatchRow.error,
+      ...swatchRow.px,
+      ...swatchRow.uv,
+      swatchRow.uvUp[1],
+    ].join();
   return `${[head, ...rows.map(line)].join('\n')}\n`;
 }

@@ -97,59 +97,64 @@ const KIND_TITLES: Record<SheetKind, string> = {
  * Decides for every slot whether it is merged and, where it was sent to a sheet, to which. Rules: "Materials → sheet", last
  * paragraph but one. A class that would hold a single slot is kept apart as well, since merging it saves no draw call.
  */
-export function assign(slots: readonly AssignableSlot[], d: RouteDecisions): Assignment[] {
-  const out = slots.map((s) => assignOne(s, d));
+export function assign(slots: readonly AssignableSlot[], decisions: RouteDecisions): Assignment[] {
+  const out = slots.map((slot) => assignOne(slot, decisions));
   const counts = new Map<string, number>();
-  out.forEach((a, i) => {
-    if (!a.code) counts.set(slots[i].classKey, (counts.get(slots[i].classKey) ?? 0) + 1);
+  out.forEach((assignment, i) => {
+    if (!assignment.code) counts.set(slots[i].classKey, (counts.get(slots[i].classKey) ?? 0) + 1);
   });
-  const largest = [...counts].reduce((best, c) => (c[1] > best[1] ? c : best), ['', 0])[0];
-  return out.map((a, i) => {
+  const largest = [...counts].reduce((best, count) => (count[1] > best[1] ? count : best), ['', 0])[0];
+  return out.map((assignment, i) => {
     const { classKey } = slots[i];
-    if (a.code || classKey === largest || (counts.get(classKey) as number) > 1) return a;
+    if (assignment.code || classKey === largest || (counts.get(classKey) as number) > 1) return assignment;
     return apart('alone', `${describeClass(classKey)}, as no other slot is; merging it would save no draw call`);
   });
 }
 
-function assignOne(s: AssignableSlot, d: RouteDecisions): Assignment {
-  if (d.keepAll) return apart('named', KEEP_ALL);
-  const to = routeOf(d, s);
+function assignOne(assignableSlot: AssignableSlot, decisions: RouteDecisions): Assignment {
+  if (decisions.keepAll) return apart('named', KEEP_ALL);
+  const to = routeOf(decisions, assignableSlot);
   if (to?.to === APART)
     return to.by === 'hand' ? apart('named', 'kept apart by name') : apart('rule', 'kept apart by a rule');
-  if (s.obstacle) return apart(s.obstacle.code, s.obstacle.reason);
-  const sheet = to ? d.sheets.findIndex((x) => x.id === to.to) : -1;
+  if (assignableSlot.obstacle) return apart(assignableSlot.obstacle.code, assignableSlot.obstacle.reason);
+  const sheet = to ? decisions.sheets.findIndex((x) => x.id === to.to) : -1;
   if (sheet >= 0) {
-    const { kind, name } = d.sheets[sheet];
-    const why = refusal(s, kind, d);
+    const { kind, name } = decisions.sheets[sheet];
+    const why = refusal(assignableSlot, kind, decisions);
     if (why) return apart(why.code, why.code === 'kind' ? `it cannot go on ${name}: ${why.reason}` : why.reason);
     return { sheet, spread: false, allowed: [], by: (to as { by: 'hand' | 'rule' }).by };
   }
-  const allowed = sheetsFor(s, d.sheets);
+  const allowed = sheetsFor(assignableSlot, decisions.sheets);
   if (allowed.length === 0)
     return apart('kind', 'only atlases take slots by themselves, and there is none; route it by hand');
-  const why = refusal(s, d.sheets[allowed[0]].kind, d);
+  const why = refusal(assignableSlot, decisions.sheets[allowed[0]].kind, decisions);
   if (why) return apart(why.code, why.reason);
   return { sheet: -1, spread: true, allowed, by: 'spread' };
 }
 
 /** Why a slot cannot go on a sheet of a kind as the plan stands, or null. */
 export function refusal(
-  s: AssignableSlot,
+  assignableSlot: AssignableSlot,
   kind: SheetKind,
   d: Pick<Plan, 'maxRepeats' | 'bakeRepeats' | 'cutRepeats'>,
 ): Obstacle | null {
   // Once it is cut, no face reaches over an edge of the texture that it is cut along.
-  const unfit = cutAxes(s, kind, d) ? undefined : s.unfit[kind];
+  const unfit = cutAxes(assignableSlot, kind, d) ? undefined : assignableSlot.unfit[kind];
   if (unfit) return { code: 'kind', reason: `${unfit}, which a ${KIND_TITLES[kind]} does not hold` };
-  if (kind === 'atlas' && s.repeats > d.maxRepeats + 1e-4 && !d.bakeRepeats.includes(s.name) && !isCut(s, d))
-    return { code: 'repeats', reason: repeatsReason(s.repeats, d.maxRepeats) };
+  if (
+    kind === 'atlas' &&
+    assignableSlot.repeats > d.maxRepeats + 1e-4 &&
+    !d.bakeRepeats.includes(assignableSlot.name) &&
+    !isCut(assignableSlot, d)
+  )
+    return { code: 'repeats', reason: repeatsReason(assignableSlot.repeats, d.maxRepeats) };
   return null;
 }
 
 /** Sheets that a slot goes to by itself: palettes where it has one colour and there are some, else atlases. */
-function sheetsFor(s: AssignableSlot, sheets: readonly SheetDecision[]): number[] {
+function sheetsFor(assignableSlot: AssignableSlot, sheets: readonly SheetDecision[]): number[] {
   const of = (kind: SheetKind) => sheets.flatMap((x, i) => (x.kind === kind ? [i] : []));
-  const palettes = s.flat ? of('palette') : [];
+  const palettes = assignableSlot.flat ? of('palette') : [];
   return palettes.length > 0 ? palettes : of('atlas');
 }
 
@@ -172,7 +177,7 @@ function describeClass(key: string): string {
 
 /** Texels of each sheet. */
 export const capacities = (sheets: readonly Pick<SheetDecision, 'size' | 'height'>[]): number[] =>
-  sheets.map((s) => sheetSides(s).reduce((a, b) => a * b, 1));
+  sheets.map((sheet) => sheetSides(sheet).reduce((sum, b) => sum * b, 1));
 
 /** Slots that go to one sheet together. */
 export interface SlotGroup {
@@ -190,19 +195,19 @@ export interface SlotGroup {
  * @returns the sheet of each group, by position; that of a routed group is the one it has
  */
 export function spread(groups: readonly SlotGroup[], room: readonly number[]): number[] {
-  const sheets = groups.map((g) => g.sheet);
+  const sheets = groups.map((group) => group.sheet);
   const load = room.map(() => 0);
-  for (const g of groups) if (g.sheet >= 0) load[g.sheet] += g.area;
+  for (const group of groups) if (group.sheet >= 0) load[group.sheet] += group.area;
   const order = groups
-    .flatMap((g, i) => (g.sheet < 0 ? [i] : []))
+    .flatMap((group, i) => (group.sheet < 0 ? [i] : []))
     .sort((a, b) => groups[b].area - groups[a].area || a - b);
   for (const i of order) {
-    const g = groups[i];
-    const after = (s: number) => (load[s] + g.area) / room[s];
-    let best = g.allowed[0];
-    for (const s of g.allowed) if (after(s) < after(best)) best = s;
+    const slotGroup = groups[i];
+    const after = (s: number) => (load[s] + slotGroup.area) / room[s];
+    let best = slotGroup.allowed[0];
+    for (const s of slotGroup.allowed) if (after(s) < after(best)) best = s;
     sheets[i] = best;
-    load[best] += g.area;
+    load[best] += slotGroup.area;
   }
   return sheets;
 }

@@ -4,9 +4,13 @@ import { assign, cutAxes, type RouteDecisions } from './assign.ts';
 import { assignableSlot, type Pictures } from './route.ts';
 
 /** The slots of each model that a plan cuts at the repeats of their texture, and along which axes; see `cutAxes`. */
-export function slotsToCut(models: readonly Model[], d: RouteDecisions, pictures: Pictures): Map<number, CutAxes>[] {
+export function slotsToCut(
+  models: readonly Model[],
+  decisions: RouteDecisions,
+  pictures: Pictures,
+): Map<number, CutAxes>[] {
   const out = models.map(() => new Map<number, CutAxes>());
-  if (d.cutRepeats.length === 0) return out;
+  if (decisions.cutRepeats.length === 0) return out;
   const slots = models.flatMap((model, m) =>
     model.slots.flatMap((_, s) => {
       const traits = assignableSlot(model, s, pictures);
@@ -15,10 +19,12 @@ export function slotsToCut(models: readonly Model[], d: RouteDecisions, pictures
   );
   assign(
     slots.map((x) => x.traits),
-    d,
-  ).forEach((a, i) => {
+    decisions,
+  ).forEach((assignment, i) => {
     const { m, s, traits } = slots[i];
-    const axes = a.code ? null : cutAxes(traits, a.sheet < 0 ? 'atlas' : d.sheets[a.sheet].kind, d);
+    const axes = assignment.code
+      ? null
+      : cutAxes(traits, assignment.sheet < 0 ? 'atlas' : decisions.sheets[assignment.sheet].kind, decisions);
     if (axes) out[m].set(s, axes);
   });
   return out;

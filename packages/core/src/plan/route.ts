@@ -76,7 +76,7 @@ function partObstacle(part: Part, look: MaterialLook): Obstacle | null {
   if (part.primitive.getExtension('KHR_materials_variants'))
     return { code: 'variants', reason: `"${part.name}" changes its material by variants` };
   const sets = uvSetsUsed(look);
-  const missing = sets.find((s) => !part.uvs[s]);
+  const missing = sets.find((set) => !part.uvs[set]);
   if (missing !== undefined)
     return {
       code: 'no-uvs',
@@ -108,7 +108,7 @@ export interface Pictures {
 
 /** Traits of a slot that decide its route, or null when nothing is drawn with it. */
 export function assignableSlot(model: Model, slot: number, pictures: Pictures): AssignableSlot | null {
-  const parts = model.parts.filter((p) => p.slot === slot);
+  const parts = model.parts.filter((part) => part.slot === slot);
   if (parts.length === 0) return null;
   const { name, look } = model.slots[slot];
   const { obstacle, lay } = slotObstacle(parts, look);
@@ -147,11 +147,11 @@ export function route(
   const keptApart: KeptApart[] = [];
   const byKey = new Map<string, RoutedMaterial>();
   const classes = new Map<string, MaterialClass>();
-  assign(slots, decisions).forEach((a, i) => {
+  assign(slots, decisions).forEach((assignment, i) => {
     const { name, classKey: ck } = slots[i];
     const { look } = models[places[i].model].slots[places[i].slot];
-    if (a.code) {
-      keptApart.push({ ...places[i], name, code: a.code, reason: a.reason as string });
+    if (assignment.code) {
+      keptApart.push({ ...places[i], name, code: assignment.code, reason: assignment.reason as string });
       return;
     }
     if (!classes.has(ck))
@@ -164,8 +164,8 @@ export function route(
       });
     // Duplicates are one material, unless they were sent to different sheets or given different weights by hand.
     const weight = weightOf(decisions.weights, name);
-    const form = bayForm(slots[i], a.sheet < 0 ? 'atlas' : decisions.sheets[a.sheet].kind, decisions);
-    const key = `${a.sheet} ${weight} ${form} ${lookKey(look, pictures.key)}`;
+    const form = bayForm(slots[i], assignment.sheet < 0 ? 'atlas' : decisions.sheets[assignment.sheet].kind, decisions);
+    const key = `${assignment.sheet} ${weight} ${form} ${lookKey(look, pictures.key)}`;
     const known = byKey.get(key);
     const mayTurn = !decisions.keepTurn.includes(name);
     if (known) {
@@ -178,8 +178,8 @@ export function route(
         look,
         classKey: ck,
         members: [places[i]],
-        sheet: a.sheet,
-        allowed: a.allowed,
+        sheet: assignment.sheet,
+        allowed: assignment.allowed,
         weight,
         mayTurn,
         form,

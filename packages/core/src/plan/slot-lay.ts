@@ -50,7 +50,7 @@ export function slotLay(parts: readonly Part[], look: MaterialLook): SlotLay {
     unfit.trim = unfit.tile = 'it has no picture';
   } else if (readings.size > 1) {
     unfit.trim = unfit.tile = 'its maps are laid in different ways';
-  } else if (parts.some((p) => p.colors)) {
+  } else if (parts.some((part) => part.colors)) {
     unfit.trim = unfit.tile = 'its vertex colours tell its faces apart';
   } else {
     if (crosses[1]) unfit.trim = 'its texture repeats up and down';
@@ -58,7 +58,7 @@ export function slotLay(parts: readonly Part[], look: MaterialLook): SlotLay {
   }
   const uncut =
     cutObstacle(parts, look) ??
-    (parts.some((p) => p.colors) ? (unfit.tile as string) : null) ??
+    (parts.some((part) => part.colors) ? (unfit.tile as string) : null) ??
     (beyond ? 'its faces reach beyond a texture that does not repeat there' : null);
   return { repeats: Math.max(...axes), unfit, uncut };
 }

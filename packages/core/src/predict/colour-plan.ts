@@ -4,22 +4,22 @@ import type { Model } from '../scene/model.ts';
 import { type ColourDecisions, isColoured } from './vertex-colours.ts';
 
 /** The slots of each model whose colour a plan puts into vertices. */
-export function slotsToColour(models: readonly Model[], d: ColourDecisions, pictures: Pictures): Set<number>[] {
+export function slotsToColour(models: readonly Model[], decisions: ColourDecisions, pictures: Pictures): Set<number>[] {
   return models.map((model) => {
     const out = new Set<number>();
-    if (d.vertexColours.length === 0) return out;
+    if (decisions.vertexColours.length === 0) return out;
     for (const [s, { look, material }] of model.slots.entries()) {
       const traits = material && assignableSlot(model, s, pictures);
       const channels = IMAGE_CHANNELS.filter((c) => look[c]);
-      if (traits && isColoured(traits, channels, d)) out.add(s);
+      if (traits && isColoured(traits, channels, decisions)) out.add(s);
     }
     return out;
   });
 }
 
 /** Models with the looks that such slots have then, for laying out; their geometry is that of the sources. */
-export function withColouredLooks(models: Model[], d: ColourDecisions, pictures: Pictures): Model[] {
-  const wanted = slotsToColour(models, d, pictures);
+export function withColouredLooks(models: Model[], decisions: ColourDecisions, pictures: Pictures): Model[] {
+  const wanted = slotsToColour(models, decisions, pictures);
   return models.map((model, m) =>
     wanted[m].size === 0
       ? model

@@ -76,7 +76,7 @@ export function withPlannedRoutes<D extends { sheets: { id: string }[]; routes: 
   d: D,
   planned: readonly PlannedSurface[],
 ): D {
-  const ids = new Set([APART, ...d.sheets.map((s) => s.id)]);
+  const ids = new Set([APART, ...d.sheets.map((sheet) => sheet.id)]);
   const own = openSurfaces(planned).flatMap((p) =>
     p.to !== null && ids.has(p.to) ? [{ slot: plannedName(p), to: p.to }] : [],
   );

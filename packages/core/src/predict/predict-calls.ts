@@ -31,21 +31,21 @@ export class DrawCallCounter {
   ) {
     let always = 0;
     slots.forEach((s, slot) => {
-      for (const p of s.parts) {
-        if (!join || !p.joinable || p.drawCalls === 0) {
-          always += p.drawCalls;
+      for (const part of s.parts) {
+        if (!join || !part.joinable || part.drawCalls === 0) {
+          always += part.drawCalls;
           continue;
         }
         const across = (what: string, semantics: readonly string[]) =>
           this.number(`${s.model}:${what} ${semantics.join(' ')}`);
         this.parts.push({
           slot,
-          calls: p.drawCalls,
-          apart: p.apart,
-          mesh: p.mesh,
-          plain: across(s.classKey, mergedSemantics(p, false)),
-          withTangents: across(s.classKey, mergedSemantics(p, true)),
-          own: across(`own ${s.slot}`, p.semantics),
+          calls: part.drawCalls,
+          apart: part.apart,
+          mesh: part.mesh,
+          plain: across(s.classKey, mergedSemantics(part, false)),
+          withTangents: across(s.classKey, mergedSemantics(part, true)),
+          own: across(`own ${s.slot}`, part.semantics),
         });
       }
     });
@@ -63,25 +63,25 @@ export class DrawCallCounter {
   count(sheetOf: ArrayLike<number>, sheets: Plan['sheets']): number {
     if (!this.join) return this.always;
     this.withNormals.fill(0);
-    this.slots.forEach((s, i) => {
-      if (sheetOf[i] >= 0 && s.maps.normal && sheets[sheetOf[i]].maps.normal !== 'off')
+    this.slots.forEach((slot, i) => {
+      if (sheetOf[i] >= 0 && slot.maps.normal && sheets[sheetOf[i]].maps.normal !== 'off')
         this.withNormals[sheetOf[i]] = 1;
     });
     let calls = this.always;
     const meshes = new Set<number>();
     const joined = new Set<number>();
-    for (const p of this.parts) {
-      const sheet = sheetOf[p.slot];
+    for (const part of this.parts) {
+      const sheet = sheetOf[part.slot];
       const across =
         sheet < 0
-          ? p.own * (MOST_SHEETS + 1) + MOST_SHEETS
-          : (this.withNormals[sheet] ? p.withTangents : p.plain) * (MOST_SHEETS + 1) + sheet;
-      if (!p.apart) {
+          ? part.own * (MOST_SHEETS + 1) + MOST_SHEETS
+          : (this.withNormals[sheet] ? part.withTangents : part.plain) * (MOST_SHEETS + 1) + sheet;
+      if (!part.apart) {
         joined.add(across);
         continue;
       }
-      const inMesh = across * 65536 + p.mesh;
-      if (!meshes.has(inMesh)) calls += p.calls;
+      const inMesh = across * 65536 + part.mesh;
+      if (!meshes.has(inMesh)) calls += part.calls;
       meshes.add(inMesh);
     }
     return calls + joined.size;
@@ -90,9 +90,9 @@ export class DrawCallCounter {
 
 /** Attributes of a part after it has been merged; see `applyTargets`. */
 function mergedSemantics(p: Pick<PlanSlot['parts'][number], 'semantics' | 'uvSets'>, withNormals: boolean): string[] {
-  const kept = p.semantics.filter((s) => {
-    const set = /^TEXCOORD_(\d+)$/.exec(s)?.[1];
-    return s !== 'TANGENT' && (set === undefined || (set !== '0' && !p.uvSets.includes(Number(set))));
+  const kept = p.semantics.filter((semantic) => {
+    const set = /^TEXCOORD_(\d+)$/.exec(semantic)?.[1];
+    return semantic !== 'TANGENT' && (set === undefined || (set !== '0' && !p.uvSets.includes(Number(set))));
   });
   const others = kept.filter((s) => !s.startsWith('TEXCOORD_'));
   const uvs = kept.length - others.length + 1;

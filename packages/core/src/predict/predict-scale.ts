@@ -19,7 +19,7 @@ const EVEN_FILL = 0.85;
 /** What the reserves of a sheet leave free, px². */
 function freeRoom(sheet: Pick<SheetDecision, 'size' | 'height' | 'reserves'>): number {
   const [w, h] = sheetSides(sheet);
-  return Math.max(0, w * h - sheet.reserves.reduce((n, r) => n + r.width * r.height, 0));
+  return Math.max(0, w * h - sheet.reserves.reduce((sum, reserve) => sum + reserve.width * reserve.height, 0));
 }
 
 export interface SheetEstimate {
@@ -46,29 +46,29 @@ export function estimateSheet(
 ): SheetEstimate {
   if (!hasWholeBays(sheet))
     return estimateScale(
-      groups.flatMap((g): Bay[] =>
-        g.areas.length === 0 ? [{ area: 0, factor: 0, most: 0 }] : g.areas.map((area) => ({ ...g, area })),
+      groups.flatMap((group): Bay[] =>
+        group.areas.length === 0 ? [{ area: 0, factor: 0, most: 0 }] : group.areas.map((area) => ({ ...group, area })),
       ),
       sheet,
     );
   const [w, h] = sheetSides(sheet);
   if (groups.length === 0) return { scale: 1, coverage: 0, sizes: [] };
-  const list = groups.map((g): WholeTexture => ({ ...g, width: g.whole[0], height: g.whole[1] }));
+  const list = groups.map((group): WholeTexture => ({ ...group, width: group.whole[0], height: group.whole[1] }));
   const no = { scale: 0, coverage: 1, sizes: groups.map(() => 0) };
   if (sheet.kind === 'trim') {
     const found = layStrips(list, sheet);
     if (!found) return no;
-    const sizes = found.strips.map((s) => s.scale);
+    const sizes = found.strips.map((strip) => strip.scale);
     const places = found.strips.map(({ y, height }): BayPlace => ({ x: 0, y, width: w, height }));
-    return { scale: found.common, coverage: places.reduce((n, p) => n + p.height, 0) / h, sizes, places };
+    return { scale: found.common, coverage: places.reduce((sum, place) => sum + place.height, 0) / h, sizes, places };
   }
   const cells = layCells(list, sheet);
   if (!cells) return no;
-  const sizes = cells.map((c) => c.scale);
+  const sizes = cells.map((cell) => cell.scale);
   const places = cells.map(
     ({ x, y, scale }, i): BayPlace => ({ x, y, width: list[i].width * scale, height: list[i].height * scale }),
   );
-  const covered = places.reduce((n, p) => n + p.width * p.height, 0);
+  const covered = places.reduce((sum, place) => sum + place.width * place.height, 0);
   return { scale: Math.min(1, ...sizes), coverage: covered / (w * h), sizes, places };
 }
 
@@ -78,12 +78,12 @@ function estimateScale(
   sheet: Pick<SheetDecision, 'kind' | 'size' | 'height' | 'margin' | 'reserves' | 'swatch'>,
 ): { scale: number; coverage: number } {
   const swatch = sheet.kind === 'palette' ? sheet.swatch : SWATCH_SIDE;
-  const sideOf = (b: Bay, s: number) => (b.area > 0 ? Math.sqrt(b.area) * sizeAt(b, s) : swatch);
-  const taken = (s: number) => bays.reduce((n, b) => n + (sideOf(b, s) + sheet.margin) ** 2, 0);
+  const sideOf = (bay: Bay, s: number) => (bay.area > 0 ? Math.sqrt(bay.area) * sizeAt(bay, s) : swatch);
+  const taken = (s: number) => bays.reduce((sum, bay) => sum + (sideOf(bay, s) + sheet.margin) ** 2, 0);
   const [w, h] = sheetSides(sheet);
-  const coverage = (s: number) => Math.min(1, bays.reduce((n, b) => n + sideOf(b, s) ** 2, 0) / (w * h));
+  const coverage = (s: number) => Math.min(1, bays.reduce((sum, bay) => sum + sideOf(bay, s) ** 2, 0) / (w * h));
   const room = FILL * freeRoom(sheet);
-  let high = scaleLimit(bays.filter((b) => b.area > 0));
+  let high = scaleLimit(bays.filter((bay) => bay.area > 0));
   if (taken(high) <= room) return { scale: high, coverage: coverage(high) };
   let low = 0;
   for (let i = 0; i < 40; i++) {
@@ -102,11 +102,11 @@ export function estimateEvenDensity(
   let lowest = Infinity;
   bySheet.forEach((slots, i) => {
     if (hasWholeBays(sheets[i])) return;
-    const own = slots.filter((s) => s.density);
-    const surface = own.reduce((n, s) => n + s.surface, 0);
+    const own = slots.filter((slot) => slot.density);
+    const surface = own.reduce((sum, planSlot) => sum + planSlot.surface, 0);
     if (surface === 0) return;
     const filled = Math.sqrt((FILL * EVEN_FILL * freeRoom(sheets[i])) / surface);
-    const sharpest = Math.max(...own.map((s) => s.density?.median ?? 0));
+    const sharpest = Math.max(...own.map((planSlot) => planSlot.density?.median ?? 0));
     lowest = Math.min(lowest, filled, sharpest);
   });
   return Number.isFinite(lowest) ? lowest : null;

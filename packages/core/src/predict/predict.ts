@@ -87,47 +87,47 @@ export type PictureSizes = (key: string) => PictureSize;
 export type PredictDecisions = Read<'prediction'>;
 
 /** A slot as the routes see it. */
-export function assignable(f: PlanSlot): AssignableSlot {
+export function assignable(planSlot: PlanSlot): AssignableSlot {
   return {
-    name: f.name,
-    model: f.path,
-    pictures: Object.values(f.images),
-    flat: f.flat,
-    repeats: f.repeats,
-    alphaMode: f.alphaMode,
-    classKey: f.classKey,
-    obstacle: f.obstacle,
-    unfit: f.unfit,
-    uncut: f.uncut,
+    name: planSlot.name,
+    model: planSlot.path,
+    pictures: Object.values(planSlot.images),
+    flat: planSlot.flat,
+    repeats: planSlot.repeats,
+    alphaMode: planSlot.alphaMode,
+    classKey: planSlot.classKey,
+    obstacle: planSlot.obstacle,
+    unfit: planSlot.unfit,
+    uncut: planSlot.uncut,
   };
 }
 
 /** Side at which a slot's pictures show all that they have, as a share of the longest. */
-export function usefulShare(f: PlanSlot, sizes: PictureSizes): number {
-  return usefulShareOf(Object.values(f.images).map(sizes));
+export function usefulShare(planSlot: PlanSlot, sizes: PictureSizes): number {
+  return usefulShareOf(Object.values(planSlot.images).map(sizes));
 }
 
 /** The bays of slots on a sheet; slots of one colour share a swatch. */
 export function bayGroups(
   own: readonly PlanSlot[],
   kind: SheetDecision['kind'],
-  d: PredictDecisions,
+  decisions: PredictDecisions,
   sizes: PictureSizes,
 ): BayGroup[] {
   const groups = new Map<string, { form: BayForm; slots: PlanSlot[] }>();
-  for (const f of own) {
-    const form = bayForm(f, kind, d);
-    const key = `${weightOf(d.weights, f.name)} ${form} ${f.look}`;
+  for (const planSlot of own) {
+    const form = bayForm(planSlot, kind, decisions);
+    const key = `${weightOf(decisions.weights, planSlot.name)} ${form} ${planSlot.look}`;
     const known = groups.get(key);
-    if (known) known.slots.push(f);
-    else groups.set(key, { form, slots: [f] });
+    if (known) known.slots.push(planSlot);
+    else groups.set(key, { form, slots: [planSlot] });
   }
   return [...groups.values()].map(({ form, slots }): BayGroup => {
     const areas = bayAreas(slots, form);
     const whole = slots[0].whole ?? [1, 1];
     if (areas.length === 0) return { form, slots, areas, whole, factor: 0, most: 0 };
-    const scale = d.scale === 'even' ? 'relative' : d.scale;
-    const sharpness = sharpnessOf(scale, weightOf(d.weights, slots[0].name), usefulShare(slots[0], sizes));
+    const scale = decisions.scale === 'even' ? 'relative' : decisions.scale;
+    const sharpness = sharpnessOf(scale, weightOf(decisions.weights, slots[0].name), usefulShare(slots[0], sizes));
     return { form, slots, areas, whole, ...sharpness };
   });
 }
@@ -136,7 +136,7 @@ export function bayGroups(
 export function sheetMaps(sheet: Plan['sheets'][number], own: readonly PlanSlot[]): PredictedSheet['maps'] {
   if (own.length === 0) return [];
   return SHEET_MAPS.flatMap((map) => {
-    if ((map === 'normal' || map === 'emissive') && !own.some((f) => f.maps[map])) return [];
+    if ((map === 'normal' || map === 'emissive') && !own.some((planSlot) => planSlot.maps[map])) return [];
     const sides = mapSides(sheet, map);
     return sides ? [{ map, width: sides[0], height: sides[1] }] : [];
   });
@@ -150,42 +150,54 @@ export function sheetMaps(sheet: Plan['sheets'][number], own: readonly PlanSlot[
  */
 export function predict(
   sources: readonly PlanSlot[],
-  d: PredictDecisions,
+  decisions: PredictDecisions,
   sizes: PictureSizes,
   packed: readonly (PackedFigures | null)[] = [],
 ): Prediction {
-  const slots = withVertexColours(sources, d);
-  const assigned = resolveRoutes(slots, d);
-  const bySheet: PlanSlot[][] = d.sheets.map(() => []);
-  assigned.forEach((a, i) => {
-    if (a.sheet >= 0) bySheet[a.sheet].push(slots[i]);
+  const slots = withVertexColours(sources, decisions);
+  const assigned = resolveRoutes(slots, decisions);
+  const bySheet: PlanSlot[][] = decisions.sheets.map(() => []);
+  assigned.forEach((assignment, i) => {
+    if (assignment.sheet >= 0) bySheet[assignment.sheet].push(slots[i]);
   });
-  const estimated = d.scale === 'even' ? estimateEvenDensity(bySheet, d.sheets) : null;
+  const estimated = decisions.scale === 'even' ? estimateEvenDensity(bySheet, decisions.sheets) : null;
   const evenOf = (s: number) =>
-    estimated === null || hasWholeBays(d.sheets[s]) ? null : (packed[s]?.evenDensity ?? estimated);
-  const { sheets, ownSizes } = predictSheets(bySheet, d, sizes, packed, evenOf);
-  const flows = assigned.map((a, i) =>
-    flowOf(a, i, slots[i], sheets, d, a.sheet < 0 ? null : evenOf(a.sheet), sizes, ownSizes.get(slots[i])),
+    estimated === null || hasWholeBays(decisions.sheets[s]) ? null : (packed[s]?.evenDensity ?? estimated);
+  const { sheets, ownSizes } = predictSheets(bySheet, decisions, sizes, packed, evenOf);
+  const flows = assigned.map((assignment, i) =>
+    flowOf(
+      assignment,
+      i,
+      slots[i],
+      sheets,
+      decisions,
+      assignment.sheet < 0 ? null : evenOf(assignment.sheet),
+      sizes,
+      ownSizes.get(slots[i]),
+    ),
   );
-  const cuts = cutTriangles(flows, slots, d);
-  const shares = keptShares(slots, d.repairs.reduce);
+  const cuts = cutTriangles(flows, slots, decisions);
+  const shares = keptShares(slots, decisions.repairs.reduce);
   const sumParts = (f: (p: PlanSlot['parts'][number], share: number) => number) =>
-    slots.reduce((n, s) => n + s.parts.reduce((k, p) => k + f(p, keptShare(shares, s.model, p.mesh)), 0), 0);
+    slots.reduce(
+      (sum, slot) => sum + slot.parts.reduce((k, part) => k + f(part, keptShare(shares, slot.model, part.mesh)), 0),
+      0,
+    );
   const kept = storedTextures(
-    flows.flatMap((f) => (f.sheet < 0 ? [slots[f.slot]] : [])),
-    d,
+    flows.flatMap((flow) => (flow.sheet < 0 ? [slots[flow.slot]] : [])),
+    decisions,
     sizes,
   );
   return {
     flows,
     sheets,
-    drawCalls: new DrawCallCounter(slots, d.join).count(
-      assigned.map((a) => a.sheet),
-      d.sheets,
+    drawCalls: new DrawCallCounter(slots, decisions.join).count(
+      assigned.map((assignment) => assignment.sheet),
+      decisions.sheets,
     ),
     slots: outputSlots(slots, flows),
-    textures: sheets.reduce((n, s) => n + s.maps.length, 0) + kept.length,
-    bytes: [...sheets.map((s) => s.bytes), ...kept.map((k) => k.bytes)].reduce(addTextureBytes, {
+    textures: sheets.reduce((sum, sheet) => sum + sheet.maps.length, 0) + kept.length,
+    bytes: [...sheets.map((sheet) => sheet.bytes), ...kept.map((k) => k.bytes)].reduce(addTextureBytes, {
       ...NO_TEXTURE_BYTES,
     }),
     triangles: sumParts((p, share) => Math.floor(p.own * share) * p.copies) + cuts,
@@ -193,7 +205,7 @@ export function predict(
     gpuVertices: Math.round(sumParts((p, share) => p.gpuVertices * share) + VERTICES_A_CUT * cuts),
     largestTexture: Math.max(
       0,
-      ...sheets.flatMap((s) => s.maps.map((m) => Math.max(m.width, m.height))),
+      ...sheets.flatMap((sheet) => sheet.maps.map((map) => Math.max(map.width, map.height))),
       ...kept.map((k) => k.side),
     ),
     lowestDensity: lowestDensity(slots, flows, (sheet) => evenOf(sheet) !== null),
@@ -203,35 +215,35 @@ export function predict(
 /** The sheets of a plan, and px per texel of slots whose bays have sizes of their own. @param evenOf px/m of a sheet at even density, or null */
 function predictSheets(
   bySheet: readonly PlanSlot[][],
-  d: PredictDecisions,
+  decisions: PredictDecisions,
   sizes: PictureSizes,
   packed: readonly (PackedFigures | null)[],
   evenOf: (sheet: number) => number | null,
 ): { sheets: PredictedSheet[]; ownSizes: Map<PlanSlot, number> } {
   const ownSizes = new Map<PlanSlot, number>();
-  const sheets = d.sheets.map((sheet, s): PredictedSheet => {
+  const sheets = decisions.sheets.map((sheet, s): PredictedSheet => {
     const own = bySheet[s];
-    const groups = bayGroups(own, sheet.kind, d, sizes);
+    const groups = bayGroups(own, sheet.kind, decisions, sizes);
     const [width, height] = sheetSides(sheet);
     const found = packed[s];
     const estimate = estimateSheet(groups, sheet);
     const { scale, coverage } = found ?? estimate;
     estimate.sizes?.forEach((size, g) => {
-      for (const f of groups[g].slots) ownSizes.set(f, size);
+      for (const slot of groups[g].slots) ownSizes.set(slot, size);
     });
     const maps = sheetMaps(sheet, own);
-    const bytes = maps.reduce((n, m) => addTextureBytes(n, textureBytes(m.width, m.height)), {
+    const bytes = maps.reduce((n, map) => addTextureBytes(n, textureBytes(map.width, map.height)), {
       ...NO_TEXTURE_BYTES,
     } as TextureBytes);
     const evenCoverage = () => {
-      const surface = own.reduce((n, f) => n + (f.density ? f.surface : 0), 0);
+      const surface = own.reduce((sum, planSlot) => sum + (planSlot.density ? planSlot.surface : 0), 0);
       return Math.min(1, (surface * (evenOf(s) ?? 0) ** 2) / (width * height));
     };
     return {
       coverage: evenOf(s) === null || found ? coverage : evenCoverage(),
       scale,
       slots: own.length,
-      bays: groups.reduce((n, g) => n + Math.max(1, g.areas.length), 0),
+      bays: groups.reduce((greatest, group) => greatest + Math.max(1, group.areas.length), 0),
       places: estimate.places ?? [],
       maps,
       bytes,
@@ -243,29 +255,33 @@ function predictSheets(
 function flowOf(
   { allowed: _, ...a }: Assignment,
   slot: number,
-  f: PlanSlot,
+  planSlot: PlanSlot,
   sheets: readonly PredictedSheet[],
-  d: PredictDecisions,
+  decisions: PredictDecisions,
   even: number | null,
   sizes: PictureSizes,
   own: number | undefined,
 ): Flow {
-  if (a.sheet < 0 || !f.density) return { ...a, slot, sharpness: 1, density: f.density };
+  if (a.sheet < 0 || !planSlot.density) return { ...a, slot, sharpness: 1, density: planSlot.density };
   if (even !== null) {
-    const [p5, median] = [f.evenProfile[1] * even, f.evenProfile[MEDIAN] * even];
-    return { ...a, slot, sharpness: median / f.density.median, density: { p5, median } };
+    const [p5, median] = [planSlot.evenProfile[1] * even, planSlot.evenProfile[MEDIAN] * even];
+    return { ...a, slot, sharpness: median / planSlot.density.median, density: { p5, median } };
   }
-  const s = sharpnessOf(d.scale === 'even' ? 'relative' : d.scale, weightOf(d.weights, f.name), usefulShare(f, sizes));
-  const k = own ?? sizeAt(s, sheets[a.sheet].scale);
-  return { ...a, slot, sharpness: k, density: { p5: f.density.p5 * k, median: f.density.median * k } };
+  const sharpness = sharpnessOf(
+    decisions.scale === 'even' ? 'relative' : decisions.scale,
+    weightOf(decisions.weights, planSlot.name),
+    usefulShare(planSlot, sizes),
+  );
+  const k = own ?? sizeAt(sharpness, sheets[a.sheet].scale);
+  return { ...a, slot, sharpness: k, density: { p5: planSlot.density.p5 * k, median: planSlot.density.median * k } };
 }
 
 /** Textures of slots that are not merged, mended as the repairs say; those with the same pixels and colour space once. */
-export function storedTextures(apart: readonly PlanSlot[], d: PredictDecisions, sizes: PictureSizes) {
-  const { repairs } = d;
+export function storedTextures(apart: readonly PlanSlot[], decisions: PredictDecisions, sizes: PictureSizes) {
+  const { repairs } = decisions;
   const kept = new Map<string, { bytes: TextureBytes; side: number }>();
-  for (const f of apart)
-    for (const [channel, own] of Object.entries(f.images)) {
+  for (const planSlot of apart)
+    for (const [channel, own] of Object.entries(planSlot.images)) {
       const colour = channel === 'baseColor' || channel === 'emissive';
       if (repairs.flatToFactor.includes(own)) continue;
       const key = repairs.shareNear[own] ?? own;
@@ -282,58 +298,64 @@ function storedSize(p: { width: number; height: number }, side: number | undefin
 }
 
 /** Which sheet each slot goes to: by hand or rule, else spread by area. */
-function resolveRoutes(slots: readonly PlanSlot[], d: PredictDecisions): Assignment[] {
-  const out = assign(slots.map(assignable), d);
+function resolveRoutes(slots: readonly PlanSlot[], decisions: PredictDecisions): Assignment[] {
+  const out = assign(slots.map(assignable), decisions);
   // Duplicates stay together unless they were routed or weighted apart by hand, so areas are counted once a look.
   const groups = new Map<string, { members: Assignment[]; slots: PlanSlot[]; form: BayForm }>();
-  out.forEach((a, i) => {
-    if (a.code) return;
-    const s = slots[i];
-    const form = formOf(a, s, d);
-    const key = `${a.spread ? '' : a.sheet} ${weightOf(d.weights, s.name)} ${form} ${s.look}`;
+  out.forEach((assignment, i) => {
+    if (assignment.code) return;
+    const planSlot = slots[i];
+    const form = formOf(assignment, planSlot, decisions);
+    const key = `${assignment.spread ? '' : assignment.sheet} ${weightOf(decisions.weights, planSlot.name)} ${form} ${planSlot.look}`;
     const known = groups.get(key);
     if (known) {
-      known.members.push(a);
-      known.slots.push(s);
-    } else groups.set(key, { members: [a], slots: [s], form });
+      known.members.push(assignment);
+      known.slots.push(planSlot);
+    } else groups.set(key, { members: [assignment], slots: [planSlot], form });
   });
-  const rows = [...groups.values()].map((g) => ({
-    area: bayAreas(g.slots, g.form).reduce((n, a) => n + a, 0),
-    sheet: g.members[0].sheet,
-    allowed: g.members[0].allowed,
-    members: g.members,
+  const rows = [...groups.values()].map((group) => ({
+    area: bayAreas(group.slots, group.form).reduce((sum, a) => sum + a, 0),
+    sheet: group.members[0].sheet,
+    allowed: group.members[0].allowed,
+    members: group.members,
   }));
-  spread(rows, capacities(d.sheets)).forEach((sheet, g) => {
-    for (const a of rows[g].members) a.sheet = sheet;
+  spread(rows, capacities(decisions.sheets)).forEach((sheet, g) => {
+    for (const member of rows[g].members) member.sheet = sheet;
   });
   return out;
 }
 
 /** A slot that is spread goes to an atlas or a palette. */
-const formOf = (a: Pick<Assignment, 'sheet'>, s: PlanSlot, d: PredictDecisions): BayForm =>
-  bayForm(s, a.sheet < 0 ? 'atlas' : d.sheets[a.sheet].kind, d);
+const formOf = (a: Pick<Assignment, 'sheet'>, planSlot: PlanSlot, decisions: PredictDecisions): BayForm =>
+  bayForm(planSlot, a.sheet < 0 ? 'atlas' : decisions.sheets[a.sheet].kind, decisions);
 
 /** Texels of the bays of duplicates: of their islands, those that sample the same texels once, or of the whole texture. */
 function bayAreas(duplicates: readonly PlanSlot[], form: BayForm): number[] {
   if (form !== 'islands') return duplicates[0].whole ? [duplicates[0].whole[0] * duplicates[0].whole[1]] : [];
-  return [...new Map(duplicates.flatMap((f) => f.islands.map((i) => [i.key, i.area] as const))).values()];
+  return [
+    ...new Map(duplicates.flatMap((duplicate) => duplicate.islands.map((i) => [i.key, i.area] as const))).values(),
+  ];
 }
 
 /** What cutting at repeats adds. */
-function cutTriangles(flows: readonly Flow[], slots: readonly PlanSlot[], d: PredictDecisions): number {
-  return flows.reduce((n, f) => {
-    const s = slots[f.slot];
-    const axes = f.sheet < 0 ? null : cutAxes(s, d.sheets[f.sheet].kind, d);
-    if (!axes) return n;
-    return n + ((axes === 'both' ? s.cut : s.stripCut)?.triangles ?? 0);
+function cutTriangles(flows: readonly Flow[], slots: readonly PlanSlot[], decisions: PredictDecisions): number {
+  return flows.reduce((sum, flow) => {
+    const planSlot = slots[flow.slot];
+    const axes = flow.sheet < 0 ? null : cutAxes(planSlot, decisions.sheets[flow.sheet].kind, decisions);
+    if (!axes) return sum;
+    return sum + ((axes === 'both' ? planSlot.cut : planSlot.stripCut)?.triangles ?? 0);
   }, 0);
 }
 
 function outputSlots(slots: readonly PlanSlot[], flows: readonly Flow[]): number {
   const perModel = new Set<string>();
-  for (const f of flows) {
-    const s = slots[f.slot];
-    perModel.add(f.sheet < 0 ? `${s.model}:own ${s.slot}` : `${s.model}:${f.sheet} ${s.classKey}`);
+  for (const flow of flows) {
+    const planSlot = slots[flow.slot];
+    perModel.add(
+      flow.sheet < 0
+        ? `${planSlot.model}:own ${planSlot.slot}`
+        : `${planSlot.model}:${flow.sheet} ${planSlot.classKey}`,
+    );
   }
   return perModel.size;
 }
@@ -345,12 +367,12 @@ function lowestDensity(
   isEven: (sheet: number) => boolean,
 ): number | null {
   return densityAt(
-    flows.flatMap((f) => {
-      const s = slots[f.slot];
-      if (f.sheet < 0 || !f.density) return [];
-      const even = isEven(f.sheet);
-      const factor = even ? f.density.median / s.evenProfile[MEDIAN] : f.sharpness;
-      return [{ profile: even ? s.evenProfile : s.densityProfile, factor, surface: s.surface }];
+    flows.flatMap((flow) => {
+      const planSlot = slots[flow.slot];
+      if (flow.sheet < 0 || !flow.density) return [];
+      const even = isEven(flow.sheet);
+      const factor = even ? flow.density.median / planSlot.evenProfile[MEDIAN] : flow.sharpness;
+      return [{ profile: even ? planSlot.evenProfile : planSlot.densityProfile, factor, surface: planSlot.surface }];
     }),
     0.05,
   );

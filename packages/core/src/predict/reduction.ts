@@ -19,12 +19,12 @@ const key = (model: number, mesh: number): string => `${model} ${mesh}`;
 /** All meshes, in order of model and mesh. */
 export function meshWeights(slots: readonly Pick<PlanSlot, 'model' | 'parts'>[]): MeshWeight[] {
   const out = new Map<string, MeshWeight>();
-  for (const s of slots)
-    for (const p of s.parts) {
-      const k = key(s.model, p.mesh);
+  for (const slot of slots)
+    for (const part of slot.parts) {
+      const k = key(slot.model, part.mesh);
       const known = out.get(k);
-      if (known) known.own += p.own;
-      else out.set(k, { name: p.name, model: s.model, mesh: p.mesh, own: p.own, copies: p.copies });
+      if (known) known.own += part.own;
+      else out.set(k, { name: part.name, model: slot.model, mesh: part.mesh, own: part.own, copies: part.copies });
     }
   return [...out.values()].sort((a, b) => a.model - b.model || a.mesh - b.mesh);
 }
@@ -36,9 +36,10 @@ export function keptShares(
 ): Map<string, number> {
   const out = new Map<string, number>();
   if (Object.keys(reduce).length === 0) return out;
-  for (const m of meshWeights(slots)) {
-    const most = reduce[m.name];
-    if (most !== undefined && most < m.own) out.set(key(m.model, m.mesh), most / m.own);
+  for (const meshWeight of meshWeights(slots)) {
+    const most = reduce[meshWeight.name];
+    if (most !== undefined && most < meshWeight.own)
+      out.set(key(meshWeight.model, meshWeight.mesh), most / meshWeight.own);
   }
   return out;
 }
@@ -70,8 +71,12 @@ export function reductionsFor(
   more = 0,
 ): ProposedReduction[] | null {
   const all = meshWeights(slots);
-  const drawn = (cap: number) => all.reduce((n, m) => n + Math.min(m.own, Math.max(cap, LEAST)) * m.copies, more);
-  const heaviest = all.reduce((n, m) => Math.max(n, m.own), 0);
+  const drawn = (cap: number) =>
+    all.reduce(
+      (greatest, meshWeight) => greatest + Math.min(meshWeight.own, Math.max(cap, LEAST)) * meshWeight.copies,
+      more,
+    );
+  const heaviest = all.reduce((greatest, meshWeight) => Math.max(greatest, meshWeight.own), 0);
   if (drawn(heaviest) <= limit) return [];
   if (drawn(LEAST) > limit) return null;
   let low = LEAST;
@@ -82,13 +87,14 @@ export function reductionsFor(
     else high = mid;
   }
   const out = new Map<string, ProposedReduction>();
-  for (const m of all) {
-    if (m.own <= low) continue;
-    const known = out.get(m.name);
+  for (const meshWeight of all) {
+    if (meshWeight.own <= low) continue;
+    const known = out.get(meshWeight.name);
     if (known) {
-      known.from = Math.max(known.from, m.own);
-      known.copies += m.copies;
-    } else out.set(m.name, { name: m.name, from: m.own, to: low, copies: m.copies });
+      known.from = Math.max(known.from, meshWeight.own);
+      known.copies += meshWeight.copies;
+    } else
+      out.set(meshWeight.name, { name: meshWeight.name, from: meshWeight.own, to: low, copies: meshWeight.copies });
   }
   return [...out.values()];
 }

@@ -27,13 +27,13 @@ export function plannedNames(
   p: Pick<Prediction, 'flows' | 'sheets'>,
   d: Pick<MergeDecisions, 'sheets'>,
 ): OutputNames {
-  const classes = [...new Set(p.flows.flatMap((f) => (f.sheet < 0 ? [] : [slots[f.slot].classKey])))];
+  const classes = [...new Set(p.flows.flatMap((flow) => (flow.sheet < 0 ? [] : [slots[flow.slot].classKey])))];
   const names = new Set<string>();
-  for (const f of p.flows) {
-    const s = slots[f.slot];
-    names.add(f.sheet < 0 ? s.name : d.sheets[f.sheet].name + classSuffix(s.classKey, classes));
+  for (const flow of p.flows) {
+    const planSlot = slots[flow.slot];
+    names.add(flow.sheet < 0 ? planSlot.name : d.sheets[flow.sheet].name + classSuffix(planSlot.classKey, classes));
   }
-  const textures = d.sheets.flatMap((s, i) => p.sheets[i].maps.map((m) => `${s.name}_${m.map}`));
+  const textures = d.sheets.flatMap((sheet, i) => p.sheets[i].maps.map((map) => `${sheet.name}_${map.map}`));
   return { slots: [...names], textures };
 }
 

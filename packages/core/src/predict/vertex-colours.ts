@@ -14,28 +14,28 @@ export function uncoloured(
 ): string | null {
   if (obstacle) return obstacle.reason;
   if (alphaMode === 'MASK') return 'it is alpha-tested';
-  return channels.some((c) => c !== 'baseColor') ? 'it has other maps than base colour' : null;
+  return channels.some((channel) => channel !== 'baseColor') ? 'it has other maps than base colour' : null;
 }
 
 /** True when the plan puts the slot's colour into its vertices: it says so, it can be, and the slot is not kept apart. */
 export function isColoured(
   s: SlotTraits & { obstacle: Obstacle | null },
   channels: readonly string[],
-  d: ColourDecisions,
+  decisions: ColourDecisions,
 ): boolean {
-  if (d.keepAll || !d.vertexColours.includes(s.name)) return false;
-  return uncoloured(s.alphaMode, channels, s.obstacle) === null && routeOf(d, s)?.to !== APART;
+  if (decisions.keepAll || !decisions.vertexColours.includes(s.name)) return false;
+  return uncoloured(s.alphaMode, channels, s.obstacle) === null && routeOf(decisions, s)?.to !== APART;
 }
 
 /** Slots as they are once colours have gone into vertices: of one colour, white, a swatch. */
-export function withVertexColours(slots: readonly PlanSlot[], d: ColourDecisions): readonly PlanSlot[] {
-  if (d.vertexColours.length === 0) return slots;
-  return slots.map((s): PlanSlot => {
-    const traits = { ...s, model: s.path, pictures: Object.values(s.images) };
-    if (!isColoured(traits, Object.keys(s.images), d)) return s;
+export function withVertexColours(slots: readonly PlanSlot[], decisions: ColourDecisions): readonly PlanSlot[] {
+  if (decisions.vertexColours.length === 0) return slots;
+  return slots.map((slot): PlanSlot => {
+    const traits = { ...slot, model: slot.path, pictures: Object.values(slot.images) };
+    if (!isColoured(traits, Object.keys(slot.images), decisions)) return slot;
     const none = 'it has no picture';
     return {
-      ...s,
+      ...slot,
       flat: true,
       repeats: 1,
       images: {},

@@ -65,7 +65,7 @@ export function weldNormals(document: Document): number {
       const count = normal.getCount();
       const others = p.listSemantics().filter((s) => s !== 'NORMAL' && s !== 'TANGENT');
       const { first } = weldVertices(
-        others.map((s) => columnOf(p.getAttribute(s) as Accessor)),
+        others.map((other) => columnOf(p.getAttribute(other) as Accessor)),
         count,
       );
       const n = readFloats(normal);

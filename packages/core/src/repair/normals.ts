@@ -81,7 +81,7 @@ export function cornerNormals(
     const sum = [0, 0, 0];
     for (const j of around.get(first[indices[i]]) as number[]) {
       const g = Math.floor(j / 3);
-      const dot = [0, 1, 2].reduce((n, k) => n + cross[3 * f + k] * cross[3 * g + k], 0);
+      const dot = [0, 1, 2].reduce((sum, k) => sum + cross[3 * f + k] * cross[3 * g + k], 0);
       if (g !== f && (!(dot >= least * length[f] * length[g]) || apart(i, j))) continue;
       for (let k = 0; k < 3; k++) sum[k] += cross[3 * g + k];
     }

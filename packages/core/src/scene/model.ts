@@ -72,7 +72,7 @@ export function sceneNodes(document: Document): Node[] {
     for (const c of n.listChildren()) visit(c);
   };
   const roots = scene ? scene.listChildren() : root.listNodes().filter((n) => !n.getParentNode());
-  for (const n of roots) visit(n);
+  for (const root of roots) visit(root);
   return out;
 }
 
@@ -89,7 +89,7 @@ export function readModel(path: string, document: Document, imageKey: (t: Textur
     material,
     look: materialLook(material, imageKey),
   }));
-  const slotOf = new Map<Material | null, number>(slots.map((s, i) => [s.material, i]));
+  const slotOf = new Map<Material | null, number>(slots.map((slot, i) => [slot.material, i]));
   const instances = new Map<Mesh, Instance[]>();
   for (const node of sceneNodes(document)) {
     const mesh = node.getMesh();
@@ -114,8 +114,8 @@ export function readModel(path: string, document: Document, imageKey: (t: Textur
       parts.push(readPart(path, where, meshName, parts.length, mesh, primitive, slot, instances.get(mesh) ?? []));
     });
   });
-  if (parts.some((p) => p.mode < 4)) notes.push('points and lines are passed through as they are');
-  if (parts.some((p) => p.instances.some((i) => i.copies > 1)))
+  if (parts.some((part) => part.mode < 4)) notes.push('points and lines are passed through as they are');
+  if (parts.some((part) => part.instances.some((i) => i.copies > 1)))
     notes.push('GPU-instanced copies (EXT_mesh_gpu_instancing) count as one draw call');
   if (root.listAnimations().length > 0) notes.push('animations are passed through');
   if (root.listSkins().length > 0) notes.push('skins are passed through');

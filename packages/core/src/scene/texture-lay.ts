@@ -21,7 +21,8 @@ export function singleUse(look: MaterialLook): TextureUse | null {
 const usesOf = (look: MaterialLook): TextureUse[] => IMAGE_CHANNELS.flatMap((c) => look[c] ?? []);
 
 /** Whether two uses move, turn and scale their textures by the same. */
-const movedAlike = (a: TextureUse, b: TextureUse): boolean => a.transform.every((v, i) => v === b.transform[i]);
+const movedAlike = (textureUse: TextureUse, b: TextureUse): boolean =>
+  textureUse.transform.every((v, i) => v === b.transform[i]);
 
 /** Where places on a texture are in the UVs that it reads: its transform, turned round. @throws Error where it flattens the texture */
 export function layOfUse({ uvSet, transform: [a, b, c, d, e, f] }: TextureUse): TextureLay {

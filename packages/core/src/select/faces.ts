@@ -4,12 +4,12 @@ import type { FaceTopology } from './topology.ts';
 /** A set of faces: 1 for each that is selected. */
 export type FaceSet = Uint8Array;
 
-export const noFaces = (t: FaceTopology): FaceSet => new Uint8Array(t.faces);
+export const noFaces = (topology: FaceTopology): FaceSet => new Uint8Array(topology.faces);
 
 /** Faces that can be reached from some over sides for which `open` holds. */
-function spread(t: FaceTopology, from: Iterable<number>, open: (from: number, to: number) => boolean): FaceSet {
-  const out = noFaces(t);
-  const queue = new Uint32Array(t.faces);
+function spread(topology: FaceTopology, from: Iterable<number>, open: (from: number, to: number) => boolean): FaceSet {
+  const out = noFaces(topology);
+  const queue = new Uint32Array(topology.faces);
   let end = 0;
   for (const f of from)
     if (!out[f]) {
@@ -19,7 +19,7 @@ function spread(t: FaceTopology, from: Iterable<number>, open: (from: number, to
   for (let at = 0; at < end; at++)
     for (let k = 0; k < 3; k++) {
       const f = queue[at];
-      const o = t.neighbour[f * 3 + k];
+      const o = topology.neighbour[f * 3 + k];
       if (o < 0 || out[o] || !open(f, o)) continue;
       out[o] = 1;
       queue[end++] = o;
@@ -28,7 +28,8 @@ function spread(t: FaceTopology, from: Iterable<number>, open: (from: number, to
 }
 
 /** The piece that hangs together with some faces. */
-export const connectedFaces = (t: FaceTopology, from: Iterable<number>): FaceSet => spread(t, from, () => true);
+export const connectedFaces = (topology: FaceTopology, from: Iterable<number>): FaceSet =>
+  spread(topology, from, () => true);
 
 /** Faces of the same label (an island, a slot, a face group) as the ones given, wherever they are. */
 export function labelledFaces(from: Iterable<number>, labels: ArrayLike<number>): FaceSet {
@@ -38,35 +39,35 @@ export function labelledFaces(from: Iterable<number>, labels: ArrayLike<number>)
 }
 
 /** The flat neighbourhood: over sides at which the surface bends by at most so many degrees. */
-export function flatFaces(t: FaceTopology, from: Iterable<number>, degrees: number): FaceSet {
+export function flatFaces(topology: FaceTopology, from: Iterable<number>, degrees: number): FaceSet {
   const least = Math.cos((degrees * Math.PI) / 180) - 1e-6;
-  const n = t.normals;
+  const n = topology.normals;
   return spread(
-    t,
+    topology,
     from,
     (a, b) => n[a * 3] * n[b * 3] + n[a * 3 + 1] * n[b * 3 + 1] + n[a * 3 + 2] * n[b * 3 + 2] >= least,
   );
 }
 
 /** One ring more: every face that has a place in common with the set. */
-export function grown(t: FaceTopology, set: FaceSet): FaceSet {
+export function grown(topology: FaceTopology, set: FaceSet): FaceSet {
   const out = set.slice();
-  const touched = placesOf(t, set, 1);
-  for (let i = 0; i < t.places.length; i++) if (touched[t.places[i]]) out[Math.floor(i / 3)] = 1;
+  const touched = placesOf(topology, set, 1);
+  for (let i = 0; i < topology.places.length; i++) if (touched[topology.places[i]]) out[Math.floor(i / 3)] = 1;
   return out;
 }
 
 /** One ring less: without faces that have a place in common with what is not selected. */
-export function shrunk(t: FaceTopology, set: FaceSet): FaceSet {
+export function shrunk(topology: FaceTopology, set: FaceSet): FaceSet {
   const out = set.slice();
-  const touched = placesOf(t, set, 0);
-  for (let i = 0; i < t.places.length; i++) if (touched[t.places[i]]) out[Math.floor(i / 3)] = 0;
+  const touched = placesOf(topology, set, 0);
+  for (let i = 0; i < topology.places.length; i++) if (touched[topology.places[i]]) out[Math.floor(i / 3)] = 0;
   return out;
 }
 
-function placesOf(t: FaceTopology, set: FaceSet, value: 0 | 1): Uint8Array {
-  const out = new Uint8Array(t.placeCount);
-  for (let i = 0; i < t.places.length; i++) if (set[Math.floor(i / 3)] === value) out[t.places[i]] = 1;
+function placesOf(topology: FaceTopology, set: FaceSet, value: 0 | 1): Uint8Array {
+  const out = new Uint8Array(topology.placeCount);
+  for (let i = 0; i < topology.places.length; i++) if (set[Math.floor(i / 3)] === value) out[topology.places[i]] = 1;
   return out;
 }
 
@@ -77,20 +78,23 @@ export const inverted = (set: FaceSet): FaceSet => set.map((v) => 1 - v);
  * @param lengths of each side (face · 3 + k), in any unit
  * @param side of the face across which the loop leaves; not the one that is shared within its quad
  */
-export function loopFaces(t: FaceTopology, lengths: ArrayLike<number>, face: number, side: number): FaceSet {
-  const out = noFaces(t);
+export function loopFaces(topology: FaceTopology, lengths: ArrayLike<number>, face: number, side: number): FaceSet {
+  const out = noFaces(topology);
   const longest = (f: number) =>
     [0, 1, 2].reduce((best, k) => (lengths[f * 3 + k] > lengths[f * 3 + best] ? k : best), 0);
   const partner = (f: number): number => {
-    const o = t.neighbour[f * 3 + longest(f)];
-    return o >= 0 && t.neighbour[o * 3 + longest(o)] === f ? o : -1;
+    const o = topology.neighbour[f * 3 + longest(f)];
+    return o >= 0 && topology.neighbour[o * 3 + longest(o)] === f ? o : -1;
   };
-  const ends = (f: number, k: number): [number, number] => [t.places[f * 3 + k], t.places[f * 3 + ((k + 1) % 3)]];
+  const ends = (f: number, k: number): [number, number] => [
+    topology.places[f * 3 + k],
+    topology.places[f * 3 + ((k + 1) % 3)],
+  ];
   /** Walks from a face over a side until the border, a face that is no quad, or the beginning. */
   const walk = (start: number, across: number) => {
     let [f, k] = [start, across];
-    for (let n = 0; n < t.faces; n++) {
-      const next = t.neighbour[f * 3 + k];
+    for (let n = 0; n < topology.faces; n++) {
+      const next = topology.neighbour[f * 3 + k];
       if (next < 0 || out[next]) return;
       const other = partner(next);
       if (other < 0) return;

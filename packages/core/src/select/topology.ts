@@ -34,7 +34,7 @@ export function faceTopology(positions: Float32Array, indices: Uint32Array, bodi
     places[i] = number[v];
   }
   const start = new Uint32Array(placeCount + 1);
-  for (const p of places) start[p + 1]++;
+  for (const place of places) start[place + 1]++;
   for (let p = 0; p < placeCount; p++) start[p + 1] += start[p];
   const at = start.slice(0, placeCount);
   const around = new Uint32Array(places.length);

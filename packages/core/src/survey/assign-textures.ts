@@ -49,9 +49,9 @@ export function assignTextures(files: string[], slots: NamedSlot[], naming: Text
   ];
   const wanted = new Map<string, { slots: number[]; holds: Assignment['holds']; pattern: string }>();
   for (const pattern of naming.patterns)
-    slots.forEach((s, i) => {
-      if (!pattern.includes('{slot}') && s.siblings > 1) return;
-      const name = pattern.replaceAll('{model}', s.model).replaceAll('{slot}', s.slot);
+    slots.forEach((slot, i) => {
+      if (!pattern.includes('{slot}') && slot.siblings > 1) return;
+      const name = pattern.replaceAll('{model}', slot.model).replaceAll('{slot}', slot.slot);
       for (const { ending, holds } of endings) {
         const key = plainName(name.replaceAll('{map}', ending));
         const known = wanted.get(key);
@@ -66,7 +66,7 @@ export function assignTextures(files: string[], slots: NamedSlot[], naming: Text
     const name = plainName(given);
     const hit = wanted.get(name);
     if (!hit) {
-      const ending = endings.find((e) => name.endsWith(`_${e.ending}`) || name === e.ending);
+      const ending = endings.find((ending) => name.endsWith(`_${ending.ending}`) || name === ending.ending);
       unmatched.push({
         file,
         reason: ending
@@ -76,12 +76,14 @@ export function assignTextures(files: string[], slots: NamedSlot[], naming: Text
       return;
     }
     const maps = mapsOf(hit.holds);
-    const clash = hit.slots.flatMap((s) => maps.map((m) => taken.get(`${s}:${m}`))).find((f) => f !== undefined);
+    const clash = hit.slots
+      .flatMap((slot) => maps.map((map) => taken.get(`${slot}:${map}`)))
+      .find((f) => f !== undefined);
     if (clash !== undefined) {
       unmatched.push({ file, reason: `"${files[clash]}" is already taken for that map` });
       return;
     }
-    for (const s of hit.slots) for (const m of maps) taken.set(`${s}:${m}`, file);
+    for (const slot of hit.slots) for (const map of maps) taken.set(`${slot}:${map}`, file);
     assignments.push({ file, slots: hit.slots, holds: hit.holds, pattern: hit.pattern });
   });
   return { assignments, unmatched };

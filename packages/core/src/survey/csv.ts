@@ -35,17 +35,17 @@ export function surveyCsv(rows: CsvRow[]): string {
       'not read because',
     ],
   ];
-  for (const r of rows)
+  for (const row of rows)
     lines.push([
-      r.path,
-      r.drawCalls,
-      r.slots,
-      r.textures,
-      r.textureBytes?.bc7 ?? 0,
-      r.textureBytes?.rgba8 ?? 0,
-      r.triangles,
-      r.gpuVertices,
-      r.error ?? '',
+      row.path,
+      row.drawCalls,
+      row.slots,
+      row.textures,
+      row.textureBytes?.bc7 ?? 0,
+      row.textureBytes?.rgba8 ?? 0,
+      row.triangles,
+      row.gpuVertices,
+      row.error ?? '',
     ]);
-  return `${lines.map((l) => l.map(csvCell).join(',')).join('\r\n')}\r\n`;
+  return `${lines.map((line) => line.map(csvCell).join(',')).join('\r\n')}\r\n`;
 }

@@ -36,7 +36,7 @@ export function densityOf(pixels: ArrayLike<number>, surface: ArrayLike<number>)
   const { rows, total, at } = sortedDensities(pixels, surface);
   if (rows.length === 0) return null;
   const [p5, median, p95] = at([0.05, 0.5, 0.95]);
-  return { mean: rows.reduce((n, r) => n + r.d * r.w, 0) / total, median, p5, p95 };
+  return { mean: rows.reduce((sum, row) => sum + row.d * row.w, 0) / total, median, p5, p95 };
 }
 
 /** Pieces of a profile of densities. */
@@ -71,14 +71,14 @@ export function densityAt(
   rows: readonly { profile: readonly number[]; factor: number; surface: number }[],
   share: number,
 ): number | null {
-  const used = rows.filter((r) => r.profile.length > 0 && r.surface > 0 && r.factor > 0);
+  const used = rows.filter((row) => row.profile.length > 0 && row.surface > 0 && row.factor > 0);
   if (used.length === 0) return null;
   let low = Math.min(...used.map((r) => r.profile[0] * r.factor));
   let high = Math.max(...used.map((r) => r.profile[PROFILE_PIECES] * r.factor));
-  const total = used.reduce((n, r) => n + r.surface, 0);
+  const total = used.reduce((sum, r) => sum + r.surface, 0);
   for (let i = 0; i < 48 && high > low * (1 + 1e-9); i++) {
     const mid = Math.sqrt(low * high);
-    const below = used.reduce((n, r) => n + r.surface * shareBelow(r.profile, mid / r.factor), 0);
+    const below = used.reduce((sum, r) => sum + r.surface * shareBelow(r.profile, mid / r.factor), 0);
     if (below < share * total) low = mid;
     else high = mid;
   }

@@ -65,8 +65,8 @@ export function gpuVertices(part: Part): number {
   const used = new Uint8Array(vertexCount);
   if (stored) for (let i = 0; i < stored.length; i++) used[stored[i]] = 1;
   else used.fill(1);
-  const columns = semantics.flatMap((s) => {
-    const accessor = part.primitive.getAttribute(s);
+  const columns = semantics.flatMap((semantic) => {
+    const accessor = part.primitive.getAttribute(semantic);
     const array = accessor?.getArray();
     return accessor && array ? [byteColumn(array, accessor.getElementSize())] : [];
   });
@@ -81,10 +81,10 @@ export function gpuVertices(part: Part): number {
 function pointCount(model: Model): number {
   let total = 0;
   const byMesh = new Map<unknown, Float32Array[]>();
-  for (const p of model.parts) byMesh.set(p.mesh, [...(byMesh.get(p.mesh) ?? []), p.positions]);
+  for (const part of model.parts) byMesh.set(part.mesh, [...(byMesh.get(part.mesh) ?? []), part.positions]);
   for (const lists of byMesh.values()) {
     const unique = [...new Set(lists)];
-    const all = new Float32Array(unique.reduce((n, l) => n + l.length, 0));
+    const all = new Float32Array(unique.reduce((sum, l) => sum + l.length, 0));
     let at = 0;
     for (const l of unique) {
       all.set(l, at);
@@ -125,11 +125,11 @@ export function fileFigures(
   }
   const textures = usedTextures(model);
   let bytes: TextureBytes = { ...NO_TEXTURE_BYTES };
-  for (const t of textures) {
-    const f = images.get(imageKey(t));
-    if (f) bytes = addTextureBytes(bytes, textureBytes(f.width, f.height));
+  for (const texture of textures) {
+    const facts = images.get(imageKey(texture));
+    if (facts) bytes = addTextureBytes(bytes, textureBytes(facts.width, facts.height));
   }
-  const used = new Set(model.parts.map((p) => p.slot));
+  const used = new Set(model.parts.map((part) => part.slot));
   return {
     drawCalls,
     slots: used.size,
@@ -150,29 +150,30 @@ export function totals(
   images: ImageTable,
   imageKey: (t: Texture) => string,
 ): Totals {
-  const sum = (f: (x: FileFigures) => number) => files.reduce((n, x) => n + f(x.figures), 0);
+  const sum = (f: (x: FileFigures) => number) => files.reduce((sum, x) => sum + f(x.figures), 0);
   const pixelKey = (image: string) => images.get(image)?.pixelKey ?? image;
   const looks = new Set<string>();
   const distinct = new Map<string, TextureBytes>();
   let bytes: TextureBytes = { ...NO_TEXTURE_BYTES };
   for (const { model, figures } of files) {
     bytes = addTextureBytes(bytes, figures.textureBytes);
-    for (const slot of new Set(model.parts.map((p) => p.slot))) looks.add(lookKey(model.slots[slot].look, pixelKey));
+    for (const slot of new Set(model.parts.map((part) => part.slot)))
+      looks.add(lookKey(model.slots[slot].look, pixelKey));
     for (const { key, facts } of texturesByUse(model, images, imageKey))
       distinct.set(key, textureBytes(facts.width, facts.height));
   }
   return {
     files: files.length + failed,
     failed,
-    instances: sum((f) => f.instances),
-    drawCalls: sum((f) => f.drawCalls),
-    slots: sum((f) => f.slots),
-    materials: sum((f) => f.materials),
+    instances: sum((fileFigures) => fileFigures.instances),
+    drawCalls: sum((fileFigures) => fileFigures.drawCalls),
+    slots: sum((fileFigures) => fileFigures.slots),
+    materials: sum((fileFigures) => fileFigures.materials),
     distinctMaterials: looks.size,
-    triangles: sum((f) => f.triangles),
-    positions: sum((f) => f.positions),
-    gpuVertices: sum((f) => f.gpuVertices),
-    textures: sum((f) => f.textures),
+    triangles: sum((fileFigures) => fileFigures.triangles),
+    positions: sum((fileFigures) => fileFigures.positions),
+    gpuVertices: sum((fileFigures) => fileFigures.gpuVertices),
+    textures: sum((fileFigures) => fileFigures.textures),
     distinctTextures: distinct.size,
     textureBytes: bytes,
     distinctTextureBytes: [...distinct.values()].reduce(addTextureBytes, { ...NO_TEXTURE_BYTES }),

@@ -122,14 +122,14 @@ function sourceDensity(
   sizes: ImageSizes,
 ): SourceDensity {
   const use = layoutUse(material, sizes);
-  if (!use || parts.some((p) => !p.uvs[use.uvSet])) return NO_DENSITY;
+  if (!use || parts.some((part) => !part.uvs[use.uvSet])) return NO_DENSITY;
   const size = referenceSize(material, sizes);
-  const toEven = new Map(parts.map((p) => [p.id, new Float64Array(p.indices.length / 3).fill(1)]));
+  const toEven = new Map(parts.map((part) => [part.id, new Float64Array(part.indices.length / 3).fill(1)]));
   for (const plot of plots)
     for (const island of plot.islands) {
       const factors = toEven.get(island.part);
       if (!factors || !(plot.texelArea > 0)) continue;
-      for (const t of island.triangles) factors[t] = plot.worldArea / plot.texelArea;
+      for (const triangle of island.triangles) factors[triangle] = plot.worldArea / plot.texelArea;
     }
   const pixels: number[] = [];
   const evened: number[] = [];
@@ -146,14 +146,14 @@ function sourceDensity(
       surface.push(triangleArea(part.positions, part.indices, t) * scale * scale);
     }
   }
-  const d = densityOf(pixels, surface);
-  if (!d) return NO_DENSITY;
+  const density = densityOf(pixels, surface);
+  if (!density) return NO_DENSITY;
   const areas = new Array<number>(DENSITY_BINS).fill(0);
-  pixels.forEach((p, i) => {
-    if (p > 0 && surface[i] > 0) areas[densityBin(Math.sqrt(p / surface[i]))] += surface[i];
+  pixels.forEach((pixel, i) => {
+    if (pixel > 0 && surface[i] > 0) areas[densityBin(Math.sqrt(pixel / surface[i]))] += surface[i];
   });
   return {
-    density: { p5: d.p5, median: d.median },
+    density: { p5: density.p5, median: density.median },
     areas,
     profile: densityProfile(pixels, surface),
     even: densityProfile(evened, surface),
@@ -198,7 +198,7 @@ function slotUv(
   const done = new Map<string, Uint8Array>();
   for (const channel of IMAGE_CHANNELS) {
     const use = look[channel];
-    if (!use || parts.some((p) => p.mode >= 4 && !p.uvs[use.uvSet])) continue;
+    if (!use || parts.some((part) => part.mode >= 4 && !part.uvs[use.uvSet])) continue;
     const reading = JSON.stringify([use.uvSet, use.transform]);
     let grid = done.get(reading);
     if (!grid) {
@@ -252,7 +252,7 @@ export function slotFacts(
     const meshes = model.document.getRoot().listMeshes();
     checkpoint(done++ / models.length);
     return model.slots.flatMap((slot, s): SlotFacts[] => {
-      const parts = model.parts.filter((p) => p.slot === s);
+      const parts = model.parts.filter((part) => part.slot === s);
       if (parts.length === 0) return [];
       const { look } = slot;
       const traits = assignableSlot(model, s, { key: pixelKey, flat: (i) => sizes(i).flat });
@@ -271,7 +271,7 @@ export function slotFacts(
         form: 'islands',
       };
       const plots = obstacle ? [] : plotsOfMaterial(models, material, 0, sizes);
-      const islands = plots.flatMap((p) => p.shown);
+      const islands = plots.flatMap((plot) => plot.shown);
       const use = layoutUse(material, sizes);
       const { density, areas, profile, even } =
         obstacle?.code === 'no-uvs' ? NO_DENSITY : sourceDensity(parts, material, plots, sizes);
@@ -300,7 +300,7 @@ export function slotFacts(
           maps: { normal: look.normal !== null, emissive: look.emissiveFactor.some((v) => v > 0) },
           images,
           islands,
-          surface: parts.reduce((sum, p) => sum + partSurface(p), 0),
+          surface: parts.reduce((sum, part) => sum + partSurface(part), 0),
           density,
           densityProfile: profile,
           evenProfile: even,
@@ -310,8 +310,8 @@ export function slotFacts(
           apartFromFactors: apartFromFactors(look, pixelKey),
           alphaFactor: look.baseColorFactor[3],
           factor: [look.baseColorFactor[0], look.baseColorFactor[1], look.baseColorFactor[2]],
-          parts: parts.map((p) =>
-            partFacts(p, meshes.indexOf(p.mesh), moved, uvSetsUsed(look), slot.material !== null),
+          parts: parts.map((part) =>
+            partFacts(part, meshes.indexOf(part.mesh), moved, uvSetsUsed(look), slot.material !== null),
           ),
         },
       ];
@@ -332,13 +332,13 @@ function partFacts(
     name: part.name,
     assigned,
     own: part.indices.length / 3,
-    copies: part.instances.reduce((n, i) => n + i.copies, 0),
+    copies: part.instances.reduce((sum, i) => sum + i.copies, 0),
     surface: partSurface(part),
     colours: part.colors !== null,
     part: part.id,
     mesh,
     drawCalls: partDrawCalls(part),
-    triangles: part.instances.reduce((n, i) => n + (part.indices.length / 3) * i.copies, 0),
+    triangles: part.instances.reduce((sum, i) => sum + (part.indices.length / 3) * i.copies, 0),
     joinable: joinablePrimitive(primitive),
     apart: instancedApart(
       part.instances.map((i) => i.node),

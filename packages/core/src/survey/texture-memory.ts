@@ -53,8 +53,8 @@ export function textureBytes(width: number, height: number): TextureBytes {
   }
 }
 
-export function addTextureBytes(a: TextureBytes, b: TextureBytes): TextureBytes {
-  const out = { ...a };
+export function addTextureBytes(textureBytes: TextureBytes, b: TextureBytes): TextureBytes {
+  const out = { ...textureBytes };
   for (const f of TEXTURE_FORMATS) out[f] += b[f];
   return out;
 }

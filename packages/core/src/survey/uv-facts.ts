@@ -249,15 +249,15 @@ export class UvCollector {
     for (const [key, n] of this.pairs) {
       const low = Math.floor(key / KEY);
       const high = key % KEY;
-      const [a, b] = [this.islands[low], this.islands[high]];
+      const [island, b] = [this.islands[low], this.islands[high]];
       if (n < Math.max(4, 0.005 * Math.min(cells(low), cells(high)))) continue;
-      if (!a.rough && !b.rough) continue;
-      if (low !== high && alike(a, b)) {
-        if (a.turn * b.turn >= 0) stacked++;
+      if (!island.rough && !b.rough) continue;
+      if (low !== high && alike(island, b)) {
+        if (island.turn * b.turn >= 0) stacked++;
         else mirrored++;
       } else if (!tiling) {
         accident.add(key);
-        parts.add(this.names[a.part]).add(this.names[b.part]);
+        parts.add(this.names[island.part]).add(this.names[b.part]);
       }
     }
     let used = 0;
@@ -294,14 +294,14 @@ function crossing(px: number, py: number, qx: number, qy: number, y: number): nu
 }
 
 /** Islands with one box (whole repeats apart counts as well) and one area lie on each other on purpose. */
-function alike(a: Island, b: Island): boolean {
+function alike(island: Island, b: Island): boolean {
   const e = 1.5 / GRID;
-  const du = Math.round(a.box[0] - b.box[0]);
-  const dv = Math.round(a.box[1] - b.box[1]);
+  const du = Math.round(island.box[0] - b.box[0]);
+  const dv = Math.round(island.box[1] - b.box[1]);
   const shift = [du, dv, du, dv];
   return (
-    a.box.every((v, i) => Math.abs(v - b.box[i] - shift[i]) <= e) &&
-    Math.abs(a.area - b.area) <= 0.02 * Math.max(a.area, b.area) + e * e
+    island.box.every((v, i) => Math.abs(v - b.box[i] - shift[i]) <= e) &&
+    Math.abs(island.area - b.area) <= 0.02 * Math.max(island.area, b.area) + e * e
   );
 }
 
@@ -309,7 +309,7 @@ function alike(a: Island, b: Island): boolean {
 const STRETCH_BINS = 256 * 16;
 
 function quantiles(bins: Float64Array): UvFacts['stretch'] {
-  const total = bins.reduce((n, w) => n + w, 0);
+  const total = bins.reduce((sum, bin) => sum + bin, 0);
   if (total === 0) return null;
   const at = (share: number): number => {
     let w = 0;

@@ -14,10 +14,10 @@ const FLAT = 0.999;
  * @returns triangles of each face, in the order of their first ones
  */
 export function quadFaces(part: Pick<Part, 'positions' | 'indices'>): number[][] {
-  const s = surfaceOf(part.positions, part.indices);
-  const other = new Int32Array(s.areas.length).fill(-1);
-  for (const side of quadPairs(s, FLAT)) {
-    const [t, o] = [Math.floor(side / 3), Math.floor(s.twin[side] / 3)];
+  const surface = surfaceOf(part.positions, part.indices);
+  const other = new Int32Array(surface.areas.length).fill(-1);
+  for (const side of quadPairs(surface, FLAT)) {
+    const [t, o] = [Math.floor(side / 3), Math.floor(surface.twin[side] / 3)];
     other[t] = o;
     other[o] = t;
   }
@@ -45,9 +45,9 @@ export function mapFaces(
   const indices = new Uint32Array(part.indices.length);
   faces.forEach((triangles, f) => {
     let [u0, v0, u1, v1] = [Infinity, Infinity, -Infinity, -Infinity];
-    for (const t of triangles)
+    for (const triangle of triangles)
       for (let k = 0; k < 3; k++) {
-        const v = part.indices[t * 3 + k];
+        const v = part.indices[triangle * 3 + k];
         u0 = Math.min(u0, uv[2 * v]);
         u1 = Math.max(u1, uv[2 * v]);
         v0 = Math.min(v0, uv[2 * v + 1]);
@@ -55,9 +55,9 @@ export function mapFaces(
       }
     const [cu0, cv0, cu1, cv1] = cells[f].uv;
     const known = new Map<number, number>();
-    for (const t of triangles)
+    for (const triangle of triangles)
       for (let k = 0; k < 3; k++) {
-        const v = part.indices[t * 3 + k];
+        const v = part.indices[triangle * 3 + k];
         let at = known.get(v);
         if (at === undefined) {
           at = rows.push(v) - 1;
@@ -67,7 +67,7 @@ export function mapFaces(
           for (let q = 0; q < turns[f]; q++) [a, b] = [1 - b, a];
           values.push(cu0 + a * (cu1 - cu0), cv0 + b * (cv1 - cv0));
         }
-        indices[t * 3 + k] = at;
+        indices[triangle * 3 + k] = at;
       }
   });
   const list = Uint32Array.from(rows);

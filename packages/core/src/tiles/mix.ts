@@ -11,10 +11,10 @@ export interface MixPart {
  * @returns positions in `parts`
  */
 export function mixTiles(parts: readonly MixPart[], faces: number, seed: number): Uint32Array {
-  const total = parts.reduce((n, p) => n + p.share, 0);
-  const wished = parts.map((p) => (total > 0 ? (faces * p.share) / total : 0));
+  const total = parts.reduce((sum, part) => sum + part.share, 0);
+  const wished = parts.map((part) => (total > 0 ? (faces * part.share) / total : 0));
   const counts = wished.map(Math.floor);
-  const left = faces - counts.reduce((a, b) => a + b, 0);
+  const left = faces - counts.reduce((sum, count) => sum + count, 0);
   wished
     .map((w, i) => ({ rest: w - counts[i], i }))
     .sort((a, b) => b.rest - a.rest || a.i - b.i)
@@ -22,7 +22,7 @@ export function mixTiles(parts: readonly MixPart[], faces: number, seed: number)
     .forEach(({ i }) => {
       counts[i]++;
     });
-  const out = Uint32Array.from(counts.flatMap((n, i) => new Array<number>(n).fill(i)));
+  const out = Uint32Array.from(counts.flatMap((count, i) => new Array<number>(count).fill(i)));
   const random = mulberry32(seed);
   for (let i = out.length - 1; i > 0; i--) {
     const j = Math.floor(random() * (i + 1));

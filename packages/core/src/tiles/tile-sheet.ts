@@ -89,12 +89,12 @@ export interface TileRow {
   uvUp: [number, number, number, number];
 }
 
-export function tileRows(names: readonly string[], g: TileGrid): TileRow[] {
-  const side = g.cell - 2 * g.gutter;
+export function tileRows(names: readonly string[], tileGrid: TileGrid): TileRow[] {
+  const side = tileGrid.cell - 2 * tileGrid.gutter;
   return names.map((name, id) => {
-    const [column, row] = [id % g.columns, Math.floor(id / g.columns)];
-    const [x, y] = [column * g.cell + g.gutter, row * g.cell + g.gutter];
-    return rectRow({ id, name, column, row, px: [x, y, side, side] }, g.width, g.height);
+    const [column, row] = [id % tileGrid.columns, Math.floor(id / tileGrid.columns)];
+    const [x, y] = [column * tileGrid.cell + tileGrid.gutter, row * tileGrid.cell + tileGrid.gutter];
+    return rectRow({ id, name, column, row, px: [x, y, side, side] }, tileGrid.width, tileGrid.height);
   });
 }
 
@@ -110,7 +110,17 @@ const CSV_HEAD = 'id,name,column,row,x_px,y_px,width_px,height_px,u0,v0,u1,v1,v0
 /** The table as CSV; names with commas or quotes are quoted. */
 export function tileCsv(rows: readonly TileRow[]): string {
   const quoted = (s: string) => (/[",\n]/.test(s) ? `"${s.replaceAll('"', '""')}"` : s);
-  const line = (r: TileRow) => [r.id, quoted(r.name), r.column, r.row, ...r.px, ...r.uv, r.uvUp[1], r.uvUp[3]].join();
+  const line = (tileRow: TileRow) =>
+    [
+      tileRow.id,
+      quoted(tileRow.name),
+      tileRow.column,
+      tileRow.row,
+      ...tileRow.px,
+      ...tileRow.uv,
+      tileRow.uvUp[1],
+      tileRow.uvUp[3],
+    ].join();
   return `${[CSV_HEAD, ...rows.map(line)].join('\n')}\n`;
 }
 

@@ -44,31 +44,31 @@ const GATHERED = 0.42;
  * are divided, and neighbours are joined again, longest common border first, while the joined chart still lies flat within the limits.
  * Nothing flipped, nothing overlapping inside a chart.
  */
-export function chartsOf(surface: Surface, o: ChartOptions): Chart[] {
-  const cut = cutSides(surface, o);
+export function chartsOf(surface: Surface, options: ChartOptions): Chart[] {
+  const cut = cutSides(surface, options);
   const groups = gather(surface, cut);
-  o.progress?.(0.2);
+  options.progress?.(0.2);
   const charts: Chart[] = [];
   const queue = groups;
   for (let g = queue.pop(); g; g = queue.pop()) {
-    if (o.cancelled?.()) return charts;
-    const chart = flattened(surface, g, o);
+    if (options.cancelled?.()) return charts;
+    const chart = flattened(surface, g, options);
     if (chart) charts.push(chart);
     else queue.push(...divided(surface, g, cut));
   }
-  o.progress?.(0.5);
-  const joined = joinCharts(surface, charts, cut, o);
-  return joined.map((c) => {
-    const flat = toArea(surface, relaxFlat(surface, c.flat, 6, 200));
+  options.progress?.(0.5);
+  const joined = joinCharts(surface, charts, cut, options);
+  return joined.map((chart) => {
+    const flat = toArea(surface, relaxFlat(surface, chart.flat, 6, 200));
     const stretch = stretchOf(surface, flat);
-    const better = stretch.flipped === 0 && stretch.l2 <= c.stretch.l2 && !bordersCross(surface, flat);
-    return better ? { flat, stretch } : c;
+    const better = stretch.flipped === 0 && stretch.l2 <= chart.stretch.l2 && !bordersCross(surface, flat);
+    return better ? { flat, stretch } : chart;
   });
 }
 
-function cutSides(surface: Surface, o: ChartOptions): Uint8Array {
+function cutSides(surface: Surface, options: ChartOptions): Uint8Array {
   const { twin, normals } = surface;
-  const limit = Math.cos((Math.min(180, o.cutAngle) * Math.PI) / 180);
+  const limit = Math.cos((Math.min(180, options.cutAngle) * Math.PI) / 180);
   const out = new Uint8Array(twin.length);
   for (let s = 0; s < twin.length; s++) {
     const t = twin[s];
@@ -78,7 +78,7 @@ function cutSides(surface: Surface, o: ChartOptions): Uint8Array {
     }
     const [a, b] = [Math.floor(s / 3) * 3, Math.floor(t / 3) * 3];
     const bend = normals[a] * normals[b] + normals[a + 1] * normals[b + 1] + normals[a + 2] * normals[b + 2];
-    if ((o.cutAngle < 180 && bend < limit) || o.cuts?.has(s) || o.cuts?.has(t)) out[s] = 1;
+    if ((options.cutAngle < 180 && bend < limit) || options.cuts?.has(s) || options.cuts?.has(t)) out[s] = 1;
   }
   return out;
 }
@@ -100,7 +100,7 @@ interface Offer {
 }
 
 /** Offers, the cheapest first. */
-const offerQueue = () => new TinyQueue<Offer>([], (p, q) => p.cost - q.cost || p.item - q.item);
+const offerQueue = () => new TinyQueue<Offer>([], (offer, q) => offer.cost - q.cost || offer.item - q.item);
 
 /** Faces in groups of alike normals; each group hangs together. */
 function gather(surface: Surface, cut: Uint8Array): Uint32Array[] {
@@ -179,19 +179,19 @@ function listsOf(count: number, group: (t: number) => number): Uint32Array[] {
     if (list) list.push(t);
     else lists.set(g, [t]);
   }
-  return [...lists.values()].map((l) => Uint32Array.from(l));
+  return [...lists.values()].map((list) => Uint32Array.from(list));
 }
 
 /** A chart of these faces, or null when it cannot lie flat within the limits. A face alone always can. */
-function flattened(surface: Surface, triangles: Uint32Array, o: ChartOptions): Chart | null {
-  return accepted(surface, relaxFlat(surface, projected(surface, triangles), 4, STEPS), o);
+function flattened(surface: Surface, triangles: Uint32Array, options: ChartOptions): Chart | null {
+  return accepted(surface, relaxFlat(surface, projected(surface, triangles), 4, STEPS), options);
 }
 
-function accepted(surface: Surface, relaxed: Flat, o: ChartOptions): Chart | null {
+function accepted(surface: Surface, relaxed: Flat, options: ChartOptions): Chart | null {
   const flat = toArea(surface, relaxed);
   const stretch = stretchOf(surface, flat);
   if (flat.triangles.length === 1) return { flat, stretch };
-  if (stretch.flipped > 0 || stretch.l2 > o.stretch || stretch.high > stretch.low * o.spread) return null;
+  if (stretch.flipped > 0 || stretch.l2 > options.stretch || stretch.high > stretch.low * options.spread) return null;
   return bordersCross(surface, flat) ? null : { flat, stretch };
 }
 
@@ -202,17 +202,20 @@ function divided(surface: Surface, triangles: Uint32Array, cut: Uint8Array): Uin
   const off = (t: number) => 1 - (normals[t * 3] * n[0] + normals[t * 3 + 1] * n[1] + normals[t * 3 + 2] * n[2]);
   // Two seeds: the face whose normal is farthest from the mean, and that farthest from it; then two means.
   let seed = triangles[0];
-  for (const t of triangles) if (areas[t] > 0 && off(t) > off(seed)) seed = t;
+  for (const triangle of triangles) if (areas[triangle] > 0 && off(triangle) > off(seed)) seed = triangle;
   const like = (t: number, c: readonly number[]) =>
     normals[t * 3] * c[0] + normals[t * 3 + 1] * c[1] + normals[t * 3 + 2] * c[2];
   let a = [...normals.subarray(seed * 3, seed * 3 + 3)] as readonly number[];
   let far = triangles[0];
-  for (const t of triangles) if (areas[t] > 0 && like(t, a) < like(far, a)) far = t;
+  for (const triangle of triangles) if (areas[triangle] > 0 && like(triangle, a) < like(far, a)) far = triangle;
   let b = [...normals.subarray(far * 3, far * 3 + 3)] as readonly number[];
   let inA = new Set<number>();
   for (let round = 0; round < 5; round++) {
-    inA = new Set(triangles.filter((t) => like(t, a) >= like(t, b)));
-    const [listA, listB] = [triangles.filter((t) => inA.has(t)), triangles.filter((t) => !inA.has(t))];
+    inA = new Set(triangles.filter((triangle) => like(triangle, a) >= like(triangle, b)));
+    const [listA, listB] = [
+      triangles.filter((triangle) => inA.has(triangle)),
+      triangles.filter((triangle) => !inA.has(triangle)),
+    ];
     if (listA.length === 0 || listB.length === 0) break;
     a = meanNormal(surface, listA);
     b = meanNormal(surface, listB);
@@ -255,11 +258,11 @@ function connected(
 }
 
 /** Joins neighbours while that stays within the limits. */
-function joinCharts(surface: Surface, charts: Chart[], cut: Uint8Array, o: ChartOptions): Chart[] {
+function joinCharts(surface: Surface, charts: Chart[], cut: Uint8Array, options: ChartOptions): Chart[] {
   const list: (Chart | null)[] = charts.slice();
   const chartOf = new Int32Array(surface.areas.length).fill(-1);
-  list.forEach((c, i) => {
-    for (const t of c?.flat.triangles ?? []) chartOf[t] = i;
+  list.forEach((chart, i) => {
+    for (const triangle of chart?.flat.triangles ?? []) chartOf[triangle] = i;
   });
   const common: Map<number, number>[] = list.map(() => new Map());
   for (let s = 0; s < cut.length; s++) {
@@ -286,14 +289,14 @@ function joinCharts(surface: Surface, charts: Chart[], cut: Uint8Array, o: Chart
   const begun = list.length;
   let left = begun;
   for (let next = queue.pop(); next; next = queue.pop()) {
-    if (o.cancelled?.()) break;
+    if (options.cancelled?.()) break;
     const { a, b, versionA, versionB } = offers[next.item];
     const [x, y] = [list[a], list[b]];
     if (!x || !y || version[a] !== versionA || version[b] !== versionB) continue;
     // Most pairs that cannot lie flat show it at once.
     const hopeless = (after: Flat, round: number) =>
-      round < 2 && l2Of(surface, after) > 1 + (o.stretch - 1) * (round === 0 ? 3 : 1.6);
-    const chart = accepted(surface, relaxFlat(surface, beside(surface, x.flat, y.flat), 4, STEPS, hopeless), o);
+      round < 2 && l2Of(surface, after) > 1 + (options.stretch - 1) * (round === 0 ? 3 : 1.6);
+    const chart = accepted(surface, relaxFlat(surface, beside(surface, x.flat, y.flat), 4, STEPS, hopeless), options);
     if (!chart) {
       // What is larger still would not lie flat either.
       failed[a].add(b);
@@ -317,58 +320,58 @@ function joinCharts(surface: Surface, charts: Chart[], cut: Uint8Array, o: Chart
       failed[other].add(a);
     }
     for (const other of common[a].keys()) if (!failed[a].has(other)) offer(Math.min(a, other), Math.max(a, other));
-    o.progress?.(0.5 + 0.45 * (1 - --left / begun));
+    options.progress?.(0.5 + 0.45 * (1 - --left / begun));
   }
-  return list.filter((c) => c !== null);
+  return list.filter((chart) => chart !== null);
 }
 
 /** Both pieces as one: the second turned and moved so that the places that both have lie as near as they can. */
-function beside(surface: Surface, a: Flat, b: Flat): Flat {
+function beside(surface: Surface, flat: Flat, b: Flat): Flat {
   const inA = new Map<number, number>();
-  a.places.forEach((p, i) => {
-    inA.set(p, i);
+  flat.places.forEach((place, i) => {
+    inA.set(place, i);
   });
   let n = 0;
   const sums = [0, 0, 0, 0];
-  b.places.forEach((p, i) => {
-    const j = inA.get(p);
+  b.places.forEach((place, i) => {
+    const j = inA.get(place);
     if (j === undefined) return;
     n++;
-    sums[0] += a.uv[2 * j];
-    sums[1] += a.uv[2 * j + 1];
+    sums[0] += flat.uv[2 * j];
+    sums[1] += flat.uv[2 * j + 1];
     sums[2] += b.uv[2 * i];
     sums[3] += b.uv[2 * i + 1];
   });
   const [ax, ay, bx, by] = sums.map((v) => v / Math.max(1, n));
   let c = 0;
   let s = 0;
-  b.places.forEach((p, i) => {
-    const j = inA.get(p);
+  b.places.forEach((place, i) => {
+    const j = inA.get(place);
     if (j === undefined) return;
     const [ex, ey] = [b.uv[2 * i] - bx, b.uv[2 * i + 1] - by];
-    const [fx, fy] = [a.uv[2 * j] - ax, a.uv[2 * j + 1] - ay];
+    const [fx, fy] = [flat.uv[2 * j] - ax, flat.uv[2 * j + 1] - ay];
     c += ex * fx + ey * fy;
     s += ex * fy - ey * fx;
   });
   const l = Math.sqrt(c * c + s * s);
   [c, s] = l > 1e-18 ? [c / l, s / l] : [1, 0];
   const inB = new Map<number, number>();
-  b.places.forEach((p, i) => {
-    inB.set(p, i);
+  b.places.forEach((place, i) => {
+    inB.set(place, i);
   });
   const moved = (i: number): [number, number] => {
     const [x, y] = [b.uv[2 * i] - bx, b.uv[2 * i + 1] - by];
     return [ax + c * x - s * y, ay + s * x + c * y];
   };
-  const triangles = new Uint32Array(a.triangles.length + b.triangles.length);
-  triangles.set(a.triangles);
-  triangles.set(b.triangles, a.triangles.length);
+  const triangles = new Uint32Array(flat.triangles.length + b.triangles.length);
+  triangles.set(flat.triangles);
+  triangles.set(b.triangles, flat.triangles.length);
   return flatOf(surface, triangles, (p) => {
     const [i, j] = [inA.get(p), inB.get(p)];
     if (i !== undefined && j !== undefined) {
       const [x, y] = moved(j);
-      return [(a.uv[2 * i] + x) / 2, (a.uv[2 * i + 1] + y) / 2];
+      return [(flat.uv[2 * i] + x) / 2, (flat.uv[2 * i + 1] + y) / 2];
     }
-    return i !== undefined ? [a.uv[2 * i], a.uv[2 * i + 1]] : moved(j as number);
+    return i !== undefined ? [flat.uv[2 * i], flat.uv[2 * i + 1]] : moved(j as number);
   });
 }

@@ -286,11 +286,11 @@ export function stretchOf(surface: Surface, flat: Flat): Stretch {
 export function bordersCross(surface: Surface, flat: Flat): boolean {
   const inside = new Set(flat.triangles);
   const edges: number[] = [];
-  flat.triangles.forEach((t, i) => {
+  flat.triangles.forEach((triangle, i) => {
     for (let k = 0; k < 3; k++) {
-      const other = surface.twin[t * 3 + k];
+      const other = surface.twin[triangle * 3 + k];
       if (other >= 0 && inside.has(Math.floor(other / 3))) continue;
-      const [a, b] = sideEnds(surface.corners, t * 3 + k);
+      const [a, b] = sideEnds(surface.corners, triangle * 3 + k);
       if (a === b) continue;
       edges.push(flat.local[i * 3 + k], flat.local[i * 3 + ((k + 1) % 3)]);
     }

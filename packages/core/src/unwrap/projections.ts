@@ -14,7 +14,11 @@ function pieces(surface: Surface, label: (t: number) => number): { triangles: Ui
   }));
 }
 
-const normalAt = (s: Surface, t: number) => [s.normals[t * 3], s.normals[t * 3 + 1], s.normals[t * 3 + 2]];
+const normalAt = (surface: Surface, t: number) => [
+  surface.normals[t * 3],
+  surface.normals[t * 3 + 1],
+  surface.normals[t * 3 + 2],
+];
 
 function along(surface: Surface, triangles: Uint32Array, direction: readonly number[]): Flat {
   const [u, v] = axesAcross(direction);
@@ -40,7 +44,7 @@ export function boxCharts(surface: Surface): Flat[] {
 /** Every face seen along one axis: those that face it, and those that face away, in charts of their own. */
 export function planarCharts(surface: Surface, axis: Axis): Flat[] {
   const a = AXES[axis];
-  const facing = (t: number) => normalAt(surface, t).reduce((n, v, k) => n + v * a[k], 0) >= 0;
+  const facing = (t: number) => normalAt(surface, t).reduce((sum, v, k) => sum + v * a[k], 0) >= 0;
   return pieces(surface, (t) => (facing(t) ? 0 : 1)).map(({ triangles, label }) =>
     along(surface, triangles, label === 0 ? a : a.map((v) => -v)),
   );
@@ -76,8 +80,9 @@ export function cylindricalCharts(surface: Surface, axis: Axis): Flat[] {
     const axisOf = AXES[axis];
     if (l >= 2) return along(surface, triangles, l === 2 ? axisOf : axisOf.map((v) => -v));
     let radius = 0;
-    for (const t of triangles)
-      radius += Math.sqrt((centre(t, b) - middle[b]) ** 2 + (centre(t, c) - middle[c]) ** 2) / triangles.length;
+    for (const triangle of triangles)
+      radius +=
+        Math.sqrt((centre(triangle, b) - middle[b]) ** 2 + (centre(triangle, c) - middle[c]) ** 2) / triangles.length;
     return toArea(
       surface,
       flatOf(surface, triangles, (p) => {

@@ -27,7 +27,7 @@ export function quadPairs(surface: Surface, bent: number): number[] {
       angles[next(o, 2)],
     ].map((a) => Math.abs(a - Math.PI / 2));
     if (Math.max(...four) > SKEW) continue;
-    found.push({ side: s, cost: four.reduce((n, d) => n + d * d, 0) });
+    found.push({ side: s, cost: four.reduce((sum, d) => sum + d * d, 0) });
   }
   // Rounding must not decide between halves of equal quads.
   found.sort((a, b) => Math.round((a.cost - b.cost) * 1e6) || a.side - b.side);

@@ -65,14 +65,14 @@ function rectangleFrom(surface: Surface, quads: Quad[], of: Int32Array, done: Ui
   const bySide = new Map<number, Cell>([[seed, cells[0]]]);
   done[seed] = 1;
   for (let at = 0; at < cells.length; at++) {
-    const c = cells[at];
+    const cell = cells[at];
     for (let k = 0; k < 4; k++) {
-      const side = quads[c.quad].sides[(c.east + k) % 4];
+      const side = quads[cell.quad].sides[(cell.east + k) % 4];
       const twin = surface.twin[side];
       if (twin < 0) continue;
       const q = of[Math.floor(twin / 3)];
       if (q < 0 || done[q]) continue;
-      const [i, j] = [c.i + STEPS[k][0], c.j + STEPS[k][1]];
+      const [i, j] = [cell.i + STEPS[k][0], cell.j + STEPS[k][1]];
       if (taken.has(`${i} ${j}`)) continue;
       const entered = quads[q].sides.indexOf(twin);
       if (entered < 0) continue;
@@ -94,20 +94,20 @@ function touchesOnlyItsOwn(
   quads: Quad[],
   of: Int32Array,
   known: ReadonlyMap<number, Cell>,
-  c: Cell,
+  cell: Cell,
 ): boolean {
   for (let k = 0; k < 4; k++) {
-    const twin = surface.twin[quads[c.quad].sides[(c.east + k) % 4]];
+    const twin = surface.twin[quads[cell.quad].sides[(cell.east + k) % 4]];
     const other = twin < 0 ? undefined : known.get(of[Math.floor(twin / 3)]);
-    if (!other || other.i !== c.i + STEPS[k][0] || other.j !== c.j + STEPS[k][1]) continue;
+    if (!other || other.i !== cell.i + STEPS[k][0] || other.j !== cell.j + STEPS[k][1]) continue;
     if (quads[other.quad].sides[(other.east + k + 2) % 4] !== twin) return false;
   }
   return true;
 }
 
 /** The side across which the quad is longest: rows run along strips. */
-function eastOf(surface: Surface, q: Quad): number {
-  const l = q.sides.map((s) => sideLength(surface, s));
+function eastOf(surface: Surface, quad: Quad): number {
+  const l = quad.sides.map((side) => sideLength(surface, side));
   return l[0] + l[2] <= l[1] + l[3] ? 0 : 1;
 }
 
@@ -120,20 +120,20 @@ function sideLength(surface: Surface, side: number): number {
 function laid(surface: Surface, quads: Quad[], cells: Cell[]): Flat {
   // Columns are as wide as the sides along them in the mean; rows as high as their area asks, since sides across run at a slant at mitres.
   const widths = new Map<number, [sum: number, count: number]>();
-  for (const c of cells)
+  for (const cell of cells)
     for (const k of [1, 3]) {
-      const [sum, count] = widths.get(c.i) ?? [0, 0];
-      widths.set(c.i, [sum + sideLength(surface, quads[c.quad].sides[(c.east + k) % 4]), count + 1]);
+      const [sum, count] = widths.get(cell.i) ?? [0, 0];
+      widths.set(cell.i, [sum + sideLength(surface, quads[cell.quad].sides[(cell.east + k) % 4]), count + 1]);
     }
   const width = (i: number) => {
     const [sum, count] = widths.get(i) as [number, number];
     return sum / count;
   };
   const heights = new Map<number, [area: number, length: number]>();
-  for (const c of cells) {
-    const [area, length] = heights.get(c.j) ?? [0, 0];
-    const [t, o] = quads[c.quad].triangles;
-    heights.set(c.j, [area + surface.areas[t] + surface.areas[o], length + width(c.i)]);
+  for (const cell of cells) {
+    const [area, length] = heights.get(cell.j) ?? [0, 0];
+    const [t, o] = quads[cell.quad].triangles;
+    heights.set(cell.j, [area + surface.areas[t] + surface.areas[o], length + width(cell.i)]);
   }
   const height = (j: number) => {
     const [area, length] = heights.get(j) as [number, number];
@@ -142,10 +142,10 @@ function laid(surface: Surface, quads: Quad[], cells: Cell[]): Flat {
   const lines = (numbers: Iterable<number>, size: (n: number) => number) => {
     const out = new Map<number, number>();
     let at = 0;
-    for (const n of [...numbers].sort((a, b) => a - b)) {
-      out.set(n, at);
-      at += size(n);
-      out.set(n + 1, at);
+    for (const number of [...numbers].sort((a, b) => a - b)) {
+      out.set(number, at);
+      at += size(number);
+      out.set(number + 1, at);
     }
     return out;
   };
@@ -167,18 +167,18 @@ function laid(surface: Surface, quads: Quad[], cells: Cell[]): Flat {
   };
   const triangles: number[] = [];
   const local: number[] = [];
-  for (const c of cells) {
-    const q = quads[c.quad];
+  for (const cell of cells) {
+    const quad = quads[cell.quad];
     const at = new Map<number, number>();
     for (let k = 0; k < 4; k++) {
-      const [first] = sideEnds(surface.corners, q.sides[(c.east + k) % 4]);
+      const [first] = sideEnds(surface.corners, quad.sides[(cell.east + k) % 4]);
       // The eastern side begins at the lower right corner, the northern at the upper right, and so on.
       const [di, dj] = CORNERS[k];
-      at.set(first, corner(first, c.i + di, c.j + dj));
+      at.set(first, corner(first, cell.i + di, cell.j + dj));
     }
-    for (const t of q.triangles) {
-      triangles.push(t);
-      for (let k = 0; k < 3; k++) local.push(at.get(surface.corners[t * 3 + k]) as number);
+    for (const triangle of quad.triangles) {
+      triangles.push(triangle);
+      for (let k = 0; k < 3; k++) local.push(at.get(surface.corners[triangle * 3 + k]) as number);
     }
   }
   return {

@@ -93,21 +93,21 @@ export function cosineAt({ normals }: Surface, side: number, twin: number): numb
 /** Some triangles of a surface as a surface of their own; what is not among them is beyond its border. */
 export function partOfSurface(surface: Surface, triangles: Uint32Array): Surface {
   const number = new Int32Array(surface.areas.length).fill(-1);
-  triangles.forEach((t, i) => {
-    number[t] = i;
+  triangles.forEach((triangle, i) => {
+    number[triangle] = i;
   });
   const corners = new Uint32Array(triangles.length * 3);
   const twin = new Int32Array(triangles.length * 3);
   const normals = new Float64Array(triangles.length * 3);
   const areas = new Float64Array(triangles.length);
-  triangles.forEach((t, i) => {
-    areas[i] = surface.areas[t];
+  triangles.forEach((triangle, i) => {
+    areas[i] = surface.areas[triangle];
     for (let k = 0; k < 3; k++) {
-      const other = surface.twin[t * 3 + k];
+      const other = surface.twin[triangle * 3 + k];
       const face = other < 0 ? -1 : number[Math.floor(other / 3)];
-      corners[i * 3 + k] = surface.corners[t * 3 + k];
+      corners[i * 3 + k] = surface.corners[triangle * 3 + k];
       twin[i * 3 + k] = face < 0 ? -1 : face * 3 + (other % 3);
-      normals[i * 3 + k] = surface.normals[t * 3 + k];
+      normals[i * 3 + k] = surface.normals[triangle * 3 + k];
     }
   });
   return { points: surface.points, corners, twin: twin, normals, areas };

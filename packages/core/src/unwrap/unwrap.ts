@@ -80,62 +80,62 @@ function unwrapObstacle(part: Part): string | null {
  * they must be: vertices on their borders are split. Tangents of set 0 are left out, since they belong to other UVs.
  * @throws Error with a sentence when a part cannot be unwrapped or nothing is to be
  */
-export function unwrapModel(model: Model, o: UnwrapOptions): UnwrapReport {
-  const wanted = new Set(o.slots);
+export function unwrapModel(model: Model, options: UnwrapOptions): UnwrapReport {
+  const wanted = new Set(options.slots);
   const seen = new Set<Primitive>();
   const work: Unwrapped[] = [];
-  const parts = model.parts.filter((p) => {
-    if (seen.has(p.primitive) || (wanted.size > 0 && !wanted.has(model.slots[p.slot].name))) return false;
-    seen.add(p.primitive);
-    return p.indices.length > 0;
+  const parts = model.parts.filter((part) => {
+    if (seen.has(part.primitive) || (wanted.size > 0 && !wanted.has(model.slots[part.slot].name))) return false;
+    seen.add(part.primitive);
+    return part.indices.length > 0;
   });
   if (parts.length === 0) throw new Error('there is nothing to unwrap');
   parts.forEach((part, i) => {
     const obstacle = unwrapObstacle(part);
     if (obstacle) throw new Error(`${obstacle}; it cannot be unwrapped`);
     const surface = surfaceOf(part.positions, part.indices);
-    const flats = flattenSurface(surface, o, (share) => o.progress?.((0.8 * (i + share)) / parts.length));
+    const flats = flattenSurface(surface, options, (share) => options.progress?.((0.8 * (i + share)) / parts.length));
     work.push({ part, surface, flats, scale: surfaceScale(part) });
   });
   const groups = new Map<number, Unwrapped[]>();
-  for (const w of work) {
-    const key = o.together ? 0 : w.part.slot;
-    groups.set(key, [...(groups.get(key) ?? []), w]);
+  for (const unwrapped of work) {
+    const key = options.together ? 0 : unwrapped.part.slot;
+    groups.set(key, [...(groups.get(key) ?? []), unwrapped]);
   }
   let covered = 0;
   let density = Infinity;
   for (const group of groups.values()) {
-    const laid = layCharts(group, o);
+    const laid = layCharts(group, options);
     covered += laid.coverage / groups.size;
     density = Math.min(density, laid.density);
-    for (const [w, uvs] of laid.uvs) write(model.document, w, uvs, o.set);
+    for (const [unwrapped, uvs] of laid.uvs) write(model.document, unwrapped, uvs, options.set);
   }
   return { ...measured(work), coverage: covered, density };
 }
 
 /** Lays a surface flat, in charts. */
-export function flattenSurface(surface: Surface, o: FlattenOptions, progress?: (share: number) => void): Flat[] {
-  switch (o.method) {
+export function flattenSurface(surface: Surface, options: FlattenOptions, progress?: (share: number) => void): Flat[] {
+  switch (options.method) {
     case 'box':
       return boxCharts(surface);
     case 'planar':
-      return planarCharts(surface, o.axis);
+      return planarCharts(surface, options.axis);
     case 'cylindrical':
-      return cylindricalCharts(surface, o.axis);
+      return cylindricalCharts(surface, options.axis);
     case 'strips': {
       const { flats, rest } = stripCharts(surface);
-      return rest.length === 0 ? flats : [...flats, ...chartsOfSome(surface, rest, o)];
+      return rest.length === 0 ? flats : [...flats, ...chartsOfSome(surface, rest, options)];
     }
     default: {
-      const { stretch, spread, cutAngle, cancelled } = o;
-      return chartsOf(surface, { stretch, spread, cutAngle, cancelled, progress }).map((c) => c.flat);
+      const { stretch, spread, cutAngle, cancelled } = options;
+      return chartsOf(surface, { stretch, spread, cutAngle, cancelled, progress }).map((chart) => chart.flat);
     }
   }
 }
 
 /** Charts of some faces of a surface, as if there were no others. */
-function chartsOfSome(surface: Surface, triangles: Uint32Array, o: FlattenOptions): Flat[] {
-  const { stretch, spread, cutAngle, cancelled } = o;
+function chartsOfSome(surface: Surface, triangles: Uint32Array, options: FlattenOptions): Flat[] {
+  const { stretch, spread, cutAngle, cancelled } = options;
   return chartsOf(partOfSurface(surface, triangles), { stretch, spread, cutAngle, cancelled }).map(({ flat }) => ({
     ...flat,
     triangles: flat.triangles.map((i) => triangles[i]),
@@ -149,7 +149,7 @@ function chartsOfSome(surface: Surface, triangles: Uint32Array, o: FlattenOption
  */
 export function layCharts<W extends Charted>(group: readonly W[], o: LayChartsOptions) {
   const all = group.flatMap((w) => w.flats.map((flat) => ({ w, flat })));
-  const area = group.reduce((n, w) => n + w.surface.areas.reduce((a, b) => a + b, 0) * w.scale ** 2, 0);
+  const area = group.reduce((sum, w) => sum + w.surface.areas.reduce((a, b) => a + b, 0) * w.scale ** 2, 0);
   // Shapes in about as many px as they will have.
   const start = Math.sqrt((0.7 * o.size ** 2) / Math.max(area, 1e-12));
   const boxes = all.map(({ w, flat }) => {
@@ -198,16 +198,16 @@ export function layCharts<W extends Charted>(group: readonly W[], o: LayChartsOp
   return { uvs, coverage: filled / size ** 2, density: start * packed.scale };
 }
 
-function write(document: Document, w: Unwrapped, uvs: Float64Array[], set: number): void {
-  const p = w.part.primitive;
+function write(document: Document, unwrapped: Unwrapped, uvs: Float64Array[], set: number): void {
+  const p = unwrapped.part.primitive;
   const rows: number[] = [];
   const values: number[] = [];
-  const indices = new Uint32Array(w.part.indices.length);
-  w.flats.forEach((flat, c) => {
+  const indices = new Uint32Array(unwrapped.part.indices.length);
+  unwrapped.flats.forEach((flat, c) => {
     const known = new Map<number, number>();
-    flat.triangles.forEach((t, i) => {
+    flat.triangles.forEach((triangle, i) => {
       for (let k = 0; k < 3; k++) {
-        const v = w.part.indices[t * 3 + k];
+        const v = unwrapped.part.indices[triangle * 3 + k];
         // On the seam of a chart that goes around, one vertex lies at two places.
         const place = flat.local[i * 3 + k];
         const key = v * flat.places.length + place;
@@ -217,7 +217,7 @@ function write(document: Document, w: Unwrapped, uvs: Float64Array[], set: numbe
           known.set(key, at);
           values.push(uvs[c][2 * place], uvs[c][2 * place + 1]);
         }
-        indices[t * 3 + k] = at;
+        indices[triangle * 3 + k] = at;
       }
     });
   });
@@ -235,7 +235,7 @@ function write(document: Document, w: Unwrapped, uvs: Float64Array[], set: numbe
 }
 
 function measured(work: Unwrapped[]): Omit<UnwrapReport, 'coverage' | 'density'> {
-  const triangles = work.reduce((n, w) => n + w.part.indices.length / 3, 0);
+  const triangles = work.reduce((sum, unwrapped) => sum + unwrapped.part.indices.length / 3, 0);
   return { parts: work.length, triangles, ...chartFigures(work) };
 }
 
@@ -246,17 +246,17 @@ export function chartFigures(work: readonly Charted[]): Pick<UnwrapReport, 'char
   for (const { surface, flats, scale } of work) {
     charts += flats.length;
     for (const flat of flats) {
-      const s = stretchOf(surface, flat);
-      sum += s.l2 ** 2 * s.area;
-      area += s.area;
-      densities.push([s.low, s.area], [s.high, s.area]);
+      const stretch = stretchOf(surface, flat);
+      sum += stretch.l2 ** 2 * stretch.area;
+      area += stretch.area;
+      densities.push([stretch.low, stretch.area], [stretch.high, stretch.area]);
       const inside = new Set(flat.triangles);
-      for (const t of flat.triangles)
+      for (const triangle of flat.triangles)
         for (let k = 0; k < 3; k++) {
-          const other = surface.twin[t * 3 + k];
+          const other = surface.twin[triangle * 3 + k];
           if (other >= 0 && inside.has(Math.floor(other / 3))) continue;
-          const [a, b] = sideEnds(surface.corners, t * 3 + k).map((v) => v * 3);
-          const d = [0, 1, 2].reduce((n, i) => n + (surface.points[a + i] - surface.points[b + i]) ** 2, 0);
+          const [a, b] = sideEnds(surface.corners, triangle * 3 + k).map((v) => v * 3);
+          const d = [0, 1, 2].reduce((sum, i) => sum + (surface.points[a + i] - surface.points[b + i]) ** 2, 0);
           border += Math.sqrt(d) * scale;
         }
     }

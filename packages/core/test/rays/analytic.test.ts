@@ -142,9 +142,9 @@ test.each([
   [2, true],
 ] as const)('curvature of a sphere of radius %f (inside %s)', async (radius, inside) => {
   const r = 0.5;
-  const s = sphere(radius, 128, inside);
+  const shape = sphere(radius, 128, inside);
   const { maps } = await bake(
-    [model('a.glb', { high: s, low: s })],
+    [model('a.glb', { high: shape, low: shape })],
     [{ high: 'high', low: 'low' }],
     {
       maps: ['curvature', 'convex', 'concave'],

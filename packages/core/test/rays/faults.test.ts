@@ -5,41 +5,41 @@ import { pairing } from '../../src/rays/pairing/pairings.ts';
 import { sweepReaches } from '../../src/rays/pairing/sweep.ts';
 import { bake, cube, grid, model, type Shape, square } from './scenes.ts';
 
-const kinds = (faults: RayFault[]): FaultKind[] => faults.map((f) => f.kind);
+const kinds = (faults: RayFault[]): FaultKind[] => faults.map((fault) => fault.kind);
 const one = { high: 'high', low: 'low' };
 const recipe = { maps: ['normal' as const], size: 64, samples: 1 as const, padding: 2 };
 
 /** A square of cells of which some are left out. */
 function holed(half: number, keep: (x: number, y: number) => boolean): Shape {
-  const s = square(half, 0, 20);
+  const shape = square(half, 0, 20);
   const kept: number[] = [];
-  for (let i = 0; i < s.indices.length; i += 3) {
+  for (let i = 0; i < shape.indices.length; i += 3) {
     const mid = (k: number) =>
-      (s.positions[s.indices[i] * 3 + k] +
-        s.positions[s.indices[i + 1] * 3 + k] +
-        s.positions[s.indices[i + 2] * 3 + k]) /
+      (shape.positions[shape.indices[i] * 3 + k] +
+        shape.positions[shape.indices[i + 1] * 3 + k] +
+        shape.positions[shape.indices[i + 2] * 3 + k]) /
       3;
-    if (keep(mid(0), mid(1))) kept.push(s.indices[i], s.indices[i + 1], s.indices[i + 2]);
+    if (keep(mid(0), mid(1))) kept.push(shape.indices[i], shape.indices[i + 1], shape.indices[i + 2]);
   }
-  return { ...s, indices: kept };
+  return { ...shape, indices: kept };
 }
 
 /** Shapes as one. */
 function joined(...shapes: Shape[]): Shape {
   const out: Shape = { positions: [], normals: [], uvs: [], indices: [] };
-  for (const s of shapes) {
+  for (const shape of shapes) {
     const base = out.positions.length / 3;
-    out.positions.push(...s.positions);
-    (out.normals as number[]).push(...(s.normals as number[]));
-    (out.uvs as number[]).push(...(s.uvs as number[]));
-    out.indices.push(...s.indices.map((v) => v + base));
+    out.positions.push(...shape.positions);
+    (out.normals as number[]).push(...(shape.normals as number[]));
+    (out.uvs as number[]).push(...(shape.uvs as number[]));
+    out.indices.push(...shape.indices.map((v) => v + base));
   }
   return out;
 }
 
-const placed = (s: Shape, u: number, v: number, by: number): Shape => ({
-  ...s,
-  uvs: (s.uvs as number[]).map((t, i) => (i % 2 === 0 ? u : v) + t * by),
+const placed = (shape: Shape, u: number, v: number, by: number): Shape => ({
+  ...shape,
+  uvs: (shape.uvs as number[]).map((t, i) => (i % 2 === 0 ? u : v) + t * by),
 });
 
 describe('missed', () => {
@@ -50,12 +50,12 @@ describe('missed', () => {
     const { faults, maps } = await bake([model('a.glb', { high: holed(1.2, keep), low: square(1) })], [one], recipe);
     expect(kinds(faults).includes('missed')).toBe(expected);
     if (!expected) return;
-    const [f] = faults;
+    const [rayFault] = faults;
     // The hole is 0.6 m wide on a sheet of 2 m; its midst is that of the sheet.
-    expect(f.extent).toBeGreaterThan(0.3);
-    expect(f.extent).toBeLessThan(0.7);
-    expect(Math.abs(f.sheet[0] - 32)).toBeLessThan(3);
-    expect(Math.abs(f.place[0])).toBeLessThan(0.1);
+    expect(rayFault.extent).toBeGreaterThan(0.3);
+    expect(rayFault.extent).toBeLessThan(0.7);
+    expect(Math.abs(rayFault.sheet[0] - 32)).toBeLessThan(3);
+    expect(Math.abs(rayFault.place[0])).toBeLessThan(0.1);
     // Filled from its neighbours all the same.
     const o = (32 * 64 + 32) * 3;
     for (const c of [0, 1]) expect(Math.abs(maps.maps[0].data[o + c] - 127.5)).toBeLessThan(2);
@@ -165,7 +165,8 @@ describe('edges', () => {
     });
     const found = kinds(faults).filter((k) => k === 'steep smooth edge' || k === 'unsplit hard edge');
     expect(found).toEqual(expected ? [expected] : []);
-    if (expected) expect(faults.find((f) => f.kind === expected)).toMatchObject({ of: 'edges', count: 1, extent: 1 });
+    if (expected)
+      expect(faults.find((fault) => fault.kind === expected)).toMatchObject({ of: 'edges', count: 1, extent: 1 });
   });
 });
 
@@ -234,7 +235,7 @@ test('finding reaches: long enough for what stands out, short enough for what st
   const sweep = sweepReaches(meshes, { outward: 0.4, inward: 0.02 });
   expect(sweep.best.outward).toBeGreaterThan(0.22);
   expect(sweep.best.outward).toBeLessThan(0.6);
-  const at = (share: number) => sweep.points.find((p) => Math.abs(p.outward - 0.4 * share) < 1e-9);
+  const at = (share: number) => sweep.points.find((point) => Math.abs(point.outward - 0.4 * share) < 1e-9);
   expect(at(0.05)?.cut).toBeGreaterThan(0.002);
   expect(at(4)?.stray).toBeGreaterThan(0.2);
 });

@@ -172,8 +172,8 @@ test('a bolt on a plate: seen from outside, or passed over for the nearest', asy
 });
 
 test('back faces count only when asked for', async () => {
-  const s = square(1.1);
-  const turned = { ...s, indices: s.indices.map((_, i) => s.indices[i - (i % 3) + ((3 - (i % 3)) % 3)]) };
+  const shape = square(1.1);
+  const turned = { ...shape, indices: shape.indices.map((_, i) => shape.indices[i - (i % 3) + ((3 - (i % 3)) % 3)]) };
   const models = [model('a.glb', { high: turned, low: square(1) })];
   const reach = { outward: 0.1, inward: 0.1 };
   expect((await bake(models, [one], { maps: ['ao'], size: 16 }, reach)).maps.hit.every((h) => h === 0)).toBe(true);
@@ -258,10 +258,10 @@ test('all kinds at once, on a body without UVs on the high-poly: every map is th
   const models = [model('a.glb', { high, low: sphere(1, 12) })];
   expect(sceneObjects(models)).toHaveLength(2);
   const { maps } = await bake(models, [one], { maps: [...MAP_KINDS], size: 24, samples: 4, ao: { rays: 16 } });
-  expect(maps.maps.map((m) => m.kind)).toEqual([...MAP_KINDS]);
-  for (const m of maps.maps) {
-    expect(m.data).toHaveLength(24 * 24 * MAP_FORMS[m.kind].channels);
-    expect(m.data.every((v) => Number.isFinite(v))).toBe(true);
+  expect(maps.maps.map((map) => map.kind)).toEqual([...MAP_KINDS]);
+  for (const map of maps.maps) {
+    expect(map.data).toHaveLength(24 * 24 * MAP_FORMS[map.kind].channels);
+    expect(map.data.every((v) => Number.isFinite(v))).toBe(true);
   }
 });
 
@@ -301,7 +301,8 @@ test('the brush changes reaches and direction within its radius, most in its mid
   const map = { maps: ['height' as const], size: 48, samples: 1 as const, padding: 0 };
   const leaning = (await bake(cubes, [q], map, { outward: 0.05, inward: 0.5 })).maps;
   const straight = (await bake(cubes, [{ ...q, dabs: [wide] }], map, { outward: 0.05, inward: 0.5 })).maps;
-  const apart = (m: typeof leaning) => [...m.distance].filter((d, i) => m.hit[i] && Math.abs(d + 0.1) > 1e-4).length;
+  const apart = (rayMaps: typeof leaning) =>
+    [...rayMaps.distance].filter((d, i) => rayMaps.hit[i] && Math.abs(d + 0.1) > 1e-4).length;
   expect(apart(leaning)).toBeGreaterThan(300);
   expect(apart(straight)).toBe(0);
 });
@@ -311,7 +312,7 @@ test('rays go through what an alpha-tested material cuts away, to what lies behi
   const card = square(1, 0.2);
   const wall = grid(1, 1, (u, v) => ({ p: [u * 0.5 - 1, 1 - v * 2, 0.1], n: [0, 0, 1] }));
   const models = [model('a.glb', { card, wall, low: square(1) })];
-  const look = models[0].slots.find((s) => s.name === 'card');
+  const look = models[0].slots.find((slot) => slot.name === 'card');
   if (!look) throw new Error('no card');
   Object.assign(look.look, { alphaMode: 'MASK', alphaCutoff: 0.5 });
   const p = pairing('leaf', [ref('card'), ref('wall')], [ref('low')]);
@@ -338,7 +339,7 @@ test('rays go through what an alpha-tested material cuts away, to what lies behi
   const heightAt = (x: number) => (maps.hit[32 * 64 + x] ? Number(maps.distance[32 * 64 + x].toFixed(4)) : null);
   // The wall behind the clear quarter, nothing behind the next, the card in the right half.
   expect([heightAt(8), heightAt(24), heightAt(48)]).toEqual([0.1, null, 0.2]);
-  expect(faults.filter((f) => f.kind === 'missed')).toEqual([]);
+  expect(faults.filter((fault) => fault.kind === 'missed')).toEqual([]);
   // Light comes in through what is cut away: the wall is not as dark as below a whole card.
   Object.assign(look.look, { alphaMode: 'OPAQUE' });
   const solid = await bake(models, [p], { ...recipe, hit: 'nearest' as const }, { outward: 0.5, inward: 0.5 }, [

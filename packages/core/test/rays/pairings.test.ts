@@ -34,29 +34,36 @@ test.each(['post', 'highway', 'post_highest', '_high', 'slowly'])('%s says nothi
 });
 
 test('several high-polys to one low-poly; what found no partner is listed', () => {
-  const c = cube(1);
+  const shape = cube(1);
   const objects = sceneObjects([
-    model('a.glb', { post_high: c, 'post_high bolts': c, post_low: c, sign_high: c, rail_low: c, tree: c }),
+    model('a.glb', {
+      post_high: shape,
+      'post_high bolts': shape,
+      post_low: shape,
+      sign_high: shape,
+      rail_low: shape,
+      tree: shape,
+    }),
   ]);
   const found = pairByNames(objects, endings);
-  expect(found.pairings.map((p) => [p.name, p.high.map((h) => h.name), p.low.map((l) => l.name)])).toEqual([
-    ['post', ['post_high', 'post_high bolts'], ['post_low']],
-  ]);
-  expect(found.aloneHigh.map((b) => b.name)).toEqual(['sign_high']);
-  expect(found.aloneLow.map((b) => b.name)).toEqual(['rail_low']);
+  expect(
+    found.pairings.map((pairing) => [pairing.name, pairing.high.map((h) => h.name), pairing.low.map((l) => l.name)]),
+  ).toEqual([['post', ['post_high', 'post_high bolts'], ['post_low']]]);
+  expect(found.aloneHigh.map((objectRef) => objectRef.name)).toEqual(['sign_high']);
+  expect(found.aloneLow.map((objectRef) => objectRef.name)).toEqual(['rail_low']);
 });
 
 test('files tell where names do not, and several lists of endings hold at once', () => {
-  const c = cube(1);
-  const models = [model('x/post_high.glb', { shell: c, bolts: c }), model('x/post_low.glb', { shell: c })];
+  const shape = cube(1);
+  const models = [model('x/post_high.glb', { shell: shape, bolts: shape }), model('x/post_low.glb', { shell: shape })];
   expect(pairByNames(sceneObjects(models), endings).pairings[0]).toMatchObject({
     name: 'post',
     high: [{ name: 'bolts' }, { name: 'shell' }],
     low: [{ name: 'shell' }],
   });
   const own = { high: ['.detail', '_hp'], low: ['.game'] };
-  const mixed = [model('a.glb', { 'cart.detail': c, 'cart.game': c, wheel_hp: c, 'wheel.game': c })];
-  expect(pairByNames(sceneObjects(mixed), own).pairings.map((p) => p.name)).toEqual(['cart', 'wheel']);
+  const mixed = [model('a.glb', { 'cart.detail': shape, 'cart.game': shape, wheel_hp: shape, 'wheel.game': shape })];
+  expect(pairByNames(sceneObjects(mixed), own).pairings.map((pairing) => pairing.name)).toEqual(['cart', 'wheel']);
 });
 
 test('by place: the way is found, and a given one is taken', () => {
@@ -69,20 +76,20 @@ test('by place: the way is found, and a given one is taken', () => {
   });
   const models = [model('a.glb', shapes(10))];
   const objects = sceneObjects(models);
-  const boxes = new Map(objects.map((b) => [b, objectBox(models[0], b)]));
-  const weight = (b: (typeof objects)[number]) =>
-    b.parts.reduce((n, id) => n + models[0].parts[id].indices.length / 3, 0);
+  const boxes = new Map(objects.map((object) => [object, objectBox(models[0], object)]));
+  const weight = (sceneObject: (typeof objects)[number]) =>
+    sceneObject.parts.reduce((sum, id) => sum + models[0].parts[id].indices.length / 3, 0);
   const { high, low } = splitByWeight(objects, weight);
-  expect(low.map((b) => b.name)).toEqual(['a', 'b']);
+  expect(low.map((sceneObject) => sceneObject.name)).toEqual(['a', 'b']);
   const found = pairByPlace(high, low, boxes);
   expect(found.move?.map((v) => Math.round(v * 1e3) / 1e3)).toEqual([10, 0, 0]);
-  expect(found.pairings.map((p) => [p.name, p.high[0].name])).toEqual([
+  expect(found.pairings.map((pairing) => [pairing.name, pairing.high[0].name])).toEqual([
     ['a', 'a detailed'],
     ['b', 'b detailed'],
   ]);
   // Moved back, the high-poly lies on its low-poly.
   expect(found.pairings[0].move[0]).toBeCloseTo(-10, 5);
-  expect(found.aloneHigh.map((b) => b.name)).toEqual(['stray']);
+  expect(found.aloneHigh.map((objectRef) => objectRef.name)).toEqual(['stray']);
   expect(pairByPlace(high, low, boxes, [9.98, 0, 0]).pairings).toHaveLength(2);
   expect(pairByPlace(high, low, boxes, [3, 0, 0]).pairings).toHaveLength(0);
 });
@@ -99,19 +106,19 @@ test('by place among hundreds: the one way that all have in common, whatever els
   }
   const models = [model('a.glb', shapes)];
   const objects = sceneObjects(models);
-  const boxes = new Map(objects.map((b) => [b, objectBox(models[0], b)]));
-  const of = (start: string) => objects.filter((b) => b.name.startsWith(start));
+  const boxes = new Map(objects.map((object) => [object, objectBox(models[0], object)]));
+  const of = (start: string) => objects.filter((object) => object.name.startsWith(start));
   const found = pairByPlace(of('high'), of('low'), boxes);
   expect(found.move?.map(Math.round)).toEqual([0, 0, 100]);
   expect(found.aloneHigh).toEqual([]);
 });
 
 test('maps are called like the file of the low-poly unless told otherwise', () => {
-  const c = cube(1);
-  const [p] = pairByNames(sceneObjects([model('x/kit.v2.glb', { a_high: c, a_low: c })]), endings).pairings;
+  const shape = cube(1);
+  const [p] = pairByNames(sceneObjects([model('x/kit.v2.glb', { a_high: shape, a_low: shape })]), endings).pairings;
   expect(sheetOf(p)).toBe('kit.v2');
   const list = [p, { ...p, name: 'b', sheet: 'other' }, { ...p, name: 'c' }];
-  expect(bySheet(list).map((s) => [s.name, s.pairings.map((q) => q.name)])).toEqual([
+  expect(bySheet(list).map((s) => [s.name, s.pairings.map((pairing) => pairing.name)])).toEqual([
     ['kit.v2', ['a', 'c']],
     ['other', ['b']],
   ]);

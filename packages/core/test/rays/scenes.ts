@@ -62,22 +62,22 @@ export function grid(
   at: (u: number, v: number) => { p: number[]; n?: number[] },
   uv: (u: number, v: number) => [number, number] = (u, v) => [u, v],
 ): Shape {
-  const s: Shape = { positions: [], normals: [], uvs: [], indices: [] };
+  const shape: Shape = { positions: [], normals: [], uvs: [], indices: [] };
   for (let j = 0; j <= rows; j++)
     for (let i = 0; i <= columns; i++) {
       const { p, n } = at(i / columns, j / rows);
-      s.positions.push(...p);
-      if (n) (s.normals as number[]).push(...n);
-      (s.uvs as number[]).push(...uv(i / columns, j / rows));
+      shape.positions.push(...p);
+      if (n) (shape.normals as number[]).push(...n);
+      (shape.uvs as number[]).push(...uv(i / columns, j / rows));
     }
-  if (s.normals?.length === 0) s.normals = null;
+  if (shape.normals?.length === 0) shape.normals = null;
   for (let j = 0; j < rows; j++)
     for (let i = 0; i < columns; i++) {
       const a = j * (columns + 1) + i;
       const b = a + columns + 1;
-      s.indices.push(a, b, a + 1, a + 1, b, b + 1);
+      shape.indices.push(a, b, a + 1, a + 1, b, b + 1);
     }
-  return s;
+  return shape;
 }
 
 /** Flat square in the xy plane, facing +z, from −half to half, at height z; v runs down, as y falls. */
@@ -86,20 +86,20 @@ export const square = (half: number, z = 0, cells = 1): Shape =>
 
 /** Sphere by longitude and latitude, smooth. @param inside normals and faces look inward */
 export function sphere(radius: number, rows: number, inside = false): Shape {
-  const s = grid(rows * 2, rows, (u, v) => {
+  const shape = grid(rows * 2, rows, (u, v) => {
     const [t, f] = [Math.PI * v, 2 * Math.PI * u];
     const n = [Math.sin(t) * Math.cos(f), Math.cos(t), -Math.sin(t) * Math.sin(f)];
     return { p: n.map((x) => x * radius), n: n.map((x) => (inside ? -x : x)) };
   });
   if (inside)
-    for (let i = 0; i < s.indices.length; i += 3)
-      [s.indices[i + 1], s.indices[i + 2]] = [s.indices[i + 2], s.indices[i + 1]];
-  return s;
+    for (let i = 0; i < shape.indices.length; i += 3)
+      [shape.indices[i + 1], shape.indices[i + 2]] = [shape.indices[i + 2], shape.indices[i + 1]];
+  return shape;
 }
 
 /** A cube from −half to half with a sixth of the sheet a side, with gaps; hard normals. */
 export function cube(half: number, smooth = false, centre: [number, number, number] = [0, 0, 0]): Shape {
-  const s: Shape = { positions: [], normals: [], uvs: [], indices: [] };
+  const shape: Shape = { positions: [], normals: [], uvs: [], indices: [] };
   const sides = [
     [0, 1, 2, 1],
     [0, 1, 2, -1],
@@ -109,7 +109,7 @@ export function cube(half: number, smooth = false, centre: [number, number, numb
     [2, 0, 1, -1],
   ];
   sides.forEach(([x, y, z, sign], k) => {
-    const base = s.positions.length / 3;
+    const base = shape.positions.length / 3;
     for (const [u, v] of [
       [0, 0],
       [1, 0],
@@ -122,14 +122,14 @@ export function cube(half: number, smooth = false, centre: [number, number, numb
       p[z] = half * sign;
       const n = [0, 0, 0];
       n[z] = sign;
-      s.positions.push(...p.map((c, i) => c + centre[i]));
+      shape.positions.push(...p.map((c, i) => c + centre[i]));
       const l = Math.sqrt(3) * half;
-      (s.normals as number[]).push(...(smooth ? p.map((c) => c / l) : n));
-      (s.uvs as number[]).push(((k % 3) + 0.05 + 0.9 * u) / 3, (Math.floor(k / 3) + 0.05 + 0.9 * (1 - v)) / 2);
+      (shape.normals as number[]).push(...(smooth ? p.map((c) => c / l) : n));
+      (shape.uvs as number[]).push(((k % 3) + 0.05 + 0.9 * u) / 3, (Math.floor(k / 3) + 0.05 + 0.9 * (1 - v)) / 2);
     }
-    s.indices.push(base, base + 1, base + 2, base, base + 2, base + 3);
+    shape.indices.push(base, base + 1, base + 2, base, base + 2, base + 3);
   });
-  return s;
+  return shape;
 }
 
 /** Bakes on this thread. */
@@ -151,37 +151,37 @@ export async function bake(
         ? p
         : pairing(
             p.low,
-            objects.filter((b) => b.name === p.high),
-            objects.filter((b) => b.name === p.low),
+            objects.filter((object) => object.name === p.high),
+            objects.filter((object) => object.name === p.low),
           );
     const m = pairingMeshes(models, objects, { ...decision, ...reaches }, r, [r.size, r.size], islands);
     for (const n of m.target.island) islands = Math.max(islands, n);
     return m;
   });
   const scale = rayScale(
-    ready.map((m) => m.target.mesh),
+    ready.map((pairingMeshes) => pairingMeshes.target.mesh),
     r,
   );
   const { ids } = idsOf(
-    ready.map((m) => m.high),
+    ready.map((pairingMeshes) => pairingMeshes.high),
     r.id.by,
   );
   const jobs: RayJob[] = [];
   const scratch = new RayScratch();
-  ready.forEach((m, i) => {
-    const high = buildBvh(m.high.positions, m.high.indices);
-    const low = buildBvh(m.target.mesh.positions, m.target.mesh.indices);
-    const job = rayJob(i, m, pairingReaches(m, high, low), r, scale, textures, ids[i]);
+  ready.forEach((pairingMeshes, i) => {
+    const high = buildBvh(pairingMeshes.high.positions, pairingMeshes.high.indices);
+    const low = buildBvh(pairingMeshes.target.mesh.positions, pairingMeshes.target.mesh.indices);
+    const job = rayJob(i, pairingMeshes, pairingReaches(pairingMeshes, high, low), r, scale, textures, ids[i]);
     const caster = new RayCaster(high);
     const tools = { caster, ambient: caster, low: new ClosestPoint(low), unit: 1 / high.space.scale };
     const { tiles, lists, surfaceLists } = jobTiles(job, r.size, r.size);
-    tiles.forEach((t, k) => {
-      castTile(job, maps, t, lists[k], surfaceLists[k], tools, scratch);
+    tiles.forEach((tile, k) => {
+      castTile(job, maps, tile, lists[k], surfaceLists[k], tools, scratch);
     });
     jobs.push(job);
   });
   markThinMargins(maps, r.margin);
-  for (const m of maps.maps) if (m.kind === 'id') softenIds(maps, m, r.id.soften);
+  for (const map of maps.maps) if (map.kind === 'id') softenIds(maps, map, r.id.soften);
   fillMaps(maps, r.padding);
   const faults = listFaults(
     maps,
@@ -197,7 +197,7 @@ export async function bake(
 
 /** Values of a texel of a map, as stored. */
 export function texel(maps: RayMaps, kind: string, x: number, y: number): number[] {
-  const map = maps.maps.find((m) => m.kind === kind);
+  const map = maps.maps.find((map) => map.kind === kind);
   if (!map) throw new Error(`no map ${kind}`);
   const o = (y * maps.width + x) * map.channels;
   return [...map.data.slice(o, o + map.channels)];

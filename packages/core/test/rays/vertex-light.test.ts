@@ -37,9 +37,9 @@ test('a sun: n · l in the open, the rest of the light in the shade, a soft bord
   const scene = () => model('a.glb', { floor: square(2, 0, 40), block });
   const direction = [1, 0, 1] as const;
   const lit = (softness: number) => {
-    const m = scene();
-    lightVertices(m, { ao: null, sun: { direction, softness, strength: 0.8, tint: [1, 0.5, 0], rays: 64 } });
-    return again(m);
+    const model = scene();
+    lightVertices(model, { ao: null, sun: { direction, softness, strength: 0.8, tint: [1, 0.5, 0], rays: 64 } });
+    return again(model);
   };
   const hard = lit(0);
   const open = 0.2 + 0.8 * Math.SQRT1_2;
@@ -75,7 +75,7 @@ test('what an alpha-tested material cuts away casts no shadow, neither of the su
   const levels = toLevels(raster, 'srgb', true, false, new ArrayBuffer(levelSetBytes(4, 4, false)));
   const lit = (alphaMode: 'MASK' | 'OPAQUE', ao: boolean) => {
     const m = model('a.glb', { floor: square(2, 0, 40), card });
-    const slot = m.slots.find((s) => s.name === 'card');
+    const slot = m.slots.find((slot) => slot.name === 'card');
     const use = { image: 'x', uvSet: 0, transform: [1, 0, 0, 1, 0, 0], wrapS: 33071, wrapT: 33071, nearest: true };
     Object.assign(slot?.look ?? {}, { alphaMode, alphaCutoff: 0.5, baseColor: use });
     const sun = { direction: [0, 0, 1] as const, softness: 0, strength: 1, tint: [1, 1, 1] as const, rays: 1 };

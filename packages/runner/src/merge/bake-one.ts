@@ -39,7 +39,7 @@ export async function bakeOne(request: MergeRequest, id: string, scope: JobScope
   const laidOut = await layOut(routeModels(reshaped, decisions), decisions, context);
   lap('layout');
   const { layout, routing } = laidOut;
-  const s = decisions.sheets.findIndex((d) => d.id === id);
+  const s = decisions.sheets.findIndex((sheet) => sheet.id === id);
   if (s < 0 || layout.sheets[s].plots.length === 0)
     throw new InputError(decisions.sheets[s]?.name ?? id, 'no slot goes to this sheet');
   const baked = await bakeSheet({ laidOut, sheet: s, d: decisions, options: request }, scope, (share, doing) =>
@@ -49,17 +49,17 @@ export async function bakeOne(request: MergeRequest, id: string, scope: JobScope
   const delivery = await Delivery.begin(request.out);
   try {
     context.report('handover', 0, 'writing textures');
-    const occlusion = routing.materials.some((m) => m.sheet === s && m.look.occlusion);
+    const occlusion = routing.materials.some((material) => material.sheet === s && material.look.occlusion);
     const textures = new TextureFiles(new Names(), delivery);
     const files = await writeSheet(decisions.sheets[s], baked, occlusion, textures, scope);
     const written = delivery.list();
     scope.checkpoint();
-    await delivery.commit(request.files.map((f) => f.path));
+    await delivery.commit(request.files.map((file) => file.path));
     lap('write');
     return {
       sheet: sheetReport(layout.sheets[s], baked, mapPaths(files)),
       layout: { sheets: [layout.sheets[s]] },
-      slots: routing.materials.map((m) => m.name),
+      slots: routing.materials.map((material) => material.name),
       written,
       seconds,
     };

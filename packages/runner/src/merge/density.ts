@@ -7,17 +7,17 @@ import type { LaidOut } from '../stages/lay-out.ts';
 export function sheetDensity({ models, targets, layout }: LaidOut): Density | null {
   const pixels: number[] = [];
   const surface: number[] = [];
-  for (const t of targets) {
-    const part = models[t.model].parts[t.part];
-    const { width, height } = layout.sheets[t.sheet];
-    const uv = Float64Array.from(t.uv, (v, i) => v * (i % 2 === 0 ? width : height));
+  for (const target of targets) {
+    const part = models[target.model].parts[target.part];
+    const { width, height } = layout.sheets[target.sheet];
+    const uv = Float64Array.from(target.uv, (v, i) => v * (i % 2 === 0 ? width : height));
     const corners = new Float64Array(6);
     for (const { world } of part.instances) {
       const k = Math.cbrt(Math.abs(determinant3(world))) ** 2;
-      for (let f = 0; f < t.indices.length / 3; f++) {
+      for (let f = 0; f < target.indices.length / 3; f++) {
         for (let c = 0; c < 3; c++) {
-          corners[c * 2] = uv[t.indices[f * 3 + c] * 2];
-          corners[c * 2 + 1] = uv[t.indices[f * 3 + c] * 2 + 1];
+          corners[c * 2] = uv[target.indices[f * 3 + c] * 2];
+          corners[c * 2 + 1] = uv[target.indices[f * 3 + c] * 2 + 1];
         }
         pixels.push(Math.abs(signedArea(corners, 0)));
         surface.push(triangleArea(part.positions, part.indices, f) * k);

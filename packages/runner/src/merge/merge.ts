@@ -70,7 +70,7 @@ export async function merge(request: MergeRequest, scope: JobScope): Promise<Mer
 
   const delivery = await Delivery.begin(request.out);
   try {
-    const sourceNames = found.models.map((m) => m.file.name);
+    const sourceNames = found.models.map((model) => model.file.name);
     const handedOver = await handOver(laidOut, baked, decisions, { delivery, sourceNames }, context);
     faults.push(...handedOver.withoutUvs.map(uvFault));
     lap('handover');
@@ -97,7 +97,7 @@ export async function merge(request: MergeRequest, scope: JobScope): Promise<Mer
     await delivery.write('report.json', jsonFile(common));
     const written = delivery.list();
     scope.checkpoint();
-    await delivery.commit(request.files.map((f) => f.path));
+    await delivery.commit(request.files.map((file) => file.path));
     lap('write');
     const peakBytes = process.resourceUsage().maxRSS * 1024;
     return {
@@ -105,7 +105,7 @@ export async function merge(request: MergeRequest, scope: JobScope): Promise<Mer
       manifest,
       layout: laidOut.layout,
       worst,
-      sources: found.models.map((m) => request.files.indexOf(m.file)),
+      sources: found.models.map((model) => request.files.indexOf(model.file)),
     };
   } catch (error) {
     await delivery.discard();
@@ -120,11 +120,11 @@ const uvFault = (slot: string): Fault => ({
 });
 
 /** Names of the slots that a model draws with. */
-const usedSlots = (model: Model): string[] => [...new Set(model.parts.map((p) => model.slots[p.slot].name))];
+const usedSlots = (model: Model): string[] => [...new Set(model.parts.map((part) => model.slots[part.slot].name))];
 
 /** Required names that are not in what was written. */
 function nameFaults({ decisions }: MergeRequest, { again }: HandedOver, delivery: Delivery): Fault[] {
-  const slots = [...new Set(again.models.flatMap((m) => usedSlots(m.model)))];
+  const slots = [...new Set(again.models.flatMap((model) => usedSlots(model.model)))];
   const textures = delivery.list().flatMap((f) => (f.startsWith(`${TEXTURE_FOLDER}/`) ? [stem(f)] : []));
   return nameProblems(decisions, { slots, textures }, !decisions.embed).map(({ name, message }) => ({
     code: 'required name',
@@ -142,7 +142,7 @@ function manifestOf(
   return buildManifest({
     models,
     files: modelFiles,
-    names: modelFiles.map((f) => stem(f)),
+    names: modelFiles.map((modelFile) => stem(modelFile)),
     routing,
     layout,
     decided: decisions.sheets,

@@ -61,9 +61,9 @@ export function sheetReport(sheet: SheetLayout, baked: BakedSheet, maps: Record<
   };
 }
 
-export const roundedDensity = (d: Density): Density => ({
-  mean: round(d.mean),
-  median: round(d.median),
-  p5: round(d.p5),
-  p95: round(d.p95),
+export const roundedDensity = (density: Density): Density => ({
+  mean: round(density.mean),
+  median: round(density.median),
+  p5: round(density.p5),
+  p95: round(density.p95),
 });

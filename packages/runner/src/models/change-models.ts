@@ -28,32 +28,32 @@ export interface Changed<T> {
  * @throws InputError with `strict`, or when nothing could be written @throws Cancelled
  */
 export async function changeModels<T>(
-  o: ChangeOptions,
+  options: ChangeOptions,
   change: (model: Model, progress: (share: number) => void) => T | Promise<T>,
 ): Promise<Changed<T>> {
-  const delivery = await Delivery.begin(o.out);
+  const delivery = await Delivery.begin(options.out);
   const names = new Names();
   const textures = new TextureFiles(names, delivery);
   const out: Changed<T> = { models: [], written: [], errors: [] };
   try {
-    for (const [i, file] of o.files.entries()) {
-      const at = (share: number) => o.progress?.((i + share) / o.files.length, file.name);
+    for (const [i, file] of options.files.entries()) {
+      const at = (share: number) => options.progress?.((i + share) / options.files.length, file.name);
       at(0);
       try {
         const model = await loadModel(file);
-        if (o.cancelled()) throw new Cancelled();
+        if (options.cancelled()) throw new Cancelled();
         const report = await sentenced(file.name, () => change(model, (share) => at(0.1 + 0.8 * share)));
-        if (o.cancelled()) throw new Cancelled();
+        if (options.cancelled()) throw new Cancelled();
         const name = names.claim(stem(file.name), '.glb');
-        await writeModel(model, name, o.embed, textures, delivery);
+        await writeModel(model, name, options.embed, textures, delivery);
         out.models.push({ path: name, ...report });
       } catch (error) {
-        if (!(error instanceof InputError) || o.strict) throw error;
+        if (!(error instanceof InputError) || options.strict) throw error;
         out.errors.push({ path: error.path, message: error.reason });
       }
     }
     out.written = delivery.list();
-    if (out.models.length > 0) await delivery.commit(o.files.map((f) => f.path));
+    if (out.models.length > 0) await delivery.commit(options.files.map((file) => file.path));
     else await delivery.discard();
     return out;
   } catch (error) {

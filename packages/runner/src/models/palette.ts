@@ -61,73 +61,76 @@ interface Read {
  * material and its textures. Faces that show more than one colour keep what they have.
  * @throws InputError when nothing can be read or no face has one colour @throws Cancelled
  */
-export async function makePalette(o: PaletteOptions): Promise<PaletteReport> {
+export async function makePalette(options: PaletteOptions): Promise<PaletteReport> {
   const errors: PaletteReport['errors'] = [];
   const read: Read[] = [];
-  for (const [i, file] of o.files.entries()) {
-    o.progress?.((0.6 * i) / o.files.length, file.name);
-    if (o.cancelled()) throw new Cancelled();
+  for (const [i, file] of options.files.entries()) {
+    options.progress?.((0.6 * i) / options.files.length, file.name);
+    if (options.cancelled()) throw new Cancelled();
     try {
       const model = await loadModel(file);
       const pictures = await picturesOf(model);
       read.push({ file, model, faces: paintedFaces(model, (k) => pictures.get(k)) });
     } catch (error) {
-      if (!(error instanceof InputError) || o.strict) throw error;
+      if (!(error instanceof InputError) || options.strict) throw error;
       errors.push({ path: error.path, message: error.reason });
     }
   }
   const paints: Painted[] = [];
-  for (const r of read) for (const p of r.faces) for (const f of p.faces) if (f) paints.push(f);
+  for (const r of read) for (const face of r.faces) for (const f of face.faces) if (f) paints.push(f);
   if (paints.length === 0)
     throw new InputError('palette', 'no face shows one colour alone; nothing can go to a palette');
   let gathered: ReturnType<typeof gatherPalette>;
   try {
-    gathered = gatherPalette(paints, o.colours);
+    gathered = gatherPalette(paints, options.colours);
   } catch (error) {
     throw new InputError('palette', (error as Error).message);
   }
-  const order = orderSwatches(gathered.swatches, o.order);
+  const order = orderSwatches(gathered.swatches, options.order);
   const rank = new Int32Array(order.length);
   order.forEach((s, at) => {
     rank[s] = at;
   });
   const swatches = order.map((s) => gathered.swatches[s]);
-  const steps = o.ramp > 0 ? swatches.flatMap((s) => ramp(s.colour, o.ramp).map((colour) => ({ ...s, colour }))) : [];
-  const { size, places } = placeSwatches(swatches.length + steps.length, o.swatch);
+  const steps =
+    options.ramp > 0
+      ? swatches.flatMap((swatch) => ramp(swatch.colour, options.ramp).map((colour) => ({ ...swatch, colour })))
+      : [];
+  const { size, places } = placeSwatches(swatches.length + steps.length, options.swatch);
   const faces = new Uint32Array(swatches.length);
   for (const s of gathered.of) faces[rank[s]]++;
-  const maps = await draw([...swatches, ...steps], places, size, o.swatch);
-  const delivery = await Delivery.begin(o.out);
+  const maps = await draw([...swatches, ...steps], places, size, options.swatch);
+  const delivery = await Delivery.begin(options.out);
   try {
     const names = new Names();
     const files = new TextureFiles(names, delivery);
     const models: PaletteReport['models'] = [];
     let next = 0;
     for (const [i, { file, model, faces: parts }] of read.entries()) {
-      o.progress?.(0.6 + (0.4 * i) / read.length, file.name);
-      if (o.cancelled()) throw new Cancelled();
-      const material = paletteMaterial(model.document, o.name, maps, swatches);
+      options.progress?.(0.6 + (0.4 * i) / read.length, file.name);
+      if (options.cancelled()) throw new Cancelled();
+      const material = paletteMaterial(model.document, options.name, maps, swatches);
       const before = usedMaterials(model.document);
       let [moved, left] = [0, 0];
       for (const { part, faces: list } of parts) {
-        const to = Int32Array.from(list, (f) => (f ? rank[gathered.of[next++]] : -1));
+        const to = Int32Array.from(list, (painted) => (painted ? rank[gathered.of[next++]] : -1));
         const count = applySwatches(model.document, part, to, places, material);
         moved += count;
         left += to.length - count;
       }
       dropUnused(model.document);
       const path = names.claim(stem(file.name), '.glb');
-      await writeModel(model, path, o.embed, files, delivery);
+      await writeModel(model, path, options.embed, files, delivery);
       models.push({ path, moved, left, slots: { before, after: usedMaterials(model.document) } });
     }
     const rows = swatchRows(swatches, places, faces);
     const { meanError, maxError } = gathered;
-    const table = { name: o.name, size, swatch: o.swatch, meanError, maxError, swatches: rows };
-    await delivery.write(`${o.name}.json`, jsonFile(table));
-    await delivery.write(`${o.name}.csv`, new TextEncoder().encode(swatchCsv(rows)));
+    const table = { name: options.name, size, swatch: options.swatch, meanError, maxError, swatches: rows };
+    await delivery.write(`${options.name}.json`, jsonFile(table));
+    await delivery.write(`${options.name}.csv`, new TextEncoder().encode(swatchCsv(rows)));
     const written = delivery.list();
-    await delivery.commit(o.files.map((f) => f.path));
-    const sum = (k: 'moved' | 'left') => models.reduce((n, m) => n + m[k], 0);
+    await delivery.commit(options.files.map((file) => file.path));
+    const sum = (k: 'moved' | 'left') => models.reduce((sum, model) => sum + model[k], 0);
     const counts = { moved: sum('moved'), left: sum('left') };
     return { size, swatches: rows, meanError, maxError, faces: counts, models, written, errors };
   } catch (error) {
@@ -151,19 +154,21 @@ async function draw(
 ): Promise<Maps> {
   const map = async (colour: (s: Swatch) => readonly number[]) => {
     const data = new Uint8Array(size * size * 3);
-    swatches.forEach((s, i) => {
-      const [r, g, b] = colour(s);
+    swatches.forEach((swatch, i) => {
+      const [r, g, b] = colour(swatch);
       for (let y = places[i].y; y < places[i].y + side; y++)
         for (let x = places[i].x; x < places[i].x + side; x++) data.set([r, g, b], (y * size + x) * 3);
     });
     return encodePng(data, size, size, 3);
   };
   const [first] = swatches;
-  const varied = swatches.some((s) => s.metallic !== first.metallic || s.roughness !== first.roughness);
+  const varied = swatches.some((swatch) => swatch.metallic !== first.metallic || swatch.roughness !== first.roughness);
   return {
-    baseColor: await map((s) => s.colour),
-    orm: varied ? await map((s) => [255, s.roughness, s.metallic]) : null,
-    emissive: swatches.some((s) => s.emissive.some((v) => v > 0)) ? await map((s) => s.emissive) : null,
+    baseColor: await map((swatch) => swatch.colour),
+    orm: varied ? await map((swatch) => [255, swatch.roughness, swatch.metallic]) : null,
+    emissive: swatches.some((swatch) => swatch.emissive.some((v) => v > 0))
+      ? await map((swatch) => swatch.emissive)
+      : null,
   };
 }
 

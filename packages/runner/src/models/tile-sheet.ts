@@ -46,32 +46,33 @@ export interface TileSheetReport {
  * Draws tiles onto one sheet of cells and writes its table; faces of models can be laid onto the cells.
  * @throws InputError when a picture cannot be read, tiles do not fit, or a mix names a tile that is not there
  */
-export async function makeTileSheet(o: TileSheetOptions): Promise<TileSheetReport> {
-  const names = o.images.map(stem);
-  const twice = names.find((n, i) => names.indexOf(n) !== i);
+export async function makeTileSheet(options: TileSheetOptions): Promise<TileSheetReport> {
+  const names = options.images.map(stem);
+  const twice = names.find((name, i) => names.indexOf(name) !== i);
   if (twice) throw new InputError(twice, 'two tiles have this name');
   const tiles: Tile[] = [];
-  for (const [i, path] of o.images.entries()) {
+  for (const [i, path] of options.images.entries()) {
     const bytes = await readFile(path).catch(() => {
       throw new InputError(path, 'there is no such picture');
     });
     tiles.push({ name: names[i], raster: await decodeImage(path, names[i], new Uint8Array(bytes)) });
   }
-  const grid = said(o.name, () => tileGrid(o.width, o.height, o.cell, o.gutter));
-  const { data, width, height } = said(o.name, () =>
-    drawTiles(tiles, grid, o.around, o.sense === 'data' ? 'data' : o.sense),
+  const grid = said(options.name, () => tileGrid(options.width, options.height, options.cell, options.gutter));
+  const { data, width, height } = said(options.name, () =>
+    drawTiles(tiles, grid, options.around, options.sense === 'data' ? 'data' : options.sense),
   );
   const rows = tileRows(names, grid);
-  const byName = new Map(rows.map((r) => [r.name, r]));
-  for (const [slot, parts] of o.mix)
-    for (const p of parts)
-      if (!byName.has(p.tile)) throw new InputError(o.name, `the mix of "${slot}" names "${p.tile}", which is no tile`);
+  const byName = new Map(rows.map((row) => [row.name, row]));
+  for (const [slot, parts] of options.mix)
+    for (const part of parts)
+      if (!byName.has(part.tile))
+        throw new InputError(options.name, `the mix of "${slot}" names "${part.tile}", which is no tile`);
   const png = await encodePng(data, width, height, 4);
-  const delivery = await Delivery.begin(o.out);
+  const delivery = await Delivery.begin(options.out);
   const report: TileSheetReport = {
-    size: [o.width, o.height],
-    cell: o.cell,
-    gutter: o.gutter,
+    size: [options.width, options.height],
+    cell: options.cell,
+    gutter: options.gutter,
     tiles: rows,
     models: [],
     written: [],
@@ -79,21 +80,21 @@ export async function makeTileSheet(o: TileSheetOptions): Promise<TileSheetRepor
   };
   try {
     const files = new TextureFiles(new Names(), delivery);
-    await delivery.write(`${o.name}.png`, png);
+    await delivery.write(`${options.name}.png`, png);
     const { size, cell, gutter } = report;
-    await delivery.write(`${o.name}.json`, jsonFile({ name: o.name, size, cell, gutter, tiles: rows }));
-    await delivery.write(`${o.name}.csv`, new TextEncoder().encode(tileCsv(rows)));
+    await delivery.write(`${options.name}.json`, jsonFile({ name: options.name, size, cell, gutter, tiles: rows }));
+    await delivery.write(`${options.name}.csv`, new TextEncoder().encode(tileCsv(rows)));
     const claimed = new Names();
-    for (const file of o.models) {
+    for (const file of options.models) {
       try {
-        report.models.push(await layModel(o, file, byName, png, claimed, files, delivery));
+        report.models.push(await layModel(options, file, byName, png, claimed, files, delivery));
       } catch (error) {
         if (!(error instanceof InputError)) throw error;
         report.errors.push({ path: error.path, message: error.reason });
       }
     }
     report.written = delivery.list();
-    await delivery.commit([...o.images, ...o.models.map((m) => m.path)]);
+    await delivery.commit([...options.images, ...options.models.map((model) => model.path)]);
     return report;
   } catch (error) {
     await delivery.discard();
@@ -102,7 +103,7 @@ export async function makeTileSheet(o: TileSheetOptions): Promise<TileSheetRepor
 }
 
 async function layModel(
-  o: TileSheetOptions,
+  options: TileSheetOptions,
   file: InputFile,
   tiles: ReadonlyMap<string, TileRow>,
   png: Uint8Array,
@@ -117,14 +118,14 @@ async function layModel(
   const left: string[] = [];
   const seen = new Set<unknown>();
   for (const [s, { name }] of model.slots.entries()) {
-    const parts = o.mix.get(name) ?? (tiles.has(name) ? [{ tile: name, share: 1 }] : null);
+    const parts = options.mix.get(name) ?? (tiles.has(name) ? [{ tile: name, share: 1 }] : null);
     if (!parts) {
       left.push(name);
       continue;
     }
-    material ??= document.createMaterial(o.name).setBaseColorTexture(
+    material ??= document.createMaterial(options.name).setBaseColorTexture(
       document
-        .createTexture(o.name)
+        .createTexture(options.name)
         .setMimeType('image/png')
         .setImage(png as Uint8Array<ArrayBuffer>),
     );
@@ -133,10 +134,10 @@ async function layModel(
       if (part.slot !== s || part.mode < 4 || seen.has(part.primitive)) continue;
       seen.add(part.primitive);
       const quads = quadFaces(part);
-      const taken = mixTiles(parts, quads.length, o.seed);
+      const taken = mixTiles(parts, quads.length, options.seed);
       const cells = Array.from(taken, (t) => tiles.get(parts[t].tile) as TileRow);
-      for (const c of cells) faces[c.name] = (faces[c.name] ?? 0) + 1;
-      const turns = o.turns ? mixTurns(quads.length, o.seed) : new Uint8Array(quads.length);
+      for (const cell of cells) faces[cell.name] = (faces[cell.name] ?? 0) + 1;
+      const turns = options.turns ? mixTurns(quads.length, options.seed) : new Uint8Array(quads.length);
       const m = material;
       said(file.name, () => mapFaces(document, part, quads, cells, turns, m));
     }
@@ -144,7 +145,7 @@ async function layModel(
   }
   dropUnused(document);
   const path = claimed.claim(stem(file.name), '.glb');
-  await writeModel(model, path, o.embed, files, delivery);
+  await writeModel(model, path, options.embed, files, delivery);
   return { path, slots, left };
 }
 

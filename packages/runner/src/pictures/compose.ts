@@ -28,16 +28,18 @@ export interface Composition {
  * are scaled up.
  * @throws InputError when one cannot be decoded
  */
-export async function composePicture(c: Composition): Promise<Uint8Array> {
-  const rasters = await Promise.all(c.pictures.map((p) => decodeImage(c.path, p.name, p.bytes, p.as)));
-  if (rasters.length === 0) throw new InputError(c.path, 'a texture is to be made of no picture');
-  const width = Math.max(...rasters.map((r) => r.width));
-  const height = Math.max(...rasters.map((r) => r.height));
-  const bits = rasters.some((r) => r.bits === 16) ? 16 : 8;
+export async function composePicture(composition: Composition): Promise<Uint8Array> {
+  const rasters = await Promise.all(
+    composition.pictures.map((picture) => decodeImage(composition.path, picture.name, picture.bytes, picture.as)),
+  );
+  if (rasters.length === 0) throw new InputError(composition.path, 'a texture is to be made of no picture');
+  const width = Math.max(...rasters.map((raster) => raster.width));
+  const height = Math.max(...rasters.map((raster) => raster.height));
+  const bits = rasters.some((raster) => raster.bits === 16) ? 16 : 8;
   const full = bits === 16 ? 65535 : 255;
-  const sized = await Promise.all(rasters.map((r) => scaled(r, width, height)));
+  const sized = await Promise.all(rasters.map((raster) => scaled(raster, width, height)));
   const out = bits === 16 ? new Uint16Array(width * height * 4) : new Uint8Array(width * height * 4);
-  c.channels.forEach((source, k) => {
+  composition.channels.forEach((source, k) => {
     if ('constant' in source) {
       const v = Math.round(source.constant * full);
       for (let i = k; i < out.length; i += 4) out[i] = v;
@@ -54,13 +56,16 @@ export async function composePicture(c: Composition): Promise<Uint8Array> {
   return rasterPng({ width, height, bits, data: out });
 }
 
-async function scaled(r: Raster, width: number, height: number): Promise<Raster> {
-  if (r.width === width && r.height === height) return r;
-  const wide = r.bits === 16;
-  const { data } = await sharp(Buffer.from(r.data.buffer, r.data.byteOffset, r.data.byteLength) as never, {
-    raw: { width: r.width, height: r.height, channels: 4, ...(wide ? { depth: 'ushort' } : {}) } as never,
-    limitInputPixels: false,
-  })
+async function scaled(raster: Raster, width: number, height: number): Promise<Raster> {
+  if (raster.width === width && raster.height === height) return raster;
+  const wide = raster.bits === 16;
+  const { data } = await sharp(
+    Buffer.from(raster.data.buffer, raster.data.byteOffset, raster.data.byteLength) as never,
+    {
+      raw: { width: raster.width, height: raster.height, channels: 4, ...(wide ? { depth: 'ushort' } : {}) } as never,
+      limitInputPixels: false,
+    },
+  )
     .toColourspace(wide ? 'rgb16' : 'srgb')
     .resize(width, height, { kernel: 'linear', fit: 'fill' })
     .raw({ depth: wide ? 'ushort' : 'uchar' })
@@ -68,19 +73,19 @@ async function scaled(r: Raster, width: number, height: number): Promise<Raster>
   return {
     width,
     height,
-    bits: r.bits,
+    bits: raster.bits,
     data: wide ? new Uint16Array(data.buffer, data.byteOffset, data.length / 2) : new Uint8Array(data),
   };
 }
 
 /** A raster as PNG of its own depth; alpha is left out where it is full everywhere. */
-export async function rasterPng(r: Raster): Promise<Uint8Array> {
-  const wide = r.bits === 16;
+export async function rasterPng(raster: Raster): Promise<Uint8Array> {
+  const wide = raster.bits === 16;
   let opaque = true;
   const full = wide ? 65535 : 255;
-  for (let i = 3; i < r.data.length && opaque; i += 4) opaque = r.data[i] === full;
-  let image = sharp(wide ? new Uint16Array(r.data) : new Uint8Array(r.data), {
-    raw: { width: r.width, height: r.height, channels: 4 },
+  for (let i = 3; i < raster.data.length && opaque; i += 4) opaque = raster.data[i] === full;
+  let image = sharp(wide ? new Uint16Array(raster.data) : new Uint8Array(raster.data), {
+    raw: { width: raster.width, height: raster.height, channels: 4 },
     limitInputPixels: false,
   }).toColourspace(wide ? 'rgb16' : 'srgb');
   if (opaque) image = image.removeAlpha();

@@ -30,8 +30,8 @@ const recent = {
     this.pictures.delete(p.key);
     this.pictures.set(p.key, raster);
     let sum = 0;
-    for (const [key, r] of [...this.pictures].reverse()) {
-      sum += r.data.byteLength;
+    for (const [key, raster] of [...this.pictures].reverse()) {
+      sum += raster.data.byteLength;
       if (sum > RECENT_BYTES && key !== p.key) this.pictures.delete(key);
     }
     return raster;
@@ -59,8 +59,8 @@ export const pictureTasks = taskGroup('picture', {
     b: { key: string; bytes: Uint8Array };
     sense: PictureSense;
   }): Promise<Likeness> {
-    const a = await recent.take(m.path, m.a);
-    return compareLikeness(a, await recent.take(m.path, m.b), m.sense);
+    const raster = await recent.take(m.path, m.a);
+    return compareLikeness(raster, await recent.take(m.path, m.b), m.sense);
   },
 
   /** A smaller copy as PNG; one that is small enough keeps its size. */

@@ -17,13 +17,13 @@ export const HERE: PictureWork = {
 };
 
 const bytesOf = (...pictures: ({ bytes: Uint8Array } | null)[]): number =>
-  pictures.reduce((n, p) => n + (p?.bytes.length ?? 0), 0);
+  pictures.reduce((sum, picture) => sum + (picture?.bytes.length ?? 0), 0);
 
 /** In the worker threads of a job, each with a limit in time. */
 export function pictureWork(scope: JobScope): PictureWork {
   const { compose, toPng, toMetalRough } = compositionTasks;
   return {
-    compose: (c) => scope.run(compose, c, decodingLimit(bytesOf(...c.pictures))),
+    compose: (composition) => scope.run(compose, composition, decodingLimit(bytesOf(...composition.pictures))),
     toPng: (m) => scope.run(toPng, m, decodingLimit(bytesOf(m))),
     toMetalRough: (m) => scope.run(toMetalRough, m, decodingLimit(bytesOf(m.diffuse, m.specular))),
   };

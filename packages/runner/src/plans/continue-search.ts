@@ -31,14 +31,14 @@ const TOLD_EVERY = 250;
  * @throws Cancelled @throws Error with a sentence where islands do not fit
  */
 export async function continueSearch(
-  b: PlanBasis,
+  planBasis: PlanBasis,
   d: MergeDecisions,
   seconds: number,
   scope: JobScope,
   onProgress?: OnProgress,
 ): Promise<ContinuedSearch[]> {
   const report = (share: number, doing: string) => onProgress?.({ stage: 'layout', share, doing });
-  const { plots: all } = gatherPlots(routePlanned(b.read, d), d);
+  const { plots: all } = gatherPlots(routePlanned(planBasis.read, d), d);
   const factors = scaleFactors(all, d.scale, d.sheets);
   const packed = packSheets(all, d, {
     cancelled: () => scope.cancelled,
@@ -81,13 +81,13 @@ export async function continueSearch(
   const now =
     d.scale === 'even' && best.size > 0
       ? packSheets(all, { ...d, sheets }, { cancelled: () => scope.cancelled })
-      : packed.map((p, s) => best.get(s)?.packed ?? p);
+      : packed.map((packedPlots, s) => best.get(s)?.packed ?? packedPlots);
   scope.checkpoint();
   const coverage = (of: typeof packed, s: number) => {
     const [width, height] = sheetSides(sheets[s]);
     return packedFigures({ width, height, ...of[s] }, d.scale)?.coverage ?? 0;
   };
-  return [...new Set(tasks.map((t) => t.sheet))]
+  return [...new Set(tasks.map((task) => task.sheet))]
     .sort((p, q) => p - q)
     .map((s) => ({ sheet: s, before: coverage(packed, s), after: coverage(now, s), search: sheets[s].search }));
 }

@@ -35,7 +35,7 @@ export async function gatherShownPlots(
   return {
     routing,
     plots,
-    stretch: plots.map((sheet) => sheet.map((p) => plotStretch(routed.models, p))),
-    looks: routing.materials.map((m) => bayLook(m, (i) => routed.images.size(i))),
+    stretch: plots.map((sheet) => sheet.map((plot) => plotStretch(routed.models, plot))),
+    looks: routing.materials.map((material) => bayLook(material, (i) => routed.images.size(i))),
   };
 }

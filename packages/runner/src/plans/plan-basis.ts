@@ -35,7 +35,7 @@ export async function planBasis(input: PipelineInput, scope: JobScope, onProgres
   const mended = await mend(await read(input, context, { keepBytes: 0 }), decisions.repairs, scope);
   const { images } = mended;
   const facts = slotFacts(
-    mended.models.map((m) => m.model),
+    mended.models.map((model) => model.model),
     (i) => images.size(i),
     (i) => images.pixelKey(i),
     undefined,
@@ -54,29 +54,33 @@ export async function planBasis(input: PipelineInput, scope: JobScope, onProgres
 }
 
 /** The prediction of a plan, from facts alone. */
-export function predictBasis(b: PlanBasis, d: MergeDecisions, packed: (PackedFigures | null)[] = []): Prediction {
-  return predict(b.slots, withPlannedRoutes(d, d.planned), b.sizes, packed);
+export function predictBasis(
+  planBasis: PlanBasis,
+  d: MergeDecisions,
+  packed: (PackedFigures | null)[] = [],
+): Prediction {
+  return predict(planBasis.slots, withPlannedRoutes(d, d.planned), planBasis.sizes, packed);
 }
 
 /** A proposal for what was read. @throws Cancelled */
 export function proposeBasis(
-  b: PlanBasis,
+  planBasis: PlanBasis,
   d: MergeDecisions,
   scope: JobScope,
   o: Omit<ProposeOptions, 'cancelled'> = {},
 ): Proposal {
-  return propose(b.slots, d, b.sizes, { ...o, cancelled: () => scope.cancelled });
+  return propose(planBasis.slots, d, planBasis.sizes, { ...o, cancelled: () => scope.cancelled });
 }
 
 /** Packs the islands of every sheet; what that brings for the prediction. Planned surfaces are not in it. @throws Cancelled */
 export async function packBasis(
-  b: PlanBasis,
+  planBasis: PlanBasis,
   d: MergeDecisions,
   scope: JobScope,
   onProgress?: OnProgress,
 ): Promise<(PackedFigures | null)[]> {
   await tangentsReady;
-  const { layout } = packRouted(routePlanned(b.read, d), d, stageContext(scope, onProgress));
+  const { layout } = packRouted(routePlanned(planBasis.read, d), d, stageContext(scope, onProgress));
   if (scope.cancelled) throw new Cancelled();
-  return layout.sheets.map((s) => packedFigures(s, d.scale));
+  return layout.sheets.map((sheet) => packedFigures(sheet, d.scale));
 }

@@ -30,9 +30,9 @@ export const searchTasks = taskGroup('search', {
       ...m.options,
       effort: ENDLESS,
       cancelled: () => passed() > m.seconds * 1000 || stopped(m.cancel),
-      better: (r) => {
-        last = r;
-        steps.push({ ms: passed(), scale: r.scale, rounds: r.rounds });
+      better: (result) => {
+        last = result;
+        steps.push({ ms: passed(), scale: result.scale, rounds: result.rounds });
       },
     });
     return { steps, last: last ?? end };

@@ -97,12 +97,12 @@ export async function bakeRays(
   const memory = planRayMemory(models, objects, pairings, recipe, side, scope.threads, options.available ?? totalmem());
   const meshes = prepareMeshes(models, objects, pairings, { recipe, side }, () => scope.checkpoint());
   const scale = rayScale(
-    meshes.map((m) => m.target.mesh),
+    meshes.map((mesh) => mesh.target.mesh),
     recipe,
   );
   const { ids, legend } = recipe.maps.includes('id')
     ? idsOf(
-        meshes.map((m) => m.high),
+        meshes.map((mesh) => mesh.high),
         recipe.id.by,
         options.groups ?? null,
       )
@@ -126,19 +126,19 @@ export async function bakeRays(
   };
   const sources: FaultSource[] = [];
   const reaches: Awaited<ReturnType<typeof pairingReaches>>[] = [];
-  const triangles = meshes.reduce((n, m) => n + m.target.count, 0);
+  const triangles = meshes.reduce((sum, mesh) => sum + mesh.target.count, 0);
   let before = 0;
-  for (const [i, m] of meshes.entries()) {
-    const { name } = m.pairing;
-    const share = (within: number) => (before + within * m.target.count) / Math.max(1, triangles);
+  for (const [i, pairingMeshes] of meshes.entries()) {
+    const { name } = pairingMeshes.pairing;
+    const share = (within: number) => (before + within * pairingMeshes.target.count) / Math.max(1, triangles);
     options.onProgress?.(share(0), `building "${name}"`);
     const [high, low, textures] = await Promise.all([
-      build(m.high, scope),
-      build(m.target.mesh, scope),
-      texturesOf(m.high, recipe.maps, images),
+      build(pairingMeshes.high, scope),
+      build(pairingMeshes.target.mesh, scope),
+      texturesOf(pairingMeshes.high, recipe.maps, images),
     ]);
-    const r = pairingReaches(m, high, low);
-    const job = rayJob(i, m, r, recipe, scale, textures, ids[i], all?.occluders);
+    const r = pairingReaches(pairingMeshes, high, low);
+    const job = rayJob(i, pairingMeshes, r, recipe, scale, textures, ids[i], all?.occluders);
     reaches.push(r);
     const faults: Promise<MeshFault[]> = scope.run(rayTasks.meshFaults, { target: job.target, uvSet: recipe.uvSet });
     // Thrown where it is awaited; a bake that is cancelled before does not come there.
@@ -150,7 +150,7 @@ export async function bakeRays(
     out.castSeconds += (performance.now() - began) / 1000;
     sources.push({ name, target: job.target, density: job.density, mesh: await faults });
     if (options.keep) out.jobs.push({ job, high, low });
-    before += m.target.count;
+    before += pairingMeshes.target.count;
   }
   scope.checkpoint();
   await scope.run(rayTasks.finishRays, { maps, recipe, scale: px });
@@ -169,9 +169,9 @@ function prepareMeshes(
 ): PairingMeshes[] {
   const meshes: PairingMeshes[] = [];
   let islands = 0;
-  for (const p of pairings) {
+  for (const pairing of pairings) {
     checkpoint();
-    const m = pairingMeshes(models, objects, p, recipe, [side, side], islands);
+    const m = pairingMeshes(models, objects, pairing, recipe, [side, side], islands);
     for (const i of m.target.island) islands = Math.max(islands, i);
     meshes.push(m);
   }
@@ -184,15 +184,15 @@ function describePairings(
   maps: RayMaps,
 ): BakedPairing[] {
   const counts = countTexels(maps, meshes.length);
-  return meshes.map((m, i) => ({
-    name: m.pairing.name,
+  return meshes.map((mesh, i) => ({
+    name: mesh.pairing.name,
     ...counts[i],
     outward: reaches[i].outward,
     inward: reaches[i].inward,
     measured: reaches[i].measured,
-    highTriangles: m.high.triangles,
-    lowTriangles: m.target.count,
-    outside: m.target.outside,
+    highTriangles: mesh.high.triangles,
+    lowTriangles: mesh.target.count,
+    outside: mesh.target.outside,
   }));
 }
 
@@ -237,12 +237,12 @@ async function everything(
   images: Images,
 ): Promise<Pick<RayMesh, 'positions' | 'indices'> & { occluders: AlphaOccluder[] }> {
   const each = pairings.map(
-    (p) =>
-      ready.find((m) => m.pairing === p)?.high ??
+    (pairing) =>
+      ready.find((pairingMeshes) => pairingMeshes.pairing === pairing)?.high ??
       rayMesh(
         models,
-        objects.filter((b) => p.high.some((r) => r.path === b.path && r.name === b.name)),
-        p.move,
+        objects.filter((object) => pairing.high.some((r) => r.path === object.path && r.name === object.name)),
+        pairing.move,
       ),
   );
   const { from, ...joined } = joinedMesh(each);
@@ -293,7 +293,7 @@ async function cast(
       ),
     );
     scope.checkpoint();
-    return rays.reduce((a, b) => a + b, 0);
+    return rays.reduce((sum, ray) => sum + ray, 0);
   } finally {
     clearInterval(tick);
   }

@@ -107,16 +107,17 @@ function pairFiles(
   rule: PairingRule,
 ): FoundPairings {
   const objects = sceneObjects(models);
-  const highs = objects.filter((b) => high.has(b.path));
-  const lows = objects.filter((b) => low.has(b.path));
+  const highs = objects.filter((object) => high.has(object.path));
+  const lows = objects.filter((object) => low.has(object.path));
   if (rule.by === 'place') {
     // Files that were given as both hold both: the heavy objects are the high-polys.
-    const weight = (b: SceneObject) => b.parts.reduce((n, id) => n + models[b.model].parts[id].indices.length, 0);
-    const shared = highs.filter((b) => low.has(b.path));
+    const weight = (sceneObject: SceneObject) =>
+      sceneObject.parts.reduce((sum, id) => sum + models[sceneObject.model].parts[id].indices.length, 0);
+    const shared = highs.filter((high) => low.has(high.path));
     const split = splitByWeight(shared, weight);
-    const heavy = highs.filter((b) => !split.low.includes(b));
-    const light = lows.filter((b) => !split.high.includes(b));
-    const box = (b: SceneObject) => [b, objectBox(models[b.model], b)] as const;
+    const heavy = highs.filter((high) => !split.low.includes(high));
+    const light = lows.filter((low) => !split.high.includes(low));
+    const box = (sceneObject: SceneObject) => [sceneObject, objectBox(models[sceneObject.model], sceneObject)] as const;
     return pairByPlace(heavy, light, new Map([...heavy, ...light].map(box)), rule.move ?? null);
   }
   const all = (): FoundPairings => ({
@@ -126,8 +127,8 @@ function pairFiles(
   });
   if (rule.by === 'all') return all();
   const endings = rule.endings ?? RayDecisions.parse({}).endings;
-  const found = pairByNames(objects, endings, (b) =>
-    high.has(b.path) === low.has(b.path) ? null : high.has(b.path) ? 'high' : 'low',
+  const found = pairByNames(objects, endings, (sceneObject) =>
+    high.has(sceneObject.path) === low.has(sceneObject.path) ? null : high.has(sceneObject.path) ? 'high' : 'low',
   );
   // One of each needs no names to be partners.
   return found.pairings.length === 0 && lows.length === 1 ? all() : found;
@@ -141,15 +142,17 @@ export async function runRays(options: RayRunOptions, scope: JobScope): Promise<
   const { recipe, onProgress } = options;
   const { seconds, lap } = stopwatch(scope);
   const extra = [...(options.cage ?? []), ...(options.surface ?? [])];
-  const files = [...new Map([...options.high, ...options.low, ...extra].map((f) => [f.path, f])).values()];
+  const files = [
+    ...new Map([...options.high, ...options.low, ...extra].map((inputFile) => [inputFile.path, inputFile])).values(),
+  ];
   const read: ReadFiles = await readFiles(files, scope, {
     reading: options.reading,
     faces: options.faces,
-    onProgress: (p) => onProgress?.({ ...p, share: p.share * 2 }),
+    onProgress: (progress) => onProgress?.({ ...progress, share: progress.share * 2 }),
   });
   lap('read');
   const { errors } = read.report;
-  const models = read.models.map((m) => m.model);
+  const models = read.models.map((model) => model.model);
   if (models.length === 0)
     throw new InputError(errors[0]?.path ?? 'bake', errors[0]?.message ?? 'there is no model that can be read');
   const found = pairInputs(options, models, errors);
@@ -193,7 +196,7 @@ export async function runRays(options: RayRunOptions, scope: JobScope): Promise<
     }
     lap('bake');
     report.raysPerSecond = Math.round(report.rays / Math.max(1e-9, castSeconds));
-    await delivery.commit(files.map((f) => f.path));
+    await delivery.commit(files.map((file) => file.path));
     report.written = delivery.list();
     report.peakBytes = process.resourceUsage().maxRSS * 1024;
     lap('write');
@@ -206,7 +209,7 @@ export async function runRays(options: RayRunOptions, scope: JobScope): Promise<
 
 /** Pairings as they were given or are found, with the reaches, cages and surfaces of the options. @throws InputError when there are none */
 function pairInputs(options: RayRunOptions, models: readonly Model[], errors: RayReport['errors']): FoundPairings {
-  const names = (list: readonly InputFile[]) => new Set(list.map((f) => f.name));
+  const names = (list: readonly InputFile[]) => new Set(list.map((inputFile) => inputFile.name));
   const found = options.pairings
     ? { pairings: options.pairings, aloneHigh: [], aloneLow: [] }
     : pairFiles(models, names(options.high), names(options.low), options.rule);
@@ -216,11 +219,12 @@ function pairInputs(options: RayRunOptions, models: readonly Model[], errors: Ra
       options.low[0]?.name ?? 'bake',
       'no high-poly and low-poly could be paired; see --pair, --endings and --move',
     );
-  for (const p of found.pairings) {
-    p.outward = options.outward ?? p.outward;
-    p.inward = options.inward ?? p.inward;
-    if (options.cage?.length) p.cage = counterpartOf(models, options.cage, p.low[0].name, 'cage');
-    if (options.surface?.length) p.surface = counterpartOf(models, options.surface, p.low[0].name, 'casting surface');
+  for (const pairing of found.pairings) {
+    pairing.outward = options.outward ?? pairing.outward;
+    pairing.inward = options.inward ?? pairing.inward;
+    if (options.cage?.length) pairing.cage = counterpartOf(models, options.cage, pairing.low[0].name, 'cage');
+    if (options.surface?.length)
+      pairing.surface = counterpartOf(models, options.surface, pairing.low[0].name, 'casting surface');
   }
   return found;
 }
@@ -235,9 +239,9 @@ async function fillReaches(
   const tried = await findReaches(models, pairings, recipe, scope, (share, doing) =>
     onProgress?.({ stage: 'bake', share: 0.2 + 0.1 * share, doing }),
   );
-  pairings.forEach((p, i) => {
-    p.outward ??= tried[i].sweep.best.outward;
-    p.inward ??= tried[i].sweep.best.inward;
+  pairings.forEach((pairing, i) => {
+    pairing.outward ??= tried[i].sweep.best.outward;
+    pairing.inward ??= tried[i].sweep.best.inward;
   });
 }
 
@@ -267,22 +271,22 @@ async function addSheet(
     memory: bake.memory,
     legend: bake.legend.map((l) => ({ name: l.name, colour: hexColour(l.colour) })),
   });
-  bake.pairings.forEach((p, i) => {
+  bake.pairings.forEach((pairing, i) => {
     report.pairings.push({
-      name: p.name,
+      name: pairing.name,
       sheet: name,
       high: pairings[i].high.map(shown),
       low: pairings[i].low.map(shown),
-      texels: p.texels,
-      missed: p.missed,
-      stray: p.stray,
-      skewed: p.skewed,
-      clash: p.clash,
-      thin: p.thin,
-      outward: p.outward,
-      inward: p.inward,
-      highTriangles: p.highTriangles,
-      lowTriangles: p.lowTriangles,
+      texels: pairing.texels,
+      missed: pairing.missed,
+      stray: pairing.stray,
+      skewed: pairing.skewed,
+      clash: pairing.clash,
+      thin: pairing.thin,
+      outward: pairing.outward,
+      inward: pairing.inward,
+      highTriangles: pairing.highTriangles,
+      lowTriangles: pairing.lowTriangles,
     });
   });
   report.faults.push(...bake.faults);
@@ -291,9 +295,9 @@ async function addSheet(
 /** Face groups of what was read, when IDs go by them. */
 export function groupIdsOf(read: ReadFiles, faces: ReadOptions['faces'], recipe: RayRecipe): GroupIds | null {
   if (!recipe.maps.includes('id') || recipe.id.by !== 'group') return null;
-  const edited = new Set(read.models.flatMap((m) => (m.edited ? [m.model.path] : [])));
+  const edited = new Set(read.models.flatMap((model) => (model.edited ? [model.model.path] : [])));
   return groupIds(
-    read.models.map((m) => m.model),
+    read.models.map((model) => model.model),
     faces?.groups ?? [],
     edited,
   );
@@ -306,9 +310,9 @@ function counterpartOf(
   name: string,
   what: string,
 ): { path: string; name: string } {
-  const paths = new Set(files.map((f) => f.name));
-  const objects = sceneObjects(models).filter((b) => paths.has(b.path));
-  const found = objects.find((b) => b.name === name) ?? (objects.length === 1 ? objects[0] : undefined);
+  const paths = new Set(files.map((file) => file.name));
+  const objects = sceneObjects(models).filter((sceneObject) => paths.has(sceneObject.path));
+  const found = objects.find((object) => object.name === name) ?? (objects.length === 1 ? objects[0] : undefined);
   if (!found) throw new InputError(files[0].name, `holds no ${what} named "${name}"`);
   return { path: found.path, name: found.name };
 }

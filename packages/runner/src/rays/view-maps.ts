@@ -45,7 +45,7 @@ export async function viewPng(maps: RayMaps, map: BakedMap): Promise<Uint8Array>
 
 /** Base colour with opacity as its alpha, or null when either was not baked. */
 export async function cutOutPng(maps: RayMaps): Promise<Uint8Array | null> {
-  const find = (kind: string) => maps.maps.find((m) => m.kind === kind);
+  const find = (kind: string) => maps.maps.find((map) => map.kind === kind);
   const [color, opacity] = [find('color') ?? find('vertex-color'), find('opacity')];
   if (!color || !opacity) return null;
   const [rgb, alpha] = [viewBytes(maps, color), viewBytes(maps, opacity)];
@@ -60,7 +60,7 @@ export async function cutOutPng(maps: RayMaps): Promise<Uint8Array | null> {
 /** Roughness in G and metallic in B, or null when neither was baked. */
 export async function metalRoughPng(maps: RayMaps): Promise<Uint8Array | null> {
   const find = (kind: string) => {
-    const map = maps.maps.find((m) => m.kind === kind);
+    const map = maps.maps.find((map) => map.kind === kind);
     return map ? viewBytes(maps, map) : null;
   };
   const [rough, metal] = [find('roughness'), find('metallic')];

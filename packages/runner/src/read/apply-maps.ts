@@ -89,11 +89,11 @@ export class MapApplier {
   private async packed(material: Material, maps: MaterialMaps, rough: MapPicture | undefined): Promise<void> {
     const { metallic, occlusion } = maps;
     const sources: MapPicture[] = [];
-    const from = (p: MapPicture | undefined, invert = false): ChannelSource => {
-      if (!p) return { constant: 1 };
-      let at = sources.findIndex((s) => s.bytes === p.bytes);
-      if (at < 0) at = sources.push(p) - 1;
-      return { ...value(at, p), invert };
+    const from = (mapPicture: MapPicture | undefined, invert = false): ChannelSource => {
+      if (!mapPicture) return { constant: 1 };
+      let at = sources.findIndex((source) => source.bytes === mapPicture.bytes);
+      if (at < 0) at = sources.push(mapPicture) - 1;
+      return { ...value(at, mapPicture), invert };
     };
     const channels: Composition['channels'] = [
       from(occlusion),
@@ -111,11 +111,11 @@ export class MapApplier {
     }
   }
 
-  private colour(picture: number, channel: 0 | 1 | 2, p: MapPicture): ChannelSource {
+  private colour(picture: number, channel: 0 | 1 | 2, mapPicture: MapPicture): ChannelSource {
     return {
       picture,
-      channel: p.channel ?? channel,
-      encode: p.options.colour === 'linear' && imageKind(p.bytes) !== 'exr',
+      channel: mapPicture.channel ?? channel,
+      encode: mapPicture.options.colour === 'linear' && imageKind(mapPicture.bytes) !== 'exr',
     };
   }
 
@@ -143,7 +143,7 @@ export class MapApplier {
     channels: Composition['channels'],
     as: 'stored' | 'colour',
   ): Promise<Texture> {
-    const key = JSON.stringify([sources.map((s) => bytesHash(s.bytes)), channels, as]);
+    const key = JSON.stringify([sources.map((source) => bytesHash(source.bytes)), channels, as]);
     let made = this.made.get(key);
     if (!made) {
       made = (async () => {
@@ -151,7 +151,7 @@ export class MapApplier {
           ? sources[0].bytes
           : await this.work.compose({
               path: this.path,
-              pictures: sources.map((s) => ({ name: s.name, bytes: s.bytes, as })),
+              pictures: sources.map((source) => ({ name: source.name, bytes: source.bytes, as })),
               channels,
             });
         const kind = imageKind(bytes);
@@ -166,18 +166,23 @@ export class MapApplier {
   }
 }
 
-const value = (picture: number, p: MapPicture): ChannelSource => ({ picture, channel: p.channel ?? 0 });
+const value = (picture: number, mapPicture: MapPicture): ChannelSource => ({
+  picture,
+  channel: mapPicture.channel ?? 0,
+});
 
 /** True when nothing has to be done to the one picture. Alpha that nobody reads does no harm. */
 function asItIs(sources: MapPicture[], channels: Composition['channels']): boolean {
   const kind = sources.length === 1 ? imageKind(sources[0].bytes) : null;
   if (kind === null || !GLTF_KINDS.has(kind)) return false;
-  return channels.every((c, k) =>
-    'constant' in c ? k === 3 || k === 0 : c.picture === 0 && c.channel === k && !c.invert && !c.encode,
+  return channels.every((channel, k) =>
+    'constant' in channel
+      ? k === 3 || k === 0
+      : channel.picture === 0 && channel.channel === k && !channel.invert && !channel.encode,
   );
 }
 
-function place(document: Document, material: Material, kind: string, p: MapPicture): void {
+function place(document: Document, material: Material, kind: string, mapPicture: MapPicture): void {
   const info = {
     baseColor: material.getBaseColorTextureInfo(),
     normal: material.getNormalTextureInfo(),
@@ -185,8 +190,8 @@ function place(document: Document, material: Material, kind: string, p: MapPictu
     occlusion: material.getOcclusionTextureInfo(),
     metallicRoughness: material.getMetallicRoughnessTextureInfo(),
   }[kind];
-  if (!info || !p.placing) return;
-  const { offset, scale, clamp } = p.placing;
+  if (!info || !mapPicture.placing) return;
+  const { offset, scale, clamp } = mapPicture.placing;
   if (clamp) info.setWrapS(33071).setWrapT(33071);
   if (!offset && !scale) return;
   const [sx, sy] = scale ?? [1, 1];

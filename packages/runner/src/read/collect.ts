@@ -86,7 +86,7 @@ export async function collectModels(inputs: string[]): Promise<Collected> {
 async function searchFolder(folder: string): Promise<string[]> {
   const entries = await readdir(folder, { withFileTypes: true, recursive: true });
   return entries
-    .filter((e) => e.isFile() && (MODEL.test(e.name) || PICTURE.test(e.name)))
-    .map((e) => join(e.parentPath, e.name))
+    .filter((entry) => entry.isFile() && (MODEL.test(entry.name) || PICTURE.test(entry.name)))
+    .map((entry) => join(entry.parentPath, entry.name))
     .sort();
 }

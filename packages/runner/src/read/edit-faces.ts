@@ -36,11 +36,13 @@ export async function editFaces(
   const inForce = facesInForce(decisions);
   if (inForce.edits.length === 0) return models.map(() => null);
   const owners = new Map<string, Material>();
-  for (const m of models)
-    for (const s of m?.slots ?? []) if (s.material && !owners.has(s.name)) owners.set(s.name, s.material);
+  for (const model of models)
+    for (const slot of model?.slots ?? [])
+      if (slot.material && !owners.has(slot.name)) owners.set(slot.name, slot.material);
   const documentOf = new Map<Material, Document>();
-  for (const m of models)
-    for (const s of m?.slots ?? []) if (s.material) documentOf.set(s.material, m?.document as Document);
+  for (const model of models)
+    for (const slot of model?.slots ?? [])
+      if (slot.material) documentOf.set(slot.material, model?.document as Document);
   const size = (material: Material | null): [number, number] | null => {
     const texture = material?.getBaseColorTexture();
     const facts = texture ? images.facts.get(imageKey(texture)) : undefined;

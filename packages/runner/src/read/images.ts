@@ -73,9 +73,9 @@ export class Images {
   readonly pictures: Pictures = { key: (i) => this.pixelKey(i), flat: (i) => this.size(i).flat };
 
   size(key: string): { width: number; height: number; flat: boolean; usefulSide: number } {
-    const e = this.entries.get(key);
-    if (!e) throw new Error(`image ${key} was not read`);
-    return e;
+    const entry = this.entries.get(key);
+    if (!entry) throw new Error(`image ${key} was not read`);
+    return entry;
   }
 
   pixelKey(key: string): string {
@@ -93,18 +93,18 @@ export class Images {
 
   /** Facts of a picture by the hash of its pixels. */
   byPixels(pixelKey: string): Readonly<Entry> {
-    const e = this.pixels.get(pixelKey);
-    if (!e) throw new Error(`no image has the pixels ${pixelKey}`);
-    return e;
+    const entry = this.pixels.get(pixelKey);
+    if (!entry) throw new Error(`no image has the pixels ${pixelKey}`);
+    return entry;
   }
 
   /** The filtered form of an image, built in a worker. @param readers see the task */
   async levels(key: string, encoding: Encoding, alphaWeighted: boolean, mips: boolean, readers = 0): Promise<LevelSet> {
-    const e = this.entries.get(key);
-    if (!e) throw new Error(`image ${key} was not read`);
+    const entry = this.entries.get(key);
+    if (!entry) throw new Error(`image ${key} was not read`);
     const again = () =>
-      this.scope.run(pictureTasks.decode, { path: e.path, name: e.name, bytes: e.stored, keep: true });
-    const raster = e.raster ?? ((await again()).raster as Raster);
+      this.scope.run(pictureTasks.decode, { path: entry.path, name: entry.name, bytes: entry.stored, keep: true });
+    const raster = entry.raster ?? ((await again()).raster as Raster);
     return this.scope.run(pictureTasks.levels, { raster, encoding, alphaWeighted, mips, readers });
   }
 }

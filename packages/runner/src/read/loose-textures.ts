@@ -31,12 +31,12 @@ export async function assignLoose(
   work: PictureWork,
   again: (file: number, read: () => Promise<Model>) => Promise<void>,
 ): Promise<LooseTexture[]> {
-  const models = results.flatMap((r, file) => (r instanceof InputError ? [] : [{ model: r, file }]));
+  const models = results.flatMap((result, file) => (result instanceof InputError ? [] : [{ model: result, file }]));
   const used = new Set(models.flatMap(({ model }) => model.sideFiles));
-  const loose = textures.filter((t) => !used.has(fileKey(t)));
+  const loose = textures.filter((texture) => !used.has(fileKey(texture)));
   if (loose.length === 0) return [];
   const targets: Target[] = models.flatMap(({ model, file }) => {
-    const inUse = [...new Set(model.parts.map((p) => p.slot))].filter((s) => model.slots[s].material !== null);
+    const inUse = [...new Set(model.parts.map((part) => part.slot))].filter((s) => model.slots[s].material !== null);
     return inUse.map((s) => ({
       model: stem(files[file].name),
       slot: model.slots[s].name,
@@ -46,29 +46,31 @@ export async function assignLoose(
     }));
   });
   const { assignments, unmatched } = assignTextures(
-    loose.map((t) => stem(t.name)),
+    loose.map((inputFile) => stem(inputFile.name)),
     targets,
     reading.naming,
   );
-  const rows: LooseTexture[] = loose.map((t) => ({ path: t.name, to: [], maps: [], reason: null }));
+  const rows: LooseTexture[] = loose.map((inputFile) => ({ path: inputFile.name, to: [], maps: [], reason: null }));
   for (const u of unmatched) rows[u.file].reason = u.reason;
   const byTarget = new Map<number, MaterialMaps>();
-  for (const a of assignments) {
-    const bytes = new Uint8Array(await readFile(loose[a.file].path));
-    const free = a.slots.filter((s) => mapsOf(a.holds).some((m) => !hasMap(materialOf(results, targets[s]), m)));
-    rows[a.file].maps = mapsOf(a.holds);
+  for (const assignment of assignments) {
+    const bytes = new Uint8Array(await readFile(loose[assignment.file].path));
+    const free = assignment.slots.filter((slot) =>
+      mapsOf(assignment.holds).some((m) => !hasMap(materialOf(results, targets[slot]), m)),
+    );
+    rows[assignment.file].maps = mapsOf(assignment.holds);
     if (free.length === 0) {
-      rows[a.file].reason = `"${targets[a.slots[0]].slot}" has that map already`;
+      rows[assignment.file].reason = `"${targets[assignment.slots[0]].slot}" has that map already`;
       continue;
     }
     for (const s of free) {
       const maps = byTarget.get(s) ?? {};
       byTarget.set(s, maps);
-      rows[a.file].to.push(`${targets[s].model}: ${targets[s].slot}`);
-      fill(maps, a.holds, materialOf(results, targets[s]), {
-        name: loose[a.file].name,
+      rows[assignment.file].to.push(`${targets[s].model}: ${targets[s].slot}`);
+      fill(maps, assignment.holds, materialOf(results, targets[s]), {
+        name: loose[assignment.file].name,
         bytes,
-        options: reading.sources[loose[a.file].name] ?? SourceOptions.parse({}),
+        options: reading.sources[loose[assignment.file].name] ?? SourceOptions.parse({}),
       });
     }
   }
@@ -84,8 +86,10 @@ export async function assignLoose(
   return rows;
 }
 
-function materialOf(results: (Model | InputError)[], t: Target) {
-  return (results[t.file] as Model).slots[t.slotIndex].material as NonNullable<Model['slots'][number]['material']>;
+function materialOf(results: (Model | InputError)[], target: Target) {
+  return (results[target.file] as Model).slots[target.slotIndex].material as NonNullable<
+    Model['slots'][number]['material']
+  >;
 }
 
 function hasMap(m: ReturnType<typeof materialOf>, map: MapName): boolean {

@@ -60,9 +60,9 @@ export async function readSimple(
     notes.push(
       `taken as ${frame.unit === 1 ? 'metres' : frame.unit === 0.001 ? 'millimetres' : `units of ${frame.unit} m`}, ${frame.up.toUpperCase()} up`,
     );
-  for (const [i, m] of read.materials.entries()) {
+  for (const [i, importedMaterial] of read.materials.entries()) {
     const maps: MaterialMaps = {};
-    for (const [kind, map] of Object.entries(m.maps)) {
+    for (const [kind, map] of Object.entries(importedMaterial.maps)) {
       const data = await side(map.file);
       if (!data) continue;
       let name = kind as MapName | 'bump';
@@ -83,5 +83,5 @@ export async function readSimple(
 
 /** `mtllib` may name several files in one line, or one with blanks in its name. */
 function libraryNames(lines: string[]): string[] {
-  return lines.flatMap((l) => ((l.match(/\.mtl\b/gi) ?? []).length > 1 ? l.split(/\s+/) : [l]));
+  return lines.flatMap((line) => ((line.match(/\.mtl\b/gi) ?? []).length > 1 ? line.split(/\s+/) : [line]));
 }

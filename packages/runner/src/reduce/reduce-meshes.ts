@@ -25,19 +25,19 @@ export async function reduceMeshes(model: Model, wanted: Reductions): Promise<Re
   await MeshoptSimplifier.ready;
   const out: Reduced = { triangles: 0, deviation: 0 };
   const meshes = new Map<Part['mesh'], Part[]>();
-  for (const p of model.parts) {
-    if (wanted[p.name] === undefined || p.mode < 4) continue;
-    meshes.set(p.mesh, [...(meshes.get(p.mesh) ?? []), p]);
+  for (const part of model.parts) {
+    if (wanted[part.name] === undefined || part.mode < 4) continue;
+    meshes.set(part.mesh, [...(meshes.get(part.mesh) ?? []), part]);
   }
   for (const parts of meshes.values()) {
-    const own = parts.reduce((n, p) => n + p.indices.length / 3, 0);
+    const own = parts.reduce((sum, part) => sum + part.indices.length / 3, 0);
     const most = wanted[parts[0].name];
     if (own <= most) continue;
-    for (const p of parts) {
-      const target = Math.max(1, Math.floor((p.indices.length / 3) * (most / own)));
-      const deviation = reducePrimitive(model.document, p.primitive, target, parts.length > 1);
+    for (const part of parts) {
+      const target = Math.max(1, Math.floor((part.indices.length / 3) * (most / own)));
+      const deviation = reducePrimitive(model.document, part.primitive, target, parts.length > 1);
       out.deviation = Math.max(out.deviation, deviation);
-      out.triangles += p.indices.length / 3 - (p.primitive.getIndices()?.getCount() ?? 0) / 3;
+      out.triangles += part.indices.length / 3 - (part.primitive.getIndices()?.getCount() ?? 0) / 3;
     }
   }
   return out;
@@ -52,15 +52,15 @@ function reducePrimitive(document: Document, p: Primitive, triangles: number, lo
     const a = p.getAttribute(semantic);
     return a ? [{ values: readFloats(a), size: a.getElementSize(), weight: WEIGHTS[semantic] }] : [];
   });
-  const stride = columns.reduce((n, c) => n + c.size, 0);
+  const stride = columns.reduce((sum, column) => sum + column.size, 0);
   const attributes = new Float32Array(Math.max(1, position.getCount() * stride));
   let at = 0;
-  for (const c of columns) {
+  for (const column of columns) {
     for (let v = 0; v < position.getCount(); v++)
-      for (let k = 0; k < c.size; k++) attributes[v * stride + at + k] = c.values[v * c.size + k];
-    at += c.size;
+      for (let k = 0; k < column.size; k++) attributes[v * stride + at + k] = column.values[v * column.size + k];
+    at += column.size;
   }
-  const weights = columns.flatMap((c) => new Array<number>(c.size).fill(c.weight));
+  const weights = columns.flatMap((column) => new Array<number>(column.size).fill(column.weight));
   const run = (flags: ('LockBorder' | 'Permissive')[]) =>
     stride > 0
       ? MeshoptSimplifier.simplifyWithAttributes(

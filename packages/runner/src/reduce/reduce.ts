@@ -27,7 +27,7 @@ export async function reduceForPreview(
       const stored = p.getIndices()?.getArray() ?? null;
       return { p, position, indices: triangleIndices(stored, position.getCount(), p.getMode()) };
     });
-  const drawn = work.reduce((n, w) => n + (w.indices.length / 3) * instances(w.p), 0);
+  const drawn = work.reduce((sum, w) => sum + (w.indices.length / 3) * instances(w.p), 0);
   if (drawn <= target) return;
   for (const { p, position, indices } of work) {
     const wanted = Math.max(3, Math.floor((indices.length * target) / drawn / 3) * 3);

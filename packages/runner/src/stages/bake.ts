@@ -63,20 +63,20 @@ export interface SheetBake {
  * Bakes one sheet material by material, so that only the textures of one material are in memory at a time. Workers take tiles
  * from a shared counter; no texel belongs to two materials, so the result does not depend on their order.
  */
-export async function bakeSheet(b: SheetBake, scope: JobScope, progress: Progress): Promise<BakedSheet> {
-  const { routing, layout } = b.laidOut;
-  const sheet = layout.sheets[b.sheet];
-  const needs = sheetNeeds(routing, b.sheet, sheet.without);
-  const pxScale = pxScaleOf(b.options);
+export async function bakeSheet(sheetBake: SheetBake, scope: JobScope, progress: Progress): Promise<BakedSheet> {
+  const { routing, layout } = sheetBake.laidOut;
+  const sheet = layout.sheets[sheetBake.sheet];
+  const needs = sheetNeeds(routing, sheetBake.sheet, sheet.without);
+  const pxScale = pxScaleOf(sheetBake.options);
   const width = Math.max(1, Math.round(sheet.width * pxScale));
   const height = Math.max(1, Math.round(sheet.height * pxScale));
   const maps = emptyMaps(width, height, needs);
-  b.options.onMaps?.(sheet.name, maps);
-  const own = routing.materials.flatMap((m, i) => (m.sheet === b.sheet ? [i] : []));
+  sheetBake.options.onMaps?.(sheet.name, maps);
+  const own = routing.materials.flatMap((material, i) => (material.sheet === sheetBake.sheet ? [i] : []));
   for (const [k, material] of own.entries()) {
     scope.checkpoint();
     const { name } = routing.materials[material];
-    await bakeMaterial(b, material, maps, needs, scope, (share) =>
+    await bakeMaterial(sheetBake, material, maps, needs, scope, (share) =>
       progress((k + share) / own.length, `baking ${name}`),
     );
     progress((k + 1) / own.length, `baked ${name}`);
@@ -84,7 +84,7 @@ export async function bakeSheet(b: SheetBake, scope: JobScope, progress: Progres
   scope.checkpoint();
   let covered = 0;
   for (const o of maps.owner) if (o !== 0 && o < BEYOND) covered++;
-  const padding = Math.round(paddingOf(b.d, sheet.margin) * pxScale);
+  const padding = Math.round(paddingOf(sheetBake.d, sheet.margin) * pxScale);
   await scope.run(bakeTasks.pad, { maps, padding });
   return { maps, needs, coverage: covered / (width * height) };
 }
@@ -104,7 +104,7 @@ async function bakeMaterial(
   const { models, routing, layout, byPart, images } = laidOut;
   const sheet = layout.sheets[s];
   const material = routing.materials[index];
-  const plots = sheet.plots.filter((p) => p.material === index);
+  const plots = sheet.plots.filter((plot) => plot.material === index);
   const sizes = (i: string) => images.size(i);
   const triangles = bakeTriangles({
     models,

@@ -18,7 +18,7 @@ export async function colourModels(
 ): Promise<{ models: ReadModel[]; coloured: number }> {
   let coloured = 0;
   const slots = slotsToColour(
-    read.models.map((m) => m.model),
+    read.models.map((model) => model.model),
     d,
     read.images.pictures,
   );

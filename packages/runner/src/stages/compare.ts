@@ -27,7 +27,7 @@ async function textureTable({ models, images }: PicturedModels, scene: DrawScene
         const use = look[channel];
         if (!use) continue;
         const key = textureKey(use.image, channel, look);
-        if (table.has(key) || !scene.draws.some((d) => d.textures[channel] === key)) continue;
+        if (table.has(key) || !scene.draws.some((draw) => draw.textures[channel] === key)) continue;
         const weighted = channel === 'baseColor' && look.alphaMode !== 'OPAQUE';
         table.set(key, images.levels(use.image, channelEncoding(channel), weighted, true));
       }
@@ -42,7 +42,7 @@ export interface PicturedModels {
 }
 
 export const picturedModels = ({ models, images }: ReadFiles): PicturedModels => ({
-  models: models.map((m) => m.model),
+  models: models.map((model) => model.model),
   images,
 });
 

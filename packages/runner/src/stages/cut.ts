@@ -20,7 +20,7 @@ export interface Cut {
 export function cutModels(read: ReadFiles, d: MergeDecisions, scope: JobScope): { models: ReadModel[]; cut: Cut } {
   const cut: Cut = { slots: 0, triangles: 0 };
   const slots = slotsToCut(
-    read.models.map((m) => m.model),
+    read.models.map((model) => model.model),
     d,
     read.images.pictures,
   );

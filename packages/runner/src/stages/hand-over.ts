@@ -69,7 +69,7 @@ async function writeSheets(
 ): Promise<Map<number, SheetFiles>> {
   const sheets = new Map<number, SheetFiles>();
   for (const [s, sheet] of baked) {
-    const occlusion = routing.materials.some((m) => m.sheet === s && m.look.occlusion);
+    const occlusion = routing.materials.some((material) => material.sheet === s && material.look.occlusion);
     sheets.set(s, await writeSheet(d.sheets[s], sheet, occlusion, textures, scope));
   }
   return sheets;
@@ -83,7 +83,7 @@ function rebuild(
   d: MergeDecisions,
 ): string[] {
   const { document } = models[m];
-  const own = targets.filter((t) => t.model === m);
+  const own = targets.filter((target) => target.model === m);
   const material = new SheetMaterials(document, sheets, routing.classes);
   const withoutUvs = addMissingUvs(document);
   if (own.length > 0) applyTargets(models[m], own, routing.materials, material);

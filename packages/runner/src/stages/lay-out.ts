@@ -44,7 +44,7 @@ export async function layOut(routed: Routed, d: MergeDecisions, context: StageCo
   await tangentsReady;
   context.scope.checkpoint();
   const targets = targetParts(routed.models, routing, layout, sizesOf(routed));
-  const byPart = new Map(targets.map((t) => [`${t.model}:${t.part}`, t]));
+  const byPart = new Map(targets.map((target) => [`${target.model}:${target.part}`, target]));
   return { ...routed, routing, layout, targets, byPart };
 }
 

@@ -24,7 +24,7 @@ export class PictureRepairs {
     const out = { resized: 0, factors: 0, replaced: 0 };
     const textures = model.document.getRoot().listTextures();
     const flat = new Set(repairs.flatToFactor);
-    const known = textures.filter((t) => images.facts.has(imageKey(t)));
+    const known = textures.filter((texture) => images.facts.has(imageKey(texture)));
     await sideBySide(known.length, this.scope.threads, async (i) => {
       const t = known[i];
       const pixels = images.pixelKey(imageKey(t));

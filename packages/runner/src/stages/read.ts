@@ -105,14 +105,14 @@ export async function readFiles(files: InputFile[], scope: JobScope, options: Re
     });
   });
   const edited = await editFaces(
-    results.map((r) => (r instanceof InputError ? null : r)),
+    results.map((result) => (result instanceof InputError ? null : result)),
     options.faces ?? NO_FACES,
     images,
     scope,
     options.beforeEdits,
   );
-  edited.forEach((e, i) => {
-    if (e) results[i] = e.model;
+  edited.forEach((editedModel, i) => {
+    if (editedModel) results[i] = editedModel.model;
   });
   const models: ReadModel[] = [];
   const rows: FileReport[] = [];
@@ -136,7 +136,7 @@ export async function readFiles(files: InputFile[], scope: JobScope, options: Re
       gpuVertices,
       textures,
       textureBytes,
-      slotNames: [...new Set(model.parts.map((p) => p.slot))].map((s) => model.slots[s].name),
+      slotNames: [...new Set(model.parts.map((part) => part.slot))].map((s) => model.slots[s].name),
       notes: model.notes,
     });
   });

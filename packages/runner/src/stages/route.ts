@@ -29,7 +29,7 @@ const routedModels = (models: Model[], images: Images, d: MergeDecisions): Route
   routing: route(models, d, images.pictures),
 });
 
-const modelsOf = (read: { models: readonly ReadModel[] }): Model[] => read.models.map((m) => m.model);
+const modelsOf = (read: { models: readonly ReadModel[] }): Model[] => read.models.map((model) => model.model);
 
 /**
  * Puts colours into vertices and cuts at repeats where the plan says so. It uses up the documents of its input.

@@ -7,8 +7,10 @@ import type { JobScope } from '../pool/job-scope.ts';
 import type { TextureFiles } from '../write/write-models.ts';
 import type { BakedSheet } from './bake.ts';
 
-export function mapPaths(s: SheetFiles): Record<string, string> {
-  return Object.fromEntries(Object.entries(s.maps).flatMap(([kind, file]) => (file ? [[kind, file.uri]] : [])));
+export function mapPaths(sheetFiles: SheetFiles): Record<string, string> {
+  return Object.fromEntries(
+    Object.entries(sheetFiles.maps).flatMap(([kind, file]) => (file ? [[kind, file.uri]] : [])),
+  );
 }
 
 /** Encodes the maps of a sheet; with `textures` they become files, without they are only embedded. */

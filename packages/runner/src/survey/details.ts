@@ -54,7 +54,7 @@ export async function surveyDetails(
   await tangentsReady;
   const report = reporter(onProgress);
   const { images } = read;
-  const models = read.models.map((m) => m.model);
+  const models = read.models.map((model) => model.model);
   const pictures = pictureRows(read);
   const coverage: Coverage = new Map();
   const slots = slotFacts(
@@ -68,16 +68,16 @@ export async function surveyDetails(
       report('survey', share * 0.7, 'looking at surfaces');
     },
   );
-  for (const p of pictures.values()) {
-    const grid = coverage.get(p.key);
-    if (grid) p.used = grid.reduce((n, v) => n + v, 0) / grid.length;
+  for (const picture of pictures.values()) {
+    const grid = coverage.get(picture.key);
+    if (grid) picture.used = grid.reduce((sum, v) => sum + v, 0) / grid.length;
   }
   const rows = [...pictures.values()];
   const nearTwins = scope
     ? await findNearDuplicates(rows, images, scope, (s) => report('survey', 0.7 + 0.2 * s, 'comparing textures'))
     : [];
   if (scope) {
-    const normals = rows.filter((p) => p.sense === 'normal' && !p.nearlyFlat);
+    const normals = rows.filter((row) => row.sense === 'normal' && !row.nearlyFlat);
     await sideBySide(normals.length, scope.threads, async (i) => {
       scope.checkpoint();
       const { path, name, stored } = images.byPixels(normals[i].key);
@@ -86,7 +86,7 @@ export async function surveyDetails(
     });
   }
   return {
-    models: read.models.map((m) => modelRow(m, order)),
+    models: read.models.map((model) => modelRow(model, order)),
     slots,
     pictures: rows,
     nearTwins,
@@ -122,9 +122,9 @@ function modelRow({ model, file, figures, edited }: ReadModel, order: readonly u
 function slotSplits(model: Model): number {
   let extra = 0;
   const byMesh = new Map<unknown, Float32Array[]>();
-  for (const p of model.parts) byMesh.set(p.mesh, [...(byMesh.get(p.mesh) ?? []), p.positions]);
+  for (const part of model.parts) byMesh.set(part.mesh, [...(byMesh.get(part.mesh) ?? []), part.positions]);
   const distinct = (list: Float32Array[]) => {
-    const all = new Float32Array(list.reduce((n, l) => n + l.length, 0));
+    const all = new Float32Array(list.reduce((sum, l) => sum + l.length, 0));
     let at = 0;
     for (const l of list) {
       all.set(l, at);
@@ -133,7 +133,7 @@ function slotSplits(model: Model): number {
     return weldVertices([byteColumn(all, 3)], all.length / 3).count;
   };
   for (const lists of byMesh.values())
-    if (lists.length > 1) extra += lists.reduce((n, l) => n + distinct([l]), 0) - distinct(lists);
+    if (lists.length > 1) extra += lists.reduce((sum, list) => sum + distinct([list]), 0) - distinct(lists);
   return extra;
 }
 
@@ -191,23 +191,23 @@ async function findNearDuplicates(
   scope: JobScope,
   progress: (share: number) => void,
 ): Promise<NearDuplicates[]> {
-  const seen = rows.map((r) => {
-    const { likeness } = images.byPixels(r.key);
+  const seen = rows.map((row) => {
+    const { likeness } = images.byPixels(row.key);
     return { likeness, coarse: coarseLikeness(likeness) };
   });
   const alike: { a: PictureFacts; b: PictureFacts; mean: number }[] = [];
   for (let i = 0; i < rows.length; i++)
     for (let j = i + 1; j < rows.length; j++) {
-      const [a, b] = [rows[i], rows[j]];
-      if (a.key === b.key || a.sense !== b.sense || a.nearlyFlat || b.nearlyFlat) continue;
-      const aspect = (a.width * b.height) / (a.height * b.width);
+      const [facts, b] = [rows[i], rows[j]];
+      if (facts.key === b.key || facts.sense !== b.sense || facts.nearlyFlat || b.nearlyFlat) continue;
+      const aspect = (facts.width * b.height) / (facts.height * b.width);
       if (aspect > 1.01 || aspect < 0.99) continue;
-      const whole = Math.min(a.width, b.width, a.height, b.height) >= WHOLE_BLOCKS;
-      const can = whole ? CAN_DIFFER[a.sense] : { ...CAN_DIFFER[a.sense], worst: Number.POSITIVE_INFINITY };
-      const vectors = a.sense === 'normal';
+      const whole = Math.min(facts.width, b.width, facts.height, b.height) >= WHOLE_BLOCKS;
+      const can = whole ? CAN_DIFFER[facts.sense] : { ...CAN_DIFFER[facts.sense], worst: Number.POSITIVE_INFINITY };
+      const vectors = facts.sense === 'normal';
       if (!mayBeAlike(seen[i].coarse, seen[j].coarse, vectors, can)) continue;
       const d = likenessDistance(seen[i].likeness, seen[j].likeness, vectors, can);
-      if (d) alike.push({ a, b, mean: d.mean });
+      if (d) alike.push({ a: facts, b, mean: d.mean });
     }
   const candidates = alike
     .sort((x, y) => x.mean - y.mean)
@@ -218,15 +218,15 @@ async function findNearDuplicates(
   let done = 0;
   await sideBySide(candidates.length, scope.threads, async (i) => {
     scope.checkpoint();
-    const { a, b } = candidates[i];
-    const { path, stored } = images.byPixels(a.key);
-    const l = await scope.run(pictureTasks.likeness, {
+    const { a: facts, b } = candidates[i];
+    const { path, stored } = images.byPixels(facts.key);
+    const likeness = await scope.run(pictureTasks.likeness, {
       path,
-      a: { key: a.key, bytes: stored },
+      a: { key: facts.key, bytes: stored },
       b: { key: b.key, bytes: images.byPixels(b.key).stored },
-      sense: a.sense,
+      sense: facts.sense,
     });
-    if (isNearDuplicate(l)) out.push({ a: a.key, b: b.key, ...l });
+    if (isNearDuplicate(likeness)) out.push({ a: facts.key, b: b.key, ...likeness });
     progress(++done / candidates.length);
   });
   return out.sort((x, y) => x.mean - y.mean || (x.a + x.b < y.a + y.b ? -1 : 1));

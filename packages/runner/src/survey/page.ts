@@ -37,44 +37,44 @@ img{background:#7f7f7f;vertical-align:middle;object-fit:contain}
 
 /** One HTML page with everything inside: no script, nothing fetched. */
 export function surveyPage(i: ReportInput): string {
-  const { report: r, details: d, over } = i;
-  const t = r.totals;
+  const { report, details, over } = i;
+  const totals = report.totals;
   const format = i.budget.format;
   const line = (title: string, value: string, limit: string | null, key: BudgetLine) =>
     `<tr><td>${title}</td><td class="${over[key] ? 'over' : ''}">${value}</td><td>${limit ?? '–'}</td><td class="over">${over[key] ? `${over[key].toFixed(2)} ×` : ''}</td></tr>`;
-  const largest = d.pictures.reduce((n, p) => Math.max(n, p.width, p.height), 0);
-  const byPath = new Map(r.files.map((f) => [f.path, f]));
+  const largest = details.pictures.reduce((greatest, picture) => Math.max(greatest, picture.width, picture.height), 0);
+  const byPath = new Map(report.files.map((file) => [file.path, file]));
   const limit = (v: number | null, show: (n: number) => string) => (v === null ? null : show(v));
-  const models = d.models
-    .map((m, at) => ({ m, at, f: byPath.get(m.path) }))
+  const models = details.models
+    .map((model, at) => ({ m: model, at, f: byPath.get(model.path) }))
     .sort((a, b) => (b.f?.drawCalls ?? 0) - (a.f?.drawCalls ?? 0))
     .map(
-      ({ m, at, f }) =>
-        `<tr><td>${picture(i.modelPictures[at], 64)} ${escaped(m.path)}</td><td>${count(f?.drawCalls ?? 0)}</td><td>${count(f?.slots ?? 0)}</td><td>${count(f?.textures ?? 0)}</td><td>${bytes(f?.textureBytes?.[format] ?? 0)}</td><td>${count(m.triangles)}</td><td>${count(f?.gpuVertices ?? 0)}</td></tr>`,
+      ({ m: facts, at, f }) =>
+        `<tr><td>${picture(i.modelPictures[at], 64)} ${escaped(facts.path)}</td><td>${count(f?.drawCalls ?? 0)}</td><td>${count(f?.slots ?? 0)}</td><td>${count(f?.textures ?? 0)}</td><td>${bytes(f?.textureBytes?.[format] ?? 0)}</td><td>${count(facts.triangles)}</td><td>${count(f?.gpuVertices ?? 0)}</td></tr>`,
     );
-  const textures = [...d.pictures]
+  const textures = [...details.pictures]
     .sort((a, b) => b.bytes[format] * b.copies - a.bytes[format] * a.copies)
     .map(
       (p) =>
         `<tr><td>${picture(i.texturePictures.get(p.key), 32)} ${escaped(p.name)}</td><td>${p.width} × ${p.height}</td><td>${p.colour ? 'sRGB' : 'linear'}</td><td>${p.copies}</td><td>${Math.round(p.used * 100)} %</td><td>${bytes(p.bytes[format] * p.copies)}</td></tr>`,
     );
-  const findings = r.findings.map((f) => {
+  const findings = report.findings.map((finding) => {
     const saves = [
-      f.saves.drawCalls ? `${count(f.saves.drawCalls)} draw calls` : '',
-      f.saves.bytes ? bytes(f.saves.bytes) : '',
-      f.saves.triangles ? `${count(f.saves.triangles)} triangles` : '',
-      f.saves.vertices ? `${count(f.saves.vertices)} vertices` : '',
+      finding.saves.drawCalls ? `${count(finding.saves.drawCalls)} draw calls` : '',
+      finding.saves.bytes ? bytes(finding.saves.bytes) : '',
+      finding.saves.triangles ? `${count(finding.saves.triangles)} triangles` : '',
+      finding.saves.vertices ? `${count(finding.saves.vertices)} vertices` : '',
     ].filter(Boolean);
-    return `<tr><td class="${f.severity}"><code>${f.code}</code></td><td class="text">${escaped(f.message)}</td><td>${saves.join(', ')}</td></tr>`;
+    return `<tr><td class="${finding.severity}"><code>${finding.code}</code></td><td class="text">${escaped(finding.message)}</td><td>${saves.join(', ')}</td></tr>`;
   });
   return `<!doctype html>
 <html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>${escaped(i.title)}</title><style>${STYLE}</style></head>
-<body><h1>${escaped(i.title)}</h1><p>${count(t.files)} files${t.failed ? `, <span class="over">${count(t.failed)} not read</span>` : ''}</p>
+<body><h1>${escaped(i.title)}</h1><p>${count(totals.files)} files${totals.failed ? `, <span class="over">${count(totals.failed)} not read</span>` : ''}</p>
 <table><thead><tr><th>Figure</th><th>is</th><th>budget</th><th>over</th></tr></thead><tbody>
-${line('Draw calls', count(t.drawCalls), limit(i.budget.drawCalls, count), 'drawCalls')}
-${line(`Texture memory (${format})`, bytes(t.textureBytes[format]), limit(i.budget.textureBytes, bytes), 'textureBytes')}
-${line('Triangles', count(t.triangles), limit(i.budget.triangles, count), 'triangles')}
-${line('GPU vertices', count(t.gpuVertices), limit(i.budget.gpuVertices, count), 'gpuVertices')}
+${line('Draw calls', count(totals.drawCalls), limit(i.budget.drawCalls, count), 'drawCalls')}
+${line(`Texture memory (${format})`, bytes(totals.textureBytes[format]), limit(i.budget.textureBytes, bytes), 'textureBytes')}
+${line('Triangles', count(totals.triangles), limit(i.budget.triangles, count), 'triangles')}
+${line('GPU vertices', count(totals.gpuVertices), limit(i.budget.gpuVertices, count), 'gpuVertices')}
 ${line(
   'Largest texture',
   `${largest} px`,
@@ -82,11 +82,11 @@ ${line(
   'largestTexture',
 )}
 </tbody></table>
-<h2>Findings (${r.findings.length})</h2>
+<h2>Findings (${report.findings.length})</h2>
 <table><thead><tr><th>Code</th><th>What</th><th>Saves</th></tr></thead><tbody>${findings.join('\n')}</tbody></table>
-<h2>Models (${d.models.length})</h2>
+<h2>Models (${details.models.length})</h2>
 <table><thead><tr><th>Model</th><th>Draw calls</th><th>Slots</th><th>Textures</th><th>Memory</th><th>Triangles</th><th>GPU vertices</th></tr></thead><tbody>${models.join('\n')}</tbody></table>
-<h2>Textures (${d.pictures.length})</h2>
+<h2>Textures (${details.pictures.length})</h2>
 <table><thead><tr><th>Texture</th><th>Size</th><th>Read as</th><th>Copies</th><th>Used</th><th>Memory</th></tr></thead><tbody>${textures.join('\n')}</tbody></table>
 </body></html>
 `;

@@ -31,7 +31,7 @@ export async function writeSurveyReport(
     scope.checkpoint();
     input.modelPictures.push(await encodePng(await modelPicture(model, read.images, scope, SIDE), SIDE, SIDE, 4));
   }
-  for (const key of new Set(details.pictures.map((p) => p.key))) {
+  for (const key of new Set(details.pictures.map((picture) => picture.key))) {
     scope.checkpoint();
     const bytes = read.images.byPixels(key).stored;
     input.texturePictures.set(key, await scope.run(pictureTasks.thumbnail, { bytes, side: 64 }));

@@ -51,7 +51,7 @@ export class Delivery {
 
   /** Moves everything to its final name. @throws InputError when a source would be overwritten */
   async commit(sources: string[]): Promise<void> {
-    const inputs = new Set(sources.map((s) => resolve(s)));
+    const inputs = new Set(sources.map((source) => resolve(source)));
     for (const name of this.files) {
       const path = join(this.target, name);
       if (inputs.has(path))

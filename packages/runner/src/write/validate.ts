@@ -12,6 +12,6 @@ export async function validateGltf(path: string): Promise<string[]> {
       new Uint8Array(await readFile(join(dirname(path), decodeURIComponent(uri)))),
   });
   return report.issues.messages
-    .filter((m) => m.severity === 0)
-    .map((m) => `${m.message}${m.pointer ? ` (${m.pointer})` : ''}`);
+    .filter((message) => message.severity === 0)
+    .map((message) => `${message.message}${message.pointer ? ` (${message.pointer})` : ''}`);
 }

@@ -17,7 +17,7 @@ export const threads = (): number => Math.max(1, Math.min(8, (navigator.hardware
 function worker(answered: (a: PackAnswer, w: Worker) => void): Worker {
   const w = new Worker(new URL('../../workers/pack.worker.ts', import.meta.url), { type: 'module' });
   w.onmessage = ({ data }: MessageEvent<PackAnswer>) => answered(data, w);
-  w.onerror = (e) => answered({ id: 1, type: 'failed', message: e.message || 'packing failed' }, w);
+  w.onerror = (event) => answered({ id: 1, type: 'failed', message: event.message || 'packing failed' }, w);
   return w;
 }
 
@@ -43,31 +43,31 @@ export function packAll(
   let left = queue.length;
   const workers: Worker[] = [];
   const end = () => {
-    for (const w of workers) w.terminate();
+    for (const worker of workers) worker.terminate();
   };
   /** Gives a worker its next sheet. @returns which */
-  const begin = (w: Worker): number => {
+  const begin = (worker: Worker): number => {
     const only = queue.shift();
-    w.postMessage({ id: 1, index, shapes, decisions, only } satisfies PackRequest);
+    worker.postMessage({ id: 1, index, shapes, decisions, only } satisfies PackRequest);
     return only ?? 0;
   };
   for (let k = Math.min(threads(), queue.length); k > 0; k--) {
     let at = 0;
-    const made = worker((a, w) => {
-      if (a.type === 'progress') {
-        shares[at] = a.share;
-        on.progress(shares.reduce((n, v) => n + v, 0) / shares.length);
-      } else if (a.type === 'better') on.better(a.index, a.sheet, seconds());
-      else if (a.type === 'failed') {
+    const made = worker((packAnswer, worker) => {
+      if (packAnswer.type === 'progress') {
+        shares[at] = packAnswer.share;
+        on.progress(shares.reduce((sum, v) => sum + v, 0) / shares.length);
+      } else if (packAnswer.type === 'better') on.better(packAnswer.index, packAnswer.sheet, seconds());
+      else if (packAnswer.type === 'failed') {
         end();
-        on.failed(a.message);
+        on.failed(packAnswer.message);
       } else {
-        if (together) sheets.push(...a.sheets);
-        else sheets[at] = a.sheets[0];
+        if (together) sheets.push(...packAnswer.sheets);
+        else sheets[at] = packAnswer.sheets[0];
         shares[at] = 1;
         left--;
-        if (queue.length > 0) at = begin(w);
-        else w.terminate();
+        if (queue.length > 0) at = begin(worker);
+        else worker.terminate();
         if (left === 0) on.done(sheets, seconds());
       }
     });
@@ -90,14 +90,14 @@ export function continueSearch(
   let open = tasks.length;
   let whole = true;
   const workers = tasks.map((look) => {
-    const made = worker((a, w) => {
-      if (a.type === 'better') on.better(a.index, a.sheet, a.seconds);
-      if (a.type === 'failed') {
+    const made = worker((packAnswer, worker) => {
+      if (packAnswer.type === 'better') on.better(packAnswer.index, packAnswer.sheet, packAnswer.seconds);
+      if (packAnswer.type === 'failed') {
         whole = false;
-        on.failed(a.message);
+        on.failed(packAnswer.message);
       }
-      if (a.type !== 'failed' && a.type !== 'done') return;
-      w.terminate();
+      if (packAnswer.type !== 'failed' && packAnswer.type !== 'done') return;
+      worker.terminate();
       open--;
       if (open === 0) on.done(whole);
     });
@@ -105,6 +105,6 @@ export function continueSearch(
     return made;
   });
   return () => {
-    for (const w of workers) w.terminate();
+    for (const worker of workers) worker.terminate();
   };
 }

@@ -40,7 +40,7 @@ export function useIslands(
     asked.current = wanted;
     startJob(project.id, 'layout').then(
       () => setProblem(null),
-      (e: Error) => setProblem(e.message),
+      (error: Error) => setProblem(error.message),
     );
   }, [wanted, project.id]);
   const { data, error } = useQuery({

@@ -60,16 +60,16 @@ export function usePacking(
     if (!islands || islands.index.sheets.length !== decisions.sheets.length) return;
     // What was found by continued search is what its seed and rounds find.
     if (done.current.key === key && done.current.islands === islands) return;
-    setState((s) => ({ ...s, share: 0, problem: null }));
+    setState((state) => ({ ...state, share: 0, problem: null }));
     return packAll(islands, decisions, {
-      progress: (share) => setState((s) => ({ ...s, share })),
+      progress: (share) => setState((state) => ({ ...state, share })),
       better: (index, sheet, seconds) =>
-        setState((s) => {
-          if (!s.sheets || s.sheets.length !== decisions.sheets.length) return s;
-          return { ...s, sheets: s.sheets.with(index, sheet), seconds };
+        setState((state) => {
+          if (!state.sheets || state.sheets.length !== decisions.sheets.length) return state;
+          return { ...state, sheets: state.sheets.with(index, sheet), seconds };
         }),
       done: (sheets, seconds) => setState({ key, sheets, share: null, seconds, problem: null }),
-      failed: (problem) => setState((s) => ({ ...s, share: null, problem })),
+      failed: (problem) => setState((state) => ({ ...state, share: null, problem })),
     });
   }, [islands, key]);
 
@@ -84,7 +84,7 @@ export function usePacking(
     if (decisions.scale !== 'even' || sheets.length === 1) {
       const now = keyOf({ ...decisions, sheets });
       done.current = { key: now, islands };
-      setState((s) => ({ ...s, key: now }));
+      setState((state) => ({ ...state, key: now }));
     }
     record(better);
   };
@@ -101,9 +101,9 @@ export function usePacking(
         if (best.current[index].scale >= sheet.scale) return;
         best.current[index] = sheet;
         found.current.set(index, sheet.search);
-        setState((s) => ({ ...s, sheets: [...best.current], seconds }));
+        setState((state) => ({ ...state, sheets: [...best.current], seconds }));
       },
-      failed: (problem) => setState((s) => ({ ...s, problem })),
+      failed: (problem) => setState((state) => ({ ...state, problem })),
       done: (whole) => finishing.current(whole),
     });
   }, [look, islands, key]);
@@ -116,9 +116,9 @@ export function usePacking(
       if (!state.sheets || state.key !== key) return;
       best.current = [...state.sheets];
       found.current = new Map();
-      const islands = state.sheets.map((s) => s.plots.length);
+      const islands = state.sheets.map((sheet) => sheet.plots.length);
       const tasks = planSearches(decisions.sheets, islands, decisions.seed, threads(), first, used.current);
-      used.current = Math.max(used.current, ...tasks.map((t) => t.seed));
+      used.current = Math.max(used.current, ...tasks.map((task) => task.seed));
       if (tasks.length > 0) setLook({ tasks, key });
     },
     exhausted: exhausted === key,

@@ -8,30 +8,35 @@ import { stampOf, stampOver } from '../store/stamps.ts';
 
 /** What of a project changes often, as the pages see it. */
 export async function projectHead(id: string | undefined): Promise<ProjectHead> {
-  const p = await requireProject(id);
+  const projectRow = await requireProject(id);
   const db = await database();
   const step = (number: number) =>
-    db.selectFrom('step').select('label').where('project', '=', p.id).where('number', '=', number).executeTakeFirst();
+    db
+      .selectFrom('step')
+      .select('label')
+      .where('project', '=', projectRow.id)
+      .where('number', '=', number)
+      .executeTakeFirst();
   const stamps = {
-    stamp: stampOf(p.state, 'final'),
-    rayStamp: stampOf(p.state, 'ray-final'),
-    lightStamp: stampOf(p.state, 'light'),
-    layoutStamp: stampOf(p.state, 'layout'),
+    stamp: stampOf(projectRow.state, 'final'),
+    rayStamp: stampOf(projectRow.state, 'ray-final'),
+    lightStamp: stampOf(projectRow.state, 'light'),
+    layoutStamp: stampOf(projectRow.state, 'layout'),
   };
   const [undo, redo, jobs, survey] = await Promise.all([
-    step(p.position),
-    step(p.position + 1),
-    listJobs(p.id, Object.values(stamps)),
-    surveyFor(p),
+    step(projectRow.position),
+    step(projectRow.position + 1),
+    listJobs(projectRow.id, Object.values(stamps)),
+    surveyFor(projectRow),
   ]);
   return {
-    id: p.id,
-    name: p.name,
-    version: p.version,
-    sourcesStamp: stampOver(p.state.sources),
+    id: projectRow.id,
+    name: projectRow.name,
+    version: projectRow.version,
+    sourcesStamp: stampOver(projectRow.state.sources),
     ...stamps,
     surveyJob: survey?.id ?? null,
-    watch: { name: p.watch, names: watchNames() },
+    watch: { name: projectRow.watch, names: watchNames() },
     undo: undo?.label ?? null,
     redo: redo?.label ?? null,
     jobs,

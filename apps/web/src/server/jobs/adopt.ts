@@ -12,9 +12,9 @@ import { ensureSurvey, finishedJob } from './jobs.ts';
 async function modelsOf(folder: string): Promise<{ files: string[]; under: string } | null> {
   const read = async <T>(name: string) => JSON.parse(await readFile(join(folder, name), 'utf8')) as T;
   const rays = await read<RayResultView>('rays.json').catch(() => null);
-  if (rays) return { files: rays.sheets.map((s) => s.model), under: 'baked' };
+  if (rays) return { files: rays.sheets.map((sheet) => sheet.model), under: 'baked' };
   const light = await read<LightResultView>('light.json').catch(() => null);
-  return light && { files: light.models.map((m) => m.file), under: 'lit' };
+  return light && { files: light.models.map((model) => model.file), under: 'lit' };
 }
 
 /**

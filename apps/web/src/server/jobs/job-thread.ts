@@ -22,7 +22,7 @@ process.on('unhandledRejection', (error) => {
   if (!(error instanceof Cancelled)) throw error;
 });
 
-const emit: Emit = (m: JobMessage) => parentPort?.postMessage(m);
+const emit: Emit = (jobMessage: JobMessage) => parentPort?.postMessage(jobMessage);
 let pool: ThreadPool | null = null;
 
 function jobOf(order: JobOrder, scope: JobScope): Promise<void> {

@@ -23,7 +23,7 @@ export class JobThread {
   constructor(file: string) {
     this.worker = new Worker(file);
     // They stay: a worker without listeners stops its port for good.
-    this.worker.on('message', (m: JobMessage) => this.hear?.(m));
+    this.worker.on('message', (jobMessage: JobMessage) => this.hear?.(jobMessage));
     this.worker.on('error', (error) => this.over(error));
     this.worker.on('exit', () => this.over(null));
   }
@@ -38,9 +38,10 @@ export class JobThread {
     this.worker.ref();
     const end = await new Promise<JobEnd>((resolve) => {
       this.ended = (error) => resolve({ type: 'ended', error });
-      this.hear = (m) => {
-        if (m.type === 'done' || m.type === 'cancelled' || m.type === 'failed') resolve(m);
-        else onMessage(m);
+      this.hear = (jobMessage) => {
+        if (jobMessage.type === 'done' || jobMessage.type === 'cancelled' || jobMessage.type === 'failed')
+          resolve(jobMessage);
+        else onMessage(jobMessage);
       };
       this.worker.postMessage(order);
     });

@@ -203,7 +203,7 @@ async function earlierFolders(projectId: string, kind: JobKind): Promise<string[
     .orderBy('sequence', 'desc')
     .limit(12)
     .execute();
-  return rows.map((r) => jobFolder(r.id));
+  return rows.map((row) => jobFolder(row.id));
 }
 
 async function runJob(
@@ -219,9 +219,11 @@ async function runJob(
   const sources = Object.entries(project.state.sources)
     .map(([path, { hash }]) => ({ path, hash }))
     .sort((a, b) => (a.path < b.path ? -1 : 1));
-  const siblings = Object.fromEntries(sources.map((s) => [posix.normalize(s.path), blobPath(s.hash)]));
+  const siblings = Object.fromEntries(sources.map((source) => [posix.normalize(source.path), blobPath(source.hash)]));
   const inputs = (wanted: RegExp) =>
-    sources.filter((s) => wanted.test(s.path)).map((s) => ({ name: s.path, path: blobPath(s.hash), siblings }));
+    sources
+      .filter((source) => wanted.test(source.path))
+      .map((source) => ({ name: source.path, path: blobPath(source.hash), siblings }));
   const order: JobOrder = {
     kind,
     sheet,
@@ -259,17 +261,28 @@ async function runJob(
   state.running.set(id, running);
   const thread = state.warm.take();
   let storedAt = 0;
-  const end = await thread.run(order, (m) => {
-    if (m.type === 'preview') {
-      events.emit(projectId, { ...m, id });
+  const end = await thread.run(order, (otherMessage) => {
+    if (otherMessage.type === 'preview') {
+      events.emit(projectId, { ...otherMessage, id });
       return;
     }
     const elapsed = (Date.now() - running.started) / 1000;
-    running.left = m.share > 0.08 ? Math.round((elapsed / m.share) * (1 - m.share)) : null;
-    events.emit(projectId, { type: 'progress', id, share: m.share, doing: m.doing, left: running.left });
+    running.left =
+      otherMessage.share > 0.08 ? Math.round((elapsed / otherMessage.share) * (1 - otherMessage.share)) : null;
+    events.emit(projectId, {
+      type: 'progress',
+      id,
+      share: otherMessage.share,
+      doing: otherMessage.doing,
+      left: running.left,
+    });
     if (Date.now() - storedAt < 1000) return;
     storedAt = Date.now();
-    void db.updateTable('job').set({ share: m.share, doing: m.doing }).where('id', '=', id).execute();
+    void db
+      .updateTable('job')
+      .set({ share: otherMessage.share, doing: otherMessage.doing })
+      .where('id', '=', id)
+      .execute();
   });
   state.running.delete(id);
   if (end.type === 'done') state.warm.keep(thread);

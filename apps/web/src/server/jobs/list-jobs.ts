@@ -20,16 +20,16 @@ interface Row {
  */
 export function jobsToList<R extends Row>(rows: readonly R[], stamps: readonly string[]): R[] {
   const seen = new Set<string>();
-  return rows.filter((r, i) => {
-    const done = r.state === 'done';
-    const firstResult = done && !seen.has(keyOf(r));
-    if (firstResult) seen.add(keyOf(r));
-    const underWay = r.state === 'queued' || r.state === 'running';
-    return i < NEWEST || underWay || firstResult || (done && stamps.includes(r.made_from));
+  return rows.filter((row, i) => {
+    const done = row.state === 'done';
+    const firstResult = done && !seen.has(keyOf(row));
+    if (firstResult) seen.add(keyOf(row));
+    const underWay = row.state === 'queued' || row.state === 'running';
+    return i < NEWEST || underWay || firstResult || (done && stamps.includes(row.made_from));
   });
 }
 
-const keyOf = (r: Row): string => JSON.stringify([r.kind, r.sheet]);
+const keyOf = (row: Row): string => JSON.stringify([row.kind, row.sheet]);
 
 /** Jobs of a project, the newest first; see `jobsToList`. */
 export async function listJobs(project: string, stamps: readonly string[]): Promise<JobView[]> {
@@ -42,18 +42,18 @@ export async function listJobs(project: string, stamps: readonly string[]): Prom
     .execute();
   const wanted = jobsToList(known, stamps).map((r) => r.id);
   const rows = await db.selectFrom('job').selectAll().where('id', 'in', wanted).orderBy('sequence', 'desc').execute();
-  return rows.map((r) => ({
-    id: r.id,
-    kind: r.kind,
-    sheet: r.sheet,
-    region: r.region ? (JSON.parse(r.region) as Region) : null,
-    state: r.state,
-    paused: isPaused(r.id),
-    share: r.share,
-    doing: r.doing,
-    left: secondsLeft(r.id),
-    message: r.message,
-    madeFrom: r.made_from,
-    finished: r.finished,
+  return rows.map((row) => ({
+    id: row.id,
+    kind: row.kind,
+    sheet: row.sheet,
+    region: row.region ? (JSON.parse(row.region) as Region) : null,
+    state: row.state,
+    paused: isPaused(row.id),
+    share: row.share,
+    doing: row.doing,
+    left: secondsLeft(row.id),
+    message: row.message,
+    madeFrom: row.made_from,
+    finished: row.finished,
   }));
 }

@@ -26,7 +26,7 @@ async function surveysOf(project: string): Promise<SurveyJob[]> {
     .where('state', '=', 'done')
     .orderBy('sequence', 'desc')
     .execute();
-  return rows.map((r) => ({ id: r.id, madeFrom: r.made_from, files: r.files_stamp ?? '' }));
+  return rows.map((row) => ({ id: row.id, madeFrom: row.made_from, files: row.files_stamp ?? '' }));
 }
 
 /** What a survey found. @throws Error when its folder is gone */
@@ -37,19 +37,21 @@ export const readSurvey = async (job: string): Promise<SurveyView> =>
  * The survey of the files as they are now. Where the files are the same and only their faces are changed, the last one stays in sight until they
  * are read so.
  */
-export async function surveyFor(p: ProjectRow): Promise<SurveyJob | null> {
-  const surveys = await surveysOf(p.id);
-  const stamp = stampOf(p.state, 'survey');
-  const files = filesStamp(p.state);
-  return surveys.find((s) => s.madeFrom === stamp) ?? surveys.find((s) => s.files === files) ?? null;
+export async function surveyFor(projectRow: ProjectRow): Promise<SurveyJob | null> {
+  const surveys = await surveysOf(projectRow.id);
+  const stamp = stampOf(projectRow.state, 'survey');
+  const files = filesStamp(projectRow.state);
+  return (
+    surveys.find((survey) => survey.madeFrom === stamp) ?? surveys.find((survey) => survey.files === files) ?? null
+  );
 }
 
 /** What came and went against the last reading of other files, or null when nothing did. */
 export async function changesSince(job: { id: string; project: string }): Promise<SourceChanges | null> {
   const surveys = await surveysOf(job.project);
-  const at = surveys.findIndex((s) => s.id === job.id);
+  const at = surveys.findIndex((survey) => survey.id === job.id);
   if (at < 0) return null;
-  const before = surveys.slice(at + 1).find((s) => s.files !== surveys[at].files);
+  const before = surveys.slice(at + 1).find((survey) => survey.files !== surveys[at].files);
   if (!before) return null;
   const [then, now] = await Promise.all([readSurvey(before.id).catch(() => null), readSurvey(job.id)]);
   return then && sourceChanges(then, now);

@@ -53,11 +53,11 @@ export function watchNames(): string[] {
 }
 
 function later(name: string): void {
-  const w = folders().get(name);
-  if (!w) return;
-  if (w.timer) clearTimeout(w.timer);
-  w.timer = setTimeout(() => {
-    w.timer = null;
+  const watched = folders().get(name);
+  if (!watched) return;
+  if (watched.timer) clearTimeout(watched.timer);
+  watched.timer = setTimeout(() => {
+    watched.timer = null;
     void (async () => {
       for (const project of await followers(name)) await readAgain(project, name);
     })().catch((error) => log.error(error, `the folder ${name} could not be read`));
@@ -74,14 +74,14 @@ export async function follow(project: string | undefined, name: string | null): 
 
 /** What lies in a folder now takes the place of what the project had of it, as one step. */
 async function readAgain(project: string, name: string): Promise<void> {
-  const w = folders().get(name);
-  if (!w) return;
+  const watched = folders().get(name);
+  if (!watched) return;
   const found = new Map<string, { hash: string; bytes: number }>();
-  const entries = await readdir(w.path, { recursive: true, withFileTypes: true });
-  for (const e of entries) {
-    if (!e.isFile() || !isReadable(e.name)) continue;
-    const path = join(e.parentPath, e.name);
-    const logical = logicalPath(`${name}/${relative(w.path, path).split(sep).join('/')}`);
+  const entries = await readdir(watched.path, { recursive: true, withFileTypes: true });
+  for (const entry of entries) {
+    if (!entry.isFile() || !isReadable(entry.name)) continue;
+    const path = join(entry.parentPath, entry.name);
+    const logical = logicalPath(`${name}/${relative(watched.path, path).split(sep).join('/')}`);
     const info = await stat(path).catch(() => null);
     if (logical === null || !info || info.size === 0) continue;
     found.set(logical, await storeBlob(createReadStream(path)));

@@ -8,6 +8,6 @@ export async function writeView(document: Document, path: string): Promise<void>
   for (const e of root.listExtensionsUsed()) if (e.extensionName === 'EXT_meshopt_compression') e.dispose();
   const [first = document.createBuffer(), ...others] = root.listBuffers();
   for (const a of root.listAccessors()) a.setBuffer(first);
-  for (const b of others) b.dispose();
+  for (const other of others) other.dispose();
   await writeFile(path, await (await gltfIo()).writeBinary(document));
 }

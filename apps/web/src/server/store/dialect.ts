@@ -34,13 +34,13 @@ export function sqliteDialect(file: string): { dialect: SqliteDialect; close: ()
   const guarded = {
     close: () => db.close(),
     prepare(sql: string): Statement {
-      const s = db.prepare(sql) as unknown as Statement;
+      const statement = db.prepare(sql) as unknown as Statement;
       const safe = (p: readonly unknown[]) => p.map(guardParameter);
       return {
-        reader: s.reader,
-        all: (p) => s.all(safe(p)),
-        run: (p) => s.run(safe(p)),
-        iterate: (p) => s.iterate(safe(p)),
+        reader: statement.reader,
+        all: (p) => statement.all(safe(p)),
+        run: (p) => statement.run(safe(p)),
+        iterate: (p) => statement.iterate(safe(p)),
       };
     },
   };

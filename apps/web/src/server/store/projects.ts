@@ -55,9 +55,9 @@ export async function listProjects(): Promise<ProjectSummary[]> {
     .where('deleted', 'is', null)
     .orderBy('changed', 'desc')
     .execute();
-  return rows.map((r) => {
-    const { sources } = JSON.parse(r.state) as ProjectState;
-    return { id: r.id, name: r.name, changed: r.changed, sources: Object.keys(sources).length };
+  return rows.map((row) => {
+    const { sources } = JSON.parse(row.state) as ProjectState;
+    return { id: row.id, name: row.name, changed: row.changed, sources: Object.keys(sources).length };
   });
 }
 
@@ -81,23 +81,27 @@ export async function requireProject(id: string | undefined): Promise<ProjectRow
 }
 
 export async function renameProject(id: string | undefined, name: string): Promise<void> {
-  const p = await requireProject(id);
+  const projectRow = await requireProject(id);
   const db = await database();
-  await db.updateTable('project').set({ name, changed: new Date().toISOString() }).where('id', '=', p.id).execute();
-  events.emit(p.id, { type: 'changed' });
+  await db
+    .updateTable('project')
+    .set({ name, changed: new Date().toISOString() })
+    .where('id', '=', projectRow.id)
+    .execute();
+  events.emit(projectRow.id, { type: 'changed' });
 }
 
 /** A second project with the same sources and decisions; results and steps stay with the first. */
 export async function duplicateProject(id: string | undefined): Promise<string> {
-  const p = await requireProject(id);
-  return insert(`${p.name} (copy)`.slice(0, 80), p.state);
+  const projectRow = await requireProject(id);
+  return insert(`${projectRow.name} (copy)`.slice(0, 80), projectRow.state);
 }
 
 /** Puts a project aside; `restoreProject` brings it back until the next start of the server. */
 export async function deleteProject(id: string | undefined): Promise<void> {
-  const p = await requireProject(id);
+  const projectRow = await requireProject(id);
   const db = await database();
-  await db.updateTable('project').set({ deleted: new Date().toISOString() }).where('id', '=', p.id).execute();
+  await db.updateTable('project').set({ deleted: new Date().toISOString() }).where('id', '=', projectRow.id).execute();
 }
 
 export async function restoreProject(id: string | undefined): Promise<void> {
@@ -127,5 +131,5 @@ export async function followers(name: string): Promise<string[]> {
     .where('watch', '=', name)
     .where('deleted', 'is', null)
     .execute();
-  return rows.map((r) => r.id);
+  return rows.map((row) => row.id);
 }

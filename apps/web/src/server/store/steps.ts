@@ -15,7 +15,7 @@ const stale = (version: number) =>
 /** Moves a project from the version `parent` to a new state. @throws Problem 409 when another change came first */
 async function move(
   t: Transaction<Tables>,
-  p: ProjectRow,
+  projectRow: ProjectRow,
   parent: number,
   to: { state: ProjectState; position: number },
 ): Promise<void> {
@@ -24,13 +24,13 @@ async function move(
     .set({
       state: JSON.stringify(to.state),
       position: to.position,
-      version: p.version + 1,
+      version: projectRow.version + 1,
       changed: new Date().toISOString(),
     })
-    .where('id', '=', p.id)
+    .where('id', '=', projectRow.id)
     .where('version', '=', parent)
     .executeTakeFirst();
-  if (Number(moved.numUpdatedRows) !== 1) throw stale(p.version);
+  if (Number(moved.numUpdatedRows) !== 1) throw stale(projectRow.version);
 }
 
 /**
@@ -44,30 +44,30 @@ export async function changeProject(
   label: string,
   change: (state: ProjectState) => ProjectState,
 ): Promise<number> {
-  const p = await requireProject(id);
-  if (parent !== null && p.version !== parent) throw stale(p.version);
-  const next = change(deepClone(p.state) as ProjectState);
-  const forward = compare(p.state, next);
-  if (forward.length === 0) return p.version;
-  const inverse = compare(next, p.state);
+  const projectRow = await requireProject(id);
+  if (parent !== null && projectRow.version !== parent) throw stale(projectRow.version);
+  const next = change(deepClone(projectRow.state) as ProjectState);
+  const forward = compare(projectRow.state, next);
+  if (forward.length === 0) return projectRow.version;
+  const inverse = compare(next, projectRow.state);
   const db = await database();
   await db.transaction().execute(async (t) => {
-    await t.deleteFrom('step').where('project', '=', p.id).where('number', '>', p.position).execute();
+    await t.deleteFrom('step').where('project', '=', projectRow.id).where('number', '>', projectRow.position).execute();
     await t
       .insertInto('step')
       .values({
-        project: p.id,
-        number: p.position + 1,
+        project: projectRow.id,
+        number: projectRow.position + 1,
         label,
         forward: JSON.stringify(forward),
         inverse: JSON.stringify(inverse),
         created: new Date().toISOString(),
       })
       .execute();
-    await move(t, p, p.version, { state: next, position: p.position + 1 });
+    await move(t, projectRow, projectRow.version, { state: next, position: projectRow.position + 1 });
   });
-  events.emit(p.id, { type: 'changed' });
-  return p.version + 1;
+  events.emit(projectRow.id, { type: 'changed' });
+  return projectRow.version + 1;
 }
 
 /**
@@ -103,22 +103,25 @@ export interface Stepped {
 
 /** Takes back the last step, or does the next one again. @throws Problem when there is none */
 export async function stepProject(id: string | undefined, parent: number, way: 'undo' | 'redo'): Promise<Stepped> {
-  const p = await requireProject(id);
-  if (p.version !== parent) throw stale(p.version);
+  const projectRow = await requireProject(id);
+  if (projectRow.version !== parent) throw stale(projectRow.version);
   const db = await database();
-  const number = way === 'undo' ? p.position : p.position + 1;
+  const number = way === 'undo' ? projectRow.position : projectRow.position + 1;
   const step = await db
     .selectFrom('step')
     .selectAll()
-    .where('project', '=', p.id)
+    .where('project', '=', projectRow.id)
     .where('number', '=', number)
     .executeTakeFirst();
   if (!step) throw new Problem(409, way === 'undo' ? 'there is nothing to undo' : 'there is nothing to redo');
   const patch = JSON.parse(way === 'undo' ? step.inverse : step.forward) as Operation[];
-  const state = applyPatch(p.state, patch, true, false).newDocument;
-  await db
-    .transaction()
-    .execute((t) => move(t, p, parent, { state, position: way === 'undo' ? p.position - 1 : p.position + 1 }));
-  events.emit(p.id, { type: 'changed' });
-  return { label: step.label, version: p.version + 1, patch };
+  const state = applyPatch(projectRow.state, patch, true, false).newDocument;
+  await db.transaction().execute((t) =>
+    move(t, projectRow, parent, {
+      state,
+      position: way === 'undo' ? projectRow.position - 1 : projectRow.position + 1,
+    }),
+  );
+  events.emit(projectRow.id, { type: 'changed' });
+  return { label: step.label, version: projectRow.version + 1, patch };
 }

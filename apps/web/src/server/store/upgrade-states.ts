@@ -48,7 +48,7 @@ export async function upgradeStates(database: Kysely<unknown>): Promise<void> {
     // Undo goes as far as the steps could be made again.
     await db.deleteFrom('step').where('project', '=', id).execute();
     for (const { number, forward, inverse } of upgraded.steps) {
-      const { label, created } = steps.find((s) => s.number === number) as { label: string; created: string };
+      const { label, created } = steps.find((step) => step.number === number) as { label: string; created: string };
       await db.insertInto('step').values({ project: id, number, label, created, forward, inverse }).execute();
     }
     for (const [kind, stamps] of upgraded.stamps)
@@ -87,7 +87,7 @@ async function upgradeProject(
   const walk = async (numbers: number[], way: 'forward' | 'inverse') => {
     let [old, now] = [present, state];
     for (const number of numbers) {
-      const step = steps.find((s) => s.number === number);
+      const step = steps.find((step) => step.number === number);
       if (!step) return;
       const next = applyPatch(old, JSON.parse(step[way]) as Operation[], false, false).newDocument;
       const nextNow = await upgrade(next);
@@ -96,7 +96,7 @@ async function upgradeProject(
       [old, now] = [next, nextNow];
     }
   };
-  const last = Math.max(position, ...steps.map((s) => s.number));
+  const last = Math.max(position, ...steps.map((step) => step.number));
   const behind = Array.from({ length: position }, (_, i) => position - i);
   const ahead = Array.from({ length: last - position }, (_, i) => position + 1 + i);
   await walk(behind, 'inverse').catch(() => {});

@@ -39,9 +39,9 @@ export function SheetsBake({ project, live, forecast, switcher }: ViewProps & { 
   const { data: whole } = useResult(last && !alone ? last.id : undefined);
   const { data: one } = useOneSheet(alone ? last?.id : undefined);
   const { data: outlines } = useOutlines(last?.id);
-  const figures = alone ? one?.sheet : whole?.sheets.find((s) => s.name === decided.name);
+  const figures = alone ? one?.sheet : whole?.sheets.find((sheet) => sheet.name === decided.name);
   const sizes = alone ? one?.sizes : whole?.sizes;
-  const sheet = outlines?.find((o) => o.name === decided.name);
+  const sheet = outlines?.find((outline) => outline.name === decided.name);
   const complete = newest(project, 'proof', 'final');
   const { data: result } = useResult(complete?.id);
 
@@ -78,8 +78,11 @@ export function SheetsBake({ project, live, forecast, switcher }: ViewProps & { 
               <Segments
                 label="Sheet"
                 value={decided.id}
-                options={sheets.map((s) => ({ value: s.id, label: `${s.name}, ${stateOf(project, s.id)}` }))}
-                onChange={(id) => setAt(sheets.findIndex((s) => s.id === id))}
+                options={sheets.map((sheet) => ({
+                  value: sheet.id,
+                  label: `${sheet.name}, ${stateOf(project, sheet.id)}`,
+                }))}
+                onChange={(id) => setAt(sheets.findIndex((sheet) => sheet.id === id))}
               />
               <Button
                 onClick={() => start('proof', decided.id)}
@@ -145,13 +148,14 @@ export function SheetsBake({ project, live, forecast, switcher }: ViewProps & { 
               <dt>Margin</dt>
               <dd>{sheet.margin} px</dd>
             </dl>
-            {result?.faults.map((f) => (
-              <ErrorLine key={f.code + f.subject}>
-                {f.subject}: {f.message}
+            {result?.faults.map((fault) => (
+              <ErrorLine key={fault.code + fault.subject}>
+                {fault.subject}: {fault.message}
               </ErrorLine>
             ))}
             <label className={css.check}>
-              <input type="checkbox" checked={islands} onChange={(e) => setIslands(e.target.checked)} /> island borders
+              <input type="checkbox" checked={islands} onChange={(event) => setIslands(event.target.checked)} /> island
+              borders
             </label>
             <Legend sheet={sheet} lit={lit} onLit={setLit} />
           </aside>
@@ -206,11 +210,11 @@ function Legend({
   onLit: (m: number | null) => void;
 }) {
   const rows = new Map<number, { slot: string; plots: number; stacked: number }>();
-  for (const p of sheet.plots) {
-    const row = rows.get(p.material) ?? { slot: p.slot, plots: 0, stacked: 0 };
+  for (const plot of sheet.plots) {
+    const row = rows.get(plot.material) ?? { slot: plot.slot, plots: 0, stacked: 0 };
     row.plots++;
-    row.stacked += p.stacked - 1;
-    rows.set(p.material, row);
+    row.stacked += plot.stacked - 1;
+    rows.set(plot.material, row);
   }
   return (
     <ul className={css.legend}>

@@ -83,7 +83,7 @@ function Comparison({
   useEffect(() => picture.current?.blink(blinked), [blinked]);
   const key = useCallback((k: string): boolean => {
     if (k.toLowerCase() === 'v')
-      setMode((m) => MODES[(MODES.findIndex((x) => x.value === m) + 1) % MODES.length].value);
+      setMode((stageMode) => MODES[(MODES.findIndex((x) => x.value === stageMode) + 1) % MODES.length].value);
     else if (k.toLowerCase() === 'b') setBlinked((s) => (s === 0 ? 1 : 0));
     else return false;
     return true;
@@ -96,23 +96,23 @@ function Comparison({
     if (v !== wanted) edit(`Seen from ${v} m`, (d) => ({ ...d, viewDistance: v }));
   };
 
-  const b = result.before;
+  const totals = result.before;
   const a = result.after;
   const { budget } = project.decisions;
   const { format } = budget;
   const rows: { title: string; line?: BudgetLine; is: [before: number, after: number]; show: (v: number) => string }[] =
     [
-      { title: 'Draw calls', line: 'drawCalls', is: [b.drawCalls, a.drawCalls], show: count },
-      { title: 'Slots', is: [b.slots, a.slots], show: count },
-      { title: 'Textures', is: [b.textures, a.distinctTextures], show: count },
+      { title: 'Draw calls', line: 'drawCalls', is: [totals.drawCalls, a.drawCalls], show: count },
+      { title: 'Slots', is: [totals.slots, a.slots], show: count },
+      { title: 'Textures', is: [totals.textures, a.distinctTextures], show: count },
       {
         title: `Memory, ${FORMAT_TITLES[format]}`,
         line: 'textureBytes',
-        is: [b.textureBytes[format], a.distinctTextureBytes[format]],
+        is: [totals.textureBytes[format], a.distinctTextureBytes[format]],
         show: bytes,
       },
-      { title: 'GPU vertices', line: 'gpuVertices', is: [b.gpuVertices, a.gpuVertices], show: count },
-      { title: 'Triangles', line: 'triangles', is: [b.triangles, a.triangles], show: count },
+      { title: 'GPU vertices', line: 'gpuVertices', is: [totals.gpuVertices, a.gpuVertices], show: count },
+      { title: 'Triangles', line: 'triangles', is: [totals.triangles, a.triangles], show: count },
     ];
   const over = (line: BudgetLine | undefined, v: number) =>
     line !== undefined && overBudget(budget, { [line]: v })[line] !== undefined ? css.over : '';
@@ -126,11 +126,11 @@ function Comparison({
             aria-label="Model"
             className={css.model}
             value={model}
-            onChange={(e) => setModel(Number(e.target.value))}
+            onChange={(event) => setModel(Number(event.target.value))}
           >
-            {result.models.map((m, i) => (
-              <option key={m.file} value={i}>
-                {m.name}
+            {result.models.map((model, i) => (
+              <option key={model.file} value={i}>
+                {model.name}
               </option>
             ))}
           </select>
@@ -145,9 +145,9 @@ function Comparison({
             onFocus={() => {
               typing.current = true;
             }}
-            onChange={(e) => setText(e.target.value)}
+            onChange={(event) => setText(event.target.value)}
             onBlur={keepDistance}
-            onKeyDown={(e) => e.key === 'Enter' && keepDistance()}
+            onKeyDown={(event) => event.key === 'Enter' && keepDistance()}
           />
           m
         </label>
@@ -197,7 +197,7 @@ function Comparison({
                   step={0.01}
                   value={split}
                   aria-label="Where original ends and result begins"
-                  onChange={(e) => setSplit(Number(e.target.value))}
+                  onChange={(event) => setSplit(Number(event.target.value))}
                 />
               </>
             )}
@@ -213,11 +213,11 @@ function Comparison({
               </tr>
             </thead>
             <tbody>
-              {rows.map((r) => (
-                <tr key={r.title}>
-                  <td>{r.title}</td>
-                  <td className={over(r.line, r.is[0])}>{r.show(r.is[0])}</td>
-                  <td className={`${css.after} ${over(r.line, r.is[1])}`}>{r.show(r.is[1])}</td>
+              {rows.map((row) => (
+                <tr key={row.title}>
+                  <td>{row.title}</td>
+                  <td className={over(row.line, row.is[0])}>{row.show(row.is[0])}</td>
+                  <td className={`${css.after} ${over(row.line, row.is[1])}`}>{row.show(row.is[1])}</td>
                 </tr>
               ))}
             </tbody>

@@ -11,7 +11,7 @@ import { SharingMatrix } from './SharingMatrix.tsx';
 
 /** What a proof says of the final: maps have sixteen times its texels, all else is the same. */
 function expected(result: ResultView, proof: boolean): Record<string, number> {
-  const maps = new Set(result.sheets.flatMap((s) => Object.values(s.maps)));
+  const maps = new Set(result.sheets.flatMap((sheet) => Object.values(sheet.maps)));
   return Object.fromEntries(
     Object.entries(result.sizes).map(([name, size]) => [name, proof && maps.has(name) ? size * 16 : size]),
   );
@@ -42,7 +42,7 @@ export function HandOverView({ project }: ViewProps) {
   const proof = shown.kind === 'proof';
   const stale = shown.madeFrom !== project.stamp;
   const sizes = expected(result, proof);
-  const total = Object.values(sizes).reduce((n, s) => n + s, 0);
+  const total = Object.values(sizes).reduce((sum, s) => sum + s, 0);
   const what = (name: string) =>
     name === 'manifest.json'
       ? 'sheets, bays, UV rectangles, which slot went where'
@@ -50,7 +50,7 @@ export function HandOverView({ project }: ViewProps) {
         ? 'figures before and after, fidelity'
         : name.endsWith('.glb')
           ? 'model'
-          : result.sheets.some((s) => Object.values(s.maps).includes(name))
+          : result.sheets.some((sheet) => Object.values(sheet.maps).includes(name))
             ? 'map of a sheet'
             : 'texture of a slot that is kept apart';
   const named = new Set(Object.values(result.uses).flat());
@@ -189,7 +189,7 @@ function namesCheck(
   d: MergeDecisions,
 ): [name: string, said: string, good: boolean][] {
   if (d.requiredNames.length + d.requiredTextures.length === 0) return [];
-  const wrong = faults.filter((f) => f.code === 'required name').map((f) => f.message);
+  const wrong = faults.filter((fault) => fault.code === 'required name').map((fault) => fault.message);
   const said =
     wrong.length === 0
       ? 'these and no others'

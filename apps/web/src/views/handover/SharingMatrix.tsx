@@ -11,7 +11,7 @@ export function SharingMatrix({ result }: { result: ResultView }) {
         <p className={css.none}>The textures are inside each GLB; nothing is shared.</p>
       </section>
     );
-  const models = result.models.map((m) => ({ ...m, uses: new Set(result.uses[m.file]) }));
+  const models = result.models.map((model) => ({ ...model, uses: new Set(result.uses[model.file]) }));
   return (
     <section>
       <h2 className={css.title}>Who shares what</h2>
@@ -20,21 +20,21 @@ export function SharingMatrix({ result }: { result: ResultView }) {
           <thead>
             <tr>
               <td />
-              {files.map((f) => (
-                <th key={f} scope="col" title={f}>
-                  <span>{f.split('/').pop()}</span>
+              {files.map((file) => (
+                <th key={file} scope="col" title={file}>
+                  <span>{file.split('/').pop()}</span>
                 </th>
               ))}
             </tr>
           </thead>
           <tbody>
-            {models.map((m) => (
-              <tr key={m.file}>
-                <th scope="row" title={m.file}>
-                  {m.file}
+            {models.map((model) => (
+              <tr key={model.file}>
+                <th scope="row" title={model.file}>
+                  {model.file}
                 </th>
-                {files.map((f) => (
-                  <td key={f}>{m.uses.has(f) ? '●' : ''}</td>
+                {files.map((file) => (
+                  <td key={file}>{model.uses.has(file) ? '●' : ''}</td>
                 ))}
               </tr>
             ))}
@@ -42,8 +42,8 @@ export function SharingMatrix({ result }: { result: ResultView }) {
           <tfoot>
             <tr>
               <th scope="row">used by</th>
-              {files.map((f) => (
-                <td key={f}>{models.filter((m) => m.uses.has(f)).length}</td>
+              {files.map((file) => (
+                <td key={file}>{models.filter((model) => model.uses.has(file)).length}</td>
               ))}
             </tr>
           </tfoot>

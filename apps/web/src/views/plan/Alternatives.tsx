@@ -34,44 +34,50 @@ export function Alternatives({
   const columns = useMemo<Column[]>(
     () => [
       { id: null, name: 'The plan', decisions },
-      ...decisions.alternatives.map((a) => ({ id: a.id, name: a.name, decisions: { ...decisions, ...a.plan } })),
+      ...decisions.alternatives.map((alternative) => ({
+        id: alternative.id,
+        name: alternative.name,
+        decisions: { ...decisions, ...alternative.plan },
+      })),
     ],
     [decisions],
   );
   const rows = useMemo(() => {
     const sizes = pictureSizes(survey);
-    return columns.map((c) => {
-      const f = forecastOf(survey, c.decisions);
-      const share = leastShare(sharesOf(f.planSlots, f, c.decisions, sizes));
-      return { f, share, over: overPlan(f.planSlots, f, c.decisions, sizes) };
+    return columns.map((column) => {
+      const forecast = forecastOf(survey, column.decisions);
+      const share = leastShare(sharesOf(forecast.planSlots, forecast, column.decisions, sizes));
+      return { f: forecast, share, over: overPlan(forecast.planSlots, forecast, column.decisions, sizes) };
     });
   }, [columns, survey]);
   const { format } = decisions.budget;
   const keep = () =>
     edit('Keep a copy of the plan', (d) => {
       let n = 1;
-      while (d.alternatives.some((a) => a.id === String(n))) n++;
+      while (d.alternatives.some((alternative) => alternative.id === String(n))) n++;
       const plan = structuredClone(planOf(d));
       return { ...d, alternatives: [...d.alternatives, { id: String(n), name: `Copy ${n}`, plan }] };
     });
   const adopt = (id: string, name: string) =>
     edit(`Adopt ${name}`, (d) => {
-      const chosen = d.alternatives.find((a) => a.id === id);
+      const chosen = d.alternatives.find((alternative) => alternative.id === id);
       if (!chosen) return d;
-      const ids = new Set(['apart', ...chosen.plan.sheets.map((s) => s.id)]);
+      const ids = new Set(['apart', ...chosen.plan.sheets.map((sheet) => sheet.id)]);
       return {
         ...d,
         ...chosen.plan,
         planned: d.planned.map((p) => (p.to !== null && !ids.has(p.to) ? { ...p, to: null } : p)),
         // The plan that stood takes its place, so that nothing is lost.
-        alternatives: d.alternatives.map((a) => (a.id === id ? { ...a, name: 'The plan before', plan: planOf(d) } : a)),
+        alternatives: d.alternatives.map((alternative) =>
+          alternative.id === id ? { ...alternative, name: 'The plan before', plan: planOf(d) } : alternative,
+        ),
       };
     });
   const line = (title: string, of: (i: number) => string, is?: (i: number) => boolean) => (
     <tr key={title}>
       <th scope="row">{title}</th>
-      {columns.map((c, i) => (
-        <td key={c.id ?? 'plan'} className={is?.(i) ? css.over : ''}>
+      {columns.map((column, i) => (
+        <td key={column.id ?? 'plan'} className={is?.(i) ? css.over : ''}>
           {of(i)}
         </td>
       ))}
@@ -84,12 +90,12 @@ export function Alternatives({
           <thead>
             <tr>
               <td />
-              {columns.map((c, i) => (
-                <th key={c.id ?? 'plan'} scope="col">
+              {columns.map((column, i) => (
+                <th key={column.id ?? 'plan'} scope="col">
                   <span className={css.chip} style={{ background: indexColour(i) }}>
                     {i + 1}
                   </span>
-                  {c.id === null ? c.name : <Name id={c.id} name={c.name} edit={edit} />}
+                  {column.id === null ? column.name : <Name id={column.id} name={column.name} edit={edit} />}
                 </th>
               ))}
             </tr>
@@ -119,31 +125,31 @@ export function Alternatives({
               (i) => `≈ ${percent(rows[i].share)} at the least`,
               (i) => rows[i].over.density !== undefined,
             )}
-            {line('Slots kept apart', (i) => count(rows[i].f.flows.filter((f) => f.sheet < 0).length))}
+            {line('Slots kept apart', (i) => count(rows[i].f.flows.filter((flow) => flow.sheet < 0).length))}
             {line('Sheets', (i) =>
               columns[i].decisions.sheets
-                .map((s, k) => `${sheetSides(s).join('×')} (${percent(rows[i].f.sheets[k].coverage)})`)
+                .map((sheet, k) => `${sheetSides(sheet).join('×')} (${percent(rows[i].f.sheets[k].coverage)})`)
                 .join(', '),
             )}
             <tr>
               <th scope="row" />
-              {columns.map((c) => (
-                <td key={c.id ?? 'plan'}>
-                  {c.id === null ? (
+              {columns.map((column) => (
+                <td key={column.id ?? 'plan'}>
+                  {column.id === null ? (
                     <Button onClick={keep} aria-disabled={decisions.alternatives.length >= 3}>
                       Keep a copy
                     </Button>
                   ) : (
                     <span className={css.actions}>
-                      <Button tone="main" onClick={() => adopt(c.id as string, c.name)}>
+                      <Button tone="main" onClick={() => adopt(column.id as string, column.name)}>
                         Adopt
                       </Button>
                       <Button
                         tone="quiet"
                         onClick={() =>
-                          edit(`Drop ${c.name}`, (d) => ({
+                          edit(`Drop ${column.name}`, (d) => ({
                             ...d,
-                            alternatives: d.alternatives.filter((a) => a.id !== c.id),
+                            alternatives: d.alternatives.filter((alternative) => alternative.id !== column.id),
                           }))
                         }
                       >
@@ -176,7 +182,9 @@ function Name({ id, name, edit }: { id: string; name: string; edit: ViewProps['e
     if (to !== name)
       edit(`Rename ${name} to ${to}`, (d) => ({
         ...d,
-        alternatives: d.alternatives.map((a) => (a.id === id ? { ...a, name: to } : a)),
+        alternatives: d.alternatives.map((alternative) =>
+          alternative.id === id ? { ...alternative, name: to } : alternative,
+        ),
       }));
   };
   return (
@@ -184,9 +192,9 @@ function Name({ id, name, edit }: { id: string; name: string; edit: ViewProps['e
       className={css.name}
       aria-label={`Name of ${name}`}
       value={text}
-      onChange={(e) => setText(e.target.value)}
+      onChange={(event) => setText(event.target.value)}
       onBlur={set}
-      onKeyDown={(e) => e.key === 'Enter' && set()}
+      onKeyDown={(event) => event.key === 'Enter' && set()}
     />
   );
 }
@@ -205,7 +213,7 @@ function Trade({
 }) {
   const c = useInk();
   const option = useMemo(() => {
-    const most = Math.max(1, ...rows.map((r) => r.f.drawCalls));
+    const most = Math.max(1, ...rows.map((row) => row.f.drawCalls));
     const axis = (name: string, gap: number) => ({
       type: 'value',
       name,
@@ -227,10 +235,10 @@ function Trade({
       series: [
         {
           type: 'scatter',
-          data: rows.map((r, i) => ({
-            name: `${columns[i].name}: ${count(r.f.drawCalls)} draw calls, ${bytes(r.f.bytes[format])}, ${percent(r.share)} of the sharpness wanted`,
-            value: [r.f.bytes[format] / MIB, r.share * 100],
-            symbolSize: 16 + 28 * Math.sqrt(r.f.drawCalls / most),
+          data: rows.map((row, i) => ({
+            name: `${columns[i].name}: ${count(row.f.drawCalls)} draw calls, ${bytes(row.f.bytes[format])}, ${percent(row.share)} of the sharpness wanted`,
+            value: [row.f.bytes[format] / MIB, row.share * 100],
+            symbolSize: 16 + 28 * Math.sqrt(row.f.drawCalls / most),
             itemStyle: { color: indexColour(i), borderColor: c.ink, borderWidth: 1, opacity: 0.9 },
             label: { show: true, formatter: String(i + 1), ...TYPE, color: '#12201f' },
           })),

@@ -28,8 +28,8 @@ interface Band {
 /** One band for each slot, from its row to its sheet, as wide as what it carries. */
 export const FlowBands = memo(function FlowBands({ survey, forecast, rows, carried, scroll }: FlowBandsProps) {
   const svg = useRef<SVGSVGElement>(null);
-  const slots = useSelection((s) => s.slots);
-  const hover = useSelection((s) => s.hover);
+  const slots = useSelection((selection) => selection.slots);
+  const hover = useSelection((selection) => selection.hover);
   const [frame, setFrame] = useState({ width: 0, top: 0, list: 0, targets: new Map<string, [number, number]>() });
   // biome-ignore lint/correctness/useExhaustiveDependencies: sheets move when the forecast changes
   useLayoutEffect(() => {
@@ -61,25 +61,25 @@ export const FlowBands = memo(function FlowBands({ survey, forecast, rows, carri
   const bands = useMemo<Band[]>(() => {
     const values = carriedBy(survey, forecast, carried);
     const bySheet = new Map<string, number[]>();
-    forecast.flows.forEach((f) => {
-      if (!rows.topOf.has(f.slot)) return;
-      const key = f.sheet < 0 ? 'apart' : String(f.sheet);
+    forecast.flows.forEach((flow) => {
+      if (!rows.topOf.has(flow.slot)) return;
+      const key = flow.sheet < 0 ? 'apart' : String(flow.sheet);
       const list = bySheet.get(key);
-      if (list) list.push(f.slot);
-      else bySheet.set(key, [f.slot]);
+      if (list) list.push(flow.slot);
+      else bySheet.set(key, [flow.slot]);
     });
     const most = Math.max(
       1e-9,
       ...[...bySheet].map(([key, list]) => {
         const h = frame.targets.get(key)?.[1] ?? 1;
-        return list.reduce((n, i) => n + values[i], 0) / h;
+        return list.reduce((sum, i) => sum + values[i], 0) / h;
       }),
     );
     const out: Band[] = [];
     for (const [key, list] of bySheet) {
       const target = frame.targets.get(key);
       if (!target) continue;
-      const total = list.reduce((n, i) => n + values[i], 0);
+      const total = list.reduce((sum, i) => sum + values[i], 0);
       const whole = Math.min(target[1], Math.max(list.length * 0.6, total / most));
       let y = target[0] + (target[1] - whole) / 2;
       for (const slot of list) {
@@ -103,15 +103,15 @@ export const FlowBands = memo(function FlowBands({ survey, forecast, rows, carri
   const any = slots.size > 0 || hover !== null;
   return (
     <svg ref={svg} className={css.bands} aria-hidden="true">
-      {bands.map((b) => {
-        const on = hover === b.slot || (hover === null && slots.has(b.slot));
+      {bands.map((band) => {
+        const on = hover === band.slot || (hover === null && slots.has(band.slot));
         return (
           <path
-            key={b.slot}
-            d={b.path}
-            fill={indexColour(b.slot)}
-            opacity={on ? 0.95 : b.faint ? 0.12 : any ? 0.28 : 0.6}
-            onPointerEnter={() => setHover(b.slot)}
+            key={band.slot}
+            d={band.path}
+            fill={indexColour(band.slot)}
+            opacity={on ? 0.95 : band.faint ? 0.12 : any ? 0.28 : 0.6}
+            onPointerEnter={() => setHover(band.slot)}
             onPointerLeave={() => setHover(null)}
           />
         );

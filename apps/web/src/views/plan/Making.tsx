@@ -21,11 +21,14 @@ export function Making({
   edit: ViewProps['edit'];
 }) {
   const joined = useMemo(() => {
-    const sheetOf = forecast.flows.map((f) => f.sheet);
+    const sheetOf = forecast.flows.map((flow) => flow.sheet);
     const calls = (join: boolean) => new DrawCallCounter(forecast.planSlots, join).count(sheetOf, d.sheets);
     return calls(false) - calls(true);
   }, [forecast, d.sheets]);
-  const duplicates = findings.reduce((n, f) => n + (f.code === 'duplicate-mesh' ? (f.saves.vertices ?? 0) : 0), 0);
+  const duplicates = findings.reduce(
+    (sum, finding) => sum + (finding.code === 'duplicate-mesh' ? (finding.saves.vertices ?? 0) : 0),
+    0,
+  );
   const set = (label: string, part: Partial<MergeDecisions>) => edit(label, (now) => ({ ...now, ...part }));
   return (
     <section className={css.bar} aria-label="How the sheets are made">
@@ -33,9 +36,9 @@ export function Making({
         Turn islands
         <select
           value={d.rotate}
-          onChange={(e) =>
-            set(`Turn islands: ${e.target.selectedOptions[0].text}`, {
-              rotate: e.target.value as MergeDecisions['rotate'],
+          onChange={(event) =>
+            set(`Turn islands: ${event.target.selectedOptions[0].text}`, {
+              rotate: event.target.value as MergeDecisions['rotate'],
             })
           }
         >
@@ -48,9 +51,9 @@ export function Making({
         Island size
         <select
           value={d.scale}
-          onChange={(e) =>
-            set(SCALES[e.target.value as MergeDecisions['scale']].done, {
-              scale: e.target.value as MergeDecisions['scale'],
+          onChange={(event) =>
+            set(SCALES[event.target.value as MergeDecisions['scale']].done, {
+              scale: event.target.value as MergeDecisions['scale'],
             })
           }
         >
@@ -65,8 +68,10 @@ export function Making({
         Samples
         <select
           value={d.samples}
-          onChange={(e) =>
-            set(`${e.target.value} samples per texel`, { samples: Number(e.target.value) as MergeDecisions['samples'] })
+          onChange={(event) =>
+            set(`${event.target.value} samples per texel`, {
+              samples: Number(event.target.value) as MergeDecisions['samples'],
+            })
           }
         >
           {[1, 4, 9, 16].map((n) => (
@@ -80,7 +85,7 @@ export function Making({
         Bake in repeats up to
         <select
           value={d.maxRepeats}
-          onChange={(e) => set(`Repeats up to ${e.target.value}`, { maxRepeats: Number(e.target.value) })}
+          onChange={(event) => set(`Repeats up to ${event.target.value}`, { maxRepeats: Number(event.target.value) })}
         >
           {[1, 2, 3, 4, 6, 8, 12, 16, 24, 32, 64].map((n) => (
             <option key={n} value={n}>
@@ -93,7 +98,9 @@ export function Making({
         <input
           type="checkbox"
           checked={d.keepAll}
-          onChange={(e) => set(e.target.checked ? 'Merge nothing' : 'Merge by the plan', { keepAll: e.target.checked })}
+          onChange={(event) =>
+            set(event.target.checked ? 'Merge nothing' : 'Merge by the plan', { keepAll: event.target.checked })
+          }
         />
         Merge nothing
       </label>
@@ -101,7 +108,9 @@ export function Making({
         <input
           type="checkbox"
           checked={d.join}
-          onChange={(e) => set(e.target.checked ? 'Join parts' : 'Leave parts as they are', { join: e.target.checked })}
+          onChange={(event) =>
+            set(event.target.checked ? 'Join parts' : 'Leave parts as they are', { join: event.target.checked })
+          }
         />
         Join parts that share a slot <em>{joined > 0 ? `−${count(joined)} draw calls` : 'saves nothing'}</em>
       </label>
@@ -110,9 +119,9 @@ export function Making({
           <input
             type="checkbox"
             checked={d.repairs.makeInstances}
-            onChange={(e) =>
-              set(e.target.checked ? 'Make instances' : 'Leave equal meshes as they are', {
-                repairs: { ...d.repairs, makeInstances: e.target.checked },
+            onChange={(event) =>
+              set(event.target.checked ? 'Make instances' : 'Leave equal meshes as they are', {
+                repairs: { ...d.repairs, makeInstances: event.target.checked },
               })
             }
           />
@@ -123,8 +132,10 @@ export function Making({
         <input
           type="checkbox"
           checked={d.embed}
-          onChange={(e) =>
-            set(e.target.checked ? 'Textures inside each GLB' : 'Textures beside the GLBs', { embed: e.target.checked })
+          onChange={(event) =>
+            set(event.target.checked ? 'Textures inside each GLB' : 'Textures beside the GLBs', {
+              embed: event.target.checked,
+            })
           }
         />
         Textures inside each GLB

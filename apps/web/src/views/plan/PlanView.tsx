@@ -61,7 +61,7 @@ export function PlanView(props: ViewProps) {
         {dialog}
       </section>
     );
-  const merged = forecast.flows.filter((f) => f.sheet >= 0).length;
+  const merged = forecast.flows.filter((flow) => flow.sheet >= 0).length;
   return (
     <section className={frame.view}>
       <header className={frame.head}>
@@ -115,8 +115,8 @@ function Board({
   const [scroll, setScroll] = useState(0);
   const [grouping, setGrouping] = useState<Grouping>('model');
   const [filter, setFilter] = useState('');
-  const chosen = useSelection((s) => s.slots);
-  const hover = useSelection((s) => s.hover);
+  const chosen = useSelection((selection) => selection.slots);
+  const hover = useSelection((selection) => selection.hover);
   const exact = useExact((s) => s.exact);
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 5 } }));
   const { survey, decisions } = project;
@@ -169,7 +169,7 @@ function Board({
     const which = hover === null ? selected : [hover];
     const out = new Map<number, 'all'>();
     for (const i of which)
-      if (survey.slots[i]?.model === inset) for (const p of survey.slots[i].parts) out.set(p.part, 'all');
+      if (survey.slots[i]?.model === inset) for (const part of survey.slots[i].parts) out.set(part.part, 'all');
     return out;
   }, [survey, selected, hover, inset]);
   const shown = survey?.models[inset];
@@ -177,15 +177,15 @@ function Board({
     <DndContext
       sensors={sensors}
       collisionDetection={pointerWithin}
-      onDragStart={(e) => {
-        const i = Number(e.active.data.current?.slot);
+      onDragStart={(event) => {
+        const i = Number(event.active.data.current?.slot);
         const many = useSelection.getState().slots;
         setDragged(many.has(i) ? [...many] : [i]);
         setHover(null);
       }}
       onDragCancel={() => setDragged([])}
-      onDragEnd={(e) => {
-        if (e.over) route(dragged, String(e.over.id));
+      onDragEnd={(event) => {
+        if (event.over) route(dragged, String(event.over.id));
         setDragged([]);
       }}
     >
@@ -198,9 +198,13 @@ function Board({
                 aria-label="Only slots with"
                 placeholder="Only slots with …"
                 value={filter}
-                onChange={(e) => setFilter(e.target.value)}
+                onChange={(event) => setFilter(event.target.value)}
               />
-              <select aria-label="Slots by" value={grouping} onChange={(e) => setGrouping(e.target.value as Grouping)}>
+              <select
+                aria-label="Slots by"
+                value={grouping}
+                onChange={(event) => setGrouping(event.target.value as Grouping)}
+              >
                 {Object.entries(GROUPINGS).map(([k, t]) => (
                   <option key={k} value={k}>
                     by {t}

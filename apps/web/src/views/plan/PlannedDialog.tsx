@@ -28,7 +28,7 @@ export function PlannedDialog({
   const [problem, setProblem] = useState<string | null>(null);
   const [sending, setSending] = useState(false);
   const set = (part: Partial<PlannedSurface>) => setDraft((d) => ({ ...d, ...part }));
-  const slots = [...new Set(survey?.slots.map((s) => s.name) ?? [])].sort();
+  const slots = [...new Set(survey?.slots.map((slot) => slot.name) ?? [])].sort();
   const send = async (file: File) => {
     setSending(true);
     try {
@@ -72,7 +72,9 @@ export function PlannedDialog({
           min={min}
           step="any"
           value={draft[key]}
-          onChange={(e) => set({ [key]: key === 'area' ? Number(e.target.value) : Math.round(Number(e.target.value)) })}
+          onChange={(event) =>
+            set({ [key]: key === 'area' ? Number(event.target.value) : Math.round(Number(event.target.value)) })
+          }
         />
         {unit}
       </span>
@@ -87,14 +89,14 @@ export function PlannedDialog({
     >
       <form
         className={css.form}
-        onSubmit={(e) => {
-          e.preventDefault();
+        onSubmit={(event) => {
+          event.preventDefault();
           store();
         }}
       >
         <label className={css.wide}>
           Name
-          <input value={draft.name} maxLength={80} onChange={(e) => set({ name: e.target.value })} />
+          <input value={draft.name} maxLength={80} onChange={(event) => set({ name: event.target.value })} />
         </label>
         {number('area', 'Surface', 'm²', 0)}
         {number('drawCalls', 'Draw calls, if not merged', '', 0)}
@@ -102,7 +104,10 @@ export function PlannedDialog({
         {number('height', 'Made at, height', 'px', 1)}
         <label>
           Repeats
-          <select value={draft.repeats} onChange={(e) => set({ repeats: e.target.value as PlannedSurface['repeats'] })}>
+          <select
+            value={draft.repeats}
+            onChange={(event) => set({ repeats: event.target.value as PlannedSurface['repeats'] })}
+          >
             <option value="none">not at all</option>
             <option value="one">one way</option>
             <option value="both">both ways</option>
@@ -110,7 +115,10 @@ export function PlannedDialog({
         </label>
         <label>
           Transparency
-          <select value={draft.alpha} onChange={(e) => set({ alpha: e.target.value as PlannedSurface['alpha'] })}>
+          <select
+            value={draft.alpha}
+            onChange={(event) => set({ alpha: event.target.value as PlannedSurface['alpha'] })}
+          >
             <option value="OPAQUE">none</option>
             <option value="MASK">alpha-tested</option>
             <option value="BLEND">alpha-blended</option>
@@ -122,7 +130,7 @@ export function PlannedDialog({
             <input
               type="checkbox"
               checked={draft.maps.normal}
-              onChange={(e) => set({ maps: { ...draft.maps, normal: e.target.checked } })}
+              onChange={(event) => set({ maps: { ...draft.maps, normal: event.target.checked } })}
             />{' '}
             normal
           </label>
@@ -130,14 +138,14 @@ export function PlannedDialog({
             <input
               type="checkbox"
               checked={draft.maps.emissive}
-              onChange={(e) => set({ maps: { ...draft.maps, emissive: e.target.checked } })}
+              onChange={(event) => set({ maps: { ...draft.maps, emissive: event.target.checked } })}
             />{' '}
             emissive
           </label>
         </fieldset>
         <label>
           Colour
-          <input type="color" value={draft.colour} onChange={(e) => set({ colour: e.target.value })} />
+          <input type="color" value={draft.colour} onChange={(event) => set({ colour: event.target.value })} />
         </label>
         <label>
           Picture
@@ -148,21 +156,26 @@ export function PlannedDialog({
               accept="image/*"
               aria-label="Picture"
               disabled={sending}
-              onChange={(e) => e.target.files?.[0] && void send(e.target.files[0])}
+              onChange={(event) => event.target.files?.[0] && void send(event.target.files[0])}
             />
           </span>
         </label>
         <label className={css.wide}>
           Note
-          <textarea rows={2} maxLength={400} value={draft.note} onChange={(e) => set({ note: e.target.value })} />
+          <textarea
+            rows={2}
+            maxLength={400}
+            value={draft.note}
+            onChange={(event) => set({ note: event.target.value })}
+          />
         </label>
         <label className={css.wide}>
           Slot that takes its place
-          <select value={draft.linked ?? ''} onChange={(e) => set({ linked: e.target.value || null })}>
+          <select value={draft.linked ?? ''} onChange={(event) => set({ linked: event.target.value || null })}>
             <option value="">none yet</option>
-            {slots.map((s) => (
-              <option key={s} value={s}>
-                {s}
+            {slots.map((slot) => (
+              <option key={slot} value={slot}>
+                {slot}
               </option>
             ))}
           </select>

@@ -39,7 +39,7 @@ export function ProposePanel({
   const take = () => {
     if (!proposal) return;
     const all = left.size === 0;
-    const names = new Set(proposal.routes.map((r) => r.name).filter((n) => !left.has(n)));
+    const names = new Set(proposal.routes.map((route) => route.name).filter((n) => !left.has(n)));
     edit(all ? 'Take the proposed plan' : `Take ${names.size} of the proposed routes`, (d) =>
       takeProposal(d, proposal, all ? null : names, reduce),
     );
@@ -51,7 +51,7 @@ export function ProposePanel({
         <h2>A proposed plan</h2>
         <label>
           New sheets, at most{' '}
-          <select value={most} onChange={(e) => setMost(Number(e.target.value))} disabled={keep}>
+          <select value={most} onChange={(event) => setMost(Number(event.target.value))} disabled={keep}>
             {[1, 2, 3, 4, 6, 8].map((n) => (
               <option key={n} value={n}>
                 {n}
@@ -60,8 +60,8 @@ export function ProposePanel({
           </select>
         </label>
         <label title="Only routes are proposed.">
-          <input type="checkbox" checked={keep} onChange={(e) => setKeep(e.target.checked)} /> Keep the sheets as they
-          are
+          <input type="checkbox" checked={keep} onChange={(event) => setKeep(event.target.checked)} /> Keep the sheets
+          as they are
         </label>
         <span className={css.gap} />
         <Button tone={proposal ? 'plain' : 'main'} onClick={begin} aria-disabled={share !== null}>
@@ -98,8 +98,8 @@ export function ProposePanel({
                       type="checkbox"
                       aria-label="All of it"
                       checked={left.size === 0}
-                      onChange={(e) =>
-                        setLeft(e.target.checked ? new Set() : new Set(proposal.routes.map((r) => r.name)))
+                      onChange={(event) =>
+                        setLeft(event.target.checked ? new Set() : new Set(proposal.routes.map((route) => route.name)))
                       }
                     />
                   </th>
@@ -109,24 +109,24 @@ export function ProposePanel({
                 </tr>
               </thead>
               <tbody>
-                {proposal.routes.map((r) => (
-                  <tr key={r.name}>
+                {proposal.routes.map((route) => (
+                  <tr key={route.name}>
                     <td>
                       <input
                         type="checkbox"
-                        aria-label={`Take the route of ${titles.get(r.name) ?? r.name}`}
-                        checked={!left.has(r.name)}
-                        onChange={(e) => {
+                        aria-label={`Take the route of ${titles.get(route.name) ?? route.name}`}
+                        checked={!left.has(route.name)}
+                        onChange={(event) => {
                           const next = new Set(left);
-                          if (e.target.checked) next.delete(r.name);
-                          else next.add(r.name);
+                          if (event.target.checked) next.delete(route.name);
+                          else next.add(route.name);
                           setLeft(next);
                         }}
                       />
                     </td>
-                    <th scope="row">{titles.get(r.name) ?? r.name}</th>
-                    <td>{sheetTitle(proposal.decisions, r.to)}</td>
-                    <td>{r.why}</td>
+                    <th scope="row">{titles.get(route.name) ?? route.name}</th>
+                    <td>{sheetTitle(proposal.decisions, route.to)}</td>
+                    <td>{route.why}</td>
                   </tr>
                 ))}
               </tbody>
@@ -134,10 +134,13 @@ export function ProposePanel({
           </div>
           {proposal.reductions.length > 0 && (
             <label className={css.reduce}>
-              <input type="checkbox" checked={reduce} onChange={(e) => setReduce(e.target.checked)} /> Reduce what is
-              too heavy:{' '}
+              <input type="checkbox" checked={reduce} onChange={(event) => setReduce(event.target.checked)} /> Reduce
+              what is too heavy:{' '}
               {proposal.reductions
-                .map((r) => `${r.name} from ${count(r.from)} to ${count(r.to)} triangles, ${count(r.copies)} ×`)
+                .map(
+                  (reduction) =>
+                    `${reduction.name} from ${count(reduction.from)} to ${count(reduction.to)} triangles, ${count(reduction.copies)} ×`,
+                )
                 .join('; ')}
             </label>
           )}
@@ -155,18 +158,23 @@ export function ProposePanel({
   );
 }
 
-function Figures({ proposal: p, decisions }: { proposal: Proposal; decisions: MergeDecisions }) {
+function Figures({ proposal, decisions }: { proposal: Proposal; decisions: MergeDecisions }) {
   const { format } = decisions.budget;
   const density = (v: number | null) => (v === null ? '–' : `${count(v)} px/m`);
-  const over = (line: BudgetLine) => p.over[line] !== undefined;
+  const over = (line: BudgetLine) => proposal.over[line] !== undefined;
   const rows: [string, string, string, BudgetLine | null][] = [
-    ['Draw calls', count(p.before.drawCalls), count(p.after.drawCalls), 'drawCalls'],
-    ['Texture memory', bytes(p.before.bytes[format]), bytes(p.after.bytes[format]), 'textureBytes'],
-    ['Textures', count(p.before.textures), count(p.after.textures), null],
-    ['Largest texture', `${p.before.largestTexture} px`, `${p.after.largestTexture} px`, 'largestTexture'],
-    ['Lowest density', density(p.before.lowestDensity), density(p.after.lowestDensity), null],
-    ['Of what is wanted', percent(p.kept.before), percent(p.kept.after), 'density'],
-    ['Triangles', count(p.before.triangles), count(p.after.triangles), 'triangles'],
+    ['Draw calls', count(proposal.before.drawCalls), count(proposal.after.drawCalls), 'drawCalls'],
+    ['Texture memory', bytes(proposal.before.bytes[format]), bytes(proposal.after.bytes[format]), 'textureBytes'],
+    ['Textures', count(proposal.before.textures), count(proposal.after.textures), null],
+    [
+      'Largest texture',
+      `${proposal.before.largestTexture} px`,
+      `${proposal.after.largestTexture} px`,
+      'largestTexture',
+    ],
+    ['Lowest density', density(proposal.before.lowestDensity), density(proposal.after.lowestDensity), null],
+    ['Of what is wanted', percent(proposal.kept.before), percent(proposal.kept.after), 'density'],
+    ['Triangles', count(proposal.before.triangles), count(proposal.after.triangles), 'triangles'],
   ];
   return (
     <div className={css.figures}>
@@ -185,7 +193,7 @@ function Figures({ proposal: p, decisions }: { proposal: Proposal; decisions: Me
               <td>{before}</td>
               <td className={line && over(line) ? css.over : ''}>
                 {after}
-                {line && over(line) && <span>, {(p.over[line] as number).toFixed(2)} × over</span>}
+                {line && over(line) && <span>, {(proposal.over[line] as number).toFixed(2)} × over</span>}
               </td>
             </tr>
           ))}
@@ -193,17 +201,18 @@ function Figures({ proposal: p, decisions }: { proposal: Proposal; decisions: Me
       </table>
       <div>
         <ul className={css.sheets}>
-          {p.decisions.sheets.map((s, i) => (
-            <li key={s.id}>
-              <b>{s.name}</b> {s.kind}, {sheetSides(s).join(' × ')} px, {count(p.after.sheets[i].slots)} slots,{' '}
-              {Math.round(p.after.sheets[i].coverage * 100)} % covered
+          {proposal.decisions.sheets.map((sheet, i) => (
+            <li key={sheet.id}>
+              <b>{sheet.name}</b> {sheet.kind}, {sheetSides(sheet).join(' × ')} px,{' '}
+              {count(proposal.after.sheets[i].slots)} slots, {Math.round(proposal.after.sheets[i].coverage * 100)} %
+              covered
             </li>
           ))}
         </ul>
-        {p.inTheWay && (
+        {proposal.inTheWay && (
           <p className={css.over}>
-            No plan meets the budget: {LINE_TITLES[p.inTheWay.line]} is in the way, by {p.inTheWay.by.toFixed(2)} × at
-            the least.
+            No plan meets the budget: {LINE_TITLES[proposal.inTheWay.line]} is in the way, by{' '}
+            {proposal.inTheWay.by.toFixed(2)} × at the least.
           </p>
         )}
       </div>

@@ -33,7 +33,7 @@ export function Required({
       nameProblems(
         { requiredNames, requiredTextures },
         plannedNames(forecast.planSlots, forecast, { sheets }),
-        forecast.flows.every((f) => f.sheet >= 0),
+        forecast.flows.every((flow) => flow.sheet >= 0),
       ),
     [requiredNames, requiredTextures, sheets, forecast],
   );
@@ -63,8 +63,8 @@ export function Required({
       {any && (
         <ul className={css.problems}>
           {problems.length === 0 && <li className={css.none}>The plan brings forth these names and no others.</li>}
-          {problems.slice(0, 8).map((p) => (
-            <li key={p.message}>{p.message}</li>
+          {problems.slice(0, 8).map((problem) => (
+            <li key={problem.message}>{problem.message}</li>
           ))}
           {problems.length > 8 && <li>and {problems.length - 8} more</li>}
         </ul>
@@ -86,7 +86,7 @@ function NameList({ title, value, set }: { title: string; value: string[]; set: 
   return (
     <label htmlFor={id}>
       {title}, one a line; * stands for any letters
-      <textarea id={id} rows={4} value={text} onChange={(e) => setText(e.target.value)} onBlur={keep} />
+      <textarea id={id} rows={4} value={text} onChange={(event) => setText(event.target.value)} onBlur={keep} />
     </label>
   );
 }

@@ -20,11 +20,13 @@ export function Reserves({
   const [width, height] = sheetSides(sheet);
   const change = (label: string, id: string, part: Partial<Reserve>) =>
     set(label, {
-      reserves: sheet.reserves.map((r) => (r.id === id ? fitReserve({ ...r, ...part }, width, height) : r)),
+      reserves: sheet.reserves.map((reserve) =>
+        reserve.id === id ? fitReserve({ ...reserve, ...part }, width, height) : reserve,
+      ),
     });
   const add = () => {
     let n = 1;
-    while (sheet.reserves.some((r) => r.id === String(n))) n++;
+    while (sheet.reserves.some((reserve) => reserve.id === String(n))) n++;
     // A quarter of the sheet at its lower right, where packing from the upper left comes last.
     const [w, h] = [Math.floor(width / 2), Math.floor(height / 2)];
     const free: Reserve = { id: String(n), x: width - w, y: height - h, width: w, height: h, note: '' };
@@ -32,41 +34,43 @@ export function Reserves({
   };
   return (
     <div className={css.reserves}>
-      {sheet.reserves.map((r) => (
-        <div key={r.id} className={css.row}>
+      {sheet.reserves.map((reserve) => (
+        <div key={reserve.id} className={css.row}>
           {FIELDS.map(({ key, title }) => (
             <label key={key} title={title}>
               {title}{' '}
               <input
                 className={css.gap}
-                aria-label={`Free room ${r.id}: ${title}, px`}
+                aria-label={`Free room ${reserve.id}: ${title}, px`}
                 inputMode="numeric"
-                defaultValue={r[key]}
-                key={`${key} ${r[key]}`}
-                onBlur={(e) => {
-                  const v = Math.round(Number(e.target.value));
-                  if (Number.isFinite(v) && v !== r[key]) change(`Free room: ${title} ${v} px`, r.id, { [key]: v });
+                defaultValue={reserve[key]}
+                key={`${key} ${reserve[key]}`}
+                onBlur={(event) => {
+                  const v = Math.round(Number(event.target.value));
+                  if (Number.isFinite(v) && v !== reserve[key])
+                    change(`Free room: ${title} ${v} px`, reserve.id, { [key]: v });
                 }}
-                onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+                onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
               />
             </label>
           ))}
           <input
             className={css.note}
-            aria-label={`What free room ${r.id} is for`}
+            aria-label={`What free room ${reserve.id} is for`}
             placeholder="what it is for"
-            defaultValue={r.note}
-            key={`note ${r.note}`}
+            defaultValue={reserve.note}
+            key={`note ${reserve.note}`}
             maxLength={200}
-            onBlur={(e) =>
-              e.target.value !== r.note && change('Note on free room', r.id, { note: e.target.value.trim() })
+            onBlur={(event) =>
+              event.target.value !== reserve.note &&
+              change('Note on free room', reserve.id, { note: event.target.value.trim() })
             }
-            onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+            onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
           />
           <Button
             tone="quiet"
-            aria-label={`Give free room ${r.id} up`}
-            onClick={() => set('Give free room up', { reserves: sheet.reserves.filter((x) => x.id !== r.id) })}
+            aria-label={`Give free room ${reserve.id} up`}
+            onClick={() => set('Give free room up', { reserves: sheet.reserves.filter((x) => x.id !== reserve.id) })}
           >
             Give up
           </Button>

@@ -31,14 +31,15 @@ export function Rules({
   edit: ViewProps['edit'];
 }) {
   const id = useId();
-  const selected = useSelection((s) => [...s.slots][0] ?? null);
+  const selected = useSelection((selection) => [...selection.slots][0] ?? null);
   const [adding, setAdding] = useState(false);
   const [kind, setKind] = useState<RuleCondition['kind']>('name');
   const [pattern, setPattern] = useState('');
   const [to, setTo] = useState('');
-  const pictureName = (key: string) => survey?.pictures.find((p) => p.key === key)?.name ?? 'a texture that is gone';
+  const pictureName = (key: string) =>
+    survey?.pictures.find((picture) => picture.key === key)?.name ?? 'a texture that is gone';
   const traits = forecast.planSlots.map(assignable);
-  const caught = (when: RuleCondition) => traits.filter((t) => fitsRule(when, t)).length;
+  const caught = (when: RuleCondition) => traits.filter((trait) => fitsRule(when, trait)).length;
   const picture = selected === null ? undefined : forecast.planSlots[selected]?.images.baseColor;
   const condition = (): RuleCondition | null => {
     if (kind === 'name' || kind === 'model') return pattern.trim() === '' ? null : { kind, pattern: pattern.trim() };
@@ -65,15 +66,17 @@ export function Rules({
         <p className={css.none}>None. A rule also catches slots of models that are added later.</p>
       )}
       <ol className={css.rules}>
-        {decisions.rules.map((r) => (
-          <li key={r.id}>
+        {decisions.rules.map((rule) => (
+          <li key={rule.id}>
             <span>
-              {ruleTitle(decisions, r, pictureName)} <em>{caught(r.when)} fit</em>
+              {ruleTitle(decisions, rule, pictureName)} <em>{caught(rule.when)} fit</em>
             </span>
             <Button
               tone="quiet"
-              aria-label={`Take back the rule: ${ruleTitle(decisions, r, pictureName)}`}
-              onClick={() => edit('Take back a rule', (d) => ({ ...d, rules: d.rules.filter((x) => x.id !== r.id) }))}
+              aria-label={`Take back the rule: ${ruleTitle(decisions, rule, pictureName)}`}
+              onClick={() =>
+                edit('Take back a rule', (d) => ({ ...d, rules: d.rules.filter((x) => x.id !== rule.id) }))
+              }
             >
               Take back
             </Button>
@@ -83,13 +86,17 @@ export function Rules({
       {adding && (
         <form
           className={css.form}
-          onSubmit={(e) => {
-            e.preventDefault();
+          onSubmit={(event) => {
+            event.preventDefault();
             add();
           }}
         >
           <label htmlFor={`${id}kind`}>Every slot</label>
-          <select id={`${id}kind`} value={kind} onChange={(e) => setKind(e.target.value as RuleCondition['kind'])}>
+          <select
+            id={`${id}kind`}
+            value={kind}
+            onChange={(event) => setKind(event.target.value as RuleCondition['kind'])}
+          >
             {KINDS.map((k) => (
               <option key={k.value} value={k.value}>
                 {k.label}
@@ -101,7 +108,7 @@ export function Rules({
               aria-label="Pattern; * stands for any letters"
               placeholder={kind === 'name' ? 'Wood*' : 'props/*'}
               value={pattern}
-              onChange={(e) => setPattern(e.target.value)}
+              onChange={(event) => setPattern(event.target.value)}
             />
           )}
           {kind === 'picture' && (
@@ -112,10 +119,10 @@ export function Rules({
             </span>
           )}
           <label htmlFor={`${id}to`}>goes to</label>
-          <select id={`${id}to`} value={target} onChange={(e) => setTo(e.target.value)}>
-            {decisions.sheets.map((s, i) => (
-              <option key={s.id} value={s.id}>
-                {i + 1} {s.name}
+          <select id={`${id}to`} value={target} onChange={(event) => setTo(event.target.value)}>
+            {decisions.sheets.map((sheet, i) => (
+              <option key={sheet.id} value={sheet.id}>
+                {i + 1} {sheet.name}
               </option>
             ))}
             <option value={APART}>kept apart</option>

@@ -88,28 +88,28 @@ export function SheetCard({
             } as CSSProperties
           }
         >
-          {figures.places.map((p) => (
+          {figures.places.map((place) => (
             <span
-              key={`${p.x} ${p.y} ${p.width}`}
+              key={`${place.x} ${place.y} ${place.width}`}
               className={css.bay}
               style={{
-                left: percent(p.x / width, 2).replace(' ', ''),
-                top: percent(p.y / height, 2).replace(' ', ''),
-                width: percent(p.width / width, 2).replace(' ', ''),
-                height: percent(p.height / height, 2).replace(' ', ''),
+                left: percent(place.x / width, 2).replace(' ', ''),
+                top: percent(place.y / height, 2).replace(' ', ''),
+                width: percent(place.width / width, 2).replace(' ', ''),
+                height: percent(place.height / height, 2).replace(' ', ''),
               }}
             />
           ))}
-          {sheet.reserves.map((r) => (
+          {sheet.reserves.map((reserve) => (
             <span
-              key={r.id}
+              key={reserve.id}
               className={css.reserve}
-              title={`kept free${r.note ? `: ${r.note}` : ''}`}
+              title={`kept free${reserve.note ? `: ${reserve.note}` : ''}`}
               style={{
-                left: percent(r.x / width, 2).replace(' ', ''),
-                top: percent(r.y / height, 2).replace(' ', ''),
-                width: percent(r.width / width, 2).replace(' ', ''),
-                height: percent(r.height / height, 2).replace(' ', ''),
+                left: percent(reserve.x / width, 2).replace(' ', ''),
+                top: percent(reserve.y / height, 2).replace(' ', ''),
+                width: percent(reserve.width / width, 2).replace(' ', ''),
+                height: percent(reserve.height / height, 2).replace(' ', ''),
               }}
             />
           ))}
@@ -135,9 +135,9 @@ export function SheetCard({
             <select
               value={sheet.size}
               aria-label={`Side of ${sheet.name}`}
-              onChange={(e) =>
-                edit(`${sheet.name}: ${e.target.value} px`, (d) =>
-                  withSheet(d, sheet.id, { size: Number(e.target.value) }),
+              onChange={(event) =>
+                edit(`${sheet.name}: ${event.target.value} px`, (d) =>
+                  withSheet(d, sheet.id, { size: Number(event.target.value) }),
                 )
               }
             >
@@ -206,9 +206,9 @@ function NameField({ sheet, index, edit }: { sheet: SheetDecision; index: number
       aria-label={`Name of sheet ${index + 1}`}
       aria-invalid={!valid}
       value={name}
-      onChange={(e) => setName(e.target.value)}
+      onChange={(event) => setName(event.target.value)}
       onBlur={rename}
-      onKeyDown={(e) => e.key === 'Enter' && rename()}
+      onKeyDown={(event) => event.key === 'Enter' && rename()}
     />
   );
 }
@@ -237,9 +237,9 @@ function MarginField({ sheet, edit }: { sheet: SheetDecision; edit: ViewProps['e
           aria-label={`Margin of ${sheet.name}, px`}
           inputMode="decimal"
           value={margin}
-          onChange={(e) => setMargin(e.target.value)}
+          onChange={(event) => setMargin(event.target.value)}
           onBlur={set}
-          onKeyDown={(e) => e.key === 'Enter' && set()}
+          onKeyDown={(event) => event.key === 'Enter' && set()}
         />{' '}
         px <em>{mip < 0 ? 'no mip' : `mip ${mip}`}</em>
       </label>
@@ -249,7 +249,7 @@ function MarginField({ sheet, edit }: { sheet: SheetDecision; edit: ViewProps['e
 
 function More({ sheet, edit, figures, onHold }: Pick<SheetCardProps, 'sheet' | 'edit' | 'figures' | 'onHold'>) {
   const set = (label: string, part: Partial<SheetDecision>) => edit(label, (d) => withSheet(d, sheet.id, part));
-  const has = new Set(figures.maps.map((m) => m.map));
+  const has = new Set(figures.maps.map((map) => map.map));
   const pinnedCount = Object.keys(sheet.pinned).length;
   return (
     <div className={css.more}>
@@ -259,7 +259,9 @@ function More({ sheet, edit, figures, onHold }: Pick<SheetCardProps, 'sheet' | '
           <select
             value={sheet.kind}
             aria-label={`Kind of ${sheet.name}`}
-            onChange={(e) => set(`${sheet.name}: ${e.target.value}`, { kind: e.target.value as SheetDecision['kind'] })}
+            onChange={(event) =>
+              set(`${sheet.name}: ${event.target.value}`, { kind: event.target.value as SheetDecision['kind'] })
+            }
           >
             <option value="atlas">atlas</option>
             <option value="trim">trim sheet</option>
@@ -272,8 +274,8 @@ function More({ sheet, edit, figures, onHold }: Pick<SheetCardProps, 'sheet' | '
           <select
             value={sheet.height ?? ''}
             aria-label={`Height of ${sheet.name}`}
-            onChange={(e) => {
-              const height = e.target.value === '' ? null : Number(e.target.value);
+            onChange={(event) => {
+              const height = event.target.value === '' ? null : Number(event.target.value);
               set(`${sheet.name}: ${height === null ? 'square' : `${height} px high`}`, { height });
             }}
           >
@@ -291,7 +293,7 @@ function More({ sheet, edit, figures, onHold }: Pick<SheetCardProps, 'sheet' | '
             <select
               value={sheet.cell}
               aria-label={`Cells of ${sheet.name}`}
-              onChange={(e) => set(`Cells of ${e.target.value} px`, { cell: Number(e.target.value) })}
+              onChange={(event) => set(`Cells of ${event.target.value} px`, { cell: Number(event.target.value) })}
             >
               {[16, 32, 64, 128, 256, 512, 1024, 2048].map((s) => (
                 <option key={s} value={s}>
@@ -307,7 +309,7 @@ function More({ sheet, edit, figures, onHold }: Pick<SheetCardProps, 'sheet' | '
             <select
               value={sheet.swatch}
               aria-label={`Swatches of ${sheet.name}`}
-              onChange={(e) => set(`Swatches of ${e.target.value} px`, { swatch: Number(e.target.value) })}
+              onChange={(event) => set(`Swatches of ${event.target.value} px`, { swatch: Number(event.target.value) })}
             >
               {[4, 8, 16, 32, 64].map((s) => (
                 <option key={s} value={s}>
@@ -327,8 +329,8 @@ function More({ sheet, edit, figures, onHold }: Pick<SheetCardProps, 'sheet' | '
                 <select
                   aria-label={`${title} of ${sheet.name}`}
                   value={String(sheet.maps[map])}
-                  onChange={(e) => {
-                    const by = e.target.value === 'off' ? 'off' : Number(e.target.value);
+                  onChange={(event) => {
+                    const by = event.target.value === 'off' ? 'off' : Number(event.target.value);
                     const said = by === 'off' ? 'left out' : by === 1 ? 'at full size' : `at 1/${by}`;
                     set(`${sheet.name}, ${title}: ${said}`, {
                       maps: { ...sheet.maps, [map]: by } as SheetDecision['maps'],
@@ -345,7 +347,7 @@ function More({ sheet, edit, figures, onHold }: Pick<SheetCardProps, 'sheet' | '
               <td>
                 {figures.maps
                   .filter((m) => m.map === map)
-                  .map((m) => `${m.width} × ${m.height}`)
+                  .map((map) => `${map.width} × ${map.height}`)
                   .join('') || (sheet.maps[map] === 'off' ? 'left out' : 'no slot has one')}
               </td>
             </tr>

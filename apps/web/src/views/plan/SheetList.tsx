@@ -32,18 +32,18 @@ export interface SheetListProps {
 
 /** Sheets drawn to scale, and below them what is kept apart, with the reasons. All take what is dropped on them. */
 export function SheetList({ decisions, forecast, edit, onAdd, onHold, onRoute, selected, children }: SheetListProps) {
-  const largest = Math.max(...decisions.sheets.flatMap((s) => sheetSides(s)));
+  const largest = Math.max(...decisions.sheets.flatMap((sheet) => sheetSides(sheet)));
   // On a large screen the sheets take part of the room.
   const roomy = Math.min(1.8, Math.max(1, window.innerWidth / 1400));
   const side = Math.round((decisions.sheets.length === 1 ? DRAWN_ALONE : DRAWN) * roomy);
-  const apart = forecast.flows.filter((f) => f.sheet < 0);
+  const apart = forecast.flows.filter((flow) => flow.sheet < 0);
   const room = useDroppable({ id: APART });
   return (
     <div className={css.list} data-flow-sheets="">
-      {decisions.sheets.map((s, i) => (
+      {decisions.sheets.map((sheet, i) => (
         <SheetCard
-          key={s.id}
-          sheet={s}
+          key={sheet.id}
+          sheet={sheet}
           index={i}
           scale={side / largest}
           column={side + 8}
@@ -52,8 +52,8 @@ export function SheetList({ decisions, forecast, edit, onAdd, onHold, onRoute, s
           format={decisions.budget.format}
           last={decisions.sheets.length === 1}
           edit={edit}
-          onHold={onHold && (() => onHold(s))}
-          onRoute={selected > 0 ? () => onRoute(s.id) : null}
+          onHold={onHold && (() => onHold(sheet))}
+          onRoute={selected > 0 ? () => onRoute(sheet.id) : null}
         />
       ))}
       {decisions.sheets.length < 16 && (
@@ -76,9 +76,9 @@ export function SheetList({ decisions, forecast, edit, onAdd, onHold, onRoute, s
         </header>
         {apart.length === 0 && <p className={css.none}>Every slot is merged.</p>}
         <ul>
-          {apart.map((f) => (
-            <li key={f.slot} onPointerEnter={() => setHover(f.slot)} onPointerLeave={() => setHover(null)}>
-              <b>{slotTitle(forecast, decisions.planned, f.slot)}</b> {f.reason}
+          {apart.map((flow) => (
+            <li key={flow.slot} onPointerEnter={() => setHover(flow.slot)} onPointerLeave={() => setHover(null)}>
+              <b>{slotTitle(forecast, decisions.planned, flow.slot)}</b> {flow.reason}
             </li>
           ))}
         </ul>

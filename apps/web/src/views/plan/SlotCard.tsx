@@ -29,9 +29,9 @@ export function SlotCard({
   onPlanned: (id: string) => void;
 }) {
   const [first] = selected;
-  const s = forecast.planSlots[first];
-  const ways = useMemo(() => (s ? waysOf(s) : null), [s]);
-  if (!s) return null;
+  const planSlot = forecast.planSlots[first];
+  const ways = useMemo(() => (planSlot ? waysOf(planSlot) : null), [planSlot]);
+  if (!planSlot) return null;
   const flow = forecast.flows[first];
   const title = slotTitle(forecast, decisions.planned, first);
   const at = firstPlanned(forecast, decisions.planned);
@@ -48,7 +48,7 @@ export function SlotCard({
         {names.length > 0 && (
           <Check
             label="never turned"
-            checked={names.every((n) => decisions.keepTurn.includes(n))}
+            checked={names.every((name) => decisions.keepTurn.includes(name))}
             onChange={(on) =>
               edit(
                 `${names.length === 1 ? names[0] : `${names.length} slots`}: ${on ? 'never turned' : 'may be turned'}`,
@@ -68,7 +68,7 @@ export function SlotCard({
             ? `kept apart: ${flow.reason}`
             : `on ${decisions.sheets[flow.sheet].name}, ${
                 flow.by === 'hand' ? 'routed by hand' : flow.by === 'rule' ? 'sent by a rule' : 'spread by area'
-              }; ${density(flow.density)}${s.flat ? '' : `, ${percent(Math.min(1, flow.sharpness))} of its source`}`}
+              }; ${density(flow.density)}${planSlot.flat ? '' : `, ${percent(Math.min(1, flow.sharpness))} of its source`}`}
         </p>
       )}
       {selected.length === 1 && !planned && ways && (
@@ -98,9 +98,9 @@ function Weight({ names, decisions, edit }: { names: string[]; decisions: MergeD
         inputMode="decimal"
         value={text}
         aria-label="Importance"
-        onChange={(e) => setText(e.target.value)}
+        onChange={(event) => setText(event.target.value)}
         onBlur={set}
-        onKeyDown={(e) => e.key === 'Enter' && set()}
+        onKeyDown={(event) => event.key === 'Enter' && set()}
       />
     </label>
   );

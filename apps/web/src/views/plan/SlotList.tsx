@@ -27,7 +27,7 @@ export function SlotList({ project, survey, forecast, rows, carried, onScroll, o
   /** Positions in the order of the list. */
   const active = useRef(0);
   const anchor = useRef(0);
-  const slots = useSelection((s) => s.slots);
+  const slots = useSelection((selection) => selection.slots);
   const values = useMemo(() => carriedBy(survey, forecast, carried), [survey, forecast, carried]);
   const { items, order } = rows;
   const virtual = useVirtualizer({
@@ -53,18 +53,18 @@ export function SlotList({ project, survey, forecast, rows, carried, onScroll, o
     anchor.current = at;
     selectSlots([order[at]], e.ctrlKey || e.metaKey ? 'toggle' : 'only');
   };
-  const key = (e: React.KeyboardEvent) => {
-    if (e.ctrlKey && e.key.toLowerCase() === 'a') selectSlots(order);
-    else if (e.ctrlKey || e.metaKey || e.altKey) return;
-    else if (e.key === 'ArrowDown' || e.key === 'ArrowUp') {
-      const at = Math.max(0, Math.min(order.length - 1, active.current + (e.key === 'ArrowDown' ? 1 : -1)));
-      choose(at, { shiftKey: e.shiftKey, ctrlKey: false, metaKey: false });
+  const key = (event: React.KeyboardEvent) => {
+    if (event.ctrlKey && event.key.toLowerCase() === 'a') selectSlots(order);
+    else if (event.ctrlKey || event.metaKey || event.altKey) return;
+    else if (event.key === 'ArrowDown' || event.key === 'ArrowUp') {
+      const at = Math.max(0, Math.min(order.length - 1, active.current + (event.key === 'ArrowDown' ? 1 : -1)));
+      choose(at, { shiftKey: event.shiftKey, ctrlKey: false, metaKey: false });
       virtual.scrollToIndex(lineOf[at]);
       requestAnimationFrame(() => box.current?.querySelector<HTMLElement>(`[data-at="${at}"]`)?.focus());
-    } else if (e.key === ' ') selectSlots([order[active.current]], 'toggle');
-    else if (e.key === 'Escape') selectSlots([]);
-    else if (!onKey(e.key)) return;
-    e.preventDefault();
+    } else if (event.key === ' ') selectSlots([order[active.current]], 'toggle');
+    else if (event.key === 'Escape') selectSlots([]);
+    else if (!onKey(event.key)) return;
+    event.preventDefault();
   };
   const lineOf = useMemo(() => items.flatMap((item, i) => (item.kind === 'slot' ? [i] : [])), [items]);
   const atOfLine = useMemo(() => new Map(lineOf.map((line, at) => [line, at])), [lineOf]);
@@ -86,7 +86,7 @@ export function SlotList({ project, survey, forecast, rows, carried, onScroll, o
       data-flow-list=""
       tabIndex={-1}
       onKeyDown={key}
-      onScroll={(e) => onScroll(e.currentTarget.scrollTop)}
+      onScroll={(event) => onScroll(event.currentTarget.scrollTop)}
     >
       <div className={css.all} style={{ height: virtual.getTotalSize() }} role="presentation">
         {virtual.getVirtualItems().map((v) => {
@@ -99,9 +99,9 @@ export function SlotList({ project, survey, forecast, rows, carried, onScroll, o
               </div>
             );
           const at = atOfLine.get(v.index) as number;
-          const s = forecast.planSlots[item.slot];
+          const planSlot = forecast.planSlots[item.slot];
           const facts = survey?.slots[item.slot];
-          const planned = facts ? null : project.decisions.planned.find((p) => s.look === `planned ${p.id}`);
+          const planned = facts ? null : project.decisions.planned.find((p) => planSlot.look === `planned ${p.id}`);
           return (
             <Row
               key={v.key}
@@ -113,13 +113,13 @@ export function SlotList({ project, survey, forecast, rows, carried, onScroll, o
               selected={slots.has(item.slot)}
               first={at === 0}
               project={project}
-              picture={s.images.baseColor}
+              picture={planSlot.images.baseColor}
               colour={planned?.colour}
               image={planned?.picture ? `/api/projects/${project.id}/pictures/${planned.picture}` : undefined}
               factor={facts?.factor ?? GREY}
               apart={forecast.flows[item.slot].sheet < 0}
-              repeats={s.repeats}
-              alpha={s.alphaMode !== 'OPAQUE'}
+              repeats={planSlot.repeats}
+              alpha={planSlot.alphaMode !== 'OPAQUE'}
               onChoose={choose}
             />
           );
@@ -154,47 +154,50 @@ interface RowProps {
 }
 
 const Row = memo(
-  function Row(p: RowProps) {
-    const { setNodeRef, listeners } = useDraggable({ id: `${p.at} ${p.index}`, data: { slot: p.index } });
+  function Row(rowProps: RowProps) {
+    const { setNodeRef, listeners } = useDraggable({
+      id: `${rowProps.at} ${rowProps.index}`,
+      data: { slot: rowProps.index },
+    });
     return (
       <div
         ref={setNodeRef}
         role="option"
-        aria-selected={p.selected}
-        data-slot={p.index}
-        data-at={p.at}
-        tabIndex={p.first || p.selected ? 0 : -1}
-        className={`${css.row} ${p.selected ? css.selected : ''} ${p.apart ? css.apart : ''}`}
-        style={p.style}
+        aria-selected={rowProps.selected}
+        data-slot={rowProps.index}
+        data-at={rowProps.at}
+        tabIndex={rowProps.first || rowProps.selected ? 0 : -1}
+        className={`${css.row} ${rowProps.selected ? css.selected : ''} ${rowProps.apart ? css.apart : ''}`}
+        style={rowProps.style}
         {...listeners}
-        onClick={(e) => p.onChoose(p.at, e)}
-        onPointerEnter={() => setHover(p.index)}
+        onClick={(event) => rowProps.onChoose(rowProps.at, event)}
+        onPointerEnter={() => setHover(rowProps.index)}
         onPointerLeave={() => setHover(null)}
       >
-        <span className={css.chip} style={{ background: indexColour(p.index) }}>
-          {p.index + 1}
+        <span className={css.chip} style={{ background: indexColour(rowProps.index) }}>
+          {rowProps.index + 1}
         </span>
-        {p.image ? (
-          <img className={css.image} alt="" src={p.image} />
-        ) : p.colour ? (
-          <span className={css.image} style={{ background: p.colour }} />
+        {rowProps.image ? (
+          <img className={css.image} alt="" src={rowProps.image} />
+        ) : rowProps.colour ? (
+          <span className={css.image} style={{ background: rowProps.colour }} />
         ) : (
-          <Swatch project={p.project} picture={p.picture} factor={p.factor} />
+          <Swatch project={rowProps.project} picture={rowProps.picture} factor={rowProps.factor} />
         )}
-        <span className={css.name} title={p.name}>
-          {p.name}
+        <span className={css.name} title={rowProps.name}>
+          {rowProps.name}
         </span>
-        {p.alpha && (
+        {rowProps.alpha && (
           <span className={css.repeats} title="with transparency">
             α
           </span>
         )}
-        {p.repeats > 1.001 && (
-          <span className={css.repeats} title={`repeats ${p.repeats.toFixed(1)} times across an island`}>
-            {p.repeats.toFixed(0)}×
+        {rowProps.repeats > 1.001 && (
+          <span className={css.repeats} title={`repeats ${rowProps.repeats.toFixed(1)} times across an island`}>
+            {rowProps.repeats.toFixed(0)}×
           </span>
         )}
-        <span className={css.figure}>{p.figure}</span>
+        <span className={css.figure}>{rowProps.figure}</span>
       </div>
     );
   },

@@ -27,7 +27,7 @@ const without = (list: readonly string[], name: string) => list.filter((n) => n 
 /** Decisions in which nothing is said of how a slot's repeats are treated. */
 function undecided(d: MergeDecisions, name: string): MergeDecisions {
   const to = routeTo(d.routes, name);
-  const kind = d.sheets.find((s) => s.id === to)?.kind;
+  const kind = d.sheets.find((sheet) => sheet.id === to)?.kind;
   const routes = to === 'apart' || kind === 'trim' ? routeSlots(d.routes, [name], null) : d.routes;
   return { ...d, routes, bakeRepeats: without(d.bakeRepeats, name), cutRepeats: without(d.cutRepeats, name) };
 }
@@ -58,17 +58,17 @@ function colourWays({ name, flat }: PlanSlot): Way[] {
 }
 
 /** What a slot can be asked, and the ways that it can go; null where there is only one. */
-export function waysOf(s: PlanSlot): { title: string; ways: Way[] } | null {
-  if (s.obstacle) return null;
-  if (s.repeats > 1.001) return { title: 'Its texture repeats', ways: tilingWays(s) };
-  return uncoloured(s.alphaMode, Object.keys(s.images), s.obstacle) === null
-    ? { title: 'Its colour', ways: colourWays(s) }
+export function waysOf(planSlot: PlanSlot): { title: string; ways: Way[] } | null {
+  if (planSlot.obstacle) return null;
+  if (planSlot.repeats > 1.001) return { title: 'Its texture repeats', ways: tilingWays(planSlot) };
+  return uncoloured(planSlot.alphaMode, Object.keys(planSlot.images), planSlot.obstacle) === null
+    ? { title: 'Its colour', ways: colourWays(planSlot) }
     : null;
 }
 
 /** Ways for a slot whose texture repeats. */
-function tilingWays(s: PlanSlot): Way[] {
-  const { name } = s;
+function tilingWays(planSlot: PlanSlot): Way[] {
+  const { name } = planSlot;
   const ways: Way[] = [
     {
       key: 'apart',
@@ -78,7 +78,7 @@ function tilingWays(s: PlanSlot): Way[] {
       here: (_, flow) => flow.sheet < 0,
     },
   ];
-  if (s.uncut === null && s.cut)
+  if (planSlot.uncut === null && planSlot.cut)
     ways.push({
       key: 'cut',
       title: 'Cut at the repeats',
@@ -86,7 +86,7 @@ function tilingWays(s: PlanSlot): Way[] {
       apply: (d) => cutToo(undecided(d, name), name),
       here: (d, flow) => flow.sheet >= 0 && kindOf(d, flow) !== 'trim' && d.cutRepeats.includes(name),
     });
-  if (!s.unfit.trim)
+  if (!planSlot.unfit.trim)
     ways.push({
       key: 'strip',
       title: 'Put it on a strip',
@@ -94,7 +94,7 @@ function tilingWays(s: PlanSlot): Way[] {
       apply: (d) => onStrip(undecided(d, name), name),
       here: (d, flow) => kindOf(d, flow) === 'trim',
     });
-  else if (s.uncut === null && s.stripCut)
+  else if (planSlot.uncut === null && planSlot.stripCut)
     ways.push({
       key: 'strip',
       title: 'Cut for a strip',
@@ -106,7 +106,7 @@ function tilingWays(s: PlanSlot): Way[] {
   ways.push({
     key: 'bake',
     title: 'Bake the repeats in',
-    about: `${s.repeats.toFixed(1)} repeats side by side: room for each, or softer`,
+    about: `${planSlot.repeats.toFixed(1)} repeats side by side: room for each, or softer`,
     apply: (d) => ({ ...undecided(d, name), bakeRepeats: [...without(d.bakeRepeats, name), name] }),
     here: (d, flow) => kindOf(d, flow) === 'atlas' && !d.cutRepeats.includes(name),
   });
@@ -125,7 +125,7 @@ function onStrip(d: MergeDecisions, name: string): MergeDecisions {
 }
 
 function freeName(d: MergeDecisions, name: string): string {
-  const taken = new Set(d.sheets.map((s) => s.name.toLowerCase()));
+  const taken = new Set(d.sheets.map((sheet) => sheet.name.toLowerCase()));
   if (!taken.has(name)) return name;
   for (let i = 2; ; i++) if (!taken.has(`${name}_${i}`)) return `${name}_${i}`;
 }
@@ -149,9 +149,9 @@ export function Ways({
   edit: ViewProps['edit'];
 }) {
   const { format } = decisions.budget;
-  const s = now.planSlots[slot];
+  const planSlot = now.planSlots[slot];
   const prices = useMemo(
-    () => ways.map((w) => (w.here(decisions, now.flows[slot]) ? now : forecastOf(survey, w.apply(decisions)))),
+    () => ways.map((way) => (way.here(decisions, now.flows[slot]) ? now : forecastOf(survey, way.apply(decisions)))),
     [ways, survey, decisions, now, slot],
   );
   return (
@@ -169,25 +169,25 @@ export function Ways({
         </tr>
       </thead>
       <tbody>
-        {ways.map((w, i) => {
-          const f = prices[i];
-          const flow = f.flows[slot];
+        {ways.map((way, i) => {
+          const forecast = prices[i];
+          const flow = forecast.flows[slot];
           return (
-            <tr key={w.key}>
-              <th scope="row" title={w.about}>
-                {w.title}
+            <tr key={way.key}>
+              <th scope="row" title={way.about}>
+                {way.title}
               </th>
-              <td>{count(f.drawCalls)}</td>
-              <td>{bytes(f.bytes[format])}</td>
-              <td>{count(f.triangles)}</td>
+              <td>{count(forecast.drawCalls)}</td>
+              <td>{bytes(forecast.bytes[format])}</td>
+              <td>{count(forecast.triangles)}</td>
               <td>{flow.density ? `${count(flow.density.median)} px/m` : '–'}</td>
               <td>
-                {w.here(decisions, now.flows[slot]) ? (
+                {way.here(decisions, now.flows[slot]) ? (
                   <em>as it is</em>
                 ) : (
                   <Button
-                    aria-label={`Take this way: ${w.title}`}
-                    onClick={() => edit(`${w.title}: ${s.name}`, w.apply)}
+                    aria-label={`Take this way: ${way.title}`}
+                    onClick={() => edit(`${way.title}: ${planSlot.name}`, way.apply)}
                   >
                     Take
                   </Button>

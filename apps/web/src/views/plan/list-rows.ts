@@ -56,7 +56,7 @@ export function listRows(
   const title = (i: number) => (i < first ? forecast.planSlots[i].name : open[i - first].name);
   const fits = (i: number) => {
     const text = `${title(i)} ${forecast.planSlots[i].path}`.toLowerCase();
-    return words.every((w) => text.includes(w));
+    return words.every((word) => text.includes(word));
   };
   const kept = forecast.planSlots.map((_, i) => i).filter(fits);
   const groups = new Map<string, number[]>();
@@ -81,7 +81,8 @@ export function listRows(
     }
   } else {
     const listed = new Set(own);
-    for (const f of findings) for (const i of f.objects.slots ?? []) if (listed.has(i)) put(FINDING_TITLES[f.code], i);
+    for (const finding of findings)
+      for (const i of finding.objects.slots ?? []) if (listed.has(i)) put(FINDING_TITLES[finding.code], i);
     const found = new Set([...groups.values()].flat());
     for (const i of own) if (!found.has(i)) put('Nothing found', i);
   }

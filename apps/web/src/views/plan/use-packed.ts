@@ -36,7 +36,10 @@ export function usePackedForecast(
   const forecast = useMemo(() => {
     if (!packed || !estimate?.packed || packed.length !== estimate.sheets.length) return estimate;
     // Bays are drawn where packing put them.
-    const sheets = estimate.sheets.map((s, i) => ({ ...s, places: packed[i].plots.slice(0, MOST_DRAWN).map(placeOf) }));
+    const sheets = estimate.sheets.map((sheet, i) => ({
+      ...sheet,
+      places: packed[i].plots.slice(0, MOST_DRAWN).map(placeOf),
+    }));
     return { ...estimate, sheets };
   }, [packed, estimate]);
   return { forecast, share: packing.share };

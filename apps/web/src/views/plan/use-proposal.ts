@@ -30,7 +30,7 @@ export function useProposal(survey: SurveyView | null, decisions: MergeDecisions
       worker.current = w;
       setState({ ...IDLE, share: 0 });
       w.onmessage = ({ data }: MessageEvent<ProposeAnswer>) => {
-        if (data.type === 'progress') setState((s) => ({ ...s, share: data.share }));
+        if (data.type === 'progress') setState((asking) => ({ ...asking, share: data.share }));
         else {
           w.terminate();
           setState(
@@ -40,13 +40,13 @@ export function useProposal(survey: SurveyView | null, decisions: MergeDecisions
           );
         }
       };
-      w.onerror = (e) => setState({ share: null, proposal: null, problem: e.message || 'the search failed' });
+      w.onerror = (event) => setState({ share: null, proposal: null, problem: event.message || 'the search failed' });
       w.postMessage({
         slots: planSlots(survey, decisions),
         decisions,
-        pictures: (survey?.pictures ?? []).map((p) => [
-          p.key,
-          { width: p.width, height: p.height, usefulSide: p.usefulSide },
+        pictures: (survey?.pictures ?? []).map((picture) => [
+          picture.key,
+          { width: picture.width, height: picture.height, usefulSide: picture.usefulSide },
         ]),
         sheets,
         keepSheets,

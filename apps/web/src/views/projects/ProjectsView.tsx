@@ -15,7 +15,7 @@ const KEY = ['projects'];
 function Inside() {
   const client = useQueryClient();
   const { data, error } = useQuery({ queryKey: KEY, queryFn: () => call<ProjectSummary[]>('/api/projects') });
-  const notices = useNotices((n) => n.list);
+  const notices = useNotices((notices) => notices.list);
   const [name, setName] = useState('');
   const [renaming, setRenaming] = useState<string | null>(null);
 
@@ -31,22 +31,23 @@ function Inside() {
     attempt(async () => {
       window.location.href = `/p/${(await make()).id}/survey`;
     });
-  const remove = (p: ProjectSummary) =>
+  const remove = (projectSummary: ProjectSummary) =>
     attempt(async () => {
-      await call(`/api/projects/${p.id}`, { method: 'DELETE', json: {} });
+      await call(`/api/projects/${projectSummary.id}`, { method: 'DELETE', json: {} });
       notify({
         tone: 'plain',
-        text: `${p.name} was deleted.`,
+        text: `${projectSummary.name} was deleted.`,
         action: {
           label: 'Undo',
-          run: () => void attempt(() => call(`/api/projects/${p.id}/restore`, { method: 'POST', json: {} })),
+          run: () =>
+            void attempt(() => call(`/api/projects/${projectSummary.id}/restore`, { method: 'POST', json: {} })),
         },
       });
     });
-  const rename = (p: ProjectSummary, to: string) => {
+  const rename = (projectSummary: ProjectSummary, to: string) => {
     setRenaming(null);
-    if (to.trim() !== '' && to.trim() !== p.name)
-      void attempt(() => call(`/api/projects/${p.id}`, { method: 'PATCH', json: { name: to } }));
+    if (to.trim() !== '' && to.trim() !== projectSummary.name)
+      void attempt(() => call(`/api/projects/${projectSummary.id}`, { method: 'PATCH', json: { name: to } }));
   };
   return (
     <div className={css.page}>
@@ -55,8 +56,8 @@ function Inside() {
         <h1>Projects</h1>
         <form
           className={css.form}
-          onSubmit={(e) => {
-            e.preventDefault();
+          onSubmit={(event) => {
+            event.preventDefault();
             void open(() => call('/api/projects', { method: 'POST', json: { name } }));
           }}
         >
@@ -64,7 +65,7 @@ function Inside() {
           <input
             id="name"
             value={name}
-            onChange={(e) => setName(e.target.value)}
+            onChange={(event) => setName(event.target.value)}
             placeholder="Its name"
             maxLength={80}
           />
@@ -79,7 +80,9 @@ function Inside() {
             <select
               value=""
               aria-label="Another part of the demo"
-              onChange={(e) => void open(() => call('/api/demo', { method: 'POST', json: { part: e.target.value } }))}
+              onChange={(event) =>
+                void open(() => call('/api/demo', { method: 'POST', json: { part: event.target.value } }))
+              }
             >
               <option value="" disabled>
                 another part of it
@@ -109,44 +112,59 @@ function Inside() {
             </tr>
           </thead>
           <tbody>
-            {data.map((p) => (
-              <tr key={p.id}>
+            {data.map((projectSummary) => (
+              <tr key={projectSummary.id}>
                 <td>
-                  {renaming === p.id ? (
+                  {renaming === projectSummary.id ? (
                     <input
                       className={css.rename}
-                      aria-label={`New name of ${p.name}`}
-                      defaultValue={p.name}
+                      aria-label={`New name of ${projectSummary.name}`}
+                      defaultValue={projectSummary.name}
                       maxLength={80}
                       // biome-ignore lint/a11y/noAutofocus: the button that opens the field hands the focus on
                       autoFocus
-                      onFocus={(e) => e.currentTarget.select()}
-                      onBlur={(e) => rename(p, e.target.value)}
-                      onKeyDown={(e) => {
-                        if (e.key === 'Enter') rename(p, e.currentTarget.value);
-                        if (e.key === 'Escape') setRenaming(null);
+                      onFocus={(event) => event.currentTarget.select()}
+                      onBlur={(event) => rename(projectSummary, event.target.value)}
+                      onKeyDown={(event) => {
+                        if (event.key === 'Enter') rename(projectSummary, event.currentTarget.value);
+                        if (event.key === 'Escape') setRenaming(null);
                       }}
                     />
                   ) : (
-                    <a href={`/p/${p.id}/survey`}>{p.name}</a>
+                    <a href={`/p/${projectSummary.id}/survey`}>{projectSummary.name}</a>
                   )}
                 </td>
-                <td>{count(p.sources)}</td>
-                <td>{new Date(p.changed).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}</td>
+                <td>{count(projectSummary.sources)}</td>
+                <td>
+                  {new Date(projectSummary.changed).toLocaleString('en-GB', {
+                    dateStyle: 'medium',
+                    timeStyle: 'short',
+                  })}
+                </td>
                 <td className={css.acts}>
-                  <Button tone="quiet" aria-label={`Rename ${p.name}`} onClick={() => setRenaming(p.id)}>
+                  <Button
+                    tone="quiet"
+                    aria-label={`Rename ${projectSummary.name}`}
+                    onClick={() => setRenaming(projectSummary.id)}
+                  >
                     Rename
                   </Button>
                   <Button
                     tone="quiet"
-                    aria-label={`Duplicate ${p.name}`}
+                    aria-label={`Duplicate ${projectSummary.name}`}
                     onClick={() =>
-                      void attempt(() => call(`/api/projects/${p.id}/duplicate`, { method: 'POST', json: {} }))
+                      void attempt(() =>
+                        call(`/api/projects/${projectSummary.id}/duplicate`, { method: 'POST', json: {} }),
+                      )
                     }
                   >
                     Duplicate
                   </Button>
-                  <Button tone="quiet" aria-label={`Delete ${p.name}`} onClick={() => void remove(p)}>
+                  <Button
+                    tone="quiet"
+                    aria-label={`Delete ${projectSummary.name}`}
+                    onClick={() => void remove(projectSummary)}
+                  >
                     Delete
                   </Button>
                 </td>

@@ -15,19 +15,19 @@ export function MemoryMap({ project, survey }: { project: ProjectView; survey: S
   const c = useInk();
   const { format, largestTexture } = project.decisions.budget;
   const option = useMemo(() => {
-    const children = survey.models.map((m, i) => ({
+    const children = survey.models.map((model, i) => ({
       id: `model ${i}`,
-      name: short(m.path),
+      name: short(model.path),
       itemStyle: { borderColor: c.paper, borderWidth: 2, gapWidth: 1 },
-      children: survey.pictures.flatMap((p) =>
-        p.places
+      children: survey.pictures.flatMap((picture) =>
+        picture.places
           .filter((x) => x.model === i)
           .map((x) => ({
-            id: `picture ${p.key}`,
+            id: `picture ${picture.key}`,
             name: x.name,
-            value: p.bytes[format],
-            side: `${p.width} × ${p.height}`,
-            over: largestTexture !== null && Math.max(p.width, p.height) > largestTexture,
+            value: picture.bytes[format],
+            side: `${picture.width} × ${picture.height}`,
+            over: largestTexture !== null && Math.max(picture.width, picture.height) > largestTexture,
           })),
       ),
     }));
@@ -83,9 +83,9 @@ export function DrawCallBars({ survey }: { survey: SurveyView }) {
   const c = useInk();
   const model = useModel(survey);
   const option = useMemo(() => {
-    const byPath = new Map(survey.files.map((f) => [f.path, f.drawCalls]));
+    const byPath = new Map(survey.files.map((file) => [file.path, file.drawCalls]));
     const rows = survey.models
-      .map((m, i) => ({ id: String(i), name: short(m.path), value: byPath.get(m.path) ?? 0 }))
+      .map((model, i) => ({ id: String(i), name: short(model.path), value: byPath.get(model.path) ?? 0 }))
       .sort((a, b) => b.value - a.value)
       .slice(0, 60);
     return {
@@ -99,7 +99,7 @@ export function DrawCallBars({ survey }: { survey: SurveyView }) {
       yAxis: {
         type: 'category',
         inverse: true,
-        data: rows.map((r) => r.name),
+        data: rows.map((row) => row.name),
         axisLabel: { ...TYPE, color: c.ink, width: 150, overflow: 'truncate', interval: 0, hideOverlap: true },
         axisTick: { show: false },
         axisLine: { lineStyle: { color: c.rule } },
@@ -110,7 +110,7 @@ export function DrawCallBars({ survey }: { survey: SurveyView }) {
           barMaxWidth: 16,
           barMinHeight: 2,
           label: { show: rows.length < 24, position: 'right', ...TYPE, color: c.ink },
-          data: rows.map((r) => ({ ...r, itemStyle: { color: Number(r.id) === model ? c.accent : c.quiet } })),
+          data: rows.map((row) => ({ ...row, itemStyle: { color: Number(row.id) === model ? c.accent : c.quiet } })),
         },
       ],
     };
@@ -148,7 +148,7 @@ export function DensityHistogram({ project, survey }: { project: ProjectView; su
         type: 'category',
         name: 'px/m',
         nameTextStyle: { ...TYPE, color: c.ink2 },
-        data: bins.map((b) => `${Math.round(densityOfBin(b))}`),
+        data: bins.map((bin) => `${Math.round(densityOfBin(bin))}`),
         axisLabel: { ...TYPE, color: c.ink, interval: 3 },
         axisTick: { show: false },
         axisLine: { lineStyle: { color: c.quiet } },
@@ -164,10 +164,10 @@ export function DensityHistogram({ project, survey }: { project: ProjectView; su
         {
           type: 'bar',
           barCategoryGap: '8%',
-          data: bins.map((b) => ({
-            id: String(b),
-            value: areas[b] ?? 0,
-            itemStyle: { color: target !== null && densityOfBin(b) < target / 2 ? c.fault : c.quiet },
+          data: bins.map((bin) => ({
+            id: String(bin),
+            value: areas[bin] ?? 0,
+            itemStyle: { color: target !== null && densityOfBin(bin) < target / 2 ? c.fault : c.quiet },
           })),
           markLine:
             at === null
@@ -187,7 +187,9 @@ export function DensityHistogram({ project, survey }: { project: ProjectView; su
     <Chart
       label="Surface by texel density"
       option={option}
-      onChoose={(id) => selectSlots(survey.slots.flatMap((s, i) => ((s.densityAreas[Number(id)] ?? 0) > 0 ? [i] : [])))}
+      onChoose={(id) =>
+        selectSlots(survey.slots.flatMap((slot, i) => ((slot.densityAreas[Number(id)] ?? 0) > 0 ? [i] : [])))
+      }
     />
   );
 }

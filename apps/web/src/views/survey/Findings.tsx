@@ -20,13 +20,13 @@ const RANK = { fault: 0, warning: 1, info: 2 };
 
 function grouped(findings: Finding[]): Group[] {
   const out = new Map<string, Group>();
-  for (const f of findings) {
-    const g = out.get(f.code) ?? { code: f.code, list: [], saves: {}, severity: f.severity };
-    out.set(f.code, g);
-    g.list.push(f);
-    if (RANK[f.severity] < RANK[g.severity]) g.severity = f.severity;
+  for (const finding of findings) {
+    const group = out.get(finding.code) ?? { code: finding.code, list: [], saves: {}, severity: finding.severity };
+    out.set(finding.code, group);
+    group.list.push(finding);
+    if (RANK[finding.severity] < RANK[group.severity]) group.severity = finding.severity;
     for (const k of ['drawCalls', 'bytes', 'triangles', 'vertices'] as const)
-      if (f.saves[k]) g.saves[k] = (g.saves[k] ?? 0) + f.saves[k];
+      if (finding.saves[k]) group.saves[k] = (group.saves[k] ?? 0) + finding.saves[k];
   }
   return [...out.values()].sort(
     (a, b) =>
@@ -66,13 +66,13 @@ export function Findings({
   const groups = useMemo(() => grouped(findings), [findings]);
   const [open, setOpen] = useState<string | null>(null);
   const { decisions } = project;
-  const act = (a: FindingAction, list: FindingAction[], title: string) => {
-    if (a.do === 'go') {
-      lead(a.to);
+  const act = (findingAction: FindingAction, list: FindingAction[], title: string) => {
+    if (findingAction.do === 'go') {
+      lead(findingAction.to);
       return;
     }
     const merged = !decisions.keepAll && taken(decisions, list).keepAll;
-    edit(`${a.label}: ${title}`.slice(0, 120), (d) => taken(d, list));
+    edit(`${findingAction.label}: ${title}`.slice(0, 120), (d) => taken(d, list));
     if (merged)
       notify({
         tone: 'plain',
@@ -86,29 +86,29 @@ export function Findings({
       </h2>
       {groups.length === 0 && <p className={css.none}>Nothing to mend was found.</p>}
       <ul className={css.groups}>
-        {groups.map((g) => {
-          const actions = g.list.flatMap((f) => (changesDecisions(f.action) ? [f.action] : []));
-          const done = actions.length > 0 && actions.every((a) => isTaken(a, decisions));
+        {groups.map((group) => {
+          const actions = group.list.flatMap((finding) => (changesDecisions(finding.action) ? [finding.action] : []));
+          const done = actions.length > 0 && actions.every((action) => isTaken(action, decisions));
           const [first] = actions;
-          const back = actions.every((a) => a.do === 'repair' || a.do === 'join');
-          const title = FINDING_TITLES[g.code] ?? g.code;
+          const back = actions.every((action) => action.do === 'repair' || action.do === 'join');
+          const title = FINDING_TITLES[group.code] ?? group.code;
           return (
-            <li key={g.code} className={css[g.severity]}>
+            <li key={group.code} className={css[group.severity]}>
               <div className={css.line}>
                 <button
                   type="button"
                   className={css.title}
-                  aria-expanded={open === g.code}
+                  aria-expanded={open === group.code}
                   onClick={() => {
-                    setOpen(open === g.code ? null : g.code);
-                    choose(g.list);
+                    setOpen(open === group.code ? null : group.code);
+                    choose(group.list);
                   }}
                 >
-                  <span>{title}</span> <em>{g.list.length}</em>
+                  <span>{title}</span> <em>{group.list.length}</em>
                   {done && <b className={css.done}>done</b>}
-                  <span className={css.saves}>{savings(g.saves)}</span>
+                  <span className={css.saves}>{savings(group.saves)}</span>
                 </button>
-                {first && (g.list.length > 1 || open !== g.code) && (!done || back) && (
+                {first && (group.list.length > 1 || open !== group.code) && (!done || back) && (
                   <button
                     type="button"
                     className={css.act}
@@ -120,27 +120,27 @@ export function Findings({
                   </button>
                 )}
               </div>
-              {open === g.code && (
+              {open === group.code && (
                 <ol className={css.rows}>
-                  {g.list.slice(0, 200).map((f) => (
-                    <li key={f.message}>
-                      <button type="button" className={css.message} onClick={() => choose([f])}>
-                        {f.message}
-                        {savings(f.saves) && <span className={css.saves}> {savings(f.saves)}</span>}
+                  {group.list.slice(0, 200).map((finding) => (
+                    <li key={finding.message}>
+                      <button type="button" className={css.message} onClick={() => choose([finding])}>
+                        {finding.message}
+                        {savings(finding.saves) && <span className={css.saves}> {savings(finding.saves)}</span>}
                       </button>
-                      {f.code === 'twin-textures' && <Copies survey={survey} finding={f} />}
-                      {f.action &&
-                        (isTaken(f.action, decisions) ? (
+                      {finding.code === 'twin-textures' && <Copies survey={survey} finding={finding} />}
+                      {finding.action &&
+                        (isTaken(finding.action, decisions) ? (
                           <>
                             <b className={css.done}>done</b>
-                            {(f.action.do === 'repair' || f.action.do === 'join') && (
+                            {(finding.action.do === 'repair' || finding.action.do === 'join') && (
                               <button
                                 type="button"
                                 className={css.act}
                                 onClick={() =>
-                                  f.action &&
-                                  edit(`Take back: ${f.subject}`.slice(0, 120), (d) =>
-                                    takenBack(d, [f.action as FindingAction]),
+                                  finding.action &&
+                                  edit(`Take back: ${finding.subject}`.slice(0, 120), (d) =>
+                                    takenBack(d, [finding.action as FindingAction]),
                                   )
                                 }
                               >
@@ -152,9 +152,9 @@ export function Findings({
                           <button
                             type="button"
                             className={css.act}
-                            onClick={() => f.action && act(f.action, [f.action], f.subject)}
+                            onClick={() => finding.action && act(finding.action, [finding.action], finding.subject)}
                           >
-                            {f.action.label}
+                            {finding.action.label}
                           </button>
                         ))}
                     </li>
@@ -171,23 +171,23 @@ export function Findings({
 
 /** The one label of several actions, or null when they differ. */
 function sameLabel(actions: FindingAction[]): string | null {
-  return actions.every((a) => a.label === actions[0].label) ? actions[0].label : null;
+  return actions.every((action) => action.label === actions[0].label) ? actions[0].label : null;
 }
 
 /** Selects what findings are about, and shows the first model of it. */
 function choose(list: Finding[]): void {
-  selectSlots([...new Set(list.flatMap((f) => f.objects.slots ?? []))]);
-  const model = list.flatMap((f) => f.objects.models ?? [])[0];
+  selectSlots([...new Set(list.flatMap((finding) => finding.objects.slots ?? []))]);
+  const model = list.flatMap((finding) => finding.objects.models ?? [])[0];
   if (model !== undefined) useSelection.setState({ model });
 }
 
 /** Every copy of a texture, one by one. */
 function Copies({ survey, finding }: { survey: SurveyView; finding: Finding }) {
-  const p = survey.pictures.find((x) => x.key === finding.objects.pictures?.[0]);
-  if (!p) return null;
+  const facts = survey.pictures.find((x) => x.key === finding.objects.pictures?.[0]);
+  if (!facts) return null;
   return (
-    <ul className={css.copies} aria-label={`Copies of ${p.name}`}>
-      {p.places.map((x, i) => (
+    <ul className={css.copies} aria-label={`Copies of ${facts.name}`}>
+      {facts.places.map((x, i) => (
         <li key={`${x.model} ${x.name}`}>
           <button type="button" onClick={() => useSelection.setState({ model: x.model })}>
             {survey.models[x.model].path}: {x.name}

@@ -31,14 +31,14 @@ export function ReadingDialog({
   onClose: () => void;
 }) {
   const [draft, setDraft] = useState<ReadingDecisions>(project.decisions.reading);
-  const loose = useMemo(() => new Set(survey.loose.map((l) => l.path)), [survey]);
-  const rows = project.sources.filter((s) => isModel(s.path) || loose.has(s.path));
+  const loose = useMemo(() => new Set(survey.loose.map((looseTexture) => looseTexture.path)), [survey]);
+  const rows = project.sources.filter((source) => isModel(source.path) || loose.has(source.path));
   const set = (paths: string[], part: Partial<SourceOptions>) =>
     setDraft((d) => ({
       ...d,
       sources: {
         ...d.sources,
-        ...Object.fromEntries(paths.map((p) => [p, { ...(d.sources[p] ?? PLAIN), ...part }])),
+        ...Object.fromEntries(paths.map((path) => [path, { ...(d.sources[path] ?? PLAIN), ...part }])),
       },
     }));
   return (
@@ -66,22 +66,22 @@ export function ReadingDialog({
                 <OptionRow
                   name={`All ${rows.length}`}
                   options={PLAIN}
-                  free={rows.some((r) => isFree(r.path))}
+                  free={rows.some((row) => isFree(row.path))}
                   set={(part) =>
                     set(
-                      rows.map((r) => r.path),
+                      rows.map((row) => row.path),
                       part,
                     )
                   }
                 />
               )}
-              {rows.slice(0, 300).map((r) => (
+              {rows.slice(0, 300).map((row) => (
                 <OptionRow
-                  key={r.path}
-                  name={r.path}
-                  options={draft.sources[r.path] ?? PLAIN}
-                  free={isFree(r.path)}
-                  set={(part) => set([r.path], part)}
+                  key={row.path}
+                  name={row.path}
+                  options={draft.sources[row.path] ?? PLAIN}
+                  free={isFree(row.path)}
+                  set={(part) => set([row.path], part)}
                 />
               ))}
             </tbody>
@@ -127,7 +127,7 @@ function OptionRow({
           <select
             aria-label={`Unit of ${name}`}
             value={o.unit ?? ''}
-            onChange={(e) => set({ unit: e.target.value === '' ? null : Number(e.target.value) })}
+            onChange={(event) => set({ unit: event.target.value === '' ? null : Number(event.target.value) })}
           >
             <option value="">by format</option>
             {UNITS.map(([v, t]) => (
@@ -145,7 +145,7 @@ function OptionRow({
           <select
             aria-label={`Up axis of ${name}`}
             value={o.up ?? ''}
-            onChange={(e) => set({ up: e.target.value === '' ? null : (e.target.value as 'y' | 'z') })}
+            onChange={(event) => set({ up: event.target.value === '' ? null : (event.target.value as 'y' | 'z') })}
           >
             <option value="">by format</option>
             <option value="y">Y</option>
@@ -159,7 +159,7 @@ function OptionRow({
         <select
           aria-label={`Normal maps of ${name}`}
           value={o.normalY}
-          onChange={(e) => set({ normalY: e.target.value as 'up' | 'down' })}
+          onChange={(event) => set({ normalY: event.target.value as 'up' | 'down' })}
         >
           <option value="up">Y up</option>
           <option value="down">Y down</option>
@@ -169,7 +169,7 @@ function OptionRow({
         <select
           aria-label={`Roughness of ${name}`}
           value={o.gloss ? 'gloss' : 'rough'}
-          onChange={(e) => set({ gloss: e.target.value === 'gloss' })}
+          onChange={(event) => set({ gloss: event.target.value === 'gloss' })}
         >
           <option value="rough">roughness</option>
           <option value="gloss">gloss</option>
@@ -179,7 +179,7 @@ function OptionRow({
         <select
           aria-label={`Colours of ${name}`}
           value={o.colour}
-          onChange={(e) => set({ colour: e.target.value as 'srgb' | 'linear' })}
+          onChange={(event) => set({ colour: event.target.value as 'srgb' | 'linear' })}
         >
           <option value="srgb">sRGB</option>
           <option value="linear">linear</option>
@@ -218,28 +218,30 @@ function Naming({
 }) {
   const preview = useMemo(() => {
     const count = new Map<number, number>();
-    for (const s of survey.slots) count.set(s.model, (count.get(s.model) ?? 0) + 1);
-    const slots = survey.slots.map((s) => ({
-      model: stem(survey.models[s.model].path),
-      slot: s.name,
-      siblings: count.get(s.model) ?? 1,
+    for (const slot of survey.slots) count.set(slot.model, (count.get(slot.model) ?? 0) + 1);
+    const slots = survey.slots.map((slot) => ({
+      model: stem(survey.models[slot.model].path),
+      slot: slot.name,
+      siblings: count.get(slot.model) ?? 1,
     }));
-    const patterns = naming.patterns.filter((p) => p.includes('{map}'));
+    const patterns = naming.patterns.filter((pattern) => pattern.includes('{map}'));
     const out = assignTextures(
-      survey.loose.map((l) => stem(l.path)),
+      survey.loose.map((looseTexture) => stem(looseTexture.path)),
       slots,
       { ...naming, patterns },
     );
-    return survey.loose.map((l, i) => {
-      const a = out.assignments.find((x) => x.file === i);
+    return survey.loose.map((looseTexture, i) => {
+      const assignment = out.assignments.find((x) => x.file === i);
       return {
-        path: l.path,
-        text: a
-          ? `${mapsOf(a.holds)
+        path: looseTexture.path,
+        text: assignment
+          ? `${mapsOf(assignment.holds)
               .map((m) => MAP_TITLES[m])
-              .join(', ')} of ${[...new Set(a.slots.map((s) => `${slots[s].model}: ${slots[s].slot}`))].join('; ')}`
+              .join(
+                ', ',
+              )} of ${[...new Set(assignment.slots.map((slot) => `${slots[slot].model}: ${slots[slot].slot}`))].join('; ')}`
           : (out.unmatched.find((u) => u.file === i)?.reason ?? ''),
-        good: a !== undefined,
+        good: assignment !== undefined,
       };
     });
   }, [survey, naming]);
@@ -252,8 +254,10 @@ function Naming({
           <textarea
             rows={3}
             value={naming.patterns.join('\n')}
-            onChange={(e) => onChange({ ...naming, patterns: e.target.value.split('\n') })}
-            onBlur={() => onChange({ ...naming, patterns: naming.patterns.filter((p) => p.includes('{map}')) })}
+            onChange={(event) => onChange({ ...naming, patterns: event.target.value.split('\n') })}
+            onBlur={() =>
+              onChange({ ...naming, patterns: naming.patterns.filter((pattern) => pattern.includes('{map}')) })
+            }
           />
         </label>
         <div className={css.endings}>
@@ -264,7 +268,9 @@ function Naming({
                 {MAP_TITLES[m]}
                 <input
                   defaultValue={(naming.endings[map] ?? []).join(', ')}
-                  onBlur={(e) => onChange({ ...naming, endings: { ...naming.endings, [map]: lines(e.target.value) } })}
+                  onBlur={(event) =>
+                    onChange({ ...naming, endings: { ...naming.endings, [map]: lines(event.target.value) } })
+                  }
                 />
               </label>
             );
@@ -279,11 +285,11 @@ function Naming({
                 {c.toUpperCase()}
                 <select
                   value={p[c] ?? ''}
-                  onChange={(e) =>
+                  onChange={(event) =>
                     onChange({
                       ...naming,
                       packed: naming.packed.map((x, k) =>
-                        k === i ? { ...x, [c]: (e.target.value || null) as (typeof x)[typeof c] } : x,
+                        k === i ? { ...x, [c]: (event.target.value || null) as (typeof x)[typeof c] } : x,
                       ),
                     })
                   }

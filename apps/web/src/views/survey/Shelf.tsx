@@ -25,34 +25,34 @@ export function Shelf({
   const [cost, setCost] = useState<Cost>('drawCalls');
   const [oneScale, setOneScale] = useState(false);
   const model = useModel(survey);
-  const hidden = useSelection((s) => s.hidden.models);
-  const slots = useSelection((s) => s.slots);
+  const hidden = useSelection((selection) => selection.hidden.models);
+  const slots = useSelection((selection) => selection.slots);
   /** Models that hold selected slots. */
   const touched = useMemo(() => new Set([...slots].map((i) => survey.slots[i]?.model)), [slots, survey]);
   const standing = useMemo(() => {
-    const byPath = new Map(survey.files.map((f) => [f.path, f]));
+    const byPath = new Map(survey.files.map((file) => [file.path, file]));
     return survey.models
-      .map((m, i) => {
-        const f = byPath.get(m.path);
+      .map((model, i) => {
+        const report = byPath.get(model.path);
         return {
-          ...m,
+          ...model,
           i,
-          drawCalls: f?.drawCalls ?? 0,
-          bytes: f?.textureBytes?.bc7 ?? 0,
-          triangles: f?.triangles ?? 0,
+          drawCalls: report?.drawCalls ?? 0,
+          bytes: report?.textureBytes?.bc7 ?? 0,
+          triangles: report?.triangles ?? 0,
         };
       })
       .filter((m) => !hidden.has(m.i))
       .sort((a, b) => b[cost] - a[cost] || a.i - b.i);
   }, [survey, cost, hidden]);
-  const widest = Math.max(...survey.models.map((m) => m.span), 1e-9);
+  const widest = Math.max(...survey.models.map((model) => model.span), 1e-9);
   const most = Math.max(1, standing[0]?.[cost] ?? 1);
   return (
     <section className={css.shelf} aria-label="Models by cost">
       <header className={css.head}>
         <label>
           In order of{' '}
-          <select value={cost} onChange={(e) => setCost(e.target.value as Cost)}>
+          <select value={cost} onChange={(event) => setCost(event.target.value as Cost)}>
             {Object.entries(COSTS).map(([k, c]) => (
               <option key={k} value={k}>
                 {c.label}
@@ -61,7 +61,7 @@ export function Shelf({
           </select>
         </label>
         <label>
-          <input type="checkbox" checked={oneScale} onChange={(e) => setOneScale(e.target.checked)} /> one scale
+          <input type="checkbox" checked={oneScale} onChange={(event) => setOneScale(event.target.checked)} /> one scale
         </label>
       </header>
       <ul className={css.rows}>

@@ -62,10 +62,10 @@ export function SurveyTables({
   const [groups, setGroups] = useState<Partial<Record<TableName, string>>>({});
   const [cost, setCost] = useState<CostName>('drawCalls');
   const [files, setFiles] = useState<ReadonlySet<string>>(new Set());
-  const slots = useSelection((s) => s.slots);
+  const slots = useSelection((selection) => selection.slots);
   const shown = useRef<{ columns: Column<never>[]; rows: never[] }>({ columns: [], rows: [] });
   const slotRows = useMemo<SlotRow[]>(
-    () => survey.slots.map((s, at) => ({ ...s, at, path: survey.models[s.model].path })),
+    () => survey.slots.map((slot, at) => ({ ...slot, at, path: survey.models[slot.model].path })),
     [survey],
   );
   const { format } = project.decisions.budget;
@@ -76,12 +76,12 @@ export function SurveyTables({
   const ofCosts = useMemo(() => costColumns(account), [account]);
   const sources = useMemo(() => sourceRows(project, survey), [project, survey]);
   const group = groups[what] ? (GROUPS[what][groups[what]] ?? null) : null;
-  const t = survey.totals;
+  const totals = survey.totals;
   const chosen = files.size > 0 && (what === 'models' || what === 'files') ? files : null;
   const takeOut = async () => {
     const paths = [...files];
     setFiles(new Set());
-    await changeSources(project.id, [], paths).catch((e: Error) => notify({ tone: 'fault', text: e.message }));
+    await changeSources(project.id, [], paths).catch((error: Error) => notify({ tone: 'fault', text: error.message }));
   };
   const table = <Row,>(props: {
     label: string;
@@ -106,8 +106,11 @@ export function SurveyTables({
   );
   const exportCsv = () => {
     const { columns, rows } = shown.current;
-    const lines = [columns.map((c) => c.title), ...rows.map((r) => columns.map((c) => c.value(r)))];
-    download(`${project.name} ${what}.csv`, `${lines.map((l) => l.map(csvCell).join(',')).join('\r\n')}\r\n`);
+    const lines = [
+      columns.map((column) => column.title),
+      ...rows.map((row) => columns.map((column) => column.value(row))),
+    ];
+    download(`${project.name} ${what}.csv`, `${lines.map((line) => line.map(csvCell).join(',')).join('\r\n')}\r\n`);
   };
   return (
     <section className={css.box}>
@@ -129,8 +132,8 @@ export function SurveyTables({
             className={css.pick}
             aria-label="Cost"
             value={cost}
-            onChange={(e) => {
-              setCost(e.target.value as CostName);
+            onChange={(event) => {
+              setCost(event.target.value as CostName);
               setSorts((all) => ({ ...all, costs: FIRST_SORT.costs }));
             }}
           >
@@ -145,7 +148,7 @@ export function SurveyTables({
             className={css.pick}
             aria-label="Group by"
             value={groups[what] ?? ''}
-            onChange={(e) => setGroups((g) => ({ ...g, [what]: e.target.value }))}
+            onChange={(event) => setGroups((g) => ({ ...g, [what]: event.target.value }))}
           >
             <option value="">no groups</option>
             {Object.keys(GROUPS[what]).map((k) => (
@@ -161,7 +164,7 @@ export function SurveyTables({
           placeholder="Only rows with …"
           aria-label="Only rows with"
           value={filter}
-          onChange={(e) => setFilter(e.target.value)}
+          onChange={(event) => setFilter(event.target.value)}
         />
         {chosen && <Button onClick={() => void takeOut()}>Take {chosen.size === 1 ? 'it' : chosen.size} out</Button>}
         <Button tone="quiet" title="The rows in sight as a CSV file" onClick={exportCsv}>
@@ -173,7 +176,7 @@ export function SurveyTables({
           label: 'Models',
           columns: ofModels,
           rows: survey.files,
-          rowKey: (r) => r.path,
+          rowKey: (report) => report.path,
           selected: files,
           onSelect: (keys, how) => {
             setFiles((s) => next(s, keys, how));
@@ -182,12 +185,12 @@ export function SurveyTables({
           },
           footer: {
             path: 'In all',
-            drawCalls: <span data-testid="total-drawcalls">{count(t.drawCalls)}</span>,
-            slots: <span data-testid="total-slots">{count(t.slots)}</span>,
-            textures: <span data-testid="total-textures">{count(t.textures)}</span>,
-            bytes: bytes(t.textureBytes[format]),
-            triangles: <span data-testid="total-triangles">{count(t.triangles)}</span>,
-            gpuVertices: <span data-testid="total-vertices">{count(t.gpuVertices)}</span>,
+            drawCalls: <span data-testid="total-drawcalls">{count(totals.drawCalls)}</span>,
+            slots: <span data-testid="total-slots">{count(totals.slots)}</span>,
+            textures: <span data-testid="total-textures">{count(totals.textures)}</span>,
+            bytes: bytes(totals.textureBytes[format]),
+            triangles: <span data-testid="total-triangles">{count(totals.triangles)}</span>,
+            gpuVertices: <span data-testid="total-vertices">{count(totals.gpuVertices)}</span>,
           },
         })}
       {what === 'slots' &&
@@ -195,7 +198,7 @@ export function SurveyTables({
           label: 'Slots',
           columns: ofSlots,
           rows: slotRows,
-          rowKey: (r) => String(r.at),
+          rowKey: (slotRow) => String(slotRow.at),
           selected: new Set([...slots].map(String)),
           onSelect: (keys, how) => {
             selectSlots(keys.map(Number), how);
@@ -208,12 +211,14 @@ export function SurveyTables({
           label: 'Textures',
           columns: ofPictures,
           rows: survey.pictures,
-          rowKey: (r) => `${r.key}${r.colour}`,
+          rowKey: (facts) => `${facts.key}${facts.colour}`,
           // A texture stands for the slots that read it.
           selected: new Set(
             survey.pictures
-              .filter((p) => [...slots].some((i) => Object.values(survey.slots[i]?.images ?? {}).includes(p.key)))
-              .map((p) => `${p.key}${p.colour}`),
+              .filter((picture) =>
+                [...slots].some((i) => Object.values(survey.slots[i]?.images ?? {}).includes(picture.key)),
+              )
+              .map((picture) => `${picture.key}${picture.colour}`),
           ),
           onSelect: (keys) => choosePicture(survey, keys[0].slice(0, 64)),
         })}
@@ -224,14 +229,14 @@ export function SurveyTables({
             label: `Account of ${account.title}`,
             columns: ofCosts,
             rows: account.rows,
-            rowKey: (r) => r.key,
-            selected: new Set(account.rows.filter((r) => slots.has(r.slot)).map((r) => r.key)),
+            rowKey: (costRow) => costRow.key,
+            selected: new Set(account.rows.filter((row) => slots.has(row.slot)).map((row) => row.key)),
             onSelect: (keys, how) => {
-              const row = account.rows.find((r) => r.key === keys[0]);
+              const row = account.rows.find((row) => row.key === keys[0]);
               if (row?.picture) choosePicture(survey, row.picture);
               else if (row) {
                 const of = new Set(keys);
-                selectSlots([...new Set(account.rows.filter((r) => of.has(r.key)).map((r) => r.slot))], how);
+                selectSlots([...new Set(account.rows.filter((row) => of.has(row.key)).map((row) => row.slot))], how);
                 useSelection.setState({ model: survey.slots[row.slot].model });
               }
             },
@@ -244,7 +249,7 @@ export function SurveyTables({
           label: 'Files',
           columns: SOURCE_COLUMNS,
           rows: sources,
-          rowKey: (r) => r.path,
+          rowKey: (sourceRow) => sourceRow.path,
           selected: files,
           onSelect: (keys, how) => setFiles((s) => next(s, keys, how)),
         })}

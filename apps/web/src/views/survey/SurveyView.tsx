@@ -42,9 +42,9 @@ type Picture = 'shelf' | 'memory' | 'calls' | 'density';
 
 /** Longest side of the base colour that most of a model's slots read; what the checker counts in. */
 function checkerTexels(survey: Survey, model: number): number {
-  const byKey = new Map(survey.pictures.map((p) => [p.key, Math.max(p.width, p.height)]));
-  const sides = survey.slots.flatMap((s) =>
-    s.model === model ? [byKey.get(s.images.baseColor ?? Object.values(s.images)[0] ?? '') ?? 0] : [],
+  const byKey = new Map(survey.pictures.map((picture) => [picture.key, Math.max(picture.width, picture.height)]));
+  const sides = survey.slots.flatMap((slot) =>
+    slot.model === model ? [byKey.get(slot.images.baseColor ?? Object.values(slot.images)[0] ?? '') ?? 0] : [],
   );
   return Math.max(8, ...sides) || 1024;
 }
@@ -73,9 +73,9 @@ export function SurveyView(props: ViewProps) {
           hidden
           accept={ACCEPT}
           data-testid="files"
-          onChange={(e) => {
-            taken(e.target.files);
-            e.target.value = '';
+          onChange={(event) => {
+            taken(event.target.files);
+            event.target.value = '';
           }}
         />
         <input
@@ -83,9 +83,9 @@ export function SurveyView(props: ViewProps) {
           type="file"
           hidden
           {...{ webkitdirectory: '' }}
-          onChange={(e) => {
-            taken(e.target.files);
-            e.target.value = '';
+          onChange={(event) => {
+            taken(event.target.files);
+            event.target.value = '';
           }}
         />
         <WatchChoice project={project} />
@@ -209,26 +209,26 @@ function Chosen({
 }) {
   const exact = useExact((s) => s.exact);
   const model = useModel(survey);
-  const slots = useSelection((s) => s.slots);
-  const hidden = useSelection((s) => s.hidden);
+  const slots = useSelection((selection) => selection.slots);
+  const hidden = useSelection((selection) => selection.hidden);
   const [wire, setWire] = useState(false);
   const shown = survey.models[model];
   /** Position in the survey's slots by the slot's number in its file. */
   const slotAt = useMemo(
-    () => new Map(survey.slots.flatMap((s, i) => (s.model === model ? [[s.slot, i] as const] : []))),
+    () => new Map(survey.slots.flatMap((slot, i) => (slot.model === model ? [[slot.slot, i] as const] : []))),
     [survey, model],
   );
   const lit = useMemo<LitFaces | null>(() => {
     const out = new Map<number, 'all'>();
     for (const i of slots)
-      if (survey.slots[i]?.model === model) for (const p of survey.slots[i].parts) out.set(p.part, 'all');
+      if (survey.slots[i]?.model === model) for (const part of survey.slots[i].parts) out.set(part.part, 'all');
     return out.size > 0 ? out : null;
   }, [survey, slots, model]);
   const hiddenParts = useMemo(
     () =>
       new Set(
         [...hidden.slots].flatMap((i) =>
-          survey.slots[i]?.model === model ? survey.slots[i].parts.map((p) => p.part) : [],
+          survey.slots[i]?.model === model ? survey.slots[i].parts.map((part) => part.part) : [],
         ),
       ),
     [survey, hidden, model],
@@ -264,7 +264,7 @@ function Chosen({
       <div className={css.tools}>
         <label>
           Colours{' '}
-          <select value={tint} onChange={(e) => onTint(e.target.value as TintName)}>
+          <select value={tint} onChange={(event) => onTint(event.target.value as TintName)}>
             {Object.entries(TINTS).map(([k, t]) => (
               <option key={k} value={k}>
                 {t}
@@ -273,11 +273,15 @@ function Chosen({
           </select>
         </label>
         <label>
-          <input type="checkbox" checked={wire} onChange={(e) => setWire(e.target.checked)} /> edges
+          <input type="checkbox" checked={wire} onChange={(event) => setWire(event.target.checked)} /> edges
         </label>
         {shown?.reduced && (
           <label title={`All ${count(shown.triangles)} triangles instead of the reduced copy`}>
-            <input type="checkbox" checked={exact} onChange={(e) => useExact.setState({ exact: e.target.checked })} />{' '}
+            <input
+              type="checkbox"
+              checked={exact}
+              onChange={(event) => useExact.setState({ exact: event.target.checked })}
+            />{' '}
             all triangles
           </label>
         )}

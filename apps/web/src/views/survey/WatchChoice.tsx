@@ -10,19 +10,19 @@ export function WatchChoice({ project }: { project: ProjectView }) {
   const { name, names } = project.watch;
   if (names.length === 0) return null;
   const choose = async (to: string | null) => {
-    await call(`/api/projects/${project.id}/watch`, { method: 'PUT', json: { name: to } }).catch((e: Error) =>
-      notify({ tone: 'fault', text: e.message }),
+    await call(`/api/projects/${project.id}/watch`, { method: 'PUT', json: { name: to } }).catch((error: Error) =>
+      notify({ tone: 'fault', text: error.message }),
     );
     await client.invalidateQueries({ queryKey: ['project', project.id] });
   };
   return (
     <label className={css.watch}>
       Follow{' '}
-      <select value={name ?? ''} onChange={(e) => void choose(e.target.value || null)}>
+      <select value={name ?? ''} onChange={(event) => void choose(event.target.value || null)}>
         <option value="">no folder</option>
-        {names.map((n) => (
-          <option key={n} value={n}>
-            {n}
+        {names.map((name) => (
+          <option key={name} value={name}>
+            {name}
           </option>
         ))}
       </select>

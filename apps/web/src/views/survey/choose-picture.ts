@@ -3,7 +3,7 @@ import { selectSlots, useSelection } from '../../project/selection.ts';
 
 /** Selects the slots that read a texture. */
 export function choosePicture(survey: SurveyView, key: string): void {
-  const users = survey.slots.flatMap((s, i) => (Object.values(s.images).includes(key) ? [i] : []));
+  const users = survey.slots.flatMap((slot, i) => (Object.values(slot.images).includes(key) ? [i] : []));
   selectSlots(users);
   if (users.length > 0) useSelection.setState({ model: survey.slots[users[0]].model });
 }

@@ -43,11 +43,11 @@ export function tintScale(
   if (name === 'own' || name === 'checker') return null;
   const { slots, models } = survey;
   const byModel = (of: (i: number) => number) =>
-    models.map((_, m) => slots.reduce((n, s, i) => (s.model === m ? n + of(i) : n), 0));
+    models.map((_, m) => slots.reduce((sum, slot, i) => (slot.model === m ? sum + of(i) : sum), 0));
   if (name === 'slots')
     return { colour: (s) => (s < 0 ? GREY : indexColour(slots[s].slot)), model: () => null, ends: null };
   if (name === 'drawCalls') {
-    const calls = slots.map((s) => s.parts.reduce((n, p) => n + p.drawCalls, 0));
+    const calls = slots.map((slot) => slot.parts.reduce((sum, part) => sum + part.drawCalls, 0));
     const most = Math.max(1, ...calls);
     const sums = byModel((i) => calls[i]);
     const largest = Math.max(1, ...sums);
@@ -58,40 +58,42 @@ export function tintScale(
     };
   }
   if (name === 'triangles') {
-    const each = slots.flatMap((s) => s.parts.map((p) => p.triangles));
+    const each = slots.flatMap((slot) => slot.parts.map((part) => part.triangles));
     const most = Math.max(1, ...each);
-    const largest = Math.max(1, ...models.map((m) => m.triangles));
+    const largest = Math.max(1, ...models.map((model) => model.triangles));
     return {
       colour: (s, part) => {
-        const p = slots[s]?.parts.find((x) => x.part === part);
-        return p ? sequentialRamp(position(p.triangles, 1, most)) : GREY;
+        const facts = slots[s]?.parts.find((x) => x.part === part);
+        return facts ? sequentialRamp(position(facts.triangles, 1, most)) : GREY;
       },
       model: (m) => sequentialRamp(position(models[m].triangles, 1, largest)),
       ends: ['few', `${most.toLocaleString('en').replaceAll(',', '\u2009')} triangles`],
     };
   }
   if (name === 'density') {
-    const medians = slots.flatMap((s) => (s.density ? [s.density.median] : [])).sort((a, b) => a - b);
+    const medians = slots.flatMap((slot) => (slot.density ? [slot.density.median] : [])).sort((a, b) => a - b);
     const middle = target ?? medians[medians.length >> 1] ?? 1;
     const at = (d: number) => divergingRamp(Math.log2(d / middle) / 3);
     return {
       colour: (s) => (slots[s]?.density ? at(slots[s].density.median) : GREY),
       model: (m) => {
-        const own = slots.filter((s) => s.model === m && s.density);
-        const area = own.reduce((n, s) => n + s.surface, 0);
+        const own = slots.filter((slot) => slot.model === m && slot.density);
+        const area = own.reduce((sum, facts) => sum + facts.surface, 0);
         if (area === 0) return null;
-        return at(own.reduce((n, s) => n + (s.density?.median ?? 0) * s.surface, 0) / area);
+        return at(own.reduce((sum, facts) => sum + (facts.density?.median ?? 0) * facts.surface, 0) / area);
       },
       ends: [`⅛ of ${Math.round(middle)} px/m`, '8 ×'],
     };
   }
   if (name === 'twins') {
-    const shared = new Map(survey.pictures.filter((p) => p.copies > 1).map((p, i) => [p.key, i]));
+    const shared = new Map(
+      survey.pictures.filter((picture) => picture.copies > 1).map((picture, i) => [picture.key, i]),
+    );
     const group = (i: number) => Object.values(slots[i].images).flatMap((k) => shared.get(k) ?? [])[0];
     return {
       colour: (s) => (s >= 0 && group(s) !== undefined ? indexColour(group(s)) : GREY),
       model: (m) => {
-        const g = slots.flatMap((s, i) => (s.model === m && group(i) !== undefined ? [group(i)] : []))[0];
+        const g = slots.flatMap((slot, i) => (slot.model === m && group(i) !== undefined ? [group(i)] : []))[0];
         return g === undefined ? null : indexColour(g);
       },
       ends: ['grey: no twin', 'one colour: one texture'],
@@ -99,13 +101,14 @@ export function tintScale(
   }
   const rank = { fault: 3, warning: 2, info: 1 };
   const worst = new Array<number>(slots.length).fill(0);
-  for (const f of findings) for (const i of f.objects.slots ?? []) worst[i] = Math.max(worst[i], rank[f.severity]);
+  for (const finding of findings)
+    for (const i of finding.objects.slots ?? []) worst[i] = Math.max(worst[i], rank[finding.severity]);
   const colours = [GREY, 'oklch(0.7 0.06 205)', 'oklch(0.72 0.13 75)', 'oklch(0.6 0.2 33)'];
   const ofModel = models.map((_, m) =>
     Math.max(
       0,
-      ...slots.map((s, i) => (s.model === m ? worst[i] : 0)),
-      ...findings.filter((f) => f.objects.models?.includes(m)).map((f) => rank[f.severity]),
+      ...slots.map((slot, i) => (slot.model === m ? worst[i] : 0)),
+      ...findings.filter((finding) => finding.objects.models?.includes(m)).map((finding) => rank[finding.severity]),
     ),
   );
   return {

@@ -78,7 +78,7 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
   const [below, setBelow] = useState<string | null>(null);
   const [tint, setTint] = useState<BayTint>('slot');
   const model = useModel(survey);
-  const bays = useSelection((s) => s.bays);
+  const bays = useSelection((selection) => selection.bays);
   const exact = useExact((s) => s.exact);
   const last = newest(project, 'proof', 'final');
   const { data: result } = useResult(last?.id);
@@ -88,7 +88,7 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
   const { paints, problem: unseen } = useBayPaints(project, islands, index);
   const sheet = packing.sheets?.[index];
   const decided = decisions.sheets[index];
-  const maps = fresh?.sheets.find((s) => s.name === decided.name)?.maps ?? {};
+  const maps = fresh?.sheets.find((sheet) => sheet.name === decided.name)?.maps ?? {};
   const shows =
     below !== null && (maps[below] || below === SOURCES || below === NOTHING)
       ? below
@@ -115,9 +115,9 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
   );
   const select = useCallback(
     (keys: string[], how: 'only' | 'toggle') =>
-      useSelection.setState((s) => {
+      useSelection.setState((selection) => {
         if (how === 'only') return { bays: new Set(keys) };
-        const out = new Set(s.bays);
+        const out = new Set(selection.bays);
         for (const k of keys) if (!out.delete(k)) out.add(k);
         return { bays: out };
       }),
@@ -134,12 +134,12 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
   );
   /** Brings a model into sight that has faces on the bay, or, without one, on a sheet. */
   const showModelOf = (id: number | undefined, sheetAt = index) => {
-    const plots = (islands?.index.sheets[sheetAt] ?? []).filter((p) => id === undefined || p.id === id);
-    if (plots.length > 0 && !plots.some((p) => p.islands.some(([m]) => m === modelAt)))
+    const plots = (islands?.index.sheets[sheetAt] ?? []).filter((plotEntry) => id === undefined || plotEntry.id === id);
+    if (plots.length > 0 && !plots.some((plot) => plot.islands.some(([m]) => m === modelAt)))
       useSelection.setState({ model: plots[0].islands[0][0] });
   };
   const selected = useMemo(
-    () => new Set([...bays].flatMap((b) => (b.startsWith(`${index}:`) ? [Number(b.split(':')[1])] : []))),
+    () => new Set([...bays].flatMap((bay) => (bay.startsWith(`${index}:`) ? [Number(bay.split(':')[1])] : []))),
     [bays, index],
   );
   /** Bays with faces of a part that the selected ones have faces of. */
@@ -155,10 +155,10 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
       </section>
     );
   const trouble = problem ?? packing.problem ?? unseen;
-  const chosen = sheet?.plots.filter((p) => selected.has(p.id)) ?? [];
+  const chosen = sheet?.plots.filter((plot) => selected.has(plot.id)) ?? [];
   const put = (label: string, plots: readonly HandPlot[], places: readonly HandPlace[]) => {
     if (!sheet) return;
-    const pins = plots.map((p, i) => pinFor(p, places[i], sheet));
+    const pins = plots.map((plot, i) => pinFor(plot, places[i], sheet));
     edit(label, (d) => withPins(d, decided.id, pins));
   };
   const flip = (plots: readonly HandPlot[], axis: 'x' | 'y') => {
@@ -189,7 +189,7 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
           <Segments
             label="Sheet"
             value={String(index)}
-            options={decisions.sheets.map((s, i) => ({ value: String(i), label: s.name }))}
+            options={decisions.sheets.map((sheet, i) => ({ value: String(i), label: sheet.name }))}
             onChange={(v) => {
               setAt(Number(v));
               showModelOf(undefined, Number(v));
@@ -214,7 +214,7 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
                   <input
                     type="checkbox"
                     checked={exact}
-                    onChange={(e) => useExact.setState({ exact: e.target.checked })}
+                    onChange={(event) => useExact.setState({ exact: event.target.checked })}
                   />{' '}
                   all {count(shown.triangles)} triangles
                 </label>
@@ -222,10 +222,13 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
               {survey.models.length > 1 && (
                 <label className={css.which}>
                   Model{' '}
-                  <select value={modelAt} onChange={(e) => useSelection.setState({ model: Number(e.target.value) })}>
-                    {survey.models.map((m, i) => (
-                      <option key={m.path} value={i}>
-                        {m.path}
+                  <select
+                    value={modelAt}
+                    onChange={(event) => useSelection.setState({ model: Number(event.target.value) })}
+                  >
+                    {survey.models.map((model, i) => (
+                      <option key={model.path} value={i}>
+                        {model.path}
                       </option>
                     ))}
                   </select>
@@ -239,7 +242,7 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
               <div className={css.looks}>
                 <label>
                   Show{' '}
-                  <select value={shows} aria-label="Islands show" onChange={(e) => setBelow(e.target.value)}>
+                  <select value={shows} aria-label="Islands show" onChange={(event) => setBelow(event.target.value)}>
                     <option value={SOURCES}>their sources</option>
                     {Object.keys(maps).map((m) => (
                       <option key={m} value={m}>
@@ -254,7 +257,7 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
                   <select
                     value={tint}
                     aria-label="Islands coloured by"
-                    onChange={(e) => setTint(e.target.value as BayTint)}
+                    onChange={(event) => setTint(event.target.value as BayTint)}
                   >
                     {Object.entries(BAY_TINTS).map(([value, title]) => (
                       <option key={value} value={value}>
@@ -292,18 +295,20 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
                   turnable={movable.length > 0 && movable.every((p) => p.natural && p.mayTurn)}
                   onChange={
                     movable.length > 0
-                      ? (c) => {
+                      ? (change) => {
                           const what = movable.length === 1 ? movable[0].slot : `${movable.length} bays`;
-                          const whole = c.kind === 'move' && decisions.snap;
-                          const by = whole ? { ...c, dx: Math.round(c.dx), dy: Math.round(c.dy) } : c;
-                          put(`${DRAGGED[c.kind]} ${what}`, movable, changedPlaces(movable, by));
+                          const whole = change.kind === 'move' && decisions.snap;
+                          const by = whole
+                            ? { ...change, dx: Math.round(change.dx), dy: Math.round(change.dy) }
+                            : change;
+                          put(`${DRAGGED[change.kind]} ${what}`, movable, changedPlaces(movable, by));
                         }
                       : undefined
                   }
                   catchAt={
                     sticky && sheet
                       ? (dx, dy, reach) => {
-                          const others = sheet.plots.filter((p) => !selected.has(p.id));
+                          const others = sheet.plots.filter((plot) => !selected.has(plot.id));
                           return caught(movable, others, [dx, dy], reach, sheet);
                         }
                       : undefined
@@ -343,7 +348,7 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
               flip={flip}
               letGo={(plots) =>
                 edit(`Let ${plots.length === 1 ? plots[0].slot : `${plots.length} bays`} go`, (d) =>
-                  withoutPins(d, decided.id, new Set(plots.map((p) => p.key))),
+                  withoutPins(d, decided.id, new Set(plots.map((plot) => plot.key))),
                 )
               }
               rigid={decided.rigid}
@@ -353,7 +358,7 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
               }
               apart={(plots) =>
                 edit(`Take ${plots.length === 1 ? plots[0].slot : `${plots.length} bays`} apart`, (d) =>
-                  apart(d, decided.id, new Set(plots.map((p) => p.key))),
+                  apart(d, decided.id, new Set(plots.map((plot) => plot.key))),
                 )
               }
               select={(ids) =>

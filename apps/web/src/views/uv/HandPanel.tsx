@@ -72,16 +72,19 @@ export function HandPanel({
   const median = middleDensity(sheet);
   const bound = new Set(rigid.flatMap((g) => g.map((p) => p.key)));
   const choices: [string, number[]][] = [
-    ['this slot', sheet.plots.filter((p) => selected.some((s) => s.slot === p.slot)).map((p) => p.id)],
+    ['this slot', sheet.plots.filter((plot) => selected.some((s) => s.slot === plot.slot)).map((plot) => plot.id)],
     ['this part', [...ofPart]],
-    ['stacks', sheet.plots.filter((p) => p.stacked > 1).map((p) => p.id)],
+    ['stacks', sheet.plots.filter((plot) => plot.stacked > 1).map((plot) => plot.id)],
     ...rigid.map((g, i): [string, number[]] => [
       `group ${i + 1}`,
-      sheet.plots.filter((p) => g.some((pin) => pin.key === p.key)).map((p) => p.id),
+      sheet.plots.filter((plot) => g.some((pin) => pin.key === plot.key)).map((plot) => plot.id),
     ]),
-    ['held', sheet.plots.filter((p) => p.pinned).map((p) => p.id)],
+    ['held', sheet.plots.filter((plot) => plot.pinned).map((plot) => plot.id)],
     ['too near', sheet.tooNear],
-    ['below half density', sheet.plots.filter((p) => p.density !== null && p.density < median / 2).map((p) => p.id)],
+    [
+      'below half density',
+      sheet.plots.filter((plot) => plot.density !== null && plot.density < median / 2).map((plot) => plot.id),
+    ],
   ];
   return (
     <section className={css.hand}>
@@ -230,7 +233,7 @@ export function HandPanel({
             <Button tone="quiet" onClick={() => place(`${name} onto a grid of ${grid} px`, snapped(movable, grid))}>
               snap to
             </Button>
-            <select aria-label="Grid" value={grid} onChange={(e) => setGrid(Number(e.target.value))}>
+            <select aria-label="Grid" value={grid} onChange={(event) => setGrid(Number(event.target.value))}>
               {[1, 2, 4, 8, 16, 32, 64].map((g) => (
                 <option key={g} value={g}>
                   {g} px

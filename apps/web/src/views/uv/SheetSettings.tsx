@@ -114,7 +114,7 @@ export function SheetSettings({ decided, index, sheet, decisions, packing, edit 
             edit(`${effort} packing rounds`, (d) => ({
               ...d,
               effort,
-              sheets: d.sheets.map((s) => ({ ...s, search: null })),
+              sheets: d.sheets.map((sheet) => ({ ...sheet, search: null })),
             }))
           }
           note={

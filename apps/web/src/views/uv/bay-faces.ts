@@ -16,7 +16,7 @@ export function baysOfFaces(islands: Islands | null, model: number): Map<number,
   eachIsland(islands, model, (sheet, id, part, faces) => {
     const of = out.get(part) ?? new Map<number, BayAt>();
     out.set(part, of);
-    for (const f of faces) of.set(f, { sheet, id });
+    for (const face of faces) of.set(face, { sheet, id });
   });
   return out;
 }
@@ -67,9 +67,10 @@ export function bayLayers(
 
 /** Ids of all plots that have faces of a part that some plots have faces of. */
 export function ofSameParts(plots: PlotIndex['sheets'][number], ids: ReadonlySet<number>): number[] {
-  const keys = (p: PlotIndex['sheets'][number][number]) => p.islands.map(([model, part]) => `${model} ${part}`);
-  const parts = new Set(plots.filter((p) => ids.has(p.id)).flatMap(keys));
-  return plots.filter((p) => keys(p).some((k) => parts.has(k))).map((p) => p.id);
+  const keys = (plotEntry: PlotIndex['sheets'][number][number]) =>
+    plotEntry.islands.map(([model, part]) => `${model} ${part}`);
+  const parts = new Set(plots.filter((plot) => ids.has(plot.id)).flatMap(keys));
+  return plots.filter((plot) => keys(plot).some((k) => parts.has(k))).map((plot) => plot.id);
 }
 
 function eachIsland(
@@ -78,18 +79,18 @@ function eachIsland(
   visit: (sheet: number, id: number, part: number, faces: Uint32Array) => void,
 ): void {
   islands?.index.sheets.forEach((plots, sheet) => {
-    for (const p of plots)
-      for (const [m, part, first, count] of p.islands)
-        if (m === model) visit(sheet, p.id, part, islands.faces.subarray(first, first + count));
+    for (const plot of plots)
+      for (const [m, part, first, count] of plot.islands)
+        if (m === model) visit(sheet, plot.id, part, islands.faces.subarray(first, first + count));
   });
 }
 
 function joined(lists: readonly Uint32Array[]): Uint32Array {
-  const out = new Uint32Array(lists.reduce((n, l) => n + l.length, 0));
+  const out = new Uint32Array(lists.reduce((sum, list) => sum + list.length, 0));
   let at = 0;
-  for (const l of lists) {
-    out.set(l, at);
-    at += l.length;
+  for (const list of lists) {
+    out.set(list, at);
+    at += list.length;
   }
   return out;
 }

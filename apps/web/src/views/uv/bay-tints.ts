@@ -18,7 +18,7 @@ const GREY = 'oklch(0.62 0 0)';
 
 /** The middle of all densities of a sheet, px/m. */
 export function middleDensity(sheet: PackedSheet): number {
-  const all = sheet.plots.flatMap((p) => (p.density === null ? [] : [p.density])).sort((a, b) => a - b);
+  const all = sheet.plots.flatMap((plot) => (plot.density === null ? [] : [plot.density])).sort((a, b) => a - b);
   return all.length === 0 ? 0 : all[all.length >> 1];
 }
 
@@ -27,7 +27,7 @@ export function bayScale(tint: BayTint, sheet: PackedSheet): BayScale | null {
   if (tint === 'slot') return null;
   const step = (share: number) => Math.round(Math.min(1, Math.max(0, share)) * STEPS) / STEPS;
   if (tint === 'stretch') {
-    const values = new Map(sheet.plots.map((p) => [p.id, p.stretch]));
+    const values = new Map(sheet.plots.map((plot) => [plot.id, plot.stretch]));
     return {
       colour: (id) => {
         const v = values.get(id) ?? null;
@@ -38,7 +38,7 @@ export function bayScale(tint: BayTint, sheet: PackedSheet): BayScale | null {
     };
   }
   const middle = middleDensity(sheet);
-  const values = new Map(sheet.plots.map((p) => [p.id, p.density]));
+  const values = new Map(sheet.plots.map((plot) => [plot.id, plot.density]));
   return {
     colour: (id) => {
       const v = values.get(id);

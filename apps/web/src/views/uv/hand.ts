@@ -133,8 +133,12 @@ export function keptTogether(
   plots: readonly HandPlot[],
   on: HandSheet,
 ): MergeDecisions {
-  const pins = plots.map((p) => pinFor(p, placeOf(p), on));
-  const free = apart(withoutPins(d, sheet, new Set(pins.map((p) => p.key))), sheet, new Set(pins.map((p) => p.key)));
+  const pins = plots.map((plot) => pinFor(plot, placeOf(plot), on));
+  const free = apart(
+    withoutPins(d, sheet, new Set(pins.map((pin) => pin.key))),
+    sheet,
+    new Set(pins.map((pin) => pin.key)),
+  );
   return changed(free, sheet, (s) => ({ rigid: [...s.rigid, pins] }));
 }
 
@@ -147,8 +151,8 @@ export function apart(d: MergeDecisions, sheet: string, keys: ReadonlySet<string
 
 /** Mirrors bays that are not mirrored, and the other way round. */
 export function withFlips(d: MergeDecisions, sheet: string, plots: readonly HandPlot[]): MergeDecisions {
-  const off = new Set(plots.flatMap((p) => p.flipped));
-  const on = plots.flatMap((p) => (p.flipped.length === 0 ? [p.key] : []));
+  const off = new Set(plots.flatMap((plot) => plot.flipped));
+  const on = plots.flatMap((plot) => (plot.flipped.length === 0 ? [plot.key] : []));
   const change = (list: string[]) => [...list.filter((k) => !off.has(k)), ...on];
   return changed(d, sheet, (s) => ({ flipped: change(s.flipped) }));
 }
@@ -160,15 +164,15 @@ function changed(d: MergeDecisions, sheet: string, part: (s: SheetDecision) => P
 
 /** All moved alike. */
 export const moved = (plots: readonly HandPlot[], dx: number, dy: number): HandPlace[] =>
-  plots.map((p) => ({ ...placeOf(p), x: placeOf(p).x + dx, y: placeOf(p).y + dy }));
+  plots.map((plot) => ({ ...placeOf(plot), x: placeOf(plot).x + dx, y: placeOf(plot).y + dy }));
 
 /** Turned as one about the middle of all; each bay that must not turn stays. */
 export function turned(plots: readonly HandPlot[], degrees: number): HandPlace[] {
   const [mx, my] = middleOf(boxAround(plots));
   const [c, s] = cosSin(degrees);
-  return plots.map((p) => {
-    const at = placeOf(p);
-    if (!p.mayTurn || p.natural === null) return at;
+  return plots.map((plot) => {
+    const at = placeOf(plot);
+    if (!plot.mayTurn || plot.natural === null) return at;
     const [dx, dy] = [at.x - mx, at.y - my];
     return { ...at, x: mx + c * dx - s * dy, y: my + s * dx + c * dy, turned: at.turned + degrees };
   });
@@ -179,12 +183,12 @@ export const canFlip = (p: HandPlot, axis: 'x' | 'y'): boolean => p.natural !== 
 
 /** Mirrored as one about the middle of all, from left to right (x) or from top to bottom (y); what they show is mirrored by `withFlips`. */
 export function mirrored(plots: readonly HandPlot[], axis: 'x' | 'y'): HandPlace[] {
-  const b = boxAround(plots);
-  return plots.map((p) => {
-    const at = placeOf(p);
-    const [x, y] = shapeMiddle(p, at);
-    if (axis === 'x') return withMiddle(p, { ...at, turned: -at.turned }, [b.left + b.right - x, y]);
-    return withMiddle(p, { ...at, turned: 180 - at.turned }, [x, b.top + b.bottom - y]);
+  const box = boxAround(plots);
+  return plots.map((plot) => {
+    const at = placeOf(plot);
+    const [x, y] = shapeMiddle(plot, at);
+    if (axis === 'x') return withMiddle(plot, { ...at, turned: -at.turned }, [box.left + box.right - x, y]);
+    return withMiddle(plot, { ...at, turned: 180 - at.turned }, [x, box.top + box.bottom - y]);
   });
 }
 
@@ -194,12 +198,12 @@ export function mirrored(plots: readonly HandPlot[], axis: 'x' | 'y'): HandPlace
  */
 export function scaled(plots: readonly HandPlot[], wanted: number, about?: Point): HandPlace[] {
   const [mx, my] = about ?? middleOf(boxAround(plots));
-  const factor = Math.min(wanted, ...plots.map((p) => (p.natural ? SHARPEST / p.scale : wanted)));
-  return plots.map((p) => {
-    const at = placeOf(p);
-    const [x, y] = shapeMiddle(p, at);
+  const factor = Math.min(wanted, ...plots.map((plot) => (plot.natural ? SHARPEST / plot.scale : wanted)));
+  return plots.map((plot) => {
+    const at = placeOf(plot);
+    const [x, y] = shapeMiddle(plot, at);
     const to: Point = [mx + (x - mx) * factor, my + (y - my) * factor];
-    return withMiddle(p, { ...at, scale: p.natural ? at.scale * factor : at.scale }, to);
+    return withMiddle(plot, { ...at, scale: plot.natural ? at.scale * factor : at.scale }, to);
   });
 }
 
@@ -214,7 +218,7 @@ export function caught(
   reach: number,
   sheet: { width: number; height: number; margin: number },
 ): [number, number] {
-  const b = boxAround(plots);
+  const box = boxAround(plots);
   const along = (low: number, high: number, by: number, at: 0 | 1, side: number): number => {
     const half = sheet.margin / 2;
     let best = by;
@@ -227,8 +231,8 @@ export function caught(
     };
     offer(low, half);
     offer(high, side - half);
-    for (const p of others) {
-      const [from, to] = [p.extent[at], p.extent[at] + p.extent[at + 2]];
+    for (const other of others) {
+      const [from, to] = [other.extent[at], other.extent[at] + other.extent[at + 2]];
       offer(low, from);
       offer(high, to);
       offer(low, to + sheet.margin);
@@ -236,30 +240,30 @@ export function caught(
     }
     return best;
   };
-  return [along(b.left, b.right, dx, 0, sheet.width), along(b.top, b.bottom, dy, 1, sheet.height)];
+  return [along(box.left, box.right, dx, 0, sheet.width), along(box.top, box.bottom, dy, 1, sheet.height)];
 }
 
 export type Edge = 'left' | 'right' | 'top' | 'bottom' | 'middle' | 'centre';
 
 /** Along one edge of the box around all; `middle` and `centre` on its level and its upright axis. */
 export function aligned(plots: readonly HandPlot[], edge: Edge): HandPlace[] {
-  const b = boxAround(plots);
-  return plots.map((p) => {
-    const at = placeOf(p);
-    const [x, y, w, h] = p.extent;
+  const box = boxAround(plots);
+  return plots.map((plot) => {
+    const at = placeOf(plot);
+    const [x, y, w, h] = plot.extent;
     switch (edge) {
       case 'left':
-        return { ...at, x: at.x + b.left - x };
+        return { ...at, x: at.x + box.left - x };
       case 'right':
-        return { ...at, x: at.x + b.right - (x + w) };
+        return { ...at, x: at.x + box.right - (x + w) };
       case 'top':
-        return { ...at, y: at.y + b.top - y };
+        return { ...at, y: at.y + box.top - y };
       case 'bottom':
-        return { ...at, y: at.y + b.bottom - (y + h) };
+        return { ...at, y: at.y + box.bottom - (y + h) };
       case 'middle':
-        return { ...at, y: at.y + (b.top + b.bottom) / 2 - (y + h / 2) };
+        return { ...at, y: at.y + (box.top + box.bottom) / 2 - (y + h / 2) };
       default:
-        return { ...at, x: at.x + (b.left + b.right) / 2 - (x + w / 2) };
+        return { ...at, x: at.x + (box.left + box.right) / 2 - (x + w / 2) };
     }
   });
 }
@@ -271,7 +275,7 @@ export function distributed(plots: readonly HandPlot[], axis: 'x' | 'y'): HandPl
   const first = plots[order[0]].extent;
   const last = plots[order[order.length - 1]].extent;
   const room = last[at] + last[size] - first[at];
-  const gap = (room - plots.reduce((n, p) => n + p.extent[size], 0)) / Math.max(1, plots.length - 1);
+  const gap = (room - plots.reduce((sum, plot) => sum + plot.extent[size], 0)) / Math.max(1, plots.length - 1);
   const out = plots.map(placeOf);
   let from = first[at];
   for (const i of order) {
@@ -283,14 +287,14 @@ export function distributed(plots: readonly HandPlot[], axis: 'x' | 'y'): HandPl
 
 /** Upper left of what each shows on the next multiple of some px. */
 export const snapped = (plots: readonly HandPlot[], grid: number): HandPlace[] =>
-  plots.map((p) => {
-    const at = placeOf(p);
+  plots.map((plot) => {
+    const at = placeOf(plot);
     const off = (v: number) => Math.round(v / grid) * grid - v;
-    return { ...at, x: at.x + off(p.extent[0]), y: at.y + off(p.extent[1]) };
+    return { ...at, x: at.x + off(plot.extent[0]), y: at.y + off(plot.extent[1]) };
   });
 
 /** Where bays are after they were dragged. */
-export function changedPlaces(plots: readonly HandPlot[], c: Change): HandPlace[] {
-  if (c.kind === 'move') return moved(plots, c.dx, c.dy);
-  return c.kind === 'turn' ? turned(plots, c.degrees) : scaled(plots, c.factor, c.about);
+export function changedPlaces(plots: readonly HandPlot[], change: Change): HandPlace[] {
+  if (change.kind === 'move') return moved(plots, change.dx, change.dy);
+  return change.kind === 'turn' ? turned(plots, change.degrees) : scaled(plots, change.factor, change.about);
 }

@@ -12,8 +12,8 @@ export function smallerSides(
 ): [number, number] | null {
   const [width, height] = sheetSides(decided);
   if (decided.kind !== 'atlas' || sheet.scale < 0.9999 || sheet.plots.length === 0) return null;
-  const boxes = sheet.plots.map((p) => [p.extent[2] + decided.margin, p.extent[3] + decided.margin]);
-  const area = boxes.reduce((n, [w, h]) => n + w * h, 0);
+  const boxes = sheet.plots.map((plot) => [plot.extent[2] + decided.margin, plot.extent[3] + decided.margin]);
+  const area = boxes.reduce((sum, [w, h]) => sum + w * h, 0);
   const longest = Math.max(...boxes.map(([w, h]) => Math.max(w, h)));
   const widest = Math.max(...boxes.map(([w, h]) => Math.min(w, h)));
   for (const side of SHEET_SIZES)

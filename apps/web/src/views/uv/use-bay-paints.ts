@@ -41,7 +41,7 @@ export function useBayPaints(
       own.set(data.material, data.paint);
       setPaints(new Map(own));
     };
-    worker.onerror = (e) => setProblem(`Pictures cannot be shown: ${e.message}`);
+    worker.onerror = (event) => setProblem(`Pictures cannot be shown: ${event.message}`);
     worker.postMessage(request);
     return () => worker.terminate();
   }, [islands, sheet]);
@@ -73,7 +73,7 @@ function requestOf(
     entry.materials.push({ material, part, look });
     models.set(url, entry);
   }
-  const pictures = index.looks?.filter((l) => l.picture).length ?? 0;
+  const pictures = index.looks?.filter((look) => look.picture).length ?? 0;
   return {
     models: [...models.values()],
     side: Math.floor(Math.min(LONGEST, Math.sqrt(PIXELS / Math.max(1, pictures)))),

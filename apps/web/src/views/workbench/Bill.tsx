@@ -39,49 +39,49 @@ export interface BillProps {
 
 /** What each stage has to say for itself. */
 function lines(
-  p: ProjectView,
+  projectView: ProjectView,
   last: JobView | undefined,
   result: ResultView | undefined,
   forecast: Forecast | null,
 ): Record<ViewName, Line> {
-  const stale = last !== undefined && last.madeFrom !== p.stamp;
-  const busy = running(p, 'proof', 'final');
-  const failed = failedLast(p, 'proof', 'final');
-  const reading = running(p, 'survey');
-  const t = p.survey?.totals;
+  const stale = last !== undefined && last.madeFrom !== projectView.stamp;
+  const busy = running(projectView, 'proof', 'final');
+  const failed = failedLast(projectView, 'proof', 'final');
+  const reading = running(projectView, 'survey');
+  const totals = projectView.survey?.totals;
   const made: Line['tone'] = stale ? 'stale' : undefined;
   const seconds = (...keys: string[]) => {
-    const s = keys.reduce((n, k) => n + (result?.seconds[k] ?? 0), 0);
+    const s = keys.reduce((sum, k) => sum + (result?.seconds[k] ?? 0), 0);
     return result ? `${s < 10 ? s.toFixed(1) : Math.round(s)} s` : undefined;
   };
-  const apart = forecast?.flows.filter((f) => f.sheet < 0).length ?? 0;
-  const sheets = p.decisions.sheets;
-  const sizes = new Set(sheets.map((s) => s.size));
+  const apart = forecast?.flows.filter((flow) => flow.sheet < 0).length ?? 0;
+  const sheets = projectView.decisions.sheets;
+  const sizes = new Set(sheets.map((sheet) => sheet.size));
   return {
     survey: reading
       ? { state: 'reading', figure: '', tone: 'busy' }
-      : failedLast(p, 'survey')
+      : failedLast(projectView, 'survey')
         ? { state: 'failed', figure: '', tone: 'fault' }
-        : t
+        : totals
           ? {
-              state: t.failed ? `${t.failed} not read` : 'read',
-              figure: t.files === 1 ? '1 file' : `${count(t.files)} files`,
-              tone: t.failed ? 'fault' : undefined,
+              state: totals.failed ? `${totals.failed} not read` : 'read',
+              figure: totals.files === 1 ? '1 file' : `${count(totals.files)} files`,
+              tone: totals.failed ? 'fault' : undefined,
             }
-          : { state: p.sources.length ? 'not read' : 'empty', figure: '' },
+          : { state: projectView.sources.length ? 'not read' : 'empty', figure: '' },
     plan: {
-      state: p.decisions.keepAll ? 'nothing merged' : apart ? `${apart} kept apart` : 'all merged',
+      state: projectView.decisions.keepAll ? 'nothing merged' : apart ? `${apart} kept apart` : 'all merged',
       figure: sizes.size === 1 ? `${sheets.length} × ${sheets[0].size} px` : `${sheets.length} sheets`,
     },
-    uv: p.decisions.keepAll
+    uv: projectView.decisions.keepAll
       ? { state: 'as it is', figure: '' }
       : forecast
         ? {
             state: (result && !stale) || forecast.packed ? 'packed' : 'predicted',
             figure: percent(
               result && !stale
-                ? Math.min(...result.sheets.map((s) => s.scale))
-                : Math.min(1, ...forecast.sheets.filter((s) => s.slots > 0).map((s) => s.scale)),
+                ? Math.min(...result.sheets.map((sheet) => sheet.scale))
+                : Math.min(1, ...forecast.sheets.filter((sheet) => sheet.slots > 0).map((sheet) => sheet.scale)),
             ),
             again: seconds('layout'),
           }
@@ -97,7 +97,7 @@ function lines(
               tone: made,
               again: seconds('read', 'layout', 'bake'),
             }
-          : rayLine(p),
+          : rayLine(projectView),
     compare: result
       ? {
           state: stale ? 'out of date' : 'worst view',
@@ -118,13 +118,14 @@ function lines(
 }
 
 /** What the bake's line says while nothing was baked onto sheets. */
-function rayLine(p: ProjectView): Line {
-  const busy = running(p, 'ray-proof', 'ray-final');
-  const last = newestRays(p, null) ?? newestRays(p, p.decisions.rays.pairings[0]?.name ?? null);
+function rayLine(projectView: ProjectView): Line {
+  const busy = running(projectView, 'ray-proof', 'ray-final');
+  const last =
+    newestRays(projectView, null) ?? newestRays(projectView, projectView.decisions.rays.pairings[0]?.name ?? null);
   if (busy) return { state: busy.kind === 'ray-final' ? 'final' : 'proof', figure: 'running', tone: 'busy' };
-  if (failedLast(p, 'ray-proof', 'ray-final')) return { state: 'failed', figure: '', tone: 'fault' };
+  if (failedLast(projectView, 'ray-proof', 'ray-final')) return { state: 'failed', figure: '', tone: 'fault' };
   if (!last) return { state: 'not baked', figure: '' };
-  const stale = last.madeFrom !== p.rayStamp;
+  const stale = last.madeFrom !== projectView.rayStamp;
   return {
     state: stale ? 'out of date' : last.kind === 'ray-final' ? 'final' : 'proof',
     figure: 'high to low',
@@ -139,7 +140,7 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
   const { format } = budget;
   const last = newest(project, 'proof', 'final');
   const { data: result } = useResult(last?.id);
-  const t = project.survey?.totals;
+  const totals = project.survey?.totals;
   const stage = lines(project, last, result, forecast);
   const job = running(project, 'survey', 'proof', 'final', 'ray-proof', 'ray-final', 'ray-reaches', 'light');
   const failed = failedLast(project, 'survey', 'proof', 'final');
@@ -164,48 +165,48 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
   }[] = [
     {
       label: 'Draw calls',
-      before: t && count(t.drawCalls),
+      before: totals && count(totals.drawCalls),
       measured: a && count(a.drawCalls),
       predicted: f ? count(f.drawCalls) : undefined,
       line: 'drawCalls',
-      is: [t?.drawCalls, a?.drawCalls ?? f?.drawCalls],
+      is: [totals?.drawCalls, a?.drawCalls ?? f?.drawCalls],
       predictedValues: [f?.drawCalls, a?.drawCalls],
       limit: count,
     },
     {
       label: 'Slots',
-      before: t && count(t.slots),
+      before: totals && count(totals.slots),
       measured: a && count(a.slots),
       predicted: f ? count(f.slots) : undefined,
       predictedValues: [f?.slots, a?.slots],
     },
     {
       label: 'Texture memory',
-      before: t && bytes(t.textureBytes[format]),
+      before: totals && bytes(totals.textureBytes[format]),
       measured: sized && bytes(sized.distinctTextureBytes[format]),
       predicted: f ? bytes(f.bytes[format]) : undefined,
       line: 'textureBytes',
       predictedValues: [f?.bytes[format], sized?.distinctTextureBytes[format]],
-      is: [t?.textureBytes[format], sized?.distinctTextureBytes[format] ?? f?.bytes[format]],
+      is: [totals?.textureBytes[format], sized?.distinctTextureBytes[format] ?? f?.bytes[format]],
       limit: bytes,
     },
     {
       label: 'GPU vertices',
-      before: t && count(t.gpuVertices),
+      before: totals && count(totals.gpuVertices),
       measured: a && count(a.gpuVertices),
       predicted: f ? `≈ ${count(f.gpuVertices)}` : undefined,
       line: 'gpuVertices',
-      is: [t?.gpuVertices, a?.gpuVertices ?? f?.gpuVertices],
+      is: [totals?.gpuVertices, a?.gpuVertices ?? f?.gpuVertices],
       predictedValues: [f?.gpuVertices, a?.gpuVertices],
       limit: count,
     },
     {
       label: 'Triangles',
-      before: t && count(t.triangles),
+      before: totals && count(totals.triangles),
       measured: a && count(a.triangles),
       predicted: f ? count(f.triangles) : undefined,
       line: 'triangles',
-      is: [t?.triangles, a?.triangles ?? f?.triangles],
+      is: [totals?.triangles, a?.triangles ?? f?.triangles],
       predictedValues: [f?.triangles, a?.triangles],
       limit: count,
     },
@@ -245,24 +246,29 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
           </tr>
         </thead>
         <tbody>
-          {rows.map((r) => {
-            const limit = r.line ? budget[r.line] : null;
+          {rows.map((row) => {
+            const limit = row.line ? budget[row.line] : null;
             const over = (v: number | null | undefined) =>
-              r.line && v !== null && v !== undefined && overBudget(budget, { [r.line]: v })[r.line] !== undefined;
+              row.line &&
+              v !== null &&
+              v !== undefined &&
+              overBudget(budget, { [row.line]: v })[row.line] !== undefined;
             return (
-              <tr key={r.label} className={limit === null ? '' : css.limited}>
+              <tr key={row.label} className={limit === null ? '' : css.limited}>
                 <th scope="row">
-                  {r.label}
+                  {row.label}
                   {limit !== null && (
                     <small>
-                      {r.line === 'density' ? 'wanted' : 'of'} {r.limit?.(limit)}
+                      {row.line === 'density' ? 'wanted' : 'of'} {row.limit?.(limit)}
                     </small>
                   )}
                 </th>
-                <td className={over(r.is?.[0]) ? css.over : ''}>{r.before ?? '–'}</td>
-                <td className={`${css.after} ${r.measured ? '' : css.predicted} ${over(r.is?.[1]) ? css.over : ''}`}>
-                  {r.measured ?? r.predicted ?? '–'}
-                  {r.measured && <PredictedMark said={r.predicted} values={r.predictedValues} />}
+                <td className={over(row.is?.[0]) ? css.over : ''}>{row.before ?? '–'}</td>
+                <td
+                  className={`${css.after} ${row.measured ? '' : css.predicted} ${over(row.is?.[1]) ? css.over : ''}`}
+                >
+                  {row.measured ?? row.predicted ?? '–'}
+                  {row.measured && <PredictedMark said={row.predicted} values={row.predictedValues} />}
                 </td>
               </tr>
             );
@@ -285,9 +291,9 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
             href={`/p/${project.id}/${v}`}
             className={`${css.stage} ${v === view ? css.here : ''}`}
             aria-current={v === view ? 'page' : undefined}
-            onClick={(e) => {
-              if (e.ctrlKey || e.metaKey || e.shiftKey) return;
-              e.preventDefault();
+            onClick={(event) => {
+              if (event.ctrlKey || event.metaKey || event.shiftKey) return;
+              event.preventDefault();
               go(v);
             }}
           >

@@ -38,8 +38,8 @@ export function BudgetDialog({
     >
       <form
         className={css.form}
-        onSubmit={(e) => {
-          e.preventDefault();
+        onSubmit={(event) => {
+          event.preventDefault();
           edit(`Budget: ${DEVICE_TITLES[draft.device]}`, (d) => ({ ...d, budget: draft }));
           onClose();
         }}
@@ -48,8 +48,8 @@ export function BudgetDialog({
           Device
           <select
             value={draft.device}
-            onChange={(e) => {
-              const device = e.target.value as Budget['device'];
+            onChange={(event) => {
+              const device = event.target.value as Budget['device'];
               setDraft(device === 'own' ? { ...draft, device } : BUDGETS[device]);
             }}
           >
@@ -64,7 +64,7 @@ export function BudgetDialog({
           Memory counted as
           <select
             value={draft.format}
-            onChange={(e) => setDraft({ ...draft, format: e.target.value as Budget['format'] })}
+            onChange={(event) => setDraft({ ...draft, format: event.target.value as Budget['format'] })}
           >
             {Object.entries(FORMAT_TITLES).map(([k, t]) => (
               <option key={k} value={k}>
@@ -83,10 +83,10 @@ export function BudgetDialog({
                 step="any"
                 placeholder="no limit"
                 value={draft[key] === null ? '' : draft[key] / scale}
-                onChange={(e) =>
+                onChange={(event) =>
                   setDraft({
                     ...draft,
-                    [key]: e.target.value === '' ? null : Math.max(0, Number(e.target.value)) * scale,
+                    [key]: event.target.value === '' ? null : Math.max(0, Number(event.target.value)) * scale,
                   })
                 }
               />

@@ -22,12 +22,12 @@ const CompareView = lazy(() => import('../compare/CompareView.tsx').then((m) => 
 const HandOverView = lazy(() => import('../handover/HandOverView.tsx').then((m) => ({ default: m.HandOverView })));
 
 const SHOWN: Record<ViewName, (p: ViewProps) => ReactNode> = {
-  survey: (p) => <SurveyView {...p} />,
-  plan: (p) => <PlanView {...p} />,
-  uv: (p) => <UvView {...p} />,
-  bake: (p) => <BakeView {...p} />,
-  compare: (p) => <CompareView {...p} />,
-  handover: (p) => <HandOverView {...p} />,
+  survey: (viewProps) => <SurveyView {...viewProps} />,
+  plan: (viewProps) => <PlanView {...viewProps} />,
+  uv: (viewProps) => <UvView {...viewProps} />,
+  bake: (viewProps) => <BakeView {...viewProps} />,
+  compare: (viewProps) => <CompareView {...viewProps} />,
+  handover: (viewProps) => <HandOverView {...viewProps} />,
 };
 
 /** The stage in sight, in step with the address. */
@@ -51,8 +51,9 @@ function useView(id: string, first: ViewName): [ViewName, (v: ViewName) => void]
   return [view, go];
 }
 
-const typing = (e: KeyboardEvent) =>
-  e.target instanceof HTMLElement && (e.target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(e.target.tagName));
+const typing = (event: KeyboardEvent) =>
+  event.target instanceof HTMLElement &&
+  (event.target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(event.target.tagName));
 
 function Inside({ id, first }: { id: string; first: ViewName }) {
   const client = useQueryClient();
@@ -64,7 +65,7 @@ function Inside({ id, first }: { id: string; first: ViewName }) {
   const [help, setHelp] = useState(false);
   const [over, setOver] = useState(false);
   const [sending, setSending] = useState<string | null>(null);
-  const notices = useNotices((n) => n.list);
+  const notices = useNotices((notices) => notices.list);
 
   const edit = useCallback<ViewProps['edit']>(
     (label, apply) => void editsOf(id).change(client, { label, apply }),
@@ -76,23 +77,23 @@ function Inside({ id, first }: { id: string; first: ViewName }) {
       if (files.length === 0) return;
       const bad = await upload(id, files, (i, name) =>
         setSending(`Sending ${i + 1} of ${files.length}: ${name}`),
-      ).catch((e: Error) => [e.message]);
+      ).catch((error: Error) => [error.message]);
       setSending(null);
       for (const text of bad) notify({ tone: 'fault', text });
     },
     [id],
   );
   useEffect(() => {
-    const key = (e: KeyboardEvent) => {
-      if (typing(e)) return;
-      const mod = e.ctrlKey || e.metaKey;
-      const k = e.key.toLowerCase();
-      if (mod && k === 'z') step(e.shiftKey ? 'redo' : 'undo');
+    const key = (event: KeyboardEvent) => {
+      if (typing(event)) return;
+      const mod = event.ctrlKey || event.metaKey;
+      const k = event.key.toLowerCase();
+      if (mod && k === 'z') step(event.shiftKey ? 'redo' : 'undo');
       else if (mod && k === 'y') step('redo');
-      else if (!mod && !e.altKey && e.key === '?') setHelp(true);
-      else if (e.altKey && !mod && /^Digit[1-6]$/.test(e.code)) go(VIEWS[Number(e.code[5]) - 1]);
+      else if (!mod && !event.altKey && event.key === '?') setHelp(true);
+      else if (event.altKey && !mod && /^Digit[1-6]$/.test(event.code)) go(VIEWS[Number(event.code[5]) - 1]);
       else return;
-      e.preventDefault();
+      event.preventDefault();
     };
     window.addEventListener('keydown', key);
     return () => window.removeEventListener('keydown', key);
@@ -116,19 +117,19 @@ function Inside({ id, first }: { id: string; first: ViewName }) {
       <div
         className={`${css.bench} ${over ? css.over : ''}`}
         data-unsaved={unsaved}
-        onDragOver={(e) => {
-          if (!e.dataTransfer.types.includes('Files')) return;
-          e.preventDefault();
+        onDragOver={(event) => {
+          if (!event.dataTransfer.types.includes('Files')) return;
+          event.preventDefault();
           setOver(true);
         }}
-        onDragLeave={(e) => {
-          if (!e.currentTarget.contains(e.relatedTarget as Node | null)) setOver(false);
+        onDragLeave={(event) => {
+          if (!event.currentTarget.contains(event.relatedTarget as Node | null)) setOver(false);
         }}
-        onDrop={(e) => {
-          if (!e.dataTransfer.types.includes('Files')) return;
-          e.preventDefault();
+        onDrop={(event) => {
+          if (!event.dataTransfer.types.includes('Files')) return;
+          event.preventDefault();
           setOver(false);
-          void droppedFiles(e.dataTransfer.items).then(add);
+          void droppedFiles(event.dataTransfer.items).then(add);
           go('survey');
         }}
       >

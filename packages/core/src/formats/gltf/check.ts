@@ -133,26 +133,26 @@ class Checker {
 
   private buffers(): void {
     const buffers = this.list('buffers');
-    const lengths = buffers.map((b, i) => {
+    const lengths = buffers.map((buffer, i) => {
       const where = `buffer ${i}`;
-      const size = this.whole(b, 'byteLength', where);
-      const meshoptFallback = isObject(b.extensions) && isObject(b.extensions.EXT_meshopt_compression);
-      if (b.uri === undefined) {
+      const size = this.whole(buffer, 'byteLength', where);
+      const meshoptFallback = isObject(buffer.extensions) && isObject(buffer.extensions.EXT_meshopt_compression);
+      if (buffer.uri === undefined) {
         if (meshoptFallback) return size;
         if (i !== 0 || this.input.binLength === null) this.fail(`${where} has no data`);
         if (this.input.binLength < size)
           this.fail(`${where} says ${size} bytes and the file holds ${this.input.binLength}`);
         return size;
       }
-      if (typeof b.uri !== 'string') this.fail(`the URI of ${where} is not a text`);
-      if (b.uri.startsWith('data:')) {
-        const got = dataUriLength(b.uri);
+      if (typeof buffer.uri !== 'string') this.fail(`the URI of ${where} is not a text`);
+      if (buffer.uri.startsWith('data:')) {
+        const got = dataUriLength(buffer.uri);
         if (got < size) this.fail(`${where} says ${size} bytes and its data URI holds ${got}`);
         return size;
       }
-      const got = this.input.resourceLength(b.uri);
-      if (got === null) this.fail(`its buffer "${b.uri}" is missing`);
-      if (got < size) this.fail(`its buffer "${b.uri}" is cut short: ${size} bytes are needed, ${got} are there`);
+      const got = this.input.resourceLength(buffer.uri);
+      if (got === null) this.fail(`its buffer "${buffer.uri}" is missing`);
+      if (got < size) this.fail(`its buffer "${buffer.uri}" is cut short: ${size} bytes are needed, ${got} are there`);
       return size;
     });
     this.list('bufferViews').forEach((v, i) => {
@@ -185,33 +185,33 @@ class Checker {
       const has = view.byteLength as number;
       if (need > has) this.fail(`${where} reads ${need} bytes of a buffer view that has ${has}`);
     };
-    this.list('accessors').forEach((a, i) => {
+    this.list('accessors').forEach((json, i) => {
       const where = `accessor ${i}`;
-      const component = COMPONENT_BYTES[a.componentType as number];
-      if (!component) this.fail(`${where} has the unknown component type ${JSON.stringify(a.componentType)}`);
-      const elements = TYPE_COUNT[a.type as string];
-      if (!elements) this.fail(`${where} has the unknown type ${JSON.stringify(a.type)}`);
-      const count = this.whole(a, 'count', where);
+      const component = COMPONENT_BYTES[json.componentType as number];
+      if (!component) this.fail(`${where} has the unknown component type ${JSON.stringify(json.componentType)}`);
+      const elements = TYPE_COUNT[json.type as string];
+      if (!elements) this.fail(`${where} has the unknown type ${JSON.stringify(json.type)}`);
+      const count = this.whole(json, 'count', where);
       if (count > LIMITS.accessorCount)
         this.fail(`${where} claims ${count} elements; at most ${LIMITS.accessorCount} are read`);
       const size = component * elements;
-      const view = this.ref(a, 'bufferView', views.length, 'buffer view', where);
+      const view = this.ref(json, 'bufferView', views.length, 'buffer view', where);
       if (view !== undefined) {
         const stride = (views[view].byteStride as number | undefined) ?? size;
         if (stride < size) this.fail(`${where} needs ${size} bytes an element, but its buffer view steps ${stride}`);
-        const offset = this.whole(a, 'byteOffset', where, 0);
+        const offset = this.whole(json, 'byteOffset', where, 0);
         if (offset % component !== 0) this.fail(`${where} starts at byte ${offset}, not aligned to its components`);
         fits(views[view], offset, stride, size, count, where);
       }
-      if (a.sparse !== undefined) {
-        if (!isObject(a.sparse)) this.fail(`${where}.sparse is not an object`);
-        const n = this.whole(a.sparse, 'count', `${where}.sparse`);
+      if (json.sparse !== undefined) {
+        if (!isObject(json.sparse)) this.fail(`${where}.sparse is not an object`);
+        const n = this.whole(json.sparse, 'count', `${where}.sparse`);
         if (n > count) this.fail(`${where} replaces ${n} sparse elements of ${count}`);
         for (const [key, bytes] of [
           ['indices', 0],
           ['values', size],
         ] as const) {
-          const part = a.sparse[key];
+          const part = json.sparse[key];
           if (!isObject(part)) this.fail(`${where}.sparse has no ${key}`);
           const each = bytes || COMPONENT_BYTES[part.componentType as number];
           if (!each) this.fail(`${where}.sparse.${key} has an unknown component type`);
@@ -235,15 +235,15 @@ class Checker {
     });
     const samplers = this.list('samplers');
     const textures = this.list('textures');
-    textures.forEach((t, i) => {
+    textures.forEach((texture, i) => {
       const where = `texture ${i}`;
-      this.ref(t, 'sampler', samplers.length, 'sampler', where);
-      const ext = isObject(t.extensions) ? t.extensions : {};
+      this.ref(texture, 'sampler', samplers.length, 'sampler', where);
+      const ext = isObject(texture.extensions) ? texture.extensions : {};
       const webp = isObject(ext.EXT_texture_webp) ? ext.EXT_texture_webp : null;
       if (webp) this.ref(webp, 'source', images.length, 'image', where, true);
       const basis = isObject(ext.KHR_texture_basisu) ? ext.KHR_texture_basisu : null;
       if (basis) this.ref(basis, 'source', images.length, 'image', where, true);
-      this.ref(t, 'source', images.length, 'image', where);
+      this.ref(texture, 'source', images.length, 'image', where);
     });
     const textureRefs = (holder: unknown, where: string): void => {
       if (!isObject(holder)) return;
@@ -255,11 +255,11 @@ class Checker {
         } else if (key !== 'extras') textureRefs(value, where);
       }
     };
-    this.list('materials').forEach((m, i) => {
-      const where = `material ${i}${typeof m.name === 'string' && m.name ? ` "${m.name}"` : ''}`;
-      textureRefs(m, where);
-      if (m.alphaMode !== undefined && !['OPAQUE', 'MASK', 'BLEND'].includes(m.alphaMode as string))
-        this.fail(`${where} has the unknown alpha mode ${JSON.stringify(m.alphaMode)}`);
+    this.list('materials').forEach((json, i) => {
+      const where = `material ${i}${typeof json.name === 'string' && json.name ? ` "${json.name}"` : ''}`;
+      textureRefs(json, where);
+      if (json.alphaMode !== undefined && !['OPAQUE', 'MASK', 'BLEND'].includes(json.alphaMode as string))
+        this.fail(`${where} has the unknown alpha mode ${JSON.stringify(json.alphaMode)}`);
     });
   }
 
@@ -267,12 +267,12 @@ class Checker {
     const accessors = this.list('accessors');
     const materials = this.list('materials');
     const views = this.list('bufferViews').length;
-    this.list('meshes').forEach((m, i) => {
-      const primitives = this.list('primitives', m, `mesh ${i}: `);
+    this.list('meshes').forEach((json, i) => {
+      const primitives = this.list('primitives', json, `mesh ${i}: `);
       if (primitives.length === 0) this.fail(`mesh ${i} has no primitives`);
-      primitives.forEach((p, j) => {
+      primitives.forEach((primitive, j) => {
         const where = `mesh ${i}, primitive ${j}`;
-        if (!isObject(p.attributes)) this.fail(`${where} has no attributes`);
+        if (!isObject(primitive.attributes)) this.fail(`${where} has no attributes`);
         let count = -1;
         const attributes = (set: Json, kind: string) => {
           for (const [name, v] of Object.entries(set)) {
@@ -285,22 +285,22 @@ class Checker {
               this.fail(`${name} of ${where}${kind} has ${a.count as number} elements, others have ${count}`);
           }
         };
-        attributes(p.attributes, '');
-        if (p.attributes.POSITION === undefined) this.fail(`${where} has no positions`);
-        this.list('targets', p, `${where}: `).forEach((t, k) => {
+        attributes(primitive.attributes, '');
+        if (primitive.attributes.POSITION === undefined) this.fail(`${where} has no positions`);
+        this.list('targets', primitive, `${where}: `).forEach((t, k) => {
           attributes(t, ` (morph target ${k})`);
         });
-        const indices = this.ref(p, 'indices', accessors.length, 'accessor', where);
+        const indices = this.ref(primitive, 'indices', accessors.length, 'accessor', where);
         if (indices !== undefined) {
           const a = accessors[indices];
           if (a.type !== 'SCALAR' || ![5121, 5123, 5125].includes(a.componentType as number))
             this.fail(`the indices of ${where} are not unsigned whole numbers`);
         }
-        const draco = isObject(p.extensions) ? p.extensions.KHR_draco_mesh_compression : undefined;
+        const draco = isObject(primitive.extensions) ? primitive.extensions.KHR_draco_mesh_compression : undefined;
         if (isObject(draco)) this.ref(draco, 'bufferView', views, 'buffer view', `${where} (compressed)`, true);
-        this.ref(p, 'material', materials.length, 'material', where);
-        if (p.mode !== undefined && (this.whole(p, 'mode', where) as number) > 6)
-          this.fail(`${where} has the unknown mode ${JSON.stringify(p.mode)}`);
+        this.ref(primitive, 'material', materials.length, 'material', where);
+        if (primitive.mode !== undefined && (this.whole(primitive, 'mode', where) as number) > 6)
+          this.fail(`${where} has the unknown mode ${JSON.stringify(primitive.mode)}`);
       });
     });
   }
@@ -310,22 +310,22 @@ class Checker {
     const meshes = this.list('meshes');
     const skins = this.list('skins');
     const parent = new Int32Array(nodes.length).fill(-1);
-    const children = nodes.map((n, i) => {
+    const children = nodes.map((node, i) => {
       const where = `node ${i}`;
-      this.ref(n, 'mesh', meshes.length, 'mesh', where);
-      this.ref(n, 'skin', skins.length, 'skin', where);
+      this.ref(node, 'mesh', meshes.length, 'mesh', where);
+      this.ref(node, 'skin', skins.length, 'skin', where);
       for (const [key, size] of [
         ['matrix', 16],
         ['translation', 3],
         ['rotation', 4],
         ['scale', 3],
       ] as const) {
-        const v = n[key];
+        const v = node[key];
         if (v === undefined) continue;
         if (!Array.isArray(v) || v.length !== size || !v.every((x) => typeof x === 'number' && Number.isFinite(x)))
           this.fail(`the ${key} of ${where} is not ${size} finite numbers`);
       }
-      const list = this.refs(n, 'children', nodes.length, 'node', where);
+      const list = this.refs(node, 'children', nodes.length, 'node', where);
       for (const c of list) {
         if (c === i) this.fail(`${where} is its own child`);
         if (parent[c] >= 0 && parent[c] !== i) this.fail(`node ${c} has two parents (nodes ${parent[c]} and ${i})`);
@@ -351,8 +351,8 @@ class Checker {
       this.fail(`its nodes form a circle (node ${Math.max(0, start)} is its own ancestor)`);
     }
     const scenes = this.list('scenes');
-    scenes.forEach((s, i) => {
-      this.refs(s, 'nodes', nodes.length, 'node', `scene ${i}`);
+    scenes.forEach((scene, i) => {
+      this.refs(scene, 'nodes', nodes.length, 'node', `scene ${i}`);
     });
     this.ref(this.doc, 'scene', scenes.length, 'scene', 'the file');
   }
@@ -360,19 +360,19 @@ class Checker {
   private rest(): void {
     const nodes = this.list('nodes').length;
     const accessors = this.list('accessors').length;
-    this.list('skins').forEach((s, i) => {
-      this.refs(s, 'joints', nodes, 'node', `skin ${i}`);
-      this.ref(s, 'inverseBindMatrices', accessors, 'accessor', `skin ${i}`);
-      this.ref(s, 'skeleton', nodes, 'node', `skin ${i}`);
+    this.list('skins').forEach((json, i) => {
+      this.refs(json, 'joints', nodes, 'node', `skin ${i}`);
+      this.ref(json, 'inverseBindMatrices', accessors, 'accessor', `skin ${i}`);
+      this.ref(json, 'skeleton', nodes, 'node', `skin ${i}`);
     });
-    this.list('animations').forEach((a, i) => {
+    this.list('animations').forEach((json, i) => {
       const where = `animation ${i}`;
-      const samplers = this.list('samplers', a, `${where}: `);
-      samplers.forEach((s) => {
-        this.ref(s, 'input', accessors, 'accessor', where, true);
-        this.ref(s, 'output', accessors, 'accessor', where, true);
+      const samplers = this.list('samplers', json, `${where}: `);
+      samplers.forEach((sampler) => {
+        this.ref(sampler, 'input', accessors, 'accessor', where, true);
+        this.ref(sampler, 'output', accessors, 'accessor', where, true);
       });
-      this.list('channels', a, `${where}: `).forEach((c) => {
+      this.list('channels', json, `${where}: `).forEach((c) => {
         this.ref(c, 'sampler', samplers.length, 'sampler', where, true);
         if (isObject(c.target)) this.ref(c.target, 'node', nodes, 'node', where);
       });

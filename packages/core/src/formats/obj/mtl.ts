@@ -53,8 +53,8 @@ export function readMtl(bytes: Uint8Array): ImportedMaterial[] {
       out.push(plainMaterial(scan.rest() || `material ${out.length}`));
       continue;
     }
-    const m = out[out.length - 1];
-    if (!m) continue;
+    const importedMaterial = out[out.length - 1];
+    if (!importedMaterial) continue;
     const triple = (): [number, number, number] | null => {
       const a = unit(scan.number());
       if (a === null) return null;
@@ -64,26 +64,27 @@ export function readMtl(bytes: Uint8Array): ImportedMaterial[] {
     };
     if (key === 'kd') {
       const c = triple();
-      if (c) m.baseColor = [...c, m.baseColor[3]];
-    } else if (key === 'ke') m.emissive = triple() ?? m.emissive;
-    else if (key === 'd') m.baseColor[3] = unit(scan.number()) ?? 1;
-    else if (key === 'tr') m.baseColor[3] = 1 - (unit(scan.number()) ?? 0);
-    else if (key === 'pm') m.metallic = unit(scan.number()) ?? m.metallic;
+      if (c) importedMaterial.baseColor = [...c, importedMaterial.baseColor[3]];
+    } else if (key === 'ke') importedMaterial.emissive = triple() ?? importedMaterial.emissive;
+    else if (key === 'd') importedMaterial.baseColor[3] = unit(scan.number()) ?? 1;
+    else if (key === 'tr') importedMaterial.baseColor[3] = 1 - (unit(scan.number()) ?? 0);
+    else if (key === 'pm') importedMaterial.metallic = unit(scan.number()) ?? importedMaterial.metallic;
     else if (key === 'pr') {
-      m.roughness = unit(scan.number()) ?? m.roughness;
-      rough.add(m);
+      importedMaterial.roughness = unit(scan.number()) ?? importedMaterial.roughness;
+      rough.add(importedMaterial);
     } else if (key === 'ns') {
       const ns = scan.number();
-      if (Number.isFinite(ns) && ns >= 0 && !rough.has(m)) m.roughness = Math.sqrt(2 / (ns + 2));
+      if (Number.isFinite(ns) && ns >= 0 && !rough.has(importedMaterial))
+        importedMaterial.roughness = Math.sqrt(2 / (ns + 2));
     } else if (MAPS[key]) {
       const map = readMap(scan.rest());
       if (!map) continue;
-      m.maps[MAPS[key]] = map;
+      importedMaterial.maps[MAPS[key]] = map;
       // A map stands for the value where no factor says otherwise.
-      if (key === 'map_pr') m.roughness = 1;
-      if (key === 'map_pm') m.metallic = 1;
-      if (key === 'map_kd' && m.baseColor.slice(0, 3).every((v) => v === 0.8 || v === 0))
-        m.baseColor = [1, 1, 1, m.baseColor[3]];
+      if (key === 'map_pr') importedMaterial.roughness = 1;
+      if (key === 'map_pm') importedMaterial.metallic = 1;
+      if (key === 'map_kd' && importedMaterial.baseColor.slice(0, 3).every((v) => v === 0.8 || v === 0))
+        importedMaterial.baseColor = [1, 1, 1, importedMaterial.baseColor[3]];
     }
   }
   return out;

@@ -47,8 +47,8 @@ export function readObj(path: string, bytes: Uint8Array, materials: ImportedMate
   const bins = new Map<string, Bin>();
   const table = [...materials];
   const byName = new Map<string, number>();
-  materials.forEach((m, i) => {
-    if (!byName.has(m.name)) byName.set(m.name, i);
+  materials.forEach((material, i) => {
+    if (!byName.has(material.name)) byName.set(material.name, i);
   });
   const missing = new Set<string>();
   const notes: string[] = [];
@@ -164,14 +164,14 @@ export function readObj(path: string, bytes: Uint8Array, materials: ImportedMate
   }
   if (bins.size === 0) throw new InputError(path, 'holds no faces');
   if (missing.size > 0) notes.push(`no material file says what ${[...missing].map((n) => `"${n}"`).join(', ')} is`);
-  const used = new Set([...bins.values()].map((b) => b.material));
+  const used = new Set([...bins.values()].map((bin) => bin.material));
   const renumber = new Map<number, number>();
   table.forEach((_, i) => {
     if (used.has(i)) renumber.set(i, renumber.size);
   });
   return {
-    parts: [...bins.values()].map((b) =>
-      buildPart(b, v.values, vt.values, vn.values, coloured && colors.length > 0 ? colors.values : null, renumber),
+    parts: [...bins.values()].map((bin) =>
+      buildPart(bin, v.values, vt.values, vn.values, coloured && colors.length > 0 ? colors.values : null, renumber),
     ),
     materials: table.filter((_, i) => used.has(i)),
     notes: [...new Set(notes)],
@@ -184,14 +184,14 @@ const toLinear = (c: number): number => {
 };
 
 function buildPart(
-  b: Bin,
+  bin: Bin,
   v: Float64Array,
   vt: Float32Array,
   vn: Float32Array,
   colors: Float32Array | null,
   renumber: ReadonlyMap<number, number>,
 ): ImportedPart {
-  const [bv, bt, bn] = [b.v.values, b.t.values, b.n.values];
+  const [bv, bt, bn] = [bin.v.values, bin.t.values, bin.n.values];
   const table = new CornerTable(bv.length / 4);
   const indices = new Uint32Array(bv.length);
   for (let i = 0; i < bv.length; i++) indices[i] = table.add(bv[i], bt[i], bn[i]);
@@ -214,8 +214,8 @@ function buildPart(
     if (rgba && colors) rgba.set([colors[p], colors[p + 1], colors[p + 2], 1], i * 4);
   }
   return {
-    name: b.name,
-    material: b.material === null ? null : (renumber.get(b.material) ?? null),
+    name: bin.name,
+    material: bin.material === null ? null : (renumber.get(bin.material) ?? null),
     positions,
     normals,
     uvs,

@@ -16,11 +16,11 @@ export function worthCutting(slots: readonly PlanSlot[], d: MergeDecisions): str
   const traits = slots.map(assignable);
   const now = assign(traits, d);
   const byName = new Map<string, number[]>();
-  slots.forEach((s, i) => {
+  slots.forEach((slot, i) => {
     if (now[i].code !== 'repeats') return;
-    const list = byName.get(s.name);
+    const list = byName.get(slot.name);
     if (list) list.push(i);
-    else byName.set(s.name, [i]);
+    else byName.set(slot.name, [i]);
   });
   const able = [...byName].filter(([, list]) => list.every((i) => slots[i].uncut === null && slots[i].cut));
   if (able.length === 0) return [];
@@ -29,12 +29,12 @@ export function worthCutting(slots: readonly PlanSlot[], d: MergeDecisions): str
     const then = assign(traits, { ...d, cutRepeats: [...d.cutRepeats, ...names] });
     // On one sheet, as far as sheets go: what can be joined then can be joined in the best case.
     return counter.count(
-      then.map((a) => (a.code ? -1 : 0)),
+      then.map((assignment) => (assignment.code ? -1 : 0)),
       d.sheets,
     );
   };
   const triangles = (name: string) =>
-    (byName.get(name) as number[]).reduce((n, i) => n + (slots[i].cut?.triangles ?? 0), 0);
+    (byName.get(name) as number[]).reduce((sum, i) => sum + (slots[i].cut?.triangles ?? 0), 0);
   const chosen = new Set(able.map(([name]) => name));
   let least = calls(chosen);
   // Taken out one by one, dearest first, where that costs no draw call.
@@ -44,7 +44,7 @@ export function worthCutting(slots: readonly PlanSlot[], d: MergeDecisions): str
     if (without > least) chosen.add(name);
     else least = without;
   }
-  const scene = slots.reduce((n, s) => n + s.parts.reduce((k, p) => k + p.triangles, 0), 0);
+  const scene = slots.reduce((sum, slot) => sum + slot.parts.reduce((k, part) => k + part.triangles, 0), 0);
   let room = Math.max(MOST_TRIANGLES, MOST_SHARE * scene);
   return [...chosen]
     .sort((a, b) => triangles(a) - triangles(b) || (a < b ? -1 : 1))

@@ -65,67 +65,67 @@ export class Evaluator {
    */
   constructor(
     readonly slots: readonly PlanSlot[],
-    readonly d: PredictDecisions,
+    readonly decisions: PredictDecisions,
     readonly standing: number,
     readonly budget: Budget,
     private readonly sizes: PictureSizes,
   ) {
-    this.fixed = assign(slots.map(assignable), d);
-    this.counter = new DrawCallCounter(slots, d.join);
-    this.useful = slots.map((s) => usefulShare(s, sizes));
+    this.fixed = assign(slots.map(assignable), decisions);
+    this.counter = new DrawCallCounter(slots, decisions.join);
+    this.useful = slots.map((slot) => usefulShare(slot, sizes));
     const byName = new Map<string, Unit>();
-    this.fixed.forEach((a, i) => {
-      if (!a.spread) return;
-      const s = slots[i];
-      let unit = byName.get(s.name);
+    this.fixed.forEach((assignment, i) => {
+      if (!assignment.spread) return;
+      const planSlot = slots[i];
+      let unit = byName.get(planSlot.name);
       if (!unit) {
-        unit = { name: s.name, slots: [], area: 0, models: [], flat: true };
-        byName.set(s.name, unit);
+        unit = { name: planSlot.name, slots: [], area: 0, models: [], flat: true };
+        byName.set(planSlot.name, unit);
         this.units.push(unit);
       }
       unit.slots.push(i);
-      unit.area += s.islands.reduce((n, x) => n + x.area, 0);
-      if (!unit.models.includes(s.model)) unit.models.push(s.model);
-      unit.flat &&= s.flat;
+      unit.area += planSlot.islands.reduce((sum, x) => sum + x.area, 0);
+      if (!unit.models.includes(planSlot.model)) unit.models.push(planSlot.model);
+      unit.flat &&= planSlot.flat;
     });
-    const apart = this.fixed.flatMap((a, i) => (!a.spread && a.sheet < 0 ? [slots[i]] : []));
-    const stored = storedTextures(apart, d, sizes);
+    const apart = this.fixed.flatMap((assignment, i) => (!assignment.spread && assignment.sheet < 0 ? [slots[i]] : []));
+    const stored = storedTextures(apart, decisions, sizes);
     this.kept = {
-      bytes: stored.reduce((n, t) => n + t.bytes[budget.format], 0),
-      largest: stored.reduce((n, t) => Math.max(n, t.side), 0),
+      bytes: stored.reduce((sum, t) => sum + t.bytes[budget.format], 0),
+      largest: stored.reduce((greatest, t) => Math.max(greatest, t.side), 0),
     };
   }
 
   /** Why a unit cannot go on a sheet, or null. */
   refuses(unit: Unit, sheet: SheetDecision): boolean {
-    return unit.slots.some((i) => refusal(assignable(this.slots[i]), sheet.kind, this.d) !== null);
+    return unit.slots.some((i) => refusal(assignable(this.slots[i]), sheet.kind, this.decisions) !== null);
   }
 
-  score(c: Candidate, aside: PlanLine | null): Score {
+  score(candidate: Candidate, aside: PlanLine | null): Score {
     this.count++;
     const sheetOf = new Int16Array(this.slots.length).fill(-1);
-    const members: number[][] = c.sheets.map(() => []);
-    this.fixed.forEach((a, i) => {
-      if (!a.spread && a.sheet >= 0) {
-        sheetOf[i] = a.sheet;
-        members[a.sheet].push(i);
+    const members: number[][] = candidate.sheets.map(() => []);
+    this.fixed.forEach((assignment, i) => {
+      if (!assignment.spread && assignment.sheet >= 0) {
+        sheetOf[i] = assignment.sheet;
+        members[assignment.sheet].push(i);
       }
     });
-    const keys = c.sheets.map((s) => `${s.kind} ${sheetSides(s)} ${s.id}`);
-    c.sheetOf.forEach((s, u) => {
+    const keys = candidate.sheets.map((sheet) => `${sheet.kind} ${sheetSides(sheet)} ${sheet.id}`);
+    candidate.sheetOf.forEach((s, u) => {
       keys[s] += ` ${u}`;
       for (const i of this.units[u].slots) {
         sheetOf[i] = s;
         members[s].push(i);
       }
     });
-    const costs = c.sheets.map((s, i) => this.cost(keys[i], s, members[i]));
+    const costs = candidate.sheets.map((sheet, i) => this.cost(keys[i], sheet, members[i]));
     const shares: SlotShare[] = [];
     members.forEach((list, s) => {
       for (const i of list) {
         const { density, name } = this.slots[i];
         if (!density) continue;
-        const weight = weightOf(this.d.weights, name);
+        const weight = weightOf(this.decisions.weights, name);
         shares.push({
           sharpness:
             costs[s].sizes.get(this.slots[i]) ?? sizeAt(sharpnessOf('detail', weight, this.useful[i]), costs[s].scale),
@@ -136,9 +136,9 @@ export class Evaluator {
     });
     return scoreOf(
       {
-        drawCalls: this.counter.count(sheetOf, c.sheets),
-        bytes: costs.reduce((n, x) => n + x.bytes, this.kept.bytes),
-        largestTexture: costs.reduce((n, x) => Math.max(n, x.largest), this.kept.largest),
+        drawCalls: this.counter.count(sheetOf, candidate.sheets),
+        bytes: costs.reduce((sum, x) => sum + x.bytes, this.kept.bytes),
+        largestTexture: costs.reduce((greatest, x) => Math.max(greatest, x.largest), this.kept.largest),
         shares,
       },
       this.budget,
@@ -147,15 +147,15 @@ export class Evaluator {
   }
 
   /** Draw calls alone, which no size of a sheet changes. */
-  drawCalls(c: Candidate): number {
+  drawCalls(candidate: Candidate): number {
     const sheetOf = new Int16Array(this.slots.length).fill(-1);
-    this.fixed.forEach((a, i) => {
-      if (!a.spread) sheetOf[i] = a.sheet;
+    this.fixed.forEach((assignment, i) => {
+      if (!assignment.spread) sheetOf[i] = assignment.sheet;
     });
-    c.sheetOf.forEach((s, u) => {
+    candidate.sheetOf.forEach((s, u) => {
       for (const i of this.units[u].slots) sheetOf[i] = s;
     });
-    return this.counter.count(sheetOf, c.sheets);
+    return this.counter.count(sheetOf, candidate.sheets);
   }
 
   /** Texture memory of a sheet with these units alone, bytes, and the sharpness that they keep. */
@@ -169,13 +169,13 @@ export class Evaluator {
     if (known) return known;
     const own = members.map((i) => this.slots[i]);
     const maps = sheetMaps(sheet, own);
-    const groups = bayGroups(own, sheet.kind, this.d, this.sizes);
+    const groups = bayGroups(own, sheet.kind, this.decisions, this.sizes);
     const estimate = estimateSheet(groups, sheet);
     const cost: SheetCost = {
       scale: estimate.scale,
-      sizes: new Map(estimate.sizes?.flatMap((size, g) => groups[g].slots.map((s) => [s, size] as const))),
-      bytes: maps.reduce((n, m) => n + textureBytes(m.width, m.height)[this.budget.format], 0),
-      largest: maps.reduce((n, m) => Math.max(n, m.width, m.height), 0),
+      sizes: new Map(estimate.sizes?.flatMap((size, g) => groups[g].slots.map((slot) => [slot, size] as const))),
+      bytes: maps.reduce((sum, map) => sum + textureBytes(map.width, map.height)[this.budget.format], 0),
+      largest: maps.reduce((greatest, map) => Math.max(greatest, map.width, map.height), 0),
     };
     if (this.costs.size > 200_000) this.costs.clear();
     this.costs.set(key, cost);

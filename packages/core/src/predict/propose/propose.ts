@@ -87,34 +87,41 @@ export function propose(
   sources: readonly PlanSlot[],
   decisions: ProposeDecisions,
   sizes: PictureSizes,
-  o: ProposeOptions = {},
+  options: ProposeOptions = {},
 ): Proposal {
   const routed = withPlannedRoutes(decisions, decisions.planned);
   const slots = withVertexColours(sources, routed);
-  const start = withoutProposal(routed, o.keepSheets ?? false);
+  const start = withoutProposal(routed, options.keepSheets ?? false);
   const uncut: MergeDecisions = { ...start.decisions, scale: 'detail', join: true, keepAll: false };
   const cuts = worthCutting(slots, uncut);
   const d: MergeDecisions = { ...uncut, cutRepeats: [...uncut.cutRepeats, ...cuts] };
-  const e = new Evaluator(slots, d, start.standing, d.budget, sizes);
-  const choice = sheetChoice(decisions, d, start.standing, o);
-  const hooks = { effort: o.effort ?? EFFORT, cancelled: o.cancelled, progress: o.progress };
-  const found = search(e, choice, { ...hooks, aside: null });
-  if (o.cancelled?.() || !found) throw new Cancelled();
-  const inTheWay = found.score.excess > 1e-9 ? blocking(e, choice, hooks) : null;
-  const planned = decisionsWith(decisions, d, e, found, cuts);
+  const evaluator = new Evaluator(slots, d, start.standing, d.budget, sizes);
+  const choice = sheetChoice(decisions, d, start.standing, options);
+  const hooks = { effort: options.effort ?? EFFORT, cancelled: options.cancelled, progress: options.progress };
+  const found = search(evaluator, choice, { ...hooks, aside: null });
+  if (options.cancelled?.() || !found) throw new Cancelled();
+  const inTheWay = found.score.excess > 1e-9 ? blocking(evaluator, choice, hooks) : null;
+  const planned = decisionsWith(decisions, d, evaluator, found, cuts);
   const reductions = reductionsOf(slots, planned, sizes);
-  const reduce = { ...planned.repairs.reduce, ...Object.fromEntries(reductions.map((r) => [r.name, r.to])) };
+  const reduce = {
+    ...planned.repairs.reduce,
+    ...Object.fromEntries(reductions.map((reduction) => [reduction.name, reduction.to])),
+  };
   const taken = { ...planned, repairs: { ...planned.repairs, reduce } };
   const before = predict(slots, routed, sizes);
   const after = predict(slots, withPlannedRoutes(taken, taken.planned), sizes);
   return {
     decisions: taken,
-    routes: e.units.map((u, i) => {
+    routes: evaluator.units.map((u, i) => {
       const sheet = found.sheets[found.sheetOf[i]];
-      return { name: u.name, to: sheet.id, why: [...cutWhy(slots, u, d), whyThere(e, found, i, sizes)].join('; ') };
+      return {
+        name: u.name,
+        to: sheet.id,
+        why: [...cutWhy(slots, u, d), whyThere(evaluator, found, i, sizes)].join('; '),
+      };
     }),
     sheets: taken.sheets.filter(
-      (s) => JSON.stringify(s) !== JSON.stringify(decisions.sheets.find((x) => x.id === s.id)),
+      (sheet) => JSON.stringify(sheet) !== JSON.stringify(decisions.sheets.find((x) => x.id === sheet.id)),
     ),
     after,
     before,
@@ -125,43 +132,43 @@ export function propose(
       after: leastShare(sharesOf(slots, after, taken, sizes)),
     },
     inTheWay,
-    scored: e.count,
-    exhaustive: e.units.length <= EXACT_UNITS,
+    scored: evaluator.count,
+    exhaustive: evaluator.units.length <= EXACT_UNITS,
   };
 }
 
 /** What every slot with a picture on a sheet gets of what is wanted; `slot` is its position. */
 export function sharesOf(
   slots: readonly PlanSlot[],
-  p: Prediction,
+  prediction: Prediction,
   d: Pick<MergeDecisions, 'budget' | 'weights'>,
   sizes: PictureSizes,
 ): (SlotShare & { slot: number })[] {
-  return p.flows.flatMap((f) => {
-    const s = slots[f.slot];
-    if (f.sheet < 0 || !s.density) return [];
-    const wanted = wantedSharpness(s.density.p5, usefulShare(s, sizes), d.budget.density);
-    return [{ slot: f.slot, sharpness: f.sharpness, wanted, weight: weightOf(d.weights, s.name) }];
+  return prediction.flows.flatMap((flow) => {
+    const planSlot = slots[flow.slot];
+    if (flow.sheet < 0 || !planSlot.density) return [];
+    const wanted = wantedSharpness(planSlot.density.p5, usefulShare(planSlot, sizes), d.budget.density);
+    return [{ slot: flow.slot, sharpness: flow.sharpness, wanted, weight: weightOf(d.weights, planSlot.name) }];
   });
 }
 
 /** The lines of a budget that a predicted plan is over. The density wanted is not held against surfaces whose sources never had it. */
 export function overPlan(
   slots: readonly PlanSlot[],
-  p: Prediction,
+  prediction: Prediction,
   d: Pick<MergeDecisions, 'budget' | 'weights'>,
   sizes: PictureSizes,
 ): ReturnType<typeof overBudget> {
   const { budget } = d;
   const out = overBudget(budget, {
-    drawCalls: p.drawCalls,
-    textureBytes: p.bytes[budget.format],
-    triangles: p.triangles,
-    gpuVertices: p.gpuVertices,
-    largestTexture: p.largestTexture,
+    drawCalls: prediction.drawCalls,
+    textureBytes: prediction.bytes[budget.format],
+    triangles: prediction.triangles,
+    gpuVertices: prediction.gpuVertices,
+    largestTexture: prediction.largestTexture,
   });
   if (budget.density !== null) {
-    const share = leastShare(sharesOf(slots, p, d, sizes));
+    const share = leastShare(sharesOf(slots, prediction, d, sizes));
     if (share < 1) out.density = 1 / Math.max(share, 1e-9);
   }
   return out;
@@ -171,9 +178,9 @@ export function overPlan(
 function reductionsOf(slots: readonly PlanSlot[], d: MergeDecisions, sizes: PictureSizes): ProposedReduction[] {
   const limit = d.budget.triangles;
   if (limit === null) return [];
-  const p = predict(slots, withPlannedRoutes(d, d.planned), sizes);
-  if (p.triangles <= limit) return [];
-  return reductionsFor(slots, limit, p.cutTriangles) ?? [];
+  const prediction = predict(slots, withPlannedRoutes(d, d.planned), sizes);
+  if (prediction.triangles <= limit) return [];
+  return reductionsFor(slots, limit, prediction.cutTriangles) ?? [];
 }
 
 /** The plan without what an earlier proposal made of it, and how many of its sheets stand. */
@@ -187,19 +194,24 @@ function withoutProposal(d: MergeDecisions, keepSheets: boolean): { decisions: M
   // Before the first proposal, sheets that nothing leads to are as good as none.
   const stands = (s: SheetDecision) => keepSheets || led.has(s.id) || (own !== null && !proposedAsIs(s));
   const standing = d.sheets.filter(stands);
-  const cutRepeats = d.cutRepeats.filter((n) => !own?.cuts.includes(n));
+  const cutRepeats = d.cutRepeats.filter((cutRepeat) => !own?.cuts.includes(cutRepeat));
   return {
-    decisions: { ...d, routes, cutRepeats, sheets: [...standing, ...d.sheets.filter((s) => !stands(s))] },
+    decisions: { ...d, routes, cutRepeats, sheets: [...standing, ...d.sheets.filter((sheet) => !stands(sheet))] },
     standing: standing.length,
   };
 }
 
-function sheetChoice(before: MergeDecisions, d: MergeDecisions, standing: number, o: ProposeOptions): SheetChoice {
+function sheetChoice(
+  before: MergeDecisions,
+  d: MergeDecisions,
+  standing: number,
+  options: ProposeOptions,
+): SheetChoice {
   const largest = Math.min(d.budget.largestTexture ?? 4096, 8192);
   const sizes = SIDES.filter((s) => s <= largest);
   const loose = d.sheets.slice(standing);
-  const used = new Set(d.sheets.slice(0, standing).map((s) => s.id));
-  const names = new Set(d.sheets.slice(0, standing).map((s) => s.name.toLowerCase()));
+  const used = new Set(d.sheets.slice(0, standing).map((sheet) => sheet.id));
+  const names = new Set(d.sheets.slice(0, standing).map((sheet) => sheet.name.toLowerCase()));
   // New sheets take the ids, names and margins of loose ones first, so that nothing changes its name without need.
   const bases: { id: string; name: string; margin: number }[] = loose.map(({ id, name, margin }) => ({
     id,
@@ -208,9 +220,9 @@ function sheetChoice(before: MergeDecisions, d: MergeDecisions, standing: number
   }));
   const pattern = before.sheets[0];
   const stem = pattern.name.replace(/_\d+$/, '').slice(0, 56);
-  for (const b of bases) {
-    used.add(b.id);
-    names.add(b.name.toLowerCase());
+  for (const base of bases) {
+    used.add(base.id);
+    names.add(base.name.toLowerCase());
   }
   for (let n = 1; bases.length < 16; n++) {
     const name = `${stem}_${n}`;
@@ -219,7 +231,7 @@ function sheetChoice(before: MergeDecisions, d: MergeDecisions, standing: number
   }
   const made = new Map<string, SheetDecision>();
   return {
-    most: o.keepSheets && standing > 0 ? 0 : Math.min(o.sheets ?? 4, 16 - standing),
+    most: options.keepSheets && standing > 0 ? 0 : Math.min(options.sheets ?? 4, 16 - standing),
     sizes: sizes.length > 0 ? sizes : [128],
     make: (i, size, flat) => {
       const key = `${i} ${size} ${flat}`;
@@ -236,14 +248,14 @@ function sheetChoice(before: MergeDecisions, d: MergeDecisions, standing: number
 
 /** The line that could be moved least far for the others to be met; when no single one is enough, the one that helps most. */
 function blocking(
-  e: Evaluator,
+  evaluator: Evaluator,
   choice: SheetChoice,
   hooks: { effort: number; cancelled?: () => boolean },
 ): InTheWay | null {
   let best: { line: PlanLine; score: Score } | null = null;
   for (const line of PLAN_LINES) {
-    if (e.budget[line] === null) continue;
-    const found = search(e, choice, { ...hooks, aside: line });
+    if (evaluator.budget[line] === null) continue;
+    const found = search(evaluator, choice, { ...hooks, aside: line });
     if (hooks.cancelled?.() || !found) throw new Cancelled();
     const { excess, aside } = found.score;
     if (aside <= 0) continue;
@@ -256,15 +268,15 @@ function blocking(
 function decisionsWith(
   before: MergeDecisions,
   d: MergeDecisions,
-  e: Evaluator,
+  evaluator: Evaluator,
   found: Found,
   cuts: string[],
 ): MergeDecisions {
-  const routes = e.units.map((u, i) => ({ slot: u.name, to: found.sheets[found.sheetOf[i]].id }));
-  const taken = new Set(found.sheets.map((s) => s.id));
+  const routes = evaluator.units.map((u, i) => ({ slot: u.name, to: found.sheets[found.sheetOf[i]].id }));
+  const taken = new Set(found.sheets.map((sheet) => sheet.id));
   // Nothing may lead to a sheet that is gone.
   const to = (id: string | null) => (id === null || id === APART || taken.has(id) ? id : null);
-  const fresh = found.sheets.slice(e.standing);
+  const fresh = found.sheets.slice(evaluator.standing);
   const planned = new Set(before.planned.map(plannedName));
   const ofSlots = mergeRoutes(d.routes, routes).filter(({ slot }) => !planned.has(slot));
   return {
@@ -282,26 +294,26 @@ function decisionsWith(
 
 const cutWhy = (slots: readonly PlanSlot[], u: Unit, d: MergeDecisions): string[] => {
   if (!d.cutRepeats.includes(u.name)) return [];
-  const more = u.slots.reduce((n, i) => n + (slots[i].cut?.triangles ?? 0), 0);
+  const more = u.slots.reduce((sum, i) => sum + (slots[i].cut?.triangles ?? 0), 0);
   return more > 0 ? [`cut at its repeats, ${more} more triangles`] : [];
 };
 
 /** Why a unit lies where it does, in a sentence. */
-function whyThere(e: Evaluator, found: Found, unit: number, sizes: PictureSizes): string {
-  const u = e.units[unit];
+function whyThere(evaluator: Evaluator, found: Found, unit: number, sizes: PictureSizes): string {
+  const u = evaluator.units[unit];
   const here = found.sheetOf[unit];
   const sheet = found.sheets[here];
   const parts: string[] = [];
-  const sameModel = e.units.filter(
-    (x, i) => i !== unit && found.sheetOf[i] === here && x.models.some((m) => u.models.includes(m)),
+  const sameModel = evaluator.units.filter(
+    (x, i) => i !== unit && found.sheetOf[i] === here && x.models.some((model) => u.models.includes(model)),
   );
-  const others = e.units.filter((_, i) => i !== unit && found.sheetOf[i] === here).length;
+  const others = evaluator.units.filter((_, i) => i !== unit && found.sheetOf[i] === here).length;
   if (sameModel.length > 0) {
     const away: Found = { ...found, sheetOf: [...found.sheetOf] };
     const alone = { ...sheet, id: 'alone' };
     away.sheets = [...found.sheets, alone];
     away.sheetOf[unit] = found.sheets.length;
-    const more = e.drawCalls(away) - found.score.drawCalls;
+    const more = evaluator.drawCalls(away) - found.score.drawCalls;
     parts.push(
       more > 0
         ? `with ${few(sameModel.map((x) => x.name))} of its model: apart from them ${more} more draw call${more === 1 ? '' : 's'}`
@@ -310,10 +322,10 @@ function whyThere(e: Evaluator, found: Found, unit: number, sizes: PictureSizes)
   } else if (others > 0) parts.push('no other slot of its model is merged: it goes where room is');
   else parts.push('alone on its sheet');
   if (u.flat) parts.push('one colour: a swatch');
-  const useful = Math.max(...u.slots.map((i) => usefulShare(e.slots[i], sizes)));
+  const useful = Math.max(...u.slots.map((i) => usefulShare(evaluator.slots[i], sizes)));
   if (useful < 1)
     parts.push(`its pictures show no more than ${Math.round(useful * 100)} % of their side, and get no more`);
-  const { scale } = e.sheetCost(
+  const { scale } = evaluator.sheetCost(
     sheet,
     found.sheetOf.flatMap((s, i) => (s === here ? [i] : [])),
   );

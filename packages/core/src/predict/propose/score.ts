@@ -20,10 +20,10 @@ export interface Score {
 const KEYS = ['excess', 'aside', 'drawCalls', 'density', 'bytes'] as const;
 
 /** Differences below a billionth are none. */
-export function compareScores(a: Score, b: Score): number {
+export function compareScores(score: Score, b: Score): number {
   for (const k of KEYS) {
-    const d = a[k] - b[k];
-    if (Math.abs(d) > 1e-9 * Math.max(1, Math.abs(a[k]))) return d;
+    const d = score[k] - b[k];
+    if (Math.abs(d) > 1e-9 * Math.max(1, Math.abs(score[k]))) return d;
   }
   return 0;
 }
@@ -47,11 +47,13 @@ export function wantedSharpness(p5: number, useful: number, target: number | nul
 }
 
 /** Share of what is wanted that a slot gets, 0 … 1. */
-const shareOf = (s: SlotShare): number => Math.min(1, s.sharpness / s.wanted);
+const shareOf = (slotShare: SlotShare): number => Math.min(1, slotShare.sharpness / slotShare.wanted);
 
 /** The same by importance: a slot of weight 2 is as badly off at a half as one of weight 1 at a quarter; one that has all wants no more. */
-function weightedShare(s: SlotShare): number {
-  return s.sharpness >= s.wanted * (1 - 1e-9) ? 1 : Math.min(1, s.sharpness / (s.wanted * s.weight));
+function weightedShare(slotShare: SlotShare): number {
+  return slotShare.sharpness >= slotShare.wanted * (1 - 1e-9)
+    ? 1
+    : Math.min(1, slotShare.sharpness / (slotShare.wanted * slotShare.weight));
 }
 
 /** What the score reads of a plan. */
@@ -64,25 +66,25 @@ export interface Scored {
 }
 
 /** @param aside a line of the budget that is counted apart from the others */
-export function scoreOf(s: Scored, budget: Budget, aside: PlanLine | null): Score {
+export function scoreOf(scored: Scored, budget: Budget, aside: PlanLine | null): Score {
   const lines: Record<PlanLine, number> = {
-    drawCalls: over(s.drawCalls, budget.drawCalls),
-    textureBytes: over(s.bytes, budget.textureBytes),
-    largestTexture: over(s.largestTexture, budget.largestTexture),
-    density: budget.density === null ? 0 : -Math.log(Math.max(1e-9, leastShare(s.shares))),
+    drawCalls: over(scored.drawCalls, budget.drawCalls),
+    textureBytes: over(scored.bytes, budget.textureBytes),
+    largestTexture: over(scored.largestTexture, budget.largestTexture),
+    density: budget.density === null ? 0 : -Math.log(Math.max(1e-9, leastShare(scored.shares))),
   };
   return {
-    excess: PLAN_LINES.reduce((n, l) => (l === aside ? n : n + lines[l]), 0),
+    excess: PLAN_LINES.reduce((sum, l) => (l === aside ? sum : sum + lines[l]), 0),
     aside: aside ? lines[aside] : 0,
-    drawCalls: s.drawCalls,
-    density: -s.shares.reduce((n, x) => Math.min(n, weightedShare(x)), 1),
-    bytes: s.bytes,
+    drawCalls: scored.drawCalls,
+    density: -scored.shares.reduce((least, x) => Math.min(least, weightedShare(x)), 1),
+    bytes: scored.bytes,
   };
 }
 
 /** The least share of what is wanted that any slot gets; 1 when all have all. */
 export function leastShare(shares: readonly SlotShare[]): number {
-  const least = shares.reduce((n, x) => Math.min(n, shareOf(x)), 1);
+  const least = shares.reduce((least, x) => Math.min(least, shareOf(x)), 1);
   return least > 1 - 1e-9 ? 1 : least;
 }
 

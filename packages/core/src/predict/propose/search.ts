@@ -34,24 +34,24 @@ interface Groups {
 }
 
 /** The best plan: of all plans for few units, else of as many as the effort allows, never worse than everything on one sheet. */
-export function search(e: Evaluator, choice: SheetChoice, hooks: SearchHooks): Found | null {
-  const exact = e.units.length <= EXACT_UNITS;
-  return exact ? searchAll(e, choice, hooks) : climb(e, choice, hooks);
+export function search(evaluator: Evaluator, choice: SheetChoice, hooks: SearchHooks): Found | null {
+  const exact = evaluator.units.length <= EXACT_UNITS;
+  return exact ? searchAll(evaluator, choice, hooks) : climb(evaluator, choice, hooks);
 }
 
-function candidate(e: Evaluator, choice: SheetChoice, g: Groups, sizes: readonly number[]): Candidate {
-  const sheetOf = new Array<number>(e.units.length).fill(0);
-  g.standing.forEach((list, s) => {
+function candidate(evaluator: Evaluator, choice: SheetChoice, groups: Groups, sizes: readonly number[]): Candidate {
+  const sheetOf = new Array<number>(evaluator.units.length).fill(0);
+  groups.standing.forEach((list, s) => {
     for (const u of list) sheetOf[u] = s;
   });
-  const sheets = e.d.sheets.slice(0, e.standing);
-  g.fresh.forEach((list, i) => {
-    for (const u of list) sheetOf[u] = e.standing + i;
+  const sheets = evaluator.decisions.sheets.slice(0, evaluator.standing);
+  groups.fresh.forEach((list, i) => {
+    for (const u of list) sheetOf[u] = evaluator.standing + i;
     sheets.push(
       choice.make(
         i,
         sizes[i],
-        list.every((u) => e.units[u].flat),
+        list.every((u) => evaluator.units[u].flat),
       ),
     );
   });
@@ -59,20 +59,20 @@ function candidate(e: Evaluator, choice: SheetChoice, g: Groups, sizes: readonly
 }
 
 /** Every way to deal the units out over standing and new sheets, every size of the new ones. */
-function searchAll(e: Evaluator, choice: SheetChoice, hooks: SearchHooks): Found | null {
+function searchAll(evaluator: Evaluator, choice: SheetChoice, hooks: SearchHooks): Found | null {
   let best: Found | null = null;
-  const g: Groups = { standing: Array.from({ length: e.standing }, () => []), fresh: [] };
+  const groups: Groups = { standing: Array.from({ length: evaluator.standing }, () => []), fresh: [] };
   const sizesFor = (): void => {
-    const first = g.fresh.map(() => choice.sizes[0]);
+    const first = groups.fresh.map(() => choice.sizes[0]);
     // No size changes the draw calls: a plan with more of them cannot win once all budgets are met.
     if (best && best.score.excess === 0 && best.score.aside === 0) {
-      if (e.drawCalls(candidate(e, choice, g, first)) > best.score.drawCalls) return;
+      if (evaluator.drawCalls(candidate(evaluator, choice, groups, first)) > best.score.drawCalls) return;
     }
-    const options = g.fresh.map((list) => usefulSizes(e, choice, list));
+    const options = groups.fresh.map((list) => usefulSizes(evaluator, choice, list));
     const pick = (i: number, sizes: number[]): void => {
       if (i === options.length) {
-        const c = candidate(e, choice, g, sizes);
-        const score = e.score(c, hooks.aside);
+        const c = candidate(evaluator, choice, groups, sizes);
+        const score = evaluator.score(c, hooks.aside);
         if (!best || compareScores(score, best.score) < 0) best = { ...c, score };
         return;
       }
@@ -82,22 +82,22 @@ function searchAll(e: Evaluator, choice: SheetChoice, hooks: SearchHooks): Found
   };
   const deal = (u: number): void => {
     if (hooks.cancelled?.()) return;
-    if (u === e.units.length) {
+    if (u === evaluator.units.length) {
       sizesFor();
       return;
     }
-    for (let s = 0; s < e.standing; s++) {
-      if (e.refuses(e.units[u], e.d.sheets[s])) continue;
-      g.standing[s].push(u);
+    for (let s = 0; s < evaluator.standing; s++) {
+      if (evaluator.refuses(evaluator.units[u], evaluator.decisions.sheets[s])) continue;
+      groups.standing[s].push(u);
       deal(u + 1);
-      g.standing[s].pop();
+      groups.standing[s].pop();
     }
-    for (let i = 0; i <= Math.min(g.fresh.length, choice.most - 1); i++) {
-      if (i === g.fresh.length) g.fresh.push([]);
-      g.fresh[i].push(u);
+    for (let i = 0; i <= Math.min(groups.fresh.length, choice.most - 1); i++) {
+      if (i === groups.fresh.length) groups.fresh.push([]);
+      groups.fresh[i].push(u);
       deal(u + 1);
-      g.fresh[i].pop();
-      if (g.fresh[i].length === 0) g.fresh.pop();
+      groups.fresh[i].pop();
+      if (groups.fresh[i].length === 0) groups.fresh.pop();
     }
   };
   deal(0);
@@ -105,15 +105,15 @@ function searchAll(e: Evaluator, choice: SheetChoice, hooks: SearchHooks): Found
 }
 
 /** Sizes that are worth trying: none beyond the first at which everything keeps all its sharpness. */
-function usefulSizes(e: Evaluator, choice: SheetChoice, units: readonly number[]): number[] {
+function usefulSizes(evaluator: Evaluator, choice: SheetChoice, units: readonly number[]): number[] {
   const out: number[] = [];
   let last = -1;
   for (const size of choice.sizes) {
-    const { scale } = e.sheetCost(
+    const { scale } = evaluator.sheetCost(
       choice.make(
         0,
         size,
-        units.every((u) => e.units[u].flat),
+        units.every((u) => evaluator.units[u].flat),
       ),
       units,
     );
@@ -125,27 +125,27 @@ function usefulSizes(e: Evaluator, choice: SheetChoice, units: readonly number[]
 }
 
 /** Deals units out by the models they share, then moves units and changes sizes for as long as that makes it better. */
-function climb(e: Evaluator, choice: SheetChoice, hooks: SearchHooks): Found | null {
+function climb(evaluator: Evaluator, choice: SheetChoice, hooks: SearchHooks): Found | null {
   let best: Found | null = null;
   let bestGroups: Groups | null = null;
   let bestSizes: number[] = [];
-  const begun = e.count;
-  const spent = () => e.count - begun >= hooks.effort || hooks.cancelled?.() === true;
-  const attempt = (g: Groups, sizes: readonly number[]): boolean => {
-    const c = candidate(e, choice, g, sizes);
-    const score = e.score(c, hooks.aside);
+  const begun = evaluator.count;
+  const spent = () => evaluator.count - begun >= hooks.effort || hooks.cancelled?.() === true;
+  const attempt = (groups: Groups, sizes: readonly number[]): boolean => {
+    const c = candidate(evaluator, choice, groups, sizes);
+    const score = evaluator.score(c, hooks.aside);
     if (best && compareScores(score, best.score) >= 0) return false;
     best = { ...c, score };
-    bestGroups = { standing: g.standing.map((l) => [...l]), fresh: g.fresh.map((l) => [...l]) };
+    bestGroups = { standing: groups.standing.map((l) => [...l]), fresh: groups.fresh.map((l) => [...l]) };
     bestSizes = [...sizes];
-    hooks.progress?.((e.count - begun) / hooks.effort);
+    hooks.progress?.((evaluator.count - begun) / hooks.effort);
     return true;
   };
-  const all = e.units.map((_, i) => i);
-  const noStanding = () => Array.from({ length: e.standing }, () => [] as number[]);
+  const all = evaluator.units.map((_, i) => i);
+  const noStanding = () => Array.from({ length: evaluator.standing }, () => [] as number[]);
   // Everything on one sheet, then on several by clusters of models, each in every size.
   for (let k = 1; k <= choice.most; k++) {
-    const fresh = k === 1 ? [all] : byClusters(e, k);
+    const fresh = k === 1 ? [all] : byClusters(evaluator, k);
     if (fresh.length < k) break;
     for (const size of choice.sizes)
       attempt(
@@ -154,13 +154,13 @@ function climb(e: Evaluator, choice: SheetChoice, hooks: SearchHooks): Found | n
       );
     if (spent()) break;
   }
-  for (let s = 0; s < e.standing; s++) {
-    if (e.units.some((u) => e.refuses(u, e.d.sheets[s]))) continue;
+  for (let s = 0; s < evaluator.standing; s++) {
+    if (evaluator.units.some((u) => evaluator.refuses(u, evaluator.decisions.sheets[s]))) continue;
     const standing = noStanding();
     standing[s] = all;
     attempt({ standing, fresh: [] }, []);
   }
-  const clusters = clustersOf(e);
+  const clusters = clustersOf(evaluator);
   for (let better = true; better && !spent(); ) {
     better = sizeMoves();
     for (const moved of [...clusters, ...all.map((u) => [u])]) {
@@ -175,7 +175,7 @@ function climb(e: Evaluator, choice: SheetChoice, hooks: SearchHooks): Found | n
     for (let i = 0; i < bestSizes.length && !spent(); i++)
       for (const size of choice.sizes) {
         if (size === bestSizes[i]) continue;
-        const sizes = bestSizes.map((s, k) => (k === i ? size : s));
+        const sizes = bestSizes.map((bestSize, k) => (k === i ? size : bestSize));
         if (attempt(bestGroups as Groups, sizes)) better = true;
       }
     return better;
@@ -187,65 +187,65 @@ function climb(e: Evaluator, choice: SheetChoice, hooks: SearchHooks): Found | n
     const gone = new Set(moved);
     const without = (l: number[]) => l.filter((u) => !gone.has(u));
     let better = false;
-    const targets = e.standing + now.fresh.length + (now.fresh.length < choice.most ? 1 : 0);
+    const targets = evaluator.standing + now.fresh.length + (now.fresh.length < choice.most ? 1 : 0);
     for (let t = 0; t < targets && !spent(); t++) {
-      const g: Groups = { standing: now.standing.map(without), fresh: now.fresh.map(without) };
+      const groups: Groups = { standing: now.standing.map(without), fresh: now.fresh.map(without) };
       const sizes = [...sizesNow];
-      if (t < e.standing) {
-        if (moved.some((u) => e.refuses(e.units[u], e.d.sheets[t]))) continue;
-        g.standing[t].push(...moved);
-      } else if (t - e.standing < g.fresh.length) g.fresh[t - e.standing].push(...moved);
+      if (t < evaluator.standing) {
+        if (moved.some((u) => evaluator.refuses(evaluator.units[u], evaluator.decisions.sheets[t]))) continue;
+        groups.standing[t].push(...moved);
+      } else if (t - evaluator.standing < groups.fresh.length) groups.fresh[t - evaluator.standing].push(...moved);
       else {
-        g.fresh.push([...moved]);
+        groups.fresh.push([...moved]);
         sizes.push(choice.sizes[choice.sizes.length - 1]);
       }
       // An emptied sheet goes.
-      for (let i = g.fresh.length - 1; i >= 0; i--)
-        if (g.fresh[i].length === 0) {
-          g.fresh.splice(i, 1);
+      for (let i = groups.fresh.length - 1; i >= 0; i--)
+        if (groups.fresh[i].length === 0) {
+          groups.fresh.splice(i, 1);
           sizes.splice(i, 1);
         }
-      if (attempt(g, sizes)) better = true;
+      if (attempt(groups, sizes)) better = true;
     }
     return better;
   }
 }
 
 /** Units that share models, so that parting them costs draw calls; largest first. */
-function clustersOf(e: Evaluator): number[][] {
-  const group = e.units.map((_, i) => i);
+function clustersOf(evaluator: Evaluator): number[][] {
+  const group = evaluator.units.map((_, i) => i);
   const find = (i: number): number => {
     while (group[i] !== i) i = group[i];
     return i;
   };
   const first = new Map<number, number>();
-  e.units.forEach((u, i) => {
-    for (const m of u.models) {
-      const other = first.get(m);
-      if (other === undefined) first.set(m, i);
+  evaluator.units.forEach((u, i) => {
+    for (const model of u.models) {
+      const other = first.get(model);
+      if (other === undefined) first.set(model, i);
       else group[find(i)] = find(other);
     }
   });
   const lists = new Map<number, number[]>();
-  e.units.forEach((_, i) => {
+  evaluator.units.forEach((_, i) => {
     const root = find(i);
     const list = lists.get(root);
     if (list) list.push(i);
     else lists.set(root, [i]);
   });
-  const area = (l: number[]) => l.reduce((n, u) => n + e.units[u].area, 0);
+  const area = (l: number[]) => l.reduce((sum, u) => sum + evaluator.units[u].area, 0);
   return [...lists.values()].sort((a, b) => area(b) - area(a) || a[0] - b[0]);
 }
 
 /** Clusters dealt out over k sheets, each to the one with least on it. */
-function byClusters(e: Evaluator, k: number): number[][] {
+function byClusters(evaluator: Evaluator, k: number): number[][] {
   const load = new Array<number>(k).fill(0);
   const out: number[][] = load.map(() => []);
-  for (const cluster of clustersOf(e)) {
+  for (const cluster of clustersOf(evaluator)) {
     let least = 0;
     for (let i = 1; i < k; i++) if (load[i] < load[least]) least = i;
     out[least].push(...cluster);
-    load[least] += cluster.reduce((n, u) => n + e.units[u].area, 0);
+    load[least] += cluster.reduce((sum, u) => sum + evaluator.units[u].area, 0);
   }
   return out.filter((l) => l.length > 0);
 }

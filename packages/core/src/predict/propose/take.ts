@@ -21,27 +21,29 @@ export function takeProposal(
     const { sheets, routes, planned, cutRepeats, proposed } = p.decisions;
     return { ...common, sheets, routes, planned, cutRepeats, proposed };
   }
-  const taken = p.routes.filter((r) => names.has(r.name));
-  const left = new Set(p.routes.filter((r) => !names.has(r.name)).map((r) => r.name));
+  const taken = p.routes.filter((route) => names.has(route.name));
+  const left = new Set(p.routes.filter((route) => !names.has(route.name)).map((route) => route.name));
   const routes = [
     ...p.decisions.routes.filter(({ slot }) => !left.has(slot)),
     ...d.routes.filter(({ slot }) => left.has(slot)),
   ];
-  const cuts = (p.decisions.proposed?.cuts ?? []).filter((n) => names.has(n));
+  const cuts = (p.decisions.proposed?.cuts ?? []).filter((cut) => names.has(cut));
   const planned = d.planned.map((s) => {
-    const to = taken.find((r) => r.name === plannedName(s))?.to;
+    const to = taken.find((proposedRoute) => proposedRoute.name === plannedName(s))?.to;
     return to === undefined ? s : { ...s, to };
   });
-  const here = new Set(p.decisions.sheets.map((s) => s.id));
+  const here = new Set(p.decisions.sheets.map((sheet) => sheet.id));
   const needed = new Set([
-    ...routes.map((r) => r.to),
-    ...d.rules.map((r) => r.to),
+    ...routes.map((route) => route.to),
+    ...d.rules.map((rule) => rule.to),
     ...planned.flatMap((s) => s.to ?? []),
   ]);
-  const titles = new Set(p.decisions.sheets.map((s) => s.name.toLowerCase()));
-  const kept = d.sheets.filter((s) => needed.has(s.id) && !here.has(s.id) && !titles.has(s.name.toLowerCase()));
+  const titles = new Set(p.decisions.sheets.map((sheet) => sheet.name.toLowerCase()));
+  const kept = d.sheets.filter(
+    (sheet) => needed.has(sheet.id) && !here.has(sheet.id) && !titles.has(sheet.name.toLowerCase()),
+  );
   const sheets = [...p.decisions.sheets, ...kept];
-  const ids = new Set([APART, ...sheets.map((s) => s.id)]);
+  const ids = new Set([APART, ...sheets.map((sheet) => sheet.id)]);
   return {
     ...common,
     sheets,
@@ -50,7 +52,7 @@ export function takeProposal(
     cutRepeats: [...new Set([...d.cutRepeats, ...cuts])],
     proposed: {
       cuts,
-      routes: taken.map((r) => ({ slot: r.name, to: r.to })),
+      routes: taken.map((proposedRoute) => ({ slot: proposedRoute.name, to: proposedRoute.to })),
       sheets: p.decisions.proposed?.sheets ?? [],
     },
   };

@@ -24,13 +24,13 @@ export class Brushed {
   /** Points that are asked for next lie in this box, m. */
   within(low: ArrayLike<number>, high: ArrayLike<number>): void {
     this.near.length = 0;
-    for (const d of this.dabs) {
+    for (const dab of this.dabs) {
       let far = 0;
       for (let k = 0; k < 3; k++) {
-        const v = d.at[k] < low[k] ? low[k] - d.at[k] : d.at[k] > high[k] ? d.at[k] - high[k] : 0;
+        const v = dab.at[k] < low[k] ? low[k] - dab.at[k] : dab.at[k] > high[k] ? dab.at[k] - high[k] : 0;
         far += v * v;
       }
-      if (far < d.radius * d.radius) this.near.push(d);
+      if (far < dab.radius * dab.radius) this.near.push(dab);
     }
   }
 

@@ -28,10 +28,10 @@ export function findObjects(
   refs: readonly ObjectRef[],
   pairing: string,
 ): SceneObject[] {
-  return refs.flatMap((r) => {
-    const found = objects.filter((b) => b.path === r.path && b.name === r.name);
+  return refs.flatMap((ref) => {
+    const found = objects.filter((object) => object.path === ref.path && object.name === ref.name);
     if (found.length === 0)
-      throw new InputError(r.path, `"${r.name}", which the pairing "${pairing}" names, is not there`);
+      throw new InputError(ref.path, `"${ref.name}", which the pairing "${pairing}" names, is not there`);
     return found;
   });
 }
@@ -68,9 +68,16 @@ export function pairingMeshes(
 }
 
 /** Reaches as decided, or measured. */
-export function pairingReaches(m: PairingMeshes, highBvh: Bvh, lowBvh: Bvh): Reaches & { measured: Reaches | null } {
-  const { outward, inward } = m.pairing;
-  const measured = outward === null || inward === null ? measureReaches(m.high, highBvh, m.target.mesh, lowBvh) : null;
+export function pairingReaches(
+  pairingMeshes: PairingMeshes,
+  highBvh: Bvh,
+  lowBvh: Bvh,
+): Reaches & { measured: Reaches | null } {
+  const { outward, inward } = pairingMeshes.pairing;
+  const measured =
+    outward === null || inward === null
+      ? measureReaches(pairingMeshes.high, highBvh, pairingMeshes.target.mesh, lowBvh)
+      : null;
   return {
     outward: outward ?? (measured as Reaches).outward,
     inward: inward ?? (measured as Reaches).inward,
@@ -98,7 +105,7 @@ export function rayScale(lows: readonly RayMesh[], recipe: RayRecipe): RayScale 
 /** A pairing ready to be cast: reaches are set on its surfaces. */
 export function rayJob(
   index: number,
-  m: PairingMeshes,
+  pairingMeshes: PairingMeshes,
   reaches: Reaches,
   recipe: RayRecipe,
   scale: RayScale,
@@ -106,24 +113,26 @@ export function rayJob(
   ids: Uint32Array | null,
   occluders: RayJob['occluders'] = [],
 ): RayJob {
-  for (const t of [m.target, m.surface]) if (t) setOutward(t, reaches.outward, m.pairing.offsets);
-  if (m.cage && m.pairing.cage) setCage(m.target, m.cage, m.pairing.cage.name);
+  for (const lowTarget of [pairingMeshes.target, pairingMeshes.surface])
+    if (lowTarget) setOutward(lowTarget, reaches.outward, pairingMeshes.pairing.offsets);
+  if (pairingMeshes.cage && pairingMeshes.pairing.cage)
+    setCage(pairingMeshes.target, pairingMeshes.cage, pairingMeshes.pairing.cage.name);
   return {
     pairing: index,
-    target: m.target,
-    surface: m.surface,
-    high: m.high,
+    target: pairingMeshes.target,
+    surface: pairingMeshes.surface,
+    high: pairingMeshes.high,
     textures,
     inward: reaches.inward,
-    dabs: m.pairing.dabs,
+    dabs: pairingMeshes.pairing.dabs,
     recipe,
     curvatureRadius: scale.curvatureRadius,
     thicknessDistance: scale.thicknessDistance,
     aoDistance: recipe.ao.distance ?? 1e9,
     box: scale.box,
     ids,
-    pieces: piecesOf(m.target.mesh).of,
-    density: trianglesDensity(m.target),
+    pieces: piecesOf(pairingMeshes.target.mesh).of,
+    density: trianglesDensity(pairingMeshes.target),
     occluders,
   };
 }

@@ -46,9 +46,9 @@ export function planRayMemory(
     let triangles = 0;
     let vertices = 0;
     let sets = 0;
-    for (const b of findObjects(objects, refs, pairing))
-      for (const id of b.parts) {
-        const part = models[b.model].parts[id];
+    for (const sceneObject of findObjects(objects, refs, pairing))
+      for (const id of sceneObject.parts) {
+        const part = models[sceneObject.model].parts[id];
         triangles += part.indices.length / 3;
         vertices += part.positions.length / 3;
         sets = Math.max(sets, part.uvs.length);
@@ -56,13 +56,13 @@ export function planRayMemory(
     return { triangles, vertices, bytes: rayMeshBytes(triangles, vertices, sets) };
   };
   let seen = 0;
-  for (const p of pairings) {
-    const [high, low] = [count(p.high, p.name), count(p.low, p.name)];
+  for (const pairing of pairings) {
+    const [high, low] = [count(pairing.high, pairing.name), count(pairing.low, pairing.name)];
     const own = bvhBytes(high.triangles, high.vertices, slots);
     if (own > MOST)
       throw new InputError(
-        p.high[0]?.path ?? p.name,
-        `the high-poly of "${p.name}" has ${high.triangles} triangles, whose hierarchy takes ${gib(own)}; ${gib(MOST)} are the most`,
+        pairing.high[0]?.path ?? pairing.name,
+        `the high-poly of "${pairing.name}" has ${high.triangles} triangles, whose hierarchy takes ${gib(own)}; ${gib(MOST)} are the most`,
       );
     out.meshes += high.bytes + low.bytes;
     out.hierarchies = Math.max(out.hierarchies, own + bvhBytes(low.triangles, low.vertices, slots));

@@ -100,10 +100,10 @@ export function castTile(
   hits.cast(samples, target, surface, job.inward, recipe, tools.caster, job.dabs, isClear);
   const n = samples.count;
   const wanted = (k: MapKind) => recipe.maps.includes(k);
-  const at = (i: number, h: HitSurface): boolean => {
+  const at = (i: number, hitSurface: HitSurface): boolean => {
     if (hits.triangle[i] < 0) return false;
-    h.at(hits.triangle[i], hits.u[i], hits.v[i]);
-    if (recipe.backFaces) h.faceTowards(hits.out, i * 3);
+    hitSurface.at(hits.triangle[i], hits.u[i], hits.v[i]);
+    if (recipe.backFaces) hitSurface.faceTowards(hits.out, i * 3);
     return true;
   };
   const texelNumber = (i: number) => {
@@ -152,8 +152,8 @@ function writeTile(
   at: (i: number, h: HitSurface) => boolean,
 ): void {
   const { samples, hits } = scratch;
-  const kinds = out.maps.map((m) => m.kind);
-  const sums = out.maps.map((m) => new Float64Array(m.channels));
+  const kinds = out.maps.map((map) => map.kind);
+  const sums = out.maps.map((map) => new Float64Array(map.channels));
   const value = new Float64Array(3);
   const colours = new Map<number, number>();
   let i = 0;
@@ -166,7 +166,7 @@ function writeTile(
     while (end < samples.count && samples.texel[end] === texel) end++;
     let met = 0;
     let height = 0;
-    for (const s of sums) s.fill(0);
+    for (const sum of sums) sum.fill(0);
     colours.clear();
     for (let k = i; k < end; k++) {
       if (!at(k, high)) continue;

@@ -53,12 +53,12 @@ export function lightVertices(
       const from = stretch.from * 3;
       const corners3 = all.triangles * 3;
       const corners = (stretch.to - stretch.from) * 3;
-      const at = (i: number, h: HitSurface): boolean => {
+      const at = (i: number, hitSurface: HitSurface): boolean => {
         const k = i % 3;
         const rest = (1 - CORNER) / 2;
         // Often enough for whoever wants to stop in the middle of a large part.
         if ((i & 4095) === 0) progress?.((from + i) / corners3);
-        h.at((from + i - k) / 3, k === 1 ? CORNER : rest, k === 2 ? CORNER : rest);
+        hitSurface.at((from + i - k) / 3, k === 1 ? CORNER : rest, k === 2 ? CORNER : rest);
         return true;
       };
       const seedOf = (i: number) => [from + i, 0] as const;
@@ -87,7 +87,10 @@ export function lightVertices(
       vertices += count;
       progress?.(source / all.sources.length);
     }
-  return { vertices, severalPlaces: new Set(objects.filter((b) => b.instance > 0).map((b) => b.parts[0])).size };
+  return {
+    vertices,
+    severalPlaces: new Set(objects.filter((object) => object.instance > 0).map((object) => object.parts[0])).size,
+  };
 }
 
 function writeColours(

@@ -14,7 +14,9 @@ const ENDS = 1e-3;
 export function cageFaults(target: LowTarget): MeshFault[] {
   if (target.count === 0) return [];
   const cage = cageMesh(target);
-  const found = new Map<number, MeshFault>(turnedOver(target, cage).map((f) => [f.triangle, f]));
+  const found = new Map<number, MeshFault>(
+    turnedOver(target, cage).map((meshFault) => [meshFault.triangle, meshFault]),
+  );
   const bvh = buildBvh(cage.positions, cage.indices);
   const caster = new RayCaster(bvh);
   const places = placesOf(target.mesh);

@@ -91,7 +91,7 @@ export function listFaults(out: RayMaps, sources: readonly FaultSource[]): RayFa
       });
     }
     const byKind = new Map<FaultKind, MeshFault[]>();
-    for (const f of source.mesh) byKind.set(f.kind, [...(byKind.get(f.kind) ?? []), f]);
+    for (const meshFault of source.mesh) byKind.set(meshFault.kind, [...(byKind.get(meshFault.kind) ?? []), meshFault]);
     for (const [kind, list] of byKind) faults.push(meshFault(kind, source, list));
   });
   return faults;
@@ -135,10 +135,10 @@ function largestCluster(
     if (group.length > best.length) best = group;
   }
   if (best.length === 0) return null;
-  const mx = best.reduce((s, i) => s + (i % width), 0) / best.length;
-  const my = best.reduce((s, i) => s + Math.floor(i / width), 0) / best.length;
+  const mx = best.reduce((sum, i) => sum + (i % width), 0) / best.length;
+  const my = best.reduce((sum, i) => sum + Math.floor(i / width), 0) / best.length;
   const off = (i: number) => ((i % width) - mx) ** 2 + (Math.floor(i / width) - my) ** 2;
-  return { count, area, middle: best.reduce((a, b) => (off(b) < off(a) ? b : a)) };
+  return { count, area, middle: best.reduce((sum, b) => (off(b) < off(sum) ? b : sum)) };
 }
 
 function meshFault(kind: FaultKind, { name, target }: FaultSource, list: readonly MeshFault[]): RayFault {
@@ -148,22 +148,22 @@ function meshFault(kind: FaultKind, { name, target }: FaultSource, list: readonl
   let extent = 0;
   let longest = -1;
   let first = list[0];
-  for (const f of list) {
+  for (const meshFault of list) {
     let size: number;
-    if (f.corner < 0) size = faceNormal(target.mesh, f.triangle, n) / 2;
+    if (meshFault.corner < 0) size = faceNormal(target.mesh, meshFault.triangle, n) / 2;
     else {
-      const a = indices[f.triangle * 3 + f.corner] * 3;
-      const b = indices[f.triangle * 3 + next(f.corner)] * 3;
-      size = Math.sqrt([0, 1, 2].reduce((s, k) => s + (positions[b + k] - positions[a + k]) ** 2, 0));
+      const a = indices[meshFault.triangle * 3 + meshFault.corner] * 3;
+      const b = indices[meshFault.triangle * 3 + next(meshFault.corner)] * 3;
+      size = Math.sqrt([0, 1, 2].reduce((sum, k) => sum + (positions[b + k] - positions[a + k]) ** 2, 0));
     }
     extent += size;
     if (size > longest) {
       longest = size;
-      first = f;
+      first = meshFault;
     }
   }
   const corners = first.corner < 0 ? [0, 1, 2] : [first.corner, next(first.corner)];
-  const mean = (at: (c: number) => number) => corners.reduce((s, c) => s + at(c), 0) / corners.length;
+  const mean = (at: (c: number) => number) => corners.reduce((sum, corner) => sum + at(corner), 0) / corners.length;
   return {
     kind,
     pairing: name,

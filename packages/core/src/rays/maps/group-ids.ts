@@ -17,11 +17,14 @@ export function groupIds(
   groups: readonly FaceGroup[],
   edited: ReadonlySet<string>,
 ): GroupIds {
-  const whole = groups.map((g) => ({ ...g, faces: {} }));
+  const whole = groups.map((group) => ({ ...group, faces: {} }));
   return {
-    names: groups.map((g) => g.name),
+    names: groups.map((group) => group.name),
     ofFile: new Map(
-      models.map((m) => [m.path, groupFaces(partsForGroups(m), edited.has(m.path) ? whole : groups).ofPart] as const),
+      models.map(
+        (model) =>
+          [model.path, groupFaces(partsForGroups(model), edited.has(model.path) ? whole : groups).ofPart] as const,
+      ),
     ),
   };
 }

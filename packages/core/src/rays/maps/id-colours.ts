@@ -52,7 +52,7 @@ function namesOf(
   }
   if (by === 'group') {
     const names = [...(groups?.names ?? []), NO_GROUP];
-    const tables = mesh.sources.map((s) => groups?.ofFile.get(s.path)?.[s.part]);
+    const tables = mesh.sources.map((source) => groups?.ofFile.get(source.path)?.[source.part]);
     return {
       names,
       of: (t) => {
@@ -63,7 +63,7 @@ function namesOf(
     };
   }
   return {
-    names: mesh.sources.map((s) => (by === 'part' ? s.object : s.slot)),
+    names: mesh.sources.map((source) => (by === 'part' ? source.object : source.slot)),
     of: (t) => mesh.sourceOf[t],
   };
 }
@@ -78,16 +78,16 @@ export function idsOf(
   groups: GroupIds | null = null,
 ): { ids: (Uint32Array | null)[]; legend: { name: string; colour: number }[] } {
   if (by === 'island' || by === 'vertex-color') return { ids: meshes.map(() => null), legend: [] };
-  const tables = meshes.map((m, i) => {
-    const t = namesOf(m, by, groups);
-    return by === 'piece' ? { ...t, names: t.names.map((n) => `${i} ${n}`) } : t;
+  const tables = meshes.map((mesh, i) => {
+    const t = namesOf(mesh, by, groups);
+    return by === 'piece' ? { ...t, names: t.names.map((name) => `${i} ${name}`) } : t;
   });
-  const colours = idColours(tables.flatMap((t) => t.names));
+  const colours = idColours(tables.flatMap((table) => table.names));
   return {
-    ids: meshes.map((m, i) => {
-      const out = new Uint32Array(new SharedArrayBuffer(m.triangles * 4));
-      const byName = tables[i].names.map((n) => colours.get(n) as number);
-      for (let t = 0; t < m.triangles; t++) out[t] = byName[tables[i].of(t)];
+    ids: meshes.map((mesh, i) => {
+      const out = new Uint32Array(new SharedArrayBuffer(mesh.triangles * 4));
+      const byName = tables[i].names.map((name) => colours.get(name) as number);
+      for (let t = 0; t < mesh.triangles; t++) out[t] = byName[tables[i].of(t)];
       return out;
     }),
     legend: [...colours].map(([name, colour]) => ({ name, colour })),

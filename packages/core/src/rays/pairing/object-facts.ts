@@ -26,13 +26,13 @@ export function objectBox(model: Model, object: SceneObject): ObjectBox {
 
 /** The placed meshes of a model. */
 export function objectFacts(model: Model): ObjectFacts[] {
-  return sceneObjects([model]).map((b) => {
-    const parts = b.parts.map((id) => model.parts[id]);
+  return sceneObjects([model]).map((sceneObject) => {
+    const parts = sceneObject.parts.map((id) => model.parts[id]);
     return {
-      name: b.name,
-      triangles: parts.reduce((n, p) => n + p.indices.length / 3, 0),
-      box: objectBox(model, b),
-      uvs: parts.every((p) => p.uvs.length > 0 && p.uvs[0] !== null),
+      name: sceneObject.name,
+      triangles: parts.reduce((sum, part) => sum + part.indices.length / 3, 0),
+      box: objectBox(model, sceneObject),
+      uvs: parts.every((part) => part.uvs.length > 0 && part.uvs[0] !== null),
     };
   });
 }

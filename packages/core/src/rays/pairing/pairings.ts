@@ -11,8 +11,9 @@ export interface FoundPairings {
 /** Box of a object in world space: low x y z, high x y z. */
 export type ObjectBox = readonly [number, number, number, number, number, number];
 
-const refOf = (b: ObjectRef): ObjectRef => ({ path: b.path, name: b.name });
-const byName = (a: ObjectRef, b: ObjectRef) => (a.name < b.name ? -1 : a.name > b.name ? 1 : a.path < b.path ? -1 : 1);
+const refOf = (objectRef: ObjectRef): ObjectRef => ({ path: objectRef.path, name: objectRef.name });
+const byName = (objectRef: ObjectRef, b: ObjectRef) =>
+  objectRef.name < b.name ? -1 : objectRef.name > b.name ? 1 : objectRef.path < b.path ? -1 : 1;
 
 /** A pairing with nothing but measured defaults. */
 export function pairing(
@@ -65,18 +66,18 @@ export const sheetOf = (p: Pick<PairingDecision, 'sheet' | 'low' | 'name'>): str
  */
 export function bySheet(pairings: readonly PairingDecision[]): { name: string; pairings: PairingDecision[] }[] {
   const out = new Map<string, { name: string; pairings: PairingDecision[] }>();
-  const taken = new Set(pairings.flatMap((p) => (p.sheet === null ? [] : [p.sheet.toLowerCase()])));
-  for (const p of pairings) {
-    const key = p.sheet === null ? `file ${p.low[0]?.path ?? p.name}` : `name ${p.sheet}`;
+  const taken = new Set(pairings.flatMap((pairing) => (pairing.sheet === null ? [] : [pairing.sheet.toLowerCase()])));
+  for (const pairing of pairings) {
+    const key = pairing.sheet === null ? `file ${pairing.low[0]?.path ?? pairing.name}` : `name ${pairing.sheet}`;
     const known = out.get(key);
     if (known) {
-      known.pairings.push(p);
+      known.pairings.push(pairing);
       continue;
     }
-    let name = sheetOf(p);
-    for (let i = 2; p.sheet === null && taken.has(name.toLowerCase()); i++) name = `${sheetOf(p)}_${i}`;
+    let name = sheetOf(pairing);
+    for (let i = 2; pairing.sheet === null && taken.has(name.toLowerCase()); i++) name = `${sheetOf(pairing)}_${i}`;
     taken.add(name.toLowerCase());
-    out.set(key, { name, pairings: [p] });
+    out.set(key, { name, pairings: [pairing] });
   }
   return [...out.values()];
 }
@@ -95,16 +96,16 @@ export function pairByNames(
 ): FoundPairings {
   const stems = new Map<string, { high: SceneObject[]; low: SceneObject[] }>();
   const alone: FoundPairings = { pairings: [], aloneHigh: [], aloneLow: [] };
-  for (const b of objects) {
-    const given = only?.(b) ?? null;
-    const own = readName(b.name, endings);
-    const read = own && (!given || own.kind === given) ? own : readName(fileStem(b.path), endings);
+  for (const object of objects) {
+    const given = only?.(object) ?? null;
+    const own = readName(object.name, endings);
+    const read = own && (!given || own.kind === given) ? own : readName(fileStem(object.path), endings);
     const kind = given ?? read?.kind;
     if (!kind) continue;
     // Without an ending a name stands for itself: "post" pairs with "post_high" where the files say which is which.
-    const stem = read?.kind === kind ? read.stem : b.name.toLowerCase();
+    const stem = read?.kind === kind ? read.stem : object.name.toLowerCase();
     const set = stems.get(stem) ?? { high: [], low: [] };
-    set[kind].push(b);
+    set[kind].push(object);
     stems.set(stem, set);
   }
   for (const [stem, { high, low }] of [...stems].sort(([a], [b]) => (a < b ? -1 : 1))) {
@@ -132,10 +133,10 @@ function findMove(
   alike: (a: ObjectBox, b: ObjectBox) => boolean,
 ): [number, number, number] | null {
   const cells = new Map<string, { way: [number, number, number]; votes: number }>();
-  for (const l of low)
+  for (const sceneObject of low)
     for (const h of high) {
-      if (!alike(box(l), box(h))) continue;
-      const [a, b] = [centreOf(box(l)), centreOf(box(h))];
+      if (!alike(box(sceneObject), box(h))) continue;
+      const [a, b] = [centreOf(box(sceneObject)), centreOf(box(h))];
       const way: [number, number, number] = [b[0] - a[0], b[1] - a[1], b[2] - a[2]];
       const key = way.map((v) => Math.round(v / near)).join();
       const cell = cells.get(key);
@@ -146,11 +147,11 @@ function findMove(
   for (const { way } of [...cells.values()].sort((p, q) => q.votes - p.votes).slice(0, CLOSELY)) {
     let count = 0;
     let off = 0;
-    for (const l of low) {
-      const c = centreOf(box(l));
+    for (const sceneObject of low) {
+      const c = centreOf(box(sceneObject));
       let d = Number.POSITIVE_INFINITY;
       for (const h of high) {
-        if (!alike(box(l), box(h))) continue;
+        if (!alike(box(sceneObject), box(h))) continue;
         const e = centreOf(box(h));
         d = Math.min(d, Math.hypot(e[0] - c[0] - way[0], e[1] - c[1] - way[1], e[2] - c[2] - way[2]));
       }
@@ -163,8 +164,8 @@ function findMove(
   return best?.way ?? null;
 }
 
-const centreOf = (b: ObjectBox) => [0, 1, 2].map((k) => (b[k] + b[k + 3]) / 2);
-const sizeOf = (b: ObjectBox) => [0, 1, 2].map((k) => b[k + 3] - b[k]);
+const centreOf = (objectBox: ObjectBox) => [0, 1, 2].map((k) => (objectBox[k] + objectBox[k + 3]) / 2);
+const sizeOf = (objectBox: ObjectBox) => [0, 1, 2].map((k) => objectBox[k + 3] - objectBox[k]);
 
 /**
  * Pairs by place: the high-polys stand beside the low-polys, all moved by the same way. Without a given move it is the one by which most low-polys lie on a
@@ -177,20 +178,20 @@ export function pairByPlace(
   boxes: ReadonlyMap<SceneObject, ObjectBox>,
   move: readonly [number, number, number] | null = null,
 ): FoundPairings & { move: [number, number, number] | null } {
-  const box = (b: SceneObject) => boxes.get(b) as ObjectBox;
-  const largest = Math.max(1e-9, ...[...high, ...low].flatMap((b) => sizeOf(box(b))));
+  const box = (sceneObject: SceneObject) => boxes.get(sceneObject) as ObjectBox;
+  const largest = Math.max(1e-9, ...[...high, ...low].flatMap((sceneObject) => sizeOf(box(sceneObject))));
   const near = largest * 0.1;
   /** How alike two sizes are: 0 the same. */
-  const unlike = (a: ObjectBox, b: ObjectBox) => {
-    const [s, t] = [sizeOf(a), sizeOf(b)];
+  const unlike = (objectBox: ObjectBox, b: ObjectBox) => {
+    const [s, t] = [sizeOf(objectBox), sizeOf(b)];
     return Math.max(...[0, 1, 2].map((k) => Math.abs(s[k] - t[k]) / Math.max(s[k], t[k], near)));
   };
-  const way = move ?? findMove(high, low, box, near, (a, b) => unlike(a, b) <= UNLIKE);
+  const way = move ?? findMove(high, low, box, near, (objectBox, b) => unlike(objectBox, b) <= UNLIKE);
   if (!way) return { pairings: [], aloneHigh: high.map(refOf), aloneLow: low.map(refOf), move: null };
   const partners = new Map<SceneObject, SceneObject[]>();
   const aloneHigh: ObjectRef[] = [];
-  for (const h of high) {
-    const b = box(h);
+  for (const sceneObject of high) {
+    const objectBox = box(sceneObject);
     // The low-poly that covers most of it.
     let best: SceneObject | null = null;
     let most = 0;
@@ -198,24 +199,25 @@ export function pairByPlace(
       const a = box(l);
       let share = 1;
       for (let k = 0; k < 3; k++) {
-        const inside = Math.min(a[k + 3] + near, b[k + 3] - way[k]) - Math.max(a[k] - near, b[k] - way[k]);
-        share *= Math.max(0, inside) / Math.max(b[k + 3] - b[k], near * 1e-3);
+        const inside =
+          Math.min(a[k + 3] + near, objectBox[k + 3] - way[k]) - Math.max(a[k] - near, objectBox[k] - way[k]);
+        share *= Math.max(0, inside) / Math.max(objectBox[k + 3] - objectBox[k], near * 1e-3);
       }
       if (share > most) {
         most = share;
         best = l;
       }
     }
-    if (best && most > 0.5) partners.set(best, [...(partners.get(best) ?? []), h]);
-    else aloneHigh.push(refOf(h));
+    if (best && most > 0.5) partners.set(best, [...(partners.get(best) ?? []), sceneObject]);
+    else aloneHigh.push(refOf(sceneObject));
   }
   const back: [number, number, number] = [-way[0], -way[1], -way[2]];
   return {
     pairings: [...partners]
-      .map(([l, hs]) => pairing(l.name, hs.sort(byName), [l], back))
+      .map(([sceneObject, hs]) => pairing(sceneObject.name, hs.sort(byName), [sceneObject], back))
       .sort((a, b) => (a.name < b.name ? -1 : 1)),
     aloneHigh,
-    aloneLow: low.filter((l) => !partners.has(l)).map(refOf),
+    aloneLow: low.filter((sceneObject) => !partners.has(sceneObject)).map(refOf),
     move: [way[0], way[1], way[2]],
   };
 }
@@ -237,5 +239,5 @@ export function splitByWeight<B>(objects: readonly B[], triangles: (b: B) => num
     }
   }
   const low = new Set(order.slice(0, at));
-  return { high: objects.filter((b) => !low.has(b)), low: objects.filter((b) => low.has(b)) };
+  return { high: objects.filter((object) => !low.has(object)), low: objects.filter((object) => low.has(object)) };
 }

@@ -49,12 +49,12 @@ export function sweepReaches(meshes: SweepMeshes, measured: Reaches): Sweep {
   return { points: [...outward, ...inward], best: bestPoint(inward) };
 }
 
-const faultsOf = (q: SweepPoint) => q.missed + q.stray + q.cut;
+const faultsOf = (sweepPoint: SweepPoint) => sweepPoint.missed + sweepPoint.stray + sweepPoint.cut;
 
 /** Within two points in a thousand the shorter one is as good. */
 function bestPoint(list: readonly SweepPoint[]): SweepPoint {
   const least = Math.min(...list.map(faultsOf));
-  return list.find((q) => faultsOf(q) <= least + 0.002) as SweepPoint;
+  return list.find((sweepPoint) => faultsOf(sweepPoint) <= least + 0.002) as SweepPoint;
 }
 
 /** Points spread over the low-poly, and rays from them. */

@@ -48,10 +48,10 @@ export function lowTarget(
   blend: number,
   firstIsland = 0,
 ): LowTarget {
-  for (const b of objects)
-    for (const id of b.parts)
-      if (!models[b.model].parts[id].uvs[uvSet])
-        throw new InputError(b.path, `"${b.name}" has no UV set ${uvSet} to bake onto; unwrap it first`);
+  for (const object of objects)
+    for (const id of object.parts)
+      if (!models[object.model].parts[id].uvs[uvSet])
+        throw new InputError(object.path, `"${object.name}" has no UV set ${uvSet} to bake onto; unwrap it first`);
   const mesh = rayMesh(models, objects);
   const uv = mesh.uvs[uvSet];
   const place = new Float64Array(new SharedArrayBuffer(mesh.triangles * 48));
@@ -73,9 +73,9 @@ export function lowTarget(
   sharedNormals.set(normals);
   const island = new Uint32Array(new SharedArrayBuffer(mesh.triangles * 4));
   let islands = firstIsland;
-  for (const s of mesh.sources) {
-    const map = uvIslands(mesh.indices.subarray(s.from * 3, s.to * 3), mesh.positions, uv);
-    for (let t = s.from; t < s.to; t++) island[t] = islands + map.ofTriangle[t - s.from] + 1;
+  for (const source of mesh.sources) {
+    const map = uvIslands(mesh.indices.subarray(source.from * 3, source.to * 3), mesh.positions, uv);
+    for (let t = source.from; t < source.to; t++) island[t] = islands + map.ofTriangle[t - source.from] + 1;
     islands += map.count;
   }
   return {
@@ -97,7 +97,8 @@ export function lowTarget(
  * @param outward m @param offsets by name of a object: its own share of that reach
  */
 export function setOutward(target: LowTarget, outward: number, offsets: Readonly<Record<string, number>> = {}): void {
-  for (const s of target.mesh.sources) target.outward.fill(outward * (offsets[s.object] ?? 1), s.from * 3, s.to * 3);
+  for (const source of target.mesh.sources)
+    target.outward.fill(outward * (offsets[source.object] ?? 1), source.from * 3, source.to * 3);
 }
 
 /**
@@ -130,10 +131,12 @@ function targetFrames(
   uvSet: number,
 ): Float32Array {
   const out = shared(mesh.triangles * 12);
-  const pieces = objects.flatMap((b) => b.parts.map((id) => ({ b, part: models[b.model].parts[id] })));
-  mesh.sources.forEach((s, i) => {
-    const { b, part } = pieces[i];
-    const { world } = part.instances[b.instance];
+  const pieces = objects.flatMap((object) =>
+    object.parts.map((id) => ({ b: object, part: models[object.model].parts[id] })),
+  );
+  mesh.sources.forEach((source, i) => {
+    const { b: sceneObject, part } = pieces[i];
+    const { world } = part.instances[sceneObject.instance];
     const local = part.tangents
       ? cornerVectors(part.tangents, part.indices, 4)
       : cornerTangents(
@@ -144,10 +147,10 @@ function targetFrames(
     const mirrored = determinant3(world) < 0;
     const frames = transformDirections(local, linearPart(world), 4);
     const order = mirrored ? [0, 2, 1] : [0, 1, 2];
-    for (let t = 0; t < s.to - s.from; t++)
+    for (let t = 0; t < source.to - source.from; t++)
       for (let k = 0; k < 3; k++) {
         const from = (t * 3 + order[k]) * 4;
-        const to = ((s.from + t) * 3 + k) * 4;
+        const to = ((source.from + t) * 3 + k) * 4;
         for (let c = 0; c < 3; c++) out[to + c] = frames[from + c];
         out[to + 3] = mirrored ? -local[from + 3] : local[from + 3];
       }

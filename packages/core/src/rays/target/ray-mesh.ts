@@ -68,7 +68,9 @@ export function rayMesh(
   objects: readonly SceneObject[],
   move: readonly [number, number, number] = [0, 0, 0],
 ): RayMesh {
-  const pieces = objects.flatMap((b) => b.parts.map((id) => ({ object: b, part: models[b.model].parts[id] })));
+  const pieces = objects.flatMap((object) =>
+    object.parts.map((id) => ({ object: object, part: models[object.model].parts[id] })),
+  );
   if (pieces.length > MOST_PARTS)
     throw new InputError(
       pieces[0].object.path,

@@ -20,7 +20,7 @@ export async function lightProject(order: JobOrder, scope: JobScope, emit: (m: J
     textures: order.textures,
     reading,
     faces,
-    onProgress: (p) => emit({ type: 'progress', share: p.share * 1.5, doing: p.doing }),
+    onProgress: (progress) => emit({ type: 'progress', share: progress.share * 1.5, doing: progress.doing }),
   });
   const [broken] = read.report.errors;
   if (read.models.length === 0 && broken) throw new InputError(broken.path, broken.message);

@@ -15,20 +15,20 @@ import { type Emit, inputOf, type JobOrder } from '../job-message.ts';
 
 function outlines(layout: Layout, names: Map<number, string>, sheets: SheetDecision[]): SheetOutlines[] {
   return layout.sheets
-    .filter((s) => s.plots.length > 0)
+    .filter((sheet) => sheet.plots.length > 0)
     .map((sheet) => ({
       name: sheet.name,
       width: sheet.width,
       height: sheet.height,
       reserves: sheets.find((d) => d.name === sheet.name)?.reserves ?? [],
       margin: sheet.margin,
-      plots: sheet.plots.map((p) => ({
-        id: p.id,
-        slot: names.get(p.id) ?? '',
-        material: p.material,
-        box: [p.x, p.y, p.boxWidth, p.boxHeight],
-        stacked: p.islands.length,
-        path: outlineOf(p, (x, y) => placePoint(p, x + p.originX, y + p.originY)),
+      plots: sheet.plots.map((plot) => ({
+        id: plot.id,
+        slot: names.get(plot.id) ?? '',
+        material: plot.material,
+        box: [plot.x, plot.y, plot.boxWidth, plot.boxHeight],
+        stacked: plot.islands.length,
+        path: outlineOf(plot, (x, y) => placePoint(plot, x + plot.originX, y + plot.originY)),
       })),
     }));
 }
@@ -111,9 +111,9 @@ export async function mergeProject(order: JobOrder, scope: JobScope, emit: Emit)
       ...inputOf(order),
       out,
       proof: order.kind === 'proof',
-      onProgress: (p) => {
-        if (p.stage === 'handover') previews.end();
-        emit({ type: 'progress', share: p.share, doing: p.doing });
+      onProgress: (progress) => {
+        if (progress.stage === 'handover') previews.end();
+        emit({ type: 'progress', share: progress.share, doing: progress.doing });
       },
       onMaps: (sheet, maps) => previews.begin(sheet, maps),
     },
@@ -121,7 +121,7 @@ export async function mergeProject(order: JobOrder, scope: JobScope, emit: Emit)
   ).finally(() => previews.end());
   await rm(join(order.folder, 'preview.png'), { force: true });
   const { report, manifest } = result;
-  const names = new Map(manifest.sheets.flatMap((s) => s.bays.map((b) => [b.id, b.slot] as const)));
+  const names = new Map(manifest.sheets.flatMap((sheet) => sheet.bays.map((bay) => [bay.id, bay.slot] as const)));
   await writeFile(join(order.folder, 'layout.json'), JSON.stringify(outlines(result.layout, names, decisions.sheets)));
   await writePictures(order, result);
   const sizes: Record<string, number> = {};
@@ -129,10 +129,10 @@ export async function mergeProject(order: JobOrder, scope: JobScope, emit: Emit)
   const view: ResultView = {
     ...report,
     sizes,
-    models: manifest.models.map((m, i) => ({ ...m, source: result.sources[i] })),
+    models: manifest.models.map((model, i) => ({ ...model, source: result.sources[i] })),
     uses: await texturesOf(
       out,
-      manifest.models.map((m) => m.file),
+      manifest.models.map((model) => model.file),
     ),
   };
   await writeFile(join(order.folder, 'result.json'), JSON.stringify(view));
@@ -148,14 +148,15 @@ export async function bakeSheetAlone(order: JobOrder, scope: JobScope, emit: Emi
       ...inputOf(order),
       out,
       proof: order.kind === 'proof',
-      onProgress: (p) => emit({ type: 'progress', share: Math.min(1, p.share * 1.4), doing: p.doing }),
+      onProgress: (progress) =>
+        emit({ type: 'progress', share: Math.min(1, progress.share * 1.4), doing: progress.doing }),
       onMaps: (sheet, maps) => previews.begin(sheet, maps),
     },
     id,
     scope,
   ).finally(() => previews.end());
   await rm(join(order.folder, 'preview.png'), { force: true });
-  const names = new Map(result.layout.sheets[0].plots.map((p) => [p.id, result.slots[p.material]]));
+  const names = new Map(result.layout.sheets[0].plots.map((plot) => [plot.id, result.slots[plot.material]]));
   await writeFile(join(order.folder, 'layout.json'), JSON.stringify(outlines(result.layout, names, decisions.sheets)));
   const sizes: Record<string, number> = {};
   for (const name of result.written) sizes[name] = (await stat(join(out, name))).size;

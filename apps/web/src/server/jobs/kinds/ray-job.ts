@@ -26,25 +26,28 @@ const PREVIEW = 512;
 async function readPairings(order: JobOrder, scope: JobScope, emit: (m: JobMessage) => void) {
   const { rays, reading, faces } = order.decisions;
   const pairings = rays.pairings.filter(
-    (p) => p.high.length > 0 && p.low.length > 0 && (order.sheet === null || p.name === order.sheet),
+    (pairing) =>
+      pairing.high.length > 0 && pairing.low.length > 0 && (order.sheet === null || pairing.name === order.sheet),
   );
   if (pairings.length === 0) throw new InputError('Bake', 'no pairing has both a high-poly and a low-poly yet');
   const named = new Set(
-    pairings.flatMap((p) => [...p.high, ...p.low, p.cage, p.surface].flatMap((r) => (r ? [r.path] : []))),
+    pairings.flatMap((pairing) =>
+      [...pairing.high, ...pairing.low, pairing.cage, pairing.surface].flatMap((r) => (r ? [r.path] : [])),
+    ),
   );
   const read = await readFiles(
-    order.files.filter((f) => named.has(f.name)),
+    order.files.filter((file) => named.has(file.name)),
     scope,
     {
       textures: order.textures,
       reading,
       faces,
-      onProgress: (p) => emit({ type: 'progress', share: p.share * 1.5, doing: p.doing }),
+      onProgress: (progress) => emit({ type: 'progress', share: progress.share * 1.5, doing: progress.doing }),
     },
   );
   const [broken] = read.report.errors;
   if (broken) throw new InputError(broken.path, broken.message);
-  return { pairings, read, models: read.models.map((m) => m.model) };
+  return { pairings, read, models: read.models.map((model) => model.model) };
 }
 
 /** Tries reaches for all pairings of a project. */
@@ -71,12 +74,12 @@ const WARM_SIDE = 256;
  * as quick as the next. @returns false where there was nothing to warm up with
  */
 export async function warmUpRays(order: JobOrder, scope: JobScope): Promise<boolean> {
-  const first = order.decisions.rays.pairings.find((p) => p.high.length > 0 && p.low.length > 0);
+  const first = order.decisions.rays.pairings.find((pairing) => pairing.high.length > 0 && pairing.low.length > 0);
   if (!first) return false;
   const named = new Set([...first.high, ...first.low].map((r) => r.path));
-  const files = order.files.filter((f) => named.has(f.name));
-  const sizes = await Promise.all(files.map(async (f) => (await stat(f.path)).size));
-  if (sizes.reduce((a, b) => a + b, 0) > WARM_BYTES) return false;
+  const files = order.files.filter((file) => named.has(file.name));
+  const sizes = await Promise.all(files.map(async (file) => (await stat(file.path)).size));
+  if (sizes.reduce((sum, size) => sum + size, 0) > WARM_BYTES) return false;
   const { pairings, read, models } = await readPairings({ ...order, sheet: first.name }, scope, () => {});
   const recipe = { ...proofRecipe(order.decisions.rays.recipe), size: WARM_SIDE };
   await bakeRays(models, pairings.slice(0, 1), recipe, read.images, scope, { keep: false });
@@ -127,8 +130,8 @@ export async function bakeProjectRays(order: JobOrder, scope: JobScope, emit: (m
         seen: pairings,
         region: order.region,
         groups: groupIdsOf(read, order.decisions.faces, recipe),
-        onMaps: (m) => {
-          maps = m;
+        onMaps: (rayMaps) => {
+          maps = rayMaps;
         },
         onProgress: (share, doing) =>
           emit({ type: 'progress', share: 0.15 + (0.8 * (i + share * 0.9)) / sheets.length, doing }),
@@ -189,7 +192,7 @@ async function writeSheet(
     model: `${name}.glb`,
     faultPicture: `${index}-faults.png`,
     spot: spotOf(bake.maps),
-    pairings: bake.pairings.map((p, i) => ({ ...p, histogram: distanceHistogram(bake.maps, i, p) })),
+    pairings: bake.pairings.map((pairing, i) => ({ ...pairing, histogram: distanceHistogram(bake.maps, i, pairing) })),
     faults: bake.faults,
     legend: bake.legend.map((l) => ({ name: l.name, colour: hexColour(l.colour) })),
     scale: { ...bake.scale, box: [...bake.scale.box] },
@@ -225,16 +228,16 @@ async function writeSections(folder: string, index: number, bake: RayBake): Prom
   };
   await writeFile(join(folder, `texels-${index}.bin`), serialize(texels));
   for (const [i, { job }] of bake.jobs.entries()) {
-    const t = job.target;
+    const lowTarget = job.target;
     const scene: SectionScene = {
       name: bake.pairings[i].name,
       outward: bake.pairings[i].outward,
       inward: bake.pairings[i].inward,
       high: { positions: job.high.positions.slice(), indices: job.high.indices.slice() },
-      low: { positions: t.mesh.positions.slice(), indices: t.mesh.indices.slice() },
-      place: t.place.slice(),
-      directions: t.directions.slice(),
-      reach: t.outward.slice(),
+      low: { positions: lowTarget.mesh.positions.slice(), indices: lowTarget.mesh.indices.slice() },
+      place: lowTarget.place.slice(),
+      directions: lowTarget.directions.slice(),
+      reach: lowTarget.outward.slice(),
       density: job.density.slice(),
       dabs: [...job.dabs],
     };

@@ -20,9 +20,9 @@ export function sheetStamp(
     [...pairings, ...seen].flatMap((p) => [...p.high, ...p.low, p.cage, p.surface].flatMap((r) => (r ? [r.path] : []))),
   );
   const { reading, faces } = order.decisions;
-  const files = order.files.filter((f) => named.has(f.name)).map(({ name, path }) => [name, path]);
+  const files = order.files.filter((file) => named.has(file.name)).map(({ name, path }) => [name, path]);
   // What lies beside models may be part of them: their other files, and pictures that find their slots by their names.
-  const models = new Set(order.files.map((f) => f.path));
+  const models = new Set(order.files.map((file) => file.path));
   const beside = Object.entries(order.files[0]?.siblings ?? {}).filter(([, path]) => !models.has(path));
   const { kind, region } = order;
   const all = { making: MAKING, kind, region, recipe, pairings, seen, reading, faces, files, beside };
@@ -34,13 +34,13 @@ async function filesOf(folder: string, sheet: RaySheetView, from: number, to: nu
   const views = await readdir(join(folder, 'views'));
   const top = await readdir(folder);
   return [
-    ...[sheet.model, ...sheet.levels, ...sheet.maps.map((m) => m.file)].map((n): [string, string] => [
+    ...[sheet.model, ...sheet.levels, ...sheet.maps.map((map) => map.file)].map((n): [string, string] => [
       `delivery/${n}`,
       `delivery/${n}`,
     ]),
     ...views
-      .filter((n) => n.startsWith(`${from}-`))
-      .map((n): [string, string] => [`views/${n}`, `views/${to}-${n.slice(`${from}-`.length)}`]),
+      .filter((view) => view.startsWith(`${from}-`))
+      .map((view): [string, string] => [`views/${view}`, `views/${to}-${view.slice(`${from}-`.length)}`]),
     ...top
       .filter((n) => n === `texels-${from}.bin` || n.startsWith(`scene-${from}-`))
       .map((n): [string, string] => [n, n.replace(`-${from}`, `-${to}`)]),
@@ -60,7 +60,7 @@ export async function takeOver(
   for (const folder of order.earlier) {
     const text = await readFile(join(folder, 'rays.json'), 'utf8').catch(() => null);
     const sheets = text ? (JSON.parse(text) as RayResultView).sheets : [];
-    const from = sheets.findIndex((s) => s.stamp === stamp && s.name === name);
+    const from = sheets.findIndex((sheet) => sheet.stamp === stamp && sheet.name === name);
     if (from < 0) continue;
     const sheet = sheets[from];
     for (const [a, b] of await filesOf(folder, sheet, from, index)) {
@@ -72,7 +72,7 @@ export async function takeOver(
     const renamed = (view: string) => `${index}-${view.slice(`${from}-`.length)}`;
     return {
       ...sheet,
-      maps: sheet.maps.map((m) => ({ ...m, view: renamed(m.view) })),
+      maps: sheet.maps.map((map) => ({ ...map, view: renamed(map.view) })),
       faultPicture: renamed(sheet.faultPicture),
     };
   }

@@ -139,17 +139,17 @@ function brush(
 }
 
 function planeAt(scene: SectionScene, t: number, point: number[], up: number[], turn: number): SectionPlane {
-  const l = Math.sqrt(up.reduce((s, v) => s + v * v, 0)) || 1;
+  const l = Math.sqrt(up.reduce((sum, v) => sum + v * v, 0)) || 1;
   const u = up.map((v) => v / l) as [number, number, number];
   // Along the face's first edge, as far as it is square to the way out.
   const [a, b] = [0, 1].map((c) => scene.low.indices[t * 3 + c] * 3);
   const e = [0, 1, 2].map((k) => scene.low.positions[b + k] - scene.low.positions[a + k]);
-  const dot = e.reduce((s, v, k) => s + v * u[k], 0);
+  const dot = e.reduce((sum, v, k) => sum + v * u[k], 0);
   let w = e.map((v, k) => v - dot * u[k]);
-  let m = Math.sqrt(w.reduce((s, v) => s + v * v, 0));
+  let m = Math.sqrt(w.reduce((sum, v) => sum + v * v, 0));
   if (!(m > 1e-12)) {
     w = Math.abs(u[0]) < 0.6 ? [0, u[2], -u[1]] : [-u[2], 0, u[0]];
-    m = Math.sqrt(w.reduce((s, v) => s + v * v, 0));
+    m = Math.sqrt(w.reduce((sum, v) => sum + v * v, 0));
   }
   w = w.map((v) => v / m);
   const n = [u[1] * w[2] - u[2] * w[1], u[2] * w[0] - u[0] * w[2], u[0] * w[1] - u[1] * w[0]];
@@ -219,8 +219,8 @@ function raysNear(
       brush(scene, brushed, t, point, d, reaches);
       const long = Math.sqrt(d[0] ** 2 + d[1] ** 2 + d[2] ** 2) || 1;
       const flat = (s: number): [number, number] => [
-        a.reduce((m, v, k) => m + v * (p[k] + (d[k] / long) * s), 0),
-        u.reduce((m, v, k) => m + v * (p[k] + (d[k] / long) * s), 0),
+        a.reduce((sum, v, k) => sum + v * (p[k] + (d[k] / long) * s), 0),
+        u.reduce((sum, v, k) => sum + v * (p[k] + (d[k] / long) * s), 0),
       ];
       const [along] = flat(0);
       if (Math.abs(along) > half) continue;

@@ -19,7 +19,8 @@ const THUMB = 256;
 export async function surveyProject(order: JobOrder, scope: JobScope, emit: Emit): Promise<void> {
   const views = join(order.folder, 'views');
   await mkdir(views, { recursive: true });
-  const onProgress = (p: Progress) => emit({ type: 'progress', share: p.share * 6, doing: p.doing });
+  const onProgress = (progress: Progress) =>
+    emit({ type: 'progress', share: progress.share * 6, doing: progress.doing });
   const { files, textures, decisions } = inputOf(order);
   const read = await readFiles(files, scope, {
     textures,
@@ -39,7 +40,7 @@ export async function surveyProject(order: JobOrder, scope: JobScope, emit: Emit
   let done = 0;
   const reportStep = (doing: string) => emit({ type: 'progress', share: 0.8 + (0.2 * done++) / steps, doing });
   await Promise.all(
-    [...new Set(details.pictures.map((p) => p.key))].map(async (key) => {
+    [...new Set(details.pictures.map((picture) => picture.key))].map(async (key) => {
       const bytes = read.images.byPixels(key).stored;
       await writeFile(join(thumbs, `${key}.png`), await scope.run(pictureTasks.thumbnail, { bytes, side: 96 }));
       reportStep('small pictures of textures');
@@ -56,7 +57,9 @@ export async function surveyProject(order: JobOrder, scope: JobScope, emit: Emit
     if (!details.models[i].reduced) continue;
     scope.checkpoint();
     reportStep(`a reduced copy of ${model.path}`);
-    const drawn = new Map(model.parts.map((p) => [p.primitive, p.instances.reduce((n, x) => n + x.copies, 0)]));
+    const drawn = new Map(
+      model.parts.map((part) => [part.primitive, part.instances.reduce((sum, x) => sum + x.copies, 0)]),
+    );
     await reduceForPreview(model.document, PREVIEW_TRIANGLES, (p) => drawn.get(p) ?? 0);
     await writeView(model.document, join(views, `${details.models[i].file}.reduced.glb`));
   }
@@ -73,8 +76,8 @@ export async function layoutProject(order: JobOrder, scope: JobScope, emit: Emit
     plots: sheets,
     stretch,
     looks,
-  } = await gatherShownPlots(inputOf(order), scope, (p) =>
-    emit({ type: 'progress', share: p.share * 8, doing: p.doing }),
+  } = await gatherShownPlots(inputOf(order), scope, (progress) =>
+    emit({ type: 'progress', share: progress.share * 8, doing: progress.doing }),
   );
   let shapeAt = 0;
   let faceAt = 0;

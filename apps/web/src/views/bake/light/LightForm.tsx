@@ -94,7 +94,7 @@ export function LightForm({ light, slots, change }: LightFormProps) {
             id={id}
             type="color"
             value={sun.tint}
-            onChange={(e) => setSun('Colour of the sun', { tint: e.target.value })}
+            onChange={(event) => setSun('Colour of the sun', { tint: event.target.value })}
           />
         )}
       </Field>

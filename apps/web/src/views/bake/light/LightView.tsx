@@ -31,7 +31,10 @@ export function LightView({ project, live, edit, switcher }: ViewProps & { switc
   const models = project.survey?.models ?? [];
   const made = result?.models.find((m) => m.path === models[model]?.path);
   const stale = last !== undefined && last.madeFrom !== project.lightStamp;
-  const slots = useMemo(() => [...new Set(project.survey?.slots.map((s) => s.name) ?? [])].sort(), [project.survey]);
+  const slots = useMemo(
+    () => [...new Set(project.survey?.slots.map((slot) => slot.name) ?? [])].sort(),
+    [project.survey],
+  );
   const dark = light.ao.strength === 0 && light.sun.strength === 0;
   const file = made && last ? `/api/jobs/${last.id}/files/delivery/${encodeURIComponent(made.file)}` : null;
   const before = modelAddress(project, model, true);
@@ -80,7 +83,7 @@ export function LightView({ project, live, edit, switcher }: ViewProps & { switc
               <Choice
                 label="Model"
                 value={String(model)}
-                options={models.map((m, i) => ({ value: String(i), label: m.path }))}
+                options={models.map((model, i) => ({ value: String(i), label: model.path }))}
                 onChange={(v) => useSelection.setState({ model: Number(v) })}
               />
             )}

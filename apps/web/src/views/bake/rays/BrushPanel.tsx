@@ -84,16 +84,16 @@ export function BrushPanel({ pairing, brush, onBrush, chosen, onChoose, here, ch
             {dabs.length} on {name}
           </h3>
           <ul>
-            {dabs.map((d, i) => (
+            {dabs.map((dab, i) => (
               // biome-ignore lint/suspicious/noArrayIndexKey: brush stamps have no other name than their place
               <li key={i} className={i === chosen ? css.open : ''}>
                 <button type="button" aria-pressed={i === chosen} onClick={() => onChoose(i === chosen ? null : i)}>
-                  {i + 1} · {length(d.radius)}
+                  {i + 1} · {length(dab.radius)}
                   <em>
                     {[
-                      d.outward !== 1 && `out ${percent(d.outward, 0)}`,
-                      d.inward !== 1 && `in ${percent(d.inward, 0)}`,
-                      d.straight > 0 && `straight ${percent(d.straight, 0)}`,
+                      dab.outward !== 1 && `out ${percent(dab.outward, 0)}`,
+                      dab.inward !== 1 && `in ${percent(dab.inward, 0)}`,
+                      dab.straight > 0 && `straight ${percent(dab.straight, 0)}`,
                     ]
                       .filter(Boolean)
                       .join(', ') || 'no change'}

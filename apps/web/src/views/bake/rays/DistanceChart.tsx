@@ -38,10 +38,10 @@ export function DistanceChart({
   const most = Math.max(1, ...counts);
   const outAt = drag?.which === 'outward' ? drag.at : outward;
   const inAt = drag?.which === 'inward' ? drag.at : inward;
-  const metres = (e: React.PointerEvent, which: 'outward' | 'inward') => {
+  const metres = (event: React.PointerEvent, which: 'outward' | 'inward') => {
     const r = box.current?.getBoundingClientRect();
     if (!r) return 0;
-    const m = from + ((e.clientX - r.left) / r.width) * (to - from);
+    const m = from + ((event.clientX - r.left) / r.width) * (to - from);
     return Math.max((to - from) / 400, which === 'outward' ? m : -m);
   };
   const handle = (which: 'outward' | 'inward', value: number) => {
@@ -54,20 +54,20 @@ export function DistanceChart({
         aria-label={which === 'outward' ? 'Outward reach' : 'Inward reach'}
         aria-valuenow={Number((value * 1000).toPrecision(4))}
         aria-valuetext={length(value)}
-        onPointerDown={(e) => {
-          e.currentTarget.setPointerCapture(e.pointerId);
+        onPointerDown={(event) => {
+          event.currentTarget.setPointerCapture(event.pointerId);
           setDrag({ which, at: value });
         }}
-        onPointerMove={(e) => drag?.which === which && setDrag({ which, at: metres(e, which) })}
+        onPointerMove={(event) => drag?.which === which && setDrag({ which, at: metres(event, which) })}
         onPointerUp={() => {
           if (drag) onReach(drag.which, Number(drag.at.toPrecision(4)));
           setDrag(null);
         }}
-        onKeyDown={(e) => {
-          const way = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1 }[e.key];
+        onKeyDown={(event) => {
+          const way = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1 }[event.key];
           if (!way) return;
-          e.preventDefault();
-          const by = (to - from) * (e.shiftKey ? 0.05 : 0.01);
+          event.preventDefault();
+          const by = (to - from) * (event.shiftKey ? 0.05 : 0.01);
           const more = which === 'outward' ? way : -way;
           onReach(which, Number(Math.max((to - from) / 400, value + more * by).toPrecision(4)));
         }}

@@ -2,11 +2,11 @@ import { FAULT_ADVICE, type RayFault } from '@wembrel/core/rays/maps/fault-kinds
 import { count } from '../../../ui/format.ts';
 import css from './FaultList.module.css';
 
-const extent = (f: RayFault): string => {
-  if (f.extent === null) return '';
-  if (f.of === 'edges') return `, ${f.extent.toFixed(2)} m`;
-  if (f.extent >= 0.1) return `, ${f.extent.toFixed(2)} m²`;
-  const cm = f.extent * 1e4;
+const extent = (rayFault: RayFault): string => {
+  if (rayFault.extent === null) return '';
+  if (rayFault.of === 'edges') return `, ${rayFault.extent.toFixed(2)} m`;
+  if (rayFault.extent >= 0.1) return `, ${rayFault.extent.toFixed(2)} m²`;
+  const cm = rayFault.extent * 1e4;
   return `, ${cm >= 10 ? cm.toFixed(0) : cm.toFixed(1)} cm²`;
 };
 
@@ -26,21 +26,21 @@ export function FaultList({
     return <p className={css.hint}>No fault: every ray met its own high-poly, straight enough.</p>;
   return (
     <ul className={css.faults}>
-      {faults.map((f) => (
-        <li key={f.kind + f.pairing} className={f === chosen ? css.open : ''}>
-          <button type="button" onClick={() => onChoose(f)} aria-expanded={f === chosen}>
+      {faults.map((fault) => (
+        <li key={fault.kind + fault.pairing} className={fault === chosen ? css.open : ''}>
+          <button type="button" onClick={() => onChoose(fault)} aria-expanded={fault === chosen}>
             <span className={css.what}>
-              <b>{f.kind}</b>
-              {f.pairing}
+              <b>{fault.kind}</b>
+              {fault.pairing}
             </span>
             <span>
-              {count(f.count)} {f.of}
-              {extent(f)}
+              {count(fault.count)} {fault.of}
+              {extent(fault)}
             </span>
           </button>
-          {f === chosen && (
+          {fault === chosen && (
             <p>
-              {sentence(FAULT_ADVICE[f.kind].means)}. {FAULT_ADVICE[f.kind].tries}
+              {sentence(FAULT_ADVICE[fault.kind].means)}. {FAULT_ADVICE[fault.kind].tries}
             </p>
           )}
         </li>

@@ -35,42 +35,51 @@ const state = (b: RaySheetView['pairings'][number] | undefined, stale: boolean):
 };
 
 /** The pairings with their state; the one that is open can be changed. */
-export function PairingList(p: PairingListProps) {
+export function PairingList(pairingListProps: PairingListProps) {
   return (
     <div className={css.pairings}>
       <div className={css.actions}>
-        <Button onClick={p.byNames ?? undefined} disabled={!p.byNames} title="Names such as post_high and post_low">
+        <Button
+          onClick={pairingListProps.byNames ?? undefined}
+          disabled={!pairingListProps.byNames}
+          title="Names such as post_high and post_low"
+        >
           Pair by names
         </Button>
         <Button
-          onClick={p.byPlace ?? undefined}
-          disabled={!p.byPlace}
+          onClick={pairingListProps.byPlace ?? undefined}
+          disabled={!pairingListProps.byPlace}
           title="High-polys that stand beside their low-polys"
         >
           Pair by place
         </Button>
-        <Button onClick={p.make}>New</Button>
+        <Button onClick={pairingListProps.make}>New</Button>
       </div>
       <ul>
-        {p.pairings.map((q, i) => (
-          <li key={q.name} className={i === p.chosen ? css.open : ''}>
-            <button type="button" className={css.line} aria-expanded={i === p.chosen} onClick={() => p.choose(i)}>
-              <b>{q.name}</b>
-              <span>{state(p.baked.get(q.name), p.stale)}</span>
+        {pairingListProps.pairings.map((pairing, i) => (
+          <li key={pairing.name} className={i === pairingListProps.chosen ? css.open : ''}>
+            <button
+              type="button"
+              className={css.line}
+              aria-expanded={i === pairingListProps.chosen}
+              onClick={() => pairingListProps.choose(i)}
+            >
+              <b>{pairing.name}</b>
+              <span>{state(pairingListProps.baked.get(pairing.name), pairingListProps.stale)}</span>
             </button>
-            {i === p.chosen && <OpenPairing pairing={q} index={i} list={p} />}
+            {i === pairingListProps.chosen && <OpenPairing pairing={pairing} index={i} list={pairingListProps} />}
           </li>
         ))}
       </ul>
-      {p.alone.length > 0 && (
+      {pairingListProps.alone.length > 0 && (
         <details>
           <summary>
-            {p.alone.length} {p.alone.length === 1 ? 'mesh' : 'meshes'} in no pairing
+            {pairingListProps.alone.length} {pairingListProps.alone.length === 1 ? 'mesh' : 'meshes'} in no pairing
           </summary>
           <ul className={css.alone}>
-            {p.alone.slice(0, 200).map((b) => (
-              <li key={keyOf(b)} title={b.path}>
-                {b.name} <em>{count(b.facts.triangles)} triangles</em>
+            {pairingListProps.alone.slice(0, 200).map((projectObject) => (
+              <li key={keyOf(projectObject)} title={projectObject.path}>
+                {projectObject.name} <em>{count(projectObject.facts.triangles)} triangles</em>
               </li>
             ))}
           </ul>
@@ -83,15 +92,16 @@ export function PairingList(p: PairingListProps) {
 function OpenPairing({
   pairing: q,
   index,
-  list: p,
+  list: pairingListProps,
 }: {
   pairing: PairingDecision;
   index: number;
   list: PairingListProps;
 }) {
-  const baked = p.baked.get(q.name);
-  const found = p.reaches?.pairings.find((r) => r.name === q.name);
-  const set = (label: string, part: Partial<PairingDecision>) => p.change(label, index, { ...q, ...part });
+  const baked = pairingListProps.baked.get(q.name);
+  const found = pairingListProps.reaches?.pairings.find((pairing) => pairing.name === q.name);
+  const set = (label: string, part: Partial<PairingDecision>) =>
+    pairingListProps.change(label, index, { ...q, ...part });
   const reach = (which: 'outward' | 'inward') => {
     const value = q[which] ?? baked?.[which] ?? null;
     return (
@@ -108,24 +118,24 @@ function OpenPairing({
       />
     );
   };
-  const alone = new Set(p.alone.map(keyOf));
+  const alone = new Set(pairingListProps.alone.map(keyOf));
   const one = (label: string, value: ObjectRef | null, none: string, put: (r: ObjectRef | null) => void) => (
     <Field label={label}>
       {(id) => (
         <select
           id={id}
           value={value ? keyOf(value) : ''}
-          onChange={(e) => {
-            const b = p.objects.find((c) => keyOf(c) === e.target.value);
-            put(b ? { path: b.path, name: b.name } : null);
+          onChange={(event) => {
+            const projectObject = pairingListProps.objects.find((object) => keyOf(object) === event.target.value);
+            put(projectObject ? { path: projectObject.path, name: projectObject.name } : null);
           }}
         >
           <option value="">{none}</option>
-          {p.objects
-            .filter((b) => alone.has(keyOf(b)) || (value && keyOf(value) === keyOf(b)))
-            .map((b) => (
-              <option key={keyOf(b)} value={keyOf(b)}>
-                {b.name}
+          {pairingListProps.objects
+            .filter((object) => alone.has(keyOf(object)) || (value && keyOf(value) === keyOf(object)))
+            .map((object) => (
+              <option key={keyOf(object)} value={keyOf(object)}>
+                {object.name}
               </option>
             ))}
         </select>
@@ -134,8 +144,18 @@ function OpenPairing({
   );
   return (
     <div className={css.pairing}>
-      <Members title="high-poly" refs={q.high} list={p} put={(high) => set(`High-polys of ${q.name}`, { high })} />
-      <Members title="low-poly" refs={q.low} list={p} put={(low) => set(`Low-polys of ${q.name}`, { low })} />
+      <Members
+        title="high-poly"
+        refs={q.high}
+        list={pairingListProps}
+        put={(high) => set(`High-polys of ${q.name}`, { high })}
+      />
+      <Members
+        title="low-poly"
+        refs={q.low}
+        list={pairingListProps}
+        put={(low) => set(`Low-polys of ${q.name}`, { low })}
+      />
       {reach('outward')}
       {reach('inward')}
       {q.low.length > 1 && <Shares pairing={q} set={set} />}
@@ -154,8 +174,8 @@ function OpenPairing({
             key={q.sheet ?? ''}
             defaultValue={q.sheet ?? ''}
             placeholder={sheetOf({ ...q, sheet: null })}
-            onBlur={(e) => {
-              const sheet = e.target.value.trim() || null;
+            onBlur={(event) => {
+              const sheet = event.target.value.trim() || null;
               if (sheet !== q.sheet) set(`Maps of ${q.name}`, { sheet });
             }}
           />
@@ -170,13 +190,13 @@ function OpenPairing({
         <p className={css.hint}>{count(baked.outside)} triangles lie outside 0 to 1 of their UVs and are not baked.</p>
       )}
       <Button
-        onClick={() => p.prove?.(q.name)}
-        disabled={!p.prove || q.high.length === 0 || q.low.length === 0}
+        onClick={() => pairingListProps.prove?.(q.name)}
+        disabled={!pairingListProps.prove || q.high.length === 0 || q.low.length === 0}
         title="Only this pairing, at a quarter of the side"
       >
         Proof of this pairing
       </Button>
-      <Button tone="quiet" onClick={() => p.remove(index)}>
+      <Button tone="quiet" onClick={() => pairingListProps.remove(index)}>
         Take this pairing apart
       </Button>
     </div>
@@ -229,16 +249,16 @@ function Members({
     <div className={css.members}>
       <h3>{title}</h3>
       <ul>
-        {refs.map((r) => {
-          const object = list.objects.find((b) => keyOf(b) === keyOf(r));
+        {refs.map((ref) => {
+          const object = list.objects.find((object) => keyOf(object) === keyOf(ref));
           return (
-            <li key={keyOf(r)} title={r.path} className={object ? '' : css.faulty}>
-              <span>{r.name}</span>
+            <li key={keyOf(ref)} title={ref.path} className={object ? '' : css.faulty}>
+              <span>{ref.name}</span>
               <em>{object ? count(object.facts.triangles) : 'not there'}</em>
               <button
                 type="button"
-                aria-label={`Take ${r.name} out`}
-                onClick={() => put(refs.filter((x) => x !== r).map((x) => ({ ...x })))}
+                aria-label={`Take ${ref.name} out`}
+                onClick={() => put(refs.filter((x) => x !== ref).map((x) => ({ ...x })))}
               >
                 ×
               </button>
@@ -250,15 +270,16 @@ function Members({
         <select
           value=""
           aria-label={`Add a ${title}`}
-          onChange={(e) => {
-            const b = list.alone.find((c) => keyOf(c) === e.target.value);
-            if (b) put([...refs.map((x) => ({ ...x })), { path: b.path, name: b.name }]);
+          onChange={(event) => {
+            const projectObject = list.alone.find((c) => keyOf(c) === event.target.value);
+            if (projectObject)
+              put([...refs.map((x) => ({ ...x })), { path: projectObject.path, name: projectObject.name }]);
           }}
         >
           <option value="">add …</option>
-          {list.alone.map((b) => (
-            <option key={keyOf(b)} value={keyOf(b)}>
-              {b.name} ({count(b.facts.triangles)})
+          {list.alone.map((projectObject) => (
+            <option key={keyOf(projectObject)} value={keyOf(projectObject)}>
+              {projectObject.name} ({count(projectObject.facts.triangles)})
             </option>
           ))}
         </select>
@@ -277,18 +298,24 @@ function Curve({
 }) {
   const { points, best } = found.sweep;
   // The first half tries outward reaches, with one inward reach.
-  const tried = points.filter((q) => q.inward === points[0].inward).slice(0, points.length / 2);
-  const most = Math.max(0.01, ...tried.map((q) => q.missed + q.stray + q.cut));
-  const widest = Math.max(...tried.map((q) => q.outward));
-  const at = (q: (typeof tried)[number], v: number) =>
-    `${((q.outward / widest) * 196 + 2).toFixed(1)} ${(42 - (v / most) * 38).toFixed(1)}`;
+  const tried = points.filter((point) => point.inward === points[0].inward).slice(0, points.length / 2);
+  const most = Math.max(0.01, ...tried.map((sweepPoint) => sweepPoint.missed + sweepPoint.stray + sweepPoint.cut));
+  const widest = Math.max(...tried.map((sweepPoint) => sweepPoint.outward));
+  const at = (sweepPoint: (typeof tried)[number], v: number) =>
+    `${((sweepPoint.outward / widest) * 196 + 2).toFixed(1)} ${(42 - (v / most) * 38).toFixed(1)}`;
   return (
     <div className={css.curve}>
       <svg viewBox="0 0 200 46" role="img" aria-label="Faults by outward reach">
         <path className={css.axis} d="M2 42H198" />
-        <path className={css.missedCurve} d={`M${tried.map((q) => at(q, q.missed)).join('L')}`} />
-        <path className={css.strayCurve} d={`M${tried.map((q) => at(q, q.stray)).join('L')}`} />
-        <path className={css.cutCurve} d={`M${tried.map((q) => at(q, q.cut)).join('L')}`} />
+        <path
+          className={css.missedCurve}
+          d={`M${tried.map((sweepPoint) => at(sweepPoint, sweepPoint.missed)).join('L')}`}
+        />
+        <path
+          className={css.strayCurve}
+          d={`M${tried.map((sweepPoint) => at(sweepPoint, sweepPoint.stray)).join('L')}`}
+        />
+        <path className={css.cutCurve} d={`M${tried.map((sweepPoint) => at(sweepPoint, sweepPoint.cut)).join('L')}`} />
         <line
           className={css.bestLine}
           x1={(best.outward / widest) * 196 + 2}

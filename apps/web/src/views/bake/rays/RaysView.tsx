@@ -58,12 +58,15 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
   const byNames = useMemo(() => pairedByNames(objects, rays), [objects, rays]);
   const byPlace = useMemo(() => pairedByPlace(objects, rays), [objects, rays]);
   const baked = useMemo(
-    () => new Map(result?.sheets.flatMap((s) => s.pairings.map((p) => [p.name, p] as const))),
+    () => new Map(result?.sheets.flatMap((sheet) => sheet.pairings.map((pairing) => [pairing.name, pairing] as const))),
     [result],
   );
-  const sheetAt = Math.max(0, result?.sheets.findIndex((s) => s.pairings.some((p) => p.name === chosen?.name)) ?? 0);
+  const sheetAt = Math.max(
+    0,
+    result?.sheets.findIndex((sheet) => sheet.pairings.some((pairing) => pairing.name === chosen?.name)) ?? 0,
+  );
   const sheet = result?.sheets[sheetAt];
-  const faults = useMemo(() => result?.sheets.flatMap((s) => s.faults) ?? [], [result]);
+  const faults = useMemo(() => result?.sheets.flatMap((sheet) => sheet.faults) ?? [], [result]);
   const figures = chosen && baked.get(chosen.name);
 
   // Something to look at as soon as there is a bake: what stands out most.
@@ -77,7 +80,7 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
   const changePairing = (label: string, i: number, next: PairingDecision) =>
     edit(label, (d) => ({
       ...d,
-      rays: { ...d.rays, pairings: d.rays.pairings.map((p, k) => (k === i ? next : p)) },
+      rays: { ...d.rays, pairings: d.rays.pairings.map((pairing, k) => (k === i ? next : pairing)) },
     }));
   const addPairings = (label: string, list: PairingDecision[]) => {
     const all = [...rays.pairings];
@@ -101,7 +104,7 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
     void startDecided(project.id, kind, only, region);
   const file = (name: string) => `/api/jobs/${last?.id}/files/${name}`;
   const shown = sheet?.maps.find((m) => m.kind === map) ?? sheet?.maps[0];
-  const ready = rays.pairings.some((p) => p.high.length > 0 && p.low.length > 0);
+  const ready = rays.pairings.some((pairing) => pairing.high.length > 0 && pairing.low.length > 0);
   const painting = job ? live[job.id]?.preview : undefined;
   return (
     <section className={frame.view}>
@@ -189,11 +192,11 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
                 <FaultList
                   faults={faults}
                   chosen={fault}
-                  onChoose={(f) => {
-                    setFault(f === fault ? null : f);
-                    const of = result.sheets.find((s) => s.faults.includes(f))?.size ?? 1;
-                    setPicked([f.sheet[0] / of, f.sheet[1] / of]);
-                    setOpen(rays.pairings.findIndex((p) => p.name === f.pairing));
+                  onChoose={(rayFault) => {
+                    setFault(rayFault === fault ? null : rayFault);
+                    const of = result.sheets.find((sheet) => sheet.faults.includes(rayFault))?.size ?? 1;
+                    setPicked([rayFault.sheet[0] / of, rayFault.sheet[1] / of]);
+                    setOpen(rays.pairings.findIndex((pairing) => pairing.name === rayFault.pairing));
                   }}
                 />
               ) : (

@@ -21,9 +21,9 @@ export function RecipeForm({ recipe, change }: { recipe: RayRecipe; change: Chan
                 type="checkbox"
                 checked={has(k)}
                 disabled={has(k) && recipe.maps.length === 1}
-                onChange={(e) =>
-                  set(`${e.target.checked ? 'Bake' : 'Leave out'} ${MAP_TITLES[k]}`, {
-                    maps: MAP_KINDS.filter((m) => (m === k ? e.target.checked : has(m))),
+                onChange={(event) =>
+                  set(`${event.target.checked ? 'Bake' : 'Leave out'} ${MAP_TITLES[k]}`, {
+                    maps: MAP_KINDS.filter((m) => (m === k ? event.target.checked : has(m))),
                   })
                 }
               />

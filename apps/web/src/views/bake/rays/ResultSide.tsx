@@ -77,7 +77,8 @@ export function ResultSide({
       </div>
       <div className={css.over}>
         <label className={css.check}>
-          <input type="checkbox" checked={marks} onChange={(e) => setMarks(e.target.checked)} /> faults on the map
+          <input type="checkbox" checked={marks} onChange={(event) => setMarks(event.target.checked)} /> faults on the
+          map
         </label>
         <Button
           onClick={bakePart ?? undefined}
@@ -121,7 +122,7 @@ export function ResultSide({
             max={180}
             step={5}
             value={sun ?? 40}
-            onChange={(e) => setSun(Number(e.target.value))}
+            onChange={(event) => setSun(Number(event.target.value))}
             aria-label="Direction of a raking light, degrees"
           />
           <Button tone="quiet" onClick={() => setSun(null)} disabled={sun === null}>
@@ -135,7 +136,7 @@ export function ResultSide({
 
 /** The file of a pairing's first high-poly, as the survey shows it. */
 function highAddress(project: ProjectView, p: PairingDecision | undefined): string | null {
-  const at = project.survey?.models.findIndex((m) => m.path === p?.high[0]?.path) ?? -1;
+  const at = project.survey?.models.findIndex((model) => model.path === p?.high[0]?.path) ?? -1;
   return at < 0 ? null : modelAddress(project, at, false);
 }
 

@@ -40,20 +40,23 @@ export function SectionPicture({
         aria-label={`Section through "${section.pairing}"; left and right turn it`}
         // biome-ignore lint/a11y/noNoninteractiveTabindex: it takes keys
         tabIndex={0}
-        onKeyDown={(e) => {
-          const by = { ArrowLeft: -15, ArrowRight: 15 }[e.key];
+        onKeyDown={(event) => {
+          const by = { ArrowLeft: -15, ArrowRight: 15 }[event.key];
           if (!by) return;
-          e.preventDefault();
+          event.preventDefault();
           onTurn((turn + by + 180) % 180);
         }}
       >
         <path className={css.cageLine} d={pathOf(section.cage)} />
-        {section.rays.map((r) => {
-          const end = r.hit ?? r.to;
+        {section.rays.map((ray) => {
+          const end = ray.hit ?? ray.to;
           return (
-            <g key={`${r.from[0]} ${r.from[1]}`} className={`${r.picked ? css.picked : ''} ${r.hit ? '' : css.lost}`}>
-              <line className={css.ray} x1={r.from[0]} y1={-r.from[1]} x2={end[0]} y2={-end[1]} />
-              {r.hit && <circle cx={r.hit[0]} cy={-r.hit[1]} r={half * (r.picked ? 0.014 : 0.007)} />}
+            <g
+              key={`${ray.from[0]} ${ray.from[1]}`}
+              className={`${ray.picked ? css.picked : ''} ${ray.hit ? '' : css.lost}`}
+            >
+              <line className={css.ray} x1={ray.from[0]} y1={-ray.from[1]} x2={end[0]} y2={-end[1]} />
+              {ray.hit && <circle cx={ray.hit[0]} cy={-ray.hit[1]} r={half * (ray.picked ? 0.014 : 0.007)} />}
             </g>
           );
         })}
@@ -81,7 +84,7 @@ export function SectionPicture({
             max={165}
             step={15}
             value={turn}
-            onChange={(e) => onTurn(Number(e.target.value))}
+            onChange={(event) => onTurn(Number(event.target.value))}
             aria-label="Turn of the section, degrees"
           />{' '}
           {turn}°

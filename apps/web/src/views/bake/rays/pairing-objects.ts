@@ -9,7 +9,7 @@ export interface ProjectObject extends SceneObject {
   facts: ObjectFacts;
 }
 
-export const keyOf = (r: ObjectRef): string => `${r.path}\u0000${r.name}`;
+export const keyOf = (objectRef: ObjectRef): string => `${objectRef.path}\u0000${objectRef.name}`;
 
 /** All placed meshes of the sources, in their order. */
 export function projectObjects(survey: SurveyView | null): ProjectObject[] {
@@ -21,9 +21,11 @@ export function projectObjects(survey: SurveyView | null): ProjectObject[] {
 /** Bodies that are in no pairing. */
 export function unpaired(objects: readonly ProjectObject[], pairings: readonly PairingDecision[]): ProjectObject[] {
   const taken = new Set(
-    pairings.flatMap((p) => [...p.high, ...p.low, p.cage, p.surface].flatMap((r) => (r ? [keyOf(r)] : []))),
+    pairings.flatMap((pairing) =>
+      [...pairing.high, ...pairing.low, pairing.cage, pairing.surface].flatMap((r) => (r ? [keyOf(r)] : [])),
+    ),
   );
-  return objects.filter((b) => !taken.has(keyOf(b)));
+  return objects.filter((object) => !taken.has(keyOf(object)));
 }
 
 /** Pairings that names tell of objects that have none yet. */
@@ -34,18 +36,18 @@ export function pairedByNames(objects: readonly ProjectObject[], rays: RayDecisi
 /** Pairings that places tell: the heavier objects are the high-polys, those with UVs the low-polys. */
 export function pairedByPlace(objects: readonly ProjectObject[], rays: RayDecisions): PairingDecision[] {
   const free = unpaired(objects, rays.pairings);
-  const { high, low } = splitByWeight(free, (b) => b.facts.triangles);
-  const boxes = new Map<SceneObject, ObjectBox>(free.map((b) => [b, b.facts.box]));
+  const { high, low } = splitByWeight(free, (projectObject) => projectObject.facts.triangles);
+  const boxes = new Map<SceneObject, ObjectBox>(free.map((projectObject) => [projectObject, projectObject.facts.box]));
   return pairByPlace(
     high,
-    low.filter((b) => b.facts.uvs),
+    low.filter((projectObject) => projectObject.facts.uvs),
     boxes,
   ).pairings;
 }
 
 /** A name that no pairing has yet. */
 export function freshName(wanted: string, pairings: readonly PairingDecision[]): string {
-  const taken = new Set(pairings.map((p) => p.name));
+  const taken = new Set(pairings.map((pairing) => pairing.name));
   let name = wanted;
   for (let i = 2; taken.has(name); i++) name = `${wanted} ${i}`;
   return name;

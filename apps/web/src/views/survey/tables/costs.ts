@@ -41,13 +41,13 @@ export function accountOf(name: CostName, project: ProjectView, survey: SurveyVi
   const where = (m: number) => models[m]?.path.split('/').pop() ?? '';
   const parts = slots.flatMap((s, slot) => s.parts.map((part) => ({ s, slot, part })));
   const partRows = (figures: (p: (typeof parts)[number]) => (number | null)[]): CostRow[] =>
-    parts.map((p) => ({
-      key: `${p.s.model} ${p.part.part}`,
-      name: `${p.part.name} · ${p.s.name}`,
-      where: where(p.s.model),
-      slot: p.slot,
+    parts.map((part) => ({
+      key: `${part.s.model} ${part.part.part}`,
+      name: `${part.part.name} · ${part.s.name}`,
+      where: where(part.s.model),
+      slot: part.slot,
       picture: null,
-      figures: figures(p),
+      figures: figures(part),
     }));
   const slotRows = (list: number[], figures: (s: SurveyView['slots'][number]) => (number | null)[]): CostRow[] =>
     list.map((i) => ({
@@ -71,7 +71,7 @@ export function accountOf(name: CostName, project: ProjectView, survey: SurveyVi
       rows: partRows(({ part }) => [part.copies, Number(part.joinable && !part.apart), part.drawCalls]),
     };
   if (name === 'triangles') {
-    const total = parts.reduce((n, p) => n + p.part.triangles, 0);
+    const total = parts.reduce((sum, part) => sum + part.part.triangles, 0);
     return {
       title: COSTS[name],
       about: 'Triangles of one copy × copies in the scene.',
@@ -115,13 +115,13 @@ export function accountOf(name: CostName, project: ProjectView, survey: SurveyVi
         { title: 'Copies', show: count, adds: true },
         ...titles.map((title) => ({ title, show: bytes, adds: true })),
       ],
-      rows: pictures.map((p) => ({
-        key: `${p.key}${p.colour}`,
-        name: p.name,
-        where: `${p.width} × ${p.height}`,
+      rows: pictures.map((picture) => ({
+        key: `${picture.key}${picture.colour}`,
+        name: picture.name,
+        where: `${picture.width} × ${picture.height}`,
         slot: -1,
-        picture: p.key,
-        figures: [p.copies, ...formats.map((f) => p.bytes[f] * p.copies)],
+        picture: picture.key,
+        figures: [picture.copies, ...formats.map((format) => picture.bytes[format] * picture.copies)],
       })),
     };
   }
@@ -135,7 +135,7 @@ export function accountOf(name: CostName, project: ProjectView, survey: SurveyVi
       ],
       rows: slotRows(
         all.filter((i) => slots[i].alphaMode === 'BLEND'),
-        (s) => [s.parts.reduce((n, p) => n + p.drawCalls, 0), s.surface],
+        (facts) => [facts.parts.reduce((sum, part) => sum + part.drawCalls, 0), facts.surface],
       ),
     };
   if (name === 'density')
@@ -151,12 +151,12 @@ export function accountOf(name: CostName, project: ProjectView, survey: SurveyVi
       ],
       rows: slotRows(
         all.filter((i) => slots[i].density),
-        (s) => [
-          s.density?.p5 ?? null,
-          s.density?.median ?? null,
-          s.uv?.stretch?.median ?? null,
-          s.uv?.stretch?.p95 ?? null,
-          s.surface,
+        (facts) => [
+          facts.density?.p5 ?? null,
+          facts.density?.median ?? null,
+          facts.uv?.stretch?.median ?? null,
+          facts.uv?.stretch?.p95 ?? null,
+          facts.surface,
         ],
       ),
     };
@@ -169,30 +169,34 @@ export function accountOf(name: CostName, project: ProjectView, survey: SurveyVi
       { title: 'Memory', show: bytes, adds: true },
       { title: 'Of it unused', show: bytes, adds: true },
     ],
-    rows: pictures.map((p) => ({
-      key: `${p.key}${p.colour}`,
-      name: p.name,
-      where: `${p.width} × ${p.height}`,
+    rows: pictures.map((picture) => ({
+      key: `${picture.key}${picture.colour}`,
+      name: picture.name,
+      where: `${picture.width} × ${picture.height}`,
       slot: -1,
-      picture: p.key,
-      figures: [p.used, p.bytes[format] * p.copies, Math.round(p.bytes[format] * p.copies * (1 - p.used))],
+      picture: picture.key,
+      figures: [
+        picture.used,
+        picture.bytes[format] * picture.copies,
+        Math.round(picture.bytes[format] * picture.copies * (1 - picture.used)),
+      ],
     })),
   };
 }
 
 export function costColumns(account: Account): Column<CostRow>[] {
   return [
-    { key: 'name', title: 'What', width: 'minmax(110px, 2fr)', value: (r) => r.name },
-    { key: 'where', title: 'Where', width: 'minmax(76px, 1fr)', value: (r) => r.where },
+    { key: 'name', title: 'What', width: 'minmax(110px, 2fr)', value: (costRow) => costRow.name },
+    { key: 'where', title: 'Where', width: 'minmax(76px, 1fr)', value: (costRow) => costRow.where },
     ...account.heads.map(
-      (h, i): Column<CostRow> => ({
+      (head, i): Column<CostRow> => ({
         key: `figure ${i}`,
-        title: h.title,
+        title: head.title,
         width: account.heads.length > 6 ? '67px' : account.heads.length > 5 ? '78px' : '94px',
-        value: (r) => r.figures[i] ?? 0,
-        cell: (r) => {
-          const v = r.figures[i];
-          return v === null ? '–' : h.show(v);
+        value: (costRow) => costRow.figures[i] ?? 0,
+        cell: (costRow) => {
+          const v = costRow.figures[i];
+          return v === null ? '–' : head.show(v);
         },
       }),
     ),
@@ -202,8 +206,8 @@ export function costColumns(account: Account): Column<CostRow>[] {
 /** The sums below the rows. */
 export function costFooter(account: Account): Record<string, string> {
   const out: Record<string, string> = { name: 'In all' };
-  account.heads.forEach((h, i) => {
-    if (h.adds) out[`figure ${i}`] = h.show(account.rows.reduce((n, r) => n + (r.figures[i] ?? 0), 0));
+  account.heads.forEach((head, i) => {
+    if (head.adds) out[`figure ${i}`] = head.show(account.rows.reduce((sum, row) => sum + (row.figures[i] ?? 0), 0));
   });
   return out;
 }

@@ -4,15 +4,15 @@ import type { Column } from '../../../ui/column.ts';
 import { bytes, count } from '../../../ui/format.ts';
 import css from '../SurveyTables.module.css';
 
-const figure = (r: FileRow, text: string) => (r.ok ? text : '–');
+const figure = (report: FileRow, text: string) => (report.ok ? text : '–');
 
 const whole = (key: 'slots' | 'textures' | 'triangles' | 'gpuVertices' | 'drawCalls', title: string, width: string) =>
   ({
     key,
     title,
     width,
-    value: (r: FileRow) => r[key],
-    cell: (r: FileRow) => figure(r, count(r[key])),
+    value: (report: FileRow) => report[key],
+    cell: (report: FileRow) => figure(report, count(report[key])),
   }) satisfies Column<FileRow>;
 
 export function modelColumns(format: TextureFormat): Column<FileRow>[] {
@@ -21,20 +21,20 @@ export function modelColumns(format: TextureFormat): Column<FileRow>[] {
       key: 'path',
       title: 'Model',
       width: 'minmax(130px, 2.4fr)',
-      value: (r) => `${r.path} ${r.error ?? ''}`,
-      cell: (r) =>
-        r.ok ? (
-          <span title={[r.path, ...(r.notes ?? [])].join('\n')}>
-            {r.path}
-            {r.notes?.map((n) => (
-              <em key={n} className={css.note}>
-                {n}
+      value: (report) => `${report.path} ${report.error ?? ''}`,
+      cell: (report) =>
+        report.ok ? (
+          <span title={[report.path, ...(report.notes ?? [])].join('\n')}>
+            {report.path}
+            {report.notes?.map((note) => (
+              <em key={note} className={css.note}>
+                {note}
               </em>
             ))}
           </span>
         ) : (
-          <span className={css.bad} title={`${r.path}: ${r.error}`}>
-            {r.path}: {r.error}
+          <span className={css.bad} title={`${report.path}: ${report.error}`}>
+            {report.path}: {report.error}
           </span>
         ),
     },
@@ -45,8 +45,8 @@ export function modelColumns(format: TextureFormat): Column<FileRow>[] {
       key: 'bytes',
       title: 'Memory',
       width: '84px',
-      value: (r) => r.textureBytes?.[format] ?? 0,
-      cell: (r) => figure(r, bytes(r.textureBytes?.[format] ?? 0)),
+      value: (report) => report.textureBytes?.[format] ?? 0,
+      cell: (report) => figure(report, bytes(report.textureBytes?.[format] ?? 0)),
     },
     whole('triangles', 'Triangles', '82px'),
     whole('gpuVertices', 'GPU vertices', '96px'),
@@ -54,7 +54,7 @@ export function modelColumns(format: TextureFormat): Column<FileRow>[] {
 }
 
 export const MODEL_GROUPS: Record<string, (r: FileRow) => string> = {
-  folder: (r) => r.path.split('/').slice(0, -1).join('/'),
-  kind: (r) => (r.path.split('.').pop() ?? '').toUpperCase(),
-  'read or not': (r) => (r.ok ? 'read' : 'not read'),
+  folder: (report) => report.path.split('/').slice(0, -1).join('/'),
+  kind: (report) => (report.path.split('.').pop() ?? '').toUpperCase(),
+  'read or not': (report) => (report.ok ? 'read' : 'not read'),
 };

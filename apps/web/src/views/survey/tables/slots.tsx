@@ -6,7 +6,8 @@ import css from '../SurveyTables.module.css';
 
 export type SlotRow = SurveyView['slots'][number] & { at: number; path: string };
 
-const sum = (s: SlotRow, key: 'drawCalls' | 'triangles') => s.parts.reduce((n, p) => n + p[key], 0);
+const sum = (slotRow: SlotRow, key: 'drawCalls' | 'triangles') =>
+  slotRow.parts.reduce((sum, part) => sum + part[key], 0);
 
 const ALPHA = { OPAQUE: 'opaque', MASK: 'tested', BLEND: 'blended' } as const;
 
@@ -17,45 +18,45 @@ export function slotColumns(project: ProjectView): Column<SlotRow>[] {
       key: 'name',
       title: 'Slot',
       width: 'minmax(140px, 1.4fr)',
-      value: (r) => r.name,
-      cell: (r) => (
+      value: (slotRow) => slotRow.name,
+      cell: (slotRow) => (
         <>
-          <Swatch project={project} picture={r.images.baseColor} factor={r.factor} /> {r.name}
+          <Swatch project={project} picture={slotRow.images.baseColor} factor={slotRow.factor} /> {slotRow.name}
         </>
       ),
     },
-    { key: 'path', title: 'Model', width: 'minmax(120px, 1fr)', value: (r) => r.path },
-    { key: 'alpha', title: 'Alpha', width: '72px', value: (r) => ALPHA[r.alphaMode] },
+    { key: 'path', title: 'Model', width: 'minmax(120px, 1fr)', value: (slotRow) => slotRow.path },
+    { key: 'alpha', title: 'Alpha', width: '72px', value: (slotRow) => ALPHA[slotRow.alphaMode] },
     {
       key: 'drawCalls',
       title: 'Draw calls',
       width: '88px',
-      value: (r) => sum(r, 'drawCalls'),
-      cell: (r) => count(sum(r, 'drawCalls')),
+      value: (slotRow) => sum(slotRow, 'drawCalls'),
+      cell: (slotRow) => count(sum(slotRow, 'drawCalls')),
     },
     {
       key: 'triangles',
       title: 'Triangles',
       width: '88px',
-      value: (r) => sum(r, 'triangles'),
-      cell: (r) => count(sum(r, 'triangles')),
+      value: (slotRow) => sum(slotRow, 'triangles'),
+      cell: (slotRow) => count(sum(slotRow, 'triangles')),
     },
     {
       key: 'repeats',
       title: 'Repeats',
       width: '76px',
-      value: (r) => r.repeats,
-      cell: (r) => (r.repeats > 1.001 ? `${r.repeats.toFixed(1)} ×` : '–'),
+      value: (slotRow) => slotRow.repeats,
+      cell: (slotRow) => (slotRow.repeats > 1.001 ? `${slotRow.repeats.toFixed(1)} ×` : '–'),
     },
     {
       key: 'density',
       title: 'Median density',
       width: '118px',
-      value: (r) => r.density?.median ?? 0,
-      cell: (r) =>
-        r.density ? (
-          <span className={target !== null && r.density.median < target / 2 ? css.over : ''}>
-            {Math.round(r.density.median)} px/m
+      value: (slotRow) => slotRow.density?.median ?? 0,
+      cell: (slotRow) =>
+        slotRow.density ? (
+          <span className={target !== null && slotRow.density.median < target / 2 ? css.over : ''}>
+            {Math.round(slotRow.density.median)} px/m
           </span>
         ) : (
           '–'
@@ -65,7 +66,7 @@ export function slotColumns(project: ProjectView): Column<SlotRow>[] {
 }
 
 export const SLOT_GROUPS: Record<string, (r: SlotRow) => string> = {
-  model: (r) => r.path,
-  'same look': (r) => `${r.name} and its twins`,
-  alpha: (r) => ALPHA[r.alphaMode],
+  model: (slotRow) => slotRow.path,
+  'same look': (slotRow) => `${slotRow.name} and its twins`,
+  alpha: (slotRow) => ALPHA[slotRow.alphaMode],
 };

@@ -13,47 +13,47 @@ export function pictureColumns(project: ProjectView): Column<PictureRow>[] {
       key: 'name',
       title: 'Texture',
       width: 'minmax(150px, 2fr)',
-      value: (r) => r.name,
-      cell: (r) => (
+      value: (facts) => facts.name,
+      cell: (facts) => (
         <>
-          <Swatch project={project} picture={r.key} /> {r.name}
+          <Swatch project={project} picture={facts.key} /> {facts.name}
         </>
       ),
     },
-    { key: 'space', title: 'Read as', width: '70px', value: (r) => (r.colour ? 'sRGB' : 'linear') },
+    { key: 'space', title: 'Read as', width: '70px', value: (facts) => (facts.colour ? 'sRGB' : 'linear') },
     {
       key: 'side',
       title: 'Size',
       width: '100px',
-      value: (r) => r.width * r.height,
-      cell: (r) => (
+      value: (facts) => facts.width * facts.height,
+      cell: (facts) => (
         <span
-          className={largestTexture !== null && Math.max(r.width, r.height) > largestTexture ? css.over : ''}
-        >{`${r.width} × ${r.height}`}</span>
+          className={largestTexture !== null && Math.max(facts.width, facts.height) > largestTexture ? css.over : ''}
+        >{`${facts.width} × ${facts.height}`}</span>
       ),
     },
     {
       key: 'useful',
       title: 'Shows',
       width: '64px',
-      value: (r) => r.usefulSide,
-      cell: (r) => (r.nearlyFlat ? 'flat' : `${r.usefulSide}`),
+      value: (facts) => facts.usefulSide,
+      cell: (facts) => (facts.nearlyFlat ? 'flat' : `${facts.usefulSide}`),
     },
-    { key: 'used', title: 'Used', width: '58px', value: (r) => r.used, cell: (r) => percent(r.used) },
-    { key: 'copies', title: 'Copies', width: '64px', value: (r) => r.copies },
-    { key: 'models', title: 'Models', width: '66px', value: (r) => r.models },
+    { key: 'used', title: 'Used', width: '58px', value: (facts) => facts.used, cell: (facts) => percent(facts.used) },
+    { key: 'copies', title: 'Copies', width: '64px', value: (facts) => facts.copies },
+    { key: 'models', title: 'Models', width: '66px', value: (facts) => facts.models },
     {
       key: 'bytes',
       title: 'Memory',
       width: '92px',
-      value: (r) => r.bytes[format] * r.copies,
-      cell: (r) => bytes(r.bytes[format] * r.copies),
+      value: (facts) => facts.bytes[format] * facts.copies,
+      cell: (facts) => bytes(facts.bytes[format] * facts.copies),
     },
   ];
 }
 
 export const PICTURE_GROUPS: Record<string, (r: PictureRow) => string> = {
-  size: (r) => `${r.width} × ${r.height}`,
-  use: (r) => ({ colour: 'colours', normal: 'normals', data: 'data' })[r.sense],
-  copies: (r) => (r.copies > 1 ? 'twins' : 'single'),
+  size: (facts) => `${facts.width} × ${facts.height}`,
+  use: (facts) => ({ colour: 'colours', normal: 'normals', data: 'data' })[facts.sense],
+  copies: (facts) => (facts.copies > 1 ? 'twins' : 'single'),
 };

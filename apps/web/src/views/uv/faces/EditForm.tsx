@@ -30,17 +30,21 @@ export function EditForm({ edit, groups, slots, report, change, gather }: EditFo
       <p className={css.about}>{KINDS[edit.kind].about}</p>
       <fieldset className={css.chips}>
         <legend>Of the groups</legend>
-        {groups.map((g) => (
-          <label key={g.id}>
+        {groups.map((group) => (
+          <label key={group.id}>
             <input
               type="checkbox"
-              checked={edit.groups.includes(g.id)}
-              disabled={edit.groups.length === 1 && edit.groups[0] === g.id}
-              onChange={(e) =>
-                set({ groups: e.target.checked ? [...edit.groups, g.id] : edit.groups.filter((id) => id !== g.id) })
+              checked={edit.groups.includes(group.id)}
+              disabled={edit.groups.length === 1 && edit.groups[0] === group.id}
+              onChange={(event) =>
+                set({
+                  groups: event.target.checked
+                    ? [...edit.groups, group.id]
+                    : edit.groups.filter((id) => id !== group.id),
+                })
               }
             />{' '}
-            {g.name}
+            {group.name}
           </label>
         ))}
       </fieldset>
@@ -56,7 +60,7 @@ export function EditForm({ edit, groups, slots, report, change, gather }: EditFo
 }
 
 function OneField({
-  field: f,
+  field,
   edit,
   slots,
   set,
@@ -66,36 +70,38 @@ function OneField({
   slots: readonly string[];
   set: (part: object) => void;
 }) {
-  const label = resolved(f.label, edit);
+  const label = resolved(field.label, edit);
   const value = (key: string) => (edit as Record<string, unknown>)[key];
-  switch (f.as) {
+  switch (field.as) {
     case 'number':
       return (
         <NumberField
           label={label}
-          unit={resolved(f.unit, edit)}
-          value={value(f.key) as number}
-          min={resolved(f.min, edit)}
-          max={resolved(f.max, edit)}
-          step={f.step}
-          note={resolved(f.note, edit)}
-          onCommit={(v) => set({ [f.key]: f.whole ? Math.round(v) : v })}
+          unit={resolved(field.unit, edit)}
+          value={value(field.key) as number}
+          min={resolved(field.min, edit)}
+          max={resolved(field.max, edit)}
+          step={field.step}
+          note={resolved(field.note, edit)}
+          onCommit={(v) => set({ [field.key]: field.whole ? Math.round(v) : v })}
         />
       );
     case 'choice':
-      return <Choice label={label} value={f.get(edit)} options={f.options} onChange={(v) => set(f.set(v))} />;
+      return (
+        <Choice label={label} value={field.get(edit)} options={field.options} onChange={(v) => set(field.set(v))} />
+      );
     case 'check':
-      return <Check label={label} checked={f.get(edit)} onChange={(on) => set(f.set(on))} />;
+      return <Check label={label} checked={field.get(edit)} onChange={(on) => set(field.set(on))} />;
     case 'colour':
-      return <ColourField label={label} value={value(f.key) as string} onCommit={(v) => set({ [f.key]: v })} />;
+      return <ColourField label={label} value={value(field.key) as string} onCommit={(v) => set({ [field.key]: v })} />;
     case 'slot':
       return (
         <SlotField
           label={label}
           value={(value('slot') as string | null) ?? ''}
           slots={slots}
-          placeholder={f.mayStay ? 'stays as it is' : undefined}
-          mayBeEmpty={f.mayStay}
+          placeholder={field.mayStay ? 'stays as it is' : undefined}
+          mayBeEmpty={field.mayStay}
           onCommit={(slot) => set({ slot: slot === '' ? null : slot })}
         />
       );
@@ -169,7 +175,7 @@ function Mix({
         tone="quiet"
         onClick={() =>
           set({
-            mix: [...e.mix, { slot: slots.find((s) => !e.mix.some((m) => m.slot === s)) ?? 'Variant', share: 1 }],
+            mix: [...e.mix, { slot: slots.find((slot) => !e.mix.some((m) => m.slot === slot)) ?? 'Variant', share: 1 }],
           })
         }
       >
@@ -189,7 +195,9 @@ function Mix({
           value={e.edge.to ?? ''}
           options={[
             { value: '', label: 'open sides' },
-            ...groups.filter((g) => !e.groups.includes(g.id)).map((g) => ({ value: g.id, label: g.name })),
+            ...groups
+              .filter((group) => !e.groups.includes(group.id))
+              .map((group) => ({ value: group.id, label: group.name })),
           ]}
           onChange={(to) => set({ edge: { slot: e.edge?.slot, to: to === '' ? null : to } })}
         />

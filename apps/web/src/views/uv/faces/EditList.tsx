@@ -24,7 +24,7 @@ export interface EditListProps {
 }
 
 /** What is done to groups, in order; each can be opened, changed, switched off and moved. */
-export function EditList(p: EditListProps) {
+export function EditList(editListProps: EditListProps) {
   const [open, setOpen] = useState<string | null>(null);
   const [kind, setKind] = useState<FaceEditKind>('strip');
   return (
@@ -33,79 +33,90 @@ export function EditList(p: EditListProps) {
         <h2>Changes, in order</h2>
       </header>
       <div className={css.row}>
-        <select aria-label="Kind of change" value={kind} onChange={(e) => setKind(e.target.value as FaceEditKind)}>
+        <select
+          aria-label="Kind of change"
+          value={kind}
+          onChange={(event) => setKind(event.target.value as FaceEditKind)}
+        >
           {Object.entries(KINDS).map(([k, { title }]) => (
             <option key={k} value={k}>
               {title}
             </option>
           ))}
         </select>
-        <Button disabled={!p.forGroup} onClick={() => p.add(kind)}>
-          {p.forGroup ? `Add for ${p.forGroup.name}` : 'Open a group first'}
+        <Button disabled={!editListProps.forGroup} onClick={() => editListProps.add(kind)}>
+          {editListProps.forGroup ? `Add for ${editListProps.forGroup.name}` : 'Open a group first'}
         </Button>
       </div>
-      {p.edits.length === 0 && (
+      {editListProps.edits.length === 0 && (
         <p className={css.hint}>Nothing yet. Sources stay as they are; every change can be switched off again.</p>
       )}
       <ol className={css.list}>
-        {p.edits.map((e, i) => {
-          const title = titleOf(e, p.groups);
-          const reports = p.reports.get(e.id) ?? [];
+        {editListProps.edits.map((edit, i) => {
+          const title = titleOf(edit, editListProps.groups);
+          const reports = editListProps.reports.get(edit.id) ?? [];
           return (
-            <li key={e.id} className={open === e.id ? css.open : ''}>
+            <li key={edit.id} className={open === edit.id ? css.open : ''}>
               <div className={css.line}>
                 <input
                   type="checkbox"
-                  checked={!e.off}
+                  checked={!edit.off}
                   aria-label={`${title}: in force`}
                   onChange={(v) =>
-                    p.change(v.target.checked ? `On: ${title}` : `Off: ${title}`, { ...e, off: !v.target.checked })
+                    editListProps.change(v.target.checked ? `On: ${title}` : `Off: ${title}`, {
+                      ...edit,
+                      off: !v.target.checked,
+                    })
                   }
                 />
                 <button
                   type="button"
                   className={css.name}
-                  aria-expanded={open === e.id}
-                  onClick={() => setOpen(open === e.id ? null : e.id)}
+                  aria-expanded={open === edit.id}
+                  onClick={() => setOpen(open === edit.id ? null : edit.id)}
                 >
                   {i + 1}. {title}
                 </button>
               </div>
-              {!e.off && reports.length > 0 && (
+              {!edit.off && reports.length > 0 && (
                 <p className={css.said}>
                   {reports.length === 1 ? reports[0].said : `${reports.length} models: ${reports[0].said}, …`}
                 </p>
               )}
-              {!e.off && reports.length === 0 && !p.busy && (
+              {!edit.off && reports.length === 0 && !editListProps.busy && (
                 <p className={css.fault}>No faces of these groups were found.</p>
               )}
-              {!e.off &&
+              {!edit.off &&
                 reports
-                  .flatMap((r) => r.faults)
+                  .flatMap((report) => report.faults)
                   .slice(0, 4)
                   .map((f) => (
                     <p key={f} className={css.fault} role="alert">
                       {f}
                     </p>
                   ))}
-              {open === e.id && (
+              {open === edit.id && (
                 <>
                   <EditForm
-                    edit={e}
-                    groups={p.groups}
-                    slots={p.slots}
+                    edit={edit}
+                    groups={editListProps.groups}
+                    slots={editListProps.slots}
                     report={reports[0]}
-                    gather={p.gather}
-                    change={(next) => p.change(`Changed: ${titleOf(next, p.groups)}`, next)}
+                    gather={editListProps.gather}
+                    change={(next) => editListProps.change(`Changed: ${titleOf(next, editListProps.groups)}`, next)}
                   />
                   <div className={css.row}>
-                    <Button tone="quiet" disabled={i === 0} onClick={() => p.move(e.id, -1)}>
+                    <Button tone="quiet" disabled={i === 0} onClick={() => editListProps.move(edit.id, -1)}>
                       Earlier
                     </Button>
-                    <Button tone="quiet" disabled={i === p.edits.length - 1} onClick={() => p.move(e.id, 1)}>
+                    <Button
+                      tone="quiet"
+                      disabled={i === editListProps.edits.length - 1}
+                      onClick={() => editListProps.move(edit.id, 1)}
+                    >
                       Later
                     </Button>
-                    <Button tone="quiet" onClick={() => p.remove(e.id)}>
+                    <Button tone="quiet" onClick={() => editListProps.remove(edit.id)}>
                       Remove
                     </Button>
                   </div>

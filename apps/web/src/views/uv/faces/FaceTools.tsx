@@ -38,61 +38,65 @@ export interface FaceToolsProps {
 }
 
 /** How faces are taken, and what can be done to a selection. */
-export function FaceTools(p: FaceToolsProps) {
+export function FaceTools(faceToolsProps: FaceToolsProps) {
   const [share, setShare] = useState(50);
   return (
     <div className={css.tools}>
       <div className={css.row}>
         <Segments
           label="A click takes"
-          value={p.take.how}
+          value={faceToolsProps.take.how}
           options={TAKES}
-          onChange={(how) => p.setTake({ ...p.take, how })}
+          onChange={(how) => faceToolsProps.setTake({ ...faceToolsProps.take, how })}
         />
-        {p.take.how === 'flat' && (
+        {faceToolsProps.take.how === 'flat' && (
           <label>
             up to
             <input
               type="number"
               min={0}
               max={180}
-              value={p.take.degrees}
-              onChange={(e) => p.setTake({ ...p.take, degrees: Number(e.target.value) })}
+              value={faceToolsProps.take.degrees}
+              onChange={(event) =>
+                faceToolsProps.setTake({ ...faceToolsProps.take, degrees: Number(event.target.value) })
+              }
             />
             °
           </label>
         )}
-        {p.take.how === 'colour' && (
+        {faceToolsProps.take.how === 'colour' && (
           <label>
             alike to ΔE
             <input
               type="number"
               min={0}
               max={100}
-              value={p.take.range}
-              onChange={(e) => p.setTake({ ...p.take, range: Number(e.target.value) })}
+              value={faceToolsProps.take.range}
+              onChange={(event) =>
+                faceToolsProps.setTake({ ...faceToolsProps.take, range: Number(event.target.value) })
+              }
             />
           </label>
         )}
       </div>
       <div className={css.row}>
-        <Button tone="quiet" disabled={!p.some} onClick={p.grow}>
+        <Button tone="quiet" disabled={!faceToolsProps.some} onClick={faceToolsProps.grow}>
           Grow
         </Button>
-        <Button tone="quiet" disabled={!p.some} onClick={p.shrink}>
+        <Button tone="quiet" disabled={!faceToolsProps.some} onClick={faceToolsProps.shrink}>
           Shrink
         </Button>
-        <Button tone="quiet" onClick={p.invert}>
+        <Button tone="quiet" onClick={faceToolsProps.invert}>
           Invert
         </Button>
-        <Button tone="quiet" onClick={p.all}>
+        <Button tone="quiet" onClick={faceToolsProps.all}>
           All
         </Button>
-        <Button tone="quiet" disabled={!p.some} onClick={p.none}>
+        <Button tone="quiet" disabled={!faceToolsProps.some} onClick={faceToolsProps.none}>
           None
         </Button>
         <label>
-          <Button tone="quiet" disabled={!p.some} onClick={() => p.share(share / 100)}>
+          <Button tone="quiet" disabled={!faceToolsProps.some} onClick={() => faceToolsProps.share(share / 100)}>
             Keep
           </Button>
           <input
@@ -101,17 +105,17 @@ export function FaceTools(p: FaceToolsProps) {
             min={0}
             max={100}
             value={share}
-            onChange={(e) => setShare(Number(e.target.value))}
+            onChange={(event) => setShare(Number(event.target.value))}
           />
           % at random
         </label>
-        <Button tone="quiet" disabled={!p.some} onClick={p.hide}>
+        <Button tone="quiet" disabled={!faceToolsProps.some} onClick={faceToolsProps.hide}>
           Hide
         </Button>
-        <Button tone="quiet" disabled={!p.some} onClick={p.hideOthers}>
+        <Button tone="quiet" disabled={!faceToolsProps.some} onClick={faceToolsProps.hideOthers}>
           Hide others
         </Button>
-        <Button tone="quiet" disabled={!p.hiding} onClick={p.showAll}>
+        <Button tone="quiet" disabled={!faceToolsProps.hiding} onClick={faceToolsProps.showAll}>
           Show all
         </Button>
       </div>

@@ -134,7 +134,7 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
         return;
       }
       setSlotInSight(table.slots[face]);
-      const a = await ask({
+      const facesAnswer = await ask({
         type: 'take',
         how: whole ?? take.how,
         face,
@@ -142,15 +142,17 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
         degrees: take.degrees,
         range: take.range,
       });
-      setTook(a.took);
-      combine(a.set, how);
+      setTook(facesAnswer.took);
+      combine(facesAnswer.set, how);
     },
     [table, ask, take, combine],
   );
   const pick = useCallback(
-    (p: PickedFace | null, how: { add: boolean; remove: boolean }) => {
-      const face = p ? (table?.shown.find((s) => s.part === p.part)?.faces[p.triangle] ?? null) : null;
-      void pickFace(face, p?.side ?? 0, how);
+    (pickedFace: PickedFace | null, how: { add: boolean; remove: boolean }) => {
+      const face = pickedFace
+        ? (table?.shown.find((s) => s.part === pickedFace.part)?.faces[pickedFace.triangle] ?? null)
+        : null;
+      void pickFace(face, pickedFace?.side ?? 0, how);
     },
     [table, pickFace],
   );
@@ -165,17 +167,17 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
         <EmptyState title="No faces yet">Add models on Survey; their faces are chosen and changed here.</EmptyState>
       </section>
     );
-  const slotsThere = new Set(seen.survey.slots.map((s) => s.name));
+  const slotsThere = new Set(seen.survey.slots.map((slot) => slot.name));
   const change = (label: string, next: Partial<typeof faces>) =>
     edit(label, (d) => withComing({ ...d, faces: { ...d.faces, ...next } }, slotsThere));
-  const withGroup = (next: FaceGroup) => faces.groups.map((g) => (g.id === next.id ? next : g));
+  const withGroup = (next: FaceGroup) => faces.groups.map((group) => (group.id === next.id ? next : group));
   const busy = running(project, 'survey') !== undefined;
   const failed = failedLast(project, 'survey');
   const reports = reportsOf(seen.survey, modelAt, changes?.reports ?? []);
-  const sources = seen.survey.models.flatMap((m) => m.parts);
+  const sources = seen.survey.models.flatMap((model) => model.parts);
   const wholes = {
-    slots: [...new Set(sources.map((s) => s.slot))].slice(0, MOST_NAMES),
-    parts: [...new Set(sources.map((s) => s.name))].slice(0, MOST_NAMES),
+    slots: [...new Set(sources.map((source) => source.slot))].slice(0, MOST_NAMES),
+    parts: [...new Set(sources.map((source) => source.name))].slice(0, MOST_NAMES),
   };
   const slots = slotNames(seen.survey, project.decisions);
   const slotName = loaded?.reader.slotName(slotInSight) ?? 'no slot';
@@ -183,7 +185,7 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
   const make = () => {
     if (!table || !selected) return;
     const id = freshId('g', faces.groups);
-    const names = new Set(faces.groups.map((g) => g.name));
+    const names = new Set(faces.groups.map((group) => group.name));
     const name = [slotName, ...Array.from({ length: 200 }, (_, i) => `${slotName} ${i + 2}`)].find(
       (n) => !names.has(n),
     );
@@ -203,7 +205,7 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
   };
   /** A group of the whole slot in sight, and a slot for each of its UV tiles. */
   const splitTiles = () => {
-    const known = faces.groups.find((g) => g.slots.includes(slotName));
+    const known = faces.groups.find((group) => group.slots.includes(slotName));
     const name = `${slotName.slice(0, 50)}, tiles`;
     const id = known?.id ?? freshId('g', faces.groups);
     const fresh: FaceGroup = {
@@ -220,9 +222,9 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
     change(titleOf(added, groups), { groups, edits: [...faces.edits, added] });
   };
   const onSelection = (q: 'grow' | 'shrink') => {
-    if (selected) void ask({ type: q, set: selected }).then((a) => setSet(a.set));
+    if (selected) void ask({ type: q, set: selected }).then((facesAnswer) => setSet(facesAnswer.set));
   };
-  const opened = faces.groups.find((g) => g.id === open) ?? null;
+  const opened = faces.groups.find((group) => group.id === open) ?? null;
   return (
     <section className={frame.view}>
       <header className={frame.head}>
@@ -275,7 +277,7 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
                 <div className={css.looks}>
                   <label>
                     Coloured by{' '}
-                    <select value={look} onChange={(e) => setLook(e.target.value as Look)}>
+                    <select value={look} onChange={(event) => setLook(event.target.value as Look)}>
                       {Object.entries(LOOKS).map(([k, title]) => (
                         <option key={k} value={k}>
                           {title}
@@ -284,7 +286,7 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
                     </select>
                   </label>
                   <label>
-                    <input type="checkbox" checked={wire} onChange={(e) => setWire(e.target.checked)} /> wires
+                    <input type="checkbox" checked={wire} onChange={(event) => setWire(event.target.checked)} /> wires
                   </label>
                   {repeats && (
                     <span>
@@ -302,10 +304,13 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
                 {seen.survey.models.length > 1 && (
                   <label className={css.which}>
                     Model{' '}
-                    <select value={modelAt} onChange={(e) => useSelection.setState({ model: Number(e.target.value) })}>
-                      {seen.survey.models.map((m, i) => (
-                        <option key={m.path} value={i}>
-                          {m.path}
+                    <select
+                      value={modelAt}
+                      onChange={(event) => useSelection.setState({ model: Number(event.target.value) })}
+                    >
+                      {seen.survey.models.map((model, i) => (
+                        <option key={model.path} value={i}>
+                          {model.path}
                         </option>
                       ))}
                     </select>
@@ -355,7 +360,7 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
             choose={setOpen}
             select={(id, add) => {
               if (!groupOf) return;
-              const at = id === null ? -1 : faces.groups.findIndex((g) => g.id === id);
+              const at = id === null ? -1 : faces.groups.findIndex((group) => group.id === id);
               combine(
                 Uint8Array.from(groupOf, (g) => Number(g === at)),
                 { add, remove: false },
@@ -364,19 +369,19 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
             make={make}
             put={(id, how) => {
               if (!table || !selected) return;
-              const name = faces.groups.find((g) => g.id === id)?.name;
+              const name = faces.groups.find((group) => group.id === id)?.name;
               change(how === 'in' ? `${amount.faces} faces into ${name}` : `Faces out of ${name}`, {
                 groups: regrouped(faces.groups, id, model.path, table, selected, how),
               });
             }}
             change={(label, next) => change(label, { groups: withGroup(next) })}
             remove={(id) => {
-              const name = faces.groups.find((g) => g.id === id)?.name;
+              const name = faces.groups.find((group) => group.id === id)?.name;
               // Changes of this group alone go with it.
               const edits = faces.edits
-                .map((e) => ({ ...e, groups: e.groups.filter((g) => g !== id) }))
+                .map((edit) => ({ ...edit, groups: edit.groups.filter((group) => group !== id) }))
                 .filter((e) => e.groups.length > 0);
-              change(`Remove group ${name}`, { groups: faces.groups.filter((g) => g.id !== id), edits });
+              change(`Remove group ${name}`, { groups: faces.groups.filter((group) => group.id !== id), edits });
               setOpen(null);
             }}
           />
@@ -389,7 +394,7 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
             busy={preview.busy || busy}
             gather={async (e, most, by) => {
               try {
-                const name = faces.groups.find((g) => g.id === e.groups[0])?.name ?? 'Colour';
+                const name = faces.groups.find((group) => group.id === e.groups[0])?.name ?? 'Colour';
                 const found = await gatherColours(seen.survey, seen.job, faces, e.groups, most, by, name);
                 const next = { ...e, swatches: found.swatches };
                 change(`${found.swatches.length} colours of ${name}`, {
@@ -409,19 +414,21 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
               change(titleOf(fresh, faces.groups), { edits: [...faces.edits, fresh] });
             }}
             change={(label, next: FaceEdit) =>
-              change(label, { edits: faces.edits.map((e) => (e.id === next.id ? next : e)) })
+              change(label, { edits: faces.edits.map((edit) => (edit.id === next.id ? next : edit)) })
             }
             move={(id, by) => {
               const edits = [...faces.edits];
-              const at = edits.findIndex((e) => e.id === id);
+              const at = edits.findIndex((edit) => edit.id === id);
               const [moved] = edits.splice(at, 1);
               edits.splice(at + by, 0, moved);
               change(`${by < 0 ? 'Earlier' : 'Later'}: ${titleOf(moved, faces.groups)}`, { edits });
             }}
             remove={(id) => {
-              const gone = faces.edits.find((e) => e.id === id);
+              const gone = faces.edits.find((edit) => edit.id === id);
               if (gone)
-                change(`Remove: ${titleOf(gone, faces.groups)}`, { edits: faces.edits.filter((e) => e.id !== id) });
+                change(`Remove: ${titleOf(gone, faces.groups)}`, {
+                  edits: faces.edits.filter((edit) => edit.id !== id),
+                });
             }}
           />
         </aside>
@@ -433,23 +440,23 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
 /** What each edit did, over all models; the one in sight comes first, as it is now. */
 /** What cutting all slots of a model that can be cut would cost, in words. */
 function cutPrice(survey: SurveyView, model: number, strip: boolean): string {
-  const cuts = survey.slots.flatMap((s) => (s.model === model ? ((strip ? s.stripCut : s.cut) ?? []) : []));
+  const cuts = survey.slots.flatMap((slot) => (slot.model === model ? ((strip ? slot.stripCut : slot.cut) ?? []) : []));
   if (cuts.length === 0) return 'no slot needs it, or can be cut';
-  const more = cuts.reduce((n, c) => n + c.triangles, 0);
+  const more = cuts.reduce((sum, cut) => sum + cut.triangles, 0);
   return `${count(more)} triangles more for ${cuts.length === 1 ? 'one slot' : `${cuts.length} slots`}; chosen in Plan`;
 }
 
 function reportsOf(survey: SurveyView, modelAt: number, now: readonly FaceEditReport[]): Map<string, FaceEditReport[]> {
   const out = new Map<string, FaceEditReport[]>();
-  const others = survey.models.filter((_, i) => i !== modelAt).flatMap((m) => m.edited?.reports ?? []);
-  for (const r of [...now, ...others]) out.set(r.edit, [...(out.get(r.edit) ?? []), r]);
+  const others = survey.models.filter((_, i) => i !== modelAt).flatMap((model) => model.edited?.reports ?? []);
+  for (const report of [...now, ...others]) out.set(report.edit, [...(out.get(report.edit) ?? []), report]);
   return out;
 }
 
 /** Names that a slot may be given: required ones first, without those that stand for many, then planned surfaces. */
 function slotNames(survey: SurveyView, { requiredNames, planned }: MergeDecisions): string[] {
-  const names = new Set(requiredNames.filter((n) => !n.includes('*')));
+  const names = new Set(requiredNames.filter((requiredName) => !requiredName.includes('*')));
   for (const p of openSurfaces(planned)) names.add(p.name);
-  for (const s of survey.slots) names.add(s.name);
+  for (const slot of survey.slots) names.add(slot.name);
   return [...names];
 }

@@ -23,47 +23,51 @@ export interface GroupListProps {
 }
 
 /** Face groups with their colours; the one that is open can be named, described, and given faces. */
-export function GroupList(p: GroupListProps) {
+export function GroupList(groupListProps: GroupListProps) {
   return (
     <section className={css.section}>
       <header>
         <h2>Face groups</h2>
-        <Button onClick={p.make} disabled={p.selected === 0} title="Makes a group of the selected faces">
-          New from {count(p.selected)} faces
+        <Button
+          onClick={groupListProps.make}
+          disabled={groupListProps.selected === 0}
+          title="Makes a group of the selected faces"
+        >
+          New from {count(groupListProps.selected)} faces
         </Button>
       </header>
-      {p.groups.length === 0 && (
+      {groupListProps.groups.length === 0 && (
         <p className={css.hint}>
           Faces that are treated alike. Select some in 3D, make a group of them, then say below what is done to it.
         </p>
       )}
       <ul className={css.list}>
-        {p.groups.map((g, i) => (
-          <li key={g.id} className={p.chosen === g.id ? css.open : ''}>
+        {groupListProps.groups.map((group, i) => (
+          <li key={group.id} className={groupListProps.chosen === group.id ? css.open : ''}>
             <div className={css.line}>
-              <span className={css.chip} style={{ background: groupColour(g.hue) }} aria-hidden>
+              <span className={css.chip} style={{ background: groupColour(group.hue) }} aria-hidden>
                 {i + 1}
               </span>
               <button
                 type="button"
                 className={css.name}
-                aria-expanded={p.chosen === g.id}
-                onClick={() => p.choose(p.chosen === g.id ? null : g.id)}
-                title={g.note || g.name}
+                aria-expanded={groupListProps.chosen === group.id}
+                onClick={() => groupListProps.choose(groupListProps.chosen === group.id ? null : group.id)}
+                title={group.note || group.name}
               >
-                {g.name}
+                {group.name}
               </button>
               <button
                 type="button"
                 className={css.figure}
                 title="Select its faces; with Shift to those that are selected"
-                aria-label={`Select the ${p.counts[i]} faces of ${g.name}`}
-                onClick={(e) => p.select(g.id, e.shiftKey)}
+                aria-label={`Select the ${groupListProps.counts[i]} faces of ${group.name}`}
+                onClick={(event) => groupListProps.select(group.id, event.shiftKey)}
               >
-                {count(p.counts[i])}
+                {count(groupListProps.counts[i])}
               </button>
             </div>
-            {p.chosen === g.id && <OpenGroup group={g} list={p} />}
+            {groupListProps.chosen === group.id && <OpenGroup group={group} list={groupListProps} />}
           </li>
         ))}
         <li>
@@ -73,10 +77,10 @@ export function GroupList(p: GroupListProps) {
             <button
               type="button"
               className={css.figure}
-              aria-label={`Select the ${p.inNone} faces in no group`}
-              onClick={(e) => p.select(null, e.shiftKey)}
+              aria-label={`Select the ${groupListProps.inNone} faces in no group`}
+              onClick={(event) => groupListProps.select(null, event.shiftKey)}
             >
-              {count(p.inNone)}
+              {count(groupListProps.inNone)}
             </button>
           </div>
         </li>
@@ -85,10 +89,10 @@ export function GroupList(p: GroupListProps) {
   );
 }
 
-function OpenGroup({ group: g, list: p }: { group: FaceGroup; list: GroupListProps }) {
+function OpenGroup({ group: g, list: groupListProps }: { group: FaceGroup; list: GroupListProps }) {
   const whole = [
-    ...g.slots.map((n) => ({ kind: 'slots' as const, what: 'slot', name: n })),
-    ...g.parts.map((n) => ({ kind: 'parts' as const, what: 'part', name: n })),
+    ...g.slots.map((slot) => ({ kind: 'slots' as const, what: 'slot', name: slot })),
+    ...g.parts.map((part) => ({ kind: 'parts' as const, what: 'part', name: part })),
   ];
   return (
     <div className={css.form}>
@@ -98,13 +102,15 @@ function OpenGroup({ group: g, list: p }: { group: FaceGroup; list: GroupListPro
         aria-label="Name of the group"
         defaultValue={g.name}
         maxLength={60}
-        onBlur={(e) => {
-          const name = e.target.value.trim();
-          const taken = p.groups.some((o) => o.id !== g.id && o.name.toLowerCase() === name.toLowerCase());
-          if (name === '' || name === g.name || taken) e.target.value = g.name;
-          else p.change(`Group ${g.name} is now ${name}`, { ...g, name });
+        onBlur={(event) => {
+          const name = event.target.value.trim();
+          const taken = groupListProps.groups.some(
+            (group) => group.id !== g.id && group.name.toLowerCase() === name.toLowerCase(),
+          );
+          if (name === '' || name === g.name || taken) event.target.value = g.name;
+          else groupListProps.change(`Group ${g.name} is now ${name}`, { ...g, name });
         }}
-        onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+        onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
       />
       <textarea
         key={g.note}
@@ -114,7 +120,10 @@ function OpenGroup({ group: g, list: p }: { group: FaceGroup; list: GroupListPro
         rows={2}
         maxLength={2000}
         defaultValue={g.note}
-        onBlur={(e) => e.target.value !== g.note && p.change(`Note on ${g.name}`, { ...g, note: e.target.value })}
+        onBlur={(event) =>
+          event.target.value !== g.note &&
+          groupListProps.change(`Note on ${g.name}`, { ...g, note: event.target.value })
+        }
       />
       {whole.map(({ kind, what, name }) => (
         <div key={`${what} ${name}`} className={css.line}>
@@ -126,7 +135,10 @@ function OpenGroup({ group: g, list: p }: { group: FaceGroup; list: GroupListPro
             tone="quiet"
             aria-label={`Without ${what} ${name}`}
             onClick={() =>
-              p.change(`${g.name} without ${what} ${name}`, { ...g, [kind]: g[kind].filter((n) => n !== name) })
+              groupListProps.change(`${g.name} without ${what} ${name}`, {
+                ...g,
+                [kind]: g[kind].filter((n) => n !== name),
+              })
             }
           >
             Take out
@@ -137,39 +149,39 @@ function OpenGroup({ group: g, list: p }: { group: FaceGroup; list: GroupListPro
         className={css.text}
         aria-label="Add all of a slot or part, in all models"
         value=""
-        onChange={(e) => {
-          const [kind, ...rest] = e.target.value.split(' ');
+        onChange={(event) => {
+          const [kind, ...rest] = event.target.value.split(' ');
           const name = rest.join(' ');
           const key = kind === 'slot' ? 'slots' : 'parts';
-          p.change(`${g.name} with all of ${kind} ${name}`, { ...g, [key]: [...g[key], name] });
+          groupListProps.change(`${g.name} with all of ${kind} ${name}`, { ...g, [key]: [...g[key], name] });
         }}
       >
         <option value="" disabled>
           Add all of a slot or part …
         </option>
-        {p.wholes.slots
-          .filter((n) => !g.slots.includes(n))
-          .map((n) => (
-            <option key={`slot ${n}`} value={`slot ${n}`}>
-              slot {n}
+        {groupListProps.wholes.slots
+          .filter((slot) => !g.slots.includes(slot))
+          .map((slot) => (
+            <option key={`slot ${slot}`} value={`slot ${slot}`}>
+              slot {slot}
             </option>
           ))}
-        {p.wholes.parts
-          .filter((n) => !g.parts.includes(n))
-          .map((n) => (
-            <option key={`part ${n}`} value={`part ${n}`}>
-              part {n}
+        {groupListProps.wholes.parts
+          .filter((part) => !g.parts.includes(part))
+          .map((part) => (
+            <option key={`part ${part}`} value={`part ${part}`}>
+              part {part}
             </option>
           ))}
       </select>
       <div className={css.row}>
-        <Button tone="quiet" disabled={p.selected === 0} onClick={() => p.put(g.id, 'in')}>
+        <Button tone="quiet" disabled={groupListProps.selected === 0} onClick={() => groupListProps.put(g.id, 'in')}>
           Put selected in
         </Button>
-        <Button tone="quiet" disabled={p.selected === 0} onClick={() => p.put(g.id, 'out')}>
+        <Button tone="quiet" disabled={groupListProps.selected === 0} onClick={() => groupListProps.put(g.id, 'out')}>
           Take selected out
         </Button>
-        <Button tone="quiet" onClick={() => p.remove(g.id)}>
+        <Button tone="quiet" onClick={() => groupListProps.remove(g.id)}>
           Remove group
         </Button>
       </div>

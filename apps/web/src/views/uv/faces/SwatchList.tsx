@@ -54,36 +54,36 @@ export function SwatchList({
         {busy ? 'Gathering …' : 'Gather from the faces'}
       </Button>
       <ul className={css.swatches}>
-        {e.swatches.map((s, i) => (
-          <li key={s.slot}>
+        {e.swatches.map((swatch, i) => (
+          <li key={swatch.slot}>
             <span
               className={css.chip}
-              style={{ background: s.from }}
-              title={`for faces that show ${s.from}`}
+              style={{ background: swatch.from }}
+              title={`for faces that show ${swatch.from}`}
               aria-hidden
             />
             <button
               type="button"
               className={css.swatch}
-              aria-expanded={open === s.slot}
-              onClick={() => setOpen(open === s.slot ? null : s.slot)}
+              aria-expanded={open === swatch.slot}
+              onClick={() => setOpen(open === swatch.slot ? null : swatch.slot)}
             >
-              {s.slot}
+              {swatch.slot}
             </button>
             <input
-              key={s.colour}
+              key={swatch.colour}
               type="color"
               className={css.colour}
-              aria-label={`Colour of ${s.slot}, for faces that show ${s.from}`}
-              defaultValue={s.colour}
-              onBlur={(v) => v.target.value !== s.colour && change(i, { colour: v.target.value })}
+              aria-label={`Colour of ${swatch.slot}, for faces that show ${swatch.from}`}
+              defaultValue={swatch.colour}
+              onBlur={(v) => v.target.value !== swatch.colour && change(i, { colour: v.target.value })}
             />
-            {open === s.slot && (
+            {open === swatch.slot && (
               <div className={css.more}>
                 <NumberField
                   label="Roughness"
                   unit=""
-                  value={s.roughness}
+                  value={swatch.roughness}
                   min={0}
                   max={1}
                   step={0.05}
@@ -92,13 +92,13 @@ export function SwatchList({
                 <NumberField
                   label="Metallic"
                   unit=""
-                  value={s.metallic}
+                  value={swatch.metallic}
                   min={0}
                   max={1}
                   step={0.05}
                   onCommit={(metallic) => change(i, { metallic })}
                 />
-                <ColourField label="Glow" value={s.emissive} onCommit={(emissive) => change(i, { emissive })} />
+                <ColourField label="Glow" value={swatch.emissive} onCommit={(emissive) => change(i, { emissive })} />
                 <Button
                   tone="quiet"
                   disabled={e.swatches.length + STEPS - 1 > 256}

@@ -13,7 +13,7 @@ export interface TileTableProps {
 
 /** UV tiles of a slot with their densities: where they are unlike, the seam between them shows. */
 export function TileTable({ tiles, even, split, evenOut }: TileTableProps) {
-  const known = tiles.flatMap((t) => (t.density === null ? [] : [t.density]));
+  const known = tiles.flatMap((tile) => (tile.density === null ? [] : [tile.density]));
   const unlike = known.length > 0 ? Math.max(...known) / Math.min(...known) : 1;
   return (
     <section className={css.tiles} aria-label="UV tiles">
@@ -26,11 +26,11 @@ export function TileTable({ tiles, even, split, evenOut }: TileTableProps) {
           </tr>
         </thead>
         <tbody>
-          {tiles.map((t) => (
-            <tr key={t.number}>
-              <td>{t.number}</td>
-              <td>{count(t.faces)}</td>
-              <td>{t.density === null ? '–' : t.density.toPrecision(3)}</td>
+          {tiles.map((tile) => (
+            <tr key={tile.number}>
+              <td>{tile.number}</td>
+              <td>{count(tile.faces)}</td>
+              <td>{tile.density === null ? '–' : tile.density.toPrecision(3)}</td>
             </tr>
           ))}
         </tbody>

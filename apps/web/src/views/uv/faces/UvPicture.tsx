@@ -31,8 +31,8 @@ export function UvPicture({ table, slot, picture, selected, hidden, caption, onP
   /** 0–1 and all that lies outside, as far as it is worth seeing. */
   const box = useMemo(() => {
     let [u0, v0, u1, v1] = [0, 0, 1, 1];
-    for (const f of faces)
-      for (let i = f * 6; i < f * 6 + 6; i += 2) {
+    for (const face of faces)
+      for (let i = face * 6; i < face * 6 + 6; i += 2) {
         u0 = Math.min(u0, table.uv[i]);
         u1 = Math.max(u1, table.uv[i]);
         v0 = Math.min(v0, table.uv[i + 1]);
@@ -83,14 +83,14 @@ export function UvPicture({ table, slot, picture, selected, hidden, caption, onP
       }
       return p;
     };
-    const outline = path(faces.length > MANY ? faces.filter((f) => selected[f]) : faces);
+    const outline = path(faces.length > MANY ? faces.filter((face) => selected[face]) : faces);
     g.lineWidth = 2.5;
     g.strokeStyle = 'rgb(0 0 0 / 0.45)';
     g.stroke(outline);
     g.lineWidth = 1;
     g.strokeStyle = 'rgb(255 255 255 / 0.85)';
     g.stroke(outline);
-    const chosen = path(faces.filter((f) => selected[f]));
+    const chosen = path(faces.filter((face) => selected[face]));
     g.globalAlpha = 0.5;
     g.fillStyle = '#0f7c8a';
     g.fill(chosen);
@@ -104,11 +104,11 @@ export function UvPicture({ table, slot, picture, selected, hidden, caption, onP
   useEffect(() => {
     const c = canvas.current;
     if (!c) return;
-    const wheel = (e: WheelEvent) => {
-      e.preventDefault();
+    const wheel = (event: WheelEvent) => {
+      event.preventDefault();
       const r = c.getBoundingClientRect();
-      const by = Math.exp(-e.deltaY / 400);
-      const [cx, cy] = [e.clientX - r.left, e.clientY - r.top];
+      const by = Math.exp(-event.deltaY / 400);
+      const [cx, cy] = [event.clientX - r.left, event.clientY - r.top];
       setView((v) => {
         const from = v ?? fitted;
         return { px: from.px * by, x: cx - (cx - from.x) * by, y: cy - (cy - from.y) * by };
@@ -137,42 +137,42 @@ export function UvPicture({ table, slot, picture, selected, hidden, caption, onP
         role="img"
         tabIndex={0}
         aria-label={`UVs: ${caption}; arrows move, plus and minus go nearer and farther, F fits`}
-        onPointerDown={(e) => {
-          drag.current = { x: e.clientX, y: e.clientY, moved: false };
-          e.currentTarget.setPointerCapture(e.pointerId);
+        onPointerDown={(event) => {
+          drag.current = { x: event.clientX, y: event.clientY, moved: false };
+          event.currentTarget.setPointerCapture(event.pointerId);
         }}
-        onPointerMove={(e) => {
+        onPointerMove={(event) => {
           const d = drag.current;
           if (!d) return;
-          const [dx, dy] = [e.clientX - d.x, e.clientY - d.y];
+          const [dx, dy] = [event.clientX - d.x, event.clientY - d.y];
           if (!d.moved && Math.abs(dx) + Math.abs(dy) < 4) return;
-          drag.current = { x: e.clientX, y: e.clientY, moved: true };
+          drag.current = { x: event.clientX, y: event.clientY, moved: true };
           setView({ ...at, x: at.x + dx, y: at.y + dy });
         }}
-        onPointerUp={(e) => {
+        onPointerUp={(event) => {
           const d = drag.current;
           drag.current = null;
-          if (!d || d.moved || e.button !== 0) return;
-          const r = e.currentTarget.getBoundingClientRect();
-          onPick(faceAt(e.clientX - r.left, e.clientY - r.top), {
-            add: e.shiftKey || e.ctrlKey || e.metaKey,
-            remove: e.altKey,
+          if (!d || d.moved || event.button !== 0) return;
+          const r = event.currentTarget.getBoundingClientRect();
+          onPick(faceAt(event.clientX - r.left, event.clientY - r.top), {
+            add: event.shiftKey || event.ctrlKey || event.metaKey,
+            remove: event.altKey,
           });
         }}
-        onKeyDown={(e) => {
-          if (e.ctrlKey || e.metaKey || e.altKey) return;
+        onKeyDown={(event) => {
+          if (event.ctrlKey || event.metaKey || event.altKey) return;
           const step: Record<string, [number, number]> = {
             ArrowLeft: [40, 0],
             ArrowRight: [-40, 0],
             ArrowUp: [0, 40],
             ArrowDown: [0, -40],
           };
-          if (step[e.key]) setView({ ...at, x: at.x + step[e.key][0], y: at.y + step[e.key][1] });
-          else if (e.key === '+' || e.key === '=') zoom(1.2);
-          else if (e.key === '-') zoom(1 / 1.2);
-          else if (e.key.toLowerCase() === 'f') setView(null);
+          if (step[event.key]) setView({ ...at, x: at.x + step[event.key][0], y: at.y + step[event.key][1] });
+          else if (event.key === '+' || event.key === '=') zoom(1.2);
+          else if (event.key === '-') zoom(1 / 1.2);
+          else if (event.key.toLowerCase() === 'f') setView(null);
           else return;
-          e.preventDefault();
+          event.preventDefault();
         }}
       />
       <p className={css.caption}>{caption}</p>

@@ -250,7 +250,7 @@ const FIELDS: Fields = {
 
 /** What can be said of a change now. */
 export function fieldsOf<E extends FaceEdit>(edit: E): EditField<E>[] {
-  return (FIELDS[edit.kind] as unknown as EditField<E>[]).filter((f) => f.when?.(edit) ?? true);
+  return (FIELDS[edit.kind] as unknown as EditField<E>[]).filter((field) => field.when?.(edit) ?? true);
 }
 
 /** A value that may depend on the change. */

@@ -61,7 +61,7 @@ export function freshId(letter: string, taken: readonly { id: string }[]): strin
 
 /** "Lay along a strip: Rails → HandrailSteel" */
 export function titleOf(edit: FaceEdit, groups: readonly FaceGroup[]): string {
-  const names = edit.groups.map((id) => groups.find((g) => g.id === id)?.name ?? id);
+  const names = edit.groups.map((id) => groups.find((group) => group.id === id)?.name ?? id);
   const to =
     edit.kind === 'cells'
       ? edit.mix.map((m) => m.slot).join(', ')

@@ -51,7 +51,7 @@ export function repeatsOf(
   const lines = new Map<number, Float32Array>();
   let count = 0;
   for (const { part, faces } of table.shown) {
-    const seen = faces.filter((f) => !hidden?.[f]);
+    const seen = faces.filter((face) => !hidden?.[face]);
     const found = repeatLines(table.positions, table.indices, table.uv, seen, axes);
     count += found.length / 6;
     if (found.length > 0) lines.set(part, found);
@@ -70,9 +70,9 @@ export function layersOf(
 ): { layers: FaceLayer[]; ends: [string, string] | null } {
   if (look === 'groups')
     return {
-      layers: groups.map((g, i) => ({
+      layers: groups.map((group, i) => ({
         faces: litBy(table, (f) => groupOf[f] === i && !hidden?.[f]),
-        colour: groupColour(g.hue),
+        colour: groupColour(group.hue),
         opacity: 0.7,
       })),
       ends: null,

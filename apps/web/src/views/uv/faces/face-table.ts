@@ -37,11 +37,11 @@ export function faceTable(
 ): FaceTable {
   const starts: number[] = [];
   let faces = 0;
-  for (const p of parts) {
+  for (const part of parts) {
     starts.push(faces);
-    faces += p.faces;
+    faces += part.faces;
   }
-  const vertices = geometry.reduce((n, g) => n + g.positions.length / 3, 0);
+  const vertices = geometry.reduce((sum, partGeometry) => sum + partGeometry.positions.length / 3, 0);
   const out: FaceTable = {
     faces,
     starts,
@@ -55,27 +55,35 @@ export function faceTable(
   };
   const normal = [0, 0, 0];
   let at = 0;
-  for (const g of geometry) {
-    out.positions.set(g.positions, at * 3);
-    out.bodies.fill(g.mesh, at, at + g.positions.length / 3);
-    const own = facesOf(g.part, g.indices.length / 3, starts, origins);
-    out.shown.push({ part: g.part, faces: own });
+  for (const partGeometry of geometry) {
+    out.positions.set(partGeometry.positions, at * 3);
+    out.bodies.fill(partGeometry.mesh, at, at + partGeometry.positions.length / 3);
+    const own = facesOf(partGeometry.part, partGeometry.indices.length / 3, starts, origins);
+    out.shown.push({ part: partGeometry.part, faces: own });
     for (let t = 0; t < own.length; t++) {
       const f = own[t];
       if (f >= faces) continue;
-      out.slots[f] = g.slot;
+      out.slots[f] = partGeometry.slot;
       out.areas[f] =
-        (crossOf(g.positions, g.indices[t * 3], g.indices[t * 3 + 1], g.indices[t * 3 + 2], normal) / 2) * g.scale ** 2;
+        (crossOf(
+          partGeometry.positions,
+          partGeometry.indices[t * 3],
+          partGeometry.indices[t * 3 + 1],
+          partGeometry.indices[t * 3 + 2],
+          normal,
+        ) /
+          2) *
+        partGeometry.scale ** 2;
       for (let k = 0; k < 3; k++) {
-        const v = g.indices[t * 3 + k];
+        const v = partGeometry.indices[t * 3 + k];
         out.indices[f * 3 + k] = at + v;
-        if (g.uv) {
-          out.uv[f * 6 + k * 2] = g.uv[2 * v];
-          out.uv[f * 6 + k * 2 + 1] = g.uv[2 * v + 1];
+        if (partGeometry.uv) {
+          out.uv[f * 6 + k * 2] = partGeometry.uv[2 * v];
+          out.uv[f * 6 + k * 2 + 1] = partGeometry.uv[2 * v + 1];
         }
       }
     }
-    at += g.positions.length / 3;
+    at += partGeometry.positions.length / 3;
   }
   return out;
 }
@@ -140,25 +148,25 @@ export function regrouped(
   set: Uint8Array,
   how: 'in' | 'out',
 ): FaceGroup[] {
-  return groups.map((g) => {
-    if (how === 'out' && g.id !== id) return g;
-    const known = namedFaces(g, path);
+  return groups.map((group) => {
+    if (how === 'out' && group.id !== id) return group;
+    const known = namedFaces(group, path);
     const parts: Record<string, string> = {};
     table.starts.forEach((start, p) => {
       const end = table.starts[p + 1] ?? table.faces;
       const here = new Set(known[p] ? parseFaceText(known[p]) : []);
       for (let f = start; f < end; f++) {
         if (!set[f]) continue;
-        if (how === 'in' && g.id === id) here.add(f - start);
+        if (how === 'in' && group.id === id) here.add(f - start);
         else here.delete(f - start);
       }
       if (here.size > 0) parts[p] = faceText(Uint32Array.from(here).sort());
     });
-    const faces = { ...g.faces };
-    const key = Object.keys(g.faces).find((k) => g.faces[k] === known) ?? path;
+    const faces = { ...group.faces };
+    const key = Object.keys(group.faces).find((k) => group.faces[k] === known) ?? path;
     delete faces[key];
     if (Object.keys(parts).length > 0) faces[key] = parts;
-    return { ...g, faces };
+    return { ...group, faces };
   });
 }
 

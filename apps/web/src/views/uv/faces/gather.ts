@@ -26,13 +26,16 @@ export async function gatherColours(
     coming: [],
   };
   const models = survey.models
-    .filter((m) => hasGrouped(m, probe))
-    .map((m) => ({ path: m.path, url: `/api/jobs/${job}/files/views/${m.file}${m.edited ? '.source' : ''}.glb` }));
+    .filter((model) => hasGrouped(model, probe))
+    .map((model) => ({
+      path: model.path,
+      url: `/api/jobs/${job}/files/views/${model.file}${model.edited ? '.source' : ''}.glb`,
+    }));
   const worker = new Worker(new URL('../../../workers/preview.worker.ts', import.meta.url), { type: 'module' });
   return new Promise<Gathered>((resolve, reject) => {
     worker.onmessage = ({ data }: MessageEvent<GatherAnswer>) =>
       data.type === 'gathered' ? resolve(data.found) : reject(new Error(data.message));
-    worker.onerror = (e) => reject(new Error(e.message || 'the colours could not be gathered'));
+    worker.onerror = (event) => reject(new Error(event.message || 'the colours could not be gathered'));
     worker.postMessage({ id: 1, gather: { models, faces, groups, most, by, name } } satisfies GatherRequest);
   }).finally(() => worker.terminate());
 }

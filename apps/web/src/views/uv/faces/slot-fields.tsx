@@ -27,19 +27,19 @@ export function SlotField({ label, value, slots, placeholder, mayBeEmpty = false
             list={list}
             placeholder={placeholder}
             maxLength={120}
-            onBlur={(e) => {
-              const name = e.target.value.trim();
+            onBlur={(event) => {
+              const name = event.target.value.trim();
               if (name === value || (name === '' && !mayBeEmpty)) {
-                e.target.value = value;
+                event.target.value = value;
                 return;
               }
               onCommit(name);
             }}
-            onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+            onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
           />
           <datalist id={list}>
-            {slots.map((s) => (
-              <option key={s} value={s} />
+            {slots.map((slot) => (
+              <option key={slot} value={slot} />
             ))}
           </datalist>
         </>
@@ -67,7 +67,7 @@ export function ColourField({
           type="color"
           className={css.colour}
           defaultValue={value}
-          onBlur={(e) => e.target.value !== value && onCommit(e.target.value)}
+          onBlur={(event) => event.target.value !== value && onCommit(event.target.value)}
         />
       )}
     </Field>

@@ -77,10 +77,10 @@ export function usePreview(
         setMade({ of: wanted, url, changes: data.changes, took: data.took, problem: null });
       };
       const elsewhere = survey.slots
-        .filter((s) => s.model !== modelAt)
-        .map((s): [string, string] => {
-          const other = survey.models[s.model];
-          return [s.name, `${base}${other.file}${other.edited ? '.source' : ''}.glb`];
+        .filter((slot) => slot.model !== modelAt)
+        .map((slot): [string, string] => {
+          const other = survey.models[slot.model];
+          return [slot.name, `${base}${other.file}${other.edited ? '.source' : ''}.glb`];
         });
       worker.current.postMessage({
         id,

@@ -12,9 +12,9 @@ import { requireProject } from '../../../../server/store/projects.ts';
 async function writtenBy(folder: string): Promise<string[]> {
   const read = async <T>(name: string) => JSON.parse(await readFile(join(folder, name), 'utf8')) as T;
   const rays = await read<RayResultView>('rays.json').catch(() => null);
-  if (rays) return rays.sheets.flatMap((s) => [s.model, ...s.levels, ...s.maps.map((m) => m.file)]);
+  if (rays) return rays.sheets.flatMap((sheet) => [sheet.model, ...sheet.levels, ...sheet.maps.map((map) => map.file)]);
   const light = await read<LightResultView>('light.json').catch(() => null);
-  if (light) return light.models.map((m) => m.file);
+  if (light) return light.models.map((model) => model.file);
   return (await read<ResultView>('result.json')).written;
 }
 

@@ -22,9 +22,9 @@ export const GET: APIRoute = ({ params }) =>
     const entries = await readdir(job.folder, { recursive: true, withFileTypes: true });
     const known = new Map(
       entries
-        .filter((e) => e.isFile())
-        .map((e) => {
-          const path = join(e.parentPath, e.name);
+        .filter((entry) => entry.isFile())
+        .map((entry) => {
+          const path = join(entry.parentPath, entry.name);
           return [relative(job.folder, path).split(sep).join('/'), path] as const;
         }),
     );
