@@ -99,8 +99,9 @@ export async function steadyPicture(element: Locator): Promise<Buffer> {
 /** Waits until nothing on the page fades or slides any more; what moves without an end is not waited for. */
 export async function motionOver(page: Page): Promise<void> {
   await page.evaluate(async () => {
-    const endless = (a: Animation) => a.effect?.getComputedTiming().endTime === Number.POSITIVE_INFINITY;
-    const moving = document.getAnimations().filter((a) => !endless(a));
-    await Promise.allSettled(moving.map((a) => a.finished));
+    const endless = (animation: Animation) =>
+      animation.effect?.getComputedTiming().endTime === Number.POSITIVE_INFINITY;
+    const moving = document.getAnimations().filter((animation) => !endless(animation));
+    await Promise.allSettled(moving.map((animation) => animation.finished));
   });
 }

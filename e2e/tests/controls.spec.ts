@@ -10,7 +10,7 @@ test('the controls: numbers are dragged, kept in range and taken over; tables fo
 }) => {
   await newProject(page, server, 'Controls');
   const at = temporary();
-  const names = ['a', 'b', 'c'].map((n) => join(at, `${n}-sign.glb`));
+  const names = ['a', 'b', 'c'].map((name) => join(at, `${name}-sign.glb`));
   for (const [i, file] of names.entries()) await writeFile(file, sign({ names: [`Slot${i}`] }).glb());
   await page.getByTestId('files').setInputFiles(names);
   await expect(page.getByTestId('total-drawcalls')).toHaveText('3', { timeout: 60_000 });

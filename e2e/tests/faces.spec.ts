@@ -177,7 +177,7 @@ test('two signs get one palette: what their faces show is gathered over both, an
   const shared = async () => {
     const slots = (await decisions(page, server, project)).survey?.slots ?? [];
     const of = (m: number) => slots.filter((x) => x.model === m && x.name !== slot).map((x) => x.name);
-    return of(0).filter((n) => of(1).includes(n));
+    return of(0).filter((name) => of(1).includes(name));
   };
   // What was gathered is there, and read: until then all faces have the one colour that the change began with.
   const settled = async () => {

@@ -65,7 +65,7 @@ test('the rasteriser of the comparison sees what the 3D library sees, from two o
   const path = join(temporary(), 'furniture.glb');
   await writeFile(path, glb);
   const model = await loadModel({ path, name: 'furniture.glb' });
-  const stored = new Map(usedTextures(model).map((t) => [imageKey(t), t.getImage() as Uint8Array]));
+  const stored = new Map(usedTextures(model).map((texture) => [imageKey(texture), texture.getImage() as Uint8Array]));
   const textures = new Map<string, LevelSet>();
   for (const { look } of model.slots) {
     if (!look.baseColor) continue;

@@ -231,7 +231,7 @@ export const cutRepeats = verb('cut-repeats', {
         else left.push({ slot: slot.name, reason });
       });
       if (wanted.size > 0 && slots.size + left.length === 0)
-        throw new Error(`no slot is called ${[...wanted].map((w) => `"${w}"`).join(' or ')}`);
+        throw new Error(`no slot is called ${[...wanted].map((word) => `"${word}"`).join(' or ')}`);
       const count = cutAtRepeats(model, slots);
       return { slots: slots.size, triangles: { before: count.before, after: count.after }, left };
     };

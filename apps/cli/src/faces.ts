@@ -86,9 +86,9 @@ export async function faces(args: string[]): Promise<number> {
     return errors.length > 0 || edited.some((m) => m.edits.some((edit) => edit.failed)) ? 1 : 0;
   } catch (error) {
     progress.end();
-    const e = error as { path?: string; reason?: string; name?: string };
-    if (e.name !== 'InputError') throw error;
-    const errors = [...early, { path: e.path as string, message: e.reason as string }];
+    const failure = error as { path?: string; reason?: string; name?: string };
+    if (failure.name !== 'InputError') throw error;
+    const errors = [...early, { path: failure.path as string, message: failure.reason as string }];
     humanReport(errors);
     if (values.json) process.stdout.write(`${JSON.stringify({ errors, written: [] }, null, 2)}\n`);
     return 1;
@@ -101,16 +101,16 @@ export async function faces(args: string[]): Promise<number> {
 type ListedModel = ReturnType<typeof listedModel>;
 
 /** Parts of a model with how many faces each group has of them. */
-function listedModel(model: Parameters<typeof partsForGroups>[0], d: FaceDecisions) {
+function listedModel(model: Parameters<typeof partsForGroups>[0], decisions: FaceDecisions) {
   const seen = partsForGroups(model);
-  const { ofPart, missing } = groupFaces(seen, d.groups);
+  const { ofPart, missing } = groupFaces(seen, decisions.groups);
   return {
     path: seen.path,
     parts: seen.parts.map((part, number) => ({
       number,
       ...part,
       groups: Object.fromEntries(
-        d.groups.flatMap((group, i) => {
+        decisions.groups.flatMap((group, i) => {
           const n = ofPart[number].reduce((sum, v) => sum + Number(v === i), 0);
           return n > 0 ? [[group.name, n]] : [];
         }),

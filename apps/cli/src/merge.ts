@@ -119,15 +119,15 @@ const OF_PLAN = [
 async function planDecisions(values: Values): Promise<MergeDecisions> {
   const twice = OF_PLAN.find((o) => values[o] !== undefined);
   if (twice) throw new UsageError(`--${twice} is said by the plan file; change it there`);
-  const d = withPlanFile(MergeDecisions.parse({}), await readPlanFile(values.plan as string));
-  d.routes = routeSlots(d.routes, keptApart(values), APART);
-  d.keepParts.push(...((values['keep-part'] as string[] | undefined) ?? []));
+  const decisions = withPlanFile(MergeDecisions.parse({}), await readPlanFile(values.plan as string));
+  decisions.routes = routeSlots(decisions.routes, keptApart(values), APART);
+  decisions.keepParts.push(...((values['keep-part'] as string[] | undefined) ?? []));
   return {
-    ...d,
+    ...decisions,
     compareAt: decisionsFrom({ 'compare-at': values['compare-at'] }).compareAt,
-    samples: values.samples === undefined ? d.samples : decisionsFrom({ samples: values.samples }).samples,
-    join: d.join || Boolean(values.join),
-    embed: d.embed || Boolean(values.embed),
+    samples: values.samples === undefined ? decisions.samples : decisionsFrom({ samples: values.samples }).samples,
+    join: decisions.join || Boolean(values.join),
+    embed: decisions.embed || Boolean(values.embed),
   };
 }
 
@@ -135,18 +135,22 @@ async function planDecisions(values: Values): Promise<MergeDecisions> {
 const OF_MANIFEST = ['size', 'margin', 'sheets', 'name'];
 
 /** Decisions with the sheets of an earlier delivery in place of those of the same name, all their bays held. @throws UsageError */
-async function grown(d: MergeDecisions, values: Values): Promise<MergeDecisions> {
-  if (values.grow === undefined) return d;
+async function grown(decisions: MergeDecisions, values: Values): Promise<MergeDecisions> {
+  if (values.grow === undefined) return decisions;
   const twice = OF_MANIFEST.find((o) => values[o] !== undefined);
   if (twice) throw new UsageError(`--${twice} is said by the manifest; a sheet that grows keeps its size`);
   try {
     const { sheets, routes } = shippedSheets(
       JSON.parse(await readFile(values.grow as string, 'utf8')),
-      values.plan === undefined ? [] : d.sheets,
+      values.plan === undefined ? [] : decisions.sheets,
     );
     const names = new Set(sheets.map((sheet) => sheet.name));
-    const others = values.plan === undefined ? [] : d.sheets.filter((sheet) => !names.has(sheet.name));
-    return MergeDecisions.parse({ ...d, sheets: [...sheets, ...others], routes: mergeRoutes(routes, d.routes) });
+    const others = values.plan === undefined ? [] : decisions.sheets.filter((sheet) => !names.has(sheet.name));
+    return MergeDecisions.parse({
+      ...decisions,
+      sheets: [...sheets, ...others],
+      routes: mergeRoutes(routes, decisions.routes),
+    });
   } catch (error) {
     throw new UsageError(`--grow ${values.grow}: ${(error as Error).message.split('\n')[0]}`);
   }
@@ -202,9 +206,12 @@ export async function merge(args: string[]): Promise<number> {
     return report.errors.length > 0 ? 1 : 0;
   } catch (error) {
     progress.end();
-    const e = error as { path?: string; reason?: string; name?: string };
-    if (e.name === 'InputError')
-      return fail([...early, { path: e.path as string, message: e.reason as string }], Boolean(values.json));
+    const failure = error as { path?: string; reason?: string; name?: string };
+    if (failure.name === 'InputError')
+      return fail(
+        [...early, { path: failure.path as string, message: failure.reason as string }],
+        Boolean(values.json),
+      );
     throw error;
   } finally {
     await scope.close();
@@ -230,16 +237,16 @@ async function writeZip(file: string, folder: string, names: string[]): Promise<
 }
 
 function human(report: MergeReport, out: string): string {
-  const { before, after: a } = report;
+  const { before, after } = report;
   const lines = [
     table([
       ['', 'before', 'after'],
-      ['draw calls', count(before.drawCalls), count(a.drawCalls)],
-      ['slots', count(before.slots), count(a.slots)],
-      ['textures', count(before.textures), count(a.textures)],
-      ['texture memory (BC7)', size(before.textureBytes.bc7), size(a.distinctTextureBytes.bc7)],
-      ['GPU vertices', count(before.gpuVertices), count(a.gpuVertices)],
-      ['triangles', count(before.triangles), count(a.triangles)],
+      ['draw calls', count(before.drawCalls), count(after.drawCalls)],
+      ['slots', count(before.slots), count(after.slots)],
+      ['textures', count(before.textures), count(after.textures)],
+      ['texture memory (BC7)', size(before.textureBytes.bc7), size(after.distinctTextureBytes.bc7)],
+      ['GPU vertices', count(before.gpuVertices), count(after.gpuVertices)],
+      ['triangles', count(before.triangles), count(after.triangles)],
     ]),
     '',
   ];

@@ -96,9 +96,12 @@ async function run(
     return errors.length > 0 ? 1 : 0;
   } catch (error) {
     progress.end();
-    const e = error as { path?: string; reason?: string; name?: string };
-    if (e.name === 'InputError')
-      return fail([...errors, { path: e.path as string, message: e.reason as string }], Boolean(values.json));
+    const failure = error as { path?: string; reason?: string; name?: string };
+    if (failure.name === 'InputError')
+      return fail(
+        [...errors, { path: failure.path as string, message: failure.reason as string }],
+        Boolean(values.json),
+      );
     throw error;
   } finally {
     await scope.close();
@@ -119,7 +122,7 @@ async function proposed(basis: PlanBasis, decisions: MergeDecisions, scope: JobS
   });
   const file = planFileOf(proposal.decisions);
   if (typeof values.out === 'string') await writeWhole(values.out, `${JSON.stringify(file, null, 2)}\n`);
-  const titles = new Map(decisions.planned.map((s) => [plannedName(s), s.name]));
+  const titles = new Map(decisions.planned.map((planned) => [plannedName(planned), planned.name]));
   const routes = proposal.routes.map((route) => ({ ...route, name: titles.get(route.name) ?? route.name }));
   const sheetName = (id: string) => proposal.decisions.sheets.find((sheet) => sheet.id === id)?.name ?? id;
   const lines = [
@@ -223,18 +226,18 @@ export const keptApart = (values: Values): string[] => (values['keep-apart'] as 
 
 /** Decisions from a plan file and options. @throws UsageError */
 async function decisionsFrom(values: Values): Promise<MergeDecisions> {
-  let d = MergeDecisions.parse({ sheets: evenSheets(1, 'sheet', 2048, 12) });
-  if (typeof values.plan === 'string') d = withPlanFile(d, await readPlanFile(values.plan));
-  if (values.budget !== undefined) d.budget = await budgetFrom(values);
-  d.routes = routeSlots(d.routes, keptApart(values), APART);
+  let decisions = MergeDecisions.parse({ sheets: evenSheets(1, 'sheet', 2048, 12) });
+  if (typeof values.plan === 'string') decisions = withPlanFile(decisions, await readPlanFile(values.plan));
+  if (values.budget !== undefined) decisions.budget = await budgetFrom(values);
+  decisions.routes = routeSlots(decisions.routes, keptApart(values), APART);
   for (const pair of (values.weight as string[] | undefined) ?? []) {
     const at = pair.lastIndexOf('=');
     const w = Number(pair.slice(at + 1));
     if (at < 1 || !(w >= 0.05 && w <= 8))
       throw new UsageError(`--weight takes SLOT=W with W from 0.05 to 8, not "${pair}"`);
-    d.weights = weighSlots(d.weights, [pair.slice(0, at)], w);
+    decisions.weights = weighSlots(decisions.weights, [pair.slice(0, at)], w);
   }
-  return d;
+  return decisions;
 }
 
 /** @throws UsageError that says what is wrong in it, and where */
@@ -262,8 +265,8 @@ function fail(errors: { path: string; message: string }[], json: boolean): numbe
   return 1;
 }
 
-function figures(before: Prediction | null, after: Prediction, d: MergeDecisions): string {
-  const { format } = d.budget;
+function figures(before: Prediction | null, after: Prediction, decisions: MergeDecisions): string {
+  const { format } = decisions.budget;
   const row = (title: string, of: (p: Prediction) => string) => [title, ...(before ? [of(before)] : []), of(after)];
   const density = (prediction: Prediction) =>
     prediction.lowestDensity === null ? '–' : `${prediction.lowestDensity.toFixed(0)} px/m`;
@@ -279,8 +282,8 @@ function figures(before: Prediction | null, after: Prediction, d: MergeDecisions
   ]);
 }
 
-function sheetLines(prediction: Prediction, d: MergeDecisions): string[] {
-  return d.sheets.map((sheet, i) => {
+function sheetLines(prediction: Prediction, decisions: MergeDecisions): string[] {
+  return decisions.sheets.map((sheet, i) => {
     const predictedSheet = prediction.sheets[i];
     const [w, h] = sheetSides(sheet);
     return predictedSheet.slots === 0
@@ -298,8 +301,12 @@ const overLines = (over: ReturnType<typeof overBudget>): string[] =>
   Object.entries(over).map(([line, by]) => `over budget: ${LINE_TITLES[line as BudgetLine]}, ${by.toFixed(2)} ×`);
 
 /** A prediction as JSON: figures, sheets and every slot by its name. */
-function predictionDocument(prediction: Prediction, slots: PlanSlot[], d: MergeDecisions): Record<string, unknown> {
-  const titles = new Map(d.planned.map((s) => [plannedName(s), s.name]));
+function predictionDocument(
+  prediction: Prediction,
+  slots: PlanSlot[],
+  decisions: MergeDecisions,
+): Record<string, unknown> {
+  const titles = new Map(decisions.planned.map((planned) => [plannedName(planned), planned.name]));
   return {
     drawCalls: prediction.drawCalls,
     slots: prediction.slots,
@@ -309,7 +316,7 @@ function predictionDocument(prediction: Prediction, slots: PlanSlot[], d: MergeD
     gpuVertices: prediction.gpuVertices,
     largestTexture: prediction.largestTexture,
     lowestDensity: prediction.lowestDensity,
-    sheets: d.sheets.map((sheet, i) => {
+    sheets: decisions.sheets.map((sheet, i) => {
       const { bytes, bays, ...f } = prediction.sheets[i];
       return {
         name: sheet.name,
@@ -324,7 +331,7 @@ function predictionDocument(prediction: Prediction, slots: PlanSlot[], d: MergeD
       model: slots[flow.slot].path,
       slot: titles.get(slots[flow.slot].name) ?? slots[flow.slot].name,
       planned: titles.has(slots[flow.slot].name),
-      sheet: flow.sheet < 0 ? null : d.sheets[flow.sheet].name,
+      sheet: flow.sheet < 0 ? null : decisions.sheets[flow.sheet].name,
       by: flow.by,
       sharpness: flow.sharpness,
       density: flow.density,

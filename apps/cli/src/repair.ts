@@ -104,18 +104,18 @@ export async function repair(args: string[]): Promise<number> {
     progress.end();
     report.errors.unshift(...problems.map((problem) => ({ path: problem.path, message: problem.reason })));
     for (const error of report.errors) process.stderr.write(`${error.path}: ${error.message}\n`);
-    const { before, after: a, repaired, written } = report;
+    const { before, after, repaired, written } = report;
     process.stdout.write(
       values.json
         ? `${JSON.stringify(report, null, 2)}\n`
         : `${table([
             ['', 'before', 'after'],
-            ['draw calls', count(before.drawCalls), count(a.drawCalls)],
-            ['slots', count(before.slots), count(a.slots)],
-            ['texture files', count(before.textures), count(a.distinctTextures)],
-            ['texture memory (BC7)', size(before.textureBytes.bc7), size(a.distinctTextureBytes.bc7)],
-            ['triangles', count(before.triangles), count(a.triangles)],
-            ['GPU vertices', count(before.gpuVertices), count(a.gpuVertices)],
+            ['draw calls', count(before.drawCalls), count(after.drawCalls)],
+            ['slots', count(before.slots), count(after.slots)],
+            ['texture files', count(before.textures), count(after.distinctTextures)],
+            ['texture memory (BC7)', size(before.textureBytes.bc7), size(after.distinctTextureBytes.bc7)],
+            ['triangles', count(before.triangles), count(after.triangles)],
+            ['GPU vertices', count(before.gpuVertices), count(after.gpuVertices)],
           ])}\n${Object.entries(repaired)
             .filter(([, n]) => n > 0)
             .map(([what, n]) => `${what}: ${n}`)
@@ -124,11 +124,11 @@ export async function repair(args: string[]): Promise<number> {
     return report.errors.length > 0 ? 1 : 0;
   } catch (error) {
     progress.end();
-    const e = error as { path?: string; reason?: string; name?: string };
-    if (e.name !== 'InputError') throw error;
+    const failure = error as { path?: string; reason?: string; name?: string };
+    if (failure.name !== 'InputError') throw error;
     const all = [
       ...problems.map((problem) => ({ path: problem.path, message: problem.reason })),
-      { path: e.path, message: e.reason },
+      { path: failure.path, message: failure.reason },
     ];
     for (const x of all) process.stderr.write(`${x.path}: ${x.message}\n`);
     if (values.json) process.stdout.write(`${JSON.stringify({ errors: all, written: [] }, null, 2)}\n`);

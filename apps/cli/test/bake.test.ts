@@ -10,7 +10,7 @@ const at = await put({
   'post_low.glb': buildPostLow(),
   'cut.glb': buildPostLow().slice(0, 900),
 });
-const [high, low] = ['post_high.glb', 'post_low.glb'].map((f) => join(at, f));
+const [high, low] = ['post_high.glb', 'post_low.glb'].map((file) => join(at, file));
 
 test('a bake by the contract: maps, pairings with their counts, faults with their places', async () => {
   const out = temporary();

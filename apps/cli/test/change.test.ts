@@ -21,7 +21,7 @@ describe('verbs that hand models over again', () => {
       expect(report.errors.length).toBeGreaterThan(3);
       for (const error of report.errors) expect(error.message).not.toMatch(/\n|undefined|is not a function/);
       expect(report.models.map((model: { path: string }) => model.path)).toContain('sign.glb');
-      expect((await readdir(out)).filter((f) => f.startsWith('.'))).toEqual([]);
+      expect((await readdir(out)).filter((file) => file.startsWith('.'))).toEqual([]);
     },
   );
 
@@ -101,7 +101,7 @@ describe('verbs that hand models over again', () => {
       .png()
       .toBuffer();
     const at = await put({ 'slab.png': red, 'cracked.png': red, 'other/slab.png': red });
-    const images = ['slab.png', 'cracked.png'].map((n) => join(at, n));
+    const images = ['slab.png', 'cracked.png'].map((name) => join(at, name));
     const out = temporary();
     const good = await wembrel([
       'tile-sheet',

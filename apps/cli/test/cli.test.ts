@@ -25,7 +25,7 @@ describe('bad input', () => {
     const { code, out, err } = await wembrel(['survey', at, '--json']);
     expect(code).toBe(1);
     const report = JSON.parse(out);
-    const models = Object.keys(files).filter((f) => /\.(glb|gltf)$/.test(f));
+    const models = Object.keys(files).filter((file) => /\.(glb|gltf)$/.test(file));
     expect(models.length).toBeGreaterThan(38);
     expect(report.errors.map((error: { path: string }) => error.path).sort()).toEqual(models.sort());
     for (const { path, message } of report.errors) {

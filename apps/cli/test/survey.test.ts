@@ -26,7 +26,7 @@ describe('survey', () => {
     expect(report.details.slots).toHaveLength(report.totals.slots);
     const csv = (await readFile(join(out, 'a.csv'), 'utf8')).split('\r\n');
     expect(csv[0]).toMatch(/^model,draw calls,/);
-    expect(csv.some((l) => l.startsWith("'=danger.glb,"))).toBe(true);
+    expect(csv.some((line) => line.startsWith("'=danger.glb,"))).toBe(true);
     const html = await readFile(join(out, 'a.html'), 'utf8');
     expect(html).toMatch(/^<!doctype html>/);
     expect(html).not.toMatch(/<script|https?:|src="(?!data:)/);
@@ -67,7 +67,7 @@ describe('repair', () => {
     expect(code).toBe(0);
     const report = JSON.parse(text);
     expect(report.repaired.sharedTextures).toBe(2);
-    expect(report.written.filter((w: string) => w.endsWith('.png'))).toHaveLength(1);
+    expect(report.written.filter((word: string) => word.endsWith('.png'))).toHaveLength(1);
     expect(report.sheets).toEqual([]);
     expect(report.keptApart).toHaveLength(3);
   });
@@ -79,6 +79,6 @@ describe('repair', () => {
     const { code, err } = await wembrel(['repair', at, '--out', out]);
     expect(code).toBe(1);
     expect(err.trim().split('\n')).toHaveLength(1);
-    expect((await readdir(out)).filter((f) => f.endsWith('.glb'))).toEqual(['a.glb']);
+    expect((await readdir(out)).filter((file) => file.endsWith('.glb'))).toEqual(['a.glb']);
   });
 });

@@ -61,7 +61,7 @@ describe('tile-sheet', () => {
       'c.png': await plain(0, 0, 200),
     });
     const out = join(temporary(), 'out');
-    const files = ['a', 'b', 'c'].map((n) => join(at, `${n}.png`));
+    const files = ['a', 'b', 'c'].map((name) => join(at, `${name}.png`));
     const run = await wembrel([
       'tile-sheet',
       ...files,
@@ -83,7 +83,7 @@ describe('tile-sheet', () => {
       ['b', 1, 0],
       ['c', 0, 1],
     ]);
-    const sheet = (await readdir(out, { recursive: true })).find((f) => String(f).endsWith('.png'));
+    const sheet = (await readdir(out, { recursive: true })).find((file) => String(file).endsWith('.png'));
     const { data, info } = await sharp(join(out, String(sheet)))
       .removeAlpha()
       .raw()
@@ -101,7 +101,7 @@ describe('tile-sheet', () => {
 
   test('more pictures than cells are refused in a sentence', async () => {
     const at = await put({ 'a.png': await plain(1, 1, 1), 'b.png': await plain(2, 2, 2) });
-    const args = ['a', 'b'].map((n) => join(at, `${n}.png`));
+    const args = ['a', 'b'].map((name) => join(at, `${name}.png`));
     const run = await wembrel([
       'tile-sheet',
       ...args,
@@ -125,7 +125,7 @@ describe('palette', () => {
     expect(run.code).toBe(0);
     const report = JSON.parse(run.out);
     expect(report.errors).toEqual([]);
-    const models = (await readdir(out)).filter((f) => f.endsWith('.glb'));
+    const models = (await readdir(out)).filter((file) => file.endsWith('.glb'));
     expect(models).toHaveLength(4);
     const survey = JSON.parse((await wembrel(['survey', out, '--json'])).out);
     expect(survey.totals).toMatchObject({ failed: 0, distinctMaterials: 1 });

@@ -54,7 +54,7 @@ function server(id: string) {
 
 const sized = (effort: number) => ({
   label: `effort ${effort}`,
-  apply: (d: MergeDecisions): MergeDecisions => ({ ...d, effort, seed: d.seed + 1 }),
+  apply: (decisions: MergeDecisions): MergeDecisions => ({ ...decisions, effort, seed: decisions.seed + 1 }),
 });
 
 describe('edits of a project', () => {

@@ -160,7 +160,7 @@ describe('planned surfaces that faces are laid on', () => {
   test('stand in for the slot and are linked; when no change names them any more they are planned again', () => {
     const on = withComing(edited('Kerb'), new Set());
     expect(on.faces.coming).toEqual([{ slot: 'Kerb', colour: '#336699', width: 1024, height: 256 }]);
-    expect(on.planned.map((p) => p.linked)).toEqual(['Kerb', null]);
+    expect(on.planned.map((planned) => planned.linked)).toEqual(['Kerb', null]);
     // The slot is there now, since the faces were given it; all stays as it is.
     expect(withComing(on, new Set(['Kerb']))).toEqual(on);
     const off = withComing({ ...on, faces: { ...on.faces, edits: [] } }, new Set(['Kerb']));

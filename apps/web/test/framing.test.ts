@@ -25,13 +25,13 @@ test('from there every corner of the box is in sight, and from a tenth nearer on
           camera.lookAt(middle);
           camera.updateMatrixWorld();
           const corners = [0, 1, 2, 3, 4, 5, 6, 7].map((i) => {
-            const p = new Vector3(
+            const point = new Vector3(
               i & 1 ? box.max.x : box.min.x,
               i & 2 ? box.max.y : box.min.y,
               i & 4 ? box.max.z : box.min.z,
             );
-            const ahead = -p.clone().applyMatrix4(camera.matrixWorldInverse).z;
-            const { x, y } = p.project(camera);
+            const ahead = -point.clone().applyMatrix4(camera.matrixWorldInverse).z;
+            const { x, y } = point.project(camera);
             return ahead <= 0 ? Number.POSITIVE_INFINITY : Math.max(Math.abs(x), Math.abs(y));
           });
           return Math.max(...corners);

@@ -79,7 +79,9 @@ describe('bays moved by hand', () => {
   });
 
   test('mirrored twice is as before; mirrored once, what stood left stands right, and the sheet knows which', () => {
-    const d = MergeDecisions.parse({ sheets: [{ id: '1', name: 'sheet', size: 512, margin: 2, flipped: ['other'] }] });
+    const decisions = MergeDecisions.parse({
+      sheets: [{ id: '1', name: 'sheet', size: 512, margin: 2, flipped: ['other'] }],
+    });
     for (const axis of ['x', 'y'] as const) {
       const bays = three.map((p, i) => ({ ...p, turned: [0, 90, 37][i] }));
       const once = bays.map((bay, i) => {
@@ -92,7 +94,7 @@ describe('bays moved by hand', () => {
         expect(wrapDegrees(at.turned - bays[i].turned)).toBe(0);
         expect([at.x, at.y]).toEqual([placeOf(bays[i]).x, placeOf(bays[i]).y]);
       });
-      const on = withFlips(d, '1', bays);
+      const on = withFlips(decisions, '1', bays);
       expect(on.sheets[0].flipped).toEqual(['other', 'k1', 'k2', 'k3']);
       expect(withFlips(on, '1', once).sheets[0].flipped).toEqual(['other']);
     }
@@ -166,7 +168,7 @@ describe('bays moved by hand', () => {
     const { id } = start.sheets[0];
     const held = withPins(start, id, [pinFor(three[0], placeOf(three[0]), SHEET)]);
     const two = keptTogether(held, id, three.slice(0, 2), SHEET);
-    const groups = (d: typeof two) => d.sheets[0].rigid.map((g) => g.map((p) => p.key));
+    const groups = (decisions: typeof two) => decisions.sheets[0].rigid.map((g) => g.map((p) => p.key));
     expect([groups(two), two.sheets[0].pinned]).toEqual([[['k1', 'k2']], {}]);
     expect(groups(keptTogether(two, id, three.slice(1), SHEET))).toEqual([['k2', 'k3']]);
     expect(groups(apart(two, id, new Set(['k2'])))).toEqual([]);

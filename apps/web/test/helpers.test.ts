@@ -41,14 +41,16 @@ describe('changes of the plan', () => {
     );
     fc.assert(
       fc.property(fc.array(act, { maxLength: 25 }), (acts) => {
-        let d = start;
+        let decisions = start;
         for (const act of acts) {
-          const sheet = 'at' in act && act.at >= 0 ? d.sheets[act.at % d.sheets.length] : undefined;
-          if (act.kind === 'add' && d.sheets.length < 16) d = withNewSheet(d);
-          else if (act.kind === 'remove' && d.sheets.length > 1 && sheet) d = withoutSheet(d, sheet.id);
-          else if (act.kind === 'route') d = withRoutes(d, act.names, sheet?.id ?? (act.at === -1 ? APART : null));
-          else if (act.kind === 'size' && sheet) d = withSheet(d, sheet.id, { size: 2 ** act.power });
-          const checked = MergeDecisions.safeParse(d);
+          const sheet = 'at' in act && act.at >= 0 ? decisions.sheets[act.at % decisions.sheets.length] : undefined;
+          if (act.kind === 'add' && decisions.sheets.length < 16) decisions = withNewSheet(decisions);
+          else if (act.kind === 'remove' && decisions.sheets.length > 1 && sheet)
+            decisions = withoutSheet(decisions, sheet.id);
+          else if (act.kind === 'route')
+            decisions = withRoutes(decisions, act.names, sheet?.id ?? (act.at === -1 ? APART : null));
+          else if (act.kind === 'size' && sheet) decisions = withSheet(decisions, sheet.id, { size: 2 ** act.power });
+          const checked = MergeDecisions.safeParse(decisions);
           expect(checked.error?.issues ?? []).toEqual([]);
         }
       }),

@@ -7,12 +7,12 @@ vi.mock('../src/stage/css-colour.ts', () => ({ cssColour: (style: string) => new
 
 /** A row of so many separate triangles. */
 function placed(part: number, triangles: number, indexed: boolean): Placed {
-  const g = new BufferGeometry();
+  const geometry = new BufferGeometry();
   const at = Float32Array.from({ length: triangles * 9 }, (_, i) => i + 100 * part);
-  g.setAttribute('position', new Float32BufferAttribute(at, 3));
-  g.setAttribute('uv', new Float32BufferAttribute(new Float32Array(triangles * 6).fill(0.5), 2));
-  if (indexed) g.setIndex(Array.from({ length: triangles * 3 }, (_, i) => i));
-  const mesh = new Mesh(g, new MeshBasicMaterial());
+  geometry.setAttribute('position', new Float32BufferAttribute(at, 3));
+  geometry.setAttribute('uv', new Float32BufferAttribute(new Float32Array(triangles * 6).fill(0.5), 2));
+  if (indexed) geometry.setIndex(Array.from({ length: triangles * 3 }, (_, i) => i));
+  const mesh = new Mesh(geometry, new MeshBasicMaterial());
   mesh.scale.setScalar(2);
   mesh.updateMatrixWorld();
   return { mesh, part, slot: part, material: mesh.material, meshNumber: 0, node: '', cut: null };
@@ -42,7 +42,7 @@ test.each([true, false])('hidden faces are left out, keep their numbers, and com
   hideFaces(list, new Map([[0, Uint32Array.of(0)]]));
   expect([...(list[0].cut?.shown ?? [])]).toEqual([1, 2, 3, 4]);
   hideFaces(list, null);
-  expect(list.map((placed) => [placed.mesh.geometry, placed.cut])).toEqual(whole.map((g) => [g, null]));
+  expect(list.map((placed) => [placed.mesh.geometry, placed.cut])).toEqual(whole.map((geometry) => [geometry, null]));
 });
 
 test('UVs are those that the picture of the slot is read with: its set, moved, turned and scaled as it is', () => {

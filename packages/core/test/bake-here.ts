@@ -77,18 +77,18 @@ export async function bakeHere(
     });
     const textures: TransferInput['textures'] = {};
     const sets = new Map<string, LevelSet>();
-    for (const c of IMAGE_CHANNELS) {
-      const use = material.look[c];
+    for (const channel of IMAGE_CHANNELS) {
+      const use = material.look[channel];
       if (!use) continue;
       const raster = images[use.image];
-      const weighted = c === 'baseColor' && material.look.alphaMode !== 'OPAQUE';
-      const key = `${use.image} ${channelEncoding(c)} ${weighted}`;
+      const weighted = channel === 'baseColor' && material.look.alphaMode !== 'OPAQUE';
+      const key = `${use.image} ${channelEncoding(channel)} ${weighted}`;
       const bytes = levelSetBytes(raster.width, raster.height, true);
       const home = kernel ? levelHome(bytes, READERS) : null;
       const memory = home?.memory.buffer ?? new ArrayBuffer(bytes);
-      const set = sets.get(key) ?? { ...toLevels(raster, channelEncoding(c), weighted, true, memory), home };
+      const set = sets.get(key) ?? { ...toLevels(raster, channelEncoding(channel), weighted, true, memory), home };
       sets.set(key, set);
-      textures[c] = set;
+      textures[channel] = set;
     }
     const input: TransferInput = { look: material.look, textures, triangles, maps, samples: decisions.samples };
     for (const [tile, list] of binTriangles(triangles, width, height)) transferTile(input, tile, list, scratch);

@@ -31,8 +31,8 @@ export interface SlotSpec {
 /** Pictures as routes see them: each its own, none flat. */
 export const PICTURES = { key: (image: string) => image, flat: () => false };
 
-export function imageKeyOfName(t: Texture): string {
-  return t.getName();
+export function imageKeyOfName(texture: Texture): string {
+  return texture.getName();
 }
 
 export function buildModel(slots: SlotSpec[], parts: PartSpec[], path = 'test.glb'): Model {
@@ -40,24 +40,24 @@ export function buildModel(slots: SlotSpec[], parts: PartSpec[], path = 'test.gl
   const buffer = document.createBuffer();
   const textures = new Map<string, Texture>();
   const texture = (name: string) => {
-    const t = textures.get(name) ?? document.createTexture(name);
-    textures.set(name, t);
-    return t;
+    const texture = textures.get(name) ?? document.createTexture(name);
+    textures.set(name, texture);
+    return texture;
   };
   const scene = document.createScene();
   const materials = new Map(
     slots.map((slot) => {
-      const m = document
+      const material = document
         .createMaterial(slot.name)
         .setAlphaMode(slot.alphaMode ?? 'OPAQUE')
         .setDoubleSided(slot.doubleSided ?? false);
-      if (slot.baseColor) m.setBaseColorTexture(texture(slot.baseColor));
-      if (slot.normal) m.setNormalTexture(texture(slot.normal));
+      if (slot.baseColor) material.setBaseColorTexture(texture(slot.baseColor));
+      if (slot.normal) material.setNormalTexture(texture(slot.normal));
       if (slot.occlusion) {
-        m.setOcclusionTexture(texture(slot.occlusion.image));
-        m.getOcclusionTextureInfo()?.setTexCoord(slot.occlusion.uvSet);
+        material.setOcclusionTexture(texture(slot.occlusion.image));
+        material.getOcclusionTextureInfo()?.setTexCoord(slot.occlusion.uvSet);
       }
-      return [slot.name, m] as const;
+      return [slot.name, material] as const;
     }),
   );
   parts.forEach((part, i) => {

@@ -105,7 +105,7 @@ describe('cutting at repeats', () => {
             expect(faces).toBeLessThanOrEqual(2);
             if (faces === 2) continue;
             open++;
-            const ends = key.split(' | ').map((e) => e.split(' ').map(Number));
+            const ends = key.split(' | ').map((entry) => entry.split(' ').map(Number));
             const side = [0, 1].some((k) => [0, 1].some((s) => ends.every((end) => Math.abs(end[k] - s) < 1e-6)));
             expect(side, key).toBe(true);
           }
@@ -140,14 +140,14 @@ describe('cutting at repeats', () => {
     const other = buildModel([{ name: 'Cap' }], [{ ...cap, slot: 'Cap' }]).parts[0].primitive;
     const { document } = model;
     const copy = document.createPrimitive().setMaterial(document.getRoot().listMaterials()[1]);
-    for (const s of other.listSemantics()) {
-      const a = other.getAttribute(s);
+    for (const text of other.listSemantics()) {
+      const accessor = other.getAttribute(text);
       copy.setAttribute(
-        s,
+        text,
         document
           .createAccessor()
-          .setType(a?.getType() as 'VEC3')
-          .setArray(a?.getArray() ?? null),
+          .setType(accessor?.getType() as 'VEC3')
+          .setArray(accessor?.getArray() ?? null),
       );
     }
     copy.setIndices(document.createAccessor().setType('SCALAR').setArray(Uint32Array.from(cap.indices)));
@@ -155,7 +155,9 @@ describe('cutting at repeats', () => {
     const { after } = cut(readModel('two', document, imageKeyOfName));
     const [brick, top] = after.parts;
     expect(top.indices.length / 3).toBe(4);
-    const seam = [...edgesOf([brick, top])].filter(([k]) => k.split(' | ').every((e) => e.split(' ')[1] === '1'));
+    const seam = [...edgesOf([brick, top])].filter(([k]) =>
+      k.split(' | ').every((entry) => entry.split(' ')[1] === '1'),
+    );
     expect(seam).toHaveLength(3);
     for (const [, faces] of seam) expect(faces).toBe(2);
   });
@@ -189,14 +191,14 @@ describe('cutting at repeats', () => {
     const beside = buildModel([{ name: 'Kerb', baseColor: 'k' }], [{ ...quad(3, 0, 2, 3, 0, 0, 2, 3), slot: 'Kerb' }]);
     const copy = document.createPrimitive().setMaterial(document.getRoot().listMaterials()[1]);
     const from = beside.parts[0].primitive;
-    for (const s of from.listSemantics()) {
-      const a = from.getAttribute(s);
-      const array = a?.getArray() ?? null;
+    for (const text of from.listSemantics()) {
+      const accessor = from.getAttribute(text);
+      const array = accessor?.getArray() ?? null;
       copy.setAttribute(
-        s,
+        text,
         document
           .createAccessor()
-          .setType(a?.getType() as 'VEC3')
+          .setType(accessor?.getType() as 'VEC3')
           .setArray(array),
       );
     }
@@ -214,7 +216,9 @@ describe('cutting at repeats', () => {
     expect(area(brick) + area(kerb)).toBeCloseTo(15, 5);
     const high = (part: Part, k: number) => Math.max(...(part.uvs[0] as Float32Array).filter((_, i) => i % 2 === k));
     expect([high(brick, 0), high(brick, 1), high(kerb, 0), high(kerb, 1)]).toEqual([1, 1, 2, 1]);
-    const seam = [...edgesOf([brick, kerb])].filter(([k]) => k.split(' | ').every((e) => e.split(' ')[0] === '3'));
+    const seam = [...edgesOf([brick, kerb])].filter(([k]) =>
+      k.split(' | ').every((entry) => entry.split(' ')[0] === '3'),
+    );
     expect(seam).toHaveLength(3);
     for (const [, faces] of seam) expect(faces).toBe(2);
   });

@@ -130,8 +130,8 @@ describe('face groups', () => {
       },
       /is changed itself/,
     ],
-  ])('decisions that cannot be are refused', (d, message) => {
-    const r = FaceDecisions.safeParse(d);
+  ])('decisions that cannot be are refused', (decisions, message) => {
+    const r = FaceDecisions.safeParse(decisions);
     expect(r.error?.issues.map((i) => i.message).join('; ')).toMatch(message);
   });
   test('names, notes and groups after the last one in use change nothing', () => {
@@ -208,7 +208,7 @@ describe('slots from groups', () => {
       model.document
         .getRoot()
         .listTextures()
-        .map((t) => t.getName()),
+        .map((texture) => texture.getName()),
     ).toEqual(['brick']);
   });
   test('painted faces get exactly that colour', () => {
@@ -216,21 +216,21 @@ describe('slots from groups', () => {
     const { model } = changed(here, [
       { kind: 'swatch', slot: 'Enamel', colour: '#0f7c8a', metallic: 1 } as Partial<FaceEdit>,
     ]);
-    const m = model.slots[0].material;
-    const srgb = (m?.getBaseColorFactor() ?? []).slice(0, 3).map((v) => {
+    const material = model.slots[0].material;
+    const srgb = (material?.getBaseColorFactor() ?? []).slice(0, 3).map((v) => {
       return Math.round(255 * (v <= 0.0031308 ? v * 12.92 : 1.055 * v ** (1 / 2.4) - 0.055));
     });
-    expect([model.slots[0].name, srgb, m?.getMetallicFactor()]).toEqual(['Enamel', [0x0f, 0x7c, 0x8a], 1]);
+    expect([model.slots[0].name, srgb, material?.getMetallicFactor()]).toEqual(['Enamel', [0x0f, 0x7c, 0x8a], 1]);
   });
   test('morph targets and vertex colours stay with their vertices', () => {
     const spec = grid(2, 1, (u, v) => [u, v, 0]);
     spec.colors = Array.from({ length: 24 }, (_, i) => ((i * 7) % 11) / 11);
     const here = buildModel([{ name: 'Wall' }], [spec]);
-    const p = here.parts[0].primitive;
+    const primitive = here.parts[0].primitive;
     const lifted = Float32Array.from(here.parts[0].positions, (v, i) =>
       i % 3 === 2 ? here.parts[0].positions[i - 2] : 0 * v,
     );
-    p.addTarget(
+    primitive.addTarget(
       here.document
         .createPrimitiveTarget('lift')
         .setAttribute('POSITION', here.document.createAccessor().setType('VEC3').setArray(lifted)),
@@ -355,8 +355,9 @@ describe('ramps of swatches', () => {
       [low, high].map((s) => ({ name: s.slot })),
       parts,
     );
-    for (const [i, m] of model.document.getRoot().listMaterials().entries())
-      m.setBaseColorFactor([...colour([low, high][i].from), 1] as never)
+    for (const [i, material] of model.document.getRoot().listMaterials().entries())
+      material
+        .setBaseColorFactor([...colour([low, high][i].from), 1] as never)
         .setMetallicFactor(0)
         .setRoughnessFactor(0.5);
     const groups = [{ id: 'g', name: 'All', hue: 0, slots: [low.slot, high.slot] }];
@@ -437,7 +438,7 @@ describe('mapping onto a strip', () => {
   });
   test('faces are laid on a slot that is to come, in the proportion that its picture will have', () => {
     const model = buildModel([{ name: 'Wall' }], [bar(8, 0.05)]);
-    const d = FaceDecisions.parse({
+    const decisions = FaceDecisions.parse({
       groups: [{ id: 'g', name: 'All', hue: 0, slots: ['Wall'] }],
       edits: [{ id: 'e', kind: 'strip', groups: ['g'], slot: 'Kerb', top: 0.25, bottom: 0.5 }],
       coming: [
@@ -445,8 +446,8 @@ describe('mapping onto a strip', () => {
         { slot: 'Never', width: 1, height: 1 },
       ],
     });
-    expect(facesInForce(d).coming.map((c) => c.slot)).toEqual(['Kerb']);
-    const { reports } = applyFaceEdits(model, d, AROUND);
+    expect(facesInForce(decisions).coming.map((c) => c.slot)).toEqual(['Kerb']);
+    const { reports } = applyFaceEdits(model, decisions, AROUND);
     expect(reports[0].failed).toBe(false);
     const read = again(model);
     expect(read.slots.map((slot) => [slot.name, slot.look.baseColorFactor, slot.look.metallicFactor])).toEqual([
@@ -458,7 +459,7 @@ describe('mapping onto a strip', () => {
     // A slot of that name in another model goes before it.
     const other = buildModel([{ name: 'Wall' }], [bar(8, 0.05)]);
     const elsewhere = (name: string) => other.document.createMaterial(name).setBaseColorFactor([0, 1, 0, 1]);
-    applyFaceEdits(other, d, { ...AROUND, elsewhere });
+    applyFaceEdits(other, decisions, { ...AROUND, elsewhere });
     expect(again(other).slots.map((slot) => [slot.name, slot.look.baseColorFactor])).toEqual([['Kerb', [0, 1, 0, 1]]]);
   });
   test('around a corner the strip goes on: lengths along it are those of the surface', () => {

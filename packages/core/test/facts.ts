@@ -30,12 +30,12 @@ export function factsOf(
   };
   const coverage: Coverage = new Map();
   models.forEach((model, at) => {
-    for (const t of model.document.getRoot().listTextures()) {
-      const name = t.getName();
+    for (const texture of model.document.getRoot().listTextures()) {
+      const name = texture.getName();
       const { s: said, width, height } = use(name);
-      const read = t
+      const read = texture
         .getGraph()
-        .listParentEdges(t)
+        .listParentEdges(texture)
         .map((e) => e.getName());
       if (read.every((r) => r === 'textures')) continue;
       const colour = read.some((r) => /baseColor|emissive/.test(r));
@@ -94,8 +94,8 @@ export function factsOf(
       unused: model.document
         .getRoot()
         .listTextures()
-        .filter((t) => t.listParents().every((p) => p.propertyType === 'Root'))
-        .map((t) => t.getName()),
+        .filter((texture) => texture.listParents().every((p) => p.propertyType === 'Root'))
+        .map((texture) => texture.getName()),
       missing: model.missing,
       sideFiles: [],
       slotSplits: 0,

@@ -242,7 +242,7 @@ const CASES: Case[] = [
     hit: () => factsOf([model([whole(), whole('A', 2)])]),
     near: () => {
       const m = model([whole(), whole('A', 2)]);
-      for (const n of m.document.getRoot().listNodes()) n.setExtras({ door: true });
+      for (const node of m.document.getRoot().listNodes()) node.setExtras({ door: true });
       return factsOf([m]);
     },
   },

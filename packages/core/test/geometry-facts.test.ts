@@ -43,10 +43,10 @@ function bruteVertices(part: Part): number {
   const keys = [...used].map((v) =>
     part.primitive
       .listSemantics()
-      .map((s) => {
-        const a = part.primitive.getAttribute(s);
-        const n = a?.getElementSize() ?? 0;
-        return [...(a?.getArray()?.subarray(v * n, v * n + n) ?? [])].join(',');
+      .map((text) => {
+        const accessor = part.primitive.getAttribute(text);
+        const n = accessor?.getElementSize() ?? 0;
+        return [...(accessor?.getArray()?.subarray(v * n, v * n + n) ?? [])].join(',');
       })
       .join('|'),
   );

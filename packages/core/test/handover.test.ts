@@ -94,7 +94,7 @@ test('parts of different slots are not joined, missing vertex colours become whi
   const mesh = model.document
     .getRoot()
     .listMeshes()
-    .find((m) => m.getName() === 'joined');
+    .find((mesh) => mesh.getName() === 'joined');
   const color = mesh?.listPrimitives()[0].getAttribute('COLOR_0');
   expect(color && [...readFloats(color)].slice(0, 4)).toEqual([0.25, 0.25, 0.25, 1]);
   expect(color && [...readFloats(color)].slice(16, 20)).toEqual([1, 1, 1, 1]);

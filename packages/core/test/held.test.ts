@@ -22,15 +22,15 @@ const pin = (key: string, x: number, y: number, width: number, height: number, m
 });
 
 function laid(shapes: Float64Array[], pinned: object[], margin = 4) {
-  const d = MergeDecisions.parse({
+  const decisions = MergeDecisions.parse({
     sheets: [{ id: '1', name: 'sheet', size: 128, margin, pinned }],
     rotate: 'free',
     effort: 1,
   });
   const plots = shapes.map((shape, i) => plot(i, shape));
   const sharp = plots.map(() => ({ factor: 1, most: 1 }));
-  const packed = packSheet(plots, sharp, d.sheets[0], 0, d);
-  return { packed, sheet: d.sheets[0] };
+  const packed = packSheet(plots, sharp, decisions.sheets[0], 0, decisions);
+  return { packed, sheet: decisions.sheets[0] };
 }
 
 test('what a hand put somewhere stays there, turned as it was, and all others keep their distance', () => {
@@ -70,12 +70,12 @@ test('what a hand put somewhere stays there, turned as it was, and all others ke
 test('a flipped bay lies mirrored: what is packed, what is said of it and where its points go agree', () => {
   // An L whose notch is on the right: flipped, a box that would lie in the notch on the right lies in the one on the left.
   const l = Float64Array.of(0, 0, 40, 0, 40, 10, 0, 0, 40, 10, 0, 10, 0, 10, 10, 10, 10, 40, 0, 10, 10, 40, 0, 40);
-  const d = MergeDecisions.parse({
+  const decisions = MergeDecisions.parse({
     sheets: [{ id: '1', name: 'sheet', size: 64, margin: 2, flipped: ['k0', 'gone'] }],
     rotate: 'none',
     effort: 2,
   });
-  const [sheet] = d.sheets;
+  const [sheet] = decisions.sheets;
   const plots = [plot(0, l), plot(1, box(24, 24)), plot(2, box(40, 8))];
   const sharp = plots.map(() => ({ factor: 1, most: 1 }));
   const turned = (shape: Float64Array) => {
@@ -83,7 +83,7 @@ test('a flipped bay lies mirrored: what is packed, what is said of it and where 
     return Math.sign((bx - ax) * (cy - ay) - (cx - ax) * (by - ay));
   };
   const placedOf = (flipped: string[]) => {
-    const packed = packSheet(plots, sharp, { ...sheet, flipped }, 0, d);
+    const packed = packSheet(plots, sharp, { ...sheet, flipped }, 0, decisions);
     const shapes = packed.plots.map((plot) => {
       const out = new Float64Array(plot.shape.length);
       for (let k = 0; k < out.length; k += 2) out.set(placePoint(plot, plot.shape[k], plot.shape[k + 1]), k);
@@ -157,7 +157,7 @@ test('a disc that is turned may be held where its box reaches over the side but 
     [false, 1.5],
   ] as const) {
     const held = pin('k0', corner - away, corner, side, side, { direction: [c, c] });
-    const d = MergeDecisions.parse({
+    const decisions = MergeDecisions.parse({
       sheets: [{ id: '1', name: 'sheet', size: 128, margin: 4, pinned: [held] }],
       rotate: 'free',
       effort: 1,
@@ -167,9 +167,9 @@ test('a disc that is turned may be held where its box reaches over the side but 
     const packed = packSheet(
       plots,
       plots.map(() => ({ factor: 1, most: 1 })),
-      d.sheets[0],
+      decisions.sheets[0],
       0,
-      d,
+      decisions,
     );
     expect([packed.plots[0].x, packed.plots[0].y]).toEqual([corner - away, corner]);
     const points = packed.plots.map((plot) => {
@@ -178,6 +178,6 @@ test('a disc that is turned may be held where its box reaches over the side but 
       return out;
     });
     for (const other of [1, 2]) expect(shapeDistance(points[0], points[other])).toBeGreaterThanOrEqual(4 - 1e-6);
-    expect(heldTooNear(packed.plots, d.sheets[0])).toEqual(away > 0 ? [0] : []);
+    expect(heldTooNear(packed.plots, decisions.sheets[0])).toEqual(away > 0 ? [0] : []);
   }
 });

@@ -17,8 +17,11 @@ function edited(spec: PartSpec, edit: Partial<FaceEdit>, faces?: string): { mode
   const group = faces
     ? { id: 'g', name: 'G', hue: 0, faces: { 'test.glb': { 0: faces } } }
     : { id: 'g', name: 'G', hue: 0, slots: ['Wall'] };
-  const d = FaceDecisions.parse({ groups: [group], edits: [{ id: 'n', groups: ['g'], kind: 'normals', ...edit }] });
-  const { reports } = applyFaceEdits(model, d, { elsewhere: () => null, picture: () => null });
+  const decisions = FaceDecisions.parse({
+    groups: [group],
+    edits: [{ id: 'n', groups: ['g'], kind: 'normals', ...edit }],
+  });
+  const { reports } = applyFaceEdits(model, decisions, { elsewhere: () => null, picture: () => null });
   expect(reports.map((report) => report.faults)).toEqual([[]]);
   return { model: readModel(model.path, model.document, imageKeyOfName), said: reports[0].said };
 }

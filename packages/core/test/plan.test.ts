@@ -99,11 +99,11 @@ describe('rules', () => {
 describe('kinds of sheets', () => {
   const palette = { ...plainSheet('p', 'p', 64, 0), kind: 'palette' as const };
   test('one colour goes to a palette by itself where there is one, pictures never do', () => {
-    const d = decide({ sheets: [palette, two[0]] });
-    const [flat, wood] = assign([slot({ flat: true, unfit: {} }), slot()], d);
+    const decisions = decide({ sheets: [palette, two[0]] });
+    const [flat, wood] = assign([slot({ flat: true, unfit: {} }), slot()], decisions);
     expect(flat).toMatchObject({ spread: true, allowed: [0] });
     expect(wood).toMatchObject({ spread: true, allowed: [1] });
-    const sent = assign([slot(), slot()], { ...d, routes: routesFrom({ Wood: 'p' }) });
+    const sent = assign([slot(), slot()], { ...decisions, routes: routesFrom({ Wood: 'p' }) });
     expect(sent[0]).toMatchObject({ code: 'kind', reason: expect.stringContaining('a palette does not hold') });
     expect(assign([slot(), slot()], decide({ sheets: [palette] }))[0].code).toBe('kind');
   });
@@ -258,9 +258,13 @@ const known = () => ({ width: 64, height: 64 });
 describe('planned surfaces', () => {
   const surface = { id: 'x', name: 'Roof', area: 4, width: 128, height: 128, repeats: 'none' as const };
   test('take their room in the prediction until a slot takes their place', () => {
-    const d = decide({ planned: [surface], sheets: two });
-    const with1 = predict([...facts(), ...plannedSlots(d.planned, 1)], withPlannedRoutes(d, d.planned), known);
-    const without = predict(facts(), d, known);
+    const decisions = decide({ planned: [surface], sheets: two });
+    const with1 = predict(
+      [...facts(), ...plannedSlots(decisions.planned, 1)],
+      withPlannedRoutes(decisions, decisions.planned),
+      known,
+    );
+    const without = predict(facts(), decisions, known);
     expect(with1.flows).toHaveLength(3);
     expect(with1.drawCalls).toBe(without.drawCalls + 1);
     // 128 px over 4 m² are 64 px/m.
@@ -269,26 +273,30 @@ describe('planned surfaces', () => {
     expect(plannedSlots(linked.planned, 1)).toEqual([]);
   });
   test('go where they are sent; a sheet that is gone spreads them', () => {
-    const d = decide({ planned: [{ ...surface, to: 'b' }], sheets: two });
-    const prediction = predict([...facts(), ...plannedSlots(d.planned, 1)], withPlannedRoutes(d, d.planned), known);
+    const decisions = decide({ planned: [{ ...surface, to: 'b' }], sheets: two });
+    const prediction = predict(
+      [...facts(), ...plannedSlots(decisions.planned, 1)],
+      withPlannedRoutes(decisions, decisions.planned),
+      known,
+    );
     expect(prediction.flows[2]).toMatchObject({ sheet: 1, by: 'hand' });
-    const unrouted = withPlannedRoutes({ ...d, sheets: [two[0]] }, d.planned).routes;
-    expect(routeTo(unrouted, plannedName(d.planned[0]))).toBeUndefined();
+    const unrouted = withPlannedRoutes({ ...decisions, sheets: [two[0]] }, decisions.planned).routes;
+    expect(routeTo(unrouted, plannedName(decisions.planned[0]))).toBeUndefined();
   });
 });
 
 test('a plan file holds the whole plan and nothing else of a project', () => {
-  const d = decide({
+  const decisions = decide({
     sheets: two,
     weights: { A: 2 },
     budget: { drawCalls: 7 },
     viewDistance: 3,
     repairs: { dropFaces: true },
   });
-  const file = planFileOf(d);
+  const file = planFileOf(decisions);
   expect(JSON.stringify(file)).not.toContain('dropFaces');
   const back = withPlanFile(decide({ viewDistance: 9 }), JSON.parse(JSON.stringify(file)));
-  expect(planOf(back)).toEqual(planOf(d));
+  expect(planOf(back)).toEqual(planOf(decisions));
   expect(back.viewDistance).toBe(9);
   expect(back.budget.drawCalls).toBe(7);
 });

@@ -157,8 +157,8 @@ describe('decisions', () => {
   });
 
   test('sheets of one kind are numbered only when there are several', () => {
-    expect(evenSheets(1, 'halt', 512, 4).map((s) => s.name)).toEqual(['halt']);
-    expect(evenSheets(3, 'halt', 512, 4).map((s) => s.name)).toEqual(['halt_1', 'halt_2', 'halt_3']);
+    expect(evenSheets(1, 'halt', 512, 4).map((sheet) => sheet.name)).toEqual(['halt']);
+    expect(evenSheets(3, 'halt', 512, 4).map((sheet) => sheet.name)).toEqual(['halt_1', 'halt_2', 'halt_3']);
   });
 });
 

@@ -82,16 +82,20 @@ const decide = (more: object = {}) =>
   MergeDecisions.parse({ sheets: [{ id: '1', name: 'sheet', size: 1024, margin: 4 }], ...more });
 
 /** Score of decisions by `predict` alone, without the search's own short cuts. */
-function scoreBy(slots: PlanSlot[], d: MergeDecisions, sizes: (k: string) => { width: number; height: number }): Score {
-  const prediction = predict(slots, d, sizes);
+function scoreBy(
+  slots: PlanSlot[],
+  decisions: MergeDecisions,
+  sizes: (k: string) => { width: number; height: number },
+): Score {
+  const prediction = predict(slots, decisions, sizes);
   return scoreOf(
     {
       drawCalls: prediction.drawCalls,
-      bytes: prediction.bytes[d.budget.format],
+      bytes: prediction.bytes[decisions.budget.format],
       largestTexture: prediction.largestTexture,
-      shares: sharesOf(slots, prediction, d, sizes),
+      shares: sharesOf(slots, prediction, decisions, sizes),
     },
-    d.budget,
+    decisions.budget,
     null,
   );
 }
@@ -117,12 +121,12 @@ function* sizesOf(k: number, sizes: number[]): Generator<number[]> {
 /** The best score there is, by looking at every plan. */
 function bruteForce(
   slots: PlanSlot[],
-  d: MergeDecisions,
+  decisions: MergeDecisions,
   sizes: (k: string) => { width: number; height: number },
   most: number,
   sides: number[],
 ): Score {
-  const base: MergeDecisions = { ...d, scale: 'detail', join: true };
+  const base: MergeDecisions = { ...decisions, scale: 'detail', join: true };
   const probe = predict(slots, base, sizes);
   const names = [
     ...new Set(
@@ -136,12 +140,15 @@ function bruteForce(
       const sheets = pick.map((size, i): SheetDecision => {
         const own = names.filter((_, n) => groups[n] === i);
         const flat = own.every((name) => slots.filter((slot) => slot.name === name).every((slot) => slot.flat));
-        return { ...plainSheet(`n${i}`, `new ${i}`, size, d.sheets[0].margin), kind: flat ? 'palette' : 'atlas' };
+        return {
+          ...plainSheet(`n${i}`, `new ${i}`, size, decisions.sheets[0].margin),
+          kind: flat ? 'palette' : 'atlas',
+        };
       });
       const routes = names.map((slot, n) => ({ slot, to: `n${groups[n]}` }));
       const score = scoreBy(
         slots,
-        { ...base, sheets: sheets.length > 0 ? sheets : base.sheets, routes: mergeRoutes(d.routes, routes) },
+        { ...base, sheets: sheets.length > 0 ? sheets : base.sheets, routes: mergeRoutes(decisions.routes, routes) },
         sizes,
       );
       if (!best || compareScores(score, best) < 0) best = score;
@@ -169,12 +176,12 @@ const budget = fc.record({
 describe('proposals equal brute force', () => {
   const check = (specs: Spec[], b: Partial<Budget>, weights: Record<string, number>) => {
     const { slots, sizes } = scene(specs);
-    const d = decide({ budget: Budget.parse(b), weights });
+    const decisions = decide({ budget: Budget.parse(b), weights });
     const sides = [128, 256, 512].filter((s) => s <= (b.largestTexture as number));
-    const proposal = propose(slots, d, sizes, { sheets: 3 });
+    const proposal = propose(slots, decisions, sizes, { sheets: 3 });
     expect(proposal.exhaustive).toBe(true);
     const own = scoreBy(slots, proposal.decisions, sizes);
-    const best = bruteForce(slots, d, sizes, 3, sides);
+    const best = bruteForce(slots, decisions, sizes, 3, sides);
     expect(compareScores(own, best)).toBe(0);
     // What it says of itself is what `predict` says.
     expect(proposal.after.drawCalls).toBe(own.drawCalls);
@@ -205,12 +212,12 @@ test('on large ones it is never worse than everything on one sheet, of whatever 
   fc.assert(
     fc.property(fc.array(spec, { minLength: 20, maxLength: 60 }), budget, (specs, b) => {
       const { slots, sizes } = scene(specs);
-      const d = decide({ budget: Budget.parse(b) });
-      const proposal = propose(slots, d, sizes, { effort: 300 });
+      const decisions = decide({ budget: Budget.parse(b) });
+      const proposal = propose(slots, decisions, sizes, { effort: 300 });
       expect(proposal.exhaustive).toBe(false);
       const own = scoreBy(slots, proposal.decisions, sizes);
       for (const size of [128, 256, 512].filter((s) => s <= b.largestTexture)) {
-        const one = { ...d, scale: 'detail' as const, join: true, sheets: [plainSheet('1', 'one', size, 4)] };
+        const one = { ...decisions, scale: 'detail' as const, join: true, sheets: [plainSheet('1', 'one', size, 4)] };
         expect(compareScores(own, scoreBy(slots, one, sizes))).toBeLessThanOrEqual(0);
       }
     }),
@@ -227,12 +234,12 @@ test('the quick scores of the search are those of the prediction', () => {
       (specs, b, to) => {
         const { slots, sizes } = scene(specs);
         const sheets = [256, 512, 128].map((s, i) => plainSheet(`s${i}`, `s${i}`, s, 4));
-        const d = decide({ budget: Budget.parse(b), sheets, scale: 'detail', join: true });
-        const evaluator = new Evaluator(slots, d, 0, d.budget, sizes);
+        const decisions = decide({ budget: Budget.parse(b), sheets, scale: 'detail', join: true });
+        const evaluator = new Evaluator(slots, decisions, 0, decisions.budget, sizes);
         const sheetOf = evaluator.units.map(() => to.next().value as number);
         const routes = evaluator.units.map((u, i) => ({ slot: u.name, to: sheets[sheetOf[i]].id }));
         const quick = evaluator.score({ sheetOf, sheets }, null);
-        const slow = scoreBy(slots, { ...d, routes }, sizes);
+        const slow = scoreBy(slots, { ...decisions, routes }, sizes);
         expect(compareScores(quick, slow)).toBe(0);
       },
     ),
@@ -249,8 +256,8 @@ const four: Spec[] = [
 
 test('what is kept apart, by hand or by need, stays apart; routes by hand stay when it is asked again', () => {
   const { slots, sizes } = scene([...four, { model: 1, side: 128, surface: 1, obstacle: true }]);
-  const d = decide({ routes: routesFrom({ S0: APART }) });
-  const first = propose(slots, d, sizes);
+  const decisions = decide({ routes: routesFrom({ S0: APART }) });
+  const first = propose(slots, decisions, sizes);
   expect(routeTo(first.decisions.routes, 'S0')).toBe(APART);
   expect(first.routes.map((route) => route.name)).toEqual(['S1', 'S2', 'S3']);
   expect(first.after.flows[4].sheet).toBe(-1);
@@ -273,9 +280,9 @@ test('what is kept apart, by hand or by need, stays apart; routes by hand stay w
 
 test('sheets that are kept stay as they are; only routes are proposed', () => {
   const { slots, sizes } = scene(four);
-  const d = decide({ sheets: [plainSheet('a', 'a', 256, 4), plainSheet('b', 'b', 256, 8)] });
-  const proposal = propose(slots, d, sizes, { keepSheets: true });
-  expect(proposal.decisions.sheets).toEqual(d.sheets);
+  const decisions = decide({ sheets: [plainSheet('a', 'a', 256, 4), plainSheet('b', 'b', 256, 8)] });
+  const proposal = propose(slots, decisions, sizes, { keepSheets: true });
+  expect(proposal.decisions.sheets).toEqual(decisions.sheets);
   expect(new Set(proposal.decisions.routes.map((route) => route.to))).toEqual(new Set(['a', 'b']));
 });
 
@@ -285,8 +292,8 @@ test('a budget that no plan meets: which line is in the way, and by how much', (
     { model: 0, side: 512, surface: 1 },
   ]);
   // 300 px/m of both needs about 480 px of side at the least; 20 000 bytes hold 64 px.
-  const d = decide({ budget: Budget.parse({ textureBytes: 20_000, density: 300, largestTexture: 1024 }) });
-  const proposal = propose(slots, d, sizes);
+  const decisions = decide({ budget: Budget.parse({ textureBytes: 20_000, density: 300, largestTexture: 1024 }) });
+  const proposal = propose(slots, decisions, sizes);
   expect(Object.keys(proposal.over).length).toBeGreaterThan(0);
   expect(['textureBytes', 'density']).toContain(proposal.inTheWay?.line);
   expect(proposal.inTheWay?.by).toBeGreaterThan(2);
@@ -304,8 +311,8 @@ test('the density wanted is not held against sources that never had it', () => {
     { model: 0, side: 64, surface: 4 },
     { model: 0, side: 64, surface: 4 },
   ]);
-  const d = decide({ budget: { ...BUDGETS.headset } });
-  const proposal = propose(slots, d, sizes);
+  const decisions = decide({ budget: { ...BUDGETS.headset } });
+  const proposal = propose(slots, decisions, sizes);
   expect(proposal.after.lowestDensity).toBeCloseTo(32, 3);
   expect(proposal.over).toEqual({});
   // Taken below what the source has, it is.
@@ -318,8 +325,8 @@ test('importance: the weightier slot keeps more when room is short', () => {
     { model: 0, side: 512, surface: 1 },
     { model: 0, side: 512, surface: 1 },
   ]);
-  const d = decide({ budget: Budget.parse({ largestTexture: 256 }), weights: { S0: 2 } });
-  const { after } = propose(slots, d, sizes, { sheets: 1 });
+  const decisions = decide({ budget: Budget.parse({ largestTexture: 256 }), weights: { S0: 2 } });
+  const { after } = propose(slots, decisions, sizes, { sheets: 1 });
   const [a, b] = after.flows.map((flow) => flow.density?.median as number);
   expect(a / b).toBeCloseTo(2, 6);
 });

@@ -153,16 +153,16 @@ describe('output materials', () => {
       ]),
       classes,
     );
-    const a = sheetMaterials.get(0, classes[0].key);
-    expect(sheetMaterials.get(0, classes[0].key)).toBe(a);
+    const material = sheetMaterials.get(0, classes[0].key);
+    expect(sheetMaterials.get(0, classes[0].key)).toBe(material);
     const b = sheetMaterials.get(0, classes[1].key);
     expect(b.getDoubleSided()).toBe(true);
-    expect(b.getBaseColorTexture()).toBe(a.getBaseColorTexture());
-    expect(a.getOcclusionTexture()).toBe(a.getMetallicRoughnessTexture());
-    expect(a.getEmissiveFactor()).toEqual([1, 1, 1]);
-    expect(a.getExtension<never>('KHR_materials_emissive_strength')).toMatchObject({});
+    expect(b.getBaseColorTexture()).toBe(material.getBaseColorTexture());
+    expect(material.getOcclusionTexture()).toBe(material.getMetallicRoughnessTexture());
+    expect(material.getEmissiveFactor()).toEqual([1, 1, 1]);
+    expect(material.getExtension<never>('KHR_materials_emissive_strength')).toMatchObject({});
     expect(d.getRoot().listTextures()).toHaveLength(3);
-    expect(a.getBaseColorTextureInfo()?.getWrapS()).toBe(33071);
+    expect(material.getBaseColorTextureInfo()?.getWrapS()).toBe(33071);
   });
 });
 
@@ -185,11 +185,11 @@ test('UV sets that a slot needs and a part lacks are added, and only those', () 
   textured.getBaseColorTextureInfo()?.setTexCoord(1);
   const plain = d.createMaterial('p');
   const mesh = d.createMesh('sign');
-  for (const m of [textured, plain, null])
-    mesh.addPrimitive(d.createPrimitive().setAttribute('POSITION', position).setMaterial(m));
+  for (const material of [textured, plain, null])
+    mesh.addPrimitive(d.createPrimitive().setAttribute('POSITION', position).setMaterial(material));
   d.createScene().addChild(d.createNode().setMesh(mesh));
   expect(addMissingUvs(d)).toEqual(['sign']);
-  expect(mesh.listPrimitives().map((p) => p.listSemantics())).toEqual([
+  expect(mesh.listPrimitives().map((primitive) => primitive.listSemantics())).toEqual([
     ['POSITION', 'TEXCOORD_0', 'TEXCOORD_1'],
     ['POSITION'],
     ['POSITION'],

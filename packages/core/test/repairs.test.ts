@@ -93,7 +93,7 @@ describe('repairs of materials', () => {
       [whole('A'), whole('B', 2), whole('C', 4)],
     );
     const pixels = (name: string) => (name === 'a2' ? 'a' : name);
-    expect(shareTextures(model.document, (t) => pixels(t.getName()))).toBe(1);
+    expect(shareTextures(model.document, (texture) => pixels(texture.getName()))).toBe(1);
     expect(shareMaterials(model.document, imageKeyOfName)).toBe(1);
     expect(again(model).slots.map((slot) => slot.name)).toEqual(['A', 'C']);
     expect(new Set(again(model).parts.map((part) => part.slot)).size).toBe(2);
@@ -102,7 +102,7 @@ describe('repairs of materials', () => {
   test('a flat colour becomes a factor in linear light; a crooked flat normal map stays', () => {
     const model = buildModel([{ ...A, normal: 'n' }], [whole()]);
     const root = model.document.getRoot();
-    const texture = (name: string) => root.listTextures().find((t) => t.getName() === name) as never;
+    const texture = (name: string) => root.listTextures().find((texture) => texture.getName() === name) as never;
     expect(flatToFactors(model.document, texture('a'), [188 / 255, 1, 0, 1])).toBe(1);
     expect(flatToFactors(model.document, texture('n'), [0.7, 0.5, 0.9, 1])).toBe(0);
     expect(flatToFactors(model.document, texture('n'), [128 / 255, 128 / 255, 1, 1])).toBe(1);

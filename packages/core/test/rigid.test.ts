@@ -19,10 +19,14 @@ const pointsOf = (placedShape: PlacedShape) =>
 
 function laid(count: number, rigid: object[][], rotate: 'none' | 'quarter' | 'free', seed: number, size = 256) {
   const r = numbers(seed);
-  const d = MergeDecisions.parse({ sheets: [{ id: '1', name: 'sheet', size, margin: 3, rigid }], rotate, effort: 0 });
+  const decisions = MergeDecisions.parse({
+    sheets: [{ id: '1', name: 'sheet', size, margin: 3, rigid }],
+    rotate,
+    effort: 0,
+  });
   const plots = Array.from({ length: count }, (_, i) => plot(i, triangle(10 + r() * 40, 10 + r() * 40)));
   const sharp = plots.map(() => ({ factor: 1, most: 4 }));
-  return packSheet(plots, sharp, d.sheets[0], 0, d).plots;
+  return packSheet(plots, sharp, decisions.sheets[0], 0, decisions).plots;
 }
 
 test('a group moves, turns and scales as one; all others keep their distance from its members', () => {

@@ -68,7 +68,7 @@ function spreadMaterials(routing: Routing, areas: number[], room: number[]) {
 }
 
 test('materials are spread over sheets by area', () => {
-  const slots = ['a', 'b', 'c', 'd'].map((n) => slot(n));
+  const slots = ['a', 'b', 'c', 'd'].map((name) => slot(name));
   const routing = go(
     slots,
     slots.map((slot) => part(slot.name)),

@@ -82,21 +82,21 @@ describe('matrices', () => {
 describe('how a material looks', () => {
   const doc = () => {
     const d = new Document();
-    const m = d.createMaterial('m');
-    return { d, m, texture: (n: string) => d.createTexture(n) };
+    const material = d.createMaterial('m');
+    return { d, m: material, texture: (name: string) => d.createTexture(name) };
   };
 
   test('a texture transform moves UVs as the extension says: scale, then turn, then move, V down', () => {
-    const { d, m, texture } = doc();
-    m.setBaseColorTexture(texture('t'));
+    const { d, m: material, texture } = doc();
+    material.setBaseColorTexture(texture('t'));
     const turn = d
       .createExtension(KHRTextureTransform)
       .createTransform()
       .setOffset([0.25, 0.5])
       .setRotation(Math.PI / 2)
       .setScale([2, 3]);
-    m.getBaseColorTextureInfo()?.setExtension('KHR_texture_transform', turn);
-    const look = materialLook(m, imageKeyOfName);
+    material.getBaseColorTextureInfo()?.setExtension('KHR_texture_transform', turn);
+    const look = materialLook(material, imageKeyOfName);
     const model = buildModel([{ name: 'a', baseColor: 't' }], [{ ...quad(0, 0, 1, 1, 0.1, 0.2, 0.3, 0.4), slot: 'a' }]);
     const xy = layoutCoordinates(
       model.parts[0],
@@ -125,15 +125,17 @@ describe('how a material looks', () => {
   });
 
   test('emissive strength multiplies, a black emissive needs no map, unlit is seen', () => {
-    const { d, m, texture } = doc();
-    m.setEmissiveTexture(texture('glow'));
-    expect(materialLook(m, imageKeyOfName).emissive).toBeNull();
-    m.setEmissiveFactor([0.5, 0.25, 0]).setExtension(
-      'KHR_materials_emissive_strength',
-      d.createExtension(KHRMaterialsEmissiveStrength).createEmissiveStrength().setEmissiveStrength(4),
-    );
-    m.setExtension('KHR_materials_unlit', d.createExtension(KHRMaterialsUnlit).createUnlit());
-    const look = materialLook(m, imageKeyOfName);
+    const { d, m: material, texture } = doc();
+    material.setEmissiveTexture(texture('glow'));
+    expect(materialLook(material, imageKeyOfName).emissive).toBeNull();
+    material
+      .setEmissiveFactor([0.5, 0.25, 0])
+      .setExtension(
+        'KHR_materials_emissive_strength',
+        d.createExtension(KHRMaterialsEmissiveStrength).createEmissiveStrength().setEmissiveStrength(4),
+      );
+    material.setExtension('KHR_materials_unlit', d.createExtension(KHRMaterialsUnlit).createUnlit());
+    const look = materialLook(material, imageKeyOfName);
     expect(look.emissiveFactor).toEqual([2, 1, 0]);
     expect(look.emissive?.image).toBe('glow');
     expect(look.unlit).toBe(true);
@@ -149,17 +151,17 @@ describe('how a material looks', () => {
 describe('what stands in the scene', () => {
   test('only the shown scene counts, with its whole tree', () => {
     const d = new Document();
-    const [a, b, c] = ['a', 'b', 'c'].map((n) => d.createNode(n));
-    a.addChild(b);
+    const [node, b, c] = ['a', 'b', 'c'].map((name) => d.createNode(name));
+    node.addChild(b);
     d.createScene('other').addChild(c);
-    d.getRoot().setDefaultScene(d.createScene('shown').addChild(a));
+    d.getRoot().setDefaultScene(d.createScene('shown').addChild(node));
     expect(sceneNodes(d).map((n) => n.getName())).toEqual(['a', 'b']);
   });
 
   test('without any scene every root counts', () => {
     const d = new Document();
     d.createNode('a').addChild(d.createNode('b'));
-    expect(sceneNodes(d).map((n) => n.getName())).toEqual(['a', 'b']);
+    expect(sceneNodes(d).map((node) => node.getName())).toEqual(['a', 'b']);
   });
 
   test('a file says by name what it passes through', () => {

@@ -57,7 +57,7 @@ function plyHeader(format: string, simpleMesh: SimpleMesh): string {
     `format ${format} 1.0`,
     'comment made for a test',
     `element vertex ${simpleMesh.positions.length / 3}`,
-    ...['x', 'y', 'z', ...(simpleMesh.uvs ? ['s', 't'] : [])].map((p) => `property float ${p}`),
+    ...['x', 'y', 'z', ...(simpleMesh.uvs ? ['s', 't'] : [])].map((path) => `property float ${path}`),
     'property uchar red',
     'property uchar green',
     'property uchar blue',

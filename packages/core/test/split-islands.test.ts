@@ -38,11 +38,11 @@ function split(faces: ArrayLike<number>, bend = 180, bentAt = 2, degrees = 50, w
     ?.setWrapS(wrap as 10497);
   const read = (model: Model) => readModel('m.glb', model.document, imageKeyOfName);
   const before = read(model);
-  const d = FaceDecisions.parse({
+  const decisions = FaceDecisions.parse({
     groups: [{ id: 'g', name: 'Some', hue: 0, faces: { 'm.glb': { 0: faceText(faces) } } }],
     edits: [{ id: 'e', kind: 'split', groups: ['g'], bend }],
   });
-  const changes = applyFaceEdits(before, d, { elsewhere: () => null, picture: () => [64, 64] });
+  const changes = applyFaceEdits(before, decisions, { elsewhere: () => null, picture: () => [64, 64] });
   return { before, after: read(before), report: changes.reports[0], origins: changes.origins };
 }
 

@@ -55,7 +55,7 @@ describe('drawing tiles', () => {
 });
 
 test('tables come back from CSV as they were, whatever tiles are called', () => {
-  const name = fc.string({ minLength: 1, maxLength: 12 }).filter((s) => !/[\n\r]/.test(s) && s.trim() !== '');
+  const name = fc.string({ minLength: 1, maxLength: 12 }).filter((text) => !/[\n\r]/.test(text) && text.trim() !== '');
   fc.assert(
     fc.property(fc.uniqueArray(name, { minLength: 1, maxLength: 16 }), fc.constantFrom(0, 2, 6), (names, gutter) => {
       const rows = tileRows(names, tileGrid(512, 256, 64, gutter));

@@ -88,10 +88,10 @@ export function buildStone(): Uint8Array {
       'ny',
       'nz',
     ]
-      .map((p) => `property float ${p}\n`)
+      .map((path) => `property float ${path}\n`)
       .join(
         '',
-      )}${['red', 'green', 'blue'].map((p) => `property uchar ${p}\n`).join('')}element face ${faces}\nproperty list uchar int vertex_indices\nend_header\n`,
+      )}${['red', 'green', 'blue'].map((path) => `property uchar ${path}\n`).join('')}element face ${faces}\nproperty list uchar int vertex_indices\nend_header\n`,
   );
   const out = new Uint8Array(header.length + vertices * 27 + faces * 13);
   out.set(header);

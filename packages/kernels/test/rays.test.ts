@@ -39,10 +39,10 @@ const KINDS: [string, TestMesh][] = [
 ];
 
 function referenceOf(mesh: TestMesh): MeshBVH {
-  const g = new BufferGeometry();
-  g.setAttribute('position', new BufferAttribute(mesh.positions.slice(), 3));
-  g.setIndex(new BufferAttribute(mesh.indices.slice(), 1));
-  return new MeshBVH(g, { indirect: true });
+  const geometry = new BufferGeometry();
+  geometry.setAttribute('position', new BufferAttribute(mesh.positions.slice(), 3));
+  geometry.setIndex(new BufferAttribute(mesh.indices.slice(), 1));
+  return new MeshBVH(geometry, { indirect: true });
 }
 
 function cast(bvh: Bvh, rays: number[][], sides: Sides = Sides.both) {

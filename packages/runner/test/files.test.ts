@@ -126,7 +126,7 @@ describe('a delivery', () => {
     const delivery = await Delivery.begin(out);
     await delivery.write('textures/a.png', Uint8Array.of(1, 2));
     await delivery.write('model.glb', Uint8Array.of(3));
-    expect((await readdir(out)).every((n) => n.startsWith('.wembrel-partial-'))).toBe(true);
+    expect((await readdir(out)).every((name) => name.startsWith('.wembrel-partial-'))).toBe(true);
     await delivery.commit([]);
     expect(Object.keys(await take(out)).sort()).toEqual(['model.glb', 'textures/a.png']);
     expect(delivery.list()).toEqual(['model.glb', 'textures/a.png']);
@@ -266,7 +266,7 @@ test('sheets of different sizes and margins in one delivery; an empty one is not
     ['A', 'sheet_1'],
     ['B', 'sheet_3'],
   ]);
-  expect(Object.keys(await take(out)).filter((f) => f.includes('sheet_2'))).toEqual([]);
+  expect(Object.keys(await take(out)).filter((file) => file.includes('sheet_2'))).toEqual([]);
   expect(await validateGltf(join(out, 'a.glb'))).toEqual([]);
   expect(JSON.parse(await readFile(join(out, 'manifest.json'), 'utf8'))).toEqual(manifest);
 });

@@ -251,14 +251,16 @@ function square(): { document: Document; material: ReturnType<Document['createMa
       .setArray(a as never)
       .setBuffer(buffer);
   const material = document.createMaterial('Face');
-  const p = document
+  const primitive = document
     .createPrimitive()
     .setMaterial(material)
     .setAttribute('POSITION', accessor('VEC3', Float32Array.of(0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0)))
     .setAttribute('NORMAL', accessor('VEC3', Float32Array.of(0, 0, 1, 0, 0, 1, 0, 0, 1, 0, 0, 1)))
     .setAttribute('TEXCOORD_0', accessor('VEC2', Float32Array.of(0, 1, 1, 1, 1, 0, 0, 0)))
     .setIndices(accessor('SCALAR', Uint16Array.of(0, 1, 2, 0, 2, 3)));
-  document.createScene().addChild(document.createNode('face').setMesh(document.createMesh('face').addPrimitive(p)));
+  document
+    .createScene()
+    .addChild(document.createNode('face').setMesh(document.createMesh('face').addPrimitive(primitive)));
   return { document, material };
 }
 
@@ -311,9 +313,9 @@ describe('glTF with extensions', () => {
     );
     const at = await put({ 'k.glb': await new NodeIO().registerExtensions([KHRTextureBasisu]).writeBinary(document) });
     const model = await loadModel({ name: 'k.glb', path: `${at}/k.glb` });
-    const [t] = model.document.getRoot().listTextures();
-    expect(t.getMimeType()).toBe('image/png');
-    expect(corners(await decodeImage('m', 'x', t.getImage() as Uint8Array))[0][0]).toBeGreaterThan(245);
+    const [texture] = model.document.getRoot().listTextures();
+    expect(texture.getMimeType()).toBe('image/png');
+    expect(corners(await decodeImage('m', 'x', texture.getImage() as Uint8Array))[0][0]).toBeGreaterThan(245);
     expect(model.document.getRoot().listExtensionsUsed()).toEqual([]);
   });
 
@@ -459,8 +461,8 @@ describe('loose textures', () => {
   test('a packed picture that already fits is taken as it is, byte for byte', async () => {
     const orm = plain(100, 150, 200);
     const out = await read({ 'a_Wall_ORM.png': orm });
-    const t = out.models[0].model.document.getRoot().listMaterials()[0].getMetallicRoughnessTexture();
-    expect([...(t?.getImage() ?? [])]).toEqual([...orm]);
+    const texture = out.models[0].model.document.getRoot().listMaterials()[0].getMetallicRoughnessTexture();
+    expect([...(texture?.getImage() ?? [])]).toEqual([...orm]);
   });
 
   test('what has a map already keeps it, and the rest is said', async () => {

@@ -34,10 +34,10 @@ async function bake(
 }
 
 /** Bakes some files, then more of them on the sheets that have grown; each bay of the first bake is looked for in the second. */
-async function grow(first: Record<string, Uint8Array>, more: Record<string, Uint8Array>, d: MergeDecisions) {
-  const before = await bake(first, d);
-  const shipped = shippedSheets(JSON.parse(JSON.stringify(before.manifest)), d.sheets);
-  const grown = decide({ ...d, sheets: shipped.sheets, routes: mergeRoutes(d.routes, shipped.routes) });
+async function grow(first: Record<string, Uint8Array>, more: Record<string, Uint8Array>, decisions: MergeDecisions) {
+  const before = await bake(first, decisions);
+  const shipped = shippedSheets(JSON.parse(JSON.stringify(before.manifest)), decisions.sheets);
+  const grown = decide({ ...decisions, sheets: shipped.sheets, routes: mergeRoutes(decisions.routes, shipped.routes) });
   const after = await bake({ ...first, ...more }, grown);
   const place = (b: MergeResult['manifest']['sheets'][number]['bays'][number]) => [b.px, b.quarterTurns, b.scale];
   before.manifest.sheets.forEach((sheet, i) => {
@@ -56,12 +56,12 @@ describe('a sheet that was handed over grows', () => {
   test('an atlas: no bay moves, models that were handed over are the same to the byte, and only free room changes', async () => {
     const signs = Object.fromEntries(Object.entries(buildSigns()).slice(0, 3));
     const rails = { 'rails.glb': buildRails() };
-    const d = decide({
+    const decisions = decide({
       sheets: [{ id: '1', name: 'halt', size: 1024, margin: 6 }],
       routes: { ShelterGlass: 'apart' },
       cutRepeats: ['KerbStone', 'HandrailSteel', 'BattenWood'],
     });
-    const { before, after } = await grow({ 'stop.glb': buildFurniture(0.25) }, { ...signs, ...rails }, d);
+    const { before, after } = await grow({ 'stop.glb': buildFurniture(0.25) }, { ...signs, ...rails }, decisions);
     const [was, is] = await Promise.all([before, after].map((r) => readFile(join(r.out, 'stop.glb'))));
     expect(Buffer.compare(was, is)).toBe(0);
     const uri = before.report.sheets[0].maps.baseColor;
@@ -81,7 +81,7 @@ describe('a sheet that was handed over grows', () => {
   });
 
   test('a tile sheet keeps its cells, a trim sheet its strips', async () => {
-    const d = decide({
+    const decisions = decide({
       sheets: [
         { id: '1', name: 'tiles', kind: 'tile', cell: 128, size: 512, margin: 6 },
         { id: '2', name: 'trim', kind: 'trim', size: 512, margin: 6 },
@@ -97,10 +97,10 @@ describe('a sheet that was handed over grows', () => {
       },
     });
     const files = { 'platform.glb': buildPlatform(), 'rails.glb': buildRails() };
-    const before = await bake(files, d);
-    const shipped = shippedSheets(before.manifest, d.sheets);
+    const before = await bake(files, decisions);
+    const shipped = shippedSheets(before.manifest, decisions.sheets);
     const routes = mergeRoutes(shipped.routes, routesFrom({ PavingSlab: '1', HandrailSteel: '2' }));
-    const after = await bake(files, decide({ ...d, sheets: shipped.sheets, routes }));
+    const after = await bake(files, decide({ ...decisions, sheets: shipped.sheets, routes }));
     for (const [i, s] of before.manifest.sheets.entries()) {
       const now = after.manifest.sheets[i].bays;
       expect(now).toHaveLength(s.bays.length + 1);
@@ -117,19 +117,22 @@ describe('a sheet that was handed over grows', () => {
     expect(grown.filter((tileRow) => tileRow.name !== 'PavingSlab')).toEqual(old);
     expect(parseTileCsv(tileCsv(grown))).toEqual(grown);
     expect(after.report.written).toEqual(expect.arrayContaining(['tiles_tiles.csv', 'tiles_tiles.json']));
-    expect(after.report.written.filter((f) => /trim_tiles/.test(f))).toEqual([]);
+    expect(after.report.written.filter((file) => /trim_tiles/.test(file))).toEqual([]);
   });
 
   test('what has gone keeps its room; no room left: it says so', async () => {
-    const d = decide({ sheets: [{ id: '1', name: 'halt', size: 512, margin: 6 }], routes: { ShelterGlass: 'apart' } });
+    const decisions = decide({
+      sheets: [{ id: '1', name: 'halt', size: 512, margin: 6 }],
+      routes: { ShelterGlass: 'apart' },
+    });
     const files = { 'stop.glb': buildFurniture(0.25) };
-    const before = await bake(files, d);
-    const { sheets } = shippedSheets(before.manifest, d.sheets);
+    const before = await bake(files, decisions);
+    const { sheets } = shippedSheets(before.manifest, decisions.sheets);
     const lost = before.manifest.sheets[0].bays.filter((bay) => bay.slot === 'Timetable');
     expect(lost).toHaveLength(1);
     const without = await bake(
       { ...files, ...Object.fromEntries(Object.entries(buildSigns()).slice(0, 1)) },
-      decide({ ...d, sheets, routes: { ShelterGlass: 'apart', Timetable: 'apart' } }),
+      decide({ ...decisions, sheets, routes: { ShelterGlass: 'apart', Timetable: 'apart' } }),
     );
     const [l, t, w, h] = lost[0].px;
     for (const bay of without.manifest.sheets[0].bays) {
@@ -141,7 +144,7 @@ describe('a sheet that was handed over grows', () => {
       bake(
         { ...files, 'platform.glb': buildPlatform(), 'rails.glb': buildRails() },
         decide({
-          ...d,
+          ...decisions,
           sheets: sheets.map((sheet) => ({ ...sheet, reserves: [{ id: 'all', x: 0, y: 0, width: 512, height: 512 }] })),
         }),
       ),

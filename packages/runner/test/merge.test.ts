@@ -111,7 +111,7 @@ describe('the furniture of the demo', () => {
     const root = model.document
       .getRoot()
       .listNodes()
-      .find((n) => n.getName() === 'stop furniture');
+      .find((node) => node.getName() === 'stop furniture');
     expect(root?.getExtras()).toEqual({ scenario: 'Quillmoor Halt' });
     expect(
       model.parts
@@ -186,8 +186,8 @@ describe('a pack', () => {
     });
     expect(report.after).toMatchObject({ files: 9, distinctTextures: 2, distinctMaterials: 1 });
     expect(manifest.sheets[0].bays).toMatchObject([{ islands: 9 }]);
-    expect(report.written.filter((f) => f.endsWith('.glb'))).toHaveLength(9);
-    expect(report.written.filter((f) => f.endsWith('.png'))).toHaveLength(2);
+    expect(report.written.filter((file) => file.endsWith('.glb'))).toHaveLength(9);
+    expect(report.written.filter((file) => file.endsWith('.png'))).toHaveLength(2);
   });
 
   test('names that are required are held against what was written', async () => {
@@ -202,7 +202,7 @@ describe('a pack', () => {
   test('files of one name in two folders do not overwrite each other', async () => {
     const at = await put({ 'a/sign.glb': sign().glb(), 'b/Sign.glb': sign().glb() });
     const { report } = await mergeFolder(at, folder(), { size: 128 });
-    expect(report.written.filter((f) => f.endsWith('.glb'))).toEqual(['Sign_2.glb', 'sign.glb']);
+    expect(report.written.filter((file) => file.endsWith('.glb'))).toEqual(['Sign_2.glb', 'sign.glb']);
   });
 
   test('two sheets hold what one would', async () => {

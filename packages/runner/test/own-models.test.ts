@@ -57,7 +57,7 @@ describe('a palette for many models', () => {
     const report = await makePalette({ ...options, files: list, out, cancelled: () => false });
     expect(report.maxError).toBe(0);
     expect(report.faces.left).toBe(0);
-    expect(report.written.filter((w) => w.startsWith('textures/'))).toHaveLength(1);
+    expect(report.written.filter((word) => word.startsWith('textures/'))).toHaveLength(1);
     const palette = await raw(new Uint8Array(await readFile(join(out, 'textures/palette_baseColor.png'))));
     for (const [i, file] of list.entries()) {
       const path = join(out, report.models[i].path);
@@ -87,7 +87,7 @@ test('a tile sheet: cracked slabs are mixed in by their share, each face shows i
   const pictures = folder();
   const tile = (r: number) =>
     sharp({ create: { width: 52, height: 52, channels: 3, background: { r, g: 20, b: 30 } } }).png();
-  const images = ['slab', 'cracked', 'edge'].map((n) => join(pictures, `${n}.png`));
+  const images = ['slab', 'cracked', 'edge'].map((name) => join(pictures, `${name}.png`));
   await Promise.all(images.map((path, i) => tile(50 + i * 50).toFile(path)));
   const out = folder();
   const report = await makeTileSheet({

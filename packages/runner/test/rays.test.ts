@@ -33,7 +33,7 @@ async function run(
   more: Partial<RayRunOptions> & { threads?: number; cancel?: Int32Array; by?: PairingRule['by'] } = {},
 ) {
   const { files } = await collectModels([from]);
-  const named = (n: string) => files.filter((file) => file.name === n);
+  const named = (name: string) => files.filter((file) => file.name === name);
   const out = await put({});
   const scope = new JobScope(WORKER, more.threads ?? 2, more.cancel);
   try {
@@ -66,7 +66,7 @@ test('the same bytes with one, two and four workers', async () => {
   const first = (await one).files;
   expect(Object.keys(first).sort()).toEqual(
     ['ao.png', 'color.png', 'curvature.png', 'height.exr', 'id.png', 'normal.png', 'thickness.png'].map(
-      (n) => `post_low_${n}`,
+      (name) => `post_low_${name}`,
     ),
   );
   expect((await two).files).toEqual(first);

@@ -91,12 +91,12 @@ describe('the same sign, however it is stored', () => {
     expect(read.figures).toMatchObject({ drawCalls: 1, triangles: plain.figures.triangles, positions: 4 });
     const world = (m: typeof read.model) => {
       const { positions, instances } = m.parts[0];
-      const w = instances[0].world;
+      const matrix = instances[0].world;
       let widest = 0;
       for (let i = 0; i < positions.length; i += 3)
         widest = Math.max(
           widest,
-          Math.abs(w[0] * positions[i] + w[4] * positions[i + 1] + w[8] * positions[i + 2] + w[12]),
+          Math.abs(matrix[0] * positions[i] + matrix[4] * positions[i + 1] + matrix[8] * positions[i + 2] + matrix[12]),
         );
       return widest;
     };
@@ -170,7 +170,9 @@ test('an archive that leads out of its folder, is cut short, or holds no model g
     'none.zip': zipSync({ 'notes.txt': utf8Bytes('hello') }),
     'junk.zip': utf8Bytes('this is no archive'),
   });
-  const { files, problems, close } = await collectModels(['out', 'cut', 'none', 'junk'].map((n) => `${at}/${n}.zip`));
+  const { files, problems, close } = await collectModels(
+    ['out', 'cut', 'none', 'junk'].map((name) => `${at}/${name}.zip`),
+  );
   await close();
   expect(files).toEqual([]);
   expect(problems.map((problem) => problem.reason)).toEqual([

@@ -51,9 +51,9 @@ describe('forty signs with private copies of one palette', () => {
     const { out, at, report: done } = await repaired(signs, { shareTwins: true });
     await rm(at, { recursive: true });
     const delivered = await take(out);
-    const pictures = Object.keys(delivered).filter((f) => f.startsWith('textures/'));
+    const pictures = Object.keys(delivered).filter((file) => file.startsWith('textures/'));
     expect(pictures).toHaveLength(1);
-    const models = Object.keys(delivered).filter((f) => f.endsWith('.glb'));
+    const models = Object.keys(delivered).filter((file) => file.endsWith('.glb'));
     expect(models).toHaveLength(SIGN_COUNT);
     for (const name of models) {
       expect(urisOf(delivered[name])).toEqual(pictures);
@@ -108,7 +108,7 @@ describe('other repairs, through to the delivery', () => {
     const { report: done, out } = await repaired(source, found?.action?.do === 'repair' ? found.action.repairs : {});
     expect(done.repaired.factors).toBe(1);
     expect(done.after.textures).toBe(0);
-    expect(Object.keys(await take(out)).some((f) => f.endsWith('.png'))).toBe(false);
+    expect(Object.keys(await take(out)).some((file) => file.endsWith('.png'))).toBe(false);
     expect(done.fidelity.psnr ?? 99).toBeGreaterThan(45);
   });
 

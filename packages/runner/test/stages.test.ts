@@ -44,12 +44,12 @@ describe('a stage is a function of what the one before it returned', () => {
   test('gathering and packing plots writes nothing into the routing that it is given', async () => {
     const routed = routePlanned(await fresh(), decisions);
     const before = sheetsOf(routed.routing);
-    expect(before.some((s) => s.endsWith(' -1'))).toBe(true);
+    expect(before.some((text) => text.endsWith(' -1'))).toBe(true);
     const gathered = gatherPlots(routed, decisions);
     const packed = packRouted(routed, decisions, context);
     expect(sheetsOf(routed.routing)).toEqual(before);
     // What comes out has a sheet for every material, and the same one both times.
-    expect(sheetsOf(gathered.routing).some((s) => s.endsWith(' -1'))).toBe(false);
+    expect(sheetsOf(gathered.routing).some((text) => text.endsWith(' -1'))).toBe(false);
     expect(sheetsOf(packed.routing)).toEqual(sheetsOf(gathered.routing));
     expect(packed.layout.sheets.map((sheet) => sheet.plots.length)).toEqual(gathered.plots.map((plot) => plot.length));
   });

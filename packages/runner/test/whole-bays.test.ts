@@ -92,8 +92,8 @@ type Json = { materials: { name: string; pbrMetallicRoughness: { baseColorTextur
 describe('a tiling wall', () => {
   test('cut at its repeats it keeps its sharpness on an atlas and looks as before: worst view at least 45 dB', async () => {
     // As small as the walls are in the worst view, mip 3 is drawn, which this margin protects.
-    const d = decide({ sheets: [sheet({ margin: 24 })], cutRepeats: ['TiledBrick'] });
-    const { report, manifest, predicted } = await both({ 'walls.glb': buildWalls() }, d, 1024);
+    const decisions = decide({ sheets: [sheet({ margin: 24 })], cutRepeats: ['TiledBrick'] });
+    const { report, manifest, predicted } = await both({ 'walls.glb': buildWalls() }, decisions, 1024);
     expect(report.fidelity.psnr).toBeGreaterThanOrEqual(45);
     expect(report.cut).toEqual({ slots: 1, triangles: report.after.triangles - report.before.triangles });
     expect(report.cut.triangles).toBeGreaterThan(100);
@@ -115,10 +115,10 @@ describe('a tiling wall', () => {
 describe('a trim sheet', () => {
   const rails = () => ({ 'rails.glb': buildRails() });
   const routes = { HandrailSteel: '1', KerbStone: '1', BattenWood: '1' };
-  const d = decide({ sheets: [sheet({ kind: 'trim', size: 512, margin: 24 })], routes, join: true });
+  const decisions = decide({ sheets: [sheet({ kind: 'trim', size: 512, margin: 24 })], routes, join: true });
 
   test('holds strips over its whole width, which go on repeating: one draw call, looks as before', async () => {
-    const { report, manifest, out, estimated, predicted } = await both(rails(), d, 1024);
+    const { report, manifest, out, estimated, predicted } = await both(rails(), decisions, 1024);
     expect(report.after.drawCalls).toBe(1);
     expect(report.fidelity.psnr).toBeGreaterThanOrEqual(40);
     // Strips follow from sizes: the estimate is what packing finds.
@@ -197,10 +197,10 @@ describe('a tile sheet', () => {
 
   test('reserves keep their cells; a texture that repeats over a face has to be cut first', async () => {
     const reserve = { id: 'r', x: 256, y: 0, width: 20, height: 20 };
-    const d = tile({ reserves: [reserve] });
-    const { manifest } = await both({ 'platform.glb': buildPlatform() }, d, 64);
+    const decisions = tile({ reserves: [reserve] });
+    const { manifest } = await both({ 'platform.glb': buildPlatform() }, decisions, 64);
     expect(manifest.sheets[0].bays.map((bay) => bay.px[0])).toEqual([8, 520, 776, 8]);
-    const walls = { ...d, routes: routesFrom({ ...routes, TiledBrick: '1' }) };
+    const walls = { ...decisions, routes: routesFrom({ ...routes, TiledBrick: '1' }) };
     const files = { 'platform.glb': buildPlatform(), 'walls.glb': buildWalls() };
     const { report } = await both(files, walls, 64);
     expect(report.keptApart).toMatchObject([{ slot: 'TiledBrick', code: 'kind' }]);
@@ -220,8 +220,8 @@ describe('colours in vertices', () => {
   test('flat ones and a gradient look as before; all share one swatch; a slot with other maps, or kept apart, stays as it is', async () => {
     const files = { 'planters.glb': buildPlanters(), 'fade.glb': fade(), 'platform.glb': buildPlatform() };
     const names = ['PlanterRed', 'PlanterBlue', 'Fade', 'PavingSlab', 'PlanterOchre'];
-    const d = decide({ vertexColours: names, routes: { PlanterOchre: 'apart' }, join: true });
-    const { report, manifest } = await both(files, d, 512);
+    const decisions = decide({ vertexColours: names, routes: { PlanterOchre: 'apart' }, join: true });
+    const { report, manifest } = await both(files, decisions, 512);
     expect(report.coloured).toBe(3);
     expect(report.fidelity.psnr ?? Infinity).toBeGreaterThan(38);
     const swatches = manifest.sheets[0].bays.filter((bay) => bay.form === 'swatch');

@@ -54,7 +54,7 @@ function changeBenches(positions: Float32Array, indices: Uint32Array, look: () =
   ];
   return edits.map(([name, edit]) => {
     const group = { id: 'g', name: 'Half', hue: 0, faces: { 'sheet.glb': { 0: `0-${faces / 2 - 1}` } } };
-    const d = FaceDecisions.parse({ groups: [group], edits: [{ id: 'e', groups: ['g'], ...edit }] });
+    const decisions = FaceDecisions.parse({ groups: [group], edits: [{ id: 'e', groups: ['g'], ...edit }] });
     const run = () => {
       const document = new Document();
       const accessor = (type: 'VEC3' | 'SCALAR', array: Float32Array | Uint32Array) =>
@@ -72,7 +72,7 @@ function changeBenches(positions: Float32Array, indices: Uint32Array, look: () =
         .addChild(document.createNode().setMesh(document.createMesh('sheet').addPrimitive(primitive)));
       applyFaceEdits(
         readModel('sheet.glb', document, () => ''),
-        d,
+        decisions,
         { elsewhere: () => null, picture: () => null },
       );
     };

@@ -97,12 +97,12 @@ async function surveyApart(folder: string): Promise<Measured> {
 
 /** Decodes all pictures of a folder's models, as many at a time as there are cores; nothing else. */
 async function decodeAll(folder: string): Promise<number> {
-  const names = (await readdir(folder)).filter((n) => n.endsWith('.glb'));
+  const names = (await readdir(folder)).filter((name) => name.endsWith('.glb'));
   const begun = performance.now();
   await sideBySide(names.length, availableParallelism(), async (i) => {
     const model = await loadModel({ name: names[i], path: join(folder, names[i]) });
-    for (const t of model.document.getRoot().listTextures())
-      await decodeImage(names[i], 'x', t.getImage() as Uint8Array);
+    for (const texture of model.document.getRoot().listTextures())
+      await decodeImage(names[i], 'x', texture.getImage() as Uint8Array);
   });
   return (performance.now() - begun) / 1000;
 }
@@ -143,7 +143,7 @@ export async function surveyBenches(): Promise<BenchRow[]> {
         note: `${ours[0].triangles} triangles, ${ours[0].textures} textures`,
       });
       const sizes = await Promise.all(
-        (await readdir(folder)).map(async (n) => (await readFile(join(folder, n))).length),
+        (await readdir(folder)).map(async (name) => (await readFile(join(folder, name))).length),
       );
       const stored = sizes.reduce((sum, size) => sum + size, 0) / 1024 ** 2;
       const peak = Math.max(...ours.map((our) => our.peak)) / 1024 ** 2;

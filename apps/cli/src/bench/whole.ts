@@ -19,7 +19,7 @@ export async function wholeBenches(): Promise<BenchRow[]> {
     const path = join(folder, 'stop-furniture.glb');
     await writeFile(path, buildFurniture());
     const file = { name: 'stop-furniture.glb', path };
-    const pictures = usedTextures(await loadModel(file)).map((t) => t.getImage() as Uint8Array);
+    const pictures = usedTextures(await loadModel(file)).map((texture) => texture.getImage() as Uint8Array);
     const decode = () =>
       Promise.all(pictures.map((bytes) => scope.run(pictureTasks.decode, { keep: true, path: 'x', name: 'x', bytes })));
     const run = (proof: boolean) =>

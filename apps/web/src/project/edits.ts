@@ -137,5 +137,5 @@ export function usePendingEdits(project: ProjectView | undefined): ProjectView |
   const edits = editsOf(project?.id ?? '');
   const pending = useSyncExternalStore(edits.subscribe, edits.pending);
   if (!project || pending.length === 0) return project;
-  return { ...project, decisions: pending.reduce((d, edit) => edit.apply(d), project.decisions) };
+  return { ...project, decisions: pending.reduce((decisions, edit) => edit.apply(decisions), project.decisions) };
 }

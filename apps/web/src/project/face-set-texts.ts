@@ -32,13 +32,15 @@ async function storeText(text: string): Promise<void> {
 
 /** Decisions as they are stored, with texts in place of references. */
 export async function withTexts(stored: MergeDecisions): Promise<MergeDecisions> {
-  await Promise.all(faceTexts(stored.faces).map((t) => (faceSetHash(t) ? fetchText(t) : undefined)));
-  return { ...stored, faces: mapFaceTexts(stored.faces, (t) => textOf.get(t) ?? t) };
+  await Promise.all(faceTexts(stored.faces).map((text) => (faceSetHash(text) ? fetchText(text) : undefined)));
+  return { ...stored, faces: mapFaceTexts(stored.faces, (text) => textOf.get(text) ?? text) };
 }
 
 /** Decisions as they are stored: long texts are stored by themselves, those that the server does not know yet first. */
 export async function withReferences(shown: MergeDecisions): Promise<MergeDecisions> {
-  const unknown = new Set(faceTexts(shown.faces).filter((t) => t.length >= LONG_FACE_TEXT && !referenceOf.has(t)));
+  const unknown = new Set(
+    faceTexts(shown.faces).filter((text) => text.length >= LONG_FACE_TEXT && !referenceOf.has(text)),
+  );
   for (const text of unknown) if (!faceSetHash(text)) await storeText(text);
-  return { ...shown, faces: mapFaceTexts(shown.faces, (t) => referenceOf.get(t) ?? t) };
+  return { ...shown, faces: mapFaceTexts(shown.faces, (text) => referenceOf.get(text) ?? text) };
 }

@@ -24,19 +24,19 @@ export function pictureSizes(survey: SurveyView | null): PictureSizes {
 }
 
 /** Everything that a plan deals out: slots of the survey, then planned surfaces that have none yet. */
-export function planSlots(survey: SurveyView | null, d: Pick<MergeDecisions, 'planned'>): PlanSlot[] {
-  const open = plannedSlots(d.planned, survey?.models.length ?? 0);
+export function planSlots(survey: SurveyView | null, decisions: Pick<MergeDecisions, 'planned'>): PlanSlot[] {
+  const open = plannedSlots(decisions.planned, survey?.models.length ?? 0);
   return survey ? (open.length > 0 ? [...survey.slots, ...open] : survey.slots) : open;
 }
 
 export function forecastOf(
   survey: SurveyView | null,
-  d: MergeDecisions,
+  decisions: MergeDecisions,
   packed: readonly (PackedFigures | null)[] = [],
 ): Forecast {
   const begun = performance.now();
-  const slots = planSlots(survey, d);
-  const prediction = predict(slots, withPlannedRoutes(d, d.planned), pictureSizes(survey), packed);
+  const slots = planSlots(survey, decisions);
+  const prediction = predict(slots, withPlannedRoutes(decisions, decisions.planned), pictureSizes(survey), packed);
   return { ...prediction, planSlots: slots, packed: packed.length > 0, took: performance.now() - begun };
 }
 

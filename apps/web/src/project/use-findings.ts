@@ -16,21 +16,21 @@ export function useFindings(project: ProjectView): Finding[] {
 }
 
 /** True when the decisions do already what an action would. */
-export function isTaken(action: FindingAction | null, d: MergeDecisions): boolean {
-  if (action?.do === 'join') return d.join;
-  if (action?.do === 'keep-apart') return action.slots.every((slot) => routeTo(d.routes, slot) === 'apart');
+export function isTaken(action: FindingAction | null, decisions: MergeDecisions): boolean {
+  if (action?.do === 'join') return decisions.join;
+  if (action?.do === 'keep-apart') return action.slots.every((slot) => routeTo(decisions.routes, slot) === 'apart');
   if (action?.do === 'read-as') {
-    const now = d.reading.sources[action.path];
+    const now = decisions.reading.sources[action.path];
     return now !== undefined && Object.entries(action.options).every(([k, v]) => now[k as keyof typeof now] === v);
   }
   if (action?.do === 'route-together') {
     const [first] = action.slots;
-    const to = routeTo(d.routes, first);
-    return to !== undefined && action.slots.every((slot) => routeTo(d.routes, slot) === to);
+    const to = routeTo(decisions.routes, first);
+    return to !== undefined && action.slots.every((slot) => routeTo(decisions.routes, slot) === to);
   }
   if (action?.do !== 'repair') return false;
   return Object.entries(action.repairs).every(([key, v]) => {
-    const now = d.repairs[key as keyof typeof d.repairs];
+    const now = decisions.repairs[key as keyof typeof decisions.repairs];
     if (Array.isArray(v)) return v.every((x) => (now as string[]).includes(x));
     if (v !== null && typeof v === 'object')
       return Object.entries(v).every(([k, x]) => (now as Record<string, unknown>)[k] === x);
@@ -39,8 +39,8 @@ export function isTaken(action: FindingAction | null, d: MergeDecisions): boolea
 }
 
 /** Decisions with several actions taken. */
-export function taken(d: MergeDecisions, actions: FindingAction[]): MergeDecisions {
-  let out = d;
+export function taken(decisions: MergeDecisions, actions: FindingAction[]): MergeDecisions {
+  let out = decisions;
   for (const action of actions) {
     if (action.do === 'join') out = { ...out, join: true };
     else if (action.do === 'keep-apart') out = { ...out, routes: routeSlots(out.routes, action.slots, 'apart') };
@@ -59,35 +59,35 @@ export function taken(d: MergeDecisions, actions: FindingAction[]): MergeDecisio
       };
     } else if (action.do === 'repair') {
       const { harden, opaque, flatToFactor, storeAt, shareNear, reduce, ...flags } = action.repairs;
-      const r = out.repairs;
+      const repairs = out.repairs;
       const joined = (x: string[], y: string[] = []) => [...new Set([...x, ...y])];
       out = {
         ...out,
         repairs: {
-          ...r,
+          ...repairs,
           ...flags,
-          harden: joined(r.harden, harden),
-          opaque: joined(r.opaque, opaque),
-          flatToFactor: joined(r.flatToFactor, flatToFactor),
-          storeAt: { ...r.storeAt, ...storeAt },
-          shareNear: { ...r.shareNear, ...shareNear },
-          reduce: { ...r.reduce, ...reduce },
+          harden: joined(repairs.harden, harden),
+          opaque: joined(repairs.opaque, opaque),
+          flatToFactor: joined(repairs.flatToFactor, flatToFactor),
+          storeAt: { ...repairs.storeAt, ...storeAt },
+          shareNear: { ...repairs.shareNear, ...shareNear },
+          reduce: { ...repairs.reduce, ...reduce },
         },
       };
       // Shared copies only show where models keep their own materials; an untouched plan would bake them all onto its sheet.
-      if (flags.shareTwins && d.routes.length === 0) out = { ...out, keepAll: true };
+      if (flags.shareTwins && decisions.routes.length === 0) out = { ...out, keepAll: true };
     }
   }
   return out;
 }
 
 /** Takes actions back. */
-export function takenBack(d: MergeDecisions, actions: FindingAction[]): MergeDecisions {
-  let out = d;
+export function takenBack(decisions: MergeDecisions, actions: FindingAction[]): MergeDecisions {
+  let out = decisions;
   for (const action of actions) {
     if (action.do === 'join') out = { ...out, join: false };
     if (action.do !== 'repair') continue;
-    const r = { ...out.repairs };
+    const repairs = { ...out.repairs };
     const {
       harden = [],
       opaque = [],
@@ -97,14 +97,16 @@ export function takenBack(d: MergeDecisions, actions: FindingAction[]): MergeDec
       reduce = {},
       ...flags
     } = action.repairs;
-    r.harden = r.harden.filter((s) => !harden.includes(s));
-    r.opaque = r.opaque.filter((s) => !opaque.includes(s));
-    r.flatToFactor = r.flatToFactor.filter((s) => !flatToFactor.includes(s));
-    r.storeAt = Object.fromEntries(Object.entries(r.storeAt).filter(([k]) => storeAt[k] === undefined));
-    r.shareNear = Object.fromEntries(Object.entries(r.shareNear).filter(([k]) => shareNear[k] === undefined));
-    r.reduce = Object.fromEntries(Object.entries(r.reduce).filter(([k]) => reduce[k] === undefined));
-    for (const key of Object.keys(flags)) Object.assign(r, { [key]: false });
-    out = { ...out, repairs: r, keepAll: flags.shareTwins ? false : out.keepAll };
+    repairs.harden = repairs.harden.filter((text) => !harden.includes(text));
+    repairs.opaque = repairs.opaque.filter((text) => !opaque.includes(text));
+    repairs.flatToFactor = repairs.flatToFactor.filter((text) => !flatToFactor.includes(text));
+    repairs.storeAt = Object.fromEntries(Object.entries(repairs.storeAt).filter(([k]) => storeAt[k] === undefined));
+    repairs.shareNear = Object.fromEntries(
+      Object.entries(repairs.shareNear).filter(([k]) => shareNear[k] === undefined),
+    );
+    repairs.reduce = Object.fromEntries(Object.entries(repairs.reduce).filter(([k]) => reduce[k] === undefined));
+    for (const key of Object.keys(flags)) Object.assign(repairs, { [key]: false });
+    out = { ...out, repairs: repairs, keepAll: flags.shareTwins ? false : out.keepAll };
   }
   return out;
 }

@@ -201,8 +201,8 @@ export function ModelView({
     [stage],
   );
   const point = (event: React.PointerEvent) => {
-    const r = event.currentTarget.getBoundingClientRect();
-    return { x: event.clientX - r.left, y: event.clientY - r.top };
+    const box = event.currentTarget.getBoundingClientRect();
+    return { x: event.clientX - box.left, y: event.clientY - box.top };
   };
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: the canvas inside takes focus and keys

@@ -150,8 +150,8 @@ export function SheetStage({
     if (!el) return;
     const wheel = (event: WheelEvent) => {
       event.preventDefault();
-      const r = el.getBoundingClientRect();
-      zoom(event.deltaY < 0 ? 1.2 : 1 / 1.2, event.clientX - r.left, event.clientY - r.top);
+      const box = el.getBoundingClientRect();
+      zoom(event.deltaY < 0 ? 1.2 : 1 / 1.2, event.clientX - box.left, event.clientY - box.top);
     };
     el.addEventListener('wheel', wheel, { passive: false });
     return () => el.removeEventListener('wheel', wheel);

@@ -9,11 +9,12 @@ export type SheetBay = SheetOutlines['plots'][number] & {
 };
 
 /** The box around what a bay shows. */
-export const extentOf = (p: Pick<SheetBay, 'box' | 'extent'>): [number, number, number, number] => p.extent ?? p.box;
+export const extentOf = (bay: Pick<SheetBay, 'box' | 'extent'>): [number, number, number, number] =>
+  bay.extent ?? bay.box;
 
 /** Border of a bay as an SVG path, px of the sheet: that of its islands, else its box. */
-export const borderOf = (p: Pick<SheetBay, 'path' | 'box'>): string =>
-  p.path || `M${p.box[0]} ${p.box[1]}h${p.box[2]}v${p.box[3]}h${-p.box[2]}Z`;
+export const borderOf = (bay: Pick<SheetBay, 'path' | 'box'>): string =>
+  bay.path || `M${bay.box[0]} ${bay.box[1]}h${bay.box[2]}v${bay.box[3]}h${-bay.box[2]}Z`;
 
 /** Bays whose boxes a box touches. */
 export function within(plots: readonly SheetBay[], [x0, y0, x1, y1]: [number, number, number, number]): number[] {

@@ -15,10 +15,14 @@ export function distanceToFit(box: Box3, toward: Vector3, fov: number, aspect: n
   const above = toward.clone().cross(right);
   let far = 1e-6;
   for (let i = 0; i < 8; i++) {
-    const p = new Vector3(i & 1 ? box.max.x : box.min.x, i & 2 ? box.max.y : box.min.y, i & 4 ? box.max.z : box.min.z);
-    p.sub(middle);
-    const reach = Math.max(Math.abs(p.dot(above)) / up, Math.abs(p.dot(right)) / (up * aspect));
-    far = Math.max(far, reach * ROOM + p.dot(toward));
+    const point = new Vector3(
+      i & 1 ? box.max.x : box.min.x,
+      i & 2 ? box.max.y : box.min.y,
+      i & 4 ? box.max.z : box.min.z,
+    );
+    point.sub(middle);
+    const reach = Math.max(Math.abs(point.dot(above)) / up, Math.abs(point.dot(right)) / (up * aspect));
+    far = Math.max(far, reach * ROOM + point.dot(toward));
   }
   return far;
 }

@@ -331,8 +331,8 @@ export class ModelStage {
 
   /** Only slots that were merged carry the sheet's name. */
   private mapped(placed: Placed): boolean {
-    const m = Array.isArray(placed.material) ? placed.material[0] : placed.material;
-    return this.mapFor === null || m.name === this.mapFor || m.name.startsWith(`${this.mapFor}_`);
+    const material = Array.isArray(placed.material) ? placed.material[0] : placed.material;
+    return this.mapFor === null || material.name === this.mapFor || material.name.startsWith(`${this.mapFor}_`);
   }
 
   /** Which nodes of the second model are shown, by their names (those of none: all), moved by so many m. */
@@ -368,15 +368,15 @@ export class ModelStage {
         const colour = side === 0 ? this.tint?.(placed.slot, placed.part) : null;
         if (colour) {
           const key = colour;
-          let m = made.get(key);
-          if (!m) {
-            m = new MeshStandardMaterial({ color: cssColour(colour), roughness: 0.85, metalness: 0 });
-            made.set(key, m);
+          let material = made.get(key);
+          if (!material) {
+            material = new MeshStandardMaterial({ color: cssColour(colour), roughness: 0.85, metalness: 0 });
+            made.set(key, material);
           }
-          placed.mesh.material = m;
+          placed.mesh.material = material;
         } else placed.mesh.material = placed.material;
-        for (const m of Array.isArray(placed.mesh.material) ? placed.mesh.material : [placed.mesh.material])
-          if ('wireframe' in m) m.wireframe = this.wired;
+        for (const material of Array.isArray(placed.mesh.material) ? placed.mesh.material : [placed.mesh.material])
+          if ('wireframe' in material) material.wireframe = this.wired;
       }
     });
   }
@@ -386,15 +386,15 @@ export class ModelStage {
   }
 
   slotName(slot: number): string | null {
-    const placed = this.placed[0].find((q) => q.slot === slot);
+    const placed = this.placed[0].find((placed) => placed.slot === slot);
     return placed ? (Array.isArray(placed.material) ? placed.material[0] : placed.material).name || null : null;
   }
 
   picture(slot: number): ImageBitmap | HTMLImageElement | null {
     for (const placed of this.placed[0]) {
       if (placed.slot !== slot) continue;
-      const m = Array.isArray(placed.material) ? placed.material[0] : placed.material;
-      const map = (m as MeshStandardMaterial).map;
+      const material = Array.isArray(placed.material) ? placed.material[0] : placed.material;
+      const map = (material as MeshStandardMaterial).map;
       return (map?.image as ImageBitmap | undefined) ?? null;
     }
     return null;
@@ -445,7 +445,7 @@ export class ModelStage {
       this.placed[0].filter((placed) => placed.mesh.visible).map((placed) => placed.mesh),
       false,
     )) {
-      const placed = this.placed[0].find((q) => q.mesh === hit.object);
+      const placed = this.placed[0].find((placed) => placed.mesh === hit.object);
       if (placed && hit.faceIndex !== undefined && hit.faceIndex !== null) {
         const triangle = placed.cut ? placed.cut.shown[hit.faceIndex] : hit.faceIndex;
         return {

@@ -68,23 +68,23 @@ export function partsOf({ scene, parser }: GLTF): Placed[] {
     firstPart.push(parts);
     parts += mesh.primitives.length;
   }
-  const nodeName = (o: Object3D | null): string => {
-    if (!o) return '';
-    const at = parser.associations.get(o) as { nodes?: number } | undefined;
-    return at?.nodes === undefined ? nodeName(o.parent) : (json.nodes?.[at.nodes].name ?? '');
+  const nodeName = (object: Object3D | null): string => {
+    if (!object) return '';
+    const at = parser.associations.get(object) as { nodes?: number } | undefined;
+    return at?.nodes === undefined ? nodeName(object.parent) : (json.nodes?.[at.nodes].name ?? '');
   };
   const out: Placed[] = [];
-  scene.traverse((o) => {
-    if (!(o instanceof Mesh)) return;
-    const at = parser.associations.get(o) as { meshes?: number; primitives?: number } | undefined;
+  scene.traverse((object) => {
+    if (!(object instanceof Mesh)) return;
+    const at = parser.associations.get(object) as { meshes?: number; primitives?: number } | undefined;
     if (at?.meshes === undefined) return;
     const p = at.primitives ?? 0;
     out.push({
-      mesh: o,
+      mesh: object,
       part: firstPart[at.meshes] + p,
-      node: nodeName(o),
+      node: nodeName(object),
       slot: json.meshes?.[at.meshes].primitives[p].material ?? json.materials?.length ?? 0,
-      material: o.material,
+      material: object.material,
       meshNumber: at.meshes,
       cut: null,
     });
@@ -109,10 +109,10 @@ export function overlayMaterial(): MeshBasicMaterial {
 const wholeOf = (placed: Placed): BufferGeometry => placed.cut?.whole ?? placed.mesh.geometry;
 
 /** Where vertices lie on the picture of their slot: the UV set and the transform are those of its base colour. */
-function pictureUv(placed: Placed, g: BufferGeometry): Float32Array | null {
+function pictureUv(placed: Placed, geometry: BufferGeometry): Float32Array | null {
   const material = Array.isArray(placed.material) ? placed.material[0] : placed.material;
   const { map } = material as MeshStandardMaterial;
-  const uv = g.getAttribute(map?.channel ? `uv${map.channel}` : 'uv');
+  const uv = geometry.getAttribute(map?.channel ? `uv${map.channel}` : 'uv');
   if (!uv) return null;
   if (map?.matrixAutoUpdate) map.updateMatrix();
   const out = new Float32Array(uv.count * 2);
@@ -131,9 +131,9 @@ export function partGeometry(placed: readonly Placed[]): PartGeometry[] {
   const out = new Map<number, PartGeometry>();
   for (const p of placed) {
     if (out.has(p.part)) continue;
-    const g = wholeOf(p);
-    const at = g.getAttribute('position');
-    const index = g.getIndex();
+    const geometry = wholeOf(p);
+    const at = geometry.getAttribute('position');
+    const index = geometry.getIndex();
     const count = index?.count ?? at.count;
     out.set(p.part, {
       part: p.part,
@@ -141,7 +141,7 @@ export function partGeometry(placed: readonly Placed[]): PartGeometry[] {
       slot: p.slot,
       positions: Float32Array.from({ length: at.count * 3 }, (_, i) => at.getComponent(Math.floor(i / 3), i % 3)),
       indices: Uint32Array.from({ length: count - (count % 3) }, (_, i) => (index ? index.getX(i) : i)),
-      uv: pictureUv(p, g),
+      uv: pictureUv(p, geometry),
       scale: Math.cbrt(Math.abs(p.mesh.matrixWorld.determinant())),
     });
   }
@@ -176,8 +176,8 @@ export function partLines(
   return placed.flatMap((placed) => {
     const ends = lines?.get(placed.part);
     if (!ends || ends.length === 0) return [];
-    const g = new BufferGeometry().setAttribute('position', new Float32BufferAttribute(ends, 3));
-    const drawn = new LineSegments(g, new LineBasicMaterial({ color: cssColour(colour), depthTest: true }));
+    const geometry = new BufferGeometry().setAttribute('position', new Float32BufferAttribute(ends, 3));
+    const drawn = new LineSegments(geometry, new LineBasicMaterial({ color: cssColour(colour), depthTest: true }));
     drawn.renderOrder = 50;
     drawn.raycast = () => {};
     placed.mesh.add(drawn);

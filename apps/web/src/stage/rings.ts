@@ -23,9 +23,9 @@ export function ringLines({ at, radius, colour }: Ring): LineSegments {
         p[(axis + 2) % 3] += Math.sin(a) * radius;
         ends.push(...p);
       }
-  const g = new BufferGeometry().setAttribute('position', new Float32BufferAttribute(ends, 3));
+  const geometry = new BufferGeometry().setAttribute('position', new Float32BufferAttribute(ends, 3));
   const drawn = new LineSegments(
-    g,
+    geometry,
     new LineBasicMaterial({ color: cssColour(colour), depthTest: false, transparent: true, opacity: 0.8 }),
   );
   drawn.renderOrder = 60;

@@ -2,16 +2,16 @@ import { BufferGeometry, Line3, Mesh, type Object3D, type Texture, Uint32BufferA
 
 /** The same vertices with some of the triangles. */
 export function someFaces(whole: BufferGeometry, which: Uint32Array | 'all'): BufferGeometry {
-  const g = new BufferGeometry();
-  g.setAttribute('position', whole.getAttribute('position'));
+  const geometry = new BufferGeometry();
+  geometry.setAttribute('position', whole.getAttribute('position'));
   const index = whole.getIndex();
-  if (which === 'all') return g.setIndex(index);
+  if (which === 'all') return geometry.setIndex(index);
   const list = new Uint32Array(which.length * 3);
   for (let i = 0; i < list.length; i++) {
     const at = which[Math.floor(i / 3)] * 3 + (i % 3);
     list[i] = index ? index.getX(at) : at;
   }
-  return g.setIndex(new Uint32BufferAttribute(list, 1));
+  return geometry.setIndex(new Uint32BufferAttribute(list, 1));
 }
 
 /** The side of a triangle that lies nearest to a point of the scene. */
@@ -31,10 +31,10 @@ export function nearestSide(mesh: Mesh, face: number, point: Vector3): number {
 
 /** Gives back what a model holds on the graphics card. */
 export function release(object: Object3D): void {
-  object.traverse((o) => {
-    if (!(o instanceof Mesh)) return;
-    o.geometry.dispose();
-    for (const m of Array.isArray(o.material) ? o.material : [o.material]) {
+  object.traverse((object) => {
+    if (!(object instanceof Mesh)) return;
+    object.geometry.dispose();
+    for (const m of Array.isArray(object.material) ? object.material : [object.material]) {
       for (const v of Object.values(m) as unknown[]) if ((v as Texture | null)?.isTexture) (v as Texture).dispose();
       m.dispose();
     }

@@ -106,16 +106,16 @@ export function DataTable<Row>(props: DataTableProps<Row>) {
   }, [firstSelected, selected.size]);
   const tracks = { gridTemplateColumns: columns.map((column) => column.width).join(' ') };
   const numeric = (column: Column<Row>) => shown.length > 0 && typeof column.value(shown[0]) === 'number';
-  const choose = (index: number, e: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => {
+  const choose = (index: number, keys: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => {
     setActive(index);
     own.current = true;
-    if (e.shiftKey) {
+    if (keys.shiftKey) {
       const [a, b] = [Math.min(anchor.current, index), Math.max(anchor.current, index)];
       props.onSelect(shown.slice(a, b + 1).map(rowKey), 'only');
       return;
     }
     anchor.current = index;
-    props.onSelect([rowKey(shown[index])], e.ctrlKey || e.metaKey ? 'toggle' : 'only');
+    props.onSelect([rowKey(shown[index])], keys.ctrlKey || keys.metaKey ? 'toggle' : 'only');
   };
   const focusRow = (index: number) => {
     virtual.scrollToIndex(lineOf[index] ?? index);

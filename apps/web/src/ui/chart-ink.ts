@@ -29,10 +29,10 @@ export function useInk() {
 }
 
 /** How tips of charts look. */
-export const tip = (c: ReturnType<typeof useInk>) => ({
-  backgroundColor: c.paper,
-  borderColor: c.quiet,
+export const tip = (ink: ReturnType<typeof useInk>) => ({
+  backgroundColor: ink.paper,
+  borderColor: ink.quiet,
   borderRadius: 0,
-  textStyle: { ...TYPE, color: c.ink },
+  textStyle: { ...TYPE, color: ink.ink },
   extraCssText: 'box-shadow:none',
 });

@@ -38,7 +38,7 @@ self.onmessage = async ({ data }: MessageEvent<BayPicturesRequest>) => {
       const parts = document
         .getRoot()
         .listMeshes()
-        .flatMap((m) => m.listPrimitives());
+        .flatMap((mesh) => mesh.listPrimitives());
       for (const { material, part, look } of materials) {
         const texture = parts[part]?.getMaterial()?.getBaseColorTexture() ?? null;
         const paint = texture ? await painted(texture, look, data.side) : { colour: cssOf(look.colour), picture: null };

@@ -66,18 +66,18 @@ function missingSlots(model: Model, { edits }: FaceDecisions): Set<string> {
   const own = new Set(model.slots.map((slot) => slot.name));
   const named = edits.flatMap((edit) => {
     if (edit.off || edit.kind === 'swatch' || edit.kind === 'swatches') return [];
-    if (edit.kind === 'cells') return edit.mix.map((m) => m.slot);
+    if (edit.kind === 'cells') return edit.mix.map((variant) => variant.slot);
     return 'slot' in edit && edit.slot !== null ? [edit.slot] : [];
   });
-  return new Set(named.filter((n) => !own.has(n)));
+  return new Set(named.filter((name) => !own.has(name)));
 }
 
 /** A model whose pictures are known by numbers. */
 function modelOf(path: string, document: Document): { model: Model; keys: Map<Texture, string> } {
   const keys = new Map<Texture, string>();
-  const model = readModel(path, document, (t) => {
-    const known = keys.get(t) ?? String(keys.size);
-    keys.set(t, known);
+  const model = readModel(path, document, (texture) => {
+    const known = keys.get(texture) ?? String(keys.size);
+    keys.set(texture, known);
     return known;
   });
   return { model, keys };
@@ -130,7 +130,7 @@ async function preview(request: PreviewRequest): Promise<void> {
     const material = other
       .getRoot()
       .listMaterials()
-      .find((m) => m.getName() === name);
+      .find((material) => material.getName() === name);
     if (material) there.set(name, { document: other, material });
   }
   const changes = applyFaceEdits(model, request.faces, {
@@ -139,14 +139,14 @@ async function preview(request: PreviewRequest): Promise<void> {
       return from ? (copyToDocument(document, from.document, [from.material]).get(from.material) as Material) : null;
     },
     raster: (key) => rasters?.get(key),
-    picture: (m) => {
-      const size = m?.getBaseColorTexture()?.getSize();
+    picture: (material) => {
+      const size = material?.getBaseColorTexture()?.getSize();
       return size ? [size[0], size[1]] : null;
     },
   });
   const root = document.getRoot();
   const [first = document.createBuffer(), ...others] = root.listBuffers();
-  for (const a of root.listAccessors()) a.setBuffer(first);
+  for (const accessor of root.listAccessors()) accessor.setBuffer(first);
   for (const other of others) other.dispose();
   const glb = (await io.writeBinary(document)) as Uint8Array<ArrayBuffer>;
   const answer: PreviewAnswer = { id: request.id, type: 'done', glb, changes, took: performance.now() - begun };

@@ -24,19 +24,23 @@ const HAIR = 1e-7;
 export const READERS = IMAGE_CHANNELS.length;
 
 /** Source texels that one sheet texel spans on the triangle, along the worse axis. */
-export function footprint(tri: BakeTriangles, t: number, c: Pick<TextureReader, 'set' | 'use' | 'base'>): number {
+export function footprint(
+  tri: BakeTriangles,
+  t: number,
+  textureReader: Pick<TextureReader, 'set' | 'use' | 'base'>,
+): number {
   const { place, uv } = tri;
   const o = t * 6;
-  const q = c.base + o;
+  const q = textureReader.base + o;
   const ux = place[o + 2] - place[o];
   const uy = place[o + 3] - place[o + 1];
   const vx = place[o + 4] - place[o];
   const vy = place[o + 5] - place[o + 1];
   const det = ux * vy - vx * uy;
   if (Math.abs(det) < 1e-12) return 0;
-  const [a, b, cc, d] = c.use.transform;
-  const s = (i: number) => (a * uv[q + i] + cc * uv[q + i + 1]) * c.set.width;
-  const r = (i: number) => (b * uv[q + i] + d * uv[q + i + 1]) * c.set.height;
+  const [a, b, cc, d] = textureReader.use.transform;
+  const s = (i: number) => (a * uv[q + i] + cc * uv[q + i + 1]) * textureReader.set.width;
+  const r = (i: number) => (b * uv[q + i] + d * uv[q + i + 1]) * textureReader.set.height;
   const s1 = s(2) - s(0);
   const s2 = s(4) - s(0);
   const r1 = r(2) - r(0);

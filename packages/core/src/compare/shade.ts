@@ -13,7 +13,7 @@ const GROUND: [number, number, number] = [0.2, 0.18, 0.16];
 /** Numbers of the channels in `IMAGE_CHANNELS`. */
 const [BASE, MR, NORMAL, OCCLUSION, EMISSIVE] = (
   ['baseColor', 'metallicRoughness', 'normal', 'occlusion', 'emissive'] as ImageChannel[]
-).map((c) => IMAGE_CHANNELS.indexOf(c));
+).map((channel) => IMAGE_CHANNELS.indexOf(channel));
 
 /** What a light gives that no surface changes: with an eye at infinity the half vector is the same everywhere. */
 interface LightTowardEye {
@@ -88,9 +88,9 @@ export class PointShader {
     const { occlusion, metallicRoughness } = draw.look;
     const made: OpenDraw = {
       draw,
-      sets: IMAGE_CHANNELS.map((c) => this.textures.get(draw.textures[c] ?? '') ?? null),
-      uvs: IMAGE_CHANNELS.map((c) => draw.uvs[c] ?? null),
-      uses: IMAGE_CHANNELS.map((c) => draw.look[c]),
+      sets: IMAGE_CHANNELS.map((channel) => this.textures.get(draw.textures[channel] ?? '') ?? null),
+      uvs: IMAGE_CHANNELS.map((channel) => draw.uvs[channel] ?? null),
+      uses: IMAGE_CHANNELS.map((channel) => draw.look[channel]),
       lods: new Float32Array((draw.positions.length / 9) * 5).fill(Number.NaN),
       sharedOrm:
         occlusion !== null &&

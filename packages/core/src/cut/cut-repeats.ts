@@ -113,7 +113,8 @@ function cutMesh(model: Model, mesh: Mesh, slots: ReadonlyMap<number, CutAxes>, 
     model,
     slots,
   );
-  const places = 1 + parts.reduce((greatest, part) => part.place.reduce((m, v) => Math.max(m, v), greatest), -1);
+  const places =
+    1 + parts.reduce((greatest, part) => part.place.reduce((greatest, v) => Math.max(greatest, v), greatest), -1);
   const edges = new EdgePoints(places);
   for (const part of parts) if (part.st) noteCuts(part, edges);
   edges.finish();

@@ -88,8 +88,8 @@ function areaOf(polygon: Polygon): number {
 
 /** How far a triangle is from a needle: its area in space over the squares of its sides. */
 function shapeliness(cutPoint: CutPoint, q: CutPoint, r: CutPoint): number {
-  const side = (a: CutPoint, b: CutPoint) =>
-    (a.at[0] - b.at[0]) ** 2 + (a.at[1] - b.at[1]) ** 2 + (a.at[2] - b.at[2]) ** 2;
+  const side = (cutPoint: CutPoint, b: CutPoint) =>
+    (cutPoint.at[0] - b.at[0]) ** 2 + (cutPoint.at[1] - b.at[1]) ** 2 + (cutPoint.at[2] - b.at[2]) ** 2;
   const [ux, uy, uz] = [q.at[0] - cutPoint.at[0], q.at[1] - cutPoint.at[1], q.at[2] - cutPoint.at[2]];
   const [vx, vy, vz] = [r.at[0] - cutPoint.at[0], r.at[1] - cutPoint.at[1], r.at[2] - cutPoint.at[2]];
   const cross = Math.sqrt((uy * vz - uz * vy) ** 2 + (uz * vx - ux * vz) ** 2 + (ux * vy - uy * vx) ** 2);

@@ -99,11 +99,11 @@ const Fields = PlanFields.extend({
 });
 
 /** Sheets differ in id and name; routes and rules lead to sheets that are there. */
-export function checkPlan(d: z.infer<typeof PlanFields>, context: z.RefinementCtx): void {
+export function checkPlan(decisions: z.infer<typeof PlanFields>, context: z.RefinementCtx): void {
   const fail = (path: (string | number)[], message: string) => context.addIssue({ code: 'custom', path, message });
   const ids = new Set<string>([APART]);
   const names = new Set<string>();
-  d.sheets.forEach((sheet, i) => {
+  decisions.sheets.forEach((sheet, i) => {
     if (ids.has(sheet.id)) fail(['sheets', i, 'id'], `two sheets have the id "${sheet.id}"`);
     if (names.has(sheet.name.toLowerCase())) fail(['sheets', i, 'name'], `two sheets are called "${sheet.name}"`);
     ids.add(sheet.id);
@@ -117,35 +117,35 @@ export function checkPlan(d: z.infer<typeof PlanFields>, context: z.RefinementCt
         fail(['sheets', i, 'reserves', k], `the reserve does not lie on the sheet "${sheet.name}"`);
     });
   });
-  for (const { slot, to } of d.routes)
+  for (const { slot, to } of decisions.routes)
     if (!ids.has(to)) fail(['routes', slot], `"${slot}" is routed to a sheet that is not there`);
   for (const field of ['routes', 'weights'] as const) {
-    const twice = namedTwice(d[field]);
+    const twice = namedTwice(decisions[field]);
     if (twice !== null) fail([field, twice], `"${twice}" is named twice`);
   }
-  d.rules.forEach((rule, i) => {
+  decisions.rules.forEach((rule, i) => {
     if (!ids.has(rule.to)) fail(['rules', i, 'to'], 'a rule leads to a sheet that is not there');
   });
 }
 
 /** What the user decides about a merge. Everything else is derived from this and the sources. */
-export const MergeDecisions = Fields.superRefine((d, context) => {
-  checkPlan(d, context);
-  const ids = new Set<string>([APART, ...d.sheets.map((sheet) => sheet.id)]);
-  d.planned.forEach((p, i) => {
-    if (p.to !== null && !ids.has(p.to))
+export const MergeDecisions = Fields.superRefine((decisions, context) => {
+  checkPlan(decisions, context);
+  const ids = new Set<string>([APART, ...decisions.sheets.map((sheet) => sheet.id)]);
+  decisions.planned.forEach((planned, i) => {
+    if (planned.to !== null && !ids.has(planned.to))
       context.addIssue({
         code: 'custom',
         path: ['planned', i, 'to'],
-        message: `"${p.name}" goes to a sheet that is not there`,
+        message: `"${planned.name}" goes to a sheet that is not there`,
       });
   });
 });
 export type MergeDecisions = z.infer<typeof MergeDecisions>;
 
 /** The plan inside all decisions. */
-export function planOf(d: Plan): Plan {
-  return Object.fromEntries(PLAN_KEYS.map((k) => [k, d[k]])) as Plan;
+export function planOf(decisions: Plan): Plan {
+  return Object.fromEntries(PLAN_KEYS.map((k) => [k, decisions[k]])) as Plan;
 }
 
 export const PLAN_KEYS = Object.keys(PlanFields.shape) as (keyof Plan)[];

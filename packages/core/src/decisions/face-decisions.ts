@@ -251,11 +251,11 @@ export const FaceDecisions = z
     edits: z.array(FaceEdit).max(200, 'at most 200 changes of faces').default([]),
     coming: z.array(ComingSlot).max(200, 'at most 200 slots that no model has').default([]),
   })
-  .superRefine((d, context) => {
+  .superRefine((decisions, context) => {
     const fail = (path: (string | number)[], message: string) => context.addIssue({ code: 'custom', path, message });
     const ids = new Set<string>();
     const names = new Set<string>();
-    d.groups.forEach((group, i) => {
+    decisions.groups.forEach((group, i) => {
       if (ids.has(group.id)) fail(['groups', i, 'id'], `two face groups have the id "${group.id}"`);
       if (names.has(group.name.toLowerCase()))
         fail(['groups', i, 'name'], `two face groups are called "${group.name}"`);
@@ -263,7 +263,7 @@ export const FaceDecisions = z
       names.add(group.name.toLowerCase());
     });
     const edits = new Set<string>();
-    d.edits.forEach((edit, i) => {
+    decisions.edits.forEach((edit, i) => {
       if (edits.has(edit.id)) fail(['edits', i, 'id'], `two changes of faces have the id "${edit.id}"`);
       edits.add(edit.id);
       for (const group of edit.groups)
@@ -278,7 +278,7 @@ export const FaceDecisions = z
         fail(['edits', i, 'bottom'], 'the lower edge of a strip lies below its upper edge');
       if (edit.kind === 'swatches' && new Set(edit.swatches.map((swatch) => swatch.slot)).size < edit.swatches.length)
         fail(['edits', i, 'swatches'], 'two colours have one slot');
-      if (edit.kind === 'cells' && !edit.mix.some((m) => m.share > 0))
+      if (edit.kind === 'cells' && !edit.mix.some((variant) => variant.share > 0))
         fail(['edits', i, 'mix'], 'one slot of a mix at least needs a share');
     });
   });
@@ -288,28 +288,33 @@ export type FaceDecisions = z.infer<typeof FaceDecisions>;
 export function slotsNamedBy(edits: readonly FaceEdit[]): Set<string> {
   return new Set(
     edits.flatMap((edit) => {
-      if (edit.kind === 'cells') return [...edit.mix.map((m) => m.slot), ...(edit.edge ? [edit.edge.slot] : [])];
+      if (edit.kind === 'cells')
+        return [...edit.mix.map((variant) => variant.slot), ...(edit.edge ? [edit.edge.slot] : [])];
       return 'slot' in edit && edit.slot !== null ? [edit.slot] : [];
     }),
   );
 }
 
 /** What changes models: edits that are on, and the groups that they name. Others change nothing. */
-export function facesInForce(d: FaceDecisions): FaceDecisions {
-  const edits = d.edits.filter((edit) => !edit.off);
+export function facesInForce(decisions: FaceDecisions): FaceDecisions {
+  const edits = decisions.edits.filter((edit) => !edit.off);
   if (edits.length === 0) return { groups: [], edits: [], coming: [] };
   // Groups before one that is named may take faces from it.
   const last = Math.max(
     ...edits
       .flatMap((edit) => (edit.kind === 'cells' && edit.edge?.to ? [...edit.groups, edit.edge.to] : edit.groups))
-      .map((id) => d.groups.findIndex((group) => group.id === id)),
+      .map((id) => decisions.groups.findIndex((group) => group.id === id)),
   );
   const named = slotsNamedBy(edits);
-  return { groups: d.groups.slice(0, last + 1), edits, coming: d.coming.filter((c) => named.has(c.slot)) };
+  return {
+    groups: decisions.groups.slice(0, last + 1),
+    edits,
+    coming: decisions.coming.filter((c) => named.has(c.slot)),
+  };
 }
 
 /** The same without names, notes and hues, which change nothing: what results depend on. */
-export function facesRead(d: FaceDecisions): unknown {
-  const { groups, edits, coming } = facesInForce(d);
+export function facesRead(decisions: FaceDecisions): unknown {
+  const { groups, edits, coming } = facesInForce(decisions);
   return { groups: groups.map(({ id, faces, parts, slots }) => ({ id, faces, parts, slots })), edits, coming };
 }

@@ -4,7 +4,7 @@ const compiled = new Map<string, RegExp>();
 export function fitsPattern(name: string, pattern: string): boolean {
   let exp = compiled.get(pattern);
   if (!exp) {
-    const escaped = pattern.split('*').map((p) => p.replace(/[.*+?^${}()|[\]\\]/g, '\\$&'));
+    const escaped = pattern.split('*').map((path) => path.replace(/[.*+?^${}()|[\]\\]/g, '\\$&'));
     exp = new RegExp(`^${escaped.join('.*')}$`, 's');
     if (compiled.size > 1000) compiled.clear();
     compiled.set(pattern, exp);

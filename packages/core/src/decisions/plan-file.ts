@@ -20,16 +20,25 @@ export const PlanFile = PlanFields.extend({
 }).superRefine(checkPlan);
 export type PlanFile = z.infer<typeof PlanFile>;
 
-export function planFileOf(d: MergeDecisions): PlanFile {
-  const { budget, planned, requiredNames, requiredTextures, repairs } = d;
+export function planFileOf(decisions: MergeDecisions): PlanFile {
+  const { budget, planned, requiredNames, requiredTextures, repairs } = decisions;
   const { reduce } = repairs;
-  return { format: 'wembrel-plan', version: 1, ...planOf(d), budget, planned, requiredNames, requiredTextures, reduce };
+  return {
+    format: 'wembrel-plan',
+    version: 1,
+    ...planOf(decisions),
+    budget,
+    planned,
+    requiredNames,
+    requiredTextures,
+    reduce,
+  };
 }
 
 /** Decisions with a plan file taken over. */
-export function withPlanFile(d: MergeDecisions, file: PlanFile): MergeDecisions {
+export function withPlanFile(decisions: MergeDecisions, file: PlanFile): MergeDecisions {
   const { format: _, version: __, reduce, ...plan } = file;
-  return { ...d, ...plan, repairs: { ...d.repairs, reduce } };
+  return { ...decisions, ...plan, repairs: { ...decisions.repairs, reduce } };
 }
 
 /** JSON Schema (2020-12) of a plan file, as it is published. */

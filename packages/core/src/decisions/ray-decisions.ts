@@ -132,10 +132,10 @@ export const RayDecisions = z.strictObject({
     .max(2000)
     .superRefine((list, context) => {
       const names = new Set<string>();
-      list.forEach((p, i) => {
-        if (names.has(p.name))
-          context.addIssue({ code: 'custom', path: [i, 'name'], message: `two pairings are called "${p.name}"` });
-        names.add(p.name);
+      list.forEach((pairing, i) => {
+        if (names.has(pairing.name))
+          context.addIssue({ code: 'custom', path: [i, 'name'], message: `two pairings are called "${pairing.name}"` });
+        names.add(pairing.name);
       });
     })
     .default([]),

@@ -54,7 +54,10 @@ const COUNTS: { [K in keyof MergeDecisions]?: (value: MergeDecisions[K], stage: 
 };
 
 /** One text for all that a stage reads of the decisions: equal texts give equal results. */
-export function readText(stage: Stage, d: MergeDecisions): string {
-  const counted = <K extends keyof MergeDecisions>(key: K) => [key, COUNTS[key]?.(d[key], stage) ?? d[key]];
+export function readText(stage: Stage, decisions: MergeDecisions): string {
+  const counted = <K extends keyof MergeDecisions>(key: K) => [
+    key,
+    COUNTS[key]?.(decisions[key], stage) ?? decisions[key],
+  ];
   return canonicalJson(Object.fromEntries(READS[stage].map(counted)));
 }

@@ -37,6 +37,6 @@ export type Repairs = z.infer<typeof Repairs>;
 const NO_REPAIRS: Repairs = Repairs.parse({});
 
 /** True when nothing is mended. */
-export function isUnrepaired(r: Repairs): boolean {
-  return JSON.stringify(r) === JSON.stringify(NO_REPAIRS);
+export function isUnrepaired(repairs: Repairs): boolean {
+  return JSON.stringify(repairs) === JSON.stringify(NO_REPAIRS);
 }

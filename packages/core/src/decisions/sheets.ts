@@ -125,15 +125,18 @@ export const SheetDecision = z.object({
 export type SheetDecision = z.infer<typeof SheetDecision>;
 
 /** Width and height, px. */
-export function sheetSides(s: Pick<SheetDecision, 'size' | 'height'>): [width: number, height: number] {
-  return [s.size, s.height ?? s.size];
+export function sheetSides(sheet: Pick<SheetDecision, 'size' | 'height'>): [width: number, height: number] {
+  return [sheet.size, sheet.height ?? sheet.size];
 }
 
 /** Size at which a map is stored, px; null when it is left out. */
-export function mapSides(s: Pick<SheetDecision, 'size' | 'height' | 'maps'>, map: SheetMap): [number, number] | null {
-  const by = s.maps[map];
+export function mapSides(
+  sheet: Pick<SheetDecision, 'size' | 'height' | 'maps'>,
+  map: SheetMap,
+): [number, number] | null {
+  const by = sheet.maps[map];
   if (by === 'off') return null;
-  const [w, h] = sheetSides(s);
+  const [w, h] = sheetSides(sheet);
   return [Math.max(1, w / by), Math.max(1, h / by)];
 }
 

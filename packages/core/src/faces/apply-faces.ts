@@ -60,8 +60,8 @@ export interface FaceSurroundings {
 }
 
 /** Whether any edit reads what faces show, so that pictures have to be decoded. */
-export const readsColours = (d: FaceDecisions): boolean =>
-  d.edits.some((edit) => !edit.off && edit.kind === 'swatches');
+export const readsColours = (decisions: FaceDecisions): boolean =>
+  decisions.edits.some((edit) => !edit.off && edit.kind === 'swatches');
 
 /** Slots while edits are applied: those of the model, and those that edits ask for. */
 class SlotTable {
@@ -77,9 +77,9 @@ class SlotTable {
     this.materials = model.slots.map((slot) => slot.material);
   }
 
-  numberOf(m: Material | null): number {
-    const at = this.materials.indexOf(m);
-    return at >= 0 ? at : this.materials.push(m) - 1;
+  numberOf(material: Material | null): number {
+    const at = this.materials.indexOf(material);
+    return at >= 0 ? at : this.materials.push(material) - 1;
   }
 
   nameOf(slot: number): string {
@@ -95,8 +95,8 @@ class SlotTable {
 
   /** Width and height of a slot's picture, px, also of one that there will be. */
   picture(slot: number): [number, number] | null {
-    const m = this.materials[slot];
-    return (m && this.expected.get(m)) ?? this.around.picture(m);
+    const material = this.materials[slot];
+    return (material && this.expected.get(material)) ?? this.around.picture(material);
   }
 
   /** How the textures of a slot are laid, see `textureLay`. @throws Error where there is no one way */
@@ -139,13 +139,13 @@ class SlotTable {
   }
 
   /** A plain slot of its own. */
-  plain(e: Pick<FaceEditOf<'swatch'>, 'slot' | 'colour' | 'roughness' | 'metallic' | 'emissive'>): number {
+  plain(faceEditOf: Pick<FaceEditOf<'swatch'>, 'slot' | 'colour' | 'roughness' | 'metallic' | 'emissive'>): number {
     const made = this.model.document
-      .createMaterial(e.slot)
-      .setBaseColorFactor([...linearOf(e.colour), 1])
-      .setRoughnessFactor(e.roughness)
-      .setMetallicFactor(e.metallic)
-      .setEmissiveFactor(linearOf(e.emissive));
+      .createMaterial(faceEditOf.slot)
+      .setBaseColorFactor([...linearOf(faceEditOf.colour), 1])
+      .setRoughnessFactor(faceEditOf.roughness)
+      .setMetallicFactor(faceEditOf.metallic)
+      .setEmissiveFactor(linearOf(faceEditOf.emissive));
     return this.materials.push(made) - 1;
   }
 }
@@ -155,21 +155,21 @@ class SlotTable {
  * one that cannot be done is reported and left out.
  * @throws Cancelled
  */
-export function applyFaceEdits(model: Model, d: FaceDecisions, around: FaceSurroundings): FaceChanges {
-  const grouped = groupFaces(partsForGroups(model), d.groups);
-  const table = new SlotTable(model, around, d.coming);
+export function applyFaceEdits(model: Model, decisions: FaceDecisions, around: FaceSurroundings): FaceChanges {
+  const grouped = groupFaces(partsForGroups(model), decisions.groups);
+  const table = new SlotTable(model, around, decisions.coming);
   const before = new Set(model.parts.map((part) => model.slots[part.slot].material));
-  const tables = faceTables(model, (m) => table.numberOf(m));
-  const numberOf = new Map(d.groups.map((group, i) => [group.id, i]));
-  const paints = readsColours(d) ? paintedFaces(model, (key) => around.raster?.(key)) : [];
+  const tables = faceTables(model, (material) => table.numberOf(material));
+  const numberOf = new Map(decisions.groups.map((group, i) => [group.id, i]));
+  const paints = readsColours(decisions) ? paintedFaces(model, (key) => around.raster?.(key)) : [];
   const groupOf = (table: FaceTable, face: number): string | null => {
     let p = table.starts.length - 1;
     while (table.starts[p] > face) p--;
     const g = grouped.ofPart[table.parts[p].id][face - table.starts[p]];
-    return d.groups[g]?.id ?? null;
+    return decisions.groups[g]?.id ?? null;
   };
   const reports: FaceEditReport[] = [];
-  for (const edit of d.edits) {
+  for (const edit of decisions.edits) {
     if (edit.off) continue;
     const wanted = new Set(edit.groups.map((group) => numberOf.get(group)));
     const chosen = tables.flatMap((table): Chosen[] => {
@@ -238,7 +238,7 @@ function written(model: Model, tables: readonly FaceTable[], slots: SlotTable): 
   return model.document
     .getRoot()
     .listMeshes()
-    .flatMap((m) => m.listPrimitives().map((p) => from.get(p) ?? []));
+    .flatMap((mesh) => mesh.listPrimitives().map((primitive) => from.get(primitive) ?? []));
 }
 
 const wholePart = (part: number, faces: number): PartOrigin =>
@@ -248,13 +248,13 @@ const wholePart = (part: number, faces: number): PartOrigin =>
 function dropUnused({ document }: Model, before: ReadonlySet<Material | null>): void {
   const used = (p: { listParents(): { propertyType: string }[] }) =>
     p.listParents().some((q) => q.propertyType !== 'Root');
-  for (const m of before) {
-    if (!m || used(m)) continue;
+  for (const material of before) {
+    if (!material || used(material)) continue;
     const textures = document
       .getRoot()
       .listTextures()
-      .filter((t) => t.listParents().includes(m));
-    m.dispose();
+      .filter((texture) => texture.listParents().includes(material));
+    material.dispose();
     for (const texture of textures) if (!used(texture)) texture.dispose();
   }
 }
@@ -322,7 +322,7 @@ function change(
       };
     }
     case 'cells': {
-      const slots = edit.mix.map((m) => table.named(m.slot, firstSlot(chosen)));
+      const slots = edit.mix.map((variant) => table.named(variant.slot, firstSlot(chosen)));
       const cells = slots.map((slot) => cellOf(table, slot));
       const cellFigures = mapOntoCells(chosen, edit, cells, edgeOf(edit, chosen, table, groupOf));
       const mix =
@@ -421,8 +421,8 @@ function periodOf(table: SlotTable, slot: number, set: number): number {
   const material = table.materials[slot];
   const look = materialLook(material, () => '');
   let period = 1;
-  for (const c of IMAGE_CHANNELS) {
-    const use = look[c];
+  for (const channel of IMAGE_CHANNELS) {
+    const use = look[channel];
     if (!use || use.uvSet !== set) continue;
     const [a, b] = use.transform;
     // A move by whole numbers is one of whole repeats where the texture is neither turned nor scaled by a fraction.

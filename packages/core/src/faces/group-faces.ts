@@ -31,16 +31,18 @@ export const partsForGroups = (model: Model): { path: string; parts: GroupablePa
 });
 
 /** Faces that a group names of a model: by its path, or by the end of it, as when a folder is given on the command line. */
-export function namedFaces(g: Pick<FaceGroup, 'faces'>, path: string): Record<string, string> {
-  const key = Object.hasOwn(g.faces, path) ? path : Object.keys(g.faces).find((k) => path.endsWith(`/${k}`));
-  return key === undefined ? {} : g.faces[key];
+export function namedFaces(faceGroup: Pick<FaceGroup, 'faces'>, path: string): Record<string, string> {
+  const key = Object.hasOwn(faceGroup.faces, path)
+    ? path
+    : Object.keys(faceGroup.faces).find((k) => path.endsWith(`/${k}`));
+  return key === undefined ? {} : faceGroup.faces[key];
 }
 
 /** Whether any edit finds faces in a model. */
-export function hasGrouped(model: FacesOf, d: Pick<FaceDecisions, 'groups' | 'edits'>): boolean {
-  const used = new Set(d.edits.flatMap((edit) => (edit.off ? [] : edit.groups)));
-  const { ofPart } = groupFaces(model, d.groups);
-  return ofPart.some((part) => part.some((g) => g >= 0 && used.has(d.groups[g].id)));
+export function hasGrouped(model: FacesOf, decisions: Pick<FaceDecisions, 'groups' | 'edits'>): boolean {
+  const used = new Set(decisions.edits.flatMap((edit) => (edit.off ? [] : edit.groups)));
+  const { ofPart } = groupFaces(model, decisions.groups);
+  return ofPart.some((part) => part.some((g) => g >= 0 && used.has(decisions.groups[g].id)));
 }
 
 /** Gives each face its group, see `FaceGroup`. */

@@ -34,13 +34,13 @@ type Shared = [number, number, number, number];
  * Brings islands together along edges that they share on the surface, longest border first: the smaller one is moved, turned and scaled onto
  * the other's edge. Pairs stay apart where they would overlap, or where their edges are not alike.
  */
-export function joinIslands(chosen: readonly Chosen[], o: FaceEditOf<'join'>): JoinFigures {
+export function joinIslands(chosen: readonly Chosen[], edit: FaceEditOf<'join'>): JoinFigures {
   const out: JoinFigures = { before: 0, after: 0, refused: 0 };
   for (const c of chosen) {
     const surface = surfaceOfChosen(c);
-    const islands = chosenIslands(c, o.set);
+    const islands = chosenIslands(c, edit.set);
     out.before += islands.length;
-    out.after += islands.length - joinedOf(c, surface, islands, o, out);
+    out.after += islands.length - joinedOf(c, surface, islands, edit, out);
   }
   return out;
 }
@@ -49,7 +49,7 @@ function joinedOf(
   chosen: Chosen,
   surface: Surface,
   islands: readonly ChosenIsland[],
-  o: FaceEditOf<'join'>,
+  edit: FaceEditOf<'join'>,
   figures: JoinFigures,
 ): number {
   const at = new Map<number, number>();
@@ -64,7 +64,7 @@ function joinedOf(
   });
   for (const group of groups)
     if (group) group.area = group.triangles.reduce((sum, triangle) => sum + surface.areas[triangle], 0);
-  const pairs = sharedEdges(surface, islandOf, Math.cos((o.bend * Math.PI) / 180) - 1e-9);
+  const pairs = sharedEdges(surface, islandOf, Math.cos((edit.bend * Math.PI) / 180) - 1e-9);
   const lead = islands.map((_, i) => i);
   const leader = (i: number): number => {
     let r = i;
@@ -97,7 +97,7 @@ function joinedOf(
     joins++;
   }
   if (joins === 0) return 0;
-  const uv = writableUv(chosen.table, o.set);
+  const uv = writableUv(chosen.table, edit.set);
   for (const group of groups)
     if (group)
       writeIsland(
@@ -142,10 +142,10 @@ function sharedEdges(
  * @param others edges that are sewn only where they come to lie on each other
  */
 function joinPair(group: Group, b: Group, edges: readonly Shared[], others: readonly Shared[]): Group | null {
-  const cornerAt = (g: Group) => {
+  const cornerAt = (group: Group) => {
     const at = new Map<number, number>();
-    g.triangles.forEach((triangle, i) => {
-      for (let k = 0; k < 3; k++) at.set(triangle * 3 + k, g.local[i * 3 + k]);
+    group.triangles.forEach((triangle, i) => {
+      for (let k = 0; k < 3; k++) at.set(triangle * 3 + k, group.local[i * 3 + k]);
     });
     return at;
   };

@@ -44,7 +44,7 @@ const CORNERS = [
  */
 export function mapOntoCells(
   chosen: readonly Chosen[],
-  o: FaceEditOf<'cells'>,
+  edit: FaceEditOf<'cells'>,
   cells: readonly Cell[],
   edge: Edge | null = null,
 ): CellFigures {
@@ -57,14 +57,17 @@ export function mapOntoCells(
     };
   });
   const count = work.reduce((sum, w) => sum + w.faces.length, 0);
-  const parts = o.mix.map((m) => ({ tile: m.slot, share: m.share }));
-  const taken = mixTiles(parts, count, o.seed);
-  const dealt = mixTurns(count, o.seed);
-  const mirrored = mixTurns(count, o.seed ^ 0x3c6ef372);
+  const parts = edit.mix.map((variant) => ({ tile: variant.slot, share: variant.share }));
+  const taken = mixTiles(parts, count, edit.seed);
+  const dealt = mixTurns(count, edit.seed);
+  const mirrored = mixTurns(count, edit.seed ^ 0x3c6ef372);
   const figures: CellFigures = {
     quads: 0,
     triangles: 0,
-    taken: o.mix.map((m, i) => ({ slot: m.slot, faces: taken.reduce((sum, v) => sum + Number(v === i), 0) })),
+    taken: edit.mix.map((variant, i) => ({
+      slot: variant.slot,
+      faces: taken.reduce((sum, v) => sum + Number(v === i), 0),
+    })),
   };
   let at = 0;
   let atEdge = 0;
@@ -73,8 +76,8 @@ export function mapOntoCells(
     const old = known ? known.slice() : null;
     chosen.table.wroteSlots = true;
     for (const face of faces) {
-      const turn = o.turns === 'none' ? 0 : o.turns === 'half' ? (dealt[at] & 1) * 2 : dealt[at];
-      const mirror = o.mirror && (mirrored[at] & 1) === 1;
+      const turn = edit.turns === 'none' ? 0 : edit.turns === 'half' ? (dealt[at] & 1) * 2 : dealt[at];
+      const mirror = edit.mirror && (mirrored[at] & 1) === 1;
       let own = cells[taken[at]];
       const cell = (x: number, y: number): [number, number] => {
         let [a, b] = [x, y];
@@ -89,7 +92,7 @@ export function mapOntoCells(
         // A transition lies with its lower edge at the border, as it is.
         const first = side >= 0 ? side : firstCorner(seen);
         if (side >= 0 && edge) own = edge;
-        const keep = o.fit === 'proportion' ? inProportion(surface, corners, first, own.picture) : [1, 1];
+        const keep = edit.fit === 'proportion' ? inProportion(surface, corners, first, own.picture) : [1, 1];
         corners.forEach((list, i) => {
           const [x, y] = CORNERS[(i - first + 4) % 4];
           const [px, py] = [0.5 + (x - 0.5) * keep[0], 0.5 + (y - 0.5) * keep[1]];
@@ -102,7 +105,7 @@ export function mapOntoCells(
         const seen = list.map((corner) => seenAt(surface, chosen, old, corner));
         const low = [0, 1].map((k) => Math.min(...seen.map((p) => p[k])));
         const size = [0, 1].map((k) => Math.max(...seen.map((p) => p[k])) - low[k]);
-        if (o.fit === 'proportion') size.fill(Math.max(...size));
+        if (edit.fit === 'proportion') size.fill(Math.max(...size));
         list.forEach((corner, i) => {
           const [x, y] = [0, 1].map((k) => (size[k] > 0 ? (seen[i][k] - low[k]) / size[k] : 0.5));
           put(chosen, own, corner, cell(x, y));
@@ -119,7 +122,7 @@ export function mapOntoCells(
       at++;
     }
   }
-  if (o.edge) figures.taken.push({ slot: o.edge.slot, faces: atEdge });
+  if (edit.edge) figures.taken.push({ slot: edit.edge.slot, faces: atEdge });
   return figures;
 }
 

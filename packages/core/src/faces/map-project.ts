@@ -11,19 +11,19 @@ import { writeFlat } from './lay-flat.ts';
  */
 export function projectFaces(
   chosen: readonly Chosen[],
-  o: FaceEditOf<'project'>,
+  edit: FaceEditOf<'project'>,
   layOf: (c: Chosen) => (face: number) => TextureLay,
 ): number {
   let pieces = 0;
   for (const c of chosen) {
     const surface = surfaceOfChosen(c);
     const flats =
-      o.method === 'box'
+      edit.method === 'box'
         ? boxCharts(surface)
-        : o.method === 'planar'
-          ? planarCharts(surface, o.axis)
-          : cylindricalCharts(surface, o.axis);
-    const k = c.table.scale / o.repeat;
+        : edit.method === 'planar'
+          ? planarCharts(surface, edit.axis)
+          : cylindricalCharts(surface, edit.axis);
+    const k = c.table.scale / edit.repeat;
     pieces += flats.length;
     for (const flat of flats) writeFlat(c, flat, layOf(c), (u, v) => [u * k, -v * k]);
   }

@@ -18,7 +18,7 @@ export interface RelaxFigures {
  */
 export function relaxIslands(
   chosen: readonly Chosen[],
-  o: FaceEditOf<'relax'>,
+  edit: FaceEditOf<'relax'>,
   aspect: (c: Chosen, face: number) => number,
 ): RelaxFigures {
   const out: RelaxFigures = { islands: 0, kept: 0, before: 0, after: 0 };
@@ -29,12 +29,12 @@ export function relaxIslands(
     c.faces.forEach((face, i) => {
       at.set(face, i);
     });
-    const to = writableUv(c.table, o.set);
-    for (const island of chosenIslands(c, o.set)) {
+    const to = writableUv(c.table, edit.set);
+    for (const island of chosenIslands(c, edit.set)) {
       const wide = aspect(c, island.faces[0]);
       const flat = flatOfIsland(island, at, wide, surface.areas);
       const before = stretchOf(surface, flat.flat);
-      const relaxed = relaxFlat(surface, flat.flat, o.rounds, 200);
+      const relaxed = relaxFlat(surface, flat.flat, edit.rounds, 200);
       const after = stretchOf(surface, relaxed);
       out.islands++;
       area += before.area;

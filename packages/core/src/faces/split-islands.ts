@@ -23,14 +23,14 @@ interface Seam {
  */
 export function splitIslands(
   chosen: readonly Chosen[],
-  o: FaceEditOf<'split'>,
+  edit: FaceEditOf<'split'>,
   period: (c: Chosen, face: number) => number,
 ): SplitFigures {
   const out: SplitFigures = { before: 0, after: 0 };
-  const limit = Math.cos((o.bend * Math.PI) / 180) - 1e-9;
+  const limit = Math.cos((edit.bend * Math.PI) / 180) - 1e-9;
   for (const c of chosen) {
     const { table } = c;
-    const uv = writableUv(table, o.set);
+    const uv = writableUv(table, edit.set);
     const mine = new Uint8Array(table.faces);
     for (const face of c.faces) mine[face] = 1;
     const points = pointsOf(table, uv);

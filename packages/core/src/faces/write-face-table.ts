@@ -91,29 +91,29 @@ export function writeFaceTable(
   });
   const old = new Set(table.parts.map((part) => part.primitive));
   const out = [...order.values()].map((bucket) => writeBucket(document, table, bucket));
-  for (const p of old) {
-    table.mesh.removePrimitive(p);
-    p.dispose();
+  for (const primitive of old) {
+    table.mesh.removePrimitive(primitive);
+    primitive.dispose();
   }
   return out;
 }
 
 /** Primitives of one kind can become one. @param plain without vertex colours @param normals they are written again */
-function kindOf(p: Primitive, plain: boolean, normals: boolean): string {
-  const semantics = p
+function kindOf(primitive: Primitive, plain: boolean, normals: boolean): string {
+  const semantics = primitive
     .listSemantics()
     .filter(
-      (s) =>
-        !s.startsWith('TEXCOORD_') &&
-        s !== 'TANGENT' &&
-        !(normals && s === 'NORMAL') &&
-        !(plain && s.startsWith('COLOR_')),
+      (text) =>
+        !text.startsWith('TEXCOORD_') &&
+        text !== 'TANGENT' &&
+        !(normals && text === 'NORMAL') &&
+        !(plain && text.startsWith('COLOR_')),
     )
-    .map((s) => {
-      const a = p.getAttribute(s) as Accessor;
-      return `${s} ${a.getType()} ${a.getComponentType()} ${a.getNormalized()}`;
+    .map((text) => {
+      const accessor = primitive.getAttribute(text) as Accessor;
+      return `${text} ${accessor.getType()} ${accessor.getComponentType()} ${accessor.getNormalized()}`;
     });
-  return `${semantics.sort().join()} ${p.listExtensions().map((e) => e.extensionName)} ${JSON.stringify(p.getExtras())}`;
+  return `${semantics.sort().join()} ${primitive.listExtensions().map((e) => e.extensionName)} ${JSON.stringify(primitive.getExtras())}`;
 }
 
 function writeBucket(document: Document, table: FaceTable, bucket: Bucket): WrittenPrimitive {
@@ -126,16 +126,16 @@ function writeBucket(document: Document, table: FaceTable, bucket: Bucket): Writ
     bucket.parts.every((part) => table.parts[part].primitive.getAttribute('TANGENT')) &&
     !table.wroteUv.has(0) &&
     !table.normals;
-  for (const s of source.listSemantics())
+  for (const text of source.listSemantics())
     if (
-      !s.startsWith('TEXCOORD_') &&
-      (s !== 'NORMAL' || !table.normals) &&
-      (s !== 'TANGENT' || tangents) &&
-      !(bucket.plain && s.startsWith('COLOR_'))
+      !text.startsWith('TEXCOORD_') &&
+      (text !== 'NORMAL' || !table.normals) &&
+      (text !== 'TANGENT' || tangents) &&
+      !(bucket.plain && text.startsWith('COLOR_'))
     )
       to.setAttribute(
-        s,
-        rowsOf(document, bucket, (p) => table.parts[p].primitive.getAttribute(s)),
+        text,
+        rowsOf(document, bucket, (p) => table.parts[p].primitive.getAttribute(text)),
       );
   table.uvs.forEach((uv, set) => {
     const here = uv && (table.wroteUv.has(set) || bucket.parts.some((part) => table.parts[part].uvs[set]));
@@ -157,12 +157,12 @@ function writeBucket(document: Document, table: FaceTable, bucket: Bucket): Writ
   }
   source.listTargets().forEach((target, t) => {
     const copy = document.createPrimitiveTarget(target.getName());
-    for (const s of target.listSemantics())
-      if (s !== 'TANGENT' || tangents)
+    for (const text of target.listSemantics())
+      if (text !== 'TANGENT' || tangents)
         copy.setAttribute(
-          s,
+          text,
           rowsOf(document, bucket, (p) =>
-            (table.parts[p].primitive.listTargets()[t] as PrimitiveTarget).getAttribute(s),
+            (table.parts[p].primitive.listTargets()[t] as PrimitiveTarget).getAttribute(text),
           ),
         );
     to.addTarget(copy);

@@ -41,7 +41,7 @@ export function oddFaces(facts: SurveyFacts): Finding[] {
   return [
     ...byModel(
       facts,
-      (p) => (p.assigned ? 0 : p.own),
+      (facts) => (facts.assigned ? 0 : facts.own),
       (m, n, parts) => ({
         code: 'unassigned-faces',
         severity: 'warning',
@@ -53,7 +53,7 @@ export function oddFaces(facts: SurveyFacts): Finding[] {
     ),
     ...byModel(
       facts,
-      (p) => p.degenerate,
+      (facts) => facts.degenerate,
       (m, n, parts) => ({
         code: 'degenerate-faces',
         severity: 'info',
@@ -65,7 +65,7 @@ export function oddFaces(facts: SurveyFacts): Finding[] {
     ),
     ...byModel(
       facts,
-      (p) => p.duplicate,
+      (facts) => facts.duplicate,
       (m, n, parts) => ({
         code: 'duplicate-faces',
         severity: 'warning',
@@ -84,7 +84,7 @@ export function oddNormals(facts: SurveyFacts): Finding[] {
   return [
     ...byModel(
       facts,
-      (p) => p.steepSmooth,
+      (facts) => facts.steepSmooth,
       (m, n, parts) => ({
         code: 'steep-smooth-edge',
         severity: 'info',
@@ -96,7 +96,7 @@ export function oddNormals(facts: SurveyFacts): Finding[] {
     ),
     ...byModel(
       facts,
-      (p) => p.unsplitHard,
+      (facts) => facts.unsplitHard,
       (m, n, parts) => ({
         code: 'unsplit-hard-edge',
         severity: 'info',
@@ -108,7 +108,7 @@ export function oddNormals(facts: SurveyFacts): Finding[] {
     ),
     ...byModel(
       facts,
-      (p) => (p.needless > p.gpuVertices * 0.01 ? p.needless : 0),
+      (facts) => (facts.needless > facts.gpuVertices * 0.01 ? facts.needless : 0),
       (m, n, parts) => ({
         code: 'needless-splits',
         severity: 'info',
@@ -134,23 +134,23 @@ export function duplicateMeshes(facts: SurveyFacts): Finding[] {
         .join('|'),
     }),
   );
-  return [...groupBy(meshes, (m) => m.content).values()].flatMap((group): Finding[] => {
+  return [...groupBy(meshes, (mesh) => mesh.content).values()].flatMap((group): Finding[] => {
     if (group.length < 2) return [];
-    const inOne = groupBy(group, (g) => g.model);
-    const sameFile = [...inOne.values()].some((g) => g.length > 1);
-    const called = group.map((g) => facts.models[g.model].meshes[g.mesh] ?? `mesh ${g.mesh}`);
+    const inOne = groupBy(group, (mesh) => mesh.model);
+    const sameFile = [...inOne.values()].some((mesh) => mesh.length > 1);
+    const called = group.map((mesh) => facts.models[mesh.model].meshes[mesh.mesh] ?? `mesh ${mesh.mesh}`);
     const vertices = (group.length - 1) * group[0].parts.reduce((sum, part) => sum + part.part.gpuVertices, 0);
     return [
       {
         code: 'duplicate-mesh',
         severity: 'warning',
         subject: called[0],
-        message: `${group.length} meshes have the same contents: ${few([...new Set(called)].length > 1 ? called : group.map((g) => facts.models[g.model].path))}`,
+        message: `${group.length} meshes have the same contents: ${few([...new Set(called)].length > 1 ? called : group.map((mesh) => facts.models[mesh.model].path))}`,
         saves: { vertices },
         objects: {
           models: [...inOne.keys()],
-          slots: [...new Set(group.flatMap((g) => g.parts.map((part) => part.slot)))],
-          parts: group.flatMap((g) => g.parts.map((part): [number, number] => [part.model, part.part.part])),
+          slots: [...new Set(group.flatMap((mesh) => mesh.parts.map((part) => part.slot)))],
+          parts: group.flatMap((mesh) => mesh.parts.map((part): [number, number] => [part.model, part.part.part])),
         },
         action: sameFile
           ? { do: 'repair', label: 'Make instances', repairs: { makeInstances: true } }

@@ -148,8 +148,8 @@ export function unevenSizes(facts: SurveyFacts): Finding[] {
     if (seen.has(slot.look)) return [];
     seen.add(slot.look);
     const maps = Object.entries(slot.images).flatMap(([channel, key]) => {
-      const p = byKey.get(key);
-      return p && !p.nearlyFlat ? [{ channel, p, side: Math.max(p.width, p.height) }] : [];
+      const facts = byKey.get(key);
+      return facts && !facts.nearlyFlat ? [{ channel, p: facts, side: Math.max(facts.width, facts.height) }] : [];
     });
     if (maps.length < 2) return [];
     const large = maps.reduce((a, map) => (map.side > a.side ? map : a));

@@ -178,7 +178,7 @@ export function readPly(path: string, bytes: Uint8Array): Imported {
       sum +
       element.count *
         element.properties.reduce(
-          (b, property) => b + (header.format === 'ascii' ? 2 : BYTES[property.list ?? property.kind]),
+          (sum, property) => sum + (header.format === 'ascii' ? 2 : BYTES[property.list ?? property.kind]),
           0,
         ),
     0,
@@ -276,7 +276,7 @@ export function readPly(path: string, bytes: Uint8Array): Imported {
     return out;
   };
   const finiteOr0 = (v: number) => (Number.isFinite(v) ? v : 0);
-  const normals = ['nx', 'ny', 'nz'].every((n) => columns[n]) ? pick(['nx', 'ny', 'nz'], finiteOr0) : null;
+  const normals = ['nx', 'ny', 'nz'].every((name) => columns[name]) ? pick(['nx', 'ny', 'nz'], finiteOr0) : null;
   if (normals) normalise(normals);
   const share = (v: number, name: string) => {
     const full = FULL[kinds[name]];
@@ -291,9 +291,15 @@ export function readPly(path: string, bytes: Uint8Array): Imported {
         normals,
         uvs:
           read.uvs ??
-          (columns.u && columns.v ? pick(['u', 'v'], (v, n) => (n === 'v' ? 1 - finiteOr0(v) : finiteOr0(v))) : null),
+          (columns.u && columns.v
+            ? pick(['u', 'v'], (v, name) => (name === 'v' ? 1 - finiteOr0(v) : finiteOr0(v)))
+            : null),
         colors: colour
-          ? pick(['red', 'green', 'blue', 'alpha'], (v, n) => (n === 'alpha' ? share(v, n) : toLinear(share(v, n))), 1)
+          ? pick(
+              ['red', 'green', 'blue', 'alpha'],
+              (v, name) => (name === 'alpha' ? share(v, name) : toLinear(share(v, name))),
+              1,
+            )
           : null,
         indices: read.indices,
       },

@@ -50,7 +50,7 @@ export function shippedSheets(manifest: unknown, now: readonly SheetDecision[] =
       `no manifest of a delivery that can grow: ${path.length > 0 ? `${path.join('.')}: ` : ''}${message}`,
     );
   }
-  const taken = new Set(now.map((s) => s.id));
+  const taken = new Set(now.map((sheet) => sheet.id));
   let next = 1;
   const freeId = () => {
     while (taken.has(String(next))) next++;

@@ -84,11 +84,11 @@ function groups<T extends { primitive: Primitive }>(pieces: T[]): T[][] {
   const byKey = new Map<string, T[]>();
   const materials = new Map<unknown, number>();
   for (const piece of pieces) {
-    const p = piece.primitive;
-    if (!joinablePrimitive(p)) continue;
-    const material = p.getMaterial();
+    const primitive = piece.primitive;
+    if (!joinablePrimitive(primitive)) continue;
+    const material = primitive.getMaterial();
     if (!materials.has(material)) materials.set(material, materials.size);
-    const semantics = p.listSemantics().filter((s) => s !== 'COLOR_0');
+    const semantics = primitive.listSemantics().filter((text) => text !== 'COLOR_0');
     const key = `${materials.get(material)} ${semantics.sort().join(' ')}`;
     const list = byKey.get(key);
     if (list) list.push(piece);
@@ -98,23 +98,23 @@ function groups<T extends { primitive: Primitive }>(pieces: T[]): T[][] {
 }
 
 function build(document: Document, group: { primitive: Primitive; world: Mat4 | null }[]): Primitive {
-  const semantics = new Set(group.flatMap((g) => g.primitive.listSemantics()));
+  const semantics = new Set(group.flatMap((part) => part.primitive.listSemantics()));
   const first = group[0].primitive;
   const out = document.createPrimitive().setMaterial(first.getMaterial()).setMode(4);
-  const counts = group.map((g) => (g.primitive.getAttribute('POSITION') as Accessor).getCount());
+  const counts = group.map((part) => (part.primitive.getAttribute('POSITION') as Accessor).getCount());
   const total = counts.reduce((sum, count) => sum + count, 0);
   for (const semantic of [...semantics].sort()) {
     const size = semantic === 'COLOR_0' || semantic === 'TANGENT' ? 4 : semantic.startsWith('TEXCOORD_') ? 2 : 3;
     const all = new Float32Array(total * size);
     let at = 0;
-    group.forEach((g, i) => {
-      const accessor = g.primitive.getAttribute(semantic);
+    group.forEach((part, i) => {
+      const accessor = part.primitive.getAttribute(semantic);
       let values: Float32Array;
       if (!accessor) values = new Float32Array(counts[i] * size).fill(1);
       else {
         values = readFloats(accessor);
         if (semantic === 'COLOR_0' && accessor.getElementSize() === 3) values = withAlpha(values);
-        if (g.world) values = moved(semantic, values, g.world);
+        if (part.world) values = moved(semantic, values, part.world);
       }
       all.set(values, at);
       at += values.length;
@@ -122,9 +122,9 @@ function build(document: Document, group: { primitive: Primitive; world: Mat4 | 
     const type = size === 2 ? Accessor.Type.VEC2 : size === 3 ? Accessor.Type.VEC3 : Accessor.Type.VEC4;
     out.setAttribute(semantic, document.createAccessor().setType(type).setArray(all));
   }
-  const parts = group.map((g, i) => {
-    const list = triangleIndices(g.primitive.getIndices()?.getArray() ?? null, counts[i], 4);
-    if (g.world && determinant3(g.world) < 0)
+  const parts = group.map((part, i) => {
+    const list = triangleIndices(part.primitive.getIndices()?.getArray() ?? null, counts[i], 4);
+    if (part.world && determinant3(part.world) < 0)
       for (let t = 0; t < list.length; t += 3) {
         const keep = list[t + 1];
         list[t + 1] = list[t + 2];

@@ -54,11 +54,11 @@ export function applyTargets(
 function renumberUvSets(primitive: Primitive): void {
   let next = 0;
   for (let s = 0; s < 16; s++) {
-    const a = primitive.getAttribute(`TEXCOORD_${s}`);
-    if (!a) continue;
+    const accessor = primitive.getAttribute(`TEXCOORD_${s}`);
+    if (!accessor) continue;
     if (s !== next) {
       primitive.setAttribute(`TEXCOORD_${s}`, null);
-      primitive.setAttribute(`TEXCOORD_${next}`, a);
+      primitive.setAttribute(`TEXCOORD_${next}`, accessor);
     }
     next++;
   }
@@ -70,24 +70,24 @@ const TIED: Record<string, (d: Document) => boolean> = {
     d
       .getRoot()
       .listTextures()
-      .some((t) => t.getMimeType() === 'image/webp'),
+      .some((texture) => texture.getMimeType() === 'image/webp'),
   KHR_mesh_quantization: (d) =>
     d
       .getRoot()
       .listMeshes()
-      .some((m) => m.listPrimitives().some(isQuantized)),
+      .some((mesh) => mesh.listPrimitives().some(isQuantized)),
   EXT_meshopt_compression: () => false,
 };
 
-function isQuantized(p: Primitive): boolean {
-  const small = (a: Accessor | null, ...allowed: number[]) =>
-    a !== null && a.getComponentType() !== 5126 && !allowed.includes(a.getComponentType());
+function isQuantized(primitive: Primitive): boolean {
+  const small = (accessor: Accessor | null, ...allowed: number[]) =>
+    accessor !== null && accessor.getComponentType() !== 5126 && !allowed.includes(accessor.getComponentType());
   return (
-    small(p.getAttribute('POSITION')) ||
-    small(p.getAttribute('NORMAL')) ||
-    small(p.getAttribute('TANGENT')) ||
-    p.listSemantics().some((s) => s.startsWith('TEXCOORD_') && small(p.getAttribute(s))) ||
-    p.listTargets().some((t) => t.listSemantics().some((s) => small(t.getAttribute(s))))
+    small(primitive.getAttribute('POSITION')) ||
+    small(primitive.getAttribute('NORMAL')) ||
+    small(primitive.getAttribute('TANGENT')) ||
+    primitive.listSemantics().some((text) => text.startsWith('TEXCOORD_') && small(primitive.getAttribute(text))) ||
+    primitive.listTargets().some((t) => t.listSemantics().some((text) => small(t.getAttribute(text))))
   );
 }
 
@@ -98,23 +98,26 @@ function isQuantized(p: Primitive): boolean {
 export function addMissingUvs(document: Document): string[] {
   const mended = new Set<string>();
   for (const mesh of document.getRoot().listMeshes())
-    for (const p of mesh.listPrimitives()) {
-      const m = p.getMaterial();
-      if (!m) continue;
+    for (const primitive of mesh.listPrimitives()) {
+      const material = primitive.getMaterial();
+      if (!material) continue;
       const needed = Math.max(
         -1,
         ...[
-          m.getBaseColorTextureInfo(),
-          m.getMetallicRoughnessTextureInfo(),
-          m.getNormalTextureInfo(),
-          m.getOcclusionTextureInfo(),
-          m.getEmissiveTextureInfo(),
+          material.getBaseColorTextureInfo(),
+          material.getMetallicRoughnessTextureInfo(),
+          material.getNormalTextureInfo(),
+          material.getOcclusionTextureInfo(),
+          material.getEmissiveTextureInfo(),
         ].map((info) => info?.getTexCoord() ?? -1),
       );
-      const count = p.getAttribute('POSITION')?.getCount() ?? 0;
+      const count = primitive.getAttribute('POSITION')?.getCount() ?? 0;
       for (let set = 0; set <= needed; set++) {
-        if (p.getAttribute(`TEXCOORD_${set}`)) continue;
-        p.setAttribute(`TEXCOORD_${set}`, floatAccessor(document, Accessor.Type.VEC2, new Float32Array(count * 2)));
+        if (primitive.getAttribute(`TEXCOORD_${set}`)) continue;
+        primitive.setAttribute(
+          `TEXCOORD_${set}`,
+          floatAccessor(document, Accessor.Type.VEC2, new Float32Array(count * 2)),
+        );
         mended.add(mesh.getName() || 'unnamed mesh');
       }
     }
@@ -126,15 +129,16 @@ export function tidy(document: Document): void {
   const root = document.getRoot();
   const unused = (p: { listParents(): { propertyType: string }[] }) =>
     p.listParents().every((q) => q.propertyType === 'Root');
-  for (const m of root.listMaterials()) if (unused(m)) m.dispose();
-  for (const t of root.listTextures()) if (unused(t)) t.dispose();
-  for (const a of root.listAccessors()) if (unused(a)) a.dispose();
+  for (const material of root.listMaterials()) if (unused(material)) material.dispose();
+  for (const texture of root.listTextures()) if (unused(texture)) texture.dispose();
+  for (const accessor of root.listAccessors()) if (unused(accessor)) accessor.dispose();
   const buffer = root.listBuffers()[0] ?? document.createBuffer();
-  for (const a of root.listAccessors()) a.setBuffer(buffer);
+  for (const accessor of root.listAccessors()) accessor.setBuffer(buffer);
   for (const b of root.listBuffers()) if (b !== buffer) b.dispose();
-  for (const e of root.listExtensionsUsed()) {
-    const needed = TIED[e.extensionName];
-    if (needed ? !needed(document) : /^KHR_/.test(e.extensionName) && e.listProperties().length === 0) e.dispose();
+  for (const extension of root.listExtensionsUsed()) {
+    const needed = TIED[extension.extensionName];
+    if (needed ? !needed(document) : /^KHR_/.test(extension.extensionName) && extension.listProperties().length === 0)
+      extension.dispose();
   }
   const asset = root.getAsset();
   asset.generator = 'Wembrel';

@@ -41,7 +41,9 @@ export function plotsOfMaterial(
   index: number,
   sizes: ImageSizes,
 ): Omit<Plot, 'id'>[] {
-  const pictures = IMAGE_CHANNELS.flatMap((c) => (material.look[c] ? [sizes(material.look[c].image)] : []));
+  const pictures = IMAGE_CHANNELS.flatMap((channel) =>
+    material.look[channel] ? [sizes(material.look[channel].image)] : [],
+  );
   const share = { weight: material.weight, useful: usefulShareOf(pictures) };
   const names = material.members.map((member) => models[member.model].slots[member.slot].name);
   return placesOfMaterial(models, material, index, sizes).map((unweightedPlot) => ({

@@ -4,36 +4,40 @@ export type Mat4 = readonly number[];
 export const IDENTITY: Mat4 = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
 
 /** Determinant of the upper 3×3: negative for a mirroring transform. */
-export function determinant3(m: Mat4): number {
-  return m[0] * (m[5] * m[10] - m[6] * m[9]) - m[4] * (m[1] * m[10] - m[2] * m[9]) + m[8] * (m[1] * m[6] - m[2] * m[5]);
+export function determinant3(matrix: Mat4): number {
+  return (
+    matrix[0] * (matrix[5] * matrix[10] - matrix[6] * matrix[9]) -
+    matrix[4] * (matrix[1] * matrix[10] - matrix[2] * matrix[9]) +
+    matrix[8] * (matrix[1] * matrix[6] - matrix[2] * matrix[5])
+  );
 }
 
 /** Inverse transpose of the upper 3×3 times |det|, nine numbers by columns: takes normals through a transform. */
-export function normalMatrix(m: Mat4): number[] {
-  const s = determinant3(m) < 0 ? -1 : 1;
+export function normalMatrix(matrix: Mat4): number[] {
+  const s = determinant3(matrix) < 0 ? -1 : 1;
   return [
-    s * (m[5] * m[10] - m[6] * m[9]),
-    s * (m[6] * m[8] - m[4] * m[10]),
-    s * (m[4] * m[9] - m[5] * m[8]),
-    s * (m[2] * m[9] - m[1] * m[10]),
-    s * (m[0] * m[10] - m[2] * m[8]),
-    s * (m[1] * m[8] - m[0] * m[9]),
-    s * (m[1] * m[6] - m[2] * m[5]),
-    s * (m[2] * m[4] - m[0] * m[6]),
-    s * (m[0] * m[5] - m[1] * m[4]),
+    s * (matrix[5] * matrix[10] - matrix[6] * matrix[9]),
+    s * (matrix[6] * matrix[8] - matrix[4] * matrix[10]),
+    s * (matrix[4] * matrix[9] - matrix[5] * matrix[8]),
+    s * (matrix[2] * matrix[9] - matrix[1] * matrix[10]),
+    s * (matrix[0] * matrix[10] - matrix[2] * matrix[8]),
+    s * (matrix[1] * matrix[8] - matrix[0] * matrix[9]),
+    s * (matrix[1] * matrix[6] - matrix[2] * matrix[5]),
+    s * (matrix[2] * matrix[4] - matrix[0] * matrix[6]),
+    s * (matrix[0] * matrix[5] - matrix[1] * matrix[4]),
   ];
 }
 
 /** Points of a flat xyz array through `m`, into a new array. */
-export function transformPoints(points: Float32Array, m: Mat4): Float32Array {
+export function transformPoints(points: Float32Array, matrix: Mat4): Float32Array {
   const out = new Float32Array(points.length);
   for (let i = 0; i < points.length; i += 3) {
     const x = points[i];
     const y = points[i + 1];
     const z = points[i + 2];
-    out[i] = m[0] * x + m[4] * y + m[8] * z + m[12];
-    out[i + 1] = m[1] * x + m[5] * y + m[9] * z + m[13];
-    out[i + 2] = m[2] * x + m[6] * y + m[10] * z + m[14];
+    out[i] = matrix[0] * x + matrix[4] * y + matrix[8] * z + matrix[12];
+    out[i + 1] = matrix[1] * x + matrix[5] * y + matrix[9] * z + matrix[13];
+    out[i + 2] = matrix[2] * x + matrix[6] * y + matrix[10] * z + matrix[14];
   }
   return out;
 }
@@ -58,6 +62,6 @@ export function transformDirections(dirs: Float32Array, n: readonly number[], st
 }
 
 /** Upper 3×3 by columns. */
-export function linearPart(m: Mat4): number[] {
-  return [m[0], m[1], m[2], m[4], m[5], m[6], m[8], m[9], m[10]];
+export function linearPart(matrix: Mat4): number[] {
+  return [matrix[0], matrix[1], matrix[2], matrix[4], matrix[5], matrix[6], matrix[8], matrix[9], matrix[10]];
 }

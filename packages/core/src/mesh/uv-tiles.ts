@@ -174,7 +174,8 @@ function addMoved(
   );
   const list = Uint32Array.from(rows);
   const to = document.createPrimitive().setMaterial(material).setMode(4);
-  for (const s of from.listSemantics()) to.setAttribute(s, pickRows(document, from.getAttribute(s) as Accessor, list));
+  for (const text of from.listSemantics())
+    to.setAttribute(text, pickRows(document, from.getAttribute(text) as Accessor, list));
   const uv = part.uvs[0] as Float32Array;
   const moved = Float32Array.from({ length: rows.length * 2 }, (_, i) =>
     withinTile(uv[2 * rows[i >> 1] + (i & 1)], i & 1 ? v : u),

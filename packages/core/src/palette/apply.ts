@@ -60,7 +60,12 @@ export function applySwatches(
   }
   const alike = mesh
     .listPrimitives()
-    .find((p) => p.getMaterial() === material && sameSemantics(p, target) && p.listTargets().length === 0);
+    .find(
+      (primitive) =>
+        primitive.getMaterial() === material &&
+        sameSemantics(primitive, target) &&
+        primitive.listTargets().length === 0,
+    );
   if (alike) {
     append(document, alike, target);
     target.dispose();
@@ -68,31 +73,31 @@ export function applySwatches(
   return indices.length / 3;
 }
 
-function sameSemantics(a: Primitive, b: Primitive): boolean {
+function sameSemantics(primitive: Primitive, b: Primitive): boolean {
   const of = (p: Primitive) =>
     p
       .listSemantics()
       .map(
-        (s) =>
-          `${s} ${(p.getAttribute(s) as Accessor).getComponentType()} ${(p.getAttribute(s) as Accessor).getNormalized()}`,
+        (text) =>
+          `${text} ${(p.getAttribute(text) as Accessor).getComponentType()} ${(p.getAttribute(text) as Accessor).getNormalized()}`,
       )
       .sort()
       .join();
-  return of(a) === of(b);
+  return of(primitive) === of(b);
 }
 
 /** Adds the faces of one primitive to another. */
 function append(document: Document, to: Primitive, from: Primitive): void {
   const before = (to.getAttribute('POSITION') as Accessor).getCount();
   const more = (from.getAttribute('POSITION') as Accessor).getCount();
-  for (const s of to.listSemantics()) {
-    const [a, b] = [to.getAttribute(s) as Accessor, from.getAttribute(s) as Accessor];
-    const [x, y] = [a.getArray(), b.getArray()];
+  for (const text of to.listSemantics()) {
+    const [accessor, b] = [to.getAttribute(text) as Accessor, from.getAttribute(text) as Accessor];
+    const [x, y] = [accessor.getArray(), b.getArray()];
     if (!x || !y) continue;
     const joined = new (x.constructor as new (n: number) => typeof x)(x.length + y.length);
     joined.set(x);
     joined.set(y, x.length);
-    to.setAttribute(s, a.clone().setArray(joined));
+    to.setAttribute(text, accessor.clone().setArray(joined));
   }
   const [p, q] = [to.getIndices(), from.getIndices()];
   const shifted = Array.from(q?.getArray() ?? new Uint32Array(0), (v: number) => v + before);

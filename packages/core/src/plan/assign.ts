@@ -35,18 +35,18 @@ export interface AssignableSlot extends SlotTraits {
 }
 
 /** True when a slot is cut at the repeats of its texture: it is to be, it can be, and it is merged. */
-function isCut(s: Pick<AssignableSlot, 'name' | 'uncut'>, d: Pick<Plan, 'cutRepeats'>): boolean {
-  return s.uncut === null && d.cutRepeats.includes(s.name);
+function isCut(slot: Pick<AssignableSlot, 'name' | 'uncut'>, plan: Pick<Plan, 'cutRepeats'>): boolean {
+  return slot.uncut === null && plan.cutRepeats.includes(slot.name);
 }
 
 /** The form of a slot's bay on a sheet of a kind. */
 export function bayForm(
-  s: Pick<AssignableSlot, 'name' | 'uncut'>,
+  slot: Pick<AssignableSlot, 'name' | 'uncut'>,
   kind: SheetKind,
-  d: Pick<Plan, 'cutRepeats'>,
+  plan: Pick<Plan, 'cutRepeats'>,
 ): BayForm {
   if (kind === 'trim') return 'strip';
-  return kind === 'tile' || (kind === 'atlas' && isCut(s, d)) ? 'cell' : 'islands';
+  return kind === 'tile' || (kind === 'atlas' && isCut(slot, plan)) ? 'cell' : 'islands';
 }
 
 /**
@@ -54,13 +54,13 @@ export function bayForm(
  * repeating along U, so it is cut along V alone, and only where it repeats that way.
  */
 export function cutAxes(
-  s: Pick<AssignableSlot, 'name' | 'uncut' | 'unfit'>,
+  slot: Pick<AssignableSlot, 'name' | 'uncut' | 'unfit'>,
   kind: SheetKind,
-  d: Pick<Plan, 'cutRepeats'>,
+  plan: Pick<Plan, 'cutRepeats'>,
 ): CutAxes | null {
-  if (!isCut(s, d)) return null;
-  const form = bayForm(s, kind, d);
-  if (form === 'strip') return s.unfit.trim ? 'v' : null;
+  if (!isCut(slot, plan)) return null;
+  const form = bayForm(slot, kind, plan);
+  if (form === 'strip') return slot.unfit.trim ? 'v' : null;
   return form === 'cell' ? 'both' : null;
 }
 
@@ -136,18 +136,18 @@ function assignOne(assignableSlot: AssignableSlot, decisions: RouteDecisions): A
 export function refusal(
   assignableSlot: AssignableSlot,
   kind: SheetKind,
-  d: Pick<Plan, 'maxRepeats' | 'bakeRepeats' | 'cutRepeats'>,
+  plan: Pick<Plan, 'maxRepeats' | 'bakeRepeats' | 'cutRepeats'>,
 ): Obstacle | null {
   // Once it is cut, no face reaches over an edge of the texture that it is cut along.
-  const unfit = cutAxes(assignableSlot, kind, d) ? undefined : assignableSlot.unfit[kind];
+  const unfit = cutAxes(assignableSlot, kind, plan) ? undefined : assignableSlot.unfit[kind];
   if (unfit) return { code: 'kind', reason: `${unfit}, which a ${KIND_TITLES[kind]} does not hold` };
   if (
     kind === 'atlas' &&
-    assignableSlot.repeats > d.maxRepeats + 1e-4 &&
-    !d.bakeRepeats.includes(assignableSlot.name) &&
-    !isCut(assignableSlot, d)
+    assignableSlot.repeats > plan.maxRepeats + 1e-4 &&
+    !plan.bakeRepeats.includes(assignableSlot.name) &&
+    !isCut(assignableSlot, plan)
   )
-    return { code: 'repeats', reason: repeatsReason(assignableSlot.repeats, d.maxRepeats) };
+    return { code: 'repeats', reason: repeatsReason(assignableSlot.repeats, plan.maxRepeats) };
   return null;
 }
 

@@ -6,8 +6,8 @@ export type ImageSizes = (image: string) => { width: number; height: number; fla
 
 /** The channel whose UVs shape the layout: base colour if it has an image that is not flat, else the first such. */
 export function layoutUse(material: RoutedMaterial, sizes: ImageSizes): TextureUse | null {
-  for (const c of IMAGE_CHANNELS) {
-    const use = material.look[c];
+  for (const channel of IMAGE_CHANNELS) {
+    const use = material.look[channel];
     if (use && !sizes(use.image).flat) return use;
   }
   return null;
@@ -17,8 +17,8 @@ export function layoutUse(material: RoutedMaterial, sizes: ImageSizes): TextureU
 export function referenceSize(material: RoutedMaterial, sizes: ImageSizes): [number, number] {
   let w = 1;
   let h = 1;
-  for (const c of IMAGE_CHANNELS) {
-    const use = material.look[c];
+  for (const channel of IMAGE_CHANNELS) {
+    const use = material.look[channel];
     if (!use) continue;
     const s = sizes(use.image);
     if (s.flat) continue;

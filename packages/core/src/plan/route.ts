@@ -112,7 +112,7 @@ export function assignableSlot(model: Model, slot: number, pictures: Pictures): 
   if (parts.length === 0) return null;
   const { name, look } = model.slots[slot];
   const { obstacle, lay } = slotObstacle(parts, look);
-  const images = IMAGE_CHANNELS.flatMap((c) => look[c]?.image ?? []);
+  const images = IMAGE_CHANNELS.flatMap((channel) => look[channel]?.image ?? []);
   const flat = images.every((i) => pictures.flat(i));
   return {
     name,

@@ -10,7 +10,7 @@ export function slotsToColour(models: readonly Model[], decisions: ColourDecisio
     if (decisions.vertexColours.length === 0) return out;
     for (const [s, { look, material }] of model.slots.entries()) {
       const traits = material && assignableSlot(model, s, pictures);
-      const channels = IMAGE_CHANNELS.filter((c) => look[c]);
+      const channels = IMAGE_CHANNELS.filter((channel) => look[channel]);
       if (traits && isColoured(traits, channels, decisions)) out.add(s);
     }
     return out;

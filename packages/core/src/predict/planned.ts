@@ -9,11 +9,11 @@ const PLANNED_REPEATS: Record<PlannedSurface['repeats'], number> = { none: 1, on
 
 /** Surfaces that still have no slot, biggest first. */
 export function openSurfaces(planned: readonly PlannedSurface[]): PlannedSurface[] {
-  return planned.filter((p) => p.linked === null).sort((a, b) => b.area - a.area || (a.id < b.id ? -1 : 1));
+  return planned.filter((planned) => planned.linked === null).sort((a, b) => b.area - a.area || (a.id < b.id ? -1 : 1));
 }
 
 /** How the name of a planned surface stands among slot names, which it can never be mistaken for. */
-export const plannedName = (p: Pick<PlannedSurface, 'id'>): string => `\u0000planned ${p.id}`;
+export const plannedName = (surface: Pick<PlannedSurface, 'id'>): string => `\u0000planned ${surface.id}`;
 
 /**
  * Planned surfaces as slots of a model that is not there yet, for the prediction. Each is one part of one mesh, so that those
@@ -21,44 +21,44 @@ export const plannedName = (p: Pick<PlannedSurface, 'id'>): string => `\u0000pla
  * @param model position that the model would have
  */
 export function plannedSlots(planned: readonly PlannedSurface[], model: number): PlanSlot[] {
-  return openSurfaces(planned).map((p, i): PlanSlot => {
-    const texels = p.width * p.height;
-    const density = p.area > 0 ? Math.sqrt(texels / p.area) : 0;
-    const repeats = PLANNED_REPEATS[p.repeats];
+  return openSurfaces(planned).map((planned, i): PlanSlot => {
+    const texels = planned.width * planned.height;
+    const density = planned.area > 0 ? Math.sqrt(texels / planned.area) : 0;
+    const repeats = PLANNED_REPEATS[planned.repeats];
     return {
       model,
       slot: i,
-      name: plannedName(p),
+      name: plannedName(planned),
       path: '',
-      look: `planned ${p.id}`,
-      classKey: JSON.stringify([p.alpha, p.alpha === 'MASK' ? 0.5 : 0, false, false]),
-      alphaMode: p.alpha,
+      look: `planned ${planned.id}`,
+      classKey: JSON.stringify([planned.alpha, planned.alpha === 'MASK' ? 0.5 : 0, false, false]),
+      alphaMode: planned.alpha,
       obstacle: null,
       unfit: {
-        ...(p.repeats === 'both' ? { trim: 'it repeats both ways' } : {}),
+        ...(planned.repeats === 'both' ? { trim: 'it repeats both ways' } : {}),
         palette: 'it has pictures',
       },
       // What it will look like is known, not how it is cut.
       uncut: repeats > 1 ? null : 'it does not repeat',
       cut: null,
       stripCut: null,
-      whole: [p.width, p.height],
+      whole: [planned.width, planned.height],
       repeats,
       flat: false,
-      maps: p.maps,
+      maps: planned.maps,
       images: {},
-      islands: [{ key: `planned ${p.id}`, area: texels }],
-      surface: p.area,
+      islands: [{ key: `planned ${planned.id}`, area: texels }],
+      surface: planned.area,
       density: density > 0 ? { p5: density, median: density } : null,
       densityProfile: density > 0 ? new Array<number>(PROFILE_PIECES + 1).fill(density) : [],
       evenProfile: density > 0 ? new Array<number>(PROFILE_PIECES + 1).fill(1) : [],
       parts: [
         {
           mesh: 0,
-          name: p.name,
+          name: planned.name,
           own: 0,
-          copies: p.drawCalls,
-          drawCalls: p.drawCalls,
+          copies: planned.drawCalls,
+          drawCalls: planned.drawCalls,
           triangles: 0,
           gpuVertices: 0,
           joinable: true,
@@ -77,8 +77,8 @@ export function withPlannedRoutes<D extends { sheets: { id: string }[]; routes: 
   planned: readonly PlannedSurface[],
 ): D {
   const ids = new Set([APART, ...d.sheets.map((sheet) => sheet.id)]);
-  const own = openSurfaces(planned).flatMap((p) =>
-    p.to !== null && ids.has(p.to) ? [{ slot: plannedName(p), to: p.to }] : [],
+  const own = openSurfaces(planned).flatMap((planned) =>
+    planned.to !== null && ids.has(planned.to) ? [{ slot: plannedName(planned), to: planned.to }] : [],
   );
   return own.length === 0 ? d : { ...d, routes: mergeRoutes(d.routes, own) };
 }

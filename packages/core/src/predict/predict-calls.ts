@@ -89,12 +89,15 @@ export class DrawCallCounter {
 }
 
 /** Attributes of a part after it has been merged; see `applyTargets`. */
-function mergedSemantics(p: Pick<PlanSlot['parts'][number], 'semantics' | 'uvSets'>, withNormals: boolean): string[] {
-  const kept = p.semantics.filter((semantic) => {
+function mergedSemantics(
+  slot: Pick<PlanSlot['parts'][number], 'semantics' | 'uvSets'>,
+  withNormals: boolean,
+): string[] {
+  const kept = slot.semantics.filter((semantic) => {
     const set = /^TEXCOORD_(\d+)$/.exec(semantic)?.[1];
-    return semantic !== 'TANGENT' && (set === undefined || (set !== '0' && !p.uvSets.includes(Number(set))));
+    return semantic !== 'TANGENT' && (set === undefined || (set !== '0' && !slot.uvSets.includes(Number(set))));
   });
-  const others = kept.filter((s) => !s.startsWith('TEXCOORD_'));
+  const others = kept.filter((text) => !text.startsWith('TEXCOORD_'));
   const uvs = kept.length - others.length + 1;
   const out = new Set([...others, 'NORMAL', ...Array.from({ length: uvs }, (_, i) => `TEXCOORD_${i}`)]);
   if (withNormals) out.add('TANGENT');

@@ -326,8 +326,8 @@ function resolveRoutes(slots: readonly PlanSlot[], decisions: PredictDecisions):
 }
 
 /** A slot that is spread goes to an atlas or a palette. */
-const formOf = (a: Pick<Assignment, 'sheet'>, planSlot: PlanSlot, decisions: PredictDecisions): BayForm =>
-  bayForm(planSlot, a.sheet < 0 ? 'atlas' : decisions.sheets[a.sheet].kind, decisions);
+const formOf = (assignment: Pick<Assignment, 'sheet'>, planSlot: PlanSlot, decisions: PredictDecisions): BayForm =>
+  bayForm(planSlot, assignment.sheet < 0 ? 'atlas' : decisions.sheets[assignment.sheet].kind, decisions);
 
 /** Texels of the bays of duplicates: of their islands, those that sample the same texels once, or of the whole texture. */
 function bayAreas(duplicates: readonly PlanSlot[], form: BayForm): number[] {

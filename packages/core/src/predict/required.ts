@@ -24,16 +24,20 @@ type Required = Pick<MergeDecisions, 'requiredNames' | 'requiredTextures'>;
 /** The names that a plan brings forth; those of textures that stay with slots kept apart are not known before they are written. */
 export function plannedNames(
   slots: readonly PlanSlot[],
-  p: Pick<Prediction, 'flows' | 'sheets'>,
-  d: Pick<MergeDecisions, 'sheets'>,
+  prediction: Pick<Prediction, 'flows' | 'sheets'>,
+  decisions: Pick<MergeDecisions, 'sheets'>,
 ): OutputNames {
-  const classes = [...new Set(p.flows.flatMap((flow) => (flow.sheet < 0 ? [] : [slots[flow.slot].classKey])))];
+  const classes = [...new Set(prediction.flows.flatMap((flow) => (flow.sheet < 0 ? [] : [slots[flow.slot].classKey])))];
   const names = new Set<string>();
-  for (const flow of p.flows) {
+  for (const flow of prediction.flows) {
     const planSlot = slots[flow.slot];
-    names.add(flow.sheet < 0 ? planSlot.name : d.sheets[flow.sheet].name + classSuffix(planSlot.classKey, classes));
+    names.add(
+      flow.sheet < 0 ? planSlot.name : decisions.sheets[flow.sheet].name + classSuffix(planSlot.classKey, classes),
+    );
   }
-  const textures = d.sheets.flatMap((sheet, i) => p.sheets[i].maps.map((map) => `${sheet.name}_${map.map}`));
+  const textures = decisions.sheets.flatMap((sheet, i) =>
+    prediction.sheets[i].maps.map((map) => `${sheet.name}_${map.map}`),
+  );
   return { slots: [...names], textures };
 }
 
@@ -49,12 +53,12 @@ export function nameProblems(required: Required, names: OutputNames, whole: bool
   const hold = (of: NameProblem['of'], wanted: readonly string[], found: readonly string[], known: boolean) => {
     if (wanted.length === 0) return;
     for (const name of found)
-      if (!wanted.some((w) => fitsPattern(name, w)))
+      if (!wanted.some((word) => fitsPattern(name, word)))
         out.push({ of, name, message: `the ${of} "${name}" bears no required name` });
     if (!known) return;
-    for (const w of wanted)
-      if (!found.some((name) => fitsPattern(name, w)))
-        out.push({ of, name: w, message: `no ${of} is called "${w}", as is required` });
+    for (const word of wanted)
+      if (!found.some((name) => fitsPattern(name, word)))
+        out.push({ of, name: word, message: `no ${of} is called "${word}", as is required` });
   };
   hold('slot', required.requiredNames, names.slots, true);
   hold('texture', required.requiredTextures.map(fileForm), names.textures.map(fileForm), whole);

@@ -9,15 +9,15 @@ export type FlatValue = [number, number, number, number];
 export function shareTextures(document: Document, pixelKey: (t: Texture) => string): number {
   const kept = new Map<string, Texture>();
   let gone = 0;
-  for (const t of document.getRoot().listTextures()) {
-    const key = pixelKey(t);
+  for (const texture of document.getRoot().listTextures()) {
+    const key = pixelKey(texture);
     const duplicate = kept.get(key);
     if (!duplicate) {
-      kept.set(key, t);
+      kept.set(key, texture);
       continue;
     }
-    for (const parent of t.listParents()) if (parent.propertyType !== 'Root') parent.swap(t, duplicate);
-    t.dispose();
+    for (const parent of texture.listParents()) if (parent.propertyType !== 'Root') parent.swap(texture, duplicate);
+    texture.dispose();
     gone++;
   }
   return gone;
@@ -27,18 +27,18 @@ export function shareTextures(document: Document, pixelKey: (t: Texture) => stri
 export function shareMaterials(document: Document, imageKey: (t: Texture) => string): number {
   const kept = new Map<string, Material>();
   let gone = 0;
-  for (const m of document.getRoot().listMaterials()) {
-    const look = materialLook(m, imageKey);
+  for (const material of document.getRoot().listMaterials()) {
+    const look = materialLook(material, imageKey);
     // What an extension says of a material is not part of the look.
     if (look.foreign.length > 0) continue;
     const key = lookKey(look, (i) => i);
     const duplicate = kept.get(key);
     if (!duplicate) {
-      kept.set(key, m);
+      kept.set(key, material);
       continue;
     }
-    for (const parent of m.listParents()) if (parent.propertyType !== 'Root') parent.swap(m, duplicate);
-    m.dispose();
+    for (const parent of material.listParents()) if (parent.propertyType !== 'Root') parent.swap(material, duplicate);
+    material.dispose();
     gone++;
   }
   return gone;
@@ -53,29 +53,33 @@ export function flatToFactors(document: Document, texture: Texture, value: FlatV
   let gone = 0;
   const [r, g, b, a] = value;
   const linear = [srgbToLinear(r), srgbToLinear(g), srgbToLinear(b)];
-  for (const m of document.getRoot().listMaterials()) {
-    if (m.getBaseColorTexture() === texture) {
-      const f = m.getBaseColorFactor();
-      m.setBaseColorFactor([f[0] * linear[0], f[1] * linear[1], f[2] * linear[2], f[3] * a]).setBaseColorTexture(null);
+  for (const material of document.getRoot().listMaterials()) {
+    if (material.getBaseColorTexture() === texture) {
+      const f = material.getBaseColorFactor();
+      material
+        .setBaseColorFactor([f[0] * linear[0], f[1] * linear[1], f[2] * linear[2], f[3] * a])
+        .setBaseColorTexture(null);
       gone++;
     }
-    if (m.getMetallicRoughnessTexture() === texture) {
-      m.setRoughnessFactor(m.getRoughnessFactor() * g).setMetallicFactor(m.getMetallicFactor() * b);
-      m.setMetallicRoughnessTexture(null);
+    if (material.getMetallicRoughnessTexture() === texture) {
+      material
+        .setRoughnessFactor(material.getRoughnessFactor() * g)
+        .setMetallicFactor(material.getMetallicFactor() * b);
+      material.setMetallicRoughnessTexture(null);
       gone++;
     }
-    if (m.getEmissiveTexture() === texture) {
-      const f = m.getEmissiveFactor();
-      m.setEmissiveFactor([f[0] * linear[0], f[1] * linear[1], f[2] * linear[2]]).setEmissiveTexture(null);
+    if (material.getEmissiveTexture() === texture) {
+      const f = material.getEmissiveFactor();
+      material.setEmissiveFactor([f[0] * linear[0], f[1] * linear[1], f[2] * linear[2]]).setEmissiveTexture(null);
       gone++;
     }
     const straight = Math.abs(r - 0.5) < 0.012 && Math.abs(g - 0.5) < 0.012 && b > 0.98;
-    if (m.getNormalTexture() === texture && straight) {
-      m.setNormalTexture(null);
+    if (material.getNormalTexture() === texture && straight) {
+      material.setNormalTexture(null);
       gone++;
     }
-    if (m.getOcclusionTexture() === texture && r > 0.99) {
-      m.setOcclusionTexture(null);
+    if (material.getOcclusionTexture() === texture && r > 0.99) {
+      material.setOcclusionTexture(null);
       gone++;
     }
   }
@@ -85,9 +89,9 @@ export function flatToFactors(document: Document, texture: Texture, value: FlatV
 /** Alpha-blended materials of these names are drawn opaque. @returns how many */
 export function drawOpaque(document: Document, wanted: ReadonlySet<string>): number {
   let n = 0;
-  for (const m of document.getRoot().listMaterials())
-    if (m.getAlphaMode() === 'BLEND' && wanted.has(m.getName())) {
-      m.setAlphaMode('OPAQUE');
+  for (const material of document.getRoot().listMaterials())
+    if (material.getAlphaMode() === 'BLEND' && wanted.has(material.getName())) {
+      material.setAlphaMode('OPAQUE');
       n++;
     }
   return n;

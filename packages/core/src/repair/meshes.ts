@@ -7,16 +7,16 @@ import { readFloats, triangleIndices } from '../scene/attributes.ts';
 const SAME_NORMAL = Math.cos((1 * Math.PI) / 180);
 
 /** Primitives that repairs may change: plain triangles without morph targets. */
-function plain(p: Primitive): boolean {
-  return p.getMode() === 4 && p.listTargets().length === 0;
+function plain(primitive: Primitive): boolean {
+  return primitive.getMode() === 4 && primitive.listTargets().length === 0;
 }
 
-function indicesOf(p: Primitive): Uint32Array {
-  const count = p.getAttribute('POSITION')?.getCount() ?? 0;
-  return triangleIndices(p.getIndices()?.getArray() ?? null, count, 4);
+function indicesOf(primitive: Primitive): Uint32Array {
+  const count = primitive.getAttribute('POSITION')?.getCount() ?? 0;
+  return triangleIndices(primitive.getIndices()?.getArray() ?? null, count, 4);
 }
 
-const columnOf = (a: Accessor) => byteColumn(a.getArray() as ArrayBufferView, a.getElementSize());
+const columnOf = (accessor: Accessor) => byteColumn(accessor.getArray() as ArrayBufferView, accessor.getElementSize());
 
 /**
  * Leaves out faces without area and faces that have the three places of an earlier one.
@@ -25,10 +25,10 @@ const columnOf = (a: Accessor) => byteColumn(a.getArray() as ArrayBufferView, a.
 export function dropFaces(document: Document): number {
   let dropped = 0;
   for (const mesh of document.getRoot().listMeshes())
-    for (const p of mesh.listPrimitives()) {
-      const position = p.getAttribute('POSITION');
-      if (!plain(p) || !position?.getArray()) continue;
-      const indices = indicesOf(p);
+    for (const primitive of mesh.listPrimitives()) {
+      const position = primitive.getAttribute('POSITION');
+      if (!plain(primitive) || !position?.getArray()) continue;
+      const indices = indicesOf(primitive);
       const xyz = readFloats(position);
       const { first } = weldVertices([byteColumn(xyz, 3)], xyz.length / 3);
       const seen = new Set<string>();
@@ -43,7 +43,7 @@ export function dropFaces(document: Document): number {
       }
       if (kept.length === indices.length) continue;
       dropped += (indices.length - kept.length) / 3;
-      p.setIndices(indexAccessor(document, Uint32Array.from(kept), position.getCount()));
+      primitive.setIndices(indexAccessor(document, Uint32Array.from(kept), position.getCount()));
     }
   return dropped;
 }
@@ -59,17 +59,17 @@ function hasArea(p: Float32Array, [a, b, c]: number[]): boolean {
 export function weldNormals(document: Document): number {
   let gone = 0;
   for (const mesh of document.getRoot().listMeshes())
-    for (const p of mesh.listPrimitives()) {
-      const normal = p.getAttribute('NORMAL');
-      if (!plain(p) || !normal) continue;
+    for (const primitive of mesh.listPrimitives()) {
+      const normal = primitive.getAttribute('NORMAL');
+      if (!plain(primitive) || !normal) continue;
       const count = normal.getCount();
-      const others = p.listSemantics().filter((s) => s !== 'NORMAL' && s !== 'TANGENT');
+      const others = primitive.listSemantics().filter((text) => text !== 'NORMAL' && text !== 'TANGENT');
       const { first } = weldVertices(
-        others.map((other) => columnOf(p.getAttribute(other) as Accessor)),
+        others.map((other) => columnOf(primitive.getAttribute(other) as Accessor)),
         count,
       );
       const n = readFloats(normal);
-      const tangent = p.getAttribute('TANGENT');
+      const tangent = primitive.getAttribute('TANGENT');
       const t = tangent && readFloats(tangent);
       const near = (a: number, b: number) => {
         const dot = (v: Float32Array, size: number) =>
@@ -79,7 +79,7 @@ export function weldNormals(document: Document): number {
       const to = Uint32Array.from({ length: count }, (_, v) => (first[v] !== v && near(v, first[v]) ? first[v] : v));
       const rows: number[] = [];
       const at = new Int32Array(count).fill(-1);
-      const indices = indicesOf(p).map((v) => {
+      const indices = indicesOf(primitive).map((v) => {
         const w = to[v];
         if (at[w] < 0) at[w] = rows.push(w) - 1;
         return at[w];
@@ -87,8 +87,9 @@ export function weldNormals(document: Document): number {
       if (rows.length === count) continue;
       gone += count - rows.length;
       const list = Uint32Array.from(rows);
-      for (const s of p.listSemantics()) p.setAttribute(s, pickRows(document, p.getAttribute(s) as Accessor, list));
-      p.setIndices(indexAccessor(document, indices, rows.length));
+      for (const text of primitive.listSemantics())
+        primitive.setAttribute(text, pickRows(document, primitive.getAttribute(text) as Accessor, list));
+      primitive.setIndices(indexAccessor(document, indices, rows.length));
     }
   return gone;
 }
@@ -100,14 +101,14 @@ export function weldNormals(document: Document): number {
 export function hardenAtUvBorders(document: Document, wanted: ReadonlySet<string>): number {
   let changed = 0;
   for (const mesh of document.getRoot().listMeshes())
-    for (const p of mesh.listPrimitives()) {
-      const position = p.getAttribute('POSITION');
-      const uv = p.getAttribute('TEXCOORD_0');
-      if (!plain(p) || !position || !uv || !wanted.has(p.getMaterial()?.getName() ?? '')) continue;
+    for (const primitive of mesh.listPrimitives()) {
+      const position = primitive.getAttribute('POSITION');
+      const uv = primitive.getAttribute('TEXCOORD_0');
+      if (!plain(primitive) || !position || !uv || !wanted.has(primitive.getMaterial()?.getName() ?? '')) continue;
       const xyz = readFloats(position);
       const { first } = weldVertices([byteColumn(xyz, 3), byteColumn(readFloats(uv), 2)], xyz.length / 3);
       const sums = new Float64Array(xyz.length);
-      const indices = indicesOf(p);
+      const indices = indicesOf(primitive);
       for (let t = 0; t < indices.length; t += 3)
         addByAngle(xyz, [indices[t], indices[t + 1], indices[t + 2]], (k, x, y, z) => {
           const at = first[indices[t + k]] * 3;
@@ -121,12 +122,12 @@ export function hardenAtUvBorders(document: Document, wanted: ReadonlySet<string
         const length = Math.sqrt(s[0] ** 2 + s[1] ** 2 + s[2] ** 2);
         for (let k = 0; k < 3; k++) normals[v * 3 + k] = length > 0 ? s[k] / length : Number(k === 1);
       }
-      p.setAttribute(
+      primitive.setAttribute(
         'NORMAL',
         document.createAccessor().setType('VEC3').setArray(normals).setBuffer(position.getBuffer()),
       );
       // They belong to the old normals; whoever reads the file makes them again.
-      p.setAttribute('TANGENT', null);
+      primitive.setAttribute('TANGENT', null);
       changed++;
     }
   return changed;
@@ -139,8 +140,8 @@ function sameBytes(a: ArrayBufferView, b: ArrayBufferView): boolean {
   return x.every((v, i) => v === y[i]);
 }
 
-function sameMesh(a: Mesh, b: Mesh): boolean {
-  const [p, q] = [a.listPrimitives(), b.listPrimitives()];
+function sameMesh(mesh: Mesh, b: Mesh): boolean {
+  const [p, q] = [mesh.listPrimitives(), b.listPrimitives()];
   return (
     p.length === q.length &&
     p.every((x, i) => {
@@ -149,11 +150,11 @@ function sameMesh(a: Mesh, b: Mesh): boolean {
       if (!plain(x) || !plain(y) || x.getMaterial() !== y.getMaterial()) return false;
       if (x.listExtensions().length + y.listExtensions().length > 0) return false;
       if (semantics.join() !== y.listSemantics().sort().join()) return false;
-      const equal = (s: string) => {
-        const [m, n] = [x.getAttribute(s) as Accessor, y.getAttribute(s) as Accessor];
+      const equal = (text: string) => {
+        const [accessor, n] = [x.getAttribute(text) as Accessor, y.getAttribute(text) as Accessor];
         return (
-          m.getComponentType() === n.getComponentType() &&
-          sameBytes(m.getArray() as ArrayBufferView, n.getArray() as ArrayBufferView)
+          accessor.getComponentType() === n.getComponentType() &&
+          sameBytes(accessor.getArray() as ArrayBufferView, n.getArray() as ArrayBufferView)
         );
       };
       return semantics.every(equal) && sameBytes(indicesOf(x), indicesOf(y));

@@ -13,12 +13,22 @@ import { readFloats, triangleIndices } from '../scene/attributes.ts';
 export function normalsByAngle(document: Document, wanted: ReadonlyMap<string, number>): number {
   let changed = 0;
   for (const mesh of document.getRoot().listMeshes())
-    for (const p of mesh.listPrimitives()) {
-      const degrees = wanted.get(p.getMaterial()?.getName() ?? '');
-      const position = p.getAttribute('POSITION');
-      if (degrees === undefined || !position?.getArray() || p.getMode() < 4 || p.listTargets().length > 0) continue;
+    for (const primitive of mesh.listPrimitives()) {
+      const degrees = wanted.get(primitive.getMaterial()?.getName() ?? '');
+      const position = primitive.getAttribute('POSITION');
+      if (
+        degrees === undefined ||
+        !position?.getArray() ||
+        primitive.getMode() < 4 ||
+        primitive.listTargets().length > 0
+      )
+        continue;
       const xyz = readFloats(position);
-      const indices = triangleIndices(p.getIndices()?.getArray() ?? null, position.getCount(), p.getMode());
+      const indices = triangleIndices(
+        primitive.getIndices()?.getArray() ?? null,
+        position.getCount(),
+        primitive.getMode(),
+      );
       const normals = cornerNormals(xyz, indices, degrees);
       const rows: number[] = [];
       const values: number[] = [];
@@ -36,12 +46,13 @@ export function normalsByAngle(document: Document, wanted: ReadonlyMap<string, n
         next[i] = at;
       }
       const list = Uint32Array.from(rows);
-      for (const s of p.listSemantics()) p.setAttribute(s, pickRows(document, p.getAttribute(s) as Accessor, list));
-      p.setAttribute('NORMAL', floatAccessor(document, 'VEC3', Float32Array.from(values)));
+      for (const text of primitive.listSemantics())
+        primitive.setAttribute(text, pickRows(document, primitive.getAttribute(text) as Accessor, list));
+      primitive.setAttribute('NORMAL', floatAccessor(document, 'VEC3', Float32Array.from(values)));
       // They belong to the old normals; whoever reads the file makes them again.
-      p.setAttribute('TANGENT', null);
-      p.setIndices(indexAccessor(document, next, rows.length));
-      p.setMode(4);
+      primitive.setAttribute('TANGENT', null);
+      primitive.setIndices(indexAccessor(document, next, rows.length));
+      primitive.setMode(4);
       changed++;
     }
   return changed;

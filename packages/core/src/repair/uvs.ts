@@ -12,8 +12,8 @@ import { readFloats } from '../scene/attributes.ts';
 export function weldUvs(document: Document, distance: number): number {
   let moved = 0;
   for (const mesh of document.getRoot().listMeshes())
-    for (const p of mesh.listPrimitives()) {
-      const position = p.getAttribute('POSITION');
+    for (const primitive of mesh.listPrimitives()) {
+      const position = primitive.getAttribute('POSITION');
       if (!position?.getArray()) continue;
       const xyz = readFloats(position);
       const count = xyz.length / 3;
@@ -24,16 +24,16 @@ export function weldUvs(document: Document, distance: number): number {
         if (list) list.push(v);
         else places.set(first[v], [v]);
       }
-      for (const semantic of p.listSemantics()) {
+      for (const semantic of primitive.listSemantics()) {
         if (!semantic.startsWith('TEXCOORD_')) continue;
-        const accessor = p.getAttribute(semantic);
+        const accessor = primitive.getAttribute(semantic);
         if (!accessor) continue;
         const uv = Float32Array.from(readFloats(accessor));
         let here = 0;
         for (const list of places.values()) here += list.length > 1 ? weldPlace(uv, list, distance) : 0;
         if (here === 0) continue;
         moved += here;
-        p.setAttribute(semantic, floatAccessor(document, 'VEC2', uv));
+        primitive.setAttribute(semantic, floatAccessor(document, 'VEC2', uv));
       }
     }
   return moved;

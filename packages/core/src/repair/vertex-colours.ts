@@ -12,15 +12,15 @@ export function coloursIntoVertices(document: Document, wanted: ReadonlyMap<Mate
   let count = 0;
   const texel = new Float64Array(7);
   for (const mesh of document.getRoot().listMeshes())
-    for (const p of mesh.listPrimitives()) {
-      const material = p.getMaterial();
+    for (const primitive of mesh.listPrimitives()) {
+      const material = primitive.getMaterial();
       const picture = material ? wanted.get(material) : undefined;
-      const position = p.getAttribute('POSITION');
+      const position = primitive.getAttribute('POSITION');
       if (!material || picture === undefined || !position) continue;
       const look = materialLook(material, () => 'x');
       const use = look.baseColor;
-      const uv = use && p.getAttribute(`TEXCOORD_${use.uvSet}`);
-      const old = p.getAttribute('COLOR_0');
+      const uv = use && primitive.getAttribute(`TEXCOORD_${use.uvSet}`);
+      const old = primitive.getAttribute('COLOR_0');
       const out = new Uint16Array(position.getCount() * 4);
       const row: number[] = [];
       for (let v = 0; v < position.getCount(); v++) {
@@ -44,7 +44,7 @@ export function coloursIntoVertices(document: Document, wanted: ReadonlyMap<Mate
         .setArray(out)
         .setNormalized(true)
         .setBuffer(position.getBuffer());
-      p.setAttribute('COLOR_0', made);
+      primitive.setAttribute('COLOR_0', made);
       count++;
     }
   for (const material of wanted.keys()) material.setBaseColorFactor([1, 1, 1, 1]).setBaseColorTexture(null);

@@ -11,30 +11,30 @@ import {
 const MOVABLE = /^(POSITION|NORMAL|TANGENT|TEXCOORD_\d+|COLOR_0)$/;
 
 /** True when nothing about a primitive stands against becoming one with others. */
-export function joinablePrimitive(p: Primitive): boolean {
+export function joinablePrimitive(primitive: Primitive): boolean {
   return (
-    p.getMode() === 4 &&
-    p.listTargets().length === 0 &&
-    p.listExtensions().length === 0 &&
-    p.listSemantics().every((s) => MOVABLE.test(s))
+    primitive.getMode() === 4 &&
+    primitive.listTargets().length === 0 &&
+    primitive.listExtensions().length === 0 &&
+    primitive.listSemantics().every((text) => MOVABLE.test(text))
   );
 }
 
 /** Nodes that something moves: animated, joints, or below such a node. */
 export function movedNodes(document: Document): Set<Node> {
   const moved = new Set<Node>();
-  const take = (n: Node) => {
-    if (moved.has(n)) return;
-    moved.add(n);
-    n.listChildren().forEach(take);
+  const take = (node: Node) => {
+    if (moved.has(node)) return;
+    moved.add(node);
+    node.listChildren().forEach(take);
   };
   const root = document.getRoot();
-  for (const a of root.listAnimations())
-    for (const c of a.listChannels()) {
-      const n = c.getTargetNode();
-      if (n) take(n);
+  for (const animation of root.listAnimations())
+    for (const c of animation.listChannels()) {
+      const node = c.getTargetNode();
+      if (node) take(node);
     }
-  for (const s of root.listSkins()) s.listJoints().forEach(take);
+  for (const skin of root.listSkins()) skin.listJoints().forEach(take);
   return moved;
 }
 

@@ -126,7 +126,7 @@ export function materialLook(material: Material | null, imageKey: (t: Texture) =
     foreign: material
       .listExtensions()
       .map((e) => e.extensionName)
-      .filter((n) => !CARRIED.has(n))
+      .filter((name) => !CARRIED.has(name))
       .sort(),
   };
   if (look.emissiveFactor.some((v) => v > 0))
@@ -145,8 +145,8 @@ export function lookKey(look: MaterialLook, pixelKey: (image: string) => string)
 /** UV sets that the look reads, sorted. */
 export function uvSetsUsed(look: MaterialLook): number[] {
   const sets = new Set<number>();
-  for (const c of IMAGE_CHANNELS) {
-    const use = look[c];
+  for (const channel of IMAGE_CHANNELS) {
+    const use = look[channel];
     if (use) sets.add(use.uvSet);
   }
   return [...sets].sort((a, b) => a - b);

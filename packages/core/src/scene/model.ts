@@ -67,11 +67,11 @@ export function sceneNodes(document: Document): Node[] {
   const root = document.getRoot();
   const scene = root.getDefaultScene() ?? root.listScenes()[0];
   const out: Node[] = [];
-  const visit = (n: Node) => {
-    out.push(n);
-    for (const c of n.listChildren()) visit(c);
+  const visit = (node: Node) => {
+    out.push(node);
+    for (const c of node.listChildren()) visit(c);
   };
-  const roots = scene ? scene.listChildren() : root.listNodes().filter((n) => !n.getParentNode());
+  const roots = scene ? scene.listChildren() : root.listNodes().filter((node) => !node.getParentNode());
   for (const root of roots) visit(root);
   return out;
 }
@@ -119,9 +119,9 @@ export function readModel(path: string, document: Document, imageKey: (t: Textur
     notes.push('GPU-instanced copies (EXT_mesh_gpu_instancing) count as one draw call');
   if (root.listAnimations().length > 0) notes.push('animations are passed through');
   if (root.listSkins().length > 0) notes.push('skins are passed through');
-  for (const e of root.listExtensionsUsed())
-    if (/^KHR_materials_/.test(e.extensionName) && !/unlit|emissive_strength/.test(e.extensionName))
-      notes.push(`${e.extensionName} stays on the slots that use it; such slots are kept apart`);
+  for (const extension of root.listExtensionsUsed())
+    if (/^KHR_materials_/.test(extension.extensionName) && !/unlit|emissive_strength/.test(extension.extensionName))
+      notes.push(`${extension.extensionName} stays on the slots that use it; such slots are kept apart`);
   return { path, document, parts, slots, notes, format: 'gltf', sideFiles: [], missing: [] };
 }
 

@@ -18,7 +18,7 @@ export function singleUse(look: MaterialLook): TextureUse | null {
   return uses.length > 0 && uses.every(alike) ? uses[0] : null;
 }
 
-const usesOf = (look: MaterialLook): TextureUse[] => IMAGE_CHANNELS.flatMap((c) => look[c] ?? []);
+const usesOf = (look: MaterialLook): TextureUse[] => IMAGE_CHANNELS.flatMap((channel) => look[channel] ?? []);
 
 /** Whether two uses move, turn and scale their textures by the same. */
 const movedAlike = (textureUse: TextureUse, b: TextureUse): boolean =>

@@ -42,9 +42,12 @@ export function plainName(name: string): string {
  */
 export function assignTextures(files: string[], slots: NamedSlot[], naming: TextureNaming): Assigned {
   const endings: { ending: string; holds: Assignment['holds'] }[] = [
-    ...naming.packed.map(({ ending, r, g, b, a }) => ({ ending: plainName(ending), holds: { r, g, b, a } })),
+    ...naming.packed.map(({ ending, r: channel, g, b, a }) => ({
+      ending: plainName(ending),
+      holds: { r: channel, g, b, a },
+    })),
     ...Object.entries(naming.endings).flatMap(([map, list]) =>
-      (list ?? []).map((e) => ({ ending: plainName(e), holds: { all: map as MapName } })),
+      (list ?? []).map((entry) => ({ ending: plainName(entry), holds: { all: map as MapName } })),
     ),
   ];
   const wanted = new Map<string, { slots: number[]; holds: Assignment['holds']; pattern: string }>();
@@ -92,5 +95,5 @@ export function assignTextures(files: string[], slots: NamedSlot[], naming: Text
 /** Maps that a picture holds; gloss stands for roughness. */
 export function mapsOf(holds: Assignment['holds']): MapName[] {
   const list = 'all' in holds ? [holds.all] : [holds.r, holds.g, holds.b, holds.a];
-  return list.flatMap((m) => (m === null ? [] : [m === 'gloss' ? ('roughness' as const) : m]));
+  return list.flatMap((channel) => (channel === null ? [] : [channel === 'gloss' ? ('roughness' as const) : channel]));
 }

@@ -51,7 +51,7 @@ export function usedTextures(model: Model): Texture[] {
   return model.document
     .getRoot()
     .listTextures()
-    .filter((t) => t.listParents().some((p) => p.propertyType !== 'Root'));
+    .filter((texture) => texture.listParents().some((p) => p.propertyType !== 'Root'));
 }
 
 /**
@@ -182,19 +182,19 @@ export function totals(
 
 /** Textures of a model keyed by pixels and colour space: the same pixels read as colour and as data are two textures. */
 export function texturesByUse(model: Model, images: ImageTable, imageKey: (t: Texture) => string) {
-  return usedTextures(model).flatMap((t) => {
-    const facts = images.get(imageKey(t));
+  return usedTextures(model).flatMap((texture) => {
+    const facts = images.get(imageKey(texture));
     if (!facts) return [];
-    const colour = t
+    const colour = texture
       .getGraph()
-      .listParentEdges(t)
+      .listParentEdges(texture)
       .some((e) => /^(baseColor|emissive|diffuse|sheenColor|specularColor)Texture$/.test(e.getName()));
     return [
       {
         key: `${facts.pixelKey}:${colour ? 'srgb' : 'linear'}`,
         facts,
         colour,
-        name: t.getName() || t.getURI() || 'unnamed',
+        name: texture.getName() || texture.getURI() || 'unnamed',
       },
     ];
   });

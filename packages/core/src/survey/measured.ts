@@ -29,7 +29,7 @@ export function densityHistogram(slots: SurveyFacts['slots']): number[] {
 /** The figures that a budget limits, before anything is done. */
 export function measuredTotals(
   totals: Totals,
-  s: Pick<SurveyFacts, 'slots' | 'pictures'>,
+  facts: Pick<SurveyFacts, 'slots' | 'pictures'>,
   budget: Pick<Budget, 'format'>,
 ): Measured {
   return {
@@ -37,7 +37,7 @@ export function measuredTotals(
     textureBytes: totals.textureBytes[budget.format],
     triangles: totals.triangles,
     gpuVertices: totals.gpuVertices,
-    largestTexture: s.pictures.reduce((greatest, picture) => Math.max(greatest, picture.width, picture.height), 0),
-    density: lowestDensity(s.slots),
+    largestTexture: facts.pictures.reduce((greatest, picture) => Math.max(greatest, picture.width, picture.height), 0),
+    density: lowestDensity(facts.slots),
   };
 }

@@ -70,12 +70,12 @@ export function vertexSplits(part: Part): { splits: VertexSplits; gpuVertices: n
   };
   const points = distinct();
   const splits: VertexSplits = { points, uvs: 0, normals: 0, tangents: 0, colours: 0, other: 0 };
-  let left = part.primitive.listSemantics().filter((s) => s !== 'POSITION');
+  let left = part.primitive.listSemantics().filter((text) => text !== 'POSITION');
   let before = points;
   for (const [cause, pattern] of ORDER) {
-    const now = left.filter((s) => pattern.test(s));
+    const now = left.filter((text) => pattern.test(text));
     if (now.length === 0) continue;
-    left = left.filter((s) => !pattern.test(s));
+    left = left.filter((text) => !pattern.test(text));
     columns.push(...now.flatMap(column));
     const after = distinct();
     splits[cause] += after - before;
@@ -96,8 +96,8 @@ function contentOf(part: Part): string {
       b ^= b >>> 13;
     }
   };
-  for (const s of part.primitive.listSemantics().sort()) {
-    const array = part.primitive.getAttribute(s)?.getArray();
+  for (const text of part.primitive.listSemantics().sort()) {
+    const array = part.primitive.getAttribute(text)?.getArray();
     if (array) add(array);
   }
   add(part.indices);
@@ -221,9 +221,9 @@ export function needlessSplits(part: Part): number {
   const count = part.positions.length / 3;
   const columns = part.primitive
     .listSemantics()
-    .filter((s) => s !== 'NORMAL' && s !== 'TANGENT')
-    .flatMap((s) => {
-      const accessor = part.primitive.getAttribute(s);
+    .filter((text) => text !== 'NORMAL' && text !== 'TANGENT')
+    .flatMap((text) => {
+      const accessor = part.primitive.getAttribute(text);
       const array = accessor?.getArray();
       return accessor && array ? [byteColumn(array, accessor.getElementSize())] : [];
     });

@@ -224,7 +224,11 @@ function slotUv(
 
 /** What two materials must share to differ only by numbers. */
 function apartFromFactors(look: MaterialLook, pixelKey: (image: string) => string): string {
-  return JSON.stringify([classKey(look), look.foreign, IMAGE_CHANNELS.map((c) => look[c] && pixelKey(look[c].image))]);
+  return JSON.stringify([
+    classKey(look),
+    look.foreign,
+    IMAGE_CHANNELS.map((channel) => look[channel] && pixelKey(look[channel].image)),
+  ]);
 }
 
 function partSurface(part: Part): number {
@@ -347,7 +351,7 @@ function partFacts(
     ),
     semantics: primitive
       .listSemantics()
-      .filter((s) => s !== 'COLOR_0')
+      .filter((text) => text !== 'COLOR_0')
       .sort(),
     uvSets,
     hasNormals: part.normals !== null,

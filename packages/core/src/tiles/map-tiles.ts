@@ -39,7 +39,7 @@ export function mapFaces(
 ): void {
   const uv = part.uvs[0];
   if (!uv) throw new Error(`"${part.name}" has no UVs; its faces cannot take cells`);
-  const p: Primitive = part.primitive;
+  const primitive: Primitive = part.primitive;
   const rows: number[] = [];
   const values: number[] = [];
   const indices = new Uint32Array(part.indices.length);
@@ -71,10 +71,11 @@ export function mapFaces(
       }
   });
   const list = Uint32Array.from(rows);
-  for (const s of p.listSemantics()) p.setAttribute(s, pickRows(document, p.getAttribute(s) as Accessor, list));
-  p.setAttribute('TEXCOORD_0', floatAccessor(document, 'VEC2', Float32Array.from(values)));
-  p.setAttribute('TANGENT', null);
-  p.setIndices(indexAccessor(document, indices, list.length));
-  p.setMode(4);
-  p.setMaterial(material);
+  for (const text of primitive.listSemantics())
+    primitive.setAttribute(text, pickRows(document, primitive.getAttribute(text) as Accessor, list));
+  primitive.setAttribute('TEXCOORD_0', floatAccessor(document, 'VEC2', Float32Array.from(values)));
+  primitive.setAttribute('TANGENT', null);
+  primitive.setIndices(indexAccessor(document, indices, list.length));
+  primitive.setMode(4);
+  primitive.setMaterial(material);
 }

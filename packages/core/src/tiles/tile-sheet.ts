@@ -109,7 +109,7 @@ const CSV_HEAD = 'id,name,column,row,x_px,y_px,width_px,height_px,u0,v0,u1,v1,v0
 
 /** The table as CSV; names with commas or quotes are quoted. */
 export function tileCsv(rows: readonly TileRow[]): string {
-  const quoted = (s: string) => (/[",\n]/.test(s) ? `"${s.replaceAll('"', '""')}"` : s);
+  const quoted = (text: string) => (/[",\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text);
   const line = (tileRow: TileRow) =>
     [
       tileRow.id,
@@ -126,7 +126,7 @@ export function tileCsv(rows: readonly TileRow[]): string {
 
 /** Reads such a table again. @throws Error with the line that is wrong */
 export function parseTileCsv(text: string): TileRow[] {
-  const lines = text.split(/\r?\n/).filter((l) => l.trim() !== '');
+  const lines = text.split(/\r?\n/).filter((line) => line.trim() !== '');
   if (lines[0]?.trim() !== CSV_HEAD) throw new Error('line 1 does not name the columns of a tile table');
   return lines.slice(1).map((line, i) => {
     const found = /^(\d+),("(?:[^"]|"")*"|[^",]*),(.*)$/.exec(line);

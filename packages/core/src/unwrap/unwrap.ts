@@ -149,7 +149,7 @@ function chartsOfSome(surface: Surface, triangles: Uint32Array, options: Flatten
  */
 export function layCharts<W extends Charted>(group: readonly W[], o: LayChartsOptions) {
   const all = group.flatMap((w) => w.flats.map((flat) => ({ w, flat })));
-  const area = group.reduce((sum, w) => sum + w.surface.areas.reduce((a, b) => a + b, 0) * w.scale ** 2, 0);
+  const area = group.reduce((sum, w) => sum + w.surface.areas.reduce((sum, b) => sum + b, 0) * w.scale ** 2, 0);
   // Shapes in about as many px as they will have.
   const start = Math.sqrt((0.7 * o.size ** 2) / Math.max(area, 1e-12));
   const boxes = all.map(({ w, flat }) => {
@@ -199,7 +199,7 @@ export function layCharts<W extends Charted>(group: readonly W[], o: LayChartsOp
 }
 
 function write(document: Document, unwrapped: Unwrapped, uvs: Float64Array[], set: number): void {
-  const p = unwrapped.part.primitive;
+  const primitive = unwrapped.part.primitive;
   const rows: number[] = [];
   const values: number[] = [];
   const indices = new Uint32Array(unwrapped.part.indices.length);
@@ -222,16 +222,16 @@ function write(document: Document, unwrapped: Unwrapped, uvs: Float64Array[], se
     });
   });
   const list = Uint32Array.from(rows);
-  for (const semantic of p.listSemantics())
-    p.setAttribute(semantic, pickRows(document, p.getAttribute(semantic) as Accessor, list));
+  for (const semantic of primitive.listSemantics())
+    primitive.setAttribute(semantic, pickRows(document, primitive.getAttribute(semantic) as Accessor, list));
   // Sets below must be there as well.
   for (let s = 0; s < set; s++)
-    if (!p.getAttribute(`TEXCOORD_${s}`))
-      p.setAttribute(`TEXCOORD_${s}`, floatAccessor(document, 'VEC2', new Float32Array(list.length * 2)));
-  p.setAttribute(`TEXCOORD_${set}`, floatAccessor(document, 'VEC2', Float32Array.from(values)));
-  if (set === 0) p.setAttribute('TANGENT', null);
-  p.setIndices(indexAccessor(document, indices, list.length));
-  p.setMode(4);
+    if (!primitive.getAttribute(`TEXCOORD_${s}`))
+      primitive.setAttribute(`TEXCOORD_${s}`, floatAccessor(document, 'VEC2', new Float32Array(list.length * 2)));
+  primitive.setAttribute(`TEXCOORD_${set}`, floatAccessor(document, 'VEC2', Float32Array.from(values)));
+  if (set === 0) primitive.setAttribute('TANGENT', null);
+  primitive.setIndices(indexAccessor(document, indices, list.length));
+  primitive.setMode(4);
 }
 
 function measured(work: Unwrapped[]): Omit<UnwrapReport, 'coverage' | 'density'> {

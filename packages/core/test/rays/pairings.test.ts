@@ -47,7 +47,11 @@ test('several high-polys to one low-poly; what found no partner is listed', () =
   ]);
   const found = pairByNames(objects, endings);
   expect(
-    found.pairings.map((pairing) => [pairing.name, pairing.high.map((h) => h.name), pairing.low.map((l) => l.name)]),
+    found.pairings.map((pairing) => [
+      pairing.name,
+      pairing.high.map((object) => object.name),
+      pairing.low.map((object) => object.name),
+    ]),
   ).toEqual([['post', ['post_high', 'post_high bolts'], ['post_low']]]);
   expect(found.aloneHigh.map((objectRef) => objectRef.name)).toEqual(['sign_high']);
   expect(found.aloneLow.map((objectRef) => objectRef.name)).toEqual(['rail_low']);

@@ -39,20 +39,25 @@ export function model(
   const scene = d.createScene();
   for (const [name, entry] of Object.entries(shapes)) {
     const { shape, at } = 'shape' in entry ? entry : { shape: entry, at: null };
-    const p = d.createPrimitive();
+    const primitive = d.createPrimitive();
     const put = (semantic: string, values: number[], type: 'VEC2' | 'VEC3' | 'VEC4') =>
-      p.setAttribute(semantic, d.createAccessor().setArray(Float32Array.from(values)).setType(type).setBuffer(buffer));
+      primitive.setAttribute(
+        semantic,
+        d.createAccessor().setArray(Float32Array.from(values)).setType(type).setBuffer(buffer),
+      );
     put('POSITION', shape.positions, 'VEC3');
     if (shape.normals) put('NORMAL', shape.normals, 'VEC3');
     if (shape.uvs) put('TEXCOORD_0', shape.uvs, 'VEC2');
     if (shape.colors) put('COLOR_0', shape.colors, 'VEC4');
-    p.setIndices(d.createAccessor().setArray(Uint32Array.from(shape.indices)).setType('SCALAR').setBuffer(buffer));
-    p.setMaterial(d.createMaterial(shape.material ?? name));
-    const node = d.createNode(name).setMesh(d.createMesh(name).addPrimitive(p));
+    primitive.setIndices(
+      d.createAccessor().setArray(Uint32Array.from(shape.indices)).setType('SCALAR').setBuffer(buffer),
+    );
+    primitive.setMaterial(d.createMaterial(shape.material ?? name));
+    const node = d.createNode(name).setMesh(d.createMesh(name).addPrimitive(primitive));
     if (at) node.setTranslation(at);
     scene.addChild(node);
   }
-  return readModel(path, d, (t) => t.getName());
+  return readModel(path, d, (texture) => texture.getName());
 }
 
 /** A grid over the unit square: `at` says where each (u, v) lies, and its normal when there is one; UVs are u and v. */

@@ -5,7 +5,7 @@ import { lightVertices } from '../../src/rays/cast/vertex-light.ts';
 import { readModel } from '../../src/scene/model.ts';
 import { cube, grid, model, square } from './scenes.ts';
 
-const again = (m: ReturnType<typeof model>) => readModel(m.path, m.document, (t) => t.getName());
+const again = (m: ReturnType<typeof model>) => readModel(m.path, m.document, (texture) => texture.getName());
 /** Mean of a part's colours where `where` holds. */
 const mean = (m: ReturnType<typeof model>, part: number, where: (x: number, y: number) => boolean, channel = 0) => {
   const { positions: p, colors } = m.parts[part];

@@ -125,7 +125,7 @@ const usedSlots = (model: Model): string[] => [...new Set(model.parts.map((part)
 /** Required names that are not in what was written. */
 function nameFaults({ decisions }: MergeRequest, { again }: HandedOver, delivery: Delivery): Fault[] {
   const slots = [...new Set(again.models.flatMap((model) => usedSlots(model.model)))];
-  const textures = delivery.list().flatMap((f) => (f.startsWith(`${TEXTURE_FOLDER}/`) ? [stem(f)] : []));
+  const textures = delivery.list().flatMap((file) => (file.startsWith(`${TEXTURE_FOLDER}/`) ? [stem(file)] : []));
   return nameProblems(decisions, { slots, textures }, !decisions.embed).map(({ name, message }) => ({
     code: 'required name',
     subject: name,

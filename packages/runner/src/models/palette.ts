@@ -191,5 +191,5 @@ const usedMaterials = (document: Document): number =>
     document
       .getRoot()
       .listMeshes()
-      .flatMap((m) => m.listPrimitives().map((p) => p.getMaterial())),
+      .flatMap((mesh) => mesh.listPrimitives().map((primitive) => primitive.getMaterial())),
   ).size;

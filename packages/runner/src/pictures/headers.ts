@@ -44,7 +44,8 @@ export function exrSize(bytes: Uint8Array): [number, number] | null {
     at += size;
   }
   const place = (name: string) => found.get(name) as number;
-  if (Object.keys(NEEDED).some((n) => !found.has(n)) || !channelsHold(bytes, view, place('channels'))) return null;
+  if (Object.keys(NEEDED).some((name) => !found.has(name)) || !channelsHold(bytes, view, place('channels')))
+    return null;
   const lines = BLOCK_LINES[bytes[place('compression')]];
   const window = [0, 4, 8, 12].map((k) => view.getInt32(place('dataWindow') + k, true));
   const [width, height] = [window[2] - window[0] + 1, window[3] - window[1] + 1];

@@ -41,11 +41,11 @@ const recent = {
 /** What worker threads do with pictures. */
 export const pictureTasks = taskGroup('picture', {
   /** Decodes an image, hashes its pixels and looks at them. */
-  async decode(m: { path: string; name: string; bytes: Uint8Array; keep: boolean }): Promise<DecodedImage> {
-    const raster = await decodeImage(m.path, m.name, m.bytes);
+  async decode(input: { path: string; name: string; bytes: Uint8Array; keep: boolean }): Promise<DecodedImage> {
+    const raster = await decodeImage(input.path, input.name, input.bytes);
     const { width, height, bits } = raster;
     return {
-      raster: m.keep ? raster : null,
+      raster: input.keep ? raster : null,
       size: { width, height, bits },
       pixelKey: pixelHash(raster),
       analysis: analysePicture(raster),
@@ -53,54 +53,54 @@ export const pictureTasks = taskGroup('picture', {
   },
 
   /** How alike two stored pictures are; those compared last stay decoded, since one picture is compared with several. */
-  async likeness(m: {
+  async likeness(input: {
     path: string;
     a: { key: string; bytes: Uint8Array };
     b: { key: string; bytes: Uint8Array };
     sense: PictureSense;
   }): Promise<Likeness> {
-    const raster = await recent.take(m.path, m.a);
-    return compareLikeness(raster, await recent.take(m.path, m.b), m.sense);
+    const raster = await recent.take(input.path, input.a);
+    return compareLikeness(raster, await recent.take(input.path, input.b), input.sense);
   },
 
   /** A smaller copy as PNG; one that is small enough keeps its size. */
-  async resize(m: {
+  async resize(input: {
     path: string;
     name: string;
     bytes: Uint8Array;
     side: number;
     sense: PictureSense;
   }): Promise<Uint8Array> {
-    const raster = await decodeImage(m.path, m.name, m.bytes);
-    const k = Math.min(1, m.side / Math.max(raster.width, raster.height));
+    const raster = await decodeImage(input.path, input.name, input.bytes);
+    const k = Math.min(1, input.side / Math.max(raster.width, raster.height));
     const [w, h] = [Math.max(1, Math.round(raster.width * k)), Math.max(1, Math.round(raster.height * k))];
-    return rasterPng(k < 1 ? resizeRaster(raster, w, h, m.sense) : raster);
+    return rasterPng(k < 1 ? resizeRaster(raster, w, h, input.sense) : raster);
   },
 
   /** What a picture that is used for normals says of itself. */
-  async normals(m: { path: string; name: string; bytes: Uint8Array }): Promise<NormalCheck> {
-    return checkNormals(await decodeImage(m.path, m.name, m.bytes));
+  async normals(input: { path: string; name: string; bytes: Uint8Array }): Promise<NormalCheck> {
+    return checkNormals(await decodeImage(input.path, input.name, input.bytes));
   },
 
   /**
    * Builds the filtered form of a texture.
    * @param readers batches that will be read from it at one time by the kernel; 0: it is read without
    */
-  async levels(m: {
+  async levels(input: {
     raster: Raster;
     encoding: Encoding;
     alphaWeighted: boolean;
     mips: boolean;
     readers: number;
   }): Promise<LevelSet> {
-    const bytes = levelSetBytes(m.raster.width, m.raster.height, m.mips);
-    const home = m.readers > 0 ? levelHome(bytes, m.readers) : null;
+    const bytes = levelSetBytes(input.raster.width, input.raster.height, input.mips);
+    const home = input.readers > 0 ? levelHome(bytes, input.readers) : null;
     const buffer = home?.memory.buffer ?? new SharedArrayBuffer(bytes);
-    return { ...toLevels(m.raster, m.encoding, m.alphaWeighted, m.mips, buffer), home };
+    return { ...toLevels(input.raster, input.encoding, input.alphaWeighted, input.mips, buffer), home };
   },
 
   /** A map as PNG, at a fraction of its side. */
-  async png(m: {
+  async png(input: {
     data: Uint8Array;
     width: number;
     height: number;
@@ -108,12 +108,19 @@ export const pictureTasks = taskGroup('picture', {
     by: number;
     sense: PictureSense;
   }): Promise<Uint8Array> {
-    const { data, width, height } = shrinkMap(m.data, m.width, m.height, m.channels, m.by, m.sense);
-    return encodePng(data, width, height, m.channels);
+    const { data, width, height } = shrinkMap(
+      input.data,
+      input.width,
+      input.height,
+      input.channels,
+      input.by,
+      input.sense,
+    );
+    return encodePng(data, width, height, input.channels);
   },
 
   /** A reduced PNG of a stored picture. */
-  async thumbnail(m: { bytes: Uint8Array; side: number }): Promise<Uint8Array> {
-    return thumbnail(m.bytes, m.side);
+  async thumbnail(input: { bytes: Uint8Array; side: number }): Promise<Uint8Array> {
+    return thumbnail(input.bytes, input.side);
   },
 });

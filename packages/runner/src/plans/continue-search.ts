@@ -32,23 +32,23 @@ const TOLD_EVERY = 250;
  */
 export async function continueSearch(
   planBasis: PlanBasis,
-  d: MergeDecisions,
+  decisions: MergeDecisions,
   seconds: number,
   scope: JobScope,
   onProgress?: OnProgress,
 ): Promise<ContinuedSearch[]> {
   const report = (share: number, doing: string) => onProgress?.({ stage: 'layout', share, doing });
-  const { plots: all } = gatherPlots(routePlanned(planBasis.read, d), d);
-  const factors = scaleFactors(all, d.scale, d.sheets);
-  const packed = packSheets(all, d, {
+  const { plots: all } = gatherPlots(routePlanned(planBasis.read, decisions), decisions);
+  const factors = scaleFactors(all, decisions.scale, decisions.sheets);
+  const packed = packSheets(all, decisions, {
     cancelled: () => scope.cancelled,
     progress: (share) => report(0.1 * share, 'packing'),
   });
   scope.checkpoint();
   const tasks = planSearches(
-    d.sheets,
+    decisions.sheets,
     all.map((p) => p.length),
-    d.seed,
+    decisions.seed,
     scope.threads,
   );
   const begun = performance.now();
@@ -61,7 +61,13 @@ export async function continueSearch(
   try {
     await Promise.all(
       tasks.map(async ({ sheet, seed }) => {
-        const { items, options, laid } = packingOf(all[sheet], factors[sheet], d.sheets[sheet], sheet, d);
+        const { items, options, laid } = packingOf(
+          all[sheet],
+          factors[sheet],
+          decisions.sheets[sheet],
+          sheet,
+          decisions,
+        );
         const { last } = await scope.run(searchTasks.search, {
           items,
           options: { ...options, seed },
@@ -76,16 +82,16 @@ export async function continueSearch(
     clearInterval(timer);
   }
   if (scope.cancelled) throw new Cancelled();
-  const sheets = withSearches(d.sheets, new Map([...best].map(([s, { search }]) => [s, search])));
+  const sheets = withSearches(decisions.sheets, new Map([...best].map(([s, { search }]) => [s, search])));
   // At even density what one sheet has gained the others may not use.
   const now =
-    d.scale === 'even' && best.size > 0
-      ? packSheets(all, { ...d, sheets }, { cancelled: () => scope.cancelled })
+    decisions.scale === 'even' && best.size > 0
+      ? packSheets(all, { ...decisions, sheets }, { cancelled: () => scope.cancelled })
       : packed.map((packedPlots, s) => best.get(s)?.packed ?? packedPlots);
   scope.checkpoint();
   const coverage = (of: typeof packed, s: number) => {
     const [width, height] = sheetSides(sheets[s]);
-    return packedFigures({ width, height, ...of[s] }, d.scale)?.coverage ?? 0;
+    return packedFigures({ width, height, ...of[s] }, decisions.scale)?.coverage ?? 0;
   };
   return [...new Set(tasks.map((task) => task.sheet))]
     .sort((p, q) => p - q)

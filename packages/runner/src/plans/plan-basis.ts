@@ -56,31 +56,31 @@ export async function planBasis(input: PipelineInput, scope: JobScope, onProgres
 /** The prediction of a plan, from facts alone. */
 export function predictBasis(
   planBasis: PlanBasis,
-  d: MergeDecisions,
+  decisions: MergeDecisions,
   packed: (PackedFigures | null)[] = [],
 ): Prediction {
-  return predict(planBasis.slots, withPlannedRoutes(d, d.planned), planBasis.sizes, packed);
+  return predict(planBasis.slots, withPlannedRoutes(decisions, decisions.planned), planBasis.sizes, packed);
 }
 
 /** A proposal for what was read. @throws Cancelled */
 export function proposeBasis(
   planBasis: PlanBasis,
-  d: MergeDecisions,
+  decisions: MergeDecisions,
   scope: JobScope,
   o: Omit<ProposeOptions, 'cancelled'> = {},
 ): Proposal {
-  return propose(planBasis.slots, d, planBasis.sizes, { ...o, cancelled: () => scope.cancelled });
+  return propose(planBasis.slots, decisions, planBasis.sizes, { ...o, cancelled: () => scope.cancelled });
 }
 
 /** Packs the islands of every sheet; what that brings for the prediction. Planned surfaces are not in it. @throws Cancelled */
 export async function packBasis(
   planBasis: PlanBasis,
-  d: MergeDecisions,
+  decisions: MergeDecisions,
   scope: JobScope,
   onProgress?: OnProgress,
 ): Promise<(PackedFigures | null)[]> {
   await tangentsReady;
-  const { layout } = packRouted(routePlanned(planBasis.read, d), d, stageContext(scope, onProgress));
+  const { layout } = packRouted(routePlanned(planBasis.read, decisions), decisions, stageContext(scope, onProgress));
   if (scope.cancelled) throw new Cancelled();
-  return layout.sheets.map((sheet) => packedFigures(sheet, d.scale));
+  return layout.sheets.map((sheet) => packedFigures(sheet, decisions.scale));
 }

@@ -16,7 +16,7 @@ export const searchTasks = taskGroup('search', {
    * Packs for a time, ever more tightly. What a round had found that was not over yet does not count: only whole rounds find it again.
    * @returns when each layout was there that was better than the one before, and the last one
    */
-  async search(m: {
+  async search(input: {
     items: PackItem[];
     options: PackOptions;
     seconds: number;
@@ -26,10 +26,10 @@ export const searchTasks = taskGroup('search', {
     const passed = () => performance.now() - begun;
     const steps: SearchStep[] = [];
     let last: PackResult | null = null;
-    const end = pack(m.items, {
-      ...m.options,
+    const end = pack(input.items, {
+      ...input.options,
       effort: ENDLESS,
-      cancelled: () => passed() > m.seconds * 1000 || stopped(m.cancel),
+      cancelled: () => passed() > input.seconds * 1000 || stopped(input.cancel),
       better: (result) => {
         last = result;
         steps.push({ ms: passed(), scale: result.scale, rounds: result.rounds });

@@ -210,14 +210,14 @@ export async function findReaches(
   await tangentsReady;
   const objects = sceneObjects(models);
   const out: { name: string; sweep: Sweep; measured: Reaches }[] = [];
-  for (const [i, p] of pairings.entries()) {
+  for (const [i, pairing] of pairings.entries()) {
     scope.checkpoint();
-    onProgress?.(i / pairings.length, `trying reaches of "${p.name}"`);
-    const { high, target } = pairingMeshes(models, objects, p, recipe, [recipe.size, recipe.size], 0);
+    onProgress?.(i / pairings.length, `trying reaches of "${pairing.name}"`);
+    const { high, target } = pairingMeshes(models, objects, pairing, recipe, [recipe.size, recipe.size], 0);
     const [highBvh, lowBvh] = await Promise.all([build(high, scope), build(target.mesh, scope)]);
     const measured = measureReaches(high, highBvh, target.mesh, lowBvh);
     out.push({
-      name: p.name,
+      name: pairing.name,
       measured,
       sweep: await scope.run(rayTasks.sweep, { target, high, highBvh, lowBvh, measured }),
     });
@@ -225,8 +225,8 @@ export async function findReaches(
   return out;
 }
 
-const build = (m: Pick<RayMesh, 'positions' | 'indices'>, scope: JobScope): Promise<Bvh> =>
-  scope.run(rayTasks.buildBvh, { positions: m.positions, indices: m.indices, slots: scope.threads });
+const build = (rayMesh: Pick<RayMesh, 'positions' | 'indices'>, scope: JobScope): Promise<Bvh> =>
+  scope.run(rayTasks.buildBvh, { positions: rayMesh.positions, indices: rayMesh.indices, slots: scope.threads });
 
 /** All high-polys, for AO that sees everything; one that has been moved stands where it was moved to. @param ready those that are baked */
 async function everything(

@@ -97,7 +97,7 @@ export interface RayReport {
   errors: { path: string; message: string }[];
 }
 
-const shown = (r: { path: string; name: string }) => `${r.path}: ${r.name}`;
+const shown = (object: { path: string; name: string }) => `${object.path}: ${object.name}`;
 
 /** Pairs the objects of files that were given as high-polys and as low-polys. */
 function pairFiles(

@@ -35,43 +35,50 @@ const scratch = new RayScratch();
 
 /** What worker threads do for ray bakes. */
 export const rayTasks = taskGroup('rays', {
-  async buildBvh(m: { positions: Float32Array; indices: Uint32Array; slots: number }): Promise<Bvh> {
-    return buildBvh(m.positions, m.indices, m.slots);
+  async buildBvh(input: { positions: Float32Array; indices: Uint32Array; slots: number }): Promise<Bvh> {
+    return buildBvh(input.positions, input.indices, input.slots);
   },
 
   /** @param slot of the hierarchies that this worker uses @returns rays cast */
-  async castTiles(m: RayTiles & { slot: number }): Promise<number> {
-    const caster = new RayCaster(m.high, m.slot);
+  async castTiles(input: RayTiles & { slot: number }): Promise<number> {
+    const caster = new RayCaster(input.high, input.slot);
     const tools = {
       caster,
-      ambient: m.all ? new RayCaster(m.all, m.slot) : caster,
-      low: new ClosestPoint(m.low),
-      unit: 1 / m.high.space.scale,
+      ambient: input.all ? new RayCaster(input.all, input.slot) : caster,
+      low: new ClosestPoint(input.low),
+      unit: 1 / input.high.space.scale,
     };
     let rays = 0;
     for (;;) {
-      if (stopped(m.cancel)) return rays;
-      const i = Atomics.add(m.next, 0, 1);
-      if (i >= m.tiles.length) return rays;
-      rays += castTile(m.job, m.maps, m.tiles[i], m.lists[i], m.surfaceLists[i], tools, scratch);
-      Atomics.add(m.done, 0, 1);
+      if (stopped(input.cancel)) return rays;
+      const i = Atomics.add(input.next, 0, 1);
+      if (i >= input.tiles.length) return rays;
+      rays += castTile(input.job, input.maps, input.tiles[i], input.lists[i], input.surfaceLists[i], tools, scratch);
+      Atomics.add(input.done, 0, 1);
     }
   },
 
   /** Tries reaches on a pairing, see `sweepReaches`. */
-  async sweep(m: { target: LowTarget; high: RayMesh; highBvh: Bvh; lowBvh: Bvh; measured: Reaches }): Promise<Sweep> {
-    return sweepReaches({ ...m, pieces: piecesOf(m.target.mesh).of }, m.measured);
+  async sweep(input: {
+    target: LowTarget;
+    high: RayMesh;
+    highBvh: Bvh;
+    lowBvh: Bvh;
+    measured: Reaches;
+  }): Promise<Sweep> {
+    return sweepReaches({ ...input, pieces: piecesOf(input.target.mesh).of }, input.measured);
   },
 
   /** Edges and faces of a low-poly and its cage that will show. */
-  async meshFaults(m: { target: LowTarget; uvSet: number }): Promise<MeshFault[]> {
-    return [...edgeFaults(m.target, m.uvSet), ...cageFaults(m.target)];
+  async meshFaults(input: { target: LowTarget; uvSet: number }): Promise<MeshFault[]> {
+    return [...edgeFaults(input.target, input.uvSet), ...cageFaults(input.target)];
   },
 
   /** Thin margins, softened colours, filling and padding. @param scale px of these maps per px of the final ones */
-  async finishRays(m: { maps: RayMaps; recipe: RayRecipe; scale: number }): Promise<void> {
-    markThinMargins(m.maps, m.recipe.margin * m.scale);
-    for (const map of m.maps.maps) if (map.kind === 'id') softenIds(m.maps, map, m.recipe.id.soften * m.scale);
-    fillMaps(m.maps, Math.max(1, Math.round(m.recipe.padding * m.scale)));
+  async finishRays(input: { maps: RayMaps; recipe: RayRecipe; scale: number }): Promise<void> {
+    markThinMargins(input.maps, input.recipe.margin * input.scale);
+    for (const map of input.maps.maps)
+      if (map.kind === 'id') softenIds(input.maps, map, input.recipe.id.soften * input.scale);
+    fillMaps(input.maps, Math.max(1, Math.round(input.recipe.padding * input.scale)));
   },
 });

@@ -50,7 +50,7 @@ export async function collectModels(inputs: string[]): Promise<Collected> {
     if (!info) problems.push(new InputError(input, 'there is no such file or folder'));
     else if (info.isDirectory()) {
       const found = await searchFolder(input);
-      if (!found.some((f) => MODEL.test(f)))
+      if (!found.some((file) => MODEL.test(file)))
         problems.push(new InputError(input, `the folder holds no model (${KINDS})`));
       for (const path of found) add(relative(input, path), path);
     } else if (MODEL.test(input) || PICTURE.test(input)) add(input, input);
@@ -64,7 +64,7 @@ export async function collectModels(inputs: string[]): Promise<Collected> {
           await pipeline(contents, createWriteStream(path));
         });
         const found = await searchFolder(folder);
-        if (!found.some((f) => MODEL.test(f)))
+        if (!found.some((file) => MODEL.test(file)))
           problems.push(new InputError(input, `the archive holds no model (${KINDS})`));
         for (const path of found) add(join(input, relative(folder, path)), path);
       } catch (error) {

@@ -56,7 +56,7 @@ export async function assignLoose(
   for (const assignment of assignments) {
     const bytes = new Uint8Array(await readFile(loose[assignment.file].path));
     const free = assignment.slots.filter((slot) =>
-      mapsOf(assignment.holds).some((m) => !hasMap(materialOf(results, targets[slot]), m)),
+      mapsOf(assignment.holds).some((channel) => !hasMap(materialOf(results, targets[slot]), channel)),
     );
     rows[assignment.file].maps = mapsOf(assignment.holds);
     if (free.length === 0) {
@@ -92,12 +92,12 @@ function materialOf(results: (Model | InputError)[], target: Target) {
   >;
 }
 
-function hasMap(m: ReturnType<typeof materialOf>, map: MapName): boolean {
-  if (map === 'baseColor' || map === 'opacity') return m.getBaseColorTexture() !== null;
-  if (map === 'normal') return m.getNormalTexture() !== null;
-  if (map === 'occlusion') return m.getOcclusionTexture() !== null;
-  if (map === 'emissive') return m.getEmissiveTexture() !== null;
-  return m.getMetallicRoughnessTexture() !== null;
+function hasMap(material: ReturnType<typeof materialOf>, map: MapName): boolean {
+  if (map === 'baseColor' || map === 'opacity') return material.getBaseColorTexture() !== null;
+  if (map === 'normal') return material.getNormalTexture() !== null;
+  if (map === 'occlusion') return material.getOcclusionTexture() !== null;
+  if (map === 'emissive') return material.getEmissiveTexture() !== null;
+  return material.getMetallicRoughnessTexture() !== null;
 }
 
 function fill(

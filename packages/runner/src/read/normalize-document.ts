@@ -17,7 +17,7 @@ function usesOf(texture: Texture): Set<string> {
 
 const COLOUR = /^(baseColor|emissive|diffuse|specularGlossiness|sheenColor|specularColor)Texture$/;
 
-const nameOf = (t: Texture) => t.getName() || t.getURI() || 'unnamed';
+const nameOf = (texture: Texture) => texture.getName() || texture.getURI() || 'unnamed';
 
 /**
  * Brings a document that was read to what everything else expects: geometry unpacked, pictures PNG, JPEG or WebP, materials
@@ -34,29 +34,30 @@ export async function normalizeDocument(
   const notes: string[] = [];
   const root = document.getRoot();
   const drop = (name: string): boolean => {
-    const found = root.listExtensionsUsed().filter((e) => e.extensionName === name);
-    for (const e of found) e.dispose();
+    const found = root.listExtensionsUsed().filter((extension) => extension.extensionName === name);
+    for (const extension of found) extension.dispose();
     return found.length > 0;
   };
   if (drop('KHR_draco_mesh_compression')) notes.push('Draco geometry is unpacked');
   let converted = 0;
   await Promise.all(
-    root.listTextures().map(async (t) => {
-      const bytes = t.getImage();
+    root.listTextures().map(async (texture) => {
+      const bytes = texture.getImage();
       const kind = bytes ? imageKind(bytes) : null;
       if (!bytes || kind === null || GLTF_KINDS.has(kind)) return;
-      const as = [...usesOf(t)].some((u) => COLOUR.test(u)) ? 'colour' : 'stored';
-      t.setImage((await work.toPng({ path, name: nameOf(t), bytes, as })) as Uint8Array<ArrayBuffer>);
-      t.setMimeType('image/png').setURI('');
+      const as = [...usesOf(texture)].some((u) => COLOUR.test(u)) ? 'colour' : 'stored';
+      texture.setImage((await work.toPng({ path, name: nameOf(texture), bytes, as })) as Uint8Array<ArrayBuffer>);
+      texture.setMimeType('image/png').setURI('');
       converted++;
     }),
   );
   if (drop('KHR_texture_basisu') || converted > 0)
     notes.push(`${converted === 1 ? 'one texture is' : `${converted} textures are`} unpacked to PNG`);
-  const glossy = root.listMaterials().filter((m) => specularGlossiness(m));
+  const glossy = root.listMaterials().filter((material) => specularGlossiness(material));
   if (glossy.length > 0) {
     const left: string[] = [];
-    for (const m of glossy) if (!(await convertGlossiness(path, document, m, work))) left.push(m.getName());
+    for (const material of glossy)
+      if (!(await convertGlossiness(path, document, material, work))) left.push(material.getName());
     if (left.length === 0) drop('KHR_materials_pbrSpecularGlossiness');
     if (glossy.length > left.length)
       notes.push('specular-glossiness materials are converted to metallic and roughness');
@@ -74,9 +75,9 @@ async function reinterpret(path: string, document: Document, o: SourceOptions, w
     document
       .getRoot()
       .listTextures()
-      .map(async (t) => {
-        const bytes = t.getImage();
-        const uses = usesOf(t);
+      .map(async (texture) => {
+        const bytes = texture.getImage();
+        const uses = usesOf(texture);
         if (!bytes) return;
         const flip =
           (o.normalY === 'down' && uses.has('normalTexture')) || (o.gloss && uses.has('metallicRoughnessTexture'));
@@ -85,23 +86,29 @@ async function reinterpret(path: string, document: Document, o: SourceOptions, w
         const channel = (k: 0 | 1 | 2): ChannelSource => ({ picture: 0, channel: k, encode, invert: flip && k === 1 });
         const made = await work.compose({
           path,
-          pictures: [{ name: nameOf(t), bytes, as: 'stored' }],
+          pictures: [{ name: nameOf(texture), bytes, as: 'stored' }],
           channels: [channel(0), channel(1), channel(2), { picture: 0, channel: 3 }],
         });
-        t.setImage(made as Uint8Array<ArrayBuffer>)
+        texture
+          .setImage(made as Uint8Array<ArrayBuffer>)
           .setMimeType('image/png')
           .setURI('');
       }),
   );
 }
 
-function specularGlossiness(m: Material): PBRSpecularGlossiness | null {
-  return m.getExtension<PBRSpecularGlossiness>('KHR_materials_pbrSpecularGlossiness');
+function specularGlossiness(material: Material): PBRSpecularGlossiness | null {
+  return material.getExtension<PBRSpecularGlossiness>('KHR_materials_pbrSpecularGlossiness');
 }
 
 /** False when the two pictures are read in different ways, so that one picture cannot hold both. */
-async function convertGlossiness(path: string, document: Document, m: Material, work: PictureWork): Promise<boolean> {
-  const g = specularGlossiness(m) as PBRSpecularGlossiness;
+async function convertGlossiness(
+  path: string,
+  document: Document,
+  material: Material,
+  work: PictureWork,
+): Promise<boolean> {
+  const g = specularGlossiness(material) as PBRSpecularGlossiness;
   const diffuse = g.getDiffuseTexture();
   const specular = g.getSpecularGlossinessTexture();
   const [a, b] = [g.getDiffuseTextureInfo(), g.getSpecularGlossinessTextureInfo()];
@@ -114,7 +121,8 @@ async function convertGlossiness(path: string, document: Document, m: Material, 
       (i.getExtension('KHR_texture_transform') as { toJSON?: unknown } | null) && transformOf(i),
     ]);
   if (diffuse && specular && reading(a) !== reading(b)) return false;
-  const stored = (t: Texture | null) => (t?.getImage() ? { name: nameOf(t), bytes: t.getImage() as Uint8Array } : null);
+  const stored = (texture: Texture | null) =>
+    texture?.getImage() ? { name: nameOf(texture), bytes: texture.getImage() as Uint8Array } : null;
   const maps = await work.toMetalRough({
     path,
     diffuse: stored(diffuse),
@@ -125,23 +133,24 @@ async function convertGlossiness(path: string, document: Document, m: Material, 
       glossiness: g.getGlossinessFactor(),
     },
   });
-  m.setExtension('KHR_materials_pbrSpecularGlossiness', null);
+  material.setExtension('KHR_materials_pbrSpecularGlossiness', null);
   const texture = (name: string, bytes: Uint8Array) =>
     document
       .createTexture(name)
       .setImage(bytes as Uint8Array<ArrayBuffer>)
       .setMimeType('image/png');
   const info = diffuse ? a : b;
-  m.setBaseColorFactor([1, 1, 1, 1]).setMetallicFactor(1).setRoughnessFactor(1);
-  m.setBaseColorTexture(texture(`${m.getName()}_baseColor`, maps.baseColor));
-  m.setMetallicRoughnessTexture(texture(`${m.getName()}_metallicRoughness`, maps.metallicRoughness));
-  for (const to of [m.getBaseColorTextureInfo(), m.getMetallicRoughnessTextureInfo()]) {
+  material.setBaseColorFactor([1, 1, 1, 1]).setMetallicFactor(1).setRoughnessFactor(1);
+  material.setBaseColorTexture(texture(`${material.getName()}_baseColor`, maps.baseColor));
+  material.setMetallicRoughnessTexture(texture(`${material.getName()}_metallicRoughness`, maps.metallicRoughness));
+  for (const to of [material.getBaseColorTextureInfo(), material.getMetallicRoughnessTextureInfo()]) {
     if (!to || !info) continue;
     to.setTexCoord(info.getTexCoord()).setWrapS(info.getWrapS()).setWrapT(info.getWrapT());
     to.setMagFilter(info.getMagFilter()).setMinFilter(info.getMinFilter());
     to.setExtension('KHR_texture_transform', info.getExtension('KHR_texture_transform'));
   }
-  for (const t of [diffuse, specular]) if (t?.listParents().every((p) => p.propertyType === 'Root')) t.dispose();
+  for (const texture of [diffuse, specular])
+    if (texture?.listParents().every((p) => p.propertyType === 'Root')) texture.dispose();
   return true;
 }
 

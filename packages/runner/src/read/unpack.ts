@@ -12,7 +12,7 @@ const NOISE = /(^|\/)(__MACOSX|\.[^/.][^/]*|Thumbs\.db)(\/|$)/;
 export function logicalPath(given: string): string | null {
   const path = given.normalize('NFC').replace(/\\/g, '/').replace(/^\/+/, '');
   if (path === '' || path.length > 400) return null;
-  if (path.split('/').some((p) => p === '' || p === '.' || p === '..')) return null;
+  if (path.split('/').some((path) => path === '' || path === '.' || path === '..')) return null;
   return [...path].some((c) => c < ' ') ? null : path;
 }
 

@@ -44,13 +44,15 @@ export async function reduceMeshes(model: Model, wanted: Reductions): Promise<Re
 }
 
 /** @param lock keeps open borders, where other parts go on @returns the error, m */
-function reducePrimitive(document: Document, p: Primitive, triangles: number, lock: boolean): number {
-  const position = p.getAttribute('POSITION') as Accessor;
+function reducePrimitive(document: Document, primitive: Primitive, triangles: number, lock: boolean): number {
+  const position = primitive.getAttribute('POSITION') as Accessor;
   const points = readFloats(position);
-  const indices = triangleIndices(p.getIndices()?.getArray() ?? null, position.getCount(), p.getMode());
+  const indices = triangleIndices(primitive.getIndices()?.getArray() ?? null, position.getCount(), primitive.getMode());
   const columns = (['NORMAL', 'TEXCOORD_0'] as const).flatMap((semantic) => {
-    const a = p.getAttribute(semantic);
-    return a ? [{ values: readFloats(a), size: a.getElementSize(), weight: WEIGHTS[semantic] }] : [];
+    const accessor = primitive.getAttribute(semantic);
+    return accessor
+      ? [{ values: readFloats(accessor), size: accessor.getElementSize(), weight: WEIGHTS[semantic] }]
+      : [];
   });
   const stride = columns.reduce((sum, column) => sum + column.size, 0);
   const attributes = new Float32Array(Math.max(1, position.getCount() * stride));
@@ -70,6 +72,6 @@ function reducePrimitive(document: Document, p: Primitive, triangles: number, lo
   let [fewer, error] = run(lock ? ['LockBorder'] : []);
   // UV borders and hard edges hold out; where they leave too much, they may be collapsed as well, and open borders too.
   if (fewer.length > triangles * 3) [fewer, error] = run(['Permissive']);
-  compact(document, p, fewer);
+  compact(document, primitive, fewer);
   return error * MeshoptSimplifier.getScale(points, 3);
 }

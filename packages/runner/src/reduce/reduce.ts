@@ -20,28 +20,28 @@ export async function reduceForPreview(
   const work = document
     .getRoot()
     .listMeshes()
-    .flatMap((m) => m.listPrimitives())
-    .filter((p) => p.getMode() >= 4)
-    .map((p) => {
-      const position = p.getAttribute('POSITION') as Accessor;
-      const stored = p.getIndices()?.getArray() ?? null;
-      return { p, position, indices: triangleIndices(stored, position.getCount(), p.getMode()) };
+    .flatMap((mesh) => mesh.listPrimitives())
+    .filter((primitive) => primitive.getMode() >= 4)
+    .map((primitive) => {
+      const position = primitive.getAttribute('POSITION') as Accessor;
+      const stored = primitive.getIndices()?.getArray() ?? null;
+      return { p: primitive, position, indices: triangleIndices(stored, position.getCount(), primitive.getMode()) };
     });
   const drawn = work.reduce((sum, w) => sum + (w.indices.length / 3) * instances(w.p), 0);
   if (drawn <= target) return;
-  for (const { p, position, indices } of work) {
+  for (const { p: primitive, position, indices } of work) {
     const wanted = Math.max(3, Math.floor((indices.length * target) / drawn / 3) * 3);
     const points = readFloats(position);
     let [fewer] = MeshoptSimplifier.simplify(indices, points, 3, wanted, 1, ['Permissive']);
     // Shells of unshared triangles hold out against collapsing edges.
     if (fewer.length > wanted * 1.1) [fewer] = MeshoptSimplifier.simplifySloppy(indices, points, 3, null, wanted, 1);
-    compact(document, p, fewer);
+    compact(document, primitive, fewer);
   }
 }
 
 /** Keeps the vertices that the new triangles use. */
-export function compact(document: Document, p: Primitive, indices: Uint32Array): void {
-  const count = (p.getAttribute('POSITION') as Accessor).getCount();
+export function compact(document: Document, primitive: Primitive, indices: Uint32Array): void {
+  const count = (primitive.getAttribute('POSITION') as Accessor).getCount();
   const place = new Int32Array(count).fill(-1);
   const rows: number[] = [];
   const out = Uint32Array.from(indices, (v) => {
@@ -65,10 +65,11 @@ export function compact(document: Document, p: Primitive, indices: Uint32Array):
       .setArray(array)
       .setBuffer(accessor.getBuffer());
   };
-  for (const semantic of p.listSemantics()) p.setAttribute(semantic, pick(p.getAttribute(semantic) as Accessor));
-  for (const t of p.listTargets())
+  for (const semantic of primitive.listSemantics())
+    primitive.setAttribute(semantic, pick(primitive.getAttribute(semantic) as Accessor));
+  for (const t of primitive.listTargets())
     for (const semantic of t.listSemantics()) t.setAttribute(semantic, pick(t.getAttribute(semantic) as Accessor));
-  p.setMode(4).setIndices(
+  primitive.setMode(4).setIndices(
     document
       .createAccessor()
       .setType('SCALAR')

@@ -14,7 +14,7 @@ function scratchOf(slot: number): TransferScratch {
 /** What worker threads do while sheets are baked. */
 export const bakeTasks = taskGroup('bake', {
   /** Takes tiles of one material from a shared counter until none is left. */
-  async bakeTiles(m: {
+  async bakeTiles(input: {
     input: TransferInput;
     tiles: Uint32Array;
     lists: Uint32Array[];
@@ -24,17 +24,17 @@ export const bakeTasks = taskGroup('bake', {
     /** Of this worker among those that bake the same. */
     slot: number;
   }): Promise<void> {
-    const scratch = scratchOf(m.slot);
+    const scratch = scratchOf(input.slot);
     for (;;) {
-      const i = stopped(m.cancel) ? m.tiles.length : Atomics.add(m.next, 0, 1);
-      if (i >= m.tiles.length) break;
-      transferTile(m.input, m.tiles[i], m.lists[i], scratch);
-      Atomics.add(m.done, 0, 1);
+      const i = stopped(input.cancel) ? input.tiles.length : Atomics.add(input.next, 0, 1);
+      if (i >= input.tiles.length) break;
+      transferTile(input.input, input.tiles[i], input.lists[i], scratch);
+      Atomics.add(input.done, 0, 1);
     }
     scratch.shader.close();
   },
 
-  async pad(m: { maps: SheetMaps; padding: number }): Promise<void> {
-    padSheet(m.maps, m.padding);
+  async pad(input: { maps: SheetMaps; padding: number }): Promise<void> {
+    padSheet(input.maps, input.padding);
   },
 });

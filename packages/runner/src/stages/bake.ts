@@ -37,7 +37,7 @@ const usedSheets = ({ layout }: LaidOut): number[] =>
 /** The fifth stage: bakes every sheet in use, one after another. @throws Cancelled */
 export async function bake(
   laidOut: LaidOut,
-  d: MergeDecisions,
+  decisions: MergeDecisions,
   options: BakeOptions,
   context: StageContext,
 ): Promise<Map<number, BakedSheet>> {
@@ -45,7 +45,7 @@ export async function bake(
   const baked = new Map<number, BakedSheet>();
   for (const s of used) {
     const progress: Progress = (share, doing) => context.report('bake', (baked.size + share) / used.length, doing);
-    baked.set(s, await bakeSheet({ laidOut, sheet: s, d, options }, context.scope, progress));
+    baked.set(s, await bakeSheet({ laidOut, sheet: s, d: decisions, options }, context.scope, progress));
   }
   return baked;
 }
@@ -94,7 +94,7 @@ const pxScaleOf = ({ proof }: BakeOptions): number => (proof ? 1 / PROOF_DIVISOR
 
 /** Bakes the islands of one material into the maps of its sheet. */
 async function bakeMaterial(
-  { laidOut, sheet: s, d, options }: SheetBake,
+  { laidOut, sheet: s, d: decisions, options }: SheetBake,
   index: number,
   maps: SheetMaps,
   needs: SheetNeeds,
@@ -119,7 +119,7 @@ async function bakeMaterial(
   const lists = binTriangles(triangles, maps.width, maps.height);
   const tiles = Uint32Array.from([...lists.keys()].sort((a, b) => a - b));
   const shared = {
-    input: { look: material.look, textures, triangles, maps, samples: d.samples },
+    input: { look: material.look, textures, triangles, maps, samples: decisions.samples },
     tiles,
     lists: Array.from(tiles, (t) => lists.get(t) as Uint32Array),
     next: new Int32Array(new SharedArrayBuffer(4)),

@@ -13,13 +13,13 @@ import type { ReadFiles, ReadModel } from './read.ts';
  */
 export async function colourModels(
   read: ReadFiles,
-  d: MergeDecisions,
+  decisions: MergeDecisions,
   scope: JobScope,
 ): Promise<{ models: ReadModel[]; coloured: number }> {
   let coloured = 0;
   const slots = slotsToColour(
     read.models.map((model) => model.model),
-    d,
+    decisions,
     read.images.pictures,
   );
   const models: ReadModel[] = [];

@@ -17,11 +17,15 @@ export interface Cut {
  * Cuts the slots that a plan says at the repeats of their texture, in memory: the documents change, and their models are read from them again.
  * @throws InputError when one would fall into too many pieces @throws Cancelled
  */
-export function cutModels(read: ReadFiles, d: MergeDecisions, scope: JobScope): { models: ReadModel[]; cut: Cut } {
+export function cutModels(
+  read: ReadFiles,
+  decisions: MergeDecisions,
+  scope: JobScope,
+): { models: ReadModel[]; cut: Cut } {
   const cut: Cut = { slots: 0, triangles: 0 };
   const slots = slotsToCut(
     read.models.map((model) => model.model),
-    d,
+    decisions,
     read.images.pictures,
   );
   const models = read.models.map((entry, m) => {

@@ -36,7 +36,7 @@ export interface HandedOver {
 export async function handOver(
   laidOut: LaidOut,
   baked: ReadonlyMap<number, BakedSheet>,
-  d: MergeDecisions,
+  decisions: MergeDecisions,
   { delivery, sourceNames }: { delivery: Delivery; sourceNames: readonly string[] },
   context: StageContext,
 ): Promise<HandedOver> {
@@ -47,13 +47,13 @@ export async function handOver(
   names.claim('manifest', '.json');
   names.claim('report', '.json');
   const textures = new TextureFiles(new Names(), delivery);
-  const sheets = await writeSheets(laidOut, baked, d, d.embed ? null : textures, scope);
+  const sheets = await writeSheets(laidOut, baked, decisions, decisions.embed ? null : textures, scope);
   const withoutUvs: string[] = [];
   for (const [m, model] of laidOut.models.entries()) {
     scope.checkpoint();
     report('handover', 0.3 + (0.4 * m) / laidOut.models.length, `writing ${modelFiles[m]}`);
-    withoutUvs.push(...rebuild(laidOut, m, sheets, d));
-    await writeModel(model, modelFiles[m], d.embed, textures, delivery);
+    withoutUvs.push(...rebuild(laidOut, m, sheets, decisions));
+    await writeModel(model, modelFiles[m], decisions.embed, textures, delivery);
   }
   report('handover', 0.75, 'reading the result again');
   const again = await readAgain(modelFiles, delivery, scope);
@@ -63,14 +63,14 @@ export async function handOver(
 async function writeSheets(
   { routing }: LaidOut,
   baked: ReadonlyMap<number, BakedSheet>,
-  d: MergeDecisions,
+  decisions: MergeDecisions,
   textures: TextureFiles | null,
   scope: JobScope,
 ): Promise<Map<number, SheetFiles>> {
   const sheets = new Map<number, SheetFiles>();
   for (const [s, sheet] of baked) {
     const occlusion = routing.materials.some((material) => material.sheet === s && material.look.occlusion);
-    sheets.set(s, await writeSheet(d.sheets[s], sheet, occlusion, textures, scope));
+    sheets.set(s, await writeSheet(decisions.sheets[s], sheet, occlusion, textures, scope));
   }
   return sheets;
 }
@@ -80,7 +80,7 @@ function rebuild(
   { models, targets, routing }: LaidOut,
   m: number,
   sheets: ReadonlyMap<number, SheetFiles>,
-  d: MergeDecisions,
+  decisions: MergeDecisions,
 ): string[] {
   const { document } = models[m];
   const own = targets.filter((target) => target.model === m);
@@ -88,7 +88,7 @@ function rebuild(
   const withoutUvs = addMissingUvs(document);
   if (own.length > 0) applyTargets(models[m], own, routing.materials, material);
   else tidy(document);
-  if (d.join) joinParts(document, d.keepParts);
+  if (decisions.join) joinParts(document, decisions.keepParts);
   return withoutUvs;
 }
 

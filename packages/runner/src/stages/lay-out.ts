@@ -22,25 +22,25 @@ const sizesOf =
     images.size(image);
 
 /** The islands of every sheet, not packed. */
-export function gatherPlots(routed: Routed, d: MergeDecisions): GatheredPlots {
-  return plotsBySheet(routed.models, routed.routing, d.sheets, sizesOf(routed));
+export function gatherPlots(routed: Routed, decisions: MergeDecisions): GatheredPlots {
+  return plotsBySheet(routed.models, routed.routing, decisions.sheets, sizesOf(routed));
 }
 
 /** Packs the islands of every sheet. @throws Error with a sentence where islands do not fit */
-export function packRouted(routed: Routed, d: MergeDecisions, { scope, report }: StageContext) {
+export function packRouted(routed: Routed, decisions: MergeDecisions, { scope, report }: StageContext) {
   const hooks: LayoutHooks = {
     cancelled: () => scope.cancelled,
     progress: (share, doing) => report('layout', share, doing),
   };
-  return layOutPlots(routed.models, routed.routing, d, sizesOf(routed), hooks);
+  return layOutPlots(routed.models, routed.routing, decisions, sizesOf(routed), hooks);
 }
 
 /**
  * The fourth stage: islands are packed, and every part on a sheet gets its new UVs.
  * @throws InputError when islands do not fit @throws Cancelled
  */
-export async function layOut(routed: Routed, d: MergeDecisions, context: StageContext): Promise<LaidOut> {
-  const { routing, layout } = sentenced(routed, () => packRouted(routed, d, context));
+export async function layOut(routed: Routed, decisions: MergeDecisions, context: StageContext): Promise<LaidOut> {
+  const { routing, layout } = sentenced(routed, () => packRouted(routed, decisions, context));
   await tangentsReady;
   context.scope.checkpoint();
   const targets = targetParts(routed.models, routing, layout, sizesOf(routed));

@@ -26,12 +26,12 @@ export class PictureRepairs {
     const flat = new Set(repairs.flatToFactor);
     const known = textures.filter((texture) => images.facts.has(imageKey(texture)));
     await sideBySide(known.length, this.scope.threads, async (i) => {
-      const t = known[i];
-      const pixels = images.pixelKey(imageKey(t));
+      const texture = known[i];
+      const pixels = images.pixelKey(imageKey(texture));
       if (flat.has(pixels)) {
         const e = images.byPixels(pixels);
         const value = e.min.map((v, c) => (v + e.max[c]) / 2) as FlatValue;
-        out.factors += flatToFactors(model.document, t, value);
+        out.factors += flatToFactors(model.document, texture, value);
         return;
       }
       const target = repairs.shareNear[pixels] ?? pixels;
@@ -43,14 +43,14 @@ export class PictureRepairs {
         // Duplicates under other encodings get the bytes of the first one, so that one file serves all.
         bytes = this.first.get(pixels) ?? null;
         if (bytes) out.replaced++;
-        else this.first.set(pixels, t.getImage() as Uint8Array);
+        else this.first.set(pixels, texture.getImage() as Uint8Array);
       }
       const side = repairs.storeAt[target] ?? repairs.storeAt[pixels];
       if (side !== undefined) {
-        bytes = await this.stored(this.has(target) ? target : pixels, side, senseOf(t));
+        bytes = await this.stored(this.has(target) ? target : pixels, side, senseOf(texture));
         out.resized++;
       }
-      if (bytes && bytes !== t.getImage()) replace(t, bytes);
+      if (bytes && bytes !== texture.getImage()) replace(texture, bytes);
     });
     return out;
   }
@@ -71,16 +71,16 @@ export class PictureRepairs {
   }
 }
 
-function replace(t: Texture, bytes: Uint8Array): void {
-  t.setImage(bytes as Uint8Array<ArrayBuffer>);
-  t.setMimeType(bytes[0] === 0xff ? 'image/jpeg' : bytes[0] === 0x52 ? 'image/webp' : 'image/png');
-  forgetImageKey(t);
+function replace(texture: Texture, bytes: Uint8Array): void {
+  texture.setImage(bytes as Uint8Array<ArrayBuffer>);
+  texture.setMimeType(bytes[0] === 0xff ? 'image/jpeg' : bytes[0] === 0x52 ? 'image/webp' : 'image/png');
+  forgetImageKey(texture);
 }
 
-function senseOf(t: Texture): 'colour' | 'normal' | 'data' {
-  const uses = t
+function senseOf(texture: Texture): 'colour' | 'normal' | 'data' {
+  const uses = texture
     .getGraph()
-    .listParentEdges(t)
+    .listParentEdges(texture)
     .map((e) => e.getName());
   if (uses.some((u) => /^(baseColor|emissive|sheenColor|specularColor|diffuse)Texture$/.test(u))) return 'colour';
   return uses.includes('normalTexture') ? 'normal' : 'data';

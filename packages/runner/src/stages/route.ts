@@ -23,10 +23,10 @@ export interface Reshaped extends ReadFiles {
   cut: Cut;
 }
 
-const routedModels = (models: Model[], images: Images, d: MergeDecisions): Routed => ({
+const routedModels = (models: Model[], images: Images, decisions: MergeDecisions): Routed => ({
   models,
   images,
-  routing: route(models, d, images.pictures),
+  routing: route(models, decisions, images.pictures),
 });
 
 const modelsOf = (read: { models: readonly ReadModel[] }): Model[] => read.models.map((model) => model.model);
@@ -35,9 +35,9 @@ const modelsOf = (read: { models: readonly ReadModel[] }): Model[] => read.model
  * Puts colours into vertices and cuts at repeats where the plan says so. It uses up the documents of its input.
  * @throws InputError when something would be cut into too many pieces @throws Cancelled
  */
-export async function reshape(read: ReadFiles, d: MergeDecisions, { scope }: StageContext): Promise<Reshaped> {
-  const { models: colouredModels, coloured } = await colourModels(read, d, scope);
-  const { models, cut } = cutModels({ ...read, models: colouredModels }, d, scope);
+export async function reshape(read: ReadFiles, decisions: MergeDecisions, { scope }: StageContext): Promise<Reshaped> {
+  const { models: colouredModels, coloured } = await colourModels(read, decisions, scope);
+  const { models, cut } = cutModels({ ...read, models: colouredModels }, decisions, scope);
   return { ...read, models, coloured, cut };
 }
 
@@ -45,10 +45,10 @@ export async function reshape(read: ReadFiles, d: MergeDecisions, { scope }: Sta
  * The third stage: where each slot goes.
  * @throws InputError when no slot can be merged and models are not handed over as they are
  */
-export function routeModels(reshaped: Reshaped, d: MergeDecisions): Routed {
-  const routed = routedModels(modelsOf(reshaped), reshaped.images, d);
+export function routeModels(reshaped: Reshaped, decisions: MergeDecisions): Routed {
+  const routed = routedModels(modelsOf(reshaped), reshaped.images, decisions);
   const { materials, keptApart } = routed.routing;
-  if (materials.length === 0 && !d.keepAll) {
+  if (materials.length === 0 && !decisions.keepAll) {
     const reasons = keptApart.map((k) => `"${k.name}" ${k.reason}`).join('; ');
     throw new InputError(routed.models[0].path, `no slot can be merged: ${reasons}`);
   }
@@ -59,6 +59,6 @@ export function routeModels(reshaped: Reshaped, d: MergeDecisions): Routed {
  * The same without changing any document, for what is only looked at: slots look as they will once their colour is in vertices, and nothing is
  * cut, since packing needs no cut.
  */
-export function routePlanned(read: ReadFiles, d: MergeDecisions): Routed {
-  return routedModels(withColouredLooks(modelsOf(read), d, read.images.pictures), read.images, d);
+export function routePlanned(read: ReadFiles, decisions: MergeDecisions): Routed {
+  return routedModels(withColouredLooks(modelsOf(read), decisions, read.images.pictures), read.images, decisions);
 }

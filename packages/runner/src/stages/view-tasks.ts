@@ -7,15 +7,15 @@ import { taskGroup } from '../pool/task.ts';
 /** Pictures of models, drawn in worker threads. */
 export const viewTasks = taskGroup('view', {
   /** A model seen from front right, R G B A; alpha is the share of each pixel that it covers. */
-  async modelPicture(m: {
+  async modelPicture(input: {
     scene: DrawScene;
     textures: Map<string, LevelSet>;
     bounds: Float64Array[];
     size: number;
   }): Promise<Uint8Array> {
-    const v = renderView(m.scene, m.textures, [0.55, 0.35, 1], m.bounds, m.size, false);
-    const out = new Uint8Array(m.size * m.size * 4);
-    for (let i = 0; i < m.size * m.size; i++) {
+    const v = renderView(input.scene, input.textures, [0.55, 0.35, 1], input.bounds, input.size, false);
+    const out = new Uint8Array(input.size * input.size * 4);
+    for (let i = 0; i < input.size * input.size; i++) {
       for (let c = 0; c < 3; c++) out[i * 4 + c] = v.lit[i * 3 + c];
       out[i * 4 + 3] = v.coverage[i];
     }
@@ -23,7 +23,7 @@ export const viewTasks = taskGroup('view', {
   },
 
   /** One view of the original and of the result, and how they differ. */
-  async compareView(m: {
+  async compareView(input: {
     original: DrawScene;
     result: DrawScene;
     originalTextures: Map<string, LevelSet>;
@@ -32,13 +32,13 @@ export const viewTasks = taskGroup('view', {
     bounds: Float64Array[];
     size: number;
   }): Promise<{ original: ViewPictures; result: ViewPictures; unlit: Difference; lit: Difference }> {
-    const original = renderView(m.original, m.originalTextures, m.eye, m.bounds, m.size);
-    const result = renderView(m.result, m.resultTextures, m.eye, m.bounds, m.size);
+    const original = renderView(input.original, input.originalTextures, input.eye, input.bounds, input.size);
+    const result = renderView(input.result, input.resultTextures, input.eye, input.bounds, input.size);
     return {
       original,
       result,
-      unlit: pictureDifference(original.unlit, result.unlit, original.coverage, result.coverage, m.size),
-      lit: pictureDifference(original.lit, result.lit, original.coverage, result.coverage, m.size),
+      unlit: pictureDifference(original.unlit, result.unlit, original.coverage, result.coverage, input.size),
+      lit: pictureDifference(original.lit, result.lit, original.coverage, result.coverage, input.size),
     };
   },
 });

@@ -106,12 +106,12 @@ function modelRow({ model, file, figures, edited }: ReadModel, order: readonly u
     reduced: figures.triangles > PREVIEW_TRIANGLES,
     unused: root
       .listTextures()
-      .filter((t) => !used.has(t))
-      .map((t) => t.getName() || t.getURI() || 'unnamed'),
+      .filter((texture) => !used.has(texture))
+      .map((texture) => texture.getName() || texture.getURI() || 'unnamed'),
     missing: model.missing,
     sideFiles: model.sideFiles,
     slotSplits: slotSplits(model),
-    meshes: root.listMeshes().map((m, i) => m.getName() || `mesh ${i}`),
+    meshes: root.listMeshes().map((mesh, i) => mesh.getName() || `mesh ${i}`),
     bodies: objectFacts(model),
     parts: edited?.parts ?? partsForGroups(model).parts,
     edited: edited && { reports: edited.reports, origins: edited.origins },

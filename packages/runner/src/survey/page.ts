@@ -15,8 +15,11 @@ export interface ReportInput {
   texturePictures: Map<string, Uint8Array>;
 }
 
-const escaped = (s: string) =>
-  s.replace(/[&<>"']/g, (c) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', "'": '&#39;' })[c] as string);
+const escaped = (text: string) =>
+  text.replace(
+    /[&<>"']/g,
+    (c) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', "'": '&#39;' })[c] as string,
+  );
 const count = (n: number) => String(Math.round(n)).replace(/\B(?=(\d{3})+$)/g, '\u2009');
 const bytes = (n: number) =>
   n < 1024 ? `${n} B` : n < 1024 ** 2 ? `${(n / 1024).toFixed(1)} KiB` : `${(n / 1024 ** 2).toFixed(1)} MiB`;
@@ -49,8 +52,8 @@ export function surveyPage(i: ReportInput): string {
     .map((model, at) => ({ m: model, at, f: byPath.get(model.path) }))
     .sort((a, b) => (b.f?.drawCalls ?? 0) - (a.f?.drawCalls ?? 0))
     .map(
-      ({ m: facts, at, f }) =>
-        `<tr><td>${picture(i.modelPictures[at], 64)} ${escaped(facts.path)}</td><td>${count(f?.drawCalls ?? 0)}</td><td>${count(f?.slots ?? 0)}</td><td>${count(f?.textures ?? 0)}</td><td>${bytes(f?.textureBytes?.[format] ?? 0)}</td><td>${count(facts.triangles)}</td><td>${count(f?.gpuVertices ?? 0)}</td></tr>`,
+      ({ m: facts, at, f: report }) =>
+        `<tr><td>${picture(i.modelPictures[at], 64)} ${escaped(facts.path)}</td><td>${count(report?.drawCalls ?? 0)}</td><td>${count(report?.slots ?? 0)}</td><td>${count(report?.textures ?? 0)}</td><td>${bytes(report?.textureBytes?.[format] ?? 0)}</td><td>${count(facts.triangles)}</td><td>${count(report?.gpuVertices ?? 0)}</td></tr>`,
     );
   const textures = [...details.pictures]
     .sort((a, b) => b.bytes[format] * b.copies - a.bytes[format] * a.copies)

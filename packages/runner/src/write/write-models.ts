@@ -73,7 +73,10 @@ export function jsonFile(value: unknown): Uint8Array {
 /** Materials and textures that nothing shows any more. */
 export function dropUnused(document: Document): void {
   const root = document.getRoot();
-  const used = new Set(root.listMeshes().flatMap((m) => m.listPrimitives().map((p) => p.getMaterial())));
-  for (const m of root.listMaterials()) if (!used.has(m)) m.dispose();
-  for (const t of root.listTextures()) if (t.listParents().every((p) => p.propertyType === 'Root')) t.dispose();
+  const used = new Set(
+    root.listMeshes().flatMap((mesh) => mesh.listPrimitives().map((primitive) => primitive.getMaterial())),
+  );
+  for (const material of root.listMaterials()) if (!used.has(material)) material.dispose();
+  for (const texture of root.listTextures())
+    if (texture.listParents().every((p) => p.propertyType === 'Root')) texture.dispose();
 }

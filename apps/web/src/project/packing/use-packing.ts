@@ -28,7 +28,7 @@ export interface Packing {
 
 type State = Pick<Packing, 'key' | 'sheets' | 'share' | 'seconds' | 'problem'>;
 
-const keyOf = (d: MergeDecisions) => readText('packing', d);
+const keyOf = (decisions: MergeDecisions) => readText('packing', decisions);
 
 /** What the threads look for, and what the sheets were packed for then. */
 interface Look {

@@ -38,7 +38,7 @@ for (const folder of values.watch ?? [])
     process.stderr.write(`wembrel: --watch ${folder}: there is no such folder\n`);
     process.exit(2);
   }
-if (values.watch) process.env.WEMBREL_WATCH = values.watch.map((f) => resolve(f)).join('\n');
+if (values.watch) process.env.WEMBREL_WATCH = values.watch.map((file) => resolve(file)).join('\n');
 const entry = join(root, 'apps/web/dist/server/entry.mjs');
 if (!existsSync(entry)) {
   process.stderr.write('wembrel: the web application is not built; run ./wembrel start\n');

@@ -37,7 +37,7 @@ export async function faceText(hash: string): Promise<string> {
 
 /** Decisions in which long texts are face sets of their own. */
 export async function withFaceReferences(faces: FaceDecisions): Promise<FaceDecisions> {
-  const long = new Set(faceTexts(faces).filter((t) => t.length >= LONG_FACE_TEXT));
+  const long = new Set(faceTexts(faces).filter((text) => text.length >= LONG_FACE_TEXT));
   const references = new Map<string, string>();
   for (const text of long) references.set(text, await storeFaceText(text));
   return mapFaceTexts(faces, (text) => references.get(text) ?? text);

@@ -27,9 +27,9 @@ export function sourceChanges(before: SurveyView, now: SurveyView): SourceChange
     from.models.filter(
       (model) => !to.models.some((x) => x.path === model.path) && to.errors.some((error) => error.path === model.path),
     );
-  const appeared = [...b].filter((t) => !a.has(t));
+  const appeared = [...b].filter((text) => !a.has(text));
   const vanished = [
-    ...[...a].filter((t) => !b.has(t)),
+    ...[...a].filter((text) => !b.has(text)),
     ...lost(before, now).map((facts) => `${facts.path}: cannot be read any more`),
   ];
   const names = new Set(now.slots.map((slot) => slot.name));

@@ -14,12 +14,12 @@ const stale = (version: number) =>
 
 /** Moves a project from the version `parent` to a new state. @throws Problem 409 when another change came first */
 async function move(
-  t: Transaction<Tables>,
+  transaction: Transaction<Tables>,
   projectRow: ProjectRow,
   parent: number,
   to: { state: ProjectState; position: number },
 ): Promise<void> {
-  const moved = await t
+  const moved = await transaction
     .updateTable('project')
     .set({
       state: JSON.stringify(to.state),
@@ -51,9 +51,13 @@ export async function changeProject(
   if (forward.length === 0) return projectRow.version;
   const inverse = compare(next, projectRow.state);
   const db = await database();
-  await db.transaction().execute(async (t) => {
-    await t.deleteFrom('step').where('project', '=', projectRow.id).where('number', '>', projectRow.position).execute();
-    await t
+  await db.transaction().execute(async (transaction) => {
+    await transaction
+      .deleteFrom('step')
+      .where('project', '=', projectRow.id)
+      .where('number', '>', projectRow.position)
+      .execute();
+    await transaction
       .insertInto('step')
       .values({
         project: projectRow.id,
@@ -64,7 +68,7 @@ export async function changeProject(
         created: new Date().toISOString(),
       })
       .execute();
-    await move(t, projectRow, projectRow.version, { state: next, position: projectRow.position + 1 });
+    await move(transaction, projectRow, projectRow.version, { state: next, position: projectRow.position + 1 });
   });
   events.emit(projectRow.id, { type: 'changed' });
   return projectRow.version + 1;
@@ -116,8 +120,8 @@ export async function stepProject(id: string | undefined, parent: number, way: '
   if (!step) throw new Problem(409, way === 'undo' ? 'there is nothing to undo' : 'there is nothing to redo');
   const patch = JSON.parse(way === 'undo' ? step.inverse : step.forward) as Operation[];
   const state = applyPatch(projectRow.state, patch, true, false).newDocument;
-  await db.transaction().execute((t) =>
-    move(t, projectRow, parent, {
+  await db.transaction().execute((transaction) =>
+    move(transaction, projectRow, parent, {
       state,
       position: way === 'undo' ? projectRow.position - 1 : projectRow.position + 1,
     }),

@@ -93,7 +93,7 @@ function Comparison({
     const v = Number(text);
     if (!(v > 0.01) || !Number.isFinite(v)) return setText(metres?.toFixed(2) ?? '');
     picture.current?.setDistance(v);
-    if (v !== wanted) edit(`Seen from ${v} m`, (d) => ({ ...d, viewDistance: v }));
+    if (v !== wanted) edit(`Seen from ${v} m`, (decisions) => ({ ...decisions, viewDistance: v }));
   };
 
   const totals = result.before;
@@ -229,7 +229,7 @@ function Comparison({
             note="Side of the pictures of a final; a proof takes half of it. Smaller is quicker."
             onChange={(v) => {
               const compareAt = COMPARED_AT.find((px) => String(px) === v);
-              if (compareAt) edit(`Compared at ${v} px`, (d) => ({ ...d, compareAt }));
+              if (compareAt) edit(`Compared at ${v} px`, (decisions) => ({ ...decisions, compareAt }));
             }}
           />
           <h2>

@@ -56,7 +56,7 @@ export function HandOverView({ project }: ViewProps) {
   const named = new Set(Object.values(result.uses).flat());
   const lost = [...named].filter((u) => result.sizes[u] === undefined);
   const reread = result.after.files - result.after.failed;
-  const distinct = new Set(result.written.map((n) => n.toLowerCase())).size;
+  const distinct = new Set(result.written.map((name) => name.toLowerCase())).size;
   const { psnr, ssim } = result.fidelity;
   const alike = (psnr === null || psnr >= 35) && ssim >= 0.95;
   /** `null`: not to be judged yet. */
@@ -186,9 +186,9 @@ export function HandOverView({ project }: ViewProps) {
 /** Whether the names that are required have come out, when any are. */
 function namesCheck(
   faults: { code: string; message: string }[],
-  d: MergeDecisions,
+  decisions: MergeDecisions,
 ): [name: string, said: string, good: boolean][] {
-  if (d.requiredNames.length + d.requiredTextures.length === 0) return [];
+  if (decisions.requiredNames.length + decisions.requiredTextures.length === 0) return [];
   const wrong = faults.filter((fault) => fault.code === 'required name').map((fault) => fault.message);
   const said =
     wrong.length === 0

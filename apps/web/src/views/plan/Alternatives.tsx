@@ -52,24 +52,26 @@ export function Alternatives({
   }, [columns, survey]);
   const { format } = decisions.budget;
   const keep = () =>
-    edit('Keep a copy of the plan', (d) => {
+    edit('Keep a copy of the plan', (decisions) => {
       let n = 1;
-      while (d.alternatives.some((alternative) => alternative.id === String(n))) n++;
-      const plan = structuredClone(planOf(d));
-      return { ...d, alternatives: [...d.alternatives, { id: String(n), name: `Copy ${n}`, plan }] };
+      while (decisions.alternatives.some((alternative) => alternative.id === String(n))) n++;
+      const plan = structuredClone(planOf(decisions));
+      return { ...decisions, alternatives: [...decisions.alternatives, { id: String(n), name: `Copy ${n}`, plan }] };
     });
   const adopt = (id: string, name: string) =>
-    edit(`Adopt ${name}`, (d) => {
-      const chosen = d.alternatives.find((alternative) => alternative.id === id);
-      if (!chosen) return d;
+    edit(`Adopt ${name}`, (decisions) => {
+      const chosen = decisions.alternatives.find((alternative) => alternative.id === id);
+      if (!chosen) return decisions;
       const ids = new Set(['apart', ...chosen.plan.sheets.map((sheet) => sheet.id)]);
       return {
-        ...d,
+        ...decisions,
         ...chosen.plan,
-        planned: d.planned.map((p) => (p.to !== null && !ids.has(p.to) ? { ...p, to: null } : p)),
+        planned: decisions.planned.map((planned) =>
+          planned.to !== null && !ids.has(planned.to) ? { ...planned, to: null } : planned,
+        ),
         // The plan that stood takes its place, so that nothing is lost.
-        alternatives: d.alternatives.map((alternative) =>
-          alternative.id === id ? { ...alternative, name: 'The plan before', plan: planOf(d) } : alternative,
+        alternatives: decisions.alternatives.map((alternative) =>
+          alternative.id === id ? { ...alternative, name: 'The plan before', plan: planOf(decisions) } : alternative,
         ),
       };
     });
@@ -147,9 +149,9 @@ export function Alternatives({
                       <Button
                         tone="quiet"
                         onClick={() =>
-                          edit(`Drop ${column.name}`, (d) => ({
-                            ...d,
-                            alternatives: d.alternatives.filter((alternative) => alternative.id !== column.id),
+                          edit(`Drop ${column.name}`, (decisions) => ({
+                            ...decisions,
+                            alternatives: decisions.alternatives.filter((alternative) => alternative.id !== column.id),
                           }))
                         }
                       >
@@ -180,9 +182,9 @@ function Name({ id, name, edit }: { id: string; name: string; edit: ViewProps['e
     const to = text.trim();
     if (to === '' || to.length > 60) return setText(name);
     if (to !== name)
-      edit(`Rename ${name} to ${to}`, (d) => ({
-        ...d,
-        alternatives: d.alternatives.map((alternative) =>
+      edit(`Rename ${name} to ${to}`, (decisions) => ({
+        ...decisions,
+        alternatives: decisions.alternatives.map((alternative) =>
           alternative.id === id ? { ...alternative, name: to } : alternative,
         ),
       }));
@@ -211,7 +213,7 @@ function Trade({
   format: MergeDecisions['budget']['format'];
   budget: MergeDecisions['budget'];
 }) {
-  const c = useInk();
+  const ink = useInk();
   const option = useMemo(() => {
     const most = Math.max(1, ...rows.map((row) => row.f.drawCalls));
     const axis = (name: string, gap: number) => ({
@@ -219,17 +221,17 @@ function Trade({
       name,
       nameLocation: 'middle',
       nameGap: gap,
-      nameTextStyle: { ...TYPE, color: c.ink2 },
+      nameTextStyle: { ...TYPE, color: ink.ink2 },
       min: 0,
-      axisLabel: { ...TYPE, color: c.ink2 },
-      axisLine: { show: true, lineStyle: { color: c.quiet } },
-      splitLine: { lineStyle: { color: c.rule } },
+      axisLabel: { ...TYPE, color: ink.ink2 },
+      axisLine: { show: true, lineStyle: { color: ink.quiet } },
+      splitLine: { lineStyle: { color: ink.rule } },
     });
     const limits = [...(budget.textureBytes === null ? [] : [{ xAxis: budget.textureBytes / MIB }])];
     return {
       animation: false,
       grid: { left: 56, right: 32, top: 32, bottom: 44 },
-      tooltip: { ...tip(c), formatter: (e: { name: string }) => e.name },
+      tooltip: { ...tip(ink), formatter: (e: { name: string }) => e.name },
       xAxis: axis('texture memory, MiB', 28),
       yAxis: { ...axis('sharpness kept, % of what is wanted', 40), max: 100 },
       series: [
@@ -239,20 +241,20 @@ function Trade({
             name: `${columns[i].name}: ${count(row.f.drawCalls)} draw calls, ${bytes(row.f.bytes[format])}, ${percent(row.share)} of the sharpness wanted`,
             value: [row.f.bytes[format] / MIB, row.share * 100],
             symbolSize: 16 + 28 * Math.sqrt(row.f.drawCalls / most),
-            itemStyle: { color: indexColour(i), borderColor: c.ink, borderWidth: 1, opacity: 0.9 },
+            itemStyle: { color: indexColour(i), borderColor: ink.ink, borderWidth: 1, opacity: 0.9 },
             label: { show: true, formatter: String(i + 1), ...TYPE, color: '#12201f' },
           })),
           markLine: {
             silent: true,
             symbol: 'none',
-            label: { ...TYPE, color: c.ink2, formatter: 'budget' },
-            lineStyle: { color: c.fault, type: 'dashed' },
+            label: { ...TYPE, color: ink.ink2, formatter: 'budget' },
+            lineStyle: { color: ink.fault, type: 'dashed' },
             data: limits,
           },
         },
       ],
     };
-  }, [c, rows, columns, format, budget]);
+  }, [ink, rows, columns, format, budget]);
   return (
     <div className={css.chart}>
       <h2>The trade</h2>

@@ -40,8 +40,8 @@ export const FlowBands = memo(function FlowBands({ survey, forecast, rows, carri
       const own = el.getBoundingClientRect();
       const targets = new Map<string, [number, number]>();
       for (const t of board.querySelectorAll<HTMLElement>('[data-flow-target]')) {
-        const r = t.getBoundingClientRect();
-        targets.set(t.dataset.flowTarget as string, [r.top - own.top, r.height]);
+        const box = t.getBoundingClientRect();
+        targets.set(t.dataset.flowTarget as string, [box.top - own.top, box.height]);
       }
       const list = board.querySelector<HTMLElement>('[data-flow-list]')?.getBoundingClientRect() ?? own;
       setFrame({ width: own.width, top: list.top - own.top, list: list.height, targets });

@@ -10,7 +10,7 @@ import css from './Making.module.css';
 
 /** How the sheets are made, on one line below the board. */
 export function Making({
-  decisions: d,
+  decisions,
   forecast,
   findings,
   edit,
@@ -22,9 +22,9 @@ export function Making({
 }) {
   const joined = useMemo(() => {
     const sheetOf = forecast.flows.map((flow) => flow.sheet);
-    const calls = (join: boolean) => new DrawCallCounter(forecast.planSlots, join).count(sheetOf, d.sheets);
+    const calls = (join: boolean) => new DrawCallCounter(forecast.planSlots, join).count(sheetOf, decisions.sheets);
     return calls(false) - calls(true);
-  }, [forecast, d.sheets]);
+  }, [forecast, decisions.sheets]);
   const duplicates = findings.reduce(
     (sum, finding) => sum + (finding.code === 'duplicate-mesh' ? (finding.saves.vertices ?? 0) : 0),
     0,
@@ -35,7 +35,7 @@ export function Making({
       <label title="Normal maps of turned islands are computed anew.">
         Turn islands
         <select
-          value={d.rotate}
+          value={decisions.rotate}
           onChange={(event) =>
             set(`Turn islands: ${event.target.selectedOptions[0].text}`, {
               rotate: event.target.value as MergeDecisions['rotate'],
@@ -50,7 +50,7 @@ export function Making({
       <label title="Relative: as sharp as the sources, relative to each other. Even: the same px/m everywhere. By detail: as sharp as what the pictures really resolve.">
         Island size
         <select
-          value={d.scale}
+          value={decisions.scale}
           onChange={(event) =>
             set(SCALES[event.target.value as MergeDecisions['scale']].done, {
               scale: event.target.value as MergeDecisions['scale'],
@@ -67,7 +67,7 @@ export function Making({
       <label>
         Samples
         <select
-          value={d.samples}
+          value={decisions.samples}
           onChange={(event) =>
             set(`${event.target.value} samples per texel`, {
               samples: Number(event.target.value) as MergeDecisions['samples'],
@@ -84,7 +84,7 @@ export function Making({
       <label title="A slot whose texture repeats more often across an island is kept apart.">
         Bake in repeats up to
         <select
-          value={d.maxRepeats}
+          value={decisions.maxRepeats}
           onChange={(event) => set(`Repeats up to ${event.target.value}`, { maxRepeats: Number(event.target.value) })}
         >
           {[1, 2, 3, 4, 6, 8, 12, 16, 24, 32, 64].map((n) => (
@@ -97,7 +97,7 @@ export function Making({
       <label title="Models are handed over with their own materials, mended as the survey was told.">
         <input
           type="checkbox"
-          checked={d.keepAll}
+          checked={decisions.keepAll}
           onChange={(event) =>
             set(event.target.checked ? 'Merge nothing' : 'Merge by the plan', { keepAll: event.target.checked })
           }
@@ -107,21 +107,21 @@ export function Making({
       <label title="Not where something animates, skins, instances or names them apart.">
         <input
           type="checkbox"
-          checked={d.join}
+          checked={decisions.join}
           onChange={(event) =>
             set(event.target.checked ? 'Join parts' : 'Leave parts as they are', { join: event.target.checked })
           }
         />
         Join parts that share a slot <em>{joined > 0 ? `−${count(joined)} draw calls` : 'saves nothing'}</em>
       </label>
-      {(duplicates > 0 || d.repairs.makeInstances) && (
+      {(duplicates > 0 || decisions.repairs.makeInstances) && (
         <label title="Equal meshes become placings of one. Parts that are drawn several times are not joined.">
           <input
             type="checkbox"
-            checked={d.repairs.makeInstances}
+            checked={decisions.repairs.makeInstances}
             onChange={(event) =>
               set(event.target.checked ? 'Make instances' : 'Leave equal meshes as they are', {
-                repairs: { ...d.repairs, makeInstances: event.target.checked },
+                repairs: { ...decisions.repairs, makeInstances: event.target.checked },
               })
             }
           />
@@ -131,7 +131,7 @@ export function Making({
       <label title="Otherwise all models share the texture files.">
         <input
           type="checkbox"
-          checked={d.embed}
+          checked={decisions.embed}
           onChange={(event) =>
             set(event.target.checked ? 'Textures inside each GLB' : 'Textures beside the GLBs', {
               embed: event.target.checked,

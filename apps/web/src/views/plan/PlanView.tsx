@@ -117,7 +117,7 @@ function Board({
   const [filter, setFilter] = useState('');
   const chosen = useSelection((selection) => selection.slots);
   const hover = useSelection((selection) => selection.hover);
-  const exact = useExact((s) => s.exact);
+  const exact = useExact((state) => state.exact);
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 5 } }));
   const { survey, decisions } = project;
   const findings = useFindings(project);
@@ -133,7 +133,7 @@ function Board({
       const answer = await fetch(`/api/jobs/${final?.id}/files/delivery/manifest.json`);
       if (!answer.ok) throw new Error('the last final has no manifest; bake it again');
       const manifest: unknown = await answer.json();
-      edit(`Hold the bays of ${sheet.name}`, (d) => withHeldBays(d, sheet.id, manifest));
+      edit(`Hold the bays of ${sheet.name}`, (decisions) => withHeldBays(decisions, sheet.id, manifest));
     } catch (error) {
       notify({ tone: 'fault', text: error instanceof Error ? error.message : String(error) });
     }
@@ -144,7 +144,7 @@ function Board({
       if (there.length === 0) return;
       const names = [...new Set(there.map((i) => forecast.planSlots[i].name))];
       const titles = [...new Set(there.map((i) => slotTitle(forecast, decisions.planned, i)))];
-      edit(routeLabel(decisions, titles, to), (d) => withRoutes(d, names, to));
+      edit(routeLabel(decisions, titles, to), (decisions) => withRoutes(decisions, names, to));
     },
     [forecast, decisions, edit],
   );

@@ -23,11 +23,11 @@ export function PlannedDialog({
   onClose: () => void;
 }) {
   const { decisions, survey } = project;
-  const known = decisions.planned.find((p) => p.id === id);
+  const known = decisions.planned.find((planned) => planned.id === id);
   const [draft, setDraft] = useState<PlannedSurface>(() => known ?? { ...EMPTY, name: '' });
   const [problem, setProblem] = useState<string | null>(null);
   const [sending, setSending] = useState(false);
-  const set = (part: Partial<PlannedSurface>) => setDraft((d) => ({ ...d, ...part }));
+  const set = (part: Partial<PlannedSurface>) => setDraft((planned) => ({ ...planned, ...part }));
   const slots = [...new Set(survey?.slots.map((slot) => slot.name) ?? [])].sort();
   const send = async (file: File) => {
     setSending(true);
@@ -49,7 +49,7 @@ export function PlannedDialog({
   };
   const store = () => {
     let n = 1;
-    while (decisions.planned.some((p) => p.id === String(n))) n++;
+    while (decisions.planned.some((planned) => planned.id === String(n))) n++;
     const parsed = PlannedSurface.safeParse({ ...draft, id: known?.id ?? String(n) });
     if (!parsed.success) {
       const { path, message } = parsed.error.issues[0];
@@ -57,9 +57,11 @@ export function PlannedDialog({
       return;
     }
     const own = parsed.data;
-    edit(known ? `Change the planned surface ${own.name}` : `Plan the surface ${own.name}`, (d) => ({
-      ...d,
-      planned: known ? d.planned.map((p) => (p.id === own.id ? own : p)) : [...d.planned, own],
+    edit(known ? `Change the planned surface ${own.name}` : `Plan the surface ${own.name}`, (decisions) => ({
+      ...decisions,
+      planned: known
+        ? decisions.planned.map((planned) => (planned.id === own.id ? own : planned))
+        : [...decisions.planned, own],
     }));
     onClose();
   };
@@ -190,9 +192,9 @@ export function PlannedDialog({
             <Button
               tone="quiet"
               onClick={() => {
-                edit(`Drop the planned surface ${known.name}`, (d: MergeDecisions) => ({
-                  ...d,
-                  planned: d.planned.filter((p) => p.id !== known.id),
+                edit(`Drop the planned surface ${known.name}`, (decisions: MergeDecisions) => ({
+                  ...decisions,
+                  planned: decisions.planned.filter((planned) => planned.id !== known.id),
                 }));
                 onClose();
               }}

@@ -35,13 +35,16 @@ export function ProposePanel({
     setLeft(new Set());
     ask(most, keep);
   };
-  const titles = useMemo(() => new Map(decisions.planned.map((p) => [plannedName(p), p.name])), [decisions.planned]);
+  const titles = useMemo(
+    () => new Map(decisions.planned.map((planned) => [plannedName(planned), planned.name])),
+    [decisions.planned],
+  );
   const take = () => {
     if (!proposal) return;
     const all = left.size === 0;
-    const names = new Set(proposal.routes.map((route) => route.name).filter((n) => !left.has(n)));
-    edit(all ? 'Take the proposed plan' : `Take ${names.size} of the proposed routes`, (d) =>
-      takeProposal(d, proposal, all ? null : names, reduce),
+    const names = new Set(proposal.routes.map((route) => route.name).filter((name) => !left.has(name)));
+    edit(all ? 'Take the proposed plan' : `Take ${names.size} of the proposed routes`, (decisions) =>
+      takeProposal(decisions, proposal, all ? null : names, reduce),
     );
     onClose();
   };

@@ -10,8 +10,8 @@ const lines = (text: string): string[] => [
   ...new Set(
     text
       .split('\n')
-      .map((l) => l.trim().slice(0, 120))
-      .filter((l) => l !== ''),
+      .map((line) => line.trim().slice(0, 120))
+      .filter((line) => line !== ''),
   ),
 ];
 
@@ -51,12 +51,12 @@ export function Required({
           <NameList
             title="Slots"
             value={requiredNames}
-            set={(v) => edit('Required names of slots', (d) => ({ ...d, requiredNames: v }))}
+            set={(v) => edit('Required names of slots', (decisions) => ({ ...decisions, requiredNames: v }))}
           />
           <NameList
             title="Textures"
             value={requiredTextures}
-            set={(v) => edit('Required names of textures', (d) => ({ ...d, requiredTextures: v }))}
+            set={(v) => edit('Required names of textures', (decisions) => ({ ...decisions, requiredTextures: v }))}
           />
         </div>
       )}

@@ -50,7 +50,9 @@ export function Rules({
   const target = to || decisions.sheets[0].id;
   const add = () => {
     if (!when) return;
-    edit(`Rule: ${ruleTitle(decisions, { when, to: target }, pictureName)}`, (d) => withRule(d, when, target));
+    edit(`Rule: ${ruleTitle(decisions, { when, to: target }, pictureName)}`, (decisions) =>
+      withRule(decisions, when, target),
+    );
     setAdding(false);
     setPattern('');
   };
@@ -75,7 +77,10 @@ export function Rules({
               tone="quiet"
               aria-label={`Take back the rule: ${ruleTitle(decisions, rule, pictureName)}`}
               onClick={() =>
-                edit('Take back a rule', (d) => ({ ...d, rules: d.rules.filter((x) => x.id !== rule.id) }))
+                edit('Take back a rule', (decisions) => ({
+                  ...decisions,
+                  rules: decisions.rules.filter((x) => x.id !== rule.id),
+                }))
               }
             >
               Take back

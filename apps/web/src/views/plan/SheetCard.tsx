@@ -122,7 +122,7 @@ export function SheetCard({
           {!last && (
             <Button
               tone="quiet"
-              onClick={() => edit(`Remove the sheet ${sheet.name}`, (d) => withoutSheet(d, sheet.id))}
+              onClick={() => edit(`Remove the sheet ${sheet.name}`, (decisions) => withoutSheet(decisions, sheet.id))}
               aria-label={`Remove the sheet ${sheet.name}`}
             >
               Remove
@@ -136,8 +136,8 @@ export function SheetCard({
               value={sheet.size}
               aria-label={`Side of ${sheet.name}`}
               onChange={(event) =>
-                edit(`${sheet.name}: ${event.target.value} px`, (d) =>
-                  withSheet(d, sheet.id, { size: Number(event.target.value) }),
+                edit(`${sheet.name}: ${event.target.value} px`, (decisions) =>
+                  withSheet(decisions, sheet.id, { size: Number(event.target.value) }),
                 )
               }
             >
@@ -198,7 +198,8 @@ function NameField({ sheet, index, edit }: { sheet: SheetDecision; index: number
   const valid = /^[A-Za-z0-9][A-Za-z0-9 _.-]{0,60}$/.test(name);
   const rename = () => {
     if (!valid) setName(sheet.name);
-    else if (name !== sheet.name) edit(`Rename ${sheet.name} to ${name}`, (d) => withSheet(d, sheet.id, { name }));
+    else if (name !== sheet.name)
+      edit(`Rename ${sheet.name} to ${name}`, (decisions) => withSheet(decisions, sheet.id, { name }));
   };
   return (
     <input
@@ -220,7 +221,8 @@ function MarginField({ sheet, edit }: { sheet: SheetDecision; edit: ViewProps['e
   const set = () => {
     const v = Number(margin);
     if (margin.trim() === '' || !Number.isFinite(v) || v < 0 || v > 256) setMargin(String(sheet.margin));
-    else if (v !== sheet.margin) edit(`Margin of ${sheet.name}: ${v} px`, (d) => withSheet(d, sheet.id, { margin: v }));
+    else if (v !== sheet.margin)
+      edit(`Margin of ${sheet.name}: ${v} px`, (decisions) => withSheet(decisions, sheet.id, { margin: v }));
   };
   return (
     <Tooltip
@@ -248,7 +250,8 @@ function MarginField({ sheet, edit }: { sheet: SheetDecision; edit: ViewProps['e
 }
 
 function More({ sheet, edit, figures, onHold }: Pick<SheetCardProps, 'sheet' | 'edit' | 'figures' | 'onHold'>) {
-  const set = (label: string, part: Partial<SheetDecision>) => edit(label, (d) => withSheet(d, sheet.id, part));
+  const set = (label: string, part: Partial<SheetDecision>) =>
+    edit(label, (decisions) => withSheet(decisions, sheet.id, part));
   const has = new Set(figures.maps.map((map) => map.map));
   const pinnedCount = Object.keys(sheet.pinned).length;
   return (

@@ -52,9 +52,9 @@ export function SlotCard({
             onChange={(on) =>
               edit(
                 `${names.length === 1 ? names[0] : `${names.length} slots`}: ${on ? 'never turned' : 'may be turned'}`,
-                (d) => ({
-                  ...d,
-                  keepTurn: [...d.keepTurn.filter((n) => !names.includes(n)), ...(on ? names : [])],
+                (decisions) => ({
+                  ...decisions,
+                  keepTurn: [...decisions.keepTurn.filter((name) => !names.includes(name)), ...(on ? names : [])],
                 }),
               )
             }
@@ -86,9 +86,9 @@ function Weight({ names, decisions, edit }: { names: string[]; decisions: MergeD
     const v = Number(text);
     if (text.trim() === '' || !(v >= 0.05 && v <= 8)) return setText(String(now));
     if (v === now) return;
-    edit(`Importance of ${names.length === 1 ? names[0] : `${names.length} slots`}: ${v}`, (d) => ({
-      ...d,
-      weights: weighSlots(d.weights, names, v),
+    edit(`Importance of ${names.length === 1 ? names[0] : `${names.length} slots`}: ${v}`, (decisions) => ({
+      ...decisions,
+      weights: weighSlots(decisions.weights, names, v),
     }));
   };
   return (

@@ -43,15 +43,15 @@ export function SlotList({ project, survey, forecast, rows, carried, onScroll, o
   // biome-ignore lint/correctness/useExhaustiveDependencies: rows of another height have to be measured again
   useEffect(() => virtual.measure(), [items]);
   useEffect(() => onScroll(box.current?.scrollTop ?? 0), [onScroll]);
-  const choose = (at: number, e: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => {
+  const choose = (at: number, keys: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => {
     active.current = at;
-    if (e.shiftKey) {
+    if (keys.shiftKey) {
       const [a, b] = [Math.min(anchor.current, at), Math.max(anchor.current, at)];
       selectSlots(order.slice(a, b + 1));
       return;
     }
     anchor.current = at;
-    selectSlots([order[at]], e.ctrlKey || e.metaKey ? 'toggle' : 'only');
+    selectSlots([order[at]], keys.ctrlKey || keys.metaKey ? 'toggle' : 'only');
   };
   const key = (event: React.KeyboardEvent) => {
     if (event.ctrlKey && event.key.toLowerCase() === 'a') selectSlots(order);
@@ -101,7 +101,9 @@ export function SlotList({ project, survey, forecast, rows, carried, onScroll, o
           const at = atOfLine.get(v.index) as number;
           const planSlot = forecast.planSlots[item.slot];
           const facts = survey?.slots[item.slot];
-          const planned = facts ? null : project.decisions.planned.find((p) => planSlot.look === `planned ${p.id}`);
+          const planned = facts
+            ? null
+            : project.decisions.planned.find((planned) => planSlot.look === `planned ${planned.id}`);
           return (
             <Row
               key={v.key}

@@ -25,25 +25,30 @@ interface Way {
 const without = (list: readonly string[], name: string) => list.filter((n) => n !== name);
 
 /** Decisions in which nothing is said of how a slot's repeats are treated. */
-function undecided(d: MergeDecisions, name: string): MergeDecisions {
-  const to = routeTo(d.routes, name);
-  const kind = d.sheets.find((sheet) => sheet.id === to)?.kind;
-  const routes = to === 'apart' || kind === 'trim' ? routeSlots(d.routes, [name], null) : d.routes;
-  return { ...d, routes, bakeRepeats: without(d.bakeRepeats, name), cutRepeats: without(d.cutRepeats, name) };
+function undecided(decisions: MergeDecisions, name: string): MergeDecisions {
+  const to = routeTo(decisions.routes, name);
+  const kind = decisions.sheets.find((sheet) => sheet.id === to)?.kind;
+  const routes = to === 'apart' || kind === 'trim' ? routeSlots(decisions.routes, [name], null) : decisions.routes;
+  return {
+    ...decisions,
+    routes,
+    bakeRepeats: without(decisions.bakeRepeats, name),
+    cutRepeats: without(decisions.cutRepeats, name),
+  };
 }
 
-const kindOf = (d: MergeDecisions, flow: Flow) => (flow.sheet < 0 ? null : d.sheets[flow.sheet].kind);
+const kindOf = (decisions: MergeDecisions, flow: Flow) => (flow.sheet < 0 ? null : decisions.sheets[flow.sheet].kind);
 
 /** Ways for a slot that has a colour, or a picture of its colour and no other: on the sheet, or in its vertices. */
 function colourWays({ name, flat }: PlanSlot): Way[] {
-  const own = (d: MergeDecisions) => ({ ...d, vertexColours: without(d.vertexColours, name) });
+  const own = (decisions: MergeDecisions) => ({ ...decisions, vertexColours: without(decisions.vertexColours, name) });
   return [
     {
       key: 'sheet',
       title: flat ? 'A swatch' : 'On the sheet',
       about: flat ? 'its faces shrink onto one colour of the sheet' : 'its picture is baked like any other',
       apply: own,
-      here: (d) => !d.vertexColours.includes(name),
+      here: (decisions) => !decisions.vertexColours.includes(name),
     },
     {
       key: 'vertices',
@@ -51,8 +56,8 @@ function colourWays({ name, flat }: PlanSlot): Way[] {
       about: flat
         ? 'a colour for each vertex; all such slots share one white swatch'
         : 'read at each vertex and interpolated between: a gradient stays one where vertices stand along it, a picture is lost',
-      apply: (d) => ({ ...own(d), vertexColours: [...without(d.vertexColours, name), name] }),
-      here: (d) => d.vertexColours.includes(name),
+      apply: (decisions) => ({ ...own(decisions), vertexColours: [...without(decisions.vertexColours, name), name] }),
+      here: (decisions) => decisions.vertexColours.includes(name),
     },
   ];
 }
@@ -74,7 +79,7 @@ function tilingWays(planSlot: PlanSlot): Way[] {
       key: 'apart',
       title: 'Keep it apart',
       about: 'stays sharp and tiling; a draw call and its textures of its own',
-      apply: (d) => withRoutes(undecided(d, name), [name], 'apart'),
+      apply: (decisions) => withRoutes(undecided(decisions, name), [name], 'apart'),
       here: (_, flow) => flow.sheet < 0,
     },
   ];
@@ -83,16 +88,17 @@ function tilingWays(planSlot: PlanSlot): Way[] {
       key: 'cut',
       title: 'Cut at the repeats',
       about: 'its faces are cut where the texture begins anew and share one copy of it: more triangles, full sharpness',
-      apply: (d) => cutToo(undecided(d, name), name),
-      here: (d, flow) => flow.sheet >= 0 && kindOf(d, flow) !== 'trim' && d.cutRepeats.includes(name),
+      apply: (decisions) => cutToo(undecided(decisions, name), name),
+      here: (decisions, flow) =>
+        flow.sheet >= 0 && kindOf(decisions, flow) !== 'trim' && decisions.cutRepeats.includes(name),
     });
   if (!planSlot.unfit.trim)
     ways.push({
       key: 'strip',
       title: 'Put it on a strip',
       about: 'it repeats one way only: a strip of a trim sheet goes on repeating, at no triangle more',
-      apply: (d) => onStrip(undecided(d, name), name),
-      here: (d, flow) => kindOf(d, flow) === 'trim',
+      apply: (decisions) => onStrip(undecided(decisions, name), name),
+      here: (decisions, flow) => kindOf(decisions, flow) === 'trim',
     });
   else if (planSlot.uncut === null && planSlot.stripCut)
     ways.push({
@@ -100,32 +106,38 @@ function tilingWays(planSlot: PlanSlot): Way[] {
       title: 'Cut for a strip',
       about:
         'its faces are cut where the texture begins anew upwards; along the strip it goes on repeating: fewer triangles than cut both ways',
-      apply: (d) => onStrip(cutToo(undecided(d, name), name), name),
-      here: (d, flow) => kindOf(d, flow) === 'trim',
+      apply: (decisions) => onStrip(cutToo(undecided(decisions, name), name), name),
+      here: (decisions, flow) => kindOf(decisions, flow) === 'trim',
     });
   ways.push({
     key: 'bake',
     title: 'Bake the repeats in',
     about: `${planSlot.repeats.toFixed(1)} repeats side by side: room for each, or softer`,
-    apply: (d) => ({ ...undecided(d, name), bakeRepeats: [...without(d.bakeRepeats, name), name] }),
-    here: (d, flow) => kindOf(d, flow) === 'atlas' && !d.cutRepeats.includes(name),
+    apply: (decisions) => ({
+      ...undecided(decisions, name),
+      bakeRepeats: [...without(decisions.bakeRepeats, name), name],
+    }),
+    here: (decisions, flow) => kindOf(decisions, flow) === 'atlas' && !decisions.cutRepeats.includes(name),
   });
   return ways;
 }
 
 /** Decisions in which a slot of which nothing is said yet is cut. */
-const cutToo = (d: MergeDecisions, name: string): MergeDecisions => ({ ...d, cutRepeats: [...d.cutRepeats, name] });
+const cutToo = (decisions: MergeDecisions, name: string): MergeDecisions => ({
+  ...decisions,
+  cutRepeats: [...decisions.cutRepeats, name],
+});
 
 /** Decisions in which a slot goes to the first trim sheet, or to one that is added. */
-function onStrip(d: MergeDecisions, name: string): MergeDecisions {
-  const trim = d.sheets.find((x) => x.kind === 'trim');
-  if (trim) return withRoutes(d, [name], trim.id);
-  const made = { ...plainSheet(nextSheetId(d), freeName(d, 'trim'), 1024, 12), kind: 'trim' as const };
-  return withRoutes({ ...d, sheets: [...d.sheets, made] }, [name], made.id);
+function onStrip(decisions: MergeDecisions, name: string): MergeDecisions {
+  const trim = decisions.sheets.find((x) => x.kind === 'trim');
+  if (trim) return withRoutes(decisions, [name], trim.id);
+  const made = { ...plainSheet(nextSheetId(decisions), freeName(decisions, 'trim'), 1024, 12), kind: 'trim' as const };
+  return withRoutes({ ...decisions, sheets: [...decisions.sheets, made] }, [name], made.id);
 }
 
-function freeName(d: MergeDecisions, name: string): string {
-  const taken = new Set(d.sheets.map((sheet) => sheet.name.toLowerCase()));
+function freeName(decisions: MergeDecisions, name: string): string {
+  const taken = new Set(decisions.sheets.map((sheet) => sheet.name.toLowerCase()));
   if (!taken.has(name)) return name;
   for (let i = 2; ; i++) if (!taken.has(`${name}_${i}`)) return `${name}_${i}`;
 }

@@ -12,13 +12,13 @@ const short = (path: string) => path.split('/').pop() ?? path;
 
 /** Texture memory as areas: models, in them their textures. */
 export function MemoryMap({ project, survey }: { project: ProjectView; survey: SurveyView }) {
-  const c = useInk();
+  const ink = useInk();
   const { format, largestTexture } = project.decisions.budget;
   const option = useMemo(() => {
     const children = survey.models.map((model, i) => ({
       id: `model ${i}`,
       name: short(model.path),
-      itemStyle: { borderColor: c.paper, borderWidth: 2, gapWidth: 1 },
+      itemStyle: { borderColor: ink.paper, borderWidth: 2, gapWidth: 1 },
       children: survey.pictures.flatMap((picture) =>
         picture.places
           .filter((x) => x.model === i)
@@ -33,7 +33,7 @@ export function MemoryMap({ project, survey }: { project: ProjectView; survey: S
     }));
     return {
       tooltip: {
-        ...tip(c),
+        ...tip(ink),
         formatter: (e: { name: string; value: number; data: { side?: string } }) =>
           `${e.name}<br>${e.data.side ? `${e.data.side}, ` : ''}${bytes(e.value)}`,
       },
@@ -51,20 +51,20 @@ export function MemoryMap({ project, survey }: { project: ProjectView; survey: S
           top: 0,
           bottom: 0,
           label: { ...TYPE, color: '#12201f', overflow: 'truncate' },
-          upperLabel: { show: true, height: 18, ...TYPE, color: c.ink, backgroundColor: c.paper },
+          upperLabel: { show: true, height: 18, ...TYPE, color: ink.ink, backgroundColor: ink.paper },
           data: children
             .filter((m) => m.children.length > 0)
             .map((m, i) => ({
               ...m,
               children: m.children.map((t) => ({
                 ...t,
-                itemStyle: t.over ? { color: c.fault } : { color: indexColour(i) },
+                itemStyle: t.over ? { color: ink.fault } : { color: indexColour(i) },
               })),
             })),
         },
       ],
     };
-  }, [survey, format, largestTexture, c]);
+  }, [survey, format, largestTexture, ink]);
   return (
     <Chart
       label={`Texture memory of ${survey.pictures.length} textures as areas`}
@@ -80,7 +80,7 @@ export function MemoryMap({ project, survey }: { project: ProjectView; survey: S
 
 /** Draw calls of each model, most first. */
 export function DrawCallBars({ survey }: { survey: SurveyView }) {
-  const c = useInk();
+  const ink = useInk();
   const model = useModel(survey);
   const option = useMemo(() => {
     const byPath = new Map(survey.files.map((file) => [file.path, file.drawCalls]));
@@ -91,7 +91,7 @@ export function DrawCallBars({ survey }: { survey: SurveyView }) {
     return {
       animation: false,
       tooltip: {
-        ...tip(c),
+        ...tip(ink),
         formatter: (e: { name: string; value: number }) => `${e.name}<br>${count(e.value)} draw calls`,
       },
       grid: { left: 8, right: 52, top: 4, bottom: 4, containLabel: true },
@@ -100,21 +100,24 @@ export function DrawCallBars({ survey }: { survey: SurveyView }) {
         type: 'category',
         inverse: true,
         data: rows.map((row) => row.name),
-        axisLabel: { ...TYPE, color: c.ink, width: 150, overflow: 'truncate', interval: 0, hideOverlap: true },
+        axisLabel: { ...TYPE, color: ink.ink, width: 150, overflow: 'truncate', interval: 0, hideOverlap: true },
         axisTick: { show: false },
-        axisLine: { lineStyle: { color: c.rule } },
+        axisLine: { lineStyle: { color: ink.rule } },
       },
       series: [
         {
           type: 'bar',
           barMaxWidth: 16,
           barMinHeight: 2,
-          label: { show: rows.length < 24, position: 'right', ...TYPE, color: c.ink },
-          data: rows.map((row) => ({ ...row, itemStyle: { color: Number(row.id) === model ? c.accent : c.quiet } })),
+          label: { show: rows.length < 24, position: 'right', ...TYPE, color: ink.ink },
+          data: rows.map((row) => ({
+            ...row,
+            itemStyle: { color: Number(row.id) === model ? ink.accent : ink.quiet },
+          })),
         },
       ],
     };
-  }, [survey, model, c]);
+  }, [survey, model, ink]);
   return (
     <Chart
       label="Draw calls by model"
@@ -126,7 +129,7 @@ export function DrawCallBars({ survey }: { survey: SurveyView }) {
 
 /** Surface by texel density, with the wanted density marked. */
 export function DensityHistogram({ project, survey }: { project: ProjectView; survey: SurveyView }) {
-  const c = useInk();
+  const ink = useInk();
   const target = project.decisions.budget.density;
   const option = useMemo(() => {
     const areas = densityHistogram(survey.slots);
@@ -140,25 +143,25 @@ export function DensityHistogram({ project, survey }: { project: ProjectView; su
     return {
       animation: false,
       tooltip: {
-        ...tip(c),
+        ...tip(ink),
         formatter: (e: { name: string; value: number }) => `${e.name} px/m<br>${e.value.toFixed(2)} m²`,
       },
       grid: { left: 12, right: 44, top: 28, bottom: 8, containLabel: true },
       xAxis: {
         type: 'category',
         name: 'px/m',
-        nameTextStyle: { ...TYPE, color: c.ink2 },
+        nameTextStyle: { ...TYPE, color: ink.ink2 },
         data: bins.map((bin) => `${Math.round(densityOfBin(bin))}`),
-        axisLabel: { ...TYPE, color: c.ink, interval: 3 },
+        axisLabel: { ...TYPE, color: ink.ink, interval: 3 },
         axisTick: { show: false },
-        axisLine: { lineStyle: { color: c.quiet } },
+        axisLine: { lineStyle: { color: ink.quiet } },
       },
       yAxis: {
         type: 'value',
         name: 'm²',
-        nameTextStyle: { ...TYPE, color: c.ink2 },
-        axisLabel: { ...TYPE, color: c.ink2 },
-        splitLine: { lineStyle: { color: c.rule } },
+        nameTextStyle: { ...TYPE, color: ink.ink2 },
+        axisLabel: { ...TYPE, color: ink.ink2 },
+        splitLine: { lineStyle: { color: ink.rule } },
       },
       series: [
         {
@@ -167,7 +170,7 @@ export function DensityHistogram({ project, survey }: { project: ProjectView; su
           data: bins.map((bin) => ({
             id: String(bin),
             value: areas[bin] ?? 0,
-            itemStyle: { color: target !== null && densityOfBin(bin) < target / 2 ? c.fault : c.quiet },
+            itemStyle: { color: target !== null && densityOfBin(bin) < target / 2 ? ink.fault : ink.quiet },
           })),
           markLine:
             at === null
@@ -175,14 +178,14 @@ export function DensityHistogram({ project, survey }: { project: ProjectView; su
               : {
                   symbol: 'none',
                   silent: true,
-                  label: { formatter: `wanted ${target} px/m`, ...TYPE, color: c.accent, position: 'end' },
-                  lineStyle: { color: c.accent, type: 'solid', width: 2 },
+                  label: { formatter: `wanted ${target} px/m`, ...TYPE, color: ink.accent, position: 'end' },
+                  lineStyle: { color: ink.accent, type: 'solid', width: 2 },
                   data: [{ xAxis: Math.round(at) - Math.floor(low) }],
                 },
         },
       ],
     };
-  }, [survey, target, c]);
+  }, [survey, target, ink]);
   return (
     <Chart
       label="Surface by texel density"

@@ -72,7 +72,7 @@ export function Findings({
       return;
     }
     const merged = !decisions.keepAll && taken(decisions, list).keepAll;
-    edit(`${findingAction.label}: ${title}`.slice(0, 120), (d) => taken(d, list));
+    edit(`${findingAction.label}: ${title}`.slice(0, 120), (decisions) => taken(decisions, list));
     if (merged)
       notify({
         tone: 'plain',
@@ -113,7 +113,9 @@ export function Findings({
                     type="button"
                     className={css.act}
                     onClick={() =>
-                      done ? edit(`Take back: ${title}`, (d) => takenBack(d, actions)) : act(first, actions, title)
+                      done
+                        ? edit(`Take back: ${title}`, (decisions) => takenBack(decisions, actions))
+                        : act(first, actions, title)
                     }
                   >
                     {done ? 'Take back' : (sameLabel(actions) ?? 'Do all')}
@@ -139,8 +141,8 @@ export function Findings({
                                 className={css.act}
                                 onClick={() =>
                                   finding.action &&
-                                  edit(`Take back: ${finding.subject}`.slice(0, 120), (d) =>
-                                    takenBack(d, [finding.action as FindingAction]),
+                                  edit(`Take back: ${finding.subject}`.slice(0, 120), (decisions) =>
+                                    takenBack(decisions, [finding.action as FindingAction]),
                                   )
                                 }
                               >

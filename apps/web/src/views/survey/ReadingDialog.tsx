@@ -15,8 +15,8 @@ const UNITS: [number, string][] = [
   [0.0254, 'inches'],
 ];
 const stem = (path: string) => path.replace(/^.*\//, '').replace(/\.[^.]+$/, '');
-const isModel = (p: string) => /\.(glb|gltf|obj|ply|stl)$/i.test(p);
-const isFree = (p: string) => /\.(obj|ply|stl)$/i.test(p);
+const isModel = (path: string) => /\.(glb|gltf|obj|ply|stl)$/i.test(path);
+const isFree = (path: string) => /\.(obj|ply|stl)$/i.test(path);
 
 /** How sources are read: unit and axis, directions and colour spaces, and the names by which loose textures find their slots. */
 export function ReadingDialog({
@@ -93,7 +93,7 @@ export function ReadingDialog({
           <Button
             tone="main"
             onClick={() => {
-              edit('How files are read', (d) => ({ ...d, reading: draft }));
+              edit('How files are read', (decisions) => ({ ...decisions, reading: draft }));
               onClose();
             }}
           >
@@ -203,7 +203,7 @@ const MAP_TITLES: Record<string, string> = {
 const lines = (text: string) =>
   text
     .split(/[\n,]/)
-    .map((s) => s.trim())
+    .map((text) => text.trim())
     .filter(Boolean);
 
 /** Patterns and endings, and what they match among the loose textures right now. */
@@ -236,7 +236,7 @@ function Naming({
         path: looseTexture.path,
         text: assignment
           ? `${mapsOf(assignment.holds)
-              .map((m) => MAP_TITLES[m])
+              .map((channel) => MAP_TITLES[channel])
               .join(
                 ', ',
               )} of ${[...new Set(assignment.slots.map((slot) => `${slots[slot].model}: ${slots[slot].slot}`))].join('; ')}`
@@ -261,11 +261,11 @@ function Naming({
           />
         </label>
         <div className={css.endings}>
-          {Object.keys(MAP_TITLES).map((m) => {
-            const map = m as keyof TextureNaming['endings'];
+          {Object.keys(MAP_TITLES).map((name) => {
+            const map = name as keyof TextureNaming['endings'];
             return (
-              <label key={m}>
-                {MAP_TITLES[m]}
+              <label key={name}>
+                {MAP_TITLES[name]}
                 <input
                   defaultValue={(naming.endings[map] ?? []).join(', ')}
                   onBlur={(event) =>

@@ -207,7 +207,7 @@ function Chosen({
   onTint: (t: TintName) => void;
   scale: ReturnType<typeof tintScale>;
 }) {
-  const exact = useExact((s) => s.exact);
+  const exact = useExact((state) => state.exact);
   const model = useModel(survey);
   const slots = useSelection((selection) => selection.slots);
   const hidden = useSelection((selection) => selection.hidden);

@@ -60,9 +60,9 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
   const { islands, gathering, problem } = useIslands(project);
   const packing = usePacking(islands, decisions, (found) => {
     const names = [...found.keys()].map((s) => decisions.sheets[s].name);
-    edit(`Tighter layout of ${names.length === 1 ? names[0] : `${names.length} sheets`}`, (d) => ({
-      ...d,
-      sheets: withSearches(d.sheets, found),
+    edit(`Tighter layout of ${names.length === 1 ? names[0] : `${names.length} sheets`}`, (decisions) => ({
+      ...decisions,
+      sheets: withSearches(decisions.sheets, found),
     }));
   });
   const { sheets: packed, searching: looking } = packing;
@@ -79,7 +79,7 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
   const [tint, setTint] = useState<BayTint>('slot');
   const model = useModel(survey);
   const bays = useSelection((selection) => selection.bays);
-  const exact = useExact((s) => s.exact);
+  const exact = useExact((state) => state.exact);
   const last = newest(project, 'proof', 'final');
   const { data: result } = useResult(last?.id);
   const fresh = last?.madeFrom === project.stamp ? result : undefined;
@@ -159,13 +159,13 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
   const put = (label: string, plots: readonly HandPlot[], places: readonly HandPlace[]) => {
     if (!sheet) return;
     const pins = plots.map((plot, i) => pinFor(plot, places[i], sheet));
-    edit(label, (d) => withPins(d, decided.id, pins));
+    edit(label, (decisions) => withPins(decisions, decided.id, pins));
   };
   const flip = (plots: readonly HandPlot[], axis: 'x' | 'y') => {
     if (!sheet) return;
     const pins = mirrored(plots, axis).map((place, i) => pinFor(plots[i], place, sheet, axis));
     const what = plots.length === 1 ? plots[0].slot : `${plots.length} bays`;
-    edit(`Mirror ${what}`, (d) => withFlips(withPins(d, decided.id, pins), decided.id, plots));
+    edit(`Mirror ${what}`, (decisions) => withFlips(withPins(decisions, decided.id, pins), decided.id, plots));
   };
   const movable = chosen.filter((p) => p.movable);
   return (
@@ -244,9 +244,9 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
                   Show{' '}
                   <select value={shows} aria-label="Islands show" onChange={(event) => setBelow(event.target.value)}>
                     <option value={SOURCES}>their sources</option>
-                    {Object.keys(maps).map((m) => (
-                      <option key={m} value={m}>
-                        {MAP_TITLES[m] ?? m}
+                    {Object.keys(maps).map((name) => (
+                      <option key={name} value={name}>
+                        {MAP_TITLES[name] ?? name}
                       </option>
                     ))}
                     <option value={NOTHING}>nothing</option>
@@ -347,18 +347,20 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
               put={put}
               flip={flip}
               letGo={(plots) =>
-                edit(`Let ${plots.length === 1 ? plots[0].slot : `${plots.length} bays`} go`, (d) =>
-                  withoutPins(d, decided.id, new Set(plots.map((plot) => plot.key))),
+                edit(`Let ${plots.length === 1 ? plots[0].slot : `${plots.length} bays`} go`, (decisions) =>
+                  withoutPins(decisions, decided.id, new Set(plots.map((plot) => plot.key))),
                 )
               }
               rigid={decided.rigid}
               ofPart={samePart}
               together={(plots) =>
-                edit(`Keep ${plots.length} bays together`, (d) => keptTogether(d, decided.id, plots, sheet))
+                edit(`Keep ${plots.length} bays together`, (decisions) =>
+                  keptTogether(decisions, decided.id, plots, sheet),
+                )
               }
               apart={(plots) =>
-                edit(`Take ${plots.length === 1 ? plots[0].slot : `${plots.length} bays`} apart`, (d) =>
-                  apart(d, decided.id, new Set(plots.map((plot) => plot.key))),
+                edit(`Take ${plots.length === 1 ? plots[0].slot : `${plots.length} bays`} apart`, (decisions) =>
+                  apart(decisions, decided.id, new Set(plots.map((plot) => plot.key))),
                 )
               }
               select={(ids) =>

@@ -33,7 +33,8 @@ export interface SheetSettingsProps {
 /** What a sheet is like, and how all are packed. */
 export function SheetSettings({ decided, index, sheet, decisions, packing, edit }: SheetSettingsProps) {
   const mip = protectedMip(decided.margin);
-  const set = (label: string, part: Partial<SheetDecision>) => edit(label, (d) => withSheet(d, decided.id, part));
+  const set = (label: string, part: Partial<SheetDecision>) =>
+    edit(label, (decisions) => withSheet(decisions, decided.id, part));
   const smaller = sheet && smallerSides(decided, sheet);
   return (
     <>
@@ -93,7 +94,7 @@ export function SheetSettings({ decided, index, sheet, decisions, packing, edit 
             { value: 'quarter', label: 'by quarters' },
             { value: 'none', label: 'never' },
           ]}
-          onChange={(rotate) => edit(TURNS[rotate], (d) => ({ ...d, rotate }))}
+          onChange={(rotate) => edit(TURNS[rotate], (decisions) => ({ ...decisions, rotate }))}
         />
         <Choice
           label="Island size"
@@ -102,7 +103,7 @@ export function SheetSettings({ decided, index, sheet, decisions, packing, edit 
             value: value as MergeDecisions['scale'],
             label: title,
           }))}
-          onChange={(scale) => edit(SCALES[scale].done, (d) => ({ ...d, scale }))}
+          onChange={(scale) => edit(SCALES[scale].done, (decisions) => ({ ...decisions, scale }))}
         />
         <NumberField
           label="Rounds of search"
@@ -111,10 +112,10 @@ export function SheetSettings({ decided, index, sheet, decisions, packing, edit 
           min={0}
           max={100_000}
           onCommit={(effort) =>
-            edit(`${effort} packing rounds`, (d) => ({
-              ...d,
+            edit(`${effort} packing rounds`, (decisions) => ({
+              ...decisions,
               effort,
-              sheets: d.sheets.map((sheet) => ({ ...sheet, search: null })),
+              sheets: decisions.sheets.map((sheet) => ({ ...sheet, search: null })),
             }))
           }
           note={
@@ -133,7 +134,10 @@ export function SheetSettings({ decided, index, sheet, decisions, packing, edit 
           label="on whole texels"
           checked={decisions.snap}
           onChange={(snap) =>
-            edit(snap ? 'Islands on whole texels' : 'Islands between texels too', (d) => ({ ...d, snap }))
+            edit(snap ? 'Islands on whole texels' : 'Islands between texels too', (decisions) => ({
+              ...decisions,
+              snap,
+            }))
           }
         />
       </section>

@@ -115,51 +115,58 @@ function cosSin(degrees: number): [number, number] {
 }
 
 /** Sets pins of a sheet, by key; those of other bays stay. */
-export function withPins(d: MergeDecisions, sheet: string, pins: readonly PinnedBay[]): MergeDecisions {
-  return changed(d, sheet, (s) => ({ pinned: { ...s.pinned, ...pinnedBays(pins) } }));
+export function withPins(decisions: MergeDecisions, sheet: string, pins: readonly PinnedBay[]): MergeDecisions {
+  return changed(decisions, sheet, (sheet) => ({ pinned: { ...sheet.pinned, ...pinnedBays(pins) } }));
 }
 
 /** Lets bays go, so that packing may place them again. */
-export function withoutPins(d: MergeDecisions, sheet: string, keys: ReadonlySet<string>): MergeDecisions {
-  return changed(d, sheet, (s) => ({
-    pinned: Object.fromEntries(Object.entries(s.pinned).filter(([key]) => !keys.has(key))),
+export function withoutPins(decisions: MergeDecisions, sheet: string, keys: ReadonlySet<string>): MergeDecisions {
+  return changed(decisions, sheet, (sheet) => ({
+    pinned: Object.fromEntries(Object.entries(sheet.pinned).filter(([key]) => !keys.has(key))),
   }));
 }
 
 /** Keeps bays at their places to each other, wherever packing puts them; each belongs to one such group. */
 export function keptTogether(
-  d: MergeDecisions,
+  decisions: MergeDecisions,
   sheet: string,
   plots: readonly HandPlot[],
   on: HandSheet,
 ): MergeDecisions {
   const pins = plots.map((plot) => pinFor(plot, placeOf(plot), on));
   const free = apart(
-    withoutPins(d, sheet, new Set(pins.map((pin) => pin.key))),
+    withoutPins(decisions, sheet, new Set(pins.map((pin) => pin.key))),
     sheet,
     new Set(pins.map((pin) => pin.key)),
   );
-  return changed(free, sheet, (s) => ({ rigid: [...s.rigid, pins] }));
+  return changed(free, sheet, (sheet) => ({ rigid: [...sheet.rigid, pins] }));
 }
 
 /** Takes bays out of the groups that keep them together; a group of one is none. */
-export function apart(d: MergeDecisions, sheet: string, keys: ReadonlySet<string>): MergeDecisions {
+export function apart(decisions: MergeDecisions, sheet: string, keys: ReadonlySet<string>): MergeDecisions {
   const rigid = (list: SheetDecision['rigid']) =>
     list.map((g) => g.filter((p) => !keys.has(p.key))).filter((g) => g.length > 1);
-  return changed(d, sheet, (s) => ({ rigid: rigid(s.rigid) }));
+  return changed(decisions, sheet, (sheet) => ({ rigid: rigid(sheet.rigid) }));
 }
 
 /** Mirrors bays that are not mirrored, and the other way round. */
-export function withFlips(d: MergeDecisions, sheet: string, plots: readonly HandPlot[]): MergeDecisions {
+export function withFlips(decisions: MergeDecisions, sheet: string, plots: readonly HandPlot[]): MergeDecisions {
   const off = new Set(plots.flatMap((plot) => plot.flipped));
   const on = plots.flatMap((plot) => (plot.flipped.length === 0 ? [plot.key] : []));
   const change = (list: string[]) => [...list.filter((k) => !off.has(k)), ...on];
-  return changed(d, sheet, (s) => ({ flipped: change(s.flipped) }));
+  return changed(decisions, sheet, (sheet) => ({ flipped: change(sheet.flipped) }));
 }
 
 /** A sheet that packing lays out otherwise from now on: what was found by continued search is forgotten. */
-function changed(d: MergeDecisions, sheet: string, part: (s: SheetDecision) => Partial<SheetDecision>): MergeDecisions {
-  return { ...d, sheets: d.sheets.map((s) => (s.id === sheet ? { ...s, search: null, ...part(s) } : s)) };
+function changed(
+  decisions: MergeDecisions,
+  sheet: string,
+  part: (s: SheetDecision) => Partial<SheetDecision>,
+): MergeDecisions {
+  return {
+    ...decisions,
+    sheets: decisions.sheets.map((s) => (s.id === sheet ? { ...s, search: null, ...part(s) } : s)),
+  };
 }
 
 /** All moved alike. */

@@ -40,7 +40,7 @@ export function BudgetDialog({
         className={css.form}
         onSubmit={(event) => {
           event.preventDefault();
-          edit(`Budget: ${DEVICE_TITLES[draft.device]}`, (d) => ({ ...d, budget: draft }));
+          edit(`Budget: ${DEVICE_TITLES[draft.device]}`, (decisions) => ({ ...decisions, budget: draft }));
           onClose();
         }}
       >

@@ -276,24 +276,24 @@ class Checker {
         let count = -1;
         const attributes = (set: Json, kind: string) => {
           for (const [name, v] of Object.entries(set)) {
-            const a = accessors[this.index(v, accessors.length, 'accessor', `${name} of ${where}${kind}`)];
+            const json = accessors[this.index(v, accessors.length, 'accessor', `${name} of ${where}${kind}`)];
             const allowed = ATTRIBUTE_TYPES.find(([re]) => re.test(name))?.[1];
-            if (allowed && !allowed.includes(a.type as string) && kind === '')
-              this.fail(`${name} of ${where} is ${a.type as string}; ${allowed.join(' or ')} is needed`);
-            if (count < 0) count = a.count as number;
-            else if (a.count !== count)
-              this.fail(`${name} of ${where}${kind} has ${a.count as number} elements, others have ${count}`);
+            if (allowed && !allowed.includes(json.type as string) && kind === '')
+              this.fail(`${name} of ${where} is ${json.type as string}; ${allowed.join(' or ')} is needed`);
+            if (count < 0) count = json.count as number;
+            else if (json.count !== count)
+              this.fail(`${name} of ${where}${kind} has ${json.count as number} elements, others have ${count}`);
           }
         };
         attributes(primitive.attributes, '');
         if (primitive.attributes.POSITION === undefined) this.fail(`${where} has no positions`);
-        this.list('targets', primitive, `${where}: `).forEach((t, k) => {
-          attributes(t, ` (morph target ${k})`);
+        this.list('targets', primitive, `${where}: `).forEach((json, k) => {
+          attributes(json, ` (morph target ${k})`);
         });
         const indices = this.ref(primitive, 'indices', accessors.length, 'accessor', where);
         if (indices !== undefined) {
-          const a = accessors[indices];
-          if (a.type !== 'SCALAR' || ![5121, 5123, 5125].includes(a.componentType as number))
+          const json = accessors[indices];
+          if (json.type !== 'SCALAR' || ![5121, 5123, 5125].includes(json.componentType as number))
             this.fail(`the indices of ${where} are not unsigned whole numbers`);
         }
         const draco = isObject(primitive.extensions) ? primitive.extensions.KHR_draco_mesh_compression : undefined;
@@ -372,9 +372,9 @@ class Checker {
         this.ref(sampler, 'input', accessors, 'accessor', where, true);
         this.ref(sampler, 'output', accessors, 'accessor', where, true);
       });
-      this.list('channels', json, `${where}: `).forEach((c) => {
-        this.ref(c, 'sampler', samplers.length, 'sampler', where, true);
-        if (isObject(c.target)) this.ref(c.target, 'node', nodes, 'node', where);
+      this.list('channels', json, `${where}: `).forEach((json) => {
+        this.ref(json, 'sampler', samplers.length, 'sampler', where, true);
+        if (isObject(json.target)) this.ref(json.target, 'node', nodes, 'node', where);
       });
     });
   }

@@ -163,7 +163,8 @@ export function readObj(path: string, bytes: Uint8Array, materials: ImportedMate
     else if (/^(curv|surf|bzp|cstype)/.test(key)) notes.push('free-form curves and surfaces are left out');
   }
   if (bins.size === 0) throw new InputError(path, 'holds no faces');
-  if (missing.size > 0) notes.push(`no material file says what ${[...missing].map((n) => `"${n}"`).join(', ')} is`);
+  if (missing.size > 0)
+    notes.push(`no material file says what ${[...missing].map((name) => `"${name}"`).join(', ')} is`);
   const used = new Set([...bins.values()].map((bin) => bin.material));
   const renumber = new Map<number, number>();
   table.forEach((_, i) => {

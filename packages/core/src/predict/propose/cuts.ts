@@ -12,9 +12,9 @@ const MOST_TRIANGLES = 5_000;
  * Slots by name that stay apart only because their texture repeats, and that save draw calls when they are cut at the repeats and go on a
  * sheet with others of their model. Those that save most for their triangles come first, as long as they keep within bounds.
  */
-export function worthCutting(slots: readonly PlanSlot[], d: MergeDecisions): string[] {
+export function worthCutting(slots: readonly PlanSlot[], decisions: MergeDecisions): string[] {
   const traits = slots.map(assignable);
-  const now = assign(traits, d);
+  const now = assign(traits, decisions);
   const byName = new Map<string, number[]>();
   slots.forEach((slot, i) => {
     if (now[i].code !== 'repeats') return;
@@ -26,11 +26,11 @@ export function worthCutting(slots: readonly PlanSlot[], d: MergeDecisions): str
   if (able.length === 0) return [];
   const counter = new DrawCallCounter(slots, true);
   const calls = (names: ReadonlySet<string>) => {
-    const then = assign(traits, { ...d, cutRepeats: [...d.cutRepeats, ...names] });
+    const then = assign(traits, { ...decisions, cutRepeats: [...decisions.cutRepeats, ...names] });
     // On one sheet, as far as sheets go: what can be joined then can be joined in the best case.
     return counter.count(
       then.map((assignment) => (assignment.code ? -1 : 0)),
-      d.sheets,
+      decisions.sheets,
     );
   };
   const triangles = (name: string) =>

@@ -141,14 +141,14 @@ export function propose(
 export function sharesOf(
   slots: readonly PlanSlot[],
   prediction: Prediction,
-  d: Pick<MergeDecisions, 'budget' | 'weights'>,
+  decisions: Pick<MergeDecisions, 'budget' | 'weights'>,
   sizes: PictureSizes,
 ): (SlotShare & { slot: number })[] {
   return prediction.flows.flatMap((flow) => {
     const planSlot = slots[flow.slot];
     if (flow.sheet < 0 || !planSlot.density) return [];
-    const wanted = wantedSharpness(planSlot.density.p5, usefulShare(planSlot, sizes), d.budget.density);
-    return [{ slot: flow.slot, sharpness: flow.sharpness, wanted, weight: weightOf(d.weights, planSlot.name) }];
+    const wanted = wantedSharpness(planSlot.density.p5, usefulShare(planSlot, sizes), decisions.budget.density);
+    return [{ slot: flow.slot, sharpness: flow.sharpness, wanted, weight: weightOf(decisions.weights, planSlot.name) }];
   });
 }
 
@@ -156,10 +156,10 @@ export function sharesOf(
 export function overPlan(
   slots: readonly PlanSlot[],
   prediction: Prediction,
-  d: Pick<MergeDecisions, 'budget' | 'weights'>,
+  decisions: Pick<MergeDecisions, 'budget' | 'weights'>,
   sizes: PictureSizes,
 ): ReturnType<typeof overBudget> {
-  const { budget } = d;
+  const { budget } = decisions;
   const out = overBudget(budget, {
     drawCalls: prediction.drawCalls,
     textureBytes: prediction.bytes[budget.format],
@@ -168,50 +168,58 @@ export function overPlan(
     largestTexture: prediction.largestTexture,
   });
   if (budget.density !== null) {
-    const share = leastShare(sharesOf(slots, prediction, d, sizes));
+    const share = leastShare(sharesOf(slots, prediction, decisions, sizes));
     if (share < 1) out.density = 1 / Math.max(share, 1e-9);
   }
   return out;
 }
 
 /** What has to be reduced for a plan to keep to its triangles; nothing where no reduction is enough. */
-function reductionsOf(slots: readonly PlanSlot[], d: MergeDecisions, sizes: PictureSizes): ProposedReduction[] {
-  const limit = d.budget.triangles;
+function reductionsOf(slots: readonly PlanSlot[], decisions: MergeDecisions, sizes: PictureSizes): ProposedReduction[] {
+  const limit = decisions.budget.triangles;
   if (limit === null) return [];
-  const prediction = predict(slots, withPlannedRoutes(d, d.planned), sizes);
+  const prediction = predict(slots, withPlannedRoutes(decisions, decisions.planned), sizes);
   if (prediction.triangles <= limit) return [];
   return reductionsFor(slots, limit, prediction.cutTriangles) ?? [];
 }
 
 /** The plan without what an earlier proposal made of it, and how many of its sheets stand. */
-function withoutProposal(d: MergeDecisions, keepSheets: boolean): { decisions: MergeDecisions; standing: number } {
-  const own = d.proposed;
-  const routes = d.routes.filter(({ slot, to }) => !own || routeTo(own.routes, slot) !== to || to === APART);
-  const led = new Set([...routes, ...d.rules].map((r) => r.to));
+function withoutProposal(
+  decisions: MergeDecisions,
+  keepSheets: boolean,
+): { decisions: MergeDecisions; standing: number } {
+  const own = decisions.proposed;
+  const routes = decisions.routes.filter(({ slot, to }) => !own || routeTo(own.routes, slot) !== to || to === APART);
+  const led = new Set([...routes, ...decisions.rules].map((r) => r.to));
   // Looking for a tighter layout changes nothing of what was proposed.
-  const text = (s: SheetDecision) => JSON.stringify({ ...s, search: null });
-  const proposedAsIs = (s: SheetDecision) => own?.sheets.some((x) => text(x) === text(s)) ?? false;
+  const text = (sheet: SheetDecision) => JSON.stringify({ ...sheet, search: null });
+  const proposedAsIs = (sheet: SheetDecision) => own?.sheets.some((x) => text(x) === text(sheet)) ?? false;
   // Before the first proposal, sheets that nothing leads to are as good as none.
-  const stands = (s: SheetDecision) => keepSheets || led.has(s.id) || (own !== null && !proposedAsIs(s));
-  const standing = d.sheets.filter(stands);
-  const cutRepeats = d.cutRepeats.filter((cutRepeat) => !own?.cuts.includes(cutRepeat));
+  const stands = (sheet: SheetDecision) => keepSheets || led.has(sheet.id) || (own !== null && !proposedAsIs(sheet));
+  const standing = decisions.sheets.filter(stands);
+  const cutRepeats = decisions.cutRepeats.filter((cutRepeat) => !own?.cuts.includes(cutRepeat));
   return {
-    decisions: { ...d, routes, cutRepeats, sheets: [...standing, ...d.sheets.filter((sheet) => !stands(sheet))] },
+    decisions: {
+      ...decisions,
+      routes,
+      cutRepeats,
+      sheets: [...standing, ...decisions.sheets.filter((sheet) => !stands(sheet))],
+    },
     standing: standing.length,
   };
 }
 
 function sheetChoice(
   before: MergeDecisions,
-  d: MergeDecisions,
+  decisions: MergeDecisions,
   standing: number,
   options: ProposeOptions,
 ): SheetChoice {
-  const largest = Math.min(d.budget.largestTexture ?? 4096, 8192);
+  const largest = Math.min(decisions.budget.largestTexture ?? 4096, 8192);
   const sizes = SIDES.filter((s) => s <= largest);
-  const loose = d.sheets.slice(standing);
-  const used = new Set(d.sheets.slice(0, standing).map((sheet) => sheet.id));
-  const names = new Set(d.sheets.slice(0, standing).map((sheet) => sheet.name.toLowerCase()));
+  const loose = decisions.sheets.slice(standing);
+  const used = new Set(decisions.sheets.slice(0, standing).map((sheet) => sheet.id));
+  const names = new Set(decisions.sheets.slice(0, standing).map((sheet) => sheet.name.toLowerCase()));
   // New sheets take the ids, names and margins of loose ones first, so that nothing changes its name without need.
   const bases: { id: string; name: string; margin: number }[] = loose.map(({ id, name, margin }) => ({
     id,
@@ -267,7 +275,7 @@ function blocking(
 
 function decisionsWith(
   before: MergeDecisions,
-  d: MergeDecisions,
+  decisions: MergeDecisions,
   evaluator: Evaluator,
   found: Found,
   cuts: string[],
@@ -278,7 +286,7 @@ function decisionsWith(
   const to = (id: string | null) => (id === null || id === APART || taken.has(id) ? id : null);
   const fresh = found.sheets.slice(evaluator.standing);
   const planned = new Set(before.planned.map(plannedName));
-  const ofSlots = mergeRoutes(d.routes, routes).filter(({ slot }) => !planned.has(slot));
+  const ofSlots = mergeRoutes(decisions.routes, routes).filter(({ slot }) => !planned.has(slot));
   return {
     ...before,
     scale: 'detail',
@@ -286,14 +294,17 @@ function decisionsWith(
     keepAll: false,
     sheets: found.sheets,
     routes: ofSlots,
-    planned: before.planned.map((p) => ({ ...p, to: to(routeTo(routes, plannedName(p)) ?? p.to) })),
-    cutRepeats: d.cutRepeats,
+    planned: before.planned.map((planned) => ({
+      ...planned,
+      to: to(routeTo(routes, plannedName(planned)) ?? planned.to),
+    })),
+    cutRepeats: decisions.cutRepeats,
     proposed: { routes, sheets: fresh, cuts },
   };
 }
 
-const cutWhy = (slots: readonly PlanSlot[], u: Unit, d: MergeDecisions): string[] => {
-  if (!d.cutRepeats.includes(u.name)) return [];
+const cutWhy = (slots: readonly PlanSlot[], u: Unit, decisions: MergeDecisions): string[] => {
+  if (!decisions.cutRepeats.includes(u.name)) return [];
   const more = u.slots.reduce((sum, i) => sum + (slots[i].cut?.triangles ?? 0), 0);
   return more > 0 ? [`cut at its repeats, ${more} more triangles`] : [];
 };

@@ -38,14 +38,15 @@ export class Brushed {
   at(x: number, y: number, z: number): boolean {
     [this.outward, this.inward, this.straight] = NONE;
     let any = false;
-    for (const d of this.near) {
-      const s = ((x - d.at[0]) ** 2 + (y - d.at[1]) ** 2 + (z - d.at[2]) ** 2) / (d.radius * d.radius);
+    for (const stamp of this.near) {
+      const s =
+        ((x - stamp.at[0]) ** 2 + (y - stamp.at[1]) ** 2 + (z - stamp.at[2]) ** 2) / (stamp.radius * stamp.radius);
       if (s >= 1) continue;
       any = true;
       const w = (1 - s) ** 2;
-      this.outward += (d.outward - this.outward) * w;
-      this.inward += (d.inward - this.inward) * w;
-      this.straight += (d.straight - this.straight) * w;
+      this.outward += (stamp.outward - this.outward) * w;
+      this.inward += (stamp.inward - this.inward) * w;
+      this.straight += (stamp.straight - this.straight) * w;
     }
     return any;
   }

@@ -57,8 +57,8 @@ export function readName(
 }
 
 /** Name of the maps that a pairing is baked onto. */
-export const sheetOf = (p: Pick<PairingDecision, 'sheet' | 'low' | 'name'>): string =>
-  p.sheet ?? fileStem(p.low[0]?.path ?? p.name);
+export const sheetOf = (pairing: Pick<PairingDecision, 'sheet' | 'low' | 'name'>): string =>
+  pairing.sheet ?? fileStem(pairing.low[0]?.path ?? pairing.name);
 
 /**
  * Pairings by their maps, in the order in which these are first named. Low-polys of different files with one name do not share maps unless they are reported
@@ -195,8 +195,8 @@ export function pairByPlace(
     // The low-poly that covers most of it.
     let best: SceneObject | null = null;
     let most = 0;
-    for (const l of low) {
-      const a = box(l);
+    for (const sceneObject of low) {
+      const a = box(sceneObject);
       let share = 1;
       for (let k = 0; k < 3; k++) {
         const inside =
@@ -205,7 +205,7 @@ export function pairByPlace(
       }
       if (share > most) {
         most = share;
-        best = l;
+        best = sceneObject;
       }
     }
     if (best && most > 0.5) partners.set(best, [...(partners.get(best) ?? []), sceneObject]);

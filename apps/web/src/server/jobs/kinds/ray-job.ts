@@ -32,7 +32,9 @@ async function readPairings(order: JobOrder, scope: JobScope, emit: (m: JobMessa
   if (pairings.length === 0) throw new InputError('Bake', 'no pairing has both a high-poly and a low-poly yet');
   const named = new Set(
     pairings.flatMap((pairing) =>
-      [...pairing.high, ...pairing.low, pairing.cage, pairing.surface].flatMap((r) => (r ? [r.path] : [])),
+      [...pairing.high, ...pairing.low, pairing.cage, pairing.surface].flatMap((object) =>
+        object ? [object.path] : [],
+      ),
     ),
   );
   const read = await readFiles(
@@ -76,7 +78,7 @@ const WARM_SIDE = 256;
 export async function warmUpRays(order: JobOrder, scope: JobScope): Promise<boolean> {
   const first = order.decisions.rays.pairings.find((pairing) => pairing.high.length > 0 && pairing.low.length > 0);
   if (!first) return false;
-  const named = new Set([...first.high, ...first.low].map((r) => r.path));
+  const named = new Set([...first.high, ...first.low].map((object) => object.path));
   const files = order.files.filter((file) => named.has(file.name));
   const sizes = await Promise.all(files.map(async (file) => (await stat(file.path)).size));
   if (sizes.reduce((sum, size) => sum + size, 0) > WARM_BYTES) return false;

@@ -17,7 +17,11 @@ export function sheetStamp(
   seen: readonly PairingDecision[],
 ): string {
   const named = new Set(
-    [...pairings, ...seen].flatMap((p) => [...p.high, ...p.low, p.cage, p.surface].flatMap((r) => (r ? [r.path] : []))),
+    [...pairings, ...seen].flatMap((pairing) =>
+      [...pairing.high, ...pairing.low, pairing.cage, pairing.surface].flatMap((object) =>
+        object ? [object.path] : [],
+      ),
+    ),
   );
   const { reading, faces } = order.decisions;
   const files = order.files.filter((file) => named.has(file.name)).map(({ name, path }) => [name, path]);
@@ -34,16 +38,16 @@ async function filesOf(folder: string, sheet: RaySheetView, from: number, to: nu
   const views = await readdir(join(folder, 'views'));
   const top = await readdir(folder);
   return [
-    ...[sheet.model, ...sheet.levels, ...sheet.maps.map((map) => map.file)].map((n): [string, string] => [
-      `delivery/${n}`,
-      `delivery/${n}`,
+    ...[sheet.model, ...sheet.levels, ...sheet.maps.map((map) => map.file)].map((name): [string, string] => [
+      `delivery/${name}`,
+      `delivery/${name}`,
     ]),
     ...views
       .filter((view) => view.startsWith(`${from}-`))
       .map((view): [string, string] => [`views/${view}`, `views/${to}-${view.slice(`${from}-`.length)}`]),
     ...top
-      .filter((n) => n === `texels-${from}.bin` || n.startsWith(`scene-${from}-`))
-      .map((n): [string, string] => [n, n.replace(`-${from}`, `-${to}`)]),
+      .filter((name) => name === `texels-${from}.bin` || name.startsWith(`scene-${from}-`))
+      .map((name): [string, string] => [name, name.replace(`-${from}`, `-${to}`)]),
   ];
 }
 

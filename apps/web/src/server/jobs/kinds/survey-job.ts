@@ -60,7 +60,7 @@ export async function surveyProject(order: JobOrder, scope: JobScope, emit: Emit
     const drawn = new Map(
       model.parts.map((part) => [part.primitive, part.instances.reduce((sum, x) => sum + x.copies, 0)]),
     );
-    await reduceForPreview(model.document, PREVIEW_TRIANGLES, (p) => drawn.get(p) ?? 0);
+    await reduceForPreview(model.document, PREVIEW_TRIANGLES, (primitive) => drawn.get(primitive) ?? 0);
     await writeView(model.document, join(views, `${details.models[i].file}.reduced.glb`));
   }
   await writeFile(

@@ -57,7 +57,7 @@ export function LightView({ project, live, edit, switcher }: ViewProps & { switc
           <LightForm
             light={light}
             slots={slots}
-            change={(label, next) => edit(label, (d) => ({ ...d, light: next }))}
+            change={(label, next) => edit(label, (decisions) => ({ ...decisions, light: next }))}
           />
         </aside>
         <div className={css.middle}>

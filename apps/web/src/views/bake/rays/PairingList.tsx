@@ -205,28 +205,28 @@ function OpenPairing({
 
 /** Each object of the low-poly may have its own share of the outward reach. */
 function Shares({
-  pairing: q,
+  pairing,
   set,
 }: {
   pairing: PairingDecision;
   set: (label: string, part: Partial<PairingDecision>) => void;
 }) {
-  const own = Object.values(q.offsets).filter((v) => v !== 1).length;
+  const own = Object.values(pairing.offsets).filter((v) => v !== 1).length;
   return (
     <details>
       <summary>Outward reach of single bodies{own > 0 && `: ${own} of their own`}</summary>
-      {q.low.map((r) => (
+      {pairing.low.map((object) => (
         <NumberField
-          key={keyOf(r)}
-          label={r.name}
+          key={keyOf(object)}
+          label={object.name}
           unit="%"
-          value={Math.round((q.offsets[r.name] ?? 1) * 100)}
+          value={Math.round((pairing.offsets[object.name] ?? 1) * 100)}
           min={0}
           max={10_000}
           step={10}
           onCommit={(v) => {
-            const { [r.name]: _, ...others } = q.offsets;
-            set(`Reach of ${r.name}`, { offsets: v === 100 ? others : { ...others, [r.name]: v / 100 } });
+            const { [object.name]: _, ...others } = pairing.offsets;
+            set(`Reach of ${object.name}`, { offsets: v === 100 ? others : { ...others, [object.name]: v / 100 } });
           }}
         />
       ))}
@@ -271,7 +271,7 @@ function Members({
           value=""
           aria-label={`Add a ${title}`}
           onChange={(event) => {
-            const projectObject = list.alone.find((c) => keyOf(c) === event.target.value);
+            const projectObject = list.alone.find((projectObject) => keyOf(projectObject) === event.target.value);
             if (projectObject)
               put([...refs.map((x) => ({ ...x })), { path: projectObject.path, name: projectObject.name }]);
           }}

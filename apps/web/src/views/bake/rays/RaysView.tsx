@@ -76,15 +76,15 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
   const { data: section } = useSection(last?.id, sheetAt, at, turn);
 
   const change = (label: string, next: Partial<RayDecisions>) =>
-    edit(label, (d) => ({ ...d, rays: { ...d.rays, ...next } }));
+    edit(label, (decisions) => ({ ...decisions, rays: { ...decisions.rays, ...next } }));
   const changePairing = (label: string, i: number, next: PairingDecision) =>
-    edit(label, (d) => ({
-      ...d,
-      rays: { ...d.rays, pairings: d.rays.pairings.map((pairing, k) => (k === i ? next : pairing)) },
+    edit(label, (decisions) => ({
+      ...decisions,
+      rays: { ...decisions.rays, pairings: decisions.rays.pairings.map((pairing, k) => (k === i ? next : pairing)) },
     }));
   const addPairings = (label: string, list: PairingDecision[]) => {
     const all = [...rays.pairings];
-    for (const p of list) all.push({ ...p, name: freshName(p.name, all) });
+    for (const pairing of list) all.push({ ...pairing, name: freshName(pairing.name, all) });
     change(label, { pairings: all });
   };
   const dabAt = (point: readonly [number, number, number]) => {

@@ -23,7 +23,7 @@ export function RecipeForm({ recipe, change }: { recipe: RayRecipe; change: Chan
                 disabled={has(k) && recipe.maps.length === 1}
                 onChange={(event) =>
                   set(`${event.target.checked ? 'Bake' : 'Leave out'} ${MAP_TITLES[k]}`, {
-                    maps: MAP_KINDS.filter((m) => (m === k ? event.target.checked : has(m))),
+                    maps: MAP_KINDS.filter((channel) => (channel === k ? event.target.checked : has(channel))),
                   })
                 }
               />

@@ -57,7 +57,7 @@ export function ResultSide({
   const low = address(`delivery/${encodeURIComponent(sheet.model)}`);
   const view = map ? address(`views/${map.view}`) : null;
   const overlay = useMemo(
-    () => pairing && { nodes: new Set(pairing.high.map((h) => h.name)), move: pairing.move },
+    () => pairing && { nodes: new Set(pairing.high.map((object) => object.name)), move: pairing.move },
     [pairing],
   );
   const overlaid = on === 'both' && high !== null;
@@ -135,8 +135,8 @@ export function ResultSide({
 }
 
 /** The file of a pairing's first high-poly, as the survey shows it. */
-function highAddress(project: ProjectView, p: PairingDecision | undefined): string | null {
-  const at = project.survey?.models.findIndex((model) => model.path === p?.high[0]?.path) ?? -1;
+function highAddress(project: ProjectView, pairing: PairingDecision | undefined): string | null {
+  const at = project.survey?.models.findIndex((model) => model.path === pairing?.high[0]?.path) ?? -1;
   return at < 0 ? null : modelAddress(project, at, false);
 }
 

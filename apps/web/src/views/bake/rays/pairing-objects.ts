@@ -22,7 +22,9 @@ export function projectObjects(survey: SurveyView | null): ProjectObject[] {
 export function unpaired(objects: readonly ProjectObject[], pairings: readonly PairingDecision[]): ProjectObject[] {
   const taken = new Set(
     pairings.flatMap((pairing) =>
-      [...pairing.high, ...pairing.low, pairing.cage, pairing.surface].flatMap((r) => (r ? [keyOf(r)] : [])),
+      [...pairing.high, ...pairing.low, pairing.cage, pairing.surface].flatMap((object) =>
+        object ? [keyOf(object)] : [],
+      ),
     ),
   );
   return objects.filter((object) => !taken.has(keyOf(object)));

@@ -147,22 +147,22 @@ function Mix({
 }) {
   return (
     <>
-      {e.mix.map((m, i) => (
+      {e.mix.map((variant, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: the place in the mix is what it is
         <div key={i} className={css.mix}>
           <SlotField
             label={`Texture ${i + 1}`}
-            value={m.slot}
+            value={variant.slot}
             slots={slots}
-            onCommit={(slot) => set({ mix: e.mix.with(i, { ...m, slot }) })}
+            onCommit={(slot) => set({ mix: e.mix.with(i, { ...variant, slot }) })}
           />
           <NumberField
             label="Share"
             unit="×"
-            value={m.share}
+            value={variant.share}
             min={0}
             max={1000}
-            onCommit={(share) => set({ mix: e.mix.with(i, { ...m, share }) })}
+            onCommit={(share) => set({ mix: e.mix.with(i, { ...variant, share }) })}
           />
           {e.mix.length > 1 && (
             <Button tone="quiet" onClick={() => set({ mix: e.mix.filter((_, k) => k !== i) })}>
@@ -175,7 +175,10 @@ function Mix({
         tone="quiet"
         onClick={() =>
           set({
-            mix: [...e.mix, { slot: slots.find((slot) => !e.mix.some((m) => m.slot === slot)) ?? 'Variant', share: 1 }],
+            mix: [
+              ...e.mix,
+              { slot: slots.find((slot) => !e.mix.some((variant) => variant.slot === slot)) ?? 'Variant', share: 1 },
+            ],
           })
         }
       >

@@ -90,9 +90,9 @@ export function EditList(editListProps: EditListProps) {
                 reports
                   .flatMap((report) => report.faults)
                   .slice(0, 4)
-                  .map((f) => (
-                    <p key={f} className={css.fault} role="alert">
-                      {f}
+                  .map((file) => (
+                    <p key={file} className={css.fault} role="alert">
+                      {file}
                     </p>
                   ))}
               {open === edit.id && (

@@ -169,7 +169,7 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
     );
   const slotsThere = new Set(seen.survey.slots.map((slot) => slot.name));
   const change = (label: string, next: Partial<typeof faces>) =>
-    edit(label, (d) => withComing({ ...d, faces: { ...d.faces, ...next } }, slotsThere));
+    edit(label, (decisions) => withComing({ ...decisions, faces: { ...decisions.faces, ...next } }, slotsThere));
   const withGroup = (next: FaceGroup) => faces.groups.map((group) => (group.id === next.id ? next : group));
   const busy = running(project, 'survey') !== undefined;
   const failed = failedLast(project, 'survey');
@@ -187,7 +187,7 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
     const id = freshId('g', faces.groups);
     const names = new Set(faces.groups.map((group) => group.name));
     const name = [slotName, ...Array.from({ length: 200 }, (_, i) => `${slotName} ${i + 2}`)].find(
-      (n) => !names.has(n),
+      (name) => !names.has(name),
     );
     const fresh: FaceGroup = {
       id,
@@ -342,7 +342,7 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
                     tiles={tiles}
                     even={project.decisions.scale === 'even'}
                     split={splitTiles}
-                    evenOut={() => edit(SCALES.even.done, (d) => ({ ...d, scale: 'even' }))}
+                    evenOut={() => edit(SCALES.even.done, (decisions) => ({ ...decisions, scale: 'even' }))}
                   />
                 )}
               </div>

@@ -106,9 +106,9 @@ export function UvPicture({ table, slot, picture, selected, hidden, caption, onP
     if (!c) return;
     const wheel = (event: WheelEvent) => {
       event.preventDefault();
-      const r = c.getBoundingClientRect();
+      const box = c.getBoundingClientRect();
       const by = Math.exp(-event.deltaY / 400);
-      const [cx, cy] = [event.clientX - r.left, event.clientY - r.top];
+      const [cx, cy] = [event.clientX - box.left, event.clientY - box.top];
       setView((v) => {
         const from = v ?? fitted;
         return { px: from.px * by, x: cx - (cx - from.x) * by, y: cy - (cy - from.y) * by };
@@ -153,8 +153,8 @@ export function UvPicture({ table, slot, picture, selected, hidden, caption, onP
           const d = drag.current;
           drag.current = null;
           if (!d || d.moved || event.button !== 0) return;
-          const r = event.currentTarget.getBoundingClientRect();
-          onPick(faceAt(event.clientX - r.left, event.clientY - r.top), {
+          const box = event.currentTarget.getBoundingClientRect();
+          onPick(faceAt(event.clientX - box.left, event.clientY - box.top), {
             add: event.shiftKey || event.ctrlKey || event.metaKey,
             remove: event.altKey,
           });

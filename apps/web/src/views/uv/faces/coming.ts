@@ -6,21 +6,22 @@ import type { MergeDecisions } from '../../../contract/project.ts';
  * are linked. What no change names any more is planned again.
  * @param known slots of the models
  */
-export function withComing(d: MergeDecisions, known: ReadonlySet<string>): MergeDecisions {
-  const named = slotsNamedBy(d.faces.edits);
+export function withComing(decisions: MergeDecisions, known: ReadonlySet<string>): MergeDecisions {
+  const named = slotsNamedBy(decisions.faces.edits);
   const coming: ComingSlot[] = [];
-  const stood = new Map(d.faces.coming.map((c) => [c.slot, c]));
-  const planned = d.planned.map((p) => {
-    if (p.linked === null) {
-      if (!named.has(p.name) || known.has(p.name) || coming.some((c) => c.slot === p.name)) return p;
-      coming.push({ slot: p.name, colour: p.colour, width: p.width, height: p.height });
-      return { ...p, linked: p.name };
+  const stood = new Map(decisions.faces.coming.map((c) => [c.slot, c]));
+  const planned = decisions.planned.map((planned) => {
+    if (planned.linked === null) {
+      if (!named.has(planned.name) || known.has(planned.name) || coming.some((c) => c.slot === planned.name))
+        return planned;
+      coming.push({ slot: planned.name, colour: planned.colour, width: planned.width, height: planned.height });
+      return { ...planned, linked: planned.name };
     }
-    const was = stood.get(p.linked);
-    if (!was) return p;
-    if (!named.has(p.linked)) return { ...p, linked: null };
+    const was = stood.get(planned.linked);
+    if (!was) return planned;
+    if (!named.has(planned.linked)) return { ...planned, linked: null };
     coming.push(was);
-    return p;
+    return planned;
   });
-  return { ...d, planned, faces: { ...d.faces, coming } };
+  return { ...decisions, planned, faces: { ...decisions.faces, coming } };
 }

@@ -64,7 +64,7 @@ export function titleOf(edit: FaceEdit, groups: readonly FaceGroup[]): string {
   const names = edit.groups.map((id) => groups.find((group) => group.id === id)?.name ?? id);
   const to =
     edit.kind === 'cells'
-      ? edit.mix.map((m) => m.slot).join(', ')
+      ? edit.mix.map((variant) => variant.slot).join(', ')
       : 'slot' in edit && edit.slot !== null
         ? edit.slot
         : null;
