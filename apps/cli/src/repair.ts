@@ -1,10 +1,11 @@
 import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { isUnrepaired, type Repairs } from '@wembrel/core/decisions/repairs';
 import { merge as runMerge } from '@wembrel/runner/merge/merge';
+import type { MergeReport } from '@wembrel/runner/merge/report';
 import { JobScope } from '@wembrel/runner/pool/job-scope';
 import { collectModels } from '@wembrel/runner/read/collect';
 import { surveyPile } from '@wembrel/runner/survey/pile';
-import { helpText, type OptionSpec, parse, UsageError } from './arguments.ts';
+import { helpText, type OptionSpec, parse, UsageError, type Values } from './arguments.ts';
 import { count, progressLine, size, table } from './output.ts';
 import { facesFrom, READING, readingFrom } from './reading.ts';
 import { threadsOf, watchSignals, workerFile } from './run.ts';
@@ -76,25 +77,14 @@ export async function repair(args: string[]): Promise<number> {
   try {
     const reading = await readingFrom(values, [...files, ...textures]);
     const faces = await facesFrom(values);
-    const wanted: Partial<Repairs> = {
-      shareTwins: Boolean(values['share-twins']),
-      makeInstances: Boolean(values.instances),
-      dropFaces: Boolean(values['drop-faces']),
-      weldNormals: Boolean(values['weld-normals']),
-      harden: (values.harden as string[] | undefined) ?? [],
-      normals: normalsFrom(values),
-      weldUvs: weldFrom(values),
-      opaque: (values.opaque as string[] | undefined) ?? [],
-      reduce: reductionsFrom(values),
-      ...(await foundRepairs(values, files, textures, reading, scope)),
-    };
+    const found = await foundRepairs(values, files, textures, reading, scope);
     const decisions = MergeDecisions.parse({
       keepAll: true,
       join: Boolean(values.join),
       embed: Boolean(values.embed),
       reading,
       faces,
-      repairs: wanted,
+      repairs: { ...repairsFrom(values), ...found },
     });
     if (isUnrepaired(decisions.repairs) && faces.edits.length === 0) decisions.repairs.shareTwins = true;
     const { report } = await runMerge(
@@ -104,23 +94,7 @@ export async function repair(args: string[]): Promise<number> {
     progress.end();
     report.errors.unshift(...problems.map((problem) => ({ path: problem.path, message: problem.reason })));
     for (const error of report.errors) process.stderr.write(`${error.path}: ${error.message}\n`);
-    const { before, after, repaired, written } = report;
-    process.stdout.write(
-      values.json
-        ? `${JSON.stringify(report, null, 2)}\n`
-        : `${table([
-            ['', 'before', 'after'],
-            ['draw calls', count(before.drawCalls), count(after.drawCalls)],
-            ['slots', count(before.slots), count(after.slots)],
-            ['texture files', count(before.textures), count(after.distinctTextures)],
-            ['texture memory (BC7)', size(before.textureBytes.bc7), size(after.distinctTextureBytes.bc7)],
-            ['triangles', count(before.triangles), count(after.triangles)],
-            ['GPU vertices', count(before.gpuVertices), count(after.gpuVertices)],
-          ])}\n${Object.entries(repaired)
-            .filter(([, n]) => n > 0)
-            .map(([what, n]) => `${what}: ${n}`)
-            .join('\n')}\n${written.length} files written to ${values.out}\n`,
-    );
+    process.stdout.write(values.json ? `${JSON.stringify(report, null, 2)}\n` : `${reportTable(report, values.out)}\n`);
     return report.errors.length > 0 ? 1 : 0;
   } catch (error) {
     progress.end();
@@ -137,6 +111,35 @@ export async function repair(args: string[]): Promise<number> {
     await scope.close();
     await close();
   }
+}
+
+/** What the options ask for, without what is looked for in the files. @throws UsageError */
+function repairsFrom(values: Values): Partial<Repairs> {
+  return {
+    shareTwins: Boolean(values['share-twins']),
+    makeInstances: Boolean(values.instances),
+    dropFaces: Boolean(values['drop-faces']),
+    weldNormals: Boolean(values['weld-normals']),
+    harden: (values.harden as string[] | undefined) ?? [],
+    normals: normalsFrom(values),
+    weldUvs: weldFrom(values),
+    opaque: (values.opaque as string[] | undefined) ?? [],
+    reduce: reductionsFrom(values),
+  };
+}
+
+function reportTable({ before, after, repaired, written }: MergeReport, out: string): string {
+  const figures = table([
+    ['', 'before', 'after'],
+    ['draw calls', count(before.drawCalls), count(after.drawCalls)],
+    ['slots', count(before.slots), count(after.slots)],
+    ['texture files', count(before.textures), count(after.distinctTextures)],
+    ['texture memory (BC7)', size(before.textureBytes.bc7), size(after.distinctTextureBytes.bc7)],
+    ['triangles', count(before.triangles), count(after.triangles)],
+    ['GPU vertices', count(before.gpuVertices), count(after.gpuVertices)],
+  ]);
+  const done = Object.entries(repaired).flatMap(([what, n]) => (n > 0 ? [`${what}: ${n}`] : []));
+  return [figures, done.join('\n'), `${written.length} files written to ${out}`].join('\n');
 }
 
 /** @throws UsageError */

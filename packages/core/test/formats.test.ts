@@ -5,7 +5,7 @@ import { utf8Bytes } from '../src/formats/gltf/glb.ts';
 import { type Imported, type ImportedPart, importedDocument } from '../src/formats/imported.ts';
 import { readMtl } from '../src/formats/obj/mtl.ts';
 import { materialLibraries, readObj } from '../src/formats/obj/obj.ts';
-import { readPly } from '../src/formats/ply.ts';
+import { readPly } from '../src/formats/ply/ply.ts';
 import { readStl } from '../src/formats/stl.ts';
 import { Tokenizer } from '../src/formats/tokenizer.ts';
 import { triangulate } from '../src/formats/triangulate.ts';

@@ -102,105 +102,118 @@ const ROUNDS = 9;
 
 /** Hierarchies and rays against the JavaScript library of the 3D world and, where it can be built, a native one, all in turns on one thread. */
 export async function rayBenches(): Promise<BenchRow[]> {
+  const native = new NativeRays();
+  try {
+    const rows: BenchRow[] = [];
+    for (const size of [200_000, 1_000_000]) rows.push(...(await rowsOfScene(size, native)));
+    return rows;
+  } finally {
+    native.close();
+  }
+}
+
+/** Times by what was timed, one a round. */
+class Times {
+  private readonly byName: Record<string, number[]> = {};
+
+  add(name: string, value: number | undefined): void {
+    if (value === undefined) return;
+    this.byName[name] ??= [];
+    this.byName[name].push(value);
+  }
+
+  median(name: string): number | null {
+    return this.byName[name] ? median(this.byName[name]) : null;
+  }
+
+  /** Median of ours by theirs, round by round: both of a round ran at the same pace of the machine. */
+  paired(ours: string, theirs: string): number {
+    return median(this.byName[theirs].map((value, round) => this.byName[ours][round] / value));
+  }
+}
+
+/** One bumpy scene in nine rounds. @param size triangles */
+async function rowsOfScene(size: number, native: NativeRays): Promise<BenchRow[]> {
+  const mesh = bumpy(size);
+  const bake = bakeRays();
+  const ao = ambientRays(bake);
+  const bvh = buildBvh(mesh.positions, mesh.indices);
+  const library = await libraryRays(mesh);
+  const times = new Times();
+  // The first round is not counted.
+  for (let r = -1; r < ROUNDS; r++) {
+    // As the native program does: all once to warm up, then what counts; hierarchies are built afterwards, since what they leave behind disturbs.
+    ours(bvh, bake, 'closest');
+    ours(bvh, ao, 'any');
+    const own = { bake: ours(bvh, bake, 'closest'), ao: ours(bvh, ao, 'any') };
+    const natives = native.run(mesh, bake, ao);
+    const theirs = { bake: library.cast(bake), ao: library.cast(ao) };
+    const build = timed(() => buildBvh(mesh.positions, mesh.indices));
+    const theirBuild = r < 2 ? timed(library.build) : undefined;
+    if (r < 0) continue;
+    times.add('build', build);
+    times.add('build theirs', theirBuild);
+    times.add('bake', own.bake);
+    times.add('ao', own.ao);
+    times.add('bake theirs', theirs.bake);
+    times.add('ao theirs', theirs.ao);
+    times.add('build native', natives?.build);
+    times.add('bake native', natives?.bake);
+    times.add('ao native', natives?.ao);
+  }
+  const note = `${round((bvh.bytes / mesh.indices.length) * 3)} bytes a triangle reserved`;
+  return ['theirs', 'native'].flatMap((other) => rowsAgainst(times, other, size, note));
+}
+
+function timed(work: () => void): number {
+  const began = performance.now();
+  work();
+  return performance.now() - began;
+}
+
+/** The library of the 3D world over the same mesh. */
+async function libraryRays(mesh: { positions: Float32Array; indices: Uint32Array }) {
   const { BufferAttribute, BufferGeometry, DoubleSide, Ray } = await import('three');
   const { MeshBVH } = await import('three-mesh-bvh');
-  const native = new NativeRays();
-  const rows: BenchRow[] = [];
-  try {
-    for (const size of [200_000, 1_000_000]) {
-      const mesh = bumpy(size);
-      const bake = bakeRays();
-      const ao = ambientRays(bake);
-      const bvh = buildBvh(mesh.positions, mesh.indices);
-      const geometry = new BufferGeometry();
-      geometry.setAttribute('position', new BufferAttribute(mesh.positions, 3));
-      geometry.setIndex(new BufferAttribute(mesh.indices.slice(), 1));
-      const reference = new MeshBVH(geometry, { indirect: true });
-      const ray = new Ray();
-      // A tenth of the rays: it is slower.
-      const part = RAYS / 10;
-      const theirs = (rays: Float32Array): number => {
-        const began = performance.now();
-        for (let i = 0; i < part; i++) {
+  const geometry = new BufferGeometry();
+  geometry.setAttribute('position', new BufferAttribute(mesh.positions, 3));
+  geometry.setIndex(new BufferAttribute(mesh.indices.slice(), 1));
+  const reference = new MeshBVH(geometry, { indirect: true });
+  const ray = new Ray();
+  // It is slower, so that a tenth of the rays must do.
+  const SHARE = 10;
+  return {
+    build: () => void new MeshBVH(geometry, { indirect: true }),
+    /** ms that all rays take. */
+    cast: (rays: Float32Array): number =>
+      SHARE *
+      timed(() => {
+        for (let i = 0; i < RAYS / SHARE; i++) {
           const o = i * 8;
           ray.origin.set(rays[o], rays[o + 1], rays[o + 2]);
           ray.direction.set(rays[o + 4], rays[o + 5], rays[o + 6]);
           reference.raycastFirst(ray, DoubleSide, rays[o + 3], rays[o + 7]);
         }
-        return performance.now() - began;
-      };
-      const times: Record<string, number[]> = {};
-      /** Medians of ours by theirs, round by round: both of a round ran at the same pace of the machine. */
-      const paired = (key: string, other: string): number =>
-        median(times[other].map((value, r) => times[key][r] / value));
-      const note = (name: string, value: number | null) => {
-        if (value === null) return;
-        times[name] ??= [];
-        times[name].push(value);
-      };
-      // The first round is not counted.
-      for (let r = -1; r < ROUNDS; r++) {
-        // As the native program does: all once to warm up, then what counts; hierarchies are built afterwards, since what they leave behind disturbs.
-        ours(bvh, bake, 'closest');
-        ours(bvh, ao, 'any');
-        const values = { bake: ours(bvh, bake, 'closest'), ao: ours(bvh, ao, 'any') };
-        const n = native.run(mesh, bake, ao);
-        const others = { bake: theirs(bake), ao: theirs(ao) };
-        const build = performance.now();
-        buildBvh(mesh.positions, mesh.indices);
-        const built = performance.now() - build;
-        const other = performance.now();
-        if (r < 2) new MeshBVH(geometry, { indirect: true });
-        const otherBuilt = performance.now() - other;
-        if (r < 0) continue;
-        note('build', built);
-        if (r < 2) note('build theirs', otherBuilt);
-        note('bake', values.bake);
-        note('ao', values.ao);
-        note('bake theirs', others.bake * 10);
-        note('ao theirs', others.ao * 10);
-        note('build native', n?.build ?? null);
-        note('bake native', n?.bake ?? null);
-        note('ao native', n?.ao ?? null);
-      }
-      const name = `${size / 1000} 000 triangles`.replace('1000 000', '1 000 000');
-      const rate = (key: string) => (times[key] ? round(RAYS / median(times[key]) / 1000) : null);
-      const line = (label: string, key: string, against: string, other: string): BenchRow => {
-        const [a, b] = [rate(key), rate(other)];
-        return {
-          name: `${label}, ${name}`,
-          unit: 'million rays/s',
-          ours: a,
-          reference: b,
-          against,
-          ratio: a !== null && b !== null ? round(1 / paired(key, other)) : null,
-        };
-      };
-      const build = (against: string, other: string): BenchRow => {
-        const [a, b] = [median(times.build), times[other] ? median(times[other]) : null];
-        return {
-          name: `hierarchy, ${name}`,
-          unit: 'ms',
-          ours: round(a),
-          reference: b === null ? null : round(b),
-          against,
-          ratio: b === null ? null : round(paired('build', other)),
-          note: `${round((bvh.bytes / mesh.indices.length) * 3)} bytes a triangle reserved`,
-        };
-      };
-      rows.push(
-        build('three-mesh-bvh', 'build theirs'),
-        line('bake rays', 'bake', 'three-mesh-bvh', 'bake theirs'),
-        line('AO rays', 'ao', 'three-mesh-bvh', 'ao theirs'),
-        build('native, watertight', 'build native'),
-        line('bake rays', 'bake', 'native, watertight', 'bake native'),
-        line('AO rays', 'ao', 'native, watertight', 'ao native'),
-      );
-    }
-  } finally {
-    native.close();
-  }
-  return rows;
+      }),
+  };
+}
+
+function rowsAgainst(times: Times, other: string, size: number, note: string): BenchRow[] {
+  const scene = `${size / 1000} 000 triangles`.replace('1000 000', '1 000 000');
+  const against = other === 'theirs' ? 'three-mesh-bvh' : 'native, watertight';
+  const row = (label: string, what: string, unit: string, shown: (ms: number) => number): BenchRow => {
+    const [own, theirs] = [times.median(what), times.median(`${what} ${other}`)].map((ms) => ms && shown(ms));
+    const known = own !== null && theirs !== null;
+    const paired = known ? times.paired(what, `${what} ${other}`) : null;
+    const ratio = paired && round(unit === 'ms' ? paired : 1 / paired);
+    return { name: `${label}, ${scene}`, unit, ours: own, reference: theirs, against, ratio };
+  };
+  const rate = (ms: number) => round(RAYS / ms / 1000);
+  return [
+    { ...row('hierarchy', 'build', 'ms', round), note },
+    row('bake rays', 'bake', 'million rays/s', rate),
+    row('AO rays', 'ao', 'million rays/s', rate),
+  ];
 }
 
 /** The native ray-tracing library of the distribution in its watertight single-ray mode, where its headers and a compiler are there. */

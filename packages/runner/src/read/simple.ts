@@ -4,7 +4,7 @@ import type { MapName, SourceOptions } from '@wembrel/core/decisions/reading';
 import { DEFAULT_FRAME, type Imported, type ImportedMaterial, importedDocument } from '@wembrel/core/formats/imported';
 import { readMtl } from '@wembrel/core/formats/obj/mtl';
 import { materialLibraries, readObj } from '@wembrel/core/formats/obj/obj';
-import { readPly } from '@wembrel/core/formats/ply';
+import { readPly } from '@wembrel/core/formats/ply/ply';
 import { readStl } from '@wembrel/core/formats/stl';
 import type { PictureWork } from '../pictures/work.ts';
 import { looksLikeNormals, MapApplier, type MaterialMaps } from './apply-maps.ts';

@@ -8,7 +8,8 @@ const IDLE = 300_000;
 const MOST = 1.5e9;
 
 type LastMessage = Extract<JobMessage, { type: 'done' | 'cancelled' | 'failed' }>;
-type OtherMessage = Exclude<JobMessage, LastMessage>;
+/** What a job tells before its end. */
+export type JobNews = Exclude<JobMessage, LastMessage>;
 /** How a job came to its end; `ended`: its thread did, without a word. */
 export type JobEnd = LastMessage | { type: 'ended'; error: Error | null };
 
@@ -23,7 +24,7 @@ export class JobThread {
   constructor(file: string) {
     this.worker = new Worker(file);
     // They stay: a worker without listeners stops its port for good.
-    this.worker.on('message', (jobMessage: JobMessage) => this.hear?.(jobMessage));
+    this.worker.on('message', (message: JobMessage) => this.hear?.(message));
     this.worker.on('error', (error) => this.over(error));
     this.worker.on('exit', () => this.over(null));
   }
@@ -34,14 +35,13 @@ export class JobThread {
   }
 
   /** Does a job. @param told of what comes before its end */
-  async run(order: JobOrder, onMessage: (m: OtherMessage) => void): Promise<JobEnd> {
+  async run(order: JobOrder, onMessage: (news: JobNews) => void): Promise<JobEnd> {
     this.worker.ref();
     const end = await new Promise<JobEnd>((resolve) => {
       this.ended = (error) => resolve({ type: 'ended', error });
-      this.hear = (jobMessage) => {
-        if (jobMessage.type === 'done' || jobMessage.type === 'cancelled' || jobMessage.type === 'failed')
-          resolve(jobMessage);
-        else onMessage(jobMessage);
+      this.hear = (message) => {
+        if (message.type === 'done' || message.type === 'cancelled' || message.type === 'failed') resolve(message);
+        else onMessage(message);
       };
       this.worker.postMessage(order);
     });

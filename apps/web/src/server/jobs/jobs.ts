@@ -4,8 +4,9 @@ import { posix } from 'node:path';
 import { PICTURE } from '@wembrel/runner/pictures/kind';
 import { type CancelFlag, newFlag, pause, paused, stop } from '@wembrel/runner/pool/cancel-flag';
 import { MODEL } from '@wembrel/runner/read/endings';
+import type { Kysely } from 'kysely';
 import type { JobKind, JobState, Region } from '../../contract/project.ts';
-import { database } from '../store/database.ts';
+import { database, type Tables } from '../store/database.ts';
 import { events } from '../store/events.ts';
 import { withFaceTexts } from '../store/face-sets.ts';
 import { log } from '../store/log.ts';
@@ -14,7 +15,7 @@ import { Problem } from '../store/problem.ts';
 import { requireProject } from '../store/projects.ts';
 import { filesStamp, stampOf } from '../store/stamps.ts';
 import type { JobOrder } from './job-message.ts';
-import { WarmThread } from './job-threads.ts';
+import { type JobNews, WarmThread } from './job-threads.ts';
 
 interface Running {
   cancel: CancelFlag;
@@ -174,13 +175,8 @@ async function pump(): Promise<void> {
         .executeTakeFirst();
       if (!next) return;
       try {
-        await runJob(
-          next.id,
-          next.project,
-          next.kind,
-          next.sheet,
-          next.region ? (JSON.parse(next.region) as Region) : null,
-        );
+        const region = next.region ? (JSON.parse(next.region) as Region) : null;
+        await runJob(next.id, next.project, { kind: next.kind, sheet: next.sheet, region });
       } catch (error) {
         log.error(error, 'job failed to start');
         await finish(next.id, next.project, 'failed', 'the job could not be started; the log says more');
@@ -206,15 +202,11 @@ async function earlierFolders(projectId: string, kind: JobKind): Promise<string[
   return rows.map((row) => jobFolder(row.id));
 }
 
-async function runJob(
-  id: string,
-  projectId: string,
-  kind: JobKind,
-  sheet: string | null,
-  region: Region,
-): Promise<void> {
-  const db = await database();
-  const project = await requireProject(projectId);
+type JobRequest = Pick<JobOrder, 'kind' | 'sheet' | 'region'>;
+type ProjectRow = Awaited<ReturnType<typeof requireProject>>;
+
+/** What the thread of a job is given: the project as it stands now, not as it was when the job was asked for. */
+async function orderOf(id: string, project: ProjectRow, request: JobRequest): Promise<JobOrder> {
   const { decisions } = project.state;
   const sources = Object.entries(project.state.sources)
     .map(([path, { hash }]) => ({ path, hash }))
@@ -224,19 +216,23 @@ async function runJob(
     sources
       .filter((source) => wanted.test(source.path))
       .map((source) => ({ name: source.path, path: blobPath(source.hash), siblings }));
-  const order: JobOrder = {
-    kind,
-    sheet,
-    region,
+  return {
+    ...request,
     folder: jobFolder(id),
     worker: POOL_WORKER,
     files: inputs(MODEL),
     textures: inputs(PICTURE),
     decisions: { ...decisions, faces: await withFaceTexts(decisions.faces) },
-    earlier: await earlierFolders(projectId, kind),
+    earlier: await earlierFolders(project.id, request.kind),
     filesStamp: filesStamp(project.state),
     cancel: newFlag(),
   };
+}
+
+async function runJob(id: string, projectId: string, request: JobRequest): Promise<void> {
+  const db = await database();
+  const project = await requireProject(projectId);
+  const order = await orderOf(id, project, request);
   await mkdir(order.folder, { recursive: true });
   await db
     .updateTable('job')
@@ -245,7 +241,7 @@ async function runJob(
       doing: 'starting',
       started: new Date().toISOString(),
       // What it really reads: the project may have changed while the job was waiting.
-      made_from: stampOf(project.state, kind),
+      made_from: stampOf(project.state, request.kind),
       files_stamp: order.filesStamp,
     })
     .where('id', '=', id)
@@ -260,30 +256,7 @@ async function runJob(
   };
   state.running.set(id, running);
   const thread = state.warm.take();
-  let storedAt = 0;
-  const end = await thread.run(order, (otherMessage) => {
-    if (otherMessage.type === 'preview') {
-      events.emit(projectId, { ...otherMessage, id });
-      return;
-    }
-    const elapsed = (Date.now() - running.started) / 1000;
-    running.left =
-      otherMessage.share > 0.08 ? Math.round((elapsed / otherMessage.share) * (1 - otherMessage.share)) : null;
-    events.emit(projectId, {
-      type: 'progress',
-      id,
-      share: otherMessage.share,
-      doing: otherMessage.doing,
-      left: running.left,
-    });
-    if (Date.now() - storedAt < 1000) return;
-    storedAt = Date.now();
-    void db
-      .updateTable('job')
-      .set({ share: otherMessage.share, doing: otherMessage.doing })
-      .where('id', '=', id)
-      .execute();
-  });
+  const end = await thread.run(order, jobListener(id, running, db));
   state.running.delete(id);
   if (end.type === 'done') state.warm.keep(thread);
   else {
@@ -294,4 +267,22 @@ async function runJob(
     if (end.error) log.error(end.error, 'job thread failed');
     await finish(id, projectId, 'failed', `the work ended unexpectedly${end.error ? '; the log says more' : ''}`);
   } else await finish(id, projectId, end.type, end.type === 'failed' ? end.message : null);
+}
+
+/** Passes on what a job reports, and stores its progress about once a second. */
+function jobListener(id: string, running: Running, db: Kysely<Tables>): (message: JobNews) => void {
+  let storedAt = 0;
+  return (message) => {
+    if (message.type === 'preview') {
+      events.emit(running.project, { ...message, id });
+      return;
+    }
+    const { share, doing } = message;
+    const elapsed = (Date.now() - running.started) / 1000;
+    running.left = share > 0.08 ? Math.round((elapsed / share) * (1 - share)) : null;
+    events.emit(running.project, { type: 'progress', id, share, doing, left: running.left });
+    if (Date.now() - storedAt < 1000) return;
+    storedAt = Date.now();
+    void db.updateTable('job').set({ share, doing }).where('id', '=', id).execute();
+  };
 }

@@ -1,3 +1,4 @@
+import type { TextureFormat } from '@wembrel/core/survey/texture-memory';
 import type { ProjectView, SurveyView } from '../../../contract/project.ts';
 import type { Column } from '../../../ui/column.ts';
 import { bytes, count, percent } from '../../../ui/format.ts';
@@ -35,153 +36,136 @@ export type CostName = keyof typeof COSTS;
 const m2 = (v: number) => `${v.toFixed(v < 10 ? 2 : 0)} m²`;
 const px = (v: number) => `${Math.round(v)} px/m`;
 
+type SurveyedSlot = SurveyView['slots'][number];
+type SurveyedPart = SurveyedSlot['parts'][number];
+type Head = Account['heads'][number];
+type Figures = (number | null)[];
+
 /** The rows that a figure is the sum of. */
 export function accountOf(name: CostName, project: ProjectView, survey: SurveyView): Account {
-  const { slots, models, pictures } = survey;
-  const where = (m: number) => models[m]?.path.split('/').pop() ?? '';
-  const parts = slots.flatMap((s, slot) => s.parts.map((part) => ({ s, slot, part })));
-  const partRows = (figures: (p: (typeof parts)[number]) => (number | null)[]): CostRow[] =>
-    parts.map((part) => ({
-      key: `${part.s.model} ${part.part.part}`,
-      name: `${part.part.name} · ${part.s.name}`,
-      where: where(part.s.model),
-      slot: part.slot,
-      picture: null,
-      figures: figures(part),
-    }));
-  const slotRows = (list: number[], figures: (s: SurveyView['slots'][number]) => (number | null)[]): CostRow[] =>
-    list.map((i) => ({
-      key: `slot ${i}`,
-      name: slots[i].name,
-      where: where(slots[i].model),
-      slot: i,
-      picture: null,
-      figures: figures(slots[i]),
-    }));
-  const all = slots.map((_, i) => i);
-  if (name === 'drawCalls')
+  return { title: COSTS[name], ...ACCOUNTS[name](survey, project.decisions.budget.format) };
+}
+
+const head = (title: string, show: Head['show'], adds: boolean): Head => ({ title, show, adds });
+
+const ACCOUNTS: Record<CostName, (survey: SurveyView, format: TextureFormat) => Omit<Account, 'title'>> = {
+  drawCalls: (survey) => ({
+    about: 'One row for each part: its placings in the scene are its draw calls; GPU-instanced copies count once.',
+    heads: [
+      head('Placings', count, true),
+      head('Could be joined', (v) => (v ? 'yes' : ''), false),
+      head('Draw calls', count, true),
+    ],
+    rows: partRows(survey, (part) => [part.copies, Number(part.joinable && !part.apart), part.drawCalls]),
+  }),
+  triangles: (survey) => {
+    const total = survey.slots.reduce(
+      (sum, slot) => sum + slot.parts.reduce((below, part) => below + part.triangles, 0),
+      0,
+    );
     return {
-      title: COSTS[name],
-      about: 'One row for each part: its placings in the scene are its draw calls; GPU-instanced copies count once.',
-      heads: [
-        { title: 'Placings', show: count, adds: true },
-        { title: 'Could be joined', show: (v) => (v ? 'yes' : ''), adds: false },
-        { title: 'Draw calls', show: count, adds: true },
-      ],
-      rows: partRows(({ part }) => [part.copies, Number(part.joinable && !part.apart), part.drawCalls]),
-    };
-  if (name === 'triangles') {
-    const total = parts.reduce((sum, part) => sum + part.part.triangles, 0);
-    return {
-      title: COSTS[name],
       about: 'Triangles of one copy × copies in the scene.',
       heads: [
-        { title: 'One copy', show: count, adds: false },
-        { title: 'Copies', show: count, adds: false },
-        { title: 'Share', show: (v) => percent(v, 1), adds: true },
-        { title: 'Triangles', show: count, adds: true },
+        head('One copy', count, false),
+        head('Copies', count, false),
+        head('Share', (v) => percent(v, 1), true),
+        head('Triangles', count, true),
       ],
-      rows: partRows(({ part }) => [part.own, part.copies, total > 0 ? part.triangles / total : 0, part.triangles]),
+      rows: partRows(survey, (part) => [part.own, part.copies, total > 0 ? part.triangles / total : 0, part.triangles]),
     };
-  }
-  if (name === 'gpuVertices')
-    return {
-      title: COSTS[name],
-      about:
-        'Points, and what splits them: first UVs, then normals where the UVs agree, tangents, colours, the rest; in all the GPU vertices.',
-      heads: ['Points', 'UVs', 'Normals', 'Tang.', 'Colours', 'Rest', 'In all'].map((title) => ({
-        title,
-        show: count,
-        adds: true,
-      })),
-      rows: partRows(({ part: { splits: x, gpuVertices } }) => [
-        x.points,
-        x.uvs,
-        x.normals,
-        x.tangents,
-        x.colours,
-        x.other,
-        gpuVertices,
-      ]),
-    };
-  if (name === 'bytes') {
-    const formats = ['rgba16f', 'rgba8', 'bc7', 'bc1', 'astc6x6'] as const;
-    const titles = ['RGBA16F', 'RGBA8', 'BC7', 'BC1', 'ASTC 6×6'];
-    return {
-      title: COSTS[name],
-      about:
-        'All copies with all mips, as if everything were stored in one format. BC5 and ASTC 4×4 take as much as BC7, BC4 as much as BC1.',
-      heads: [
-        { title: 'Copies', show: count, adds: true },
-        ...titles.map((title) => ({ title, show: bytes, adds: true })),
-      ],
-      rows: pictures.map((picture) => ({
-        key: `${picture.key}${picture.colour}`,
-        name: picture.name,
-        where: `${picture.width} × ${picture.height}`,
-        slot: -1,
-        picture: picture.key,
-        figures: [picture.copies, ...formats.map((format) => picture.bytes[format] * picture.copies)],
-      })),
-    };
-  }
-  if (name === 'blended')
-    return {
-      title: COSTS[name],
-      about: 'Surface of all copies of the slots that blend: what may be drawn over and over.',
-      heads: [
-        { title: 'Draw calls', show: count, adds: true },
-        { title: 'Area', show: m2, adds: true },
-      ],
-      rows: slotRows(
-        all.filter((i) => slots[i].alphaMode === 'BLEND'),
-        (facts) => [facts.parts.reduce((sum, part) => sum + part.drawCalls, 0), facts.surface],
-      ),
-    };
-  if (name === 'density')
-    return {
-      title: COSTS[name],
-      about: 'Weighted by area. Stretch is how much longer a texel is than wide on the surface.',
-      heads: [
-        { title: 'Lowest 5 %', show: px, adds: false },
-        { title: 'Median', show: px, adds: false },
-        { title: 'Stretch', show: (v) => `${v.toFixed(2)} : 1`, adds: false },
-        { title: 'Stretch, 95 %', show: (v) => `${v.toFixed(2)} : 1`, adds: false },
-        { title: 'Area', show: m2, adds: true },
-      ],
-      rows: slotRows(
-        all.filter((i) => slots[i].density),
-        (facts) => [
-          facts.density?.p5 ?? null,
-          facts.density?.median ?? null,
-          facts.uv?.stretch?.median ?? null,
-          facts.uv?.stretch?.p95 ?? null,
-          facts.surface,
-        ],
-      ),
-    };
-  const { format } = project.decisions.budget;
-  return {
-    title: COSTS.area,
-    about: 'What no UV of any slot touches, counted on a grid of 512 × 512 a texture.',
+  },
+  gpuVertices: (survey) => ({
+    about:
+      'Points, and what splits them: first UVs, then normals where the UVs agree, tangents, colours, the rest; in all the GPU vertices.',
+    heads: ['Points', 'UVs', 'Normals', 'Tang.', 'Colours', 'Rest', 'In all'].map((title) => head(title, count, true)),
+    rows: partRows(survey, ({ splits, gpuVertices }) => [
+      splits.points,
+      splits.uvs,
+      splits.normals,
+      splits.tangents,
+      splits.colours,
+      splits.other,
+      gpuVertices,
+    ]),
+  }),
+  bytes: (survey) => ({
+    about:
+      'All copies with all mips, as if everything were stored in one format. BC5 and ASTC 4×4 take as much as BC7, BC4 as much as BC1.',
     heads: [
-      { title: 'Used', show: (v) => percent(v), adds: false },
-      { title: 'Memory', show: bytes, adds: true },
-      { title: 'Of it unused', show: bytes, adds: true },
+      head('Copies', count, true),
+      ...['RGBA16F', 'RGBA8', 'BC7', 'BC1', 'ASTC 6×6'].map((title) => head(title, bytes, true)),
     ],
-    rows: pictures.map((picture) => ({
-      key: `${picture.key}${picture.colour}`,
-      name: picture.name,
-      where: `${picture.width} × ${picture.height}`,
-      slot: -1,
-      picture: picture.key,
-      figures: [
-        picture.used,
-        picture.bytes[format] * picture.copies,
-        Math.round(picture.bytes[format] * picture.copies * (1 - picture.used)),
-      ],
+    rows: pictureRows(survey, (picture) => [
+      picture.copies,
+      ...(['rgba16f', 'rgba8', 'bc7', 'bc1', 'astc6x6'] as const).map(
+        (format) => picture.bytes[format] * picture.copies,
+      ),
+    ]),
+  }),
+  blended: (survey) => ({
+    about: 'Surface of all copies of the slots that blend: what may be drawn over and over.',
+    heads: [head('Draw calls', count, true), head('Area', m2, true)],
+    rows: slotRows(survey, (slot) =>
+      slot.alphaMode === 'BLEND' ? [slot.parts.reduce((sum, part) => sum + part.drawCalls, 0), slot.surface] : null,
+    ),
+  }),
+  density: (survey) => ({
+    about: 'Weighted by area. Stretch is how much longer a texel is than wide on the surface.',
+    heads: [
+      head('Lowest 5 %', px, false),
+      head('Median', px, false),
+      head('Stretch', (v) => `${v.toFixed(2)} : 1`, false),
+      head('Stretch, 95 %', (v) => `${v.toFixed(2)} : 1`, false),
+      head('Area', m2, true),
+    ],
+    rows: slotRows(survey, ({ density, uv, surface }) =>
+      density ? [density.p5, density.median, uv?.stretch?.median ?? null, uv?.stretch?.p95 ?? null, surface] : null,
+    ),
+  }),
+  area: (survey, format) => ({
+    about: 'What no UV of any slot touches, counted on a grid of 512 × 512 a texture.',
+    heads: [head('Used', (v) => percent(v), false), head('Memory', bytes, true), head('Of it unused', bytes, true)],
+    rows: pictureRows(survey, (picture) => {
+      const memory = picture.bytes[format] * picture.copies;
+      return [picture.used, memory, Math.round(memory * (1 - picture.used))];
+    }),
+  }),
+};
+
+const fileOf = (survey: SurveyView, model: number): string => survey.models[model]?.path.split('/').pop() ?? '';
+
+function partRows(survey: SurveyView, figures: (part: SurveyedPart) => Figures): CostRow[] {
+  return survey.slots.flatMap((slot, i) =>
+    slot.parts.map((part) => ({
+      key: `${slot.model} ${part.part}`,
+      name: `${part.name} · ${slot.name}`,
+      where: fileOf(survey, slot.model),
+      slot: i,
+      picture: null,
+      figures: figures(part),
     })),
-  };
+  );
+}
+
+/** A row for each slot that has figures. */
+function slotRows(survey: SurveyView, figures: (slot: SurveyedSlot) => Figures | null): CostRow[] {
+  return survey.slots.flatMap((slot, i) => {
+    const own = figures(slot);
+    if (!own) return [];
+    const where = fileOf(survey, slot.model);
+    return [{ key: `slot ${i}`, name: slot.name, where, slot: i, picture: null, figures: own }];
+  });
+}
+
+function pictureRows(survey: SurveyView, figures: (picture: SurveyView['pictures'][number]) => Figures): CostRow[] {
+  return survey.pictures.map((picture) => ({
+    key: `${picture.key}${picture.colour}`,
+    name: picture.name,
+    where: `${picture.width} × ${picture.height}`,
+    slot: -1,
+    picture: picture.key,
+    figures: figures(picture),
+  }));
 }
 
 export function costColumns(account: Account): Column<CostRow>[] {
