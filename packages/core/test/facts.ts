@@ -76,7 +76,7 @@ export function factsOf(
     const { width, height } = table.get(name) ?? { width: 1, height: 1 };
     return { width, height, flat: false };
   };
-  const slots = slotFacts(models, sizes, (i) => table.get(i)?.pixelKey ?? i, coverage);
+  const slots = slotFacts(models, { sizes, pixelKey: (i) => table.get(i)?.pixelKey ?? i, coverage });
   for (const picture of pictures) {
     const grid = coverage.get(picture.key);
     if (grid && said[picture.name]?.used === undefined)

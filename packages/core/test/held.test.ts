@@ -29,7 +29,7 @@ function laid(shapes: Float64Array[], pinned: object[], margin = 4) {
   });
   const plots = shapes.map((shape, i) => plot(i, shape));
   const sharp = plots.map(() => ({ factor: 1, most: 1 }));
-  const packed = packSheet(plots, sharp, decisions.sheets[0], 0, decisions);
+  const packed = packSheet(plots, { factors: sharp, sheet: decisions.sheets[0], index: 0, decisions });
   return { packed, sheet: decisions.sheets[0] };
 }
 
@@ -83,7 +83,7 @@ test('a flipped bay lies mirrored: what is packed, what is said of it and where 
     return Math.sign((bx - ax) * (cy - ay) - (cx - ax) * (by - ay));
   };
   const placedOf = (flipped: string[]) => {
-    const packed = packSheet(plots, sharp, { ...sheet, flipped }, 0, decisions);
+    const packed = packSheet(plots, { factors: sharp, sheet: { ...sheet, flipped }, index: 0, decisions });
     const shapes = packed.plots.map((plot) => {
       const out = new Float64Array(plot.shape.length);
       for (let k = 0; k < out.length; k += 2) out.set(placePoint(plot, plot.shape[k], plot.shape[k + 1]), k);
@@ -164,13 +164,12 @@ test('a disc that is turned may be held where its box reaches over the side but 
       snap,
     });
     const plots = [shape, box(30, 20), box(12, 50)].map((s, i) => plot(i, s));
-    const packed = packSheet(
-      plots,
-      plots.map(() => ({ factor: 1, most: 1 })),
-      decisions.sheets[0],
-      0,
+    const packed = packSheet(plots, {
+      factors: plots.map(() => ({ factor: 1, most: 1 })),
+      sheet: decisions.sheets[0],
+      index: 0,
       decisions,
-    );
+    });
     expect([packed.plots[0].x, packed.plots[0].y]).toEqual([corner - away, corner]);
     const points = packed.plots.map((plot) => {
       const out = new Float64Array(plot.shape.length);

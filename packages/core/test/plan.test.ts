@@ -252,7 +252,7 @@ const slots: SlotSpec[] = [
   { name: 'A', baseColor: 'p' },
   { name: 'B', baseColor: 'q' },
 ];
-const facts = () => slotFacts([buildModel(slots, parts)], sizesOf(64), (i) => i);
+const facts = () => slotFacts([buildModel(slots, parts)], { sizes: sizesOf(64), pixelKey: (i) => i });
 const known = () => ({ width: 64, height: 64 });
 
 describe('planned surfaces', () => {

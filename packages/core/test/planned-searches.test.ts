@@ -31,9 +31,7 @@ test('threads: each sheet with islands has its share, the first one most; no see
         const tasks = planSearches(
           sheets,
           of.map((o) => o.islands),
-          seed,
-          threads,
-          first,
+          { seed, threads, first },
         );
         expect(tasks).toHaveLength(open.length === 0 ? 0 : Math.max(threads, open.length));
         const each = open.map((s) => tasks.filter((task) => task.sheet === s));
@@ -52,9 +50,9 @@ test('threads: each sheet with islands has its share, the first one most; no see
 
 test('another look takes seeds that the one before had not', () => {
   const sheets = [sheet(1)];
-  const before = planSearches(sheets, [5], 1, 4);
+  const before = planSearches(sheets, [5], { seed: 1, threads: 4 });
   const used = Math.max(...before.map((plannedSearch) => plannedSearch.seed));
-  const after = planSearches(sheets, [5], 1, 4, 0, used);
+  const after = planSearches(sheets, [5], { seed: 1, threads: 4, first: 0, used });
   const fresh = after.slice(1).map((plannedSearch) => plannedSearch.seed);
   expect(fresh).toEqual([5, 6, 7]);
   expect(before.map((plannedSearch) => plannedSearch.seed)).toEqual([1, 2, 3, 4]);

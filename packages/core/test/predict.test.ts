@@ -17,7 +17,7 @@ const part = (slot: string, x = 0, du = 0.5): PartSpec => ({ ...quad(x, 0, 1, 1,
 
 function facts(slots: SlotSpec[], parts: PartSpec[]) {
   const models = [buildModel(slots, parts)];
-  return { models, slots: slotFacts(models, sizesOf(SIZE), (i) => i) };
+  return { models, slots: slotFacts(models, { sizes: sizesOf(SIZE), pixelKey: (i) => i }) };
 }
 
 const letters = ['a', 'b', 'c', 'd', 'e', 'f'];

@@ -18,7 +18,7 @@ test('a wall has a line at every whole metre inside it, over its whole length', 
   fc.assert(
     fc.property(fc.double({ min: 0.3, max: 9, noNaN: true }), fc.double({ min: 0.3, max: 9, noNaN: true }), (w, h) => {
       const { positions, indices, uv } = wall(w, h);
-      const lines = repeatLines(positions, indices, uv, [0, 1]);
+      const lines = repeatLines(positions, indices, uv, { faces: [0, 1] });
       let [across, up] = [0, 0];
       for (let i = 0; i < lines.length; i += 6) {
         const [x, y, , p, q] = lines.subarray(i, i + 5);
@@ -38,7 +38,7 @@ test('a wall has a line at every whole metre inside it, over its whole length', 
 test('along one axis the lines are those of both that run across it', () => {
   const { positions, indices, uv } = wall(3.5, 2.5);
   const ends = (axes: CutAxes) => {
-    const lines = repeatLines(positions, indices, uv, [0, 1], axes);
+    const lines = repeatLines(positions, indices, uv, { faces: [0, 1], axes });
     return Array.from({ length: lines.length / 6 }, (_, i) => [...lines.subarray(i * 6, i * 6 + 6)]);
   };
   expect(ends('u').length).toBeGreaterThan(0);
@@ -51,5 +51,5 @@ test('along one axis the lines are those of both that run across it', () => {
 
 test('borders of the texture that are edges of faces are no lines', () => {
   const { positions, indices, uv } = wall(1, 1);
-  expect(repeatLines(positions, indices, uv, [0, 1])).toHaveLength(0);
+  expect(repeatLines(positions, indices, uv, { faces: [0, 1] })).toHaveLength(0);
 });

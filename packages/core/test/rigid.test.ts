@@ -26,7 +26,7 @@ function laid(count: number, rigid: object[][], rotate: 'none' | 'quarter' | 'fr
   });
   const plots = Array.from({ length: count }, (_, i) => plot(i, triangle(10 + r() * 40, 10 + r() * 40)));
   const sharp = plots.map(() => ({ factor: 1, most: 4 }));
-  return packSheet(plots, sharp, decisions.sheets[0], 0, decisions).plots;
+  return packSheet(plots, { factors: sharp, sheet: decisions.sheets[0], index: 0, decisions }).plots;
 }
 
 test('a group moves, turns and scales as one; all others keep their distance from its members', () => {

@@ -127,7 +127,7 @@ test('every face takes the whole picture of its cell, turned as asked, and keeps
   ]);
   const rows = tileRows(['a', 'b'], tileGrid(64, 64, 32, 4));
   const material = model.document.createMaterial('tiles');
-  mapFaces(model.document, part, faces, [rows[0], rows[1]], [0, 1], material);
+  mapFaces(model.document, part, { faces, cells: [rows[0], rows[1]], turns: [0, 1], material });
   const [after] = readModel('x', model.document, imageKeyOfName).parts;
   expect(after.positions.length / 3).toBe(8);
   const uv = (t: number, k: number) => {

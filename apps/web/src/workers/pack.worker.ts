@@ -112,7 +112,13 @@ class Packing {
   private packOne(i: number, sheet: SheetDecision): PackedPlots<PackablePlot> {
     const { decisions } = this.request;
     const scaling = scaleFactors(this.all, decisions.scale, decisions.sheets)[i];
-    return packSheet(this.all[i], scaling, sheet, i, decisions, { better: this.better, progress: this.progress });
+    return packSheet(this.all[i], {
+      factors: scaling,
+      sheet,
+      index: i,
+      decisions,
+      hooks: { better: this.better, progress: this.progress },
+    });
   }
 
   private readonly progress = (share: number): void => answer({ id: this.request.id, type: 'progress', share });

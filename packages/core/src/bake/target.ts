@@ -78,22 +78,24 @@ export function targetParts(models: Model[], routing: Routing, layout: Layout, s
             uv[c * 2] = px / width;
             uv[c * 2 + 1] = py / height;
           }
-      out.push(assemble(m, part, material, sheet, look, uv, withNormals[sheet], !use));
+      out.push(assemble({ model: m, part, material, sheet, look, uv, withNormals: withNormals[sheet], swatch: !use }));
     }
   });
   return out;
 }
 
-function assemble(
-  model: number,
-  part: Part,
-  material: number,
-  sheet: number,
-  look: MaterialLook,
-  uv: Float32Array,
-  withNormals: boolean,
-  swatch: boolean,
-): TargetPart {
+interface Placing {
+  model: number;
+  part: Part;
+  material: number;
+  sheet: number;
+  look: MaterialLook;
+  uv: Float32Array;
+  withNormals: boolean;
+  swatch: boolean;
+}
+
+function assemble({ model, part, material, sheet, look, uv, withNormals, swatch }: Placing): TargetPart {
   const normals = cornerNormals(part);
   const tangents = withNormals ? cornerTangents(cornerVectors(part.positions, part.indices, 3), normals, uv) : null;
   const columns = [byteColumn(part.indices, 1), byteColumn(uv, 2)];

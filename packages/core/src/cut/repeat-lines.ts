@@ -3,6 +3,12 @@ import type { CutAxes } from './cut-repeats.ts';
 /** A hair of a repeat: lines nearer than this to a corner are on it. */
 const HAIR = 1e-5;
 
+export interface RepeatLineOptions {
+  faces: Iterable<number>;
+  axes?: CutAxes;
+  most?: number;
+}
+
 /**
  * The lines on a surface along which its texture begins again: where `cutAtRepeats` would cut.
  * @param positions (x, y, z) of each vertex @param indices three a face @param uv (u, v) of each corner
@@ -13,9 +19,7 @@ export function repeatLines(
   positions: Float32Array,
   indices: Uint32Array,
   uv: Float32Array,
-  faces: Iterable<number>,
-  axes: CutAxes = 'both',
-  most = 200_000,
+  { faces, axes = 'both', most = 200_000 }: RepeatLineOptions,
 ): Float32Array {
   const out: number[] = [];
   const ways = [0, 1].filter((axis) => axes === 'both' || axes === 'uv'[axis]);

@@ -106,19 +106,18 @@ export function packSheets<P extends PackablePlot>(
   const factors = scaleFactors(all, read.scale, read.sheets);
   const count = read.sheets.length;
   const packOne = (s: number, limit?: number) =>
-    packSheet(
-      all[s] ?? [],
-      factors[s] ?? [],
-      read.sheets[s],
-      s,
-      read,
-      {
+    packSheet(all[s] ?? [], {
+      factors: factors[s] ?? [],
+      sheet: read.sheets[s],
+      index: s,
+      decisions: read,
+      hooks: {
         cancelled: hooks.cancelled,
         progress: (share, doing) => hooks.progress?.((s + share) / count, doing),
         better: hooks.better,
       },
       limit,
-    );
+    });
   const packed = read.sheets.map((_, s) => packOne(s));
   if (read.scale !== 'even') return packed;
   const shaped = packed.map(

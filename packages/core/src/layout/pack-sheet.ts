@@ -113,6 +113,15 @@ export function packingOf<P extends PackablePlot>(
   };
 }
 
+export interface SheetToPack {
+  factors: Sharpness[];
+  sheet: SheetDecision;
+  index: number;
+  decisions: PackingDecisions;
+  hooks?: LayoutHooks;
+  limit?: number;
+}
+
 /**
  * Packs one sheet. The same function runs in the server and in the browser, with the same result.
  * @param limit greatest common scale
@@ -120,12 +129,7 @@ export function packingOf<P extends PackablePlot>(
  */
 export function packSheet<P extends PackablePlot>(
   all: P[],
-  factors: Sharpness[],
-  sheet: SheetDecision,
-  index: number,
-  decisions: PackingDecisions,
-  hooks: LayoutHooks = {},
-  limit = Number.POSITIVE_INFINITY,
+  { factors, sheet, index, decisions, hooks = {}, limit = Number.POSITIVE_INFINITY }: SheetToPack,
 ): PackedPlots<P> {
   if (hasWholeBays(sheet)) return placeWhole(all, factors, sheet, index, limit);
   const { items, options, laid } = packingOf(all, factors, sheet, index, decisions, limit);

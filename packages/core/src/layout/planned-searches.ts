@@ -18,6 +18,13 @@ export const withSearches = (
 
 const GREATEST_SEED = 0x7fffffff;
 
+export interface SearchPlan {
+  seed: number;
+  threads: number;
+  first?: number;
+  used?: number;
+}
+
 /**
  * What threads do that keep searching for tighter layouts: they go to the sheets with islands in turn, at least one to each. The first of a sheet goes
  * on with the seed that it was found with, so that more rounds may better it; others take seeds that nobody had.
@@ -27,10 +34,7 @@ const GREATEST_SEED = 0x7fffffff;
 export function planSearches(
   sheets: readonly SheetDecision[],
   islands: readonly number[],
-  seed: number,
-  threads: number,
-  first = 0,
-  used = 0,
+  { seed, threads, first = 0, used = 0 }: SearchPlan,
 ): PlannedSearch[] {
   const open = [first, ...sheets.map((_, s) => s).filter((s) => s !== first)].filter(
     (s) => islands[s] > 0 && !hasWholeBays(sheets[s]),

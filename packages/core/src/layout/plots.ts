@@ -76,10 +76,10 @@ function placesOfMaterial(
   }
   const size = referenceSize(material, sizes);
   const sets = uvSetsUsed(material.look);
-  if (material.form !== 'islands') return [wholeTexture(material, index, parts, use, size, sets)];
+  if (material.form !== 'islands') return [wholeTexture(material, index, parts, { use, size, sets })];
   const strict = sets.length > 1 || parts.some(({ part }) => part.colors);
   const islands: RawIsland[] = [];
-  for (const { model, part } of parts) islands.push(...partIslands(model, part, use, size, sets, strict));
+  for (const { model, part } of parts) islands.push(...partIslands(model, part, { use, size, sets, strict }));
 
   const groups = new DisjointSet(islands.length);
   const points: number[] = [];
@@ -123,16 +123,20 @@ export function periodSize(use: TextureUse, [w, h]: [number, number]): [number, 
   return [use.wrapS === Wrap.mirror ? 2 * w : w, use.wrapT === Wrap.mirror ? 2 * h : h];
 }
 
+interface LaidTexture {
+  use: TextureUse;
+  size: [number, number];
+  sets: number[];
+}
+
 /** One place for a whole texture, and all islands on it, moved by whole repeats. */
 function wholeTexture(
   material: RoutedMaterial,
   index: number,
   parts: { model: number; part: Part }[],
-  use: TextureUse,
-  size: [number, number],
-  sets: number[],
+  { use, size, sets }: LaidTexture,
 ): UnweightedPlot {
-  const islands = parts.flatMap(({ model, part }) => partIslands(model, part, use, size, sets, false));
+  const islands = parts.flatMap(({ model, part }) => partIslands(model, part, { use, size, sets, strict: false }));
   const [w, h] = periodSize(use, size);
   const texels = islands.reduce((sum, i) => sum + i.area, 0);
   const world = islands.reduce((sum, i) => sum + i.world, 0);
@@ -175,14 +179,14 @@ function swatch(material: number, islands: Island[]): UnweightedPlot {
   };
 }
 
-function partIslands(
-  model: number,
-  part: Part,
-  use: TextureUse,
-  size: [number, number],
-  sets: number[],
-  strict: boolean,
-): RawIsland[] {
+interface LaidPart {
+  use: TextureUse;
+  size: [number, number];
+  sets: number[];
+  strict: boolean;
+}
+
+function partIslands(model: number, part: Part, { use, size, sets, strict }: LaidPart): RawIsland[] {
   const xy = layoutCoordinates(part, use, size);
   const uv = part.uvs[use.uvSet] as Float32Array;
   const { indices } = part;

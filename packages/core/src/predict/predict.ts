@@ -165,16 +165,15 @@ export function predict(
     estimated === null || hasWholeBays(decisions.sheets[s]) ? null : (packed[s]?.evenDensity ?? estimated);
   const { sheets, ownSizes } = predictSheets(bySheet, decisions, sizes, packed, evenOf);
   const flows = assigned.map((assignment, i) =>
-    flowOf(
-      assignment,
-      i,
-      slots[i],
+    flowOf(assignment, {
+      slot: i,
+      planSlot: slots[i],
       sheets,
       decisions,
-      assignment.sheet < 0 ? null : evenOf(assignment.sheet),
+      even: assignment.sheet < 0 ? null : evenOf(assignment.sheet),
       sizes,
-      ownSizes.get(slots[i]),
-    ),
+      own: ownSizes.get(slots[i]),
+    }),
   );
   const cuts = cutTriangles(flows, slots, decisions);
   const shares = keptShares(slots, decisions.repairs.reduce);
@@ -252,15 +251,19 @@ function predictSheets(
   return { sheets, ownSizes };
 }
 
+interface FlowInput {
+  slot: number;
+  planSlot: PlanSlot;
+  sheets: readonly PredictedSheet[];
+  decisions: PredictDecisions;
+  even: number | null;
+  sizes: PictureSizes;
+  own: number | undefined;
+}
+
 function flowOf(
   { allowed: _, ...a }: Assignment,
-  slot: number,
-  planSlot: PlanSlot,
-  sheets: readonly PredictedSheet[],
-  decisions: PredictDecisions,
-  even: number | null,
-  sizes: PictureSizes,
-  own: number | undefined,
+  { slot, planSlot, sheets, decisions, even, sizes, own }: FlowInput,
 ): Flow {
   if (a.sheet < 0 || !planSlot.density) return { ...a, slot, sharpness: 1, density: planSlot.density };
   if (even !== null) {

@@ -111,7 +111,18 @@ export function readModel(path: string, document: Document, imageKey: (t: Textur
         slots.push({ name: 'no material', material: null, look: materialLook(null, imageKey) });
         slotOf.set(null, slot);
       }
-      parts.push(readPart(path, where, meshName, parts.length, mesh, primitive, slot, instances.get(mesh) ?? []));
+      parts.push(
+        readPart({
+          path,
+          where,
+          name: meshName,
+          id: parts.length,
+          mesh,
+          primitive,
+          slot,
+          instances: instances.get(mesh) ?? [],
+        }),
+      );
     });
   });
   if (parts.some((part) => part.mode < 4)) notes.push('points and lines are passed through as they are');
@@ -125,16 +136,18 @@ export function readModel(path: string, document: Document, imageKey: (t: Textur
   return { path, document, parts, slots, notes, format: 'gltf', sideFiles: [], missing: [] };
 }
 
-function readPart(
-  path: string,
-  where: string,
-  name: string,
-  id: number,
-  mesh: Mesh,
-  primitive: Primitive,
-  slot: number,
-  instances: Instance[],
-): Part {
+interface PartInput {
+  path: string;
+  where: string;
+  name: string;
+  id: number;
+  mesh: Mesh;
+  primitive: Primitive;
+  slot: number;
+  instances: Instance[];
+}
+
+function readPart({ path, where, name, id, mesh, primitive, slot, instances }: PartInput): Part {
   const count = primitive.getAttribute('POSITION')?.getCount() ?? 0;
   const floats = (semantic: string): Float32Array | null => {
     const accessor = primitive.getAttribute(semantic);

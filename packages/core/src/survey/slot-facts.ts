@@ -185,15 +185,16 @@ function flatEverywhere(look: MaterialLook, flatCells: (image: string) => Uint8A
   return all;
 }
 
+interface SlotPictures {
+  look: MaterialLook;
+  sizes: ImageSizes;
+  pixelKey: (image: string) => string;
+  coverage: Coverage;
+  flatCells: (image: string) => Uint8Array | null;
+}
+
 /** How the UVs of the first picture lie, and what all pictures of the slot are covered by. */
-function slotUv(
-  parts: Part[],
-  look: MaterialLook,
-  sizes: ImageSizes,
-  pixelKey: (image: string) => string,
-  coverage: Coverage,
-  flatCells: (image: string) => Uint8Array | null,
-): UvFacts | null {
+function slotUv(parts: Part[], { look, sizes, pixelKey, coverage, flatCells }: SlotPictures): UvFacts | null {
   let facts: UvFacts | null = null;
   const done = new Map<string, Uint8Array>();
   for (const channel of IMAGE_CHANNELS) {
@@ -237,6 +238,14 @@ function partSurface(part: Part): number {
   return part.instances.reduce((sum, i) => sum + area * Math.cbrt(Math.abs(determinant3(i.world))) ** 2 * i.copies, 0);
 }
 
+export interface FactsInput {
+  sizes: ImageSizes;
+  pixelKey: (image: string) => string;
+  coverage?: Coverage;
+  flatCells?: (image: string) => Uint8Array | null;
+  checkpoint?: (share: number) => void;
+}
+
 /**
  * Facts of every used slot of all models, in order of model and slot.
  * @param pixelKey maps an image key to the hash of its decoded pixels
@@ -244,11 +253,7 @@ function partSurface(part: Part): number {
  */
 export function slotFacts(
   models: Model[],
-  sizes: ImageSizes,
-  pixelKey: (image: string) => string,
-  coverage: Coverage = new Map(),
-  flatCells: (image: string) => Uint8Array | null = () => null,
-  checkpoint: (share: number) => void = () => {},
+  { sizes, pixelKey, coverage = new Map(), flatCells = () => null, checkpoint = () => {} }: FactsInput,
 ): SlotFacts[] {
   let done = 0;
   return models.flatMap((model, m) => {
@@ -309,7 +314,7 @@ export function slotFacts(
           densityProfile: profile,
           evenProfile: even,
           densityAreas: areas,
-          uv: slotUv(parts, look, sizes, pixelKey, coverage, flatCells),
+          uv: slotUv(parts, { look, sizes, pixelKey, coverage, flatCells }),
           wraps: [use !== null && use.wrapS !== Wrap.clamp, use !== null && use.wrapT !== Wrap.clamp],
           apartFromFactors: apartFromFactors(look, pixelKey),
           alphaFactor: look.baseColorFactor[3],

@@ -24,19 +24,19 @@ export function quadFaces(part: Pick<Part, 'positions' | 'indices'>): number[][]
   return [...other.keys()].flatMap((t) => (other[t] < 0 ? [[t]] : other[t] > t ? [[t, other[t]]] : []));
 }
 
+export interface TiledFaces {
+  faces: readonly (readonly number[])[];
+  cells: readonly TileRow[];
+  turns: ArrayLike<number>;
+  material: Material;
+}
+
 /**
  * Gives every face the whole picture of a cell: its UVs, from least to greatest along each axis, are brought into the cell, turned by quarters
  * where that is asked for. Vertices of faces that had UVs in common are split.
  * @param set UV set that is read and written @param cells of each face @param turns quarter turns of each face
  */
-export function mapFaces(
-  document: Document,
-  part: Part,
-  faces: readonly (readonly number[])[],
-  cells: readonly TileRow[],
-  turns: ArrayLike<number>,
-  material: Material,
-): void {
+export function mapFaces(document: Document, part: Part, { faces, cells, turns, material }: TiledFaces): void {
   const uv = part.uvs[0];
   if (!uv) throw new Error(`"${part.name}" has no UVs; its faces cannot take cells`);
   const primitive: Primitive = part.primitive;

@@ -187,7 +187,13 @@ test('a bake that needs more memory than there is, is refused with the numbers b
   const m = model('a.glb', { high: sphere(1, 64), low: cube(1) });
   const p = pairing('ball', [ref('high')], [ref('low')]);
   const plan = (available: number, size = 1024) =>
-    planRayMemory([m], sceneObjects([m]), [p], RayRecipe.parse({ maps: ['normal'], size }), size, 2, available);
+    planRayMemory([m], sceneObjects([m]), {
+      pairings: [p],
+      recipe: RayRecipe.parse({ maps: ['normal'], size }),
+      side: size,
+      slots: 2,
+      available,
+    });
   const need = plan(1e12);
   // Normal, and 16 bytes a texel of what else is kept.
   expect(need.maps).toBe(1024 * 1024 * (3 + 16));

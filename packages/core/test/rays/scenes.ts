@@ -159,7 +159,12 @@ export async function bake(
             objects.filter((object) => object.name === p.high),
             objects.filter((object) => object.name === p.low),
           );
-    const m = pairingMeshes(models, objects, { ...decision, ...reaches }, r, [r.size, r.size], islands);
+    const m = pairingMeshes(models, objects, {
+      pairing: { ...decision, ...reaches },
+      recipe: r,
+      size: [r.size, r.size],
+      firstIsland: islands,
+    });
     for (const n of m.target.island) islands = Math.max(islands, n);
     return m;
   });
@@ -176,12 +181,20 @@ export async function bake(
   ready.forEach((pairingMeshes, i) => {
     const high = buildBvh(pairingMeshes.high.positions, pairingMeshes.high.indices);
     const low = buildBvh(pairingMeshes.target.mesh.positions, pairingMeshes.target.mesh.indices);
-    const job = rayJob(i, pairingMeshes, pairingReaches(pairingMeshes, high, low), r, scale, textures, ids[i]);
+    const job = rayJob({
+      index: i,
+      pairingMeshes,
+      reaches: pairingReaches(pairingMeshes, high, low),
+      recipe: r,
+      scale,
+      textures,
+      ids: ids[i],
+    });
     const caster = new RayCaster(high);
     const tools = { caster, ambient: caster, low: new ClosestPoint(low), unit: 1 / high.space.scale };
     const { tiles, lists, surfaceLists } = jobTiles(job, r.size, r.size);
     tiles.forEach((tile, k) => {
-      castTile(job, maps, tile, lists[k], surfaceLists[k], tools, scratch);
+      castTile(job, maps, { tile, list: lists[k], surfaceList: surfaceLists[k], tools, scratch });
     });
     jobs.push(job);
   });

@@ -87,7 +87,7 @@ export async function makeTileSheet(options: TileSheetOptions): Promise<TileShee
     const claimed = new Names();
     for (const file of options.models) {
       try {
-        report.models.push(await layModel(options, file, byName, png, claimed, files, delivery));
+        report.models.push(await layModel(options, { file, tiles: byName, png, claimed, files, delivery }));
       } catch (error) {
         if (!(error instanceof InputError)) throw error;
         report.errors.push({ path: error.path, message: error.reason });
@@ -102,14 +102,18 @@ export async function makeTileSheet(options: TileSheetOptions): Promise<TileShee
   }
 }
 
+interface TiledModel {
+  file: InputFile;
+  tiles: ReadonlyMap<string, TileRow>;
+  png: Uint8Array;
+  claimed: Names;
+  files: TextureFiles;
+  delivery: Delivery;
+}
+
 async function layModel(
   options: TileSheetOptions,
-  file: InputFile,
-  tiles: ReadonlyMap<string, TileRow>,
-  png: Uint8Array,
-  claimed: Names,
-  files: TextureFiles,
-  delivery: Delivery,
+  { file, tiles, png, claimed, files, delivery }: TiledModel,
 ): Promise<TileSheetReport['models'][number]> {
   const model = await loadModel(file);
   const { document } = model;
@@ -139,7 +143,7 @@ async function layModel(
       for (const cell of cells) faces[cell.name] = (faces[cell.name] ?? 0) + 1;
       const turns = options.turns ? mixTurns(quads.length, options.seed) : new Uint8Array(quads.length);
       const m = material;
-      said(file.name, () => mapFaces(document, part, quads, cells, turns, m));
+      said(file.name, () => mapFaces(document, part, { faces: quads, cells, turns, material: m }));
     }
     slots.push({ slot: name, faces });
   }

@@ -48,8 +48,7 @@ export async function continueSearch(
   const tasks = planSearches(
     decisions.sheets,
     all.map((p) => p.length),
-    decisions.seed,
-    scope.threads,
+    { seed: decisions.seed, threads: scope.threads },
   );
   const begun = performance.now();
   const whole = Math.ceil(tasks.length / scope.threads) * seconds * 1000;

@@ -36,13 +36,13 @@ export async function planBasis(input: PipelineInput, scope: JobScope, onProgres
   const { images } = mended;
   const facts = slotFacts(
     mended.models.map((model) => model.model),
-    (i) => images.size(i),
-    (i) => images.pixelKey(i),
-    undefined,
-    undefined,
-    (share) => {
-      scope.checkpoint();
-      context.report('plan', share, 'looking at surfaces');
+    {
+      sizes: (i) => images.size(i),
+      pixelKey: (i) => images.pixelKey(i),
+      checkpoint: (share) => {
+        scope.checkpoint();
+        context.report('plan', share, 'looking at surfaces');
+      },
     },
   );
   return {

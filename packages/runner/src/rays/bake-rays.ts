@@ -94,7 +94,13 @@ export async function bakeRays(
   const px = options.pxScale ?? 1;
   const side = Math.max(1, Math.round(recipe.size * px));
   const objects = sceneObjects(models);
-  const memory = planRayMemory(models, objects, pairings, recipe, side, scope.threads, options.available ?? totalmem());
+  const memory = planRayMemory(models, objects, {
+    pairings,
+    recipe,
+    side,
+    slots: scope.threads,
+    available: options.available ?? totalmem(),
+  });
   const meshes = prepareMeshes(models, objects, pairings, { recipe, side }, () => scope.checkpoint());
   const scale = rayScale(
     meshes.map((mesh) => mesh.target.mesh),
@@ -138,15 +144,30 @@ export async function bakeRays(
       texturesOf(pairingMeshes.high, recipe.maps, images),
     ]);
     const r = pairingReaches(pairingMeshes, high, low);
-    const job = rayJob(i, pairingMeshes, r, recipe, scale, textures, ids[i], all?.occluders);
+    const job = rayJob({
+      index: i,
+      pairingMeshes,
+      reaches: r,
+      recipe,
+      scale,
+      textures,
+      ids: ids[i],
+      occluders: all?.occluders,
+    });
     reaches.push(r);
     const faults: Promise<MeshFault[]> = scope.run(rayTasks.meshFaults, { target: job.target, uvSet: recipe.uvSet });
     // Thrown where it is awaited; a bake that is cancelled before does not come there.
     faults.catch(() => {});
     const began = performance.now();
-    out.rays += await cast(job, high, low, allBvh, maps, options.region ?? null, scope, (within) =>
-      options.onProgress?.(share(within), `casting "${name}"`),
-    );
+    out.rays += await cast(job, {
+      high,
+      low,
+      all: allBvh,
+      maps,
+      region: options.region ?? null,
+      scope,
+      progress: (within) => options.onProgress?.(share(within), `casting "${name}"`),
+    });
     out.castSeconds += (performance.now() - began) / 1000;
     sources.push({ name, target: job.target, density: job.density, mesh: await faults });
     if (options.keep) out.jobs.push({ job, high, low });
@@ -171,7 +192,7 @@ function prepareMeshes(
   let islands = 0;
   for (const pairing of pairings) {
     checkpoint();
-    const m = pairingMeshes(models, objects, pairing, recipe, [side, side], islands);
+    const m = pairingMeshes(models, objects, { pairing, recipe, size: [side, side], firstIsland: islands });
     for (const i of m.target.island) islands = Math.max(islands, i);
     meshes.push(m);
   }
@@ -213,7 +234,12 @@ export async function findReaches(
   for (const [i, pairing] of pairings.entries()) {
     scope.checkpoint();
     onProgress?.(i / pairings.length, `trying reaches of "${pairing.name}"`);
-    const { high, target } = pairingMeshes(models, objects, pairing, recipe, [recipe.size, recipe.size], 0);
+    const { high, target } = pairingMeshes(models, objects, {
+      pairing,
+      recipe,
+      size: [recipe.size, recipe.size],
+      firstIsland: 0,
+    });
     const [highBvh, lowBvh] = await Promise.all([build(high, scope), build(target.mesh, scope)]);
     const measured = measureReaches(high, highBvh, target.mesh, lowBvh);
     out.push({
@@ -271,16 +297,17 @@ async function texturesOf(high: RayMesh, maps: RayRecipe['maps'], images: Images
   );
 }
 
-async function cast(
-  job: RayJob,
-  high: Bvh,
-  low: Bvh,
-  all: Bvh | null,
-  maps: RayMaps,
-  region: Region | null,
-  scope: JobScope,
-  progress: (share: number) => void,
-): Promise<number> {
+interface CastInput {
+  high: Bvh;
+  low: Bvh;
+  all: Bvh | null;
+  maps: RayMaps;
+  region: Region | null;
+  scope: JobScope;
+  progress: (share: number) => void;
+}
+
+async function cast(job: RayJob, { high, low, all, maps, region, scope, progress }: CastInput): Promise<number> {
   const counter = () => new Int32Array(new SharedArrayBuffer(4));
   const { tiles, lists, surfaceLists } = jobTiles(job, maps.width, maps.height, region);
   const work = { job, high, low, all, maps, tiles, lists, surfaceLists, next: counter(), done: counter() };

@@ -188,7 +188,7 @@ export async function runRays(options: RayRunOptions, scope: JobScope): Promise<
           onProgress?.({ stage: 'bake', share: 0.3 + (0.6 * (i + share)) / sheets.length, doing }),
       });
       const name = !options.name ? sheet.name : sheets.length === 1 ? options.name : `${options.name}_${sheet.name}`;
-      await addSheet(report, name, sheet.pairings, bake, delivery, scope);
+      await addSheet(report, { name, pairings: sheet.pairings, bake, delivery, scope });
       if (options.model)
         await delivery.write(`${name}.glb`, await lowModelOf(name, bake, sheet.pairings, recipe.uvSet));
       report.rays += bake.rays;
@@ -245,15 +245,16 @@ async function fillReaches(
   });
 }
 
+interface BakedSheet {
+  name: string;
+  pairings: readonly PairingDecision[];
+  bake: RayBake;
+  delivery: Delivery;
+  scope: JobScope;
+}
+
 /** Writes the maps of one sheet, and what is to be said of them. */
-async function addSheet(
-  report: RayReport,
-  name: string,
-  pairings: readonly PairingDecision[],
-  bake: RayBake,
-  delivery: Delivery,
-  scope: JobScope,
-): Promise<void> {
+async function addSheet(report: RayReport, { name, pairings, bake, delivery, scope }: BakedSheet): Promise<void> {
   for (const map of bake.maps.maps) {
     scope.checkpoint();
     const { bytes, ending, bits } = await encodeMap(bake.maps, map);

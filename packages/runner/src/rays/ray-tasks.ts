@@ -53,7 +53,13 @@ export const rayTasks = taskGroup('rays', {
       if (stopped(input.cancel)) return rays;
       const i = Atomics.add(input.next, 0, 1);
       if (i >= input.tiles.length) return rays;
-      rays += castTile(input.job, input.maps, input.tiles[i], input.lists[i], input.surfaceLists[i], tools, scratch);
+      rays += castTile(input.job, input.maps, {
+        tile: input.tiles[i],
+        list: input.lists[i],
+        surfaceList: input.surfaceLists[i],
+        tools,
+        scratch,
+      });
       Atomics.add(input.done, 0, 1);
     }
   },

@@ -18,6 +18,13 @@ interface Target extends NamedSlot {
   slotIndex: number;
 }
 
+export interface LooseInput {
+  textures: InputFile[];
+  reading: ReadingDecisions;
+  work: PictureWork;
+  again: (file: number, read: () => Promise<Model>) => Promise<void>;
+}
+
 /**
  * Gives loose textures to the slots that their names speak of, where those have no map of that kind yet.
  * @param again reads a model once more after its materials have changed
@@ -26,10 +33,7 @@ interface Target extends NamedSlot {
 export async function assignLoose(
   files: InputFile[],
   results: (Model | InputError)[],
-  textures: InputFile[],
-  reading: ReadingDecisions,
-  work: PictureWork,
-  again: (file: number, read: () => Promise<Model>) => Promise<void>,
+  { textures, reading, work, again }: LooseInput,
 ): Promise<LooseTexture[]> {
   const models = results.flatMap((result, file) => (result instanceof InputError ? [] : [{ model: result, file }]));
   const used = new Set(models.flatMap(({ model }) => model.sideFiles));

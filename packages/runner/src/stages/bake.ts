@@ -76,9 +76,13 @@ export async function bakeSheet(sheetBake: SheetBake, scope: JobScope, progress:
   for (const [k, material] of own.entries()) {
     scope.checkpoint();
     const { name } = routing.materials[material];
-    await bakeMaterial(sheetBake, material, maps, needs, scope, (share) =>
-      progress((k + share) / own.length, `baking ${name}`),
-    );
+    await bakeMaterial(sheetBake, {
+      index: material,
+      maps,
+      needs,
+      scope,
+      progress: (share) => progress((k + share) / own.length, `baking ${name}`),
+    });
     progress((k + 1) / own.length, `baked ${name}`);
   }
   scope.checkpoint();
@@ -92,14 +96,18 @@ export async function bakeSheet(sheetBake: SheetBake, scope: JobScope, progress:
 /** px of the map per px of the layout. */
 const pxScaleOf = ({ proof }: BakeOptions): number => (proof ? 1 / PROOF_DIVISOR : 1);
 
+interface MaterialBake {
+  index: number;
+  maps: SheetMaps;
+  needs: SheetNeeds;
+  scope: JobScope;
+  progress: (share: number) => void;
+}
+
 /** Bakes the islands of one material into the maps of its sheet. */
 async function bakeMaterial(
   { laidOut, sheet: s, d: decisions, options }: SheetBake,
-  index: number,
-  maps: SheetMaps,
-  needs: SheetNeeds,
-  scope: JobScope,
-  progress: (share: number) => void,
+  { index, maps, needs, scope, progress }: MaterialBake,
 ): Promise<void> {
   const { models, routing, layout, byPart, images } = laidOut;
   const sheet = layout.sheets[s];

@@ -97,12 +97,17 @@ export async function readFiles(files: InputFile[], scope: JobScope, options: Re
     });
     report('read', ++done / files.length, `reading ${file.name}`);
   });
-  const loose = await assignLoose(files, results, options.textures ?? [], reading, work, async (i, read) => {
-    await caught(i, async () => {
-      const model = await read();
-      await images.add(model);
-      return model;
-    });
+  const loose = await assignLoose(files, results, {
+    textures: options.textures ?? [],
+    reading,
+    work,
+    again: async (i, read) => {
+      await caught(i, async () => {
+        const model = await read();
+        await images.add(model);
+        return model;
+      });
+    },
   });
   const edited = await editFaces(
     results.map((result) => (result instanceof InputError ? null : result)),

@@ -57,17 +57,16 @@ export async function surveyDetails(
   const models = read.models.map((model) => model.model);
   const pictures = pictureRows(read);
   const coverage: Coverage = new Map();
-  const slots = slotFacts(
-    models,
-    (i) => images.size(i),
-    (i) => images.pixelKey(i),
+  const slots = slotFacts(models, {
+    sizes: (i) => images.size(i),
+    pixelKey: (i) => images.pixelKey(i),
     coverage,
-    (i) => images.flatCells(i),
-    (share) => {
+    flatCells: (i) => images.flatCells(i),
+    checkpoint: (share) => {
       scope?.checkpoint();
       report('survey', share * 0.7, 'looking at surfaces');
     },
-  );
+  });
   for (const picture of pictures.values()) {
     const grid = coverage.get(picture.key);
     if (grid) picture.used = grid.reduce((sum, v) => sum + v, 0) / grid.length;

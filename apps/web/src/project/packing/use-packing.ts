@@ -117,7 +117,12 @@ export function usePacking(
       best.current = [...state.sheets];
       found.current = new Map();
       const islands = state.sheets.map((sheet) => sheet.plots.length);
-      const tasks = planSearches(decisions.sheets, islands, decisions.seed, threads(), first, used.current);
+      const tasks = planSearches(decisions.sheets, islands, {
+        seed: decisions.seed,
+        threads: threads(),
+        first,
+        used: used.current,
+      });
       used.current = Math.max(used.current, ...tasks.map((task) => task.seed));
       if (tasks.length > 0) setLook({ tasks, key });
     },

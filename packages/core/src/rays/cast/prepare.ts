@@ -36,6 +36,13 @@ export function findObjects(
   });
 }
 
+export interface PairingInput {
+  pairing: PairingDecision;
+  recipe: RayRecipe;
+  size: readonly [number, number];
+  firstIsland: number;
+}
+
 /**
  * Gathers the triangles of a pairing.
  * @param size of the sheet, px @param firstIsland number of its first island less one
@@ -44,14 +51,11 @@ export function findObjects(
 export function pairingMeshes(
   models: readonly Model[],
   objects: readonly SceneObject[],
-  pairing: PairingDecision,
-  recipe: RayRecipe,
-  size: readonly [number, number],
-  firstIsland: number,
+  { pairing, recipe, size, firstIsland }: PairingInput,
 ): PairingMeshes {
   const find = (refs: readonly ObjectRef[]) => findObjects(objects, refs, pairing.name);
   const target = (refs: readonly ObjectRef[]) =>
-    lowTarget(models, find(refs), size, recipe.uvSet, recipe.cast, recipe.blend, firstIsland);
+    lowTarget(models, find(refs), { size, uvSet: recipe.uvSet, cast: recipe.cast, blend: recipe.blend, firstIsland });
   const low = target(pairing.low);
   if (low.count === 0)
     throw new InputError(pairing.low[0]?.path ?? pairing.name, `the low-poly of "${pairing.name}" has no triangles`);
@@ -102,17 +106,28 @@ export function rayScale(lows: readonly RayMesh[], recipe: RayRecipe): RayScale 
   };
 }
 
+export interface RayJobInput {
+  index: number;
+  pairingMeshes: PairingMeshes;
+  reaches: Reaches;
+  recipe: RayRecipe;
+  scale: RayScale;
+  textures: RayJob['textures'];
+  ids: Uint32Array | null;
+  occluders?: RayJob['occluders'];
+}
+
 /** A pairing ready to be cast: reaches are set on its surfaces. */
-export function rayJob(
-  index: number,
-  pairingMeshes: PairingMeshes,
-  reaches: Reaches,
-  recipe: RayRecipe,
-  scale: RayScale,
-  textures: RayJob['textures'],
-  ids: Uint32Array | null,
-  occluders: RayJob['occluders'] = [],
-): RayJob {
+export function rayJob({
+  index,
+  pairingMeshes,
+  reaches,
+  recipe,
+  scale,
+  textures,
+  ids,
+  occluders = [],
+}: RayJobInput): RayJob {
   for (const lowTarget of [pairingMeshes.target, pairingMeshes.surface])
     if (lowTarget) setOutward(lowTarget, reaches.outward, pairingMeshes.pairing.offsets);
   if (pairingMeshes.cage && pairingMeshes.pairing.cage)

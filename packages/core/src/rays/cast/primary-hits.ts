@@ -9,6 +9,34 @@ import type { TileSamples } from './tile-samples.ts';
 /** Whether a place of the high-poly (weights of the second and third corner) is cut away by its material. */
 export type IsClear = (triangle: number, u: number, v: number) => boolean;
 
+/** What rays start from. */
+export interface RayOrigins {
+  /** What is baked onto. */
+  target: LowTarget;
+  /** Where rays start in its stead, with its samples of the same tile; see `PairingDecision.surface`. */
+  surface: { target: LowTarget; samples: TileSamples } | null;
+  /** m behind the surface. */
+  inward: number;
+  /** Brush stamps, see `Brushed`. */
+  dabs: readonly BrushStamp[];
+}
+
+export interface PrimarySettings extends Pick<RayRecipe, 'hit' | 'backFaces'> {
+  caster: RayCaster;
+  /** Whether a place of the high-poly is cut away by its material, so that rays go on; null: none is. */
+  isClear: IsClear | null;
+}
+
+interface RayBatches {
+  /** Samples. */
+  count: number;
+  caster: RayCaster;
+  sides: Sides;
+  /** Casts the ray of a sample from `skipped` m along it on. */
+  add: (i: number, skipped: number) => void;
+  isClear: IsClear | null;
+}
+
 /** Where the rays of a tile's samples start, where they go, and what they met; grows with the tile. */
 export class PrimaryHits {
   /** Point of the casting surface and unit way out, three a sample. */
@@ -42,28 +70,39 @@ export class PrimaryHits {
     this.clear = new Uint8Array(n);
   }
 
-  /**
-   * Casts the primary rays of all samples. Method: reference, "Ray bake".
-   * @param target what is baked onto @param surface where rays start in its stead, with its samples of the same tile; see `PairingDecision.surface`
-   * @param inward m behind the surface @param brush stamps see `Brushed` @param isClear whether a place of the high-poly is cut away by its material, so that rays go on; null: none is
-   */
-  cast(
-    samples: TileSamples,
-    target: LowTarget,
-    surface: { target: LowTarget; samples: TileSamples } | null,
-    inward: number,
-    recipe: Pick<RayRecipe, 'hit' | 'backFaces'>,
-    caster: RayCaster,
-    dabs: readonly BrushStamp[] = [],
-    isClear: IsClear | null = null,
-  ): void {
-    const n = samples.count;
-    this.grow(n);
+  /** Casts the primary rays of all samples. Method: reference, "Ray bake". */
+  cast(samples: TileSamples, origins: RayOrigins, settings: PrimarySettings): void {
+    this.grow(samples.count);
+    this.startAll(samples, origins);
+    const { hit, backFaces, caster, isClear } = settings;
+    const layers = { count: samples.count, caster, isClear };
+    const sides = backFaces ? Sides.both : Sides.front;
+    if (hit === 'outside') {
+      this.batches(
+        { ...layers, sides, add: (i, skipped) => this.fromOutside(caster, i, skipped) },
+        (i, distance) => this.reach[i] - distance,
+      );
+      return;
+    }
+    // The nearest on either side: inward from the surface, and outward with fronts and backs changed over.
+    this.batches(
+      { ...layers, sides, add: (i, skipped) => this.along(caster, i, -1, skipped, this.depth[i]) },
+      (_, distance) => -distance,
+    );
+    const behind = backFaces ? Sides.both : Sides.back;
+    this.batches(
+      { ...layers, sides: behind, add: (i, skipped) => this.along(caster, i, 1, skipped, this.reach[i]) },
+      (_, distance) => distance,
+    );
+  }
+
+  /** Where each sample's ray starts, and how far it goes. */
+  private startAll(samples: TileSamples, { target, surface, inward, dabs }: RayOrigins): void {
     const bary = new Float64Array(3);
     const brushed = new Brushed(dabs);
     let around: LowTarget | null = null;
     let aroundFace = -1;
-    for (let i = 0; i < n; i++) {
+    for (let i = 0; i < samples.count; i++) {
       let on = target;
       let t = samples.triangle[i];
       let b1 = samples.b1[i];
@@ -83,55 +122,22 @@ export class PrimaryHits {
       this.start(on, t, b1, b2, i);
       this.depth[i] = inward;
       if (!brushed.any) continue;
-      // brush stamps that do not reach a triangle reach none of its samples.
+      // Brush stamps that do not reach a triangle reach none of its samples.
       if (on !== around || t !== aroundFace) this.bounds(on, t, brushed);
       around = on;
       aroundFace = t;
       this.brush(on, t, i, brushed);
     }
-    const both = recipe.backFaces;
-    if (recipe.hit === 'outside') {
-      this.batches(
-        n,
-        caster,
-        both ? Sides.both : Sides.front,
-        (i, skipped) => {
-          const o = i * 3;
-          const { point: p, out: d } = this;
-          const r = this.reach[i];
-          caster.add(
-            p[o] + d[o] * r,
-            p[o + 1] + d[o + 1] * r,
-            p[o + 2] + d[o + 2] * r,
-            -d[o],
-            -d[o + 1],
-            -d[o + 2],
-            skipped,
-            r + this.depth[i],
-          );
-        },
-        (i, distance) => this.reach[i] - distance,
-        isClear,
-      );
-      return;
-    }
-    // The nearest on either side: inward from the surface, and outward with fronts and backs changed over.
-    this.batches(
-      n,
-      caster,
-      both ? Sides.both : Sides.front,
-      (i, skipped) => this.along(caster, i, -1, skipped, this.depth[i]),
-      (_, d) => -d,
-      isClear,
-    );
-    this.batches(
-      n,
-      caster,
-      both ? Sides.both : Sides.back,
-      (i, skipped) => this.along(caster, i, 1, skipped, this.reach[i]),
-      (_, d) => d,
-      isClear,
-    );
+  }
+
+  private fromOutside(caster: RayCaster, i: number, skipped: number): void {
+    const o = i * 3;
+    const { point: p, out: d } = this;
+    const r = this.reach[i];
+    const x = p[o] + d[o] * r;
+    const y = p[o + 1] + d[o + 1] * r;
+    const z = p[o + 2] + d[o + 2] * r;
+    caster.add(x, y, z, -d[o], -d[o + 1], -d[o + 2], skipped, r + this.depth[i]);
   }
 
   private along(caster: RayCaster, i: number, way: 1 | -1, from: number, to: number): void {
@@ -140,19 +146,14 @@ export class PrimaryHits {
     caster.add(p[o], p[o + 1], p[o + 2], d[o] * way, d[o + 1] * way, d[o + 2] * way, from, to);
   }
 
-  /** @param add casts the ray of a sample from `skipped` m along it on */
   private batches(
-    n: number,
-    caster: RayCaster,
-    sides: Sides,
-    add: (i: number, skipped: number) => void,
+    { count: all, caster, sides, add, isClear }: RayBatches,
     heightOf: (i: number, distance: number) => number,
-    isClear: IsClear | null,
   ): void {
     let queue: ArrayLike<number> | null = null;
     let skipped: number[] = [];
     for (let layer = 0; layer <= LAYERS; layer++) {
-      const count: number = queue ? queue.length : n;
+      const count: number = queue ? queue.length : all;
       const again: number[] = [];
       const beyond: number[] = [];
       let from = 0;

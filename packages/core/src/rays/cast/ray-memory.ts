@@ -22,6 +22,14 @@ const MOST = 4 * 1024 ** 3;
 
 const gib = (bytes: number) => `${(bytes / 1024 ** 3).toFixed(1)} GiB`;
 
+export interface RayMemoryInput {
+  pairings: readonly PairingDecision[];
+  recipe: RayRecipe;
+  side: number;
+  slots: number;
+  available: number;
+}
+
 /**
  * What a bake will reserve, told before anything is taken.
  * @param side of the maps, px @param slots casters at one time @param available bytes that there are
@@ -30,11 +38,7 @@ const gib = (bytes: number) => `${(bytes / 1024 ** 3).toFixed(1)} GiB`;
 export function planRayMemory(
   models: readonly Model[],
   objects: readonly SceneObject[],
-  pairings: readonly PairingDecision[],
-  recipe: RayRecipe,
-  side: number,
-  slots: number,
-  available: number,
+  { pairings, recipe, side, slots, available }: RayMemoryInput,
 ): RayMemory {
   const out: RayMemory = {
     meshes: 0,

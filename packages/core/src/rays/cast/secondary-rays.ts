@@ -26,6 +26,52 @@ export class SampleMeans {
 /** Puts `hits` at a sample; false when it met nothing. */
 export type SampleAt = (i: number, hits: HitSurface) => boolean;
 
+/** The samples that rays start from. */
+export interface SampleSource {
+  count: number;
+  at: SampleAt;
+  /** Where `at` puts a sample. */
+  hits: HitSurface;
+}
+
+interface Directions {
+  /** Rays a sample. */
+  rays: number;
+  /** A number for each sample, which turns its directions. */
+  seedOf: (i: number) => readonly [texel: number, first: number];
+}
+
+export interface AmbientSettings extends Directions {
+  /** How far a ray looks, m. */
+  distance: number;
+  /** Places that do not stop rays; null: all do. */
+  isClear?: IsClear | null;
+}
+
+export interface SunSettings extends Directions {
+  /** Unit, towards the sun. */
+  towards: ArrayLike<number>;
+  /** Sine of half the angle under which it is seen. */
+  spread: number;
+  /** See `AmbientSettings`. */
+  isClear?: IsClear | null;
+}
+
+export interface ThicknessSettings extends Directions {
+  /** Way through the object that counts as 1, m. */
+  distance: number;
+}
+
+export interface CurvatureSettings {
+  seedOf: Directions['seedOf'];
+  /** Room for the places that are looked at beside a sample. */
+  probe: HitSurface;
+  /** Of each ring. */
+  directions: number;
+  /** m. */
+  radius: number;
+}
+
 /** Points are lifted off their surface by so much of the scene's half side, so that they do not meet it again. */
 const LIFT = 4e-6;
 
@@ -48,18 +94,9 @@ export class SecondaryRays {
   /**
    * Ambient occlusion: the share of cosine-weighted directions in which nothing is met within `distance`. Directions below the plane of the face are
    * left out.
-   * @param count rays a sample @param seedOf a number for each sample, which turns its directions @param isClear places that do not stop rays; null: all do
    */
-  ambient(
-    n: number,
-    at: SampleAt,
-    hits: HitSurface,
-    count: number,
-    distance: number,
-    seedOf: (i: number) => readonly [texel: number, first: number],
-    out: SampleMeans,
-    isClear: IsClear | null = null,
-  ): void {
+  ambient({ count: n, at, hits }: SampleSource, settings: AmbientSettings, out: SampleMeans): void {
+    const { rays: count, distance, seedOf, isClear = null } = settings;
     const { caster, owner, frame } = this;
     out.clear(n);
     if (this.directions.length < count * 3) this.directions = new Float64Array(count * 3);
@@ -97,19 +134,9 @@ export class SecondaryRays {
 
   /**
    * A sun: the mean over its disc of n · l where nothing is in the way.
-   * @param way unit, towards it @param spread sine of half the angle under which it is seen @param isClear see `ambient`
    */
-  sun(
-    n: number,
-    at: SampleAt,
-    hits: HitSurface,
-    count: number,
-    way: ArrayLike<number>,
-    spread: number,
-    seedOf: (i: number) => readonly [texel: number, first: number],
-    out: SampleMeans,
-    isClear: IsClear | null = null,
-  ): void {
+  sun({ count: n, at, hits }: SampleSource, settings: SunSettings, out: SampleMeans): void {
+    const { rays: count, towards: way, spread, seedOf, isClear = null } = settings;
     const { caster, owner, ring, frame } = this;
     out.clear(n);
     if (this.directions.length < count * 3) this.directions = new Float64Array(count * 3);
@@ -154,15 +181,8 @@ export class SecondaryRays {
   }
 
   /** Thickness: mean way through the object within a cone about the inward normal, as a share of `distance`; nothing met counts as all of it. */
-  thickness(
-    n: number,
-    at: SampleAt,
-    hits: HitSurface,
-    count: number,
-    distance: number,
-    seedOf: (i: number) => readonly [texel: number, first: number],
-    out: SampleMeans,
-  ): void {
+  thickness({ count: n, at, hits }: SampleSource, settings: ThicknessSettings, out: SampleMeans): void {
+    const { rays: count, distance, seedOf } = settings;
     const { caster, owner, frame } = this;
     out.clear(n);
     if (this.directions.length < count * 3) this.directions = new Float64Array(count * 3);
@@ -200,18 +220,9 @@ export class SecondaryRays {
    * Mean curvature, 1/m, convex positive: the mean of normal curvatures over directions (Euler), each from a chord, κ = (n′ − n)·(q − p)/|q − p|², to
    * a point q that is found by stepping aside by a few lengths up to half a radius and looking down, or to the wall
    * in the way. An edge beyond which there is nothing counts as one over the step. The surface need not be finely cut.
-   * @param directions of each ring @param radius m
    */
-  curvature(
-    n: number,
-    at: SampleAt,
-    hits: HitSurface,
-    probe: HitSurface,
-    directions: number,
-    radius: number,
-    seedOf: (i: number) => readonly [texel: number, first: number],
-    out: SampleMeans,
-  ): void {
+  curvature({ count: n, at, hits }: SampleSource, settings: CurvatureSettings, out: SampleMeans): void {
+    const { probe, directions, radius, seedOf } = settings;
     const { caster, owner, frame, ring } = this;
     out.clear(n);
     const flush = () => {

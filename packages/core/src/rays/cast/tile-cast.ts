@@ -10,7 +10,7 @@ import { HitSurface, type SourceTextures, unit } from '../target/hit-surface.ts'
 import type { LowTarget } from '../target/low-target.ts';
 import { faceNormal, type RayMesh } from '../target/ray-mesh.ts';
 import { type AlphaOccluder, clearIn, isAlphaOccluder } from './alpha-occluders.ts';
-import { PrimaryHits } from './primary-hits.ts';
+import { PrimaryHits, type RayOrigins } from './primary-hits.ts';
 import { SampleMeans, SecondaryRays } from './secondary-rays.ts';
 import { TileSamples, tileFrame } from './tile-samples.ts';
 
@@ -68,19 +68,19 @@ export class RayScratch {
   readonly curvature = new SampleMeans();
 }
 
+export interface CastTile {
+  tile: number;
+  list: Uint32Array;
+  surfaceList: Uint32Array | undefined;
+  tools: RayTools;
+  scratch: RayScratch;
+}
+
 /**
  * Bakes one tile of a pairing into the maps. Texels of other pairings are left alone.
  * @param list, surfaceList triangles of the tile, of the low-poly and of the casting surface @returns rays cast
  */
-export function castTile(
-  job: RayJob,
-  out: RayMaps,
-  tile: number,
-  list: Uint32Array,
-  surfaceList: Uint32Array | undefined,
-  tools: RayTools,
-  scratch: RayScratch,
-): number {
+export function castTile(job: RayJob, out: RayMaps, { tile, list, surfaceList, tools, scratch }: CastTile): number {
   const { target, recipe } = job;
   const before = tools.caster.cast + (tools.ambient === tools.caster ? 0 : tools.ambient.cast);
   const frame = tileFrame(tile, out.width, out.height);
@@ -88,7 +88,7 @@ export function castTile(
   const { samples, hits } = scratch;
   samples.find(target.place, list, frame, grid);
   if (samples.count === 0) return 0;
-  let surface: Parameters<PrimaryHits['cast']>[2] = null;
+  let surface: RayOrigins['surface'] = null;
   if (job.surface) {
     scratch.surfaceSamples.find(job.surface.place, surfaceList ?? new Uint32Array(0), frame, grid);
     surface = { target: job.surface, samples: scratch.surfaceSamples };
@@ -97,7 +97,9 @@ export function castTile(
   // A surface of its own for looking through faces, since the other one is in use meanwhile.
   const through = new HitSurface(job.high, job.textures);
   const isClear = isAlphaOccluder(job.high) ? (t: number, u: number, v: number) => through.isClear(t, u, v) : null;
-  hits.cast(samples, target, surface, job.inward, recipe, tools.caster, job.dabs, isClear);
+  const { hit, backFaces } = recipe;
+  const origins = { target, surface, inward: job.inward, dabs: job.dabs };
+  hits.cast(samples, origins, { hit, backFaces, caster: tools.caster, isClear });
   const n = samples.count;
   const wanted = (k: MapKind) => recipe.maps.includes(k);
   const at = (i: number, hitSurface: HitSurface): boolean => {
@@ -112,28 +114,23 @@ export function castTile(
   };
   const seeded = (perSample: number) => (i: number) =>
     [texelNumber(i), Math.max(0, samples.sub[i]) * perSample] as const;
+  const source = { count: n, at, hits: high };
   if (wanted('ao')) {
     const rays = Math.ceil(recipe.ao.rays / recipe.samples);
-    new SecondaryRays(tools.ambient, tools.unit).ambient(
-      n,
-      at,
-      high,
-      rays,
-      job.aoDistance,
-      seeded(rays),
-      scratch.ambient,
-      tools.ambient === tools.caster ? isClear : clearIn(job.occluders),
-    );
+    const clear = tools.ambient === tools.caster ? isClear : clearIn(job.occluders);
+    const settings = { rays, distance: job.aoDistance, seedOf: seeded(rays), isClear: clear };
+    new SecondaryRays(tools.ambient, tools.unit).ambient(source, settings, scratch.ambient);
   }
   const own = new SecondaryRays(tools.caster, tools.unit);
   if (wanted('thickness')) {
     const rays = Math.ceil(recipe.thickness.rays / recipe.samples);
-    own.thickness(n, at, high, rays, job.thicknessDistance, seeded(rays), scratch.thickness);
+    own.thickness(source, { rays, distance: job.thicknessDistance, seedOf: seeded(rays) }, scratch.thickness);
   }
   if (wanted('curvature') || wanted('convex') || wanted('concave')) {
     const directions = Math.max(4, Math.ceil(recipe.curvature.directions / recipe.samples));
     const probe = new HitSurface(job.high, job.textures);
-    own.curvature(n, at, high, probe, directions, job.curvatureRadius, seeded(1), scratch.curvature);
+    const settings = { probe, directions, radius: job.curvatureRadius, seedOf: seeded(1) };
+    own.curvature(source, settings, scratch.curvature);
   }
   writeTile(job, out, frame, scratch, high, at);
   markFaults(job, out, frame, scratch, tools);

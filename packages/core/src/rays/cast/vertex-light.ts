@@ -64,12 +64,13 @@ export function lightVertices(
       const seedOf = (i: number) => [from + i, 0] as const;
       const ao = new SampleMeans();
       const sun = new SampleMeans();
-      if (light.ao) rays.ambient(corners, at, hits, light.ao.rays, light.ao.distance, seedOf, ao, isClear);
+      const samples = { count: corners, at, hits };
+      if (light.ao) rays.ambient(samples, { ...light.ao, seedOf, isClear }, ao);
       if (light.sun) {
         const d = [...light.sun.direction];
         if (!(unit(d) > 0)) throw new Error('the way to the sun has no length');
         const spread = Math.sin((Math.min(89, light.sun.softness) * Math.PI) / 180);
-        rays.sun(corners, at, hits, spread > 0 ? light.sun.rays : 1, d, spread, seedOf, sun, isClear);
+        rays.sun(samples, { rays: spread > 0 ? light.sun.rays : 1, towards: d, spread, seedOf, isClear }, sun);
       }
       const count = part.positions.length / 3;
       const sums = new Float64Array(count * 3);

@@ -35,6 +35,14 @@ export interface LowTarget {
 
 const shared = (n: number) => new Float32Array(new SharedArrayBuffer(n * 4));
 
+export interface LowTargetOptions {
+  size: readonly [number, number];
+  uvSet: number;
+  cast: CastMode;
+  blend: number;
+  firstIsland?: number;
+}
+
 /**
  * @param size width and height of the sheet, px @param firstIsland number of its first island less one
  * @throws InputError when a part has no UVs
@@ -42,11 +50,7 @@ const shared = (n: number) => new Float32Array(new SharedArrayBuffer(n * 4));
 export function lowTarget(
   models: readonly Model[],
   objects: readonly SceneObject[],
-  size: readonly [number, number],
-  uvSet: number,
-  cast: CastMode,
-  blend: number,
-  firstIsland = 0,
+  { size, uvSet, cast, blend, firstIsland = 0 }: LowTargetOptions,
 ): LowTarget {
   for (const object of objects)
     for (const id of object.parts)

@@ -112,7 +112,7 @@ export async function sectionAt(
     high: [...cutMesh(scene.high, plane, half)],
     low: [...cutMesh(scene.low, plane, half)],
     cage: [...cutMesh(cage, plane, half)],
-    rays: raysNear(texels, scene, i, j, plane, half),
+    rays: raysNear(texels, scene, { x: i, y: j, plane, half }),
     outward: reach,
     inward: own.inward,
   };
@@ -172,15 +172,15 @@ function cageOf(scene: SectionScene): { positions: Float32Array; indices: Uint32
   return { positions, indices: Uint32Array.from({ length: corners }, (_, i) => i) };
 }
 
+interface SectionAt {
+  x: number;
+  y: number;
+  plane: SectionPlane;
+  half: number;
+}
+
 /** Rays of texels near the picked one that lie in the plane, as far as it is thick. */
-function raysNear(
-  texels: SectionTexels,
-  scene: SectionScene,
-  x: number,
-  y: number,
-  plane: SectionPlane,
-  half: number,
-): SectionView['rays'] {
+function raysNear(texels: SectionTexels, scene: SectionScene, { x, y, plane, half }: SectionAt): SectionView['rays'] {
   const out: { itself: boolean; along: number; ray: Omit<SectionView['rays'][number], 'picked'> }[] = [];
   const own = texels.pairing[y * texels.width + x];
   const { origin: o, along: a, up: u } = plane;

@@ -395,7 +395,7 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
             gather={async (e, most, by) => {
               try {
                 const name = faces.groups.find((group) => group.id === e.groups[0])?.name ?? 'Colour';
-                const found = await gatherColours(seen.survey, seen.job, faces, e.groups, most, by, name);
+                const found = await gatherColours(seen.survey, seen.job, { faces, groups: e.groups, most, by, name });
                 const next = { ...e, swatches: found.swatches };
                 change(`${found.swatches.length} colours of ${name}`, {
                   edits: faces.edits.map((x) => (x.id === e.id ? next : x)),

@@ -52,7 +52,7 @@ export function repeatsOf(
   let count = 0;
   for (const { part, faces } of table.shown) {
     const seen = faces.filter((face) => !hidden?.[face]);
-    const found = repeatLines(table.positions, table.indices, table.uv, seen, axes);
+    const found = repeatLines(table.positions, table.indices, table.uv, { faces: seen, axes });
     count += found.length / 6;
     if (found.length > 0) lines.set(part, found);
   }

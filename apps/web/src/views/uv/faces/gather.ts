@@ -6,6 +6,14 @@ import type { GatherAnswer, GatherRequest } from '../../../workers/preview.worke
 
 export type Gathered = Extract<GatherAnswer, { type: 'gathered' }>['found'];
 
+export interface ColoursToGather {
+  faces: FaceDecisions;
+  groups: string[];
+  most: number;
+  by: SwatchOrder;
+  name: string;
+}
+
 /**
  * Gathers what the faces of groups show, over all models that have any, in a worker of its own.
  * @param job survey that the models were read by
@@ -14,11 +22,7 @@ export type Gathered = Extract<GatherAnswer, { type: 'gathered' }>['found'];
 export async function gatherColours(
   survey: SurveyView,
   job: string,
-  faces: FaceDecisions,
-  groups: string[],
-  most: number,
-  by: SwatchOrder,
-  name: string,
+  { faces, groups, most, by, name }: ColoursToGather,
 ): Promise<Gathered> {
   const probe: FaceDecisions = {
     groups: faces.groups,
