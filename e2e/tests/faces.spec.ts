@@ -114,15 +114,20 @@ test('a click in 3D takes a face, a piece, a slot; hidden faces are neither seen
   const box = await picture.boundingBox();
   if (!box) throw new Error('there is no 3D picture');
   const some = page.getByText(/^\d+ faces, .* selected$/);
+  /** Waits until the page has drawn what an event led to. */
+  const drawn = () =>
+    page.evaluate(async () => {
+      for (let frame = 0; frame < 3; frame++) await new Promise(requestAnimationFrame);
+    });
   /** Clicks down the middle of the picture until something is selected, and makes sure of the place by a second click. */
   const hit = async (): Promise<[number, number]> => {
     for (let y = 0.3; y < 0.9; y += 0.008) {
       const at: [number, number] = [box.x + box.width * 0.5, box.y + box.height * y];
       await page.mouse.click(...at);
-      await page.waitForTimeout(120);
+      await drawn();
       if (!(await some.isVisible())) continue;
       await page.mouse.click(...at);
-      await page.waitForTimeout(500);
+      await drawn();
       if (await some.isVisible()) return at;
     }
     throw new Error('nothing was hit');

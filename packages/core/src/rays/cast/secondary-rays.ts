@@ -24,7 +24,7 @@ export class SampleMeans {
 }
 
 /** Puts `hits` at a sample; false when it met nothing. */
-export type SampleAt = (i: number, hits: HitSurface) => boolean;
+type SampleAt = (i: number, hits: HitSurface) => boolean;
 
 /** The samples that rays start from. */
 export interface SampleSource {

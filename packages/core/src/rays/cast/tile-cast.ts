@@ -43,7 +43,7 @@ export interface RayJob {
 }
 
 /** Kernels over a job's hierarchies, and working memory; one object a worker. */
-export interface RayTools {
+interface RayTools {
   caster: RayCaster;
   /** Over all that AO sees; the caster itself when that is the pairing's own. */
   ambient: RayCaster;
