@@ -9,6 +9,7 @@ import { readPly } from '../src/formats/ply/ply.ts';
 import { readStl } from '../src/formats/stl.ts';
 import { Tokenizer } from '../src/formats/tokenizer.ts';
 import { triangulate } from '../src/formats/triangulate.ts';
+import { xorshift32 } from '../src/math/random.ts';
 import { readModel } from '../src/scene/model.ts';
 import { CUBE_OBJ, plyBinary, plyText, randomMesh, stlBinary, stlText, toObj } from './simple-files.ts';
 
@@ -86,6 +87,26 @@ describe('polygons', () => {
       expect(area).toBeCloseTo(3, 9);
       expect(t).toHaveLength(12);
     }
+  });
+
+  test('a polygon of twenty thousand corners: a round one keeps its area, one that crosses itself everywhere is a fan', () => {
+    const corners = 20_000;
+    const polygon = (at: (k: number) => [number, number]) =>
+      Float64Array.from(Array.from({ length: corners }, (_, k) => [...at(k), 0]).flat());
+    const angle = (k: number) => (2 * Math.PI * k) / corners;
+    const round = polygon((k) => [Math.cos(angle(k)), Math.sin(angle(k))]);
+    const triangles = triangulate(round);
+    let area = 0;
+    for (let i = 0; i < triangles.length; i += 3) {
+      const [a, b, c] = [0, 1, 2].map((k) => triangles[i + k] * 3);
+      area +=
+        (round[b] - round[a]) * (round[c + 1] - round[a + 1]) - (round[c] - round[a]) * (round[b + 1] - round[a + 1]);
+    }
+    expect(area / 2).toBeCloseTo((corners / 2) * Math.sin(angle(1)), 9);
+    const random = xorshift32(7);
+    const crossing = triangulate(polygon(() => [random(), random()]));
+    expect(crossing).toHaveLength((corners - 2) * 3);
+    expect(crossing.filter((corner) => corner === 0)).toHaveLength(corners - 2);
   });
 
   test('a convex quad is two triangles over its first corner', () => {

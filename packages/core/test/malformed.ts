@@ -39,6 +39,16 @@ export const SPOILED: Spoiled[] = [
   { name: 'mesh-text', spoil: (j) => Object.assign(first(j, 'nodes'), { mesh: 'sign' }), says: /names mesh "sign"/ },
   { name: 'own-child', spoil: (j) => Object.assign(first(j, 'nodes'), { children: [0] }), says: /its own child/ },
   {
+    name: 'children-twice',
+    // Each node names the next one twice: two to the power of forty ways down.
+    spoil: (j) => {
+      const nodes = j.nodes as unknown as List;
+      const from = nodes.length;
+      for (let i = 0; i < 40; i++) nodes.push({ children: i < 39 ? [from + i + 1, from + i + 1] : [] });
+    },
+    says: /names node \d+ twice among its children/,
+  },
+  {
     name: 'matrix-short',
     spoil: (j) => Object.assign(first(j, 'nodes'), { matrix: [1, 2, 3] }),
     says: /matrix of node 0 is not 16 finite numbers/,

@@ -2,7 +2,8 @@ import earcut from 'earcut';
 
 /**
  * Triangles of a polygon in space, as positions in its list of corners. Triangles and convex quads are split directly, others
- * by ear clipping in the plane of their area-weighted normal (Newell), so that notches stay notches.
+ * by ear clipping in the plane of their area-weighted normal (Newell), so that notches stay notches. Where the border of a very large one crosses
+ * itself, so that no inside is right and clipping would take minutes, it becomes a fan about its first corner.
  * @param points x y z of every corner
  */
 export function triangulate(points: Float64Array): number[] {
@@ -41,6 +42,7 @@ export function triangulate(points: Float64Array): number[] {
     flat[i * 2 + 1] = points[i * 3 + v];
   }
   if (n === 4 && convex(flat)) return [0, 1, 2, 0, 2, 3];
+  if (n > CHECKED_FROM && up !== 0 && crossesItself(Float64Array.from(flat))) return fan(n);
   const triangles = earcut(flat);
   // Ear clipping turns everything one way; the polygon's own direction is wanted.
   for (let t = 0; t < triangles.length; t += 3) {
@@ -50,6 +52,56 @@ export function triangulate(points: Float64Array): number[] {
   }
   return triangles;
 }
+
+/** Corners from which a polygon is checked before it is clipped: below, even the worst takes 0.1 s. */
+const CHECKED_FROM = 2000;
+
+function fan(corners: number): number[] {
+  const out: number[] = [];
+  for (let i = 2; i < corners; i++) out.push(0, i - 1, i);
+  return out;
+}
+
+/** Pairs of edges that are compared at most; a polygon that needs more counts as one that crosses itself. */
+const MOST_PAIRS = 2e8;
+
+/** Whether two edges of a polygon in the plane cross, found by a sweep along x. @param flat x y of every corner */
+function crossesItself(flat: Float64Array): boolean {
+  const count = flat.length / 2;
+  const ends = (axis: 0 | 1, of: (a: number, b: number) => number) =>
+    Float64Array.from({ length: count }, (_, edge) => of(flat[edge * 2 + axis], flat[((edge + 1) % count) * 2 + axis]));
+  const [left, right, low, high] = [ends(0, Math.min), ends(0, Math.max), ends(1, Math.min), ends(1, Math.max)];
+  const order = Uint32Array.from(left.keys()).sort((a, b) => left[a] - left[b]);
+  const active = new Uint32Array(count);
+  let open = 0;
+  let pairs = 0;
+  for (const edge of order) {
+    pairs += open;
+    if (pairs > MOST_PAIRS) return true;
+    let kept = 0;
+    for (let i = 0; i < open; i++) {
+      const other = active[i];
+      if (right[other] < left[edge]) continue;
+      active[kept++] = other;
+      if (low[other] <= high[edge] && high[other] >= low[edge] && edgesCross(flat, edge, other)) return true;
+    }
+    active[kept++] = edge;
+    open = kept;
+  }
+  return false;
+}
+
+/** Whether two edges cross within both; ends that touch do not count. */
+function edgesCross(flat: Float64Array, one: number, other: number): boolean {
+  const count = flat.length / 2;
+  const [a, b] = [one * 2, ((one + 1) % count) * 2];
+  const [c, d] = [other * 2, ((other + 1) % count) * 2];
+  return side(flat, a, b, c) * side(flat, a, b, d) < 0 && side(flat, c, d, a) * side(flat, c, d, b) < 0;
+}
+
+/** On which side of the line from a to b a point lies: −1, 0, 1. */
+const side = (flat: Float64Array, a: number, b: number, p: number): number =>
+  Math.sign((flat[b] - flat[a]) * (flat[p + 1] - flat[a + 1]) - (flat[p] - flat[a]) * (flat[b + 1] - flat[a + 1]));
 
 function convex(p: number[]): boolean {
   let sign = 0;

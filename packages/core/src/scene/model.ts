@@ -66,14 +66,16 @@ export function surfaceScale(part: Pick<Part, 'instances'>): number {
 export function sceneNodes(document: Document): Node[] {
   const root = document.getRoot();
   const scene = root.getDefaultScene() ?? root.listScenes()[0];
-  const out: Node[] = [];
+  // A node is drawn once, even where a damaged scene lists it several times.
+  const out = new Set<Node>();
   const visit = (node: Node) => {
-    out.push(node);
-    for (const c of node.listChildren()) visit(c);
+    if (out.has(node)) return;
+    out.add(node);
+    for (const child of node.listChildren()) visit(child);
   };
   const roots = scene ? scene.listChildren() : root.listNodes().filter((node) => !node.getParentNode());
   for (const root of roots) visit(root);
-  return out;
+  return [...out];
 }
 
 /**

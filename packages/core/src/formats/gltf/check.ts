@@ -328,7 +328,8 @@ class Checker {
       const list = this.refs(node, 'children', nodes.length, 'node', where);
       for (const c of list) {
         if (c === i) this.fail(`${where} is its own child`);
-        if (parent[c] >= 0 && parent[c] !== i) this.fail(`node ${c} has two parents (nodes ${parent[c]} and ${i})`);
+        if (parent[c] === i) this.fail(`${where} names node ${c} twice among its children`);
+        if (parent[c] >= 0) this.fail(`node ${c} has two parents (nodes ${parent[c]} and ${i})`);
         parent[c] = i;
       }
       return list;
