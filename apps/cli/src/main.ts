@@ -69,6 +69,11 @@ try {
     process.exitCode = 2;
   } else {
     process.stderr.write(`wembrel: ${sentence(error)}\n`);
+    // A program that reads JSON gets some, whatever happened.
+    if (process.argv.includes('--json'))
+      process.stdout.write(
+        `${JSON.stringify({ errors: [{ path: '', message: sentence(error) }], written: [] }, null, 2)}\n`,
+      );
     if (process.env.WEMBREL_DEBUG && error instanceof Error) process.stderr.write(`${error.stack}\n`);
     process.exitCode = 1;
   }

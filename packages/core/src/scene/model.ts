@@ -55,6 +55,8 @@ export interface Model {
   sideFiles: string[];
   /** Files that it names and that are not there, as written. */
   missing: string[];
+  /** What was wrong in the file and is put right, in sentences. */
+  mended: string[];
 }
 
 /** Scale of a part's surface: the largest linear scale of its instances, as the cube root of |det|; 1 without any. */
@@ -135,7 +137,7 @@ export function readModel(path: string, document: Document, imageKey: (t: Textur
   for (const extension of root.listExtensionsUsed())
     if (/^KHR_materials_/.test(extension.extensionName) && !/unlit|emissive_strength/.test(extension.extensionName))
       notes.push(`${extension.extensionName} stays on the slots that use it; such slots are kept apart`);
-  return { path, document, parts, slots, notes, format: 'gltf', sideFiles: [], missing: [] };
+  return { path, document, parts, slots, notes, format: 'gltf', sideFiles: [], missing: [], mended: [] };
 }
 
 interface PartInput {

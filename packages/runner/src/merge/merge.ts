@@ -1,3 +1,4 @@
+import { InputError } from '@wembrel/core/errors';
 import { buildManifest, type Manifest } from '@wembrel/core/handover/manifest';
 import { stem } from '@wembrel/core/handover/names';
 import { tileTable } from '@wembrel/core/handover/tile-table';
@@ -7,14 +8,16 @@ import type { Model } from '@wembrel/core/scene/model';
 import { tileCsv } from '@wembrel/core/tiles/tile-sheet';
 import type { JobScope } from '../pool/job-scope.ts';
 import { type OnProgress, stopwatch } from '../progress.ts';
+import type { InputFile } from '../read/collect.ts';
 import { type BakedSheet, type BakeOptions, bake, paddingOf } from '../stages/bake.ts';
 import { captureOriginal, compare, picturedModels, type WorstPictures } from '../stages/compare.ts';
 import { type PipelineInput, stageContext } from '../stages/context.ts';
 import { type HandedOver, handOver } from '../stages/hand-over.ts';
 import { type LaidOut, layOut } from '../stages/lay-out.ts';
 import { mend } from '../stages/mend.ts';
-import { read } from '../stages/read.ts';
+import { type ReadFiles, read } from '../stages/read.ts';
 import { reshape, routeModels } from '../stages/route.ts';
+import { UndeliverableModels } from '../stages/undeliverable.ts';
 import { mapPaths } from '../stages/write-sheet.ts';
 import { Delivery } from '../write/delivery.ts';
 import { jsonFile, TEXTURE_FOLDER } from '../write/write-models.ts';
@@ -41,11 +44,38 @@ export interface MergeResult {
 
 /**
  * From files to files: read, mend, route, lay out, bake, hand over, compare. Nothing appears under its final name before
- * everything is written, read again and checked.
+ * everything is written, read again and checked. Models that cannot be delivered are named in the report, and the others are
+ * delivered without them.
  *
  * @throws InputError for input that cannot be used @throws Cancelled when the job is cancelled
  */
 export async function merge(request: MergeRequest, scope: JobScope): Promise<MergeResult> {
+  const errors: MergeReport['errors'] = [];
+  let files = request.files;
+  for (;;) {
+    try {
+      const result = await mergeAll({ ...request, files }, scope);
+      result.report.errors.push(...errors);
+      return { ...result, sources: result.sources.map((file) => request.files.indexOf(files[file])) };
+    } catch (error) {
+      if (!(error instanceof UndeliverableFiles)) throw error;
+      const [first] = error.failures;
+      errors.push(...error.failures.map(({ file, reason }) => ({ path: file.name, message: reason })));
+      const failed = new Set(error.failures.map(({ file }) => file));
+      files = files.filter((file) => !failed.has(file));
+      if (request.strict || files.length === 0) throw new InputError(first.file.name, first.reason);
+    }
+  }
+}
+
+/** Files whose models stand in the way of a delivery. */
+class UndeliverableFiles extends Error {
+  constructor(readonly failures: readonly { file: InputFile; reason: string }[]) {
+    super('some models cannot be delivered');
+  }
+}
+
+async function mergeAll(request: MergeRequest, scope: JobScope): Promise<MergeResult> {
   const { decisions } = request;
   const context = stageContext(scope, request.onProgress);
   const { seconds, lap } = stopwatch(scope);
@@ -70,9 +100,9 @@ export async function merge(request: MergeRequest, scope: JobScope): Promise<Mer
 
   const delivery = await Delivery.begin(request.out);
   try {
-    const sourceNames = found.models.map((model) => model.file.name);
-    const handedOver = await handOver(laidOut, baked, decisions, { delivery, sourceNames }, context);
-    faults.push(...handedOver.withoutUvs.map(uvFault));
+    const sources = found.models.map((model) => model.file);
+    const handedOver = await handOver(laidOut, baked, decisions, { delivery, sources }, context);
+    faults.push(...sourceFaults(found, handedOver), ...handedOver.withoutUvs.map(uvFault));
     lap('handover');
     const { fidelity, worst } = await compare(original, picturedModels(handedOver.again), context);
     lap('compare');
@@ -109,8 +139,24 @@ export async function merge(request: MergeRequest, scope: JobScope): Promise<Mer
     };
   } catch (error) {
     await delivery.discard();
-    throw error;
+    if (!(error instanceof UndeliverableModels)) throw error;
+    throw new UndeliverableFiles(
+      error.failures.map(({ model, reason }) => ({ file: found.models[model].file, reason })),
+    );
   }
+}
+
+/** What was wrong in the sources: put right, or still there. */
+function sourceFaults({ models }: ReadFiles, { sourceErrors }: HandedOver): Fault[] {
+  const fault = (model: number, message: string): Fault => ({
+    code: 'source',
+    subject: models[model].file.name,
+    message,
+  });
+  return [
+    ...models.flatMap(({ model }, i) => model.mended.map((what) => fault(i, `put right in the result: ${what}`))),
+    ...sourceErrors.map(({ model, reason }) => fault(model, reason)),
+  ];
 }
 
 const uvFault = (slot: string): Fault => ({

@@ -1,9 +1,9 @@
 import { createWriteStream } from 'node:fs';
-import { mkdir, mkdtemp, readdir, rm, stat } from 'node:fs/promises';
+import { mkdtemp, readdir, rm, stat } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
-import { dirname, extname, join, relative } from 'node:path';
+import { extname, join, posix, relative } from 'node:path';
 import { pipeline } from 'node:stream/promises';
-import { InputError } from '@wembrel/core/errors';
+import { InputError, sentence } from '@wembrel/core/errors';
 import { PICTURE } from '../pictures/kind.ts';
 import { MODEL } from './endings.ts';
 import { unpackArchive } from './unpack.ts';
@@ -35,52 +35,79 @@ export interface Collected {
  * is listed in `problems`, each with its sentence.
  */
 export async function collectModels(inputs: string[]): Promise<Collected> {
-  const files: InputFile[] = [];
-  const textures: InputFile[] = [];
-  const problems: InputError[] = [];
-  const unpacked: string[] = [];
-  const seen = new Set<string>();
-  const add = (name: string, path: string): void => {
-    if (seen.has(path)) return;
-    seen.add(path);
-    (MODEL.test(path) ? files : textures).push({ name, path });
-  };
-  for (const input of inputs) {
-    const info = await stat(input).catch(() => null);
-    if (!info) problems.push(new InputError(input, 'there is no such file or folder'));
-    else if (info.isDirectory()) {
-      const found = await searchFolder(input);
-      if (!found.some((file) => MODEL.test(file)))
-        problems.push(new InputError(input, `the folder holds no model (${KINDS})`));
-      for (const path of found) add(relative(input, path), path);
-    } else if (MODEL.test(input) || PICTURE.test(input)) add(input, input);
-    else if (extname(input).toLowerCase() === '.zip') {
-      const folder = await mkdtemp(join(tmpdir(), 'wembrel-zip-'));
-      unpacked.push(folder);
-      try {
-        await unpackArchive(input, input, async (name, contents) => {
-          const path = join(folder, name);
-          await mkdir(dirname(path), { recursive: true });
-          await pipeline(contents, createWriteStream(path));
-        });
-        const found = await searchFolder(folder);
-        if (!found.some((file) => MODEL.test(file)))
-          problems.push(new InputError(input, `the archive holds no model (${KINDS})`));
-        for (const path of found) add(join(input, relative(folder, path)), path);
-      } catch (error) {
-        if (!(error instanceof InputError)) throw error;
-        problems.push(error);
-      }
-    } else problems.push(new InputError(input, `is neither a model (${KINDS}) nor a picture nor a ZIP`));
+  const collecting = new Collecting();
+  try {
+    for (const input of inputs) await collecting.add(input);
+  } catch (error) {
+    await collecting.close();
+    throw error;
   }
-  return {
-    files,
-    textures,
-    problems,
-    async close() {
-      for (const folder of unpacked) await rm(folder, { recursive: true, force: true });
-    },
-  };
+  const { files, textures, problems } = collecting;
+  return { files, textures, problems, close: () => collecting.close() };
+}
+
+class Collecting {
+  readonly files: InputFile[] = [];
+  readonly textures: InputFile[] = [];
+  readonly problems: InputError[] = [];
+  private readonly unpacked: string[] = [];
+  private readonly seen = new Set<string>();
+
+  async add(input: string): Promise<void> {
+    const info = await stat(input).catch(() => null);
+    if (!info) this.refuse(input, 'there is no such file or folder');
+    else if (info.isDirectory()) await this.addFolder(input);
+    else if (MODEL.test(input) || PICTURE.test(input)) this.addFile({ name: input, path: input });
+    else if (extname(input).toLowerCase() === '.zip') await this.addArchive(input);
+    else this.refuse(input, `is neither a model (${KINDS}) nor a picture nor a ZIP`);
+  }
+
+  async close(): Promise<void> {
+    for (const folder of this.unpacked) await rm(folder, { recursive: true, force: true });
+  }
+
+  private refuse(input: string, reason: string): void {
+    this.problems.push(new InputError(input, reason));
+  }
+
+  private addFile(file: InputFile): void {
+    if (this.seen.has(file.path)) return;
+    this.seen.add(file.path);
+    (MODEL.test(file.name) ? this.files : this.textures).push(file);
+  }
+
+  private async addFolder(folder: string): Promise<void> {
+    try {
+      const found = await searchFolder(folder);
+      if (!found.some((file) => MODEL.test(file))) this.refuse(folder, `the folder holds no model (${KINDS})`);
+      for (const path of found) this.addFile({ name: relative(folder, path), path });
+    } catch (error) {
+      this.refuse(folder, `the folder cannot be searched: ${sentence(error)}`);
+    }
+  }
+
+  /** Unpacks under numbers: a disk may not take the names that an archive holds. */
+  private async addArchive(archive: string): Promise<void> {
+    const folder = await mkdtemp(join(tmpdir(), 'wembrel-zip-'));
+    this.unpacked.push(folder);
+    const siblings: Record<string, string> = {};
+    let number = 0;
+    try {
+      await unpackArchive(archive, archive, async (name, contents) => {
+        const path = join(folder, `${number++}${extname(name).toLowerCase()}`);
+        await pipeline(contents, createWriteStream(path));
+        siblings[posix.normalize(posix.join(archive, name))] = path;
+      });
+    } catch (error) {
+      if (!(error instanceof InputError)) throw error;
+      this.problems.push(error);
+      return;
+    }
+    const names = Object.keys(siblings).sort();
+    if (!names.some((name) => MODEL.test(name))) this.refuse(archive, `the archive holds no model (${KINDS})`);
+    for (const name of names)
+      if (MODEL.test(name) || PICTURE.test(name)) this.addFile({ name, path: siblings[name], siblings });
+  }
 }
 
 async function searchFolder(folder: string): Promise<string[]> {

@@ -5,7 +5,9 @@ import { SourceOptions } from '@wembrel/core/decisions/reading';
 import { InputError } from '@wembrel/core/errors';
 import { checkDocument } from '@wembrel/core/formats/gltf/check';
 import { isGlb, parseGlb, parseJson } from '@wembrel/core/formats/gltf/glb';
+import { mendDocument } from '@wembrel/core/formats/gltf/mend';
 import { LIMITS } from '@wembrel/core/limits';
+import { mendVectors } from '@wembrel/core/scene/mend-vectors';
 import { type Model, readModel } from '@wembrel/core/scene/model';
 
 import { HERE, type PictureWork } from '../pictures/work.ts';
@@ -17,8 +19,8 @@ import { sideFile } from './side-files.ts';
 import { readSimple } from './simple.ts';
 
 /** A model read again from its document, after that was changed in memory; what is known of its file stays. */
-export function rereadModel({ path, document, notes, format, sideFiles, missing }: Model): Model {
-  return Object.assign(readModel(path, document, imageKey), { notes, format, sideFiles, missing });
+export function rereadModel({ path, document, notes, format, sideFiles, missing, mended }: Model): Model {
+  return Object.assign(readModel(path, document, imageKey), { notes, format, sideFiles, missing, mended });
 }
 
 /** What reading a file may depend on beside the file itself. */
@@ -50,11 +52,12 @@ export async function loadModel(file: InputFile, options: LoadOptions = {}): Pro
       model.notes.unshift(...read.notes);
       return Object.assign(model, { format: ending, sideFiles: read.used, missing: read.missing } as const);
     }
-    const { document, used } = await readGltf(file, bytes);
+    const { document, used, mended } = await readGltf(file, bytes);
+    mended.push(...mendVectors(document));
     const notes = await normalizeDocument(name, document, source, work);
     const model = readModel(name, document, imageKey);
-    model.notes.unshift(...notes);
-    return Object.assign(model, { sideFiles: used });
+    model.notes.unshift(...notes, ...mended.map((fault) => `put right: ${fault}`));
+    return Object.assign(model, { sideFiles: used, mended });
   } catch (error) {
     if (error instanceof InputError) throw error;
     throw new InputError(
@@ -64,7 +67,10 @@ export async function loadModel(file: InputFile, options: LoadOptions = {}): Pro
   }
 }
 
-async function readGltf(file: InputFile, bytes: Uint8Array): Promise<{ document: Document; used: string[] }> {
+async function readGltf(
+  file: InputFile,
+  bytes: Uint8Array,
+): Promise<{ document: Document; used: string[]; mended: string[] }> {
   const { name } = file;
   const resources = new Map<string, Uint8Array>();
   const used: string[] = [];
@@ -73,6 +79,7 @@ async function readGltf(file: InputFile, bytes: Uint8Array): Promise<{ document:
   if (isGlb(bytes)) ({ json, bin } = parseGlb(name, bytes));
   else if (/\.glb$/i.test(name)) throw new InputError(name, 'the file does not begin like a GLB');
   else json = parseJson(name, bytes);
+  const mended = mendDocument(json);
   for (const uri of externalUris(json)) {
     const side = sideFile(file, uri);
     if (side === null) throw new InputError(name, `"${uri}" lies outside the folder of the model`);
@@ -87,7 +94,7 @@ async function readGltf(file: InputFile, bytes: Uint8Array): Promise<{ document:
     binLength: bin?.length ?? null,
     resourceLength: (uri) => resources.get(uri)?.length ?? null,
   });
-  return { document: await buildDocument(name, json, bin, resources), used };
+  return { document: await buildDocument(name, json, bin, resources), used, mended };
 }
 
 async function buildDocument(

@@ -1,10 +1,13 @@
 import { join } from 'node:path';
 import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
+import { Cancelled, sentence } from '@wembrel/core/errors';
 import { joinParts } from '@wembrel/core/handover/join';
 import { type SheetFiles, SheetMaterials } from '@wembrel/core/handover/materials';
 import { Names, stem } from '@wembrel/core/handover/names';
 import { addMissingUvs, applyTargets, tidy } from '@wembrel/core/handover/rebuild';
 import type { JobScope } from '../pool/job-scope.ts';
+import type { InputFile } from '../read/collect.ts';
+import { sideFile } from '../read/side-files.ts';
 import type { Delivery } from '../write/delivery.ts';
 import { validateGltf } from '../write/validate.ts';
 import { TextureFiles, writeModel } from '../write/write-models.ts';
@@ -12,6 +15,7 @@ import type { BakedSheet } from './bake.ts';
 import type { StageContext } from './context.ts';
 import type { LaidOut } from './lay-out.ts';
 import { type ReadFiles, readFiles } from './read.ts';
+import { type ModelFailure, UndeliverableModels } from './undeliverable.ts';
 import { writeSheet } from './write-sheet.ts';
 
 /** Models and textures as they were written, still aside. */
@@ -26,38 +30,47 @@ export interface HandedOver {
   withoutUvs: string[];
   /** What was written, read again as anybody would. */
   again: ReadFiles;
+  /** What is not valid in results because it already was not in their sources, by model. */
+  sourceErrors: ModelFailure[];
 }
 
 /**
  * The sixth stage: writes the sheets and every model, reads them again and has them checked. It uses up the documents of its input.
- * @param sourceNames of each model's file
- * @throws Error when something that was written cannot be read again or is not valid @throws Cancelled
+ * @param sources file of each model
+ * @throws UndeliverableModels naming those that cannot be written or read back, or are not valid though their sources are @throws Cancelled
  */
 export async function handOver(
   laidOut: LaidOut,
   baked: ReadonlyMap<number, BakedSheet>,
   decisions: MergeDecisions,
-  { delivery, sourceNames }: { delivery: Delivery; sourceNames: readonly string[] },
+  { delivery, sources }: { delivery: Delivery; sources: readonly InputFile[] },
   context: StageContext,
 ): Promise<HandedOver> {
   const { scope, report } = context;
   report('handover', 0, 'writing textures');
   const names = new Names();
-  const modelFiles = sourceNames.map((name) => names.claim(stem(name), '.glb'));
+  const modelFiles = sources.map(({ name }) => names.claim(stem(name), '.glb'));
   names.claim('manifest', '.json');
   names.claim('report', '.json');
   const textures = new TextureFiles(new Names(), delivery);
   const sheets = await writeSheets(laidOut, baked, decisions, decisions.embed ? null : textures, scope);
   const withoutUvs: string[] = [];
+  const failures: ModelFailure[] = [];
   for (const [m, model] of laidOut.models.entries()) {
     scope.checkpoint();
     report('handover', 0.3 + (0.4 * m) / laidOut.models.length, `writing ${modelFiles[m]}`);
-    withoutUvs.push(...rebuild(laidOut, m, sheets, decisions));
-    await writeModel(model, modelFiles[m], decisions.embed, textures, delivery);
+    try {
+      withoutUvs.push(...rebuild(laidOut, m, sheets, decisions));
+      await writeModel(model, modelFiles[m], decisions.embed, textures, delivery);
+    } catch (error) {
+      if (error instanceof Cancelled) throw error;
+      failures.push({ model: m, reason: `cannot be written: ${sentence(error)}` });
+    }
   }
+  if (failures.length > 0) throw new UndeliverableModels(failures);
   report('handover', 0.75, 'reading the result again');
-  const again = await readAgain(modelFiles, delivery, scope);
-  return { names, modelFiles, sheets, withoutUvs, again };
+  const { again, sourceErrors } = await readAgain(modelFiles, sources, delivery, scope);
+  return { names, modelFiles, sheets, withoutUvs, again, sourceErrors };
 }
 
 async function writeSheets(
@@ -92,15 +105,40 @@ function rebuild(
   return withoutUvs;
 }
 
-/** Reads everything again as anybody would, and has it checked. */
-async function readAgain(files: string[], delivery: Delivery, scope: JobScope): Promise<ReadFiles> {
+/** Reads everything again as anybody would, and has it checked. @throws UndeliverableModels */
+async function readAgain(
+  files: string[],
+  sources: readonly InputFile[],
+  delivery: Delivery,
+  scope: JobScope,
+): Promise<Pick<HandedOver, 'again' | 'sourceErrors'>> {
   const paths = files.map((name) => ({ name, path: join(delivery.staging, name) }));
   const again = await readFiles(paths, scope);
-  const [error] = again.report.errors;
-  if (error) throw new Error(`the result "${error.path}" could not be read again: ${error.message}`);
-  for (const { name, path } of paths) {
-    const [problem] = await validateGltf(path);
-    if (problem) throw new Error(`the result "${name}" is not valid glTF: ${problem}`);
+  const failures: ModelFailure[] = again.report.errors.map(({ path, message }) => ({
+    model: files.indexOf(path),
+    reason: `the result could not be read again: ${message}`,
+  }));
+  const sourceErrors: ModelFailure[] = [];
+  for (const [model, { path }] of paths.entries()) {
+    if (failures.some((failure) => failure.model === model)) continue;
+    const errors = await validateGltf(path);
+    if (errors.length === 0) continue;
+    const known = await sourceCodes(sources[model]);
+    const made = errors.find(({ code }) => !known.has(code));
+    if (made) failures.push({ model, reason: `the result is not valid glTF: ${made.text}` });
+    else sourceErrors.push({ model, reason: `the source is not valid glTF, nor is the result: ${errors[0].text}` });
   }
-  return again;
+  if (failures.length > 0) throw new UndeliverableModels(failures);
+  return { again, sourceErrors };
+}
+
+/** Words of the validator for what is wrong in a source. */
+async function sourceCodes(source: InputFile): Promise<Set<string>> {
+  if (!/\.(glb|gltf)$/i.test(source.name)) return new Set();
+  const beside = (uri: string) => {
+    const side = sideFile(source, uri);
+    return side ? side.path : '';
+  };
+  const errors = await validateGltf(source.path, beside).catch(() => []);
+  return new Set(errors.map((error) => error.code));
 }

@@ -1,5 +1,6 @@
 import { type Document, Format, type Texture } from '@gltf-transform/core';
 import { buildGlb, utf8Bytes } from '@wembrel/core/formats/gltf/glb';
+import { mendDocument } from '@wembrel/core/formats/gltf/mend';
 import { type Names, stem } from '@wembrel/core/handover/names';
 import type { Model } from '@wembrel/core/scene/model';
 import { bytesHash } from '../pictures/codec.ts';
@@ -8,6 +9,9 @@ import { gltfIo } from '../read/gltf-io.ts';
 import type { Delivery } from './delivery.ts';
 
 export const TEXTURE_FOLDER = 'textures';
+
+/** Name under which the writer keeps the one buffer of a GLB. */
+const GLB_BUFFER = '@glb.bin';
 
 const ENDING: Record<string, string> = { png: '.png', jpeg: '.jpg', webp: '.webp' };
 
@@ -50,18 +54,15 @@ export async function writeModel(
 ): Promise<void> {
   const io = await gltfIo();
   const { document } = model;
-  if (embed) {
-    await delivery.write(file, await io.writeBinary(document));
-    return;
-  }
-  for (const texture of document.getRoot().listTextures()) texture.setURI(await textures.place(texture));
-  const { json, resources } = await io.writeJSON(document, { format: Format.GLTF, basename: 'model' });
+  const textureList = document.getRoot().listTextures();
+  if (!embed) for (const texture of textureList) texture.setURI(await textures.place(texture));
+  const format = embed ? Format.GLB : Format.GLTF;
+  const { json, resources } = await io.writeJSON(document, { format, basename: 'model' });
   const buffer = json.buffers?.[0];
-  let bin: Uint8Array | null = null;
-  if (buffer?.uri) {
-    bin = resources[buffer.uri];
-    buffer.uri = undefined;
-  }
+  const bin = resources[buffer?.uri ?? GLB_BUFFER] ?? null;
+  if (buffer) buffer.uri = undefined;
+  // The writer leaves empty lists, which the standard does not allow, for instance where a scene shows nothing.
+  mendDocument(json);
   await delivery.write(file, buildGlb(json, bin));
 }
 
