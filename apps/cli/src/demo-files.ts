@@ -1,21 +1,29 @@
 import { mkdir, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
+import { AWKWARD } from '@wembrel/demo/awkward/awkward';
 import { buildScenario } from '@wembrel/demo/scenario';
-import { helpText, parse, UsageError } from './arguments.ts';
+import { helpText, type OptionSpec, parse, UsageError } from './arguments.ts';
 
-/** `wembrel demo-files DIR`: writes the demo scenario as loose files. */
+const OPTIONS: Record<string, OptionSpec> = {
+  awkward: { type: 'boolean', help: 'instead small models that each have one awkwardness of real files' },
+};
+
+/** `wembrel demo-files DIR`: writes the demo scenario, or the awkward models, as loose files. */
 export async function demoFiles(args: string[]): Promise<number> {
-  const { values, inputs } = parse(args, {});
+  const { values, inputs } = parse(args, OPTIONS);
   if (values.help) {
     process.stdout.write(
-      helpText('wembrel demo-files DIR', 'Writes the files of the demo, Quillmoor Halt, into a folder.', {}, [
+      helpText('wembrel demo-files DIR', 'Writes the files of the demo, Quillmoor Halt, into a folder.', OPTIONS, [
         'wembrel demo-files quillmoor',
+        'wembrel demo-files --awkward odd',
       ]),
     );
     return 0;
   }
   if (inputs.length !== 1) throw new UsageError('demo-files needs one folder');
-  const files = buildScenario();
+  const files = values.awkward
+    ? Object.fromEntries(AWKWARD.map(({ name, build }) => [name, build()]))
+    : buildScenario();
   for (const [name, bytes] of Object.entries(files)) {
     const path = join(inputs[0], name);
     await mkdir(dirname(path), { recursive: true });
