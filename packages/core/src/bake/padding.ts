@@ -4,11 +4,14 @@ import { BEYOND } from './triangles.ts';
 
 /**
  * Carries island colours outward by up to `padding` px: every texel outside takes the exact nearest island texel, ties to the
- * lowest index, so that padding from two sides meets in the middle of the gap. Texels farther away keep the background.
+ * lowest index, so that padding from two sides meets in the middle of the gap. Texels farther away stay for `fillBeyond`.
+ * @returns one byte a texel, in shared memory: 1 where islands or padding lie
  */
-export function padSheet(maps: SheetMaps, padding: number): void {
-  if (padding <= 0) return;
+export function padSheet(maps: SheetMaps, padding: number): Uint8Array {
   const { width, height, owner } = maps;
+  const known = new Uint8Array(new SharedArrayBuffer(width * height));
+  for (let i = 0; i < owner.length; i++) known[i] = Number(owner[i] !== 0);
+  if (padding <= 0) return known;
   // Where a texture was continued beyond its bay there is padding already, and it leads no farther.
   const continued = owner.some((o) => o >= BEYOND);
   const nearest = nearestFeature(continued ? owner.map((o) => (o >= BEYOND ? 0 : o)) : owner, width, height);
@@ -21,6 +24,7 @@ export function padSheet(maps: SheetMaps, padding: number): void {
       const dx = (s % width) - x;
       const dy = Math.floor(s / width) - y;
       if (dx * dx + dy * dy > limit) continue;
+      known[i] = 1;
       for (let c = 0; c < 4; c++) maps.baseColor[i * 4 + c] = maps.baseColor[s * 4 + c];
       for (let c = 0; c < 3; c++) {
         maps.orm[i * 3 + c] = maps.orm[s * 3 + c];
@@ -28,4 +32,5 @@ export function padSheet(maps: SheetMaps, padding: number): void {
         if (maps.emissive) maps.emissive[i * 3 + c] = maps.emissive[s * 3 + c];
       }
     }
+  return known;
 }

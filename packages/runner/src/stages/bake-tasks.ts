@@ -1,3 +1,4 @@
+import { type FilledMap, fillBeyond } from '@wembrel/core/bake/fill';
 import { padSheet } from '@wembrel/core/bake/padding';
 import { type SheetMaps, type TransferInput, TransferScratch, transferTile } from '@wembrel/core/bake/transfer';
 import { type CancelFlag, stopped } from '../pool/cancel-flag.ts';
@@ -34,7 +35,12 @@ export const bakeTasks = taskGroup('bake', {
     scratch.shader.close();
   },
 
-  async pad(input: { maps: SheetMaps; padding: number }): Promise<void> {
-    padSheet(input.maps, input.padding);
+  /** @returns where islands or padding lie, see `padSheet` */
+  async pad(input: { maps: SheetMaps; padding: number }): Promise<Uint8Array> {
+    return padSheet(input.maps, input.padding);
+  },
+
+  async fill(input: { maps: SheetMaps; map: FilledMap; known: Uint8Array }): Promise<void> {
+    fillBeyond(input.maps, input.map, input.known);
   },
 });

@@ -1,3 +1,4 @@
+import { FILLED_MAPS } from '@wembrel/core/bake/fill';
 import { READERS } from '@wembrel/core/bake/sample-shader';
 import { emptyMaps, type SheetNeeds, sheetNeeds } from '@wembrel/core/bake/sheet-maps';
 import { binTriangles, type SheetMaps, type TransferInput } from '@wembrel/core/bake/transfer';
@@ -89,7 +90,9 @@ export async function bakeSheet(sheetBake: SheetBake, scope: JobScope, progress:
   let covered = 0;
   for (const o of maps.owner) if (o !== 0 && o < BEYOND) covered++;
   const padding = Math.round(paddingOf(sheetBake.d, sheet.margin) * pxScale);
-  await scope.run(bakeTasks.pad, { maps, padding });
+  const known = await scope.run(bakeTasks.pad, { maps, padding });
+  const filled = FILLED_MAPS.filter((map) => maps[map]);
+  await Promise.all(filled.map((map) => scope.run(bakeTasks.fill, { maps, map, known })));
   return { maps, needs, coverage: covered / (width * height) };
 }
 

@@ -1,5 +1,5 @@
 import { MAP_FORMS, type MapKind } from '../../decisions/map-kinds.ts';
-import { encodeByte, linearToSrgb, unitByte } from '../../image/srgb.ts';
+import { encodeByte, linearToSrgb, srgbToLinear, unitByte } from '../../image/srgb.ts';
 import { ditherAt } from './dither.ts';
 
 /** Bits of a channel of a map. */
@@ -61,7 +61,7 @@ export function emptyRayMaps(
           ? new Uint16Array(memory(n * channels * 2))
           : new Uint8Array(memory(n * channels));
     const one = { kind, channels, data };
-    const blank = form.background.map((v) => encode(one, v));
+    const blank = form.background.map((v) => encodeValue(one, v));
     for (let c = 0; c < channels; c++) {
       if (blank[c] === 0) continue;
       for (let i = c; i < data.length; i += channels) data[i] = blank[c];
@@ -84,13 +84,22 @@ export function emptyRayMaps(
 }
 
 /** A value as stored, without dithering. */
-function encode(map: BakedMap, v: number): number {
+export function encodeValue(map: BakedMap, v: number): number {
   const { holds } = MAP_FORMS[map.kind];
   if (map.data instanceof Float32Array) return v;
   const unit = holds === 'vector' ? v * 0.5 + 0.5 : v;
   if (map.data instanceof Uint8Array) return holds === 'srgb' ? encodeByte(unit) : unitByte(unit);
   const w = holds === 'srgb' ? linearToSrgb(unit) : unit;
   return w <= 0 ? 0 : w >= 1 ? 65535 : Math.floor(w * 65535 + 0.5);
+}
+
+/** The linear value, or part of a vector, that was stored. */
+export function decodeValue(map: BakedMap, stored: number): number {
+  if (map.data instanceof Float32Array) return stored;
+  const unit = stored / (map.data instanceof Uint8Array ? 255 : 65535);
+  const { holds } = MAP_FORMS[map.kind];
+  if (holds === 'vector') return unit * 2 - 1;
+  return holds === 'srgb' ? srgbToLinear(unit) : unit;
 }
 
 /**
@@ -114,7 +123,7 @@ export function writeTexel(out: RayMaps, map: BakedMap, x: number, y: number, va
     let v = values[c] * k;
     if (c === 1 && out.normalDown && map.kind === 'normal') v = -v;
     if (!dithered) {
-      map.data[o + c] = encode(map, v);
+      map.data[o + c] = encodeValue(map, v);
       continue;
     }
     const unit = (form.holds === 'vector' ? v * 0.5 + 0.5 : v) * 255;

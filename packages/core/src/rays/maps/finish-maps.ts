@@ -1,27 +1,55 @@
 import { nearestFeature } from '@wembrel/kernels/nearest';
+import { MAP_FORMS } from '../../decisions/map-kinds.ts';
+import { pullPush } from '../../image/pull-push.ts';
 import { linearToSrgb, srgbToLinear } from '../../image/srgb.ts';
-import type { BakedMap, RayMaps } from './baked-maps.ts';
+import { type BakedMap, decodeValue, encodeValue, type RayMaps } from './baked-maps.ts';
 import { FAULT } from './fault-kinds.ts';
 
 /**
- * Fills what was missed inside islands from the nearest hit, and carries colours outward by up to `padding` px, by the exact nearest
- * texel; see `padSheet`. Opacity is not filled: a miss is a hole there.
+ * Fills what was missed inside islands from the nearest hit, carries colours outward by up to `padding` px by the exact nearest texel (see `padSheet`), and fills
+ * all beyond smoothly; exact colours and masks take the nearest texel everywhere. Opacity is not filled inside islands: a miss is a hole there.
  */
 export function fillMaps(out: RayMaps, padding: number): void {
   const { width, height, island, hit } = out;
   const nearest = nearestFeature(hit, width, height);
   const limit = padding * padding;
+  const near = new Uint8Array(nearest.length);
   for (let i = 0; i < nearest.length; i++) {
     const s = nearest[i];
-    if (s < 0 || s === i) continue;
+    if (s < 0) continue;
     const dx = (s % width) - (i % width);
     const dy = Math.floor(s / width) - Math.floor(i / width);
-    if (island[i] === 0 && dx * dx + dy * dy > limit) continue;
-    for (const map of out.maps) {
+    near[i] = Number(island[i] > 0 || dx * dx + dy * dy <= limit);
+  }
+  for (const map of out.maps) {
+    const everywhere = map.kind === 'opacity' || MAP_FORMS[map.kind].holds === 'exact';
+    for (let i = 0; i < nearest.length; i++) {
+      const s = nearest[i];
+      if (s < 0 || s === i || (near[i] === 0 && !everywhere)) continue;
       if (map.kind === 'opacity' && island[i] > 0) continue;
       for (let c = 0; c < map.channels; c++) map.data[i * map.channels + c] = map.data[s * map.channels + c];
     }
+    if (!everywhere) fillBeyond(out, map, near);
   }
+}
+
+/** Fills a map smoothly where it is far from all islands. */
+function fillBeyond({ width, height }: RayMaps, map: BakedMap, known: Uint8Array): void {
+  const { channels, data } = map;
+  const vector = MAP_FORMS[map.kind].holds === 'vector';
+  pullPush({
+    width,
+    height,
+    channels,
+    known,
+    read: (i, values) => {
+      for (let c = 0; c < channels; c++) values[c] = decodeValue(map, data[i * channels + c]);
+    },
+    write: (i, values) => {
+      const length = vector ? Math.sqrt(values[0] ** 2 + values[1] ** 2 + values[2] ** 2) || 1 : 1;
+      for (let c = 0; c < channels; c++) data[i * channels + c] = encodeValue(map, values[c] / length);
+    },
+  });
 }
 
 /** Marks texels of islands that come nearer to another island than the margin. */
