@@ -10,6 +10,7 @@ export const plot = (id: number, shape: Float64Array): PackablePlot => ({
   originX: 0,
   originY: 0,
   mayTurn: true,
+  exact: false,
   texelArea: 1,
   worldArea: 1,
   weight: 1,

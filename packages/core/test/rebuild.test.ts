@@ -129,7 +129,15 @@ describe('a merged model', () => {
 
 describe('output materials', () => {
   const c = (more: Partial<Omit<MaterialClass, 'key'>> = {}): MaterialClass => {
-    const k = { alphaMode: 'OPAQUE' as const, alphaCutoff: 0.5, doubleSided: false, unlit: false, ...more };
+    const k = {
+      alphaMode: 'OPAQUE' as const,
+      alphaCutoff: 0.5,
+      doubleSided: false,
+      unlit: false,
+      nearest: false,
+      mips: true,
+      ...more,
+    };
     return { ...k, key: JSON.stringify([k.alphaMode, k.alphaCutoff, k.doubleSided, k.unlit]) };
   };
 

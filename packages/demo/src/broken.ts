@@ -5,7 +5,14 @@ import { enamel, paint } from './looks.ts';
 
 /** A small sign, whole and sound: what the broken ones are made from. */
 export function sign(
-  options: { uvs?: boolean; position?: number; index?: number; names?: string[]; texture?: boolean } = {},
+  options: {
+    uvs?: boolean;
+    position?: number;
+    index?: number;
+    names?: string[];
+    texture?: boolean;
+    picture?: Uint8Array;
+  } = {},
 ): GlbWriter {
   const glbWriter = new GlbWriter();
   const maps = paint(enamel([24, 62, 96], [242, 238, 224], 6), 64);
@@ -20,7 +27,7 @@ export function sign(
         options.texture === false
           ? { baseColorFactor: [0.2, 0.4 + 0.3 * i, 0.5, 1] }
           : {
-              baseColorTexture: { index: glbWriter.texture(maps.baseColor, `${name}_colour`) },
+              baseColorTexture: { index: glbWriter.texture(options.picture ?? maps.baseColor, `${name}_colour`) },
               baseColorFactor: [1, 1 - 0.2 * i, 1, 1],
             },
     });

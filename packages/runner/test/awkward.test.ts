@@ -2,16 +2,23 @@ import { readdirSync } from 'node:fs';
 import { writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import type { Material } from '@gltf-transform/core';
+import { xorshift32 } from '@wembrel/core/math/random';
 import { AWKWARD } from '@wembrel/demo/awkward/awkward';
+import { changed } from '@wembrel/demo/awkward/changes';
 import { sign } from '@wembrel/demo/broken';
+import { writePng } from '@wembrel/demo/png';
 import { zipSync } from 'fflate';
+import sharp from 'sharp';
 import { afterAll, afterEach, describe, expect, test, vi } from 'vitest';
 import { decide } from '../../core/test/build.ts';
 import { merge } from '../src/merge/merge.ts';
 import { JobScope } from '../src/pool/job-scope.ts';
 import { collectModels } from '../src/read/collect.ts';
+import { loadModel } from '../src/read/load.ts';
 import { validateGltf } from '../src/write/validate.ts';
 import { folder, mergeFolder, put, WORKER } from './here.ts';
+import { uvCoverage } from './uv-coverage.ts';
 
 vi.mock('../src/write/validate.ts', async (original) => {
   const actual = await original<typeof import('../src/write/validate.ts')>();
@@ -110,7 +117,6 @@ describe('archives', () => {
     expect(problems).toEqual([]);
     expect(files.map((file) => file.name.slice(path.length + 1))).toEqual(['a.obj', 'a.obj/inner.obj', long]);
     // Side files are found by their names in the archive.
-    const { loadModel } = await import('../src/read/load.ts');
     const [model, inner] = await Promise.all(files.map((file) => loadModel(file)));
     expect(model.missing).toEqual([]);
     expect(model.slots[0].look.baseColorFactor.slice(0, 3)).toEqual([1, 0, 0]);
@@ -119,3 +125,105 @@ describe('archives', () => {
     expect(leftovers().filter((name) => !before.has(name))).toEqual([]);
   });
 });
+
+describe('pictures made of texels', () => {
+  /** A sign with a picture of random texels, read without blending. @param minFilter of its sampler */
+  const pixelSign = (seed: number, side: number, minFilter: number) => {
+    const random = xorshift32(seed);
+    const png = writePng(
+      Uint8Array.from({ length: side * side * 3 }, () => random() * 256),
+      side,
+      side,
+      3,
+    );
+    return changed(sign({ picture: png, names: [`Pixels${seed}`] }).glb(), (json) => {
+      json.samplers = [{ magFilter: 9728, minFilter, wrapS: 33071, wrapT: 33071 }];
+      (json.textures as { sampler: number }[])[0].sampler = 0;
+    });
+  };
+
+  test('are read without blending again, and every texel is there exactly, at any place of the sheet', async () => {
+    const input = await put({
+      'a.glb': pixelSign(3, 32, 9986),
+      'b.glb': pixelSign(5, 48, 9986),
+      'c.glb': pixelSign(9, 20, 9984),
+    });
+    const out = join(folder(), 'out');
+    const { report } = await mergeFolder(input, out, { size: 256, margin: 4, rotate: 'free' });
+    expect(report.faults).toEqual([]);
+    expect(report.sheets[0].scale).toBe(1);
+    for (const name of ['a', 'b', 'c']) {
+      const [was, is] = await Promise.all([input, out].map((at) => readGlb(join(at, `${name}.glb`))));
+      const info = is.material.getBaseColorTextureInfo();
+      expect([info?.getMagFilter(), info?.getMinFilter()]).toEqual([9728, 9986]);
+      // The middle of every texel of the source, looked up through the surface, shows the same bytes.
+      const covered = await uvCoverage(join(input, `${name}.glb`), [was.width, was.height]);
+      expect(covered.filter(Boolean).length).toBeGreaterThan(covered.length / 2);
+      for (let v = 0; v < was.height; v++)
+        for (let u = 0; u < was.width; u++)
+          if (covered[v * was.width + u]) expect(is.at(was.place(u, v)), `${name} ${u} ${v}`).toEqual(was.texel(u, v));
+    }
+  });
+
+  test('share no material with what is blended, and are named where a sheet is too small for them', async () => {
+    const input = await put({
+      'a.glb': pixelSign(3, 64, 9728),
+      'b.glb': sign().glb(),
+      'c.glb': pixelSign(4, 64, 9728),
+    });
+    const out = join(folder(), 'out');
+    const { report } = await mergeFolder(input, out, { size: 64, margin: 4, effort: 0 });
+    expect(report.faults.map((fault) => fault.code)).toContain('resampled texels');
+    const names = await Promise.all(
+      ['a', 'b', 'c'].map(async (name) => (await readGlb(join(out, `${name}.glb`))).material.getName()),
+    );
+    expect(names[0]).toBe(names[2]);
+    expect(names[0]).not.toBe(names[1]);
+  });
+});
+
+/** The one part of a written sign: where texels of its picture lie on the surface, and what is shown at a place. */
+async function readGlb(path: string) {
+  const model = await loadModel({ name: path, path });
+  const [part] = model.parts;
+  const material = part.primitive.getMaterial() as Material;
+  const picture = await sharp(material.getBaseColorTexture()?.getImage() as Uint8Array)
+    .removeAlpha()
+    .raw()
+    .toBuffer({ resolveWithObject: true });
+  const { width, height } = picture.info;
+  const uv = part.uvs[0] as Float32Array;
+  const corner = (v: number) => ({
+    uv: [uv[v * 2], uv[v * 2 + 1]],
+    at: [...part.positions.subarray(v * 3, v * 3 + 2)],
+  });
+  const corners = [...new Set(part.indices)].map(corner);
+  /** Solves for the affine map that takes three corners' `from` to their `to`. */
+  const affine =
+    (from: 'uv' | 'at', to: 'uv' | 'at') =>
+    (p: readonly number[]): [number, number] => {
+      const [a, b, c] = corners;
+      const [bx, by, cx, cy] = [
+        b[from][0] - a[from][0],
+        b[from][1] - a[from][1],
+        c[from][0] - a[from][0],
+        c[from][1] - a[from][1],
+      ];
+      const [px, py] = [p[0] - a[from][0], p[1] - a[from][1]];
+      const det = bx * cy - by * cx;
+      const [s, t] = [(px * cy - py * cx) / det, (bx * py - by * px) / det];
+      return [0, 1].map((k) => a[to][k] + s * (b[to][k] - a[to][k]) + t * (c[to][k] - a[to][k])) as [number, number];
+    };
+  const texel = (u: number, v: number) => [...picture.data.subarray((v * width + u) * 3, (v * width + u) * 3 + 3)];
+  return {
+    material,
+    width,
+    height,
+    texel,
+    place: (u: number, v: number) => affine('uv', 'at')([(u + 0.5) / width, (v + 0.5) / height]),
+    at: (place: readonly number[]) => {
+      const [u, v] = affine('at', 'uv')(place);
+      return texel(Math.floor(u * width), Math.floor(v * height));
+    },
+  };
+}

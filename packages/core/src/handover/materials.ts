@@ -1,4 +1,4 @@
-import { type Document, type Material, TextureInfo } from '@gltf-transform/core';
+import { type Document, type GLTF, type Material, TextureInfo } from '@gltf-transform/core';
 import { KHRMaterialsEmissiveStrength, KHRMaterialsUnlit } from '@gltf-transform/extensions';
 import { classSuffix } from '../plan/class-names.ts';
 import type { MaterialClass } from '../plan/route.ts';
@@ -20,6 +20,12 @@ export interface SheetFiles {
 export interface MapFile {
   uri: string;
   bytes: Uint8Array;
+}
+
+function minFilter({ nearest, mips }: MaterialClass): GLTF.TextureMinFilter {
+  const { NEAREST, LINEAR, NEAREST_MIPMAP_LINEAR, LINEAR_MIPMAP_LINEAR } = TextureInfo.MinFilter;
+  if (nearest) return mips ? NEAREST_MIPMAP_LINEAR : NEAREST;
+  return mips ? LINEAR_MIPMAP_LINEAR : LINEAR;
 }
 
 /** Makes the materials of merged slots in one document; textures are shared by all classes of a sheet. */
@@ -80,8 +86,8 @@ export class SheetMaterials {
       info
         ?.setWrapS(files.wraps ? TextureInfo.WrapMode.REPEAT : TextureInfo.WrapMode.CLAMP_TO_EDGE)
         .setWrapT(TextureInfo.WrapMode.CLAMP_TO_EDGE)
-        .setMagFilter(TextureInfo.MagFilter.LINEAR)
-        .setMinFilter(TextureInfo.MinFilter.LINEAR_MIPMAP_LINEAR);
+        .setMagFilter(materialClass.nearest ? TextureInfo.MagFilter.NEAREST : TextureInfo.MagFilter.LINEAR)
+        .setMinFilter(minFilter(materialClass));
     this.made.set(key, material);
     return material;
   }

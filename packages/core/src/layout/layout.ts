@@ -62,6 +62,9 @@ export function plotsBySheet(
   return { routing: { ...routing, materials }, plots };
 }
 
+/** One texel for each of the source, where the common scale is 1. */
+const AS_SOURCE: Sharpness = { factor: 1, most: 1 };
+
 /**
  * Relative size of each plot. `relative`: as many texels as the source. `detail`: as many as its pictures really resolve. `even`: the
  * same px/m everywhere; at scale 1 the sharpest island keeps its own resolution and no island loses any. Weights come on top. Strips and
@@ -73,7 +76,9 @@ export function scaleFactors(
   kinds: readonly MergeDecisions['sheets'][number][],
 ): Sharpness[][] {
   const plain = (plots: readonly PackablePlot[]) =>
-    plots.map((plot) => sharpnessOf(scale === 'even' ? 'relative' : scale, plot.weight, plot.useful));
+    plots.map((plot) =>
+      plot.exact ? AS_SOURCE : sharpnessOf(scale === 'even' ? 'relative' : scale, plot.weight, plot.useful),
+    );
   if (scale !== 'even') return sheets.map(plain);
   const whole = (s: number) => hasWholeBays(kinds[s]);
   const raw = sheets.map((plots, s) =>

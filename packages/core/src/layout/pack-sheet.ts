@@ -78,6 +78,7 @@ export function packingOf<P extends PackablePlot>(
       const place = placed(p, index, factors[i], scale, fixedSide, (pin ?? own?.place) as Placement);
       return flip === undefined ? place : { ...place, flip };
     });
+  const exact = all.some((plot) => plot.exact);
   const { rounds, seed } = sheet.search ?? { rounds: decisions.effort, seed: decisions.seed };
   return {
     items: free.map((i) => ({
@@ -97,12 +98,12 @@ export function packingOf<P extends PackablePlot>(
         shape: plots[i].shape,
         side: plots[i].kind === 'swatch' ? fixedSide : undefined,
       })),
-      rotate: decisions.rotate,
+      rotate: exact && decisions.rotate === 'free' ? 'quarter' : decisions.rotate,
       // What is new is no sharper than what was there.
       maxScale: Math.min(limit, held ?? limit, scaleLimit(factors.filter((_, i) => plots[i].kind !== 'swatch'))),
       effort: rounds,
       seed,
-      snap: decisions.snap,
+      snap: decisions.snap || exact,
     },
     laid: (result) => ({
       scale: held === null ? result.scale : free.length === 0 ? held : Math.min(held, result.scale),

@@ -12,6 +12,7 @@ export type PackablePlot = Pick<
   | 'originX'
   | 'originY'
   | 'mayTurn'
+  | 'exact'
   | 'texelArea'
   | 'worldArea'
   | 'weight'

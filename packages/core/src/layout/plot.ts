@@ -36,6 +36,8 @@ export interface Plot {
   worldArea: number;
   /** By what it is known again on a sheet that grows; see `plotKeys`. */
   keys: string[];
+  /** Its texels are copied exactly: it is read without blending, and stands on whole texels at the size of its source. */
+  exact: boolean;
   /** Importance of its material. */
   weight: number;
   /** Side at which its material's pictures show all that they have, as a share of their longest. */

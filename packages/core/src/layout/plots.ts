@@ -4,14 +4,14 @@ import { layoutCoordinates } from '../mesh/coordinates.ts';
 import { trianglesByIsland, uvIslands } from '../mesh/islands.ts';
 import { splitOverlaps, TriangleGrid, trianglesOverlap } from '../mesh/overlap.ts';
 import { type ImageSizes, layoutUse, referenceSize } from '../plan/layout-texture.ts';
-import type { RoutedMaterial } from '../plan/route.ts';
+import { type RoutedMaterial, sampling } from '../plan/route.ts';
 import { IMAGE_CHANNELS, type TextureUse, uvSetsUsed } from '../scene/material.ts';
 import { type Model, type Part, surfaceScale } from '../scene/model.ts';
 import { plotKeys } from './pins.ts';
 import type { Island, Plot } from './plot.ts';
 import { usefulShareOf } from './sharpness.ts';
 
-type UnweightedPlot = Omit<Plot, 'id' | 'keys' | 'weight' | 'useful'>;
+type UnweightedPlot = Omit<Plot, 'id' | 'keys' | 'weight' | 'useful' | 'exact'>;
 
 interface RawIsland extends Island {
   /** Six numbers for each triangle, shifted. */
@@ -44,7 +44,7 @@ export function plotsOfMaterial(
   const pictures = IMAGE_CHANNELS.flatMap((channel) =>
     material.look[channel] ? [sizes(material.look[channel].image)] : [],
   );
-  const share = { weight: material.weight, useful: usefulShareOf(pictures) };
+  const share = { weight: material.weight, useful: usefulShareOf(pictures), exact: sampling(material.look).nearest };
   const names = material.members.map((member) => models[member.model].slots[member.slot].name);
   return placesOfMaterial(models, material, index, sizes).map((unweightedPlot) => ({
     ...unweightedPlot,

@@ -168,10 +168,18 @@ function repeatsReason(repeats: number, limit: number): string {
 
 /** A class in words. */
 function describeClass(key: string): string {
-  const [alphaMode, , doubleSided, unlit] = JSON.parse(key) as ['OPAQUE' | 'MASK' | 'BLEND', number, boolean, boolean];
+  const [alphaMode, , doubleSided, unlit, sampler] = JSON.parse(key) as [
+    'OPAQUE' | 'MASK' | 'BLEND',
+    number,
+    boolean,
+    boolean,
+    [filter: 'nearest' | 'linear', mips: 'mips' | 'no mips'] | undefined,
+  ];
   const words = [{ OPAQUE: 'opaque', MASK: 'alpha-tested', BLEND: 'alpha-blended' }[alphaMode]];
   if (doubleSided) words.push('double-sided');
   if (unlit) words.push('unlit');
+  if (sampler?.[0] === 'nearest') words.push('magnified without blending');
+  if (sampler?.[1] === 'no mips') words.push('read without mips');
   return `it is ${words.join(' and ')}`;
 }
 

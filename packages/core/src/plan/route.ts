@@ -29,6 +29,10 @@ export interface MaterialClass {
   alphaCutoff: number;
   doubleSided: boolean;
   unlit: boolean;
+  /** Magnified without blending. */
+  nearest: boolean;
+  /** Minified with mips. */
+  mips: boolean;
 }
 
 /** A material that is distinct after duplicates; all its parts read the same images in the same way. */
@@ -62,12 +66,21 @@ export const slotKey = (model: number, slot: number): string => `${model}:${slot
 
 /** Slots whose keys differ never share an output material. */
 export function classKey(look: MaterialLook): string {
+  const { nearest, mips } = sampling(look);
   return JSON.stringify([
     look.alphaMode,
     look.alphaMode === 'MASK' ? look.alphaCutoff : 0,
     look.doubleSided,
     look.unlit,
+    ...(nearest || !mips ? [[nearest ? 'nearest' : 'linear', mips ? 'mips' : 'no mips']] : []),
   ]);
+}
+
+/** How a material reads its textures, by the first that it has; reference: "Samplers". */
+export function sampling(look: MaterialLook): Pick<MaterialClass, 'nearest' | 'mips'> {
+  const channel = IMAGE_CHANNELS.find((channel) => look[channel]);
+  const use = channel ? look[channel] : null;
+  return { nearest: use?.nearest ?? false, mips: !use?.unmipped };
 }
 
 /** Why a part cannot go on a sheet, repeats aside, or null. */
@@ -161,6 +174,7 @@ export function route(
         alphaCutoff: look.alphaCutoff,
         doubleSided: look.doubleSided,
         unlit: look.unlit,
+        ...sampling(look),
       });
     // Duplicates are one material, unless they were sent to different sheets or given different weights by hand.
     const weight = weightOf(decisions.weights, name);

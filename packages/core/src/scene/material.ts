@@ -13,6 +13,8 @@ export interface TextureUse {
   wrapT: number;
   /** Magnification without blending (pixel art). */
   nearest: boolean;
+  /** Minification without mips, as its sampler has it; absent where mips are read. */
+  unmipped?: true;
 }
 
 /** All that decides how a material looks, as plain data; equal looks are duplicates. */
@@ -66,6 +68,9 @@ export const DEFAULT_LOOK: MaterialLook = {
   foreign: [],
 };
 
+/** Minification filters of glTF that read no mips: NEAREST and LINEAR. */
+const UNMIPPED = new Set([9728, 9729]);
+
 function textureUse(texture: Texture | null, info: TextureInfo | null, imageKey: (t: Texture) => string) {
   if (!texture || !info) return null;
   const ext = info.getExtension<TextureTransform>('KHR_texture_transform');
@@ -89,6 +94,7 @@ function textureUse(texture: Texture | null, info: TextureInfo | null, imageKey:
     wrapT: info.getWrapT(),
     nearest: info.getMagFilter() === 9728,
   };
+  if (UNMIPPED.has(info.getMinFilter() ?? 0)) use.unmipped = true;
   return use;
 }
 

@@ -20,6 +20,12 @@ export function layoutFaults(layout: Layout): Fault[] {
         subject: sheet.name,
         message: `a margin of ${sheet.margin} px does not even keep mip 0 clean; 3 px does`,
       });
+    if (sheet.scale < 1 && sheet.plots.some((plot) => plot.exact))
+      out.push({
+        code: 'resampled texels',
+        subject: sheet.name,
+        message: `it holds textures that are read without blending at ${(sheet.scale * 100).toFixed(0)} % of their size, so that their texels are not copied exactly; take a larger sheet or more sheets`,
+      });
     if (sheet.scale < 0.25)
       out.push({
         code: 'starved sheet',

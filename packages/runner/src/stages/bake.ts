@@ -89,7 +89,9 @@ export async function bakeSheet(sheetBake: SheetBake, scope: JobScope, progress:
   scope.checkpoint();
   let covered = 0;
   for (const o of maps.owner) if (o !== 0 && o < BEYOND) covered++;
-  const padding = Math.round(paddingOf(sheetBake.d, sheet.margin) * pxScale);
+  // What is read without blending takes the nearest texel everywhere; all else is filled smoothly.
+  const nearest = sheet.plots.every((plot) => plot.exact);
+  const padding = nearest ? width + height : Math.round(paddingOf(sheetBake.d, sheet.margin) * pxScale);
   const known = await scope.run(bakeTasks.pad, { maps, padding });
   const filled = FILLED_MAPS.filter((map) => maps[map]);
   await Promise.all(filled.map((map) => scope.run(bakeTasks.fill, { maps, map, known })));
