@@ -15,7 +15,8 @@ import { Problem } from '../store/problem.ts';
 import { requireProject } from '../store/projects.ts';
 import { filesStamp, stampOf } from '../store/stamps.ts';
 import type { JobOrder } from './job-message.ts';
-import { type JobNews, WarmThread } from './job-threads.ts';
+import { type JobNews, type JobThread, WarmThread } from './job-threads.ts';
+import { type ActiveJob, nextJob, waitingFor } from './queue.ts';
 
 interface Running {
   cancel: CancelFlag;
@@ -24,12 +25,26 @@ interface Running {
   started: number;
   pausedAt: number | null;
   left: number | null;
+  /** The thread that does it, once it has one. */
+  thread: JobThread | null;
+  /** Ends the thread if it does not stop by itself; null while nobody cancelled. */
+  deadline: NodeJS.Timeout | null;
 }
 
-/** One job at a time: each uses all cores itself. */
-const holder = globalThis as { wembrelJobs?: { running: Map<string, Running>; busy: boolean; warm: WarmThread } };
-holder.wembrelJobs ??= { running: new Map(), busy: false, warm: new WarmThread(JOB_THREAD) };
+/** ms after which the thread of a cancelled job is ended, whatever it does. */
+const PATIENCE = 2500;
+
+const holder = globalThis as {
+  wembrelJobs?: { running: Map<string, Running>; picking: Promise<void>; warm: WarmThread };
+};
+holder.wembrelJobs ??= { running: new Map(), picking: Promise.resolve(), warm: new WarmThread(JOB_THREAD) };
 const state = holder.wembrelJobs;
+
+const runningJobs = (): ActiveJob[] =>
+  [...state.running.values()].map(({ project, cancel }) => ({ project, paused: paused(cancel) }));
+
+/** Why a queued job of a project does not begin yet, in words. */
+export const whyWaiting = (project: string): string => waitingFor(project, runningJobs());
 
 /** Queues a job. The same kind that is already under way is stopped first, since its answer is no longer wanted. */
 export async function startJob(
@@ -92,16 +107,23 @@ export async function ensureSurvey(projectId: string | undefined): Promise<void>
   if (!known) await startJob(project.id, 'survey');
 }
 
-export async function cancelJob(id: string): Promise<void> {
+/** @returns whether the job runs */
+function cancelRunning(id: string): boolean {
   const running = state.running.get(id);
-  if (running) {
-    stop(running.cancel);
-    return;
-  }
+  if (!running) return false;
+  stop(running.cancel);
+  running.deadline ??= setTimeout(() => running.thread?.end(), PATIENCE);
+  return true;
+}
+
+/** Cancels a job: one that does not stop by itself ends with its thread. */
+export async function cancelJob(id: string): Promise<void> {
+  if (cancelRunning(id)) return;
   const db = await database();
   const row = await db.selectFrom('job').selectAll().where('id', '=', id).executeTakeFirst();
   if (!row) throw new Problem(404, 'there is no such job');
-  if (row.state === 'queued') await finish(id, row.project, 'cancelled', null);
+  // It may have begun meanwhile.
+  if (!cancelRunning(id) && row.state === 'queued') await finish(id, row.project, 'cancelled', null);
 }
 
 export const isPaused = (id: string): boolean => {
@@ -123,6 +145,19 @@ export function pauseJob(id: string, on: boolean): void {
   }
   pause(running.cancel, on);
   events.emit(running.project, { type: 'changed' });
+  if (on) void pump();
+}
+
+/** Cancels all jobs of a project. */
+export async function endJobs(project: string): Promise<void> {
+  const db = await database();
+  const open = await db
+    .selectFrom('job')
+    .select('id')
+    .where('project', '=', project)
+    .where('state', 'in', ['queued', 'running'])
+    .execute();
+  for (const job of open) await cancelJob(job.id);
 }
 
 /** Folder of a finished job. @throws Problem */
@@ -160,30 +195,44 @@ async function finish(id: string, project: string, to: JobState, message: string
   events.emit(project, { type: 'job', id, state: to });
 }
 
-async function pump(): Promise<void> {
-  if (state.busy) return;
-  state.busy = true;
+/** Begins all jobs that may begin now; one look after the other. */
+function pump(): Promise<void> {
+  state.picking = state.picking.then(beginJobs, beginJobs);
+  return state.picking;
+}
+
+async function beginJobs(): Promise<void> {
+  const db = await database();
+  const queued = await db.selectFrom('job').selectAll().where('state', '=', 'queued').orderBy('sequence').execute();
+  const left = queued.filter((job) => !state.running.has(job.id));
+  for (let next = nextJob(left, runningJobs()); next; next = nextJob(left, runningJobs())) {
+    left.splice(left.indexOf(next), 1);
+    const region = next.region ? (JSON.parse(next.region) as Region) : null;
+    void begin(next.id, next.project, { kind: next.kind, sheet: next.sheet, region });
+  }
+}
+
+/** Runs a job from its beginning to its end, then looks for others. */
+async function begin(id: string, project: string, request: JobRequest): Promise<void> {
+  const running: Running = {
+    cancel: newFlag(),
+    project,
+    started: Date.now(),
+    pausedAt: null,
+    left: null,
+    thread: null,
+    deadline: null,
+  };
+  state.running.set(id, running);
   try {
-    for (;;) {
-      const db = await database();
-      const next = await db
-        .selectFrom('job')
-        .selectAll()
-        .where('state', '=', 'queued')
-        .orderBy('sequence')
-        .limit(1)
-        .executeTakeFirst();
-      if (!next) return;
-      try {
-        const region = next.region ? (JSON.parse(next.region) as Region) : null;
-        await runJob(next.id, next.project, { kind: next.kind, sheet: next.sheet, region });
-      } catch (error) {
-        log.error(error, 'job failed to start');
-        await finish(next.id, next.project, 'failed', 'the job could not be started; the log says more');
-      }
-    }
+    await runJob(id, running, request);
+  } catch (error) {
+    log.error(error, 'job failed to start');
+    await finish(id, project, 'failed', 'the job could not be started; the log says more');
   } finally {
-    state.busy = false;
+    if (running.deadline) clearTimeout(running.deadline);
+    state.running.delete(id);
+    void pump();
   }
 }
 
@@ -206,7 +255,7 @@ type JobRequest = Pick<JobOrder, 'kind' | 'sheet' | 'region'>;
 type ProjectRow = Awaited<ReturnType<typeof requireProject>>;
 
 /** What the thread of a job is given: the project as it stands now, not as it was when the job was asked for. */
-async function orderOf(id: string, project: ProjectRow, request: JobRequest): Promise<JobOrder> {
+async function orderOf(id: string, project: ProjectRow, request: JobRequest, cancel: CancelFlag): Promise<JobOrder> {
   const { decisions } = project.state;
   const sources = Object.entries(project.state.sources)
     .map(([path, { hash }]) => ({ path, hash }))
@@ -225,14 +274,15 @@ async function orderOf(id: string, project: ProjectRow, request: JobRequest): Pr
     decisions: { ...decisions, faces: await withFaceTexts(decisions.faces) },
     earlier: await earlierFolders(project.id, request.kind),
     filesStamp: filesStamp(project.state),
-    cancel: newFlag(),
+    cancel,
   };
 }
 
-async function runJob(id: string, projectId: string, request: JobRequest): Promise<void> {
+async function runJob(id: string, running: Running, request: JobRequest): Promise<void> {
+  const projectId = running.project;
   const db = await database();
   const project = await requireProject(projectId);
-  const order = await orderOf(id, project, request);
+  const order = await orderOf(id, project, request, running.cancel);
   await mkdir(order.folder, { recursive: true });
   await db
     .updateTable('job')
@@ -247,23 +297,18 @@ async function runJob(id: string, projectId: string, request: JobRequest): Promi
     .where('id', '=', id)
     .execute();
   events.emit(projectId, { type: 'changed' });
-  const running: Running = {
-    cancel: order.cancel,
-    project: projectId,
-    started: Date.now(),
-    pausedAt: null,
-    left: null,
-  };
-  state.running.set(id, running);
+  running.started = Date.now();
   const thread = state.warm.take();
+  running.thread = thread;
   const end = await thread.run(order, jobListener(id, running, db));
-  state.running.delete(id);
+  running.thread = null;
   if (end.type === 'done') state.warm.keep(thread);
   else {
     thread.end();
     await rm(order.folder, { recursive: true, force: true });
   }
-  if (end.type === 'ended') {
+  if (end.type === 'ended' && running.deadline) await finish(id, projectId, 'cancelled', null);
+  else if (end.type === 'ended') {
     if (end.error) log.error(end.error, 'job thread failed');
     await finish(id, projectId, 'failed', `the work ended unexpectedly${end.error ? '; the log says more' : ''}`);
   } else await finish(id, projectId, end.type, end.type === 'failed' ? end.message : null);

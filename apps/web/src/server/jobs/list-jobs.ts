@@ -1,6 +1,6 @@
 import type { JobView, Region } from '../../contract/project.ts';
 import { database } from '../store/database.ts';
-import { isPaused, secondsLeft } from './jobs.ts';
+import { isPaused, secondsLeft, whyWaiting } from './jobs.ts';
 
 /** Jobs that are listed whatever came of them. */
 const NEWEST = 12;
@@ -50,7 +50,7 @@ export async function listJobs(project: string, stamps: readonly string[]): Prom
     state: row.state,
     paused: isPaused(row.id),
     share: row.share,
-    doing: row.doing,
+    doing: row.state === 'queued' ? whyWaiting(row.project) : row.doing,
     left: secondsLeft(row.id),
     message: row.message,
     madeFrom: row.made_from,
