@@ -1,5 +1,5 @@
 // Launcher: installs and builds what is missing, then runs the verb. See README.md.
-import { spawn, spawnSync } from 'node:child_process';
+import { spawn } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
@@ -16,65 +16,130 @@ if (differs >= 0 && (present[differs] ?? 0) < wanted[differs]) {
   process.exit(1);
 }
 
+/** Who installs: the launcher and, once it runs, the package manager, each by its process number. */
 const claim = join(root, '.cache', 'installing');
 
+const pause = (ms) => new Promise((done) => setTimeout(done, ms));
+
+const alive = (pid) => {
+  try {
+    process.kill(pid, 0);
+    return true;
+  } catch (error) {
+    return error.code === 'EPERM';
+  }
+};
+
+const readClaim = () => {
+  try {
+    return readFileSync(claim, 'utf8').split(' ').map(Number);
+  } catch {
+    return [];
+  }
+};
+
+/** Ends a package manager whose launcher was killed: it would go on in the same folder. */
+async function endOrphan(pid) {
+  if (!pid || !alive(pid)) return;
+  try {
+    process.kill(-pid, 'SIGKILL');
+  } catch {
+    return;
+  }
+  for (let i = 0; i < 50 && alive(pid); i++) await pause(100);
+}
+
 /** Waits until no other launcher installs, then keeps the others waiting until the claim is taken away or this process ends. */
-function claimInstall() {
+async function claimInstall() {
   mkdirSync(dirname(claim), { recursive: true });
   for (;;) {
     try {
       writeFileSync(claim, String(process.pid), { flag: 'wx' });
-      process.on('exit', () => {
-        if (existsSync(claim) && readFileSync(claim, 'utf8') === String(process.pid)) rmSync(claim, { force: true });
-      });
       return;
     } catch {
-      try {
-        process.kill(Number(readFileSync(claim, 'utf8')) || -1, 0);
-      } catch {
-        rmSync(claim, { force: true }); // whoever had it is gone
-        continue;
+      const [launcher, manager] = readClaim();
+      if (launcher && alive(launcher)) await pause(500);
+      else {
+        await endOrphan(manager);
+        rmSync(claim, { force: true });
       }
-      Atomics.wait(new Int32Array(new SharedArrayBuffer(4)), 0, 0, 500);
     }
   }
 }
 
-/** Installs npm packages when the lock file has changed since the last time. */
-function install() {
+const releaseClaim = () => {
+  if (readClaim()[0] === process.pid) rmSync(claim, { force: true });
+};
+
+/**
+ * Runs a program and passes on to it the signals that end this one. A second signal, or three seconds, end it for good.
+ * @param own its own process group, which is ended as a whole
+ * @returns its exit code
+ */
+function supervised(command, args, options, own = false) {
+  const child = spawn(command, args, { ...options, detached: own });
+  const send = (signal) => {
+    try {
+      if (own) process.kill(-child.pid, signal);
+      else child.kill(signal);
+    } catch {
+      // It has ended already.
+    }
+  };
+  let asked = false;
+  for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'])
+    process.on(signal, () => {
+      if (asked) return send('SIGKILL');
+      asked = true;
+      // A terminal sends its interrupt to both.
+      if (own || signal !== 'SIGINT' || !process.stdin.isTTY) send(signal);
+      setTimeout(() => send('SIGKILL'), 3000).unref();
+    });
+  const ended = new Promise((done) => {
+    child.on('error', () => done(1));
+    child.on('close', (code, signal) => done(code ?? (signal ? 130 : 1)));
+  });
+  return { child, ended };
+}
+
+/** Installs npm packages when the lock file has changed since the last time, also after an install that was killed. */
+async function install() {
   const lock = createHash('sha256')
     .update(readFileSync(join(root, 'package-lock.json')))
     .digest('hex');
   const stamp = join(root, 'node_modules', '.wembrel-lock');
   const installed = () => existsSync(stamp) && readFileSync(stamp, 'utf8') === lock;
-  if (installed()) return;
-  claimInstall();
-  if (installed()) {
-    rmSync(claim, { force: true });
-    return;
-  }
+  if (installed() && !existsSync(claim)) return;
+  await claimInstall();
+  if (installed()) return releaseClaim();
   console.error('wembrel: installing packages, about a minute …');
-  const done = spawnSync('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], {
-    cwd: root,
-    stdio: ['ignore', 2, 2],
-  });
-  if (done.status !== 0) {
+  const { child, ended } = supervised(
+    'npm',
+    ['ci', '--no-audit', '--no-fund', '--loglevel=error'],
+    { cwd: root, stdio: ['ignore', 2, 2] },
+    true,
+  );
+  writeFileSync(claim, `${process.pid} ${child.pid}`);
+  const code = await ended;
+  if (code !== 0) {
+    releaseClaim();
     console.error('wembrel: the packages could not be installed');
     process.exit(1);
   }
   mkdirSync(dirname(stamp), { recursive: true });
   writeFileSync(stamp, lock);
-  rmSync(claim, { force: true });
+  releaseClaim();
+  for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.removeAllListeners(signal);
 }
 
-install();
+await install();
 const build = await import('./build.mjs');
-const run = (file, args, env = {}) => {
-  const done = spawnSync(process.execPath, [file, ...args], {
+const run = async (file, args, env = {}) => {
+  const { ended } = supervised(process.execPath, [file, ...args], {
     stdio: 'inherit',
     env: { ...process.env, ...env },
   });
-  process.exit(done.status ?? 1);
+  process.exit(await ended);
 };
 
 switch (verb) {
@@ -82,25 +147,24 @@ switch (verb) {
   case 'start': {
     await build.bundles();
     await build.web();
-    run(join(root, 'dist/serve.mjs'), [verb, ...rest]);
+    await run(join(root, 'dist/serve.mjs'), [verb, ...rest]);
     break;
   }
   case 'dev': {
     await build.bundles();
     await build.watchBundles();
-    const child = spawn(
+    const { ended } = supervised(
       process.execPath,
       [join(root, 'node_modules/astro/astro.js'), 'dev', '--root', join(root, 'apps/web'), ...rest],
       { stdio: 'inherit', env: { ...process.env, ...build.webEnv() } },
     );
-    for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => child.kill(signal));
-    child.on('close', (code) => process.exit(code ?? 1));
+    process.exit(await ended);
     break;
   }
   case 'test':
-    run(join(root, 'scripts/test.mjs'), rest);
+    await run(join(root, 'scripts/test.mjs'), rest);
     break;
   default:
     await build.bundles();
-    run(join(root, 'dist/cli.mjs'), verb === undefined ? ['--help'] : [verb, ...rest]);
+    await run(join(root, 'dist/cli.mjs'), verb === undefined ? ['--help'] : [verb, ...rest]);
 }
