@@ -50,6 +50,7 @@ const OPTIONS: Record<string, OptionSpec> = {
     value: 'PX',
     help: 'side of the pictures by which the result is compared: 256, 512, 1024 or 2048 (default 1024; a proof half)',
   },
+  'no-compare': { type: 'boolean', help: 'do not compare the result with its sources once it is delivered' },
   proof: { type: 'boolean', help: 'bake a quarter of the side, same layout' },
   zip: { type: 'string', value: 'FILE', help: 'also write everything as one ZIP' },
   'normal-y': { type: 'string', value: 'up', help: 'direction of Y in normal maps (up)' },
@@ -194,6 +195,7 @@ export async function merge(args: string[]): Promise<number> {
         decisions,
         proof: Boolean(values.proof),
         strict: Boolean(values.strict),
+        compare: !values['no-compare'],
         onProgress: progress.on,
       },
       scope,
@@ -260,9 +262,11 @@ function human(report: MergeReport, out: string): string {
     lines.push(
       `texel density: median ${report.density.median.toFixed(0)} px/m, lowest (5 %) ${report.density.p5.toFixed(0)} px/m`,
     );
-  lines.push(
-    `fidelity, worst view "${report.fidelity.worstView}": PSNR ${report.fidelity.psnr === null ? 'identical' : `${report.fidelity.psnr.toFixed(1)} dB`}, SSIM ${report.fidelity.ssim.toFixed(4)}`,
-  );
+  if (report.fidelity) {
+    const { worstView, psnr, ssim } = report.fidelity;
+    const decibels = psnr === null ? 'identical' : `${psnr.toFixed(1)} dB`;
+    lines.push(`fidelity, worst view "${worstView}": PSNR ${decibels}, SSIM ${ssim.toFixed(4)}`);
+  }
   for (const fault of report.faults) lines.push(`${fault.code}: ${fault.subject}: ${fault.message}`);
   lines.push(`${report.written.length} files written to ${out}`);
   return `${lines.join('\n')}\n`;

@@ -5,7 +5,7 @@ import { buildRails } from '@wembrel/demo/rails';
 import { buildFerns, buildRampRail } from '@wembrel/demo/strips';
 import { describe, expect, test } from 'vitest';
 import { loadModel } from '../src/read/load.ts';
-import { folder, mergeFolder, put } from './here.ts';
+import { fidelityOf, folder, mergeFolder, put } from './here.ts';
 
 const faces = (groups: object[], edits: object[]) => FaceDecisions.parse({ groups, edits });
 const PAVING = { id: 'p', name: 'Paving', hue: 0, slots: ['PavingSlab', 'PavingCracked'] };
@@ -56,7 +56,7 @@ describe('faces that are changed before all else', () => {
     expect(manifest.keptApart.map((k) => k.slot).sort()).toEqual(['BattenWood', 'KerbStone']);
     // The raw slot of the ramp is gone with its pictures, and what was handed over looks as the edited models do.
     expect(report.written.join()).not.toMatch(/RampRailRaw/);
-    expect(report.fidelity.psnr ?? 99).toBeGreaterThan(28);
+    expect(fidelityOf(report).psnr ?? 99).toBeGreaterThan(28);
     const ramp = await loadModel({ path: join(out, 'ramp-rail.glb'), name: 'ramp-rail.glb' });
     expect(ramp.slots.map((slot) => slot.name)).toEqual(['sheet']);
     // Straight around both corners: the strip's height is the same all along, so are densities.

@@ -5,6 +5,7 @@ import { dirname, join, relative } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { decide, type Plan } from '../../core/test/build.ts';
 import { type MergeRequest, merge } from '../src/merge/merge.ts';
+import type { MergeReport } from '../src/merge/report.ts';
 import { JobScope } from '../src/pool/job-scope.ts';
 import { collectModels } from '../src/read/collect.ts';
 
@@ -22,6 +23,12 @@ export async function put(files: Record<string, Uint8Array>): Promise<string> {
     await writeFile(join(at, name), bytes);
   }
   return at;
+}
+
+/** How like its original a result looks. @throws Error where it was not compared */
+export function fidelityOf({ fidelity }: Pick<MergeReport, 'fidelity'>): NonNullable<MergeReport['fidelity']> {
+  if (!fidelity) throw new Error('the result was not compared');
+  return fidelity;
 }
 
 /** All files below a folder by relative name. */

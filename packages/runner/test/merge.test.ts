@@ -1,3 +1,4 @@
+import { existsSync } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Cancelled } from '@wembrel/core/errors';
@@ -7,6 +8,7 @@ import { buildFurniture } from '@wembrel/demo/furniture';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { decide } from '../../core/test/build.ts';
 import { type MergeResult, merge } from '../src/merge/merge.ts';
+import { newFlag, stop } from '../src/pool/cancel-flag.ts';
 import { JobScope } from '../src/pool/job-scope.ts';
 import { collectModels } from '../src/read/collect.ts';
 import { gltfIo } from '../src/read/gltf-io.ts';
@@ -16,7 +18,7 @@ import { loadModel } from '../src/read/load.ts';
 import { captureOriginal, compare } from '../src/stages/compare.ts';
 import { stageContext } from '../src/stages/context.ts';
 import { validateGltf } from '../src/write/validate.ts';
-import { folder, mergeFolder, put, take, WORKER } from './here.ts';
+import { fidelityOf, folder, mergeFolder, put, take, WORKER } from './here.ts';
 
 type Json = Record<string, never> & Record<string, unknown>;
 
@@ -45,9 +47,9 @@ describe('the furniture of the demo', () => {
 
   test('at the density of the sources it looks the same: PSNR ≥ 40 dB, SSIM ≥ 0.98 in the worst view', () => {
     expect(result.report.sheets[0].scale).toBe(1);
-    expect(result.report.fidelity.views).toHaveLength(12);
-    expect(result.report.fidelity.psnr).toBeGreaterThanOrEqual(40);
-    expect(result.report.fidelity.ssim).toBeGreaterThanOrEqual(0.98);
+    expect(fidelityOf(result.report).views).toHaveLength(12);
+    expect(fidelityOf(result.report).psnr).toBeGreaterThanOrEqual(40);
+    expect(fidelityOf(result.report).ssim).toBeGreaterThanOrEqual(0.98);
   });
 
   test('the open validator finds no error, and nothing refers to a source', async () => {
@@ -93,10 +95,10 @@ describe('the furniture of the demo', () => {
     // Bench and its legs stand there twice, so those two parts stay as they are: 2 + 2, one joined, the glass.
     expect(report.before.drawCalls).toBe(16);
     expect(report.after.drawCalls).toBe(6);
-    expect(report.written).toEqual(['manifest.json', 'report.json', 'stop-furniture.glb']);
+    expect(report.written).toEqual(['fidelity.json', 'manifest.json', 'report.json', 'stop-furniture.glb']);
     expect(await validateGltf(join(other, 'stop-furniture.glb'))).toEqual([]);
     const apart = await mergeFolder(source, folder(), decisions, 2, { picture: 256 });
-    expect(report.fidelity.psnr).toBeCloseTo(apart.report.fidelity.psnr as number, 1);
+    expect(fidelityOf(report).psnr).toBeCloseTo(fidelityOf(apart.report).psnr as number, 1);
   });
 
   test('a proof has the layout of the final at a quarter of the side', async () => {
@@ -227,7 +229,7 @@ describe('stopping and failing', () => {
     const at = await put({ 'a.glb': furniture });
     const out = folder();
     const { files } = await collectModels([at]);
-    for (const stage of ['read', 'layout', 'bake', 'handover', 'compare'] as const) {
+    for (const stage of ['read', 'layout', 'bake', 'handover'] as const) {
       const scope = new JobScope(WORKER, 2);
       const work = merge(
         {
@@ -247,6 +249,40 @@ describe('stopping and failing', () => {
     }
     const { report } = await mergeFolder(at, out, decisions);
     expect(Object.keys(await take(out)).sort()).toEqual([...report.written].sort());
+  });
+
+  test('the delivery is there before it is compared; a comparison that is cancelled or left out changes no other byte', async () => {
+    const at = await put({ 'a.glb': sign().glb() });
+    const plan = { size: 64, margin: 4, effort: 0 };
+    const out = folder();
+    const compared = await mergeFolder(at, out, plan);
+    expect(fidelityOf(compared.report)).toEqual(JSON.parse(await readFile(join(out, 'fidelity.json'), 'utf8')));
+    const { 'fidelity.json': _, ...others } = await take(out);
+    const left = await mergeFolder(at, out, plan, 2, { compare: false });
+    expect([left.report.fidelity, left.worst]).toEqual([null, null]);
+    expect(await take(out)).toEqual(others);
+    const cancel = newFlag();
+    const scope = new JobScope(WORKER, 2, cancel);
+    const [{ files }, other] = [await collectModels([at]), folder()];
+    const there: boolean[] = [];
+    const { report } = await merge(
+      {
+        files,
+        out: other,
+        decisions: decide(plan),
+        picture: 64,
+        onProgress: ({ stage }) => {
+          if (stage !== 'compare') return;
+          there.push(existsSync(join(other, 'a.glb')));
+          stop(cancel);
+        },
+      },
+      scope,
+    );
+    await scope.close();
+    expect(there[0]).toBe(true);
+    expect(report.fidelity).toBeNull();
+    expect(await take(other)).toEqual(others);
   });
 
   test('sources are never overwritten', async () => {

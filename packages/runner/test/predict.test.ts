@@ -9,7 +9,7 @@ import { JobScope } from '../src/pool/job-scope.ts';
 import { collectModels } from '../src/read/collect.ts';
 import { readFiles } from '../src/stages/read.ts';
 import { type SurveyDetails, surveyDetails } from '../src/survey/details.ts';
-import { folder, put, WORKER } from './here.ts';
+import { fidelityOf, folder, put, WORKER } from './here.ts';
 
 let scope: JobScope;
 beforeAll(() => {
@@ -68,7 +68,7 @@ describe('a prediction against what is measured after the bake', () => {
         expect(predictedSheet.scale / report.sheets[i].scale).toBeLessThan(1.25);
       });
       // What cannot be merged is handed over as it was and looks the same, textures without UVs too.
-      if (plan.size && plan.size >= 256) expect(report.fidelity.psnr ?? Infinity).toBeGreaterThan(24);
+      if (plan.size && plan.size >= 256) expect(fidelityOf(report).psnr ?? Infinity).toBeGreaterThan(24);
       const apart = predicted.flows.filter((flow) => flow.sheet < 0);
       expect(apart.map((flow) => flow.code).sort()).toEqual(report.keptApart.map((k) => k.code).sort());
     });

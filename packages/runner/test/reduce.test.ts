@@ -9,7 +9,7 @@ import { collectModels } from '../src/read/collect.ts';
 import { imageKey } from '../src/read/image-keys.ts';
 import { loadModel } from '../src/read/load.ts';
 import { reduceMeshes } from '../src/reduce/reduce-meshes.ts';
-import { folder, put, WORKER } from './here.ts';
+import { fidelityOf, folder, put, WORKER } from './here.ts';
 
 let scope: JobScope;
 beforeAll(() => {
@@ -34,7 +34,7 @@ describe('reducing a heavy mesh', () => {
     expect(repaired.deviation).toBeGreaterThan(0);
     // Beads of 12 mm are what the bollard has to lose.
     expect(repaired.deviation).toBeLessThan(0.012);
-    expect(report.fidelity.psnr).toBeGreaterThan(30);
+    expect(fidelityOf(report).psnr).toBeGreaterThan(30);
   });
 
   test('a mesh that is light enough, or of another name, stays as it is', async () => {

@@ -13,7 +13,7 @@ import { JobScope } from '../src/pool/job-scope.ts';
 import { collectModels } from '../src/read/collect.ts';
 import { loadModel } from '../src/read/load.ts';
 import { surveyPile } from '../src/survey/pile.ts';
-import { folder, put, take, WORKER } from './here.ts';
+import { fidelityOf, folder, put, take, WORKER } from './here.ts';
 
 let scope: JobScope;
 beforeAll(() => {
@@ -63,7 +63,7 @@ describe('forty signs with private copies of one palette', () => {
     expect(done.repaired.sharedTextures).toBe(SIGN_COUNT - 1);
     expect(done.after).toMatchObject({ distinctTextures: 1, drawCalls: SIGN_COUNT, triangles: done.before.triangles });
     expect(done.after.distinctTextureBytes.bc7 * SIGN_COUNT).toBe(done.before.textureBytes.bc7);
-    expect(done.fidelity.psnr).toBeNull();
+    expect(fidelityOf(done).psnr).toBeNull();
   }, 120_000);
 });
 
@@ -85,7 +85,7 @@ describe('other repairs, through to the delivery', () => {
     expect(done.after.textureBytes.bc7).toBe(
       done.before.textureBytes.bc7 - store.reduce((sum, finding) => sum + (finding.saves.bytes ?? 0), 0),
     );
-    expect(done.fidelity.psnr ?? 99).toBeGreaterThan(40);
+    expect(fidelityOf(done).psnr ?? 99).toBeGreaterThan(40);
   }, 60_000);
 
   test('a flat texture becomes a factor that looks exactly like it', async () => {
@@ -109,7 +109,7 @@ describe('other repairs, through to the delivery', () => {
     expect(done.repaired.factors).toBe(1);
     expect(done.after.textures).toBe(0);
     expect(Object.keys(await take(out)).some((file) => file.endsWith('.png'))).toBe(false);
-    expect(done.fidelity.psnr ?? 99).toBeGreaterThan(45);
+    expect(fidelityOf(done).psnr ?? 99).toBeGreaterThan(45);
   });
 
   test('sources stay as they are, whatever is mended', async () => {

@@ -14,7 +14,7 @@ import { packBasis, planBasis, predictBasis } from '../src/plans/plan-basis.ts';
 import { JobScope } from '../src/pool/job-scope.ts';
 import { collectModels } from '../src/read/collect.ts';
 import { loadModel } from '../src/read/load.ts';
-import { folder, put, WORKER } from './here.ts';
+import { fidelityOf, folder, put, WORKER } from './here.ts';
 
 let scope: JobScope;
 beforeAll(() => {
@@ -94,7 +94,7 @@ describe('a tiling wall', () => {
     // As small as the walls are in the worst view, mip 3 is drawn, which this margin protects.
     const decisions = decide({ sheets: [sheet({ margin: 24 })], cutRepeats: ['TiledBrick'] });
     const { report, manifest, predicted } = await both({ 'walls.glb': buildWalls() }, decisions, 1024);
-    expect(report.fidelity.psnr).toBeGreaterThanOrEqual(45);
+    expect(fidelityOf(report).psnr).toBeGreaterThanOrEqual(45);
     expect(report.cut).toEqual({ slots: 1, triangles: report.after.triangles - report.before.triangles });
     expect(report.cut.triangles).toBeGreaterThan(100);
     expect(predicted.flows[0].sharpness).toBe(1);
@@ -120,7 +120,7 @@ describe('a trim sheet', () => {
   test('holds strips over its whole width, which go on repeating: one draw call, looks as before', async () => {
     const { report, manifest, out, estimated, predicted } = await both(rails(), decisions, 1024);
     expect(report.after.drawCalls).toBe(1);
-    expect(report.fidelity.psnr).toBeGreaterThanOrEqual(40);
+    expect(fidelityOf(report).psnr).toBeGreaterThanOrEqual(40);
     // Strips follow from sizes: the estimate is what packing finds.
     expect(estimated.sheets[0].scale).toBe(predicted.sheets[0].scale);
     expect(manifest.sheets[0]).toMatchObject({ kind: 'trim' });
@@ -156,7 +156,7 @@ describe('a trim sheet', () => {
     });
     const { report, manifest, out, predicted } = await both(walls, strip, 1024);
     expect(manifest.sheets[0].bays).toMatchObject([{ form: 'strip', px: [0, 16, 512, 512] }]);
-    expect(report.fidelity.psnr).toBeGreaterThanOrEqual(45);
+    expect(fidelityOf(report).psnr).toBeGreaterThanOrEqual(45);
     expect(predicted.cutTriangles).toBe(report.cut.triangles);
     const inCells = await both(walls, decide({ cutRepeats: ['TiledBrick'] }), 64);
     expect(report.cut.triangles).toBeGreaterThan(0);
@@ -186,7 +186,7 @@ describe('a tile sheet', () => {
   test('gives every texture a cell of the grid, inside its gutter; faces keep their whole squares', async () => {
     const { report, manifest } = await both({ 'platform.glb': buildPlatform() }, tile({}), 512);
     expect(report.after.drawCalls).toBe(1);
-    expect(report.fidelity.psnr).toBeGreaterThanOrEqual(30);
+    expect(fidelityOf(report).psnr).toBeGreaterThanOrEqual(30);
     expect(manifest.sheets[0].bays.map((bay) => [bay.form, ...bay.px, bay.islands])).toEqual([
       ['cell', 8, 8, 240, 240, 74],
       ['cell', 264, 8, 240, 240, 6],
@@ -223,7 +223,7 @@ describe('colours in vertices', () => {
     const decisions = decide({ vertexColours: names, routes: { PlanterOchre: 'apart' }, join: true });
     const { report, manifest } = await both(files, decisions, 512);
     expect(report.coloured).toBe(3);
-    expect(report.fidelity.psnr ?? Infinity).toBeGreaterThan(38);
+    expect(fidelityOf(report).psnr ?? Infinity).toBeGreaterThan(38);
     const swatches = manifest.sheets[0].bays.filter((bay) => bay.form === 'swatch');
     // Red, blue and the gradient share white, as far as they are as rough; green has its own.
     expect(swatches.map((swatch) => swatch.slot).sort()).toEqual(['Fade', 'PlanterGreen', 'PlanterRed']);

@@ -1,4 +1,6 @@
-import { InputError } from '@wembrel/core/errors';
+import { rm, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { Cancelled, InputError } from '@wembrel/core/errors';
 import { buildManifest, type Manifest } from '@wembrel/core/handover/manifest';
 import { stem } from '@wembrel/core/handover/names';
 import { tileTable } from '@wembrel/core/handover/tile-table';
@@ -11,7 +13,7 @@ import { type OnProgress, stopwatch } from '../progress.ts';
 import type { InputFile } from '../read/collect.ts';
 import { type BakedSheet, type BakeOptions, bake, paddingOf } from '../stages/bake.ts';
 import { captureOriginal, compare, picturedModels, type WorstPictures } from '../stages/compare.ts';
-import { type PipelineInput, stageContext } from '../stages/context.ts';
+import { type PipelineInput, type StageContext, stageContext } from '../stages/context.ts';
 import { type HandedOver, handOver } from '../stages/hand-over.ts';
 import { type LaidOut, layOut } from '../stages/lay-out.ts';
 import { mend } from '../stages/mend.ts';
@@ -30,6 +32,8 @@ export interface MergeRequest extends PipelineInput, BakeOptions {
   out: string;
   /** Side of the pictures that are compared, px; else as decided, for a proof half of it. */
   picture?: number;
+  /** Whether the result is compared with its original, once it is delivered; by default it is. */
+  compare?: boolean;
   onProgress?: OnProgress;
 }
 
@@ -37,14 +41,15 @@ export interface MergeResult {
   report: MergeReport;
   manifest: Manifest;
   layout: Layout;
-  worst: WorstPictures;
+  /** Null where it was not compared. */
+  worst: WorstPictures | null;
   /** For each merged model its position in the request's files. */
   sources: number[];
 }
 
 /**
  * From files to files: read, mend, route, lay out, bake, hand over, compare. Nothing appears under its final name before
- * everything is written, read again and checked. Models that cannot be delivered are named in the report, and the others are
+ * everything is written, read again and checked. The comparison comes after the delivery, in a file of its own; cancelling it leaves the delivery. Models that cannot be delivered are named in the report, and the others are
  * delivered without them.
  *
  * @throws InputError for input that cannot be used @throws Cancelled when the job is cancelled
@@ -104,8 +109,6 @@ async function mergeAll(request: MergeRequest, scope: JobScope): Promise<MergeRe
     const handedOver = await handOver(laidOut, baked, decisions, { delivery, sources }, context);
     faults.push(...sourceFaults(found, handedOver), ...handedOver.withoutUvs.map(uvFault));
     lap('handover');
-    const { fidelity, worst } = await compare(original, picturedModels(handedOver.again), context);
-    lap('compare');
     faults.push(...nameFaults(request, handedOver, delivery));
 
     const manifest = manifestOf(laidOut, baked, handedOver, request);
@@ -119,7 +122,6 @@ async function mergeAll(request: MergeRequest, scope: JobScope): Promise<MergeRe
       cut: reshaped.cut,
       coloured: reshaped.coloured,
       density: density && roundedDensity(density),
-      fidelity,
       faults,
     };
     await delivery.write('manifest.json', jsonFile(manifest));
@@ -129,12 +131,21 @@ async function mergeAll(request: MergeRequest, scope: JobScope): Promise<MergeRe
     scope.checkpoint();
     await delivery.commit(request.files.map((file) => file.path));
     lap('write');
+    // That of an earlier delivery says nothing of this one.
+    await rm(join(request.out, FIDELITY_FILE), { force: true });
+    const compared =
+      request.compare === false ? null : await compareDelivered(request.out, handedOver, original, context);
+    if (compared) {
+      written.push(FIDELITY_FILE);
+      lap('compare');
+    }
     const peakBytes = process.resourceUsage().maxRSS * 1024;
+    const fidelity = compared?.fidelity ?? null;
     return {
-      report: { ...common, seconds, peakBytes, written, errors: found.report.errors },
+      report: { ...common, fidelity, seconds, peakBytes, written: written.sort(), errors: found.report.errors },
       manifest,
       layout: laidOut.layout,
-      worst,
+      worst: compared?.worst ?? null,
       sources: found.models.map((model) => request.files.indexOf(model.file)),
     };
   } catch (error) {
@@ -143,6 +154,26 @@ async function mergeAll(request: MergeRequest, scope: JobScope): Promise<MergeRe
     throw new UndeliverableFiles(
       error.failures.map(({ model, reason }) => ({ file: found.models[model].file, reason })),
     );
+  }
+}
+
+/** The comparison of a delivery, in the delivery. */
+const FIDELITY_FILE = 'fidelity.json';
+
+/** Compares what was delivered with its original. @returns null when it is cancelled */
+async function compareDelivered(
+  out: string,
+  { again }: HandedOver,
+  original: ReturnType<typeof captureOriginal>,
+  context: StageContext,
+): Promise<Awaited<ReturnType<typeof compare>> | null> {
+  try {
+    const compared = await compare(original, picturedModels(again), context);
+    await writeFile(join(out, FIDELITY_FILE), jsonFile(compared.fidelity));
+    return compared;
+  } catch (error) {
+    if (error instanceof Cancelled) return null;
+    throw error;
   }
 }
 

@@ -25,7 +25,8 @@ export interface MergeReport {
   /** Slots whose colour went into vertices. */
   coloured: number;
   density: Density | null;
-  fidelity: Fidelity;
+  /** How like its original the result looks; null where it was not compared. */
+  fidelity: Fidelity | null;
   seconds: Record<string, number>;
   peakBytes: number;
   written: string[];

@@ -52,6 +52,7 @@ export async function handOver(
   const modelFiles = sources.map(({ name }) => names.claim(stem(name), '.glb'));
   names.claim('manifest', '.json');
   names.claim('report', '.json');
+  names.claim('fidelity', '.json');
   const textures = new TextureFiles(new Names(), delivery);
   const sheets = await writeSheets(laidOut, baked, decisions, decisions.embed ? null : textures, scope);
   const withoutUvs: string[] = [];

@@ -232,40 +232,52 @@ function Comparison({
               if (compareAt) edit(`Compared at ${v} px`, (decisions) => ({ ...decisions, compareAt }));
             }}
           />
-          <h2>
-            Worst view “{result.fidelity.worstView}”: {decibels(result.fidelity.psnr)}, SSIM{' '}
-            {result.fidelity.ssim.toFixed(4)}
-          </h2>
-          <div className={css.worst}>
-            {(['original', 'result', 'difference'] as const).map((k) => (
-              <figure key={k}>
-                <img src={`/api/jobs/${job}/files/worst-${k}.png`} alt={`${k}, worst view`} />
-                <figcaption>{k === 'difference' ? 'difference × 4' : k}</figcaption>
-              </figure>
-            ))}
-          </div>
-          <table className={css.views}>
-            <thead>
-              <tr>
-                <th>View</th>
-                <th>unlit</th>
-                <th>lit</th>
-                <th>SSIM</th>
-              </tr>
-            </thead>
-            <tbody>
-              {result.fidelity.views.map((v) => (
-                <tr key={v.name} className={v.name === result.fidelity.worstView ? css.worstRow : ''}>
-                  <td>{v.name}</td>
-                  <td>{decibels(v.unlit.psnr)}</td>
-                  <td>{decibels(v.lit.psnr)}</td>
-                  <td>{Math.min(v.unlit.ssim, v.lit.ssim).toFixed(4)}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          {result.fidelity ? (
+            <Fidelity job={job} fidelity={result.fidelity} />
+          ) : (
+            <p>The comparison was cancelled; the delivery is complete. Bake again to compare it.</p>
+          )}
         </aside>
       </div>
     </section>
+  );
+}
+
+/** The worst view in pictures, and all views in figures. */
+function Fidelity({ job, fidelity }: { job: string; fidelity: NonNullable<ResultView['fidelity']> }) {
+  return (
+    <>
+      <h2>
+        Worst view “{fidelity.worstView}”: {decibels(fidelity.psnr)}, SSIM {fidelity.ssim.toFixed(4)}
+      </h2>
+      <div className={css.worst}>
+        {(['original', 'result', 'difference'] as const).map((k) => (
+          <figure key={k}>
+            <img src={`/api/jobs/${job}/files/worst-${k}.png`} alt={`${k}, worst view`} />
+            <figcaption>{k === 'difference' ? 'difference × 4' : k}</figcaption>
+          </figure>
+        ))}
+      </div>
+      <table className={css.views}>
+        <thead>
+          <tr>
+            <th>View</th>
+            <th>unlit</th>
+            <th>lit</th>
+            <th>SSIM</th>
+          </tr>
+        </thead>
+        <tbody>
+          {fidelity.views.map((v) => (
+            <tr key={v.name} className={v.name === fidelity.worstView ? css.worstRow : ''}>
+              <td>{v.name}</td>
+              <td>{decibels(v.unlit.psnr)}</td>
+              <td>{decibels(v.lit.psnr)}</td>
+              <td>{Math.min(v.unlit.ssim, v.lit.ssim).toFixed(4)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </>
   );
 }

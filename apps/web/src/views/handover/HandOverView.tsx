@@ -47,18 +47,19 @@ export function HandOverView({ project }: ViewProps) {
     name === 'manifest.json'
       ? 'sheets, bays, UV rectangles, which slot went where'
       : name === 'report.json'
-        ? 'figures before and after, fidelity'
-        : name.endsWith('.glb')
-          ? 'model'
-          : result.sheets.some((sheet) => Object.values(sheet.maps).includes(name))
-            ? 'map of a sheet'
-            : 'texture of a slot that is kept apart';
+        ? 'figures before and after'
+        : name === 'fidelity.json'
+          ? 'how like its original it looks'
+          : name.endsWith('.glb')
+            ? 'model'
+            : result.sheets.some((sheet) => Object.values(sheet.maps).includes(name))
+              ? 'map of a sheet'
+              : 'texture of a slot that is kept apart';
   const named = new Set(Object.values(result.uses).flat());
   const lost = [...named].filter((u) => result.sizes[u] === undefined);
   const reread = result.after.files - result.after.failed;
   const distinct = new Set(result.written.map((name) => name.toLowerCase())).size;
-  const { psnr, ssim } = result.fidelity;
-  const alike = (psnr === null || psnr >= 35) && ssim >= 0.95;
+  const likeness = likenessCheck(result.fidelity, proof);
   /** `null`: not to be judged yet. */
   const checks: [name: string, said: string, good: boolean | null][] = [
     ['Read again by Wembrel', `${reread} of ${result.models.length} models`, reread === result.models.length],
@@ -71,13 +72,7 @@ export function HandOverView({ project }: ViewProps) {
     ],
     ['Every file has a name of its own', `${distinct} of ${result.written.length}`, distinct === result.written.length],
     ...namesCheck(result.faults, project.decisions),
-    [
-      'Same picture from 12 views',
-      proof
-        ? `the final decides; the proof's worst is ${decibels(psnr)}`
-        : `worst ${decibels(psnr)}, SSIM ${ssim.toFixed(4)}${alike ? '' : ': look at Compare'}`,
-      proof ? null : alike,
-    ],
+    likeness,
   ];
   const folders = new Map<string, string[]>();
   for (const name of result.written) {
@@ -197,4 +192,17 @@ function namesCheck(
         ? wrong[0]
         : `${wrong.length} wrong: ${wrong[0]}, …`;
   return [['Required names', said, wrong.length === 0]];
+}
+
+/** Whether the result looks like its original, as one of the checks; null: not to be judged. */
+function likenessCheck(
+  fidelity: ResultView['fidelity'],
+  proof: boolean,
+): [name: string, said: string, good: boolean | null] {
+  const name = 'Same picture from 12 views';
+  if (!fidelity) return [name, 'not compared', null];
+  const { psnr, ssim } = fidelity;
+  if (proof) return [name, `the final decides; the proof's worst is ${decibels(psnr)}`, null];
+  const alike = (psnr === null || psnr >= 35) && ssim >= 0.95;
+  return [name, `worst ${decibels(psnr)}, SSIM ${ssim.toFixed(4)}${alike ? '' : ': look at Compare'}`, alike];
 }

@@ -100,8 +100,8 @@ function lines(
           : rayLine(projectView),
     compare: result
       ? {
-          state: stale ? 'out of date' : 'worst view',
-          figure: decibels(result.fidelity.psnr),
+          state: stale ? 'out of date' : result.fidelity ? 'worst view' : 'not compared',
+          figure: result.fidelity ? decibels(result.fidelity.psnr) : '',
           tone: made,
           again: seconds('compare'),
         }

@@ -35,6 +35,7 @@ function outlines(layout: Layout, names: Map<number, string>, sheets: SheetDecis
 
 async function writePictures(order: JobOrder, result: MergeResult): Promise<void> {
   const { worst } = result;
+  if (!worst) return;
   for (const kind of ['original', 'result', 'difference'] as const)
     await writeFile(join(order.folder, `worst-${kind}.png`), await encodePng(worst[kind], worst.size, worst.size, 3));
 }
