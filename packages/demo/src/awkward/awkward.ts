@@ -2,7 +2,7 @@ import { sign } from '../broken.ts';
 import { floatsOf, type GltfJson, signWith } from './changes.ts';
 
 /** What reading or merging an awkward model must come to. */
-export type Expected =
+type Expected =
   /** It is delivered, with nothing to say. */
   | { kind: 'delivered' }
   /** It is delivered, with a fault of its source that is put right. */
