@@ -65,6 +65,31 @@ test('colour is averaged as light, data as data', async () => {
     }
 });
 
+for (const [name, look] of [
+  ['opaque', {}],
+  ['alpha-blended', { alphaMode: 'BLEND' as const }],
+] as const)
+  test(`a map that is larger than the others does not blur them: ${name}`, async () => {
+    const random = numbers(5);
+    const [image, occlusion] = [noise(3), raster(128, () => [random() * 256, 0, 0])];
+    const model = buildModel([{ name: 'a', baseColor: 'c', occlusion: { image: 'o', uvSet: 0 }, ...look }], [full]);
+    const decisions = decide({ ...exact, samples: 4 });
+    const { maps } = await bakeHere([model], { c: image, o: occlusion }, decisions, ([placed]) => {
+      Object.assign(placed, { x: 0, y: 0, scale: 64 / Math.max(...placed.shape), boxWidth: 64, boxHeight: 64 });
+    });
+    const channels = image.data.length / (64 * 64);
+    let most = 0;
+    for (let y = 1; y < 63; y++)
+      for (let x = 1; x < 63; x++) {
+        // Texels on the edge between the two triangles are sampled from both.
+        if (Math.abs(x - y) <= 1 || Math.abs(x + y - 63) <= 1) continue;
+        const i = y * 64 + x;
+        for (let c = 0; c < 3; c++)
+          most = Math.max(most, Math.abs(maps.baseColor[i * 4 + c] - image.data[i * channels + c]));
+      }
+    expect(most).toBeLessThanOrEqual(1);
+  });
+
 test('a checker stays a checker: no third colour with nearest filtering', async () => {
   const checker = raster(64, (x, y) => (((x >> 3) + (y >> 3)) % 2 ? [250, 10, 10] : [10, 10, 250]));
   const model = buildModel([{ name: 'a', baseColor: 'c' }], [{ ...full, uvs: quad(0, 0, 1, 1, 0, 0, 0.5, 0.5).uvs }]);

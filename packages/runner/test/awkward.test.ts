@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import type { Material } from '@gltf-transform/core';
 import { xorshift32 } from '@wembrel/core/math/random';
 import { AWKWARD } from '@wembrel/demo/awkward/awkward';
-import { changed } from '@wembrel/demo/awkward/changes';
+import { signWith } from '@wembrel/demo/awkward/changes';
 import { sign } from '@wembrel/demo/broken';
 import { writePng } from '@wembrel/demo/png';
 import { zipSync } from 'fflate';
@@ -17,7 +17,7 @@ import { JobScope } from '../src/pool/job-scope.ts';
 import { collectModels } from '../src/read/collect.ts';
 import { loadModel } from '../src/read/load.ts';
 import { validateGltf } from '../src/write/validate.ts';
-import { folder, mergeFolder, put, WORKER } from './here.ts';
+import { fidelityOf, folder, mergeFolder, put, WORKER } from './here.ts';
 import { uvCoverage } from './uv-coverage.ts';
 
 vi.mock('../src/write/validate.ts', async (original) => {
@@ -31,11 +31,11 @@ describe('awkward models', () => {
   const scope = new JobScope(WORKER, 2);
   afterAll(() => scope.close());
 
-  for (const { name, build, expected } of AWKWARD)
+  for (const { name, build, expected, likeness } of AWKWARD)
     test(`${name} beside a sound one: ${expected.kind}`, async () => {
       const out = join(folder(), 'out');
       const { files } = await collectModels([await put({ 'sound.glb': sign().glb(), [name]: build() })]);
-      const { report } = await merge({ files, out, decisions: decide(PLAN), picture: 64 }, scope);
+      const { report } = await merge({ files, out, decisions: decide({ ...PLAN, size: 256 }), picture: 512 }, scope);
       const said = report.errors.map(({ path, message }) => ({ path, message }));
       const faults = report.faults.filter((fault) => fault.subject === name);
       if (expected.kind === 'refused') {
@@ -44,6 +44,8 @@ describe('awkward models', () => {
         return;
       }
       expect(said).toEqual([]);
+      expect(fidelityOf(report).psnr ?? Number.POSITIVE_INFINITY).toBeGreaterThan(likeness?.least ?? 38);
+      expect(report.after).toMatchObject({ triangles: report.before.triangles, drawCalls: report.before.drawCalls });
       expect(report.written).toContain(name);
       expect(await validateGltf(join(out, name))).toEqual([]);
       if (expected.kind === 'delivered') expect(faults).toEqual([]);
@@ -136,10 +138,13 @@ describe('pictures made of texels', () => {
       side,
       3,
     );
-    return changed(sign({ picture: png, names: [`Pixels${seed}`] }).glb(), (json) => {
-      json.samplers = [{ magFilter: 9728, minFilter, wrapS: 33071, wrapT: 33071 }];
-      (json.textures as { sampler: number }[])[0].sampler = 0;
-    });
+    return signWith(
+      ({ json }) => {
+        json.samplers = [{ magFilter: 9728, minFilter, wrapS: 33071, wrapT: 33071 }];
+        json.textures[0].sampler = 0;
+      },
+      { picture: png, names: [`Pixels${seed}`] },
+    );
   };
 
   test('are read without blending again, and every texel is there exactly, at any place of the sheet', async () => {

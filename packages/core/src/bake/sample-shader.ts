@@ -20,6 +20,9 @@ export interface TextureReader {
 /** A hair of weight keeps the colour of texels that are all clear. */
 const HAIR = 1e-7;
 
+/** Source texels a texel of the sheet up to which a texture counts as not minified. */
+export const COPIED_UP_TO = 1.001;
+
 /** Batches that one worker has under way in one texture at the most: one a channel. */
 export const READERS = IMAGE_CHANNELS.length;
 
@@ -194,8 +197,14 @@ export class SampleShader {
         const n = grid[j];
         while (j < whole && triangle[j] === t && grid[j] === n) j++;
         affineOf(triangles, t, reader, this.affine);
+        const { wrapS, wrapT, nearest } = reader.use;
+        if (n > 1 && isCopied(triangles, t, reader)) {
+          reader.sampler.sum(from, j, 1, this.affine, 0, wrapS, wrapT, nearest);
+          for (let q = from * 4; q < j * 4; q++) reader.sampler.sums[q] *= n * n;
+          continue;
+        }
         const lod = levelOfDetail(triangles, t, reader, this.wholePerAxis[from]);
-        reader.sampler.sum(from, j, n, this.affine, lod, reader.use.wrapS, reader.use.wrapT, reader.use.nearest);
+        reader.sampler.sum(from, j, n, this.affine, lod, wrapS, wrapT, nearest);
       }
     }
     const summed = (name: ImageChannel) => this.channels[name]?.sampler.sums;
@@ -274,10 +283,17 @@ export class SampleShader {
     const { uv } = triangles;
     const places = textureReader.sampler.uv;
     const [a, b, c, d, e, f] = textureReader.use.transform;
-    const same = this.readers.findIndex(
-      (x) =>
-        x.base === textureReader.base && x.summed === textureReader.summed && sameTransform(x.use, textureReader.use),
-    );
+    // Places are shared by what lies alike, unless some textures are copied and others are not.
+    const [{ set: first }] = this.readers;
+    const mixed = this.readers.some(({ set }) => set.width !== first.width || set.height !== first.height);
+    const same = mixed
+      ? k
+      : this.readers.findIndex(
+          (x) =>
+            x.base === textureReader.base &&
+            x.summed === textureReader.summed &&
+            sameTransform(x.use, textureReader.use),
+        );
     if (same < k) places.set(this.readers[same].sampler.uv.subarray(0, count * 2));
     for (let n = 0; n < runCount; n++) {
       const from = runs[n];
@@ -301,6 +317,8 @@ export class SampleShader {
           places[i * 2 + 1] = b * u + d * v + f;
         }
       }
+      if (mixed && perAxis[from] > 1 && this.texels[from] < 0 && isCopied(triangles, t, textureReader))
+        this.readMiddles(triangles, textureReader, from, to);
       const lod = levelOfDetail(triangles, t, textureReader, perAxis[from]);
       textureReader.sampler.read(
         from,
@@ -310,6 +328,20 @@ export class SampleShader {
         textureReader.use.wrapT,
         textureReader.use.nearest,
       );
+    }
+  }
+
+  /** All samples of whole texels read the texture at the texel's middle. */
+  private readMiddles(triangles: BakeTriangles, textureReader: TextureReader, from: number, to: number): void {
+    const places = textureReader.sampler.uv;
+    affineOf(triangles, this.triangle[from], textureReader, this.affine);
+    const { u0, ux, uy, v0, vx, vy } = this.affine;
+    for (let i = from; i < to; i++) {
+      const texel = ~this.texels[i];
+      const x = this.wholeCorner[texel * 2] + 0.5;
+      const y = this.wholeCorner[texel * 2 + 1] + 0.5;
+      places[i * 2] = u0 + ux * x + uy * y;
+      places[i * 2 + 1] = v0 + vx * x + vy * y;
     }
   }
 
@@ -465,6 +497,11 @@ export class SampleShader {
     sums[8] += b / l;
     sums[9] += d / l;
   }
+}
+
+/** Whether a texture is not minified, so that it is read once a texel, in its middle: more samples would blur it. */
+function isCopied(triangles: BakeTriangles, t: number, textureReader: TextureReader): boolean {
+  return footprint(triangles, t, textureReader) <= COPIED_UP_TO;
 }
 
 function levelOfDetail(triangles: BakeTriangles, t: number, textureReader: TextureReader, perAxis: number): number {

@@ -1,5 +1,5 @@
 import { barycentrics, nearestOnTriangle, TOUCH } from '../math/barycentrics.ts';
-import { footprint, SampleShader } from './sample-shader.ts';
+import { COPIED_UP_TO, footprint, SampleShader } from './sample-shader.ts';
 import type { TransferInput } from './transfer-input.ts';
 import type { BakeTriangles } from './triangles.ts';
 
@@ -186,6 +186,6 @@ const halfStep = (dx: number, dy: number): number => (Math.abs(dx) + Math.abs(dy
 
 /** One sample where the source is not minified, so that it is copied and not blurred; more where it is. */
 function samplesPerAxis(foot: number, samples: number): number {
-  if (samples === 1 || foot <= 1.001) return 1;
+  if (samples === 1 || foot <= COPIED_UP_TO) return 1;
   return Math.min(MAX_PER_AXIS, Math.max(Math.round(Math.sqrt(samples)), Math.ceil(foot)));
 }

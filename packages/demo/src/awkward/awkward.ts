@@ -1,35 +1,12 @@
 import { sign } from '../broken.ts';
-import { floatsOf, type GltfJson, signWith } from './changes.ts';
-
-/** What reading or merging an awkward model must come to. */
-type Expected =
-  /** It is delivered, with nothing to say. */
-  | { kind: 'delivered' }
-  /** It is delivered, with a fault of its source that is put right. */
-  | { kind: 'mended'; says: RegExp }
-  /** It is refused in a sentence. */
-  | { kind: 'refused'; says: RegExp };
-
-/** A small model with one awkwardness that real files have. */
-export interface Awkward {
-  /** File name. */
-  name: string;
-  build: () => Uint8Array;
-  expected: Expected;
-}
-
-const DELIVERED: Expected = { kind: 'delivered' };
-const mended = (says: RegExp): Expected => ({ kind: 'mended', says });
-const refused = (says: RegExp): Expected => ({ kind: 'refused', says });
-
-const awkward = (name: string, expected: Expected, change: (json: GltfJson, bin: Uint8Array) => void): Awkward => ({
-  name: `${name}.glb`,
-  expected,
-  build: () => signWith(change),
-});
+import { type Awkward, awkward, DELIVERED, mended, refused } from './entry.ts';
+import { GEOMETRY } from './geometry.ts';
+import { LOOKS } from './looks.ts';
 
 /** The corpus; every entry fails a test when what it stands for is broken on purpose. */
 export const AWKWARD: readonly Awkward[] = [
+  ...GEOMETRY,
+  ...LOOKS,
   awkward('scene-without-nodes', DELIVERED, (json) => {
     json.scenes = [{ name: 'nothing to see' }];
   }),
@@ -77,11 +54,11 @@ export const AWKWARD: readonly Awkward[] = [
     json.materials[0].name = '標識エナメル';
     json.images[0].name = 'لوحة';
   }),
-  awkward('normals-of-no-length', mended(/4 normals are no unit vectors/), (json, bin) => {
-    floatsOf(json, bin, 'NORMAL').fill(0);
+  awkward('normals-of-no-length', mended(/4 normals are no unit vectors/), (_, edit) => {
+    edit.floats('NORMAL').fill(0);
   }),
-  awkward('normals-too-long', mended(/4 normals are no unit vectors/), (json, bin) => {
-    const normals = floatsOf(json, bin, 'NORMAL');
+  awkward('normals-too-long', mended(/4 normals are no unit vectors/), (_, edit) => {
+    const normals = edit.floats('NORMAL');
     for (let i = 0; i < normals.length; i++) normals[i] *= 2;
   }),
   awkward('extras-everywhere', DELIVERED, (json) => {
@@ -90,8 +67,8 @@ export const AWKWARD: readonly Awkward[] = [
       for (const entry of list) (entry as Record<string, unknown>).extras = extras;
     json.extras = extras;
   }),
-  awkward('uvs-at-minus-17', DELIVERED, (json, bin) => {
-    const uvs = floatsOf(json, bin, 'TEXCOORD_0');
+  awkward('uvs-at-minus-17', DELIVERED, (_, edit) => {
+    const uvs = edit.floats('TEXCOORD_0');
     for (let i = 0; i < uvs.length; i++) uvs[i] -= 17;
   }),
   awkward('two-scenes', DELIVERED, (json) => {
