@@ -79,14 +79,9 @@ for (const [name, look] of [
     });
     const channels = image.data.length / (64 * 64);
     let most = 0;
-    for (let y = 1; y < 63; y++)
-      for (let x = 1; x < 63; x++) {
-        // Texels on the edge between the two triangles are sampled from both.
-        if (Math.abs(x - y) <= 1 || Math.abs(x + y - 63) <= 1) continue;
-        const i = y * 64 + x;
-        for (let c = 0; c < 3; c++)
-          most = Math.max(most, Math.abs(maps.baseColor[i * 4 + c] - image.data[i * channels + c]));
-      }
+    for (let i = 0; i < 64 * 64; i++)
+      for (let c = 0; c < 3; c++)
+        most = Math.max(most, Math.abs(maps.baseColor[i * 4 + c] - image.data[i * channels + c]));
     expect(most).toBeLessThanOrEqual(1);
   });
 

@@ -75,6 +75,10 @@ export class SampleShader {
   private readonly owner = new Uint32Array(SAMPLE_BATCH);
   private readonly triangle = new Int32Array(SAMPLE_BATCH);
   private readonly perAxis = new Uint8Array(SAMPLE_BATCH);
+  /** Where the middle of each sample's texel lies: triangle and barycentrics. Of whole texels it follows from the corner. */
+  private readonly middleTriangle = new Uint32Array(SAMPLE_BATCH);
+  private readonly middleBary = new Float64Array(SAMPLE_BATCH * 3);
+  private readonly middle = { triangle: 0, bary: new Float64Array(3) };
   private readonly bary = new Float64Array(SAMPLE_BATCH * 3);
   private readonly runs = new Int32Array(SAMPLE_BATCH + 1);
   private runCount = 0;
@@ -138,6 +142,12 @@ export class SampleShader {
     this.at = at;
   }
 
+  /** Where the middle of the texel lies whose samples follow: what is copied is read there alone. */
+  middleAt(triangle: number, bary: Float64Array): void {
+    this.middle.triangle = triangle;
+    this.middle.bary.set(bary);
+  }
+
   /** @param t triangle @param perAxis samples an axis by which it is read @param owner of the texel */
   add(t: number, perAxis: number, bary: Float64Array, owner: number): void {
     const i = this.count++;
@@ -148,6 +158,8 @@ export class SampleShader {
     this.bary[i * 3] = bary[0];
     this.bary[i * 3 + 1] = bary[1];
     this.bary[i * 3 + 2] = bary[2];
+    this.middleTriangle[i] = this.middle.triangle;
+    for (let k = 0; k < 3; k++) this.middleBary[i * 3 + k] = this.middle.bary[k];
   }
 
   /**
@@ -317,7 +329,7 @@ export class SampleShader {
           places[i * 2 + 1] = b * u + d * v + f;
         }
       }
-      if (mixed && perAxis[from] > 1 && this.texels[from] < 0 && isCopied(triangles, t, textureReader))
+      if (mixed && perAxis[from] > 1 && isCopied(triangles, t, textureReader))
         this.readMiddles(triangles, textureReader, from, to);
       const lod = levelOfDetail(triangles, t, textureReader, perAxis[from]);
       textureReader.sampler.read(
@@ -331,17 +343,28 @@ export class SampleShader {
     }
   }
 
-  /** All samples of whole texels read the texture at the texel's middle. */
+  /** All samples of a texel read the texture at the texel's middle. */
   private readMiddles(triangles: BakeTriangles, textureReader: TextureReader, from: number, to: number): void {
     const places = textureReader.sampler.uv;
+    const { uv } = triangles;
+    const [a, b, c, d, e, f] = textureReader.use.transform;
     affineOf(triangles, this.triangle[from], textureReader, this.affine);
     const { u0, ux, uy, v0, vx, vy } = this.affine;
     for (let i = from; i < to; i++) {
-      const texel = ~this.texels[i];
-      const x = this.wholeCorner[texel * 2] + 0.5;
-      const y = this.wholeCorner[texel * 2 + 1] + 0.5;
-      places[i * 2] = u0 + ux * x + uy * y;
-      places[i * 2 + 1] = v0 + vx * x + vy * y;
+      if (this.texels[i] < 0) {
+        const texel = ~this.texels[i];
+        const x = this.wholeCorner[texel * 2] + 0.5;
+        const y = this.wholeCorner[texel * 2 + 1] + 0.5;
+        places[i * 2] = u0 + ux * x + uy * y;
+        places[i * 2 + 1] = v0 + vx * x + vy * y;
+        continue;
+      }
+      const o = textureReader.base + this.middleTriangle[i] * 6;
+      const [k0, k1, k2] = this.middleBary.subarray(i * 3, i * 3 + 3);
+      const u = k0 * uv[o] + k1 * uv[o + 2] + k2 * uv[o + 4];
+      const v = k0 * uv[o + 1] + k1 * uv[o + 3] + k2 * uv[o + 5];
+      places[i * 2] = a * u + c * v + e;
+      places[i * 2 + 1] = b * u + d * v + f;
     }
   }
 

@@ -149,6 +149,15 @@ export function transferTile(input: TransferInput, tile: number, list: Uint32Arr
       }
   });
 
+  /** Barycentrics of a texel's middle in a triangle that covers it, or of the nearest point of one that does not. */
+  const middle = new Float64Array(3);
+  const middleOf = (li: number, i: number): Float64Array => {
+    const px = tx + (i % TILE) + 0.5;
+    const py = ty + Math.floor(i / TILE) + 0.5;
+    if (centre[i] === li) barycentrics(place, list[li] * 6, px, py, middle);
+    else nearestOnTriangle(place, list[li] * 6, px, py, middle);
+    return middle;
+  };
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
       const i = y * TILE + x;
@@ -165,6 +174,7 @@ export function transferTile(input: TransferInput, tile: number, list: Uint32Arr
           const li = sub[i * subCount + s];
           if (li < 0) continue;
           if (main < 0) main = li;
+          if (!any) shader.middleAt(list[main], middleOf(main, i));
           const sx = tx + x + ((s % grid) + 0.5) / grid;
           const sy = ty + y + (Math.floor(s / grid) + 0.5) / grid;
           barycentrics(place, list[li] * 6, sx, sy, bary);
@@ -172,11 +182,7 @@ export function transferTile(input: TransferInput, tile: number, list: Uint32Arr
           any = true;
         }
       if (main < 0 || any) continue;
-      const px = tx + x + 0.5;
-      const py = ty + y + 0.5;
-      if (centre[i] >= 0) barycentrics(place, list[main] * 6, px, py, bary);
-      else nearestOnTriangle(place, list[main] * 6, px, py, bary);
-      shader.add(list[main], perTriangle[main], bary, triangles.plot[list[main]] + 1);
+      shader.add(list[main], perTriangle[main], middleOf(main, i), triangles.plot[list[main]] + 1);
     }
   shader.flush();
 }
