@@ -49,7 +49,7 @@ export function HandOverView({ project }: ViewProps) {
       : name === 'report.json'
         ? 'figures before and after'
         : name === 'fidelity.json'
-          ? 'how like its original it looks'
+          ? 'fidelity of the 12 views'
           : name.endsWith('.glb')
             ? 'model'
             : result.sheets.some((sheet) => Object.values(sheet.maps).includes(name))
