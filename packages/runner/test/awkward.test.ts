@@ -35,7 +35,10 @@ describe('awkward models', () => {
     test(`${name} beside a sound one: ${expected.kind}`, async () => {
       const out = join(folder(), 'out');
       const { files } = await collectModels([await put({ 'sound.glb': sign().glb(), [name]: build() })]);
-      const { report } = await merge({ files, out, decisions: decide({ ...PLAN, size: 256, margin: 12 }), picture: 256 }, scope);
+      const { report } = await merge(
+        { files, out, decisions: decide({ ...PLAN, size: 256, margin: 12 }), picture: 256 },
+        scope,
+      );
       const said = report.errors.map(({ path, message }) => ({ path, message }));
       const faults = report.faults.filter((fault) => fault.subject === name);
       if (expected.kind === 'refused') {
