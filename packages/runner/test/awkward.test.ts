@@ -36,7 +36,7 @@ describe('awkward models', () => {
       const out = join(folder(), 'out');
       const { files } = await collectModels([await put({ 'sound.glb': sign().glb(), [name]: build() })]);
       const { report } = await merge(
-        { files, out, decisions: decide({ ...PLAN, size: 256, margin: 12 }), picture: 256 },
+        { files, out, decisions: decide({ ...PLAN, size: 256, margin: 12 }), picture: 512 },
         scope,
       );
       const said = report.errors.map(({ path, message }) => ({ path, message }));
