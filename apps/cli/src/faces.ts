@@ -7,6 +7,7 @@ import { collectModels } from '@wembrel/runner/read/collect';
 import { readFiles } from '@wembrel/runner/stages/read';
 import { z } from 'zod';
 import { helpText, type OptionSpec, parse, UsageError } from './arguments.ts';
+import { refused } from './failures.ts';
 import { count, editLines, progressLine, table } from './output.ts';
 import { facesFrom, READING, readingFrom } from './reading.ts';
 import { threadsOf, watchSignals, workerFile } from './run.ts';
@@ -86,12 +87,7 @@ export async function faces(args: string[]): Promise<number> {
     return errors.length > 0 || edited.some((m) => m.edits.some((edit) => edit.failed)) ? 1 : 0;
   } catch (error) {
     progress.end();
-    const failure = error as { path?: string; reason?: string; name?: string };
-    if (failure.name !== 'InputError') throw error;
-    const errors = [...early, { path: failure.path as string, message: failure.reason as string }];
-    humanReport(errors);
-    if (values.json) process.stdout.write(`${JSON.stringify({ errors, written: [] }, null, 2)}\n`);
-    return 1;
+    return refused(error, early, Boolean(values.json));
   } finally {
     await scope.close();
     await close();

@@ -14,6 +14,7 @@ import { JobScope } from '@wembrel/runner/pool/job-scope';
 import { collectModels } from '@wembrel/runner/read/collect';
 import { zipFiles } from '@wembrel/runner/write/zip';
 import { choice, helpText, type OptionSpec, parse, UsageError, type Values, whole } from './arguments.ts';
+import { failed, refused } from './failures.ts';
 import { count, editLines, progressLine, size, table } from './output.ts';
 import { keptApart, readPlanFile } from './plan.ts';
 import { facesFrom, READING, readingFrom } from './reading.ts';
@@ -184,7 +185,7 @@ export async function merge(args: string[]): Promise<number> {
   const scope = new JobScope(workerFile(), threadsOf(values));
   watchSignals(scope);
   try {
-    if (early.length > 0 && (values.strict || files.length === 0)) return fail(early, Boolean(values.json));
+    if (early.length > 0 && (values.strict || files.length === 0)) return failed(early, Boolean(values.json));
     decisions.reading = await readingFrom(values, [...files, ...textures]);
     decisions.faces = await facesFrom(values);
     const { report } = await runMerge(
@@ -208,23 +209,11 @@ export async function merge(args: string[]): Promise<number> {
     return report.errors.length > 0 ? 1 : 0;
   } catch (error) {
     progress.end();
-    const failure = error as { path?: string; reason?: string; name?: string };
-    if (failure.name === 'InputError')
-      return fail(
-        [...early, { path: failure.path as string, message: failure.reason as string }],
-        Boolean(values.json),
-      );
-    throw error;
+    return refused(error, early, Boolean(values.json));
   } finally {
     await scope.close();
     await close();
   }
-}
-
-function fail(errors: { path: string; message: string }[], json: boolean): number {
-  for (const error of errors) process.stderr.write(`${error.path}: ${error.message}\n`);
-  if (json) process.stdout.write(`${JSON.stringify({ errors, written: [] }, null, 2)}\n`);
-  return 1;
 }
 
 async function writeZip(file: string, folder: string, names: string[]): Promise<void> {

@@ -17,6 +17,7 @@ import { JobScope } from '@wembrel/runner/pool/job-scope';
 import type { OnProgress } from '@wembrel/runner/progress';
 import { collectModels } from '@wembrel/runner/read/collect';
 import { helpText, type OptionSpec, parse, UsageError, type Values, whole } from './arguments.ts';
+import { failed, refused } from './failures.ts';
 import { count, progressLine, size, table } from './output.ts';
 import { budgetFrom, facesFrom, READING, readingFrom } from './reading.ts';
 import { threadsOf, watchSignals, workerFile } from './run.ts';
@@ -84,7 +85,7 @@ async function run(
       progress.on({ ...p, share: Math.min(1, p.share * 6) }),
     );
     errors.push(...basis.read.report.errors);
-    if (errors.length > 0 && values.strict) return fail(errors, Boolean(values.json));
+    if (errors.length > 0 && values.strict) return failed(errors, Boolean(values.json), {});
     const answer = await {
       propose: () => proposed(basis, decisions, scope, values),
       predict: () => predicted(basis, decisions, scope, values, progress.on),
@@ -96,13 +97,7 @@ async function run(
     return errors.length > 0 ? 1 : 0;
   } catch (error) {
     progress.end();
-    const failure = error as { path?: string; reason?: string; name?: string };
-    if (failure.name === 'InputError')
-      return fail(
-        [...errors, { path: failure.path as string, message: failure.reason as string }],
-        Boolean(values.json),
-      );
-    throw error;
+    return refused(error, errors, Boolean(values.json), {});
   } finally {
     await scope.close();
     await close();
@@ -257,12 +252,6 @@ export async function readPlanFile(file: string): Promise<PlanFile> {
 async function writeWhole(file: string, text: string): Promise<void> {
   await writeFile(`${file}.partial`, text);
   await rename(`${file}.partial`, file);
-}
-
-function fail(errors: { path: string; message: string }[], json: boolean): number {
-  for (const error of errors) process.stderr.write(`${error.path}: ${error.message}\n`);
-  if (json) process.stdout.write(`${JSON.stringify({ errors }, null, 2)}\n`);
-  return 1;
 }
 
 function figures(before: Prediction | null, after: Prediction, decisions: MergeDecisions): string {

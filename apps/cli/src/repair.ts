@@ -6,6 +6,7 @@ import { JobScope } from '@wembrel/runner/pool/job-scope';
 import { collectModels } from '@wembrel/runner/read/collect';
 import { surveyPile } from '@wembrel/runner/survey/pile';
 import { helpText, type OptionSpec, parse, UsageError, type Values } from './arguments.ts';
+import { refused } from './failures.ts';
 import { count, progressLine, size, table } from './output.ts';
 import { facesFrom, READING, readingFrom } from './reading.ts';
 import { threadsOf, watchSignals, workerFile } from './run.ts';
@@ -98,15 +99,8 @@ export async function repair(args: string[]): Promise<number> {
     return report.errors.length > 0 ? 1 : 0;
   } catch (error) {
     progress.end();
-    const failure = error as { path?: string; reason?: string; name?: string };
-    if (failure.name !== 'InputError') throw error;
-    const all = [
-      ...problems.map((problem) => ({ path: problem.path, message: problem.reason })),
-      { path: failure.path, message: failure.reason },
-    ];
-    for (const x of all) process.stderr.write(`${x.path}: ${x.message}\n`);
-    if (values.json) process.stdout.write(`${JSON.stringify({ errors: all, written: [] }, null, 2)}\n`);
-    return 1;
+    const earlier = problems.map((problem) => ({ path: problem.path, message: problem.reason }));
+    return refused(error, earlier, Boolean(values.json));
   } finally {
     await scope.close();
     await close();

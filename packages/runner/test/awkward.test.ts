@@ -96,7 +96,7 @@ describe('a model that cannot be delivered', () => {
     const { report } = await mergeFolder(input, join(folder(), 'out'), PLAN);
     expect(report.errors).toEqual([]);
     expect(report.faults).toContainEqual({
-      code: 'source',
+      code: 'invalid source',
       subject: 'a.glb',
       message: 'the source is not valid glTF, nor is the result: wrong all along',
     });

@@ -93,6 +93,8 @@ export class SampleShader {
   private readonly wholeSample = new Int32Array(TEXEL_BATCH);
   /** Some channel is no plain mean of its samples. */
   private single = false;
+  /** Whether textures differ in size, so that some may be copied where others are minified. */
+  mixed = false;
   private readonly affine: Affine = { u0: 0, ux: 0, uy: 0, v0: 0, vx: 0, vy: 0 };
   /** Colour × weight 0–2, alpha 3, occlusion roughness metallic 4–6, normal 7–9, emissive 10–12, samples 13. */
   private readonly sums = new Float64Array(14);
@@ -127,6 +129,8 @@ export class SampleShader {
       }
       this.channels[name] = reader;
     }
+    const [first] = this.readers;
+    this.mixed = this.readers.some(({ set }) => set.width !== first.set.width || set.height !== first.set.height);
   }
 
   /** Lets go of what was opened. */
@@ -296,8 +300,7 @@ export class SampleShader {
     const places = textureReader.sampler.uv;
     const [a, b, c, d, e, f] = textureReader.use.transform;
     // Places are shared by what lies alike, unless some textures are copied and others are not.
-    const [{ set: first }] = this.readers;
-    const mixed = this.readers.some(({ set }) => set.width !== first.width || set.height !== first.height);
+    const { mixed } = this;
     const same = mixed
       ? k
       : this.readers.findIndex(
@@ -347,6 +350,7 @@ export class SampleShader {
   private readMiddles(triangles: BakeTriangles, textureReader: TextureReader, from: number, to: number): void {
     const places = textureReader.sampler.uv;
     const { uv } = triangles;
+    const { middleBary } = this;
     const [a, b, c, d, e, f] = textureReader.use.transform;
     affineOf(triangles, this.triangle[from], textureReader, this.affine);
     const { u0, ux, uy, v0, vx, vy } = this.affine;
@@ -360,7 +364,9 @@ export class SampleShader {
         continue;
       }
       const o = textureReader.base + this.middleTriangle[i] * 6;
-      const [k0, k1, k2] = this.middleBary.subarray(i * 3, i * 3 + 3);
+      const k0 = middleBary[i * 3];
+      const k1 = middleBary[i * 3 + 1];
+      const k2 = middleBary[i * 3 + 2];
       const u = k0 * uv[o] + k1 * uv[o + 2] + k2 * uv[o + 4];
       const v = k0 * uv[o + 1] + k1 * uv[o + 3] + k2 * uv[o + 5];
       places[i * 2] = a * u + c * v + e;

@@ -174,7 +174,7 @@ export function transferTile(input: TransferInput, tile: number, list: Uint32Arr
           const li = sub[i * subCount + s];
           if (li < 0) continue;
           if (main < 0) main = li;
-          if (!any) shader.middleAt(list[main], middleOf(main, i));
+          if (!any && shader.mixed) shader.middleAt(list[main], middleOf(main, i));
           const sx = tx + x + ((s % grid) + 0.5) / grid;
           const sy = ty + y + (Math.floor(s / grid) + 0.5) / grid;
           barycentrics(place, list[li] * 6, sx, sy, bary);

@@ -3,6 +3,7 @@ import type { Plan } from '../decisions/decisions.ts';
 import type { Read } from '../decisions/reads.ts';
 import { APART, routeOf, type SlotTraits } from '../decisions/rules.ts';
 import { type SheetDecision, type SheetKind, sheetSides } from '../decisions/sheets.ts';
+import type { ClassKeyParts } from './class-names.ts';
 
 /** Why a slot is not merged, as a word for programs. */
 export type ApartCode =
@@ -168,13 +169,7 @@ function repeatsReason(repeats: number, limit: number): string {
 
 /** A class in words. */
 function describeClass(key: string): string {
-  const [alphaMode, , doubleSided, unlit, sampler] = JSON.parse(key) as [
-    'OPAQUE' | 'MASK' | 'BLEND',
-    number,
-    boolean,
-    boolean,
-    [filter: 'nearest' | 'linear', mips: 'mips' | 'no mips'] | undefined,
-  ];
+  const [alphaMode, , doubleSided, unlit, sampler] = JSON.parse(key) as ClassKeyParts;
   const words = [{ OPAQUE: 'opaque', MASK: 'alpha-tested', BLEND: 'alpha-blended' }[alphaMode]];
   if (doubleSided) words.push('double-sided');
   if (unlit) words.push('unlit');

@@ -9,6 +9,9 @@ export interface Fault {
   message: string;
 }
 
+/** Code of the fault of a result that is not valid since its source is not. */
+export const INVALID_SOURCE = 'invalid source';
+
 /** How the layout of a sheet fell short, in words. */
 export function layoutFaults(layout: Layout): Fault[] {
   const out: Fault[] = [];

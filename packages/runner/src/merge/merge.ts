@@ -24,7 +24,7 @@ import { mapPaths } from '../stages/write-sheet.ts';
 import { Delivery } from '../write/delivery.ts';
 import { jsonFile, TEXTURE_FOLDER } from '../write/write-models.ts';
 import { sheetDensity } from './density.ts';
-import { type Fault, faceFaults, layoutFaults } from './faults.ts';
+import { type Fault, faceFaults, INVALID_SOURCE, layoutFaults } from './faults.ts';
 import { type MergeReport, roundedDensity, sheetReport } from './report.ts';
 
 export interface MergeRequest extends PipelineInput, BakeOptions {
@@ -179,14 +179,16 @@ async function compareDelivered(
 
 /** What was wrong in the sources: put right, or still there. */
 function sourceFaults({ models }: ReadFiles, { sourceErrors }: HandedOver): Fault[] {
-  const fault = (model: number, message: string): Fault => ({
-    code: 'source',
+  const fault = (code: string, model: number, message: string): Fault => ({
+    code,
     subject: models[model].file.name,
     message,
   });
   return [
-    ...models.flatMap(({ model }, i) => model.mended.map((what) => fault(i, `put right in the result: ${what}`))),
-    ...sourceErrors.map(({ model, reason }) => fault(model, reason)),
+    ...models.flatMap(({ model }, i) =>
+      model.mended.map((what) => fault('source', i, `put right in the result: ${what}`)),
+    ),
+    ...sourceErrors.map(({ model, reason }) => fault(INVALID_SOURCE, model, reason)),
   ];
 }
 

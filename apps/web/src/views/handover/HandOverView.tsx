@@ -59,12 +59,18 @@ export function HandOverView({ project }: ViewProps) {
   const lost = [...named].filter((u) => result.sizes[u] === undefined);
   const reread = result.after.files - result.after.failed;
   const distinct = new Set(result.written.map((name) => name.toLowerCase())).size;
+  // What is invalid for any other reason is not delivered.
+  const invalid = new Set(result.faults.flatMap((fault) => (fault.code === INVALID_SOURCE ? [fault.subject] : [])))
+    .size;
   const likeness = likenessCheck(result.fidelity, proof);
   /** `null`: not to be judged yet. */
   const checks: [name: string, said: string, good: boolean | null][] = [
     ['Read again by Wembrel', `${reread} of ${result.models.length} models`, reread === result.models.length],
-    // A file with errors ends the job before there is a result.
-    ['Open glTF validator', 'no errors, or there were no result', true],
+    [
+      'Open glTF validator',
+      invalid === 0 ? 'no errors' : `${invalid} of ${result.models.length} with errors that the source has too`,
+      invalid === 0,
+    ],
     [
       'Nothing refers to a source',
       lost.length === 0 ? `${named.size} textures, all in this folder` : `missing: ${lost.join(', ')}`,
@@ -193,6 +199,9 @@ function namesCheck(
         : `${wrong.length} wrong: ${wrong[0]}, …`;
   return [['Required names', said, wrong.length === 0]];
 }
+
+/** Code of the fault of a model that is invalid since its source is; see `Fault`. */
+const INVALID_SOURCE = 'invalid source';
 
 /** Whether the result looks like its original, as one of the checks; null: not to be judged. */
 function likenessCheck(
