@@ -22,7 +22,8 @@ const RUNNER_LEVELS = [
   ['read'],
   ['write'],
   ['stages'],
-  ['merge', 'models', 'plans', 'rays', 'survey'],
+  ['plans'],
+  ['merge', 'models', 'rays', 'survey'],
   ['worker'],
 ];
 const WEB_LEVELS = [['contract', 'ui'], ['workers'], ['stage'], ['project'], ['views']];

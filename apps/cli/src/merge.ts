@@ -22,11 +22,15 @@ import { threadsOf, watchSignals, workerFile } from './run.ts';
 
 const OPTIONS: Record<string, OptionSpec> = {
   out: { type: 'string', value: 'DIR', help: 'folder for the results (needed)' },
-  size: { type: 'string', value: 'PX', help: 'side of a sheet, a power of two (default 2048)' },
+  size: {
+    type: 'string',
+    value: 'auto|PX',
+    help: 'side of a sheet, a power of two; auto (default): the least at full sharpness, within the memory of the sources',
+  },
   margin: { type: 'string', value: 'PX', help: 'least gap between islands (default 12, which protects mip 2)' },
   padding: { type: 'string', value: 'PX', help: 'how far island colours are carried outward (default: the margin)' },
   samples: { type: 'string', value: 'N', help: 'samples per texel in all: 1, 4, 9 or 16 (default 4)' },
-  sheets: { type: 'string', value: 'N', help: 'number of sheets (default 1)' },
+  sheets: { type: 'string', value: 'N', help: 'number of sheets, for --size auto at most so many (default 1)' },
   name: { type: 'string', value: 'NAME', help: 'name of the sheet (default "sheet")' },
   'keep-apart': {
     type: 'string',
@@ -43,8 +47,12 @@ const OPTIONS: Record<string, OptionSpec> = {
   },
   'max-repeats': { type: 'string', value: 'N', help: 'repeats of a tiling texture that are baked in (default 4)' },
   effort: { type: 'string', value: 'N', help: 'rounds of looking for a tighter layout (default 6)' },
+  all: { type: 'boolean', help: 'merge slots as well by which nothing is gained' },
   snap: { type: 'boolean', help: 'islands stand on whole texels, for pictures made of texels' },
-  join: { type: 'boolean', help: 'join parts of a model that then share a slot' },
+  join: {
+    type: 'boolean',
+    help: 'join parts of a model that then share a slot across nodes; primitives of one mesh are joined in any case',
+  },
   embed: { type: 'boolean', help: 'put the textures inside each GLB' },
   'compare-at': {
     type: 'string',
@@ -70,6 +78,10 @@ const OPTIONS: Record<string, OptionSpec> = {
   },
 };
 
+/** No size is given, and nothing that says what the sheets are. */
+const isAuto = (values: Values): boolean =>
+  (values.size === undefined || values.size === 'auto') && values.plan === undefined && values.grow === undefined;
+
 function decisionsFrom(values: Values): MergeDecisions {
   if (values.profile !== undefined) throw new UsageError('--profile is not in this build yet');
   choice(values, 'normal-y', 'up', ['up'], ['down']);
@@ -79,7 +91,7 @@ function decisionsFrom(values: Values): MergeDecisions {
     sheets: sheetInputs(
       whole(values, 'sheets', 1, 1, 16),
       typeof values.name === 'string' ? values.name : 'sheet',
-      whole(values, 'size', 2048, 64, 8192),
+      isAuto(values) ? 2048 : whole(values, 'size', 2048, 64, 8192),
       margin,
     ),
     routes: routeSlots([], keptApart(values), APART),
@@ -93,6 +105,7 @@ function decisionsFrom(values: Values): MergeDecisions {
     effort: whole(values, 'effort', 6, 0, 100_000),
     seed: whole(values, 'seed', 1, 0, 0x7fffffff),
     snap: Boolean(values.snap),
+    mergeAll: Boolean(values.all),
     join: Boolean(values.join),
     embed: Boolean(values.embed),
   });
@@ -197,6 +210,7 @@ export async function merge(args: string[]): Promise<number> {
         proof: Boolean(values.proof),
         strict: Boolean(values.strict),
         compare: !values['no-compare'],
+        ...(isAuto(values) ? { auto: { sheets: whole(values, 'sheets', 1, 1, 16) } } : {}),
         onProgress: progress.on,
       },
       scope,

@@ -56,7 +56,7 @@ export async function bakeHere(
     height: images[k].height,
     flat: isExactlyFlat(channelRange(images[k])),
   });
-  const routed = route(models, decisions, { key: (i) => i, flat: (i) => sizes(i).flat });
+  const routed = route(models, decisions, { key: (i) => i, flat: (i) => sizes(i).flat, size: sizes });
   const { routing, layout } = layOut(models, routed, decisions, sizes);
   adjust(layout.sheets[0].plots);
   const targets = targetParts(models, routing, layout, sizes);

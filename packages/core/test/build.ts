@@ -29,7 +29,11 @@ export interface SlotSpec {
 }
 
 /** Pictures as routes see them: each its own, none flat. */
-export const PICTURES = { key: (image: string) => image, flat: () => false };
+export const PICTURES = {
+  key: (image: string) => image,
+  flat: () => false,
+  size: () => ({ width: 64, height: 64 }),
+};
 
 export function imageKeyOfName(texture: Texture): string {
   return texture.getName();
@@ -98,7 +102,10 @@ export function quad(x: number, y: number, w: number, h: number, u: number, v: n
   };
 }
 
-/** Decisions in the short form of the command line; packed quickly, where a test is not about how tightly. */
+/**
+ * Decisions in the short form of the command line; packed quickly, where a test is not about how tightly, and everything merged, where it is not
+ * about what is gained.
+ */
 export interface Plan extends Partial<Omit<MergeDecisions, 'sheets'>> {
   name?: string;
   sheets?: number;
@@ -111,6 +118,7 @@ export function decide({ name = 'sheet', sheets = 1, size = 2048, margin = 12, k
   return MergeDecisions.parse({
     sheets: evenSheets(sheets, name, size, margin),
     effort: 1,
+    mergeAll: true,
     ...rest,
     routes: routeSlots(RouteList.parse(rest.routes ?? []), keepApart, APART),
   });

@@ -1,10 +1,10 @@
 import { partsForGroups } from '../src/faces/group-faces.ts';
+import { textureBytes } from '../src/image/texture-memory.ts';
 import { objectFacts } from '../src/rays/pairing/object-facts.ts';
 import type { Model } from '../src/scene/model.ts';
 import type { PictureFacts, SurveyFacts } from '../src/survey/facts.ts';
 import { fileFigures, type ImageTable, totals } from '../src/survey/figures.ts';
 import { type Coverage, slotFacts } from '../src/survey/slot-facts.ts';
-import { textureBytes } from '../src/survey/texture-memory.ts';
 import { GRID } from '../src/survey/uv-facts.ts';
 import { imageKeyOfName } from './build.ts';
 

@@ -26,9 +26,18 @@ const slot = (more: Partial<AssignableSlot> = {}): AssignableSlot => ({
   classKey: '["OPAQUE",0,false,false]',
   obstacle: null,
   unfit: { palette: 'it has pictures' },
+  look: 'wood',
+  textures: [],
+  drawn: {
+    model: 0,
+    slot: 0,
+    classKey: '["OPAQUE",0,false,false]',
+    maps: { normal: false, emissive: false },
+    parts: [],
+  },
   ...more,
 });
-const decide = (more: object = {}) => MergeDecisions.parse(more);
+const decide = (more: object = {}) => MergeDecisions.parse({ mergeAll: true, ...more });
 const two = [plainSheet('a', 'a', 256, 4), plainSheet('b', 'b', 256, 4)];
 
 describe('along which axes a slot is cut', () => {

@@ -35,7 +35,9 @@ describe('the prediction routes as the merge does', () => {
         fc.array(slotSpec, { minLength: 1, maxLength: 6 }),
         fc.array(fc.constantFrom('1', '2', '3', APART, ''), { minLength: 6, maxLength: 6 }),
         fc.integer({ min: 1, max: 3 }),
-        (specs, routes, sheets) => {
+        fc.boolean(),
+        fc.boolean(),
+        (specs, routes, sheets, mergeAll, join) => {
           const slots = specs.map(
             (spec, i): SlotSpec => ({
               name: letters[i],
@@ -48,6 +50,8 @@ describe('the prediction routes as the merge does', () => {
           const decisions = decide({
             sheets,
             size: 128,
+            mergeAll,
+            join,
             routes: letters.flatMap((slot, i) =>
               routes[i] === '' || (routes[i] !== APART && Number(routes[i]) > sheets) ? [] : [{ slot, to: routes[i] }],
             ),

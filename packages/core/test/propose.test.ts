@@ -6,10 +6,10 @@ import { mergeRoutes, routeSlots, routesFrom, routeTo } from '../src/decisions/r
 import { APART } from '../src/decisions/rules.ts';
 import { plainSheet, type SheetDecision } from '../src/decisions/sheets.ts';
 import type { PlanSlot } from '../src/predict/plan-slot.ts';
-import { predict } from '../src/predict/predict.ts';
+import { predict, storedTextures } from '../src/predict/predict.ts';
 import { Evaluator } from '../src/predict/propose/evaluator.ts';
 import { overPlan, propose, sharesOf } from '../src/predict/propose/propose.ts';
-import { compareScores, type Score, scoreOf } from '../src/predict/propose/score.ts';
+import { compareScores, type Score, scoreOf, sourceMemory } from '../src/predict/propose/score.ts';
 import { PROFILE_PIECES } from '../src/survey/density.ts';
 
 /** A slot of one part, made of figures alone. */
@@ -79,7 +79,7 @@ const scene = (specs: Spec[]) => {
 };
 
 const decide = (more: object = {}) =>
-  MergeDecisions.parse({ sheets: [{ id: '1', name: 'sheet', size: 1024, margin: 4 }], ...more });
+  MergeDecisions.parse({ sheets: [{ id: '1', name: 'sheet', size: 1024, margin: 4 }], mergeAll: true, ...more });
 
 /** Score of decisions by `predict` alone, without the search's own short cuts. */
 function scoreBy(
@@ -96,6 +96,7 @@ function scoreBy(
       shares: sharesOf(slots, prediction, decisions, sizes),
     },
     decisions.budget,
+    sourceMemory(storedTextures(slots, decisions, sizes), decisions.budget.format),
     null,
   );
 }
@@ -126,7 +127,7 @@ function bruteForce(
   most: number,
   sides: number[],
 ): Score {
-  const base: MergeDecisions = { ...decisions, scale: 'detail', join: true };
+  const base: MergeDecisions = { ...decisions, scale: 'detail', join: true, mergeAll: true };
   const probe = predict(slots, base, sizes);
   const names = [
     ...new Set(
@@ -182,7 +183,8 @@ describe('proposals equal brute force', () => {
     expect(proposal.exhaustive).toBe(true);
     const own = scoreBy(slots, proposal.decisions, sizes);
     const best = bruteForce(slots, decisions, sizes, 3, sides);
-    expect(compareScores(own, best)).toBe(0);
+    // Other shapes than squares and slots left out may make it better yet.
+    expect(compareScores(own, best)).toBeLessThanOrEqual(0);
     // What it says of itself is what `predict` says.
     expect(proposal.after.drawCalls).toBe(own.drawCalls);
     expect(MergeDecisions.safeParse(proposal.decisions).success).toBe(true);
@@ -217,7 +219,13 @@ test('on large ones it is never worse than everything on one sheet, of whatever 
       expect(proposal.exhaustive).toBe(false);
       const own = scoreBy(slots, proposal.decisions, sizes);
       for (const size of [128, 256, 512].filter((s) => s <= b.largestTexture)) {
-        const one = { ...decisions, scale: 'detail' as const, join: true, sheets: [plainSheet('1', 'one', size, 4)] };
+        const one = {
+          ...decisions,
+          scale: 'detail' as const,
+          join: true,
+          mergeAll: true,
+          sheets: [plainSheet('1', 'one', size, 4)],
+        };
         expect(compareScores(own, scoreBy(slots, one, sizes))).toBeLessThanOrEqual(0);
       }
     }),

@@ -3,6 +3,7 @@ import { BUDGETS, Budget, overBudget } from '../src/decisions/budget.ts';
 import { MergeDecisions } from '../src/decisions/decisions.ts';
 import { TextureNaming } from '../src/decisions/reading.ts';
 import { isUnrepaired, Repairs } from '../src/decisions/repairs.ts';
+import { NO_TEXTURE_BYTES } from '../src/image/texture-memory.ts';
 import { drawOpaque, flatToFactors, shareMaterials, shareTextures } from '../src/repair/materials.ts';
 import { dropFaces, hardenAtUvBorders, makeInstances, weldNormals } from '../src/repair/meshes.ts';
 import { type Model, readModel } from '../src/scene/model.ts';
@@ -10,7 +11,6 @@ import { assignTextures, plainName } from '../src/survey/assign-textures.ts';
 import { csvCell, surveyCsv } from '../src/survey/csv.ts';
 import { fileFigures } from '../src/survey/figures.ts';
 import { partGeometry } from '../src/survey/part-geometry.ts';
-import { NO_TEXTURE_BYTES } from '../src/survey/texture-memory.ts';
 import { buildModel, imageKeyOfName, quad } from './build.ts';
 
 const again = (model: Model) => readModel(model.path, model.document, imageKeyOfName);

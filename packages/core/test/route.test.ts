@@ -1,7 +1,7 @@
 import { expect, test } from 'vitest';
 import { marginForMip, protectedMip } from '../src/decisions/sheets.ts';
 import { spread } from '../src/plan/assign.ts';
-import { assignableSlot, type Routing, route } from '../src/plan/route.ts';
+import { type Routing, route, slotReader } from '../src/plan/route.ts';
 import { readModel } from '../src/scene/model.ts';
 import { buildModel, decide, imageKeyOfName, type PartSpec, PICTURES, quad, type SlotSpec } from './build.ts';
 
@@ -18,7 +18,7 @@ test('faces beyond the edge of a clamped texture stand against cutting it; withi
   const over = (v: number) => {
     const model = buildModel([slot('a')], [{ ...quad(0, 0, 3, v, 0, 0, 3, v), slot: 'a' }]);
     model.document.getRoot().listMaterials()[0].getBaseColorTextureInfo()?.setWrapT(33071);
-    return assignableSlot(readModel('m', model.document, imageKeyOfName), 0, PICTURES)?.uncut;
+    return slotReader(readModel('m', model.document, imageKeyOfName), 0, PICTURES)(0)?.uncut;
   };
   expect(over(1)).toBeNull();
   expect(over(2)).toMatch(/reach beyond/);
@@ -38,15 +38,17 @@ test('materials of other alpha mode or sidedness never share an output material'
     slot('fern', { alphaMode: 'MASK' }),
     slot('cloth', { doubleSided: true }),
   ];
+  // One mesh each, on a sheet that takes less memory than their own textures.
   const routing = go(
     slots,
     slots.map((slot) => part(slot.name)),
+    { mergeAll: false, size: 64 },
   );
   const classes = new Map(routing.materials.map((material) => [material.name, material.classKey]));
   expect(classes.get('a')).toBe(classes.get('b'));
   expect(classes.get('leaf')).toBe(classes.get('fern'));
   expect(classes.get('a')).not.toBe(classes.get('leaf'));
-  expect(routing.keptApart).toMatchObject([{ name: 'cloth', code: 'alone' }]);
+  expect(classes.get('cloth')).not.toBe(classes.get('a'));
 });
 
 test('repeats up to the limit are baked in, beyond it the slot is kept apart', () => {

@@ -1,7 +1,7 @@
 import { expect, test } from 'vitest';
+import { textureBytes } from '../src/image/texture-memory.ts';
 import { densityOf } from '../src/survey/density.ts';
 import { fileFigures, gpuVertices, type ImageTable, totals } from '../src/survey/figures.ts';
-import { textureBytes } from '../src/survey/texture-memory.ts';
 import { buildModel, imageKeyOfName, quad } from './build.ts';
 
 /** A unit cube of 12 unindexed triangles; flat or smooth normals. */

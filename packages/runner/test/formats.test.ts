@@ -10,8 +10,8 @@ import {
 import { ReadingDecisions, SourceOptions } from '@wembrel/core/decisions/reading';
 import { InputError } from '@wembrel/core/errors';
 import { utf8Bytes } from '@wembrel/core/formats/gltf/glb';
+import { textureBytes } from '@wembrel/core/image/texture-memory';
 import type { Model } from '@wembrel/core/scene/model';
-import { textureBytes } from '@wembrel/core/survey/texture-memory';
 import { writePng } from '@wembrel/demo/png';
 import { buildBracket, buildNoticeBoard, buildStone } from '@wembrel/demo/simple-formats';
 import draco from 'draco3dgltf';

@@ -10,6 +10,10 @@ import { namedTwice, RouteList, WeightList } from './routes.ts';
 import { APART, RouteRule } from './rules.ts';
 import { evenSheets, SheetDecision, sheetSides } from './sheets.ts';
 
+/** `no-gain`: merging it gains nothing. `starved`: it would hold back the sharpness of its whole sheet. */
+const LeftOut = z.object({ slot: z.string(), why: z.enum(['no-gain', 'starved']) });
+export type LeftOut = z.infer<typeof LeftOut>;
+
 /** What is decided about where slots go and how the sheets are made: what alternatives differ in. */
 export const PlanFields = z.object({
   sheets: z
@@ -40,7 +44,11 @@ export const PlanFields = z.object({
   scale: z.enum(['relative', 'even', 'detail']).default('relative'),
   /** Parts by exact name that `join` leaves alone. */
   keepParts: z.array(z.string()).default([]),
-  /** Join parts of a model that then share a slot. */
+  /** Slots are merged even where nothing is gained by it. */
+  mergeAll: z.boolean().default(false),
+  /** Slots by exact name that a proposal keeps apart, and why; a route of their own goes before it. */
+  leftOut: z.array(LeftOut).default([]),
+  /** Join parts of a model that then share a slot across nodes; primitives of one mesh are joined in any case. */
   join: z.boolean().default(false),
   /** Textures inside each GLB instead of beside it. */
   embed: z.boolean().default(false),

@@ -11,7 +11,18 @@ import { facesRead } from './face-decisions.ts';
 const READING = ['reading', 'faces'] as const;
 
 /** Where slots go. */
-const ROUTING = ['sheets', 'routes', 'rules', 'keepAll', 'maxRepeats', 'bakeRepeats', 'cutRepeats'] as const;
+const ROUTING = [
+  'sheets',
+  'routes',
+  'rules',
+  'keepAll',
+  'mergeAll',
+  'leftOut',
+  'join',
+  'maxRepeats',
+  'bakeRepeats',
+  'cutRepeats',
+] as const;
 
 export const READS = {
   /** Figures, facts and findings of the files. */
@@ -50,7 +61,7 @@ const COUNTS: { [K in keyof MergeDecisions]?: (value: MergeDecisions[K], stage: 
   weights: bySlot,
   // Which islands go to which sheet does not depend on margins, names and places.
   sheets: (sheets, stage) =>
-    stage === 'layout' ? sheets.map(({ id, kind, size, height }) => ({ id, kind, size, height })) : sheets,
+    stage === 'layout' ? sheets.map(({ id, kind, size, height, maps }) => ({ id, kind, size, height, maps })) : sheets,
 };
 
 /** One text for all that a stage reads of the decisions: equal texts give equal results. */

@@ -1,6 +1,6 @@
 import { SURE } from '../image/normal-direction.ts';
+import { type TextureFormat, textureBytes } from '../image/texture-memory.ts';
 import type { PictureFacts, SurveyFacts } from '../survey/facts.ts';
-import { type TextureFormat, textureBytes } from '../survey/texture-memory.ts';
 import { type Finding, few, several } from './finding.ts';
 
 /** Slots that read a picture, by position. */

@@ -1,4 +1,4 @@
-import { Accessor, type Document, type Mesh, type Node, type Primitive } from '@gltf-transform/core';
+import { Accessor, type Document, type Material, type Mesh, type Node, type Primitive } from '@gltf-transform/core';
 import { determinant3, type Mat4 } from '../math/mat4.ts';
 import { indexAccessor } from '../scene/accessors.ts';
 import { readFloats, triangleIndices } from '../scene/attributes.ts';
@@ -13,24 +13,18 @@ interface Piece {
 }
 
 /**
- * Joins parts that share a slot. First inside each mesh; then across nodes, in world space, where nothing animates, skins,
- * instances or names the part apart (custom properties on the node or mesh, or its name in `keepParts`). Placings that
- * mirror have their triangles turned round.
- *
+ * Joins primitives of one mesh that share a material.
+ * @param materials only primitives with one of these
  * @returns how many draw calls fewer the scene takes
  */
-export function joinParts(document: Document, keepParts: string[]): number {
-  const root = document.getRoot();
-  const uses = new Map<Mesh, Node[]>();
-  for (const node of sceneNodes(document)) {
-    const mesh = node.getMesh();
-    if (mesh) uses.set(mesh, [...(uses.get(mesh) ?? []), node]);
-  }
+export function joinPrimitives(document: Document, materials?: ReadonlySet<Material>): number {
+  const uses = meshUses(document);
   let saved = 0;
-  for (const mesh of root.listMeshes())
-    for (const group of groups(mesh.listPrimitives().map((primitive) => ({ primitive, world: null })))) {
+  for (const mesh of document.getRoot().listMeshes()) {
+    const own = mesh.listPrimitives().filter((primitive) => joins(primitive, materials));
+    for (const group of groups(own.map((primitive) => ({ primitive, world: null })))) {
       if (group.length < 2) continue;
-      const joined = build(document, group as { primitive: Primitive; world: null }[]);
+      const joined = build(document, group);
       for (const { primitive } of group) {
         mesh.removePrimitive(primitive);
         primitive.dispose();
@@ -38,6 +32,38 @@ export function joinParts(document: Document, keepParts: string[]): number {
       mesh.addPrimitive(joined);
       saved += (group.length - 1) * (uses.get(mesh)?.length ?? 0);
     }
+  }
+  tidy(document);
+  return saved;
+}
+
+function joins(primitive: Primitive, materials: ReadonlySet<Material> | undefined): boolean {
+  if (!materials) return true;
+  const material = primitive.getMaterial();
+  return material !== null && materials.has(material);
+}
+
+/** Nodes of the scene by their mesh. */
+function meshUses(document: Document): Map<Mesh, Node[]> {
+  const uses = new Map<Mesh, Node[]>();
+  for (const node of sceneNodes(document)) {
+    const mesh = node.getMesh();
+    if (mesh) uses.set(mesh, [...(uses.get(mesh) ?? []), node]);
+  }
+  return uses;
+}
+
+/**
+ * Joins parts that share a material: first inside each mesh, then across nodes, in world space, where nothing animates, skins,
+ * instances or names the part apart (custom properties on the node or mesh, or its name in `keepParts`). Placings that
+ * mirror have their triangles turned round.
+ *
+ * @returns how many draw calls fewer the scene takes
+ */
+export function joinParts(document: Document, keepParts: string[]): number {
+  const root = document.getRoot();
+  let saved = joinPrimitives(document);
+  const uses = meshUses(document);
   const moved = movedNodes(document);
   const pieces: (Piece & { node: Node; mesh: Mesh })[] = [];
   for (const [mesh, nodes] of uses) {

@@ -39,6 +39,11 @@ export class SheetMaterials {
     private readonly classes: MaterialClass[],
   ) {}
 
+  /** The materials made so far. */
+  get materials(): ReadonlySet<Material> {
+    return new Set(this.made.values());
+  }
+
   get(sheet: number, classKey: string): Material {
     const key = `${sheet}:${classKey}`;
     const known = this.made.get(key);

@@ -1,9 +1,11 @@
 import type { CutAxes } from '../cut/cut-repeats.ts';
-import type { Plan } from '../decisions/decisions.ts';
+import type { LeftOut, Plan } from '../decisions/decisions.ts';
 import type { Read } from '../decisions/reads.ts';
 import { APART, routeOf, type SlotTraits } from '../decisions/rules.ts';
 import { type SheetDecision, type SheetKind, sheetSides } from '../decisions/sheets.ts';
 import type { ClassKeyParts } from './class-names.ts';
+import { joiningOf } from './draw-calls.ts';
+import { classesWithoutGain, type NoGain, type WeighedSlot } from './worth.ts';
 
 /** Why a slot is not merged, as a word for programs. */
 export type ApartCode =
@@ -14,7 +16,8 @@ export type ApartCode =
   | 'points'
   | 'no-uvs'
   | 'repeats'
-  | 'alone'
+  | 'no-gain'
+  | 'starved'
   | 'wrap'
   | 'kind';
 
@@ -24,7 +27,7 @@ export interface Obstacle {
 }
 
 /** What decides where a slot goes, as plain data. */
-export interface AssignableSlot extends SlotTraits {
+export interface AssignableSlot extends SlotTraits, WeighedSlot {
   /** Slots of other classes never share an output material. */
   classKey: string;
   /** Why it cannot go on a sheet, whatever is decided; repeats aside. */
@@ -96,21 +99,31 @@ const KIND_TITLES: Record<SheetKind, string> = {
 
 /**
  * Decides for every slot whether it is merged and, where it was sent to a sheet, to which. Rules: "Materials → sheet", last
- * paragraph but one. A class that would hold a single slot is kept apart as well, since merging it saves no draw call.
+ * paragraph but one. What nothing would be gained by is kept apart, unless somebody routed it.
  */
 export function assign(slots: readonly AssignableSlot[], decisions: RouteDecisions): Assignment[] {
   const out = slots.map((slot) => assignOne(slot, decisions));
-  const counts = new Map<string, number>();
-  out.forEach((assignment, i) => {
-    if (!assignment.code) counts.set(slots[i].classKey, (counts.get(slots[i].classKey) ?? 0) + 1);
-  });
-  const largest = [...counts].reduce((best, count) => (count[1] > best[1] ? count : best), ['', 0])[0];
+  if (decisions.mergeAll) return out;
+  const useless = classesWithoutGain(slots, out, decisions.sheets, joiningOf(decisions));
   return out.map((assignment, i) => {
     const { classKey } = slots[i];
-    if (assignment.code || classKey === largest || (counts.get(classKey) as number) > 1) return assignment;
-    return apart('alone', `${describeClass(classKey)}, as no other slot is; merging it would save no draw call`);
+    const noGain = assignment.spread ? useless.get(classKey) : undefined;
+    return noGain ? apart('no-gain', noGainReason(classKey, noGain)) : assignment;
   });
 }
+
+const MIB = 1024 ** 2;
+
+function noGainReason(classKey: string, { merged, apart }: NoGain): string {
+  const mib = (bytes: number) => (bytes / MIB).toFixed(bytes < MIB ? 2 : 1);
+  return `merging it (${describeClass(classKey)}) would save no draw call, and take ${mib(merged)} MiB of textures instead of ${mib(apart)}`;
+}
+
+/** Why a proposal leaves a slot out, in words. */
+const LEFT_OUT: Record<LeftOut['why'], string> = {
+  'no-gain': 'merging it would gain nothing: no draw call, texture or memory is saved',
+  starved: 'it needs so much of its sheet that everything else on it would lose more than a fifth of its sharpness',
+};
 
 function assignOne(assignableSlot: AssignableSlot, decisions: RouteDecisions): Assignment {
   if (decisions.keepAll) return apart('named', KEEP_ALL);
@@ -118,6 +131,8 @@ function assignOne(assignableSlot: AssignableSlot, decisions: RouteDecisions): A
   if (to?.to === APART)
     return to.by === 'hand' ? apart('named', 'kept apart by name') : apart('rule', 'kept apart by a rule');
   if (assignableSlot.obstacle) return apart(assignableSlot.obstacle.code, assignableSlot.obstacle.reason);
+  const leftOut = to ? undefined : decisions.leftOut.find((x) => x.slot === assignableSlot.name);
+  if (leftOut && !(leftOut.why === 'no-gain' && decisions.mergeAll)) return apart(leftOut.why, LEFT_OUT[leftOut.why]);
   const sheet = to ? decisions.sheets.findIndex((x) => x.id === to.to) : -1;
   if (sheet >= 0) {
     const { kind, name } = decisions.sheets[sheet];
@@ -175,7 +190,7 @@ function describeClass(key: string): string {
   if (unlit) words.push('unlit');
   if (sampler?.[0] === 'nearest') words.push('magnified without blending');
   if (sampler?.[1] === 'no mips') words.push('read without mips');
-  return `it is ${words.join(' and ')}`;
+  return words.join(' and ');
 }
 
 /** Texels of each sheet. */

@@ -1,5 +1,7 @@
 import type { Plan } from '../decisions/decisions.ts';
 import { weightOf } from '../decisions/routes.ts';
+import { textureBytes } from '../image/texture-memory.ts';
+import { movedNodes } from '../scene/joinable.ts';
 import { IMAGE_CHANNELS, lookKey, type MaterialLook, uvSetsUsed } from '../scene/material.ts';
 import type { Model, Part } from '../scene/model.ts';
 import {
@@ -11,7 +13,9 @@ import {
   type Obstacle,
   type RouteDecisions,
 } from './assign.ts';
+import { drawnPart } from './drawn-parts.ts';
 import { NO_LAY, type SlotLay, slotLay } from './slot-lay.ts';
+import type { StoredTexture } from './worth.ts';
 
 /** A slot that is not merged, and why. */
 export interface KeptApart {
@@ -117,27 +121,74 @@ export interface Pictures {
   /** Hash of the decoded pixels. */
   key: (image: string) => string;
   flat: (image: string) => boolean;
+  size: (image: string) => { width: number; height: number };
 }
 
-/** Traits of a slot that decide its route, or null when nothing is drawn with it. */
-export function assignableSlot(model: Model, slot: number, pictures: Pictures): AssignableSlot | null {
-  const parts = model.parts.filter((part) => part.slot === slot);
-  if (parts.length === 0) return null;
-  const { name, look } = model.slots[slot];
-  const { obstacle, lay } = slotObstacle(parts, look);
-  const images = IMAGE_CHANNELS.flatMap((channel) => look[channel]?.image ?? []);
-  const flat = images.every((i) => pictures.flat(i));
-  return {
-    name,
-    model: model.path,
-    pictures: images.map((i) => pictures.key(i)),
-    flat,
-    repeats: flat ? 1 : lay.repeats,
-    alphaMode: look.alphaMode,
-    classKey: classKey(look),
-    obstacle,
-    unfit: { ...lay.unfit, ...(flat ? {} : { palette: 'it has pictures' }) },
-    uncut: flat ? 'it has no picture' : lay.uncut,
+/** Textures of a look as they are stored when it is not merged; pictures of the same pixels once a colour space. */
+function storedTextures(look: MaterialLook, pictures: Pictures): StoredTexture[] {
+  const stored = new Map<string, StoredTexture>();
+  for (const channel of IMAGE_CHANNELS) {
+    const image = look[channel]?.image;
+    if (image === undefined) continue;
+    const key = storedKey(pictures.key(image), channel);
+    const { width, height } = pictures.size(image);
+    stored.set(key, { key, bytes: textureBytes(width, height).bc7 });
+  }
+  return [...stored.values()];
+}
+
+/** Textures with equal keys are stored once. */
+export const storedKey = (picture: string, channel: string): string =>
+  `${picture}:${channel === 'baseColor' || channel === 'emissive'}`;
+
+/** Which maps of a sheet a look needs beside the others. */
+export const mapsOf = (look: MaterialLook): { normal: boolean; emissive: boolean } => ({
+  normal: look.normal !== null,
+  emissive: look.emissiveFactor.some((v) => v > 0),
+});
+
+/**
+ * Reads the traits that decide a slot's route.
+ * @param index position of the model
+ * @returns traits by slot, or null where nothing is drawn with it
+ */
+export function slotReader(model: Model, index: number, pictures: Pictures): (slot: number) => AssignableSlot | null {
+  const moving = movedNodes(model.document);
+  const meshes = new Map(
+    model.document
+      .getRoot()
+      .listMeshes()
+      .map((mesh, i) => [mesh, i] as const),
+  );
+  return (slot) => {
+    const parts = model.parts.filter((part) => part.slot === slot);
+    if (parts.length === 0) return null;
+    const { name, look } = model.slots[slot];
+    const { obstacle, lay } = slotObstacle(parts, look);
+    const images = IMAGE_CHANNELS.flatMap((channel) => look[channel]?.image ?? []);
+    const flat = images.every((i) => pictures.flat(i));
+    const key = classKey(look);
+    return {
+      name,
+      model: model.path,
+      pictures: images.map((i) => pictures.key(i)),
+      flat,
+      repeats: flat ? 1 : lay.repeats,
+      alphaMode: look.alphaMode,
+      classKey: key,
+      obstacle,
+      unfit: { ...lay.unfit, ...(flat ? {} : { palette: 'it has pictures' }) },
+      uncut: flat ? 'it has no picture' : lay.uncut,
+      look: lookKey(look, pictures.key),
+      textures: storedTextures(look, pictures),
+      drawn: {
+        model: index,
+        slot,
+        classKey: key,
+        maps: mapsOf(look),
+        parts: parts.map((part) => drawnPart(part, meshes.get(part.mesh) ?? -1, moving, uvSetsUsed(look))),
+      },
+    };
   };
 }
 
@@ -150,8 +201,9 @@ export function route(
   const places: { model: number; slot: number }[] = [];
   const slots: AssignableSlot[] = [];
   models.forEach((model, m) => {
+    const traitsOf = slotReader(model, m, pictures);
     model.slots.forEach((_, s) => {
-      const traits = assignableSlot(model, s, pictures);
+      const traits = traitsOf(s);
       if (!traits) return;
       places.push({ model: m, slot: s });
       slots.push(traits);

@@ -1,7 +1,9 @@
 import type { Plan } from '../decisions/decisions.ts';
 import type { Read } from '../decisions/reads.ts';
 import { weightOf } from '../decisions/routes.ts';
+import type { SlotTraits } from '../decisions/rules.ts';
 import { mapSides, SHEET_MAPS, type SheetDecision, type SheetMap, sheetSides } from '../decisions/sheets.ts';
+import { addTextureBytes, NO_TEXTURE_BYTES, type TextureBytes, textureBytes } from '../image/texture-memory.ts';
 import type { PackedFigures } from '../layout/coverage.ts';
 import { sharpnessOf, sizeAt, usefulShareOf } from '../layout/sharpness.ts';
 import { hasWholeBays } from '../layout/whole-bays.ts';
@@ -15,10 +17,10 @@ import {
   cutAxes,
   spread,
 } from '../plan/assign.ts';
+import { DrawCallCounter, joiningOf } from '../plan/draw-calls.ts';
+import { storedKey } from '../plan/route.ts';
 import { densityAt, PROFILE_PIECES } from '../survey/density.ts';
-import { addTextureBytes, NO_TEXTURE_BYTES, type TextureBytes, textureBytes } from '../survey/texture-memory.ts';
 import type { PlanSlot } from './plan-slot.ts';
-import { DrawCallCounter } from './predict-calls.ts';
 import type { BayGroup } from './predict-scale.ts';
 import { type BayPlace, estimateEvenDensity, estimateSheet } from './predict-scale.ts';
 import { keptShare, keptShares } from './reduction.ts';
@@ -86,19 +88,27 @@ export type PictureSizes = (key: string) => PictureSize;
 
 export type PredictDecisions = Read<'prediction'>;
 
+/** A slot as rules see it. */
+export const traitsOf = (planSlot: PlanSlot): SlotTraits => ({
+  name: planSlot.name,
+  model: planSlot.path,
+  pictures: Object.values(planSlot.images),
+  flat: planSlot.flat,
+  repeats: planSlot.repeats,
+  alphaMode: planSlot.alphaMode,
+});
+
 /** A slot as the routes see it. */
-export function assignable(planSlot: PlanSlot): AssignableSlot {
+export function assignable(planSlot: PlanSlot, decisions: PredictDecisions, sizes: PictureSizes): AssignableSlot {
   return {
-    name: planSlot.name,
-    model: planSlot.path,
-    pictures: Object.values(planSlot.images),
-    flat: planSlot.flat,
-    repeats: planSlot.repeats,
-    alphaMode: planSlot.alphaMode,
+    ...traitsOf(planSlot),
     classKey: planSlot.classKey,
     obstacle: planSlot.obstacle,
     unfit: planSlot.unfit,
     uncut: planSlot.uncut,
+    look: planSlot.look,
+    textures: storedTextures([planSlot], decisions, sizes).map(({ key, bytes }) => ({ key, bytes: bytes.bc7 })),
+    drawn: planSlot,
   };
 }
 
@@ -155,7 +165,7 @@ export function predict(
   packed: readonly (PackedFigures | null)[] = [],
 ): Prediction {
   const slots = withVertexColours(sources, decisions);
-  const assigned = resolveRoutes(slots, decisions);
+  const assigned = resolveRoutes(slots, decisions, sizes);
   const bySheet: PlanSlot[][] = decisions.sheets.map(() => []);
   assigned.forEach((assignment, i) => {
     if (assignment.sheet >= 0) bySheet[assignment.sheet].push(slots[i]);
@@ -190,7 +200,7 @@ export function predict(
   return {
     flows,
     sheets,
-    drawCalls: new DrawCallCounter(slots, decisions.join).count(
+    drawCalls: new DrawCallCounter(slots, joiningOf(decisions)).count(
       assigned.map((assignment) => assignment.sheet),
       decisions.sheets,
     ),
@@ -282,14 +292,14 @@ function flowOf(
 /** Textures of slots that are not merged, mended as the repairs say; those with the same pixels and colour space once. */
 export function storedTextures(apart: readonly PlanSlot[], decisions: PredictDecisions, sizes: PictureSizes) {
   const { repairs } = decisions;
-  const kept = new Map<string, { bytes: TextureBytes; side: number }>();
+  const kept = new Map<string, { key: string; bytes: TextureBytes; side: number }>();
   for (const planSlot of apart)
     for (const [channel, own] of Object.entries(planSlot.images)) {
-      const colour = channel === 'baseColor' || channel === 'emissive';
       if (repairs.flatToFactor.includes(own)) continue;
-      const key = repairs.shareNear[own] ?? own;
-      const { width, height } = storedSize(sizes(key), repairs.storeAt[key]);
-      kept.set(`${key}:${colour}`, { bytes: textureBytes(width, height), side: Math.max(width, height) });
+      const picture = repairs.shareNear[own] ?? own;
+      const { width, height } = storedSize(sizes(picture), repairs.storeAt[picture]);
+      const key = storedKey(picture, channel);
+      kept.set(key, { key, bytes: textureBytes(width, height), side: Math.max(width, height) });
     }
   return [...kept.values()];
 }
@@ -301,8 +311,11 @@ function storedSize(p: { width: number; height: number }, side: number | undefin
 }
 
 /** Which sheet each slot goes to: by hand or rule, else spread by area. */
-function resolveRoutes(slots: readonly PlanSlot[], decisions: PredictDecisions): Assignment[] {
-  const out = assign(slots.map(assignable), decisions);
+function resolveRoutes(slots: readonly PlanSlot[], decisions: PredictDecisions, sizes: PictureSizes): Assignment[] {
+  const out = assign(
+    slots.map((slot) => assignable(slot, decisions, sizes)),
+    decisions,
+  );
   // Duplicates stay together unless they were routed or weighted apart by hand, so areas are counted once a look.
   const groups = new Map<string, { members: Assignment[]; slots: PlanSlot[]; form: BayForm }>();
   out.forEach((assignment, i) => {

@@ -1,4 +1,4 @@
-import type { TextureBytes } from './texture-memory.ts';
+import type { TextureBytes } from '../image/texture-memory.ts';
 
 /** What a row of the table of models says. */
 export interface CsvRow {

@@ -1,10 +1,10 @@
 import type { FaceEditReport, PartOrigin } from '../faces/apply-faces.ts';
 import type { GroupablePart } from '../faces/group-faces.ts';
 import type { PictureSense } from '../image/near-duplicate.ts';
+import type { TextureBytes } from '../image/texture-memory.ts';
 import type { ObjectFacts } from '../rays/pairing/object-facts.ts';
 import type { Totals } from './figures.ts';
 import type { SlotFacts } from './slot-facts.ts';
-import type { TextureBytes } from './texture-memory.ts';
 
 /** One texture of the pile as plain data; duplicates are one row. */
 export interface PictureFacts {

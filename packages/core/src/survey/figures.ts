@@ -1,8 +1,9 @@
 import type { Texture } from '@gltf-transform/core';
+import { addTextureBytes, NO_TEXTURE_BYTES, type TextureBytes, textureBytes } from '../image/texture-memory.ts';
 import { byteColumn, weldVertices } from '../mesh/weld.ts';
+import { partDrawCalls } from '../plan/drawn-parts.ts';
 import { lookKey } from '../scene/material.ts';
 import type { Model, Part } from '../scene/model.ts';
-import { addTextureBytes, NO_TEXTURE_BYTES, type TextureBytes, textureBytes } from './texture-memory.ts';
 
 /** What is known of an image once it has been decoded. */
 export interface ImageFacts {
@@ -94,11 +95,6 @@ function pointCount(model: Model): number {
     total += weldVertices([byteColumn(all, 3)], all.length / 3).count;
   }
   return total;
-}
-
-/** Draw calls of one part: instances × 1; GPU-instanced copies count once. */
-export function partDrawCalls(part: Part): number {
-  return part.instances.length;
 }
 
 /**

@@ -1,4 +1,3 @@
-import type { Primitive } from '@gltf-transform/core';
 import { Wrap } from '@wembrel/kernels/sample';
 import { countCut } from '../cut/cut-repeats.ts';
 import type { SheetKind } from '../decisions/sheets.ts';
@@ -7,21 +6,20 @@ import { periodSize, plotsOfMaterial, triangleArea } from '../layout/plots.ts';
 import { determinant3 } from '../math/mat4.ts';
 import { layoutCoordinates } from '../mesh/coordinates.ts';
 import type { Obstacle } from '../plan/assign.ts';
+import type { DrawnPart } from '../plan/drawn-parts.ts';
 import { type ImageSizes, layoutUse, referenceSize } from '../plan/layout-texture.ts';
-import { assignableSlot, classKey, type RoutedMaterial } from '../plan/route.ts';
-import { instancedApart, joinablePrimitive, movedNodes } from '../scene/joinable.ts';
-import { IMAGE_CHANNELS, lookKey, type MaterialLook, uvSetsUsed } from '../scene/material.ts';
+import { classKey, type RoutedMaterial, slotReader } from '../plan/route.ts';
+import { IMAGE_CHANNELS, lookKey, type MaterialLook } from '../scene/material.ts';
 import { type Model, type Part, surfaceScale } from '../scene/model.ts';
 
 type MaterialPlot = Omit<Plot, 'id'>;
 
 import { DENSITY_BINS, densityBin, densityOf, densityProfile } from './density.ts';
-import { partDrawCalls } from './figures.ts';
 import { type PartGeometry, partGeometry } from './part-geometry.ts';
 import { GRID, UvCollector, type UvFacts } from './uv-facts.ts';
 
 /** What a part adds to the account, and what decides whether it can be joined with others. */
-export interface PartFacts extends PartGeometry {
+export interface PartFacts extends PartGeometry, DrawnPart {
   name: string;
   /** It has a material. */
   assigned: boolean;
@@ -33,19 +31,7 @@ export interface PartFacts extends PartGeometry {
   colours: boolean;
   /** Number of the part in its model: primitives of all meshes in order. */
   part: number;
-  /** Index of its mesh in the model. */
-  mesh: number;
-  /** Scene instances. */
-  drawCalls: number;
   triangles: number;
-  /** The primitive can become one with others of its slot. */
-  joinable: boolean;
-  /** Its mesh stands where something moves, skins, instances or names it apart. */
-  apart: boolean;
-  /** Its attributes, sorted, without vertex colours. */
-  semantics: string[];
-  /** UV sets that the slot's textures read. */
-  uvSets: number[];
   hasNormals: boolean;
 }
 
@@ -244,6 +230,8 @@ export interface FactsInput {
   coverage?: Coverage;
   flatCells?: (image: string) => Uint8Array | null;
   checkpoint?: (share: number) => void;
+  /** How UVs lie is not looked at, which takes most of the time: `uv` is null. */
+  withoutUvs?: boolean;
 }
 
 /**
@@ -253,18 +241,24 @@ export interface FactsInput {
  */
 export function slotFacts(
   models: Model[],
-  { sizes, pixelKey, coverage = new Map(), flatCells = () => null, checkpoint = () => {} }: FactsInput,
+  {
+    sizes,
+    pixelKey,
+    coverage = new Map(),
+    flatCells = () => null,
+    checkpoint = () => {},
+    withoutUvs = false,
+  }: FactsInput,
 ): SlotFacts[] {
   let done = 0;
   return models.flatMap((model, m) => {
-    const moved = movedNodes(model.document);
-    const meshes = model.document.getRoot().listMeshes();
     checkpoint(done++ / models.length);
+    const traitsOf = slotReader(model, m, { key: pixelKey, flat: (i) => sizes(i).flat, size: sizes });
     return model.slots.flatMap((slot, s): SlotFacts[] => {
       const parts = model.parts.filter((part) => part.slot === s);
       if (parts.length === 0) return [];
       const { look } = slot;
-      const traits = assignableSlot(model, s, { key: pixelKey, flat: (i) => sizes(i).flat });
+      const traits = traitsOf(s);
       if (!traits) return [];
       const { obstacle } = traits;
       const material: RoutedMaterial = {
@@ -306,7 +300,7 @@ export function slotFacts(
           whole: use ? periodSize(use, referenceSize(material, sizes)) : null,
           flat: traits.flat,
           path: model.path,
-          maps: { normal: look.normal !== null, emissive: look.emissiveFactor.some((v) => v > 0) },
+          maps: traits.drawn.maps,
           images,
           islands,
           surface: parts.reduce((sum, part) => sum + partSurface(part), 0),
@@ -314,30 +308,22 @@ export function slotFacts(
           densityProfile: profile,
           evenProfile: even,
           densityAreas: areas,
-          uv: slotUv(parts, { look, sizes, pixelKey, coverage, flatCells }),
+          uv: withoutUvs ? null : slotUv(parts, { look, sizes, pixelKey, coverage, flatCells }),
           wraps: [use !== null && use.wrapS !== Wrap.clamp, use !== null && use.wrapT !== Wrap.clamp],
           apartFromFactors: apartFromFactors(look, pixelKey),
           alphaFactor: look.baseColorFactor[3],
           factor: [look.baseColorFactor[0], look.baseColorFactor[1], look.baseColorFactor[2]],
-          parts: parts.map((part) =>
-            partFacts(part, meshes.indexOf(part.mesh), moved, uvSetsUsed(look), slot.material !== null),
-          ),
+          parts: parts.map((part, i) => partFacts(part, traits.drawn.parts[i], slot.material !== null)),
         },
       ];
     });
   });
 }
 
-function partFacts(
-  part: Part,
-  mesh: number,
-  moved: ReadonlySet<unknown>,
-  uvSets: number[],
-  assigned: boolean,
-): PartFacts {
-  const primitive: Primitive = part.primitive;
+function partFacts(part: Part, drawn: DrawnPart, assigned: boolean): PartFacts {
   return {
     ...partGeometry(part),
+    ...drawn,
     name: part.name,
     assigned,
     own: part.indices.length / 3,
@@ -345,20 +331,7 @@ function partFacts(
     surface: partSurface(part),
     colours: part.colors !== null,
     part: part.id,
-    mesh,
-    drawCalls: partDrawCalls(part),
     triangles: part.instances.reduce((sum, i) => sum + (part.indices.length / 3) * i.copies, 0),
-    joinable: joinablePrimitive(primitive),
-    apart: instancedApart(
-      part.instances.map((i) => i.node),
-      part.mesh,
-      moved,
-    ),
-    semantics: primitive
-      .listSemantics()
-      .filter((text) => text !== 'COLOR_0')
-      .sort(),
-    uvSets,
     hasNormals: part.normals !== null,
   };
 }

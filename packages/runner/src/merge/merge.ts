@@ -8,6 +8,8 @@ import type { Layout } from '@wembrel/core/layout/layout';
 import { nameProblems } from '@wembrel/core/predict/required';
 import type { Model } from '@wembrel/core/scene/model';
 import { tileCsv } from '@wembrel/core/tiles/tile-sheet';
+import { type DefaultPlanOptions, defaultPlan } from '../plans/default-plan.ts';
+import { basisOf } from '../plans/plan-basis.ts';
 import type { JobScope } from '../pool/job-scope.ts';
 import { type OnProgress, stopwatch } from '../progress.ts';
 import type { InputFile } from '../read/collect.ts';
@@ -32,6 +34,8 @@ export interface MergeRequest extends PipelineInput, BakeOptions {
   out: string;
   /** Side of the pictures that are compared, px; else as decided, for a proof half of it. */
   picture?: number;
+  /** The decisions' sheets and routes are only where a plan is begun from: one is made for what is read; see `defaultPlan`. */
+  auto?: DefaultPlanOptions;
   /** Whether the result is compared with its original, once it is delivered; by default it is. */
   compare?: boolean;
   onProgress?: OnProgress;
@@ -80,17 +84,18 @@ class UndeliverableFiles extends Error {
   }
 }
 
-async function mergeAll(request: MergeRequest, scope: JobScope): Promise<MergeResult> {
-  const { decisions } = request;
-  const context = stageContext(scope, request.onProgress);
+async function mergeAll(asked: MergeRequest, scope: JobScope): Promise<MergeResult> {
+  const context = stageContext(scope, asked.onProgress);
   const { seconds, lap } = stopwatch(scope);
 
-  const found = await read(request, context);
+  const found = await read(asked, context);
   const original = captureOriginal(
     picturedModels(found),
-    request.picture ?? decisions.compareAt / (request.proof ? 2 : 1),
+    asked.picture ?? asked.decisions.compareAt / (asked.proof ? 2 : 1),
   );
-  const mended = await mend(found, decisions.repairs, scope);
+  const mended = await mend(found, asked.decisions.repairs, scope);
+  const request = { ...asked, decisions: await planned(asked, mended, context) };
+  const { decisions } = request;
   const reshaped = await reshape(mended, decisions, context);
   lap('read');
   const routed = routeModels(reshaped, decisions);
@@ -155,6 +160,11 @@ async function mergeAll(request: MergeRequest, scope: JobScope): Promise<MergeRe
       error.failures.map(({ model, reason }) => ({ file: found.models[model].file, reason })),
     );
   }
+}
+
+/** The decisions with the plan that is made for what was read, where one is asked for. */
+async function planned({ auto, decisions }: MergeRequest, mended: ReadFiles, context: StageContext) {
+  return auto ? defaultPlan(basisOf(mended, decisions, context), decisions, context, auto) : decisions;
 }
 
 /** The comparison of a delivery, in the delivery. */

@@ -10,7 +10,7 @@ import { type Proposal, type ProposeOptions, propose } from '@wembrel/core/predi
 import { type SlotFacts, slotFacts } from '@wembrel/core/survey/slot-facts';
 import type { JobScope } from '../pool/job-scope.ts';
 import type { OnProgress } from '../progress.ts';
-import { type PipelineInput, stageContext } from '../stages/context.ts';
+import { type PipelineInput, type StageContext, stageContext } from '../stages/context.ts';
 import { packRouted } from '../stages/lay-out.ts';
 import { mend } from '../stages/mend.ts';
 import { type ReadFiles, read } from '../stages/read.ts';
@@ -33,15 +33,21 @@ export async function planBasis(input: PipelineInput, scope: JobScope, onProgres
   const { decisions } = input;
   const context = stageContext(scope, onProgress);
   const mended = await mend(await read(input, context, { keepBytes: 0 }), decisions.repairs, scope);
+  return basisOf(mended, decisions, context);
+}
+
+/** The same of models that were read and mended. @throws Cancelled */
+export function basisOf(mended: ReadFiles, decisions: MergeDecisions, { scope, report }: StageContext): PlanBasis {
   const { images } = mended;
   const facts = slotFacts(
     mended.models.map((model) => model.model),
     {
       sizes: (i) => images.size(i),
       pixelKey: (i) => images.pixelKey(i),
+      withoutUvs: true,
       checkpoint: (share) => {
         scope.checkpoint();
-        context.report('plan', share, 'looking at surfaces');
+        report('plan', share, 'looking at surfaces');
       },
     },
   );

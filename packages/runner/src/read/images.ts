@@ -70,7 +70,11 @@ export class Images {
   }
 
   /** What routes read of a picture. */
-  readonly pictures: Pictures = { key: (i) => this.pixelKey(i), flat: (i) => this.size(i).flat };
+  readonly pictures: Pictures = {
+    key: (i) => this.pixelKey(i),
+    flat: (i) => this.size(i).flat,
+    size: (i) => this.size(i),
+  };
 
   size(key: string): { width: number; height: number; flat: boolean; usefulSide: number } {
     const entry = this.entries.get(key);

@@ -1,10 +1,11 @@
 import { join } from 'node:path';
 import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { Cancelled, sentence } from '@wembrel/core/errors';
-import { joinParts } from '@wembrel/core/handover/join';
+import { joinParts, joinPrimitives } from '@wembrel/core/handover/join';
 import { type SheetFiles, SheetMaterials } from '@wembrel/core/handover/materials';
 import { Names, stem } from '@wembrel/core/handover/names';
 import { addMissingUvs, applyTargets, tidy } from '@wembrel/core/handover/rebuild';
+import { joiningOf } from '@wembrel/core/plan/draw-calls';
 import type { JobScope } from '../pool/job-scope.ts';
 import type { InputFile } from '../read/collect.ts';
 import { sideFile } from '../read/side-files.ts';
@@ -102,7 +103,9 @@ function rebuild(
   const withoutUvs = addMissingUvs(document);
   if (own.length > 0) applyTargets(models[m], own, routing.materials, material);
   else tidy(document);
-  if (decisions.join) joinParts(document, decisions.keepParts);
+  const joining = joiningOf(decisions);
+  if (joining === 'scene') joinParts(document, decisions.keepParts);
+  else if (joining === 'mesh') joinPrimitives(document, material.materials);
   return withoutUvs;
 }
 

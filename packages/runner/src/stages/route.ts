@@ -1,5 +1,4 @@
 import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
-import { InputError } from '@wembrel/core/errors';
 import { type Routing, route } from '@wembrel/core/plan/route';
 import { withColouredLooks } from '@wembrel/core/predict/colour-plan';
 import type { Model } from '@wembrel/core/scene/model';
@@ -41,18 +40,9 @@ export async function reshape(read: ReadFiles, decisions: MergeDecisions, { scop
   return { ...read, models, coloured, cut };
 }
 
-/**
- * The third stage: where each slot goes.
- * @throws InputError when no slot can be merged and models are not handed over as they are
- */
+/** The third stage: where each slot goes. Where none is merged, models are handed over as they are. */
 export function routeModels(reshaped: Reshaped, decisions: MergeDecisions): Routed {
-  const routed = routedModels(modelsOf(reshaped), reshaped.images, decisions);
-  const { materials, keptApart } = routed.routing;
-  if (materials.length === 0 && !decisions.keepAll) {
-    const reasons = keptApart.map((k) => `"${k.name}" ${k.reason}`).join('; ');
-    throw new InputError(routed.models[0].path, `no slot can be merged: ${reasons}`);
-  }
-  return routed;
+  return routedModels(modelsOf(reshaped), reshaped.images, decisions);
 }
 
 /**

@@ -2,6 +2,7 @@ import { cellBounds, channelEncoding, drawScene, textureKey } from '@wembrel/cor
 import { partsForGroups } from '@wembrel/core/faces/group-faces';
 import { coarseLikeness, LIKENESS, likenessDistance, mayBeAlike } from '@wembrel/core/image/analysis';
 import { isNearDuplicate, type PictureSense } from '@wembrel/core/image/near-duplicate';
+import { textureBytes } from '@wembrel/core/image/texture-memory';
 import { tangentsReady } from '@wembrel/core/mesh/tangents';
 import { byteColumn, weldVertices } from '@wembrel/core/mesh/weld';
 import { objectFacts } from '@wembrel/core/rays/pairing/object-facts';
@@ -10,7 +11,6 @@ import type { Model } from '@wembrel/core/scene/model';
 import type { ModelFacts, NearDuplicates, PictureFacts, SurveyFacts } from '@wembrel/core/survey/facts';
 import { texturesByUse, usedTextures } from '@wembrel/core/survey/figures';
 import { type Coverage, slotFacts } from '@wembrel/core/survey/slot-facts';
-import { textureBytes } from '@wembrel/core/survey/texture-memory';
 import type { LevelSet } from '@wembrel/kernels/sample';
 import { pictureTasks } from '../pictures/picture-tasks.ts';
 import type { JobScope } from '../pool/job-scope.ts';

@@ -1,6 +1,6 @@
 import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import type { Finding } from '@wembrel/core/findings/finding';
-import { DrawCallCounter } from '@wembrel/core/predict/predict-calls';
+import { DrawCallCounter, joiningOf } from '@wembrel/core/plan/draw-calls';
 import { useMemo } from 'react';
 import type { Forecast } from '../../project/prediction.ts';
 import { SCALES } from '../../project/scale-titles.ts';
@@ -22,9 +22,13 @@ export function Making({
 }) {
   const joined = useMemo(() => {
     const sheetOf = forecast.flows.map((flow) => flow.sheet);
-    const calls = (join: boolean) => new DrawCallCounter(forecast.planSlots, join).count(sheetOf, decisions.sheets);
+    const calls = (join: boolean) =>
+      new DrawCallCounter(forecast.planSlots, joiningOf({ join, keepAll: decisions.keepAll })).count(
+        sheetOf,
+        decisions.sheets,
+      );
     return calls(false) - calls(true);
-  }, [forecast, decisions.sheets]);
+  }, [forecast, decisions.sheets, decisions.keepAll]);
   const duplicates = findings.reduce(
     (sum, finding) => sum + (finding.code === 'duplicate-mesh' ? (finding.saves.vertices ?? 0) : 0),
     0,
@@ -104,15 +108,27 @@ export function Making({
         />
         Merge nothing
       </label>
-      <label title="Not where something animates, skins, instances or names them apart.">
+      <label title="Slots whose class saves no draw call, no texture and no memory are kept apart unless you route them.">
+        <input
+          type="checkbox"
+          checked={decisions.mergeAll}
+          onChange={(event) =>
+            set(event.target.checked ? 'Merge without gain' : 'Merge only with a gain', {
+              mergeAll: event.target.checked,
+            })
+          }
+        />
+        Merge without gain
+      </label>
+      <label title="Primitives of one mesh are joined in any case. Not where something animates, skins, instances or names them apart.">
         <input
           type="checkbox"
           checked={decisions.join}
           onChange={(event) =>
-            set(event.target.checked ? 'Join parts' : 'Leave parts as they are', { join: event.target.checked })
+            set(event.target.checked ? 'Join across nodes' : 'Leave nodes as they are', { join: event.target.checked })
           }
         />
-        Join parts that share a slot <em>{joined > 0 ? `−${count(joined)} draw calls` : 'saves nothing'}</em>
+        Join across nodes <em>{joined > 0 ? `−${count(joined)} draw calls` : 'saves nothing'}</em>
       </label>
       {(duplicates > 0 || decisions.repairs.makeInstances) && (
         <label title="Equal meshes become placings of one. Parts that are drawn several times are not joined.">

@@ -1,5 +1,5 @@
 import { APART, fitsRule, type RuleCondition } from '@wembrel/core/decisions/rules';
-import { assignable } from '@wembrel/core/predict/predict';
+import { traitsOf } from '@wembrel/core/predict/predict';
 import { useId, useState } from 'react';
 import type { MergeDecisions, SurveyView } from '../../contract/project.ts';
 import { ruleTitle, withRule } from '../../project/change-plan.ts';
@@ -38,7 +38,7 @@ export function Rules({
   const [to, setTo] = useState('');
   const pictureName = (key: string) =>
     survey?.pictures.find((picture) => picture.key === key)?.name ?? 'a texture that is gone';
-  const traits = forecast.planSlots.map(assignable);
+  const traits = forecast.planSlots.map(traitsOf);
   const caught = (when: RuleCondition) => traits.filter((trait) => fitsRule(when, trait)).length;
   const picture = selected === null ? undefined : forecast.planSlots[selected]?.images.baseColor;
   const condition = (): RuleCondition | null => {

@@ -6,7 +6,7 @@ import {
   type SheetMap,
   sheetSides,
 } from '@wembrel/core/decisions/sheets';
-import type { TextureFormat } from '@wembrel/core/survey/texture-memory';
+import type { TextureFormat } from '@wembrel/core/image/texture-memory';
 import { type CSSProperties, useEffect, useState } from 'react';
 import { withoutSheet, withSheet } from '../../project/change-plan.ts';
 import type { Forecast } from '../../project/prediction.ts';

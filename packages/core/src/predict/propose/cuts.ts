@@ -1,8 +1,8 @@
 import type { MergeDecisions } from '../../decisions/decisions.ts';
 import { assign } from '../../plan/assign.ts';
+import { DrawCallCounter } from '../../plan/draw-calls.ts';
 import type { PlanSlot } from '../plan-slot.ts';
-import { assignable } from '../predict.ts';
-import { DrawCallCounter } from '../predict-calls.ts';
+import { assignable, type PictureSizes } from '../predict.ts';
 
 /** Cuts may add this share of a scene's triangles, or so many, whichever is more. */
 const MOST_SHARE = 0.1;
@@ -12,8 +12,8 @@ const MOST_TRIANGLES = 5_000;
  * Slots by name that stay apart only because their texture repeats, and that save draw calls when they are cut at the repeats and go on a
  * sheet with others of their model. Those that save most for their triangles come first, as long as they keep within bounds.
  */
-export function worthCutting(slots: readonly PlanSlot[], decisions: MergeDecisions): string[] {
-  const traits = slots.map(assignable);
+export function worthCutting(slots: readonly PlanSlot[], decisions: MergeDecisions, sizes: PictureSizes): string[] {
+  const traits = slots.map((slot) => assignable(slot, decisions, sizes));
   const now = assign(traits, decisions);
   const byName = new Map<string, number[]>();
   slots.forEach((slot, i) => {
@@ -24,7 +24,7 @@ export function worthCutting(slots: readonly PlanSlot[], decisions: MergeDecisio
   });
   const able = [...byName].filter(([, list]) => list.every((i) => slots[i].uncut === null && slots[i].cut));
   if (able.length === 0) return [];
-  const counter = new DrawCallCounter(slots, true);
+  const counter = new DrawCallCounter(slots, 'scene');
   const calls = (names: ReadonlySet<string>) => {
     const then = assign(traits, { ...decisions, cutRepeats: [...decisions.cutRepeats, ...names] });
     // On one sheet, as far as sheets go: what can be joined then can be joined in the best case.

@@ -1,9 +1,10 @@
 import type { Budget } from '../../decisions/budget.ts';
 import { weightOf } from '../../decisions/routes.ts';
 import { type SheetDecision, sheetSides } from '../../decisions/sheets.ts';
+import { textureBytes } from '../../image/texture-memory.ts';
 import { sharpnessOf, sizeAt } from '../../layout/sharpness.ts';
-import { type Assignment, assign, refusal } from '../../plan/assign.ts';
-import { textureBytes } from '../../survey/texture-memory.ts';
+import { type AssignableSlot, type Assignment, assign, refusal } from '../../plan/assign.ts';
+import { DrawCallCounter, joiningOf } from '../../plan/draw-calls.ts';
 import type { PlanSlot } from '../plan-slot.ts';
 import {
   assignable,
@@ -14,9 +15,8 @@ import {
   storedTextures,
   usefulShare,
 } from '../predict.ts';
-import { DrawCallCounter } from '../predict-calls.ts';
 import { estimateSheet } from '../predict-scale.ts';
-import { type PlanLine, type Score, type SlotShare, scoreOf, wantedSharpness } from './score.ts';
+import { type PlanLine, type Score, type SlotShare, scoreOf, sourceMemory, wantedSharpness } from './score.ts';
 
 /** Slots of one name that a proposal may send to any sheet; routes name slots by their names. */
 export interface Unit {
@@ -26,8 +26,15 @@ export interface Unit {
   /** Texels of its islands. */
   area: number;
   models: number[];
+  classes: string[];
   flat: boolean;
 }
+
+/** Scales below are none: what lies on the sheet has no room at any size. */
+const NO_SCALE = 1e-6;
+
+/** What a sheet without room counts as over budget, more than any budget is. */
+const NO_ROOM = 1000;
 
 interface SheetCost {
   scale: number;
@@ -36,6 +43,8 @@ interface SheetCost {
   bytes: number;
   largest: number;
 }
+
+const NONE: ReadonlySet<number> = new Set();
 
 /** A plan in short: where each unit goes, and the sheets. */
 export interface Candidate {
@@ -52,9 +61,11 @@ export class Evaluator {
   readonly units: Unit[] = [];
   /** Routes that stand: of slots kept apart and of those that somebody has sent to a sheet. */
   readonly fixed: Assignment[];
+  private readonly traits: AssignableSlot[];
   private readonly counter: DrawCallCounter;
   private readonly useful: number[];
   private readonly kept: { bytes: number; largest: number };
+  private readonly sourceBytes: number;
   private readonly costs = new Map<string, SheetCost>();
   /** How many plans were scored. */
   count = 0;
@@ -70,8 +81,9 @@ export class Evaluator {
     readonly budget: Budget,
     private readonly sizes: PictureSizes,
   ) {
-    this.fixed = assign(slots.map(assignable), decisions);
-    this.counter = new DrawCallCounter(slots, decisions.join);
+    this.traits = slots.map((slot) => assignable(slot, decisions, sizes));
+    this.fixed = assign(this.traits, decisions);
+    this.counter = new DrawCallCounter(slots, joiningOf(decisions));
     this.useful = slots.map((slot) => usefulShare(slot, sizes));
     const byName = new Map<string, Unit>();
     this.fixed.forEach((assignment, i) => {
@@ -79,17 +91,19 @@ export class Evaluator {
       const planSlot = slots[i];
       let unit = byName.get(planSlot.name);
       if (!unit) {
-        unit = { name: planSlot.name, slots: [], area: 0, models: [], flat: true };
+        unit = { name: planSlot.name, slots: [], area: 0, models: [], classes: [], flat: true };
         byName.set(planSlot.name, unit);
         this.units.push(unit);
       }
       unit.slots.push(i);
       unit.area += planSlot.islands.reduce((sum, x) => sum + x.area, 0);
       if (!unit.models.includes(planSlot.model)) unit.models.push(planSlot.model);
+      if (!unit.classes.includes(planSlot.classKey)) unit.classes.push(planSlot.classKey);
       unit.flat &&= planSlot.flat;
     });
     const apart = this.fixed.flatMap((assignment, i) => (!assignment.spread && assignment.sheet < 0 ? [slots[i]] : []));
     const stored = storedTextures(apart, decisions, sizes);
+    this.sourceBytes = sourceMemory(storedTextures(slots, decisions, sizes), budget.format);
     this.kept = {
       bytes: stored.reduce((sum, t) => sum + t.bytes[budget.format], 0),
       largest: stored.reduce((greatest, t) => Math.max(greatest, t.side), 0),
@@ -98,7 +112,7 @@ export class Evaluator {
 
   /** Why a unit cannot go on a sheet, or null. */
   refuses(unit: Unit, sheet: SheetDecision): boolean {
-    return unit.slots.some((i) => refusal(assignable(this.slots[i]), sheet.kind, this.decisions) !== null);
+    return unit.slots.some((i) => refusal(this.traits[i], sheet.kind, this.decisions) !== null);
   }
 
   score(candidate: Candidate, aside: PlanLine | null): Score {
@@ -134,7 +148,7 @@ export class Evaluator {
         });
       }
     });
-    return scoreOf(
+    const score = scoreOf(
       {
         drawCalls: this.counter.count(sheetOf, candidate.sheets),
         bytes: costs.reduce((sum, x) => sum + x.bytes, this.kept.bytes),
@@ -142,18 +156,21 @@ export class Evaluator {
         shares,
       },
       this.budget,
+      this.sourceBytes,
       aside,
     );
+    const full = costs.filter((cost, s) => members[s].length > 0 && cost.scale < NO_SCALE).length;
+    return { ...score, excess: score.excess + full * NO_ROOM };
   }
 
-  /** Draw calls alone, which no size of a sheet changes. */
-  drawCalls(candidate: Candidate): number {
+  /** Draw calls alone, which no size of a sheet changes. @param without units that are kept apart */
+  drawCalls(candidate: Candidate, without: ReadonlySet<number> = NONE): number {
     const sheetOf = new Int16Array(this.slots.length).fill(-1);
     this.fixed.forEach((assignment, i) => {
       if (!assignment.spread) sheetOf[i] = assignment.sheet;
     });
     candidate.sheetOf.forEach((s, u) => {
-      for (const i of this.units[u].slots) sheetOf[i] = s;
+      for (const i of this.units[u].slots) sheetOf[i] = without.has(u) ? -1 : s;
     });
     return this.counter.count(sheetOf, candidate.sheets);
   }

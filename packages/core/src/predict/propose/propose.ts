@@ -1,5 +1,5 @@
 import { overBudget } from '../../decisions/budget.ts';
-import type { MergeDecisions } from '../../decisions/decisions.ts';
+import type { LeftOut, MergeDecisions } from '../../decisions/decisions.ts';
 import { mergeRoutes, routeTo, weightOf } from '../../decisions/routes.ts';
 import { APART } from '../../decisions/rules.ts';
 import { plainSheet, type SheetDecision } from '../../decisions/sheets.ts';
@@ -11,6 +11,7 @@ import { type ProposedReduction, reductionsFor } from '../reduction.ts';
 import { withVertexColours } from '../vertex-colours.ts';
 import { worthCutting } from './cuts.ts';
 import { Evaluator, type Unit } from './evaluator.ts';
+import { cautiousTrial, gainful, type Trial } from './leave-out.ts';
 import {
   compareScores,
   leastShare,
@@ -20,7 +21,7 @@ import {
   type SlotShare,
   wantedSharpness,
 } from './score.ts';
-import { EXACT_UNITS, type Found, type SheetChoice, search } from './search.ts';
+import { EXACT_UNITS, type Found, reshaped, type SheetChoice, search } from './search.ts';
 
 /** What of the decisions a proposal reads. */
 export type ProposeDecisions = MergeDecisions;
@@ -28,6 +29,8 @@ export type ProposeDecisions = MergeDecisions;
 export interface ProposeOptions {
   /** New sheets at most. */
   sheets?: number;
+  /** Nothing is joined or cut that was not before, and what would starve its sheet is left out: what a new project begins with. */
+  cautious?: boolean;
   /** The sheets stay as they are; only routes are proposed. */
   keepSheets?: boolean;
   /** Plans to be scored at most, where there are too many to score all. */
@@ -68,18 +71,22 @@ export interface Proposal {
   kept: { before: number; after: number };
   /** When no plan meets the budget: the line that could be moved least far for the others to be met. Null when it is met. */
   inTheWay: InTheWay | null;
+  /** Slots that are kept apart, since merging them gains nothing or costs the others too much. */
+  leftOut: readonly LeftOut[];
   /** How many plans were scored, and whether these were all that there are. */
   scored: number;
   exhaustive: boolean;
 }
 
 /** Sides of new sheets, px. */
-const SIDES = [128, 256, 512, 1024, 2048, 4096];
+const SIDES = [64, 128, 256, 512, 1024, 2048, 4096];
 const EFFORT = 3000;
 
 /**
- * Finds which slots share which sheet, of which size: budgets met first, then fewest draw calls, then the greatest least weighted density (as a share of
- * what is wanted and the source has, so that no slot is starved for the others), then least memory. Routes, rules and sheets that somebody made stay as they are; what an earlier proposal made may change.
+ * Finds which slots share which sheet, of which size: budgets met first, then fewest draw calls, then, without a budget for it, no more texture memory than
+ * the sources take, then the greatest least weighted density (as a share of what is wanted and the source has, so that no slot is starved for the others),
+ * then least memory. What nothing is gained by is left out. Routes, rules and sheets that somebody made stay as they are; what an earlier proposal
+ * made may change.
  *
  * @param sizes table of pictures @throws Cancelled
  */
@@ -92,16 +99,34 @@ export function propose(
   const routed = withPlannedRoutes(decisions, decisions.planned);
   const slots = withVertexColours(sources, routed);
   const start = withoutProposal(routed, options.keepSheets ?? false);
-  const uncut: MergeDecisions = { ...start.decisions, scale: 'detail', join: true, keepAll: false };
-  const cuts = worthCutting(slots, uncut);
+  const join = options.cautious ? decisions.join : true;
+  const uncut: MergeDecisions = {
+    ...start.decisions,
+    scale: 'detail',
+    join,
+    keepAll: false,
+    mergeAll: true,
+    leftOut: [],
+  };
+  const cuts = options.cautious ? [] : worthCutting(slots, uncut, sizes);
   const d: MergeDecisions = { ...uncut, cutRepeats: [...uncut.cutRepeats, ...cuts] };
-  const evaluator = new Evaluator(slots, d, start.standing, d.budget, sizes);
-  const choice = sheetChoice(decisions, d, start.standing, options);
   const hooks = { effort: options.effort ?? EFFORT, cancelled: options.cancelled, progress: options.progress };
-  const found = search(evaluator, choice, { ...hooks, aside: null });
-  if (options.cancelled?.() || !found) throw new Cancelled();
+  let scored = 0;
+  const trial = (leftOut: readonly LeftOut[], most: number): Trial => {
+    const evaluator = new Evaluator(slots, { ...d, leftOut: [...leftOut] }, start.standing, d.budget, sizes);
+    const choice = sheetChoice(decisions, d, start.standing, { ...options, sheets: most });
+    const found = search(evaluator, choice, { ...hooks, aside: null });
+    if (options.cancelled?.() || !found) throw new Cancelled();
+    scored += evaluator.count;
+    return { evaluator, choice, found: reshaped(evaluator, choice, found), leftOut };
+  };
+  const all = decisions.mergeAll;
+  const best = options.cautious
+    ? cautiousTrial(trial, { sheets: options.sheets, all })
+    : gainful((list) => trial(list, options.sheets ?? 4), { leftOut: [], all });
+  const { evaluator, choice, found } = best;
   const inTheWay = found.score.excess > 1e-9 ? blocking(evaluator, choice, hooks) : null;
-  const planned = decisionsWith(decisions, d, evaluator, found, cuts);
+  const planned = decisionsWith(decisions, { ...d, leftOut: [...best.leftOut] }, evaluator, found, cuts);
   const reductions = reductionsOf(slots, planned, sizes);
   const reduce = {
     ...planned.repairs.reduce,
@@ -132,7 +157,8 @@ export function propose(
       after: leastShare(sharesOf(slots, after, taken, sizes)),
     },
     inTheWay,
-    scored: evaluator.count,
+    leftOut: best.leftOut,
+    scored,
     exhaustive: evaluator.units.length <= EXACT_UNITS,
   };
 }
@@ -241,12 +267,13 @@ function sheetChoice(
   return {
     most: options.keepSheets && standing > 0 ? 0 : Math.min(options.sheets ?? 4, 16 - standing),
     sizes: sizes.length > 0 ? sizes : [128],
-    make: (i, size, flat) => {
-      const key = `${i} ${size} ${flat}`;
+    make: (i, size, flat, height = size) => {
+      const key = `${i} ${size} ${height} ${flat}`;
       let sheet = made.get(key);
       if (!sheet) {
         const { id, name, margin } = bases[i];
         sheet = { ...plainSheet(id, name, size, margin), kind: flat ? 'palette' : 'atlas' };
+        if (height !== size) sheet.height = height;
         made.set(key, sheet);
       }
       return sheet;
@@ -281,7 +308,7 @@ function decisionsWith(
   cuts: string[],
 ): MergeDecisions {
   const routes = evaluator.units.map((u, i) => ({ slot: u.name, to: found.sheets[found.sheetOf[i]].id }));
-  const taken = new Set(found.sheets.map((sheet) => sheet.id));
+  const taken = new Set((found.sheets.length > 0 ? found.sheets : before.sheets).map((sheet) => sheet.id));
   // Nothing may lead to a sheet that is gone.
   const to = (id: string | null) => (id === null || id === APART || taken.has(id) ? id : null);
   const fresh = found.sheets.slice(evaluator.standing);
@@ -290,9 +317,11 @@ function decisionsWith(
   return {
     ...before,
     scale: 'detail',
-    join: true,
+    join: decisions.join,
     keepAll: false,
-    sheets: found.sheets,
+    leftOut: decisions.leftOut,
+    // A plan has one sheet at least, though nothing lies on it.
+    sheets: found.sheets.length > 0 ? found.sheets : before.sheets,
     routes: ofSlots,
     planned: before.planned.map((planned) => ({
       ...planned,

@@ -1,4 +1,5 @@
 import type { Budget } from '../../decisions/budget.ts';
+import { type TextureBytes, textureBytes } from '../../image/texture-memory.ts';
 
 /** Lines of a budget that a plan can change. */
 export const PLAN_LINES = ['drawCalls', 'textureBytes', 'largestTexture', 'density'] as const;
@@ -11,13 +12,15 @@ export interface Score {
   /** The same of a line that was set aside. */
   aside: number;
   drawCalls: number;
+  /** How far its texture memory is over that of the sources, as ln(is / was), where no budget limits it; else 0. */
+  memory: number;
   /** Minus the least weighted share of the wanted density that a slot gets, 0 … 1; see `weightedShare`. */
   density: number;
   /** Bytes in the budget's format. */
   bytes: number;
 }
 
-const KEYS = ['excess', 'aside', 'drawCalls', 'density', 'bytes'] as const;
+const KEYS = ['excess', 'aside', 'drawCalls', 'memory', 'density', 'bytes'] as const;
 
 /** Differences below a billionth are none. */
 export function compareScores(score: Score, b: Score): number {
@@ -56,6 +59,16 @@ function weightedShare(slotShare: SlotShare): number {
     : Math.min(1, slotShare.sharpness / (slotShare.wanted * slotShare.weight));
 }
 
+/** Below so much memory nothing is worth its sharpness: a sheet of 256² with four maps in 8 bits a texel. */
+const FREE_BYTES = 4 * textureBytes(256, 256).bc7;
+
+/** Texture memory up to which a plan without a budget may go: that of the sources, bytes. */
+export const sourceMemory = (stored: readonly { bytes: TextureBytes }[], format: Budget['format']): number =>
+  Math.max(
+    FREE_BYTES,
+    stored.reduce((sum, texture) => sum + texture.bytes[format], 0),
+  );
+
 /** What the score reads of a plan. */
 export interface Scored {
   drawCalls: number;
@@ -65,8 +78,11 @@ export interface Scored {
   shares: readonly SlotShare[];
 }
 
-/** @param aside a line of the budget that is counted apart from the others */
-export function scoreOf(scored: Scored, budget: Budget, aside: PlanLine | null): Score {
+/**
+ * @param sourceBytes texture memory of the sources, see `sourceMemory`
+ * @param aside a line of the budget that is counted apart from the others
+ */
+export function scoreOf(scored: Scored, budget: Budget, sourceBytes: number, aside: PlanLine | null): Score {
   const lines: Record<PlanLine, number> = {
     drawCalls: over(scored.drawCalls, budget.drawCalls),
     textureBytes: over(scored.bytes, budget.textureBytes),
@@ -77,6 +93,7 @@ export function scoreOf(scored: Scored, budget: Budget, aside: PlanLine | null):
     excess: PLAN_LINES.reduce((sum, l) => (l === aside ? sum : sum + lines[l]), 0),
     aside: aside ? lines[aside] : 0,
     drawCalls: scored.drawCalls,
+    memory: budget.textureBytes === null ? over(scored.bytes, sourceBytes) : 0,
     density: -scored.shares.reduce((least, x) => Math.min(least, weightedShare(x)), 1),
     bytes: scored.bytes,
   };

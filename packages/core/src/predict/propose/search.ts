@@ -8,8 +8,8 @@ export interface SheetChoice {
   most: number;
   /** Sides, px, ascending. */
   sizes: number[];
-  /** A new sheet: its position among the new ones, side, and whether only slots of one colour lie on it. */
-  make: (index: number, size: number, flat: boolean) => SheetDecision;
+  /** A new sheet: its position among the new ones, width, whether only slots of one colour lie on it, and height, by default the width. */
+  make: (index: number, size: number, flat: boolean, height?: number) => SheetDecision;
 }
 
 export interface Found extends Candidate {
@@ -248,4 +248,24 @@ function byClusters(evaluator: Evaluator, k: number): number[][] {
     load[least] += cluster.reduce((sum, u) => sum + evaluator.units[u].area, 0);
   }
   return out.filter((l) => l.length > 0);
+}
+
+/** A plan in which new sheets are half or twice as wide as high, where that is better. */
+export function reshaped(evaluator: Evaluator, choice: SheetChoice, found: Found): Found {
+  let best = found;
+  const largest = choice.sizes[choice.sizes.length - 1];
+  for (let i = evaluator.standing; i < found.sheets.length; i++) {
+    const { size, kind } = found.sheets[i];
+    for (const [width, height] of [
+      [size, size / 2],
+      [size * 2, size],
+    ]) {
+      if (width > largest || height < choice.sizes[0]) continue;
+      const sheets = [...best.sheets];
+      sheets[i] = choice.make(i - evaluator.standing, width, kind === 'palette', height);
+      const score = evaluator.score({ sheetOf: best.sheetOf, sheets }, null);
+      if (compareScores(score, best.score) < 0) best = { sheetOf: best.sheetOf, sheets, score };
+    }
+  }
+  return best;
 }

@@ -1,4 +1,4 @@
-import type { TextureFormat } from '@wembrel/core/survey/texture-memory';
+import type { TextureFormat } from '@wembrel/core/image/texture-memory';
 import type { ProjectView, SurveyView } from '../../../contract/project.ts';
 import type { Column } from '../../../ui/column.ts';
 import { bytes, count, percent } from '../../../ui/format.ts';

@@ -1,5 +1,24 @@
 import type { Plan } from '../decisions/decisions.ts';
-import type { PlanSlot } from './plan-slot.ts';
+import type { DrawnPart } from './drawn-parts.ts';
+
+/** What counting draw calls reads of a slot. */
+export interface CountedSlot {
+  /** Position of its model. */
+  model: number;
+  slot: number;
+  classKey: string;
+  maps: { normal: boolean };
+  parts: readonly DrawnPart[];
+}
+
+/** Which parts become one: none, primitives of one mesh that share a sheet, or all that share a slot, across nodes as well. */
+type Joining = 'none' | 'mesh' | 'scene';
+
+/** Models that keep all their materials are not joined unasked. */
+export function joiningOf(decisions: Pick<Plan, 'join' | 'keepAll'>): Joining {
+  if (decisions.join) return 'scene';
+  return decisions.keepAll ? 'none' : 'mesh';
+}
 
 /** A joinable part: what it may be joined with on a sheet, with tangents or without, and by itself. */
 interface JoinablePart {
@@ -17,7 +36,7 @@ const MOST_SHEETS = 64;
 
 /**
  * Counts the draw calls of a plan. What does not depend on the plan is gathered once, so that many plans can be counted quickly.
- * Follows `joinParts`: first inside each mesh, then across nodes that nothing keeps apart.
+ * Follows `joinPrimitives` and `joinNodes`: first inside each mesh, then, where that is decided, across nodes that nothing keeps apart.
  */
 export class DrawCallCounter {
   private readonly always: number;
@@ -26,13 +45,13 @@ export class DrawCallCounter {
   private readonly withNormals = new Uint8Array(MOST_SHEETS);
 
   constructor(
-    private readonly slots: readonly PlanSlot[],
-    private readonly join: boolean,
+    private readonly slots: readonly CountedSlot[],
+    private readonly joining: Joining,
   ) {
     let always = 0;
     slots.forEach((s, slot) => {
       for (const part of s.parts) {
-        if (!join || !part.joinable || part.drawCalls === 0) {
+        if (joining === 'none' || !part.joinable || part.drawCalls === 0) {
           always += part.drawCalls;
           continue;
         }
@@ -41,7 +60,7 @@ export class DrawCallCounter {
         this.parts.push({
           slot,
           calls: part.drawCalls,
-          apart: part.apart,
+          apart: part.apart || joining === 'mesh',
           mesh: part.mesh,
           plain: across(s.classKey, mergedSemantics(part, false)),
           withTangents: across(s.classKey, mergedSemantics(part, true)),
@@ -61,7 +80,6 @@ export class DrawCallCounter {
 
   /** @param sheetOf position of each slot's sheet, −1 kept apart */
   count(sheetOf: ArrayLike<number>, sheets: Plan['sheets']): number {
-    if (!this.join) return this.always;
     this.withNormals.fill(0);
     this.slots.forEach((slot, i) => {
       if (sheetOf[i] >= 0 && slot.maps.normal && sheets[sheetOf[i]].maps.normal !== 'off')
@@ -72,6 +90,10 @@ export class DrawCallCounter {
     const joined = new Set<number>();
     for (const part of this.parts) {
       const sheet = sheetOf[part.slot];
+      if (sheet < 0 && this.joining === 'mesh') {
+        calls += part.calls;
+        continue;
+      }
       const across =
         sheet < 0
           ? part.own * (MOST_SHEETS + 1) + MOST_SHEETS
@@ -89,13 +111,10 @@ export class DrawCallCounter {
 }
 
 /** Attributes of a part after it has been merged; see `applyTargets`. */
-function mergedSemantics(
-  slot: Pick<PlanSlot['parts'][number], 'semantics' | 'uvSets'>,
-  withNormals: boolean,
-): string[] {
-  const kept = slot.semantics.filter((semantic) => {
+function mergedSemantics(part: Pick<DrawnPart, 'semantics' | 'uvSets'>, withNormals: boolean): string[] {
+  const kept = part.semantics.filter((semantic) => {
     const set = /^TEXCOORD_(\d+)$/.exec(semantic)?.[1];
-    return semantic !== 'TANGENT' && (set === undefined || (set !== '0' && !slot.uvSets.includes(Number(set))));
+    return semantic !== 'TANGENT' && (set === undefined || (set !== '0' && !part.uvSets.includes(Number(set))));
   });
   const others = kept.filter((text) => !text.startsWith('TEXCOORD_'));
   const uvs = kept.length - others.length + 1;

@@ -1,0 +1,110 @@
+import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
+import { type SheetDecision, sheetSides } from '@wembrel/core/decisions/sheets';
+import { InputError } from '@wembrel/core/errors';
+import { packSheets, scaleFactors } from '@wembrel/core/layout/layout';
+import { scaleLimit } from '@wembrel/core/layout/sharpness';
+import { tangentsReady } from '@wembrel/core/mesh/tangents';
+import { storedTextures } from '@wembrel/core/predict/predict';
+import { sourceMemory } from '@wembrel/core/predict/propose/score';
+import type { StageContext } from '../stages/context.ts';
+import { gatherPlots } from '../stages/lay-out.ts';
+import { routePlanned } from '../stages/route.ts';
+import { type PlanBasis, predictBasis, proposeBasis } from './plan-basis.ts';
+
+/** Sides of sheets, px, each followed by its half: in order of area. */
+const SHAPES = [64, 128, 256, 512, 1024, 2048, 4096].flatMap((side): [number, number][] =>
+  side === 64
+    ? [[side, side]]
+    : [
+        [side, side / 2],
+        [side, side],
+      ],
+);
+
+/** Rounds of the packer while sizes are tried. */
+const TRIAL_EFFORT = 1;
+
+/** What is said of the default plan before it is made. */
+export interface DefaultPlanOptions {
+  /** Sheets at most; otherwise one, or more where one is not enough. */
+  sheets?: number;
+}
+
+/**
+ * The plan that a project begins with; reference, "Worth it": what gains something is merged, on sheets of the least size at which everything has the
+ * sharpness that its source really has, within the memory of the sources. Sizes are found by packing, and stand in the plan as numbers.
+ * @throws Cancelled
+ */
+export async function defaultPlan(
+  basis: PlanBasis,
+  decisions: MergeDecisions,
+  context: StageContext,
+  options: DefaultPlanOptions = {},
+): Promise<MergeDecisions> {
+  await tangentsReady;
+  context.report('plan', 0.5, 'weighing what is gained');
+  const proposal = proposeBasis(basis, decisions, context.scope, { ...options, cautious: true });
+  let found = proposal.decisions;
+  const proposed = new Set(proposal.sheets.map((sheet) => sheet.id));
+  for (const [s, sheet] of found.sheets.entries())
+    if (proposed.has(sheet.id)) found = withSheet(found, s, leastSheet(basis, found, s, context));
+  return {
+    ...found,
+    proposed: found.proposed && { ...found.proposed, sheets: found.sheets.filter((x) => proposed.has(x.id)) },
+  };
+}
+
+const withSheet = (decisions: MergeDecisions, s: number, sheet: SheetDecision): MergeDecisions => ({
+  ...decisions,
+  sheets: decisions.sheets.map((x, i) => (i === s ? sheet : x)),
+});
+
+/** The sheet at the least size at which all its islands have their sharpness; else at the greatest size within memory. */
+function leastSheet(basis: PlanBasis, decisions: MergeDecisions, s: number, context: StageContext): SheetDecision {
+  const sized = ([size, height]: [number, number]): SheetDecision => ({
+    ...decisions.sheets[s],
+    size,
+    height: height === size ? null : height,
+  });
+  const { plots } = gatherPlots(routePlanned(basis.read, decisions), decisions);
+  if ((plots[s] ?? []).length === 0) return decisions.sheets[s];
+  const own = plots.map((list, i) => (i === s ? list : []));
+  const packs = (shape: [number, number]): 'full' | 'smaller' | 'none' => {
+    context.scope.checkpoint();
+    context.report('plan', 0.6, `trying ${shape[0]} × ${shape[1]} px for ${decisions.sheets[s].name}`);
+    const tried = withSheet({ ...decisions, effort: TRIAL_EFFORT }, s, sized(shape));
+    const full = scaleLimit(scaleFactors(own, tried.scale, tried.sheets)[s]);
+    try {
+      const { scale } = packSheets(own, tried, { cancelled: () => context.scope.cancelled })[s];
+      return scale >= full * (1 - 1e-9) ? 'full' : 'smaller';
+    } catch (error) {
+      if (error instanceof InputError || !(error instanceof Error)) throw error;
+      return 'none';
+    }
+  };
+  const limit = memoryLimit(basis, decisions);
+  const within = (shape: [number, number]) =>
+    predictBasis(basis, withSheet(decisions, s, sized(shape))).bytes[decisions.budget.format] <= limit;
+  const [width, height] = sheetSides(decisions.sheets[s]);
+  let at = SHAPES.findIndex(([w, h]) => w === width && h === height);
+  if (at < 0) return decisions.sheets[s];
+  let now = packs(SHAPES[at]);
+  if (now === 'full') while (at > 0 && packs(SHAPES[at - 1]) === 'full') at--;
+  else
+    while (
+      now !== 'full' &&
+      at + 1 < SHAPES.length &&
+      fitsDevice(decisions, SHAPES[at + 1]) &&
+      (now === 'none' || within(SHAPES[at + 1]))
+    )
+      now = packs(SHAPES[++at]);
+  return sized(SHAPES[at]);
+}
+
+const fitsDevice = ({ budget }: MergeDecisions, [width]: [number, number]): boolean =>
+  budget.largestTexture === null || width <= budget.largestTexture;
+
+function memoryLimit(basis: PlanBasis, decisions: MergeDecisions): number {
+  const { textureBytes, format } = decisions.budget;
+  return textureBytes ?? sourceMemory(storedTextures(basis.slots, decisions, basis.sizes), format);
+}
