@@ -15,7 +15,7 @@ import { collectModels } from '@wembrel/runner/read/collect';
 import { zipFiles } from '@wembrel/runner/write/zip';
 import { choice, helpText, type OptionSpec, parse, UsageError, type Values, whole } from './arguments.ts';
 import { failed, refused } from './failures.ts';
-import { count, editLines, progressLine, size, table } from './output.ts';
+import { apartLines, count, editLines, progressLine, size, table } from './output.ts';
 import { keptApart, readPlanFile } from './plan.ts';
 import { facesFrom, READING, readingFrom } from './reading.ts';
 import { threadsOf, watchSignals, workerFile } from './run.ts';
@@ -249,7 +249,7 @@ function human(report: MergeReport, out: string): string {
       ['draw calls', count(before.drawCalls), count(after.drawCalls)],
       ['slots', count(before.slots), count(after.slots)],
       ['textures', count(before.textures), count(after.textures)],
-      ['texture memory (BC7)', size(before.textureBytes.bc7), size(after.distinctTextureBytes.bc7)],
+      ['texture memory (BC7)', size(before.textureBytes.bc7), size(after.textureBytes.bc7)],
       ['GPU vertices', count(before.gpuVertices), count(after.gpuVertices)],
       ['triangles', count(before.triangles), count(after.triangles)],
     ]),
@@ -260,7 +260,7 @@ function human(report: MergeReport, out: string): string {
       `${sheet.name}: ${sheet.size} px, ${(sheet.coverage * 100).toFixed(1)} % covered, ${(sheet.scale * 100).toFixed(0)} % of the sources' sharpness, mips 0–${sheet.protectedMip} protected`,
     );
   lines.push(...editLines(report.edited));
-  for (const k of report.keptApart) lines.push(`kept apart: ${k.slot} (${k.model}): ${k.reason}`);
+  lines.push(...apartLines(report.keptApart));
   if (report.density)
     lines.push(
       `texel density: median ${report.density.median.toFixed(0)} px/m, lowest (5 %) ${report.density.p5.toFixed(0)} px/m`,

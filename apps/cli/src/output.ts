@@ -28,6 +28,22 @@ export function table(rows: string[][]): string {
     .join('\n');
 }
 
+/** Slots that are not merged, a line for each reason. */
+export function apartLines(kept: readonly { slot: string; model: string; reason: string }[]): string[] {
+  const byReason = new Map<string, string[]>();
+  for (const { slot, model, reason } of kept) {
+    const title = `${slot} (${model})`;
+    const list = byReason.get(reason);
+    if (list) list.push(title);
+    else byReason.set(reason, [title]);
+  }
+  return [...byReason].map(([reason, titles]) => {
+    const few =
+      titles.length <= 3 ? titles.join(', ') : `${titles.slice(0, 2).join(', ')} and ${titles.length - 2} more`;
+    return `kept apart, ${count(titles.length)} ${titles.length === 1 ? 'slot' : 'slots'}: ${few}: ${reason}`;
+  });
+}
+
 /** What was done to faces, a line an edit; faults below it. */
 export function editLines(edited: readonly { path: string; edits: FaceEditReport[] }[]): string[] {
   return edited.flatMap(({ path, edits }) =>

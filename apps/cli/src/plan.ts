@@ -18,7 +18,7 @@ import type { OnProgress } from '@wembrel/runner/progress';
 import { collectModels } from '@wembrel/runner/read/collect';
 import { helpText, type OptionSpec, parse, UsageError, type Values, whole } from './arguments.ts';
 import { failed, refused } from './failures.ts';
-import { count, progressLine, size, table } from './output.ts';
+import { apartLines, count, progressLine, size, table } from './output.ts';
 import { budgetFrom, facesFrom, READING, readingFrom } from './reading.ts';
 import { threadsOf, watchSignals, workerFile } from './run.ts';
 
@@ -125,7 +125,7 @@ async function proposed(basis: PlanBasis, decisions: MergeDecisions, scope: JobS
     '',
     ...sheetLines(proposal.after, proposal.decisions),
     ...routes.map((route) => `${route.name} → ${sheetName(route.to)}: ${route.why}`),
-    ...apartLines(basis.slots, proposal.after),
+    ...leftApart(basis.slots, proposal.after),
     ...proposal.reductions.map(
       (reduction) =>
         `reduce ${reduction.name} from ${count(reduction.from)} to ${count(reduction.to)} triangles, ${count(reduction.copies)} ×`,
@@ -172,7 +172,7 @@ async function predicted(
     figures(null, prediction, decisions),
     '',
     ...sheetLines(prediction, decisions),
-    ...apartLines(basis.slots, prediction),
+    ...leftApart(basis.slots, prediction),
     ...overLines(over),
     ...names.map((name) => name.message),
   ];
@@ -281,9 +281,12 @@ function sheetLines(prediction: Prediction, decisions: MergeDecisions): string[]
   });
 }
 
-const apartLines = (slots: PlanSlot[], prediction: Prediction): string[] =>
-  prediction.flows.flatMap((flow) =>
-    flow.sheet < 0 ? [`kept apart: ${slots[flow.slot].name} (${slots[flow.slot].path}): ${flow.reason}`] : [],
+const leftApart = (slots: PlanSlot[], prediction: Prediction): string[] =>
+  apartLines(
+    prediction.flows.flatMap((flow) => {
+      const { name, path } = slots[flow.slot];
+      return flow.sheet < 0 ? [{ slot: name, model: path, reason: flow.reason ?? '' }] : [];
+    }),
   );
 
 const overLines = (over: ReturnType<typeof overBudget>): string[] =>

@@ -128,7 +128,7 @@ function reportTable({ before, after, repaired, written }: MergeReport, out: str
     ['draw calls', count(before.drawCalls), count(after.drawCalls)],
     ['slots', count(before.slots), count(after.slots)],
     ['texture files', count(before.textures), count(after.distinctTextures)],
-    ['texture memory (BC7)', size(before.textureBytes.bc7), size(after.distinctTextureBytes.bc7)],
+    ['texture memory (BC7)', size(before.textureBytes.bc7), size(after.textureBytes.bc7)],
     ['triangles', count(before.triangles), count(after.triangles)],
     ['GPU vertices', count(before.gpuVertices), count(after.gpuVertices)],
   ]);

@@ -33,6 +33,7 @@ const slot = (more: Partial<AssignableSlot> = {}): AssignableSlot => ({
     slot: 0,
     classKey: '["OPAQUE",0,false,false]',
     maps: { normal: false, emissive: false },
+    constant: { orm: null, emissive: null },
     parts: [],
   },
   ...more,

@@ -45,6 +45,7 @@ const slotOf = (spec: Spec, i: number): PlanSlot => {
     repeats: 1,
     flat: spec.side === 0,
     maps: { normal: spec.normal ?? false, emissive: false },
+    constant: { orm: null, emissive: null },
     images: spec.side > 0 ? { baseColor: `p${i}` } : {},
     islands: spec.side > 0 ? [{ key: `i${i}`, area: spec.side ** 2 }] : [],
     surface: spec.surface,
@@ -345,7 +346,11 @@ test('a small slot is not starved for a large one', () => {
     { model: 0, side: 512, surface: 100 },
     { model: 1, side: 512, surface: 0.1 },
   ]);
-  const { after } = propose(slots, decide({ budget: Budget.parse({ largestTexture: 512 }) }), sizes);
+  const { after } = propose(
+    slots,
+    decide({ budget: Budget.parse({ largestTexture: 512, textureBytes: 4_000_000 }) }),
+    sizes,
+  );
   expect(Math.min(...after.flows.map((flow) => flow.sharpness))).toBeGreaterThan(0.8);
 });
 

@@ -16,7 +16,7 @@ const files = (more: Partial<SheetFiles['maps']> = {}): SheetFiles => ({
   maps: { baseColor: map('textures/halt_baseColor.png'), orm: map('textures/halt_orm.png'), ...more },
   emissiveStrength: 1,
   occlusion: false,
-  factors: { roughness: 1, metallic: 1 },
+  factors: { roughness: 1, metallic: 1, emissive: [1, 1, 1] },
   wraps: false,
 });
 

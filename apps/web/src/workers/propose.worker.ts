@@ -9,6 +9,8 @@ export interface ProposeRequest {
   pictures: [key: string, size: PictureSize][];
   sheets: number;
   keepSheets: boolean;
+  /** Plans to be scored at most. */
+  effort?: number;
 }
 
 export type ProposeAnswer =
@@ -25,6 +27,7 @@ self.onmessage = ({ data }: MessageEvent<ProposeRequest>) => {
     const proposal = propose(data.slots, data.decisions, (key) => pictures.get(key) ?? { width: 1, height: 1 }, {
       sheets: data.sheets,
       keepSheets: data.keepSheets,
+      effort: data.effort,
       progress: (share) => {
         if (share - told < 0.01) return;
         told = share;

@@ -2,6 +2,7 @@ import { type Document, type GLTF, type Material, TextureInfo } from '@gltf-tran
 import { KHRMaterialsEmissiveStrength, KHRMaterialsUnlit } from '@gltf-transform/extensions';
 import { classSuffix } from '../plan/class-names.ts';
 import type { MaterialClass } from '../plan/route.ts';
+import { carryExtensions } from '../scene/material-extensions.ts';
 
 /** A finished sheet: its maps as encoded files. */
 export interface SheetFiles {
@@ -11,8 +12,8 @@ export interface SheetFiles {
   emissiveStrength: number;
   /** Some material on the sheet had an occlusion map. */
   occlusion: boolean;
-  /** 1 with a map, else what stands for it. */
-  factors: { roughness: number; metallic: number };
+  /** 1 with a map, else what stands for it; emissive is linear, 0 where nothing glows. */
+  factors: { roughness: number; metallic: number; emissive: [number, number, number] };
   /** Its strips repeat along its width. */
   wraps: boolean;
 }
@@ -44,7 +45,8 @@ export class SheetMaterials {
     return new Set(this.made.values());
   }
 
-  get(sheet: number, classKey: string): Material {
+  /** @param like a material of that class in the document: its extensions are carried along */
+  get(sheet: number, classKey: string, like: Material | null = null): Material {
     const key = `${sheet}:${classKey}`;
     const known = this.made.get(key);
     if (known) return known;
@@ -68,8 +70,9 @@ export class SheetMaterials {
     if (materialClass.alphaMode === 'MASK') material.setAlphaCutoff(materialClass.alphaCutoff);
     if (files.occlusion && files.maps.orm) material.setOcclusionTexture(this.texture(files.maps.orm));
     if (files.maps.normal) material.setNormalTexture(this.texture(files.maps.normal));
-    if (files.maps.emissive) {
-      material.setEmissiveTexture(this.texture(files.maps.emissive)).setEmissiveFactor([1, 1, 1]);
+    if (files.maps.emissive) material.setEmissiveTexture(this.texture(files.maps.emissive));
+    material.setEmissiveFactor(files.factors.emissive);
+    if (files.factors.emissive.some((v) => v > 0)) {
       if (files.emissiveStrength > 1)
         material.setExtension(
           'KHR_materials_emissive_strength',
@@ -93,6 +96,7 @@ export class SheetMaterials {
         .setWrapT(TextureInfo.WrapMode.CLAMP_TO_EDGE)
         .setMagFilter(materialClass.nearest ? TextureInfo.MagFilter.NEAREST : TextureInfo.MagFilter.LINEAR)
         .setMinFilter(minFilter(materialClass));
+    if (like) carryExtensions(like, material);
     this.made.set(key, material);
     return material;
   }

@@ -45,7 +45,7 @@ export function applyTargets(
           semantic === 'TANGENT' ? null : pickRows(document, morph.getAttribute(semantic) as Accessor, rows),
         );
     primitive.setIndices(indexAccessor(document, target.indices, rows.length)).setMode(4);
-    primitive.setMaterial(sheetMaterials.get(target.sheet, routed.classKey));
+    primitive.setMaterial(sheetMaterials.get(target.sheet, routed.classKey, primitive.getMaterial()));
   }
   tidy(document);
 }

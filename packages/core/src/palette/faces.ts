@@ -45,7 +45,14 @@ export function paintedFaces(model: Model, picture: (key: string) => Raster | un
 }
 
 function carries(look: MaterialLook): boolean {
-  return look.alphaMode === 'OPAQUE' && !look.unlit && !look.doubleSided && look.foreign.length === 0 && !look.normal;
+  return (
+    look.alphaMode === 'OPAQUE' &&
+    !look.unlit &&
+    !look.doubleSided &&
+    look.foreign.length === 0 &&
+    look.carried === '' &&
+    !look.normal
+  );
 }
 
 function paintOf(

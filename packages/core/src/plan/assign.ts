@@ -3,7 +3,7 @@ import type { LeftOut, Plan } from '../decisions/decisions.ts';
 import type { Read } from '../decisions/reads.ts';
 import { APART, routeOf, type SlotTraits } from '../decisions/rules.ts';
 import { type SheetDecision, type SheetKind, sheetSides } from '../decisions/sheets.ts';
-import type { ClassKeyParts } from './class-names.ts';
+import { type ClassKeyParts, extensionWords } from './class-names.ts';
 import { joiningOf } from './draw-calls.ts';
 import { classesWithoutGain, type NoGain, type WeighedSlot } from './worth.ts';
 
@@ -184,12 +184,14 @@ function repeatsReason(repeats: number, limit: number): string {
 
 /** A class in words. */
 function describeClass(key: string): string {
-  const [alphaMode, , doubleSided, unlit, sampler] = JSON.parse(key) as ClassKeyParts;
+  const [alphaMode, , doubleSided, unlit, sampler, extensions] = JSON.parse(key) as ClassKeyParts;
   const words = [{ OPAQUE: 'opaque', MASK: 'alpha-tested', BLEND: 'alpha-blended' }[alphaMode]];
   if (doubleSided) words.push('double-sided');
   if (unlit) words.push('unlit');
   if (sampler?.[0] === 'nearest') words.push('magnified without blending');
   if (sampler?.[1] === 'no mips') words.push('read without mips');
+  const carried = extensionWords(extensions);
+  if (carried.length > 0) words.push(`with ${carried.join(', ')} of these values`);
   return words.join(' and ');
 }
 

@@ -14,6 +14,7 @@ import {
   type RouteDecisions,
 } from './assign.ts';
 import { drawnPart } from './drawn-parts.ts';
+import { mapUseOf } from './sheet-maps.ts';
 import { NO_LAY, type SlotLay, slotLay } from './slot-lay.ts';
 import type { StoredTexture } from './worth.ts';
 
@@ -76,7 +77,12 @@ export function classKey(look: MaterialLook): string {
     look.alphaMode === 'MASK' ? look.alphaCutoff : 0,
     look.doubleSided,
     look.unlit,
-    ...(nearest || !mips ? [[nearest ? 'nearest' : 'linear', mips ? 'mips' : 'no mips']] : []),
+    ...(nearest || !mips
+      ? [[nearest ? 'nearest' : 'linear', mips ? 'mips' : 'no mips']]
+      : look.carried === ''
+        ? []
+        : [null]),
+    ...(look.carried === '' ? [] : [look.carried]),
   ]);
 }
 
@@ -141,12 +147,6 @@ function storedTextures(look: MaterialLook, pictures: Pictures): StoredTexture[]
 export const storedKey = (picture: string, channel: string): string =>
   `${picture}:${channel === 'baseColor' || channel === 'emissive'}`;
 
-/** Which maps of a sheet a look needs beside the others. */
-export const mapsOf = (look: MaterialLook): { normal: boolean; emissive: boolean } => ({
-  normal: look.normal !== null,
-  emissive: look.emissiveFactor.some((v) => v > 0),
-});
-
 /**
  * Reads the traits that decide a slot's route.
  * @param index position of the model
@@ -185,7 +185,7 @@ export function slotReader(model: Model, index: number, pictures: Pictures): (sl
         model: index,
         slot,
         classKey: key,
-        maps: mapsOf(look),
+        ...mapUseOf(look, pictures.flat, pictures.key),
         parts: parts.map((part) => drawnPart(part, meshes.get(part.mesh) ?? -1, moving, uvSetsUsed(look))),
       },
     };

@@ -1,6 +1,7 @@
-import { mapSides, SHEET_MAPS, type SheetDecision } from '../decisions/sheets.ts';
+import { mapSides, type SheetDecision } from '../decisions/sheets.ts';
 import { textureBytes } from '../image/texture-memory.ts';
 import { type CountedSlot, DrawCallCounter, type joiningOf } from './draw-calls.ts';
+import { type MapUse, neededMaps } from './sheet-maps.ts';
 
 /** A texture of a slot as it is stored when the slot is not merged. */
 export interface StoredTexture {
@@ -15,7 +16,7 @@ export interface WeighedSlot {
   /** Equal for duplicates. */
   look: string;
   textures: readonly StoredTexture[];
-  drawn: CountedSlot & { maps: { normal: boolean; emissive: boolean } };
+  drawn: CountedSlot & MapUse;
 }
 
 /** Where a slot would go: sheets by position, −1 alone: kept apart. */
@@ -112,7 +113,7 @@ class Weighing {
   totals(classes: ReadonlySet<string>): Totals {
     const stored = new Map<string, number>();
     const materials = new Set<string>();
-    const onSheet = this.sheets.map(() => ({ looks: new Set<string>(), normal: false, emissive: false }));
+    const onSheet = this.sheets.map((): MapUse[] => []);
     this.slots.forEach((slot, i) => {
       if (!this.isMerged(i, classes)) {
         for (const { key, bytes } of slot.textures) stored.set(key, bytes);
@@ -121,18 +122,14 @@ class Weighing {
       }
       const { sheet, allowed } = this.to[i];
       for (const s of sheet >= 0 ? [sheet] : allowed) {
-        onSheet[s].looks.add(slot.look);
-        onSheet[s].normal ||= slot.drawn.maps.normal;
-        onSheet[s].emissive ||= slot.drawn.maps.emissive;
+        onSheet[s].push(slot.drawn);
         materials.add(`sheet ${s} ${slot.drawn.classKey}`);
       }
     });
     let bytes = [...stored.values()].reduce((sum, b) => sum + b, 0);
     let textures = stored.size;
-    onSheet.forEach(({ looks, normal, emissive }, s) => {
-      if (looks.size === 0) return;
-      for (const map of SHEET_MAPS) {
-        if ((map === 'normal' && !normal) || (map === 'emissive' && !emissive)) continue;
+    onSheet.forEach((list, s) => {
+      for (const map of neededMaps(list)) {
         const sides = mapSides(this.sheets[s], map);
         if (!sides) continue;
         bytes += textureBytes(...sides).bc7;

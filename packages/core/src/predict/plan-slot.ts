@@ -20,6 +20,7 @@ export interface PlanSlot
     | 'repeats'
     | 'flat'
     | 'maps'
+    | 'constant'
     | 'images'
     | 'islands'
     | 'surface'

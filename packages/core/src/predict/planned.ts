@@ -46,6 +46,7 @@ export function plannedSlots(planned: readonly PlannedSurface[], model: number):
       repeats,
       flat: false,
       maps: planned.maps,
+      constant: { orm: null, emissive: null },
       images: {},
       islands: [{ key: `planned ${planned.id}`, area: texels }],
       surface: planned.area,

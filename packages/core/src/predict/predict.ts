@@ -2,7 +2,7 @@ import type { Plan } from '../decisions/decisions.ts';
 import type { Read } from '../decisions/reads.ts';
 import { weightOf } from '../decisions/routes.ts';
 import type { SlotTraits } from '../decisions/rules.ts';
-import { mapSides, SHEET_MAPS, type SheetDecision, type SheetMap, sheetSides } from '../decisions/sheets.ts';
+import { mapSides, type SheetDecision, type SheetMap, sheetSides } from '../decisions/sheets.ts';
 import { addTextureBytes, NO_TEXTURE_BYTES, type TextureBytes, textureBytes } from '../image/texture-memory.ts';
 import type { PackedFigures } from '../layout/coverage.ts';
 import { sharpnessOf, sizeAt, usefulShareOf } from '../layout/sharpness.ts';
@@ -19,6 +19,7 @@ import {
 } from '../plan/assign.ts';
 import { DrawCallCounter, joiningOf } from '../plan/draw-calls.ts';
 import { storedKey } from '../plan/route.ts';
+import { neededMaps } from '../plan/sheet-maps.ts';
 import { densityAt, PROFILE_PIECES } from '../survey/density.ts';
 import type { PlanSlot } from './plan-slot.ts';
 import type { BayGroup } from './predict-scale.ts';
@@ -144,9 +145,7 @@ export function bayGroups(
 
 /** The maps of a sheet with these slots. */
 export function sheetMaps(sheet: Plan['sheets'][number], own: readonly PlanSlot[]): PredictedSheet['maps'] {
-  if (own.length === 0) return [];
-  return SHEET_MAPS.flatMap((map) => {
-    if ((map === 'normal' || map === 'emissive') && !own.some((planSlot) => planSlot.maps[map])) return [];
+  return neededMaps(own).flatMap((map) => {
     const sides = mapSides(sheet, map);
     return sides ? [{ map, width: sides[0], height: sides[1] }] : [];
   });

@@ -29,7 +29,7 @@ export function shareMaterials(document: Document, imageKey: (t: Texture) => str
   let gone = 0;
   for (const material of document.getRoot().listMaterials()) {
     const look = materialLook(material, imageKey);
-    // What an extension says of a material is not part of the look.
+    // What a sheet does not carry of an extension is not part of the look.
     if (look.foreign.length > 0) continue;
     const key = lookKey(look, (i) => i);
     const duplicate = kept.get(key);

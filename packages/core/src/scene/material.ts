@@ -1,5 +1,6 @@
 import type { Material, Texture, TextureInfo } from '@gltf-transform/core';
 import type { Transform as TextureTransform } from '@gltf-transform/extensions';
+import { materialExtensions } from './material-extensions.ts';
 
 /** How one channel of a material reads its image. */
 export interface TextureUse {
@@ -40,13 +41,13 @@ export interface MaterialLook {
   emissive: TextureUse | null;
   /** Extensions on the material that a sheet does not carry. */
   foreign: string[];
+  /** Values of those that it carries; see `materialExtensions`. */
+  carried: string;
 }
 
 /** The channels that read an image, in a fixed order. */
 export const IMAGE_CHANNELS = ['baseColor', 'metallicRoughness', 'normal', 'occlusion', 'emissive'] as const;
 export type ImageChannel = (typeof IMAGE_CHANNELS)[number];
-
-const CARRIED = new Set(['KHR_materials_unlit', 'KHR_materials_emissive_strength']);
 
 /** What the specification gives a primitive without a material. */
 export const DEFAULT_LOOK: MaterialLook = {
@@ -66,6 +67,7 @@ export const DEFAULT_LOOK: MaterialLook = {
   emissiveFactor: [0, 0, 0],
   emissive: null,
   foreign: [],
+  carried: '',
 };
 
 /** Minification filters of glTF that read no mips: NEAREST and LINEAR. */
@@ -129,11 +131,7 @@ export function materialLook(material: Material | null, imageKey: (t: Texture) =
     occlusion: textureUse(material.getOcclusionTexture(), material.getOcclusionTextureInfo(), imageKey),
     emissiveFactor: [emissive[0] * strength, emissive[1] * strength, emissive[2] * strength],
     emissive: null,
-    foreign: material
-      .listExtensions()
-      .map((e) => e.extensionName)
-      .filter((name) => !CARRIED.has(name))
-      .sort(),
+    ...materialExtensions(material),
   };
   if (look.emissiveFactor.some((v) => v > 0))
     look.emissive = textureUse(material.getEmissiveTexture(), material.getEmissiveTextureInfo(), imageKey);

@@ -139,6 +139,35 @@ export function fileFigures(
   };
 }
 
+/**
+ * A texture of a file that stands beside it, by place and contents, so that files that share it have one; null for one inside its file.
+ * @param path path of the model
+ */
+function sharedFile(path: string, texture: Texture, image: string): string | null {
+  const uri = texture.getURI();
+  if (uri === '') return null;
+  const folder = path.includes('/') ? path.slice(0, path.lastIndexOf('/') + 1) : '';
+  return `${folder}${uri} ${image}`;
+}
+
+/** Textures of all files; one that several files share counts once. */
+function storedTextures(models: readonly Model[], images: ImageTable, imageKey: (t: Texture) => string) {
+  const shared = new Set<string>();
+  let count = 0;
+  let bytes: TextureBytes = { ...NO_TEXTURE_BYTES };
+  for (const model of models)
+    for (const texture of usedTextures(model)) {
+      const image = imageKey(texture);
+      const key = sharedFile(model.path, texture, image);
+      if (key !== null && shared.has(key)) continue;
+      if (key !== null) shared.add(key);
+      count++;
+      const facts = images.get(image);
+      if (facts) bytes = addTextureBytes(bytes, textureBytes(facts.width, facts.height));
+    }
+  return { count, bytes };
+}
+
 /** Sums figures of files; distinct… counts duplicates once, by decoded pixels and by equal parameters. */
 export function totals(
   files: { model: Model; figures: FileFigures }[],
@@ -150,9 +179,12 @@ export function totals(
   const pixelKey = (image: string) => images.get(image)?.pixelKey ?? image;
   const looks = new Set<string>();
   const distinct = new Map<string, TextureBytes>();
-  let bytes: TextureBytes = { ...NO_TEXTURE_BYTES };
-  for (const { model, figures } of files) {
-    bytes = addTextureBytes(bytes, figures.textureBytes);
+  const stored = storedTextures(
+    files.map((file) => file.model),
+    images,
+    imageKey,
+  );
+  for (const { model } of files) {
     for (const slot of new Set(model.parts.map((part) => part.slot)))
       looks.add(lookKey(model.slots[slot].look, pixelKey));
     for (const { key, facts } of texturesByUse(model, images, imageKey))
@@ -169,9 +201,9 @@ export function totals(
     triangles: sum((fileFigures) => fileFigures.triangles),
     positions: sum((fileFigures) => fileFigures.positions),
     gpuVertices: sum((fileFigures) => fileFigures.gpuVertices),
-    textures: sum((fileFigures) => fileFigures.textures),
+    textures: stored.count,
     distinctTextures: distinct.size,
-    textureBytes: bytes,
+    textureBytes: stored.bytes,
     distinctTextureBytes: [...distinct.values()].reduce(addTextureBytes, { ...NO_TEXTURE_BYTES }),
   };
 }

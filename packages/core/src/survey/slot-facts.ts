@@ -9,6 +9,7 @@ import type { Obstacle } from '../plan/assign.ts';
 import type { DrawnPart } from '../plan/drawn-parts.ts';
 import { type ImageSizes, layoutUse, referenceSize } from '../plan/layout-texture.ts';
 import { classKey, type RoutedMaterial, slotReader } from '../plan/route.ts';
+import type { MapUse } from '../plan/sheet-maps.ts';
 import { IMAGE_CHANNELS, lookKey, type MaterialLook } from '../scene/material.ts';
 import { type Model, type Part, surfaceScale } from '../scene/model.ts';
 
@@ -63,7 +64,8 @@ export interface SlotFacts {
   flat: boolean;
   /** Path of its model. */
   path: string;
-  maps: { normal: boolean; emissive: boolean };
+  maps: MapUse['maps'];
+  constant: MapUse['constant'];
   /** Keys of its pictures in the table of pictures, by channel. */
   images: Partial<Record<(typeof IMAGE_CHANNELS)[number], string>>;
   /** Islands at the sharpness of the sources; those with equal keys sample the same texels. One colour alone: empty. */
@@ -301,6 +303,7 @@ export function slotFacts(
           flat: traits.flat,
           path: model.path,
           maps: traits.drawn.maps,
+          constant: traits.drawn.constant,
           images,
           islands,
           surface: parts.reduce((sum, part) => sum + partSurface(part), 0),

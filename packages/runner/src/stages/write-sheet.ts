@@ -1,7 +1,9 @@
 import { basename } from 'node:path';
+import { constantOf } from '@wembrel/core/bake/constant-maps';
 import type { SheetDecision, SheetMap } from '@wembrel/core/decisions/sheets';
 import { round } from '@wembrel/core/handover/manifest';
 import type { MapFile, SheetFiles } from '@wembrel/core/handover/materials';
+import { srgbToLinear } from '@wembrel/core/image/srgb';
 import { pictureTasks } from '../pictures/picture-tasks.ts';
 import type { JobScope } from '../pool/job-scope.ts';
 import type { TextureFiles } from '../write/write-models.ts';
@@ -43,18 +45,26 @@ export async function writeSheet(
     maps: { baseColor: await put('baseColor', base, needs.alpha ? 4 : 3) },
     emissiveStrength: maps.emissiveStrength,
     occlusion,
-    factors: { roughness: 1, metallic: 1 },
+    factors: { roughness: 1, metallic: 1, emissive: [1, 1, 1] },
     wraps: decision.kind === 'trim',
   };
-  if (decision.maps.orm === 'off') out.factors = meanFactors(maps);
+  // A channel of one value is a factor, not a map.
+  const orm = constantOf(maps.orm, 3, maps.owner);
+  if (orm && (orm[0] === 255 || !occlusion))
+    out.factors = { ...out.factors, roughness: round(orm[1] / 255), metallic: round(orm[2] / 255) };
+  else if (decision.maps.orm === 'off') out.factors = { ...out.factors, ...meanFactors(maps) };
   else out.maps.orm = await put('orm', maps.orm, 3);
-  if (maps.normal) out.maps.normal = await put('normal', maps.normal, 3);
-  if (maps.emissive) out.maps.emissive = await put('emissive', maps.emissive, 3);
+  if (maps.normal && !isFlatNormal(constantOf(maps.normal, 3, maps.owner)))
+    out.maps.normal = await put('normal', maps.normal, 3);
+  const emitted = maps.emissive && constantOf(maps.emissive, 3, maps.owner);
+  if (emitted) out.factors.emissive = emitted.map((v) => round(srgbToLinear(v / 255))) as [number, number, number];
+  else if (maps.emissive) out.maps.emissive = await put('emissive', maps.emissive, 3);
+  else out.factors.emissive = [0, 0, 0];
   return out;
 }
 
 /** What stands for the map of occlusion, roughness and metallic where it is left out: the means of what islands cover. */
-function meanFactors({ orm, owner }: BakedSheet['maps']): SheetFiles['factors'] {
+function meanFactors({ orm, owner }: BakedSheet['maps']): Pick<SheetFiles['factors'], 'roughness' | 'metallic'> {
   let [n, roughness, metallic] = [0, 0, 0];
   for (let i = 0; i < owner.length; i++) {
     if (owner[i] === 0) continue;
@@ -66,6 +76,9 @@ function meanFactors({ orm, owner }: BakedSheet['maps']): SheetFiles['factors'] 
     ? { roughness: 1, metallic: 0 }
     : { roughness: round(roughness / n / 255), metallic: round(metallic / n / 255) };
 }
+
+const isFlatNormal = (normal: number[] | null): boolean =>
+  normal !== null && normal[0] === 128 && normal[1] === 128 && normal[2] === 255;
 
 function dropAlpha(rgba: Uint8Array): Uint8Array {
   const out = new Uint8Array(new SharedArrayBuffer((rgba.length / 4) * 3));

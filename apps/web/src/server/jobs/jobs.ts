@@ -14,6 +14,7 @@ import { blobPath, JOB_THREAD, jobFolder, POOL_WORKER } from '../store/paths.ts'
 import { Problem } from '../store/problem.ts';
 import { requireProject } from '../store/projects.ts';
 import { filesStamp, stampOf } from '../store/stamps.ts';
+import { takeDefaultPlan } from './default-plan.ts';
 import type { JobOrder } from './job-message.ts';
 import { type JobNews, type JobThread, WarmThread } from './job-threads.ts';
 import { type ActiveJob, nextJob, waitingFor } from './queue.ts';
@@ -307,6 +308,7 @@ async function runJob(id: string, running: Running, request: JobRequest): Promis
     thread.end();
     await rm(order.folder, { recursive: true, force: true });
   }
+  if (end.type === 'done' && request.kind === 'survey') await takeDefaultPlan(projectId, order.folder);
   if (end.type === 'ended' && running.deadline) await finish(id, projectId, 'cancelled', null);
   else if (end.type === 'ended') {
     if (end.error) log.error(end.error, 'job thread failed');

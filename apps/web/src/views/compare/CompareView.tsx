@@ -108,7 +108,7 @@ function Comparison({
       {
         title: `Memory, ${FORMAT_TITLES[format]}`,
         line: 'textureBytes',
-        is: [totals.textureBytes[format], a.distinctTextureBytes[format]],
+        is: [totals.textureBytes[format], a.textureBytes[format]],
         show: bytes,
       },
       { title: 'GPU vertices', line: 'gpuVertices', is: [totals.gpuVertices, a.gpuVertices], show: count },

@@ -6,6 +6,7 @@ import { newest } from '../../project/api.ts';
 import { routeLabel, withHeldBays, withNewSheet, withRoutes } from '../../project/change-plan.ts';
 import { modelAddress, useExact } from '../../project/model-address.ts';
 import { notify } from '../../project/notices.ts';
+import { showPlanPicture, usePlanPicture } from '../../project/plan-picture.ts';
 import { setHover, useSelection } from '../../project/selection.ts';
 import { useFindings } from '../../project/use-findings.ts';
 import type { ViewProps } from '../../project/view-props.ts';
@@ -35,13 +36,11 @@ const CARRIED: { value: Carried; label: string }[] = [
   { value: 'texels', label: 'texels' },
 ];
 
-type Picture = 'board' | 'alternatives' | 'proposal';
-
 /** The plan: its flow board, its alternatives, and proposals. */
 export function PlanView(props: ViewProps) {
   const { project, forecast: estimate, edit } = props;
   const { survey, decisions } = project;
-  const [picture, setPicture] = useState<Picture>('board');
+  const { picture } = usePlanPicture();
   const [planning, setPlanning] = useState<string | null | false>(false);
   const { forecast } = usePackedForecast(project, estimate);
   const [carried, setCarried] = useState<Carried>('texels');
@@ -84,7 +83,7 @@ export function PlanView(props: ViewProps) {
             { value: 'alternatives', label: `alternatives ${decisions.alternatives.length + 1}` },
             { value: 'proposal', label: 'proposal' },
           ]}
-          onChange={setPicture}
+          onChange={showPlanPicture}
         />
       </header>
       {picture === 'board' && (
@@ -92,7 +91,7 @@ export function PlanView(props: ViewProps) {
       )}
       {picture === 'alternatives' && <Alternatives survey={survey} decisions={decisions} edit={edit} />}
       {picture === 'proposal' && (
-        <ProposePanel survey={survey} decisions={decisions} edit={edit} onClose={() => setPicture('board')} />
+        <ProposePanel survey={survey} decisions={decisions} edit={edit} onClose={() => showPlanPicture('board')} />
       )}
       {dialog}
     </section>

@@ -8,6 +8,7 @@ import { failedLast, type Live, newest, running, useResult } from '../../project
 import { startDecided } from '../../project/edits.ts';
 import { FORMAT_TITLES } from '../../project/format-titles.ts';
 import { newestRays } from '../../project/newest-rays.ts';
+import { showPlanPicture } from '../../project/plan-picture.ts';
 import type { Forecast } from '../../project/prediction.ts';
 import { RunningJob } from '../../project/RunningJob.tsx';
 import { VIEW_TITLES, VIEWS, type ViewName } from '../../project/stages.ts';
@@ -17,6 +18,8 @@ import { bytes, count, decibels, percent } from '../../ui/format.ts';
 import { Tooltip } from '../../ui/Tooltip.tsx';
 import css from './Bill.module.css';
 import { BudgetDialog } from './BudgetDialog.tsx';
+import { OfferLine } from './OfferLine.tsx';
+import { useOffer } from './use-offer.ts';
 
 interface Line {
   state: string;
@@ -144,6 +147,7 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
   const stage = lines(project, last, result, forecast);
   const job = running(project, 'survey', 'proof', 'final', 'ray-proof', 'ray-final', 'ray-reaches', 'light');
   const failed = failedLast(project, 'survey', 'proof', 'final');
+  const offer = useOffer(project, !job);
   const measured = result && last?.madeFrom === project.stamp ? result : null;
   const a = measured?.after;
   const f = forecast;
@@ -183,11 +187,11 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
     {
       label: 'Texture memory',
       before: totals && bytes(totals.textureBytes[format]),
-      measured: sized && bytes(sized.distinctTextureBytes[format]),
+      measured: sized && bytes(sized.textureBytes[format]),
       predicted: f ? bytes(f.bytes[format]) : undefined,
       line: 'textureBytes',
-      predictedValues: [f?.bytes[format], sized?.distinctTextureBytes[format]],
-      is: [totals?.textureBytes[format], sized?.distinctTextureBytes[format] ?? f?.bytes[format]],
+      predictedValues: [f?.bytes[format], sized?.textureBytes[format]],
+      is: [totals?.textureBytes[format], sized?.textureBytes[format] ?? f?.bytes[format]],
       limit: bytes,
     },
     {
@@ -284,6 +288,19 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
         </button>
       </p>
       {budgeting && <BudgetDialog project={project} edit={edit} onClose={() => setBudgeting(false)} />}
+      <div>
+        {offer && (
+          <OfferLine
+            offer={offer}
+            format={format}
+            edit={edit}
+            onReview={() => {
+              showPlanPicture('proposal');
+              go('plan');
+            }}
+          />
+        )}
+      </div>
       <nav className={css.stages} aria-label="Stages">
         {VIEWS.map((v) => (
           <a

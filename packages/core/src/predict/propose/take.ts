@@ -18,8 +18,8 @@ export function takeProposal(
   const repairs = reduce ? { ...decisions.repairs, reduce: proposal.decisions.repairs.reduce } : decisions.repairs;
   const common = { ...decisions, scale, join, keepAll, repairs };
   if (names === null) {
-    const { sheets, routes, planned, cutRepeats, proposed } = proposal.decisions;
-    return { ...common, sheets, routes, planned, cutRepeats, proposed };
+    const { sheets, routes, planned, cutRepeats, proposed, leftOut } = proposal.decisions;
+    return { ...common, sheets, routes, planned, cutRepeats, proposed, leftOut };
   }
   const taken = proposal.routes.filter((route) => names.has(route.name));
   const left = new Set(proposal.routes.filter((route) => !names.has(route.name)).map((route) => route.name));
@@ -48,6 +48,7 @@ export function takeProposal(
     ...common,
     sheets,
     routes: routes.filter(({ to }) => ids.has(to)),
+    leftOut: proposal.decisions.leftOut.filter(({ slot }) => !left.has(slot)),
     planned: planned.map((planned) =>
       planned.to !== null && !ids.has(planned.to) ? { ...planned, to: null } : planned,
     ),

@@ -1,14 +1,20 @@
 import { mkdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
+import { defaultPlanOf, isUntouchedPlan } from '@wembrel/core/decisions/untouched';
 import { encodePng } from '@wembrel/runner/pictures/codec';
 import { pictureTasks } from '@wembrel/runner/pictures/picture-tasks';
+import { defaultPlan } from '@wembrel/runner/plans/default-plan';
 import { gatherShownPlots } from '@wembrel/runner/plans/gather-plots';
+import { basisOf } from '@wembrel/runner/plans/plan-basis';
 import type { JobScope } from '@wembrel/runner/pool/job-scope';
 import type { Progress } from '@wembrel/runner/progress';
 import { PREVIEW_TRIANGLES, reduceForPreview } from '@wembrel/runner/reduce/reduce';
+import { stageContext } from '@wembrel/runner/stages/context';
+import { mend } from '@wembrel/runner/stages/mend';
 import { readFiles } from '@wembrel/runner/stages/read';
 import { modelPicture, surveyDetails } from '@wembrel/runner/survey/details';
 import type { PlotIndex } from '../../../contract/plots.ts';
+import { PLAN_FILE } from '../default-plan.ts';
 import { type Emit, inputOf, type JobOrder } from '../job-message.ts';
 import { writeView } from '../write-view.ts';
 
@@ -22,6 +28,7 @@ export async function surveyProject(order: JobOrder, scope: JobScope, emit: Emit
   const onProgress = (progress: Progress) =>
     emit({ type: 'progress', share: progress.share * 6, doing: progress.doing });
   const { files, textures, decisions } = inputOf(order);
+  const context = stageContext(scope, ({ doing }) => emit({ type: 'progress', share: 0.98, doing }));
   const read = await readFiles(files, scope, {
     textures,
     reading: decisions.reading,
@@ -51,6 +58,11 @@ export async function surveyProject(order: JobOrder, scope: JobScope, emit: Emit
     reportStep(`a small picture of ${model.path}`);
     const rgba = await modelPicture(model, read.images, scope, THUMB);
     await writeFile(join(thumbs, `model-${i}.png`), await encodePng(rgba, THUMB, THUMB, 4));
+  }
+  if (isUntouchedPlan(decisions)) {
+    const mended = await mend(read, decisions.repairs, scope);
+    const plan = await defaultPlan(basisOf(mended, decisions, context), decisions, context);
+    await writeFile(join(order.folder, PLAN_FILE), JSON.stringify(defaultPlanOf(plan)));
   }
   // Last, since reducing changes the documents.
   for (const [i, { model }] of read.models.entries()) {

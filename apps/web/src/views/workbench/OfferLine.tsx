@@ -1,0 +1,56 @@
+import type { Offer } from '@wembrel/core/predict/offer';
+import type { ViewProps } from '../../project/view-props.ts';
+import { Button } from '../../ui/Button.tsx';
+import { bytes, count } from '../../ui/format.ts';
+import css from './OfferLine.module.css';
+
+/** What the project could gain beyond its plan, in one line, with the click that takes it. */
+export function OfferLine({
+  offer,
+  format,
+  edit,
+  onReview,
+}: {
+  offer: Offer;
+  format: keyof Offer['now']['bytes'];
+  edit: ViewProps['edit'];
+  onReview: () => void;
+}) {
+  const { now, then, kind, joined } = offer;
+  const calls = now.drawCalls !== then.drawCalls;
+  const memory = bytes(now.bytes[format]) !== bytes(then.bytes[format]);
+  return (
+    <section className={css.offer} aria-label="What could be gained">
+      <p>
+        To be gained:{' '}
+        {calls && (
+          <b>
+            {count(now.drawCalls)} → {count(then.drawCalls)} draw calls
+          </b>
+        )}
+        {calls && memory && ', '}
+        {memory && (
+          <b>
+            {bytes(now.bytes[format])} → {bytes(then.bytes[format])}
+          </b>
+        )}
+      </p>
+      {joined.length > 0 && (
+        <p className={css.price} title={joined.join('\n')}>
+          {count(joined.length)} parts are joined across nodes: their nodes go, and they are culled as one.
+        </p>
+      )}
+      <p className={css.choices}>
+        <Button
+          tone="main"
+          onClick={() => edit(kind === 'join' ? 'Join across nodes' : 'Apply the proposed plan', () => offer.decisions)}
+        >
+          Apply
+        </Button>
+        <Button tone="quiet" onClick={onReview}>
+          Review
+        </Button>
+      </p>
+    </section>
+  );
+}
