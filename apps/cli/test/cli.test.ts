@@ -113,6 +113,7 @@ describe('merge', () => {
       out,
       '--size',
       '128',
+      '--all',
       '--margin',
       '4',
       '--compare-at',

@@ -66,6 +66,7 @@ test('a plan of patterns fits other models; for people it says why each slot lie
       { id: 'b', name: 'signs', size: 128, margin: 2 },
     ],
     rules: [{ id: '1', when: { kind: 'name', pattern: 'Exit*' }, to: 'b' }],
+    mergeAll: true,
     planned: [{ id: '1', name: 'Roof felt', area: 12, to: 'a' }],
   };
   await writeFile(file, JSON.stringify(plan));
@@ -73,7 +74,7 @@ test('a plan of patterns fits other models; for people it says why each slot lie
   expect(code).toBe(0);
   // Two by the rule, four of one colour spread there.
   expect(out).toMatch(/signs: atlas, 128 × 128 px, 6 slots/);
-  expect(out).toMatch(/kept apart: TiledBrick .*repeats 6\.0 times/);
+  expect(out).toMatch(/kept apart, 1 slot: TiledBrick .*repeats 6\.0 times/);
   const json = JSON.parse((await wembrel(['plan', 'predict', await pile(), '--plan', file, '--json'])).out);
   const felt = json.prediction.flows.find((flow: { planned: boolean }) => flow.planned);
   expect(felt).toMatchObject({ slot: 'Roof felt', sheet: 'walls' });
@@ -109,7 +110,10 @@ test('a plan is tightened: how each sheet is found again stands in its file, and
   const out = temporary();
   const file = join(out, 'plan.json');
   const sheets = [{ id: '1', name: 'halt', size: 256, margin: 4 }];
-  await writeFile(file, JSON.stringify({ format: 'wembrel-plan', version: 1, sheets, rotate: 'free', effort: 0 }));
+  await writeFile(
+    file,
+    JSON.stringify({ format: 'wembrel-plan', version: 1, sheets, rotate: 'free', effort: 0, mergeAll: true }),
+  );
   const tightened = join(out, 'tight.json');
   const args = ['plan', 'tighten', at, '--plan', file];
   const done = await wembrel([...args, '--seconds', '3', '--threads', '2', '--out', tightened, '--json']);

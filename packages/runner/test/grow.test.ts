@@ -23,7 +23,7 @@ beforeAll(() => {
 });
 afterAll(() => scope.close());
 
-const decide = (more: object) => MergeDecisions.parse({ effort: 1, ...more });
+const decide = (more: object) => MergeDecisions.parse({ effort: 1, mergeAll: true, ...more });
 
 async function bake(
   files: Record<string, Uint8Array>,

@@ -19,6 +19,7 @@ import { viewTasks } from '../src/stages/view-tasks.ts';
 import { put, WORKER } from './here.ts';
 
 const decisions = MergeDecisions.parse({
+  mergeAll: true,
   sheets: evenSheets(2, 'halt', 256, 4),
   routes: routesFrom({ ShelterGlass: 'apart' }),
   effort: 0,

@@ -62,7 +62,7 @@ function fade(): Uint8Array {
 }
 
 const sheet = (more: object = {}) => ({ id: '1', name: 'halt', size: 1024, margin: 12, ...more });
-const decide = (more: object) => MergeDecisions.parse({ sheets: [sheet()], effort: 1, ...more });
+const decide = (more: object) => MergeDecisions.parse({ sheets: [sheet()], effort: 1, mergeAll: true, ...more });
 
 async function both(files: Record<string, Uint8Array>, decisions: MergeDecisions, picture = 512) {
   const inputs = (await collectModels([await put(files)])).files;

@@ -2,7 +2,8 @@ import type { MergeDecisions } from '../decisions/decisions.ts';
 import type { PlanSlot } from './plan-slot.ts';
 import { withPlannedRoutes } from './planned.ts';
 import { type PictureSizes, type Prediction, predict } from './predict.ts';
-import type { Proposal } from './propose/propose.ts';
+import { type Proposal, sharesOf } from './propose/propose.ts';
+import { leastShare } from './propose/score.ts';
 import { takeProposal } from './propose/take.ts';
 
 /** What a project could gain beyond its plan, and the decisions that take it. */
@@ -12,6 +13,8 @@ export interface Offer {
   decisions: MergeDecisions;
   now: Prediction;
   then: Prediction;
+  /** The least share of the sharpness of use that a slot on a sheet would get, 0 … 1. */
+  sharpness: number;
   /** Parts that would become one with others across nodes, by name. */
   joined: string[];
 }
@@ -36,7 +39,8 @@ export function offerOf(
   const add = (kind: Offer['kind'], d: MergeDecisions) => {
     const then = predicted(d);
     const joined = d.join && !decisions.join ? joinedParts(slots, then) : [];
-    offers.push({ kind, decisions: d, now, then, joined });
+    const sharpness = leastShare(sharesOf(slots, then, d, sizes));
+    offers.push({ kind, decisions: d, now, then, sharpness, joined });
   };
   if (!decisions.join) add('join', { ...decisions, join: true });
   if (proposal) add('plan', takeProposal(decisions, proposal, null));

@@ -1,7 +1,7 @@
 import type { Offer } from '@wembrel/core/predict/offer';
 import type { ViewProps } from '../../project/view-props.ts';
 import { Button } from '../../ui/Button.tsx';
-import { bytes, count } from '../../ui/format.ts';
+import { bytes, count, percent } from '../../ui/format.ts';
 import css from './OfferLine.module.css';
 
 /** What the project could gain beyond its plan, in one line, with the click that takes it. */
@@ -16,7 +16,7 @@ export function OfferLine({
   edit: ViewProps['edit'];
   onReview: () => void;
 }) {
-  const { now, then, kind, joined } = offer;
+  const { now, then, kind, joined, sharpness } = offer;
   const calls = now.drawCalls !== then.drawCalls;
   const memory = bytes(now.bytes[format]) !== bytes(then.bytes[format]);
   return (
@@ -38,6 +38,11 @@ export function OfferLine({
       {joined.length > 0 && (
         <p className={css.price} title={joined.join('\n')}>
           {count(joined.length)} parts are joined across nodes: their nodes go, and they are culled as one.
+        </p>
+      )}
+      {sharpness < 0.99 && (
+        <p className={css.price}>
+          The least sharp slot keeps ≈ {percent(sharpness)} of what its pictures show; larger sheets would keep more.
         </p>
       )}
       <p className={css.choices}>
