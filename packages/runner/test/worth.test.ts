@@ -86,6 +86,14 @@ describe('what a merge without a plan does', () => {
     const { report } = await mergeByDefault({ 'four.glb': repeated }, { budget: { textureBytes: 60_000 } });
     expect(report.keptApart).toMatchObject([{ slot: 'Foot', code: 'starved' }]);
     expect(report.sheets[0].scale).toBe(1);
+    // Where somebody merges it all the same, the bay that holds the sheet back is named.
+    const { files } = await collectModels([await put({ 'four.glb': repeated })]);
+    const sheet = { id: '1', name: 'sheet', size: 128, margin: 4 };
+    const forced = await merge(
+      { files, out: folder(), decisions: MergeDecisions.parse({ sheets: [sheet] }), compare: false },
+      scope,
+    );
+    expect(forced.report.faults).toMatchObject([{ code: 'starved', message: expect.stringContaining('"Foot"') }]);
   });
 });
 

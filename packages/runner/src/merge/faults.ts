@@ -1,6 +1,7 @@
 import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { protectedMip } from '@wembrel/core/decisions/sheets';
-import type { Layout } from '@wembrel/core/layout/layout';
+import type { PlacedPlot, SheetLayout } from '@wembrel/core/layout/layout';
+import type { LaidOut } from '../stages/lay-out.ts';
 import type { ReadFiles } from '../stages/read.ts';
 
 export interface Fault {
@@ -12,8 +13,22 @@ export interface Fault {
 /** Code of the fault of a result that is not valid since its source is not. */
 export const INVALID_SOURCE = 'invalid source';
 
+/** Without a bay that starves its sheet, the others are at least so much sharper; reference, "Worth it". */
+const STARVED = 1.25;
+
+/** A bay that holds back a whole sheet, and about how much sharper everything else would be without it. */
+function starvingBay({ plots, scale }: SheetLayout): { plot: PlacedPlot; sharper: number } | null {
+  if (scale >= 1 || plots.length < 2) return null;
+  const room = (plot: PlacedPlot) => plot.boxWidth * plot.boxHeight;
+  const total = plots.reduce((sum, plot) => sum + room(plot), 0);
+  const largest = plots.reduce((a, b) => (room(b) > room(a) ? b : a));
+  // The room that it leaves is shared by the others; none becomes sharper than its source.
+  const sharper = Math.min(1 / scale, Math.sqrt(total / (total - room(largest))));
+  return sharper > STARVED ? { plot: largest, sharper } : null;
+}
+
 /** How the layout of a sheet fell short, in words. */
-export function layoutFaults(layout: Layout): Fault[] {
+export function layoutFaults({ layout, routing }: Pick<LaidOut, 'layout' | 'routing'>): Fault[] {
   const out: Fault[] = [];
   for (const sheet of layout.sheets) {
     if (sheet.plots.length === 0) continue;
@@ -28,6 +43,13 @@ export function layoutFaults(layout: Layout): Fault[] {
         code: 'resampled texels',
         subject: sheet.name,
         message: `it holds textures that are read without blending at ${(sheet.scale * 100).toFixed(0)} % of their size, so that their texels are not copied exactly; take a larger sheet or more sheets`,
+      });
+    const starving = starvingBay(sheet);
+    if (starving)
+      out.push({
+        code: 'starved',
+        subject: sheet.name,
+        message: `one bay of "${routing.materials[starving.plot.material].name}" takes so much of it that everything else would be about ${starving.sharper.toFixed(1)} times as sharp without it; keep that slot apart, cut it at its repeats, or bake fewer of them`,
       });
     if (sheet.scale < 0.25)
       out.push({

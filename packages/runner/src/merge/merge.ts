@@ -106,7 +106,7 @@ async function mergeAll(asked: MergeRequest, scope: JobScope): Promise<MergeResu
   lap('bake');
   // Handing over rebuilds the models.
   const density = sheetDensity(laidOut);
-  const faults = [...layoutFaults(laidOut.layout), ...faceFaults(found, decisions)];
+  const faults = [...layoutFaults(laidOut), ...faceFaults(found, decisions)];
 
   const delivery = await Delivery.begin(request.out);
   try {
