@@ -261,6 +261,12 @@ function human(report: MergeReport, out: string): string {
     );
   lines.push(...editLines(report.edited));
   lines.push(...apartLines(report.keptApart));
+  if (report.joinOffer) {
+    const { now, then } = report.joinOffer;
+    lines.push(
+      `to be gained: ${count(now)} → ${count(then)} draw calls with --join: parts of several nodes become one, which is culled as one; their nodes go`,
+    );
+  }
   if (report.density)
     lines.push(
       `texel density: median ${report.density.median.toFixed(0)} px/m, lowest (5 %) ${report.density.p5.toFixed(0)} px/m`,

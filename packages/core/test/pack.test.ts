@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
-import { type PackItem, pack } from '../src/pack/pack.ts';
+import type { PackItem } from '../src/pack/items.ts';
+import { pack } from '../src/pack/pack.ts';
 import { dilate, directedPoints, touchedCells, turnedPoints } from '../src/pack/rasterise.ts';
 import { numbers } from './build.ts';
 import { borderDistance, shapeDistance } from './gap.ts';

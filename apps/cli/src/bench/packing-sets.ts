@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { MergeDecisions } from '@wembrel/core/decisions/decisions';
-import type { PackItem } from '@wembrel/core/pack/pack';
+import type { PackItem } from '@wembrel/core/pack/items';
 import { buildFurniture } from '@wembrel/demo/furniture';
 import { buildTram } from '@wembrel/demo/pieces';
 import { buildPlatform } from '@wembrel/demo/platform';

@@ -1,6 +1,8 @@
 import type { Read } from '../decisions/reads.ts';
 import { mipAlign, type PinnedBay, type SheetDecision, SWATCH_SIDE, sheetSides } from '../decisions/sheets.ts';
-import { type PackItem, type PackOptions, type PackResult, type Placement, pack } from '../pack/pack.ts';
+import type { PackItem, PackResult, Placement } from '../pack/items.ts';
+import { LATTICE } from '../pack/lattice.ts';
+import { type PackOptions, pack } from '../pack/pack.ts';
 import { scaledBox, type Turns } from '../pack/rasterise.ts';
 import type { PackablePlot, PackedPlots, PlacedShape } from './packable.ts';
 import { heldPlots } from './pins.ts';
@@ -87,6 +89,7 @@ export function packingOf<P extends PackablePlot>(
       mayTurn: ledBy.get(i)?.mayTurn ?? plots[i].mayTurn,
       fixedSide: plots[i].kind === 'swatch' ? fixedSide : undefined,
       align: plots[i].kind === 'cell' ? mipAlign(sheet.margin) : undefined,
+      lattice: ledBy.has(i) || flips.has(i) ? undefined : latticeOf(plots[i]),
     })),
     options: {
       width,
@@ -112,6 +115,12 @@ export function packingOf<P extends PackablePlot>(
       plots: free.length === 0 || result.placements.length > 0 ? placeAll(places(result)) : [],
     }),
   };
+}
+
+/** Where a plot's upper left lies within the blocks of its source; undefined for what is no copy of texels. */
+function latticeOf({ kind, originX, originY }: PackablePlot): [number, number] | undefined {
+  const within = (v: number) => ((v % LATTICE) + LATTICE) % LATTICE;
+  return kind === 'plot' ? [within(originX), within(originY)] : undefined;
 }
 
 export interface SheetToPack {

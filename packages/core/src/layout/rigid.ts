@@ -1,5 +1,5 @@
 import type { PinnedBay, SheetDecision } from '../decisions/sheets.ts';
-import type { Placement } from '../pack/pack.ts';
+import type { Placement } from '../pack/items.ts';
 import { scaledBox, type Turns } from '../pack/rasterise.ts';
 import type { PackablePlot } from './packable.ts';
 import { placedBox } from './place.ts';

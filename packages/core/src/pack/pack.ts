@@ -2,24 +2,12 @@ import { Occupancy } from '@wembrel/kernels/occupancy';
 import { type RunMask, toRuns } from '@wembrel/kernels/run-mask';
 import { xorshift32 } from '../math/random.ts';
 import { QUARTERS } from './directions.ts';
+import type { PackItem, PackResult, Placement } from './items.ts';
+import { latticeItems, withoutFrames } from './lattice.ts';
 import { largestSquare, longestFirst, squareMask } from './masks.ts';
 import { dilate, directedPoints, scaledBox, shapeArea, type Turns, touchedCells, turnedPoints } from './rasterise.ts';
 import { packTightly, type TightLayout } from './tight.ts';
 import type { TightItem } from './tight-shapes.ts';
-
-/** A shape to be placed. */
-export interface PackItem {
-  /** Triangles, six numbers each, px at scale 1, all ≥ 0. */
-  shape: Float64Array;
-  /** Relative size on top of the common scale, and the greatest size that it grows to, px per px of the shape. */
-  factor: number;
-  most?: number;
-  mayTurn: boolean;
-  /** Size in px that does not scale (a swatch): the shape is this square. */
-  fixedSide?: number;
-  /** Its upper left stands on multiples of this, px; 1 when not given. */
-  align?: number;
-}
 
 export interface PackOptions {
   width: number;
@@ -52,25 +40,6 @@ interface FixedShape extends Placement {
   side?: number;
   /** px per px of the shape. */
   scale: number;
-}
-
-export interface Placement {
-  /** Upper left of the turned box, px. */
-  x: number;
-  y: number;
-  turns: Turns;
-  /** Where it is turned by no quarter: cosine and sine. `turns` is 0 then. */
-  direction?: readonly [number, number];
-}
-
-export interface PackResult {
-  /** Common scale, or 0 when nothing fits at any scale. */
-  scale: number;
-  placements: Placement[];
-  /** How many layouts were tried. */
-  attempts: number;
-  /** Effort with which it is found again. */
-  rounds: number;
 }
 
 interface Oriented {
@@ -127,13 +96,13 @@ function prepare(items: PackItem[], scale: number, o: PackOptions, cell: number)
     const it = items[i];
     const shape = it.fixedSide ? square(it.fixedSide) : it.shape;
     const s = it.fixedSide ? 1 : Math.min(it.most ?? Number.POSITIVE_INFINITY, scale * it.factor);
-    const [w, h] = scaledBox(shape, s);
+    const [w, h] = it.box ?? scaledBox(shape, s);
     if (Math.min(w, h) > Math.max(o.width, o.height)) return null;
     const options: Oriented[] = [];
     let area = 0;
     const all: Turns[] = o.rotate !== 'none' && it.mayTurn && !it.fixedSide ? [0, 1, 2, 3] : [0];
     for (const turns of all) {
-      const t = touchedCells(turnedPoints(shape, s, turns), cell);
+      const t = touchedCells(turnedPoints(shape, s, turns, it.box), cell);
       const body = toRuns(t.mask, t.width, t.height);
       // A shape that fills its box gains nothing from half turns.
       if (turns >= 2 && body.cells > 0.92 * t.width * t.height) break;
@@ -241,11 +210,15 @@ function place(
 
 /**
  * Packs true shapes into a sheet: the greatest common scale found at which all have room, never above `maxScale`. Shapes are turned as
- * `rotate` says, never mirrored. Where all have room at the greatest scale, they stand on whole texels; else they are packed as tightly as
+ * `rotate` says, never mirrored. Where all have room at the greatest scale, they stand on whole texels, on the lattice of their sources if there is room
+ * for that too; else they are packed as tightly as
  * possible (`tight.ts`), or on whole texels with `snap`. Deterministic for a given effort.
  */
 export function pack(items: PackItem[], options: PackOptions): PackResult {
   if (items.length === 0) return { scale: options.maxScale, placements: [], attempts: 0, rounds: 0 };
+  const framed = latticeItems(items, options.maxScale);
+  const onLattice = framed && new GridPacker(framed, options).atMost();
+  if (onLattice) return withoutFrames(onLattice, items, framed);
   const grid = new GridPacker(items, options);
   const aligned = items.some((it) => (it.align ?? 1) > 1);
   const roomy = grid.atMost();

@@ -27,9 +27,14 @@ export function shapeArea(shape: Float64Array): number {
   return sum / 2;
 }
 
-/** The shape's points scaled and turned, in px from the upper left of its turned box. */
-export function turnedPoints(shape: Float64Array, scale: number, turns: Turns): Float64Array {
-  const [w, h] = scaledBox(shape, scale);
+/** The shape's points scaled and turned, in px from the upper left of its turned box. @param box in which it is turned, px */
+export function turnedPoints(
+  shape: Float64Array,
+  scale: number,
+  turns: Turns,
+  box: readonly [number, number] = scaledBox(shape, scale),
+): Float64Array {
+  const [w, h] = box;
   const out = new Float64Array(shape.length);
   for (let i = 0; i < shape.length; i += 2) {
     const x = shape[i] * scale;

@@ -14,6 +14,7 @@ import {
   type RouteDecisions,
 } from './assign.ts';
 import { drawnPart } from './drawn-parts.ts';
+import { type JoinOffer, joinOffer } from './join-offer.ts';
 import { mapUseOf } from './sheet-maps.ts';
 import { NO_LAY, type SlotLay, slotLay } from './slot-lay.ts';
 import type { StoredTexture } from './worth.ts';
@@ -63,6 +64,8 @@ export interface Routing {
   classes: MaterialClass[];
   materials: RoutedMaterial[];
   keptApart: KeptApart[];
+  /** What joining across nodes would save, or null. */
+  joinOffer: JoinOffer | null;
   /** `${model}:${slot}` → index into materials, for slots that are merged. */
   routed: Map<string, number>;
 }
@@ -256,5 +259,5 @@ export function route(
   materials.forEach((mat, i) => {
     for (const { model, slot } of mat.members) routed.set(slotKey(model, slot), i);
   });
-  return { classes: [...classes.values()], materials, keptApart, routed };
+  return { classes: [...classes.values()], materials, keptApart, joinOffer: joinOffer(slots, decisions), routed };
 }

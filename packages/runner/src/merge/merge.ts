@@ -122,6 +122,7 @@ async function mergeAll(asked: MergeRequest, scope: JobScope): Promise<MergeResu
       after: handedOver.again.report.totals,
       sheets: [...baked].map(([s, sheet], i) => sheetReport(laidOut.layout.sheets[s], sheet, manifest.sheets[i].maps)),
       keptApart: manifest.keptApart,
+      joinOffer: laidOut.routing.joinOffer,
       edited: found.models.flatMap(({ file, edited }) => (edited ? [{ path: file.name, edits: edited.reports }] : [])),
       repaired: mended.repaired,
       cut: reshaped.cut,

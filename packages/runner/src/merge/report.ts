@@ -3,6 +3,7 @@ import type { FaceEditReport } from '@wembrel/core/faces/apply-faces';
 import { type Manifest, round } from '@wembrel/core/handover/manifest';
 import type { Fidelity } from '@wembrel/core/image/metrics';
 import type { SheetLayout } from '@wembrel/core/layout/layout';
+import type { JoinOffer } from '@wembrel/core/plan/join-offer';
 import type { Density } from '@wembrel/core/survey/density';
 import type { Totals } from '@wembrel/core/survey/figures';
 import type { BakedSheet } from '../stages/bake.ts';
@@ -16,6 +17,8 @@ export interface MergeReport {
   after: Totals;
   sheets: SheetReport[];
   keptApart: Manifest['keptApart'];
+  /** What joining parts across nodes would save besides, in draw calls; null where it saves nothing or is done. */
+  joinOffer: JoinOffer | null;
   /** What was done to faces, by model. */
   edited: { path: string; edits: FaceEditReport[] }[];
   /** What was mended on the way. */

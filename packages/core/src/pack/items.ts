@@ -1,0 +1,38 @@
+import type { Turns } from './rasterise.ts';
+
+/** A shape to be placed. */
+export interface PackItem {
+  /** Triangles, six numbers each, px at scale 1, all ≥ 0. */
+  shape: Float64Array;
+  /** Relative size on top of the common scale, and the greatest size that it grows to, px per px of the shape. */
+  factor: number;
+  most?: number;
+  mayTurn: boolean;
+  /** Size in px that does not scale (a swatch): the shape is this square. */
+  fixedSide?: number;
+  /** Its upper left stands on multiples of this, px; 1 when not given. */
+  align?: number;
+  /** Where its upper left lies within the blocks of its source, px from their corner; see `LATTICE`. */
+  lattice?: readonly [left: number, top: number];
+  /** Box in which it is turned, px at its size; the smallest one when not given. */
+  box?: readonly [width: number, height: number];
+}
+
+export interface Placement {
+  /** Upper left of the turned box, px. */
+  x: number;
+  y: number;
+  turns: Turns;
+  /** Where it is turned by no quarter: cosine and sine. `turns` is 0 then. */
+  direction?: readonly [number, number];
+}
+
+export interface PackResult {
+  /** Common scale, or 0 when nothing fits at any scale. */
+  scale: number;
+  placements: Placement[];
+  /** How many layouts were tried. */
+  attempts: number;
+  /** Effort with which it is found again. */
+  rounds: number;
+}
