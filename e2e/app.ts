@@ -29,13 +29,23 @@ export const test = base.extend<{ quiet: string[] }, { server: Server }>({
 
 export { expect };
 
-/** Makes a project through the page; ends on its survey. */
-export async function newProject(page: Page, server: Server, name: string): Promise<string> {
+/**
+ * Makes a project through the page; ends on its survey.
+ * @param begin `all`: everything is merged onto one sheet of 2048 px until the test says otherwise; `default`: a plan is made for the files
+ */
+export async function newProject(
+  page: Page,
+  server: Server,
+  name: string,
+  begin: 'all' | 'default' = 'all',
+): Promise<string> {
   await page.goto(server.url);
   await page.getByLabel('New project').fill(name);
   await page.getByRole('button', { name: 'Create' }).click();
   await page.waitForURL(/\/p\/[^/]+\/survey/);
-  return new URL(page.url()).pathname.split('/')[2];
+  const id = new URL(page.url()).pathname.split('/')[2];
+  if (begin === 'all') await decide(page, server, id, 'Everything is merged', { mergeAll: true });
+  return id;
 }
 
 export async function goTo(page: Page, stage: string): Promise<void> {
@@ -66,15 +76,19 @@ export const routesOf = (decisions: { routes: { slot: string; to: string }[] }):
   Object.fromEntries(decisions.routes.map(({ slot, to }) => [slot, to]));
 
 /** Has finals of a project compared in small pictures, where a test is about something else: it takes a sixteenth of the time. */
-export async function compareSmall(page: Page, server: Server, id: string): Promise<void> {
+export const compareSmall = (page: Page, server: Server, id: string): Promise<void> =>
+  decide(page, server, id, 'Compared at 256 px', { compareAt: 256 });
+
+/** Changes decisions of a project without the page. */
+async function decide(page: Page, server: Server, id: string, label: string, values: object): Promise<void> {
   const at = `${server.url}/api/projects/${id}`;
   const { version } = await (await page.request.get(at)).json();
   const answer = await page.request.patch(`${at}/decisions`, {
     headers: { origin: server.url },
     data: {
       parent: version,
-      label: 'Compared at 256 px',
-      patch: [{ op: 'replace', path: '/compareAt', value: 256 }],
+      label,
+      patch: Object.entries(values).map(([key, value]) => ({ op: 'replace', path: `/${key}`, value })),
     },
   });
   expect(answer.ok()).toBe(true);

@@ -30,7 +30,11 @@ const OPTIONS: Record<string, OptionSpec> = {
   margin: { type: 'string', value: 'PX', help: 'least gap between islands (default 12, which protects mip 2)' },
   padding: { type: 'string', value: 'PX', help: 'how far island colours are carried outward (default: the margin)' },
   samples: { type: 'string', value: 'N', help: 'samples per texel in all: 1, 4, 9 or 16 (default 4)' },
-  sheets: { type: 'string', value: 'N', help: 'number of sheets, for --size auto at most so many (default 1)' },
+  sheets: {
+    type: 'string',
+    value: 'N',
+    help: 'number of sheets (default 1); for --size auto at most so many (default one, or more where that is not enough)',
+  },
   name: { type: 'string', value: 'NAME', help: 'name of the sheet (default "sheet")' },
   'keep-apart': {
     type: 'string',
@@ -210,7 +214,9 @@ export async function merge(args: string[]): Promise<number> {
         proof: Boolean(values.proof),
         strict: Boolean(values.strict),
         compare: !values['no-compare'],
-        ...(isAuto(values) ? { auto: { sheets: whole(values, 'sheets', 1, 1, 16) } } : {}),
+        ...(isAuto(values)
+          ? { auto: values.sheets === undefined ? {} : { sheets: whole(values, 'sheets', 1, 1, 16) } }
+          : {}),
         onProgress: progress.on,
       },
       scope,
