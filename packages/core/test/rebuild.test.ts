@@ -64,17 +64,19 @@ describe('a merged model', () => {
     expect([...(part.uvs[1] ?? [])].sort()).toEqual([...uvs1].sort());
   });
 
-  test('has tangents on the new UVs where its sheet has normals, none where not', async () => {
+  test('has tangents on the new UVs where its sheet has normals and its source had some, none where not', async () => {
     const flat = await merged([{ name: 'a', baseColor: 'c' }], [one]);
     expect(flat.again.parts[0].tangents).toBeNull();
-    const bumpy = await merged(
-      [
-        { name: 'a', baseColor: 'c' },
-        { name: 'b', baseColor: 'd', normal: 'n' },
-      ],
-      [one, two],
-      files({ normal: map('textures/halt_normal.png') }),
-    );
+    const slots = [
+      { name: 'a', baseColor: 'c' },
+      { name: 'b', baseColor: 'd', normal: 'n' },
+    ];
+    const maps = files({ normal: map('textures/halt_normal.png') });
+    const without = await merged(slots, [one, two], maps);
+    expect(without.again.parts.map((part) => part.tangents)).toEqual([null, null]);
+    // All that shares a material has some, since it may become one.
+    const tangents = [1, 0, 0, 1, 1, 0, 0, 1, 1, 0, 0, 1, 1, 0, 0, 1];
+    const bumpy = await merged(slots, [one, { ...two, tangents }], maps);
     for (const part of bumpy.again.parts) {
       const t = part.tangents;
       if (!t) throw new Error('no tangents');

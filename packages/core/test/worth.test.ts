@@ -120,11 +120,7 @@ describe('a gain or nothing', () => {
             slots.map((slot) => slot.drawn),
             join ? 'scene' : 'mesh',
           );
-          const calls = (to: boolean[]) =>
-            counter.count(
-              to.map((on) => (on ? 0 : -1)),
-              decisions.sheets,
-            );
+          const calls = (to: boolean[]) => counter.count(to.map((on) => (on ? 0 : -1)));
           const none = merged.map(() => false);
           const kept = slots.reduce((sum, slot, i) => sum + (merged[i] ? 0 : slot.textures[0].bytes), 0);
           const before = slots.reduce((sum, slot) => sum + slot.textures[0].bytes, 0);

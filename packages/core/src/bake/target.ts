@@ -6,7 +6,7 @@ import { cornerTangents } from '../mesh/tangents.ts';
 import { byteColumn, weldVertices } from '../mesh/weld.ts';
 import { type ImageSizes, layoutUse, referenceSize } from '../plan/layout-texture.ts';
 import type { Routing } from '../plan/route.ts';
-import { slotKey } from '../plan/route.ts';
+import { type RoutedMaterial, slotKey } from '../plan/route.ts';
 import type { MaterialLook } from '../scene/material.ts';
 import type { Model, Part } from '../scene/model.ts';
 
@@ -27,6 +27,8 @@ export interface TargetPart {
   normals: Float32Array;
   /** x y z w on the new UVs, when the sheet has a normal map. */
   tangents: Float32Array | null;
+  /** They are written: some part that becomes one with it had tangents. Else the reader makes them, as it did for the source. */
+  writesTangents: boolean;
   /** The source had no normals, so that flat ones were made and vertices were split. */
   madeNormals: boolean;
   /** Vertex colours were baked in (or, for a swatch, stay on the part). */
@@ -58,6 +60,7 @@ export function targetParts(models: Model[], routing: Routing, layout: Layout, s
       }
   const out: TargetPart[] = [];
   models.forEach((model, m) => {
+    const hadTangents = groupsWithTangents(model, m, routing);
     for (const part of model.parts) {
       const material = routing.routed.get(slotKey(m, part.slot));
       const places = plotOf.get(`${m}:${part.id}`);
@@ -78,9 +81,25 @@ export function targetParts(models: Model[], routing: Routing, layout: Layout, s
             uv[c * 2] = px / width;
             uv[c * 2 + 1] = py / height;
           }
-      out.push(assemble({ model: m, part, material, sheet, look, uv, withNormals: withNormals[sheet], swatch: !use }));
+      out.push({
+        ...assemble({ model: m, part, material, sheet, look, uv, withNormals: withNormals[sheet], swatch: !use }),
+        writesTangents: withNormals[sheet] && hadTangents.has(groupOf(routed)),
+      });
     }
   });
+  return out;
+}
+
+/** What shares a material of one model may be joined, and so has the same attributes. */
+const groupOf = ({ sheet, classKey }: RoutedMaterial): string => `${sheet} ${classKey}`;
+
+/** Groups of a model in which some part has tangents. */
+function groupsWithTangents(model: Model, m: number, routing: Routing): Set<string> {
+  const out = new Set<string>();
+  for (const part of model.parts) {
+    const material = routing.routed.get(slotKey(m, part.slot));
+    if (material !== undefined && part.primitive.getAttribute('TANGENT')) out.add(groupOf(routing.materials[material]));
+  }
   return out;
 }
 
@@ -95,7 +114,16 @@ interface Placing {
   swatch: boolean;
 }
 
-function assemble({ model, part, material, sheet, look, uv, withNormals, swatch }: Placing): TargetPart {
+function assemble({
+  model,
+  part,
+  material,
+  sheet,
+  look,
+  uv,
+  withNormals,
+  swatch,
+}: Placing): Omit<TargetPart, 'writesTangents'> {
   const normals = cornerNormals(part);
   const tangents = withNormals ? cornerTangents(cornerVectors(part.positions, part.indices, 3), normals, uv) : null;
   const columns = [byteColumn(part.indices, 1), byteColumn(uv, 2)];

@@ -36,7 +36,7 @@ export function applyTargets(
     renumberUvSets(primitive);
     if (target.madeNormals)
       primitive.setAttribute('NORMAL', floatAccessor(document, Accessor.Type.VEC3, target.normals));
-    if (target.tangents)
+    if (target.tangents && target.writesTangents)
       primitive.setAttribute('TANGENT', floatAccessor(document, Accessor.Type.VEC4, target.tangents));
     for (const morph of primitive.listTargets())
       for (const semantic of morph.listSemantics())

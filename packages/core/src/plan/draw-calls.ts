@@ -7,7 +7,6 @@ export interface CountedSlot {
   model: number;
   slot: number;
   classKey: string;
-  maps: { normal: boolean };
   parts: readonly DrawnPart[];
 }
 
@@ -20,14 +19,13 @@ export function joiningOf(decisions: Pick<Plan, 'join' | 'keepAll'>): Joining {
   return decisions.keepAll ? 'none' : 'mesh';
 }
 
-/** A joinable part: what it may be joined with on a sheet, with tangents or without, and by itself. */
+/** A joinable part: what it may be joined with on a sheet, and by itself. */
 interface JoinablePart {
   slot: number;
   calls: number;
   apart: boolean;
   mesh: number;
-  plain: number;
-  withTangents: number;
+  merged: number;
   own: number;
 }
 
@@ -42,10 +40,9 @@ export class DrawCallCounter {
   private readonly always: number;
   private readonly parts: JoinablePart[] = [];
   private readonly numbers = new Map<string, number>();
-  private readonly withNormals = new Uint8Array(MOST_SHEETS);
 
   constructor(
-    private readonly slots: readonly CountedSlot[],
+    slots: readonly CountedSlot[],
     private readonly joining: Joining,
   ) {
     let always = 0;
@@ -62,8 +59,7 @@ export class DrawCallCounter {
           calls: part.drawCalls,
           apart: part.apart || joining === 'mesh',
           mesh: part.mesh,
-          plain: across(s.classKey, mergedSemantics(part, false)),
-          withTangents: across(s.classKey, mergedSemantics(part, true)),
+          merged: across(s.classKey, mergedSemantics(part)),
           own: across(`own ${s.slot}`, part.semantics),
         });
       }
@@ -79,12 +75,7 @@ export class DrawCallCounter {
   }
 
   /** @param sheetOf position of each slot's sheet, −1 kept apart */
-  count(sheetOf: ArrayLike<number>, sheets: Plan['sheets']): number {
-    this.withNormals.fill(0);
-    this.slots.forEach((slot, i) => {
-      if (sheetOf[i] >= 0 && slot.maps.normal && sheets[sheetOf[i]].maps.normal !== 'off')
-        this.withNormals[sheetOf[i]] = 1;
-    });
+  count(sheetOf: ArrayLike<number>): number {
     let calls = this.always;
     const meshes = new Set<number>();
     const joined = new Set<number>();
@@ -94,10 +85,7 @@ export class DrawCallCounter {
         calls += part.calls;
         continue;
       }
-      const across =
-        sheet < 0
-          ? part.own * (MOST_SHEETS + 1) + MOST_SHEETS
-          : (this.withNormals[sheet] ? part.withTangents : part.plain) * (MOST_SHEETS + 1) + sheet;
+      const across = sheet < 0 ? part.own * (MOST_SHEETS + 1) + MOST_SHEETS : part.merged * (MOST_SHEETS + 1) + sheet;
       if (!part.apart) {
         joined.add(across);
         continue;
@@ -110,15 +98,13 @@ export class DrawCallCounter {
   }
 }
 
-/** Attributes of a part after it has been merged; see `applyTargets`. */
-function mergedSemantics(part: Pick<DrawnPart, 'semantics' | 'uvSets'>, withNormals: boolean): string[] {
+/** Attributes of a part after it has been merged; see `applyTargets`. All that share a material have tangents, or none. */
+function mergedSemantics(part: Pick<DrawnPart, 'semantics' | 'uvSets'>): string[] {
   const kept = part.semantics.filter((semantic) => {
     const set = /^TEXCOORD_(\d+)$/.exec(semantic)?.[1];
     return semantic !== 'TANGENT' && (set === undefined || (set !== '0' && !part.uvSets.includes(Number(set))));
   });
   const others = kept.filter((text) => !text.startsWith('TEXCOORD_'));
   const uvs = kept.length - others.length + 1;
-  const out = new Set([...others, 'NORMAL', ...Array.from({ length: uvs }, (_, i) => `TEXCOORD_${i}`)]);
-  if (withNormals) out.add('TANGENT');
-  return [...out].sort();
+  return [...new Set([...others, 'NORMAL', ...Array.from({ length: uvs }, (_, i) => `TEXCOORD_${i}`)])].sort();
 }

@@ -14,7 +14,7 @@ export function joinOffer(slots: readonly AssignableSlot[], decisions: RouteDeci
     new DrawCallCounter(
       slots.map((slot) => slot.drawn),
       joiningOf(d),
-    ).count(assign(slots, d).map(sheetAtBest), d.sheets);
+    ).count(assign(slots, d).map(sheetAtBest));
   const now = count(decisions);
   const then = count({ ...decisions, join: true, leftOut: decisions.leftOut.filter(({ why }) => why !== 'no-gain') });
   return then < now ? { now, then } : null;

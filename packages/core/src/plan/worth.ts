@@ -105,7 +105,6 @@ class Weighing {
     const count = (classes: ReadonlySet<string>) =>
       this.counter.count(
         this.to.map(({ sheet, allowed }, i) => (this.isMerged(i, classes) ? Math.max(sheet, allowed[0] ?? 0) : -1)),
-        this.sheets as SheetDecision[],
       );
     return count(new Set([key])) < count(new Set());
   }

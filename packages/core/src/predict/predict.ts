@@ -199,10 +199,7 @@ export function predict(
   return {
     flows,
     sheets,
-    drawCalls: new DrawCallCounter(slots, joiningOf(decisions)).count(
-      assigned.map((assignment) => assignment.sheet),
-      decisions.sheets,
-    ),
+    drawCalls: new DrawCallCounter(slots, joiningOf(decisions)).count(assigned.map((assignment) => assignment.sheet)),
     slots: outputSlots(slots, flows),
     textures: sheets.reduce((sum, sheet) => sum + sheet.maps.length, 0) + kept.length,
     bytes: [...sheets.map((sheet) => sheet.bytes), ...kept.map((k) => k.bytes)].reduce(addTextureBytes, {

@@ -23,12 +23,9 @@ export function Making({
   const joined = useMemo(() => {
     const sheetOf = forecast.flows.map((flow) => flow.sheet);
     const calls = (join: boolean) =>
-      new DrawCallCounter(forecast.planSlots, joiningOf({ join, keepAll: decisions.keepAll })).count(
-        sheetOf,
-        decisions.sheets,
-      );
+      new DrawCallCounter(forecast.planSlots, joiningOf({ join, keepAll: decisions.keepAll })).count(sheetOf);
     return calls(false) - calls(true);
-  }, [forecast, decisions.sheets, decisions.keepAll]);
+  }, [forecast, decisions.keepAll]);
   const duplicates = findings.reduce(
     (sum, finding) => sum + (finding.code === 'duplicate-mesh' ? (finding.saves.vertices ?? 0) : 0),
     0,

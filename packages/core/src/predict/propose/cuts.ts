@@ -28,10 +28,7 @@ export function worthCutting(slots: readonly PlanSlot[], decisions: MergeDecisio
   const calls = (names: ReadonlySet<string>) => {
     const then = assign(traits, { ...decisions, cutRepeats: [...decisions.cutRepeats, ...names] });
     // On one sheet, as far as sheets go: what can be joined then can be joined in the best case.
-    return counter.count(
-      then.map((assignment) => (assignment.code ? -1 : 0)),
-      decisions.sheets,
-    );
+    return counter.count(then.map((assignment) => (assignment.code ? -1 : 0)));
   };
   const triangles = (name: string) =>
     (byName.get(name) as number[]).reduce((sum, i) => sum + (slots[i].cut?.triangles ?? 0), 0);

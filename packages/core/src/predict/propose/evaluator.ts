@@ -150,7 +150,7 @@ export class Evaluator {
     });
     const score = scoreOf(
       {
-        drawCalls: this.counter.count(sheetOf, candidate.sheets),
+        drawCalls: this.counter.count(sheetOf),
         bytes: costs.reduce((sum, x) => sum + x.bytes, this.kept.bytes),
         largestTexture: costs.reduce((greatest, x) => Math.max(greatest, x.largest), this.kept.largest),
         shares,
@@ -172,7 +172,7 @@ export class Evaluator {
     candidate.sheetOf.forEach((s, u) => {
       for (const i of this.units[u].slots) sheetOf[i] = without.has(u) ? -1 : s;
     });
-    return this.counter.count(sheetOf, candidate.sheets);
+    return this.counter.count(sheetOf);
   }
 
   /** Texture memory of a sheet with these units alone, bytes, and the sharpness that they keep. */
