@@ -29,22 +29,14 @@ export const test = base.extend<{ quiet: string[] }, { server: Server }>({
 
 export { expect };
 
-/**
- * Makes a project and opens its survey.
- * @param begin `all`: everything is merged onto one sheet of 2048 px until the test says otherwise; `default`: a plan is made for the files
- */
-export async function newProject(
-  page: Page,
-  server: Server,
-  name: string,
-  begin: 'all' | 'default' = 'all',
-): Promise<string> {
+/** Makes a project and opens its survey. Everything is merged onto one sheet of 2048 px until the test says otherwise. */
+export async function newProject(page: Page, server: Server, name: string): Promise<string> {
   const made = await page.request.post(`${server.url}/api/projects`, {
     headers: { origin: server.url },
     data: { name },
   });
   const { id } = await made.json();
-  if (begin === 'all') await decide(page, server, id, 'Everything is merged', { mergeAll: true });
+  await decide(page, server, id, 'Everything is merged', { mergeAll: true });
   await page.goto(`${server.url}/p/${id}/survey`);
   return id;
 }

@@ -2,7 +2,7 @@ import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { sign } from '@wembrel/demo/broken';
 import { buildFurniture } from '@wembrel/demo/furniture';
-import { compareSmall, expect, goTo, newProject, projectOf, test } from '../app.ts';
+import { compareSmall, expect, goTo, projectOf, test } from '../app.ts';
 import { temporary } from '../server.ts';
 
 test.setTimeout(240_000);
@@ -14,7 +14,11 @@ test('files are dropped: a plan is made for them, what more could be gained stan
   const folder = temporary();
   const files = { 'stop.glb': buildFurniture(0.25), 'sign.glb': sign({ names: ['Front', 'Back'] }).glb() };
   for (const [name, bytes] of Object.entries(files)) await writeFile(join(folder, name), bytes);
-  const id = await newProject(page, server, 'Newcomer', 'default');
+  await page.goto(server.url);
+  await page.getByLabel('New project').fill('Newcomer');
+  await page.getByRole('button', { name: 'Create' }).click();
+  await page.waitForURL(/\/p\/[^/]+\/survey/);
+  const id = new URL(page.url()).pathname.split('/')[2];
   await page.getByTestId('files').setInputFiles(Object.keys(files).map((name) => join(folder, name)));
   await expect(page.getByTestId('total-drawcalls')).toHaveText('18', { timeout: 60_000 });
   const bill = page.getByRole('complementary', { name: 'The bill' });

@@ -31,7 +31,7 @@ async function bake(
 ): Promise<MergeResult & { out: string }> {
   const out = folder();
   const inputs = (await collectModels([await put(files)])).files;
-  return { ...(await merge({ files: inputs, out, decisions, picture: 64 }, scope)), out };
+  return { ...(await merge({ files: inputs, out, decisions, compare: false }, scope)), out };
 }
 
 /** Bakes some files, then more of them on the sheets that have grown; each bay of the first bake is looked for in the second. */

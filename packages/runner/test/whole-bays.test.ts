@@ -64,13 +64,17 @@ function fade(): Uint8Array {
 const sheet = (more: object = {}) => ({ id: '1', name: 'halt', size: 1024, margin: 12, ...more });
 const decide = (more: object) => MergeDecisions.parse({ sheets: [sheet()], effort: 1, mergeAll: true, ...more });
 
-async function both(files: Record<string, Uint8Array>, decisions: MergeDecisions, picture = 512) {
+/** @param picture side of the pictures that are compared, px; null: they are not */
+async function both(files: Record<string, Uint8Array>, decisions: MergeDecisions, picture: number | null = null) {
   const inputs = (await collectModels([await put(files)])).files;
   const basis = await planBasis({ files: inputs, decisions }, scope);
   const estimated = predictBasis(basis, decisions);
   const predicted = predictBasis(basis, decisions, await packBasis(basis, decisions, scope));
   const out = folder();
-  const result = await merge({ files: inputs, out, decisions, picture }, scope);
+  const result = await merge(
+    { files: inputs, out, decisions, compare: picture !== null, picture: picture ?? undefined },
+    scope,
+  );
   const { report } = result;
   expect(predicted.drawCalls).toBe(report.after.drawCalls);
   expect(predicted.slots).toBe(report.after.slots);
@@ -138,12 +142,12 @@ describe('a trim sheet', () => {
 
   test('on a sheet too low for it the strips take more repeats and fewer texels; where even that is too much, it says so', async () => {
     const low = decide({ sheets: [sheet({ kind: 'trim', size: 512, height: 256 })], routes });
-    const { report, predicted } = await both(rails(), low, 64);
+    const { report, predicted } = await both(rails(), low);
     expect(report.sheets[0].scale).toBeLessThan(1);
     // 256 texels, a whole number of times over 512 px.
     for (const flow of predicted.flows) expect((2 / flow.sharpness) % 1).toBeCloseTo(0, 9);
     await expect(
-      both(rails(), decide({ sheets: [sheet({ kind: 'trim', size: 512, height: 64, margin: 64 })], routes }), 64),
+      both(rails(), decide({ sheets: [sheet({ kind: 'trim', size: 512, height: 64, margin: 64 })], routes })),
     ).rejects.toThrow(/3 strips do not fit on the 512 × 64 px sheet "halt"/);
   });
 
@@ -158,7 +162,7 @@ describe('a trim sheet', () => {
     expect(manifest.sheets[0].bays).toMatchObject([{ form: 'strip', px: [0, 16, 512, 512] }]);
     expect(fidelityOf(report).psnr).toBeGreaterThanOrEqual(45);
     expect(predicted.cutTriangles).toBe(report.cut.triangles);
-    const inCells = await both(walls, decide({ cutRepeats: ['TiledBrick'] }), 64);
+    const inCells = await both(walls, decide({ cutRepeats: ['TiledBrick'] }));
     expect(report.cut.triangles).toBeGreaterThan(0);
     expect(report.cut.triangles).toBeLessThan(inCells.report.cut.triangles / 2);
     // 4.8 m of 0.8 m a repeat, over a sheet that one repeat fills; upwards all lies inside the strip.
@@ -198,19 +202,19 @@ describe('a tile sheet', () => {
   test('reserves keep their cells; a texture that repeats over a face has to be cut first', async () => {
     const reserve = { id: 'r', x: 256, y: 0, width: 20, height: 20 };
     const decisions = tile({ reserves: [reserve] });
-    const { manifest } = await both({ 'platform.glb': buildPlatform() }, decisions, 64);
+    const { manifest } = await both({ 'platform.glb': buildPlatform() }, decisions);
     expect(manifest.sheets[0].bays.map((bay) => bay.px[0])).toEqual([8, 520, 776, 8]);
     const walls = { ...decisions, routes: routesFrom({ ...routes, TiledBrick: '1' }) };
     const files = { 'platform.glb': buildPlatform(), 'walls.glb': buildWalls() };
-    const { report } = await both(files, walls, 64);
+    const { report } = await both(files, walls);
     expect(report.keptApart).toMatchObject([{ slot: 'TiledBrick', code: 'kind' }]);
-    const cut = await both(files, { ...walls, cutRepeats: ['TiledBrick'] }, 64);
+    const cut = await both(files, { ...walls, cutRepeats: ['TiledBrick'] });
     expect(cut.report.keptApart).toEqual([]);
     expect(cut.manifest.sheets[0].bays).toHaveLength(5);
   });
 
   test('more textures than cells: it says so', async () => {
-    await expect(both({ 'platform.glb': buildPlatform() }, tile({ size: 256 }), 64)).rejects.toThrow(
+    await expect(both({ 'platform.glb': buildPlatform() }, tile({ size: 256 }))).rejects.toThrow(
       /4 cells of 256 px do not fit/,
     );
   });
