@@ -36,10 +36,14 @@ export async function newProject(page: Page, server: Server, name: string): Prom
     data: { name },
   });
   const { id } = await made.json();
-  await decide(page, server, id, 'Everything is merged', { mergeAll: true });
+  await mergeAll(page, server, id);
   await page.goto(`${server.url}/p/${id}/survey`);
   return id;
 }
+
+/** Has everything merged, whatever it gains; the plan is then not made for the files. */
+export const mergeAll = (page: Page, server: Server, id: string): Promise<void> =>
+  decide(page, server, id, 'Everything is merged', { mergeAll: true });
 
 export async function goTo(page: Page, stage: string): Promise<void> {
   await page.getByRole('navigation', { name: 'Stages' }).getByRole('link', { name: stage }).click();

@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
 import type { FileChooser, Page } from '@playwright/test';
 import { sign } from '@wembrel/demo/broken';
-import { compareSmall, expect, goTo, motionOver, newProject, projectOf, reloadSaved, test } from '../app.ts';
+import { compareSmall, expect, goTo, mergeAll, motionOver, newProject, projectOf, reloadSaved, test } from '../app.ts';
 import { type Server, temporary } from '../server.ts';
 
 const STAGES = ['Survey', 'Plan', 'UV layout', 'Bake', 'Compare', 'Hand over'];
@@ -66,7 +66,8 @@ test('every kind of decision can be undone and done again, also after a reload',
     () => page.getByLabel('Island size').selectOption('even'),
     () => page.getByLabel('Samples').selectOption('9'),
     () => page.getByLabel('Bake in repeats up to').selectOption('8'),
-    () => page.getByLabel('Join parts that share a slot').check(),
+    () => page.getByLabel('Join across nodes').check(),
+    () => page.getByLabel('Merge without gain').uncheck(),
     () => page.getByLabel('Textures inside each GLB').check(),
     () => page.getByRole('button', { name: 'Remove the sheet exits' }).click(),
   ];
@@ -162,7 +163,9 @@ test('by keyboard alone: from the list of projects to the ZIP', async ({ page, s
   await page.keyboard.type('Keys');
   await page.keyboard.press('Enter');
   await page.waitForURL(/survey/);
-  await compareSmall(page, server, new URL(page.url()).pathname.split('/')[2]);
+  const id = new URL(page.url()).pathname.split('/')[2];
+  await compareSmall(page, server, id);
+  await mergeAll(page, server, id);
   await expect(page.getByRole('button', { name: 'Add files' })).toBeVisible();
   await reach(/Add files/);
   // Where the machine is slow the browser may open its window before it is listened to; then the key is pressed once more.
