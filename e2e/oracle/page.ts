@@ -1,0 +1,240 @@
+/*
+ * What the page of the picture oracle runs: two models in the open 3D library, from the same places, by the same light. Nothing of Wembrel is in it.
+ * Reference: "Picture oracle".
+ */
+import {
+  AmbientLight,
+  Box3,
+  Color,
+  DirectionalLight,
+  type Group,
+  LinearFilter,
+  type Material,
+  Mesh,
+  MeshBasicMaterial,
+  MeshNormalMaterial,
+  type MeshStandardMaterial,
+  NearestFilter,
+  NoToneMapping,
+  OrthographicCamera,
+  Scene,
+  type Texture,
+  Vector3,
+  WebGLRenderer,
+} from 'three';
+import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
+
+/** What is drawn. */
+export const CHANNELS = ['base colour', 'lit', 'roughness, metallic', 'normal', 'emissive'] as const;
+type Channel = (typeof CHANNELS)[number];
+
+/** Directions from which models are seen. */
+const EYES: [number, number, number][] = [
+  [1, 0.5, 1],
+  [-1, 0.5, 1],
+  [0.6, 0.4, -1],
+  [0, 0, 1],
+  [0.4, 1, 0.3],
+  [0.5, -0.8, 0.6],
+];
+
+/** Shares of the distance at which a model fills the picture. */
+export const DISTANCES = [0.4, 1, 3] as const;
+
+/** Samples a pixel of the truth, along each side. */
+const SAMPLES = 4;
+
+export interface OracleRow {
+  channel: Channel;
+  distance: number;
+  /** In the worst view: dB against the truth, of the original and of the result. */
+  original: number;
+  result: number;
+  /** Pixels that both cover over those that either covers, in the worst view. */
+  overlap: number;
+}
+
+interface Loaded {
+  group: Group;
+  /** Materials as they came, by mesh. */
+  own: Map<Mesh, Material>;
+}
+
+async function load(base64: string): Promise<Loaded> {
+  const bytes = Uint8Array.from(atob(base64), (c) => c.charCodeAt(0));
+  const gltf = await new GLTFLoader().parseAsync(bytes.buffer, '');
+  const own = new Map<Mesh, Material>();
+  gltf.scene.traverse((object) => {
+    if (object instanceof Mesh) own.set(object, object.material as Material);
+  });
+  gltf.scene.updateMatrixWorld(true);
+  return { group: gltf.scene, own };
+}
+
+/** A material that shows one channel alone. */
+function shown(material: MeshStandardMaterial, channel: Channel): Material {
+  const { side, transparent, opacity, alphaTest, map } = material;
+  const common = { side, transparent, opacity, alphaTest, depthWrite: material.depthWrite };
+  const { vertexColors } = material;
+  switch (channel) {
+    case 'lit':
+      return material;
+    case 'base colour':
+      return new MeshBasicMaterial({ ...common, map, color: material.color, vertexColors });
+    case 'normal':
+      return new MeshNormalMaterial({
+        ...common,
+        ...(material.normalMap ? { normalMap: material.normalMap, normalScale: material.normalScale } : {}),
+      });
+    case 'roughness, metallic':
+      return new MeshBasicMaterial({
+        ...common,
+        map: material.roughnessMap ?? null,
+        color: new Color(0, material.roughness ?? 1, material.metalness ?? 0),
+      });
+    case 'emissive':
+      return new MeshBasicMaterial({
+        ...common,
+        map: material.emissiveMap ?? null,
+        color: (material.emissive ?? new Color(0)).clone().multiplyScalar(Math.min(1, material.emissiveIntensity ?? 1)),
+      });
+  }
+}
+
+function texturesOf({ own }: Loaded): Texture[] {
+  const out = new Set<Texture>();
+  for (const material of own.values())
+    for (const value of Object.values(material)) if (value && (value as Texture).isTexture) out.add(value as Texture);
+  return [...out];
+}
+
+/** Reads textures at their finest level alone, or as their files say. @returns puts back what was */
+function finestOnly(loaded: Loaded): () => void {
+  const before = texturesOf(loaded).map((texture) => [texture, texture.minFilter] as const);
+  for (const [texture] of before) {
+    texture.minFilter = texture.magFilter === NearestFilter ? NearestFilter : LinearFilter;
+    texture.needsUpdate = true;
+  }
+  return () => {
+    for (const [texture, filter] of before) {
+      texture.minFilter = filter;
+      texture.needsUpdate = true;
+    }
+  };
+}
+
+class Oracle {
+  private readonly renderer = new WebGLRenderer({ antialias: false, alpha: true, preserveDrawingBuffer: true });
+  private readonly scene = new Scene();
+
+  constructor(private readonly side: number) {
+    this.renderer.toneMapping = NoToneMapping;
+    this.renderer.setClearColor(0x000000, 0);
+    const sun = new DirectionalLight(0xffffff, 2);
+    sun.position.set(1, 2, 1.5);
+    this.scene.add(sun, new AmbientLight(0xffffff, 0.8));
+  }
+
+  /** RGBA of a model, `samples`² times as many pixels. */
+  private picture(loaded: Loaded, channel: Channel, camera: OrthographicCamera, samples: number): Uint8Array {
+    const made: Material[] = [];
+    for (const [mesh, material] of loaded.own) {
+      const own = shown(material as MeshStandardMaterial, channel);
+      if (own !== material) made.push(own);
+      mesh.material = own;
+    }
+    this.scene.add(loaded.group);
+    const side = this.side * samples;
+    this.renderer.setSize(side, side, false);
+    this.renderer.render(this.scene, camera);
+    this.scene.remove(loaded.group);
+    for (const material of made) material.dispose();
+    const gl = this.renderer.getContext();
+    const out = new Uint8Array(side * side * 4);
+    gl.readPixels(0, 0, side, side, gl.RGBA, gl.UNSIGNED_BYTE, out);
+    return out;
+  }
+
+  compare(original: Loaded, result: Loaded, channel: Channel, distance: number): OracleRow {
+    const box = new Box3().setFromObject(original.group);
+    const row: OracleRow = { channel, distance, original: Infinity, result: Infinity, overlap: 1 };
+    for (const eye of EYES) {
+      const camera = cameraOf(box, eye, distance);
+      const restore = finestOnly(original);
+      const truth = averaged(this.picture(original, channel, camera, SAMPLES), this.side);
+      restore();
+      const a = this.picture(original, channel, camera, 1);
+      const b = this.picture(result, channel, camera, 1);
+      const [own, its] = [psnr(truth, a), psnr(truth, b)];
+      if (its - Math.min(40, own - 1) < row.result - Math.min(40, row.original - 1) || row.result === Infinity)
+        [row.original, row.result] = [own, its];
+      row.overlap = Math.min(row.overlap, overlap(a, b));
+    }
+    return row;
+  }
+}
+
+function cameraOf(box: Box3, eye: [number, number, number], distance: number): OrthographicCamera {
+  const middle = box.getCenter(new Vector3());
+  const radius = Math.max(1e-6, box.getSize(new Vector3()).length() / 2);
+  const half = radius * distance;
+  const camera = new OrthographicCamera(-half, half, half, -half, radius * 0.01, radius * 40);
+  camera.position.copy(middle).add(new Vector3(...eye).normalize().multiplyScalar(radius * 20));
+  camera.lookAt(middle);
+  return camera;
+}
+
+const TO_LINEAR = Float64Array.from({ length: 256 }, (_, v) => {
+  const c = v / 255;
+  return c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4;
+});
+const encoded = (l: number) => 255 * (l <= 0.0031308 ? 12.92 * l : 1.055 * l ** (1 / 2.4) - 0.055);
+
+/** The mean of the samples of each pixel, in linear light. */
+function averaged(rgba: Uint8Array, side: number): Float64Array {
+  const out = new Float64Array(side * side * 4);
+  const wide = side * SAMPLES;
+  for (let y = 0; y < side; y++)
+    for (let x = 0; x < side; x++)
+      for (let c = 0; c < 4; c++) {
+        let sum = 0;
+        for (let v = 0; v < SAMPLES; v++)
+          for (let u = 0; u < SAMPLES; u++) {
+            const value = rgba[((y * SAMPLES + v) * wide + x * SAMPLES + u) * 4 + c];
+            sum += c === 3 ? value / 255 : TO_LINEAR[value];
+          }
+        const mean = sum / SAMPLES ** 2;
+        out[(y * side + x) * 4 + c] = c === 3 ? 255 * mean : encoded(mean);
+      }
+  return out;
+}
+
+/** dB over the pixels that the truth covers. */
+function psnr(truth: Float64Array, picture: Uint8Array): number {
+  let [sum, n] = [0, 0];
+  for (let i = 0; i < truth.length; i += 4) {
+    if (truth[i + 3] === 0 && picture[i + 3] === 0) continue;
+    n += 3;
+    for (let c = 0; c < 3; c++) sum += (truth[i + c] - picture[i + c]) ** 2;
+  }
+  return n === 0 || sum === 0 ? 99 : Math.min(99, 10 * Math.log10((255 * 255 * n) / sum));
+}
+
+function overlap(a: Uint8Array, b: Uint8Array): number {
+  let [both, either] = [0, 0];
+  for (let i = 3; i < a.length; i += 4) {
+    const [x, y] = [a[i] > 0, b[i] > 0];
+    if (x && y) both++;
+    if (x || y) either++;
+  }
+  return either === 0 ? 1 : both / either;
+}
+
+/** Both models as embedded GLBs, base64. @returns a row for each channel and distance */
+async function rows(original: string, result: string, side: number): Promise<OracleRow[]> {
+  const [a, b] = [await load(original), await load(result)];
+  const oracle = new Oracle(side);
+  return CHANNELS.flatMap((channel) => DISTANCES.map((distance) => oracle.compare(a, b, channel, distance)));
+}
+
+Object.assign(window, { oracleRows: rows });
