@@ -108,19 +108,12 @@ function texturesOf({ own }: Loaded): Texture[] {
   return [...out];
 }
 
-/** Reads textures at their finest level alone, or as their files say. @returns puts back what was */
-function finestOnly(loaded: Loaded): () => void {
-  const before = texturesOf(loaded).map((texture) => [texture, texture.minFilter] as const);
-  for (const [texture] of before) {
+/** The same model, its textures read at their finest level alone. */
+async function loadFinest(base64: string): Promise<Loaded> {
+  const loaded = await load(base64);
+  for (const texture of texturesOf(loaded))
     texture.minFilter = texture.magFilter === NearestFilter ? NearestFilter : LinearFilter;
-    texture.needsUpdate = true;
-  }
-  return () => {
-    for (const [texture, filter] of before) {
-      texture.minFilter = filter;
-      texture.needsUpdate = true;
-    }
-  };
+  return loaded;
 }
 
 class Oracle {
@@ -155,14 +148,13 @@ class Oracle {
     return out;
   }
 
-  compare(original: Loaded, result: Loaded, channel: Channel, distance: number): OracleRow {
+  /** @param finest the original as `loadFinest` has it */
+  compare([finest, original, result]: readonly Loaded[], channel: Channel, distance: number): OracleRow {
     const box = new Box3().setFromObject(original.group);
     const row: OracleRow = { channel, distance, original: Infinity, result: Infinity, overlap: 1 };
     for (const eye of EYES) {
       const camera = cameraOf(box, eye, distance);
-      const restore = finestOnly(original);
-      const truth = averaged(this.picture(original, channel, camera, SAMPLES), this.side);
-      restore();
+      const truth = averaged(this.picture(finest, channel, camera, SAMPLES), this.side);
       const a = this.picture(original, channel, camera, 1);
       const b = this.picture(result, channel, camera, 1);
       const [own, its] = [psnr(truth, a), psnr(truth, b)];
@@ -232,9 +224,9 @@ function overlap(a: Uint8Array, b: Uint8Array): number {
 
 /** Both models as embedded GLBs, base64. @returns a row for each channel and distance */
 async function rows(original: string, result: string, side: number): Promise<OracleRow[]> {
-  const [a, b] = [await load(original), await load(result)];
+  const models = [await loadFinest(original), await load(original), await load(result)];
   const oracle = new Oracle(side);
-  return CHANNELS.flatMap((channel) => DISTANCES.map((distance) => oracle.compare(a, b, channel, distance)));
+  return CHANNELS.flatMap((channel) => DISTANCES.map((distance) => oracle.compare(models, channel, distance)));
 }
 
 Object.assign(window, { oracleRows: rows });
