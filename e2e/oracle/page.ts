@@ -25,7 +25,7 @@ import {
 import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
 
 /** What is drawn. */
-export const CHANNELS = ['base colour', 'lit', 'roughness, metallic', 'normal', 'emissive'] as const;
+const CHANNELS = ['base colour', 'lit', 'roughness, metallic', 'normal', 'emissive'] as const;
 type Channel = (typeof CHANNELS)[number];
 
 /** Directions from which models are seen. */
@@ -39,7 +39,7 @@ const EYES: [number, number, number][] = [
 ];
 
 /** Shares of the distance at which a model fills the picture. */
-export const DISTANCES = [0.4, 1, 3] as const;
+const DISTANCES = [0.4, 1, 3] as const;
 
 /** Samples a pixel of the truth, along each side. */
 const SAMPLES = 4;

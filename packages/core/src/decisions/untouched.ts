@@ -2,7 +2,7 @@ import { canonicalJson } from '../canonical-json.ts';
 import { MergeDecisions, planOf } from './decisions.ts';
 
 /** What of the decisions a default plan sets; see `defaultPlan` of the runner. */
-export const DEFAULT_PLAN_KEYS = ['sheets', 'routes', 'leftOut', 'scale', 'proposed'] as const;
+const DEFAULT_PLAN_KEYS = ['sheets', 'routes', 'leftOut', 'scale', 'proposed'] as const;
 export type DefaultPlan = Pick<MergeDecisions, (typeof DEFAULT_PLAN_KEYS)[number]>;
 
 export const defaultPlanOf = (decisions: MergeDecisions): DefaultPlan =>
