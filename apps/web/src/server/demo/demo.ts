@@ -32,7 +32,9 @@ const PARTS: Record<DemoPart, Part> = {
     name: DEMO_NAME,
     files: () => only('furniture/', buildScenario()),
     decisions: () => ({
-      sheets: evenSheets(1, 'halt', 2048, 12),
+      // What a plan for the files finds: nothing needs a square.
+      sheets: evenSheets(1, 'halt', 2048, 12).map((sheet) => ({ ...sheet, height: 1024 })),
+      scale: 'detail',
       routes: [{ slot: 'ShelterGlass', to: APART }],
       join: true,
     }),
@@ -40,7 +42,8 @@ const PARTS: Record<DemoPart, Part> = {
   signs: {
     name: `${DEMO_NAME}, forty signs`,
     files: () => Object.fromEntries(Object.entries(buildSigns()).map(([name, bytes]) => [`signs/${name}`, bytes])),
-    decisions: () => ({ sheets: evenSheets(1, 'signs', 512, 12) }),
+    // One texture for all: a plan for the files keeps them apart, since nothing is gained by a sheet.
+    decisions: () => ({}),
   },
   surfaces: {
     name: `${DEMO_NAME}, platform and rails`,
