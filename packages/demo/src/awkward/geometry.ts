@@ -104,6 +104,11 @@ export const GEOMETRY: readonly Awkward[] = [
     json.meshes.push({ name: 'UCX_sign', primitives: [{ attributes: { POSITION }, indices: edit.primitive.indices }] });
     edit.node({ name: 'UCX_sign', mesh: json.meshes.length - 1 });
   }),
+  awkward('levels-of-detail-by-name', DELIVERED, (json, edit) => {
+    json.nodes[0].name = 'sign_LOD0';
+    edit.node({ name: 'sign_LOD1', mesh: 0 });
+    edit.node({ name: 'sign_LOD2', mesh: 0 });
+  }),
   awkward('animated-node', DELIVERED, (json, edit) => {
     const input = edit.accessor(Float32Array.from([0, 1]), 'SCALAR', { min: [0], max: [1] });
     const output = edit.accessor(Float32Array.from([0, 0, 0, 0, 1, 0]), 'VEC3');

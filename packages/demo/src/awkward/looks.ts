@@ -90,6 +90,59 @@ export const LOOKS: readonly Awkward[] = [
     json.materials[0].emissiveFactor = [1, 0.5, 0];
     json.materials[0].extensions = { KHR_materials_emissive_strength: { emissiveStrength: 12 } };
   }),
+  awkward(
+    'extensions-of-equal-values',
+    DELIVERED,
+    (json, edit) => {
+      edit.extension('KHR_materials_clearcoat');
+      for (const material of json.materials)
+        material.extensions = { KHR_materials_clearcoat: { clearcoatFactor: 0.8, clearcoatRoughnessFactor: 0.1 } };
+    },
+    { names: ['Front', 'Back'] },
+  ),
+  awkward(
+    'extensions-that-change-nothing',
+    DELIVERED,
+    (json, edit) => {
+      edit.extension('KHR_materials_ior');
+      edit.extension('KHR_materials_specular');
+      json.materials[0].extensions = { KHR_materials_ior: {}, KHR_materials_specular: {} };
+    },
+    { names: ['Front', 'Back'] },
+  ),
+  awkward('unlit-only', DELIVERED, (json, edit) => {
+    edit.extension('KHR_materials_unlit');
+    json.materials[0].extensions = { KHR_materials_unlit: {} };
+  }),
+  awkward('double-sided-only', DELIVERED, (json) => {
+    json.materials[0].doubleSided = true;
+  }),
+  awkward(
+    'roughness-of-one-grey-in-a-large-picture',
+    DELIVERED,
+    (json, edit) => {
+      const index = texture(edit, grey(256), 'rough');
+      for (const material of json.materials)
+        Object.assign(material.pbrMetallicRoughness as object, { metallicRoughnessTexture: { index } });
+    },
+    { names: ['Front', 'Back'] },
+  ),
+  {
+    ...awkward(
+      'one-island-far-larger-than-the-others',
+      DELIVERED,
+      (json, edit) => {
+        const uvs = edit.floats('TEXCOORD_0').map((v) => 4 * v);
+        const last = json.meshes[0].primitives[3];
+        last.attributes = { ...last.attributes, TEXCOORD_0: edit.accessor(uvs, 'VEC2') };
+      },
+      { names: ['Front', 'Back', 'Pole', 'Foot'] },
+    ),
+    likeness: {
+      least: 20,
+      why: 'merged all the same onto a small sheet, it takes the sharpness of all the others; by its own plan it is left out',
+    },
+  },
   awkward('large-smooth-island-on-an-almost-empty-picture', DELIVERED, (_, edit) => {
     const uvs = edit.floats('TEXCOORD_0');
     for (let i = 0; i < uvs.length; i++) uvs[i] *= 0.2;
