@@ -2,6 +2,7 @@ import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { APART } from '@wembrel/core/decisions/rules';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
+import { byReason } from '../src/project/by-reason.ts';
 import { routeLabel, withNewSheet, withoutSheet, withRoutes, withSheet } from '../src/project/change-plan.ts';
 import { isViewName, VIEW_TITLES, VIEWS } from '../src/project/stages.ts';
 import { bytes, count, decibels, indexColour, percent } from '../src/ui/format.ts';
@@ -85,4 +86,16 @@ test('every stage has a title and an address', () => {
   expect(isViewName('plan')).toBe(true);
   expect(isViewName('elsewhere')).toBe(false);
   expect(isViewName(undefined)).toBe(false);
+});
+
+test('what is kept apart for one reason stands together, in the order of the first', () => {
+  const list = [
+    { slot: 'A', reason: 'glass' },
+    { slot: 'B', reason: 'repeats' },
+    { slot: 'C', reason: 'glass' },
+  ];
+  expect(byReason(list).map(({ reason, entries }) => [reason, entries.map((entry) => entry.slot)])).toEqual([
+    ['glass', ['A', 'C']],
+    ['repeats', ['B']],
+  ]);
 });

@@ -1,5 +1,6 @@
 import type { MergeDecisions, ResultView } from '../../contract/project.ts';
 import { newest, running, useResult } from '../../project/api.ts';
+import { byReason } from '../../project/by-reason.ts';
 import { startDecided } from '../../project/edits.ts';
 import type { ViewProps } from '../../project/view-props.ts';
 import { Button, ButtonLink } from '../../ui/Button.tsx';
@@ -156,10 +157,10 @@ export function HandOverView({ project }: ViewProps) {
             {result.keptApart.length === 0 && <p className={css.none}>Every slot was merged.</p>}
             <table>
               <tbody>
-                {result.keptApart.map((k) => (
-                  <tr key={k.model + k.slot}>
-                    <td>{k.slot}</td>
-                    <td className={css.reason}>{k.reason}</td>
+                {byReason(result.keptApart).map(({ reason, entries }) => (
+                  <tr key={reason}>
+                    <td>{entries.map((k) => k.slot).join(', ')}</td>
+                    <td className={css.reason}>{reason}</td>
                   </tr>
                 ))}
               </tbody>

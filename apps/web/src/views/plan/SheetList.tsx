@@ -3,10 +3,12 @@ import { APART } from '@wembrel/core/decisions/rules';
 import { type SheetDecision, sheetSides } from '@wembrel/core/decisions/sheets';
 import type { ReactNode } from 'react';
 import type { MergeDecisions } from '../../contract/project.ts';
+import { byReason } from '../../project/by-reason.ts';
 import type { Forecast } from '../../project/prediction.ts';
 import { setHover } from '../../project/selection.ts';
 import type { ViewProps } from '../../project/view-props.ts';
 import { Button } from '../../ui/Button.tsx';
+import { count } from '../../ui/format.ts';
 import { slotTitle } from './list-rows.ts';
 import { SheetCard } from './SheetCard.tsx';
 import css from './SheetList.module.css';
@@ -76,9 +78,16 @@ export function SheetList({ decisions, forecast, edit, onAdd, onHold, onRoute, s
         </header>
         {apart.length === 0 && <p className={css.none}>Every slot is merged.</p>}
         <ul>
-          {apart.map((flow) => (
-            <li key={flow.slot} onPointerEnter={() => setHover(flow.slot)} onPointerLeave={() => setHover(null)}>
-              <b>{slotTitle(forecast, decisions.planned, flow.slot)}</b> {flow.reason}
+          {byReason(apart).map(({ reason, entries }) => (
+            <li key={reason}>
+              {entries.length > 1 && <em>{count(entries.length)} slots: </em>}
+              {entries.map((flow, i) => (
+                <span key={flow.slot} onPointerEnter={() => setHover(flow.slot)} onPointerLeave={() => setHover(null)}>
+                  {i > 0 && ', '}
+                  <b>{slotTitle(forecast, decisions.planned, flow.slot)}</b>
+                </span>
+              ))}{' '}
+              {reason}
             </li>
           ))}
         </ul>
