@@ -8,7 +8,7 @@ import { ROOT, temporary, wembrel } from '../server.ts';
 
 /** `WEMBREL_ORACLE=all` looks at the whole corpus, in larger pictures, and writes docs/picture-oracle.md. */
 const whole = process.env.WEMBREL_ORACLE === 'all';
-const SIDE = whole ? 512 : 192;
+const SIDE = whole ? 512 : 128;
 
 test.setTimeout(whole ? 3_600_000 : 300_000);
 
