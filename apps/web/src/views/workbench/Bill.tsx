@@ -1,4 +1,5 @@
 import { type BudgetLine, DEVICE_TITLES, overBudget } from '@wembrel/core/decisions/budget';
+import { sheetSides } from '@wembrel/core/decisions/sheets';
 import { lowestDensity } from '@wembrel/core/survey/measured';
 import Redo from 'lucide-react/icons/redo-2';
 import Undo from 'lucide-react/icons/undo-2';
@@ -59,7 +60,8 @@ function lines(
   };
   const apart = forecast?.flows.filter((flow) => flow.sheet < 0).length ?? 0;
   const sheets = projectView.decisions.sheets;
-  const sizes = new Set(sheets.map((sheet) => sheet.size));
+  const sizes = new Set(sheets.map((sheet) => [...new Set(sheetSides(sheet))].join(' × ')));
+  const [size] = sizes;
   return {
     survey: reading
       ? { state: 'reading', figure: '', tone: 'busy' }
@@ -74,7 +76,12 @@ function lines(
           : { state: projectView.sources.length ? 'not read' : 'empty', figure: '' },
     plan: {
       state: projectView.decisions.keepAll ? 'nothing merged' : apart ? `${apart} kept apart` : 'all merged',
-      figure: sizes.size === 1 ? `${sheets.length} × ${sheets[0].size} px` : `${sheets.length} sheets`,
+      figure:
+        sizes.size > 1
+          ? `${sheets.length} sheets`
+          : size.includes('×')
+            ? `${sheets.length > 1 ? `${sheets.length}: ` : ''}${size} px`
+            : `${sheets.length} × ${size} px`,
     },
     uv: projectView.decisions.keepAll
       ? { state: 'as it is', figure: '' }
