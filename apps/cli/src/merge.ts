@@ -10,6 +10,7 @@ import { sheetInputs } from '@wembrel/core/decisions/sheets';
 import { shippedSheets } from '@wembrel/core/handover/grow';
 import { merge as runMerge } from '@wembrel/runner/merge/merge';
 import type { MergeReport } from '@wembrel/runner/merge/report';
+import type { DefaultPlanOptions } from '@wembrel/runner/plans/default-plan';
 import { JobScope } from '@wembrel/runner/pool/job-scope';
 import { collectModels } from '@wembrel/runner/read/collect';
 import { zipFiles } from '@wembrel/runner/write/zip';
@@ -85,6 +86,12 @@ const OPTIONS: Record<string, OptionSpec> = {
 /** No size is given, and nothing that says what the sheets are. */
 const isAuto = (values: Values): boolean =>
   (values.size === undefined || values.size === 'auto') && values.plan === undefined && values.grow === undefined;
+
+/** What is said of the plan that is made for the files. */
+const autoFrom = (values: Values, { scale }: MergeDecisions): DefaultPlanOptions => ({
+  ...(values.sheets === undefined ? {} : { sheets: whole(values, 'sheets', 1, 1, 16) }),
+  ...(values.scale === undefined ? {} : { scale }),
+});
 
 function decisionsFrom(values: Values): MergeDecisions {
   if (values.profile !== undefined) throw new UsageError('--profile is not in this build yet');
@@ -214,9 +221,7 @@ export async function merge(args: string[]): Promise<number> {
         proof: Boolean(values.proof),
         strict: Boolean(values.strict),
         compare: !values['no-compare'],
-        ...(isAuto(values)
-          ? { auto: values.sheets === undefined ? {} : { sheets: whole(values, 'sheets', 1, 1, 16) } }
-          : {}),
+        ...(isAuto(values) ? { auto: autoFrom(values, decisions) } : {}),
         onProgress: progress.on,
       },
       scope,

@@ -3,6 +3,7 @@ import type { ExtensionProperty } from '@gltf-transform/core';
 import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { signWith } from '@wembrel/demo/awkward/changes';
 import { sign } from '@wembrel/demo/broken';
+import { writePng } from '@wembrel/demo/png';
 import { afterAll, describe, expect, test } from 'vitest';
 import { merge } from '../src/merge/merge.ts';
 import { JobScope } from '../src/pool/job-scope.ts';
@@ -67,6 +68,17 @@ describe('what a merge without a plan does', () => {
     const decisions = MergeDecisions.parse({ sheets: [smaller], scale: 'detail' });
     const half = await merge({ files, out: folder(), decisions, compare: false }, scope);
     expect(half.report.sheets[0].scale).toBeLessThan(1);
+  });
+
+  test('a scale that somebody asks for stands, and the size is found for it', async () => {
+    // A slow ramp, which shows all that it has at a fraction of its side.
+    const ramp = Uint8Array.from({ length: 128 * 128 * 3 }, (_, i) => (Math.floor(i / 3) % 128) + 64);
+    const smooth = sign({ names: ['Front', 'Back'], picture: writePng(ramp, 128, 128, 3) });
+    const { files } = await collectModels([await put({ 'two.glb': smooth.glb() })]);
+    const decisions = MergeDecisions.parse({ effort: 0 });
+    const size = async (auto: object) =>
+      (await merge({ files, out: folder(), decisions, auto, compare: false }, scope)).report.sheets[0].width;
+    expect(await size({ scale: 'relative' })).toBeGreaterThan(await size({}));
   });
 
   test('what repeats so often that it holds the others back is left out, and says so', async () => {

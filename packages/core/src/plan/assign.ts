@@ -122,7 +122,7 @@ function noGainReason(classKey: string, { merged, apart }: NoGain): string {
 /** Why a proposal leaves a slot out, in words. */
 const LEFT_OUT: Record<LeftOut['why'], string> = {
   'no-gain': 'merging it would gain nothing: no draw call, texture or memory is saved',
-  starved: 'it needs so much of its sheet that everything else on it would lose more than a fifth of its sharpness',
+  starved: 'it needs so much of its sheet that too little sharpness would be left there',
 };
 
 function assignOne(assignableSlot: AssignableSlot, decisions: RouteDecisions): Assignment {

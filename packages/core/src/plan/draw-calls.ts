@@ -34,7 +34,7 @@ const MOST_SHEETS = 64;
 
 /**
  * Counts the draw calls of a plan. What does not depend on the plan is gathered once, so that many plans can be counted quickly.
- * Follows `joinPrimitives` and `joinNodes`: first inside each mesh, then, where that is decided, across nodes that nothing keeps apart.
+ * Follows `joinPrimitives` and `joinParts`: first inside each mesh, then, where that is decided, across nodes that nothing keeps apart.
  */
 export class DrawCallCounter {
   private readonly always: number;

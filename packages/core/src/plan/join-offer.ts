@@ -7,16 +7,22 @@ export interface JoinOffer {
   then: number;
 }
 
-/** What joining across nodes would save, at best (all that is spread counts as on one sheet); null where it saves nothing or is decided already. */
-export function joinOffer(slots: readonly AssignableSlot[], decisions: RouteDecisions): JoinOffer | null {
+/**
+ * What joining across nodes would save, at best (all that is spread counts as on one sheet); null where it saves nothing or is decided already.
+ * @param assigned where the slots go by these decisions
+ */
+export function joinOffer(
+  slots: readonly AssignableSlot[],
+  assigned: readonly Assignment[],
+  decisions: RouteDecisions,
+): JoinOffer | null {
   if (decisions.join || decisions.keepAll) return null;
-  const count = (d: RouteDecisions): number =>
-    new DrawCallCounter(
-      slots.map((slot) => slot.drawn),
-      joiningOf(d),
-    ).count(assign(slots, d).map(sheetAtBest));
-  const now = count(decisions);
-  const then = count({ ...decisions, join: true, leftOut: decisions.leftOut.filter(({ why }) => why !== 'no-gain') });
+  const drawn = slots.map((slot) => slot.drawn);
+  const count = (to: readonly Assignment[], join: boolean): number =>
+    new DrawCallCounter(drawn, joiningOf({ ...decisions, join })).count(to.map(sheetAtBest));
+  const leftOut = decisions.leftOut.filter(({ why }) => why !== 'no-gain');
+  const now = count(assigned, false);
+  const then = count(assign(slots, { ...decisions, join: true, leftOut }), true);
   return then < now ? { now, then } : null;
 }
 

@@ -134,7 +134,7 @@ export interface Pictures {
 }
 
 /** Textures of a look as they are stored when it is not merged; pictures of the same pixels once a colour space. */
-function storedTextures(look: MaterialLook, pictures: Pictures): StoredTexture[] {
+function texturesOf(look: MaterialLook, pictures: Pictures): StoredTexture[] {
   const stored = new Map<string, StoredTexture>();
   for (const channel of IMAGE_CHANNELS) {
     const image = look[channel]?.image;
@@ -183,7 +183,7 @@ export function slotReader(model: Model, index: number, pictures: Pictures): (sl
       unfit: { ...lay.unfit, ...(flat ? {} : { palette: 'it has pictures' }) },
       uncut: flat ? 'it has no picture' : lay.uncut,
       look: lookKey(look, pictures.key),
-      textures: storedTextures(look, pictures),
+      textures: texturesOf(look, pictures),
       drawn: {
         model: index,
         slot,
@@ -215,7 +215,8 @@ export function route(
   const keptApart: KeptApart[] = [];
   const byKey = new Map<string, RoutedMaterial>();
   const classes = new Map<string, MaterialClass>();
-  assign(slots, decisions).forEach((assignment, i) => {
+  const assigned = assign(slots, decisions);
+  assigned.forEach((assignment, i) => {
     const { name, classKey: ck } = slots[i];
     const { look } = models[places[i].model].slots[places[i].slot];
     if (assignment.code) {
@@ -259,5 +260,11 @@ export function route(
   materials.forEach((mat, i) => {
     for (const { model, slot } of mat.members) routed.set(slotKey(model, slot), i);
   });
-  return { classes: [...classes.values()], materials, keptApart, joinOffer: joinOffer(slots, decisions), routed };
+  return {
+    classes: [...classes.values()],
+    materials,
+    keptApart,
+    joinOffer: joinOffer(slots, assigned, decisions),
+    routed,
+  };
 }

@@ -82,6 +82,8 @@ class Weighing {
   /** Classes with slots that have no route of their own, in order of their first. */
   readonly classes: string[];
   private readonly counter: DrawCallCounter;
+  /** Draw calls where no class is merged. */
+  private readonly callsApart: number;
 
   constructor(
     private readonly slots: readonly WeighedSlot[],
@@ -93,6 +95,7 @@ class Weighing {
       slots.map((slot) => slot.drawn),
       joining,
     );
+    this.callsApart = this.calls(new Set());
     this.classes = [...new Set(slots.flatMap((slot, i) => (to[i].spread ? [slot.drawn.classKey] : [])))];
   }
 
@@ -102,11 +105,13 @@ class Weighing {
 
   /** Slots of different classes are never joined, so each class can be counted by itself; spread slots count as on one sheet. */
   savesCalls(key: string): boolean {
-    const count = (classes: ReadonlySet<string>) =>
-      this.counter.count(
-        this.to.map(({ sheet, allowed }, i) => (this.isMerged(i, classes) ? Math.max(sheet, allowed[0] ?? 0) : -1)),
-      );
-    return count(new Set([key])) < count(new Set());
+    return this.calls(new Set([key])) < this.callsApart;
+  }
+
+  private calls(classes: ReadonlySet<string>): number {
+    return this.counter.count(
+      this.to.map(({ sheet, allowed }, i) => (this.isMerged(i, classes) ? Math.max(sheet, allowed[0] ?? 0) : -1)),
+    );
   }
 
   totals(classes: ReadonlySet<string>): Totals {

@@ -151,7 +151,7 @@ function sharedFile(path: string, texture: Texture, image: string): string | nul
 }
 
 /** Textures of all files; one that several files share counts once. */
-function storedTextures(models: readonly Model[], images: ImageTable, imageKey: (t: Texture) => string) {
+function countTextures(models: readonly Model[], images: ImageTable, imageKey: (t: Texture) => string) {
   const shared = new Set<string>();
   let count = 0;
   let bytes: TextureBytes = { ...NO_TEXTURE_BYTES };
@@ -179,7 +179,7 @@ export function totals(
   const pixelKey = (image: string) => images.get(image)?.pixelKey ?? image;
   const looks = new Set<string>();
   const distinct = new Map<string, TextureBytes>();
-  const stored = storedTextures(
+  const stored = countTextures(
     files.map((file) => file.model),
     images,
     imageKey,

@@ -5,6 +5,7 @@ import { packSheets, scaleFactors } from '@wembrel/core/layout/layout';
 import { scaleLimit } from '@wembrel/core/layout/sharpness';
 import { tangentsReady } from '@wembrel/core/mesh/tangents';
 import { storedTextures } from '@wembrel/core/predict/predict';
+import { SIDES } from '@wembrel/core/predict/propose/propose';
 import { sourceMemory } from '@wembrel/core/predict/propose/score';
 import type { StageContext } from '../stages/context.ts';
 import { gatherPlots } from '../stages/lay-out.ts';
@@ -12,8 +13,8 @@ import { routePlanned } from '../stages/route.ts';
 import { type PlanBasis, predictBasis, proposeBasis } from './plan-basis.ts';
 
 /** Sides of sheets, px, each followed by its half: in order of area. */
-const SHAPES = [64, 128, 256, 512, 1024, 2048, 4096].flatMap((side): [number, number][] =>
-  side === 64
+const SHAPES = SIDES.flatMap((side, i): [number, number][] =>
+  i === 0
     ? [[side, side]]
     : [
         [side, side / 2],
@@ -28,6 +29,8 @@ const TRIAL_EFFORT = 1;
 export interface DefaultPlanOptions {
   /** Sheets at most; otherwise one, or more where one is not enough. */
   sheets?: number;
+  /** How sharp islands are, where somebody said so; otherwise by detail. */
+  scale?: MergeDecisions['scale'];
 }
 
 /**
@@ -43,8 +46,8 @@ export async function defaultPlan(
 ): Promise<MergeDecisions> {
   await tangentsReady;
   context.report('plan', 0.5, 'weighing what is gained');
-  const proposal = proposeBasis(basis, decisions, context.scope, { ...options, cautious: true });
-  let found = proposal.decisions;
+  const proposal = proposeBasis(basis, decisions, context.scope, { sheets: options.sheets, cautious: true });
+  let found = { ...proposal.decisions, scale: options.scale ?? proposal.decisions.scale };
   const proposed = new Set(proposal.sheets.map((sheet) => sheet.id));
   for (const [s, sheet] of found.sheets.entries())
     if (proposed.has(sheet.id)) found = withSheet(found, s, leastSheet(basis, found, s, context));

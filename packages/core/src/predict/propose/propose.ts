@@ -79,7 +79,7 @@ export interface Proposal {
 }
 
 /** Sides of new sheets, px. */
-const SIDES = [64, 128, 256, 512, 1024, 2048, 4096];
+export const SIDES = [64, 128, 256, 512, 1024, 2048, 4096];
 const EFFORT = 3000;
 
 /**
