@@ -39,16 +39,23 @@ export interface BakedHere {
   targets: TargetPart[];
 }
 
+interface BakeHereOptions {
+  /** Textures lie where the kernel can read them; true unless given. */
+  kernel?: boolean;
+  /** The last tile is baked first. */
+  backwards?: boolean;
+}
+
 /**
  * The stages from models to maps in this thread, as the runner does them with workers.
- * @param adjust changes the placed plots before anything is baked (to force a turn, say) @param kernel textures lie where the kernel can read them
+ * @param adjust changes the placed plots before anything is baked (to force a turn, say)
  */
 export async function bakeHere(
   models: Model[],
   images: Record<string, Raster>,
   decisions: MergeDecisions,
   adjust: (plots: PlacedPlot[]) => void = () => {},
-  kernel = true,
+  { kernel = true, backwards = false }: BakeHereOptions = {},
 ): Promise<BakedHere> {
   await tangentsReady;
   const sizes = (k: string) => ({
@@ -91,7 +98,8 @@ export async function bakeHere(
       textures[channel] = set;
     }
     const input: TransferInput = { look: material.look, textures, triangles, maps, samples: decisions.samples };
-    for (const [tile, list] of binTriangles(triangles, width, height)) transferTile(input, tile, list, scratch);
+    const tiles = [...binTriangles(triangles, width, height)];
+    for (const [tile, list] of backwards ? tiles.reverse() : tiles) transferTile(input, tile, list, scratch);
   });
   return { maps, layout, routing, targets };
 }

@@ -85,6 +85,27 @@ for (const [name, look] of [
     expect(most).toBeLessThanOrEqual(1);
   });
 
+test('a larger map changes no colour beside the border either, and tiles may be baked in any order', async () => {
+  const random = numbers(5);
+  const images = { c: noise(3), o: raster(128, () => [random() * 256, 0, 0]) };
+  const decisions = decide({ ...exact, size: 256, samples: 4 });
+  // A fifth of a texel beyond the border: no sample of those texels lies on the island.
+  const offGrid = ([placed]: { shape: [number, number] }[]) => {
+    const scale = 64 / Math.max(...placed.shape);
+    Object.assign(placed, { x: 20.8, y: 20.8, scale, boxWidth: 64, boxHeight: 64 });
+  };
+  const bake = async (slot: object, backwards = false) => {
+    const model = buildModel([{ name: 'a', baseColor: 'c', ...slot }], [full]);
+    const { maps } = await bakeHere([model], images, decisions, offGrid, { backwards });
+    return { colour: Buffer.from(maps.baseColor), texels: maps.owner.filter((o) => o > 0).length };
+  };
+  const occluded = { occlusion: { image: 'o', uvSet: 0 } };
+  const [alone, forwards, backwards] = [await bake({}), await bake(occluded), await bake(occluded, true)];
+  expect(alone.texels).toBeGreaterThan(64 * 64);
+  expect(forwards.colour.equals(alone.colour)).toBe(true);
+  expect(backwards.colour.equals(alone.colour)).toBe(true);
+});
+
 test('a checker stays a checker: no third colour with nearest filtering', async () => {
   const checker = raster(64, (x, y) => (((x >> 3) + (y >> 3)) % 2 ? [250, 10, 10] : [10, 10, 250]));
   const model = buildModel([{ name: 'a', baseColor: 'c' }], [{ ...full, uvs: quad(0, 0, 1, 1, 0, 0, 0.5, 0.5).uvs }]);
@@ -390,7 +411,7 @@ test('with the kernel and without it the bytes are the same: turned, minified, w
     };
     const [one, other] = await Promise.all(
       [true, false].map((kernel) =>
-        bakeHere([model], images, decide({ ...exact, size: 128, maxRepeats: 8 }), turn, kernel),
+        bakeHere([model], images, decide({ ...exact, size: 128, maxRepeats: 8 }), turn, { kernel }),
       ),
     );
     expect(one.maps.owner.filter((o) => o > 0).length).toBeGreaterThan(500);

@@ -182,7 +182,9 @@ export function transferTile(input: TransferInput, tile: number, list: Uint32Arr
           any = true;
         }
       if (main < 0 || any) continue;
-      shader.add(list[main], perTriangle[main], middleOf(main, i), triangles.plot[list[main]] + 1);
+      const point = middleOf(main, i);
+      if (shader.mixed) shader.middleAt(list[main], point);
+      shader.add(list[main], perTriangle[main], point, triangles.plot[list[main]] + 1);
     }
   shader.flush();
 }
