@@ -1,6 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { padSheet } from '../src/bake/padding.ts';
 import { srgbToLinear } from '../src/image/srgb.ts';
+import type { PlacedPlot } from '../src/layout/layout.ts';
 import { bakeHere, raster } from './bake-here.ts';
 import { buildModel, decide, numbers, quad } from './build.ts';
 
@@ -90,7 +91,7 @@ test('a larger map changes no colour beside the border either, and tiles may be 
   const images = { c: noise(3), o: raster(128, () => [random() * 256, 0, 0]) };
   const decisions = decide({ ...exact, size: 256, samples: 4 });
   // A fifth of a texel beyond the border: no sample of those texels lies on the island.
-  const offGrid = ([placed]: { shape: [number, number] }[]) => {
+  const offGrid = ([placed]: PlacedPlot[]) => {
     const scale = 64 / Math.max(...placed.shape);
     Object.assign(placed, { x: 20.8, y: 20.8, scale, boxWidth: 64, boxHeight: 64 });
   };
