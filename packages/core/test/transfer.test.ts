@@ -1,5 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { padSheet } from '../src/bake/padding.ts';
+import { BEYOND } from '../src/bake/triangles.ts';
 import { srgbToLinear } from '../src/image/srgb.ts';
 import type { PlacedPlot } from '../src/layout/layout.ts';
 import { bakeHere, raster } from './bake-here.ts';
@@ -392,6 +393,28 @@ test('border texels take the nearest point of the island, never an extrapolation
   // The island spans u 0.25 … 0.75, which is x 16 … 48: between texel centres 15 and 48.
   expect(low).toBeGreaterThanOrEqual(15 * 4);
   expect(high).toBeLessThanOrEqual(48 * 4);
+});
+
+test('blending along the border of a copied island reads the texels that it reads in the source', async () => {
+  const image = noise(5);
+  // Texels 16.4 … 48.2 and 8.4 … 32.2 of the picture: the borders lie inside of texels.
+  const [u, v, du, dv] = [16.4, 8.4, 31.8, 23.8].map((texels) => texels / 64);
+  const model = buildModel([{ name: 'a', baseColor: 'c' }], [{ ...quad(0, 0, 1, 1, u, v, du, dv), slot: 'a' }]);
+  const onTexels = ([placed]: PlacedPlot[]) => {
+    Object.assign(placed, { x: 20 + placed.originX - 16, y: 40 + placed.originY - 8, scale: 1 });
+  };
+  const { maps } = await bakeHere([model], { c: image }, decide({ ...exact, size: 128 }), onTexels);
+  let beside = 0;
+  let most = 0;
+  for (let y = 7; y <= 32; y++)
+    for (let x = 15; x <= 48; x++) {
+      const i = (y + 32) * 128 + x + 4;
+      const off = [0, 1, 2].map((c) => Math.abs(maps.baseColor[i * 4 + c] - image.data[(y * 64 + x) * 4 + c]));
+      most = Math.max(most, ...off);
+      if (maps.owner[i] >= BEYOND) beside++;
+    }
+  expect(most).toBeLessThanOrEqual(1);
+  expect(beside).toBeGreaterThan(0);
 });
 
 test('with the kernel and without it the bytes are the same: turned, minified, with normals and with alpha', async () => {

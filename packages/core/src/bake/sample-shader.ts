@@ -93,8 +93,10 @@ export class SampleShader {
   private readonly wholeSample = new Int32Array(TEXEL_BATCH);
   /** Some channel is no plain mean of its samples. */
   private single = false;
-  /** Whether textures differ in size, so that some may be copied where others are minified. */
+  /** Whether textures differ in size or in how they lie, so that some may be copied where others are minified. */
   mixed = false;
+  /** Whether some texture is blended between its texels. */
+  blends = false;
   private readonly affine: Affine = { u0: 0, ux: 0, uy: 0, v0: 0, vx: 0, vy: 0 };
   /** Colour × weight 0–2, alpha 3, occlusion roughness metallic 4–6, normal 7–9, emissive 10–12, samples 13. */
   private readonly sums = new Float64Array(14);
@@ -129,8 +131,15 @@ export class SampleShader {
       }
       this.channels[name] = reader;
     }
+    this.blends = this.readers.some(({ use }) => !use.nearest);
     const [first] = this.readers;
-    this.mixed = this.readers.some(({ set }) => set.width !== first.set.width || set.height !== first.set.height);
+    this.mixed = this.readers.some(
+      ({ set, base, use }) =>
+        set.width !== first.set.width ||
+        set.height !== first.set.height ||
+        base !== first.base ||
+        !sameTransform(use, first.use),
+    );
   }
 
   /** Lets go of what was opened. */
@@ -445,7 +454,7 @@ export class SampleShader {
         b *= b0 * color[o + 2] + b1 * color[o + 6] + b2 * color[o + 10];
         alpha *= b0 * color[o + 3] + b1 * color[o + 7] + b2 * color[o + 11];
       }
-      alpha = opaque ? 1 : Math.min(1, alpha);
+      alpha = opaque ? 1 : Math.max(0, Math.min(1, alpha));
       const weight = alpha + HAIR;
       sr += r * weight;
       sg += g * weight;

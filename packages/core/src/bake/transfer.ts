@@ -1,7 +1,8 @@
-import { barycentrics, nearestOnTriangle, TOUCH } from '../math/barycentrics.ts';
+import { barycentrics, nearestOnTriangle } from '../math/barycentrics.ts';
 import { COPIED_UP_TO, footprint, SampleShader } from './sample-shader.ts';
+import { subSamples, TILE, type Tile, TileCover } from './tile-cover.ts';
 import type { TransferInput } from './transfer-input.ts';
-import type { BakeTriangles } from './triangles.ts';
+import { type BakeTriangles, BEYOND } from './triangles.ts';
 
 export type { SheetMaps, TransferInput } from './transfer-input.ts';
 
@@ -9,9 +10,6 @@ export type { SheetMaps, TransferInput } from './transfer-input.ts';
  * Materials → sheet: for every texel that an island covers, look up the source materials and write all maps of the sheet.
  * Method: reference, "Materials → sheet (transfer)".
  */
-
-/** Side of the square of texels that one worker takes at a time. */
-export const TILE = 64;
 
 /** Finest sampling per axis when minifying; beyond it mips take over. */
 const MAX_PER_AXIS = 8;
@@ -46,151 +44,157 @@ export function binTriangles(
 
 /** Working memory of one worker. */
 export class TransferScratch {
-  readonly centre = new Int32Array(TILE * TILE);
-  readonly near = new Int32Array(TILE * TILE);
-  readonly nearDistance = new Float64Array(TILE * TILE);
-  /** The triangle that covers a texel wholly, as the first that touches it. */
-  readonly whole = new Int32Array(TILE * TILE);
-  readonly touched = new Uint8Array(TILE * TILE);
-  sub = new Int32Array(0);
+  readonly cover = new TileCover();
   readonly shader = new SampleShader();
 
   /** @param slot of this worker among those that bake the same input */
   constructor(readonly slot = 0) {}
 }
 
-/** Bakes one tile of a sheet for one material. Texels of other materials in the tile are left alone. */
-export function transferTile(input: TransferInput, tile: number, list: Uint32Array, scratch: TransferScratch): void {
-  const { triangles, maps } = input;
-  const { width, height } = maps;
-  const { place } = triangles;
-  const across = Math.ceil(width / TILE);
-  const tx = (tile % across) * TILE;
-  const ty = Math.floor(tile / across) * TILE;
-  const w = Math.min(TILE, width - tx);
-  const h = Math.min(TILE, height - ty);
-  const { shader } = scratch;
+/**
+ * Bakes one tile of a sheet for one material. Texels of other materials in the tile are left alone.
+ * @param number of the tile, row by row @param list triangles that may cover some of its texels
+ */
+export function transferTile(input: TransferInput, number: number, list: Uint32Array, scratch: TransferScratch): void {
+  const { cover, shader } = scratch;
   shader.open(input, scratch.slot);
-  // The finest grid that any triangle here needs.
-  const perTriangle = new Uint8Array(list.length);
-  let grid = 1;
-  list.forEach((t, i) => {
-    let foot = 0;
-    for (const reader of shader.readers) foot = Math.max(foot, footprint(triangles, t, reader));
-    const n = samplesPerAxis(foot, input.samples);
-    perTriangle[i] = n;
-    if (n > grid) grid = n;
-  });
-  const { centre, near, nearDistance, whole, touched } = scratch;
-  whole.fill(-1);
-  touched.fill(0);
-  centre.fill(-1);
-  near.fill(-1);
-  nearDistance.fill(Infinity);
-  const subCount = grid > 1 ? grid * grid : 0;
-  if (scratch.sub.length < TILE * TILE * subCount) scratch.sub = new Int32Array(TILE * TILE * subCount);
-  const { sub } = scratch;
-  sub.fill(-1, 0, TILE * TILE * subCount);
-  const bary = new Float64Array(3);
-
-  list.forEach((t, li) => {
-    const o = t * 6;
-    const ax = place[o];
-    const ay = place[o + 1];
-    const bx = place[o + 2];
-    const by = place[o + 3];
-    const cx = place[o + 4];
-    const cy = place[o + 5];
-    const det = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay);
-    const x0 = Math.max(0, Math.floor(Math.min(ax, bx, cx) - 1) - tx);
-    const x1 = Math.min(w - 1, Math.ceil(Math.max(ax, bx, cx) + 1) - tx);
-    const y0 = Math.max(0, Math.floor(Math.min(ay, by, cy) - 1) - ty);
-    const y1 = Math.min(h - 1, Math.ceil(Math.max(ay, by, cy) + 1) - ty);
-    const flip = det < 0 ? -1 : 1;
-    // How much an edge function changes from the middle of a texel to its corners, and a little more than rounding can.
-    const near0 = halfStep(bx - ax, by - ay);
-    const near1 = halfStep(cx - bx, cy - by);
-    const near2 = halfStep(ax - cx, ay - cy);
-    const inside = (x: number, y: number): boolean =>
-      det !== 0 &&
-      flip * ((bx - ax) * (y - ay) - (x - ax) * (by - ay)) >= -1e-9 &&
-      flip * ((cx - bx) * (y - by) - (x - bx) * (cy - by)) >= -1e-9 &&
-      flip * ((ax - cx) * (y - cy) - (x - cx) * (ay - cy)) >= -1e-9;
-    for (let y = y0; y <= y1; y++)
-      for (let x = x0; x <= x1; x++) {
-        const i = y * TILE + x;
-        const px = tx + x + 0.5;
-        const py = ty + y + 0.5;
-        const e0 = flip * ((bx - ax) * (py - ay) - (px - ax) * (by - ay));
-        const e1 = flip * ((cx - bx) * (py - by) - (px - bx) * (cy - by));
-        const e2 = flip * ((ax - cx) * (py - cy) - (px - cx) * (ay - cy));
-        const all = det !== 0 && e0 > near0 && e1 > near1 && e2 > near2;
-        if (all || inside(px, py)) {
-          if (centre[i] < 0) centre[i] = li;
-        } else if (centre[i] < 0) {
-          const d = nearestOnTriangle(place, o, px, py, bary);
-          if (d < nearDistance[i] && d <= TOUCH * TOUCH) {
-            nearDistance[i] = d;
-            near[i] = li;
-          }
-        }
-        if (perTriangle[li] === 1 || subCount === 0 || e0 < -near0 || e1 < -near1 || e2 < -near2) continue;
-        if (all && !touched[i]) whole[i] = li;
-        touched[i] = 1;
-        for (let s = i * subCount, k = 0; k < subCount; s++, k++) {
-          if (sub[s] >= 0) continue;
-          if (all) sub[s] = li;
-          else {
-            const sx = tx + x + ((k % grid) + 0.5) / grid;
-            const sy = ty + y + (Math.floor(k / grid) + 0.5) / grid;
-            if (inside(sx, sy)) sub[s] = li;
-          }
-        }
-      }
-  });
-
-  /** Barycentrics of a texel's middle in a triangle that covers it, or of the nearest point of one that does not. */
-  const middle = new Float64Array(3);
-  const middleOf = (li: number, i: number): Float64Array => {
-    const px = tx + (i % TILE) + 0.5;
-    const py = ty + Math.floor(i / TILE) + 0.5;
-    if (centre[i] === li) barycentrics(place, list[li] * 6, px, py, middle);
-    else nearestOnTriangle(place, list[li] * 6, px, py, middle);
-    return middle;
+  const { perTriangle, copied } = samplingOf(input, list, shader);
+  const { width, height } = input.maps;
+  const across = Math.ceil(width / TILE);
+  const x = (number % across) * TILE;
+  const y = Math.floor(number / across) * TILE;
+  const tile = {
+    x,
+    y,
+    width: Math.min(TILE, width - x),
+    height: Math.min(TILE, height - y),
+    list,
+    perTriangle,
+    grid: perTriangle.reduce((most, n) => Math.max(most, n), 1),
   };
-  for (let y = 0; y < h; y++)
-    for (let x = 0; x < w; x++) {
-      const i = y * TILE + x;
-      let main = centre[i] >= 0 ? centre[i] : near[i];
-      let any = false;
-      const at = (ty + y) * width + tx + x;
-      if (main >= 0 && whole[i] === main && perTriangle[main] > 1) {
-        shader.addWhole(at, triangles.plot[list[main]] + 1, list[main], grid, perTriangle[main], tx + x, ty + y, bary);
-        continue;
-      }
-      shader.texel(at, Math.max(1, subCount));
-      if (subCount > 0 && (main < 0 || perTriangle[main] > 1))
-        for (let s = 0; s < subCount; s++) {
-          const li = sub[i * subCount + s];
-          if (li < 0) continue;
-          if (main < 0) main = li;
-          if (!any && shader.mixed) shader.middleAt(list[main], middleOf(main, i));
-          const sx = tx + x + ((s % grid) + 0.5) / grid;
-          const sy = ty + y + (Math.floor(s / grid) + 0.5) / grid;
-          barycentrics(place, list[li] * 6, sx, sy, bary);
-          shader.add(list[li], perTriangle[li], bary, triangles.plot[list[main]] + 1);
-          any = true;
-        }
-      if (main < 0 || any) continue;
-      const point = middleOf(main, i);
-      if (shader.mixed) shader.middleAt(list[main], point);
-      shader.add(list[main], perTriangle[main], point, triangles.plot[list[main]] + 1);
-    }
+  cover.find(input.triangles, tile);
+  const painter = new TilePainter(input, tile, copied, scratch);
+  for (let ty = 0; ty < tile.height; ty++) for (let tx = 0; tx < tile.width; tx++) painter.paint(tx, ty);
   shader.flush();
 }
 
-/** Half the change of an edge's function over one texel, plus what rounding may take. */
-const halfStep = (dx: number, dy: number): number => (Math.abs(dx) + Math.abs(dy)) * 0.5 + 1e-6;
+/** How the triangles of a list are read: samples an axis of each, and whether some texture is copied on it. */
+function samplingOf(
+  { triangles, samples }: TransferInput,
+  list: Uint32Array,
+  { readers }: SampleShader,
+): { perTriangle: Uint8Array; copied: Uint8Array } {
+  const perTriangle = new Uint8Array(list.length);
+  const copied = new Uint8Array(list.length);
+  list.forEach((t, i) => {
+    let [least, most] = [Infinity, 0];
+    for (const reader of readers) {
+      const foot = footprint(triangles, t, reader);
+      least = Math.min(least, foot);
+      most = Math.max(most, foot);
+    }
+    perTriangle[i] = samplesPerAxis(most, samples);
+    // A triangle without area says nothing of what lies beside it.
+    copied[i] = Number(least > 0 && least <= COPIED_UP_TO);
+  });
+  return { perTriangle, copied };
+}
+
+/** Hands the samples of a tile's texels to the shader. */
+class TilePainter {
+  private readonly bary = new Float64Array(3);
+  private readonly own = new Float64Array(3);
+  private readonly subCount: number;
+
+  constructor(
+    private readonly input: TransferInput,
+    private readonly tile: Tile,
+    private readonly copied: Uint8Array,
+    private readonly scratch: TransferScratch,
+  ) {
+    this.subCount = subSamples(tile);
+  }
+
+  /** Texel (x, y) of the tile. */
+  paint(x: number, y: number): void {
+    const { input, tile, subCount } = this;
+    const { cover, shader } = this.scratch;
+    const { list, perTriangle, grid } = tile;
+    const { plot } = input.triangles;
+    const i = y * TILE + x;
+    const near = cover.near[i];
+    const main = cover.centre[i] >= 0 ? cover.centre[i] : near >= 0 && cover.touches(i) ? near : -1;
+    const at = (tile.y + y) * input.maps.width + tile.x + x;
+    if (main >= 0 && cover.whole[i] === main && perTriangle[main] > 1) {
+      const owner = plot[list[main]] + 1;
+      shader.addWhole(at, owner, list[main], grid, perTriangle[main], tile.x + x, tile.y + y, this.bary);
+      return;
+    }
+    shader.texel(at, Math.max(1, subCount));
+    if (subCount > 0 && (main < 0 || perTriangle[main] > 1) && this.addSamples(x, y, main)) return;
+    if (main >= 0) this.addMiddle(x, y, main, plot[list[main]] + 1);
+    else if (shader.blends && near >= 0 && this.copied[near] && input.maps.owner[at] === 0)
+      this.addMiddle(x, y, near, beyond(plot[list[near]]) + 1);
+  }
+
+  /** The samples of a texel that lie on some triangle. @returns false when there is none */
+  private addSamples(x: number, y: number, main: number): boolean {
+    const { tile, subCount, bary } = this;
+    const { cover, shader } = this.scratch;
+    const { list, perTriangle, grid } = tile;
+    const { place, plot } = this.input.triangles;
+    const i = y * TILE + x;
+    let first = -1;
+    for (let s = 0; s < subCount; s++) {
+      const li = cover.sub[i * subCount + s];
+      if (li < 0) continue;
+      if (first < 0) {
+        first = main < 0 ? li : main;
+        if (shader.mixed) shader.middleAt(list[first], this.ownMiddle(x, y, first));
+      }
+      const sx = tile.x + x + ((s % grid) + 0.5) / grid;
+      const sy = tile.y + y + (Math.floor(s / grid) + 0.5) / grid;
+      barycentrics(place, list[li] * 6, sx, sy, bary);
+      shader.add(list[li], perTriangle[li], bary, plot[list[first]] + 1);
+    }
+    return first >= 0;
+  }
+
+  /** One sample for the whole texel. */
+  private addMiddle(x: number, y: number, li: number, owner: number): void {
+    const { list, perTriangle } = this.tile;
+    const { shader } = this.scratch;
+    const own = this.ownMiddle(x, y, li);
+    if (shader.mixed) shader.middleAt(list[li], own);
+    const isCopied = this.copied[li] && perTriangle[li] === 1;
+    shader.add(list[li], perTriangle[li], isCopied ? own : this.nearestPoint(x, y, li), owner);
+  }
+
+  /**
+   * Barycentrics of a texel's middle on the plane of a triangle. What is copied is read there, beside the triangle as well: blending at its border
+   * then reads the texels that it reads in the source.
+   */
+  private ownMiddle(x: number, y: number, li: number): Float64Array {
+    if (!this.copied[li]) return this.nearestPoint(x, y, li);
+    const { tile, own } = this;
+    barycentrics(this.input.triangles.place, tile.list[li] * 6, tile.x + x + 0.5, tile.y + y + 0.5, own);
+    return own;
+  }
+
+  /** Barycentrics of the point of a triangle that is nearest to a texel's middle. */
+  private nearestPoint(x: number, y: number, li: number): Float64Array {
+    const { tile, bary } = this;
+    const { place } = this.input.triangles;
+    const o = tile.list[li] * 6;
+    if (this.scratch.cover.centre[y * TILE + x] === li)
+      barycentrics(place, o, tile.x + x + 0.5, tile.y + y + 0.5, bary);
+    else nearestOnTriangle(place, o, tile.x + x + 0.5, tile.y + y + 0.5, bary);
+    return bary;
+  }
+}
+
+/** The owner that marks a texel beside a plot as a continuation of what the plot shows. */
+const beyond = (plot: number): number => (plot >= BEYOND ? plot : plot + BEYOND);
 
 /** One sample where the source is not minified, so that it is copied and not blurred; more where it is. */
 function samplesPerAxis(foot: number, samples: number): number {

@@ -1,6 +1,6 @@
 import type { ClosestPoint } from '@wembrel/kernels/closest-point';
 import type { RayCaster } from '@wembrel/kernels/rays';
-import { TILE } from '../../bake/transfer.ts';
+import { TILE } from '../../bake/tile-cover.ts';
 import type { MapKind } from '../../decisions/map-kinds.ts';
 import type { BrushStamp, RayRecipe } from '../../decisions/ray-decisions.ts';
 import { linearPart, type Mat4 } from '../../math/mat4.ts';

@@ -1,4 +1,4 @@
-import { TILE } from '../../bake/transfer.ts';
+import { TILE } from '../../bake/tile-cover.ts';
 import { barycentrics, nearestOnTriangle, TOUCH } from '../../math/barycentrics.ts';
 
 /** A rectangle of texels and, for each sample in them, the triangle that covers it. */
