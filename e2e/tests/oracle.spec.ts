@@ -91,7 +91,7 @@ test('the rasteriser of the comparison sees what the 3D library sees, from two o
   for (const name of ['front right', 'back left']) {
     const view = VIEWS.find((v) => v.name === name);
     if (!view) throw new Error(`no view ${name}`);
-    const ours = renderView(scene, textures, view.eye, bounds, SIZE);
+    const ours = renderView(scene, textures, { eye: view.eye, bounds, size: SIZE });
     const url = await page.evaluate(
       ([b, box, frame, size]) =>
         (window as unknown as { draw: (...a: unknown[]) => Promise<string> }).draw(b, box, frame, size),

@@ -283,9 +283,11 @@ function human(report: MergeReport, out: string): string {
       `texel density: median ${report.density.median.toFixed(0)} px/m, lowest (5 %) ${report.density.p5.toFixed(0)} px/m`,
     );
   if (report.fidelity) {
-    const { worstView, psnr, ssim } = report.fidelity;
-    const decibels = psnr === null ? 'identical' : `${psnr.toFixed(1)} dB`;
-    lines.push(`fidelity, worst view "${worstView}": PSNR ${decibels}, SSIM ${ssim.toFixed(4)}`);
+    const { worstView, psnr, ssim, distances } = report.fidelity;
+    const decibels = (value: number | null) => (value === null ? 'identical' : `${value.toFixed(1)} dB`);
+    lines.push(`fidelity, worst view "${worstView}": PSNR ${decibels(psnr)}, SSIM ${ssim.toFixed(4)}`);
+    const elsewhere = distances.filter(({ distance }) => distance !== 1);
+    lines.push(`  at ${elsewhere.map((d) => `${d.distance} × that distance ${decibels(d.psnr)}`).join(', ')}`);
   }
   for (const fault of report.faults) lines.push(`${fault.code}: ${fault.subject}: ${fault.message}`);
   lines.push(`${report.written.length} files written to ${out}`);

@@ -1,8 +1,12 @@
 import { describe, expect, test } from 'vitest';
-import { renderView } from '../src/compare/rasterise.ts';
+import { changedCells, onlyCells } from '../src/compare/changed.ts';
+import { farView, nearView } from '../src/compare/distances.ts';
+import { isWorse, summarise } from '../src/compare/fidelity.ts';
+import { renderView, type ViewPictures } from '../src/compare/rasterise.ts';
 import { cellBounds, cellsFor, type DrawScene, drawScene } from '../src/compare/scene.ts';
 import { VIEWS, viewFrame } from '../src/compare/views.ts';
-import { differencePicture, pictureDifference, summarise } from '../src/image/metrics.ts';
+import { levelSetBytes, toLevels } from '../src/image/levels.ts';
+import { differencePicture, pictureDifference } from '../src/image/metrics.ts';
 import { buildModel, numbers, quad } from './build.ts';
 
 const all = (n: number) => new Uint8Array(n * n).fill(255);
@@ -31,21 +35,56 @@ test('SSIM follows its formula on flat pictures and falls with structure', () =>
   expect(pictureDifference(noisy, other, all(32), all(32), 32).ssim).toBeLessThan(0.3);
 });
 
-test('the worst of all views is reported, lit or unlit', () => {
-  const view = (name: string, unlit: number | null, lit: number | null, ssim: number) => ({
-    name,
+describe('the figures of all views', () => {
+  const like = (unlit: number | null, lit: number | null, ssim = 1) => ({
     unlit: { psnr: unlit, ssim: 1 },
     lit: { psnr: lit, ssim },
   });
-  expect(summarise([view('a', null, 50, 0.99), view('b', 60, 41, 0.995)], 64)).toMatchObject({
-    psnr: 41,
-    ssim: 0.99,
-    worstView: 'b',
+  const same = like(null, null);
+
+  test('the worst of all views is reported, lit or unlit', () => {
+    const views = [
+      { name: 'a', ...like(null, 50, 0.99), near: same, far: same },
+      { name: 'b', ...like(60, 41, 0.995), near: like(null, 39), far: same },
+    ];
+    const fidelity = summarise(views, 64, 1);
+    expect(fidelity).toMatchObject({ psnr: 41, ssim: 0.99, worstView: 'b' });
+    expect(fidelity.distances.map(({ distance, psnr, worstView }) => [distance, psnr, worstView])).toEqual([
+      [0.4, 39, 'b'],
+      [1, 41, 'b'],
+      [3, null, 'a'],
+    ]);
+    expect(summarise([{ name: 'a', ...same, near: same, far: same }], 64, 1)).toMatchObject({ psnr: null, ssim: 1 });
+    expect([...differencePicture(Uint8Array.from([10, 200, 0]), Uint8Array.from([10, 190, 255]))]).toEqual([
+      128, 88, 255,
+    ]);
   });
-  expect(summarise([view('a', null, null, 1)], 64)).toMatchObject({ psnr: null, ssim: 1 });
-  expect([...differencePicture(Uint8Array.from([10, 200, 0]), Uint8Array.from([10, 190, 255]))]).toEqual([
-    128, 88, 255,
-  ]);
+
+  test('a result is worse when it is farther from the truth than 40 dB and than its original less 1 dB', () => {
+    const seen = { distance: 3, psnr: 33, ssim: 1, worstView: 'a' };
+    const worse = (original: number, result: number) => isWorse({ ...seen, truth: { original, result } });
+    expect(isWorse(seen)).toBe(false);
+    expect([worse(33, 32.1), worse(33, 31.9), worse(45, 40), worse(45, 39.9)]).toEqual([false, true, false, true]);
+  });
+
+  test('seen from nearby it is the part that differs most, larger; from afar all of it, smaller', () => {
+    const size = 100;
+    const picture = (): ViewPictures => ({
+      size,
+      unlit: new Uint8Array(size * size * 3),
+      lit: new Uint8Array(size * size * 3),
+      coverage: all(size),
+    });
+    const [a, b] = [picture(), picture()];
+    for (const i of [40 * size + 70, 55 * size + 80]) b.lit[i * 3] = 200;
+    b.unlit[5 * size * 3] = 250;
+    const view = { eye: VIEWS[0].eye, bounds: [], size };
+    const { window, size: near } = nearView(view, a, b);
+    expect([near, window?.side]).toEqual([50, 20]);
+    const { x, y } = window as { x: number; y: number };
+    expect([x <= 70 && x + 20 > 80, y <= 40 && y + 20 > 55]).toEqual([true, true]);
+    expect(farView(view)).toMatchObject({ window: { x: 0, y: 0, side: 100 }, size: 33 });
+  });
 });
 
 test('the twelve views look from twelve sides with square frames', () => {
@@ -93,7 +132,7 @@ describe('the rasteriser', () => {
       model.slots[i].look.unlit = true;
     });
     const scene: DrawScene = drawScene([model], size);
-    return renderView(scene, new Map(), [0, 0, 1], cellBounds(scene), size);
+    return renderView(scene, new Map(), { eye: [0, 0, 1], bounds: cellBounds(scene), size });
   }
   const middle = (viewPictures: ReturnType<typeof draw>) => [
     ...viewPictures.unlit.subarray((32 * 64 + 32) * 3, (32 * 64 + 32) * 3 + 3),
@@ -140,5 +179,50 @@ describe('the rasteriser', () => {
       [0, 30, 30],
       [30, 30, 30],
     ]);
+  });
+
+  test('a window shows its part of the framing picture, larger', () => {
+    const scene = (size: number) => {
+      const model = buildModel([{ name: 'a' }], [{ ...quad(-0.5, -0.5, 1, 0.7, 0, 0, 1, 1), slot: 'a' }]);
+      model.slots[0].look.unlit = true;
+      model.slots[0].look.baseColorFactor = [1, 0, 0, 1];
+      return drawScene([model], size);
+    };
+    const view = { eye: [0.3, 0.2, 1] as [number, number, number], bounds: cellBounds(scene(64)) };
+    const large = renderView(scene(128), new Map(), { ...view, size: 128 });
+    const part = renderView(scene(64), new Map(), { ...view, size: 64, window: { x: 2, y: 30, side: 32 } });
+    const cut = part.unlit.map((_, i) => large.unlit[((60 + Math.floor(i / 192)) * 128 + 4) * 3 + (i % 192)]);
+    expect(new Set(cut).size).toBeGreaterThan(2);
+    expect(Buffer.from(part.unlit).equals(Buffer.from(cut))).toBe(true);
+  });
+
+  test('the truth of a fine pattern is what its samples show, whatever its mips hold', () => {
+    const model = buildModel([{ name: 'a', baseColor: 'c' }], [{ ...quad(-0.5, -0.5, 1, 1, 0, 0, 1, 1), slot: 'a' }]);
+    model.slots[0].look.unlit = true;
+    const scene = drawScene([model], 64);
+    // Level 0 is white, the others are black.
+    const white = { width: 256, height: 256, bits: 8 as const, data: new Uint8Array(256 * 256 * 4).fill(255) };
+    const set = toLevels(white, 'srgb', false, true, new SharedArrayBuffer(levelSetBytes(256, 256, true)));
+    set.data.fill(0, set.offsets[1]);
+    const textures = new Map([[scene.draws[0].textures.baseColor as string, set]]);
+    const view = { eye: [0, 0, 1] as [number, number, number], bounds: cellBounds(scene), size: 64 };
+    const middleOf = (truth: boolean) => renderView(scene, textures, view, { truth }).unlit[(32 * 64 + 32) * 3];
+    expect([middleOf(false), middleOf(true)]).toEqual([0, 255]);
+  });
+
+  test('models that are drawn from the same data are told apart from the others, which get the whole picture', () => {
+    const models = (shift: number) =>
+      ['a', 'b'].map((name, i) =>
+        buildModel([{ name, baseColor: name }], [{ ...quad(i * shift, 0, 1, 1, 0, 0, 1, 1), slot: name }]),
+      );
+    const [before, after] = [drawScene(models(0), 64), drawScene(models(0.25), 64)];
+    expect(changedCells(before, drawScene(models(0), 64))).toEqual([]);
+    expect(changedCells(before, after)).toEqual([1]);
+    const repainted = drawScene(models(0), 64);
+    repainted.draws[0].textures.baseColor = 'another';
+    expect(changedCells(before, repainted)).toEqual([0]);
+    const only = onlyCells(after, [1], 64);
+    expect(only.cells).toEqual([{ x: 0, y: 0, side: 64 }]);
+    expect(only.draws).toEqual([{ ...after.draws[1], cell: 0 }]);
   });
 });

@@ -63,7 +63,10 @@ describe('forty signs with private copies of one palette', () => {
     expect(done.repaired.sharedTextures).toBe(SIGN_COUNT - 1);
     expect(done.after).toMatchObject({ distinctTextures: 1, drawCalls: SIGN_COUNT, triangles: done.before.triangles });
     expect(done.after.distinctTextureBytes.bc7 * SIGN_COUNT).toBe(done.before.textureBytes.bc7);
-    expect(fidelityOf(done).psnr).toBeNull();
+    // Signs whose own bytes stay are drawn from the same data as before: they need no comparison.
+    const { psnr, models: compared } = fidelityOf(done);
+    expect(psnr).toBeNull();
+    expect(compared).toBeLessThan(SIGN_COUNT);
   }, 120_000);
 });
 

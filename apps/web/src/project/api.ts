@@ -65,9 +65,15 @@ export function useResult(jobId: string | undefined) {
     queryKey: ['result', jobId],
     enabled: jobId !== undefined,
     staleTime: Infinity,
-    queryFn: () => call<ResultView>(`/api/jobs/${jobId}/files/result.json`),
+    queryFn: async () => withDistances(await call<ResultView>(`/api/jobs/${jobId}/files/result.json`)),
   });
 }
+
+/** Results of earlier versions were compared from one distance alone. */
+const withDistances = (result: ResultView): ResultView => ({
+  ...result,
+  fidelity: result.fidelity && { ...result.fidelity, distances: result.fidelity.distances ?? [] },
+});
 
 /** What is known of a bake of one sheet alone. */
 export function useOneSheet(jobId: string | undefined) {

@@ -69,6 +69,8 @@ export class PointShader {
     private readonly textures: TextureTable,
     /** Unit vector to the eye. */
     private readonly toward: readonly [number, number, number],
+    /** Textures are read at their finest level, however small they are drawn. */
+    private readonly finest = false,
   ) {
     this.lights = lightsToward(toward);
   }
@@ -111,7 +113,7 @@ export class PointShader {
     for (let channel = 0; channel < 5; channel++) {
       const uv = uvs[channel];
       const set = sets[channel];
-      if (!uv || !set || det === 0) {
+      if (!uv || !set || det === 0 || this.finest) {
         lods[triangle * 5 + channel] = 0;
         continue;
       }

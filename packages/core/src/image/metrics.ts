@@ -48,34 +48,3 @@ export function differencePicture(a: Uint8Array, b: Uint8Array): Uint8Array {
   for (let i = 0; i < a.length; i++) out[i] = Math.max(0, Math.min(255, 128 + (b[i] - a[i]) * 4));
   return out;
 }
-
-export interface ViewFidelity {
-  name: string;
-  unlit: Difference;
-  lit: Difference;
-}
-
-/** The `fidelity` of the contract: the worst of all views, lit and unlit. */
-export interface Fidelity {
-  psnr: number | null;
-  ssim: number;
-  worstView: string;
-  /** Side of the pictures, px. */
-  picture: number;
-  views: ViewFidelity[];
-}
-
-export function summarise(views: ViewFidelity[], picture: number): Fidelity {
-  let psnr: number | null = null;
-  let ssim = 1;
-  let worstView = views[0]?.name ?? '';
-  for (const v of views)
-    for (const difference of [v.unlit, v.lit]) {
-      if (difference.psnr !== null && (psnr === null || difference.psnr < psnr)) {
-        psnr = difference.psnr;
-        worstView = v.name;
-      }
-      ssim = Math.min(ssim, difference.ssim);
-    }
-  return { psnr, ssim, worstView, picture, views };
-}

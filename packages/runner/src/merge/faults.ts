@@ -1,3 +1,4 @@
+import { type Fidelity, isWorse } from '@wembrel/core/compare/fidelity';
 import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { protectedMip } from '@wembrel/core/decisions/sheets';
 import type { PlacedPlot, SheetLayout } from '@wembrel/core/layout/layout';
@@ -59,6 +60,15 @@ export function layoutFaults({ layout, routing }: Pick<LaidOut, 'layout' | 'rout
       });
   }
   return out;
+}
+
+/** From where a result is seen to differ from its original, more than the original does from its own truth. */
+export function fidelityFaults({ distances }: Pick<Fidelity, 'distances'>): Fault[] {
+  return distances.filter(isWorse).map(({ distance, worstView, truth }) => ({
+    code: 'looks different',
+    subject: worstView,
+    message: `seen from ${distance} times the distance that frames the models it comes to ${truth?.result.toFixed(1)} dB of what the original's textures hold, the original itself to ${truth?.original.toFixed(1)} dB; where its sheets keep fewer texels than the sources, larger sheets help`,
+  }));
 }
 
 /** Changes of faces that found nothing to change in any model. */

@@ -26,7 +26,7 @@ import { mapPaths } from '../stages/write-sheet.ts';
 import { Delivery } from '../write/delivery.ts';
 import { jsonFile, TEXTURE_FOLDER } from '../write/write-models.ts';
 import { sheetDensity } from './density.ts';
-import { type Fault, faceFaults, INVALID_SOURCE, layoutFaults } from './faults.ts';
+import { type Fault, faceFaults, fidelityFaults, INVALID_SOURCE, layoutFaults } from './faults.ts';
 import { type MergeReport, roundedDensity, sheetReport } from './report.ts';
 
 export interface MergeRequest extends PipelineInput, BakeOptions {
@@ -148,7 +148,15 @@ async function mergeAll(asked: MergeRequest, scope: JobScope): Promise<MergeResu
     const peakBytes = process.resourceUsage().maxRSS * 1024;
     const fidelity = compared?.fidelity ?? null;
     return {
-      report: { ...common, fidelity, seconds, peakBytes, written: written.sort(), errors: found.report.errors },
+      report: {
+        ...common,
+        faults: fidelity ? [...faults, ...fidelityFaults(fidelity)] : faults,
+        fidelity,
+        seconds,
+        peakBytes,
+        written: written.sort(),
+        errors: found.report.errors,
+      },
       manifest,
       layout: laidOut.layout,
       worst: compared?.worst ?? null,

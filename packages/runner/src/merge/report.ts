@@ -1,7 +1,7 @@
+import type { Fidelity } from '@wembrel/core/compare/fidelity';
 import { protectedMip } from '@wembrel/core/decisions/sheets';
 import type { FaceEditReport } from '@wembrel/core/faces/apply-faces';
 import { type Manifest, round } from '@wembrel/core/handover/manifest';
-import type { Fidelity } from '@wembrel/core/image/metrics';
 import type { SheetLayout } from '@wembrel/core/layout/layout';
 import type { JoinOffer } from '@wembrel/core/plan/join-offer';
 import type { Density } from '@wembrel/core/survey/density';

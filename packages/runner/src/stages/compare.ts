@@ -1,13 +1,25 @@
+import { changedCells, onlyCells } from '@wembrel/core/compare/changed';
+import { type DistanceName, farView } from '@wembrel/core/compare/distances';
+import {
+  ALIKE,
+  DISTANCE_NAMES,
+  type Fidelity,
+  fidelityFrom,
+  type PictureFidelity,
+  summarise,
+  type ViewFidelity,
+} from '@wembrel/core/compare/fidelity';
+import type { View } from '@wembrel/core/compare/project';
 import { cellBounds, channelEncoding, type DrawScene, drawScene, textureKey } from '@wembrel/core/compare/scene';
 import { VIEWS } from '@wembrel/core/compare/views';
-import { differencePicture, type Fidelity, summarise, type ViewFidelity } from '@wembrel/core/image/metrics';
+import { type Difference, differencePicture } from '@wembrel/core/image/metrics';
 import { IMAGE_CHANNELS } from '@wembrel/core/scene/material';
 import type { Model } from '@wembrel/core/scene/model';
 import type { LevelSet } from '@wembrel/kernels/sample';
 import type { Images } from '../read/images.ts';
 import type { StageContext } from './context.ts';
 import type { ReadFiles } from './read.ts';
-import { viewTasks } from './view-tasks.ts';
+import { type ScenePair, type TexturedScene, viewTasks } from './view-tasks.ts';
 
 /** Pictures of the worst view, three bytes a pixel. */
 export interface WorstPictures {
@@ -20,6 +32,7 @@ export interface WorstPictures {
 
 async function textureTable({ models, images }: PicturedModels, scene: DrawScene): Promise<Map<string, LevelSet>> {
   const table = new Map<string, Promise<LevelSet>>();
+  const shown = new Set(scene.draws.flatMap(({ textures }) => Object.values(textures)));
   for (const model of models)
     for (const part of model.parts) {
       const { look } = model.slots[part.slot];
@@ -27,12 +40,16 @@ async function textureTable({ models, images }: PicturedModels, scene: DrawScene
         const use = look[channel];
         if (!use) continue;
         const key = textureKey(use.image, channel, look);
-        if (table.has(key) || !scene.draws.some((draw) => draw.textures[channel] === key)) continue;
+        if (table.has(key) || !shown.has(key)) continue;
         const weighted = channel === 'baseColor' && look.alphaMode !== 'OPAQUE';
         table.set(key, images.levels(use.image, channelEncoding(channel), weighted, true));
       }
     }
   return new Map(await Promise.all([...table].map(async ([k, v]) => [k, await v] as const)));
+}
+
+async function textured(pictured: PicturedModels, scene: DrawScene): Promise<TexturedScene> {
+  return { scene, textures: await textureTable(pictured, scene) };
 }
 
 /** Models with the pictures that they show. */
@@ -65,7 +82,8 @@ export interface Comparison {
 }
 
 /**
- * The last stage: renders original and result from the twelve views and measures the difference.
+ * The last stage: renders original and result from the twelve views at three distances and measures the difference.
+ * Models that are drawn from the same data as before are left out.
  * @param result the files as they were read again @throws Cancelled
  */
 export async function compare(
@@ -74,29 +92,50 @@ export async function compare(
   { scope, report }: StageContext,
 ): Promise<Comparison> {
   const { pictureSize } = original;
-  const resultScene = drawScene(result.models, pictureSize);
-  const message = {
-    original: original.scene,
-    result: resultScene,
-    originalTextures: await textureTable(original, original.scene),
-    resultTextures: await textureTable(result, resultScene),
-    bounds: cellBounds(original.scene),
-    size: pictureSize,
+  const whole = drawScene(result.models, pictureSize);
+  const changed = changedCells(original.scene, whole);
+  // Where all are the same one is drawn, so that there is something to look at.
+  const shown = changed.length > 0 ? changed : [0];
+  const pair: ScenePair = {
+    original: await textured(original, onlyCells(original.scene, shown, pictureSize)),
+    result: await textured(result, onlyCells(whole, shown, pictureSize)),
   };
+  const bounds = cellBounds(pair.original.scene);
   const views: ViewFidelity[] = new Array(VIEWS.length);
   const pictures = new Map<string, Omit<WorstPictures, 'difference'>>();
+  /** The view from each distance, by name of the view. */
+  const seen = new Map<string, Record<DistanceName, View>>();
   let done = 0;
   await Promise.all(
     VIEWS.map(async ({ name, eye }, i) => {
-      const r = await scope.run(viewTasks.compareView, { ...message, eye });
-      views[i] = { name, unlit: r.unlit, lit: r.lit };
-      const kind = (r.lit.psnr ?? Infinity) <= (r.unlit.psnr ?? Infinity) ? 'lit' : 'unlit';
-      pictures.set(name, { view: name, size: pictureSize, original: r.original[kind], result: r.result[kind] });
+      const view = { eye, bounds, size: pictureSize };
+      const { difference, near, far, nearer, ...drawn } = await scope.run(viewTasks.compareView, { ...pair, view });
+      views[i] = { name, ...difference, near, far };
+      seen.set(name, { near: nearer, framed: view, far: farView(view) });
+      const kind = worseKind(difference);
+      pictures.set(name, { view: name, size: pictureSize, original: drawn.original[kind], result: drawn.result[kind] });
       done++;
       report('compare', done / VIEWS.length, `comparing, ${done} of ${VIEWS.length} views`);
     }),
   );
-  const fidelity = summarise(views, pictureSize);
+  const fidelity = summarise(views, pictureSize, shown.length);
+  await Promise.all(
+    fidelity.distances.map(async (distance, i) => {
+      if (distance.psnr === null || distance.psnr >= ALIKE) return;
+      const name = DISTANCE_NAMES[i];
+      const view = seen.get(distance.worstView)?.[name] as View;
+      const kind = worseKind(fidelityFrom(views.find((v) => v.name === distance.worstView) as ViewFidelity, name));
+      const truth = await scope.run(viewTasks.compareWithTruth, { ...pair, view });
+      distance.truth = { original: decibels(truth.original[kind]), result: decibels(truth.result[kind]) };
+    }),
+  );
   const worst = pictures.get(fidelity.worstView) as Omit<WorstPictures, 'difference'>;
   return { fidelity, worst: { ...worst, difference: differencePicture(worst.original, worst.result) } };
 }
+
+/** Which of both pictures differs more. */
+const worseKind = ({ unlit, lit }: PictureFidelity): 'lit' | 'unlit' =>
+  (lit.psnr ?? Infinity) <= (unlit.psnr ?? Infinity) ? 'lit' : 'unlit';
+
+/** PSNR as a number: equal pictures stand at 100 dB. */
+const decibels = ({ psnr }: Difference): number => psnr ?? 100;

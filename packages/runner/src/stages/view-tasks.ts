@@ -1,44 +1,71 @@
+import { farView, nearView } from '@wembrel/core/compare/distances';
+import type { PictureFidelity } from '@wembrel/core/compare/fidelity';
+import type { View } from '@wembrel/core/compare/project';
 import { renderView, type ViewPictures } from '@wembrel/core/compare/rasterise';
 import type { DrawScene } from '@wembrel/core/compare/scene';
-import { type Difference, pictureDifference } from '@wembrel/core/image/metrics';
+import { pictureDifference } from '@wembrel/core/image/metrics';
 import type { LevelSet } from '@wembrel/kernels/sample';
 import { taskGroup } from '../pool/task.ts';
+
+/** A scene with the textures that it is drawn with. */
+export interface TexturedScene {
+  scene: DrawScene;
+  textures: Map<string, LevelSet>;
+}
+
+/** A scene and what became of it. */
+export interface ScenePair {
+  original: TexturedScene;
+  result: TexturedScene;
+}
+
+/** Pictures of both from one view, and how they differ. */
+interface PicturePair {
+  original: ViewPictures;
+  result: ViewPictures;
+  difference: PictureFidelity;
+}
+
+function drawBoth({ original, result }: ScenePair, view: View): PicturePair {
+  const a = renderView(original.scene, original.textures, view);
+  const b = renderView(result.scene, result.textures, view);
+  return { original: a, result: b, difference: differenceOf(a, b) };
+}
+
+const differenceOf = (a: ViewPictures, b: ViewPictures): PictureFidelity => ({
+  unlit: pictureDifference(a.unlit, b.unlit, a.coverage, b.coverage, a.size),
+  lit: pictureDifference(a.lit, b.lit, a.coverage, b.coverage, a.size),
+});
 
 /** Pictures of models, drawn in worker threads. */
 export const viewTasks = taskGroup('view', {
   /** A model seen from front right, R G B A; alpha is the share of each pixel that it covers. */
-  async modelPicture(input: {
-    scene: DrawScene;
-    textures: Map<string, LevelSet>;
-    bounds: Float64Array[];
-    size: number;
-  }): Promise<Uint8Array> {
-    const v = renderView(input.scene, input.textures, [0.55, 0.35, 1], input.bounds, input.size, false);
-    const out = new Uint8Array(input.size * input.size * 4);
-    for (let i = 0; i < input.size * input.size; i++) {
+  async modelPicture({ scene, textures, bounds, size }: TexturedScene & Omit<View, 'eye'>): Promise<Uint8Array> {
+    const v = renderView(scene, textures, { eye: [0.55, 0.35, 1], bounds, size }, { overGrey: false });
+    const out = new Uint8Array(size * size * 4);
+    for (let i = 0; i < size * size; i++) {
       for (let c = 0; c < 3; c++) out[i * 4 + c] = v.lit[i * 3 + c];
       out[i * 4 + 3] = v.coverage[i];
     }
     return out;
   },
 
-  /** One view of the original and of the result, and how they differ. */
-  async compareView(input: {
-    original: DrawScene;
-    result: DrawScene;
-    originalTextures: Map<string, LevelSet>;
-    resultTextures: Map<string, LevelSet>;
-    eye: [number, number, number];
-    bounds: Float64Array[];
-    size: number;
-  }): Promise<{ original: ViewPictures; result: ViewPictures; unlit: Difference; lit: Difference }> {
-    const original = renderView(input.original, input.originalTextures, input.eye, input.bounds, input.size);
-    const result = renderView(input.result, input.resultTextures, input.eye, input.bounds, input.size);
-    return {
-      original,
-      result,
-      unlit: pictureDifference(original.unlit, result.unlit, original.coverage, result.coverage, input.size),
-      lit: pictureDifference(original.lit, result.lit, original.coverage, result.coverage, input.size),
-    };
+  /** One view of the original and of the result from three distances, and how they differ. @returns pictures of the framed one */
+  async compareView({ view, ...pair }: ScenePair & { view: View }) {
+    const framed = drawBoth(pair, view);
+    const nearer = nearView(view, framed.original, framed.result);
+    const near = drawBoth(pair, nearer).difference;
+    const far = drawBoth(pair, farView(view)).difference;
+    return { ...framed, near, far, nearer };
+  },
+
+  /** How original and result differ from the truth of a view: the original read at its finest level, sixteen samples a pixel. */
+  async compareWithTruth({ view, ...pair }: ScenePair & { view: View }): Promise<{
+    original: PictureFidelity;
+    result: PictureFidelity;
+  }> {
+    const truth = renderView(pair.original.scene, pair.original.textures, view, { truth: true });
+    const { original, result } = drawBoth(pair, view);
+    return { original: differenceOf(truth, original), result: differenceOf(truth, result) };
   },
 });

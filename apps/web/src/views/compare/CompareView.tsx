@@ -1,3 +1,4 @@
+import { isWorse } from '@wembrel/core/compare/fidelity';
 import { type BudgetLine, overBudget } from '@wembrel/core/decisions/budget';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { ResultView } from '../../contract/project.ts';
@@ -243,6 +244,9 @@ function Comparison({
   );
 }
 
+/** Distances by how many times they are the one that frames the models. */
+const DISTANCE_SAID: Record<number, string> = { 0.4: 'near, 0.4 ×', 1: 'framed', 3: 'far, 3 ×' };
+
 /** The worst view in pictures, and all views in figures. */
 function Fidelity({ job, fidelity }: { job: string; fidelity: NonNullable<ResultView['fidelity']> }) {
   return (
@@ -258,6 +262,18 @@ function Fidelity({ job, fidelity }: { job: string; fidelity: NonNullable<Result
           </figure>
         ))}
       </div>
+      <ul className={css.distances} aria-label="Worst view from each distance">
+        {fidelity.distances.map((d) => (
+          <li key={d.distance} data-worse={isWorse(d)}>
+            <b>{decibels(d.psnr)}</b> {DISTANCE_SAID[d.distance] ?? `${d.distance} ×`}
+            {isWorse(d) && d.truth ? (
+              <em>
+                {decibels(d.truth.result)} of what the textures hold, the original {decibels(d.truth.original)}
+              </em>
+            ) : null}
+          </li>
+        ))}
+      </ul>
       <table className={css.views}>
         <thead>
           <tr>

@@ -1,3 +1,4 @@
+import { isWorse } from '@wembrel/core/compare/fidelity';
 import type { MergeDecisions, ResultView } from '../../contract/project.ts';
 import { newest, running, useResult } from '../../project/api.ts';
 import { byReason } from '../../project/by-reason.ts';
@@ -209,10 +210,12 @@ function likenessCheck(
   fidelity: ResultView['fidelity'],
   proof: boolean,
 ): [name: string, said: string, good: boolean | null] {
-  const name = 'Same picture from 12 views';
+  const name = 'Fidelity, 12 views';
   if (!fidelity) return [name, 'not compared', null];
-  const { psnr, ssim } = fidelity;
+  const { psnr, ssim, distances } = fidelity;
   if (proof) return [name, `the final decides; the proof's worst is ${decibels(psnr)}`, null];
-  const alike = (psnr === null || psnr >= 35) && ssim >= 0.95;
-  return [name, `worst ${decibels(psnr)}, SSIM ${ssim.toFixed(4)}${alike ? '' : ': look at Compare'}`, alike];
+  const worse = distances.filter(isWorse).map(({ distance }) => `${distance} ×`);
+  const said =
+    worse.length > 0 ? `: not as good as the original at ${worse.join(' and ')} the distance, look at Compare` : '';
+  return [name, `worst ${decibels(psnr)}, SSIM ${ssim.toFixed(4)}${said}`, worse.length === 0];
 }
