@@ -7,7 +7,7 @@ import {
   Box3,
   Color,
   DirectionalLight,
-  type Group,
+  Group,
   LinearFilter,
   type Material,
   Mesh,
@@ -16,13 +16,14 @@ import {
   type MeshStandardMaterial,
   NearestFilter,
   NoToneMapping,
+  type Object3D,
   OrthographicCamera,
   Scene,
   type Texture,
   Vector3,
   WebGLRenderer,
 } from 'three';
-import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
+import { type GLTF, GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
 
 /** What is drawn. */
 const CHANNELS = ['base colour', 'lit', 'roughness, metallic', 'normal', 'emissive'] as const;
@@ -63,12 +64,21 @@ interface Loaded {
 async function load(base64: string): Promise<Loaded> {
   const bytes = Uint8Array.from(atob(base64), (c) => c.charCodeAt(0));
   const gltf = await new GLTFLoader().parseAsync(bytes.buffer, '');
+  const group: Group = gltf.scene ?? (await withoutScene(gltf));
   const own = new Map<Mesh, Material>();
-  gltf.scene.traverse((object) => {
+  group.traverse((object) => {
     if (object instanceof Mesh) own.set(object, object.material as Material);
   });
-  gltf.scene.updateMatrixWorld(true);
-  return { group: gltf.scene, own };
+  group.updateMatrixWorld(true);
+  return { group, own };
+}
+
+/** The nodes of a file that has no scene. */
+async function withoutScene({ parser }: GLTF): Promise<Group> {
+  const nodes: Object3D[] = await parser.getDependencies('node');
+  const group = new Group();
+  group.add(...nodes.filter((node) => node.parent === null));
+  return group;
 }
 
 /** A material that shows one channel alone. */
@@ -128,35 +138,42 @@ class Oracle {
     this.scene.add(sun, new AmbientLight(0xffffff, 0.8));
   }
 
+  /** From now on models show a channel. @returns what ends that */
+  show(models: readonly Loaded[], channel: Channel): () => void {
+    const made = new Map<Material, Material>();
+    for (const { own } of models)
+      for (const [mesh, material] of own) {
+        const other = made.get(material) ?? shown(material as MeshStandardMaterial, channel);
+        made.set(material, other);
+        mesh.material = other;
+      }
+    return () => {
+      for (const [material, other] of made) if (other !== material) other.dispose();
+    };
+  }
+
   /** RGBA of a model, `samples`² times as many pixels. */
-  private picture(loaded: Loaded, channel: Channel, camera: OrthographicCamera, samples: number): Uint8Array {
-    const made: Material[] = [];
-    for (const [mesh, material] of loaded.own) {
-      const own = shown(material as MeshStandardMaterial, channel);
-      if (own !== material) made.push(own);
-      mesh.material = own;
-    }
+  private picture(loaded: Loaded, camera: OrthographicCamera, samples: number): Uint8Array {
     this.scene.add(loaded.group);
     const side = this.side * samples;
     this.renderer.setSize(side, side, false);
     this.renderer.render(this.scene, camera);
     this.scene.remove(loaded.group);
-    for (const material of made) material.dispose();
     const gl = this.renderer.getContext();
     const out = new Uint8Array(side * side * 4);
     gl.readPixels(0, 0, side, side, gl.RGBA, gl.UNSIGNED_BYTE, out);
     return out;
   }
 
-  /** @param finest the original as `loadFinest` has it */
+  /** Of the channel that they show. @param finest the original as `loadFinest` has it */
   compare([finest, original, result]: readonly Loaded[], channel: Channel, distance: number): OracleRow {
     const box = new Box3().setFromObject(original.group);
     const row: OracleRow = { channel, distance, original: Infinity, result: Infinity, overlap: 1 };
     for (const eye of EYES) {
       const camera = cameraOf(box, eye, distance);
-      const truth = averaged(this.picture(finest, channel, camera, SAMPLES), this.side);
-      const a = this.picture(original, channel, camera, 1);
-      const b = this.picture(result, channel, camera, 1);
+      const truth = averaged(this.picture(finest, camera, SAMPLES), this.side);
+      const a = this.picture(original, camera, 1);
+      const b = this.picture(result, camera, 1);
       const [own, its] = [psnr(truth, a), psnr(truth, b)];
       if (its - Math.min(40, own - 1) < row.result - Math.min(40, row.original - 1) || row.result === Infinity)
         [row.original, row.result] = [own, its];
@@ -225,8 +242,26 @@ function overlap(a: Uint8Array, b: Uint8Array): number {
 /** Both models as embedded GLBs, base64. @returns a row for each channel and distance */
 async function rows(original: string, result: string, side: number): Promise<OracleRow[]> {
   const models = [await loadFinest(original), await load(original), await load(result)];
-  const oracle = new Oracle(side);
-  return CHANNELS.flatMap((channel) => DISTANCES.map((distance) => oracle.compare(models, channel, distance)));
+  oracle ??= new Oracle(side);
+  const out: OracleRow[] = [];
+  for (const channel of CHANNELS) {
+    const end = oracle.show(models, channel);
+    for (const distance of DISTANCES) out.push(oracle.compare(models, channel, distance));
+    end();
+  }
+  for (const model of models) release(model);
+  return out;
+}
+
+/** One a page: a browser keeps few contexts for drawing. */
+let oracle: Oracle | undefined;
+
+function release(loaded: Loaded): void {
+  for (const texture of texturesOf(loaded)) texture.dispose();
+  for (const [mesh, material] of loaded.own) {
+    mesh.geometry.dispose();
+    material.dispose();
+  }
 }
 
 Object.assign(window, { oracleRows: rows });

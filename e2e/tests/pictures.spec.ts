@@ -56,6 +56,7 @@ test('what is delivered looks like its original in the 3D library, near and far,
       [Buffer.from(original).toString('base64'), Buffer.from(result).toString('base64'), SIDE] as const,
     );
     table.push(...rows.map((row) => ({ name: one.name, row })));
+    if (whole) console.log(one.name, Math.min(...rows.map((row) => row.result - least(row))).toFixed(1));
   }
   if (whole) await writeFile(join(ROOT, 'docs/picture-oracle.md'), tableOf(table));
   const short = table.filter(({ row }) => row.result < least(row) || row.overlap < 0.999);
