@@ -239,9 +239,12 @@ function overlap(a: Uint8Array, b: Uint8Array): number {
   return either === 0 ? 1 : both / either;
 }
 
-/** Both models as embedded GLBs, base64. @returns a row for each channel and distance */
-async function rows(original: string, result: string, side: number): Promise<OracleRow[]> {
-  const models = [await loadFinest(original), await load(original), await load(result)];
+/** Both models as embedded GLBs, base64. @returns a row for each channel and distance; null where the library cannot read the original */
+async function rows(original: string, result: string, side: number): Promise<OracleRow[] | null> {
+  const delivered = await load(result);
+  const finest = await loadFinest(original).catch(() => null);
+  if (!finest) return null;
+  const models = [finest, await load(original), delivered];
   oracle ??= new Oracle(side);
   const out: OracleRow[] = [];
   for (const channel of CHANNELS) {
