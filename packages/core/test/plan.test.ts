@@ -5,7 +5,7 @@ import { planFileOf, withPlanFile } from '../src/decisions/plan-file.ts';
 import { routesFrom, routeTo } from '../src/decisions/routes.ts';
 import { APART, fitsRule, type RuleCondition, routeOf } from '../src/decisions/rules.ts';
 import { fitReserve, mapSides, plainSheet, type SheetKind, sheetSides } from '../src/decisions/sheets.ts';
-import { scaleLimit, sharpnessOf, sizeAt } from '../src/layout/sharpness.ts';
+import { scaleLimit, sharpnessOf, sizeAt, usefulShareOf } from '../src/layout/sharpness.ts';
 import { pack } from '../src/pack/pack.ts';
 import { type AssignableSlot, assign, cutAxes, refusal } from '../src/plan/assign.ts';
 import { plannedName, plannedSlots, withPlannedRoutes } from '../src/predict/planned.ts';
@@ -201,6 +201,16 @@ describe('sheets', () => {
 
 describe('sharpness', () => {
   test('by detail a picture gets what it resolves and no more; importance counts where room is short', () => {
+    const picture = (side: number, usefulSide: number, flat = false) => ({
+      width: side,
+      height: side / 2,
+      flat,
+      usefulSide,
+    });
+    expect(usefulShareOf([picture(64, 16), picture(64, 32)])).toBe(0.5);
+    // A flat one beside them says nothing, however large.
+    expect(usefulShareOf([picture(64, 64), picture(256, 4, true)])).toBe(1);
+    expect(usefulShareOf([picture(256, 4, true)])).toBe(1);
     const coarse = sharpnessOf('detail', 1, 0.25);
     expect([sizeAt(coarse, 1), sizeAt(coarse, 0.5), sizeAt(coarse, 4)]).toEqual([0.25, 0.125, 0.25]);
     const [plain, dear] = [sharpnessOf('relative', 1, 0.25), sharpnessOf('relative', 2, 0.25)];

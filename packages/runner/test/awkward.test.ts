@@ -45,6 +45,15 @@ describe('awkward models', () => {
       expect(after.triangles).toBe(before.triangles);
     });
 
+  for (const { name, build } of AWKWARD.filter(({ expected }) => expected.kind !== 'refused'))
+    test(`${name} merged whatever it gains, by the plan that is made for it: as good as its original`, async () => {
+      const { files } = await collectModels([await put({ [name]: build() })]);
+      const decisions = MergeDecisions.parse({ mergeAll: true });
+      const { report } = await merge({ files, out: folder(), decisions, auto: {}, picture: 128 }, scope);
+      expect(report.errors).toEqual([]);
+      expect(report.faults.filter(({ code }) => code === 'looks different')).toEqual([]);
+    });
+
   for (const { name, build, expected, likeness } of AWKWARD)
     test(`${name} beside a sound one: ${expected.kind}`, async () => {
       const out = join(folder(), 'out');

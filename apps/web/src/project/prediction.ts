@@ -1,7 +1,7 @@
 import type { PackedFigures } from '@wembrel/core/layout/coverage';
 import type { PlanSlot } from '@wembrel/core/predict/plan-slot';
 import { plannedSlots, withPlannedRoutes } from '@wembrel/core/predict/planned';
-import { type PictureSizes, type Prediction, predict } from '@wembrel/core/predict/predict';
+import { type PictureSize, type PictureSizes, type Prediction, predict } from '@wembrel/core/predict/predict';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import type { MergeDecisions, ProjectView, SurveyView } from '../contract/project.ts';
 import type { PredictAnswer, PredictRequest } from '../workers/predict.worker.ts';
@@ -22,6 +22,10 @@ export function pictureSizes(survey: SurveyView | null): PictureSizes {
   const sizes = new Map(survey?.pictures.map((picture) => [picture.key, picture]));
   return (key) => sizes.get(key) ?? NO_PICTURE;
 }
+
+/** What predictions read of the survey's pictures, by their keys, for a worker. */
+export const pictureEntries = (survey: SurveyView): [key: string, size: PictureSize][] =>
+  survey.pictures.map(({ key, width, height, flat, usefulSide }) => [key, { width, height, flat, usefulSide }]);
 
 /** Everything that a plan deals out: slots of the survey, then planned surfaces that have none yet. */
 export function planSlots(survey: SurveyView | null, decisions: Pick<MergeDecisions, 'planned'>): PlanSlot[] {
@@ -112,10 +116,7 @@ function useWorkerPrediction(survey: SurveyView | null, decisions: MergeDecision
     waiting.current.set(id, { survey, decisions });
     const request: PredictRequest = { id, decisions };
     if (worker.current.survey !== survey) {
-      const pictures = survey.pictures.map(
-        (picture) =>
-          [picture.key, { width: picture.width, height: picture.height, usefulSide: picture.usefulSide }] as const,
-      );
+      const pictures = pictureEntries(survey);
       request.facts = { slots: survey.slots, models: survey.models.length, pictures };
       worker.current.survey = survey;
     }

@@ -32,11 +32,17 @@ export function scaleLimit(list: readonly Sharpness[]): number {
 export const sizeAt = (sharpness: Sharpness, common: number): number =>
   Math.min(sharpness.most, sharpness.factor * common);
 
-/** Side at which pictures show all that they have, as a share of the longest of them; 1 without pictures ("Useful size"). */
-export function usefulShareOf(pictures: readonly { width: number; height: number; usefulSide?: number }[]): number {
+/**
+ * Side at which pictures show all that they have, as a share of the longest of them; 1 without pictures ("Useful size"). Flat ones do not count, as they do not for
+ * the size at which a material is laid out (`referenceSize`).
+ */
+export function usefulShareOf(
+  pictures: readonly { width: number; height: number; flat?: boolean; usefulSide?: number }[],
+): number {
   let longest = 1;
   let useful = 0;
   for (const picture of pictures) {
+    if (picture.flat) continue;
     const side = Math.max(picture.width, picture.height);
     longest = Math.max(longest, side);
     useful = Math.max(useful, Math.min(side, picture.usefulSide ?? side));

@@ -80,6 +80,8 @@ export interface Prediction {
 export interface PictureSize {
   width: number;
   height: number;
+  /** Every texel is the same; false unless given. */
+  flat?: boolean;
   /** Longest side at which it shows all that it has, px. */
   usefulSide?: number;
 }

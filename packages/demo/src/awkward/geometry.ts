@@ -102,7 +102,8 @@ export const GEOMETRY: readonly Awkward[] = [
   awkward('collision-mesh-beside', DELIVERED, (json, edit) => {
     const { POSITION } = edit.primitive.attributes;
     json.meshes.push({ name: 'UCX_sign', primitives: [{ attributes: { POSITION }, indices: edit.primitive.indices }] });
-    edit.node({ name: 'UCX_sign', mesh: json.meshes.length - 1 });
+    // Behind the sign: where two faces lie on each other, which one is seen depends on the order of drawing.
+    edit.node({ name: 'UCX_sign', mesh: json.meshes.length - 1, translation: [0, 0, -0.05] });
   }),
   awkward('levels-of-detail-by-name', DELIVERED, (json, edit) => {
     json.nodes[0].name = 'sign_LOD0';

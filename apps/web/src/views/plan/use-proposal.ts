@@ -1,7 +1,7 @@
 import type { Proposal } from '@wembrel/core/predict/propose/propose';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { MergeDecisions, SurveyView } from '../../contract/project.ts';
-import { planSlots } from '../../project/prediction.ts';
+import { pictureEntries, planSlots } from '../../project/prediction.ts';
 import type { ProposeAnswer, ProposeRequest } from '../../workers/propose.worker.ts';
 
 export interface Asking {
@@ -44,10 +44,7 @@ export function useProposal(survey: SurveyView | null, decisions: MergeDecisions
       w.postMessage({
         slots: planSlots(survey, decisions),
         decisions,
-        pictures: (survey?.pictures ?? []).map((picture) => [
-          picture.key,
-          { width: picture.width, height: picture.height, usefulSide: picture.usefulSide },
-        ]),
+        pictures: survey ? pictureEntries(survey) : [],
         sheets,
         keepSheets,
       } satisfies ProposeRequest);

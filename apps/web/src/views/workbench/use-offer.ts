@@ -2,7 +2,7 @@ import { type Offer, offerOf } from '@wembrel/core/predict/offer';
 import type { Proposal } from '@wembrel/core/predict/propose/propose';
 import { useEffect, useMemo, useState } from 'react';
 import type { ProjectView } from '../../contract/project.ts';
-import { pictureSizes, planSlots } from '../../project/prediction.ts';
+import { pictureEntries, pictureSizes, planSlots } from '../../project/prediction.ts';
 import type { ProposeAnswer, ProposeRequest } from '../../workers/propose.worker.ts';
 
 /** ms without a change before a proposal is looked for. */
@@ -39,7 +39,7 @@ export function useOffer({ survey, decisions }: ProjectView, idle: boolean): Off
       worker.postMessage({
         slots: planSlots(survey, decisions),
         decisions,
-        pictures: survey.pictures.map(({ key, width, height, usefulSide }) => [key, { width, height, usefulSide }]),
+        pictures: pictureEntries(survey),
         sheets: 4,
         keepSheets: false,
         effort: EFFORT,
