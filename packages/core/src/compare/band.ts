@@ -1,4 +1,4 @@
-import { type Projected, screenArea } from './project.ts';
+import { facesBack, type Projected, screenArea } from './project.ts';
 import { BAND, eachSample, GRID, SampleRows } from './sample-rows.ts';
 import type { PointShader } from './shade.ts';
 
@@ -43,10 +43,9 @@ export class Band {
     const zb = s[o + 5];
     const zc = s[o + 8];
     if (look.alphaMode === 'MASK') {
-      shader.begin(projected.draw, t, s, o);
       eachSample(s, o, y0, size, (i, a, b, c) => {
         const z = a * za + b * zb + c * zc;
-        if (z <= depth[i] || shader.alphaAt(a, b, c) < look.alphaCutoff) return;
+        if (z <= depth[i] || shader.alphaAt(projected, t, a, b, c) < look.alphaCutoff) return;
         depth[i] = z;
         hit[i] = id;
       });
@@ -139,12 +138,6 @@ export function binBands(projected: Projected[], size: number): [number, number]
     }
   });
   return bands;
-}
-
-/** Whether the back of a triangle is seen. */
-export function facesBack(projected: Projected, t: number): boolean {
-  const a = screenArea(projected.screen, t * 9);
-  return projected.draw.mirrored ? a < 0 : a > 0;
 }
 
 /** First and last column of pixels that triangles of a band may touch. */

@@ -85,3 +85,9 @@ function project(draw: Draw, fit: Fit, f: ViewFrame): Projected {
 export function screenArea(s: Float64Array, o: number): number {
   return (s[o + 3] - s[o]) * (s[o + 7] - s[o + 1]) - (s[o + 6] - s[o]) * (s[o + 4] - s[o + 1]);
 }
+
+/** Whether the back of a triangle is seen. */
+export function facesBack(projected: Projected, t: number): boolean {
+  const a = screenArea(projected.screen, t * 9);
+  return projected.draw.mirrored ? a < 0 : a > 0;
+}

@@ -1,4 +1,5 @@
 import { encodeByte } from '../image/srgb.ts';
+import { IMAGE_CHANNELS } from '../scene/material.ts';
 import { Band, bandColumns, binBands } from './band.ts';
 import { projectScene, type View } from './project.ts';
 import { BACKGROUND, PixelResolver } from './resolve.ts';
@@ -20,7 +21,12 @@ export interface RenderOptions {
   overGrey?: boolean;
   /** Textures are read at their finest level for each of the sixteen samples of a pixel: what the filtered picture comes near to. */
   truth?: boolean;
+  /** Of this worker among those that read the same textures; 0 unless given. */
+  reader?: number;
 }
+
+/** Batches that one worker has under way in one texture. */
+export const READERS = IMAGE_CHANNELS.length;
 
 /**
  * Draws the scene from one direction: orthographic, each model fitted to its cell by the bounds, 4×4 coverage samples a pixel,
@@ -31,7 +37,7 @@ export function renderView(
   scene: DrawScene,
   textures: TextureTable,
   view: View,
-  { overGrey = true, truth = false }: RenderOptions = {},
+  { overGrey = true, truth = false, reader = 0 }: RenderOptions = {},
 ): ViewPictures {
   const { size } = view;
   const projected = projectScene(scene, view);
@@ -41,7 +47,7 @@ export function renderView(
     lit: new Uint8Array(new SharedArrayBuffer(size * size * 3)).fill(encodeByte(BACKGROUND)),
     coverage: new Uint8Array(new SharedArrayBuffer(size * size)),
   };
-  const shader = new PointShader(textures, viewFrame(view.eye).toward, truth);
+  const shader = new PointShader(textures, viewFrame(view.eye).toward, { finest: truth, reader });
   const resolver = new PixelResolver(projected, shader, out, { overGrey, everySample: truth });
   const band = new Band(size);
   binBands(projected, size).forEach((triangles, b) => {

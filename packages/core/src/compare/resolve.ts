@@ -1,9 +1,9 @@
 import { encodeByte } from '../image/srgb.ts';
-import { type Band, facesBack, type Layer } from './band.ts';
-import { type Projected, screenArea } from './project.ts';
+import type { Band, Layer } from './band.ts';
+import type { Projected } from './project.ts';
 import type { ViewPictures } from './rasterise.ts';
 import { BAND, GRID } from './sample-rows.ts';
-import type { PointShader, Shaded } from './shade.ts';
+import { PointList, type PointShader, SHADED } from './shade.ts';
 
 /** Grey behind everything, linear. */
 export const BACKGROUND = 0.2159;
@@ -25,7 +25,11 @@ export class PixelResolver {
   private readonly ids = new Int32Array(ALL);
   private readonly sums = new Float64Array(ALL * 3);
   private kinds = 0;
-  private covered = 0;
+  private readonly points = new PointList();
+  /** Triangles that cover each pixel of the band, by row and column of those that may show something. */
+  private readonly shownCount: Uint8Array;
+  /** The next shaded point. */
+  private at = 0;
   /** Unlit and lit colour of a pixel, linear. */
   private readonly colour = new Float64Array(6);
 
@@ -35,6 +39,7 @@ export class PixelResolver {
     private readonly out: ViewPictures,
     private readonly options: ResolveOptions,
   ) {
+    this.shownCount = new Uint8Array(out.size * BAND);
     this.drawOf = new Uint32Array(projected.reduce((sum, { screen }) => sum + screen.length / 9, 0));
     projected.forEach(({ first, screen }, d) => {
       this.drawOf.fill(d, first, first + screen.length / 9);
@@ -45,12 +50,33 @@ export class PixelResolver {
   resolve(band: Band, layers: Map<number, Layer[]> | null): void {
     const { size, y0, columns } = band;
     const height = Math.min(BAND, size - y0);
-    for (let py = 0; py < height; py++)
-      for (let px = columns[0]; px <= columns[1]; px++) {
+    const { points, shownCount } = this;
+    points.count = 0;
+    for (let py = 0, p = 0; py < height; py++)
+      for (let px = columns[0]; px <= columns[1]; px++, p++) {
         this.gather(band, px, py);
+        this.addCovering();
+        shownCount[p] = this.kinds;
         const over = layers?.get(py * size + px);
-        if (this.kinds > 0 || over) this.write((y0 + py) * size + px, over);
+        if (over) for (const { draw, triangle, count, x, y } of over) points.add(draw, triangle, count, x, y);
       }
+    this.shader.shade(points, this.projected);
+    this.at = 0;
+    for (let py = 0, p = 0; py < height; py++)
+      for (let px = columns[0]; px <= columns[1]; px++, p++) {
+        const over = layers?.get(py * size + px);
+        if (shownCount[p] > 0 || over) this.write((y0 + py) * size + px, shownCount[p], over?.length ?? 0);
+      }
+  }
+
+  /** Lists the points that are shaded of what covers a pixel. */
+  private addCovering(): void {
+    const { ids, sums, points, drawOf, projected } = this;
+    for (let k = 0; k < this.kinds; k++) {
+      const draw = drawOf[ids[k]];
+      const o = k * 3;
+      points.add(draw, ids[k] - projected[draw].first, sums[o + 2], sums[o], sums[o + 1]);
+    }
   }
 
   /** Gathers the triangles of a pixel. */
@@ -60,7 +86,6 @@ export class PixelResolver {
     const first = py * GRID * w + px * GRID;
     const lead = hit[first];
     this.kinds = 0;
-    this.covered = 0;
     let same = !this.options.everySample || lead < 0;
     for (let sy = 0; sy < GRID && same; sy++) {
       const r = first + sy * w;
@@ -73,7 +98,6 @@ export class PixelResolver {
       sums[1] = (y0 + py + 0.5) * ALL;
       sums[2] = ALL;
       this.kinds = 1;
-      this.covered = ALL;
       return;
     }
     for (let sy = 0; sy < GRID; sy++)
@@ -84,7 +108,6 @@ export class PixelResolver {
         sums[k * 3] += px + (sx + 0.5) / GRID;
         sums[k * 3 + 1] += y0 + py + (sy + 0.5) / GRID;
         sums[k * 3 + 2]++;
-        this.covered++;
       }
   }
 
@@ -101,24 +124,23 @@ export class PixelResolver {
     return k;
   }
 
-  /** Shades and writes pixel `o` of the picture. */
-  private write(o: number, over: Layer[] | undefined): void {
-    const { ids, sums, covered, colour, out, projected, options } = this;
+  /** Writes pixel `o` of the picture from the points that follow. @param kinds points that cover it @param layers points that are laid over them */
+  private write(o: number, kinds: number, layers: number): void {
+    const { colour, out, options } = this;
+    const { shaded, samples } = this.points;
+    const end = this.at + kinds;
+    let covered = 0;
+    for (let p = this.at; p < end; p++) covered += samples[p];
     // The weight of one sample: with the background all 16 count, without it the covered ones alone.
     const opaque = options.overGrey || covered === 0;
     const parts = opaque ? ALL : covered;
     colour.fill(opaque ? (BACKGROUND * (ALL - covered)) / ALL : 0);
-    for (let k = 0; k < this.kinds; k++) {
-      const n = sums[k * 3 + 2];
-      const p = projected[this.drawOf[ids[k]]];
-      const { unlit, lit } = this.shadeAt(p, ids[k] - p.first, sums[k * 3] / n, sums[k * 3 + 1] / n);
-      const share = n / parts;
-      for (let c = 0; c < 3; c++) {
-        colour[c] += unlit[c] * share;
-        colour[c + 3] += lit[c] * share;
-      }
+    for (let p = this.at; p < end; p++) {
+      const share = samples[p] / parts;
+      for (let c = 0; c < 6; c++) colour[c] += shaded[p * SHADED + c] * share;
     }
-    const shown = over ? this.layOver(over) : covered;
+    this.at = end;
+    const shown = Math.max(covered, this.layOver(layers));
     out.coverage[o] = Math.round((shown / ALL) * 255);
     for (let c = 0; c < 3; c++) {
       out.unlit[o * 3 + c] = encodeByte(colour[c]);
@@ -126,29 +148,17 @@ export class PixelResolver {
     }
   }
 
-  /** @returns samples that show anything */
-  private layOver(layers: Layer[]): number {
+  /** Lays the points that follow over the pixel. @returns samples of the one that has most */
+  private layOver(layers: number): number {
     const { colour } = this;
-    let shown = this.covered;
-    for (const { draw, triangle, count, x, y } of layers) {
-      const { unlit, lit, alpha } = this.shadeAt(this.projected[draw], triangle, x / count, y / count);
-      const k = (alpha * count) / ALL;
-      for (let c = 0; c < 3; c++) {
-        colour[c] += (unlit[c] - colour[c]) * k;
-        colour[c + 3] += (lit[c] - colour[c + 3]) * k;
-      }
-      shown = Math.max(shown, count);
+    const { shaded, samples } = this.points;
+    let most = 0;
+    for (const end = this.at + layers; this.at < end; this.at++) {
+      const o = this.at * SHADED;
+      const k = (shaded[o + 6] * samples[this.at]) / ALL;
+      for (let c = 0; c < 6; c++) colour[c] += (shaded[o + c] - colour[c]) * k;
+      most = Math.max(most, samples[this.at]);
     }
-    return shown;
-  }
-
-  private shadeAt(projected: Projected, t: number, x: number, y: number): Shaded {
-    const s = projected.screen;
-    const o = t * 9;
-    const det = screenArea(s, o);
-    const b = ((x - s[o]) * (s[o + 7] - s[o + 1]) - (s[o + 6] - s[o]) * (y - s[o + 1])) / det;
-    const c = ((s[o + 3] - s[o]) * (y - s[o + 1]) - (x - s[o]) * (s[o + 4] - s[o + 1])) / det;
-    this.shader.begin(projected.draw, t, s, o);
-    return this.shader.shade(1 - b - c, b, c, facesBack(projected, t));
+    return most;
   }
 }

@@ -1,5 +1,7 @@
 import { type LevelSet, sampleLevels } from '@wembrel/kernels/sample';
+import { LevelSampler, SAMPLE_BATCH } from '@wembrel/kernels/sampler';
 import { IMAGE_CHANNELS, type ImageChannel, type TextureUse } from '../scene/material.ts';
+import { facesBack, type Projected, screenArea } from './project.ts';
 import type { Draw, TextureTable } from './scene.ts';
 
 /** The fixed light rig: direction to the light, colour. Directions are of unit length. */
@@ -46,42 +48,152 @@ interface OpenDraw {
   sharedOrm: boolean;
 }
 
-/** What a shaded point gives: unlit colour, alpha, lit colour (all linear). */
-export interface Shaded {
-  unlit: Float64Array;
-  alpha: number;
-  lit: Float64Array;
+/** Numbers of a shaded point: unlit colour 0–2, lit colour 3–5, alpha 6; all linear. */
+export const SHADED = 7;
+
+/** Points of triangles that are shaded together. */
+export class PointList {
+  count = 0;
+  /** Number of the draw among those that are projected, and of the triangle in it. */
+  draw = new Int32Array(4096);
+  triangle = new Int32Array(4096);
+  /** Place in the picture, px: x y. */
+  place = new Float64Array(8192);
+  /** Samples that it stands for. */
+  samples = new Uint8Array(4096);
+  /** `SHADED` numbers of each, once `PointShader.shade` has been there. */
+  shaded = new Float64Array(4096 * SHADED);
+
+  /** @param samples that the point stands for, with the sums of their x and y, px */
+  add(draw: number, triangle: number, samples: number, sumX: number, sumY: number): void {
+    const i = this.count++;
+    if (i === this.draw.length) this.grow();
+    this.draw[i] = draw;
+    this.triangle[i] = triangle;
+    this.samples[i] = samples;
+    this.place[i * 2] = sumX / samples;
+    this.place[i * 2 + 1] = sumY / samples;
+  }
+
+  private grow(): void {
+    const longer = <T extends Int32Array | Float64Array | Uint8Array>(from: T, to: T): T => {
+      to.set(from);
+      return to;
+    };
+    this.draw = longer(this.draw, new Int32Array(this.draw.length * 2));
+    this.triangle = longer(this.triangle, new Int32Array(this.triangle.length * 2));
+    this.samples = longer(this.samples, new Uint8Array(this.samples.length * 2));
+    this.place = longer(this.place, new Float64Array(this.place.length * 2));
+    this.shaded = new Float64Array(this.shaded.length * 2);
+  }
 }
 
 /**
- * Shades points of one draw. The projection is orthographic, so the change of UV per pixel is the same all over a triangle
+ * Shades points of draws, those of one draw together. The projection is orthographic, so the change of UV per pixel is the same all over a triangle
  * and the level of detail follows from it without neighbours.
  */
 export class PointShader {
-  readonly out: Shaded = { unlit: new Float64Array(3), alpha: 1, lit: new Float64Array(3) };
   private readonly texel = new Float64Array(7);
   private readonly lights: LightTowardEye[];
   private readonly opened = new Map<Draw, OpenDraw>();
+  private readonly samplers = new Map<LevelSet, LevelSampler[]>();
   private here!: OpenDraw;
-  private triangle = -1;
+  /** Of the points of a batch: barycentrics, triangle, and whether its back is seen. */
+  private readonly bary = new Float64Array(SAMPLE_BATCH * 3);
+  private readonly triangle = new Int32Array(SAMPLE_BATCH);
+  private readonly back = new Uint8Array(SAMPLE_BATCH);
+  /** Values of a batch by channel, four a point; null without texture. */
+  private readonly values: (Float64Array | null)[] = [null, null, null, null, null];
+  private readonly n = new Float64Array(3);
 
   constructor(
     private readonly textures: TextureTable,
     /** Unit vector to the eye. */
     private readonly toward: readonly [number, number, number],
-    /** Textures are read at their finest level, however small they are drawn. */
-    private readonly finest = false,
+    private readonly options: {
+      /** Textures are read at their finest level, however small they are drawn. */
+      finest: boolean;
+      /** Of this worker among those that read the same textures. */
+      reader: number;
+    },
   ) {
     this.lights = lightsToward(toward);
   }
 
-  /** Sets the triangle. `screen` holds x y of its corners in px. */
-  begin(draw: Draw, triangle: number, screen: Float64Array, o: number): void {
-    if (draw !== this.here?.draw) this.here = this.open(draw);
-    else if (triangle === this.triangle) return;
-    this.triangle = triangle;
-    const { lods } = this.here;
-    if (Number.isNaN(lods[triangle * 5])) this.measureLods(triangle, screen, o);
+  /** Shades all points of a list. */
+  shade(points: PointList, projected: readonly Projected[]): void {
+    const order = byDraw(points, projected.length);
+    for (let at = 0; at < points.count; ) {
+      const draw = points.draw[order[at]];
+      let to = at;
+      while (to < points.count && to < at + SAMPLE_BATCH && points.draw[order[to]] === draw) to++;
+      this.shadeBatch(points, order.subarray(at, to), projected[draw]);
+      at = to;
+    }
+  }
+
+  private shadeBatch(points: PointList, batch: Int32Array, projected: Projected): void {
+    this.here = this.open(projected.draw);
+    this.locate(points, batch, projected);
+    for (let channel = 0; channel < IMAGE_CHANNELS.length; channel++)
+      this.values[channel] = this.read(channel, batch.length);
+    for (let i = 0; i < batch.length; i++) this.shadePoint(i, points.shaded, batch[i] * SHADED);
+  }
+
+  /** Barycentrics of a batch. */
+  private locate({ triangle, place }: PointList, batch: Int32Array, projected: Projected): void {
+    const s = projected.screen;
+    const { bary } = this;
+    for (let i = 0; i < batch.length; i++) {
+      const t = triangle[batch[i]];
+      const x = place[batch[i] * 2];
+      const y = place[batch[i] * 2 + 1];
+      const o = t * 9;
+      const det = screenArea(s, o);
+      const b = ((x - s[o]) * (s[o + 7] - s[o + 1]) - (s[o + 6] - s[o]) * (y - s[o + 1])) / det;
+      const c = ((s[o + 3] - s[o]) * (y - s[o + 1]) - (x - s[o]) * (s[o + 4] - s[o + 1])) / det;
+      bary[i * 3] = 1 - b - c;
+      bary[i * 3 + 1] = b;
+      bary[i * 3 + 2] = c;
+      this.triangle[i] = t;
+      this.back[i] = Number(facesBack(projected, t));
+      if (Number.isNaN(this.here.lods[t * 5])) this.measureLods(t, s, o);
+    }
+  }
+
+  /** Values of a channel for a batch of points; null without texture. */
+  private read(channel: number, count: number): Float64Array | null {
+    const { here, bary, triangle } = this;
+    const uv = here.uvs[channel];
+    const use = here.uses[channel];
+    const set = here.sets[channel];
+    if (!uv || !use || !set) return null;
+    if (channel === OCCLUSION && here.sharedOrm) return this.values[MR];
+    const sampler = this.samplerOf(set, channel);
+    const places = sampler.uv;
+    for (let i = 0; i < count; i++) {
+      const q = triangle[i] * 6;
+      const a = bary[i * 3];
+      const b = bary[i * 3 + 1];
+      const c = bary[i * 3 + 2];
+      places[i * 2] = a * uv[q] + b * uv[q + 2] + c * uv[q + 4];
+      places[i * 2 + 1] = a * uv[q + 1] + b * uv[q + 3] + c * uv[q + 5];
+    }
+    for (let from = 0; from < count; ) {
+      const t = triangle[from];
+      let to = from + 1;
+      while (to < count && triangle[to] === t) to++;
+      sampler.read(from, to, here.lods[t * 5 + channel], use.wrapS, use.wrapT, use.nearest);
+      from = to;
+    }
+    return sampler.values;
+  }
+
+  private samplerOf(set: LevelSet, channel: number): LevelSampler {
+    const own = this.samplers.get(set) ?? [];
+    this.samplers.set(set, own);
+    own[channel] ??= new LevelSampler(set, this.options.reader * IMAGE_CHANNELS.length + channel);
+    return own[channel];
   }
 
   private open(draw: Draw): OpenDraw {
@@ -113,7 +225,7 @@ export class PointShader {
     for (let channel = 0; channel < 5; channel++) {
       const uv = uvs[channel];
       const set = sets[channel];
-      if (!uv || !set || det === 0 || this.finest) {
+      if (!uv || !set || det === 0 || this.options.finest) {
         lods[triangle * 5 + channel] = 0;
         continue;
       }
@@ -135,68 +247,75 @@ export class PointShader {
     }
   }
 
-  private read(channel: number, a: number, b: number, c: number): Float64Array | null {
-    const { here } = this;
-    const uv = here.uvs[channel];
-    const use = here.uses[channel];
-    const set = here.sets[channel];
-    if (!uv || !use || !set) return null;
-    const q = this.triangle * 6;
-    const u = a * uv[q] + b * uv[q + 2] + c * uv[q + 4];
-    const v = a * uv[q + 1] + b * uv[q + 3] + c * uv[q + 5];
-    sampleLevels(set, u, v, here.lods[this.triangle * 5 + channel], use.wrapS, use.wrapT, use.nearest, this.texel);
-    return this.texel;
+  /** Alpha of a point of a triangle, for alpha-tested faces. @param at barycentrics of the point */
+  alphaAt({ draw, screen }: Projected, t: number, a: number, b: number, c: number): number {
+    const here = this.open(draw);
+    this.here = here;
+    if (Number.isNaN(here.lods[t * 5])) this.measureLods(t, screen, t * 9);
+    const uv = here.uvs[BASE];
+    const use = here.uses[BASE];
+    const set = here.sets[BASE];
+    let alpha = draw.look.baseColorFactor[3];
+    if (uv && use && set) {
+      const q = t * 6;
+      const u = a * uv[q] + b * uv[q + 2] + c * uv[q + 4];
+      const v = a * uv[q + 1] + b * uv[q + 3] + c * uv[q + 5];
+      sampleLevels(set, u, v, here.lods[t * 5 + BASE], use.wrapS, use.wrapT, use.nearest, this.texel);
+      alpha *= this.texel[3];
+    }
+    return draw.colors ? alpha * mixed(draw.colors, t * 12 + 3, a, b, c) : alpha;
   }
 
-  /** Alpha alone, for alpha-tested faces. */
-  alphaAt(a: number, b: number, c: number): number {
-    const { draw } = this.here;
-    const base = this.read(BASE, a, b, c);
-    const alpha = draw.look.baseColorFactor[3] * (base ? base[3] : 1);
-    return draw.colors ? alpha * mixed(draw.colors, this.triangle * 12 + 3, a, b, c) : alpha;
-  }
-
-  /** Shades the point with barycentrics a b c; `back` when its back faces the eye. */
-  shade(a: number, b: number, c: number, back: boolean): Shaded {
-    const { draw, sharedOrm } = this.here;
-    const { look, colors } = draw;
-    const { unlit, lit } = this.out;
-    const base = this.read(BASE, a, b, c);
+  /** Shades point `i` of the batch into `out` from `o` on. */
+  private shadePoint(i: number, out: Float64Array, o: number): void {
+    const { values, bary } = this;
+    const { look, colors } = this.here.draw;
+    const q = i * 4;
+    const base = values[BASE];
     const factor = look.baseColorFactor;
     let r = factor[0];
     let g = factor[1];
     let v = factor[2];
     let alpha = factor[3];
     if (base) {
-      r *= base[0];
-      g *= base[1];
-      v *= base[2];
-      alpha *= base[3];
+      r *= base[q];
+      g *= base[q + 1];
+      v *= base[q + 2];
+      alpha *= base[q + 3];
     }
     if (colors) {
-      const o = this.triangle * 12;
-      r *= mixed(colors, o, a, b, c);
-      g *= mixed(colors, o + 1, a, b, c);
-      v *= mixed(colors, o + 2, a, b, c);
-      alpha *= mixed(colors, o + 3, a, b, c);
+      const k = this.triangle[i] * 12;
+      const a = bary[i * 3];
+      const b = bary[i * 3 + 1];
+      const c = bary[i * 3 + 2];
+      r *= mixed(colors, k, a, b, c);
+      g *= mixed(colors, k + 1, a, b, c);
+      v *= mixed(colors, k + 2, a, b, c);
+      alpha *= mixed(colors, k + 3, a, b, c);
     }
-    unlit[0] = r;
-    unlit[1] = g;
-    unlit[2] = v;
-    this.out.alpha = look.alphaMode === 'BLEND' ? Math.min(1, Math.max(0, alpha)) : 1;
-    if (look.unlit) {
-      lit[0] = r;
-      lit[1] = g;
-      lit[2] = v;
-      return this.out;
-    }
-    const mr = this.read(MR, a, b, c);
-    const roughness = Math.max(0.08, look.roughnessFactor * (mr ? mr[1] : 1));
-    const metallic = look.metallicFactor * (mr ? mr[2] : 1);
-    const oc = sharedOrm ? mr : this.read(OCCLUSION, a, b, c);
-    const occlusion = oc ? 1 + look.occlusionStrength * (oc[0] - 1) : 1;
-    const n = this.normal(a, b, c, back);
-    const [nx, ny, nz] = [n[0], n[1], n[2]];
+    out[o] = out[o + 3] = r;
+    out[o + 1] = out[o + 4] = g;
+    out[o + 2] = out[o + 5] = v;
+    out[o + 6] = look.alphaMode === 'BLEND' ? Math.min(1, Math.max(0, alpha)) : 1;
+    if (!look.unlit) this.light(i, out, o);
+  }
+
+  /** Puts light on point `i`, whose colour stands in `out` from `o` on. */
+  private light(i: number, out: Float64Array, o: number): void {
+    const { look } = this.here.draw;
+    const r = out[o];
+    const g = out[o + 1];
+    const v = out[o + 2];
+    const q = i * 4;
+    const mr = this.values[MR];
+    const roughness = Math.max(0.08, look.roughnessFactor * (mr ? mr[q + 1] : 1));
+    const metallic = look.metallicFactor * (mr ? mr[q + 2] : 1);
+    const oc = this.values[OCCLUSION];
+    const occlusion = oc ? 1 + look.occlusionStrength * (oc[q] - 1) : 1;
+    this.normal(i);
+    const nx = this.n[0];
+    const ny = this.n[1];
+    const nz = this.n[2];
     const [ex, ey, ez] = this.toward;
     const ne = Math.max(1e-3, nx * ex + ny * ey + nz * ez);
     const a2 = roughness * roughness * roughness * roughness;
@@ -207,13 +326,13 @@ export class PointShader {
     let lg = (GROUND[1] + (SKY[1] - GROUND[1]) * up) * occlusion * g;
     let lb = (GROUND[2] + (SKY[2] - GROUND[2]) * up) * occlusion * v;
     const rough = (1 - metallic) / Math.PI;
-    for (let i = 0; i < this.lights.length; i++) {
-      const { to, color, half, fresnel } = this.lights[i];
+    for (let l = 0; l < this.lights.length; l++) {
+      const { to, color, half, fresnel } = this.lights[l];
       const nl = nx * to[0] + ny * to[1] + nz * to[2];
       if (nl <= 0) continue;
       const nh = Math.max(0, nx * half[0] + ny * half[1] + nz * half[2]);
-      const q = nh * nh * (a2 - 1) + 1;
-      const d = a2 / (Math.PI * q * q);
+      const p = nh * nh * (a2 - 1) + 1;
+      const d = a2 / (Math.PI * p * p);
       const spec = d / ((nl * (1 - k) + k) * ve) / 4;
       const fr = reflected(r, metallic, fresnel);
       const fg = reflected(g, metallic, fresnel);
@@ -224,63 +343,70 @@ export class PointShader {
     }
     const e = look.emissiveFactor;
     if (e[0] + e[1] + e[2] > 0) {
-      const em = this.read(EMISSIVE, a, b, c);
-      lr += e[0] * (em ? em[0] : 1);
-      lg += e[1] * (em ? em[1] : 1);
-      lb += e[2] * (em ? em[2] : 1);
+      const em = this.values[EMISSIVE];
+      lr += e[0] * (em ? em[q] : 1);
+      lg += e[1] * (em ? em[q + 1] : 1);
+      lb += e[2] * (em ? em[q + 2] : 1);
     }
-    lit[0] = lr;
-    lit[1] = lg;
-    lit[2] = lb;
-    return this.out;
+    out[o + 3] = lr;
+    out[o + 4] = lg;
+    out[o + 5] = lb;
   }
 
-  private readonly n = new Float64Array(3);
-
-  private normal(a: number, b: number, c: number, back: boolean): Float64Array {
-    const { draw } = this.here;
-    const o = this.triangle * 9;
-    const { normals, tangents } = draw;
-    const { n } = this;
+  /** The shading normal of point `i`, into `n`. */
+  private normal(i: number): void {
+    const { normals, tangents, look } = this.here.draw;
+    const { n, bary } = this;
+    const t = this.triangle[i];
+    const a = bary[i * 3];
+    const b = bary[i * 3 + 1];
+    const c = bary[i * 3 + 2];
+    const o = t * 9;
     n[0] = a * normals[o] + b * normals[o + 3] + c * normals[o + 6];
     n[1] = a * normals[o + 1] + b * normals[o + 4] + c * normals[o + 7];
     n[2] = a * normals[o + 2] + b * normals[o + 5] + c * normals[o + 8];
     unit(n);
-    if (tangents) {
-      const s = this.read(NORMAL, a, b, c);
-      if (s) {
-        const q = this.triangle * 12;
-        let tx = a * tangents[q] + b * tangents[q + 4] + c * tangents[q + 8];
-        let ty = a * tangents[q + 1] + b * tangents[q + 5] + c * tangents[q + 9];
-        let tz = a * tangents[q + 2] + b * tangents[q + 6] + c * tangents[q + 10];
-        const tw = a * tangents[q + 3] + b * tangents[q + 7] + c * tangents[q + 11];
-        const tl = Math.sqrt(tx * tx + ty * ty + tz * tz) || 1;
-        tx /= tl;
-        ty /= tl;
-        tz /= tl;
-        const w = tw < 0 ? -1 : 1;
-        const x = s[0] * draw.look.normalScale;
-        const y = s[1] * draw.look.normalScale * w;
-        const z = s[2];
-        const bx = n[1] * tz - n[2] * ty;
-        const by = n[2] * tx - n[0] * tz;
-        const bz = n[0] * ty - n[1] * tx;
-        const nx = tx * x + bx * y + n[0] * z;
-        const ny = ty * x + by * y + n[1] * z;
-        const nz = tz * x + bz * y + n[2] * z;
-        n[0] = nx;
-        n[1] = ny;
-        n[2] = nz;
-        unit(n);
-      }
+    const s = this.values[NORMAL];
+    if (tangents && s) {
+      const k = t * 12;
+      let tx = a * tangents[k] + b * tangents[k + 4] + c * tangents[k + 8];
+      let ty = a * tangents[k + 1] + b * tangents[k + 5] + c * tangents[k + 9];
+      let tz = a * tangents[k + 2] + b * tangents[k + 6] + c * tangents[k + 10];
+      const tw = a * tangents[k + 3] + b * tangents[k + 7] + c * tangents[k + 11];
+      const tl = Math.sqrt(tx * tx + ty * ty + tz * tz) || 1;
+      tx /= tl;
+      ty /= tl;
+      tz /= tl;
+      const w = tw < 0 ? -1 : 1;
+      const x = s[i * 4] * look.normalScale;
+      const y = s[i * 4 + 1] * look.normalScale * w;
+      const z = s[i * 4 + 2];
+      const bx = n[1] * tz - n[2] * ty;
+      const by = n[2] * tx - n[0] * tz;
+      const bz = n[0] * ty - n[1] * tx;
+      const nx = tx * x + bx * y + n[0] * z;
+      const ny = ty * x + by * y + n[1] * z;
+      const nz = tz * x + bz * y + n[2] * z;
+      n[0] = nx;
+      n[1] = ny;
+      n[2] = nz;
+      unit(n);
     }
-    if (back) {
-      n[0] = -n[0];
-      n[1] = -n[1];
-      n[2] = -n[2];
-    }
-    return n;
+    if (!this.back[i]) return;
+    n[0] = -n[0];
+    n[1] = -n[1];
+    n[2] = -n[2];
   }
+}
+
+/** Positions of points in the order of their draws; those of one draw stay in order. */
+function byDraw({ draw, count }: PointList, draws: number): Int32Array {
+  const start = new Int32Array(draws + 1);
+  for (let i = 0; i < count; i++) start[draw[i] + 1]++;
+  for (let d = 0; d < draws; d++) start[d + 1] += start[d];
+  const out = new Int32Array(count);
+  for (let i = 0; i < count; i++) out[start[draw[i]]++] = i;
+  return out;
 }
 
 function unit(v: Float64Array): void {

@@ -10,12 +10,14 @@ import {
   type ViewFidelity,
 } from '@wembrel/core/compare/fidelity';
 import type { View } from '@wembrel/core/compare/project';
+import { READERS } from '@wembrel/core/compare/rasterise';
 import { cellBounds, channelEncoding, type DrawScene, drawScene, textureKey } from '@wembrel/core/compare/scene';
 import { VIEWS } from '@wembrel/core/compare/views';
 import { type Difference, differencePicture } from '@wembrel/core/image/metrics';
 import { IMAGE_CHANNELS } from '@wembrel/core/scene/material';
 import type { Model } from '@wembrel/core/scene/model';
 import type { LevelSet } from '@wembrel/kernels/sample';
+import { freePlaces } from '../pool/places.ts';
 import type { Images } from '../read/images.ts';
 import type { StageContext } from './context.ts';
 import type { ReadFiles } from './read.ts';
@@ -30,7 +32,11 @@ export interface WorstPictures {
   difference: Uint8Array;
 }
 
-async function textureTable({ models, images }: PicturedModels, scene: DrawScene): Promise<Map<string, LevelSet>> {
+async function textureTable(
+  { models, images }: PicturedModels,
+  scene: DrawScene,
+  threads: number,
+): Promise<Map<string, LevelSet>> {
   const table = new Map<string, Promise<LevelSet>>();
   const shown = new Set(scene.draws.flatMap(({ textures }) => Object.values(textures)));
   for (const model of models)
@@ -42,14 +48,14 @@ async function textureTable({ models, images }: PicturedModels, scene: DrawScene
         const key = textureKey(use.image, channel, look);
         if (table.has(key) || !shown.has(key)) continue;
         const weighted = channel === 'baseColor' && look.alphaMode !== 'OPAQUE';
-        table.set(key, images.levels(use.image, channelEncoding(channel), weighted, true));
+        table.set(key, images.levels(use.image, channelEncoding(channel), weighted, true, READERS * threads));
       }
     }
   return new Map(await Promise.all([...table].map(async ([k, v]) => [k, await v] as const)));
 }
 
-async function textured(pictured: PicturedModels, scene: DrawScene): Promise<TexturedScene> {
-  return { scene, textures: await textureTable(pictured, scene) };
+async function textured(pictured: PicturedModels, scene: DrawScene, threads: number): Promise<TexturedScene> {
+  return { scene, textures: await textureTable(pictured, scene, threads) };
 }
 
 /** Models with the pictures that they show. */
@@ -97,8 +103,9 @@ export async function compare(
   // Where all are the same one is drawn, so that there is something to look at.
   const shown = changed.length > 0 ? changed : [0];
   const pair: ScenePair = {
-    original: await textured(original, onlyCells(original.scene, shown, pictureSize)),
-    result: await textured(result, onlyCells(whole, shown, pictureSize)),
+    original: await textured(original, onlyCells(original.scene, shown, pictureSize), scope.threads),
+    result: await textured(result, onlyCells(whole, shown, pictureSize), scope.threads),
+    readers: freePlaces(scope.threads),
   };
   const bounds = cellBounds(pair.original.scene);
   const views: ViewFidelity[] = new Array(VIEWS.length);

@@ -5,6 +5,7 @@ import { renderView, type ViewPictures } from '@wembrel/core/compare/rasterise';
 import type { DrawScene } from '@wembrel/core/compare/scene';
 import { pictureDifference } from '@wembrel/core/image/metrics';
 import type { LevelSet } from '@wembrel/kernels/sample';
+import { inPlace } from '../pool/places.ts';
 import { taskGroup } from '../pool/task.ts';
 
 /** A scene with the textures that it is drawn with. */
@@ -17,6 +18,8 @@ export interface TexturedScene {
 export interface ScenePair {
   original: TexturedScene;
   result: TexturedScene;
+  /** One for each task that reads their textures at a time; see `inPlace`. */
+  readers: Int32Array;
 }
 
 /** Pictures of both from one view, and how they differ. */
@@ -26,9 +29,9 @@ interface PicturePair {
   difference: PictureFidelity;
 }
 
-function drawBoth({ original, result }: ScenePair, view: View): PicturePair {
-  const a = renderView(original.scene, original.textures, view);
-  const b = renderView(result.scene, result.textures, view);
+function drawBoth({ original, result }: ScenePair, view: View, reader: number): PicturePair {
+  const a = renderView(original.scene, original.textures, view, { reader });
+  const b = renderView(result.scene, result.textures, view, { reader });
   return { original: a, result: b, difference: differenceOf(a, b) };
 }
 
@@ -52,11 +55,13 @@ export const viewTasks = taskGroup('view', {
 
   /** One view of the original and of the result from three distances, and how they differ. @returns pictures of the framed one */
   async compareView({ view, ...pair }: ScenePair & { view: View }) {
-    const framed = drawBoth(pair, view);
-    const nearer = nearView(view, framed.original, framed.result);
-    const near = drawBoth(pair, nearer).difference;
-    const far = drawBoth(pair, farView(view)).difference;
-    return { ...framed, near, far, nearer };
+    return inPlace(pair.readers, (reader) => {
+      const framed = drawBoth(pair, view, reader);
+      const nearer = nearView(view, framed.original, framed.result);
+      const near = drawBoth(pair, nearer, reader).difference;
+      const far = drawBoth(pair, farView(view), reader).difference;
+      return { ...framed, near, far, nearer };
+    });
   },
 
   /** How original and result differ from the truth of a view: the original read at its finest level, sixteen samples a pixel. */
@@ -64,8 +69,10 @@ export const viewTasks = taskGroup('view', {
     original: PictureFidelity;
     result: PictureFidelity;
   }> {
-    const truth = renderView(pair.original.scene, pair.original.textures, view, { truth: true });
-    const { original, result } = drawBoth(pair, view);
-    return { original: differenceOf(truth, original), result: differenceOf(truth, result) };
+    return inPlace(pair.readers, (reader) => {
+      const truth = renderView(pair.original.scene, pair.original.textures, view, { truth: true, reader });
+      const { original, result } = drawBoth(pair, view, reader);
+      return { original: differenceOf(truth, original), result: differenceOf(truth, result) };
+    });
   },
 });
