@@ -94,6 +94,7 @@ function shown(material: MeshStandardMaterial, channel: Channel): Material {
     case 'normal':
       return new MeshNormalMaterial({
         ...common,
+        flatShading: material.flatShading,
         ...(material.normalMap ? { normalMap: material.normalMap, normalScale: material.normalScale } : {}),
       });
     case 'roughness, metallic':
