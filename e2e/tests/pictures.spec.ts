@@ -8,12 +8,12 @@ import { ROOT, temporary, wembrel } from '../server.ts';
 
 /**
  * `WEMBREL_ORACLE=all` looks at the whole corpus, in larger pictures, and writes docs/picture-oracle.md; names of models in its place look at those and list all
- * that is short.
+ * that is short. `WEMBREL_ORACLE_SIDE` is the side of the pictures, px.
  */
 const asked = process.env.WEMBREL_ORACLE;
 const whole = asked === 'all';
 const chosen = whole || !asked ? null : EVERYTHING.filter(({ name }) => asked.split(',').includes(name));
-const SIDE = whole ? 512 : 128;
+const SIDE = Number(process.env.WEMBREL_ORACLE_SIDE ?? (whole ? 256 : 128));
 
 test.setTimeout(whole ? 3_600_000 : 300_000);
 
@@ -89,7 +89,7 @@ function tableOf(table: { name: string; row: OracleRow }[], unread: string[]): s
   return `# Picture oracle
 
 Original and delivery of every model of the demo and of the awkward corpus, drawn by the open 3D library: six views, five channels, at 0.4, 1 and 3 times the
-distance at which the model fills the picture. The truth is the original read at its finest level, sixteen samples a pixel. The row that is nearest to its bound stands here for
+distance at which the model fills the picture, in pictures of ${SIDE} × ${SIDE} px. The truth is the original read at its finest level, sixteen samples a pixel. The row that is nearest to its bound stands here for
 each model: dB against the truth, in the worst view, of the original and of the result. The bound is 40 dB, or what the original has itself less 1 dB; both cover 0.999 of the same pixels. The
 corpus is merged with \`--all\`, since most of it gains nothing.
 
