@@ -76,13 +76,13 @@ describe('the figures of all views', () => {
       coverage: all(size),
     });
     const [a, b] = [picture(), picture()];
-    for (const i of [40 * size + 70, 55 * size + 80]) b.lit[i * 3] = 200;
+    for (const i of [40 * size + 70, 52 * size + 80]) b.lit[i * 3] = 200;
     b.unlit[5 * size * 3] = 250;
     const view = { eye: VIEWS[0].eye, bounds: [], size };
     const { window, size: near } = nearView(view, a, b);
-    expect([near, window?.side]).toEqual([50, 20]);
+    expect([near, window?.side]).toEqual([38, 15]);
     const { x, y } = window as { x: number; y: number };
-    expect([x <= 70 && x + 20 > 80, y <= 40 && y + 20 > 55]).toEqual([true, true]);
+    expect([x <= 70 && x + 15 > 80, y <= 40 && y + 15 > 52]).toEqual([true, true]);
     expect(farView(view)).toMatchObject({ window: { x: 0, y: 0, side: 100 }, size: 33 });
   });
 });

@@ -8,8 +8,8 @@ export type DistanceName = keyof typeof DISTANCES;
 /** Blocks along a side of the framing picture, among which the near view looks for the one that it shows. */
 const BLOCKS = 20;
 
-/** Part of the framing picture's side that a near picture has: half as many pixels each way. */
-const NEAR_SHARE = 0.5;
+/** Side of a near picture, as a share of that of the framing one: so it costs a seventh of it. */
+const NEAR_SHARE = 0.375;
 
 /** The view from afar: as many pixels as the models fill there. */
 export function farView(framed: View): View {
