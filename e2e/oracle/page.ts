@@ -67,7 +67,10 @@ async function load(base64: string): Promise<Loaded> {
   const group: Group = gltf.scene ?? (await withoutScene(gltf));
   const own = new Map<Mesh, Material>();
   group.traverse((object) => {
-    if (object instanceof Mesh) own.set(object, object.material as Material);
+    if (!(object instanceof Mesh)) return;
+    own.set(object, object.material as Material);
+    // The library writes names into its shaders, where one with a line break is an error.
+    object.material.name = '';
   });
   group.updateMatrixWorld(true);
   return { group, own };

@@ -1,5 +1,4 @@
-import type { View } from './project.ts';
-import type { ViewPictures } from './rasterise.ts';
+import type { View, ViewPictures } from './project.ts';
 
 /** How far the eye is, in times the distance at which the models fill the picture; reference, "Picture oracle". */
 export const DISTANCES = { near: 0.4, framed: 1, far: 3 } as const;

@@ -13,6 +13,14 @@ export interface View {
   window?: { x: number; y: number; side: number };
 }
 
+/** Pictures of one view, three bytes a pixel, over mid grey, with the share of each pixel that is covered. */
+export interface ViewPictures {
+  size: number;
+  unlit: Uint8Array;
+  lit: Uint8Array;
+  coverage: Uint8Array;
+}
+
 /** The triangles of a draw on screen. */
 export interface Projected {
   draw: Draw;

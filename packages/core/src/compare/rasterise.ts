@@ -1,20 +1,12 @@
 import { encodeByte } from '../image/srgb.ts';
 import { IMAGE_CHANNELS } from '../scene/material.ts';
 import { Band, bandColumns, binBands } from './band.ts';
-import { projectScene, type View } from './project.ts';
+import { projectScene, type View, type ViewPictures } from './project.ts';
 import { BACKGROUND, PixelResolver } from './resolve.ts';
 import { BAND } from './sample-rows.ts';
 import type { DrawScene, TextureTable } from './scene.ts';
 import { PointShader } from './shade.ts';
 import { viewFrame } from './views.ts';
-
-/** Pictures of one view, three bytes a pixel, over mid grey, with the share of each pixel that is covered. */
-export interface ViewPictures {
-  size: number;
-  unlit: Uint8Array;
-  lit: Uint8Array;
-  coverage: Uint8Array;
-}
 
 export interface RenderOptions {
   /** False leaves the colour of half-covered pixels as it is, for pictures that are laid over something; true unless given. */

@@ -1,7 +1,6 @@
 import { encodeByte } from '../image/srgb.ts';
 import type { Band, Layer } from './band.ts';
-import type { Projected } from './project.ts';
-import type { ViewPictures } from './rasterise.ts';
+import type { Projected, ViewPictures } from './project.ts';
 import { BAND, GRID } from './sample-rows.ts';
 import { PointList, type PointShader, SHADED } from './shade.ts';
 

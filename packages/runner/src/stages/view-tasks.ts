@@ -1,7 +1,7 @@
 import { farView, nearView } from '@wembrel/core/compare/distances';
 import type { PictureFidelity } from '@wembrel/core/compare/fidelity';
-import type { View } from '@wembrel/core/compare/project';
-import { renderView, type ViewPictures } from '@wembrel/core/compare/rasterise';
+import type { View, ViewPictures } from '@wembrel/core/compare/project';
+import { renderView } from '@wembrel/core/compare/rasterise';
 import type { DrawScene } from '@wembrel/core/compare/scene';
 import { pictureDifference } from '@wembrel/core/image/metrics';
 import type { LevelSet } from '@wembrel/kernels/sample';

@@ -268,8 +268,8 @@ function Fidelity({ job, fidelity }: { job: string; fidelity: NonNullable<Result
             <b>{decibels(d.psnr)}</b> {DISTANCE_SAID[d.distance] ?? `${d.distance} ×`}
             {d.truth ? (
               <em title="Held against the original's textures at their finest level, sixteen samples a pixel">
-                {isWorse(d) ? 'worse than the original' : 'as good as the original'}: {decibels(d.truth.result)} of what
-                its textures hold, itself {decibels(d.truth.original)}
+                {isWorse(d) ? 'worse than' : 'as good as'} the original: {decibels(d.truth.result)} against its full
+                textures, the original {decibels(d.truth.original)}
               </em>
             ) : null}
           </li>
