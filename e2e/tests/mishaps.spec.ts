@@ -1,5 +1,6 @@
 import { mkdir, readdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
+import { AWKWARD } from '@wembrel/demo/awkward/awkward';
 import { brokenFiles, sign } from '@wembrel/demo/broken';
 import { buildFurniture } from '@wembrel/demo/furniture';
 import { compareSmall, expect, goTo, newProject, projectOf, test } from '../app.ts';
@@ -32,6 +33,17 @@ test('broken files get a sentence each and the sound one beside them its figures
     ['picture-cut-short.glb', /the file may be cut short/],
   ] as const)
     await expect(table.getByRole('row').filter({ hasText: name })).toContainText(says);
+});
+
+test('a slot whose name has line breaks is drawn like any other', async ({ page, server }) => {
+  await newProject(page, server, 'Names');
+  const name = 'name-of-control-characters.glb';
+  const build = AWKWARD.find((model) => model.name === name)?.build as () => Uint8Array;
+  await page.getByTestId('files').setInputFiles(await onDisk({ [name]: build() }));
+  await expect(page.getByTestId('total-drawcalls')).toHaveText('1', { timeout: 60_000 });
+  // Shaders that do not compile are errors of the page, which fail the test.
+  await expect(page.locator('[data-loads="1"]')).toBeVisible({ timeout: 30_000 });
+  await page.locator('canvas').screenshot();
 });
 
 test('what is no model is refused by name; the project stays as it was', async ({ page, server, quiet }) => {

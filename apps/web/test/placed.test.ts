@@ -15,7 +15,7 @@ function placed(part: number, triangles: number, indexed: boolean): Placed {
   const mesh = new Mesh(geometry, new MeshBasicMaterial());
   mesh.scale.setScalar(2);
   mesh.updateMatrixWorld();
-  return { mesh, part, slot: part, material: mesh.material, meshNumber: 0, node: '', cut: null };
+  return { mesh, part, slot: part, material: mesh.material, meshNumber: 0, node: '', slotName: null, cut: null };
 }
 
 const drawnFaces = (p: { mesh: Mesh }) => (p.mesh.geometry.getIndex()?.count as number) / 3;

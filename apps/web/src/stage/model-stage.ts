@@ -331,8 +331,8 @@ export class ModelStage {
 
   /** Only slots that were merged carry the sheet's name. */
   private mapped(placed: Placed): boolean {
-    const material = Array.isArray(placed.material) ? placed.material[0] : placed.material;
-    return this.mapFor === null || material.name === this.mapFor || material.name.startsWith(`${this.mapFor}_`);
+    const { slotName } = placed;
+    return this.mapFor === null || slotName === this.mapFor || Boolean(slotName?.startsWith(`${this.mapFor}_`));
   }
 
   /** Which nodes of the second model are shown, by their names (those of none: all), moved by so many m. */
@@ -386,8 +386,7 @@ export class ModelStage {
   }
 
   slotName(slot: number): string | null {
-    const placed = this.placed[0].find((placed) => placed.slot === slot);
-    return placed ? (Array.isArray(placed.material) ? placed.material[0] : placed.material).name || null : null;
+    return this.placed[0].find((placed) => placed.slot === slot)?.slotName ?? null;
   }
 
   picture(slot: number): ImageBitmap | HTMLImageElement | null {

@@ -47,6 +47,8 @@ export interface Placed {
   mesh: Mesh;
   part: number;
   slot: number;
+  /** Name of its slot as the file has it; null without one. */
+  slotName: string | null;
   material: Material | Material[];
   meshNumber: number;
   /** Name of the node that places it. */
@@ -59,7 +61,7 @@ export interface Placed {
 export function partsOf({ scene, parser }: GLTF): Placed[] {
   const json = parser.json as {
     meshes?: { primitives: { material?: number }[] }[];
-    materials?: unknown[];
+    materials?: { name?: string }[];
     nodes?: { name?: string }[];
   };
   const firstPart: number[] = [];
@@ -79,11 +81,15 @@ export function partsOf({ scene, parser }: GLTF): Placed[] {
     const at = parser.associations.get(object) as { meshes?: number; primitives?: number } | undefined;
     if (at?.meshes === undefined) return;
     const p = at.primitives ?? 0;
+    const slot = json.meshes?.[at.meshes].primitives[p].material;
+    // Names are written into shaders, where one with a line break is an error.
+    for (const material of [object.material].flat() as Material[]) material.name = '';
     out.push({
       mesh: object,
       part: firstPart[at.meshes] + p,
       node: nodeName(object),
-      slot: json.meshes?.[at.meshes].primitives[p].material ?? json.materials?.length ?? 0,
+      slot: slot ?? json.materials?.length ?? 0,
+      slotName: (slot === undefined ? null : json.materials?.[slot].name) || null,
       material: object.material,
       meshNumber: at.meshes,
       cut: null,
