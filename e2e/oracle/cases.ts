@@ -23,14 +23,25 @@ const DEMO: OracleCase[] = [
   { name: 'two slots of one mesh', build: () => sign({ names: ['Front', 'Back'] }).glb(), options: [] },
 ];
 
-/**
- * What the tests look at every time. Small pictures whose islands end inside them are not among it yet: their edges are filled, where the original blends
- * with its next texel, which costs 1 to 4 dB up close.
- */
+/** What the tests look at every time: those in which most has to be right. */
 export const FEW: OracleCase[] = [
   DEMO[0],
-  ...awkward(['nearest-sampling.glb', 'large-smooth-island-on-an-almost-empty-picture.glb']),
+  ...awkward([
+    'nearest-sampling.glb',
+    'large-smooth-island-on-an-almost-empty-picture.glb',
+    'maps-of-different-sizes.glb',
+    'mirrored-node-with-tangents.glb',
+    'turned-transform.glb',
+  ]),
 ];
+
+/** Why rows of a model may be short of their bound. */
+export const EXPLAINED: Readonly<Record<string, string>> = {
+  'normals-of-no-length.glb':
+    'the original has no normals, so that its truth is black; the result got some, as for every such source',
+  'one-island-far-larger-than-the-others.glb':
+    'from afar its levels of detail above 2 are drawn; bays stand on a lattice of 4 texels, which keeps levels 0 to 2 those of the source and no others (a margin of 48 px changes nothing)',
+};
 
 /** The demo and the whole corpus. */
 export const EVERYTHING: OracleCase[] = [...DEMO, ...awkward(null)];
