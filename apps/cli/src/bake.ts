@@ -169,6 +169,18 @@ async function pairingsFrom(values: Values): Promise<PairingDecision[] | null> {
   return pairings;
 }
 
+/** Files by option and the folder for the results. @throws UsageError where they, or the name of the maps, will not do */
+function checked(values: Values, inputs: readonly string[]): { list: (name: string) => string[]; out: string } {
+  if (inputs.length > 0) throw new UsageError(`bake takes files by --high and --low, not "${inputs[0]}"`);
+  const list = (name: string) => (values[name] as string[] | undefined) ?? [];
+  if (list('high').length === 0 || list('low').length === 0)
+    throw new UsageError('bake needs --high FILE… and --low FILE…');
+  if (typeof values.out !== 'string' || values.out === '') throw new UsageError('bake needs --out DIR');
+  if (typeof values.name === 'string' && !/^[A-Za-z0-9][A-Za-z0-9_. -]{0,60}$/.test(values.name))
+    throw new UsageError('--name takes letters, digits, space, _ . -');
+  return { list, out: values.out };
+}
+
 /** `wembrel bake`: shape and materials of high-polys into maps for low-polys. */
 export async function bake(args: string[]): Promise<number> {
   const { values, inputs } = parse(spreadLists(args), OPTIONS);
@@ -186,13 +198,7 @@ export async function bake(args: string[]): Promise<number> {
     );
     return 0;
   }
-  if (inputs.length > 0) throw new UsageError(`bake takes files by --high and --low, not "${inputs[0]}"`);
-  const list = (name: string) => (values[name] as string[] | undefined) ?? [];
-  if (list('high').length === 0 || list('low').length === 0)
-    throw new UsageError('bake needs --high FILE… and --low FILE…');
-  if (typeof values.out !== 'string' || values.out === '') throw new UsageError('bake needs --out DIR');
-  if (typeof values.name === 'string' && !/^[A-Za-z0-9][A-Za-z0-9_. -]{0,60}$/.test(values.name))
-    throw new UsageError('--name takes letters, digits, space, _ . -');
+  const { list, out } = checked(values, inputs);
   const recipe = recipeFrom(values);
   const rule = {
     by: choice(values, 'pair', 'names', ['names', 'place', 'all']),
@@ -220,7 +226,7 @@ export async function bake(args: string[]): Promise<number> {
         low: low.files,
         cage: cage.files,
         surface: surface.files,
-        out: values.out,
+        out,
         rule,
         pairings,
         region,

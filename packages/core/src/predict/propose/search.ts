@@ -125,70 +125,94 @@ function usefulSizes(evaluator: Evaluator, choice: SheetChoice, units: readonly 
 }
 
 /** Deals units out by the models they share, then moves units and changes sizes for as long as that makes it better. */
-function climb(evaluator: Evaluator, choice: SheetChoice, hooks: SearchHooks): Found | null {
-  let best: Found | null = null;
-  let bestGroups: Groups | null = null;
-  let bestSizes: number[] = [];
-  const begun = evaluator.count;
-  const spent = () => evaluator.count - begun >= hooks.effort || hooks.cancelled?.() === true;
-  const attempt = (groups: Groups, sizes: readonly number[]): boolean => {
-    const c = candidate(evaluator, choice, groups, sizes);
-    const score = evaluator.score(c, hooks.aside);
-    if (best && compareScores(score, best.score) >= 0) return false;
-    best = { ...c, score };
-    bestGroups = { standing: groups.standing.map((l) => [...l]), fresh: groups.fresh.map((l) => [...l]) };
-    bestSizes = [...sizes];
-    hooks.progress?.((evaluator.count - begun) / hooks.effort);
+const climb = (evaluator: Evaluator, choice: SheetChoice, hooks: SearchHooks): Found | null =>
+  new Climb(evaluator, choice, hooks).run();
+
+class Climb {
+  private best: Found | null = null;
+  private groups: Groups = { standing: [], fresh: [] };
+  private sizes: number[] = [];
+  private readonly begun: number;
+  private readonly all: number[];
+
+  constructor(
+    private readonly evaluator: Evaluator,
+    private readonly choice: SheetChoice,
+    private readonly hooks: SearchHooks,
+  ) {
+    this.begun = evaluator.count;
+    this.all = evaluator.units.map((_, i) => i);
+  }
+
+  run(): Found | null {
+    this.begin();
+    const clusters = clustersOf(this.evaluator);
+    for (let better = true; better && !this.spent(); ) {
+      better = this.sizeMoves();
+      for (const moved of [...clusters, ...this.all.map((u) => [u])]) {
+        if (this.spent()) break;
+        better = this.moveUnits(moved) || better;
+      }
+    }
+    return this.best;
+  }
+
+  private spent(): boolean {
+    return this.evaluator.count - this.begun >= this.hooks.effort || this.hooks.cancelled?.() === true;
+  }
+
+  /** Takes what is better than all before. */
+  private attempt(groups: Groups, sizes: readonly number[]): boolean {
+    const c = candidate(this.evaluator, this.choice, groups, sizes);
+    const score = this.evaluator.score(c, this.hooks.aside);
+    if (this.best && compareScores(score, this.best.score) >= 0) return false;
+    this.best = { ...c, score };
+    this.groups = { standing: groups.standing.map((l) => [...l]), fresh: groups.fresh.map((l) => [...l]) };
+    this.sizes = [...sizes];
+    this.hooks.progress?.((this.evaluator.count - this.begun) / this.hooks.effort);
     return true;
-  };
-  const all = evaluator.units.map((_, i) => i);
-  const noStanding = () => Array.from({ length: evaluator.standing }, () => [] as number[]);
-  // Everything on one sheet, then on several by clusters of models, each in every size.
-  for (let k = 1; k <= choice.most; k++) {
-    const fresh = k === 1 ? [all] : byClusters(evaluator, k);
-    if (fresh.length < k) break;
-    for (const size of choice.sizes)
-      attempt(
-        { standing: noStanding(), fresh },
-        fresh.map(() => size),
-      );
-    if (spent()) break;
   }
-  for (let s = 0; s < evaluator.standing; s++) {
-    if (evaluator.units.some((u) => evaluator.refuses(u, evaluator.decisions.sheets[s]))) continue;
-    const standing = noStanding();
-    standing[s] = all;
-    attempt({ standing, fresh: [] }, []);
-  }
-  const clusters = clustersOf(evaluator);
-  for (let better = true; better && !spent(); ) {
-    better = sizeMoves();
-    for (const moved of [...clusters, ...all.map((u) => [u])]) {
-      if (spent()) break;
-      better = moveUnits(moved) || better;
+
+  /** Everything on one sheet, then on several by clusters of models, each in every size; then on each sheet that stands. */
+  private begin(): void {
+    const { evaluator, choice, all } = this;
+    const noStanding = () => Array.from({ length: evaluator.standing }, () => [] as number[]);
+    for (let k = 1; k <= choice.most; k++) {
+      const fresh = k === 1 ? [all] : byClusters(evaluator, k);
+      if (fresh.length < k) break;
+      for (const size of choice.sizes)
+        this.attempt(
+          { standing: noStanding(), fresh },
+          fresh.map(() => size),
+        );
+      if (this.spent()) break;
+    }
+    for (let s = 0; s < evaluator.standing; s++) {
+      if (evaluator.units.some((u) => evaluator.refuses(u, evaluator.decisions.sheets[s]))) continue;
+      const standing = noStanding();
+      standing[s] = all;
+      this.attempt({ standing, fresh: [] }, []);
     }
   }
-  return best;
 
-  function sizeMoves(): boolean {
+  private sizeMoves(): boolean {
     let better = false;
-    for (let i = 0; i < bestSizes.length && !spent(); i++)
-      for (const size of choice.sizes) {
-        if (size === bestSizes[i]) continue;
-        const sizes = bestSizes.map((bestSize, k) => (k === i ? size : bestSize));
-        if (attempt(bestGroups as Groups, sizes)) better = true;
+    for (let i = 0; i < this.sizes.length && !this.spent(); i++)
+      for (const size of this.choice.sizes) {
+        if (size === this.sizes[i]) continue;
+        const sizes = this.sizes.map((bestSize, k) => (k === i ? size : bestSize));
+        if (this.attempt(this.groups, sizes)) better = true;
       }
     return better;
   }
 
-  function moveUnits(moved: readonly number[]): boolean {
-    const now = bestGroups as Groups;
-    const sizesNow = bestSizes;
+  private moveUnits(moved: readonly number[]): boolean {
+    const { evaluator, choice, groups: now, sizes: sizesNow } = this;
     const gone = new Set(moved);
     const without = (l: number[]) => l.filter((u) => !gone.has(u));
     let better = false;
     const targets = evaluator.standing + now.fresh.length + (now.fresh.length < choice.most ? 1 : 0);
-    for (let t = 0; t < targets && !spent(); t++) {
+    for (let t = 0; t < targets && !this.spent(); t++) {
       const groups: Groups = { standing: now.standing.map(without), fresh: now.fresh.map(without) };
       const sizes = [...sizesNow];
       if (t < evaluator.standing) {
@@ -205,7 +229,7 @@ function climb(evaluator: Evaluator, choice: SheetChoice, hooks: SearchHooks): F
           groups.fresh.splice(i, 1);
           sizes.splice(i, 1);
         }
-      if (attempt(groups, sizes)) better = true;
+      if (this.attempt(groups, sizes)) better = true;
     }
     return better;
   }
