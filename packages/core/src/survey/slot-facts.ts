@@ -252,75 +252,95 @@ export function slotFacts(
     withoutUvs = false,
   }: FactsInput,
 ): SlotFacts[] {
-  let done = 0;
+  const input = { sizes, pixelKey, coverage, flatCells, withoutUvs };
   return models.flatMap((model, m) => {
-    checkpoint(done++ / models.length);
+    checkpoint(m / models.length);
     const traitsOf = slotReader(model, m, { key: pixelKey, flat: (i) => sizes(i).flat, size: sizes });
-    return model.slots.flatMap((slot, s): SlotFacts[] => {
-      const parts = model.parts.filter((part) => part.slot === s);
-      if (parts.length === 0) return [];
-      const { look } = slot;
-      const traits = traitsOf(s);
-      if (!traits) return [];
-      const { obstacle } = traits;
-      const material: RoutedMaterial = {
-        key: lookKey(look, pixelKey),
-        name: slot.name,
-        look,
-        classKey: classKey(look),
-        members: [{ model: m, slot: s }],
-        sheet: 0,
-        allowed: [],
-        weight: 1,
-        mayTurn: true,
-        form: 'islands',
-      };
-      const plots = obstacle ? [] : plotsOfMaterial(models, material, 0, sizes);
-      const islands = plots.flatMap((plot) => plot.shown);
-      const use = layoutUse(material, sizes);
-      const { density, areas, profile, even } =
-        obstacle?.code === 'no-uvs' ? NO_DENSITY : sourceDensity(parts, material, plots, sizes);
-      const images: SlotFacts['images'] = {};
-      for (const channel of IMAGE_CHANNELS) {
-        const use = look[channel];
-        if (use) images[channel] = pixelKey(use.image);
-      }
-      return [
-        {
-          model: m,
-          slot: s,
-          name: slot.name,
-          look: material.key,
-          classKey: material.classKey,
-          alphaMode: look.alphaMode,
-          obstacle,
-          repeats: traits.repeats,
-          unfit: traits.unfit,
-          uncut: traits.uncut,
-          cut: traits.uncut === null && traits.repeats > 1 + 1e-4 ? countCut(model, s) : null,
-          stripCut: traits.uncut === null && traits.unfit.trim ? countCut(model, s, 'v') : null,
-          whole: use ? periodSize(use, referenceSize(material, sizes)) : null,
-          flat: traits.flat,
-          path: model.path,
-          maps: traits.drawn.maps,
-          constant: traits.drawn.constant,
-          images,
-          islands,
-          surface: parts.reduce((sum, part) => sum + partSurface(part), 0),
-          density,
-          densityProfile: profile,
-          evenProfile: even,
-          densityAreas: areas,
-          uv: withoutUvs ? null : slotUv(parts, { look, sizes, pixelKey, coverage, flatCells }),
-          wraps: [use !== null && use.wrapS !== Wrap.clamp, use !== null && use.wrapT !== Wrap.clamp],
-          apartFromFactors: apartFromFactors(look, pixelKey),
-          alphaFactor: look.baseColorFactor[3],
-          factor: [look.baseColorFactor[0], look.baseColorFactor[1], look.baseColorFactor[2]],
-          parts: parts.map((part, i) => partFacts(part, traits.drawn.parts[i], slot.material !== null)),
-        },
-      ];
+    return model.slots.flatMap((_, s) => {
+      const traits = model.parts.some((part) => part.slot === s) ? traitsOf(s) : null;
+      return traits ? [factsOfSlot(models, { model: m, slot: s, traits }, input)] : [];
     });
   });
+}
+
+/** A slot that something uses, and what routes know of it. */
+interface UsedSlot {
+  model: number;
+  slot: number;
+  traits: NonNullable<ReturnType<ReturnType<typeof slotReader>>>;
+}
+
+/** The slot as it would be baked alone. */
+function ownMaterial(models: Model[], { model, slot }: UsedSlot, pixelKey: FactsInput['pixelKey']): RoutedMaterial {
+  const { look, name } = models[model].slots[slot];
+  return {
+    key: lookKey(look, pixelKey),
+    name,
+    look,
+    classKey: classKey(look),
+    members: [{ model, slot }],
+    sheet: 0,
+    allowed: [],
+    weight: 1,
+    mayTurn: true,
+    form: 'islands',
+  };
+}
+
+function factsOfSlot(
+  models: Model[],
+  used: UsedSlot,
+  { sizes, pixelKey, coverage, flatCells, withoutUvs }: Required<Omit<FactsInput, 'checkpoint'>>,
+): SlotFacts {
+  const { model: m, slot: s, traits } = used;
+  const model = models[m];
+  const slot = model.slots[s];
+  const { look } = slot;
+  const { obstacle } = traits;
+  const parts = model.parts.filter((part) => part.slot === s);
+  const material = ownMaterial(models, used, pixelKey);
+  const plots = obstacle ? [] : plotsOfMaterial(models, material, 0, sizes);
+  const islands = plots.flatMap((plot) => plot.shown);
+  const use = layoutUse(material, sizes);
+  const { density, areas, profile, even } =
+    obstacle?.code === 'no-uvs' ? NO_DENSITY : sourceDensity(parts, material, plots, sizes);
+  const images: SlotFacts['images'] = {};
+  for (const channel of IMAGE_CHANNELS) {
+    const use = look[channel];
+    if (use) images[channel] = pixelKey(use.image);
+  }
+  return {
+    model: m,
+    slot: s,
+    name: slot.name,
+    look: material.key,
+    classKey: material.classKey,
+    alphaMode: look.alphaMode,
+    obstacle,
+    repeats: traits.repeats,
+    unfit: traits.unfit,
+    uncut: traits.uncut,
+    cut: traits.uncut === null && traits.repeats > 1 + 1e-4 ? countCut(model, s) : null,
+    stripCut: traits.uncut === null && traits.unfit.trim ? countCut(model, s, 'v') : null,
+    whole: use ? periodSize(use, referenceSize(material, sizes)) : null,
+    flat: traits.flat,
+    path: model.path,
+    maps: traits.drawn.maps,
+    constant: traits.drawn.constant,
+    images,
+    islands,
+    surface: parts.reduce((sum, part) => sum + partSurface(part), 0),
+    density,
+    densityProfile: profile,
+    evenProfile: even,
+    densityAreas: areas,
+    uv: withoutUvs ? null : slotUv(parts, { look, sizes, pixelKey, coverage, flatCells }),
+    wraps: [use !== null && use.wrapS !== Wrap.clamp, use !== null && use.wrapT !== Wrap.clamp],
+    apartFromFactors: apartFromFactors(look, pixelKey),
+    alphaFactor: look.baseColorFactor[3],
+    factor: [look.baseColorFactor[0], look.baseColorFactor[1], look.baseColorFactor[2]],
+    parts: parts.map((part, i) => partFacts(part, traits.drawn.parts[i], slot.material !== null)),
+  };
 }
 
 function partFacts(part: Part, drawn: DrawnPart, assigned: boolean): PartFacts {

@@ -117,19 +117,7 @@ async function mergeAll(asked: MergeRequest, scope: JobScope): Promise<MergeResu
     faults.push(...nameFaults(request, handedOver, delivery));
 
     const manifest = manifestOf(laidOut, baked, handedOver, request);
-    const common = {
-      before: found.report.totals,
-      after: handedOver.again.report.totals,
-      sheets: [...baked].map(([s, sheet], i) => sheetReport(laidOut.layout.sheets[s], sheet, manifest.sheets[i].maps)),
-      keptApart: manifest.keptApart,
-      joinOffer: laidOut.routing.joinOffer,
-      edited: found.models.flatMap(({ file, edited }) => (edited ? [{ path: file.name, edits: edited.reports }] : [])),
-      repaired: mended.repaired,
-      cut: reshaped.cut,
-      coloured: reshaped.coloured,
-      density: density && roundedDensity(density),
-      faults,
-    };
+    const common = writtenReport({ found, mended, reshaped, laidOut, baked, handedOver, density, faults, manifest });
     await delivery.write('manifest.json', jsonFile(manifest));
     await writeTileTables(manifest, handedOver, delivery);
     await delivery.write('report.json', jsonFile(common));
@@ -170,6 +158,36 @@ async function mergeAll(asked: MergeRequest, scope: JobScope): Promise<MergeResu
     );
   }
 }
+
+/** What each stage gave, as far as the report says it. */
+interface Merged {
+  found: ReadFiles;
+  mended: Awaited<ReturnType<typeof mend>>;
+  reshaped: Awaited<ReturnType<typeof reshape>>;
+  laidOut: LaidOut;
+  baked: ReadonlyMap<number, BakedSheet>;
+  handedOver: HandedOver;
+  density: ReturnType<typeof sheetDensity>;
+  faults: Fault[];
+  manifest: Manifest;
+}
+
+/** The report that lies in the delivery: all that does not depend on how long it took or how it compares. */
+const writtenReport = ({ found, laidOut, handedOver, manifest, density, ...merged }: Merged) => ({
+  before: found.report.totals,
+  after: handedOver.again.report.totals,
+  sheets: [...merged.baked].map(([s, sheet], i) =>
+    sheetReport(laidOut.layout.sheets[s], sheet, manifest.sheets[i].maps),
+  ),
+  keptApart: manifest.keptApart,
+  joinOffer: laidOut.routing.joinOffer,
+  edited: found.models.flatMap(({ file, edited }) => (edited ? [{ path: file.name, edits: edited.reports }] : [])),
+  repaired: merged.mended.repaired,
+  cut: merged.reshaped.cut,
+  coloured: merged.reshaped.coloured,
+  density: density && roundedDensity(density),
+  faults: merged.faults,
+});
 
 /** The decisions with the plan that is made for what was read, where one is asked for. */
 async function planned({ auto, decisions }: MergeRequest, mended: ReadFiles, context: StageContext) {
