@@ -95,7 +95,7 @@ export async function bundles() {
     'apps/web/src/contract',
     'scripts/build.mjs',
   ]);
-  if (fresh('bundles', hash)) return;
+  if (fresh('bundles', hash) && existsSync(join(dist, 'cli.mjs'))) return;
   const { build } = await import('esbuild');
   await build(bundleOptions());
   mark('bundles', hash);
@@ -108,7 +108,8 @@ export function webEnv() {
 export async function web() {
   await kernels();
   const hash = sourceHash(['packages', 'apps/web', 'package-lock.json']);
-  if (fresh('web', hash)) return;
+  // The stamp may have come without what it stands for, with a copied folder.
+  if (fresh('web', hash) && existsSync(join(root, 'apps/web/dist'))) return;
   console.error('wembrel: building the web application, about a minute …');
   const done = spawnSync(
     process.execPath,
