@@ -1,6 +1,5 @@
 import type { LevelSet } from '@wembrel/kernels/sample';
 import { levelHome } from '@wembrel/kernels/sampler';
-import { READERS } from '../src/bake/sample-shader.ts';
 import { emptyMaps, sheetNeeds } from '../src/bake/sheet-maps.ts';
 import { type TargetPart, targetParts } from '../src/bake/target.ts';
 import {
@@ -18,7 +17,7 @@ import { channelRange, isExactlyFlat, type Raster } from '../src/image/raster.ts
 import { type Layout, layOut, type PlacedPlot } from '../src/layout/layout.ts';
 import { tangentsReady } from '../src/mesh/tangents.ts';
 import { type Routing, route } from '../src/plan/route.ts';
-import { IMAGE_CHANNELS } from '../src/scene/material.ts';
+import { IMAGE_CHANNELS, READERS } from '../src/scene/material.ts';
 import type { Model } from '../src/scene/model.ts';
 
 /** A raster from a function of texel; values 0 … 255, alpha 255 unless given. */

@@ -1,10 +1,9 @@
 import { padSheet } from '@wembrel/core/bake/padding';
-import { READERS } from '@wembrel/core/bake/sample-shader';
 import { binTriangles, type SheetMaps, TransferScratch, transferTile } from '@wembrel/core/bake/transfer';
 import type { BakeTriangles } from '@wembrel/core/bake/triangles';
 import { levelSetBytes, toLevels } from '@wembrel/core/image/levels';
 import type { Raster } from '@wembrel/core/image/raster';
-import { DEFAULT_LOOK, type TextureUse } from '@wembrel/core/scene/material';
+import { DEFAULT_LOOK, READERS, type TextureUse } from '@wembrel/core/scene/material';
 import { levelHome } from '@wembrel/kernels/sampler';
 import { type BenchRow, inTurns, round, timesRow } from './turns.ts';
 

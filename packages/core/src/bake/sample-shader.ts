@@ -2,7 +2,7 @@ import type { LevelSet } from '@wembrel/kernels/sample';
 import { type Affine, LevelSampler, SAMPLE_BATCH, TEXEL_BATCH } from '@wembrel/kernels/sampler';
 import { encodeByte, unitByte } from '../image/srgb.ts';
 import { barycentrics } from '../math/barycentrics.ts';
-import { IMAGE_CHANNELS, type ImageChannel, type MaterialLook, type TextureUse } from '../scene/material.ts';
+import { type ImageChannel, type MaterialLook, READERS, type TextureUse } from '../scene/material.ts';
 import type { SheetMaps, TransferInput } from './transfer-input.ts';
 import type { BakeTriangles } from './triangles.ts';
 
@@ -22,9 +22,6 @@ const HAIR = 1e-7;
 
 /** Source texels a texel of the sheet up to which a texture counts as not minified. */
 export const COPIED_UP_TO = 1.001;
-
-/** Batches that one worker has under way in one texture at the most: one a channel. */
-export const READERS = IMAGE_CHANNELS.length;
 
 /** Source texels that one sheet texel spans on the triangle, along the worse axis. */
 export function footprint(

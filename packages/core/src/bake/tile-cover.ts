@@ -68,10 +68,7 @@ export class TileCover {
     const cx = place[o + 4];
     const cy = place[o + 5];
     const det = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay);
-    const x0 = Math.max(0, Math.floor(Math.min(ax, bx, cx) - 1) - tx);
-    const x1 = Math.min(tile.width - 1, Math.ceil(Math.max(ax, bx, cx) + 1) - tx);
-    const y0 = Math.max(0, Math.floor(Math.min(ay, by, cy) - 1) - ty);
-    const y1 = Math.min(tile.height - 1, Math.ceil(Math.max(ay, by, cy) + 1) - ty);
+    const { x0, x1, y0, y1 } = texelBox(place, o, tile);
     const flip = det < 0 ? -1 : 1;
     // How much an edge function changes from the middle of a texel to its corners, and a little more than rounding can.
     const near0 = halfStep(bx - ax, by - ay);
@@ -115,6 +112,17 @@ export class TileCover {
         }
       }
   }
+}
+
+/** The texels of a tile in which a triangle may lie, and one more around; both ends count. @param o where its corners begin in `place` */
+export function texelBox(place: Float64Array, o: number, tile: Pick<Tile, 'x' | 'y' | 'width' | 'height'>) {
+  const [ax, ay, bx, by, cx, cy] = place.subarray(o, o + 6);
+  return {
+    x0: Math.max(0, Math.floor(Math.min(ax, bx, cx) - 1) - tile.x),
+    x1: Math.min(tile.width - 1, Math.ceil(Math.max(ax, bx, cx) + 1) - tile.x),
+    y0: Math.max(0, Math.floor(Math.min(ay, by, cy) - 1) - tile.y),
+    y1: Math.min(tile.height - 1, Math.ceil(Math.max(ay, by, cy) + 1) - tile.y),
+  };
 }
 
 /** Samples of each texel of a tile in `TileCover.sub`. */

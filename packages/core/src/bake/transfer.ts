@@ -166,8 +166,9 @@ class TilePainter {
     const { shader } = this.scratch;
     const own = this.ownMiddle(x, y, li);
     if (shader.mixed) shader.middleAt(list[li], own);
-    const isCopied = this.copied[li] && perTriangle[li] === 1;
-    shader.add(list[li], perTriangle[li], isCopied ? own : this.nearestPoint(x, y, li), owner);
+    // Where some textures are minified and others are not, those that are copied have `own` from `middleAt`.
+    const allCopied = this.copied[li] && perTriangle[li] === 1 && this.input.samples > 1;
+    shader.add(list[li], perTriangle[li], allCopied || !shader.mixed ? own : this.nearestPoint(x, y, li), owner);
   }
 
   /**

@@ -1,5 +1,4 @@
 import { encodeByte } from '../image/srgb.ts';
-import { IMAGE_CHANNELS } from '../scene/material.ts';
 import { Band, bandColumns, binBands } from './band.ts';
 import { projectScene, type View, type ViewPictures } from './project.ts';
 import { BACKGROUND, PixelResolver } from './resolve.ts';
@@ -16,9 +15,6 @@ export interface RenderOptions {
   /** Of this worker among those that read the same textures; 0 unless given. */
   reader?: number;
 }
-
-/** Batches that one worker has under way in one texture. */
-export const READERS = IMAGE_CHANNELS.length;
 
 /**
  * Draws the scene from one direction: orthographic, each model fitted to its cell by the bounds, 4×4 coverage samples a pixel,

@@ -1,6 +1,6 @@
 import { type LevelSet, sampleLevels } from '@wembrel/kernels/sample';
 import { LevelSampler, SAMPLE_BATCH } from '@wembrel/kernels/sampler';
-import { IMAGE_CHANNELS, type ImageChannel, type TextureUse } from '../scene/material.ts';
+import { IMAGE_CHANNELS, type ImageChannel, READERS, type TextureUse } from '../scene/material.ts';
 import { facesBack, type Projected, screenArea } from './project.ts';
 import type { Draw, TextureTable } from './scene.ts';
 
@@ -192,7 +192,7 @@ export class PointShader {
   private samplerOf(set: LevelSet, channel: number): LevelSampler {
     const own = this.samplers.get(set) ?? [];
     this.samplers.set(set, own);
-    own[channel] ??= new LevelSampler(set, this.options.reader * IMAGE_CHANNELS.length + channel);
+    own[channel] ??= new LevelSampler(set, this.options.reader * READERS + channel);
     return own[channel];
   }
 

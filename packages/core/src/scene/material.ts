@@ -49,6 +49,9 @@ export interface MaterialLook {
 export const IMAGE_CHANNELS = ['baseColor', 'metallicRoughness', 'normal', 'occlusion', 'emissive'] as const;
 export type ImageChannel = (typeof IMAGE_CHANNELS)[number];
 
+/** Batches that one worker has under way in one texture at the most: one a channel. */
+export const READERS = IMAGE_CHANNELS.length;
+
 /** What the specification gives a primitive without a material. */
 export const DEFAULT_LOOK: MaterialLook = {
   alphaMode: 'OPAQUE',

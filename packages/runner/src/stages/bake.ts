@@ -1,12 +1,11 @@
 import { FILLED_MAPS } from '@wembrel/core/bake/fill';
-import { READERS } from '@wembrel/core/bake/sample-shader';
 import { emptyMaps, type SheetNeeds, sheetNeeds } from '@wembrel/core/bake/sheet-maps';
 import { binTriangles, type SheetMaps, type TransferInput } from '@wembrel/core/bake/transfer';
 import { BEYOND, bakeTriangles } from '@wembrel/core/bake/triangles';
 import { channelEncoding } from '@wembrel/core/compare/scene';
 import { type MergeDecisions, PROOF_DIVISOR } from '@wembrel/core/decisions/decisions';
 import type { RoutedMaterial } from '@wembrel/core/plan/route';
-import { IMAGE_CHANNELS } from '@wembrel/core/scene/material';
+import { IMAGE_CHANNELS, READERS } from '@wembrel/core/scene/material';
 import type { JobScope } from '../pool/job-scope.ts';
 import type { Images } from '../read/images.ts';
 import { bakeTasks } from './bake-tasks.ts';

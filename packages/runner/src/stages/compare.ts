@@ -10,11 +10,10 @@ import {
   type ViewFidelity,
 } from '@wembrel/core/compare/fidelity';
 import type { View } from '@wembrel/core/compare/project';
-import { READERS } from '@wembrel/core/compare/rasterise';
 import { cellBounds, channelEncoding, type DrawScene, drawScene, textureKey } from '@wembrel/core/compare/scene';
 import { VIEWS } from '@wembrel/core/compare/views';
 import { type Difference, differencePicture } from '@wembrel/core/image/metrics';
-import { IMAGE_CHANNELS } from '@wembrel/core/scene/material';
+import { IMAGE_CHANNELS, READERS } from '@wembrel/core/scene/material';
 import type { Model } from '@wembrel/core/scene/model';
 import type { LevelSet } from '@wembrel/kernels/sample';
 import { freePlaces } from '../pool/places.ts';

@@ -1,4 +1,4 @@
-import { TILE } from '../../bake/tile-cover.ts';
+import { TILE, texelBox } from '../../bake/tile-cover.ts';
 import { barycentrics, nearestOnTriangle, TOUCH } from '../../math/barycentrics.ts';
 
 /** A rectangle of texels and, for each sample in them, the triangle that covers it. */
@@ -71,10 +71,7 @@ export class TileSamples {
       const cx = place[o + 4];
       const cy = place[o + 5];
       const det = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay);
-      const x0 = Math.max(0, Math.floor(Math.min(ax, bx, cx) - 1) - frame.x);
-      const x1 = Math.min(frame.width - 1, Math.ceil(Math.max(ax, bx, cx) + 1) - frame.x);
-      const y0 = Math.max(0, Math.floor(Math.min(ay, by, cy) - 1) - frame.y);
-      const y1 = Math.min(frame.height - 1, Math.ceil(Math.max(ay, by, cy) + 1) - frame.y);
+      const { x0, x1, y0, y1 } = texelBox(place, o, frame);
       const flip = det < 0 ? -1 : 1;
       const inside = (x: number, y: number): boolean =>
         det !== 0 &&
