@@ -3,59 +3,12 @@ import { type Affine, LevelSampler, SAMPLE_BATCH, TEXEL_BATCH } from '@wembrel/k
 import { encodeByte, unitByte } from '../image/srgb.ts';
 import { barycentrics } from '../math/barycentrics.ts';
 import { type ImageChannel, type MaterialLook, READERS, type TextureUse } from '../scene/material.ts';
+import { affineOf, isCopied, levelOfDetail, type TextureReader } from './footprint.ts';
 import type { SheetMaps, TransferInput } from './transfer-input.ts';
 import type { BakeTriangles } from './triangles.ts';
 
-/** A texture as one material reads it. */
-export interface TextureReader {
-  set: LevelSet;
-  use: TextureUse;
-  /** Offset of its UV set in `triangles.uv`. */
-  base: number;
-  sampler: LevelSampler;
-  /** Only the sum over a texel's samples matters, not each sample. */
-  summed: boolean;
-}
-
 /** A hair of weight keeps the colour of texels that are all clear. */
 const HAIR = 1e-7;
-
-/** Source texels a texel of the sheet up to which a texture counts as not minified. */
-export const COPIED_UP_TO = 1.001;
-
-/** Source texels that one sheet texel spans on the triangle, along the worse axis. */
-export function footprint(
-  tri: BakeTriangles,
-  t: number,
-  textureReader: Pick<TextureReader, 'set' | 'use' | 'base'>,
-): number {
-  const { place, uv } = tri;
-  const o = t * 6;
-  const q = textureReader.base + o;
-  const ux = place[o + 2] - place[o];
-  const uy = place[o + 3] - place[o + 1];
-  const vx = place[o + 4] - place[o];
-  const vy = place[o + 5] - place[o + 1];
-  const det = ux * vy - vx * uy;
-  if (Math.abs(det) < 1e-12) return 0;
-  const [a, b, cc, d] = textureReader.use.transform;
-  const s = (i: number) => (a * uv[q + i] + cc * uv[q + i + 1]) * textureReader.set.width;
-  const r = (i: number) => (b * uv[q + i] + d * uv[q + i + 1]) * textureReader.set.height;
-  const s1 = s(2) - s(0);
-  const s2 = s(4) - s(0);
-  const r1 = r(2) - r(0);
-  const r2 = r(4) - r(0);
-  const sx = (s1 * vy - s2 * uy) / det;
-  const sy = (s2 * ux - s1 * vx) / det;
-  const rx = (r1 * vy - r2 * uy) / det;
-  const ry = (r2 * ux - r1 * vx) / det;
-  // Larger singular value of [[sx, sy], [rx, ry]].
-  const e = (sx + ry) / 2;
-  const f = (sx - ry) / 2;
-  const g = (rx + sy) / 2;
-  const h = (rx - sy) / 2;
-  return Math.sqrt(e * e + h * h) + Math.sqrt(f * f + g * g);
-}
 
 /**
  * Shades samples of texels, a batch at a time: textures are read for all samples of a batch at once. Where two channels read one texture in the same way
@@ -532,39 +485,6 @@ export class SampleShader {
     sums[8] += b / l;
     sums[9] += d / l;
   }
-}
-
-/** Whether a texture is not minified, so that it is read once a texel, in its middle: more samples would blur it. */
-function isCopied(triangles: BakeTriangles, t: number, textureReader: TextureReader): boolean {
-  return footprint(triangles, t, textureReader) <= COPIED_UP_TO;
-}
-
-function levelOfDetail(triangles: BakeTriangles, t: number, textureReader: TextureReader, perAxis: number): number {
-  return Math.max(0, Math.log2(Math.max(1e-9, footprint(triangles, t, textureReader) / perAxis)));
-}
-
-/** Coordinates of a texture over the plane of a triangle on the sheet. */
-function affineOf({ place, uv }: BakeTriangles, t: number, textureReader: TextureReader, out: Affine): void {
-  const o = t * 6;
-  const p = textureReader.base + o;
-  const [a, b, c, d, e, f] = textureReader.use.transform;
-  const ux = place[o + 2] - place[o];
-  const uy = place[o + 3] - place[o + 1];
-  const vx = place[o + 4] - place[o];
-  const vy = place[o + 5] - place[o + 1];
-  const det = ux * vy - vx * uy;
-  const s0 = a * uv[p] + c * uv[p + 1] + e;
-  const t0 = b * uv[p] + d * uv[p + 1] + f;
-  const s1 = a * uv[p + 2] + c * uv[p + 3] + e - s0;
-  const t1 = b * uv[p + 2] + d * uv[p + 3] + f - t0;
-  const s2 = a * uv[p + 4] + c * uv[p + 5] + e - s0;
-  const t2 = b * uv[p + 4] + d * uv[p + 5] + f - t0;
-  out.ux = (s1 * vy - s2 * uy) / det;
-  out.uy = (s2 * ux - s1 * vx) / det;
-  out.vx = (t1 * vy - t2 * uy) / det;
-  out.vy = (t2 * ux - t1 * vx) / det;
-  out.u0 = s0 - out.ux * place[o] - out.uy * place[o + 1];
-  out.v0 = t0 - out.vx * place[o] - out.vy * place[o + 1];
 }
 
 function sameUse(textureUse: TextureUse, b: TextureUse): boolean {

@@ -1,5 +1,6 @@
 import { barycentrics, nearestOnTriangle } from '../math/barycentrics.ts';
-import { COPIED_UP_TO, footprint, SampleShader } from './sample-shader.ts';
+import { COPIED_UP_TO, footprint } from './footprint.ts';
+import { SampleShader } from './sample-shader.ts';
 import { subSamples, TILE, type Tile, TileCover } from './tile-cover.ts';
 import type { TransferInput } from './transfer-input.ts';
 import { type BakeTriangles, BEYOND } from './triangles.ts';
