@@ -1,4 +1,4 @@
-import { expect, test } from 'vitest';
+import { describe, expect, test } from 'vitest';
 import { layOut, scaleFactors } from '../src/layout/layout.ts';
 import { outlineOf } from '../src/layout/outline.ts';
 import { placePoint } from '../src/layout/place.ts';
@@ -6,8 +6,8 @@ import { plotsOfMaterial } from '../src/layout/plots.ts';
 import { uvIslands } from '../src/mesh/islands.ts';
 import { splitOverlaps, trianglesOverlap } from '../src/mesh/overlap.ts';
 import { route } from '../src/plan/route.ts';
-import type { Model } from '../src/scene/model.ts';
-import { buildModel, decide, type PartSpec, PICTURES, quad, sizesOf } from './build.ts';
+import { type Model, readModel } from '../src/scene/model.ts';
+import { buildModel, decide, imageKeyOfName, type PartSpec, PICTURES, quad, sizesOf } from './build.ts';
 
 const SLOT = [{ name: 'a', baseColor: 'c' }];
 
@@ -147,4 +147,68 @@ test('the outline of a quad is its border without the diagonal', () => {
   expect(path.match(/M/g)).toHaveLength(1);
   expect(path.match(/[ML]/g)).toHaveLength(4);
   expect(path.endsWith('Z')).toBe(true);
+});
+
+describe('parts that are not drawn', () => {
+  const model = (spec: { name: string; u: number; size: number; colors?: boolean; uvs?: boolean }[]) => {
+    const parts = spec.map(({ u, size, colors, uvs = true }): PartSpec => {
+      const part = at(u, 0.1, size, size);
+      return { ...part, ...(uvs ? {} : { uvs: undefined }), ...(colors ? { colors: Array(16).fill(u) } : {}) };
+    });
+    const { document } = buildModel(SLOT, parts);
+    document
+      .getRoot()
+      .listNodes()
+      .forEach((node, i) => {
+        node.setName(spec[i].name);
+      });
+    return readModel('test.glb', document, imageKeyOfName);
+  };
+  const bays = (spec: Parameters<typeof model>[0]) => {
+    const models = [model(spec)];
+    const routing = route(models, decide(), PICTURES);
+    const found = routing.materials.flatMap((material, i) => plotsOfMaterial(models, material, i, sizesOf(100)));
+    return found.map((plot) => ({ parts: plot.islands.map((island) => island.part), shape: plot.shape.length / 6 }));
+  };
+
+  test('a lower level shares the bay that it lies on, which is that of the finest', () => {
+    const levels = [
+      { name: 'a_LOD1', u: 0.11, size: 0.19 },
+      { name: 'a_LOD0', u: 0.1, size: 0.2 },
+    ];
+    expect(bays(levels)).toEqual([{ parts: [1, 0], shape: 2 }]);
+    // With colours in vertices islands are alike only where all agrees; a level shares its bay all the same.
+    expect(bays(levels.map((level) => ({ ...level, colors: true })))).toEqual([{ parts: [1, 0], shape: 2 }]);
+    // Two that are drawn don't.
+    expect(bays(levels.map(({ u, size }, i) => ({ name: `b${i}`, u, size, colors: true })))).toHaveLength(2);
+  });
+
+  test('a level with a place of its own on the texture has a bay of its own; one that repeats it stays off the sheet', () => {
+    const fine = { name: 'a_LOD0', u: 0.1, size: 0.2 };
+    expect(bays([fine, { name: 'a_LOD1', u: 0.6, size: 0.1 }])).toHaveLength(2);
+    expect(bays([fine, { name: 'a_LOD1', u: 0.6, size: 5 }])).toEqual([{ parts: [0], shape: 2 }]);
+  });
+
+  test('shapes for collisions follow what they lie on, or keep their material; they stand in no way', () => {
+    const shown = { name: 'sign', u: 0.1, size: 0.2 };
+    expect(bays([shown, { name: 'UCX_sign', u: 0.1, size: 0.2 }])).toEqual([{ parts: [0, 1], shape: 2 }]);
+    expect(bays([shown, { name: 'UCX_sign', u: 0.6, size: 0.2 }])).toEqual([{ parts: [0], shape: 2 }]);
+    expect(bays([shown, { name: 'UCX_sign', u: 0, size: 1, uvs: false }])).toEqual([{ parts: [0], shape: 2 }]);
+  });
+
+  test('a slot that only they use is not routed, and follows a drawn one that looks the same', () => {
+    const slots = [SLOT[0], { name: 'b', baseColor: 'c' }, { name: 'c', baseColor: 'other' }];
+    const specs: PartSpec[] = [at(0.1, 0.1), { ...at(0.1, 0.1), slot: 'b' }, { ...at(0.1, 0.1), slot: 'c' }];
+    const { document } = buildModel(slots, specs);
+    document
+      .getRoot()
+      .listNodes()
+      .forEach((node, i) => {
+        node.setName(`sign_LOD${i}`);
+      });
+    const models = [readModel('test.glb', document, imageKeyOfName)];
+    const routing = route(models, decide(), PICTURES);
+    expect(routing.materials.map(({ members }) => members.map(({ slot }) => slot))).toEqual([[0, 1]]);
+    expect(routing.keptApart.map(({ name, code }) => [name, code])).toEqual([['c', 'not-drawn']]);
+  });
 });

@@ -3,6 +3,7 @@ import {
   EXTMeshGPUInstancing,
   KHRMaterialsEmissiveStrength,
   KHRMaterialsUnlit,
+  KHRNodeVisibility,
   KHRTextureTransform,
 } from '@gltf-transform/extensions';
 import fc from 'fast-check';
@@ -10,8 +11,10 @@ import { describe, expect, test } from 'vitest';
 import { determinant3, IDENTITY, normalMatrix, transformDirections, transformPoints } from '../src/math/mat4.ts';
 import { layoutCoordinates } from '../src/mesh/coordinates.ts';
 import { firstNotFinite, readFloats, triangleIndices } from '../src/scene/attributes.ts';
+import { LEVELS, LevelsOfDetail, LowerLevels } from '../src/scene/levels-of-detail.ts';
 import { DEFAULT_LOOK, lookKey, materialLook, uvSetsUsed } from '../src/scene/material.ts';
-import { readModel, sceneNodes } from '../src/scene/model.ts';
+import { readModel } from '../src/scene/model.ts';
+import { nodeRoles } from '../src/scene/node-roles.ts';
 import { buildModel, imageKeyOfName, quad } from './build.ts';
 
 describe('attributes', () => {
@@ -148,6 +151,57 @@ describe('how a material looks', () => {
   });
 });
 
+const drawnNodes = (d: Document) => [...nodeRoles(d).of].flatMap(([node, role]) => (role === 'drawn' ? [node] : []));
+
+describe('what a node is for', () => {
+  const rolesOf = (names: readonly string[]) => {
+    const d = new Document();
+    const scene = d.createScene();
+    for (const name of names) scene.addChild(d.createNode(name));
+    const { of, levelled } = nodeRoles(d);
+    return { roles: [...of.values()], levelled: [...levelled].map((node) => node.getName()) };
+  };
+
+  test('lower levels are known by names of which a finer one is there as well', () => {
+    expect(rolesOf(['sign_LOD0', 'sign_LOD1', 'Sign_lod2.001', 'bench', 'bench-LOD 3', 'lamp_LOD1'])).toEqual({
+      roles: ['drawn', 'level', 'level', 'drawn', 'level', 'drawn'],
+      levelled: ['sign_LOD0', 'bench'],
+    });
+  });
+
+  test('the coarsest of a name alone is drawn, and a name that is only a level is no object', () => {
+    expect(rolesOf(['a_LOD2', 'LOD0', 'LOD1', '', '', 'Melod1', 'Explode']).roles).toEqual(
+      Array.from({ length: 7 }, () => 'drawn'),
+    );
+  });
+
+  test('shapes for collisions are known by a prefix or a word', () => {
+    const names = [
+      'UCX_sign',
+      'UBX_a_01',
+      'door collision',
+      'carCollider2',
+      'hitbox',
+      'UCXsign',
+      'collide',
+      'Kollision',
+    ];
+    expect(rolesOf(names).roles).toEqual([...Array(5).fill('collision'), 'drawn', 'drawn', 'drawn']);
+  });
+
+  test('by extension: levels need not stand in the scene; what is switched off is hidden with all below it', () => {
+    const d = new Document();
+    const [fine, coarse, off, below] = ['fine', 'coarse', 'off', 'below'].map((name) => d.createNode(name));
+    d.createScene().addChild(fine).addChild(off.addChild(below));
+    d.createExtension(LevelsOfDetail);
+    fine.setExtension(LEVELS, new LowerLevels(d.getGraph()).add(coarse));
+    off.setExtension('KHR_node_visibility', d.createExtension(KHRNodeVisibility).createVisibility().setVisible(false));
+    const { of, levelled } = nodeRoles(d);
+    expect([fine, coarse, off, below].map((node) => of.get(node))).toEqual(['drawn', 'level', 'hidden', 'hidden']);
+    expect([...levelled]).toEqual([fine]);
+  });
+});
+
 describe('what stands in the scene', () => {
   test('only the shown scene counts, with its whole tree', () => {
     const d = new Document();
@@ -155,13 +209,13 @@ describe('what stands in the scene', () => {
     node.addChild(b);
     d.createScene('other').addChild(c);
     d.getRoot().setDefaultScene(d.createScene('shown').addChild(node));
-    expect(sceneNodes(d).map((n) => n.getName())).toEqual(['a', 'b']);
+    expect(drawnNodes(d).map((n) => n.getName())).toEqual(['a', 'b']);
   });
 
   test('without any scene every root counts', () => {
     const d = new Document();
     d.createNode('a').addChild(d.createNode('b'));
-    expect(sceneNodes(d).map((node) => node.getName())).toEqual(['a', 'b']);
+    expect(drawnNodes(d).map((node) => node.getName())).toEqual(['a', 'b']);
   });
 
   test('a file says by name what it passes through', () => {

@@ -1,12 +1,13 @@
 import { readdirSync } from 'node:fs';
-import { writeFile } from 'node:fs/promises';
+import { readFile, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Material } from '@gltf-transform/core';
 import { MergeDecisions } from '@wembrel/core/decisions/decisions';
+import { parseGlb } from '@wembrel/core/formats/gltf/glb';
 import { xorshift32 } from '@wembrel/core/math/random';
 import { AWKWARD } from '@wembrel/demo/awkward/awkward';
-import { signWith } from '@wembrel/demo/awkward/changes';
+import { type GltfJson, signWith } from '@wembrel/demo/awkward/changes';
 import { sign } from '@wembrel/demo/broken';
 import { writePng } from '@wembrel/demo/png';
 import { zipSync } from 'fflate';
@@ -78,6 +79,71 @@ describe('awkward models', () => {
       if (expected.kind === 'delivered') expect(faults).toEqual([]);
       else expect(faults.map((fault) => fault.message).join('\n')).toMatch(expected.says);
     });
+});
+
+describe('what is not drawn', () => {
+  const scope = new JobScope(WORKER, 2);
+  afterAll(() => scope.close());
+
+  /** Delivers an awkward model with everything merged. */
+  const delivered = async (name: string) => {
+    const { build } = AWKWARD.find((model) => model.name === `${name}.glb`) as (typeof AWKWARD)[number];
+    const { files } = await collectModels([await put({ 'a.glb': build() })]);
+    const out = join(folder(), 'out');
+    const { report } = await merge({ files, out, decisions: decide(PLAN), compare: false }, scope);
+    const model = await loadModel({ name: 'a.glb', path: join(out, 'a.glb') });
+    const materials = model.parts.map((part) => part.primitive.getMaterial()?.getName());
+    return {
+      report,
+      model,
+      materials,
+      json: parseGlb('a.glb', await readFile(join(out, 'a.glb'))).json as unknown as GltfJson,
+    };
+  };
+
+  test('lower levels by extension share the bay and the material of the finest, and are counted nowhere', async () => {
+    const { report, json, materials, model } = await delivered('levels-of-detail-by-extension');
+    expect(report.before).toMatchObject({ drawCalls: 1, triangles: 2, slots: 1 });
+    expect(json.nodes[0].extensions).toEqual({ MSFT_lod: { ids: [1] } });
+    expect(json.nodes[0].extras).toEqual({ MSFT_screencoverage: [0.5, 0.01] });
+    expect(json.scenes).toMatchObject([{ nodes: [0] }]);
+    expect(materials).toEqual(['sheet', 'sheet']);
+    const [fine, coarse] = model.parts.map(({ positions, uvs }) =>
+      Array.from({ length: positions.length / 3 }, (_, v) => [
+        ...positions.subarray(v * 3, v * 3 + 3),
+        ...(uvs[0] as Float32Array).subarray(v * 2, v * 2 + 2),
+      ]),
+    );
+    expect(coarse).toHaveLength(3);
+    expect(fine).toEqual(expect.arrayContaining(coarse));
+    expect(json.images).toHaveLength(1);
+  });
+
+  test('levels by name share the bay of the finest, and stay objects where all else is joined', async () => {
+    const { report, json, materials } = await delivered('levels-of-detail-by-name');
+    expect(report.before.drawCalls).toBe(1);
+    expect(json.nodes.map((node) => node.name)).toEqual(['sign_LOD0', 'sign_LOD1', 'sign_LOD2']);
+    expect(new Set(materials).size).toBe(1);
+  });
+
+  test('what is switched off stays so, on the bay of what it looks like', async () => {
+    const { report, json } = await delivered('switched-off');
+    expect(report.after).toMatchObject({ drawCalls: 1, triangles: 2 });
+    expect(json.nodes.at(-1)).toMatchObject({
+      name: 'not today',
+      extensions: { KHR_node_visibility: { visible: false } },
+    });
+  });
+
+  test('a shape for collisions holds nothing up, and keeps no texture in the file', async () => {
+    const { report, materials, model, json } = await delivered('collision-mesh-without-uvs-in-the-same-material');
+    expect(report.keptApart).toEqual([]);
+    expect(report.after.drawCalls).toBe(1);
+    expect(report.faults).toEqual([]);
+    expect(materials).toEqual(['sheet', undefined]);
+    expect(json.images).toHaveLength(1);
+    expect(model.notes.join()).toMatch(/1 shape for collisions/);
+  });
 });
 
 describe('a model that cannot be delivered', () => {

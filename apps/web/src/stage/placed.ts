@@ -1,3 +1,4 @@
+import { rootsOf, treeRoles } from '@wembrel/core/scene/roles';
 import {
   BufferGeometry,
   Float32BufferAttribute,
@@ -7,7 +8,7 @@ import {
   Mesh,
   MeshBasicMaterial,
   type MeshStandardMaterial,
-  type Object3D,
+  Object3D,
   Vector2,
 } from 'three';
 import type { GLTF } from 'three/examples/jsm/loaders/GLTFLoader.js';
@@ -64,6 +65,7 @@ export function partsOf({ scene, parser }: GLTF): Placed[] {
     materials?: { name?: string }[];
     nodes?: { name?: string }[];
   };
+  hideUndrawn(parser);
   const firstPart: number[] = [];
   let parts = 0;
   for (const mesh of json.meshes ?? []) {
@@ -96,6 +98,31 @@ export function partsOf({ scene, parser }: GLTF): Placed[] {
     });
   });
   return out;
+}
+
+/** What a file says of nodes that are not drawn. */
+interface NodeJson {
+  name?: string;
+  children?: number[];
+  extensions?: { MSFT_lod?: { ids?: number[] }; KHR_node_visibility?: { visible?: boolean } };
+}
+
+/** Nodes that are not drawn (lower levels, shapes for collisions, what is switched off) are out of sight, as they are out of every count. */
+function hideUndrawn({ json, associations }: GLTF['parser']): void {
+  const {
+    nodes = [],
+    scenes = [],
+    scene = 0,
+  } = json as { nodes?: NodeJson[]; scenes?: { nodes?: number[] }[]; scene?: number };
+  const tree = nodes.map(({ name = '', children = [], extensions }) => ({
+    name,
+    children,
+    levels: extensions?.MSFT_lod?.ids ?? [],
+    off: extensions?.KHR_node_visibility?.visible === false,
+  }));
+  const { roles } = treeRoles(tree, scenes[scene]?.nodes ?? rootsOf(tree));
+  for (const [object, at] of associations as Map<unknown, { nodes?: number }>)
+    if (object instanceof Object3D && at.nodes !== undefined && roles.get(at.nodes) !== 'drawn') object.visible = false;
 }
 
 /** Material of a colour over faces. */

@@ -3,7 +3,7 @@ import { determinant3, type Mat4 } from '../math/mat4.ts';
 import { indexAccessor } from '../scene/accessors.ts';
 import { readFloats, triangleIndices } from '../scene/attributes.ts';
 import { hasExtras, instancedApart, joinablePrimitive, moved, movedNodes } from '../scene/joinable.ts';
-import { sceneNodes } from '../scene/model.ts';
+import { nodeRoles } from '../scene/node-roles.ts';
 import { tidy } from './rebuild.ts';
 
 /** A primitive with the transform that takes it to where the joined part lives. */
@@ -43,12 +43,12 @@ function joins(primitive: Primitive, materials: ReadonlySet<Material> | undefine
   return material !== null && materials.has(material);
 }
 
-/** Nodes of the scene by their mesh. */
+/** Nodes that are drawn, by their mesh. */
 function meshUses(document: Document): Map<Mesh, Node[]> {
   const uses = new Map<Mesh, Node[]>();
-  for (const node of sceneNodes(document)) {
+  for (const [node, role] of nodeRoles(document).of) {
     const mesh = node.getMesh();
-    if (mesh) uses.set(mesh, [...(uses.get(mesh) ?? []), node]);
+    if (mesh && role === 'drawn') uses.set(mesh, [...(uses.get(mesh) ?? []), node]);
   }
   return uses;
 }

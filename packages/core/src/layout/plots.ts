@@ -10,19 +10,13 @@ import { type Model, type Part, surfaceScale } from '../scene/model.ts';
 import { plotKeys } from './pins.ts';
 import type { Island, Plot } from './plot.ts';
 import { usefulShareOf } from './sharpness.ts';
+import { isLaid, type OutlinedIsland, undrawnIslands } from './undrawn-islands.ts';
 
 type UnweightedPlot = Omit<Plot, 'id' | 'keys' | 'weight' | 'useful' | 'exact'>;
 
-interface RawIsland extends Island {
-  /** Six numbers for each triangle, shifted. */
-  coords: Float64Array;
-  minX: number;
-  minY: number;
-  maxX: number;
-  maxY: number;
+interface RawIsland extends Island, OutlinedIsland {
   area: number;
   world: number;
-  hash: string;
 }
 
 function shiftFor(min: number, side: number, wrap: number): number {
@@ -61,11 +55,11 @@ function placesOfMaterial(
   sizes: ImageSizes,
 ): UnweightedPlot[] {
   const use = layoutUse(material, sizes);
-  const parts = material.members.flatMap(({ model, slot }) =>
+  const all = material.members.flatMap(({ model, slot }) =>
     models[model].parts.filter((part) => part.slot === slot).map((part) => ({ model, part })),
   );
   if (!use) {
-    const islands = parts.map(({ model, part }) => ({
+    const islands = all.map(({ model, part }) => ({
       model,
       part: part.id,
       triangles: Uint32Array.from({ length: part.indices.length / 3 }, (_, t) => t),
@@ -76,10 +70,20 @@ function placesOfMaterial(
   }
   const size = referenceSize(material, sizes);
   const sets = uvSetsUsed(material.look);
+  const parts = all.filter(({ part }) => isLaid(part, sets));
   if (material.form !== 'islands') return [wholeTexture(material, index, parts, { use, size, sets })];
   const strict = sets.length > 1 || parts.some(({ part }) => part.colors);
-  const islands: RawIsland[] = [];
-  for (const { model, part } of parts) islands.push(...partIslands(model, part, { use, size, sets, strict }));
+  const byPart = parts.map(({ model, part }) => ({
+    part,
+    islands: partIslands(model, part, { use, size, sets, strict }),
+  }));
+  const drawn = byPart.filter(({ part }) => part.instances.length > 0).flatMap((x) => x.islands);
+  const undrawn = undrawnIslands(
+    drawn,
+    byPart.filter(({ part }) => part.instances.length === 0),
+    size,
+  );
+  const islands = [...drawn, ...undrawn.own];
 
   const groups = new DisjointSet(islands.length);
   const points: number[] = [];
@@ -87,7 +91,7 @@ function placesOfMaterial(
   const byHash = new Map<string, number>();
   islands.forEach((island, i) => {
     const point = island.maxX - island.minX < 0.5 && island.maxY - island.minY < 0.5 && !strict;
-    const key = point ? `point ${Math.round(island.minX * 16)} ${Math.round(island.minY * 16)}` : islandKey(island);
+    const key = point ? `point ${Math.round(island.minX * 16)} ${Math.round(island.minY * 16)}` : island.key;
     const duplicate = byHash.get(key);
     if (duplicate !== undefined) {
       groups.join(duplicate, i);
@@ -106,14 +110,22 @@ function placesOfMaterial(
   });
   const shown = new Set([...solid, ...points]);
   const normal = material.look.normal !== null;
-  return [...members.values()].map((list) => {
+  const numbers = new Map(islands.map((island, i) => [island, i]));
+  const followers = new Map<number, RawIsland[]>();
+  for (const { island, leader } of undrawn.following) {
+    const group = groups.find(numbers.get(leader) as number);
+    followers.set(group, [...(followers.get(group) ?? []), island]);
+  }
+  return [...members.entries()].map(([group, list]) => {
+    const baked = list.map((i) => islands[i]);
+    const following = followers.get(group) ?? [];
     const plot = buildPlot(
       index,
-      list.map((i) => islands[i]),
-      list.map((i) => shown.has(i)),
+      [...baked, ...following],
+      [...list.map((i) => shown.has(i)), ...following.map(() => false)],
     );
     if (normal && (plot.islands.length > 1 || bothWays(plot.shape)))
-      plot.mayTurn = list.every((i) => isUnsheared(models, islands[i]));
+      plot.mayTurn = [...baked, ...following].every((island) => isUnsheared(models, island));
     return plot;
   });
 }
@@ -159,8 +171,6 @@ function wholeTexture(
 
 /** Two triangles. */
 export const rectangle = (w: number, h: number): Float64Array => Float64Array.of(0, 0, w, 0, w, h, 0, 0, w, h, 0, h);
-
-const islandKey = (i: RawIsland): string => `${i.triangles.length} ${i.hash}`;
 
 function swatch(material: number, islands: Island[]): UnweightedPlot {
   return {
@@ -237,7 +247,7 @@ function partIslands(model: number, part: Part, { use, size, sets, strict }: Lai
       maxY: maxY - shiftY,
       area,
       world,
-      hash,
+      key: `${triangles.length} ${hash}`,
     };
   });
 }
@@ -412,7 +422,7 @@ function buildPlot(material: number, islands: RawIsland[], shown: boolean[]): Un
     originX,
     originY,
     mayTurn: true,
-    shown: islands.flatMap((i, k) => (shown[k] ? [{ key: islandKey(i), area: i.area }] : [])),
+    shown: islands.flatMap((i, k) => (shown[k] ? [{ key: i.key, area: i.area }] : [])),
     texelArea,
     worldArea,
   };

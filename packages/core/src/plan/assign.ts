@@ -15,6 +15,7 @@ export type ApartCode =
   | 'variants'
   | 'points'
   | 'no-uvs'
+  | 'not-drawn'
   | 'repeats'
   | 'no-gain'
   | 'starved'

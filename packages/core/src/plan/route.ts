@@ -3,7 +3,7 @@ import { weightOf } from '../decisions/routes.ts';
 import { textureBytes } from '../image/texture-memory.ts';
 import { movedNodes } from '../scene/joinable.ts';
 import { IMAGE_CHANNELS, lookKey, type MaterialLook, uvSetsUsed } from '../scene/material.ts';
-import type { Model, Part } from '../scene/model.ts';
+import { decidingParts, type Model, type Part } from '../scene/model.ts';
 import {
   type ApartCode,
   type AssignableSlot,
@@ -122,6 +122,8 @@ function slotObstacle(parts: Part[], look: MaterialLook): { obstacle: Obstacle |
     const obstacle = partObstacle(part, look);
     if (obstacle) return { obstacle, lay: NO_LAY };
   }
+  if (parts.every((part) => part.instances.length === 0))
+    return { obstacle: { code: 'not-drawn', reason: 'nothing that is drawn uses it' }, lay: NO_LAY };
   return { obstacle: null, lay: slotLay(parts, look) };
 }
 
@@ -164,7 +166,7 @@ export function slotReader(model: Model, index: number, pictures: Pictures): (sl
       .map((mesh, i) => [mesh, i] as const),
   );
   return (slot) => {
-    const parts = model.parts.filter((part) => part.slot === slot);
+    const parts = decidingParts(model, slot);
     if (parts.length === 0) return null;
     const { name, look } = model.slots[slot];
     const { obstacle, lay } = slotObstacle(parts, look);
@@ -216,9 +218,12 @@ export function route(
   const byKey = new Map<string, RoutedMaterial>();
   const classes = new Map<string, MaterialClass>();
   const assigned = assign(slots, decisions);
+  /** Those that nothing draws with: they follow a drawn one of the same look, where there is one. */
+  const notDrawn: number[] = [];
   assigned.forEach((assignment, i) => {
     const { name, classKey: ck } = slots[i];
     const { look } = models[places[i].model].slots[places[i].slot];
+    if (assignment.code === 'not-drawn') notDrawn.push(i);
     if (assignment.code) {
       keptApart.push({ ...places[i], name, code: assignment.code, reason: assignment.reason as string });
       return;
@@ -256,6 +261,15 @@ export function route(
       });
   });
   const materials = [...byKey.values()];
+  for (const i of notDrawn) {
+    const leader = materials.find(({ look }) => lookKey(look, pictures.key) === slots[i].look);
+    if (!leader) continue;
+    leader.members.push(places[i]);
+    keptApart.splice(
+      keptApart.findIndex(({ model, slot }) => model === places[i].model && slot === places[i].slot),
+      1,
+    );
+  }
   const routed = new Map<string, number>();
   materials.forEach((mat, i) => {
     for (const { model, slot } of mat.members) routed.set(slotKey(model, slot), i);

@@ -193,11 +193,7 @@ export function predict(
       (sum, slot) => sum + slot.parts.reduce((k, part) => k + f(part, keptShare(shares, slot.model, part.mesh)), 0),
       0,
     );
-  const kept = storedTextures(
-    flows.flatMap((flow) => (flow.sheet < 0 ? [slots[flow.slot]] : [])),
-    decisions,
-    sizes,
-  );
+  const kept = storedTextures(keptSlots(slots, flows), decisions, sizes);
   return {
     flows,
     sheets,
@@ -217,6 +213,13 @@ export function predict(
     ),
     lowestDensity: lowestDensity(slots, flows, (sheet) => evenOf(sheet) !== null),
   };
+}
+
+/** Slots that keep their textures: all but those that are merged, and those that are not drawn and follow a merged one of the same look. */
+function keptSlots(slots: readonly PlanSlot[], flows: readonly Flow[]): PlanSlot[] {
+  const merged = new Set(flows.flatMap((flow) => (flow.sheet < 0 ? [] : [slots[flow.slot].look])));
+  const follows = ({ obstacle, look }: PlanSlot) => obstacle?.code === 'not-drawn' && merged.has(look);
+  return flows.flatMap(({ sheet, slot }) => (sheet < 0 && !follows(slots[slot]) ? [slots[slot]] : []));
 }
 
 /** The sheets of a plan, and px per texel of slots whose bays have sizes of their own. @param evenOf px/m of a sheet at even density, or null */
@@ -365,6 +368,7 @@ function outputSlots(slots: readonly PlanSlot[], flows: readonly Flow[]): number
   const perModel = new Set<string>();
   for (const flow of flows) {
     const planSlot = slots[flow.slot];
+    if (planSlot.obstacle?.code === 'not-drawn') continue;
     perModel.add(
       flow.sheet < 0
         ? `${planSlot.model}:own ${planSlot.slot}`

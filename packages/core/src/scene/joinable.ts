@@ -7,6 +7,7 @@ import {
   transformDirections,
   transformPoints,
 } from '../math/mat4.ts';
+import { nodeRoles } from './node-roles.ts';
 
 const MOVABLE = /^(POSITION|NORMAL|TANGENT|TEXCOORD_\d+|COLOR_0)$/;
 
@@ -20,9 +21,9 @@ export function joinablePrimitive(primitive: Primitive): boolean {
   );
 }
 
-/** Nodes that something moves: animated, joints, or below such a node. */
+/** Nodes that stay objects of their own: animated, joints, or below such a node, or with lower levels of detail. */
 export function movedNodes(document: Document): Set<Node> {
-  const moved = new Set<Node>();
+  const moved = new Set<Node>(nodeRoles(document).levelled);
   const take = (node: Node) => {
     if (moved.has(node)) return;
     moved.add(node);

@@ -3,6 +3,8 @@ import { InputError } from '../errors.ts';
 import { determinant3, type Mat4 } from '../math/mat4.ts';
 import { firstNotFinite, readFloats, triangleIndices } from './attributes.ts';
 import { type MaterialLook, materialLook } from './material.ts';
+import { nodeRoles } from './node-roles.ts';
+import type { NodeRole } from './roles.ts';
 
 /** One placing of a part in the scene. */
 interface Instance {
@@ -33,7 +35,31 @@ export interface Part {
   colors: Float32Array | null;
   /** Three for each triangle. */
   indices: Uint32Array;
+  /** Where it is drawn. */
   instances: Instance[];
+  /** Where it stands without being drawn: as a lower level of detail, for collisions, or hidden. */
+  undrawn: UndrawnInstance[];
+}
+
+/** A placing that is not drawn, and why. */
+interface UndrawnInstance extends Instance {
+  role: Exclude<NodeRole, 'drawn'>;
+}
+
+/** Why a part is not drawn; "hidden" where nothing places it; null for one that is drawn. */
+export function undrawnRole({
+  instances,
+  undrawn,
+}: Pick<Part, 'instances' | 'undrawn'>): UndrawnInstance['role'] | null {
+  if (instances.length > 0) return null;
+  return undrawn.find(({ role }) => role === 'level')?.role ?? undrawn[0]?.role ?? 'hidden';
+}
+
+/** Parts of a slot that decide where it goes: those that are drawn, or all where none is. */
+export function decidingParts(model: Pick<Model, 'parts'>, slot: number): Part[] {
+  const parts = model.parts.filter((part) => part.slot === slot);
+  const drawn = parts.filter((part) => part.instances.length > 0);
+  return drawn.length > 0 ? drawn : parts;
 }
 
 export interface Slot {
@@ -59,25 +85,10 @@ export interface Model {
   mended: string[];
 }
 
-/** Scale of a part's surface: the largest linear scale of its instances, as the cube root of |det|; 1 without any. */
-export function surfaceScale(part: Pick<Part, 'instances'>): number {
-  return part.instances.reduce((best, { world }) => Math.max(best, Math.cbrt(Math.abs(determinant3(world)))), 0) || 1;
-}
-
-/** Nodes of the scene that is shown: the default one, else the first, else every root. */
-export function sceneNodes(document: Document): Node[] {
-  const root = document.getRoot();
-  const scene = root.getDefaultScene() ?? root.listScenes()[0];
-  // A node is drawn once, even where a damaged scene lists it several times.
-  const out = new Set<Node>();
-  const visit = (node: Node) => {
-    if (out.has(node)) return;
-    out.add(node);
-    for (const child of node.listChildren()) visit(child);
-  };
-  const roots = scene ? scene.listChildren() : root.listNodes().filter((node) => !node.getParentNode());
-  for (const root of roots) visit(root);
-  return [...out];
+/** Scale of a part's surface: the largest linear scale of where it is drawn, else of where it stands, as the cube root of |det|; 1 without any. */
+export function surfaceScale({ instances, undrawn }: Pick<Part, 'instances' | 'undrawn'>): number {
+  const placed = instances.length > 0 ? instances : undrawn;
+  return placed.reduce((best, { world }) => Math.max(best, Math.cbrt(Math.abs(determinant3(world)))), 0) || 1;
 }
 
 /**
@@ -95,9 +106,14 @@ export function readModel(path: string, document: Document, imageKey: (t: Textur
   }));
   const slotOf = new Map<Material | null, number>(slots.map((slot, i) => [slot.material, i]));
   const instances = new Map<Mesh, Instance[]>();
-  for (const node of sceneNodes(document)) {
+  const undrawn = new Map<Mesh, UndrawnInstance[]>();
+  for (const [node, role] of nodeRoles(document).of) {
     const mesh = node.getMesh();
     if (!mesh) continue;
+    if (role !== 'drawn') {
+      undrawn.set(mesh, [...(undrawn.get(mesh) ?? []), { node, world: node.getWorldMatrix(), copies: 1, role }]);
+      continue;
+    }
     const gpu = node.getExtension('EXT_mesh_gpu_instancing') as { listAttributes?(): { getCount(): number }[] } | null;
     const copies = gpu?.listAttributes?.()[0]?.getCount() ?? 1;
     const list = instances.get(mesh) ?? [];
@@ -106,7 +122,7 @@ export function readModel(path: string, document: Document, imageKey: (t: Textur
   }
   const parts: Part[] = [];
   root.listMeshes().forEach((mesh, m) => {
-    const meshName = mesh.getName() || instances.get(mesh)?.[0]?.node.getName() || `mesh ${m}`;
+    const meshName = mesh.getName() || (instances.get(mesh) ?? undrawn.get(mesh))?.[0]?.node.getName() || `mesh ${m}`;
     mesh.listPrimitives().forEach((primitive, p) => {
       const where = `"${meshName}", primitive ${p}`;
       let slot = slotOf.get(primitive.getMaterial());
@@ -125,10 +141,12 @@ export function readModel(path: string, document: Document, imageKey: (t: Textur
           primitive,
           slot,
           instances: instances.get(mesh) ?? [],
+          undrawn: undrawn.get(mesh) ?? [],
         }),
       );
     });
   });
+  notes.push(...undrawnNotes(undrawn));
   if (parts.some((part) => part.mode < 4)) notes.push('points and lines are passed through as they are');
   if (parts.some((part) => part.instances.some((i) => i.copies > 1)))
     notes.push('GPU-instanced copies (EXT_mesh_gpu_instancing) count as one draw call');
@@ -140,6 +158,24 @@ export function readModel(path: string, document: Document, imageKey: (t: Textur
   return { path, document, parts, slots, notes, format: 'gltf', sideFiles: [], missing: [], mended: [] };
 }
 
+const UNDRAWN_WORDS: Record<UndrawnInstance['role'], [one: string, more: string]> = {
+  level: ['lower level of detail', 'lower levels of detail'],
+  collision: ['shape for collisions', 'shapes for collisions'],
+  hidden: ['hidden object', 'hidden objects'],
+};
+
+/** What stands in a file without being drawn, in sentences. */
+function undrawnNotes(undrawn: ReadonlyMap<Mesh, readonly UndrawnInstance[]>): string[] {
+  const all = [...undrawn.values()].flat();
+  return Object.entries(UNDRAWN_WORDS).flatMap(([role, [one, more]]) => {
+    const found = all.filter((instance) => instance.role === role).length;
+    const shared = role === 'level' ? 'and on the bays of the finest' : 'and not baked';
+    return found === 0
+      ? []
+      : [`${found} ${found === 1 ? one : more} (by extension, name or scene): not counted, ${shared}`];
+  });
+}
+
 interface PartInput {
   path: string;
   where: string;
@@ -149,9 +185,10 @@ interface PartInput {
   primitive: Primitive;
   slot: number;
   instances: Instance[];
+  undrawn: UndrawnInstance[];
 }
 
-function readPart({ path, where, name, id, mesh, primitive, slot, instances }: PartInput): Part {
+function readPart({ path, where, name, id, mesh, primitive, slot, instances, undrawn }: PartInput): Part {
   const count = primitive.getAttribute('POSITION')?.getCount() ?? 0;
   const floats = (semantic: string): Float32Array | null => {
     const accessor = primitive.getAttribute(semantic);
@@ -199,5 +236,6 @@ function readPart({ path, where, name, id, mesh, primitive, slot, instances }: P
     colors,
     indices: triangleIndices(stored, count, mode),
     instances,
+    undrawn,
   };
 }

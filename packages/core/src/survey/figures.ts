@@ -47,6 +47,10 @@ export interface Totals {
   distinctTextureBytes: TextureBytes;
 }
 
+/** Slots of a model that something draws with. */
+const usedSlots = ({ parts }: Model): Set<number> =>
+  new Set(parts.flatMap((part) => (part.instances.length > 0 ? [part.slot] : [])));
+
 /** Textures of a document that some material reads. */
 export function usedTextures(model: Model): Texture[] {
   return model.document
@@ -125,7 +129,7 @@ export function fileFigures(
     const facts = images.get(imageKey(texture));
     if (facts) bytes = addTextureBytes(bytes, textureBytes(facts.width, facts.height));
   }
-  const used = new Set(model.parts.map((part) => part.slot));
+  const used = usedSlots(model);
   return {
     drawCalls,
     slots: used.size,
@@ -185,8 +189,7 @@ export function totals(
     imageKey,
   );
   for (const { model } of files) {
-    for (const slot of new Set(model.parts.map((part) => part.slot)))
-      looks.add(lookKey(model.slots[slot].look, pixelKey));
+    for (const slot of usedSlots(model)) looks.add(lookKey(model.slots[slot].look, pixelKey));
     for (const { key, facts } of texturesByUse(model, images, imageKey))
       distinct.set(key, textureBytes(facts.width, facts.height));
   }

@@ -11,7 +11,7 @@ import { type ImageSizes, layoutUse, referenceSize } from '../plan/layout-textur
 import { classKey, type RoutedMaterial, slotReader } from '../plan/route.ts';
 import type { MapUse } from '../plan/sheet-maps.ts';
 import { IMAGE_CHANNELS, lookKey, type MaterialLook } from '../scene/material.ts';
-import { type Model, type Part, surfaceScale } from '../scene/model.ts';
+import { decidingParts, type Model, type Part, surfaceScale } from '../scene/model.ts';
 
 type MaterialPlot = Omit<Plot, 'id'>;
 
@@ -297,7 +297,7 @@ function factsOfSlot(
   const slot = model.slots[s];
   const { look } = slot;
   const { obstacle } = traits;
-  const parts = model.parts.filter((part) => part.slot === s);
+  const parts = decidingParts(model, s);
   const material = ownMaterial(models, used, pixelKey);
   const plots = obstacle ? [] : plotsOfMaterial(models, material, 0, sizes);
   const islands = plots.flatMap((plot) => plot.shown);

@@ -110,6 +110,31 @@ export const GEOMETRY: readonly Awkward[] = [
     edit.node({ name: 'sign_LOD1', mesh: 0 });
     edit.node({ name: 'sign_LOD2', mesh: 0 });
   }),
+  awkward('levels-of-detail-by-extension', DELIVERED, (json, edit) => {
+    // Fewer faces with the same UVs, in a material of the same look; the levels stand in no scene.
+    const { POSITION, NORMAL, TEXCOORD_0 } = edit.primitive.attributes;
+    json.materials.push({ ...json.materials[0], name: 'Coarse' });
+    const indices = edit.accessor(Uint16Array.from([0, 1, 2]), 'SCALAR');
+    json.meshes.push({
+      name: 'coarse',
+      primitives: [{ attributes: { POSITION, NORMAL, TEXCOORD_0 }, indices, material: json.materials.length - 1 }],
+    });
+    const level = json.nodes.push({ name: 'coarse', mesh: json.meshes.length - 1 }) - 1;
+    edit.extension('MSFT_lod');
+    json.nodes[0].extensions = { MSFT_lod: { ids: [level] } };
+    json.nodes[0].extras = { MSFT_screencoverage: [0.5, 0.01] };
+  }),
+  awkward('switched-off', DELIVERED, (_, edit) => {
+    edit.extension('KHR_node_visibility');
+    const extensions = { KHR_node_visibility: { visible: false } };
+    edit.node({ name: 'not today', mesh: 0, translation: [0, 0, 0.1], extensions });
+  }),
+  awkward('collision-mesh-without-uvs-in-the-same-material', DELIVERED, (json, edit) => {
+    const { POSITION, NORMAL } = edit.primitive.attributes;
+    const { indices, material } = edit.primitive;
+    json.meshes.push({ name: 'hull', primitives: [{ attributes: { POSITION, NORMAL }, indices, material }] });
+    edit.node({ name: 'sign_collision', mesh: json.meshes.length - 1, translation: [0, 0, 0.05] });
+  }),
   awkward('animated-node', DELIVERED, (json, edit) => {
     const input = edit.accessor(Float32Array.from([0, 1]), 'SCALAR', { min: [0], max: [1] });
     const output = edit.accessor(Float32Array.from([0, 0, 0, 0, 1, 0]), 'VEC3');

@@ -1,4 +1,5 @@
 import { join } from 'node:path';
+import type { TargetPart } from '@wembrel/core/bake/target';
 import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { Cancelled, sentence } from '@wembrel/core/errors';
 import { joinParts, joinPrimitives } from '@wembrel/core/handover/join';
@@ -6,6 +7,8 @@ import { type SheetFiles, SheetMaterials } from '@wembrel/core/handover/material
 import { Names, stem } from '@wembrel/core/handover/names';
 import { addMissingUvs, applyTargets, tidy } from '@wembrel/core/handover/rebuild';
 import { joiningOf } from '@wembrel/core/plan/draw-calls';
+import { type Routing, slotKey } from '@wembrel/core/plan/route';
+import { type Model, undrawnRole } from '@wembrel/core/scene/model';
 import type { JobScope } from '../pool/job-scope.ts';
 import type { InputFile } from '../read/collect.ts';
 import { sideFile } from '../read/side-files.ts';
@@ -100,6 +103,7 @@ function rebuild(
   const { document } = models[m];
   const own = targets.filter((target) => target.model === m);
   const material = new SheetMaterials(document, sheets, routing.classes);
+  bareCollisionShapes(models[m], m, own, routing);
   const withoutUvs = addMissingUvs(document);
   if (own.length > 0) applyTargets(models[m], own, routing.materials, material);
   else tidy(document);
@@ -107,6 +111,17 @@ function rebuild(
   if (joining === 'scene') joinParts(document, decisions.keepParts);
   else if (joining === 'mesh') joinPrimitives(document, material.materials);
   return withoutUvs;
+}
+
+/**
+ * Takes the merged material off shapes for collisions that have no place on its sheet: nobody sees them, and their source's textures would stay
+ * in the file for them alone.
+ */
+function bareCollisionShapes({ parts }: Model, m: number, own: readonly TargetPart[], { routed }: Routing): void {
+  const placed = new Set(own.map((target) => target.part));
+  for (const part of parts)
+    if (undrawnRole(part) === 'collision' && routed.has(slotKey(m, part.slot)) && !placed.has(part.id))
+      part.primitive.setMaterial(null);
 }
 
 /** Reads everything again as anybody would, and has it checked. @throws UndeliverableModels */
