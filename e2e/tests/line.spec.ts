@@ -54,10 +54,16 @@ test('the whole way: drop, figures, proof, final, ZIP; the same bytes as the com
     await expect(page.getByText('Final, 512 px')).toBeVisible({ timeout: 200_000 });
   });
 
+  await test.step('the files are there while they are still being compared', async () => {
+    await goTo(page, 'Hand over');
+    await expect(page.getByText('being compared; the files are complete')).toBeVisible();
+    await expect(page.getByRole('link', { name: 'Download as ZIP' })).toBeVisible();
+  });
+
   await test.step('original and result side by side', async () => {
     await goTo(page, 'Compare');
     await expect(page.locator('[data-ready=true] canvas')).toBeVisible({ timeout: 60_000 });
-    await expect(page.getByText(/Worst view .* 5\d\.\d dB, SSIM 0\.999/)).toBeVisible();
+    await expect(page.getByText(/Worst view .* 5\d\.\d dB, SSIM 0\.999/)).toBeVisible({ timeout: 120_000 });
   });
 
   await test.step('the ZIP', async () => {

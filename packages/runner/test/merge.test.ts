@@ -267,6 +267,7 @@ describe('stopping and failing', () => {
     const scope = new JobScope(WORKER, 2, cancel);
     const [{ files }, other] = [await collectModels([at]), folder()];
     const there: boolean[] = [];
+    const told: (string[] | null)[] = [];
     const { report } = await merge(
       {
         files,
@@ -278,11 +279,15 @@ describe('stopping and failing', () => {
           there.push(existsSync(join(other, 'a.glb')));
           stop(cancel);
         },
+        onDelivered: async (delivered) => {
+          told.push(delivered.report.fidelity ? null : Object.keys(await take(other)).sort());
+        },
       },
       scope,
     );
     await scope.close();
     expect(there[0]).toBe(true);
+    expect(told).toEqual([report.written]);
     expect(report.fidelity).toBeNull();
     expect(await take(other)).toEqual(others);
   });

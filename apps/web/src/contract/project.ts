@@ -80,6 +80,8 @@ export interface JobView {
   state: JobState;
   /** It runs, and waits until somebody lets it go on. */
   paused: boolean;
+  /** Its delivery is there, and is being compared with its original. */
+  comparing: boolean;
   share: number;
   doing: string;
   /** Seconds left, guessed from the pace so far; null while unknown. */

@@ -1,7 +1,15 @@
 import { QueryClient, useQuery, useQueryClient } from '@tanstack/react-query';
 import type { Operation } from 'fast-json-patch';
 import { useEffect, useState } from 'react';
-import type { JobKind, OneSheetView, ProjectView, Region, ResultView, SheetOutlines } from '../contract/project.ts';
+import type {
+  JobKind,
+  JobView,
+  OneSheetView,
+  ProjectView,
+  Region,
+  ResultView,
+  SheetOutlines,
+} from '../contract/project.ts';
 import { call } from './call.ts';
 import { loadProject, projectKey } from './load-project.ts';
 
@@ -60,12 +68,16 @@ export function failedLast(project: ProjectView, ...kinds: JobKind[]) {
   return last && (last.state === 'failed' || last.state === 'interrupted') ? last : undefined;
 }
 
-export function useResult(jobId: string | undefined) {
+/** The result of a finished bake; while it is compared, without the comparison. */
+export function useResult(job: Pick<JobView, 'id' | 'comparing'> | undefined) {
+  // Each state of the file has an address of its own, so that both can be kept.
+  const as = job?.comparing ? 'delivered' : 'compared';
   return useQuery({
-    queryKey: ['result', jobId],
-    enabled: jobId !== undefined,
+    queryKey: ['result', job?.id, as],
+    enabled: job !== undefined,
     staleTime: Infinity,
-    queryFn: async () => withDistances(await call<ResultView>(`/api/jobs/${jobId}/files/result.json`)),
+    placeholderData: (previous, query) => (query?.queryKey[1] === job?.id ? previous : undefined),
+    queryFn: async () => withDistances(await call<ResultView>(`/api/jobs/${job?.id}/files/result.json?${as}`)),
   });
 }
 

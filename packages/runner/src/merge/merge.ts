@@ -14,7 +14,7 @@ import type { JobScope } from '../pool/job-scope.ts';
 import { type OnProgress, stopwatch } from '../progress.ts';
 import type { InputFile } from '../read/collect.ts';
 import { type BakedSheet, type BakeOptions, bake, paddingOf } from '../stages/bake.ts';
-import { captureOriginal, compare, picturedModels, type WorstPictures } from '../stages/compare.ts';
+import { type Comparison, captureOriginal, compare, picturedModels, type WorstPictures } from '../stages/compare.ts';
 import { type PipelineInput, type StageContext, stageContext } from '../stages/context.ts';
 import { type HandedOver, handOver } from '../stages/hand-over.ts';
 import { type LaidOut, layOut } from '../stages/lay-out.ts';
@@ -38,6 +38,8 @@ export interface MergeRequest extends PipelineInput, BakeOptions {
   auto?: DefaultPlanOptions;
   /** Whether the result is compared with its original, once it is delivered; by default it is. */
   compare?: boolean;
+  /** Told once everything is delivered and the comparison begins, with all that is known without it. */
+  onDelivered?: (result: MergeResult) => Promise<void>;
   onProgress?: OnProgress;
 }
 
@@ -62,10 +64,15 @@ export async function merge(request: MergeRequest, scope: JobScope): Promise<Mer
   const errors: MergeReport['errors'] = [];
   let files = request.files;
   for (;;) {
+    // What was found without some of the files, as a result of all.
+    const ofAll = (result: MergeResult): MergeResult => ({
+      ...result,
+      report: { ...result.report, errors: [...result.report.errors, ...errors] },
+      sources: result.sources.map((file) => request.files.indexOf(files[file])),
+    });
     try {
-      const result = await mergeAll({ ...request, files }, scope);
-      result.report.errors.push(...errors);
-      return { ...result, sources: result.sources.map((file) => request.files.indexOf(files[file])) };
+      const onDelivered = async (result: MergeResult) => request.onDelivered?.(ofAll(result));
+      return ofAll(await mergeAll({ ...request, files, onDelivered }, scope));
     } catch (error) {
       if (!(error instanceof UndeliverableFiles)) throw error;
       const [first] = error.failures;
@@ -127,29 +134,26 @@ async function mergeAll(asked: MergeRequest, scope: JobScope): Promise<MergeResu
     lap('write');
     // That of an earlier delivery says nothing of this one.
     await rm(join(request.out, FIDELITY_FILE), { force: true });
-    const compared =
-      request.compare === false ? null : await compareDelivered(request.out, handedOver, original, context);
-    if (compared) {
-      written.push(FIDELITY_FILE);
-      lap('compare');
-    }
-    const peakBytes = process.resourceUsage().maxRSS * 1024;
-    const fidelity = compared?.fidelity ?? null;
-    return {
+    const resultWith = (compared: Comparison | null): MergeResult => ({
       report: {
         ...common,
-        faults: fidelity ? [...faults, ...fidelityFaults(fidelity)] : faults,
-        fidelity,
+        faults: compared ? [...faults, ...fidelityFaults(compared.fidelity)] : faults,
+        fidelity: compared?.fidelity ?? null,
         seconds,
-        peakBytes,
-        written: written.sort(),
+        peakBytes: process.resourceUsage().maxRSS * 1024,
+        written: (compared ? [...written, FIDELITY_FILE] : written).sort(),
         errors: found.report.errors,
       },
       manifest,
       layout: laidOut.layout,
       worst: compared?.worst ?? null,
       sources: found.models.map((model) => request.files.indexOf(model.file)),
-    };
+    });
+    if (request.compare === false) return resultWith(null);
+    await request.onDelivered?.(resultWith(null));
+    const compared = await compareDelivered(request.out, handedOver, original, context);
+    if (compared) lap('compare');
+    return resultWith(compared);
   } catch (error) {
     await delivery.discard();
     if (!(error instanceof UndeliverableModels)) throw error;
@@ -203,7 +207,7 @@ async function compareDelivered(
   { again }: HandedOver,
   original: ReturnType<typeof captureOriginal>,
   context: StageContext,
-): Promise<Awaited<ReturnType<typeof compare>> | null> {
+): Promise<Comparison | null> {
   try {
     const compared = await compare(original, picturedModels(again), context);
     await writeFile(join(out, FIDELITY_FILE), jsonFile(compared.fidelity));

@@ -34,6 +34,8 @@ export type JobMessage =
   | { type: 'progress'; share: number; doing: string }
   /** A new picture of the sheet that is being baked: `preview.png` in the job's folder. */
   | { type: 'preview'; sheet: string; count: number }
+  /** Its result is there; what goes on is the comparison. */
+  | { type: 'delivered' }
   | { type: 'done' }
   | { type: 'cancelled' }
   | { type: 'failed'; message: string };

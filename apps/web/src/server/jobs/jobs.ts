@@ -26,6 +26,8 @@ interface Running {
   started: number;
   pausedAt: number | null;
   left: number | null;
+  /** Its result is there, and it only goes on comparing. */
+  delivered: boolean;
   /** The thread that does it, once it has one. */
   thread: JobThread | null;
   /** Ends the thread if it does not stop by itself; null while nobody cancelled. */
@@ -41,8 +43,11 @@ const holder = globalThis as {
 holder.wembrelJobs ??= { running: new Map(), picking: Promise.resolve(), warm: new WarmThread(JOB_THREAD) };
 const state = holder.wembrelJobs;
 
+/** Jobs that others wait for: a comparison holds up nobody. */
 const runningJobs = (): ActiveJob[] =>
-  [...state.running.values()].map(({ project, cancel }) => ({ project, paused: paused(cancel) }));
+  [...state.running.values()]
+    .filter((job) => !job.delivered)
+    .map(({ project, cancel }) => ({ project, paused: paused(cancel) }));
 
 /** Why a queued job of a project does not begin yet, in words. */
 export const whyWaiting = (project: string): string => waitingFor(project, runningJobs());
@@ -66,6 +71,7 @@ export async function startJob(
     .where('state', 'in', ['queued', 'running'])
     .execute();
   for (const j of open) await cancelJob(j.id);
+  stopComparing(project.id);
   const id = randomUUID();
   await db
     .insertInto('job')
@@ -116,6 +122,14 @@ function cancelRunning(id: string): boolean {
   running.deadline ??= setTimeout(() => running.thread?.end(), PATIENCE);
   return true;
 }
+
+/** Ends comparisons of a project, whose deliveries stay: what is asked for now needs the time more. */
+function stopComparing(project: string): void {
+  for (const [id, running] of state.running) if (running.project === project && running.delivered) cancelRunning(id);
+}
+
+/** Whether a job has delivered and is still comparing. */
+export const isComparing = (id: string): boolean => state.running.get(id)?.delivered === true;
 
 /** Cancels a job: one that does not stop by itself ends with its thread. */
 export async function cancelJob(id: string): Promise<void> {
@@ -221,6 +235,7 @@ async function begin(id: string, project: string, request: JobRequest): Promise<
     started: Date.now(),
     pausedAt: null,
     left: null,
+    delivered: false,
     thread: null,
     deadline: null,
   };
@@ -304,10 +319,15 @@ async function runJob(id: string, running: Running, request: JobRequest): Promis
   const end = await thread.run(order, jobListener(id, running, db));
   running.thread = null;
   if (end.type === 'done') state.warm.keep(thread);
-  else {
-    thread.end();
-    await rm(order.folder, { recursive: true, force: true });
+  else thread.end();
+  if (running.delivered) {
+    // However the comparison ended, the delivery is there.
+    if (end.type === 'ended' && end.error) log.error(end.error, 'comparison ended unexpectedly');
+    state.running.delete(id);
+    events.emit(projectId, { type: 'job', id, state: 'done' });
+    return;
   }
+  if (end.type !== 'done') await rm(order.folder, { recursive: true, force: true });
   if (end.type === 'done' && request.kind === 'survey') await takeDefaultPlan(projectId, order.folder);
   if (end.type === 'ended' && running.deadline) await finish(id, projectId, 'cancelled', null);
   else if (end.type === 'ended') {
@@ -320,6 +340,11 @@ async function runJob(id: string, running: Running, request: JobRequest): Promis
 function jobListener(id: string, running: Running, db: Kysely<Tables>): (message: JobNews) => void {
   let storedAt = 0;
   return (message) => {
+    if (message.type === 'delivered') {
+      running.delivered = true;
+      void finish(id, running.project, 'done', null).then(() => pump());
+      return;
+    }
     if (message.type === 'preview') {
       events.emit(running.project, { ...message, id });
       return;
@@ -328,7 +353,7 @@ function jobListener(id: string, running: Running, db: Kysely<Tables>): (message
     const elapsed = (Date.now() - running.started) / 1000;
     running.left = share > 0.08 ? Math.round((elapsed / share) * (1 - share)) : null;
     events.emit(running.project, { type: 'progress', id, share, doing, left: running.left });
-    if (Date.now() - storedAt < 1000) return;
+    if (running.delivered || Date.now() - storedAt < 1000) return;
     storedAt = Date.now();
     void db.updateTable('job').set({ share, doing }).where('id', '=', id).execute();
   };

@@ -1,6 +1,6 @@
 import type { JobView, Region } from '../../contract/project.ts';
 import { database } from '../store/database.ts';
-import { isPaused, secondsLeft, whyWaiting } from './jobs.ts';
+import { isComparing, isPaused, secondsLeft, whyWaiting } from './jobs.ts';
 
 /** Jobs that are listed whatever came of them. */
 const NEWEST = 12;
@@ -49,6 +49,7 @@ export async function listJobs(project: string, stamps: readonly string[]): Prom
     region: row.region ? (JSON.parse(row.region) as Region) : null,
     state: row.state,
     paused: isPaused(row.id),
+    comparing: isComparing(row.id),
     share: row.share,
     doing: row.state === 'queued' ? whyWaiting(row.project) : row.doing,
     left: secondsLeft(row.id),

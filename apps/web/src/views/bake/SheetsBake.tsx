@@ -36,14 +36,14 @@ export function SheetsBake({ project, live, forecast, switcher }: ViewProps & { 
   const decided = sheets[Math.min(at, sheets.length - 1)];
   const last = newestOfSheet(project, decided.id);
   const alone = last?.sheet === decided.id;
-  const { data: whole } = useResult(last && !alone ? last.id : undefined);
+  const { data: whole } = useResult(last && !alone ? last : undefined);
   const { data: one } = useOneSheet(alone ? last?.id : undefined);
   const { data: outlines } = useOutlines(last?.id);
   const figures = alone ? one?.sheet : whole?.sheets.find((sheet) => sheet.name === decided.name);
   const sizes = alone ? one?.sizes : whole?.sizes;
   const sheet = outlines?.find((outline) => outline.name === decided.name);
   const complete = newest(project, 'proof', 'final');
-  const { data: result } = useResult(complete?.id);
+  const { data: result } = useResult(complete);
 
   const start = (kind: 'proof' | 'final', only: string | null = null) => void startDecided(project.id, kind, only);
   const address = (file: string | undefined) =>

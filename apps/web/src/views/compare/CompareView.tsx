@@ -1,9 +1,10 @@
 import { isWorse } from '@wembrel/core/compare/fidelity';
 import { type BudgetLine, overBudget } from '@wembrel/core/decisions/budget';
 import { useCallback, useEffect, useRef, useState } from 'react';
-import type { ResultView } from '../../contract/project.ts';
+import type { JobView, ResultView } from '../../contract/project.ts';
 import { newest, useResult } from '../../project/api.ts';
 import { FORMAT_TITLES } from '../../project/format-titles.ts';
+import { RunningJob } from '../../project/RunningJob.tsx';
 import type { ViewProps } from '../../project/view-props.ts';
 import { ModelView, type ModelViewHandle } from '../../stage/ModelView.tsx';
 import type { StageMode } from '../../stage/model-stage.ts';
@@ -28,7 +29,7 @@ const MODES: { value: StageMode; label: string }[] = [
 export function CompareView(props: ViewProps) {
   const { project } = props;
   const last = newest(project, 'proof', 'final');
-  const { data: result } = useResult(last?.id);
+  const { data: result } = useResult(last);
   if (!last || !result)
     return (
       <section className={frame.view}>
@@ -40,19 +41,18 @@ export function CompareView(props: ViewProps) {
         </EmptyState>
       </section>
     );
-  return (
-    <Comparison {...props} job={last.id} kind={last.kind} result={result} stale={last.madeFrom !== project.stamp} />
-  );
+  return <Comparison {...props} bake={last} result={result} stale={last.madeFrom !== project.stamp} />;
 }
 
 function Comparison({
   project,
   edit,
-  job,
-  kind,
+  live,
+  bake,
   result,
   stale,
-}: ViewProps & { job: string; kind: string; result: ResultView; stale: boolean }) {
+}: ViewProps & { bake: JobView; result: ResultView; stale: boolean }) {
+  const { id: job, kind } = bake;
   const picture = useRef<ModelViewHandle>(null);
   const [model, setModel] = useState(0);
   const [mode, setMode] = useState<StageMode>('side');
@@ -235,8 +235,13 @@ function Comparison({
           />
           {result.fidelity ? (
             <Fidelity job={job} fidelity={result.fidelity} />
+          ) : bake.comparing ? (
+            <>
+              <p>The delivery is complete. It is being compared from twelve views at three distances.</p>
+              <RunningJob job={bake} live={live} />
+            </>
           ) : (
-            <p>The comparison was cancelled; the delivery is complete. Bake again to compare it.</p>
+            <p>The comparison was stopped; the delivery is complete. Bake again to compare it.</p>
           )}
         </aside>
       </div>

@@ -23,7 +23,7 @@ function expected(result: ResultView, proof: boolean): Record<string, number> {
 export function HandOverView({ project }: ViewProps) {
   const final = newest(project, 'final');
   const shown = final?.madeFrom === project.stamp ? final : (newest(project, 'proof', 'final') ?? final);
-  const { data: result } = useResult(shown?.id);
+  const { data: result } = useResult(shown);
   const busy = running(project, 'proof', 'final');
   const bake = (
     <Button tone="main" disabled={Boolean(busy)} onClick={() => void startDecided(project.id, 'final')}>
@@ -64,7 +64,7 @@ export function HandOverView({ project }: ViewProps) {
   // What is invalid for any other reason is not delivered.
   const invalid = new Set(result.faults.flatMap((fault) => (fault.code === INVALID_SOURCE ? [fault.subject] : [])))
     .size;
-  const likeness = likenessCheck(result.fidelity, proof);
+  const likeness = likenessCheck(result.fidelity, proof, shown.comparing);
   /** `null`: not to be judged yet. */
   const checks: [name: string, said: string, good: boolean | null][] = [
     ['Read again by Wembrel', `${reread} of ${result.models.length} models`, reread === result.models.length],
@@ -209,9 +209,10 @@ const INVALID_SOURCE = 'invalid source';
 function likenessCheck(
   fidelity: ResultView['fidelity'],
   proof: boolean,
+  comparing: boolean,
 ): [name: string, said: string, good: boolean | null] {
   const name = 'Fidelity, 12 views';
-  if (!fidelity) return [name, 'not compared', null];
+  if (!fidelity) return [name, comparing ? 'being compared; the files are complete' : 'not compared', null];
   const { psnr, ssim, distances } = fidelity;
   if (proof) return [name, `the final decides; the proof's worst is ${decibels(psnr)}`, null];
   const worse = distances.filter(isWorse).map(({ distance }) => `${distance} ×`);

@@ -81,7 +81,7 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
   const bays = useSelection((selection) => selection.bays);
   const exact = useExact((state) => state.exact);
   const last = newest(project, 'proof', 'final');
-  const { data: result } = useResult(last?.id);
+  const { data: result } = useResult(last);
   const fresh = last?.madeFrom === project.stamp ? result : undefined;
 
   const index = Math.min(at, decisions.sheets.length - 1);

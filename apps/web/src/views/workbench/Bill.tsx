@@ -108,14 +108,16 @@ function lines(
               again: seconds('read', 'layout', 'bake'),
             }
           : rayLine(projectView),
-    compare: result
-      ? {
-          state: stale ? 'out of date' : result.fidelity ? 'worst view' : 'not compared',
-          figure: result.fidelity ? decibels(result.fidelity.psnr) : '',
-          tone: made,
-          again: seconds('compare'),
-        }
-      : { state: '–', figure: '' },
+    compare: last?.comparing
+      ? { state: 'comparing', figure: '', tone: 'busy' }
+      : result
+        ? {
+            state: stale ? 'out of date' : result.fidelity ? 'worst view' : 'not compared',
+            figure: result.fidelity ? decibels(result.fidelity.psnr) : '',
+            tone: made,
+            again: seconds('compare'),
+          }
+        : { state: '–', figure: '' },
     handover: result
       ? {
           state: last?.kind === 'final' ? (stale ? 'out of date' : 'checked') : 'proof only',
@@ -149,7 +151,7 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
   const { budget } = project.decisions;
   const { format } = budget;
   const last = newest(project, 'proof', 'final');
-  const { data: result } = useResult(last?.id);
+  const { data: result } = useResult(last);
   const totals = project.survey?.totals;
   const stage = lines(project, last, result, forecast);
   const job = running(project, 'survey', 'proof', 'final', 'ray-proof', 'ray-final', 'ray-reaches', 'light');

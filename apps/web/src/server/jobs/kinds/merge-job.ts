@@ -102,28 +102,15 @@ async function texturesOf(folder: string, files: string[]): Promise<Record<strin
   return out;
 }
 
-/** Bakes and delivers a project. */
-export async function mergeProject(order: JobOrder, scope: JobScope, emit: Emit): Promise<void> {
-  const { decisions } = order;
-  const previews = new Previews(order.folder, emit);
-  const out = join(order.folder, 'delivery');
-  const result = await merge(
-    {
-      ...inputOf(order),
-      out,
-      proof: order.kind === 'proof',
-      onProgress: (progress) => {
-        if (progress.stage === 'handover') previews.end();
-        emit({ type: 'progress', share: progress.share, doing: progress.doing });
-      },
-      onMaps: (sheet, maps) => previews.begin(sheet, maps),
-    },
-    scope,
-  ).finally(() => previews.end());
-  await rm(join(order.folder, 'preview.png'), { force: true });
+/** Writes what pages show of a delivery; once more, over the first, when it has been compared. */
+async function writeResult(order: JobOrder, result: MergeResult): Promise<void> {
   const { report, manifest } = result;
+  const out = deliveryOf(order);
   const names = new Map(manifest.sheets.flatMap((sheet) => sheet.bays.map((bay) => [bay.id, bay.slot] as const)));
-  await writeFile(join(order.folder, 'layout.json'), JSON.stringify(outlines(result.layout, names, decisions.sheets)));
+  await writeFile(
+    join(order.folder, 'layout.json'),
+    JSON.stringify(outlines(result.layout, names, order.decisions.sheets)),
+  );
   await writePictures(order, result);
   const sizes: Record<string, number> = {};
   for (const name of report.written) sizes[name] = (await stat(join(out, name))).size;
@@ -136,14 +123,42 @@ export async function mergeProject(order: JobOrder, scope: JobScope, emit: Emit)
       manifest.models.map((model) => model.file),
     ),
   };
-  await writeFile(join(order.folder, 'result.json'), JSON.stringify(view));
+  const file = join(order.folder, 'result.json');
+  await writeFile(`${file}.partial`, JSON.stringify(view));
+  await rename(`${file}.partial`, file);
+}
+
+const deliveryOf = ({ folder }: JobOrder): string => join(folder, 'delivery');
+
+/** Bakes and delivers a project, then compares it: pages have the delivery before. */
+export async function mergeProject(order: JobOrder, scope: JobScope, emit: Emit): Promise<void> {
+  const previews = new Previews(order.folder, emit);
+  const result = await merge(
+    {
+      ...inputOf(order),
+      out: deliveryOf(order),
+      proof: order.kind === 'proof',
+      onProgress: (progress) => {
+        if (progress.stage === 'handover') previews.end();
+        emit({ type: 'progress', share: progress.share, doing: progress.doing });
+      },
+      onMaps: (sheet, maps) => previews.begin(sheet, maps),
+      onDelivered: async (delivered) => {
+        await rm(join(order.folder, 'preview.png'), { force: true });
+        await writeResult(order, delivered);
+        emit({ type: 'delivered' });
+      },
+    },
+    scope,
+  ).finally(() => previews.end());
+  await writeResult(order, result);
 }
 
 /** One sheet alone: its maps and the outlines of its islands. */
 export async function bakeSheetAlone(order: JobOrder, scope: JobScope, emit: Emit, id: string): Promise<void> {
   const { decisions } = order;
   const previews = new Previews(order.folder, emit);
-  const out = join(order.folder, 'delivery');
+  const out = deliveryOf(order);
   const result = await bakeOne(
     {
       ...inputOf(order),
