@@ -7,7 +7,7 @@ import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { parseGlb } from '@wembrel/core/formats/gltf/glb';
 import { xorshift32 } from '@wembrel/core/math/random';
 import { AWKWARD } from '@wembrel/demo/awkward/awkward';
-import { type GltfJson, signWith } from '@wembrel/demo/awkward/changes';
+import { GltfEdit, type GltfJson, signWith } from '@wembrel/demo/awkward/changes';
 import { sign } from '@wembrel/demo/broken';
 import { writePng } from '@wembrel/demo/png';
 import { zipSync } from 'fflate';
@@ -222,15 +222,18 @@ describe('archives', () => {
 });
 
 describe('pictures made of texels', () => {
-  /** A sign with a picture of random texels, read without blending. @param minFilter of its sampler */
-  const pixelSign = (seed: number, side: number, minFilter: number) => {
+  const noise = (seed: number, side: number) => {
     const random = xorshift32(seed);
-    const png = writePng(
+    return writePng(
       Uint8Array.from({ length: side * side * 3 }, () => random() * 256),
       side,
       side,
       3,
     );
+  };
+  /** A sign with a picture of random texels, read without blending. @param minFilter of its sampler */
+  const pixelSign = (seed: number, side: number, minFilter: number) => {
+    const png = noise(seed, side);
     return signWith(
       ({ json }) => {
         json.samplers = [{ magFilter: 9728, minFilter, wrapS: 33071, wrapT: 33071 }];
@@ -261,6 +264,25 @@ describe('pictures made of texels', () => {
         for (let u = 0; u < was.width; u++)
           if (covered[v * was.width + u]) expect(is.at(was.place(u, v)), `${name} ${u} ${v}`).toEqual(was.texel(u, v));
     }
+  });
+
+  test('a sheet that is made for them grows beyond the memory of its sources rather than resample them', async () => {
+    const edit = new GltfEdit(sign({ names: ['Front', 'Back', 'Foot'] }).glb());
+    edit.json.samplers = [{ magFilter: 9728, minFilter: 9728 }];
+    edit.json.materials.forEach((material, i) => {
+      const source = edit.json.images.push({ bufferView: edit.view(noise(i + 1, 400)), mimeType: 'image/png' }) - 1;
+      const index = edit.json.textures.push({ source, sampler: 0 }) - 1;
+      material.pbrMetallicRoughness = { baseColorTexture: { index } };
+    });
+    const { files } = await collectModels([await put({ 'a.glb': edit.glb() })]);
+    const scope = new JobScope(WORKER, 2);
+    const decisions = MergeDecisions.parse({});
+    const { report } = await merge({ files, out: folder(), decisions, auto: {}, compare: false }, scope);
+    await scope.close();
+    expect(report.faults).toEqual([]);
+    expect(report.sheets.map(({ width, height, scale }) => [width, height, scale])).toEqual([[1024, 1024, 1]]);
+    expect(report.after.drawCalls).toBeLessThan(report.before.drawCalls);
+    expect(report.after.textureBytes.bc7).toBeGreaterThan(report.before.textureBytes.bc7);
   });
 
   test('share no material with what is blended, and are named where a sheet is too small for them', async () => {

@@ -62,7 +62,7 @@ const withSheet = (decisions: MergeDecisions, s: number, sheet: SheetDecision): 
   sheets: decisions.sheets.map((x, i) => (i === s ? sheet : x)),
 });
 
-/** The sheet at the least size at which all its islands have their sharpness; else at the greatest size within memory. */
+/** The sheet at the least size at which all its islands have their sharpness; else, where islands may be resampled, at the greatest size within memory. */
 function leastSheet(basis: PlanBasis, decisions: MergeDecisions, s: number, context: StageContext): SheetDecision {
   const sized = ([size, height]: [number, number]): SheetDecision => ({
     ...decisions.sheets[s],
@@ -72,6 +72,8 @@ function leastSheet(basis: PlanBasis, decisions: MergeDecisions, s: number, cont
   const { plots } = gatherPlots(routePlanned(basis.read, decisions), decisions);
   if ((plots[s] ?? []).length === 0) return decisions.sheets[s];
   const own = plots.map((list, i) => (i === s ? list : []));
+  // What is read without blending is copied texel by texel or looks different, so its sheet grows whatever it takes.
+  const exact = plots[s].some((plot) => plot.exact);
   const packs = (shape: [number, number]): 'full' | 'smaller' | 'none' => {
     context.scope.checkpoint();
     context.report('plan', 0.6, `trying ${shape[0]} × ${shape[1]} px for ${decisions.sheets[s].name}`);
@@ -98,7 +100,7 @@ function leastSheet(basis: PlanBasis, decisions: MergeDecisions, s: number, cont
       now !== 'full' &&
       at + 1 < SHAPES.length &&
       fitsDevice(decisions, SHAPES[at + 1]) &&
-      (now === 'none' || within(SHAPES[at + 1]))
+      (exact || now === 'none' || within(SHAPES[at + 1]))
     )
       now = packs(SHAPES[++at]);
   return sized(SHAPES[at]);
