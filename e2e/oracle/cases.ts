@@ -32,6 +32,7 @@ export const FEW: OracleCase[] = [
     'maps-of-different-sizes.glb',
     'mirrored-node-with-tangents.glb',
     'turned-transform.glb',
+    'animated-skin-and-morph.glb',
   ]),
 ];
 

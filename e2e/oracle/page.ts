@@ -4,6 +4,8 @@
  */
 import {
   AmbientLight,
+  type AnimationClip,
+  AnimationMixer,
   Box3,
   Color,
   DirectionalLight,
@@ -48,6 +50,8 @@ const SAMPLES = 4;
 export interface OracleRow {
   channel: Channel;
   distance: number;
+  /** Share of the first animation at which it stands; null as it is stored. */
+  pose: number | null;
   /** In the worst view: dB against the truth, of the original and of the result. */
   original: number;
   result: number;
@@ -55,8 +59,12 @@ export interface OracleRow {
   overlap: number;
 }
 
+/** Share of the first animation at which animated models are looked at as well. */
+const POSE = 0.4;
+
 interface Loaded {
   group: Group;
+  animations: AnimationClip[];
   /** Materials as they came, by mesh. */
   own: Map<Mesh, Material>;
 }
@@ -72,8 +80,21 @@ async function load(base64: string): Promise<Loaded> {
     // The library writes names into its shaders, where one with a line break is an error.
     object.material.name = '';
   });
+  // Shapes for collisions are nobody's picture.
+  group.traverse((object) => {
+    if (/^UCX_|collision/.test(object.name)) object.visible = false;
+  });
   group.updateMatrixWorld(true);
-  return { group, own };
+  return { group, own, animations: gltf.animations };
+}
+
+/** Takes a pose: a share of the first animation. */
+function pose({ group, animations }: Loaded, share: number): void {
+  const [clip] = animations;
+  const mixer = new AnimationMixer(group);
+  mixer.clipAction(clip).play();
+  mixer.setTime(clip.duration * share);
+  group.updateMatrixWorld(true);
 }
 
 /** The nodes of a file that has no scene. */
@@ -170,9 +191,12 @@ class Oracle {
   }
 
   /** Of the channel that they show. @param finest the original as `loadFinest` has it */
-  compare([finest, original, result]: readonly Loaded[], channel: Channel, distance: number): OracleRow {
-    const box = new Box3().setFromObject(original.group);
-    const row: OracleRow = { channel, distance, original: Infinity, result: Infinity, overlap: 1 };
+  compare(
+    [finest, original, result]: readonly Loaded[],
+    { channel, distance, pose }: Pick<OracleRow, 'channel' | 'distance' | 'pose'>,
+  ): OracleRow {
+    const box = new Box3().setFromObject(original.group, true);
+    const row: OracleRow = { channel, distance, pose, original: Infinity, result: Infinity, overlap: 1 };
     for (const eye of EYES) {
       const camera = cameraOf(box, eye, distance);
       const truth = averaged(this.picture(finest, camera, SAMPLES), this.side);
@@ -250,13 +274,22 @@ async function rows(original: string, result: string, side: number): Promise<Ora
   if (!finest) return null;
   const models = [finest, await load(original), delivered];
   oracle ??= new Oracle(side);
+  const out = rowsOf(oracle, models, null);
+  if (models.every(({ animations }) => animations.length > 0)) {
+    for (const model of models) pose(model, POSE);
+    out.push(...rowsOf(oracle, models, POSE));
+  }
+  for (const model of models) release(model);
+  return out;
+}
+
+function rowsOf(oracle: Oracle, models: readonly Loaded[], pose: number | null): OracleRow[] {
   const out: OracleRow[] = [];
   for (const channel of CHANNELS) {
     const end = oracle.show(models, channel);
-    for (const distance of DISTANCES) out.push(oracle.compare(models, channel, distance));
+    for (const distance of DISTANCES) out.push(oracle.compare(models, { channel, distance, pose }));
     end();
   }
-  for (const model of models) release(model);
   return out;
 }
 

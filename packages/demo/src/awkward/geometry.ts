@@ -135,6 +135,36 @@ export const GEOMETRY: readonly Awkward[] = [
     json.meshes.push({ name: 'hull', primitives: [{ attributes: { POSITION, NORMAL }, indices, material }] });
     edit.node({ name: 'sign_collision', mesh: json.meshes.length - 1, translation: [0, 0, 0.05] });
   }),
+  awkward('animated-skin-and-morph', DELIVERED, (json, edit) => {
+    const [still, bent] = [edit.node({ name: 'still' }), edit.node({ name: 'bent' })];
+    const { attributes } = edit.primitive;
+    const right = (v: number) => edit.floats('POSITION')[v * 3] > 0;
+    const joints = Uint8Array.from({ length: edit.count * 4 }, (_, i) => Number(i % 4 === 0 && right(i >> 2)));
+    const weights = Float32Array.from({ length: edit.count * 4 }, (_, i) => Number(i % 4 === 0));
+    attributes.JOINTS_0 = edit.accessor(joints, 'VEC4');
+    attributes.WEIGHTS_0 = edit.accessor(weights, 'VEC4');
+    const moved = Float32Array.from({ length: edit.count * 3 }, (_, i) => (i % 3 === 1 ? 0.3 : 0));
+    const bounds = { min: [0, Math.fround(0.3), 0], max: [0, Math.fround(0.3), 0] };
+    edit.primitive.targets = [{ POSITION: edit.accessor(moved, 'VEC3', bounds) }];
+    json.skins = [{ joints: [still, bent] }];
+    Object.assign(json.nodes[0], { skin: 0 });
+    const input = edit.accessor(Float32Array.from([0, 1]), 'SCALAR', { min: [0], max: [1] });
+    const turn = edit.accessor(Float32Array.from([0, 0, 0, 1, 0, Math.sin(0.4), 0, Math.cos(0.4)]), 'VEC4');
+    const bulge = edit.accessor(Float32Array.from([0, 1]), 'SCALAR');
+    json.animations = [
+      {
+        name: 'bend',
+        samplers: [
+          { input, output: turn },
+          { input, output: bulge },
+        ],
+        channels: [
+          { sampler: 0, target: { node: bent, path: 'rotation' } },
+          { sampler: 1, target: { node: 0, path: 'weights' } },
+        ],
+      },
+    ];
+  }),
   awkward('animated-node', DELIVERED, (json, edit) => {
     const input = edit.accessor(Float32Array.from([0, 1]), 'SCALAR', { min: [0], max: [1] });
     const output = edit.accessor(Float32Array.from([0, 0, 0, 0, 1, 0]), 'VEC3');
