@@ -43,6 +43,13 @@ const OPTIONS: Record<string, OptionSpec> = {
     value: 'SLOT',
     help: 'a slot that is not merged, by exact name; repeatable',
   },
+  only: {
+    type: 'string',
+    multiple: true,
+    value: 'OBJECT',
+    help: 'merge only this object, and leave the rest as it is; MODEL/OBJECT, * for any letters; repeatable',
+  },
+  'each-object': { type: 'boolean', help: 'each object of the scene gets a sheet of its own, called after it' },
   'keep-part': { type: 'string', multiple: true, value: 'PART', help: 'a part that --join leaves alone; repeatable' },
   rotate: { type: 'string', value: 'none|quarter|free', help: 'how islands may be turned (default quarter)' },
   scale: {
@@ -91,9 +98,12 @@ const isAuto = (values: Values): boolean =>
 const autoFrom = (values: Values, { scale }: MergeDecisions): DefaultPlanOptions => ({
   ...(values.sheets === undefined ? {} : { sheets: whole(values, 'sheets', 1, 1, 16) }),
   ...(values.scale === undefined ? {} : { scale }),
+  eachObject: Boolean(values['each-object']),
 });
 
 function decisionsFrom(values: Values): MergeDecisions {
+  if (values['each-object'] && !isAuto(values))
+    throw new UsageError('--each-object finds the size of each sheet; leave out --size, --plan and --grow');
   if (values.profile !== undefined) throw new UsageError('--profile is not in this build yet');
   choice(values, 'normal-y', 'up', ['up'], ['down']);
   choice(values, 'format', 'png', ['png'], ['webp', 'ktx2']);
@@ -111,6 +121,7 @@ function decisionsFrom(values: Values): MergeDecisions {
     compareAt: whole(values, 'compare-at', 1024, 256, 2048),
     rotate: choice(values, 'rotate', 'quarter', ['none', 'quarter', 'free']),
     scale: choice(values, 'scale', 'relative', ['relative', 'even', 'detail']),
+    only: values.only ?? [],
     keepParts: values['keep-part'] ?? [],
     maxRepeats: whole(values, 'max-repeats', 4, 1, 64),
     effort: whole(values, 'effort', 6, 0, 100_000),
@@ -147,6 +158,7 @@ async function planDecisions(values: Values): Promise<MergeDecisions> {
   if (twice) throw new UsageError(`--${twice} is said by the plan file; change it there`);
   const decisions = withPlanFile(MergeDecisions.parse({}), await readPlanFile(values.plan as string));
   decisions.routes = routeSlots(decisions.routes, keptApart(values), APART);
+  decisions.only.push(...((values.only as string[] | undefined) ?? []));
   decisions.keepParts.push(...((values['keep-part'] as string[] | undefined) ?? []));
   return {
     ...decisions,
@@ -193,6 +205,7 @@ export async function merge(args: string[]): Promise<number> {
         OPTIONS,
         [
           'wembrel merge stop.glb --out merged --size 2048 --keep-apart ShelterGlass',
+          'wembrel merge stop.glb --out merged --only "bench*" --only lamp',
           'wembrel merge signs/ --out pack --size 1024 --margin 24 --join --json',
         ],
       ),

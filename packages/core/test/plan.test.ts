@@ -18,6 +18,7 @@ import { buildModel, type PartSpec, quad, type SlotSpec, sizesOf } from './build
 const slot = (more: Partial<AssignableSlot> = {}): AssignableSlot => ({
   name: 'Wood',
   model: 'props/crate.glb',
+  objects: [['Yard', 'Crate']],
   pictures: ['aaaaaaaa'],
   flat: false,
   repeats: 1,
@@ -77,6 +78,8 @@ describe('rules', () => {
   const cases: [RuleCondition, Partial<AssignableSlot>, Partial<AssignableSlot>][] = [
     [{ kind: 'name', pattern: 'Wood*' }, { name: 'Wood_01' }, { name: 'DarkWood' }],
     [{ kind: 'model', pattern: 'props/*' }, { model: 'props/a.glb' }, { model: 'signs/a.glb' }],
+    [{ kind: 'object', pattern: 'Cra*' }, {}, { objects: [['Yard', 'Crate'], ['Yard']] }],
+    [{ kind: 'object', pattern: 'crate/Yard' }, {}, { model: 'props/barrel.glb' }],
     [{ kind: 'picture', picture: 'aaaaaaaa' }, {}, { pictures: ['bbbbbbbb'] }],
     [{ kind: 'flat' }, { flat: true }, {}],
     [{ kind: 'repeats' }, { repeats: 1.5 }, { repeats: 1 }],

@@ -33,6 +33,7 @@ const slotOf = (spec: Spec, i: number): PlanSlot => {
     slot: i,
     name,
     path: `m${spec.model}.glb`,
+    objects: [],
     look: `look ${i}`,
     classKey: JSON.stringify([spec.alpha ?? 'OPAQUE', spec.alpha === 'MASK' ? 0.5 : 0, false, false]),
     alphaMode: spec.alpha ?? 'OPAQUE',

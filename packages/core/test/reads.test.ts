@@ -27,6 +27,7 @@ const CHANGES: { [K in keyof MergeDecisions]: [value: MergeDecisions[K], outdate
   sheets: [sheets({ size: 1024 }), ['layout', 'merge']],
   routes: [routesFrom({ Wood: 'apart' }), ['layout', 'merge']],
   rules: [[{ id: '1', when: { kind: 'flat' }, to: 'apart' }], ['layout', 'merge']],
+  only: [['bench*'], ['survey', 'layout', 'merge']],
   weights: [[{ slot: 'Wood', weight: 2 }], ['layout', 'merge']],
   bakeRepeats: [['Wood'], ['layout', 'merge']],
   cutRepeats: [['Wood'], ['layout', 'merge']],
@@ -86,6 +87,12 @@ describe('what a stage reads', () => {
       groups: on.faces.groups.map((group) => ({ ...group, name: 'Top', hue: 9, note: 'x' })),
     };
     expect(outdatedBy(on, { ...on, faces: renamed })).toEqual([]);
+  });
+
+  test('a rule for objects outdates the reading as well, since it may split slots; where it leads to does not', () => {
+    const rule = (to: string) => [{ id: '1', when: { kind: 'object' as const, pattern: 'bench*' }, to }];
+    expect(outdatedBy(start, { ...start, rules: rule('apart') })).toEqual(['survey', 'layout', 'merge']);
+    expect(outdatedBy({ ...start, rules: rule('apart') }, { ...start, rules: rule('1') })).toEqual(['layout', 'merge']);
   });
 
   test('a margin, a name and a place outdate a bake, not the islands that are gathered', () => {

@@ -20,6 +20,7 @@ interface Spec {
 const slotOf = ({ model, mesh, of, bytes, textures = 1 }: Spec, i: number): AssignableSlot => ({
   name: `S${i}`,
   model: `m${model}.glb`,
+  objects: [],
   pictures: [`p${i}`],
   flat: false,
   repeats: 1,

@@ -14,9 +14,7 @@ export function RunningJob({ job, live }: { job: JobView; live: Readonly<Record<
       doing={now.doing}
       left={now.left}
       paused={job.paused}
-      onPause={
-        job.state === 'running' || job.comparing ? (on) => void pauseJob(job.id, on).catch(notifyFault) : undefined
-      }
+      onPause={job.state === 'running' ? (on) => void pauseJob(job.id, on).catch(notifyFault) : undefined}
       onCancel={() => void cancelJob(job.id).catch(notifyFault)}
     />
   );

@@ -1,5 +1,5 @@
 import { mergeRoutes, routeSlots, routeTo } from '@wembrel/core/decisions/routes';
-import { APART, describeRule, type RouteRule, type RuleCondition } from '@wembrel/core/decisions/rules';
+import { APART, addRule, describeRule, type RouteRule, type RuleCondition } from '@wembrel/core/decisions/rules';
 import { fitReserve, type SheetDecision, sheetSides } from '@wembrel/core/decisions/sheets';
 import { shippedSheets } from '@wembrel/core/handover/grow';
 import { plannedName } from '@wembrel/core/predict/planned';
@@ -98,9 +98,7 @@ export function withoutSheet(decisions: MergeDecisions, id: string): MergeDecisi
 
 /** With one more rule, asked after the others. */
 export function withRule(decisions: MergeDecisions, when: RuleCondition, to: string): MergeDecisions {
-  let n = 1;
-  while (decisions.rules.some((rule) => rule.id === String(n))) n++;
-  return { ...decisions, rules: [...decisions.rules, { id: String(n), when, to }] };
+  return { ...decisions, rules: addRule(decisions.rules, when, to) };
 }
 
 /** A rule in words. */

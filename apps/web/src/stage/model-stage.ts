@@ -53,6 +53,8 @@ export interface PickedFace {
   part: number;
   /** Position among the model's materials. */
   slot: number;
+  /** Name of the node that draws it. */
+  node: string;
   triangle: number;
   /** Side of the triangle (from corner k to the next) that is nearest. */
   side: number;
@@ -449,6 +451,7 @@ export class ModelStage {
         const triangle = placed.cut ? placed.cut.shown[hit.faceIndex] : hit.faceIndex;
         return {
           part: placed.part,
+          node: placed.node,
           slot: placed.slot,
           triangle,
           side: nearestSide(placed.mesh, hit.faceIndex, hit.point),

@@ -19,12 +19,14 @@ export const PlanFields = z.object({
   sheets: z
     .array(SheetDecision)
     .min(1, 'at least one sheet is needed')
-    .max(16, 'at most 16 sheets')
+    .max(64, 'at most 64 sheets')
     .default(() => evenSheets(1, 'sheet', 2048, 12)),
   /** Slots without a route or a rule are spread over the sheets by area. */
   routes: RouteList.default([]),
   /** Asked in order for slots that have no route of their own. */
-  rules: z.array(RouteRule).max(64, 'at most 64 rules').default([]),
+  rules: z.array(RouteRule).max(256, 'at most 256 rules').default([]),
+  /** Only objects that fit one of these patterns are merged (see `fitsObject`); all others stay as they are. Empty: all are. */
+  only: z.array(z.string().trim().min(1).max(400)).max(200, 'at most 200 patterns').default([]),
   /** Slots that are more or less important than the others. */
   weights: WeightList.default([]),
   /** Slots by exact name whose repeats are baked in, however many they are. */

@@ -1,6 +1,7 @@
 import { canonicalJson } from '../canonical-json.ts';
 import { type MergeDecisions, PLAN_KEYS } from './decisions.ts';
 import { facesRead } from './face-decisions.ts';
+import { objectPatterns } from './object-patterns.ts';
 
 /*
  * Which fields of the decisions each stage reads. This is the only place that says so: parameter types, stamps of results and cache keys derive
@@ -10,11 +11,15 @@ import { facesRead } from './face-decisions.ts';
 /** How files become models: what every job begins with. */
 const READING = ['reading', 'faces'] as const;
 
+/** Which objects have slots of their own. */
+const SEPARATING = ['rules', 'only'] as const;
+
 /** Where slots go. */
 const ROUTING = [
   'sheets',
   'routes',
   'rules',
+  'only',
   'keepAll',
   'mergeAll',
   'leftOut',
@@ -26,11 +31,11 @@ const ROUTING = [
 
 export const READS = {
   /** Figures, facts and findings of the files. */
-  survey: READING,
+  survey: [...READING, ...SEPARATING],
   /** Where a slot goes; not how its material is laid. */
   routing: ROUTING,
   /** Whose colours go into vertices. */
-  colouring: ['vertexColours', 'routes', 'rules', 'keepAll'],
+  colouring: ['vertexColours', 'routes', 'rules', 'only', 'keepAll'],
   /** The islands of each sheet, not packed. */
   layout: [...READING, 'repairs', ...ROUTING, 'weights', 'keepTurn', 'vertexColours'],
   /** How islands are packed, besides the islands themselves. */
@@ -57,6 +62,8 @@ const bySlot = <T extends { slot: string }>(list: readonly T[]): T[] =>
 /** What of a field counts, where that is not all of it: order, names and notes that change no result. */
 const COUNTS: { [K in keyof MergeDecisions]?: (value: MergeDecisions[K], stage: Stage) => unknown } = {
   faces: facesRead,
+  // A reading tells objects apart, wherever they then go.
+  rules: (rules, stage) => (stage === 'survey' ? objectPatterns({ rules, only: [] }) : rules),
   routes: bySlot,
   weights: bySlot,
   // Which islands go to which sheet does not depend on margins, names and places.

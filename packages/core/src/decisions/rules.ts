@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { fitsObject, type ObjectNames } from './object-patterns.ts';
 import { fitsPattern } from './patterns.ts';
 import { type Route, routeTo } from './routes.ts';
 
@@ -11,6 +12,8 @@ export const RuleCondition = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('name'), pattern: z.string().trim().min(1).max(120) }),
   /** Slots of models whose path fits; `*` stands for any letters. */
   z.object({ kind: z.literal('model'), pattern: z.string().trim().min(1).max(400) }),
+  /** Slots of objects that fit; see `fitsObject`. What such an object shares with others is split. */
+  z.object({ kind: z.literal('object'), pattern: z.string().trim().min(1).max(400) }),
   /** Slots that read this picture, or a duplicate of it: the hash of its pixels. */
   z.object({ kind: z.literal('picture'), picture: z.string().regex(/^[0-9a-f]{8,64}$/) }),
   /** Slots of one colour. */
@@ -31,11 +34,20 @@ export const RouteRule = z.object({
 });
 export type RouteRule = z.infer<typeof RouteRule>;
 
+/** Rules with one more, asked after the others. */
+export function addRule(rules: readonly RouteRule[], when: RuleCondition, to: string): RouteRule[] {
+  let n = 1;
+  while (rules.some((rule) => rule.id === String(n))) n++;
+  return [...rules, { id: String(n), when, to }];
+}
+
 /** What rules read of a slot. */
 export interface SlotTraits {
   name: string;
   /** Path of its model. */
   model: string;
+  /** Objects that draw with it. */
+  objects: readonly ObjectNames[];
   /** Hashes of the pixels of its pictures. */
   pictures: readonly string[];
   flat: boolean;
@@ -44,12 +56,22 @@ export interface SlotTraits {
   alphaMode: 'OPAQUE' | 'MASK' | 'BLEND';
 }
 
+/** Whether slots are merged even where nothing is gained by it: somebody said so, or chose them. */
+export const mergesWithoutGain = ({ mergeAll, only }: { mergeAll: boolean; only: readonly string[] }): boolean =>
+  mergeAll || only.length > 0;
+
+/** Whether a slot belongs to objects that fit some of the patterns, and to no others. */
+export const isOfObjects = ({ objects, model }: SlotTraits, patterns: readonly string[]): boolean =>
+  objects.length > 0 && objects.every((names) => patterns.some((pattern) => fitsObject(pattern, model, names)));
+
 export function fitsRule(when: RuleCondition, slotTraits: SlotTraits): boolean {
   switch (when.kind) {
     case 'name':
       return fitsPattern(slotTraits.name, when.pattern);
     case 'model':
       return fitsPattern(slotTraits.model, when.pattern);
+    case 'object':
+      return isOfObjects(slotTraits, [when.pattern]);
     case 'picture':
       return slotTraits.pictures.includes(when.picture);
     case 'flat':
@@ -79,6 +101,8 @@ export function describeRule(when: RuleCondition, pictureName: (key: string) => 
       return `called ${when.pattern}`;
     case 'model':
       return `of ${when.pattern}`;
+    case 'object':
+      return `of objects called ${when.pattern}`;
     case 'picture':
       return `that reads ${pictureName(when.picture)} or a twin of it`;
     case 'flat':

@@ -92,7 +92,7 @@ export type PackingSearch = z.infer<typeof PackingSearch>;
 export const SheetDecision = z.object({
   /** Stays the same when the sheet is renamed; routes name it. */
   id: z.string().regex(/^[a-z0-9]{1,8}$/, 'small letters and digits, at most 8'),
-  name: z.string().regex(/^[A-Za-z0-9][A-Za-z0-9 _.-]{0,60}$/, 'letters, digits, space, _ . -; at most 61'),
+  name: z.string().regex(/^[\p{L}\p{N}][\p{L}\p{M}\p{N} _.-]{0,60}$/u, 'letters, digits, space, _ . -; at most 61'),
   kind: z.enum(SHEET_KINDS).default('atlas'),
   /** Width, px; also the height where that is not given. */
   size: Side,

@@ -8,9 +8,9 @@ export type DefaultPlan = Pick<MergeDecisions, (typeof DEFAULT_PLAN_KEYS)[number
 export const defaultPlanOf = (decisions: MergeDecisions): DefaultPlan =>
   Object.fromEntries(DEFAULT_PLAN_KEYS.map((key) => [key, decisions[key]])) as DefaultPlan;
 
-/** True while nobody has changed the plan: it is as every project begins, or as the last default plan made it. */
+/** True while nobody has changed the plan, besides choosing objects: it is as every project begins, or as the last default plan made it. */
 export function isUntouchedPlan(decisions: MergeDecisions): boolean {
-  const plain = MergeDecisions.parse({});
+  const plain = { ...MergeDecisions.parse({}), only: decisions.only };
   const { proposed, leftOut } = decisions;
   const made: MergeDecisions = proposed
     ? {

@@ -75,8 +75,10 @@ export function joinParts(document: Document, keepParts: string[]): number {
   const scene = root.getDefaultScene() ?? root.listScenes()[0];
   const big = groups(pieces).filter((g) => g.length > 1);
   if (scene && big.length > 0) {
-    const mesh = document.createMesh('joined');
-    scene.addChild(document.createNode('joined').setMesh(mesh));
+    const above = commonNode(big.flat().map((piece) => piece.node));
+    const mesh = document.createMesh();
+    const joined = document.createNode().setMesh(mesh);
+    scene.addChild(joined);
     for (const group of big) {
       mesh.addPrimitive(build(document, group));
       saved += group.length - 1;
@@ -89,9 +91,34 @@ export function joinParts(document: Document, keepParts: string[]): number {
         }
       }
     }
+    nameJoined(joined, mesh, above);
   }
   tidy(document);
   return saved;
+}
+
+/** The lowest node with a name that all stand in or below; null without one. */
+function commonNode(nodes: readonly Node[]): Node | null {
+  const chains = nodes.map((node) => {
+    const chain: Node[] = [];
+    for (let at: Node | null = node; at; at = at.getParentNode()) chain.unshift(at);
+    return chain;
+  });
+  let common: Node | null = null;
+  for (const [i, node] of chains[0].entries()) {
+    if (chains.some((chain) => chain[i] !== node)) break;
+    if (node.getName() !== '') common = node;
+  }
+  return common;
+}
+
+/** An object that became one keeps its name; where something of it is still there, it is told apart. */
+function nameJoined(joined: Node, mesh: Mesh, object: Node | null): void {
+  const name = object?.getName() ?? '';
+  const gone = object === null || object.isDisposed();
+  const title = name === '' ? 'joined' : gone ? name : `${name} joined`;
+  joined.setName(title);
+  mesh.setName(title);
 }
 
 /** Removes a node that holds nothing, and then its parents while they hold nothing either. */

@@ -1,7 +1,7 @@
 import type { CutAxes } from '../cut/cut-repeats.ts';
 import type { LeftOut, Plan } from '../decisions/decisions.ts';
 import type { Read } from '../decisions/reads.ts';
-import { APART, routeOf, type SlotTraits } from '../decisions/rules.ts';
+import { APART, isOfObjects, mergesWithoutGain, routeOf, type SlotTraits } from '../decisions/rules.ts';
 import { type SheetDecision, type SheetKind, sheetSides } from '../decisions/sheets.ts';
 import { type ClassKeyParts, extensionWords } from './class-names.ts';
 import { joiningOf } from './draw-calls.ts';
@@ -16,6 +16,7 @@ export type ApartCode =
   | 'points'
   | 'no-uvs'
   | 'not-drawn'
+  | 'not-chosen'
   | 'repeats'
   | 'no-gain'
   | 'starved'
@@ -104,7 +105,7 @@ const KIND_TITLES: Record<SheetKind, string> = {
  */
 export function assign(slots: readonly AssignableSlot[], decisions: RouteDecisions): Assignment[] {
   const out = slots.map((slot) => assignOne(slot, decisions));
-  if (decisions.mergeAll) return out;
+  if (mergesWithoutGain(decisions)) return out;
   const useless = classesWithoutGain(slots, out, decisions.sheets, joiningOf(decisions));
   return out.map((assignment, i) => {
     const { classKey } = slots[i];
@@ -112,6 +113,10 @@ export function assign(slots: readonly AssignableSlot[], decisions: RouteDecisio
     return noGain ? apart('no-gain', noGainReason(classKey, noGain)) : assignment;
   });
 }
+
+/** A list as a sentence has it, cut short. */
+const listed = (names: readonly string[]): string =>
+  names.length > 3 ? `${names.slice(0, 3).join(', ')}, …` : names.join(' and ');
 
 const MIB = 1024 ** 2;
 
@@ -128,12 +133,15 @@ const LEFT_OUT: Record<LeftOut['why'], string> = {
 
 function assignOne(assignableSlot: AssignableSlot, decisions: RouteDecisions): Assignment {
   if (decisions.keepAll) return apart('named', KEEP_ALL);
+  if (decisions.only.length > 0 && !isOfObjects(assignableSlot, decisions.only))
+    return apart('not-chosen', `only ${listed(decisions.only)} ${decisions.only.length === 1 ? 'is' : 'are'} merged`);
   const to = routeOf(decisions, assignableSlot);
   if (to?.to === APART)
     return to.by === 'hand' ? apart('named', 'kept apart by name') : apart('rule', 'kept apart by a rule');
   if (assignableSlot.obstacle) return apart(assignableSlot.obstacle.code, assignableSlot.obstacle.reason);
   const leftOut = to ? undefined : decisions.leftOut.find((x) => x.slot === assignableSlot.name);
-  if (leftOut && !(leftOut.why === 'no-gain' && decisions.mergeAll)) return apart(leftOut.why, LEFT_OUT[leftOut.why]);
+  if (leftOut && !(leftOut.why === 'no-gain' && mergesWithoutGain(decisions)))
+    return apart(leftOut.why, LEFT_OUT[leftOut.why]);
   const sheet = to ? decisions.sheets.findIndex((x) => x.id === to.to) : -1;
   if (sheet >= 0) {
     const { kind, name } = decisions.sheets[sheet];

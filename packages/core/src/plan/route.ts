@@ -4,6 +4,7 @@ import { textureBytes } from '../image/texture-memory.ts';
 import { movedNodes } from '../scene/joinable.ts';
 import { IMAGE_CHANNELS, lookKey, type MaterialLook, uvSetsUsed } from '../scene/material.ts';
 import { decidingParts, type Model, type Part } from '../scene/model.ts';
+import { objectsOfParts } from '../scene/object-names.ts';
 import {
   type ApartCode,
   type AssignableSlot,
@@ -176,6 +177,7 @@ export function slotReader(model: Model, index: number, pictures: Pictures): (sl
     return {
       name,
       model: model.path,
+      objects: objectsOfParts(parts),
       pictures: images.map((i) => pictures.key(i)),
       flat,
       repeats: flat ? 1 : lay.repeats,

@@ -8,6 +8,7 @@ export interface PlanSlot
     | 'slot'
     | 'name'
     | 'path'
+    | 'objects'
     | 'look'
     | 'classKey'
     | 'alphaMode'

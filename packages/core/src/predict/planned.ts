@@ -30,6 +30,7 @@ export function plannedSlots(planned: readonly PlannedSurface[], model: number):
       slot: i,
       name: plannedName(planned),
       path: '',
+      objects: [],
       look: `planned ${planned.id}`,
       classKey: JSON.stringify([planned.alpha, planned.alpha === 'MASK' ? 0.5 : 0, false, false]),
       alphaMode: planned.alpha,

@@ -95,6 +95,7 @@ export type PredictDecisions = Read<'prediction'>;
 export const traitsOf = (planSlot: PlanSlot): SlotTraits => ({
   name: planSlot.name,
   model: planSlot.path,
+  objects: planSlot.objects ?? [],
   pictures: Object.values(planSlot.images),
   flat: planSlot.flat,
   repeats: planSlot.repeats,

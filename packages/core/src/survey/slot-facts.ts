@@ -1,5 +1,6 @@
 import { Wrap } from '@wembrel/kernels/sample';
 import { countCut } from '../cut/cut-repeats.ts';
+import type { ObjectNames } from '../decisions/object-patterns.ts';
 import type { SheetKind } from '../decisions/sheets.ts';
 import type { Plot } from '../layout/plot.ts';
 import { periodSize, plotsOfMaterial, triangleArea } from '../layout/plots.ts';
@@ -12,6 +13,7 @@ import { classKey, type RoutedMaterial, slotReader } from '../plan/route.ts';
 import type { MapUse } from '../plan/sheet-maps.ts';
 import { IMAGE_CHANNELS, lookKey, type MaterialLook } from '../scene/material.ts';
 import { decidingParts, type Model, type Part, surfaceScale } from '../scene/model.ts';
+import { objectsOfParts } from '../scene/object-names.ts';
 
 type MaterialPlot = Omit<Plot, 'id'>;
 
@@ -22,6 +24,8 @@ import { GRID, UvCollector, type UvFacts } from './uv-facts.ts';
 /** What a part adds to the account, and what decides whether it can be joined with others. */
 export interface PartFacts extends PartGeometry, DrawnPart {
   name: string;
+  /** Objects that draw it. */
+  objects: readonly ObjectNames[];
   /** It has a material. */
   assigned: boolean;
   /** Triangles of one copy, and how many copies are drawn. */
@@ -64,6 +68,8 @@ export interface SlotFacts {
   flat: boolean;
   /** Path of its model. */
   path: string;
+  /** Objects that draw with it: names from the root of the scene down. */
+  objects: readonly ObjectNames[];
   maps: MapUse['maps'];
   constant: MapUse['constant'];
   /** Keys of its pictures in the table of pictures, by channel. */
@@ -325,6 +331,7 @@ function factsOfSlot(
     whole: use ? periodSize(use, referenceSize(material, sizes)) : null,
     flat: traits.flat,
     path: model.path,
+    objects: traits.objects,
     maps: traits.drawn.maps,
     constant: traits.drawn.constant,
     images,
@@ -348,6 +355,7 @@ function partFacts(part: Part, drawn: DrawnPart, assigned: boolean): PartFacts {
     ...partGeometry(part),
     ...drawn,
     name: part.name,
+    objects: objectsOfParts([part]),
     assigned,
     own: part.indices.length / 3,
     copies: part.instances.reduce((sum, i) => sum + i.copies, 0),

@@ -1,15 +1,19 @@
 import { rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { Cancelled, InputError } from '@wembrel/core/errors';
+import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
+import { objectPatterns } from '@wembrel/core/decisions/object-patterns';
+import { Cancelled, InputError, sentence } from '@wembrel/core/errors';
 import { buildManifest, type Manifest } from '@wembrel/core/handover/manifest';
 import { stem } from '@wembrel/core/handover/names';
 import { tileTable } from '@wembrel/core/handover/tile-table';
 import type { Layout } from '@wembrel/core/layout/layout';
+import { fittingNone, objectsOf, sheetForEachObject } from '@wembrel/core/plan/sheet-for-each';
 import { nameProblems } from '@wembrel/core/predict/required';
 import type { Model } from '@wembrel/core/scene/model';
+import { objectsOfParts } from '@wembrel/core/scene/object-names';
 import { tileCsv } from '@wembrel/core/tiles/tile-sheet';
-import { type DefaultPlanOptions, defaultPlan } from '../plans/default-plan.ts';
-import { basisOf } from '../plans/plan-basis.ts';
+import { type DefaultPlanOptions, defaultPlan, planForEachObject } from '../plans/default-plan.ts';
+import { basisOf, type PlanBasis } from '../plans/plan-basis.ts';
 import type { JobScope } from '../pool/job-scope.ts';
 import { type OnProgress, stopwatch } from '../progress.ts';
 import type { InputFile } from '../read/collect.ts';
@@ -18,8 +22,8 @@ import { type Comparison, captureOriginal, compare, picturedModels, type WorstPi
 import { type PipelineInput, type StageContext, stageContext } from '../stages/context.ts';
 import { type HandedOver, handOver } from '../stages/hand-over.ts';
 import { type LaidOut, layOut } from '../stages/lay-out.ts';
-import { mend } from '../stages/mend.ts';
-import { type ReadFiles, read } from '../stages/read.ts';
+import { type MendedFiles, mend } from '../stages/mend.ts';
+import { type ReadFiles, read, separated } from '../stages/read.ts';
 import { reshape, routeModels } from '../stages/route.ts';
 import { UndeliverableModels } from '../stages/undeliverable.ts';
 import { mapPaths } from '../stages/write-sheet.ts';
@@ -100,9 +104,8 @@ async function mergeAll(asked: MergeRequest, scope: JobScope): Promise<MergeResu
     picturedModels(found),
     asked.picture ?? asked.decisions.compareAt / (asked.proof ? 2 : 1),
   );
-  const mended = await mend(found, asked.decisions.repairs, scope);
-  const request = { ...asked, decisions: await planned(asked, mended, context) };
-  const { decisions } = request;
+  const { decisions, mended } = await planned(asked, await mend(found, asked.decisions.repairs, scope), context);
+  const request = { ...asked, decisions };
   const reshaped = await reshape(mended, decisions, context);
   lap('read');
   const routed = routeModels(reshaped, decisions);
@@ -193,9 +196,46 @@ const writtenReport = ({ found, laidOut, handedOver, manifest, density, ...merge
   faults: merged.faults,
 });
 
-/** The decisions with the plan that is made for what was read, where one is asked for. */
-async function planned({ auto, decisions }: MergeRequest, mended: ReadFiles, context: StageContext) {
-  return auto ? defaultPlan(basisOf(mended, decisions, context), decisions, context, auto) : decisions;
+/** The decisions with the plan that is made for what was read, where one is asked for, and the models as that plan has them. */
+async function planned(
+  { auto, decisions }: MergeRequest,
+  mended: MendedFiles,
+  context: StageContext,
+): Promise<{ decisions: MergeDecisions; mended: MendedFiles }> {
+  checkChosen(mended, decisions);
+  if (!auto) return { decisions, mended };
+  const basis = basisOf(mended, decisions, context);
+  if (!auto.eachObject) return { decisions: await defaultPlan(basis, decisions, context, auto), mended };
+  const each = sheetForEach(basis, decisions);
+  const patterns = objectPatterns(each);
+  const models = mended.models.map((entry) => ({ ...entry, model: separated(entry.model, patterns) }));
+  const own = { ...mended, models };
+  return { decisions: await planForEachObject(basisOf(own, each, context), each, context), mended: own };
+}
+
+/** @throws InputError when a pattern for what alone is merged fits no object */
+function checkChosen({ models }: MendedFiles, { only }: MergeDecisions): void {
+  if (only.length === 0) return;
+  const drawn = models.map(({ model }) => ({
+    path: model.path,
+    objects: objectsOfParts(model.parts),
+    look: '',
+    islands: [],
+  }));
+  const [none] = fittingNone(only, drawn);
+  if (none === undefined) return;
+  const names = [...new Set(objectsOf(drawn).map((object) => object.name))];
+  const some = names.slice(0, 8).join(', ');
+  throw new InputError(none, `no object is called so; there are ${some}${names.length > 8 ? ', …' : ''}`);
+}
+
+/** @throws InputError when there are too many objects, or none */
+function sheetForEach({ facts, read }: PlanBasis, decisions: MergeDecisions): MergeDecisions {
+  try {
+    return sheetForEachObject(decisions, facts);
+  } catch (error) {
+    throw new InputError(read.models[0].model.path, sentence(error));
+  }
 }
 
 /** The comparison of a delivery, in the delivery. */

@@ -27,6 +27,8 @@ const TRIAL_EFFORT = 1;
 
 /** What is said of the default plan before it is made. */
 export interface DefaultPlanOptions {
+  /** Each object gets a sheet of its own; see `planForEachObject`. */
+  eachObject?: boolean;
   /** Sheets at most; otherwise one, or more where one is not enough. */
   sheets?: number;
   /** How sharp islands are, where somebody said so; otherwise by detail. */
@@ -46,7 +48,9 @@ export async function defaultPlan(
 ): Promise<MergeDecisions> {
   await tangentsReady;
   context.report('plan', 0.5, 'weighing what is gained');
-  const proposal = proposeBasis(basis, decisions, context.scope, { sheets: options.sheets, cautious: true });
+  // Who chooses objects wants them on one sheet.
+  const sheets = options.sheets ?? (decisions.only.length > 0 ? 1 : undefined);
+  const proposal = proposeBasis(basis, decisions, context.scope, { sheets, cautious: true });
   let found = { ...proposal.decisions, scale: options.scale ?? proposal.decisions.scale };
   const proposed = new Set(proposal.sheets.map((sheet) => sheet.id));
   for (const [s, sheet] of found.sheets.entries())
@@ -55,6 +59,21 @@ export async function defaultPlan(
     ...found,
     proposed: found.proposed && { ...found.proposed, sheets: found.sheets.filter((x) => proposed.has(x.id)) },
   };
+}
+
+/**
+ * A plan in which each object has a sheet of its own, of the least size at which it has its sharpness.
+ * @param basis of models whose objects have slots of their own @throws Cancelled
+ */
+export async function planForEachObject(
+  basis: PlanBasis,
+  decisions: MergeDecisions,
+  context: StageContext,
+): Promise<MergeDecisions> {
+  await tangentsReady;
+  let found = decisions;
+  for (const s of decisions.sheets.keys()) found = withSheet(found, s, leastSheet(basis, found, s, context));
+  return found;
 }
 
 const withSheet = (decisions: MergeDecisions, s: number, sheet: SheetDecision): MergeDecisions => ({

@@ -1,9 +1,11 @@
 import { FaceDecisions } from '@wembrel/core/decisions/face-decisions';
+import { objectPatterns } from '@wembrel/core/decisions/object-patterns';
 import { ReadingDecisions, SourceOptions } from '@wembrel/core/decisions/reading';
 import { InputError } from '@wembrel/core/errors';
 import type { Finding } from '@wembrel/core/findings/finding';
 import type { TextureBytes } from '@wembrel/core/image/texture-memory';
 import type { Model } from '@wembrel/core/scene/model';
+import { separateObjects } from '@wembrel/core/scene/separate-objects';
 import type { LooseTexture } from '@wembrel/core/survey/facts';
 import { type FileFigures, fileFigures, type Totals, totals } from '@wembrel/core/survey/figures';
 import { pictureWork } from '../pictures/work.ts';
@@ -15,7 +17,7 @@ import type { InputFile } from '../read/collect.ts';
 import { type EditedModel, editFaces } from '../read/edit-faces.ts';
 import { imageKey } from '../read/image-keys.ts';
 import { Images } from '../read/images.ts';
-import { loadModel } from '../read/load.ts';
+import { loadModel, rereadModel } from '../read/load.ts';
 import { assignLoose } from '../read/loose-textures.ts';
 import type { PipelineInput, StageContext } from './context.ts';
 
@@ -65,6 +67,8 @@ export interface ReadOptions {
   reading?: ReadingDecisions;
   /** What is done to faces before anything is looked at. */
   faces?: FaceDecisions;
+  /** Objects that get slots of their own; see `separateObjects`. */
+  separate?: readonly string[];
   /** Sees models that have such edits before, by their position among the files. */
   beforeEdits?: (model: Model, file: number) => Promise<void>;
   /** See `Images`. */
@@ -130,7 +134,8 @@ export async function readFiles(files: InputFile[], scope: JobScope, options: Re
       return;
     }
     const figures = fileFigures(model, images.facts, imageKey, options.passes ?? 1);
-    models.push({ model, figures, file, edited: edited[i] });
+    // The figures are those of the source.
+    models.push({ model: separated(model, options.separate), figures, file, edited: edited[i] });
     const { drawCalls, slots, triangles, gpuVertices, textures, textureBytes } = figures;
     rows.push({
       path: file.name,
@@ -149,6 +154,10 @@ export async function readFiles(files: InputFile[], scope: JobScope, options: Re
   return { models, images, loose, report: { files: rows, totals: sums, findings: [], errors } };
 }
 
+/** The model with slots of their own for some objects; see `separateObjects`. */
+export const separated = (model: Model, patterns: readonly string[] = []): Model =>
+  separateObjects(model.document, model.path, patterns) > 0 ? rereadModel(model) : model;
+
 const NO_FACES = FaceDecisions.parse({});
 const NO_FIGURES = { drawCalls: 0, slots: 0, triangles: 0, gpuVertices: 0, textures: 0 };
 
@@ -166,11 +175,13 @@ export async function read(
   options: Pick<ReadOptions, 'beforeEdits' | 'keepBytes'> = {},
 ): Promise<ReadFiles> {
   const { reading, faces } = input.decisions;
+  const separate = objectPatterns(input.decisions);
   const found = await readFiles(input.files, scope, {
     ...options,
     textures: input.textures,
     reading,
     faces,
+    separate,
     onProgress,
   });
   const [error] = found.report.errors;

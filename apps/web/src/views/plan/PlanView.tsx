@@ -1,7 +1,9 @@
 import { DndContext, DragOverlay, PointerSensor, pointerWithin, useSensor, useSensors } from '@dnd-kit/core';
 import { APART } from '@wembrel/core/decisions/rules';
 import type { SheetDecision } from '@wembrel/core/decisions/sheets';
+import { objectPattern, objectsOf, type SceneObject } from '@wembrel/core/plan/sheet-for-each';
 import { useCallback, useMemo, useState } from 'react';
+import type { SurveyView } from '../../contract/project.ts';
 import { newest } from '../../project/api.ts';
 import { routeLabel, withHeldBays, withNewSheet, withRoutes } from '../../project/change-plan.ts';
 import { modelAddress, useExact } from '../../project/model-address.ts';
@@ -11,6 +13,7 @@ import { setHover, useSelection } from '../../project/selection.ts';
 import { useFindings } from '../../project/use-findings.ts';
 import type { ViewProps } from '../../project/view-props.ts';
 import { ModelView } from '../../stage/ModelView.tsx';
+import type { PickedFace } from '../../stage/model-stage.ts';
 import type { LitFaces } from '../../stage/placed.ts';
 import { Button } from '../../ui/Button.tsx';
 import { EmptyState } from '../../ui/Notice.tsx';
@@ -20,6 +23,7 @@ import { Alternatives } from './Alternatives.tsx';
 import { type Carried, FlowBands } from './FlowBands.tsx';
 import { GROUPINGS, type Grouping, listRows, slotTitle } from './list-rows.ts';
 import { Making } from './Making.tsx';
+import { Objects } from './Objects.tsx';
 import { PlannedDialog } from './PlannedDialog.tsx';
 import css from './PlanView.module.css';
 import { ProposePanel } from './ProposePanel.tsx';
@@ -98,6 +102,31 @@ export function PlanView(props: ViewProps) {
   );
 }
 
+/** Whether a node stands in an object or below it. */
+function isBelow(survey: SurveyView | null, { path, name }: SceneObject, node: string): boolean {
+  const chains = survey?.slots.filter((slot) => slot.path === path).flatMap((slot) => slot.objects ?? []) ?? [];
+  return chains.some((names) => names.includes(node) && names.includes(name));
+}
+
+/** Parts of a model that only chosen objects draw. */
+function partsOfObjects(
+  survey: SurveyView,
+  objects: readonly SceneObject[],
+  picked: ReadonlySet<string>,
+  model: number,
+): LitFaces {
+  const names = new Set(
+    objects.flatMap((object) => (picked.has(objectPattern(object, objects)) ? [`${object.path}\n${object.name}`] : [])),
+  );
+  const out = new Map<number, 'all'>();
+  for (const slot of survey.slots)
+    if (slot.model === model)
+      for (const part of slot.parts)
+        if ((part.objects ?? []).some((chain) => chain.some((name) => names.has(`${slot.path}\n${name}`))))
+          out.set(part.part, 'all');
+  return out;
+}
+
 /** The flow board: slots on the left, sheets drawn to scale on the right, between them a flow for each slot. */
 function Board({
   project,
@@ -124,6 +153,8 @@ function Board({
     () => listRows(survey, decisions, forecast, findings, grouping, filter),
     [survey, decisions, forecast, findings, grouping, filter],
   );
+  const objects = useMemo(() => objectsOf(survey?.slots.filter((slot) => slot.objects) ?? []), [survey]);
+  const [picked, setPicked] = useState<ReadonlySet<string>>(new Set());
   const selected = useMemo(() => [...chosen].filter((i) => i < forecast.planSlots.length), [chosen, forecast]);
 
   const final = newest(project, 'final');
@@ -163,14 +194,25 @@ function Board({
   // The inset shows the model of the slot under the pointer, else of the first selected one.
   const first = hover ?? selected[0] ?? 0;
   const inset = survey?.slots[first]?.model ?? 0;
+  const pick = (face: PickedFace | null, { add }: { add: boolean }) => {
+    const path = survey?.models[inset]?.path;
+    const object = face && objects.find((one) => one.path === path && isBelow(survey, one, face.node));
+    if (!object) return setPicked(new Set());
+    const pattern = objectPattern(object, objects);
+    const next = new Set(add ? picked : []);
+    if (!picked.has(pattern) || !add) next.add(pattern);
+    else next.delete(pattern);
+    setPicked(next);
+  };
   const lit = useMemo<LitFaces | null>(() => {
     if (!survey) return null;
+    if (picked.size > 0 && hover === null) return partsOfObjects(survey, objects, picked, inset);
     const which = hover === null ? selected : [hover];
     const out = new Map<number, 'all'>();
     for (const i of which)
       if (survey.slots[i]?.model === inset) for (const part of survey.slots[i].parts) out.set(part.part, 'all');
     return out;
-  }, [survey, selected, hover, inset]);
+  }, [survey, selected, hover, inset, objects, picked]);
   const shown = survey?.models[inset];
   return (
     <DndContext
@@ -232,7 +274,12 @@ function Board({
             </div>
             <div className={css.inset}>
               {shown && (
-                <ModelView label={`3D picture of ${shown.path}`} url={modelAddress(project, inset, exact)} lit={lit} />
+                <ModelView
+                  label={`3D picture of ${shown.path}; click an object to choose it`}
+                  url={modelAddress(project, inset, exact)}
+                  lit={lit}
+                  onPick={pick}
+                />
               )}
             </div>
           </div>
@@ -254,6 +301,16 @@ function Board({
                 selected={selected}
                 edit={edit}
                 onPlanned={onPlan}
+              />
+            )}
+            {survey && (
+              <Objects
+                objects={objects}
+                survey={survey}
+                decisions={decisions}
+                chosen={picked}
+                choose={setPicked}
+                edit={edit}
               />
             )}
             <Rules survey={survey} decisions={decisions} forecast={forecast} edit={edit} />

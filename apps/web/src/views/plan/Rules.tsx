@@ -12,11 +12,14 @@ import css from './Rules.module.css';
 const KINDS: { value: RuleCondition['kind']; label: string }[] = [
   { value: 'name', label: 'called' },
   { value: 'model', label: 'of models called' },
+  { value: 'object', label: 'of objects called' },
   { value: 'picture', label: 'that reads the texture of' },
   { value: 'flat', label: 'of one colour' },
   { value: 'repeats', label: 'whose texture repeats' },
   { value: 'alpha', label: 'with transparency' },
 ];
+
+const EXAMPLES = { name: 'Wood*', model: 'props/*', object: 'bench*' };
 
 /** Rules send slots to sheets by what they are, those of models that come later as well. */
 export function Rules({
@@ -42,7 +45,8 @@ export function Rules({
   const caught = (when: RuleCondition) => traits.filter((trait) => fitsRule(when, trait)).length;
   const picture = selected === null ? undefined : forecast.planSlots[selected]?.images.baseColor;
   const condition = (): RuleCondition | null => {
-    if (kind === 'name' || kind === 'model') return pattern.trim() === '' ? null : { kind, pattern: pattern.trim() };
+    if (kind === 'name' || kind === 'model' || kind === 'object')
+      return pattern.trim() === '' ? null : { kind, pattern: pattern.trim() };
     if (kind === 'picture') return picture ? { kind, picture } : null;
     return { kind };
   };
@@ -108,10 +112,10 @@ export function Rules({
               </option>
             ))}
           </select>
-          {(kind === 'name' || kind === 'model') && (
+          {(kind === 'name' || kind === 'model' || kind === 'object') && (
             <input
               aria-label="Pattern; * stands for any letters"
-              placeholder={kind === 'name' ? 'Wood*' : 'props/*'}
+              placeholder={EXAMPLES[kind]}
               value={pattern}
               onChange={(event) => setPattern(event.target.value)}
             />

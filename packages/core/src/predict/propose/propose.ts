@@ -1,7 +1,7 @@
 import { overBudget } from '../../decisions/budget.ts';
 import type { LeftOut, MergeDecisions } from '../../decisions/decisions.ts';
 import { mergeRoutes, routeTo, weightOf } from '../../decisions/routes.ts';
-import { APART } from '../../decisions/rules.ts';
+import { APART, mergesWithoutGain } from '../../decisions/rules.ts';
 import { plainSheet, type SheetDecision } from '../../decisions/sheets.ts';
 import { Cancelled } from '../../errors.ts';
 import type { PlanSlot } from '../plan-slot.ts';
@@ -120,7 +120,7 @@ export function propose(
     scored += evaluator.count;
     return { evaluator, choice, found: reshaped(evaluator, choice, found), leftOut };
   };
-  const all = decisions.mergeAll;
+  const all = mergesWithoutGain(decisions);
   const best = options.cautious
     ? cautiousTrial(trial, { sheets: options.sheets, all })
     : gainful((list) => trial(list, options.sheets ?? 4), { leftOut: [], all });

@@ -1,5 +1,6 @@
 import { mkdir, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
+import { objectPatterns } from '@wembrel/core/decisions/object-patterns';
 import { defaultPlanOf, isUntouchedPlan } from '@wembrel/core/decisions/untouched';
 import { encodePng } from '@wembrel/runner/pictures/codec';
 import { pictureTasks } from '@wembrel/runner/pictures/picture-tasks';
@@ -33,6 +34,7 @@ export async function surveyProject(order: JobOrder, scope: JobScope, emit: Emit
     textures,
     reading: decisions.reading,
     faces: decisions.faces,
+    separate: objectPatterns(decisions),
     // Edits are tried in the browser on what they begin with.
     beforeEdits: (model, file) => writeView(model.document, join(views, `${file}.source.glb`)),
     keepBytes: 0,
