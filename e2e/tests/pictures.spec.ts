@@ -13,9 +13,9 @@ import { ROOT, temporary, wembrel } from '../server.ts';
 const asked = process.env.WEMBREL_ORACLE;
 const whole = asked === 'all';
 const chosen = whole || !asked ? null : EVERYTHING.filter(({ name }) => asked.split(',').includes(name));
-const SIDE = Number(process.env.WEMBREL_ORACLE_SIDE ?? (whole ? 256 : 128));
+const SIDE = Number(process.env.WEMBREL_ORACLE_SIDE ?? (whole ? 512 : 128));
 
-test.setTimeout(whole ? 3_600_000 : 300_000);
+test.setTimeout(whole ? 7_200_000 : 300_000);
 
 /** Where a row was looked at. */
 const placeOf = ({ channel, distance, pose }: OracleRow): string =>

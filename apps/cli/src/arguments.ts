@@ -28,7 +28,7 @@ export type Values = Record<string, string | boolean | string[] | undefined>;
 export function parse(args: string[], options: Record<string, OptionSpec>): { values: Values; inputs: string[] } {
   try {
     const { values, positionals } = parseArgs({
-      args,
+      args: withNegativeValues(args, options),
       allowPositionals: true,
       options: Object.fromEntries(
         Object.entries({ ...options, ...COMMON }).map(([k, optionSpec]) => [
@@ -41,6 +41,18 @@ export function parse(args: string[], options: Record<string, OptionSpec>): { va
   } catch (error) {
     throw new UsageError(error instanceof Error ? error.message.split('. ')[0] : String(error));
   }
+}
+
+/** Arguments in which a number below zero is the value of the option before it, not an option of its own. */
+function withNegativeValues(args: readonly string[], options: Record<string, OptionSpec>): string[] {
+  const out: string[] = [];
+  for (const arg of args) {
+    const before = out.at(-1);
+    const takes = before?.startsWith('--') && options[before.slice(2)]?.type === 'string';
+    if (takes && /^-[\d.]/.test(arg)) out[out.length - 1] = `${before}=${arg}`;
+    else out.push(arg);
+  }
+  return out;
 }
 
 /** A whole number in a range. @throws UsageError */

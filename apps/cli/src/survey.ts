@@ -14,12 +14,16 @@ import { threadsOf, watchSignals, workerFile } from './run.ts';
 const OPTIONS: Record<string, OptionSpec> = {
   passes: { type: 'string', value: 'N', help: 'how often the renderer draws the scene (default 1)' },
   budget: { type: 'string', value: 'NAME|FILE', help: 'phone, headset, console, desktop, retro, or a JSON file' },
+  gate: { type: 'boolean', help: 'exit code 3 where the budget is exceeded' },
   required: { type: 'string', multiple: true, value: 'NAME', help: 'a slot name that is required; * for any letters' },
   csv: { type: 'string', value: 'FILE', help: 'also write the models as a CSV table' },
   html: { type: 'string', value: 'FILE', help: 'also write the whole survey as one HTML page with pictures' },
   details: { type: 'boolean', help: 'with --json: every slot, texture and loose texture as well' },
   ...READING,
 };
+
+/** Exit code where a budget that is a gate is exceeded. */
+const OVER_BUDGET = 3;
 
 /** `wembrel survey`: what a pile of files costs, and what there is to mend. */
 export async function survey(args: string[]): Promise<number> {
@@ -34,12 +38,14 @@ export async function survey(args: string[]): Promise<number> {
           'wembrel survey props/',
           'wembrel survey stop.glb --json',
           'wembrel survey props/ --budget headset --html props.html',
+          'wembrel survey props/ --budget phone --gate --quiet',
         ],
       ),
     );
     return 0;
   }
   if (inputs.length === 0) throw new UsageError('survey needs at least one file or folder');
+  if (values.gate && values.budget === undefined) throw new UsageError('--gate needs --budget');
   const passes = whole(values, 'passes', 1, 1, 64);
   const budget = await budgetFrom(values);
   const requiredNames = (values.required as string[] | undefined) ?? [];
@@ -70,7 +76,8 @@ export async function survey(args: string[]): Promise<number> {
         ? `${JSON.stringify(values.details ? { ...document, details } : document, null, 2)}\n`
         : human(pile, over),
     );
-    return report.errors.length > 0 ? 1 : 0;
+    if (report.errors.length > 0) return 1;
+    return values.gate && Object.keys(over).length > 0 ? OVER_BUDGET : 0;
   } finally {
     progress.end();
     await scope.close();

@@ -111,7 +111,7 @@ describe('verbs that hand models over again', () => {
       '--size',
       '64',
       '--cell',
-      '32',
+      '26',
       '--mip',
       '1',
       '--json',

@@ -33,6 +33,22 @@ describe('survey', () => {
     expect(await readdir(out)).toEqual(['a.csv', 'a.html', 'budget.json']);
   });
 
+  test('a budget as a gate: 3 where it is exceeded, 0 within it, 1 where a file cannot be read, 2 without a budget', async () => {
+    const at = await put({ 'planters.glb': buildPlanters() });
+    const gate = async (drawCalls: number, ...more: string[]) => {
+      const budget = join(temporary(), 'budget.json');
+      await writeFile(budget, JSON.stringify({ drawCalls }));
+      return wembrel(['survey', at, '--gate', '--budget', budget, ...more]);
+    };
+    const over = await gate(2);
+    expect([over.code, over.err]).toEqual([3, '']);
+    expect(over.out).toContain('over budget: draw calls');
+    expect((await gate(500)).code).toBe(0);
+    const bad = await put({ 'bad.glb': new Uint8Array(20) });
+    expect((await gate(2, bad)).code).toBe(1);
+    expect((await wembrel(['survey', at, '--gate'])).code).toBe(2);
+  });
+
   test('units, loose textures and their options', async () => {
     const at = await put({ 'bracket.stl': buildBracket(), ...buildKiosk() });
     const spans = async (...more: string[]) => {

@@ -1,4 +1,4 @@
-import { readdir, readFile } from 'node:fs/promises';
+import { readdir, readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { sign } from '@wembrel/demo/broken';
 import { buildPlatform } from '@wembrel/demo/platform';
@@ -61,17 +61,17 @@ describe('tile-sheet', () => {
       'c.png': await plain(0, 0, 200),
     });
     const out = join(temporary(), 'out');
-    const files = ['a', 'b', 'c'].map((name) => join(at, `${name}.png`));
     const run = await wembrel([
       'tile-sheet',
-      ...files,
+      at,
       '--out',
       out,
       '--size',
       '128',
       '--cell',
       '64',
-      '--mip=-1',
+      '--mip',
+      '-1',
       '--json',
     ]);
     expect(run.code).toBe(0);
@@ -97,6 +97,46 @@ describe('tile-sheet', () => {
       [0, 200, 0],
       [0, 0, 200],
     ]);
+  });
+
+  test('the sample in the docs builds a textured kerb from the table', async () => {
+    const at = await put({
+      'kerb_top.png': await plain(200, 0, 0),
+      'kerb_side.png': await plain(0, 200, 0),
+      'slab.png': await plain(0, 0, 200),
+    });
+    const out = join(temporary(), 'out');
+    const run = await wembrel(['tile-sheet', at, '--out', out, '--flip', 'kerb_side=u', '--json']);
+    expect(run.code, run.err).toBe(0);
+    const table = JSON.parse(await readFile(join(out, 'tiles.json'), 'utf8'));
+    expect(table.blocks).toEqual([{ name: 'kerb', faces: { side: 0, top: 1 } }]);
+    expect(table.tiles.map((tile: { flips: string; role: string }) => [tile.flips, tile.role])).toEqual([
+      ['u', 'side'],
+      ['', 'top'],
+      ['', null],
+    ]);
+    const docs = await readFile(new URL('../../../docs/tiles.md', import.meta.url), 'utf8');
+    const code = /```js\n([\s\S]*?)```/.exec(docs)?.[1] as string;
+    const file = join(temporary(), 'sample.mjs');
+    await writeFile(file, code);
+    const { buildBlock } = await import(/* @vite-ignore */ file);
+    const { positions, normals, uvs, indices } = buildBlock(table, 'kerb', [1, 0.2, 0.3]);
+    expect([positions.length, uvs.length, indices.length]).toEqual([72, 48, 36]);
+    const { data, info } = await sharp(join(out, 'tiles.png')).raw().toBuffer({ resolveWithObject: true });
+    for (let t = 0; t < indices.length; t += 3) {
+      const corners = indices.slice(t, t + 3) as number[];
+      const place = (v: number) => positions.slice(v * 3, v * 3 + 3) as number[];
+      const [a, b, c] = corners.map(place);
+      const [e, f] = [b, c].map((p) => p.map((value, k) => value - a[k]));
+      const cross = [e[1] * f[2] - e[2] * f[1], e[2] * f[0] - e[0] * f[2], e[0] * f[1] - e[1] * f[0]];
+      const normal = normals.slice(corners[0] * 3, corners[0] * 3 + 3) as number[];
+      // Faces look outward, and show the tile of their role.
+      expect(cross.reduce((sum, value, k) => sum + value * normal[k], 0)).toBeGreaterThan(0);
+      const [u, v] = [0, 1].map((k) => corners.reduce((sum, corner) => sum + uvs[corner * 2 + k] / 3, 0));
+      const o = (Math.floor(v * info.height) * info.width + Math.floor(u * info.width)) * info.channels;
+      expect([...data.subarray(o, o + 3)]).toEqual(normal[1] > 0 ? [200, 0, 0] : [0, 200, 0]);
+    }
+    expect(Math.min(...positions.filter((_: number, i: number) => i % 3 === 1))).toBe(0);
   });
 
   test('more pictures than cells are refused in a sentence', async () => {

@@ -4,7 +4,15 @@ import type { Raster } from '../src/image/raster.ts';
 import { readModel } from '../src/scene/model.ts';
 import { mapFaces, quadFaces } from '../src/tiles/map-tiles.ts';
 import { mixTiles, mixTurns, parseMix } from '../src/tiles/mix.ts';
-import { drawTiles, gutterForMip, parseTileCsv, tileCsv, tileGrid, tileRows } from '../src/tiles/tile-sheet.ts';
+import {
+  drawTiles,
+  gutterForMip,
+  parseTileCsv,
+  sheetSideFor,
+  tileCsv,
+  tileGrid,
+  tileRows,
+} from '../src/tiles/tile-sheet.ts';
 import { buildModel, imageKeyOfName } from './build.ts';
 
 /** A picture whose every texel tells where it is. */
@@ -15,8 +23,8 @@ function told(side: number, mark: number): Raster {
 }
 
 describe('drawing tiles', () => {
-  test('each picture stands in its cell to the byte, and its gutter goes on with the repeat or the border', () => {
-    const grid = tileGrid(64, 32, 16, 3);
+  test('each picture stands in its cell to the byte, and its padding goes on with the repeat or the border', () => {
+    const grid = tileGrid(64, 32, 10, 3);
     const tiles = [told(10, 1), told(10, 2), told(10, 3), told(10, 4), told(10, 5)].map((raster, i) => ({
       name: `t${i}`,
       raster,
@@ -35,6 +43,29 @@ describe('drawing tiles', () => {
     }
   });
 
+  test('256 pictures of 16 px fill 256 × 256 px without a lost texel', () => {
+    const tiles = Array.from({ length: 256 }, (_, i) => ({ name: `${i}`, raster: told(16, i) }));
+    expect(sheetSideFor(256, 16, gutterForMip(-1))).toBe(256);
+    const { data } = drawTiles(tiles, tileGrid(256, 256, 16, 0), 'repeat', 'colour');
+    const wanted = Uint8Array.from({ length: data.length }, (_, i) => {
+      const [x, y] = [(i >> 2) & 255, i >> 10];
+      return [x & 15, y & 15, (y >> 4) * 16 + (x >> 4), 255][i & 3];
+    });
+    expect(Buffer.compare(data, wanted)).toBe(0);
+  });
+
+  test('the least sheet holds so many cells, and half of it does not', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 1, max: 400 }), fc.integer({ min: 1, max: 64 }), fc.nat(12), (n, cell, gutter) => {
+        const side = sheetSideFor(n, cell, gutter);
+        const { columns, rows } = tileGrid(side, side, cell, gutter);
+        expect(columns * rows).toBeGreaterThanOrEqual(n);
+        const half = Math.floor(side / 2 / (cell + 2 * gutter));
+        expect(half * half).toBeLessThan(n);
+      }),
+    );
+  });
+
   test('a tile added later moves none', () => {
     const names = ['a', 'b', 'c', 'd', 'e', 'f'];
     const grid = tileGrid(512, 512, 128, gutterForMip(2));
@@ -43,10 +74,11 @@ describe('drawing tiles', () => {
   });
 
   test('no room is said', () => {
-    expect(() => tileGrid(64, 64, 128, 0)).toThrow(/cells of 128 px do not fit on 64 × 64 px/);
-    expect(() => tileGrid(64, 64, 8, 4)).toThrow(/leave no room/);
+    expect(() => tileGrid(64, 64, 128, 0)).toThrow('a cell of 128 px + 2 × 0 px does not fit on 64 × 64 px');
     const five = Array.from({ length: 5 }, (_, i) => ({ name: `${i}`, raster: told(32, i) }));
-    expect(() => drawTiles(five, tileGrid(64, 64, 32, 0), 'edge', 'colour')).toThrow(/5 tiles do not fit into 4 cells/);
+    expect(() => drawTiles(five, tileGrid(64, 64, 32, 0), 'edge', 'colour')).toThrow(
+      '5 tiles do not fit into 4 cells of 32 px + 2 × 0 px: take a sheet of 128 px or smaller cells',
+    );
   });
 
   test('gutters reach as far as filtering does at the mip', () => {
@@ -125,7 +157,7 @@ test('every face takes the whole picture of its cell, turned as asked, and keeps
     [0, 1],
     [2, 3],
   ]);
-  const rows = tileRows(['a', 'b'], tileGrid(64, 64, 32, 4));
+  const rows = tileRows(['a', 'b'], tileGrid(64, 64, 24, 4));
   const material = model.document.createMaterial('tiles');
   mapFaces(model.document, part, { faces, cells: [rows[0], rows[1]], turns: [0, 1], material });
   const [after] = readModel('x', model.document, imageKeyOfName).parts;

@@ -91,12 +91,12 @@ test('a tile sheet: cracked slabs are mixed in by their share, each face shows i
   await Promise.all(images.map((path, i) => tile(50 + i * 50).toFile(path)));
   const out = folder();
   const report = await makeTileSheet({
-    images,
+    images: images.map((path) => ({ name: path, path })),
     out,
     name: 'paving',
     width: 128,
     height: 128,
-    cell: 64,
+    cell: 52,
     gutter: 6,
     around: 'repeat',
     sense: 'colour',
@@ -111,6 +111,8 @@ test('a tile sheet: cracked slabs are mixed in by their share, each face shows i
       ],
       ['PavingEdge', [{ tile: 'edge', share: 1 }]],
     ]),
+    roles: new Map(),
+    flips: new Map(),
     turns: true,
     seed: 3,
     embed: false,
@@ -135,6 +137,15 @@ test('a tile sheet: cracked slabs are mixed in by their share, each face shows i
       used.add(report.tiles[at].name);
     }
   expect(used).toEqual(new Set(['slab', 'cracked', 'edge']));
+  // All but the picture is that of the slot.
+  const [source] = await inputs({ 'platform.glb': buildPlatform() });
+  const was = (await loadModel(source)).slots.find((slot) => slot.name === 'PavingSlab')?.look;
+  const is = read.slots.find((slot) => slot.name === 'paving')?.look;
+  expect(is).toMatchObject({ baseColorFactor: was?.baseColorFactor, doubleSided: was?.doubleSided });
+  // Without its map, paving is no metal.
+  expect(is?.metallicFactor).toBe(0);
+  expect(is?.roughnessFactor).toBeGreaterThan(0.5);
+  expect(is?.roughnessFactor).toBeLessThan(1);
 });
 
 test('unwrapped models are valid and written once; a bad file is reported and the others go on', async () => {

@@ -185,7 +185,7 @@ describe('a trim sheet', () => {
 
 describe('a tile sheet', () => {
   const routes = { PavingSlab: '1', PavingCracked: '1', PavingEdge: '1', PlatformSetts: '1' };
-  const tile = (more: object) => decide({ sheets: [sheet({ kind: 'tile', cell: 256, ...more })], routes, join: true });
+  const tile = (more: object) => decide({ sheets: [sheet({ kind: 'tile', cell: 240, ...more })], routes, join: true });
 
   test('gives every texture a cell of the grid, inside its gutter; faces keep their whole squares', async () => {
     const { report, manifest } = await both({ 'platform.glb': buildPlatform() }, tile({}), 512);
@@ -197,6 +197,21 @@ describe('a tile sheet', () => {
       ['cell', 520, 8, 240, 240, 20],
       ['cell', 776, 8, 240, 240, 20],
     ]);
+  });
+
+  test('a picture as large as its cell lies in it texel by texel, its padding on top; a smaller one is not enlarged', async () => {
+    const whole = tile({ cell: 256 });
+    const { report, manifest } = await both({ 'platform.glb': buildPlatform() }, whole, 512);
+    expect(manifest.sheets[0].bays.map((bay) => bay.px)).toEqual([
+      [8, 8, 256, 256],
+      [280, 8, 256, 256],
+      [552, 8, 256, 256],
+      [8, 280, 256, 256],
+    ]);
+    expect(report.sheets[0].scale).toBe(1);
+    expect(fidelityOf(report).psnr ?? 99).toBeGreaterThanOrEqual(36);
+    const large = await both({ 'platform.glb': buildPlatform() }, tile({ cell: 512, size: 2048 }));
+    expect(large.manifest.sheets[0].bays.map((bay) => bay.px)).toContainEqual([536, 8, 256, 256]);
   });
 
   test('reserves keep their cells; a texture that repeats over a face has to be cut first', async () => {
@@ -215,7 +230,7 @@ describe('a tile sheet', () => {
 
   test('more textures than cells: it says so', async () => {
     await expect(both({ 'platform.glb': buildPlatform() }, tile({ size: 256 }))).rejects.toThrow(
-      /4 cells of 256 px do not fit/,
+      /4 cells of 240 px \+ 2 × 8 px do not fit/,
     );
   });
 });

@@ -101,7 +101,7 @@ export const SheetDecision = z.object({
   margin: z.number().min(0).max(256),
   /** Side of a palette's swatches, px. */
   swatch: z.number().int().min(2).max(256).default(16),
-  /** Side of a tile sheet's cells with their gutters, px. */
+  /** Side of the picture that a cell of a tile sheet holds, px; its padding comes on top. */
   cell: z.number().int().min(8).max(4096).default(256),
   /** How finely each map is stored, or that it is left out. */
   maps: z

@@ -9,7 +9,7 @@ import { heldPlots } from './pins.ts';
 import { rectangle } from './plots.ts';
 import { rigidGroups } from './rigid.ts';
 import { type Sharpness, scaleLimit, sizeAt } from './sharpness.ts';
-import { hasWholeBays, layCells, layStrips, type WholeTexture } from './whole-bays.ts';
+import { cellPadding, hasWholeBays, layCells, layStrips, type WholeTexture } from './whole-bays.ts';
 
 /** What the packing of a sheet depends on besides the sheet itself and its plots. */
 export type PackingDecisions = Omit<Read<'packing'>, 'sheets'>;
@@ -220,7 +220,8 @@ function placeWhole<P extends PackablePlot>(
     };
   }
   const cells = layCells(list, room);
-  if (!cells) throw new Error(doNotFit(plots.length, `cells of ${sheet.cell} px`, sheet, SMALLER));
+  if (!cells)
+    throw new Error(doNotFit(plots.length, `cells of ${sheet.cell} px + 2 × ${cellPadding(sheet)} px`, sheet, SMALLER));
   const at = new Map(free.map((i, k) => [i, cells[k]]));
   const places = plots.map((_, i) => (pins.get(i) ?? at.get(i)) as { x: number; y: number; scale: number });
   return {

@@ -99,41 +99,39 @@ export interface Cell {
   scale: number;
 }
 
-/** Columns and rows of a tile sheet's grid, and how far the texture stays from the edge of its cell, px. */
+/** Padding on each side of a cell's picture, px: half the margin, or the next power of two, so that mips of all cells are alike. */
+export const cellPadding = ({ margin }: Pick<SheetRoom, 'margin'>): number =>
+  margin > 0 ? 2 ** Math.ceil(Math.log2(margin / 2)) : 0;
+
+/** Columns and rows of a tile sheet's grid, the padding of its cells, and from one cell to the next, px. */
 function gridOf(sheet: SheetRoom & Pick<SheetDecision, 'cell'>): {
   columns: number;
   rows: number;
-  gutter: number;
-  inner: number;
+  padding: number;
+  pitch: number;
 } {
   const [width, height] = sheetSides(sheet);
-  // A power of two, so that mips of all cells are alike.
-  const gutter = sheet.margin > 0 ? 2 ** Math.ceil(Math.log2(sheet.margin / 2)) : 0;
-  return {
-    columns: Math.floor(width / sheet.cell),
-    rows: Math.floor(height / sheet.cell),
-    gutter,
-    inner: sheet.cell - 2 * gutter,
-  };
+  const padding = cellPadding(sheet);
+  const pitch = sheet.cell + 2 * padding;
+  return { columns: Math.floor(width / pitch), rows: Math.floor(height / pitch), padding, pitch };
 }
 
 /**
- * Gives textures the cells of a grid in the order given, row by row, past those that a reserve touches. Each fills its cell inside the
- * gutter, in proportion.
- * @returns null when there are not enough cells, or when the gutters leave no room in them
+ * Gives textures the cells of a grid in the order given, row by row, past those that a reserve touches. One that is no
+ * larger than its cell lies in it texel by texel, a larger one is made smaller, in proportion. Padding comes on top of the cell.
+ * @returns null when there are not enough cells
  */
 export function layCells(list: readonly WholeTexture[], sheet: SheetRoom & Pick<SheetDecision, 'cell'>): Cell[] | null {
-  const { columns, rows, gutter, inner } = gridOf(sheet);
-  if (inner < 1) return null;
+  const { columns, rows, padding, pitch } = gridOf(sheet);
   const out: Cell[] = [];
   for (let row = 0; row < rows && out.length < list.length; row++)
     for (let column = 0; column < columns && out.length < list.length; column++) {
-      const [x, y] = [column * sheet.cell, row * sheet.cell];
+      const [x, y] = [column * pitch, row * pitch];
       const reserved = sheet.reserves.some(
         (reserve) =>
-          reserve.x < x + sheet.cell &&
+          reserve.x < x + pitch &&
           reserve.x + reserve.width > x &&
-          reserve.y < y + sheet.cell &&
+          reserve.y < y + pitch &&
           reserve.y + reserve.height > y,
       );
       if (reserved) continue;
@@ -141,9 +139,9 @@ export function layCells(list: readonly WholeTexture[], sheet: SheetRoom & Pick<
       out.push({
         column,
         row,
-        x: x + gutter,
-        y: y + gutter,
-        scale: inner / Math.max(wholeTexture.width, wholeTexture.height),
+        x: x + padding,
+        y: y + padding,
+        scale: Math.min(1, sheet.cell / Math.max(wholeTexture.width, wholeTexture.height)),
       });
     }
   return out.length === list.length ? out : null;

@@ -6,31 +6,41 @@ export interface TileGrid {
   /** Sheet, px. */
   width: number;
   height: number;
-  /** Side of a cell with its gutters, px. */
+  /** Side of the picture in a cell, px. */
   cell: number;
-  /** Width of the gutter on each side of a cell's picture, px. */
+  /** Padding on each side of a cell's picture, px; it comes on top. */
   gutter: number;
+  /** From one cell to the next, px. */
+  pitch: number;
   columns: number;
   rows: number;
 }
 
 /**
- * The gutter that keeps mip k of a cell clean, px: bilinear filtering of box-filtered mips reaches 1.5 · 2^k px ("Margin, padding, mips").
+ * The padding that keeps mip k of a cell clean, px: bilinear filtering of box-filtered mips reaches 1.5 · 2^k px ("Margin, padding, mips").
  */
 export function gutterForMip(mip: number): number {
   return mip < 0 ? 0 : Math.ceil(1.5 * 2 ** mip);
 }
 
-/** @throws Error with a sentence when there is no room for a picture in a cell, or for a cell on the sheet */
+/** @throws Error with a sentence when there is no room for a cell on the sheet */
 export function tileGrid(width: number, height: number, cell: number, gutter: number): TileGrid {
-  const columns = Math.floor(width / cell);
-  const rows = Math.floor(height / cell);
-  if (columns < 1 || rows < 1) throw new Error(`cells of ${cell} px do not fit on ${width} × ${height} px`);
-  if (cell - 2 * gutter < 1)
-    throw new Error(
-      `gutters of ${gutter} px leave no room in cells of ${cell} px: take larger cells or protect a lower mip`,
-    );
-  return { width, height, cell, gutter, columns, rows };
+  const pitch = cell + 2 * gutter;
+  const [columns, rows] = [Math.floor(width / pitch), Math.floor(height / pitch)];
+  if (columns < 1 || rows < 1)
+    throw new Error(`a cell of ${cellTitle({ cell, gutter })} does not fit on ${width} × ${height} px`);
+  return { width, height, cell, gutter, pitch, columns, rows };
+}
+
+/** A cell in words: its picture and its padding. */
+export const cellTitle = ({ cell, gutter }: Pick<TileGrid, 'cell' | 'gutter'>): string =>
+  `${cell} px + 2 × ${gutter} px`;
+
+/** The least power of two, px, whose square holds so many cells. */
+export function sheetSideFor(count: number, cell: number, gutter: number): number {
+  let side = 1;
+  while (Math.floor(side / (cell + 2 * gutter)) ** 2 < Math.max(1, count)) side *= 2;
+  return side;
 }
 
 export interface Tile {
@@ -39,9 +49,9 @@ export interface Tile {
 }
 
 /**
- * Draws tiles into their cells, row by row from the upper left, so that one added later moves none. A picture is brought to the size of its
- * cell without its gutters; the gutter goes on with the tile's repeat, or with its border texels.
- * @param around what lies in the gutters
+ * Draws tiles into their cells, row by row from the upper left, so that one added later moves none. A picture as large as its
+ * cell lies in it texel by texel, others are brought to its size; the padding goes on with the tile's repeat, or with its border texels.
+ * @param around what lies in the padding
  * @throws Error with a sentence when there are more tiles than cells
  */
 export function drawTiles(
@@ -50,18 +60,17 @@ export function drawTiles(
   around: 'repeat' | 'edge',
   sense: PictureSense,
 ): { data: Uint8Array; width: number; height: number } {
-  const { width, height, cell, gutter, columns, rows } = grid;
+  const { width, height, cell: side, gutter, pitch, columns, rows } = grid;
   if (tiles.length > columns * rows)
     throw new Error(
-      `${tiles.length} tiles do not fit into ${columns * rows} cells: take a larger sheet or smaller cells`,
+      `${tiles.length} tiles do not fit into ${columns * rows} cells of ${cellTitle(grid)}: take a sheet of ${sheetSideFor(tiles.length, side, gutter)} px or smaller cells`,
     );
-  const side = cell - 2 * gutter;
   const data = new Uint8Array(width * height * 4);
   tiles.forEach(({ raster }, i) => {
     const r = raster.width === side && raster.height === side ? raster : resizeRaster(raster, side, side, sense);
-    const [x0, y0] = [(i % columns) * cell, Math.floor(i / columns) * cell];
-    for (let y = 0; y < cell; y++)
-      for (let x = 0; x < cell; x++) {
+    const [x0, y0] = [(i % columns) * pitch, Math.floor(i / columns) * pitch];
+    for (let y = 0; y < pitch; y++)
+      for (let x = 0; x < pitch; x++) {
         const from = (within(y - gutter, side, around) * side + within(x - gutter, side, around)) * 4;
         const to = ((y0 + y) * width + x0 + x) * 4;
         for (let k = 0; k < 4; k++) data[to + k] = r.bits === 8 ? r.data[from + k] : Math.round(r.data[from + k] / 257);
@@ -81,20 +90,61 @@ export interface TileRow {
   name: string;
   column: number;
   row: number;
-  /** Upper left and size of the picture without gutters, px. */
+  /** Upper left and size of the picture without its padding, px. */
   px: [number, number, number, number];
   /** Least and greatest U and V of the picture, V down. */
   uv: [number, number, number, number];
   /** The same with V up. */
   uvUp: [number, number, number, number];
+  /** What it is a face of, and which; null for a tile by itself. */
+  block: string | null;
+  role: string | null;
+  /** Axes along which it may be mirrored without being seen to be. */
+  flips: TileFlips;
 }
 
-export function tileRows(names: readonly string[], tileGrid: TileGrid): TileRow[] {
-  const side = tileGrid.cell - 2 * tileGrid.gutter;
+export const TILE_FLIPS = ['', 'u', 'v', 'uv'] as const;
+export type TileFlips = (typeof TILE_FLIPS)[number];
+
+/** Roles that tiles have by their names: "kerb_top" is the top of a kerb. */
+export const FACE_ROLES = ['side', 'top', 'bottom'] as const;
+
+/** What is said of a tile besides its name. */
+export interface TileTraits {
+  /** Roles by tile, besides those by name; any word. */
+  roles: ReadonlyMap<string, string>;
+  flips: ReadonlyMap<string, TileFlips>;
+}
+
+const NO_TRAITS: TileTraits = { roles: new Map(), flips: new Map() };
+
+/** What a tile is a face of: its name up to its role. */
+export function blockOf(
+  name: string,
+  roles: TileTraits['roles'] = NO_TRAITS.roles,
+): { block: string | null; role: string | null } {
+  const role = roles.get(name) ?? FACE_ROLES.find((face) => name.toLowerCase().endsWith(`_${face}`));
+  if (role === undefined) return { block: null, role: null };
+  const ending = `_${role}`;
+  const block = name.toLowerCase().endsWith(ending.toLowerCase()) ? name.slice(0, -ending.length) : name;
+  return { block: block || name, role };
+}
+
+/** Faces of blocks by role, in the order of their tiles. */
+export function blocksOf(rows: readonly TileRow[]): { name: string; faces: Record<string, number> }[] {
+  const blocks = new Map<string, Map<string, number>>();
+  for (const { id, block, role } of rows)
+    if (block !== null && role !== null) blocks.set(block, (blocks.get(block) ?? new Map()).set(role, id));
+  return [...blocks].map(([name, faces]) => ({ name, faces: Object.fromEntries(faces) }));
+}
+
+export function tileRows(names: readonly string[], tileGrid: TileGrid, traits: TileTraits = NO_TRAITS): TileRow[] {
+  const { cell: side, gutter, pitch } = tileGrid;
   return names.map((name, id) => {
     const [column, row] = [id % tileGrid.columns, Math.floor(id / tileGrid.columns)];
-    const [x, y] = [column * tileGrid.cell + tileGrid.gutter, row * tileGrid.cell + tileGrid.gutter];
-    return rectRow({ id, name, column, row, px: [x, y, side, side] }, tileGrid.width, tileGrid.height);
+    const [x, y] = [column * pitch + gutter, row * pitch + gutter];
+    const own = { ...blockOf(name, traits.roles), flips: traits.flips.get(name) ?? '' };
+    return rectRow({ id, name, column, row, px: [x, y, side, side], ...own }, tileGrid.width, tileGrid.height);
   });
 }
 
@@ -105,7 +155,7 @@ export function rectRow(r: Omit<TileRow, 'uv' | 'uvUp'>, width: number, height: 
   return { ...r, uv: [u0, v0, u1, v1], uvUp: [u0, 1 - v1, u1, 1 - v0] };
 }
 
-const CSV_HEAD = 'id,name,column,row,x_px,y_px,width_px,height_px,u0,v0,u1,v1,v0_up,v1_up';
+const CSV_HEAD = 'id,name,column,row,x_px,y_px,width_px,height_px,u0,v0,u1,v1,v0_up,v1_up,flips,role,block';
 
 /** The table as CSV; names with commas or quotes are quoted. */
 export function tileCsv(rows: readonly TileRow[]): string {
@@ -120,6 +170,9 @@ export function tileCsv(rows: readonly TileRow[]): string {
       ...tileRow.uv,
       tileRow.uvUp[1],
       tileRow.uvUp[3],
+      tileRow.flips,
+      quoted(tileRow.role ?? ''),
+      quoted(tileRow.block ?? ''),
     ].join();
   return `${[CSV_HEAD, ...rows.map(line)].join('\n')}\n`;
 }
@@ -129,20 +182,28 @@ export function parseTileCsv(text: string): TileRow[] {
   const lines = text.split(/\r?\n/).filter((line) => line.trim() !== '');
   if (lines[0]?.trim() !== CSV_HEAD) throw new Error('line 1 does not name the columns of a tile table');
   return lines.slice(1).map((line, i) => {
-    const found = /^(\d+),("(?:[^"]|"")*"|[^",]*),(.*)$/.exec(line);
-    const n = found?.[3].split(',').map(Number) ?? [];
+    const found = CSV_LINE.exec(line)?.groups;
+    const n = found?.numbers.split(',').map(Number) ?? [];
     if (!found || n.length !== 12 || n.some((v) => !Number.isFinite(v)))
       throw new Error(`line ${i + 2} is no line of a tile table`);
-    const name = found[2].startsWith('"') ? found[2].slice(1, -1).replaceAll('""', '"') : found[2];
+    const plain = (text: string) => (text.startsWith('"') ? text.slice(1, -1).replaceAll('""', '"') : text);
     const [column, row, x, y, w, h, u0, v0, u1, v1, up0, up1] = n;
     return {
-      id: Number(found[1]),
-      name,
+      id: Number(found.id),
+      name: plain(found.name),
       column,
       row,
       px: [x, y, w, h],
       uv: [u0, v0, u1, v1],
       uvUp: [u0, up0, u1, up1],
+      flips: found.flips as TileFlips,
+      role: plain(found.role) || null,
+      block: plain(found.block) || null,
     };
   });
 }
+
+const TEXT = '"(?:[^"]|"")*"|[^",]*';
+const CSV_LINE = new RegExp(
+  `^(?<id>\\d+),(?<name>${TEXT}),(?<numbers>[-\\d.e,]*),(?<flips>|u|v|uv),(?<role>${TEXT}),(?<block>${TEXT})$`,
+);

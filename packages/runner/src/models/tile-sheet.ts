@@ -1,24 +1,37 @@
 import { readFile } from 'node:fs/promises';
-import type { Material } from '@gltf-transform/core';
+import { type Document, type Material, type Texture, TextureInfo } from '@gltf-transform/core';
 import { InputError } from '@wembrel/core/errors';
 import { Names, stem } from '@wembrel/core/handover/names';
+import { lookKey, materialLook } from '@wembrel/core/scene/material';
 import { mapFaces, quadFaces } from '@wembrel/core/tiles/map-tiles';
 import { type MixPart, mixTiles, mixTurns } from '@wembrel/core/tiles/mix';
-import { drawTiles, type Tile, type TileRow, tileCsv, tileGrid, tileRows } from '@wembrel/core/tiles/tile-sheet';
+import {
+  blocksOf,
+  drawTiles,
+  sheetSideFor,
+  type Tile,
+  type TileRow,
+  type TileTraits,
+  tileCsv,
+  tileGrid,
+  tileRows,
+} from '@wembrel/core/tiles/tile-sheet';
 import { decodeImage, encodePng } from '../pictures/codec.ts';
 import type { InputFile } from '../read/collect.ts';
 import { loadModel } from '../read/load.ts';
 import { Delivery } from '../write/delivery.ts';
 import { dropUnused, jsonFile, TextureFiles, writeModel } from '../write/write-models.ts';
 
-export interface TileSheetOptions {
+export interface TileSheetOptions extends TileTraits {
   /** Pictures of the tiles, in the order of their cells; each is called after its file. */
-  images: readonly string[];
+  images: readonly InputFile[];
   out: string;
   name: string;
-  width: number;
-  height: number;
-  cell: number;
+  /** px; null: the least power of two that holds all cells. */
+  width: number | null;
+  height: number | null;
+  /** Side of the picture in a cell, px; null: that of the largest picture. */
+  cell: number | null;
   gutter: number;
   around: 'repeat' | 'edge';
   sense: 'colour' | 'normal' | 'data';
@@ -37,6 +50,8 @@ export interface TileSheetReport {
   cell: number;
   gutter: number;
   tiles: TileRow[];
+  /** Tiles that are faces of something, by role. */
+  blocks: ReturnType<typeof blocksOf>;
   models: { path: string; slots: { slot: string; faces: Record<string, number> }[]; left: string[] }[];
   written: string[];
   errors: { path: string; message: string }[];
@@ -47,33 +62,39 @@ export interface TileSheetReport {
  * @throws InputError when a picture cannot be read, tiles do not fit, or a mix names a tile that is not there
  */
 export async function makeTileSheet(options: TileSheetOptions): Promise<TileSheetReport> {
-  const names = options.images.map(stem);
+  if (options.images.length === 0) throw new InputError(options.name, 'there is no picture');
+  const names = options.images.map((image) => stem(image.name));
   const twice = names.find((name, i) => names.indexOf(name) !== i);
   if (twice) throw new InputError(twice, 'two tiles have this name');
   const tiles: Tile[] = [];
-  for (const [i, path] of options.images.entries()) {
-    const bytes = await readFile(path).catch(() => {
-      throw new InputError(path, 'there is no such picture');
-    });
-    tiles.push({ name: names[i], raster: await decodeImage(path, names[i], new Uint8Array(bytes)) });
+  for (const [i, image] of options.images.entries()) {
+    const bytes = new Uint8Array(await readFile(image.path));
+    tiles.push({ name: names[i], raster: await decodeImage(image.name, names[i], bytes) });
   }
-  const grid = said(options.name, () => tileGrid(options.width, options.height, options.cell, options.gutter));
+  const { gutter } = options;
+  const cell = options.cell ?? Math.max(...tiles.map(({ raster }) => Math.max(raster.width, raster.height)));
+  const sheetWidth = options.width ?? sheetSideFor(tiles.length, cell, gutter);
+  const grid = said(options.name, () => tileGrid(sheetWidth, options.height ?? sheetWidth, cell, gutter));
   const { data, width, height } = said(options.name, () =>
     drawTiles(tiles, grid, options.around, options.sense === 'data' ? 'data' : options.sense),
   );
-  const rows = tileRows(names, grid);
+  const rows = tileRows(names, grid, options);
+  for (const name of [...options.roles.keys(), ...options.flips.keys()])
+    if (!names.includes(name)) throw new InputError(options.name, `"${name}" is no tile`);
   const byName = new Map(rows.map((row) => [row.name, row]));
   for (const [slot, parts] of options.mix)
     for (const part of parts)
       if (!byName.has(part.tile))
         throw new InputError(options.name, `the mix of "${slot}" names "${part.tile}", which is no tile`);
+  const blocks = blocksOf(rows);
   const png = await encodePng(data, width, height, 4);
   const delivery = await Delivery.begin(options.out);
   const report: TileSheetReport = {
-    size: [options.width, options.height],
-    cell: options.cell,
-    gutter: options.gutter,
+    size: [grid.width, grid.height],
+    cell,
+    gutter,
     tiles: rows,
+    blocks,
     models: [],
     written: [],
     errors: [],
@@ -81,8 +102,11 @@ export async function makeTileSheet(options: TileSheetOptions): Promise<TileShee
   try {
     const files = new TextureFiles(new Names(), delivery);
     await delivery.write(`${options.name}.png`, png);
-    const { size, cell, gutter } = report;
-    await delivery.write(`${options.name}.json`, jsonFile({ name: options.name, size, cell, gutter, tiles: rows }));
+    const { size } = report;
+    await delivery.write(
+      `${options.name}.json`,
+      jsonFile({ name: options.name, size, cell, gutter, tiles: rows, blocks }),
+    );
     await delivery.write(`${options.name}.csv`, new TextEncoder().encode(tileCsv(rows)));
     const claimed = new Names();
     for (const file of options.models) {
@@ -94,7 +118,7 @@ export async function makeTileSheet(options: TileSheetOptions): Promise<TileShee
       }
     }
     report.written = delivery.list();
-    await delivery.commit([...options.images, ...options.models.map((model) => model.path)]);
+    await delivery.commit([...options.images, ...options.models].map(({ path }) => path));
     return report;
   } catch (error) {
     await delivery.discard();
@@ -117,7 +141,7 @@ async function layModel(
 ): Promise<TileSheetReport['models'][number]> {
   const model = await loadModel(file);
   const { document } = model;
-  let material: Material | null = null;
+  const own = new TileMaterials(document, options.name, png);
   const slots: { slot: string; faces: Record<string, number> }[] = [];
   const left: string[] = [];
   const seen = new Set<unknown>();
@@ -127,12 +151,6 @@ async function layModel(
       left.push(name);
       continue;
     }
-    material ??= document.createMaterial(options.name).setBaseColorTexture(
-      document
-        .createTexture(options.name)
-        .setMimeType('image/png')
-        .setImage(png as Uint8Array<ArrayBuffer>),
-    );
     const faces: Record<string, number> = {};
     for (const part of model.parts) {
       if (part.slot !== s || part.mode < 4 || seen.has(part.primitive)) continue;
@@ -142,8 +160,8 @@ async function layModel(
       const cells = Array.from(taken, (t) => tiles.get(parts[t].tile) as TileRow);
       for (const cell of cells) faces[cell.name] = (faces[cell.name] ?? 0) + 1;
       const turns = options.turns ? mixTurns(quads.length, options.seed) : new Uint8Array(quads.length);
-      const m = material;
-      said(file.name, () => mapFaces(document, part, { faces: quads, cells, turns, material: m }));
+      const material = await own.like(part.primitive.getMaterial());
+      said(file.name, () => mapFaces(document, part, { faces: quads, cells, turns, material }));
     }
     slots.push({ slot: name, faces });
   }
@@ -151,6 +169,66 @@ async function layModel(
   const path = claimed.claim(stem(file.name), '.glb');
   await writeModel(model, path, options.embed, files, delivery);
   return { path, slots, left };
+}
+
+/** Materials of the sheet: those of the slots that are laid onto it, with its picture in place of theirs. */
+class TileMaterials {
+  private readonly made = new Map<string, Material>();
+  private readonly texture: Texture;
+
+  constructor(
+    private readonly document: Document,
+    private readonly name: string,
+    png: Uint8Array,
+  ) {
+    this.texture = document
+      .createTexture(name)
+      .setMimeType('image/png')
+      .setImage(png as Uint8Array<ArrayBuffer>);
+  }
+
+  /** @param slot the material that faces had: its factors, its sides, how it is blended and how its picture is sampled stay */
+  async like(slot: Material | null): Promise<Material> {
+    const look = materialLook(slot, () => '');
+    const key = lookKey(look, (image) => image);
+    const known = this.made.get(key);
+    if (known) return known;
+    const [roughness, metallic] = await meanOfMap(slot?.getMetallicRoughnessTexture() ?? null);
+    const made = slot ? slot.clone() : this.document.createMaterial();
+    made
+      .setName(this.made.size === 0 ? this.name : `${this.name} ${this.made.size + 1}`)
+      .setBaseColorTexture(this.texture)
+      // Maps were laid out for other UVs. Without that of roughness and metal, factors stand for its mean.
+      .setRoughnessFactor((slot?.getRoughnessFactor() ?? 1) * roughness)
+      .setMetallicFactor((slot?.getMetallicFactor() ?? 1) * metallic)
+      .setMetallicRoughnessTexture(null)
+      .setNormalTexture(null)
+      .setOcclusionTexture(null)
+      .setEmissiveTexture(null);
+    const [from, to] = [slot?.getBaseColorTextureInfo(), made.getBaseColorTextureInfo()];
+    const { CLAMP_TO_EDGE } = TextureInfo.WrapMode;
+    to?.setTexCoord(0)
+      .setMagFilter(from?.getMagFilter() ?? null)
+      .setMinFilter(from?.getMinFilter() ?? null)
+      .setWrapS(CLAMP_TO_EDGE)
+      .setWrapT(CLAMP_TO_EDGE)
+      .setExtension('KHR_texture_transform', null);
+    this.made.set(key, made);
+    return made;
+  }
+}
+
+/** Mean roughness and metalness of a map, 0 to 1; 1 without one. @throws InputError when it cannot be decoded */
+async function meanOfMap(map: Texture | null): Promise<[roughness: number, metallic: number]> {
+  const image = map?.getImage();
+  if (!map || !image) return [1, 1];
+  const { data, bits, width, height } = await decodeImage(map.getURI(), map.getName(), image);
+  const sum = [0, 0];
+  for (let i = 0; i < data.length; i += 4) {
+    sum[0] += data[i + 1];
+    sum[1] += data[i + 2];
+  }
+  return sum.map((v) => v / (width * height * (2 ** bits - 1))) as [number, number];
 }
 
 function said<T>(name: string, run: () => T): T {

@@ -34,8 +34,14 @@ export interface Collected {
  * Model files among the given files, folders and ZIPs; folders are searched recursively, in order of name. What cannot be used
  * is listed in `problems`, each with its sentence.
  */
-export async function collectModels(inputs: string[]): Promise<Collected> {
-  const collecting = new Collecting();
+export const collectModels = (inputs: string[]): Promise<Collected> =>
+  collect(inputs, new Collecting(MODEL, `model (${KINDS})`));
+
+/** The same for pictures alone: a folder without any is a problem, one without models is none. */
+export const collectPictures = (inputs: string[]): Promise<Collected> =>
+  collect(inputs, new Collecting(PICTURE, 'picture'));
+
+async function collect(inputs: string[], collecting: Collecting): Promise<Collected> {
   try {
     for (const input of inputs) await collecting.add(input);
   } catch (error) {
@@ -52,6 +58,12 @@ class Collecting {
   readonly problems: InputError[] = [];
   private readonly unpacked: string[] = [];
   private readonly seen = new Set<string>();
+
+  /** @param wanted what folders and archives must hold some of @param what the same in words */
+  constructor(
+    private readonly wanted: RegExp,
+    private readonly what: string,
+  ) {}
 
   async add(input: string): Promise<void> {
     const info = await stat(input).catch(() => null);
@@ -79,7 +91,7 @@ class Collecting {
   private async addFolder(folder: string): Promise<void> {
     try {
       const found = await searchFolder(folder);
-      if (!found.some((file) => MODEL.test(file))) this.refuse(folder, `the folder holds no model (${KINDS})`);
+      if (!found.some((file) => this.wanted.test(file))) this.refuse(folder, `the folder holds no ${this.what}`);
       for (const path of found) this.addFile({ name: relative(folder, path), path });
     } catch (error) {
       this.refuse(folder, `the folder cannot be searched: ${sentence(error)}`);
@@ -104,7 +116,7 @@ class Collecting {
       return;
     }
     const names = Object.keys(siblings).sort();
-    if (!names.some((name) => MODEL.test(name))) this.refuse(archive, `the archive holds no model (${KINDS})`);
+    if (!names.some((name) => this.wanted.test(name))) this.refuse(archive, `the archive holds no ${this.what}`);
     for (const name of names)
       if (MODEL.test(name) || PICTURE.test(name)) this.addFile({ name, path: siblings[name], siblings });
   }

@@ -7,6 +7,7 @@ import {
   sheetSides,
 } from '@wembrel/core/decisions/sheets';
 import type { TextureFormat } from '@wembrel/core/image/texture-memory';
+import { cellPadding } from '@wembrel/core/layout/whole-bays';
 import { type CSSProperties, useEffect, useState } from 'react';
 import { withoutSheet, withSheet } from '../../project/change-plan.ts';
 import type { Forecast } from '../../project/prediction.ts';
@@ -291,7 +292,7 @@ function More({ sheet, edit, figures, onHold }: Pick<SheetCardProps, 'sheet' | '
           </select>
         </label>
         {sheet.kind === 'tile' && (
-          <label title="Side of a cell with its gutters.">
+          <label title="Side of the picture in a cell, and its padding on each side, which comes on top.">
             Cells{' '}
             <select
               value={sheet.cell}
@@ -303,7 +304,8 @@ function More({ sheet, edit, figures, onHold }: Pick<SheetCardProps, 'sheet' | '
                   {s} px
                 </option>
               ))}
-            </select>
+            </select>{' '}
+            + 2 × {cellPadding(sheet)} px
           </label>
         )}
         {sheet.kind === 'palette' && (
