@@ -51,6 +51,10 @@ const OPTIONS: Record<string, OptionSpec> = {
     value: 'X0,Y0,X1,Y1',
     help: 'bake only this part of the maps, shares of their side from the upper left; the rest stays empty',
   },
+  all: {
+    type: 'boolean',
+    help: 'in one go: pair, find reaches, bake a proof, and where few of its texels are wrong the maps and finished models',
+  },
   'find-reaches': { type: 'boolean', help: 'try reaches and take those with the fewest faults' },
   cage: {
     type: 'string',
@@ -192,6 +196,7 @@ export async function bake(args: string[]): Promise<number> {
         OPTIONS,
         [
           'wembrel bake --high post_high.glb --low post_low.glb --out maps --maps normal,ao,curvature',
+          'wembrel bake --high parts_high/ --low parts_low/ --out maps --all',
           'wembrel bake --high lamps.glb --low lamps.glb --pair place --out maps --size 2048 --samples 16',
         ],
       ),
@@ -233,8 +238,9 @@ export async function bake(args: string[]): Promise<number> {
         recipe,
         outward: real(values, 'outward', 0, 1e6),
         inward: real(values, 'inward', 0, 1e6),
-        findReaches: Boolean(values['find-reaches']),
-        model: Boolean(values.model),
+        findReaches: Boolean(values['find-reaches'] || values.all),
+        proofFirst: Boolean(values.all),
+        model: Boolean(values.model || values.all),
         name: typeof values.name === 'string' ? values.name : undefined,
         reading: await readingFrom(values, everything),
         faces: await facesFrom(values),
@@ -247,8 +253,13 @@ export async function bake(args: string[]): Promise<number> {
     for (const error of report.errors) process.stderr.write(`${error.path}: ${error.message}\n`);
     if (!values.quiet)
       for (const a of [...report.alone.high, ...report.alone.low]) process.stderr.write(`${a}: found no partner\n`);
+    if (!values.quiet)
+      for (const { high, low } of report.ambiguous)
+        process.stderr.write(`${high}: fits ${low.join(' and ')} nearly as well; it was given to the first\n`);
     process.stdout.write(values.json ? `${JSON.stringify(report, null, 2)}\n` : humanReport(report));
-    return report.errors.length > 0 ? 1 : 0;
+    if (report.stopped)
+      process.stderr.write('too many texels of the proof are wrong, so that nothing was baked after it\n');
+    return report.errors.length > 0 || report.stopped ? 1 : 0;
   } catch (error) {
     line.end();
     if (!(error instanceof InputError)) throw error;

@@ -3,9 +3,11 @@ import { expect, test } from 'vitest';
 import { MAP_FORMS, MAP_KINDS } from '../../src/decisions/map-kinds.ts';
 import { RayRecipe } from '../../src/decisions/ray-decisions.ts';
 import { levelSetBytes, toLevels } from '../../src/image/levels.ts';
+import { toLab } from '../../src/image/oklab.ts';
 import { planRayMemory } from '../../src/rays/cast/ray-memory.ts';
 import { cutMesh } from '../../src/rays/cast/section.ts';
 import { ditherAt } from '../../src/rays/maps/dither.ts';
+import { FAULT } from '../../src/rays/maps/fault-kinds.ts';
 import { idColours } from '../../src/rays/maps/id-colours.ts';
 import { pairing } from '../../src/rays/pairing/pairings.ts';
 import { unit } from '../../src/rays/target/hit-surface.ts';
@@ -49,6 +51,16 @@ test('IDs are exact, whatever the samples; softened they are mixtures of the two
   expect(between).toBeLessThanOrEqual(8);
 });
 
+test('holes are misses, unless a map of opacity is baked', async () => {
+  const left = { ...grid(1, 1, (u, v) => ({ p: [u - 1, 1 - v * 2, 0], n: [0, 0, 1] })) };
+  const models = [model('a.glb', { left, low: square(1) })];
+  const p = pairing('half', [ref('left')], [ref('low')]);
+  const missed = async (...maps: ('normal' | 'opacity')[]) =>
+    (await bake(models, [p], { maps, size: 32, samples: 1 })).maps.faults.filter((bits) => bits & FAULT.missed).length;
+  expect(await missed('normal')).toBeGreaterThan(32 * 10);
+  expect(await missed('normal', 'opacity')).toBe(0);
+});
+
 test('ID colours: one name one colour, whatever else there is, and none twice', () => {
   fc.assert(
     fc.property(fc.uniqueArray(fc.string({ maxLength: 12 }), { minLength: 1, maxLength: 80 }), (names) => {
@@ -59,6 +71,19 @@ test('ID colours: one name one colour, whatever else there is, and none twice', 
     { numRuns: 30 },
   );
   expect(idColours(['oak']).get('oak')).toBe(idColours(['oak', 'iron', 'brass']).get('oak'));
+});
+
+test('ID colours of a dozen names are told apart at a glance', () => {
+  const lab = (code: number) => toLab([(code & 255) / 255, ((code >> 8) & 255) / 255, (code >> 16) / 255]);
+  fc.assert(
+    fc.property(fc.uniqueArray(fc.string({ maxLength: 12 }), { minLength: 2, maxLength: 12 }), (names) => {
+      const colours = [...idColours(names).values()].map(lab);
+      colours.forEach((a, i) => {
+        for (const b of colours.slice(0, i)) expect(Math.hypot(...a.map((v, k) => v - b[k]))).toBeGreaterThan(0.1);
+      });
+    }),
+    { numRuns: 200 },
+  );
 });
 
 test('vertex colours, base colour and its texture, metallic and roughness come across', async () => {

@@ -98,6 +98,35 @@ test('by place: the way is found, and a given one is taken', () => {
   expect(pairByPlace(high, low, boxes, [3, 0, 0]).pairings).toHaveLength(0);
 });
 
+test('by place: a bolt goes to the bolt, not to the panel that it sits on, and what could go to two is listed', () => {
+  const panel = cube(2);
+  const bolt = cube(0.1);
+  const fine = sphere(0.1, 6);
+  const models = [
+    model('a.glb', {
+      // The panel comes first, and its box holds the bolts as well.
+      'panel low': { shape: panel, at: [0, 0, 0] },
+      'bolt low': { shape: bolt, at: [0.5, 0.9, 0] },
+      'nut low': { shape: bolt, at: [-0.5, 0.9, 0] },
+      'pin low': { shape: bolt, at: [-0.5, 0.91, 0] },
+      'panel high': { shape: sphere(2, 6), at: [0, 0, 9] },
+      'bolt high': { shape: fine, at: [0.5, 0.9, 9] },
+      'nut high': { shape: fine, at: [-0.5, 0.905, 9] },
+    }),
+  ];
+  const objects = sceneObjects(models);
+  const boxes = new Map(objects.map((object) => [object, objectBox(models[0], object)]));
+  const of = (end: string) => objects.filter((object) => object.name.endsWith(end));
+  const found = pairByPlace(of('high'), of('low'), boxes, [0, 0, 9]);
+  const partners = Object.fromEntries(found.pairings.flatMap((p) => p.high.map((high) => [high.name, p.low[0].name])));
+  expect(partners['bolt high']).toBe('bolt low');
+  expect(partners['panel high']).toBe('panel low');
+  expect(['nut low', 'pin low']).toContain(partners['nut high']);
+  expect(found.ambiguous.map(({ high, low }) => [high.name, low.map((one) => one.name).sort()])).toEqual([
+    ['nut high', ['nut low', 'pin low']],
+  ]);
+});
+
 test('by place among hundreds: the one way that all have in common, whatever else stands about', () => {
   const shape = cube(0.4);
   const fine = sphere(0.41, 6);

@@ -1,3 +1,4 @@
+import { PROOF_DIVISOR } from '@wembrel/core/decisions/decisions';
 import { type PairingDecision, RayDecisions, type RayRecipe } from '@wembrel/core/decisions/ray-decisions';
 import { InputError } from '@wembrel/core/errors';
 import { type GroupIds, groupIds } from '@wembrel/core/rays/maps/group-ids';
@@ -46,6 +47,8 @@ export interface RayRunOptions {
   inward: number | null;
   /** Those that are not given are tried instead of measured, see `sweepReaches`. */
   findReaches?: boolean;
+  /** A proof is baked first; where more than a few texels of it are wrong, that is reported and nothing is written. */
+  proofFirst?: boolean;
   /** Files with a cage and with a casting surface: their objects have the names of the low-poly's. */
   cage?: InputFile[];
   surface?: InputFile[];
@@ -88,6 +91,10 @@ export interface RayReport {
   }[];
   maps: { sheet: string; kind: string; path: string; bits: number; channels: number }[];
   alone: { high: string[]; low: string[] };
+  /** High-polys that fit two low-polys nearly as well, paired by place; each was given to the first. */
+  ambiguous: { high: string; low: string[] }[];
+  /** It ended with a proof, for its faults. */
+  stopped: boolean;
   rays: number;
   raysPerSecond: number;
   seconds: Record<string, number>;
@@ -162,21 +169,14 @@ export async function runRays(options: RayRunOptions, scope: JobScope): Promise<
   }
   const groups = groupIdsOf(read, options.faces, recipe);
   const sheets = bySheet(found.pairings);
+  if (options.proofFirst) {
+    const faults = await proofFaults(models, found.pairings, read, options, scope);
+    lap('proof');
+    if (faults.length > 0) return { ...emptyReport(found, seconds, errors), faults, stopped: true };
+  }
   const delivery = await Delivery.begin(options.out);
   try {
-    const report: RayReport = {
-      sheets: [],
-      pairings: [],
-      maps: [],
-      alone: { high: found.aloneHigh.map(shown), low: found.aloneLow.map(shown) },
-      rays: 0,
-      raysPerSecond: 0,
-      seconds,
-      peakBytes: 0,
-      faults: [],
-      written: [],
-      errors,
-    };
+    const report = emptyReport(found, seconds, errors);
     let castSeconds = 0;
     for (const [i, sheet] of sheets.entries()) {
       const bake = await bakeRays(models, sheet.pairings, recipe, read.images, scope, {
@@ -205,6 +205,60 @@ export async function runRays(options: RayRunOptions, scope: JobScope): Promise<
     await delivery.discard();
     throw error;
   }
+}
+
+function emptyReport(found: FoundPairings, seconds: RayReport['seconds'], errors: RayReport['errors']): RayReport {
+  return {
+    sheets: [],
+    pairings: [],
+    maps: [],
+    alone: { high: found.aloneHigh.map(shown), low: found.aloneLow.map(shown) },
+    ambiguous: (found.ambiguous ?? []).map(({ high, low }) => ({ high: shown(high), low: low.map(shown) })),
+    stopped: false,
+    rays: 0,
+    raysPerSecond: 0,
+    seconds,
+    peakBytes: 0,
+    faults: [],
+    written: [],
+    errors,
+  };
+}
+
+/** Share of a pairing's texels that may be wrong in one way before a proof stops what comes after it. */
+const BEARABLE = 0.02;
+const STOPPING: ReadonlySet<string> = new Set(['missed', 'stray', 'clash']);
+/** Least side of a proof, px: along borders small pictures miss more than large ones. */
+const LEAST_PROOF = 256;
+
+/** What a proof finds that is more than bearable: missed, stray or clashing texels. All sheets are baked at a quarter of their side, one sample a texel. */
+async function proofFaults(
+  models: readonly Model[],
+  pairings: readonly PairingDecision[],
+  { images }: ReadFiles,
+  { recipe, onProgress }: RayRunOptions,
+  scope: JobScope,
+): Promise<RayBake['faults']> {
+  const proof: RayRecipe = {
+    ...recipe,
+    maps: recipe.maps.includes('opacity') ? ['normal', 'opacity'] : ['normal'],
+    samples: 1,
+    size: Math.min(recipe.size, Math.max(LEAST_PROOF, recipe.size / PROOF_DIVISOR)),
+    margin: Math.ceil(recipe.margin / PROOF_DIVISOR),
+  };
+  const faults: RayBake['faults'] = [];
+  for (const sheet of bySheet(pairings)) {
+    const bake = await bakeRays(models, sheet.pairings, proof, images, scope, {
+      seen: pairings,
+      groups: null,
+      onProgress: (share, doing) => onProgress?.({ stage: 'bake', share: 0.3 * share, doing: `proof: ${doing}` }),
+    });
+    const texels = new Map(bake.pairings.map((one) => [one.name, one.texels]));
+    const stops = (fault: RayBake['faults'][number]) =>
+      STOPPING.has(fault.kind) && fault.count > BEARABLE * (texels.get(fault.pairing) ?? 0);
+    faults.push(...bake.faults.filter(stops));
+  }
+  return faults;
 }
 
 /** Pairings as they were given or are found, with the reaches, cages and surfaces of the options. @throws InputError when there are none */

@@ -350,6 +350,8 @@ function markFaults(job: RayJob, out: RayMaps, frame: Frame, scratch: RayScratch
   const q = new Float64Array(3);
   const face = new Float64Array(3);
   const other = new Float64Array(3);
+  // A map of what is there has holes where nothing is: they are no misses.
+  const holes = out.maps.some((map) => map.kind === 'opacity');
   for (let i = 0; i < samples.count; ) {
     const texel = samples.texel[i];
     const o = (frame.y + Math.floor(texel / TILE)) * out.width + frame.x + (texel % TILE);
@@ -362,7 +364,7 @@ function markFaults(job: RayJob, out: RayMaps, frame: Frame, scratch: RayScratch
     }
     i = end;
     if (first < 0) {
-      out.faults[o] = hits.clear[i - 1] ? bits : bits | FAULT.missed;
+      out.faults[o] = holes || hits.clear[i - 1] ? bits : bits | FAULT.missed;
       continue;
     }
     const t = samples.triangle[first];

@@ -6,34 +6,76 @@ import { piecesOf } from '../pairing/measure.ts';
 import type { RayMesh } from '../target/ray-mesh.ts';
 import type { GroupIds } from './group-ids.ts';
 
+/** OKLab distance at which two colours are told apart at a glance, and by programs that gather near colours. */
+const APART = 0.12;
+const CHROMA = 0.13;
+const LIGHTNESS = [0.7, 0.5, 0.86, 0.36];
+const HUES = 36;
+
+interface IdColour {
+  lightness: number;
+  /** Hue, 0 … 1. */
+  turn: number;
+}
+
+/** Every colour that is tried where the one that a name asks for is too near to others. */
+const CANDIDATES: readonly IdColour[] = LIGHTNESS.flatMap((lightness) =>
+  Array.from({ length: HUES }, (_, i) => ({ lightness, turn: i / HUES })),
+);
+
 /**
- * Colours of equal lightness and chroma, R + 256 G + 65536 B: hues are tried in steps of the golden angle from one that the name decides, so that a name
- * keeps its colour from run to run, until the colour is free.
+ * Colours for names, R + 256 G + 65536 B, told apart as far as there is room. A name asks for a hue of its own, so that it keeps its colour from run to run;
+ * where that is too near to one that is taken, it gets the free colour that is farthest from all of them in OKLab.
  */
 export function idColours(names: readonly string[]): Map<string, number> {
   const out = new Map<string, number>();
-  const taken = new Set<number>();
+  const taken: IdColour[] = [];
+  const bytes = new Set<number>();
   for (const name of [...new Set(names)].sort()) {
-    let turn = (hashText(name) % 360) / 360;
-    let lightness = 0.7;
-    for (;;) {
-      const c = colourOf(lightness, 0.13, turn);
-      if (!taken.has(c)) {
-        taken.add(c);
-        out.set(name, c);
-        break;
-      }
-      turn = (turn + 0.381966011) % 1;
-      if (taken.size > 64) lightness = 0.45 + ((lightness + 0.11) % 0.4);
-    }
+    const wanted = { lightness: LIGHTNESS[0], turn: (hashText(name) % 360) / 360 };
+    // Where there are more names than colours, being different has to do.
+    const full = taken.length >= CANDIDATES.length;
+    const colour = full || nearest(wanted, taken) >= APART ? wanted : farthest(taken);
+    let code = codeOf(colour);
+    for (let k = 1; bytes.has(code); k++) code = codeOf(between(wanted, k));
+    taken.push(colour);
+    bytes.add(code);
+    out.set(name, code);
   }
   return out;
 }
 
-/** OKLCH to sRGB bytes, R + 256 G + 65536 B. @param turn hue, 0 … 1 */
-function colourOf(lightness: number, chroma: number, turn: number): number {
-  const lab = [lightness, chroma * Math.cos(2 * Math.PI * turn), chroma * Math.sin(2 * Math.PI * turn)] as const;
-  const [red, green, blue] = labToLinear(lab).map(encodeByte);
+const lab = ({ lightness, turn }: IdColour) =>
+  [lightness, CHROMA * Math.cos(2 * Math.PI * turn), CHROMA * Math.sin(2 * Math.PI * turn)] as const;
+
+/** OKLab distance to the nearest of some colours. */
+function nearest(colour: IdColour, others: readonly IdColour[]): number {
+  const own = lab(colour);
+  return Math.min(
+    Number.POSITIVE_INFINITY,
+    ...others.map((other) => Math.hypot(...lab(other).map((v, k) => v - own[k]))),
+  );
+}
+
+/** The candidate that is farthest from what is taken; the first of equals. */
+function farthest(taken: readonly IdColour[]): IdColour {
+  let [best, most] = [CANDIDATES[0], -1];
+  for (const candidate of CANDIDATES) {
+    const distance = nearest(candidate, taken);
+    if (distance > most + 1e-9) [best, most] = [candidate, distance];
+  }
+  return best;
+}
+
+/** Further colours, where all candidates are taken. */
+const between = ({ turn }: IdColour, k: number): IdColour => ({
+  lightness: 0.36 + ((0.34 + 0.11 * k) % 0.5),
+  turn: (turn + 0.381966011 * k) % 1,
+});
+
+/** sRGB bytes, R + 256 G + 65536 B. */
+function codeOf(colour: IdColour): number {
+  const [red, green, blue] = labToLinear(lab(colour)).map(encodeByte);
   return red | (green << 8) | (blue << 16);
 }
 

@@ -6,6 +6,8 @@ export interface FoundPairings {
   pairings: PairingDecision[];
   aloneHigh: ObjectRef[];
   aloneLow: ObjectRef[];
+  /** High-polys that could go to another low-poly as well. */
+  ambiguous?: AmbiguousPairing[];
 }
 
 /** Box of a object in world space: low x y z, high x y z. */
@@ -167,6 +169,32 @@ function findMove(
 const centreOf = (objectBox: ObjectBox) => [0, 1, 2].map((k) => (objectBox[k] + objectBox[k + 3]) / 2);
 const sizeOf = (objectBox: ObjectBox) => [0, 1, 2].map((k) => objectBox[k + 3] - objectBox[k]);
 
+/** A high-poly that fits two low-polys nearly as well; it was given to the first. */
+export interface AmbiguousPairing {
+  high: ObjectRef;
+  low: ObjectRef[];
+}
+
+/** Shares of a high-poly inside low-polys that count as alike, and how near two fits are. */
+const ALIKE_SHARE = 0.05;
+const ALIKE_COST = 0.15;
+
+/** Share of a box that lies in another one, which is widened by `near`. */
+function shareInside(inner: ObjectBox, outer: ObjectBox, near: number): number {
+  let share = 1;
+  for (let k = 0; k < 3; k++) {
+    const inside = Math.min(outer[k + 3] + near, inner[k + 3]) - Math.max(outer[k] - near, inner[k]);
+    share *= Math.max(0, inside) / Math.max(inner[k + 3] - inner[k], near * 1e-3);
+  }
+  return share;
+}
+
+/** How far apart the middles of two boxes are, as a share of their sizes; 0 the same. */
+function offMiddle(a: ObjectBox, b: ObjectBox, near: number): number {
+  const [s, t] = [sizeOf(a), sizeOf(b)];
+  return Math.hypot(...[0, 1, 2].map((k) => (a[k] + a[k + 3] - b[k] - b[k + 3]) / 2 / Math.max(s[k], t[k], near)));
+}
+
 /**
  * Pairs by place: the high-polys stand beside the low-polys, all moved by the same way. Without a given move it is the one by which most low-polys lie on a
  * high-poly of their size.
@@ -177,7 +205,7 @@ export function pairByPlace(
   low: readonly SceneObject[],
   boxes: ReadonlyMap<SceneObject, ObjectBox>,
   move: readonly [number, number, number] | null = null,
-): FoundPairings & { move: [number, number, number] | null } {
+): FoundPairings & { ambiguous: AmbiguousPairing[]; move: [number, number, number] | null } {
   const box = (sceneObject: SceneObject) => boxes.get(sceneObject) as ObjectBox;
   const largest = Math.max(1e-9, ...[...high, ...low].flatMap((sceneObject) => sizeOf(box(sceneObject))));
   const near = largest * 0.1;
@@ -187,29 +215,29 @@ export function pairByPlace(
     return Math.max(...[0, 1, 2].map((k) => Math.abs(s[k] - t[k]) / Math.max(s[k], t[k], near)));
   };
   const way = move ?? findMove(high, low, box, near, (objectBox, b) => unlike(objectBox, b) <= UNLIKE);
-  if (!way) return { pairings: [], aloneHigh: high.map(refOf), aloneLow: low.map(refOf), move: null };
+  if (!way) return { pairings: [], aloneHigh: high.map(refOf), aloneLow: low.map(refOf), ambiguous: [], move: null };
   const partners = new Map<SceneObject, SceneObject[]>();
   const aloneHigh: ObjectRef[] = [];
+  const ambiguous: AmbiguousPairing[] = [];
   for (const sceneObject of high) {
-    const objectBox = box(sceneObject);
-    // The low-poly that covers most of it.
-    let best: SceneObject | null = null;
-    let most = 0;
-    for (const sceneObject of low) {
-      const a = box(sceneObject);
-      let share = 1;
-      for (let k = 0; k < 3; k++) {
-        const inside =
-          Math.min(a[k + 3] + near, objectBox[k + 3] - way[k]) - Math.max(a[k] - near, objectBox[k] - way[k]);
-        share *= Math.max(0, inside) / Math.max(objectBox[k + 3] - objectBox[k], near * 1e-3);
-      }
-      if (share > most) {
-        most = share;
-        best = sceneObject;
-      }
+    const moved = box(sceneObject).map((v, k) => v - way[k % 3]) as unknown as ObjectBox;
+    const over = low
+      .map((one) => ({ one, share: shareInside(moved, box(one), near) }))
+      .filter(({ share }) => share > 0.5);
+    const most = Math.max(0, ...over.map(({ share }) => share));
+    // Where several cover it as well, the one of its size and with its middle is meant: a bolt is no part of the panel that it sits on.
+    const ranked = over
+      .filter(({ share }) => share >= most - ALIKE_SHARE)
+      .map(({ one }) => ({ one, cost: unlike(moved, box(one)) + offMiddle(moved, box(one), near) }))
+      .sort((x, y) => x.cost - y.cost);
+    const [best, next] = ranked;
+    if (!best) {
+      aloneHigh.push(refOf(sceneObject));
+      continue;
     }
-    if (best && most > 0.5) partners.set(best, [...(partners.get(best) ?? []), sceneObject]);
-    else aloneHigh.push(refOf(sceneObject));
+    partners.set(best.one, [...(partners.get(best.one) ?? []), sceneObject]);
+    if (next && next.cost - best.cost < ALIKE_COST)
+      ambiguous.push({ high: refOf(sceneObject), low: [best, next].map(({ one }) => refOf(one)) });
   }
   const back: [number, number, number] = [-way[0], -way[1], -way[2]];
   return {
@@ -218,6 +246,7 @@ export function pairByPlace(
       .sort((a, b) => (a.name < b.name ? -1 : 1)),
     aloneHigh,
     aloneLow: low.filter((sceneObject) => !partners.has(sceneObject)).map(refOf),
+    ambiguous,
     move: [way[0], way[1], way[2]],
   };
 }
