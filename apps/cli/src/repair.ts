@@ -1,5 +1,6 @@
 import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { isUnrepaired, type Repairs } from '@wembrel/core/decisions/repairs';
+import { reductionsFor } from '@wembrel/core/predict/reduction';
 import { merge as runMerge } from '@wembrel/runner/merge/merge';
 import type { MergeReport } from '@wembrel/runner/merge/report';
 import { JobScope } from '@wembrel/runner/pool/job-scope';
@@ -44,8 +45,8 @@ const OPTIONS: Record<string, OptionSpec> = {
   reduce: {
     type: 'string',
     multiple: true,
-    value: 'MESH=N',
-    help: 'reduce the meshes of that name to N triangles a copy; repeatable',
+    value: 'N|MESH=N',
+    help: 'reduce all to N triangles together, the heaviest meshes most; or those of a name to N a copy; repeatable',
   },
   join: { type: 'boolean', help: 'join parts of a model that share a slot' },
   embed: { type: 'boolean', help: 'put the textures inside each GLB' },
@@ -156,14 +157,24 @@ function weldFrom(values: Record<string, unknown>): number | null {
   return d;
 }
 
+const TOTAL = /^\d+$/;
+
+/** Triangles that all may have together; null where nothing is said. @throws UsageError */
+function totalFrom(values: Record<string, unknown>): number | null {
+  const totals = ((values.reduce as string[] | undefined) ?? []).filter((text) => TOTAL.test(text));
+  if (totals.length > 1) throw new UsageError('--reduce takes one total');
+  return totals.length === 0 ? null : Number(totals[0]);
+}
+
 /** @throws UsageError */
 function reductionsFrom(values: Record<string, unknown>): Repairs['reduce'] {
+  const pairs = ((values.reduce as string[] | undefined) ?? []).filter((text) => !TOTAL.test(text));
   return Object.fromEntries(
-    ((values.reduce as string[] | undefined) ?? []).map((pair) => {
+    pairs.map((pair) => {
       const at = pair.lastIndexOf('=');
       const n = Number(pair.slice(at + 1));
       if (at < 1 || !Number.isInteger(n) || n < 1)
-        throw new UsageError(`--reduce takes MESH=N with a whole number of triangles, not "${pair}"`);
+        throw new UsageError(`--reduce takes a total or MESH=N with a whole number of triangles, not "${pair}"`);
       return [pair.slice(0, at), n];
     }),
   );
@@ -171,7 +182,7 @@ function reductionsFrom(values: Record<string, unknown>): Repairs['reduce'] {
 
 type Collected = Awaited<ReturnType<typeof collectModels>>;
 
-/** Repairs that name pictures come from the findings of a survey. */
+/** Repairs that name pictures come from the findings of a survey, and so do those that share out a total. @throws UsageError */
 async function foundRepairs(
   values: Record<string, unknown>,
   files: Collected['files'],
@@ -183,14 +194,22 @@ async function foundRepairs(
   if (values['share-near']) codes.add('near-twin-textures');
   if (values['store-useful']) codes.add('oversized-texture');
   if (values['plain-values']) codes.add('flat-texture');
-  const out = { shareNear: {}, storeAt: {}, flatToFactor: [] as string[] };
-  if (codes.size === 0) return out;
-  const { report } = await surveyPile(files, scope, { textures, reading });
+  const out: Partial<Repairs> = { shareNear: {}, storeAt: {}, flatToFactor: [] };
+  const total = totalFrom(values);
+  if (codes.size === 0 && total === null) return out;
+  const { report, details } = await surveyPile(files, scope, { textures, reading });
+  if (total !== null) {
+    const reductions = reductionsFor(details.slots, total);
+    if (!reductions)
+      throw new UsageError(`--reduce ${total}: so few triangles cannot be reached, each mesh keeps some`);
+    const shared = Object.fromEntries(reductions.map(({ name, to }) => [name, to]));
+    out.reduce = { ...shared, ...reductionsFrom(values) };
+  }
   for (const { code, action } of report.findings) {
     if (!codes.has(code) || action?.do !== 'repair') continue;
-    Object.assign(out.shareNear, action.repairs.shareNear);
-    Object.assign(out.storeAt, action.repairs.storeAt);
-    out.flatToFactor.push(...(action.repairs.flatToFactor ?? []));
+    out.shareNear = { ...out.shareNear, ...action.repairs.shareNear };
+    out.storeAt = { ...out.storeAt, ...action.repairs.storeAt };
+    out.flatToFactor?.push(...(action.repairs.flatToFactor ?? []));
   }
   return out;
 }

@@ -1,6 +1,7 @@
 import { readdir, readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { brokenFiles, sign } from '@wembrel/demo/broken';
+import { buildLamps } from '@wembrel/demo/posts';
 import { buildRails } from '@wembrel/demo/rails';
 import sharp from 'sharp';
 import { describe, expect, test } from 'vitest';
@@ -94,6 +95,22 @@ describe('verbs that hand models over again', () => {
     const bad = await wembrel(['pack', await put({ 'torn.glb': buildRails().slice(0, 300) }), '--out', out]);
     expect(bad.code).toBe(1);
     expect(await readdir(out).catch(() => [])).toEqual([]);
+  });
+
+  test('repair: a total of triangles is shared out, the heaviest meshes give most; one that cannot be reached is refused', async () => {
+    const at = await put({ 'heads.glb': buildLamps(), 'sign.glb': sign().glb() });
+    const out = temporary();
+    const ran = await wembrel(['repair', at, '--out', out, '--reduce', '5000', '--json']);
+    expect(ran.code, ran.err).toBe(0);
+    const { before, after } = JSON.parse(ran.out);
+    expect(before.triangles).toBeGreaterThan(20_000);
+    expect(after.triangles).toBeLessThanOrEqual(5000);
+    expect(after.triangles).toBeGreaterThan(4500);
+    const files = await wembrel(['survey', out, '--json']);
+    const signs = JSON.parse(files.out).files.find((file: { path: string }) => file.path.endsWith('sign.glb'));
+    expect(signs.triangles).toBe(2);
+    const few = await wembrel(['repair', at, '--out', temporary(), '--reduce', '1']);
+    expect([few.code, few.err.trim()]).toEqual([2, expect.stringContaining('cannot be reached')]);
   });
 
   test('tile-sheet: a table in both forms, a mix that names no tile, and names that come twice', async () => {
