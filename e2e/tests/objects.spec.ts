@@ -42,6 +42,14 @@ test('three of sixteen objects are merged, the rest stays as it is; then each ob
     expect(result.after.slots).toBe(13);
   });
 
+  await test.step('a result is taken away, and undo brings it back', async () => {
+    await goTo(page, 'Bake');
+    await page.getByRole('button', { name: 'Remove this proof' }).click();
+    await expect(page.getByText('Nothing baked yet')).toBeVisible();
+    await page.getByRole('button', { name: 'Undo' }).click();
+    await expect(page.getByText(/^Proof, \d+ px/)).toBeVisible();
+  });
+
   await test.step('and back: all are merged, then each object has a sheet called after it', async () => {
     await goTo(page, 'Plan');
     await objects.getByRole('button', { name: 'Merge all again' }).click();

@@ -56,6 +56,7 @@ const CHANGES: { [K in keyof MergeDecisions]: [value: MergeDecisions[K], outdate
   rays: [{ ...start.rays, recipe: { ...start.rays.recipe, size: 512 } }, ['rays']],
   light: [LightDecisions.parse({ ao: { distance: 9 } }), ['light']],
   viewDistance: [9, []],
+  removedResults: [['a'], []],
   planned: [[PlannedSurface.parse({ id: 'p', name: 'Roof', area: 9 })], []],
   alternatives: [[{ id: 'a', name: 'other', plan: planOf(start) }], []],
   proposed: [{ routes: [], sheets: [], cuts: [] }, []],

@@ -92,7 +92,7 @@ describe('a sheet that was handed over grows', () => {
   test('a tile sheet keeps its cells, a trim sheet its strips', async () => {
     const decisions = decide({
       sheets: [
-        { id: '1', name: 'tiles', kind: 'tile', cell: 128, size: 512, margin: 6 },
+        { id: '1', name: 'tiles', kind: 'tile', cell: 120, size: 512, margin: 6 },
         { id: '2', name: 'trim', kind: 'trim', size: 512, margin: 6 },
       ],
       routes: {

@@ -50,5 +50,7 @@ export async function loadProject(client: QueryClient, id: string): Promise<Proj
     surveyJob ? keep<SurveyView>(['survey', surveyJob], `/api/jobs/${surveyJob}/files/survey.json`) : null,
     surveyJob ? keep<SourceChanges | null>(['changes', surveyJob], `/api/jobs/${surveyJob}/changes`) : null,
   ]);
-  return { ...head, decisions, sources, survey, changes };
+  const removed = new Set(decisions.removedResults);
+  const jobs = head.jobs.filter((job) => !removed.has(job.id));
+  return { ...head, jobs, decisions, sources, survey, changes };
 }

@@ -81,6 +81,8 @@ const Fields = PlanFields.extend({
   viewDistance: z.number().min(0.01).max(100_000).nullable().default(null),
   /** Side of the pictures by which a final is compared with its sources, px; a proof takes half of it. */
   compareAt: z.union([z.literal(256), z.literal(512), z.literal(1024), z.literal(2048)]).default(1024),
+  /** Jobs whose results were taken away; undo brings them back. */
+  removedResults: z.array(z.string().max(64)).max(500).default([]),
   planned: z.array(PlannedSurface).max(500, 'at most 500 planned surfaces').default([]),
   alternatives: z.array(Alternative).max(3, 'at most three beside the plan').default([]),
   /** What the last proposal said, so that a new one can tell changes by hand from its own. */

@@ -136,7 +136,8 @@ export const GEOMETRY: readonly Awkward[] = [
     edit.node({ name: 'sign_collision', mesh: json.meshes.length - 1, translation: [0, 0, 0.05] });
   }),
   awkward('animated-skin-and-morph', DELIVERED, (json, edit) => {
-    const [still, bent] = [edit.node({ name: 'still' }), edit.node({ name: 'bent' })];
+    const bent = json.nodes.push({ name: 'bent' }) - 1;
+    const still = edit.node({ name: 'still', children: [bent] });
     const { attributes } = edit.primitive;
     const right = (v: number) => edit.floats('POSITION')[v * 3] > 0;
     const joints = Uint8Array.from({ length: edit.count * 4 }, (_, i) => Number(i % 4 === 0 && right(i >> 2)));

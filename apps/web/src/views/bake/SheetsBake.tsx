@@ -2,6 +2,7 @@ import { type ReactNode, useState } from 'react';
 import type { ProjectView, ResultView, SheetOutlines } from '../../contract/project.ts';
 import { failedLast, newest, newestOfSheet, running, useOneSheet, useOutlines, useResult } from '../../project/api.ts';
 import { startDecided } from '../../project/edits.ts';
+import { RemoveResult } from '../../project/RemoveResult.tsx';
 import { RunningJob } from '../../project/RunningJob.tsx';
 import { useModel } from '../../project/selection.ts';
 import type { ViewProps } from '../../project/view-props.ts';
@@ -22,7 +23,7 @@ const MAPS: Record<string, string> = {
 };
 
 /** The sheet with its islands over the baked maps; proof and final start here, of all sheets or of the one in sight. */
-export function SheetsBake({ project, live, forecast, switcher }: ViewProps & { switcher: ReactNode }) {
+export function SheetsBake({ project, live, forecast, edit, switcher }: ViewProps & { switcher: ReactNode }) {
   const job = running(project, 'proof', 'final');
   const failed = failedLast(project, 'proof', 'final');
   const [at, setAt] = useState(0);
@@ -64,6 +65,7 @@ export function SheetsBake({ project, live, forecast, switcher }: ViewProps & { 
             {stale ? ' · out of date: the plan or a source changed since' : ''}
           </p>
         )}
+        {last && !job && <RemoveResult job={last} edit={edit} />}
         <Button onClick={() => start('proof')} disabled={Boolean(job)}>
           Bake a proof
         </Button>

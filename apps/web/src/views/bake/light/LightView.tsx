@@ -2,6 +2,7 @@ import { type ReactNode, useMemo, useState } from 'react';
 import { failedLast, running } from '../../../project/api.ts';
 import { startDecided } from '../../../project/edits.ts';
 import { modelAddress } from '../../../project/model-address.ts';
+import { RemoveResult } from '../../../project/RemoveResult.tsx';
 import { RunningJob } from '../../../project/RunningJob.tsx';
 import { useModel, useSelection } from '../../../project/selection.ts';
 import type { ViewProps } from '../../../project/view-props.ts';
@@ -44,6 +45,7 @@ export function LightView({ project, live, edit, switcher }: ViewProps & { switc
         <h1>Bake</h1>
         {switcher}
         {last && <p>{stale ? 'Baked, out of date' : 'Baked'}</p>}
+        {last && !job && <RemoveResult job={last} edit={edit} />}
         <Button
           tone="main"
           onClick={() => void startDecided(project.id, 'light')}

@@ -7,6 +7,7 @@ import type { ProjectView, Region } from '../../../contract/project.ts';
 import { failedLast, running } from '../../../project/api.ts';
 import { startDecided } from '../../../project/edits.ts';
 import { newestRays } from '../../../project/newest-rays.ts';
+import { RemoveResult } from '../../../project/RemoveResult.tsx';
 import { RunningJob } from '../../../project/RunningJob.tsx';
 import type { ViewProps } from '../../../project/view-props.ts';
 import { Button } from '../../../ui/Button.tsx';
@@ -124,6 +125,7 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
             {stale ? ' · out of date' : ''}
           </p>
         )}
+        {last && !job && <RemoveResult job={last} edit={edit} />}
         <Button onClick={() => start('ray-reaches')} disabled={Boolean(job) || !ready}>
           Find reaches
         </Button>
