@@ -219,6 +219,8 @@ test('surfaces are planned before there is any model, routed, printed, and linke
   await page.getByRole('dialog').getByRole('button', { name: 'Change it' }).click();
   await expect(row(page, 'Roof felt')).toHaveCount(0);
   await expect(row(page, 'Felt')).toHaveCount(1);
+  // It goes where the surface was sent.
+  await expect.poll(async () => (await decisionsOf(page, server, id)).routes).toEqual([{ slot: 'Felt', to: 'apart' }]);
 });
 
 test('tiling slots are cut or put on a strip, names are required, and what was handed over is held', async ({

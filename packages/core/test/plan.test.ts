@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { MergeDecisions, planOf } from '../src/decisions/decisions.ts';
 import { planFileOf, withPlanFile } from '../src/decisions/plan-file.ts';
+import { PlannedSurface } from '../src/decisions/planned-surface.ts';
 import { routesFrom, routeTo } from '../src/decisions/routes.ts';
 import { APART, fitsRule, type RuleCondition, routeOf } from '../src/decisions/rules.ts';
 import { fitReserve, mapSides, plainSheet, type SheetKind, sheetSides } from '../src/decisions/sheets.ts';
@@ -279,6 +280,23 @@ const facts = () => slotFacts([buildModel(slots, parts)], { sizes: sizesOf(64), 
 const known = () => ({ width: 64, height: 64 });
 
 describe('planned surfaces', () => {
+  test('a repeat of 2 m says how sharp a tiling surface is, how often it repeats, and what baking that takes', () => {
+    const planned = PlannedSurface.parse({
+      id: 'p',
+      name: 'Wall',
+      area: 36,
+      width: 512,
+      repeats: 'both',
+      repeatLength: 2,
+    });
+    const [slot] = plannedSlots([planned], 1);
+    expect(slot).toMatchObject({ repeats: 3, density: { p5: 256, median: 256 }, uncut: null });
+    expect(slot.islands).toEqual([{ key: 'planned p', area: (3 * 512) ** 2 }]);
+    // Without it nothing is known but that it is made at 512 px.
+    const [unknown] = plannedSlots([{ ...planned, repeatLength: null }], 1);
+    expect(unknown).toMatchObject({ repeats: 4, islands: [{ area: 512 ** 2 }] });
+  });
+
   const surface = { id: 'x', name: 'Roof', area: 4, width: 128, height: 128, repeats: 'none' as const };
   test('take their room in the prediction until a slot takes their place', () => {
     const decisions = decide({ planned: [surface], sheets: two });

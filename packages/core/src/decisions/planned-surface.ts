@@ -22,6 +22,8 @@ export const PlannedSurface = z.object({
   width: z.number().int().min(1).max(16384).default(512),
   height: z.number().int().min(1).max(16384).default(512),
   repeats: z.enum(['none', 'one', 'both']).default('none'),
+  /** What one repeat covers, m; null: not known yet. */
+  repeatLength: z.number().min(0.001).max(10_000).nullable().default(null),
   maps: z.object({ normal: z.boolean().default(true), emissive: z.boolean().default(false) }).prefault({}),
   alpha: z.enum(['OPAQUE', 'MASK', 'BLEND']).default('OPAQUE'),
   /** Draw calls that it will take while it is not merged. */

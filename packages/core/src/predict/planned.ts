@@ -15,6 +15,15 @@ export function openSurfaces(planned: readonly PlannedSurface[]): PlannedSurface
 /** How the name of a planned surface stands among slot names, which it can never be mistaken for. */
 export const plannedName = (surface: Pick<PlannedSurface, 'id'>): string => `\u0000planned ${surface.id}`;
 
+/** px/m of a planned surface, its repeats across an island, and the texels that it takes where they are baked in. */
+function plannedTexels({ width, height, area, repeats, repeatLength }: PlannedSurface) {
+  const own = width * height;
+  if (repeats === 'none' || repeatLength === null || area === 0)
+    return { density: area > 0 ? Math.sqrt(own / area) : 0, repeats: PLANNED_REPEATS[repeats], texels: own };
+  const density = width / repeatLength;
+  return { density, repeats: Math.max(1, Math.sqrt(area) / repeatLength), texels: density ** 2 * area };
+}
+
 /**
  * Planned surfaces as slots of a model that is not there yet, for the prediction. Each is one part of one mesh, so that those
  * that share a sheet can be joined.
@@ -22,9 +31,7 @@ export const plannedName = (surface: Pick<PlannedSurface, 'id'>): string => `\u0
  */
 export function plannedSlots(planned: readonly PlannedSurface[], model: number): PlanSlot[] {
   return openSurfaces(planned).map((planned, i): PlanSlot => {
-    const texels = planned.width * planned.height;
-    const density = planned.area > 0 ? Math.sqrt(texels / planned.area) : 0;
-    const repeats = PLANNED_REPEATS[planned.repeats];
+    const { density, repeats, texels } = plannedTexels(planned);
     return {
       model,
       slot: i,

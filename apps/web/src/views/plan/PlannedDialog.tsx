@@ -1,4 +1,6 @@
 import { PlannedSurface } from '@wembrel/core/decisions/planned-surface';
+import { routeSlots, routeTo } from '@wembrel/core/decisions/routes';
+import { APART } from '@wembrel/core/decisions/rules';
 import { useState } from 'react';
 import type { MergeDecisions, ProjectView } from '../../contract/project.ts';
 import type { ViewProps } from '../../project/view-props.ts';
@@ -8,6 +10,13 @@ import { ErrorLine } from '../../ui/Notice.tsx';
 import css from './PlannedDialog.module.css';
 
 const EMPTY: PlannedSurface = PlannedSurface.parse({ id: 'x', name: 'x', area: 1 });
+
+/** The slot that takes a planned surface's place goes where that was sent, unless it was sent somewhere itself. */
+function routesOfLinked({ routes, sheets }: MergeDecisions, { linked, to }: PlannedSurface): MergeDecisions['routes'] {
+  const there = to === APART || sheets.some((sheet) => sheet.id === to);
+  if (linked === null || to === null || !there || routeTo(routes, linked) !== undefined) return routes;
+  return routeSlots(routes, [linked], to);
+}
 
 /** A surface that is planned before there is geometry: everything that predictions need of it. */
 export function PlannedDialog({
@@ -48,6 +57,7 @@ export function PlannedDialog({
     }
   };
   const store = () => {
+    if (sending) return;
     let n = 1;
     while (decisions.planned.some((planned) => planned.id === String(n))) n++;
     const parsed = PlannedSurface.safeParse({ ...draft, id: known?.id ?? String(n) });
@@ -62,6 +72,7 @@ export function PlannedDialog({
       planned: known
         ? decisions.planned.map((planned) => (planned.id === own.id ? own : planned))
         : [...decisions.planned, own],
+      routes: routesOfLinked(decisions, own),
     }));
     onClose();
   };
@@ -115,6 +126,22 @@ export function PlannedDialog({
             <option value="both">both ways</option>
           </select>
         </label>
+        {draft.repeats !== 'none' && (
+          <label>
+            One repeat covers
+            <span className={css.number}>
+              <input
+                type="number"
+                min={0}
+                step="any"
+                placeholder="not known"
+                value={draft.repeatLength ?? ''}
+                onChange={(event) => set({ repeatLength: Number(event.target.value) || null })}
+              />
+              m
+            </span>
+          </label>
+        )}
         <label>
           Transparency
           <select
@@ -203,8 +230,8 @@ export function PlannedDialog({
             </Button>
           )}
           <Button onClick={onClose}>Leave it</Button>
-          <Button tone="main" type="submit">
-            {known ? 'Change it' : 'Plan it'}
+          <Button tone="main" type="submit" disabled={sending}>
+            {sending ? 'The picture is on its way …' : known ? 'Change it' : 'Plan it'}
           </Button>
         </footer>
       </form>
