@@ -5,8 +5,8 @@ import { fitsObject, objectPatterns } from '../src/decisions/object-patterns.ts'
 import { joinParts } from '../src/handover/join.ts';
 import { route } from '../src/plan/route.ts';
 import { objectsOf, sheetForEachObject } from '../src/plan/sheet-for-each.ts';
+import { separateObjects } from '../src/repair/separate-objects.ts';
 import { type Model, readModel } from '../src/scene/model.ts';
-import { separateObjects } from '../src/scene/separate-objects.ts';
 import { buildModel, decide, imageKeyOfName, PICTURES, quad } from './build.ts';
 
 /** A model with parts of some slots, their nodes called as said, below one called "yard". */

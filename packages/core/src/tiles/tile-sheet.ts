@@ -33,8 +33,7 @@ export function tileGrid(width: number, height: number, cell: number, gutter: nu
 }
 
 /** A cell in words: its picture and its padding. */
-export const cellTitle = ({ cell, gutter }: Pick<TileGrid, 'cell' | 'gutter'>): string =>
-  `${cell} px + 2 × ${gutter} px`;
+const cellTitle = ({ cell, gutter }: Pick<TileGrid, 'cell' | 'gutter'>): string => `${cell} px + 2 × ${gutter} px`;
 
 /** The least power of two, px, whose square holds so many cells. */
 export function sheetSideFor(count: number, cell: number, gutter: number): number {
@@ -104,10 +103,10 @@ export interface TileRow {
 }
 
 export const TILE_FLIPS = ['', 'u', 'v', 'uv'] as const;
-export type TileFlips = (typeof TILE_FLIPS)[number];
+type TileFlips = (typeof TILE_FLIPS)[number];
 
 /** Roles that tiles have by their names: "kerb_top" is the top of a kerb. */
-export const FACE_ROLES = ['side', 'top', 'bottom'] as const;
+const FACE_ROLES = ['side', 'top', 'bottom'] as const;
 
 /** What is said of a tile besides its name. */
 export interface TileTraits {

@@ -4,8 +4,8 @@ import { ReadingDecisions, SourceOptions } from '@wembrel/core/decisions/reading
 import { InputError } from '@wembrel/core/errors';
 import type { Finding } from '@wembrel/core/findings/finding';
 import type { TextureBytes } from '@wembrel/core/image/texture-memory';
+import { separateObjects } from '@wembrel/core/repair/separate-objects';
 import type { Model } from '@wembrel/core/scene/model';
-import { separateObjects } from '@wembrel/core/scene/separate-objects';
 import type { LooseTexture } from '@wembrel/core/survey/facts';
 import { type FileFigures, fileFigures, type Totals, totals } from '@wembrel/core/survey/figures';
 import { pictureWork } from '../pictures/work.ts';

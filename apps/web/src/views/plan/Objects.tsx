@@ -6,7 +6,7 @@ import { notify } from '../../project/notices.ts';
 import type { ViewProps } from '../../project/view-props.ts';
 import { Button } from '../../ui/Button.tsx';
 import css from './Objects.module.css';
-import rules from './Rules.module.css';
+import boxes from './Rules.module.css';
 
 /** Objects shown before the rest is asked for. */
 const FIRST = 12;
@@ -67,8 +67,8 @@ export function Objects({
   };
   if (objects.length < 2) return null;
   return (
-    <section className={rules.box} aria-label="Objects">
-      <header className={rules.head}>
+    <section className={boxes.box} aria-label="Objects">
+      <header className={boxes.head}>
         <h2>Objects</h2>
         {decisions.only.length > 0 ? (
           <Button tone="quiet" onClick={() => edit('Merge all objects', (plan) => ({ ...plan, only: [] }))}>
@@ -80,7 +80,7 @@ export function Objects({
           </Button>
         )}
       </header>
-      <p className={rules.none}>
+      <p className={boxes.none}>
         {decisions.only.length > 0
           ? `Only ${decisions.only.length === 1 ? `${decisions.only[0]} is` : `${decisions.only.length} objects are`} merged; the rest stays as it is.`
           : 'Choose some here or in the 3D picture, to merge only them or to send them to a sheet.'}

@@ -1,7 +1,7 @@
 import type { Document, Material, Mesh, Node } from '@gltf-transform/core';
 import { fitsObject } from '../decisions/object-patterns.ts';
-import { nodeRoles } from './node-roles.ts';
-import { objectNames } from './object-names.ts';
+import { nodeRoles } from '../scene/node-roles.ts';
+import { objectNames } from '../scene/object-names.ts';
 
 /** A mesh as some of its nodes draw it: which patterns these fit. */
 interface Use {
