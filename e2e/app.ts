@@ -46,8 +46,12 @@ export const mergeAll = (page: Page, server: Server, id: string): Promise<void> 
   decide(page, server, id, 'Everything is merged', { mergeAll: true });
 
 export async function goTo(page: Page, stage: string): Promise<void> {
-  await page.getByRole('navigation', { name: 'Stages' }).getByRole('link', { name: stage }).click();
-  await expect(page.getByRole('heading', { level: 1, name: stage })).toBeVisible();
+  const link = page.getByRole('navigation', { name: 'Stages' }).getByRole('link', { name: stage });
+  // What could be gained appears above the stages once it is known, and a click may then miss: people click again.
+  await expect(async () => {
+    await link.click();
+    await expect(page.getByRole('heading', { level: 1, name: stage })).toBeVisible({ timeout: 8000 });
+  }).toPass({ timeout: 30_000 });
 }
 
 /** Loads the page again once all that was changed on it is stored. */
