@@ -44,6 +44,15 @@ test('a pattern that no object fits is refused, and says which objects there are
   );
 });
 
+test('chosen objects are merged by the plan that is made for them, though what they share stays in the file as well', async () => {
+  const at = await put({ 'street.glb': street() });
+  const out = folder();
+  const { report } = await mergeFolder(at, out, { only: ['bin', 'sign'], mergeAll: false }, 2, { auto: {} });
+  expect(report.sheets.map(({ scale }) => scale)).toEqual([1]);
+  expect(report.keptApart.map(({ code }) => code)).toEqual(['not-chosen', 'not-chosen']);
+  expect(await slotsOf(out)).toEqual({ sign: ['sheet'], ランプ: ['Enamel', 'Steel'], bin: ['sheet'] });
+});
+
 test('each object gets a sheet of its own, called after it, no larger than it needs', async () => {
   const at = await put({ 'street.glb': street() });
   const out = folder();

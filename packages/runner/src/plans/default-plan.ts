@@ -48,9 +48,9 @@ export async function defaultPlan(
 ): Promise<MergeDecisions> {
   await tangentsReady;
   context.report('plan', 0.5, 'weighing what is gained');
-  // Who chooses objects wants them on one sheet.
-  const sheets = options.sheets ?? (decisions.only.length > 0 ? 1 : undefined);
-  const proposal = proposeBasis(basis, decisions, context.scope, { sheets, cautious: true });
+  if (decisions.only.length > 0 && (options.sheets ?? 1) === 1)
+    return planForChosen(basis, decisions, context, options);
+  const proposal = proposeBasis(basis, decisions, context.scope, { sheets: options.sheets, cautious: true });
   let found = { ...proposal.decisions, scale: options.scale ?? proposal.decisions.scale };
   const proposed = new Set(proposal.sheets.map((sheet) => sheet.id));
   for (const [s, sheet] of found.sheets.entries())
@@ -76,13 +76,32 @@ export async function planForEachObject(
   return found;
 }
 
+/** Who chooses objects wants them on one sheet, as sharp as they are, whatever that takes. */
+function planForChosen(
+  basis: PlanBasis,
+  decisions: MergeDecisions,
+  context: StageContext,
+  { scale }: DefaultPlanOptions,
+): MergeDecisions {
+  const sheets = decisions.sheets.slice(0, 1);
+  const plain: MergeDecisions = { ...decisions, sheets, routes: [], leftOut: [], scale: scale ?? 'detail' };
+  const found = withSheet(plain, 0, leastSheet(basis, plain, 0, context, true));
+  return { ...found, proposed: { routes: [], sheets: found.sheets, cuts: [] } };
+}
+
 const withSheet = (decisions: MergeDecisions, s: number, sheet: SheetDecision): MergeDecisions => ({
   ...decisions,
   sheets: decisions.sheets.map((x, i) => (i === s ? sheet : x)),
 });
 
 /** The sheet at the least size at which all its islands have their sharpness; else, where islands may be resampled, at the greatest size within memory. */
-function leastSheet(basis: PlanBasis, decisions: MergeDecisions, s: number, context: StageContext): SheetDecision {
+function leastSheet(
+  basis: PlanBasis,
+  decisions: MergeDecisions,
+  s: number,
+  context: StageContext,
+  whateverItTakes = false,
+): SheetDecision {
   const sized = ([size, height]: [number, number]): SheetDecision => ({
     ...decisions.sheets[s],
     size,
@@ -92,7 +111,7 @@ function leastSheet(basis: PlanBasis, decisions: MergeDecisions, s: number, cont
   if ((plots[s] ?? []).length === 0) return decisions.sheets[s];
   const own = plots.map((list, i) => (i === s ? list : []));
   // What is read without blending is copied texel by texel or looks different, so its sheet grows whatever it takes.
-  const exact = plots[s].some((plot) => plot.exact);
+  const free = whateverItTakes || plots[s].some((plot) => plot.exact);
   const packs = (shape: [number, number]): 'full' | 'smaller' | 'none' => {
     context.scope.checkpoint();
     context.report('plan', 0.6, `trying ${shape[0]} × ${shape[1]} px for ${decisions.sheets[s].name}`);
@@ -119,7 +138,7 @@ function leastSheet(basis: PlanBasis, decisions: MergeDecisions, s: number, cont
       now !== 'full' &&
       at + 1 < SHAPES.length &&
       fitsDevice(decisions, SHAPES[at + 1]) &&
-      (exact || now === 'none' || within(SHAPES[at + 1]))
+      (free || now === 'none' || within(SHAPES[at + 1]))
     )
       now = packs(SHAPES[++at]);
   return sized(SHAPES[at]);

@@ -90,7 +90,7 @@ function lines(
             state: (result && !stale) || forecast.packed ? 'packed' : 'predicted',
             figure: percent(
               result && !stale
-                ? Math.min(...result.sheets.map((sheet) => sheet.scale))
+                ? Math.min(1, ...result.sheets.map((sheet) => sheet.scale))
                 : Math.min(1, ...forecast.sheets.filter((sheet) => sheet.slots > 0).map((sheet) => sheet.scale)),
             ),
             again: seconds('layout'),
