@@ -189,7 +189,7 @@ describe('parts that are not drawn', () => {
     expect(bays([fine, { name: 'a_LOD1', u: 0.6, size: 5 }])).toEqual([{ parts: [0], shape: 2 }]);
   });
 
-  test('shapes for collisions follow what they lie on, or keep their material; they stand in no way', () => {
+  test('collision shapes follow what they lie on, or keep their material; they stand in no way', () => {
     const shown = { name: 'sign', u: 0.1, size: 0.2 };
     expect(bays([shown, { name: 'UCX_sign', u: 0.1, size: 0.2 }])).toEqual([{ parts: [0, 1], shape: 2 }]);
     expect(bays([shown, { name: 'UCX_sign', u: 0.6, size: 0.2 }])).toEqual([{ parts: [0], shape: 2 }]);

@@ -175,7 +175,7 @@ describe('what a node is for', () => {
     );
   });
 
-  test('shapes for collisions are known by a prefix or a word', () => {
+  test('collision shapes are known by a prefix or a word', () => {
     const names = [
       'UCX_sign',
       'UBX_a_01',

@@ -135,14 +135,14 @@ describe('what is not drawn', () => {
     });
   });
 
-  test('a shape for collisions holds nothing up, and keeps no texture in the file', async () => {
+  test('a collision shape holds nothing up, and keeps no texture in the file', async () => {
     const { report, materials, model, json } = await delivered('collision-mesh-without-uvs-in-the-same-material');
     expect(report.keptApart).toEqual([]);
     expect(report.after.drawCalls).toBe(1);
     expect(report.faults).toEqual([]);
     expect(materials).toEqual(['sheet', undefined]);
     expect(json.images).toHaveLength(1);
-    expect(model.notes.join()).toMatch(/1 shape for collisions/);
+    expect(model.notes.join()).toMatch(/1 collision shape/);
   });
 });
 

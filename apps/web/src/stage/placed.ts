@@ -107,7 +107,7 @@ interface NodeJson {
   extensions?: { MSFT_lod?: { ids?: number[] }; KHR_node_visibility?: { visible?: boolean } };
 }
 
-/** Nodes that are not drawn (lower levels, shapes for collisions, what is switched off) are out of sight, as they are out of every count. */
+/** Nodes that are not drawn (lower levels, collision shapes, what is switched off) are out of sight, as they are out of every count. */
 function hideUndrawn({ json, associations }: GLTF['parser']): void {
   const {
     nodes = [],

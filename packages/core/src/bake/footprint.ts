@@ -1,5 +1,6 @@
 import type { LevelSet } from '@wembrel/kernels/sample';
 import type { Affine, LevelSampler } from '@wembrel/kernels/sampler';
+import { largerSingularValue } from '../math/singular-value.ts';
 import type { TextureUse } from '../scene/material.ts';
 import type { BakeTriangles } from './triangles.ts';
 
@@ -43,12 +44,7 @@ export function footprint(
   const sy = (s2 * ux - s1 * vx) / det;
   const rx = (r1 * vy - r2 * uy) / det;
   const ry = (r2 * ux - r1 * vx) / det;
-  // Larger singular value of [[sx, sy], [rx, ry]].
-  const e = (sx + ry) / 2;
-  const f = (sx - ry) / 2;
-  const g = (rx + sy) / 2;
-  const h = (rx - sy) / 2;
-  return Math.sqrt(e * e + h * h) + Math.sqrt(f * f + g * g);
+  return largerSingularValue(sx, sy, rx, ry);
 }
 
 /** Whether a texture is not minified, so that it is read once a texel, in its middle: more samples would blur it. */

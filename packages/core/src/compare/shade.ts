@@ -1,5 +1,6 @@
 import { type LevelSet, sampleLevels } from '@wembrel/kernels/sample';
 import { LevelSampler, SAMPLE_BATCH } from '@wembrel/kernels/sampler';
+import { largerSingularValue } from '../math/singular-value.ts';
 import { IMAGE_CHANNELS, type ImageChannel, READERS, type TextureUse } from '../scene/material.ts';
 import { facesBack, type Projected, screenArea } from './project.ts';
 import type { Draw, TextureTable } from './scene.ts';
@@ -238,11 +239,7 @@ export class PointShader {
       const sy = (s2 * ux - s1 * vx) / det;
       const rx = (r1 * vy - r2 * uy) / det;
       const ry = (r2 * ux - r1 * vx) / det;
-      const e = (sx + ry) / 2;
-      const f = (sx - ry) / 2;
-      const g = (rx + sy) / 2;
-      const h = (rx - sy) / 2;
-      const major = Math.sqrt(e * e + h * h) + Math.sqrt(f * f + g * g);
+      const major = largerSingularValue(sx, sy, rx, ry);
       lods[triangle * 5 + channel] = Math.max(0, Math.log2(Math.max(1e-9, major)));
     }
   }

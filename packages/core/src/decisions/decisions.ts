@@ -8,7 +8,7 @@ import { ReadingDecisions } from './reading.ts';
 import { Repairs } from './repairs.ts';
 import { namedTwice, RouteList, WeightList } from './routes.ts';
 import { APART, RouteRule } from './rules.ts';
-import { evenSheets, SheetDecision, sheetSides } from './sheets.ts';
+import { evenSheets, MOST_SHEETS, SheetDecision, sheetSides } from './sheets.ts';
 
 /** `no-gain`: merging it gains nothing. `starved`: it would hold back the sharpness of its whole sheet. */
 const LeftOut = z.object({ slot: z.string(), why: z.enum(['no-gain', 'starved']) });
@@ -19,7 +19,7 @@ export const PlanFields = z.object({
   sheets: z
     .array(SheetDecision)
     .min(1, 'at least one sheet is needed')
-    .max(64, 'at most 64 sheets')
+    .max(MOST_SHEETS, `at most ${MOST_SHEETS} sheets`)
     .default(() => evenSheets(1, 'sheet', 2048, 12)),
   /** Slots without a route or a rule are spread over the sheets by area. */
   routes: RouteList.default([]),

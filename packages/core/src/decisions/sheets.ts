@@ -88,6 +88,12 @@ export const PackingSearch = z.object({
 });
 export type PackingSearch = z.infer<typeof PackingSearch>;
 
+/** Sheets of a plan at most. */
+export const MOST_SHEETS = 64;
+
+/** Sides of sheets that are proposed, px. */
+export const PROPOSED_SIDES = [64, 128, 256, 512, 1024, 2048, 4096];
+
 /** One shared output. */
 export const SheetDecision = z.object({
   /** Stays the same when the sheet is renamed; routes name it. */

@@ -1,4 +1,5 @@
 import type { Plan } from '../decisions/decisions.ts';
+import { MOST_SHEETS } from '../decisions/sheets.ts';
 import type { DrawnPart } from './drawn-parts.ts';
 
 /** What counting draw calls reads of a slot. */
@@ -28,9 +29,6 @@ interface JoinablePart {
   merged: number;
   own: number;
 }
-
-/** Sheets at most; keeps the keys of groups apart. */
-const MOST_SHEETS = 64;
 
 /**
  * Counts the draw calls of a plan. What does not depend on the plan is gathered once, so that many plans can be counted quickly.

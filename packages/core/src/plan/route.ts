@@ -217,6 +217,12 @@ export function route(
     });
   });
   const keptApart: KeptApart[] = [];
+  const apart = (i: number, code: ApartCode, reason: string): KeptApart => ({
+    ...places[i],
+    name: slots[i].name,
+    code,
+    reason,
+  });
   const byKey = new Map<string, RoutedMaterial>();
   const classes = new Map<string, MaterialClass>();
   const assigned = assign(slots, decisions);
@@ -225,9 +231,12 @@ export function route(
   assigned.forEach((assignment, i) => {
     const { name, classKey: ck } = slots[i];
     const { look } = models[places[i].model].slots[places[i].slot];
-    if (assignment.code === 'not-drawn') notDrawn.push(i);
+    if (assignment.code === 'not-drawn') {
+      notDrawn.push(i);
+      return;
+    }
     if (assignment.code) {
-      keptApart.push({ ...places[i], name, code: assignment.code, reason: assignment.reason as string });
+      keptApart.push(apart(i, assignment.code, assignment.reason as string));
       return;
     }
     if (!classes.has(ck))
@@ -265,12 +274,8 @@ export function route(
   const materials = [...byKey.values()];
   for (const i of notDrawn) {
     const leader = materials.find(({ look }) => lookKey(look, pictures.key) === slots[i].look);
-    if (!leader) continue;
-    leader.members.push(places[i]);
-    keptApart.splice(
-      keptApart.findIndex(({ model, slot }) => model === places[i].model && slot === places[i].slot),
-      1,
-    );
+    if (leader) leader.members.push(places[i]);
+    else keptApart.push(apart(i, 'not-drawn', assigned[i].reason as string));
   }
   const routed = new Map<string, number>();
   materials.forEach((mat, i) => {

@@ -1,7 +1,7 @@
 import type { MergeDecisions } from '../decisions/decisions.ts';
 import { fitsObject, type ObjectNames } from '../decisions/object-patterns.ts';
 import { addRule, type RouteRule } from '../decisions/rules.ts';
-import { plainSheet, type SheetDecision } from '../decisions/sheets.ts';
+import { MOST_SHEETS, PROPOSED_SIDES, plainSheet, type SheetDecision } from '../decisions/sheets.ts';
 
 /** What dealing out sheets to objects reads of a slot. */
 export interface SlotOfObjects {
@@ -20,9 +20,6 @@ export interface SceneObject {
   texels: number;
 }
 
-/** Sheets at most, and their sides, px. */
-const MOST = 64;
-const SIDES = [64, 128, 256, 512, 1024, 2048, 4096];
 /** Share of a sheet that islands are taken to cover. */
 const COVERAGE = 0.7;
 
@@ -66,15 +63,15 @@ function sharedLength(objects: readonly ObjectNames[]): number {
 export function sheetForEachObject(decisions: MergeDecisions, slots: readonly SlotOfObjects[]): MergeDecisions {
   const objects = objectsOf(slots);
   if (objects.length === 0) throw new Error('nothing is drawn by an object with a name');
-  if (objects.length > MOST)
-    throw new Error(`there are ${objects.length} objects, and a plan has at most ${MOST} sheets`);
+  if (objects.length > MOST_SHEETS)
+    throw new Error(`there are ${objects.length} objects, and a plan has at most ${MOST_SHEETS} sheets`);
   const margin = decisions.sheets[0].margin;
   const names = new Set<string>();
   const sheets: SheetDecision[] = [];
   let rules: RouteRule[] = [];
   objects.forEach(({ path, name, texels }, i) => {
     const id = `${i + 1}`;
-    const side = SIDES.find((s) => s ** 2 * COVERAGE >= texels) ?? (SIDES.at(-1) as number);
+    const side = PROPOSED_SIDES.find((s) => s ** 2 * COVERAGE >= texels) ?? (PROPOSED_SIDES.at(-1) as number);
     sheets.push(plainSheet(id, freeName(name, names), side, margin));
     rules = addRule(rules, { kind: 'object', pattern: objectPattern({ path, name }, objects) }, id);
   });

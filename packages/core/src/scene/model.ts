@@ -160,7 +160,7 @@ export function readModel(path: string, document: Document, imageKey: (t: Textur
 
 const UNDRAWN_WORDS: Record<UndrawnInstance['role'], [one: string, more: string]> = {
   level: ['lower level of detail', 'lower levels of detail'],
-  collision: ['shape for collisions', 'shapes for collisions'],
+  collision: ['collision shape', 'collision shapes'],
   hidden: ['hidden object', 'hidden objects'],
 };
 

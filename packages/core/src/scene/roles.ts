@@ -1,5 +1,5 @@
 /**
- * What a node is for: it is drawn; it stands in for a finer level of the same object; it is a shape for collisions; or it is not seen (in
+ * What a node is for: it is drawn; it stands in for a finer level of the same object; it is a collision shape; or it is not seen (in
  * another scene, or switched off).
  */
 export type NodeRole = 'drawn' | 'level' | 'collision' | 'hidden';
@@ -27,7 +27,7 @@ const LEVEL_LAST = /^(?<object>.*?)(?:[\s._-]+[Ll][Oo][Dd]|(?<=[\p{Ll}\d])LOD)[\
 /** "LOD1_sign" → the same. */
 const LEVEL_FIRST = /^lod[\s._-]*(?<level>\d{1,2})[\s._-]+(?<object>.+)$/i;
 
-/** Shapes for collisions by name: a prefix for boxes, capsules, convex shapes and spheres, or a word. */
+/** Collision shapes by name: a prefix for boxes, capsules, convex shapes and spheres, or a word. */
 const COLLISION_PREFIX = /^U(CX|BX|CP|SP)_/;
 const COLLISION_WORD = /^(collision|collider|hitbox)(s|es)?\d*$/i;
 

@@ -175,6 +175,7 @@ async function layModel(
 class TileMaterials {
   private readonly made = new Map<string, Material>();
   private readonly texture: Texture;
+  private readonly means = new Map<Texture | null, ReturnType<typeof meanOfMap>>();
 
   constructor(
     private readonly document: Document,
@@ -189,11 +190,15 @@ class TileMaterials {
 
   /** @param slot the material that faces had: its factors, its sides, how it is blended and how its picture is sampled stay */
   async like(slot: Material | null): Promise<Material> {
-    const look = materialLook(slot, () => '');
-    const key = lookKey(look, (image) => image);
+    const [roughness, metallic] = await this.meanOf(slot?.getMetallicRoughnessTexture() ?? null);
+    const look = lookKey(
+      materialLook(slot, () => ''),
+      (image) => image,
+    );
+    // Maps whose means are alike to a tenth share a material.
+    const key = `${look} ${roughness.toFixed(1)} ${metallic.toFixed(1)}`;
     const known = this.made.get(key);
     if (known) return known;
-    const [roughness, metallic] = await meanOfMap(slot?.getMetallicRoughnessTexture() ?? null);
     const made = slot ? slot.clone() : this.document.createMaterial();
     made
       .setName(this.made.size === 0 ? this.name : `${this.name} ${this.made.size + 1}`)
@@ -205,6 +210,8 @@ class TileMaterials {
       .setNormalTexture(null)
       .setOcclusionTexture(null)
       .setEmissiveTexture(null);
+    // Without its map all of it would glow.
+    if (slot?.getEmissiveTexture()) made.setEmissiveFactor([0, 0, 0]);
     const [from, to] = [slot?.getBaseColorTextureInfo(), made.getBaseColorTextureInfo()];
     const { CLAMP_TO_EDGE } = TextureInfo.WrapMode;
     to?.setTexCoord(0)
@@ -215,6 +222,13 @@ class TileMaterials {
       .setExtension('KHR_texture_transform', null);
     this.made.set(key, made);
     return made;
+  }
+
+  /** See `meanOfMap`; each map is decoded once. */
+  private meanOf(map: Texture | null): ReturnType<typeof meanOfMap> {
+    const known = this.means.get(map) ?? meanOfMap(map);
+    this.means.set(map, known);
+    return known;
   }
 }
 

@@ -1,11 +1,10 @@
 import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
-import { type SheetDecision, sheetSides } from '@wembrel/core/decisions/sheets';
+import { PROPOSED_SIDES, type SheetDecision, sheetSides } from '@wembrel/core/decisions/sheets';
 import { InputError } from '@wembrel/core/errors';
 import { packSheets, scaleFactors } from '@wembrel/core/layout/layout';
 import { scaleLimit } from '@wembrel/core/layout/sharpness';
 import { tangentsReady } from '@wembrel/core/mesh/tangents';
 import { storedTextures } from '@wembrel/core/predict/predict';
-import { SIDES } from '@wembrel/core/predict/propose/propose';
 import { sourceMemory } from '@wembrel/core/predict/propose/score';
 import type { StageContext } from '../stages/context.ts';
 import { gatherPlots } from '../stages/lay-out.ts';
@@ -13,7 +12,7 @@ import { routePlanned } from '../stages/route.ts';
 import { type PlanBasis, predictBasis, proposeBasis } from './plan-basis.ts';
 
 /** Sides of sheets, px, each followed by its half: in order of area. */
-const SHAPES = SIDES.flatMap((side, i): [number, number][] =>
+const SHAPES = PROPOSED_SIDES.flatMap((side, i): [number, number][] =>
   i === 0
     ? [[side, side]]
     : [

@@ -114,7 +114,7 @@ function rebuild(
 }
 
 /**
- * Takes the merged material off shapes for collisions that have no place on its sheet: nobody sees them, and their source's textures would stay
+ * Takes the merged material off collision shapes that have no place on its sheet: nobody sees them, and their source's textures would stay
  * in the file for them alone.
  */
 function bareCollisionShapes({ parts }: Model, m: number, own: readonly TargetPart[], { routed }: Routing): void {

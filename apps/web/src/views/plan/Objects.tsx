@@ -7,6 +7,7 @@ import type { ViewProps } from '../../project/view-props.ts';
 import { Button } from '../../ui/Button.tsx';
 import css from './Objects.module.css';
 import boxes from './Rules.module.css';
+import { SheetOptions } from './SheetOptions.tsx';
 
 /** Objects shown before the rest is asked for. */
 const FIRST = 12;
@@ -118,12 +119,7 @@ export function Objects({
             value={target}
             onChange={(event) => setTo(event.target.value)}
           >
-            {decisions.sheets.map((sheet, i) => (
-              <option key={sheet.id} value={sheet.id}>
-                {i + 1} {sheet.name}
-              </option>
-            ))}
-            <option value={APART}>kept apart</option>
+            <SheetOptions sheets={decisions.sheets} />
           </select>
           <Button
             disabled={patterns.length === 0}

@@ -1,4 +1,4 @@
-import { APART, fitsRule, type RuleCondition } from '@wembrel/core/decisions/rules';
+import { fitsRule, type RuleCondition } from '@wembrel/core/decisions/rules';
 import { traitsOf } from '@wembrel/core/predict/predict';
 import { useId, useState } from 'react';
 import type { MergeDecisions, SurveyView } from '../../contract/project.ts';
@@ -8,6 +8,7 @@ import { useSelection } from '../../project/selection.ts';
 import type { ViewProps } from '../../project/view-props.ts';
 import { Button } from '../../ui/Button.tsx';
 import css from './Rules.module.css';
+import { SheetOptions } from './SheetOptions.tsx';
 
 const KINDS: { value: RuleCondition['kind']; label: string }[] = [
   { value: 'name', label: 'called' },
@@ -129,12 +130,7 @@ export function Rules({
           )}
           <label htmlFor={`${id}to`}>goes to</label>
           <select id={`${id}to`} value={target} onChange={(event) => setTo(event.target.value)}>
-            {decisions.sheets.map((sheet, i) => (
-              <option key={sheet.id} value={sheet.id}>
-                {i + 1} {sheet.name}
-              </option>
-            ))}
-            <option value={APART}>kept apart</option>
+            <SheetOptions sheets={decisions.sheets} />
           </select>
           <Button type="submit" tone="main" aria-disabled={!when}>
             Add the rule

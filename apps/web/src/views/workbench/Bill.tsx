@@ -83,19 +83,20 @@ function lines(
             ? `${sheets.length > 1 ? `${sheets.length}: ` : ''}${size} px`
             : `${sheets.length} × ${size} px`,
     },
-    uv: projectView.decisions.keepAll
-      ? { state: 'as it is', figure: '' }
-      : forecast
-        ? {
-            state: (result && !stale) || forecast.packed ? 'packed' : 'predicted',
-            figure: percent(
-              result && !stale
-                ? Math.min(1, ...result.sheets.map((sheet) => sheet.scale))
-                : Math.min(1, ...forecast.sheets.filter((sheet) => sheet.slots > 0).map((sheet) => sheet.scale)),
-            ),
-            again: seconds('layout'),
-          }
-        : { state: '–', figure: '' },
+    uv:
+      projectView.decisions.keepAll || (result && !stale && result.sheets.length === 0)
+        ? { state: 'as it is', figure: '' }
+        : forecast
+          ? {
+              state: (result && !stale) || forecast.packed ? 'packed' : 'predicted',
+              figure: percent(
+                result && !stale
+                  ? Math.min(...result.sheets.map((sheet) => sheet.scale))
+                  : Math.min(1, ...forecast.sheets.filter((sheet) => sheet.slots > 0).map((sheet) => sheet.scale)),
+              ),
+              again: seconds('layout'),
+            }
+          : { state: '–', figure: '' },
     bake: busy
       ? { state: busy.kind, figure: 'running', tone: 'busy' }
       : failed

@@ -2,7 +2,7 @@ import { overBudget } from '../../decisions/budget.ts';
 import type { LeftOut, MergeDecisions } from '../../decisions/decisions.ts';
 import { mergeRoutes, routeTo, weightOf } from '../../decisions/routes.ts';
 import { APART, mergesWithoutGain } from '../../decisions/rules.ts';
-import { plainSheet, type SheetDecision } from '../../decisions/sheets.ts';
+import { PROPOSED_SIDES, plainSheet, type SheetDecision } from '../../decisions/sheets.ts';
 import { Cancelled } from '../../errors.ts';
 import type { PlanSlot } from '../plan-slot.ts';
 import { plannedName, withPlannedRoutes } from '../planned.ts';
@@ -79,7 +79,6 @@ export interface Proposal {
 }
 
 /** Sides of new sheets, px. */
-export const SIDES = [64, 128, 256, 512, 1024, 2048, 4096];
 const EFFORT = 3000;
 
 /**
@@ -242,7 +241,7 @@ function sheetChoice(
   options: ProposeOptions,
 ): SheetChoice {
   const largest = Math.min(decisions.budget.largestTexture ?? 4096, 8192);
-  const sizes = SIDES.filter((s) => s <= largest);
+  const sizes = PROPOSED_SIDES.filter((s) => s <= largest);
   const loose = decisions.sheets.slice(standing);
   const used = new Set(decisions.sheets.slice(0, standing).map((sheet) => sheet.id));
   const names = new Set(decisions.sheets.slice(0, standing).map((sheet) => sheet.name.toLowerCase()));
