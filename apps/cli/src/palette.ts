@@ -12,6 +12,7 @@ const OPTIONS: Record<string, OptionSpec> = {
   swatch: { type: 'string', value: 'PX', help: 'side of a swatch (default 16)' },
   order: { type: 'string', value: 'hue|use', help: 'order of the swatches (default hue)' },
   ramp: { type: 'string', value: 'N', help: 'also a ramp of N steps for every swatch (default 0)' },
+  join: { type: 'boolean', help: 'join the parts of each model, so that what shares the palette is one draw call' },
   embed: { type: 'boolean', help: 'put the textures inside each GLB' },
 };
 
@@ -24,7 +25,10 @@ export async function palette(args: string[]): Promise<number> {
         'wembrel palette INPUT… --out DIR',
         'Gathers what the faces of all models are painted with (factors, textures, vertex colours) into swatches, moves the faces onto\nthem, and gives all models one material. Faces that show more than one colour keep what they have. Writes one GLB for\neach input, the textures, and the table of swatches as JSON and CSV.',
         OPTIONS,
-        ['wembrel palette signs/ --out pack', 'wembrel palette props/ --out pack --colours 32 --order use --ramp 5'],
+        [
+          'wembrel palette signs/ --out pack',
+          'wembrel palette props/ --out pack --colours 32 --order use --ramp 5 --join',
+        ],
       ),
     );
     return 0;
@@ -39,6 +43,7 @@ export async function palette(args: string[]): Promise<number> {
     swatch: whole(values, 'swatch', 16, 1, 256),
     order: choice(values, 'order', 'hue', ['hue', 'use']),
     ramp: whole(values, 'ramp', 0, 0, 33),
+    join: Boolean(values.join),
     embed: Boolean(values.embed),
     strict: Boolean(values.strict),
   };
@@ -61,9 +66,17 @@ export async function palette(args: string[]): Promise<number> {
         ? `${JSON.stringify(report, null, 2)}\n`
         : `${swatches.length} swatches on ${size} × ${size} px, off by ${meanError.toFixed(2)} on average, ${maxError.toFixed(2)} at most (ΔE OK × 100)\n${faces.moved} faces moved onto them, ${faces.left} kept what they have\n${table(
             [
-              ['', 'slots before', 'after', 'moved', 'kept'],
+              ['', 'slots before', 'after', 'draw calls before', 'after', 'moved', 'kept'],
               ...models.map((model) =>
-                [model.path, model.slots.before, model.slots.after, model.moved, model.left].map(String),
+                [
+                  model.path,
+                  model.slots.before,
+                  model.slots.after,
+                  model.drawCalls.before,
+                  model.drawCalls.after,
+                  model.moved,
+                  model.left,
+                ].map(String),
               ),
             ],
           )}\n`,

@@ -56,7 +56,9 @@ describe('faces of a model as they are numbered in its source', () => {
   });
   test('amounts count what instances make of areas', () => {
     const table = faceTable([rectangle(0, 2, 1, 0, 3), rectangle(1, 1, 1)], PARTS, null);
-    expect(amountOf(table, Uint8Array.from([1, 1, 0, 1]))).toEqual({ faces: 3, area: 18.5 });
+    expect(amountOf(table, Uint8Array.from([1, 1, 0, 1]))).toEqual({ faces: 3, area: 18.5, quads: null });
+    const partner = Int32Array.from([1, 0, 3, 2]);
+    expect(amountOf(table, Uint8Array.from([1, 1, 0, 1]), partner).quads).toBe(1);
   });
 });
 

@@ -223,6 +223,53 @@ describe('slots from groups', () => {
     });
     expect([model.slots[0].name, srgb, material?.getMetallicFactor()]).toEqual(['Enamel', [0x0f, 0x7c, 0x8a], 1]);
   });
+  test('a gradient runs from below to above, evenly, whatever way the faces were mapped', () => {
+    const here = buildModel([{ name: 'Wall' }], [grid(2, 8, (u, v) => [u, v * 0.5, 0])]);
+    const { model, reports } = changed(here, [
+      { kind: 'swatch', slot: 'Post', colour: '#202020', upper: '#e0c040' } as Partial<FaceEdit>,
+    ]);
+    expect(reports[0]).toMatchObject({ said: 'painted from #202020 to #e0c040', faults: [] });
+    const texture = model.slots[0].material?.getBaseColorTexture();
+    const [width, height] = texture?.getSize() ?? [0, 0];
+    // The factor leaves the picture as it is.
+    expect(model.slots[0].material?.getBaseColorFactor()).toEqual([1, 1, 1, 1]);
+    for (const { at, uv } of cornersOf(model.parts[0])) {
+      const [u, v] = uv as [number, number];
+      expect(u * width).toBeCloseTo(2, 5);
+      expect(v * height).toBeCloseTo(0.5 + (1 - at[1] / 4) * (height - 1), 4);
+    }
+  });
+  test('no two slots get one name: what is painted is called on, unless what had the name is gone', () => {
+    const two = () =>
+      buildModel(
+        [{ name: 'Wall' }, { name: 'Roof' }],
+        [
+          { ...quad(0, 0, 1, 1, 0, 0, 1, 1), slot: 'Wall' },
+          { ...quad(2, 0, 1, 1, 0, 0, 1, 1), slot: 'Roof' },
+        ],
+      );
+    const paint = (slot: string, colour: string) => ({ kind: 'swatch', slot, colour }) as Partial<FaceEdit>;
+    const names = (model: Model) => model.parts.map((part) => model.slots[part.slot].name);
+    const clash = changed(two(), [paint('Roof', '#ff0000')]);
+    expect(names(clash.model)).toEqual(['Roof 2', 'Roof']);
+    expect(clash.reports[0].faults).toEqual(['there is another slot "Roof"; this one is called "Roof 2"']);
+    const own = changed(two(), [paint('Wall', '#ff0000')]);
+    expect(names(own.model)).toEqual(['Wall', 'Roof']);
+    expect(own.reports[0].faults).toEqual([]);
+    // The same paint twice is one slot, another one of that name is not.
+    const groups = ['Wall', 'Roof'].map((slot, i) => ({ id: `g${i}`, name: slot, hue: 0, slots: [slot] }));
+    const both = (colour: string) =>
+      changed(
+        two(),
+        [
+          { ...paint('Enamel', '#ff0000'), groups: ['g0'] },
+          { ...paint('Enamel', colour), groups: ['g1'] },
+        ],
+        groups,
+      );
+    expect(both('#ff0000').model.slots).toHaveLength(1);
+    expect(names(both('#00ff00').model)).toEqual(['Enamel', 'Enamel 2']);
+  });
   test('morph targets and vertex colours stay with their vertices', () => {
     const spec = grid(2, 1, (u, v) => [u, v, 0]);
     spec.colors = Array.from({ length: 24 }, (_, i) => ((i * 7) % 11) / 11);

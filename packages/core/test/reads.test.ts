@@ -72,6 +72,16 @@ describe('what a stage reads', () => {
     expect(outdatedBy(start, { ...start, [key]: value })).toEqual(outdated);
   });
 
+  test('a picture of a planned surface counts once a slot has taken its place', () => {
+    const surface = (more: object) => ({
+      ...start,
+      planned: [PlannedSurface.parse({ id: 'p', name: 'Roof', area: 9, ...more })],
+    });
+    const picture = 'a'.repeat(64);
+    expect(outdatedBy(start, surface({ picture }))).toEqual([]);
+    expect(outdatedBy(surface({ linked: 'Roof' }), surface({ linked: 'Roof', picture }))).toEqual(ALL);
+  });
+
   test('every field of the decisions is in the list', () => {
     expect(Object.keys(CHANGES).sort()).toEqual(Object.keys(start).sort());
     const fields = new Set(Object.keys(start));

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
+import { surfaceOf } from '../src/mesh/surface.ts';
 import { facesOfColour } from '../src/select/colour.ts';
 import {
   connectedFaces,
@@ -10,11 +11,11 @@ import {
   labelledFaces,
   loopFaces,
   noFaces,
-  randomShare,
   shrunk,
 } from '../src/select/faces.ts';
-import { faceTopology } from '../src/select/topology.ts';
-import { surfaceOf } from '../src/unwrap/surface.ts';
+import { facesInOutline, type OutlineChoice, type ProjectedPart } from '../src/select/outline.ts';
+import { quadPartners, randomShare, wholeQuads } from '../src/select/quads.ts';
+import { faceTopology, withoutFaces } from '../src/select/topology.ts';
 import { numbers } from './build.ts';
 
 /** A grid of w × h quads, two triangles each, bent by a height. */
@@ -104,14 +105,11 @@ describe('selecting faces', () => {
   test('a loop runs along one row of quads to both ends, and around a ring', () => {
     const [p, i] = grid(5, 4);
     const topology = faceTopology(p, i);
-    const lengths = Float32Array.from({ length: i.length }, (_, s) => {
-      const [a, b] = [i[s] * 3, i[s % 3 === 2 ? s - 2 : s + 1] * 3];
-      return Math.hypot(p[a] - p[b], p[a + 1] - p[b + 1], p[a + 2] - p[b + 2]);
-    });
+    const partner = quadPartners(topology, p, i);
     // Side 1 of an even face runs along z: across it the loop goes along x.
-    const row = loopFaces(topology, lengths, 14, 1);
+    const row = loopFaces(topology, partner, 14, 1);
     expect(listed(row)).toEqual(Array.from({ length: 10 }, (_, f) => f + 10));
-    const column = loopFaces(topology, lengths, 14, 0);
+    const column = loopFaces(topology, partner, 14, 0);
     expect(listed(column)).toHaveLength(8);
     expect(listed(column).every((f) => Math.floor(f / 2) % 5 === 2)).toBe(true);
   });
@@ -154,4 +152,116 @@ test('faces of different meshes do not touch, though they meet in every point', 
   expect([...connectedFaces(joined, [0])]).toEqual([1, 1]);
   const apart = faceTopology(positions, indices, Uint32Array.from([0, 0, 0, 1, 1, 1]));
   expect([...connectedFaces(apart, [0])]).toEqual([1, 0]);
+});
+
+describe('quads', () => {
+  /** A grid whose quads are halved one way or the other by chance, and sheared. */
+  function halved(w: number, h: number, seed: number, shear: number): [Float32Array, Uint32Array] {
+    const [points, indices] = grid(w, h);
+    for (let v = 0; v < points.length; v += 3) points[v] += shear * points[v + 2];
+    const random = numbers(seed);
+    for (let f = 0; f < indices.length; f += 6) {
+      const [a, b, c, , , d] = indices.subarray(f, f + 6);
+      if (random() < 0.5) indices.set([a, b, d, b, c, d], f);
+    }
+    return [points, indices];
+  }
+
+  test('are found whichever way they were halved; a share of them is dealt out whole', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 1, max: 1e6 }), fc.double({ min: -0.4, max: 0.4, noNaN: true }), (seed, shear) => {
+        const [points, indices] = halved(7, 5, seed, shear);
+        const partner = quadPartners(faceTopology(points, indices), points, indices);
+        expect([...partner]).toEqual(Array.from(partner, (_, f) => f ^ 1));
+        const some = randomShare(new Uint8Array(70).fill(1), 0.2, seed, partner);
+        expect(listed(some)).toHaveLength(14);
+        expect(listed(some).every((f) => some[f ^ 1] === 1)).toBe(true);
+      }),
+    );
+  });
+
+  test('a face is taken with its other half, a lone triangle alone', () => {
+    const [points, indices] = grid(3, 1);
+    // The last triangle is left out.
+    const list = indices.slice(0, -3);
+    const partner = quadPartners(faceTopology(points, list), points, list);
+    const set = Uint8Array.from([1, 0, 0, 0, 1]);
+    expect(listed(wholeQuads(set, partner))).toEqual([0, 1, 4]);
+  });
+});
+
+test('what hidden faces enclose is a piece of its own, and its quads end there', () => {
+  const [points, indices] = grid(7, 7);
+  const topology = faceTopology(points, indices);
+  const at = (f: number) => [Math.floor(f / 2) % 7, Math.floor(f / 14)];
+  const ring = Uint8Array.from({ length: 98 }, (_, f) => {
+    const [x, y] = at(f);
+    return Number(Math.max(Math.abs(x - 3), Math.abs(y - 3)) === 2);
+  });
+  const shown = withoutFaces(topology, ring);
+  const inner = listed(connectedFaces(shown, [48]));
+  expect(inner).toHaveLength(18);
+  expect(inner.every((f) => at(f).every((v) => Math.abs(v - 3) < 2))).toBe(true);
+  expect(listed(connectedFaces(shown, [0]))).toHaveLength(48);
+  const partner = quadPartners(shown, points, indices);
+  expect(listed(ring).every((f) => partner[f] < 0)).toBe(true);
+  expect(inner.every((f) => partner[f] === (f ^ 1))).toBe(true);
+});
+
+describe('faces within an outline', () => {
+  /** A grid as seen straight on, each quad 10 px. */
+  function seen(w: number, h: number, depth: number, first = 0, front: -1 | 0 | 1 = 0): ProjectedPart {
+    const [points, indices] = grid(w, h);
+    const projected = new Float32Array(points.length);
+    for (let v = 0; v < points.length; v += 3) projected.set([points[v] * 10, points[v + 2] * 10, depth], v);
+    return { points: projected, indices, faces: Uint32Array.from({ length: w * h * 2 }, (_, f) => f + first), front };
+  }
+  const box = (x0: number, y0: number, x1: number, y1: number): OutlineChoice['outline'] => [
+    [x0, y0],
+    [x1, y0],
+    [x1, y1],
+    [x0, y1],
+  ];
+
+  test('a box takes what it touches, a line what lies in it', () => {
+    const parts = [seen(6, 6, 0.5)];
+    const outline = box(12, 12, 38, 28);
+    const touched = listed(facesInOutline(parts, 72, { outline, take: 'touched', through: true }));
+    const quads = new Set(touched.map((f) => f >> 1));
+    expect([...quads].sort((a, b) => a - b)).toEqual([7, 8, 9, 13, 14, 15]);
+    expect(touched).toHaveLength(12);
+    const inside = listed(facesInOutline(parts, 72, { outline, take: 'inside', through: true }));
+    expect(new Set(inside.map((f) => f >> 1))).toEqual(new Set([]));
+    const more = listed(facesInOutline(parts, 72, { outline: box(9, 9, 41, 31), take: 'inside', through: true }));
+    expect(more.map((f) => f >> 1).filter((q, i) => i % 2 === 0 && q >= 0)).toEqual([7, 8, 9, 13, 14, 15]);
+  });
+
+  test('what lies behind is taken only when it is asked for, and so is what turns away', () => {
+    const parts = [seen(4, 4, 0.7), seen(2, 4, 0.3, 32)];
+    const whole = box(-5, -5, 45, 45);
+    for (const take of ['touched', 'inside'] as const) {
+      const front = listed(facesInOutline(parts, 48, { outline: whole, take, through: false }));
+      // The left half of the farther grid is covered.
+      expect(front).toHaveLength(16 + 16);
+      expect(front.filter((f) => f < 32).every((f) => (f >> 1) % 4 >= 2)).toBe(true);
+      expect(listed(facesInOutline(parts, 48, { outline: whole, take, through: true }))).toHaveLength(48);
+    }
+    // The grid runs clockwise in the picture: its front shows where clockwise is front.
+    const away = [seen(2, 2, 0.5, 0, 1)];
+    const there = [seen(2, 2, 0.5, 0, -1)];
+    const choice = { outline: whole, take: 'touched', through: false } as const;
+    expect(listed(facesInOutline(away, 8, choice))).toEqual([]);
+    expect(listed(facesInOutline(there, 8, choice))).toHaveLength(8);
+  });
+
+  test('faces smaller than a pixel are taken where nothing lies before them; what is behind the camera never is', () => {
+    const fine = seen(40, 40, 0.5);
+    for (let i = 0; i < fine.points.length; i++) if (i % 3 < 2) fine.points[i] /= 25;
+    const choice = { outline: box(-1, -1, 20, 20), take: 'inside', through: false } as const;
+    expect(listed(facesInOutline([fine], 3200, choice))).toHaveLength(3200);
+    const cover = seen(3, 3, 0.2, 3200);
+    expect(listed(facesInOutline([fine, cover], 3218, choice)).every((f) => f >= 3200)).toBe(true);
+    fine.points.fill(Number.NaN, 0, 3);
+    expect(listed(facesInOutline([fine], 3200, choice))).toHaveLength(3198);
+  });
 });

@@ -1,10 +1,10 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
+import { type Surface, surfaceOf } from '../src/mesh/surface.ts';
 import { chartsOf } from '../src/unwrap/charts.ts';
 import { type Flat, l2Of, relaxFlat, stretchOf } from '../src/unwrap/flatten.ts';
 import { boxCharts, cylindricalCharts, planarCharts } from '../src/unwrap/projections.ts';
 import { stripCharts } from '../src/unwrap/quads.ts';
-import { type Surface, surfaceOf } from '../src/unwrap/surface.ts';
 import { numbers } from './build.ts';
 
 const LIMITS = { stretch: 1.05, spread: 1.25, cutAngle: 180 };

@@ -52,3 +52,25 @@ export function buildPlatform(): Uint8Array {
   glbWriter.node({ name: 'platform', mesh });
   return glbWriter.glb();
 }
+
+/** The platform as it comes from modelling: so many slabs each way, one slot, neither UVs nor pictures. */
+export function buildBarePlatform(across = 20): Uint8Array {
+  const glbWriter = new GlbWriter();
+  const slabs = Array.from({ length: across * across }, (_, i) =>
+    rectangle(
+      [((i % across) - across / 2) * SIDE, 0, (Math.floor(i / across) - across / 2) * SIDE],
+      [SIDE, 0, 0],
+      [0, 0, SIDE],
+    ),
+  );
+  const surface = laid(slabs, () => [0, 0]);
+  const attributes = {
+    POSITION: glbWriter.floats(Float32Array.from(surface.positions), 'VEC3', true),
+    NORMAL: glbWriter.floats(Float32Array.from(surface.normals), 'VEC3'),
+  };
+  const indices = glbWriter.indices(Uint32Array.from(surface.indices));
+  const material = glbWriter.material({ name: 'PlatformTop', pbrMetallicRoughness: { metallicFactor: 0 } });
+  const mesh = glbWriter.mesh('platform', [{ attributes, indices, material }]);
+  glbWriter.node({ name: 'platform', mesh });
+  return glbWriter.glb();
+}

@@ -1,6 +1,6 @@
+import { writePng } from '@wembrel/core/image/png';
 import { box, type Chart, disc } from './geometry.ts';
 import { GlbWriter } from './glb-writer.ts';
-import { writePng } from './png.ts';
 
 /** Forty small signs and fittings, each a file of its own that carries the whole palette again. */
 

@@ -1,6 +1,7 @@
 import { join } from 'node:path';
 import { FaceDecisions } from '@wembrel/core/decisions/face-decisions';
-import { buildPlatform } from '@wembrel/demo/platform';
+import { writePng } from '@wembrel/core/image/png';
+import { buildBarePlatform, buildPlatform } from '@wembrel/demo/platform';
 import { buildRails } from '@wembrel/demo/rails';
 import { buildFerns, buildRampRail } from '@wembrel/demo/strips';
 import { describe, expect, test } from 'vitest';
@@ -89,6 +90,53 @@ describe('faces that are changed before all else', () => {
       ].sort(),
     );
     expect(result.report.edited[0].edits[0].said).toBe('80 quads, 0 single triangles: PavingSlab 60, PavingCracked 20');
+  });
+
+  test('loose pictures find slots that changes of faces make; faces are laid on them in their proportions, and they are baked', async () => {
+    const picture = (width: number, height: number, shade: number) =>
+      writePng(
+        Uint8Array.from({ length: width * height * 3 }, (_, i) => (shade + i * 7) % 256),
+        width,
+        height,
+        3,
+      );
+    const at = await put({
+      'platform.glb': buildBarePlatform(10),
+      'Paving.png': picture(32, 32, 40),
+      'Paving Cracked_BaseColor.png': picture(32, 32, 90),
+      'Kerb_BaseColor.png': picture(64, 16, 3),
+      'something else.png': picture(8, 8, 3),
+    });
+    const out = folder();
+    const { report, manifest } = await mergeFolder(at, out, {
+      sheets: 1,
+      size: 128,
+      margin: 2,
+      mergeAll: true,
+      faces: faces(
+        [
+          { id: 'k', name: 'Kerb', hue: 0, faces: { 'platform.glb': { 0: '0-19' } } },
+          { id: 'p', name: 'Paving', hue: 0, slots: ['PlatformTop'] },
+        ],
+        [
+          {
+            id: 'm',
+            kind: 'cells',
+            groups: ['p'],
+            mix: [
+              { slot: 'Paving', share: 93 },
+              { slot: 'Paving Cracked', share: 7 },
+            ],
+          },
+          { id: 's', kind: 'strip', groups: ['k'], slot: 'Kerb' },
+        ],
+      ),
+    });
+    const bays = manifest.sheets[0].bays;
+    expect([...new Set(bays.map((bay) => bay.slot))].sort()).toEqual(['Kerb', 'Paving', 'Paving Cracked']);
+    // 0.6 m high on a picture of 4 : 1, so that one repeat is 2.4 m of the 6 m.
+    expect(report.edited?.[0].edits[1].said).toMatch(/^1 piece, 1 straightened/);
+    expect(fidelityOf(report).psnr ?? 99).toBeGreaterThan(30);
   });
 
   test('a change that finds no faces, or cannot be done, is a fault and nothing is lost', async () => {

@@ -10,9 +10,9 @@ import {
 import { ReadingDecisions, SourceOptions } from '@wembrel/core/decisions/reading';
 import { InputError } from '@wembrel/core/errors';
 import { utf8Bytes } from '@wembrel/core/formats/gltf/glb';
+import { writePng } from '@wembrel/core/image/png';
 import { textureBytes } from '@wembrel/core/image/texture-memory';
 import type { Model } from '@wembrel/core/scene/model';
-import { writePng } from '@wembrel/demo/png';
 import { buildBracket, buildNoticeBoard, buildStone } from '@wembrel/demo/simple-formats';
 import draco from 'draco3dgltf';
 import { encodeToKTX2 } from 'ktx2-encoder';

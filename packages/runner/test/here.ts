@@ -51,10 +51,10 @@ export async function mergeFolder(
   threads = 2,
   more: Partial<MergeRequest> = {},
 ) {
-  const { files } = await collectModels([input]);
+  const { files, textures } = await collectModels([input]);
   const scope = new JobScope(WORKER, threads);
   try {
-    return await merge({ files, out, decisions: decide(plan), picture: 128, ...more }, scope);
+    return await merge({ files, textures, out, decisions: decide(plan), picture: 128, ...more }, scope);
   } finally {
     await scope.close();
   }

@@ -51,6 +51,7 @@ describe('a palette for many models', () => {
       swatch: 8,
       order: 'hue',
       ramp: 0,
+      join: false,
       embed: false,
       strict: false,
     } as const;
@@ -77,7 +78,16 @@ describe('a palette for many models', () => {
 
   test('nothing in one colour, and too few swatches, are said', async () => {
     const platform = await inputs({ 'platform.glb': buildPlatform() });
-    const options = { name: 'p', colours: 4, swatch: 8, order: 'use', ramp: 0, embed: false, strict: false } as const;
+    const options = {
+      name: 'p',
+      colours: 4,
+      swatch: 8,
+      order: 'use',
+      ramp: 0,
+      join: false,
+      embed: false,
+      strict: false,
+    } as const;
     const run = makePalette({ ...options, files: platform, out: folder(), cancelled: () => false });
     await expect(run).rejects.toThrow(/no face shows one colour/);
   });

@@ -1,7 +1,7 @@
 import { join } from 'node:path';
 import { MergeDecisions } from '@wembrel/core/decisions/decisions';
+import { writePng } from '@wembrel/core/image/png';
 import { signWith } from '@wembrel/demo/awkward/changes';
-import { writePng } from '@wembrel/demo/png';
 import { afterAll, expect, test } from 'vitest';
 import { merge } from '../src/merge/merge.ts';
 import { JobScope } from '../src/pool/job-scope.ts';

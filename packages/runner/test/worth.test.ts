@@ -1,9 +1,9 @@
 import { join } from 'node:path';
 import type { ExtensionProperty } from '@gltf-transform/core';
 import { MergeDecisions } from '@wembrel/core/decisions/decisions';
+import { writePng } from '@wembrel/core/image/png';
 import { signWith } from '@wembrel/demo/awkward/changes';
 import { sign } from '@wembrel/demo/broken';
-import { writePng } from '@wembrel/demo/png';
 import { afterAll, describe, expect, test } from 'vitest';
 import { merge } from '../src/merge/merge.ts';
 import { JobScope } from '../src/pool/job-scope.ts';

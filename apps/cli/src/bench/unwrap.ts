@@ -1,6 +1,6 @@
+import { surfaceOf } from '@wembrel/core/mesh/surface';
 import { chartsOf } from '@wembrel/core/unwrap/charts';
 import { boxCharts } from '@wembrel/core/unwrap/projections';
-import { surfaceOf } from '@wembrel/core/unwrap/surface';
 import { type BenchRow, round } from './turns.ts';
 
 /** A closed surface around the origin as a grid of 4n² triangles. */

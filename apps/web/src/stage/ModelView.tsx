@@ -4,6 +4,7 @@ import css from './ModelView.module.css';
 import { type ModelReader, ModelStage, type PickedFace, type StageMode, type Tint } from './model-stage.ts';
 import type { FaceLayer, LitFaces } from './placed.ts';
 import type { Ring } from './rings.ts';
+import { type DrawnOutline, useOutline } from './use-outline.ts';
 
 /** How much the colour of lit faces covers. */
 const LIT = 0.55;
@@ -60,6 +61,8 @@ export interface ModelViewProps {
   /** Lines on parts, see `ModelStage.setLines`. */
   lines?: ReadonlyMap<number, Float32Array> | null;
   onPick?: (face: PickedFace | null, event: { add: boolean; remove: boolean }) => void;
+  /** A box or a line was drawn around something, px of the picture: with Shift, as on sheets. */
+  onOutline?: (outline: DrawnOutline) => void;
   /** Called with what may be asked of a model once it is loaded. */
   onLoaded?: (model: ModelReader) => void;
   onReady?: (ready: boolean) => void;
@@ -89,7 +92,10 @@ const MOVES: Record<string, [number, number, number]> = {
   '-': [0, 0, 1.15],
 };
 
-/** A 3D picture: drag turns, right drag moves, wheel goes nearer; arrows, + and − do the same, F fits. */
+/**
+ * A 3D picture: drag turns, right drag moves, wheel goes nearer; arrows, + and − do the same, F fits. Where something can be selected, a box is
+ * drawn with Shift and a line with Shift and Alt.
+ */
 export function ModelView({
   label,
   url,
@@ -111,6 +117,7 @@ export function ModelView({
   overlay = null,
   rings = NO_RINGS,
   onPick,
+  onOutline,
   onLoaded,
   onReady,
   onDistance,
@@ -200,6 +207,7 @@ export function ModelView({
     }),
     [stage],
   );
+  const drawn = useOutline((still) => stage?.hold(still), onOutline);
   const point = (event: React.PointerEvent) => {
     const box = event.currentTarget.getBoundingClientRect();
     return { x: event.clientX - box.left, y: event.clientY - box.top };
@@ -210,12 +218,16 @@ export function ModelView({
       ref={box}
       className={css.box}
       data-loads={loads}
+      onPointerDownCapture={drawn.begin}
       onPointerDown={(event) => {
         pressed.current = point(event);
       }}
+      onPointerMove={drawn.go}
+      onPointerCancel={drawn.stop}
       onPointerUp={(event) => {
         const from = pressed.current;
         pressed.current = null;
+        if (drawn.end(event)) return;
         if (!onPick || !stage || !from || event.button !== 0) return;
         const at = point(event);
         if (Math.abs(at.x - from.x) + Math.abs(at.y - from.y) < 4)
@@ -233,6 +245,11 @@ export function ModelView({
         event.preventDefault();
       }}
     >
+      {drawn.points.length > 1 && (
+        <svg className={css.outline} aria-hidden="true">
+          <polygon points={drawn.points.map((p) => p.join()).join(' ')} />
+        </svg>
+      )}
       {problem && <ErrorLine>{problem}</ErrorLine>}
     </div>
   );

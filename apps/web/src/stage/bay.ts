@@ -1,4 +1,5 @@
 import type { Frame } from '@wembrel/core/layout/place';
+import { insideOutline } from '@wembrel/core/math/outline';
 import type { SheetOutlines } from '../contract/project.ts';
 
 /** A bay on a sheet; its texels are drawn where it is known how they lie. */
@@ -28,15 +29,10 @@ export function within(plots: readonly SheetBay[], [x0, y0, x1, y1]: [number, nu
 
 /** Bays whose middle lies inside a way around. */
 export function inLasso(plots: readonly SheetBay[], way: readonly [number, number][]): number[] {
-  const inside = (x: number, y: number) =>
-    way.reduce((odd, [ax, ay], i) => {
-      const [bx, by] = way[(i + 1) % way.length];
-      return ay > y !== by > y && x < ((bx - ax) * (y - ay)) / (by - ay) + ax ? !odd : odd;
-    }, false);
   return plots
     .filter((plot) => {
       const [x, y, w, h] = extentOf(plot);
-      return inside(x + w / 2, y + h / 2);
+      return insideOutline(way, x + w / 2, y + h / 2);
     })
     .map((plot) => plot.id);
 }

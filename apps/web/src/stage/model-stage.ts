@@ -42,6 +42,7 @@ import {
   partLines,
   partsOf,
 } from './placed.ts';
+import { projectedParts, type ShownPart } from './projection.ts';
 import { type Ring, ringLines } from './rings.ts';
 import { nearestSide, release } from './stage-meshes.ts';
 
@@ -68,6 +69,7 @@ export interface ModelReader {
   slotName(slot: number): string | null;
   /** Base colour picture of a slot. */
   picture(slot: number): ImageBitmap | HTMLImageElement | null;
+  projected(): ShownPart[];
 }
 
 /** Colour of a part by its slot and its number; null leaves it as it is. */
@@ -432,6 +434,20 @@ export class ModelStage {
   setHiddenFaces(faces: LitFaces | null): void {
     hideFaces(this.placed[0], faces);
     this.draw();
+  }
+
+  /** Triangles of the first model as they are seen now, px of the canvas. */
+  projected(): ShownPart[] {
+    const [w, h] = [this.canvas.clientWidth, this.canvas.clientHeight];
+    this.camera.aspect = w / h;
+    this.camera.updateProjectionMatrix();
+    this.camera.updateMatrixWorld();
+    return projectedParts(this.placed[0], this.camera, w, h);
+  }
+
+  /** Holds the camera still, while something else is drawn with the mouse. */
+  hold(still: boolean): void {
+    this.controls.enabled = !still;
   }
 
   /** The face of the first model at a point of the canvas, px from its upper left. */

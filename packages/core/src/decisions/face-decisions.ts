@@ -52,12 +52,16 @@ const slot = SlotName.nullable().default(null);
 /** Faces get another slot, with their UVs as they are. */
 const ToSlot = z.object({ kind: z.literal('slot'), ...common, slot: SlotName });
 
-/** Faces get one plain colour, a slot without pictures. */
+/** Faces get one plain colour, a slot without pictures, or a gradient. */
 const Swatch = z.object({
   kind: z.literal('swatch'),
   ...common,
   slot: SlotName,
   colour: HexColour,
+  /** The colour at the upper end, where `colour` is that of the lower one; null: one colour. */
+  upper: HexColour.nullable().default(null),
+  /** What the gradient runs along, from low to high, over the painted faces of each mesh. */
+  axis: Axis.default('y'),
   roughness: z.number().min(0).max(1).default(0.8),
   metallic: z.number().min(0).max(1).default(0),
   emissive: HexColour.default('#000000'),

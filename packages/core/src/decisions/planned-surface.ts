@@ -35,3 +35,17 @@ export const PlannedSurface = z.object({
 });
 
 export type PlannedSurface = z.infer<typeof PlannedSurface>;
+
+/** A picture of a planned surface that a slot has taken the place of: it is laid on the slot. */
+export interface PlannedPicture {
+  slot: string;
+  /** Hash of the picture. */
+  picture: string;
+}
+
+/** Pictures of planned surfaces for the slots that have taken their places. */
+export function plannedPictures(planned: readonly PlannedSurface[]): PlannedPicture[] {
+  return planned.flatMap(({ linked, picture }) =>
+    linked !== null && picture !== null ? [{ slot: linked, picture }] : [],
+  );
+}

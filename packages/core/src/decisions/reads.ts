@@ -2,6 +2,7 @@ import { canonicalJson } from '../canonical-json.ts';
 import { type MergeDecisions, PLAN_KEYS } from './decisions.ts';
 import { facesRead } from './face-decisions.ts';
 import { objectPatterns } from './object-patterns.ts';
+import { plannedPictures } from './planned-surface.ts';
 
 /*
  * Which fields of the decisions each stage reads. This is the only place that says so: parameter types, stamps of results and cache keys derive
@@ -9,7 +10,7 @@ import { objectPatterns } from './object-patterns.ts';
  */
 
 /** How files become models: what every job begins with. */
-const READING = ['reading', 'faces'] as const;
+const READING = ['reading', 'faces', 'planned'] as const;
 
 /** Which objects have slots of their own. */
 const SEPARATING = ['rules', 'only'] as const;
@@ -64,6 +65,8 @@ const COUNTS: { [K in keyof MergeDecisions]?: (value: MergeDecisions[K], stage: 
   faces: facesRead,
   // A reading tells objects apart, wherever they then go.
   rules: (rules, stage) => (stage === 'survey' ? objectPatterns({ rules, only: [] }) : rules),
+  // Of what is planned, pictures that are laid on slots.
+  planned: plannedPictures,
   routes: bySlot,
   weights: bySlot,
   // Which islands go to which sheet does not depend on margins, names and places.

@@ -56,12 +56,23 @@ export function applyFaceEdits(model: Model, decisions: FaceDecisions, around: F
     if (chosen.length > 0) reports.push(tried({ ...scope, chosen }, edit));
   }
   if (reports.length > 0 && grouped.missing.length > 0) reports[0].faults.push(...grouped.missing);
+  const renamed = slots.settleNames(usedSlots(model, tables, slots));
+  if (renamed.length > 0) reports[0].faults.push(...renamed);
   const changed = tables.filter((table) => table.wroteSlots || table.wroteUv.size > 0 || table.normals);
   if (changed.length === 0) return { reports, origins: null };
   const origins = written(model, changed, slots);
   // Slots that were made for nothing go as well.
   dropUnused(model, new Set([...before, ...slots.materials.slice(model.slots.length)]));
   return { reports, origins };
+}
+
+/** Slots that faces have after all edits, and those of parts that have no faces. */
+function usedSlots(model: Model, tables: readonly FaceTable[], slots: SlotTable): Set<number> {
+  const used = new Set<number>();
+  const inTables = new Set(tables.flatMap((table) => table.parts));
+  for (const part of model.parts) if (!inTables.has(part)) used.add(slots.numberOf(model.slots[part.slot].material));
+  for (const table of tables) for (const slot of table.slots) used.add(slot);
+  return used;
 }
 
 /** Applies one edit, or leaves its faces as they were where it cannot be done. @throws Cancelled */

@@ -5,6 +5,7 @@ import { IMAGE_CHANNELS, materialLook } from '../scene/material.ts';
 import { plainLay } from '../scene/texture-lay.ts';
 import { chartFigures, flattenSurface, layCharts } from '../unwrap/unwrap.ts';
 import { type Chosen, type FaceTable, hasUv, surfaceOfChosen } from './face-table.ts';
+import { layOnGradient } from './gradients.ts';
 import { joinIslands } from './join-islands.ts';
 import { writeFlat } from './lay-flat.ts';
 import { makeNormals } from './make-normals.ts';
@@ -57,9 +58,11 @@ const done = (said: string, ...faults: string[]): EditOutcome => ({ said, faults
 const CHANGES: { [K in FaceEdit['kind']]: Change<K> } = {
   slot: (_, edit) => done(`now in ${edit.slot}`),
   swatch: ({ chosen, slots }, edit) => {
-    giveSlot(chosen, slots.plain(edit));
+    giveSlot(chosen, slots.painted(edit));
     for (const { table, faces } of chosen) for (const face of faces) table.plain[face] = 1;
-    return done(`painted ${edit.colour}`);
+    if (edit.upper === null) return done(`painted ${edit.colour}`);
+    layOnGradient(chosen, edit.axis);
+    return done(`painted from ${edit.colour} to ${edit.upper}`);
   },
   swatches: paintSwatches,
   unwrap: ({ chosen, around }, edit) => done(unwrapped(chosen, edit, around)),
@@ -104,7 +107,7 @@ function paintSwatches({ chosen, slots, paints }: EditScope, edit: FaceEditOf<'s
     chosen,
     edit.swatches,
     paints,
-    edit.swatches.map((swatch) => slots.plain(swatch)),
+    edit.swatches.map((swatch) => slots.painted(swatch)),
   );
   const said = `${counted(taken, 'face')} on ${counted(edit.swatches.length, 'colour')}, off by ΔE ${worst.toFixed(1)} at most`;
   if (left === 0) return done(said);

@@ -1,7 +1,7 @@
 import type { Material, Mesh } from '@gltf-transform/core';
 import { crossOf } from '../math/triangle.ts';
+import { type Surface, surfaceOf } from '../mesh/surface.ts';
 import { type Model, type Part, surfaceScale } from '../scene/model.ts';
-import { type Surface, surfaceOf } from '../unwrap/surface.ts';
 
 /** All triangles of a mesh in one table, whatever slots they have: what edits of faces work on. */
 export interface FaceTable {

@@ -1,6 +1,6 @@
 import type { FaceEditOf } from '../decisions/face-decisions.ts';
+import { cosineAt, type Surface } from '../mesh/surface.ts';
 import { edgesCross } from '../unwrap/flatten.ts';
-import { cosineAt, type Surface } from '../unwrap/surface.ts';
 import { type ChosenIsland, chosenIslands, writeIsland } from './chosen-islands.ts';
 import { type Chosen, surfaceOfChosen, writableUv } from './face-table.ts';
 

@@ -1,8 +1,8 @@
 import { boxAround } from '../math/box.ts';
+import type { Surface } from '../mesh/surface.ts';
 import { tightestDirection } from '../pack/directions.ts';
 import type { TextureLay } from '../scene/texture-lay.ts';
 import { type Flat, projected, relaxFlat, stretchOf } from '../unwrap/flatten.ts';
-import type { Surface } from '../unwrap/surface.ts';
 import { type Chosen, writableUv } from './face-table.ts';
 
 /**

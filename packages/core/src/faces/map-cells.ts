@@ -1,9 +1,9 @@
 import type { FaceEditOf } from '../decisions/face-decisions.ts';
+import { type Surface, surfaceOf } from '../mesh/surface.ts';
 import type { TextureLay } from '../scene/texture-lay.ts';
 import { quadFaces } from '../tiles/map-tiles.ts';
 import { mixTiles, mixTurns } from '../tiles/mix.ts';
 import { axesAcross } from '../unwrap/flatten.ts';
-import { type Surface, surfaceOf } from '../unwrap/surface.ts';
 import { type Chosen, cornersOf, type FaceTable, hasUv, writableUv } from './face-table.ts';
 
 export interface CellFigures {

@@ -1,9 +1,9 @@
 import type { FaceEditOf } from '../decisions/face-decisions.ts';
 import { boxAround } from '../math/box.ts';
+import { cosineAt, partOfSurface, type Surface, surfacePieces } from '../mesh/surface.ts';
 import type { TextureLay } from '../scene/texture-lay.ts';
 import type { Flat } from '../unwrap/flatten.ts';
 import { stripCharts } from '../unwrap/quads.ts';
-import { cosineAt, partOfSurface, type Surface, surfacePieces } from '../unwrap/surface.ts';
 import { type Chosen, surfaceOfChosen } from './face-table.ts';
 import { directionsOf, flattenWhole, mapFlat, turnedToLongSide, writeFlat } from './lay-flat.ts';
 

@@ -1,11 +1,13 @@
 import type { Material } from '@gltf-transform/core';
 import type { ComingSlot, FaceEditOf } from '../decisions/face-decisions.ts';
+import { freeName } from '../decisions/free-name.ts';
 import type { Raster } from '../image/raster.ts';
 import { linearOf } from '../image/srgb.ts';
 import { materialLook } from '../scene/material.ts';
 import type { Model } from '../scene/model.ts';
 import { type TextureLay, textureLay } from '../scene/texture-lay.ts';
 import type { Chosen } from './face-table.ts';
+import { paintGradient } from './gradients.ts';
 
 /** What edits need to know of the world around a model. */
 export interface FaceSurroundings {
@@ -23,6 +25,8 @@ export class SlotTable {
   readonly materials: (Material | null)[];
   /** Pictures that there will be, px. */
   private readonly expected = new Map<Material, [number, number]>();
+  /** Painted slots by their paint. */
+  private readonly made = new Map<string, number>();
 
   constructor(
     private readonly model: Model,
@@ -93,14 +97,56 @@ export class SlotTable {
     return (from ? from.clone() : this.model.document.createMaterial()).setName(name);
   }
 
-  /** A plain slot of its own. */
-  plain(edit: Pick<FaceEditOf<'swatch'>, 'slot' | 'colour' | 'roughness' | 'metallic' | 'emissive'>): number {
-    const made = this.model.document
-      .createMaterial(edit.slot)
-      .setBaseColorFactor([...linearOf(edit.colour), 1])
-      .setRoughnessFactor(edit.roughness)
-      .setMetallicFactor(edit.metallic)
-      .setEmissiveFactor(linearOf(edit.emissive));
-    return this.materials.push(made) - 1;
+  /** A plain slot of its own, the same one for the same paint, with a picture where it is a gradient. */
+  painted(paint: Paint): number {
+    const key = JSON.stringify([
+      paint.slot,
+      paint.colour,
+      paint.upper,
+      paint.roughness,
+      paint.metallic,
+      paint.emissive,
+    ]);
+    const known = this.made.get(key);
+    if (known !== undefined) return known;
+    const { document } = this.model;
+    const material = document
+      .createMaterial(paint.slot)
+      .setRoughnessFactor(paint.roughness)
+      .setMetallicFactor(paint.metallic)
+      .setEmissiveFactor(linearOf(paint.emissive));
+    if (paint.upper) paintGradient(document, material, paint.colour, paint.upper);
+    else material.setBaseColorFactor([...linearOf(paint.colour), 1]);
+    const slot = this.materials.push(material) - 1;
+    this.made.set(key, slot);
+    return slot;
+  }
+
+  /**
+   * Gives painted slots names of their own, where one that is used is called alike.
+   * @returns sentences on those that were renamed
+   */
+  settleNames(used: ReadonlySet<number>): string[] {
+    const names = new Set([...used].filter((slot) => !this.isPainted(slot)).map((slot) => this.nameOf(slot)));
+    const said: string[] = [];
+    for (const slot of this.made.values()) {
+      if (!used.has(slot)) continue;
+      const name = this.nameOf(slot);
+      const free = freeName(name, names);
+      names.add(free);
+      if (free === name) continue;
+      this.materials[slot]?.setName(free);
+      said.push(`there is another slot "${name}"; this one is called "${free}"`);
+    }
+    return said;
+  }
+
+  private isPainted(slot: number): boolean {
+    return slot >= this.model.slots.length && [...this.made.values()].includes(slot);
   }
 }
+
+/** What a painted slot looks like. */
+export type Paint = Pick<FaceEditOf<'swatch'>, 'slot' | 'colour' | 'roughness' | 'metallic' | 'emissive'> & {
+  upper?: string | null;
+};

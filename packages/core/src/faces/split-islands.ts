@@ -1,7 +1,7 @@
 import type { FaceEditOf } from '../decisions/face-decisions.ts';
 import { DisjointSet } from '../math/disjoint-set.ts';
+import { cosineAt, type Surface, sideEnds, surfaceOf } from '../mesh/surface.ts';
 import { byteColumn, weldVertices } from '../mesh/weld.ts';
-import { cosineAt, type Surface, sideEnds, surfaceOf } from '../unwrap/surface.ts';
 import { type Chosen, type FaceTable, writableUv } from './face-table.ts';
 
 export interface SplitFigures {

@@ -1,4 +1,3 @@
-import { xorshift32 } from '../math/random.ts';
 import type { FaceTopology } from './topology.ts';
 
 /** A set of faces: 1 for each that is selected. */
@@ -74,71 +73,43 @@ function placesOf(topology: FaceTopology, set: FaceSet, value: 0 | 1): Uint8Arra
 export const inverted = (set: FaceSet): FaceSet => set.map((v) => 1 - v);
 
 /**
- * The loop of quads that runs through a face across one of its sides: two triangles that lie nearly in one plane and share their longest side are a quad.
- * @param lengths of each side (face · 3 + k), in any unit
- * @param side of the face across which the loop leaves; not the one that is shared within its quad
+ * The loop of quads that runs through a face across one of its sides.
+ * @param partner other half of each face's quad, see `quadPartners`
+ * @param side of the face across which the loop leaves; the one that is shared within its quad leads nowhere
  */
-export function loopFaces(topology: FaceTopology, lengths: ArrayLike<number>, face: number, side: number): FaceSet {
+export function loopFaces(topology: FaceTopology, partner: Int32Array, face: number, side: number): FaceSet {
   const out = noFaces(topology);
-  const longest = (f: number) =>
-    [0, 1, 2].reduce((best, k) => (lengths[f * 3 + k] > lengths[f * 3 + best] ? k : best), 0);
-  const partner = (f: number): number => {
-    const o = topology.neighbour[f * 3 + longest(f)];
-    return o >= 0 && topology.neighbour[o * 3 + longest(o)] === f ? o : -1;
-  };
+  const halves = (f: number, k: number) => topology.neighbour[f * 3 + k] === partner[f];
   const ends = (f: number, k: number): [number, number] => [
     topology.places[f * 3 + k],
     topology.places[f * 3 + ((k + 1) % 3)],
   ];
+  /** The side of a quad that has no place in common with one of its others. */
+  const opposite = (quad: readonly [number, number], [a, b]: [number, number]): [number, number] | null => {
+    for (const q of quad)
+      for (let m = 0; m < 3; m++) {
+        if (halves(q, m)) continue;
+        const [c, d] = ends(q, m);
+        if (c !== a && c !== b && d !== a && d !== b) return [q, m];
+      }
+    return null;
+  };
   /** Walks from a face over a side until the border, a face that is no quad, or the beginning. */
   const walk = (start: number, across: number) => {
-    let [f, k] = [start, across];
-    for (let n = 0; n < topology.faces; n++) {
-      const next = topology.neighbour[f * 3 + k];
-      if (next < 0 || out[next]) return;
-      const other = partner(next);
-      if (other < 0) return;
+    let at: [number, number] | null = [start, across];
+    while (at) {
+      const next: number = topology.neighbour[at[0] * 3 + at[1]];
+      if (next < 0 || out[next] || partner[next] < 0) return;
       out[next] = 1;
-      out[other] = 1;
-      // Opposite of the side by which one comes in: the side of the quad without a place in common with it.
-      const [a, b] = ends(f, k);
-      let found: [number, number] | null = null;
-      for (const q of [next, other])
-        for (let m = 0; m < 3; m++) {
-          if (m === longest(q)) continue;
-          const [c, d] = ends(q, m);
-          if (c !== a && c !== b && d !== a && d !== b) found = [q, m];
-        }
-      if (!found) return;
-      [f, k] = found;
+      out[partner[next]] = 1;
+      at = opposite([next, partner[next]], ends(...at));
     }
   };
-  const pair = partner(face);
   out[face] = 1;
-  if (pair < 0 || longest(face) === side) return out;
-  out[pair] = 1;
+  if (partner[face] < 0 || halves(face, side)) return out;
+  out[partner[face]] = 1;
   walk(face, side);
-  const [a, b] = ends(face, side);
-  for (const q of [face, pair])
-    for (let m = 0; m < 3; m++) {
-      if (m === longest(q)) continue;
-      const [c, d] = ends(q, m);
-      if (c !== a && c !== b && d !== a && d !== b) walk(q, m);
-    }
-  return out;
-}
-
-/** A share of a set, dealt out by a seed: as many as the share says, rounded. */
-export function randomShare(set: FaceSet, share: number, seed: number): FaceSet {
-  const list: number[] = [];
-  for (let f = 0; f < set.length; f++) if (set[f]) list.push(f);
-  const count = Math.round(Math.min(1, Math.max(0, share)) * list.length);
-  const next = xorshift32(seed, 0x2545f491);
-  const out = new Uint8Array(set.length);
-  for (let i = 0; i < count; i++) {
-    const j = i + Math.floor(next() * (list.length - i));
-    [list[i], list[j]] = [list[j], list[i]];
-    out[list[i]] = 1;
-  }
+  const back = opposite([face, partner[face]], ends(face, side));
+  if (back) walk(...back);
   return out;
 }

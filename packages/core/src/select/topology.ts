@@ -50,6 +50,12 @@ export function faceTopology(positions: Float32Array, indices: Uint32Array, bodi
   };
 }
 
+/** The same without some faces: nothing hangs together through them, so that what they enclose is a piece of its own. */
+export function withoutFaces(topology: FaceTopology, hidden: Uint8Array): FaceTopology {
+  const neighbour = topology.neighbour.map((o, s) => (o < 0 || hidden[o] || hidden[Math.floor(s / 3)] ? -1 : o));
+  return { ...topology, neighbour };
+}
+
 function normalsOf(p: Float32Array, indices: Uint32Array): Float32Array {
   const out = new Float32Array(indices.length);
   for (let i = 0; i < indices.length; i += 3) {

@@ -62,6 +62,13 @@ export function assignTextures(files: string[], slots: NamedSlot[], naming: Text
         else if (known.pattern === pattern && known.holds === holds) known.slots.push(i);
       }
     });
+  // A picture that is called just like a slot is its base colour.
+  slots.forEach((slot, i) => {
+    const key = plainName(slot.slot);
+    const known = wanted.get(key);
+    if (!known) wanted.set(key, { slots: [i], holds: { all: 'baseColor' }, pattern: '{slot}' });
+    else if (known.pattern === '{slot}') known.slots.push(i);
+  });
   const assignments: Assignment[] = [];
   const unmatched: Assigned['unmatched'] = [];
   const taken = new Map<string, number>();

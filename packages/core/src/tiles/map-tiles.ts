@@ -1,8 +1,8 @@
 import type { Accessor, Document, Material, Primitive } from '@gltf-transform/core';
+import { quadPairs } from '../mesh/quad-pairs.ts';
+import { surfaceOf } from '../mesh/surface.ts';
 import { floatAccessor, indexAccessor, pickRows } from '../scene/accessors.ts';
 import type { Part } from '../scene/model.ts';
-import { quadPairs } from '../unwrap/quad-pairs.ts';
-import { surfaceOf } from '../unwrap/surface.ts';
 import type { TileRow } from './tile-sheet.ts';
 
 /** Least cosine between the two halves of a face. */

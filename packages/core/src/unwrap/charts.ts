@@ -1,5 +1,6 @@
 import TinyQueue from 'tinyqueue';
 import { DisjointSet } from '../math/disjoint-set.ts';
+import type { Surface } from '../mesh/surface.ts';
 import {
   bordersCross,
   type Flat,
@@ -12,7 +13,6 @@ import {
   stretchOf,
   toArea,
 } from './flatten.ts';
-import type { Surface } from './surface.ts';
 
 export interface ChartOptions {
   /** Greatest L2 stretch of a chart. */

@@ -1,5 +1,5 @@
+import { type Surface, sideEnds } from '../mesh/surface.ts';
 import { Laplacian } from './laplacian.ts';
-import { type Surface, sideEnds } from './surface.ts';
 
 /** A flattened piece of a surface. */
 export interface Flat {

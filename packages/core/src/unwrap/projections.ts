@@ -1,5 +1,5 @@
+import { type Surface, surfacePieces } from '../mesh/surface.ts';
 import { axesAcross, type Flat, flatOf, toArea } from './flatten.ts';
-import { type Surface, surfacePieces } from './surface.ts';
 
 export type Axis = 'x' | 'y' | 'z';
 

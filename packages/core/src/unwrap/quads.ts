@@ -1,6 +1,6 @@
+import { quadPairs } from '../mesh/quad-pairs.ts';
+import { type Surface, sideEnds } from '../mesh/surface.ts';
 import type { Flat } from './flatten.ts';
-import { quadPairs } from './quad-pairs.ts';
-import { type Surface, sideEnds } from './surface.ts';
 
 /** Two triangles as a quad: its four sides around, each a side of a triangle (triangle · 3 + k). */
 interface Quad {

@@ -1,4 +1,5 @@
 import type { Accessor, Document, Primitive } from '@gltf-transform/core';
+import { partOfSurface, type Surface, sideEnds, surfaceOf } from '../mesh/surface.ts';
 import { pack } from '../pack/pack.ts';
 import { directedPoints, shapeArea, turnedPoints } from '../pack/rasterise.ts';
 import { floatAccessor, indexAccessor, pickRows } from '../scene/accessors.ts';
@@ -7,7 +8,6 @@ import { chartsOf } from './charts.ts';
 import { type Flat, stretchOf } from './flatten.ts';
 import { type Axis, boxCharts, cylindricalCharts, planarCharts } from './projections.ts';
 import { stripCharts } from './quads.ts';
-import { partOfSurface, type Surface, sideEnds, surfaceOf } from './surface.ts';
 
 /** How a surface is laid flat. */
 export interface FlattenOptions {

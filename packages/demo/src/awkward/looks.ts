@@ -1,4 +1,4 @@
-import { writePng } from '../png.ts';
+import { writePng } from '@wembrel/core/image/png';
 import type { GltfEdit } from './changes.ts';
 import { type Awkward, awkward, DELIVERED } from './entry.ts';
 

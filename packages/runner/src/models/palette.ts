@@ -1,5 +1,6 @@
 import type { Document, Material } from '@gltf-transform/core';
 import { Cancelled, InputError } from '@wembrel/core/errors';
+import { joinParts } from '@wembrel/core/handover/join';
 import { Names, stem } from '@wembrel/core/handover/names';
 import { applySwatches } from '@wembrel/core/palette/apply';
 import { paintedFaces } from '@wembrel/core/palette/faces';
@@ -13,10 +14,11 @@ import {
   type SwatchOrder,
 } from '@wembrel/core/palette/palette';
 import { type SwatchRow, swatchCsv, swatchRows } from '@wembrel/core/palette/table';
+import { partDrawCalls } from '@wembrel/core/plan/drawn-parts';
 import type { Model } from '@wembrel/core/scene/model';
 import { encodePng } from '../pictures/codec.ts';
 import type { InputFile } from '../read/collect.ts';
-import { loadModel } from '../read/load.ts';
+import { loadModel, rereadModel } from '../read/load.ts';
 import { picturesOf } from '../read/pictures-of.ts';
 import { Delivery } from '../write/delivery.ts';
 import { dropUnused, jsonFile, TextureFiles, writeModel } from '../write/write-models.ts';
@@ -32,6 +34,8 @@ export interface PaletteOptions {
   order: SwatchOrder;
   /** Steps of a ramp for every swatch, in rows below them; 0 for none. */
   ramp: number;
+  /** Parts of a model that share the palette are joined, so that they are one draw call. */
+  join: boolean;
   embed: boolean;
   strict: boolean;
   cancelled: () => boolean;
@@ -45,9 +49,14 @@ export interface PaletteReport {
   meanError: number;
   maxError: number;
   faces: { moved: number; left: number };
-  models: { path: string; moved: number; left: number; slots: { before: number; after: number } }[];
+  models: { path: string; moved: number; left: number; slots: Counts; drawCalls: Counts }[];
   written: string[];
   errors: { path: string; message: string }[];
+}
+
+interface Counts {
+  before: number;
+  after: number;
 }
 
 interface Read {
@@ -110,7 +119,7 @@ export async function makePalette(options: PaletteOptions): Promise<PaletteRepor
       options.progress?.(0.6 + (0.4 * i) / read.length, file.name);
       if (options.cancelled()) throw new Cancelled();
       const material = paletteMaterial(model.document, options.name, maps, swatches);
-      const before = usedMaterials(model.document);
+      const [before, calls] = [usedMaterials(model.document), drawCallsOf(model)];
       let [moved, left] = [0, 0];
       for (const { part, faces: list } of parts) {
         const to = Int32Array.from(list, (painted) => (painted ? rank[gathered.of[next++]] : -1));
@@ -118,10 +127,17 @@ export async function makePalette(options: PaletteOptions): Promise<PaletteRepor
         moved += count;
         left += to.length - count;
       }
+      if (options.join) joinParts(model.document, []);
       dropUnused(model.document);
       const path = names.claim(stem(file.name), '.glb');
       await writeModel(model, path, options.embed, files, delivery);
-      models.push({ path, moved, left, slots: { before, after: usedMaterials(model.document) } });
+      models.push({
+        path,
+        moved,
+        left,
+        slots: { before, after: usedMaterials(model.document) },
+        drawCalls: { before: calls, after: drawCallsOf(rereadModel(model)) },
+      });
     }
     const rows = swatchRows(swatches, places, faces);
     const { meanError, maxError } = gathered;
@@ -185,6 +201,8 @@ function paletteMaterial(document: Document, name: string, maps: Maps, swatches:
   if (maps.emissive) material.setEmissiveTexture(texture('emissive', maps.emissive)).setEmissiveFactor([1, 1, 1]);
   return material;
 }
+
+const drawCallsOf = (model: Model): number => model.parts.reduce((sum, part) => sum + partDrawCalls(part), 0);
 
 const usedMaterials = (document: Document): number =>
   new Set(

@@ -19,6 +19,8 @@ export interface InputFile {
    * Without it, side files are looked for in the model's own folder.
    */
   siblings?: Record<string, string>;
+  /** Of a picture: the slot whose base colour it is, whatever it is called. */
+  slot?: string;
 }
 
 export interface Collected {

@@ -20,29 +20,35 @@ export interface EditedModel {
   origins: PartOrigin[] | null;
 }
 
+export interface FacesToEdit {
+  /** Null for what could not be read. */
+  models: readonly (Model | null)[];
+  /** See `SlotsToCome`. */
+  coming: Model | null;
+  decisions: FaceDecisions;
+  images: Images;
+  scope: JobScope;
+  /** Sees each model that has edits before they are applied. */
+  before?: (model: Model, at: number) => Promise<void>;
+}
+
 /**
- * Applies edits of faces to models, in memory. Slots are found by name in the model itself, then in the others as they were read.
- * @param models null for what could not be read
- * @param before sees each model that has edits before they are applied
+ * Applies edits of faces to models, in memory. Slots are found by name in the model itself, then in the others as they were read, then among
+ * those that have only pictures so far.
  * @returns by position; null where nothing is edited
  */
-export async function editFaces(
-  models: readonly (Model | null)[],
-  decisions: FaceDecisions,
-  images: Images,
-  scope: JobScope,
-  before?: (model: Model, at: number) => Promise<void>,
-): Promise<(EditedModel | null)[]> {
+export async function editFaces(input: FacesToEdit): Promise<(EditedModel | null)[]> {
+  const { models, coming, decisions, images, scope, before } = input;
   const inForce = facesInForce(decisions);
   if (inForce.edits.length === 0) return models.map(() => null);
   const owners = new Map<string, Material>();
-  for (const model of models)
-    for (const slot of model?.slots ?? [])
-      if (slot.material && !owners.has(slot.name)) owners.set(slot.name, slot.material);
   const documentOf = new Map<Material, Document>();
-  for (const model of models)
-    for (const slot of model?.slots ?? [])
-      if (slot.material) documentOf.set(slot.material, model?.document as Document);
+  for (const model of [...models, coming])
+    for (const slot of model?.slots ?? []) {
+      if (!slot.material) continue;
+      if (!owners.has(slot.name)) owners.set(slot.name, slot.material);
+      documentOf.set(slot.material, model?.document as Document);
+    }
   const size = (material: Material | null): [number, number] | null => {
     const texture = material?.getBaseColorTexture();
     const facts = texture ? images.facts.get(imageKey(texture)) : undefined;

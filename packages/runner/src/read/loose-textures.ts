@@ -49,16 +49,11 @@ export async function assignLoose(
       slotIndex: s,
     }));
   });
-  const { assignments, unmatched } = assignTextures(
-    loose.map((inputFile) => stem(inputFile.name)),
-    targets,
-    reading.naming,
-  );
+  const { assignments, unmatched } = assigned(loose, targets, reading);
   const rows: LooseTexture[] = loose.map((inputFile) => ({ path: inputFile.name, to: [], maps: [], reason: null }));
   for (const u of unmatched) rows[u.file].reason = u.reason;
   const byTarget = new Map<number, MaterialMaps>();
   for (const assignment of assignments) {
-    const bytes = new Uint8Array(await readFile(loose[assignment.file].path));
     const free = assignment.slots.filter((slot) =>
       mapsOf(assignment.holds).some((channel) => !hasMap(materialOf(results, targets[slot]), channel)),
     );
@@ -67,6 +62,7 @@ export async function assignLoose(
       rows[assignment.file].reason = `"${targets[assignment.slots[0]].slot}" has that map already`;
       continue;
     }
+    const bytes = new Uint8Array(await readFile(loose[assignment.file].path));
     for (const s of free) {
       const maps = byTarget.get(s) ?? {};
       byTarget.set(s, maps);
@@ -88,6 +84,30 @@ export async function assignLoose(
       return rereadModel(old);
     });
   return rows;
+}
+
+/** By what pictures are for, where that is known, else by their names. */
+function assigned(
+  loose: readonly InputFile[],
+  targets: readonly Target[],
+  reading: ReadingDecisions,
+): ReturnType<typeof assignTextures> {
+  // A name that nothing has, for those whose slots are known.
+  const names = loose.map((file) => (file.slot === undefined ? stem(file.name) : '\0'));
+  const { assignments, unmatched } = assignTextures(names, [...targets], reading.naming);
+  const known = loose.flatMap((file, i): Assignment[] => {
+    const slots = targets.flatMap((target, t) => (target.slot === file.slot ? [t] : []));
+    return slots.length > 0 ? [{ file: i, slots, holds: { all: 'baseColor' }, pattern: '{slot}' }] : [];
+  });
+  const found = new Set(known.map((one) => one.file));
+  return {
+    assignments: [...assignments, ...known],
+    unmatched: unmatched.flatMap((one) => {
+      const { slot } = loose[one.file];
+      if (found.has(one.file)) return [];
+      return slot === undefined ? [one] : [{ ...one, reason: `no slot is called "${slot}"` }];
+    }),
+  };
 }
 
 function materialOf(results: (Model | InputError)[], target: Target) {

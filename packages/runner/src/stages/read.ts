@@ -19,6 +19,7 @@ import { imageKey } from '../read/image-keys.ts';
 import { Images } from '../read/images.ts';
 import { loadModel, rereadModel } from '../read/load.ts';
 import { assignLoose } from '../read/loose-textures.ts';
+import { slotsToCome } from '../read/slots-to-come.ts';
 import type { PipelineInput, StageContext } from './context.ts';
 
 export interface FileReport {
@@ -113,16 +114,31 @@ export async function readFiles(files: InputFile[], scope: JobScope, options: Re
       });
     },
   });
-  const edited = await editFaces(
-    results.map((result) => (result instanceof InputError ? null : result)),
-    options.faces ?? NO_FACES,
+  const faces = options.faces ?? NO_FACES;
+  const readSoFar = results.map((result) => (result instanceof InputError ? null : result));
+  const left = new Set(loose.filter((row) => row.to.length === 0).map((row) => row.path));
+  const coming = await slotsToCome({
+    models: readSoFar,
+    faces,
+    textures: (options.textures ?? []).filter((texture) => left.has(texture.name)),
+    reading,
+    work,
+  });
+  if (coming.model) await images.add(coming.model);
+  const edited = await editFaces({
+    models: readSoFar,
+    coming: coming.model,
+    decisions: faces,
     images,
     scope,
-    options.beforeEdits,
-  );
-  edited.forEach((editedModel, i) => {
-    if (editedModel) results[i] = editedModel.model;
+    before: options.beforeEdits,
   });
+  for (const [i, editedModel] of edited.entries()) {
+    if (!editedModel) continue;
+    results[i] = editedModel.model;
+    // Gradients have pictures that no file had.
+    await images.add(editedModel.model);
+  }
   const models: ReadModel[] = [];
   const rows: FileReport[] = [];
   const errors: SurveyReport['errors'] = [];
@@ -151,7 +167,9 @@ export async function readFiles(files: InputFile[], scope: JobScope, options: Re
     });
   });
   const sums = totals(models, errors.length, images.facts, imageKey);
-  return { models, images, loose, report: { files: rows, totals: sums, findings: [], errors } };
+  const foundLater = new Map(coming.rows.map((row) => [row.path, row]));
+  const allLoose = loose.map((row) => foundLater.get(row.path) ?? row);
+  return { models, images, loose: allLoose, report: { files: rows, totals: sums, findings: [], errors } };
 }
 
 /** The model with slots of their own for some objects; see `separateObjects`. */

@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { mkdir, rm } from 'node:fs/promises';
 import { posix } from 'node:path';
+import { type PlannedPicture, plannedPictures } from '@wembrel/core/decisions/planned-surface';
 import { PICTURE } from '@wembrel/runner/pictures/kind';
 import { type CancelFlag, newFlag, pause, paused, stop } from '@wembrel/runner/pool/cancel-flag';
 import { MODEL } from '@wembrel/runner/read/endings';
@@ -286,13 +287,20 @@ async function orderOf(id: string, project: ProjectRow, request: JobRequest, can
     folder: jobFolder(id),
     worker: POOL_WORKER,
     files: inputs(MODEL),
-    textures: inputs(PICTURE),
+    textures: [...inputs(PICTURE), ...plannedPictures(decisions.planned).map(pictureInput)],
     decisions: { ...decisions, faces: await withFaceTexts(decisions.faces) },
     earlier: await earlierFolders(project.id, request.kind),
     filesStamp: filesStamp(project.state),
     cancel,
   };
 }
+
+/** A picture of a planned surface, for the slot that has taken its place. */
+const pictureInput = ({ slot, picture }: PlannedPicture) => ({
+  name: `planned picture of ${slot}`,
+  path: blobPath(picture),
+  slot,
+});
 
 async function runJob(id: string, running: Running, request: JobRequest): Promise<void> {
   const projectId = running.project;

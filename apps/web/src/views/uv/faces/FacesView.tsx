@@ -1,10 +1,8 @@
-import type { FaceEdit, FaceEditKind, FaceGroup } from '@wembrel/core/decisions/face-decisions';
-import type { FaceEditReport } from '@wembrel/core/faces/apply-faces';
-import { openSurfaces } from '@wembrel/core/predict/planned';
-import { inverted, randomShare } from '@wembrel/core/select/faces';
+import { type FaceEdit, type FaceEditKind, type FaceGroup, slotsNamedBy } from '@wembrel/core/decisions/face-decisions';
+import type { ProjectedPart } from '@wembrel/core/select/outline';
 import { type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { Group, Panel, Separator } from 'react-resizable-panels';
-import type { MergeDecisions, SurveyView } from '../../../contract/project.ts';
+import type { SurveyView } from '../../../contract/project.ts';
 import { failedLast, running } from '../../../project/api.ts';
 import { notify } from '../../../project/notices.ts';
 import { SCALES } from '../../../project/scale-titles.ts';
@@ -14,22 +12,28 @@ import { checkerPicture } from '../../../stage/checker.ts';
 import { ModelView } from '../../../stage/ModelView.tsx';
 import type { ModelReader, PickedFace } from '../../../stage/model-stage.ts';
 import type { FaceLayer } from '../../../stage/placed.ts';
+import type { DrawnOutline } from '../../../stage/use-outline.ts';
 import { count } from '../../../ui/format.ts';
 import { EmptyState, ErrorLine } from '../../../ui/Notice.tsx';
 import separators from '../../../ui/separators.module.css';
 import frame from '../../../ui/View.module.css';
+import type { Take } from '../../../workers/faces.worker.ts';
 import { withComing } from './coming.ts';
 import { EditList } from './EditList.tsx';
-import { freshEdit, freshHue, freshId, titleOf } from './edit-kinds.ts';
+import { freshEdit, freshId, titleOf } from './edit-kinds.ts';
 import css from './Faces.module.css';
-import { FaceTools, type HowToTake } from './FaceTools.tsx';
+import { FaceTools } from './FaceTools.tsx';
 import { CUTS, LOOKS, type Look, layersOf, repeatsOf } from './face-looks.ts';
 import { amountOf, type FaceTable, faceTable, groupOfFaces, litBy, regrouped, tilesOfSlot } from './face-table.ts';
+import { cutPrice, reportsOf, slotNames } from './face-words.ts';
 import { GroupList } from './GroupList.tsx';
 import { gatherColours } from './gather.ts';
+import { PaletteBox } from './PaletteBox.tsx';
+import { freshGroup } from './palette-colours.ts';
 import { TileTable } from './TileTable.tsx';
 import { UvPicture } from './UvPicture.tsx';
-import { useFaceWorker } from './use-face-worker.ts';
+import { type Combine, useFaceSelection } from './use-face-selection.ts';
+import { usePainting } from './use-painting.ts';
 import { usePreview } from './use-preview.ts';
 
 /** Side of the texture that the checker stands for, px. */
@@ -38,7 +42,6 @@ const CHECKER = 1024;
 const MOST_NAMES = 400;
 /** Slots over more UV tiles than this are taken to tile. */
 const MOST_TILES = 40;
-const NONE = new Uint8Array(0);
 
 /** Faces chosen in 3D, put into groups, and what is done to the groups; UVs beside the model, one selection. */
 export function FacesView({ project, edit, switcher }: ViewProps & { switcher: ReactNode }) {
@@ -52,33 +55,24 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
   const preview = usePreview(seen?.survey, seen?.job ?? '', modelAt, faces);
   const { url, changes } = preview;
 
-  const [loaded, setLoaded] = useState<{ reader: ModelReader; table: FaceTable; of: string } | null>(null);
-  const [set, setSet] = useState<Uint8Array>(NONE);
-  const [hidden, setHidden] = useState<Uint8Array | null>(null);
-  const [take, setTake] = useState<HowToTake>({ how: 'face', degrees: 5, range: 4 });
+  const [loaded, setLoaded] = useState<{ reader: ModelReader; table: FaceTable; path: string } | null>(null);
   const [look, setLook] = useState<Look>('groups');
   const [wire, setWire] = useState(false);
   const [open, setOpen] = useState<string | null>(null);
   const [slotInSight, setSlotInSight] = useState(0);
-  const [took, setTook] = useState<number | null>(null);
-  const table = loaded && loaded.of === url ? loaded.table : null;
-  const ask = useFaceWorker(table, loaded?.reader ?? null);
-
   const path = model?.path ?? '';
-  // biome-ignore lint/correctness/useExhaustiveDependencies: another model begins again, the same one read again does not
-  useEffect(() => {
-    setSet(NONE);
-    setHidden(null);
-    setSlotInSight(0);
-  }, [path]);
-  const selected = table && set.length === table.faces ? set : null;
+  // What is shown stays to be clicked while it is made anew: faces are numbered as in the source, whatever is done to them.
+  const table = loaded && loaded.path === path ? loaded.table : null;
+  const reader = loaded?.reader ?? null;
+  const selection = useFaceSelection(path, table, reader);
+  const { selected, hidden, take, combine } = selection;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another model begins again
+  useEffect(() => setSlotInSight(0), [path]);
   const onLoaded = useCallback(
     (reader: ModelReader) => {
       if (!model || !url) return;
       const made = faceTable(reader.geometry(), model.parts, changes?.origins ?? null);
-      setLoaded({ reader, table: made, of: url });
-      setSet((s) => (s.length === made.faces ? s : new Uint8Array(made.faces)));
-      setHidden((h) => (h && h.length !== made.faces ? null : h));
+      setLoaded({ reader, table: made, path: model.path });
     },
     [model, url, changes],
   );
@@ -91,7 +85,6 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
     for (const g of groupOf ?? []) out[g < 0 ? faces.groups.length : g]++;
     return out;
   }, [groupOf, faces.groups.length]);
-  const reader = loaded?.reader ?? null;
   const painted = useMemo(() => {
     if (!table || !groupOf) return { layers: [], ends: null };
     return layersOf(look, table, faces.groups, groupOf, hidden, (slot) => {
@@ -120,42 +113,30 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
   }, [table, selected, painted, look, hidden]);
   const hiddenFaces = useMemo(() => (table && hidden ? litBy(table, (f) => hidden[f] === 1) : null), [table, hidden]);
 
-  const combine = useCallback((next: Uint8Array, how: { add: boolean; remove: boolean }) => {
-    setSet((old) => {
-      if (old.length !== next.length || (!how.add && !how.remove)) return next;
-      return next.map((v, i) => (how.remove ? old[i] & ~v & 1 : old[i] | v));
-    });
-  }, []);
-  const pickFace = useCallback(
-    async (face: number | null, side: number, how: { add: boolean; remove: boolean }, whole?: HowToTake['how']) => {
-      if (!table) return;
-      if (face === null) {
-        if (!how.add && !how.remove) setSet(new Uint8Array(table.faces));
-        return;
-      }
-      setSlotInSight(table.slots[face]);
-      const facesAnswer = await ask({
-        type: 'take',
-        how: whole ?? take.how,
-        face,
-        side,
-        degrees: take.degrees,
-        range: take.range,
-      });
-      setTook(facesAnswer.took);
-      combine(facesAnswer.set, how);
-    },
-    [table, ask, take, combine],
-  );
-  const pick = useCallback(
-    (pickedFace: PickedFace | null, how: { add: boolean; remove: boolean }) => {
-      const face = pickedFace
-        ? (table?.shown.find((s) => s.part === pickedFace.part)?.faces[pickedFace.triangle] ?? null)
-        : null;
-      void pickFace(face, pickedFace?.side ?? 0, how);
-    },
-    [table, pickFace],
-  );
+  const slotsThere = useMemo(() => new Set(seen?.survey.slots.map((slot) => slot.name)), [seen]);
+  const change = (label: string, next: Partial<typeof faces>) =>
+    edit(label, (decisions) => withComing({ ...decisions, faces: { ...decisions.faces, ...next } }, slotsThere));
+  const painting = usePainting({ faces, survey: seen?.survey, modelAt, table, change });
+  /** What was taken is painted, where a colour is chosen, else selected. */
+  const use = (set: Uint8Array, how: Combine, clicked: Parameters<typeof painting.paint>[2]) =>
+    painting.brush === null ? combine(set, how) : painting.paint(set, how.remove ? 'out' : 'in', clicked);
+  const pickFace = async (face: number | null, side: number, how: Combine, whole: Take | null = null) => {
+    if (!table) return;
+    if (face === null) {
+      if (!how.add && !how.remove && painting.brush === null) selection.none();
+      return;
+    }
+    setSlotInSight(table.slots[face]);
+    use(await selection.taken(face, side, whole), how, { face, take: whole ?? take.how });
+  };
+  const pick = (picked: PickedFace | null, how: Combine) => {
+    const face = picked ? (table?.shown.find((one) => one.part === picked.part)?.faces[picked.triangle] ?? null) : null;
+    void pickFace(face, picked?.side ?? 0, how);
+  };
+  const outline = async (drawn: DrawnOutline, projected?: ProjectedPart) => {
+    const set = await selection.outlined(drawn, projected);
+    if (set) use(set, { add: drawn.add, remove: false }, null);
+  };
 
   if (!seen || !model)
     return (
@@ -167,9 +148,6 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
         <EmptyState title="No faces yet">Add models on Survey; their faces are chosen and changed here.</EmptyState>
       </section>
     );
-  const slotsThere = new Set(seen.survey.slots.map((slot) => slot.name));
-  const change = (label: string, next: Partial<typeof faces>) =>
-    edit(label, (decisions) => withComing({ ...decisions, faces: { ...decisions.faces, ...next } }, slotsThere));
   const withGroup = (next: FaceGroup) => faces.groups.map((group) => (group.id === next.id ? next : group));
   const busy = running(project, 'survey') !== undefined;
   const failed = failedLast(project, 'survey');
@@ -179,50 +157,33 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
     slots: [...new Set(sources.map((source) => source.slot))].slice(0, MOST_NAMES),
     parts: [...new Set(sources.map((source) => source.name))].slice(0, MOST_NAMES),
   };
+  const slotsTaken = new Set([...slotsThere, ...slotsNamedBy(faces.edits)]);
   const slots = slotNames(seen.survey, project.decisions);
   const slotName = loaded?.reader.slotName(slotInSight) ?? 'no slot';
-  const amount = table && selected ? amountOf(table, selected) : { faces: 0, area: 0 };
+  const amount = table && selected ? amountOf(table, selected, selection.partner) : { faces: 0, area: 0, quads: null };
   const make = () => {
     if (!table || !selected) return;
-    const id = freshId('g', faces.groups);
-    const names = new Set(faces.groups.map((group) => group.name));
-    const name = [slotName, ...Array.from({ length: 200 }, (_, i) => `${slotName} ${i + 2}`)].find(
-      (name) => !names.has(name),
-    );
-    const fresh: FaceGroup = {
-      id,
-      name: (name ?? id).slice(0, 60),
-      hue: freshHue(faces.groups),
-      note: '',
-      faces: {},
-      parts: [],
-      slots: [],
-    };
+    const fresh = freshGroup(faces.groups, slotName);
     change(`Group ${fresh.name} of ${amount.faces} faces`, {
-      groups: regrouped([...faces.groups, fresh], id, model.path, table, selected, 'in'),
+      groups: regrouped([...faces.groups, fresh], fresh.id, model.path, table, selected, 'in'),
     });
-    setOpen(id);
+    setOpen(fresh.id);
   };
   /** A group of the whole slot in sight, and a slot for each of its UV tiles. */
   const splitTiles = () => {
     const known = faces.groups.find((group) => group.slots.includes(slotName));
-    const name = `${slotName.slice(0, 50)}, tiles`;
-    const id = known?.id ?? freshId('g', faces.groups);
-    const fresh: FaceGroup = {
-      id,
-      name,
-      hue: freshHue(faces.groups),
-      note: '',
-      faces: {},
-      parts: [],
-      slots: [slotName],
-    };
+    const fresh = { ...freshGroup(faces.groups, `${slotName.slice(0, 42)}, tiles`), slots: [slotName] };
     const groups = known ? faces.groups : [...faces.groups, fresh];
-    const added = freshEdit('tiles', freshId('e', faces.edits), [id], slotName);
+    const added = freshEdit('tiles', freshId('e', faces.edits), [(known ?? fresh).id], slotName);
     change(titleOf(added, groups), { groups, edits: [...faces.edits, added] });
   };
-  const onSelection = (q: 'grow' | 'shrink') => {
-    if (selected) void ask({ type: q, set: selected }).then((facesAnswer) => setSet(facesAnswer.set));
+  const selectGroup = (id: string | null, add: boolean) => {
+    if (!groupOf) return;
+    const at = id === null ? -1 : faces.groups.findIndex((group) => group.id === id);
+    combine(
+      Uint8Array.from(groupOf, (g) => Number(g === at)),
+      { add, remove: false },
+    );
   };
   const opened = faces.groups.find((group) => group.id === open) ?? null;
   return (
@@ -232,7 +193,7 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
         <p role="status">
           {preview.busy
             ? 'Applying the changes …'
-            : `${count(table?.faces ?? 0)} faces${took === null ? '' : `, taken in ${took.toFixed(0)} ms`}${busy ? '; the plan is being told' : ''}`}
+            : `${count(table?.faces ?? 0)} faces${selection.took === null ? '' : `, taken in ${selection.took.toFixed(0)} ms`}${busy ? '; the plan is being told' : ''}`}
         </p>
         {switcher}
       </header>
@@ -240,31 +201,13 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
         <Group orientation="horizontal">
           <Panel defaultSize="60%" minSize="260px">
             <div className={css.model}>
-              <FaceTools
-                take={take}
-                setTake={setTake}
-                some={amount.faces > 0}
-                hiding={hidden !== null}
-                grow={() => onSelection('grow')}
-                shrink={() => onSelection('shrink')}
-                invert={() => selected && setSet(inverted(selected))}
-                all={() => table && setSet(new Uint8Array(table.faces).fill(1))}
-                none={() => table && setSet(new Uint8Array(table.faces))}
-                share={(s) => selected && setSet(randomShare(selected, s, 1))}
-                hide={() => {
-                  if (!selected) return;
-                  setHidden((h) => selected.map((v, f) => v | (h?.[f] ?? 0)));
-                  setSet(new Uint8Array(selected.length));
-                }}
-                hideOthers={() => selected && setHidden(inverted(selected))}
-                showAll={() => setHidden(null)}
-              />
+              <FaceTools selection={selection} some={amount.faces > 0} />
               <div className={css.picture}>
                 {(preview.problem ?? (failed && !busy)) && (
                   <ErrorLine>{preview.problem ?? failed?.message ?? 'The models could not be read.'}</ErrorLine>
                 )}
                 <ModelView
-                  label={`3D picture of ${model.path}; a click takes faces`}
+                  label={`3D picture of ${model.path}; a click ${painting.brush === null ? 'takes' : 'paints'} faces, a box with Shift or a line with Shift and Alt those within`}
                   url={url}
                   wire={wire}
                   layers={layers}
@@ -272,6 +215,13 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
                   map={look === 'checker' ? checkerPicture(CHECKER) : null}
                   hiddenFaces={hiddenFaces}
                   onPick={pick}
+                  onOutline={(drawn) => void outline(drawn)}
+                  onKey={(key) => {
+                    if (key !== 'Escape') return false;
+                    if (painting.brush === null) selection.none();
+                    else painting.setBrush(null);
+                    return true;
+                  }}
                   onLoaded={onLoaded}
                 />
                 <div className={css.looks}>
@@ -319,7 +269,7 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
                 <p className={css.amount} role="status">
                   {amount.faces === 0
                     ? 'nothing selected'
-                    : `${count(amount.faces)} faces, ${Number(amount.area.toPrecision(3))} m² selected`}
+                    : `${count(amount.faces)} faces, ${amount.quads === null ? '' : `${count(amount.quads)} quads, `}${Number(amount.area.toPrecision(3))} m² selected`}
                 </p>
               </div>
             </div>
@@ -334,6 +284,7 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
                   picture={reader?.picture(slotInSight) ?? null}
                   selected={selected}
                   hidden={hidden}
+                  onOutline={(drawn, projected) => void outline(drawn, projected)}
                   caption={`${slotName}${reader?.picture(slotInSight) ? '' : ', no picture'}`}
                   onPick={(face, how) => void pickFace(face, 0, how, take.how === 'face' ? 'face' : 'island')}
                 />
@@ -358,14 +309,7 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
             selected={amount.faces}
             wholes={wholes}
             choose={setOpen}
-            select={(id, add) => {
-              if (!groupOf) return;
-              const at = id === null ? -1 : faces.groups.findIndex((group) => group.id === id);
-              combine(
-                Uint8Array.from(groupOf, (g) => Number(g === at)),
-                { add, remove: false },
-              );
-            }}
+            select={selectGroup}
             make={make}
             put={(id, how) => {
               if (!table || !selected) return;
@@ -384,6 +328,24 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
               change(`Remove group ${name}`, { groups: faces.groups.filter((group) => group.id !== id), edits });
               setOpen(null);
             }}
+          />
+          <PaletteBox
+            colours={painting.colours}
+            brush={painting.brush}
+            setBrush={(slot) => {
+              painting.setBrush(slot);
+              if (slot !== null) setLook('own');
+            }}
+            painted={counts[faces.groups.findIndex((group) => group.id === painting.group)] ?? 0}
+            everywhere={painting.everywhere}
+            setEverywhere={painting.setEverywhere}
+            add={() => {
+              painting.add();
+              setLook('own');
+            }}
+            change={painting.recolour}
+            remove={painting.remove}
+            select={() => painting.group !== null && selectGroup(painting.group, false)}
           />
           <EditList
             edits={faces.edits}
@@ -410,7 +372,7 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
             }}
             add={(kind: FaceEditKind) => {
               if (!opened) return;
-              const fresh = freshEdit(kind, freshId('e', faces.edits), [opened.id], opened.name);
+              const fresh = freshEdit(kind, freshId('e', faces.edits), [opened.id], opened.name, slotsTaken);
               change(titleOf(fresh, faces.groups), { edits: [...faces.edits, fresh] });
             }}
             change={(label, next: FaceEdit) =>
@@ -435,28 +397,4 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
       </div>
     </section>
   );
-}
-
-/** What each edit did, over all models; the one in sight comes first, as it is now. */
-/** What cutting all slots of a model that can be cut would cost, in words. */
-function cutPrice(survey: SurveyView, model: number, strip: boolean): string {
-  const cuts = survey.slots.flatMap((slot) => (slot.model === model ? ((strip ? slot.stripCut : slot.cut) ?? []) : []));
-  if (cuts.length === 0) return 'no slot needs it, or can be cut';
-  const more = cuts.reduce((sum, cut) => sum + cut.triangles, 0);
-  return `${count(more)} triangles more for ${cuts.length === 1 ? 'one slot' : `${cuts.length} slots`}; chosen in Plan`;
-}
-
-function reportsOf(survey: SurveyView, modelAt: number, now: readonly FaceEditReport[]): Map<string, FaceEditReport[]> {
-  const out = new Map<string, FaceEditReport[]>();
-  const others = survey.models.filter((_, i) => i !== modelAt).flatMap((model) => model.edited?.reports ?? []);
-  for (const report of [...now, ...others]) out.set(report.edit, [...(out.get(report.edit) ?? []), report]);
-  return out;
-}
-
-/** Names that a slot may be given: required ones first, without those that stand for many, then planned surfaces. */
-function slotNames(survey: SurveyView, { requiredNames, planned }: MergeDecisions): string[] {
-  const names = new Set(requiredNames.filter((requiredName) => !requiredName.includes('*')));
-  for (const p of openSurfaces(planned)) names.add(p.name);
-  for (const slot of survey.slots) names.add(slot.name);
-  return [...names];
 }

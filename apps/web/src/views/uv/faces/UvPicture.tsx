@@ -1,4 +1,6 @@
+import type { ProjectedPart } from '@wembrel/core/select/outline';
 import { useEffect, useMemo, useRef, useState } from 'react';
+import { type DrawnOutline, useOutline } from '../../../stage/use-outline.ts';
 import type { FaceTable } from './face-table.ts';
 import css from './UvPicture.module.css';
 
@@ -12,13 +14,18 @@ export interface UvPictureProps {
   hidden: Uint8Array | null;
   caption: string;
   onPick: (face: number | null, how: { add: boolean; remove: boolean }) => void;
+  /** A box or a line was drawn; how the faces lie in the picture then, px. */
+  onOutline: (drawn: DrawnOutline, faces: ProjectedPart) => void;
 }
+
+/** A flat picture has none that could turn. */
+const noCamera = () => {};
 
 /** Outlines of more faces than this are not drawn one by one while the view moves. */
 const MANY = 60_000;
 
-/** UVs of a slot over its picture: V down, as pictures run. Wheel goes nearer, drag moves, F fits; a click takes what lies there. */
-export function UvPicture({ table, slot, picture, selected, hidden, caption, onPick }: UvPictureProps) {
+/** UVs of a slot over its picture: V down, as pictures run. Wheel goes nearer, drag moves, F fits; a click takes what lies there, a box with Shift or a line with Shift and Alt what lies within. */
+export function UvPicture({ table, slot, picture, selected, hidden, caption, onPick, onOutline }: UvPictureProps) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const [view, setView] = useState<{ x: number; y: number; px: number } | null>(null);
   const [size, setSize] = useState({ w: 0, h: 0 });
@@ -130,6 +137,23 @@ export function UvPicture({ table, slot, picture, selected, hidden, caption, onP
     };
     return faces.find(inside) ?? null;
   };
+  /** The faces as they lie in the picture. */
+  const projected = (): ProjectedPart => {
+    const points = new Float32Array(faces.length * 9);
+    faces.forEach((face, i) => {
+      for (let k = 0; k < 3; k++) {
+        points[i * 9 + k * 3] = at.x + table.uv[face * 6 + k * 2] * at.px;
+        points[i * 9 + k * 3 + 1] = at.y + table.uv[face * 6 + k * 2 + 1] * at.px * tall;
+      }
+    });
+    return {
+      points,
+      indices: Uint32Array.from({ length: faces.length * 3 }, (_, i) => i),
+      faces: Uint32Array.from(faces),
+      front: 0,
+    };
+  };
+  const drawn = useOutline(noCamera, (outline) => onOutline(outline, projected()));
   return (
     <div className={css.box}>
       <canvas
@@ -138,12 +162,14 @@ export function UvPicture({ table, slot, picture, selected, hidden, caption, onP
         tabIndex={0}
         aria-label={`UVs: ${caption}; arrows move, plus and minus go nearer and farther, F fits`}
         onPointerDown={(event) => {
+          drawn.begin(event);
           drag.current = { x: event.clientX, y: event.clientY, moved: false };
           event.currentTarget.setPointerCapture(event.pointerId);
         }}
+        onPointerCancel={drawn.stop}
         onPointerMove={(event) => {
           const d = drag.current;
-          if (!d) return;
+          if (drawn.go(event) || !d) return;
           const [dx, dy] = [event.clientX - d.x, event.clientY - d.y];
           if (!d.moved && Math.abs(dx) + Math.abs(dy) < 4) return;
           drag.current = { x: event.clientX, y: event.clientY, moved: true };
@@ -152,6 +178,7 @@ export function UvPicture({ table, slot, picture, selected, hidden, caption, onP
         onPointerUp={(event) => {
           const d = drag.current;
           drag.current = null;
+          if (drawn.end(event)) return;
           if (!d || d.moved || event.button !== 0) return;
           const box = event.currentTarget.getBoundingClientRect();
           onPick(faceAt(event.clientX - box.left, event.clientY - box.top), {
@@ -175,6 +202,11 @@ export function UvPicture({ table, slot, picture, selected, hidden, caption, onP
           event.preventDefault();
         }}
       />
+      {drawn.points.length > 1 && (
+        <svg className={css.outline} aria-hidden="true">
+          <polygon points={drawn.points.map((p) => p.join()).join(' ')} />
+        </svg>
+      )}
       <p className={css.caption}>{caption}</p>
     </div>
   );

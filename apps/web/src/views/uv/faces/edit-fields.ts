@@ -81,6 +81,14 @@ const FIELDS: Fields = {
   swatch: [
     slot(),
     { as: 'colour', key: 'colour', label: 'Colour' },
+    {
+      as: 'check',
+      label: 'gradient',
+      get: (e) => e.upper !== null,
+      set: (on) => ({ upper: on ? '#f2f2f2' : null }),
+    },
+    { as: 'colour', key: 'upper', label: 'At its upper end', when: (e) => e.upper !== null },
+    choice('axis', 'Along', AXES, (e) => e.upper !== null),
     { as: 'number', key: 'roughness', label: 'Roughness', unit: '', min: 0, max: 1, step: 0.05 },
     { as: 'number', key: 'metallic', label: 'Metallic', unit: '', min: 0, max: 1, step: 0.05 },
     { as: 'colour', key: 'emissive', label: 'Glow' },

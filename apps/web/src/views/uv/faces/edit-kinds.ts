@@ -1,4 +1,5 @@
 import { FaceEdit, type FaceEditKind, type FaceGroup } from '@wembrel/core/decisions/face-decisions';
+import { freeName } from '@wembrel/core/decisions/free-name';
 
 /** What can be done to faces, in the order in which it is offered. */
 export const KINDS: Record<FaceEditKind, { title: string; about: string }> = {
@@ -40,8 +41,18 @@ export const KINDS: Record<FaceEditKind, { title: string; about: string }> = {
   tiles: { title: 'A slot for each UV tile', about: 'Every tile becomes a slot of its own in 0–1.' },
 };
 
-/** A change with all at its usual value. */
-export function freshEdit(kind: FaceEditKind, id: string, groups: string[], slot: string): FaceEdit {
+/**
+ * A change with all at its usual value.
+ * @param wanted what a slot that it makes may be called @param taken names of slots that are there: no two get one name by default
+ */
+export function freshEdit(
+  kind: FaceEditKind,
+  id: string,
+  groups: string[],
+  wanted: string,
+  taken: ReadonlySet<string> = new Set(),
+): FaceEdit {
+  const slot = kind === 'slot' || kind === 'swatch' ? freeName(wanted, taken) : wanted;
   return FaceEdit.parse({
     kind,
     id,

@@ -27,6 +27,9 @@ export interface FaceTable {
   shown: { part: number; faces: Uint32Array }[];
 }
 
+/** Where the faces of each part begin, and how many there are. */
+export type Numbering = Pick<FaceTable, 'starts' | 'faces'>;
+
 /**
  * @param parts of the source @param origins where the faces of shown parts come from; null: they are where they were
  */
@@ -128,15 +131,20 @@ export function groupOfFaces(
   return out;
 }
 
-/** How often a set has faces, and how large they are together, m². */
-export function amountOf(table: FaceTable, set: Uint8Array): { faces: number; area: number } {
-  let [faces, area] = [0, 0];
+/** How many faces a set has, how large they are together, m², and how many whole quads are among them, where those are known. */
+export function amountOf(
+  table: FaceTable,
+  set: Uint8Array,
+  partner: Int32Array | null = null,
+): { faces: number; area: number; quads: number | null } {
+  let [faces, area, quads] = [0, 0, 0];
   for (let f = 0; f < set.length; f++)
     if (set[f]) {
       faces++;
       area += table.areas[f];
+      if (partner && partner[f] > f && set[partner[f]]) quads++;
     }
-  return { faces, area };
+  return { faces, area, quads: partner && quads };
 }
 
 /** A group's faces of a model with some put in or taken out; other groups give up what is put in. */
@@ -144,7 +152,7 @@ export function regrouped(
   groups: readonly FaceGroup[],
   id: string,
   path: string,
-  table: FaceTable,
+  table: Numbering,
   set: Uint8Array,
   how: 'in' | 'out',
 ): FaceGroup[] {

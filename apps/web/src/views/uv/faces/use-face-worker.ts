@@ -10,7 +10,11 @@ type Asked = Question extends infer Q ? (Q extends { id: number } ? Omit<Q, 'id'
  * A worker that knows how the faces of a table hang together.
  * @returns asks which faces something takes; answers to what is no longer there never come
  */
-export function useFaceWorker(table: FaceTable | null, model: ModelReader | null): (q: Asked) => Promise<FacesAnswer> {
+export function useFaceWorker(
+  table: FaceTable | null,
+  model: ModelReader | null,
+  hidden: Uint8Array | null,
+): (q: Asked) => Promise<FacesAnswer> {
   const worker = useRef<Worker | null>(null);
   const waiting = useRef(new Map<number, (a: FacesAnswer) => void>());
   const count = useRef(0);
@@ -29,11 +33,23 @@ export function useFaceWorker(table: FaceTable | null, model: ModelReader | null
   }, []);
   useEffect(() => {
     if (!table) return;
-    const { positions, bodies, indices, uv, slots } = table;
+    const { positions, bodies, indices, uv, slots, starts } = table;
     waiting.current.clear();
     sent.current.clear();
-    worker.current?.postMessage({ type: 'load', positions, bodies, indices, uv, slots } satisfies FacesRequest);
+    worker.current?.postMessage({
+      type: 'load',
+      positions,
+      bodies,
+      indices,
+      uv,
+      slots,
+      starts,
+    } satisfies FacesRequest);
   }, [table]);
+  // After what is loaded: a newly loaded model gets it as well.
+  useEffect(() => {
+    if (table) worker.current?.postMessage({ type: 'hide', hidden } satisfies FacesRequest);
+  }, [table, hidden]);
   return useCallback(
     (q) => {
       if (q.type === 'take' && q.how === 'colour' && table && model) {

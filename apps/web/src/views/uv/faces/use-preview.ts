@@ -77,10 +77,12 @@ export function usePreview(
         setMade({ of: wanted, url, changes: data.changes, took: data.took, problem: null });
       };
       const elsewhere = survey.slots
-        .filter((slot) => slot.model !== modelAt)
+        .filter((slot) => slot.model !== modelAt || model.edited)
         .map((slot): [string, string] => {
           const other = survey.models[slot.model];
-          return [slot.name, `${base}${other.file}${other.edited ? '.source' : ''}.glb`];
+          // Slots of its own that changes made have their pictures in what was read last.
+          const before = other.edited && slot.model !== modelAt ? '.source' : '';
+          return [slot.name, `${base}${other.file}${before}.glb`];
         });
       worker.current.postMessage({
         id,

@@ -1,5 +1,5 @@
 import { twinHalfEdges } from '../math/half-edges.ts';
-import { byteColumn, weldVertices } from '../mesh/weld.ts';
+import { byteColumn, weldVertices } from './weld.ts';
 
 /** Triangles as a surface: vertices of one place are one, and each side of a triangle knows what lies beyond it. */
 export interface Surface {
