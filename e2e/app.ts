@@ -81,7 +81,7 @@ export const compareSmall = (page: Page, server: Server, id: string): Promise<vo
   decide(page, server, id, 'Compared at 256 px', { compareAt: 256 });
 
 /** Changes decisions of a project without the page. */
-async function decide(page: Page, server: Server, id: string, label: string, values: object): Promise<void> {
+export async function decide(page: Page, server: Server, id: string, label: string, values: object): Promise<void> {
   const at = `${server.url}/api/projects/${id}`;
   const { version } = await (await page.request.get(at)).json();
   const answer = await page.request.patch(`${at}/decisions`, {

@@ -97,11 +97,15 @@ test('a plan file with a fault is refused with the place of it; sizes are not sa
   await refused(good, /--size is said by the plan file/, '--size', '512');
 });
 
-test('the published schema is that of the code', async () => {
-  const { code, out } = await wembrel(['plan', 'schema']);
+test.each(['plan', 'faces'])('the published schema of %s is that of the code', async (verb) => {
+  const { code, out } = await wembrel([verb, 'schema']);
   expect(code).toBe(0);
-  const published = await readFile(new URL('../../../docs/plan.schema.json', import.meta.url), 'utf8');
+  const published = await readFile(new URL(`../../../docs/${verb}.schema.json`, import.meta.url), 'utf8');
   expect(JSON.parse(out)).toEqual(JSON.parse(published));
+});
+
+test('the schema of a plan names the kinds of sheets', async () => {
+  const { out } = await wembrel(['plan', 'schema']);
   expect(JSON.parse(out).properties.sheets.items.properties.kind.enum).toEqual(['atlas', 'trim', 'tile', 'palette']);
 });
 

@@ -1,6 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { unwrapModel } from '@wembrel/core/unwrap/unwrap';
+import { buildPlanters } from '@wembrel/demo/pieces';
 import { buildPlatform } from '@wembrel/demo/platform';
 import { buildSigns } from '@wembrel/demo/signs';
 import sharp from 'sharp';
@@ -74,6 +75,18 @@ describe('a palette for many models', () => {
       const read = await loadModel({ ...file, path });
       expect(read.slots.map((slot) => slot.name)).toEqual(['palette']);
     }
+  });
+
+  test('parts that share the palette are joined when that is asked for', async () => {
+    const files = { 'planters.glb': buildPlanters() };
+    const base = { name: 'p', colours: 64, swatch: 8, order: 'hue', ramp: 0, embed: true, strict: false } as const;
+    const made = async (join: boolean) => {
+      const run = { ...base, join, files: await inputs(files), out: folder(), cancelled: () => false };
+      return (await makePalette(run)).models[0].drawCalls;
+    };
+    const [apart, joined] = [await made(false), await made(true)];
+    expect(apart.before).toBe(joined.before);
+    expect(joined.after).toBeLessThan(apart.after);
   });
 
   test('nothing in one colour, and too few swatches, are said', async () => {
