@@ -1,5 +1,6 @@
 import { writeFile } from 'node:fs/promises';
 import { type BudgetLine, LINE_TITLES, overBudget } from '@wembrel/core/decisions/budget';
+import { RayDecisions } from '@wembrel/core/decisions/ray-decisions';
 import { surveyCsv } from '@wembrel/core/survey/csv';
 import { measuredTotals } from '@wembrel/core/survey/measured';
 import { JobScope } from '@wembrel/runner/pool/job-scope';
@@ -60,7 +61,7 @@ export async function survey(args: string[]): Promise<number> {
       textures,
       reading,
       faces: await facesFrom(values),
-      decisions: { budget, requiredNames },
+      decisions: { budget, requiredNames, rays: RayDecisions.parse({}) },
       onProgress: (p) => progress.on({ ...p, share: Math.min(1, p.share * 8) }),
     });
     const { report, details } = pile;

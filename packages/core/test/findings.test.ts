@@ -445,3 +445,41 @@ test('a pattern of a required name is no regular expression', () => {
   expect(fitsPattern('BodyX01', 'Body.01')).toBe(false);
   expect(fitsPattern('aBody_01', 'Body_*')).toBe(false);
 });
+
+test('high-polys are not told what only models that are drawn need, whether pairings or names say so; faults of theirs stay', () => {
+  const bare = (slot = 'A'): PartSpec => ({ ...grid(6), uvs: undefined, slot });
+  /** Facts of a model whose objects are called so. */
+  const called = (names: string[], parts: PartSpec[]) => {
+    const facts = factsOf([model(parts)]);
+    names.forEach((name, i) => {
+      facts.models[0].bodies[i] = { ...facts.models[0].bodies[i], name };
+    });
+    return facts;
+  };
+  const codes = (facts: ReturnType<typeof called>, decisions: object = {}) =>
+    surveyFindings(facts, MergeDecisions.parse(decisions)).map((finding) => finding.code);
+  const post = called(['post'], [bare()]);
+  expect(codes(post)).toContain('no-uvs');
+  expect(codes(called(['post_high'], [bare()]))).not.toContain('no-uvs');
+  const pairings = [{ name: 'p', high: [{ path: post.models[0].path, name: 'post' }], low: [] }];
+  expect(codes(post, { rays: { pairings } })).not.toContain('no-uvs');
+  // One of two objects that is drawn is enough.
+  expect(codes(called(['post_high', 'post_low'], [bare(), bare('B')]))).toContain('no-uvs');
+  const broken = { ...bare(), indices: [...(bare().indices ?? []), 0, 0, 1] };
+  expect(codes(called(['post_high'], [broken]))).toContain('degenerate-faces');
+});
+
+test('many files that cannot be read are one line with a count', () => {
+  const errors = Array.from({ length: 42 }, (_, i) => ({
+    path: `a${i}.glb`,
+    message: i < 40 ? 'cut short' : 'no JSON',
+  }));
+  const of = (list: typeof errors) =>
+    surveyFindings({ ...factsOf([model([grid(2)])]), errors: list } as never, MergeDecisions.parse({})).filter(
+      (finding) => finding.code === 'not-read',
+    );
+  const [one, ...more] = of(errors);
+  expect(more).toEqual([]);
+  expect(one.message).toBe('42 files could not be read: 40 as a0.glb: cut short; 2 as a40.glb: no JSON');
+  expect(of(errors.slice(0, 2)).map((finding) => finding.message)).toEqual(['a0.glb: cut short', 'a1.glb: cut short']);
+});

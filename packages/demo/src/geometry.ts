@@ -15,7 +15,7 @@ export interface Chart {
   mirrored?: boolean;
 }
 
-type Vec = [number, number, number];
+export type Vec = [number, number, number];
 
 const add = (vec: Vec, b: Vec): Vec => [vec[0] + b[0], vec[1] + b[1], vec[2] + b[2]];
 const mul = (vec: Vec, k: number): Vec => [vec[0] * k, vec[1] * k, vec[2] * k];

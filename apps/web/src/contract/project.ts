@@ -54,7 +54,18 @@ export const ChangeSources = z.object({
   remove: z.array(z.string().max(400)).max(20_000).default([]),
 });
 
-export const JobKind = z.enum(['survey', 'layout', 'proof', 'final', 'ray-proof', 'ray-final', 'ray-reaches', 'light']);
+export const JobKind = z.enum([
+  'survey',
+  'layout',
+  'proof',
+  'final',
+  'ray-proof',
+  'ray-final',
+  'ray-reaches',
+  /** Reaches, proof and final in one; when it is done, it is a proof or a final. */
+  'ray-all',
+  'light',
+]);
 export type JobKind = z.infer<typeof JobKind>;
 /** `sheet`: id of the one sheet that is baked, alone and without models; of a ray bake: name of the one pairing. */
 const share = z.number().min(0).max(1);
@@ -163,6 +174,8 @@ export interface RayResultView {
   rays: number;
   raysPerSecond: number;
   seconds: Record<string, number>;
+  /** Faults of a proof for which the final was not baked after it. */
+  stopped: RaySheetView['faults'];
 }
 
 /** What a finished light bake says of itself. */

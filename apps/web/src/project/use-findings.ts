@@ -8,10 +8,10 @@ import type { ProjectView } from '../contract/project.ts';
 /** Findings of the present survey under the present budget and names. */
 export function useFindings(project: ProjectView): Finding[] {
   const { survey } = project;
-  const { budget, requiredNames } = project.decisions;
+  const { budget, requiredNames, rays } = project.decisions;
   return useMemo(
-    () => (survey ? surveyFindings(survey, { budget, requiredNames }) : []),
-    [survey, budget, requiredNames],
+    () => (survey ? surveyFindings(survey, { budget, requiredNames, rays }) : []),
+    [survey, budget, requiredNames, rays],
   );
 }
 

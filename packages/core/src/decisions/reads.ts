@@ -49,7 +49,7 @@ export const READS = {
   rays: [...READING, 'rays'],
   /** Light into vertex colours. */
   light: [...READING, 'light'],
-  findings: ['budget', 'requiredNames'],
+  findings: ['budget', 'requiredNames', 'rays'],
 } as const satisfies Record<string, readonly (keyof MergeDecisions)[]>;
 
 export type Stage = keyof typeof READS;

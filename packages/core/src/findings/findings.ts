@@ -2,6 +2,8 @@ import type { Read } from '../decisions/reads.ts';
 import type { SurveyFacts } from '../survey/facts.ts';
 import { bySaving, type Finding } from './finding.ts';
 import { duplicateMeshes, heavyOutliers, oddFaces, oddNormals } from './geometry.ts';
+import { groupBy } from './group-by.ts';
+import { withoutHighPolys } from './high-polys.ts';
 import { nameClashes, requiredNames } from './names.ts';
 import { blendedSlots, densityFindings, duplicateMaterials, spareDrawCalls } from './slots.ts';
 import {
@@ -68,7 +70,7 @@ export const FINDING_CODES = [
  */
 export function surveyFindings(facts: SurveyFacts, read: Read<'findings'>): Finding[] {
   const { format, density } = read.budget;
-  return [
+  const found = [
     ...unreadFiles(facts),
     ...oddScale(facts),
     ...duplicateTextures(facts, format),
@@ -89,20 +91,33 @@ export function surveyFindings(facts: SurveyFacts, read: Read<'findings'>): Find
     ...uvFindings(facts),
     ...nameClashes(facts),
     ...requiredNames(facts, read.requiredNames),
-  ].sort(bySaving);
+  ];
+  return withoutHighPolys(found, facts, read.rays).sort(bySaving);
 }
 
-function unreadFiles(facts: SurveyFacts): Finding[] {
-  return facts.errors.map((error) => ({
+/** Files that could not be read; many of one reason are one line. */
+function unreadFiles({ errors }: SurveyFacts): Finding[] {
+  const action = { do: 'go', label: 'See the files', to: 'files' } as const;
+  const finding = (subject: string, message: string): Finding => ({
     code: 'not-read',
     severity: 'fault',
-    subject: error.path,
-    message: `${error.path}: ${error.message}`,
+    subject,
+    message,
     saves: {},
     objects: {},
-    action: { do: 'go', label: 'See the files', to: 'files' },
-  }));
+    action,
+  });
+  if (errors.length <= MOST_APART) return errors.map((error) => finding(error.path, `${error.path}: ${error.message}`));
+  const reasons = [...groupBy(errors, (error) => error.message)].sort((a, b) => b[1].length - a[1].length);
+  const said = reasons
+    .slice(0, MOST_APART)
+    .map(([message, list]) => `${list.length === 1 ? list[0].path : `${list.length} as ${list[0].path}`}: ${message}`);
+  const more = reasons.length > MOST_APART ? `; ${reasons.length - MOST_APART} more reasons` : '';
+  return [finding(`${errors.length} files`, `${errors.length} files could not be read: ${said.join('; ')}${more}`)];
 }
+
+/** Files, and reasons, that are told one by one. */
+const MOST_APART = 3;
 
 /** Models of a size that no prop or place has: most likely the wrong unit. */
 function oddScale(facts: SurveyFacts): Finding[] {

@@ -1,4 +1,3 @@
-import { PROOF_DIVISOR } from '@wembrel/core/decisions/decisions';
 import { type PairingDecision, RayDecisions, type RayRecipe } from '@wembrel/core/decisions/ray-decisions';
 import { InputError } from '@wembrel/core/errors';
 import { type GroupIds, groupIds } from '@wembrel/core/rays/maps/group-ids';
@@ -22,6 +21,7 @@ import { Delivery } from '../write/delivery.ts';
 import { bakeRays, findReaches, type RayBake, type RayBakeOptions } from './bake-rays.ts';
 import { encodeMap, opacityLevels } from './encode-maps.ts';
 import { lowModelOf } from './low-model.ts';
+import { checkRecipe, stoppingFaults } from './proof-check.ts';
 import { hexColour } from './view-maps.ts';
 
 /** How high-polys and low-polys find each other. */
@@ -225,13 +225,7 @@ function emptyReport(found: FoundPairings, seconds: RayReport['seconds'], errors
   };
 }
 
-/** Share of a pairing's texels that may be wrong in one way before a proof stops what comes after it. */
-const BEARABLE = 0.02;
-const STOPPING: ReadonlySet<string> = new Set(['missed', 'stray', 'clash']);
-/** Least side of a proof, px: along borders small pictures miss more than large ones. */
-const LEAST_PROOF = 256;
-
-/** What a proof finds that is more than bearable: missed, stray or clashing texels. All sheets are baked at a quarter of their side, one sample a texel. */
+/** What a proof of all sheets finds that is more than bearable. */
 async function proofFaults(
   models: readonly Model[],
   pairings: readonly PairingDecision[],
@@ -239,13 +233,7 @@ async function proofFaults(
   { recipe, onProgress }: RayRunOptions,
   scope: JobScope,
 ): Promise<RayBake['faults']> {
-  const proof: RayRecipe = {
-    ...recipe,
-    maps: recipe.maps.includes('opacity') ? ['normal', 'opacity'] : ['normal'],
-    samples: 1,
-    size: Math.min(recipe.size, Math.max(LEAST_PROOF, recipe.size / PROOF_DIVISOR)),
-    margin: Math.ceil(recipe.margin / PROOF_DIVISOR),
-  };
+  const proof = checkRecipe(recipe);
   const faults: RayBake['faults'] = [];
   for (const sheet of bySheet(pairings)) {
     const bake = await bakeRays(models, sheet.pairings, proof, images, scope, {
@@ -253,10 +241,7 @@ async function proofFaults(
       groups: null,
       onProgress: (share, doing) => onProgress?.({ stage: 'bake', share: 0.3 * share, doing: `proof: ${doing}` }),
     });
-    const texels = new Map(bake.pairings.map((one) => [one.name, one.texels]));
-    const stops = (fault: RayBake['faults'][number]) =>
-      STOPPING.has(fault.kind) && fault.count > BEARABLE * (texels.get(fault.pairing) ?? 0);
-    faults.push(...bake.faults.filter(stops));
+    faults.push(...stoppingFaults(bake));
   }
   return faults;
 }
@@ -284,10 +269,10 @@ function pairInputs(options: RayRunOptions, models: readonly Model[], errors: Ra
 }
 
 /** Tries reaches for pairings that have none. */
-async function fillReaches(
+export async function fillReaches(
   pairings: readonly PairingDecision[],
   models: readonly Model[],
-  { recipe, onProgress }: RayRunOptions,
+  { recipe, onProgress }: Pick<RayRunOptions, 'recipe' | 'onProgress'>,
   scope: JobScope,
 ): Promise<void> {
   const tried = await findReaches(models, pairings, recipe, scope, (share, doing) =>

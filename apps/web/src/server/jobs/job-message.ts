@@ -36,6 +36,8 @@ export type JobMessage =
   | { type: 'preview'; sheet: string; count: number }
   /** Its result is there; what goes on is the comparison. */
   | { type: 'delivered' }
+  /** What it turned out to be: a bake that its proof stopped is a proof. */
+  | { type: 'became'; kind: JobKind }
   | { type: 'done' }
   | { type: 'cancelled' }
   | { type: 'failed'; message: string };

@@ -6,7 +6,7 @@ import { ThreadPool } from '@wembrel/runner/pool/thread-pool';
 import type { Emit, JobMessage, JobOrder } from './job-message.ts';
 import { lightProject } from './kinds/light-job.ts';
 import { bakeSheetAlone, mergeProject } from './kinds/merge-job.ts';
-import { bakeProjectRays, findProjectReaches, warmUpRays } from './kinds/ray-job.ts';
+import { bakeAllRays, bakeProjectRays, findProjectReaches, warmUpRays } from './kinds/ray-job.ts';
 import { layoutProject, surveyProject } from './kinds/survey-job.ts';
 
 /**
@@ -36,6 +36,8 @@ function jobOf(order: JobOrder, scope: JobScope): Promise<void> {
     case 'ray-proof':
     case 'ray-final':
       return bakeProjectRays(order, scope, emit);
+    case 'ray-all':
+      return bakeAllRays(order, scope, emit);
     case 'light':
       return lightProject(order, scope, emit);
     default:

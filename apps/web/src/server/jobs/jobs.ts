@@ -29,6 +29,8 @@ interface Running {
   left: number | null;
   /** Its result is there, and it only goes on comparing. */
   delivered: boolean;
+  /** What it turned out to be, where it said so. */
+  became: JobKind | null;
   /** The thread that does it, once it has one. */
   thread: JobThread | null;
   /** Ends the thread if it does not stop by itself; null while nobody cancelled. */
@@ -196,7 +198,13 @@ function isModel(path: string): boolean {
   return MODEL.test(path);
 }
 
-async function finish(id: string, project: string, to: JobState, message: string | null): Promise<void> {
+async function finish(
+  id: string,
+  project: string,
+  to: JobState,
+  message: string | null,
+  became: JobKind | null = null,
+): Promise<void> {
   const db = await database();
   await db
     .updateTable('job')
@@ -205,6 +213,7 @@ async function finish(id: string, project: string, to: JobState, message: string
       message,
       finished: new Date().toISOString(),
       ...(to === 'done' ? { share: 1, doing: 'done' } : {}),
+      ...(to === 'done' && became ? { kind: became } : {}),
     })
     .where('id', '=', id)
     .execute();
@@ -237,6 +246,7 @@ async function begin(id: string, project: string, request: JobRequest): Promise<
     pausedAt: null,
     left: null,
     delivered: false,
+    became: null,
     thread: null,
     deadline: null,
   };
@@ -289,7 +299,7 @@ async function orderOf(id: string, project: ProjectRow, request: JobRequest, can
     files: inputs(MODEL),
     textures: [...inputs(PICTURE), ...plannedPictures(decisions.planned).map(pictureInput)],
     decisions: { ...decisions, faces: await withFaceTexts(decisions.faces) },
-    earlier: await earlierFolders(project.id, request.kind),
+    earlier: await earlierFolders(project.id, request.kind === 'ray-all' ? 'ray-final' : request.kind),
     filesStamp: filesStamp(project.state),
     cancel,
   };
@@ -341,7 +351,7 @@ async function runJob(id: string, running: Running, request: JobRequest): Promis
   else if (end.type === 'ended') {
     if (end.error) log.error(end.error, 'job thread failed');
     await finish(id, projectId, 'failed', `the work ended unexpectedly${end.error ? '; the log says more' : ''}`);
-  } else await finish(id, projectId, end.type, end.type === 'failed' ? end.message : null);
+  } else await finish(id, projectId, end.type, end.type === 'failed' ? end.message : null, running.became);
 }
 
 /** Passes on what a job reports, and stores its progress about once a second. */
@@ -351,6 +361,10 @@ function jobListener(id: string, running: Running, db: Kysely<Tables>): (message
     if (message.type === 'delivered') {
       running.delivered = true;
       void finish(id, running.project, 'done', null).then(() => pump());
+      return;
+    }
+    if (message.type === 'became') {
+      running.became = message.kind;
       return;
     }
     if (message.type === 'preview') {

@@ -13,6 +13,7 @@ export const STAGE_OF: Record<JobKind, Stage> = {
   'ray-proof': 'rays',
   'ray-final': 'rays',
   'ray-reaches': 'rays',
+  'ray-all': 'rays',
   light: 'light',
 };
 

@@ -132,11 +132,12 @@ function lines(
 
 /** What the bake's line says while nothing was baked onto sheets. */
 function rayLine(projectView: ProjectView): Line {
-  const busy = running(projectView, 'ray-proof', 'ray-final');
+  const busy = running(projectView, 'ray-proof', 'ray-final', 'ray-all');
   const last =
     newestRays(projectView, null) ?? newestRays(projectView, projectView.decisions.rays.pairings[0]?.name ?? null);
-  if (busy) return { state: busy.kind === 'ray-final' ? 'final' : 'proof', figure: 'running', tone: 'busy' };
-  if (failedLast(projectView, 'ray-proof', 'ray-final')) return { state: 'failed', figure: '', tone: 'fault' };
+  if (busy) return { state: busy.kind === 'ray-proof' ? 'proof' : 'final', figure: 'running', tone: 'busy' };
+  if (failedLast(projectView, 'ray-proof', 'ray-final', 'ray-all'))
+    return { state: 'failed', figure: '', tone: 'fault' };
   if (!last) return { state: 'not baked', figure: '' };
   const stale = last.madeFrom !== projectView.rayStamp;
   return {
@@ -155,7 +156,7 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
   const { data: result } = useResult(last);
   const totals = project.survey?.totals;
   const stage = lines(project, last, result, forecast);
-  const job = running(project, 'survey', 'proof', 'final', 'ray-proof', 'ray-final', 'ray-reaches', 'light');
+  const job = running(project, 'survey', 'proof', 'final', 'ray-proof', 'ray-final', 'ray-reaches', 'ray-all', 'light');
   const failed = failedLast(project, 'survey', 'proof', 'final');
   const offer = useOffer(project, !job);
   const measured = result && last?.madeFrom === project.stamp ? result : null;

@@ -1,7 +1,12 @@
 import { mkdir, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { serialize } from 'node:v8';
-import { type PairingDecision, proofRecipe, RAY_PROOF_DIVISOR } from '@wembrel/core/decisions/ray-decisions';
+import {
+  type PairingDecision,
+  proofRecipe,
+  RAY_PROOF_DIVISOR,
+  type RayRecipe,
+} from '@wembrel/core/decisions/ray-decisions';
 import { InputError } from '@wembrel/core/errors';
 import type { RayMaps } from '@wembrel/core/rays/maps/baked-maps';
 import { bySheet } from '@wembrel/core/rays/pairing/pairings';
@@ -11,11 +16,12 @@ import { bakeRays, findReaches, type RayBake } from '@wembrel/runner/rays/bake-r
 import { encodeMap, opacityLevels } from '@wembrel/runner/rays/encode-maps';
 import { distanceHistogram } from '@wembrel/runner/rays/histogram';
 import { lowModelOf } from '@wembrel/runner/rays/low-model';
-import { groupIdsOf } from '@wembrel/runner/rays/ray-run';
+import { checkRecipe, stoppingFaults } from '@wembrel/runner/rays/proof-check';
+import { fillReaches, groupIdsOf } from '@wembrel/runner/rays/ray-run';
 import { faultPng, hexColour, previewBytes, viewPng } from '@wembrel/runner/rays/view-maps';
 import { readFiles } from '@wembrel/runner/stages/read';
 import type { RayResultView, RaySheetView, ReachesView } from '../../../contract/project.ts';
-import type { JobMessage, JobOrder } from '../job-message.ts';
+import type { Emit, JobOrder } from '../job-message.ts';
 import { sheetStamp, takeOver } from './ray-reuse.ts';
 import type { SectionScene, SectionTexels } from './ray-section.ts';
 
@@ -23,7 +29,7 @@ import type { SectionScene, SectionTexels } from './ray-section.ts';
 const PREVIEW = 512;
 
 /** Reads what the pairings of a project name; only those that have both sides count. */
-async function readPairings(order: JobOrder, scope: JobScope, emit: (m: JobMessage) => void) {
+async function readPairings(order: JobOrder, scope: JobScope, emit: Emit) {
   const { rays, reading, faces } = order.decisions;
   const pairings = rays.pairings.filter(
     (pairing) =>
@@ -53,11 +59,7 @@ async function readPairings(order: JobOrder, scope: JobScope, emit: (m: JobMessa
 }
 
 /** Tries reaches for all pairings of a project. */
-export async function findProjectReaches(
-  order: JobOrder,
-  scope: JobScope,
-  emit: (m: JobMessage) => void,
-): Promise<void> {
+export async function findProjectReaches(order: JobOrder, scope: JobScope, emit: Emit): Promise<void> {
   const { pairings, models } = await readPairings(order, scope, emit);
   const view: ReachesView = {
     pairings: await findReaches(models, pairings, order.decisions.rays.recipe, scope, (share, doing) =>
@@ -89,18 +91,124 @@ export async function warmUpRays(order: JobOrder, scope: JobScope): Promise<bool
 }
 
 /** Bakes the pairings of a project; only the files that they name are read. */
-export async function bakeProjectRays(order: JobOrder, scope: JobScope, emit: (m: JobMessage) => void): Promise<void> {
+export async function bakeProjectRays(order: JobOrder, scope: JobScope, emit: Emit): Promise<void> {
   const { rays } = order.decisions;
   // A part is baked just as the final will be: it has as few texels as a small proof of all.
   const proof = order.kind === 'ray-proof' && order.region === null;
   const began = performance.now();
-  const { pairings, read, models } = await readPairings(order, scope, emit);
-  const seconds: Record<string, number> = { read: (performance.now() - began) / 1000 };
+  const found = await readPairings(order, scope, emit);
+  const view: RayResultView = {
+    sheets: [],
+    rays: 0,
+    raysPerSecond: 0,
+    seconds: { read: (performance.now() - began) / 1000 },
+    stopped: [],
+  };
   const recipe = proof ? proofRecipe(rays.recipe) : rays.recipe;
+  const bake = { order, found, recipe, pxScale: proof ? 1 / RAY_PROOF_DIVISOR : 1, from: 0.15, to: 0.95 };
+  await bakeSheets(bake, view, { scope, emit });
+  await writeFile(join(order.folder, 'rays.json'), JSON.stringify(view));
+}
+
+/**
+ * All in one: reaches are tried for pairings that have none, a proof is baked, and where that is good the final. A proof with too many faults is
+ * the result itself; the job is of that kind then.
+ */
+export async function bakeAllRays(order: JobOrder, scope: JobScope, emit: Emit): Promise<void> {
+  const { recipe } = order.decisions.rays;
+  const found = await readPairings(order, scope, emit);
+  const view: RayResultView = { sheets: [], rays: 0, raysPerSecond: 0, seconds: {}, stopped: [] };
+  await fillReaches(
+    found.pairings,
+    found.models,
+    { recipe, onProgress: ({ share, doing }) => emit({ type: 'progress', share, doing: `reaches: ${doing}` }) },
+    scope,
+  );
+  const check = { order, found, recipe: checkRecipe(recipe), pxScale: 1, from: 0.3, to: 0.45 };
+  await bakeSheets(check, view, { scope, emit, doing: 'proof: ' });
+  view.stopped = view.sheets.flatMap(stoppingFaults);
+  if (view.stopped.length === 0) {
+    // What the proof wrote goes: the final has files of the same names, and maybe of others.
+    await Promise.all(
+      ['delivery', 'views'].map((name) => rm(join(order.folder, name), { recursive: true, force: true })),
+    );
+    view.sheets = [];
+    const final = { order: { ...order, kind: 'ray-final' as const }, found, recipe, pxScale: 1, from: 0.45, to: 0.95 };
+    await bakeSheets(final, view, { scope, emit });
+  }
+  await writeFile(join(order.folder, 'rays.json'), JSON.stringify(view));
+  emit({ type: 'became', kind: view.stopped.length > 0 ? 'ray-proof' : 'ray-final' });
+}
+
+interface SheetsToBake {
+  order: JobOrder;
+  found: Awaited<ReturnType<typeof readPairings>>;
+  recipe: RayRecipe;
+  /** See `RayBakeOptions`. */
+  pxScale: number;
+  /** Share of the job's progress with which it begins and ends. */
+  from: number;
+  to: number;
+}
+
+interface BakeTelling {
+  scope: JobScope;
+  emit: Emit;
+  /** What stands before what is being done. */
+  doing?: string;
+}
+
+/** Bakes and writes all sheets of some pairings, or takes them over from an earlier bake, and adds them to a result. */
+async function bakeSheets(bake: SheetsToBake, view: RayResultView, { scope, emit, doing = '' }: BakeTelling) {
+  const { order, found, recipe, pxScale } = bake;
+  const { pairings, read, models } = found;
+  const preview = previews(order, emit);
+  const began = performance.now();
+  const sheets = bySheet(pairings);
+  const tell = (done: number, what: string) =>
+    emit({
+      type: 'progress',
+      share: bake.from + ((bake.to - bake.from) * done) / sheets.length,
+      doing: `${doing}${what}`,
+    });
+  let castSeconds = 0;
+  try {
+    for (const [i, sheet] of sheets.entries()) {
+      const stamp = sheetStamp(order, recipe, sheet.pairings, recipe.ao.sees === 'all' ? pairings : []);
+      const known = await takeOver(order, stamp, sheet.name, i);
+      if (known) {
+        view.sheets.push(known);
+        continue;
+      }
+      const baked = await bakeRays(models, sheet.pairings, recipe, read.images, scope, {
+        pxScale,
+        keep: true,
+        seen: pairings,
+        region: order.region,
+        groups: groupIdsOf(read, order.decisions.faces, recipe),
+        onMaps: preview.show,
+        onProgress: (share, what) => tell(i + share * 0.9, what),
+      });
+      preview.show(null);
+      tell(i + 0.95, `writing ${sheet.name}`);
+      view.sheets.push({ stamp, ...(await writeSheet(order.folder, i, sheet, recipe.uvSet, baked, scope)) });
+      view.rays += baked.rays;
+      castSeconds += baked.castSeconds;
+    }
+  } finally {
+    preview.end();
+  }
+  view.seconds.bake = (performance.now() - began) / 1000;
+  view.raysPerSecond = Math.round(view.rays / Math.max(1e-9, castSeconds));
+  await rm(join(order.folder, 'preview.png'), { force: true });
+}
+
+/** Pictures of a running bake, twice a second. */
+function previews(order: JobOrder, emit: Emit): { show: (maps: RayMaps | null) => void; end: () => void } {
   let maps: RayMaps | null = null;
   let count = 0;
   let busy = false;
-  const preview = async () => {
+  const draw = async () => {
     if (!maps || busy) return;
     busy = true;
     try {
@@ -113,45 +221,16 @@ export async function bakeProjectRays(order: JobOrder, scope: JobScope, emit: (m
       busy = false;
     }
   };
-  const timer = setInterval(() => void preview(), 500);
-  const middle = performance.now();
-  const view: RayResultView = { sheets: [], rays: 0, raysPerSecond: 0, seconds };
-  const sheets = bySheet(pairings);
-  let castSeconds = 0;
-  try {
-    for (const [i, sheet] of sheets.entries()) {
-      const stamp = sheetStamp(order, recipe, sheet.pairings, recipe.ao.sees === 'all' ? pairings : []);
-      const known = await takeOver(order, stamp, sheet.name, i);
-      if (known) {
-        view.sheets.push(known);
-        continue;
-      }
-      const bake = await bakeRays(models, sheet.pairings, recipe, read.images, scope, {
-        pxScale: proof ? 1 / RAY_PROOF_DIVISOR : 1,
-        keep: true,
-        seen: pairings,
-        region: order.region,
-        groups: groupIdsOf(read, order.decisions.faces, recipe),
-        onMaps: (rayMaps) => {
-          maps = rayMaps;
-        },
-        onProgress: (share, doing) =>
-          emit({ type: 'progress', share: 0.15 + (0.8 * (i + share * 0.9)) / sheets.length, doing }),
-      });
+  const timer = setInterval(() => void draw(), 500);
+  return {
+    show: (next) => {
+      maps = next;
+    },
+    end: () => {
+      clearInterval(timer);
       maps = null;
-      emit({ type: 'progress', share: 0.15 + (0.8 * (i + 0.95)) / sheets.length, doing: `writing ${sheet.name}` });
-      view.sheets.push({ stamp, ...(await writeSheet(order.folder, i, sheet, recipe.uvSet, bake, scope)) });
-      view.rays += bake.rays;
-      castSeconds += bake.castSeconds;
-    }
-  } finally {
-    clearInterval(timer);
-    maps = null;
-  }
-  seconds.bake = (performance.now() - middle) / 1000;
-  view.raysPerSecond = Math.round(view.rays / Math.max(1e-9, castSeconds));
-  await rm(join(order.folder, 'preview.png'), { force: true });
-  await writeFile(join(order.folder, 'rays.json'), JSON.stringify(view));
+    },
+  };
 }
 
 /** Writes the maps of a sheet, pictures of them, its low-polys and what sections need. */

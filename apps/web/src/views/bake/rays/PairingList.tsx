@@ -15,6 +15,8 @@ export interface PairingListProps {
   alone: readonly ProjectObject[];
   /** What the newest bake says of each, by name. */
   baked: ReadonlyMap<string, RaySheetView['pairings'][number]>;
+  /** What else the high-polys of a pairing fit nearly as well, by its name. */
+  doubts: ReadonlyMap<string, string[]>;
   stale: boolean;
   reaches: ReachesView | undefined;
   chosen: number;
@@ -30,7 +32,7 @@ export interface PairingListProps {
 
 const state = (b: RaySheetView['pairings'][number] | undefined, stale: boolean): string => {
   if (!b) return 'not baked';
-  const bad = b.missed + b.stray + b.skewed;
+  const bad = b.missed + b.stray + b.skewed + b.clash;
   return `${stale ? 'out of date, ' : ''}${bad === 0 ? 'no fault' : `${percent(bad / Math.max(1, b.texels), 1)} at fault`}`;
 };
 
@@ -67,6 +69,11 @@ export function PairingList(pairingListProps: PairingListProps) {
               <b>{pairing.name}</b>
               <span>{state(pairingListProps.baked.get(pairing.name), pairingListProps.stale)}</span>
             </button>
+            {pairingListProps.doubts.get(pairing.name)?.map((doubt) => (
+              <p key={doubt} className={css.doubt}>
+                {doubt} nearly as well
+              </p>
+            ))}
             {i === pairingListProps.chosen && <OpenPairing pairing={pairing} index={i} list={pairingListProps} />}
           </li>
         ))}

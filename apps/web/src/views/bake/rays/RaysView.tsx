@@ -3,10 +3,11 @@ import type { BrushStamp, PairingDecision, RayDecisions } from '@wembrel/core/de
 import type { RayFault } from '@wembrel/core/rays/maps/fault-kinds';
 import { pairing } from '@wembrel/core/rays/pairing/pairings';
 import { type ReactNode, useMemo, useState } from 'react';
-import type { ProjectView, Region } from '../../../contract/project.ts';
+import type { ProjectView, RayResultView, Region } from '../../../contract/project.ts';
 import { failedLast, running } from '../../../project/api.ts';
 import { startDecided } from '../../../project/edits.ts';
 import { newestRays } from '../../../project/newest-rays.ts';
+import { notify } from '../../../project/notices.ts';
 import { RemoveResult } from '../../../project/RemoveResult.tsx';
 import { RunningJob } from '../../../project/RunningJob.tsx';
 import type { ViewProps } from '../../../project/view-props.ts';
@@ -21,7 +22,15 @@ import { DistanceChart } from './DistanceChart.tsx';
 import { FaultList } from './FaultList.tsx';
 import { MapContacts } from './MapContacts.tsx';
 import { PairingList } from './PairingList.tsx';
-import { freshName, pairedByNames, pairedByPlace, projectObjects, unpaired } from './pairing-objects.ts';
+import {
+  ambiguousPartners,
+  freshName,
+  pairedByNames,
+  pairedByPlace,
+  projectObjects,
+  unpaired,
+  withAllPaired,
+} from './pairing-objects.ts';
 import css from './RaysView.module.css';
 import { RecipeForm } from './RecipeForm.tsx';
 import { around, ResultSide } from './ResultSide.tsx';
@@ -32,7 +41,9 @@ type Tab = 'pairings' | 'recipe' | 'faults' | 'brush';
 const DAB = '#ffd84a';
 const DAB_CHOSEN = '#ff7a3c';
 
-type JobWanted = 'ray-proof' | 'ray-final' | 'ray-reaches';
+type JobWanted = (typeof RAY_JOBS)[number];
+
+const RAY_JOBS = ['ray-proof', 'ray-final', 'ray-reaches', 'ray-all'] as const;
 
 /** The section through high-poly and low-poly over the histogram of distances; map and model beside it, maps along the edge. */
 export function RaysView({ project, live, edit, switcher }: ViewProps & { switcher: ReactNode }) {
@@ -47,8 +58,8 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
   const [brush, setBrush] = useState<Brush>(PLAIN_BRUSH);
   const [dab, setDab] = useState<number | null>(null);
 
-  const job = running(project, 'ray-proof', 'ray-final', 'ray-reaches');
-  const failed = failedLast(project, 'ray-proof', 'ray-final', 'ray-reaches');
+  const job = running(project, ...RAY_JOBS);
+  const failed = failedLast(project, ...RAY_JOBS);
   const chosen = rays.pairings[Math.min(open, rays.pairings.length - 1)];
   const last = newestRays(project, chosen?.name ?? null);
   const { data: result } = useRayResult(last?.id);
@@ -58,6 +69,7 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
   const alone = useMemo(() => unpaired(objects, rays.pairings), [objects, rays.pairings]);
   const byNames = useMemo(() => pairedByNames(objects, rays), [objects, rays]);
   const byPlace = useMemo(() => pairedByPlace(objects, rays), [objects, rays]);
+  const doubts = useMemo(() => ambiguousPartners(objects, rays), [objects, rays]);
   const baked = useMemo(
     () => new Map(result?.sheets.flatMap((sheet) => sheet.pairings.map((pairing) => [pairing.name, pairing] as const))),
     [result],
@@ -103,6 +115,15 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
   );
   const start = (kind: JobWanted, only: string | null = null, region: Region = null) =>
     void startDecided(project.id, kind, only, region);
+  /** Pairs what has no partner yet, finds reaches, bakes a proof, and where that is good the final. */
+  const bakeAll = () => {
+    const pairings = withAllPaired(objects, rays);
+    const more = pairings.length - rays.pairings.length;
+    if (more > 0) change(`Pair ${more} ${more === 1 ? 'object' : 'objects'}`, { pairings });
+    if (pairings.some((pairing) => pairing.high.length > 0 && pairing.low.length > 0)) start('ray-all');
+    else
+      notify({ tone: 'fault', text: 'No high-poly and low-poly could be paired, by their names or by their places.' });
+  };
   const file = (name: string) => `/api/jobs/${last?.id}/files/${name}`;
   const shown = sheet?.maps.find((m) => m.kind === map) ?? sheet?.maps[0];
   const ready = rays.pairings.some((pairing) => pairing.high.length > 0 && pairing.low.length > 0);
@@ -132,8 +153,16 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
         <Button onClick={() => start('ray-proof')} disabled={Boolean(job) || !ready}>
           Bake a proof
         </Button>
-        <Button tone="main" onClick={() => start('ray-final')} disabled={Boolean(job) || !ready}>
+        <Button onClick={() => start('ray-final')} disabled={Boolean(job) || !ready}>
           Bake the final
+        </Button>
+        <Button
+          tone="main"
+          onClick={bakeAll}
+          disabled={Boolean(job) || objects.length < 2}
+          title="Pairs what has no partner yet, finds reaches, bakes a proof, and where that is good the final with finished models"
+        >
+          Bake all
         </Button>
       </header>
       <div className={css.body}>
@@ -156,6 +185,7 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
                 objects={objects}
                 alone={alone}
                 baked={baked}
+                doubts={doubts}
                 stale={stale}
                 reaches={reaches}
                 chosen={open}
@@ -209,6 +239,7 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
         <div className={css.middle}>
           {failed && !job && <ErrorLine>{failed.message}</ErrorLine>}
           {job && <RunningJob job={job} live={live} />}
+          {!job && result && result.stopped?.length > 0 && <ErrorLine>{stoppedText(result.stopped)}</ErrorLine>}
           {job && painting ? (
             <div className={css.painting}>
               <img src={`/api/jobs/${job.id}/preview?n=${painting.count}`} alt="what is baked so far" />
@@ -271,6 +302,13 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
       </div>
     </section>
   );
+}
+
+/** Why a proof was not followed by the final. */
+function stoppedText(faults: RayResultView['stopped']): string {
+  const names = [...new Set(faults.map((fault) => fault.pairing))];
+  const said = names.length > 3 ? `${names.slice(0, 3).join(', ')} and ${names.length - 3} more` : names.join(', ');
+  return `Stopped after the proof: more than 2 % of the texels of ${said} are wrong. See Faults, or bake the final all the same.`;
 }
 
 const emptyTitle = (project: ProjectView, busy: boolean, off: boolean): string =>

@@ -1,6 +1,12 @@
 import type { PairingDecision, RayDecisions } from '@wembrel/core/decisions/ray-decisions';
 import type { ObjectFacts } from '@wembrel/core/rays/pairing/object-facts';
-import { type ObjectBox, pairByNames, pairByPlace, splitByWeight } from '@wembrel/core/rays/pairing/pairings';
+import {
+  type FoundPairings,
+  type ObjectBox,
+  pairByNames,
+  pairByPlace,
+  splitByWeight,
+} from '@wembrel/core/rays/pairing/pairings';
 import type { ObjectRef, SceneObject } from '@wembrel/core/rays/target/scene-objects';
 import type { SurveyView } from '../../../contract/project.ts';
 
@@ -36,15 +42,47 @@ export function pairedByNames(objects: readonly ProjectObject[], rays: RayDecisi
 }
 
 /** Pairings that places tell: the heavier objects are the high-polys, those with UVs the low-polys. */
-export function pairedByPlace(objects: readonly ProjectObject[], rays: RayDecisions): PairingDecision[] {
-  const free = unpaired(objects, rays.pairings);
+export const pairedByPlace = (objects: readonly ProjectObject[], rays: RayDecisions): PairingDecision[] =>
+  byPlace(unpaired(objects, rays.pairings)).pairings;
+
+/** All pairings of a project with those that names tell of what has none yet, and then those that places tell. */
+export function withAllPaired(objects: readonly ProjectObject[], rays: RayDecisions): PairingDecision[] {
+  let pairings = [...rays.pairings];
+  const add = (list: readonly PairingDecision[]) => {
+    for (const pairing of list) pairings = [...pairings, { ...pairing, name: freshName(pairing.name, pairings) }];
+  };
+  add(pairedByNames(objects, { ...rays, pairings }));
+  add(pairedByPlace(objects, { ...rays, pairings }));
+  return pairings;
+}
+
+/** Low-polys that a pairing's high-polys fit nearly as well as its own, by the name of the pairing; what names tell is sure. */
+export function ambiguousPartners(
+  objects: readonly ProjectObject[],
+  { pairings, endings }: RayDecisions,
+): Map<string, string[]> {
+  const sure = new Set(pairByNames([...objects], endings).pairings.flatMap((pairing) => pairing.high.map(keyOf)));
+  const doubtful = pairings.filter((pairing) => pairing.high.some((high) => !sure.has(keyOf(high))));
+  const members = new Set(doubtful.flatMap((pairing) => [...pairing.high, ...pairing.low].map(keyOf)));
+  const { ambiguous = [] } = byPlace(objects.filter((object) => members.has(keyOf(object))));
+  const out = new Map<string, string[]>();
+  for (const { high, low } of ambiguous) {
+    const own = doubtful.find((pairing) => pairing.high.some((one) => keyOf(one) === keyOf(high)));
+    const others = low.filter((one) => !own?.low.some((mine) => keyOf(mine) === keyOf(one)));
+    if (own && others.length > 0)
+      out.set(own.name, [...(out.get(own.name) ?? []), ...others.map((one) => `${high.name} also fits ${one.name}`)]);
+  }
+  return out;
+}
+
+function byPlace(free: readonly ProjectObject[]): FoundPairings {
   const { high, low } = splitByWeight(free, (projectObject) => projectObject.facts.triangles);
   const boxes = new Map<SceneObject, ObjectBox>(free.map((projectObject) => [projectObject, projectObject.facts.box]));
   return pairByPlace(
     high,
     low.filter((projectObject) => projectObject.facts.uvs),
     boxes,
-  ).pairings;
+  );
 }
 
 /** A name that no pairing has yet. */
