@@ -223,6 +223,22 @@ describe('slots from groups', () => {
     });
     expect([model.slots[0].name, srgb, material?.getMetallicFactor()]).toEqual(['Enamel', [0x0f, 0x7c, 0x8a], 1]);
   });
+  test('a strip names pieces that are thin, and those that run across their neighbours', () => {
+    // A row of quads along x, in two parts with a bend between them; the second is higher than it is long, so that its long side runs across.
+    const row = (high: number, long: number): Model =>
+      buildModel(
+        [{ name: 'Wall' }],
+        [grid(2, 1, (u, v) => (u < 2 ? [u * 4, v * high, 0] : [4 + long * 0.1, v * high, long]))],
+      );
+    const strip = (model: Model, more: object = {}) =>
+      changed(model, [{ kind: 'strip', slot: 'Wall', bend: 30, straight: false, ...more } as Partial<FaceEdit>])
+        .reports[0].faults;
+    expect(strip(row(1, 3))).toEqual([]);
+    expect(strip(row(1, 0.3))).toEqual(['2 pieces run across their neighbours (turned by 45° or more)']);
+    // 256 × 64 px: a strip of 0.05 of the height has 3.2 texels.
+    expect(strip(row(1, 3), { bottom: 0.05 })).toEqual(['2 pieces show less than 4 texels of the strip']);
+    expect(strip(row(1, 3), { bottom: 0.07 })).toEqual([]);
+  });
   test('a gradient runs from below to above, evenly, whatever way the faces were mapped', () => {
     const here = buildModel([{ name: 'Wall' }], [grid(2, 8, (u, v) => [u, v * 0.5, 0])]);
     const { model, reports } = changed(here, [

@@ -117,11 +117,22 @@ function paintSwatches({ chosen, slots, paints }: EditScope, edit: FaceEditOf<'s
 
 function mapStrip({ chosen, slots }: EditScope, edit: FaceEditOf<'strip'>): EditOutcome {
   const picture = slots.picture(firstSlot(chosen)) ?? ([1, 1] as [number, number]);
-  const { flipped, unmirrored, widths, pieces, straight } = mapOntoStrip(chosen, edit, picture, slots.laysOf(null));
+  const { flipped, unmirrored, thin, turned, widths, pieces, straight } = mapOntoStrip(
+    chosen,
+    edit,
+    picture,
+    slots.laysOf(null),
+  );
   const faults: string[] = [];
   if (flipped > 0) faults.push(`${counted(flipped, 'face')} came out turned over; lower the bend at which pieces end`);
   if (unmirrored > 0)
     faults.push(`${counted(unmirrored, 'piece')} cannot end mirrored: no edge runs across near the middle`);
+  if (thin > 0)
+    faults.push(`${counted(thin, 'piece')} ${thin === 1 ? 'shows' : 'show'} less than 4 texels of the strip`);
+  if (turned > 0)
+    faults.push(
+      `${counted(turned, 'piece')} ${turned === 1 ? 'runs' : 'run'} across their neighbours (turned by 45° or more)`,
+    );
   const [low, middle, high] = widths.map((width) => `${Number(width.toPrecision(3))}`);
   const wide = low === high ? `${low} m` : `${low} to ${high} m, half of them up to ${middle} m`;
   const outcome = done(`${counted(pieces, 'piece')}, ${straight} straightened; ${wide} wide`, ...faults);

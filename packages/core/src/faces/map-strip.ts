@@ -6,6 +6,7 @@ import type { Flat } from '../unwrap/flatten.ts';
 import { stripCharts } from '../unwrap/quads.ts';
 import { type Chosen, surfaceOfChosen } from './face-table.ts';
 import { directionsOf, flattenWhole, mapFlat, turnedToLongSide, writeFlat } from './lay-flat.ts';
+import { turnedPieces } from './strip-turns.ts';
 
 /** How pieces came to lie on a strip. */
 export interface StripFigures {
@@ -18,7 +19,14 @@ export interface StripFigures {
   flipped: number;
   /** Pieces that should end mirrored and have no edge across near their middle. */
   unmirrored: number;
+  /** Pieces that show less than 4 texels of the picture along or across. */
+  thin: number;
+  /** See `turnedPieces`. */
+  turned: number;
 }
+
+/** Texels below which a piece is thin: filtering mixes it with what lies beside it. */
+const THIN = 4;
 
 type StripOptions = Pick<
   FaceEditOf<'strip'>,
@@ -38,16 +46,26 @@ export function mapOntoStrip(
   layOf: (c: Chosen) => (face: number) => TextureLay,
 ): StripFigures {
   const widths: number[] = [];
-  const out: StripFigures = { pieces: 0, straight: 0, widths: [0, 0, 0], flipped: 0, unmirrored: 0 };
+  const out: StripFigures = {
+    pieces: 0,
+    straight: 0,
+    widths: [0, 0, 0],
+    flipped: 0,
+    unmirrored: 0,
+    thin: 0,
+    turned: 0,
+  };
   const least = Math.cos((options.bend * Math.PI) / 180) - 1e-9;
   for (const c of chosen) {
     const surface = surfaceOfChosen(c);
     const whole = options.bend >= 180;
+    const pieces: Flat[] = [];
     for (const piece of surfacePieces(surface, (s, b) => whole || cosineAt(surface, s, b) >= least)) {
       const { flats, straight, flipped } = laid(surface, piece, options.straight);
       out.flipped += flipped;
       for (const raw of flats) {
         const flat = oriented(surface, raw, options);
+        pieces.push(flat);
         const [u0, u1, v0, v1] = boxAround([flat.uv]);
         const [length, width] = [u1 - u0, v1 - v0];
         out.pieces++;
@@ -61,6 +79,8 @@ export function mapOntoStrip(
         if (options.ends === 'mirrored' && middle === null) out.unmirrored++;
         const run = (middle ?? u1) - u0;
         const perMetre = repeatsPerMetre(options, picture, width, run, c.table.scale);
+        const texels = [run * perMetre * picture[0], (options.bottom - options.top) * picture[1]];
+        if (Math.min(...texels) < THIN - 1e-6) out.thin++;
         writeFlat(c, flat, layOf(c), (u, v) => {
           const along = middle !== null && u > middle ? 2 * middle - u : u;
           const across = (v1 - v) / width;
@@ -71,6 +91,7 @@ export function mapOntoStrip(
         });
       }
     }
+    out.turned += turnedPieces(surface, pieces);
   }
   widths.sort((a, b) => a - b);
   if (widths.length > 0) out.widths = [widths[0], widths[widths.length >> 1], widths[widths.length - 1]];
