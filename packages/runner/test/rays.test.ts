@@ -7,6 +7,7 @@ import { parseGlb } from '@wembrel/core/formats/gltf/glb';
 import { writePng } from '@wembrel/core/image/png';
 import { lightVertices } from '@wembrel/core/rays/cast/vertex-light';
 import { readModel } from '@wembrel/core/scene/model';
+import { buildFittings } from '@wembrel/demo/fittings';
 import { GlbWriter } from '@wembrel/demo/glb-writer';
 import { buildLamps, buildPostHigh, buildPostLow, LAMP_MOVE } from '@wembrel/demo/posts';
 import { expect, test } from 'vitest';
@@ -109,6 +110,24 @@ test('a part is baked as the whole would be, and a paused bake waits until it go
     expect(raster.data.subarray(192 * bytes * 130)).not.toEqual(b.data.subarray(192 * bytes * 130));
   }
   expect(part.report.rays).toBeLessThan(whole.report.rays / 2);
+});
+
+test('thickness and heights are those of each pairing, wherever others stand; IDs may have the colours of the materials', async () => {
+  const at = await put({ 'high.glb': buildFittings('high', 6, 6), 'low.glb': buildFittings('low', 6, 6) });
+  const recipe = { maps: ['thickness', 'height', 'id'], size: 256, samples: 1, id: { by: 'own-colour' } };
+  const { report } = await run(at, 'high.glb', 'low.glb', recipe);
+  expect(report.pairings).toHaveLength(6);
+  for (const { thicknessDistance, heights } of report.pairings) {
+    // Half of 0.12 … 0.165 m; side by side they are 2 m long.
+    expect(thicknessDistance).toBeGreaterThan(0.059);
+    expect(thicknessDistance).toBeLessThan(0.084);
+    // The groove is 4 mm deep; the low-poly cuts the corners of the circle by less than a millimetre.
+    expect(heights?.[0]).toBeCloseTo(-0.004, 3);
+    expect(heights?.[1]).toBeLessThan(0.001);
+  }
+  const { legend } = report.sheets[0];
+  // 0.4, 0.42, 0.44, linear.
+  expect(legend).toEqual([{ name: 'Fittings', colour: '#aaadb1' }]);
 });
 
 test('opacity comes with its levels, and cuts the low-poly out', async () => {

@@ -165,7 +165,7 @@ export interface RaySheetView {
   faults: RayFault[];
   /** Colours of an ID map, #rrggbb. */
   legend: { name: string; colour: string }[];
-  scale: { box: number[]; curvatureRadius: number; thicknessDistance: number };
+  scale: { box: number[]; curvatureRadius: number };
 }
 
 /** What a finished ray bake says of itself. */

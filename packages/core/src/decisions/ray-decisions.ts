@@ -51,7 +51,7 @@ export const CAST_MODES = ['smoothed', 'own', 'faceted', 'blended'] as const;
 export type CastMode = (typeof CAST_MODES)[number];
 
 /** What ID colours tell apart. */
-export const ID_KINDS = ['material', 'part', 'island', 'vertex-color', 'group', 'piece'] as const;
+export const ID_KINDS = ['material', 'own-colour', 'part', 'island', 'vertex-color', 'group', 'piece'] as const;
 
 export const RAY_SAMPLES = [1, 4, 16, 64] as const;
 

@@ -12,12 +12,13 @@ import {
   type Region,
   rayJob,
   rayScale,
+  thicknessOf,
 } from '@wembrel/core/rays/cast/prepare';
 import { planRayMemory, type RayMemory } from '@wembrel/core/rays/cast/ray-memory';
 import { KIND_CHANNELS, type RayJob } from '@wembrel/core/rays/cast/tile-cast';
 import type { MeshFault } from '@wembrel/core/rays/faults/edge-faults';
 import { countTexels, type FaultSource, listFaults, type TexelCounts } from '@wembrel/core/rays/faults/fault-list';
-import { emptyRayMaps, type RayMaps } from '@wembrel/core/rays/maps/baked-maps';
+import { emptyRayMaps, heightsOf, type RayMaps } from '@wembrel/core/rays/maps/baked-maps';
 import type { RayFault } from '@wembrel/core/rays/maps/fault-kinds';
 import type { GroupIds } from '@wembrel/core/rays/maps/group-ids';
 import { idsOf } from '@wembrel/core/rays/maps/id-colours';
@@ -41,6 +42,10 @@ export interface BakedPairing extends TexelCounts, Reaches {
   lowTriangles: number;
   /** Triangles of the low-poly outside 0 … 1 of its UVs. */
   outside: number;
+  /** What counts as thick, m. */
+  thicknessDistance: number;
+  /** How far the high-poly lies above the low-poly at the least and at the most, m; null where nothing was hit. */
+  heights: [number, number] | null;
 }
 
 export interface RayBake {
@@ -175,7 +180,7 @@ export async function bakeRays(
   }
   scope.checkpoint();
   await scope.run(rayTasks.finishRays, { maps, recipe, scale: px });
-  out.pairings = describePairings(meshes, reaches, maps);
+  out.pairings = describePairings(meshes, reaches, maps, recipe);
   out.faults = listFaults(maps, sources);
   return out;
 }
@@ -203,8 +208,10 @@ function describePairings(
   meshes: readonly PairingMeshes[],
   reaches: readonly ReturnType<typeof pairingReaches>[],
   maps: RayMaps,
+  recipe: RayRecipe,
 ): BakedPairing[] {
   const counts = countTexels(maps, meshes.length);
+  const heights = heightsOf(maps, meshes.length);
   return meshes.map((mesh, i) => ({
     name: mesh.pairing.name,
     ...counts[i],
@@ -214,6 +221,8 @@ function describePairings(
     highTriangles: mesh.high.triangles,
     lowTriangles: mesh.target.count,
     outside: mesh.target.outside,
+    thicknessDistance: thicknessOf(mesh.target.mesh, recipe),
+    heights: heights[i],
   }));
 }
 

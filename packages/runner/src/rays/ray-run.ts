@@ -67,7 +67,7 @@ export interface RayReport {
     name: string;
     size: number;
     /** What the values of some maps mean, m. */
-    scale: { box: number[]; curvatureRadius: number; thicknessDistance: number };
+    scale: { box: number[]; curvatureRadius: number };
     /** Bytes that were reserved for it. */
     memory: RayBake['memory'];
     /** Colours of its ID map. */
@@ -88,6 +88,9 @@ export interface RayReport {
     inward: number;
     highTriangles: number;
     lowTriangles: number;
+    /** What counts as thick, and how far the high-poly lies above the low-poly at the least and at the most, m. */
+    thicknessDistance: number;
+    heights: [number, number] | null;
   }[];
   maps: { sheet: string; kind: string; path: string; bits: number; channels: number }[];
   alone: { high: string[]; low: string[] };
@@ -327,6 +330,8 @@ async function addSheet(report: RayReport, { name, pairings, bake, delivery, sco
       inward: pairing.inward,
       highTriangles: pairing.highTriangles,
       lowTriangles: pairing.lowTriangles,
+      thicknessDistance: pairing.thicknessDistance,
+      heights: pairing.heights,
     });
   });
   report.faults.push(...bake.faults);

@@ -16,7 +16,7 @@ function shade(map: BakedMap, v: number, most: number): number {
   return holds === 'srgb' ? linearToSrgb(v) : v;
 }
 
-/** A map as bytes to look at: 16 bits are halved, floats encoded, lengths stretched from black (deepest) to white (highest). */
+/** A map as bytes to look at: 16 bits are halved, floats encoded, lengths of each pairing stretched from black (as deep as it is high) to white (highest). */
 export function viewBytes(maps: RayMaps, map: BakedMap): Uint8Array {
   if (map.data instanceof Uint8Array) return map.data;
   const out = new Uint8Array(map.data.length);
@@ -24,11 +24,20 @@ export function viewBytes(maps: RayMaps, map: BakedMap): Uint8Array {
     for (let i = 0; i < out.length; i++) out[i] = Math.round(map.data[i] / 257);
     return out;
   }
-  let most = 1e-12;
-  if (map.channels === 1)
-    for (let i = 0; i < map.data.length; i++) if (maps.hit[i]) most = Math.max(most, Math.abs(map.data[i]));
-  for (let i = 0; i < out.length; i++) out[i] = unitByte(shade(map, map.data[i], most));
+  const most = map.channels === 1 ? greatestLengths(maps, map.data) : null;
+  for (let i = 0; i < out.length; i++) out[i] = unitByte(shade(map, map.data[i], most?.[maps.pairing[i]] ?? 1));
   return out;
+}
+
+/** Greatest length of each pairing, at its number from 1 on; at 0 that of all, for what lies beside islands. */
+function greatestLengths(maps: RayMaps, data: ArrayLike<number>): number[] {
+  const most = [1e-12];
+  for (let i = 0; i < data.length; i++) {
+    if (!maps.hit[i]) continue;
+    const length = Math.abs(data[i]);
+    for (const at of [0, maps.pairing[i]]) most[at] = Math.max(most[at] ?? 1e-12, length);
+  }
+  return most;
 }
 
 /** A normal map with Y up, whatever way it was baked. */

@@ -93,7 +93,6 @@ export function pairingReaches(
 export interface RayScale {
   box: readonly number[];
   curvatureRadius: number;
-  thicknessDistance: number;
 }
 
 export function rayScale(lows: readonly RayMesh[], recipe: RayRecipe): RayScale {
@@ -102,9 +101,12 @@ export function rayScale(lows: readonly RayMesh[], recipe: RayRecipe): RayScale 
   return {
     box,
     curvatureRadius: recipe.curvature.radius ?? Math.max(1e-9, side / 100),
-    thicknessDistance: recipe.thickness.distance ?? Math.max(1e-9, side / 2),
   };
 }
+
+/** What counts as thick, m: half of the largest side of a pairing's own low-poly, wherever others of the sheet stand. */
+export const thicknessOf = (low: RayMesh, recipe: RayRecipe): number =>
+  recipe.thickness.distance ?? Math.max(1e-9, largestSide(boxOf([low])) / 2);
 
 export interface RayJobInput {
   index: number;
@@ -142,7 +144,7 @@ export function rayJob({
     dabs: pairingMeshes.pairing.dabs,
     recipe,
     curvatureRadius: scale.curvatureRadius,
-    thicknessDistance: scale.thicknessDistance,
+    thicknessDistance: thicknessOf(pairingMeshes.target.mesh, recipe),
     aoDistance: recipe.ao.distance ?? 1e9,
     box: scale.box,
     ids,

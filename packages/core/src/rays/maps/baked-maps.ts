@@ -133,3 +133,21 @@ export function writeTexel(out: RayMaps, map: BakedMap, x: number, y: number, va
     map.data[o + c] = b < 0 ? 0 : b > 255 ? 255 : b;
   }
 }
+
+/** How far high-polys lie above their low-polys at the least and at the most, m, by pairing; null where nothing was hit. */
+export function heightsOf(
+  { pairing, distance, hit }: Pick<RayMaps, 'pairing' | 'distance' | 'hit'>,
+  pairings: number,
+): ([number, number] | null)[] {
+  const out: ([number, number] | null)[] = new Array(pairings).fill(null);
+  for (let i = 0; i < pairing.length; i++) {
+    if (pairing[i] === 0 || !hit[i] || Number.isNaN(distance[i])) continue;
+    const range = out[pairing[i] - 1];
+    if (!range) out[pairing[i] - 1] = [distance[i], distance[i]];
+    else {
+      range[0] = Math.min(range[0], distance[i]);
+      range[1] = Math.max(range[1], distance[i]);
+    }
+  }
+  return out;
+}

@@ -120,6 +120,7 @@ export function idsOf(
   groups: GroupIds | null = null,
 ): { ids: (Uint32Array | null)[]; legend: { name: string; colour: number }[] } {
   if (by === 'island' || by === 'vertex-color') return { ids: meshes.map(() => null), legend: [] };
+  if (by === 'own-colour') return ownColours(meshes);
   const tables = meshes.map((mesh, i) => {
     const t = namesOf(mesh, by, groups);
     return by === 'piece' ? { ...t, names: t.names.map((name) => `${i} ${name}`) } : t;
@@ -134,4 +135,21 @@ export function idsOf(
     }),
     legend: [...colours].map(([name, colour]) => ({ name, colour })),
   };
+}
+
+/** IDs in the colours that the materials have themselves (their base colour factors): materials of one colour are one. */
+function ownColours(meshes: readonly RayMesh[]): ReturnType<typeof idsOf> {
+  const legend = new Map<string, { name: string; colour: number }>();
+  const ids = meshes.map((mesh) => {
+    const bySource = mesh.sources.map(({ slot, look }) => {
+      const [red, green, blue] = look.baseColorFactor.slice(0, 3).map(encodeByte);
+      const colour = red | (green << 8) | (blue << 16);
+      legend.set(`${slot} ${colour}`, { name: slot, colour });
+      return colour;
+    });
+    const out = new Uint32Array(new SharedArrayBuffer(mesh.triangles * 4));
+    for (let t = 0; t < mesh.triangles; t++) out[t] = bySource[mesh.sourceOf[t]];
+    return out;
+  });
+  return { ids, legend: [...legend.values()] };
 }

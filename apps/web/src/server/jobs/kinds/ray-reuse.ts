@@ -7,7 +7,7 @@ import type { RayResultView, RaySheetView } from '../../../contract/project.ts';
 import type { JobOrder } from '../job-message.ts';
 
 /** Changes whenever a bake would give other bytes than before. */
-const MAKING = 5;
+const MAKING = 6;
 
 /** One text for all that the maps of a sheet are made from. @param seen pairings that it sees without baking them */
 export function sheetStamp(

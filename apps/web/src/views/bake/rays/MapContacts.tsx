@@ -3,6 +3,7 @@ import type { RaySheetView } from '../../../contract/project.ts';
 import { ButtonLink } from '../../../ui/Button.tsx';
 import { bytes } from '../../../ui/format.ts';
 import { GoOn } from '../GoOn.tsx';
+import { length } from './lengths.ts';
 import { MAP_TITLES } from './map-titles.ts';
 import css from './RaysView.module.css';
 
@@ -44,6 +45,15 @@ export function MapContacts({
           ))}
         </ul>
       )}
+      {(map === 'thickness' || map === 'height') && (
+        <ul className={css.legend} aria-label="What black and white are">
+          {sheet.pairings.map((pairing) => (
+            <li key={pairing.name}>
+              {pairing.name}: {rangeOf(pairing, map)}
+            </li>
+          ))}
+        </ul>
+      )}
       <div className={css.take}>
         {job && <GoOn job={job} of="low-polys with their maps" under="baked" />}
         <ButtonLink href={zip} download>
@@ -57,4 +67,13 @@ export function MapContacts({
       </div>
     </footer>
   );
+}
+
+/** From black to white. A map of heights holds metres; its picture has the plane in the middle. */
+function rangeOf(
+  { thicknessDistance, heights }: RaySheetView['pairings'][number],
+  map: 'thickness' | 'height',
+): string {
+  if (map === 'thickness') return `0 to ${length(thicknessDistance)}`;
+  return heights ? `${length(heights[0])} to ${length(heights[1])}` : 'nothing was hit';
 }

@@ -181,6 +181,7 @@ export function RecipeForm({ recipe, change }: { recipe: RayRecipe; change: Chan
               { value: 'material', label: 'materials' },
               { value: 'part', label: 'parts' },
               { value: 'island', label: 'islands' },
+              { value: 'own-colour', label: 'the material’s own colour' },
               { value: 'vertex-color', label: 'vertex colours' },
               { value: 'group', label: 'face groups' },
               { value: 'piece', label: 'loose pieces' },
