@@ -5,6 +5,7 @@ import { chartsOf } from '../src/unwrap/charts.ts';
 import { type Flat, l2Of, relaxFlat, stretchOf } from '../src/unwrap/flatten.ts';
 import { boxCharts, cylindricalCharts, planarCharts } from '../src/unwrap/projections.ts';
 import { stripCharts } from '../src/unwrap/quads.ts';
+import { flattenSurface } from '../src/unwrap/unwrap.ts';
 import { numbers } from './build.ts';
 
 const LIMITS = { stretch: 1.05, spread: 1.25, cutAngle: 180 };
@@ -275,4 +276,47 @@ describe('projections', () => {
     expect(flats).toHaveLength(2);
     for (const flat of flats) expect(stretchOf(tube, flat).l2).toBeCloseTo(1, 2);
   });
+});
+
+test('a turned body unrolls along its lines: a rectangle each, cut along one of them; a ball, which cannot, is cut into charts', () => {
+  const turned = (radius: (t: number) => number): Surface => {
+    const [around, along] = [24, 6];
+    const points: number[] = [];
+    const indices: number[] = [];
+    for (let j = 0; j <= along; j++)
+      for (let i = 0; i < around; i++) {
+        const a = (2 * Math.PI * i) / around;
+        const r = radius(j / along);
+        points.push(r * Math.cos(a), j / along, r * Math.sin(a));
+      }
+    for (let j = 0; j < along; j++)
+      for (let i = 0; i < around; i++) {
+        const [a, b] = [j * around + i, j * around + ((i + 1) % around)];
+        indices.push(a, a + around, b, b, a + around, b + around);
+      }
+    return surfaceOf(Float32Array.from(points), Uint32Array.from(indices));
+  };
+  const options = { method: 'charts', axis: 'y', stretch: 1.05, spread: 1.25, cutAngle: 180 } as const;
+  const flats = flattenSurface(
+    turned((t) => 0.2 + 0.02 * Math.sin(t * 3)),
+    options,
+  );
+  expect(flats).toHaveLength(1);
+  const [u, v] = [0, 1].map(
+    (k) =>
+      new Set(
+        Array.from(
+          flats[0].uv.filter((_, i) => i % 2 === k),
+          (x) => x.toFixed(9),
+        ),
+      ),
+  );
+  // A grid of 7 × 25 lines, whichever way it runs.
+  expect([u.size, v.size].sort((a, b) => a - b)).toEqual([7, 25]);
+  expect(
+    flattenSurface(
+      turned((t) => 0.02 + 0.5 * Math.sin(Math.PI * t)),
+      options,
+    ).length,
+  ).toBeGreaterThan(1);
 });

@@ -1,4 +1,5 @@
 import { awkwardFiles, brokenFiles } from './broken.ts';
+import { buildFittings } from './fittings.ts';
 import { buildFurniture } from './furniture.ts';
 import { buildBollards, buildKiosk, buildPlanters, buildTram, buildWalls } from './pieces.ts';
 import { buildPlatform } from './platform.ts';
@@ -30,6 +31,7 @@ export function buildScenario(): Record<string, Uint8Array> {
     'ticket-post_low.glb': buildPostLow(),
     'lamp-heads.glb': buildLamps(),
   });
+  add('fittings', { 'fittings_high.glb': buildFittings('high'), 'fittings_low.glb': buildFittings('low') });
   add('kiosk', buildKiosk());
   add('workshop', { ...buildNoticeBoard(), 'boundary-stone.ply': buildStone(), 'bracket.stl': buildBracket() });
   add('broken', brokenFiles());

@@ -1,6 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { unwrapModel } from '@wembrel/core/unwrap/unwrap';
+import { buildFittings } from '@wembrel/demo/fittings';
 import { buildPlanters } from '@wembrel/demo/pieces';
 import { buildPlatform } from '@wembrel/demo/platform';
 import { buildSigns } from '@wembrel/demo/signs';
@@ -184,4 +185,25 @@ test('unwrapped models are valid and written once; a bad file is reported and th
   expect(done.errors.map((error) => error.path)).toEqual(['torn.glb']);
   expect(done.written).toEqual(['platform.glb']);
   expect(await validateGltf(join(out, 'platform.glb'))).toEqual([]);
+});
+
+test('sixty charts of turned fittings: each a rectangle or a disc, and seven tenths of the sheet are covered', async () => {
+  const [file] = await inputs({ 'fittings.glb': buildFittings('low', 20, 20) });
+  const report = unwrapModel(await loadModel(file), {
+    method: 'charts',
+    axis: 'y',
+    stretch: 1.05,
+    spread: 1.25,
+    cutAngle: 180,
+    size: 1024,
+    margin: 12,
+    effort: 6,
+    seed: 1,
+    set: 0,
+    together: false,
+    slots: [],
+  });
+  expect(report.charts).toBe(60);
+  expect(report.stretch).toBeCloseTo(1, 3);
+  expect(report.coverage).toBeGreaterThanOrEqual(0.7);
 });

@@ -1,5 +1,6 @@
 import { Wrap } from '@wembrel/kernels/sample';
 import type { FaceEdit, FaceEditOf } from '../decisions/face-decisions.ts';
+import { surfaceArea } from '../mesh/surface.ts';
 import type { PaintedFaces } from '../palette/faces.ts';
 import { IMAGE_CHANNELS, materialLook } from '../scene/material.ts';
 import { plainLay } from '../scene/texture-lay.ts';
@@ -215,7 +216,7 @@ function needUvs(chosen: readonly Chosen[], set: number): void {
 
 function unwrapped(chosen: readonly Chosen[], edit: FaceEditOf<'unwrap'>, around: FaceSurroundings): string {
   const { cancelled } = around;
-  const work = chosen.flatMap((chosen) => {
+  const pieces = chosen.flatMap((chosen) => {
     // Faces of a slot share its 0–1, and charts do not run over the border of slots.
     const bySlot = new Map<number, number[]>();
     for (const face of chosen.faces) {
@@ -226,9 +227,15 @@ function unwrapped(chosen: readonly Chosen[], edit: FaceEditOf<'unwrap'>, around
     }
     return [...bySlot].map(([slot, faces]) => {
       const own = { table: chosen.table, faces: Uint32Array.from(faces) };
-      const surface = surfaceOfChosen(own);
-      return { own, slot, surface, flats: flattenSurface(surface, { ...edit, cancelled }), scale: chosen.table.scale };
+      return { own, slot, surface: surfaceOfChosen(own), scale: chosen.table.scale };
     });
+  });
+  const areas = new Map<number, number>();
+  for (const { slot, surface, scale } of pieces)
+    areas.set(slot, (areas.get(slot) ?? 0) + surfaceArea(surface) * scale ** 2);
+  const work = pieces.map((piece) => {
+    const whole = (areas.get(piece.slot) as number) / piece.scale ** 2;
+    return { ...piece, flats: flattenSurface(piece.surface, { ...edit, whole, cancelled }) };
   });
   const groups = new Map<number, typeof work>();
   for (const w of work) groups.set(w.slot, [...(groups.get(w.slot) ?? []), w]);

@@ -51,6 +51,9 @@ export function surfaceOf(positions: Float32Array, indices: Uint32Array): Surfac
   return { points: places, corners, twin: twin, normals, areas };
 }
 
+/** m². */
+export const surfaceArea = ({ areas }: Pick<Surface, 'areas'>): number => areas.reduce((sum, area) => sum + area, 0);
+
 /** The two corners of a side. */
 export function sideEnds(corners: Uint32Array, side: number): [number, number] {
   const first = side - (side % 3);

@@ -13,6 +13,7 @@ import {
   stretchOf,
   toArea,
 } from './flatten.ts';
+import { packsWell } from './packable.ts';
 
 export interface ChartOptions {
   /** Greatest L2 stretch of a chart. */
@@ -23,6 +24,8 @@ export interface ChartOptions {
   cutAngle: number;
   /** Sides (triangle · 3 + k) that are cut, whatever they are. */
   cuts?: ReadonlySet<number>;
+  /** Surface of all that shares a 0–1 with it, m²: charts that would hold up its scale are not made. Without it, charts may be of any shape. */
+  whole?: number;
   cancelled?: () => boolean;
   progress?: (share: number) => void;
 }
@@ -271,6 +274,8 @@ function joinCharts(surface: Surface, charts: Chart[], cut: Uint8Array, options:
     const b = chartOf[Math.floor(surface.twin[s] / 3)];
     if (a !== b) common[a].set(b, (common[a].get(b) ?? 0) + lengthOfSide(surface, s));
   }
+  const packs = ({ flat, stretch }: Chart) =>
+    options.whole === undefined || packsWell(flat, stretch.area, options.whole);
   const queue = offerQueue();
   const offers: { a: number; b: number; versionA: number; versionB: number }[] = [];
   const version = new Int32Array(list.length);
@@ -297,8 +302,8 @@ function joinCharts(surface: Surface, charts: Chart[], cut: Uint8Array, options:
     const hopeless = (after: Flat, round: number) =>
       round < 2 && l2Of(surface, after) > 1 + (options.stretch - 1) * (round === 0 ? 3 : 1.6);
     const chart = accepted(surface, relaxFlat(surface, beside(surface, x.flat, y.flat), 4, STEPS, hopeless), options);
-    if (!chart) {
-      // What is larger still would not lie flat either.
+    if (!chart || !packs(chart)) {
+      // What is larger still would not lie flat, or pack well, either.
       failed[a].add(b);
       failed[b].add(a);
       continue;

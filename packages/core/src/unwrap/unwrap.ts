@@ -1,11 +1,12 @@
 import type { Accessor, Document, Primitive } from '@gltf-transform/core';
-import { partOfSurface, type Surface, sideEnds, surfaceOf } from '../mesh/surface.ts';
+import { partOfSurface, type Surface, sideEnds, surfaceArea, surfaceOf } from '../mesh/surface.ts';
 import { pack } from '../pack/pack.ts';
 import { directedPoints, shapeArea, turnedPoints } from '../pack/rasterise.ts';
 import { floatAccessor, indexAccessor, pickRows } from '../scene/accessors.ts';
 import { type Model, type Part, surfaceScale } from '../scene/model.ts';
 import { chartsOf } from './charts.ts';
 import { type Flat, stretchOf } from './flatten.ts';
+import { lathedCharts } from './lathed.ts';
 import { type Axis, boxCharts, cylindricalCharts, planarCharts } from './projections.ts';
 import { stripCharts } from './quads.ts';
 
@@ -17,6 +18,8 @@ export interface FlattenOptions {
   stretch: number;
   spread: number;
   cutAngle: number;
+  /** Surface of all that shares a 0–1, m² in the surface's own measure; see `ChartOptions`. */
+  whole?: number;
   cancelled?: () => boolean;
 }
 
@@ -83,25 +86,29 @@ function unwrapObstacle(part: Part): string | null {
 export function unwrapModel(model: Model, options: UnwrapOptions): UnwrapReport {
   const wanted = new Set(options.slots);
   const seen = new Set<Primitive>();
-  const work: Unwrapped[] = [];
   const parts = model.parts.filter((part) => {
     if (seen.has(part.primitive) || (wanted.size > 0 && !wanted.has(model.slots[part.slot].name))) return false;
     seen.add(part.primitive);
     return part.indices.length > 0;
   });
   if (parts.length === 0) throw new Error('there is nothing to unwrap');
-  parts.forEach((part, i) => {
+  const surfaces = parts.map((part) => {
     const obstacle = unwrapObstacle(part);
     if (obstacle) throw new Error(`${obstacle}; it cannot be unwrapped`);
-    const surface = surfaceOf(part.positions, part.indices);
-    const flats = flattenSurface(surface, options, (share) => options.progress?.((0.8 * (i + share)) / parts.length));
-    work.push({ part, surface, flats, scale: surfaceScale(part) });
+    return { part, surface: surfaceOf(part.positions, part.indices), scale: surfaceScale(part) };
   });
+  const keyOf = (part: Part) => (options.together ? 0 : part.slot);
+  const areas = new Map<number, number>();
+  for (const { part, surface, scale } of surfaces)
+    areas.set(keyOf(part), (areas.get(keyOf(part)) ?? 0) + surfaceArea(surface) * scale ** 2);
   const groups = new Map<number, Unwrapped[]>();
-  for (const unwrapped of work) {
-    const key = options.together ? 0 : unwrapped.part.slot;
-    groups.set(key, [...(groups.get(key) ?? []), unwrapped]);
-  }
+  const work = surfaces.map(({ part, surface, scale }, i): Unwrapped => {
+    const whole = (areas.get(keyOf(part)) as number) / scale ** 2;
+    const progress = (share: number) => options.progress?.((0.8 * (i + share)) / parts.length);
+    return { part, surface, scale, flats: flattenSurface(surface, { ...options, whole }, progress) };
+  });
+  for (const unwrapped of work)
+    groups.set(keyOf(unwrapped.part), [...(groups.get(keyOf(unwrapped.part)) ?? []), unwrapped]);
   let covered = 0;
   let density = Infinity;
   for (const group of groups.values()) {
@@ -127,16 +134,22 @@ export function flattenSurface(surface: Surface, options: FlattenOptions, progre
       return rest.length === 0 ? flats : [...flats, ...chartsOfSome(surface, rest, options)];
     }
     default: {
-      const { stretch, spread, cutAngle, cancelled } = options;
-      return chartsOf(surface, { stretch, spread, cutAngle, cancelled, progress }).map((chart) => chart.flat);
+      const { flats, rest } = lathedCharts(surface, options);
+      return rest.length === 0 ? flats : [...flats, ...chartsOfSome(surface, rest, options, progress)];
     }
   }
 }
 
 /** Charts of some faces of a surface, as if there were no others. */
-function chartsOfSome(surface: Surface, triangles: Uint32Array, options: FlattenOptions): Flat[] {
-  const { stretch, spread, cutAngle, cancelled } = options;
-  return chartsOf(partOfSurface(surface, triangles), { stretch, spread, cutAngle, cancelled }).map(({ flat }) => ({
+function chartsOfSome(
+  surface: Surface,
+  triangles: Uint32Array,
+  options: FlattenOptions,
+  progress?: (share: number) => void,
+): Flat[] {
+  const { stretch, spread, cutAngle, whole, cancelled } = options;
+  const limits = { stretch, spread, cutAngle, whole, cancelled, progress };
+  return chartsOf(partOfSurface(surface, triangles), limits).map(({ flat }) => ({
     ...flat,
     triangles: flat.triangles.map((i) => triangles[i]),
   }));
