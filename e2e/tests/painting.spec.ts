@@ -58,6 +58,42 @@ const idle = (page: Page, server: Server, id: string) =>
     )
     .toBe(false);
 
+/** Asks of the base colour of the newest final whether a picture stands on it somewhere, texel by texel. */
+async function textureOf(
+  page: Page,
+  server: Server,
+  id: string,
+  side: number,
+  sheet = 'sheet',
+): Promise<(wanted: Uint8Array) => boolean> {
+  const { jobs } = await projectOf(page, server, id);
+  const job = jobs.find((one: { kind: string; state: string }) => one.kind === 'final' && one.state === 'done');
+  const at = `${server.url}/api/jobs/${job.id}/files/delivery/textures/${sheet}_baseColor.png`;
+  const answer = await page.request.get(at);
+  expect(answer.ok()).toBe(true);
+  const { data, info } = await sharp(await answer.body())
+    .removeAlpha()
+    .raw()
+    .toBuffer({ resolveWithObject: true });
+  const sameAt = (wanted: Uint8Array, x: number, y: number): boolean => {
+    for (let v = 0; v < side; v++) {
+      const row = ((y + v) * info.width + x) * 3;
+      const line = wanted.subarray(v * side * 3, (v + 1) * side * 3);
+      if (Buffer.compare(data.subarray(row, row + side * 3), line) !== 0) return false;
+    }
+    return true;
+  };
+  return (wanted) => {
+    for (let y = 0; y + side <= info.height; y++)
+      for (let x = 0; x + side <= info.width; x++) if (sameAt(wanted, x, y)) return true;
+    return false;
+  };
+}
+
+/** A picture of texels that are all unlike. */
+const texels = (side: number, shade: number): Uint8Array =>
+  Uint8Array.from({ length: side * side * 3 }, (_, i) => (shade + ((i * 2654435761) >>> 24)) % 200);
+
 test('boxes and lines take what is seen, quads as wholes; what is hidden is never taken, and what it encloses is a piece', async ({
   page,
   server,
@@ -106,9 +142,7 @@ test('a platform of 400 quads, from nothing to a pixel-sharp delivery with a var
 }) => {
   const id = await newProject(page, server, 'Platform');
   const side = 32;
-  const pixels = (shade: number) =>
-    Uint8Array.from({ length: side * side * 3 }, (_, i) => (shade + ((i * 2654435761) >>> 24)) % 200);
-  const [paving, cracked] = [pixels(10), pixels(50)];
+  const [paving, cracked] = [texels(side, 10), texels(side, 50)];
   await addFiles(page, {
     'platform.glb': buildBarePlatform(),
     'Paving.png': writePng(paving, side, side, 3),
@@ -156,27 +190,67 @@ test('a platform of 400 quads, from nothing to a pixel-sharp delivery with a var
   await goTo(page, 'Bake');
   await page.getByRole('button', { name: 'Bake the final' }).click();
   await expect(page.getByText(/^Final, /)).toBeVisible({ timeout: 120_000 });
-  const { jobs } = await projectOf(page, server, id);
-  const job = jobs.find((one: { kind: string; state: string }) => one.kind === 'final' && one.state === 'done');
-  const answer = await page.request.get(`${server.url}/api/jobs/${job.id}/files/delivery/textures/sheet_baseColor.png`);
-  expect(answer.ok()).toBe(true);
-  const { data, info } = await sharp(await answer.body())
-    .removeAlpha()
-    .raw()
-    .toBuffer({ resolveWithObject: true });
-  /** Whether a picture stands on the sheet somewhere, texel by texel. */
-  const stands = (wanted: Uint8Array): boolean => {
-    for (let y = 0; y + side <= info.height; y++)
-      for (let x = 0; x + side <= info.width; x++) {
-        const row = (v: number) => ((y + v) * info.width + x) * 3;
-        let same = true;
-        for (let v = 0; same && v < side; v++)
-          same = Buffer.compare(data.subarray(row(v), row(v) + side * 3), wanted.subarray(v * side * 3, (v + 1) * side * 3)) === 0; // biome-ignore format: one comparison
-        if (same) return true;
-      }
-    return false;
-  };
+  const stands = await textureOf(page, server, id, side);
   expect([stands(paving), stands(cracked)]).toEqual([true, true]);
+});
+
+test('pictures are dropped into the cells of a tile sheet before there is a model; faces get them, and they are baked texel by texel', async ({
+  page,
+  server,
+}) => {
+  const id = await newProject(page, server, 'Cells');
+  const [brick, gravel] = [texels(16, 7), texels(16, 90)];
+  await goTo(page, 'Plan');
+  await page.getByRole('button', { name: 'Kind, maps, free room' }).click();
+  await page.getByLabel('Kind of sheet').selectOption('tile');
+  await page.getByLabel('Cells of sheet').selectOption('16');
+  await page.getByLabel('Side of sheet').selectOption('64');
+  const files = { 'Brick.png': brick, 'Gravel.png': gravel };
+  await page.getByTestId(/^cells-/).setInputFiles(
+    Object.entries(files).map(([name, data]) => ({
+      name,
+      mimeType: 'image/png',
+      buffer: Buffer.from(writePng(data, 16, 16, 3)),
+    })),
+  );
+  const planned = async () => (await projectOf(page, server, id)).decisions.planned;
+  await expect
+    .poll(async () => (await planned()).map((one: { name: string; width: number }) => [one.name, one.width]))
+    .toEqual([
+      ['Brick', 16],
+      ['Gravel', 16],
+    ]);
+
+  await goTo(page, 'Survey');
+  await addFiles(page, { 'platform.glb': buildBarePlatform(6) });
+  await expect(page.getByTestId('total-slots')).toHaveText('1', { timeout: 60_000 });
+  await facesOf(page);
+  await page.getByRole('button', { name: 'Select the 72 faces in no group' }).click();
+  await page.getByRole('button', { name: 'New from 72 faces' }).click();
+  await page.getByLabel('Kind of change').selectOption('cells');
+  await page.getByRole('button', { name: /^Add for/ }).click();
+  await page.getByRole('button', { name: /1\. Give whole cells/ }).click();
+  await page.getByLabel('Texture 1').fill('Brick');
+  await page.getByLabel('Texture 1').press('Enter');
+  await page.getByRole('button', { name: 'Mix in another texture' }).click();
+  await page.getByLabel('Texture 2').fill('Gravel');
+  await page.getByLabel('Texture 2').press('Enter');
+  await expect(page.getByText('36 quads, 0 single triangles: Brick 18, Gravel 18')).toBeVisible();
+  await expect
+    .poll(async () => (await planned()).map((one: { linked: string }) => one.linked), { timeout: 30_000 })
+    .toEqual(['Brick', 'Gravel']);
+  await idle(page, server, id);
+  await goTo(page, 'Plan');
+  // Where the surfaces were sent, their slots go.
+  await expect(page.getByRole('region', { name: 'Kept apart' })).toContainText('Every slot is merged.', {
+    timeout: 30_000,
+  });
+  await compareSmall(page, server, id);
+  await goTo(page, 'Bake');
+  await page.getByRole('button', { name: 'Bake the final' }).click();
+  await expect(page.getByText(/^Final, /)).toBeVisible({ timeout: 120_000 });
+  const stands = await textureOf(page, server, id, 16);
+  expect([stands(brick), stands(gravel)]).toEqual([true, true]);
 });
 
 test('forty signs are painted from one palette: gathered once, chosen once, painted piece by piece, replaced everywhere', async ({

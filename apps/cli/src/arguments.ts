@@ -13,7 +13,8 @@ export interface OptionSpec {
   help: string;
 }
 
-const COMMON: Record<string, OptionSpec> = {
+/** Options that every verb has. */
+export const COMMON: Record<string, OptionSpec> = {
   json: { type: 'boolean', help: 'print one JSON document and nothing else on stdout' },
   strict: { type: 'boolean', help: 'stop at the first bad file' },
   threads: { type: 'string', value: 'N', help: 'worker threads (default: as many as cores)' },

@@ -17,7 +17,7 @@ import { count, failedWhole, progressLine, size, table } from './output.ts';
 import { facesFrom, jsonFile, READING, readingFrom } from './reading.ts';
 import { threadsOf, watchSignals, workerFile } from './run.ts';
 
-const OPTIONS: Record<string, OptionSpec> = {
+export const bakeOptions: Record<string, OptionSpec> = {
   high: { type: 'string', multiple: true, value: 'FILE…', help: 'high-polys (needed)' },
   low: { type: 'string', multiple: true, value: 'FILE…', help: 'low-polys, with UVs in 0 … 1 (needed)' },
   out: { type: 'string', value: 'DIR', help: 'folder for the maps (needed)' },
@@ -187,13 +187,13 @@ function checked(values: Values, inputs: readonly string[]): { list: (name: stri
 
 /** `wembrel bake`: shape and materials of high-polys into maps for low-polys. */
 export async function bake(args: string[]): Promise<number> {
-  const { values, inputs } = parse(spreadLists(args), OPTIONS);
+  const { values, inputs } = parse(spreadLists(args), bakeOptions);
   if (values.help) {
     process.stdout.write(
       helpText(
         'wembrel bake --high FILE… --low FILE… --out DIR',
         'Casts rays from low-polys to high-polys and writes what they meet as maps on the UVs of the low-polys. High-polys and low-polys\nare paired by their names (post_high, post_low); each low-poly sees only its own partner. Reaches are measured unless they are given.',
-        OPTIONS,
+        bakeOptions,
         [
           'wembrel bake --high post_high.glb --low post_low.glb --out maps --maps normal,ao,curvature',
           'wembrel bake --high parts_high/ --low parts_low/ --out maps --all',

@@ -59,9 +59,13 @@ const side = (values: Values, name: string, fallback: number) => whole(values, n
 
 const share = (v: number) => `${(v * 100).toFixed(1)} %`;
 
-export function verb<T extends object>(name: string, v: Verb<T>): (args: string[]) => Promise<number> {
-  return async (args) => {
-    const options = { ...OUT, ...v.options };
+/** A verb that changes models one by one, with the options that it takes. */
+export function verb<T extends object>(
+  name: string,
+  v: Verb<T>,
+): { run: (args: string[]) => Promise<number>; options: Record<string, OptionSpec> } {
+  const options = { ...OUT, ...v.options };
+  const run = async (args: string[]): Promise<number> => {
     const { values, inputs } = parse(args, options);
     if (values.help) {
       process.stdout.write(helpText(v.usage, v.about, options, v.examples));
@@ -107,6 +111,7 @@ export function verb<T extends object>(name: string, v: Verb<T>): (args: string[
     );
     return errors.length > 0 ? 1 : 0;
   };
+  return { run, options };
 }
 
 /** `wembrel unwrap`. */

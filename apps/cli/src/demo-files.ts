@@ -4,19 +4,21 @@ import { AWKWARD } from '@wembrel/demo/awkward/awkward';
 import { buildScenario } from '@wembrel/demo/scenario';
 import { helpText, type OptionSpec, parse, UsageError } from './arguments.ts';
 
-const OPTIONS: Record<string, OptionSpec> = {
+export const demoFilesOptions: Record<string, OptionSpec> = {
   awkward: { type: 'boolean', help: 'instead small models that each have one awkwardness of real files' },
 };
 
 /** `wembrel demo-files DIR`: writes the demo scenario, or the awkward models, as loose files. */
 export async function demoFiles(args: string[]): Promise<number> {
-  const { values, inputs } = parse(args, OPTIONS);
+  const { values, inputs } = parse(args, demoFilesOptions);
   if (values.help) {
     process.stdout.write(
-      helpText('wembrel demo-files DIR', 'Writes the files of the demo, Quillmoor Halt, into a folder.', OPTIONS, [
-        'wembrel demo-files quillmoor',
-        'wembrel demo-files --awkward odd',
-      ]),
+      helpText(
+        'wembrel demo-files DIR',
+        'Writes the files of the demo, Quillmoor Halt, into a folder.',
+        demoFilesOptions,
+        ['wembrel demo-files quillmoor', 'wembrel demo-files --awkward odd'],
+      ),
     );
     return 0;
   }

@@ -12,7 +12,7 @@ import { count, editLines, progressLine, table } from './output.ts';
 import { facesFrom, READING, readingFrom } from './reading.ts';
 import { threadsOf, watchSignals, workerFile } from './run.ts';
 
-const OPTIONS: Record<string, OptionSpec> = {
+export const facesOptions: Record<string, OptionSpec> = {
   out: { type: 'string', value: 'DIR', help: 'folder for the changed models; without it parts and groups are listed' },
   embed: { type: 'boolean', help: 'put the textures inside each GLB' },
   ...READING,
@@ -25,10 +25,10 @@ swatches, unwrap, project, strip, cells, move, relax, join, normals and tiles.`;
 
 /** `wembrel faces`: lists what groups hold, or hands models over with their faces changed. */
 export async function faces(args: string[]): Promise<number> {
-  const { values, inputs } = parse(args, OPTIONS);
+  const { values, inputs } = parse(args, facesOptions);
   if (values.help) {
     process.stdout.write(
-      helpText('wembrel faces INPUT… [--faces FILE] [--out DIR]', ABOUT, OPTIONS, [
+      helpText('wembrel faces INPUT… [--faces FILE] [--out DIR]', ABOUT, facesOptions, [
         'wembrel faces rails.glb',
         'wembrel faces rails.glb --faces strips.json --out mapped',
       ]),

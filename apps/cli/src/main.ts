@@ -1,33 +1,56 @@
 import { sentence } from '@wembrel/core/errors';
-import { UsageError } from './arguments.ts';
-import { bake } from './bake.ts';
-import { bench } from './bench/bench.ts';
+import { type OptionSpec, UsageError } from './arguments.ts';
+import { bake, bakeOptions } from './bake.ts';
+import { bench, benchOptions } from './bench/bench.ts';
 import { cutRepeats, repack, unwrap } from './change.ts';
-import { demoFiles } from './demo-files.ts';
-import { faces } from './faces.ts';
+import { demoFiles, demoFilesOptions } from './demo-files.ts';
+import { faces, facesOptions } from './faces.ts';
 import { light } from './light.ts';
-import { merge } from './merge.ts';
-import { palette } from './palette.ts';
-import { plan } from './plan.ts';
-import { repair } from './repair.ts';
-import { survey } from './survey.ts';
-import { tileSheet } from './tile-sheet.ts';
+import { merge, mergeOptions } from './merge.ts';
+import { options } from './option-table.ts';
+import { palette, paletteOptions } from './palette.ts';
+import { plan, planOptions } from './plan.ts';
+import { repair, repairOptions } from './repair.ts';
+import { survey, surveyOptions } from './survey.ts';
+import { tileSheet, tileSheetOptions } from './tile-sheet.ts';
 
-const VERBS: Record<string, { run: (args: string[]) => Promise<number>; about: string }> = {
-  survey: { run: survey, about: 'what a pile of files costs' },
-  merge: { run: merge, about: 'bake all materials onto shared sheets and merge slots' },
-  bake: { run: bake, about: 'cast rays from low-polys to high-polys: normal, AO, curvature and other maps' },
-  light: { run: light, about: 'multiply AO and a sun into vertex colours' },
-  plan: { run: plan, about: 'propose which slots share which sheets, or predict what a plan costs' },
-  repair: { run: repair, about: 'hand models over with their own materials, mended: shared textures, fewer copies' },
-  faces: { run: faces, about: 'change faces by groups: slots, colours, UVs, strips, cells' },
-  unwrap: { run: unwrap, about: 'cut surfaces into charts that lie flat, and pack them' },
-  pack: { run: repack, about: 'pack UV islands anew, tightly' },
-  'cut-repeats': { run: cutRepeats, about: 'cut tiling surfaces where their texture begins anew' },
-  'tile-sheet': { run: tileSheet, about: 'pictures in the cells of one sheet, with its table' },
-  palette: { run: palette, about: 'one palette and one material for many models' },
-  'demo-files': { run: demoFiles, about: 'write the files of the demo into a folder' },
-  bench: { run: bench, about: 'run the benchmarks' },
+interface Verb {
+  run: (args: string[]) => Promise<number>;
+  options: Record<string, OptionSpec>;
+  about: string;
+}
+
+const VERBS: Record<string, Verb> = {
+  survey: { run: survey, options: surveyOptions, about: 'what a pile of files costs' },
+  merge: { run: merge, options: mergeOptions, about: 'bake all materials onto shared sheets and merge slots' },
+  bake: {
+    run: bake,
+    options: bakeOptions,
+    about: 'cast rays from low-polys to high-polys: normal, AO, curvature and other maps',
+  },
+  light: { ...light, about: 'multiply AO and a sun into vertex colours' },
+  plan: {
+    run: plan,
+    options: planOptions,
+    about: 'propose which slots share which sheets, or predict what a plan costs',
+  },
+  repair: {
+    run: repair,
+    options: repairOptions,
+    about: 'hand models over with their own materials, mended: shared textures, fewer copies',
+  },
+  faces: { run: faces, options: facesOptions, about: 'change faces by groups: slots, colours, UVs, strips, cells' },
+  unwrap: { ...unwrap, about: 'cut surfaces into charts that lie flat, and pack them' },
+  pack: { ...repack, about: 'pack UV islands anew, tightly' },
+  'cut-repeats': { ...cutRepeats, about: 'cut tiling surfaces where their texture begins anew' },
+  'tile-sheet': {
+    run: tileSheet,
+    options: tileSheetOptions,
+    about: 'pictures in the cells of one sheet, with its table',
+  },
+  palette: { run: palette, options: paletteOptions, about: 'one palette and one material for many models' },
+  'demo-files': { run: demoFiles, options: demoFilesOptions, about: 'write the files of the demo into a folder' },
+  bench: { run: bench, options: benchOptions, about: 'run the benchmarks' },
 };
 
 const LATER = ['hull', 'compare', 'run'];
@@ -41,6 +64,7 @@ function help(): string {
     '  start       start the web application',
     '  test        run all tests',
     ...own,
+    '  options     one table of the options of all verbs',
     '',
     '`wembrel VERB --help` says more.',
     '',
@@ -53,6 +77,8 @@ async function main(): Promise<number> {
     process.stdout.write(help());
     return 0;
   }
+  if (verb === 'options')
+    return options(args, Object.fromEntries(Object.entries(VERBS).map(([name, { options }]) => [name, options])));
   const known = VERBS[verb];
   if (!known) {
     const why = LATER.includes(verb) ? `${verb} is not in this build yet` : `there is no verb "${verb}"`;

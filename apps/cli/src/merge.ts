@@ -5,7 +5,7 @@ import { pipeline } from 'node:stream/promises';
 import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { withPlanFile } from '@wembrel/core/decisions/plan-file';
 import { mergeRoutes, routeSlots } from '@wembrel/core/decisions/routes';
-import { APART } from '@wembrel/core/decisions/rules';
+import { APART, addRule } from '@wembrel/core/decisions/rules';
 import { sheetInputs } from '@wembrel/core/decisions/sheets';
 import { shippedSheets } from '@wembrel/core/handover/grow';
 import { merge as runMerge } from '@wembrel/runner/merge/merge';
@@ -21,7 +21,7 @@ import { keptApart, readPlanFile } from './plan.ts';
 import { facesFrom, READING, readingFrom } from './reading.ts';
 import { threadsOf, watchSignals, workerFile } from './run.ts';
 
-const OPTIONS: Record<string, OptionSpec> = {
+export const mergeOptions: Record<string, OptionSpec> = {
   out: { type: 'string', value: 'DIR', help: 'folder for the results (needed)' },
   size: {
     type: 'string',
@@ -48,6 +48,12 @@ const OPTIONS: Record<string, OptionSpec> = {
     multiple: true,
     value: 'OBJECT',
     help: 'merge only this object, and leave the rest as it is; MODEL/OBJECT, * for any letters; repeatable',
+  },
+  leave: {
+    type: 'string',
+    multiple: true,
+    value: 'OBJECT',
+    help: 'leave this object as it is, whatever its slots share with others; as for --only; repeatable',
   },
   'each-object': { type: 'boolean', help: 'each object of the scene gets a sheet of its own, called after it' },
   'keep-part': { type: 'string', multiple: true, value: 'PART', help: 'a part that --join leaves alone; repeatable' },
@@ -122,6 +128,7 @@ function decisionsFrom(values: Values): MergeDecisions {
     rotate: choice(values, 'rotate', 'quarter', ['none', 'quarter', 'free']),
     scale: choice(values, 'scale', 'relative', ['relative', 'even', 'detail']),
     only: values.only ?? [],
+    rules: leaving([], values),
     keepParts: values['keep-part'] ?? [],
     maxRepeats: whole(values, 'max-repeats', 4, 1, 64),
     effort: whole(values, 'effort', 6, 0, 100_000),
@@ -135,6 +142,15 @@ function decisionsFrom(values: Values): MergeDecisions {
   const issue = parsed.error.issues[0];
   const option = issue.path[0] === 'sheets' ? issue.path[2] : issue.path[0];
   throw new UsageError(`--${String(option)}: ${issue.message}`);
+}
+
+/** Patterns of objects that stay as they are. */
+const left = (values: Values): string[] => (values.leave as string[] | undefined) ?? [];
+
+/** Rules with those that keep objects apart, before all others. */
+function leaving(rules: MergeDecisions['rules'], values: Values): MergeDecisions['rules'] {
+  const all = left(values).reduce((list, pattern) => addRule(list, { kind: 'object', pattern }, APART), rules);
+  return [...all.slice(rules.length), ...rules];
 }
 
 /** Options that say what a plan file says. */
@@ -159,6 +175,7 @@ async function planDecisions(values: Values): Promise<MergeDecisions> {
   const decisions = withPlanFile(MergeDecisions.parse({}), await readPlanFile(values.plan as string));
   decisions.routes = routeSlots(decisions.routes, keptApart(values), APART);
   decisions.only.push(...((values.only as string[] | undefined) ?? []));
+  decisions.rules = leaving(decisions.rules, values);
   decisions.keepParts.push(...((values['keep-part'] as string[] | undefined) ?? []));
   return {
     ...decisions,
@@ -196,13 +213,13 @@ async function grown(decisions: MergeDecisions, values: Values): Promise<MergeDe
 
 /** `wembrel merge`: all materials of all inputs onto shared sheets. */
 export async function merge(args: string[]): Promise<number> {
-  const { values, inputs } = parse(args, OPTIONS);
+  const { values, inputs } = parse(args, mergeOptions);
   if (values.help) {
     process.stdout.write(
       helpText(
         'wembrel merge INPUT… --out DIR',
         'Bakes the materials of all inputs onto shared sheets, repacks UVs and merges slots. Writes one GLB for each input,\nthe textures, manifest.json and report.json. Sources are never written to.',
-        OPTIONS,
+        mergeOptions,
         [
           'wembrel merge stop.glb --out merged --size 2048 --keep-apart ShelterGlass',
           'wembrel merge stop.glb --out merged --only "bench*" --only lamp',
@@ -234,6 +251,7 @@ export async function merge(args: string[]): Promise<number> {
         proof: Boolean(values.proof),
         strict: Boolean(values.strict),
         compare: !values['no-compare'],
+        mustFit: left(values),
         ...(isAuto(values) ? { auto: autoFrom(values, decisions) } : {}),
         onProgress: progress.on,
       },

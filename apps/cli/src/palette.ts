@@ -5,7 +5,7 @@ import { choice, helpText, type OptionSpec, parse, UsageError, whole } from './a
 import { failedWhole, progressLine, table } from './output.ts';
 import { stopFlag } from './run.ts';
 
-const OPTIONS: Record<string, OptionSpec> = {
+export const paletteOptions: Record<string, OptionSpec> = {
   out: { type: 'string', value: 'DIR', help: 'folder for the results (needed)' },
   name: { type: 'string', value: 'NAME', help: 'name of the palette and its material (default "palette")' },
   colours: { type: 'string', value: 'N', help: 'swatches at the most (default 256)' },
@@ -18,13 +18,13 @@ const OPTIONS: Record<string, OptionSpec> = {
 
 /** `wembrel palette`: one palette for many models. */
 export async function palette(args: string[]): Promise<number> {
-  const { values, inputs } = parse(args, OPTIONS);
+  const { values, inputs } = parse(args, paletteOptions);
   if (values.help) {
     process.stdout.write(
       helpText(
         'wembrel palette INPUT… --out DIR',
         'Gathers what the faces of all models are painted with (factors, textures, vertex colours) into swatches, moves the faces onto\nthem, and gives all models one material. Faces that show more than one colour keep what they have. Writes one GLB for\neach input, the textures, and the table of swatches as JSON and CSV.',
-        OPTIONS,
+        paletteOptions,
         [
           'wembrel palette signs/ --out pack',
           'wembrel palette props/ --out pack --colours 32 --order use --ramp 5 --join',

@@ -12,17 +12,19 @@ import type { Prediction } from '@wembrel/core/predict/predict';
 import { overPlan } from '@wembrel/core/predict/propose/propose';
 import { nameProblems, plannedNames } from '@wembrel/core/predict/required';
 import { continueSearch } from '@wembrel/runner/plans/continue-search';
+import { defaultPlan } from '@wembrel/runner/plans/default-plan';
 import { type PlanBasis, packBasis, planBasis, predictBasis, proposeBasis } from '@wembrel/runner/plans/plan-basis';
 import { JobScope } from '@wembrel/runner/pool/job-scope';
 import type { OnProgress } from '@wembrel/runner/progress';
 import { collectModels } from '@wembrel/runner/read/collect';
+import { stageContext } from '@wembrel/runner/stages/context';
 import { helpText, type OptionSpec, parse, UsageError, type Values, whole } from './arguments.ts';
 import { failed, refused } from './failures.ts';
 import { apartLines, count, progressLine, size, table } from './output.ts';
 import { budgetFrom, facesFrom, READING, readingFrom } from './reading.ts';
 import { threadsOf, watchSignals, workerFile } from './run.ts';
 
-const OPTIONS: Record<string, OptionSpec> = {
+export const planOptions: Record<string, OptionSpec> = {
   plan: { type: 'string', value: 'FILE', help: 'a plan file: what is predicted, or what a proposal starts from' },
   out: { type: 'string', value: 'FILE', help: 'where the proposed or tightened plan is written' },
   budget: { type: 'string', value: 'NAME|FILE', help: 'phone, headset, console, desktop, retro, or a JSON file' },
@@ -38,16 +40,16 @@ const OPTIONS: Record<string, OptionSpec> = {
 
 const ABOUT = `propose   finds which slots share which sheet, of which size: budgets met first, then fewest draw calls, then the
           greatest lowest density, then least memory. Routes of the given plan stay.
-predict   says what a plan will cost, before anything is baked.
+predict   says what a plan will cost, before anything is baked; without --plan, that with which a merge would begin.
 tighten   looks for tighter layouts of the sheets of a plan in all threads, and notes with each sheet how it is found again.
 schema    prints the JSON Schema of a plan file.`;
 
 /** `wembrel plan propose | predict | tighten | schema`. */
 export async function plan(args: string[]): Promise<number> {
-  const { values, inputs } = parse(args, OPTIONS);
+  const { values, inputs } = parse(args, planOptions);
   if (values.help || args.length === 0) {
     process.stdout.write(
-      helpText('wembrel plan propose|predict|tighten|schema INPUT…', ABOUT, OPTIONS, [
+      helpText('wembrel plan propose|predict|tighten|schema INPUT…', ABOUT, planOptions, [
         'wembrel plan propose stop.glb props/ --budget headset --out plan.json',
         'wembrel plan predict props/ --plan plan.json --pack --json',
         'wembrel plan tighten props/ --plan plan.json --seconds 60 --out plan.json',
@@ -71,8 +73,9 @@ async function run(
   what: 'propose' | 'predict' | 'tighten',
   inputs: string[],
   values: Values,
-  decisions: MergeDecisions,
+  asked: MergeDecisions,
 ): Promise<number> {
+  let decisions = asked;
   const { files, textures, problems, close } = await collectModels(inputs);
   const errors = problems.map((problem) => ({ path: problem.path, message: problem.reason }));
   const progress = progressLine(Boolean(values.quiet));
@@ -86,6 +89,9 @@ async function run(
     );
     errors.push(...basis.read.report.errors);
     if (errors.length > 0 && values.strict) return failed(errors, Boolean(values.json), {});
+    // As a merge does: without a plan, one is made for the files.
+    if (what !== 'propose' && values.plan === undefined)
+      decisions = await defaultPlan(basis, decisions, stageContext(scope, progress.on));
     const answer = await {
       propose: () => proposed(basis, decisions, scope, values),
       predict: () => predicted(basis, decisions, scope, values, progress.on),
@@ -178,6 +184,7 @@ async function predicted(
   ];
   return {
     document: {
+      plan: planFileOf(decisions),
       prediction: predictionDocument(prediction, basis.slots, decisions),
       packed: Boolean(values.pack),
       nameProblems: names,

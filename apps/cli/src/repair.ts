@@ -12,7 +12,7 @@ import { count, progressLine, size, table } from './output.ts';
 import { facesFrom, READING, readingFrom } from './reading.ts';
 import { threadsOf, watchSignals, workerFile } from './run.ts';
 
-const OPTIONS: Record<string, OptionSpec> = {
+export const repairOptions: Record<string, OptionSpec> = {
   out: { type: 'string', value: 'DIR', help: 'folder for the results (needed)' },
   'share-twins': {
     type: 'boolean',
@@ -55,13 +55,13 @@ const OPTIONS: Record<string, OptionSpec> = {
 
 /** `wembrel repair`: hands models over again with their own materials, mended. */
 export async function repair(args: string[]): Promise<number> {
-  const { values, inputs } = parse(args, OPTIONS);
+  const { values, inputs } = parse(args, repairOptions);
   if (values.help) {
     process.stdout.write(
       helpText(
         'wembrel repair INPUT… --out DIR',
         'Writes every model again with its own materials and UVs, mended as asked: twins of textures become one file that all\nmodels name, and so on. Nothing is merged or baked. Sources are never written to.',
-        OPTIONS,
+        repairOptions,
         [
           'wembrel repair signs/ --out pack --share-twins',
           'wembrel repair props/ --out lean --share-twins --store-useful --plain-values',

@@ -12,7 +12,7 @@ import { count, progressLine, size, table } from './output.ts';
 import { budgetFrom, facesFrom, READING, readingFrom } from './reading.ts';
 import { threadsOf, watchSignals, workerFile } from './run.ts';
 
-const OPTIONS: Record<string, OptionSpec> = {
+export const surveyOptions: Record<string, OptionSpec> = {
   passes: { type: 'string', value: 'N', help: 'how often the renderer draws the scene (default 1)' },
   budget: { type: 'string', value: 'NAME|FILE', help: 'phone, headset, console, desktop, retro, or a JSON file' },
   gate: { type: 'boolean', help: 'exit code 3 where the budget is exceeded' },
@@ -28,13 +28,13 @@ const OVER_BUDGET = 3;
 
 /** `wembrel survey`: what a pile of files costs, and what there is to mend. */
 export async function survey(args: string[]): Promise<number> {
-  const { values, inputs } = parse(args, OPTIONS);
+  const { values, inputs } = parse(args, surveyOptions);
   if (values.help) {
     process.stdout.write(
       helpText(
         'wembrel survey INPUT… [--json]',
         'Reads models (GLB, glTF, OBJ, PLY, STL; folders are searched, ZIPs unpacked) and says what they cost: draw calls, slots,\ntextures, memory, triangles (as drawn, every instance counted), points and GPU vertices (as stored); and what it found.',
-        OPTIONS,
+        surveyOptions,
         [
           'wembrel survey props/',
           'wembrel survey stop.glb --json',

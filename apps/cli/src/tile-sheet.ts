@@ -6,7 +6,7 @@ import { collectModels, collectPictures } from '@wembrel/runner/read/collect';
 import { choice, helpText, type OptionSpec, parse, UsageError, type Values, whole } from './arguments.ts';
 import { failedWhole, table } from './output.ts';
 
-const OPTIONS: Record<string, OptionSpec> = {
+export const tileSheetOptions: Record<string, OptionSpec> = {
   out: { type: 'string', value: 'DIR', help: 'folder for the results (needed)' },
   name: { type: 'string', value: 'NAME', help: 'name of the sheet and its material (default "tiles")' },
   size: { type: 'string', value: 'PX', help: 'width of the sheet (default: the least power of two that holds all)' },
@@ -58,7 +58,7 @@ function saidOfTiles<V extends string>(values: Values, option: string, allowed: 
     const at = text.lastIndexOf('=');
     const value = text.slice(at + 1) as V;
     if (at < 1 || value === '' || (allowed && !allowed.includes(value)))
-      throw new UsageError(`--${option} takes ${OPTIONS[option].value}, not "${text}"`);
+      throw new UsageError(`--${option} takes ${tileSheetOptions[option].value}, not "${text}"`);
     out.set(text.slice(0, at), value);
   }
   return out;
@@ -66,13 +66,13 @@ function saidOfTiles<V extends string>(values: Values, option: string, allowed: 
 
 /** `wembrel tile-sheet`: pictures in the cells of one sheet, its table, and faces laid onto it. */
 export async function tileSheet(args: string[]): Promise<number> {
-  const { values, inputs } = parse(args, OPTIONS);
+  const { values, inputs } = parse(args, tileSheetOptions);
   if (values.help) {
     process.stdout.write(
       helpText(
         'wembrel tile-sheet IMAGE… --out DIR',
         'Draws pictures into the cells of one sheet, row by row, so that one added later moves none, and writes the table of cells as\nJSON and CSV with UV rectangles in both V directions. With --model, every face of a slot takes a whole cell.',
-        OPTIONS,
+        tileSheetOptions,
         [
           'wembrel tile-sheet slab.png cracked.png edge.png --out paving --cell 256 --mip 2',
           'wembrel tile-sheet slab.png cracked.png --out paving --model platform.glb --mix PavingSlab=slab:0.92,cracked:0.08',

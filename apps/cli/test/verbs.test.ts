@@ -215,3 +215,31 @@ describe('repair', () => {
     expect(run.err).toMatch(/known in a project only/);
   });
 });
+
+test('merge --leave keeps an object as it is; one that is not there is refused', async () => {
+  const at = await put({ 'sign.glb': sign({ names: ['Front', 'Back'] }).glb() });
+  const out = join(temporary(), 'out');
+  const args = ['merge', at, '--out', out, '--all', '--size', '64', '--no-compare', '--json'];
+  const before = JSON.parse((await wembrel(args)).out);
+  expect(before.keptApart).toEqual([]);
+  const kept = JSON.parse((await wembrel([...args, '--leave', 's*'])).out);
+  expect(kept.keptApart.map(({ slot, code }: Record<string, string>) => `${slot} ${code}`).sort()).toEqual([
+    'Back rule',
+    'Front rule',
+  ]);
+  const refused = await wembrel([...args, '--leave', 'nothing']);
+  expect(refused.code).toBe(1);
+  expect(refused.out + refused.err).toMatch(/nothing: no object is called so; there are /);
+});
+
+test('one table has the options of all verbs, and the page on the command line names each of them', async () => {
+  const { code, out } = await wembrel(['options', '--json']);
+  expect(code).toBe(0);
+  const { options } = JSON.parse(out) as { options: { option: string; verbs: string[]; meaning: string }[] };
+  for (const verb of VERBS) expect(options.some(({ verbs }) => verbs.includes(verb))).toBe(true);
+  expect(options.find(({ option }) => option === '--json')?.verbs).toEqual(['all']);
+  const page = await readFile(new URL('../../../docs/cli.md', import.meta.url), 'utf8');
+  const missing = [...new Set(options.map(({ option }) => option))].filter((option) => !page.includes(`${option}`));
+  expect(missing).toEqual([]);
+  expect((await wembrel(['options'])).out).toMatch(/--margin PX +.*merge/);
+});

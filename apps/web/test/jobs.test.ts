@@ -117,6 +117,25 @@ describe('the survey of a project', () => {
     expect(await surveys.surveyFor(await projects.requireProject(id))).toBeNull();
   });
 
+  test('stays in sight while the same files are read in another way, and not while others are', async () => {
+    const id = await projects.createProject('read otherwise');
+    await add(id, 'a');
+    const first = await projects.requireProject(id);
+    const own = await addJob(id, { made_from: stamps.stampOf(first.state, 'survey'), files_stamp: 'of then' });
+    await mkdir(join(data, 'jobs', own), { recursive: true });
+    await writeFile(join(data, 'jobs', own, 'sources.stamp'), stamps.stampOver(first.state.sources));
+    await steps.changeProject(id, null, 'reading', (projectState) => {
+      const { decisions } = projectState;
+      const naming = { ...decisions.reading.naming, patterns: ['{slot}_{map}'] };
+      return { ...projectState, decisions: { ...decisions, reading: { ...decisions.reading, naming } } };
+    });
+    const otherwise = await projects.requireProject(id);
+    expect(stamps.stampOf(otherwise.state, 'survey')).not.toBe(stamps.stampOf(first.state, 'survey'));
+    expect(await surveys.surveyFor(otherwise)).toMatchObject({ id: own });
+    await add(id, 'b');
+    expect(await surveys.surveyFor(await projects.requireProject(id))).toBeNull();
+  });
+
   test('says what came and went since the last reading of other files, and which routes lead nowhere now', async () => {
     const id = await projects.createProject('changes');
     const before = await addJob(id, { made_from: '1', files_stamp: 'then' });

@@ -228,7 +228,7 @@ describe('slots from groups', () => {
     const row = (high: number, long: number): Model =>
       buildModel(
         [{ name: 'Wall' }],
-        [grid(2, 1, (u, v) => (u < 2 ? [u * 4, v * high, 0] : [4 + long * 0.1, v * high, long]))],
+        [grid(2, 1, (u, v) => (u < 2 ? [u * 4, v * high, 0] : [4 + long * 0.77, v * high, long * 0.64]))],
       );
     const strip = (model: Model, more: object = {}) =>
       changed(model, [{ kind: 'strip', slot: 'Wall', bend: 30, straight: false, ...more } as Partial<FaceEdit>])

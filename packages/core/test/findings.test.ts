@@ -483,3 +483,10 @@ test('many files that cannot be read are one line with a count', () => {
   expect(one.message).toBe('42 files could not be read: 40 as a0.glb: cut short; 2 as a40.glb: no JSON');
   expect(of(errors.slice(0, 2)).map((finding) => finding.message)).toEqual(['a0.glb: cut short', 'a1.glb: cut short']);
 });
+
+test('a finding without an action says why', () => {
+  const facts = factsOf([model([grid(2)])]);
+  facts.models[0] = { ...facts.models[0], unused: ['spare'] };
+  const idle = surveyFindings(facts, MergeDecisions.parse({})).filter((finding) => finding.action === null);
+  expect(idle.map((finding) => finding.why)).toEqual(['it is left out of what is handed over']);
+});

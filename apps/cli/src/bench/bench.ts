@@ -21,19 +21,19 @@ const BENCHES: Record<string, () => BenchRow[] | Promise<BenchRow[]>> = {
   browser: browserBenches,
 };
 
-const OPTIONS: Record<string, OptionSpec> = {
+export const benchOptions: Record<string, OptionSpec> = {
   only: { type: 'string', value: Object.keys(BENCHES).join('|'), help: 'one group of benchmarks (default all)' },
 };
 
 /** `wembrel bench`: our figures and the references', measured in turns in the same run. */
 export async function bench(args: string[]): Promise<number> {
-  const { values } = parse(args, OPTIONS);
+  const { values } = parse(args, benchOptions);
   if (values.help) {
     process.stdout.write(
       helpText(
         'wembrel bench [--json]',
         'Runs the benchmarks. Each line has our figure, that of a reference run in turns with it, and their ratio.',
-        OPTIONS,
+        benchOptions,
         ['wembrel bench', 'wembrel bench --only packing --json'],
       ),
     );

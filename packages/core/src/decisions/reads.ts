@@ -60,13 +60,16 @@ export type Read<S extends Stage> = Pick<MergeDecisions, (typeof READS)[S][numbe
 const bySlot = <T extends { slot: string }>(list: readonly T[]): T[] =>
   [...list].sort((a, b) => (a.slot < b.slot ? -1 : a.slot > b.slot ? 1 : 0));
 
-/** What of a field counts, where that is not all of it: order, names and notes that change no result. */
+/** What of a field counts, where that is not all of it: order, names and notes that change no result; null: nothing. */
 const COUNTS: { [K in keyof MergeDecisions]?: (value: MergeDecisions[K], stage: Stage) => unknown } = {
   faces: facesRead,
   // A reading tells objects apart, wherever they then go.
   rules: (rules, stage) => (stage === 'survey' ? objectPatterns({ rules, only: [] }) : rules),
   // Of what is planned, pictures that are laid on slots.
-  planned: plannedPictures,
+  planned: (planned) => {
+    const pictures = plannedPictures(planned);
+    return pictures.length > 0 ? pictures : null;
+  },
   routes: bySlot,
   weights: bySlot,
   // Which islands go to which sheet does not depend on margins, names and places.
@@ -74,11 +77,12 @@ const COUNTS: { [K in keyof MergeDecisions]?: (value: MergeDecisions[K], stage: 
     stage === 'layout' ? sheets.map(({ id, kind, size, height, maps }) => ({ id, kind, size, height, maps })) : sheets,
 };
 
-/** One text for all that a stage reads of the decisions: equal texts give equal results. */
+/** One text for all that a stage reads of the decisions: equal texts give equal results. What counts for nothing is left out, so that texts of before stay. */
 export function readText(stage: Stage, decisions: MergeDecisions): string {
-  const counted = <K extends keyof MergeDecisions>(key: K) => [
-    key,
-    COUNTS[key]?.(decisions[key], stage) ?? decisions[key],
-  ];
-  return canonicalJson(Object.fromEntries(READS[stage].map(counted)));
+  const counted = <K extends keyof MergeDecisions>(key: K): [K, unknown][] => {
+    const count = COUNTS[key];
+    const value = count ? count(decisions[key], stage) : decisions[key];
+    return value === null ? [] : [[key, value]];
+  };
+  return canonicalJson(Object.fromEntries(READS[stage].flatMap((key) => counted(key))));
 }

@@ -1,15 +1,17 @@
 import { boxAround } from '../math/box.ts';
-import { type Surface, sideEnds } from '../mesh/surface.ts';
+import { cosineAt, type Surface, sideEnds } from '../mesh/surface.ts';
 import type { Flat } from '../unwrap/flatten.ts';
 import { directionsOf } from './lay-flat.ts';
 
+/** Cosine of the bend from which two pieces meet at an edge, as an end does with a side: what runs another way there is meant. */
+const EDGE = Math.cos((60 * Math.PI) / 180);
 /** How much longer than wide a piece is that runs somewhere. */
 const LONGISH = 1.5;
 /** Degrees from which a piece runs another way than its neighbour. */
 const TURNED = 45;
 
 /**
- * Pieces of which more than half of the border runs along pieces that are turned by 45° or more against them. The angle is taken to the edge
+ * Pieces of which more than half of the border, edges of 60° or more apart, runs along pieces that are turned by 45° or more against them. The angle is taken to the edge
  * that two pieces share, so that a bend there does not count.
  * @param flats each with the triangles of the surface, its u along the strip
  */
@@ -30,7 +32,7 @@ export function turnedPieces(surface: Surface, flats: readonly Flat[]): number {
     if (twin[side] < 0) continue;
     const [t, o] = [Math.floor(side / 3), Math.floor(twin[side] / 3)];
     const [a, b] = [pieceOf[t], pieceOf[o]];
-    if (a < 0 || b < 0 || a === b) continue;
+    if (a < 0 || b < 0 || a === b || cosineAt(surface, side, twin[side]) < EDGE) continue;
     const [p, q] = sideEnds(corners, side);
     const edge = [0, 1, 2].map((k) => points[q * 3 + k] - points[p * 3 + k]);
     const length = Math.sqrt(edge[0] ** 2 + edge[1] ** 2 + edge[2] ** 2);

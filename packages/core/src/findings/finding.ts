@@ -30,6 +30,8 @@ export interface Finding {
   saves: { drawCalls?: number; bytes?: number; vertices?: number; triangles?: number };
   objects: FindingObjects;
   action: FindingAction | null;
+  /** Without an action: why there is nothing to do. */
+  why?: string;
 }
 
 /** Largest saving first: draw calls, then memory, then vertices; faults before warnings before remarks where nothing is saved. */

@@ -36,7 +36,7 @@ const OF_LOW_POLYS: ReadonlySet<string> = new Set([
 const stem = (path: string) => path.replace(/^.*[\\/]/, '').replace(/\.[^.]+$/, '');
 
 /** Positions of the models of which nothing is drawn in the end: all their objects are high-polys, of a pairing or by their names. */
-export function highPolyModels({ models }: Pick<SurveyFacts, 'models'>, rays: RayDecisions): Set<number> {
+function highPolyModels({ models }: Pick<SurveyFacts, 'models'>, rays: RayDecisions): Set<number> {
   const key = (path: string, name: string) => `${path}\0${name}`;
   const refs = (of: 'high' | 'low') =>
     new Set(rays.pairings.flatMap((pairing) => pairing[of].map((ref) => key(ref.path, ref.name))));

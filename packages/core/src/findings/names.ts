@@ -51,13 +51,14 @@ export function nameClashes(facts: SurveyFacts): Finding[] {
       code: 'name-clash',
       severity: 'info',
       subject: group[0].p.name,
-      message: `${group.length} different textures are called "${group[0].p.name}"; numbers are added to their names`,
+      message: `${group.length} different textures are called "${group[0].p.name}"`,
       saves: {},
       objects: {
         pictures: group.map((e) => e.p.key),
         models: [...new Set(group.flatMap((e) => e.p.places.map((x) => x.model)))],
       },
       action: null,
+      why: 'numbers are added to their names when they are handed over',
     });
   }
   return out;

@@ -308,10 +308,11 @@ export function strayTextures(facts: SurveyFacts): Finding[] {
         code: 'unused-texture',
         severity: 'info',
         subject: model.path,
-        message: `${model.path} carries ${few(model.unused)}, which no material reads; ${model.unused.length === 1 ? 'it is' : 'they are'} left out of what is handed over`,
+        message: `${model.path} carries ${few(model.unused)}, which no material reads`,
         saves: {},
         objects: { models: [i] },
         action: null,
+        why: `${model.unused.length === 1 ? 'it is' : 'they are'} left out of what is handed over`,
       });
   });
   for (const error of facts.errors) {

@@ -15,7 +15,7 @@ export interface Offer {
   then: Prediction;
   /** The least share of the sharpness of use that a slot on a sheet would get, 0 … 1. */
   sharpness: number;
-  /** Parts that would become one with others across nodes, by name. */
+  /** Objects that would become one with others across nodes, by name. */
   joined: string[];
 }
 
@@ -58,17 +58,17 @@ export function offerOf(
 const isLessSharp = (now: Prediction, then: Prediction): boolean =>
   then.flows.some((flow, i) => flow.sheet >= 0 && flow.sharpness < 0.99 * now.flows[i].sharpness);
 
+/** Objects whose parts become one with those of others, by name: their nodes go. Parts of one mesh alone are joined in any case. */
 function joinedParts(slots: readonly PlanSlot[], { flows }: Prediction): string[] {
-  const groups = new Map<string, string[]>();
+  const groups = new Map<string, Map<number, string>>();
   slots.forEach((slot, i) => {
     const sheet = flows[i].sheet;
     for (const part of slot.parts) {
       if (!part.joinable || part.apart) continue;
       const key = `${slot.model} ${sheet < 0 ? `own ${slot.slot}` : `${sheet} ${slot.classKey}`}`;
-      const list = groups.get(key);
-      if (list) list.push(part.name);
-      else groups.set(key, [part.name]);
+      const meshes = groups.get(key) ?? new Map<number, string>();
+      groups.set(key, meshes.set(part.mesh, part.name));
     }
   });
-  return [...groups.values()].flatMap((names) => (names.length > 1 ? names : []));
+  return [...new Set([...groups.values()].flatMap((meshes) => (meshes.size > 1 ? [...meshes.values()] : [])))];
 }

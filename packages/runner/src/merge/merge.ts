@@ -40,6 +40,8 @@ export interface MergeRequest extends PipelineInput, BakeOptions {
   picture?: number;
   /** The decisions' sheets and routes are only where a plan is begun from: one is made for what is read; see `defaultPlan`. */
   auto?: DefaultPlanOptions;
+  /** Patterns of objects, besides those that alone are merged, that some object has to fit. */
+  mustFit?: readonly string[];
   /** Whether the result is compared with its original, once it is delivered; by default it is. */
   compare?: boolean;
   /** Told once everything is delivered and the comparison begins, with all that is known without it. */
@@ -198,11 +200,11 @@ const writtenReport = ({ found, laidOut, handedOver, manifest, density, ...merge
 
 /** The decisions with the plan that is made for what was read, where one is asked for, and the models as that plan has them. */
 async function planned(
-  { auto, decisions }: MergeRequest,
+  { auto, decisions, mustFit = [] }: MergeRequest,
   mended: MendedFiles,
   context: StageContext,
 ): Promise<{ decisions: MergeDecisions; mended: MendedFiles }> {
-  checkChosen(mended, decisions);
+  checkChosen(mended, [...decisions.only, ...mustFit]);
   if (!auto) return { decisions, mended };
   const basis = basisOf(mended, decisions, context);
   if (!auto.eachObject) return { decisions: await defaultPlan(basis, decisions, context, auto), mended };
@@ -213,16 +215,16 @@ async function planned(
   return { decisions: await planForEachObject(basisOf(own, each, context), each, context), mended: own };
 }
 
-/** @throws InputError when a pattern for what alone is merged fits no object */
-function checkChosen({ models }: MendedFiles, { only }: MergeDecisions): void {
-  if (only.length === 0) return;
+/** @throws InputError when a pattern fits no object */
+function checkChosen({ models }: MendedFiles, patterns: readonly string[]): void {
+  if (patterns.length === 0) return;
   const drawn = models.map(({ model }) => ({
     path: model.path,
     objects: objectsOfParts(model.parts),
     look: '',
     islands: [],
   }));
-  const [none] = fittingNone(only, drawn);
+  const [none] = fittingNone(patterns, drawn);
   if (none === undefined) return;
   const names = [...new Set(objectsOf(drawn).map((object) => object.name))];
   const some = names.slice(0, 8).join(', ');

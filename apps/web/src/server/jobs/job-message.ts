@@ -22,9 +22,14 @@ export interface JobOrder {
   earlier: string[];
   /** See `filesStamp`. */
   filesStamp: string;
+  /** One text for the sources alone, however they are read. */
+  sourcesStamp: string;
   /** Shared with the server. */
   cancel: CancelFlag;
 }
+
+/** Small file in the folder of a survey that says which sources it read. */
+export const SOURCES_STAMP = 'sources.stamp';
 
 /** What the stages begin with. */
 export const inputOf = ({ files, textures, decisions }: JobOrder): PipelineInput => ({ files, textures, decisions });

@@ -14,7 +14,7 @@ import { log } from '../store/log.ts';
 import { blobPath, JOB_THREAD, jobFolder, POOL_WORKER } from '../store/paths.ts';
 import { Problem } from '../store/problem.ts';
 import { requireProject } from '../store/projects.ts';
-import { filesStamp, stampOf } from '../store/stamps.ts';
+import { filesStamp, stampOf, stampOver } from '../store/stamps.ts';
 import { takeDefaultPlan } from './default-plan.ts';
 import type { JobOrder } from './job-message.ts';
 import { type JobNews, type JobThread, WarmThread } from './job-threads.ts';
@@ -301,6 +301,7 @@ async function orderOf(id: string, project: ProjectRow, request: JobRequest, can
     decisions: { ...decisions, faces: await withFaceTexts(decisions.faces) },
     earlier: await earlierFolders(project.id, request.kind === 'ray-all' ? 'ray-final' : request.kind),
     filesStamp: filesStamp(project.state),
+    sourcesStamp: stampOver(project.state.sources),
     cancel,
   };
 }

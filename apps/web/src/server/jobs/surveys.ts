@@ -5,7 +5,8 @@ import { database } from '../store/database.ts';
 import { jobFolder } from '../store/paths.ts';
 import type { ProjectRow } from '../store/projects.ts';
 import { sourceChanges } from '../store/source-changes.ts';
-import { filesStamp, stampOf } from '../store/stamps.ts';
+import { filesStamp, stampOf, stampOver } from '../store/stamps.ts';
+import { SOURCES_STAMP } from './job-message.ts';
 
 /** A finished survey. */
 interface SurveyJob {
@@ -34,16 +35,18 @@ export const readSurvey = async (job: string): Promise<SurveyView> =>
   JSON.parse(await readFile(join(jobFolder(job), 'survey.json'), 'utf8')) as SurveyView;
 
 /**
- * The survey of the files as they are now. Where the files are the same and only their faces are changed, the last one stays in sight until they
- * are read so.
+ * The survey of the files as they are now. Where the files are the same and only how they are read, or their faces, is changed, the last one
+ * stays in sight until they are read so.
  */
 export async function surveyFor(projectRow: ProjectRow): Promise<SurveyJob | null> {
   const surveys = await surveysOf(projectRow.id);
   const stamp = stampOf(projectRow.state, 'survey');
   const files = filesStamp(projectRow.state);
-  return (
-    surveys.find((survey) => survey.madeFrom === stamp) ?? surveys.find((survey) => survey.files === files) ?? null
-  );
+  const exact = surveys.find((survey) => survey.madeFrom === stamp) ?? surveys.find((survey) => survey.files === files);
+  if (exact || surveys.length === 0) return exact ?? null;
+  const [last] = surveys;
+  const read = await readFile(join(jobFolder(last.id), SOURCES_STAMP), 'utf8').catch(() => null);
+  return read === stampOver(projectRow.state.sources) ? last : null;
 }
 
 /** What came and went against the last reading of other files, or null when nothing did. */

@@ -3,6 +3,7 @@ import { routeSlots, routeTo } from '@wembrel/core/decisions/routes';
 import { APART } from '@wembrel/core/decisions/rules';
 import { useState } from 'react';
 import type { MergeDecisions, ProjectView } from '../../contract/project.ts';
+import { sendPicture } from '../../project/send-picture.ts';
 import type { ViewProps } from '../../project/view-props.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
@@ -41,14 +42,7 @@ export function PlannedDialog({
   const send = async (file: File) => {
     setSending(true);
     try {
-      const response = await fetch('/api/pictures', {
-        method: 'PUT',
-        headers: { 'content-type': 'application/octet-stream' },
-        body: file,
-      });
-      const value = (await response.json()) as { hash?: string; error?: string };
-      if (!response.ok || !value.hash) throw new Error(value.error ?? `the server answered ${response.status}`);
-      set({ picture: value.hash });
+      set({ picture: await sendPicture(file) });
       setProblem(null);
     } catch (error) {
       setProblem(`${file.name}: ${(error as Error).message}`);

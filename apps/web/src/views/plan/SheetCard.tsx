@@ -8,7 +8,7 @@ import {
 } from '@wembrel/core/decisions/sheets';
 import type { TextureFormat } from '@wembrel/core/image/texture-memory';
 import { cellPadding } from '@wembrel/core/layout/whole-bays';
-import { type CSSProperties, useEffect, useState } from 'react';
+import { type CSSProperties, type ReactNode, useEffect, useState } from 'react';
 import { withoutSheet, withSheet } from '../../project/change-plan.ts';
 import type { Forecast } from '../../project/prediction.ts';
 import { SHEET_SIZES } from '../../project/sheet-sizes.ts';
@@ -16,6 +16,7 @@ import type { ViewProps } from '../../project/view-props.ts';
 import { Button } from '../../ui/Button.tsx';
 import { bytes, percent } from '../../ui/format.ts';
 import { Tooltip } from '../../ui/Tooltip.tsx';
+import { CellDrop } from './CellDrop.tsx';
 import { Reserves } from './Reserves.tsx';
 import css from './SheetList.module.css';
 
@@ -77,7 +78,7 @@ export function SheetCard({
       aria-label={`Sheet ${sheet.name}`}
       style={{ gridTemplateColumns: `${column}px 1fr` }}
     >
-      <div>
+      <Cells sheet={sheet} edit={edit}>
         <div
           className={css.square}
           data-flow-target={String(index)}
@@ -116,7 +117,7 @@ export function SheetCard({
           ))}
           <span className={css.number}>{index + 1}</span>
         </div>
-      </div>
+      </Cells>
       <div className={css.facts}>
         <div className={css.row}>
           <NameField sheet={sheet} index={index} edit={edit} />
@@ -192,6 +193,16 @@ export function SheetCard({
     </section>
   );
 }
+
+/** The drawing of a sheet; a tile sheet takes pictures into its cells. */
+const Cells = ({ sheet, edit, children }: Pick<SheetCardProps, 'sheet' | 'edit'> & { children: ReactNode }) =>
+  sheet.kind === 'tile' ? (
+    <CellDrop sheet={sheet} edit={edit}>
+      {children}
+    </CellDrop>
+  ) : (
+    <div>{children}</div>
+  );
 
 function NameField({ sheet, index, edit }: { sheet: SheetDecision; index: number; edit: ViewProps['edit'] }) {
   const [name, setName] = useState(sheet.name);

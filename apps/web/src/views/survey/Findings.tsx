@@ -130,6 +130,7 @@ export function Findings({
                         {finding.message}
                         {savings(finding.saves) && <span className={css.saves}> {savings(finding.saves)}</span>}
                       </button>
+                      {finding.why && <p className={css.none}>Nothing to do: {finding.why}.</p>}
                       {finding.code === 'twin-textures' && <Copies survey={survey} finding={finding} />}
                       {finding.action &&
                         (isTaken(finding.action, decisions) ? (

@@ -4,6 +4,9 @@ import { Button } from '../../ui/Button.tsx';
 import { bytes, count, percent } from '../../ui/format.ts';
 import css from './OfferLine.module.css';
 
+/** Names that are listed. */
+const MOST_NAMES = 40;
+
 /** What the project could gain beyond its plan, in one line, with the click that takes it. */
 export function OfferLine({
   offer,
@@ -36,9 +39,15 @@ export function OfferLine({
         )}
       </p>
       {joined.length > 0 && (
-        <p className={css.price} title={joined.join('\n')}>
-          {count(joined.length)} parts are joined across nodes: their nodes go, and they are culled as one.
-        </p>
+        <details className={css.price}>
+          <summary>{count(joined.length)} parts are joined across nodes and culled as one; their nodes go</summary>
+          <ul>
+            {joined.slice(0, MOST_NAMES).map((name) => (
+              <li key={name}>{name}</li>
+            ))}
+            {joined.length > MOST_NAMES && <li>and {count(joined.length - MOST_NAMES)} more</li>}
+          </ul>
+        </details>
       )}
       {sharpness < 0.99 && (
         <p className={css.price}>

@@ -16,7 +16,7 @@ import { readFiles } from '@wembrel/runner/stages/read';
 import { modelPicture, surveyDetails } from '@wembrel/runner/survey/details';
 import type { PlotIndex } from '../../../contract/plots.ts';
 import { PLAN_FILE } from '../default-plan.ts';
-import { type Emit, inputOf, type JobOrder } from '../job-message.ts';
+import { type Emit, inputOf, type JobOrder, SOURCES_STAMP } from '../job-message.ts';
 import { writeView } from '../write-view.ts';
 
 /** Side of the small pictures of models, px. */
@@ -81,6 +81,7 @@ export async function surveyProject(order: JobOrder, scope: JobScope, emit: Emit
     join(order.folder, 'survey.json'),
     JSON.stringify({ ...read.report, ...details, filesStamp: order.filesStamp }),
   );
+  await writeFile(join(order.folder, SOURCES_STAMP), order.sourcesStamp);
 }
 
 /** Islands before packing, for the worker in the browser. */
