@@ -194,12 +194,14 @@ test('a platform of 400 quads, from nothing to a pixel-sharp delivery with a var
   expect([stands(paving), stands(cracked)]).toEqual([true, true]);
 });
 
-test('pictures are dropped into the cells of a tile sheet before there is a model; faces get them, and they are baked texel by texel', async ({
+test('pictures are put into the cells of a tile sheet; faces get them, and they are baked texel by texel', async ({
   page,
   server,
 }) => {
   const id = await newProject(page, server, 'Cells');
   const [brick, gravel] = [texels(16, 7), texels(16, 90)];
+  await addFiles(page, { 'platform.glb': buildBarePlatform(6) });
+  await expect(page.getByTestId('total-slots')).toHaveText('1', { timeout: 60_000 });
   await goTo(page, 'Plan');
   await page.getByRole('button', { name: 'Kind, maps, free room' }).click();
   await page.getByLabel('Kind of sheet').selectOption('tile');
@@ -221,9 +223,6 @@ test('pictures are dropped into the cells of a tile sheet before there is a mode
       ['Gravel', 16],
     ]);
 
-  await goTo(page, 'Survey');
-  await addFiles(page, { 'platform.glb': buildBarePlatform(6) });
-  await expect(page.getByTestId('total-slots')).toHaveText('1', { timeout: 60_000 });
   await facesOf(page);
   await page.getByRole('button', { name: 'Select the 72 faces in no group' }).click();
   await page.getByRole('button', { name: 'New from 72 faces' }).click();

@@ -1,8 +1,7 @@
 import { PlannedSurface } from '@wembrel/core/decisions/planned-surface';
-import { routeSlots, routeTo } from '@wembrel/core/decisions/routes';
-import { APART } from '@wembrel/core/decisions/rules';
 import { useState } from 'react';
 import type { MergeDecisions, ProjectView } from '../../contract/project.ts';
+import { routesOfLinked } from '../../project/linked-routes.ts';
 import { sendPicture } from '../../project/send-picture.ts';
 import type { ViewProps } from '../../project/view-props.ts';
 import { Button } from '../../ui/Button.tsx';
@@ -11,13 +10,6 @@ import { ErrorLine } from '../../ui/Notice.tsx';
 import css from './PlannedDialog.module.css';
 
 const EMPTY: PlannedSurface = PlannedSurface.parse({ id: 'x', name: 'x', area: 1 });
-
-/** The slot that takes a planned surface's place goes where that was sent, unless it was sent somewhere itself. */
-function routesOfLinked({ routes, sheets }: MergeDecisions, { linked, to }: PlannedSurface): MergeDecisions['routes'] {
-  const there = to === APART || sheets.some((sheet) => sheet.id === to);
-  if (linked === null || to === null || !there || routeTo(routes, linked) !== undefined) return routes;
-  return routeSlots(routes, [linked], to);
-}
 
 /** A surface that is planned before there is geometry: everything that predictions need of it. */
 export function PlannedDialog({

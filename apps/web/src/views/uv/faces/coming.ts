@@ -1,9 +1,10 @@
 import { type ComingSlot, slotsNamedBy } from '@wembrel/core/decisions/face-decisions';
 import type { MergeDecisions } from '../../../contract/project.ts';
+import { routesOfLinked } from '../../../project/linked-routes.ts';
 
 /**
  * Lets planned surfaces stand in for slots that changes of faces name and no model has: faces are laid on them in their proportions, and they
- * are linked. What no change names any more is planned again.
+ * are linked; the slots go where the surfaces were sent. What no change names any more is planned again.
  * @param known slots of the models
  */
 export function withComing(decisions: MergeDecisions, known: ReadonlySet<string>): MergeDecisions {
@@ -23,5 +24,10 @@ export function withComing(decisions: MergeDecisions, known: ReadonlySet<string>
     coming.push(was);
     return planned;
   });
-  return { ...decisions, planned, faces: { ...decisions.faces, coming } };
+  const linkedNow = planned.filter((surface, i) => surface.linked !== null && decisions.planned[i].linked === null);
+  const routes = linkedNow.reduce(
+    (routes, surface) => routesOfLinked({ ...decisions, routes }, surface),
+    decisions.routes,
+  );
+  return { ...decisions, planned, routes, faces: { ...decisions.faces, coming } };
 }
