@@ -2,7 +2,7 @@ import { COMMON, type OptionSpec, parse } from './arguments.ts';
 
 export type OptionsOfVerbs = Readonly<Record<string, Record<string, OptionSpec>>>;
 
-export interface OptionRow {
+interface OptionRow {
   option: string;
   /** How its value is written; null: it takes none. */
   value: string | null;
@@ -12,7 +12,7 @@ export interface OptionRow {
 }
 
 /** Every option once; verbs in which it means something else have a row of their own. */
-export function optionRows(verbs: OptionsOfVerbs): OptionRow[] {
+function optionRows(verbs: OptionsOfVerbs): OptionRow[] {
   const rows = new Map<string, OptionRow>();
   const add = (verb: string, options: Record<string, OptionSpec>) => {
     for (const [name, { value = null, help }] of Object.entries(options)) {

@@ -29,7 +29,7 @@ async function pictureOf(file: File): Promise<CellPicture> {
 }
 
 /** Each picture as a surface with a cell of a sheet; where one of its name is planned already, it gets the picture. */
-export function withCells(decisions: MergeDecisions, sheet: string, pictures: readonly CellPicture[]): MergeDecisions {
+function withCells(decisions: MergeDecisions, sheet: string, pictures: readonly CellPicture[]): MergeDecisions {
   let planned = [...decisions.planned];
   for (const { name, picture, width, height } of pictures) {
     const known = planned.find((surface) => surface.name === name);
