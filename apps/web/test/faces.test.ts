@@ -168,6 +168,14 @@ describe('planned surfaces that faces are laid on', () => {
     const off = withComing({ ...on, faces: { ...on.faces, edits: [] } }, new Set(['Kerb']));
     expect(off).toEqual(edited(null));
   });
+  test('their slots go where the surfaces were sent, unless they were sent somewhere themselves', () => {
+    const start = edited('Kerb');
+    const [{ id }] = start.sheets;
+    const sent = { ...start, planned: start.planned.map((surface) => ({ ...surface, to: id })) };
+    expect(withComing(sent, new Set()).routes).toEqual([{ slot: 'Kerb', to: id }]);
+    const routes = [{ slot: 'Kerb', to: 'apart' }];
+    expect(withComing({ ...sent, routes }, new Set()).routes).toEqual(routes);
+  });
   test('a slot that a model has goes before a planned surface; one that was linked by hand is left alone', () => {
     const there = edited('Kerb');
     expect(withComing(there, new Set(['Kerb']))).toEqual(there);

@@ -65,6 +65,22 @@ test('files tell where names do not, and several lists of endings hold at once',
     high: [{ name: 'bolts' }, { name: 'shell' }],
     low: [{ name: 'shell' }],
   });
+  // Namesakes in both belong together, each with its own; with a part that has none, all stay one.
+  const boxes = (high: object) => [
+    model('box_high.glb', high as never),
+    model('box_low.glb', { lid: shape, Body: shape }),
+  ];
+  const names = (high: object) =>
+    pairByNames(sceneObjects(boxes(high)), endings).pairings.map(({ name, high, low }) => [
+      name,
+      high.length,
+      low.length,
+    ]);
+  expect(names({ lid: shape, body: shape })).toEqual([
+    ['body', 1, 1],
+    ['lid', 1, 1],
+  ]);
+  expect(names({ lid: shape, body: shape, bolts: shape })).toEqual([['box', 3, 2]]);
   const own = { high: ['.detail', '_hp'], low: ['.game'] };
   const mixed = [model('a.glb', { 'cart.detail': shape, 'cart.game': shape, wheel_hp: shape, 'wheel.game': shape })];
   expect(pairByNames(sceneObjects(mixed), own).pairings.map((pairing) => pairing.name)).toEqual(['cart', 'wheel']);

@@ -88,7 +88,7 @@ export function bySheet(pairings: readonly PairingDecision[]): { name: string; p
 export const fileStem = (path: string): string => path.replace(/^.*[/\\]/, '').replace(/\.[^.]*$/, '');
 
 /**
- * Pairs by name endings: objects with one stem belong together, several high-polys to one low-poly. A object whose own name has no ending goes by its file's.
+ * Pairs by name endings: objects with one stem belong together, several high-polys to one low-poly. An object whose own name has no ending goes by its file's; where several of such files have namesakes one by one, these belong together.
  * @param only `high` or `low` for the objects whose kind is known already (files given as such); others are found by their endings
  */
 export function pairByNames(
@@ -96,12 +96,15 @@ export function pairByNames(
   endings: RayDecisions['endings'],
   only?: (b: SceneObject) => 'high' | 'low' | null,
 ): FoundPairings {
-  const stems = new Map<string, { high: SceneObject[]; low: SceneObject[] }>();
+  const stems = new Map<string, Sides>();
+  /** Objects that go by the names of their files. */
+  const byFile = new Set<SceneObject>();
   const alone: FoundPairings = { pairings: [], aloneHigh: [], aloneLow: [] };
   for (const object of objects) {
     const given = only?.(object) ?? null;
     const own = readName(object.name, endings);
     const read = own && (!given || own.kind === given) ? own : readName(fileStem(object.path), endings);
+    if (read !== own) byFile.add(object);
     const kind = given ?? read?.kind;
     if (!kind) continue;
     // Without an ending a name stands for itself: "post" pairs with "post_high" where the files say which is which.
@@ -110,12 +113,37 @@ export function pairByNames(
     set[kind].push(object);
     stems.set(stem, set);
   }
-  for (const [stem, { high, low }] of [...stems].sort(([a], [b]) => (a < b ? -1 : 1))) {
+  const apart = [...stems].flatMap(([stem, sides]): [string, Sides][] => bySameNames(sides, byFile) ?? [[stem, sides]]);
+  for (const [stem, { high, low }] of apart.sort(([a], [b]) => (a < b ? -1 : 1))) {
     if (high.length > 0 && low.length > 0) alone.pairings.push(pairing(stem, high.sort(byName), low.sort(byName)));
     else if (high.length > 0) alone.aloneHigh.push(...high.map(refOf));
     else alone.aloneLow.push(...low.map(refOf));
   }
   return alone;
+}
+
+interface Sides {
+  high: SceneObject[];
+  low: SceneObject[];
+}
+
+/**
+ * Objects that go by the names of their files, apart, where several are called alike in both: "lid" of `box_high` with "lid" of `box_low`.
+ * Null where any has no namesake: details of their own belong to all.
+ */
+function bySameNames({ high, low }: Sides, byFile: ReadonlySet<SceneObject>): [string, Sides][] | null {
+  if (low.length < 2 || ![...high, ...low].every((object) => byFile.has(object))) return null;
+  const names = new Map<string, Sides>();
+  const add = (object: SceneObject, side: keyof Sides) => {
+    const name = object.name.toLowerCase();
+    const sides = names.get(name) ?? { high: [], low: [] };
+    sides[side].push(object);
+    names.set(name, sides);
+  };
+  for (const object of high) add(object, 'high');
+  for (const object of low) add(object, 'low');
+  const all = [...names];
+  return all.every(([, sides]) => sides.high.length > 0 && sides.low.length > 0) ? all : null;
 }
 
 /** Share by which the sizes of partners may differ. */
