@@ -36,7 +36,9 @@ test('files are dropped: a plan is made for them, what more could be gained stan
 
   await test.step('what joining would save is offered with its price', async () => {
     await expect(offer).toContainText(/To be gained: \d+ → 7 draw calls/, { timeout: 30_000 });
-    await expect(offer).toContainText('parts are joined across nodes');
+    await offer.getByText('parts are joined across nodes').click();
+    // The nodes that would go, by name.
+    await expect(offer.getByRole('listitem').filter({ hasText: /^lamp post$/ })).toBeVisible();
     await offer.getByRole('button', { name: 'Review' }).click();
     await expect(page.getByRole('heading', { name: 'A proposed plan' })).toBeVisible();
   });

@@ -56,6 +56,7 @@ const slotOf = (spec: Spec, i: number): PlanSlot => {
     parts: [
       {
         mesh: i,
+        objects: [],
         name: `part ${i}`,
         own: 2,
         copies: 1,

@@ -67,7 +67,8 @@ function joinedParts(slots: readonly PlanSlot[], { flows }: Prediction): string[
       if (!part.joinable || part.apart) continue;
       const key = `${slot.model} ${sheet < 0 ? `own ${slot.slot}` : `${sheet} ${slot.classKey}`}`;
       const meshes = groups.get(key) ?? new Map<number, string>();
-      groups.set(key, meshes.set(part.mesh, part.name));
+      // The node that draws it, where it has a name.
+      groups.set(key, meshes.set(part.mesh, part.objects[0]?.at(-1) ?? part.name));
     }
   });
   return [...new Set([...groups.values()].flatMap((meshes) => (meshes.size > 1 ? [...meshes.values()] : [])))];

@@ -33,6 +33,7 @@ export interface PlanSlot
     PartFacts,
     | 'mesh'
     | 'name'
+    | 'objects'
     | 'own'
     | 'copies'
     | 'drawCalls'

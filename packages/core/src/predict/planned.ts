@@ -65,6 +65,7 @@ export function plannedSlots(planned: readonly PlannedSurface[], model: number):
         {
           mesh: 0,
           name: planned.name,
+          objects: [],
           own: 0,
           copies: planned.drawCalls,
           drawCalls: planned.drawCalls,

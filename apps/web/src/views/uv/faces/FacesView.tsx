@@ -114,11 +114,14 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
   const hiddenFaces = useMemo(() => (table && hidden ? litBy(table, (f) => hidden[f] === 1) : null), [table, hidden]);
 
   const slotsThere = useMemo(() => new Set(seen?.survey.slots.map((slot) => slot.name)), [seen]);
-  const change = (label: string, next: Partial<typeof faces>) =>
-    edit(label, (decisions) => withComing({ ...decisions, faces: { ...decisions.faces, ...next } }, slotsThere));
-  const painting = usePainting({ faces, survey: seen?.survey, modelAt, table, change });
+  const changeFrom = (label: string, next: (now: typeof faces) => Partial<typeof faces>) =>
+    edit(label, (decisions) =>
+      withComing({ ...decisions, faces: { ...decisions.faces, ...next(decisions.faces) } }, slotsThere),
+    );
+  const change = (label: string, next: Partial<typeof faces>) => changeFrom(label, () => next);
+  const painting = usePainting({ faces, survey: seen?.survey, modelAt, table, change: changeFrom });
   /** What was taken is painted, where a colour is chosen, else selected. */
-  const use = (set: Uint8Array, how: Combine, clicked: Parameters<typeof painting.paint>[2]) =>
+  const takeOrPaint = (set: Uint8Array, how: Combine, clicked: Parameters<typeof painting.paint>[2]) =>
     painting.brush === null ? combine(set, how) : painting.paint(set, how.remove ? 'out' : 'in', clicked);
   const pickFace = async (face: number | null, side: number, how: Combine, whole: Take | null = null) => {
     if (!table) return;
@@ -127,7 +130,7 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
       return;
     }
     setSlotInSight(table.slots[face]);
-    use(await selection.taken(face, side, whole), how, { face, take: whole ?? take.how });
+    takeOrPaint(await selection.taken(face, side, whole), how, { face, take: whole ?? take.how });
   };
   const pick = (picked: PickedFace | null, how: Combine) => {
     const face = picked ? (table?.shown.find((one) => one.part === picked.part)?.faces[picked.triangle] ?? null) : null;
@@ -135,7 +138,7 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
   };
   const outline = async (drawn: DrawnOutline, projected?: ProjectedPart) => {
     const set = await selection.outlined(drawn, projected);
-    if (set) use(set, { add: drawn.add, remove: false }, null);
+    if (set) takeOrPaint(set, { add: drawn.add, remove: false }, null);
   };
 
   if (!seen || !model)

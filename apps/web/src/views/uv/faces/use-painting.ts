@@ -18,7 +18,7 @@ interface Scene {
   survey: SurveyView | undefined;
   modelAt: number;
   table: FaceTable | null;
-  change: (label: string, next: Partial<FaceDecisions>) => void;
+  change: (label: string, next: (now: FaceDecisions) => Partial<FaceDecisions>) => void;
 }
 
 /** Painting from a palette: a colour is chosen once, and what is clicked gets it. */
@@ -31,23 +31,16 @@ export function usePainting({ faces, survey, modelAt, table, change }: Scene) {
   const paint = (set: Uint8Array, how: 'in' | 'out', clicked: { face: number; take: Take } | null) => {
     const model = survey?.models[modelAt];
     if (!colour || !table || !model || !set.includes(1)) return;
-    const { faces: with_, paint: edit } = withPaint(faces, colour);
-    let { groups } = with_;
-    const [group] = edit.groups;
-    groups = regrouped(groups, group, model.path, table, set, how);
-    if (everywhere && clicked) {
-      const part = table.starts.findLastIndex((start) => start <= clicked.face);
-      const like = model.parts[part];
-      const same = (other: typeof like) =>
-        clicked.take === 'part' ? other.name === like.name : clicked.take === 'slot' && other.slot === like.slot;
-      survey.models.forEach((other, i) => {
-        if (i === modelAt || !other.parts.some(same)) return;
-        const { numbering, chosen } = wholeParts(other.parts, same);
-        groups = regrouped(groups, group, other.path, numbering, chosen, how);
-      });
-    }
     const label = how === 'in' ? `Paint with ${colour.slot}` : `Take ${colour.slot} away`;
-    change(label, { groups, edits: with_.edits });
+    // On what is decided by then: the next click may come before this one is taken.
+    change(label, (now) => {
+      const { faces: prepared, paint: edit } = withPaint(now, colour);
+      const [group] = edit.groups;
+      let groups = regrouped(prepared.groups, group, model.path, table, set, how);
+      const alike = everywhere && clicked ? partsAlike(survey, modelAt, table, clicked) : [];
+      for (const { path, numbering, chosen } of alike) groups = regrouped(groups, group, path, numbering, chosen, how);
+      return { groups, edits: prepared.edits };
+    });
   };
   return {
     colours,
@@ -60,21 +53,44 @@ export function usePainting({ faces, survey, modelAt, table, change }: Scene) {
     group: colour ? (paintEdit(faces, colour.slot)?.groups[0] ?? null) : null,
     add: () => {
       const taken = new Set(survey?.slots.map((slot) => slot.name));
-      const { faces: next, slot } = withNewColour(faces, taken);
-      change(`Colour ${slot}`, next);
+      const { slot } = withNewColour(faces, taken);
+      change(`Colour ${slot}`, (now) => withNewColour(now, taken).faces);
       setBrush(slot);
     },
     recolour: (slot: string, label: string, part: Partial<PaletteColour>) => {
       // A gradient needs a change of its own: what was gathered has one colour each.
       const known = colours.find((one) => one.slot === slot);
-      const from = part.upper && known ? withPaint(faces, known).faces : faces;
-      change(label, { groups: from.groups, edits: recoloured(from.edits, slot, part) });
+      change(label, (now) => {
+        const from = part.upper && known ? withPaint(now, known).faces : now;
+        return { groups: from.groups, edits: recoloured(from.edits, slot, part) };
+      });
     },
     remove: (slot: string) => {
-      change(`Remove colour ${slot}`, withoutColour(faces, slot));
+      change(`Remove colour ${slot}`, (now) => withoutColour(now, slot));
       setBrush(null);
     },
   };
+}
+
+interface AlikeParts {
+  path: string;
+  numbering: Numbering;
+  chosen: Uint8Array;
+}
+
+/** Whole parts of other models that have the name, or the slot, of the part that was clicked. */
+function partsAlike(
+  survey: SurveyView,
+  modelAt: number,
+  table: FaceTable,
+  { face, take }: { face: number; take: Take },
+): AlikeParts[] {
+  const clicked = survey.models[modelAt].parts[table.starts.findLastIndex((start) => start <= face)];
+  const same = (other: typeof clicked) =>
+    take === 'part' ? other.name === clicked.name : take === 'slot' && other.slot === clicked.slot;
+  return survey.models.flatMap(({ path, parts }, i) =>
+    i === modelAt || !parts.some(same) ? [] : [{ path, ...wholeParts(parts, same) }],
+  );
 }
 
 /** Faces of the parts for which something holds, numbered as in their model. */
