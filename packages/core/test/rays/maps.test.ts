@@ -82,7 +82,8 @@ test('ID colours of a dozen names are told apart at a glance', () => {
         for (const b of colours.slice(0, i)) expect(Math.hypot(...a.map((v, k) => v - b[k]))).toBeGreaterThan(0.1);
       });
     }),
-    { numRuns: 200 },
+    // Colours that sRGB does not reach come out nearer to each other than they are meant.
+    { numRuns: 200, examples: [[['"zP', '9', ';', '8', '#', ':', '<', '=', '>', '83', '?', ' 4?_/YY']]] },
   );
 });
 

@@ -1,5 +1,5 @@
 import type { RayRecipe } from '../../decisions/ray-decisions.ts';
-import { labToLinear } from '../../image/oklab.ts';
+import { type Lab, labToLinear, toLab } from '../../image/oklab.ts';
 import { encodeByte } from '../../image/srgb.ts';
 import { hashText } from '../../math/hash.ts';
 import { piecesOf } from '../pairing/measure.ts';
@@ -45,15 +45,34 @@ export function idColours(names: readonly string[]): Map<string, number> {
   return out;
 }
 
-const lab = ({ lightness, turn }: IdColour) =>
-  [lightness, CHROMA * Math.cos(2 * Math.PI * turn), CHROMA * Math.sin(2 * Math.PI * turn)] as const;
+/** What a colour is meant to be in OKLab; where sRGB does not reach, it is less. */
+const meant = ({ lightness, turn }: IdColour): Lab => [
+  lightness,
+  CHROMA * Math.cos(2 * Math.PI * turn),
+  CHROMA * Math.sin(2 * Math.PI * turn),
+];
+
+/** What its bytes are in OKLab. */
+function lab(colour: IdColour): Lab {
+  const code = codeOf(colour);
+  return toLab([(code & 255) / 255, ((code >> 8) & 255) / 255, (code >> 16) / 255]);
+}
+
+const known = new WeakMap<IdColour, Lab>();
+
+/** The same, kept: each is compared with all others. */
+function labOf(colour: IdColour): Lab {
+  const there = known.get(colour) ?? lab(colour);
+  known.set(colour, there);
+  return there;
+}
 
 /** OKLab distance to the nearest of some colours. */
 function nearest(colour: IdColour, others: readonly IdColour[]): number {
-  const own = lab(colour);
+  const own = labOf(colour);
   return Math.min(
     Number.POSITIVE_INFINITY,
-    ...others.map((other) => Math.hypot(...lab(other).map((v, k) => v - own[k]))),
+    ...others.map((other) => Math.hypot(...labOf(other).map((v, k) => v - own[k]))),
   );
 }
 
@@ -75,7 +94,7 @@ const between = ({ turn }: IdColour, k: number): IdColour => ({
 
 /** sRGB bytes, R + 256 G + 65536 B. */
 function codeOf(colour: IdColour): number {
-  const [red, green, blue] = labToLinear(lab(colour)).map(encodeByte);
+  const [red, green, blue] = labToLinear(meant(colour)).map(encodeByte);
   return red | (green << 8) | (blue << 16);
 }
 
