@@ -1,5 +1,6 @@
 import { useEffect, useImperativeHandle, useRef, useState } from 'react';
 import { ErrorLine } from '../ui/Notice.tsx';
+import { DrawnLine } from './DrawnLine.tsx';
 import css from './ModelView.module.css';
 import { type ModelReader, ModelStage, type PickedFace, type StageMode, type Tint } from './model-stage.ts';
 import type { FaceLayer, LitFaces } from './placed.ts';
@@ -245,11 +246,7 @@ export function ModelView({
         event.preventDefault();
       }}
     >
-      {drawn.points.length > 1 && (
-        <svg className={css.outline} aria-hidden="true">
-          <polygon points={drawn.points.map((p) => p.join()).join(' ')} />
-        </svg>
-      )}
+      <DrawnLine points={drawn.points} />
       {problem && <ErrorLine>{problem}</ErrorLine>}
     </div>
   );

@@ -1,5 +1,5 @@
 import type { RayDecisions } from '../decisions/ray-decisions.ts';
-import { readName } from '../rays/pairing/pairings.ts';
+import { fileStem, readName } from '../rays/pairing/pairings.ts';
 import type { SurveyFacts } from '../survey/facts.ts';
 import type { Finding } from './finding.ts';
 
@@ -33,8 +33,6 @@ const OF_LOW_POLYS: ReadonlySet<string> = new Set([
   'uv-tiles',
 ]);
 
-const stem = (path: string) => path.replace(/^.*[\\/]/, '').replace(/\.[^.]+$/, '');
-
 /** Positions of the models of which nothing is drawn in the end: all their objects are high-polys, of a pairing or by their names. */
 function highPolyModels({ models }: Pick<SurveyFacts, 'models'>, rays: RayDecisions): Set<number> {
   const key = (path: string, name: string) => `${path}\0${name}`;
@@ -44,7 +42,7 @@ function highPolyModels({ models }: Pick<SurveyFacts, 'models'>, rays: RayDecisi
   const isHigh = (path: string, name: string): boolean => {
     if (high.has(key(path, name))) return true;
     if (low.has(key(path, name))) return false;
-    const said = readName(name, rays.endings) ?? readName(stem(path), rays.endings);
+    const said = readName(name, rays.endings) ?? readName(fileStem(path), rays.endings);
     return said?.kind === 'high';
   };
   return new Set(

@@ -162,7 +162,7 @@ function chartsOfSome(
  */
 export function layCharts<W extends Charted>(group: readonly W[], o: LayChartsOptions) {
   const all = group.flatMap((w) => w.flats.map((flat) => ({ w, flat })));
-  const area = group.reduce((sum, w) => sum + w.surface.areas.reduce((sum, b) => sum + b, 0) * w.scale ** 2, 0);
+  const area = group.reduce((sum, w) => sum + surfaceArea(w.surface) * w.scale ** 2, 0);
   // Shapes in about as many px as they will have.
   const start = Math.sqrt((0.7 * o.size ** 2) / Math.max(area, 1e-12));
   const boxes = all.map(({ w, flat }) => {

@@ -31,7 +31,7 @@ export async function slotsToCome({ models, faces, textures, reading, work }: Co
   const names = [...slotsNamedBy(facesInForce(faces).edits)].filter((name) => !there.has(name));
   if (names.length === 0 || textures.length === 0) return { model: null, rows: [] };
   const results: (Model | InputError)[] = [modelOf(names)];
-  // What is packed as a file here is called like no model.
+  // Rows say "model: slot"; the model here is none, and its name is taken off again.
   const rows = await assignLoose([{ name: 'faces', path: '' }], results, {
     textures: [...textures],
     reading,

@@ -1,4 +1,3 @@
-import { freeName } from '@wembrel/core/decisions/free-name';
 import { PlannedSurface } from '@wembrel/core/decisions/planned-surface';
 import type { SheetDecision } from '@wembrel/core/decisions/sheets';
 import { type DragEvent, type ReactNode, useRef, useState } from 'react';
@@ -10,7 +9,8 @@ import { Button } from '../../ui/Button.tsx';
 import { count } from '../../ui/format.ts';
 import css from './SheetList.module.css';
 
-const ACCEPT = '.png,.jpg,.jpeg,.webp,.tif,.tiff';
+/** What a page can measure. */
+const ACCEPT = '.png,.jpg,.jpeg,.webp';
 
 /** m² that a face with a cell covers, until somebody says otherwise. */
 const AREA = 1;
@@ -24,7 +24,9 @@ interface CellPicture {
 
 /** Stores a picture that was dropped. @throws Error with a sentence when it cannot be shown */
 async function pictureOf(file: File): Promise<CellPicture> {
-  const { width, height } = await createImageBitmap(file);
+  const bitmap = await createImageBitmap(file);
+  const { width, height } = bitmap;
+  bitmap.close();
   return { name: file.name.replace(/\.[^.]+$/, '').slice(0, 80), picture: await sendPicture(file), width, height };
 }
 
@@ -41,8 +43,7 @@ function withCells(decisions: MergeDecisions, sheet: string, pictures: readonly 
     }
     let id = 1;
     while (planned.some((surface) => surface.id === String(id))) id++;
-    const free = freeName(name, new Set(planned.map((surface) => surface.name)));
-    planned.push(PlannedSurface.parse({ id: String(id), name: free, picture, width, height, area: AREA, to: sheet }));
+    planned.push(PlannedSurface.parse({ id: String(id), name, picture, width, height, area: AREA, to: sheet }));
   }
   return { ...decisions, planned };
 }

@@ -1,3 +1,4 @@
+import { freeName } from '@wembrel/core/decisions/free-name';
 import type { PairingDecision, RayDecisions } from '@wembrel/core/decisions/ray-decisions';
 import type { ObjectFacts } from '@wembrel/core/rays/pairing/object-facts';
 import {
@@ -87,8 +88,5 @@ function byPlace(free: readonly ProjectObject[]): FoundPairings {
 
 /** A name that no pairing has yet. */
 export function freshName(wanted: string, pairings: readonly PairingDecision[]): string {
-  const taken = new Set(pairings.map((pairing) => pairing.name));
-  let name = wanted;
-  for (let i = 2; taken.has(name); i++) name = `${wanted} ${i}`;
-  return name;
+  return freeName(wanted, new Set(pairings.map((pairing) => pairing.name)));
 }

@@ -84,7 +84,7 @@ export function EditList(editListProps: EditListProps) {
                 </p>
               )}
               {!edit.off && reports.length === 0 && !editListProps.busy && (
-                <p className={css.fault}>No faces of these groups were found.</p>
+                <Nothing empty={isEmpty(edit, editListProps.groups)} />
               )}
               {!edit.off &&
                 reports
@@ -129,3 +129,13 @@ export function EditList(editListProps: EditListProps) {
     </section>
   );
 }
+
+/** Why a change did nothing: nobody put faces into its groups yet, or those that were are gone. */
+const Nothing = ({ empty }: { empty: boolean }) =>
+  empty ? <p className={css.said}>no faces yet</p> : <p className={css.fault}>No faces of these groups were found.</p>;
+
+/** Whether the groups of a change name no faces at all. */
+const isEmpty = (edit: FaceEdit, groups: readonly FaceGroup[]): boolean =>
+  groups
+    .filter((group) => edit.groups.includes(group.id))
+    .every(({ faces, parts, slots }) => Object.keys(faces).length + parts.length + slots.length === 0);

@@ -1,5 +1,6 @@
 import { Button } from '../../../ui/Button.tsx';
 import { count } from '../../../ui/format.ts';
+import panel from './Faces.module.css';
 import css from './PaletteBox.module.css';
 import type { PaletteColour } from './palette-colours.ts';
 import { ColourField } from './slot-fields.tsx';
@@ -25,13 +26,13 @@ export interface PaletteBoxProps {
 export function PaletteBox({ colours, brush, setBrush, add, ...rest }: PaletteBoxProps) {
   const chosen = colours.find((one) => one.slot === brush);
   return (
-    <section className={css.section}>
+    <section className={panel.section}>
       <header>
         <h2>Palette</h2>
         <Button onClick={add}>Add a colour</Button>
       </header>
       {colours.length === 0 ? (
-        <p className={css.hint}>Choose a colour once, then click part after part in 3D.</p>
+        <p className={panel.hint}>Choose a colour once, then click part after part in 3D.</p>
       ) : (
         <div className={css.colours} role="radiogroup" aria-label="Paint with">
           {colours.map((one) => (
@@ -63,7 +64,7 @@ type ChosenProps = Omit<PaletteBoxProps, 'colours' | 'brush' | 'setBrush' | 'add
 function Chosen({ colour: one, painted, everywhere, setEverywhere, change, remove, select }: ChosenProps) {
   return (
     <div className={css.chosen}>
-      <p className={css.hint}>
+      <p className={panel.hint}>
         Clicks, boxes and lines now paint with <b>{one.slot}</b>. Alt takes it away, Esc stops.
       </p>
       <div className={css.pair}>
@@ -96,7 +97,7 @@ function Chosen({ colour: one, painted, everywhere, setEverywhere, change, remov
         <input type="checkbox" checked={everywhere} onChange={(event) => setEverywhere(event.target.checked)} /> in all
         models: parts and slots of the same name
       </label>
-      <div className={css.row}>
+      <div className={panel.row}>
         <Button tone="quiet" disabled={painted === 0} onClick={() => select(one.slot)}>
           Select its {count(painted)} faces
         </Button>

@@ -1,5 +1,6 @@
 import type { ProjectedPart } from '@wembrel/core/select/outline';
 import { useEffect, useMemo, useRef, useState } from 'react';
+import { DrawnLine } from '../../../stage/DrawnLine.tsx';
 import { type DrawnOutline, useOutline } from '../../../stage/use-outline.ts';
 import type { FaceTable } from './face-table.ts';
 import css from './UvPicture.module.css';
@@ -202,11 +203,7 @@ export function UvPicture({ table, slot, picture, selected, hidden, caption, onP
           event.preventDefault();
         }}
       />
-      {drawn.points.length > 1 && (
-        <svg className={css.outline} aria-hidden="true">
-          <polygon points={drawn.points.map((p) => p.join()).join(' ')} />
-        </svg>
-      )}
+      <DrawnLine points={drawn.points} />
       <p className={css.caption}>{caption}</p>
     </div>
   );
