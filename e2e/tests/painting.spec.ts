@@ -340,10 +340,22 @@ function rawTram(): Uint8Array {
   return glbWriter.glb();
 }
 
+/** Workers answer that much later, ms: the model is read again meanwhile. */
+const slowWorkers = (page: Page, delay: number) =>
+  page.addInitScript((delay) => {
+    const handler = Object.getOwnPropertyDescriptor(Worker.prototype, 'onmessage');
+    Object.defineProperty(Worker.prototype, 'onmessage', {
+      set(this: Worker, answer: (event: MessageEvent) => void) {
+        handler?.set?.call(this, (event: MessageEvent) => setTimeout(() => answer.call(this, event), delay));
+      },
+    });
+  }, delay);
+
 test('a tram body gets its five required slots, and the faces that were forgotten are found', async ({
   page,
   server,
 }) => {
+  await slowWorkers(page, 1500);
   const id = await newProject(page, server, 'Tram');
   await decide(page, server, id, 'All slots stay', { mergeAll: false, keepAll: true });
   await page.reload();

@@ -42,7 +42,7 @@ export function useFaceSelection(path: string, table: FaceTable | null, reader: 
   const [take, setTake] = useState<HowToTake>({ how: 'face', degrees: 5, range: 4, quads: false, through: false });
   const [took, setTook] = useState<number | null>(null);
   const [partner, setPartner] = useState<Int32Array | null>(null);
-  const ask = useFaceWorker(table, reader, hidden);
+  const ask = useFaceWorker(path, table, reader, hidden);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another model begins again, the same one read again does not
   useEffect(() => {
     setSet(NONE);

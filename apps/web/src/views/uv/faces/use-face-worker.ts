@@ -8,9 +8,11 @@ type Asked = Question extends infer Q ? (Q extends { id: number } ? Omit<Q, 'id'
 
 /**
  * A worker that knows how the faces of a table hang together.
- * @returns asks which faces something takes; answers to what is no longer there never come
+ * @param path of the model; the same one loaded again keeps the numbers of its faces, so answers that are on their way still hold
+ * @returns asks which faces something takes; answers about another model than the present one never come
  */
 export function useFaceWorker(
+  path: string,
   table: FaceTable | null,
   model: ModelReader | null,
   hidden: Uint8Array | null,
@@ -31,10 +33,11 @@ export function useFaceWorker(
       worker.current = null;
     };
   }, []);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another model makes what was asked about the former one void
+  useEffect(() => waiting.current.clear(), [path]);
   useEffect(() => {
     if (!table) return;
     const { positions, bodies, indices, uv, slots, starts } = table;
-    waiting.current.clear();
     sent.current.clear();
     worker.current?.postMessage({
       type: 'load',
