@@ -39,7 +39,11 @@ const OUT: Record<string, OptionSpec> = {
 const LAYING: Record<string, OptionSpec> = {
   size: { type: 'string', value: 'PX', help: 'side of the sheet for which the margin counts (default 1024)' },
   margin: { type: 'string', value: 'PX', help: 'least gap between islands (default 12)' },
-  effort: { type: 'string', value: 'N', help: 'rounds of looking for a tighter layout (default 6)' },
+  effort: {
+    type: 'string',
+    value: 'N',
+    help: 'how long a tighter layout is looked for: so many rounds for up to 100 islands, fewer for more (default 6)',
+  },
   together: { type: 'boolean', help: 'all slots in one 0–1 (default: one for each slot)' },
   set: { type: 'string', value: 'N', help: 'UV set that is written (default 0)' },
 };

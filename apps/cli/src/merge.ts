@@ -64,7 +64,11 @@ export const mergeOptions: Record<string, OptionSpec> = {
     help: 'as sharp as the sources, the same px/m everywhere, or as sharp as their pictures really are (default relative)',
   },
   'max-repeats': { type: 'string', value: 'N', help: 'repeats of a tiling texture that are baked in (default 4)' },
-  effort: { type: 'string', value: 'N', help: 'rounds of looking for a tighter layout (default 6)' },
+  effort: {
+    type: 'string',
+    value: 'N',
+    help: 'how long a tighter layout is looked for: so many rounds for up to 100 islands, fewer for more (default 6)',
+  },
   all: { type: 'boolean', help: 'merge slots as well by which nothing is gained' },
   snap: { type: 'boolean', help: 'islands stand on whole texels, for pictures made of texels' },
   join: {

@@ -56,7 +56,7 @@ export const PlanFields = z.object({
   embed: z.boolean().default(false),
   /** Repeats of a tiling surface that are baked in, along one axis, before the slot is kept apart instead. */
   maxRepeats: z.number().int().min(1).max(64).default(4),
-  /** Attempts of the packer at improving the layout. */
+  /** How long the packer looks for a tighter layout: so many rounds for up to 100 islands, fewer for more (`roundsFor`). */
   effort: z.number().int().min(0).max(100_000).default(6),
   /** Islands stand on whole texels, for pictures made of texels. */
   snap: z.boolean().default(false),

@@ -1,9 +1,10 @@
 import type { Read } from '../decisions/reads.ts';
 import { mipAlign, type PinnedBay, type SheetDecision, SWATCH_SIDE, sheetSides } from '../decisions/sheets.ts';
-import type { PackItem, PackResult, Placement } from '../pack/items.ts';
+import type { PackItem, PackOptions, PackResult, Placement } from '../pack/items.ts';
 import { LATTICE } from '../pack/lattice.ts';
-import { type PackOptions, pack } from '../pack/pack.ts';
+import { pack } from '../pack/pack.ts';
 import { scaledBox, type Turns } from '../pack/rasterise.ts';
+import { roundsFor } from '../pack/rounds.ts';
 import type { PackablePlot, PackedPlots, PlacedShape } from './packable.ts';
 import { heldPlots } from './pins.ts';
 import { rectangle } from './plots.ts';
@@ -81,7 +82,7 @@ export function packingOf<P extends PackablePlot>(
       return flip === undefined ? place : { ...place, flip };
     });
   const exact = all.some((plot) => plot.exact);
-  const { rounds, seed } = sheet.search ?? { rounds: decisions.effort, seed: decisions.seed };
+  const { rounds, seed } = sheet.search ?? { rounds: roundsFor(decisions.effort, free.length), seed: decisions.seed };
   return {
     items: free.map((i) => ({
       shape: ledBy.get(i)?.shape ?? plots[i].shape,

@@ -2,7 +2,8 @@ import { Wrap } from '@wembrel/kernels/sample';
 import { DisjointSet } from '../math/disjoint-set.ts';
 import { layoutCoordinates } from '../mesh/coordinates.ts';
 import { trianglesByIsland, uvIslands } from '../mesh/islands.ts';
-import { splitOverlaps, TriangleGrid, trianglesOverlap } from '../mesh/overlap.ts';
+import { joinOverlapping } from '../mesh/join-overlapping.ts';
+import { splitOverlaps } from '../mesh/overlap.ts';
 import { type ImageSizes, layoutUse, referenceSize } from '../plan/layout-texture.ts';
 import { type RoutedMaterial, sampling } from '../plan/route.ts';
 import { IMAGE_CHANNELS, type TextureUse, uvSetsUsed } from '../scene/material.ts';
@@ -100,7 +101,7 @@ function placesOfMaterial(
     byHash.set(key, i);
     (point ? points : solid).push(i);
   });
-  if (!strict) joinOverlapping(islands, solid, groups);
+  if (!strict) joinIslands(islands, solid, groups);
   const members = new Map<number, number[]>();
   islands.forEach((_, i) => {
     const g = groups.find(i);
@@ -359,7 +360,7 @@ function triUv(part: Part, t: number, set: number, axis: number): number[] {
   return [0, 1, 2].map((c) => uv[part.indices[t * 3 + c] * 2 + axis] + 1e-6);
 }
 
-function joinOverlapping(islands: RawIsland[], solid: number[], groups: DisjointSet): void {
+function joinIslands(islands: RawIsland[], solid: number[], groups: DisjointSet): void {
   const total = solid.reduce((sum, i) => sum + islands[i].coords.length, 0);
   const all = new Float64Array(total);
   const owner = new Uint32Array(total / 6);
@@ -369,15 +370,7 @@ function joinOverlapping(islands: RawIsland[], solid: number[], groups: Disjoint
     owner.fill(i, at / 6, (at + islands[i].coords.length) / 6);
     at += islands[i].coords.length;
   }
-  const members = Uint32Array.from({ length: owner.length }, (_, t) => t);
-  const grid = new TriangleGrid(all, members);
-  for (const member of members)
-    grid.nearThenAdd(member, (other) => {
-      const a = owner[member];
-      const b = owner[other];
-      if (a === b || groups.find(a) === groups.find(b)) return;
-      if (trianglesOverlap(all, member * 6, all, other * 6, 0.05)) groups.join(a, b);
-    });
+  joinOverlapping(all, owner, groups, 0.05);
 }
 
 function buildPlot(material: number, islands: RawIsland[], shown: boolean[]): UnweightedPlot {

@@ -2,6 +2,7 @@ import type { Primitive } from '@gltf-transform/core';
 import { trianglesByIsland, uvIslands } from '../mesh/islands.ts';
 import { pack } from '../pack/pack.ts';
 import { directedPoints, shapeArea, turnedPoints } from '../pack/rasterise.ts';
+import { roundsFor } from '../pack/rounds.ts';
 import { floatAccessor } from '../scene/accessors.ts';
 import { type Model, type Part, surfaceScale } from '../scene/model.ts';
 
@@ -144,7 +145,10 @@ function packGroup(
     mayTurn: true,
   }));
   const { width, height, margin, rotate, snap, effort, seed, cancelled } = options;
-  const packed = pack(items, { width, height, margin, rotate, snap, effort, seed, cancelled, progress, maxScale: 1e4 });
+  const packed = pack(items, {
+    ...{ width, height, margin, rotate, snap, seed, cancelled, progress, maxScale: 1e4 },
+    effort: roundsFor(effort, items.length),
+  });
   if (packed.scale === 0)
     throw new Error(
       `${shapes.length} islands do not fit on ${width} × ${height} px with a margin of ${margin} px: take a larger size or a smaller margin`,

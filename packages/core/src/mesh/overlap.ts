@@ -4,7 +4,22 @@
 
 /** True when the triangles share more than a sliver: separating axes with a depth of `eps` texels. */
 export function trianglesOverlap(a: Float64Array, i: number, b: Float64Array, j: number, eps: number): boolean {
-  return !separated(a, i, b, j, eps) && !separated(b, j, a, i, eps);
+  return !apart(a, i, b, j, eps) && !separated(a, i, b, j, eps) && !separated(b, j, a, i, eps);
+}
+
+/** Whether the boxes share no more than that: then one of the sides' axes separates as well, since none of all directions is less deep than the best of those. */
+function apart(a: Float64Array, i: number, b: Float64Array, j: number, eps: number): boolean {
+  for (let k = 0; k < 2; k++) {
+    const a0 = a[i + k];
+    const a1 = a[i + k + 2];
+    const a2 = a[i + k + 4];
+    const b0 = b[j + k];
+    const b1 = b[j + k + 2];
+    const b2 = b[j + k + 4];
+    if (Math.max(a0, a1, a2) - eps <= Math.min(b0, b1, b2)) return true;
+    if (Math.max(b0, b1, b2) - eps <= Math.min(a0, a1, a2)) return true;
+  }
+  return false;
 }
 
 function separated(a: Float64Array, i: number, b: Float64Array, j: number, eps: number): boolean {

@@ -36,3 +36,36 @@ export interface PackResult {
   /** Effort with which it is found again. */
   rounds: number;
 }
+
+export interface PackOptions {
+  width: number;
+  height: number;
+  /** Least gap between shapes, px; half of it to the border. */
+  margin: number;
+  /** Room that stays free, px. */
+  reserves?: readonly { x: number; y: number; width: number; height: number }[];
+  /** Shapes that are there already: where, how turned, px per px of the shape; a swatch has its side, px. */
+  fixed?: readonly FixedShape[];
+  rotate: 'none' | 'quarter' | 'free';
+  /** Shapes stand on whole texels, for pictures made of texels; else wherever they fit best. */
+  snap?: boolean;
+  /** The common scale never exceeds this. */
+  maxScale: number;
+  /** Attempts at a greater scale after the first layout that fits. */
+  effort: number;
+  seed: number;
+  /** Polled between attempts. */
+  cancelled?: () => boolean;
+  progress?: (share: number) => void;
+  /** Called with every better layout as it is found. */
+  better?: (result: PackResult) => void;
+}
+
+/** A shape that is there already. */
+interface FixedShape extends Placement {
+  shape: Float64Array;
+  /** Of a swatch: its side, px. */
+  side?: number;
+  /** px per px of the shape. */
+  scale: number;
+}

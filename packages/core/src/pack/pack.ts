@@ -1,46 +1,15 @@
 import { Occupancy } from '@wembrel/kernels/occupancy';
 import { type RunMask, toRuns } from '@wembrel/kernels/run-mask';
 import { xorshift32 } from '../math/random.ts';
+import { type Covered, covered } from './covered.ts';
+import { isCrowded } from './crowded.ts';
 import { QUARTERS } from './directions.ts';
-import type { PackItem, PackResult, Placement } from './items.ts';
+import type { PackItem, PackOptions, PackResult, Placement } from './items.ts';
 import { latticeItems, withoutFrames } from './lattice.ts';
 import { largestSquare, longestFirst, squareMask } from './masks.ts';
-import { dilate, directedPoints, scaledBox, shapeArea, type Turns, touchedCells, turnedPoints } from './rasterise.ts';
+import { dilate, directedPoints, scaledBox, type Turns, touchedCells, turnedPoints } from './rasterise.ts';
 import { packTightly, type TightLayout } from './tight.ts';
 import type { TightItem } from './tight-shapes.ts';
-
-export interface PackOptions {
-  width: number;
-  height: number;
-  /** Least gap between shapes, px; half of it to the border. */
-  margin: number;
-  /** Room that stays free, px. */
-  reserves?: readonly { x: number; y: number; width: number; height: number }[];
-  /** Shapes that are there already: where, how turned, px per px of the shape; a swatch has its side, px. */
-  fixed?: readonly FixedShape[];
-  rotate: 'none' | 'quarter' | 'free';
-  /** Shapes stand on whole texels, for pictures made of texels; else wherever they fit best. */
-  snap?: boolean;
-  /** The common scale never exceeds this. */
-  maxScale: number;
-  /** Attempts at a greater scale after the first layout that fits. */
-  effort: number;
-  seed: number;
-  /** Polled between attempts. */
-  cancelled?: () => boolean;
-  progress?: (share: number) => void;
-  /** Called with every better layout as it is found. */
-  better?: (result: PackResult) => void;
-}
-
-/** A shape that is there already. */
-interface FixedShape extends Placement {
-  shape: Float64Array;
-  /** Of a swatch: its side, px. */
-  side?: number;
-  /** px per px of the shape. */
-  scale: number;
-}
 
 interface Oriented {
   turns: Turns;
@@ -216,21 +185,23 @@ function place(
  */
 export function pack(items: PackItem[], options: PackOptions): PackResult {
   if (items.length === 0) return { scale: options.maxScale, placements: [], attempts: 0, rounds: 0 };
-  const framed = latticeItems(items, options.maxScale);
+  const taken = items.map((it) => covered(it.shape));
+  const crowded = isCrowded(items, taken, options);
+  const framed = crowded ? null : latticeItems(items, options.maxScale);
   const onLattice = framed && new GridPacker(framed, options).atMost();
   if (onLattice) return withoutFrames(onLattice, items, framed);
   const grid = new GridPacker(items, options);
   const aligned = items.some((it) => (it.align ?? 1) > 1);
-  const roomy = grid.atMost();
+  const roomy = crowded ? null : grid.atMost();
   if (roomy) return roomy;
   if (options.snap || aligned) return grid.run();
-  const tight = tightly(items, options);
+  const tight = tightly(items, taken, options);
   // Shapes that are mostly margin: cells do better there.
   return tight.scale > 0 || options.cancelled?.() ? tight : grid.run();
 }
 
 /** Packs with `tight.ts` and says it in turned boxes. */
-function tightly(items: PackItem[], options: PackOptions): PackResult {
+function tightly(items: PackItem[], taken: readonly Covered[], options: PackOptions): PackResult {
   const boxed = (shape: Float64Array, scale: number): [number, number, number, number] => {
     let [w, h] = [0, 0];
     for (let i = 0; i < shape.length; i += 2) {
@@ -239,10 +210,11 @@ function tightly(items: PackItem[], options: PackOptions): PackResult {
     }
     return [...scaledBox(shape, scale), w * scale, h * scale];
   };
-  const wanted = items.map((it): TightItem => {
+  const wanted = items.map((it, i): TightItem => {
     const most = it.most ?? Number.POSITIVE_INFINITY;
     return {
       shape: it.fixedSide ? square(it.fixedSide) : it.shape,
+      ...(it.fixedSide ? {} : { covered: taken[i] }),
       size: it.fixedSide ? () => 1 : (scale) => Math.min(most, scale * it.factor),
       freedom: it.fixedSide || !it.mayTurn || options.rotate === 'none' ? 0 : options.rotate === 'free' ? 2 : 1,
     };
@@ -391,7 +363,7 @@ class GridPacker {
     const basic = ORDERS.slice(0, 1);
     // First guess from the area, then bracket and bisect.
     const scaling = items.reduce(
-      (sum, it) => sum + (it.fixedSide ? 0 : shapeArea(it.shape) * it.factor * it.factor),
+      (sum, it) => sum + (it.fixedSide ? 0 : covered(it.shape).area * it.factor * it.factor),
       0,
     );
     const guess = scaling > 0 ? Math.sqrt((0.75 * options.width * options.height) / scaling) : options.maxScale / 2;

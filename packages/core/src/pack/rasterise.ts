@@ -76,11 +76,15 @@ export function touchedCells(points: Float64Array, cell: number): { mask: Uint8A
   const width = Math.max(1, Math.ceil(maxX / cell - eps));
   const height = Math.max(1, Math.ceil(maxY / cell - eps));
   const mask = new Uint8Array(width * height);
+  const xs = new Float64Array(3);
+  const ys = new Float64Array(3);
   for (let i = 0; i < points.length; i += 6) {
-    const ys = [points[i + 1] / cell, points[i + 3] / cell, points[i + 5] / cell];
-    const xs = [points[i] / cell, points[i + 2] / cell, points[i + 4] / cell];
-    const lo = Math.max(0, Math.floor(Math.min(...ys) + eps));
-    const hi = Math.max(lo, Math.min(height - 1, Math.ceil(Math.max(...ys) - eps) - 1));
+    for (let k = 0; k < 3; k++) {
+      xs[k] = points[i + 2 * k] / cell;
+      ys[k] = points[i + 2 * k + 1] / cell;
+    }
+    const lo = Math.max(0, Math.floor(Math.min(ys[0], ys[1], ys[2]) + eps));
+    const hi = Math.max(lo, Math.min(height - 1, Math.ceil(Math.max(ys[0], ys[1], ys[2]) - eps) - 1));
     for (let r = lo; r <= hi; r++) {
       // The part of the triangle between y = r and y = r + 1: its x extent comes from corners inside and edge crossings.
       let left = Infinity;
@@ -88,14 +92,14 @@ export function touchedCells(points: Float64Array, cell: number): { mask: Uint8A
       for (let k = 0; k < 3; k++) {
         const j = k === 2 ? 0 : k + 1;
         if (ys[k] >= r && ys[k] <= r + 1) {
-          left = Math.min(left, xs[k]);
-          right = Math.max(right, xs[k]);
+          if (xs[k] < left) left = xs[k];
+          if (xs[k] > right) right = xs[k];
         }
         for (let line = r; line <= r + 1; line++) {
           if (ys[k] < line === ys[j] < line) continue;
           const x = xs[k] + ((line - ys[k]) / (ys[j] - ys[k])) * (xs[j] - xs[k]);
-          left = Math.min(left, x);
-          right = Math.max(right, x);
+          if (x < left) left = x;
+          if (x > right) right = x;
         }
       }
       if (left > right) continue;

@@ -1,5 +1,6 @@
 import { borderEdges, distanceField, type Field, lengthOf } from '@wembrel/kernels/field';
 import type { Freedom, Poses } from '@wembrel/kernels/overlap-solver';
+import { type Covered, covered } from './covered.ts';
 import { convexHull, hullArea, QUARTERS, tightestDirection } from './directions.ts';
 import { type PlacedBorder, placedBorder } from './gaps.ts';
 import type { BuilderShape } from './layout-builder.ts';
@@ -11,6 +12,8 @@ import { scaled, turnedBack } from './turned-back.ts';
 export interface TightItem {
   /** Triangles, six numbers each, px at scale 1. */
   shape: Float64Array;
+  /** What it covers at scale 1, where that is known. */
+  covered?: Covered;
   /** Px per px of the shape at a common scale; constant for what does not scale. */
   size: (scale: number) => number;
   freedom: Freedom;
@@ -76,8 +79,9 @@ export class TightShapes {
     const turned = items.map((it, i) => turnedBack(it.shape, this.base[i]));
     this.offsets = turned.map((t) => t.offset);
     this.borders = turned.map((t) => borderEdges(t.shape));
-    this.areas = Float64Array.from(turned, (t) => t.area);
-    this.lengths = Float64Array.from(this.borders, lengthOf);
+    const taken = turned.map((t, i) => items[i].covered ?? covered(t.shape));
+    this.areas = Float64Array.from(taken, (c) => c.area);
+    this.lengths = Float64Array.from(this.borders, (border, i) => taken[i].outline ?? lengthOf(border));
     const convex = items.reduce((sum, it, i) => sum + hullArea(it.shape, hulls[i]), 0);
     this.fullness = Math.min(1, this.areas.reduce((sum, b) => sum + b, 0) / Math.max(convex, 1e-9));
     const sizes = this.sizesAt(solve((s) => this.filling(s) - 0.8, sheet.maxScale));

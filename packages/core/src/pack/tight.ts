@@ -9,7 +9,7 @@ import { ScaleTarget } from './scale-target.ts';
 import { type Candidate, candidateCost, fullScale, type SearchParameters } from './search-parameters.ts';
 import { solve } from './solve.ts';
 import { type TightItem, type TightPlace, TightShapes, type TightSheet } from './tight-shapes.ts';
-import { BEAM_SEARCH, CONSTRUCTION, COUNTS, ORDER_SEARCH, PRECISION, RESOLUTION, SCALE } from './tuning.ts';
+import { BEAM_SEARCH, COARSE, CONSTRUCTION, COUNTS, ORDER_SEARCH, PRECISION, RESOLUTION, SCALE } from './tuning.ts';
 
 export interface TightOptions extends TightSheet {
   /** Attempts at a tighter layout after the first. */
@@ -248,6 +248,40 @@ class TightPacker {
     }
     // constructions of many come out larger by far than the first layout can grow.
     if (this.best && this.few) this.grow(1);
+    else if (this.best) this.coarse();
+  }
+
+  /**
+   * Constructs all once more on the grid of the first layout, with rules that look ahead, and takes the largest: most of what the rounds of search would
+   * find, in a fraction of the time of one.
+   */
+  private coarse(): void {
+    const { options, many } = this;
+    const cell = many ? CONSTRUCTION.firstCellMany : CONSTRUCTION.firstCell;
+    const parameters = this.usual[COARSE.parameters];
+    const whole: { candidate: Candidate; scale: number }[] = [];
+    let [low, high] = [this.reached, Number.POSITIVE_INFINITY];
+    let scale = Math.min(options.maxScale, low * (1 + SCALE.scoutMany));
+    for (let k = 0; k < (many ? COARSE.stepsMany : COARSE.steps) && scale > low && !options.cancelled(); k++) {
+      const candidate = this.builder.construct(this.builder.sheet(scale, cell), parameters);
+      if (!candidate) break;
+      if (candidate.missing < CONSTRUCTION.firstMissing) {
+        whole.push({ candidate, scale });
+        low = scale;
+      } else high = Math.min(high, scale);
+      if (high / low < 1 + SCALE.step) break;
+      const full = fullScale(candidate, scale);
+      scale =
+        k === 0 && full > low && full < high
+          ? full
+          : high < Number.POSITIVE_INFINITY
+            ? (low + high) / 2
+            : low * (1 + 2 * SCALE.step);
+      scale = Math.min(options.maxScale, scale);
+    }
+    // The largest that can be resolved.
+    for (const { candidate, scale } of whole.reverse().slice(0, COARSE.resolved))
+      if (this.take(candidate, scale)) return;
   }
 
   /** Takes a construction to a layout without overlap, if it can. */

@@ -1,5 +1,4 @@
 import { boxAround } from '../math/box.ts';
-import { shapeArea } from './rasterise.ts';
 
 /** All numbers times a factor. */
 export function scaled(list: Float64Array, by: number): Float64Array {
@@ -12,7 +11,7 @@ export function scaled(list: Float64Array, by: number): Float64Array {
 export function turnedBack(
   shape: Float64Array,
   [c, s]: readonly [number, number],
-): { shape: Float64Array; halfWidth: number; halfHeight: number; area: number; offset: readonly [number, number] } {
+): { shape: Float64Array; halfWidth: number; halfHeight: number; offset: readonly [number, number] } {
   const [left, right, top, bottom] = boxAround([shape]);
   const out = new Float64Array(shape.length);
   for (let i = 0; i < shape.length; i += 2) {
@@ -26,5 +25,5 @@ export function turnedBack(
   }
   const [mx, my] = [(left + right) / 2, (top + bottom) / 2];
   const offset = [c * mx + s * my - (x0 + x1) / 2, c * my - s * mx - (y0 + y1) / 2] as const;
-  return { shape: out, halfWidth: (x1 - x0) / 2, halfHeight: (y1 - y0) / 2, area: shapeArea(out), offset };
+  return { shape: out, halfWidth: (x1 - x0) / 2, halfHeight: (y1 - y0) / 2, offset };
 }

@@ -1,6 +1,6 @@
 import { ENDLESS } from '@wembrel/core/layout/planned-searches';
-import type { PackItem, PackResult } from '@wembrel/core/pack/items';
-import { type PackOptions, pack } from '@wembrel/core/pack/pack';
+import type { PackItem, PackOptions, PackResult } from '@wembrel/core/pack/items';
+import { pack } from '@wembrel/core/pack/pack';
 import { type CancelFlag, stopped } from '../pool/cancel-flag.ts';
 import { taskGroup } from '../pool/task.ts';
 

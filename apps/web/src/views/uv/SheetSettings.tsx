@@ -121,7 +121,7 @@ export function SheetSettings({ decided, index, sheet, decisions, packing, edit 
           note={
             decided.search
               ? `Looked for with seed ${decided.search.seed}. A number given here packs every sheet anew.`
-              : undefined
+              : 'Sheets of more than 100 bays get fewer, since a round of theirs takes longer.'
           }
         />
         <Button

@@ -196,7 +196,7 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
         <p role="status">
           {preview.busy
             ? 'Applying the changes …'
-            : `${count(table?.faces ?? 0)} faces${selection.took === null ? '' : `, taken in ${selection.took.toFixed(0)} ms`}${busy ? '; the plan is being told' : ''}`}
+            : `${count(table?.faces ?? 0)} faces${selection.took === null ? '' : `, taken in ${selection.took.toFixed(0)} ms`}${busy ? '; the models are being read again' : ''}`}
         </p>
         {switcher}
       </header>

@@ -92,6 +92,8 @@ export function UvPicture({ table, slot, picture, selected, hidden, caption, onP
       return p;
     };
     const outline = path(faces.length > MANY ? faces.filter((face) => selected[face]) : faces);
+    // Thin triangles have corners whose mitres would stick far out.
+    g.lineJoin = 'round';
     g.lineWidth = 2.5;
     g.strokeStyle = 'rgb(0 0 0 / 0.45)';
     g.stroke(outline);
