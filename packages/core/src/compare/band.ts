@@ -13,11 +13,14 @@ export class Band {
   readonly hit: Int32Array;
   private readonly rows = new SampleRows();
 
-  /** @param size side of the picture, px */
-  constructor(readonly size: number) {
-    const samples = size * GRID * BAND * GRID;
-    this.depth = new Float64Array(samples);
-    this.hit = new Int32Array(samples);
+  /** @param size side of the picture, px @param samples where they lie already; for at least such a picture */
+  constructor(
+    readonly size: number,
+    samples?: { depth: Float64Array; hit: Int32Array },
+  ) {
+    const count = size * GRID * BAND * GRID;
+    this.depth = samples?.depth ?? new Float64Array(count);
+    this.hit = samples?.hit ?? new Int32Array(count);
   }
 
   /** Begins a band with nothing on it. */
@@ -141,7 +144,7 @@ export function binBands(projected: Projected[], size: number): [number, number]
 }
 
 /** First and last column of pixels that triangles of a band may touch. */
-export function bandColumns(projected: Projected[], band: [number, number][], size: number): [number, number] {
+export function bandColumns(projected: Projected[], band: readonly [number, number][], size: number): [number, number] {
   let lo = size;
   let hi = -1;
   for (const [d, t] of band) {

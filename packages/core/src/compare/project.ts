@@ -1,3 +1,4 @@
+import { encodeByte } from '../image/srgb.ts';
 import type { Cell, Draw, DrawScene } from './scene.ts';
 import { type ViewFrame, viewFrame } from './views.ts';
 
@@ -19,6 +20,29 @@ export interface ViewPictures {
   unlit: Uint8Array;
   lit: Uint8Array;
   coverage: Uint8Array;
+}
+
+/** Grey behind everything, linear. */
+export const BACKGROUND = 0.2159;
+
+export interface RenderOptions {
+  /** False leaves the colour of half-covered pixels as it is, for pictures that are laid over something; true unless given. */
+  overGrey?: boolean;
+  /** Textures are read at their finest level for each of the sixteen samples of a pixel: what the filtered picture comes near to. */
+  truth?: boolean;
+  /** Of this worker among those that read the same textures; 0 unless given. */
+  reader?: number;
+}
+
+/** Pictures in shared memory on which nothing is drawn yet. */
+export function emptyPictures(size: number): ViewPictures {
+  const grey = encodeByte(BACKGROUND);
+  return {
+    size,
+    unlit: new Uint8Array(new SharedArrayBuffer(size * size * 3)).fill(grey),
+    lit: new Uint8Array(new SharedArrayBuffer(size * size * 3)).fill(grey),
+    coverage: new Uint8Array(new SharedArrayBuffer(size * size)),
+  };
 }
 
 /** The triangles of a draw on screen. */

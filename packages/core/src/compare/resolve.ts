@@ -1,11 +1,8 @@
 import { encodeByte } from '../image/srgb.ts';
 import type { Band, Layer } from './band.ts';
-import type { Projected, ViewPictures } from './project.ts';
+import { BACKGROUND, type Projected, type ViewPictures } from './project.ts';
 import { BAND, GRID } from './sample-rows.ts';
 import { PointList, type PointShader, SHADED } from './shade.ts';
-
-/** Grey behind everything, linear. */
-export const BACKGROUND = 0.2159;
 
 /** Samples of a pixel. */
 const ALL = GRID * GRID;

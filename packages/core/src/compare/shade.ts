@@ -1,53 +1,10 @@
-import { type LevelSet, sampleLevels } from '@wembrel/kernels/sample';
-import { LevelSampler, SAMPLE_BATCH } from '@wembrel/kernels/sampler';
-import { largerSingularValue } from '../math/singular-value.ts';
-import { IMAGE_CHANNELS, type ImageChannel, READERS, type TextureUse } from '../scene/material.ts';
+import { sampleLevels } from '@wembrel/kernels/sample';
+import { SAMPLE_BATCH } from '@wembrel/kernels/sampler';
+import { IMAGE_CHANNELS } from '../scene/material.ts';
+import { GROUND, type LightTowardEye, lightsToward, SKY } from './lights.ts';
+import { BASE, EMISSIVE, MR, NORMAL, OCCLUSION, type OpenDraw, OpenDraws } from './open-draws.ts';
 import { facesBack, type Projected, screenArea } from './project.ts';
-import type { Draw, TextureTable } from './scene.ts';
-
-/** The fixed light rig: direction to the light, colour. Directions are of unit length. */
-const LIGHTS: { to: [number, number, number]; color: [number, number, number] }[] = [
-  { to: [0.48, 0.64, 0.6], color: [2.2, 2.1, 1.95] },
-  { to: [-0.8, 0.36, 0.48], color: [0.6, 0.7, 0.9] },
-  { to: [0, 0.6, -0.8], color: [0.7, 0.65, 0.6] },
-];
-const SKY: [number, number, number] = [0.42, 0.46, 0.52];
-const GROUND: [number, number, number] = [0.2, 0.18, 0.16];
-/** Numbers of the channels in `IMAGE_CHANNELS`. */
-const [BASE, MR, NORMAL, OCCLUSION, EMISSIVE] = (
-  ['baseColor', 'metallicRoughness', 'normal', 'occlusion', 'emissive'] as ImageChannel[]
-).map((channel) => IMAGE_CHANNELS.indexOf(channel));
-
-/** What a light gives that no surface changes: with an eye at infinity the half vector is the same everywhere. */
-interface LightTowardEye {
-  to: readonly [number, number, number];
-  color: readonly [number, number, number];
-  half: readonly [number, number, number];
-  /** (1 − eye · half)⁵, the Schlick term. */
-  fresnel: number;
-}
-
-function lightsToward(e: readonly [number, number, number]): LightTowardEye[] {
-  return LIGHTS.map(({ to, color }) => {
-    const h = [to[0] + e[0], to[1] + e[1], to[2] + e[2]];
-    const l = Math.sqrt(h[0] * h[0] + h[1] * h[1] + h[2] * h[2]) || 1;
-    const half = [h[0] / l, h[1] / l, h[2] / l] as const;
-    const one = 1 - Math.max(0, e[0] * half[0] + e[1] * half[1] + e[2] * half[2]);
-    return { to, color, half, fresnel: one * one * one * one * one };
-  });
-}
-
-/** The textures and UVs of one draw by number of the channel, and the levels of detail of its triangles once known. */
-interface OpenDraw {
-  draw: Draw;
-  sets: (LevelSet | null)[];
-  uvs: (Float32Array | null)[];
-  uses: (TextureUse | null)[];
-  /** Five a triangle; NaN = not known yet. */
-  lods: Float32Array;
-  /** Occlusion is in the same texels as roughness and metallic, as it usually is: one look-up serves both. */
-  sharedOrm: boolean;
-}
+import type { TextureTable } from './scene.ts';
 
 /** Numbers of a shaded point: unlit colour 0–2, lit colour 3–5, alpha 6; all linear. */
 export const SHADED = 7;
@@ -96,8 +53,7 @@ export class PointList {
 export class PointShader {
   private readonly texel = new Float64Array(7);
   private readonly lights: LightTowardEye[];
-  private readonly opened = new Map<Draw, OpenDraw>();
-  private readonly samplers = new Map<LevelSet, LevelSampler[]>();
+  private readonly draws: OpenDraws;
   private here!: OpenDraw;
   /** Of the points of a batch: barycentrics, triangle, and whether its back is seen. */
   private readonly bary = new Float64Array(SAMPLE_BATCH * 3);
@@ -107,17 +63,13 @@ export class PointShader {
   private readonly values: (Float64Array | null)[] = [null, null, null, null, null];
   private readonly n = new Float64Array(3);
 
+  /** @param toward unit vector to the eye @param options see `OpenDraws` */
   constructor(
-    private readonly textures: TextureTable,
-    /** Unit vector to the eye. */
+    textures: TextureTable,
     private readonly toward: readonly [number, number, number],
-    private readonly options: {
-      /** Textures are read at their finest level, however small they are drawn. */
-      finest: boolean;
-      /** Of this worker among those that read the same textures. */
-      reader: number;
-    },
+    options: { finest: boolean; reader: number },
   ) {
+    this.draws = new OpenDraws(textures, options);
     this.lights = lightsToward(toward);
   }
 
@@ -134,7 +86,7 @@ export class PointShader {
   }
 
   private shadeBatch(points: PointList, batch: Int32Array, projected: Projected): void {
-    this.here = this.open(projected.draw);
+    this.here = this.draws.of(projected.draw);
     this.locate(points, batch, projected);
     for (let channel = 0; channel < IMAGE_CHANNELS.length; channel++)
       this.values[channel] = this.read(channel, batch.length);
@@ -158,7 +110,7 @@ export class PointShader {
       bary[i * 3 + 2] = c;
       this.triangle[i] = t;
       this.back[i] = Number(facesBack(projected, t));
-      if (Number.isNaN(this.here.lods[t * 5])) this.measureLods(t, s, o);
+      this.draws.measureLods(this.here, t, s);
     }
   }
 
@@ -170,7 +122,7 @@ export class PointShader {
     const set = here.sets[channel];
     if (!uv || !use || !set) return null;
     if (channel === OCCLUSION && here.sharedOrm) return this.values[MR];
-    const sampler = this.samplerOf(set, channel);
+    const sampler = this.draws.samplerOf(set, channel);
     const places = sampler.uv;
     for (let i = 0; i < count; i++) {
       const q = triangle[i] * 6;
@@ -190,65 +142,10 @@ export class PointShader {
     return sampler.values;
   }
 
-  private samplerOf(set: LevelSet, channel: number): LevelSampler {
-    const own = this.samplers.get(set) ?? [];
-    this.samplers.set(set, own);
-    own[channel] ??= new LevelSampler(set, this.options.reader * READERS + channel);
-    return own[channel];
-  }
-
-  private open(draw: Draw): OpenDraw {
-    const known = this.opened.get(draw);
-    if (known) return known;
-    const { occlusion, metallicRoughness } = draw.look;
-    const made: OpenDraw = {
-      draw,
-      sets: IMAGE_CHANNELS.map((channel) => this.textures.get(draw.textures[channel] ?? '') ?? null),
-      uvs: IMAGE_CHANNELS.map((channel) => draw.uvs[channel] ?? null),
-      uses: IMAGE_CHANNELS.map((channel) => draw.look[channel]),
-      lods: new Float32Array((draw.positions.length / 9) * 5).fill(Number.NaN),
-      sharedOrm:
-        occlusion !== null &&
-        metallicRoughness !== null &&
-        JSON.stringify(occlusion) === JSON.stringify(metallicRoughness),
-    };
-    this.opened.set(draw, made);
-    return made;
-  }
-
-  private measureLods(triangle: number, screen: Float64Array, o: number): void {
-    const { lods, uvs, sets } = this.here;
-    const ux = screen[o + 3] - screen[o];
-    const uy = screen[o + 4] - screen[o + 1];
-    const vx = screen[o + 6] - screen[o];
-    const vy = screen[o + 7] - screen[o + 1];
-    const det = ux * vy - vx * uy;
-    for (let channel = 0; channel < 5; channel++) {
-      const uv = uvs[channel];
-      const set = sets[channel];
-      if (!uv || !set || det === 0 || this.options.finest) {
-        lods[triangle * 5 + channel] = 0;
-        continue;
-      }
-      const q = triangle * 6;
-      const s1 = (uv[q + 2] - uv[q]) * set.width;
-      const s2 = (uv[q + 4] - uv[q]) * set.width;
-      const r1 = (uv[q + 3] - uv[q + 1]) * set.height;
-      const r2 = (uv[q + 5] - uv[q + 1]) * set.height;
-      const sx = (s1 * vy - s2 * uy) / det;
-      const sy = (s2 * ux - s1 * vx) / det;
-      const rx = (r1 * vy - r2 * uy) / det;
-      const ry = (r2 * ux - r1 * vx) / det;
-      const major = largerSingularValue(sx, sy, rx, ry);
-      lods[triangle * 5 + channel] = Math.max(0, Math.log2(Math.max(1e-9, major)));
-    }
-  }
-
   /** Alpha of a point of a triangle, for alpha-tested faces. @param at barycentrics of the point */
   alphaAt({ draw, screen }: Projected, t: number, a: number, b: number, c: number): number {
-    const here = this.open(draw);
-    this.here = here;
-    if (Number.isNaN(here.lods[t * 5])) this.measureLods(t, screen, t * 9);
+    const here = this.draws.of(draw);
+    this.draws.measureLods(here, t, screen);
     const uv = here.uvs[BASE];
     const use = here.uses[BASE];
     const set = here.sets[BASE];

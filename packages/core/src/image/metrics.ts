@@ -1,10 +1,19 @@
-import { ssimInside } from './ssim.ts';
+import { DifferenceKernel } from '@wembrel/kernels/difference';
+import { SSIM_CONSTANTS } from './ssim.ts';
 
 /** Image difference over the pixels that either picture covers. */
 export interface Difference {
   /** dB; null when the pictures are identical there. */
   psnr: number | null;
   ssim: number;
+}
+
+/** The kernel of this thread; the memory of the largest pictures serves all others. */
+let held: DifferenceKernel | null = null;
+
+function kernelFor(size: number): DifferenceKernel {
+  if (!held || held.size < size) held = new DifferenceKernel(size, SSIM_CONSTANTS);
+  return held;
 }
 
 /**
@@ -18,28 +27,12 @@ export function pictureDifference(
   coverB: Uint8Array,
   size: number,
 ): Difference {
-  let squares = 0;
-  let count = 0;
-  let x0 = size;
-  let x1 = -1;
-  let y0 = size;
-  let y1 = -1;
-  for (let y = 0, i = 0; y < size; y++)
-    for (let x = 0; x < size; x++, i++) {
-      if (!coverA[i] && !coverB[i]) continue;
-      count++;
-      if (x < x0) x0 = x;
-      if (x > x1) x1 = x;
-      if (y < y0) y0 = y;
-      y1 = y;
-      const r = a[i * 3] - b[i * 3];
-      const g = a[i * 3 + 1] - b[i * 3 + 1];
-      const v = a[i * 3 + 2] - b[i * 3 + 2];
-      squares += r * r + g * g + v * v;
-    }
-  if (count === 0 || squares === 0) return { psnr: null, ssim: 1 };
-  const psnr = 10 * Math.log10((255 * 255) / (squares / (count * 3)));
-  return { psnr, ssim: ssimInside(a, b, coverA, coverB, size, { x0, y0, x1, y1 }) };
+  const kernel = kernelFor(size);
+  kernel.load({ pixels: a, coverage: coverA }, { pixels: b, coverage: coverB }, size);
+  const { sum, count, box } = kernel.squares();
+  if (count === 0 || sum === 0) return { psnr: null, ssim: 1 };
+  const psnr = 10 * Math.log10((255 * 255) / (sum / (count * 3)));
+  return { psnr, ssim: kernel.ssim(box) };
 }
 
 /** The difference picture: mid grey where equal, four times the difference around it. */

@@ -45,6 +45,9 @@ export function encodeByte(v: number): number {
   return b;
 }
 
+/** The tables of `encodeByte`, for kernels. */
+export const encodeTables = (): { guess: Uint8Array; thresholds: Float64Array } => ({ guess, thresholds });
+
 /** A value in 0 … 1 to a byte. */
 export function unitByte(v: number): number {
   return v <= 0 ? 0 : v >= 1 ? 255 : (v * 255 + 0.5) | 0;

@@ -10,6 +10,8 @@ const [K0, K1, K2, K3, K4, K5] = HALF;
 const TAPS = 2 * RADIUS + 1;
 const C1 = (0.01 * 255) ** 2;
 const C2 = (0.03 * 255) ** 2;
+/** What the kernel needs of them. */
+export const SSIM_CONSTANTS: readonly number[] = [...HALF, C1, C2];
 
 /** A rectangle of pixels, both ends inside. */
 export interface Window {
@@ -40,7 +42,7 @@ function repeatEnds(padded: Float64Array, w: number): void {
 
 /**
  * Mean SSIM over luma (Wang et al. 2004: 11×11 Gaussian window, σ 1.5, K1 0.01, K2 0.03) of the covered pixels in a window;
- * at the window's edges the last row or column repeats. Eleven blurred rows are held at a time.
+ * at the window's edges the last row or column repeats. Eleven blurred rows are held at a time. The reference of `DifferenceKernel.ssim`, which gives the same.
  * @param a, b three bytes a pixel
  * @returns 1 when nothing is covered
  */
