@@ -60,12 +60,20 @@ export class LayerCollector {
       near[at] = nearness;
       order[at] = k;
     }
-    return {
+    const list: LayerList = {
       starts,
-      ids: Int32Array.from(order, (k) => this.ids[k]),
-      samples: Float64Array.from(order, (k) => sums[k * 4]),
-      x: Float64Array.from(order, (k) => sums[k * 4 + 2]),
-      y: Float64Array.from(order, (k) => sums[k * 4 + 3]),
+      ids: new Int32Array(count),
+      samples: new Float64Array(count),
+      x: new Float64Array(count),
+      y: new Float64Array(count),
     };
+    for (let i = 0; i < count; i++) {
+      const k = order[i];
+      list.ids[i] = this.ids[k];
+      list.samples[i] = sums[k * 4];
+      list.x[i] = sums[k * 4 + 2];
+      list.y[i] = sums[k * 4 + 3];
+    }
+    return list;
   }
 }

@@ -1,3 +1,4 @@
+import { ShrinkingPicture } from '@wembrel/kernels/picture';
 import type { Raster } from './raster.ts';
 
 /** Side of the blocks whose worst loss counts, texels ("Counts and sizes", Useful size). */
@@ -96,20 +97,40 @@ function survives(raster: Raster, small: Level, limit: number): boolean {
   return true;
 }
 
+/** Loss from which on a halving does not hold, RMS of 255. */
+const LIMIT = 1;
+
 /**
  * Longest side at which the picture still shows all that it has: the smallest halving whose loss, back at full size, stays below
  * 1/255 RMS in the worst 32×32 block of the worst channel, on stored values ("Counts and sizes", Useful size). Stops at the first
- * block that loses more, so that a picture full of detail costs little.
+ * block that loses more, so that a picture full of detail costs little. Pictures of bytes are looked at by a kernel; `usefulSideReference` finds the same.
  * @returns px; the picture's own longest side when no halving holds
  */
 export function usefulSide(raster: Raster, least = 4): number {
+  const { width, height, data } = raster;
+  if (!(data instanceof Uint8Array) || width * height > KERNEL_TEXELS) return usefulSideReference(raster, least);
+  const picture = new ShrinkingPicture(width, height, data);
+  let side = Math.max(width, height);
+  while (side / 2 >= least) {
+    picture.halve();
+    if (!picture.survives(LIMIT * LIMIT)) return side;
+    side = Math.max(...picture.sides);
+  }
+  return side;
+}
+
+/** Texels of the largest picture that the kernel takes: nine bytes each lie in its memory. */
+const KERNEL_TEXELS = 2 ** 28;
+
+/** @returns the same, in plain TypeScript */
+export function usefulSideReference(raster: Raster, least = 4): number {
   const longest = Math.max(raster.width, raster.height);
   let level: Level | null = null;
   let side = longest;
   const gain = raster.bits === 8 ? 1 : 1 / 257;
   while (side / 2 >= least) {
     level = halved(level ?? raster, level ? 1 : gain);
-    if (!survives(raster, level, 1)) return side;
+    if (!survives(raster, level, LIMIT)) return side;
     side = Math.max(level.width, level.height);
   }
   return side;
