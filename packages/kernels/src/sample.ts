@@ -182,8 +182,11 @@ export function levelOffsets(width: number, height: number, levels: number): num
   return out;
 }
 
-/** Fills levels 1… from level 0 with the box filter that engines use; odd sizes weigh the covered share of each texel. */
-export function buildLevels(set: LevelSet): void {
+/** Makes a level of half the sides. @param src, dst where the levels begin @param sw texels a row of the larger one @param w, h sides of the smaller one */
+type Halve = (set: LevelSet, src: number, dst: number, sw: number, w: number, h: number) => void;
+
+/** Fills levels 1… from level 0 with the box filter that engines use; odd sizes weigh the covered share of each texel. @param half what makes levels of half the sides, which nearly all are */
+export function buildLevels(set: LevelSet, half: Halve = halve): void {
   for (let l = 1; l < set.levels; l++) {
     const sw = Math.max(1, set.width >> (l - 1));
     const sh = Math.max(1, set.height >> (l - 1));
@@ -193,7 +196,7 @@ export function buildLevels(set: LevelSet): void {
     const dst = set.offsets[l];
     const { data } = set;
     if (sw === w * 2 && sh === h * 2) {
-      halve(set, src, dst, sw, w, h);
+      half(set, src, dst, sw, w, h);
       continue;
     }
     const rx = sw / w;

@@ -1,4 +1,12 @@
-import { buildLevels, type LevelSet, levelCount, levelOffsets, levelSetLength } from '@wembrel/kernels/sample';
+import { fillLevels } from '@wembrel/kernels/level-builder';
+import {
+  buildLevels,
+  type LevelHome,
+  type LevelSet,
+  levelCount,
+  levelOffsets,
+  levelSetLength,
+} from '@wembrel/kernels/sample';
 import type { Raster } from './raster.ts';
 import { decodeTable } from './srgb.ts';
 
@@ -8,6 +16,33 @@ export type Encoding = 'srgb' | 'linear' | 'normal';
 /** Bytes that the level set of a texture takes. */
 export function levelSetBytes(width: number, height: number, withMips: boolean): number {
   return levelSetLength(width, height, withMips ? levelCount(width, height) : 1) * 4;
+}
+
+/** As `toLevels`, in a home where kernels can fill and read it; they do, for pictures of bytes with mips. */
+export function toLevelsAt(
+  home: LevelHome,
+  raster: Raster,
+  encoding: Encoding,
+  alphaWeighted: boolean,
+  withMips: boolean,
+): LevelSet {
+  const { width, height, data } = raster;
+  const levels = levelCount(width, height);
+  // The picture's bytes lie where the smaller levels will be.
+  const hasRoom = levelSetBytes(width, height, true) >= width * height * 20;
+  if (!(data instanceof Uint8Array) || !withMips || !hasRoom)
+    return { ...toLevels(raster, encoding, alphaWeighted, withMips, home.memory.buffer), home };
+  const set = {
+    width,
+    height,
+    levels,
+    offsets: levelOffsets(width, height, levels),
+    data: new Float32Array(home.memory.buffer, 0, levelSetLength(width, height, levels)),
+    alphaWeighted,
+    home,
+  };
+  fillLevels(set, data, encoding, decodeTable(8));
+  return set;
 }
 
 /**

@@ -1,5 +1,5 @@
 import { analysePicture, type PictureAnalysis } from '@wembrel/core/image/analysis';
-import { type Encoding, levelSetBytes, toLevels } from '@wembrel/core/image/levels';
+import { type Encoding, levelSetBytes, toLevels, toLevelsAt } from '@wembrel/core/image/levels';
 import { compareLikeness, type Likeness, type PictureSense } from '@wembrel/core/image/near-duplicate';
 import { checkNormals, type NormalCheck } from '@wembrel/core/image/normal-direction';
 import type { Raster } from '@wembrel/core/image/raster';
@@ -95,8 +95,9 @@ export const pictureTasks = taskGroup('picture', {
   }): Promise<LevelSet> {
     const bytes = levelSetBytes(input.raster.width, input.raster.height, input.mips);
     const home = input.readers > 0 ? levelHome(bytes, input.readers) : null;
-    const buffer = home?.memory.buffer ?? new SharedArrayBuffer(bytes);
-    return { ...toLevels(input.raster, input.encoding, input.alphaWeighted, input.mips, buffer), home };
+    const { raster, encoding, alphaWeighted, mips } = input;
+    if (home) return toLevelsAt(home, raster, encoding, alphaWeighted, mips);
+    return { ...toLevels(raster, encoding, alphaWeighted, mips, new SharedArrayBuffer(bytes)), home };
   },
 
   /** A map as PNG, at a fraction of its side. */
