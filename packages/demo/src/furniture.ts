@@ -235,12 +235,16 @@ function addSurface(glbWriter: GlbWriter, surface: Surface, material: number, se
   return { attributes, indices: glbWriter.indices(surface.indices), material };
 }
 
-/** Writes the furniture. @param textureScale 1 for the demo; smaller for quick tests (¼: 128 px textures) */
-export function buildFurniture(textureScale = 1): Uint8Array {
+/**
+ * Writes the furniture.
+ * @param textureScale 1 for the demo; smaller for quick tests (¼: 128 px textures) @param variant 1, 2, … have other pictures of the same surfaces
+ */
+export function buildFurniture(textureScale = 1, variant = 0): Uint8Array {
   const glbWriter = new GlbWriter();
   const root = glbWriter.node({ name: 'stop furniture', extras: { scenario: 'Quillmoor Halt' } });
   for (const slot of furnitureSlots()) {
-    const maps = paint(slot.look, Math.max(16, slot.size * textureScale));
+    const look: Look = variant === 0 ? slot.look : (u, v) => slot.look((u + 0.137 * variant) % 1, v);
+    const maps = paint(look, Math.max(16, slot.size * textureScale));
     const orm = glbWriter.texture(maps.orm, `${slot.name}_orm`);
     const { occlusionStrength, ...extra } = (slot.extra ?? {}) as Record<string, unknown>;
     const material = glbWriter.material({

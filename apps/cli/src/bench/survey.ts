@@ -107,10 +107,19 @@ async function decodeAll(folder: string): Promise<number> {
   return (performance.now() - begun) / 1000;
 }
 
-async function pile(count: number, cells: number, side: number, each: number): Promise<string> {
+/** Models in a folder of their own: so many, of 2 · cells² triangles, each with some pictures of a side, px; `shared`: all with the same ones. */
+export async function pile(o: {
+  count: number;
+  cells: number;
+  side: number;
+  each: number;
+  shared?: boolean;
+}): Promise<string> {
+  const { count, cells, side, each, shared = false } = o;
   const folder = await mkdtemp(join(tmpdir(), 'wembrel-bench-'));
   await sideBySide(count, availableParallelism(), async (i) => {
-    const pictures = await Promise.all(Array.from({ length: each }, (_, k) => picture(side, i * each + k + 1)));
+    const first = shared ? 1 : i * each + 1;
+    const pictures = await Promise.all(Array.from({ length: each }, (_, k) => picture(side, first + k)));
     await writeFile(join(folder, `board-${i}.glb`), board(cells, i, pictures));
   });
   return folder;
@@ -123,7 +132,7 @@ export async function surveyBenches(): Promise<BenchRow[]> {
     { name: '100 models, 100 000 triangles, 500 Mpx', count: 100, cells: 22, side: 1000, each: 5, rounds: 2 },
     { name: '500 files, 5 000 000 triangles, 2 GB of texels', count: 500, cells: 71, side: 1024, each: 1, rounds: 1 },
   ]) {
-    const folder = await pile(count, cells, side, each);
+    const folder = await pile({ count, cells, side, each });
     try {
       const ours: Measured[] = [];
       const plain: number[] = [];
