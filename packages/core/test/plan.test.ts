@@ -12,7 +12,7 @@ import { type AssignableSlot, assign, cutAxes, refusal } from '../src/plan/assig
 import { plannedName, plannedSlots, withPlannedRoutes } from '../src/predict/planned.ts';
 import { predict } from '../src/predict/predict.ts';
 import { takeProposal } from '../src/predict/propose/take.ts';
-import { densityAt, densityProfile, PROFILE_PIECES } from '../src/survey/density.ts';
+import { densityAt, densityProfile, PROFILE_PIECES, sortedDensities } from '../src/survey/density.ts';
 import { slotFacts } from '../src/survey/slot-facts.ts';
 import { buildModel, type PartSpec, quad, type SlotSpec, sizesOf } from './build.ts';
 
@@ -237,8 +237,10 @@ describe('profiles of densities', () => {
         (slots, k) => {
           const rows = slots.map((faces) => ({
             profile: densityProfile(
-              faces.map((face) => face.d ** 2 * face.w),
-              faces.map((face) => face.w),
+              sortedDensities(
+                faces.map((face) => face.d ** 2 * face.w),
+                faces.map((face) => face.w),
+              ),
             ),
             factor: k,
             surface: faces.reduce((sum, face) => sum + face.w, 0),

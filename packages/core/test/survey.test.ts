@@ -1,6 +1,6 @@
 import { expect, test } from 'vitest';
 import { textureBytes } from '../src/image/texture-memory.ts';
-import { densityOf } from '../src/survey/density.ts';
+import { densityOf, sortedDensities } from '../src/survey/density.ts';
 import { fileFigures, gpuVertices, type ImageTable, totals } from '../src/survey/figures.ts';
 import { buildModel, imageKeyOfName, quad } from './build.ts';
 
@@ -98,8 +98,8 @@ test('draw calls count every instance and pass; twins are found by pixels and by
 });
 
 test('density is weighted by surface', () => {
-  const density = densityOf([100, 400], [1, 1]);
+  const density = densityOf(sortedDensities([100, 400], [1, 1]));
   expect(density).toEqual({ mean: 15, median: 10, p5: 10, p95: 20 });
-  expect(densityOf([100, 400], [9, 91])?.median).toBeCloseTo(Math.sqrt(400 / 91), 9);
-  expect(densityOf([], [])).toBeNull();
+  expect(densityOf(sortedDensities([100, 400], [9, 91]))?.median).toBeCloseTo(Math.sqrt(400 / 91), 9);
+  expect(densityOf(sortedDensities([], []))).toBeNull();
 });

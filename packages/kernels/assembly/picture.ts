@@ -102,3 +102,72 @@ export function survives(from: usize, width: i32, height: i32, level: usize, sma
     }
   return true;
 }
+
+/** Least and greatest byte of each channel, into eight bytes. @param count texels */
+export function range(from: usize, count: i32, out: usize): void {
+  let least = i8x16.splat(-1);
+  let most = i8x16.splat(0);
+  const whole = count & ~3;
+  for (let i = 0; i < whole; i += 4, from += 16) {
+    const v = v128.load(from);
+    least = i8x16.min_u(least, v);
+    most = i8x16.max_u(most, v);
+  }
+  for (let i = whole; i < count; i++, from += 4) {
+    const v = v128.load32_splat(from);
+    least = i8x16.min_u(least, v);
+    most = i8x16.max_u(most, v);
+  }
+  least = i8x16.min_u(least, i8x16.shuffle(least, least, 8, 9, 10, 11, 12, 13, 14, 15, 0, 1, 2, 3, 4, 5, 6, 7));
+  least = i8x16.min_u(least, i8x16.shuffle(least, least, 4, 5, 6, 7, 0, 1, 2, 3, 4, 5, 6, 7, 0, 1, 2, 3));
+  most = i8x16.max_u(most, i8x16.shuffle(most, most, 8, 9, 10, 11, 12, 13, 14, 15, 0, 1, 2, 3, 4, 5, 6, 7));
+  most = i8x16.max_u(most, i8x16.shuffle(most, most, 4, 5, 6, 7, 0, 1, 2, 3, 4, 5, 6, 7, 0, 1, 2, 3));
+  store<u32>(out, i32x4.extract_lane(least, 0));
+  store<u32>(out, i32x4.extract_lane(most, 0), 4);
+}
+
+/** Whether R, G and B agree in every texel. */
+export function isGrey(from: usize, count: i32): bool {
+  const whole = count & ~3;
+  for (let i = 0; i < whole; i += 4, from += 16) {
+    const v = v128.load(from);
+    const red = i8x16.shuffle(v, v, 0, 0, 0, 3, 4, 4, 4, 7, 8, 8, 8, 11, 12, 12, 12, 15);
+    if (!i8x16.all_true(i8x16.eq(v, red))) return false;
+  }
+  for (let i = whole; i < count; i++, from += 4) {
+    const r = load<u8>(from);
+    if (r != load<u8>(from, 1) || r != load<u8>(from, 2)) return false;
+  }
+  return true;
+}
+
+/** Means of R, G, B and A over a grid of `side` × `side` cells, a byte each; large cells are read at every few texels. */
+export function likeness(from: usize, width: i32, height: i32, side: i32, out: usize): void {
+  for (let cy = 0; cy < side; cy++)
+    for (let cx = 0; cx < side; cx++, out += 4) {
+      const x0 = <i32>((<i64>cx * width) / side);
+      const x1 = max(x0 + 1, <i32>((<i64>(cx + 1) * width) / side));
+      const y0 = <i32>((<i64>cy * height) / side);
+      const y1 = max(y0 + 1, <i32>((<i64>(cy + 1) * height) / side));
+      const step = max(1, (x1 - x0) >> 4);
+      let sum = i32x4.splat(0);
+      let n = 0;
+      for (let y = y0; y < y1; y += step) {
+        let x = x0;
+        if (step == 1)
+          for (; x + 4 <= x1; x += 4, n += 4) {
+            const v = v128.load(from + (<usize>(y * width + x) << 2));
+            const pairs = i16x8.add(i16x8.extend_low_i8x16_u(v), i16x8.extend_high_i8x16_u(v));
+            sum = i32x4.add(sum, i32x4.add(i32x4.extend_low_i16x8_u(pairs), i32x4.extend_high_i16x8_u(pairs)));
+          }
+        for (; x < x1; x += step) {
+          sum = i32x4.add(sum, texel(from + (<usize>(y * width + x) << 2)));
+          n++;
+        }
+      }
+      store<u8>(out, <u8>floor(<f64>i32x4.extract_lane(sum, 0) / <f64>n + 0.5));
+      store<u8>(out, <u8>floor(<f64>i32x4.extract_lane(sum, 1) / <f64>n + 0.5), 1);
+      store<u8>(out, <u8>floor(<f64>i32x4.extract_lane(sum, 2) / <f64>n + 0.5), 2);
+      store<u8>(out, <u8>floor(<f64>i32x4.extract_lane(sum, 3) / <f64>n + 0.5), 3);
+    }
+}

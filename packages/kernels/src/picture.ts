@@ -16,6 +16,9 @@ interface Exports {
       allowed: number,
     ]
   ): number;
+  range(from: number, count: number, out: number): void;
+  isGrey(from: number, count: number): number;
+  likeness(from: number, width: number, height: number, side: number, out: number): void;
 }
 
 /** Memory that a thread holds on to between pictures; what larger ones need goes with them. */
@@ -28,8 +31,8 @@ function memoryOf(bytes: number): ReturnType<typeof allocate> {
   return held;
 }
 
-/** A picture of bytes in the kernel's memory, and the levels below it one after another; see `assembly/picture.ts`. */
-export class ShrinkingPicture {
+/** A picture of bytes in the kernel's memory: what is said of it in one pass each, and the levels below it one after another; see `assembly/picture.ts`. One at a time in a thread. */
+export class BytePicture {
   private readonly run: Exports;
   private readonly memory: ReturnType<typeof allocate>;
   private readonly at: { picture: number; columns: number; level: number; next: number };
@@ -47,13 +50,32 @@ export class ShrinkingPicture {
     const columns = picture + Math.ceil((data.length + 64) / 64) * 64;
     const level = columns + width * 16 + 64;
     const [w, h] = half([width, height]);
-    const next = level + w * h * 16 + 64;
+    // A likeness of 128 × 128 has room there as well.
+    const next = level + Math.max(w * h * 16, 128 * 128 * 4) + 64;
     const [w2, h2] = half([w, h]);
     this.at = { picture, columns, level, next };
     this.memory = memoryOf(next + w2 * h2 * 16 + 64);
     new Uint8Array(this.memory, picture, data.length).set(data);
     this.run = instantiate<Exports>(code, this.memory);
     this.sides = [width, height];
+  }
+
+  /** Least and greatest byte of R, G, B and A. */
+  range(): { least: Uint8Array; most: Uint8Array } {
+    this.run.range(this.at.picture, this.width * this.height, 0);
+    const found = new Uint8Array(this.memory, 0, 8).slice();
+    return { least: found.subarray(0, 4), most: found.subarray(4) };
+  }
+
+  /** Whether R, G and B agree everywhere. */
+  isGrey(): boolean {
+    return this.run.isGrey(this.at.picture, this.width * this.height) !== 0;
+  }
+
+  /** Means of R, G, B and A over a grid of `side` × `side` cells, a byte each; before the first halving. @param side at most 128 */
+  likeness(side: number): Uint8Array {
+    this.run.likeness(this.at.picture, this.width, this.height, side, this.at.level);
+    return new Uint8Array(this.memory, this.at.level, side * side * 4).slice();
   }
 
   /** Goes on to the next smaller level: means of 2 × 2 texels. */

@@ -1,5 +1,6 @@
-import { channelRange, isExactlyFlat, meanColour, type Raster } from './raster.ts';
-import { usefulSide } from './useful-size.ts';
+import type { BytePicture } from '@wembrel/kernels/picture';
+import { type ChannelRange, channelRange, isExactlyFlat, meanColour, type Raster } from './raster.ts';
+import { bytePicture, usefulSide, usefulSideReference } from './useful-size.ts';
 
 /** Side of the picture's small likeness, texels. */
 export const LIKENESS = 128;
@@ -30,8 +31,10 @@ export interface PictureAnalysis {
 
 const FLAT = 2 / 255 + 1e-9;
 
-export function analysePicture(raster: Raster): PictureAnalysis {
-  const range = channelRange(raster);
+/** What a look at the pixels tells. Pictures of bytes are looked at by a kernel; `plain` leaves it out, and finds the same. */
+export function analysePicture(raster: Raster, plain = false): PictureAnalysis {
+  const picture = plain ? null : bytePicture(raster);
+  const range = picture ? sharesOf(picture.range()) : channelRange(raster);
   const flat = isExactlyFlat(range);
   return {
     flat,
@@ -39,11 +42,16 @@ export function analysePicture(raster: Raster): PictureAnalysis {
     mean: meanColour(raster),
     min: range.min,
     max: range.max,
-    grey: isGrey(raster),
-    usefulSide: flat ? 4 : usefulSide(raster),
-    likeness: likenessOf(raster),
+    grey: picture ? picture.isGrey() : isGrey(raster),
+    likeness: picture ? picture.likeness(LIKENESS) : likenessOf(raster),
+    usefulSide: flat ? 4 : plain ? usefulSideReference(raster) : usefulSide(raster, 4, picture),
     flatCells: flat ? new Uint8Array(FLAT_GRID * FLAT_GRID).fill(1) : flatCellsOf(raster),
   };
+}
+
+function sharesOf({ least, most }: ReturnType<BytePicture['range']>): ChannelRange {
+  const shares = (values: Uint8Array) => Array.from(values, (v) => v / 255) as ChannelRange['min'];
+  return { min: shares(least), max: shares(most) };
 }
 
 function flatCellsOf({ width, height, data, bits }: Raster): Uint8Array {

@@ -15,7 +15,6 @@ export interface ChannelRange {
 
 export function channelRange(raster: Raster): ChannelRange {
   const { data } = raster;
-  if (data instanceof Uint8Array && data.byteOffset % 4 === 0) return byteRange(data);
   let [r0, g0, b0, a0] = [65535, 65535, 65535, 65535];
   let [r1, g1, b1, a1] = [0, 0, 0, 0];
   for (let i = 0; i < data.length; i += 4) {
@@ -32,28 +31,11 @@ export function channelRange(raster: Raster): ChannelRange {
     if (a < a0) a0 = a;
     if (a > a1) a1 = a;
   }
-  const k = raster.bits === 8 ? 1 / 255 : 1 / 65535;
-  return { min: [r0 * k, g0 * k, b0 * k, a0 * k], max: [r1 * k, g1 * k, b1 * k, a1 * k] };
-}
-
-/** The same of bytes, four at a time: every picture of a survey passes here. */
-function byteRange(data: Uint8Array): ChannelRange {
-  const texels = new Uint32Array(data.buffer, data.byteOffset, data.length >> 2);
-  const seen = [0, 1, 2, 3].map(() => new Uint8Array(256));
-  const [s0, s1, s2, s3] = seen;
-  let last = -1;
-  for (let i = 0; i < texels.length; i++) {
-    const v = texels[i];
-    if (v === last) continue;
-    last = v;
-    s0[v & 255] = 1;
-    s1[(v >>> 8) & 255] = 1;
-    s2[(v >>> 16) & 255] = 1;
-    s3[v >>> 24] = 1;
-  }
-  // Texels are read as the machine orders bytes; all that this runs on puts the lowest first.
-  const values = (find: (s: Uint8Array) => number) => seen.map((s) => find(s) / 255) as ChannelRange['min'];
-  return { min: values((s) => s.indexOf(1)), max: values((s) => s.lastIndexOf(1)) };
+  const full = raster.bits === 8 ? 255 : 65535;
+  return {
+    min: [r0 / full, g0 / full, b0 / full, a0 / full],
+    max: [r1 / full, g1 / full, b1 / full, a1 / full],
+  };
 }
 
 /** Mean of R, G and B as stored, 0 … 255; a coarse grid of texels is enough for a swatch. */

@@ -1,4 +1,4 @@
-import { ShrinkingPicture } from '@wembrel/kernels/picture';
+import { BytePicture } from '@wembrel/kernels/picture';
 import type { Raster } from './raster.ts';
 
 /** Side of the blocks whose worst loss counts, texels ("Counts and sizes", Useful size). */
@@ -104,13 +104,11 @@ const LIMIT = 1;
  * Longest side at which the picture still shows all that it has: the smallest halving whose loss, back at full size, stays below
  * 1/255 RMS in the worst 32×32 block of the worst channel, on stored values ("Counts and sizes", Useful size). Stops at the first
  * block that loses more, so that a picture full of detail costs little. Pictures of bytes are looked at by a kernel; `usefulSideReference` finds the same.
- * @returns px; the picture's own longest side when no halving holds
+ * @param picture it in the kernel's memory, not halved yet @returns px; the picture's own longest side when no halving holds
  */
-export function usefulSide(raster: Raster, least = 4): number {
-  const { width, height, data } = raster;
-  if (!(data instanceof Uint8Array) || width * height > KERNEL_TEXELS) return usefulSideReference(raster, least);
-  const picture = new ShrinkingPicture(width, height, data);
-  let side = Math.max(width, height);
+export function usefulSide(raster: Raster, least = 4, picture = bytePicture(raster)): number {
+  if (!picture) return usefulSideReference(raster, least);
+  let side = Math.max(raster.width, raster.height);
   while (side / 2 >= least) {
     picture.halve();
     if (!picture.survives(LIMIT * LIMIT)) return side;
@@ -121,6 +119,11 @@ export function usefulSide(raster: Raster, least = 4): number {
 
 /** Texels of the largest picture that the kernel takes: nine bytes each lie in its memory. */
 const KERNEL_TEXELS = 2 ** 28;
+
+/** A picture of bytes in the kernel's memory; null for others, and for very large ones. */
+export function bytePicture({ width, height, data }: Raster): BytePicture | null {
+  return data instanceof Uint8Array && width * height <= KERNEL_TEXELS ? new BytePicture(width, height, data) : null;
+}
 
 /** @returns the same, in plain TypeScript */
 export function usefulSideReference(raster: Raster, least = 4): number {

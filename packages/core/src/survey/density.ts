@@ -6,46 +6,67 @@ export interface Density {
   p95: number;
 }
 
-/** Faces by density, and the whole of their surface. */
-function sortedDensities(pixels: ArrayLike<number>, surface: ArrayLike<number>) {
-  const rows: { d: number; w: number }[] = [];
-  let total = 0;
-  for (let i = 0; i < pixels.length; i++) {
-    if (!(surface[i] > 0) || !(pixels[i] > 0)) continue;
-    rows.push({ d: Math.sqrt(pixels[i] / surface[i]), w: surface[i] });
-    total += surface[i];
-  }
-  rows.sort((a, b) => a.d - b.d);
-  /** Densities at rising shares of the surface. */
-  const at = (shares: readonly number[]): number[] => {
-    let w = 0;
-    let i = -1;
-    return shares.map((share) => {
-      while (i < 0 || (w < share * total && i < rows.length - 1)) w += rows[++i].w;
-      return rows[i].d;
-    });
-  };
-  return { rows, total, at };
+/** Faces by density: which they are, and the whole of their surface. */
+interface SortedDensities {
+  /** Density and surface of each, the least dense first. */
+  density: Float64Array;
+  surface: Float64Array;
+  total: number;
 }
 
 /**
  * @param pixels texel area of each face, px² @param surface its area in m² after node scale
- * @returns null when no face has both
+ * @returns the faces that have both
  */
-export function densityOf(pixels: ArrayLike<number>, surface: ArrayLike<number>): Density | null {
-  const { rows, total, at } = sortedDensities(pixels, surface);
-  if (rows.length === 0) return null;
-  const [p5, median, p95] = at([0.05, 0.5, 0.95]);
-  return { mean: rows.reduce((sum, row) => sum + row.d * row.w, 0) / total, median, p5, p95 };
+export function sortedDensities(pixels: ArrayLike<number>, surface: ArrayLike<number>): SortedDensities {
+  const all = new Float64Array(pixels.length);
+  const order = new Uint32Array(pixels.length);
+  let count = 0;
+  let total = 0;
+  for (let i = 0; i < pixels.length; i++) {
+    if (!(surface[i] > 0) || !(pixels[i] > 0)) continue;
+    all[i] = Math.sqrt(pixels[i] / surface[i]);
+    order[count++] = i;
+    total += surface[i];
+  }
+  const sorted = order.subarray(0, count).sort((a, b) => all[a] - all[b] || a - b);
+  return {
+    density: Float64Array.from({ length: count }, (_, k) => all[sorted[k]]),
+    surface: Float64Array.from({ length: count }, (_, k) => surface[sorted[k]]),
+    total,
+  };
+}
+
+/** Densities at rising shares of the surface. */
+function densitiesAt({ density, surface, total }: SortedDensities, shares: readonly number[]): number[] {
+  let w = 0;
+  let i = -1;
+  return shares.map((share) => {
+    while (i < 0 || (w < share * total && i < density.length - 1)) w += surface[++i];
+    return density[i];
+  });
+}
+
+/** @returns null when no face has both areas */
+export function densityOf(faces: SortedDensities): Density | null {
+  const { density, surface, total } = faces;
+  if (density.length === 0) return null;
+  const [p5, median, p95] = densitiesAt(faces, [0.05, 0.5, 0.95]);
+  let sum = 0;
+  for (let i = 0; i < density.length; i++) sum += density[i] * surface[i];
+  return { mean: sum / total, median, p5, p95 };
 }
 
 /** Pieces of a profile of densities. */
 export const PROFILE_PIECES = 20;
 
 /** Densities, px/m, at 0, 5, 10, … 100 % of the surface; empty when no face has both areas. */
-export function densityProfile(pixels: ArrayLike<number>, surface: ArrayLike<number>): number[] {
-  const { rows, at } = sortedDensities(pixels, surface);
-  return rows.length === 0 ? [] : at(Array.from({ length: PROFILE_PIECES + 1 }, (_, i) => i / PROFILE_PIECES));
+export function densityProfile(faces: SortedDensities): number[] {
+  if (faces.density.length === 0) return [];
+  return densitiesAt(
+    faces,
+    Array.from({ length: PROFILE_PIECES + 1 }, (_, i) => i / PROFILE_PIECES),
+  );
 }
 
 /** Share of a profile's surface whose density is below `density`; linear inside the pieces. */

@@ -17,7 +17,7 @@ import { objectsOfParts } from '../scene/object-names.ts';
 
 type MaterialPlot = Omit<Plot, 'id'>;
 
-import { DENSITY_BINS, densityBin, densityOf, densityProfile } from './density.ts';
+import { DENSITY_BINS, densityBin, densityOf, densityProfile, sortedDensities } from './density.ts';
 import { type PartGeometry, partGeometry } from './part-geometry.ts';
 import { GRID, UvCollector, type UvFacts } from './uv-facts.ts';
 
@@ -125,22 +125,26 @@ function sourceDensity(
       if (!factors || !(plot.texelArea > 0)) continue;
       for (const triangle of island.triangles) factors[triangle] = plot.worldArea / plot.texelArea;
     }
-  const pixels: number[] = [];
-  const evened: number[] = [];
-  const surface: number[] = [];
+  const faces = parts.reduce((sum, part) => sum + part.indices.length / 3, 0);
+  const [pixels, evened, surface] = [new Float64Array(faces), new Float64Array(faces), new Float64Array(faces)];
+  let face = 0;
   for (const part of parts) {
     const xy = layoutCoordinates(part, use, size);
     const scale = surfaceScale(part);
     const factors = toEven.get(part.id) as Float64Array;
-    for (let t = 0; t < part.indices.length / 3; t++) {
-      const [a, b, c] = [0, 1, 2].map((k) => part.indices[t * 3 + k] * 2);
+    const { indices } = part;
+    for (let t = 0; t < indices.length / 3; t++, face++) {
+      const a = indices[t * 3] * 2;
+      const b = indices[t * 3 + 1] * 2;
+      const c = indices[t * 3 + 2] * 2;
       const area = Math.abs((xy[b] - xy[a]) * (xy[c + 1] - xy[a + 1]) - (xy[c] - xy[a]) * (xy[b + 1] - xy[a + 1])) / 2;
-      pixels.push(area);
-      evened.push(area * factors[t]);
-      surface.push(triangleArea(part.positions, part.indices, t) * scale * scale);
+      pixels[face] = area;
+      evened[face] = area * factors[t];
+      surface[face] = triangleArea(part.positions, indices, t) * scale * scale;
     }
   }
-  const density = densityOf(pixels, surface);
+  const sorted = sortedDensities(pixels, surface);
+  const density = densityOf(sorted);
   if (!density) return NO_DENSITY;
   const areas = new Array<number>(DENSITY_BINS).fill(0);
   pixels.forEach((pixel, i) => {
@@ -149,8 +153,8 @@ function sourceDensity(
   return {
     density: { p5: density.p5, median: density.median },
     areas,
-    profile: densityProfile(pixels, surface),
-    even: densityProfile(evened, surface),
+    profile: densityProfile(sorted),
+    even: densityProfile(sortedDensities(evened, surface)),
   };
 }
 

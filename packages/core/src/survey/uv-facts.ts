@@ -98,17 +98,18 @@ export class UvCollector {
       });
     for (let t = 0; t < indices.length / 3; t++) {
       const island = this.islands[base + map.ofTriangle[t]];
-      const [a, b, c] = [indices[t * 3] * 2, indices[t * 3 + 1] * 2, indices[t * 3 + 2] * 2];
-      for (const v of [a, b, c]) {
-        island.box[0] = Math.min(island.box[0], uv[v]);
-        island.box[1] = Math.min(island.box[1], uv[v + 1]);
-        island.box[2] = Math.max(island.box[2], uv[v]);
-        island.box[3] = Math.max(island.box[3], uv[v + 1]);
-      }
+      const a = indices[t * 3] * 2;
+      const b = indices[t * 3 + 1] * 2;
+      const c = indices[t * 3 + 2] * 2;
+      const { box } = island;
+      box[0] = Math.min(box[0], uv[a], uv[b], uv[c]);
+      box[1] = Math.min(box[1], uv[a + 1], uv[b + 1], uv[c + 1]);
+      box[2] = Math.max(box[2], uv[a], uv[b], uv[c]);
+      box[3] = Math.max(box[3], uv[a + 1], uv[b + 1], uv[c + 1]);
       const twice = (uv[b] - uv[a]) * (uv[c + 1] - uv[a + 1]) - (uv[c] - uv[a]) * (uv[b + 1] - uv[a + 1]);
       island.area += Math.abs(twice) / 2;
       island.turn += twice;
-      if (!island.rough && this.isRough(uv, a, b, c)) island.rough = true;
+      if (!island.rough && (this.isRough(uv, a) || this.isRough(uv, b) || this.isRough(uv, c))) island.rough = true;
     }
     for (let i = base; i < this.islands.length; i++) this.noteBox(this.islands[i]);
     for (let t = 0; t < indices.length / 3; t++) {
@@ -120,10 +121,9 @@ export class UvCollector {
   }
 
   /** True when a corner lies where the texture is not flat, or nothing is known of it. */
-  private isRough(uv: ArrayLike<number>, ...corners: number[]): boolean {
+  private isRough(uv: ArrayLike<number>, corner: number): boolean {
     const cells = this.flatCells;
-    if (!cells) return true;
-    return corners.some((i) => cells[cellOf(uv[i + 1]) * FLAT_GRID + cellOf(uv[i])] === 0);
+    return !cells || cells[cellOf(uv[corner + 1]) * FLAT_GRID + cellOf(uv[corner])] === 0;
   }
 
   private noteBox(island: Island): void {
@@ -142,11 +142,19 @@ export class UvCollector {
 
   private stretch(part: Part, t: number, uv: ArrayLike<number>, scale: number, rough: boolean): void {
     const { indices, positions: p } = part;
-    const [i, j, k] = [indices[t * 3], indices[t * 3 + 1], indices[t * 3 + 2]];
-    const e = [0, 1, 2].map((x) => (p[j * 3 + x] - p[i * 3 + x]) * scale);
-    const f = [0, 1, 2].map((x) => (p[k * 3 + x] - p[i * 3 + x]) * scale);
-    const n = [e[1] * f[2] - e[2] * f[1], e[2] * f[0] - e[0] * f[2], e[0] * f[1] - e[1] * f[0]];
-    const area = Math.sqrt(n[0] ** 2 + n[1] ** 2 + n[2] ** 2) / 2;
+    const i = indices[t * 3];
+    const j = indices[t * 3 + 1];
+    const k = indices[t * 3 + 2];
+    const ex = (p[j * 3] - p[i * 3]) * scale;
+    const ey = (p[j * 3 + 1] - p[i * 3 + 1]) * scale;
+    const ez = (p[j * 3 + 2] - p[i * 3 + 2]) * scale;
+    const fx = (p[k * 3] - p[i * 3]) * scale;
+    const fy = (p[k * 3 + 1] - p[i * 3 + 1]) * scale;
+    const fz = (p[k * 3 + 2] - p[i * 3 + 2]) * scale;
+    const nx = ey * fz - ez * fy;
+    const ny = ez * fx - ex * fz;
+    const nz = ex * fy - ey * fx;
+    const area = Math.sqrt(nx ** 2 + ny ** 2 + nz ** 2) / 2;
     const twice =
       (uv[j * 2] - uv[i * 2]) * (uv[k * 2 + 1] - uv[i * 2 + 1]) -
       (uv[k * 2] - uv[i * 2]) * (uv[j * 2 + 1] - uv[i * 2 + 1]);
@@ -162,8 +170,9 @@ export class UvCollector {
     if (!(area > 0) || twice === 0 || !rough) return;
     // In texels, so that an oblong texture counts.
     const [w, h] = this.size;
-    const dot = (p: number[], q: number[]) => p[0] * q[0] + p[1] * q[1] + p[2] * q[2];
-    const s = triangleStretch(dot(e, e), dot(f, f), dot(e, f), [
+    const along = ex * ex + ey * ey + ez * ez;
+    const across = fx * fx + fy * fy + fz * fz;
+    const s = triangleStretch(along, across, ex * fx + ey * fy + ez * fz, [
       (uv[j * 2] - uv[i * 2]) * w,
       (uv[j * 2 + 1] - uv[i * 2 + 1]) * h,
       (uv[k * 2] - uv[i * 2]) * w,

@@ -1,6 +1,6 @@
 import { signedArea, triangleArea } from '@wembrel/core/layout/plots';
 import { determinant3 } from '@wembrel/core/math/mat4';
-import { type Density, densityOf } from '@wembrel/core/survey/density';
+import { type Density, densityOf, sortedDensities } from '@wembrel/core/survey/density';
 import type { LaidOut } from '../stages/lay-out.ts';
 
 /** Texel density of everything on sheets, by face. */
@@ -24,5 +24,5 @@ export function sheetDensity({ models, targets, layout }: LaidOut): Density | nu
       }
     }
   }
-  return densityOf(pixels, surface);
+  return densityOf(sortedDensities(pixels, surface));
 }

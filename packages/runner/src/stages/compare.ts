@@ -99,8 +99,8 @@ export async function compare(
   const { pictureSize } = original;
   const whole = drawScene(result.models, pictureSize);
   const changed = changedCells(original.scene, whole);
-  // Where all are the same one is drawn, so that there is something to look at.
-  const shown = changed.length > 0 ? changed : [0];
+  if (changed.length === 0) return unchanged(original, { scope, report });
+  const shown = changed;
   const pair: ScenePair = {
     original: await textured(original, onlyCells(original.scene, shown, pictureSize), scope.threads),
     result: await textured(result, onlyCells(whole, shown, pictureSize), scope.threads),
@@ -137,6 +137,33 @@ export async function compare(
   );
   const worst = pictures.get(fidelity.worstView) as Omit<WorstPictures, 'difference'>;
   return { fidelity, worst: { ...worst, difference: differencePicture(worst.original, worst.result) } };
+}
+
+const EQUAL: Difference = { psnr: null, ssim: 1 };
+const EQUAL_PICTURES: PictureFidelity = { unlit: EQUAL, lit: EQUAL };
+
+/** Where all models are drawn from the same data as before, one view of one of them is drawn, so that there is something to look at. */
+async function unchanged(
+  original: Original,
+  { scope, report }: Pick<StageContext, 'scope' | 'report'>,
+): Promise<Comparison> {
+  const { pictureSize } = original;
+  const [{ name, eye }] = VIEWS;
+  const { scene, textures } = await textured(original, onlyCells(original.scene, [0], pictureSize), 1);
+  const view = { eye, bounds: cellBounds(scene), size: pictureSize };
+  const picture = await scope.run(viewTasks.viewPicture, { scene, textures, view });
+  report('compare', 1, 'nothing looks different');
+  const views = VIEWS.map((one) => ({ name: one.name, ...EQUAL_PICTURES, near: EQUAL_PICTURES, far: EQUAL_PICTURES }));
+  return {
+    fidelity: summarise(views, pictureSize, 1),
+    worst: {
+      view: name,
+      size: pictureSize,
+      original: picture,
+      result: picture,
+      difference: differencePicture(picture, picture),
+    },
+  };
 }
 
 /** Which of both pictures differs more. */

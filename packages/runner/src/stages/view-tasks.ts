@@ -53,6 +53,11 @@ export const viewTasks = taskGroup('view', {
     return out;
   },
 
+  /** One view, lit, three bytes a pixel. */
+  async viewPicture({ scene, textures, view }: TexturedScene & { view: View }): Promise<Uint8Array> {
+    return renderView(scene, textures, view).lit;
+  },
+
   /** One view of the original and of the result from three distances, and how they differ. @returns pictures of the framed one */
   async compareView({ view, ...pair }: ScenePair & { view: View }) {
     return inPlace(pair.readers, (reader) => {
