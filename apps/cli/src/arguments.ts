@@ -18,6 +18,7 @@ export const COMMON: Record<string, OptionSpec> = {
   json: { type: 'boolean', help: 'print one JSON document and nothing else on stdout' },
   strict: { type: 'boolean', help: 'stop at the first bad file' },
   threads: { type: 'string', value: 'N', help: 'worker threads (default: as many as cores)' },
+  'no-cache': { type: 'boolean', help: 'find everything anew, and keep nothing of it for later runs' },
   seed: { type: 'string', value: 'N', help: 'seed of everything that is shaken (default 1)' },
   quiet: { type: 'boolean', help: 'no progress and no remarks on stderr' },
   help: { type: 'boolean', help: 'this text' },

@@ -9,13 +9,12 @@ import {
 } from '@wembrel/core/decisions/ray-decisions';
 import { InputError } from '@wembrel/core/errors';
 import type { Region } from '@wembrel/core/rays/cast/prepare';
-import { JobScope } from '@wembrel/runner/pool/job-scope';
 import { type RayReport, runRays } from '@wembrel/runner/rays/ray-run';
 import { collectModels, type InputFile } from '@wembrel/runner/read/collect';
 import { choice, helpText, type OptionSpec, parse, real, UsageError, type Values, whole } from './arguments.ts';
 import { count, failedWhole, progressLine, size, table } from './output.ts';
 import { facesFrom, jsonFile, READING, readingFrom } from './reading.ts';
-import { threadsOf, watchSignals, workerFile } from './run.ts';
+import { jobScope, watchSignals } from './run.ts';
 
 export const bakeOptions: Record<string, OptionSpec> = {
   high: { type: 'string', multiple: true, value: 'FILE…', help: 'high-polys (needed)' },
@@ -219,7 +218,7 @@ export async function bake(args: string[]): Promise<number> {
   const problems = sets.flatMap((set) =>
     set.problems.map((problem) => ({ path: problem.path, message: problem.reason })),
   );
-  const scope = new JobScope(workerFile(), threadsOf(values));
+  const scope = jobScope(values);
   watchSignals(scope);
   const line = progressLine(Boolean(values.quiet));
   try {

@@ -2,7 +2,6 @@ import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { FaceDecisions } from '@wembrel/core/decisions/face-decisions';
 import { groupFaces, partsForGroups } from '@wembrel/core/faces/group-faces';
 import { merge as runMerge } from '@wembrel/runner/merge/merge';
-import { JobScope } from '@wembrel/runner/pool/job-scope';
 import { collectModels } from '@wembrel/runner/read/collect';
 import { readFiles } from '@wembrel/runner/stages/read';
 import { z } from 'zod';
@@ -10,7 +9,7 @@ import { helpText, type OptionSpec, parse, UsageError } from './arguments.ts';
 import { refused } from './failures.ts';
 import { count, editLines, progressLine, table } from './output.ts';
 import { facesFrom, READING, readingFrom } from './reading.ts';
-import { threadsOf, watchSignals, workerFile } from './run.ts';
+import { jobScope, watchSignals } from './run.ts';
 
 export const facesOptions: Record<string, OptionSpec> = {
   out: { type: 'string', value: 'DIR', help: 'folder for the changed models; without it parts and groups are listed' },
@@ -47,7 +46,7 @@ export async function faces(args: string[]): Promise<number> {
   const { files, textures, problems, close } = await collectModels(inputs);
   const early = problems.map((problem) => ({ path: problem.path, message: problem.reason }));
   const progress = progressLine(Boolean(values.quiet));
-  const scope = new JobScope(workerFile(), threadsOf(values));
+  const scope = jobScope(values);
   watchSignals(scope);
   const humanReport = (errors: readonly { path: string; message: string }[]) => {
     for (const error of errors) process.stderr.write(`${error.path}: ${error.message}\n`);

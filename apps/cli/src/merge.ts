@@ -11,7 +11,6 @@ import { shippedSheets } from '@wembrel/core/handover/grow';
 import { merge as runMerge } from '@wembrel/runner/merge/merge';
 import type { MergeReport } from '@wembrel/runner/merge/report';
 import type { DefaultPlanOptions } from '@wembrel/runner/plans/default-plan';
-import { JobScope } from '@wembrel/runner/pool/job-scope';
 import { collectModels } from '@wembrel/runner/read/collect';
 import { zipFiles } from '@wembrel/runner/write/zip';
 import { choice, helpText, type OptionSpec, parse, UsageError, type Values, whole } from './arguments.ts';
@@ -19,7 +18,7 @@ import { failed, refused } from './failures.ts';
 import { apartLines, count, editLines, progressLine, size, table } from './output.ts';
 import { keptApart, readPlanFile } from './plan.ts';
 import { facesFrom, READING, readingFrom } from './reading.ts';
-import { threadsOf, watchSignals, workerFile } from './run.ts';
+import { jobScope, watchSignals } from './run.ts';
 
 export const mergeOptions: Record<string, OptionSpec> = {
   out: { type: 'string', value: 'DIR', help: 'folder for the results (needed)' },
@@ -240,7 +239,7 @@ export async function merge(args: string[]): Promise<number> {
   const { files, textures, problems, close } = await collectModels(inputs);
   const early = problems.map((problem) => ({ path: problem.path, message: problem.reason }));
   const progress = progressLine(Boolean(values.quiet));
-  const scope = new JobScope(workerFile(), threadsOf(values));
+  const scope = jobScope(values);
   watchSignals(scope);
   try {
     if (early.length > 0 && (values.strict || files.length === 0)) return failed(early, Boolean(values.json));

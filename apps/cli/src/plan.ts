@@ -14,7 +14,7 @@ import { nameProblems, plannedNames } from '@wembrel/core/predict/required';
 import { continueSearch } from '@wembrel/runner/plans/continue-search';
 import { defaultPlan } from '@wembrel/runner/plans/default-plan';
 import { type PlanBasis, packBasis, planBasis, predictBasis, proposeBasis } from '@wembrel/runner/plans/plan-basis';
-import { JobScope } from '@wembrel/runner/pool/job-scope';
+import type { JobScope } from '@wembrel/runner/pool/job-scope';
 import type { OnProgress } from '@wembrel/runner/progress';
 import { collectModels } from '@wembrel/runner/read/collect';
 import { stageContext } from '@wembrel/runner/stages/context';
@@ -22,7 +22,7 @@ import { helpText, type OptionSpec, parse, UsageError, type Values, whole } from
 import { failed, refused } from './failures.ts';
 import { apartLines, count, progressLine, size, table } from './output.ts';
 import { budgetFrom, facesFrom, READING, readingFrom } from './reading.ts';
-import { threadsOf, watchSignals, workerFile } from './run.ts';
+import { jobScope, watchSignals } from './run.ts';
 
 export const planOptions: Record<string, OptionSpec> = {
   plan: { type: 'string', value: 'FILE', help: 'a plan file: what is predicted, or what a proposal starts from' },
@@ -79,7 +79,7 @@ async function run(
   const { files, textures, problems, close } = await collectModels(inputs);
   const errors = problems.map((problem) => ({ path: problem.path, message: problem.reason }));
   const progress = progressLine(Boolean(values.quiet));
-  const scope = new JobScope(workerFile(), threadsOf(values));
+  const scope = jobScope(values);
   watchSignals(scope);
   try {
     decisions.reading = await readingFrom(values, [...files, ...textures]);

@@ -3,14 +3,14 @@ import { isUnrepaired, type Repairs } from '@wembrel/core/decisions/repairs';
 import { reductionsFor } from '@wembrel/core/predict/reduction';
 import { merge as runMerge } from '@wembrel/runner/merge/merge';
 import type { MergeReport } from '@wembrel/runner/merge/report';
-import { JobScope } from '@wembrel/runner/pool/job-scope';
+import type { JobScope } from '@wembrel/runner/pool/job-scope';
 import { collectModels } from '@wembrel/runner/read/collect';
 import { surveyPile } from '@wembrel/runner/survey/pile';
 import { helpText, type OptionSpec, parse, UsageError, type Values } from './arguments.ts';
 import { refused } from './failures.ts';
 import { count, progressLine, size, table } from './output.ts';
 import { facesFrom, READING, readingFrom } from './reading.ts';
-import { threadsOf, watchSignals, workerFile } from './run.ts';
+import { jobScope, watchSignals } from './run.ts';
 
 export const repairOptions: Record<string, OptionSpec> = {
   out: { type: 'string', value: 'DIR', help: 'folder for the results (needed)' },
@@ -74,7 +74,7 @@ export async function repair(args: string[]): Promise<number> {
   if (typeof values.out !== 'string' || values.out === '') throw new UsageError('repair needs --out DIR');
   const { files, textures, problems, close } = await collectModels(inputs);
   const progress = progressLine(Boolean(values.quiet));
-  const scope = new JobScope(workerFile(), threadsOf(values));
+  const scope = jobScope(values);
   watchSignals(scope);
   try {
     const reading = await readingFrom(values, [...files, ...textures]);

@@ -1,5 +1,8 @@
+import { homedir } from 'node:os';
+import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import type { JobScope } from '@wembrel/runner/pool/job-scope';
+import { FactsCache } from '@wembrel/runner/cache/facts-cache';
+import { JobScope } from '@wembrel/runner/pool/job-scope';
 import { type Values, whole } from './arguments.ts';
 
 /** The bundled worker beside the bundled command line. */
@@ -7,7 +10,19 @@ export function workerFile(): string {
   return fileURLToPath(new URL('./worker.mjs', import.meta.url));
 }
 
-export function threadsOf(values: Values): number | undefined {
+/** What a verb works with: its threads, and what former runs found unless `--no-cache` is given. */
+export function jobScope(values: Values): JobScope {
+  const cache = values['no-cache'] ? null : new FactsCache(cacheFolder());
+  return new JobScope(workerFile(), threadsOf(values), undefined, cache);
+}
+
+/** `WEMBREL_CACHE`, else a folder of its own where programs of this user keep such things. */
+function cacheFolder(): string {
+  const { WEMBREL_CACHE, XDG_CACHE_HOME, LOCALAPPDATA } = process.env;
+  return WEMBREL_CACHE ?? join(XDG_CACHE_HOME ?? LOCALAPPDATA ?? join(homedir(), '.cache'), 'wembrel');
+}
+
+function threadsOf(values: Values): number | undefined {
   return values.threads === undefined ? undefined : whole(values, 'threads', 1, 1, 256);
 }
 

@@ -3,14 +3,13 @@ import { type BudgetLine, LINE_TITLES, overBudget } from '@wembrel/core/decision
 import { RayDecisions } from '@wembrel/core/decisions/ray-decisions';
 import { surveyCsv } from '@wembrel/core/survey/csv';
 import { measuredTotals } from '@wembrel/core/survey/measured';
-import { JobScope } from '@wembrel/runner/pool/job-scope';
 import { collectModels } from '@wembrel/runner/read/collect';
 import { type PileSurvey, surveyPile } from '@wembrel/runner/survey/pile';
 import { writeSurveyReport } from '@wembrel/runner/survey/report';
 import { helpText, type OptionSpec, parse, UsageError, whole } from './arguments.ts';
 import { count, progressLine, size, table } from './output.ts';
 import { budgetFrom, facesFrom, READING, readingFrom } from './reading.ts';
-import { threadsOf, watchSignals, workerFile } from './run.ts';
+import { jobScope, watchSignals } from './run.ts';
 
 export const surveyOptions: Record<string, OptionSpec> = {
   passes: { type: 'string', value: 'N', help: 'how often the renderer draws the scene (default 1)' },
@@ -52,7 +51,7 @@ export async function survey(args: string[]): Promise<number> {
   const requiredNames = (values.required as string[] | undefined) ?? [];
   const { files, textures, problems, close } = await collectModels(inputs);
   const progress = progressLine(Boolean(values.quiet));
-  const scope = new JobScope(workerFile(), threadsOf(values));
+  const scope = jobScope(values);
   watchSignals(scope);
   try {
     const reading = await readingFrom(values, [...files, ...textures]);

@@ -1,4 +1,7 @@
 import { spawn } from 'node:child_process';
+import { mkdtempSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
 /** What a call of the command line took as a process of its own, all threads together. */
@@ -19,11 +22,15 @@ const TELLS = `data:text/javascript,${encodeURIComponent(
   'import{writeSync}from"node:fs";process.on("exit",()=>{const r=process.resourceUsage();writeSync(3,JSON.stringify([(r.userCPUTime+r.systemCPUTime)/1e6,r.maxRSS*1024]))})',
 )}`;
 
+/** What calls keep for later ones, of this run of the benchmarks alone. */
+const CACHE = mkdtempSync(join(tmpdir(), 'wembrel-bench-cache-'));
+
 /** Runs the command line with some arguments. @throws Error where it does not end well */
 export async function apart(args: readonly string[]): Promise<Apart> {
   const begun = performance.now();
   const child = spawn(process.execPath, ['--import', TELLS, CLI, ...args], {
     stdio: ['ignore', 'pipe', 'ignore', 'pipe'],
+    env: { ...process.env, WEMBREL_CACHE: CACHE },
   });
   const [out, told]: Buffer[][] = [[], []];
   child.stdout?.on('data', (d: Buffer) => out.push(d));

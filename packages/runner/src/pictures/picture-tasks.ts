@@ -52,6 +52,11 @@ export const pictureTasks = taskGroup('picture', {
     };
   },
 
+  /** Decodes an image that was looked at before. */
+  async pixels(input: { path: string; name: string; bytes: Uint8Array }): Promise<Raster> {
+    return decodeImage(input.path, input.name, input.bytes);
+  },
+
   /** How alike two stored pictures are; those compared last stay decoded, since one picture is compared with several. */
   async likeness(input: {
     path: string;

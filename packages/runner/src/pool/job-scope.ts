@@ -1,4 +1,5 @@
 import { Cancelled, InputError } from '@wembrel/core/errors';
+import type { FactsCache } from '../cache/facts-cache.ts';
 import { type CancelFlag, newFlag, stopped } from './cancel-flag.ts';
 import type { Task } from './task.ts';
 import { ThreadPool } from './thread-pool.ts';
@@ -17,9 +18,14 @@ export class JobScope {
 
   /**
    * @param pool the bundled worker, for threads that end with the scope, or threads that outlive it
-   * @param cancel shared flag, see `cancel-flag.ts`
+   * @param cancel shared flag, see `cancel-flag.ts` @param cache what was found in former runs; null: everything is found anew
    */
-  constructor(pool: string | ThreadPool, threads?: number, cancel?: CancelFlag) {
+  constructor(
+    pool: string | ThreadPool,
+    threads?: number,
+    cancel?: CancelFlag,
+    readonly cache: FactsCache | null = null,
+  ) {
     this.ownsPool = typeof pool === 'string';
     this.pool = typeof pool === 'string' ? new ThreadPool(pool, threads) : pool;
     this.threads = this.pool.threads;
@@ -67,6 +73,7 @@ export class JobScope {
   }
 
   async close(): Promise<void> {
+    await this.cache?.trim();
     if (this.ownsPool) await this.pool.close();
   }
 }

@@ -6,7 +6,7 @@ import type { Pictures } from '@wembrel/core/plan/route';
 import type { Model } from '@wembrel/core/scene/model';
 import { type ImageFacts, usedTextures } from '@wembrel/core/survey/figures';
 import type { LevelSet } from '@wembrel/kernels/sample';
-import { pictureTasks } from '../pictures/picture-tasks.ts';
+import { type DecodedImage, pictureTasks } from '../pictures/picture-tasks.ts';
 import { decodingLimit, type JobScope } from '../pool/job-scope.ts';
 import { imageKey } from './image-keys.ts';
 
@@ -18,7 +18,11 @@ interface Entry extends ImageFacts, PictureAnalysis {
   name: string;
   stored: Uint8Array;
   raster: Raster | null;
+  decoding: Promise<Raster> | null;
 }
+
+/** What the cache keeps of a picture, by the hash of its stored bytes. */
+type KnownPicture = Omit<DecodedImage, 'raster'>;
 
 /** All images of a run, each decoded once and known by the hash of its stored bytes. */
 export class Images {
@@ -54,15 +58,28 @@ export class Images {
     const name = texture.getName() || texture.getURI() || 'unnamed';
     const stored = texture.getImage() ?? new Uint8Array(0);
     const wanted = this.kept < this.keepBytes;
-    const { raster, size, pixelKey, analysis } = await this.scope.run(
-      pictureTasks.decode,
-      { path, name, bytes: stored, keep: wanted },
-      decodingLimit(stored.length),
-    );
+    const known = await this.scope.cache?.get<KnownPicture>('picture', key);
+    const { raster, ...found } = known
+      ? { raster: null, ...known }
+      : await this.scope.run(
+          pictureTasks.decode,
+          { path, name, bytes: stored, keep: wanted },
+          decodingLimit(stored.length),
+        );
+    if (!known) await this.scope.cache?.put('picture', key, found satisfies KnownPicture);
     if (raster) this.kept += raster.data.byteLength;
-    const entry = { pixelKey, ...size, ...analysis, path, name, stored, raster };
+    const entry = {
+      pixelKey: found.pixelKey,
+      ...found.size,
+      ...found.analysis,
+      path,
+      name,
+      stored,
+      raster,
+      decoding: null,
+    };
     this.entries.set(key, entry);
-    if (!this.pixels.has(pixelKey)) this.pixels.set(pixelKey, entry);
+    if (!this.pixels.has(entry.pixelKey)) this.pixels.set(entry.pixelKey, entry);
   }
 
   get facts(): ReadonlyMap<string, ImageFacts & PictureAnalysis> {
@@ -106,9 +123,24 @@ export class Images {
   async levels(key: string, encoding: Encoding, alphaWeighted: boolean, mips: boolean, readers = 0): Promise<LevelSet> {
     const entry = this.entries.get(key);
     if (!entry) throw new Error(`image ${key} was not read`);
-    const again = () =>
-      this.scope.run(pictureTasks.decode, { path: entry.path, name: entry.name, bytes: entry.stored, keep: true });
-    const raster = entry.raster ?? ((await again()).raster as Raster);
+    const raster = await this.rasterOf(entry);
     return this.scope.run(pictureTasks.levels, { raster, encoding, alphaWeighted, mips, readers });
+  }
+
+  /** The decoded picture, which is kept where there is room. Who asks while it is decoded gets the same. */
+  private rasterOf(entry: Entry): Promise<Raster> {
+    if (entry.raster) return Promise.resolve(entry.raster);
+    const { path, name, stored } = entry;
+    entry.decoding ??= this.scope
+      .run(pictureTasks.pixels, { path, name, bytes: stored }, decodingLimit(stored.length))
+      .then((raster) => {
+        entry.decoding = null;
+        if (this.kept < this.keepBytes) {
+          entry.raster = raster;
+          this.kept += raster.data.byteLength;
+        }
+        return raster;
+      });
+    return entry.decoding;
   }
 }

@@ -6,11 +6,11 @@ import { textureBytes } from '@wembrel/core/image/texture-memory';
 import { tangentsReady } from '@wembrel/core/mesh/tangents';
 import { byteColumn, weldVertices } from '@wembrel/core/mesh/weld';
 import { objectFacts } from '@wembrel/core/rays/pairing/object-facts';
-import { IMAGE_CHANNELS } from '@wembrel/core/scene/material';
+import { IMAGE_CHANNELS, READERS } from '@wembrel/core/scene/material';
 import type { Model } from '@wembrel/core/scene/model';
 import type { ModelFacts, NearDuplicates, PictureFacts, SurveyFacts } from '@wembrel/core/survey/facts';
 import { texturesByUse, usedTextures } from '@wembrel/core/survey/figures';
-import { type Coverage, slotFacts } from '@wembrel/core/survey/slot-facts';
+import type { Coverage } from '@wembrel/core/survey/slot-facts';
 import type { LevelSet } from '@wembrel/kernels/sample';
 import { pictureTasks } from '../pictures/picture-tasks.ts';
 import type { JobScope } from '../pool/job-scope.ts';
@@ -21,6 +21,7 @@ import type { Images } from '../read/images.ts';
 import { PREVIEW_TRIANGLES } from '../reduce/reduce.ts';
 import type { ReadFiles, ReadModel } from '../stages/read.ts';
 import { viewTasks } from '../stages/view-tasks.ts';
+import { slotsOfModels } from './slots-of-models.ts';
 
 /**
  * How far the small likenesses of near-duplicates can differ at most (of 255; normals: length of the difference): what the bounds on mean and
@@ -57,11 +58,9 @@ export async function surveyDetails(
   const models = read.models.map((model) => model.model);
   const pictures = pictureRows(read);
   const coverage: Coverage = new Map();
-  const slots = slotFacts(models, {
-    sizes: (i) => images.size(i),
-    pixelKey: (i) => images.pixelKey(i),
+  const slots = await slotsOfModels(models, images, {
+    cache: scope?.cache ?? null,
     coverage,
-    flatCells: (i) => images.flatCells(i),
     checkpoint: (share) => {
       scope?.checkpoint();
       report('survey', share * 0.7, 'looking at surfaces');
@@ -80,7 +79,8 @@ export async function surveyDetails(
     await sideBySide(normals.length, scope.threads, async (i) => {
       scope.checkpoint();
       const { path, name, stored } = images.byPixels(normals[i].key);
-      normals[i].normals = await scope.run(pictureTasks.normals, { path, name, bytes: stored });
+      const find = () => scope.run(pictureTasks.normals, { path, name, bytes: stored });
+      normals[i].normals = await (scope.cache?.of('normals', normals[i].key, find) ?? find());
       report('survey', 0.9 + (0.1 * i) / normals.length, 'looking at normal maps');
     });
   }
@@ -219,12 +219,14 @@ async function findNearDuplicates(
     scope.checkpoint();
     const { a: facts, b } = candidates[i];
     const { path, stored } = images.byPixels(facts.key);
-    const likeness = await scope.run(pictureTasks.likeness, {
-      path,
-      a: { key: facts.key, bytes: stored },
-      b: { key: b.key, bytes: images.byPixels(b.key).stored },
-      sense: facts.sense,
-    });
+    const find = () =>
+      scope.run(pictureTasks.likeness, {
+        path,
+        a: { key: facts.key, bytes: stored },
+        b: { key: b.key, bytes: images.byPixels(b.key).stored },
+        sense: facts.sense,
+      });
+    const likeness = await (scope.cache?.of('likeness', `${facts.key} ${b.key} ${facts.sense}`, find) ?? find());
     if (isNearDuplicate(likeness)) out.push({ a: facts.key, b: b.key, ...likeness });
     progress(++done / candidates.length);
   });
@@ -248,7 +250,7 @@ export async function modelPicture(model: Model, images: Images, scope: JobScope
       if (!use) continue;
       const key = textureKey(use.image, channel, look);
       const weighted = channel === 'baseColor' && look.alphaMode !== 'OPAQUE';
-      if (!table.has(key)) table.set(key, images.levels(use.image, channelEncoding(channel), weighted, true));
+      if (!table.has(key)) table.set(key, images.levels(use.image, channelEncoding(channel), weighted, true, READERS));
     }
   }
   const textures = new Map(await Promise.all([...table].map(async ([k, v]) => [k, await v] as const)));

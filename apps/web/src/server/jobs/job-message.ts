@@ -14,6 +14,8 @@ export interface JobOrder {
   /** The job's own folder. */
   folder: string;
   worker: string;
+  /** Folder of what former jobs found; see `FactsCache`. */
+  cache: string;
   files: InputFile[];
   /** Pictures of the input. */
   textures: InputFile[];

@@ -1,5 +1,6 @@
 import { parentPort } from 'node:worker_threads';
 import { Cancelled, InputError, sentence } from '@wembrel/core/errors';
+import { FactsCache } from '@wembrel/runner/cache/facts-cache';
 import { type CancelFlag, newFlag, stop } from '@wembrel/runner/pool/cancel-flag';
 import { JobScope } from '@wembrel/runner/pool/job-scope';
 import { ThreadPool } from '@wembrel/runner/pool/thread-pool';
@@ -69,10 +70,11 @@ parentPort?.on('message', async (order: JobOrder) => {
     idling = null;
   }
   pool ??= new ThreadPool(order.worker, undefined, IDLE);
-  const scope = new JobScope(pool, undefined, order.cancel);
+  const scope = new JobScope(pool, undefined, order.cancel, new FactsCache(order.cache));
   try {
     await jobOf(order, scope);
     emit({ type: 'done' });
+    await scope.cache?.trim();
     warmUp(order, pool);
   } catch (error) {
     if (scope.cancelled) emit({ type: 'cancelled' });

@@ -11,7 +11,7 @@ import { database, type Tables } from '../store/database.ts';
 import { events } from '../store/events.ts';
 import { withFaceTexts } from '../store/face-sets.ts';
 import { log } from '../store/log.ts';
-import { blobPath, JOB_THREAD, jobFolder, POOL_WORKER } from '../store/paths.ts';
+import { blobPath, dataFolder, JOB_THREAD, jobFolder, POOL_WORKER } from '../store/paths.ts';
 import { Problem } from '../store/problem.ts';
 import { requireProject } from '../store/projects.ts';
 import { filesStamp, stampOf, stampOver } from '../store/stamps.ts';
@@ -296,6 +296,7 @@ async function orderOf(id: string, project: ProjectRow, request: JobRequest, can
     ...request,
     folder: jobFolder(id),
     worker: POOL_WORKER,
+    cache: dataFolder('cache'),
     files: inputs(MODEL),
     textures: [...inputs(PICTURE), ...plannedPictures(decisions.planned).map(pictureInput)],
     decisions: { ...decisions, faces: await withFaceTexts(decisions.faces) },
