@@ -116,7 +116,12 @@ export class TileCover {
 
 /** The texels of a tile in which a triangle may lie, and one more around; both ends count. @param o where its corners begin in `place` */
 export function texelBox(place: Float64Array, o: number, tile: Pick<Tile, 'x' | 'y' | 'width' | 'height'>) {
-  const [ax, ay, bx, by, cx, cy] = place.subarray(o, o + 6);
+  const ax = place[o];
+  const ay = place[o + 1];
+  const bx = place[o + 2];
+  const by = place[o + 3];
+  const cx = place[o + 4];
+  const cy = place[o + 5];
   return {
     x0: Math.max(0, Math.floor(Math.min(ax, bx, cx) - 1) - tile.x),
     x1: Math.min(tile.width - 1, Math.ceil(Math.max(ax, bx, cx) + 1) - tile.x),

@@ -1,5 +1,7 @@
 import type { Read } from '../decisions/reads.ts';
 import { mipAlign, type PinnedBay, type SheetDecision, SWATCH_SIDE, sheetSides } from '../decisions/sheets.ts';
+import { covered } from '../pack/covered.ts';
+import { isCrowded } from '../pack/crowded.ts';
 import type { PackItem, PackOptions, PackResult, Placement } from '../pack/items.ts';
 import { LATTICE } from '../pack/lattice.ts';
 import { pack } from '../pack/pack.ts';
@@ -131,6 +133,21 @@ export interface SheetToPack {
   decisions: PackingDecisions;
   hooks?: LayoutHooks;
   limit?: number;
+}
+
+/** Whether the islands of a sheet certainly have no room at the greatest scale; false where only packing can tell, and for sheets of whole textures. */
+export function isSheetCrowded<P extends PackablePlot>(
+  plots: P[],
+  factors: Sharpness[],
+  { sheet, index, decisions }: { sheet: SheetDecision; index: number; decisions: PackingDecisions },
+): boolean {
+  if (hasWholeBays(sheet)) return false;
+  const { items, options } = packingOf(plots, factors, sheet, index, decisions, scaleLimit(factors));
+  return isCrowded(
+    items,
+    items.map(({ shape }) => covered(shape)),
+    options,
+  );
 }
 
 /**

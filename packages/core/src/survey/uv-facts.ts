@@ -67,6 +67,8 @@ export class UvCollector {
   private readonly tileArea = new Map<number, [uv: number, surface: number]>();
   private readonly names: string[] = [];
   private box: UvFacts['box'] = [Infinity, Infinity, -Infinity, -Infinity];
+  /** Cells that are covered. */
+  private used = 0;
   private crossing = false;
   private repeats: [number, number] = [1, 1];
   /** Cells that are covered more than once. */
@@ -227,8 +229,10 @@ export class UvCollector {
       covered[cell] = 1;
       if (flatCells && flatCells[flatRow + (column >> FLAT_SHIFT)] === 0) rough = true;
       const there = owner[cell];
-      if (there < 0) owner[cell] = island;
-      else clash[cell] = 1;
+      if (there < 0) {
+        owner[cell] = island;
+        this.used++;
+      } else clash[cell] = 1;
       if (there === other) run++;
       else {
         this.count(island, other, run);
@@ -269,13 +273,11 @@ export class UvCollector {
         parts.add(this.names[island.part]).add(this.names[b.part]);
       }
     }
-    let used = 0;
-    for (const o of this.owner) if (o >= 0) used++;
+    const { used, clash, owner } = this;
     const clumsy = new Set([...accident].flatMap((key) => [Math.floor(key / KEY), key % KEY]));
     let clashing = 0;
-    this.clash.forEach((hit, cell) => {
-      if (hit && clumsy.has(this.owner[cell])) clashing++;
-    });
+    for (let cell = 0; cell < clash.length && clumsy.size > 0; cell++)
+      if (clash[cell] && clumsy.has(owner[cell])) clashing++;
     const tiles = this.crossing ? [] : [...this.tileArea].filter(([, [uv]]) => uv > 1e-9).sort((a, b) => a[0] - b[0]);
     const [w, h] = this.size;
     return {

@@ -2,6 +2,7 @@ import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { PROPOSED_SIDES, type SheetDecision, sheetSides } from '@wembrel/core/decisions/sheets';
 import { InputError } from '@wembrel/core/errors';
 import { packSheets, scaleFactors } from '@wembrel/core/layout/layout';
+import { isSheetCrowded } from '@wembrel/core/layout/pack-sheet';
 import { scaleLimit } from '@wembrel/core/layout/sharpness';
 import { tangentsReady } from '@wembrel/core/mesh/tangents';
 import { storedTextures } from '@wembrel/core/predict/predict';
@@ -124,6 +125,12 @@ function leastSheet(
       return 'none';
     }
   };
+  // Told without packing: the last of the smaller shapes is nearly always far too small.
+  const crowds = (shape: [number, number]): boolean => {
+    const tried = withSheet(decisions, s, sized(shape));
+    const factors = scaleFactors(own, tried.scale, tried.sheets)[s];
+    return isSheetCrowded(own[s], factors, { sheet: tried.sheets[s], index: s, decisions: tried });
+  };
   const limit = memoryLimit(basis, decisions);
   const within = (shape: [number, number]) =>
     predictBasis(basis, withSheet(decisions, s, sized(shape))).bytes[decisions.budget.format] <= limit;
@@ -131,7 +138,7 @@ function leastSheet(
   let at = SHAPES.findIndex(([w, h]) => w === width && h === height);
   if (at < 0) return decisions.sheets[s];
   let now = packs(SHAPES[at]);
-  if (now === 'full') while (at > 0 && packs(SHAPES[at - 1]) === 'full') at--;
+  if (now === 'full') while (at > 0 && !crowds(SHAPES[at - 1]) && packs(SHAPES[at - 1]) === 'full') at--;
   else
     while (
       now !== 'full' &&
