@@ -21,12 +21,15 @@ export interface Affine {
   vy: number;
 }
 
+/** Where the room for batches begins behind a level set of so many bytes. */
+export const batchesAt = (bytes: number): number => Math.ceil(bytes / 64) * 64;
+
 /**
  * Memory for a level set of so many bytes.
  * @param areas batches that are under way at one time: readers times threads @returns null where no more such memories can be had; the set is read without kernel then
  */
 export function levelHome(bytes: number, areas: number): LevelHome | null {
-  const at = Math.ceil(bytes / 64) * 64;
+  const at = batchesAt(bytes);
   try {
     return { memory: allocateShared(at + areas * AREA), at, areas };
   } catch {

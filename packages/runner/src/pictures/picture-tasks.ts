@@ -5,7 +5,7 @@ import { checkNormals, type NormalCheck } from '@wembrel/core/image/normal-direc
 import type { Raster } from '@wembrel/core/image/raster';
 import { resizeRaster } from '@wembrel/core/image/resize';
 import { shrinkMap } from '@wembrel/core/image/shrink';
-import type { LevelSet } from '@wembrel/kernels/sample';
+import type { LevelHome, LevelSet } from '@wembrel/kernels/sample';
 import { levelHome } from '@wembrel/kernels/sampler';
 import { taskGroup } from '../pool/task.ts';
 import { decodeImage, encodePng, pixelHash, thumbnail } from './codec.ts';
@@ -97,9 +97,11 @@ export const pictureTasks = taskGroup('picture', {
     alphaWeighted: boolean;
     mips: boolean;
     readers: number;
+    /** Memory of that size which nobody needs any more; null: it is made. */
+    home: LevelHome | null;
   }): Promise<LevelSet> {
     const bytes = levelSetBytes(input.raster.width, input.raster.height, input.mips);
-    const home = input.readers > 0 ? levelHome(bytes, input.readers) : null;
+    const home = input.home ?? (input.readers > 0 ? levelHome(bytes, input.readers) : null);
     const { raster, encoding, alphaWeighted, mips } = input;
     if (home) return toLevelsAt(home, raster, encoding, alphaWeighted, mips);
     return { ...toLevels(raster, encoding, alphaWeighted, mips, new SharedArrayBuffer(bytes)), home };

@@ -1,14 +1,16 @@
 import type { Texture } from '@gltf-transform/core';
 import type { PictureAnalysis } from '@wembrel/core/image/analysis';
-import type { Encoding } from '@wembrel/core/image/levels';
+import { type Encoding, levelSetBytes } from '@wembrel/core/image/levels';
 import type { Raster } from '@wembrel/core/image/raster';
 import type { Pictures } from '@wembrel/core/plan/route';
 import type { Model } from '@wembrel/core/scene/model';
 import { type ImageFacts, usedTextures } from '@wembrel/core/survey/figures';
 import type { LevelSet } from '@wembrel/kernels/sample';
+import { batchesAt } from '@wembrel/kernels/sampler';
 import { type DecodedImage, pictureTasks } from '../pictures/picture-tasks.ts';
 import { decodingLimit, type JobScope } from '../pool/job-scope.ts';
 import { imageKey } from './image-keys.ts';
+import { LevelPool } from './level-pool.ts';
 
 /** Bytes of decoded pictures that are kept; beyond it they are decoded again when needed. */
 const KEEP_BYTES = 3 * 1024 ** 3;
@@ -29,6 +31,7 @@ export class Images {
   private readonly entries = new Map<string, Entry>();
   private readonly pending = new Map<string, Promise<void>>();
   private readonly pixels = new Map<string, Entry>();
+  private readonly pool = new LevelPool();
   private kept = 0;
 
   /** @param keepBytes decoded pictures that are kept, in bytes; a survey alone needs none */
@@ -124,7 +127,19 @@ export class Images {
     const entry = this.entries.get(key);
     if (!entry) throw new Error(`image ${key} was not read`);
     const raster = await this.rasterOf(entry);
-    return this.scope.run(pictureTasks.levels, { raster, encoding, alphaWeighted, mips, readers });
+    const at = batchesAt(levelSetBytes(raster.width, raster.height, mips));
+    const home = readers > 0 ? this.pool.take(at, readers) : null;
+    return this.scope.run(pictureTasks.levels, { raster, encoding, alphaWeighted, mips, readers, home });
+  }
+
+  /** No more sets will be built. */
+  forgetLevels(): void {
+    this.pool.clear();
+  }
+
+  /** Sets that nobody reads any more: the next ones may lie where they lie. */
+  giveBack(sets: Iterable<LevelSet>): void {
+    for (const set of sets) this.pool.giveBack(set);
   }
 
   /** The decoded picture, which is kept where there is room. Who asks while it is decoded gets the same. */

@@ -144,6 +144,8 @@ async function bakeMaterial(
     await Promise.all(
       Array.from({ length: workers }, (_, slot) => scope.run(bakeTasks.bakeTiles, { ...shared, slot })),
     );
+    // Channels may have one set together.
+    images.giveBack(new Set(Object.values(textures)));
   } finally {
     clearInterval(tick);
   }

@@ -106,6 +106,7 @@ export async function compare(
     result: await textured(result, onlyCells(whole, shown, pictureSize), scope.threads),
     readers: freePlaces(scope.threads),
   };
+  original.images.forgetLevels();
   const bounds = cellBounds(pair.original.scene);
   const views: ViewFidelity[] = new Array(VIEWS.length);
   const pictures = new Map<string, Omit<WorstPictures, 'difference'>>();
