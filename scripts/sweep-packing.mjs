@@ -48,7 +48,8 @@ async function bundle(folder, value) {
   writeFileSync(
     entry,
     `export { pack } from ${JSON.stringify(join(root, 'packages/core/src/pack/pack.ts'))};
-     export { packingSets, shapeSurface } from ${JSON.stringify(join(root, 'apps/cli/src/bench/packing-sets.ts'))};
+     export { covered } from ${JSON.stringify(join(root, 'packages/core/src/pack/covered.ts'))};
+     export { packingSets } from ${JSON.stringify(join(root, 'apps/cli/src/bench/packing-sets.ts'))};
      export { JobScope } from ${JSON.stringify(join(root, 'packages/runner/src/pool/job-scope.ts'))};`,
   );
   const outfile = join(root, 'dist', `.sweep-${process.pid}-${String(value).replace(/[^\w]/g, '_')}.mjs`);
@@ -85,12 +86,12 @@ try {
   for (const value of list(o.values)) {
     const file = await bundle(folder, value);
     made.push(file);
-    const { pack, packingSets, shapeSurface, JobScope } = await import(pathToFileURL(file));
+    const { pack, packingSets, covered, JobScope } = await import(pathToFileURL(file));
     const scope = new JobScope(join(root, 'dist/worker.mjs'));
     const sets = await packingSets(scope, list(o.sets));
     await scope.close();
     const row = sets.map(({ items, side, margin, rotate }) => {
-      const surface = items.reduce((sum, i) => sum + shapeSurface(i.shape), 0);
+      const surface = items.reduce((sum, i) => sum + covered(i.shape).area, 0);
       const covered = list(o.seeds).map((seed) => {
         const options = { width: side, height: side, margin, maxScale: 1e6, rotate, effort: Number(o.rounds) };
         return (surface * pack(items, { ...options, seed: Number(seed) }).scale ** 2) / side ** 2;

@@ -122,7 +122,7 @@ async function demoSet({ name, about, files }: (typeof DEMO_SETS)[number], scope
   try {
     const inputs = Object.entries(files()).map(([file, bytes]) => ({ name: file, path: join(folder, file), bytes }));
     for (const { path, bytes } of inputs) await writeFile(path, bytes);
-    const decisions = MergeDecisions.parse({ maxRepeats: 64, keepTurn: ['FernFrond'] });
+    const decisions = MergeDecisions.parse({ maxRepeats: 64, mergeAll: true, keepTurn: ['FernFrond'] });
     const found = await read({ files: inputs, decisions }, stageContext(scope));
     const [plots] = gatherPlots(routePlanned(found, decisions), decisions).plots;
     const islands = plots.filter((plot) => plot.kind !== 'swatch');
@@ -148,15 +148,4 @@ export async function packingSets(scope: JobScope, only?: readonly string[]): Pr
   const sets = Object.keys(GIVEN).filter(wanted).map(ringSet);
   for (const demo of DEMO_SETS) if (wanted(demo.name)) sets.push(await demoSet(demo, scope));
   return sets;
-}
-
-/** Area of a shape of triangles. */
-export function shapeSurface(shape: Float64Array): number {
-  let sum = 0;
-  for (let i = 0; i < shape.length; i += 6) {
-    const [ux, uy] = [shape[i + 2] - shape[i], shape[i + 3] - shape[i + 1]];
-    const [vx, vy] = [shape[i + 4] - shape[i], shape[i + 5] - shape[i + 1]];
-    sum += Math.abs(ux * vy - vx * uy) / 2;
-  }
-  return sum;
 }

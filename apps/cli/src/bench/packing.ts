@@ -1,8 +1,10 @@
+import { covered } from '@wembrel/core/pack/covered';
 import { pack } from '@wembrel/core/pack/pack';
+import { roundsFor } from '@wembrel/core/pack/rounds';
 import { searchTasks } from '@wembrel/runner/plans/search-tasks';
 import { JobScope } from '@wembrel/runner/pool/job-scope';
 import { workerFile } from '../run.ts';
-import { type PackingSet, packingSets, shapeSurface } from './packing-sets.ts';
+import { type PackingSet, packingSets } from './packing-sets.ts';
 import { type BenchRow, round } from './turns.ts';
 
 /**
@@ -13,7 +15,9 @@ export async function packingBenches(): Promise<BenchRow[]> {
   const scope = new JobScope(workerFile());
   try {
     const rows: BenchRow[] = [];
-    for (const set of await packingSets(scope)) rows.push(...(await bench(set, scope)));
+    const sets = await packingSets(scope);
+    for (const set of sets) rows.push(...(await bench(set, scope)));
+    for (const set of sets) for (const sheet of DEFAULT_SHEETS) rows.push(byDefault(set, sheet));
     return rows;
   } finally {
     await scope.close();
@@ -23,7 +27,7 @@ export async function packingBenches(): Promise<BenchRow[]> {
 async function bench(set: PackingSet, scope: JobScope): Promise<BenchRow[]> {
   const { side, margin, seconds, bound } = set;
   const options = { width: side, height: side, margin, maxScale: 1e6, seed: 1 };
-  const surface = set.items.reduce((sum, i) => sum + shapeSurface(i.shape), 0);
+  const surface = surfaceOf(set);
   const coverage = (scale: number) => (surface * scale ** 2) / side ** 2;
   const search = async (seed: number, given: number) => {
     const asked = { ...options, rotate: set.rotate, effort: 0, seed };
@@ -55,4 +59,40 @@ async function bench(set: PackingSet, scope: JobScope): Promise<BenchRow[]> {
       `${allowed}; a thread each: ${each}; seed ${last.seed}, ${last.rounds} rounds`,
     ),
   ];
+}
+
+/** Area that the islands cover; those of files lie on themselves at times. */
+const surfaceOf = ({ items }: PackingSet): number => items.reduce((sum, { shape }) => sum + covered(shape).area, 0);
+
+/** Sheets as plans have them: side and margin, px. */
+const DEFAULT_SHEETS: readonly (readonly [side: number, margin: number])[] = [
+  [2048, 12],
+  [4096, 24],
+];
+/** Effort of a plan that nobody changed. */
+const DEFAULT_EFFORT = 6;
+
+/** How long it takes until a set is packed as a plan packs it by default, in one thread. */
+function byDefault(set: PackingSet, [side, margin]: readonly [number, number]): BenchRow {
+  const { name, items, rotate } = set;
+  const surface = surfaceOf(set);
+  const begun = performance.now();
+  let first: number | null = null;
+  const { scale, rounds } = pack(items, {
+    ...{ width: side, height: side, margin, rotate, maxScale: 1e6, seed: 1 },
+    effort: roundsFor(DEFAULT_EFFORT, items.length),
+    better: () => {
+      first ??= performance.now() - begun;
+    },
+  });
+  const ours = (performance.now() - begun) / 1000;
+  return {
+    name: `packing ${name} by default, ${side} px, margin ${margin}`,
+    unit: 's',
+    ours: round(ours),
+    reference: null,
+    against: items.length > 1000 ? 'wish 8 s' : 'wish 3 s',
+    ratio: null,
+    note: `first layout after ${((first ?? 0) / 1000).toFixed(2)} s; ${items.length} islands, coverage ${((surface * scale ** 2) / side ** 2).toFixed(3)}, ${rounds} rounds`,
+  };
 }
