@@ -12,7 +12,9 @@ export function workerFile(): string {
 
 /** What a verb works with: its threads, and what former runs found unless `--no-cache` is given. */
 export function jobScope(values: Values): JobScope {
-  const cache = values['no-cache'] ? null : new FactsCache(cacheFolder());
+  const cache = values['no-cache']
+    ? null
+    : new FactsCache(cacheFolder(), [fileURLToPath(import.meta.url), workerFile()]);
   return new JobScope(workerFile(), threadsOf(values), undefined, cache);
 }
 

@@ -1,5 +1,5 @@
 import code from './generated/ssim.ts';
-import { allocate, instantiate } from './wasm.ts';
+import { allocate, instantiate, memoryPlan } from './wasm.ts';
 
 interface Exports {
   setUp(size: number, a: number, b: number, coverA: number, coverB: number, numbers: number): void;
@@ -45,12 +45,7 @@ export class DifferenceKernel {
     readonly size: number,
     constants: readonly number[],
   ) {
-    let end = 1024;
-    const room = (bytes: number) => {
-      const from = end;
-      end += Math.ceil((bytes + 32) / 64) * 64;
-      return from;
-    };
+    const { room, end } = memoryPlan();
     const pixels = size * size;
     this.at = {
       numbers: room(64),
@@ -61,7 +56,7 @@ export class DifferenceKernel {
       coverB: room(pixels),
       work: room(64 + 4 * 12 * (size + 16) * 8),
     };
-    const memory = allocate(end);
+    const memory = allocate(end());
     this.bytes = new Uint8Array(memory);
     this.numbers = new Float64Array(memory, this.at.out, 6);
     new Float64Array(memory, this.at.numbers, 8).set(constants);

@@ -1,16 +1,17 @@
 import code from './generated/view.ts';
-import { allocate, instantiate } from './wasm.ts';
+import { SAMPLE_BATCH } from './sampler.ts';
+import { allocate, instantiate, memoryPlan } from './wasm.ts';
 
-/** Rows of pixels of a band, and samples along each axis of a pixel. */
-const ROWS = 32;
-const GRID = 4;
+/** Rows of pixels of a band, and samples along each axis of a pixel; the loops have them as well. */
+export const ROWS = 32;
+export const GRID = 4;
 /** Points that are shaded at a time, and layers that are laid over pixels at a time. */
 const MOST_POINTS = 1 << 16;
 const MOST_LAYERS = 1 << 16;
 /** Opaque triangles that are covered at once. */
 export const COVERED_AT_ONCE = 1024;
 /** Points of a batch, which share a draw: as many as a texture is read at in one go. */
-export const VIEW_BATCH = 1024;
+export const VIEW_BATCH = SAMPLE_BATCH;
 const CHANNELS = 5;
 const LIGHTS = 3;
 
@@ -186,12 +187,7 @@ export class ViewKernel {
   ) {
     const samples = size * GRID * ROWS * GRID;
     const pixels = size * ROWS;
-    let end = 1024;
-    const room = (bytes: number) => {
-      const from = end;
-      end += Math.ceil((bytes + 32) / 64) * 64;
-      return from;
-    };
+    const { room, end } = memoryPlan();
     this.at = {
       depth: room(samples * 8),
       hits: room(samples * 4),
@@ -223,7 +219,7 @@ export class ViewKernel {
       coverage: room(pixels),
     };
     const { at } = this;
-    const memory = allocate(end);
+    const memory = allocate(end());
     this.depth = new Float64Array(memory, at.depth, samples);
     this.hits = new Int32Array(memory, at.hits, samples);
     this.screen = new Float64Array(memory, at.screen, COVERED_AT_ONCE * 9);

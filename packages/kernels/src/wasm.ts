@@ -58,6 +58,17 @@ export function allocate(bytes: number): ArrayBuffer & { readonly memory?: objec
   return Object.assign(memory.buffer, { memory });
 }
 
+/** Plans a memory: each call of `room` gives the next place for so many bytes, with some to read beyond; `end` is what it takes in all. */
+export function memoryPlan(): { room: (bytes: number) => number; end: () => number } {
+  let end = 1024;
+  const room = (bytes: number) => {
+    const from = end;
+    end += Math.ceil((bytes + 32) / 64) * 64;
+    return from;
+  };
+  return { room, end: () => end };
+}
+
 /** An instance of a kernel over a memory made by `allocate`. The module is compiled once. */
 export function instantiate<Exports>(base64: string, buffer: ArrayBuffer & { readonly memory?: object }): Exports {
   return instance<Exports>(base64, buffer.memory);

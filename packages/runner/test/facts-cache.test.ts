@@ -20,7 +20,7 @@ async function filesOf(root: string): Promise<string[]> {
 
 test('what is kept is found again; what was damaged or cut short is found anew', async () => {
   const root = await folder();
-  const cache = new FactsCache(root);
+  const cache = new FactsCache(root, []);
   const value = { numbers: new Uint8Array([1, 2, 3]), text: 'Überdachung', nothing: null };
   await cache.put('picture', 'a', value);
   expect(await cache.get('picture', 'a')).toEqual(value);
@@ -40,13 +40,23 @@ test('what is kept is found again; what was damaged or cut short is found anew',
   expect(await cache.of('picture', 'a', async () => 'never asked')).toBe('anew');
 });
 
+test('what other code found is found anew', async () => {
+  const root = await folder();
+  const code = join(await folder(), 'code.mjs');
+  await writeFile(code, 'one');
+  await new FactsCache(root, [code]).put('slots', 'a', 1);
+  expect(await new FactsCache(root, [code]).get('slots', 'a')).toBe(1);
+  await writeFile(code, 'other');
+  expect(await new FactsCache(root, [code]).get('slots', 'a')).toBeUndefined();
+});
+
 test('beyond the bound what was used longest ago goes', async () => {
   const root = await folder();
   const kilobyte = (n: number) => new Uint8Array(1000).fill(n);
-  const first = new FactsCache(root);
+  const first = new FactsCache(root, []);
   for (let i = 0; i < 10; i++) await first.put('picture', `${i}`, kilobyte(i));
   // Another run uses two of the oldest.
-  const second = new FactsCache(root, 8000);
+  const second = new FactsCache(root, [], 8000);
   await second.get('picture', '0');
   await second.get('picture', '1');
   await second.put('picture', 'new', kilobyte(10));
@@ -58,7 +68,7 @@ test('beyond the bound what was used longest ago goes', async () => {
 test('a folder that cannot be written to is as good as none', async () => {
   const path = join(await folder(), 'a file');
   await writeFile(path, 'no folder');
-  const cache = new FactsCache(path);
+  const cache = new FactsCache(path, []);
   expect(await cache.of('picture', 'a', async () => 1)).toBe(1);
   await cache.trim();
 });
@@ -89,7 +99,7 @@ test('a survey with what former ones found says what one without says, after any
           names.add(`${name}.glb`);
         }
         const list = [...names].sort();
-        expect(await survey(list, new FactsCache(root))).toBe(await survey(list, null));
+        expect(await survey(list, new FactsCache(root, []))).toBe(await survey(list, null));
       },
     ),
     { numRuns: 6 },

@@ -1,5 +1,5 @@
 import { spawn } from 'node:child_process';
-import { mkdtempSync } from 'node:fs';
+import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -24,6 +24,9 @@ const TELLS = `data:text/javascript,${encodeURIComponent(
 
 /** What calls keep for later ones, of this run of the benchmarks alone. */
 const CACHE = mkdtempSync(join(tmpdir(), 'wembrel-bench-cache-'));
+
+/** Takes away what calls kept. */
+export const forgetKept = (): void => rmSync(CACHE, { recursive: true, force: true });
 
 /** Runs the command line with some arguments. @throws Error where it does not end well */
 export async function apart(args: readonly string[]): Promise<Apart> {

@@ -2,7 +2,7 @@ import { mkdir, mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { buildFurniture } from '@wembrel/demo/furniture';
-import { type Apart, apart } from './apart.ts';
+import { type Apart, apart, forgetKept } from './apart.ts';
 import { codecFloor } from './codec-floor.ts';
 import { pile } from './survey.ts';
 import { type BenchRow, median, round } from './turns.ts';
@@ -46,6 +46,7 @@ export async function wholeBenches(): Promise<BenchRow[]> {
     return rows;
   } finally {
     for (const one of [folder, ...Object.values(sources)]) await rm(one, { recursive: true, force: true });
+    forgetKept();
   }
 }
 

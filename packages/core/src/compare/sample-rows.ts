@@ -1,7 +1,7 @@
-/** Coverage samples along each axis of a pixel. */
-export const GRID = 4;
-/** Rows of pixels that are drawn at a time. */
-export const BAND = 32;
+import { ROWS as BAND, GRID } from '@wembrel/kernels/view-kernel';
+
+/** Coverage samples along each axis of a pixel, and rows of pixels that are drawn at a time: as the kernel has them. */
+export { BAND, GRID };
 
 /** The sample rows of a triangle in a band, and how its barycentrics change along them. */
 export class SampleRows {

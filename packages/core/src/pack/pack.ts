@@ -194,10 +194,10 @@ export function pack(items: PackItem[], options: PackOptions): PackResult {
   const aligned = items.some((it) => (it.align ?? 1) > 1);
   const roomy = crowded ? null : grid.atMost();
   if (roomy) return roomy;
-  if (options.snap || aligned) return grid.run();
+  if (options.snap || aligned) return grid.run(taken);
   const tight = tightly(items, taken, options);
   // Shapes that are mostly margin: cells do better there.
-  return tight.scale > 0 || options.cancelled?.() ? tight : grid.run();
+  return tight.scale > 0 || options.cancelled?.() ? tight : grid.run(taken);
 }
 
 /** Packs with `tight.ts` and says it in turned boxes. */
@@ -356,16 +356,14 @@ class GridPacker {
     return placements && { scale, placements, attempts: this.attempts, rounds: 0 };
   }
 
-  run(): PackResult {
+  /** @param taken what each shape covers */
+  run(taken: readonly Covered[]): PackResult {
     const { items, options } = this;
     const random = xorshift32(options.seed);
     let best: Placement[] | null = null;
     const basic = ORDERS.slice(0, 1);
     // First guess from the area, then bracket and bisect.
-    const scaling = items.reduce(
-      (sum, it) => sum + (it.fixedSide ? 0 : covered(it.shape).area * it.factor * it.factor),
-      0,
-    );
+    const scaling = items.reduce((sum, it, i) => sum + (it.fixedSide ? 0 : taken[i].area * it.factor * it.factor), 0);
     const guess = scaling > 0 ? Math.sqrt((0.75 * options.width * options.height) / scaling) : options.maxScale / 2;
     let high = options.maxScale;
     let low = 0;

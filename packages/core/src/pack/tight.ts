@@ -252,7 +252,7 @@ class TightPacker {
   }
 
   /**
-   * Constructs all once more on the grid of the first layout, with rules that look ahead, and takes the largest: most of what the rounds of search would
+   * Constructs all once more on the grid of the first layout, with a rule that looks ahead, and takes the largest: most of what the rounds of search would
    * find, in a fraction of the time of one.
    */
   private coarse(): void {

@@ -3,12 +3,6 @@ import { mkdir, readdir, readFile, rename, rm, stat, utimes, writeFile } from 'n
 import { join } from 'node:path';
 import { deserialize, serialize } from 'node:v8';
 
-/**
- * Changes with everything that changes what is kept: facts of before are not found any more, and go with the bound. A test compares what comes from the cache with
- * what is found anew.
- */
-const FORMAT = 1;
-
 /** Bytes that are kept unless another bound is given. */
 const CACHE_BOUND = 2 * 2 ** 30;
 
@@ -20,21 +14,24 @@ const CHECK = 16;
 
 /**
  * Facts by what they are facts of, in a folder that many processes may share. Each value lies in a file of its own, written as a whole; what cannot be read or
- * written is found anew, and nothing is said. The least recently used go beyond the bound.
+ * written is found anew, and nothing is said. The least recently used go beyond the bound. What other code found is not taken: the key has the code's hash in it.
  */
 export class FactsCache {
   private written = 0;
   private readonly touched = new Set<string>();
 
-  /** @param bound bytes */
+  private code: Promise<string> | null = null;
+
+  /** @param code files of the program that finds the facts @param bound bytes */
   constructor(
     private readonly folder: string,
+    private readonly codeFiles: readonly string[],
     private readonly bound = CACHE_BOUND,
   ) {}
 
   /** @param kind of fact @param key hash of what it is about @returns undefined where it is not known */
   async get<T>(kind: string, key: string): Promise<T | undefined> {
-    const path = this.pathOf(kind, key);
+    const path = await this.pathOf(kind, key);
     const bytes = await readFile(path).catch(() => null);
     if (!bytes || bytes.length < CHECK) return undefined;
     const value = bytes.subarray(CHECK);
@@ -54,7 +51,7 @@ export class FactsCache {
 
   async put(kind: string, key: string, value: unknown): Promise<void> {
     const bytes = serialize(value);
-    const path = this.pathOf(kind, key);
+    const path = await this.pathOf(kind, key);
     const temp = `${path}.${randomBytes(6).toString('hex')}`;
     try {
       await mkdir(join(path, '..'), { recursive: true });
@@ -106,10 +103,20 @@ export class FactsCache {
     return found.flatMap((one) => one ?? []);
   }
 
-  private pathOf(kind: string, key: string): string {
-    const name = createHash('blake2b512').update(`${FORMAT} ${kind} ${key}`).digest('hex').slice(0, 48);
+  private async pathOf(kind: string, key: string): Promise<string> {
+    this.code ??= hashOfFiles(this.codeFiles);
+    const name = createHash('blake2b512')
+      .update(`${await this.code} ${kind} ${key}`)
+      .digest('hex')
+      .slice(0, 48);
     return join(this.folder, kind, name.slice(0, 2), name);
   }
+}
+
+async function hashOfFiles(paths: readonly string[]): Promise<string> {
+  const hash = createHash('blake2b512');
+  for (const path of paths) hash.update(await readFile(path));
+  return hash.digest('hex');
 }
 
 const checkOf = (bytes: Uint8Array): Buffer => createHash('blake2b512').update(bytes).digest().subarray(0, CHECK);

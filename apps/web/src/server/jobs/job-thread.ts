@@ -1,3 +1,4 @@
+import { fileURLToPath } from 'node:url';
 import { parentPort } from 'node:worker_threads';
 import { Cancelled, InputError, sentence } from '@wembrel/core/errors';
 import { FactsCache } from '@wembrel/runner/cache/facts-cache';
@@ -70,7 +71,12 @@ parentPort?.on('message', async (order: JobOrder) => {
     idling = null;
   }
   pool ??= new ThreadPool(order.worker, undefined, IDLE);
-  const scope = new JobScope(pool, undefined, order.cancel, new FactsCache(order.cache));
+  const scope = new JobScope(
+    pool,
+    undefined,
+    order.cancel,
+    new FactsCache(order.cache, [fileURLToPath(import.meta.url), order.worker]),
+  );
   try {
     await jobOf(order, scope);
     emit({ type: 'done' });
