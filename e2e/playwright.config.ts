@@ -1,4 +1,10 @@
+import { mkdtempSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { defineConfig } from '@playwright/test';
+
+// Those who run the tests take it over from the one who starts them.
+process.env.WEMBREL_CACHE ??= mkdtempSync(join(tmpdir(), 'wembrel-test-cache-'));
 
 export default defineConfig({
   testDir: './tests',

@@ -1,15 +1,29 @@
 // Runs everything that must hold: type check, lint, unit tests, browser tests. Ends with one line that counts them all.
+
 import { spawn } from 'node:child_process';
+import { randomInt } from 'node:crypto';
 import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { bundles, root, web } from './build.mjs';
 import { chromium } from './chromium.mjs';
 
-/** `--only unit,e2e` runs some suites; everything after `--` goes to the unit test runner. */
 const args = process.argv.slice(2);
-const only = args[0] === '--only' ? args[1].split(',') : ['types', 'lint', 'structure', 'unit', 'e2e'];
+const optionOf = (option) => (args.includes(option) ? args[args.indexOf(option) + 1] : undefined);
+/** `--only unit,e2e` runs some suites. */
+const only = optionOf('--only')?.split(',') ?? ['types', 'lint', 'structure', 'unit', 'e2e'];
+/** `--full` tests everything where else samples are taken, with another seed each time, or the one of `--seed`. */
+const full = args.includes('--full');
+const seed = Number(optionOf('--seed') ?? (full ? randomInt(1, 2 ** 31) : 1));
+if (!Number.isInteger(seed) || seed < 1) {
+  console.error('wembrel test: --seed takes a whole number from 1 on');
+  process.exit(2);
+}
 const reports = mkdtempSync(join(tmpdir(), 'wembrel-reports-'));
+process.env.WEMBREL_TEST_SEED = String(seed);
+// What runs of the command line keep for later ones, and files of the demo: each run of the tests begins with nothing.
+process.env.WEMBREL_CACHE = join(reports, 'cache');
+if (full) process.env.WEMBREL_TEST_FULL = '1';
 const bin = (name) => join(root, 'node_modules', '.bin', name);
 
 /** Runs a command with its output shown; resolves to its exit code. */
@@ -95,6 +109,7 @@ const suites = {
 
 let passed = 0;
 let failed = 0;
+console.log(`wembrel test: ${full ? 'everything' : 'samples; --full takes everything'}, seed ${seed}`);
 try {
   await bundles();
   for (const name of only) {

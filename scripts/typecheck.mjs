@@ -3,7 +3,8 @@ import { spawn } from 'node:child_process';
 import { join } from 'node:path';
 import { root, webEnv } from './build.mjs';
 
-const tsc = join(root, 'node_modules/typescript/bin/tsc');
+// The native compiler; the check of the pages needs the one in JavaScript.
+const tsc = join(root, 'node_modules/typescript-native/bin/tsc');
 /** What a check has found stays in .cache, so that the next one reads only what has changed since. */
 const incremental = (name) => ['--incremental', '--tsBuildInfoFile', join(root, '.cache/types', `${name}.tsbuildinfo`)];
 const check = (project, name) => [name, '.', tsc, '-p', project, ...incremental(name)];

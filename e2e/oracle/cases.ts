@@ -1,6 +1,7 @@
 import { AWKWARD } from '@wembrel/demo/awkward/awkward';
 import { sign } from '@wembrel/demo/broken';
 import { buildFurniture } from '@wembrel/demo/furniture';
+import { kept } from '../../packages/demo/test/kept.ts';
 
 /** A model that is merged and held against itself. */
 export interface OracleCase {
@@ -19,7 +20,7 @@ const awkward = (names: readonly string[] | null): OracleCase[] =>
   );
 
 const DEMO: OracleCase[] = [
-  { name: 'furniture', build: () => buildFurniture(0.25), options: [] },
+  { name: 'furniture', build: () => kept(buildFurniture, 0.25), options: [] },
   { name: 'two slots of one mesh', build: () => sign({ names: ['Front', 'Back'] }).glb(), options: [] },
 ];
 

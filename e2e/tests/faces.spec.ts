@@ -1,6 +1,7 @@
 import type { Page } from '@playwright/test';
 import { buildRails } from '@wembrel/demo/rails';
 import { buildSigns } from '@wembrel/demo/signs';
+import { kept } from '../../packages/demo/test/kept.ts';
 import { expect, goTo, newProject, projectOf, reloadSaved, test } from '../app.ts';
 import type { Server } from '../server.ts';
 
@@ -32,7 +33,7 @@ test('faces are chosen, grouped and laid along a strip, by mouse and by keyboard
   server,
 }) => {
   const project = await newProject(page, server, 'Rails');
-  await addFile(page, 'rails.glb', buildRails());
+  await addFile(page, 'rails.glb', kept(buildRails));
   await expect(page.getByText('rails.glb').first()).toBeVisible();
   await goTo(page, 'UV layout');
   await page.getByRole('radio', { name: 'Faces of models' }).click();
@@ -104,7 +105,7 @@ test('a click in 3D takes a face, a piece, a slot; hidden faces are neither seen
   server,
 }) => {
   await newProject(page, server, 'Rails by hand');
-  await addFile(page, 'rails.glb', buildRails());
+  await addFile(page, 'rails.glb', kept(buildRails));
   await expect(page.getByText('rails.glb').first()).toBeVisible();
   await goTo(page, 'UV layout');
   await page.getByRole('radio', { name: 'Faces of models' }).click();
@@ -160,7 +161,7 @@ test('two signs get one palette: what their faces show is gathered over both, an
   server,
 }) => {
   const project = await newProject(page, server, 'Signs');
-  const [one, two] = Object.entries(buildSigns()).filter(([name]) => /bench-plate/.test(name));
+  const [one, two] = Object.entries(kept(buildSigns)).filter(([name]) => /bench-plate/.test(name));
   for (const [name, bytes] of [one, two]) {
     await addFile(page, name, bytes);
     await expect(page.getByText(name).first()).toBeVisible();

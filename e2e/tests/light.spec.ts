@@ -1,6 +1,7 @@
 import AxeBuilder from '@axe-core/playwright';
 import { parseGlb } from '@wembrel/core/formats/gltf/glb';
 import { buildPostLow } from '@wembrel/demo/posts';
+import { kept } from '../../packages/demo/test/kept.ts';
 import { expect, goTo, newProject, projectOf, test } from '../app.ts';
 
 test('light goes into vertex colours: chosen, baked, looked at, taken, and out of date after a change', async ({
@@ -11,7 +12,7 @@ test('light goes into vertex colours: chosen, baked, looked at, taken, and out o
   await page
     .locator('input[type=file]')
     .first()
-    .setInputFiles([{ name: 'post.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from(buildPostLow()) }]);
+    .setInputFiles([{ name: 'post.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from(kept(buildPostLow)) }]);
   await expect(page.getByText('post.glb').first()).toBeVisible();
   await goTo(page, 'Bake');
   await page.getByRole('radio', { name: 'Light' }).click();

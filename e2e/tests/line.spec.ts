@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import { buildFurniture } from '@wembrel/demo/furniture';
 import { unzipSync } from 'fflate';
 import { validateBytes } from 'gltf-validator';
+import { kept } from '../../packages/demo/test/kept.ts';
 import { expect, goTo, newProject, test } from '../app.ts';
 import { temporary, wembrel } from '../server.ts';
 
@@ -12,7 +13,7 @@ test('the whole way: drop, figures, proof, final, ZIP; the same bytes as the com
 }) => {
   const folder = temporary();
   const file = join(folder, 'stop-furniture.glb');
-  await writeFile(file, buildFurniture(0.25));
+  await writeFile(file, kept(buildFurniture, 0.25));
   await newProject(page, server, 'Halt');
 
   await test.step('the figures are those of the command line', async () => {

@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import { AWKWARD } from '@wembrel/demo/awkward/awkward';
 import { brokenFiles, sign } from '@wembrel/demo/broken';
 import { buildFurniture } from '@wembrel/demo/furniture';
+import { kept } from '../../packages/demo/test/kept.ts';
 import { compareSmall, expect, goTo, newProject, projectOf, test } from '../app.ts';
 import { startServer, temporary } from '../server.ts';
 
@@ -57,7 +58,7 @@ test('what is no model is refused by name; the project stays as it was', async (
 
 test('cancelled: the job says so, nothing is left of it, and the earlier result stays', async ({ page, server }) => {
   const id = await newProject(page, server, 'Cancelled');
-  await page.getByTestId('files').setInputFiles(await onDisk({ 'halt.glb': buildFurniture(0.25) }));
+  await page.getByTestId('files').setInputFiles(await onDisk({ 'halt.glb': kept(buildFurniture, 0.25) }));
   await expect(page.getByTestId('total-drawcalls')).toBeVisible({ timeout: 60_000 });
   await goTo(page, 'Bake');
   await page.getByRole('button', { name: 'Bake the final' }).click();
@@ -73,7 +74,7 @@ test('killed in the middle: nothing is lost, the job is marked and can be run ag
   const data = temporary();
   let server = await startServer(data);
   const id = await newProject(page, server, 'Killed');
-  await page.getByTestId('files').setInputFiles(await onDisk({ 'halt.glb': buildFurniture(0.25) }));
+  await page.getByTestId('files').setInputFiles(await onDisk({ 'halt.glb': kept(buildFurniture, 0.25) }));
   await expect(page.getByTestId('total-drawcalls')).toBeVisible({ timeout: 60_000 });
   await compareSmall(page, server, id);
   await goTo(page, 'Plan');

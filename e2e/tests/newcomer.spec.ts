@@ -2,6 +2,7 @@ import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { sign } from '@wembrel/demo/broken';
 import { buildFurniture } from '@wembrel/demo/furniture';
+import { kept } from '../../packages/demo/test/kept.ts';
 import { compareSmall, expect, goTo, projectOf, test } from '../app.ts';
 import { temporary } from '../server.ts';
 
@@ -12,7 +13,7 @@ test('files are dropped: a plan is made for them, what more could be gained stan
   server,
 }) => {
   const folder = temporary();
-  const files = { 'stop.glb': buildFurniture(0.25), 'sign.glb': sign({ names: ['Front', 'Back'] }).glb() };
+  const files = { 'stop.glb': kept(buildFurniture, 0.25), 'sign.glb': sign({ names: ['Front', 'Back'] }).glb() };
   for (const [name, bytes] of Object.entries(files)) await writeFile(join(folder, name), bytes);
   await page.goto(server.url);
   await page.getByLabel('New project').fill('Newcomer');

@@ -1,6 +1,7 @@
 import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { buildFurniture } from '@wembrel/demo/furniture';
+import { kept } from '../../packages/demo/test/kept.ts';
 import { expect, goTo, newProject, projectOf, test } from '../app.ts';
 import { temporary } from '../server.ts';
 
@@ -9,7 +10,7 @@ test('three of sixteen objects are merged, the rest stays as it is; then each ob
   server,
 }) => {
   const file = join(temporary(), 'stop-furniture.glb');
-  await writeFile(file, buildFurniture(0.25));
+  await writeFile(file, kept(buildFurniture, 0.25));
   const id = await newProject(page, server, 'Some objects');
   await page.getByTestId('files').setInputFiles(file);
   await expect(page.getByTestId('total-drawcalls')).toBeVisible({ timeout: 60_000 });

@@ -1,11 +1,12 @@
 import type { Page } from '@playwright/test';
 import { buildFittings } from '@wembrel/demo/fittings';
+import { kept } from '../../packages/demo/test/kept.ts';
 import { expect, goTo, newProject, projectOf, test } from '../app.ts';
 
 test.setTimeout(240_000);
 
 async function addFittings(page: Page, high: Uint8Array): Promise<void> {
-  const files = { 'fittings.glb': buildFittings('low'), 'sculpt.glb': high };
+  const files = { 'fittings.glb': kept(buildFittings, 'low'), 'sculpt.glb': high };
   await page
     .locator('input[type=file]')
     .first()
@@ -24,7 +25,7 @@ test('fifteen small parts in high and low are paired, proved and baked by one pr
   server,
 }) => {
   const id = await newProject(page, server, 'Fittings');
-  await addFittings(page, buildFittings('high'));
+  await addFittings(page, kept(buildFittings, 'high'));
   await goTo(page, 'Bake');
   await page.getByRole('radio', { name: 'High to low' }).click();
   await page.getByRole('button', { name: 'Bake all' }).click();
@@ -50,7 +51,7 @@ test('fifteen small parts in high and low are paired, proved and baked by one pr
 test('a proof that is wrong stops it, and is what is shown; a running one is cancelled', async ({ page, server }) => {
   const id = await newProject(page, server, 'Half');
   // High-polys of which the upper halves are missing: rays from there meet nothing.
-  await addFittings(page, buildFittings('high', 15, 10, 0.5));
+  await addFittings(page, kept(buildFittings, 'high', 15, 10, 0.5));
   await goTo(page, 'Bake');
   await page.getByRole('radio', { name: 'High to low' }).click();
   await page.getByRole('button', { name: 'Bake all' }).click();

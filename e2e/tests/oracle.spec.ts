@@ -14,6 +14,7 @@ import { imageKey } from '@wembrel/runner/read/image-keys';
 import { loadModel } from '@wembrel/runner/read/load';
 import { build } from 'esbuild';
 import sharp from 'sharp';
+import { kept } from '../../packages/demo/test/kept.ts';
 import { expect, test } from '../app.ts';
 import { ROOT, temporary } from '../server.ts';
 
@@ -61,7 +62,7 @@ test('the rasteriser of the comparison sees what the 3D library sees, from two o
   server,
 }) => {
   await tangentsReady;
-  const glb = buildFurniture(0.25);
+  const glb = kept(buildFurniture, 0.25);
   const path = join(temporary(), 'furniture.glb');
   await writeFile(path, glb);
   const model = await loadModel({ path, name: 'furniture.glb' });

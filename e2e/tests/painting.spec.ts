@@ -8,6 +8,7 @@ import { laid, primitive } from '@wembrel/demo/pieces';
 import { buildBarePlatform } from '@wembrel/demo/platform';
 import { buildSigns } from '@wembrel/demo/signs';
 import sharp from 'sharp';
+import { kept } from '../../packages/demo/test/kept.ts';
 import { compareSmall, decide, expect, goTo, newProject, projectOf, test } from '../app.ts';
 import { type Server, temporary } from '../server.ts';
 
@@ -99,7 +100,7 @@ test('boxes and lines take what is seen, quads as wholes; what is hidden is neve
   server,
 }) => {
   await newProject(page, server, 'Boxes');
-  await addFiles(page, { 'platform.glb': buildBarePlatform() });
+  await addFiles(page, { 'platform.glb': kept(buildBarePlatform) });
   const picture = await facesOf(page);
   const amount = page.getByText(/selected$/);
   await page.getByLabel('quads').check();
@@ -144,7 +145,7 @@ test('a platform of 400 quads, from nothing to a pixel-sharp delivery with a var
   const side = 32;
   const [paving, cracked] = [texels(side, 10), texels(side, 50)];
   await addFiles(page, {
-    'platform.glb': buildBarePlatform(),
+    'platform.glb': kept(buildBarePlatform),
     'Paving.png': writePng(paving, side, side, 3),
     'Paving Cracked.png': writePng(cracked, side, side, 3),
   });
@@ -200,7 +201,7 @@ test('pictures are put into the cells of a tile sheet; faces get them, and they 
 }) => {
   const id = await newProject(page, server, 'Cells');
   const [brick, gravel] = [texels(16, 7), texels(16, 90)];
-  await addFiles(page, { 'platform.glb': buildBarePlatform(6) });
+  await addFiles(page, { 'platform.glb': kept(buildBarePlatform, 6) });
   await expect(page.getByTestId('total-slots')).toHaveText('1', { timeout: 60_000 });
   await goTo(page, 'Plan');
   await page.getByRole('button', { name: 'Kind, maps, free room' }).click();
@@ -258,7 +259,7 @@ test('forty signs are painted from one palette: gathered once, chosen once, pain
 }) => {
   const id = await newProject(page, server, 'Forty signs');
   const signs = Object.fromEntries(
-    Object.entries(buildSigns()).map(([name, bytes]) => [name.split('/').pop() as string, bytes]),
+    Object.entries(kept(buildSigns)).map(([name, bytes]) => [name.split('/').pop() as string, bytes]),
   );
   expect(Object.keys(signs)).toHaveLength(40);
   await addFiles(page, signs);

@@ -5,6 +5,7 @@ import { sign } from '@wembrel/demo/broken';
 import { buildFurniture } from '@wembrel/demo/furniture';
 import { buildWalls } from '@wembrel/demo/pieces';
 import { buildRails } from '@wembrel/demo/rails';
+import { kept } from '../../packages/demo/test/kept.ts';
 import { compareSmall, expect, goTo, newProject, projectOf, reloadSaved, routesOf, test } from '../app.ts';
 import { type Server, temporary } from '../server.ts';
 
@@ -150,7 +151,7 @@ test('a proposal on the furniture: looked through, taken in part, then whole; ta
 }) => {
   const id = await newProject(page, server, 'Proposal');
   const file = join(temporary(), 'stop.glb');
-  await writeFile(file, buildFurniture(0.25));
+  await writeFile(file, kept(buildFurniture, 0.25));
   await page.getByTestId('files').setInputFiles(file);
   await expect(page.getByTestId('total-slots')).toHaveText('13', { timeout: 90_000 });
   await goTo(page, 'Plan');
@@ -229,7 +230,7 @@ test('tiling slots are cut or put on a strip, names are required, and what was h
 }) => {
   const id = await newProject(page, server, 'Ways');
   const at = temporary();
-  await writeFile(join(at, 'rails.glb'), buildRails());
+  await writeFile(join(at, 'rails.glb'), kept(buildRails));
   await writeFile(join(at, 'sign.glb'), sign({ names: ['SignFace'] }).glb());
   await page.getByTestId('files').setInputFiles([join(at, 'rails.glb'), join(at, 'sign.glb')]);
   await expect(page.getByTestId('total-slots')).toHaveText('4', { timeout: 60_000 });
@@ -279,7 +280,7 @@ test('a wall that repeats both ways is cut one way for a strip: priced before, o
 }) => {
   const id = await newProject(page, server, 'Walls');
   const at = temporary();
-  await writeFile(join(at, 'walls.glb'), buildWalls());
+  await writeFile(join(at, 'walls.glb'), kept(buildWalls));
   await page.getByTestId('files').setInputFiles([join(at, 'walls.glb')]);
   await expect(page.getByTestId('total-slots')).toHaveText('1', { timeout: 60_000 });
   await goTo(page, 'Plan');

@@ -1,6 +1,7 @@
 import AxeBuilder from '@axe-core/playwright';
 import type { Page } from '@playwright/test';
 import { buildPostHigh, buildPostLow } from '@wembrel/demo/posts';
+import { kept } from '../../packages/demo/test/kept.ts';
 import { expect, goTo, newProject, projectOf, test } from '../app.ts';
 
 /** The ticket post in high and low, at what is baked of it. */
@@ -9,8 +10,8 @@ async function openPost(page: Page): Promise<void> {
     .locator('input[type=file]')
     .first()
     .setInputFiles([
-      { name: 'post_high.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from(buildPostHigh(10)) },
-      { name: 'post_low.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from(buildPostLow()) },
+      { name: 'post_high.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from(kept(buildPostHigh, 10)) },
+      { name: 'post_low.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from(kept(buildPostLow)) },
     ]);
   await expect(page.getByText('post_high.glb').first()).toBeVisible();
   await goTo(page, 'Bake');
@@ -203,7 +204,7 @@ test('a pairing without a partner is refused in a sentence, and nothing is lost'
   await page
     .locator('input[type=file]')
     .first()
-    .setInputFiles([{ name: 'post_low.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from(buildPostLow()) }]);
+    .setInputFiles([{ name: 'post_low.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from(kept(buildPostLow)) }]);
   await expect(page.getByText('post_low.glb').first()).toBeVisible();
   await goTo(page, 'Bake');
   await page.getByRole('radio', { name: 'High to low' }).click();

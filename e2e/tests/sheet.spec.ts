@@ -1,6 +1,7 @@
 import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { buildFurniture } from '@wembrel/demo/furniture';
+import { kept } from '../../packages/demo/test/kept.ts';
 import { compareSmall, expect, goTo, newProject, projectOf, reloadSaved, test } from '../app.ts';
 import { temporary } from '../server.ts';
 
@@ -10,7 +11,7 @@ test('the sheet by hand: a lasso, bays kept together and apart again, one flippe
 }) => {
   const id = await newProject(page, server, 'Sheet by hand');
   const at = temporary();
-  await writeFile(join(at, 'stop.glb'), buildFurniture(0.25));
+  await writeFile(join(at, 'stop.glb'), kept(buildFurniture, 0.25));
   await page.getByTestId('files').setInputFiles([join(at, 'stop.glb')]);
   await expect(page.getByTestId('total-drawcalls')).toBeVisible({ timeout: 60_000 });
   const project = async () => projectOf(page, server, id);
@@ -106,7 +107,7 @@ test('islands show what a bake will put there, before it is baked; bays are scal
 }) => {
   const id = await newProject(page, server, 'Texels');
   const at = temporary();
-  await writeFile(join(at, 'stop.glb'), buildFurniture(0.25));
+  await writeFile(join(at, 'stop.glb'), kept(buildFurniture, 0.25));
   await page.getByTestId('files').setInputFiles([join(at, 'stop.glb')]);
   await expect(page.getByTestId('total-drawcalls')).toBeVisible({ timeout: 60_000 });
   const pins = async () => Object.values((await projectOf(page, server, id)).decisions.sheets[0].pinned);
@@ -222,7 +223,7 @@ test('a tighter layout is looked for until it is tight enough; it comes again af
 }) => {
   const id = await newProject(page, server, 'Tight');
   const at = temporary();
-  await writeFile(join(at, 'stop.glb'), buildFurniture(0.25));
+  await writeFile(join(at, 'stop.glb'), kept(buildFurniture, 0.25));
   await page.getByTestId('files').setInputFiles([join(at, 'stop.glb')]);
   await expect(page.getByTestId('total-drawcalls')).toBeVisible({ timeout: 60_000 });
   const search = async () => (await projectOf(page, server, id)).decisions.sheets[0].search;

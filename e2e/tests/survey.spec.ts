@@ -10,6 +10,7 @@ import { buildBracket } from '@wembrel/demo/simple-formats';
 import { imageKey } from '@wembrel/runner/read/image-keys';
 import { loadModel } from '@wembrel/runner/read/load';
 import { build } from 'esbuild';
+import { kept } from '../../packages/demo/test/kept.ts';
 import { compareSmall, expect, goTo, newProject, projectOf, steadyPicture, test } from '../app.ts';
 import { ROOT, type Server, startServer, temporary } from '../server.ts';
 
@@ -59,9 +60,9 @@ test('draw calls are what the 3D library issues', async ({ page, server }) => {
   await page.goto(server.url);
   await page.addScriptTag({ content: bundle.outputFiles[0].text });
   const pieces = {
-    furniture: buildFurniture(0.25),
-    bollards: buildBollards(12),
-    planters: buildPlanters(),
+    furniture: kept(buildFurniture, 0.25),
+    bollards: kept(buildBollards, 12),
+    planters: kept(buildPlanters),
     sign: sign().glb(),
   };
   for (const [name, glb] of Object.entries(pieces)) {
@@ -80,7 +81,7 @@ test('forty private copies of a palette become one by one button, are listed, ha
   server,
 }) => {
   test.setTimeout(150_000);
-  const id = await withFiles(page, server, 'Forty signs', buildSigns());
+  const id = await withFiles(page, server, 'Forty signs', kept(buildSigns));
   await compareSmall(page, server, id);
   await expect(page.getByTestId('total-textures')).toHaveText('40');
   await findings(page)
@@ -117,9 +118,9 @@ test('one selection: table, 3D, chart and finding light the same slots; hiding a
   server,
 }) => {
   await withFiles(page, server, 'Selection', {
-    'planters.glb': buildPlanters(),
-    'walls.glb': buildWalls(),
-    'furniture.glb': buildFurniture(0.25),
+    'planters.glb': kept(buildPlanters),
+    'walls.glb': kept(buildWalls),
+    'furniture.glb': kept(buildFurniture, 0.25),
   });
   const chosen = page.locator('[role=row][aria-selected=true]');
   // From a finding to the table.
@@ -163,8 +164,8 @@ test('one selection: table, 3D, chart and finding light the same slots; hiding a
 
 test('every cost is the sum of its rows; groups; the rows as CSV; the survey as one page', async ({ page, server }) => {
   const id = await withFiles(page, server, 'Costs', {
-    'planters.glb': buildPlanters(),
-    'furniture.glb': buildFurniture(0.25),
+    'planters.glb': kept(buildPlanters),
+    'furniture.glb': kept(buildFurniture, 0.25),
   });
   const { totals } = (await view(page, server, id)).survey;
   await page.getByRole('radio', { name: 'Costs' }).click();
@@ -200,7 +201,7 @@ test('how files are read: patterns are previewed while they are typed, units cha
   page,
   server,
 }) => {
-  const id = await withFiles(page, server, 'Reading', { ...buildKiosk(), 'bracket.stl': buildBracket() });
+  const id = await withFiles(page, server, 'Reading', { ...kept(buildKiosk), 'bracket.stl': kept(buildBracket) });
   const span = async () =>
     ((await view(page, server, id)).survey?.models as { path: string; span: number }[] | undefined)?.find(
       (m) => m.path === 'bracket.stl',
@@ -224,7 +225,7 @@ test('how files are read: patterns are previewed while they are typed, units cha
 });
 
 test('a budget marks what is over, everywhere the bill is; it can be undone', async ({ page, server }) => {
-  await withFiles(page, server, 'Budget', { 'furniture.glb': buildFurniture(0.25) });
+  await withFiles(page, server, 'Budget', { 'furniture.glb': kept(buildFurniture, 0.25) });
   await page.getByRole('button', { name: 'none yet' }).click();
   const dialog = page.getByRole('dialog', { name: 'Budget' });
   await dialog.getByLabel('Device').selectOption({ label: 'retro' });

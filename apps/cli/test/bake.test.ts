@@ -3,12 +3,13 @@ import { join } from 'node:path';
 import { parseGlb } from '@wembrel/core/formats/gltf/glb';
 import { buildPostHigh, buildPostLow } from '@wembrel/demo/posts';
 import { expect, test } from 'vitest';
+import { kept } from '../../../packages/demo/test/kept.ts';
 import { put, temporary, wembrel } from './here.ts';
 
 const at = await put({
-  'post_high.glb': buildPostHigh(8),
-  'post_low.glb': buildPostLow(),
-  'cut.glb': buildPostLow().slice(0, 900),
+  'post_high.glb': kept(buildPostHigh, 8),
+  'post_low.glb': kept(buildPostLow),
+  'cut.glb': kept(buildPostLow).slice(0, 900),
 });
 const [high, low] = ['post_high.glb', 'post_low.glb'].map((file) => join(at, file));
 

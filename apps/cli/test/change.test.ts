@@ -5,6 +5,7 @@ import { buildLamps } from '@wembrel/demo/posts';
 import { buildRails } from '@wembrel/demo/rails';
 import sharp from 'sharp';
 import { describe, expect, test } from 'vitest';
+import { kept } from '../../../packages/demo/test/kept.ts';
 import { put, temporary, wembrel } from './here.ts';
 
 const STACK = /\n\s+at |Error:|\.m?js:\d/;
@@ -13,7 +14,7 @@ describe('verbs that hand models over again', () => {
   test.each([['unwrap', '--effort', '0'], ['pack', '--effort', '0'], ['cut-repeats']])(
     '%s: bad files are told in a sentence each, good ones beside them go on',
     async (verb, ...more) => {
-      const at = await put({ ...brokenFiles(), 'sign.glb': sign().glb(), 'rails.glb': buildRails() });
+      const at = await put({ ...brokenFiles(), 'sign.glb': sign().glb(), 'rails.glb': kept(buildRails) });
       const out = join(temporary(), 'out');
       const run = await wembrel([verb, at, '--out', out, '--json', ...more]);
       expect(run.code).toBe(1);
@@ -27,7 +28,7 @@ describe('verbs that hand models over again', () => {
   );
 
   test('faces: parts are listed with their groups; changed models are handed over; a change that cannot be done ends with 1', async () => {
-    const at = await put({ 'rails.glb': buildRails() });
+    const at = await put({ 'rails.glb': kept(buildRails) });
     const group = { id: 'a', name: 'Rails', hue: 0, parts: ['HandrailSteel'] };
     const edit = { id: 's', kind: 'strip', groups: ['a'], slot: 'BattenWood' };
     const files = await put({
@@ -69,7 +70,7 @@ describe('verbs that hand models over again', () => {
   });
 
   test('the same input gives the same bytes, and only broken input writes nothing', async () => {
-    const at = await put({ 'rails.glb': buildRails() });
+    const at = await put({ 'rails.glb': kept(buildRails) });
     const runs = await Promise.all(
       [0, 1].map(async () => {
         const out = temporary();
@@ -92,7 +93,7 @@ describe('verbs that hand models over again', () => {
     );
     expect(runs[0].equals(runs[1])).toBe(true);
     const out = join(temporary(), 'out');
-    const bad = await wembrel(['pack', await put({ 'torn.glb': buildRails().slice(0, 300) }), '--out', out]);
+    const bad = await wembrel(['pack', await put({ 'torn.glb': kept(buildRails).slice(0, 300) }), '--out', out]);
     expect(bad.code).toBe(1);
     expect(await readdir(out).catch(() => [])).toEqual([]);
   });

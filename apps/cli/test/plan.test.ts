@@ -4,12 +4,13 @@ import { PlanFile } from '@wembrel/core/decisions/plan-file';
 import { sign } from '@wembrel/demo/broken';
 import { buildPlanters, buildWalls } from '@wembrel/demo/pieces';
 import { expect, test } from 'vitest';
+import { kept } from '../../../packages/demo/test/kept.ts';
 import { put, temporary, wembrel } from './here.ts';
 
 const pile = () =>
   put({
-    'planters.glb': buildPlanters(),
-    'walls.glb': buildWalls(),
+    'planters.glb': kept(buildPlanters),
+    'walls.glb': kept(buildWalls),
     'exit.glb': sign({ names: ['ExitEnamel', 'ExitFrame'] }).glb(),
   });
 
@@ -110,7 +111,7 @@ test('the schema of a plan names the kinds of sheets', async () => {
 });
 
 test('a plan is tightened: how each sheet is found again stands in its file, and predicting with it finds just that', async () => {
-  const at = await put({ 'planters.glb': buildPlanters(), 'walls.glb': buildWalls() });
+  const at = await put({ 'planters.glb': kept(buildPlanters), 'walls.glb': kept(buildWalls) });
   const out = temporary();
   const file = join(out, 'plan.json');
   const sheets = [{ id: '1', name: 'halt', size: 256, margin: 4 }];

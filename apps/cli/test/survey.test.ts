@@ -5,11 +5,12 @@ import { buildKiosk, buildPlanters } from '@wembrel/demo/pieces';
 import { buildSign } from '@wembrel/demo/signs';
 import { buildBracket } from '@wembrel/demo/simple-formats';
 import { describe, expect, test } from 'vitest';
+import { kept } from '../../../packages/demo/test/kept.ts';
 import { put, temporary, wembrel } from './here.ts';
 
 describe('survey', () => {
   test('a budget, required names, a CSV and a page come from one call; the document says what is over', async () => {
-    const at = await put({ 'planters.glb': buildPlanters(), '=danger.glb': sign().glb() });
+    const at = await put({ 'planters.glb': kept(buildPlanters), '=danger.glb': sign().glb() });
     const out = temporary();
     const budget = join(out, 'budget.json');
     await writeFile(budget, JSON.stringify({ drawCalls: 2, density: 100 }));
@@ -34,7 +35,7 @@ describe('survey', () => {
   });
 
   test('a budget as a gate: 3 where it is exceeded, 0 within it, 1 where a file cannot be read, 2 without a budget', async () => {
-    const at = await put({ 'planters.glb': buildPlanters() });
+    const at = await put({ 'planters.glb': kept(buildPlanters) });
     const gate = async (drawCalls: number, ...more: string[]) => {
       const budget = join(temporary(), 'budget.json');
       await writeFile(budget, JSON.stringify({ drawCalls }));
@@ -50,7 +51,7 @@ describe('survey', () => {
   });
 
   test('units, loose textures and their options', async () => {
-    const at = await put({ 'bracket.stl': buildBracket(), ...buildKiosk() });
+    const at = await put({ 'bracket.stl': kept(buildBracket), ...kept(buildKiosk) });
     const spans = async (...more: string[]) => {
       const { details } = JSON.parse((await wembrel(['survey', at, '--json', '--details', ...more])).out);
       return details.models.find((model: { format: string }) => model.format === 'stl').span as number;
@@ -77,7 +78,7 @@ describe('survey', () => {
 
 describe('repair', () => {
   test('three signs become three files and one texture, and say what was done', async () => {
-    const at = await put({ 'a.glb': buildSign(0), 'b.glb': buildSign(1), 'c.glb': buildSign(4) });
+    const at = await put({ 'a.glb': kept(buildSign, 0), 'b.glb': kept(buildSign, 1), 'c.glb': kept(buildSign, 4) });
     const out = temporary();
     const { code, out: text } = await wembrel(['repair', at, '--out', out, '--json']);
     expect(code).toBe(0);
@@ -89,7 +90,7 @@ describe('repair', () => {
   });
 
   test('without a folder for the results it is wrong usage; a bad file is reported and the others go on', async () => {
-    const at = await put({ 'a.glb': buildSign(0), 'bad.glb': buildSign(1).slice(0, 300) });
+    const at = await put({ 'a.glb': kept(buildSign, 0), 'bad.glb': kept(buildSign, 1).slice(0, 300) });
     expect((await wembrel(['repair', at])).code).toBe(2);
     const out = temporary();
     const { code, err } = await wembrel(['repair', at, '--out', out]);

@@ -5,6 +5,7 @@ import { buildPlatform } from '@wembrel/demo/platform';
 import { buildSigns } from '@wembrel/demo/signs';
 import sharp from 'sharp';
 import { describe, expect, test } from 'vitest';
+import { kept } from '../../../packages/demo/test/kept.ts';
 import { put, temporary, wembrel } from './here.ts';
 
 const VERBS = [
@@ -159,7 +160,7 @@ describe('tile-sheet', () => {
 
 describe('palette', () => {
   test('signs of few colours share one material and one small texture', async () => {
-    const at = await put(Object.fromEntries(Object.entries(buildSigns()).slice(0, 4)));
+    const at = await put(Object.fromEntries(Object.entries(kept(buildSigns)).slice(0, 4)));
     const out = join(temporary(), 'out');
     const run = await wembrel(['palette', at, '--out', out, '--colours', '64', '--json']);
     expect(run.code).toBe(0);
@@ -174,7 +175,7 @@ describe('palette', () => {
 
 describe('light', () => {
   test('puts vertex colours into every model, the same at any number of threads; the source stays', async () => {
-    const source = buildPlatform();
+    const source = kept(buildPlatform);
     const at = await put({ 'platform.glb': source });
     const lit = async (threads: string) => {
       const out = join(temporary(), 'out');
@@ -192,7 +193,7 @@ describe('light', () => {
 
 describe('repair', () => {
   test('copies of one texture become one file that all models name', async () => {
-    const at = await put(Object.fromEntries(Object.entries(buildSigns()).slice(0, 3)));
+    const at = await put(Object.fromEntries(Object.entries(kept(buildSigns)).slice(0, 3)));
     const out = join(temporary(), 'out');
     const run = await wembrel(['repair', at, '--out', out, '--share-twins', '--json']);
     expect(run.code).toBe(0);

@@ -7,6 +7,7 @@ import { routesFrom } from '@wembrel/core/decisions/routes';
 import { sign } from '@wembrel/demo/broken';
 import fc from 'fast-check';
 import { beforeAll, describe, expect, test } from 'vitest';
+import { runs } from '../../../packages/core/test/sampling.ts';
 import type { MergeDecisions } from '../src/contract/project.ts';
 import { refuse } from '../src/server/http/guard.ts';
 import { guardParameter, sqliteDialect } from '../src/server/store/dialect.ts';
@@ -123,7 +124,7 @@ describe('projects', () => {
           }
         },
       ),
-      { numRuns: 25 },
+      { numRuns: runs(25) },
     );
   });
 

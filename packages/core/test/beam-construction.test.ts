@@ -9,6 +9,7 @@ import { initialOrders } from '../src/pack/orders.ts';
 import { candidateCost } from '../src/pack/search-parameters.ts';
 import { numbers } from './build.ts';
 import { boxField, MARGIN, wedgeField } from './fields.ts';
+import { runs } from './sampling.ts';
 
 const SIDE = 120;
 const never = () => false;
@@ -54,7 +55,7 @@ test('one sheet that goes on in one way is the sketch as it is drawn alone', () 
       expect(wide.missing).toBeCloseTo(alone.missing, 6);
       expect([wide.depth, wide.end]).toEqual([alone.depth, alone.end]);
     }),
-    { numRuns: 60 },
+    { numRuns: runs(60) },
   );
 });
 
@@ -82,7 +83,7 @@ test('sheets side by side have all bodies, none over another, none twice the sam
       }
       expect(new Set(all.map((construction) => JSON.stringify(spotsOf(construction)))).size).toBe(all.length);
     }),
-    { numRuns: 40 },
+    { numRuns: runs(40) },
   );
 });
 
@@ -122,7 +123,7 @@ test('what is drawn anew leaves the first bodies where they stand, and more than
       for (const construction of constructBeam(grid, what, width, { cancelled: never, most }))
         expect(construction.missing).toBeLessThanOrEqual(most);
     }),
-    { numRuns: 40 },
+    { numRuns: runs(40) },
   );
 });
 

@@ -5,6 +5,7 @@ import { InputError } from '../src/errors.ts';
 import { checkDocument } from '../src/formats/gltf/check.ts';
 import { parseGlb } from '../src/formats/gltf/glb.ts';
 import { SPOILED } from './malformed.ts';
+import { runs } from './sampling.ts';
 
 const good = parseGlb('sign.glb', sign().glb());
 const check = (json: unknown) =>
@@ -56,7 +57,7 @@ test('whatever stands in the document, the answer is a sentence and never a cras
         expect(error).toBeInstanceOf(InputError);
       }
     }),
-    { numRuns: 2000 },
+    { numRuns: runs(2000) },
   );
 });
 

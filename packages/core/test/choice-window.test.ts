@@ -7,6 +7,7 @@ import type { ChoiceRule } from '../src/pack/choice-rule.ts';
 import { type ChoiceOption, ChoiceWindow, type PlacementGrid } from '../src/pack/choice-window.ts';
 import type { GridPlace, Mask } from '../src/pack/masks.ts';
 import { CONSTRUCTION } from '../src/pack/tuning.ts';
+import { runs } from './sampling.ts';
 
 const [COLUMNS, ROWS] = [34, 30];
 
@@ -168,6 +169,6 @@ test('what is chosen is what looking for every place anew would choose', () => {
         }
       },
     ),
-    { numRuns: 60 },
+    { numRuns: runs(60) },
   );
 });

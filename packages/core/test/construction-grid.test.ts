@@ -11,6 +11,7 @@ import { candidateCost, fullScale } from '../src/pack/search-parameters.ts';
 import { SCALE } from '../src/pack/tuning.ts';
 import { numbers } from './build.ts';
 import { boxField, fieldOf, MARGIN } from './fields.ts';
+import { runs } from './sampling.ts';
 
 const never = () => false;
 
@@ -78,7 +79,7 @@ test('boxes are nearer than the margin by less than a cell, and say how much of 
         });
       },
     ),
-    { numRuns: 60 },
+    { numRuns: runs(60) },
   );
 });
 
@@ -157,7 +158,7 @@ test('a drawing that begins like one from before is the same as one drawn anew, 
         expect(grid.construct(changed, { cancelled: never, like: before })).toEqual(larger);
       },
     ),
-    { numRuns: 60 },
+    { numRuns: runs(60) },
   );
 });
 

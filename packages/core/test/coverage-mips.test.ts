@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
 import { coverageMips } from '../src/image/coverage-mips.ts';
+import { runs } from './sampling.ts';
 
 const shareOf = (data: Uint8Array, cutoff: number) => data.filter((a) => a >= cutoff * 255).length / data.length;
 
@@ -31,7 +32,7 @@ test('coverage stays at every level, to one texel, for any picture of texels tha
         if (w * h > 1) expect(levels.at(-1)).toMatchObject({ width: 1, height: 1 });
       },
     ),
-    { numRuns: 60 },
+    { numRuns: runs(60) },
   );
 });
 

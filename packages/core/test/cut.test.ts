@@ -3,6 +3,7 @@ import { describe, expect, test } from 'vitest';
 import { type CutAxes, cutAtRepeats, cutObstacle } from '../src/cut/cut-repeats.ts';
 import { type Model, type Part, readModel } from '../src/scene/model.ts';
 import { buildModel, imageKeyOfName, numbers, type PartSpec, quad } from './build.ts';
+import { runs } from './sampling.ts';
 
 /** A bumpy, turned sheet of triangles, laid with UVs far outside 0–1; u and v are affine in place, so that anything can be checked. */
 function field(seed: number, n: number, repeats: number): PartSpec {
@@ -127,7 +128,7 @@ describe('cutting at repeats', () => {
         },
       ),
       // Two lines that cross an edge a hair from each other.
-      { numRuns: 60, examples: [[999999976, 2, 5]] },
+      { numRuns: runs(60), examples: [[999999976, 2, 5]] },
     );
   });
 

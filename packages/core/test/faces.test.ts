@@ -16,6 +16,7 @@ import type { TextureUse } from '../src/scene/material.ts';
 import { type Model, type Part, readModel } from '../src/scene/model.ts';
 import { buildModel, imageKeyOfName, numbers, type PartSpec, quad } from './build.ts';
 import { shapeDistance } from './gap.ts';
+import { runs } from './sampling.ts';
 
 const AROUND: FaceSurroundings = { elsewhere: () => null, picture: () => [256, 64] };
 
@@ -384,7 +385,7 @@ describe('the colours that faces show', () => {
             for (const f of parseFaceText(o.faces)) expect(list[Math.floor(f / 2)]).toEqual(rgb);
         });
       }),
-      { numRuns: 30 },
+      { numRuns: runs(30) },
     );
   });
 });
@@ -579,7 +580,7 @@ describe('mapping onto a strip', () => {
         const us = cornersOf(model.parts[0]).map((c) => c.uv?.[0] as number);
         expect(Math.max(...us) - Math.min(...us)).toBeCloseTo(n, 4);
       }),
-      { numRuns: 25 },
+      { numRuns: runs(25) },
     );
   });
 });

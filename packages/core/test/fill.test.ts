@@ -3,6 +3,7 @@ import { describe, expect, test } from 'vitest';
 import { fillBeyond } from '../src/bake/fill.ts';
 import { emptyMaps } from '../src/bake/sheet-maps.ts';
 import { pullPush } from '../src/image/pull-push.ts';
+import { runs } from './sampling.ts';
 
 /** Fills a grey picture in place. @param known texels that have a value */
 function filled(width: number, height: number, values: ArrayLike<number>, known: ArrayLike<number>): Float64Array {
@@ -48,7 +49,7 @@ describe('pull–push', () => {
           }
         },
       ),
-      { numRuns: 150 },
+      { numRuns: runs(150) },
     );
   });
 

@@ -11,6 +11,7 @@ import { Tokenizer } from '../src/formats/tokenizer.ts';
 import { triangulate } from '../src/formats/triangulate.ts';
 import { xorshift32 } from '../src/math/random.ts';
 import { readModel } from '../src/scene/model.ts';
+import { runs } from './sampling.ts';
 import { CUBE_OBJ, plyBinary, plyText, randomMesh, stlBinary, stlText, toObj } from './simple-files.ts';
 
 const obj = (text: string) => readObj('x.obj', utf8Bytes(text), []);
@@ -48,7 +49,7 @@ describe('reading numbers', () => {
           expect(new Tokenizer(utf8Bytes(` ${text} 7`)).number()).toBe(Number(text));
         },
       ),
-      { numRuns: 500 },
+      { numRuns: runs(500) },
     );
   });
 
@@ -275,7 +276,7 @@ test('round trips: any mesh written in any of the formats comes back corner by c
       for (const bytes of [stlText(mesh), stlBinary(mesh)])
         expect(triangles(readStl('x', bytes).parts[0])).toEqual(places);
     }),
-    { numRuns: 60 },
+    { numRuns: runs(60) },
   );
 });
 

@@ -6,6 +6,7 @@ import { densityBin, densityOfBin } from '../src/survey/density.ts';
 import { duplicateFaces, needlessSplits, partGeometry, vertexSplits } from '../src/survey/part-geometry.ts';
 import { GRID, UvCollector } from '../src/survey/uv-facts.ts';
 import { buildModel, numbers, type PartSpec, quad } from './build.ts';
+import { runs } from './sampling.ts';
 
 const part = (spec: Omit<PartSpec, 'slot'>): Part => buildModel([{ name: 'a' }], [{ ...spec, slot: 'a' }]).parts[0];
 
@@ -82,7 +83,7 @@ describe('vertices and their splits', () => {
         expect(gpuVertices).toBe(bruteVertices(p));
         expect(s.points + s.uvs + s.normals + s.tangents + s.colours + s.other).toBe(gpuVertices);
       }),
-      { numRuns: 60 },
+      { numRuns: runs(60) },
     );
   });
 
@@ -175,7 +176,7 @@ describe('how UVs lie', () => {
         expect(facts.accidental).toBe(0);
         expect(covered).toBe(1);
       }),
-      { numRuns: 40 },
+      { numRuns: runs(40) },
     );
   });
 

@@ -10,6 +10,7 @@ import { scaledBox, turnedPoints } from '../src/pack/rasterise.ts';
 import { route } from '../src/plan/route.ts';
 import { bakeHere, raster } from './bake-here.ts';
 import { buildModel, decide, numbers, type PartSpec, PICTURES, quad, sizesOf } from './build.ts';
+import { runs } from './sampling.ts';
 
 const triangle = (w: number, h: number) => Float64Array.of(0, 0, w, 0, 0, h);
 
@@ -76,7 +77,7 @@ test('shapes on the lattice of their sources keep it at every turn, do not overl
           }
       });
     }),
-    { numRuns: 60 },
+    { numRuns: runs(60) },
   );
 });
 

@@ -3,6 +3,7 @@ import fc from 'fast-check';
 import { expect, test } from 'vitest';
 import { type Encoding, levelSetBytes, toLevels, toLevelsAt } from '../src/image/levels.ts';
 import { xorshift32 } from '../src/math/random.ts';
+import { runs } from './sampling.ts';
 
 test('levels that are filled in place are those of plain TypeScript, to the bit', () => {
   fc.assert(
@@ -28,6 +29,6 @@ test('levels that are filled in place are those of plain TypeScript, to the bit'
         expect({ ...ours, data: null }).toEqual({ ...plain, data: null });
       },
     ),
-    { numRuns: 200 },
+    { numRuns: runs(200) },
   );
 });

@@ -5,6 +5,7 @@ import { levelSetBytes, toLevels } from '../src/image/levels.ts';
 import { channelRange, meanColour, type Raster } from '../src/image/raster.ts';
 import { srgbToLinear } from '../src/image/srgb.ts';
 import { raster } from './bake-here.ts';
+import { runs } from './sampling.ts';
 
 const levels = (raster: Raster, encoding: 'srgb' | 'linear' | 'normal', weighted = false) =>
   toLevels(raster, encoding, weighted, true, new ArrayBuffer(levelSetBytes(raster.width, raster.height, true)));
@@ -34,7 +35,7 @@ describe('mips', () => {
         };
         for (let l = 1; l < set.levels; l++) for (let c = 0; c < 4; c++) expect(mean(l, c)).toBeCloseTo(mean(0, c), 4);
       }),
-      { numRuns: 60 },
+      { numRuns: runs(60) },
     );
   });
 
@@ -91,7 +92,7 @@ describe('reading a texture', () => {
           }
         },
       ),
-      { numRuns: 300 },
+      { numRuns: runs(300) },
     );
   });
 

@@ -3,6 +3,7 @@ import { expect, test } from 'vitest';
 import { type PlacedBorder, placedBorder } from '../src/pack/gaps.ts';
 import { nudge } from '../src/pack/nudge.ts';
 import { borderDistance, shapeDistance } from './gap.ts';
+import { runs } from './sampling.ts';
 
 const EDGES = Float64Array.of(-1, -1, 1, -1, 1, -1, 1, 1, 1, 1, -1, 1, -1, 1, -1, -1);
 const SHAPE = Float64Array.of(-1, -1, 1, -1, 1, 1, -1, -1, 1, 1, -1, 1);
@@ -91,7 +92,7 @@ test('squares that are a little too near keep the margin afterwards, by an indep
         for (const b of shapes.slice(0, i)) expect(shapeDistance(shape, b)).toBeGreaterThan(margin - 1e-9);
       });
     }),
-    { numRuns: 100 },
+    { numRuns: runs(100) },
   );
   expect(moved).toBeGreaterThan(20);
 });

@@ -5,6 +5,7 @@ import { pack } from '../src/pack/pack.ts';
 import { dilate, directedPoints, touchedCells, turnedPoints } from '../src/pack/rasterise.ts';
 import { numbers } from './build.ts';
 import { borderDistance, shapeDistance } from './gap.ts';
+import { runs } from './sampling.ts';
 
 /** A random star-shaped island as a fan, in a box from 0. */
 function star(random: () => number, size: number): Float64Array {
@@ -91,7 +92,7 @@ test('random islands: no overlap, no gap under the margin, half of it to the bor
         });
       },
     ),
-    { numRuns: 40 },
+    { numRuns: runs(40) },
   );
 });
 
@@ -213,7 +214,7 @@ test('touched cells cover the shape, lines and points too', () => {
           expect(mask[Math.floor((y - 1e-7) / cell) * width + Math.floor((x - 1e-7) / cell)] ?? 1).toBe(1);
         }
     }),
-    { numRuns: 60 },
+    { numRuns: runs(60) },
   );
   const line = touchedCells(Float64Array.from([0.5, 0.5, 7.5, 0.5, 0.5, 0.5]), 1);
   expect([line.width, line.height, [...line.mask].join('')]).toEqual([8, 1, '11111111']);

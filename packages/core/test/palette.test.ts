@@ -3,6 +3,7 @@ import { describe, expect, test } from 'vitest';
 import { difference, type Rgb, toLab, toRgb } from '../src/image/oklab.ts';
 import { gatherPalette, orderSwatches, type Painted, placeSwatches, ramp } from '../src/palette/palette.ts';
 import { swatchCsv, swatchRows } from '../src/palette/table.ts';
+import { runs } from './sampling.ts';
 
 const byte = fc.integer({ min: 0, max: 255 });
 const colour = fc.tuple(byte, byte, byte);
@@ -52,7 +53,7 @@ describe('gathering a palette', () => {
         const area = (list: { area: number }[]) => list.reduce((sum, x) => sum + x.area, 0);
         expect(area(palette.swatches)).toBeCloseTo(area(paints), 9);
       }),
-      { numRuns: 60 },
+      { numRuns: runs(60) },
     );
   });
 
@@ -73,7 +74,7 @@ describe('gathering a palette', () => {
           if (most === 40) expect(palette.maxError).toBe(0);
         }
       }),
-      { numRuns: 30 },
+      { numRuns: runs(30) },
     );
   });
 
@@ -118,7 +119,7 @@ test('a ramp runs from dark to light through the colour itself, in even steps wh
       // Each channel is rounded by half a byte at the most; chroma is brought into sRGB to 0.001.
       for (let i = 1; i < 5; i++) expect(light(r[i], 0.5) + 0.002).toBeGreaterThanOrEqual(light(r[i - 1], -0.5));
     }),
-    { numRuns: 1000, examples: [[[254, 250, 252]], [[0, 0, 10]], [[255, 255, 255]], [[0, 0, 0]]] },
+    { numRuns: runs(1000), examples: [[[254, 250, 252]], [[0, 0, 10]], [[255, 255, 255]], [[0, 0, 0]]] },
   );
   const steps = ramp([120, 90, 70], 5).map((c) => light(c));
   for (let i = 1; i < 5; i++) expect(steps[i] - steps[i - 1]).toBeCloseTo(0.15, 2);

@@ -8,6 +8,7 @@ import type { Raster } from '../src/image/raster.ts';
 import { resizeRaster } from '../src/image/resize.ts';
 import { usefulSide } from '../src/image/useful-size.ts';
 import { numbers } from './build.ts';
+import { runs } from './sampling.ts';
 
 type Texel = [number, number, number, number];
 
@@ -116,7 +117,7 @@ describe('near-twins', () => {
         // In percent of the range; the likeness itself is rounded to whole steps.
         expect(((glance?.mean ?? 0) / 255) * 100).toBeLessThanOrEqual(full.mean + 0.4);
       }),
-      { numRuns: 40 },
+      { numRuns: runs(40) },
     );
   });
 

@@ -15,6 +15,7 @@ import { takeProposal } from '../src/predict/propose/take.ts';
 import { densityAt, densityProfile, PROFILE_PIECES, sortedDensities } from '../src/survey/density.ts';
 import { slotFacts } from '../src/survey/slot-facts.ts';
 import { buildModel, type PartSpec, quad, type SlotSpec, sizesOf } from './build.ts';
+import { runs } from './sampling.ts';
 
 const slot = (more: Partial<AssignableSlot> = {}): AssignableSlot => ({
   name: 'Wood',
@@ -198,7 +199,7 @@ describe('sheets', () => {
           });
         },
       ),
-      { numRuns: 60 },
+      { numRuns: runs(60) },
     );
   });
 });
@@ -255,7 +256,7 @@ describe('profiles of densities', () => {
           expect(share((d) => d < found * (1 + 1e-6))).toBeGreaterThan(0.05 - 1 / PROFILE_PIECES);
         },
       ),
-      { numRuns: 60 },
+      { numRuns: runs(60) },
     );
     expect(densityAt([], 0.05)).toBeNull();
   });

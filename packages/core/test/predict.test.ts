@@ -9,6 +9,7 @@ import { route } from '../src/plan/route.ts';
 import { predict } from '../src/predict/predict.ts';
 import { slotFacts } from '../src/survey/slot-facts.ts';
 import { buildModel, decide, type PartSpec, PICTURES, quad, type SlotSpec, sizesOf } from './build.ts';
+import { runs } from './sampling.ts';
 
 const SIZE = 64;
 const known = () => ({ width: SIZE, height: SIZE });
@@ -69,7 +70,7 @@ describe('the prediction routes as the merge does', () => {
           }
         },
       ),
-      { numRuns: 60 },
+      { numRuns: runs(60) },
     );
   });
 
@@ -107,7 +108,7 @@ describe('the prediction routes as the merge does', () => {
         expect(here).toBeGreaterThanOrEqual(0);
         expect(here).toBeLessThanOrEqual(1);
       }),
-      { numRuns: 40 },
+      { numRuns: runs(40) },
     );
   });
 

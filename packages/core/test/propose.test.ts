@@ -11,6 +11,7 @@ import { Evaluator } from '../src/predict/propose/evaluator.ts';
 import { overPlan, propose, sharesOf } from '../src/predict/propose/propose.ts';
 import { compareScores, type Score, scoreOf, sourceMemory } from '../src/predict/propose/score.ts';
 import { PROFILE_PIECES } from '../src/survey/density.ts';
+import { runs } from './sampling.ts';
 
 /** A slot of one part, made of figures alone. */
 interface Spec {
@@ -201,14 +202,14 @@ describe('proposals equal brute force', () => {
         fc.constantFrom({}, { S0: 2 }, { S1: 0.5, S2: 4 }),
         (specs, b, weights) => check(specs, b, weights as Record<string, number>),
       ),
-      { numRuns: 60, seed: 7 },
+      { numRuns: runs(60), seed: 7 },
     );
   });
 
   test('six and seven slots', () => {
     fc.assert(
       fc.property(fc.array(spec, { minLength: 6, maxLength: 7 }), budget, (specs, b) => check(specs, b, {})),
-      { numRuns: 6, seed: 11 },
+      { numRuns: runs(6), seed: 11 },
     );
   }, 300_000);
 });
@@ -232,7 +233,7 @@ test('on large ones it is never worse than everything on one sheet, of whatever 
         expect(compareScores(own, scoreBy(slots, one, sizes))).toBeLessThanOrEqual(0);
       }
     }),
-    { numRuns: 12, seed: 3 },
+    { numRuns: runs(12), seed: 3 },
   );
 });
 
@@ -254,7 +255,7 @@ test('the quick scores of the search are those of the prediction', () => {
         expect(compareScores(quick, slow)).toBe(0);
       },
     ),
-    { numRuns: 100 },
+    { numRuns: runs(100) },
   );
 });
 

@@ -7,6 +7,7 @@ import { placePoint } from '../src/layout/place.ts';
 import { numbers } from './build.ts';
 import { shapeDistance } from './gap.ts';
 import { plot } from './plot.ts';
+import { runs } from './sampling.ts';
 
 const triangle = (w: number, h: number) => Float64Array.of(0, 0, w, 0, 0, h);
 /** px of all corners of a placed shape. */
@@ -86,7 +87,7 @@ test('a group moves, turns and scales as one; all others keep their distance fro
         }
       },
     ),
-    { numRuns: 10, examples: [[721060, 'free', 128]] },
+    { numRuns: runs(10), examples: [[721060, 'free', 128]] },
   );
 }, 120_000);
 

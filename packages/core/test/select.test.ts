@@ -17,6 +17,7 @@ import { facesInOutline, type OutlineChoice, type ProjectedPart } from '../src/s
 import { quadPartners, randomShare, wholeQuads } from '../src/select/quads.ts';
 import { faceTopology, withoutFaces } from '../src/select/topology.ts';
 import { numbers } from './build.ts';
+import { runs } from './sampling.ts';
 
 /** A grid of w × h quads, two triangles each, bent by a height. */
 function grid(w: number, h: number, height = (_x: number, _y: number) => 0): [Float32Array, Uint32Array] {
@@ -55,7 +56,7 @@ test('what lies beyond a side is what an independent table says, on any heap of 
         }
       expect([...topology.neighbour]).toEqual([...expected]);
     }),
-    { numRuns: 150 },
+    { numRuns: runs(150) },
   );
 });
 
@@ -98,7 +99,7 @@ describe('selecting faces', () => {
           expect(shrunk(topology, more)[f]).toBe(1);
         });
       }),
-      { numRuns: 20 },
+      { numRuns: runs(20) },
     );
   });
 

@@ -6,6 +6,7 @@ import { applyFaceEdits } from '../src/faces/apply-faces.ts';
 import { uvIslands } from '../src/mesh/islands.ts';
 import { type Model, readModel } from '../src/scene/model.ts';
 import { buildModel, imageKeyOfName, type PartSpec } from './build.ts';
+import { runs } from './sampling.ts';
 
 const SIDE = 4;
 
@@ -88,7 +89,7 @@ test('any faces come off what they hung on: all show what they showed, others st
       if (all) expect([told, islandsOf(after)]).toEqual([1, 1]);
       else expect(told).toBeLessThanOrEqual(islandsOf(after));
     }),
-    { numRuns: 60 },
+    { numRuns: runs(60) },
   );
 });
 

@@ -7,6 +7,7 @@ import { boxCharts, cylindricalCharts, planarCharts } from '../src/unwrap/projec
 import { stripCharts } from '../src/unwrap/quads.ts';
 import { flattenSurface } from '../src/unwrap/unwrap.ts';
 import { numbers } from './build.ts';
+import { runs } from './sampling.ts';
 
 const LIMITS = { stretch: 1.05, spread: 1.25, cutAngle: 180 };
 
@@ -162,7 +163,7 @@ describe('charts', () => {
           random,
         );
       }),
-      { numRuns: 60 },
+      { numRuns: runs(60) },
     );
   });
 });

@@ -3,6 +3,7 @@ import { expect, test } from 'vitest';
 import { analysePicture } from '../src/image/analysis.ts';
 import { usefulSide, usefulSideReference } from '../src/image/useful-size.ts';
 import { xorshift32 } from '../src/math/random.ts';
+import { runs } from './sampling.ts';
 
 test('the kernel finds of any picture what its reference finds', () => {
   const found = new Set<boolean>();
@@ -45,7 +46,7 @@ test('the kernel finds of any picture what its reference finds', () => {
         expect(text(false) === text(true)).toBe(true);
       },
     ),
-    { numRuns: 200 },
+    { numRuns: runs(200) },
   );
   expect(found.size).toBe(2);
 });

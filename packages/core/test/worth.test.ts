@@ -5,6 +5,7 @@ import { defaultPlanOf, isUntouchedPlan } from '../src/decisions/untouched.ts';
 import { type AssignableSlot, assign } from '../src/plan/assign.ts';
 import { DrawCallCounter } from '../src/plan/draw-calls.ts';
 import { neededMaps } from '../src/plan/sheet-maps.ts';
+import { runs } from './sampling.ts';
 
 const CLASSES = ['["OPAQUE",0,false,false]', '["MASK",0.5,false,false]', '["BLEND",0,false,false]'];
 
@@ -130,7 +131,7 @@ describe('a gain or nothing', () => {
           if (after > before) expect(calls(merged)).toBeLessThan(calls(none));
         },
       ),
-      { numRuns: 300 },
+      { numRuns: runs(300) },
     );
   });
 });

@@ -5,6 +5,7 @@ import fc from 'fast-check';
 import { validateBytes } from 'gltf-validator';
 import sharp from 'sharp';
 import { describe, expect, test } from 'vitest';
+import { runs } from '../../core/test/sampling.ts';
 import { awkwardFiles, brokenFiles, sign } from '../src/broken.ts';
 import { buildFurniture, furnitureSlots } from '../src/furniture.ts';
 import { box, disc, lathe, layCharts, rectangle } from '../src/geometry.ts';
@@ -41,7 +42,7 @@ describe('our PNG writer', () => {
           expect([...values]).toEqual([...data]);
         },
       ),
-      { numRuns: 40 },
+      { numRuns: runs(40) },
     );
   });
 });

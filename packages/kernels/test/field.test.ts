@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
+import { runs } from '../../core/test/sampling.ts';
 import { borderEdges, distanceField, segmentDistance } from '../src/field.ts';
 import { fieldReference } from '../src/field-reference.ts';
 
@@ -54,7 +55,7 @@ test('near a border the field is the distance to it, negative inside; further ou
       if (step < 1) expect(inside).toBeGreaterThan(10);
     }),
     {
-      numRuns: 40,
+      numRuns: runs(40),
       examples: [
         // A node on the edge between two triangles.
         [[6, 6, 6, 6, 6, 39.99731427640526, 6, 6], 0.6680330481234652],
@@ -79,6 +80,6 @@ test('the kernel and its twin agree to the bit, also on shapes with holes and wi
       expect(is).toEqual(reference);
       expect(is.distance.some((d) => d < 0) || step > 1).toBe(true);
     }),
-    { numRuns: 60 },
+    { numRuns: runs(60) },
   );
 });

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
+import { runs } from '../../core/test/sampling.ts';
 import { NO_FEATURE, nearestFeature } from '../src/nearest.ts';
 import { nearestReference } from '../src/nearest-reference.ts';
 
@@ -49,7 +50,7 @@ test('distance to the nearest feature equals brute force on any grid', () => {
         expect(d(fast[i])).toBe(d(truth[i]));
       }
     }),
-    { numRuns: 300 },
+    { numRuns: runs(300) },
   );
 });
 
@@ -58,6 +59,6 @@ test('ties go to the lowest index', () => {
     fc.property(grid, ([w, h, mask]) => {
       expect([...nearestFeature(mask, w, h)]).toEqual([...slow(mask, w, h)]);
     }),
-    { numRuns: 300 },
+    { numRuns: runs(300) },
   );
 });

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
+import { runs } from '../../core/test/sampling.ts';
 import { Occupancy, ROW } from '../src/occupancy.ts';
 import { OccupancyReference } from '../src/occupancy-reference.ts';
 import { toRuns } from '../src/run-mask.ts';
@@ -79,7 +80,7 @@ test.each(kinds)('%s: the first free x agrees with looking at every cell', (_, K
         }
       expect(grid.firstFitWithin(toRuns(mask, mw, mh), y, minX, maxX)).toBe(expected);
     }),
-    { numRuns: 300 },
+    { numRuns: runs(300) },
   );
 });
 
@@ -133,7 +134,7 @@ test('the first row with a place, found by blocks, is the one that looking at ev
       kernel.clear();
       if (maxX >= minX && lastY >= y) expect(kernel.firstRow(shape, y, lastY, minX, maxX)).toEqual({ x: minX, y });
     }),
-    { numRuns: 500 },
+    { numRuns: runs(500) },
   );
   expect(found).toBeGreaterThan(50);
 });
@@ -185,7 +186,7 @@ test('the place that lies least far along is the one that looking at every place
       if (expected) found++;
       expect(kernel.firstAlong(shape, y, lastY, minX, maxX, { tilt, least, most })).toEqual(expected);
     }),
-    { numRuns: 300 },
+    { numRuns: runs(300) },
   );
   expect(found).toBeGreaterThan(50);
 });
@@ -234,7 +235,7 @@ test('the kernel counts taken cells under a mask, those beside and above the she
         }
       expect(grid.taken(toRuns(mask, mw, mh), x, y, edge, w - edge)).toBe(expected);
     }),
-    { numRuns: 200 },
+    { numRuns: runs(200) },
   );
 });
 

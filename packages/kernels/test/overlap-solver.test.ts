@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
+import { runs } from '../../core/test/sampling.ts';
 import { borderEdges, distanceField } from '../src/field.ts';
 import { overlapReference } from '../src/overlap-reference.ts';
 import { OverlapSolver } from '../src/overlap-solver.ts';
@@ -85,6 +86,6 @@ test('the kernel and its twin agree to the bit, whatever they are given', () => 
           expect(kernel.cost(0, 60, 50, 0.6, 0.8, bound)).toBe(reference.cost(0, 60, 50, 0.6, 0.8, bound));
       },
     ),
-    { numRuns: 40 },
+    { numRuns: runs(40) },
   );
 });

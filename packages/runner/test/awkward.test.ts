@@ -14,6 +14,7 @@ import { zipSync } from 'fflate';
 import sharp from 'sharp';
 import { afterAll, afterEach, describe, expect, test, vi } from 'vitest';
 import { decide } from '../../core/test/build.ts';
+import { sampled } from '../../core/test/sampling.ts';
 import { merge } from '../src/merge/merge.ts';
 import { JobScope } from '../src/pool/job-scope.ts';
 import { collectModels } from '../src/read/collect.ts';
@@ -33,7 +34,9 @@ describe('awkward models', () => {
   const scope = new JobScope(WORKER, 2);
   afterAll(() => scope.close());
 
-  for (const { name, build, expected } of AWKWARD.filter((model) => model.expected.kind !== 'refused'))
+  const readable = AWKWARD.filter(({ expected }) => expected.kind !== 'refused');
+  // Of each model one thing is tested, of all of them everything with `--full`.
+  for (const { name, build, expected } of sampled(readable, 3, 0))
     test(`${name} by the plan that is made for it: no more memory without fewer draw calls`, async () => {
       const out = join(folder(), 'out');
       const { files } = await collectModels([await put({ [name]: build() })]);
@@ -46,7 +49,7 @@ describe('awkward models', () => {
       expect(after.triangles).toBe(before.triangles);
     });
 
-  for (const { name, build } of AWKWARD.filter(({ expected }) => expected.kind !== 'refused'))
+  for (const { name, build } of sampled(readable, 3, 1))
     test(`${name} merged whatever it gains, by the plan that is made for it: as good as its original`, async () => {
       const { files } = await collectModels([await put({ [name]: build() })]);
       const decisions = MergeDecisions.parse({ mergeAll: true });
@@ -55,7 +58,10 @@ describe('awkward models', () => {
       expect(report.faults.filter(({ code }) => code === 'looks different')).toEqual([]);
     });
 
-  for (const { name, build, expected, likeness } of AWKWARD)
+  for (const { name, build, expected, likeness } of [
+    ...sampled(readable, 3, 2),
+    ...AWKWARD.filter((model) => !readable.includes(model)),
+  ])
     test(`${name} beside a sound one: ${expected.kind}`, async () => {
       const out = join(folder(), 'out');
       const { files } = await collectModels([await put({ 'sound.glb': sign().glb(), [name]: build() })]);

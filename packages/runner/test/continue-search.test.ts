@@ -3,6 +3,7 @@ import { Cancelled } from '@wembrel/core/errors';
 import { buildFurniture } from '@wembrel/demo/furniture';
 import { buildRails } from '@wembrel/demo/rails';
 import { expect, test } from 'vitest';
+import { kept } from '../../demo/test/kept.ts';
 import { continueSearch } from '../src/plans/continue-search.ts';
 import { packBasis, planBasis } from '../src/plans/plan-basis.ts';
 import { stop } from '../src/pool/cancel-flag.ts';
@@ -22,7 +23,7 @@ const decisions = MergeDecisions.parse({
 });
 
 async function basisOf(scope: JobScope) {
-  const files = { 'stop.glb': buildFurniture(0.25), 'rails.glb': buildRails() };
+  const files = { 'stop.glb': kept(buildFurniture, 0.25), 'rails.glb': kept(buildRails) };
   return planBasis({ ...(await collectModels([await put(files)])), decisions }, scope);
 }
 

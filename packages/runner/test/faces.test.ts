@@ -5,6 +5,7 @@ import { buildBarePlatform, buildPlatform } from '@wembrel/demo/platform';
 import { buildRails } from '@wembrel/demo/rails';
 import { buildFerns, buildRampRail } from '@wembrel/demo/strips';
 import { describe, expect, test } from 'vitest';
+import { kept } from '../../demo/test/kept.ts';
 import { loadModel } from '../src/read/load.ts';
 import { fidelityOf, folder, mergeFolder, put } from './here.ts';
 
@@ -23,7 +24,7 @@ const MIX = {
 
 describe('faces that are changed before all else', () => {
   test('a rail without UVs goes onto the strip of another model, and both are one slot of one sheet, as sharp as each other', async () => {
-    const at = await put({ 'rails.glb': buildRails(), 'ramp-rail.glb': buildRampRail() });
+    const at = await put({ 'rails.glb': kept(buildRails), 'ramp-rail.glb': kept(buildRampRail) });
     const out = folder();
     const { report, manifest } = await mergeFolder(at, out, {
       sheets: 1,
@@ -70,7 +71,7 @@ describe('faces that are changed before all else', () => {
   });
 
   test('edited again gives the same bytes with one thread and with two; shares come out', async () => {
-    const at = await put({ 'platform.glb': buildPlatform() });
+    const at = await put({ 'platform.glb': kept(buildPlatform) });
     const plan = { keepAll: true, embed: true, faces: faces([PAVING], [MIX]) };
     const [one, two] = [folder(), folder()];
     const result = await mergeFolder(at, one, plan, 1, { picture: 64 });
@@ -101,7 +102,7 @@ describe('faces that are changed before all else', () => {
         3,
       );
     const at = await put({
-      'platform.glb': buildBarePlatform(10),
+      'platform.glb': kept(buildBarePlatform, 10),
       'Paving.png': picture(32, 32, 40),
       'Paving Cracked_BaseColor.png': picture(32, 32, 90),
       'Kerb_BaseColor.png': picture(64, 16, 3),
@@ -140,7 +141,7 @@ describe('faces that are changed before all else', () => {
   });
 
   test('a change that finds no faces, or cannot be done, is a fault and nothing is lost', async () => {
-    const at = await put({ 'platform.glb': buildPlatform() });
+    const at = await put({ 'platform.glb': kept(buildPlatform) });
     const { report } = await mergeFolder(
       at,
       folder(),
@@ -167,7 +168,7 @@ describe('faces that are changed before all else', () => {
   });
 
   test('slots that are never turned keep the way that their texels run; others may be turned', async () => {
-    const at = await put({ 'ferns.glb': buildFerns(), 'platform.glb': buildPlatform() });
+    const at = await put({ 'ferns.glb': kept(buildFerns), 'platform.glb': kept(buildPlatform) });
     const laid = async (keepTurn: string[]) => {
       const plan = { size: 256, margin: 2, rotate: 'free' as const, keepTurn };
       const { layout, manifest } = await mergeFolder(at, folder(), plan, 2, { picture: 64 });
@@ -177,9 +178,9 @@ describe('faces that are changed before all else', () => {
       expect(ferns.length).toBeGreaterThan(0);
       return { ferns, others: plots.filter((plot) => !ferns.includes(plot)) };
     };
-    const kept = await laid(['FernFrond']);
-    for (const fern of kept.ferns) expect([fern.mayTurn, fern.turns, fern.direction]).toEqual([false, 0, undefined]);
-    expect(kept.others.some((other) => other.mayTurn)).toBe(true);
+    const held = await laid(['FernFrond']);
+    for (const fern of held.ferns) expect([fern.mayTurn, fern.turns, fern.direction]).toEqual([false, 0, undefined]);
+    expect(held.others.some((other) => other.mayTurn)).toBe(true);
     expect((await laid([])).ferns.every((fern) => fern.mayTurn)).toBe(true);
   });
 });

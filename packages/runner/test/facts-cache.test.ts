@@ -5,6 +5,8 @@ import { buildFurniture } from '@wembrel/demo/furniture';
 import { buildSign } from '@wembrel/demo/signs';
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
+import { runs } from '../../core/test/sampling.ts';
+import { kept } from '../../demo/test/kept.ts';
 import { FactsCache } from '../src/cache/facts-cache.ts';
 import { JobScope } from '../src/pool/job-scope.ts';
 import { readFiles } from '../src/stages/read.ts';
@@ -76,7 +78,7 @@ test('a folder that cannot be written to is as good as none', async () => {
 test('a survey with what former ones found says what one without says, after any edits', async () => {
   const root = await folder();
   const sources = await folder();
-  const pieces = [buildFurniture(0.125), buildFurniture(0.125, 1), buildSign(0), buildSign(4)];
+  const pieces = [kept(buildFurniture, 0.125), kept(buildFurniture, 0.125, 1), kept(buildSign, 0), kept(buildSign, 4)];
   const survey = async (names: readonly string[], cache: FactsCache | null) => {
     const scope = new JobScope(WORKER, 2, undefined, cache);
     try {
@@ -102,7 +104,7 @@ test('a survey with what former ones found says what one without says, after any
         expect(await survey(list, new FactsCache(root, []))).toBe(await survey(list, null));
       },
     ),
-    { numRuns: 6 },
+    { numRuns: runs(6) },
   );
 }, 120_000);
 

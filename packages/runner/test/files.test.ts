@@ -10,6 +10,8 @@ import { unzipSync } from 'fflate';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, test, vi } from 'vitest';
 import { decide } from '../../core/test/build.ts';
+import { runs } from '../../core/test/sampling.ts';
+import { kept } from '../../demo/test/kept.ts';
 import { bakeOne } from '../src/merge/bake-one.ts';
 import { bytesHash, decodeImage, encodePng, pixelHash, thumbnail } from '../src/pictures/codec.ts';
 import { imageKind } from '../src/pictures/kind.ts';
@@ -83,7 +85,7 @@ describe('pictures', () => {
             for (let c = 0; c < channels; c++) expect(back.data[i * 4 + c]).toBe(data[i * channels + c]);
         },
       ),
-      { numRuns: 15 },
+      { numRuns: runs(15) },
     );
   });
 
@@ -200,7 +202,7 @@ describe('one sheet alone', () => {
   let source: string;
   let scope: JobScope;
   beforeAll(async () => {
-    source = await put({ 'a.glb': buildFurniture(0.25) });
+    source = await put({ 'a.glb': kept(buildFurniture, 0.25) });
     scope = new JobScope(WORKER, 2);
   });
   afterAll(() => scope.close());

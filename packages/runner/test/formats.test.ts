@@ -19,6 +19,7 @@ import { encodeToKTX2 } from 'ktx2-encoder';
 import sharp from 'sharp';
 import { FloatType, HalfFloatType } from 'three';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { kept } from '../../demo/test/kept.ts';
 import { decodeImage } from '../src/pictures/codec.ts';
 import { loadTranscoder } from '../src/pictures/odd-formats.ts';
 import { pictureTasks } from '../src/pictures/picture-tasks.ts';
@@ -392,7 +393,7 @@ describe('other formats', () => {
   });
 
   test('unit and axis of a source decide how large it is', async () => {
-    const at = await put({ 'bracket.stl': buildBracket(), 'stone.ply': buildStone() });
+    const at = await put({ 'bracket.stl': kept(buildBracket), 'stone.ply': kept(buildStone) });
     const { files } = await collectModels([at]);
     const spans = async (reading: ReadingDecisions) => {
       const { details } = await surveyPile(files, scope, { reading });

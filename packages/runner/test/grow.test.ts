@@ -11,6 +11,7 @@ import { buildRails } from '@wembrel/demo/rails';
 import { buildSigns } from '@wembrel/demo/signs';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { kept } from '../../demo/test/kept.ts';
 import { type MergeResult, merge } from '../src/merge/merge.ts';
 import { JobScope } from '../src/pool/job-scope.ts';
 import { collectModels } from '../src/read/collect.ts';
@@ -55,14 +56,14 @@ async function texels(out: string, uri: string) {
 
 describe('a sheet that was handed over grows', () => {
   test('an atlas: no bay moves, models that were handed over are the same to the byte, and only free room changes', async () => {
-    const signs = Object.fromEntries(Object.entries(buildSigns()).slice(0, 3));
-    const rails = { 'rails.glb': buildRails() };
+    const signs = Object.fromEntries(Object.entries(kept(buildSigns)).slice(0, 3));
+    const rails = { 'rails.glb': kept(buildRails) };
     const decisions = decide({
       sheets: [{ id: '1', name: 'halt', size: 1024, margin: 6 }],
       routes: { ShelterGlass: 'apart' },
       cutRepeats: ['KerbStone', 'HandrailSteel', 'BattenWood'],
     });
-    const { before, after } = await grow({ 'stop.glb': buildFurniture(0.25) }, { ...signs, ...rails }, decisions);
+    const { before, after } = await grow({ 'stop.glb': kept(buildFurniture, 0.25) }, { ...signs, ...rails }, decisions);
     const [was, is] = await Promise.all([before, after].map((r) => readFile(join(r.out, 'stop.glb'))));
     expect(Buffer.compare(was, is)).toBe(0);
     const uri = before.report.sheets[0].maps.baseColor;
@@ -105,7 +106,7 @@ describe('a sheet that was handed over grows', () => {
         HandrailSteel: 'apart',
       },
     });
-    const files = { 'platform.glb': buildPlatform(), 'rails.glb': buildRails() };
+    const files = { 'platform.glb': kept(buildPlatform), 'rails.glb': kept(buildRails) };
     const before = await bake(files, decisions);
     const shipped = shippedSheets(before.manifest, decisions.sheets);
     const routes = mergeRoutes(shipped.routes, routesFrom({ PavingSlab: '1', HandrailSteel: '2' }));
@@ -134,13 +135,13 @@ describe('a sheet that was handed over grows', () => {
       sheets: [{ id: '1', name: 'halt', size: 512, margin: 6 }],
       routes: { ShelterGlass: 'apart' },
     });
-    const files = { 'stop.glb': buildFurniture(0.25) };
+    const files = { 'stop.glb': kept(buildFurniture, 0.25) };
     const before = await bake(files, decisions);
     const { sheets } = shippedSheets(before.manifest, decisions.sheets);
     const lost = before.manifest.sheets[0].bays.filter((bay) => bay.slot === 'Timetable');
     expect(lost).toHaveLength(1);
     const without = await bake(
-      { ...files, ...Object.fromEntries(Object.entries(buildSigns()).slice(0, 1)) },
+      { ...files, ...Object.fromEntries(Object.entries(kept(buildSigns)).slice(0, 1)) },
       decide({ ...decisions, sheets, routes: { ShelterGlass: 'apart', Timetable: 'apart' } }),
     );
     const [l, t, w, h] = lost[0].px;
@@ -151,7 +152,7 @@ describe('a sheet that was handed over grows', () => {
     expect(without.manifest.sheets[0].bays.some((bay) => bay.slot === 'Timetable')).toBe(false);
     await expect(
       bake(
-        { ...files, 'platform.glb': buildPlatform(), 'rails.glb': buildRails() },
+        { ...files, 'platform.glb': kept(buildPlatform), 'rails.glb': kept(buildRails) },
         decide({
           ...decisions,
           sheets: sheets.map((sheet) => ({ ...sheet, reserves: [{ id: 'all', x: 0, y: 0, width: 512, height: 512 }] })),

@@ -7,6 +7,7 @@ import { sign } from '@wembrel/demo/broken';
 import { buildFurniture } from '@wembrel/demo/furniture';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { decide } from '../../core/test/build.ts';
+import { kept } from '../../demo/test/kept.ts';
 import { type MergeResult, merge } from '../src/merge/merge.ts';
 import { newFlag, stop } from '../src/pool/cancel-flag.ts';
 import { JobScope } from '../src/pool/job-scope.ts';
@@ -23,7 +24,7 @@ import { fidelityOf, folder, mergeFolder, put, take, WORKER } from './here.ts';
 type Json = Record<string, never> & Record<string, unknown>;
 
 /** Quarter-size textures keep the tests quick; the layout and all code are those of the whole demo. */
-const furniture = buildFurniture(0.25);
+const furniture = kept(buildFurniture, 0.25);
 const decisions = { size: 512, margin: 6, keepApart: ['ShelterGlass'] };
 
 describe('the furniture of the demo', () => {

@@ -7,6 +7,7 @@ import { buildPlatform } from '@wembrel/demo/platform';
 import { buildSigns } from '@wembrel/demo/signs';
 import sharp from 'sharp';
 import { describe, expect, test } from 'vitest';
+import { kept } from '../../demo/test/kept.ts';
 import { changeModels } from '../src/models/change-models.ts';
 import { makePalette } from '../src/models/palette.ts';
 import { makeTileSheet } from '../src/models/tile-sheet.ts';
@@ -43,7 +44,7 @@ const raw = async (bytes: Uint8Array) => {
 
 describe('a palette for many models', () => {
   test('signs with private copies of one texture: one material and one texture, every face within 1/255', async () => {
-    const signs = Object.entries(buildSigns()).slice(0, 6);
+    const signs = Object.entries(kept(buildSigns)).slice(0, 6);
     const files = Object.fromEntries(signs.map(([name, bytes]) => [name.split('/').pop() as string, bytes]));
     const list = await inputs(files);
     const out = folder();
@@ -79,7 +80,7 @@ describe('a palette for many models', () => {
   });
 
   test('parts that share the palette are joined when that is asked for', async () => {
-    const files = { 'planters.glb': buildPlanters() };
+    const files = { 'planters.glb': kept(buildPlanters) };
     const base = { name: 'p', colours: 64, swatch: 8, order: 'hue', ramp: 0, embed: true, strict: false } as const;
     const made = async (join: boolean) => {
       const run = { ...base, join, files: await inputs(files), out: folder(), cancelled: () => false };
@@ -91,7 +92,7 @@ describe('a palette for many models', () => {
   });
 
   test('nothing in one colour, and too few swatches, are said', async () => {
-    const platform = await inputs({ 'platform.glb': buildPlatform() });
+    const platform = await inputs({ 'platform.glb': kept(buildPlatform) });
     const options = {
       name: 'p',
       colours: 4,
@@ -124,7 +125,7 @@ test('a tile sheet: cracked slabs are mixed in by their share, each face shows i
     gutter: 6,
     around: 'repeat',
     sense: 'colour',
-    models: await inputs({ 'platform.glb': buildPlatform() }),
+    models: await inputs({ 'platform.glb': kept(buildPlatform) }),
     mix: new Map([
       [
         'PavingSlab',
@@ -162,7 +163,7 @@ test('a tile sheet: cracked slabs are mixed in by their share, each face shows i
     }
   expect(used).toEqual(new Set(['slab', 'cracked', 'edge']));
   // All but the picture is that of the slot.
-  const [source] = await inputs({ 'platform.glb': buildPlatform() });
+  const [source] = await inputs({ 'platform.glb': kept(buildPlatform) });
   const was = (await loadModel(source)).slots.find((slot) => slot.name === 'PavingSlab')?.look;
   const is = read.slots.find((slot) => slot.name === 'paving')?.look;
   expect(is).toMatchObject({ baseColorFactor: was?.baseColorFactor, doubleSided: was?.doubleSided });
@@ -173,7 +174,7 @@ test('a tile sheet: cracked slabs are mixed in by their share, each face shows i
 });
 
 test('unwrapped models are valid and written once; a bad file is reported and the others go on', async () => {
-  const files = await inputs({ 'platform.glb': buildPlatform(), 'torn.glb': buildPlatform().slice(0, 400) });
+  const files = await inputs({ 'platform.glb': kept(buildPlatform), 'torn.glb': kept(buildPlatform).slice(0, 400) });
   const out = folder();
   const lay = { set: 1, together: true, size: 512, margin: 4, effort: 0, seed: 1, slots: [] };
   const charts = { method: 'charts', axis: 'y', stretch: 1.05, spread: 1.25, cutAngle: 180 } as const;
@@ -188,7 +189,7 @@ test('unwrapped models are valid and written once; a bad file is reported and th
 });
 
 test('sixty charts of turned fittings: each a rectangle or a disc, and seven tenths of the sheet are covered', async () => {
-  const [file] = await inputs({ 'fittings.glb': buildFittings('low', 20, 20) });
+  const [file] = await inputs({ 'fittings.glb': kept(buildFittings, 'low', 20, 20) });
   const report = unwrapModel(await loadModel(file), {
     method: 'charts',
     axis: 'y',

@@ -13,6 +13,7 @@ import { buildSigns } from '@wembrel/demo/signs';
 import { buildBracket, buildNoticeBoard, buildStone } from '@wembrel/demo/simple-formats';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { kept } from '../../demo/test/kept.ts';
 import { merge } from '../src/merge/merge.ts';
 import { packBasis, planBasis, predictBasis, proposeBasis } from '../src/plans/plan-basis.ts';
 import { JobScope } from '../src/pool/job-scope.ts';
@@ -26,27 +27,27 @@ beforeAll(() => {
 });
 afterAll(() => scope.close());
 
-const furniture = () => ({ 'stop.glb': buildFurniture(0.25) });
-const someSigns = () => Object.fromEntries(Object.entries(buildSigns()).slice(0, 6));
+const furniture = () => ({ 'stop.glb': kept(buildFurniture, 0.25) });
+const someSigns = () => Object.fromEntries(Object.entries(kept(buildSigns)).slice(0, 6));
 /** A small Quillmoor Halt; the bollards are light. */
 const halt = () => ({
   ...furniture(),
   ...someSigns(),
-  'planters.glb': buildPlanters(),
-  'walls.glb': buildWalls(),
-  'bollards.glb': buildBollards(12),
+  'planters.glb': kept(buildPlanters),
+  'walls.glb': kept(buildWalls),
+  'bollards.glb': kept(buildBollards, 12),
 });
 
 /** Everything that the demo can show, but for signs and turns of the bollards that are only more of the same. */
 const everything = () => ({
   ...halt(),
-  ...buildKiosk(),
+  ...kept(buildKiosk),
   ...buildNoticeBoard(),
-  'tram.glb': buildTram(),
-  'rails.glb': buildRails(),
-  'platform.glb': buildPlatform(),
-  'stone.ply': buildStone(),
-  'bracket.stl': buildBracket(),
+  'tram.glb': kept(buildTram),
+  'rails.glb': kept(buildRails),
+  'platform.glb': kept(buildPlatform),
+  'stone.ply': kept(buildStone),
+  'bracket.stl': kept(buildBracket),
 });
 
 const sheet = (more: object = {}) => ({ id: '1', name: 'halt', size: 512, margin: 4, ...more });
@@ -71,7 +72,7 @@ const CASES: [name: string, files: () => Record<string, Uint8Array>, decisions: 
   ['importance', furniture, decide({ weights: { Timetable: 2, BackWall: 0.5 }, sheets: [sheet({ size: 256 })] })],
   [
     'slots of one colour on a palette by rule, repeats baked in by name',
-    () => ({ ...someSigns(), 'planters.glb': buildPlanters(), 'walls.glb': buildWalls() }),
+    () => ({ ...someSigns(), 'planters.glb': kept(buildPlanters), 'walls.glb': kept(buildWalls) }),
     decide({
       sheets: [sheet(), sheet({ id: 'p', name: 'colours', kind: 'palette', size: 64, margin: 0 })],
       rules: [{ id: '1', when: { kind: 'flat' }, to: 'p' }],
@@ -164,10 +165,10 @@ test('a proposal for all of the halt under the budget of a standalone headset me
   // The bollards are lighter than in the demo, and still far over the triangles.
   const pieces = {
     ...halt(),
-    'bollards.glb': buildBollards(100),
-    'tram.glb': buildTram(),
-    'rails.glb': buildRails(),
-    'platform.glb': buildPlatform(),
+    'bollards.glb': kept(buildBollards, 100),
+    'tram.glb': kept(buildTram),
+    'rails.glb': kept(buildRails),
+    'platform.glb': kept(buildPlatform),
   };
   const inputs = (await collectModels([await put(pieces)])).files;
   const start = decide({ budget: BUDGETS.headset, effort: 1 });

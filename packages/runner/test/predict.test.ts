@@ -4,6 +4,7 @@ import { awkwardFiles, sign } from '@wembrel/demo/broken';
 import { buildFurniture } from '@wembrel/demo/furniture';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { decide, type Plan } from '../../core/test/build.ts';
+import { kept } from '../../demo/test/kept.ts';
 import { merge } from '../src/merge/merge.ts';
 import { JobScope } from '../src/pool/job-scope.ts';
 import { collectModels } from '../src/read/collect.ts';
@@ -31,20 +32,20 @@ async function both(files: Record<string, Uint8Array>, decisions: MergeDecisions
 const CASES: [name: string, files: () => Record<string, Uint8Array>, plan: Plan][] = [
   [
     'the furniture, glass apart',
-    () => ({ 'a.glb': buildFurniture(0.25) }),
+    () => ({ 'a.glb': kept(buildFurniture, 0.25) }),
     { size: 512, margin: 6, keepApart: ['ShelterGlass'] },
   ],
   [
     'the furniture, joined',
-    () => ({ 'a.glb': buildFurniture(0.25) }),
+    () => ({ 'a.glb': kept(buildFurniture, 0.25) }),
     { size: 512, margin: 6, keepApart: ['ShelterGlass'], join: true },
   ],
   [
     'the furniture on two sheets, joined',
-    () => ({ 'a.glb': buildFurniture(0.25) }),
+    () => ({ 'a.glb': kept(buildFurniture, 0.25) }),
     { size: 256, margin: 6, sheets: 2, join: true },
   ],
-  ['the furniture, too small a sheet', () => ({ 'a.glb': buildFurniture(0.25) }), { size: 128, margin: 2 }],
+  ['the furniture, too small a sheet', () => ({ 'a.glb': kept(buildFurniture, 0.25) }), { size: 128, margin: 2 }],
   [
     'a pack of signs',
     () => Object.fromEntries([0, 1, 2, 3].map((i) => [`s${i}.glb`, sign().glb()])),
@@ -77,7 +78,7 @@ describe('a prediction against what is measured after the bake', () => {
 describe('what the views are told of the pile', () => {
   let details: SurveyDetails;
   beforeAll(async () => {
-    const at = await put({ 'a.glb': buildFurniture(0.25), 'b.glb': sign().glb(), 'c.glb': sign().glb() });
+    const at = await put({ 'a.glb': kept(buildFurniture, 0.25), 'b.glb': sign().glb(), 'c.glb': sign().glb() });
     const { files } = await collectModels([at]);
     details = await surveyDetails(await readFiles(files, scope), files);
   });
@@ -106,7 +107,7 @@ describe('what the views are told of the pile', () => {
 });
 
 test('five hundred slots are all routed, over all sheets', async () => {
-  const at = await put({ 'a.glb': buildFurniture(0.25) });
+  const at = await put({ 'a.glb': kept(buildFurniture, 0.25) });
   const { files } = await collectModels([at]);
   const { slots, pictures } = await surveyDetails(await readFiles(files, scope), files);
   const many = Array.from({ length: 40 }, (_, m) =>

@@ -11,6 +11,7 @@ import { buildFittings } from '@wembrel/demo/fittings';
 import { GlbWriter } from '@wembrel/demo/glb-writer';
 import { buildLamps, buildPostHigh, buildPostLow, LAMP_MOVE } from '@wembrel/demo/posts';
 import { expect, test } from 'vitest';
+import { kept } from '../../demo/test/kept.ts';
 import { decodeImage } from '../src/pictures/codec.ts';
 import { newFlag, pause, stop } from '../src/pool/cancel-flag.ts';
 import { JobScope } from '../src/pool/job-scope.ts';
@@ -24,7 +25,7 @@ import { validateGltf } from '../src/write/validate.ts';
 import { put, take, WORKER } from './here.ts';
 import { uvCoverage } from './uv-coverage.ts';
 
-const pair = await put({ 'post_high.glb': buildPostHigh(10), 'post_low.glb': buildPostLow() });
+const pair = await put({ 'post_high.glb': kept(buildPostHigh, 10), 'post_low.glb': kept(buildPostLow) });
 const lamps = await put({ 'lamps.glb': buildLamps(40) });
 
 async function run(
@@ -113,7 +114,7 @@ test('a part is baked as the whole would be, and a paused bake waits until it go
 });
 
 test('thickness and heights are those of each pairing, wherever others stand; IDs may have the colours of the materials', async () => {
-  const at = await put({ 'high.glb': buildFittings('high', 6, 6), 'low.glb': buildFittings('low', 6, 6) });
+  const at = await put({ 'high.glb': kept(buildFittings, 'high', 6, 6), 'low.glb': kept(buildFittings, 'low', 6, 6) });
   const recipe = { maps: ['thickness', 'height', 'id'], size: 256, samples: 1, id: { by: 'own-colour' } };
   const { report } = await run(at, 'high.glb', 'low.glb', recipe);
   expect(report.pairings).toHaveLength(6);

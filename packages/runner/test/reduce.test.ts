@@ -2,6 +2,7 @@ import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { readModel } from '@wembrel/core/scene/model';
 import { buildBollards } from '@wembrel/demo/pieces';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { kept } from '../../demo/test/kept.ts';
 import { merge } from '../src/merge/merge.ts';
 import { planBasis, predictBasis } from '../src/plans/plan-basis.ts';
 import { JobScope } from '../src/pool/job-scope.ts';
@@ -19,7 +20,7 @@ afterAll(() => scope.close());
 
 describe('reducing a heavy mesh', () => {
   test('keeps to its triangles, its slots and its looks; the deviation is told, the prediction is right', async () => {
-    const files = (await collectModels([await put({ 'bollards.glb': buildBollards(80) })])).files;
+    const files = (await collectModels([await put({ 'bollards.glb': kept(buildBollards, 80) })])).files;
     const plain = MergeDecisions.parse({ keepAll: true });
     const decisions = MergeDecisions.parse({ keepAll: true, repairs: { reduce: { bollard: 1200 } } });
     const predicted = predictBasis(await planBasis({ files, decisions: plain }, scope), decisions);
@@ -38,7 +39,9 @@ describe('reducing a heavy mesh', () => {
   });
 
   test('a mesh that is light enough, or of another name, stays as it is', async () => {
-    const [path] = (await collectModels([await put({ 'b.glb': buildBollards(20) })])).files.map((file) => file.path);
+    const [path] = (await collectModels([await put({ 'b.glb': kept(buildBollards, 20) })])).files.map(
+      (file) => file.path,
+    );
     const model = await loadModel({ path, name: 'b.glb' });
     const own = model.parts[0].indices.length / 3;
     expect(await reduceMeshes(model, { bollard: own, lamp: 10 })).toEqual({ triangles: 0, deviation: 0 });

@@ -8,6 +8,7 @@ import { sign } from '@wembrel/demo/broken';
 import { buildBollards, buildPlanters, buildTram, buildWalls } from '@wembrel/demo/pieces';
 import { buildSigns, SIGN_COUNT } from '@wembrel/demo/signs';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { kept } from '../../demo/test/kept.ts';
 import { merge } from '../src/merge/merge.ts';
 import { JobScope } from '../src/pool/job-scope.ts';
 import { collectModels } from '../src/read/collect.ts';
@@ -35,7 +36,7 @@ const urisOf = (glb: Uint8Array) =>
 
 describe('forty signs with private copies of one palette', () => {
   test('one action: 40 textures become 1, every sign names that one file, and still looks the same without its source', async () => {
-    const signs = buildSigns();
+    const signs = kept(buildSigns);
     const { files } = await collectModels([await put(signs)]);
     const { report, details } = await surveyPile(files, scope);
     const duplicates = report.findings.filter((finding) => finding.code === 'twin-textures');
@@ -72,7 +73,7 @@ describe('forty signs with private copies of one palette', () => {
 
 describe('other repairs, through to the delivery', () => {
   test('a texture stored at what it shows is smaller and looks the same', async () => {
-    const bollards = { 'bollards.glb': buildBollards(12) };
+    const bollards = { 'bollards.glb': kept(buildBollards, 12) };
     const { files } = await collectModels([await put(bollards)]);
     const { report } = await surveyPile(files, scope);
     const store = report.findings.filter(
@@ -116,7 +117,7 @@ describe('other repairs, through to the delivery', () => {
   });
 
   test('sources stay as they are, whatever is mended', async () => {
-    const files = { 'walls.glb': buildWalls(), 'planters.glb': buildPlanters() };
+    const files = { 'walls.glb': kept(buildWalls), 'planters.glb': kept(buildPlanters) };
     const { at } = await repaired(files, {
       shareTwins: true,
       dropFaces: true,
@@ -129,7 +130,7 @@ describe('other repairs, through to the delivery', () => {
   });
 
   test('merging mends first: what is baked comes from the mended sources', async () => {
-    const files = { 'planters.glb': buildPlanters() };
+    const files = { 'planters.glb': kept(buildPlanters) };
     const { report } = await repaired(
       files,
       { shareTwins: true },
@@ -142,7 +143,7 @@ describe('other repairs, through to the delivery', () => {
 
 test('the pieces of the demo show what they are there for', async () => {
   const { files } = await collectModels([
-    await put({ 'walls.glb': buildWalls(), 'tram.glb': buildTram(), 'planters.glb': buildPlanters() }),
+    await put({ 'walls.glb': kept(buildWalls), 'tram.glb': kept(buildTram), 'planters.glb': kept(buildPlanters) }),
   ]);
   const { report } = await surveyPile(files, scope);
   const about = (code: string) =>

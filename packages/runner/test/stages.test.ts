@@ -3,6 +3,7 @@ import { routesFrom } from '@wembrel/core/decisions/routes';
 import { evenSheets } from '@wembrel/core/decisions/sheets';
 import { buildFurniture } from '@wembrel/demo/furniture';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { kept } from '../../demo/test/kept.ts';
 import { pictureTasks } from '../src/pictures/picture-tasks.ts';
 import { searchTasks } from '../src/plans/search-tasks.ts';
 import { JobScope } from '../src/pool/job-scope.ts';
@@ -31,7 +32,7 @@ let files: Awaited<ReturnType<typeof collectModels>>['files'];
 beforeAll(async () => {
   scope = new JobScope(WORKER, 2);
   context = stageContext(scope);
-  files = (await collectModels([await put({ 'stop.glb': buildFurniture(0.125) })])).files;
+  files = (await collectModels([await put({ 'stop.glb': kept(buildFurniture, 0.125) })])).files;
 });
 afterAll(() => scope.close());
 

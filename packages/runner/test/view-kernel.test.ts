@@ -15,6 +15,7 @@ import { buildFurniture } from '@wembrel/demo/furniture';
 import type { LevelSet } from '@wembrel/kernels/sample';
 import { levelHome } from '@wembrel/kernels/sampler';
 import { beforeAll, expect, test } from 'vitest';
+import { kept } from '../../demo/test/kept.ts';
 import { decodeImage } from '../src/pictures/codec.ts';
 import { imageKey } from '../src/read/image-keys.ts';
 import { loadModel } from '../src/read/load.ts';
@@ -25,7 +26,7 @@ const textures = new Map<string, LevelSet>();
 beforeAll(async () => {
   await tangentsReady;
   const path = join(await mkdtemp(join(tmpdir(), 'wembrel-view-')), 'furniture.glb');
-  await writeFile(path, buildFurniture(0.125));
+  await writeFile(path, kept(buildFurniture, 0.125));
   const model = await loadModel({ path, name: 'furniture.glb' });
   // Every kind of material: some alpha-tested, some without light.
   model.slots.forEach(({ look }, i) => {

@@ -9,6 +9,7 @@ import { buildPlanters, buildWalls } from '@wembrel/demo/pieces';
 import { buildPlatform } from '@wembrel/demo/platform';
 import { buildRails } from '@wembrel/demo/rails';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { kept } from '../../demo/test/kept.ts';
 import { merge } from '../src/merge/merge.ts';
 import { packBasis, planBasis, predictBasis } from '../src/plans/plan-basis.ts';
 import { JobScope } from '../src/pool/job-scope.ts';
@@ -97,7 +98,7 @@ describe('a tiling wall', () => {
   test('cut at its repeats it keeps its sharpness on an atlas and looks as before: worst view at least 45 dB', async () => {
     // As small as the walls are in the worst view, mip 3 is drawn, which this margin protects.
     const decisions = decide({ sheets: [sheet({ margin: 24 })], cutRepeats: ['TiledBrick'] });
-    const { report, manifest, predicted } = await both({ 'walls.glb': buildWalls() }, decisions, 1024);
+    const { report, manifest, predicted } = await both({ 'walls.glb': kept(buildWalls) }, decisions, 1024);
     expect(fidelityOf(report).psnr).toBeGreaterThanOrEqual(45);
     expect(report.cut).toEqual({ slots: 1, triangles: report.after.triangles - report.before.triangles });
     expect(report.cut.triangles).toBeGreaterThan(100);
@@ -107,7 +108,7 @@ describe('a tiling wall', () => {
 
   test('kept apart or on a palette nothing is cut; with more than 4 repeats and no way chosen it stays apart', async () => {
     const { report } = await both(
-      { 'walls.glb': buildWalls(), 'platform.glb': buildPlatform(), 'rails.glb': buildRails() },
+      { 'walls.glb': kept(buildWalls), 'platform.glb': kept(buildPlatform), 'rails.glb': kept(buildRails) },
       decide({ routes: { TiledBrick: 'apart', KerbStone: 'apart' }, cutRepeats: ['TiledBrick', 'KerbStone'] }),
       64,
     );
@@ -117,7 +118,7 @@ describe('a tiling wall', () => {
 });
 
 describe('a trim sheet', () => {
-  const rails = () => ({ 'rails.glb': buildRails() });
+  const rails = () => ({ 'rails.glb': kept(buildRails) });
   const routes = { HandrailSteel: '1', KerbStone: '1', BattenWood: '1' };
   const decisions = decide({ sheets: [sheet({ kind: 'trim', size: 512, margin: 24 })], routes, join: true });
 
@@ -152,7 +153,7 @@ describe('a trim sheet', () => {
   });
 
   test('a wall that repeats both ways is cut along V for it, with fewer triangles than a cell takes; along U it goes on repeating', async () => {
-    const walls = { 'walls.glb': buildWalls() };
+    const walls = { 'walls.glb': kept(buildWalls) };
     const strip = decide({
       sheets: [sheet({ kind: 'trim', size: 512, height: 1024, margin: 24 })],
       routes: { TiledBrick: '1' },
@@ -175,7 +176,7 @@ describe('a trim sheet', () => {
 
   test('what repeats up and down does not go on it uncut', async () => {
     const { report } = await both(
-      { ...rails(), 'walls.glb': buildWalls() },
+      { ...rails(), 'walls.glb': kept(buildWalls) },
       decide({ sheets: [sheet({ kind: 'trim', size: 512 })], routes: { ...routes, TiledBrick: '1' } }),
       64,
     );
@@ -188,7 +189,7 @@ describe('a tile sheet', () => {
   const tile = (more: object) => decide({ sheets: [sheet({ kind: 'tile', cell: 240, ...more })], routes, join: true });
 
   test('gives every texture a cell of the grid, inside its gutter; faces keep their whole squares', async () => {
-    const { report, manifest } = await both({ 'platform.glb': buildPlatform() }, tile({}), 512);
+    const { report, manifest } = await both({ 'platform.glb': kept(buildPlatform) }, tile({}), 512);
     expect(report.after.drawCalls).toBe(1);
     expect(fidelityOf(report).psnr).toBeGreaterThanOrEqual(30);
     expect(manifest.sheets[0].bays.map((bay) => [bay.form, ...bay.px, bay.islands])).toEqual([
@@ -201,7 +202,7 @@ describe('a tile sheet', () => {
 
   test('a picture as large as its cell lies in it texel by texel, its padding on top; a smaller one is not enlarged', async () => {
     const whole = tile({ cell: 256 });
-    const { report, manifest } = await both({ 'platform.glb': buildPlatform() }, whole, 512);
+    const { report, manifest } = await both({ 'platform.glb': kept(buildPlatform) }, whole, 512);
     expect(manifest.sheets[0].bays.map((bay) => bay.px)).toEqual([
       [8, 8, 256, 256],
       [280, 8, 256, 256],
@@ -210,17 +211,17 @@ describe('a tile sheet', () => {
     ]);
     expect(report.sheets[0].scale).toBe(1);
     expect(fidelityOf(report).psnr ?? 99).toBeGreaterThanOrEqual(36);
-    const large = await both({ 'platform.glb': buildPlatform() }, tile({ cell: 512, size: 2048 }));
+    const large = await both({ 'platform.glb': kept(buildPlatform) }, tile({ cell: 512, size: 2048 }));
     expect(large.manifest.sheets[0].bays.map((bay) => bay.px)).toContainEqual([536, 8, 256, 256]);
   });
 
   test('reserves keep their cells; a texture that repeats over a face has to be cut first', async () => {
     const reserve = { id: 'r', x: 256, y: 0, width: 20, height: 20 };
     const decisions = tile({ reserves: [reserve] });
-    const { manifest } = await both({ 'platform.glb': buildPlatform() }, decisions);
+    const { manifest } = await both({ 'platform.glb': kept(buildPlatform) }, decisions);
     expect(manifest.sheets[0].bays.map((bay) => bay.px[0])).toEqual([8, 520, 776, 8]);
     const walls = { ...decisions, routes: routesFrom({ ...routes, TiledBrick: '1' }) };
-    const files = { 'platform.glb': buildPlatform(), 'walls.glb': buildWalls() };
+    const files = { 'platform.glb': kept(buildPlatform), 'walls.glb': kept(buildWalls) };
     const { report } = await both(files, walls);
     expect(report.keptApart).toMatchObject([{ slot: 'TiledBrick', code: 'kind' }]);
     const cut = await both(files, { ...walls, cutRepeats: ['TiledBrick'] });
@@ -229,7 +230,7 @@ describe('a tile sheet', () => {
   });
 
   test('more textures than cells: it says so', async () => {
-    await expect(both({ 'platform.glb': buildPlatform() }, tile({ size: 256 }))).rejects.toThrow(
+    await expect(both({ 'platform.glb': kept(buildPlatform) }, tile({ size: 256 }))).rejects.toThrow(
       /4 cells of 240 px \+ 2 × 8 px do not fit/,
     );
   });
@@ -237,7 +238,7 @@ describe('a tile sheet', () => {
 
 describe('colours in vertices', () => {
   test('flat ones and a gradient look as before; all share one swatch; a slot with other maps, or kept apart, stays as it is', async () => {
-    const files = { 'planters.glb': buildPlanters(), 'fade.glb': fade(), 'platform.glb': buildPlatform() };
+    const files = { 'planters.glb': kept(buildPlanters), 'fade.glb': fade(), 'platform.glb': kept(buildPlatform) };
     const names = ['PlanterRed', 'PlanterBlue', 'Fade', 'PavingSlab', 'PlanterOchre'];
     const decisions = decide({ vertexColours: names, routes: { PlanterOchre: 'apart' }, join: true });
     const { report, manifest } = await both(files, decisions, 512);

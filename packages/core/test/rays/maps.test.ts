@@ -12,6 +12,7 @@ import { idColours } from '../../src/rays/maps/id-colours.ts';
 import { pairing } from '../../src/rays/pairing/pairings.ts';
 import { unit } from '../../src/rays/target/hit-surface.ts';
 import { sceneObjects } from '../../src/rays/target/scene-objects.ts';
+import { runs } from '../sampling.ts';
 import { bake, cube, grid, model, type Shape, sphere, square, texel } from './scenes.ts';
 
 const one = { high: 'high', low: 'low' };
@@ -68,7 +69,7 @@ test('ID colours: one name one colour, whatever else there is, and none twice', 
       expect(new Set(colours.values()).size).toBe(names.length);
       expect(idColours([...names].reverse())).toEqual(colours);
     }),
-    { numRuns: 30 },
+    { numRuns: runs(30) },
   );
   expect(idColours(['oak']).get('oak')).toBe(idColours(['oak', 'iron', 'brass']).get('oak'));
 });
@@ -83,7 +84,7 @@ test('ID colours of a dozen names are told apart at a glance', () => {
       });
     }),
     // Colours that sRGB does not reach come out nearer to each other than they are meant.
-    { numRuns: 200, examples: [[['"zP', '9', ';', '8', '#', ':', '<', '=', '>', '83', '?', ' 4?_/YY']]] },
+    { numRuns: runs(200), examples: [[['"zP', '9', ';', '8', '#', ':', '<', '=', '>', '83', '?', ' 4?_/YY']]] },
   );
 });
 

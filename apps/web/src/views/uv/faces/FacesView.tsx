@@ -121,25 +121,30 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
   const change = (label: string, next: Partial<typeof faces>) => changeFrom(label, () => next);
   const painting = usePainting({ faces, survey: seen?.survey, modelAt, table, change: changeFrom });
   /** What was taken is painted, where a colour is chosen, else selected. */
-  const takeOrPaint = (set: Uint8Array, how: Combine, clicked: Parameters<typeof painting.paint>[2]) =>
-    painting.brush === null ? combine(set, how) : painting.paint(set, how.remove ? 'out' : 'in', clicked);
-  const pickFace = async (face: number | null, side: number, how: Combine, whole: Take | null = null) => {
+  const takeOrPaint = async (
+    taken: Promise<Uint8Array | null>,
+    how: Combine,
+    clicked: Parameters<typeof painting.paint>[2],
+  ) => {
+    if (painting.brush === null) return combine(taken, how);
+    const set = await taken;
+    if (set) painting.paint(set, how.remove ? 'out' : 'in', clicked);
+  };
+  const pickFace = (face: number | null, side: number, how: Combine, whole: Take | null = null) => {
     if (!table) return;
     if (face === null) {
       if (!how.add && !how.remove && painting.brush === null) selection.none();
       return;
     }
     setSlotInSight(table.slots[face]);
-    takeOrPaint(await selection.taken(face, side, whole), how, { face, take: whole ?? take.how });
+    void takeOrPaint(selection.taken(face, side, whole), how, { face, take: whole ?? take.how });
   };
   const pick = (picked: PickedFace | null, how: Combine) => {
     const face = picked ? (table?.shown.find((one) => one.part === picked.part)?.faces[picked.triangle] ?? null) : null;
-    void pickFace(face, picked?.side ?? 0, how);
+    pickFace(face, picked?.side ?? 0, how);
   };
-  const outline = async (drawn: DrawnOutline, projected?: ProjectedPart) => {
-    const set = await selection.outlined(drawn, projected);
-    if (set) takeOrPaint(set, { add: drawn.add, remove: false }, null);
-  };
+  const outline = (drawn: DrawnOutline, projected?: ProjectedPart) =>
+    void takeOrPaint(selection.outlined(drawn, projected), { add: drawn.add, remove: false }, null);
 
   if (!seen || !model)
     return (
@@ -218,7 +223,7 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
                   map={look === 'checker' ? checkerPicture(CHECKER) : null}
                   hiddenFaces={hiddenFaces}
                   onPick={pick}
-                  onOutline={(drawn) => void outline(drawn)}
+                  onOutline={(drawn) => outline(drawn)}
                   onKey={(key) => {
                     if (key !== 'Escape') return false;
                     if (painting.brush === null) selection.none();
@@ -287,9 +292,9 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
                   picture={reader?.picture(slotInSight) ?? null}
                   selected={selected}
                   hidden={hidden}
-                  onOutline={(drawn, projected) => void outline(drawn, projected)}
+                  onOutline={outline}
                   caption={`${slotName}${reader?.picture(slotInSight) ? '' : ', no picture'}`}
-                  onPick={(face, how) => void pickFace(face, 0, how, take.how === 'face' ? 'face' : 'island')}
+                  onPick={(face, how) => pickFace(face, 0, how, take.how === 'face' ? 'face' : 'island')}
                 />
                 {tiles.length > 1 && (
                   <TileTable

@@ -1,11 +1,12 @@
 import { inverted } from '@wembrel/core/select/faces';
 import type { ProjectedPart } from '@wembrel/core/select/outline';
 import { randomShare } from '@wembrel/core/select/quads';
-import { useCallback, useEffect, useMemo, useState } from 'react';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { ModelReader } from '../../../stage/model-stage.ts';
 import type { DrawnOutline } from '../../../stage/use-outline.ts';
 import type { FacesAnswer, Take } from '../../../workers/faces.worker.ts';
 import type { FaceTable } from './face-table.ts';
+import { OrderedChanges } from './ordered-changes.ts';
 import { useFaceWorker } from './use-face-worker.ts';
 
 /** How faces are taken with the mouse. */
@@ -38,6 +39,10 @@ const ONLY: Combine = { add: false, remove: false };
  */
 export function useFaceSelection(path: string, table: FaceTable | null, reader: ModelReader | null) {
   const [set, setSet] = useState<Uint8Array>(NONE);
+  // The worker answers when it can; what is selected by a button meanwhile comes after what was drawn before it.
+  const made = useRef<OrderedChanges<Uint8Array>>(undefined);
+  made.current ??= new OrderedChanges<Uint8Array>(NONE, setSet);
+  const changes = made.current;
   const [hidden, setHidden] = useState<Uint8Array | null>(null);
   const [take, setTake] = useState<HowToTake>({ how: 'face', degrees: 5, range: 4, quads: false, through: false });
   const [took, setTook] = useState<number | null>(null);
@@ -45,15 +50,15 @@ export function useFaceSelection(path: string, table: FaceTable | null, reader: 
   const ask = useFaceWorker(path, table, reader, hidden);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another model begins again, the same one read again does not
   useEffect(() => {
-    setSet(NONE);
+    changes.restart(NONE);
     setHidden(null);
   }, [path]);
   const faces = table?.faces ?? 0;
   useEffect(() => {
     if (faces === 0) return;
-    setSet((old) => (old.length === faces ? old : new Uint8Array(faces)));
+    changes.change((old) => (old.length === faces ? old : new Uint8Array(faces)));
     setHidden((old) => (old && old.length !== faces ? null : old));
-  }, [faces]);
+  }, [faces, changes]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: what is hidden is in no quad
   useEffect(() => {
     setPartner(null);
@@ -61,16 +66,28 @@ export function useFaceSelection(path: string, table: FaceTable | null, reader: 
   }, [take.quads, table, hidden, ask]);
 
   const selected = useMemo(() => (table && set.length === table.faces ? set : null), [table, set]);
-  const shown = useCallback((next: Uint8Array) => (hidden ? next.map((v, f) => v & ~hidden[f] & 1) : next), [hidden]);
+  // As it is when a change takes its turn, which may be after something was hidden.
+  const hiddenNow = useRef(hidden);
+  hiddenNow.current = hidden;
+  const shown = useCallback((next: Uint8Array) => {
+    const hidden = hiddenNow.current;
+    return hidden ? next.map((v, f) => v & ~hidden[f] & 1) : next;
+  }, []);
+  const hideFaces = (faces: Uint8Array) => {
+    hiddenNow.current = faces;
+    setHidden(faces);
+  };
   const combine = useCallback(
-    (next: Uint8Array, how: Combine = ONLY) => {
-      const visible = shown(next);
-      setSet((old) => {
+    (next: Uint8Array | Promise<Uint8Array | null>, how: Combine = ONLY) => {
+      const joined = (old: Uint8Array, set: Uint8Array | null) => {
+        if (!set) return old;
+        const visible = shown(set);
         if (old.length !== visible.length || (!how.add && !how.remove)) return visible;
         return visible.map((v, i) => (how.remove ? old[i] & ~v & 1 : old[i] | v));
-      });
+      };
+      changes.change((old) => (next instanceof Promise ? next.then((set) => joined(old, set)) : joined(old, next)));
     },
-    [shown],
+    [shown, changes],
   );
   const told = useCallback((answer: FacesAnswer) => {
     setTook(answer.took);
@@ -95,9 +112,8 @@ export function useFaceSelection(path: string, table: FaceTable | null, reader: 
     },
     [table, reader, ask, take, told],
   );
-  const ring = (type: 'grow' | 'shrink') => {
-    if (selected) void ask({ type, set: selected, quads: take.quads }).then((answer) => setSet(answer.set));
-  };
+  const ring = (type: 'grow' | 'shrink') =>
+    changes.change((now) => ask({ type, set: now, quads: take.quads }).then((answer) => answer.set));
   return {
     selected,
     hidden,
@@ -110,16 +126,20 @@ export function useFaceSelection(path: string, table: FaceTable | null, reader: 
     outlined,
     grow: () => ring('grow'),
     shrink: () => ring('shrink'),
-    invert: () => selected && combine(inverted(selected)),
+    invert: () => changes.change((now) => shown(inverted(now))),
     all: () => combine(new Uint8Array(faces).fill(1)),
-    none: () => setSet(new Uint8Array(faces)),
-    share: (share: number) => selected && setSet(randomShare(selected, share, 1, partner)),
-    hide: () => {
-      if (!selected) return;
-      setHidden((old) => selected.map((v, f) => v | (old?.[f] ?? 0)));
-      setSet(new Uint8Array(selected.length));
-    },
-    hideOthers: () => selected && setHidden(inverted(selected)),
+    none: () => changes.change((now) => new Uint8Array(now.length)),
+    share: (share: number) => changes.change((now) => randomShare(now, share, 1, partner)),
+    hide: () =>
+      changes.change((now) => {
+        hideFaces(now.map((v, f) => v | (hiddenNow.current?.[f] ?? 0)));
+        return new Uint8Array(now.length);
+      }),
+    hideOthers: () =>
+      changes.change((now) => {
+        hideFaces(inverted(now));
+        return now;
+      }),
     showAll: () => setHidden(null),
   };
 }
