@@ -3,12 +3,8 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { defineConfig } from 'vitest/config';
 
-/** Tests of functions that keep nothing: many files are run one after the other with modules that are loaded once. */
-const plain = [
-  'packages/core/test/**/*.test.ts',
-  'packages/kernels/test/**/*.test.ts',
-  'packages/demo/test/**/*.test.ts',
-];
+/** Tests that put something else in the place of a module, or have the variables of a process for themselves. */
+const apart = ['packages/runner/test/awkward.test.ts', 'apps/*/test/**/*.test.ts'];
 
 export default defineConfig({
   test: {
@@ -19,11 +15,12 @@ export default defineConfig({
     // Two cores: the tests that start worker threads of their own would crowd more.
     maxWorkers: 2,
     projects: [
+      { extends: true, test: { name: 'apart', include: apart } },
+      // One after the other in one process, with modules that are loaded and threads that are started once.
       {
         extends: true,
-        test: { name: 'apart', include: ['packages/runner/test/**/*.test.ts', 'apps/*/test/**/*.test.ts'] },
+        test: { name: 'together', include: ['packages/*/test/**/*.test.ts'], exclude: apart, isolate: false },
       },
-      { extends: true, test: { name: 'plain', include: plain, isolate: false } },
     ],
   },
 });

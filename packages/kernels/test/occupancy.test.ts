@@ -136,7 +136,7 @@ test('the first row with a place, found by blocks, is the one that looking at ev
     }),
     { numRuns: runs(500) },
   );
-  expect(found).toBeGreaterThan(50);
+  expect(found).toBeGreaterThan(runs(500) / 10);
 });
 
 test('the place that lies least far along is the one that looking at every place finds', () => {
@@ -188,7 +188,7 @@ test('the place that lies least far along is the one that looking at every place
     }),
     { numRuns: runs(300) },
   );
-  expect(found).toBeGreaterThan(50);
+  expect(found).toBeGreaterThan(runs(300) / 10);
 });
 
 test.each(kinds)('%s: placing a mask takes exactly its cells', (_, Kind) => {

@@ -12,15 +12,14 @@ import { GltfEdit, type GltfJson, signWith } from '@wembrel/demo/awkward/changes
 import { sign } from '@wembrel/demo/broken';
 import { zipSync } from 'fflate';
 import sharp from 'sharp';
-import { afterAll, afterEach, describe, expect, test, vi } from 'vitest';
+import { afterEach, describe, expect, test, vi } from 'vitest';
 import { decide } from '../../core/test/build.ts';
 import { sampled } from '../../core/test/sampling.ts';
 import { merge } from '../src/merge/merge.ts';
-import { JobScope } from '../src/pool/job-scope.ts';
 import { collectModels } from '../src/read/collect.ts';
 import { loadModel } from '../src/read/load.ts';
 import { validateGltf } from '../src/write/validate.ts';
-import { fidelityOf, folder, mergeFolder, put, WORKER } from './here.ts';
+import { fidelityOf, folder, mergeFolder, put, testScope } from './here.ts';
 import { uvCoverage } from './uv-coverage.ts';
 
 vi.mock('../src/write/validate.ts', async (original) => {
@@ -31,8 +30,7 @@ vi.mock('../src/write/validate.ts', async (original) => {
 const PLAN = { size: 64, margin: 4, effort: 0 };
 
 describe('awkward models', () => {
-  const scope = new JobScope(WORKER, 2);
-  afterAll(() => scope.close());
+  const scope = testScope();
 
   const readable = AWKWARD.filter(({ expected }) => expected.kind !== 'refused');
   // Of each model one thing is tested, of all of them everything with `--full`.
@@ -88,8 +86,7 @@ describe('awkward models', () => {
 });
 
 describe('what is not drawn', () => {
-  const scope = new JobScope(WORKER, 2);
-  afterAll(() => scope.close());
+  const scope = testScope();
 
   /** Delivers an awkward model with everything merged. */
   const delivered = async (name: string) => {
@@ -281,7 +278,7 @@ describe('pictures made of texels', () => {
       material.pbrMetallicRoughness = { baseColorTexture: { index } };
     });
     const { files } = await collectModels([await put({ 'a.glb': edit.glb() })]);
-    const scope = new JobScope(WORKER, 2);
+    const scope = testScope();
     const decisions = MergeDecisions.parse({});
     const { report } = await merge({ files, out: folder(), decisions, auto: {}, compare: false }, scope);
     await scope.close();

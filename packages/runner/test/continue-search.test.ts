@@ -7,9 +7,9 @@ import { kept } from '../../demo/test/kept.ts';
 import { continueSearch } from '../src/plans/continue-search.ts';
 import { packBasis, planBasis } from '../src/plans/plan-basis.ts';
 import { stop } from '../src/pool/cancel-flag.ts';
-import { JobScope } from '../src/pool/job-scope.ts';
+import type { JobScope } from '../src/pool/job-scope.ts';
 import { collectModels } from '../src/read/collect.ts';
-import { put, WORKER } from './here.ts';
+import { put, testScope } from './here.ts';
 
 const decisions = MergeDecisions.parse({
   sheets: [
@@ -28,7 +28,7 @@ async function basisOf(scope: JobScope) {
 }
 
 test('tighter layouts of all sheets with islands, found again by what is noted with them', async () => {
-  const scope = new JobScope(WORKER, 2);
+  const scope = testScope();
   try {
     const basis = await basisOf(scope);
     const shares: number[] = [];
@@ -51,7 +51,7 @@ test('tighter layouts of all sheets with islands, found again by what is noted w
 });
 
 test('cancelled, it ends at once and says so', async () => {
-  const scope = new JobScope(WORKER, 2);
+  const scope = testScope();
   try {
     const basis = await basisOf(scope);
     const looking = continueSearch(basis, decisions, 3600, scope, (progress) => {

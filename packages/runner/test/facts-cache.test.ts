@@ -1,4 +1,4 @@
-import { mkdtemp, readdir, readFile, writeFile } from 'node:fs/promises';
+import { mkdtemp, readdir, readFile, utimes, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { buildFurniture } from '@wembrel/demo/furniture';
@@ -8,10 +8,9 @@ import { expect, test } from 'vitest';
 import { runs } from '../../core/test/sampling.ts';
 import { kept } from '../../demo/test/kept.ts';
 import { FactsCache } from '../src/cache/facts-cache.ts';
-import { JobScope } from '../src/pool/job-scope.ts';
 import { readFiles } from '../src/stages/read.ts';
 import { surveyDetails } from '../src/survey/details.ts';
-import { WORKER } from './here.ts';
+import { testScope } from './here.ts';
 
 const folder = () => mkdtemp(join(tmpdir(), 'wembrel-cache-'));
 
@@ -57,7 +56,9 @@ test('beyond the bound what was used longest ago goes', async () => {
   const kilobyte = (n: number) => new Uint8Array(1000).fill(n);
   const first = new FactsCache(root, []);
   for (let i = 0; i < 10; i++) await first.put('picture', `${i}`, kilobyte(i));
-  // Another run uses two of the oldest.
+  const hourAgo = new Date(Date.now() - 3_600_000);
+  for (const path of await filesOf(root)) await utimes(path, hourAgo, hourAgo);
+  // Another run uses two of them.
   const second = new FactsCache(root, [], 8000);
   await second.get('picture', '0');
   await second.get('picture', '1');
@@ -79,8 +80,8 @@ test('a survey with what former ones found says what one without says, after any
   const root = await folder();
   const sources = await folder();
   const pieces = [kept(buildFurniture, 0.125), kept(buildFurniture, 0.125, 1), kept(buildSign, 0), kept(buildSign, 4)];
-  const survey = async (names: readonly string[], cache: FactsCache | null) => {
-    const scope = new JobScope(WORKER, 2, undefined, cache);
+  const survey = async (names: readonly string[], cache?: FactsCache) => {
+    const scope = testScope({ cache });
     try {
       const files = names.map((name) => ({ name, path: join(sources, name) }));
       return JSON.stringify(await surveyDetails(await readFiles(files, scope), files, scope));
@@ -101,7 +102,7 @@ test('a survey with what former ones found says what one without says, after any
           names.add(`${name}.glb`);
         }
         const list = [...names].sort();
-        expect(await survey(list, new FactsCache(root, []))).toBe(await survey(list, null));
+        expect(await survey(list, new FactsCache(root, []))).toBe(await survey(list));
       },
     ),
     { numRuns: runs(6) },

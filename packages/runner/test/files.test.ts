@@ -8,7 +8,7 @@ import { buildFurniture } from '@wembrel/demo/furniture';
 import fc from 'fast-check';
 import { unzipSync } from 'fflate';
 import sharp from 'sharp';
-import { afterAll, beforeAll, describe, expect, test, vi } from 'vitest';
+import { beforeAll, describe, expect, test, vi } from 'vitest';
 import { decide } from '../../core/test/build.ts';
 import { runs } from '../../core/test/sampling.ts';
 import { kept } from '../../demo/test/kept.ts';
@@ -23,7 +23,7 @@ import { logicalPath } from '../src/read/unpack.ts';
 import { Delivery } from '../src/write/delivery.ts';
 import { validateGltf } from '../src/write/validate.ts';
 import { zipFiles } from '../src/write/zip.ts';
-import { folder, mergeFolder, put, take, WORKER } from './here.ts';
+import { folder, mergeFolder, put, take, testScope, WORKER } from './here.ts';
 
 describe('pictures', () => {
   const grey = (n: number) => Buffer.alloc(n * n * 3, 90);
@@ -203,9 +203,8 @@ describe('one sheet alone', () => {
   let scope: JobScope;
   beforeAll(async () => {
     source = await put({ 'a.glb': kept(buildFurniture, 0.25) });
-    scope = new JobScope(WORKER, 2);
+    scope = testScope();
   });
-  afterAll(() => scope.close());
 
   test('has the maps that the whole bake gives it', async () => {
     const plan = { size: 256, margin: 3, sheets: 2, name: 'halt', keepApart: ['ShelterGlass'] };

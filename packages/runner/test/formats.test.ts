@@ -18,24 +18,19 @@ import draco from 'draco3dgltf';
 import { encodeToKTX2 } from 'ktx2-encoder';
 import sharp from 'sharp';
 import { FloatType, HalfFloatType } from 'three';
-import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { describe, expect, test } from 'vitest';
 import { kept } from '../../demo/test/kept.ts';
 import { decodeImage } from '../src/pictures/codec.ts';
 import { loadTranscoder } from '../src/pictures/odd-formats.ts';
 import { pictureTasks } from '../src/pictures/picture-tasks.ts';
-import { JobScope } from '../src/pool/job-scope.ts';
 import { sideBySide } from '../src/pool/side-by-side.ts';
 import { collectModels } from '../src/read/collect.ts';
 import { loadModel } from '../src/read/load.ts';
 import { readFiles } from '../src/stages/read.ts';
 import { surveyPile } from '../src/survey/pile.ts';
-import { put, WORKER } from './here.ts';
+import { put, testScope } from './here.ts';
 
-let scope: JobScope;
-beforeAll(() => {
-  scope = new JobScope(WORKER, 2);
-});
-afterAll(() => scope.close());
+const scope = testScope();
 
 /** A picture whose upper left is red, upper right green, lower left blue, lower right white. */
 const CORNERS: [number, number, number, number][] = [

@@ -10,19 +10,14 @@ import { buildPlatform } from '@wembrel/demo/platform';
 import { buildRails } from '@wembrel/demo/rails';
 import { buildSigns } from '@wembrel/demo/signs';
 import sharp from 'sharp';
-import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { describe, expect, test } from 'vitest';
 import { kept } from '../../demo/test/kept.ts';
 import { type MergeResult, merge } from '../src/merge/merge.ts';
-import { JobScope } from '../src/pool/job-scope.ts';
 import { collectModels } from '../src/read/collect.ts';
-import { folder, put, WORKER } from './here.ts';
+import { folder, put, testScope } from './here.ts';
 import { uvCoverage } from './uv-coverage.ts';
 
-let scope: JobScope;
-beforeAll(() => {
-  scope = new JobScope(WORKER, 2);
-});
-afterAll(() => scope.close());
+const scope = testScope();
 
 const decide = (more: object) => MergeDecisions.parse({ effort: 1, mergeAll: true, ...more });
 

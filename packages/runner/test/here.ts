@@ -4,13 +4,26 @@ import { tmpdir } from 'node:os';
 import { dirname, join, relative } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { decide, type Plan } from '../../core/test/build.ts';
+import type { FactsCache } from '../src/cache/facts-cache.ts';
 import { type MergeRequest, merge } from '../src/merge/merge.ts';
 import type { MergeReport } from '../src/merge/report.ts';
+import type { CancelFlag } from '../src/pool/cancel-flag.ts';
 import { JobScope } from '../src/pool/job-scope.ts';
+import { ThreadPool } from '../src/pool/thread-pool.ts';
 import { collectModels } from '../src/read/collect.ts';
 
 /** The bundled worker; `./wembrel test` builds it first. */
 export const WORKER = fileURLToPath(new URL('../../../dist/worker.mjs', import.meta.url));
+
+const pools = new Map<number, ThreadPool>();
+
+/** A job of its own, on threads that all tests of a process share: each takes half a second to start. */
+export function testScope(more: { threads?: number; cancel?: CancelFlag; cache?: FactsCache } = {}): JobScope {
+  const { threads = 2, cancel, cache } = more;
+  const pool = pools.get(threads) ?? new ThreadPool(WORKER, threads, 300);
+  pools.set(threads, pool);
+  return new JobScope(pool, undefined, cancel, cache);
+}
 
 export function folder(): string {
   return mkdtempSync(join(tmpdir(), 'wembrel-test-'));
@@ -52,10 +65,5 @@ export async function mergeFolder(
   more: Partial<MergeRequest> = {},
 ) {
   const { files, textures } = await collectModels([input]);
-  const scope = new JobScope(WORKER, threads);
-  try {
-    return await merge({ files, textures, out, decisions: decide(plan), picture: 128, ...more }, scope);
-  } finally {
-    await scope.close();
-  }
+  return merge({ files, textures, out, decisions: decide(plan), picture: 128, ...more }, testScope({ threads }));
 }

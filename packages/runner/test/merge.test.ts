@@ -5,12 +5,11 @@ import { Cancelled } from '@wembrel/core/errors';
 import { parseGlb } from '@wembrel/core/formats/gltf/glb';
 import { sign } from '@wembrel/demo/broken';
 import { buildFurniture } from '@wembrel/demo/furniture';
-import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { beforeAll, describe, expect, test } from 'vitest';
 import { decide } from '../../core/test/build.ts';
 import { kept } from '../../demo/test/kept.ts';
 import { type MergeResult, merge } from '../src/merge/merge.ts';
 import { newFlag, stop } from '../src/pool/cancel-flag.ts';
-import { JobScope } from '../src/pool/job-scope.ts';
 import { collectModels } from '../src/read/collect.ts';
 import { gltfIo } from '../src/read/gltf-io.ts';
 import { imageKey } from '../src/read/image-keys.ts';
@@ -19,7 +18,7 @@ import { loadModel } from '../src/read/load.ts';
 import { captureOriginal, compare } from '../src/stages/compare.ts';
 import { stageContext } from '../src/stages/context.ts';
 import { validateGltf } from '../src/write/validate.ts';
-import { fidelityOf, folder, mergeFolder, put, take, WORKER } from './here.ts';
+import { fidelityOf, folder, mergeFolder, put, take, testScope } from './here.ts';
 
 type Json = Record<string, never> & Record<string, unknown>;
 
@@ -127,11 +126,7 @@ describe('the furniture of the demo', () => {
 
 describe('what the comparison notices', () => {
   const source = () => put({ 'a.glb': furniture });
-  let scope: JobScope;
-  beforeAll(() => {
-    scope = new JobScope(WORKER, 2);
-  });
-  afterAll(() => scope.close());
+  const scope = testScope();
 
   async function against(change: (json: Json) => void) {
     const at = await source();
@@ -233,7 +228,7 @@ describe('stopping and failing', () => {
     const out = folder();
     const { files } = await collectModels([at]);
     for (const stage of ['read', 'layout', 'bake', 'handover'] as const) {
-      const scope = new JobScope(WORKER, 2);
+      const scope = testScope();
       const work = merge(
         {
           files,
@@ -265,7 +260,7 @@ describe('stopping and failing', () => {
     expect([left.report.fidelity, left.worst]).toEqual([null, null]);
     expect(await take(out)).toEqual(others);
     const cancel = newFlag();
-    const scope = new JobScope(WORKER, 2, cancel);
+    const scope = testScope({ cancel });
     const [{ files }, other] = [await collectModels([at]), folder()];
     const there: boolean[] = [];
     const told: (string[] | null)[] = [];

@@ -12,20 +12,15 @@ import { buildRails } from '@wembrel/demo/rails';
 import { buildSigns } from '@wembrel/demo/signs';
 import { buildBracket, buildNoticeBoard, buildStone } from '@wembrel/demo/simple-formats';
 import sharp from 'sharp';
-import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { describe, expect, test } from 'vitest';
 import { kept } from '../../demo/test/kept.ts';
 import { merge } from '../src/merge/merge.ts';
 import { packBasis, planBasis, predictBasis, proposeBasis } from '../src/plans/plan-basis.ts';
-import { JobScope } from '../src/pool/job-scope.ts';
 import { collectModels } from '../src/read/collect.ts';
-import { folder, put, WORKER } from './here.ts';
+import { folder, put, testScope } from './here.ts';
 import { uvCoverage } from './uv-coverage.ts';
 
-let scope: JobScope;
-beforeAll(() => {
-  scope = new JobScope(WORKER, 2);
-});
-afterAll(() => scope.close());
+const scope = testScope();
 
 const furniture = () => ({ 'stop.glb': kept(buildFurniture, 0.25) });
 const someSigns = () => Object.fromEntries(Object.entries(kept(buildSigns)).slice(0, 6));

@@ -2,21 +2,16 @@ import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { predict } from '@wembrel/core/predict/predict';
 import { awkwardFiles, sign } from '@wembrel/demo/broken';
 import { buildFurniture } from '@wembrel/demo/furniture';
-import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { beforeAll, describe, expect, test } from 'vitest';
 import { decide, type Plan } from '../../core/test/build.ts';
 import { kept } from '../../demo/test/kept.ts';
 import { merge } from '../src/merge/merge.ts';
-import { JobScope } from '../src/pool/job-scope.ts';
 import { collectModels } from '../src/read/collect.ts';
 import { readFiles } from '../src/stages/read.ts';
 import { type SurveyDetails, surveyDetails } from '../src/survey/details.ts';
-import { fidelityOf, folder, put, WORKER } from './here.ts';
+import { fidelityOf, folder, put, testScope } from './here.ts';
 
-let scope: JobScope;
-beforeAll(() => {
-  scope = new JobScope(WORKER, 2);
-});
-afterAll(() => scope.close());
+const scope = testScope();
 
 async function both(files: Record<string, Uint8Array>, decisions: MergeDecisions) {
   const at = await put(files);

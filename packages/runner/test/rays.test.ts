@@ -22,7 +22,7 @@ import { collectModels } from '../src/read/collect.ts';
 import { imageKey } from '../src/read/image-keys.ts';
 import { loadModel } from '../src/read/load.ts';
 import { validateGltf } from '../src/write/validate.ts';
-import { put, take, WORKER } from './here.ts';
+import { put, take, testScope } from './here.ts';
 import { uvCoverage } from './uv-coverage.ts';
 
 const pair = await put({ 'post_high.glb': kept(buildPostHigh, 10), 'post_low.glb': kept(buildPostLow) });
@@ -38,7 +38,7 @@ async function run(
   const { files } = await collectModels([from]);
   const named = (name: string) => files.filter((file) => file.name === name);
   const out = await put({});
-  const scope = new JobScope(WORKER, more.threads ?? 2, more.cancel);
+  const scope = testScope(more);
   try {
     const report = await runRays(
       {

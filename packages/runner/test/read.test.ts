@@ -11,9 +11,9 @@ import { sign } from '@wembrel/demo/broken';
 import { zipSync } from 'fflate';
 import { MeshoptEncoder } from 'meshoptimizer/encoder';
 import sharp from 'sharp';
-import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { beforeAll, describe, expect, test } from 'vitest';
 import { decodeImage } from '../src/pictures/codec.ts';
-import { JobScope } from '../src/pool/job-scope.ts';
+import type { JobScope } from '../src/pool/job-scope.ts';
 import { collectModels } from '../src/read/collect.ts';
 import { gltfIo } from '../src/read/gltf-io.ts';
 import { imageKey } from '../src/read/image-keys.ts';
@@ -21,16 +21,15 @@ import { Images } from '../src/read/images.ts';
 import { loadModel } from '../src/read/load.ts';
 import { PREVIEW_TRIANGLES, reduceForPreview } from '../src/reduce/reduce.ts';
 import { readFiles } from '../src/stages/read.ts';
-import { folder, mergeFolder, put, take, WORKER } from './here.ts';
+import { folder, mergeFolder, put, take, testScope } from './here.ts';
 
 let io: NodeIO;
 let scope: JobScope;
 beforeAll(async () => {
   await MeshoptEncoder.ready;
   io = (await gltfIo()).registerDependencies({ 'meshopt.encoder': MeshoptEncoder });
-  scope = new JobScope(WORKER, 2);
+  scope = testScope();
 });
-afterAll(() => scope.close());
 
 const doc = async (): Promise<Document> => io.readBinary(sign().glb() as Uint8Array<ArrayBuffer>);
 const figures = async (bytes: Uint8Array) => {

@@ -1,22 +1,17 @@
 import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { readModel } from '@wembrel/core/scene/model';
 import { buildBollards } from '@wembrel/demo/pieces';
-import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { describe, expect, test } from 'vitest';
 import { kept } from '../../demo/test/kept.ts';
 import { merge } from '../src/merge/merge.ts';
 import { planBasis, predictBasis } from '../src/plans/plan-basis.ts';
-import { JobScope } from '../src/pool/job-scope.ts';
 import { collectModels } from '../src/read/collect.ts';
 import { imageKey } from '../src/read/image-keys.ts';
 import { loadModel } from '../src/read/load.ts';
 import { reduceMeshes } from '../src/reduce/reduce-meshes.ts';
-import { fidelityOf, folder, put, WORKER } from './here.ts';
+import { fidelityOf, folder, put, testScope } from './here.ts';
 
-let scope: JobScope;
-beforeAll(() => {
-  scope = new JobScope(WORKER, 2);
-});
-afterAll(() => scope.close());
+const scope = testScope();
 
 describe('reducing a heavy mesh', () => {
   test('keeps to its triangles, its slots and its looks; the deviation is told, the prediction is right', async () => {

@@ -7,20 +7,15 @@ import { writePng } from '@wembrel/core/image/png';
 import { sign } from '@wembrel/demo/broken';
 import { buildBollards, buildPlanters, buildTram, buildWalls } from '@wembrel/demo/pieces';
 import { buildSigns, SIGN_COUNT } from '@wembrel/demo/signs';
-import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { describe, expect, test } from 'vitest';
 import { kept } from '../../demo/test/kept.ts';
 import { merge } from '../src/merge/merge.ts';
-import { JobScope } from '../src/pool/job-scope.ts';
 import { collectModels } from '../src/read/collect.ts';
 import { loadModel } from '../src/read/load.ts';
 import { surveyPile } from '../src/survey/pile.ts';
-import { fidelityOf, folder, put, take, WORKER } from './here.ts';
+import { fidelityOf, folder, put, take, testScope } from './here.ts';
 
-let scope: JobScope;
-beforeAll(() => {
-  scope = new JobScope(WORKER, 2);
-});
-afterAll(() => scope.close());
+const scope = testScope();
 
 async function repaired(files: Record<string, Uint8Array>, repairs: object, more: object = {}) {
   const at = await put(files);

@@ -2,11 +2,11 @@ import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { routesFrom } from '@wembrel/core/decisions/routes';
 import { evenSheets } from '@wembrel/core/decisions/sheets';
 import { buildFurniture } from '@wembrel/demo/furniture';
-import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { beforeAll, describe, expect, test } from 'vitest';
 import { kept } from '../../demo/test/kept.ts';
 import { pictureTasks } from '../src/pictures/picture-tasks.ts';
 import { searchTasks } from '../src/plans/search-tasks.ts';
-import { JobScope } from '../src/pool/job-scope.ts';
+import type { JobScope } from '../src/pool/job-scope.ts';
 import { type Task, taskGroup } from '../src/pool/task.ts';
 import { rayTasks } from '../src/rays/ray-tasks.ts';
 import { collectModels } from '../src/read/collect.ts';
@@ -17,7 +17,7 @@ import { mend } from '../src/stages/mend.ts';
 import { type ReadFiles, read } from '../src/stages/read.ts';
 import { reshape, routeModels, routePlanned } from '../src/stages/route.ts';
 import { viewTasks } from '../src/stages/view-tasks.ts';
-import { put, WORKER } from './here.ts';
+import { put, testScope } from './here.ts';
 
 const decisions = MergeDecisions.parse({
   mergeAll: true,
@@ -30,11 +30,10 @@ let scope: JobScope;
 let context: StageContext;
 let files: Awaited<ReturnType<typeof collectModels>>['files'];
 beforeAll(async () => {
-  scope = new JobScope(WORKER, 2);
+  scope = testScope();
   context = stageContext(scope);
   files = (await collectModels([await put({ 'stop.glb': kept(buildFurniture, 0.125) })])).files;
 });
-afterAll(() => scope.close());
 
 const fresh = () => read({ files, decisions }, context);
 

@@ -2,16 +2,14 @@ import { join } from 'node:path';
 import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { writePng } from '@wembrel/core/image/png';
 import { signWith } from '@wembrel/demo/awkward/changes';
-import { afterAll, expect, test } from 'vitest';
+import { expect, test } from 'vitest';
 import { merge } from '../src/merge/merge.ts';
-import { JobScope } from '../src/pool/job-scope.ts';
 import { collectModels } from '../src/read/collect.ts';
 import { loadModel } from '../src/read/load.ts';
 import { validateGltf } from '../src/write/validate.ts';
-import { fidelityOf, folder, put, WORKER } from './here.ts';
+import { fidelityOf, folder, put, testScope } from './here.ts';
 
-const scope = new JobScope(WORKER, 2);
-afterAll(() => scope.close());
+const scope = testScope();
 
 /** Slopes up to 25°, another one for each block of four texels. */
 function bumps(side: number): Uint8Array {

@@ -8,20 +8,15 @@ import { GlbWriter } from '@wembrel/demo/glb-writer';
 import { buildPlanters, buildWalls } from '@wembrel/demo/pieces';
 import { buildPlatform } from '@wembrel/demo/platform';
 import { buildRails } from '@wembrel/demo/rails';
-import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { describe, expect, test } from 'vitest';
 import { kept } from '../../demo/test/kept.ts';
 import { merge } from '../src/merge/merge.ts';
 import { packBasis, planBasis, predictBasis } from '../src/plans/plan-basis.ts';
-import { JobScope } from '../src/pool/job-scope.ts';
 import { collectModels } from '../src/read/collect.ts';
 import { loadModel } from '../src/read/load.ts';
-import { fidelityOf, folder, put, WORKER } from './here.ts';
+import { fidelityOf, folder, put, testScope } from './here.ts';
 
-let scope: JobScope;
-beforeAll(() => {
-  scope = new JobScope(WORKER, 2);
-});
-afterAll(() => scope.close());
+const scope = testScope();
 
 /** A fine grid whose picture runs from dark to light along x. */
 function fade(): Uint8Array {

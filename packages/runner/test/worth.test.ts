@@ -4,16 +4,14 @@ import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { writePng } from '@wembrel/core/image/png';
 import { signWith } from '@wembrel/demo/awkward/changes';
 import { sign } from '@wembrel/demo/broken';
-import { afterAll, describe, expect, test } from 'vitest';
+import { describe, expect, test } from 'vitest';
 import { merge } from '../src/merge/merge.ts';
-import { JobScope } from '../src/pool/job-scope.ts';
 import { collectModels } from '../src/read/collect.ts';
 import { loadModel } from '../src/read/load.ts';
 import { validateGltf } from '../src/write/validate.ts';
-import { folder, put, WORKER } from './here.ts';
+import { folder, put, testScope } from './here.ts';
 
-const scope = new JobScope(WORKER, 2);
-afterAll(() => scope.close());
+const scope = testScope();
 
 /** Merges by the plan that is made for the files. */
 async function mergeByDefault(models: Record<string, Uint8Array>, more: object = {}) {
