@@ -11,7 +11,7 @@ import { Tokenizer } from '../src/formats/tokenizer.ts';
 import { triangulate } from '../src/formats/triangulate.ts';
 import { xorshift32 } from '../src/math/random.ts';
 import { readModel } from '../src/scene/model.ts';
-import { runs } from './sampling.ts';
+import { runs, seeds } from './sampling.ts';
 import { CUBE_OBJ, plyBinary, plyText, randomMesh, stlBinary, stlText, toObj } from './simple-files.ts';
 
 const obj = (text: string) => readObj('x.obj', utf8Bytes(text), []);
@@ -320,7 +320,7 @@ function damaged(good: Uint8Array, seed: number): Uint8Array {
   return out;
 }
 
-describe('damaged files, 2 000 of each kind', () => {
+describe('damaged files, 2 000 of each kind where all is tested', () => {
   const mesh = randomMesh(11, 24);
   const mtl = utf8Bytes('newmtl a\nKd 1 0 0\nNs 20\nd 0.5\nmap_Kd -s 1 2 3 a b.png\nnewmtl b\nPr 0.5\nnorm n.png\n');
   test.each([
@@ -332,7 +332,7 @@ describe('damaged files, 2 000 of each kind', () => {
     ['binary STL', stlBinary(mesh), (b: Uint8Array) => void readStl('x', b)],
   ])('%s: each is read or refused with a sentence', (_, good, read) => {
     let refused = 0;
-    for (let seed = 1; seed <= 2000; seed++)
+    for (const seed of seeds(2000))
       try {
         read(damaged(good, seed));
       } catch (error) {
@@ -340,6 +340,6 @@ describe('damaged files, 2 000 of each kind', () => {
         refused++;
       }
     // MTL has nothing that could be refused: what is not understood is left out.
-    expect(refused > 100 || read.toString().includes('readMtl')).toBe(true);
+    expect(refused > runs(2000) / 20 || read.toString().includes('readMtl')).toBe(true);
   });
 });

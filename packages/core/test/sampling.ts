@@ -16,3 +16,6 @@ export const runs = (full: number): number => (FULL ? full : Math.min(full, Math
  */
 export const sampled = <T>(list: readonly T[], n: number, from = 0): T[] =>
   list.filter((_, i) => FULL || (i + SEED + from) % n === 0);
+
+/** Seeds of damaged files, one a file; other ones where everything is tested. @param full how many there are then */
+export const seeds = (full: number): number[] => Array.from({ length: runs(full) }, (_, i) => (SEED + i) % 2 ** 31);

@@ -91,14 +91,14 @@ type Json = { materials: { name: string; pbrMetallicRoughness: { baseColorTextur
 
 describe('a tiling wall', () => {
   test('cut at its repeats it keeps its sharpness on an atlas and looks as before: worst view at least 45 dB', async () => {
-    // As small as the walls are in the worst view, mip 3 is drawn, which this margin protects.
-    const decisions = decide({ sheets: [sheet({ margin: 24 })], cutRepeats: ['TiledBrick'] });
-    const { report, manifest, predicted } = await both({ 'walls.glb': kept(buildWalls) }, decisions, 1024);
+    // As small as the walls are in the worst view, mip 4 is drawn, which this margin protects.
+    const decisions = decide({ sheets: [sheet({ margin: 48 })], cutRepeats: ['TiledBrick'] });
+    const { report, manifest, predicted } = await both({ 'walls.glb': kept(buildWalls) }, decisions, 512);
     expect(fidelityOf(report).psnr).toBeGreaterThanOrEqual(45);
     expect(report.cut).toEqual({ slots: 1, triangles: report.after.triangles - report.before.triangles });
     expect(report.cut.triangles).toBeGreaterThan(100);
     expect(predicted.flows[0].sharpness).toBe(1);
-    expect(manifest.sheets[0].bays).toMatchObject([{ form: 'cell', px: [16, 16, 512, 512] }]);
+    expect(manifest.sheets[0].bays).toMatchObject([{ form: 'cell', px: [32, 32, 512, 512] }]);
   });
 
   test('kept apart or on a palette nothing is cut; with more than 4 repeats and no way chosen it stays apart', async () => {
@@ -150,12 +150,12 @@ describe('a trim sheet', () => {
   test('a wall that repeats both ways is cut along V for it, with fewer triangles than a cell takes; along U it goes on repeating', async () => {
     const walls = { 'walls.glb': kept(buildWalls) };
     const strip = decide({
-      sheets: [sheet({ kind: 'trim', size: 512, height: 1024, margin: 24 })],
+      sheets: [sheet({ kind: 'trim', size: 512, height: 1024, margin: 48 })],
       routes: { TiledBrick: '1' },
       cutRepeats: ['TiledBrick'],
     });
-    const { report, manifest, out, predicted } = await both(walls, strip, 1024);
-    expect(manifest.sheets[0].bays).toMatchObject([{ form: 'strip', px: [0, 16, 512, 512] }]);
+    const { report, manifest, out, predicted } = await both(walls, strip, 512);
+    expect(manifest.sheets[0].bays).toMatchObject([{ form: 'strip', px: [0, 32, 512, 512] }]);
     expect(fidelityOf(report).psnr).toBeGreaterThanOrEqual(45);
     expect(predicted.cutTriangles).toBe(report.cut.triangles);
     const inCells = await both(walls, decide({ cutRepeats: ['TiledBrick'] }));
@@ -166,7 +166,7 @@ describe('a trim sheet', () => {
     const uv = part.uvs[0] as Float32Array;
     const range = (k: number) => [Math.min, Math.max].map((f) => f(...uv.filter((_, i) => i % 2 === k)));
     expect(range(0)[1] - range(0)[0]).toBeCloseTo(6, 4);
-    expect(range(1)).toEqual([expect.closeTo(16 / 1024, 5), expect.closeTo(528 / 1024, 5)]);
+    expect(range(1)).toEqual([expect.closeTo(32 / 1024, 5), expect.closeTo(544 / 1024, 5)]);
   });
 
   test('what repeats up and down does not go on it uncut', async () => {
