@@ -85,14 +85,18 @@ export class MaskMaker {
     const height = Math.max(1, Math.round((2 * ry) / cell));
     const of = this.room(width * height);
     const [halo, body] = [margin / size, (this.reach * cell) / size];
+    let [nearest, least] = [0, Number.POSITIVE_INFINITY];
     for (let y = 0; y < height; y++) {
       const py = ((y + 0.5 - height / 2) * cell) / size;
       for (let x = 0; x < width; x++) {
         const px = ((x + 0.5 - width / 2) * cell) / size;
         const d = fieldAt(field, c * px + s * py, c * py - s * px);
         of[y * width + x] = d < body ? 2 : d < halo ? 1 : 0;
+        if (d < least) [nearest, least] = [y * width + x, d];
       }
     }
+    // One that is smaller than a cell may miss the middles of all, and would take no room.
+    of[nearest] = 2;
     return { width, height, of };
   }
 

@@ -195,13 +195,13 @@ export function pack(items: PackItem[], options: PackOptions): PackResult {
   const roomy = crowded ? null : grid.atMost();
   if (roomy) return roomy;
   if (options.snap || aligned) return grid.run(taken);
-  const tight = tightly(items, taken, options);
+  const tight = tightly(items, taken, options, () => grid.run(taken, 0).scale);
   // Shapes that are mostly margin: cells do better there.
   return tight.scale > 0 || options.cancelled?.() ? tight : grid.run(taken);
 }
 
-/** Packs with `tight.ts` and says it in turned boxes. */
-function tightly(items: PackItem[], taken: readonly Covered[], options: PackOptions): PackResult {
+/** Packs with `tight.ts` and says it in turned boxes. @param floor see `TightOptions` */
+function tightly(items: PackItem[], taken: readonly Covered[], options: PackOptions, floor: () => number): PackResult {
   const boxed = (shape: Float64Array, scale: number): [number, number, number, number] => {
     let [w, h] = [0, 0];
     for (let i = 0; i < shape.length; i += 2) {
@@ -273,6 +273,7 @@ function tightly(items: PackItem[], taken: readonly Covered[], options: PackOpti
       maxScale: options.maxScale,
       effort: options.effort,
       random: xorshift32(options.seed),
+      floor,
       cancelled: options.cancelled ?? (() => false),
       progress: options.progress ?? (() => {}),
       better: options.better && ((tightLayout) => options.better?.(resultOf(tightLayout))),
@@ -356,8 +357,8 @@ class GridPacker {
     return placements && { scale, placements, attempts: this.attempts, rounds: 0 };
   }
 
-  /** @param taken what each shape covers */
-  run(taken: readonly Covered[]): PackResult {
+  /** @param taken what each shape covers @param effort rounds of looking for a better one than the first */
+  run(taken: readonly Covered[], effort = this.options.effort): PackResult {
     const { items, options } = this;
     const random = xorshift32(options.seed);
     let best: Placement[] | null = null;
@@ -402,7 +403,7 @@ class GridPacker {
     }
     let rounds = 0;
     let failed = 0;
-    for (let i = 0; i < options.effort && low < options.maxScale; i++) {
+    for (let i = 0; i < effort && low < options.maxScale; i++) {
       if (options.cancelled?.()) break;
       // Large steps until they fail: what is tried depends on what was found, not on how many rounds are still to come.
       const next = Math.min(options.maxScale, low * (failed < 3 ? 1.012 : 1.005));
@@ -421,7 +422,7 @@ class GridPacker {
         rounds = i + 1;
         options.better?.({ scale: low, placements: best, attempts: this.attempts, rounds });
       } else failed++;
-      options.progress?.(0.5 + ((i + 1) / options.effort) * 0.5);
+      options.progress?.(0.5 + ((i + 1) / effort) * 0.5);
     }
     return { scale: low, placements: best, attempts: this.attempts, rounds };
   }

@@ -15,6 +15,11 @@ export interface TightOptions extends TightSheet {
   /** Attempts at a tighter layout after the first. */
   effort: number;
   random: () => number;
+  /**
+   * Asked once where shapes are crowded, mostly margin: the scale that another way of packing reaches at once. Nothing smaller is looked for then, and no layout
+   * is kept that is not larger.
+   */
+  floor?: () => number;
   cancelled: () => boolean;
   progress: (share: number) => void;
   /** Called with every better layout as it is found. */
@@ -68,6 +73,8 @@ class TightPacker {
   /** The best that was reached, and the best that is exact. */
   private best: { scale: number; poses: Poses } | null = null;
   private exact: { scale: number; poses: Poses } | null = null;
+  /** See `TightOptions`. */
+  private floor = 0;
 
   constructor(
     private readonly items: readonly TightItem[],
@@ -179,7 +186,7 @@ class TightPacker {
   private keep(scale: number): void {
     this.best = { scale, poses: this.solver.poses() };
     const exact = this.exactly(scale);
-    if (!exact || (this.exact && exact.scale <= this.exact.scale)) return;
+    if (!exact || exact.scale <= (this.exact?.scale ?? this.floor)) return;
     this.exact = exact;
     // The first layouts show at once; later ones when their round is over, so that as many rounds find just them again.
     if (this.rounds === 0) this.options.better?.(this.layout());
@@ -207,6 +214,8 @@ class TightPacker {
     ) as SearchParameters;
     let low = 0;
     let high = options.maxScale;
+    // Whether a construction that had room for all could not be resolved: all are crowded then, and the next one is smaller, however much room there is.
+    let crowded = false;
     const limit = solve((s) => this.shapes.filling(s) - 1.05, options.maxScale);
     if (limit < high) high = limit;
     let scale = Math.min(
@@ -221,6 +230,7 @@ class TightPacker {
       // A construction takes less time than resolving it: the first to be resolved is the largest that has room for all.
       while (
         low === 0 &&
+        !crowded &&
         !many &&
         candidate.missing < CONSTRUCTION.firstMissing &&
         scale < high &&
@@ -241,9 +251,16 @@ class TightPacker {
       if (candidate.missing < CONSTRUCTION.firstMissing && this.finish(candidate, 3)) {
         low = scale;
         this.keep(scale);
-      } else high = scale;
+      } else {
+        high = scale;
+        if (!crowded && low === 0 && candidate.missing < CONSTRUCTION.firstMissing) {
+          crowded = true;
+          this.floor = options.floor?.() ?? 0;
+        }
+      }
       if (low >= options.maxScale || (low > 0 && (high / low < 1.012 || many))) break;
       scale = low > 0 ? Math.min(options.maxScale, high < limit ? (low + high) / 2 : low * 1.03) : scale * 0.95;
+      if (scale <= this.floor) break;
       options.progress(0.02 * Math.min(k, 9));
     }
     // constructions of many come out larger by far than the first layout can grow.
