@@ -1,4 +1,6 @@
+import AxeBuilder from '@axe-core/playwright';
 import { test as base, expect, type Locator, type Page } from '@playwright/test';
+import { FULL } from '../packages/core/test/sampling.ts';
 import { type Server, startServer } from './server.ts';
 
 /** The application on a running server; a test fails when the page logs an error that it did not put into `quiet`. */
@@ -119,4 +121,17 @@ export async function motionOver(page: Page): Promise<void> {
     const moving = document.getAnimations().filter((animation) => !endless(animation));
     await Promise.allSettled(moving.map((animation) => animation.finished));
   });
+}
+
+/**
+ * What keeps people out: serious and critical faults of the page as it is, by rule and place. Themes differ in colours alone, so that in the dark one only contrast
+ * is looked at, unless everything is tested.
+ */
+export async function accessFaults(page: Page): Promise<string[]> {
+  const dark = await page.evaluate(() => document.documentElement.dataset.theme === 'dark');
+  const axe = new AxeBuilder({ page });
+  if (dark && !FULL) axe.withRules(['color-contrast']);
+  const { violations } = await axe.analyze();
+  const serious = violations.filter(({ impact }) => impact === 'serious' || impact === 'critical');
+  return serious.map(({ id, nodes }) => `${id}: ${nodes[0].html.slice(0, 160)}`);
 }

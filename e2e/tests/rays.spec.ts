@@ -1,8 +1,7 @@
-import AxeBuilder from '@axe-core/playwright';
 import type { Page } from '@playwright/test';
 import { buildPostHigh, buildPostLow } from '@wembrel/demo/posts';
 import { kept } from '../../packages/demo/test/kept.ts';
-import { expect, goTo, newProject, projectOf, test } from '../app.ts';
+import { accessFaults, expect, goTo, newProject, projectOf, test } from '../app.ts';
 
 /** The ticket post in high and low, at what is baked of it. */
 async function openPost(page: Page): Promise<void> {
@@ -135,9 +134,7 @@ test('a high-poly is baked onto a low-poly: paired by names, proved, looked into
     for (const _ of ['light', 'dark']) {
       await page.getByRole('radio', { name: tab }).click();
       await page.getByRole('button', { name: 'Light or dark' }).click();
-      const { violations } = await new AxeBuilder({ page }).analyze();
-      const serious = violations.filter((v) => v.impact === 'serious' || v.impact === 'critical');
-      expect(serious.map((v) => `${tab}: ${v.id}: ${v.nodes[0].html.slice(0, 160)}`)).toEqual([]);
+      expect(await accessFaults(page), String(tab)).toEqual([]);
     }
   expect(await page.evaluate(() => document.documentElement.scrollHeight > window.innerHeight)).toBe(false);
   // What was baked goes on like any model: as a source of this project, and of one without the high-poly.

@@ -2,7 +2,7 @@ import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { buildFurniture } from '@wembrel/demo/furniture';
 import { kept } from '../../packages/demo/test/kept.ts';
-import { compareSmall, expect, goTo, newProject, projectOf, reloadSaved, test } from '../app.ts';
+import { compareSmall, decide, expect, goTo, newProject, projectOf, reloadSaved, test } from '../app.ts';
 import { temporary } from '../server.ts';
 
 test('the sheet by hand: a lasso, bays kept together and apart again, one flipped, and any baked map below', async ({
@@ -222,6 +222,8 @@ test('a tighter layout is looked for until it is tight enough; it comes again af
   server,
 }) => {
   const id = await newProject(page, server, 'Tight');
+  // With the usual one, most of so small a sheet is margin.
+  await decide(page, server, id, 'A thin margin', { 'sheets/0/margin': 3 });
   const at = temporary();
   await writeFile(join(at, 'stop.glb'), kept(buildFurniture, 0.25));
   await page.getByTestId('files').setInputFiles([join(at, 'stop.glb')]);

@@ -76,6 +76,38 @@ test('draw calls are what the 3D library issues', async ({ page, server }) => {
   }
 });
 
+test('models stand on the shelf as they are read, before all are', async ({ page, server }) => {
+  const id = await newProject(page, server, 'Shelf');
+  const names = Array.from({ length: 30 }, (_, i) => `bollards-${String(i).padStart(2, '0')}.glb`);
+  const paths = await onDisk({
+    ...Object.fromEntries(names.map((name) => [name, kept(buildBollards, 12)])),
+    'a-broken.glb': sign().glb().slice(0, 400),
+    'stop.glb': kept(buildFurniture, 0.25),
+  });
+  await page.getByTestId('files').setInputFiles(paths);
+  const shelf = page.getByRole('region', { name: 'Models as they are read' });
+  await expect(shelf.getByText(/ of 32/)).toBeVisible();
+  await expect(shelf.locator('img').first()).toBeVisible();
+  const { jobs } = await view(page, server, id);
+  const job = `${server.url}/api/jobs/${jobs[0].id}/pause`;
+  const pause = (on: boolean) => page.request.post(job, { headers: { origin: server.url }, data: { on } });
+  if ((await pause(true)).ok()) {
+    await expect(shelf.getByText('cannot be read')).toBeVisible();
+    await expect(shelf.getByRole('listitem')).toHaveCount(32);
+    // What was read before the page was there stands on it as well.
+    await page.reload();
+    await expect(shelf.locator('img').first()).toBeVisible();
+    const drawn = await shelf
+      .locator('img')
+      .first()
+      .evaluate((image: HTMLImageElement) => image.naturalWidth);
+    expect(drawn).toBeGreaterThan(0);
+    await pause(false);
+  }
+  await expect(page.getByTestId('total-drawcalls')).toBeVisible({ timeout: 60_000 });
+  await expect(shelf).toBeHidden();
+});
+
 test('forty private copies of a palette become one by one button, are listed, handed over, and taken back', async ({
   page,
   server,

@@ -1,5 +1,6 @@
 import { defineMiddleware } from 'astro:middleware';
 import { refuse } from './server/http/guard.ts';
+import { tidyOnce } from './server/jobs/disk.ts';
 
 const hosts = (process.env.WEMBREL_HOSTS ?? '').split(',').filter(Boolean);
 
@@ -10,6 +11,7 @@ export const onRequest = defineMiddleware(async (context, next) => {
       status: 403,
       headers: { 'content-type': 'application/json' },
     });
+  tidyOnce();
   const response = await next();
   response.headers.set('cross-origin-opener-policy', 'same-origin');
   response.headers.set('cross-origin-embedder-policy', 'require-corp');

@@ -104,6 +104,35 @@ export interface JobView {
   finished: string | null;
 }
 
+/** What takes room on the disk, bytes. */
+export interface DiskView {
+  /** Results of all projects. */
+  results: number;
+  /** What they may take; beyond it the least recently used go. */
+  bound: number;
+  /** Contents of all sources, each once. */
+  sources: number;
+  /** What was found out about them, for later runs. */
+  facts: number;
+}
+
+/** From 100 MB to 10 TB. */
+export const SetDisk = z.object({ bound: z.number().min(1e8).max(1e13) });
+
+/** A file that a survey has read while it reads others. */
+export interface ReadFileView {
+  path: string;
+  /** Its place among the models of the project: `/api/jobs/{job}/read/{file}` is its picture. */
+  file: number;
+  /** Why it cannot be read; null: it was. */
+  problem: string | null;
+  drawCalls: number;
+  slots: number;
+  triangles: number;
+  /** Bytes in graphics memory as BC7. */
+  textureBytes: number;
+}
+
 export interface SourceView {
   path: string;
   bytes: number;

@@ -6,6 +6,7 @@ import type {
   JobView,
   OneSheetView,
   ProjectView,
+  ReadFileView,
   Region,
   ResultView,
   SheetOutlines,
@@ -22,7 +23,13 @@ export interface Live {
   left: number | null;
   /** The sheet that is being baked and the number of its newest picture. */
   preview?: { sheet: string; count: number };
+  /** What a survey has read since the project was fetched. */
+  read?: ReadFileView[];
 }
+
+const WAITING: Live = { share: 0, doing: '', left: null };
+
+type LiveMessage = { type: string; id: string; sheet: string; count: number; file: ReadFileView } & Live;
 
 export function useProject(id: string) {
   const client = useQueryClient();
@@ -31,11 +38,13 @@ export function useProject(id: string) {
   useEffect(() => {
     const stream = new EventSource(`/api/projects/${id}/events`);
     stream.onmessage = (event) => {
-      const m = JSON.parse(event.data) as { type: string; id: string; sheet: string; count: number } & Live;
+      const m = JSON.parse(event.data) as LiveMessage;
       if (m.type === 'progress')
         setLive((l) => ({ ...l, [m.id]: { ...l[m.id], share: m.share, doing: m.doing, left: m.left } }));
       else if (m.type === 'preview')
         setLive((l) => ({ ...l, [m.id]: { ...l[m.id], preview: { sheet: m.sheet, count: m.count } } }));
+      else if (m.type === 'read')
+        setLive((l) => ({ ...l, [m.id]: { ...WAITING, ...l[m.id], read: [...(l[m.id]?.read ?? []), m.file] } }));
       else if (m.type !== 'beat') void client.invalidateQueries({ queryKey: projectKey(id) });
     };
     return () => stream.close();

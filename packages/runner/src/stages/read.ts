@@ -74,6 +74,8 @@ export interface ReadOptions {
   beforeEdits?: (model: Model, file: number) => Promise<void>;
   /** See `Images`. */
   keepBytes?: number;
+  /** Sees every file as soon as it was read, by its position among them, or why it cannot be. */
+  onRead?: (file: number, result: Model | InputError, images: Images) => Promise<void>;
 }
 
 /** Reads all files, as many at a time as there are threads; a bad one is reported and the others go on. */
@@ -100,6 +102,7 @@ export async function readFiles(files: InputFile[], scope: JobScope, options: Re
       await images.add(model);
       return model;
     });
+    await options.onRead?.(i, results[i], images);
     report('read', ++done / files.length, `reading ${file.name}`);
   });
   const loose = await assignLoose(files, results, {

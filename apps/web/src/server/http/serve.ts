@@ -55,6 +55,8 @@ const server = createServer((req, res) => {
   handler(req, res);
 });
 server.requestTimeout = 0;
+// A connection that is closed after the usual five seconds of silence may break the request that is just being sent on it.
+server.keepAliveTimeout = 600_000;
 server.on('error', (error: NodeJS.ErrnoException) => {
   process.stderr.write(
     error.code === 'EADDRINUSE'

@@ -2,7 +2,7 @@ import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import type { CancelFlag } from '@wembrel/runner/pool/cancel-flag';
 import type { InputFile } from '@wembrel/runner/read/collect';
 import type { PipelineInput } from '@wembrel/runner/stages/context';
-import type { JobKind, Region } from '../../contract/project.ts';
+import type { JobKind, ReadFileView, Region } from '../../contract/project.ts';
 
 /** What a job thread is asked to do. */
 export interface JobOrder {
@@ -41,6 +41,8 @@ export type JobMessage =
   | { type: 'progress'; share: number; doing: string }
   /** A new picture of the sheet that is being baked: `preview.png` in the job's folder. */
   | { type: 'preview'; sheet: string; count: number }
+  /** A survey has read a file; its picture is `thumbs/read-{file}.png` in the job's folder. */
+  | { type: 'read'; file: ReadFileView }
   /** Its result is there; what goes on is the comparison. */
   | { type: 'delivered' }
   /** What it turned out to be: a bake that its proof stopped is a proof. */

@@ -6,7 +6,7 @@ import { PICTURE } from '@wembrel/runner/pictures/kind';
 import { type CancelFlag, newFlag, pause, paused, stop } from '@wembrel/runner/pool/cancel-flag';
 import { MODEL } from '@wembrel/runner/read/endings';
 import type { Kysely } from 'kysely';
-import type { JobKind, JobState, Region } from '../../contract/project.ts';
+import type { JobKind, JobState, ReadFileView, Region } from '../../contract/project.ts';
 import { database, type Tables } from '../store/database.ts';
 import { events } from '../store/events.ts';
 import { withFaceTexts } from '../store/face-sets.ts';
@@ -16,6 +16,7 @@ import { Problem } from '../store/problem.ts';
 import { requireProject } from '../store/projects.ts';
 import { filesStamp, stampOf, stampOver } from '../store/stamps.ts';
 import { takeDefaultPlan } from './default-plan.ts';
+import { markUsed, tidy } from './disk.ts';
 import type { JobOrder } from './job-message.ts';
 import { type JobNews, type JobThread, WarmThread } from './job-threads.ts';
 import { type ActiveJob, nextJob, waitingFor } from './queue.ts';
@@ -31,6 +32,8 @@ interface Running {
   delivered: boolean;
   /** What it turned out to be, where it said so. */
   became: JobKind | null;
+  /** What a survey has read so far. */
+  read: ReadFileView[];
   /** The thread that does it, once it has one. */
   thread: JobThread | null;
   /** Ends the thread if it does not stop by itself; null while nobody cancelled. */
@@ -152,6 +155,9 @@ export const isPaused = (id: string): boolean => {
 /** Seconds that a running job will still take; null while unknown. */
 export const secondsLeft = (id: string): number | null => state.running.get(id)?.left ?? null;
 
+/** What a running survey has read so far; empty where it is none. */
+export const readSoFar = (id: string): ReadFileView[] => state.running.get(id)?.read ?? [];
+
 /** Lets a running job wait, or go on. @throws Problem when it is not running */
 export function pauseJob(id: string, on: boolean): void {
   const running = state.running.get(id);
@@ -191,6 +197,7 @@ export async function finishedJob(
   if (!row) throw new Problem(404, 'there is no such job');
   if (row.state !== 'done') throw new Problem(409, 'the job is not finished');
   const region = row.region ? (JSON.parse(row.region) as Region) : null;
+  await markUsed(row.id);
   return { id: row.id, project: row.project, folder: jobFolder(row.id), region };
 }
 
@@ -218,6 +225,7 @@ async function finish(
     .where('id', '=', id)
     .execute();
   events.emit(project, { type: 'job', id, state: to });
+  if (to === 'done') tidy();
 }
 
 /** Begins all jobs that may begin now; one look after the other. */
@@ -247,6 +255,7 @@ async function begin(id: string, project: string, request: JobRequest): Promise<
     left: null,
     delivered: false,
     became: null,
+    read: [],
     thread: null,
     deadline: null,
   };
@@ -367,6 +376,11 @@ function jobListener(id: string, running: Running, db: Kysely<Tables>): (message
     }
     if (message.type === 'became') {
       running.became = message.kind;
+      return;
+    }
+    if (message.type === 'read') {
+      running.read.push(message.file);
+      events.emit(running.project, { type: 'read', id, file: message.file });
       return;
     }
     if (message.type === 'preview') {

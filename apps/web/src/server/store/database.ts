@@ -7,6 +7,8 @@ import { dataFolder, jobFolder } from './paths.ts';
 import { upgradeStates } from './upgrade-states.ts';
 
 export interface Tables {
+  /** What holds for all projects, by name, as text. */
+  setting: { key: string; value: string };
   project: {
     id: string;
     name: string;
@@ -102,6 +104,15 @@ const MIGRATIONS = {
     async up(db: Kysely<unknown>) {
       await db.schema.alterTable('job').renameColumn('result', 'files_stamp').execute();
       await upgradeStates(db);
+    },
+  },
+  '0005_settings': {
+    async up(db: Kysely<unknown>) {
+      await db.schema
+        .createTable('setting')
+        .addColumn('key', 'text', (column) => column.primaryKey())
+        .addColumn('value', 'text', (column) => column.notNull())
+        .execute();
     },
   },
 } satisfies Record<string, Migration>;

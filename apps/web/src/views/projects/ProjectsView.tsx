@@ -8,6 +8,7 @@ import { Button } from '../../ui/Button.tsx';
 import { count } from '../../ui/format.ts';
 import { EmptyState, ErrorLine } from '../../ui/Notice.tsx';
 import { Notices } from '../../ui/Notices.tsx';
+import { DiskLine } from './DiskLine.tsx';
 import css from './ProjectsView.module.css';
 
 const KEY = ['projects'];
@@ -173,6 +174,7 @@ function Inside() {
           </tbody>
         </table>
       )}
+      {data && <DiskLine />}
       <Notices list={notices} onDismiss={dismiss} />
     </div>
   );

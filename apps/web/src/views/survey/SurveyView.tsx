@@ -26,6 +26,7 @@ import frame from '../../ui/View.module.css';
 import { Changes } from './Changes.tsx';
 import { Findings } from './Findings.tsx';
 import { ReadingDialog } from './ReadingDialog.tsx';
+import { ReadingShelf } from './ReadingShelf.tsx';
 import { Shelf } from './Shelf.tsx';
 import { SurveyTables, type TableName } from './SurveyTables.tsx';
 import css from './SurveyView.module.css';
@@ -51,7 +52,7 @@ function checkerTexels(survey: Survey, model: number): number {
 
 /** What the files cost: models on shelves in the order of their cost, the chosen one in 3D, everything in tables. */
 export function SurveyView(props: ViewProps) {
-  const { project, add, sending } = props;
+  const { project, live, add, sending } = props;
   const picker = useRef<HTMLInputElement>(null);
   const folder = useRef<HTMLInputElement>(null);
   const [reading, setReading] = useState(false);
@@ -109,11 +110,11 @@ export function SurveyView(props: ViewProps) {
           GLB, glTF, OBJ, PLY and STL files with what belongs to them, loose textures, folders, or a ZIP of them.
           Sources are never changed.
         </EmptyState>
+      ) : !survey && busy ? (
+        <ReadingShelf job={busy.id} sources={project.sources} live={live[busy.id]} />
       ) : !survey ? (
-        <EmptyState title={busy ? 'Reading the files …' : 'Not read yet'}>
-          {busy
-            ? 'Figures and pictures appear here as soon as every file has been read.'
-            : 'The files could not be read; the foot of the bill says why and runs it again.'}
+        <EmptyState title="Not read yet">
+          The files could not be read; the foot of the bill says why and runs it again.
         </EmptyState>
       ) : (
         <Inside {...props} survey={survey} onReading={() => setReading(true)} />
