@@ -1,6 +1,12 @@
 import { analysePicture, type PictureAnalysis } from '@wembrel/core/image/analysis';
 import { type Encoding, levelSetBytes, toLevels, toLevelsAt } from '@wembrel/core/image/levels';
-import { compareLikeness, type Likeness, type PictureSense } from '@wembrel/core/image/near-duplicate';
+import {
+  type ComparedPicture,
+  comparedPicture,
+  compareLikeness,
+  type Likeness,
+  type PictureSense,
+} from '@wembrel/core/image/near-duplicate';
 import { checkNormals, type NormalCheck } from '@wembrel/core/image/normal-direction';
 import type { Raster } from '@wembrel/core/image/raster';
 import { resizeRaster } from '@wembrel/core/image/resize';
@@ -19,22 +25,22 @@ export interface DecodedImage {
   analysis: PictureAnalysis;
 }
 
-/** Bytes of decoded pictures that a worker keeps for the next comparison. */
+/** Bytes of pictures that a worker keeps for the next comparison. */
 const RECENT_BYTES = 64 * 1024 ** 2;
 
 const recent = {
-  pictures: new Map<string, Raster>(),
-  async take(path: string, p: { key: string; bytes: Uint8Array }): Promise<Raster> {
-    const known = this.pictures.get(p.key);
-    const raster = known ?? (await decodeImage(path, p.key.slice(0, 8), p.bytes));
-    this.pictures.delete(p.key);
-    this.pictures.set(p.key, raster);
+  pictures: new Map<string, ComparedPicture>(),
+  async take(path: string, { key, bytes }: { key: string; bytes: Uint8Array }): Promise<ComparedPicture> {
+    const known = this.pictures.get(key);
+    const picture = known ?? comparedPicture(await decodeImage(path, key.slice(0, 8), bytes));
+    this.pictures.delete(key);
+    this.pictures.set(key, picture);
     let sum = 0;
-    for (const [key, raster] of [...this.pictures].reverse()) {
-      sum += raster.data.byteLength;
-      if (sum > RECENT_BYTES && key !== p.key) this.pictures.delete(key);
+    for (const [name, { data }] of [...this.pictures].reverse()) {
+      sum += data.byteLength;
+      if (sum > RECENT_BYTES && name !== key) this.pictures.delete(name);
     }
-    return raster;
+    return picture;
   },
 };
 
@@ -64,8 +70,8 @@ export const pictureTasks = taskGroup('picture', {
     b: { key: string; bytes: Uint8Array };
     sense: PictureSense;
   }): Promise<Likeness> {
-    const raster = await recent.take(input.path, input.a);
-    return compareLikeness(raster, await recent.take(input.path, input.b), input.sense);
+    const picture = await recent.take(input.path, input.a);
+    return compareLikeness(picture, await recent.take(input.path, input.b), input.sense);
   },
 
   /** A smaller copy as PNG; one that is small enough keeps its size. */
