@@ -1,6 +1,7 @@
 import { readdir, readFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { bytesHash, decodeImage, encodePng } from '@wembrel/runner/pictures/codec';
+import { bytesHash } from '@wembrel/runner/pictures/bytes-hash';
+import { decodeImage, encodePng } from '@wembrel/runner/pictures/codec';
 import { loadModel } from '@wembrel/runner/read/load';
 
 /** Seconds of the processors that some work takes here. */

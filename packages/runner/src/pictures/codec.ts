@@ -65,10 +65,6 @@ export function pixelHash(raster: Raster): string {
   return h.digest('hex').slice(0, 64);
 }
 
-export function bytesHash(bytes: Uint8Array): string {
-  return createHash('sha256').update(bytes).digest('hex');
-}
-
 /** PNG of interleaved bytes; deterministic. */
 export async function encodePng(
   data: Uint8Array,

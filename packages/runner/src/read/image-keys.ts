@@ -1,5 +1,5 @@
 import type { Texture } from '@gltf-transform/core';
-import { bytesHash } from '../pictures/codec.ts';
+import { bytesHash } from '../pictures/bytes-hash.ts';
 
 const imageKeys = new WeakMap<Texture, string>();
 

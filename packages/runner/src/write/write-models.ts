@@ -3,7 +3,7 @@ import { buildGlb, utf8Bytes } from '@wembrel/core/formats/gltf/glb';
 import { mendDocument } from '@wembrel/core/formats/gltf/mend';
 import { type Names, stem } from '@wembrel/core/handover/names';
 import type { Model } from '@wembrel/core/scene/model';
-import { bytesHash } from '../pictures/codec.ts';
+import { bytesHash } from '../pictures/bytes-hash.ts';
 import { imageKind } from '../pictures/kind.ts';
 import { gltfIo } from '../read/gltf-io.ts';
 import type { Delivery } from './delivery.ts';

@@ -74,15 +74,18 @@ function lines(
               tone: totals.failed ? 'fault' : undefined,
             }
           : { state: projectView.sources.length ? 'not read' : 'empty', figure: '' },
-    plan: {
-      state: projectView.decisions.keepAll ? 'nothing merged' : apart ? `${apart} kept apart` : 'all merged',
-      figure:
-        sizes.size > 1
-          ? `${sheets.length} sheets`
-          : size.includes('×')
-            ? `${sheets.length > 1 ? `${sheets.length}: ` : ''}${size} px`
-            : `${sheets.length} × ${size} px`,
-    },
+    // What is merged is known once the files were read.
+    plan: !totals
+      ? { state: '–', figure: '' }
+      : {
+          state: projectView.decisions.keepAll ? 'nothing merged' : apart ? `${apart} kept apart` : 'all merged',
+          figure:
+            sizes.size > 1
+              ? `${sheets.length} sheets`
+              : size.includes('×')
+                ? `${sheets.length > 1 ? `${sheets.length}: ` : ''}${size} px`
+                : `${sheets.length} × ${size} px`,
+        },
     uv:
       projectView.decisions.keepAll || (result && !stale && result.sheets.length === 0)
         ? { state: 'as it is', figure: '' }
