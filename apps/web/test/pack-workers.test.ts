@@ -53,7 +53,7 @@ const plan = (count: number, scale: MergeDecisions['scale'] = 'relative') =>
     sheets: Array.from({ length: count }, (_, i) => ({ id: String(i + 1), name: `s${i}`, size: 256, margin: 4 })),
   });
 
-const told = () => ({ progress: vi.fn(), better: vi.fn(), done: vi.fn(), failed: vi.fn() });
+const told = () => ({ progress: vi.fn(), better: vi.fn(), inRows: vi.fn(), done: vi.fn(), failed: vi.fn() });
 const names = (on: ReturnType<typeof told>) =>
   on.done.mock.calls[0]?.[0].map((packedSheet: PackedSheet) => packedSheet.name);
 

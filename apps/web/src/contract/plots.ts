@@ -43,6 +43,8 @@ export interface PackRequest {
 
 export type PackAnswer =
   | { id: number; type: 'progress'; share: number }
+  /** Islands in rows: something to look at until they are packed. */
+  | { id: number; type: 'inRows'; index: number; sheet: PackedSheet }
   | { id: number; type: 'better'; index: number; sheet: PackedSheet; seconds: number }
   | { id: number; type: 'done'; sheets: PackedSheet[]; seconds: number }
   | { id: number; type: 'failed'; message: string };

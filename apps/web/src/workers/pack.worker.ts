@@ -104,20 +104,20 @@ class Packing {
       this.done([]);
     } else if (only !== undefined) this.done([this.shown(only, this.packOne(only, decisions.sheets[only]))]);
     else {
-      const packed = packSheets(this.all, decisions, { progress: this.progress, better: this.better });
+      const packed = packSheets(this.all, decisions, this.hooks);
       this.done(decisions.sheets.map((_, i) => this.shown(i, packed[i])));
     }
   }
 
   private packOne(i: number, sheet: SheetDecision): PackedPlots<PackablePlot> {
-    const { decisions } = this.request;
+    const { decisions, look } = this.request;
     const scaling = scaleFactors(this.all, decisions.scale, decisions.sheets)[i];
     return packSheet(this.all[i], {
       factors: scaling,
       sheet,
       index: i,
       decisions,
-      hooks: { better: this.better, progress: this.progress },
+      hooks: look ? { better: this.better } : this.hooks,
     });
   }
 
@@ -130,6 +130,12 @@ class Packing {
     this.shownAt = now;
     answer({ id: this.request.id, type: 'better', index, sheet: this.shown(index, packed), seconds: this.seconds });
   };
+
+  /** Something to look at, at once. */
+  private readonly inRows = (index: number, packed: PackedPlots<PackablePlot>): void =>
+    answer({ id: this.request.id, type: 'inRows', index, sheet: this.shown(index, packed) });
+
+  private readonly hooks = { progress: this.progress, better: this.better, inRows: this.inRows };
 
   private shown(i: number, packed: PackedPlots<PackablePlot>): PackedSheet {
     const { decisions, look } = this.request;

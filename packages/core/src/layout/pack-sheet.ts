@@ -7,6 +7,7 @@ import { LATTICE } from '../pack/lattice.ts';
 import { pack } from '../pack/pack.ts';
 import { scaledBox, type Turns } from '../pack/rasterise.ts';
 import { roundsFor } from '../pack/rounds.ts';
+import { packInRows } from '../pack/rows.ts';
 import type { PackablePlot, PackedPlots, PlacedShape } from './packable.ts';
 import { heldPlots } from './pins.ts';
 import { rectangle } from './plots.ts';
@@ -20,6 +21,8 @@ export type PackingDecisions = Omit<Read<'packing'>, 'sheets'>;
 export interface LayoutHooks {
   cancelled?: () => boolean;
   progress?: (share: number, doing: string) => void;
+  /** Called at once with islands in rows, before any is packed; not where some are held or room is reserved. */
+  inRows?: (sheet: number, packed: PackedPlots<PackablePlot>) => void;
   /** Called with every better layout of a sheet while it is packed. */
   better?: (sheet: number, packed: PackedPlots<PackablePlot>) => void;
 }
@@ -163,6 +166,8 @@ export function packSheet<P extends PackablePlot>(
   const { items, options, laid } = packingOf(all, factors, sheet, index, decisions, limit);
   const doing = `packing ${all.length} islands`;
   hooks.progress?.(0, doing);
+  const inRows = hooks.inRows && packInRows(items, options);
+  if (inRows) hooks.inRows?.(index, laid(inRows));
   const result = pack(items, {
     ...options,
     cancelled: hooks.cancelled,

@@ -28,7 +28,12 @@ function worker(answered: (a: PackAnswer, w: Worker) => void): Worker {
 export function packAll(
   { index, shapes }: GatheredIslands,
   decisions: MergeDecisions,
-  on: PackingEvents & { progress: (share: number) => void; done: (sheets: PackedSheet[], seconds: number) => void },
+  on: PackingEvents & {
+    progress: (share: number) => void;
+    /** Islands of a sheet in rows, before they are packed. */
+    inRows: (index: number, sheet: PackedSheet) => void;
+    done: (sheets: PackedSheet[], seconds: number) => void;
+  },
 ): () => void {
   const begun = performance.now();
   const seconds = () => (performance.now() - begun) / 1000;
@@ -57,7 +62,8 @@ export function packAll(
       if (packAnswer.type === 'progress') {
         shares[at] = packAnswer.share;
         on.progress(shares.reduce((sum, v) => sum + v, 0) / shares.length);
-      } else if (packAnswer.type === 'better') on.better(packAnswer.index, packAnswer.sheet, seconds());
+      } else if (packAnswer.type === 'inRows') on.inRows(packAnswer.index, packAnswer.sheet);
+      else if (packAnswer.type === 'better') on.better(packAnswer.index, packAnswer.sheet, seconds());
       else if (packAnswer.type === 'failed') {
         end();
         on.failed(packAnswer.message);

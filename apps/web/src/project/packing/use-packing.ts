@@ -12,6 +12,8 @@ export interface Packing {
   key: string;
   wantedKey: string;
   sheets: PackedSheet[] | null;
+  /** What there is to see of each sheet while all are packed for the first time. */
+  early: readonly (PackedSheet | null)[];
   /** 0 … 1 while it packs, else null. */
   share: number | null;
   seconds: number;
@@ -26,7 +28,13 @@ export interface Packing {
   stop: () => void;
 }
 
-type State = Pick<Packing, 'key' | 'sheets' | 'share' | 'seconds' | 'problem'>;
+type State = Pick<Packing, 'key' | 'sheets' | 'early' | 'share' | 'seconds' | 'problem'>;
+
+const NOTHING: State = { key: '', sheets: null, early: [], share: null, seconds: 0, problem: null };
+
+/** @param count of sheets */
+const withEarly = (early: State['early'], count: number, index: number, sheet: PackedSheet): State['early'] =>
+  Array.from({ length: count }, (_, i) => (i === index ? sheet : (early[i] ?? null)));
 
 const keyOf = (decisions: MergeDecisions) => readText('packing', decisions);
 
@@ -46,7 +54,7 @@ export function usePacking(
   decisions: MergeDecisions,
   record: (found: ReadonlyMap<number, PackingSearch>) => void = () => {},
 ): Packing {
-  const [state, setState] = useState<State>({ key: '', sheets: null, share: null, seconds: 0, problem: null });
+  const [state, setState] = useState(NOTHING);
   const [look, setLook] = useState<Look | null>(null);
   const [exhausted, setExhausted] = useState('');
   const key = keyOf(decisions);
@@ -65,11 +73,18 @@ export function usePacking(
       progress: (share) => setState((state) => ({ ...state, share })),
       better: (index, sheet, seconds) =>
         setState((state) => {
-          if (!state.sheets || state.sheets.length !== decisions.sheets.length) return state;
-          return { ...state, sheets: state.sheets.with(index, sheet), seconds };
+          if (state.sheets?.length === decisions.sheets.length)
+            return { ...state, sheets: state.sheets.with(index, sheet), seconds };
+          return { ...state, early: withEarly(state.early, decisions.sheets.length, index, sheet), seconds };
         }),
-      done: (sheets, seconds) => setState({ key, sheets, share: null, seconds, problem: null }),
-      failed: (problem) => setState((state) => ({ ...state, share: null, problem })),
+      // Never in the place of a layout.
+      inRows: (index, sheet) =>
+        setState((state) => {
+          if (state.sheets?.length === decisions.sheets.length || state.early[index]) return state;
+          return { ...state, early: withEarly(state.early, decisions.sheets.length, index, sheet) };
+        }),
+      done: (sheets, seconds) => setState({ key, sheets, early: [], share: null, seconds, problem: null }),
+      failed: (problem) => setState((state) => ({ ...state, early: [], share: null, problem })),
     });
   }, [islands, key]);
 

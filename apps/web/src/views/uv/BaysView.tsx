@@ -86,7 +86,7 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
 
   const index = Math.min(at, decisions.sheets.length - 1);
   const { paints, problem: unseen } = useBayPaints(project, islands, index);
-  const sheet = packing.sheets?.[index];
+  const sheet = packing.sheets?.[index] ?? packing.early[index] ?? undefined;
   const decided = decisions.sheets[index];
   const maps = fresh?.sheets.find((sheet) => sheet.name === decided.name)?.maps ?? {};
   const shows =
@@ -324,8 +324,14 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
                   }}
                 />
               ) : (
-                <EmptyState title={gathering ? 'Gathering islands …' : 'Nothing packed'}>
-                  {gathering ? 'The server reads the models; packing then runs here.' : 'No slot goes to this sheet.'}
+                <EmptyState
+                  title={gathering ? 'Gathering islands …' : packing.share !== null ? 'Packing …' : 'Nothing packed'}
+                >
+                  {gathering
+                    ? 'The server reads the models; packing then runs here.'
+                    : packing.share !== null
+                      ? 'Layouts show as they are found.'
+                      : 'No slot goes to this sheet.'}
                 </EmptyState>
               )}
             </div>
