@@ -8,7 +8,7 @@ import { separateObjects } from '@wembrel/core/repair/separate-objects';
 import type { Model } from '@wembrel/core/scene/model';
 import type { LooseTexture } from '@wembrel/core/survey/facts';
 import { type FileFigures, fileFigures, type Totals, totals } from '@wembrel/core/survey/figures';
-import { pictureWork } from '../pictures/work.ts';
+import { type PictureWork, pictureWork } from '../pictures/work.ts';
 import type { JobScope } from '../pool/job-scope.ts';
 import { sideBySide } from '../pool/side-by-side.ts';
 import type { OnProgress } from '../progress.ts';
@@ -75,51 +75,41 @@ export interface ReadOptions {
   /** See `Images`. */
   keepBytes?: number;
   /** Sees every file as soon as it was read, by its position among them, or why it cannot be. */
-  onRead?: (file: number, result: Model | InputError, images: Images) => Promise<void>;
+  onRead?: (file: number, result: Result, images: Images) => Promise<void>;
+}
+
+/** A file as it was read, or why it cannot be. */
+type Result = Model | InputError;
+
+/** What reading the files of one run goes on with. */
+interface Reading {
+  scope: JobScope;
+  images: Images;
+  work: PictureWork;
+  reading: ReadingDecisions;
+  options: ReadOptions;
 }
 
 /** Reads all files, as many at a time as there are threads; a bad one is reported and the others go on. */
 export async function readFiles(files: InputFile[], scope: JobScope, options: ReadOptions = {}): Promise<ReadFiles> {
-  const report = reporter(options.onProgress);
-  const images = new Images(scope, options.keepBytes);
-  const reading = options.reading ?? ReadingDecisions.parse({});
-  const work = pictureWork(scope);
-  const results: (Model | InputError)[] = new Array(files.length);
-  const caught = async (i: number, read: () => Promise<Model>): Promise<void> => {
-    try {
-      results[i] = await read();
-    } catch (error) {
-      if (!(error instanceof InputError)) throw error;
-      results[i] = error;
-    }
+  const run: Reading = {
+    scope,
+    images: new Images(scope, options.keepBytes),
+    work: pictureWork(scope),
+    reading: options.reading ?? ReadingDecisions.parse({}),
+    options,
   };
-  let done = 0;
-  await sideBySide(files.length, scope.threads + 1, async (i) => {
-    const file = files[i];
-    scope.checkpoint();
-    await caught(i, async () => {
-      const model = await loadModel(file, { source: optionsOf(reading, file), work });
-      await images.add(model);
-      return model;
-    });
-    await options.onRead?.(i, results[i], images);
-    report('read', ++done / files.length, `reading ${file.name}`);
-  });
+  const { images, work, reading } = run;
+  const results = await loadAll(files, run);
   const loose = await assignLoose(files, results, {
     textures: options.textures ?? [],
     reading,
     work,
-    again: async (i, read) => {
-      await caught(i, async () => {
-        const model = await read();
-        await images.add(model);
-        return model;
-      });
-    },
+    again: (i, read) => loadInto(results, i, run, read),
   });
+  const left = new Set(loose.filter((row) => row.to.length === 0).map((row) => row.path));
   const faces = options.faces ?? NO_FACES;
   const readSoFar = results.map((result) => (result instanceof InputError ? null : result));
-  const left = new Set(loose.filter((row) => row.to.length === 0).map((row) => row.path));
   const coming = await slotsToCome({
     models: readSoFar,
     faces,
@@ -142,6 +132,48 @@ export async function readFiles(files: InputFile[], scope: JobScope, options: Re
     // Gradients have pictures that no file had.
     await images.add(editedModel.model);
   }
+  const foundLater = new Map(coming.rows.map((row) => [row.path, row]));
+  return {
+    ...reported(files, results, edited, run),
+    images,
+    loose: loose.map((row) => foundLater.get(row.path) ?? row),
+  };
+}
+
+async function loadAll(files: InputFile[], run: Reading): Promise<Result[]> {
+  const { scope, images, work, reading, options } = run;
+  const report = reporter(options.onProgress);
+  const results: Result[] = new Array(files.length);
+  let done = 0;
+  await sideBySide(files.length, scope.threads + 1, async (i) => {
+    const file = files[i];
+    scope.checkpoint();
+    await loadInto(results, i, run, () => loadModel(file, { source: optionsOf(reading, file), work }));
+    await options.onRead?.(i, results[i], images);
+    report('read', ++done / files.length, `reading ${file.name}`);
+  });
+  return results;
+}
+
+/** Reads one file with its pictures, and keeps what came of it. */
+async function loadInto(results: Result[], i: number, { images }: Reading, read: () => Promise<Model>): Promise<void> {
+  try {
+    const model = await read();
+    await images.add(model);
+    results[i] = model;
+  } catch (error) {
+    if (!(error instanceof InputError)) throw error;
+    results[i] = error;
+  }
+}
+
+/** The models with their figures, and the rows of all files. */
+function reported(
+  files: InputFile[],
+  results: readonly Result[],
+  edited: readonly (Omit<EditedModel, 'model'> | null)[],
+  { images, options }: Reading,
+): Pick<ReadFiles, 'models' | 'report'> {
   const models: ReadModel[] = [];
   const rows: FileReport[] = [];
   const errors: SurveyReport['errors'] = [];
@@ -170,9 +202,7 @@ export async function readFiles(files: InputFile[], scope: JobScope, options: Re
     });
   });
   const sums = totals(models, errors.length, images.facts, imageKey);
-  const foundLater = new Map(coming.rows.map((row) => [row.path, row]));
-  const allLoose = loose.map((row) => foundLater.get(row.path) ?? row);
-  return { models, images, loose: allLoose, report: { files: rows, totals: sums, findings: [], errors } };
+  return { models, report: { files: rows, totals: sums, findings: [], errors } };
 }
 
 /** The model with slots of their own for some objects; see `separateObjects`. */

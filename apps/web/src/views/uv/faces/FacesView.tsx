@@ -18,6 +18,7 @@ import { EmptyState, ErrorLine } from '../../../ui/Notice.tsx';
 import separators from '../../../ui/separators.module.css';
 import frame from '../../../ui/View.module.css';
 import type { Take } from '../../../workers/faces.worker.ts';
+import type { Combine } from './combine-faces.ts';
 import { withComing } from './coming.ts';
 import { EditList } from './EditList.tsx';
 import { freshEdit, freshId, titleOf } from './edit-kinds.ts';
@@ -32,7 +33,7 @@ import { PaletteBox } from './PaletteBox.tsx';
 import { freshGroup } from './palette-colours.ts';
 import { TileTable } from './TileTable.tsx';
 import { UvPicture } from './UvPicture.tsx';
-import { type Combine, useFaceSelection } from './use-face-selection.ts';
+import { useFaceSelection } from './use-face-selection.ts';
 import { usePainting } from './use-painting.ts';
 import { usePreview } from './use-preview.ts';
 

@@ -5,6 +5,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { ModelReader } from '../../../stage/model-stage.ts';
 import type { DrawnOutline } from '../../../stage/use-outline.ts';
 import type { FacesAnswer, Take } from '../../../workers/faces.worker.ts';
+import { type Combine, combined, visible } from './combine-faces.ts';
 import type { FaceTable } from './face-table.ts';
 import { OrderedChanges } from './ordered-changes.ts';
 import { useFaceWorker } from './use-face-worker.ts';
@@ -22,12 +23,6 @@ export interface HowToTake {
   through: boolean;
 }
 
-/** What a click with keys does to what is selected. */
-export interface Combine {
-  add: boolean;
-  remove: boolean;
-}
-
 export type FaceSelection = ReturnType<typeof useFaceSelection>;
 
 const NONE = new Uint8Array(0);
@@ -38,27 +33,12 @@ const ONLY: Combine = { add: false, remove: false };
  * @param path of the model; another one begins again
  */
 export function useFaceSelection(path: string, table: FaceTable | null, reader: ModelReader | null) {
-  const [set, setSet] = useState<Uint8Array>(NONE);
-  // The worker answers when it can; what is selected by a button meanwhile comes after what was drawn before it.
-  const made = useRef<OrderedChanges<Uint8Array>>(undefined);
-  made.current ??= new OrderedChanges<Uint8Array>(NONE, setSet);
-  const changes = made.current;
-  const [hidden, setHidden] = useState<Uint8Array | null>(null);
+  const faces = table?.faces ?? 0;
+  const { set, changes, hidden, hiddenNow, hideFaces, showAll } = useFaceSets(path, faces);
   const [take, setTake] = useState<HowToTake>({ how: 'face', degrees: 5, range: 4, quads: false, through: false });
   const [took, setTook] = useState<number | null>(null);
   const [partner, setPartner] = useState<Int32Array | null>(null);
   const ask = useFaceWorker(path, table, reader, hidden);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: another model begins again, the same one read again does not
-  useEffect(() => {
-    changes.restart(NONE);
-    setHidden(null);
-  }, [path]);
-  const faces = table?.faces ?? 0;
-  useEffect(() => {
-    if (faces === 0) return;
-    changes.change((old) => (old.length === faces ? old : new Uint8Array(faces)));
-    setHidden((old) => (old && old.length !== faces ? null : old));
-  }, [faces, changes]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: what is hidden is in no quad
   useEffect(() => {
     setPartner(null);
@@ -66,28 +46,13 @@ export function useFaceSelection(path: string, table: FaceTable | null, reader: 
   }, [take.quads, table, hidden, ask]);
 
   const selected = useMemo(() => (table && set.length === table.faces ? set : null), [table, set]);
-  // As it is when a change takes its turn, which may be after something was hidden.
-  const hiddenNow = useRef(hidden);
-  hiddenNow.current = hidden;
-  const shown = useCallback((next: Uint8Array) => {
-    const hidden = hiddenNow.current;
-    return hidden ? next.map((v, f) => v & ~hidden[f] & 1) : next;
-  }, []);
-  const hideFaces = (faces: Uint8Array) => {
-    hiddenNow.current = faces;
-    setHidden(faces);
-  };
   const combine = useCallback(
     (next: Uint8Array | Promise<Uint8Array | null>, how: Combine = ONLY) => {
-      const joined = (old: Uint8Array, set: Uint8Array | null) => {
-        if (!set) return old;
-        const visible = shown(set);
-        if (old.length !== visible.length || (!how.add && !how.remove)) return visible;
-        return visible.map((v, i) => (how.remove ? old[i] & ~v & 1 : old[i] | v));
-      };
+      const joined = (old: Uint8Array, set: Uint8Array | null) =>
+        set ? combined(old, visible(set, hiddenNow.current), how) : old;
       changes.change((old) => (next instanceof Promise ? next.then((set) => joined(old, set)) : joined(old, next)));
     },
-    [shown, changes],
+    [hiddenNow, changes],
   );
   const told = useCallback((answer: FacesAnswer) => {
     setTook(answer.took);
@@ -126,7 +91,7 @@ export function useFaceSelection(path: string, table: FaceTable | null, reader: 
     outlined,
     grow: () => ring('grow'),
     shrink: () => ring('shrink'),
-    invert: () => changes.change((now) => shown(inverted(now))),
+    invert: () => changes.change((now) => visible(inverted(now), hiddenNow.current)),
     all: () => combine(new Uint8Array(faces).fill(1)),
     none: () => changes.change((now) => new Uint8Array(now.length)),
     share: (share: number) => changes.change((now) => randomShare(now, share, 1, partner)),
@@ -140,8 +105,36 @@ export function useFaceSelection(path: string, table: FaceTable | null, reader: 
         hideFaces(inverted(now));
         return now;
       }),
-    showAll: () => setHidden(null),
+    showAll,
   };
+}
+
+/** The faces that are selected and hidden, by one byte a face; those of another model begin again. */
+function useFaceSets(path: string, faces: number) {
+  const [set, setSet] = useState<Uint8Array>(NONE);
+  // The worker answers when it can; what is selected by a button meanwhile comes after what was drawn before it.
+  const made = useRef<OrderedChanges<Uint8Array>>(undefined);
+  made.current ??= new OrderedChanges<Uint8Array>(NONE, setSet);
+  const changes = made.current;
+  const [hidden, setHidden] = useState<Uint8Array | null>(null);
+  // As it is when a change takes its turn, which may be after something was hidden.
+  const hiddenNow = useRef(hidden);
+  hiddenNow.current = hidden;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another model begins again, the same one read again does not
+  useEffect(() => {
+    changes.restart(NONE);
+    setHidden(null);
+  }, [path]);
+  useEffect(() => {
+    if (faces === 0) return;
+    changes.change((old) => (old.length === faces ? old : new Uint8Array(faces)));
+    setHidden((old) => (old && old.length !== faces ? null : old));
+  }, [faces, changes]);
+  const hideFaces = (next: Uint8Array) => {
+    hiddenNow.current = next;
+    setHidden(next);
+  };
+  return { set, changes, hidden, hiddenNow, hideFaces, showAll: () => setHidden(null) };
 }
 
 /** Triangles as they are seen in the 3D picture, with the faces that they are. */
