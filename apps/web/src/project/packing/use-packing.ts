@@ -1,23 +1,16 @@
 import { readText } from '@wembrel/core/decisions/reads';
 import type { PackingSearch } from '@wembrel/core/decisions/sheets';
 import { type PlannedSearch, planSearches, withSearches } from '@wembrel/core/layout/planned-searches';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useReducer, useRef, useState } from 'react';
 import type { PackedSheet } from '../../contract/plots.ts';
 import type { MergeDecisions } from '../../contract/project.ts';
 import { continueSearch, packAll, threads } from './pack-workers.ts';
+import { NOTHING_PACKED, nextPacking, type PackingState } from './packing-state.ts';
 import type { GatheredIslands } from './use-islands.ts';
 
-export interface Packing {
-  /** What the sheets were packed for, and what is asked for now. */
-  key: string;
+export interface Packing extends PackingState {
+  /** What is asked for now. */
   wantedKey: string;
-  sheets: PackedSheet[] | null;
-  /** What there is to see of each sheet while all are packed for the first time. */
-  early: readonly (PackedSheet | null)[];
-  /** 0 … 1 while it packs, else null. */
-  share: number | null;
-  seconds: number;
-  problem: string | null;
   /** In how many threads it keeps searching for tighter layouts, until stopped; 0: it does not. */
   searching: number;
   /** It kept searching until everything had the greatest size that it may have. */
@@ -27,14 +20,6 @@ export interface Packing {
   /** Ends the looking with the best so far. */
   stop: () => void;
 }
-
-type State = Pick<Packing, 'key' | 'sheets' | 'early' | 'share' | 'seconds' | 'problem'>;
-
-const NOTHING: State = { key: '', sheets: null, early: [], share: null, seconds: 0, problem: null };
-
-/** @param count of sheets */
-const withEarly = (early: State['early'], count: number, index: number, sheet: PackedSheet): State['early'] =>
-  Array.from({ length: count }, (_, i) => (i === index ? sheet : (early[i] ?? null)));
 
 const keyOf = (decisions: MergeDecisions) => readText('packing', decisions);
 
@@ -54,7 +39,7 @@ export function usePacking(
   decisions: MergeDecisions,
   record: (found: ReadonlyMap<number, PackingSearch>) => void = () => {},
 ): Packing {
-  const [state, setState] = useState(NOTHING);
+  const [state, tell] = useReducer(nextPacking, NOTHING_PACKED);
   const [look, setLook] = useState<Look | null>(null);
   const [exhausted, setExhausted] = useState('');
   const key = keyOf(decisions);
@@ -65,26 +50,17 @@ export function usePacking(
   const used = useRef(0);
   // biome-ignore lint/correctness/useExhaustiveDependencies: the key holds what packing reads of the decisions
   useEffect(() => {
-    if (!islands || islands.index.sheets.length !== decisions.sheets.length) return;
+    const count = decisions.sheets.length;
+    if (!islands || islands.index.sheets.length !== count) return;
     // What was found by continued search is what its seed and rounds find.
     if (done.current.key === key && done.current.islands === islands) return;
-    setState((state) => ({ ...state, share: 0, problem: null }));
+    tell({ type: 'begun' });
     return packAll(islands, decisions, {
-      progress: (share) => setState((state) => ({ ...state, share })),
-      better: (index, sheet, seconds) =>
-        setState((state) => {
-          if (state.sheets?.length === decisions.sheets.length)
-            return { ...state, sheets: state.sheets.with(index, sheet), seconds };
-          return { ...state, early: withEarly(state.early, decisions.sheets.length, index, sheet), seconds };
-        }),
-      // Never in the place of a layout.
-      inRows: (index, sheet) =>
-        setState((state) => {
-          if (state.sheets?.length === decisions.sheets.length || state.early[index]) return state;
-          return { ...state, early: withEarly(state.early, decisions.sheets.length, index, sheet) };
-        }),
-      done: (sheets, seconds) => setState({ key, sheets, early: [], share: null, seconds, problem: null }),
-      failed: (problem) => setState((state) => ({ ...state, early: [], share: null, problem })),
+      progress: (share) => tell({ type: 'progress', share }),
+      better: (index, sheet, seconds) => tell({ type: 'better', count, index, sheet, seconds }),
+      inRows: (index, sheet) => tell({ type: 'inRows', count, index, sheet }),
+      done: (sheets, seconds) => tell({ type: 'done', key, sheets, seconds }),
+      failed: (problem) => tell({ type: 'failed', problem }),
     });
   }, [islands, key]);
 
@@ -99,7 +75,7 @@ export function usePacking(
     if (decisions.scale !== 'even' || sheets.length === 1) {
       const now = keyOf({ ...decisions, sheets });
       done.current = { key: now, islands };
-      setState((state) => ({ ...state, key: now }));
+      tell({ type: 'noted', key: now });
     }
     record(better);
   };
@@ -116,9 +92,9 @@ export function usePacking(
         if (best.current[index].scale >= sheet.scale) return;
         best.current[index] = sheet;
         found.current.set(index, sheet.search);
-        setState((state) => ({ ...state, sheets: [...best.current], seconds }));
+        tell({ type: 'found', sheets: [...best.current], seconds });
       },
-      failed: (problem) => setState((state) => ({ ...state, problem })),
+      failed: (problem) => tell({ type: 'searchFailed', problem }),
       done: (whole) => finishing.current(whole),
     });
   }, [look, islands, key]);
