@@ -33,7 +33,7 @@ export async function markUsed(id: string): Promise<void> {
   await utimes(jobFolder(id), now, now).catch(() => {});
 }
 
-export async function resultBound(): Promise<number> {
+async function resultBound(): Promise<number> {
   const db = await database();
   const row = await db.selectFrom('setting').select('value').where('key', '=', BOUND).executeTakeFirst();
   return row ? Number(row.value) : DEFAULT_BOUND;
@@ -89,7 +89,7 @@ async function storedResults(): Promise<StoredResult[]> {
 }
 
 /** Lets the results go that were not used for longest, where all take more than they may. @returns how many went */
-export async function keepWithinBound(): Promise<number> {
+async function keepWithinBound(): Promise<number> {
   const gone = resultsToClear(await storedResults(), await resultBound());
   const db = await database();
   for (const id of gone) {
