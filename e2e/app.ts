@@ -31,14 +31,17 @@ export const test = base.extend<{ quiet: string[] }, { server: Server }>({
 
 export { expect };
 
-/** Makes a project and opens its survey. Everything is merged onto one sheet of 2048 px until the test says otherwise. */
+/**
+ * Makes a project and opens its survey. Everything is merged onto one sheet of 2048 px until the test says otherwise. Finals are compared in small pictures, since
+ * tests are about something else: it takes a sixteenth of the time.
+ */
 export async function newProject(page: Page, server: Server, name: string): Promise<string> {
   const made = await page.request.post(`${server.url}/api/projects`, {
     headers: { origin: server.url },
     data: { name },
   });
   const { id } = await made.json();
-  await mergeAll(page, server, id);
+  await decide(page, server, id, 'Everything is merged', { mergeAll: true, compareAt: SMALL });
   await page.goto(`${server.url}/p/${id}/survey`);
   return id;
 }
@@ -78,9 +81,12 @@ export async function projectOf(page: Page, server: Server, id: string) {
 export const routesOf = (decisions: { routes: { slot: string; to: string }[] }): Record<string, string> =>
   Object.fromEntries(decisions.routes.map(({ slot, to }) => [slot, to]));
 
-/** Has finals of a project compared in small pictures, where a test is about something else: it takes a sixteenth of the time. */
+/** Side of pictures in which a final is compared, px: the smallest that there is. */
+const SMALL = 256;
+
+/** Has finals of a project compared in small pictures, where a test is about something else. */
 export const compareSmall = (page: Page, server: Server, id: string): Promise<void> =>
-  decide(page, server, id, 'Compared at 256 px', { compareAt: 256 });
+  decide(page, server, id, 'Compared in small pictures', { compareAt: SMALL });
 
 /** Changes decisions of a project without the page. */
 export async function decide(page: Page, server: Server, id: string, label: string, values: object): Promise<void> {

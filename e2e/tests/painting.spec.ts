@@ -9,7 +9,7 @@ import { buildBarePlatform } from '@wembrel/demo/platform';
 import { buildSigns } from '@wembrel/demo/signs';
 import sharp from 'sharp';
 import { kept } from '../../packages/demo/test/kept.ts';
-import { compareSmall, decide, expect, goTo, newProject, projectOf, test } from '../app.ts';
+import { decide, expect, goTo, newProject, projectOf, test } from '../app.ts';
 import { type Server, temporary } from '../server.ts';
 
 test.setTimeout(300_000);
@@ -187,7 +187,6 @@ test('a platform of 400 quads, from nothing to a pixel-sharp delivery with a var
   await goTo(page, 'UV layout');
   await page.getByRole('radio', { name: 'Bays on sheets' }).click();
   await page.getByLabel(/whole texels/i).check({ timeout: 20_000 });
-  await compareSmall(page, server, id);
   await goTo(page, 'Bake');
   await page.getByRole('button', { name: 'Bake the final' }).click();
   await expect(page.getByText(/^Final, /)).toBeVisible({ timeout: 120_000 });
@@ -245,7 +244,6 @@ test('pictures are put into the cells of a tile sheet; faces get them, and they 
   await expect(page.getByRole('region', { name: 'Kept apart' })).toContainText('Every slot is merged.', {
     timeout: 30_000,
   });
-  await compareSmall(page, server, id);
   await goTo(page, 'Bake');
   await page.getByRole('button', { name: 'Bake the final' }).click();
   await expect(page.getByText(/^Final, /)).toBeVisible({ timeout: 120_000 });

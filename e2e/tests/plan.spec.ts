@@ -6,7 +6,7 @@ import { buildFurniture } from '@wembrel/demo/furniture';
 import { buildWalls } from '@wembrel/demo/pieces';
 import { buildRails } from '@wembrel/demo/rails';
 import { kept } from '../../packages/demo/test/kept.ts';
-import { compareSmall, expect, goTo, newProject, projectOf, reloadSaved, routesOf, test } from '../app.ts';
+import { expect, goTo, newProject, projectOf, reloadSaved, routesOf, test } from '../app.ts';
 import { type Server, temporary } from '../server.ts';
 
 test.setTimeout(180_000);
@@ -256,7 +256,6 @@ test('tiling slots are cut or put on a strip, names are required, and what was h
   await expect(required).toContainText('the slot "BattenWood" bears no required name');
   await expect.poll(async () => (await decisions()).requiredNames).toEqual(['sheet*', 'trim']);
 
-  await compareSmall(page, server, id);
   await goTo(page, 'Bake');
   await page.getByRole('button', { name: 'Bake the final' }).click();
   await expect(page.getByText('Final, 256 px')).toBeVisible({ timeout: 120_000 });

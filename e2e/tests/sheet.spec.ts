@@ -2,7 +2,7 @@ import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { buildFurniture } from '@wembrel/demo/furniture';
 import { kept } from '../../packages/demo/test/kept.ts';
-import { compareSmall, decide, expect, goTo, newProject, projectOf, reloadSaved, test } from '../app.ts';
+import { decide, expect, goTo, newProject, projectOf, reloadSaved, test } from '../app.ts';
 import { temporary } from '../server.ts';
 
 test('the sheet by hand: a lasso, bays kept together and apart again, one flipped, and any baked map below', async ({
@@ -76,7 +76,6 @@ test('the sheet by hand: a lasso, bays kept together and apart again, one flippe
   await expect(page.getByText(/, mirrored/)).toBeVisible();
   await expect(packed).toBeVisible({ timeout: 60_000 });
 
-  await compareSmall(page, server, id);
   await goTo(page, 'Bake');
   await page.getByRole('button', { name: 'Bake a proof' }).click();
   await expect(page.getByText('Proof, 64 px')).toBeVisible({ timeout: 60_000 });
@@ -158,7 +157,6 @@ test('islands show what a bake will put there, before it is baked; bays are scal
 
   // Texels of the page against those of the bake, wherever the bake is plain.
   await expect(packed).toBeVisible({ timeout: 60_000 });
-  await compareSmall(page, server, id);
   await page.getByLabel('Islands coloured by').selectOption('density');
   await expect(page.getByText(/¼ of \d+(\.\d+)? px\/m/)).toBeVisible();
   await page.getByLabel('Islands coloured by').selectOption('slot');

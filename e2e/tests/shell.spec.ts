@@ -2,18 +2,7 @@ import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { FileChooser, Page } from '@playwright/test';
 import { sign } from '@wembrel/demo/broken';
-import {
-  accessFaults,
-  compareSmall,
-  expect,
-  goTo,
-  mergeAll,
-  motionOver,
-  newProject,
-  projectOf,
-  reloadSaved,
-  test,
-} from '../app.ts';
+import { accessFaults, expect, goTo, mergeAll, motionOver, newProject, projectOf, reloadSaved, test } from '../app.ts';
 import { type Server, temporary } from '../server.ts';
 
 const STAGES = ['Survey', 'Plan', 'UV layout', 'Bake', 'Compare', 'Hand over'];
@@ -174,7 +163,6 @@ test('by keyboard alone: from the list of projects to the ZIP', async ({ page, s
   await page.keyboard.press('Enter');
   await page.waitForURL(/survey/);
   const id = new URL(page.url()).pathname.split('/')[2];
-  await compareSmall(page, server, id);
   await mergeAll(page, server, id);
   await expect(page.getByRole('button', { name: 'Add files' })).toBeVisible();
   await reach(/Add files/);
@@ -398,7 +386,7 @@ test('no view has a serious accessibility fault, in either theme; nothing scroll
   page,
   server,
 }) => {
-  await compareSmall(page, server, await signs(page, server, 'Access'));
+  await signs(page, server, 'Access');
   await goTo(page, 'Bake');
   await page.getByRole('button', { name: 'Bake the final' }).click();
   await expect(page.getByText('Final, 2048 px')).toBeVisible({ timeout: 120_000 });

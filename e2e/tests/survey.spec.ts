@@ -11,7 +11,7 @@ import { imageKey } from '@wembrel/runner/read/image-keys';
 import { loadModel } from '@wembrel/runner/read/load';
 import { build } from 'esbuild';
 import { kept } from '../../packages/demo/test/kept.ts';
-import { compareSmall, expect, goTo, newProject, projectOf, steadyPicture, test } from '../app.ts';
+import { expect, goTo, newProject, projectOf, steadyPicture, test } from '../app.ts';
 import { ROOT, type Server, startServer, temporary } from '../server.ts';
 
 async function onDisk(files: Record<string, Uint8Array>): Promise<string[]> {
@@ -114,7 +114,6 @@ test('forty private copies of a palette become one by one button, are listed, ha
 }) => {
   test.setTimeout(150_000);
   const id = await withFiles(page, server, 'Forty signs', kept(buildSigns));
-  await compareSmall(page, server, id);
   await expect(page.getByTestId('total-textures')).toHaveText('40');
   await findings(page)
     .getByRole('button', { name: /^Twins of textures/ })
