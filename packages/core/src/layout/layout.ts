@@ -117,9 +117,8 @@ export function packSheets<P extends PackablePlot>(
       index: s,
       decisions: read,
       hooks: {
-        cancelled: hooks.cancelled,
+        ...hooks,
         progress: (share, doing) => hooks.progress?.((s + share) / count, doing),
-        better: hooks.better,
       },
       limit,
     });

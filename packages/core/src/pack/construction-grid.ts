@@ -89,11 +89,13 @@ export class ConstructionGrid implements PlacementGrid {
     private readonly cell: number,
     /** Cells nearer than this to a shape are its own, cells. */
     reach: number,
+    /** See `MaskMaker`. */
+    always = false,
   ) {
     this.frame = Math.ceil(margin / cell) + 2;
     this.enlarge(1);
     this.occupancy = new Occupancy(this.columns + 2 * this.frame, this.depth);
-    this.maker = new MaskMaker(margin, cell, reach);
+    this.maker = new MaskMaker(margin, cell, reach, always);
     this.masks = bodies.map(({ field, size, fixed, directions }) =>
       this.maker.masksOf(field, size, fixed ? [[fixed.c, fixed.s]] : directions),
     );

@@ -26,12 +26,13 @@ export class LayoutBuilder {
     private readonly o: { width: number; height: number; margin: number; cancelled: () => boolean },
   ) {}
 
-  /** A sheet to construction on. @param cell px a cell */
-  sheet(scale: number, cell: number): ConstructionGrid {
+  /** A sheet to construct on. @param cell px a cell @param crowded whether shapes smaller than a cell take one: where most are, they count */
+  sheet(scale: number, cell: number, crowded = false): ConstructionGrid {
     const { width, height, margin } = this.o;
     const sizes = this.sizesAt(scale);
     const bodies = this.shapes.map((shape, i) => ({ ...shape, size: sizes[i] }));
-    return new ConstructionGrid(bodies, width, height, margin, cell, cell > CONSTRUCTION.fineCell ? 0.3 : 0.1);
+    const { fineCell, reachFine, reach } = CONSTRUCTION;
+    return new ConstructionGrid(bodies, width, height, margin, cell, cell > fineCell ? reach : reachFine, crowded);
   }
 
   /**

@@ -48,11 +48,15 @@ export class MaskMaker {
   private starts = new Uint32Array(64);
   private readonly cells = [new Uint8Array(0), new Uint8Array(0)];
 
-  /** @param margin px @param cell px a cell @param reach cells nearer than this to a shape are its own, cells */
+  /**
+   * @param margin px @param cell px a cell @param reach cells nearer than this to a shape are its own, cells
+   * @param always whether a shape that has no cell so near, as it is smaller or thinner than one, takes the nearest; else it takes none
+   */
   constructor(
     private readonly margin: number,
     private readonly cell: number,
     private readonly reach: number,
+    private readonly always = false,
   ) {}
 
   /**
@@ -95,8 +99,7 @@ export class MaskMaker {
         if (d < least) [nearest, least] = [y * width + x, d];
       }
     }
-    // One that is smaller than a cell may miss the middles of all, and would take no room.
-    of[nearest] = 2;
+    if (this.always) of[nearest] = 2;
     return { width, height, of };
   }
 

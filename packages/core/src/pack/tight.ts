@@ -214,8 +214,9 @@ class TightPacker {
     ) as SearchParameters;
     let low = 0;
     let high = options.maxScale;
-    // Whether a construction that had room for all could not be resolved: all are crowded then, and the next one is smaller, however much room there is.
-    let crowded = false;
+    // Constructions that had room for all and could not be resolved. Another try may do it; after some all are taken to be crowded, and the next one is smaller,
+    // however much room there is.
+    let refused = 0;
     const limit = solve((s) => this.shapes.filling(s) - 1.05, options.maxScale);
     if (limit < high) high = limit;
     let scale = Math.min(
@@ -223,14 +224,14 @@ class TightPacker {
       solve((s) => this.shapes.filling(s) - (many ? 0.84 : 0.86) * this.shapes.fullness, options.maxScale),
     );
     for (let k = 0; k < 40 && !options.cancelled(); k++) {
-      const grid = this.builder.sheet(scale, cell);
+      const grid = this.builder.sheet(scale, cell, refused >= CONSTRUCTION.refusedFirst);
       const made = scale;
       let candidate = this.builder.construct(grid, parameters);
       if (!candidate) break;
       // A construction takes less time than resolving it: the first to be resolved is the largest that has room for all.
       while (
         low === 0 &&
-        !crowded &&
+        refused < CONSTRUCTION.refusedFirst &&
         !many &&
         candidate.missing < CONSTRUCTION.firstMissing &&
         scale < high &&
@@ -253,10 +254,8 @@ class TightPacker {
         this.keep(scale);
       } else {
         high = scale;
-        if (!crowded && low === 0 && candidate.missing < CONSTRUCTION.firstMissing) {
-          crowded = true;
+        if (low === 0 && candidate.missing < CONSTRUCTION.firstMissing && ++refused === CONSTRUCTION.refusedFirst)
           this.floor = options.floor?.() ?? 0;
-        }
       }
       if (low >= options.maxScale || (low > 0 && (high / low < 1.012 || many))) break;
       scale = low > 0 ? Math.min(options.maxScale, high < limit ? (low + high) / 2 : low * 1.03) : scale * 0.95;

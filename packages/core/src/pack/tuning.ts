@@ -43,6 +43,9 @@ export const CONSTRUCTION = {
   firstCellMany: 3,
   firstCell: 2,
   fineCell: 1,
+  /** Cells whose middles are nearer to a shape than this are its own, in cells: on a fine and on a coarse grid. */
+  reachFine: 0.1,
+  reach: 0.3,
   /** Growth up to which the cells of all shapes are taken as the same, on a fine and on a coarse grid. */
   sameCells: 1.03,
   sameCoarseCells: 1.15,
@@ -53,6 +56,8 @@ export const CONSTRUCTION = {
   /** Shares of the sheet that may be missing: of the first layout, and of one that has room for all. */
   firstMissing: 1e-3,
   wholeMissing: 1e-4,
+  /** Times that one with room for all may fail to be resolved before all are taken to be crowded (furniture at 128 and 256 px: more never succeed; P2 at 2048 px needs two). */
+  refusedFirst: 3,
   /** The same of one that is resolved although something is missing, on one sheet and from a beam, and of any that a beam finishes. */
   nearMissing: 0.004,
   nearMissingBeam: 0.001,
