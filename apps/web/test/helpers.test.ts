@@ -5,7 +5,7 @@ import { describe, expect, test } from 'vitest';
 import { byReason } from '../src/project/by-reason.ts';
 import { routeLabel, withNewSheet, withoutSheet, withRoutes, withSheet } from '../src/project/change-plan.ts';
 import { isViewName, VIEW_TITLES, VIEWS } from '../src/project/stages.ts';
-import { bytes, count, decibels, indexColour, percent } from '../src/ui/format.ts';
+import { bytes, count, counted, decibels, indexColour, percent } from '../src/ui/format.ts';
 
 describe('figures as people read them', () => {
   test('thousands are parted, units are always there', () => {
@@ -18,6 +18,11 @@ describe('figures as people read them', () => {
     expect(percent(0.1234, 1)).toBe('12.3 %');
     expect(decibels(null)).toBe('identical');
     expect(decibels(41.26)).toBe('41.3 dB');
+  });
+
+  test('what is counted agrees with its number', () => {
+    expect([0, 1, 2].map((n) => counted(n, 'bay'))).toEqual(['0 bays', '1 bay', '2 bays']);
+    expect(counted(12345, 'entry', 'entries')).toBe('12\u2009345 entries');
   });
 
   test('neighbouring colours are far apart', () => {

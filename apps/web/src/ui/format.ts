@@ -6,6 +6,10 @@ export function count(n: number): string {
     .replace(/\B(?=(\d{3})+$)/g, '\u2009');
 }
 
+/** A number with what it counts: "1 face", "2 faces". @param many where it is not the word with an s */
+export const counted = (n: number, one: string, many = `${one}s`): string =>
+  `${count(n)} ${Math.round(n) === 1 ? one : many}`;
+
 export function bytes(n: number): string {
   if (n < 1024) return `${n} B`;
   if (n < 1024 ** 2) return `${(n / 1024).toFixed(1)} KiB`;

@@ -5,7 +5,7 @@ import { byReason } from '../../project/by-reason.ts';
 import { startDecided } from '../../project/edits.ts';
 import type { ViewProps } from '../../project/view-props.ts';
 import { Button, ButtonLink } from '../../ui/Button.tsx';
-import { bytes, count, decibels } from '../../ui/format.ts';
+import { bytes, count, counted, decibels } from '../../ui/format.ts';
 import { EmptyState } from '../../ui/Notice.tsx';
 import frame from '../../ui/View.module.css';
 import css from './HandOverView.module.css';
@@ -75,7 +75,7 @@ export function HandOverView({ project }: ViewProps) {
     ],
     [
       'Nothing refers to a source',
-      lost.length === 0 ? `${named.size} textures, all in this folder` : `missing: ${lost.join(', ')}`,
+      lost.length === 0 ? `${counted(named.size, 'texture')}, all in this folder` : `missing: ${lost.join(', ')}`,
       lost.length === 0,
     ],
     ['Every file has a name of its own', `${distinct} of ${result.written.length}`, distinct === result.written.length],

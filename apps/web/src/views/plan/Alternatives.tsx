@@ -9,7 +9,7 @@ import type { ViewProps } from '../../project/view-props.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Chart } from '../../ui/Chart.tsx';
 import { TYPE, tip, useInk } from '../../ui/chart-ink.ts';
-import { bytes, count, indexColour, percent } from '../../ui/format.ts';
+import { bytes, count, counted, indexColour, percent } from '../../ui/format.ts';
 import css from './Alternatives.module.css';
 
 const MIB = 1024 ** 2;
@@ -238,7 +238,7 @@ function Trade({
         {
           type: 'scatter',
           data: rows.map((row, i) => ({
-            name: `${columns[i].name}: ${count(row.f.drawCalls)} draw calls, ${bytes(row.f.bytes[format])}, ${percent(row.share)} of the sharpness wanted`,
+            name: `${columns[i].name}: ${counted(row.f.drawCalls, 'draw call')}, ${bytes(row.f.bytes[format])}, ${percent(row.share)} of the sharpness wanted`,
             value: [row.f.bytes[format] / MIB, row.share * 100],
             symbolSize: 16 + 28 * Math.sqrt(row.f.drawCalls / most),
             itemStyle: { color: indexColour(i), borderColor: ink.ink, borderWidth: 1, opacity: 0.9 },

@@ -5,7 +5,7 @@ import { useMemo } from 'react';
 import type { Forecast } from '../../project/prediction.ts';
 import { SCALES } from '../../project/scale-titles.ts';
 import type { ViewProps } from '../../project/view-props.ts';
-import { count } from '../../ui/format.ts';
+import { count, counted } from '../../ui/format.ts';
 import css from './Making.module.css';
 
 /** How the sheets are made, on one line below the board. */
@@ -125,7 +125,7 @@ export function Making({
             set(event.target.checked ? 'Join across nodes' : 'Leave nodes as they are', { join: event.target.checked })
           }
         />
-        Join across nodes <em>{joined > 0 ? `−${count(joined)} draw calls` : 'saves nothing'}</em>
+        Join across nodes <em>{joined > 0 ? `−${counted(joined, 'draw call')}` : 'saves nothing'}</em>
       </label>
       {(duplicates > 0 || decisions.repairs.makeInstances) && (
         <label title="Equal meshes become placings of one. Parts that are drawn several times are not joined.">

@@ -5,7 +5,7 @@ import type { ProjectView, SurveyView } from '../../contract/project.ts';
 import { selectSlots, useModel, useSelection } from '../../project/selection.ts';
 import { Chart } from '../../ui/Chart.tsx';
 import { TYPE, tip, useInk } from '../../ui/chart-ink.ts';
-import { bytes, count, indexColour } from '../../ui/format.ts';
+import { bytes, counted, indexColour } from '../../ui/format.ts';
 import { choosePicture } from './choose-picture.ts';
 
 const short = (path: string) => path.split('/').pop() ?? path;
@@ -67,7 +67,7 @@ export function MemoryMap({ project, survey }: { project: ProjectView; survey: S
   }, [survey, format, largestTexture, ink]);
   return (
     <Chart
-      label={`Texture memory of ${survey.pictures.length} textures as areas`}
+      label={`Texture memory of ${counted(survey.pictures.length, 'texture')} as areas`}
       option={option}
       onChoose={(id) => {
         const [kind, key] = [id.slice(0, id.indexOf(' ')), id.slice(id.indexOf(' ') + 1)];
@@ -92,7 +92,7 @@ export function DrawCallBars({ survey }: { survey: SurveyView }) {
       animation: false,
       tooltip: {
         ...tip(ink),
-        formatter: (e: { name: string; value: number }) => `${e.name}<br>${count(e.value)} draw calls`,
+        formatter: (e: { name: string; value: number }) => `${e.name}<br>${counted(e.value, 'draw call')}`,
       },
       grid: { left: 8, right: 52, top: 4, bottom: 4, containLabel: true },
       xAxis: { type: 'value', show: false },

@@ -6,7 +6,7 @@ import { notify } from '../../project/notices.ts';
 import { selectSlots, useSelection } from '../../project/selection.ts';
 import { changesDecisions, isTaken, taken, takenBack } from '../../project/use-findings.ts';
 import type { ViewProps } from '../../project/view-props.ts';
-import { bytes, count } from '../../ui/format.ts';
+import { bytes, count, counted } from '../../ui/format.ts';
 import css from './Findings.module.css';
 
 interface Group {
@@ -39,7 +39,7 @@ function grouped(findings: Finding[]): Group[] {
 
 function savings(s: Finding['saves']): string {
   return [
-    s.drawCalls ? `−${count(s.drawCalls)} draw calls` : '',
+    s.drawCalls ? `−${counted(s.drawCalls, 'draw call')}` : '',
     s.bytes ? `−${bytes(s.bytes)}` : '',
     s.triangles ? `−${count(s.triangles)} triangles` : '',
     s.vertices ? `−${count(s.vertices)} vertices` : '',

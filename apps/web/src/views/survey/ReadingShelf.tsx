@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import type { ReadFileView, SourceView } from '../../contract/project.ts';
 import type { Live } from '../../project/api.ts';
 import { call } from '../../project/call.ts';
-import { bytes, count } from '../../ui/format.ts';
+import { bytes, count, counted } from '../../ui/format.ts';
 import css from './ReadingShelf.module.css';
 import { type ReadingCard, readingCards, readingTotals } from './reading-cards.ts';
 import shelf from './Shelf.module.css';
@@ -31,8 +31,8 @@ export function ReadingShelf({
         <b>
           {count(sums.files)} of {count(cards.length)}
         </b>{' '}
-        read so far: {count(sums.drawCalls)} draw calls, {count(sums.slots)} slots, {count(sums.triangles)} triangles,{' '}
-        {bytes(sums.textureBytes)} of textures
+        read so far: {counted(sums.drawCalls, 'draw call')}, {counted(sums.slots, 'slot')},{' '}
+        {counted(sums.triangles, 'triangle')}, {bytes(sums.textureBytes)} of textures
       </p>
       <ul className={shelf.rows}>
         {cards.map((card) => (

@@ -13,7 +13,7 @@ import type { PickedFace } from '../../stage/model-stage.ts';
 import type { LitFaces } from '../../stage/placed.ts';
 import { SheetStage } from '../../stage/SheetStage.tsx';
 import { Check } from '../../ui/Field.tsx';
-import { count, percent } from '../../ui/format.ts';
+import { count, counted, percent } from '../../ui/format.ts';
 import { EmptyState, ErrorLine } from '../../ui/Notice.tsx';
 import ramps from '../../ui/ramps.module.css';
 import { Segments } from '../../ui/Segments.tsx';
@@ -181,8 +181,8 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
                 ? 'Gathering islands …'
                 : sheet
                   ? packing.exhausted
-                    ? `${sheet.plots.length} bays, all as large as they may be`
-                    : `${sheet.plots.length} bays packed in ${packing.seconds.toFixed(1)} s`
+                    ? `${counted(sheet.plots.length, 'bay')}, all as large as they may be`
+                    : `${counted(sheet.plots.length, 'bay')} packed in ${packing.seconds.toFixed(1)} s`
                   : ''}
         </p>
         {decisions.sheets.length > 1 && (

@@ -15,7 +15,7 @@ import { RunningJob } from '../../project/RunningJob.tsx';
 import { VIEW_TITLES, VIEWS, type ViewName } from '../../project/stages.ts';
 import type { ViewProps } from '../../project/view-props.ts';
 import { Button } from '../../ui/Button.tsx';
-import { bytes, count, decibels, percent } from '../../ui/format.ts';
+import { bytes, count, counted, decibels, percent } from '../../ui/format.ts';
 import { Tooltip } from '../../ui/Tooltip.tsx';
 import css from './Bill.module.css';
 import { BudgetDialog } from './BudgetDialog.tsx';
@@ -70,7 +70,7 @@ function lines(
         : totals
           ? {
               state: totals.failed ? `${totals.failed} not read` : 'read',
-              figure: totals.files === 1 ? '1 file' : `${count(totals.files)} files`,
+              figure: counted(totals.files, 'file'),
               tone: totals.failed ? 'fault' : undefined,
             }
           : { state: projectView.sources.length ? 'not read' : 'empty', figure: '' },
@@ -125,7 +125,7 @@ function lines(
     handover: result
       ? {
           state: last?.kind === 'final' ? (stale ? 'out of date' : 'checked') : 'proof only',
-          figure: `${result.written.length} files`,
+          figure: counted(result.written.length, 'file'),
           tone: made,
           again: seconds('handover', 'write'),
         }

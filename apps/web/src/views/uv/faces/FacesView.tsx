@@ -13,7 +13,7 @@ import { ModelView } from '../../../stage/ModelView.tsx';
 import type { ModelReader, PickedFace } from '../../../stage/model-stage.ts';
 import type { FaceLayer } from '../../../stage/placed.ts';
 import type { DrawnOutline } from '../../../stage/use-outline.ts';
-import { count } from '../../../ui/format.ts';
+import { counted } from '../../../ui/format.ts';
 import { EmptyState, ErrorLine } from '../../../ui/Notice.tsx';
 import separators from '../../../ui/separators.module.css';
 import frame from '../../../ui/View.module.css';
@@ -173,7 +173,7 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
   const make = () => {
     if (!table || !selected) return;
     const fresh = freshGroup(faces.groups, slotName);
-    change(`Group ${fresh.name} of ${amount.faces} faces`, {
+    change(`Group ${fresh.name} of ${counted(amount.faces, 'face')}`, {
       groups: regrouped([...faces.groups, fresh], fresh.id, model.path, table, selected, 'in'),
     });
     setOpen(fresh.id);
@@ -202,7 +202,7 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
         <p role="status">
           {preview.busy
             ? 'Applying the changes …'
-            : `${count(table?.faces ?? 0)} faces${selection.took === null ? '' : `, taken in ${selection.took.toFixed(0)} ms`}${busy ? '; the models are being read again' : ''}`}
+            : `${counted(table?.faces ?? 0, 'face')}${selection.took === null ? '' : `, taken in ${selection.took.toFixed(0)} ms`}${busy ? '; the models are being read again' : ''}`}
         </p>
         {switcher}
       </header>
@@ -251,7 +251,7 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
                     <span>
                       {repeats.count === 0
                         ? 'no texture begins anew inside a face'
-                        : `${count(repeats.count)} lines; ${cutPrice(seen.survey, modelAt, axes === 'v')}`}
+                        : `${counted(repeats.count, 'line')}; ${cutPrice(seen.survey, modelAt, axes === 'v')}`}
                     </span>
                   )}
                   {painted.ends && (
@@ -278,7 +278,7 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
                 <p className={css.amount} role="status">
                   {amount.faces === 0
                     ? 'nothing selected'
-                    : `${count(amount.faces)} faces, ${amount.quads === null ? '' : `${count(amount.quads)} quads, `}${Number(amount.area.toPrecision(3))} m² selected`}
+                    : `${counted(amount.faces, 'face')}, ${amount.quads === null ? '' : `${counted(amount.quads, 'quad')}, `}${Number(amount.area.toPrecision(3))} m² selected`}
                 </p>
               </div>
             </div>
@@ -323,7 +323,7 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
             put={(id, how) => {
               if (!table || !selected) return;
               const name = faces.groups.find((group) => group.id === id)?.name;
-              change(how === 'in' ? `${amount.faces} faces into ${name}` : `Faces out of ${name}`, {
+              change(how === 'in' ? `${counted(amount.faces, 'face')} into ${name}` : `Faces out of ${name}`, {
                 groups: regrouped(faces.groups, id, model.path, table, selected, how),
               });
             }}

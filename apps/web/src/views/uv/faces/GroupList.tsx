@@ -1,6 +1,6 @@
 import type { FaceGroup } from '@wembrel/core/decisions/face-decisions';
 import { Button } from '../../../ui/Button.tsx';
-import { count } from '../../../ui/format.ts';
+import { count, counted } from '../../../ui/format.ts';
 import { groupColour } from './edit-kinds.ts';
 import css from './Faces.module.css';
 
@@ -61,7 +61,7 @@ export function GroupList(groupListProps: GroupListProps) {
                 type="button"
                 className={css.figure}
                 title="Select its faces; with Shift to those that are selected"
-                aria-label={`Select the ${groupListProps.counts[i]} faces of ${group.name}`}
+                aria-label={`Select the ${counted(groupListProps.counts[i], 'face')} of ${group.name}`}
                 onClick={(event) => groupListProps.select(group.id, event.shiftKey)}
               >
                 {count(groupListProps.counts[i])}
@@ -77,7 +77,7 @@ export function GroupList(groupListProps: GroupListProps) {
             <button
               type="button"
               className={css.figure}
-              aria-label={`Select the ${groupListProps.inNone} faces in no group`}
+              aria-label={`Select the ${counted(groupListProps.inNone, 'face')} in no group`}
               onClick={(event) => groupListProps.select(null, event.shiftKey)}
             >
               {count(groupListProps.inNone)}
