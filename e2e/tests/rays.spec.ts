@@ -185,10 +185,18 @@ test('a running bake waits when it is paused, goes on when it is let, and is can
   const held = await shareOf();
   expect(held).toMatchObject({ paused: true, state: 'running' });
   // The tiles under way are finished, then nothing moves.
-  await page.waitForTimeout(1500);
-  const still = await main.getByRole('progressbar').getAttribute('aria-valuenow');
-  await page.waitForTimeout(1500);
-  await expect(main.getByRole('progressbar')).toHaveAttribute('aria-valuenow', still ?? '');
+  const shown = () => main.getByRole('progressbar').getAttribute('aria-valuenow');
+  let last = await shown();
+  await expect
+    .poll(
+      async () => {
+        const before = last;
+        last = await shown();
+        return last === before;
+      },
+      { timeout: 30_000, intervals: [1500] },
+    )
+    .toBe(true);
   await main.getByRole('button', { name: 'Go on' }).click();
   await expect(main.getByText(/paused$/)).toBeHidden();
   await main.getByRole('button', { name: 'Pause' }).click();

@@ -2,7 +2,18 @@ import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { FileChooser, Page } from '@playwright/test';
 import { sign } from '@wembrel/demo/broken';
-import { accessFaults, expect, goTo, mergeAll, motionOver, newProject, projectOf, reloadSaved, test } from '../app.ts';
+import {
+  accessFaults,
+  expect,
+  goTo,
+  mergeAll,
+  motionOver,
+  newProject,
+  projectOf,
+  reloadSaved,
+  steadyPicture,
+  test,
+} from '../app.ts';
 import { type Server, temporary } from '../server.ts';
 
 const STAGES = ['Survey', 'Plan', 'UV layout', 'Bake', 'Compare', 'Hand over'];
@@ -328,8 +339,7 @@ test('the 3D picture survives the loss of its graphics context', async ({ page, 
   await signs(page, server, 'Lost');
   const canvas = page.locator('canvas');
   await expect(page.locator('[data-loads="1"]')).toBeVisible({ timeout: 30_000 });
-  await page.waitForTimeout(2500);
-  const before = await canvas.screenshot();
+  const before = await steadyPicture(canvas);
   const lost = await page.evaluate(async () => {
     const gl = (document.querySelector('canvas') as HTMLCanvasElement).getContext('webgl2');
     const lose = gl?.getExtension('WEBGL_lose_context');
