@@ -51,6 +51,14 @@ export async function setResultBound(bytes: number): Promise<void> {
   await keepWithinBound();
 }
 
+/** Bytes of all finished results. */
+async function resultBytes(): Promise<number> {
+  const db = await database();
+  const rows = await db.selectFrom('job').select('id').where('state', '=', 'done').execute();
+  const all = await Promise.all(rows.map(({ id }) => bytesOf(id)));
+  return all.reduce((sum, bytes) => sum + bytes, 0);
+}
+
 /** All finished results, the newest first. */
 async function storedResults(): Promise<StoredResult[]> {
   const db = await database();
@@ -64,9 +72,14 @@ async function storedResults(): Promise<StoredResult[]> {
   const projects = new Map<string, { removed: Set<string>; stamp: (kind: JobKind) => string }>();
   for (const id of new Set(rows.filter((row) => row.deleted === null).map((row) => row.project))) {
     const { state } = await requireProject(id);
+    const stamps = new Map<JobKind, string>();
     projects.set(id, {
       removed: new Set(state.decisions.removedResults),
-      stamp: (kind) => stampOf(state, kind),
+      stamp(kind) {
+        const stamp = stamps.get(kind) ?? stampOf(state, kind);
+        stamps.set(kind, stamp);
+        return stamp;
+      },
     });
   }
   return Promise.all(
@@ -88,9 +101,12 @@ async function storedResults(): Promise<StoredResult[]> {
   );
 }
 
-/** Lets the results go that were not used for longest, where all take more than they may. @returns how many went */
-async function keepWithinBound(): Promise<number> {
-  const gone = resultsToClear(await storedResults(), await resultBound());
+/** Lets the results go that were not used for longest, where all take more than they may. */
+async function keepWithinBound(): Promise<void> {
+  const bound = await resultBound();
+  // Nearly always; what each was made from is looked up only where something has to go.
+  if ((await resultBytes()) <= bound) return;
+  const gone = resultsToClear(await storedResults(), bound);
   const db = await database();
   for (const id of gone) {
     await db.deleteFrom('job').where('id', '=', id).execute();
@@ -98,7 +114,6 @@ async function keepWithinBound(): Promise<number> {
     sizes.delete(id);
   }
   if (gone.length > 0) log.info({ results: gone.length }, 'results cleared away, since all took more than they may');
-  return gone.length;
 }
 
 /** The same behind whatever goes on, once a result is there. */
@@ -119,7 +134,7 @@ export function tidyOnce(): void {
 /** What takes room on the disk, bytes. */
 export async function diskView(): Promise<DiskView> {
   const [results, sources, facts, bound] = await Promise.all([
-    storedResults().then((all) => all.reduce((sum, { bytes }) => sum + bytes, 0)),
+    resultBytes(),
     folderBytes(dataFolder('blobs')),
     folderBytes(dataFolder('cache')),
     resultBound(),

@@ -1,6 +1,6 @@
 import { createHash, randomBytes } from 'node:crypto';
 import { createWriteStream } from 'node:fs';
-import { access, mkdir, open, rename, rm } from 'node:fs/promises';
+import { access, mkdir, open, rename, rm, utimes } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { Readable, Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
@@ -42,6 +42,8 @@ export async function storeBlob(contents: AsyncIterable<Uint8Array> | Readable):
       () => false,
     );
     if (!there) await rename(temp, path);
+    // Wanted again: it is no leftover now, though nothing names it yet.
+    else await utimes(path, new Date(), new Date());
     return { hash: digest, bytes };
   } finally {
     await rm(temp, { force: true });

@@ -1,5 +1,5 @@
 import { readdir, rm, stat } from 'node:fs/promises';
-import { join } from 'node:path';
+import { basename, join } from 'node:path';
 import type { Kysely } from 'kysely';
 import { database, type Tables } from './database.ts';
 import { blobPath, dataFolder } from './paths.ts';
@@ -45,7 +45,7 @@ export async function clearLeftovers(now = Date.now()): Promise<number> {
   for (const name of await readdir(incoming)) await clear(join(incoming, name));
   const named = await namedHashes(await database());
   for (const name of await readdir(dataFolder('blobs'), { recursive: true })) {
-    const hash = name.split('/').pop() ?? '';
+    const hash = basename(name);
     if (/^[0-9a-f]{64}$/.test(hash) && !named.has(hash)) await clear(blobPath(hash));
   }
   return gone;

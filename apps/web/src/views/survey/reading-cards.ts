@@ -1,6 +1,5 @@
+import { MODEL } from '@wembrel/runner/read/endings';
 import type { ReadFileView, SourceView } from '../../contract/project.ts';
-
-const MODEL = /\.(glb|gltf|obj|ply|stl)$/i;
 
 /** A model of the project while its files are read. */
 export interface ReadingCard {

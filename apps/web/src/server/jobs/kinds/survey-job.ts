@@ -54,7 +54,7 @@ export async function surveyProject(order: JobOrder, scope: JobScope, emit: Emit
     keepBytes: 0,
     onRead: async (file, result, images) => {
       if (!(result instanceof InputError)) await draw(result, images, join(thumbs, `read-${file}.png`));
-      emit({ type: 'read', file: readFile(order.files[file].name, file, result, images) });
+      emit({ type: 'read', file: readFileView(order.files[file].name, file, result, images) });
     },
     onProgress,
   });
@@ -104,7 +104,7 @@ export async function surveyProject(order: JobOrder, scope: JobScope, emit: Emit
 }
 
 /** What the page shows of a file as soon as it was read. */
-function readFile(path: string, file: number, result: Model | InputError, images: Images): ReadFileView {
+function readFileView(path: string, file: number, result: Model | InputError, images: Images): ReadFileView {
   const nothing = { drawCalls: 0, slots: 0, triangles: 0, textureBytes: 0 };
   if (result instanceof InputError) return { path, file, problem: result.reason, ...nothing };
   const { drawCalls, slots, triangles, textureBytes } = fileFigures(result, images.facts, imageKey, 1);
