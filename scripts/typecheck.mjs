@@ -46,7 +46,10 @@ let failed = 0;
 const next = jobs[Symbol.iterator]();
 await Promise.all(
   [0, 1].map(async () => {
-    for (const job of next) failed += (await run(job)) === 0 ? 0 : 1;
+    for (const job of next) {
+      const code = await run(job);
+      if (code !== 0) failed++;
+    }
   }),
 );
 process.exit(failed === 0 ? 0 : 1);
