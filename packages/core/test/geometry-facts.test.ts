@@ -3,12 +3,20 @@ import { describe, expect, test } from 'vitest';
 import { triangleIndices } from '../src/scene/attributes.ts';
 import type { Part } from '../src/scene/model.ts';
 import { densityBin, densityOfBin } from '../src/survey/density.ts';
-import { duplicateFaces, needlessSplits, partGeometry, vertexSplits } from '../src/survey/part-geometry.ts';
+import {
+  duplicateFaces,
+  geometryInput,
+  needlessSplits,
+  partGeometry,
+  vertexSplits,
+} from '../src/survey/part-geometry.ts';
 import { GRID, UvCollector } from '../src/survey/uv-facts.ts';
 import { buildModel, numbers, type PartSpec, quad } from './build.ts';
 import { runs } from './sampling.ts';
 
 const part = (spec: Omit<PartSpec, 'slot'>): Part => buildModel([{ name: 'a' }], [{ ...spec, slot: 'a' }]).parts[0];
+
+const input = (spec: Omit<PartSpec, 'slot'>) => geometryInput(part(spec));
 
 /** A cube with flat faces: 24 vertices, UVs of each face its own square. */
 function cube(uvs = true): Omit<PartSpec, 'slot'> {
@@ -56,11 +64,11 @@ function bruteVertices(part: Part): number {
 
 describe('vertices and their splits', () => {
   test('a flat cube: 8 points, 16 more for its normals, none left for the UVs to split, or the other way round', () => {
-    expect(vertexSplits(part(cube(false)))).toEqual({
+    expect(vertexSplits(input(cube(false)))).toEqual({
       splits: { points: 8, uvs: 0, normals: 16, tangents: 0, colours: 0, other: 0 },
       gpuVertices: 24,
     });
-    const { splits, gpuVertices } = vertexSplits(part(cube()));
+    const { splits, gpuVertices } = vertexSplits(input(cube()));
     expect(gpuVertices).toBe(24);
     expect(splits.points + splits.uvs + splits.normals).toBe(24);
     expect(splits.uvs).toBeGreaterThan(0);
@@ -79,7 +87,7 @@ describe('vertices and their splits', () => {
           colors: few(4),
           indices: Array.from({ length: 60 }, () => Math.floor(next() * n)),
         });
-        const { splits: s, gpuVertices } = vertexSplits(p);
+        const { splits: s, gpuVertices } = vertexSplits(geometryInput(p));
         expect(gpuVertices).toBe(bruteVertices(p));
         expect(s.points + s.uvs + s.normals + s.tangents + s.colours + s.other).toBe(gpuVertices);
       }),
@@ -91,7 +99,7 @@ describe('vertices and their splits', () => {
     const turned = (degrees: number) => {
       const r = (degrees * Math.PI) / 180;
       const q = quad(0, 0, 1, 1, 0, 0, 1, 1);
-      return part({
+      return input({
         positions: [...q.positions, ...q.positions],
         uvs: [...q.uvs, ...q.uvs],
         normals: [...q.normals, ...[0, 1, 2, 3].flatMap(() => [Math.sin(r), 0, Math.cos(r)])],
@@ -106,13 +114,13 @@ describe('vertices and their splits', () => {
 
 describe('faces and edges', () => {
   test('a cube is sound: no face twice or without area, its hard edges split in the UVs', () => {
-    expect(partGeometry(part(cube()))).toMatchObject({ degenerate: 0, duplicate: 0, steepSmooth: 0, unsplitHard: 0 });
+    expect(partGeometry(input(cube()))).toMatchObject({ degenerate: 0, duplicate: 0, steepSmooth: 0, unsplitHard: 0 });
   });
 
   test('a cube under smooth normals has twelve steep edges', () => {
     const { positions, indices = [] } = cube(false);
     const normals = positions.map((v) => v / Math.sqrt(3));
-    expect(partGeometry(part({ positions, normals, indices })).steepSmooth).toBe(12);
+    expect(partGeometry(input({ positions, normals, indices })).steepSmooth).toBe(12);
   });
 
   test('faces are twice there whichever corner comes first and whichever way they turn', () => {
@@ -123,15 +131,15 @@ describe('faces and edges', () => {
   test('a strip turned into triangles has no face without area', () => {
     const q = quad(0, 0, 1, 1, 0, 0, 1, 1);
     const strip = [...triangleIndices([0, 1, 3, 2], 4, 5)];
-    expect(partGeometry(part({ ...q, indices: strip }))).toMatchObject({ degenerate: 0, duplicate: 0 });
+    expect(partGeometry(input({ ...q, indices: strip }))).toMatchObject({ degenerate: 0, duplicate: 0 });
   });
 
   test('equal parts have equal contents, a moved corner changes them', () => {
-    const a = partGeometry(part(cube())).content;
-    expect(partGeometry(part(cube())).content).toBe(a);
+    const a = partGeometry(input(cube())).content;
+    expect(partGeometry(input(cube())).content).toBe(a);
     const { positions, ...rest } = cube();
     positions[4] += 1e-6;
-    expect(partGeometry(part({ positions, ...rest })).content).not.toBe(a);
+    expect(partGeometry(input({ positions, ...rest })).content).not.toBe(a);
   });
 });
 
@@ -144,7 +152,7 @@ describe('how UVs lie', () => {
     const covered = new Uint8Array(GRID * GRID);
     const uvCollector = new UvCollector(covered, size, flat);
     const p = part(spec);
-    uvCollector.add(p, p.uvs[0] as Float32Array, p.uvs[0] as Float32Array, 1);
+    uvCollector.add(p, { uvSet: 0, transform: [1, 0, 0, 1, 0, 0] }, 1);
     return { facts: uvCollector.facts(), covered: covered.reduce((sum, v) => sum + v, 0) / covered.length };
   };
 

@@ -10,7 +10,7 @@ import { type Model, readModel } from '../src/scene/model.ts';
 import { assignTextures, plainName } from '../src/survey/assign-textures.ts';
 import { csvCell, surveyCsv } from '../src/survey/csv.ts';
 import { fileFigures } from '../src/survey/figures.ts';
-import { partGeometry } from '../src/survey/part-geometry.ts';
+import { geometryInput, partGeometry } from '../src/survey/part-geometry.ts';
 import { buildModel, imageKeyOfName, quad } from './build.ts';
 
 const again = (model: Model) => readModel(model.path, model.document, imageKeyOfName);
@@ -37,7 +37,7 @@ describe('repairs of meshes', () => {
     };
     const model = buildModel([A], [part]);
     const before = model.parts[0];
-    const needless = partGeometry(before).needless;
+    const needless = partGeometry(geometryInput(before)).needless;
     expect(needless).toBe(2);
     expect(weldNormals(model.document)).toBe(needless);
     const after = again(model).parts[0];
@@ -45,7 +45,7 @@ describe('repairs of meshes', () => {
       ...part.positions.subarray(part.indices[i] * 3, part.indices[i] * 3 + 3),
     ];
     for (let i = 0; i < 12; i++) expect(corner(after, i)).toEqual(corner(before, i));
-    expect(partGeometry(after).needless).toBe(0);
+    expect(partGeometry(geometryInput(after)).needless).toBe(0);
     expect(after.positions.length).toBe(before.positions.length - 6);
   });
 

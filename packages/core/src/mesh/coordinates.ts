@@ -2,7 +2,11 @@ import type { TextureUse } from '../scene/material.ts';
 import type { Part } from '../scene/model.ts';
 
 /** Layout UVs of a part in texels: texture transform applied, V down. */
-export function layoutCoordinates(part: Part, use: TextureUse, size: [number, number]): Float64Array {
+export function layoutCoordinates(
+  part: Pick<Part, 'uvs'>,
+  use: Pick<TextureUse, 'uvSet' | 'transform'>,
+  size: [number, number],
+): Float64Array {
   const uv = part.uvs[use.uvSet] as Float32Array;
   const [a, b, c, d, e, f] = use.transform;
   const out = new Float64Array(uv.length);

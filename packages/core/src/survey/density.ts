@@ -1,3 +1,5 @@
+import { risingOrder } from '../math/rising-order.ts';
+
 /** Area-weighted texel density, px per metre ("Counts and sizes", Texel density). */
 export interface Density {
   mean: number;
@@ -20,21 +22,22 @@ interface SortedDensities {
  */
 export function sortedDensities(pixels: ArrayLike<number>, surface: ArrayLike<number>): SortedDensities {
   const all = new Float64Array(pixels.length);
-  const order = new Uint32Array(pixels.length);
+  const surfaces = new Float64Array(pixels.length);
   let count = 0;
   let total = 0;
   for (let i = 0; i < pixels.length; i++) {
     if (!(surface[i] > 0) || !(pixels[i] > 0)) continue;
-    all[i] = Math.sqrt(pixels[i] / surface[i]);
-    order[count++] = i;
+    all[count] = Math.sqrt(pixels[i] / surface[i]);
+    surfaces[count++] = surface[i];
     total += surface[i];
   }
-  const sorted = order.subarray(0, count).sort((a, b) => all[a] - all[b] || a - b);
-  return {
-    density: Float64Array.from({ length: count }, (_, k) => all[sorted[k]]),
-    surface: Float64Array.from({ length: count }, (_, k) => surface[sorted[k]]),
-    total,
-  };
+  const order = risingOrder(all.subarray(0, count));
+  const sorted = { density: new Float64Array(count), surface: new Float64Array(count), total };
+  for (let k = 0; k < count; k++) {
+    sorted.density[k] = all[order[k]];
+    sorted.surface[k] = surfaces[order[k]];
+  }
+  return sorted;
 }
 
 /** Densities at rising shares of the surface. */

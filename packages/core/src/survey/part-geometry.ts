@@ -1,6 +1,7 @@
+import type { Accessor } from '@gltf-transform/core';
 import { hashPair } from '../math/hash.ts';
 import { crossOf, longestSquare, NO_AREA } from '../math/triangle.ts';
-import { byteColumn, weldVertices } from '../mesh/weld.ts';
+import { byteColumn, weldVertices, wordsOf } from '../mesh/weld.ts';
 import type { Part } from '../scene/model.ts';
 
 /** Why the GPU has more vertices than the surface has points. The figures add up: points + all splits = GPU vertices. */
@@ -37,6 +38,48 @@ export interface PartGeometry {
   content: string;
 }
 
+/** What the facts of a part's faces are made from: plain data that may go to another thread. */
+export interface GeometryInput extends Pick<Part, 'positions' | 'normals' | 'uvs' | 'indices'> {
+  /** All stored attributes but POSITION, in their order. */
+  attributes: StoredAttribute[];
+  /** POSITION as it is stored; null where the primitive has none. */
+  places: StoredAttribute | null;
+  /** Indices as they are stored; null where vertices follow each other. */
+  stored: VertexIndices | null;
+}
+
+interface StoredAttribute {
+  semantic: string;
+  array: TypedArray;
+  /** Components of an element. */
+  size: number;
+}
+
+type TypedArray = NonNullable<ReturnType<Accessor['getArray']>>;
+type VertexIndices = ArrayLike<number> & ArrayBufferView;
+
+/** Gathers what `partGeometry` needs; arrays are shared with the part. */
+export function geometryInput(part: Part): GeometryInput {
+  const { positions, normals, uvs, indices, primitive } = part;
+  const attribute = (semantic: string): StoredAttribute[] => {
+    const accessor = primitive.getAttribute(semantic);
+    const array = accessor?.getArray();
+    return accessor && array ? [{ semantic, array, size: accessor.getElementSize() }] : [];
+  };
+  return {
+    positions,
+    normals,
+    uvs,
+    indices,
+    attributes: primitive
+      .listSemantics()
+      .filter((semantic) => semantic !== 'POSITION')
+      .flatMap(attribute),
+    places: attribute('POSITION')[0] ?? null,
+    stored: primitive.getIndices()?.getArray() ?? null,
+  };
+}
+
 const STEEP = Math.cos((80 * Math.PI) / 180);
 const SAME_NORMAL = Math.cos((1 * Math.PI) / 180);
 
@@ -49,19 +92,16 @@ const ORDER: [keyof Omit<VertexSplits, 'points'>, RegExp][] = [
   ['other', /./],
 ];
 
+const columnOf = ({ array, size }: StoredAttribute) => byteColumn(array, size);
+
 /** Vertices that the GPU holds for a part, and what splits them ("Counts and sizes", GPU vertices). */
-export function vertexSplits(part: Part): { splits: VertexSplits; gpuVertices: number } {
+export function vertexSplits(part: GeometryInput): { splits: VertexSplits; gpuVertices: number } {
   const count = part.positions.length / 3;
-  const stored = part.primitive.getIndices()?.getArray() ?? null;
+  const { stored } = part;
   const used = new Uint8Array(count);
   if (stored) for (let i = 0; i < stored.length; i++) used[stored[i]] = 1;
   else used.fill(1);
-  const column = (semantic: string) => {
-    const accessor = part.primitive.getAttribute(semantic);
-    const array = accessor?.getArray();
-    return accessor && array ? [byteColumn(array, accessor.getElementSize())] : [];
-  };
-  const columns = [byteColumn(used, 1), ...column('POSITION')];
+  const columns = [byteColumn(used, 1), ...(part.places ? [columnOf(part.places)] : [])];
   const distinct = (): number => {
     const { first } = weldVertices(columns, count);
     let n = 0;
@@ -70,13 +110,13 @@ export function vertexSplits(part: Part): { splits: VertexSplits; gpuVertices: n
   };
   const points = distinct();
   const splits: VertexSplits = { points, uvs: 0, normals: 0, tangents: 0, colours: 0, other: 0 };
-  let left = part.primitive.listSemantics().filter((text) => text !== 'POSITION');
+  let left = part.attributes;
   let before = points;
   for (const [cause, pattern] of ORDER) {
-    const now = left.filter((text) => pattern.test(text));
+    const now = left.filter(({ semantic }) => pattern.test(semantic));
     if (now.length === 0) continue;
-    left = left.filter((text) => !pattern.test(text));
-    columns.push(...now.flatMap(column));
+    left = left.filter(({ semantic }) => !pattern.test(semantic));
+    columns.push(...now.map(columnOf));
     const after = distinct();
     splits[cause] += after - before;
     before = after;
@@ -85,23 +125,24 @@ export function vertexSplits(part: Part): { splits: VertexSplits; gpuVertices: n
 }
 
 /** Numbers in two 32-bit hashes over all bytes: equal parts agree, others hardly ever. */
-function contentOf(part: Part): string {
+function contentOf({ positions, indices, attributes, places }: GeometryInput): string {
   let a = 2166136261;
   let b = 0x9e3779b9;
-  const add = (view: ArrayBufferView) => {
-    const bytes = new Uint8Array(view.buffer, view.byteOffset, view.byteLength);
-    for (let i = 0; i < bytes.length; i++) {
-      a = Math.imul(a ^ bytes[i], 16777619);
-      b = Math.imul(b ^ bytes[i], 0x85ebca6b);
-      b ^= b >>> 13;
-    }
+  const mix = (word: number) => {
+    a = Math.imul(a ^ word, 16777619);
+    a ^= a >>> 15;
+    b = Math.imul(b ^ word, 0x85ebca6b);
+    b ^= b >>> 13;
   };
-  for (const text of part.primitive.listSemantics().sort()) {
-    const array = part.primitive.getAttribute(text)?.getArray();
-    if (array) add(array);
-  }
-  add(part.indices);
-  return `${part.positions.length} ${part.indices.length} ${a >>> 0} ${b >>> 0}`;
+  const add = (view: ArrayBufferView) => {
+    const { words, rest } = wordsOf(view);
+    for (let i = 0; i < words.length; i++) mix(words[i]);
+    for (let i = 0; i < rest.length; i++) mix(rest[i]);
+  };
+  const all = places ? [...attributes, places] : [...attributes];
+  for (const { array } of all.sort((x, y) => (x.semantic < y.semantic ? -1 : 1))) add(array);
+  add(indices);
+  return `${positions.length} ${indices.length} ${a >>> 0} ${b >>> 0}`;
 }
 
 /** Pairs of edges by their places; numbers of half-edges in an open table, so that millions are no burden. */
@@ -134,7 +175,7 @@ function edgePairs(places: Uint32Array, visit: (edge: number, other: number) => 
   }
 }
 
-export function partGeometry(part: Part): PartGeometry {
+export function partGeometry(part: GeometryInput): PartGeometry {
   const { positions, indices, normals } = part;
   const count = positions.length / 3;
   const uv = part.uvs[0] ?? null;
@@ -215,18 +256,13 @@ export function duplicateFaces(places: Uint32Array): number {
 }
 
 /** Vertices that agree with an earlier one in everything but a normal (and tangent) turned by less than 1°, without being equal. */
-export function needlessSplits(part: Part): number {
+export function needlessSplits(part: GeometryInput): number {
   const { normals } = part;
   if (!normals) return 0;
   const count = part.positions.length / 3;
-  const columns = part.primitive
-    .listSemantics()
-    .filter((text) => text !== 'NORMAL' && text !== 'TANGENT')
-    .flatMap((text) => {
-      const accessor = part.primitive.getAttribute(text);
-      const array = accessor?.getArray();
-      return accessor && array ? [byteColumn(array, accessor.getElementSize())] : [];
-    });
+  const columns = [...(part.places ? [part.places] : []), ...part.attributes]
+    .filter(({ semantic }) => semantic !== 'NORMAL' && semantic !== 'TANGENT')
+    .map(columnOf);
   const { first } = weldVertices(columns, count);
   const used = new Uint8Array(count);
   for (const v of part.indices) used[v] = 1;

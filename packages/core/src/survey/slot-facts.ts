@@ -18,8 +18,9 @@ import { objectsOfParts } from '../scene/object-names.ts';
 type MaterialPlot = Omit<Plot, 'id'>;
 
 import { DENSITY_BINS, densityBin, densityOf, densityProfile, sortedDensities } from './density.ts';
-import { type PartGeometry, partGeometry } from './part-geometry.ts';
-import { GRID, UvCollector, type UvFacts } from './uv-facts.ts';
+import type { PartGeometry } from './part-geometry.ts';
+import { type SlotSurface, slotSurface, surfaceInput } from './surface.ts';
+import { GRID, type UvFacts } from './uv-facts.ts';
 
 /** What a part adds to the account, and what decides whether it can be joined with others. */
 export interface PartFacts extends PartGeometry, DrawnPart {
@@ -161,64 +162,12 @@ function sourceDensity(
 /** Cells of a picture's grid that UVs cover, by picture; filled while slots are looked at. */
 export type Coverage = Map<string, Uint8Array>;
 
-function coverageOf(coverage: Coverage, key: string): Uint8Array {
-  let grid = coverage.get(key);
-  if (!grid) {
-    grid = new Uint8Array(GRID * GRID);
-    coverage.set(key, grid);
+function addCoverage(coverage: Coverage, covered: SlotSurface['covered']): void {
+  for (const [picture, cells] of covered) {
+    const grid = coverage.get(picture) ?? new Uint8Array(GRID * GRID);
+    coverage.set(picture, grid);
+    for (let i = 0; i < grid.length; i++) grid[i] |= cells[i];
   }
-  return grid;
-}
-
-/** Cells in which every picture of the slot is flat; null when that is not known. */
-function flatEverywhere(look: MaterialLook, flatCells: (image: string) => Uint8Array | null): Uint8Array | null {
-  let all: Uint8Array | null = null;
-  for (const channel of IMAGE_CHANNELS) {
-    const use = look[channel];
-    if (!use) continue;
-    const cells = flatCells(use.image);
-    if (!cells) return null;
-    all = all ? all.map((v, i) => v & cells[i]) : cells;
-  }
-  return all;
-}
-
-interface SlotPictures {
-  look: MaterialLook;
-  sizes: ImageSizes;
-  pixelKey: (image: string) => string;
-  coverage: Coverage;
-  flatCells: (image: string) => Uint8Array | null;
-}
-
-/** How the UVs of the first picture lie, and what all pictures of the slot are covered by. */
-function slotUv(parts: Part[], { look, sizes, pixelKey, coverage, flatCells }: SlotPictures): UvFacts | null {
-  let facts: UvFacts | null = null;
-  const done = new Map<string, Uint8Array>();
-  for (const channel of IMAGE_CHANNELS) {
-    const use = look[channel];
-    if (!use || parts.some((part) => part.mode >= 4 && !part.uvs[use.uvSet])) continue;
-    const reading = JSON.stringify([use.uvSet, use.transform]);
-    let grid = done.get(reading);
-    if (!grid) {
-      grid = new Uint8Array(GRID * GRID);
-      done.set(reading, grid);
-      const size = sizes(use.image);
-      const collector = new UvCollector(grid, [size.width, size.height], flatEverywhere(look, flatCells));
-      for (const part of parts)
-        if (part.mode >= 4)
-          collector.add(
-            part,
-            layoutCoordinates(part, use, [1, 1]),
-            part.uvs[use.uvSet] as Float32Array,
-            surfaceScale(part),
-          );
-      facts ??= collector.facts();
-    }
-    const all = coverageOf(coverage, pixelKey(use.image));
-    for (let i = 0; i < all.length; i++) all[i] |= grid[i];
-  }
-  return facts;
 }
 
 /** What two materials must share to differ only by numbers. */
@@ -244,6 +193,8 @@ export interface FactsInput {
   checkpoint?: (share: number) => void;
   /** How UVs lie is not looked at, which takes most of the time: `uv` is null. */
   withoutUvs?: boolean;
+  /** Surfaces that were looked at before, in other threads. */
+  surfaces?: (model: number, slot: number) => SlotSurface | undefined;
 }
 
 /**
@@ -260,17 +211,23 @@ export function slotFacts(
     flatCells = () => null,
     checkpoint = () => {},
     withoutUvs = false,
+    surfaces = () => undefined,
   }: FactsInput,
 ): SlotFacts[] {
-  const input = { sizes, pixelKey, coverage, flatCells, withoutUvs };
+  const input = { sizes, pixelKey, coverage, flatCells, withoutUvs, surfaces };
   return models.flatMap((model, m) => {
     checkpoint(m / models.length);
     const traitsOf = slotReader(model, m, { key: pixelKey, flat: (i) => sizes(i).flat, size: sizes });
-    return model.slots.flatMap((_, s) => {
-      const traits = model.parts.some((part) => part.slot === s) ? traitsOf(s) : null;
-      return traits ? [factsOfSlot(models, { model: m, slot: s, traits }, input)] : [];
+    return usedSlots(model).flatMap((slot) => {
+      const traits = traitsOf(slot);
+      return traits ? [factsOfSlot(models, { model: m, slot, traits }, input)] : [];
     });
   });
+}
+
+/** Slots that parts use. */
+export function usedSlots(model: Model): number[] {
+  return model.slots.flatMap((_, s) => (model.parts.some((part) => part.slot === s) ? [s] : []));
 }
 
 /** A slot that something uses, and what routes know of it. */
@@ -300,7 +257,7 @@ function ownMaterial(models: Model[], { model, slot }: UsedSlot, pixelKey: Facts
 function factsOfSlot(
   models: Model[],
   used: UsedSlot,
-  { sizes, pixelKey, coverage, flatCells, withoutUvs }: Required<Omit<FactsInput, 'checkpoint'>>,
+  { sizes, pixelKey, coverage, flatCells, withoutUvs, surfaces }: Required<Omit<FactsInput, 'checkpoint'>>,
 ): SlotFacts {
   const { model: m, slot: s, traits } = used;
   const model = models[m];
@@ -314,6 +271,9 @@ function factsOfSlot(
   const use = layoutUse(material, sizes);
   const { density, areas, profile, even } =
     obstacle?.code === 'no-uvs' ? NO_DENSITY : sourceDensity(parts, material, plots, sizes);
+  const pictures = withoutUvs ? null : { sizes, pixelKey, flatCells };
+  const surface = surfaces(m, s) ?? slotSurface(surfaceInput(parts, look, pictures));
+  addCoverage(coverage, surface.covered);
   const images: SlotFacts['images'] = {};
   for (const channel of IMAGE_CHANNELS) {
     const use = look[channel];
@@ -345,18 +305,20 @@ function factsOfSlot(
     densityProfile: profile,
     evenProfile: even,
     densityAreas: areas,
-    uv: withoutUvs ? null : slotUv(parts, { look, sizes, pixelKey, coverage, flatCells }),
+    uv: surface.uv,
     wraps: [use !== null && use.wrapS !== Wrap.clamp, use !== null && use.wrapT !== Wrap.clamp],
     apartFromFactors: apartFromFactors(look, pixelKey),
     alphaFactor: look.baseColorFactor[3],
     factor: [look.baseColorFactor[0], look.baseColorFactor[1], look.baseColorFactor[2]],
-    parts: parts.map((part, i) => partFacts(part, traits.drawn.parts[i], slot.material !== null)),
+    parts: parts.map((part, i) => ({
+      ...surface.geometry[i],
+      ...partFacts(part, traits.drawn.parts[i], slot.material !== null),
+    })),
   };
 }
 
-function partFacts(part: Part, drawn: DrawnPart, assigned: boolean): PartFacts {
+function partFacts(part: Part, drawn: DrawnPart, assigned: boolean): Omit<PartFacts, keyof PartGeometry> {
   return {
-    ...partGeometry(part),
     ...drawn,
     name: part.name,
     objects: objectsOfParts([part]),

@@ -1,7 +1,12 @@
 import { FLAT_GRID } from '../image/analysis.ts';
 import { triangleStretch } from '../layout/stretch.ts';
+import { layoutCoordinates } from '../mesh/coordinates.ts';
 import { uvIslands } from '../mesh/islands.ts';
+import type { TextureUse } from '../scene/material.ts';
 import type { Part } from '../scene/model.ts';
+
+/** What is looked at of a part: plain data that may go to another thread. */
+export type UvPart = Pick<Part, 'name' | 'positions' | 'indices' | 'uvs'>;
 
 /** Texels a side of the grid on which coverage and overlaps are counted. */
 export const GRID = 512;
@@ -57,6 +62,9 @@ interface Island {
   rough: boolean;
 }
 
+/** By which UVs a picture is read. */
+export type UvReading = Pick<TextureUse, 'uvSet' | 'transform'>;
+
 /** Collects the UVs of the parts of one slot, and marks what they cover. */
 export class UvCollector {
   private readonly owner = new Int32Array(GRID * GRID).fill(-1);
@@ -84,10 +92,11 @@ export class UvCollector {
     private readonly flatCells: Uint8Array | null = null,
   ) {}
 
-  /** @param uv texture coordinates after the texture's transform, in repeats @param surfaceScale linear scale of the part's instance */
-  add(part: Part, uv: Float32Array | Float64Array, own: Float32Array, surfaceScale: number): void {
+  /** @param use by which UVs the picture is read; the part has that set @param surfaceScale linear scale of the part's instance */
+  add(part: UvPart, use: UvReading, surfaceScale: number): void {
     const { indices, positions } = part;
-    const map = uvIslands(indices, positions, own);
+    const uv = layoutCoordinates(part, use, [1, 1]);
+    const map = uvIslands(indices, positions, part.uvs[use.uvSet] as Float32Array);
     const base = this.islands.length;
     const name = this.names.push(part.name) - 1;
     for (let i = 0; i < map.count; i++)
@@ -142,7 +151,7 @@ export class UvCollector {
     if (Math.floor(u0 + e) !== Math.floor(u1 - e) || Math.floor(v0 + e) !== Math.floor(v1 - e)) this.crossing = true;
   }
 
-  private stretch(part: Part, t: number, uv: ArrayLike<number>, scale: number, rough: boolean): void {
+  private stretch(part: UvPart, t: number, uv: ArrayLike<number>, scale: number, rough: boolean): void {
     const { indices, positions: p } = part;
     const i = indices[t * 3];
     const j = indices[t * 3 + 1];

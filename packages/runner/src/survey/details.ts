@@ -6,6 +6,7 @@ import { textureBytes } from '@wembrel/core/image/texture-memory';
 import { tangentsReady } from '@wembrel/core/mesh/tangents';
 import { byteColumn, weldVertices } from '@wembrel/core/mesh/weld';
 import { objectFacts } from '@wembrel/core/rays/pairing/object-facts';
+import { drawnSpan } from '@wembrel/core/scene/drawn-span';
 import { IMAGE_CHANNELS, READERS } from '@wembrel/core/scene/material';
 import type { Model } from '@wembrel/core/scene/model';
 import type { ModelFacts, NearDuplicates, PictureFacts, SurveyFacts } from '@wembrel/core/survey/facts';
@@ -60,6 +61,7 @@ export async function surveyDetails(
   const coverage: Coverage = new Map();
   const slots = await slotsOfModels(models, images, {
     cache: scope?.cache ?? null,
+    scope: scope ?? null,
     coverage,
     checkpoint: (share) => {
       scope?.checkpoint();
@@ -100,7 +102,7 @@ function modelRow({ model, file, figures, edited }: ReadModel, order: readonly u
     path: model.path,
     file: order.indexOf(file),
     format: model.format,
-    span: spanOf(model),
+    span: drawnSpan(model),
     triangles: figures.triangles,
     reduced: figures.triangles > PREVIEW_TRIANGLES,
     unused: root
@@ -231,12 +233,6 @@ async function findNearDuplicates(
     progress(++done / candidates.length);
   });
   return out.sort((x, y) => x.mean - y.mean || (x.a + x.b < y.a + y.b ? -1 : 1));
-}
-
-function spanOf(model: Model): number {
-  const [box] = cellBounds(drawScene([model], 1));
-  if (!(box[3] >= box[0])) return 0;
-  return Math.max(box[3] - box[0], box[4] - box[1], box[5] - box[2]);
 }
 
 /** A small picture of one model with its textures, R G B A, clear where the model is not. */

@@ -1,11 +1,15 @@
 import { createHash } from 'node:crypto';
 import { slotReader } from '@wembrel/core/plan/route';
 import { IMAGE_CHANNELS } from '@wembrel/core/scene/material';
-import type { Model, Part } from '@wembrel/core/scene/model';
+import { decidingParts, type Model, type Part } from '@wembrel/core/scene/model';
 import { objectsOfParts } from '@wembrel/core/scene/object-names';
-import { type Coverage, type SlotFacts, slotFacts } from '@wembrel/core/survey/slot-facts';
+import { type Coverage, type SlotFacts, slotFacts, usedSlots } from '@wembrel/core/survey/slot-facts';
+import { type SlotSurface, surfaceInput } from '@wembrel/core/survey/surface';
 import type { FactsCache } from '../cache/facts-cache.ts';
+import type { JobScope } from '../pool/job-scope.ts';
+import { sideBySide } from '../pool/side-by-side.ts';
 import type { Images } from '../read/images.ts';
+import { surfaceTasks } from './surface-tasks.ts';
 
 /** What is kept of one model: its slots, and what they cover of each picture, a bit a cell. */
 interface KnownSlots {
@@ -13,35 +17,56 @@ interface KnownSlots {
   covered: [picture: string, bits: Uint8Array][];
 }
 
+/** What is needed besides models and their pictures. */
+interface Means {
+  cache: FactsCache | null;
+  /** Where surfaces are looked at; null: here. */
+  scope: JobScope | null;
+  /** Takes what UVs cover of each picture. */
+  coverage: Coverage;
+  /** Called before each model; may throw to stop. */
+  checkpoint: (share: number) => void;
+}
+
 /**
- * Facts of the slots of all models; those of a model that is just as it was in a former run come from the cache.
- * @param coverage takes what UVs cover of each picture @param checkpoint called before each model; may throw to stop
+ * Facts of the slots of all models; those of a model that is just as it was in a former run come from the cache. Surfaces are looked at in other
+ * threads, some models ahead of the one whose facts are put together here.
  */
 export async function slotsOfModels(
   models: readonly Model[],
   images: Images,
-  o: { cache: FactsCache | null; coverage: Coverage; checkpoint: (share: number) => void },
+  { cache, scope, coverage, checkpoint }: Means,
 ): Promise<SlotFacts[]> {
-  const out: SlotFacts[] = [];
-  for (const [m, model] of models.entries()) {
-    o.checkpoint(m / models.length);
-    const find = async () => found(model, images);
-    const { slots, covered } = await (o.cache?.of('slots', contentOf(model, images), find) ?? find());
-    for (const [picture, bits] of covered) addBits(o.coverage, picture, bits);
+  const found = new Array<SlotFacts[]>(models.length);
+  let done = 0;
+  await sideBySide(models.length, (scope?.threads ?? 0) + 1, async (m) => {
+    checkpoint(done / models.length);
+    const find = () => findSlots(models[m], images, scope);
+    const { slots, covered } = await (cache?.of('slots', contentOf(models[m], images), find) ?? find());
+    for (const [picture, bits] of covered) addBits(coverage, picture, bits);
     // Where a model stands among others, and what it is called, is nothing that is kept.
-    for (const slot of slots) out.push({ ...slot, model: m, path: model.path });
-  }
-  return out;
+    found[m] = slots.map((slot) => ({ ...slot, model: m, path: models[m].path }));
+    done++;
+  });
+  return found.flat();
 }
 
-function found(model: Model, images: Images): KnownSlots {
+async function findSlots(model: Model, images: Images, scope: JobScope | null): Promise<KnownSlots> {
+  const pictures = {
+    sizes: (i: string) => images.size(i),
+    pixelKey: (i: string) => images.pixelKey(i),
+    flatCells: (i: string) => images.flatCells(i),
+  };
+  const surfaces = new Map<number, SlotSurface>();
+  if (scope)
+    await Promise.all(
+      usedSlots(model).map(async (slot) => {
+        const input = surfaceInput(decidingParts(model, slot), model.slots[slot].look, pictures);
+        surfaces.set(slot, await scope.run(surfaceTasks.surface, input));
+      }),
+    );
   const coverage: Coverage = new Map();
-  const slots = slotFacts([model], {
-    sizes: (i) => images.size(i),
-    pixelKey: (i) => images.pixelKey(i),
-    coverage,
-    flatCells: (i) => images.flatCells(i),
-  });
+  const slots = slotFacts([model], { ...pictures, coverage, surfaces: (_, slot) => surfaces.get(slot) });
   return { slots, covered: [...coverage].map(([picture, grid]) => [picture, bitsOf(grid)]) };
 }
 

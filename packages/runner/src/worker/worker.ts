@@ -6,9 +6,10 @@ import type { Task } from '../pool/task.ts';
 import { rayTasks } from '../rays/ray-tasks.ts';
 import { bakeTasks } from '../stages/bake-tasks.ts';
 import { viewTasks } from '../stages/view-tasks.ts';
+import { surfaceTasks } from '../survey/surface-tasks.ts';
 
 const TASKS = new Map<string, Task<never, unknown>>(
-  [pictureTasks, compositionTasks, bakeTasks, viewTasks, rayTasks, searchTasks]
+  [pictureTasks, compositionTasks, bakeTasks, viewTasks, rayTasks, searchTasks, surfaceTasks]
     .flatMap((group) => Object.values(group))
     .map((task) => [task.name, task]),
 );
