@@ -36,7 +36,7 @@ const CASES = {
     '512',
     '--json',
   ],
-  repair: ['repair', '@signs', '--out', 'OUT', '--share-twins', '--store-useful', '--json'],
+  repair: ['repair', '@signs', '--out', 'OUT', '--share-duplicates', '--store-useful', '--json'],
   reduce: ['repair', '@pieces/bollards.glb', '--out', 'OUT', '--instances', '--json'],
   light: ['light', '@furniture', '--out', 'OUT', '--rays', '16', '--json'],
   unwrap: ['unwrap', '@workshop', '--out', 'OUT', '--json'],

@@ -15,10 +15,10 @@ test('light goes into vertex colours: chosen, baked, looked at, taken, and out o
   await expect(page.getByText('post.glb').first()).toBeVisible();
   await goTo(page, 'Bake');
   await page.getByRole('radio', { name: 'Light' }).click();
-  await expect(page.getByText('Not lit yet: the picture shows the model as it came.')).toBeVisible();
-  await page.getByLabel('Above the horizon').fill('20');
+  await expect(page.getByText('Not lit yet: the picture shows the original model.')).toBeVisible();
+  await page.getByLabel('Elevation').fill('20');
   await page.keyboard.press('Enter');
-  await page.getByLabel('Rays at a corner').fill('16');
+  await page.getByLabel('Rays per vertex').fill('16');
   await page.keyboard.press('Enter');
   await page.getByRole('button', { name: 'Bake the light' }).click();
   await expect(page.getByText(/^\d+ vertices lit/)).toBeVisible({ timeout: 60_000 });
@@ -33,10 +33,10 @@ test('light goes into vertex colours: chosen, baked, looked at, taken, and out o
 
   // A change puts it out of date, undo makes it fresh.
   const head = page.getByRole('main').locator('header');
-  await page.getByLabel('Its share of the light').fill('0');
+  await page.getByLabel('Sun share of light').fill('0');
   await page.keyboard.press('Enter');
   await expect(head.getByText('Baked, out of date')).toBeVisible();
-  await page.getByLabel('How dark it gets').fill('0');
+  await page.getByLabel('AO strength').fill('0');
   await page.keyboard.press('Enter');
   await expect(page.getByRole('button', { name: 'Bake the light' })).toBeDisabled();
   await page.getByRole('button', { name: 'Undo' }).click();
@@ -53,7 +53,7 @@ test('light goes into vertex colours: chosen, baked, looked at, taken, and out o
     .toEqual(['lit/post.glb', 'post.glb']);
   for (const _ of ['light', 'dark']) {
     expect(await accessFaults(page)).toEqual([]);
-    await page.getByRole('button', { name: 'Light or dark' }).click();
+    await page.getByRole('switch', { name: 'Dark theme' }).click();
   }
   expect(await page.evaluate(() => document.documentElement.scrollHeight > window.innerHeight)).toBe(false);
 });

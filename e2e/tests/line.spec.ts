@@ -37,7 +37,7 @@ test('the whole way: drop, figures, proof, final, ZIP; the same bytes as the com
     await goTo(page, 'Plan');
     await page.getByRole('option', { name: /ShelterGlass/ }).click();
     await page.keyboard.press('0');
-    await page.getByLabel('Side of sheet').selectOption('512');
+    await page.getByLabel('Width of sheet').selectOption('512');
     await page.getByLabel('Margin of sheet, px').fill('6');
     await page.getByLabel('Margin of sheet, px').press('Enter');
     await expect(page.getByText('12 of 13 slots go onto one sheet')).toBeVisible();
@@ -49,7 +49,7 @@ test('the whole way: drop, figures, proof, final, ZIP; the same bytes as the com
     await expect(page.getByText('Proof, 128 px')).toBeVisible({ timeout: 90_000 });
     // What is written does not depend on how closely it is compared.
     await goTo(page, 'Compare');
-    await page.getByLabel('Compared at').selectOption('512');
+    await page.getByLabel('Test image size').selectOption('512');
     await goTo(page, 'Bake');
     await page.getByRole('button', { name: 'Bake the final' }).click();
     await expect(page.getByText('Final, 512 px')).toBeVisible({ timeout: 200_000 });

@@ -63,7 +63,7 @@ test('cancelled: the job says so, nothing is left of it, and the earlier result 
   await goTo(page, 'Bake');
   await page.getByRole('button', { name: 'Bake the final' }).click();
   await page.getByRole('main').getByRole('button', { name: 'Cancel' }).click();
-  await expect(page.getByText('Nothing is running.')).toBeVisible();
+  await expect(page.getByText('Idle')).toBeVisible();
   const project = await projectOf(page, server, id);
   expect(project.jobs[0]).toMatchObject({ kind: 'final', state: 'cancelled' });
   expect(await readdir(join(server.data, 'jobs'))).not.toContain(project.jobs[0].id);
@@ -77,7 +77,7 @@ test('killed in the middle: nothing is lost, the job is marked and can be run ag
   await page.getByTestId('files').setInputFiles(await onDisk({ 'halt.glb': kept(buildFurniture, 0.25) }));
   await expect(page.getByTestId('total-drawcalls')).toBeVisible({ timeout: 60_000 });
   await goTo(page, 'Plan');
-  await page.getByLabel('Side of sheet').selectOption('1024');
+  await page.getByLabel('Width of sheet').selectOption('1024');
   await goTo(page, 'Bake');
   await page.getByRole('button', { name: 'Bake the final' }).click();
   await expect(page.getByRole('main').getByText(/baking|packing|writing|comparing/)).toBeVisible({ timeout: 60_000 });

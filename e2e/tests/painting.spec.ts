@@ -183,7 +183,7 @@ test('a platform of 400 quads, from nothing to a pixel-sharp delivery with a var
   ]);
 
   await goTo(page, 'Plan');
-  await page.getByLabel('Side of sheet').selectOption('128');
+  await page.getByLabel('Width of sheet').selectOption('128');
   await goTo(page, 'UV layout');
   await page.getByRole('radio', { name: 'Bays on sheets' }).click();
   await page.getByLabel(/whole texels/i).check({ timeout: 20_000 });
@@ -203,10 +203,10 @@ test('pictures are put into the cells of a tile sheet; faces get them, and they 
   await addFiles(page, { 'platform.glb': kept(buildBarePlatform, 6) });
   await expect(page.getByTestId('total-slots')).toHaveText('1', { timeout: 60_000 });
   await goTo(page, 'Plan');
-  await page.getByRole('button', { name: 'Kind, maps, free room' }).click();
+  await page.getByRole('button', { name: 'Sheet options' }).click();
   await page.getByLabel('Kind of sheet').selectOption('tile');
   await page.getByLabel('Cells of sheet').selectOption('16');
-  await page.getByLabel('Side of sheet').selectOption('64');
+  await page.getByLabel('Width of sheet').selectOption('64');
   const files = { 'Brick.png': brick, 'Gravel.png': gravel };
   await page.getByTestId(/^cells-/).setInputFiles(
     Object.entries(files).map(([name, data]) => ({
@@ -391,7 +391,7 @@ test('a tram body gets its five required slots, and the faces that were forgotte
     await page.getByLabel('Kind of change').selectOption('slot');
     await page.getByRole('button', { name: `Add for ${name}` }).click();
     // Its slot is called after the group.
-    await expect(page.getByRole('button', { name: `${i + 1}. Give a slot: ${name} → ${name}` })).toBeVisible();
+    await expect(page.getByRole('button', { name: `${i + 1}. Assign slot: ${name} → ${name}` })).toBeVisible();
   }
   await idle(page, server, id);
   await goTo(page, 'Plan');

@@ -86,7 +86,7 @@ test('sheets are given kinds, heights, maps of their own sizes and free room; sl
 }) => {
   const id = await twoSigns(page, server, 'Sheets');
   const sheet = async () => (await decisionsOf(page, server, id)).sheets[0];
-  await page.getByRole('button', { name: 'Kind, maps, free room' }).click();
+  await page.getByRole('button', { name: 'Sheet options' }).click();
   await page.getByLabel('Height of sheet').selectOption('512');
   await expect.poll(async () => (await sheet()).height).toBe(512);
   await page.getByLabel(/^AO, roughness, metallic of/).selectOption('2');
@@ -96,7 +96,7 @@ test('sheets are given kinds, heights, maps of their own sizes and free room; sl
     .poll(async () => (await sheet()).reserves)
     .toMatchObject([{ x: 1024, y: 256, width: 1024, height: 256 }]);
   // A smaller sheet takes its free room with it.
-  await page.getByLabel('Side of sheet').selectOption('512');
+  await page.getByLabel('Width of sheet').selectOption('512');
   await expect.poll(async () => (await sheet()).reserves).toMatchObject([{ x: 0, y: 256, width: 512, height: 256 }]);
   await page.getByLabel('What free room 1 is for').fill('polish');
   await page.getByLabel('What free room 1 is for').press('Enter');
@@ -124,7 +124,7 @@ test('alternatives: a copy is kept, the plan changes, the copy is adopted and th
   await page.getByLabel('Name of Copy 1').fill('One large sheet');
   await page.getByLabel('Name of Copy 1').press('Enter');
   await page.getByRole('radio', { name: 'board' }).click();
-  await page.getByLabel('Side of sheet').selectOption('256');
+  await page.getByLabel('Width of sheet').selectOption('256');
   await page.getByRole('radio', { name: 'alternatives 2' }).click();
   const table = page.getByRole('region', { name: 'Alternatives' }).getByRole('table');
   await expect(table.getByRole('row', { name: /^Sheets/ })).toContainText(/256×256.*2048×2048/s);
@@ -175,7 +175,7 @@ test('a proposal on the furniture: looked through, taken in part, then whole; ta
   await expect.poll(before).toEqual({});
   await page.getByRole('radio', { name: 'proposal' }).click();
   await page.getByRole('button', { name: 'Propose', exact: true }).click();
-  await page.getByRole('button', { name: 'Take it all' }).click({ timeout: 60_000 });
+  await page.getByRole('button', { name: 'Apply plan' }).click({ timeout: 60_000 });
   await expect.poll(async () => Object.keys(await before()).length).toBe(13);
   await expect(page.getByRole('complementary', { name: 'The bill' })).toContainText('predicted');
 });
@@ -188,12 +188,12 @@ test('surfaces are planned before there is any model, routed, printed, and linke
   await goTo(page, 'Plan');
   await page.getByRole('button', { name: 'Plan a surface' }).click();
   const dialog = page.getByRole('dialog', { name: 'Plan a surface' });
-  await dialog.getByRole('button', { name: 'Plan it' }).click();
+  await dialog.getByRole('button', { name: 'Add', exact: true }).click();
   await expect(dialog.getByRole('alert')).toContainText('a name is needed');
   await dialog.getByLabel('Name', { exact: true }).fill('Roof felt');
   await dialog.getByRole('spinbutton', { name: /^Surface/ }).fill('24');
   await dialog.getByLabel('Repeats').selectOption('none');
-  await dialog.getByRole('button', { name: 'Plan it' }).click();
+  await dialog.getByRole('button', { name: 'Add', exact: true }).click();
   const bill = page.getByRole('complementary', { name: 'The bill' });
   await expect(row(page, 'Roof felt')).toBeVisible();
   await expect(bill.getByRole('row', { name: /^Draw calls/ })).toContainText('1');
@@ -215,9 +215,9 @@ test('surfaces are planned before there is any model, routed, printed, and linke
   await expect(page.getByTestId('total-slots')).toHaveText('1', { timeout: 60_000 });
   await goTo(page, 'Plan');
   await row(page, 'Roof felt').click();
-  await page.getByRole('button', { name: 'Change it' }).click();
-  await page.getByLabel('Slot that takes its place').selectOption('Felt');
-  await page.getByRole('dialog').getByRole('button', { name: 'Change it' }).click();
+  await page.getByRole('button', { name: 'Edit' }).click();
+  await page.getByLabel('Linked slot').selectOption('Felt');
+  await page.getByRole('dialog').getByRole('button', { name: 'Apply' }).click();
   await expect(row(page, 'Roof felt')).toHaveCount(0);
   await expect(row(page, 'Felt')).toHaveCount(1);
   // It goes where the surface was sent.
@@ -236,18 +236,18 @@ test('tiling slots are cut or put on a strip, names are required, and what was h
   await expect(page.getByTestId('total-slots')).toHaveText('4', { timeout: 60_000 });
   await goTo(page, 'Plan');
   const decisions = () => decisionsOf(page, server, id);
-  await page.getByLabel('Side of sheet').selectOption('256');
+  await page.getByLabel('Width of sheet').selectOption('256');
   await row(page, 'KerbStone').click();
   await page.getByRole('button', { name: 'Take this way: Cut at the repeats' }).click();
   await expect.poll(async () => (await decisions()).cutRepeats).toEqual(['KerbStone']);
-  await expect(page.getByRole('row', { name: /^Cut at the repeats/ })).toContainText('as it is');
+  await expect(page.getByRole('row', { name: /^Cut at the repeats/ })).toContainText('now');
   await row(page, 'HandrailSteel').click();
   await page.getByRole('button', { name: 'Take this way: Put it on a strip' }).click();
   await expect
     .poll(async () => (await decisions()).sheets.map((sheet: { kind: string }) => sheet.kind))
     .toEqual(['atlas', 'trim']);
   await expect(page.getByRole('region', { name: 'Sheet trim' })).toBeVisible();
-  await page.getByLabel('Side of trim').selectOption('512');
+  await page.getByLabel('Width of trim').selectOption('512');
 
   await page.getByRole('button', { name: 'Require names' }).click();
   await page.getByLabel(/^Slots, one a line/).fill('sheet*\ntrim\n');
@@ -263,8 +263,8 @@ test('tiling slots are cut or put on a strip, names are required, and what was h
   await expect(page.getByRole('row').filter({ hasText: 'Required names' })).toContainText('BattenWood');
   await goTo(page, 'Plan');
   const sheet = page.getByRole('region', { name: 'Sheet sheet' });
-  await sheet.getByRole('button', { name: 'Kind, maps, free room' }).click();
-  await sheet.getByRole('button', { name: 'Hold its bays' }).click();
+  await sheet.getByRole('button', { name: 'Sheet options' }).click();
+  await sheet.getByRole('button', { name: 'Lock bays' }).click();
   await expect(sheet).toContainText('stay where handed over');
   const { sheets, ...rest } = await decisions();
   expect(Object.keys(sheets[0].pinned)).toHaveLength(2);

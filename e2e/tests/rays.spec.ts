@@ -133,7 +133,7 @@ test('a high-poly is baked onto a low-poly: paired by names, proved, looked into
   for (const tab of [/^Faults/, 'Maps', /^Pairings/, 'Brush'])
     for (const _ of ['light', 'dark']) {
       await page.getByRole('radio', { name: tab }).click();
-      await page.getByRole('button', { name: 'Light or dark' }).click();
+      await page.getByRole('switch', { name: 'Dark theme' }).click();
       expect(await accessFaults(page), String(tab)).toEqual([]);
     }
   expect(await page.evaluate(() => document.documentElement.scrollHeight > window.innerHeight)).toBe(false);
@@ -150,10 +150,10 @@ test('a high-poly is baked onto a low-poly: paired by names, proved, looked into
   const state = await projectOf(page, server, project);
   expect(state.decisions.rays.recipe).toMatchObject({ size: 256, maps: ['normal', 'ao', 'thickness'] });
   // A part is no model to go on with.
-  await expect(page.getByRole('button', { name: 'New project of them' })).toBeHidden();
+  await expect(page.getByRole('button', { name: 'New project from these results' })).toBeHidden();
   await page.getByRole('button', { name: 'Bake the final' }).click();
   await expect(page.getByText('Final, 256 px')).toBeVisible({ timeout: 60_000 });
-  await page.getByRole('button', { name: 'New project of them' }).click();
+  await page.getByRole('button', { name: 'New project from these results' }).click();
   await page.waitForURL((u) => u.pathname.endsWith('/survey') && !u.pathname.includes(project));
   await expect(page.getByText('post_low.glb').first()).toBeVisible({ timeout: 30_000 });
   const made = new URL(page.url()).pathname.split('/')[2];

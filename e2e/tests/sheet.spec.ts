@@ -114,7 +114,7 @@ test('islands show what a bake will put there, before it is baked; bays are scal
   await page.getByLabel('Side', { exact: true }).selectOption('256');
   await page.getByLabel('Margin', { exact: true }).fill('4');
   await page.getByLabel('Margin', { exact: true }).press('Enter');
-  await page.getByLabel('Turn islands').selectOption('free');
+  await page.getByLabel('Rotation').selectOption('free');
   const packed = page.getByText(/\d+ bays packed in/);
   await expect(packed).toBeVisible({ timeout: 60_000 });
   const stage = page.getByRole('group', { name: /^Sheet/ });
@@ -229,9 +229,9 @@ test('a tighter layout is looked for until it is tight enough; it comes again af
   const search = async () => (await projectOf(page, server, id)).decisions.sheets[0].search;
   await goTo(page, 'UV layout');
   const packed = page.getByText(/\d+ bays packed in/);
-  const look = page.getByRole('button', { name: 'Look for a tighter one' });
-  await page.getByLabel('Rounds of search').fill('0');
-  await page.getByLabel('Rounds of search').press('Enter');
+  const look = page.getByRole('button', { name: 'Search for a tighter packing' });
+  await page.getByLabel('Search effort').fill('0');
+  await page.getByLabel('Search effort').press('Enter');
 
   // On a sheet with room for all at their full size there is nothing to look for, and it says so.
   await page.getByLabel('Side', { exact: true }).selectOption('4096');
@@ -246,10 +246,10 @@ test('a tighter layout is looked for until it is tight enough; it comes again af
   const figures = async () => (await facts.allInnerTexts()).slice(0, 2);
   await look.click();
   await expect(page.getByText(/Looking for a tighter layout on .* round [1-9]/)).toBeVisible({ timeout: 60_000 });
-  await page.getByRole('button', { name: 'Tight enough' }).click();
+  await page.getByRole('button', { name: 'Stop the search' }).click();
   await expect.poll(search).toMatchObject({ seed: expect.any(Number), rounds: expect.any(Number) });
   const found = await search();
-  await expect(page.getByLabel('Rounds of search')).toHaveValue(String(found.rounds));
+  await expect(page.getByLabel('Search effort')).toHaveValue(String(found.rounds));
   await expect(page.getByText(`Looked for with seed ${found.seed}`)).toBeVisible();
   const shown = await figures();
 

@@ -59,7 +59,7 @@ test('every kind of decision can be undone and done again, also after a reload',
       await page.keyboard.press('0');
     },
     () => page.getByRole('button', { name: 'Add a sheet' }).click(),
-    () => page.getByLabel('Side of sheet_2').selectOption('256'),
+    () => page.getByLabel('Width of sheet_2').selectOption('256'),
     async () => {
       await page.getByLabel('Name of sheet 2').fill('exits');
       await page.getByLabel('Name of sheet 2').press('Enter');
@@ -72,10 +72,10 @@ test('every kind of decision can be undone and done again, also after a reload',
       await page.getByLabel('Margin of exits, px').fill('4');
       await page.getByLabel('Margin of exits, px').press('Enter');
     },
-    () => page.getByLabel('Turn islands').selectOption('none'),
+    () => page.getByLabel('Rotation').selectOption('none'),
     () => page.getByLabel('Island size').selectOption('even'),
     () => page.getByLabel('Samples').selectOption('9'),
-    () => page.getByLabel('Bake in repeats up to').selectOption('8'),
+    () => page.getByLabel('Bake tiling up to').selectOption('8'),
     () => page.getByLabel('Join across nodes').check(),
     () => page.getByLabel('Merge without gain').uncheck(),
     () => page.getByLabel('Textures inside each GLB').check(),
@@ -108,11 +108,11 @@ test('a stale tab is told, and nothing is overwritten', async ({ page, context, 
   await goTo(page, 'Plan');
   const other = await context.newPage();
   await other.goto(`${server.url}/p/${id}/plan`);
-  await expect(other.getByLabel('Turn islands')).toBeVisible();
+  await expect(other.getByLabel('Rotation')).toBeVisible();
   // The second tab hears of nothing while its stream is cut.
   await other.route('**/events', (r) => r.abort());
   await other.route(`**/api/projects/${id}`, async (r) => (r.request().method() === 'GET' ? r.abort() : r.continue()));
-  await page.getByLabel('Turn islands').selectOption('none');
+  await page.getByLabel('Rotation').selectOption('none');
   await expect(undo(page)).toHaveAttribute('aria-disabled', 'false');
   await other.getByLabel('Samples').selectOption('16');
   await expect(other.getByText(/changed elsewhere/).first()).toBeVisible();
@@ -137,7 +137,7 @@ test('leaving with a change that is not stored yet is asked about; once it is st
     asked.push(d.type());
     await d.dismiss();
   });
-  await page.getByLabel('Turn islands').selectOption('none');
+  await page.getByLabel('Rotation').selectOption('none');
   await page.getByLabel('Samples').selectOption('16');
   await expect(page.locator('[data-unsaved="2"]')).toBeVisible();
   await page.close({ runBeforeUnload: true });
@@ -188,7 +188,7 @@ test('by keyboard alone: from the list of projects to the ZIP', async ({ page, s
   await chooser.setFiles([join(at, 'halt-sign.glb'), join(at, 'exit-sign.glb')]);
   await expect(page.getByTestId('total-drawcalls')).toHaveText('2', { timeout: 60_000 });
   await page.keyboard.press('?');
-  await expect(page.getByRole('dialog', { name: 'Keys' })).toBeVisible();
+  await expect(page.getByRole('dialog', { name: 'Shortcuts' })).toBeVisible();
   await page.keyboard.press('Escape');
   await page.keyboard.press('Alt+2');
   await expect(page.getByRole('heading', { level: 1, name: 'Plan' })).toBeVisible();
@@ -227,12 +227,12 @@ test('by keyboard alone: from the list of projects to the ZIP', async ({ page, s
 
 test('the demo is opened from the list, and is the same project the next time', async ({ page, server }) => {
   await page.goto(server.url);
-  await page.getByRole('button', { name: 'Open the demo' }).click();
+  await page.getByRole('button', { name: 'Open Tram stop furniture' }).click();
   await page.waitForURL(/survey/, { timeout: 60_000 });
   const first = page.url();
   await expect(page.getByRole('complementary', { name: 'The bill' })).toContainText('Quillmoor Halt');
   await page.goto(server.url);
-  await page.getByRole('button', { name: 'Open the demo' }).click();
+  await page.getByRole('button', { name: 'Open Tram stop furniture' }).click();
   await page.waitForURL(first);
 });
 
@@ -285,7 +285,7 @@ test('UV layout: what the browser packs is what the server bakes', async ({ page
   const place = async () => [await page.getByLabel('Left').inputValue(), await page.getByLabel('Top').inputValue()];
   const packed = await place();
   // Held, moved with an arrow key by a texel, then typed elsewhere: what a hand does is what is baked.
-  await page.getByRole('button', { name: 'Hold here' }).click();
+  await page.getByRole('button', { name: 'Lock', exact: true }).click();
   await expect(page.getByRole('button', { name: 'held (1)' })).toBeVisible();
   expect(await place()).toEqual(packed);
   await page.getByRole('group', { name: /^Sheet/ }).press('ArrowRight');
@@ -315,7 +315,7 @@ test('UV layout: what the browser packs is what the server bakes', async ({ page
 test('one of several sheets is baked alone, as a proof and as a final', async ({ page, server }) => {
   await signs(page, server, 'Two sheets');
   await goTo(page, 'Plan');
-  await page.getByLabel('Side of sheet').selectOption('256');
+  await page.getByLabel('Width of sheet').selectOption('256');
   await page.getByRole('button', { name: 'Add a sheet' }).click();
   await page.getByRole('option', { name: /ExitEnamel/ }).click();
   await page.keyboard.press('2');
@@ -413,7 +413,7 @@ test('no view has a serious accessibility fault, in either theme; nothing scroll
       expect([scrolls, wide], stage).toEqual([false, false]);
     }
     await page.getByRole('radio', { name: 'Bays on sheets' }).click();
-    await page.getByRole('button', { name: 'Light or dark' }).click();
+    await page.getByRole('switch', { name: 'Dark theme' }).click();
   }
   await page.reload();
   expect(await page.evaluate(() => document.documentElement.dataset.theme)).toBe('light');

@@ -238,14 +238,14 @@ test('how files are read: patterns are previewed while they are typed, units cha
       (m) => m.path === 'bracket.stl',
     )?.span;
   expect(await span()).toBeCloseTo(0.08, 5);
-  await page.getByRole('button', { name: 'How files are read' }).click();
+  await page.getByRole('button', { name: 'Import settings' }).click();
   const matches = page.getByTestId('texture-matches');
   await expect(matches).toContainText('kiosk_Panels_Normal.png normal of kiosk: Panels');
   await page.getByLabel('Patterns, one a line').fill('{model}-{map}');
   await expect(matches).toContainText('kiosk_Panels_Normal.png no slot or model is called');
   await page.getByLabel('Patterns, one a line').fill('{slot}_{map}\n{model}_{slot}_{map}');
   await page.getByLabel('Unit of bracket.stl').selectOption({ label: 'centimetres' });
-  await page.getByRole('button', { name: 'Read like this' }).click();
+  await page.getByRole('button', { name: 'Apply and re-read' }).click();
   await expect.poll(span, { timeout: 60_000 }).toBeCloseTo(0.8, 4);
   await page.getByRole('radio', { name: /^Files/ }).click();
   await expect(page.getByRole('row', { name: /kiosk sketch\.png/ })).toContainText(

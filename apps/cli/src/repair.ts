@@ -14,11 +14,11 @@ import { jobScope, watchSignals } from './run.ts';
 
 export const repairOptions: Record<string, OptionSpec> = {
   out: { type: 'string', value: 'DIR', help: 'folder for the results (needed)' },
-  'share-twins': {
+  'share-duplicates': {
     type: 'boolean',
-    help: 'twins of textures and materials become one copy (the default when nothing is named)',
+    help: 'identical textures and materials become one copy (the default when nothing is named)',
   },
-  'share-near': { type: 'boolean', help: 'near-twins become one copy as well; the sharper one stays' },
+  'share-near': { type: 'boolean', help: 'nearly identical textures become one copy as well; the sharper one stays' },
   'store-useful': { type: 'boolean', help: 'store textures at the size that they show' },
   'plain-values': { type: 'boolean', help: 'flat textures become plain values of their materials' },
   instances: { type: 'boolean', help: 'meshes with the same contents become instances of one' },
@@ -60,11 +60,11 @@ export async function repair(args: string[]): Promise<number> {
     process.stdout.write(
       helpText(
         'wembrel repair INPUT… --out DIR',
-        'Writes every model again with its own materials and UVs, mended as asked: twins of textures become one file that all\nmodels name, and so on. Nothing is merged or baked. Sources are never written to.',
+        'Writes every model again with its own materials and UVs, mended as asked: identical textures become one file that all\nmodels name, and so on. Nothing is merged or baked. Sources are never written to.',
         repairOptions,
         [
-          'wembrel repair signs/ --out pack --share-twins',
-          'wembrel repair props/ --out lean --share-twins --store-useful --plain-values',
+          'wembrel repair signs/ --out pack --share-duplicates',
+          'wembrel repair props/ --out lean --share-duplicates --store-useful --plain-values',
         ],
       ),
     );
@@ -111,7 +111,7 @@ export async function repair(args: string[]): Promise<number> {
 /** What the options ask for, without what is looked for in the files. @throws UsageError */
 function repairsFrom(values: Values): Partial<Repairs> {
   return {
-    shareTwins: Boolean(values['share-twins']),
+    shareTwins: Boolean(values['share-duplicates']),
     makeInstances: Boolean(values.instances),
     dropFaces: Boolean(values['drop-faces']),
     weldNormals: Boolean(values['weld-normals']),

@@ -55,7 +55,7 @@ describe('verbs that hand models over again', () => {
     const bad = await wembrel(['faces', at, '--faces', join(files, 'bad.json'), '--out', join(temporary(), 'out')]);
     expect([bad.code, bad.out]).toEqual([1, expect.stringMatching(/no UV set 3/)]);
     const wrong = await wembrel(['faces', at, '--faces', join(files, 'wrong.json')]);
-    expect([wrong.code, wrong.err]).toEqual([2, expect.stringMatching(/edits.0.groups: .*"b", which is not there/)]);
+    expect([wrong.code, wrong.err]).toEqual([2, expect.stringMatching(/edits.0.groups: .*"b", which does not exist/)]);
     expect(wrong.err).not.toMatch(STACK);
   });
 

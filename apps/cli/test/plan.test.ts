@@ -93,7 +93,7 @@ test('a plan file with a fault is refused with the place of it; sizes are not sa
   };
   const good = { format: 'wembrel-plan', version: 1 };
   await refused({ ...good, version: 2 }, /version/);
-  await refused({ ...good, routes: { Wood: 'z' } }, /routes\.Wood: "Wood" is routed to a sheet that is not there/);
+  await refused({ ...good, routes: { Wood: 'z' } }, /routes\.Wood: "Wood" is routed to a sheet that does not exist/);
   await refused({ ...good, sheets: [{ id: '1', name: 'a', size: 300, margin: 2 }] }, /sheets\.0\.size: a power of two/);
   await refused(good, /--size is said by the plan file/, '--size', '512');
 });

@@ -195,7 +195,7 @@ describe('repair', () => {
   test('copies of one texture become one file that all models name', async () => {
     const at = await put(Object.fromEntries(Object.entries(kept(buildSigns)).slice(0, 3)));
     const out = join(temporary(), 'out');
-    const run = await wembrel(['repair', at, '--out', out, '--share-twins', '--json']);
+    const run = await wembrel(['repair', at, '--out', out, '--share-duplicates', '--json']);
     expect(run.code).toBe(0);
     const { before, after } = JSON.parse(run.out);
     expect([before.textures, after.distinctTextures]).toEqual([3, 1]);

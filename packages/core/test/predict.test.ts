@@ -151,7 +151,7 @@ describe('decisions', () => {
     expect(reason({ sheets: [sheet, { ...sheet, name: 'b' }] })).toBe('two sheets have the id "1"');
     expect(reason({ sheets: [sheet, { ...sheet, id: '2', name: 'Sheet' }] })).toBe('two sheets are called "Sheet"');
     expect(reason({ sheets: [{ ...sheet, id: 'apart' }] })).toBe('two sheets have the id "apart"');
-    expect(reason({ sheets: [sheet], routes: { a: '2' } })).toBe('"a" is routed to a sheet that is not there');
+    expect(reason({ sheets: [sheet], routes: { a: '2' } })).toBe('"a" is routed to a sheet that does not exist');
     expect(reason({ sheets: [sheet], routes: { a: '1', b: 'apart' } })).toBeNull();
     expect(reason({ sheets: [] })).toBe('at least one sheet is needed');
   });

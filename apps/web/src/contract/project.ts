@@ -139,11 +139,27 @@ export interface SourceView {
   hash: string;
 }
 
+/** A project in the list of all. */
 export interface ProjectSummary {
   id: string;
   name: string;
+  /** Files. */
   sources: number;
   changed: string;
+  /** Models of the newest survey, null without one. */
+  models: number | null;
+  /** Addresses of pictures of its costliest models. */
+  pictures: string[];
+  /** What the sources cost; null before they were read. */
+  before: ProjectCost | null;
+  /** The newest proof or final. */
+  result: ({ kind: 'proof' | 'final' /** Sources or decisions changed since. */; stale: boolean } & ProjectCost) | null;
+}
+
+interface ProjectCost {
+  drawCalls: number;
+  /** Bytes in graphics memory, in the format of the project's budget. */
+  textureBytes: number;
 }
 
 /** A row of the survey; figures and report are those of the command line. */

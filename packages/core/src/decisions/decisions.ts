@@ -130,13 +130,13 @@ export function checkPlan(decisions: z.infer<typeof PlanFields>, context: z.Refi
     });
   });
   for (const { slot, to } of decisions.routes)
-    if (!ids.has(to)) fail(['routes', slot], `"${slot}" is routed to a sheet that is not there`);
+    if (!ids.has(to)) fail(['routes', slot], `"${slot}" is routed to a sheet that does not exist`);
   for (const field of ['routes', 'weights'] as const) {
     const twice = namedTwice(decisions[field]);
     if (twice !== null) fail([field, twice], `"${twice}" is named twice`);
   }
   decisions.rules.forEach((rule, i) => {
-    if (!ids.has(rule.to)) fail(['rules', i, 'to'], 'a rule leads to a sheet that is not there');
+    if (!ids.has(rule.to)) fail(['rules', i, 'to'], 'a rule leads to a sheet that does not exist');
   });
 }
 
@@ -149,7 +149,7 @@ export const MergeDecisions = Fields.superRefine((decisions, context) => {
       context.addIssue({
         code: 'custom',
         path: ['planned', i, 'to'],
-        message: `"${planned.name}" goes to a sheet that is not there`,
+        message: `"${planned.name}" goes to a sheet that does not exist`,
       });
   });
 });

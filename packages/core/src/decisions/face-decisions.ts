@@ -272,11 +272,11 @@ export const FaceDecisions = z
       edits.add(edit.id);
       for (const group of edit.groups)
         if (!ids.has(group))
-          fail(['edits', i, 'groups'], `a change names the face group "${group}", which is not there`);
+          fail(['edits', i, 'groups'], `a change names the face group "${group}", which does not exist`);
       if (edit.kind === 'cells' && edit.edge?.to && (!ids.has(edit.edge.to) || edit.groups.includes(edit.edge.to)))
         fail(
           ['edits', i, 'edge'],
-          `a transition names the face group "${edit.edge.to}", which is not there or is changed itself`,
+          `a transition names the face group "${edit.edge.to}", which does not exist or is changed itself`,
         );
       if (edit.kind === 'strip' && !(edit.bottom > edit.top))
         fail(['edits', i, 'bottom'], 'the lower edge of a strip lies below its upper edge');

@@ -104,7 +104,7 @@ export function describeRule(when: RuleCondition, pictureName: (key: string) => 
     case 'object':
       return `of objects called ${when.pattern}`;
     case 'picture':
-      return `that reads ${pictureName(when.picture)} or a twin of it`;
+      return `that reads ${pictureName(when.picture)} or an identical one`;
     case 'flat':
       return 'of one colour';
     case 'repeats':

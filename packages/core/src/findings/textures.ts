@@ -99,7 +99,7 @@ export function textureSizes(facts: SurveyFacts, format: TextureFormat, target: 
         subject: picture.name,
         message: byTarget
           ? `"${picture.name}" (${size(picture)}) is sharper than the ${target} px/m that are wanted: ${size(small)} would do`
-          : `"${picture.name}" is stored at ${size(picture)}, but shows no more than ${size(small)} would`,
+          : `"${picture.name}" is stored at ${size(picture)}, but its detail fits ${size(small)}`,
         saves: { bytes: (picture.bytes[format] - textureBytes(small.width, small.height)[format]) * picture.copies },
         objects: { pictures: [picture.key], slots },
         action: { do: 'repair', label: `Store at ${suggestion}`, repairs: { storeAt: { [picture.key]: suggestion } } },
@@ -298,7 +298,7 @@ export function strayTextures(facts: SurveyFacts): Finding[] {
         code: 'missing-texture',
         severity: 'fault',
         subject: model.path,
-        message: `${model.path} names ${few(model.missing)}, which ${model.missing.length === 1 ? 'is' : 'are'} not there`,
+        message: `${model.path} names ${few(model.missing)}, which ${model.missing.length === 1 ? 'is' : 'are'} missing`,
         saves: {},
         objects: { models: [i] },
         action: { do: 'go', label: 'Add the files', to: 'files' },
@@ -322,7 +322,7 @@ export function strayTextures(facts: SurveyFacts): Finding[] {
         code: 'missing-texture',
         severity: 'fault',
         subject: error.path,
-        message: `${error.path} names "${missing[1]}", which is not there; it is not read without it`,
+        message: `${error.path} names "${missing[1]}", which is missing; it is not read without it`,
         saves: {},
         objects: {},
         action: { do: 'go', label: 'Add the file', to: 'files' },

@@ -304,7 +304,7 @@ test('a low-poly without UVs, and a body that is gone, are refused in a sentence
     'a.glb: "low" has no UV set 0 to bake onto; unwrap it first',
   );
   await expect(bake(models, [pairing('p', [ref('gone')], [ref('high')])], { maps: ['ao'], size: 16 })).rejects.toThrow(
-    'a.glb: "gone", which the pairing "p" names, is not there',
+    'a.glb: "gone", which the pairing "p" names, was not found',
   );
 });
 

@@ -48,6 +48,26 @@ const { handler } = (await import(pathToFileURL(entry).href)) as {
   handler: (req: unknown, res: unknown, next?: (error?: unknown) => void) => void;
 };
 
+/** Makes the demo's project and sees to it that it is baked. @returns the path of its view that has most to show */
+async function demoPath(base: string): Promise<string> {
+  const post = (path: string, body: unknown) =>
+    fetch(base + path, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify(body),
+    });
+  const made = await post('/api/demo', {});
+  if (!made.ok) return '/';
+  const { id } = (await made.json()) as { id: string };
+  const { jobs } = (await (await fetch(`${base}/api/projects/${id}`)).json()) as {
+    jobs: { kind: string; state: string }[];
+  };
+  const finals = jobs.filter(({ kind }) => kind === 'final');
+  if (finals.some(({ state }) => state === 'done')) return `/p/${id}/compare`;
+  if (finals.length === 0) await post(`/api/projects/${id}/jobs`, { kind: 'final' });
+  return `/p/${id}/survey`;
+}
+
 const server = createServer((req, res) => {
   res.setHeader('Cross-Origin-Opener-Policy', 'same-origin');
   res.setHeader('Cross-Origin-Embedder-Policy', 'require-corp');
@@ -70,14 +90,7 @@ server.listen(Number(values.port ?? 4680), values.host ?? '127.0.0.1', async () 
   const port = typeof address === 'object' && address ? address.port : 0;
   const base = `http://127.0.0.1:${port}`;
   let path = '/';
-  if (verb === 'demo') {
-    const answer = await fetch(`${base}/api/demo`, {
-      method: 'POST',
-      headers: { 'content-type': 'application/json' },
-      body: '{}',
-    });
-    if (answer.ok) path = `/p/${((await answer.json()) as { id: string }).id}/survey`;
-  }
+  if (verb === 'demo') path = await demoPath(base);
   process.stdout.write(`Wembrel is ready: ${base}${path}\n`);
 });
 for (const signal of ['SIGINT', 'SIGTERM'] as const)

@@ -31,7 +31,7 @@ export async function storeFaceText(text: string): Promise<string> {
 export async function faceText(hash: string): Promise<string> {
   const path = blobPath(hash);
   const info = await stat(path).catch(() => null);
-  if (!info || info.size > MOST_BYTES) throw new Problem(404, `the face set ${hash.slice(0, 8)} is not there`);
+  if (!info || info.size > MOST_BYTES) throw new Problem(404, `the face set ${hash.slice(0, 8)} was not found`);
   return readFile(path, 'utf8');
 }
 

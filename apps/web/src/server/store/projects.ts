@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import { MergeDecisions, type ProjectSummary } from '../../contract/project.ts';
+import { MergeDecisions } from '../../contract/project.ts';
 import { database } from './database.ts';
 import { events } from './events.ts';
 import { Problem } from './problem.ts';
@@ -17,7 +17,7 @@ export interface ProjectRow {
 }
 
 /** A stored state; decisions that came with a later version take their first values. */
-function readState(json: string): ProjectState {
+export function readState(json: string): ProjectState {
   const { decisions, sources } = JSON.parse(json) as ProjectState;
   return { decisions: MergeDecisions.parse(decisions), sources };
 }
@@ -46,20 +46,6 @@ async function insert(name: string, state: ProjectState): Promise<string> {
 }
 
 export const createProject = (name: string): Promise<string> => insert(name, emptyState());
-
-export async function listProjects(): Promise<ProjectSummary[]> {
-  const db = await database();
-  const rows = await db
-    .selectFrom('project')
-    .selectAll()
-    .where('deleted', 'is', null)
-    .orderBy('changed', 'desc')
-    .execute();
-  return rows.map((row) => {
-    const { sources } = JSON.parse(row.state) as ProjectState;
-    return { id: row.id, name: row.name, changed: row.changed, sources: Object.keys(sources).length };
-  });
-}
 
 export async function requireProject(id: string | undefined): Promise<ProjectRow> {
   const db = await database();
@@ -112,7 +98,7 @@ export async function restoreProject(id: string | undefined): Promise<void> {
     .where('id', '=', id ?? '')
     .where('deleted', 'is not', null)
     .executeTakeFirst();
-  if (Number(done.numUpdatedRows) !== 1) throw new Problem(404, 'that project is not there any more');
+  if (Number(done.numUpdatedRows) !== 1) throw new Problem(404, 'that project no longer exists');
 }
 
 /** Name of the folder whose files a project follows, if any. */

@@ -22,7 +22,7 @@ export function GoOn({ job, of, under }: { job: string; of: string; under: strin
         Use as sources
       </Button>
       <Button onClick={() => void adopt('new')} title={`A project of its own, with nothing but the ${of}`}>
-        New project of them
+        New project from these results
       </Button>
     </>
   );

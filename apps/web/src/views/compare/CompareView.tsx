@@ -224,13 +224,13 @@ function Comparison({
             </tbody>
           </table>
           <Choice
-            label="Compared at"
+            label="Test image size"
             value={String(project.decisions.compareAt)}
             options={COMPARED_AT.map((px) => ({ value: String(px), label: `${px} px` }))}
             note="Side of the pictures of a final; a proof takes half of it. Smaller is quicker."
             onChange={(v) => {
               const compareAt = COMPARED_AT.find((px) => String(px) === v);
-              if (compareAt) edit(`Compared at ${v} px`, (decisions) => ({ ...decisions, compareAt }));
+              if (compareAt) edit(`Test image size ${v} px`, (decisions) => ({ ...decisions, compareAt }));
             }}
           />
           {result.fidelity ? (

@@ -67,7 +67,7 @@ export function HandOverView({ project }: ViewProps) {
   const likeness = likenessCheck(result.fidelity, proof, shown.comparing);
   /** `null`: not to be judged yet. */
   const checks: [name: string, said: string, good: boolean | null][] = [
-    ['Read again by Wembrel', `${reread} of ${result.models.length} models`, reread === result.models.length],
+    ['Read back', `${reread} of ${result.models.length} models`, reread === result.models.length],
     [
       'Open glTF validator',
       invalid === 0 ? 'no errors' : `${invalid} of ${result.models.length} with errors that the source has too`,

@@ -7,14 +7,14 @@ export function SharingMatrix({ result }: { result: ResultView }) {
   if (files.length === 0)
     return (
       <section>
-        <h2 className={css.title}>Who shares what</h2>
+        <h2 className={css.title}>Shared textures</h2>
         <p className={css.none}>The textures are inside each GLB; nothing is shared.</p>
       </section>
     );
   const models = result.models.map((model) => ({ ...model, uses: new Set(result.uses[model.file]) }));
   return (
     <section>
-      <h2 className={css.title}>Who shares what</h2>
+      <h2 className={css.title}>Shared textures</h2>
       <div className={css.scroll}>
         <table className={css.matrix}>
           <thead>

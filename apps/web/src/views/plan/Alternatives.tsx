@@ -59,7 +59,7 @@ export function Alternatives({
       return { ...decisions, alternatives: [...decisions.alternatives, { id: String(n), name: `Copy ${n}`, plan }] };
     });
   const adopt = (id: string, name: string) =>
-    edit(`Adopt ${name}`, (decisions) => {
+    edit(`Use ${name}`, (decisions) => {
       const chosen = decisions.alternatives.find((alternative) => alternative.id === id);
       if (!chosen) return decisions;
       const ids = new Set(['apart', ...chosen.plan.sheets.map((sheet) => sheet.id)]);
@@ -123,7 +123,7 @@ export function Alternatives({
               rows[i].f.lowestDensity === null ? '–' : `≈ ${count(rows[i].f.lowestDensity as number)} px/m`,
             )}
             {line(
-              'Of what is wanted',
+              'Share of target density',
               (i) => `≈ ${percent(rows[i].share)} at the least`,
               (i) => rows[i].over.density !== undefined,
             )}
@@ -144,7 +144,7 @@ export function Alternatives({
                   ) : (
                     <span className={css.actions}>
                       <Button tone="main" onClick={() => adopt(column.id as string, column.name)}>
-                        Adopt
+                        Use this plan
                       </Button>
                       <Button
                         tone="quiet"
@@ -166,8 +166,8 @@ export function Alternatives({
         </table>
         <p className={css.about}>
           {decisions.alternatives.length === 0
-            ? 'Keep a copy of the plan, change the plan, and compare. Adopting a copy puts the plan in its place, so that none is lost.'
-            : 'Changes go to the plan; copies stay as they were kept. Adopt one to change it.'}
+            ? 'Keep a copy of the plan, change the plan, and compare. Using a copy puts the plan in its place, so that none is lost.'
+            : 'Changes go to the plan; copies stay as they were kept. Use one to change it.'}
         </p>
       </div>
       <Trade columns={columns} rows={rows} format={format} budget={decisions.budget} />
@@ -257,7 +257,7 @@ function Trade({
   }, [ink, rows, columns, format, budget]);
   return (
     <div className={css.chart}>
-      <h2>The trade</h2>
+      <h2>Memory against sharpness</h2>
       <Chart label="Memory against sharpness of each alternative; larger marks take more draw calls" option={option} />
     </div>
   );

@@ -34,17 +34,17 @@ export function Making({
   return (
     <section className={css.bar} aria-label="How the sheets are made">
       <label title="Normal maps of turned islands are computed anew.">
-        Turn islands
+        Rotation
         <select
           value={decisions.rotate}
           onChange={(event) =>
-            set(`Turn islands: ${event.target.selectedOptions[0].text}`, {
+            set(`Rotation: ${event.target.selectedOptions[0].text}`, {
               rotate: event.target.value as MergeDecisions['rotate'],
             })
           }
         >
-          <option value="free">to any angle</option>
-          <option value="quarter">by quarters</option>
+          <option value="free">free</option>
+          <option value="quarter">90° steps</option>
           <option value="none">never</option>
         </select>
       </label>
@@ -83,7 +83,7 @@ export function Making({
         </select>
       </label>
       <label title="A slot whose texture repeats more often across an island is kept apart.">
-        Bake in repeats up to
+        Bake tiling up to
         <select
           value={decisions.maxRepeats}
           onChange={(event) => set(`Repeats up to ${event.target.value}`, { maxRepeats: Number(event.target.value) })}
@@ -100,10 +100,10 @@ export function Making({
           type="checkbox"
           checked={decisions.keepAll}
           onChange={(event) =>
-            set(event.target.checked ? 'Merge nothing' : 'Merge by the plan', { keepAll: event.target.checked })
+            set(event.target.checked ? 'Keep all materials' : 'Merge by the plan', { keepAll: event.target.checked })
           }
         />
-        Merge nothing
+        Keep all materials
       </label>
       <label title="Slots whose class saves no draw call, no texture and no memory are kept apart unless you route them.">
         <input

@@ -99,8 +99,8 @@ export function PlannedDialog({
         </label>
         {number('area', 'Surface', 'm²', 0)}
         {number('drawCalls', 'Draw calls, if not merged', '', 0)}
-        {number('width', 'Made at, width', 'px', 1)}
-        {number('height', 'Made at, height', 'px', 1)}
+        {number('width', 'Texture width', 'px', 1)}
+        {number('height', 'Texture height', 'px', 1)}
         <label>
           Repeats
           <select
@@ -185,7 +185,7 @@ export function PlannedDialog({
           />
         </label>
         <label className={css.wide}>
-          Slot that takes its place
+          Linked slot
           <select value={draft.linked ?? ''} onChange={(event) => set({ linked: event.target.value || null })}>
             <option value="">none yet</option>
             {slots.map((slot) => (
@@ -212,12 +212,12 @@ export function PlannedDialog({
                 onClose();
               }}
             >
-              Drop it
+              Delete
             </Button>
           )}
-          <Button onClick={onClose}>Leave it</Button>
+          <Button onClick={onClose}>Cancel</Button>
           <Button tone="main" type="submit" disabled={sending}>
-            {sending ? 'The picture is on its way …' : known ? 'Change it' : 'Plan it'}
+            {sending ? 'The picture is on its way …' : known ? 'Apply' : 'Add'}
           </Button>
         </footer>
       </form>

@@ -152,7 +152,7 @@ export function ProposePanel({
               {count(proposal.scored)} plans scored{proposal.exhaustive ? ': all that there are' : ''}
             </em>
             <Button tone="main" onClick={take} aria-disabled={left.size === proposal.routes.length}>
-              {left.size === 0 ? 'Take it all' : `Take ${proposal.routes.length - left.size} routes`}
+              {left.size === 0 ? 'Apply plan' : `Take ${proposal.routes.length - left.size} routes`}
             </Button>
           </footer>
         </>
@@ -176,7 +176,7 @@ function Figures({ proposal, decisions }: { proposal: Proposal; decisions: Merge
       'largestTexture',
     ],
     ['Lowest density', density(proposal.before.lowestDensity), density(proposal.after.lowestDensity), null],
-    ['Of what is wanted', percent(proposal.kept.before), percent(proposal.kept.after), 'density'],
+    ['Share of target density', percent(proposal.kept.before), percent(proposal.kept.after), 'density'],
     ['Triangles', count(proposal.before.triangles), count(proposal.after.triangles), 'triangles'],
   ];
   return (
@@ -185,7 +185,7 @@ function Figures({ proposal, decisions }: { proposal: Proposal; decisions: Merge
         <thead>
           <tr>
             <td />
-            <th scope="col">plan as it is</th>
+            <th scope="col">present plan</th>
             <th scope="col">proposed</th>
           </tr>
         </thead>

@@ -72,7 +72,7 @@ export function Reserves({
             aria-label={`Give free room ${reserve.id} up`}
             onClick={() => set('Give free room up', { reserves: sheet.reserves.filter((x) => x.id !== reserve.id) })}
           >
-            Give up
+            Remove
           </Button>
         </div>
       ))}

@@ -66,7 +66,7 @@ export function Rules({
       <header className={css.head}>
         <h2>Rules</h2>
         <Button tone="quiet" aria-expanded={adding} onClick={() => setAdding(!adding)}>
-          {adding ? 'No new rule' : 'Add a rule'}
+          {adding ? 'Cancel' : 'Add a rule'}
         </Button>
       </header>
       {decisions.rules.length === 0 && !adding && (

@@ -133,10 +133,10 @@ export function SheetCard({
         </div>
         <div className={css.row}>
           <label>
-            Side{' '}
+            Width{' '}
             <select
               value={sheet.size}
-              aria-label={`Side of ${sheet.name}`}
+              aria-label={`Width of ${sheet.name}`}
               onChange={(event) =>
                 edit(`${sheet.name}: ${event.target.value} px`, (decisions) =>
                   withSheet(decisions, sheet.id, { size: Number(event.target.value) }),
@@ -185,7 +185,7 @@ export function SheetCard({
             Route selected here
           </Button>
           <Button tone="quiet" aria-expanded={more} onClick={() => setMore(!more)}>
-            {more ? 'Less' : 'Kind, maps, free room'}
+            {more ? 'Less' : 'Sheet options'}
           </Button>
         </div>
       </div>
@@ -294,7 +294,7 @@ function More({ sheet, edit, figures, onHold }: Pick<SheetCardProps, 'sheet' | '
               set(`${sheet.name}: ${height === null ? 'square' : `${height} px high`}`, { height });
             }}
           >
-            <option value="">as wide</option>
+            <option value="">same as width</option>
             {SHEET_SIZES.map((s) => (
               <option key={s} value={s}>
                 {s} px
@@ -391,7 +391,7 @@ function More({ sheet, edit, figures, onHold }: Pick<SheetCardProps, 'sheet' | '
                 : 'Once a final is baked, its bays can be held where they are.'
             }
           >
-            Hold its bays
+            Lock bays
           </Button>
         )}
       </div>

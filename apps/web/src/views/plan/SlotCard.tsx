@@ -60,7 +60,7 @@ export function SlotCard({
             }
           />
         )}
-        {planned && selected.length === 1 && <Button onClick={() => onPlanned(planned.id)}>Change it</Button>}
+        {planned && selected.length === 1 && <Button onClick={() => onPlanned(planned.id)}>Edit</Button>}
       </header>
       {selected.length === 1 && (
         <p className={css.facts}>

@@ -195,7 +195,7 @@ export function Ways({
               <td>{flow.density ? `${count(flow.density.median)} px/m` : '–'}</td>
               <td>
                 {way.here(decisions, now.flows[slot]) ? (
-                  <em>as it is</em>
+                  <em>now</em>
                 ) : (
                   <Button
                     aria-label={`Take this way: ${way.title}`}

@@ -5,11 +5,12 @@ import { queryClient } from '../../project/api.ts';
 import { call } from '../../project/call.ts';
 import { dismiss, notify, useNotices } from '../../project/notices.ts';
 import { Button } from '../../ui/Button.tsx';
-import { count } from '../../ui/format.ts';
 import { EmptyState, ErrorLine } from '../../ui/Notice.tsx';
 import { Notices } from '../../ui/Notices.tsx';
 import { DiskLine } from './DiskLine.tsx';
+import { ProjectRow } from './ProjectRow.tsx';
 import css from './ProjectsView.module.css';
+import { type Sample, Samples } from './Samples.tsx';
 
 const KEY = ['projects'];
 
@@ -18,7 +19,7 @@ function Inside() {
   const { data, error } = useQuery({ queryKey: KEY, queryFn: () => call<ProjectSummary[]>('/api/projects') });
   const notices = useNotices((notices) => notices.list);
   const [name, setName] = useState('');
-  const [renaming, setRenaming] = useState<string | null>(null);
+  const [opening, setOpening] = useState<Sample | null>(null);
 
   const attempt = async (work: () => Promise<unknown>) => {
     try {
@@ -32,23 +33,22 @@ function Inside() {
     attempt(async () => {
       window.location.href = `/p/${(await make()).id}/survey`;
     });
-  const remove = (projectSummary: ProjectSummary) =>
+  const remove = (project: ProjectSummary) =>
     attempt(async () => {
-      await call(`/api/projects/${projectSummary.id}`, { method: 'DELETE', json: {} });
+      await call(`/api/projects/${project.id}`, { method: 'DELETE', json: {} });
       notify({
         tone: 'plain',
-        text: `${projectSummary.name} was deleted.`,
+        text: `Deleted "${project.name}"`,
         action: {
           label: 'Undo',
-          run: () =>
-            void attempt(() => call(`/api/projects/${projectSummary.id}/restore`, { method: 'POST', json: {} })),
+          run: () => void attempt(() => call(`/api/projects/${project.id}/restore`, { method: 'POST', json: {} })),
         },
       });
     });
-  const rename = (projectSummary: ProjectSummary, to: string) => {
-    setRenaming(null);
-    if (to.trim() !== '' && to.trim() !== projectSummary.name)
-      void attempt(() => call(`/api/projects/${projectSummary.id}`, { method: 'PATCH', json: { name: to } }));
+  const openSample = async (sample: Sample) => {
+    setOpening(sample);
+    await open(() => call('/api/demo', { method: 'POST', json: { part: sample } }));
+    setOpening(null);
   };
   return (
     <div className={css.page}>
@@ -67,113 +67,46 @@ function Inside() {
             id="name"
             value={name}
             onChange={(event) => setName(event.target.value)}
-            placeholder="Its name"
+            placeholder="Project name"
             maxLength={80}
           />
           <Button tone="main" type="submit" disabled={name.trim() === ''}>
             Create
           </Button>
-          <Button onClick={() => void open(() => call('/api/demo', { method: 'POST', json: {} }))}>
-            Open the demo
-          </Button>
-          <label className={css.more}>
-            or{' '}
-            <select
-              value=""
-              aria-label="Another part of the demo"
-              onChange={(event) =>
-                void open(() => call('/api/demo', { method: 'POST', json: { part: event.target.value } }))
-              }
-            >
-              <option value="" disabled>
-                another part of it
-              </option>
-              <option value="signs">forty signs with one palette each</option>
-              <option value="surfaces">platform and rails: cells, strips, UV tiles</option>
-              <option value="posts">ticket post and lamps: high-poly to low-poly</option>
-              <option value="everything">everything, broken files too</option>
-            </select>
-          </label>
         </form>
       </header>
       {error && <ErrorLine>{error.message}</ErrorLine>}
       {data?.length === 0 && (
-        <EmptyState title="No project yet">
-          Create one and drop models into it, or open the demo: the furniture of a tram stop.
-        </EmptyState>
+        <EmptyState title="No projects yet">Name one above and add your models to it, or open a sample.</EmptyState>
       )}
       {data && data.length > 0 && (
-        <table>
+        <table className={css.ledger}>
           <thead>
             <tr>
               <th scope="col">Project</th>
-              <th scope="col">Files</th>
-              <th scope="col">Changed</th>
-              <td />
+              <th scope="col">Draw calls</th>
+              <th scope="col">Texture memory</th>
+              <th scope="col">State</th>
             </tr>
           </thead>
           <tbody>
-            {data.map((projectSummary) => (
-              <tr key={projectSummary.id}>
-                <td>
-                  {renaming === projectSummary.id ? (
-                    <input
-                      className={css.rename}
-                      aria-label={`New name of ${projectSummary.name}`}
-                      defaultValue={projectSummary.name}
-                      maxLength={80}
-                      // biome-ignore lint/a11y/noAutofocus: the button that opens the field hands the focus on
-                      autoFocus
-                      onFocus={(event) => event.currentTarget.select()}
-                      onBlur={(event) => rename(projectSummary, event.target.value)}
-                      onKeyDown={(event) => {
-                        if (event.key === 'Enter') rename(projectSummary, event.currentTarget.value);
-                        if (event.key === 'Escape') setRenaming(null);
-                      }}
-                    />
-                  ) : (
-                    <a href={`/p/${projectSummary.id}/survey`}>{projectSummary.name}</a>
-                  )}
-                </td>
-                <td>{count(projectSummary.sources)}</td>
-                <td>
-                  {new Date(projectSummary.changed).toLocaleString('en-GB', {
-                    dateStyle: 'medium',
-                    timeStyle: 'short',
-                  })}
-                </td>
-                <td className={css.acts}>
-                  <Button
-                    tone="quiet"
-                    aria-label={`Rename ${projectSummary.name}`}
-                    onClick={() => setRenaming(projectSummary.id)}
-                  >
-                    Rename
-                  </Button>
-                  <Button
-                    tone="quiet"
-                    aria-label={`Duplicate ${projectSummary.name}`}
-                    onClick={() =>
-                      void attempt(() =>
-                        call(`/api/projects/${projectSummary.id}/duplicate`, { method: 'POST', json: {} }),
-                      )
-                    }
-                  >
-                    Duplicate
-                  </Button>
-                  <Button
-                    tone="quiet"
-                    aria-label={`Delete ${projectSummary.name}`}
-                    onClick={() => void remove(projectSummary)}
-                  >
-                    Delete
-                  </Button>
-                </td>
-              </tr>
+            {data.map((project) => (
+              <ProjectRow
+                key={project.id}
+                project={project}
+                onRename={(to) =>
+                  void attempt(() => call(`/api/projects/${project.id}`, { method: 'PATCH', json: { name: to } }))
+                }
+                onDuplicate={() =>
+                  void attempt(() => call(`/api/projects/${project.id}/duplicate`, { method: 'POST', json: {} }))
+                }
+                onDelete={() => void remove(project)}
+              />
             ))}
           </tbody>
         </table>
       )}
+      <Samples opening={opening} onOpen={(sample) => void openSample(sample)} />
       {data && <DiskLine />}
       <Notices list={notices} onDismiss={dismiss} />
     </div>

@@ -44,7 +44,7 @@ export function ReadingDialog({
   return (
     <Dialog
       open
-      title="How files are read"
+      title="Import settings"
       about="Where a format does not say it, you do. Everything is read again when this is taken over."
       onClose={onClose}
     >
@@ -89,15 +89,15 @@ export function ReadingDialog({
         </div>
         <Naming survey={survey} naming={draft.naming} onChange={(naming) => setDraft((d) => ({ ...d, naming }))} />
         <footer className={css.foot}>
-          <Button onClick={onClose}>Leave it as it was</Button>
+          <Button onClick={onClose}>Cancel</Button>
           <Button
             tone="main"
             onClick={() => {
-              edit('How files are read', (decisions) => ({ ...decisions, reading: draft }));
+              edit('Import settings', (decisions) => ({ ...decisions, reading: draft }));
               onClose();
             }}
           >
-            Read like this
+            Apply and re-read
           </Button>
         </footer>
       </div>

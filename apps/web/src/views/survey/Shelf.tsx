@@ -51,7 +51,7 @@ export function Shelf({
     <section className={css.shelf} aria-label="Models by cost">
       <header className={css.head}>
         <label>
-          In order of{' '}
+          Sort by{' '}
           <select value={cost} onChange={(event) => setCost(event.target.value as Cost)}>
             {Object.entries(COSTS).map(([k, c]) => (
               <option key={k} value={k}>
@@ -61,7 +61,8 @@ export function Shelf({
           </select>
         </label>
         <label>
-          <input type="checkbox" checked={oneScale} onChange={(event) => setOneScale(event.target.checked)} /> one scale
+          <input type="checkbox" checked={oneScale} onChange={(event) => setOneScale(event.target.checked)} /> Same
+          scale
         </label>
       </header>
       <ul className={css.rows}>

@@ -184,7 +184,7 @@ export function SurveyTables({
             if (m >= 0) useSelection.setState({ model: m });
           },
           footer: {
-            path: 'In all',
+            path: 'Total',
             drawCalls: <span data-testid="total-drawcalls">{count(totals.drawCalls)}</span>,
             slots: <span data-testid="total-slots">{count(totals.slots)}</span>,
             textures: <span data-testid="total-textures">{count(totals.textures)}</span>,

@@ -92,7 +92,7 @@ export function SurveyView(props: ViewProps) {
         <WatchChoice project={project} />
         {survey && (
           <>
-            <Button onClick={() => setReading(true)}>How files are read</Button>
+            <Button onClick={() => setReading(true)}>Import settings</Button>
             <ButtonLink href={`/api/projects/${project.id}/report`} download>
               Report
             </ButtonLink>
@@ -274,7 +274,7 @@ function Chosen({
           </select>
         </label>
         <label>
-          <input type="checkbox" checked={wire} onChange={(event) => setWire(event.target.checked)} /> edges
+          <input type="checkbox" checked={wire} onChange={(event) => setWire(event.target.checked)} /> Wireframe
         </label>
         {shown?.reduced && (
           <label title={`All ${count(shown.triangles)} triangles instead of the reduced copy`}>

@@ -5,12 +5,12 @@ import { divergingRamp, sequentialRamp } from '../../ui/ramps.ts';
 
 /** What the models are coloured by. */
 export const TINTS = {
-  own: 'as it is',
+  own: 'original',
   slots: 'slots',
   drawCalls: 'draw calls',
   triangles: 'triangles',
   density: 'density',
-  twins: 'twins',
+  twins: 'shared by',
   findings: 'findings',
   checker: 'UV checker',
 } as const;
@@ -117,7 +117,7 @@ function bySharing({ survey: { slots, pictures } }: Tinted): TintScale {
       const g = slots.flatMap((slot, i) => (slot.model === m && group(i) !== undefined ? [group(i)] : []))[0];
       return g === undefined ? null : indexColour(g);
     },
-    ends: ['grey: no twin', 'one colour: one texture'],
+    ends: ['grey: used once', 'one colour: one texture'],
   };
 }
 

@@ -377,7 +377,7 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
               }
             />
           )}
-          <Check label="dragged bays stick to others (not with Alt)" checked={sticky} onChange={setSticky} />
+          <Check label="Snap to neighbours (Alt: off)" checked={sticky} onChange={setSticky} />
           <SheetSettings
             decided={decided}
             index={index}

@@ -246,10 +246,10 @@ export function HandPanel({
               onClick={() => put(`Hold ${name} in place`, movable, movable.map(placeOf))}
               disabled={movable.every((p) => p.pinned)}
             >
-              Hold here
+              Lock
             </Button>
             <Button onClick={() => letGo(movable)} disabled={!movable.some((p) => p.pinned)}>
-              Let go
+              Unlock
             </Button>
           </div>
           {(movable.length > 1 || movable.some((p) => bound.has(p.key))) && (

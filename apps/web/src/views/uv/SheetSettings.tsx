@@ -13,7 +13,7 @@ import css from './BaysView.module.css';
 import { smallerSides } from './smaller-sides.ts';
 
 const TURNS: Record<MergeDecisions['rotate'], string> = {
-  free: 'Turn islands to any angle',
+  free: 'Rotation: free',
   quarter: 'Quarter turns',
   none: 'Never turn islands',
 };
@@ -41,7 +41,7 @@ export function SheetSettings({ decided, index, sheet, decisions, packing, edit 
       <section className={css.settings}>
         <h2>Sheet</h2>
         <Choice
-          label="Side"
+          label="Width"
           value={String(decided.size)}
           options={SIDES}
           onChange={(v) => set(`${decided.name}: ${v} px`, { size: Number(v) })}
@@ -49,7 +49,7 @@ export function SheetSettings({ decided, index, sheet, decisions, packing, edit 
         <Choice
           label="Height"
           value={String(decided.height ?? '')}
-          options={[{ value: '', label: 'as wide' }, ...SIDES]}
+          options={[{ value: '', label: 'same as width' }, ...SIDES]}
           onChange={(v) =>
             set(`${decided.name}: ${v === '' ? 'square' : `${v} px high`}`, { height: v === '' ? null : Number(v) })
           }
@@ -87,11 +87,11 @@ export function SheetSettings({ decided, index, sheet, decisions, packing, edit 
       <section className={css.settings}>
         <h2>Packing</h2>
         <Choice
-          label="Turn islands"
+          label="Rotation"
           value={decisions.rotate}
           options={[
-            { value: 'free', label: 'to any angle' },
-            { value: 'quarter', label: 'by quarters' },
+            { value: 'free', label: 'free' },
+            { value: 'quarter', label: '90° steps' },
             { value: 'none', label: 'never' },
           ]}
           onChange={(rotate) => edit(TURNS[rotate], (decisions) => ({ ...decisions, rotate }))}
@@ -106,7 +106,7 @@ export function SheetSettings({ decided, index, sheet, decisions, packing, edit 
           onChange={(scale) => edit(SCALES[scale].done, (decisions) => ({ ...decisions, scale }))}
         />
         <NumberField
-          label="Rounds of search"
+          label="Search effort"
           unit="×"
           value={decided.search?.rounds ?? decisions.effort}
           min={0}
@@ -128,10 +128,10 @@ export function SheetSettings({ decided, index, sheet, decisions, packing, edit 
           onClick={() => (packing.searching > 0 ? packing.stop() : packing.search(index))}
           disabled={!sheet || (packing.searching === 0 && packing.share !== null)}
         >
-          {packing.searching > 0 ? 'Tight enough' : 'Look for a tighter one'}
+          {packing.searching > 0 ? 'Stop the search' : 'Search for a tighter packing'}
         </Button>
         <Check
-          label="on whole texels"
+          label="Align to texels"
           checked={decisions.snap}
           onChange={(snap) =>
             edit(snap ? 'Islands on whole texels' : 'Islands between texels too', (decisions) => ({

@@ -16,6 +16,8 @@ import { VIEW_TITLES, VIEWS, type ViewName } from '../../project/stages.ts';
 import type { ViewProps } from '../../project/view-props.ts';
 import { Button } from '../../ui/Button.tsx';
 import { bytes, count, counted, decibels, percent } from '../../ui/format.ts';
+import { KeyCap } from '../../ui/KeyCap.tsx';
+import { ThemeSwitch } from '../../ui/ThemeSwitch.tsx';
 import { Tooltip } from '../../ui/Tooltip.tsx';
 import css from './Bill.module.css';
 import { BudgetDialog } from './BudgetDialog.tsx';
@@ -88,7 +90,7 @@ function lines(
         },
     uv:
       projectView.decisions.keepAll || (result && !stale && result.sheets.length === 0)
-        ? { state: 'as it is', figure: '' }
+        ? { state: 'original', figure: '' }
         : forecast
           ? {
               state: (result && !stale) || forecast.packed ? 'packed' : 'predicted',
@@ -171,6 +173,8 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
   const sized = last?.kind === 'final' ? a : undefined;
   const rows: {
     label: string;
+    /** One of the figures that the work is for. */
+    lead?: true;
     before: string | undefined;
     measured: string | undefined;
     predicted: string | undefined;
@@ -183,6 +187,7 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
   }[] = [
     {
       label: 'Draw calls',
+      lead: true,
       before: totals && count(totals.drawCalls),
       measured: a && count(a.drawCalls),
       predicted: f ? count(f.drawCalls) : undefined,
@@ -200,6 +205,7 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
     },
     {
       label: 'Texture memory',
+      lead: true,
       before: totals && bytes(totals.textureBytes[format]),
       measured: sized && bytes(sized.textureBytes[format]),
       predicted: f ? bytes(f.bytes[format]) : undefined,
@@ -240,11 +246,6 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
       limit: (v) => `${count(v)} px/m`,
     },
   ];
-  const theme = () => {
-    const root = document.documentElement;
-    root.dataset.theme = root.dataset.theme === 'dark' ? 'light' : 'dark';
-    localStorage.setItem('wembrel-theme', root.dataset.theme);
-  };
   return (
     <aside className={css.bill} aria-label="The bill">
       <header className={css.top}>
@@ -272,7 +273,7 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
               v !== undefined &&
               overBudget(budget, { [row.line]: v })[row.line] !== undefined;
             return (
-              <tr key={row.label} className={limit === null ? '' : css.limited}>
+              <tr key={row.label} className={`${limit === null ? '' : css.limited} ${row.lead ? css.lead : ''}`}>
                 <th scope="row">
                   {row.label}
                   {limit !== null && (
@@ -285,7 +286,7 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
                 <td
                   className={`${css.after} ${row.measured ? '' : css.predicted} ${over(row.is?.[1]) ? css.over : ''}`}
                 >
-                  {row.measured ?? row.predicted ?? '–'}
+                  <Figure text={row.measured ?? row.predicted ?? '–'} />
                   {row.measured && <PredictedMark said={row.predicted} values={row.predictedValues} />}
                 </td>
               </tr>
@@ -346,7 +347,7 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
             </button>
           </p>
         ) : (
-          <span>Nothing is running.</span>
+          <span>Idle</span>
         )}
         <div className={css.steps}>
           <Tooltip text={project.undo ? `Undo: ${project.undo}` : 'Nothing to undo'}>
@@ -370,15 +371,24 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
             </Button>
           </Tooltip>
           <span className={css.gap} />
-          <button type="button" className={css.link} onClick={onHelp}>
-            Keys
-          </button>
-          <button type="button" className={css.link} onClick={theme}>
-            Light or dark
-          </button>
+          <Button tone="quiet" onClick={onHelp}>
+            Shortcuts <KeyCap>?</KeyCap>
+          </Button>
+          <ThemeSwitch />
         </div>
       </div>
     </aside>
+  );
+}
+
+/** A figure whose unit may be smaller than its number. */
+function Figure({ text }: { text: string }) {
+  const [, number, unit] = /^(.*\d)( [^\d ]+)$/.exec(text) ?? [null, text, ''];
+  return (
+    <>
+      {number}
+      <i>{unit}</i>
+    </>
   );
 }
 

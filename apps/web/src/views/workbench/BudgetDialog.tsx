@@ -95,7 +95,7 @@ export function BudgetDialog({
           </label>
         ))}
         <footer className={css.foot}>
-          <Button onClick={onClose}>Leave it as it was</Button>
+          <Button onClick={onClose}>Cancel</Button>
           <Button tone="main" type="submit">
             Take this budget
           </Button>

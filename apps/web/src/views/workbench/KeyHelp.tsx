@@ -1,4 +1,5 @@
 import { Dialog } from '../../ui/Dialog.tsx';
+import { KeyCaps } from '../../ui/KeyCap.tsx';
 import css from './KeyHelp.module.css';
 
 const GROUPS: [string, [string, string][]][] = [
@@ -7,7 +8,7 @@ const GROUPS: [string, [string, string][]][] = [
     [
       ['Ctrl Z', 'undo'],
       ['Ctrl Shift Z, Ctrl Y', 'redo'],
-      ['Alt 1 … Alt 6', 'go to a stage, in the order of the bill'],
+      ['Alt 1 … 6', 'go to a stage, in the order of the bill'],
       ['?', 'this list'],
     ],
   ],
@@ -25,13 +26,13 @@ const GROUPS: [string, [string, string][]][] = [
   [
     '3D pictures and sheets',
     [
-      ['arrows', 'turn the model, move the sheet, or the bays selected by 1 px, 10 with Shift'],
-      ['Shift drag', 'select bays around which a box is drawn; with Alt a free line'],
-      [', .', 'turn the bays selected by a quarter, left and right'],
+      ['← ↑ → ↓', 'turn the model, move the sheet, or the bays selected by 1 px, 10 with Shift'],
+      ['Shift drag, Shift Alt drag', 'select the bays in a box, or in a free line'],
+      ['Comma, Period', 'turn the bays selected by a quarter, left and right'],
       ['Ctrl A, Escape', 'select all bays of the sheet, or none'],
       ['+ −', 'nearer and farther'],
       ['F', 'fit into the picture'],
-      ['W', 'edges of the triangles (3D)'],
+      ['W', 'wireframe (3D)'],
     ],
   ],
   [
@@ -55,7 +56,7 @@ export function KeyHelp({ open, onClose }: { open: boolean; onClose: () => void 
   return (
     <Dialog
       open={open}
-      title="Keys"
+      title="Shortcuts"
       about="Everything that can be dragged has a key or a field as well."
       onClose={onClose}
     >
@@ -66,7 +67,9 @@ export function KeyHelp({ open, onClose }: { open: boolean; onClose: () => void 
             <dl>
               {rows.map(([keys, what]) => (
                 <div key={keys}>
-                  <dt>{keys}</dt>
+                  <dt>
+                    <KeyCaps keys={keys} />
+                  </dt>
                   <dd>{what}</dd>
                 </div>
               ))}

@@ -31,7 +31,7 @@ export function findObjects(
   return refs.flatMap((ref) => {
     const found = objects.filter((object) => object.path === ref.path && object.name === ref.name);
     if (found.length === 0)
-      throw new InputError(ref.path, `"${ref.name}", which the pairing "${pairing}" names, is not there`);
+      throw new InputError(ref.path, `"${ref.name}", which the pairing "${pairing}" names, was not found`);
     return found;
   });
 }

@@ -1,9 +1,10 @@
 import type { APIRoute } from 'astro';
 import { CreateProject } from '../../../contract/project.ts';
 import { answer, body, json } from '../../../server/http/answer.ts';
-import { createProject, listProjects } from '../../../server/store/projects.ts';
+import { projectCards } from '../../../server/jobs/project-cards.ts';
+import { createProject } from '../../../server/store/projects.ts';
 
-export const GET: APIRoute = () => answer(async () => json(await listProjects()));
+export const GET: APIRoute = () => answer(async () => json(await projectCards()));
 
 export const POST: APIRoute = ({ request }) =>
   answer(async () => {

@@ -22,7 +22,7 @@ export function LightForm({ light, slots, change }: LightFormProps) {
     <div className={css.form}>
       <h2>AO</h2>
       <NumberField
-        label="How dark it gets"
+        label="AO strength"
         unit="%"
         value={percent(ao.strength)}
         min={0}
@@ -32,7 +32,7 @@ export function LightForm({ light, slots, change }: LightFormProps) {
         onCommit={(v) => setAo('Darkness of AO', { strength: v / 100 })}
       />
       <NumberField
-        label="It looks as far as"
+        label="AO distance"
         unit="m"
         value={ao.distance ?? 0}
         min={0}
@@ -42,7 +42,7 @@ export function LightForm({ light, slots, change }: LightFormProps) {
         onCommit={(m) => setAo('Distance of AO', { distance: m > 0 ? m : null })}
       />
       <NumberField
-        label="Rays at a corner"
+        label="Rays per vertex"
         unit="rays"
         value={ao.rays}
         min={4}
@@ -51,7 +51,7 @@ export function LightForm({ light, slots, change }: LightFormProps) {
       />
       <h2>Sun</h2>
       <NumberField
-        label="Its share of the light"
+        label="Sun share of light"
         unit="%"
         value={percent(sun.strength)}
         min={0}
@@ -61,7 +61,7 @@ export function LightForm({ light, slots, change }: LightFormProps) {
         onCommit={(v) => setSun('Strength of the sun', { strength: v / 100 })}
       />
       <NumberField
-        label="Stands at"
+        label="Azimuth"
         unit="°"
         value={sun.azimuth}
         min={-180}
@@ -71,7 +71,7 @@ export function LightForm({ light, slots, change }: LightFormProps) {
         onCommit={(azimuth) => setSun('Direction of the sun', { azimuth })}
       />
       <NumberField
-        label="Above the horizon"
+        label="Elevation"
         unit="°"
         value={sun.height}
         min={-90}

@@ -72,7 +72,7 @@ export function LightView({ project, live, edit, switcher }: ViewProps & { switc
           {before ? (
             <div className={css.model}>
               <ModelView
-                label={on === 'before' || !file ? '3D picture of the model as it came' : '3D picture of the lit model'}
+                label={on === 'before' || !file ? '3D picture of the original model' : '3D picture of the lit model'}
                 url={on !== 'before' && file ? file : before}
                 bare={on === 'alone' && file !== null}
               />
@@ -95,7 +95,7 @@ export function LightView({ project, live, edit, switcher }: ViewProps & { switc
               options={[
                 { value: 'lit', label: 'lit' },
                 { value: 'alone', label: 'vertex colours alone' },
-                { value: 'before', label: 'as it came' },
+                { value: 'before', label: 'original' },
               ]}
               onChange={setOn}
             />
@@ -106,15 +106,13 @@ export function LightView({ project, live, edit, switcher }: ViewProps & { switc
                   ` · ${count(made.severalPlaces)} ${made.severalPlaces === 1 ? 'mesh stands' : 'meshes stand'} at several places and have the light of the first`}
               </p>
             ) : (
-              <p>
-                {dark ? 'Give AO or the sun some strength.' : 'Not lit yet: the picture shows the model as it came.'}
-              </p>
+              <p>{dark ? 'Give AO or the sun some strength.' : 'Not lit yet: the picture shows the original model.'}</p>
             )}
             {last && made && (
               <div className={css.take}>
                 <GoOn job={last.id} of="models with their light" under="lit" />
                 <ButtonLink href={`/api/jobs/${last.id}/zip`} download>
-                  Take all as ZIP
+                  Download all (ZIP)
                 </ButtonLink>
                 <ButtonLink href={file ?? ''} download>
                   Take {made.file}, {bytes(made.bytes)}

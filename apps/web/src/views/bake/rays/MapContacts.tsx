@@ -57,7 +57,7 @@ export function MapContacts({
       <div className={css.take}>
         {job && <GoOn job={job} of="low-polys with their maps" under="baked" />}
         <ButtonLink href={zip} download>
-          Take all as ZIP
+          Download all (ZIP)
         </ButtonLink>
         {one && (
           <ButtonLink href={address(`delivery/${encodeURIComponent(one.file)}`)} download>

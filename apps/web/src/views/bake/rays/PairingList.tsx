@@ -174,7 +174,7 @@ function OpenPairing({
       {found && (
         <Curve found={found} take={(outward, inward) => set(`Reaches found for ${q.name}`, { outward, inward })} />
       )}
-      <Field label="Maps called">
+      <Field label="Name of map set">
         {(id) => (
           <input
             id={id}
@@ -189,7 +189,7 @@ function OpenPairing({
         )}
       </Field>
       {one('Cage', q.cage, 'none: reaches', (cage) => set(`Cage of ${q.name}`, { cage }))}
-      {one('Cast from', q.surface, 'the low-poly', (surface) => set(`Casting surface of ${q.name}`, { surface }))}
+      {one('Casting surface', q.surface, 'the low-poly', (surface) => set(`Casting surface of ${q.name}`, { surface }))}
       {q.move.some((v) => v !== 0) && (
         <p className={css.hint}>The high-poly is moved by {q.move.map((v) => v.toFixed(3)).join(', ')} m first.</p>
       )}
@@ -204,7 +204,7 @@ function OpenPairing({
         Proof of this pairing
       </Button>
       <Button tone="quiet" onClick={() => pairingListProps.remove(index)}>
-        Take this pairing apart
+        Delete pairing
       </Button>
     </div>
   );
@@ -261,7 +261,7 @@ function Members({
           return (
             <li key={keyOf(ref)} title={ref.path} className={object ? '' : css.faulty}>
               <span>{ref.name}</span>
-              <em>{object ? count(object.facts.triangles) : 'not there'}</em>
+              <em>{object ? count(object.facts.triangles) : 'not found'}</em>
               <button
                 type="button"
                 aria-label={`Take ${ref.name} out`}

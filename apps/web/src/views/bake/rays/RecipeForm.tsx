@@ -33,13 +33,13 @@ export function RecipeForm({ recipe, change }: { recipe: RayRecipe; change: Chan
         </div>
       </fieldset>
       <Choice
-        label="Side"
+        label="Width"
         value={String(recipe.size)}
         options={[256, 512, 1024, 2048, 4096, 8192].map((n) => ({ value: String(n), label: `${n} px` }))}
         onChange={(v) => set(`Maps of ${v} px`, { size: Number(v) })}
       />
       <Choice
-        label="Samples a texel"
+        label="Samples per texel"
         value={String(recipe.samples)}
         options={RAY_SAMPLES.map((n) => ({ value: String(n), label: `${n} (${Math.sqrt(n)}×${Math.sqrt(n)})` }))}
         onChange={(v) => set(`${v} samples a texel`, { samples: Number(v) as RayRecipe['samples'] })}
@@ -66,7 +66,7 @@ export function RecipeForm({ recipe, change }: { recipe: RayRecipe; change: Chan
         />
       )}
       <Choice
-        label="What counts"
+        label="Which hit counts"
         value={recipe.hit}
         options={[
           { value: 'outside', label: 'first hit from outside' },
@@ -89,7 +89,7 @@ export function RecipeForm({ recipe, change }: { recipe: RayRecipe; change: Chan
         onChange={(normalY) => set(`Normal map with Y ${normalY}`, { normalY })}
       />
       <Choice
-        label="Bits a channel"
+        label="Bit depth"
         value={String(recipe.bits)}
         options={[
           { value: '8', label: '8, dithered' },
@@ -107,12 +107,12 @@ export function RecipeForm({ recipe, change }: { recipe: RayRecipe; change: Chan
         onCommit={(padding) => set('Padding', { padding })}
       />
       <NumberField
-        label="Least margin"
+        label="Minimum margin"
         unit="px"
         value={recipe.margin}
         min={0}
         max={256}
-        onCommit={(margin) => set('Least margin', { margin })}
+        onCommit={(margin) => set('Minimum margin', { margin })}
       />
       {has('ao') && (
         <>
@@ -161,21 +161,21 @@ export function RecipeForm({ recipe, change }: { recipe: RayRecipe; change: Chan
       )}
       {has('thickness') && (
         <NumberField
-          label="Thick from"
+          label="White at thickness"
           unit="mm"
           value={recipe.thickness.distance === null ? 0 : Number((recipe.thickness.distance * 1000).toPrecision(6))}
           min={0}
           max={1e9}
           note={recipe.thickness.distance === null ? '0: half of the largest side' : undefined}
           onCommit={(mm) =>
-            set('What counts as thick', { thickness: { ...recipe.thickness, distance: mm > 0 ? mm / 1000 : null } })
+            set('White at thickness', { thickness: { ...recipe.thickness, distance: mm > 0 ? mm / 1000 : null } })
           }
         />
       )}
       {has('id') && (
         <>
           <Choice
-            label="IDs tell apart"
+            label="One ID colour per"
             value={recipe.id.by}
             options={[
               { value: 'material', label: 'materials' },
@@ -186,10 +186,10 @@ export function RecipeForm({ recipe, change }: { recipe: RayRecipe; change: Chan
               { value: 'group', label: 'face groups' },
               { value: 'piece', label: 'loose pieces' },
             ]}
-            onChange={(by) => set('What IDs tell apart', { id: { ...recipe.id, by } })}
+            onChange={(by) => set('One ID colour per', { id: { ...recipe.id, by } })}
           />
           <NumberField
-            label="IDs softened over"
+            label="Soften ID borders"
             unit="px"
             value={recipe.id.soften}
             min={0}

@@ -77,7 +77,7 @@ const ACCOUNTS: Record<CostName, (survey: SurveyView, format: TextureFormat) => 
   gpuVertices: (survey) => ({
     about:
       'Points, and what splits them: first UVs, then normals where the UVs agree, tangents, colours, the rest; in all the GPU vertices.',
-    heads: ['Points', 'UVs', 'Normals', 'Tang.', 'Colours', 'Rest', 'In all'].map((title) => head(title, count, true)),
+    heads: ['Points', 'UVs', 'Normals', 'Tang.', 'Colours', 'Rest', 'Total'].map((title) => head(title, count, true)),
     rows: partRows(survey, ({ splits, gpuVertices }) => [
       splits.points,
       splits.uvs,
@@ -189,7 +189,7 @@ export function costColumns(account: Account): Column<CostRow>[] {
 
 /** The sums below the rows. */
 export function costFooter(account: Account): Record<string, string> {
-  const out: Record<string, string> = { name: 'In all' };
+  const out: Record<string, string> = { name: 'Total' };
   account.heads.forEach((head, i) => {
     if (head.adds) out[`figure ${i}`] = head.show(account.rows.reduce((sum, row) => sum + (row.figures[i] ?? 0), 0));
   });

@@ -67,6 +67,6 @@ export function slotColumns(project: ProjectView): Column<SlotRow>[] {
 
 export const SLOT_GROUPS: Record<string, (r: SlotRow) => string> = {
   model: (slotRow) => slotRow.path,
-  'same look': (slotRow) => `${slotRow.name} and its twins`,
+  'same look': (slotRow) => `${slotRow.name} and identical ones`,
   alpha: (slotRow) => ALPHA[slotRow.alphaMode],
 };

@@ -55,5 +55,5 @@ export function pictureColumns(project: ProjectView): Column<PictureRow>[] {
 export const PICTURE_GROUPS: Record<string, (r: PictureRow) => string> = {
   size: (facts) => `${facts.width} × ${facts.height}`,
   use: (facts) => ({ colour: 'colours', normal: 'normals', data: 'data' })[facts.sense],
-  copies: (facts) => (facts.copies > 1 ? 'twins' : 'single'),
+  copies: (facts) => (facts.copies > 1 ? 'duplicate' : 'single'),
 };

@@ -194,7 +194,7 @@ function Mix({
       />
       {e.edge && (
         <Choice
-          label="Lower edge at"
+          label="Border with"
           value={e.edge.to ?? ''}
           options={[
             { value: '', label: 'open sides' },

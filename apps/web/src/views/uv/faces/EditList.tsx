@@ -45,7 +45,7 @@ export function EditList(editListProps: EditListProps) {
           ))}
         </select>
         <Button disabled={!editListProps.forGroup} onClick={() => editListProps.add(kind)}>
-          {editListProps.forGroup ? `Add for ${editListProps.forGroup.name}` : 'Open a group first'}
+          {editListProps.forGroup ? `Add for ${editListProps.forGroup.name}` : 'Add'}
         </Button>
       </div>
       {editListProps.edits.length === 0 && (

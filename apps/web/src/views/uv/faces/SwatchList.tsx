@@ -36,7 +36,7 @@ export function SwatchList({
         onCommit={(n) => setMost(Math.round(n))}
       />
       <Choice
-        label="In order of"
+        label="Sort by"
         value={by}
         options={[
           { value: 'hue', label: 'hue' },

@@ -194,14 +194,14 @@ const FIELDS: Fields = {
     choice('turns', 'Turned at random', [
       ['none', 'never'],
       ['half', 'by halves'],
-      ['quarter', 'by quarters'],
+      ['quarter', '90° steps'],
     ]),
     check('mirror', 'some mirrored'),
     choice('fit', 'Fit', [
       ['whole', 'to its corners'],
       ['proportion', 'in proportion'],
     ]),
-    { as: 'number', key: 'seed', label: 'Dealt out by number', unit: '', min: 0, max: 0x7fffffff, whole: true },
+    { as: 'number', key: 'seed', label: 'Seed', unit: '', min: 0, max: 0x7fffffff, whole: true },
   ],
   move: [
     { as: 'number', key: 'u', label: 'Right by', unit: 'U', min: -10000, max: 10000, step: 0.05 },

@@ -4,7 +4,7 @@ import { freeName } from '@wembrel/core/decisions/free-name';
 /** What can be done to faces, in the order in which it is offered. */
 export const KINDS: Record<FaceEditKind, { title: string; about: string }> = {
   slot: {
-    title: 'Give a slot',
+    title: 'Assign slot',
     about: 'The faces go to a slot, with their UVs as they are. A name that no model has makes a new one.',
   },
   strip: {
@@ -14,7 +14,7 @@ export const KINDS: Record<FaceEditKind, { title: string; about: string }> = {
   cells: { title: 'Give whole cells', about: 'Every face takes a whole texture. Several are mixed by their shares.' },
   swatch: { title: 'Paint one colour', about: 'The faces get a slot without pictures, for a palette.' },
   swatches: {
-    title: 'Paint the colours they show',
+    title: 'Map to palette',
     about: 'Each face takes the nearest of a few plain colours. Another colour replaces one everywhere.',
   },
   project: {
@@ -34,7 +34,7 @@ export const KINDS: Record<FaceEditKind, { title: string; about: string }> = {
       'They come apart where the groups end, and where the surface bends. Pieces move by whole repeats of the texture, and show what they showed.',
   },
   normals: {
-    title: 'Make normals anew',
+    title: 'Recompute normals',
     about:
       'Hard where the surface bends, and at borders of islands if asked; large faces stay flat beside narrow bevels.',
   },

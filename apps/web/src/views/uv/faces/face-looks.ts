@@ -8,7 +8,7 @@ import { type FaceTable, layOfFaces, litBy } from './face-table.ts';
 
 /** What faces are coloured by. */
 export const LOOKS = {
-  own: 'as it is',
+  own: 'original',
   groups: 'face groups',
   checker: 'UV checker',
   density: 'density',
