@@ -34,9 +34,17 @@ type LiveMessage = { type: string; id: string; sheet: string; count: number; fil
 export function useProject(id: string) {
   const client = useQueryClient();
   const [live, setLive] = useState<Record<string, Live>>({});
+  const [connected, setConnected] = useState(true);
   const query = useQuery({ queryKey: projectKey(id), queryFn: () => loadProject(client, id) });
   useEffect(() => {
     const stream = new EventSource(`/api/projects/${id}/events`);
+    // The browser tries again by itself; what was missed meanwhile is fetched.
+    stream.onerror = () => setConnected(false);
+    stream.onopen = () =>
+      setConnected((was) => {
+        if (!was) void client.invalidateQueries({ queryKey: projectKey(id) });
+        return true;
+      });
     stream.onmessage = (event) => {
       const m = JSON.parse(event.data) as LiveMessage;
       if (m.type === 'progress')
@@ -49,7 +57,7 @@ export function useProject(id: string) {
     };
     return () => stream.close();
   }, [id, client]);
-  return { ...query, live };
+  return { ...query, live, connected };
 }
 
 /** The newest finished job of the given kinds; one that was made from just what is decided now comes first (after an undo). */

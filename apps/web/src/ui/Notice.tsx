@@ -10,12 +10,13 @@ export function ErrorLine({ children }: { children: ReactNode }) {
   );
 }
 
-/** What to do where there is nothing yet. */
-export function EmptyState({ title, children }: { title: string; children: ReactNode }) {
+/** What to do where there is nothing yet. @param picture of what will stand here */
+export function EmptyState({ title, picture, children }: { title: string; picture?: ReactNode; children: ReactNode }) {
   return (
     <div className={css.empty}>
+      {picture}
       <h2>{title}</h2>
-      <div>{children}</div>
+      <div className={css.what}>{children}</div>
     </div>
   );
 }

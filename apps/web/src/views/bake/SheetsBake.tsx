@@ -2,17 +2,22 @@ import { type ReactNode, useState } from 'react';
 import type { ProjectView, ResultView, SheetOutlines } from '../../contract/project.ts';
 import { failedLast, newest, newestOfSheet, running, useOneSheet, useOutlines, useResult } from '../../project/api.ts';
 import { startDecided } from '../../project/edits.ts';
+import { NothingYet } from '../../project/NothingYet.tsx';
 import { RemoveResult } from '../../project/RemoveResult.tsx';
 import { RunningJob } from '../../project/RunningJob.tsx';
 import { useModel } from '../../project/selection.ts';
+import { openTexels } from '../../project/texels/open-texels.ts';
 import type { ViewProps } from '../../project/view-props.ts';
+import { missingIn } from '../../project/view-state.ts';
+import { borderOf } from '../../stage/bay.ts';
 import { ModelView } from '../../stage/ModelView.tsx';
 import { SheetStage } from '../../stage/SheetStage.tsx';
 import { Button } from '../../ui/Button.tsx';
 import { indexColour, percent } from '../../ui/format.ts';
-import { EmptyState, ErrorLine } from '../../ui/Notice.tsx';
+import { ErrorLine } from '../../ui/Notice.tsx';
 import { Segments } from '../../ui/Segments.tsx';
 import frame from '../../ui/View.module.css';
+import type { TexelKind } from '../../workers/texel-values.ts';
 import css from './SheetsBake.module.css';
 
 const MAPS: Record<string, string> = {
@@ -23,7 +28,8 @@ const MAPS: Record<string, string> = {
 };
 
 /** The sheet with its islands over the baked maps; proof and final start here, of all sheets or of the one in sight. */
-export function SheetsBake({ project, live, forecast, edit, switcher }: ViewProps & { switcher: ReactNode }) {
+export function SheetsBake(props: ViewProps & { switcher: ReactNode }) {
+  const { project, live, forecast, edit, switcher } = props;
   const job = running(project, 'proof', 'final');
   const failed = failedLast(project, 'proof', 'final');
   const [at, setAt] = useState(0);
@@ -50,6 +56,16 @@ export function SheetsBake({ project, live, forecast, edit, switcher }: ViewProp
   const address = (file: string | undefined) =>
     last && file && sizes?.[file] !== undefined ? `/api/jobs/${last.id}/files/delivery/${file}` : null;
   const image = address(figures?.maps[map] ?? figures?.maps.baseColor);
+  const showTexels = (kind: string) => {
+    const url = address(figures?.maps[kind]);
+    if (!url) return;
+    openTexels({
+      title: `${decided.name}, ${MAPS[kind] ?? kind}`,
+      source: { url },
+      kind: texelKind(kind),
+      placeAt: sheet && figures ? slotAt(sheet, sheet.width / figures.size) : undefined,
+    });
+  };
   const stale = last && last.madeFrom !== project.stamp;
   const painting = job ? live[job.id]?.preview : undefined;
   const shown = result?.models.find((m) => m.source === project.survey?.models[model]?.file) ?? result?.models[0];
@@ -101,7 +117,7 @@ export function SheetsBake({ project, live, forecast, edit, switcher }: ViewProp
             </div>
           )}
           {failed && !job && <ErrorLine>{failed.message}</ErrorLine>}
-          {job && (
+          {job && (painting || sheet) && (
             <div className={css.running}>
               <RunningJob job={job} live={live} />
             </div>
@@ -113,13 +129,11 @@ export function SheetsBake({ project, live, forecast, edit, switcher }: ViewProp
           ) : sheet ? (
             <SheetStage sheet={sheet} image={image} showIslands={islands} lit={lit} onHover={setLit} />
           ) : (
-            <EmptyState title={job ? 'Baking …' : 'Nothing baked yet'}>
-              {job
-                ? 'The sheet appears here as soon as its first texels are baked.'
-                : 'A proof is baked at a quarter of the side and shows the same layout as the final.'}
-            </EmptyState>
+            <NothingYet {...props} view="bake" missing={job ? 'baking' : (missingIn(project, 'result') ?? 'unbaked')} />
           )}
-          {figures && <Contacts figures={figures} map={map} address={address} onChoose={setMap} />}
+          {figures && (
+            <Contacts figures={figures} map={map} address={address} onChoose={setMap} onTexels={showTexels} />
+          )}
         </div>
         {sheet && figures && (
           <aside className={css.side}>
@@ -180,26 +194,50 @@ function Contacts({
   map,
   address,
   onChoose,
+  onTexels,
 }: {
   figures: ResultView['sheets'][number];
   map: string;
   address: (file: string | undefined) => string | null;
   onChoose: (map: string) => void;
+  onTexels: (map: string) => void;
 }) {
   return (
-    <div className={css.contacts} role="radiogroup" aria-label="Map">
-      {Object.entries(figures.maps).map(([kind, file]) => {
-        const src = address(file);
-        return (
-          <label key={kind} className={kind === map ? css.chosen : ''}>
-            <input type="radio" name="map" checked={kind === map} onChange={() => onChoose(kind)} />
-            {src ? <img src={src} alt="" loading="lazy" /> : <span className={css.within}>inside the GLB</span>}
-            {MAPS[kind] ?? kind}
-          </label>
-        );
-      })}
+    <div className={css.maps}>
+      <div className={css.contacts} role="radiogroup" aria-label="Map">
+        {Object.entries(figures.maps).map(([kind, file]) => {
+          const src = address(file);
+          return (
+            <label key={kind} className={kind === map ? css.chosen : ''}>
+              <input type="radio" name="map" checked={kind === map} onChange={() => onChoose(kind)} />
+              {src ? <img src={src} alt="" loading="lazy" /> : <span className={css.within}>inside the GLB</span>}
+              {MAPS[kind] ?? kind}
+            </label>
+          );
+        })}
+      </div>
+      <Button disabled={!address(figures.maps[map] ?? figures.maps.baseColor)} onClick={() => onTexels(map)}>
+        View texels
+      </Button>
     </div>
   );
+}
+
+/** What the values of a map mean. */
+function texelKind(map: string): TexelKind {
+  if (map === 'baseColor' || map === 'emissive') return 'colour';
+  return map === 'normal' ? 'normal' : 'data';
+}
+
+/** Names the slot at a texel of a map. @param scale px of the sheet a texel of the map */
+function slotAt(sheet: SheetOutlines, scale: number): (x: number, y: number) => string | null {
+  const context = new OffscreenCanvas(1, 1).getContext('2d');
+  const bays = sheet.plots.map((bay) => ({ bay, border: new Path2D(borderOf(bay)) }));
+  return (x, y) => {
+    const [u, v] = [(x + 0.5) * scale, (y + 0.5) * scale];
+    const there = bays.find(({ border }) => context?.isPointInPath(border, u, v, 'evenodd'));
+    return there ? `${there.bay.slot} (bay ${there.bay.id + 1})` : null;
+  };
 }
 
 function Legend({

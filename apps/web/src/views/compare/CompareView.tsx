@@ -4,14 +4,15 @@ import { useCallback, useEffect, useRef, useState } from 'react';
 import type { JobView, ResultView } from '../../contract/project.ts';
 import { newest, useResult } from '../../project/api.ts';
 import { FORMAT_TITLES } from '../../project/format-titles.ts';
+import { NothingYet } from '../../project/NothingYet.tsx';
 import { RunningJob } from '../../project/RunningJob.tsx';
 import type { ViewProps } from '../../project/view-props.ts';
+import { missingIn } from '../../project/view-state.ts';
 import { ModelView, type ModelViewHandle } from '../../stage/ModelView.tsx';
 import type { StageMode } from '../../stage/model-stage.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Choice } from '../../ui/Field.tsx';
 import { bytes, count, decibels } from '../../ui/format.ts';
-import { EmptyState } from '../../ui/Notice.tsx';
 import { Segments } from '../../ui/Segments.tsx';
 import frame from '../../ui/View.module.css';
 import css from './CompareView.module.css';
@@ -36,9 +37,7 @@ export function CompareView(props: ViewProps) {
         <header className={frame.head}>
           <h1>Compare</h1>
         </header>
-        <EmptyState title="Nothing to compare yet">
-          Bake a proof first; original and result then stand side by side here.
-        </EmptyState>
+        <NothingYet {...props} view="compare" missing={missingIn(project, 'result') ?? 'baking'} />
       </section>
     );
   return <Comparison {...props} bake={last} result={result} stale={last.madeFrom !== project.stamp} />;

@@ -3,10 +3,11 @@ import type { MergeDecisions, ResultView } from '../../contract/project.ts';
 import { newest, running, useResult } from '../../project/api.ts';
 import { byReason } from '../../project/by-reason.ts';
 import { startDecided } from '../../project/edits.ts';
+import { NothingYet } from '../../project/NothingYet.tsx';
 import type { ViewProps } from '../../project/view-props.ts';
+import { missingIn } from '../../project/view-state.ts';
 import { Button, ButtonLink } from '../../ui/Button.tsx';
 import { bytes, count, counted, decibels } from '../../ui/format.ts';
-import { EmptyState } from '../../ui/Notice.tsx';
 import frame from '../../ui/View.module.css';
 import css from './HandOverView.module.css';
 import { SharingMatrix } from './SharingMatrix.tsx';
@@ -20,7 +21,8 @@ function expected(result: ResultView, proof: boolean): Record<string, number> {
 }
 
 /** The exact files of the delivery, who shares what, what was checked, and the ZIP. */
-export function HandOverView({ project }: ViewProps) {
+export function HandOverView(props: ViewProps) {
+  const { project } = props;
   const final = newest(project, 'final');
   const shown = final?.madeFrom === project.stamp ? final : (newest(project, 'proof', 'final') ?? final);
   const { data: result } = useResult(shown);
@@ -36,9 +38,7 @@ export function HandOverView({ project }: ViewProps) {
         <header className={frame.head}>
           <h1>Hand over</h1>
         </header>
-        <EmptyState title="Nothing to hand over yet">
-          Bake a proof to see which files there will be, or the final to have them.
-        </EmptyState>
+        <NothingYet {...props} view="handover" missing={missingIn(project, 'result') ?? 'baking'} />
       </section>
     );
   const proof = shown.kind === 'proof';

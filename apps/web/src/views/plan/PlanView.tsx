@@ -7,16 +7,17 @@ import type { SurveyView } from '../../contract/project.ts';
 import { newest } from '../../project/api.ts';
 import { routeLabel, withHeldBays, withNewSheet, withRoutes } from '../../project/change-plan.ts';
 import { modelAddress, useExact } from '../../project/model-address.ts';
+import { NothingYet } from '../../project/NothingYet.tsx';
 import { notify } from '../../project/notices.ts';
 import { showPlanPicture, usePlanPicture } from '../../project/plan-picture.ts';
 import { setHover, useSelection } from '../../project/selection.ts';
 import { useFindings } from '../../project/use-findings.ts';
 import type { ViewProps } from '../../project/view-props.ts';
+import { missingIn } from '../../project/view-state.ts';
 import { ModelView } from '../../stage/ModelView.tsx';
 import type { PickedFace } from '../../stage/model-stage.ts';
 import type { LitFaces } from '../../stage/placed.ts';
 import { Button } from '../../ui/Button.tsx';
-import { EmptyState } from '../../ui/Notice.tsx';
 import { Segments } from '../../ui/Segments.tsx';
 import frame from '../../ui/View.module.css';
 import { Alternatives } from './Alternatives.tsx';
@@ -58,9 +59,7 @@ export function PlanView(props: ViewProps) {
           <h1>Plan</h1>
           <Button onClick={() => setPlanning(null)}>Plan a surface</Button>
         </header>
-        <EmptyState title="No slots yet">
-          Add models on Survey; their slots are routed here. Surfaces can be planned before there is any model.
-        </EmptyState>
+        <NothingYet {...props} view="plan" missing={missingIn(project, 'survey') ?? 'predicting'} />
         {dialog}
       </section>
     );

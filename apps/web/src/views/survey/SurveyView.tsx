@@ -3,6 +3,7 @@ import { Group, Panel, Separator } from 'react-resizable-panels';
 import type { SurveyView as Survey } from '../../contract/project.ts';
 import { failedLast, running } from '../../project/api.ts';
 import { modelAddress, useExact } from '../../project/model-address.ts';
+import { NothingYet } from '../../project/NothingYet.tsx';
 import {
   hideSelected,
   selectSlots,
@@ -12,6 +13,7 @@ import {
   useSelection,
 } from '../../project/selection.ts';
 import { useFindings } from '../../project/use-findings.ts';
+import { ViewSketch } from '../../project/ViewSketch.tsx';
 import type { ViewProps } from '../../project/view-props.ts';
 import { checkerPicture } from '../../stage/checker.ts';
 import { ModelView } from '../../stage/ModelView.tsx';
@@ -106,16 +108,17 @@ export function SurveyView(props: ViewProps) {
       {failed?.message && <ErrorLine>{failed.message}</ErrorLine>}
       {project.changes && <Changes project={project} changes={project.changes} />}
       {project.sources.length === 0 ? (
-        <EmptyState title="Drop models here">
-          GLB, glTF, OBJ, PLY and STL files with what belongs to them, loose textures, folders, or a ZIP of them.
-          Sources are never changed.
+        <EmptyState title="Drop models here" picture={<ViewSketch view="survey" />}>
+          <p>
+            GLB, glTF, OBJ, PLY and STL files with what belongs to them, loose textures, folders, or a ZIP of them.
+            Sources are never changed.
+          </p>
+          <Button onClick={() => picker.current?.click()}>Choose files</Button>
         </EmptyState>
       ) : !survey && busy ? (
         <ReadingShelf job={busy.id} sources={project.sources} live={live[busy.id]} />
       ) : !survey ? (
-        <EmptyState title="Not read yet">
-          The files could not be read; the foot of the bill says why and runs it again.
-        </EmptyState>
+        <NothingYet {...props} view="survey" missing="unread" />
       ) : (
         <Inside {...props} survey={survey} onReading={() => setReading(true)} />
       )}

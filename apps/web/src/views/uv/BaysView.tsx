@@ -3,11 +3,13 @@ import { type ReactNode, useCallback, useEffect, useMemo, useState } from 'react
 import { Group, Panel, Separator } from 'react-resizable-panels';
 import { newest, useResult } from '../../project/api.ts';
 import { modelAddress, useExact } from '../../project/model-address.ts';
+import { NothingYet } from '../../project/NothingYet.tsx';
 import { publishPacked } from '../../project/packed.ts';
 import { useIslands } from '../../project/packing/use-islands.ts';
 import { usePacking } from '../../project/packing/use-packing.ts';
 import { useModel, useSelection } from '../../project/selection.ts';
 import type { ViewProps } from '../../project/view-props.ts';
+import { missingIn } from '../../project/view-state.ts';
 import { ModelView } from '../../stage/ModelView.tsx';
 import type { PickedFace } from '../../stage/model-stage.ts';
 import type { LitFaces } from '../../stage/placed.ts';
@@ -55,7 +57,8 @@ const SOURCES = 'sources';
 const NOTHING = 'nothing';
 
 /** Model and sheet side by side with one selection; packing follows every option at once. */
-export function BaysView({ project, edit, switcher }: ViewProps & { switcher: ReactNode }) {
+export function BaysView(props: ViewProps & { switcher: ReactNode }) {
+  const { project, edit, switcher } = props;
   const { survey, decisions } = project;
   const { islands, gathering, problem } = useIslands(project);
   const packing = usePacking(islands, decisions, (found) => {
@@ -151,7 +154,7 @@ export function BaysView({ project, edit, switcher }: ViewProps & { switcher: Re
           <h1>UV layout</h1>
           {switcher}
         </header>
-        <EmptyState title="No islands yet">Add models on Survey; their islands are packed here.</EmptyState>
+        <NothingYet {...props} view="uv" missing={missingIn(project, 'survey') ?? 'reading'} />
       </section>
     );
   const trouble = problem ?? packing.problem ?? unseen;

@@ -6,6 +6,7 @@ import { dismiss, notify, useNotices } from '../../project/notices.ts';
 import { useWithPacked } from '../../project/packed.ts';
 import { usePrediction } from '../../project/prediction.ts';
 import { isViewName, VIEWS, type ViewName } from '../../project/stages.ts';
+import { closeTexels, useOpenTexels } from '../../project/texels/open-texels.ts';
 import type { ViewProps } from '../../project/view-props.ts';
 import { ErrorLine } from '../../ui/Notice.tsx';
 import { Notices } from '../../ui/Notices.tsx';
@@ -14,6 +15,9 @@ import { Bill } from './Bill.tsx';
 import { KeyHelp } from './KeyHelp.tsx';
 import css from './Workbench.module.css';
 
+const TexelViewer = lazy(() =>
+  import('../../project/texels/TexelViewer.tsx').then((m) => ({ default: m.TexelViewer })),
+);
 const SurveyView = lazy(() => import('../survey/SurveyView.tsx').then((m) => ({ default: m.SurveyView })));
 const PlanView = lazy(() => import('../plan/PlanView.tsx').then((m) => ({ default: m.PlanView })));
 const UvView = lazy(() => import('../uv/UvView.tsx').then((m) => ({ default: m.UvView })));
@@ -57,7 +61,7 @@ const typing = (event: KeyboardEvent) =>
 
 function Inside({ id, first }: { id: string; first: ViewName }) {
   const client = useQueryClient();
-  const { data: stored, error, live } = useProject(id);
+  const { data: stored, error, live, connected } = useProject(id);
   const { project, forecast: estimate } = usePrediction(usePendingEdits(stored));
   const forecast = useWithPacked(project, estimate);
   const unsaved = useUnsaved(id);
@@ -66,6 +70,7 @@ function Inside({ id, first }: { id: string; first: ViewName }) {
   const [over, setOver] = useState(false);
   const [sending, setSending] = useState<string | null>(null);
   const notices = useNotices((notices) => notices.list);
+  const texels = useOpenTexels((open) => open.picture);
 
   const edit = useCallback<ViewProps['edit']>(
     (label, apply) => void editsOf(id).change(client, { label, apply }),
@@ -144,10 +149,20 @@ function Inside({ id, first }: { id: string; first: ViewName }) {
           edit={edit}
         />
         <main className={css.main}>
+          {!connected && (
+            <p className={css.offline} role="status">
+              No connection to Wembrel. It is tried again every few seconds; is it still running?
+            </p>
+          )}
           <Suspense fallback={<p className={css.loading}>Opening …</p>}>{SHOWN[view](props)}</Suspense>
         </main>
         {over && <p className={css.drop}>Let go to add the files to {project.name}</p>}
       </div>
+      {texels && (
+        <Suspense fallback={null}>
+          <TexelViewer key={texels.source.url + texels.title} picture={texels} onClose={closeTexels} />
+        </Suspense>
+      )}
       <KeyHelp open={help} onClose={() => setHelp(false)} />
       <Notices list={notices} onDismiss={dismiss} />
     </>

@@ -1,10 +1,23 @@
 import type { ProjectView, SurveyView } from '../../../contract/project.ts';
 import { Swatch } from '../../../project/Swatch.tsx';
+import { openTexels } from '../../../project/texels/open-texels.ts';
 import type { Column } from '../../../ui/column.ts';
 import { bytes, percent } from '../../../ui/format.ts';
 import css from '../SurveyTables.module.css';
 
 export type PictureRow = SurveyView['pictures'][number];
+
+/** Opens a texture as one of its models holds it. */
+function showTexels(project: ProjectView, { name, sense, places }: PictureRow): void {
+  const place = places[0];
+  const file = project.survey?.models[place?.model ?? 0]?.file;
+  if (!place || file === undefined || !project.surveyJob) return;
+  openTexels({
+    title: name,
+    source: { url: `/api/jobs/${project.surveyJob}/files/views/${file}.glb`, texture: place.name },
+    kind: sense,
+  });
+}
 
 export function pictureColumns(project: ProjectView): Column<PictureRow>[] {
   const { format, largestTexture } = project.decisions.budget;
@@ -16,7 +29,19 @@ export function pictureColumns(project: ProjectView): Column<PictureRow>[] {
       value: (facts) => facts.name,
       cell: (facts) => (
         <>
-          <Swatch project={project} picture={facts.key} /> {facts.name}
+          <button
+            type="button"
+            className={css.texels}
+            aria-label={`View texels of ${facts.name}`}
+            title="View texels"
+            onClick={(event) => {
+              event.stopPropagation();
+              showTexels(project, facts);
+            }}
+          >
+            <Swatch project={project} picture={facts.key} />
+          </button>{' '}
+          {facts.name}
         </>
       ),
     },

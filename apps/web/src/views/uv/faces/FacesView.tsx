@@ -4,17 +4,19 @@ import { type ReactNode, useCallback, useEffect, useMemo, useRef, useState } fro
 import { Group, Panel, Separator } from 'react-resizable-panels';
 import type { SurveyView } from '../../../contract/project.ts';
 import { failedLast, running } from '../../../project/api.ts';
+import { NothingYet } from '../../../project/NothingYet.tsx';
 import { notify } from '../../../project/notices.ts';
 import { SCALES } from '../../../project/scale-titles.ts';
 import { useModel, useSelection } from '../../../project/selection.ts';
 import type { ViewProps } from '../../../project/view-props.ts';
+import { missingIn } from '../../../project/view-state.ts';
 import { checkerPicture } from '../../../stage/checker.ts';
 import { ModelView } from '../../../stage/ModelView.tsx';
 import type { ModelReader, PickedFace } from '../../../stage/model-stage.ts';
 import type { FaceLayer } from '../../../stage/placed.ts';
 import type { DrawnOutline } from '../../../stage/use-outline.ts';
 import { counted } from '../../../ui/format.ts';
-import { EmptyState, ErrorLine } from '../../../ui/Notice.tsx';
+import { ErrorLine } from '../../../ui/Notice.tsx';
 import separators from '../../../ui/separators.module.css';
 import frame from '../../../ui/View.module.css';
 import type { Take } from '../../../workers/faces.worker.ts';
@@ -45,7 +47,8 @@ const MOST_NAMES = 400;
 const MOST_TILES = 40;
 
 /** Faces chosen in 3D, put into groups, and what is done to the groups; UVs beside the model, one selection. */
-export function FacesView({ project, edit, switcher }: ViewProps & { switcher: ReactNode }) {
+export function FacesView(props: ViewProps & { switcher: ReactNode }) {
+  const { project, edit, switcher } = props;
   // While the models are read with a change, what was there stays in sight.
   const last = useRef<{ survey: SurveyView; job: string } | null>(null);
   if (project.survey && project.surveyJob) last.current = { survey: project.survey, job: project.surveyJob };
@@ -154,7 +157,7 @@ export function FacesView({ project, edit, switcher }: ViewProps & { switcher: R
           <h1>UV layout</h1>
           {switcher}
         </header>
-        <EmptyState title="No faces yet">Add models on Survey; their faces are chosen and changed here.</EmptyState>
+        <NothingYet {...props} view="uv" missing={missingIn(project, 'survey') ?? 'reading'} />
       </section>
     );
   const withGroup = (next: FaceGroup) => faces.groups.map((group) => (group.id === next.id ? next : group));
