@@ -1,17 +1,17 @@
-import { create } from 'zustand';
+import { setAddress, useAddress } from '../../project/address.ts';
 import type { ViewProps } from '../../project/view-props.ts';
 import { Segments } from '../../ui/Segments.tsx';
 import { LightView } from './light/LightView.tsx';
 import { RaysView } from './rays/RaysView.tsx';
 import { SheetsBake } from './SheetsBake.tsx';
 
-/** What is baked; null until it was chosen: then what the project has to do with. */
-const useMode = create<{ mode: 'sheets' | 'rays' | 'light' | null }>(() => ({ mode: null }));
+const MODES = ['sheets', 'rays', 'light'] as const;
 
 /** Materials onto sheets, high-polys onto low-polys, or light into vertex colours. */
 export function BakeView(props: ViewProps) {
-  const chosen = useMode((s) => s.mode);
-  const mode = chosen ?? (props.project.decisions.rays.pairings.length > 0 ? 'rays' : 'sheets');
+  // Until something was chosen: what the project has to do with.
+  const likely = props.project.decisions.rays.pairings.length > 0 ? 'rays' : 'sheets';
+  const [mode] = useAddress('bake', 'of', MODES, likely);
   const switcher = (
     <Segments
       label="What is baked"
@@ -21,7 +21,7 @@ export function BakeView(props: ViewProps) {
         { value: 'rays', label: 'High to low' },
         { value: 'light', label: 'Light' },
       ]}
-      onChange={(m) => useMode.setState({ mode: m })}
+      onChange={(m) => setAddress('bake', 'of', m)}
     />
   );
   if (mode === 'light') return <LightView {...props} switcher={switcher} />;

@@ -2,6 +2,7 @@ import { isWorse } from '@wembrel/core/compare/fidelity';
 import { type BudgetLine, overBudget } from '@wembrel/core/decisions/budget';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { JobView, ResultView } from '../../contract/project.ts';
+import { useAddress } from '../../project/address.ts';
 import { newest, useResult } from '../../project/api.ts';
 import { FORMAT_TITLES } from '../../project/format-titles.ts';
 import { NothingYet } from '../../project/NothingYet.tsx';
@@ -25,6 +26,8 @@ const MODES: { value: StageMode; label: string }[] = [
   { value: 'blink', label: 'blink' },
   { value: 'difference', label: 'difference' },
 ];
+
+const MODE_NAMES = MODES.map(({ value }) => value);
 
 /** Original and result under one camera and one light, and what the figures say. */
 export function CompareView(props: ViewProps) {
@@ -54,7 +57,7 @@ function Comparison({
   const { id: job, kind } = bake;
   const picture = useRef<ModelViewHandle>(null);
   const [model, setModel] = useState(0);
-  const [mode, setMode] = useState<StageMode>('side');
+  const [mode, setMode] = useAddress('compare', 'mode', MODE_NAMES, 'side');
   const [split, setSplit] = useState(0.5);
   const [ready, setReady] = useState(false);
   const [blinked, setBlinked] = useState<0 | 1>(0);
@@ -81,13 +84,15 @@ function Comparison({
     return () => window.clearInterval(timer);
   }, [mode]);
   useEffect(() => picture.current?.blink(blinked), [blinked]);
-  const key = useCallback((k: string): boolean => {
-    if (k.toLowerCase() === 'v')
-      setMode((stageMode) => MODES[(MODES.findIndex((x) => x.value === stageMode) + 1) % MODES.length].value);
-    else if (k.toLowerCase() === 'b') setBlinked((s) => (s === 0 ? 1 : 0));
-    else return false;
-    return true;
-  }, []);
+  const key = useCallback(
+    (k: string): boolean => {
+      if (k.toLowerCase() === 'v') setMode(MODES[(MODES.findIndex((x) => x.value === mode) + 1) % MODES.length].value);
+      else if (k.toLowerCase() === 'b') setBlinked((s) => (s === 0 ? 1 : 0));
+      else return false;
+      return true;
+    },
+    [mode, setMode],
+  );
   const keepDistance = () => {
     typing.current = false;
     const v = Number(text);

@@ -45,7 +45,7 @@ const CARRIED: { value: Carried; label: string }[] = [
 export function PlanView(props: ViewProps) {
   const { project, forecast: estimate, edit } = props;
   const { survey, decisions } = project;
-  const { picture } = usePlanPicture();
+  const picture = usePlanPicture();
   const [planning, setPlanning] = useState<string | null | false>(false);
   const { forecast } = usePackedForecast(project, estimate);
   const [carried, setCarried] = useState<Carried>('texels');

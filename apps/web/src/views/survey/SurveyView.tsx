@@ -1,6 +1,7 @@
 import { lazy, Suspense, useCallback, useMemo, useRef, useState } from 'react';
 import { Group, Panel, Separator } from 'react-resizable-panels';
 import type { SurveyView as Survey } from '../../contract/project.ts';
+import { useAddress } from '../../project/address.ts';
 import { failedLast, running } from '../../project/api.ts';
 import { modelAddress, useExact } from '../../project/model-address.ts';
 import { NothingYet } from '../../project/NothingYet.tsx';
@@ -41,7 +42,8 @@ const DensityHistogram = lazy(() => import('./Charts.tsx').then((m) => ({ defaul
 
 const ACCEPT = '.glb,.gltf,.bin,.obj,.mtl,.ply,.stl,.png,.jpg,.jpeg,.webp,.tga,.exr,.tif,.tiff,.ktx2,.zip';
 
-type Picture = 'shelf' | 'memory' | 'calls' | 'density';
+const PICTURES = ['shelf', 'memory', 'calls', 'density'] as const;
+const TABLES: readonly TableName[] = ['models', 'slots', 'textures', 'costs', 'files'];
 
 /** Longest side of the base colour that most of a model's slots read; what the checker counts in. */
 function checkerTexels(survey: Survey, model: number): number {
@@ -132,8 +134,8 @@ export function SurveyView(props: ViewProps) {
 function Inside({ project, survey, edit, go, onReading }: ViewProps & { survey: Survey; onReading: () => void }) {
   const findings = useFindings(project);
   const [tint, setTint] = useState<TintName>('own');
-  const [picture, setPicture] = useState<Picture>('shelf');
-  const [table, setTable] = useState<TableName>('models');
+  const [picture, setPicture] = useAddress('survey', 'picture', PICTURES, 'shelf');
+  const [table, setTable] = useAddress('survey', 'table', TABLES, 'models');
   const scale = useMemo(
     () => tintScale(tint, survey, findings, project.decisions.budget.density),
     [tint, survey, findings, project.decisions.budget.density],

@@ -1,15 +1,15 @@
-import { create } from 'zustand';
+import { useAddress } from '../../project/address.ts';
 import type { ViewProps } from '../../project/view-props.ts';
 import { Segments } from '../../ui/Segments.tsx';
 import { BaysView } from './BaysView.tsx';
 import { FacesView } from './faces/FacesView.tsx';
 
 /** Bays on their sheets, or faces of the models. */
-const useMode = create<{ mode: 'bays' | 'faces' }>(() => ({ mode: 'bays' }));
+const MODES = ['bays', 'faces'] as const;
 
 /** UVs on the sheets, and on the models before they come there. */
 export function UvView(props: ViewProps) {
-  const mode = useMode((s) => s.mode);
+  const [mode, setMode] = useAddress('uv', 'of', MODES, 'bays');
   const switcher = (
     <Segments
       label="What is laid out"
@@ -18,7 +18,7 @@ export function UvView(props: ViewProps) {
         { value: 'bays', label: 'Bays on sheets' },
         { value: 'faces', label: 'Faces of models' },
       ]}
-      onChange={(m) => useMode.setState({ mode: m })}
+      onChange={setMode}
     />
   );
   return mode === 'faces' ? <FacesView {...props} switcher={switcher} /> : <BaysView {...props} switcher={switcher} />;

@@ -1,11 +1,12 @@
 import { QueryClientProvider, useQueryClient } from '@tanstack/react-query';
 import { lazy, type ReactNode, Suspense, useCallback, useEffect, useMemo, useState } from 'react';
+import { goTo, useSelectionInAddress, useViewName } from '../../project/address.ts';
 import { type Dropped, droppedFiles, queryClient, upload, useProject } from '../../project/api.ts';
 import { editsOf, usePendingEdits, useUnsaved } from '../../project/edits.ts';
 import { dismiss, notify, useNotices } from '../../project/notices.ts';
 import { useWithPacked } from '../../project/packed.ts';
 import { usePrediction } from '../../project/prediction.ts';
-import { isViewName, VIEWS, type ViewName } from '../../project/stages.ts';
+import { VIEWS, type ViewName } from '../../project/stages.ts';
 import { closeTexels, useOpenTexels } from '../../project/texels/open-texels.ts';
 import type { ViewProps } from '../../project/view-props.ts';
 import { ErrorLine } from '../../ui/Notice.tsx';
@@ -13,6 +14,7 @@ import { Notices } from '../../ui/Notices.tsx';
 import { TooltipProvider } from '../../ui/Tooltip.tsx';
 import { Bill } from './Bill.tsx';
 import { KeyHelp } from './KeyHelp.tsx';
+import { useNews } from './use-news.ts';
 import css from './Workbench.module.css';
 
 const TexelViewer = lazy(() =>
@@ -34,27 +36,6 @@ const SHOWN: Record<ViewName, (p: ViewProps) => ReactNode> = {
   handover: (viewProps) => <HandOverView {...viewProps} />,
 };
 
-/** The stage in sight, in step with the address. */
-function useView(id: string, first: ViewName): [ViewName, (v: ViewName) => void] {
-  const [view, setView] = useState(first);
-  useEffect(() => {
-    const back = () => {
-      const name = window.location.pathname.split('/')[3];
-      if (isViewName(name)) setView(name);
-    };
-    window.addEventListener('popstate', back);
-    return () => window.removeEventListener('popstate', back);
-  }, []);
-  const go = useCallback(
-    (v: ViewName) => {
-      window.history.pushState(null, '', `/p/${id}/${v}`);
-      setView(v);
-    },
-    [id],
-  );
-  return [view, go];
-}
-
 const typing = (event: KeyboardEvent) =>
   event.target instanceof HTMLElement &&
   (event.target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(event.target.tagName));
@@ -65,10 +46,13 @@ function Inside({ id, first }: { id: string; first: ViewName }) {
   const { project, forecast: estimate } = usePrediction(usePendingEdits(stored));
   const forecast = useWithPacked(project, estimate);
   const unsaved = useUnsaved(id);
-  const [view, go] = useView(id, first);
+  const view = useViewName(first);
+  const go = useCallback((to: ViewName) => goTo(id, to), [id]);
+  useSelectionInAddress(project?.survey?.slots.length ?? 0, project?.survey?.models.length ?? 0);
   const [help, setHelp] = useState(false);
   const [over, setOver] = useState(false);
   const [sending, setSending] = useState<string | null>(null);
+  useNews(project, live, view, go);
   const notices = useNotices((notices) => notices.list);
   const texels = useOpenTexels((open) => open.picture);
 
