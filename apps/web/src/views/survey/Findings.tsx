@@ -1,6 +1,7 @@
 import type { Finding, FindingAction } from '@wembrel/core/findings/finding';
-import { useMemo, useState } from 'react';
+import { useMemo } from 'react';
 import type { ProjectView, SurveyView } from '../../contract/project.ts';
+import { useAddress } from '../../project/address.ts';
 import { FINDING_TITLES } from '../../project/finding-titles.ts';
 import { notify } from '../../project/notices.ts';
 import { selectSlots, useSelection } from '../../project/selection.ts';
@@ -64,7 +65,8 @@ export function Findings({
   lead: (to: Extract<FindingAction, { do: 'go' }>['to']) => void;
 }) {
   const groups = useMemo(() => grouped(findings), [findings]);
-  const [open, setOpen] = useState<string | null>(null);
+  const codes = useMemo(() => ['', ...groups.map((group) => group.code)], [groups]);
+  const [open, setOpen] = useAddress('survey', 'finding', codes, '');
   const { decisions } = project;
   const act = (findingAction: FindingAction, list: FindingAction[], title: string) => {
     if (findingAction.do === 'go') {
@@ -100,7 +102,7 @@ export function Findings({
                   className={css.title}
                   aria-expanded={open === group.code}
                   onClick={() => {
-                    setOpen(open === group.code ? null : group.code);
+                    setOpen(open === group.code ? '' : group.code);
                     choose(group.list);
                   }}
                 >

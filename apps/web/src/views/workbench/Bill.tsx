@@ -16,7 +16,7 @@ import { VIEW_TITLES, VIEWS, type ViewName } from '../../project/stages.ts';
 import type { ViewProps } from '../../project/view-props.ts';
 import { Button } from '../../ui/Button.tsx';
 import { bytes, count, counted, decibels, percent } from '../../ui/format.ts';
-import { KeyCap } from '../../ui/KeyCap.tsx';
+import { KeyCap, KeyCaps } from '../../ui/KeyCap.tsx';
 import { ThemeSwitch } from '../../ui/ThemeSwitch.tsx';
 import { Tooltip } from '../../ui/Tooltip.tsx';
 import css from './Bill.module.css';
@@ -40,6 +40,7 @@ export interface BillProps {
   go: (view: ViewName) => void;
   step: (way: 'undo' | 'redo') => void;
   onHelp: () => void;
+  onFind: () => void;
   edit: ViewProps['edit'];
 }
 
@@ -153,7 +154,7 @@ function rayLine(projectView: ProjectView): Line {
 }
 
 /** The running account: before → after, and the stages as its lines. It is also the navigation. */
-export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: BillProps) {
+export function Bill({ project, view, live, forecast, go, step, onHelp, onFind, edit }: BillProps) {
   const [budgeting, setBudgeting] = useState(false);
   const { budget } = project.decisions;
   const { format } = budget;
@@ -371,9 +372,15 @@ export function Bill({ project, view, live, forecast, go, step, onHelp, edit }: 
             </Button>
           </Tooltip>
           <span className={css.gap} />
+          <Button tone="quiet" onClick={onFind}>
+            Find <KeyCaps keys="Ctrl K" />
+          </Button>
+        </div>
+        <div className={css.steps}>
           <Button tone="quiet" onClick={onHelp}>
             Shortcuts <KeyCap>?</KeyCap>
           </Button>
+          <span className={css.gap} />
           <ThemeSwitch />
         </div>
       </div>

@@ -9,6 +9,7 @@ const GROUPS: [string, [string, string][]][] = [
       ['Ctrl Z', 'undo'],
       ['Ctrl Shift Z, Ctrl Y', 'redo'],
       ['Alt 1 … 6', 'go to a stage, in the order of the bill'],
+      ['Ctrl K', 'find an action, a slot, a model or a finding'],
       ['?', 'this list'],
     ],
   ],

@@ -1,5 +1,6 @@
 import { QueryClientProvider, useQueryClient } from '@tanstack/react-query';
 import { lazy, type ReactNode, Suspense, useCallback, useEffect, useMemo, useState } from 'react';
+import type { ProjectView } from '../../contract/project.ts';
 import { goTo, useSelectionInAddress, useViewName } from '../../project/address.ts';
 import { type Dropped, droppedFiles, queryClient, upload, useProject } from '../../project/api.ts';
 import { editsOf, usePendingEdits, useUnsaved } from '../../project/edits.ts';
@@ -14,12 +15,14 @@ import { Notices } from '../../ui/Notices.tsx';
 import { TooltipProvider } from '../../ui/Tooltip.tsx';
 import { Bill } from './Bill.tsx';
 import { KeyHelp } from './KeyHelp.tsx';
+import { useFinder } from './use-finder.ts';
 import { useNews } from './use-news.ts';
 import css from './Workbench.module.css';
 
 const TexelViewer = lazy(() =>
   import('../../project/texels/TexelViewer.tsx').then((m) => ({ default: m.TexelViewer })),
 );
+const Finder = lazy(() => import('./Finder.tsx').then((m) => ({ default: m.Finder })));
 const SurveyView = lazy(() => import('../survey/SurveyView.tsx').then((m) => ({ default: m.SurveyView })));
 const PlanView = lazy(() => import('../plan/PlanView.tsx').then((m) => ({ default: m.PlanView })));
 const UvView = lazy(() => import('../uv/UvView.tsx').then((m) => ({ default: m.UvView })));
@@ -50,6 +53,7 @@ function Inside({ id, first }: { id: string; first: ViewName }) {
   const go = useCallback((to: ViewName) => goTo(id, to), [id]);
   useSelectionInAddress(project?.survey?.slots.length ?? 0, project?.survey?.models.length ?? 0);
   const [help, setHelp] = useState(false);
+  const [finding, setFinding] = useState(false);
   const [over, setOver] = useState(false);
   const [sending, setSending] = useState<string | null>(null);
   useNews(project, live, view, go);
@@ -74,11 +78,12 @@ function Inside({ id, first }: { id: string; first: ViewName }) {
   );
   useEffect(() => {
     const key = (event: KeyboardEvent) => {
-      if (typing(event)) return;
       const mod = event.ctrlKey || event.metaKey;
       const k = event.key.toLowerCase();
+      if (typing(event) && !(mod && k === 'k')) return;
       if (mod && k === 'z') step(event.shiftKey ? 'redo' : 'undo');
       else if (mod && k === 'y') step('redo');
+      else if (mod && k === 'k') setFinding(true);
       else if (!mod && !event.altKey && event.key === '?') setHelp(true);
       else if (event.altKey && !mod && /^Digit[1-6]$/.test(event.code)) go(VIEWS[Number(event.code[5]) - 1]);
       else return;
@@ -130,6 +135,7 @@ function Inside({ id, first }: { id: string; first: ViewName }) {
           go={go}
           step={step}
           onHelp={() => setHelp(true)}
+          onFind={() => setFinding(true)}
           edit={edit}
         />
         <main className={css.main}>
@@ -147,9 +153,24 @@ function Inside({ id, first }: { id: string; first: ViewName }) {
           <TexelViewer key={texels.source.url + texels.title} picture={texels} onClose={closeTexels} />
         </Suspense>
       )}
+      {finding && (
+        <FindIn project={project} go={go} step={step} onHelp={() => setHelp(true)} onClose={() => setFinding(false)} />
+      )}
       <KeyHelp open={help} onClose={() => setHelp(false)} />
       <Notices list={notices} onDismiss={dismiss} />
     </>
+  );
+}
+
+function FindIn({
+  project,
+  onClose,
+  ...means
+}: { project: ProjectView; onClose: () => void } & Parameters<typeof useFinder>[1]) {
+  return (
+    <Suspense fallback={null}>
+      <Finder entries={useFinder(project, means)} onClose={onClose} />
+    </Suspense>
   );
 }
 
