@@ -10,7 +10,9 @@ import { Button, ButtonLink } from '../../ui/Button.tsx';
 import { bytes, count, counted, decibels } from '../../ui/format.ts';
 import frame from '../../ui/View.module.css';
 import css from './HandOverView.module.css';
+import { Pictures } from './Pictures.tsx';
 import { SharingMatrix } from './SharingMatrix.tsx';
+import { type Check, verdictOf } from './verdict.ts';
 
 /** What a proof says of the final: maps have sixteen times its texels, all else is the same. */
 function expected(result: ResultView, proof: boolean): Record<string, number> {
@@ -65,8 +67,7 @@ export function HandOverView(props: ViewProps) {
   const invalid = new Set(result.faults.flatMap((fault) => (fault.code === INVALID_SOURCE ? [fault.subject] : [])))
     .size;
   const likeness = likenessCheck(result.fidelity, proof, shown.comparing);
-  /** `null`: not to be judged yet. */
-  const checks: [name: string, said: string, good: boolean | null][] = [
+  const checks: Check[] = [
     ['Read back', `${reread} of ${result.models.length} models`, reread === result.models.length],
     [
       'Open glTF validator',
@@ -82,6 +83,7 @@ export function HandOverView(props: ViewProps) {
     ...namesCheck(result.faults, project.decisions),
     likeness,
   ];
+  const verdict = verdictOf(checks, { proof, stale });
   const folders = new Map<string, string[]>();
   for (const name of result.written) {
     const cut = name.lastIndexOf('/');
@@ -106,7 +108,11 @@ export function HandOverView(props: ViewProps) {
         )}
       </header>
       <div className={`${frame.body} ${css.body}`}>
+        <p className={`${css.verdict} ${css[verdict.tone]}`} role="status">
+          <b>{verdict.title}</b> {verdict.text}
+        </p>
         <div className={css.column}>
+          {!proof && <Pictures job={shown.id} result={result} />}
           <section>
             <h2>Files</h2>
             <table data-testid="delivery" className={proof ? css.expected : ''}>
@@ -187,10 +193,7 @@ export function HandOverView(props: ViewProps) {
 }
 
 /** Whether the names that are required have come out, when any are. */
-function namesCheck(
-  faults: { code: string; message: string }[],
-  decisions: MergeDecisions,
-): [name: string, said: string, good: boolean][] {
+function namesCheck(faults: { code: string; message: string }[], decisions: MergeDecisions): Check[] {
   if (decisions.requiredNames.length + decisions.requiredTextures.length === 0) return [];
   const wrong = faults.filter((fault) => fault.code === 'required name').map((fault) => fault.message);
   const said =
@@ -206,11 +209,7 @@ function namesCheck(
 const INVALID_SOURCE = 'invalid source';
 
 /** Whether the result looks like its original, as one of the checks; null: not to be judged. */
-function likenessCheck(
-  fidelity: ResultView['fidelity'],
-  proof: boolean,
-  comparing: boolean,
-): [name: string, said: string, good: boolean | null] {
+function likenessCheck(fidelity: ResultView['fidelity'], proof: boolean, comparing: boolean): Check {
   const name = 'Fidelity, 12 views';
   if (!fidelity) return [name, comparing ? 'being compared; the files are complete' : 'not compared', null];
   const { psnr, ssim, distances } = fidelity;

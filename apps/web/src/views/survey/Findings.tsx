@@ -1,5 +1,5 @@
 import type { Finding, FindingAction } from '@wembrel/core/findings/finding';
-import { useMemo } from 'react';
+import { useEffect, useMemo, useRef } from 'react';
 import type { ProjectView, SurveyView } from '../../contract/project.ts';
 import { useAddress } from '../../project/address.ts';
 import { FINDING_TITLES } from '../../project/finding-titles.ts';
@@ -67,6 +67,11 @@ export function Findings({
   const groups = useMemo(() => grouped(findings), [findings]);
   const codes = useMemo(() => ['', ...groups.map((group) => group.code)], [groups]);
   const [open, setOpen] = useAddress('survey', 'finding', codes, '');
+  const box = useRef<HTMLElement>(null);
+  // Opened from elsewhere it may lie below the end of the list.
+  useEffect(() => {
+    if (open) box.current?.querySelector('[aria-expanded="true"]')?.scrollIntoView({ block: 'nearest' });
+  }, [open]);
   const { decisions } = project;
   const act = (findingAction: FindingAction, list: FindingAction[], title: string) => {
     if (findingAction.do === 'go') {
@@ -82,7 +87,7 @@ export function Findings({
       });
   };
   return (
-    <aside className={css.box} aria-label="Findings">
+    <aside ref={box} className={css.box} aria-label="Findings">
       <h2>
         Findings <em>{findings.length}</em>
       </h2>
