@@ -2,7 +2,7 @@ import { PinnedBay } from '@wembrel/core/decisions/sheets';
 import { placePoint } from '@wembrel/core/layout/place';
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
-import { inLasso, within } from '../src/stage/bay.ts';
+import { inLasso, islandFill, within } from '../src/stage/bay.ts';
 import {
   boxAround,
   type Change,
@@ -145,4 +145,14 @@ test('a drag is told in words', () => {
   expect(changeText({ kind: 'move', dx: 3.04, dy: -0.26 })).toBe('+3.0, −0.3 px');
   expect(changeText({ kind: 'scale', factor: 1.25, about: [0, 0] })).toBe('× 1.250');
   expect(changeText({ kind: 'turn', degrees: -12.34, about: [0, 0] })).toBe('−12.3°');
+});
+
+test('texels are never tinted by what is selected or pointed at, only by colours that were asked for', () => {
+  const at = { tinted: false, filled: false, selected: false, lit: false };
+  for (const selected of [false, true])
+    for (const lit of [false, true]) {
+      expect(islandFill({ ...at, selected, lit })).toBe(0);
+      expect(islandFill({ ...at, selected, lit, filled: true })).toBeGreaterThan(0);
+      expect(islandFill({ ...at, selected, lit, tinted: true })).toBe(0.85);
+    }
 });

@@ -1,7 +1,7 @@
 import type { Frame } from '@wembrel/core/layout/place';
-import { memo } from 'react';
+import { Fragment, memo } from 'react';
 import { indexColour } from '../ui/format.ts';
-import { borderOf, type SheetBay } from './bay.ts';
+import { borderOf, islandFill, type SheetBay } from './bay.ts';
 import css from './SheetStage.module.css';
 
 /** Half of the margin around every island: where two bands meet, the margin is just kept. */
@@ -43,24 +43,28 @@ export const Islands = memo(function Islands({
       {plots.map((plot) => {
         const on = selected?.has(plot.id) ?? false;
         const colour = tint?.(plot.id) ?? indexColour(plot.material);
-        const rest = tint ? 0.85 : filled ? 0.22 : 0;
+        const isLit = lit === plot.material;
+        const path = borderOf(plot);
+        const transform = on && change ? `matrix(${change.join(' ')})` : undefined;
         return (
-          <path
-            key={plot.id}
-            data-plot={plot.id}
-            d={borderOf(plot)}
-            transform={on && change ? `matrix(${change.join(' ')})` : undefined}
-            fill={colour}
-            fillOpacity={on ? (filled ? 0.75 : 0.15) : lit === plot.material ? Math.max(0.45, rest) : rest}
-            stroke={on ? '#fff' : borders ? colour : 'none'}
-            strokeOpacity={lit === null || lit === plot.material || on ? 1 : 0.35}
-            strokeDasharray={plot.stacked > 1 && !on ? 'var(--dash)' : undefined}
-            className={`${on ? css.on : ''} ${faulty?.has(plot.id) ? css.faulty : ''}`}
-            onPointerEnter={() => onHover(plot.material)}
-            onPointerLeave={() => onHover(null)}
-          >
-            <title>{`${plot.slot}${plot.stacked > 1 ? `, ${plot.stacked} islands stacked` : ''}`}</title>
-          </path>
+          <Fragment key={plot.id}>
+            {(on || isLit) && <path className={css.halo} d={path} transform={transform} />}
+            <path
+              data-plot={plot.id}
+              d={path}
+              transform={transform}
+              fill={colour}
+              fillOpacity={islandFill({ tinted: tint !== undefined, filled, selected: on, lit: isLit })}
+              stroke={on ? '#fff' : borders || isLit ? colour : 'none'}
+              strokeOpacity={lit === null || isLit || on ? 1 : 0.35}
+              strokeDasharray={plot.stacked > 1 && !on ? 'var(--dash)' : undefined}
+              className={`${on || isLit ? css.on : ''} ${faulty?.has(plot.id) ? css.faulty : ''}`}
+              onPointerEnter={() => onHover(plot.material)}
+              onPointerLeave={() => onHover(null)}
+            >
+              <title>{`${plot.slot}${plot.stacked > 1 ? `, ${plot.stacked} islands stacked` : ''}`}</title>
+            </path>
+          </Fragment>
         );
       })}
     </g>

@@ -36,3 +36,10 @@ export function inLasso(plots: readonly SheetBay[], way: readonly [number, numbe
     })
     .map((plot) => plot.id);
 }
+
+/** How much of its colour an island shows: none where texels lie below, unless colours were asked for. */
+export function islandFill(of: { tinted: boolean; filled: boolean; selected: boolean; lit: boolean }): number {
+  if (of.tinted) return 0.85;
+  if (!of.filled) return 0;
+  return of.selected ? 0.75 : of.lit ? 0.45 : 0.22;
+}

@@ -1,5 +1,5 @@
 import { lazy, Suspense, useCallback, useMemo, useRef, useState } from 'react';
-import { Group, Panel, Separator } from 'react-resizable-panels';
+import { Panel, Separator } from 'react-resizable-panels';
 import type { SurveyView as Survey } from '../../contract/project.ts';
 import { useAddress } from '../../project/address.ts';
 import { failedLast, running } from '../../project/api.ts';
@@ -22,6 +22,7 @@ import type { LitFaces } from '../../stage/placed.ts';
 import { Button, ButtonLink } from '../../ui/Button.tsx';
 import { count } from '../../ui/format.ts';
 import { EmptyState, ErrorLine } from '../../ui/Notice.tsx';
+import { Panels } from '../../ui/Panels.tsx';
 import ramps from '../../ui/ramps.module.css';
 import { Segments } from '../../ui/Segments.tsx';
 import separators from '../../ui/separators.module.css';
@@ -146,10 +147,10 @@ function Inside({ project, survey, edit, go, onReading }: ViewProps & { survey: 
     else go(to as 'plan' | 'uv' | 'bake');
   };
   return (
-    <Group orientation="vertical" className={css.panels}>
-      <Panel defaultSize="56%" minSize="160px">
-        <Group orientation="horizontal">
-          <Panel defaultSize={survey.models.length > 1 ? '56%' : '44%'} minSize="240px">
+    <Panels id="survey" orientation="vertical" className={css.panels}>
+      <Panel id="survey-1" defaultSize="56%" minSize="160px">
+        <Panels id="survey-top" orientation="horizontal">
+          <Panel id="survey-2" defaultSize={survey.models.length > 1 ? '56%' : '44%'} minSize="240px">
             <div className={css.left}>
               <div className={css.switch}>
                 <Segments
@@ -178,24 +179,24 @@ function Inside({ project, survey, edit, go, onReading }: ViewProps & { survey: 
             </div>
           </Panel>
           <Separator className={separators.across} />
-          <Panel minSize="260px">
+          <Panel id="survey-3" minSize="260px">
             <Chosen project={project} survey={survey} tint={tint} onTint={setTint} scale={scale} />
           </Panel>
-        </Group>
+        </Panels>
       </Panel>
       <Separator className={separators.down} />
-      <Panel minSize="140px">
-        <Group orientation="horizontal">
-          <Panel minSize="320px">
+      <Panel id="survey-4" minSize="140px">
+        <Panels id="survey-foot" orientation="horizontal">
+          <Panel id="survey-5" minSize="320px">
             <SurveyTables project={project} survey={survey} what={table} onWhat={setTable} />
           </Panel>
           <Separator className={separators.across} />
-          <Panel defaultSize="34%" minSize="240px">
+          <Panel id="survey-6" defaultSize="34%" minSize="240px">
             <Findings project={project} survey={survey} findings={findings} edit={edit} lead={lead} />
           </Panel>
-        </Group>
+        </Panels>
       </Panel>
-    </Group>
+    </Panels>
   );
 }
 

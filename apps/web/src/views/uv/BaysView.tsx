@@ -1,6 +1,6 @@
 import { withSearches } from '@wembrel/core/layout/planned-searches';
 import { type ReactNode, useCallback, useEffect, useMemo, useState } from 'react';
-import { Group, Panel, Separator } from 'react-resizable-panels';
+import { Panel, Separator } from 'react-resizable-panels';
 import { newest, useResult } from '../../project/api.ts';
 import { modelAddress, useExact } from '../../project/model-address.ts';
 import { NothingYet } from '../../project/NothingYet.tsx';
@@ -17,6 +17,7 @@ import { SheetStage } from '../../stage/SheetStage.tsx';
 import { Check } from '../../ui/Field.tsx';
 import { count, counted, percent } from '../../ui/format.ts';
 import { EmptyState, ErrorLine } from '../../ui/Notice.tsx';
+import { Panels } from '../../ui/Panels.tsx';
 import ramps from '../../ui/ramps.module.css';
 import { Segments } from '../../ui/Segments.tsx';
 import separators from '../../ui/separators.module.css';
@@ -202,8 +203,8 @@ export function BaysView(props: ViewProps & { switcher: ReactNode }) {
         {switcher}
       </header>
       <div className={css.page}>
-        <Group orientation="horizontal">
-          <Panel defaultSize="42%" minSize="220px">
+        <Panels id="bays" orientation="horizontal">
+          <Panel id="bays-1" defaultSize="42%" minSize="220px">
             <div className={css.model}>
               <ModelView
                 label={shown ? `3D picture of ${shown.path}` : '3D picture'}
@@ -240,7 +241,7 @@ export function BaysView(props: ViewProps & { switcher: ReactNode }) {
             </div>
           </Panel>
           <Separator className={separators.across} />
-          <Panel minSize="260px">
+          <Panel id="bays-2" minSize="260px">
             <div className={css.sheet}>
               <div className={css.looks}>
                 <label>
@@ -339,7 +340,7 @@ export function BaysView(props: ViewProps & { switcher: ReactNode }) {
               )}
             </div>
           </Panel>
-        </Group>
+        </Panels>
         <aside className={css.side}>
           <dl className={css.facts}>
             <dt>Covered</dt>

@@ -1,7 +1,7 @@
 import { type FaceEdit, type FaceEditKind, type FaceGroup, slotsNamedBy } from '@wembrel/core/decisions/face-decisions';
 import type { ProjectedPart } from '@wembrel/core/select/outline';
 import { type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import { Group, Panel, Separator } from 'react-resizable-panels';
+import { Panel, Separator } from 'react-resizable-panels';
 import type { SurveyView } from '../../../contract/project.ts';
 import { failedLast, running } from '../../../project/api.ts';
 import { NothingYet } from '../../../project/NothingYet.tsx';
@@ -17,6 +17,7 @@ import type { FaceLayer } from '../../../stage/placed.ts';
 import type { DrawnOutline } from '../../../stage/use-outline.ts';
 import { counted } from '../../../ui/format.ts';
 import { ErrorLine } from '../../../ui/Notice.tsx';
+import { Panels } from '../../../ui/Panels.tsx';
 import separators from '../../../ui/separators.module.css';
 import frame from '../../../ui/View.module.css';
 import type { Take } from '../../../workers/faces.worker.ts';
@@ -210,8 +211,8 @@ export function FacesView(props: ViewProps & { switcher: ReactNode }) {
         {switcher}
       </header>
       <div className={css.page}>
-        <Group orientation="horizontal">
-          <Panel defaultSize="60%" minSize="260px">
+        <Panels id="faces" orientation="horizontal">
+          <Panel id="faces-1" defaultSize="60%" minSize="260px">
             <div className={css.model}>
               <FaceTools selection={selection} some={amount.faces > 0} />
               <div className={css.picture}>
@@ -287,7 +288,7 @@ export function FacesView(props: ViewProps & { switcher: ReactNode }) {
             </div>
           </Panel>
           <Separator className={separators.across} />
-          <Panel minSize="200px">
+          <Panel id="faces-2" minSize="200px">
             {table && selected && (
               <div className={css.uvs}>
                 <UvPicture
@@ -311,7 +312,7 @@ export function FacesView(props: ViewProps & { switcher: ReactNode }) {
               </div>
             )}
           </Panel>
-        </Group>
+        </Panels>
         <aside className={css.side}>
           <GroupList
             groups={faces.groups}
