@@ -16,6 +16,8 @@ export default defineConfig({
   reporter: process.env.PLAYWRIGHT_JSON_OUTPUT_NAME ? [['list'], ['json']] : [['list']],
   use: {
     viewport: { width: 1280, height: 800 },
+    // A control that is not there fails its test within a minute, not at its end.
+    actionTimeout: 60_000,
     launchOptions: {
       executablePath: process.env.WEMBREL_CHROMIUM ?? '/usr/bin/chromium',
       args: [

@@ -10,6 +10,7 @@ import { merge, mergeOptions } from './merge.ts';
 import { options } from './option-table.ts';
 import { palette, paletteOptions } from './palette.ts';
 import { plan, planOptions } from './plan.ts';
+import { profile } from './profiles.ts';
 import { repair, repairOptions } from './repair.ts';
 import { survey, surveyOptions } from './survey.ts';
 import { tileSheet, tileSheetOptions } from './tile-sheet.ts';
@@ -48,6 +49,7 @@ const VERBS: Record<string, Verb> = {
     options: tileSheetOptions,
     about: 'pictures in the cells of one sheet, with its table',
   },
+  profile: { run: profile, options: {}, about: 'conventions for handing over: which channel carries what' },
   palette: { run: palette, options: paletteOptions, about: 'one palette and one material for many models' },
   'demo-files': { run: demoFiles, options: demoFilesOptions, about: 'write the files of the demo into a folder' },
   bench: { run: bench, options: benchOptions, about: 'run the benchmarks' },

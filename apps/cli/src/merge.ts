@@ -17,6 +17,7 @@ import { choice, helpText, type OptionSpec, parse, UsageError, type Values, whol
 import { failed, refused } from './failures.ts';
 import { apartLines, count, editLines, progressLine, size, table } from './output.ts';
 import { keptApart, readPlanFile } from './plan.ts';
+import { PROFILES, profilesFrom } from './profiles.ts';
 import { facesFrom, READING, readingFrom } from './reading.ts';
 import { jobScope, watchSignals } from './run.ts';
 
@@ -83,9 +84,8 @@ export const mergeOptions: Record<string, OptionSpec> = {
   'no-compare': { type: 'boolean', help: 'do not compare the result with its sources once it is delivered' },
   proof: { type: 'boolean', help: 'bake a quarter of the side, same layout' },
   zip: { type: 'string', value: 'FILE', help: 'also write everything as one ZIP' },
-  'normal-y': { type: 'string', value: 'up', help: 'direction of Y in normal maps (up)' },
+  ...PROFILES,
   format: { type: 'string', value: 'png', help: 'file format of the maps (png)' },
-  profile: { type: 'string', value: 'NAME', help: 'not in this build yet' },
   grow: {
     type: 'string',
     value: 'MANIFEST',
@@ -113,8 +113,6 @@ const autoFrom = (values: Values, { scale }: MergeDecisions): DefaultPlanOptions
 function decisionsFrom(values: Values): MergeDecisions {
   if (values['each-object'] && !isAuto(values))
     throw new UsageError('--each-object finds the size of each sheet; leave out --size, --plan and --grow');
-  if (values.profile !== undefined) throw new UsageError('--profile is not in this build yet');
-  choice(values, 'normal-y', 'up', ['up'], ['down']);
   choice(values, 'format', 'png', ['png'], ['webp', 'ktx2']);
   const margin = values.margin === undefined ? 12 : Number(values.margin);
   const parsed = MergeDecisions.safeParse({
@@ -245,6 +243,7 @@ export async function merge(args: string[]): Promise<number> {
     if (early.length > 0 && (values.strict || files.length === 0)) return failed(early, Boolean(values.json));
     decisions.reading = await readingFrom(values, [...files, ...textures]);
     decisions.faces = await facesFrom(values);
+    decisions.profiles = await profilesFrom(values);
     const { report } = await runMerge(
       {
         files,

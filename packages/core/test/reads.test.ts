@@ -50,6 +50,7 @@ const CHANGES: { [K in keyof MergeDecisions]: [value: MergeDecisions[K], outdate
   compareAt: [512, ['merge']],
   requiredNames: [['Wood'], ['merge']],
   requiredTextures: [['wood'], ['merge']],
+  profiles: [['normal-y-down'], ['merge']],
   repairs: [{ ...start.repairs, shareTwins: true }, ['layout', 'merge']],
   reading: [{ ...start.reading, naming: { ...start.reading.naming, patterns: ['{slot}_{map}'] } }, ALL],
   faces: [faces({}), ALL],

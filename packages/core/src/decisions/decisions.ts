@@ -1,8 +1,10 @@
 import { z } from 'zod';
+import { sentence } from '../errors.ts';
 import { Budget } from './budget.ts';
 import { FaceDecisions } from './face-decisions.ts';
 import { LightDecisions } from './light-decisions.ts';
 import { PlannedSurface } from './planned-surface.ts';
+import { chosenProfiles, ProfileChoice } from './profiles.ts';
 import { RayDecisions } from './ray-decisions.ts';
 import { ReadingDecisions } from './reading.ts';
 import { Repairs } from './repairs.ts';
@@ -108,6 +110,8 @@ const Fields = PlanFields.extend({
   requiredNames: z.array(z.string().trim().min(1).max(120)).max(200).default([]),
   /** The same for textures, by their file names without folder and ending. */
   requiredTextures: z.array(z.string().trim().min(1).max(120)).max(200).default([]),
+  /** Conventions by which images are handed over beside those of the glTF files. */
+  profiles: z.array(ProfileChoice).max(8, 'at most 8 profiles').default([]),
 });
 
 /** Sheets differ in id and name; routes and rules lead to sheets that are there. */
@@ -143,6 +147,11 @@ export function checkPlan(decisions: z.infer<typeof PlanFields>, context: z.Refi
 /** What the user decides about a merge. Everything else is derived from this and the sources. */
 export const MergeDecisions = Fields.superRefine((decisions, context) => {
   checkPlan(decisions, context);
+  try {
+    chosenProfiles(decisions.profiles);
+  } catch (error) {
+    context.addIssue({ code: 'custom', path: ['profiles'], message: sentence(error) });
+  }
   const ids = new Set<string>([APART, ...decisions.sheets.map((sheet) => sheet.id)]);
   decisions.planned.forEach((planned, i) => {
     if (planned.to !== null && !ids.has(planned.to))

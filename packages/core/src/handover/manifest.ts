@@ -3,6 +3,8 @@ import type { Layout } from '../layout/layout.ts';
 import { placedBox } from '../layout/place.ts';
 import type { KeptApart, Routing } from '../plan/route.ts';
 import type { Model } from '../scene/model.ts';
+import type { ImageLoss } from './profile-loss.ts';
+import { round } from './round.ts';
 
 /** What code needs to know about a delivery: sheets, bays with their UV rectangles, and which slot went where. */
 export interface Manifest {
@@ -48,6 +50,21 @@ export interface Manifest {
   }[];
   slots: { model: string; slot: string; sheet: string; bays: number[] }[];
   keptApart: { model: string; slot: string; code: string; reason: string }[];
+  /** Images that were written by profiles beside those of the models. */
+  profiles?: {
+    name: string;
+    title: string;
+    normalY: 'up' | 'down';
+    images: {
+      file: string;
+      sheet: string;
+      channels: Record<string, string>;
+      space: 'srgb' | 'linear';
+      width: number;
+      height: number;
+      loss: ImageLoss;
+    }[];
+  }[];
 }
 
 export interface ManifestInput {
@@ -125,9 +142,4 @@ export function buildManifest(i: ManifestInput): Manifest {
       reason: k.reason,
     })),
   };
-}
-
-/** Six significant digits: figures for reading, the same on every machine. */
-export function round(v: number): number {
-  return Number(v.toPrecision(6));
 }

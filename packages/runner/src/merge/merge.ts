@@ -2,6 +2,7 @@ import { rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { objectPatterns } from '@wembrel/core/decisions/object-patterns';
+import { chosenProfiles } from '@wembrel/core/decisions/profiles';
 import { Cancelled, InputError, sentence } from '@wembrel/core/errors';
 import { buildManifest, type Manifest } from '@wembrel/core/handover/manifest';
 import { stem } from '@wembrel/core/handover/names';
@@ -26,6 +27,7 @@ import { type MendedFiles, mend } from '../stages/mend.ts';
 import { type ReadFiles, read, separated } from '../stages/read.ts';
 import { reshape, routeModels } from '../stages/route.ts';
 import { UndeliverableModels } from '../stages/undeliverable.ts';
+import { type WrittenProfile, writeProfiles } from '../stages/write-profiles.ts';
 import { mapPaths } from '../stages/write-sheet.ts';
 import { Delivery } from '../write/delivery.ts';
 import { jsonFile, TEXTURE_FOLDER } from '../write/write-models.ts';
@@ -128,7 +130,13 @@ async function mergeAll(asked: MergeRequest, scope: JobScope): Promise<MergeResu
     lap('handover');
     faults.push(...nameFaults(request, handedOver, delivery));
 
-    const manifest = manifestOf(laidOut, baked, handedOver, request);
+    const bakedSheets = [...baked].map(([s, sheet]) => ({ name: laidOut.layout.sheets[s].name, sheet }));
+    const profiles = await writeProfiles(chosenProfiles(decisions.profiles), bakedSheets, delivery, scope);
+    faults.push(...profiles.flatMap(lossFaults));
+    const manifest = {
+      ...manifestOf(laidOut, baked, handedOver, request),
+      ...(profiles.length > 0 ? { profiles } : {}),
+    };
     const common = writtenReport({ found, mended, reshaped, laidOut, baked, handedOver, density, faults, manifest });
     await delivery.write('manifest.json', jsonFile(manifest));
     await writeTileTables(manifest, handedOver, delivery);
@@ -274,6 +282,23 @@ function sourceFaults({ models }: ReadFiles, { sourceErrors }: HandedOver): Faul
     ...sourceErrors.map(({ model, reason }) => fault(INVALID_SOURCE, model, reason)),
   ];
 }
+
+/** dB below which an image that gives up exact values has given up too much. */
+const LEAST_PSNR = 30;
+
+/** Images of a profile that do not come back as they were baked. */
+const lossFaults = ({ name, images }: WrittenProfile): Fault[] =>
+  images.flatMap(({ file, loss: { psnr } }) =>
+    psnr !== null && psnr < LEAST_PSNR
+      ? [
+          {
+            code: 'image loss',
+            subject: file,
+            message: `profile "${name}": ${psnr.toFixed(1)} dB when it is read back`,
+          },
+        ]
+      : [],
+  );
 
 const uvFault = (slot: string): Fault => ({
   code: 'no UVs',

@@ -1,7 +1,8 @@
 import type { Fidelity } from '@wembrel/core/compare/fidelity';
 import { protectedMip } from '@wembrel/core/decisions/sheets';
 import type { FaceEditReport } from '@wembrel/core/faces/apply-faces';
-import { type Manifest, round } from '@wembrel/core/handover/manifest';
+import type { Manifest } from '@wembrel/core/handover/manifest';
+import { round } from '@wembrel/core/handover/round';
 import type { SheetLayout } from '@wembrel/core/layout/layout';
 import type { JoinOffer } from '@wembrel/core/plan/join-offer';
 import type { Density } from '@wembrel/core/survey/density';

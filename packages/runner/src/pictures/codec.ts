@@ -78,6 +78,21 @@ export async function encodePng(
   return new Uint8Array(png);
 }
 
+/** WebP of interleaved bytes; deterministic. @param lossless every value comes back, also below clear texels */
+export async function encodeWebp(
+  data: Uint8Array,
+  width: number,
+  height: number,
+  channels: 1 | 3 | 4,
+  lossless: boolean,
+): Promise<Uint8Array> {
+  const raw = { width, height, channels };
+  const webp = await sharp(data, { raw, limitInputPixels: false })
+    .webp(lossless ? { lossless, exact: true, effort: 4 } : { quality: 90, alphaQuality: 100, smartSubsample: true })
+    .toBuffer();
+  return new Uint8Array(webp);
+}
+
 /** PNG of interleaved 16-bit values; deterministic. */
 export async function encodePng16(
   data: Uint16Array,

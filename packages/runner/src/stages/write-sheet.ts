@@ -1,8 +1,8 @@
 import { basename } from 'node:path';
 import { constantOf } from '@wembrel/core/bake/constant-maps';
 import type { SheetDecision, SheetMap } from '@wembrel/core/decisions/sheets';
-import { round } from '@wembrel/core/handover/manifest';
 import type { MapFile, SheetFiles } from '@wembrel/core/handover/materials';
+import { round } from '@wembrel/core/handover/round';
 import { srgbToLinear } from '@wembrel/core/image/srgb';
 import { pictureTasks } from '../pictures/picture-tasks.ts';
 import type { JobScope } from '../pool/job-scope.ts';

@@ -5,11 +5,12 @@ import { searchTasks } from '../plans/search-tasks.ts';
 import type { Task } from '../pool/task.ts';
 import { rayTasks } from '../rays/ray-tasks.ts';
 import { bakeTasks } from '../stages/bake-tasks.ts';
+import { profileTasks } from '../stages/profile-tasks.ts';
 import { viewTasks } from '../stages/view-tasks.ts';
 import { surfaceTasks } from '../survey/surface-tasks.ts';
 
 const TASKS = new Map<string, Task<never, unknown>>(
-  [pictureTasks, compositionTasks, bakeTasks, viewTasks, rayTasks, searchTasks, surfaceTasks]
+  [pictureTasks, compositionTasks, bakeTasks, viewTasks, rayTasks, searchTasks, surfaceTasks, profileTasks]
     .flatMap((group) => Object.values(group))
     .map((task) => [task.name, task]),
 );
