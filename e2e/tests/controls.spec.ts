@@ -33,10 +33,10 @@ test('the controls: numbers are dragged, kept in range and taken over; tables fo
     await page.getByRole('button', { name: /b-sign\.glb/ }).click();
     await expect(page.locator('canvas')).toHaveAttribute('aria-label', /3D picture of b-sign\.glb/);
     await page.getByRole('combobox', { name: /^Colours/ }).selectOption({ label: 'slots' });
-    await page.getByRole('checkbox', { name: 'edges' }).check();
+    await page.getByRole('checkbox', { name: 'Wireframe' }).check();
     await page.locator('canvas').focus();
     for (const key of ['ArrowLeft', 'ArrowUp', '+', '-', 'f', 'w']) await page.keyboard.press(key);
-    await expect(page.getByRole('checkbox', { name: 'edges' })).not.toBeChecked();
+    await expect(page.getByRole('checkbox', { name: 'Wireframe' })).not.toBeChecked();
   });
 
   await test.step('one of the files is taken out, and comes back with undo', async () => {

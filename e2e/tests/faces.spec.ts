@@ -174,7 +174,7 @@ test('two signs get one palette: what their faces show is gathered over both, an
   await page.getByLabel('Add all of a slot or part, in all models').selectOption(`slot ${slot}`);
   await page.getByLabel('Kind of change').selectOption('swatches');
   await page.getByRole('button', { name: /^Add for/ }).click();
-  await page.getByRole('button', { name: /1\. Paint the colours/ }).click();
+  await page.getByRole('button', { name: /1\. Map to palette/ }).click();
   await page.getByRole('button', { name: 'Gather from the faces' }).click();
   const colours = page.getByLabel(/^Colour of .*, for faces that show/);
   await expect(colours.nth(1)).toBeVisible();

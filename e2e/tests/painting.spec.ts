@@ -269,7 +269,7 @@ test('forty signs are painted from one palette: gathered once, chosen once, pain
   await page.getByLabel('Add all of a slot or part, in all models').selectOption(`slot ${group}`);
   await page.getByLabel('Kind of change').selectOption('swatches');
   await page.getByRole('button', { name: /^Add for/ }).click();
-  await page.getByRole('button', { name: /1\. Paint the colours/ }).click();
+  await page.getByRole('button', { name: /1\. Map to palette/ }).click();
   await page.getByRole('button', { name: 'Gather from the faces' }).click();
   const colours = page.getByRole('radiogroup', { name: 'Paint with' }).getByRole('radio');
   await expect.poll(() => colours.count(), { timeout: 60_000 }).toBeGreaterThan(4);

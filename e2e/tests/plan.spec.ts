@@ -289,7 +289,7 @@ test('a wall that repeats both ways is cut one way for a strip: priced before, o
   await expect(way).toContainText('156');
   await expect(page.getByRole('row', { name: /^Cut at the repeats/ })).toContainText('300');
   await page.getByRole('button', { name: 'Take this way: Cut for a strip' }).click();
-  await expect(way).toContainText('as it is');
+  await expect(way).toContainText('now');
   await expect(page.getByRole('region', { name: 'What is selected' })).toBeInViewport();
   const d = await decisionsOf(page, server, id);
   expect(d.cutRepeats).toEqual(['TiledBrick']);

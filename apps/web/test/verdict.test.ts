@@ -1,4 +1,6 @@
+import { SHIPPED_PROFILES } from '@wembrel/core/decisions/profiles';
 import { expect, test } from 'vitest';
+import { toggled } from '../src/views/handover/profile-choice.ts';
 import { type Check, verdictOf } from '../src/views/handover/verdict.ts';
 
 const check = (name: string, good: boolean | null): Check => [name, '', good];
@@ -23,4 +25,14 @@ test('what failed is named, whatever else holds', () => {
       title: 'Not ready',
       text: '1 of 3 checks passed; look at: Names',
     });
+});
+
+test('a profile is chosen by its name, an own one whole, and taken away again', () => {
+  const [first, second] = SHIPPED_PROFILES;
+  const own = { ...first, name: 'own' };
+  const both = toggled(toggled([], first, true), own, true);
+  expect(both).toEqual([first.name, own]);
+  expect(toggled(both, own, false)).toEqual([first.name]);
+  expect(toggled(both, first, true)).toEqual([own, first.name]);
+  expect(toggled([second.name], first, false)).toEqual([second.name]);
 });

@@ -59,12 +59,14 @@ const OWN: Partial<Record<ViewName, Partial<Record<Missing, Text>>>> = {
     empty: { title: 'No islands yet', text: 'Add models on Survey; their islands are packed here.', way: 'add' },
     reading: { title: 'Reading the files …', text: 'Their islands are packed here as soon as all are read.' },
   },
+  // Its head has the buttons.
   bake: {
     unbaked: {
       title: 'Nothing baked yet',
       text: 'A proof is baked at a quarter of the side and shows the same layout as the final.',
-      way: 'proof',
     },
+    failed: { title: 'The bake failed', text: 'The foot of the bill says why.' },
+    cancelled: { title: 'The bake was cancelled', text: 'Nothing was changed.' },
     baking: { title: 'Baking …', text: 'The sheet appears here as soon as its first texels are baked.' },
   },
   compare: {

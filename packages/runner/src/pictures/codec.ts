@@ -73,6 +73,7 @@ export async function encodePng(
   channels: 1 | 3 | 4,
 ): Promise<Uint8Array> {
   const png = await sharp(data, { raw: { width, height, channels }, limitInputPixels: false })
+    .toColourspace(channels === 1 ? 'b-w' : 'srgb')
     .png({ compressionLevel: 8, adaptiveFiltering: true, palette: false })
     .toBuffer();
   return new Uint8Array(png);

@@ -11,14 +11,21 @@ import { bytes, count, counted, decibels } from '../../ui/format.ts';
 import frame from '../../ui/View.module.css';
 import css from './HandOverView.module.css';
 import { Pictures } from './Pictures.tsx';
+import { Profiles } from './Profiles.tsx';
 import { SharingMatrix } from './SharingMatrix.tsx';
 import { type Check, verdictOf } from './verdict.ts';
+
+/** Whether a file was written for a profile. */
+const isOfProfile = (name: string): boolean => name.startsWith('profiles/');
 
 /** What a proof says of the final: maps have sixteen times its texels, all else is the same. */
 function expected(result: ResultView, proof: boolean): Record<string, number> {
   const maps = new Set(result.sheets.flatMap((sheet) => Object.values(sheet.maps)));
   return Object.fromEntries(
-    Object.entries(result.sizes).map(([name, size]) => [name, proof && maps.has(name) ? size * 16 : size]),
+    Object.entries(result.sizes).map(([name, size]) => [
+      name,
+      proof && (maps.has(name) || isOfProfile(name)) ? size * 16 : size,
+    ]),
   );
 }
 
@@ -56,9 +63,11 @@ export function HandOverView(props: ViewProps) {
           ? 'fidelity of the 12 views'
           : name.endsWith('.glb')
             ? 'model'
-            : result.sheets.some((sheet) => Object.values(sheet.maps).includes(name))
-              ? 'map of a sheet'
-              : 'texture of a slot that is kept apart';
+            : isOfProfile(name)
+              ? 'image of a profile'
+              : result.sheets.some((sheet) => Object.values(sheet.maps).includes(name))
+                ? 'map of a sheet'
+                : 'texture of a slot that is kept apart';
   const named = new Set(Object.values(result.uses).flat());
   const lost = [...named].filter((u) => result.sizes[u] === undefined);
   const reread = result.after.files - result.after.failed;
@@ -138,6 +147,7 @@ export function HandOverView(props: ViewProps) {
               </tbody>
             </table>
           </section>
+          <Profiles decisions={project.decisions} edit={props.edit} />
           <SharingMatrix result={result} />
         </div>
         <div className={css.column}>

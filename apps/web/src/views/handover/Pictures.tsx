@@ -4,7 +4,8 @@ import { bytes } from '../../ui/format.ts';
 import type { TexelKind } from '../../workers/texel-values.ts';
 import css from './HandOverView.module.css';
 
-const IMAGE = /\.(png|webp|jpe?g)$/i;
+/** Those that models name. */
+const IMAGE = /^(?!profiles\/).*\.(png|webp|jpe?g)$/i;
 
 /** What the values of a delivered picture mean, where that is known. */
 function kindOf(name: string, result: ResultView): TexelKind | null {

@@ -249,7 +249,8 @@ export function FacesView(props: ViewProps & { switcher: ReactNode }) {
                     </select>
                   </label>
                   <label>
-                    <input type="checkbox" checked={wire} onChange={(event) => setWire(event.target.checked)} /> wires
+                    <input type="checkbox" checked={wire} onChange={(event) => setWire(event.target.checked)} />{' '}
+                    Wireframe
                   </label>
                   {repeats && (
                     <span>
