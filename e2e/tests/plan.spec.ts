@@ -129,7 +129,7 @@ test('alternatives: a copy is kept, the plan changes, the copy is adopted and th
   const table = page.getByRole('region', { name: 'Alternatives' }).getByRole('table');
   await expect(table.getByRole('row', { name: /^Sheets/ })).toContainText(/256×256.*2048×2048/s);
   await expect(page.getByRole('img', { name: /Memory against sharpness/ })).toBeVisible();
-  await page.getByRole('button', { name: 'Adopt' }).click();
+  await page.getByRole('button', { name: 'Use this plan' }).click();
   const sizes = async () => {
     const d = await decisionsOf(page, server, id);
     return [d.sheets[0].size, d.alternatives[0].plan.sheets[0].size, d.alternatives[0].name];
@@ -141,7 +141,7 @@ test('alternatives: a copy is kept, the plan changes, the copy is adopted and th
   await expect.poll(sizes).toEqual([2048, 256, 'The plan before']);
   await reloadSaved(page);
   await page.getByRole('radio', { name: 'alternatives 2' }).click();
-  await page.getByRole('button', { name: 'Drop' }).click();
+  await page.getByRole('button', { name: 'Delete' }).click();
   await expect(page.getByRole('radio', { name: 'alternatives 1' })).toBeVisible();
 });
 

@@ -1,10 +1,12 @@
-import { type Texture, WebIO } from '@gltf-transform/core';
+import { WebIO } from '@gltf-transform/core';
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import type { BayLook } from '@wembrel/core/layout/bay-look';
 
 /** Pictures of materials, each read from a model that shows it. */
 export interface BayPicturesRequest {
   models: { url: string; materials: { material: number; part: number; look: BayLook }[] }[];
+  /** Materials whose picture has an address of its own; an empty one: none. */
+  pictures?: { url: string; material: number; look: BayLook }[];
   /** Longest side of a picture, px. */
   side: number;
 }
@@ -30,34 +32,51 @@ const io = new WebIO().registerExtensions(ALL_EXTENSIONS);
 
 /** Reads one model after another and answers for each material as soon as its picture is there. */
 self.onmessage = async ({ data }: MessageEvent<BayPicturesRequest>) => {
+  for (const { url, material, look } of data.pictures ?? [])
+    try {
+      send(material, await painted(url === '' ? null : await fetched(url), 'image/png', look, data.side));
+    } catch (error) {
+      self.postMessage({ failed: error instanceof Error ? error.message : String(error) } satisfies BayPicturesAnswer);
+    }
   for (const { url, materials } of data.models)
     try {
-      const response = await fetch(url);
-      if (!response.ok) throw new Error(`the server answered ${response.status}`);
-      const document = await io.readBinary(new Uint8Array(await response.arrayBuffer()));
+      const document = await io.readBinary(await fetched(url));
       const parts = document
         .getRoot()
         .listMeshes()
         .flatMap((mesh) => mesh.listPrimitives());
       for (const { material, part, look } of materials) {
         const texture = parts[part]?.getMaterial()?.getBaseColorTexture() ?? null;
-        const paint = texture ? await painted(texture, look, data.side) : { colour: cssOf(look.colour), picture: null };
-        const transfer = paint.picture ? [paint.picture.image] : [];
-        self.postMessage({ material, paint } satisfies BayPicturesAnswer, { transfer });
+        send(
+          material,
+          texture
+            ? await painted(texture.getImage(), texture.getMimeType(), look, data.side)
+            : { colour: cssOf(look.colour), picture: null },
+        );
       }
     } catch (error) {
       self.postMessage({ failed: error instanceof Error ? error.message : String(error) } satisfies BayPicturesAnswer);
     }
 };
 
+async function fetched(url: string): Promise<Uint8Array> {
+  const response = await fetch(url);
+  if (!response.ok) throw new Error(`the server answered ${response.status}`);
+  return new Uint8Array(await response.arrayBuffer());
+}
+
+function send(material: number, paint: BayPaint): void {
+  const transfer = paint.picture ? [paint.picture.image] : [];
+  self.postMessage({ material, paint } satisfies BayPicturesAnswer, { transfer });
+}
+
 const cssOf = (c: readonly number[]): string => `rgb(${c.map((v) => Math.round(v * 255)).join(' ')})`;
 
 /** A picture times its colour, until it is the same again, no larger than it may be. */
-async function painted(texture: Texture, look: BayLook, most: number): Promise<BayPaint> {
-  const bytes = texture.getImage();
+async function painted(bytes: Uint8Array | null, type: string, look: BayLook, most: number): Promise<BayPaint> {
   if (!bytes || !look.picture) return { colour: cssOf(look.colour), picture: null };
   const { width, height, across, down, nearest } = look.picture;
-  const image = await createImageBitmap(new Blob([bytes as BlobPart], { type: texture.getMimeType() }));
+  const image = await createImageBitmap(new Blob([bytes as BlobPart], { type }));
   const by = Math.min(1, most / Math.max(image.width, image.height));
   const w = Math.max(1, Math.round(image.width * by));
   const h = Math.max(1, Math.round(image.height * by));

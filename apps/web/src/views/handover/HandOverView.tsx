@@ -147,7 +147,6 @@ export function HandOverView(props: ViewProps) {
               </tbody>
             </table>
           </section>
-          <Profiles decisions={project.decisions} edit={props.edit} />
           <SharingMatrix result={result} />
         </div>
         <div className={css.column}>
@@ -169,6 +168,7 @@ export function HandOverView(props: ViewProps) {
               </tbody>
             </table>
           </section>
+          <Profiles decisions={project.decisions} edit={props.edit} />
           <section>
             <h2>Kept apart</h2>
             {result.keptApart.length === 0 && <p className={css.none}>Every slot was merged.</p>}

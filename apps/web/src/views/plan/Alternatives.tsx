@@ -149,13 +149,13 @@ export function Alternatives({
                       <Button
                         tone="quiet"
                         onClick={() =>
-                          edit(`Drop ${column.name}`, (decisions) => ({
+                          edit(`Delete ${column.name}`, (decisions) => ({
                             ...decisions,
                             alternatives: decisions.alternatives.filter((alternative) => alternative.id !== column.id),
                           }))
                         }
                       >
-                        Drop
+                        Delete
                       </Button>
                     </span>
                   )}

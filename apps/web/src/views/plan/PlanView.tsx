@@ -3,6 +3,7 @@ import { APART } from '@wembrel/core/decisions/rules';
 import type { SheetDecision } from '@wembrel/core/decisions/sheets';
 import { objectPattern, objectsOf, type SceneObject } from '@wembrel/core/plan/sheet-for-each';
 import { useCallback, useMemo, useState } from 'react';
+import type { PackedSheet } from '../../contract/plots.ts';
 import type { SurveyView } from '../../contract/project.ts';
 import { newest } from '../../project/api.ts';
 import { routeLabel, withHeldBays, withNewSheet, withRoutes } from '../../project/change-plan.ts';
@@ -20,6 +21,7 @@ import type { LitFaces } from '../../stage/placed.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Segments } from '../../ui/Segments.tsx';
 import frame from '../../ui/View.module.css';
+import type { BayPaint } from '../../workers/bay-pictures.worker.ts';
 import { Alternatives } from './Alternatives.tsx';
 import { type Carried, FlowBands } from './FlowBands.tsx';
 import { GROUPINGS, type Grouping, listRows, slotTitle } from './list-rows.ts';
@@ -33,6 +35,7 @@ import { Rules } from './Rules.tsx';
 import { SheetList } from './SheetList.tsx';
 import { SlotCard } from './SlotCard.tsx';
 import { SlotList } from './SlotList.tsx';
+import { useBoardTexels } from './use-board-texels.ts';
 import { usePackedForecast } from './use-packed.ts';
 
 const CARRIED: { value: Carried; label: string }[] = [
@@ -47,7 +50,8 @@ export function PlanView(props: ViewProps) {
   const { survey, decisions } = project;
   const picture = usePlanPicture();
   const [planning, setPlanning] = useState<string | null | false>(false);
-  const { forecast } = usePackedForecast(project, estimate);
+  const { forecast, packed, islands } = usePackedForecast(project, estimate);
+  const paints = useBoardTexels(survey, project.surveyJob, islands);
   const [carried, setCarried] = useState<Carried>('texels');
   const dialog = planning !== false && (
     <PlannedDialog project={project} id={planning} edit={edit} onClose={() => setPlanning(false)} />
@@ -90,7 +94,14 @@ export function PlanView(props: ViewProps) {
         />
       </header>
       {picture === 'board' && (
-        <Board {...props} forecast={forecast} carried={carried} onPlan={(id) => setPlanning(id)} />
+        <Board
+          {...props}
+          forecast={forecast}
+          packed={packed}
+          paints={paints}
+          carried={carried}
+          onPlan={(id) => setPlanning(id)}
+        />
       )}
       {picture === 'alternatives' && <Alternatives survey={survey} decisions={decisions} edit={edit} />}
       {picture === 'proposal' && (
@@ -130,11 +141,16 @@ function partsOfObjects(
 function Board({
   project,
   forecast,
+  packed,
+  paints,
   edit,
   carried,
   onPlan,
 }: ViewProps & {
   forecast: NonNullable<ViewProps['forecast']>;
+  /** The sheets as they were packed last, and what their bays show. */
+  packed: readonly PackedSheet[] | null;
+  paints: ReadonlyMap<number, BayPaint>;
   carried: Carried;
   onPlan: (id: string | null) => void;
 }) {
@@ -284,6 +300,8 @@ function Board({
           </div>
           <FlowBands survey={survey} forecast={forecast} rows={rows} carried={carried} scroll={scroll} />
           <SheetList
+            packed={packed}
+            paints={paints}
             decisions={decisions}
             forecast={forecast}
             edit={edit}

@@ -8,14 +8,17 @@ import {
 } from '@wembrel/core/decisions/sheets';
 import type { TextureFormat } from '@wembrel/core/image/texture-memory';
 import { cellPadding } from '@wembrel/core/layout/whole-bays';
-import { type CSSProperties, type ReactNode, useEffect, useState } from 'react';
+import { type CSSProperties, type ReactNode, useEffect, useMemo, useState } from 'react';
 import { withoutSheet, withSheet } from '../../project/change-plan.ts';
 import type { Forecast } from '../../project/prediction.ts';
 import { SHEET_SIZES } from '../../project/sheet-sizes.ts';
 import type { ViewProps } from '../../project/view-props.ts';
+import type { SheetBay } from '../../stage/bay.ts';
+import { Texels } from '../../stage/Texels.tsx';
 import { Button } from '../../ui/Button.tsx';
 import { bytes, percent } from '../../ui/format.ts';
 import { Tooltip } from '../../ui/Tooltip.tsx';
+import type { BayPaint } from '../../workers/bay-pictures.worker.ts';
 import { CellDrop } from './CellDrop.tsx';
 import { Reserves } from './Reserves.tsx';
 import css from './SheetList.module.css';
@@ -43,6 +46,10 @@ export interface SheetCardProps {
   /** Width of the column of drawings, px. */
   column: number;
   figures: Forecast['sheets'][number];
+  /** Where packing put its bays; null while that is not known. */
+  bays: readonly SheetBay[] | null;
+  /** What they show, by material. */
+  paints: ReadonlyMap<number, BayPaint>;
   /** The figures come of packing. */
   measured: boolean;
   format: TextureFormat;
@@ -60,6 +67,8 @@ export function SheetCard({
   scale,
   column,
   figures,
+  bays,
+  paints,
   measured,
   format,
   last,
@@ -71,6 +80,21 @@ export function SheetCard({
   const [more, setMore] = useState(false);
   const [width, height] = sheetSides(sheet);
   const about = measured ? '' : '≈ ';
+  const painted = useMemo(
+    () =>
+      bays && paints.size > 0
+        ? {
+            bays,
+            paints,
+            view: { x: 0, y: 0, k: scale },
+            width: Math.max(34, width * scale),
+            height: Math.max(34, height * scale),
+            dragged: null,
+            change: null,
+          }
+        : null,
+    [bays, paints, scale, width, height],
+  );
   return (
     <section
       ref={setNodeRef}
@@ -90,7 +114,8 @@ export function SheetCard({
             } as CSSProperties
           }
         >
-          {figures.places.map((place) => (
+          {painted && <Texels {...painted} />}
+          {(painted ? [] : figures.places).map((place) => (
             <span
               key={`${place.x} ${place.y} ${place.width}`}
               className={css.bay}

@@ -2,6 +2,7 @@ import { useDroppable } from '@dnd-kit/core';
 import { APART } from '@wembrel/core/decisions/rules';
 import { type SheetDecision, sheetSides } from '@wembrel/core/decisions/sheets';
 import type { ReactNode } from 'react';
+import type { PackedSheet } from '../../contract/plots.ts';
 import type { MergeDecisions } from '../../contract/project.ts';
 import { byReason } from '../../project/by-reason.ts';
 import type { Forecast } from '../../project/prediction.ts';
@@ -9,6 +10,7 @@ import { setHover } from '../../project/selection.ts';
 import type { ViewProps } from '../../project/view-props.ts';
 import { Button } from '../../ui/Button.tsx';
 import { count } from '../../ui/format.ts';
+import type { BayPaint } from '../../workers/bay-pictures.worker.ts';
 import { slotTitle } from './list-rows.ts';
 import { SheetCard } from './SheetCard.tsx';
 import css from './SheetList.module.css';
@@ -20,6 +22,9 @@ const DRAWN = 118;
 export interface SheetListProps {
   decisions: MergeDecisions;
   forecast: Forecast;
+  /** The sheets as they were packed last, and what their bays show. */
+  packed: readonly PackedSheet[] | null;
+  paints: ReadonlyMap<number, BayPaint>;
   edit: ViewProps['edit'];
   onAdd: () => void;
   /** Holds the bays of a sheet where they were handed over; null while nothing was. */
@@ -33,7 +38,18 @@ export interface SheetListProps {
 }
 
 /** Sheets drawn to scale, and below them what is kept apart, with the reasons. All take what is dropped on them. */
-export function SheetList({ decisions, forecast, edit, onAdd, onHold, onRoute, selected, children }: SheetListProps) {
+export function SheetList({
+  decisions,
+  forecast,
+  packed,
+  paints,
+  edit,
+  onAdd,
+  onHold,
+  onRoute,
+  selected,
+  children,
+}: SheetListProps) {
   const largest = Math.max(...decisions.sheets.flatMap((sheet) => sheetSides(sheet)));
   // On a large screen the sheets take part of the room.
   const roomy = Math.min(1.8, Math.max(1, window.innerWidth / 1400));
@@ -50,6 +66,8 @@ export function SheetList({ decisions, forecast, edit, onAdd, onHold, onRoute, s
           scale={side / largest}
           column={side + 8}
           figures={forecast.sheets[i]}
+          bays={packed?.[i]?.plots ?? null}
+          paints={paints}
           measured={forecast.packed}
           format={decisions.budget.format}
           last={decisions.sheets.length === 1}

@@ -1,7 +1,9 @@
 import { readText } from '@wembrel/core/decisions/reads';
 import { useEffect, useMemo, useState } from 'react';
+import type { PackedSheet } from '../../contract/plots.ts';
 import type { ProjectView } from '../../contract/project.ts';
 import { publishPacked } from '../../project/packed.ts';
+import type { GatheredIslands } from '../../project/packing/use-islands.ts';
 import { useIslands } from '../../project/packing/use-islands.ts';
 import { usePacking } from '../../project/packing/use-packing.ts';
 import type { Forecast } from '../../project/prediction.ts';
@@ -18,7 +20,7 @@ const placeOf = ({ box: [x, y, width, height] }: { box: number[] }) => ({ x, y, 
 export function usePackedForecast(
   project: ProjectView,
   estimate: Forecast | null,
-): { forecast: Forecast | null; share: number | null } {
+): { forecast: Forecast | null; packed: readonly PackedSheet[] | null; islands: GatheredIslands | null } {
   const { decisions, layoutStamp } = project;
   const key = `${layoutStamp} ${readText('packing', decisions)}`;
   const [still, setStill] = useState('');
@@ -42,5 +44,5 @@ export function usePackedForecast(
     }));
     return { ...estimate, sheets };
   }, [packed, estimate]);
-  return { forecast, share: packing.share };
+  return { forecast, packed, islands: wanted ? islands : null };
 }
