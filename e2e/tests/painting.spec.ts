@@ -186,7 +186,7 @@ test('a platform of 400 quads, from nothing to a pixel-sharp delivery with a var
   await page.getByLabel('Width of sheet').selectOption('128');
   await goTo(page, 'UV layout');
   await page.getByRole('radio', { name: 'Bays on sheets' }).click();
-  await page.getByLabel(/whole texels/i).check({ timeout: 20_000 });
+  await page.getByLabel(/Align to texels/).check({ timeout: 20_000 });
   await goTo(page, 'Bake');
   await page.getByRole('button', { name: 'Bake the final' }).click();
   await expect(page.getByText(/^Final, /)).toBeVisible({ timeout: 120_000 });

@@ -88,7 +88,7 @@ test('a high-poly is baked onto a low-poly: paired by names, proved, looked into
   // What is baked is chosen; faults lead to their places.
   await page.getByRole('radio', { name: 'Maps' }).click();
   await page.getByRole('checkbox', { name: 'Thickness' }).check();
-  await page.getByLabel('Side').selectOption('256');
+  await page.getByLabel('Size').selectOption('256');
   await page.getByRole('button', { name: 'Bake the final' }).click();
   await expect(page.getByText('Final, 256 px')).toBeVisible({ timeout: 60_000 });
   await expect(page.getByRole('radio', { name: 'Thickness' })).toBeVisible();
@@ -173,7 +173,7 @@ test('a running bake waits when it is paused, goes on when it is let, and is can
   await openPost(page);
   await page.getByRole('button', { name: 'Pair by names' }).click();
   await page.getByRole('radio', { name: 'Maps' }).click();
-  await page.getByLabel('Side').selectOption('4096');
+  await page.getByLabel('Size').selectOption('4096');
   await page.getByRole('button', { name: 'Bake the final' }).click();
   const main = page.getByRole('main');
   await main.getByRole('button', { name: 'Pause' }).click({ timeout: 60_000 });

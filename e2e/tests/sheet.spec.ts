@@ -18,7 +18,7 @@ test('the sheet by hand: a lasso, bays kept together and apart again, one flippe
   const sheet = async () => (await project()).decisions.sheets[0];
   const undo = page.getByRole('button', { name: 'Undo', exact: true });
   await goTo(page, 'UV layout');
-  await page.getByLabel('Side', { exact: true }).selectOption('256');
+  await page.getByLabel('Width', { exact: true }).selectOption('256');
   await page.getByLabel('Margin', { exact: true }).fill('4');
   await page.getByLabel('Margin', { exact: true }).press('Enter');
   const packed = page.getByText(/\d+ bays packed in/);
@@ -111,7 +111,7 @@ test('islands show what a bake will put there, before it is baked; bays are scal
   await expect(page.getByTestId('total-drawcalls')).toBeVisible({ timeout: 60_000 });
   const pins = async () => Object.values((await projectOf(page, server, id)).decisions.sheets[0].pinned);
   await goTo(page, 'UV layout');
-  await page.getByLabel('Side', { exact: true }).selectOption('256');
+  await page.getByLabel('Width', { exact: true }).selectOption('256');
   await page.getByLabel('Margin', { exact: true }).fill('4');
   await page.getByLabel('Margin', { exact: true }).press('Enter');
   await page.getByLabel('Rotation').selectOption('free');
@@ -234,13 +234,13 @@ test('a tighter layout is looked for until it is tight enough; it comes again af
   await page.getByLabel('Search effort').press('Enter');
 
   // On a sheet with room for all at their full size there is nothing to look for, and it says so.
-  await page.getByLabel('Side', { exact: true }).selectOption('4096');
+  await page.getByLabel('Width', { exact: true }).selectOption('4096');
   await expect(packed).toBeVisible({ timeout: 60_000 });
   await look.click();
   await expect(page.getByText(/bays, all as large as they may be/)).toBeVisible({ timeout: 60_000 });
   expect(await search()).toBeNull();
 
-  await page.getByLabel('Side', { exact: true }).selectOption('256');
+  await page.getByLabel('Width', { exact: true }).selectOption('256');
   await expect(packed).toBeVisible({ timeout: 60_000 });
   const facts = page.locator('dl', { hasText: 'Sharpness of the sources' }).locator('dd');
   const figures = async () => (await facts.allInnerTexts()).slice(0, 2);

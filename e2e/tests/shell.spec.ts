@@ -278,7 +278,7 @@ test('UV layout: what the browser packs is what the server bakes', async ({ page
   await expect(page.getByText(/bays? packed in/)).toBeVisible({ timeout: 60_000 });
   await page.getByLabel('Margin', { exact: true }).fill('8');
   await page.getByLabel('Margin', { exact: true }).press('Enter');
-  await page.getByLabel('Side', { exact: true }).selectOption('64');
+  await page.getByLabel('Width', { exact: true }).selectOption('64');
   await expect(page.getByText(/bays? packed in/)).toBeVisible({ timeout: 60_000 });
   const bay = page.locator('[data-plot]').first();
   await bay.click();

@@ -116,7 +116,7 @@ test('forty private copies of a palette become one by one button, are listed, ha
   const id = await withFiles(page, server, 'Forty signs', kept(buildSigns));
   await expect(page.getByTestId('total-textures')).toHaveText('40');
   await findings(page)
-    .getByRole('button', { name: /^Twins of textures/ })
+    .getByRole('button', { name: /^Identical textures/ })
     .click();
   const copies = findings(page)
     .getByRole('list', { name: /^Copies of/ })
@@ -189,7 +189,7 @@ test('one selection: table, 3D, chart and finding light the same slots; hiding a
   await expect(page.getByRole('button', { name: /planters\.glb/ })).toHaveCount(0);
   await page.getByRole('button', { name: 'Show all' }).click();
   await expect(page.getByRole('button', { name: /planters\.glb/ })).toBeVisible();
-  for (const tint of ['slots', 'draw calls', 'triangles', 'density', 'twins', 'findings', 'UV checker'])
+  for (const tint of ['slots', 'draw calls', 'triangles', 'density', 'shared textures', 'findings', 'UV checker'])
     await page.getByRole('combobox', { name: /^Colours/ }).selectOption({ label: tint });
 });
 

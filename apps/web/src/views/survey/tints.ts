@@ -10,7 +10,7 @@ export const TINTS = {
   drawCalls: 'draw calls',
   triangles: 'triangles',
   density: 'density',
-  twins: 'shared by',
+  twins: 'shared textures',
   findings: 'findings',
   checker: 'UV checker',
 } as const;

@@ -33,7 +33,7 @@ export function RecipeForm({ recipe, change }: { recipe: RayRecipe; change: Chan
         </div>
       </fieldset>
       <Choice
-        label="Width"
+        label="Size"
         value={String(recipe.size)}
         options={[256, 512, 1024, 2048, 4096, 8192].map((n) => ({ value: String(n), label: `${n} px` }))}
         onChange={(v) => set(`Maps of ${v} px`, { size: Number(v) })}
