@@ -22,6 +22,7 @@ export const EXTERNAL = [
   'three',
   'three-mesh-bvh',
   'draco3dgltf',
+  'ktx2-encoder',
 ];
 
 function* files(folder) {

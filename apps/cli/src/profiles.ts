@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import { chosenProfiles, Profile, type ProfileChoice, SHIPPED_PROFILES } from '@wembrel/core/decisions/profiles';
 import { sentence } from '@wembrel/core/errors';
-import { channelTexts, imageName } from '@wembrel/core/handover/profile-images';
+import { channelTexts, IMAGE_ENDINGS, imageName } from '@wembrel/core/handover/profile-images';
 import { z } from 'zod';
 import { choice, helpText, type OptionSpec, parse, UsageError, type Values } from './arguments.ts';
 
@@ -87,7 +87,7 @@ function shipped(name: string | undefined): Profile {
 /** A profile with what each of its files carries. */
 function told(one: Profile): string {
   const rows = one.images.map((image) => [
-    `  ${imageName(image, 'SHEET')}.${image.format === 'webp-lossy' ? 'webp' : image.format}`,
+    `  ${imageName(image, 'SHEET')}${IMAGE_ENDINGS[image.format]}`,
     `${image.space === 'srgb' ? 'sRGB' : 'linear'}:`,
     Object.entries(channelTexts(image, one))
       .map(([channel, text]) => `${channel} ${text}`)

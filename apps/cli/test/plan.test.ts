@@ -98,7 +98,7 @@ test('a plan file with a fault is refused with the place of it; sizes are not sa
   await refused(good, /--size is said by the plan file/, '--size', '512');
 });
 
-test.each(['plan', 'faces'])('the published schema of %s is that of the code', async (verb) => {
+test.each(['plan', 'faces', 'profile'])('the published schema of %s is that of the code', async (verb) => {
   const { code, out } = await wembrel([verb, 'schema']);
   expect(code).toBe(0);
   const published = await readFile(new URL(`../../../docs/${verb}.schema.json`, import.meta.url), 'utf8');

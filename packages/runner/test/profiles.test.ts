@@ -1,10 +1,12 @@
 import { SHIPPED_PROFILES } from '@wembrel/core/decisions/profiles';
 import { buildFurniture } from '@wembrel/demo/furniture';
+import { KHR_DF_TRANSFER_LINEAR, KHR_DF_TRANSFER_SRGB, read as readKtx2 } from 'ktx-parse';
 import sharp from 'sharp';
-import { beforeAll, describe, expect, test } from 'vitest';
+import { beforeAll, describe, expect, test, vi } from 'vitest';
 import { kept } from '../../demo/test/kept.ts';
 import type { MergeResult } from '../src/merge/merge.ts';
 import { decodeImage, encodeWebp } from '../src/pictures/codec.ts';
+import { encodeKtx2, MOST_TEXELS } from '../src/pictures/write-ktx2.ts';
 import { encodeTga } from '../src/pictures/write-tga.ts';
 import { folder, mergeFolder, put, take } from './here.ts';
 
@@ -100,7 +102,8 @@ describe('profiles of the furniture', () => {
     const images = result.manifest.profiles?.flatMap((profile) => profile.images) ?? [];
     expect(images.length).toBeGreaterThan(15);
     for (const { file, space, loss } of images)
-      if (file.endsWith('.webp') && space === 'srgb') expect(loss.psnr).toBeGreaterThan(30);
+      if (file.endsWith('.ktx2') || (file.endsWith('.webp') && space === 'srgb'))
+        expect(loss.psnr).toBeGreaterThan(30);
       else expect([file, loss]).toEqual([file, { greatest: loss.greatest.map(() => 0), psnr: null }]);
   });
 
@@ -115,6 +118,17 @@ describe('profiles of the furniture', () => {
     const again = await take(out);
     for (const name of Object.keys(files)) expect([name, Buffer.compare(files[name], again[name])]).toEqual([name, 0]);
   });
+});
+
+test('a proof leaves out what takes seconds to write, and nothing else', async () => {
+  const out = folder();
+  const plan = { ...PLAN, profiles: ['phone', 'normal-y-down'] };
+  const { manifest } = await mergeFolder(await put({ 'stop.glb': furniture }), out, plan, 2, {
+    compare: false,
+    proof: true,
+  });
+  const files = manifest.profiles?.map(({ images }) => images.map(({ file }) => file));
+  expect(files).toEqual([[], ['profiles/normal-y-down/halt_normal.png']]);
 });
 
 describe('formats', () => {
@@ -134,5 +148,29 @@ describe('formats', () => {
       if (channels === 4)
         expect(texels.map((_, i) => back.data[i * 4 + 3])).toEqual(texels.map((_, i) => data[i * 4 + 3]));
     }
+  });
+
+  test('KTX2 has all mips inside, the transfer function that is said, and says nothing on standard output', async () => {
+    const rgba = Uint8Array.from({ length: 64 * 32 * 4 }, (_, i) => ((i & 3) === 3 ? 255 : (i >> 4) & 255));
+    for (const as of ['etc1s', 'uastc'] as const)
+      for (const srgb of [false, true]) {
+        const said = vi.spyOn(console, 'log');
+        const bytes = await encodeKtx2(rgba, 64, 32, { as, srgb, normals: false });
+        expect(said).not.toHaveBeenCalled();
+        said.mockRestore();
+        const file = readKtx2(bytes);
+        expect([file.pixelWidth, file.pixelHeight, file.levels.length]).toEqual([64, 32, 7]);
+        expect(file.dataFormatDescriptor[0].transferFunction).toBe(srgb ? KHR_DF_TRANSFER_SRGB : KHR_DF_TRANSFER_LINEAR);
+        const back = await decodeImage('x', 'x', bytes);
+        const squares = rgba.reduce((sum, v, i) => sum + (v - back.data[i]) ** 2, 0);
+        expect(10 * Math.log10(255 ** 2 / (squares / rgba.length))).toBeGreaterThan(as === 'uastc' ? 40 : 28);
+      }
+  });
+
+  test('what KTX2 cannot hold is said with what to do', async () => {
+    const side = 4096;
+    expect(side * side).toBeGreaterThan(MOST_TEXELS);
+    const bytes = encodeKtx2(new Uint8Array(0), side, side, { as: 'etc1s', srgb: true, normals: false });
+    await expect(bytes).rejects.toThrow(/at most 12 Mpx.*store it at half the side/);
   });
 });

@@ -25,8 +25,8 @@ const ProfileChannel = z.union([
 ]);
 export type ProfileChannel = z.infer<typeof ProfileChannel>;
 
-/** Formats that images are written in. `webp-lossy` gives up exact values for size. */
-export const IMAGE_FORMATS = ['png', 'webp', 'webp-lossy', 'tga'] as const;
+/** Formats that images are written in. `webp-lossy` and KTX2 give up exact values; KTX2 has its mips inside, and takes seconds to write. */
+export const IMAGE_FORMATS = ['png', 'webp', 'webp-lossy', 'tga', 'ktx2-etc1s', 'ktx2-uastc'] as const;
 export type ImageFormat = (typeof IMAGE_FORMATS)[number];
 
 const ProfileImage = z
@@ -156,6 +156,22 @@ export const SHIPPED_PROFILES: readonly Profile[] = [
       { name: '{sheet}_normal', ...normal, format: 'webp' as const, divisor: 2 as const },
       { name: '{sheet}_arm', ...packed, format: 'webp' as const, divisor: 2 as const },
       { name: '{sheet}_emissive', ...emissive, format: 'webp-lossy' as const, divisor: 2 as const },
+    ],
+  },
+  {
+    name: 'phone',
+    title: 'Phone: KTX2 with mips, data maps at half size',
+    images: [
+      {
+        name: '{sheet}_color',
+        ...colour,
+        alpha: of('opacity'),
+        format: 'ktx2-etc1s' as const,
+        write: 'always' as const,
+      },
+      { name: '{sheet}_normal', ...normal, format: 'ktx2-uastc' as const, divisor: 2 as const },
+      { name: '{sheet}_arm', ...packed, format: 'ktx2-uastc' as const, divisor: 2 as const },
+      { name: '{sheet}_emissive', ...emissive, format: 'ktx2-etc1s' as const, divisor: 2 as const },
     ],
   },
   {

@@ -1,4 +1,4 @@
-import type { BakedValue, Profile, ProfileChannel, ProfileImage } from '../decisions/profiles.ts';
+import type { BakedValue, ImageFormat, Profile, ProfileChannel, ProfileImage } from '../decisions/profiles.ts';
 import { shrinkMap } from '../image/shrink.ts';
 import { encodeByte, srgbToLinear, unitByte } from '../image/srgb.ts';
 
@@ -151,6 +151,16 @@ function byteTable(
     return colour ? unitByte(srgbToLinear(byte / 255)) : encodeByte(byte / 255);
   });
 }
+
+/** Ending of a file of each format. */
+export const IMAGE_ENDINGS: Record<ImageFormat, string> = {
+  png: '.png',
+  webp: '.webp',
+  'webp-lossy': '.webp',
+  tga: '.tga',
+  'ktx2-etc1s': '.ktx2',
+  'ktx2-uastc': '.ktx2',
+};
 
 /** Name of an image's file without its ending. */
 export const imageName = (image: ProfileImage, sheet: string): string => image.name.replaceAll('{sheet}', sheet);

@@ -131,8 +131,17 @@ async function mergeAll(asked: MergeRequest, scope: JobScope): Promise<MergeResu
     faults.push(...nameFaults(request, handedOver, delivery));
 
     const bakedSheets = [...baked].map(([s, sheet]) => ({ name: laidOut.layout.sheets[s].name, sheet }));
-    const profiles = await writeProfiles(chosenProfiles(decisions.profiles), bakedSheets, delivery, scope);
-    faults.push(...profiles.flatMap(lossFaults));
+    const { profiles, failures } = await writeProfiles(
+      {
+        profiles: chosenProfiles(decisions.profiles),
+        sheets: bakedSheets,
+        proof: request.proof ?? false,
+        delivery,
+        onImage: (share, file) => context.report('handover', 0.9 + 0.1 * share, `writing ${file}`),
+      },
+      scope,
+    );
+    faults.push(...profiles.flatMap(lossFaults), ...failures.map(imageFault));
     const manifest = {
       ...manifestOf(laidOut, baked, handedOver, request),
       ...(profiles.length > 0 ? { profiles } : {}),
@@ -282,6 +291,12 @@ function sourceFaults({ models }: ReadFiles, { sourceErrors }: HandedOver): Faul
     ...sourceErrors.map(({ model, reason }) => fault(INVALID_SOURCE, model, reason)),
   ];
 }
+
+const imageFault = ({ file, reason }: { file: string; reason: string }): Fault => ({
+  code: 'image',
+  subject: file,
+  message: `it is not written: ${reason}`,
+});
 
 /** dB below which an image that gives up exact values has given up too much. */
 const LEAST_PSNR = 30;

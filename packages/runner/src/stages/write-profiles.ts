@@ -1,68 +1,97 @@
-import type { ImageFormat, Profile, ProfileImage } from '@wembrel/core/decisions/profiles';
+import type { Profile, ProfileImage } from '@wembrel/core/decisions/profiles';
+import { sentence } from '@wembrel/core/errors';
+import type { Manifest } from '@wembrel/core/handover/manifest';
 import { Names } from '@wembrel/core/handover/names';
-import { channelTexts, imageName } from '@wembrel/core/handover/profile-images';
-import type { ImageLoss } from '@wembrel/core/handover/profile-loss';
+import { channelTexts, IMAGE_ENDINGS, imageName } from '@wembrel/core/handover/profile-images';
 import type { JobScope } from '../pool/job-scope.ts';
 import { sideBySide } from '../pool/side-by-side.ts';
 import type { Delivery } from '../write/delivery.ts';
 import type { BakedSheet } from './bake.ts';
-import { profileTasks } from './profile-tasks.ts';
+import { type EncodedImage, isSlow, type KeyedImage, profileTasks } from './profile-tasks.ts';
 
-/** What was written for one profile, for the manifest. */
-export interface WrittenProfile {
-  name: string;
-  title: string;
-  normalY: Profile['normalY'];
-  images: {
-    file: string;
-    sheet: string;
-    /** Baked value by channel, in words. */
-    channels: Record<string, string>;
-    space: ProfileImage['space'];
-    width: number;
-    height: number;
-    /** Against what was baked, when it was read back. */
-    loss: ImageLoss;
-  }[];
+/** What was written for one profile, as the manifest has it. */
+export type WrittenProfile = NonNullable<Manifest['profiles']>[number];
+
+export interface WrittenProfiles {
+  profiles: WrittenProfile[];
+  /** Images that could not be written. */
+  failures: { file: string; reason: string }[];
 }
 
-const ENDINGS: Record<ImageFormat, string> = { png: '.png', webp: '.webp', 'webp-lossy': '.webp', tga: '.tga' };
+/** One image of one sheet that a profile wants. */
+interface Wanted {
+  profile: Profile;
+  image: ProfileImage;
+  sheet: string;
+  maps: BakedSheet['maps'];
+  file: string;
+}
 
-/** The folder of a profile in the delivery. */
-const folderOf = ({ name }: Profile): string => `profiles/${name}`;
+export interface ProfileInput {
+  profiles: readonly Profile[];
+  sheets: readonly { name: string; sheet: BakedSheet }[];
+  /** Formats that take seconds are left out. */
+  proof: boolean;
+  delivery: Delivery;
+  onImage?: (share: number, file: string) => void;
+}
 
 /**
- * Writes the images of all profiles, each in a folder of its own, and reads every one back.
- * @param sheets what was baked, with its name @throws Cancelled
+ * Writes the images of all profiles, each profile into a folder of its own, and reads every one back. What took long to write once comes from the cache.
+ * @throws Cancelled
  */
-export async function writeProfiles(
-  profiles: readonly Profile[],
-  sheets: readonly { name: string; sheet: BakedSheet }[],
-  delivery: Delivery,
-  scope: JobScope,
-): Promise<WrittenProfile[]> {
-  return Promise.all(
-    profiles.map(async (profile) => {
-      const names = new Names();
-      const wanted = sheets.flatMap(({ name, sheet }) => profile.images.map((image) => ({ name, sheet, image })));
-      const encoded = new Array<WrittenProfile['images'][number] | null>(wanted.length).fill(null);
-      // Claimed in order, so that names do not depend on which image is done first.
-      const files = wanted.map(({ name, image }) => names.claim(imageName(image, name), ENDINGS[image.format]));
-      await sideBySide(wanted.length, scope.threads, async (i) => {
-        scope.checkpoint();
-        const { name, sheet, image } = wanted[i];
-        const { width, height, baseColor, orm, normal, emissive, owner } = sheet.maps;
-        const maps = { width, height, baseColor, orm, normal, emissive, owner };
-        const file = `${folderOf(profile)}/${files[i]}`;
-        const done = await scope.run(profileTasks.image, { image, normalY: profile.normalY, maps, name: file });
-        if (!done) return;
-        await delivery.write(file, done.bytes);
-        const { space } = image;
-        const channels = channelTexts(image, profile);
-        encoded[i] = { file, sheet: name, channels, space, width: done.width, height: done.height, loss: done.loss };
-      });
-      const { name, title, normalY } = profile;
-      return { name, title, normalY, images: encoded.flatMap((image) => image ?? []) };
+export async function writeProfiles(input: ProfileInput, scope: JobScope): Promise<WrittenProfiles> {
+  const wanted = input.profiles.flatMap((profile) => wantedBy(profile, input));
+  const written = new Array<WrittenProfile['images'][number] | null>(wanted.length).fill(null);
+  const failures: WrittenProfiles['failures'] = [];
+  let done = 0;
+  await sideBySide(wanted.length, scope.threads, async (i) => {
+    scope.checkpoint();
+    const { profile, image, sheet, maps, file } = wanted[i];
+    input.onImage?.(done++ / wanted.length, file);
+    const composed = await scope.run(profileTasks.compose, { image, normalY: profile.normalY, maps: bakedMaps(maps) });
+    if (!composed) return;
+    try {
+      const { bytes, loss } = await encoded(wanted[i], composed, scope);
+      await input.delivery.write(file, bytes);
+      const { width, height } = composed;
+      written[i] = { file, sheet, channels: channelTexts(image, profile), space: image.space, width, height, loss };
+    } catch (error) {
+      scope.checkpoint();
+      failures.push({ file, reason: sentence(error) });
+    }
+  });
+  const profiles = input.profiles.map(({ name, title, normalY }) => ({
+    name,
+    title,
+    normalY,
+    images: written.flatMap((image, i) => (image && wanted[i].profile.name === name ? [image] : [])),
+  }));
+  return { profiles, failures: failures.sort((a, b) => (a.file < b.file ? -1 : 1)) };
+}
+
+/** Names are claimed in order, so that they do not depend on which image is done first. */
+function wantedBy(profile: Profile, { sheets, proof }: ProfileInput): Wanted[] {
+  const names = new Names();
+  return sheets.flatMap(({ name, sheet }) =>
+    profile.images.flatMap((image) => {
+      const file = `profiles/${profile.name}/${names.claim(imageName(image, name), IMAGE_ENDINGS[image.format])}`;
+      return proof && isSlow(image.format) ? [] : [{ profile, image, sheet: name, maps: sheet.maps, file }];
     }),
   );
+}
+
+const bakedMaps = ({ width, height, baseColor, orm, normal, emissive, owner }: BakedSheet['maps']) => ({
+  width,
+  height,
+  baseColor,
+  orm,
+  normal,
+  emissive,
+  owner,
+});
+
+function encoded({ image, file }: Wanted, composed: KeyedImage, scope: JobScope): Promise<EncodedImage> {
+  const find = () => scope.run(profileTasks.encode, { image, composed, name: file });
+  return isSlow(image.format) && scope.cache ? scope.cache.of('image', composed.key, find) : find();
 }

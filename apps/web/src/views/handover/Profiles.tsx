@@ -1,6 +1,6 @@
 import { Profile, type ProfileChoice, SHIPPED_PROFILES } from '@wembrel/core/decisions/profiles';
 import { sentence } from '@wembrel/core/errors';
-import { channelTexts, imageName } from '@wembrel/core/handover/profile-images';
+import { channelTexts, IMAGE_ENDINGS, imageName } from '@wembrel/core/handover/profile-images';
 import { useRef } from 'react';
 import type { MergeDecisions } from '../../contract/project.ts';
 import { notify } from '../../project/notices.ts';
@@ -97,7 +97,8 @@ function Line({ profile, sheet, on, onChange }: LineProps) {
             {profile.images.map((image) => (
               <tr key={image.name}>
                 <td className={css.file}>
-                  {imageName(image, sheet)}.{image.format === 'webp-lossy' ? 'webp' : image.format}
+                  {imageName(image, sheet)}
+                  {IMAGE_ENDINGS[image.format]}
                 </td>
                 <td className={css.channels}>
                   {Object.entries(channelTexts(image, profile)).map(([channel, text]) => (
