@@ -102,8 +102,7 @@ describe('profiles of the furniture', () => {
     const images = result.manifest.profiles?.flatMap((profile) => profile.images) ?? [];
     expect(images.length).toBeGreaterThan(15);
     for (const { file, space, loss } of images)
-      if (file.endsWith('.ktx2') || (file.endsWith('.webp') && space === 'srgb'))
-        expect(loss.psnr).toBeGreaterThan(30);
+      if (file.endsWith('.ktx2') || (file.endsWith('.webp') && space === 'srgb')) expect(loss.psnr).toBeGreaterThan(30);
       else expect([file, loss]).toEqual([file, { greatest: loss.greatest.map(() => 0), psnr: null }]);
   });
 
@@ -160,7 +159,9 @@ describe('formats', () => {
         said.mockRestore();
         const file = readKtx2(bytes);
         expect([file.pixelWidth, file.pixelHeight, file.levels.length]).toEqual([64, 32, 7]);
-        expect(file.dataFormatDescriptor[0].transferFunction).toBe(srgb ? KHR_DF_TRANSFER_SRGB : KHR_DF_TRANSFER_LINEAR);
+        expect(file.dataFormatDescriptor[0].transferFunction).toBe(
+          srgb ? KHR_DF_TRANSFER_SRGB : KHR_DF_TRANSFER_LINEAR,
+        );
         const back = await decodeImage('x', 'x', bytes);
         const squares = rgba.reduce((sum, v, i) => sum + (v - back.data[i]) ** 2, 0);
         expect(10 * Math.log10(255 ** 2 / (squares / rgba.length))).toBeGreaterThan(as === 'uastc' ? 40 : 28);

@@ -5,7 +5,7 @@ import { type GeometryInput, geometryInput, type PartGeometry, partGeometry } fr
 import { GRID, UvCollector, type UvFacts, type UvPart, type UvReading } from './uv-facts.ts';
 
 /** A part as `slotSurface` needs it: plain data that may go to another thread. */
-export interface SurfacePart extends UvPart, GeometryInput {
+interface SurfacePart extends UvPart, GeometryInput {
   /** glTF mode; UVs of points and lines are not looked at. */
   mode: number;
   /** Linear scale of its surface in the scene. */
