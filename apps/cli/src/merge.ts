@@ -84,6 +84,7 @@ export const mergeOptions: Record<string, OptionSpec> = {
   'no-compare': { type: 'boolean', help: 'do not compare the result with its sources once it is delivered' },
   proof: { type: 'boolean', help: 'bake a quarter of the side, same layout' },
   zip: { type: 'string', value: 'FILE', help: 'also write everything as one ZIP' },
+  'same-names': { type: 'boolean', help: 'materials that look the same get one name in all models' },
   ...PROFILES,
   format: { type: 'string', value: 'png', help: 'file format of the maps (png)' },
   grow: {
@@ -244,6 +245,7 @@ export async function merge(args: string[]): Promise<number> {
     decisions.reading = await readingFrom(values, [...files, ...textures]);
     decisions.faces = await facesFrom(values);
     decisions.profiles = await profilesFrom(values);
+    decisions.sameNames = Boolean(values['same-names']);
     const { report } = await runMerge(
       {
         files,

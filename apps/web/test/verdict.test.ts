@@ -1,9 +1,9 @@
 import { SHIPPED_PROFILES } from '@wembrel/core/decisions/profiles';
 import { expect, test } from 'vitest';
 import { toggled } from '../src/views/handover/profile-choice.ts';
-import { type Check, verdictOf } from '../src/views/handover/verdict.ts';
+import { type DeliveryCheck, verdictOf } from '../src/views/handover/verdict.ts';
 
-const check = (name: string, good: boolean | null): Check => [name, '', good];
+const check = (name: string, good: boolean | null): DeliveryCheck => [name, '', good];
 const FINAL = { proof: false, stale: false };
 
 test('ready only where every check was made and passed, of a final that is up to date', () => {

@@ -51,6 +51,7 @@ const CHANGES: { [K in keyof MergeDecisions]: [value: MergeDecisions[K], outdate
   requiredNames: [['Wood'], ['merge']],
   requiredTextures: [['wood'], ['merge']],
   profiles: [['normal-y-down'], ['merge']],
+  sameNames: [true, ['merge']],
   repairs: [{ ...start.repairs, shareTwins: true }, ['layout', 'merge']],
   reading: [{ ...start.reading, naming: { ...start.reading.naming, patterns: ['{slot}_{map}'] } }, ALL],
   faces: [faces({}), ALL],

@@ -181,3 +181,41 @@ test('damaged GLB files, 2 000 where all is tested: each is read or refused with
   expect(refused).toBeGreaterThan(runs(2000) / 4);
   expect(refused).toBeLessThan(runs(2000));
 }, 60_000);
+
+describe('one name for what looks the same', () => {
+  const names = (glb: Uint8Array) =>
+    (parseGlb('x', glb).json as { materials: { name: string }[] }).materials.map(({ name }) => name);
+  const SIGNS = {
+    'a.glb': sign({ names: ['Enamel_01', 'Rim'] }).glb(),
+    'b.glb': sign({ names: ['Enamel_02', 'Rim'] }).glb(),
+    'c.glb': sign({ names: ['Enamel_02', 'Кант'] }).glb(),
+  };
+
+  test('three signs: the name that most have, in all models, whatever their textures were called', async () => {
+    const { out } = await repaired(SIGNS, { shareTwins: true }, { sameNames: true });
+    const delivered = await take(out);
+    for (const name of Object.keys(SIGNS)) expect(names(delivered[name])).toEqual(['Enamel_02', 'Rim']);
+  });
+
+  test('without being asked for every model keeps its own', async () => {
+    const { out } = await repaired(SIGNS, { shareTwins: true });
+    const delivered = await take(out);
+    expect(Object.keys(SIGNS).map((name) => names(delivered[name]))).toEqual([
+      ['Enamel_01', 'Rim'],
+      ['Enamel_02', 'Rim'],
+      ['Enamel_02', 'Кант'],
+    ]);
+  });
+
+  test('in a merge, what is kept apart gets one name and sheets keep theirs', async () => {
+    const more = {
+      keepAll: false,
+      mergeAll: true,
+      sameNames: true,
+      routes: ['Enamel_01', 'Enamel_02'].map((slot) => ({ slot, to: 'apart' })),
+    };
+    const { out } = await repaired(SIGNS, {}, more);
+    const delivered = await take(out);
+    for (const name of Object.keys(SIGNS)) expect(names(delivered[name]).sort()).toEqual(['Enamel_02', 'sheet']);
+  });
+});

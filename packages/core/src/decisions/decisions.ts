@@ -110,6 +110,8 @@ const Fields = PlanFields.extend({
   requiredNames: z.array(z.string().trim().min(1).max(120)).max(200).default([]),
   /** The same for textures, by their file names without folder and ending. */
   requiredTextures: z.array(z.string().trim().min(1).max(120)).max(200).default([]),
+  /** Materials that look the same get one name in all models of a delivery. */
+  sameNames: z.boolean().default(false),
   /** Conventions by which images are handed over beside those of the glTF files. */
   profiles: z.array(ProfileChoice).max(8, 'at most 8 profiles').default([]),
 });

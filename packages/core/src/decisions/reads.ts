@@ -44,7 +44,16 @@ export const READS = {
   /** What a plan will cost. */
   prediction: [...PLAN_KEYS, 'repairs'],
   /** Proofs and finals. Names are checked on what was written. */
-  merge: [...PLAN_KEYS, ...READING, 'repairs', 'requiredNames', 'requiredTextures', 'compareAt', 'profiles'],
+  merge: [
+    ...PLAN_KEYS,
+    ...READING,
+    'repairs',
+    'requiredNames',
+    'requiredTextures',
+    'compareAt',
+    'profiles',
+    'sameNames',
+  ],
   /** Proofs and finals of rays, and the search for reaches. */
   rays: [...READING, 'rays'],
   /** Light into vertex colours. */
@@ -72,6 +81,7 @@ const COUNTS: { [K in keyof MergeDecisions]?: (value: MergeDecisions[K], stage: 
   },
   // None is as before there were any.
   profiles: (profiles) => (profiles.length > 0 ? profiles : null),
+  sameNames: (same) => same || null,
   routes: bySlot,
   weights: bySlot,
   // Which islands go to which sheet does not depend on margins, names and places.

@@ -1,16 +1,20 @@
 import { join } from 'node:path';
+import type { Material } from '@gltf-transform/core';
 import type { TargetPart } from '@wembrel/core/bake/target';
 import type { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { Cancelled, sentence } from '@wembrel/core/errors';
+import { commonNames, type NamedLook } from '@wembrel/core/handover/common-names';
 import { joinParts, joinPrimitives } from '@wembrel/core/handover/join';
 import { type SheetFiles, SheetMaterials } from '@wembrel/core/handover/materials';
 import { Names, stem } from '@wembrel/core/handover/names';
 import { addMissingUvs, applyTargets, tidy } from '@wembrel/core/handover/rebuild';
 import { joiningOf } from '@wembrel/core/plan/draw-calls';
 import { type Routing, slotKey } from '@wembrel/core/plan/route';
+import { lookKey, materialLook } from '@wembrel/core/scene/material';
 import { type Model, undrawnRole } from '@wembrel/core/scene/model';
 import type { JobScope } from '../pool/job-scope.ts';
 import type { InputFile } from '../read/collect.ts';
+import { imageKey } from '../read/image-keys.ts';
 import { sideFile } from '../read/side-files.ts';
 import type { Delivery } from '../write/delivery.ts';
 import { validateGltf } from '../write/validate.ts';
@@ -59,6 +63,7 @@ export async function handOver(
   names.claim('fidelity', '.json');
   const textures = new TextureFiles(new Names(), delivery);
   const sheets = await writeSheets(laidOut, baked, decisions, decisions.embed ? null : textures, scope);
+  const common = decisions.sameNames ? commonNames(laidOut.models.map(namedLooks)) : new Map<string, string>();
   const withoutUvs: string[] = [];
   const failures: ModelFailure[] = [];
   for (const [m, model] of laidOut.models.entries()) {
@@ -66,6 +71,7 @@ export async function handOver(
     report('handover', 0.3 + (0.4 * m) / laidOut.models.length, `writing ${modelFiles[m]}`);
     try {
       withoutUvs.push(...rebuild(laidOut, m, sheets, decisions));
+      renameMaterials(model, common);
       await writeModel(model, modelFiles[m], decisions.embed, textures, delivery);
     } catch (error) {
       if (error instanceof Cancelled) throw error;
@@ -76,6 +82,25 @@ export async function handOver(
   report('handover', 0.75, 'reading the result again');
   const { again, sourceErrors } = await readAgain(modelFiles, sources, delivery, scope);
   return { names, modelFiles, sheets, withoutUvs, again, sourceErrors };
+}
+
+const lookOf = (material: Material): string => lookKey(materialLook(material, imageKey), (image) => image);
+
+/** The materials of a model that may share a name with others: those of which all is known. */
+const namedLooks = ({ document }: Model): NamedLook[] =>
+  document
+    .getRoot()
+    .listMaterials()
+    .filter((material) => materialLook(material, imageKey).foreign.length === 0)
+    .map((material) => ({ look: lookOf(material), name: material.getName() }));
+
+/** @param names by look */
+function renameMaterials({ document }: Model, names: ReadonlyMap<string, string>): void {
+  if (names.size === 0) return;
+  for (const material of document.getRoot().listMaterials()) {
+    const name = names.get(lookOf(material));
+    if (name !== undefined) material.setName(name);
+  }
 }
 
 async function writeSheets(

@@ -7,13 +7,14 @@ import { NothingYet } from '../../project/NothingYet.tsx';
 import type { ViewProps } from '../../project/view-props.ts';
 import { missingIn } from '../../project/view-state.ts';
 import { Button, ButtonLink } from '../../ui/Button.tsx';
+import { Check } from '../../ui/Field.tsx';
 import { bytes, count, counted, decibels } from '../../ui/format.ts';
 import frame from '../../ui/View.module.css';
 import css from './HandOverView.module.css';
 import { Pictures } from './Pictures.tsx';
 import { Profiles } from './Profiles.tsx';
 import { SharingMatrix } from './SharingMatrix.tsx';
-import { type Check, verdictOf } from './verdict.ts';
+import { type DeliveryCheck, verdictOf } from './verdict.ts';
 
 /** Whether a file was written for a profile. */
 const isOfProfile = (name: string): boolean => name.startsWith('profiles/');
@@ -76,7 +77,7 @@ export function HandOverView(props: ViewProps) {
   const invalid = new Set(result.faults.flatMap((fault) => (fault.code === INVALID_SOURCE ? [fault.subject] : [])))
     .size;
   const likeness = likenessCheck(result.fidelity, proof, shown.comparing);
-  const checks: Check[] = [
+  const checks: DeliveryCheck[] = [
     ['Read back', `${reread} of ${result.models.length} models`, reread === result.models.length],
     [
       'Open glTF validator',
@@ -169,6 +170,22 @@ export function HandOverView(props: ViewProps) {
             </table>
           </section>
           <Profiles decisions={project.decisions} edit={props.edit} />
+          {result.models.length > 1 && (
+            <section>
+              <h2>Names</h2>
+              <Check
+                label="One name for materials that look the same"
+                note="So that an engine takes one material for all models."
+                checked={project.decisions.sameNames}
+                onChange={(sameNames) =>
+                  props.edit(sameNames ? 'One name for identical materials' : 'Own names of materials', (now) => ({
+                    ...now,
+                    sameNames,
+                  }))
+                }
+              />
+            </section>
+          )}
           <section>
             <h2>Kept apart</h2>
             {result.keptApart.length === 0 && <p className={css.none}>Every slot was merged.</p>}
@@ -203,7 +220,7 @@ export function HandOverView(props: ViewProps) {
 }
 
 /** Whether the names that are required have come out, when any are. */
-function namesCheck(faults: { code: string; message: string }[], decisions: MergeDecisions): Check[] {
+function namesCheck(faults: { code: string; message: string }[], decisions: MergeDecisions): DeliveryCheck[] {
   if (decisions.requiredNames.length + decisions.requiredTextures.length === 0) return [];
   const wrong = faults.filter((fault) => fault.code === 'required name').map((fault) => fault.message);
   const said =
@@ -219,7 +236,7 @@ function namesCheck(faults: { code: string; message: string }[], decisions: Merg
 const INVALID_SOURCE = 'invalid source';
 
 /** Whether the result looks like its original, as one of the checks; null: not to be judged. */
-function likenessCheck(fidelity: ResultView['fidelity'], proof: boolean, comparing: boolean): Check {
+function likenessCheck(fidelity: ResultView['fidelity'], proof: boolean, comparing: boolean): DeliveryCheck {
   const name = 'Fidelity, 12 views';
   if (!fidelity) return [name, comparing ? 'being compared; the files are complete' : 'not compared', null];
   const { psnr, ssim, distances } = fidelity;

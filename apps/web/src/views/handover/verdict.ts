@@ -1,5 +1,5 @@
 /** One thing that was checked; `good` is null where it cannot be judged yet. */
-export type Check = [name: string, said: string, good: boolean | null];
+export type DeliveryCheck = [name: string, said: string, good: boolean | null];
 
 export interface Verdict {
   tone: 'ready' | 'open' | 'faulty';
@@ -9,7 +9,10 @@ export interface Verdict {
 }
 
 /** Whether a delivery can be handed over, in one line. @param stale it was made from what has changed since */
-export function verdictOf(checks: readonly Check[], { proof, stale }: { proof: boolean; stale: boolean }): Verdict {
+export function verdictOf(
+  checks: readonly DeliveryCheck[],
+  { proof, stale }: { proof: boolean; stale: boolean },
+): Verdict {
   const good = checks.filter(([, , is]) => is === true).length;
   const bad = checks.filter(([, , is]) => is === false);
   const open = checks.length - good - bad.length;
