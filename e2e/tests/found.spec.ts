@@ -98,4 +98,19 @@ test('a baked map is read texel by texel, by pointer and by keys; profiles are h
   expect(await accessFaults(page)).toEqual([]);
   await page.keyboard.press('Escape');
   await expect(viewer).toBeHidden();
+
+  await test.step('every view of the comparison can be looked at from its distance', async () => {
+    await goTo(page, 'Compare');
+    const metres = async () => Number(await page.getByLabel('Viewing distance, m').inputValue());
+    await page.getByRole('button', { name: 'framed', exact: true }).click({ timeout: 60_000 });
+    await expect.poll(metres).toBeGreaterThan(0);
+    const framed = await metres();
+    await page.getByRole('button', { name: 'far, 3 ×' }).click();
+    await expect.poll(async () => (await metres()) / framed).toBeCloseTo(3, 1);
+    await page.getByRole('button', { name: 'above front' }).click();
+    await expect.poll(async () => (await metres()) / framed).toBeLessThan(2);
+    await page.getByRole('radio', { name: 'difference' }).click();
+    await page.getByLabel('Gain of the difference').selectOption('32');
+    await expect(page).toHaveURL(/compare\?.*mode=difference/);
+  });
 });

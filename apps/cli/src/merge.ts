@@ -235,6 +235,8 @@ export async function merge(args: string[]): Promise<number> {
   if (typeof values.out !== 'string' || values.out === '') throw new UsageError('merge needs --out DIR');
   const planned = typeof values.plan === 'string' ? await planDecisions(values) : decisionsFrom(values);
   const decisions = await grown(planned, values);
+  decisions.profiles = await profilesFrom(values);
+  decisions.sameNames = Boolean(values['same-names']);
   const { files, textures, problems, close } = await collectModels(inputs);
   const early = problems.map((problem) => ({ path: problem.path, message: problem.reason }));
   const progress = progressLine(Boolean(values.quiet));
@@ -244,8 +246,6 @@ export async function merge(args: string[]): Promise<number> {
     if (early.length > 0 && (values.strict || files.length === 0)) return failed(early, Boolean(values.json));
     decisions.reading = await readingFrom(values, [...files, ...textures]);
     decisions.faces = await facesFrom(values);
-    decisions.profiles = await profilesFrom(values);
-    decisions.sameNames = Boolean(values['same-names']);
     const { report } = await runMerge(
       {
         files,

@@ -76,6 +76,10 @@ export interface ModelViewHandle {
   frame: () => void;
   blink: (side: 0 | 1) => void;
   setDistance: (metres: number) => void;
+  /** See `ModelStage.lookFrom`. */
+  lookFrom: (eye: readonly [number, number, number], times?: number) => void;
+  /** How many times the difference is shown. */
+  setGain: (gain: number) => void;
 }
 
 const LINE_COLOUR = '#ffd84a';
@@ -205,6 +209,8 @@ export function ModelView({
       setDistance: (metres) => {
         if (stage) stage.distance = metres;
       },
+      lookFrom: (eye, times) => stage?.lookFrom(eye, times),
+      setGain: (gain) => stage?.setGain(gain),
     }),
     [stage],
   );

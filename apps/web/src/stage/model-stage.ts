@@ -247,6 +247,19 @@ export class ModelStage {
     this.draw();
   }
 
+  /** Looks at the model from a direction, from so many times the distance at which it fills the picture. @param eye from its middle to the camera */
+  lookFrom(eye: readonly [number, number, number], times = 1): void {
+    this.camera.position.copy(this.controls.target).add(new Vector3(...eye));
+    this.frame();
+    if (times !== 1) this.distance *= times;
+  }
+
+  /** How many times the difference of two models is shown. */
+  setGain(gain: number): void {
+    this.difference.gain = gain;
+    this.draw();
+  }
+
   private range(far: number): void {
     this.camera.near = far / 200;
     this.camera.far = far * 40;

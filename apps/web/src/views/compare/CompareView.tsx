@@ -1,4 +1,3 @@
-import { isWorse } from '@wembrel/core/compare/fidelity';
 import { type BudgetLine, overBudget } from '@wembrel/core/decisions/budget';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { JobView, ResultView } from '../../contract/project.ts';
@@ -13,12 +12,16 @@ import { ModelView, type ModelViewHandle } from '../../stage/ModelView.tsx';
 import type { StageMode } from '../../stage/model-stage.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Choice } from '../../ui/Field.tsx';
-import { bytes, count, decibels } from '../../ui/format.ts';
+import { bytes, count } from '../../ui/format.ts';
 import { Segments } from '../../ui/Segments.tsx';
 import frame from '../../ui/View.module.css';
 import css from './CompareView.module.css';
+import { Fidelity } from './Fidelity.tsx';
 
 const COMPARED_AT = [256, 512, 1024, 2048] as const;
+
+/** How many times a difference can be shown. */
+const GAINS = [1, 2, 4, 8, 16, 32] as const;
 
 const MODES: { value: StageMode; label: string }[] = [
   { value: 'side', label: 'side by side' },
@@ -59,6 +62,7 @@ function Comparison({
   const [model, setModel] = useState(0);
   const [mode, setMode] = useAddress('compare', 'mode', MODE_NAMES, 'side');
   const [split, setSplit] = useState(0.5);
+  const [gain, setGain] = useState(4);
   const [ready, setReady] = useState(false);
   const [blinked, setBlinked] = useState<0 | 1>(0);
   const [metres, setMetres] = useState<number | null>(null);
@@ -177,9 +181,21 @@ function Comparison({
                 {blinked === 0 ? 'Original' : `Result, ${kind}`}
               </span>
             ) : mode === 'difference' ? (
-              <span className={css.tag} style={{ left: 10 }}>
-                Difference × 4 around grey
-              </span>
+              <label className={css.tag} style={{ left: 10 }}>
+                Difference around grey ×{' '}
+                <select
+                  aria-label="Gain of the difference"
+                  value={gain}
+                  onChange={(event) => {
+                    setGain(Number(event.target.value));
+                    picture.current?.setGain(Number(event.target.value));
+                  }}
+                >
+                  {GAINS.map((times) => (
+                    <option key={times}>{times}</option>
+                  ))}
+                </select>
+              </label>
             ) : (
               <>
                 <span className={css.tag} style={{ left: 10 }}>
@@ -238,7 +254,11 @@ function Comparison({
             }}
           />
           {result.fidelity ? (
-            <Fidelity job={job} fidelity={result.fidelity} />
+            <Fidelity
+              job={job}
+              fidelity={result.fidelity}
+              onLook={(eye, times) => picture.current?.lookFrom(eye, times)}
+            />
           ) : bake.comparing ? (
             <>
               <p>The delivery is complete. It is being compared from twelve views at three distances.</p>
@@ -250,60 +270,5 @@ function Comparison({
         </aside>
       </div>
     </section>
-  );
-}
-
-/** Distances by how many times they are the one that frames the models. */
-const DISTANCE_SAID: Record<number, string> = { 0.4: 'near, 0.4 ×', 1: 'framed', 3: 'far, 3 ×' };
-
-/** The worst view in pictures, and all views in figures. */
-function Fidelity({ job, fidelity }: { job: string; fidelity: NonNullable<ResultView['fidelity']> }) {
-  return (
-    <>
-      <h2>
-        Worst view “{fidelity.worstView}”: {decibels(fidelity.psnr)}, SSIM {fidelity.ssim.toFixed(4)}
-      </h2>
-      <div className={css.worst}>
-        {(['original', 'result', 'difference'] as const).map((k) => (
-          <figure key={k}>
-            <img src={`/api/jobs/${job}/files/worst-${k}.png`} alt={`${k}, worst view`} />
-            <figcaption>{k === 'difference' ? 'difference × 4' : k}</figcaption>
-          </figure>
-        ))}
-      </div>
-      <ul className={css.distances} aria-label="Worst view from each distance">
-        {fidelity.distances.map((d) => (
-          <li key={d.distance} data-worse={isWorse(d)}>
-            <b>{decibels(d.psnr)}</b> {DISTANCE_SAID[d.distance] ?? `${d.distance} ×`}
-            {d.truth ? (
-              <em title="Held against the original's textures at their finest level, sixteen samples a pixel">
-                {isWorse(d) ? 'worse than' : 'as good as'} the original: {decibels(d.truth.result)} against its full
-                textures, the original {decibels(d.truth.original)}
-              </em>
-            ) : null}
-          </li>
-        ))}
-      </ul>
-      <table className={css.views}>
-        <thead>
-          <tr>
-            <th>View</th>
-            <th>unlit</th>
-            <th>lit</th>
-            <th>SSIM</th>
-          </tr>
-        </thead>
-        <tbody>
-          {fidelity.views.map((v) => (
-            <tr key={v.name} className={v.name === fidelity.worstView ? css.worstRow : ''}>
-              <td>{v.name}</td>
-              <td>{decibels(v.unlit.psnr)}</td>
-              <td>{decibels(v.lit.psnr)}</td>
-              <td>{Math.min(v.unlit.ssim, v.lit.ssim).toFixed(4)}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </>
   );
 }
