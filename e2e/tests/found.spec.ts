@@ -46,7 +46,7 @@ test('what is in sight stands in the address: tabs, the way back, a reload; Ctrl
 
   await page.keyboard.press('Control+k');
   await page.keyboard.type('nobody has this');
-  await expect(page.getByText('Nothing has that name.')).toBeVisible();
+  await expect(page.getByText('No match')).toBeVisible();
   await page.keyboard.press('Escape');
   await expect(chosen).toHaveText(/WaitFrame/);
 });

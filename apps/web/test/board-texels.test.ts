@@ -24,8 +24,8 @@ const survey = { slots: [slot(0, 3, 'brick'), slot(1, 0, 'other'), slot(1, 2), s
 test('each material is asked for once, by the picture of the part that its first bay comes from', () => {
   expect(boardPictures(survey, 'job', index)).toEqual([
     { url: '/api/jobs/job/files/thumbs/brick.png', material: 0, look: look({ width: 64 }) },
-    { url: '', material: 1, look: look(null) },
-    { url: '', material: 2, look: look(null) },
+    { url: null, material: 1, look: look(null) },
+    { url: null, material: 2, look: look(null) },
   ]);
 });
 

@@ -14,12 +14,12 @@ describe('one name for what looks the same', () => {
 
   test('a name that another look has is not taken over', () => {
     const models = [model(['a', 'Mat'], ['b', 'One']), model(['a', 'Other']), model(['b', 'Two']), model(['c', 'Mat'])];
-    expect(Object.fromEntries(commonNames(models))).toEqual({ a: 'Mat_2', b: 'One' });
+    expect(Object.fromEntries(commonNames(models))).toEqual({ a: 'Mat 2', b: 'One' });
   });
 
   test('any models: looks that are renamed have names of their own, and all their materials one', () => {
     const look = fc.constantFrom('a', 'b', 'c', 'd');
-    const name = fc.constantFrom('x', 'y', 'z', 'x_2', '材');
+    const name = fc.constantFrom('x', 'y', 'z', 'x 2', '材');
     const models = fc.array(fc.array(fc.record({ look, name }), { maxLength: 4 }), { maxLength: 6 });
     fc.assert(
       fc.property(models, (list) => {

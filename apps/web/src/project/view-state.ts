@@ -93,17 +93,13 @@ const OWN: Partial<Record<ViewName, Partial<Record<Missing, Text>>>> = {
 export const missingText = (view: ViewName, missing: Missing): Text => OWN[view]?.[missing] ?? SHARED[missing];
 
 /** What keeps a view that shows files, or results, from showing them; null: nothing does. */
-export function missingIn(
-  project: Pick<ProjectView, 'sources' | 'survey' | 'jobs' | 'stamp'>,
-  needs: 'survey' | 'result',
-): Missing | null {
-  const whole = project as ProjectView;
+export function missingIn(project: ProjectView, needs: 'survey' | 'result'): Missing | null {
   if (needs === 'result') {
-    if (newest(whole, 'proof', 'final')) return null;
-    if (running(whole, 'proof', 'final')) return 'baking';
+    if (newest(project, 'proof', 'final')) return null;
+    if (running(project, 'proof', 'final')) return 'baking';
   }
   if (project.sources.length === 0) return 'empty';
-  if (!project.survey) return running(whole, 'survey') ? 'reading' : 'unread';
+  if (!project.survey) return running(project, 'survey') ? 'reading' : 'unread';
   if (needs === 'survey') return null;
   return ended(project.jobs.find((job) => job.kind === 'proof' || job.kind === 'final'));
 }

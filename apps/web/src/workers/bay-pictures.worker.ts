@@ -5,8 +5,8 @@ import type { BayLook } from '@wembrel/core/layout/bay-look';
 /** Pictures of materials, each read from a model that shows it. */
 export interface BayPicturesRequest {
   models: { url: string; materials: { material: number; part: number; look: BayLook }[] }[];
-  /** Materials whose picture has an address of its own; an empty one: none. */
-  pictures?: { url: string; material: number; look: BayLook }[];
+  /** Materials whose picture has an address of its own; null: they have none. */
+  pictures?: { url: string | null; material: number; look: BayLook }[];
   /** Longest side of a picture, px. */
   side: number;
 }
@@ -34,7 +34,7 @@ const io = new WebIO().registerExtensions(ALL_EXTENSIONS);
 self.onmessage = async ({ data }: MessageEvent<BayPicturesRequest>) => {
   for (const { url, material, look } of data.pictures ?? [])
     try {
-      send(material, await painted(url === '' ? null : await fetched(url), 'image/png', look, data.side));
+      send(material, await painted(url === null ? null : await fetched(url), 'image/png', look, data.side));
     } catch (error) {
       self.postMessage({ failed: error instanceof Error ? error.message : String(error) } satisfies BayPicturesAnswer);
     }

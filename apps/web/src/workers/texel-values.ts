@@ -1,3 +1,4 @@
+import { hexOf } from '@wembrel/core/image/hex';
 import { srgbToLinear } from '@wembrel/core/image/srgb';
 
 /** What the values of a picture mean. */
@@ -29,12 +30,7 @@ export function readTexel(level: TexelLevel, kind: TexelKind, x: number, y: numb
   const linear = unit.map((value, c) =>
     c === 3 ? value : kind === 'colour' ? srgbToLinear(value) : kind === 'normal' ? value * 2 - 1 : value,
   ) as TexelReading['linear'];
-  const hex = unit.slice(0, 3).map((value) =>
-    Math.round(value * 255)
-      .toString(16)
-      .padStart(2, '0'),
-  );
-  return { stored, linear, hex: `#${hex.join('')}` };
+  return { stored, linear, hex: hexOf(unit.slice(0, 3).map((value) => value * 255)) };
 }
 
 /** A reading as one line for the clipboard. */

@@ -176,7 +176,7 @@ export const SHIPPED_PROFILES: readonly Profile[] = [
   },
   {
     name: 'normal-y-down',
-    title: 'Normal maps once more, Y down',
+    title: 'Extra normal maps, Y down',
     normalY: 'down' as const,
     images: [{ name: '{sheet}_normal', ...normal }],
   },

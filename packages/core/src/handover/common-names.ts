@@ -1,3 +1,5 @@
+import { freeName } from '../decisions/free-name.ts';
+
 /** A material of one model: what it looks like, and what it is called. */
 export interface NamedLook {
   look: string;
@@ -24,16 +26,9 @@ export function commonNames(models: readonly (readonly NamedLook[])[]): Map<stri
   for (const [look, names] of byLook) {
     if (names.size < 2) continue;
     const [[best]] = [...names].sort((a, b) => b[1] - a[1]);
-    const name = free(best, taken);
+    const name = freeName(best, taken);
     taken.add(name);
     out.set(look, name);
   }
   return out;
-}
-
-function free(name: string, taken: ReadonlySet<string>): string {
-  for (let n = 1; ; n++) {
-    const tried = n === 1 ? name : `${name}_${n}`;
-    if (!taken.has(tried)) return tried;
-  }
 }

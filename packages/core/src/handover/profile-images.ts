@@ -1,21 +1,13 @@
+import type { SheetMaps } from '../bake/transfer-input.ts';
 import type { BakedValue, ImageFormat, Profile, ProfileChannel, ProfileImage } from '../decisions/profiles.ts';
 import { shrinkMap } from '../image/shrink.ts';
 import { encodeByte, srgbToLinear, unitByte } from '../image/srgb.ts';
 
-/** The baked maps of one sheet: interleaved bytes, normals with Y up; null where nothing has any. */
-export interface BakedMaps {
-  width: number;
-  height: number;
-  /** R G B A, sRGB. */
-  baseColor: Uint8Array;
-  /** Occlusion, roughness, metallic. */
-  orm: Uint8Array;
-  normal: Uint8Array | null;
-  /** R G B, sRGB. */
-  emissive: Uint8Array | null;
+/** The baked maps of one sheet; normals have Y up. */
+export type BakedMaps = Omit<SheetMaps, 'emissiveStrength' | 'owner'> & {
   /** Other than 0 where islands or their padding lie. */
   owner: ArrayLike<number>;
-}
+};
 
 /** An image ready to be encoded, and what it carries. */
 export interface ComposedImage {

@@ -41,7 +41,9 @@ export async function encodeKtx2(
   { as, srgb, normals }: Ktx2Options,
 ): Promise<Uint8Array> {
   if (width * height > MOST_TEXELS)
-    throw new Error(`KTX2 is written of at most 12 Mpx, this are ${width} × ${height} px; store it at half the side`);
+    throw new Error(
+      `KTX2 is written of at most 12 Mpx, this image has ${width} × ${height} px; store it at half the side`,
+    );
   started ??= start();
   await started;
   return encodeToKTX2(new Uint8Array(0), {

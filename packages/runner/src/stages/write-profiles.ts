@@ -49,7 +49,7 @@ export async function writeProfiles(input: ProfileInput, scope: JobScope): Promi
     scope.checkpoint();
     const { profile, image, sheet, maps, file } = wanted[i];
     input.onImage?.(done++ / wanted.length, file);
-    const composed = await scope.run(profileTasks.compose, { image, normalY: profile.normalY, maps: bakedMaps(maps) });
+    const composed = await scope.run(profileTasks.compose, { image, normalY: profile.normalY, maps });
     if (!composed) return;
     try {
       const { bytes, loss } = await encoded(wanted[i], composed, scope);
@@ -80,16 +80,6 @@ function wantedBy(profile: Profile, { sheets, proof }: ProfileInput): Wanted[] {
     }),
   );
 }
-
-const bakedMaps = ({ width, height, baseColor, orm, normal, emissive, owner }: BakedSheet['maps']) => ({
-  width,
-  height,
-  baseColor,
-  orm,
-  normal,
-  emissive,
-  owner,
-});
 
 function encoded({ image, file }: Wanted, composed: KeyedImage, scope: JobScope): Promise<EncodedImage> {
   const find = () => scope.run(profileTasks.encode, { image, composed, name: file });

@@ -5,6 +5,8 @@ import type { BayPaint, BayPicturesAnswer, BayPicturesRequest } from '../../work
 
 /** Longest side of a picture on the board, px: that of the survey's small pictures. */
 const SIDE = 96;
+type BoardPictures = NonNullable<BayPicturesRequest['pictures']>;
+
 const NONE: ReadonlyMap<number, BayPaint> = new Map();
 
 /** What is to be read so that bays show their texels, small: of each material the survey's picture of its base colour. */
@@ -12,16 +14,16 @@ export function boardPictures(
   survey: Pick<SurveyView, 'slots'>,
   surveyJob: string,
   { sheets, looks }: GatheredIslands['index'],
-): NonNullable<BayPicturesRequest['pictures']> {
+): BoardPictures {
   const asked = new Set<number>();
-  return sheets.flat().flatMap(({ material, islands }) => {
+  return sheets.flat().flatMap(({ material, islands }): BoardPictures => {
     const look = looks?.[material];
     if (!look || asked.has(material) || islands.length === 0) return [];
     asked.add(material);
     const [model, part] = islands[0];
     const slot = survey.slots.find((one) => one.model === model && one.parts.some((p) => p.part === part));
     const key = slot?.images.baseColor;
-    if (!look.picture || !key) return [{ url: '', material, look: { ...look, picture: null } }];
+    if (!look.picture || !key) return [{ url: null, material, look: { ...look, picture: null } }];
     return [{ url: `/api/jobs/${surveyJob}/files/thumbs/${key}.png`, material, look }];
   });
 }

@@ -24,7 +24,7 @@ export function Finder({ entries, onClose }: { entries: readonly FinderEntry[]; 
               placeholder="An action, a slot, a model or a finding"
             />
             <Command.List className={css.list}>
-              <Command.Empty className={css.empty}>Nothing has that name.</Command.Empty>
+              <Command.Empty className={css.empty}>No match</Command.Empty>
               {groups.map((group) => (
                 <Command.Group key={group} heading={group} className={css.group}>
                   {shown
