@@ -78,11 +78,11 @@ test('the controls: numbers are dragged, kept in range and taken over; tables fo
     const undo = page.getByRole('button', { name: 'Undo', exact: true });
     await undo.focus();
     await expect(page.getByRole('tooltip')).toContainText('Undo: Margin of sheet: 246 px');
-    const keys = page.getByRole('button', { name: 'Shortcuts' });
+    const keys = page.getByRole('button', { name: 'Help' });
     await keys.click();
-    await expect(page.getByRole('dialog', { name: 'Shortcuts' })).toBeVisible();
+    await expect(page.getByRole('dialog', { name: 'Help' })).toBeVisible();
     await page.keyboard.press('Escape');
-    await expect(page.getByRole('dialog', { name: 'Shortcuts' })).toHaveCount(0);
+    await expect(page.getByRole('dialog', { name: 'Help' })).toHaveCount(0);
     await expect(keys).toBeFocused();
   });
 });

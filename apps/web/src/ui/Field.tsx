@@ -1,5 +1,21 @@
 import { type ReactNode, useEffect, useId, useRef, useState } from 'react';
 import css from './Field.module.css';
+import term from './Term.module.css';
+import { useMeaning } from './Term.tsx';
+import { Tooltip } from './Tooltip.tsx';
+
+/** The label of a control; one that stands in the glossary explains itself on hover. */
+function Explained({ id, label }: { id: string; label: string }) {
+  const meaning = useMeaning(label);
+  if (!meaning) return <label htmlFor={id}>{label}</label>;
+  return (
+    <Tooltip text={meaning}>
+      <label htmlFor={id} className={term.explained}>
+        {label}
+      </label>
+    </Tooltip>
+  );
+}
 
 export function Field({
   label,
@@ -13,7 +29,7 @@ export function Field({
   const id = useId();
   return (
     <div className={css.field}>
-      <label htmlFor={id}>{label}</label>
+      <Explained id={id} label={label} />
       {children(id)}
       {note !== undefined && <p className={css.note}>{note}</p>}
     </div>
@@ -129,7 +145,7 @@ export function Check({
   return (
     <div className={css.check}>
       <input id={id} type="checkbox" checked={checked} onChange={(event) => onChange(event.target.checked)} />
-      <label htmlFor={id}>{label}</label>
+      <Explained id={id} label={label} />
       {note !== undefined && <p className={css.note}>{note}</p>}
     </div>
   );

@@ -7,12 +7,20 @@ export const TooltipProvider = ({ children }: { children: ReactNode }) => (
 );
 
 /** A few words about a control, on hover and on focus. */
-export function Tooltip({ text, children }: { text: ReactNode; children: ReactElement }) {
+export function Tooltip({
+  text,
+  side = 'top',
+  children,
+}: {
+  text: ReactNode;
+  side?: 'top' | 'right';
+  children: ReactElement;
+}) {
   return (
     <Radix.Root>
       <Radix.Trigger asChild>{children}</Radix.Trigger>
       <Radix.Portal>
-        <Radix.Content className={css.tip} sideOffset={4} collisionPadding={8}>
+        <Radix.Content className={css.tip} side={side} sideOffset={4} collisionPadding={8}>
           {text}
         </Radix.Content>
       </Radix.Portal>

@@ -1,4 +1,12 @@
-import { DndContext, DragOverlay, PointerSensor, pointerWithin, useSensor, useSensors } from '@dnd-kit/core';
+import {
+  DndContext,
+  DragOverlay,
+  MeasuringStrategy,
+  PointerSensor,
+  pointerWithin,
+  useSensor,
+  useSensors,
+} from '@dnd-kit/core';
 import { APART } from '@wembrel/core/decisions/rules';
 import type { SheetDecision } from '@wembrel/core/decisions/sheets';
 import { objectPattern, objectsOf, type SceneObject } from '@wembrel/core/plan/sheet-for-each';
@@ -19,6 +27,7 @@ import { ModelView } from '../../stage/ModelView.tsx';
 import type { PickedFace } from '../../stage/model-stage.ts';
 import type { LitFaces } from '../../stage/placed.ts';
 import { Button } from '../../ui/Button.tsx';
+import { SearchField } from '../../ui/SearchField.tsx';
 import { Segments } from '../../ui/Segments.tsx';
 import frame from '../../ui/View.module.css';
 import type { BayPaint } from '../../workers/bay-pictures.worker.ts';
@@ -43,6 +52,9 @@ const CARRIED: { value: Carried; label: string }[] = [
   { value: 'memory', label: 'memory' },
   { value: 'texels', label: 'texels' },
 ];
+
+// Sheets grow and shrink when a packing arrives; what was measured before would send a slot elsewhere.
+const MEASURED_ALWAYS = { droppable: { strategy: MeasuringStrategy.Always, frequency: 100 } };
 
 /** The plan: its flow board, its alternatives, and proposals. */
 export function PlanView(props: ViewProps) {
@@ -233,6 +245,7 @@ function Board({
     <DndContext
       sensors={sensors}
       collisionDetection={pointerWithin}
+      measuring={MEASURED_ALWAYS}
       onDragStart={(event) => {
         const i = Number(event.active.data.current?.slot);
         const many = useSelection.getState().slots;
@@ -249,13 +262,7 @@ function Board({
         <div className={css.board}>
           <div className={css.left}>
             <div className={css.tools}>
-              <input
-                type="search"
-                aria-label="Only slots with"
-                placeholder="Only slots with …"
-                value={filter}
-                onChange={(event) => setFilter(event.target.value)}
-              />
+              <SearchField label="Only slots with" value={filter} onChange={setFilter} />
               <select
                 aria-label="Slots by"
                 value={grouping}

@@ -86,6 +86,7 @@ export function SheetList({
         ref={room.setNodeRef}
         className={`${css.apart} ${room.isOver ? css.over : ''}`}
         data-flow-target="apart"
+        data-over={room.isOver || undefined}
         aria-label="Kept apart"
       >
         <header>

@@ -5,10 +5,11 @@ import { changeSources } from '../../project/api.ts';
 import { notify } from '../../project/notices.ts';
 import { selectSlots, setHover, useSelection } from '../../project/selection.ts';
 import { Button } from '../../ui/Button.tsx';
-import type { Column } from '../../ui/column.ts';
-import { DataTable } from '../../ui/DataTable.tsx';
 import { bytes, count } from '../../ui/format.ts';
+import { SearchField } from '../../ui/SearchField.tsx';
 import { Segments } from '../../ui/Segments.tsx';
+import type { Column } from '../../ui/table/column.ts';
+import { DataTable } from '../../ui/table/DataTable.tsx';
 import { choosePicture } from './choose-picture.ts';
 import css from './SurveyTables.module.css';
 import { accountOf, COSTS, type CostName, costColumns, costFooter } from './tables/costs.ts';
@@ -83,7 +84,7 @@ export function SurveyTables({
     setFiles(new Set());
     await changeSources(project.id, [], paths).catch((error: Error) => notify({ tone: 'fault', text: error.message }));
   };
-  const table = <Row,>(props: {
+  const table = <Row extends object>(props: {
     label: string;
     columns: Column<Row>[];
     rows: Row[];
@@ -158,14 +159,7 @@ export function SurveyTables({
             ))}
           </select>
         )}
-        <input
-          className={css.filter}
-          type="search"
-          placeholder="Only rows with …"
-          aria-label="Only rows with"
-          value={filter}
-          onChange={(event) => setFilter(event.target.value)}
-        />
+        <SearchField label="Only rows with" value={filter} onChange={setFilter} />
         {chosen && <Button onClick={() => void takeOut()}>Take {chosen.size === 1 ? 'it' : chosen.size} out</Button>}
         <Button tone="quiet" title="The rows in sight as a CSV file" onClick={exportCsv}>
           CSV

@@ -1,21 +1,24 @@
 import { QueryClientProvider, useQueryClient } from '@tanstack/react-query';
-import { lazy, type ReactNode, Suspense, useCallback, useEffect, useMemo, useState } from 'react';
+import { lazy, type ReactNode, Suspense, useCallback, useMemo, useState } from 'react';
 import type { ProjectView } from '../../contract/project.ts';
 import { goTo, useSelectionInAddress, useViewName } from '../../project/address.ts';
 import { type Dropped, droppedFiles, queryClient, upload, useProject } from '../../project/api.ts';
 import { editsOf, usePendingEdits, useUnsaved } from '../../project/edits.ts';
+import { MEANINGS } from '../../project/glossary.ts';
 import { dismiss, notify, useNotices } from '../../project/notices.ts';
 import { useWithPacked } from '../../project/packed.ts';
 import { usePrediction } from '../../project/prediction.ts';
-import { VIEWS, type ViewName } from '../../project/stages.ts';
+import type { ViewName } from '../../project/stages.ts';
 import { closeTexels, useOpenTexels } from '../../project/texels/open-texels.ts';
 import type { ViewProps } from '../../project/view-props.ts';
 import { ErrorLine } from '../../ui/Notice.tsx';
 import { Notices } from '../../ui/Notices.tsx';
+import { Glossary } from '../../ui/Term.tsx';
 import { TooltipProvider } from '../../ui/Tooltip.tsx';
 import { Bill } from './Bill.tsx';
-import { KeyHelp } from './KeyHelp.tsx';
+import { HelpDialog } from './HelpDialog.tsx';
 import { useFinder } from './use-finder.ts';
+import { useKeys } from './use-keys.ts';
 import { useNews } from './use-news.ts';
 import css from './Workbench.module.css';
 
@@ -38,10 +41,6 @@ const SHOWN: Record<ViewName, (p: ViewProps) => ReactNode> = {
   compare: (viewProps) => <CompareView {...viewProps} />,
   handover: (viewProps) => <HandOverView {...viewProps} />,
 };
-
-const typing = (event: KeyboardEvent) =>
-  event.target instanceof HTMLElement &&
-  (event.target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(event.target.tagName));
 
 function Inside({ id, first }: { id: string; first: ViewName }) {
   const client = useQueryClient();
@@ -76,22 +75,9 @@ function Inside({ id, first }: { id: string; first: ViewName }) {
     },
     [id],
   );
-  useEffect(() => {
-    const key = (event: KeyboardEvent) => {
-      const mod = event.ctrlKey || event.metaKey;
-      const k = event.key.toLowerCase();
-      if (typing(event) && !(mod && k === 'k')) return;
-      if (mod && k === 'z') step(event.shiftKey ? 'redo' : 'undo');
-      else if (mod && k === 'y') step('redo');
-      else if (mod && k === 'k') setFinding(true);
-      else if (!mod && !event.altKey && event.key === '?') setHelp(true);
-      else if (event.altKey && !mod && /^Digit[1-6]$/.test(event.code)) go(VIEWS[Number(event.code[5]) - 1]);
-      else return;
-      event.preventDefault();
-    };
-    window.addEventListener('keydown', key);
-    return () => window.removeEventListener('keydown', key);
-  }, [step, go]);
+  const onFind = useCallback(() => setFinding(true), []);
+  const onHelp = useCallback(() => setHelp(true), []);
+  useKeys({ step, go, onFind, onHelp });
 
   const props = useMemo<ViewProps | null>(
     () => (project ? { project, live, forecast, edit, go, add: (files) => void add(files), sending } : null),
@@ -134,8 +120,8 @@ function Inside({ id, first }: { id: string; first: ViewName }) {
           forecast={forecast}
           go={go}
           step={step}
-          onHelp={() => setHelp(true)}
-          onFind={() => setFinding(true)}
+          onHelp={onHelp}
+          onFind={onFind}
           edit={edit}
         />
         <main className={css.main}>
@@ -153,10 +139,8 @@ function Inside({ id, first }: { id: string; first: ViewName }) {
           <TexelViewer key={texels.source.url + texels.title} picture={texels} onClose={closeTexels} />
         </Suspense>
       )}
-      {finding && (
-        <FindIn project={project} go={go} step={step} onHelp={() => setHelp(true)} onClose={() => setFinding(false)} />
-      )}
-      <KeyHelp open={help} onClose={() => setHelp(false)} />
+      {finding && <FindIn project={project} go={go} step={step} onHelp={onHelp} onClose={() => setFinding(false)} />}
+      <HelpDialog open={help} onClose={() => setHelp(false)} />
       <Notices list={notices} onDismiss={dismiss} />
     </>
   );
@@ -178,7 +162,9 @@ export function Workbench({ project, view }: { project?: string; view: ViewName 
   return (
     <QueryClientProvider client={queryClient}>
       <TooltipProvider>
-        <Inside id={project ?? ''} first={view} />
+        <Glossary.Provider value={MEANINGS}>
+          <Inside id={project ?? ''} first={view} />
+        </Glossary.Provider>
       </TooltipProvider>
     </QueryClientProvider>
   );

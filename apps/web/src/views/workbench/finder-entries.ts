@@ -23,7 +23,7 @@ export interface FinderMeans {
   selectSlot: (slot: number) => void;
   selectModel: (model: number) => void;
   openFinding: (code: string) => void;
-  showShortcuts: () => void;
+  showHelp: () => void;
   showProjects: () => void;
 }
 
@@ -74,7 +74,7 @@ function actions(project: ProjectView, means: FinderMeans): FinderEntry[] {
     ...(final ? [action('Download as ZIP', () => means.download(final.id))] : []),
     ...(project.undo ? [action('Undo', () => means.step('undo'), { keys: 'Ctrl Z', note: project.undo })] : []),
     ...(project.redo ? [action('Redo', () => means.step('redo'), { keys: 'Ctrl Y', note: project.redo })] : []),
-    action('Show all shortcuts', means.showShortcuts, { keys: '?' }),
+    action('Help: shortcuts, words, manual', means.showHelp, { keys: '?' }),
     action('All projects', means.showProjects),
   ];
 }

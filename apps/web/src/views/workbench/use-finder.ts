@@ -33,7 +33,7 @@ export function useFinder(
         go('survey');
         setAddress('survey', 'finding', code);
       },
-      showShortcuts: onHelp,
+      showHelp: onHelp,
       showProjects: () => window.location.assign('/'),
     });
   }, [project, findings, go, step, onHelp]);

@@ -1,7 +1,7 @@
 import type { TextureFormat } from '@wembrel/core/image/texture-memory';
 import type { ProjectView, SurveyView } from '../../../contract/project.ts';
-import type { Column } from '../../../ui/column.ts';
 import { bytes, count, percent } from '../../../ui/format.ts';
+import type { Column } from '../../../ui/table/column.ts';
 
 /** One row of an account: it belongs to a slot or a texture, and its figures add up to the total. */
 export interface CostRow {

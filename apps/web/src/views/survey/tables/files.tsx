@@ -1,5 +1,5 @@
-import type { Column } from '../../../ui/column.ts';
 import { bytes } from '../../../ui/format.ts';
+import type { Column } from '../../../ui/table/column.ts';
 import css from '../SurveyTables.module.css';
 import type { SourceRow } from './source-rows.ts';
 

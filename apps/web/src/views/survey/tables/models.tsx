@@ -1,7 +1,7 @@
 import type { TextureFormat } from '@wembrel/core/image/texture-memory';
 import type { FileRow } from '../../../contract/project.ts';
-import type { Column } from '../../../ui/column.ts';
 import { bytes, count } from '../../../ui/format.ts';
+import type { Column } from '../../../ui/table/column.ts';
 import css from '../SurveyTables.module.css';
 
 const figure = (report: FileRow, text: string) => (report.ok ? text : '–');

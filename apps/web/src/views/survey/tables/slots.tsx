@@ -1,7 +1,7 @@
 import type { ProjectView, SurveyView } from '../../../contract/project.ts';
 import { Swatch } from '../../../project/Swatch.tsx';
-import type { Column } from '../../../ui/column.ts';
 import { count } from '../../../ui/format.ts';
+import type { Column } from '../../../ui/table/column.ts';
 import css from '../SurveyTables.module.css';
 
 export type SlotRow = SurveyView['slots'][number] & { at: number; path: string };

@@ -1,8 +1,8 @@
 import type { ProjectView, SurveyView } from '../../../contract/project.ts';
 import { Swatch } from '../../../project/Swatch.tsx';
 import { openTexels } from '../../../project/texels/open-texels.ts';
-import type { Column } from '../../../ui/column.ts';
 import { bytes, percent } from '../../../ui/format.ts';
+import type { Column } from '../../../ui/table/column.ts';
 import css from '../SurveyTables.module.css';
 
 export type PictureRow = SurveyView['pictures'][number];

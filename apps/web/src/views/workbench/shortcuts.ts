@@ -1,8 +1,8 @@
-import { Dialog } from '../../ui/Dialog.tsx';
-import { KeyCaps } from '../../ui/KeyCap.tsx';
-import css from './KeyHelp.module.css';
-
-const GROUPS: [string, [string, string][]][] = [
+/** All keys of the application, by where they work. */
+export const SHORTCUTS: readonly (readonly [
+  where: string,
+  rows: readonly (readonly [keys: string, what: string])[],
+])[] = [
   [
     'Everywhere',
     [
@@ -51,33 +51,3 @@ const GROUPS: [string, [string, string][]][] = [
     ],
   ],
 ];
-
-/** All keys of the application. */
-export function KeyHelp({ open, onClose }: { open: boolean; onClose: () => void }) {
-  return (
-    <Dialog
-      open={open}
-      title="Shortcuts"
-      about="Everything that can be dragged has a key or a field as well."
-      onClose={onClose}
-    >
-      <div className={css.groups}>
-        {GROUPS.map(([title, rows]) => (
-          <section key={title}>
-            <h3>{title}</h3>
-            <dl>
-              {rows.map(([keys, what]) => (
-                <div key={keys}>
-                  <dt>
-                    <KeyCaps keys={keys} />
-                  </dt>
-                  <dd>{what}</dd>
-                </div>
-              ))}
-            </dl>
-          </section>
-        ))}
-      </div>
-    </Dialog>
-  );
-}
