@@ -8,7 +8,9 @@ export interface KeyMeans {
   onHelp: () => void;
 }
 
-const HELD = { preventDefault: true } as const;
+/** Parts that have the focus without being typed into; the library would count them as forms. */
+const ENABLED_ON = ['option', 'radio', 'slider', 'menuitem', 'menuitemcheckbox', 'menuitemradio'] as const;
+const HELD = { preventDefault: true, enableOnFormTags: ENABLED_ON };
 
 /** The keys that work in every view; while somebody types, only the finder's. */
 export function useKeys({ step, go, onFind, onHelp }: KeyMeans): void {
