@@ -26,7 +26,7 @@ test('the controls: numbers are dragged, kept in range and taken over; tables fo
     await page.keyboard.press('Space');
     await expect(grid.getByRole('row', { selected: true })).toHaveCount(0);
     await page.keyboard.press('End');
-    await expect(page.getByRole('button', { name: 'Take it out' })).toBeVisible();
+    await expect(page.getByRole('button', { name: 'Remove 1 file' })).toBeVisible();
   });
 
   await test.step('the shelf and the 3D picture agree on the model', async () => {
@@ -41,7 +41,7 @@ test('the controls: numbers are dragged, kept in range and taken over; tables fo
 
   await test.step('one of the files is taken out, and comes back with undo', async () => {
     await page.getByRole('grid', { name: 'Models' }).getByText('c-sign.glb').click();
-    await page.getByRole('button', { name: 'Take it out' }).click();
+    await page.getByRole('button', { name: 'Remove 1 file' }).click();
     await expect(page.getByTestId('total-drawcalls')).toHaveText('2', { timeout: 60_000 });
     await page.keyboard.press('Control+z');
     await expect(page.getByText('Undone: Take out c-sign.glb').first()).toBeVisible();

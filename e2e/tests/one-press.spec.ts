@@ -42,7 +42,7 @@ test('fifteen small parts in high and low are paired, proved and baked by one pr
   for (const { missed, texels } of baked) expect(missed / texels).toBeLessThan(0.02);
   const model = await page.request.get(`${server.url}/api/jobs/${job.id}/files/delivery/${rays.sheets[0].model}`);
   expect((await model.body()).subarray(0, 4).toString()).toBe('glTF');
-  await expect(page.getByRole('link', { name: /^Take .*_normal\.png/ })).toBeVisible();
+  await expect(page.getByRole('link', { name: /^Download .*_normal\.png/ })).toBeVisible();
   // It is one step back to where nothing was paired.
   await page.getByRole('button', { name: /^Undo/ }).click();
   await expect(page.getByText('Final, 1024 px · out of date')).toBeVisible();

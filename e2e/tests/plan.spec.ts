@@ -167,8 +167,8 @@ test('a proposal on the furniture: looked through, taken in part, then whole; ta
   const panel = page.getByRole('region', { name: 'A proposed plan' });
   await expect(panel.getByText(/plans scored/)).toBeVisible({ timeout: 60_000 });
   await expect(panel).toContainText('draw call');
-  await panel.getByLabel('Take the route of BackWall').uncheck();
-  await panel.getByRole('button', { name: 'Take 12 routes' }).click();
+  await panel.getByLabel('Apply the route of BackWall').uncheck();
+  await panel.getByRole('button', { name: 'Apply 12 routes' }).click();
   await expect.poll(async () => Object.keys(await before()).length).toBe(12);
   expect((await before()).BackWall).toBeUndefined();
   await page.getByRole('button', { name: 'Undo', exact: true }).click();
@@ -238,11 +238,11 @@ test('tiling slots are cut or put on a strip, names are required, and what was h
   const decisions = () => decisionsOf(page, server, id);
   await page.getByLabel('Width of sheet').selectOption('256');
   await row(page, 'KerbStone').click();
-  await page.getByRole('button', { name: 'Take this way: Cut at the repeats' }).click();
+  await page.getByRole('button', { name: 'Use this way: Cut at the repeats' }).click();
   await expect.poll(async () => (await decisions()).cutRepeats).toEqual(['KerbStone']);
   await expect(page.getByRole('row', { name: /^Cut at the repeats/ })).toContainText('now');
   await row(page, 'HandrailSteel').click();
-  await page.getByRole('button', { name: 'Take this way: Put it on a strip' }).click();
+  await page.getByRole('button', { name: 'Use this way: Put it on a strip' }).click();
   await expect
     .poll(async () => (await decisions()).sheets.map((sheet: { kind: string }) => sheet.kind))
     .toEqual(['atlas', 'trim']);
@@ -288,7 +288,7 @@ test('a wall that repeats both ways is cut one way for a strip: priced before, o
   // 36 triangles come in; 120 are added by cuts along V alone, 264 by cuts both ways.
   await expect(way).toContainText('156');
   await expect(page.getByRole('row', { name: /^Cut at the repeats/ })).toContainText('300');
-  await page.getByRole('button', { name: 'Take this way: Cut for a strip' }).click();
+  await page.getByRole('button', { name: 'Use this way: Cut for a strip' }).click();
   await expect(way).toContainText('now');
   await expect(page.getByRole('region', { name: 'What is selected' })).toBeInViewport();
   const d = await decisionsOf(page, server, id);

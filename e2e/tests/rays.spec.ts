@@ -25,7 +25,7 @@ test('a high-poly is baked onto a low-poly: paired by names, proved, looked into
   await openPost(page);
   await expect(page.getByRole('heading', { name: 'No pairing yet' })).toBeVisible();
   await page.getByRole('button', { name: 'Pair by names' }).click();
-  await expect(page.getByRole('button', { name: 'ticket post not baked' })).toBeVisible();
+  await expect(page.getByRole('button', { name: /^ticket post_high.*not baked$/ })).toBeVisible();
 
   await page.getByRole('button', { name: 'Bake a proof' }).click();
   const section = page.getByRole('group', { name: /^Section through "ticket post"/ });
@@ -46,7 +46,7 @@ test('a high-poly is baked onto a low-poly: paired by names, proved, looked into
   // Another map, on the sheet and on the model.
   await page.getByRole('radio', { name: 'AO' }).check();
   await page.getByRole('radio', { name: 'map', exact: true }).click();
-  await expect(page.getByRole('link', { name: /^Take post_low_ao\.png/ })).toBeVisible();
+  await expect(page.getByRole('link', { name: /^Download post_low_ao\.png/ })).toBeVisible();
 
   // A reach by keyboard; what was baked is out of date then, and undo makes it fresh again.
   const reach = page.getByRole('slider', { name: 'Outward reach' });
@@ -80,29 +80,29 @@ test('a high-poly is baked onto a low-poly: paired by names, proved, looked into
   expect(two.sheets).toEqual(one.sheets);
   await expect(section).toBeVisible();
   await page.getByRole('button', { name: 'Find reaches' }).click();
-  const take = page.getByRole('button', { name: /^Take [\d.]+ mm and [\d.]+ mm$/ });
+  const take = page.getByRole('button', { name: /^Use [\d.]+ mm outward, [\d.]+ mm inward$/ });
   await expect(take).toBeVisible({ timeout: 60_000 });
   await take.click();
-  await expect(page.getByRole('button', { name: 'Take the measured ones' })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Use the measured reaches' })).toBeVisible();
 
   // What is baked is chosen; faults lead to their places.
-  await page.getByRole('radio', { name: 'Maps' }).click();
+  await page.getByRole('radio', { name: 'Settings' }).click();
   await page.getByRole('checkbox', { name: 'Thickness' }).check();
   await page.getByLabel('Size').selectOption('256');
   await page.getByRole('button', { name: 'Bake the final' }).click();
   await expect(page.getByText('Final, 256 px')).toBeVisible({ timeout: 60_000 });
   await expect(page.getByRole('radio', { name: 'Thickness' })).toBeVisible();
 
-  // The brush: at the picked texel, and by a click on the low-poly; what it did is undone like all else.
-  await page.getByRole('radio', { name: 'Brush' }).click();
-  await page.getByRole('button', { name: 'Brush at the picked texel' }).click();
+  // Local reaches: at the picked texel, and by a click on the low-poly; what they did is undone like all else.
+  await page.getByRole('radio', { name: 'Local reaches' }).click();
+  await page.getByRole('button', { name: 'Add at the picked texel' }).click();
   await expect(page.getByRole('button', { name: /^1 · .* out 200 %$/ })).toBeVisible();
   const model = page.getByRole('img', { name: /^3D picture of the low-poly/ });
   const seen = await model.boundingBox();
   if (!seen) throw new Error('the low-poly is not there');
   await page.mouse.click(seen.x + seen.width / 2, seen.y + seen.height / 2);
   await expect(page.getByRole('button', { name: /^2 · / })).toBeVisible();
-  await page.getByRole('spinbutton', { name: 'Inward reach' }).fill('50');
+  await page.getByRole('complementary').getByRole('spinbutton', { name: 'Inward reach' }).fill('50');
   await page.keyboard.press('Enter');
   await expect(page.getByRole('button', { name: /^2 · .* in 50 %$/ })).toBeVisible();
   // The page shows a change before the server has it.
@@ -130,7 +130,7 @@ test('a high-poly is baked onto a low-poly: paired by names, proved, looked into
     .first()
     .click();
   await expect(page.getByText(/(Cast along|Shorten the|Widen the)/)).toBeVisible();
-  for (const tab of [/^Faults/, 'Maps', /^Pairings/, 'Brush'])
+  for (const tab of [/^Faults/, 'Settings', /^Pairings/, 'Local reaches'])
     for (const _ of ['light', 'dark']) {
       await page.getByRole('radio', { name: tab }).click();
       await page.getByRole('switch', { name: 'Dark theme' }).click();
@@ -172,7 +172,7 @@ test('a running bake waits when it is paused, goes on when it is let, and is can
   const project = await newProject(page, server, 'Pause');
   await openPost(page);
   await page.getByRole('button', { name: 'Pair by names' }).click();
-  await page.getByRole('radio', { name: 'Maps' }).click();
+  await page.getByRole('radio', { name: 'Settings' }).click();
   await page.getByLabel('Size').selectOption('4096');
   await page.getByRole('button', { name: 'Bake the final' }).click();
   const main = page.getByRole('main');

@@ -59,7 +59,7 @@ test('the sheet by hand: a lasso, bays kept together and apart again, one flippe
   await page.getByRole('button', { name: 'Keep together' }).click();
   await expect.poll(async () => (await sheet()).rigid).toMatchObject([[{ turns: expect.any(Number) }, {}]]);
   await expect(page.getByRole('button', { name: 'group 1 (2)' })).toBeVisible();
-  await page.getByRole('button', { name: 'Take apart' }).click();
+  await page.getByRole('button', { name: 'Separate' }).click();
   await expect.poll(async () => (await sheet()).rigid).toEqual([]);
   await expect(page.getByRole('button', { name: 'group 1 (2)' })).toBeHidden();
 

@@ -261,7 +261,7 @@ test('a budget marks what is over, everywhere the bill is; it can be undone', as
   const dialog = page.getByRole('dialog', { name: 'Budget' });
   await dialog.getByLabel('Device').selectOption({ label: 'retro' });
   await dialog.getByLabel('Draw calls').fill('10');
-  await dialog.getByRole('button', { name: 'Take this budget' }).click();
+  await dialog.getByRole('button', { name: 'Apply budget' }).click();
   const calls = page.getByRole('row', { name: /^Draw calls/ });
   await expect(calls).toContainText('of 10');
   await expect(calls.getByText('16').first()).toHaveCSS('font-weight', '600');

@@ -43,7 +43,7 @@ export const bakeOptions: Record<string, OptionSpec> = {
   pairings: {
     type: 'string',
     value: 'FILE',
-    help: 'pairings as a project has them, as JSON: with reaches, brush and shares of their own',
+    help: 'pairings as a project has them, as JSON: with reaches, local reaches and shares of their own',
   },
   region: {
     type: 'string',

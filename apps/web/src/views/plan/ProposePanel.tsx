@@ -8,7 +8,7 @@ import type { MergeDecisions, SurveyView } from '../../contract/project.ts';
 import { sheetTitle } from '../../project/change-plan.ts';
 import type { ViewProps } from '../../project/view-props.ts';
 import { Button } from '../../ui/Button.tsx';
-import { bytes, count, percent } from '../../ui/format.ts';
+import { bytes, count, counted, percent } from '../../ui/format.ts';
 import { ErrorLine } from '../../ui/Notice.tsx';
 import { Progress } from '../../ui/Progress.tsx';
 import css from './ProposePanel.module.css';
@@ -43,7 +43,7 @@ export function ProposePanel({
     if (!proposal) return;
     const all = left.size === 0;
     const names = new Set(proposal.routes.map((route) => route.name).filter((name) => !left.has(name)));
-    edit(all ? 'Take the proposed plan' : `Take ${names.size} of the proposed routes`, (decisions) =>
+    edit(all ? 'Apply the proposed plan' : `Apply ${names.size} of the proposed routes`, (decisions) =>
       takeProposal(decisions, proposal, all ? null : names, reduce),
     );
     onClose();
@@ -117,7 +117,7 @@ export function ProposePanel({
                     <td>
                       <input
                         type="checkbox"
-                        aria-label={`Take the route of ${titles.get(route.name) ?? route.name}`}
+                        aria-label={`Apply the route of ${titles.get(route.name) ?? route.name}`}
                         checked={!left.has(route.name)}
                         onChange={(event) => {
                           const next = new Set(left);
@@ -152,7 +152,7 @@ export function ProposePanel({
               {count(proposal.scored)} plans scored{proposal.exhaustive ? ': all that there are' : ''}
             </em>
             <Button tone="main" onClick={take} aria-disabled={left.size === proposal.routes.length}>
-              {left.size === 0 ? 'Apply plan' : `Take ${proposal.routes.length - left.size} routes`}
+              {left.size === 0 ? 'Apply plan' : `Apply ${counted(proposal.routes.length - left.size, 'route')}`}
             </Button>
           </footer>
         </>

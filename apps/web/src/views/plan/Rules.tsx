@@ -80,15 +80,15 @@ export function Rules({
             </span>
             <Button
               tone="quiet"
-              aria-label={`Take back the rule: ${ruleTitle(decisions, rule, pictureName)}`}
+              aria-label={`Delete rule: ${ruleTitle(decisions, rule, pictureName)}`}
               onClick={() =>
-                edit('Take back a rule', (decisions) => ({
+                edit('Delete a rule', (decisions) => ({
                   ...decisions,
                   rules: decisions.rules.filter((x) => x.id !== rule.id),
                 }))
               }
             >
-              Take back
+              Delete
             </Button>
           </li>
         ))}

@@ -198,7 +198,7 @@ export function Ways({
                   <em>now</em>
                 ) : (
                   <Button
-                    aria-label={`Take this way: ${way.title}`}
+                    aria-label={`Use this way: ${way.title}`}
                     onClick={() => edit(`${way.title}: ${planSlot.name}`, way.apply)}
                   >
                     Take

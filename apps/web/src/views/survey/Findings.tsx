@@ -121,11 +121,11 @@ export function Findings({
                     className={css.act}
                     onClick={() =>
                       done
-                        ? edit(`Take back: ${title}`, (decisions) => takenBack(decisions, actions))
+                        ? edit(`Undo: ${title}`, (decisions) => takenBack(decisions, actions))
                         : act(first, actions, title)
                     }
                   >
-                    {done ? 'Take back' : (sameLabel(actions) ?? 'Do all')}
+                    {done ? 'Undo' : (sameLabel(actions) ?? 'Do all')}
                   </button>
                 )}
               </div>
@@ -149,12 +149,12 @@ export function Findings({
                                 className={css.act}
                                 onClick={() =>
                                   finding.action &&
-                                  edit(`Take back: ${finding.subject}`.slice(0, 120), (decisions) =>
+                                  edit(`Undo: ${finding.subject}`.slice(0, 120), (decisions) =>
                                     takenBack(decisions, [finding.action as FindingAction]),
                                   )
                                 }
                               >
-                                Take back
+                                Undo
                               </button>
                             )}
                           </>

@@ -5,7 +5,7 @@ import { changeSources } from '../../project/api.ts';
 import { notify } from '../../project/notices.ts';
 import { selectSlots, setHover, useSelection } from '../../project/selection.ts';
 import { Button } from '../../ui/Button.tsx';
-import { bytes, count } from '../../ui/format.ts';
+import { bytes, count, counted } from '../../ui/format.ts';
 import { SearchField } from '../../ui/SearchField.tsx';
 import { Segments } from '../../ui/Segments.tsx';
 import type { Column } from '../../ui/table/column.ts';
@@ -160,7 +160,7 @@ export function SurveyTables({
           </select>
         )}
         <SearchField label="Only rows with" value={filter} onChange={setFilter} />
-        {chosen && <Button onClick={() => void takeOut()}>Take {chosen.size === 1 ? 'it' : chosen.size} out</Button>}
+        {chosen && <Button onClick={() => void takeOut()}>Remove {counted(chosen.size, 'file')}</Button>}
         <Button tone="quiet" title="The rows in sight as a CSV file" onClick={exportCsv}>
           CSV
         </Button>

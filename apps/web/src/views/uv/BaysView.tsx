@@ -369,7 +369,7 @@ export function BaysView(props: ViewProps & { switcher: ReactNode }) {
                 )
               }
               apart={(plots) =>
-                edit(`Take ${plots.length === 1 ? plots[0].slot : `${plots.length} bays`} apart`, (decisions) =>
+                edit(`Separate ${plots.length === 1 ? plots[0].slot : `${plots.length} bays`}`, (decisions) =>
                   apart(decisions, decided.id, new Set(plots.map((plot) => plot.key))),
                 )
               }

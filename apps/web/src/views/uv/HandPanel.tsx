@@ -262,7 +262,7 @@ export function HandPanel({
                 Keep together
               </Button>
               <Button onClick={() => apart(movable)} disabled={!movable.some((p) => bound.has(p.key))}>
-                Take apart
+                Separate
               </Button>
             </div>
           )}

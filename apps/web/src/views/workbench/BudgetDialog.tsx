@@ -97,7 +97,7 @@ export function BudgetDialog({
         <footer className={css.foot}>
           <Button onClick={onClose}>Cancel</Button>
           <Button tone="main" type="submit">
-            Take this budget
+            Apply budget
           </Button>
         </footer>
       </form>

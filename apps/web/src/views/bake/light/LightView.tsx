@@ -115,7 +115,7 @@ export function LightView({ project, live, edit, switcher }: ViewProps & { switc
                   Download all (ZIP)
                 </ButtonLink>
                 <ButtonLink href={file ?? ''} download>
-                  Take {made.file}, {bytes(made.bytes)}
+                  Download {made.file}, {bytes(made.bytes)}
                 </ButtonLink>
               </div>
             )}

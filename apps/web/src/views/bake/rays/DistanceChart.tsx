@@ -1,5 +1,7 @@
 import { useEffect, useRef, useState } from 'react';
 import type { RaySheetView } from '../../../contract/project.ts';
+import { Button } from '../../../ui/Button.tsx';
+import { NumberField } from '../../../ui/Field.tsx';
 import { count } from '../../../ui/format.ts';
 import css from './DistanceChart.module.css';
 import { length } from './lengths.ts';
@@ -7,19 +9,52 @@ import { length } from './lengths.ts';
 const HEIGHT = 96;
 const FOOT = 16;
 
-/** How far the high-poly lies from the low-poly, texel by texel; the two reaches are dragged on it. */
-export function DistanceChart({
-  histogram,
-  outward,
-  inward,
-  onReach,
-}: {
+export interface DistanceChartProps {
   histogram: RaySheetView['pairings'][number]['histogram'];
+  /** m */
   outward: number;
+  /** m */
   inward: number;
-  /** Set while a reach is let go, m. */
-  onReach: (which: 'outward' | 'inward', metres: number) => void;
-}) {
+  /** Called with m when a reach is let go or typed. */
+  onReach: (which: Which, metres: number) => void;
+  /** Goes back to the measured reaches; null while they are in use. */
+  onMeasured: (() => void) | null;
+}
+
+type Which = 'outward' | 'inward';
+
+/** How far the high-poly lies from the low-poly, texel by texel; the two reaches are dragged on it, or typed. */
+export function DistanceChart(props: DistanceChartProps) {
+  const { outward, inward, onReach, onMeasured } = props;
+  const field = (which: Which, value: number) => (
+    <NumberField
+      label={which === 'outward' ? 'Outward reach' : 'Inward reach'}
+      unit="mm"
+      value={Number((value * 1000).toPrecision(4))}
+      min={0}
+      max={1e9}
+      onCommit={(mm) => onReach(which, mm / 1000)}
+    />
+  );
+  return (
+    <figure className={css.chart}>
+      <Histogram {...props} />
+      <figcaption className={css.fields}>
+        {field('inward', inward)}
+        {field('outward', outward)}
+        {onMeasured ? (
+          <Button tone="quiet" onClick={onMeasured}>
+            Use the measured reaches
+          </Button>
+        ) : (
+          <span>measured</span>
+        )}
+      </figcaption>
+    </figure>
+  );
+}
+
+function Histogram({ histogram, outward, inward, onReach }: DistanceChartProps) {
   const box = useRef<SVGSVGElement>(null);
   const [width, setWidth] = useState(600);
   useEffect(() => {
@@ -29,7 +64,7 @@ export function DistanceChart({
     seen.observe(el);
     return () => seen.disconnect();
   }, []);
-  const [drag, setDrag] = useState<{ which: 'outward' | 'inward'; at: number } | null>(null);
+  const [drag, setDrag] = useState<{ which: Which; at: number } | null>(null);
   const from = Math.min(histogram.from, -inward * 1.1);
   const to = Math.max(histogram.to, outward * 1.1);
   const x = (m: number) => ((m - from) / (to - from)) * width;
@@ -38,13 +73,13 @@ export function DistanceChart({
   const most = Math.max(1, ...counts);
   const outAt = drag?.which === 'outward' ? drag.at : outward;
   const inAt = drag?.which === 'inward' ? drag.at : inward;
-  const metres = (event: React.PointerEvent, which: 'outward' | 'inward') => {
+  const metres = (event: React.PointerEvent, which: Which) => {
     const r = box.current?.getBoundingClientRect();
     if (!r) return 0;
     const m = from + ((event.clientX - r.left) / r.width) * (to - from);
     return Math.max((to - from) / 400, which === 'outward' ? m : -m);
   };
-  const handle = (which: 'outward' | 'inward', value: number) => {
+  const handle = (which: Which, value: number) => {
     const at = x(which === 'outward' ? value : -value);
     return (
       <g
@@ -82,39 +117,37 @@ export function DistanceChart({
     );
   };
   return (
-    <figure className={css.chart}>
-      <svg ref={box} viewBox={`0 0 ${width} ${HEIGHT}`} aria-label="Distances of the texels">
-        {counts.map((n, k) => {
-          const m = histogram.from + k * step;
-          const out = m > outAt || m + step < -inAt;
-          const h = n > 0 ? Math.max(1.5, (Math.log1p(n) / Math.log1p(most)) * (HEIGHT - FOOT - 14)) : 0;
-          return (
-            <rect
-              key={m}
-              className={out ? css.beyond : css.bar}
-              x={x(m)}
-              y={HEIGHT - FOOT - h}
-              width={Math.max(0.5, x(m + step) - x(m) - 0.6)}
-              height={h}
-            >
-              <title>{`${length(m)} to ${length(m + step)}: ${count(n)} texels`}</title>
-            </rect>
-          );
-        })}
-        <line className={css.axis} x1={0} x2={width} y1={HEIGHT - FOOT} y2={HEIGHT - FOOT} />
-        <line className={css.zero} x1={x(0)} x2={x(0)} y1={14} y2={HEIGHT - FOOT} />
-        <text x={x(0)} y={HEIGHT - 4} textAnchor="middle">
-          low-poly
-        </text>
-        <text x={2} y={HEIGHT - 4}>
-          {length(from)}, behind it
-        </text>
-        <text x={width - 2} y={HEIGHT - 4} textAnchor="end">
-          {length(to)}, in front of it
-        </text>
-        {handle('inward', inAt)}
-        {handle('outward', outAt)}
-      </svg>
-    </figure>
+    <svg ref={box} viewBox={`0 0 ${width} ${HEIGHT}`} aria-label="Distances of the texels">
+      {counts.map((n, k) => {
+        const m = histogram.from + k * step;
+        const out = m > outAt || m + step < -inAt;
+        const h = n > 0 ? Math.max(1.5, (Math.log1p(n) / Math.log1p(most)) * (HEIGHT - FOOT - 14)) : 0;
+        return (
+          <rect
+            key={m}
+            className={out ? css.beyond : css.bar}
+            x={x(m)}
+            y={HEIGHT - FOOT - h}
+            width={Math.max(0.5, x(m + step) - x(m) - 0.6)}
+            height={h}
+          >
+            <title>{`${length(m)} to ${length(m + step)}: ${count(n)} texels`}</title>
+          </rect>
+        );
+      })}
+      <line className={css.axis} x1={0} x2={width} y1={HEIGHT - FOOT} y2={HEIGHT - FOOT} />
+      <line className={css.zero} x1={x(0)} x2={x(0)} y1={14} y2={HEIGHT - FOOT} />
+      <text x={x(0)} y={HEIGHT - 4} textAnchor="middle">
+        low-poly
+      </text>
+      <text x={2} y={HEIGHT - 4}>
+        {length(from)}, behind it
+      </text>
+      <text x={width - 2} y={HEIGHT - 4} textAnchor="end">
+        {length(to)}, in front of it
+      </text>
+      {handle('inward', inAt)}
+      {handle('outward', outAt)}
+    </svg>
   );
 }

@@ -61,7 +61,7 @@ export function MapContacts({
         </ButtonLink>
         {one && (
           <ButtonLink href={address(`delivery/${encodeURIComponent(one.file)}`)} download>
-            Take {one.file}, {bytes(one.bytes)}
+            Download {one.file}, {bytes(one.bytes)}
           </ButtonLink>
         )}
       </div>

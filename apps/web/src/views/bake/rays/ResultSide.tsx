@@ -30,10 +30,10 @@ export interface ResultSideProps {
   onPoint: (at: readonly [number, number]) => void;
   /** Bakes the part around the picked texel; null while that cannot be. */
   bakePart: (() => void) | null;
-  /** What the brush has done. */
+  /** The local reaches of the pairing. */
   rings: readonly Ring[];
-  /** Called with points of the low-poly that are clicked; null: no brush. */
-  brush: ((point: readonly [number, number, number]) => void) | null;
+  /** Called with points of the low-poly that are clicked; null: clicks do nothing. */
+  onModelPoint: ((point: readonly [number, number, number]) => void) | null;
 }
 
 /** Beside the section: the chosen map with its faults, and the model. */
@@ -47,7 +47,7 @@ export function ResultSide({
   onPoint,
   bakePart,
   rings,
-  brush,
+  onModelPoint,
 }: ResultSideProps) {
   const [on, setOn] = useState<On>('lit');
   const [marks, setMarks] = useState(true);
@@ -88,7 +88,7 @@ export function ResultSide({
           Bake this part
         </Button>
       </div>
-      <div className={brush && on !== 'high' ? `${css.model} ${css.brushed}` : css.model}>
+      <div className={onModelPoint && on !== 'high' ? `${css.model} ${css.pointed}` : css.model}>
         <ModelView
           label={LABELS[on]}
           url={on === 'high' ? high : low}
@@ -99,7 +99,7 @@ export function ResultSide({
           mapFor={sheet.name}
           sun={sun}
           rings={rings}
-          onPick={brush && on !== 'high' ? (face) => face && brush(face.point) : undefined}
+          onPick={onModelPoint && on !== 'high' ? (face) => face && onModelPoint(face.point) : undefined}
         />
       </div>
       <Segments

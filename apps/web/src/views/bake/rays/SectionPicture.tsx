@@ -1,5 +1,6 @@
 import { FAULT } from '@wembrel/core/rays/maps/fault-kinds';
 import type { SectionView } from '../../../contract/project.ts';
+import { Button } from '../../../ui/Button.tsx';
 import { length, roundLength } from './lengths.ts';
 import css from './SectionPicture.module.css';
 
@@ -17,16 +18,17 @@ const pathOf = (lines: readonly number[]): string => {
   return d;
 };
 
-/** High-poly, low-poly, cage and rays, cut through the picked texel; the way out points up. */
-export function SectionPicture({
-  section,
-  turn,
-  onTurn,
-}: {
+export interface SectionPictureProps {
   section: SectionView;
+  /** Degrees. */
   turn: number;
   onTurn: (degrees: number) => void;
-}) {
+  /** Sets a local reach where it goes through; null where none can be set. */
+  onReach: (() => void) | null;
+}
+
+/** High-poly, low-poly, cage and rays, cut through the picked texel; the way out points up. */
+export function SectionPicture({ section, turn, onTurn, onReach }: SectionPictureProps) {
   const { half } = section;
   const scale = roundLength(half / 2);
   const faults = NAMES.filter(([bit]) => section.faults & bit).map(([, name]) => name);
@@ -76,6 +78,11 @@ export function SectionPicture({
         )}
         {faults.length > 0 && <b className={css.faulty}>{faults.join(', ')}</b>}
         <span className={css.grow}>scale {length(scale)}</span>
+        {onReach && (
+          <Button tone="quiet" onClick={onReach} title="Rays around this point get other reaches">
+            Local reach here
+          </Button>
+        )}
         <label>
           turned{' '}
           <input

@@ -90,3 +90,9 @@ function byPlace(free: readonly ProjectObject[]): FoundPairings {
 export function freshName(wanted: string, pairings: readonly PairingDecision[]): string {
   return freeName(wanted, new Set(pairings.map((pairing) => pairing.name)));
 }
+
+/** Objects in a few words: the first, and how many more. */
+export function partsText(refs: readonly { name: string }[]): string {
+  if (refs.length === 0) return 'none';
+  return refs.length === 1 ? refs[0].name : `${refs[0].name} + ${refs.length - 1}`;
+}

@@ -166,7 +166,7 @@ function Mix({
           />
           {e.mix.length > 1 && (
             <Button tone="quiet" onClick={() => set({ mix: e.mix.filter((_, k) => k !== i) })}>
-              Take out
+              Remove
             </Button>
           )}
         </div>

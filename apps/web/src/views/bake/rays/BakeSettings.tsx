@@ -1,43 +1,44 @@
 import { MAP_FORMS, MAP_KINDS } from '@wembrel/core/decisions/map-kinds';
 import { RAY_SAMPLES, type RayRecipe } from '@wembrel/core/decisions/ray-decisions';
 import { Check, Choice, NumberField } from '../../../ui/Field.tsx';
+import css from './BakeSettings.module.css';
 import { MAP_TITLES } from './map-titles.ts';
-import css from './RecipeForm.module.css';
 
-type Change = (label: string, next: RayRecipe) => void;
+interface BakeSettingsProps {
+  recipe: RayRecipe;
+  change: (label: string, next: RayRecipe) => void;
+}
 
-/** What is baked, and how. */
-export function RecipeForm({ recipe, change }: { recipe: RayRecipe; change: Change }) {
-  const has = (k: (typeof MAP_KINDS)[number]) => recipe.maps.includes(k);
-  const set = (label: string, part: Partial<RayRecipe>) => change(label, { ...recipe, ...part });
+interface GroupProps {
+  recipe: RayRecipe;
+  set: (label: string, part: Partial<RayRecipe>) => void;
+}
+
+/** What a high-to-low bake makes, and how. */
+export function BakeSettings({ recipe, change }: BakeSettingsProps) {
+  const set: GroupProps['set'] = (label, part) => change(label, { ...recipe, ...part });
   return (
     <div className={css.form}>
       <fieldset>
-        <legend>Maps</legend>
-        <div className={css.kinds}>
-          {MAP_KINDS.map((k) => (
-            <label key={k} title={MAP_FORMS[k].about}>
-              <input
-                type="checkbox"
-                checked={has(k)}
-                disabled={has(k) && recipe.maps.length === 1}
-                onChange={(event) =>
-                  set(`${event.target.checked ? 'Bake' : 'Leave out'} ${MAP_TITLES[k]}`, {
-                    maps: MAP_KINDS.filter((channel) => (channel === k ? event.target.checked : has(channel))),
-                  })
-                }
-              />
-              {MAP_TITLES[k]}
-            </label>
-          ))}
-        </div>
+        <legend>Casting</legend>
+        <Casting recipe={recipe} set={set} />
       </fieldset>
-      <Choice
-        label="Size"
-        value={String(recipe.size)}
-        options={[256, 512, 1024, 2048, 4096, 8192].map((n) => ({ value: String(n), label: `${n} px` }))}
-        onChange={(v) => set(`Maps of ${v} px`, { size: Number(v) })}
-      />
+      <fieldset>
+        <legend>Maps</legend>
+        <Maps recipe={recipe} set={set} />
+      </fieldset>
+      <fieldset>
+        <legend>Image files</legend>
+        <ImageFiles recipe={recipe} set={set} />
+      </fieldset>
+    </div>
+  );
+}
+
+/** Which rays are cast, and what they may hit. */
+function Casting({ recipe, set }: GroupProps) {
+  return (
+    <>
       <Choice
         label="Samples per texel"
         value={String(recipe.samples)}
@@ -79,45 +80,36 @@ export function RecipeForm({ recipe, change }: { recipe: RayRecipe; change: Chan
         checked={recipe.backFaces}
         onChange={(backFaces) => set(backFaces ? 'Back faces count' : 'Back faces do not count', { backFaces })}
       />
-      <Choice
-        label="Normal map"
-        value={recipe.normalY}
-        options={[
-          { value: 'up', label: 'Y up' },
-          { value: 'down', label: 'Y down' },
-        ]}
-        onChange={(normalY) => set(`Normal map with Y ${normalY}`, { normalY })}
-      />
-      <Choice
-        label="Bit depth"
-        value={String(recipe.bits)}
-        options={[
-          { value: '8', label: '8, dithered' },
-          { value: '16', label: '16' },
-          { value: '32', label: '32, float EXR' },
-        ]}
-        onChange={(v) => set(`${v} bits a channel`, { bits: Number(v) as RayRecipe['bits'] })}
-      />
-      <NumberField
-        label="Padding"
-        unit="px"
-        value={recipe.padding}
-        min={0}
-        max={512}
-        onCommit={(padding) => set('Padding', { padding })}
-      />
-      <NumberField
-        label="Minimum margin"
-        unit="px"
-        value={recipe.margin}
-        min={0}
-        max={256}
-        onCommit={(margin) => set('Minimum margin', { margin })}
-      />
+    </>
+  );
+}
+
+/** Which maps there are, and what is decided for each. */
+function Maps({ recipe, set }: GroupProps) {
+  const has = (k: (typeof MAP_KINDS)[number]) => recipe.maps.includes(k);
+  return (
+    <>
+      <div className={css.kinds}>
+        {MAP_KINDS.map((k) => (
+          <label key={k} title={MAP_FORMS[k].about}>
+            <input
+              type="checkbox"
+              checked={has(k)}
+              disabled={has(k) && recipe.maps.length === 1}
+              onChange={(event) =>
+                set(`${event.target.checked ? 'Bake' : 'Leave out'} ${MAP_TITLES[k]}`, {
+                  maps: MAP_KINDS.filter((channel) => (channel === k ? event.target.checked : has(channel))),
+                })
+              }
+            />
+            {MAP_TITLES[k]}
+          </label>
+        ))}
+      </div>
       {has('ao') && (
         <>
           <NumberField
-            label="AO rays a texel"
+            label="AO rays per texel"
             unit="rays"
             value={recipe.ao.rays}
             min={4}
@@ -125,7 +117,7 @@ export function RecipeForm({ recipe, change }: { recipe: RayRecipe; change: Chan
             onCommit={(rays) => set('AO rays', { ao: { ...recipe.ao, rays } })}
           />
           <NumberField
-            label="AO looks as far as"
+            label="AO distance"
             unit="mm"
             value={recipe.ao.distance === null ? 0 : Number((recipe.ao.distance * 1000).toPrecision(6))}
             min={0}
@@ -178,13 +170,13 @@ export function RecipeForm({ recipe, change }: { recipe: RayRecipe; change: Chan
             label="One ID colour per"
             value={recipe.id.by}
             options={[
-              { value: 'material', label: 'materials' },
-              { value: 'part', label: 'parts' },
-              { value: 'island', label: 'islands' },
-              { value: 'own-colour', label: 'the material’s own colour' },
-              { value: 'vertex-color', label: 'vertex colours' },
-              { value: 'group', label: 'face groups' },
-              { value: 'piece', label: 'loose pieces' },
+              { value: 'material', label: 'material' },
+              { value: 'part', label: 'part' },
+              { value: 'island', label: 'island' },
+              { value: 'own-colour', label: 'material, in its own colour' },
+              { value: 'vertex-color', label: 'vertex colour' },
+              { value: 'group', label: 'face group' },
+              { value: 'piece', label: 'loose piece' },
             ]}
             onChange={(by) => set('One ID colour per', { id: { ...recipe.id, by } })}
           />
@@ -198,6 +190,55 @@ export function RecipeForm({ recipe, change }: { recipe: RayRecipe; change: Chan
           />
         </>
       )}
-    </div>
+    </>
+  );
+}
+
+/** How the maps are written. */
+function ImageFiles({ recipe, set }: GroupProps) {
+  return (
+    <>
+      <Choice
+        label="Size"
+        value={String(recipe.size)}
+        options={[256, 512, 1024, 2048, 4096, 8192].map((n) => ({ value: String(n), label: `${n} px` }))}
+        onChange={(v) => set(`Maps of ${v} px`, { size: Number(v) })}
+      />
+      <Choice
+        label="Normal map"
+        value={recipe.normalY}
+        options={[
+          { value: 'up', label: 'Y up' },
+          { value: 'down', label: 'Y down' },
+        ]}
+        onChange={(normalY) => set(`Normal map with Y ${normalY}`, { normalY })}
+      />
+      <Choice
+        label="Bit depth"
+        value={String(recipe.bits)}
+        options={[
+          { value: '8', label: '8, dithered' },
+          { value: '16', label: '16' },
+          { value: '32', label: '32, float EXR' },
+        ]}
+        onChange={(v) => set(`${v} bits a channel`, { bits: Number(v) as RayRecipe['bits'] })}
+      />
+      <NumberField
+        label="Padding"
+        unit="px"
+        value={recipe.padding}
+        min={0}
+        max={512}
+        onCommit={(padding) => set('Padding', { padding })}
+      />
+      <NumberField
+        label="Minimum margin"
+        unit="px"
+        value={recipe.margin}
+        min={0}
+        max={256}
+        onCommit={(margin) => set('Minimum margin', { margin })}
+      />
+    </>
   );
 }
