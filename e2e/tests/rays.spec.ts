@@ -83,7 +83,7 @@ test('a high-poly is baked onto a low-poly: paired by names, proved, looked into
   const take = page.getByRole('button', { name: /^Use [\d.]+ mm outward, [\d.]+ mm inward$/ });
   await expect(take).toBeVisible({ timeout: 60_000 });
   await take.click();
-  await expect(page.getByRole('button', { name: 'Use the measured reaches' })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Use measured reaches' })).toBeVisible();
 
   // What is baked is chosen; faults lead to their places.
   await page.getByRole('radio', { name: 'Settings' }).click();

@@ -42,12 +42,10 @@ export function DistanceChart(props: DistanceChartProps) {
       <figcaption className={css.fields}>
         {field('inward', inward)}
         {field('outward', outward)}
-        {onMeasured ? (
+        {onMeasured && (
           <Button tone="quiet" onClick={onMeasured}>
-            Use the measured reaches
+            Use measured reaches
           </Button>
-        ) : (
-          <span>measured</span>
         )}
       </figcaption>
     </figure>
@@ -137,17 +135,32 @@ function Histogram({ histogram, outward, inward, onReach }: DistanceChartProps) 
       })}
       <line className={css.axis} x1={0} x2={width} y1={HEIGHT - FOOT} y2={HEIGHT - FOOT} />
       <line className={css.zero} x1={x(0)} x2={x(0)} y1={14} y2={HEIGHT - FOOT} />
-      <text x={x(0)} y={HEIGHT - 4} textAnchor="middle">
-        low-poly
-      </text>
-      <text x={2} y={HEIGHT - 4}>
-        {length(from)}, behind it
-      </text>
-      <text x={width - 2} y={HEIGHT - 4} textAnchor="end">
-        {length(to)}, in front of it
-      </text>
+      <AxisTexts from={from} to={to} width={width} zero={x(0)} />
       {handle('inward', inAt)}
       {handle('outward', outAt)}
     </svg>
+  );
+}
+
+/** Room that a text with its words takes, px. */
+const WORDS = 130;
+
+/** Both ends and the surface itself; the ends say less where they would reach the surface's name. */
+function AxisTexts({ from, to, width, zero }: { from: number; to: number; width: number; zero: number }) {
+  const y = HEIGHT - 4;
+  return (
+    <>
+      <text x={zero} y={y} textAnchor="middle">
+        low-poly
+      </text>
+      <text x={2} y={y}>
+        {length(from)}
+        {zero > WORDS + 40 && ', behind it'}
+      </text>
+      <text x={width - 2} y={y} textAnchor="end">
+        {length(to)}
+        {width - zero > WORDS + 40 && ', in front of it'}
+      </text>
+    </>
   );
 }

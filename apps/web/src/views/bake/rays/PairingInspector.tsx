@@ -57,7 +57,7 @@ export function PairingInspector({ pairing: q, index, list }: PairingInspectorPr
       {q.low.length > 1 && <Shares pairing={q} set={set} />}
       {!baked && (q.outward !== null || q.inward !== null) && (
         <Button onClick={() => set(`Measured reaches for ${q.name}`, { outward: null, inward: null })}>
-          Use the measured reaches
+          Use measured reaches
         </Button>
       )}
       {found && (

@@ -1,9 +1,10 @@
-/** A length as it reads best: mm below a metre. */
+/** A length as it reads best: mm below a metre, with a true minus sign. */
 export function length(m: number): string {
+  const sign = m < 0 ? '−' : '';
   const a = Math.abs(m);
-  if (a >= 1) return `${m.toFixed(2)} m`;
-  const mm = m * 1000;
-  return `${Math.abs(mm) >= 100 ? mm.toFixed(0) : Math.abs(mm) >= 10 ? mm.toFixed(1) : mm.toFixed(2)} mm`;
+  if (a >= 1) return `${sign}${a.toFixed(2)} m`;
+  const mm = a * 1000;
+  return `${sign}${mm.toFixed(mm >= 100 ? 0 : mm >= 10 ? 1 : 2)} mm`;
 }
 
 /** A round length of at most so many metres, for a scale. */
