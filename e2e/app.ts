@@ -22,6 +22,8 @@ export const test = base.extend<{ quiet: string[] }, { server: Server }>({
         if (m.type() === 'error') problems.push(m.text());
       });
       page.on('pageerror', (error) => problems.push(String(error)));
+      // The guide is for newcomers; its own test brings it back.
+      await page.addInitScript(() => localStorage.setItem('wembrel-guide', 'off'));
       await use(allowed);
       expect(problems.filter((problem) => !allowed.some((a) => problem.includes(a)))).toEqual([]);
     },

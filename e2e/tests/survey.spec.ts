@@ -174,7 +174,7 @@ test('one selection: table, 3D, chart and finding light the same slots; hiding a
   // From a chart.
   await page.getByRole('radio', { name: 'density' }).click();
   await expect(page.getByRole('img', { name: 'Surface by texel density' }).locator('svg')).toBeVisible();
-  await page.getByRole('radio', { name: 'texture memory' }).click();
+  await page.getByRole('radio', { name: 'memory' }).click();
   await page
     .getByRole('img', { name: /^Texture memory of/ })
     .locator('svg')

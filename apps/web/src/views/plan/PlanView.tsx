@@ -27,6 +27,7 @@ import { ModelView } from '../../stage/ModelView.tsx';
 import type { PickedFace } from '../../stage/model-stage.ts';
 import type { LitFaces } from '../../stage/placed.ts';
 import { Button } from '../../ui/Button.tsx';
+import type { MenuEntry } from '../../ui/ObjectMenu.tsx';
 import { SearchField } from '../../ui/SearchField.tsx';
 import { Segments } from '../../ui/Segments.tsx';
 import frame from '../../ui/View.module.css';
@@ -156,6 +157,7 @@ function Board({
   packed,
   paints,
   edit,
+  go,
   carried,
   onPlan,
 }: ViewProps & {
@@ -218,6 +220,21 @@ function Board({
     },
     [decisions, route],
   );
+  const menu = useCallback((): MenuEntry[] => {
+    const which = [...useSelection.getState().slots];
+    return [
+      ...decisions.sheets.map((sheet, i) => ({
+        label: `Route to ${sheet.name}`,
+        keys: i < 9 ? String(i + 1) : undefined,
+        run: () => route(which, sheet.id),
+      })),
+      { label: 'Keep apart', keys: '0', run: () => route(which, APART) },
+      { label: 'Spread by area', keys: 'Backspace', run: () => route(which, null) },
+      'line',
+      { label: 'Show on Survey', run: () => go('survey') },
+      { label: 'Show on UV layout', run: () => go('uv') },
+    ];
+  }, [decisions, route, go]);
   // The inset shows the model of the slot under the pointer, else of the first selected one.
   const first = hover ?? selected[0] ?? 0;
   const inset = survey?.slots[first]?.model ?? 0;
@@ -283,6 +300,7 @@ function Board({
               carried={carried}
               onScroll={setScroll}
               onKey={key}
+              menu={menu}
             />
             <div className={css.planned}>
               <Button tone="quiet" onClick={() => onPlan(null)}>

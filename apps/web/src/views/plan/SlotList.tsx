@@ -6,6 +6,7 @@ import type { Forecast } from '../../project/prediction.ts';
 import { Swatch } from '../../project/Swatch.tsx';
 import { selectSlots, setHover, useSelection } from '../../project/selection.ts';
 import { bytes, count, indexColour } from '../../ui/format.ts';
+import { type MenuEntry, ObjectMenu, objectAt } from '../../ui/ObjectMenu.tsx';
 import { type Carried, carriedBy } from './flow-geometry.ts';
 import { HEADING, type ListRows, ROW, slotTitle } from './list-rows.ts';
 import css from './SlotList.module.css';
@@ -19,10 +20,12 @@ export interface SlotListProps {
   onScroll: (top: number) => void;
   /** True when the key meant something. */
   onKey: (key: string) => boolean;
+  /** What can be done to the selected slots. */
+  menu: () => MenuEntry[];
 }
 
 /** All slots in their groups. Click, Ctrl-click and Shift-click select, as do arrows and Space; rows can be dragged to a sheet. */
-export function SlotList({ project, survey, forecast, rows, carried, onScroll, onKey }: SlotListProps) {
+export function SlotList({ project, survey, forecast, rows, carried, onScroll, onKey, menu }: SlotListProps) {
   const box = useRef<HTMLDivElement>(null);
   /** Positions in the order of the list. */
   const active = useRef(0);
@@ -76,59 +79,67 @@ export function SlotList({ project, survey, forecast, rows, carried, onScroll, o
         : values[i] > 0
           ? `${count(values[i] / 1000)} kpx`
           : 'one colour';
+  const entries = (target: HTMLElement): MenuEntry[] => {
+    const slot = objectAt(target, 'slot');
+    if (slot === null) return [];
+    if (!slots.has(slot)) selectSlots([slot]);
+    return menu();
+  };
   return (
-    <div
-      ref={box}
-      className={css.list}
-      role="listbox"
-      aria-multiselectable
-      aria-label="Slots; digits route the selected ones to a sheet, 0 keeps them apart"
-      data-flow-list=""
-      tabIndex={-1}
-      onKeyDown={key}
-      onScroll={(event) => onScroll(event.currentTarget.scrollTop)}
-    >
-      <div className={css.all} style={{ height: virtual.getTotalSize() }} role="presentation">
-        {virtual.getVirtualItems().map((v) => {
-          const item = items[v.index];
-          const style = { transform: `translateY(${v.start}px)` };
-          if (item.kind === 'heading')
+    <ObjectMenu entries={entries}>
+      <div
+        ref={box}
+        className={css.list}
+        role="listbox"
+        aria-multiselectable
+        aria-label="Slots; digits route the selected ones to a sheet, 0 keeps them apart"
+        data-flow-list=""
+        tabIndex={-1}
+        onKeyDown={key}
+        onScroll={(event) => onScroll(event.currentTarget.scrollTop)}
+      >
+        <div className={css.all} style={{ height: virtual.getTotalSize() }} role="presentation">
+          {virtual.getVirtualItems().map((v) => {
+            const item = items[v.index];
+            const style = { transform: `translateY(${v.start}px)` };
+            if (item.kind === 'heading')
+              return (
+                <div key={v.key} className={css.model} style={style} role="presentation">
+                  {item.title} <em>{item.note}</em>
+                </div>
+              );
+            const at = atOfLine.get(v.index) as number;
+            const planSlot = forecast.planSlots[item.slot];
+            const facts = survey?.slots[item.slot];
+            const planned = facts
+              ? null
+              : project.decisions.planned.find((planned) => planSlot.look === `planned ${planned.id}`);
             return (
-              <div key={v.key} className={css.model} style={style} role="presentation">
-                {item.title} <em>{item.note}</em>
-              </div>
+              <Row
+                key={v.key}
+                at={at}
+                index={item.slot}
+                style={style}
+                name={slotTitle(forecast, project.decisions.planned, item.slot)}
+                figure={shown(item.slot)}
+                selected={slots.has(item.slot)}
+                first={at === 0}
+                project={project}
+                picture={planSlot.images.baseColor}
+                colour={planned?.colour}
+                image={planned?.picture ? `/api/projects/${project.id}/pictures/${planned.picture}` : undefined}
+                factor={facts?.factor ?? GREY}
+                apart={forecast.flows[item.slot].sheet < 0}
+                repeats={planSlot.repeats}
+                alpha={planSlot.alphaMode !== 'OPAQUE'}
+                onChoose={choose}
+              />
             );
-          const at = atOfLine.get(v.index) as number;
-          const planSlot = forecast.planSlots[item.slot];
-          const facts = survey?.slots[item.slot];
-          const planned = facts
-            ? null
-            : project.decisions.planned.find((planned) => planSlot.look === `planned ${planned.id}`);
-          return (
-            <Row
-              key={v.key}
-              at={at}
-              index={item.slot}
-              style={style}
-              name={slotTitle(forecast, project.decisions.planned, item.slot)}
-              figure={shown(item.slot)}
-              selected={slots.has(item.slot)}
-              first={at === 0}
-              project={project}
-              picture={planSlot.images.baseColor}
-              colour={planned?.colour}
-              image={planned?.picture ? `/api/projects/${project.id}/pictures/${planned.picture}` : undefined}
-              factor={facts?.factor ?? GREY}
-              apart={forecast.flows[item.slot].sheet < 0}
-              repeats={planSlot.repeats}
-              alpha={planSlot.alphaMode !== 'OPAQUE'}
-              onChoose={choose}
-            />
-          );
-        })}
+          })}
+        </div>
+        {items.length === 0 && <p className={css.none}>No slot fits.</p>}
       </div>
-      {items.length === 0 && <p className={css.none}>No slot fits.</p>}
-    </div>
+    </ObjectMenu>
   );
 }
 

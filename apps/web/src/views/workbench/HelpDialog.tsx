@@ -1,12 +1,14 @@
 import { useState } from 'react';
 import { GLOSSARY } from '../../project/glossary.ts';
 import { MANUAL } from '../../project/manual.ts';
+import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 import { KeyCaps } from '../../ui/KeyCap.tsx';
 import { SearchField } from '../../ui/SearchField.tsx';
 import { Segments } from '../../ui/Segments.tsx';
 import css from './HelpDialog.module.css';
 import { SHORTCUTS } from './shortcuts.ts';
+import { useGuide } from './use-guide.ts';
 
 const PAGES = [
   { value: 'keys', label: 'shortcuts' },
@@ -76,6 +78,7 @@ function Words() {
 }
 
 function Manual() {
+  const guide = useGuide();
   return (
     <ul className={css.manual}>
       {MANUAL.map(({ name, title, about }) => (
@@ -86,6 +89,12 @@ function Manual() {
           {about}
         </li>
       ))}
+      <li>
+        <Button tone="quiet" onClick={guide.on ? guide.dismiss : guide.show}>
+          {guide.on ? 'Hide the guide' : 'Show the guide'}
+        </Button>{' '}
+        Five steps from files to a delivery, one at a time.
+      </li>
     </ul>
   );
 }

@@ -16,6 +16,7 @@ import { Notices } from '../../ui/Notices.tsx';
 import { Glossary } from '../../ui/Term.tsx';
 import { TooltipProvider } from '../../ui/Tooltip.tsx';
 import { Bill } from './Bill.tsx';
+import { GuideLine } from './GuideLine.tsx';
 import { HelpDialog } from './HelpDialog.tsx';
 import { useFinder } from './use-finder.ts';
 import { useKeys } from './use-keys.ts';
@@ -130,7 +131,10 @@ function Inside({ id, first }: { id: string; first: ViewName }) {
               No connection to Wembrel. It is tried again every few seconds; is it still running?
             </p>
           )}
-          <Suspense fallback={<p className={css.loading}>Opening …</p>}>{SHOWN[view](props)}</Suspense>
+          <GuideLine project={project} view={view} go={go} />
+          <div className={css.view}>
+            <Suspense fallback={<p className={css.loading}>Opening …</p>}>{SHOWN[view](props)}</Suspense>
+          </div>
         </main>
         {over && <p className={css.drop}>Let go to add the files to {project.name}</p>}
       </div>

@@ -8,7 +8,7 @@ import css from '../SurveyTables.module.css';
 export type PictureRow = SurveyView['pictures'][number];
 
 /** Opens a texture as one of its models holds it. */
-function showTexels(project: ProjectView, { name, sense, places }: PictureRow): void {
+export function showTexels(project: ProjectView, { name, sense, places }: PictureRow): void {
   const place = places[0];
   const file = project.survey?.models[place?.model ?? 0]?.file;
   if (!place || file === undefined || !project.surveyJob) return;
