@@ -7,9 +7,6 @@ import type { FaceLayer, LitFaces } from './placed.ts';
 import type { Ring } from './rings.ts';
 import { type DrawnOutline, useOutline } from './use-outline.ts';
 
-/** How much the colour of lit faces covers. */
-const LIT = 0.55;
-
 /** One stage goes from view to view, with its graphics context, light and loaded models. */
 let idle: ModelStage | null = null;
 
@@ -48,6 +45,7 @@ export interface ModelViewProps {
   /** A picture to show on the faces instead of their materials, and the name of the material that it belongs to. */
   map?: string | null;
   mapFor?: string | null;
+  /** Faces that are outlined. */
   lit?: LitFaces | null;
   litColour?: string;
   /** Colours over faces, and faces that are not shown. */
@@ -188,10 +186,9 @@ export function ModelView({
   // biome-ignore lint/correctness/useExhaustiveDependencies: a newly loaded model gets them as well
   useEffect(() => stage?.setHiddenFaces(hiddenFaces), [stage, hiddenFaces, loads]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a newly loaded model gets them as well
-  useEffect(
-    () => stage?.setLayers(lit ? [...layers, { faces: lit, colour: litColour, opacity: LIT }] : layers),
-    [stage, layers, lit, litColour, loads],
-  );
+  useEffect(() => stage?.setLayers(layers), [stage, layers, loads]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a newly loaded model gets them as well
+  useEffect(() => stage?.setOutlined(lit, litColour), [stage, lit, litColour, loads]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a newly loaded model gets them as well
   useEffect(() => stage?.setLines(lines, LINE_COLOUR), [stage, lines, loads]);
   useEffect(() => stage?.setSun(sun), [stage, sun]);

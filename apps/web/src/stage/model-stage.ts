@@ -29,12 +29,14 @@ import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
 import { cssColour } from './css-colour.ts';
 import { DifferencePass } from './difference-pass.ts';
 import { distanceToFit } from './framing.ts';
+import { OutlinePass } from './outline-pass.ts';
 import {
   type Drawn,
   type FaceLayer,
   hideFaces,
   type LitFaces,
   layerMeshes,
+  outlinedMeshes,
   overlayMaterial,
   type PartGeometry,
   type Placed,
@@ -107,6 +109,8 @@ export class ModelStage {
   private readonly loader = new GLTFLoader().setMeshoptDecoder(MeshoptDecoder);
   private readonly resize: ResizeObserver;
   private readonly difference = new DifferencePass();
+  private readonly outline = new OutlinePass();
+  private readonly outlined: Drawn[] = [];
   private readonly loads: [number, number] = [0, 0];
   private readonly size = new Vector2();
   /** Somebody moved the camera since it was fitted last: from then on a new size leaves it alone. */
@@ -421,6 +425,12 @@ export class ModelStage {
     this.replace(this.layers, layerMeshes(this.placed[0], layers));
   }
 
+  /** Outlines faces of the first model; null outlines none. @param colour as CSS has it */
+  setOutlined(faces: LitFaces | null, colour: string): void {
+    this.outline.colour = cssColour(colour);
+    this.replace(this.outlined, outlinedMeshes(this.placed[0], faces));
+  }
+
   /** Draws lines on parts of the first model: (x, y, z) of both ends of each, in the part's own measure. */
   setLines(lines: ReadonlyMap<number, Float32Array> | null, colour: string): void {
     this.replace(this.lines, partLines(this.placed[0], lines, colour));
@@ -538,8 +548,10 @@ export class ModelStage {
       renderer.render(overlay, camera);
       overlay.overrideMaterial = null;
       overlay.background = background;
-    } else if (this.mode === 'one') part(0, 0, w, w / h);
-    else if (this.mode === 'blink') part(this.blinkSide, 0, w, w / h);
+    } else if (this.mode === 'one') {
+      part(0, 0, w, w / h);
+      if (this.outlined.length > 0) this.outline.render(renderer, this.scenes[0], camera);
+    } else if (this.mode === 'blink') part(this.blinkSide, 0, w, w / h);
     else if (this.mode === 'side') {
       part(0, 0, half, half / h);
       part(1, half, w - half, (w - half) / h);
@@ -569,6 +581,7 @@ export class ModelStage {
     this.onDistance = null;
     this.mode = 'one';
     this.setLayers([]);
+    this.setOutlined(null, '#000');
     this.setLines(null, '#000');
     this.setRings([]);
     this.setOverlay(null, [0, 0, 0]);
@@ -583,6 +596,7 @@ export class ModelStage {
     this.controls.dispose();
     for (const holder of this.holders) release(holder);
     this.difference.dispose();
+    this.outline.dispose();
     this.renderer.dispose();
   }
 }

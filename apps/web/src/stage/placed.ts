@@ -13,6 +13,7 @@ import {
 } from 'three';
 import type { GLTF } from 'three/examples/jsm/loaders/GLTFLoader.js';
 import { cssColour } from './css-colour.ts';
+import { OUTLINED } from './outline-pass.ts';
 import { someFaces } from './stage-meshes.ts';
 
 /** The parts of a model as they stand in a stage, and what is drawn over their faces. */
@@ -179,6 +180,20 @@ export function partGeometry(placed: readonly Placed[]): PartGeometry[] {
     });
   }
   return [...out.values()].sort((a, b) => a.part - b.part);
+}
+
+/** Faces that get an outline, hung into their parts; they are not drawn themselves. */
+export function outlinedMeshes(placed: readonly Placed[], faces: LitFaces | null): Drawn[] {
+  if (!faces) return [];
+  return placed.flatMap((one) => {
+    const which = faces.get(one.part);
+    if (!which || (which !== 'all' && which.length === 0)) return [];
+    const mesh = new Mesh(someFaces(wholeOf(one), which), new MeshBasicMaterial());
+    mesh.layers.set(OUTLINED);
+    mesh.raycast = () => {};
+    one.mesh.add(mesh);
+    return [mesh];
+  });
 }
 
 /** Colours over faces, one over the other, hung into their parts. */

@@ -15,7 +15,7 @@ type Picture = SurveyView['pictures'][number];
 
 /** All textures to one pixel scale: inside each the size at which it loses nothing, hatched what it does not use. */
 export function TextureWall({ project, survey }: { project: ProjectView; survey: SurveyView }) {
-  const [side, setSide] = useState<number>(SIDES[1]);
+  const [side, setSide] = useState<number>(survey.pictures.length > 6 ? SIDES[0] : SIDES[1]);
   const { pictures } = survey;
   const scale = wallScale(pictures, side);
   const order = useMemo(() => wallOrder(pictures), [pictures]);
