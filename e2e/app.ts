@@ -23,7 +23,10 @@ export const test = base.extend<{ quiet: string[] }, { server: Server }>({
       });
       page.on('pageerror', (error) => problems.push(String(error)));
       // The guide is for newcomers; its own test brings it back.
-      await page.addInitScript(() => localStorage.setItem('wembrel-guide', 'off'));
+      await page.addInitScript(() => {
+        if (location.protocol === 'http:' && !localStorage.getItem('wembrel-guide'))
+          localStorage.setItem('wembrel-guide', 'off');
+      });
       await use(allowed);
       expect(problems.filter((problem) => !allowed.some((a) => problem.includes(a)))).toEqual([]);
     },

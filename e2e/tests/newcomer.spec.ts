@@ -15,11 +15,16 @@ test('files are dropped: a plan is made for them, what more could be gained stan
   const folder = temporary();
   const files = { 'stop.glb': kept(buildFurniture, 0.25), 'sign.glb': sign({ names: ['Front', 'Back'] }).glb() };
   for (const [name, bytes] of Object.entries(files)) await writeFile(join(folder, name), bytes);
+  await page.addInitScript(() => {
+    if (location.protocol === 'http:') localStorage.setItem('wembrel-guide', 'on');
+  });
+  const guide = page.getByRole('region', { name: 'Guide' });
   await page.goto(server.url);
   await page.getByLabel('New project').fill('Newcomer');
   await page.getByRole('button', { name: 'Create' }).click();
   await page.waitForURL(/\/p\/[^/]+\/survey/);
   const id = new URL(page.url()).pathname.split('/')[2];
+  await expect(guide).toContainText('1 of 5: Add models.');
   await page.getByTestId('files').setInputFiles(Object.keys(files).map((name) => join(folder, name)));
   await expect(page.getByTestId('total-drawcalls')).toHaveText('18', { timeout: 60_000 });
   const bill = page.getByRole('complementary', { name: 'The bill' });
@@ -56,7 +61,10 @@ test('files are dropped: a plan is made for them, what more could be gained stan
     await page.getByRole('button', { name: 'Bake the final' }).click();
     await expect(page.getByText(/^Final, /)).toBeVisible({ timeout: 120_000 });
     await expect(bill.getByRole('row', { name: /Draw calls/ })).toHaveText(/^Draw calls\s*18\s*7$/);
-    await goTo(page, 'Hand over');
+    await expect(guide).toContainText('5 of 5: Download.');
+    await guide.getByRole('button', { name: 'Go there' }).click();
     await expect(page.getByRole('link', { name: 'Download as ZIP' })).toBeVisible();
+    await guide.getByRole('button', { name: 'Dismiss the guide' }).click();
+    await expect(guide).toBeHidden();
   });
 });

@@ -275,6 +275,10 @@ test('the plan by mouse: a slot dragged onto a sheet, the bill follows at once',
   await expect(bill).toContainText('predicted');
   await undo(page).click();
   await expect(page.getByText('Every slot is merged.')).toBeVisible();
+  // The same by the slot's menu.
+  await row.click({ button: 'right' });
+  await page.getByRole('menuitem', { name: /^Keep apart/ }).click();
+  await expect(apart).toContainText('SignEnamel kept apart by name');
 });
 
 test('UV layout: what the browser packs is what the server bakes', async ({ page, server }) => {
