@@ -14,6 +14,7 @@ import { profile } from './profiles.ts';
 import { repair, repairOptions } from './repair.ts';
 import { survey, surveyOptions } from './survey.ts';
 import { tileSheet, tileSheetOptions } from './tile-sheet.ts';
+import { trial } from './trial.ts';
 
 interface Verb {
   run: (args: string[]) => Promise<number>;
@@ -51,6 +52,7 @@ const VERBS: Record<string, Verb> = {
   },
   profile: { run: profile, options: {}, about: 'conventions for handing over: which channel carries what' },
   palette: { run: palette, options: paletteOptions, about: 'one palette and one material for many models' },
+  trial: { run: trial, options: {}, about: 'load a delivery as an engine would, and count' },
   'demo-files': { run: demoFiles, options: demoFilesOptions, about: 'write the files of the demo into a folder' },
   bench: { run: bench, options: benchOptions, about: 'run the benchmarks' },
 };

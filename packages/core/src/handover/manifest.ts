@@ -50,6 +50,8 @@ export interface Manifest {
   }[];
   slots: { model: string; slot: string; sheet: string; bays: number[] }[];
   keptApart: { model: string; slot: string; code: string; reason: string }[];
+  /** Every other file with the SHA-256 of its contents; the comparison, which comes later, is not among them. */
+  files?: { file: string; sha256: string }[];
   /** Images that were written by profiles beside those of the models. */
   profiles?: {
     name: string;

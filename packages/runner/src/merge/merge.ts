@@ -142,14 +142,26 @@ async function mergeAll(asked: MergeRequest, scope: JobScope): Promise<MergeResu
       scope,
     );
     faults.push(...profiles.flatMap(lossFaults), ...failures.map(imageFault));
-    const manifest = {
+    const described = {
       ...manifestOf(laidOut, baked, handedOver, request),
       ...(profiles.length > 0 ? { profiles } : {}),
     };
-    const common = writtenReport({ found, mended, reshaped, laidOut, baked, handedOver, density, faults, manifest });
-    await delivery.write('manifest.json', jsonFile(manifest));
-    await writeTileTables(manifest, handedOver, delivery);
+    const common = writtenReport({
+      found,
+      mended,
+      reshaped,
+      laidOut,
+      baked,
+      handedOver,
+      density,
+      faults,
+      manifest: described,
+    });
+    await writeTileTables(described, handedOver, delivery);
     await delivery.write('report.json', jsonFile(common));
+    // Last, since it names all others.
+    const manifest: Manifest = { ...described, files: delivery.hashes() };
+    await delivery.write('manifest.json', jsonFile(manifest));
     const written = delivery.list();
     scope.checkpoint();
     await delivery.commit(request.files.map((file) => file.path));

@@ -1,4 +1,4 @@
-import { randomBytes } from 'node:crypto';
+import { createHash, randomBytes } from 'node:crypto';
 import { mkdir, open, readdir, rename, rm } from 'node:fs/promises';
 import { dirname, join, resolve } from 'node:path';
 import { InputError } from '@wembrel/core/errors';
@@ -9,7 +9,8 @@ const PREFIX = '.wembrel-partial-';
  * A folder that is filled aside and put in place at the end: whoever stops in the middle leaves nothing under a final name.
  */
 export class Delivery {
-  private readonly files: string[] = [];
+  /** SHA-256 of each file, by its name. */
+  private readonly files = new Map<string, string>();
   private constructor(
     readonly target: string,
     readonly staging: string,
@@ -42,22 +43,27 @@ export class Delivery {
     } finally {
       await handle.close();
     }
-    this.files.push(name);
+    this.files.set(name, createHash('sha256').update(bytes).digest('hex'));
   }
 
   list(): string[] {
-    return [...this.files].sort();
+    return [...this.files.keys()].sort();
+  }
+
+  /** The files so far with their SHA-256, in the order of their names. */
+  hashes(): { file: string; sha256: string }[] {
+    return this.list().map((file) => ({ file, sha256: this.files.get(file) as string }));
   }
 
   /** Moves everything to its final name. @throws InputError when a source would be overwritten */
   async commit(sources: string[]): Promise<void> {
     const inputs = new Set(sources.map((source) => resolve(source)));
-    for (const name of this.files) {
+    for (const name of this.files.keys()) {
       const path = join(this.target, name);
       if (inputs.has(path))
         throw new InputError(path, 'would be overwritten, but it is a source; choose another folder');
     }
-    for (const name of this.files) {
+    for (const name of this.files.keys()) {
       const path = join(this.target, name);
       await mkdir(dirname(path), { recursive: true });
       await rename(join(this.staging, name), path);

@@ -1,0 +1,87 @@
+import { rootsOf, treeRoles } from '../../scene/roles.ts';
+import type { GltfJson } from './gltf-json.ts';
+
+/** How an image is read: as colours, or as values. */
+export type ImageSpace = 'srgb' | 'linear';
+
+/** What an engine would make of one file. */
+export interface LoadCount {
+  /** Primitives over all drawn nodes; instanced copies count once. */
+  drawCalls: number;
+  /** As drawn, instanced copies too. */
+  triangles: number;
+  /** Materials in use, by their positions in the file. */
+  materials: number[];
+  /** How each image in use is read, by its position. */
+  images: Map<number, Set<ImageSpace>>;
+}
+
+/** Textures that hold colours, by their names in materials and their extensions; all others hold values. */
+const COLOUR_TEXTURES = new Set([
+  'baseColorTexture',
+  'emissiveTexture',
+  'diffuseTexture',
+  'specularGlossinessTexture',
+  'sheenColorTexture',
+  'specularColorTexture',
+]);
+
+/** Triangle modes of glTF: list, strip, fan. */
+const TRIANGLES: Record<number, (count: number) => number> = {
+  4: (count) => Math.floor(count / 3),
+  5: (count) => Math.max(0, count - 2),
+  6: (count) => Math.max(0, count - 2),
+};
+
+/** Counts what a file costs when it is loaded, from its JSON alone. Nodes that are not drawn (lower levels, collision shapes) count nothing. */
+export function countLoad(json: GltfJson): LoadCount {
+  const materials = new Set<number>();
+  let drawCalls = 0;
+  let triangles = 0;
+  for (const { mesh, copies } of drawnMeshes(json))
+    for (const primitive of json.meshes?.[mesh]?.primitives ?? []) {
+      drawCalls++;
+      const vertices = json.accessors?.[primitive.attributes?.POSITION ?? -1]?.count ?? 0;
+      const count = primitive.indices === undefined ? vertices : (json.accessors?.[primitive.indices]?.count ?? 0);
+      triangles += (TRIANGLES[primitive.mode ?? 4]?.(count) ?? 0) * copies;
+      if (primitive.material !== undefined) materials.add(primitive.material);
+    }
+  return { drawCalls, triangles, materials: [...materials].sort((a, b) => a - b), images: imagesOf(json, materials) };
+}
+
+function drawnMeshes(json: GltfJson): { mesh: number; copies: number }[] {
+  const tree = (json.nodes ?? []).map(({ name = '', children = [], extensions }) => ({
+    name,
+    children,
+    levels: extensions?.MSFT_lod?.ids ?? [],
+    off: extensions?.KHR_node_visibility?.visible === false,
+  }));
+  const { roles } = treeRoles(tree, json.scenes?.[json.scene ?? 0]?.nodes ?? rootsOf(tree));
+  return (json.nodes ?? []).flatMap(({ mesh, extensions }, node) => {
+    if (mesh === undefined || roles.get(node) !== 'drawn') return [];
+    const [first] = Object.values(extensions?.EXT_mesh_gpu_instancing?.attributes ?? {});
+    return [{ mesh, copies: first === undefined ? 1 : (json.accessors?.[first]?.count ?? 1) }];
+  });
+}
+
+function imagesOf(json: GltfJson, materials: ReadonlySet<number>): Map<number, Set<ImageSpace>> {
+  const out = new Map<number, Set<ImageSpace>>();
+  for (const m of materials)
+    for (const { name, texture } of texturesOf(json.materials?.[m])) {
+      const { source, extensions } = json.textures?.[texture] ?? {};
+      const image = extensions?.KHR_texture_basisu?.source ?? extensions?.EXT_texture_webp?.source ?? source;
+      if (image === undefined) continue;
+      const spaces = out.get(image) ?? new Set();
+      out.set(image, spaces.add(COLOUR_TEXTURES.has(name) ? 'srgb' : 'linear'));
+    }
+  return out;
+}
+
+/** Textures of a material and its extensions, by name. */
+function texturesOf(value: unknown): { name: string; texture: number }[] {
+  if (typeof value !== 'object' || value === null) return [];
+  return Object.entries(value).flatMap(([name, inner]) => {
+    const index = (inner as { index?: unknown } | null)?.index;
+    return name.endsWith('Texture') && typeof index === 'number' ? [{ name, texture: index }] : texturesOf(inner);
+  });
+}
