@@ -3,6 +3,7 @@ import { type OptionSpec, UsageError } from './arguments.ts';
 import { bake, bakeOptions } from './bake.ts';
 import { bench, benchOptions } from './bench/bench.ts';
 import { cutRepeats, repack, unwrap } from './change.ts';
+import { collide } from './collide.ts';
 import { demoFiles, demoFilesOptions } from './demo-files.ts';
 import { faces, facesOptions } from './faces.ts';
 import { light } from './light.ts';
@@ -52,12 +53,13 @@ const VERBS: Record<string, Verb> = {
   },
   profile: { run: profile, options: {}, about: 'conventions for handing over: which channel carries what' },
   palette: { run: palette, options: paletteOptions, about: 'one palette and one material for many models' },
+  collide: { ...collide, about: 'collision shapes: boxes, balls, capsules, hulls, convex pieces' },
   trial: { run: trial, options: {}, about: 'load a delivery as an engine would, and count' },
   'demo-files': { run: demoFiles, options: demoFilesOptions, about: 'write the files of the demo into a folder' },
   bench: { run: bench, options: benchOptions, about: 'run the benchmarks' },
 };
 
-const LATER = ['hull', 'compare', 'run'];
+const LATER = ['compare', 'run'];
 
 function help(): string {
   const own = Object.entries(VERBS).map(([k, v]) => `  ${k.padEnd(12)}${v.about}`);

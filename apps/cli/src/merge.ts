@@ -14,6 +14,7 @@ import type { DefaultPlanOptions } from '@wembrel/runner/plans/default-plan';
 import { collectModels } from '@wembrel/runner/read/collect';
 import { zipFiles } from '@wembrel/runner/write/zip';
 import { choice, helpText, type OptionSpec, parse, UsageError, type Values, whole } from './arguments.ts';
+import { COLLISION, collisionFrom } from './collide.ts';
 import { failed, refused } from './failures.ts';
 import { apartLines, count, editLines, progressLine, size, table } from './output.ts';
 import { keptApart, readPlanFile } from './plan.ts';
@@ -85,6 +86,7 @@ export const mergeOptions: Record<string, OptionSpec> = {
   proof: { type: 'boolean', help: 'bake a quarter of the side, same layout' },
   zip: { type: 'string', value: 'FILE', help: 'also write everything as one ZIP' },
   'same-names': { type: 'boolean', help: 'materials that look the same get one name in all models' },
+  ...COLLISION,
   ...PROFILES,
   format: { type: 'string', value: 'png', help: 'file format of the maps (png)' },
   grow: {
@@ -237,6 +239,7 @@ export async function merge(args: string[]): Promise<number> {
   const decisions = await grown(planned, values);
   decisions.profiles = await profilesFrom(values);
   decisions.sameNames = Boolean(values['same-names']);
+  decisions.collision = collisionFrom(values);
   const { files, textures, problems, close } = await collectModels(inputs);
   const early = problems.map((problem) => ({ path: problem.path, message: problem.reason }));
   const progress = progressLine(Boolean(values.quiet));

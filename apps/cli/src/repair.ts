@@ -7,6 +7,7 @@ import type { JobScope } from '@wembrel/runner/pool/job-scope';
 import { collectModels } from '@wembrel/runner/read/collect';
 import { surveyPile } from '@wembrel/runner/survey/pile';
 import { helpText, type OptionSpec, parse, UsageError, type Values } from './arguments.ts';
+import { COLLISION, collisionFrom } from './collide.ts';
 import { refused } from './failures.ts';
 import { count, progressLine, size, table } from './output.ts';
 import { facesFrom, READING, readingFrom } from './reading.ts';
@@ -49,6 +50,7 @@ export const repairOptions: Record<string, OptionSpec> = {
     help: 'reduce all to N triangles together, the heaviest meshes most; or those of a name to N a copy; repeatable',
   },
   'same-names': { type: 'boolean', help: 'materials that look the same get one name in all models' },
+  ...COLLISION,
   join: { type: 'boolean', help: 'join parts of a model that share a slot' },
   embed: { type: 'boolean', help: 'put the textures inside each GLB' },
   ...READING,
@@ -86,6 +88,7 @@ export async function repair(args: string[]): Promise<number> {
       join: Boolean(values.join),
       embed: Boolean(values.embed),
       sameNames: Boolean(values['same-names']),
+      collision: collisionFrom(values),
       reading,
       faces,
       repairs: { ...repairsFrom(values), ...found },

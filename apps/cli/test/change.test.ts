@@ -11,7 +11,7 @@ import { put, temporary, wembrel } from './here.ts';
 const STACK = /\n\s+at |Error:|\.m?js:\d/;
 
 describe('verbs that hand models over again', () => {
-  test.each([['unwrap', '--effort', '0'], ['pack', '--effort', '0'], ['cut-repeats']])(
+  test.each([['unwrap', '--effort', '0'], ['pack', '--effort', '0'], ['cut-repeats'], ['collide', '--as', 'hull']])(
     '%s: bad files are told in a sentence each, good ones beside them go on',
     async (verb, ...more) => {
       const at = await put({ ...brokenFiles(), 'sign.glb': sign().glb(), 'rails.glb': kept(buildRails) });
@@ -146,5 +146,31 @@ describe('verbs that hand models over again', () => {
     expect([mix.code, mix.err.trim()]).toEqual([1, expect.stringContaining('names "gone", which is no tile')]);
     const twice = await wembrel(['tile-sheet', images[0], join(at, 'other/slab.png'), '--out', out]);
     expect([twice.code, twice.err.trim()]).toEqual([1, expect.stringContaining('two tiles have this name')]);
+  });
+
+  test('collide adds shapes to models, or writes them alone; a trial loads what was written and counts no shape', async () => {
+    const at = await put({ 'lamps.glb': kept(buildLamps) });
+    const [out, alone] = [join(temporary(), 'out'), join(temporary(), 'alone')];
+    const run = await wembrel(['collide', at, '--as', 'capsule', '--by', 'object', '--out', out, '--json']);
+    const [made] = JSON.parse(run.out).models;
+    expect(made).toMatchObject({ path: 'lamps.glb', error: null });
+    expect(made.shapes).toBeGreaterThan(1);
+    expect(made.outside).toBeLessThan(1e-3);
+    const before = JSON.parse((await wembrel(['trial', at, '--json'])).out);
+    const after = JSON.parse((await wembrel(['trial', out, '--json'])).out);
+    expect([after.drawCalls, after.triangles]).toEqual([before.drawCalls, before.triangles]);
+    await wembrel(['collide', at, '--as', 'pieces', '--pieces', '4', '--alone', '--out', alone]);
+    const shapes = JSON.parse((await wembrel(['trial', alone, '--json'])).out);
+    expect(shapes).toMatchObject({ models: [], drawCalls: 0, problems: [] });
+  });
+
+  test('a trial of a delivery that is not whole ends with 1 and says what is wrong', async () => {
+    const at = await put({ 'sign.glb': sign().glb(), 'cut.glb': sign().glb().subarray(0, 200) });
+    const run = await wembrel(['trial', at]);
+    expect(run.code).toBe(1);
+    expect(run.err).toMatch(/^cut\.glb: cannot be loaded: it ends in the middle$/m);
+    expect(run.err).not.toMatch(STACK);
+    expect((await wembrel(['trial'])).code).toBe(2);
+    expect((await wembrel(['collide', at, '--out', 'o'])).code).toBe(2);
   });
 });

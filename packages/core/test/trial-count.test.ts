@@ -57,7 +57,8 @@ describe('what a file costs when it is loaded', () => {
   });
 
   test('an empty file costs nothing', () => {
-    expect(countLoad({})).toEqual({ drawCalls: 0, triangles: 0, materials: [], images: new Map() });
+    expect(countLoad({})).toEqual({ drawCalls: 0, triangles: 0, materials: [], images: new Map(), collides: false });
+    expect(countLoad(file({ nodes: [{ name: 'lamp_collision', mesh: 0 }] })).collides).toBe(true);
   });
 });
 

@@ -6,6 +6,7 @@ import {
   Group,
   type Material,
   Mesh,
+  MeshBasicMaterial,
   NoToneMapping,
   type Object3D,
   PerspectiveCamera,
@@ -18,6 +19,9 @@ import { RoomEnvironment } from 'three/examples/jsm/environments/RoomEnvironment
 import { MeshoptDecoder } from 'three/examples/jsm/libs/meshopt_decoder.module.js';
 import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
 import { gridPlaces } from './trial-grid.ts';
+
+/** Collision shapes are lines of this colour. */
+const SHAPE_LINES = new MeshBasicMaterial({ color: 0xffd84a, wireframe: true });
 
 /** What the 3D library counted; sent to the page around the frame. */
 export interface TrialScene {
@@ -49,13 +53,17 @@ export async function runTrial(box: HTMLElement): Promise<void> {
       failed.push({ file, text: error instanceof Error ? error.message : String(error) });
     }
   }
-  const counts = draw(canvas, scenes);
+  const stage = staged(canvas, scenes);
+  const counts = stage.draw();
+  const byFile = new Map(models.flatMap(({ file }, i) => (scenes[i] ? [[file, scenes[i]] as const] : [])));
+  if (failed.length === 0 && (await showCollision(job, byFile, loader)) > 0) stage.draw();
   status.textContent = '';
   const message: TrialScene = { type: 'wembrel-trial', job, loaded: scenes.length, failed, ...counts };
   window.parent.postMessage(message, window.location.origin);
 }
 
-function draw(canvas: HTMLCanvasElement, models: Object3D[]): { drawCalls: number; triangles: number } {
+/** A scene of its own for the models, and a count of what one picture of it takes. */
+function staged(canvas: HTMLCanvasElement, models: Object3D[]) {
   const renderer = new WebGLRenderer({ canvas, antialias: true });
   renderer.toneMapping = NoToneMapping;
   renderer.setPixelRatio(Math.min(2, window.devicePixelRatio));
@@ -68,10 +76,29 @@ function draw(canvas: HTMLCanvasElement, models: Object3D[]): { drawCalls: numbe
   scene.add(sun, placed(models));
   const camera = framing(new Box3().setFromObject(scene), canvas.clientWidth / canvas.clientHeight);
   renderer.info.autoReset = false;
-  renderer.info.reset();
-  renderer.render(scene, camera);
-  const { calls, triangles } = renderer.info.render;
-  return { drawCalls: calls, triangles };
+  return {
+    draw(): { drawCalls: number; triangles: number } {
+      renderer.info.reset();
+      renderer.render(scene, camera);
+      const { calls, triangles } = renderer.info.render;
+      return { drawCalls: calls, triangles };
+    },
+  };
+}
+
+/** Draws the collision shapes of models as lines over them, where the delivery has some. */
+async function showCollision(job: string, models: ReadonlyMap<string, Object3D>, loader: GLTFLoader): Promise<number> {
+  const answer = await fetch(`/api/jobs/${job}/files/delivery/manifest.json`);
+  const { collision = [] } = (await answer.json()) as { collision?: { file: string; model: string }[] };
+  for (const { file, model } of collision) {
+    const path = file.split('/').map(encodeURIComponent).join('/');
+    const { scene } = await loader.loadAsync(`/api/jobs/${job}/files/delivery/${path}`);
+    scene.traverse((object) => {
+      if (object instanceof Mesh) object.material = SHAPE_LINES;
+    });
+    models.get(model)?.add(scene);
+  }
+  return collision.length;
 }
 
 /** The models on a grid, every mesh of them drawn once whether it is in sight or not. */

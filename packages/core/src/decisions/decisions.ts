@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { sentence } from '../errors.ts';
 import { Budget } from './budget.ts';
+import { Collision } from './collision.ts';
 import { FaceDecisions } from './face-decisions.ts';
 import { LightDecisions } from './light-decisions.ts';
 import { PlannedSurface } from './planned-surface.ts';
@@ -112,6 +113,8 @@ const Fields = PlanFields.extend({
   requiredTextures: z.array(z.string().trim().min(1).max(120)).max(200).default([]),
   /** Materials that look the same get one name in all models of a delivery. */
   sameNames: z.boolean().default(false),
+  /** Collision shapes that are handed over beside the models, in files of their own. */
+  collision: Collision.prefault({}),
   /** Conventions by which images are handed over beside those of the glTF files. */
   profiles: z.array(ProfileChoice).max(8, 'at most 8 profiles').default([]),
 });

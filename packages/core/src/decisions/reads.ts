@@ -53,6 +53,7 @@ export const READS = {
     'compareAt',
     'profiles',
     'sameNames',
+    'collision',
   ],
   /** Proofs and finals of rays, and the search for reaches. */
   rays: [...READING, 'rays'],
@@ -82,6 +83,7 @@ const COUNTS: { [K in keyof MergeDecisions]?: (value: MergeDecisions[K], stage: 
   // None is as before there were any.
   profiles: (profiles) => (profiles.length > 0 ? profiles : null),
   sameNames: (same) => same || null,
+  collision: (collision) => (collision.as === 'none' ? null : collision),
   routes: bySlot,
   weights: bySlot,
   // Which islands go to which sheet does not depend on margins, names and places.

@@ -1,3 +1,4 @@
+import type { CollisionKind } from '../decisions/collision.ts';
 import { protectedMip, type SheetDecision, type SheetKind } from '../decisions/sheets.ts';
 import type { Layout } from '../layout/layout.ts';
 import { placedBox } from '../layout/place.ts';
@@ -5,6 +6,20 @@ import type { KeptApart, Routing } from '../plan/route.ts';
 import type { Model } from '../scene/model.ts';
 import type { ImageLoss } from './profile-loss.ts';
 import { round } from './round.ts';
+
+/** The collision shapes of a model, in a file of their own. */
+export interface CollisionFile {
+  file: string;
+  /** File of the model. */
+  model: string;
+  shape: CollisionKind;
+  /** How many solids. */
+  shapes: number;
+  /** m³ */
+  volume: number;
+  /** Share of the volume of the convex hull. */
+  ofHull: number;
+}
 
 /** What code needs to know about a delivery: sheets, bays with their UV rectangles, and which slot went where. */
 export interface Manifest {
@@ -52,6 +67,8 @@ export interface Manifest {
   keptApart: { model: string; slot: string; code: string; reason: string }[];
   /** Every other file with the SHA-256 of its contents; the comparison, which comes later, is not among them. */
   files?: { file: string; sha256: string }[];
+  /** Collision shapes beside the models. */
+  collision?: CollisionFile[];
   /** Images that were written by profiles beside those of the models. */
   profiles?: {
     name: string;

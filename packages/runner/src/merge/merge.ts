@@ -27,6 +27,7 @@ import { type MendedFiles, mend } from '../stages/mend.ts';
 import { type ReadFiles, read, separated } from '../stages/read.ts';
 import { reshape, routeModels } from '../stages/route.ts';
 import { UndeliverableModels } from '../stages/undeliverable.ts';
+import { shapesOfModels, writeCollision } from '../stages/write-collision.ts';
 import { type WrittenProfile, writeProfiles } from '../stages/write-profiles.ts';
 import { mapPaths } from '../stages/write-sheet.ts';
 import { Delivery } from '../write/delivery.ts';
@@ -122,6 +123,8 @@ async function mergeAll(asked: MergeRequest, scope: JobScope): Promise<MergeResu
   const density = sheetDensity(laidOut);
   const faults = [...layoutFaults(laidOut), ...faceFaults(found, decisions)];
 
+  const shapes = shapesOfModels(laidOut.models, decisions.collision, scope);
+
   const delivery = await Delivery.begin(request.out);
   try {
     const sources = found.models.map((model) => model.file);
@@ -142,8 +145,10 @@ async function mergeAll(asked: MergeRequest, scope: JobScope): Promise<MergeResu
       scope,
     );
     faults.push(...profiles.flatMap(lossFaults), ...failures.map(imageFault));
+    const collision = await writeCollision(shapes, handedOver.modelFiles, decisions.collision.as, delivery);
     const described = {
       ...manifestOf(laidOut, baked, handedOver, request),
+      ...(collision.length > 0 ? { collision } : {}),
       ...(profiles.length > 0 ? { profiles } : {}),
     };
     const common = writtenReport({

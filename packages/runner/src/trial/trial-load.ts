@@ -126,6 +126,8 @@ class Run {
     const { json } = opened;
     for (const { uri } of json.buffers ?? []) if (uri) this.target(file, uri, 'buffer');
     const count = countLoad(json);
+    // Nobody draws those.
+    if (count.collides) return;
     const keys = await this.loadImages(file, opened, count);
     for (const m of count.materials)
       this.materials.push({ file, name: json.materials?.[m]?.name ?? '', content: contentOf(opened, m, keys) });

@@ -52,10 +52,19 @@ export async function writeModel(
   textures: TextureFiles,
   delivery: Delivery,
 ): Promise<void> {
-  const io = await gltfIo();
   const { document } = model;
-  const textureList = document.getRoot().listTextures();
-  if (!embed) for (const texture of textureList) texture.setURI(await textures.place(texture));
+  if (!embed) for (const texture of document.getRoot().listTextures()) texture.setURI(await textures.place(texture));
+  await writeDocument(document, file, delivery, embed);
+}
+
+/** Writes a document as GLB. @param embed textures inside it; else they are named by their addresses */
+export async function writeDocument(
+  document: Document,
+  file: string,
+  delivery: Delivery,
+  embed = false,
+): Promise<void> {
+  const io = await gltfIo();
   const format = embed ? Format.GLB : Format.GLTF;
   const { json, resources } = await io.writeJSON(document, { format, basename: 'model' });
   const buffer = json.buffers?.[0];

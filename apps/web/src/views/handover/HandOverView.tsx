@@ -9,6 +9,7 @@ import { Button, ButtonLink } from '../../ui/Button.tsx';
 import { Check } from '../../ui/Field.tsx';
 import { bytes, count } from '../../ui/format.ts';
 import frame from '../../ui/View.module.css';
+import { CollisionChoice } from './CollisionChoice.tsx';
 import { deliveryChecks } from './delivery-checks.ts';
 import { Files } from './Files.tsx';
 import { expectedSizes } from './files-of.ts';
@@ -109,6 +110,7 @@ function Delivered({ project, edit, shown, result }: ViewProps & { shown: JobVie
           </section>
           {!proof && trial.data && <TrialPanel job={shown.id} after={result.after} trial={trial.data} />}
           <Profiles decisions={project.decisions} edit={edit} />
+          <CollisionChoice collision={project.decisions.collision} edit={edit} />
           {result.models.length > 1 && (
             <section>
               <h2>Names</h2>

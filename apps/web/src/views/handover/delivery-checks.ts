@@ -38,7 +38,7 @@ export function deliveryChecks(
       lost.length === 0 ? `${counted(named.size, 'texture')}, all in this folder` : `missing: ${lost.join(', ')}`,
       lost.length === 0,
     ],
-    ['Every file has a name of its own', `${distinct} of ${result.written.length}`, distinct === result.written.length],
+    ['File names, all different', `${distinct} of ${result.written.length}`, distinct === result.written.length],
     ...namesCheck(result.faults, decisions),
     ...(trial ? [trialCheck(result.after, trial.loaded, trial.error), ...hashCheck(trial.loaded)] : []),
     likenessCheck(result.fidelity, proof, comparing),

@@ -23,6 +23,7 @@ const OWN_FILES: Record<string, string> = {
 /** What a file of a delivery is. */
 export function fileTitle(name: string, result: Pick<ResultView, 'sheets'>): string {
   if (OWN_FILES[name]) return OWN_FILES[name];
+  if (name.startsWith('collision/')) return 'collision shapes of a model';
   if (name.endsWith('.glb')) return 'model';
   if (isOfProfile(name)) return 'image of a profile';
   const map = result.sheets.some((sheet) => Object.values(sheet.maps).includes(name));

@@ -14,6 +14,8 @@ export interface LoadCount {
   materials: number[];
   /** How each image in use is read, by its position. */
   images: Map<number, Set<ImageSpace>>;
+  /** It holds collision shapes and nothing that is drawn. */
+  collides: boolean;
 }
 
 /** Textures that hold colours, by their names in materials and their extensions; all others hold values. */
@@ -38,7 +40,8 @@ export function countLoad(json: GltfJson): LoadCount {
   const materials = new Set<number>();
   let drawCalls = 0;
   let triangles = 0;
-  for (const { mesh, copies } of drawnMeshes(json))
+  const { drawn, collision } = meshesByRole(json);
+  for (const { mesh, copies } of drawn)
     for (const primitive of json.meshes?.[mesh]?.primitives ?? []) {
       drawCalls++;
       const vertices = json.accessors?.[primitive.attributes?.POSITION ?? -1]?.count ?? 0;
@@ -46,10 +49,17 @@ export function countLoad(json: GltfJson): LoadCount {
       triangles += (TRIANGLES[primitive.mode ?? 4]?.(count) ?? 0) * copies;
       if (primitive.material !== undefined) materials.add(primitive.material);
     }
-  return { drawCalls, triangles, materials: [...materials].sort((a, b) => a - b), images: imagesOf(json, materials) };
+  return {
+    drawCalls,
+    triangles,
+    materials: [...materials].sort((a, b) => a - b),
+    images: imagesOf(json, materials),
+    collides: drawn.length === 0 && collision > 0,
+  };
 }
 
-function drawnMeshes(json: GltfJson): { mesh: number; copies: number }[] {
+/** Meshes that are drawn, with how often, and how many stand for collisions. */
+function meshesByRole(json: GltfJson): { drawn: { mesh: number; copies: number }[]; collision: number } {
   const tree = (json.nodes ?? []).map(({ name = '', children = [], extensions }) => ({
     name,
     children,
@@ -57,11 +67,16 @@ function drawnMeshes(json: GltfJson): { mesh: number; copies: number }[] {
     off: extensions?.KHR_node_visibility?.visible === false,
   }));
   const { roles } = treeRoles(tree, json.scenes?.[json.scene ?? 0]?.nodes ?? rootsOf(tree));
-  return (json.nodes ?? []).flatMap(({ mesh, extensions }, node) => {
-    if (mesh === undefined || roles.get(node) !== 'drawn') return [];
+  const drawn: { mesh: number; copies: number }[] = [];
+  let collision = 0;
+  (json.nodes ?? []).forEach(({ mesh, extensions }, node) => {
+    if (mesh === undefined) return;
+    if (roles.get(node) === 'collision') collision++;
+    if (roles.get(node) !== 'drawn') return;
     const [first] = Object.values(extensions?.EXT_mesh_gpu_instancing?.attributes ?? {});
-    return [{ mesh, copies: first === undefined ? 1 : (json.accessors?.[first]?.count ?? 1) }];
+    drawn.push({ mesh, copies: first === undefined ? 1 : (json.accessors?.[first]?.count ?? 1) });
   });
+  return { drawn, collision };
 }
 
 function imagesOf(json: GltfJson, materials: ReadonlySet<number>): Map<number, Set<ImageSpace>> {
