@@ -16,6 +16,7 @@ import { zipFiles } from '@wembrel/runner/write/zip';
 import { choice, helpText, type OptionSpec, parse, UsageError, type Values, whole } from './arguments.ts';
 import { COLLISION, collisionFrom } from './collide.ts';
 import { failed, refused } from './failures.ts';
+import { COPIES, copiesFrom } from './model-copies.ts';
 import { apartLines, count, editLines, progressLine, size, table } from './output.ts';
 import { keptApart, readPlanFile } from './plan.ts';
 import { PROFILES, profilesFrom } from './profiles.ts';
@@ -86,6 +87,7 @@ export const mergeOptions: Record<string, OptionSpec> = {
   proof: { type: 'boolean', help: 'bake a quarter of the side, same layout' },
   zip: { type: 'string', value: 'FILE', help: 'also write everything as one ZIP' },
   'same-names': { type: 'boolean', help: 'materials that look the same get one name in all models' },
+  ...COPIES,
   ...COLLISION,
   ...PROFILES,
   format: { type: 'string', value: 'png', help: 'file format of the maps (png)' },
@@ -240,6 +242,7 @@ export async function merge(args: string[]): Promise<number> {
   decisions.profiles = await profilesFrom(values);
   decisions.sameNames = Boolean(values['same-names']);
   decisions.collision = collisionFrom(values);
+  decisions.modelCopies = copiesFrom(values);
   const { files, textures, problems, close } = await collectModels(inputs);
   const early = problems.map((problem) => ({ path: problem.path, message: problem.reason }));
   const progress = progressLine(Boolean(values.quiet));

@@ -9,6 +9,7 @@ import { surveyPile } from '@wembrel/runner/survey/pile';
 import { helpText, type OptionSpec, parse, UsageError, type Values } from './arguments.ts';
 import { COLLISION, collisionFrom } from './collide.ts';
 import { refused } from './failures.ts';
+import { COPIES, copiesFrom } from './model-copies.ts';
 import { count, progressLine, size, table } from './output.ts';
 import { facesFrom, READING, readingFrom } from './reading.ts';
 import { jobScope, watchSignals } from './run.ts';
@@ -50,6 +51,7 @@ export const repairOptions: Record<string, OptionSpec> = {
     help: 'reduce all to N triangles together, the heaviest meshes most; or those of a name to N a copy; repeatable',
   },
   'same-names': { type: 'boolean', help: 'materials that look the same get one name in all models' },
+  ...COPIES,
   ...COLLISION,
   join: { type: 'boolean', help: 'join parts of a model that share a slot' },
   embed: { type: 'boolean', help: 'put the textures inside each GLB' },
@@ -89,6 +91,7 @@ export async function repair(args: string[]): Promise<number> {
       embed: Boolean(values.embed),
       sameNames: Boolean(values['same-names']),
       collision: collisionFrom(values),
+      modelCopies: copiesFrom(values),
       reading,
       faces,
       repairs: { ...repairsFrom(values), ...found },

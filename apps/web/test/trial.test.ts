@@ -80,7 +80,14 @@ test('files by folder, each with what it is', () => {
     ['textures/', ['textures/x.png', 'textures/y.png']],
   ]);
   const result = { sheets: [{ maps: { baseColor: 'textures/x.png' } }] } as unknown as ResultView;
-  expect(
-    ['a.glb', 'textures/x.png', 'textures/y.png', 'profiles/p/x.png'].map((name) => fileTitle(name, result)),
-  ).toEqual(['model', 'map of a sheet', 'texture of a slot that is kept apart', 'image of a profile']);
+  const titles = {
+    'a.glb': 'model',
+    'a.bin': 'model as glTF with side files',
+    'a.mtl': 'model as OBJ and MTL',
+    'collision/a.glb': 'collision shapes of a model',
+    'textures/x.png': 'map of a sheet',
+    'textures/y.png': 'texture of a slot that is kept apart',
+    'profiles/p/x.png': 'image of a profile',
+  };
+  for (const [name, title] of Object.entries(titles)) expect([name, fileTitle(name, result)]).toEqual([name, title]);
 });

@@ -52,6 +52,7 @@ const CHANGES: { [K in keyof MergeDecisions]: [value: MergeDecisions[K], outdate
   requiredTextures: [['wood'], ['merge']],
   profiles: [['normal-y-down'], ['merge']],
   sameNames: [true, ['merge']],
+  modelCopies: [['obj'], ['merge']],
   collision: [{ as: 'hull', faces: 32, pieces: 8, by: 'model' }, ['merge']],
   repairs: [{ ...start.repairs, shareTwins: true }, ['layout', 'merge']],
   reading: [{ ...start.reading, naming: { ...start.reading.naming, patterns: ['{slot}_{map}'] } }, ALL],

@@ -4,6 +4,7 @@ import { Budget } from './budget.ts';
 import { Collision } from './collision.ts';
 import { FaceDecisions } from './face-decisions.ts';
 import { LightDecisions } from './light-decisions.ts';
+import { ModelCopies } from './model-copies.ts';
 import { PlannedSurface } from './planned-surface.ts';
 import { chosenProfiles, ProfileChoice } from './profiles.ts';
 import { RayDecisions } from './ray-decisions.ts';
@@ -113,6 +114,8 @@ const Fields = PlanFields.extend({
   requiredTextures: z.array(z.string().trim().min(1).max(120)).max(200).default([]),
   /** Materials that look the same get one name in all models of a delivery. */
   sameNames: z.boolean().default(false),
+  /** Formats in which the models are handed over besides GLB. */
+  modelCopies: ModelCopies.default([]),
   /** Collision shapes that are handed over beside the models, in files of their own. */
   collision: Collision.prefault({}),
   /** Conventions by which images are handed over beside those of the glTF files. */

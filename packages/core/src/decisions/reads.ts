@@ -54,6 +54,7 @@ export const READS = {
     'profiles',
     'sameNames',
     'collision',
+    'modelCopies',
   ],
   /** Proofs and finals of rays, and the search for reaches. */
   rays: [...READING, 'rays'],
@@ -83,6 +84,7 @@ const COUNTS: { [K in keyof MergeDecisions]?: (value: MergeDecisions[K], stage: 
   // None is as before there were any.
   profiles: (profiles) => (profiles.length > 0 ? profiles : null),
   sameNames: (same) => same || null,
+  modelCopies: (copies) => (copies.length > 0 ? [...copies].sort() : null),
   collision: (collision) => (collision.as === 'none' ? null : collision),
   routes: bySlot,
   weights: bySlot,

@@ -28,6 +28,7 @@ import { type ReadFiles, read, separated } from '../stages/read.ts';
 import { reshape, routeModels } from '../stages/route.ts';
 import { UndeliverableModels } from '../stages/undeliverable.ts';
 import { shapesOfModels, writeCollision } from '../stages/write-collision.ts';
+import { writeCopies } from '../stages/write-copies.ts';
 import { type WrittenProfile, writeProfiles } from '../stages/write-profiles.ts';
 import { mapPaths } from '../stages/write-sheet.ts';
 import { Delivery } from '../write/delivery.ts';
@@ -145,6 +146,7 @@ async function mergeAll(asked: MergeRequest, scope: JobScope): Promise<MergeResu
       scope,
     );
     faults.push(...profiles.flatMap(lossFaults), ...failures.map(imageFault));
+    await writeCopies(handedOver.again.models, handedOver.modelFiles, decisions.modelCopies, delivery, scope);
     const collision = await writeCollision(shapes, handedOver.modelFiles, decisions.collision.as, delivery);
     const described = {
       ...manifestOf(laidOut, baked, handedOver, request),

@@ -67,14 +67,17 @@ export async function trialLoad(folder: string, options: TrialOptions = {}): Pro
   const files = await filesIn(folder);
   const models = files.filter((file) => /\.(glb|gltf)$/i.test(file));
   if (models.length === 0) throw new InputError(folder, 'there is no GLB or glTF in it');
+  const manifest = files.includes('manifest.json') ? await manifestOf(folder) : {};
+  const counted = manifest.models && new Set(manifest.models.map(({ file }) => String(file)));
   const run = new Run(folder, new Set(files), options.validate ?? true);
   for (const [i, file] of models.entries()) {
     options.checkpoint?.();
     options.onModel?.(i / models.length, file);
-    await run.load(file);
+    // Copies in other formats are loaded, but a game takes one of them.
+    await run.load(file, counted?.has(file) ?? true);
   }
   run.problems.push(...nameProblemsOf(files), ...materialProblems(run.materials));
-  const verified = await verify(folder, new Set(files), run.problems);
+  const verified = await verify(folder, manifest, new Set(files), run.problems);
   const sum = (key: 'drawCalls' | 'triangles' | 'materials') => run.models.reduce((all, model) => all + model[key], 0);
   return {
     models: run.models,
@@ -114,7 +117,8 @@ class Run {
     private readonly validated: boolean,
   ) {}
 
-  async load(file: string): Promise<void> {
+  /** @param counted it is one of the models, not a copy of one */
+  async load(file: string, counted: boolean): Promise<void> {
     let opened: OpenedGltf;
     try {
       opened = await openGltf(join(this.folder, file));
@@ -129,9 +133,10 @@ class Run {
     // Nobody draws those.
     if (count.collides) return;
     const keys = await this.loadImages(file, opened, count);
+    if (count.drawCalls === 0) this.problem(file, 'draws nothing');
+    if (!counted) return;
     for (const m of count.materials)
       this.materials.push({ file, name: json.materials?.[m]?.name ?? '', content: contentOf(opened, m, keys) });
-    if (count.drawCalls === 0) this.problem(file, 'draws nothing');
     this.models.push({
       file,
       drawCalls: count.drawCalls,
@@ -215,36 +220,40 @@ function contentOf({ json }: OpenedGltf, material: number, keys: ReadonlyMap<num
   return text;
 }
 
-/** Holds the files that the manifest lists against its hashes. */
+/** What a trial takes from a manifest. */
+interface TrialManifest {
+  models?: { file?: unknown }[];
+  files?: { file?: unknown; sha256?: unknown }[];
+}
+
+async function manifestOf(folder: string): Promise<TrialManifest> {
+  try {
+    const { models, files } = JSON.parse(await readFile(join(folder, 'manifest.json'), 'utf8')) as TrialManifest;
+    return { models: Array.isArray(models) ? models : undefined, files: Array.isArray(files) ? files : undefined };
+  } catch {
+    return {};
+  }
+}
+
+/** Holds the files that the manifest lists against its hashes; deliveries of earlier versions have no list. */
 async function verify(
   folder: string,
+  { files: listed }: TrialManifest,
   files: ReadonlySet<string>,
   problems: TrialProblem[],
 ): Promise<TrialLoad['verified']> {
-  if (!files.has('manifest.json')) return null;
-  const listed = hashesOf(await readFile(join(folder, 'manifest.json'), 'utf8'));
-  // Deliveries of earlier versions have no list.
   if (!listed) return null;
   let good = 0;
-  for (const [file, hash] of listed) {
+  for (const entry of listed) {
+    const file = String(entry.file);
     if (!files.has(file)) problems.push({ file, text: 'is in the manifest, but not in the folder' });
     else if (
       createHash('sha256')
         .update(await readFile(join(folder, file)))
-        .digest('hex') !== hash
+        .digest('hex') !== entry.sha256
     )
       problems.push({ file, text: 'is not the file that the manifest describes: its SHA-256 differs' });
     else good++;
   }
   return { good, of: listed.length };
-}
-
-function hashesOf(text: string): [file: string, hash: string][] | null {
-  try {
-    const { files } = JSON.parse(text) as { files?: { file?: unknown; sha256?: unknown }[] };
-    if (!Array.isArray(files)) return null;
-    return files.map(({ file, sha256 }) => [String(file), String(sha256)]);
-  } catch {
-    return null;
-  }
 }

@@ -10,6 +10,7 @@ import { Check } from '../../ui/Field.tsx';
 import { bytes, count } from '../../ui/format.ts';
 import frame from '../../ui/View.module.css';
 import { CollisionChoice } from './CollisionChoice.tsx';
+import { CopiesChoice } from './CopiesChoice.tsx';
 import { deliveryChecks } from './delivery-checks.ts';
 import { Files } from './Files.tsx';
 import { expectedSizes } from './files-of.ts';
@@ -110,6 +111,7 @@ function Delivered({ project, edit, shown, result }: ViewProps & { shown: JobVie
           </section>
           {!proof && trial.data && <TrialPanel job={shown.id} after={result.after} trial={trial.data} />}
           <Profiles decisions={project.decisions} edit={edit} />
+          <CopiesChoice copies={project.decisions.modelCopies} edit={edit} />
           <CollisionChoice collision={project.decisions.collision} edit={edit} />
           {result.models.length > 1 && (
             <section>

@@ -25,6 +25,8 @@ export function fileTitle(name: string, result: Pick<ResultView, 'sheets'>): str
   if (OWN_FILES[name]) return OWN_FILES[name];
   if (name.startsWith('collision/')) return 'collision shapes of a model';
   if (name.endsWith('.glb')) return 'model';
+  const copy = /\.(gltf|bin|obj|mtl)$/.exec(name)?.[1];
+  if (copy) return `model as ${copy === 'gltf' || copy === 'bin' ? 'glTF with side files' : 'OBJ and MTL'}`;
   if (isOfProfile(name)) return 'image of a profile';
   const map = result.sheets.some((sheet) => Object.values(sheet.maps).includes(name));
   return map ? 'map of a sheet' : 'texture of a slot that is kept apart';
