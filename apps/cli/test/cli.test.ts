@@ -60,7 +60,7 @@ describe('bad input', () => {
 describe('usage', () => {
   for (const [args, says] of [
     [['paint'], /no verb "paint"/],
-    [['hull', 'x.glb'], /hull is not in this build yet/],
+    [['run', 'x.glb'], /run is not in this build yet/],
     [['unwrap', 'x.glb'], /needs --out/],
     [['unwrap', 'x.glb', '--out', 'o', '--stretch', '0.5'], /--stretch/],
     [['pack', '--out', 'o'], /needs at least one/],

@@ -10,7 +10,7 @@ import { imageKind } from '../pictures/kind.ts';
 import { validateGltf } from '../write/validate.ts';
 import { insideImage, type OpenedGltf, openGltf } from './open-gltf.ts';
 
-export interface TrialProblem {
+interface TrialProblem {
   /** Below the folder of the delivery. */
   file: string;
   /** In one sentence, without the file. */
@@ -18,7 +18,7 @@ export interface TrialProblem {
 }
 
 /** What one model of a delivery costs when it is loaded alone. */
-export interface TrialModel {
+interface TrialModel {
   file: string;
   drawCalls: number;
   triangles: number;

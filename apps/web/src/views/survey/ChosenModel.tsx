@@ -2,21 +2,11 @@ import { useCallback, useMemo, useState } from 'react';
 import type { SurveyView } from '../../contract/project.ts';
 import { modelAddress, useExact } from '../../project/model-address.ts';
 import { selectSlots, useModel, useSelection } from '../../project/selection.ts';
-import type { ViewProps } from '../../project/view-props.ts';
 import { checkerPicture } from '../../stage/checker.ts';
 import { ModelView } from '../../stage/ModelView.tsx';
 import type { LitFaces } from '../../stage/placed.ts';
-import { ModelTools } from './ModelTools.tsx';
+import { type ChosenModelProps, ModelTools } from './ModelTools.tsx';
 import css from './SurveyView.module.css';
-import type { TintName, tintScale } from './tints.ts';
-
-export interface ChosenModelProps {
-  project: ViewProps['project'];
-  survey: SurveyView;
-  tint: TintName;
-  onTint: (tint: TintName) => void;
-  scale: ReturnType<typeof tintScale>;
-}
 
 /** Longest side of the base colour that most of a model's slots read; what the checker counts in. */
 function checkerTexels(survey: SurveyView, model: number): number {

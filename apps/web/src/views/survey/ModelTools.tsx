@@ -1,11 +1,20 @@
+import type { SurveyView } from '../../contract/project.ts';
 import { useExact } from '../../project/model-address.ts';
 import { hideSelected, showAll, showOnlySelected, useModel, useSelection } from '../../project/selection.ts';
+import type { ViewProps } from '../../project/view-props.ts';
 import { Button } from '../../ui/Button.tsx';
 import { count } from '../../ui/format.ts';
 import ramps from '../../ui/ramps.module.css';
-import type { ChosenModelProps } from './ChosenModel.tsx';
 import css from './SurveyView.module.css';
-import { TINTS, type TintName } from './tints.ts';
+import { TINTS, type TintName, type tintScale } from './tints.ts';
+
+export interface ChosenModelProps {
+  project: ViewProps['project'];
+  survey: SurveyView;
+  tint: TintName;
+  onTint: (tint: TintName) => void;
+  scale: ReturnType<typeof tintScale>;
+}
 
 export interface ModelToolsProps extends ChosenModelProps {
   wire: boolean;

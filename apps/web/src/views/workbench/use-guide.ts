@@ -1,7 +1,7 @@
 import { create } from 'zustand';
 
 /** Where it is kept that somebody wants no guide. */
-export const GUIDE_KEY = 'wembrel-guide';
+const GUIDE_KEY = 'wembrel-guide';
 
 interface Guide {
   on: boolean;

@@ -9,7 +9,7 @@ const text = (v: number): string => String(Math.fround(v));
 const line = (name: string): string => name.replace(/\s+/gu, ' ').trim() || 'unnamed';
 
 /** Names of a model's slots, so that no two materials of the MTL share one. */
-export function slotNames({ slots }: Pick<Model, 'slots'>): string[] {
+function slotNames({ slots }: Pick<Model, 'slots'>): string[] {
   const taken = new Set<string>();
   return slots.map(({ name }) => {
     let free = line(name);

@@ -2,7 +2,7 @@ import { rootsOf, treeRoles } from '../../scene/roles.ts';
 import type { GltfJson } from './gltf-json.ts';
 
 /** How an image is read: as colours, or as values. */
-export type ImageSpace = 'srgb' | 'linear';
+type ImageSpace = 'srgb' | 'linear';
 
 /** What an engine would make of one file. */
 export interface LoadCount {

@@ -85,7 +85,7 @@ export function LocalReaches({ pairing, draft, onDraft, chosen, onChoose, here, 
 }
 
 /** What a local reach changes, in a few words. */
-export function reachText({ outward, inward, straight }: Omit<LocalReach, 'at' | 'radius'>): string {
+function reachText({ outward, inward, straight }: Omit<LocalReach, 'at' | 'radius'>): string {
   const said = [
     outward !== 1 && `out ${percent(outward)}`,
     inward !== 1 && `in ${percent(inward)}`,

@@ -5,8 +5,8 @@ import { Button } from '../../../ui/Button.tsx';
 import { Field, NumberField } from '../../../ui/Field.tsx';
 import { count } from '../../../ui/format.ts';
 import css from './PairingList.module.css';
-import type { PairingListProps } from './PairingList.tsx';
 import { PairingMembers } from './PairingMembers.tsx';
+import type { PairingListProps } from './pairing-list-props.ts';
 import { keyOf } from './pairing-objects.ts';
 import { ReachCurve } from './ReachCurve.tsx';
 

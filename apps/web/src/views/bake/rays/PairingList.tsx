@@ -1,32 +1,12 @@
 import type { PairingDecision } from '@wembrel/core/decisions/ray-decisions';
-import type { RaySheetView, ReachesView } from '../../../contract/project.ts';
+import type { RaySheetView } from '../../../contract/project.ts';
 import { Button } from '../../../ui/Button.tsx';
 import { counted, percent } from '../../../ui/format.ts';
 import { MiddleCut } from '../../../ui/MiddleCut.tsx';
 import { PairingInspector } from './PairingInspector.tsx';
 import css from './PairingList.module.css';
-import { keyOf, type ProjectObject, partsText } from './pairing-objects.ts';
-
-export interface PairingListProps {
-  pairings: readonly PairingDecision[];
-  objects: readonly ProjectObject[];
-  alone: readonly ProjectObject[];
-  /** What the newest bake says of each, by name. */
-  baked: ReadonlyMap<string, RaySheetView['pairings'][number]>;
-  /** What else the high-polys of a pairing fit nearly as well, by its name. */
-  doubts: ReadonlyMap<string, string[]>;
-  stale: boolean;
-  reaches: ReachesView | undefined;
-  chosen: number;
-  choose: (i: number) => void;
-  change: (label: string, i: number, next: PairingDecision) => void;
-  remove: (i: number) => void;
-  make: () => void;
-  /** Bakes a proof of one alone; null while something is being baked. */
-  prove: ((name: string) => void) | null;
-  byNames: (() => void) | null;
-  byPlace: (() => void) | null;
-}
+import type { PairingListProps } from './pairing-list-props.ts';
+import { keyOf, partsText } from './pairing-objects.ts';
 
 /** A pairing's state, and how bad it is. */
 function stateOf(baked: RaySheetView['pairings'][number] | undefined, stale: boolean): { text: string; tone: string } {

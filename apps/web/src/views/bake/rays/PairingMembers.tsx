@@ -2,7 +2,7 @@ import type { ObjectRef } from '@wembrel/core/rays/target/scene-objects';
 import { count } from '../../../ui/format.ts';
 import { MiddleCut } from '../../../ui/MiddleCut.tsx';
 import css from './PairingList.module.css';
-import type { PairingListProps } from './PairingList.tsx';
+import type { PairingListProps } from './pairing-list-props.ts';
 import { keyOf } from './pairing-objects.ts';
 
 /** The objects on one side of a pairing; free ones can be added. */

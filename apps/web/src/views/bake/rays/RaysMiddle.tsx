@@ -74,7 +74,7 @@ function Reaches({ state: { figures, chosen, changeChosen } }: { state: RaysStat
 }
 
 /** Why a proof was not followed by the final. */
-export function stoppedText(faults: RayResultView['stopped']): string {
+function stoppedText(faults: RayResultView['stopped']): string {
   const names = [...new Set(faults.map((fault) => fault.pairing))];
   const said = names.length > 3 ? `${names.slice(0, 3).join(', ')} and ${names.length - 3} more` : names.join(', ');
   return `Stopped after the proof: more than 2 % of the texels of ${said} are wrong. See Faults, or bake the final all the same.`;
