@@ -1,6 +1,7 @@
 import { readdir, readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { brokenFiles, sign } from '@wembrel/demo/broken';
+import { buildFurniture } from '@wembrel/demo/furniture';
 import { buildLamps } from '@wembrel/demo/posts';
 import { buildRails } from '@wembrel/demo/rails';
 import sharp from 'sharp';
@@ -149,11 +150,11 @@ describe('verbs that hand models over again', () => {
   });
 
   test('collide adds shapes to models, or writes them alone; a trial loads what was written and counts no shape', async () => {
-    const at = await put({ 'lamps.glb': kept(buildLamps) });
+    const at = await put({ 'stop.glb': kept(buildFurniture, 0.25) });
     const [out, alone] = [join(temporary(), 'out'), join(temporary(), 'alone')];
     const run = await wembrel(['collide', at, '--as', 'capsule', '--by', 'object', '--out', out, '--json']);
     const [made] = JSON.parse(run.out).models;
-    expect(made).toMatchObject({ path: 'lamps.glb', error: null });
+    expect(made).toMatchObject({ path: 'stop.glb', error: null });
     expect(made.shapes).toBeGreaterThan(1);
     expect(made.outside).toBeLessThan(1e-3);
     const before = JSON.parse((await wembrel(['trial', at, '--json'])).out);
