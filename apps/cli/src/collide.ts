@@ -42,7 +42,7 @@ export const collisionFrom = (values: Values): Collision => ({
 export const collide = verb<Collided>('collide', {
   usage: 'wembrel collide INPUT… --as box|sphere|capsule|hull|pieces --out DIR',
   about:
-    'Adds collision shapes to every model, as nodes NAME_collision: the least oriented box, the least ball or capsule, the convex hull of\nat most so many faces, or convex pieces. Every vertex that is drawn lies inside. What a round shape exactly is stands in its extras.',
+    'Adds collision shapes to every model, as nodes NAME_collision: the least oriented box, the least sphere or capsule, the convex hull of\nat most so many faces, or convex pieces. Every vertex that is drawn lies inside. What a round shape exactly is stands in its extras.',
   options: {
     as: { type: 'string', value: 'box|sphere|capsule|hull|pieces', help: 'kind of shape (needed)' },
     faces: { type: 'string', value: 'N', help: 'most flat faces of a hull (default 32)' },

@@ -53,7 +53,7 @@ const VERBS: Record<string, Verb> = {
   },
   profile: { run: profile, options: {}, about: 'conventions for handing over: which channel carries what' },
   palette: { run: palette, options: paletteOptions, about: 'one palette and one material for many models' },
-  collide: { ...collide, about: 'collision shapes: boxes, balls, capsules, hulls, convex pieces' },
+  collide: { ...collide, about: 'collision shapes: boxes, spheres, capsules, hulls, convex pieces' },
   trial: { run: trial, options: {}, about: 'load a delivery as an engine would, and count' },
   'demo-files': { run: demoFiles, options: demoFilesOptions, about: 'write the files of the demo into a folder' },
   bench: { run: bench, options: benchOptions, about: 'run the benchmarks' },

@@ -4,7 +4,7 @@ import { collisionShapes } from '../src/collide/collide.ts';
 import { convexHull } from '../src/collide/hull.ts';
 import { limitFaces } from '../src/collide/limit-faces.ts';
 import { boxFrame, orientedBox } from '../src/collide/oriented-box.ts';
-import { facePlane, farthestOutside, type Polyhedron, volume } from '../src/collide/polyhedron.ts';
+import { facePlane, farthestOutside, farthestOutsideAll, type Polyhedron, volume } from '../src/collide/polyhedron.ts';
 import { capsuleVolume, enclosingCapsule, enclosingSphere } from '../src/collide/round-shapes.ts';
 import type { CollisionKind } from '../src/decisions/collision.ts';
 import { runs } from './sampling.ts';
@@ -55,7 +55,7 @@ describe('solids around points', () => {
     expect([0, 1, 2].map((k) => high[k] - low[k]).sort()).toEqual([1, 2, 3].map((side) => expect.closeTo(side, 9)));
   });
 
-  test('the ball around a box has its diagonal, to a thousandth; that around one point none', () => {
+  test('the sphere around a box has its diagonal, to a thousandth; that around one point none', () => {
     const { radius } = enclosingSphere(turned(box(1, 2, 3), 0.7, 0.4));
     expect(radius).toBeGreaterThanOrEqual(Math.sqrt(14) / 2 - 1e-9);
     expect(radius).toBeLessThan((Math.sqrt(14) / 2) * 1.001);
@@ -112,6 +112,12 @@ describe('solids around points', () => {
     );
   });
 
+  test('a point counts as outside where no solid holds it', () => {
+    const solids = [convexHull(box(1, 1, 1)), convexHull(box(1, 1, 1).map((v, i) => (i % 3 === 0 ? v + 5 : v)))];
+    expect(farthestOutsideAll(solids, [0.5, 0.5, 0.5, 5.5, 0.5, 0.5])).toBe(0);
+    expect(farthestOutsideAll(solids, [0.5, 0.5, 0.5, 3, 0.5, 0.5])).toBeCloseTo(2, 12);
+  });
+
   test('more faces fit better', () => {
     const points: number[] = [];
     for (let i = 0; i < 400; i++) {
@@ -153,7 +159,8 @@ describe('shapes of a surface', () => {
   );
 
   test('pieces: an L becomes its two boxes, which hold no air', () => {
-    const { solids, volume: all, error } = collisionShapes(mesh, { as: 'pieces', faces: 32, pieces: 8 });
+    const { solids, volume: all, error, outside } = collisionShapes(mesh, { as: 'pieces', faces: 32, pieces: 8 });
+    expect(outside).toBeLessThan(1e-3);
     expect(solids.length).toBeGreaterThanOrEqual(2);
     expect(all).toBeLessThan(7.2);
     expect(error).toBeLessThan(0.05 + 1e-9);

@@ -3,7 +3,7 @@ import { convexHull } from './hull.ts';
 import { limitFaces } from './limit-faces.ts';
 import { orientedBox } from './oriented-box.ts';
 import { convexPieces, type Triangles } from './pieces.ts';
-import { extent, farthestOutside, type Polyhedron, volume } from './polyhedron.ts';
+import { extent, farthestOutsideAll, type Polyhedron, volume } from './polyhedron.ts';
 import {
   type Capsule,
   capsuleSolid,
@@ -31,7 +31,7 @@ export interface CollisionShapes {
   /** Volume of all solids, and of the convex hull of the same surface, m³. */
   volume: number;
   hullVolume: number;
-  /** How far the farthest vertex lies outside of all solids, as a share of the longest side. */
+  /** How far the farthest vertex lies from the nearest solid, as a share of the longest side. */
   outside: number;
   /** For pieces, how far a hull stands out from the surface, as a share of the longest side. */
   error: number | null;
@@ -47,8 +47,7 @@ export function collisionShapes(mesh: Triangles, spec: CollisionSpec): Collision
     ...made,
     volume: made.solids.reduce((sum, solid) => sum + volume(solid), 0),
     hullVolume: volume(hull),
-    // Of pieces, each holds the vertices of its own triangles.
-    outside: spec.as === 'pieces' ? 0 : Math.max(...made.solids.map((solid) => farthestOutside(solid, points))) / size,
+    outside: farthestOutsideAll(made.solids, points) / size,
   };
 }
 

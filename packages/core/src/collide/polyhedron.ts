@@ -50,11 +50,23 @@ export function volume(solid: Polyhedron): number {
 }
 
 /** How far the farthest point lies outside of a solid, m; 0 where all are inside. @param points (x, y, z) */
-export function farthestOutside(solid: Polyhedron, points: ArrayLike<number>): number {
-  const planes = solid.faces.map((face) => facePlane(solid, face));
+export const farthestOutside = (solid: Polyhedron, points: ArrayLike<number>): number =>
+  farthestOutsideAll([solid], points);
+
+/** How far the farthest point lies from the nearest of some solids, m, by their planes; 0 where each is inside of one. */
+export function farthestOutsideAll(solids: readonly Polyhedron[], points: ArrayLike<number>): number {
+  const planes = solids.map((solid) => solid.faces.map((face) => facePlane(solid, face)));
   let most = 0;
-  for (let i = 0; i < points.length; i += 3)
-    for (const [x, y, z, d] of planes) most = Math.max(most, x * points[i] + y * points[i + 1] + z * points[i + 2] - d);
+  for (let i = 0; i < points.length; i += 3) {
+    let nearest = Infinity;
+    for (const sides of planes) {
+      let outside = 0;
+      for (const [x, y, z, d] of sides)
+        outside = Math.max(outside, x * points[i] + y * points[i + 1] + z * points[i + 2] - d);
+      nearest = Math.min(nearest, outside);
+    }
+    most = Math.max(most, nearest);
+  }
   return most;
 }
 

@@ -1,7 +1,7 @@
 import { boxFrame } from './oriented-box.ts';
 import type { Polyhedron } from './polyhedron.ts';
 
-/** A ball. */
+/** A sphere and what it holds. */
 export interface Sphere {
   centre: [number, number, number];
   radius: number;
@@ -18,7 +18,7 @@ export interface Capsule {
 const ROUNDS = 2000;
 
 /**
- * The least ball around points, to a thousandth: a centre that walks towards the farthest point in ever smaller steps (Bădoiu and Clarkson
+ * The least sphere around points, to a thousandth: a centre that walks towards the farthest point in ever smaller steps (Bădoiu and Clarkson
  * 2003). The radius reaches every point exactly.
  * @param points (x, y, z)
  */
@@ -60,7 +60,7 @@ export function capsuleVolume({ from, to, radius }: Capsule): number {
 function capsuleAlong(points: ArrayLike<number>, axes: readonly (readonly number[])[], k: number): Capsule {
   const [axis, u, v] = [axes[k], axes[(k + 1) % 3], axes[(k + 2) % 3]];
   const along = (d: readonly number[], i: number) => d[0] * points[i] + d[1] * points[i + 1] + d[2] * points[i + 2];
-  // The ball around the shadow of the points on the plane across the axis gives the line.
+  // The sphere around the shadow of the points on the plane across the axis gives the line.
   const shadow: number[] = [];
   for (let i = 0; i < points.length; i += 3) shadow.push(along(u, i), along(v, i), 0);
   const { centre, radius } = enclosingSphere(shadow);
@@ -72,7 +72,7 @@ function capsuleAlong(points: ArrayLike<number>, axes: readonly (readonly number
     low = Math.min(low, t + cap);
     high = Math.max(high, t - cap);
   }
-  // Points that a ball would hold: both ends are one place.
+  // Points that a sphere would hold: both ends are one place.
   if (low > high) low = high = (low + high) / 2;
   const at = (t: number) =>
     [0, 1, 2].map((c) => axis[c] * t + u[c] * centre[0] + v[c] * centre[1]) as [number, number, number];
@@ -82,7 +82,7 @@ function capsuleAlong(points: ArrayLike<number>, axes: readonly (readonly number
 const AROUND = 16;
 const RINGS = 4;
 
-/** A ball as a solid of triangles that holds it. */
+/** A sphere as a solid of triangles that holds it. */
 export const sphereSolid = ({ centre, radius }: Sphere): Polyhedron =>
   capsuleSolid({ from: centre, to: centre, radius });
 

@@ -1,6 +1,7 @@
 import { COLLISION_KINDS, type Collision } from '@wembrel/core/decisions/collision';
 import type { ViewProps } from '../../project/view-props.ts';
 import { Choice, NumberField } from '../../ui/Field.tsx';
+import css from './HandOverView.module.css';
 
 const TITLES: Record<Collision['as'], string> = {
   none: 'none',
@@ -22,7 +23,7 @@ export function CollisionChoice({ collision, edit }: CollisionChoiceProps) {
     edit(label, (decisions) => ({ ...decisions, collision: { ...decisions.collision, ...part } }));
   const { as, faces, pieces, by } = collision;
   return (
-    <section>
+    <section className={css.choices}>
       <h2>Collision shapes</h2>
       <Choice
         label="Shape"

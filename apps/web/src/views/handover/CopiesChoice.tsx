@@ -1,6 +1,7 @@
 import { MODEL_COPIES, type ModelCopy } from '@wembrel/core/decisions/model-copies';
 import type { ViewProps } from '../../project/view-props.ts';
 import { Check } from '../../ui/Field.tsx';
+import css from './HandOverView.module.css';
 
 const TITLES: Record<ModelCopy, { label: string; note: string }> = {
   gltf: { label: 'glTF with side files', note: 'NAME.gltf and NAME.bin, with the same textures.' },
@@ -20,7 +21,7 @@ export function CopiesChoice({ copies, edit }: CopiesChoiceProps) {
       modelCopies: MODEL_COPIES.filter((one) => (one === copy ? on : decisions.modelCopies.includes(one))),
     }));
   return (
-    <section>
+    <section className={css.choices}>
       <h2>Models also as</h2>
       {MODEL_COPIES.map((copy) => (
         <Check
