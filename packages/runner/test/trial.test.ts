@@ -1,6 +1,7 @@
 import { copyFile, cp, mkdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { buildFurniture } from '@wembrel/demo/furniture';
+import sharp from 'sharp';
 import { beforeAll, describe, expect, test } from 'vitest';
 import { kept } from '../../demo/test/kept.ts';
 import type { MergeResult } from '../src/merge/merge.ts';
@@ -31,7 +32,8 @@ async function unpacked(): Promise<string> {
   return out;
 }
 
-const textsOf = async (dir: string) => (await trialLoad(dir)).problems.map(({ file, text }) => `${file}: ${text}`);
+const textsOf = async (dir: string, validate = true) =>
+  (await trialLoad(dir, { validate })).problems.map(({ file, text }) => `${file}: ${text}`);
 
 describe('a delivery is loaded from its folder alone', () => {
   test('its counts are those of the bill, its files those of the manifest, and there are no problems', async () => {
@@ -89,6 +91,36 @@ describe('a delivery is loaded from its folder alone', () => {
     expect(told.filter((text) => text.startsWith('models/stop.glb: names a texture that is not there')).length).toBe(4);
     expect(told).toContain('out.gltf: names a buffer outside of its folder: ../../secret.bin');
     expect(told).toContain('out.gltf: draws nothing');
+  });
+
+  test('a material counts as the same where only its file numbers things otherwise', async () => {
+    const at = folder();
+    const file = (first: number, name: string) => ({
+      asset: { version: '2.0' },
+      materials: [{ name, pbrMetallicRoughness: { baseColorTexture: { index: first } } }],
+      samplers: first === 1 ? [{ wrapS: 33071 }, { magFilter: 9728 }] : [{ magFilter: 9728 }],
+      textures: [
+        { source: 0, sampler: 0 },
+        { source: 0, sampler: 1 },
+      ].slice(0, first + 1),
+      images: [{ uri: 'grey.png' }],
+      buffers: [{ uri: `data:;base64,${Buffer.alloc(36).toString('base64')}`, byteLength: 36 }],
+      bufferViews: [{ buffer: 0, byteLength: 36 }],
+      accessors: [{ bufferView: 0, componentType: 5126, count: 3, type: 'VEC3', min: [0, 0, 0], max: [0, 0, 0] }],
+      meshes: [{ primitives: [{ attributes: { POSITION: 0 }, material: 0 }] }],
+      nodes: [{ mesh: 0 }],
+      scenes: [{ nodes: [0] }],
+    });
+    const grey = { create: { width: 4, height: 4, channels: 3 as const, background: '#777' } };
+    await writeFile(join(at, 'grey.png'), await sharp(grey).png().toBuffer());
+    await writeFile(join(at, 'a.gltf'), JSON.stringify(file(0, 'Wood')));
+    await writeFile(join(at, 'b.gltf'), JSON.stringify(file(1, 'Wood')));
+    expect(await textsOf(at, false)).toEqual([]);
+    const other = { ...file(1, 'Wood'), samplers: [{}, { magFilter: 9729 }] };
+    await writeFile(join(at, 'b.gltf'), JSON.stringify(other));
+    expect(await textsOf(at, false)).toEqual([
+      'b.gltf: its material "Wood" is not the one of that name in a.gltf; importers that go by names use one for both',
+    ]);
   });
 
   test('a folder without models, and none at all, are refused by name', async () => {

@@ -208,14 +208,14 @@ class Run {
 
 const noErrors = () => [];
 
-/** A material as text, its textures by the files that they lead to. */
+/** A material as text, its textures by the files that they lead to and how they are read. */
 function contentOf({ json }: OpenedGltf, material: number, keys: ReadonlyMap<number, string>): string {
   const { name: _, ...rest } = json.materials?.[material] ?? {};
   const text = JSON.stringify(rest, (key, value) => {
     if (!key.endsWith('Texture') || typeof value?.index !== 'number') return value;
-    const { source, extensions, ...sampler } = json.textures?.[value.index] ?? {};
+    const { source, extensions, sampler } = json.textures?.[value.index] ?? {};
     const image = extensions?.KHR_texture_basisu?.source ?? extensions?.EXT_texture_webp?.source ?? source ?? -1;
-    return { ...value, index: keys.get(image) ?? image, sampler };
+    return { ...value, index: keys.get(image) ?? image, sampler: json.samplers?.[sampler ?? -1] ?? null };
   });
   return text;
 }

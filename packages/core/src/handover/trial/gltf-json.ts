@@ -23,8 +23,10 @@ export interface GltfJson {
   materials?: { name?: string; [key: string]: unknown }[];
   textures?: {
     source?: number;
+    sampler?: number;
     extensions?: { EXT_texture_webp?: { source?: number }; KHR_texture_basisu?: { source?: number } };
   }[];
+  samplers?: unknown[];
   images?: { name?: string; uri?: string; bufferView?: number; mimeType?: string }[];
   buffers?: { uri?: string; byteLength?: number }[];
   bufferViews?: { buffer?: number; byteOffset?: number; byteLength?: number }[];
