@@ -70,6 +70,15 @@ describe('profiles of the furniture', () => {
     expect(result.report.written).toEqual(expect.arrayContaining(named));
   });
 
+  test('images that glow say how many times as bright they are meant, as the materials do; others say nothing', () => {
+    const json = new TextDecoder().decode(files['stop.glb']);
+    const [, strength] = /"emissiveStrength":([\d.]+)/.exec(json) ?? [];
+    expect(Number(strength)).toBeGreaterThan(1);
+    for (const { images } of result.manifest.profiles ?? [])
+      for (const { file, emissiveStrength } of images)
+        expect([file, emissiveStrength]).toEqual([file, file.includes('emissive') ? Number(strength) : undefined]);
+  });
+
   test('Y down is 1 − green of the normal map of the models, and nothing else', async () => {
     const [up, down] = ['textures/halt_normal.png', 'profiles/y-down-packed/halt_normal.png'];
     expect(await channel(down, 1)).toEqual(inverted(await channel(up, 1)));

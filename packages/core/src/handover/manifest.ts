@@ -81,6 +81,8 @@ export interface Manifest {
       space: 'srgb' | 'linear';
       width: number;
       height: number;
+      /** What glows is that many times as bright as the image says; absent: as bright. */
+      emissiveStrength?: number;
       loss: ImageLoss;
     }[];
   }[];

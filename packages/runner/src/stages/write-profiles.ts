@@ -55,7 +55,16 @@ export async function writeProfiles(input: ProfileInput, scope: JobScope): Promi
       const { bytes, loss } = await encoded(wanted[i], composed, scope);
       await input.delivery.write(file, bytes);
       const { width, height } = composed;
-      written[i] = { file, sheet, channels: channelTexts(image, profile), space: image.space, width, height, loss };
+      written[i] = {
+        file,
+        sheet,
+        channels: channelTexts(image, profile),
+        space: image.space,
+        width,
+        height,
+        ...(glows(image) && maps.emissiveStrength > 1 ? { emissiveStrength: maps.emissiveStrength } : {}),
+        loss,
+      };
     } catch (error) {
       scope.checkpoint();
       failures.push({ file, reason: sentence(error) });
@@ -69,6 +78,10 @@ export async function writeProfiles(input: ProfileInput, scope: JobScope): Promi
   }));
   return { profiles, failures: failures.sort((a, b) => (a.file < b.file ? -1 : 1)) };
 }
+
+/** Whether an image carries emissive values, which maps hold divided by the sheet's strength. */
+const glows = ({ red, green, blue, alpha }: ProfileImage): boolean =>
+  [red, green, blue, alpha].some((channel) => channel && 'value' in channel && channel.value.startsWith('emissive'));
 
 /** Names are claimed in order, so that they do not depend on which image is done first. */
 function wantedBy(profile: Profile, { sheets, proof }: ProfileInput): Wanted[] {
