@@ -99,6 +99,28 @@ test('a baked map is read texel by texel, by pointer and by keys; profiles are h
   await page.keyboard.press('Escape');
   await expect(viewer).toBeHidden();
 
+  await test.step('a profile is changed on the tree of its files; what collides keeps it from being saved', async () => {
+    const line = page.getByRole('listitem').filter({ hasText: 'One file a channel' });
+    await line.getByText('7 files a sheet').click();
+    await line.getByRole('button', { name: 'Edit a copy' }).click();
+    const editor = page.getByRole('dialog', { name: 'Edit profile' });
+    await editor.getByLabel('Name and folder').fill('masks');
+    await editor.getByLabel('File name').nth(1).fill('{sheet}_color');
+    await expect(editor.getByRole('alert')).toContainText('two images are called "{sheet}_color"');
+    await expect(editor.getByRole('button', { name: 'Save' })).toBeDisabled();
+    await editor.getByLabel('File name').nth(1).fill('{sheet}_clear');
+    await editor.getByLabel('red').nth(1).selectOption('1 − opacity');
+    expect(await accessFaults(page)).toEqual([]);
+    await editor.getByRole('button', { name: 'Save' }).click();
+    await expect(page.getByRole('checkbox', { name: 'One file a channel, own' })).toBeChecked();
+    await expect
+      .poll(async () => (await projectOf(page, server, id)).decisions.profiles.at(-1))
+      .toMatchObject({
+        name: 'masks',
+        images: [{}, { name: '{sheet}_clear', red: { value: 'opacity', inverted: true } }, {}, {}, {}, {}, {}],
+      });
+  });
+
   await test.step('every view of the comparison can be looked at from its distance', async () => {
     await goTo(page, 'Compare');
     const metres = async () => Number(await page.getByLabel('Viewing distance, m').inputValue());

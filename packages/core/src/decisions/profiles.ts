@@ -26,7 +26,7 @@ const ProfileChannel = z.union([
 export type ProfileChannel = z.infer<typeof ProfileChannel>;
 
 /** Formats that images are written in. `webp-lossy` and KTX2 give up exact values; KTX2 has its mips inside, and takes seconds to write. */
-const IMAGE_FORMATS = ['png', 'webp', 'webp-lossy', 'tga', 'ktx2-etc1s', 'ktx2-uastc'] as const;
+export const IMAGE_FORMATS = ['png', 'webp', 'webp-lossy', 'tga', 'ktx2-etc1s', 'ktx2-uastc'] as const;
 export type ImageFormat = (typeof IMAGE_FORMATS)[number];
 
 const ProfileImage = z

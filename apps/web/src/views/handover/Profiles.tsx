@@ -1,14 +1,16 @@
 import { Profile, type ProfileChoice, SHIPPED_PROFILES } from '@wembrel/core/decisions/profiles';
 import { sentence } from '@wembrel/core/errors';
 import { channelTexts, IMAGE_ENDINGS, imageName } from '@wembrel/core/handover/profile-images';
-import { useRef } from 'react';
+import { useRef, useState } from 'react';
 import type { MergeDecisions } from '../../contract/project.ts';
 import { notify } from '../../project/notices.ts';
 import type { ViewProps } from '../../project/view-props.ts';
 import { Button } from '../../ui/Button.tsx';
 import { counted } from '../../ui/format.ts';
+import { ProfileEditor } from './ProfileEditor.tsx';
 import css from './Profiles.module.css';
 import { nameOf, toggled } from './profile-choice.ts';
+import { copyOf } from './profile-draft.ts';
 
 interface ProfilesProps {
   decisions: MergeDecisions;
@@ -18,9 +20,17 @@ interface ProfilesProps {
 /** Conventions by which images are written beside those of the models: each with its files and what their channels carry. */
 export function Profiles({ decisions, edit }: ProfilesProps) {
   const picker = useRef<HTMLInputElement>(null);
+  const [edited, setEdited] = useState<Profile | null>(null);
   const chosen = new Set(decisions.profiles.map(nameOf));
   const own = decisions.profiles.flatMap((choice) => (typeof choice === 'string' ? [] : [choice]));
   const set = (label: string, profiles: ProfileChoice[]) => edit(label, (now) => ({ ...now, profiles }));
+  const names = new Set(own.map(({ name }) => name));
+  const isOwn = (profile: Profile) => !SHIPPED_PROFILES.includes(profile);
+  const save = (from: Profile, profile: Profile) =>
+    set(`${names.has(from.name) ? 'Change' : 'Add'} profile ${profile.name}`, [
+      ...decisions.profiles.filter((choice) => nameOf(choice) !== from.name),
+      profile,
+    ]);
   const load = async (file: File) => {
     try {
       const profile = profileFrom(await file.text());
@@ -47,6 +57,8 @@ export function Profiles({ decisions, edit }: ProfilesProps) {
             onChange={(on) =>
               set(`${on ? 'Add' : 'Remove'} profile ${profile.name}`, toggled(decisions.profiles, profile, on))
             }
+            own={isOwn(profile)}
+            onEdit={() => setEdited(isOwn(profile) ? profile : copyOf(profile, names))}
           />
         ))}
       </ul>
@@ -63,6 +75,15 @@ export function Profiles({ decisions, edit }: ProfilesProps) {
         }}
       />
       <Button onClick={() => picker.current?.click()}>Add from file</Button>
+      {edited && (
+        <ProfileEditor
+          profile={edited}
+          taken={new Set([...names].filter((name) => name !== edited.name))}
+          sheets={decisions.sheets.map(({ name }) => name)}
+          onSave={(profile) => save(edited, profile)}
+          onClose={() => setEdited(null)}
+        />
+      )}
     </section>
   );
 }
@@ -81,9 +102,12 @@ interface LineProps {
   sheet: string;
   on: boolean;
   onChange: (on: boolean) => void;
+  /** It was made here, and can be changed; others are copied first. */
+  own: boolean;
+  onEdit: () => void;
 }
 
-function Line({ profile, sheet, on, onChange }: LineProps) {
+function Line({ profile, sheet, on, onChange, own, onEdit }: LineProps) {
   return (
     <li>
       <label>
@@ -116,6 +140,9 @@ function Line({ profile, sheet, on, onChange }: LineProps) {
             ))}
           </tbody>
         </table>
+        <Button tone="quiet" onClick={onEdit}>
+          {own ? 'Edit' : 'Edit a copy'}
+        </Button>
       </details>
     </li>
   );
