@@ -109,7 +109,7 @@ test('a baked map is read texel by texel, by pointer and by keys; profiles are h
     await expect(editor.getByRole('alert')).toContainText('two images are called "{sheet}_color"');
     await expect(editor.getByRole('button', { name: 'Save' })).toBeDisabled();
     await editor.getByLabel('File name').nth(1).fill('{sheet}_clear');
-    await editor.getByLabel('red').nth(1).selectOption('1 − opacity');
+    await editor.getByRole('combobox', { name: 'red', exact: true }).nth(1).selectOption('1 − opacity');
     expect(await accessFaults(page)).toEqual([]);
     await editor.getByRole('button', { name: 'Save' }).click();
     await expect(page.getByRole('checkbox', { name: 'One file a channel, own' })).toBeChecked();

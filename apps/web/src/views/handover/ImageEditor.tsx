@@ -98,6 +98,7 @@ function ChannelChoice({ image, channel, onChange }: ChannelChoiceProps) {
     <label title={missing ? 'Alpha needs green and blue' : undefined}>
       {channel}
       <select
+        aria-label={channel}
         value={text}
         disabled={missing}
         onChange={(event) => onChange(withChannel(image, channel, event.target.value))}
