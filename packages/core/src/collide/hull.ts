@@ -2,7 +2,7 @@
 // The package's main file leaves out endings, which only bundlers find.
 import quickHull from 'quickhull3d/dist/quickhull3d.js';
 import { directions, farthest } from './directions.ts';
-import { extent, facePlane, type Polyhedron, volume } from './polyhedron.ts';
+import { BOX_FACES, extent, facePlane, type Polyhedron, volume } from './polyhedron.ts';
 
 type Point = [number, number, number];
 
@@ -92,13 +92,6 @@ function cube(points: ArrayLike<number>): Polyhedron {
   const corners = thickened(points).slice(0, 8).flat();
   return {
     corners: Float64Array.from(corners),
-    faces: [
-      [0, 1, 3, 2],
-      [4, 6, 7, 5],
-      [0, 4, 5, 1],
-      [2, 3, 7, 6],
-      [0, 2, 6, 4],
-      [1, 5, 7, 3],
-    ],
+    faces: BOX_FACES,
   };
 }

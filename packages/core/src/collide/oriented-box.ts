@@ -1,5 +1,5 @@
 import { convexHull } from './hull.ts';
-import { facePlane, type Polyhedron } from './polyhedron.ts';
+import { BOX_FACES, facePlane, type Polyhedron } from './polyhedron.ts';
 
 type Vec3 = readonly [number, number, number];
 
@@ -63,14 +63,7 @@ export function orientedBox(points: ArrayLike<number>): Polyhedron {
         for (let k = 0; k < 3; k++) corners.push(axes[0][k] * x + axes[1][k] * y + axes[2][k] * z);
   return {
     corners: Float64Array.from(corners),
-    faces: [
-      [0, 1, 3, 2],
-      [4, 6, 7, 5],
-      [0, 4, 5, 1],
-      [2, 3, 7, 6],
-      [0, 2, 6, 4],
-      [1, 5, 7, 3],
-    ],
+    faces: BOX_FACES,
   };
 }
 

@@ -14,6 +14,8 @@ interface Piece {
   hull: Polyhedron;
   /** How far the hull stands out from the surface of its triangles, m. */
   error: number;
+  /** No cut takes it apart. */
+  whole?: true;
 }
 
 export interface Pieces {
@@ -43,17 +45,14 @@ export function convexPieces(mesh: Triangles, most: number, share: number): Piec
   while (pieces.length < most) {
     let worst = -1;
     pieces.forEach((piece, i) => {
-      if (piece.error > share * size && piece.triangles.length > 1 && (worst < 0 || piece.error > pieces[worst].error))
-        worst = i;
+      if (!piece.whole && piece.error > share * size && (worst < 0 || piece.error > pieces[worst].error)) worst = i;
     });
     if (worst < 0) break;
     const halves = divided(mesh, pieces[worst]);
     if (halves) pieces.splice(worst, 1, ...halves);
-    // What cannot be divided stays as it is.
-    else pieces[worst].error = 0;
+    else pieces[worst].whole = true;
   }
-  const measured = pieces.map((piece) => pieceOf(mesh, piece.triangles).error);
-  return { hulls: pieces.map((piece) => piece.hull), error: Math.max(...measured) / size };
+  return { hulls: pieces.map(({ hull }) => hull), error: Math.max(...pieces.map(({ error }) => error)) / size };
 }
 
 function pieceOf(mesh: Triangles, list: number[]): Piece {

@@ -4,6 +4,16 @@ export interface Polyhedron {
   faces: number[][];
 }
 
+/** Faces of a box whose corners go up in x, within it in y, within it in z. */
+export const BOX_FACES: number[][] = [
+  [0, 1, 3, 2],
+  [4, 6, 7, 5],
+  [0, 4, 5, 1],
+  [2, 3, 7, 6],
+  [0, 2, 6, 4],
+  [1, 5, 7, 3],
+];
+
 /** A plane: its normal of length one, pointing outward, and its distance from the origin along it. */
 export type Plane = readonly [nx: number, ny: number, nz: number, distance: number];
 

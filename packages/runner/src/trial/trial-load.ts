@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { readdir, readFile } from 'node:fs/promises';
 import { isAbsolute, join, posix } from 'node:path';
 import { InputError, sentence } from '@wembrel/core/errors';
-import { countLoad, type LoadCount } from '@wembrel/core/handover/trial/count';
+import { countLoad, imageOf, type LoadCount } from '@wembrel/core/handover/trial/count';
 import { materialProblems, type NamedMaterial, nameProblemsOf } from '@wembrel/core/handover/trial/names';
 import { textureBytes } from '@wembrel/core/image/texture-memory';
 import { decodeImage } from '../pictures/codec.ts';
@@ -213,8 +213,8 @@ function contentOf({ json }: OpenedGltf, material: number, keys: ReadonlyMap<num
   const { name: _, ...rest } = json.materials?.[material] ?? {};
   const text = JSON.stringify(rest, (key, value) => {
     if (!key.endsWith('Texture') || typeof value?.index !== 'number') return value;
-    const { source, extensions, sampler } = json.textures?.[value.index] ?? {};
-    const image = extensions?.KHR_texture_basisu?.source ?? extensions?.EXT_texture_webp?.source ?? source ?? -1;
+    const image = imageOf(json, value.index) ?? -1;
+    const { sampler } = json.textures?.[value.index] ?? {};
     return { ...value, index: keys.get(image) ?? image, sampler: json.samplers?.[sampler ?? -1] ?? null };
   });
   return text;

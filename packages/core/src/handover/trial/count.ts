@@ -83,13 +83,18 @@ function imagesOf(json: GltfJson, materials: ReadonlySet<number>): Map<number, S
   const out = new Map<number, Set<ImageSpace>>();
   for (const m of materials)
     for (const { name, texture } of texturesOf(json.materials?.[m])) {
-      const { source, extensions } = json.textures?.[texture] ?? {};
-      const image = extensions?.KHR_texture_basisu?.source ?? extensions?.EXT_texture_webp?.source ?? source;
+      const image = imageOf(json, texture);
       if (image === undefined) continue;
       const spaces = out.get(image) ?? new Set();
       out.set(image, spaces.add(COLOUR_TEXTURES.has(name) ? 'srgb' : 'linear'));
     }
   return out;
+}
+
+/** Image that a texture reads, by its position: that of an extension first. */
+export function imageOf(json: GltfJson, texture: number): number | undefined {
+  const { source, extensions } = json.textures?.[texture] ?? {};
+  return extensions?.KHR_texture_basisu?.source ?? extensions?.EXT_texture_webp?.source ?? source;
 }
 
 /** Textures of a material and its extensions, by name. */
