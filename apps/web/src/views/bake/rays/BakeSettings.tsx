@@ -116,14 +116,11 @@ function Maps({ recipe, set }: GroupProps) {
             max={4096}
             onCommit={(rays) => set('AO rays', { ao: { ...recipe.ao, rays } })}
           />
-          <NumberField
+          <LengthField
             label="AO distance"
-            unit="mm"
-            value={recipe.ao.distance === null ? 0 : Number((recipe.ao.distance * 1000).toPrecision(6))}
-            min={0}
-            max={1e9}
-            note={recipe.ao.distance === null ? '0: without limit' : undefined}
-            onCommit={(mm) => set('Distance of AO', { ao: { ...recipe.ao, distance: mm > 0 ? mm / 1000 : null } })}
+            metres={recipe.ao.distance}
+            open="without limit"
+            onCommit={(distance) => set('Distance of AO', { ao: { ...recipe.ao, distance } })}
           />
           <Choice
             label="AO sees"
@@ -139,29 +136,19 @@ function Maps({ recipe, set }: GroupProps) {
         </>
       )}
       {(has('curvature') || has('convex') || has('concave')) && (
-        <NumberField
+        <LengthField
           label="Curvature: white at radius"
-          unit="mm"
-          value={recipe.curvature.radius === null ? 0 : Number((recipe.curvature.radius * 1000).toPrecision(6))}
-          min={0}
-          max={1e9}
-          note={recipe.curvature.radius === null ? '0: a hundredth of the largest side' : undefined}
-          onCommit={(mm) =>
-            set('Radius of curvature', { curvature: { ...recipe.curvature, radius: mm > 0 ? mm / 1000 : null } })
-          }
+          metres={recipe.curvature.radius}
+          open="a hundredth of the largest side"
+          onCommit={(radius) => set('Radius of curvature', { curvature: { ...recipe.curvature, radius } })}
         />
       )}
       {has('thickness') && (
-        <NumberField
+        <LengthField
           label="White at thickness"
-          unit="mm"
-          value={recipe.thickness.distance === null ? 0 : Number((recipe.thickness.distance * 1000).toPrecision(6))}
-          min={0}
-          max={1e9}
-          note={recipe.thickness.distance === null ? '0: half of the largest side' : undefined}
-          onCommit={(mm) =>
-            set('White at thickness', { thickness: { ...recipe.thickness, distance: mm > 0 ? mm / 1000 : null } })
-          }
+          metres={recipe.thickness.distance}
+          open="half of the largest side"
+          onCommit={(distance) => set('White at thickness', { thickness: { ...recipe.thickness, distance } })}
         />
       )}
       {has('id') && (
@@ -240,5 +227,29 @@ function ImageFiles({ recipe, set }: GroupProps) {
         onCommit={(margin) => set('Minimum margin', { margin })}
       />
     </>
+  );
+}
+
+interface LengthFieldProps {
+  label: string;
+  /** Null: left open. */
+  metres: number | null;
+  /** What 0 stands for. */
+  open: string;
+  onCommit: (metres: number | null) => void;
+}
+
+/** A length in mm that may be left open by 0. */
+function LengthField({ label, metres, open, onCommit }: LengthFieldProps) {
+  return (
+    <NumberField
+      label={label}
+      unit="mm"
+      value={metres === null ? 0 : Number((metres * 1000).toPrecision(6))}
+      min={0}
+      max={1e9}
+      note={metres === null ? `0: ${open}` : undefined}
+      onCommit={(mm) => onCommit(mm > 0 ? mm / 1000 : null)}
+    />
   );
 }
