@@ -10,7 +10,7 @@ const CORE_LEVELS = [
   ['layout', 'faces'],
   ['bake'],
   ['rays', 'handover'],
-  ['survey'],
+  ['survey', 'stand-in'],
   ['predict', 'findings'],
 ];
 
@@ -24,6 +24,7 @@ const RUNNER_LEVELS = [
   ['stages'],
   ['plans'],
   ['merge', 'models', 'rays', 'survey'],
+  ['stand-in'],
   ['worker'],
 ];
 const WEB_LEVELS = [['contract', 'ui'], ['workers'], ['stage'], ['project'], ['views']];

@@ -13,6 +13,7 @@ import { palette, paletteOptions } from './palette.ts';
 import { plan, planOptions } from './plan.ts';
 import { profile } from './profiles.ts';
 import { repair, repairOptions } from './repair.ts';
+import { standIn, standInOptions } from './stand-in.ts';
 import { survey, surveyOptions } from './survey.ts';
 import { tileSheet, tileSheetOptions } from './tile-sheet.ts';
 import { trial } from './trial.ts';
@@ -30,6 +31,11 @@ const VERBS: Record<string, Verb> = {
     run: bake,
     options: bakeOptions,
     about: 'cast rays from low-polys to high-polys: normal, AO, curvature and other maps',
+  },
+  'stand-in': {
+    run: standIn,
+    options: standInOptions,
+    about: 'one light model with one slot from a heavy one, with levels of detail',
   },
   light: { ...light, about: 'multiply AO and a sun into vertex colours' },
   plan: {

@@ -100,6 +100,14 @@ export interface ManifestInput {
   baked: { sheet: number; padding: number; coverage: number; maps: Record<string, string> }[];
 }
 
+/** What holds for every map. */
+export const CONVENTIONS: Manifest['conventions'] = {
+  uv: '0 to 1, V down',
+  normal: 'tangent space (MikkTSpace), Y up',
+  orm: 'R occlusion, G roughness, B metallic; linear',
+  colour: 'base colour and emissive are sRGB',
+};
+
 export function buildManifest(i: ManifestInput): Manifest {
   const slots: Manifest['slots'] = [];
   i.routing.materials.forEach((material, m) => {
@@ -115,12 +123,7 @@ export function buildManifest(i: ManifestInput): Manifest {
   return {
     format: 'wembrel-manifest',
     version: 1,
-    conventions: {
-      uv: '0 to 1, V down',
-      normal: 'tangent space (MikkTSpace), Y up',
-      orm: 'R occlusion, G roughness, B metallic; linear',
-      colour: 'base colour and emissive are sRGB',
-    },
+    conventions: CONVENTIONS,
     models: i.files.map((file, m) => ({ file, name: i.names[m] })),
     sheets: i.baked.map(({ sheet: s, padding, coverage, maps }) => {
       const sheet = i.layout.sheets[s];

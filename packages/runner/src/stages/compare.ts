@@ -53,7 +53,8 @@ async function textureTable(
   return new Map(await Promise.all([...table].map(async ([k, v]) => [k, await v] as const)));
 }
 
-async function textured(pictured: PicturedModels, scene: DrawScene, threads: number): Promise<TexturedScene> {
+/** A scene with the textures that it shows, read once for all views. */
+export async function textured(pictured: PicturedModels, scene: DrawScene, threads: number): Promise<TexturedScene> {
   return { scene, textures: await textureTable(pictured, scene, threads) };
 }
 
@@ -68,6 +69,9 @@ export const picturedModels = ({ models, images }: ReadFiles): PicturedModels =>
   images,
 });
 
+/** What models draw, each in a cell of a picture. @param side of the picture, px */
+export const pictureScene = ({ models }: PicturedModels, side: number): DrawScene => drawScene(models, side);
+
 /** Originals as they will be compared, captured before their documents are changed. */
 export interface Original extends PicturedModels {
   scene: DrawScene;
@@ -77,7 +81,7 @@ export interface Original extends PicturedModels {
 
 /** @param pictureSize side of the pictures, px */
 export function captureOriginal(pictured: PicturedModels, pictureSize: number): Original {
-  return { ...pictured, scene: drawScene(pictured.models, pictureSize), pictureSize };
+  return { ...pictured, scene: pictureScene(pictured, pictureSize), pictureSize };
 }
 
 /** How alike original and result are, and the pictures of the worst view. */
@@ -97,7 +101,7 @@ export async function compare(
   { scope, report }: StageContext,
 ): Promise<Comparison> {
   const { pictureSize } = original;
-  const whole = drawScene(result.models, pictureSize);
+  const whole = pictureScene(result, pictureSize);
   const changed = changedCells(original.scene, whole);
   if (changed.length === 0) return unchanged(original, { scope, report });
   const shown = changed;

@@ -7,10 +7,21 @@ import { rayTasks } from '../rays/ray-tasks.ts';
 import { bakeTasks } from '../stages/bake-tasks.ts';
 import { profileTasks } from '../stages/profile-tasks.ts';
 import { viewTasks } from '../stages/view-tasks.ts';
+import { standInTasks } from '../stand-in/stand-in-tasks.ts';
 import { surfaceTasks } from '../survey/surface-tasks.ts';
 
 const TASKS = new Map<string, Task<never, unknown>>(
-  [pictureTasks, compositionTasks, bakeTasks, viewTasks, rayTasks, searchTasks, surfaceTasks, profileTasks]
+  [
+    pictureTasks,
+    compositionTasks,
+    bakeTasks,
+    viewTasks,
+    rayTasks,
+    searchTasks,
+    surfaceTasks,
+    profileTasks,
+    standInTasks,
+  ]
     .flatMap((group) => Object.values(group))
     .map((task) => [task.name, task]),
 );

@@ -59,9 +59,10 @@ export function measureReaches(high: RayMesh, highBvh: Bvh, low: RayMesh, lowBvh
   const n = [0, 0, 0];
   const onLow = new ClosestPoint(lowBvh);
   const fromHigh: Apart = { outward: [], inward: [] };
-  const vertices = high.positions.length / 3;
-  const step = Math.max(1, Math.floor(vertices / MOST));
-  for (let v = 0; v < vertices; v += step) {
+  const vertices = usedVertices(high);
+  const step = Math.max(1, Math.floor(vertices.length / MOST));
+  for (let i = 0; i < vertices.length; i += step) {
+    const v = vertices[i];
     const p = high.positions.subarray(v * 3, v * 3 + 3);
     if (!onLow.find(p[0], p[1], p[2])) continue;
     faceNormal(low, onLow.triangle, n);
@@ -83,6 +84,13 @@ export function measureReaches(high: RayMesh, highBvh: Bvh, low: RayMesh, lowBvh
   // A thousandth of the whole is the least: surfaces that lie on each other still need rays of some length.
   const reach = (k: keyof Apart) => Math.max(percentile(fromHigh[k]), percentile(fromLow[k])) * MORE + side * 1e-3;
   return { outward: reach('outward'), inward: reach('inward') };
+}
+
+/** Vertices that some triangle has: others are nowhere on the surface. */
+function usedVertices({ positions, indices }: RayMesh): Uint32Array {
+  const used = new Uint8Array(positions.length / 3);
+  for (const v of indices) used[v] = 1;
+  return Uint32Array.from(used.keys()).filter((v) => used[v] === 1);
 }
 
 /** Distances from points to the other surface, by the side on which the high-poly lies, m. */

@@ -1,0 +1,76 @@
+import { nearestFeature } from '@wembrel/kernels/nearest';
+import type { ViewPictures } from '../compare/project.ts';
+
+/** px inside both outlines from which on pictures are compared: at the very edge there may be a px more or less. */
+const INSET = 2;
+/** Half of a px covered counts as covered. */
+const COVERED = 128;
+
+/** How a stand-in differs from its source in one view. */
+export interface StandInView {
+  name: string;
+  /** Share of both outlines that lies within one px of the other. */
+  outline: number;
+  /** PSNR 2 px inside both outlines, dB; null where nothing differs. */
+  base: number | null;
+  lit: number | null;
+}
+
+/** Compares two pictures of one view. */
+export function standInView(name: string, source: ViewPictures, result: ViewPictures): StandInView {
+  const { size } = source;
+  const [a, b] = [source, result].map(({ coverage }) => Uint8Array.from(coverage, (c) => Number(c >= COVERED)));
+  const outside = Uint8Array.from(a, (covered, i) => Number(!covered || !b[i]));
+  const nearest = nearestFeature(outside, size, size);
+  const inside = (i: number) => {
+    const o = nearest[i];
+    return o < 0 || Math.hypot((o % size) - (i % size), Math.floor(o / size) - Math.floor(i / size)) > INSET;
+  };
+  const at = Uint8Array.from(outside, (out, i) => Number(!out && inside(i)));
+  return {
+    name,
+    outline: outlineWithin(a, b, size),
+    base: psnrWithin(source.unlit, result.unlit, at),
+    lit: psnrWithin(source.lit, result.lit, at),
+  };
+}
+
+/** PSNR of the px that count, of bytes as they are stored. */
+function psnrWithin(a: Uint8Array, b: Uint8Array, at: Uint8Array): number | null {
+  let [sum, n] = [0, 0];
+  for (let i = 0; i < at.length; i++) {
+    if (!at[i]) continue;
+    for (let c = i * 3; c < i * 3 + 3; c++) sum += (a[c] - b[c]) ** 2;
+    n += 3;
+  }
+  return sum === 0 ? null : 10 * Math.log10((255 * 255 * n) / sum);
+}
+
+function outlineWithin(a: Uint8Array, b: Uint8Array, size: number): number {
+  const [edgeA, edgeB] = [a, b].map((picture) => edge(picture, size));
+  const count = (from: Uint8Array, to: Uint8Array) => {
+    const nearest = nearestFeature(to, size, size);
+    let [all, near] = [0, 0];
+    for (let i = 0; i < from.length; i++) {
+      if (!from[i]) continue;
+      all++;
+      const o = nearest[i];
+      if (
+        o >= 0 &&
+        Math.max(Math.abs((o % size) - (i % size)), Math.abs(Math.floor(o / size) - Math.floor(i / size))) <= 1
+      )
+        near++;
+    }
+    return [all, near];
+  };
+  const [[all, near], [allBack, nearBack]] = [count(edgeA, edgeB), count(edgeB, edgeA)];
+  return all + allBack === 0 ? 1 : (near + nearBack) / (all + allBack);
+}
+
+function edge(picture: Uint8Array, size: number): Uint8Array {
+  const covered = (x: number, y: number) => x >= 0 && y >= 0 && x < size && y < size && picture[y * size + x] === 1;
+  return Uint8Array.from(picture, (one, i) => {
+    const [x, y] = [i % size, Math.floor(i / size)];
+    return Number(one === 1 && !(covered(x - 1, y) && covered(x + 1, y) && covered(x, y - 1) && covered(x, y + 1)));
+  });
+}
