@@ -11,13 +11,35 @@ export interface StandInView {
   name: string;
   /** Share of both outlines that lies within one px of the other. */
   outline: number;
-  /** PSNR 2 px inside both outlines, dB; null where nothing differs. */
+  /** PSNR 2 px inside both outlines against the truth, dB; null where nothing differs. */
   base: number | null;
   lit: number | null;
+  /** What the source itself loses against the truth there, since it is drawn with filtered textures too. */
+  own: { base: number | null; lit: number | null };
 }
 
-/** Compares two pictures of one view. */
-export function standInView(name: string, source: ViewPictures, result: ViewPictures): StandInView {
+/** PSNR inside the outlines from which on a stand-in counts as alike whatever its source loses itself, dB; reference, "Stand-ins". */
+const ALIKE = { base: 34, lit: 28 };
+/** How much more than its source a stand-in may lose against the truth, dB. */
+const SLACK = 1;
+
+/** Whether a view looks like the source: alike, or as near to the truth as the source itself. */
+export const isAlike = ({ base, lit, own }: StandInView): boolean =>
+  (['base', 'lit'] as const).every((kind) => {
+    const value = { base, lit }[kind] ?? Infinity;
+    return value >= Math.min(ALIKE[kind], (own[kind] ?? Infinity) - SLACK);
+  });
+
+/** Pictures of one view. */
+export interface StandInPictures {
+  /** The source at the finest level of its textures, with sixteen samples a px. */
+  truth: ViewPictures;
+  source: ViewPictures;
+  result: ViewPictures;
+}
+
+/** Compares the pictures of one view. */
+export function standInView(name: string, { truth, source, result }: StandInPictures): StandInView {
   const { size } = source;
   const [a, b] = [source, result].map(({ coverage }) => Uint8Array.from(coverage, (c) => Number(c >= COVERED)));
   const outside = Uint8Array.from(a, (covered, i) => Number(!covered || !b[i]));
@@ -30,8 +52,9 @@ export function standInView(name: string, source: ViewPictures, result: ViewPict
   return {
     name,
     outline: outlineWithin(a, b, size),
-    base: psnrWithin(source.unlit, result.unlit, at),
-    lit: psnrWithin(source.lit, result.lit, at),
+    base: psnrWithin(truth.unlit, result.unlit, at),
+    lit: psnrWithin(truth.lit, result.lit, at),
+    own: { base: psnrWithin(truth.unlit, source.unlit, at), lit: psnrWithin(truth.lit, source.lit, at) },
   };
 }
 

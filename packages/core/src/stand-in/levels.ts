@@ -1,4 +1,5 @@
 import { MeshoptSimplifier } from 'meshoptimizer/simplifier';
+import { boxOf, largestSide } from '../rays/target/mesh-box.ts';
 import { type FinishedMesh, finishedLevel } from './document.ts';
 import { distanceFor, outlineError, outlinesOf } from './outline-error.ts';
 
@@ -8,6 +9,9 @@ const WEIGHTS = [0.4, 0.4, 0.4, 0.5, 0.5];
 const PICTURE = 1024;
 /** A level that saves less than this share of the triangles before it is none. */
 const LEAST_SAVING = 0.1;
+
+/** How far a level may be off, as a share of the largest side: from where that is one px, the model is but twenty-four px high. */
+const MOST_ERROR = 1 / 24;
 
 /** A level of detail: triangles of the first level's vertices. */
 export interface Level {
@@ -19,9 +23,15 @@ export interface Level {
   distance: number;
 }
 
+/** What comes nearest to a number of corners, as a ratio; nothing where there is nothing. */
+const best = (goal: number, lists: readonly Uint32Array[]): Uint32Array =>
+  lists.reduce((a, b) => (ratio(b.length, goal) < ratio(a.length, goal) ? b : a), new Uint32Array(0));
+const ratio = (a: number, b: number): number => (a === 0 ? Infinity : Math.max(a / b, b / a));
+
 /**
  * Levels of detail on one sheet: edges are collapsed onto vertices that are there, which keep UVs, normals and tangents, since the normal map fits no
- * others; UV borders stay. Each level is made from the first. What does not save a tenth against the level before it is left out.
+ * others; UV borders stay. Each level is made from the first. What does not save a tenth against the level before it is left out, and what
+ * would be off by more than a px even from afar.
  * @param shares of the first level's triangles, descending
  */
 export function levelsOfDetail(first: FinishedMesh, shares: readonly number[]): Level[] {
@@ -35,22 +45,30 @@ export function levelsOfDetail(first: FinishedMesh, shares: readonly number[]): 
   }
   for (const share of shares) {
     const goal = Math.max(1, Math.round(count * share)) * 3;
-    const [indices] = MeshoptSimplifier.simplifyWithAttributes(
-      first.indices,
-      first.positions,
-      3,
-      attributes,
-      WEIGHTS.length,
-      WEIGHTS,
-      null,
-      goal,
-      1,
-      ['Prune'],
-    );
     const before = levels[levels.length - 1];
-    if (indices.length === 0 || indices.length / 3 > before.triangles * (1 - LEAST_SAVING)) continue;
+    const saves = ({ length }: Uint32Array) => length > 0 && length / 3 <= before.triangles * (1 - LEAST_SAVING);
+    const reduce = (flags: 'Prune'[]) =>
+      MeshoptSimplifier.simplifyWithAttributes(
+        ...([
+          first.indices,
+          first.positions,
+          3,
+          attributes,
+          WEIGHTS.length,
+          WEIGHTS,
+          null,
+          goal,
+          MOST_ERROR,
+          flags,
+        ] as const),
+      )[0];
+    // Loose pieces go as a whole only where nothing else is left to collapse: that may take more than was asked.
+    let indices = reduce([]);
+    if (indices.length > goal * 1.2) indices = best(goal, [indices, reduce(['Prune'])].filter(saves));
+    if (!saves(indices)) continue;
     const mesh = finishedLevel(first, indices);
     const error = Math.max(before.error, outlineError(outlines, outlinesOf(mesh, PICTURE, outlines)).most);
+    if (error > MOST_ERROR * largestSide(boxOf([first]))) continue;
     levels.push({ mesh, triangles: indices.length / 3, error, distance: distanceFor(error, 1) });
   }
   return levels;

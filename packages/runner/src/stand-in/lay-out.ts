@@ -10,7 +10,7 @@ import { imageKey } from '../read/image-keys.ts';
 const HARD_ANGLE = { simplified: 72, hull: 180 };
 
 /** Rounds of packing: a sheet of its own that nothing else shares. */
-const EFFORT = 1;
+const EFFORT = 0;
 
 export interface LayOptions {
   /** Side of the sheet, px. */

@@ -52,7 +52,7 @@ import { type StandInFiles, writeLevel, writeMaps } from './write.ts';
 
 /** Sides of the pictures in which a stand-in is held against its source, px: as it is seen, within these. */
 const LEAST_PICTURE = 64;
-const MOST_PICTURE = 1080;
+const MOST_PICTURE = 540;
 
 export interface StandInOptions {
   files: InputFile[];

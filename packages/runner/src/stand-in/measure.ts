@@ -1,6 +1,6 @@
 import { cellBounds } from '@wembrel/core/compare/scene';
 import { VIEWS } from '@wembrel/core/compare/views';
-import type { StandInView } from '@wembrel/core/stand-in/fidelity';
+import { isAlike, type StandInView } from '@wembrel/core/stand-in/fidelity';
 import type { JobScope } from '../pool/job-scope.ts';
 import { freePlaces } from '../pool/places.ts';
 import { type Original, type PicturedModels, pictureScene, textured } from '../stages/compare.ts';
@@ -12,7 +12,9 @@ export interface StandInFidelity {
   picture: number;
   /** Least share of the outlines that lies within one px of each other. */
   outline: number;
-  /** Least PSNR 2 px inside both outlines, dB; null where nothing differs. */
+  /** Whether all views look like the source; see `isAlike`. */
+  alike: boolean;
+  /** Least PSNR 2 px inside both outlines against the truth, dB; null where nothing differs. */
   base: number | null;
   lit: number | null;
   /** The view that is worst when lit. */
@@ -48,6 +50,7 @@ export async function standInFidelity(
   return {
     picture: original.pictureSize,
     outline: Math.min(...views.map((view) => view.outline)),
+    alike: views.every(isAlike),
     base: least(views.map((view) => view.base)),
     lit: least(views.map((view) => view.lit)),
     worstView: views.reduce((a, b) => (decibels(b) < decibels(a) ? b : a)).name,

@@ -57,9 +57,12 @@ export const standInTasks = taskGroup('stand-in', {
   /** One view of a source and its stand-in, compared within their outlines. */
   async compareView({ name, view, ...pair }: ScenePair & { name: string; view: View }): Promise<StandInView> {
     return inPlace(pair.readers, (reader) => {
-      const source = renderView(pair.original.scene, pair.original.textures, view, { reader });
-      const result = renderView(pair.result.scene, pair.result.textures, view, { reader });
-      return standInView(name, source, result);
+      const { original, result } = pair;
+      return standInView(name, {
+        truth: renderView(original.scene, original.textures, view, { reader, truth: true }),
+        source: renderView(original.scene, original.textures, view, { reader }),
+        result: renderView(result.scene, result.textures, view, { reader }),
+      });
     });
   },
 });

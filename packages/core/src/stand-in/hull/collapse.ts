@@ -11,7 +11,10 @@ const TURN = 0.2;
 const LEAST_QUALITY = 0.02;
 
 interface Candidate {
+  /** Sum of squared distances by area, by which the cheapest is chosen. */
   cost: number;
+  /** Their root mean square. */
+  metres: number;
   a: number;
   b: number;
   /** Versions of both ends when the cost was found. */
@@ -22,7 +25,7 @@ interface Candidate {
 export interface CollapseGoal {
   /** Triangles at the most. */
   triangles?: number;
-  /** Root mean square distance to the planes that were given up, m, beyond which nothing is collapsed. */
+  /** No edge is collapsed whose root mean square distance to the planes that are given up is greater, m. */
   metres?: number;
   /** @throws to stop */
   checkpoint?: () => void;
@@ -79,11 +82,10 @@ class Collapsing {
       if ((++looked & 4095) === 0) checkpoint?.();
       const best = this.queue.pop();
       if (!best) break;
-      const { a, b, stamp, at, cost } = best;
+      const { a, b, stamp, at } = best;
       if (stamp !== this.version[a] + this.version[b] || this.rings[a].length === 0 || this.rings[b].length === 0)
         continue;
-      if (cost > metres) break;
-      if (this.mayJoin(a, b, at)) this.join(a, b, at);
+      if (best.metres <= metres && this.mayJoin(a, b, at)) this.join(a, b, at);
     }
     const kept: number[] = [];
     for (let t = 0; t < this.alive.length; t++)
@@ -127,9 +129,17 @@ class Collapsing {
       at = other;
     }
     const [low, high] = a < b ? [a, b] : [b, a];
+    cost = Math.max(0, cost);
+    const metres = Math.sqrt(cost / Math.max(q[10], 1e-300));
     // A hair for the length, so that flat regions are thinned out evenly.
-    const weighed = Math.sqrt(Math.max(0, cost) / Math.max(q[10], 1e-300)) + length * 1e-4;
-    this.queue.push({ cost: weighed, a: low, b: high, stamp: this.version[a] + this.version[b], at });
+    this.queue.push({
+      cost: cost + length ** 4 * 1e-9,
+      metres,
+      a: low,
+      b: high,
+      stamp: this.version[a] + this.version[b],
+      at,
+    });
   }
 
   /** Marks the neighbours of a vertex. @param beside how many of them bear this mark already is counted too */

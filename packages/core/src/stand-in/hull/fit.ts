@@ -7,7 +7,9 @@ import { type Rings, ringsOf, triangleNormal } from './rings.ts';
 /** A vertex farther from the surface than so many cells closes a hole and stays. */
 const REACH = 1.2;
 /** How far behind a point of the source is looked whether it is solid there, in cells. */
-const DEPTH = 0.75;
+const DEPTH = 1;
+/** A vertex nearer to a sheet than this, in cells, has no side. */
+const LEAST_AWAY = 0.02;
 /** A vertex is pulled to an edge or corner no farther than this, in cells. */
 const PULL = 1;
 /** Cosine of the angle between faces from which on there is an edge to be kept. */
@@ -74,10 +76,12 @@ function feetOf({ positions: p }: LightMesh, to: FitTo): Feet {
     const area = triangleNormal(source.positions, [a, b, c], -1, n, n);
     if (!(area > 0)) continue;
     const side = away[0] * n[0] + away[1] * n[1] + away[2] * n[2] < 0 ? -1 : 1;
-    const behind = (-side * DEPTH * cell) / area;
-    // Solid behind it: the surface itself is the hull's. Else it is a sheet, or a part thinner than the least thickness.
-    if (!solidAt([x + n[0] * behind, y + n[1] * behind, z + n[2] * behind], to)) continue;
-    feet.points.set([x, y, z], v);
+    const solid = solidBehind([x, y, z], [p[v], p[v + 1], p[v + 2]], to);
+    const length = Math.hypot(...away);
+    // A sheet, or a part thinner than the least thickness, keeps half of that on either side.
+    if (!solid && length < LEAST_AWAY * cell) continue;
+    const lift = solid ? 0 : (HALF_THICKNESS * cell) / length;
+    feet.points.set([x + away[0] * lift, y + away[1] * lift, z + away[2] * lift], v);
     feet.normals.set(
       n.map((value) => (value / area) * side),
       v,
@@ -86,14 +90,22 @@ function feetOf({ positions: p }: LightMesh, to: FitTo): Feet {
   return feet;
 }
 
-/** Whether some node about a point lies deeper inside than a sheet can, or is out of reach of everything. */
-function solidAt(point: readonly number[], { grid, field }: FitTo): boolean {
+/** Whether some node behind a foot, against the way in which the field grows, lies deeper inside than a sheet can, or is out of reach of everything. */
+function solidBehind(foot: readonly number[], vertex: readonly number[], { grid, field }: FitTo): boolean {
   const { origin, size, cell } = grid;
-  const first = point.map((v, k) => Math.max(0, Math.min(size[k] - 2, Math.floor((v - origin[k]) / cell))));
-  for (let c = 0; c < 8; c++) {
-    const [x, y, z] = [first[0] + (c & 1), first[1] + ((c >> 1) & 1), first[2] + (c >> 2)];
-    if (field[(z * size[1] + y) * size[0] + x] < -HALF_THICKNESS * cell * 1.001) return true;
-  }
+  const index = (at: readonly number[]) => (at[2] * size[1] + at[1]) * size[0] + at[0];
+  const inner = (v: number, k: number) => Math.max(1, Math.min(size[k] - 2, v));
+  const middle = vertex.map((v, k) => inner(Math.round((v - origin[k]) / cell), k));
+  const steps = [1, size[0], size[0] * size[1]];
+  const way = steps.map((step) => field[index(middle) + step] - field[index(middle) - step]);
+  const length = Math.hypot(...way) || 1;
+  const first = foot.map((v, k) => inner(Math.floor((v - (way[k] / length) * DEPTH * cell - origin[k]) / cell), k));
+  for (let c = 0; c < 8; c++)
+    if (
+      field[index([first[0] + (c & 1), first[1] + ((c >> 1) & 1), first[2] + (c >> 2)])] <
+      -HALF_THICKNESS * cell * 1.001
+    )
+      return true;
   return false;
 }
 
