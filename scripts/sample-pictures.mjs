@@ -4,7 +4,7 @@ import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import sharp from 'sharp';
 
-const SAMPLES = ['furniture', 'signs', 'surfaces', 'posts', 'everything'];
+const SAMPLES = ['furniture', 'signs', 'surfaces', 'posts', 'kiosk', 'everything'];
 /** Twice as wide as high, px. */
 const SIDE = 192;
 /** As behind models in the application: neutral, so that colour can be judged. */

@@ -1,6 +1,7 @@
 import { mkdir, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { AWKWARD } from '@wembrel/demo/awkward/awkward';
+import { buildNewsKiosk } from '@wembrel/demo/news-kiosk';
 import { buildScenario } from '@wembrel/demo/scenario';
 import { helpText, type OptionSpec, parse, UsageError } from './arguments.ts';
 
@@ -25,7 +26,7 @@ export async function demoFiles(args: string[]): Promise<number> {
   if (inputs.length !== 1) throw new UsageError('demo-files needs one folder');
   const files = values.awkward
     ? Object.fromEntries(AWKWARD.map(({ name, build }) => [name, build()]))
-    : buildScenario();
+    : { ...buildScenario(), 'kiosk/news-kiosk.glb': buildNewsKiosk() };
   for (const [name, bytes] of Object.entries(files)) {
     const path = join(inputs[0], name);
     await mkdir(dirname(path), { recursive: true });

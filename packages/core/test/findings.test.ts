@@ -292,6 +292,7 @@ const CASES: Case[] = [
     hit: () => factsOf([model([grid(80), whole('A', 2), whole('A', 4), whole('A', 6), whole('A', 8)])]),
     near: () => factsOf([model([grid(80), grid(80, 'A', 2), grid(80, 'A', 4), grid(80, 'A', 6), grid(80, 'A', 8)])]),
   },
+  { code: 'heavy-model', hit: () => factsOf([model([grid(230)])]), near: () => factsOf([model([grid(200)])]) },
   {
     code: 'steep-smooth-edge',
     hit: () => factsOf([model([fold(85, false, false)])]),

@@ -5,6 +5,7 @@ import { PlannedSurface } from '../src/decisions/planned-surface.ts';
 import { READS, readText, type Stage } from '../src/decisions/reads.ts';
 import { routesFrom } from '../src/decisions/routes.ts';
 import { SheetDecision } from '../src/decisions/sheets.ts';
+import { StandInSpec } from '../src/decisions/stand-in.ts';
 
 const start = MergeDecisions.parse({});
 const [sheet] = start.sheets;
@@ -18,7 +19,7 @@ const faces = (edit: object) =>
   }).faces;
 
 /** Jobs whose results are kept under a stamp. */
-const JOBS = ['survey', 'layout', 'merge', 'rays', 'light'] as const satisfies Stage[];
+const JOBS = ['survey', 'layout', 'merge', 'rays', 'light', 'standIn'] as const satisfies Stage[];
 type Job = (typeof JOBS)[number];
 const ALL: Job[] = [...JOBS];
 
@@ -59,6 +60,7 @@ const CHANGES: { [K in keyof MergeDecisions]: [value: MergeDecisions[K], outdate
   faces: [faces({}), ALL],
   rays: [{ ...start.rays, recipe: { ...start.rays.recipe, size: 512 } }, ['rays']],
   light: [LightDecisions.parse({ ao: { distance: 9 } }), ['light']],
+  standIns: [[{ model: 'kiosk.glb', spec: StandInSpec.parse({}) }], []],
   viewDistance: [9, []],
   removedResults: [['a'], []],
   planned: [[PlannedSurface.parse({ id: 'p', name: 'Roof', area: 9 })], []],

@@ -1,11 +1,13 @@
 import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import type { MapKind } from '@wembrel/core/decisions/map-kinds';
+import type { StandInSpec } from '@wembrel/core/decisions/stand-in';
 import type { RayFault } from '@wembrel/core/rays/maps/fault-kinds';
 import type { Reaches } from '@wembrel/core/rays/pairing/measure';
 import type { Sweep } from '@wembrel/core/rays/pairing/sweep';
 import type { MergeReport } from '@wembrel/runner/merge/report';
 import type { BakedPairing } from '@wembrel/runner/rays/bake-rays';
 import type { FileReport, SurveyReport } from '@wembrel/runner/stages/read';
+import type { StandInModel, StandInReport } from '@wembrel/runner/stand-in/make';
 import type { SurveyDetails } from '@wembrel/runner/survey/details';
 import { z } from 'zod';
 
@@ -15,7 +17,7 @@ const ProjectName = z.string().trim().min(1, 'a name is needed').max(80, 'at mos
 
 /** Which part of the demo is opened. */
 export const OpenDemo = z.object({
-  part: z.enum(['furniture', 'signs', 'surfaces', 'posts', 'everything']).default('furniture'),
+  part: z.enum(['furniture', 'signs', 'surfaces', 'posts', 'kiosk', 'everything']).default('furniture'),
 });
 
 export const CreateProject = z.object({ name: ProjectName });
@@ -65,13 +67,15 @@ export const JobKind = z.enum([
   /** Reaches, proof and final in one; when it is done, it is a proof or a final. */
   'ray-all',
   'light',
+  'stand-in-proof',
+  'stand-in-final',
 ]);
 export type JobKind = z.infer<typeof JobKind>;
-/** `sheet`: id of the one sheet that is baked, alone and without models; of a ray bake: name of the one pairing. */
+/** `sheet`: id of the one sheet that is baked, alone and without models; of a ray bake: name of the one pairing; of a stand-in: path of its model. */
 const share = z.number().min(0).max(1);
 export const StartJob = z.object({
   kind: JobKind,
-  sheet: z.string().max(80).nullable().default(null),
+  sheet: z.string().max(400).nullable().default(null),
   /** Part of the sheets that a ray proof bakes, at their full size: low x y and high x y, shares of a side. */
   region: z.tuple([share, share, share, share]).nullable().default(null),
 });
@@ -229,6 +233,18 @@ export interface LightResultView {
   models: { path: string; file: string; bytes: number; vertices: number; severalPlaces: number }[];
 }
 
+/** What a finished stand-in says of itself. */
+export interface StandInResultView {
+  /** How it was made. */
+  spec: StandInSpec;
+  proof: boolean;
+  model: StandInModel;
+  seconds: Record<string, number>;
+  faults: StandInReport['faults'];
+  /** Bytes of each file. */
+  sizes: Record<string, number>;
+}
+
 /** What trying reaches has found, by the name of the pairing. */
 export interface ReachesView {
   pairings: { name: string; sweep: Sweep; measured: Reaches }[];
@@ -291,6 +307,8 @@ export interface ProjectHead {
   rayStamp: string;
   /** The same of light into vertex colours. */
   lightStamp: string;
+  /** The same of stand-ins, besides the settings of each model. */
+  standInStamp: string;
   /** Changes only with what decides which islands go to which sheet. */
   layoutStamp: string;
   /** The survey of the files as they are now; while they are read with another change of faces, the one before. */

@@ -10,6 +10,7 @@ export const FINDING_TITLES: Record<string, string> = {
   'encoded-normals': 'Normals put through sRGB',
   'factor-materials': 'Materials that differ by numbers only',
   'flat-texture': 'Flat textures',
+  'heavy-model': 'Heavy models',
   'heavy-outlier': 'Heavy outliers',
   'joinable-parts': 'Parts that could be joined',
   'low-density': 'Too little density',

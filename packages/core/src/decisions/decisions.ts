@@ -13,6 +13,7 @@ import { Repairs } from './repairs.ts';
 import { namedTwice, RouteList, WeightList } from './routes.ts';
 import { APART, RouteRule } from './rules.ts';
 import { evenSheets, MOST_SHEETS, SheetDecision, sheetSides } from './sheets.ts';
+import { ModelStandIns } from './stand-in.ts';
 
 /** `no-gain`: merging it gains nothing. `starved`: it would hold back the sharpness of its whole sheet. */
 const LeftOut = z.object({ slot: z.string(), why: z.enum(['no-gain', 'starved']) });
@@ -106,6 +107,8 @@ const Fields = PlanFields.extend({
   rays: RayDecisions.prefault({}),
   /** Light that goes into vertex colours. */
   light: LightDecisions.prefault({}),
+  /** How the stand-ins of heavy models are made. */
+  standIns: ModelStandIns.default([]),
   repairs: Repairs.prefault({}),
   budget: Budget.prefault({}),
   /** Names that slots must bear; `*` stands for any letters. Empty: any name. */

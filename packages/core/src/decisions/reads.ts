@@ -60,6 +60,8 @@ export const READS = {
   rays: [...READING, 'rays'],
   /** Light into vertex colours. */
   light: [...READING, 'light'],
+  /** A stand-in, besides the settings of its own model, which are kept with its result. */
+  standIn: READING,
   findings: ['budget', 'requiredNames', 'rays'],
 } as const satisfies Record<string, readonly (keyof MergeDecisions)[]>;
 

@@ -48,3 +48,25 @@ export const StandInSpec = z.strictObject({
   levels: StandInLevels.default([0.4, 0.16, 0.064]),
 });
 export type StandInSpec = z.infer<typeof StandInSpec>;
+
+/** How the stand-in of one model of a project is made. */
+export const ModelStandIn = z.strictObject({
+  /** Path of its file. */
+  model: z.string().min(1).max(400),
+  spec: StandInSpec,
+});
+export type ModelStandIn = z.infer<typeof ModelStandIn>;
+
+/** Those of a project: each model once. */
+export const ModelStandIns = z
+  .array(ModelStandIn)
+  .max(2000)
+  .refine((list) => new Set(list.map(({ model }) => model)).size === list.length, 'a model is named twice');
+
+/** How the stand-in of a model is made: as decided, or with the settings to begin with. */
+export const standInOf = (list: readonly ModelStandIn[], model: string): StandInSpec =>
+  list.find((one) => one.model === model)?.spec ?? StandInSpec.parse({});
+
+/** The list with another way for one model. */
+export const withStandIn = (list: readonly ModelStandIn[], model: string, spec: StandInSpec): ModelStandIn[] =>
+  [...list.filter((one) => one.model !== model), { model, spec }].sort((a, b) => (a.model < b.model ? -1 : 1));

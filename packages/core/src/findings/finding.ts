@@ -10,7 +10,8 @@ export type FindingAction =
   | { do: 'keep-apart'; label: string; slots: string[] }
   | { do: 'join'; label: string }
   | { do: 'read-as'; label: string; path: string; options: Partial<SourceOptions> }
-  | { do: 'go'; label: string; to: 'reading' | 'plan' | 'uv' | 'bake' | 'files' };
+  /** `model`: which one is then in sight, by its position. */
+  | { do: 'go'; label: string; to: 'reading' | 'plan' | 'uv' | 'bake' | 'files' | 'stand-in'; model?: number };
 
 /** Things that a finding is about; positions in the survey's lists, parts as [model, part], pictures by key. */
 interface FindingObjects {

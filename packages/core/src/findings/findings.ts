@@ -1,7 +1,7 @@
 import type { Read } from '../decisions/reads.ts';
 import type { SurveyFacts } from '../survey/facts.ts';
 import { bySaving, type Finding } from './finding.ts';
-import { duplicateMeshes, heavyOutliers, oddFaces, oddNormals } from './geometry.ts';
+import { duplicateMeshes, heavyModels, heavyOutliers, oddFaces, oddNormals } from './geometry.ts';
 import { groupBy } from './group-by.ts';
 import { withoutHighPolys } from './high-polys.ts';
 import { nameClashes, requiredNames } from './names.ts';
@@ -29,6 +29,7 @@ export const FINDING_CODES = [
   'encoded-normals',
   'factor-materials',
   'flat-texture',
+  'heavy-model',
   'heavy-outlier',
   'joinable-parts',
   'low-density',
@@ -88,6 +89,7 @@ export function surveyFindings(facts: SurveyFacts, read: Read<'findings'>): Find
     ...oddNormals(facts),
     ...duplicateMeshes(facts),
     ...heavyOutliers(facts, read.budget.triangles),
+    ...heavyModels(facts),
     ...uvFindings(facts),
     ...nameClashes(facts),
     ...requiredNames(facts, read.requiredNames),

@@ -160,6 +160,29 @@ export function duplicateMeshes(facts: SurveyFacts): Finding[] {
   });
 }
 
+/** Triangles of one copy from which on a model is heavy by itself: on a screen 1080 px high it hardly has room for as many px. */
+const HEAVY = 100_000;
+
+/** Models that are far heavier than anybody can see, for each of which a stand-in can be made. */
+export function heavyModels({ models }: SurveyFacts): Finding[] {
+  return models.flatMap(({ path, span, parts }, model): Finding[] => {
+    const triangles = parts.reduce((sum, part) => sum + part.faces, 0);
+    if (triangles < HEAVY) return [];
+    const kept = Math.round(triangles / 10_000) * 1000;
+    return [
+      {
+        code: 'heavy-model',
+        severity: 'info',
+        subject: path,
+        message: `${path} has ${triangles} triangles for ${Number(span.toPrecision(2))} m`,
+        saves: { triangles: triangles - kept },
+        objects: { models: [model] },
+        action: { do: 'go', label: 'Make a stand-in', to: 'stand-in', model },
+      },
+    ];
+  });
+}
+
 /**
  * A part that is drawn with a large share of all triangles, far beyond what is usual here. Reduced, it draws what the budget leaves it beside
  * all else, or, without a budget, no more than all else together.

@@ -10,6 +10,7 @@ const OF_LOW_POLYS: ReadonlySet<string> = new Set([
   'empty-area',
   'factor-materials',
   'flat-texture',
+  'heavy-model',
   'heavy-outlier',
   'joinable-parts',
   'low-density',

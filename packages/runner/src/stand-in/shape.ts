@@ -96,7 +96,7 @@ function shellsOf({ sources }: RayMesh): number[] {
 type Reduce = (mesh: LightMesh, to: { triangles: number } | { metres: number }) => LightMesh;
 
 /** Reduces a mesh to triangles, or as far as its measured outline stays within px: the lightest of some tries that does. */
-export async function reduced(
+async function reduced(
   heavy: HeavySurface,
   mesh: LightMesh,
   { goal, distance }: Pick<StandInSpec, 'goal' | 'distance'>,

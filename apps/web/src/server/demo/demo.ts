@@ -2,6 +2,8 @@ import { Readable } from 'node:stream';
 import { BUDGETS } from '@wembrel/core/decisions/budget';
 import { APART } from '@wembrel/core/decisions/rules';
 import { evenSheets } from '@wembrel/core/decisions/sheets';
+import { StandInSpec } from '@wembrel/core/decisions/stand-in';
+import { buildNewsKiosk } from '@wembrel/demo/news-kiosk';
 import { buildScenario } from '@wembrel/demo/scenario';
 import { buildSigns } from '@wembrel/demo/signs';
 import type { z } from 'zod';
@@ -15,6 +17,8 @@ import { postDecisions } from './posts.ts';
 import { surfaceDecisions } from './surfaces.ts';
 
 const DEMO_NAME = 'Quillmoor Halt';
+
+const KIOSK = 'kiosk/news-kiosk.glb';
 
 type DemoPart = z.infer<typeof OpenDemo>['part'];
 
@@ -59,6 +63,13 @@ const PARTS: Record<DemoPart, Part> = {
     name: `${DEMO_NAME}, ticket post and lamps`,
     files: () => only('posts/', buildScenario()),
     decisions: postDecisions,
+  },
+  kiosk: {
+    name: `${DEMO_NAME}, news kiosk`,
+    files: () => ({ [KIOSK]: buildNewsKiosk() }),
+    decisions: () => ({
+      standIns: [{ model: KIOSK, spec: StandInSpec.parse({ goal: { triangles: 25_000 }, distance: 8 }) }],
+    }),
   },
   everything: {
     name: `${DEMO_NAME}, everything`,

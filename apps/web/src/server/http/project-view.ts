@@ -21,6 +21,7 @@ export async function projectHead(id: string | undefined): Promise<ProjectHead> 
     stamp: stampOf(projectRow.state, 'final'),
     rayStamp: stampOf(projectRow.state, 'ray-final'),
     lightStamp: stampOf(projectRow.state, 'light'),
+    standInStamp: stampOf(projectRow.state, 'stand-in-final'),
     layoutStamp: stampOf(projectRow.state, 'layout'),
   };
   const [undo, redo, jobs, survey] = await Promise.all([

@@ -1,7 +1,7 @@
 import { createReadStream } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import type { LightResultView, RayResultView } from '../../contract/project.ts';
+import type { LightResultView, RayResultView, StandInResultView } from '../../contract/project.ts';
 import { storeBlob } from '../store/blobs.ts';
 import { Problem } from '../store/problem.ts';
 import { createProject, requireProject } from '../store/projects.ts';
@@ -14,6 +14,8 @@ async function modelsOf(folder: string): Promise<{ files: string[]; under: strin
   const rays = await read<RayResultView>('rays.json').catch(() => null);
   if (rays) return { files: rays.sheets.map((sheet) => sheet.model), under: 'baked' };
   const light = await read<LightResultView>('light.json').catch(() => null);
+  const standIn = await read<StandInResultView>('stand-in.json').catch(() => null);
+  if (standIn) return { files: [standIn.model.path], under: 'stand-ins' };
   return light && { files: light.models.map((model) => model.file), under: 'lit' };
 }
 

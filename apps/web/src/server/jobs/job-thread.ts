@@ -9,6 +9,7 @@ import type { Emit, JobMessage, JobOrder } from './job-message.ts';
 import { lightProject } from './kinds/light-job.ts';
 import { bakeSheetAlone, mergeProject } from './kinds/merge-job.ts';
 import { bakeAllRays, bakeProjectRays, findProjectReaches, warmUpRays } from './kinds/ray-job.ts';
+import { makeStandIn } from './kinds/stand-in-job.ts';
 import { layoutProject, surveyProject } from './kinds/survey-job.ts';
 
 /**
@@ -40,6 +41,9 @@ function jobOf(order: JobOrder, scope: JobScope): Promise<void> {
       return bakeProjectRays(order, scope, emit);
     case 'ray-all':
       return bakeAllRays(order, scope, emit);
+    case 'stand-in-proof':
+    case 'stand-in-final':
+      return makeStandIn(order, scope, emit);
     case 'light':
       return lightProject(order, scope, emit);
     default:

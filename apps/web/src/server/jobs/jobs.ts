@@ -71,12 +71,14 @@ export async function startJob(
     throw new Problem(400, 'the project holds no model yet; drop some first');
   const open = await db
     .selectFrom('job')
-    .select('id')
+    .select(['id', 'sheet'])
     .where('project', '=', project.id)
     .where('kind', '=', kind)
     .where('state', 'in', ['queued', 'running'])
     .execute();
-  for (const j of open) await cancelJob(j.id);
+  // Stand-ins of several models may wait for each other.
+  const replaced = ofOneModel(kind) ? open.filter((one) => one.sheet === sheet) : open;
+  for (const j of replaced) await cancelJob(j.id);
   stopComparing(project.id);
   const id = randomUUID();
   await db
@@ -102,6 +104,9 @@ export async function startJob(
   void pump();
   return id;
 }
+
+/** Jobs that are about the one model that they name. */
+const ofOneModel = (kind: JobKind): boolean => kind === 'stand-in-proof' || kind === 'stand-in-final';
 
 /** Has the files read again where the figures are not those of the present sources. */
 export async function ensureSurvey(projectId: string | undefined): Promise<void> {

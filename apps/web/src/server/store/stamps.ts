@@ -15,6 +15,8 @@ export const STAGE_OF: Record<JobKind, Stage> = {
   'ray-reaches': 'rays',
   'ray-all': 'rays',
   light: 'light',
+  'stand-in-proof': 'standIn',
+  'stand-in-final': 'standIn',
 };
 
 /** One short text for the sources of a project and whatever else results depend on. */

@@ -62,7 +62,7 @@ export function Findings({
   findings: Finding[];
   edit: ViewProps['edit'];
   /** Goes where an action leads to. */
-  lead: (to: Extract<FindingAction, { do: 'go' }>['to']) => void;
+  lead: (action: Extract<FindingAction, { do: 'go' }>) => void;
 }) {
   const groups = useMemo(() => grouped(findings), [findings]);
   const codes = useMemo(() => ['', ...groups.map((group) => group.code)], [groups]);
@@ -75,7 +75,7 @@ export function Findings({
   const { decisions } = project;
   const act = (findingAction: FindingAction, list: FindingAction[], title: string) => {
     if (findingAction.do === 'go') {
-      lead(findingAction.to);
+      lead(findingAction);
       return;
     }
     const merged = !decisions.keepAll && taken(decisions, list).keepAll;

@@ -1,3 +1,4 @@
+import type { FindingAction } from '@wembrel/core/findings/finding';
 import { lazy, Suspense, useMemo, useRef, useState } from 'react';
 import { Panel, Separator } from 'react-resizable-panels';
 import type { SurveyView as Survey } from '../../contract/project.ts';
@@ -16,6 +17,7 @@ import frame from '../../ui/View.module.css';
 import { Changes } from './Changes.tsx';
 import { ChosenModel } from './ChosenModel.tsx';
 import { Findings } from './Findings.tsx';
+import { showStandIn } from './model-menu.ts';
 import { ReadingDialog } from './ReadingDialog.tsx';
 import { ReadingShelf } from './ReadingShelf.tsx';
 import { Shelf } from './Shelf.tsx';
@@ -76,10 +78,11 @@ function Inside({ project, survey, edit, go, onReading }: ViewProps & { survey: 
     () => tintScale(tint, survey, findings, project.decisions.budget.density),
     [tint, survey, findings, project.decisions.budget.density],
   );
-  const lead = (to: string) => {
+  const lead = ({ to, model }: Extract<FindingAction, { do: 'go' }>) => {
     if (to === 'reading') onReading();
     else if (to === 'files') setTable('models');
-    else go(to as 'plan' | 'uv' | 'bake');
+    else if (to === 'stand-in') showStandIn(model ?? 0, go);
+    else go(to);
   };
   return (
     <Panels id="survey" orientation="vertical" className={css.panels}>

@@ -1,4 +1,5 @@
 import type { ProjectView, SurveyView } from '../../contract/project.ts';
+import { setAddress } from '../../project/address.ts';
 import { changeSources } from '../../project/api.ts';
 import { notify } from '../../project/notices.ts';
 import { selectSlots, useSelection } from '../../project/selection.ts';
@@ -9,6 +10,13 @@ interface Means {
   project: ProjectView;
   survey: SurveyView;
   go: ViewProps['go'];
+}
+
+/** Goes to where the stand-in of a model is made. */
+export function showStandIn(model: number, go: ViewProps['go']): void {
+  useSelection.setState({ model });
+  setAddress('bake', 'of', 'stand-in');
+  go('bake');
 }
 
 /** What can be done to a model of the shelf. @param model its place in the survey; null: none is meant */
@@ -31,6 +39,7 @@ export function modelMenu(model: number | null, { project, survey, go }: Means):
         go('plan');
       },
     },
+    { label: 'Make a stand-in', run: () => showStandIn(model, go) },
     'line',
     {
       label: 'Copy path',

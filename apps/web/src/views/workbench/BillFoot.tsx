@@ -57,7 +57,19 @@ export function BillFoot({ project, live, step, onHelp, onFind }: BillFootProps)
 
 /** The job that runs or waits, of any kind. */
 export const jobOf = (project: ProjectView): JobView | undefined =>
-  running(project, 'survey', 'proof', 'final', 'ray-proof', 'ray-final', 'ray-reaches', 'ray-all', 'light');
+  running(
+    project,
+    'survey',
+    'proof',
+    'final',
+    'ray-proof',
+    'ray-final',
+    'ray-reaches',
+    'ray-all',
+    'light',
+    'stand-in-proof',
+    'stand-in-final',
+  );
 
 function Failed({ project, job }: { project: ProjectView; job: JobView }) {
   return (

@@ -14,6 +14,7 @@ const TOLD: Partial<Record<JobKind, { text: string; label: string; view: ViewNam
   proof: { text: 'The proof is baked', label: 'Compare', view: 'compare' },
   'ray-final': { text: 'High to low is baked', label: 'Look at it', view: 'bake' },
   'ray-all': { text: 'High to low is baked', label: 'Look at it', view: 'bake' },
+  'stand-in-final': { text: 'The stand-in is made', label: 'Look at it', view: 'bake' },
   light: { text: 'The light is baked', label: 'Look at it', view: 'bake' },
   survey: { text: 'All files are read', label: 'Survey', view: 'survey' },
 };
@@ -36,7 +37,9 @@ export function useNews(
   view: ViewName,
   go: (view: ViewName) => void,
 ): void {
-  const job = project && running(project, 'survey', 'proof', 'final', 'ray-proof', 'ray-final', 'ray-all', 'light');
+  const job =
+    project &&
+    running(project, 'survey', 'proof', 'final', 'ray-proof', 'ray-final', 'ray-all', 'light', 'stand-in-final');
   const share = job ? (live[job.id]?.share ?? job.share) : null;
   useEffect(() => {
     if (project) document.title = windowTitle(project.name, view, share === null ? null : { share });

@@ -33,7 +33,7 @@ export interface Wrapping extends FieldSource {
 }
 
 /** The width that a hull's cells have when none is given, m. */
-export const suggestedCell = (mesh: LightMesh): number => largestSide(boxOf([mesh])) / CELLS;
+const suggestedCell = (mesh: LightMesh): number => largestSide(boxOf([mesh])) / CELLS;
 
 /** @throws Error with a sentence where there is nothing to wrap, or cells so small need too much memory */
 export function hullGridOf(source: LightMesh, given: number | null): HullGrid {

@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { Readable } from 'node:stream';
 import { zipFiles } from '@wembrel/runner/write/zip';
 import type { APIRoute } from 'astro';
-import type { LightResultView, RayResultView, ResultView } from '../../../../contract/project.ts';
+import type { LightResultView, RayResultView, ResultView, StandInResultView } from '../../../../contract/project.ts';
 import { answer } from '../../../../server/http/answer.ts';
 import { finishedJob } from '../../../../server/jobs/jobs.ts';
 import { requireProject } from '../../../../server/store/projects.ts';
@@ -15,6 +15,8 @@ async function writtenBy(folder: string): Promise<string[]> {
   if (rays) return rays.sheets.flatMap((sheet) => [sheet.model, ...sheet.levels, ...sheet.maps.map((map) => map.file)]);
   const light = await read<LightResultView>('light.json').catch(() => null);
   if (light) return light.models.map((model) => model.file);
+  const standIn = await read<StandInResultView>('stand-in.json').catch(() => null);
+  if (standIn) return Object.keys(standIn.sizes);
   return (await read<ResultView>('result.json')).written;
 }
 
