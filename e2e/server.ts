@@ -1,8 +1,10 @@
 import { type ChildProcess, spawn } from 'node:child_process';
 import { mkdtempSync } from 'node:fs';
+import { mkdir, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { unzipSync } from 'fflate';
 
 export const ROOT = fileURLToPath(new URL('..', import.meta.url));
 
@@ -58,4 +60,14 @@ export function wembrel(...args: string[]): Promise<{ code: number; out: string;
     });
     child.on('close', (code) => resolve({ code: code ?? -1, out, err }));
   });
+}
+
+/** Unpacks a ZIP into a folder of its own. */
+export async function unpacked(zip: Uint8Array): Promise<string> {
+  const at = join(temporary(), 'elsewhere');
+  for (const [name, bytes] of Object.entries(unzipSync(zip))) {
+    await mkdir(dirname(join(at, name)), { recursive: true });
+    await writeFile(join(at, name), bytes);
+  }
+  return at;
 }

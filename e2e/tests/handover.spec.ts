@@ -1,21 +1,10 @@
-import { mkdir, writeFile } from 'node:fs/promises';
-import { dirname, join } from 'node:path';
+import { writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
 import { buildSigns } from '@wembrel/demo/signs';
 import { trialLoad } from '@wembrel/runner/trial/trial-load';
-import { unzipSync } from 'fflate';
 import { kept } from '../../packages/demo/test/kept.ts';
 import { decide, expect, goTo, newProject, projectOf, test } from '../app.ts';
-import { temporary } from '../server.ts';
-
-/** Unpacks a ZIP into a folder of its own. */
-async function unpacked(zip: Uint8Array): Promise<string> {
-  const at = join(temporary(), 'elsewhere');
-  for (const [name, bytes] of Object.entries(unzipSync(zip))) {
-    await mkdir(dirname(join(at, name)), { recursive: true });
-    await writeFile(join(at, name), bytes);
-  }
-  return at;
-}
+import { temporary, unpacked } from '../server.ts';
 
 test('forty signs become one material: Y down and packed, with hulls, as a ZIP that is loaded elsewhere with the counts of the bill', async ({
   page,

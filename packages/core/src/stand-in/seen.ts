@@ -6,10 +6,10 @@ import { boxOf, largestSide } from '../rays/target/mesh-box.ts';
 import { faceNormal, type RayMesh } from '../rays/target/ray-mesh.ts';
 
 /** Directions in which is looked from every point, over the whole sphere. */
-const DIRECTIONS = 64;
+const DIRECTIONS = 48;
 /** Points of a triangle: its middle, near its corners, and one more for so much of the whole surface. */
 const POINTS = 4;
-const MOST_POINTS = 24;
+const MOST_POINTS = 12;
 const SHARE = 2e-4;
 /** Rays closer to the plane of their triangle are not cast: along a flat surface nothing is seen of it. */
 const LEAST_COSINE = 0.03;

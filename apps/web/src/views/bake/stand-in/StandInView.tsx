@@ -105,7 +105,9 @@ export function StandInView({ project, live, edit, switcher }: ViewProps & { swi
         <aside className={css.side}>
           {result && jobs.last ? (
             <>
-              <StandInFigures result={result} level={level} onLevel={setFixed} />
+              <div className={css.figures}>
+                <StandInFigures result={result} level={level} onLevel={setFixed} />
+              </div>
               <div className={css.take}>
                 <ButtonLink href={`${files}/zip`} download tone="main">
                   Download (ZIP)
