@@ -46,6 +46,11 @@ export const standInOptions: Record<string, OptionSpec> = {
     value: 'N|FILE',
     help: 'levels of detail beyond the first: so many, each with 2/5 of the triangles, or a JSON list of shares (default 3)',
   },
+  cards: {
+    type: 'string',
+    value: '0|1|2',
+    help: 'flat cards for the farthest level: none, one, or two that cross (default 0)',
+  },
   embed: { type: 'boolean', help: 'put the textures inside each GLB' },
   proof: { type: 'boolean', help: 'a quick look: a quarter of the size, one sample, no levels, not compared' },
   'no-compare': { type: 'boolean', help: 'do not hold the result against its source' },
@@ -134,6 +139,7 @@ async function specFrom(values: Values): Promise<StandInSpec> {
     margin: real(values, 'margin', 0, 256) ?? 8,
     samples: samples as StandInSpec['samples'],
     levels: await levelsFrom(values),
+    cards: whole(values, 'cards', 0, 0, 2) as StandInSpec['cards'],
   };
 }
 

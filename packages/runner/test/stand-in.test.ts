@@ -1,10 +1,15 @@
 import { readdirSync } from 'node:fs';
+import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { StandInSpec } from '@wembrel/core/decisions/stand-in';
+import { insideOutline } from '@wembrel/core/math/outline';
 import { AWKWARD } from '@wembrel/demo/awkward/awkward';
 import type { Awkward } from '@wembrel/demo/awkward/entry';
+import { lathe } from '@wembrel/demo/geometry';
 import { GlbWriter } from '@wembrel/demo/glb-writer';
 import { buildNewsKiosk } from '@wembrel/demo/news-kiosk';
+import { laid, primitive } from '@wembrel/demo/pieces';
+import sharp from 'sharp';
 import { describe, expect, test } from 'vitest';
 import { sampled } from '../../core/test/sampling.ts';
 import { kept } from '../../demo/test/kept.ts';
@@ -128,6 +133,60 @@ describe('stand-ins', () => {
     expect(frame?.look.emissiveFactor).toEqual([expect.closeTo(4, 2), expect.closeTo(2, 1), 0]);
   });
 
+  test('cards show the outline to a hundredth, from both sides, on the same sheet; the model itself stays opaque', async () => {
+    const source = await put({ 'ball.glb': ball(0.5) });
+    const { report, out } = await standIns(source, {
+      goal: { triangles: 2000 },
+      cards: 1,
+      levels: [],
+      size: 512,
+      samples: 4,
+    });
+    const [full, card] = report.models[0].lods;
+    expect([full.card, card.card]).toEqual([false, true]);
+    expect(card.triangles).toBe(12);
+    expect(card.distance).toBeGreaterThan(full.distance);
+    const read = (path: string) => loadModel({ name: path, path: join(out, path) });
+    const [flat, whole] = [await read(card.path), await read(full.path)];
+    expect(whole.slots[0].look.alphaMode).toBe('OPAQUE');
+    expect(flat.slots[0].look.alphaMode).toBe('MASK');
+    const { data, info } = await sharp(await readFile(join(out, report.models[0].maps.baseColor)))
+      .raw()
+      .toBuffer({ resolveWithObject: true });
+    const [part] = flat.parts;
+    const uv = part.uvs[0] as Float32Array;
+    for (const side of [0, 1]) {
+      // Corners of the polygon, which is a fan: the first of each triangle, then the two others in turn.
+      const corners = [...new Set(part.indices.subarray(side * 18, side * 18 + 18))];
+      const outline = corners.map((v): [number, number] => [uv[v * 2] * info.width, uv[v * 2 + 1] * info.height]);
+      const middle = [0, 1].map((k) => outline.reduce((sum, p) => sum + p[k], 0) / outline.length);
+      outline.sort(
+        (a, b) => Math.atan2(a[1] - middle[1], a[0] - middle[0]) - Math.atan2(b[1] - middle[1], b[0] - middle[0]),
+      );
+      let covered = 0;
+      for (let y = 0; y < info.height; y++)
+        for (let x = 0; x < info.width; x++)
+          if (data[(y * info.width + x) * 4 + 3] >= 128 && insideOutline(outline, x + 0.5, y + 0.5)) covered++;
+      const area = (list: readonly (readonly number[])[]) =>
+        Math.abs(
+          list.reduce(
+            (sum, [x, y], i) => sum + (x * list[(i + 1) % list.length][1] - y * list[(i + 1) % list.length][0]) / 2,
+            0,
+          ),
+        );
+      const metres = outline.map((p) => {
+        const v = corners.find(
+          (one) => uv[one * 2] * info.width === p[0] && uv[one * 2 + 1] * info.height === p[1],
+        ) as number;
+        return [...part.positions.subarray(v * 3, v * 3 + 3)];
+      });
+      // A ball is as deep as wide: its card may stand across any axis.
+      const flatAxis = [0, 1, 2].findIndex((k) => metres.every((p) => Math.abs(p[k] - metres[0][k]) < 1e-3));
+      const shown = (covered * area(metres.map((p) => p.filter((_, k) => k !== flatAxis)))) / area(outline);
+      expect(Math.abs(shown / (Math.PI * 0.25) - 1)).toBeLessThan(0.01);
+    }
+  });
+
   test('skinned models are refused in words, the others of the run are made', async () => {
     const source = await put({ 'skinned.glb': awkward('skin-with-weights-of-zero'), 'pane.glb': pane() });
     const { report } = await standIns(source, { goal: { triangles: 12 }, levels: [] }, { compare: false });
@@ -218,5 +277,19 @@ function pane(glow?: [number, number, number]): Uint8Array {
   };
   writer.node({ name: 'frame', mesh: writer.mesh('frame', [bar(0, 0, 1, 0.1, 0.1, frame)]) }, root);
   writer.node({ name: 'glass', mesh: writer.mesh('glass', [bar(0.1, 0.1, 0.8, 0.8, 0.02, glass)]) }, root);
+  return writer.glb();
+}
+
+/** A ball of a radius. */
+function ball(radius: number): Uint8Array {
+  const writer = new GlbWriter();
+  const root = writer.node({ name: 'ball' });
+  const material = writer.material({ name: 'Paint', pbrMetallicRoughness: { baseColorFactor: [0.7, 0.2, 0.1, 1] } });
+  const profile = Array.from({ length: 49 }, (_, i): [number, number] => [
+    radius * Math.sin((i * Math.PI) / 48) + 1e-6,
+    radius * Math.cos((i * Math.PI) / 48),
+  ]);
+  const laidOut = laid(lathe([0, 0, 0], profile, 96), (_, u, v) => [u, v]);
+  writer.node({ name: 'ball', mesh: writer.mesh('ball', [primitive(writer, laidOut, material)]) }, root);
   return writer.glb();
 }

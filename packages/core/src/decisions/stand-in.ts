@@ -46,6 +46,8 @@ export const StandInSpec = z.strictObject({
   /** In all a texel. */
   samples: z.literal(RAY_SAMPLES).default(4),
   levels: StandInLevels.default([0.4, 0.16, 0.064]),
+  /** Flat cards for the farthest level: none, one, or two that cross. */
+  cards: z.union([z.literal(0), z.literal(1), z.literal(2)]).default(0),
 });
 export type StandInSpec = z.infer<typeof StandInSpec>;
 

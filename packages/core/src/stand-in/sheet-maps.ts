@@ -7,20 +7,23 @@ import type { MaterialLook } from '../scene/material.ts';
 /** What a sheet needs to look like some materials, and which maps are baked for it. */
 export interface StandInNeeds extends SheetNeeds {
   occlusion: boolean;
+  /** Some slot is alpha-tested, so that the stand-in is. */
+  masked: boolean;
   maps: MapKind[];
 }
 
-/** @param looks of all slots that are baked; alpha-tested ones ask for opacity, blended ones are baked as if they were opaque */
-export function standInNeeds(looks: readonly MaterialLook[]): StandInNeeds {
+/** @param looks of all slots that are baked; alpha-tested ones ask for opacity @param cards there are cards, which need opacity too */
+export function standInNeeds(looks: readonly MaterialLook[], cards = false): StandInNeeds {
   const brightest = Math.max(0, ...looks.flatMap((look) => look.emissiveFactor));
-  const alpha = looks.some((look) => look.alphaMode === 'MASK');
+  const masked = looks.some((look) => look.alphaMode === 'MASK');
+  const alpha = masked || cards;
   const occlusion = looks.some((look) => look.occlusion);
   const emissive = brightest > 0;
   const maps: MapKind[] = ['normal', 'color', 'metallic', 'roughness'];
   if (occlusion) maps.push('occlusion');
   if (emissive) maps.push('emissive');
   if (alpha) maps.push('opacity');
-  return { normal: true, emissive, alpha, emissiveStrength: Math.max(1, brightest), occlusion, maps };
+  return { normal: true, emissive, alpha, emissiveStrength: Math.max(1, brightest), occlusion, masked, maps };
 }
 
 /** Maps of a ray bake as those of a sheet, in shared memory, so that they are written, packed and compared as others are. */
@@ -38,7 +41,9 @@ export function sheetMapsOf(rays: RayMaps, needs: StandInNeeds): SheetMaps {
       baseColor[i * 4 + c] = color?.[i * 3 + c] ?? 255;
       orm[i * 3 + c] = channels[c]?.[i] ?? (c === 2 ? 0 : 255);
     }
-    baseColor[i * 4 + 3] = alpha?.[i] ?? 255;
+    // A texel of an opaque surface that met nothing is filled, not a hole.
+    const solid = !needs.masked && rays.pairing[i] === 1;
+    baseColor[i * 4 + 3] = solid ? 255 : (alpha?.[i] ?? 255);
   }
   const owner = new Uint32Array(new SharedArrayBuffer(texels * 4));
   owner.set(rays.island);

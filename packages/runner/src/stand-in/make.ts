@@ -9,13 +9,12 @@ import { Names, stem } from '@wembrel/core/handover/names';
 import { pairing } from '@wembrel/core/rays/pairing/pairings';
 import { sceneObjects } from '@wembrel/core/rays/target/scene-objects';
 import type { Model } from '@wembrel/core/scene/model';
-import { finishedMesh } from '@wembrel/core/stand-in/document';
+import { type FinishedMesh, finishedMesh } from '@wembrel/core/stand-in/document';
 import { type Level, levelsOfDetail } from '@wembrel/core/stand-in/levels';
 import { isWatertight, type LightMesh, lightMesh, volumeOf } from '@wembrel/core/stand-in/light-mesh';
-import { pxPerMetre, SCREEN_HEIGHT } from '@wembrel/core/stand-in/outline-error';
+import { distanceFor, pxPerMetre, SCREEN_HEIGHT } from '@wembrel/core/stand-in/outline-error';
 import { type StandInNeeds, sheetMapsOf, standInNeeds } from '@wembrel/core/stand-in/sheet-maps';
 import { surfaceDistance } from '@wembrel/core/stand-in/surface-distance';
-import type { UnwrapReport } from '@wembrel/core/unwrap/unwrap';
 import type { JobScope } from '../pool/job-scope.ts';
 import { type OnProgress, type Progress, stopwatch } from '../progress.ts';
 import { bakeRays, type RayBake } from '../rays/bake-rays.ts';
@@ -27,7 +26,7 @@ import { type WrittenProfile, writeProfiles } from '../stages/write-profiles.ts'
 import { mapPaths } from '../stages/write-sheet.ts';
 import { Delivery } from '../write/delivery.ts';
 import { jsonFile, TextureFiles } from '../write/write-models.ts';
-import { layFlat } from './lay-out.ts';
+import { cardName, type LaidFlat, layFlat } from './lay-out.ts';
 import { type StandInFidelity, standInFidelity } from './measure.ts';
 import {
   type HeavySurface,
@@ -94,7 +93,15 @@ export interface StandInModel {
   density: number;
   reaches: { outward: number; inward: number };
   texels: { all: number; missed: number; stray: number };
-  lods: { path: string; triangles: number; error: number; errorPx: number; distance: number; screen: number }[];
+  lods: {
+    path: string;
+    triangles: number;
+    error: number;
+    errorPx: number;
+    distance: number;
+    screen: number;
+    card: boolean;
+  }[];
   maps: Record<string, string>;
   /** Slots of the source that stay apart. */
   apart: string[];
@@ -205,24 +212,29 @@ async function makeOne(model: Model, run: Run, progress: OnStage): Promise<Stand
   const shaped = await shapeOf(model, heavy, run, progress);
   const flat = layFlat(name, `${model.path} (stand-in)`, shaped.shape.mesh, {
     as: options.spec.as,
+    cards: options.proof ? 0 : options.spec.cards,
     size: options.spec.size,
     margin: options.spec.margin,
     cancelled: () => scope.cancelled,
     progress: (share) => progress('layout', 0.2 + 0.15 * share, 'unwrapping'),
   });
   run.lap('unwrap');
-  const needs = standInNeeds(bakedLooks(model, apart));
+  const needs = standInNeeds(bakedLooks(model, apart), flat.cards !== null);
   const seen = shaped.keep ? onlyKept(source, heavy.mesh, shaped.keep) : source;
-  const bake = await bakeOnto(flat.model, seen, needs, run, progress);
+  const bake = await bakeOnto(flat, seen, needs, run, progress);
   const sheet: BakedSheet = { maps: sheetMapsOf(bake.maps, needs), needs, coverage: flat.report.coverage };
   run.lap('bake');
   progress('handover', 0.72, 'levels of detail');
-  const levels = levelsOfDetail(finishedMesh(flat.model.parts[0]), options.proof ? [] : options.spec.levels);
+  const all = levelsOfDetail(finishedMesh(flat.model.parts[0]), options.proof ? [] : options.spec.levels);
+  const far = cardDistance(flat, heavy);
+  // From where a card will do, no level is worth its triangles.
+  const levels = all.filter(({ distance }) => far === null || distance < far);
   run.lap('levels');
   progress('handover', 0.78, 'writing');
-  const written = await writeAll({ name, source: model, apart, needs, sheet }, levels, run);
+  const card = flat.cards ? finishedMesh(flat.model.parts[1]) : null;
+  const written = await writeAll({ name, source: model, apart, needs, sheet }, levels, card, run);
   run.lap('write');
-  const made: Made = { model, apart, heavy, shaped, flat: flat.report, bake, levels, written };
+  const made: Made = { model, apart, heavy, shaped, flat, bake, levels, written };
   const report = describe(made, run);
   run.lap('measure');
   if (options.compare && !options.proof) report.fidelity = await compared(made, report.distance, run, progress);
@@ -257,7 +269,13 @@ async function shapeOf(
 }
 
 /** Rays from the light model to its source, for every channel that some slot has. */
-async function bakeOnto(low: Model, source: Model, needs: StandInNeeds, run: Run, progress: OnStage): Promise<RayBake> {
+async function bakeOnto(
+  { model: low, cards }: LaidFlat,
+  source: Model,
+  needs: StandInNeeds,
+  run: Run,
+  progress: OnStage,
+): Promise<RayBake> {
   const { options, scope, images } = run;
   const recipe = RayRecipe.parse({
     maps: needs.maps,
@@ -266,27 +284,35 @@ async function bakeOnto(low: Model, source: Model, needs: StandInNeeds, run: Run
     margin: 0,
     padding: Math.max(options.spec.margin, 16),
   });
-  return bakeRays(
-    [source, low],
-    [pairing(stem(source.path), objectRefs(source), objectRefs(low))],
-    recipe,
-    images,
-    scope,
-    {
-      pxScale: options.proof ? 1 / PROOF_DIVISOR : 1,
-      keep: true,
-      onProgress: (share, doing) => progress('bake', 0.35 + 0.37 * share, doing),
-    },
-  );
+  const [body, card] = objectRefs(low);
+  const high = objectRefs(source);
+  const pairings = [pairing(stem(source.path), high, [body])];
+  if (cards)
+    pairings.push({
+      ...pairing(`${stem(source.path)}, card`, high, [card]),
+      outward: cards.reach,
+      inward: cards.reach,
+    });
+  return bakeRays([source, low], pairings, recipe, images, scope, {
+    pxScale: options.proof ? 1 / PROOF_DIVISOR : 1,
+    keep: true,
+    onProgress: (share, doing) => progress('bake', 0.35 + 0.37 * share, doing),
+  });
 }
 
 interface Written {
   levels: string[];
+  card: string | null;
   maps: Record<string, string>;
 }
 
 /** Maps, one model for each level, and the images of profiles. */
-async function writeAll(files: StandInFiles, levels: readonly Level[], run: Run): Promise<Written> {
+async function writeAll(
+  files: StandInFiles,
+  levels: readonly Level[],
+  card: FinishedMesh | null,
+  run: Run,
+): Promise<Written> {
   const { options, scope, delivery, textures, report } = run;
   const maps = await writeMaps(files, options.spec.margin, options.embed ? null : textures, scope);
   const paths: string[] = [];
@@ -294,6 +320,15 @@ async function writeAll(files: StandInFiles, levels: readonly Level[], run: Run)
     const file = i === 0 ? `${files.name}.glb` : run.names.claim(`${files.name}_LOD${i}`, '.glb');
     await writeLevel(files, { mesh, file, maps }, { delivery, textures, embed: options.embed });
     paths.push(file);
+  }
+  let cardFile: string | null = null;
+  if (card) {
+    cardFile = run.names.claim(cardName(files.name), '.glb');
+    await writeLevel(
+      files,
+      { mesh: card, file: cardFile, maps, card: true },
+      { delivery, textures, embed: options.embed },
+    );
   }
   const profiles = await writeProfiles(
     { profiles: options.profiles, sheets: [{ name: files.name, sheet: files.sheet }], proof: options.proof, delivery },
@@ -306,7 +341,7 @@ async function writeAll(files: StandInFiles, levels: readonly Level[], run: Run)
   }
   report.errors.push(...profiles.failures.map(({ file, reason }) => ({ path: file, message: reason })));
   report.sheets.push({ name: files.name, size: files.sheet.maps.width, maps: mapPaths(maps) });
-  return { levels: paths, maps: mapPaths(maps) };
+  return { levels: paths, card: cardFile, maps: mapPaths(maps) };
 }
 
 /** All that is known of a stand-in. */
@@ -315,14 +350,15 @@ interface Made {
   apart: ReadonlySet<number>;
   heavy: HeavySurface;
   shaped: Shaped;
-  flat: UnwrapReport;
+  flat: LaidFlat;
   bake: RayBake;
   levels: readonly Level[];
   written: Written;
 }
 
 function describe(made: Made, { options, report }: Run): StandInModel {
-  const { model, apart, heavy, shaped, flat, bake, levels, written } = made;
+  const { model, apart, heavy, shaped, flat: laid, bake, levels, written } = made;
+  const { report: flat } = laid;
   const seen = lightMesh(heavy.mesh, shaped.keep, null);
   const light = shaped.shape.mesh;
   const apartOf = surfaceDistance(seen, light);
@@ -352,18 +388,49 @@ function describe(made: Made, { options, report }: Run): StandInModel {
     density: flat.density,
     reaches: { outward: baked.outward, inward: baked.inward },
     texels: { all: baked.texels, missed: baked.missed, stray: baked.stray },
-    lods: levels.map((level, i) => ({
-      path: written.levels[i],
-      triangles: level.triangles,
-      error: level.error,
-      errorPx: level.distance > 0 ? level.error * pxPerMetre(level.distance) : 0,
-      distance: level.distance,
-      screen: level.distance > 0 ? Math.min(1, (heavy.diagonal * pxPerMetre(level.distance)) / SCREEN_HEIGHT) : 1,
-    })),
+    lods: lodsOf(made),
     maps: written.maps,
     apart: [...apart].map((slot) => model.slots[slot].name),
     fidelity: null,
   };
+}
+
+/** px that a model is high when it becomes a card: from then on nobody sees that it is flat. */
+const CARD_HEIGHT = 64;
+
+/** From where on cards are drawn, m: where one of their texels is no more than one px, and the model small; null without cards. */
+const cardDistance = ({ cards }: LaidFlat, { diagonal }: HeavySurface): number | null =>
+  cards && Math.max(distanceFor(1 / cards.density, 1), distanceFor(diagonal, CARD_HEIGHT));
+
+/** The levels as they were written, the card last. */
+function lodsOf({ heavy, flat, levels, written }: Made): StandInModel['lods'] {
+  const screen = (distance: number) =>
+    distance > 0 ? Math.min(1, (heavy.diagonal * pxPerMetre(distance)) / SCREEN_HEIGHT) : 1;
+  const lods = levels.map(({ triangles, error, distance }, i) => ({
+    path: written.levels[i],
+    triangles,
+    error,
+    errorPx: distance > 0 ? error * pxPerMetre(distance) : 0,
+    distance,
+    screen: screen(distance),
+    card: false,
+  }));
+  const distance = cardDistance(flat, heavy);
+  if (!written.card || !flat.cards || distance === null) return lods;
+  const error = 1 / flat.cards.density;
+  const { indices } = flat.model.parts[1];
+  return [
+    ...lods,
+    {
+      path: written.card,
+      triangles: indices.length / 3,
+      error,
+      errorPx: error * pxPerMetre(distance),
+      distance,
+      screen: screen(distance),
+      card: true,
+    },
+  ];
 }
 
 /** The stand-in as it was written and read again, beside its source, at the size that it has from the viewing distance. */

@@ -26,9 +26,10 @@ export interface StandInFiles {
   sheet: BakedSheet;
 }
 
-/** Its class of material: opaque, or alpha-tested where something of the source was. */
-function materialClass({ alpha }: StandInNeeds): MaterialClass {
-  const look = { ...DEFAULT_LOOK, alphaMode: alpha ? ('MASK' as const) : ('OPAQUE' as const), doubleSided: alpha };
+/** Its class of material: opaque, or alpha-tested where something of the source was; cards always are, and have a back of their own. */
+function materialClass({ masked }: StandInNeeds, card: boolean): MaterialClass {
+  const alphaMode = masked || card ? ('MASK' as const) : ('OPAQUE' as const);
+  const look = { ...DEFAULT_LOOK, alphaMode, doubleSided: masked && !card };
   return { ...look, key: classKey(look), nearest: false, mips: true };
 }
 
@@ -46,11 +47,11 @@ export async function writeMaps(
 /** Writes one level as a model of its own: the mesh with its material, and what stays apart as it was. @throws InputError where it is not valid */
 export async function writeLevel(
   files: StandInFiles,
-  { mesh, file, maps }: { mesh: FinishedMesh; file: string; maps: SheetFiles },
+  { mesh, file, maps, card = false }: { mesh: FinishedMesh; file: string; maps: SheetFiles; card?: boolean },
   { delivery, textures, embed }: { delivery: Delivery; textures: TextureFiles; embed: boolean },
 ): Promise<void> {
   const { document, ...model } = await bare(files);
-  const kind = materialClass(files.needs);
+  const kind = materialClass(files.needs, card);
   const material = new SheetMaterials(document, new Map([[0, maps]]), [kind]).get(0, kind.key);
   const primitive = finishedPrimitive(document, mesh, material);
   const node = document.createNode(files.name).setMesh(document.createMesh(files.name).addPrimitive(primitive));

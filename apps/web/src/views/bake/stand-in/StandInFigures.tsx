@@ -59,7 +59,7 @@ export function StandInFigures({ result, level, onLevel }: StandInFiguresProps) 
                 <tr key={lod.path} aria-current={i === level}>
                   <td>
                     <button type="button" onClick={() => onLevel(i)}>
-                      {i === 0 ? 'full' : i}
+                      {lod.card ? 'card' : i === 0 ? 'full' : i}
                     </button>
                   </td>
                   <td>{count(lod.triangles)}</td>

@@ -92,6 +92,17 @@ export function StandInForm({ spec, triangles, change }: StandInFormProps) {
       />
       <h2>Levels of detail</h2>
       <LevelsField levels={spec.levels} change={change} />
+      <Choice
+        label="Cards"
+        value={String(spec.cards)}
+        options={[
+          { value: '0', label: 'none' },
+          { value: '1', label: 'one' },
+          { value: '2', label: 'two, crossed' },
+        ]}
+        note={spec.cards > 0 ? 'flat pictures of it, as the last level' : undefined}
+        onChange={(cards) => change('Cards of the stand-in', { cards: Number(cards) as StandInSpec['cards'] })}
+      />
     </div>
   );
 }

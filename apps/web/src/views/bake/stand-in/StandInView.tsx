@@ -91,7 +91,7 @@ export function StandInView({ project, live, edit, switcher }: ViewProps & { swi
                 result?.proof
                   ? 'Proof'
                   : lods.length > 1
-                    ? `Stand-in, level ${level === 0 ? 'full' : level}`
+                    ? `Stand-in, ${lods[level].card ? 'card' : `level ${level === 0 ? 'full' : level}`}`
                     : 'Stand-in'
               }
               metres={metres}
