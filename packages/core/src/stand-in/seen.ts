@@ -7,7 +7,9 @@ import { faceNormal, type RayMesh } from '../rays/target/ray-mesh.ts';
 
 /** Directions in which is looked from every point, over the whole sphere. */
 const DIRECTIONS = 48;
-/** Points of a triangle: its middle, near its corners, and one more for so much of the whole surface. */
+/** Triangles with less of the whole surface are looked at from their middle alone: the others around them are looked at in other directions. */
+const TINY = 5e-6;
+/** Points of a larger triangle: its middle, near its corners, and one more for so much of the whole surface. */
 const POINTS = 4;
 const MOST_POINTS = 12;
 const SHARE = 2e-4;
@@ -69,8 +71,7 @@ export function markSeen(
   let hidden: Hidden[] = [];
   for (let triangle = range[0]; triangle < range[1]; triangle++) {
     const area = faceNormal(mesh, triangle, n);
-    if (area > 0)
-      hidden.push({ triangle, points: Math.min(MOST_POINTS, POINTS + Math.floor(area / total / SHARE)), next: 0 });
+    if (area > 0) hidden.push({ triangle, points: pointsFor(area / total), next: 0 });
   }
   const p = [0, 0, 0];
   while (hidden.length > 0 && !cancelled()) {
@@ -105,6 +106,10 @@ export function markSeen(
     hidden = hidden.filter((one) => seen[one.triangle] === 0 && one.next < one.points * DIRECTIONS);
   }
 }
+
+/** @param share of a triangle in the whole surface */
+const pointsFor = (share: number): number =>
+  share < TINY ? 1 : Math.min(MOST_POINTS, POINTS + Math.floor(share / SHARE));
 
 /** Rays of one batch; the caster takes no more. */
 const BATCH = 4096;
