@@ -4,6 +4,7 @@ import { browserBenches } from './browser.ts';
 import { packingBenches } from './packing.ts';
 import { rayBenches } from './rays.ts';
 import { selectBenches } from './select.ts';
+import { standInBenches } from './stand-in.ts';
 import { surveyBenches } from './survey.ts';
 import { textureBenches } from './textures.ts';
 import type { BenchRow } from './turns.ts';
@@ -18,6 +19,7 @@ const BENCHES: Record<string, () => BenchRow[] | Promise<BenchRow[]>> = {
   rays: rayBenches,
   survey: surveyBenches,
   whole: wholeBenches,
+  'stand-in': standInBenches,
   browser: browserBenches,
 };
 

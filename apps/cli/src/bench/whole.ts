@@ -8,7 +8,7 @@ import { pile } from './survey.ts';
 import { type BenchRow, median, round } from './turns.ts';
 
 /** A call of the command line on a folder of files. */
-interface WholeRun {
+export interface WholeRun {
   name: string;
   /** Seconds of the processors over the codec floor that are wished for. */
   wish: number;
@@ -42,7 +42,8 @@ export async function wholeBenches(): Promise<BenchRow[]> {
     for (let i = 0; i < 5; i++) starts.push(await apart(['--help']));
     const start = median(starts.map(({ cpu }) => cpu));
     const rows: BenchRow[] = [startRow(starts)];
-    for (const run of RUNS) rows.push(await measured(run, sources[run.files], join(folder, 'out'), start));
+    for (const run of RUNS)
+      rows.push(await measured(run, { from: sources[run.files], out: join(folder, 'out'), start, rounds: ROUNDS }));
     return rows;
   } finally {
     for (const one of [folder, ...Object.values(sources)]) await rm(one, { recursive: true, force: true });
@@ -50,11 +51,22 @@ export async function wholeBenches(): Promise<BenchRow[]> {
   }
 }
 
-async function measured(run: WholeRun, from: string, out: string, start: number): Promise<BenchRow> {
+/** Where a run reads and writes, CPU seconds of starting up that do not count, and how often it is run. */
+interface Measuring {
+  from: string;
+  out: string;
+  start: number;
+  rounds: number;
+}
+
+export async function measured(
+  run: Omit<WholeRun, 'files'>,
+  { from, out, start, rounds }: Measuring,
+): Promise<BenchRow> {
   if (run.again) await apart([...run.args, from, '--json']);
   const ours: Apart[] = [];
   const floors: number[] = [];
-  for (let i = 0; i < ROUNDS; i++) {
+  for (let i = 0; i < rounds; i++) {
     await rm(out, { recursive: true, force: true });
     const [verb, ...options] = run.args;
     ours.push(

@@ -7,7 +7,7 @@ import type { Sweep } from '@wembrel/core/rays/pairing/sweep';
 import type { MergeReport } from '@wembrel/runner/merge/report';
 import type { BakedPairing } from '@wembrel/runner/rays/bake-rays';
 import type { FileReport, SurveyReport } from '@wembrel/runner/stages/read';
-import type { StandInModel, StandInReport } from '@wembrel/runner/stand-in/make';
+import type { StandInModel, StandInReport } from '@wembrel/runner/stand-in/report';
 import type { SurveyDetails } from '@wembrel/runner/survey/details';
 import { z } from 'zod';
 

@@ -4,17 +4,14 @@ import type { Profile } from '@wembrel/core/decisions/profiles';
 import { RayRecipe } from '@wembrel/core/decisions/ray-decisions';
 import type { StandInSpec } from '@wembrel/core/decisions/stand-in';
 import { Cancelled, InputError } from '@wembrel/core/errors';
-import { CONVENTIONS, type Manifest } from '@wembrel/core/handover/manifest';
 import { Names, stem } from '@wembrel/core/handover/names';
 import { pairing } from '@wembrel/core/rays/pairing/pairings';
 import { sceneObjects } from '@wembrel/core/rays/target/scene-objects';
 import type { Model } from '@wembrel/core/scene/model';
 import { type FinishedMesh, finishedMesh } from '@wembrel/core/stand-in/document';
 import { type Level, levelsOfDetail } from '@wembrel/core/stand-in/levels';
-import { isWatertight, type LightMesh, lightMesh, volumeOf } from '@wembrel/core/stand-in/light-mesh';
-import { distanceFor, pxPerMetre, SCREEN_HEIGHT } from '@wembrel/core/stand-in/outline-error';
+import { pxPerMetre } from '@wembrel/core/stand-in/outline-error';
 import { type StandInNeeds, sheetMapsOf, standInNeeds } from '@wembrel/core/stand-in/sheet-maps';
-import { surfaceDistance } from '@wembrel/core/stand-in/surface-distance';
 import type { JobScope } from '../pool/job-scope.ts';
 import { type OnProgress, type Progress, stopwatch } from '../progress.ts';
 import { bakeRays, type RayBake } from '../rays/bake-rays.ts';
@@ -26,27 +23,20 @@ import { type WrittenProfile, writeProfiles } from '../stages/write-profiles.ts'
 import { mapPaths } from '../stages/write-sheet.ts';
 import { Delivery } from '../write/delivery.ts';
 import { jsonFile, TextureFiles } from '../write/write-models.ts';
+import { cardDistance, describe, type Made, type Shaped, type Written } from './describe.ts';
 import { cardName, type LaidFlat, layFlat } from './lay-out.ts';
+import { manifestOf } from './manifest.ts';
 import { type StandInFidelity, standInFidelity } from './measure.ts';
+import type { StandInModel, StandInReport } from './report.ts';
 import {
   type HeavySurface,
   heavySurface,
   hullShape,
-  type Shape,
   seenFromOutside,
   simplifiedShape,
   viewingDistance,
 } from './shape.ts';
-import {
-  bakedLooks,
-  bakedSource,
-  objectRefs,
-  onlyKept,
-  refuseWhatMoves,
-  slotsApart,
-  type Weight,
-  weightOf,
-} from './source.ts';
+import { bakedLooks, bakedSource, objectRefs, onlyKept, refuseWhatMoves, slotsApart } from './source.ts';
 import { type StandInFiles, writeLevel, writeMaps } from './write.ts';
 
 /** Sides of the pictures in which a stand-in is held against its source, px: as it is seen, within these. */
@@ -67,56 +57,6 @@ export interface StandInOptions {
   faces?: ReadOptions['faces'];
   strict?: boolean;
   onProgress?: OnProgress;
-}
-
-/** What became of one model. */
-export interface StandInModel {
-  source: string;
-  path: string;
-  before: Weight;
-  after: Weight;
-  /** Every edge belongs to two faces; hulls always are. */
-  watertight: boolean;
-  /** m³; null where the surface is open. */
-  volume: { before: number | null; after: number | null };
-  /** Farthest that a point of the stand-in lies from what is seen of its source, m; and either way. */
-  strays: number;
-  hausdorff: number;
-  /** Triangles of the source that nothing from outside sees. */
-  hidden: number;
-  /** From where it is meant to be seen, m, and by how many px 99 % of its outline are off from there. */
-  distance: number;
-  outlinePx: number;
-  charts: number;
-  coverage: number;
-  /** px per metre. */
-  density: number;
-  reaches: { outward: number; inward: number };
-  texels: { all: number; missed: number; stray: number };
-  lods: {
-    path: string;
-    triangles: number;
-    error: number;
-    errorPx: number;
-    distance: number;
-    screen: number;
-    card: boolean;
-  }[];
-  maps: Record<string, string>;
-  /** Slots of the source that stay apart. */
-  apart: string[];
-  fidelity: StandInFidelity | null;
-}
-
-/** The document of `wembrel stand-in --json`. */
-export interface StandInReport {
-  models: StandInModel[];
-  sheets: { name: string; size: number; maps: Record<string, string> }[];
-  seconds: Record<string, number>;
-  peakBytes: number;
-  written: string[];
-  faults: RayBake['faults'];
-  errors: { path: string; message: string }[];
 }
 
 /** What all models of a run share. */
@@ -181,7 +121,7 @@ export async function makeStandIns(options: StandInOptions, scope: JobScope): Pr
     }
     if (report.models.length === 0) throw new InputError(errors[0].path, errors[0].message);
     report.peakBytes = process.resourceUsage().maxRSS * 1024;
-    await delivery.write('manifest.json', jsonFile(manifestOf(run)));
+    await delivery.write('manifest.json', jsonFile(manifestOf(report, delivery, run.profiles)));
     await delivery.commit(options.files.map((file) => file.path));
     report.written = delivery.list();
     run.lap('write');
@@ -235,17 +175,13 @@ async function makeOne(model: Model, run: Run, progress: OnStage): Promise<Stand
   const written = await writeAll({ name, source: model, apart, needs, sheet }, levels, card, run);
   run.lap('write');
   const made: Made = { model, apart, heavy, shaped, flat, bake, levels, written };
-  const report = describe(made, run);
+  const distance = viewingDistance(heavy, options.spec.distance);
+  const report = describe(made, distance);
+  run.report.faults.push(...bake.faults);
   run.lap('measure');
-  if (options.compare && !options.proof) report.fidelity = await compared(made, report.distance, run, progress);
+  if (options.compare && !options.proof) report.fidelity = await compared(made, distance, run, progress);
   run.lap('compare');
   return report;
-}
-
-/** The shape of a stand-in, and which triangles of its source somebody sees. */
-interface Shaped {
-  shape: Shape;
-  keep: Uint8Array | null;
 }
 
 async function shapeOf(
@@ -300,12 +236,6 @@ async function bakeOnto(
   });
 }
 
-interface Written {
-  levels: string[];
-  card: string | null;
-  maps: Record<string, string>;
-}
-
 /** Maps, one model for each level, and the images of profiles. */
 async function writeAll(
   files: StandInFiles,
@@ -344,95 +274,6 @@ async function writeAll(
   return { levels: paths, card: cardFile, maps: mapPaths(maps) };
 }
 
-/** All that is known of a stand-in. */
-interface Made {
-  model: Model;
-  apart: ReadonlySet<number>;
-  heavy: HeavySurface;
-  shaped: Shaped;
-  flat: LaidFlat;
-  bake: RayBake;
-  levels: readonly Level[];
-  written: Written;
-}
-
-function describe(made: Made, { options, report }: Run): StandInModel {
-  const { model, apart, heavy, shaped, flat: laid, bake, levels, written } = made;
-  const { report: flat } = laid;
-  const seen = lightMesh(heavy.mesh, shaped.keep, null);
-  const light = shaped.shape.mesh;
-  const apartOf = surfaceDistance(seen, light);
-  const distance = viewingDistance(heavy, options.spec.distance);
-  const left = weightOf(model, apart);
-  const [baked] = bake.pairings;
-  report.faults.push(...bake.faults);
-  const volume = (mesh: LightMesh) => (isWatertight(mesh) ? volumeOf(mesh) : null);
-  return {
-    source: model.path,
-    path: written.levels[0],
-    before: weightOf(model),
-    after: {
-      triangles: levels[0].triangles + left.triangles,
-      slots: 1 + left.slots,
-      drawCalls: 1 + left.drawCalls,
-    },
-    watertight: isWatertight(light),
-    volume: { before: volume(seen), after: volume(light) },
-    strays: apartOf.stray,
-    hausdorff: apartOf.greatest,
-    hidden: shaped.keep ? shaped.keep.reduce((sum, kept) => sum + (1 - kept), 0) : 0,
-    distance,
-    outlinePx: shaped.shape.error * pxPerMetre(distance),
-    charts: flat.charts,
-    coverage: flat.coverage,
-    density: flat.density,
-    reaches: { outward: baked.outward, inward: baked.inward },
-    texels: { all: baked.texels, missed: baked.missed, stray: baked.stray },
-    lods: lodsOf(made),
-    maps: written.maps,
-    apart: [...apart].map((slot) => model.slots[slot].name),
-    fidelity: null,
-  };
-}
-
-/** px that a model is high when it becomes a card: from then on nobody sees that it is flat. */
-const CARD_HEIGHT = 64;
-
-/** From where on cards are drawn, m: where one of their texels is no more than one px, and the model small; null without cards. */
-const cardDistance = ({ cards }: LaidFlat, { diagonal }: HeavySurface): number | null =>
-  cards && Math.max(distanceFor(1 / cards.density, 1), distanceFor(diagonal, CARD_HEIGHT));
-
-/** The levels as they were written, the card last. */
-function lodsOf({ heavy, flat, levels, written }: Made): StandInModel['lods'] {
-  const screen = (distance: number) =>
-    distance > 0 ? Math.min(1, (heavy.diagonal * pxPerMetre(distance)) / SCREEN_HEIGHT) : 1;
-  const lods = levels.map(({ triangles, error, distance }, i) => ({
-    path: written.levels[i],
-    triangles,
-    error,
-    errorPx: distance > 0 ? error * pxPerMetre(distance) : 0,
-    distance,
-    screen: screen(distance),
-    card: false,
-  }));
-  const distance = cardDistance(flat, heavy);
-  if (!written.card || !flat.cards || distance === null) return lods;
-  const error = 1 / flat.cards.density;
-  const { indices } = flat.model.parts[1];
-  return [
-    ...lods,
-    {
-      path: written.card,
-      triangles: indices.length / 3,
-      error,
-      errorPx: error * pxPerMetre(distance),
-      distance,
-      screen: screen(distance),
-      card: true,
-    },
-  ];
-}
-
 /** The stand-in as it was written and read again, beside its source, at the size that it has from the viewing distance. */
 async function compared(
   { model, heavy, written }: Made,
@@ -440,6 +281,8 @@ async function compared(
   { delivery, scope, images }: Run,
   progress: OnStage,
 ): Promise<StandInFidelity> {
+  // What the rays read is not what pictures are drawn with.
+  images.forgetLevels();
   const px = Math.round(heavy.diagonal * pxPerMetre(distance));
   const original = captureOriginal({ models: [model], images }, Math.max(LEAST_PICTURE, Math.min(MOST_PICTURE, px)));
   const [path] = written.levels;
@@ -449,22 +292,4 @@ async function compared(
   return standInFidelity(original, picturedModels(again), scope, (share) =>
     progress('compare', 0.82 + 0.18 * share, 'comparing'),
   );
-}
-
-/** What code needs to know; there are no bays. */
-function manifestOf({ report, delivery, profiles }: Run): Manifest {
-  const profiled = [...profiles.values()];
-  return {
-    format: 'wembrel-manifest',
-    version: 1,
-    conventions: CONVENTIONS,
-    models: report.models.flatMap(({ source, lods }) => lods.map(({ path }) => ({ file: path, name: source }))),
-    sheets: [],
-    slots: [],
-    keptApart: report.models.flatMap(({ source, apart }) =>
-      apart.map((slot) => ({ model: source, slot, code: 'kept-apart', reason: 'it stays apart from the stand-in' })),
-    ),
-    files: delivery.hashes(),
-    ...(profiled.length > 0 ? { profiles: profiled } : {}),
-  };
 }

@@ -34,6 +34,7 @@ export async function standInFidelity(
     result: await textured(result, pictureScene(result, original.pictureSize), scope.threads),
     readers: freePlaces(scope.threads),
   };
+  original.images.forgetLevels();
   const bounds = cellBounds(original.scene);
   let done = 0;
   const views = await Promise.all(
