@@ -107,6 +107,22 @@ export function stageLines(
   };
 }
 
+/** What it says where nothing was baked from high to low either. */
+function standInLine(projectView: ProjectView): StageLine {
+  if (running(projectView, 'stand-in-proof', 'stand-in-final'))
+    return { state: 'running', figure: 'stand-in', tone: 'busy' };
+  const made = projectView.jobs.find(
+    ({ kind, state }) => (kind === 'stand-in-proof' || kind === 'stand-in-final') && state === 'done',
+  );
+  if (!made) return { state: 'not baked', figure: '' };
+  const stale = made.madeFrom !== projectView.standInStamp;
+  return {
+    state: stale ? 'out of date' : made.kind === 'stand-in-final' ? 'made' : 'proof',
+    figure: 'stand-in',
+    tone: stale ? 'stale' : undefined,
+  };
+}
+
 /** What the bake's line says while nothing was baked onto sheets. */
 function rayLine(projectView: ProjectView): StageLine {
   const busy = running(projectView, 'ray-proof', 'ray-final', 'ray-all');
@@ -115,7 +131,7 @@ function rayLine(projectView: ProjectView): StageLine {
   if (busy) return { state: busy.kind === 'ray-proof' ? 'proof' : 'final', figure: 'running', tone: 'busy' };
   if (failedLast(projectView, 'ray-proof', 'ray-final', 'ray-all'))
     return { state: 'failed', figure: '', tone: 'fault' };
-  if (!last) return { state: 'not baked', figure: '' };
+  if (!last) return standInLine(projectView);
   const stale = last.madeFrom !== projectView.rayStamp;
   return {
     state: stale ? 'out of date' : last.kind === 'ray-final' ? 'final' : 'proof',

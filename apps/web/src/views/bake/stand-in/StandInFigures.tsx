@@ -87,7 +87,7 @@ function Likeness({ result: { model, proof } }: { result: StandInResultView }) {
       <dl>
         <dt>Outline off by</dt>
         <dd>
-          {model.outlinePx.toFixed(1)} px, seen from {metres(model.distance)}
+          {model.outlinePx.toFixed(1)} px from {metres(model.distance)}
         </dd>
         {fidelity && (
           <>
@@ -96,9 +96,7 @@ function Likeness({ result: { model, proof } }: { result: StandInResultView }) {
             <dt>Base colour</dt>
             <dd>{decibels(fidelity.base)} at least</dd>
             <dt>Lit</dt>
-            <dd>
-              {decibels(fidelity.lit)} at least, {fidelity.worstView}
-            </dd>
+            <dd>{decibels(fidelity.lit)} at least</dd>
           </>
         )}
       </dl>
@@ -106,7 +104,7 @@ function Likeness({ result: { model, proof } }: { result: StandInResultView }) {
         <p className={css.note}>
           {fidelity.alike
             ? 'From all twelve views it is alike, or as near to the truth as the source itself.'
-            : `${fidelity.views.filter((view) => view.base !== null && view.own.base !== null && view.base < view.own.base).length} of twelve views lose more than the source itself does.`}
+            : `${fidelity.views.filter((view) => view.base !== null && view.own.base !== null && view.base < view.own.base).length} of twelve views lose more than the source itself does; ${fidelity.worstView} is worst.`}
         </p>
       ) : (
         proof && <p className={css.note}>A proof is not held against its source.</p>

@@ -158,7 +158,7 @@ function LevelsField({ levels, change }: { levels: readonly number[]; change: St
   return (
     <>
       <NumberField
-        label="Further levels"
+        label="More levels"
         unit="levels"
         value={levels.length}
         min={0}
