@@ -9,6 +9,7 @@ import { useModel, useSelection } from '../../../project/selection.ts';
 import type { ViewProps } from '../../../project/view-props.ts';
 import { Button, ButtonLink } from '../../../ui/Button.tsx';
 import { Choice } from '../../../ui/Field.tsx';
+import { count } from '../../../ui/format.ts';
 import { EmptyState, ErrorLine } from '../../../ui/Notice.tsx';
 import frame from '../../../ui/View.module.css';
 import { GoOn } from '../GoOn.tsx';
@@ -130,8 +131,7 @@ function NotMade({ triangles }: { triangles: number }) {
     <div className={css.before}>
       <h2>Not made yet</h2>
       <p>
-        {triangles > 0 &&
-          `${triangles.toLocaleString('en-GB').replaceAll(',', ' ')} triangles become one light model with one slot. `}
+        {triangles > 0 && `${count(triangles)} triangles become one light model with one slot. `}
         Its shape is reduced or wrapped, unwrapped and packed; base colour, normals, roughness, metallic, occlusion and
         what glows are baked across; lighter levels share the same sheet.
       </p>
