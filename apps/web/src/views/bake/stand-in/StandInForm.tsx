@@ -1,6 +1,7 @@
 import type { StandInSpec } from '@wembrel/core/decisions/stand-in';
 import { Check, Choice, NumberField } from '../../../ui/Field.tsx';
 import { Segments } from '../../../ui/Segments.tsx';
+import { SlotsApart } from './SlotsApart.tsx';
 import css from './StandInView.module.css';
 
 const SIDES = [256, 512, 1024, 2048, 4096];
@@ -10,13 +11,14 @@ const tenth = (triangles: number): number => Math.max(100, Math.round(triangles 
 
 export interface StandInFormProps {
   spec: StandInSpec;
-  /** Of the source. */
+  /** Of the source: its triangles, and the names of its slots. */
   triangles: number;
+  slots: readonly string[];
   change: (label: string, part: Partial<StandInSpec>) => void;
 }
 
 /** What the stand-in has to be: its shape, how light, for which distance; then its sheet. */
-export function StandInForm({ spec, triangles, change }: StandInFormProps) {
+export function StandInForm({ spec, triangles, slots, change }: StandInFormProps) {
   return (
     <div className={css.form}>
       <h2>Shape</h2>
@@ -73,6 +75,7 @@ export function StandInForm({ spec, triangles, change }: StandInFormProps) {
         checked={spec.keepHidden}
         onChange={(keepHidden) => change('Hidden faces', { keepHidden })}
       />
+      <SlotsApart slots={slots} apart={spec.apart} onChange={(label, apart) => change(label, { apart })} />
       <h2>Sheet</h2>
       <Choice
         label="Size"
@@ -107,7 +110,7 @@ export function StandInForm({ spec, triangles, change }: StandInFormProps) {
   );
 }
 
-function GoalFields({ spec, triangles, change }: StandInFormProps) {
+function GoalFields({ spec, triangles, change }: Omit<StandInFormProps, 'slots'>) {
   const { goal } = spec;
   return (
     <>

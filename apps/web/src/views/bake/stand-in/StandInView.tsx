@@ -1,5 +1,5 @@
 import { standInOf, withStandIn } from '@wembrel/core/decisions/stand-in';
-import { type ReactNode, useState } from 'react';
+import { type ReactNode, useMemo, useState } from 'react';
 import type { JobKind } from '../../../contract/project.ts';
 import { startDecided } from '../../../project/edits.ts';
 import { modelAddress } from '../../../project/model-address.ts';
@@ -33,6 +33,10 @@ export function StandInView({ project, live, edit, switcher }: ViewProps & { swi
   const level = Math.min(fixed ?? levelAt(lods, metres ?? 0), Math.max(0, lods.length - 1));
   const outdated = jobs.last && result && isOutdated(project.standInStamp, jobs.last, result.spec, spec);
   const triangles = project.survey?.files.find((file) => file.path === path)?.triangles ?? 0;
+  const slots = useMemo(
+    () => project.survey?.slots.flatMap((slot) => (slot.model === model ? [slot.name] : [])) ?? [],
+    [project.survey, model],
+  );
   const start = (kind: JobKind) => void startDecided(project.id, kind, path);
   const files = jobs.last && `/api/jobs/${jobs.last.id}`;
   const made = files && lods[level] ? `${files}/files/delivery/${encodeURIComponent(lods[level].path)}` : null;
@@ -66,6 +70,7 @@ export function StandInView({ project, live, edit, switcher }: ViewProps & { swi
           <StandInForm
             spec={spec}
             triangles={triangles}
+            slots={slots}
             change={(label, part) =>
               edit(label, (decisions) => ({
                 ...decisions,
