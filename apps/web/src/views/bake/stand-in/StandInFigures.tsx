@@ -71,6 +71,7 @@ export function StandInFigures({ result, level, onLevel }: StandInFiguresProps) 
           </table>
           <p className={css.note}>
             From each distance on, 99 % of the outline is within one px of the full model’s, on a screen 1080 px high.
+            {model.lods.some(({ card }) => card) && ' A card is drawn once the model is 64 px high.'}
           </p>
         </section>
       )}
