@@ -26,7 +26,7 @@ export async function demoFiles(args: string[]): Promise<number> {
   if (inputs.length !== 1) throw new UsageError('demo-files needs one folder');
   const files = values.awkward
     ? Object.fromEntries(AWKWARD.map(({ name, build }) => [name, build()]))
-    : { ...buildScenario(), 'kiosk/news-kiosk.glb': buildNewsKiosk() };
+    : { ...buildScenario(), 'heavy/news-kiosk.glb': buildNewsKiosk() };
   for (const [name, bytes] of Object.entries(files)) {
     const path = join(inputs[0], name);
     await mkdir(dirname(path), { recursive: true });
