@@ -3,6 +3,7 @@ import { BUDGETS, Budget } from '@wembrel/core/decisions/budget';
 import { FaceDecisions } from '@wembrel/core/decisions/face-decisions';
 import { faceSetHash, faceTexts } from '@wembrel/core/decisions/face-sets';
 import { ReadingDecisions, SourceOptions } from '@wembrel/core/decisions/reading';
+import { sentence } from '@wembrel/core/errors';
 import type { InputFile } from '@wembrel/runner/read/collect';
 import type { z } from 'zod';
 import { choice, type OptionSpec, UsageError, type Values } from './arguments.ts';
@@ -27,12 +28,13 @@ export async function jsonFile<T>(option: string, file: string, schema: z.ZodTyp
   try {
     value = JSON.parse(await readFile(file, 'utf8'));
   } catch (error) {
-    throw new UsageError(`--${option} ${file}: ${(error as Error).message.split('\n')[0]}`);
+    const missing = (error as NodeJS.ErrnoException).code === 'ENOENT';
+    throw new UsageError(`--${option} ${file}: ${missing ? 'there is no such file' : sentence(error)}`);
   }
   const parsed = schema.safeParse(value);
   if (parsed.success) return parsed.data;
   const issue = parsed.error.issues[0];
-  throw new UsageError(`--${option} ${file}: ${issue.path.join('.')}: ${issue.message}`);
+  throw new UsageError(`--${option} ${file}: ${issue.path.join('.') || 'the file'}: ${issue.message}`);
 }
 
 /** How the given files are to be read. @throws UsageError */
