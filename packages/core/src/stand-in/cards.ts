@@ -1,4 +1,5 @@
 import type { Document } from '@gltf-transform/core';
+import { convexHull } from '../pack/directions.ts';
 import { boxOf, largestSide } from '../rays/target/mesh-box.ts';
 import { floatAccessor, indexAccessor } from '../scene/accessors.ts';
 import type { LightMesh } from './light-mesh.ts';
@@ -54,19 +55,9 @@ export function cardSides(mesh: LightMesh, cards: 1 | 2): CardSide[] {
   });
 }
 
-/** The convex hull of points, counter-clockwise (Andrew 1979). */
-export function convexOutline(points: readonly (readonly [number, number])[]): [number, number][] {
-  const sorted = [...points].sort(([ax, ay], [bx, by]) => ax - bx || ay - by);
-  const half = (list: typeof sorted) => {
-    const out: (readonly [number, number])[] = [];
-    for (const p of list) {
-      while (out.length >= 2 && turn(out[out.length - 2], out[out.length - 1], p) <= 0) out.pop();
-      out.push(p);
-    }
-    return out.slice(0, -1);
-  };
-  return [...half(sorted), ...half(sorted.reverse())].map(([x, y]) => [x, y]);
-}
+/** The convex hull of points, counter-clockwise. */
+export const convexOutline = (points: readonly (readonly [number, number])[]): [number, number][] =>
+  convexHull(Float64Array.from(points.flat())).map((at) => [...points[at / 2]]);
 
 const turn = (a: readonly [number, number], b: readonly [number, number], c: readonly [number, number]): number =>
   (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0]);

@@ -5,7 +5,7 @@ import { cornerTangents } from '../mesh/tangents.ts';
 import { byteColumn, weldVertices } from '../mesh/weld.ts';
 import { floatAccessor, indexAccessor } from '../scene/accessors.ts';
 import type { Part } from '../scene/model.ts';
-import type { LightMesh } from './light-mesh.ts';
+import { type LightMesh, pickedRows, usedRows } from './light-mesh.ts';
 
 /** A document that shows one mesh, with a material of the same name and nothing on it. */
 export function meshDocument(name: string, mesh: LightMesh): Document {
@@ -66,44 +66,21 @@ export function finishedMesh(part: Part): FinishedMesh {
   const tangents = cornerTangents(positions, normals, uvs);
   const columns = [byteColumn(positions, 3), byteColumn(normals, 3), byteColumn(uvs, 2), byteColumn(tangents, 4)];
   const { first } = weldVertices(columns, indices.length);
-  const rows: number[] = [];
-  const number = new Int32Array(indices.length).fill(-1);
-  const out = Uint32Array.from(first, (row) => {
-    if (number[row] < 0) number[row] = rows.push(row) - 1;
-    return number[row];
-  });
-  const pick = (values: Float32Array, size: number) => {
-    const picked = new Float32Array(rows.length * size);
-    rows.forEach((row, i) => {
-      picked.set(values.subarray(row * size, row * size + size), i * size);
-    });
-    return picked;
-  };
-  return {
-    positions: pick(positions, 3),
-    normals: pick(normals, 3),
-    tangents: pick(tangents, 4),
-    uvs: pick(uvs, 2),
-    indices: out,
-  };
+  return usedPart({ positions, normals, tangents, uvs }, first);
 }
 
 /** The vertices that some triangles of a mesh use, as they are. @param indices three a triangle, into its vertices */
-export function finishedLevel(mesh: FinishedMesh, indices: Uint32Array): FinishedMesh {
-  const number = new Int32Array(mesh.positions.length / 3).fill(-1);
-  const rows: number[] = [];
-  const out = Uint32Array.from(indices, (v) => {
-    if (number[v] < 0) number[v] = rows.push(v) - 1;
-    return number[v];
-  });
-  const pick = (values: Float32Array, size: number) =>
-    Float32Array.from({ length: rows.length * size }, (_, i) => values[rows[Math.floor(i / size)] * size + (i % size)]);
+export const finishedLevel = (mesh: FinishedMesh, indices: Uint32Array): FinishedMesh => usedPart(mesh, indices);
+
+function usedPart(mesh: Omit<FinishedMesh, 'indices'>, indices: Uint32Array): FinishedMesh {
+  const used = usedRows(indices, mesh.positions.length / 3);
+  const pick = (values: Float32Array, size: number) => pickedRows(values, size, used.rows);
   return {
     positions: pick(mesh.positions, 3),
     normals: pick(mesh.normals, 3),
     tangents: pick(mesh.tangents, 4),
     uvs: pick(mesh.uvs, 2),
-    indices: out,
+    indices: used.indices,
   };
 }
 

@@ -1,5 +1,6 @@
 import { nearestFeature } from '@wembrel/kernels/nearest';
 import type { ViewPictures } from '../compare/project.ts';
+import { edgeOf } from './outline-error.ts';
 
 /** px inside both outlines from which on pictures are compared: at the very edge there may be a px more or less. */
 const INSET = 2;
@@ -70,7 +71,7 @@ function psnrWithin(a: Uint8Array, b: Uint8Array, at: Uint8Array): number | null
 }
 
 function outlineWithin(a: Uint8Array, b: Uint8Array, size: number): number {
-  const [edgeA, edgeB] = [a, b].map((picture) => edge(picture, size));
+  const [edgeA, edgeB] = [a, b].map((picture) => edgeOf(picture, size));
   const count = (from: Uint8Array, to: Uint8Array) => {
     const nearest = nearestFeature(to, size, size);
     let [all, near] = [0, 0];
@@ -88,12 +89,4 @@ function outlineWithin(a: Uint8Array, b: Uint8Array, size: number): number {
   };
   const [[all, near], [allBack, nearBack]] = [count(edgeA, edgeB), count(edgeB, edgeA)];
   return all + allBack === 0 ? 1 : (near + nearBack) / (all + allBack);
-}
-
-function edge(picture: Uint8Array, size: number): Uint8Array {
-  const covered = (x: number, y: number) => x >= 0 && y >= 0 && x < size && y < size && picture[y * size + x] === 1;
-  return Uint8Array.from(picture, (one, i) => {
-    const [x, y] = [i % size, Math.floor(i / size)];
-    return Number(one === 1 && !(covered(x - 1, y) && covered(x + 1, y) && covered(x, y - 1) && covered(x, y + 1)));
-  });
 }

@@ -45,19 +45,30 @@ function shellPlaces(mesh: RayMesh, shellOf: readonly number[] | null): Uint32Ar
   return weldVertices([byteColumn(places, 1), byteColumn(shells, 1)], places.length).first;
 }
 
-/** The places that triangles use, in the order in which they use them. */
-export function compacted({ positions, indices }: LightMesh): LightMesh {
-  const number = new Int32Array(positions.length / 3).fill(-1);
-  const from: number[] = [];
+/** Rows that indices use, in the order in which they use them, and the indices into those. @param count rows that there are */
+export function usedRows(indices: ArrayLike<number>, count: number): { rows: Uint32Array; indices: Uint32Array } {
+  const number = new Int32Array(count).fill(-1);
+  const rows: number[] = [];
   const out = Uint32Array.from(indices, (v) => {
-    if (number[v] < 0) number[v] = from.push(v) - 1;
+    if (number[v] < 0) number[v] = rows.push(v) - 1;
     return number[v];
   });
-  const kept = new Float32Array(from.length * 3);
-  from.forEach((v, i) => {
-    kept.set(positions.subarray(v * 3, v * 3 + 3), i * 3);
+  return { rows: Uint32Array.from(rows), indices: out };
+}
+
+/** Some rows of values, one after another. @param size values a row */
+export function pickedRows(values: Float32Array, size: number, rows: Uint32Array): Float32Array {
+  const out = new Float32Array(rows.length * size);
+  rows.forEach((row, i) => {
+    out.set(values.subarray(row * size, row * size + size), i * size);
   });
-  return { positions: kept, indices: out };
+  return out;
+}
+
+/** The places that triangles use, in the order in which they use them. */
+export function compacted({ positions, indices }: LightMesh): LightMesh {
+  const used = usedRows(indices, positions.length / 3);
+  return { positions: pickedRows(positions, 3, used.rows), indices: used.indices };
 }
 
 /** Several meshes as one, whose surfaces do not join. */

@@ -109,13 +109,15 @@ export function outlineError(a: Outlines, b: Outlines): OutlineError {
   return { median: at(0.5), most: at(0.99), greatest: at(1), px: a.px };
 }
 
-/** px that are covered beside px that are not. */
-function edgeOf(picture: Uint8Array, side: number): Uint8Array {
+/** px that are covered beside px that are not, or at the border of the picture. */
+export function edgeOf(picture: Uint8Array, side: number): Uint8Array {
   const out = new Uint8Array(picture.length);
-  for (let y = 1; y < side - 1; y++)
-    for (let x = 1; x < side - 1; x++) {
+  for (let y = 0; y < side; y++)
+    for (let x = 0; x < side; x++) {
       const i = y * side + x;
-      if (picture[i] && !(picture[i - 1] && picture[i + 1] && picture[i - side] && picture[i + side])) out[i] = 1;
+      const inner = x > 0 && y > 0 && x < side - 1 && y < side - 1;
+      if (picture[i] && !(inner && picture[i - 1] && picture[i + 1] && picture[i - side] && picture[i + side]))
+        out[i] = 1;
     }
   return out;
 }

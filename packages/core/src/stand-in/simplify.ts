@@ -14,16 +14,15 @@ export const simplifierReady = MeshoptSimplifier.ready;
 /**
  * Collapses edges where the surface changes least (quadric errors, Garland & Heckbert 1997, as the library has them); small loose pieces go when
  * they are smaller than the error. Where open borders and folds hold out against the goal, they may be collapsed as well.
- * @returns the mesh, and how far it moved as the simplifier estimates it, m
  */
-export function simplified(mesh: LightMesh, goal: SimplifyGoal): { mesh: LightMesh; estimate: number } {
+export function simplified(mesh: LightMesh, goal: SimplifyGoal): LightMesh {
   const scale = MeshoptSimplifier.getScale(mesh.positions, 3);
   const most = 'triangles' in goal ? Math.max(1, Math.floor(goal.triangles)) * 3 : 0;
   const error = 'metres' in goal ? goal.metres / Math.max(scale, 1e-30) : 1;
-  if ('triangles' in goal && mesh.indices.length <= most) return { mesh, estimate: 0 };
-  const run = (flags: ('Prune' | 'Permissive' | 'Regularize')[]) =>
-    MeshoptSimplifier.simplify(mesh.indices, mesh.positions, 3, most, error, flags);
-  let [indices, moved] = run(['Prune']);
-  if ('triangles' in goal && indices.length > most) [indices, moved] = run(['Prune', 'Permissive']);
-  return { mesh: compacted({ positions: mesh.positions, indices }), estimate: moved * scale };
+  if ('triangles' in goal && mesh.indices.length <= most) return mesh;
+  const run = (flags: ('Prune' | 'Permissive')[]) =>
+    MeshoptSimplifier.simplify(mesh.indices, mesh.positions, 3, most, error, flags)[0];
+  let indices = run(['Prune']);
+  if ('triangles' in goal && indices.length > most) indices = run(['Prune', 'Permissive']);
+  return compacted({ positions: mesh.positions, indices });
 }

@@ -88,10 +88,10 @@ describe('shapes', () => {
     const mesh = ball(1);
     const triangles = Math.floor(mesh.indices.length / 30);
     const light = simplified(mesh, { triangles });
-    expect(light.mesh.indices.length / 3).toBeLessThanOrEqual(triangles);
+    expect(light.indices.length / 3).toBeLessThanOrEqual(triangles);
     const from = outlinesOf(mesh, 512);
-    expect(outlineError(from, outlinesOf(light.mesh, 512, from)).most).toBeLessThan(0.02);
-    expect(surfaceDistance(mesh, light.mesh).greatest).toBeLessThan(0.03);
+    expect(outlineError(from, outlinesOf(light, 512, from)).most).toBeLessThan(0.02);
+    expect(surfaceDistance(mesh, light).greatest).toBeLessThan(0.03);
   });
 });
 

@@ -63,6 +63,7 @@ export function describe(made: Made, distance: number): StandInModel {
     charts: flat.charts,
     coverage: flat.coverage,
     density: flat.density,
+    texelsPerPx: flat.density / pxPerMetre(distance),
     reaches: { outward: baked.outward, inward: baked.inward },
     texels: { all: baked.texels, missed: baked.missed, stray: baked.stray },
     lods: lodsOf(made),

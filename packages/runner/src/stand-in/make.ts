@@ -6,7 +6,6 @@ import type { StandInSpec } from '@wembrel/core/decisions/stand-in';
 import { Cancelled, InputError } from '@wembrel/core/errors';
 import { Names, stem } from '@wembrel/core/handover/names';
 import { pairing } from '@wembrel/core/rays/pairing/pairings';
-import { sceneObjects } from '@wembrel/core/rays/target/scene-objects';
 import type { Model } from '@wembrel/core/scene/model';
 import { type FinishedMesh, finishedMesh } from '@wembrel/core/stand-in/document';
 import { type Level, levelsOfDetail } from '@wembrel/core/stand-in/levels';
@@ -92,7 +91,7 @@ export async function makeStandIns(options: StandInOptions, scope: JobScope): Pr
   const delivery = await Delivery.begin(options.out);
   const report: StandInReport = { models: [], sheets: [], seconds, peakBytes: 0, written: [], faults: [], errors };
   const names = new Names();
-  for (const own of ['manifest', 'report']) names.claim(own, '.json');
+  names.claim('manifest', '.json');
   const run: Run = {
     options,
     scope,
@@ -148,7 +147,7 @@ async function makeOne(model: Model, run: Run, progress: OnStage): Promise<Stand
   const apart = slotsApart(model, options.spec.apart);
   const source = bakedSource(model, apart);
   progress('layout', 0, 'looking at its outline');
-  const heavy = heavySurface(source, sceneObjects([source]));
+  const heavy = heavySurface(source);
   const shaped = await shapeOf(model, heavy, run, progress);
   const flat = layFlat(name, `${model.path} (stand-in)`, shaped.shape.mesh, {
     as: options.spec.as,
@@ -231,7 +230,6 @@ async function bakeOnto(
     });
   return bakeRays([source, low], pairings, recipe, images, scope, {
     pxScale: options.proof ? 1 / PROOF_DIVISOR : 1,
-    keep: true,
     onProgress: (share, doing) => progress('bake', 0.35 + 0.37 * share, doing),
   });
 }

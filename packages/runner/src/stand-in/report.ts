@@ -25,6 +25,8 @@ export interface StandInModel {
   /** px per metre. */
   density: number;
   reaches: { outward: number; inward: number };
+  /** Texels of the sheet that a px of the screen shows from that distance: below 1 it has less detail than the screen could show. */
+  texelsPerPx: number;
   texels: { all: number; missed: number; stray: number };
   lods: {
     path: string;

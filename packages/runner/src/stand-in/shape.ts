@@ -3,11 +3,11 @@ import { Cancelled, InputError, sentence } from '@wembrel/core/errors';
 import { placesOf } from '@wembrel/core/rays/target/casting';
 import { boxOf } from '@wembrel/core/rays/target/mesh-box';
 import { type RayMesh, rayMesh } from '@wembrel/core/rays/target/ray-mesh';
-import type { SceneObject } from '@wembrel/core/rays/target/scene-objects';
+import { sceneObjects } from '@wembrel/core/rays/target/scene-objects';
 import type { Model } from '@wembrel/core/scene/model';
 import { collapsed } from '@wembrel/core/stand-in/hull/collapse';
 import { emptyField } from '@wembrel/core/stand-in/hull/field';
-import { hullFrom, hullGridOf, wrapping } from '@wembrel/core/stand-in/hull/hull';
+import { hullFrom, hullGridOf } from '@wembrel/core/stand-in/hull/hull';
 import { joinedMeshes, type LightMesh, lightMesh } from '@wembrel/core/stand-in/light-mesh';
 import {
   framingDistance,
@@ -18,6 +18,7 @@ import {
 } from '@wembrel/core/stand-in/outline-error';
 import { withNeighbours } from '@wembrel/core/stand-in/seen';
 import { simplified, simplifierReady } from '@wembrel/core/stand-in/simplify';
+import { buildBvh } from '@wembrel/kernels/bvh';
 import type { JobScope } from '../pool/job-scope.ts';
 import { standInTasks } from './stand-in-tasks.ts';
 
@@ -36,8 +37,8 @@ const PICTURE = 1024;
 /** Shares by which a goal in metres is tried anew until the outline that is measured fits. */
 const TRIES = [1, 0.5, 1.6, 0.3, 0.8, 0.2, 0.1];
 
-export function heavySurface(model: Model, objects: readonly SceneObject[]): HeavySurface {
-  const mesh = rayMesh([model], objects);
+export function heavySurface(model: Model): HeavySurface {
+  const mesh = rayMesh([model], sceneObjects([model]));
   if (mesh.triangles === 0) throw new InputError(model.path, 'it draws no triangles');
   const box = boxOf([mesh]);
   const diagonal = Math.hypot(box[3] - box[0], box[4] - box[1], box[5] - box[2]);
@@ -80,7 +81,7 @@ export async function simplifiedShape(
 ): Promise<Shape> {
   await simplifierReady;
   const shells = spec.keepGroups ? shellsOf(heavy.mesh) : null;
-  return reduced(heavy, lightMesh(heavy.mesh, keep, shells), spec, (mesh, to) => simplified(mesh, to).mesh, scope);
+  return reduced(heavy, lightMesh(heavy.mesh, keep, shells), spec, (mesh, to) => simplified(mesh, to), scope);
 }
 
 /** Number of the object of each source of a mesh. */
@@ -150,12 +151,13 @@ export async function hullShape(
 async function hullAround(path: string, source: LightMesh, spec: StandInSpec, scope: JobScope): Promise<LightMesh> {
   try {
     const grid = hullGridOf(source, spec.cell);
+    const bvh = buildBvh(source.positions, source.indices);
     const field = emptyField(grid);
     const next = new Int32Array(new SharedArrayBuffer(4));
-    const task = { source, grid, field, next, cancel: scope.cancel };
+    const task = { source, grid, bvh, field, next, cancel: scope.cancel };
     await Promise.all(Array.from({ length: scope.threads }, () => scope.run(standInTasks.measureLayers, task)));
     scope.checkpoint();
-    return hullFrom(wrapping(source, grid), field, spec.keepCavities);
+    return hullFrom({ source, grid, bvh }, field, spec.keepCavities);
   } catch (error) {
     if (error instanceof Cancelled) throw error;
     throw new InputError(path, sentence(error));

@@ -3,7 +3,7 @@ import { renderView } from '@wembrel/core/compare/rasterise';
 import type { RayMesh } from '@wembrel/core/rays/target/ray-mesh';
 import { type StandInView, standInView } from '@wembrel/core/stand-in/fidelity';
 import { fieldLayers, type HullGrid, measureLayer } from '@wembrel/core/stand-in/hull/field';
-import { wrapping } from '@wembrel/core/stand-in/hull/hull';
+import { fieldSource } from '@wembrel/core/stand-in/hull/hull';
 import type { LightMesh } from '@wembrel/core/stand-in/light-mesh';
 import { hidingBvh, markSeen } from '@wembrel/core/stand-in/seen';
 import type { Bvh } from '@wembrel/kernels/bvh-layout';
@@ -36,21 +36,23 @@ export const standInTasks = taskGroup('stand-in', {
   async measureLayers({
     source,
     grid,
+    bvh,
     field,
     next,
     cancel,
   }: {
     source: LightMesh;
     grid: HullGrid;
+    bvh: Bvh;
     field: Float32Array;
     next: Int32Array;
     cancel: CancelFlag;
   }): Promise<void> {
-    const wrapped = wrapping(source, grid);
+    const measured = fieldSource(source, bvh);
     for (;;) {
       const layer = Atomics.add(next, 0, 1);
       if (layer >= fieldLayers(grid) || stopped(cancel)) return;
-      measureLayer(grid, field, wrapped, layer);
+      measureLayer(grid, field, measured, layer);
     }
   },
 

@@ -10,6 +10,7 @@ import type { ViewProps } from '../../project/view-props.ts';
 import { missingIn } from '../../project/view-state.ts';
 import { ModelView, type ModelViewHandle } from '../../stage/ModelView.tsx';
 import type { StageMode } from '../../stage/model-stage.ts';
+import { TwoSides } from '../../stage/TwoSides.tsx';
 import { Button } from '../../ui/Button.tsx';
 import { Choice } from '../../ui/Field.tsx';
 import { bytes, count } from '../../ui/format.ts';
@@ -196,32 +197,14 @@ function Comparison({
                   ))}
                 </select>
               </label>
-            ) : (
-              <>
-                <span className={css.tag} style={{ left: 10 }}>
-                  Original
-                </span>
-                <span className={css.tag} style={{ right: 10 }}>
-                  Result, {kind}
-                </span>
-              </>
-            )}
-            {mode === 'side' && <span className={css.middle} style={{ left: '50%' }} />}
-            {mode === 'wipe' && (
-              <>
-                <span className={css.middle} style={{ left: `${split * 100}%` }} />
-                <input
-                  className={css.wipe}
-                  type="range"
-                  min={0}
-                  max={1}
-                  step={0.01}
-                  value={split}
-                  aria-label="Where original ends and result begins"
-                  onChange={(event) => setSplit(Number(event.target.value))}
-                />
-              </>
-            )}
+            ) : null}
+            <TwoSides
+              mode={mode}
+              titles={mode === 'side' || mode === 'wipe' ? ['Original', `Result, ${kind}`] : null}
+              split={split}
+              onSplit={setSplit}
+              label="Where original ends and result begins"
+            />
           </div>
         </div>
         <aside className={css.side}>

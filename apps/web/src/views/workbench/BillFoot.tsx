@@ -2,7 +2,7 @@ import Redo from 'lucide-react/icons/redo-2';
 import Undo from 'lucide-react/icons/undo-2';
 import type { ReactNode } from 'react';
 import type { JobView, ProjectView } from '../../contract/project.ts';
-import { failedLast, type Live, running } from '../../project/api.ts';
+import { failedLast, type Live } from '../../project/api.ts';
 import { startDecided } from '../../project/edits.ts';
 import { RunningJob } from '../../project/RunningJob.tsx';
 import { Button } from '../../ui/Button.tsx';
@@ -55,21 +55,9 @@ export function BillFoot({ project, live, step, onHelp, onFind }: BillFootProps)
   );
 }
 
-/** The job that runs or waits, of any kind. */
-export const jobOf = (project: ProjectView): JobView | undefined =>
-  running(
-    project,
-    'survey',
-    'proof',
-    'final',
-    'ray-proof',
-    'ray-final',
-    'ray-reaches',
-    'ray-all',
-    'light',
-    'stand-in-proof',
-    'stand-in-final',
-  );
+/** The job that runs or waits, of any kind but layouts, which are made beside all else. */
+export const jobOf = ({ jobs }: ProjectView): JobView | undefined =>
+  jobs.find(({ kind, state }) => kind !== 'layout' && (state === 'running' || state === 'queued'));
 
 function Failed({ project, job }: { project: ProjectView; job: JobView }) {
   return (

@@ -1,4 +1,5 @@
 import { buildBvh } from '@wembrel/kernels/bvh';
+import type { Bvh } from '@wembrel/kernels/bvh-layout';
 import { boxOf, largestSide } from '../../rays/target/mesh-box.ts';
 import { isWatertight, type LightMesh } from '../light-mesh.ts';
 import { contour } from './contour.ts';
@@ -27,9 +28,10 @@ export interface HullOptions {
 }
 
 /** What is wrapped, and the grid about it. */
-export interface Wrapping extends FieldSource {
+interface Wrapped {
   source: LightMesh;
   grid: HullGrid;
+  bvh: Bvh;
 }
 
 /** The width that a hull's cells have when none is given, m. */
@@ -50,16 +52,15 @@ export function hullGridOf(source: LightMesh, given: number | null): HullGrid {
   return grid;
 }
 
-export const wrapping = (source: LightMesh, grid: HullGrid): Wrapping => ({
-  source,
-  grid,
-  bvh: buildBvh(source.positions, source.indices),
+/** What layers of a field are measured from. */
+export const fieldSource = (source: LightMesh, bvh: Bvh): FieldSource => ({
+  bvh,
   winding: new WindingNumber(source),
   closed: isWatertight(source),
 });
 
 /** The surface of a field all of whose layers are measured, fitted to the source. */
-export function hullFrom(wrapped: Wrapping, field: Float32Array, keepCavities: boolean): LightMesh {
+export function hullFrom(wrapped: Wrapped, field: Float32Array, keepCavities: boolean): LightMesh {
   const { source, grid, bvh } = wrapped;
   fillUnreached(grid, field, keepCavities);
   return fitToSource(contour(grid, field), { source, bvh, grid, field });
@@ -71,8 +72,10 @@ export function hullFrom(wrapped: Wrapping, field: Float32Array, keepCavities: b
  * @throws Error as `hullGridOf`
  */
 export function hullOf(source: LightMesh, { cell, keepCavities }: HullOptions): LightMesh {
-  const wrapped = wrapping(source, hullGridOf(source, cell));
-  const field = emptyField(wrapped.grid);
-  for (let layer = 0; layer < fieldLayers(wrapped.grid); layer++) measureLayer(wrapped.grid, field, wrapped, layer);
-  return hullFrom(wrapped, field, keepCavities);
+  const grid = hullGridOf(source, cell);
+  const bvh = buildBvh(source.positions, source.indices);
+  const field = emptyField(grid);
+  const measured = fieldSource(source, bvh);
+  for (let layer = 0; layer < fieldLayers(grid); layer++) measureLayer(grid, field, measured, layer);
+  return hullFrom({ source, grid, bvh }, field, keepCavities);
 }

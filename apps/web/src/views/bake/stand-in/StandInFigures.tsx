@@ -116,7 +116,6 @@ function Likeness({ result: { model, proof } }: { result: StandInResultView }) {
 
 /** What else is to be known, in sentences. */
 function Notes({ result: { model } }: { result: StandInResultView }) {
-  const texels = model.density / (935.3 / model.distance);
   const notes = [
     model.hidden > 0 && `${count(model.hidden)} triangles that nothing from outside sees were left out.`,
     model.watertight &&
@@ -124,7 +123,7 @@ function Notes({ result: { model } }: { result: StandInResultView }) {
       `It is watertight and encloses ${model.volume.after.toPrecision(3)} m³.`,
     model.apart.length > 0 &&
       `${model.apart.join(', ')} ${model.apart.length === 1 ? 'stays as it is' : 'stay as they are'}.`,
-    texels < 0.75 &&
+    model.texelsPerPx < 0.75 &&
       `From ${metres(model.distance)} the screen shows finer detail than the sheet holds: ${model.density.toFixed(0)} px a metre.`,
     model.texels.missed > 0 &&
       `${percent(model.texels.missed / model.texels.all, 2)} of the texels met nothing and were filled from beside.`,

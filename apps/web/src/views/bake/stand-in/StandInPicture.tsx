@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState } from 'react';
 import { ModelView, type ModelViewHandle } from '../../../stage/ModelView.tsx';
 import type { StageMode } from '../../../stage/model-stage.ts';
+import { TwoSides } from '../../../stage/TwoSides.tsx';
 import { Button } from '../../../ui/Button.tsx';
 import { Segments } from '../../../ui/Segments.tsx';
 import css from './StandInView.module.css';
@@ -47,30 +48,13 @@ export function StandInPicture({ source, made, title, onDistance, metres }: Stan
           onDistance={onDistance}
         />
         {made !== null && (
-          <>
-            <span className={css.tag} style={{ left: 10 }}>
-              Source
-            </span>
-            <span className={css.tag} style={{ right: 10 }}>
-              {title}
-            </span>
-          </>
-        )}
-        {stage === 'side' && <span className={css.middleLine} style={{ left: '50%' }} />}
-        {stage === 'wipe' && (
-          <>
-            <span className={css.middleLine} style={{ left: `${split * 100}%` }} />
-            <input
-              className={css.wipe}
-              type="range"
-              min={0}
-              max={1}
-              step={0.01}
-              value={split}
-              aria-label="Where the source ends and the stand-in begins"
-              onChange={(event) => setSplit(Number(event.target.value))}
-            />
-          </>
+          <TwoSides
+            mode={stage}
+            titles={stage === 'difference' ? null : ['Source', title]}
+            split={split}
+            onSplit={setSplit}
+            label="Where the source ends and the stand-in begins"
+          />
         )}
       </div>
       {made !== null && (
