@@ -10,7 +10,7 @@ const CORE_LEVELS = [
   ['layout', 'faces'],
   ['bake'],
   ['rays', 'handover'],
-  ['survey', 'stand-in'],
+  ['survey', 'stand-in', 'recipes'],
   ['predict', 'findings'],
 ];
 
@@ -24,7 +24,7 @@ const RUNNER_LEVELS = [
   ['stages'],
   ['plans'],
   ['merge', 'models', 'rays', 'survey'],
-  ['stand-in'],
+  ['stand-in', 'recipes'],
   ['worker'],
 ];
 const WEB_LEVELS = [['contract', 'ui'], ['workers'], ['stage'], ['project'], ['views']];

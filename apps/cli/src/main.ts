@@ -12,6 +12,7 @@ import { options } from './option-table.ts';
 import { palette, paletteOptions } from './palette.ts';
 import { plan, planOptions } from './plan.ts';
 import { profile } from './profiles.ts';
+import { recipe, recipeOptions } from './recipe.ts';
 import { repair, repairOptions } from './repair.ts';
 import { standIn, standInOptions } from './stand-in.ts';
 import { survey, surveyOptions } from './survey.ts';
@@ -36,6 +37,11 @@ const VERBS: Record<string, Verb> = {
     run: standIn,
     options: standInOptions,
     about: 'one light model with one slot from a heavy one, with levels of detail',
+  },
+  recipe: {
+    run: recipe,
+    options: recipeOptions,
+    about: 'lay a recipe on models or cells: looks by ID, curvature, AO, noise, …',
   },
   light: { ...light, about: 'multiply AO and a sun into vertex colours' },
   plan: {

@@ -1,5 +1,5 @@
 import { writePng } from '@wembrel/core/image/png';
-import { layered, valueNoise } from './noise.ts';
+import { layered, valueNoise } from '@wembrel/core/recipes/noise/periodic';
 
 /** What a surface looks like at a point of its 0–1 square; heights in texels. */
 interface Point {

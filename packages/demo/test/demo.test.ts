@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import { parseGlb } from '@wembrel/core/formats/gltf/glb';
 import { writePng } from '@wembrel/core/image/png';
+import { valueNoise } from '@wembrel/core/recipes/noise/periodic';
 import fc from 'fast-check';
 import { validateBytes } from 'gltf-validator';
 import sharp from 'sharp';
@@ -9,7 +10,6 @@ import { runs } from '../../core/test/sampling.ts';
 import { awkwardFiles, brokenFiles, sign } from '../src/broken.ts';
 import { buildFurniture, furnitureSlots } from '../src/furniture.ts';
 import { box, disc, lathe, layCharts, rectangle } from '../src/geometry.ts';
-import { valueNoise } from '../src/noise.ts';
 
 const hash = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex').slice(0, 16);
 

@@ -5,15 +5,16 @@ import { RayRecipe } from '@wembrel/core/decisions/ray-decisions';
 import type { StandInSpec } from '@wembrel/core/decisions/stand-in';
 import { Cancelled, InputError } from '@wembrel/core/errors';
 import { Names, stem } from '@wembrel/core/handover/names';
+import { type RaySheetNeeds, raySheetNeeds, sheetMapsOf } from '@wembrel/core/rays/maps/sheet-maps';
 import { pairing } from '@wembrel/core/rays/pairing/pairings';
 import type { Model } from '@wembrel/core/scene/model';
 import { type FinishedMesh, finishedMesh } from '@wembrel/core/stand-in/document';
 import { type Level, levelsOfDetail } from '@wembrel/core/stand-in/levels';
 import { pxPerMetre } from '@wembrel/core/stand-in/outline-error';
-import { type StandInNeeds, sheetMapsOf, standInNeeds } from '@wembrel/core/stand-in/sheet-maps';
 import type { JobScope } from '../pool/job-scope.ts';
 import { type OnProgress, type Progress, stopwatch } from '../progress.ts';
 import { bakeRays, type RayBake } from '../rays/bake-rays.ts';
+import { bakedLooks, bakedSource, objectRefs, slotsApart } from '../rays/whole-model.ts';
 import type { InputFile } from '../read/collect.ts';
 import type { BakedSheet } from '../stages/bake.ts';
 import { captureOriginal, picturedModels } from '../stages/compare.ts';
@@ -35,7 +36,7 @@ import {
   simplifiedShape,
   viewingDistance,
 } from './shape.ts';
-import { bakedLooks, bakedSource, objectRefs, onlyKept, refuseWhatMoves, slotsApart } from './source.ts';
+import { onlyKept, refuseWhatMoves } from './source.ts';
 import { type StandInFiles, writeLevel, writeMaps } from './write.ts';
 
 /** Sides of the pictures in which a stand-in is held against its source, px: as it is seen, within these. */
@@ -158,7 +159,7 @@ async function makeOne(model: Model, run: Run, progress: OnStage): Promise<Stand
     progress: (share) => progress('layout', 0.2 + 0.15 * share, 'unwrapping'),
   });
   run.lap('unwrap');
-  const needs = standInNeeds(bakedLooks(model, apart), flat.cards !== null);
+  const needs = raySheetNeeds(bakedLooks(model, apart), flat.cards !== null);
   const seen = shaped.keep ? onlyKept(source, heavy.mesh, shaped.keep) : source;
   const bake = await bakeOnto(flat, seen, needs, run, progress);
   const sheet: BakedSheet = { maps: sheetMapsOf(bake.maps, needs), needs, coverage: flat.report.coverage };
@@ -207,7 +208,7 @@ async function shapeOf(
 async function bakeOnto(
   { model: low, cards }: LaidFlat,
   source: Model,
-  needs: StandInNeeds,
+  needs: RaySheetNeeds,
   run: Run,
   progress: OnStage,
 ): Promise<RayBake> {

@@ -5,10 +5,10 @@ import { SheetDecision } from '@wembrel/core/decisions/sheets';
 import { InputError } from '@wembrel/core/errors';
 import { type SheetFiles, SheetMaterials } from '@wembrel/core/handover/materials';
 import { classKey, type MaterialClass } from '@wembrel/core/plan/route';
+import type { RaySheetNeeds } from '@wembrel/core/rays/maps/sheet-maps';
 import { DEFAULT_LOOK } from '@wembrel/core/scene/material';
 import type { Model } from '@wembrel/core/scene/model';
 import { type FinishedMesh, finishedPrimitive } from '@wembrel/core/stand-in/document';
-import type { StandInNeeds } from '@wembrel/core/stand-in/sheet-maps';
 import type { JobScope } from '../pool/job-scope.ts';
 import type { BakedSheet } from '../stages/bake.ts';
 import { writeSheet } from '../stages/write-sheet.ts';
@@ -22,12 +22,12 @@ export interface StandInFiles {
   source: Model;
   /** Slots of the source that stay apart, by their position. */
   apart: ReadonlySet<number>;
-  needs: StandInNeeds;
+  needs: RaySheetNeeds;
   sheet: BakedSheet;
 }
 
 /** Its class of material: opaque, or alpha-tested where something of the source was; cards always are, and have a back of their own. */
-function materialClass({ masked }: StandInNeeds, card: boolean): MaterialClass {
+function materialClass({ masked }: RaySheetNeeds, card: boolean): MaterialClass {
   const alphaMode = masked || card ? ('MASK' as const) : ('OPAQUE' as const);
   const look = { ...DEFAULT_LOOK, alphaMode, doubleSided: masked && !card };
   return { ...look, key: classKey(look), nearest: false, mips: true };

@@ -4,6 +4,7 @@ import { pictureTasks } from '../pictures/picture-tasks.ts';
 import { searchTasks } from '../plans/search-tasks.ts';
 import type { Task } from '../pool/task.ts';
 import { rayTasks } from '../rays/ray-tasks.ts';
+import { recipeTasks } from '../recipes/recipe-tasks.ts';
 import { bakeTasks } from '../stages/bake-tasks.ts';
 import { profileTasks } from '../stages/profile-tasks.ts';
 import { viewTasks } from '../stages/view-tasks.ts';
@@ -21,6 +22,7 @@ const TASKS = new Map<string, Task<never, unknown>>(
     surfaceTasks,
     profileTasks,
     standInTasks,
+    recipeTasks,
   ]
     .flatMap((group) => Object.values(group))
     .map((task) => [task.name, task]),

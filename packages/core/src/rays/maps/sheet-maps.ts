@@ -1,19 +1,19 @@
-import type { SheetNeeds } from '../bake/sheet-maps.ts';
-import type { SheetMaps } from '../bake/transfer.ts';
-import type { MapKind } from '../decisions/map-kinds.ts';
-import type { RayMaps } from '../rays/maps/baked-maps.ts';
-import type { MaterialLook } from '../scene/material.ts';
+import type { SheetNeeds } from '../../bake/sheet-maps.ts';
+import type { SheetMaps } from '../../bake/transfer.ts';
+import type { MapKind } from '../../decisions/map-kinds.ts';
+import type { MaterialLook } from '../../scene/material.ts';
+import type { RayMaps } from './baked-maps.ts';
 
 /** What a sheet needs to look like some materials, and which maps are baked for it. */
-export interface StandInNeeds extends SheetNeeds {
+export interface RaySheetNeeds extends SheetNeeds {
   occlusion: boolean;
-  /** Some slot is alpha-tested, so that the stand-in is. */
+  /** Some slot is alpha-tested, so that the result is. */
   masked: boolean;
   maps: MapKind[];
 }
 
 /** @param looks of all slots that are baked; alpha-tested ones ask for opacity @param cards there are cards, which need opacity too */
-export function standInNeeds(looks: readonly MaterialLook[], cards = false): StandInNeeds {
+export function raySheetNeeds(looks: readonly MaterialLook[], cards = false): RaySheetNeeds {
   const brightest = Math.max(0, ...looks.flatMap((look) => look.emissiveFactor));
   const masked = looks.some((look) => look.alphaMode === 'MASK');
   const alpha = masked || cards;
@@ -27,7 +27,7 @@ export function standInNeeds(looks: readonly MaterialLook[], cards = false): Sta
 }
 
 /** Maps of a ray bake as those of a sheet, in shared memory, so that they are written, packed and compared as others are. */
-export function sheetMapsOf(rays: RayMaps, needs: StandInNeeds): SheetMaps {
+export function sheetMapsOf(rays: RayMaps, needs: RaySheetNeeds): SheetMaps {
   const { width, height } = rays;
   const texels = width * height;
   const memory = (channels: number) => new Uint8Array(new SharedArrayBuffer(texels * channels));

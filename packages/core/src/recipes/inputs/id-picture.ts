@@ -1,0 +1,124 @@
+import { nearestFeature } from '@wembrel/kernels/nearest';
+import { linearToLab } from '../../image/oklab.ts';
+import type { Raster } from '../../image/raster.ts';
+import { decodeTable } from '../../image/srgb.ts';
+
+/** IDs of the texels of a sheet, R + 256 G + 65536 B. */
+export interface IdMap {
+  texels: Uint32Array;
+  /** All that occur, the most frequent first. */
+  colours: readonly number[];
+}
+
+/** What was read from a picture of IDs. */
+export interface IdPicture extends IdMap {
+  /** Texels whose colour is none of the IDs: mixed ones along borders, mostly. */
+  odd: number;
+}
+
+/** Colours nearer than this in OKLab are one ID. */
+const NEAR = 0.05;
+/** Share of the picture that an ID covers at the least, and texels. */
+const LEAST_SHARE = 0.0002;
+const LEAST_TEXELS = 12;
+/** More colours than this are no IDs. */
+export const MOST_IDS = 256;
+
+interface Seed {
+  code: number;
+  lab: readonly number[];
+}
+
+/**
+ * Reads a picture of IDs that was drawn elsewhere: near colours are gathered in OKLab around the most frequent ones, each an ID with exactly that colour; texels of no such
+ * colour, as soft borders have, take the ID of the nearest texel that has one. Clear texels belong to none.
+ * @throws RangeError when it has more than `MOST_IDS` colours, as a photograph has
+ */
+export function readIdPicture({ width, height, bits, data }: Raster): IdPicture {
+  const n = width * height;
+  const shift = bits === 16 ? 8 : 0;
+  const counts = new Map<number, number>();
+  const codes = new Uint32Array(n);
+  const clear = 0xffffffff;
+  for (let i = 0; i < n; i++) {
+    const q = i * 4;
+    const opaque = data[q + 3] >> shift >= 128;
+    const code = opaque ? (data[q] >> shift) | ((data[q + 1] >> shift) << 8) | ((data[q + 2] >> shift) << 16) : clear;
+    codes[i] = code;
+    if (opaque) counts.set(code, (counts.get(code) ?? 0) + 1);
+  }
+  const { seeds, idOf } = gathered(counts, Math.max(LEAST_TEXELS, n * LEAST_SHARE));
+  if (seeds.length > MOST_IDS)
+    throw new RangeError(`it has more than ${MOST_IDS} colours, so that it is no picture of IDs`);
+  const known = new Uint8Array(n);
+  const texels = new Uint32Array(new SharedArrayBuffer(n * 4));
+  let odd = 0;
+  for (let i = 0; i < n; i++) {
+    const id = idOf.get(codes[i]);
+    if (id === undefined) {
+      if (codes[i] !== clear) odd++;
+      continue;
+    }
+    known[i] = 1;
+    texels[i] = id;
+  }
+  const nearest = nearestFeature(known, width, height);
+  for (let i = 0; i < n; i++) if (!known[i] && nearest[i] >= 0) texels[i] = texels[nearest[i]];
+  return { texels, colours: seeds.map(({ code }) => code), odd };
+}
+
+/** Seeds from the most frequent colours on, and the ID of every colour that is near one. */
+function gathered(counts: ReadonlyMap<number, number>, least: number): { seeds: Seed[]; idOf: Map<number, number> } {
+  const seeds: Seed[] = [];
+  const idOf = new Map<number, number>();
+  const sorted = [...counts].sort(([a, m], [b, k]) => k - m || a - b);
+  for (const [code, count] of sorted) {
+    const lab = labOf(code);
+    const near = seeds.find((seed) => distance(seed.lab, lab) < NEAR);
+    if (near) idOf.set(code, near.code);
+    else if (count >= least) {
+      seeds.push({ code, lab });
+      idOf.set(code, code);
+      if (seeds.length > MOST_IDS) break;
+    }
+  }
+  return { seeds, idOf };
+}
+
+const distance = (a: readonly number[], b: readonly number[]) => Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]);
+
+function labOf(code: number): number[] {
+  const linear = decodeTable(8);
+  const out = [0, 0, 0];
+  linearToLab(linear[code & 255], linear[(code >> 8) & 255], linear[code >> 16], out);
+  return out;
+}
+
+/** How far a colour that somebody names may be from an ID's own, in OKLab. */
+const NAMED = 0.08;
+
+/** The ID that is meant by a colour, or null where none is near. */
+export function meantId(colours: readonly number[], code: number): number | null {
+  if (colours.includes(code)) return code;
+  const lab = labOf(code);
+  let [best, least] = [null as number | null, NAMED];
+  for (const colour of colours) {
+    const d = distance(labOf(colour), lab);
+    if (d < least) [best, least] = [colour, d];
+  }
+  return best;
+}
+
+/** A map of IDs at another size: each texel takes the one under its middle. */
+export function resizedIds(
+  texels: Uint32Array,
+  from: readonly [number, number],
+  to: readonly [number, number],
+): Uint32Array {
+  const out = new Uint32Array(new SharedArrayBuffer(to[0] * to[1] * 4));
+  for (let y = 0; y < to[1]; y++) {
+    const row = Math.floor(((y + 0.5) * from[1]) / to[1]) * from[0];
+    for (let x = 0; x < to[0]; x++) out[y * to[0] + x] = texels[row + Math.floor(((x + 0.5) * from[0]) / to[0])];
+  }
+  return out;
+}

@@ -1,0 +1,212 @@
+import { FILLED_MAPS } from '@wembrel/core/bake/fill';
+import { emptyMaps } from '@wembrel/core/bake/sheet-maps';
+import type { SheetMaps } from '@wembrel/core/bake/transfer';
+import { PROOF_DIVISOR } from '@wembrel/core/decisions/decisions';
+import type { MapKind } from '@wembrel/core/decisions/map-kinds';
+import { proofRecipe, RayRecipe } from '@wembrel/core/decisions/ray-decisions';
+import type { Recipe } from '@wembrel/core/decisions/recipe/recipe';
+import { stem } from '@wembrel/core/handover/names';
+import type { BakedMap, RayMaps } from '@wembrel/core/rays/maps/baked-maps';
+import { type RaySheetNeeds, raySheetNeeds, sheetMapsOf } from '@wembrel/core/rays/maps/sheet-maps';
+import { pairing } from '@wembrel/core/rays/pairing/pairings';
+import { lowTarget } from '@wembrel/core/rays/target/low-target';
+import { boxOf, largestSide } from '@wembrel/core/rays/target/mesh-box';
+import { sceneObjects } from '@wembrel/core/rays/target/scene-objects';
+import { recipeNeeds } from '@wembrel/core/recipes/inputs/needs';
+import { prepareLines, type RecipeProblem, writtenChannels } from '@wembrel/core/recipes/prepare';
+import { meanMetresPerPx, surfaceOfTarget } from '@wembrel/core/recipes/surface';
+import type { Model } from '@wembrel/core/scene/model';
+import type { JobScope } from '../pool/job-scope.ts';
+import { bakeRays } from '../rays/bake-rays.ts';
+import { bakedLooks, bakedSource, objectRefs } from '../rays/whole-model.ts';
+import type { InputFile } from '../read/collect.ts';
+import type { Images } from '../read/images.ts';
+import type { BakedSheet } from '../stages/bake.ts';
+import { bakeTasks } from '../stages/bake-tasks.ts';
+import { evaluateRecipe, type LineReport } from './evaluate.ts';
+import { givenMaps } from './given-maps.ts';
+import { findInputs } from './inputs.ts';
+import type { Looks } from './looks.ts';
+import { placedOnce } from './own-uvs.ts';
+
+export interface DressSettings {
+  /** Side of the sheet, px. */
+  size: number;
+  /** Samples of a texel along an axis. */
+  grid: number;
+  /** Least gap between islands, px. */
+  margin: number;
+  /** A quarter of the side, one sample. */
+  proof: boolean;
+  /** Pictures of what conditions read, see `givenMaps`; none: it is baked. */
+  maps: readonly InputFile[];
+}
+
+/** A model that is to be dressed. */
+export interface Undressed {
+  source: Model;
+  /** The same with UVs of its own, see `ownLayout`. */
+  low: Model;
+  /** What is baked across, else the source itself. */
+  high: readonly Model[];
+  /** Slots that stay as they are. */
+  apart: ReadonlySet<number>;
+  images: Images;
+}
+
+/** A sheet with its recipe laid. */
+export interface Dressed {
+  sheet: BakedSheet;
+  needs: RaySheetNeeds;
+  lines: LineReport[];
+  problems: RecipeProblem[];
+  /** px per metre, in the mean. */
+  density: number;
+  /** Texels of pictures of IDs that are of no ID, by file. */
+  odd: ReadonlyMap<string, number>;
+}
+
+type OnPart = (share: number, doing: string) => void;
+
+/** How near a model's own surface is looked for, as a share of its largest side. */
+const OWN_REACH = 1e-3;
+
+/** Bakes what is there and what the recipe asks for, and lays the recipe over it. @throws InputError @throws Cancelled */
+export async function dress(
+  model: Undressed,
+  recipe: Recipe,
+  looks: Looks,
+  settings: DressSettings,
+  scope: JobScope,
+  progress: OnPart,
+): Promise<Dressed> {
+  const { low, apart } = model;
+  const side = settings.proof ? Math.max(16, Math.round(settings.size / PROOF_DIVISOR)) : settings.size;
+  const found = await looks.ofRecipe(recipe);
+  const once = placedOnce(low, apart);
+  const sources = model.high.length > 0 ? model.high : [model.source];
+  const needs = neededMaps(
+    raySheetNeeds(sources.flatMap((one) => bakedLooks(one, model.high.length > 0 ? new Set() : apart))),
+    recipe,
+    found,
+  );
+  const base = await bakeOnto(model, once, needs.maps, { ...settings, side, bits: 8 }, scope, (share) =>
+    progress(0.35 * share, 'baking what is there'),
+  );
+  const asked = recipeNeeds(recipe);
+  const kinds: MapKind[] = [...asked.maps, ...(asked.bakedIds ? (['id'] as const) : [])];
+  const baked = await inputMaps(model, once, kinds, { ...settings, side, bits: 16 }, looks, scope, (share) =>
+    progress(0.35 + 0.3 * share, `baking ${kinds.join(', ')}`),
+  );
+  const target = lowTarget([once], sceneObjects([once]), { size: [side, side], uvSet: 0, cast: 'smoothed', blend: 0 });
+  const surface = surfaceOfTarget(target, [side, side]);
+  progress(0.65, 'reading its pictures');
+  const inputs = await findInputs(recipe, surface, baked, looks, scope);
+  const prepared = prepareLines(recipe, surface, found, inputs.inputs, inputs.missing);
+  const maps = withEmissive(sheetMapsOf(base, needs), needs);
+  const grid = settings.proof ? 1 : settings.grid;
+  const lines = await evaluateRecipe({ recipe, prepared, surface, inputs: inputs.inputs, maps, grid }, scope, (share) =>
+    progress(0.7 + 0.25 * share, 'laying its lines'),
+  );
+  await finish(maps, settings.margin, scope);
+  const coverage = coverageOf(maps);
+  const metres = meanMetresPerPx(surface);
+  return {
+    sheet: { maps, needs, coverage },
+    needs,
+    lines,
+    problems: prepared.problems,
+    density: metres > 0 ? 1 / metres : 0,
+    odd: inputs.odd,
+  };
+}
+
+/** What conditions read of a surface: from pictures that were given, else baked. */
+async function inputMaps(
+  model: Undressed,
+  low: Model,
+  kinds: readonly MapKind[],
+  settings: BakeSettings,
+  looks: Looks,
+  scope: JobScope,
+  progress: (share: number) => void,
+): Promise<readonly BakedMap[]> {
+  if (kinds.length === 0) return [];
+  if (settings.maps.length > 0) return givenMaps(low.path, kinds, settings.maps, settings.side, looks);
+  return (await bakeOnto(model, low, kinds, settings, scope, progress)).maps;
+}
+
+interface BakeSettings extends DressSettings {
+  side: number;
+  bits: 8 | 16;
+}
+
+/** Rays from the model with its own layout to its source, or to its high-poly. */
+async function bakeOnto(
+  { source, high, apart, images }: Undressed,
+  low: Model,
+  maps: readonly MapKind[],
+  { side, bits, proof, grid, margin }: BakeSettings,
+  scope: JobScope,
+  progress: (share: number) => void,
+): Promise<RayMaps> {
+  const own = { ...bakedSource(source, apart), path: `${source.path} (source)` };
+  const across = high.length > 0 ? high.map((one) => bakedSource(one, new Set())) : [own];
+  const recipe = RayRecipe.parse({
+    maps,
+    size: side,
+    samples: proof ? 1 : grid * grid,
+    bits,
+    margin: 0,
+    padding: Math.max(16, margin),
+    hit: high.length > 0 ? 'outside' : 'nearest',
+    id: { by: 'material' },
+  });
+  const pair = pairing(stem(source.path), across.flatMap(objectRefs), objectRefs(low));
+  if (high.length === 0) {
+    const reach = Math.max(1e-9, largestSide(boxOf(low.parts)) * OWN_REACH);
+    pair.outward = reach;
+    pair.inward = reach;
+  }
+  const bake = await bakeRays([...across, low], [pair], proof ? proofRecipe(recipe) : recipe, images, scope, {
+    onProgress: progress,
+  });
+  return bake.maps;
+}
+
+/** Maps that the sheet has, with those that only the recipe writes. */
+function neededMaps(
+  needs: RaySheetNeeds,
+  recipe: Recipe,
+  found: Awaited<ReturnType<Looks['ofRecipe']>>,
+): RaySheetNeeds {
+  const read = Object.fromEntries(
+    Object.entries(found).flatMap(([k, look]) => (typeof look === 'string' ? [] : [[k, look]])),
+  );
+  const written = writtenChannels(recipe, read);
+  return {
+    ...needs,
+    alpha: needs.alpha || written.has('alpha'),
+    masked: needs.masked || written.has('alpha'),
+    emissive: needs.emissive || written.has('emissive'),
+    occlusion: needs.occlusion || written.has('occlusion'),
+  };
+}
+
+function withEmissive(maps: SheetMaps, needs: RaySheetNeeds): SheetMaps {
+  if (maps.emissive || !needs.emissive) return maps;
+  return { ...maps, emissive: emptyMaps(maps.width, maps.height, needs).emissive };
+}
+
+/** Padding, and what lies beyond it. */
+export async function finish(maps: SheetMaps, margin: number, scope: JobScope): Promise<void> {
+  const known = await scope.run(bakeTasks.pad, { maps, padding: Math.ceil(margin) });
+  const filled = FILLED_MAPS.filter((map) => maps[map]);
+  await Promise.all(filled.map((map) => scope.run(bakeTasks.fill, { maps, map, known })));
+}
+
+function coverageOf({ owner }: SheetMaps): number {
+  let covered = 0;
+  for (const o of owner) if (o !== 0) covered++;
+  return covered / owner.length;
+}

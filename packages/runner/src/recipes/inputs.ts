@@ -1,0 +1,140 @@
+import type { MapCondition } from '@wembrel/core/decisions/recipe/condition';
+import type { Recipe } from '@wembrel/core/decisions/recipe/recipe';
+import { sentence } from '@wembrel/core/errors';
+import type { BakedMap } from '@wembrel/core/rays/maps/baked-maps';
+import { eachTexel, idBorders, uvBorders } from '@wembrel/core/recipes/inputs/borders';
+import { spreadDistances } from '@wembrel/core/recipes/inputs/distances';
+import { type IdMap, meantId } from '@wembrel/core/recipes/inputs/id-picture';
+import type { InputMap, RecipeInputs } from '@wembrel/core/recipes/inputs/input-maps';
+import { type DistanceNeed, recipeNeeds } from '@wembrel/core/recipes/inputs/needs';
+import type { RecipeSurface } from '@wembrel/core/recipes/surface';
+import type { LevelSet } from '@wembrel/kernels/sample';
+import type { JobScope } from '../pool/job-scope.ts';
+import { rayTasks } from '../rays/ray-tasks.ts';
+import type { Looks } from './looks.ts';
+import { recipeTasks } from './recipe-tasks.ts';
+import { overTiles, sharedTiles } from './tiles.ts';
+
+/** What conditions read, and what of it could not be read. */
+export interface FoundInputs {
+  inputs: RecipeInputs;
+  /** By file: why. */
+  missing: Map<string, string>;
+  /** Texels of pictures of IDs whose colour is none of the IDs, by file. */
+  odd: Map<string, number>;
+}
+
+/** @param baked maps at the size of the surface */
+export async function findInputs(
+  recipe: Recipe,
+  surface: RecipeSurface,
+  baked: readonly BakedMap[],
+  looks: Looks,
+  scope: JobScope,
+): Promise<FoundInputs> {
+  const needs = recipeNeeds(recipe);
+  const missing = new Map<string, string>();
+  const odd = new Map<string, number>();
+  const maps: Partial<Record<MapCondition, InputMap>> = {};
+  for (const kind of needs.maps) {
+    const map = baked.find((one) => one.kind === kind);
+    if (map) maps[kind] = inputMap(map);
+  }
+  const ids: Record<string, IdMap> = {};
+  const idMap = baked.find((one) => one.kind === 'id');
+  if (needs.bakedIds && idMap) ids[''] = idsOfMap(idMap);
+  for (const name of needs.idPictures)
+    await found(name, missing, looks, async (file) => {
+      const raster = await looks.decoded(file);
+      const read = await scope.run(recipeTasks.readIds, {
+        path: file.name,
+        raster,
+        size: [surface.width, surface.height],
+      });
+      ids[name] = read;
+      odd.set(name, read.odd);
+    });
+  const masks: Record<string, LevelSet> = {};
+  for (const name of needs.masks)
+    await found(name, missing, looks, async (file) => {
+      masks[name] = await looks.mask(file);
+    });
+  const distances: Record<string, Float32Array> = {};
+  for (const need of needs.distances) {
+    scope.checkpoint();
+    const field = await distanceField(need, surface, ids, scope);
+    if (field) distances[need.key] = field;
+  }
+  return { inputs: { maps, ids, masks, distances }, missing, odd };
+}
+
+/** Reads a picture that a condition names, or notes why it cannot. */
+async function found(
+  name: string,
+  missing: Map<string, string>,
+  looks: Looks,
+  read: (file: NonNullable<ReturnType<Looks['picture']>>) => Promise<void>,
+): Promise<void> {
+  const file = looks.picture(name);
+  try {
+    if (file) await read(file);
+    else missing.set(name, 'there is no such picture beside the recipe');
+  } catch (error) {
+    missing.set(name, sentence(error));
+  }
+}
+
+/** A baked map with the values that conditions speak of: curvature −1 … 1, heights mm. */
+function inputMap({ kind, data }: BakedMap): InputMap {
+  const unit = data instanceof Uint8Array ? 1 / 255 : data instanceof Uint16Array ? 1 / 65535 : 1;
+  if (kind === 'curvature') return { data, scale: 2 * unit, offset: -1 };
+  return { data, scale: kind === 'height' ? 1000 : unit, offset: 0 };
+}
+
+function idsOfMap({ data }: BakedMap): IdMap {
+  const texels = new Uint32Array(new SharedArrayBuffer((data.length / 3) * 4));
+  const counts = new Map<number, number>();
+  for (let i = 0; i < texels.length; i++) {
+    const code = data[i * 3] | (data[i * 3 + 1] << 8) | (data[i * 3 + 2] << 16);
+    texels[i] = code;
+    counts.set(code, (counts.get(code) ?? 0) + 1);
+  }
+  return { texels, colours: [...counts].sort(([a, m], [b, k]) => k - m || a - b).map(([code]) => code) };
+}
+
+/** Distances to a border at every texel, mm; null where there are no IDs to have borders. */
+async function distanceField(
+  need: DistanceNeed,
+  surface: RecipeSurface,
+  ids: Readonly<Record<string, IdMap>>,
+  scope: JobScope,
+): Promise<Float32Array | null> {
+  const { width, height } = surface;
+  const map = ids[need.picture];
+  if (need.to !== 'uv' && !map) return null;
+  const chosen = new Set(map ? need.colours.map((code) => meantId(map.colours, code)) : []);
+  const inside = need.to === 'colours' ? Uint8Array.from(map.texels, (id) => Number(chosen.has(id))) : null;
+  const segments =
+    need.to === 'uv'
+      ? uvBorders(surface)
+      : idBorders(surface, inside ? (texel) => inside[texel] : (texel) => map.texels[texel]);
+  const borders =
+    segments.indices.length > 0 ? await scope.run(rayTasks.buildBvh, { ...segments, slots: scope.threads }) : null;
+  const out = new Float32Array(new SharedArrayBuffer(width * height * 4)).fill(need.reach);
+  const tiles = sharedTiles(surface, scope);
+  const shared = inside && shareBytes(inside);
+  const work = { surface, borders, reach: need.reach, inside: shared, out };
+  await overTiles(tiles, scope, () => scope.run(recipeTasks.distances, { work, tiles }));
+  const known = new Uint8Array(width * height);
+  eachTexel(surface, (texel) => {
+    known[texel] = 1;
+  });
+  spreadDistances(out, known, width, height);
+  return out;
+}
+
+function shareBytes(bytes: Uint8Array): Uint8Array {
+  const out = new Uint8Array(new SharedArrayBuffer(bytes.length));
+  out.set(bytes);
+  return out;
+}
