@@ -112,6 +112,8 @@ export const RayRecipe = z.strictObject({
     .prefault({}),
 });
 export type RayRecipe = z.infer<typeof RayRecipe>;
+/** The same as it is written, with what has a default left out. */
+export type RayRecipeInput = z.input<typeof RayRecipe>;
 
 /** The same maps at a quarter of the side with few rays, for a look before the final. */
 export const RAY_PROOF_DIVISOR = 4;

@@ -4,7 +4,7 @@ import { LookLayer } from './blend/lay-look.ts';
 import { addRelief } from './blend/relief.ts';
 import { CHANGED, S, STATE_VALUES, type State } from './blend/state.ts';
 import { compileCondition, type Field } from './conditions/compile.ts';
-import type { RecipeJob } from './evaluate.ts';
+import type { RecipeJob } from './job.ts';
 import { AT, LOOK_VALUES, LookReader } from './looks/reader.ts';
 import { BATCH, type PxSteps, Samples } from './samples.ts';
 
@@ -43,7 +43,16 @@ export class LineEvaluator {
     }
     const look = job.looks[number];
     const channels = what.channels ?? look.channels.filter((channel) => channel !== 'alpha');
-    this.reader = new LookReader(look, what.lay, job.surface, job.lods, slot);
+    const heights = how.relief?.from === 'height';
+    this.reader = new LookReader({
+      look,
+      lay: what.lay,
+      surface: job.surface,
+      lods: job.lods,
+      slot,
+      channels,
+      heights,
+    });
     this.look = new LookLayer(channels, how);
     this.ownAlpha = channels.includes('alpha');
   }
@@ -76,7 +85,7 @@ export class LineEvaluator {
       any ||= out[i] > 0;
     }
     if (!any || !reader) return any;
-    reader.read(samples, alone);
+    reader.read(samples, alone, out);
     // A look that writes opacity is there wherever it is laid; else its alpha says where it is.
     any = false;
     for (let i = 0; i < samples.count; i++) {

@@ -56,7 +56,7 @@ export class Samples {
   }
 
   /** Point, normal and frame of sample `i`. @param b, c weights of a triangle's second and third corner */
-  private put({ positions: p, normals, tangents }: RecipeSurface, i: number, t: number, b: number, c: number): void {
+  put({ positions: p, normals, tangents }: RecipeSurface, i: number, t: number, b: number, c: number): void {
     const a = 1 - b - c;
     const o = t * 9;
     this.x[i] = a * p[o] + b * p[o + 3] + c * p[o + 6];

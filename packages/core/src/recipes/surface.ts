@@ -4,7 +4,7 @@ import type { GroupIds } from '../rays/maps/group-ids.ts';
 import type { LowTarget } from '../rays/target/low-target.ts';
 
 /** What conditions know of a part by name, and where it lies. */
-export interface SurfacePart {
+interface SurfacePart {
   /** Path of its file. */
   model: string;
   name: string;

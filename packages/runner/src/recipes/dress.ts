@@ -3,7 +3,7 @@ import { emptyMaps } from '@wembrel/core/bake/sheet-maps';
 import type { SheetMaps } from '@wembrel/core/bake/transfer';
 import { PROOF_DIVISOR } from '@wembrel/core/decisions/decisions';
 import type { MapKind } from '@wembrel/core/decisions/map-kinds';
-import { proofRecipe, RayRecipe } from '@wembrel/core/decisions/ray-decisions';
+import { proofRecipe, RayRecipe, type RayRecipeInput } from '@wembrel/core/decisions/ray-decisions';
 import type { Recipe } from '@wembrel/core/decisions/recipe/recipe';
 import { stem } from '@wembrel/core/handover/names';
 import type { BakedMap, RayMaps } from '@wembrel/core/rays/maps/baked-maps';
@@ -90,13 +90,20 @@ export async function dress(
     recipe,
     found,
   );
-  const base = await bakeOnto(model, once, needs.maps, { ...settings, side, bits: 8 }, scope, (share) =>
+  const base = await bakeOnto(model, once, needs.maps, { ...settings, side, bits: 8, asked: recipe }, scope, (share) =>
     progress(0.35 * share, 'baking what is there'),
   );
-  const asked = recipeNeeds(recipe);
-  const kinds: MapKind[] = [...asked.maps, ...(asked.bakedIds ? (['id'] as const) : [])];
-  const baked = await inputMaps(model, once, kinds, { ...settings, side, bits: 16 }, looks, scope, (share) =>
-    progress(0.35 + 0.3 * share, `baking ${kinds.join(', ')}`),
+  const reads = recipeNeeds(recipe);
+  const kinds: MapKind[] = [...reads.maps, ...(reads.bakedIds ? (['id'] as const) : [])];
+  // Conditions are read between texels: one sample of each is enough.
+  const baked = await inputMaps(
+    model,
+    once,
+    kinds,
+    { ...settings, side, bits: 16, grid: 1, asked: recipe },
+    looks,
+    scope,
+    (share) => progress(0.35 + 0.3 * share, `baking ${kinds.join(', ')}`),
   );
   const target = lowTarget([once], sceneObjects([once]), { size: [side, side], uvSet: 0, cast: 'smoothed', blend: 0 });
   const surface = surfaceOfTarget(target, [side, side]);
@@ -136,7 +143,19 @@ async function inputMaps(
   return (await bakeOnto(model, low, kinds, settings, scope, progress)).maps;
 }
 
+/** How a recipe wants the maps that its conditions read. */
+function inputSettings({ inputs }: Recipe): Pick<RayRecipeInput, 'curvature' | 'ao' | 'thickness' | 'id'> {
+  const metres = (mm: number | null) => (mm === null ? null : mm / 1000);
+  return {
+    curvature: { radius: metres(inputs.curvature) },
+    ao: { distance: metres(inputs.ao) },
+    thickness: { distance: metres(inputs.thickness) },
+    id: { by: inputs.ids },
+  };
+}
+
 interface BakeSettings extends DressSettings {
+  asked: Recipe;
   side: number;
   bits: 8 | 16;
 }
@@ -146,7 +165,7 @@ async function bakeOnto(
   { source, high, apart, images }: Undressed,
   low: Model,
   maps: readonly MapKind[],
-  { side, bits, proof, grid, margin }: BakeSettings,
+  { side, bits, proof, grid, margin, asked }: BakeSettings,
   scope: JobScope,
   progress: (share: number) => void,
 ): Promise<RayMaps> {
@@ -160,7 +179,7 @@ async function bakeOnto(
     margin: 0,
     padding: Math.max(16, margin),
     hit: high.length > 0 ? 'outside' : 'nearest',
-    id: { by: 'material' },
+    ...inputSettings(asked),
   });
   const pair = pairing(stem(source.path), across.flatMap(objectRefs), objectRefs(low));
   if (high.length === 0) {
@@ -199,7 +218,7 @@ function withEmissive(maps: SheetMaps, needs: RaySheetNeeds): SheetMaps {
 }
 
 /** Padding, and what lies beyond it. */
-export async function finish(maps: SheetMaps, margin: number, scope: JobScope): Promise<void> {
+async function finish(maps: SheetMaps, margin: number, scope: JobScope): Promise<void> {
   const known = await scope.run(bakeTasks.pad, { maps, padding: Math.ceil(margin) });
   const filled = FILLED_MAPS.filter((map) => maps[map]);
   await Promise.all(filled.map((map) => scope.run(bakeTasks.fill, { maps, map, known })));

@@ -1,7 +1,8 @@
 import type { SheetMaps } from '@wembrel/core/bake/transfer';
 import type { Recipe } from '@wembrel/core/decisions/recipe/recipe';
-import { levelsOfDetail, type RecipeJob } from '@wembrel/core/recipes/evaluate';
+import { levelsOfDetail } from '@wembrel/core/recipes/evaluate';
 import type { RecipeInputs } from '@wembrel/core/recipes/inputs/input-maps';
+import type { RecipeJob } from '@wembrel/core/recipes/job';
 import type { PreparedLines } from '@wembrel/core/recipes/prepare';
 import { pxSteps } from '@wembrel/core/recipes/samples';
 import { metresPerPx, type RecipeSurface } from '@wembrel/core/recipes/surface';

@@ -45,21 +45,22 @@ export class Looks {
 
   /** The looks of all lines that have one and are on; of those that cannot be read, why. @throws Cancelled */
   async ofRecipe(recipe: Recipe): Promise<FoundLooks> {
-    const out: Record<number, LookData | string> = {};
-    for (const [number, line] of recipe.lines.entries()) {
-      if (line.off || !('look' in line.what)) continue;
-      this.scope.checkpoint();
-      const { look, lay } = line.what;
-      const cells = 'breakUp' in lay && lay.breakUp?.by === 'cells';
-      try {
-        const found = await this.get(look);
-        out[number] = cells ? await this.withGauss(found) : found;
-      } catch (error) {
-        this.scope.checkpoint();
-        out[number] = sentence(error);
-      }
-    }
-    return out;
+    const lines = recipe.lines.flatMap((line, number) =>
+      line.off || !('look' in line.what) ? [] : [{ number, what: line.what }],
+    );
+    const found = await Promise.all(
+      lines.map(async ({ number, what: { look, lay } }) => {
+        const cells = 'breakUp' in lay && lay.breakUp?.by === 'cells';
+        try {
+          const read = await this.get(look);
+          return [number, cells ? await this.withGauss(read) : read] as const;
+        } catch (error) {
+          this.scope.checkpoint();
+          return [number, sentence(error)] as const;
+        }
+      }),
+    );
+    return Object.fromEntries(found);
   }
 
   private get(source: LookSource): Promise<LookData> {

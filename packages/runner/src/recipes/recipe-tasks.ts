@@ -1,9 +1,10 @@
 import type { StockLook } from '@wembrel/core/decisions/recipe/look';
 import { InputError } from '@wembrel/core/errors';
 import type { Raster } from '@wembrel/core/image/raster';
-import { RecipeEvaluator, type RecipeJob } from '@wembrel/core/recipes/evaluate';
+import { RecipeEvaluator } from '@wembrel/core/recipes/evaluate';
 import { type DistanceTiles, measureDistances } from '@wembrel/core/recipes/inputs/distances';
 import { type IdPicture, readIdPicture, resizedIds } from '@wembrel/core/recipes/inputs/id-picture';
+import type { RecipeJob } from '@wembrel/core/recipes/job';
 import { type GaussTables, gaussTables } from '@wembrel/core/recipes/looks/break-up';
 import { paintStock, type StockPictures } from '@wembrel/core/recipes/stock/stock';
 import type { LevelSet } from '@wembrel/kernels/sample';

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 
 /** Whole names in which `*` stands for any letters. */
-export const NamePatterns = z.array(z.string().min(1).max(400)).min(1).max(200);
+const NamePatterns = z.array(z.string().min(1).max(400)).min(1).max(200);
 
 export const Vector = z.tuple([z.number(), z.number(), z.number()]);
 export type Vector = z.infer<typeof Vector>;
@@ -42,7 +42,7 @@ const seed = z.number().int().min(0).max(0x7fffffff).default(1);
 export const MAP_CONDITIONS = ['curvature', 'convex', 'concave', 'ao', 'thickness', 'height'] as const;
 export type MapCondition = (typeof MAP_CONDITIONS)[number];
 
-export const NOISE_KINDS = ['value', 'ridged', 'cellular'] as const;
+const NOISE_KINDS = ['value', 'ridged', 'cellular'] as const;
 export type NoiseKind = (typeof NOISE_KINDS)[number];
 
 export const MASK_CHANNELS = ['red', 'green', 'blue', 'alpha'] as const;

@@ -2,10 +2,10 @@ import { z } from 'zod';
 import { Direction, HexColour, Vector } from './condition.ts';
 
 /** What a look has values for; `alpha` is written only where a line asks for it, else it says where a look is there. */
-export const RECIPE_CHANNELS = ['color', 'alpha', 'occlusion', 'roughness', 'metallic', 'normal', 'emissive'] as const;
+const RECIPE_CHANNELS = ['color', 'alpha', 'occlusion', 'roughness', 'metallic', 'normal', 'emissive'] as const;
 export type RecipeChannel = (typeof RECIPE_CHANNELS)[number];
 
-export const STOCK_LOOKS = [
+const STOCK_LOOKS = [
   'enamel',
   'zinc',
   'oak',

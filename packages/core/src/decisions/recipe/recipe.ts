@@ -1,16 +1,20 @@
 import { z } from 'zod';
+import { ID_KINDS } from '../ray-decisions.ts';
 import { Condition, conditionLeaves, Direction, HexColour } from './condition.ts';
 import { What } from './look.ts';
 
-export const BLEND_MODES = ['replace', 'multiply', 'add', 'lighten', 'darken'] as const;
+const BLEND_MODES = ['replace', 'multiply', 'add', 'lighten', 'darken'] as const;
 export type BlendMode = (typeof BLEND_MODES)[number];
 
 /** How what a line brings meets what is there. */
 const How = z.strictObject({
   mode: z.enum(BLEND_MODES).default('replace'),
   strength: z.number().min(0).max(1).default(1),
-  /** Normals are combined by reorientation (Barré-Brisebois & Hill 2012), or replaced. */
-  normals: z.enum(['combine', 'replace']).default('replace'),
+  /**
+   * `detail`: the look's normals take the place of what earlier lines laid, over the shape that was baked. `combine`: they come on top of both (by reorientation, Barré-Brisebois & Hill
+   * 2012). `replace`: they take the place of both.
+   */
+  normals: z.enum(['detail', 'combine', 'replace']).default('detail'),
   /** Raised by so many mm where the line lies, or as the height of its look says; sunk where negative. */
   relief: z
     .strictObject({ depth: z.number().min(-1e6).max(1e6), from: z.enum(['mask', 'height']).default('mask') })
@@ -51,6 +55,18 @@ const Ground = z.strictObject({
   metallic: z.number().min(0).max(1).default(0),
 });
 
+/** How the maps are baked that conditions read; null: as a ray bake has them by itself. */
+const Inputs = z.strictObject({
+  /** Radius whose curvature counts as full, mm; the smaller, the narrower are worn edges. */
+  curvature: z.number().gt(0).max(1e7).nullable().default(null),
+  /** How far AO looks, mm. */
+  ao: z.number().gt(0).max(1e7).nullable().default(null),
+  /** What counts as thick, mm. */
+  thickness: z.number().gt(0).max(1e7).nullable().default(null),
+  /** What ID colours tell apart. */
+  ids: z.enum(ID_KINDS).default('material'),
+});
+
 /** How a surface or a cell gets its look: lines from the first to the last. A file of its own, as `wembrel recipe schema` describes it. */
 export const Recipe = z
   .strictObject({
@@ -58,6 +74,7 @@ export const Recipe = z
     name: z.string().trim().min(1).max(120),
     /** Conditions that several lines share, by name. */
     conditions: z.record(z.string().min(1).max(120), Condition).default({}),
+    inputs: Inputs.prefault({}),
     ground: Ground.nullable().default(null),
     lines: z.array(RecipeLine).max(500, 'at most 500 lines').default([]),
   })

@@ -45,14 +45,22 @@ function changerOf(change: Change): Changer {
     case 'levels':
       return levels(change);
     case 'tint': {
-      const lab = [0, 0, 0];
-      linearToLab(...linearOf(change.color), lab);
-      return inLab((own) => [own[0], lab[1], lab[2]]);
+      const wanted = [0, 0, 0];
+      linearToLab(...linearOf(change.color), wanted);
+      return inLab((lab) => {
+        lab[1] = wanted[1];
+        lab[2] = wanted[2];
+      });
     }
     case 'hue': {
       const angle = (change.degrees * Math.PI) / 180;
       const [cos, sin] = [Math.cos(angle) * change.chroma, Math.sin(angle) * change.chroma];
-      return inLab(([l, a, b]) => [l + change.lightness, cos * a - sin * b, sin * a + cos * b]);
+      return inLab((lab) => {
+        const [l, a, b] = lab;
+        lab[0] = l + change.lightness;
+        lab[1] = cos * a - sin * b;
+        lab[2] = sin * a + cos * b;
+      });
     }
   }
 }
@@ -63,12 +71,13 @@ const eachColour =
     for (let c = 0; c < 3; c++) values[o + c] = withinUnit(of(values[o + c], m, c));
   };
 
-/** A change of the colour in OKLab, blended in linear light. */
-function inLab(of: (lab: readonly number[]) => readonly [number, number, number]): Changer {
-  const lab = [0, 0, 0];
+/** A change of the colour in OKLab, blended in linear light. @param change of the three values in place */
+function inLab(change: (lab: [number, number, number]) => void): Changer {
+  const lab: [number, number, number] = [0, 0, 0];
   return (values, o, m) => {
     linearToLab(values[o], values[o + 1], values[o + 2], lab);
-    const to = labToLinear(of(lab));
+    change(lab);
+    const to = labToLinear(lab);
     for (let c = 0; c < 3; c++) values[o + c] += (withinUnit(to[c]) - values[o + c]) * m;
   };
 }

@@ -28,15 +28,22 @@ const withinUnit = (v: number) => (v < 0 ? 0 : v > 1 ? 1 : v);
 
 /** Lays a look over what is there. */
 export class LookLayer {
-  private readonly moved: Moved[];
+  /** Where each value that is blended stands in a look, and in the state. */
+  private readonly from: number[];
+  private readonly to: number[];
+  private readonly bits: number;
   private readonly mode: BlendMode;
   private readonly normals: How['normals'] | null;
   private readonly alpha: boolean;
   private readonly bent = new Float64Array(3);
+  private readonly detail = new Float64Array(3);
 
   /** @param channels that are written */
   constructor(channels: readonly RecipeChannel[], how: How) {
-    this.moved = channels.flatMap((channel) => MOVED[channel] ?? []);
+    const moved = channels.flatMap((channel) => MOVED[channel] ?? []);
+    this.from = moved.map(({ from }) => from);
+    this.to = moved.map(({ to }) => to);
+    this.bits = moved.reduce((bits, { bit }) => bits | bit, 0);
     this.mode = how.mode;
     this.normals = channels.includes('normal') ? how.normals : null;
     this.alpha = channels.includes('alpha');
@@ -48,15 +55,19 @@ export class LookLayer {
    */
   lay(state: State, samples: Samples, look: Float32Array, mask: Float32Array, alpha: Float32Array): void {
     const { values, changed } = state;
+    const replaces = this.mode === 'replace';
     for (let i = 0; i < samples.count; i++) {
       const m = mask[i];
       if (m === 0) continue;
       const [o, q] = [i * STATE_VALUES, i * LOOK_VALUES];
-      for (const { from, to, bit } of this.moved) {
-        const v = blended(this.mode, values[o + to], look[q + from], m);
-        values[o + to] = bit === CHANGED.emissive ? Math.max(0, v) : withinUnit(v);
-        changed[i] |= bit;
+      for (let k = 0; k < this.from.length; k++) {
+        const at = o + this.to[k];
+        const v = replaces
+          ? values[at] + (look[q + this.from[k]] - values[at]) * m
+          : blended(this.mode, values[at], look[q + this.from[k]], m);
+        values[at] = this.to[k] >= S.emissive ? Math.max(0, v) : withinUnit(v);
       }
+      changed[i] |= this.bits;
       if (this.alpha) {
         values[o + S.alpha] = withinUnit(blended(this.mode, values[o + S.alpha], alpha[i], m));
         changed[i] |= CHANGED.color;
@@ -65,34 +76,49 @@ export class LookLayer {
     }
   }
 
-  private bend(state: State, samples: Samples, i: number, look: Float32Array, m: number): void {
-    const { bent } = this;
-    const o = i * STATE_VALUES + S.normal;
+  private bend({ values, changed }: State, samples: Samples, i: number, look: Float32Array, m: number): void {
+    const { bent, detail, normals } = this;
+    const o = i * STATE_VALUES;
     const q = i * LOOK_VALUES + AT.tilt;
-    const { values } = state;
-    const detail = tangentNormal(samples, i, look[q], look[q + 1], look[q + 2], this.normals === 'combine' ? m : 1);
-    if (this.normals === 'combine') reoriented([values[o], values[o + 1], values[o + 2]], detail, bent);
-    else mixed([values[o], values[o + 1], values[o + 2]], detail, m, bent);
-    for (let c = 0; c < 3; c++) values[o + c] = bent[c];
-    state.changed[i] |= CHANGED.normal;
+    tangentNormal(samples, i, look[q], look[q + 1], look[q + 2], normals === 'combine' ? m : 1, detail);
+    if (normals === 'combine') reoriented(values, o + S.detail, detail, 0, bent);
+    else mixed(values, o + S.detail, detail, m, bent);
+    for (let c = 0; c < 3; c++) values[o + S.detail + c] = bent[c];
+    if (normals === 'replace') {
+      mixed(values, o + S.shape, FLAT, m, bent);
+      for (let c = 0; c < 3; c++) values[o + S.shape + c] = bent[c];
+    }
+    changed[i] |= CHANGED.normal;
   }
 }
+
+const FLAT = Float64Array.of(0, 0, 1);
 
 /** A tilt in object space as a normal of length 1 in a sample's frame. @param share of the tilt */
-export function tangentNormal(samples: Samples, i: number, x: number, y: number, z: number, share: number): number[] {
+export function tangentNormal(
+  samples: Samples,
+  i: number,
+  x: number,
+  y: number,
+  z: number,
+  share: number,
+  out: Float64Array,
+): void {
   const u = share * (x * samples.tx[i] + y * samples.ty[i] + z * samples.tz[i]);
   const v = share * (x * samples.bx[i] + y * samples.by[i] + z * samples.bz[i]);
-  const l = Math.sqrt(u * u + v * v + 1);
-  return [u / l, v / l, 1 / l];
+  const scale = 1 / Math.sqrt(u * u + v * v + 1);
+  out[0] = u * scale;
+  out[1] = v * scale;
+  out[2] = scale;
 }
 
-/** Between two directions, of length 1. */
-function mixed(a: readonly number[], b: readonly number[], m: number, out: Float64Array): void {
-  let l = 0;
-  for (let c = 0; c < 3; c++) {
-    out[c] = a[c] + (b[c] - a[c]) * m;
-    l += out[c] * out[c];
-  }
-  l = Math.sqrt(l) || 1;
-  for (let c = 0; c < 3; c++) out[c] /= l;
+/** Between two directions, of length 1. @param o of the first of them in `a` */
+function mixed(a: Float32Array, o: number, b: Float64Array, m: number, out: Float64Array): void {
+  const x = a[o] + (b[0] - a[o]) * m;
+  const y = a[o + 1] + (b[1] - a[o + 1]) * m;
+  const z = a[o + 2] + (b[2] - a[o + 2]) * m;
+  const scale = 1 / (Math.sqrt(x * x + y * y + z * z) || 1);
+  out[0] = x * scale;
+  out[1] = y * scale;
+  out[2] = z * scale;
 }

@@ -19,14 +19,27 @@ export function blended(mode: BlendMode, v: number, look: number, m: number): nu
 /**
  * Lays a detail normal over a base one, both in the same frame: the base is kept as it is where the detail is flat (Barré-Brisebois & Hill 2012,
  * "Blending in Detail", reoriented normal mapping).
+ * @param o, d where the two begin
  */
-export function reoriented(base: readonly number[], detail: readonly number[], out: Float64Array): void {
-  const [tx, ty, tz] = [base[0], base[1], base[2] + 1];
-  const [ux, uy, uz] = [-detail[0], -detail[1], detail[2]];
+export function reoriented(
+  base: Float32Array,
+  o: number,
+  detail: Float32Array | Float64Array,
+  d: number,
+  out: Float64Array,
+): void {
+  const tx = base[o];
+  const ty = base[o + 1];
+  const tz = base[o + 2] + 1;
+  const ux = -detail[d];
+  const uy = -detail[d + 1];
+  const uz = detail[d + 2];
   const k = (tx * ux + ty * uy + tz * uz) / Math.max(1e-6, tz);
-  const [x, y, z] = [tx * k - ux, ty * k - uy, tz * k - uz];
-  const l = Math.sqrt(x * x + y * y + z * z) || 1;
-  out[0] = x / l;
-  out[1] = y / l;
-  out[2] = z / l;
+  const x = tx * k - ux;
+  const y = ty * k - uy;
+  const z = tz * k - uz;
+  const scale = 1 / (Math.sqrt(x * x + y * y + z * z) || 1);
+  out[0] = x * scale;
+  out[1] = y * scale;
+  out[2] = z * scale;
 }

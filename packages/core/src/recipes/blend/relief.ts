@@ -18,6 +18,7 @@ export interface HeightsBeside {
 export function addRelief(state: State, samples: Samples, steps: PxSteps, heights: HeightsBeside): void {
   const { values, changed } = state;
   const bent = new Float64Array(3);
+  const detail = new Float64Array(3);
   for (let i = 0; i < samples.count; i++) {
     const du = heights.right[i] - heights.left[i];
     const dv = heights.below[i] - heights.above[i];
@@ -32,9 +33,9 @@ export function addRelief(state: State, samples: Samples, steps: PxSteps, height
     const p = (du * bb - dv * ab) / det;
     const q = (dv * aa - du * ab) / det;
     // The normal leans away from where it rises.
-    const detail = tangentNormal(samples, i, -(p * ax + q * bx), -(p * ay + q * by), -(p * az + q * bz), 1);
-    const n = i * STATE_VALUES + S.normal;
-    reoriented([values[n], values[n + 1], values[n + 2]], detail, bent);
+    tangentNormal(samples, i, -(p * ax + q * bx), -(p * ay + q * by), -(p * az + q * bz), 1, detail);
+    const n = i * STATE_VALUES + S.shape;
+    reoriented(values, n, detail, 0, bent);
     for (let c = 0; c < 3; c++) values[n + c] = bent[c];
     changed[i] |= CHANGED.normal;
   }

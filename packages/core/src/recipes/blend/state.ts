@@ -1,10 +1,23 @@
 import type { SheetMaps } from '../../bake/transfer-input.ts';
 import { decodeTable, encodeByte, unitByte } from '../../image/srgb.ts';
 import { BATCH, type Samples } from '../samples.ts';
+import { reoriented } from './modes.ts';
 
-/** Values of a sample, in this order; colours linear, the normal in the frame of the baked normal map. */
-export const STATE_VALUES = 13;
-export const S = { color: 0, alpha: 3, occlusion: 4, roughness: 5, metallic: 6, normal: 7, emissive: 10 } as const;
+/**
+ * Values of a sample, in this order; colours linear, normals in the frame of the baked normal map: that of the shape, and over it that of the looks that were
+ * laid.
+ */
+export const STATE_VALUES = 16;
+export const S = {
+  color: 0,
+  alpha: 3,
+  occlusion: 4,
+  roughness: 5,
+  metallic: 6,
+  shape: 7,
+  emissive: 10,
+  detail: 13,
+} as const;
 
 /** Which groups of values some line has changed: one bit each. */
 export const CHANGED = { color: 1, orm: 2, normal: 4, emissive: 8 } as const;
@@ -25,7 +38,8 @@ export class State {
       for (let c = 0; c < 3; c++) {
         values[o + S.color + c] = linear[maps.baseColor[texel[i] * 4 + c]];
         values[o + S.occlusion + c] = maps.orm[q + c] / 255;
-        values[o + S.normal + c] = maps.normal ? maps.normal[q + c] / 127.5 - 1 : Number(c === 2);
+        values[o + S.detail + c] = Number(c === 2);
+        values[o + S.shape + c] = maps.normal ? maps.normal[q + c] / 127.5 - 1 : Number(c === 2);
         values[o + S.emissive + c] = maps.emissive ? linear[maps.emissive[q + c]] * maps.emissiveStrength : 0;
       }
       values[o + S.alpha] = maps.baseColor[texel[i] * 4 + 3] / 255;
@@ -38,6 +52,7 @@ export class TexelSums {
   private readonly sums: Float64Array;
   private readonly counts: Uint16Array;
   private readonly changed: Uint8Array;
+  private readonly bent = new Float64Array(3);
 
   constructor(texels: number) {
     this.sums = new Float64Array(texels * STATE_VALUES);
@@ -54,7 +69,12 @@ export class TexelSums {
   /** @param at where sample `i` belongs in the tile */
   add({ values, changed }: State, i: number, at: number): void {
     const [o, q] = [at * STATE_VALUES, i * STATE_VALUES];
-    for (let k = 0; k < STATE_VALUES; k++) this.sums[o + k] += values[q + k];
+    for (let k = 0; k < S.detail; k++) this.sums[o + k] += values[q + k];
+    if (changed[i] & CHANGED.normal) {
+      const { bent } = this;
+      reoriented(values, q + S.shape, values, q + S.detail, bent);
+      for (let c = 0; c < 3; c++) this.sums[o + S.shape + c] += bent[c] - values[q + S.shape + c];
+    }
     this.counts[at]++;
     this.changed[at] |= changed[i];
   }
@@ -73,7 +93,7 @@ export class TexelSums {
     if (bits & CHANGED.orm)
       for (let c = 0; c < 3; c++) maps.orm[texel * 3 + c] = unitByte(sums[o + S.occlusion + c] / n);
     if (bits & CHANGED.normal && maps.normal) {
-      const [x, y, z] = [0, 1, 2].map((c) => sums[o + S.normal + c]);
+      const [x, y, z] = [0, 1, 2].map((c) => sums[o + S.shape + c]);
       const l = Math.sqrt(x * x + y * y + z * z) || 1;
       maps.normal[texel * 3] = unitByte((x / l) * 0.5 + 0.5);
       maps.normal[texel * 3 + 1] = unitByte((y / l) * 0.5 + 0.5);

@@ -20,8 +20,10 @@ const MASK_BLEND = 0.2;
 /** Layers of the noise by which borders wander. */
 const WANDER_LAYERS = 3;
 
-/** Fills `out` with a value from 0 to 1 for each sample. */
-export type Field = (samples: Samples, out: Float32Array) => void;
+/**
+ * Fills `out` with a value from 0 to 1 for each sample. Where `needed` is given and 0, nobody asks: what takes long is left out there, and any value may stand.
+ */
+export type Field = (samples: Samples, out: Float32Array, needed?: Float32Array) => void;
 
 /** What conditions are compiled for. */
 export interface ConditionContext {
@@ -44,31 +46,51 @@ export function compileCondition(condition: Condition, context: ConditionContext
   if ('use' in condition) return compileCondition(context.shared[condition.use], context);
   if ('not' in condition) return inverted(compileCondition(condition.not, context));
   if ('all' in condition) {
-    const fields = condition.all.map((one) => compileCondition(one, context));
-    return condition.by === 'product' ? joined(fields, (a, b) => a * b) : joined(fields, (a, b) => (a < b ? a : b));
+    // What is quick goes first: where it is 0 the others need not be asked.
+    const ordered = [...condition.all].sort((a, b) => Number(isSlow(a)) - Number(isSlow(b)));
+    const fields = ordered.map((one) => compileCondition(one, context));
+    return condition.by === 'product' ? allOf(fields, (a, b) => a * b) : allOf(fields, (a, b) => (a < b ? a : b));
   }
-  if ('any' in condition)
-    return joined(
-      condition.any.map((one) => compileCondition(one, context)),
-      (a, b) => (a > b ? a : b),
-    );
+  if ('any' in condition) return greatestOf(condition.any.map((one) => compileCondition(one, context)));
   return compileSingle(condition, context);
 }
 
+const isSlow = (condition: Condition): boolean =>
+  !('of' in condition) || condition.of === 'noise' || condition.of === 'mask' || condition.of === 'strokes';
+
 function inverted(field: Field): Field {
-  return (samples, out) => {
-    field(samples, out);
+  return (samples, out, needed) => {
+    field(samples, out, needed);
     for (let i = 0; i < samples.count; i++) out[i] = 1 - out[i];
   };
 }
 
-function joined([first, ...others]: readonly Field[], join: (a: number, b: number) => number): Field {
+/** All at once: their product or the least, which are 0 where one of them is. */
+function allOf([first, ...others]: readonly Field[], join: (a: number, b: number) => number): Field {
   const own = new Float32Array(BATCH);
-  return (samples, out) => {
-    first(samples, out);
+  return (samples, out, needed) => {
+    first(samples, out, needed);
+    if (needed) for (let i = 0; i < samples.count; i++) if (needed[i] === 0) out[i] = 0;
     for (const field of others) {
-      field(samples, own);
-      for (let i = 0; i < samples.count; i++) out[i] = join(out[i], own[i]);
+      if (!anyOf(out, samples.count)) return;
+      field(samples, own, out);
+      for (let i = 0; i < samples.count; i++) if (out[i] > 0) out[i] = join(out[i], own[i]);
+    }
+  };
+}
+
+function anyOf(values: Float32Array, count: number): boolean {
+  for (let i = 0; i < count; i++) if (values[i] > 0) return true;
+  return false;
+}
+
+function greatestOf([first, ...others]: readonly Field[]): Field {
+  const own = new Float32Array(BATCH);
+  return (samples, out, needed) => {
+    first(samples, out, needed);
+    for (const field of others) {
+      field(samples, own, needed);
+      for (let i = 0; i < samples.count; i++) if (own[i] > out[i]) out[i] = own[i];
     }
   };
 }
@@ -219,16 +241,17 @@ function noisePlace(
 
 function noiseField(condition: Of<'noise'>, { wraps }: RecipeSurface): Field {
   const place = noisePlace(condition.size / 1000, wraps);
-  return ({ count, x, y, z }, out) => {
+  return ({ count, x, y, z }, out, needed) => {
     for (let i = 0; i < count; i++)
-      out[i] = belongs(noiseAt(x[i] * place.x, y[i] * place.y, z[i] * place.z, condition, place.period), condition);
+      if (!needed || needed[i] > 0)
+        out[i] = belongs(noiseAt(x[i] * place.x, y[i] * place.y, z[i] * place.z, condition, place.period), condition);
   };
 }
 
 function strokeField(condition: Of<'strokes'>): Field {
   const strokes = new StrokeField(condition);
-  return ({ count, x, y, z }, out) => {
-    for (let i = 0; i < count; i++) out[i] = strokes.at(x[i], y[i], z[i]);
+  return ({ count, x, y, z }, out, needed) => {
+    for (let i = 0; i < count; i++) if (!needed || needed[i] > 0) out[i] = strokes.at(x[i], y[i], z[i]);
   };
 }
 
@@ -252,10 +275,10 @@ function maskField(condition: Of<'mask'>, { inputs, surface, slot }: ConditionCo
   const places = newPlaces();
   const [across, down] = repeatSize(condition.metres, set.height / set.width, surface.wraps);
   const sums = new Float64Array(BATCH);
-  return (samples, out) => {
+  return (samples, out, needed) => {
     sums.fill(0, 0, samples.count);
     for (let axis = 0, more = true; more; axis++) {
-      more = box.fill(samples, axis, places);
+      more = box.fill(samples, axis, places, needed ?? null);
       for (let k = 0; k < places.count; k++) {
         uv[k * 2] = places.s[k] / across;
         uv[k * 2 + 1] = places.t[k] / down;

@@ -17,12 +17,13 @@ export class SideProjection implements Projection {
     this.leastCosine = Math.cos((lay.facing * Math.PI) / 180);
   }
 
-  fill(samples: Samples, _: number, places: Places): boolean {
+  fill(samples: Samples, _: number, places: Places, needed: Float32Array | null): boolean {
     const { at, width, height, depth } = this.lay;
     const { right, up, towards } = this.axes;
     const { x, y, z, nx, ny, nz } = samples;
     let count = 0;
     for (let i = 0; i < samples.count; i++) {
+      if (needed && needed[i] === 0) continue;
       const d = [x[i] - at[0], y[i] - at[1], z[i] - at[2]] as const;
       if (Math.abs(dotOf(d, towards)) > depth) continue;
       const s = dotOf(d, right) + width / 2;

@@ -18,11 +18,13 @@ export interface IdPicture extends IdMap {
 
 /** Colours nearer than this in OKLab are one ID. */
 const NEAR = 0.05;
-/** Share of the picture that an ID covers at the least, and texels. */
-const LEAST_SHARE = 0.0002;
-const LEAST_TEXELS = 12;
-/** More colours than this are no IDs. */
-export const MOST_IDS = 256;
+/** Within an ID neighbours differ by less; along a soft border they do not. */
+const WITHIN = 0.02;
+/** Texels all of whose neighbours are alike, that an ID has at the least: what is one texel wide is a border. */
+const LEAST_CORE = 4;
+/** More colours than this are no IDs, nor is a picture of which a larger share than this has the colour of none. */
+const MOST_IDS = 256;
+const MOST_ODD = 0.3;
 
 interface Seed {
   code: number;
@@ -32,12 +34,11 @@ interface Seed {
 /**
  * Reads a picture of IDs that was drawn elsewhere: near colours are gathered in OKLab around the most frequent ones, each an ID with exactly that colour; texels of no such
  * colour, as soft borders have, take the ID of the nearest texel that has one. Clear texels belong to none.
- * @throws RangeError when it has more than `MOST_IDS` colours, as a photograph has
+ * @throws RangeError when it has too many colours, or hardly an area of one colour, as a photograph has
  */
 export function readIdPicture({ width, height, bits, data }: Raster): IdPicture {
   const n = width * height;
   const shift = bits === 16 ? 8 : 0;
-  const counts = new Map<number, number>();
   const codes = new Uint32Array(n);
   const clear = 0xffffffff;
   for (let i = 0; i < n; i++) {
@@ -45,9 +46,8 @@ export function readIdPicture({ width, height, bits, data }: Raster): IdPicture 
     const opaque = data[q + 3] >> shift >= 128;
     const code = opaque ? (data[q] >> shift) | ((data[q + 1] >> shift) << 8) | ((data[q + 2] >> shift) << 16) : clear;
     codes[i] = code;
-    if (opaque) counts.set(code, (counts.get(code) ?? 0) + 1);
   }
-  const { seeds, idOf } = gathered(counts, Math.max(LEAST_TEXELS, n * LEAST_SHARE));
+  const { seeds, idOf } = gathered(coreCounts(codes, width, height, clear), codes);
   if (seeds.length > MOST_IDS)
     throw new RangeError(`it has more than ${MOST_IDS} colours, so that it is no picture of IDs`);
   const known = new Uint8Array(n);
@@ -62,25 +62,68 @@ export function readIdPicture({ width, height, bits, data }: Raster): IdPicture 
     known[i] = 1;
     texels[i] = id;
   }
+  if (odd > n * MOST_ODD) throw new RangeError('hardly any area of it has one colour, so that it is no picture of IDs');
   const nearest = nearestFeature(known, width, height);
   for (let i = 0; i < n; i++) if (!known[i] && nearest[i] >= 0) texels[i] = texels[nearest[i]];
   return { texels, colours: seeds.map(({ code }) => code), odd };
 }
 
+/** How many texels of each colour have only such neighbours as are nearly the same. */
+function coreCounts(codes: Uint32Array, width: number, height: number, clear: number): Map<number, number> {
+  const counts = new Map<number, number>();
+  const alike = new Map<number, boolean>();
+  const isAlike = (a: number, b: number): boolean => {
+    if (a === b) return true;
+    if (a === clear || b === clear) return false;
+    const key = Math.min(a, b) * 0x1000000 + Math.max(a, b);
+    const known = alike.get(key) ?? distance(labOf(a), labOf(b)) < WITHIN;
+    if (alike.size < 1e6) alike.set(key, known);
+    return known;
+  };
+  for (let y = 1; y + 1 < height; y++)
+    for (let x = 1; x + 1 < width; x++) {
+      const i = y * width + x;
+      if (codes[i] === clear) continue;
+      let core = true;
+      for (let k = 0; k < 9 && core; k++)
+        core = isAlike(codes[i], codes[i + (Math.floor(k / 3) - 1) * width + (k % 3) - 1]);
+      if (core) counts.set(codes[i], (counts.get(codes[i]) ?? 0) + 1);
+    }
+  return counts;
+}
+
 /** Seeds from the most frequent colours on, and the ID of every colour that is near one. */
-function gathered(counts: ReadonlyMap<number, number>, least: number): { seeds: Seed[]; idOf: Map<number, number> } {
+function gathered(
+  cores: ReadonlyMap<number, number>,
+  codes: Uint32Array,
+): { seeds: Seed[]; idOf: Map<number, number> } {
   const seeds: Seed[] = [];
   const idOf = new Map<number, number>();
-  const sorted = [...counts].sort(([a, m], [b, k]) => k - m || a - b);
-  for (const [code, count] of sorted) {
-    const lab = labOf(code);
-    const near = seeds.find((seed) => distance(seed.lab, lab) < NEAR);
-    if (near) idOf.set(code, near.code);
-    else if (count >= least) {
-      seeds.push({ code, lab });
-      idOf.set(code, code);
-      if (seeds.length > MOST_IDS) break;
+  const nearestSeed = (lab: readonly number[]): Seed | null => {
+    let [best, least] = [null as Seed | null, NEAR];
+    for (const seed of seeds) {
+      const d = distance(seed.lab, lab);
+      if (d < least) [best, least] = [seed, d];
     }
+    return best;
+  };
+  // Cores of all that is near one count together, since noise spreads an ID over many colours.
+  const gatheredCores = new Map<Seed, number>();
+  for (const [code, count] of [...cores].sort(([a, m], [b, k]) => k - m || a - b)) {
+    const lab = labOf(code);
+    let seed = nearestSeed(lab);
+    if (!seed) {
+      seed = { code, lab };
+      seeds.push(seed);
+      if (seeds.length > MOST_IDS * 4) break;
+    }
+    gatheredCores.set(seed, (gatheredCores.get(seed) ?? 0) + count);
+  }
+  const kept = seeds.filter((seed) => (gatheredCores.get(seed) as number) >= LEAST_CORE);
+  seeds.splice(0, seeds.length, ...kept);
+  for (const code of new Set(codes)) {
+    const seed = code > 0xffffff ? null : nearestSeed(labOf(code));
+    if (seed) idOf.set(code, seed.code);
   }
   return { seeds, idOf };
 }

@@ -72,7 +72,7 @@ function between(table: Float32Array, base: number, x: number): number {
 }
 
 /** Share of a normal distribution below a value (Abramowitz & Stegun 1964, 26.2.17; within 7.5e-8). */
-export function normalShare(x: number): number {
+function normalShare(x: number): number {
   const t = 1 / (1 + 0.2316419 * Math.abs(x));
   const tail =
     (Math.exp((-x * x) / 2) / Math.sqrt(2 * Math.PI)) *
@@ -127,8 +127,16 @@ export class Lattice {
   private readonly columns: number;
   private readonly rows: number;
 
-  /** @param cell width of a triangle in repeats @param wraps repeats after which it is the same again, or null @param aspect height of a repeat over its width */
-  constructor(cell: number, wraps: readonly [number, number] | null, aspect: number) {
+  /**
+   * @param cell width of a triangle in repeats @param wraps repeats after which it is the same again, or null @param aspect height of a repeat over its width
+   * @param texels of the picture along its sides: pieces that are not turned are moved by whole ones, or blending between texels would blur them
+   */
+  constructor(
+    cell: number,
+    wraps: readonly [number, number] | null,
+    aspect: number,
+    private readonly texels: readonly [number, number],
+  ) {
     this.columns = wraps ? Math.max(1, Math.round(wraps[0] / cell)) : 0;
     this.rows = wraps ? 2 * Math.max(1, Math.round((wraps[1] * aspect) / cell / ROW / 2)) : 0;
     this.across = wraps ? this.columns / wraps[0] : 1 / cell;
@@ -179,8 +187,9 @@ export class Lattice {
     // The piece is turned about its own corner of the lattice.
     const cv = j / this.down;
     const cu = (i + j * 0.5) / this.across;
-    out.du[k] = cu + (u - cu) * cos - (v - cv) * sin + h / 4294967296 - u;
-    out.dv[k] = cv + (u - cu) * sin + (v - cv) * cos + g / 4294967296 - v;
+    const [across, down] = this.texels;
+    out.du[k] = cu + (u - cu) * cos - (v - cv) * sin - u + Math.floor((h / 4294967296) * across) / across;
+    out.dv[k] = cv + (u - cu) * sin + (v - cv) * cos - v + Math.floor((g / 4294967296) * down) / down;
   }
 }
 

@@ -1,12 +1,12 @@
 import { Wrap } from '@wembrel/kernels/sample';
 import { LevelSampler } from '@wembrel/kernels/sampler';
-import type { BreakUp, Lay } from '../../decisions/recipe/look.ts';
+import type { BreakUp, Lay, RecipeChannel } from '../../decisions/recipe/look.ts';
 import { newPlaces, type Places, type Projection } from '../projection/places.ts';
 import { repeatSize } from '../projection/repeat.ts';
 import { BATCH, type Samples } from '../samples.ts';
 import type { RecipeSurface } from '../surface.ts';
 import { courseMove, fromNormal, Lattice, newPieces, toNormal } from './break-up.ts';
-import type { LookData } from './look-data.ts';
+import type { LookData, LookPictures } from './look-data.ts';
 import { projectionOf } from './projection-of.ts';
 
 /** Values of a look at a sample, in the order of `LookReader.values`. */
@@ -32,6 +32,35 @@ interface Taps {
   sin: Float64Array;
 }
 
+/** What is read of a look, and where. */
+export interface LookReading {
+  look: LookData;
+  lay: Lay;
+  surface: RecipeSurface;
+  /** Level of detail at which each triangle reads a texel of 1 m, see `levelsOfDetail`. */
+  lods: Float32Array;
+  /** Of the worker. */
+  slot: number;
+  /** What is written; other values are not read. */
+  channels: readonly RecipeChannel[];
+  /** Its height is read as well. */
+  heights: boolean;
+}
+
+/** Pictures without those that nobody asks for; the colour's alpha says where the look is. */
+function neededPictures({ pictures }: LookData, channels: readonly RecipeChannel[], heights: boolean): LookPictures {
+  const wanted = (channel: RecipeChannel, picture: number) => (channels.includes(channel) ? picture : -1);
+  const rough = channels.includes('roughness') || channels.includes('metallic');
+  return {
+    color: pictures.color,
+    occlusion: wanted('occlusion', pictures.occlusion),
+    metallicRoughness: rough ? pictures.metallicRoughness : -1,
+    normal: wanted('normal', pictures.normal),
+    emissive: wanted('emissive', pictures.emissive),
+    height: heights ? pictures.height : -1,
+  };
+}
+
 /** Reads a look as it lies on a surface; one object a line and worker. */
 export class LookReader {
   /** How much of the look is there: 0 beside a decal, its alpha within. */
@@ -43,6 +72,9 @@ export class LookReader {
   private readonly places: Places = newPlaces();
   private readonly taps: Taps = newTaps();
   private readonly pieces = newPieces();
+  private readonly look: LookData;
+  private readonly lods: Float32Array;
+  private readonly pictures: LookPictures;
   private readonly samplers: LevelSampler[];
   private readonly projection: Projection;
   private readonly breakUp: BreakUp | null;
@@ -54,14 +86,10 @@ export class LookReader {
   private readonly wrappedRows: number;
   private readonly one = new Float64Array(LOOK_VALUES + 1);
 
-  /** @param lods level of detail at which each triangle reads a texel of 1 m, see `levelsOfDetail` @param slot of the worker */
-  constructor(
-    private readonly look: LookData,
-    lay: Lay,
-    surface: RecipeSurface,
-    private readonly lods: Float32Array,
-    slot: number,
-  ) {
+  constructor({ look, lay, surface, lods, slot, channels, heights }: LookReading) {
+    this.look = look;
+    this.lods = lods;
+    this.pictures = neededPictures(look, channels, heights);
     const aspect = look.size[1] / look.size[0];
     this.samplers = look.sets.map((set) => new LevelSampler(set, slot));
     this.projection = projectionOf(lay, surface, aspect);
@@ -75,17 +103,17 @@ export class LookReader {
       ? ([surface.wraps[0] / this.repeat[0], surface.wraps[1] / this.repeat[1]] as const)
       : null;
     this.wrappedRows = rounds ? Math.round(rounds[1]) : 0;
-    this.lattice = this.breakUp?.by === 'cells' ? new Lattice(this.breakUp.cell, rounds, aspect) : null;
+    this.lattice = this.breakUp?.by === 'cells' ? new Lattice(this.breakUp.cell, rounds, aspect, texelsOf(look)) : null;
   }
 
-  /** @param alone only `coverage` is needed */
-  read(samples: Samples, alone = false): void {
+  /** @param alone only `coverage` is needed @param needed nobody asks for samples where it is 0 */
+  read(samples: Samples, alone = false, needed: Float32Array | null = null): void {
     const { sums, weights, coverage } = this;
     sums.fill(0, 0, samples.count * LOOK_VALUES);
     weights.fill(0, 0, samples.count);
     coverage.fill(0, 0, samples.count);
     for (let pass = 0, more = true; more; pass++) {
-      more = this.projection.fill(samples, pass, this.places);
+      more = this.projection.fill(samples, pass, this.places, needed);
       this.makeTaps();
       const step = this.taps.per === 3 ? CHUNK : BATCH;
       for (let from = 0; from < this.taps.count; from += step)
@@ -96,7 +124,8 @@ export class LookReader {
     for (let i = 0; i < samples.count; i++) {
       const w = weights[i];
       if (w <= 0) continue;
-      for (let k = 0; k < LOOK_VALUES; k++) values[i * LOOK_VALUES + k] = sums[i * LOOK_VALUES + k] / w;
+      const scale = 1 / w;
+      for (let k = i * LOOK_VALUES; k < (i + 1) * LOOK_VALUES; k++) values[k] = sums[k] * scale;
     }
   }
 
@@ -107,6 +136,18 @@ export class LookReader {
     const per = lattice ? 3 : 1;
     taps.per = per;
     taps.count = places.count * per;
+    if (!lattice && breakUp === null) {
+      const [across, down] = [1 / repeat[0], 1 / repeat[1]];
+      for (let k = 0; k < places.count; k++) {
+        taps.place[k] = k;
+        taps.u[k] = (cos * places.s[k] - sin * places.t[k]) * across + offset[0];
+        taps.v[k] = (sin * places.s[k] + cos * places.t[k]) * down + offset[1];
+        taps.weight[k] = 1;
+        taps.cos[k] = cos;
+        taps.sin[k] = sin;
+      }
+      return;
+    }
     for (let k = 0; k < places.count; k++) {
       const s = cos * places.s[k] - sin * places.t[k];
       const t = sin * places.s[k] + cos * places.t[k];
@@ -128,25 +169,80 @@ export class LookReader {
   }
 
   private readTaps(samples: Samples, from: number, to: number, alone: boolean): void {
-    const { taps, places, look, samplers, projection } = this;
+    const { taps, look, samplers, projection } = this;
     const wrap = projection.once ? Wrap.clamp : Wrap.repeat;
     samplers.forEach((sampler, k) => {
-      if (alone && k !== look.pictures.color) return;
+      if (!this.isRead(k, alone)) return;
       for (let i = from; i < to; i++) {
         sampler.uv[(i - from) * 2] = taps.u[i];
         sampler.uv[(i - from) * 2 + 1] = taps.v[i];
       }
       const texel = Math.log2(this.repeat[0] / look.sets[k].width);
-      const lodOf = (i: number) => this.lods[samples.triangle[places.of[taps.place[i]]]] - texel;
       for (let first = from; first < to; ) {
-        const lod = lodOf(first);
+        const level = this.levelOf(samples, first);
         let next = first + 1;
-        while (next < to && lodOf(next) === lod) next++;
-        sampler.read(first - from, next - from, look.nearest ? 0 : Math.max(0, lod), wrap, wrap, look.nearest);
+        while (next < to && this.levelOf(samples, next) === level) next++;
+        const lod = look.nearest ? 0 : Math.max(0, level - texel);
+        sampler.read(first - from, next - from, lod, wrap, wrap, look.nearest);
         first = next;
       }
     });
-    for (let i = from; i < to; i += taps.per) this.add(i, i - from, alone);
+    if (taps.per === 1 && !projection.over && !alone) this.addPlain(from, to);
+    else for (let i = from; i < to; i += taps.per) this.add(i, i - from, alone);
+  }
+
+  private levelOf({ triangle }: Samples, tap: number): number {
+    return this.lods[triangle[this.places.of[this.taps.place[tap]]]];
+  }
+
+  private isRead(picture: number, alone: boolean): boolean {
+    const { color, occlusion, metallicRoughness, normal, emissive, height } = this.pictures;
+    if (alone) return picture === color;
+    return [color, occlusion, metallicRoughness, normal, emissive, height].includes(picture);
+  }
+
+  /** Adds places of one tap each: the same as `add`, in one loop. */
+  private addPlain(from: number, to: number): void {
+    const { places, look, pictures, samplers, sums, weights, coverage, taps } = this;
+    const valuesOf = (picture: number) => (picture < 0 ? null : samplers[picture].values);
+    const [color, occlusion, rough] = [
+      valuesOf(pictures.color),
+      valuesOf(pictures.occlusion),
+      valuesOf(pictures.metallicRoughness),
+    ];
+    const [normal, emissive, height] = [
+      valuesOf(pictures.normal),
+      valuesOf(pictures.emissive),
+      valuesOf(pictures.height),
+    ];
+    const [red, green, blue, alpha] = look.color;
+    for (let k = from; k < to; k++) {
+      const i = places.of[k];
+      const q = (k - from) * 4;
+      const o = i * LOOK_VALUES;
+      const w = places.weight[k] * alpha * (color ? color[q + 3] : 1);
+      coverage[i] += w;
+      weights[i] += w;
+      sums[o] += w * red * (color ? color[q] : 1);
+      sums[o + 1] += w * green * (color ? color[q + 1] : 1);
+      sums[o + 2] += w * blue * (color ? color[q + 2] : 1);
+      sums[o + 3] += w * (occlusion ? 1 + look.occlusionStrength * (occlusion[q] - 1) : look.occlusion);
+      sums[o + 4] += w * look.roughness * (rough ? rough[q + 1] : 1);
+      sums[o + 5] += w * look.metallic * (rough ? rough[q + 2] : 1);
+      if (emissive) for (let c = 0; c < 3; c++) sums[o + 9 + c] += w * look.emissive[c] * emissive[q + c];
+      else for (let c = 0; c < 3; c++) sums[o + 9 + c] += w * look.emissive[c];
+      sums[o + 12] += w * (height ? height[q] : 0.5);
+      if (!normal) continue;
+      const z = (w * look.normalScale) / Math.max(LEAST_Z, normal[q + 2]);
+      const cos = taps.cos[k];
+      const sin = taps.sin[k];
+      const x = z * (normal[q] * cos - normal[q + 1] * sin);
+      const y = z * (normal[q] * sin + normal[q + 1] * cos);
+      const f = k * 6;
+      sums[o + 6] += x * places.frame[f] + y * places.frame[f + 3];
+      sums[o + 7] += x * places.frame[f + 1] + y * places.frame[f + 4];
+      sums[o + 8] += x * places.frame[f + 2] + y * places.frame[f + 5];
+    }
   }
 
   /** Adds the place whose taps begin at `tap`; its values begin at `at` in the samplers. */
@@ -171,8 +267,7 @@ export class LookReader {
 
   /** The values of one place, from its taps, into `one`; alpha last. */
   private mix(tap: number, at: number, alone: boolean): void {
-    const { look, one } = this;
-    const { pictures } = look;
+    const { look, one, pictures } = this;
     const color = (c: number) => (pictures.color < 0 ? 1 : this.channel(tap, at, pictures.color, c));
     one[LOOK_VALUES] = look.color[3] * color(3);
     if (alone) return;
@@ -206,7 +301,7 @@ export class LookReader {
   /** Where the look's normal leans, in object space; slopes add up in any order. */
   private tilt(tap: number, at: number): void {
     const { taps, look, one, places } = this;
-    const picture = look.pictures.normal;
+    const picture = this.pictures.normal;
     one[AT.tilt] = one[AT.tilt + 1] = one[AT.tilt + 2] = 0;
     if (picture < 0) return;
     const { values } = this.samplers[picture];
@@ -230,6 +325,12 @@ export class LookReader {
     const keep = 1 / Math.sqrt(squares);
     for (let k = 0; k < 3; k++) one[AT.tilt + k] *= keep;
   }
+}
+
+/** Texels of a look's least picture. */
+function texelsOf({ sets }: LookData): readonly [number, number] {
+  if (sets.length === 0) return [1, 1];
+  return [Math.min(...sets.map((set) => set.width)), Math.min(...sets.map((set) => set.height))];
 }
 
 function newTaps(): Taps {

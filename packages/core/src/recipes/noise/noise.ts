@@ -18,56 +18,67 @@ export const NO_PERIOD: NoisePeriod = [0, 0, 0];
 /** Layered value noise hardly leaves the middle: it is spread by so much around it, so that its values take the whole range. */
 const SPREAD = 1.9;
 
+/** 0 … 2³² of a corner of the lattice, from its three parts multiplied already. */
 function hash(x: number, y: number, z: number, seed: number): number {
-  let h = Math.imul(x, 0x27d4eb2d) ^ Math.imul(y, 0x165667b1) ^ Math.imul(z, 0x5bd1e995) ^ Math.imul(seed, 0x9e3779b1);
+  let h = x ^ y ^ z ^ seed;
   h = Math.imul(h ^ (h >>> 15), 0x85ebca6b);
   h = Math.imul(h ^ (h >>> 13), 0xc2b2ae35);
-  return ((h ^ (h >>> 16)) >>> 0) / 4294967296;
+  return (h ^ (h >>> 16)) >>> 0;
 }
+
+const UNIT = 1 / 4294967296;
+const alongX = (i: number): number => Math.imul(i, 0x27d4eb2d);
+const alongY = (i: number): number => Math.imul(i, 0x165667b1);
+const alongZ = (i: number): number => Math.imul(i, 0x5bd1e995);
+const seeded = (seed: number): number => Math.imul(seed, 0x9e3779b1);
 
 const fade = (t: number): number => t * t * t * (t * (t * 6 - 15) + 10);
 
 const wrapped = (i: number, period: number): number => (period > 0 ? ((i % period) + period) % period : i);
 
-/** One layer of value noise; x y z in cells. */
-function valueNoise(x: number, y: number, z: number, seed: number, period: NoisePeriod): number {
+/** One layer of value noise; x y z in cells, its periods as well. */
+function valueNoise(x: number, y: number, z: number, seed: number, px: number, py: number, pz: number): number {
   const xi = Math.floor(x);
   const yi = Math.floor(y);
   const zi = Math.floor(z);
   const fx = fade(x - xi);
   const fy = fade(y - yi);
   const fz = fade(z - zi);
-  const x0 = wrapped(xi, period[0]);
-  const x1 = wrapped(xi + 1, period[0]);
-  const y0 = wrapped(yi, period[1]);
-  const y1 = wrapped(yi + 1, period[1]);
-  const z0 = wrapped(zi, period[2]);
-  const z1 = wrapped(zi + 1, period[2]);
-  const a = hash(x0, y0, z0, seed) * (1 - fx) + hash(x1, y0, z0, seed) * fx;
-  const b = hash(x0, y1, z0, seed) * (1 - fx) + hash(x1, y1, z0, seed) * fx;
-  const c = hash(x0, y0, z1, seed) * (1 - fx) + hash(x1, y0, z1, seed) * fx;
-  const d = hash(x0, y1, z1, seed) * (1 - fx) + hash(x1, y1, z1, seed) * fx;
-  return (a * (1 - fy) + b * fy) * (1 - fz) + (c * (1 - fy) + d * fy) * fz;
+  const x0 = alongX(wrapped(xi, px));
+  const x1 = alongX(wrapped(xi + 1, px));
+  const y0 = alongY(wrapped(yi, py));
+  const y1 = alongY(wrapped(yi + 1, py));
+  const z0 = alongZ(wrapped(zi, pz));
+  const z1 = alongZ(wrapped(zi + 1, pz));
+  const s = seeded(seed);
+  const a = hash(x0, y0, z0, s) * (1 - fx) + hash(x1, y0, z0, s) * fx;
+  const b = hash(x0, y1, z0, s) * (1 - fx) + hash(x1, y1, z0, s) * fx;
+  const c = hash(x0, y0, z1, s) * (1 - fx) + hash(x1, y0, z1, s) * fx;
+  const d = hash(x0, y1, z1, s) * (1 - fx) + hash(x1, y1, z1, s) * fx;
+  return ((a * (1 - fy) + b * fy) * (1 - fz) + (c * (1 - fy) + d * fy) * fz) * UNIT;
 }
 
 /** Distance to the nearest of the points that lie by chance one in each cell, 1 at a cell's width. */
-function cellular(x: number, y: number, z: number, seed: number, period: NoisePeriod): number {
+function cellular(x: number, y: number, z: number, seed: number, px: number, py: number, pz: number): number {
   const xi = Math.floor(x);
   const yi = Math.floor(y);
   const zi = Math.floor(z);
+  const [s, t, u] = [seeded(seed), seeded(seed + 101), seeded(seed + 202)];
   let best = Infinity;
-  for (let k = -1; k <= 1; k++)
-    for (let j = -1; j <= 1; j++)
+  for (let k = -1; k <= 1; k++) {
+    const cz = alongZ(wrapped(zi + k, pz));
+    for (let j = -1; j <= 1; j++) {
+      const cy = alongY(wrapped(yi + j, py));
       for (let i = -1; i <= 1; i++) {
-        const cx = wrapped(xi + i, period[0]);
-        const cy = wrapped(yi + j, period[1]);
-        const cz = wrapped(zi + k, period[2]);
-        const dx = xi + i + hash(cx, cy, cz, seed) - x;
-        const dy = yi + j + hash(cx, cy, cz, seed + 101) - y;
-        const dz = zi + k + hash(cx, cy, cz, seed + 202) - z;
+        const cx = alongX(wrapped(xi + i, px));
+        const dx = xi + i + hash(cx, cy, cz, s) * UNIT - x;
+        const dy = yi + j + hash(cx, cy, cz, t) * UNIT - y;
+        const dz = zi + k + hash(cx, cy, cz, u) * UNIT - z;
         const d = dx * dx + dy * dy + dz * dz;
         if (d < best) best = d;
       }
+    }
+  }
   return Math.min(1, Math.sqrt(best));
 }
 
@@ -87,13 +98,20 @@ export function noiseAt(
   let weight = 0;
   let k = 1;
   let scale = 1;
+  const of = kind === 'cellular' ? cellular : valueNoise;
   for (let layer = 0; layer < layers; layer++) {
-    const at: NoisePeriod = [period[0] * scale, period[1] * scale, period[2] * scale];
     // Layers are moved against each other, or their lattices would meet in the origin.
     const shift = layer * 17.31;
-    const [lx, ly, lz] = [x * scale + shift, y * scale + shift, z * scale + shift];
     const own = seed + layer * 7919;
-    const v = kind === 'cellular' ? cellular(lx, ly, lz, own, at) : valueNoise(lx, ly, lz, own, at);
+    const v = of(
+      x * scale + shift,
+      y * scale + shift,
+      z * scale + shift,
+      own,
+      period[0] * scale,
+      period[1] * scale,
+      period[2] * scale,
+    );
     sum += k * (kind === 'ridged' ? 1 - Math.abs(2 * v - 1) : v);
     weight += k;
     k *= 0.5;

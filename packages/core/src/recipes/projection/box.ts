@@ -1,4 +1,4 @@
-import type { Samples } from '../samples.ts';
+import { BATCH, type Samples } from '../samples.ts';
 import type { Places, Projection } from './places.ts';
 
 /**
@@ -10,27 +10,26 @@ export class BoxProjection implements Projection {
   readonly over = false;
   /** A side counts by how far its part of the normal exceeds this share of the greatest part. */
   private readonly least: number;
+  /** Weight of each axis of each sample. */
+  private readonly shares = [0, 1, 2].map(() => new Float32Array(BATCH));
 
   /** @param blend how far two sides are blended: 0 not at all, 1 over everything */
   constructor(blend: number) {
     this.least = 1 - blend;
   }
 
-  fill(samples: Samples, axis: number, places: Places): boolean {
-    const { nx, ny, nz, x, y, z } = samples;
+  fill(samples: Samples, axis: number, places: Places, needed: Float32Array | null): boolean {
+    if (axis === 0) this.weigh(samples);
+    const { x, y, z } = samples;
     const { of, weight, s, t, frame } = places;
+    const normal = axis === 0 ? samples.nx : axis === 1 ? samples.ny : samples.nz;
+    const share = this.shares[axis];
     let count = 0;
     for (let i = 0; i < samples.count; i++) {
-      const ax = Math.abs(nx[i]);
-      const ay = Math.abs(ny[i]);
-      const az = Math.abs(nz[i]);
-      const most = Math.max(ax, ay, az);
-      const own = this.share(axis, most, ax, ay, az);
-      if (own <= 0) continue;
-      const total = this.share(0, most, ax, ay, az) + this.share(1, most, ax, ay, az) + this.share(2, most, ax, ay, az);
+      if (share[i] === 0 || (needed && needed[i] === 0)) continue;
       of[count] = i;
-      weight[count] = own / total;
-      const sign = (axis === 0 ? nx[i] : axis === 1 ? ny[i] : nz[i]) < 0 ? -1 : 1;
+      weight[count] = share[i];
+      const sign = normal[i] < 0 ? -1 : 1;
       s[count] = axis === 0 ? -z[i] * sign : axis === 1 ? x[i] : x[i] * sign;
       t[count] = axis === 1 ? z[i] * sign : -y[i];
       boxFrame(axis, sign, frame, count * 6);
@@ -40,20 +39,39 @@ export class BoxProjection implements Projection {
     return axis < 2;
   }
 
-  private share(axis: number, most: number, ax: number, ay: number, az: number): number {
+  private weigh({ count, nx, ny, nz }: Samples): void {
+    const [sx, sy, sz] = this.shares;
     const { least } = this;
-    // Without blending exactly one side is left: of equal parts z goes before x before y.
-    if (least >= 1) return Number(axis === (az === most ? 2 : ax === most ? 0 : 1));
-    const w = ((axis === 0 ? ax : axis === 1 ? ay : az) / most - least) / (1 - least);
-    return w <= 0 ? 0 : w * w;
+    const scale = least < 1 ? 1 / (1 - least) : 0;
+    for (let i = 0; i < count; i++) {
+      const ax = Math.abs(nx[i]);
+      const ay = Math.abs(ny[i]);
+      const az = Math.abs(nz[i]);
+      const most = Math.max(ax, ay, az);
+      // Of equal parts z goes before x before y.
+      if (scale === 0) {
+        sz[i] = Number(az === most);
+        sx[i] = Number(az !== most && ax === most);
+        sy[i] = Number(az !== most && ax !== most);
+        continue;
+      }
+      const wx = Math.max(0, (ax / most - least) * scale);
+      const wy = Math.max(0, (ay / most - least) * scale);
+      const wz = Math.max(0, (az / most - least) * scale);
+      const total = wx * wx + wy * wy + wz * wz;
+      sx[i] = (wx * wx) / total;
+      sy[i] = (wy * wy) / total;
+      sz[i] = (wz * wz) / total;
+    }
   }
 }
 
 /** Directions of a side's picture for who looks at it from outside. @param sign of the normal along the axis @param o where they go */
 function boxFrame(axis: number, sign: number, out: Float64Array, o: number): void {
-  for (let k = 0; k < 6; k++) out[o + k] = 0;
-  if (axis === 0) out[o + 2] = -sign;
-  else out[o] = axis === 1 ? 1 : sign;
-  if (axis === 1) out[o + 5] = -sign;
-  else out[o + 4] = 1;
+  out[o] = axis === 0 ? 0 : axis === 1 ? 1 : sign;
+  out[o + 1] = 0;
+  out[o + 2] = axis === 0 ? -sign : 0;
+  out[o + 3] = 0;
+  out[o + 4] = axis === 1 ? 0 : 1;
+  out[o + 5] = axis === 1 ? -sign : 0;
 }

@@ -28,21 +28,21 @@ export interface Projection {
   once: readonly [number, number] | null;
   /** Later passes lie over earlier ones; else all are summed by their weights. */
   over: boolean;
-  /** @returns whether a further pass may have places */
-  fill(samples: Samples, pass: number, places: Places): boolean;
+  /** @param needed nobody asks for samples where it is 0 @returns whether a further pass may have places */
+  fill(samples: Samples, pass: number, places: Places, needed: Float32Array | null): boolean;
 }
 
 type Vec = readonly [number, number, number];
 
 /** Of length 1. */
-export function unitOf([x, y, z]: Vec): [number, number, number] {
+function unitOf([x, y, z]: Vec): [number, number, number] {
   const l = Math.sqrt(x * x + y * y + z * z) || 1;
   return [x / l, y / l, z / l];
 }
 
 export const dotOf = (a: Vec, b: Vec): number => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
 
-export const crossVec = (a: Vec, b: Vec): [number, number, number] => [
+const crossVec = (a: Vec, b: Vec): [number, number, number] => [
   a[1] * b[2] - a[2] * b[1],
   a[2] * b[0] - a[0] * b[2],
   a[0] * b[1] - a[1] * b[0],

@@ -9,18 +9,26 @@ export class UvProjection implements Projection {
   /** @param metres that a px of the sheet covers in the mean */
   constructor(private readonly metres: number) {}
 
-  fill(samples: Samples, _: number, places: Places): boolean {
+  fill(samples: Samples, _: number, places: Places, needed: Float32Array | null): boolean {
     const { metres } = this;
     const { px, py, tx, ty, tz, bx, by, bz } = samples;
     const { of, weight, s, t, frame } = places;
-    places.count = samples.count;
+    let count = 0;
     for (let i = 0; i < samples.count; i++) {
-      of[i] = i;
-      weight[i] = 1;
-      s[i] = px[i] * metres;
-      t[i] = py[i] * metres;
-      frame.set([tx[i], ty[i], tz[i], bx[i], by[i], bz[i]], i * 6);
+      if (needed && needed[i] === 0) continue;
+      of[count] = i;
+      weight[count] = 1;
+      s[count] = px[i] * metres;
+      t[count] = py[i] * metres;
+      const f = count++ * 6;
+      frame[f] = tx[i];
+      frame[f + 1] = ty[i];
+      frame[f + 2] = tz[i];
+      frame[f + 3] = bx[i];
+      frame[f + 4] = by[i];
+      frame[f + 5] = bz[i];
     }
+    places.count = count;
     return false;
   }
 }

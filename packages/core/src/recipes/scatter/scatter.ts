@@ -7,6 +7,8 @@ import { type Copy, type Scatter, scatteredCopies } from './copies.ts';
 /** Copies face their own side; what turns away from it by more is not covered, as a cosine. */
 const LEAST_COSINE = 0.25;
 
+const NOTHING = [0, 0] as const;
+
 interface PlacedCopy extends Copy {
   axes: ReturnType<typeof pictureFrame>;
   height: number;
@@ -39,13 +41,14 @@ export class ScatterProjection implements Projection {
     this.grid = boxes.length > 0 ? new SpaceGrid(boxes, lay.metres[1] * Math.max(1, aspect)) : null;
   }
 
-  fill(samples: Samples, pass: number, places: Places): boolean {
+  fill(samples: Samples, pass: number, places: Places, needed: Float32Array | null): boolean {
     const { grid, next, end } = this;
     places.count = 0;
     if (!grid) return false;
     if (pass === 0)
       for (let i = 0; i < samples.count; i++)
-        [next[i], end[i]] = grid.range(grid.cellAt(samples.x[i], samples.y[i], samples.z[i]));
+        [next[i], end[i]] =
+          needed && needed[i] === 0 ? NOTHING : grid.range(grid.cellAt(samples.x[i], samples.y[i], samples.z[i]));
     for (let i = 0; i < samples.count; i++)
       while (next[i] < end[i]) if (this.place(samples, i, this.copies[grid.items[next[i]++]], places)) break;
     return places.count > 0;

@@ -21,7 +21,7 @@ export const STOCK: Readonly<Record<StockLook, StockPainter>> = {
 };
 
 /** Side of their pictures, px. */
-export const STOCK_SIDE = 1024;
+export const STOCK_SIDE = 512;
 
 /** What every look of the stock has values for. */
 export const STOCK_CHANNELS: readonly RecipeChannel[] = [
@@ -56,31 +56,37 @@ export function paintStock(look: StockLook, side = STOCK_SIDE): StockPictures {
   });
   const out = { color: raster(), orm: raster(), normal: raster(), height: raster() };
   const heights = new Float32Array(side * side);
-  const byte = (v: number) => Math.max(0, Math.min(255, Math.round(v)));
   for (let y = 0; y < side; y++)
     for (let x = 0; x < side; x++) {
       const i = y * side + x;
       const point = painter.at((x + 0.5) / side, (y + 0.5) / side);
-      out.color.data.set([...point.color.map(byte), byte((point.alpha ?? 1) * 255)], i * 4);
-      out.orm.data.set(
-        [point.occlusion, point.roughness, point.metallic].map((v) => byte(v * 255)),
-        i * 4,
-      );
       heights[i] = point.height;
-      out.height.data.fill(byte((point.height / painter.relief) * 255), i * 4, i * 4 + 3);
+      const [red, green, blue] = point.color;
+      put(out.color.data, i * 4, red, green, blue, (point.alpha ?? 1) * 255);
+      put(out.orm.data, i * 4, point.occlusion * 255, point.roughness * 255, point.metallic * 255, 255);
+      const height = (point.height / painter.relief) * 255;
+      put(out.height.data, i * 4, height, height, height, 255);
     }
   // mm of height over the mm between two texels.
   const spacing = (painter.metres * 1000) / side;
-  const at = (x: number, y: number) => heights[((y + side) % side) * side + ((x + side) % side)];
-  for (let y = 0; y < side; y++)
+  for (let y = 0; y < side; y++) {
+    const [above, row, below] = [y === 0 ? side - 1 : y - 1, y, y === side - 1 ? 0 : y + 1].map((r) => r * side);
     for (let x = 0; x < side; x++) {
-      const dx = (at(x - 1, y) - at(x + 1, y)) / (2 * spacing);
-      const dy = (at(x, y + 1) - at(x, y - 1)) / (2 * spacing);
+      const dx =
+        (heights[row + (x === 0 ? side - 1 : x - 1)] - heights[row + (x === side - 1 ? 0 : x + 1)]) / (2 * spacing);
+      const dy = (heights[below + x] - heights[above + x]) / (2 * spacing);
       const l = Math.sqrt(dx * dx + dy * dy + 1);
-      out.normal.data.set(
-        [dx, dy, 1].map((v) => byte((v / l) * 127.5 + 127.5)),
-        (y * side + x) * 4,
-      );
+      put(out.normal.data, (row + x) * 4, (dx / l) * 127.5 + 127.5, (dy / l) * 127.5 + 127.5, 127.5 / l + 127.5, 255);
     }
+  }
   return out;
+}
+
+const byte = (v: number): number => (v <= 0 ? 0 : v >= 255 ? 255 : (v + 0.5) | 0);
+
+function put(data: Raster['data'], o: number, red: number, green: number, blue: number, alpha: number): void {
+  data[o] = byte(red);
+  data[o + 1] = byte(green);
+  data[o + 2] = byte(blue);
+  data[o + 3] = byte(alpha);
 }

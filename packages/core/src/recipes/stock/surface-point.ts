@@ -1,5 +1,5 @@
 /** What a look of the stock is at a point of its square. */
-export interface SurfacePoint {
+interface SurfacePoint {
   /** sRGB, 0 … 255. */
   color: readonly [number, number, number];
   /** 0 … 1: how much of it is there. */
