@@ -8,6 +8,9 @@ export const BATCH = 1024;
 const floats = () => new Float32Array(BATCH);
 const doubles = () => new Float64Array(BATCH);
 
+const PLACES = ['px', 'py', 'x', 'y', 'z'] as const;
+const VECTORS = ['nx', 'ny', 'nz', 'tx', 'ty', 'tz', 'bx', 'by', 'bz'] as const;
+
 /** Points of a surface, with all that conditions and looks are evaluated from. Vectors are in object space, lengths in m. */
 export class Samples {
   count = 0;
@@ -93,6 +96,15 @@ export class Samples {
     this.bz[i] = (nx * ty - ny * tx) * sign;
   }
 
+  /** Adds one of other samples. */
+  take(from: Samples, i: number): void {
+    const n = this.count++;
+    this.texel[n] = from.texel[i];
+    this.triangle[n] = from.triangle[i];
+    for (const key of PLACES) this[key][n] = from[key][i];
+    for (const key of VECTORS) this[key][n] = from[key][i];
+  }
+
   /**
    * Takes other samples, moved over the plane of their triangle. What lies beyond a triangle's edge is on its plane, and reads the maps beyond it.
    * On a cell it comes in at the opposite edge.
@@ -103,7 +115,7 @@ export class Samples {
     this.count = from.count;
     this.texel.set(from.texel);
     this.triangle.set(from.triangle);
-    for (const key of ['nx', 'ny', 'nz', 'tx', 'ty', 'tz', 'bx', 'by', 'bz'] as const) this[key].set(from[key]);
+    for (const key of VECTORS) this[key].set(from[key]);
     for (let i = 0; i < from.count; i++) {
       const o = from.triangle[i] * 6;
       this.px[i] = from.px[i] + dx[i];

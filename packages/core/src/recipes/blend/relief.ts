@@ -3,11 +3,12 @@ import { tangentNormal } from './lay-look.ts';
 import { reoriented } from './modes.ts';
 import { CHANGED, S, STATE_VALUES, type State } from './state.ts';
 
-/** Heights beside each sample, m: half a px to the left, right, above and below. */
+/** Heights of each sample, m, and of what lies a step to its right and below it. */
 export interface HeightsBeside {
-  left: Float32Array;
+  /** px */
+  step: number;
+  here: Float32Array;
   right: Float32Array;
-  above: Float32Array;
   below: Float32Array;
 }
 
@@ -20,8 +21,8 @@ export function addRelief(state: State, samples: Samples, steps: PxSteps, height
   const bent = new Float64Array(3);
   const detail = new Float64Array(3);
   for (let i = 0; i < samples.count; i++) {
-    const du = heights.right[i] - heights.left[i];
-    const dv = heights.below[i] - heights.above[i];
+    const du = (heights.right[i] - heights.here[i]) / heights.step;
+    const dv = (heights.below[i] - heights.here[i]) / heights.step;
     if (du === 0 && dv === 0) continue;
     const o = samples.triangle[i] * 6;
     const [ax, ay, az, bx, by, bz] = steps.subarray(o, o + 6);
