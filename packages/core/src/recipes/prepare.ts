@@ -3,7 +3,7 @@ import type { RecipeChannel } from '../decisions/recipe/look.ts';
 import type { Recipe, RecipeLine } from '../decisions/recipe/recipe.ts';
 import { hexOf } from '../image/hex.ts';
 import { byName } from './conditions/by-triangle.ts';
-import { meantId } from './inputs/id-picture.ts';
+import { chosenIds, meantId } from './inputs/id-picture.ts';
 import type { RecipeInputs } from './inputs/input-maps.ts';
 import { activeLines, colourCode, lineConditions, needsSurface } from './inputs/needs.ts';
 import type { LookData } from './looks/look-data.ts';
@@ -104,6 +104,11 @@ function emptyCondition(single: SingleCondition, surface: RecipeSurface, inputs:
   const ids = inputs.ids[single.picture ?? ''];
   if (!ids) return 'there is no ID map';
   const lost = single.colours.filter((hex) => meantId(ids.colours, colourCode(hex)) === null);
+  const unknown = single.names.filter((name) => chosenIds(ids, { colours: [], names: [name] }).size === 0);
+  if (unknown.length > 0) {
+    const there = ids.colours.flatMap((code) => ids.names[code] ?? []).slice(0, 8);
+    return `no ID is called "${unknown.join('", "')}"; there are ${there.join(', ') || 'none with a name'}`;
+  }
   if (lost.length === 0) return null;
   const there = ids.colours.slice(0, 8).map((code) => hexOf([code & 255, (code >> 8) & 255, code >> 16]));
   return `no ID has the colour ${lost.join(', ')}; there are ${there.join(', ')}`;

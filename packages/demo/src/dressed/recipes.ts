@@ -43,8 +43,7 @@ const ticketPost = {
     {
       name: 'brass plate',
       what: { look: stock('brass') },
-      where: { of: 'strokes', points: [{ at: [0, 0.78, 0.104], radius: 131 }], falloff: 0.02 },
-      how: { strength: 1 },
+      where: { of: 'id', names: ['PostBrass'], soft: 1.5 },
     },
     {
       name: 'rust creeps up from the foot',

@@ -16,7 +16,7 @@ import { mapPaths } from '../stages/write-sheet.ts';
 import { Delivery } from '../write/delivery.ts';
 import { jsonFile, TextureFiles } from '../write/write-models.ts';
 import { evaluateRecipe } from './evaluate.ts';
-import { findInputs } from './inputs.ts';
+import { findInputs, NOTHING_BAKED } from './inputs.ts';
 import { Looks } from './looks.ts';
 import type { RecipeFault, RecipeReport } from './report.ts';
 import { writeMaps } from './write.ts';
@@ -55,7 +55,7 @@ export async function recipeCell(options: CellOptions, scope: JobScope): Promise
   const looks = new Looks(scope, options.pictures);
   const found = await looks.ofRecipe(recipe);
   const read = options.nearest ? nearestLooks(found) : found;
-  const inputs = await findInputs(recipe, surface, [], looks, scope);
+  const inputs = await findInputs(recipe, surface, NOTHING_BAKED, looks, scope);
   const prepared = prepareLines(recipe, surface, read, inputs.inputs, inputs.missing);
   const faults = prepared.problems.map(
     ({ line, message, leftOut }): RecipeFault => ({

@@ -6,7 +6,6 @@ import type { MapKind } from '@wembrel/core/decisions/map-kinds';
 import { proofRecipe, RayRecipe, type RayRecipeInput } from '@wembrel/core/decisions/ray-decisions';
 import type { Recipe } from '@wembrel/core/decisions/recipe/recipe';
 import { stem } from '@wembrel/core/handover/names';
-import type { BakedMap, RayMaps } from '@wembrel/core/rays/maps/baked-maps';
 import { type RaySheetNeeds, raySheetNeeds, sheetMapsOf } from '@wembrel/core/rays/maps/sheet-maps';
 import { pairing } from '@wembrel/core/rays/pairing/pairings';
 import { lowTarget } from '@wembrel/core/rays/target/low-target';
@@ -17,7 +16,7 @@ import { prepareLines, type RecipeProblem, writtenChannels } from '@wembrel/core
 import { meanMetresPerPx, surfaceOfTarget } from '@wembrel/core/recipes/surface';
 import type { Model } from '@wembrel/core/scene/model';
 import type { JobScope } from '../pool/job-scope.ts';
-import { bakeRays } from '../rays/bake-rays.ts';
+import { bakeRays, type RayBake } from '../rays/bake-rays.ts';
 import { bakedLooks, bakedSource, objectRefs } from '../rays/whole-model.ts';
 import type { InputFile } from '../read/collect.ts';
 import type { Images } from '../read/images.ts';
@@ -25,7 +24,7 @@ import type { BakedSheet } from '../stages/bake.ts';
 import { bakeTasks } from '../stages/bake-tasks.ts';
 import { evaluateRecipe, type LineReport } from './evaluate.ts';
 import { givenMaps } from './given-maps.ts';
-import { findInputs } from './inputs.ts';
+import { type BakedInputs, findInputs, NOTHING_BAKED } from './inputs.ts';
 import type { Looks } from './looks.ts';
 import { placedOnce } from './own-uvs.ts';
 
@@ -110,7 +109,7 @@ export async function dress(
   progress(0.65, 'reading its pictures');
   const inputs = await findInputs(recipe, surface, baked, looks, scope);
   const prepared = prepareLines(recipe, surface, found, inputs.inputs, inputs.missing);
-  const maps = withEmissive(sheetMapsOf(base, needs), needs);
+  const maps = withEmissive(sheetMapsOf(base.maps, needs), needs);
   const grid = settings.proof ? 1 : settings.grid;
   const lines = await evaluateRecipe({ recipe, prepared, surface, inputs: inputs.inputs, maps, grid }, scope, (share) =>
     progress(0.7 + 0.25 * share, 'laying its lines'),
@@ -137,10 +136,12 @@ async function inputMaps(
   looks: Looks,
   scope: JobScope,
   progress: (share: number) => void,
-): Promise<readonly BakedMap[]> {
-  if (kinds.length === 0) return [];
-  if (settings.maps.length > 0) return givenMaps(low.path, kinds, settings.maps, settings.side, looks);
-  return (await bakeOnto(model, low, kinds, settings, scope, progress)).maps;
+): Promise<BakedInputs> {
+  if (kinds.length === 0) return NOTHING_BAKED;
+  if (settings.maps.length > 0)
+    return { maps: await givenMaps(low.path, kinds, settings.maps, settings.side, looks), legend: [] };
+  const { maps, legend } = await bakeOnto(model, low, kinds, settings, scope, progress);
+  return { maps: maps.maps, legend };
 }
 
 /** Rays and directions of a texel of what conditions read: their stretches are soft, and neighbours are blended. */
@@ -172,7 +173,7 @@ async function bakeOnto(
   { side, bits, proof, grid, margin, asked }: BakeSettings,
   scope: JobScope,
   progress: (share: number) => void,
-): Promise<RayMaps> {
+): Promise<RayBake> {
   const own = { ...bakedSource(source, apart), path: `${source.path} (source)` };
   const across = high.length > 0 ? high.map((one) => bakedSource(one, new Set())) : [own];
   const recipe = RayRecipe.parse({
@@ -194,7 +195,7 @@ async function bakeOnto(
   const bake = await bakeRays([...across, low], [pair], proof ? proofRecipe(recipe) : recipe, images, scope, {
     onProgress: progress,
   });
-  return bake.maps;
+  return bake;
 }
 
 /** Maps that the sheet has, with those that only the recipe writes. */

@@ -4,7 +4,7 @@ import { sentence } from '@wembrel/core/errors';
 import type { BakedMap } from '@wembrel/core/rays/maps/baked-maps';
 import { eachTexel, idBorders, uvBorders } from '@wembrel/core/recipes/inputs/borders';
 import { spreadDistances } from '@wembrel/core/recipes/inputs/distances';
-import { type IdMap, meantId } from '@wembrel/core/recipes/inputs/id-picture';
+import { chosenIds, type IdMap } from '@wembrel/core/recipes/inputs/id-picture';
 import type { InputMap, RecipeInputs } from '@wembrel/core/recipes/inputs/input-maps';
 import { type DistanceNeed, recipeNeeds } from '@wembrel/core/recipes/inputs/needs';
 import type { RecipeSurface } from '@wembrel/core/recipes/surface';
@@ -24,11 +24,19 @@ export interface FoundInputs {
   odd: Map<string, number>;
 }
 
-/** @param baked maps at the size of the surface */
+/** What was baked for conditions, at the size of the surface. */
+export interface BakedInputs {
+  maps: readonly BakedMap[];
+  /** Names of the colours of the ID map. */
+  legend: readonly { name: string; colour: number }[];
+}
+
+export const NOTHING_BAKED: BakedInputs = { maps: [], legend: [] };
+
 export async function findInputs(
   recipe: Recipe,
   surface: RecipeSurface,
-  baked: readonly BakedMap[],
+  baked: BakedInputs,
   looks: Looks,
   scope: JobScope,
 ): Promise<FoundInputs> {
@@ -37,12 +45,12 @@ export async function findInputs(
   const odd = new Map<string, number>();
   const maps: Partial<Record<MapCondition, InputMap>> = {};
   for (const kind of needs.maps) {
-    const map = baked.find((one) => one.kind === kind);
+    const map = baked.maps.find((one) => one.kind === kind);
     if (map) maps[kind] = inputMap(map);
   }
   const ids: Record<string, IdMap> = {};
-  const idMap = baked.find((one) => one.kind === 'id');
-  if (needs.bakedIds && idMap) ids[''] = idsOfMap(idMap);
+  const idMap = baked.maps.find((one) => one.kind === 'id');
+  if (needs.bakedIds && idMap) ids[''] = idsOfMap(idMap, baked.legend);
   for (const name of needs.idPictures)
     await found(name, missing, looks, async (file) => {
       const raster = await looks.decoded(file);
@@ -91,7 +99,7 @@ function inputMap({ kind, data }: BakedMap): InputMap {
   return { data, scale: kind === 'height' ? 1000 : unit, offset: 0 };
 }
 
-function idsOfMap({ data }: BakedMap): IdMap {
+function idsOfMap({ data }: BakedMap, legend: BakedInputs['legend']): IdMap {
   const texels = new Uint32Array(new SharedArrayBuffer((data.length / 3) * 4));
   const counts = new Map<number, number>();
   for (let i = 0; i < texels.length; i++) {
@@ -99,7 +107,8 @@ function idsOfMap({ data }: BakedMap): IdMap {
     texels[i] = code;
     counts.set(code, (counts.get(code) ?? 0) + 1);
   }
-  return { texels, colours: [...counts].sort(([a, m], [b, k]) => k - m || a - b).map(([code]) => code) };
+  const colours = [...counts].sort(([a, m], [b, k]) => k - m || a - b).map(([code]) => code);
+  return { texels, colours, names: Object.fromEntries(legend.map(({ colour, name }) => [colour, name])) };
 }
 
 /** Distances to a border at every texel, mm; null where there are no IDs to have borders. */
@@ -112,7 +121,7 @@ async function distanceField(
   const { width, height } = surface;
   const map = ids[need.picture];
   if (need.to !== 'uv' && !map) return null;
-  const chosen = new Set(map ? need.colours.map((code) => meantId(map.colours, code)) : []);
+  const chosen = map ? chosenIds(map, need) : new Set<number>();
   const inside = need.to === 'colours' ? Uint8Array.from(map.texels, (id) => Number(chosen.has(id))) : null;
   const segments =
     need.to === 'uv'

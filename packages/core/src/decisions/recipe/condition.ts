@@ -60,7 +60,9 @@ const Single = z.discriminatedUnion('of', [
   z.strictObject({
     of: z.literal('id'),
     /** Colours of an ID map, or of a picture of IDs that was drawn elsewhere. */
-    colours: z.array(HexColour).min(1).max(64),
+    colours: z.array(HexColour).max(64).default([]),
+    /** What baked IDs are called: materials, parts, … as `inputs.ids` says; `*` stands for any letters. */
+    names: z.array(z.string().min(1).max(400)).max(64).default([]),
     /** File of that picture; null: the ID map that is baked. */
     picture: z.string().min(1).nullable().default(null),
     /** Width over which the border is soft, mm. */

@@ -1,7 +1,7 @@
 import { Wrap } from '@wembrel/kernels/sample';
 import { LevelSampler } from '@wembrel/kernels/sampler';
 import { type Condition, MASK_CHANNELS, type SingleCondition } from '../../decisions/recipe/condition.ts';
-import { meantId } from '../inputs/id-picture.ts';
+import { chosenIds } from '../inputs/id-picture.ts';
 import { type RecipeInputs, readMap, texelAt } from '../inputs/input-maps.ts';
 import { colourCode, distanceNeed } from '../inputs/needs.ts';
 import { NO_PERIOD, type NoisePeriod, noiseAt } from '../noise/noise.ts';
@@ -162,10 +162,10 @@ function idField(condition: Of<'id'>, context: ConditionContext): Field {
   }
   const ids = inputs.ids[condition.picture ?? ''];
   if (!ids) return NOWHERE;
-  const colours = new Set(condition.colours.map((hex) => meantId(ids.colours, colourCode(hex))));
+  const chosen = chosenIds(ids, { ...condition, colours: condition.colours.map(colourCode) });
   return ({ count, px, py }, out) => {
     for (let i = 0; i < count; i++)
-      out[i] = Number(colours.has(ids.texels[texelAt(size, px[i], py[i], surface.wraps !== null)]));
+      out[i] = Number(chosen.has(ids.texels[texelAt(size, px[i], py[i], surface.wraps !== null)]));
   };
 }
 

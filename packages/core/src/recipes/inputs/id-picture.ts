@@ -1,4 +1,5 @@
 import { nearestFeature } from '@wembrel/kernels/nearest';
+import { fitsPattern } from '../../decisions/patterns.ts';
 import { linearToLab } from '../../image/oklab.ts';
 import type { Raster } from '../../image/raster.ts';
 import { decodeTable } from '../../image/srgb.ts';
@@ -8,6 +9,8 @@ export interface IdMap {
   texels: Uint32Array;
   /** All that occur, the most frequent first. */
   colours: readonly number[];
+  /** What they are called, where that is known. */
+  names: Readonly<Record<number, string>>;
 }
 
 /** What was read from a picture of IDs. */
@@ -65,7 +68,7 @@ export function readIdPicture({ width, height, bits, data }: Raster): IdPicture 
   if (odd > n * MOST_ODD) throw new RangeError('hardly any area of it has one colour, so that it is no picture of IDs');
   const nearest = nearestFeature(known, width, height);
   for (let i = 0; i < n; i++) if (!known[i] && nearest[i] >= 0) texels[i] = texels[nearest[i]];
-  return { texels, colours: seeds.map(({ code }) => code), odd };
+  return { texels, colours: seeds.map(({ code }) => code), names: {}, odd };
 }
 
 /** How many texels of each colour have only such neighbours as are nearly the same. */
@@ -150,6 +153,16 @@ export function meantId(colours: readonly number[], code: number): number | null
     if (d < least) [best, least] = [colour, d];
   }
   return best;
+}
+
+/** The IDs that are meant by colours, or by patterns of names. */
+export function chosenIds(
+  map: IdMap,
+  { colours, names }: { colours: readonly number[]; names: readonly string[] },
+): Set<number> {
+  const byColour = colours.flatMap((code) => meantId(map.colours, code) ?? []);
+  const byName = map.colours.filter((code) => names.some((pattern) => fitsPattern(map.names[code] ?? '', pattern)));
+  return new Set([...byColour, ...byName]);
 }
 
 /** A map of IDs at another size: each texel takes the one under its middle. */

@@ -16,6 +16,8 @@ export interface DistanceNeed {
   picture: string;
   /** R + 256 G + 65536 B */
   colours: number[];
+  /** Patterns of names. */
+  names: string[];
   /** mm beyond which nobody asks. */
   reach: number;
 }
@@ -56,13 +58,16 @@ const reachOf = ({ from, to, soft, wander }: Extract<SingleCondition, { of: 'uv-
 
 /** The distance that a condition reads, or null. */
 export function distanceNeed(condition: SingleCondition): DistanceNeed | null {
-  if (condition.of === 'uv-border') return { key: 'uv', to: 'uv', picture: '', colours: [], reach: reachOf(condition) };
+  if (condition.of === 'uv-border')
+    return { key: 'uv', to: 'uv', picture: '', colours: [], names: [], reach: reachOf(condition) };
   if (condition.of === 'id-border')
-    return { key: 'ids', to: 'ids', picture: '', colours: [], reach: reachOf(condition) };
+    return { key: 'ids', to: 'ids', picture: '', colours: [], names: [], reach: reachOf(condition) };
   if (condition.of !== 'id' || condition.soft === 0) return null;
   const colours = condition.colours.map(colourCode).sort((a, b) => a - b);
   const picture = condition.picture ?? '';
-  return { key: `id ${picture} ${colours.join(' ')}`, to: 'colours', picture, colours, reach: condition.soft };
+  const names = [...condition.names].sort();
+  const key = JSON.stringify([picture, colours, names]);
+  return { key, to: 'colours', picture, colours, names, reach: condition.soft };
 }
 
 /** What all lines that are evaluated read. */

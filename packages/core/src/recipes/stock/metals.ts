@@ -73,12 +73,12 @@ export const rust: StockPainter = {
   relief: 1.6,
   courses: null,
   at: (u, v) => {
-    const warp = layered(u, v, 8, 3, 41) * 0.8;
-    const scale = cellsAt(u * 18 + warp, v * 18 - warp, 18, 44, newCell());
-    const plates = step(0.05, 0.3, scale.next - scale.near);
-    const tone = layered(u, v, 6, 5, 47);
-    const pit = step(0.7, 0.85, layered(u, v, 40, 2, 52));
-    const fresh = step(0.55, 0.75, layered(u, v, 10, 3, 58)) * plates;
+    const warp = layered(u, v, 24, 3, 41) * 1.6;
+    const scale = cellsAt(u * 44 + warp, v * 44 - warp, 44, 44, newCell());
+    const plates = mix(1, step(0.02, 0.4, scale.next - scale.near), 0.55);
+    const tone = clamp(layered(u, v, 7, 6, 47) * 1.5 - 0.25);
+    const pit = step(0.62, 0.8, layered(u, v, 52, 3, 52));
+    const fresh = step(0.5, 0.72, layered(u, v, 16, 4, 58)) * plates;
     return {
       color: blend(
         blend(blend([62, 36, 24], [122, 66, 34], tone), [176, 98, 44], fresh * 0.8),
