@@ -33,8 +33,16 @@ export async function jsonFile<T>(option: string, file: string, schema: z.ZodTyp
   }
   const parsed = schema.safeParse(value);
   if (parsed.success) return parsed.data;
-  const issue = parsed.error.issues[0];
-  throw new UsageError(`--${option} ${file}: ${issue.path.join('.') || 'the file'}: ${issue.message}`);
+  const { path, message } = innermost(parsed.error.issues[0]);
+  throw new UsageError(`--${option} ${file}: ${path.join('.') || 'the file'}: ${message}`);
+}
+
+/** What is wrong where something may be one of several kinds: what the kind that was meant has to say, the one that was read farthest. */
+function innermost(issue: z.core.$ZodIssue): { path: PropertyKey[]; message: string } {
+  if (issue.code !== 'invalid_union') return issue;
+  const inner = issue.errors.flatMap((issues) => (issues.length > 0 ? [innermost(issues[0])] : []));
+  const [meant] = inner.sort((a, b) => b.path.length - a.path.length);
+  return meant && meant.path.length > 0 ? { path: [...issue.path, ...meant.path], message: meant.message } : issue;
 }
 
 /** How the given files are to be read. @throws UsageError */

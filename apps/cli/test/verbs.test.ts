@@ -13,6 +13,7 @@ const VERBS = [
   'merge',
   'bake',
   'light',
+  'recipe',
   'plan',
   'repair',
   'faces',
@@ -243,4 +244,65 @@ test('one table has the options of all verbs, and the page on the command line n
   const missing = [...new Set(options.map(({ option }) => option))].filter((option) => !page.includes(`${option}`));
   expect(missing).toEqual([]);
   expect((await wembrel(['options'])).out).toMatch(/--margin PX +.*merge/);
+});
+
+describe('recipe', () => {
+  const recipe = (lines: unknown) => new TextEncoder().encode(JSON.stringify({ recipe: 1, name: 'Slate', lines }));
+  const slate = { name: 'slate', what: { look: { from: 'values', color: '#3a4650', roughness: 0.7 } } };
+
+  test('apply lays it on a model and says how far each line reaches; the schema describes it', async () => {
+    const [name] = Object.keys(kept(buildSigns));
+    const edges = {
+      name: 'edges',
+      what: { change: 'lighten', by: 0.4 },
+      where: { of: 'convex', from: 0.1, soft: 0.1 },
+    };
+    const at = await put({ [name]: kept(buildSigns)[name], 'slate.json': recipe([slate, edges]) });
+    const out = join(temporary(), 'out');
+    const args = ['--recipe', join(at, 'slate.json'), '--out', out, '--size', '64', '--samples', '1', '--json'];
+    const run = await wembrel(['recipe', 'apply', join(at, name), ...args]);
+    expect([run.code, run.err]).toEqual([0, '']);
+    const report = JSON.parse(run.out);
+    expect(report).toMatchObject({ recipe: 'Slate', errors: [] });
+    expect(report.models[0].lines[0]).toMatchObject({ line: 'slate', mean: 1 });
+    expect(report.models[0].lines[1].texels).toBeGreaterThan(0);
+    expect(report.written).toContain('manifest.json');
+    const schema = JSON.parse((await wembrel(['recipe', 'schema'])).out);
+    expect(schema.required).toEqual(['recipe', 'name']);
+  });
+
+  test('apply --cell makes maps of one cell', async () => {
+    const at = await put({ 'slate.json': recipe([slate]) });
+    const out = join(temporary(), 'out');
+    const run = await wembrel([
+      'recipe',
+      'apply',
+      '--cell',
+      '16',
+      '--recipe',
+      join(at, 'slate.json'),
+      '--out',
+      out,
+      '--json',
+    ]);
+    expect(run.code).toBe(0);
+    const [cell] = JSON.parse(run.out).models;
+    const { data } = await sharp(join(out, cell.maps.baseColor)).raw().toBuffer({ resolveWithObject: true });
+    expect([...data.subarray(0, 3)]).toEqual([0x3a, 0x46, 0x50]);
+  });
+
+  test('what is wrong in a recipe is said with its place', async () => {
+    const wrong = { ...slate, where: { of: 'noise', size: -3 } };
+    const at = await put({
+      'a.json': recipe([wrong]),
+      'b.json': recipe([slate, slate]),
+      'c.json': recipe([{ ...slate, where: { use: 'x' } }]),
+    });
+    const said = async (file: string) =>
+      (await wembrel(['recipe', 'apply', '--cell', '8', '--recipe', join(at, file), '--out', join(at, 'out')])).err;
+    expect(await said('a.json')).toMatch(/a\.json: lines\.0\.where\.size: .*>0/);
+    expect(await said('b.json')).toMatch(/two lines are called "slate"/);
+    expect(await said('c.json')).toMatch(/no condition called "x"/);
+    expect(await said('none.json')).toMatch(/there is no such file/);
+  });
 });

@@ -12,6 +12,7 @@ import { Delivery } from '../write/delivery.ts';
 import { jsonFile, TextureFiles } from '../write/write-models.ts';
 import { type Dressed, type DressSettings, dress } from './dress.ts';
 import { Looks } from './looks.ts';
+import { manifestOf } from './manifest.ts';
 import { type OwnLayout, ownLayout } from './own-uvs.ts';
 import type { DressedModel, RecipeFault, RecipeReport } from './report.ts';
 import { type Destination, writeDressed, writeMaps } from './write.ts';
@@ -100,7 +101,7 @@ export async function applyRecipe(options: ApplyOptions, scope: JobScope): Promi
     if (report.models.length === 0) throw new InputError(errors[0].path, errors[0].message);
     lap('recipe');
     report.peakBytes = process.resourceUsage().maxRSS * 1024;
-    await delivery.write('manifest.json', jsonFile(manifestOf(report, options)));
+    await delivery.write('manifest.json', jsonFile(manifestOf(report, options.recipe, delivery)));
     await delivery.commit(options.files.map((file) => file.path));
     report.written = delivery.list();
     lap('write');
@@ -110,16 +111,6 @@ export async function applyRecipe(options: ApplyOptions, scope: JobScope): Promi
     throw error;
   }
 }
-
-/** What lies in the delivery: no times, no memory, no paths of the machine. */
-const manifestOf = ({ recipe, models, faults }: RecipeReport, options: ApplyOptions) => ({
-  kind: 'recipe',
-  recipe: options.recipe,
-  name: recipe,
-  proof: options.proof,
-  models,
-  faults,
-});
 
 async function applyOne(
   model: Model,
@@ -155,6 +146,7 @@ async function applyOne(
     size: dressed.sheet.maps.width,
     coverage: Number(dressed.sheet.coverage.toFixed(4)),
     density: Number(dressed.density.toFixed(1)),
+    apart: [...apart].map((slot) => model.slots[slot].name),
     lines: dressed.lines,
     maps: mapPaths(maps),
   };

@@ -18,6 +18,7 @@ import { jsonFile, TextureFiles } from '../write/write-models.ts';
 import { evaluateRecipe } from './evaluate.ts';
 import { findInputs, NOTHING_BAKED } from './inputs.ts';
 import { Looks } from './looks.ts';
+import { manifestOf } from './manifest.ts';
 import type { RecipeFault, RecipeReport } from './report.ts';
 import { writeMaps } from './write.ts';
 
@@ -101,6 +102,7 @@ export async function recipeCell(options: CellOptions, scope: JobScope): Promise
           size: width,
           coverage: 1,
           density: Number((width / options.metres[0]).toFixed(1)),
+          apart: [],
           lines,
           maps: mapPaths(files),
         },
@@ -111,11 +113,7 @@ export async function recipeCell(options: CellOptions, scope: JobScope): Promise
       faults,
       errors: [],
     };
-    const { models } = report;
-    await delivery.write(
-      'manifest.json',
-      jsonFile({ kind: 'recipe', name: recipe.name, recipe, proof: options.proof, models, faults }),
-    );
+    await delivery.write('manifest.json', jsonFile(manifestOf(report, recipe, delivery)));
     await delivery.commit(options.pictures.map((file) => file.path));
     report.written = delivery.list();
     lap('write');

@@ -20,6 +20,8 @@ export interface DressedModel {
   coverage: number;
   /** px per metre, in the mean. */
   density: number;
+  /** Slots that stay as they were. */
+  apart: string[];
   lines: LineReport[];
   maps: Record<string, string>;
 }

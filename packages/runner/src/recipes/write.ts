@@ -27,7 +27,8 @@ export function writeMaps(
   to: Destination,
   scope: JobScope,
 ): Promise<SheetFiles> {
-  const decision = SheetDecision.parse({ id: 's1', name: 'recipe', size: sheet.maps.width, margin });
+  // Its size says nothing here: maps are as large as they are.
+  const decision = SheetDecision.parse({ id: 's1', name: 'recipe', size: 2048, margin });
   return writeSheet({ ...decision, name }, sheet, needs.occlusion, to.embed ? null : to.textures, scope);
 }
 
