@@ -71,6 +71,13 @@ export class RecipeEvaluator {
   private sortByLevel(): void {
     const { found, job } = this;
     if (this.order.length < found.count) this.order = new Uint32Array(found.count);
+    const first = found.count > 0 ? job.lods[found.triangle[0]] : 0;
+    let same = true;
+    for (let s = 0; s < found.count; s++) {
+      this.order[s] = s;
+      same &&= job.lods[found.triangle[s]] === first;
+    }
+    if (same) return;
     const levels = [...new Set(Array.from({ length: found.count }, (_, s) => job.lods[found.triangle[s]]))].sort(
       (a, b) => a - b,
     );

@@ -6,6 +6,7 @@ import { CHANGED, S, STATE_VALUES, type State } from './blend/state.ts';
 import { compileCondition, type Field } from './conditions/compile.ts';
 import type { RecipeJob } from './job.ts';
 import { AT, LOOK_VALUES, LookReader } from './looks/reader.ts';
+import { laidChannels } from './prepare.ts';
 import { BATCH, type PxSteps, Samples } from './samples.ts';
 
 /** Places around a point at which a soft shadow is looked up: a spiral (Vogel 1979) of so many. */
@@ -47,7 +48,7 @@ export class LineEvaluator {
       return;
     }
     const look = job.looks[number];
-    const channels = what.channels ?? look.channels.filter((channel) => channel !== 'alpha');
+    const channels = laidChannels(what.channels, look);
     const heights = how.relief?.from === 'height';
     this.reader = new LookReader({
       look,

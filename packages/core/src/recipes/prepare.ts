@@ -85,7 +85,7 @@ function lookProblems(line: RecipeLine, look: LookData): string[] {
   if (!('look' in line.what)) return [];
   const { lay, channels } = line.what;
   const lacking = (channels ?? []).filter((channel) => !look.channels.includes(channel));
-  const out = lacking.map((channel) => `${look.name} has no ${channel}; its default is laid`);
+  const out = lacking.map((channel) => `${look.name} has no ${channel}, and none is laid`);
   const breakUp = 'breakUp' in lay ? lay.breakUp : null;
   if (breakUp?.by === 'courses' && !look.courses) out.push(`${look.name} has no courses that could be moved`);
   return out;
@@ -121,6 +121,10 @@ function namesOf(surface: RecipeSurface, of: 'slot' | 'part' | 'model' | 'group'
   return [...new Set(parts.map((part) => part[key]))];
 }
 
+/** Channels that a line lays of a look: those that are asked for, as far as it has them; else all of it except alpha. */
+export const laidChannels = (asked: readonly RecipeChannel[] | null, look: LookData): RecipeChannel[] =>
+  look.channels.filter((channel) => asked?.includes(channel) ?? channel !== 'alpha');
+
 /** Channels that a recipe writes: what a sheet needs maps for. */
 export function writtenChannels(recipe: Recipe, looks: Readonly<Record<number, LookData>>): Set<RecipeChannel> {
   const out = new Set<RecipeChannel>();
@@ -129,8 +133,7 @@ export function writtenChannels(recipe: Recipe, looks: Readonly<Record<number, L
     if (line.how.relief) out.add('normal');
     if (line.how.shadow) out.add('color');
     if (!('look' in line.what)) continue;
-    const channels = line.what.channels ?? look?.channels.filter((channel) => channel !== 'alpha') ?? [];
-    for (const channel of channels) out.add(channel);
+    if (look) for (const channel of laidChannels(line.what.channels, look)) out.add(channel);
   }
   return out;
 }

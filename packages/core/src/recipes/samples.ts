@@ -11,9 +11,17 @@ const doubles = () => new Float64Array(BATCH);
 const PLACES = ['px', 'py', 'x', 'y', 'z'] as const;
 const VECTORS = ['nx', 'ny', 'nz', 'tx', 'ty', 'tz', 'bx', 'by', 'bz'] as const;
 
+/** Weight of each axis of each sample, where it is known. */
+interface BoxShares {
+  known: boolean;
+  axes: readonly Float32Array[];
+}
+
 /** Points of a surface, with all that conditions and looks are evaluated from. Vectors are in object space, lengths in m. */
 export class Samples {
   count = 0;
+  /** Weights of the sides of a box by how far they are blended: several lines ask for the same ones. */
+  readonly boxShares = new Map<number, BoxShares>();
   /** Position in the sheet, and in the list of the tile's samples. */
   readonly texel = new Int32Array(BATCH);
   readonly triangle = new Int32Array(BATCH);
@@ -45,6 +53,7 @@ export class Samples {
     to: number,
   ): void {
     this.count = to - from;
+    this.forgetShares();
     for (let i = 0; i < this.count; i++) {
       const s = order[from + i];
       const local = found.texel[s];
@@ -96,9 +105,14 @@ export class Samples {
     this.bz[i] = (nx * ty - ny * tx) * sign;
   }
 
+  private forgetShares(): void {
+    for (const shares of this.boxShares.values()) shares.known = false;
+  }
+
   /** Adds one of other samples. */
   take(from: Samples, i: number): void {
     const n = this.count++;
+    this.forgetShares();
     this.texel[n] = from.texel[i];
     this.triangle[n] = from.triangle[i];
     for (const key of PLACES) this[key][n] = from[key][i];
@@ -113,6 +127,7 @@ export class Samples {
   moved(from: Samples, { steps, surface }: Plane, dx: ArrayLike<number>, dy: ArrayLike<number>): void {
     const { wraps, width, height } = surface;
     this.count = from.count;
+    this.forgetShares();
     this.texel.set(from.texel);
     this.triangle.set(from.triangle);
     for (const key of VECTORS) this[key].set(from[key]);

@@ -75,7 +75,7 @@ const lay = fc.oneof(
     at: point,
     direction,
     up: fc.constantFrom([0, 1, 0], [1, 0.3, 0.2]),
-    width: number(0.6, 2),
+    width: number(1.4, 3),
     height: number(0.6, 2),
     depth: number(0.3, 2),
     turn: number(-90, 90),

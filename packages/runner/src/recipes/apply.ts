@@ -171,7 +171,7 @@ function faultsOf(model: Model, apart: ReadonlySet<number>, laid: OwnLayout, dre
       message: leftOut ? `left out: ${message}` : message,
     }),
   );
-  if (laid.layout === 'own' && laid.stacked > 0.002)
+  if (laid.layout === 'own' && laid.stacked > 0.005)
     out.push({
       code: 'stacked',
       subject: name,
@@ -185,7 +185,9 @@ function faultsOf(model: Model, apart: ReadonlySet<number>, laid: OwnLayout, dre
         message: `${texels} texels have the colour of no ID; they take the nearest one`,
       });
   const lost = [
-    ...new Set(bakedLooks(model, apart).flatMap((look) => [...look.foreign, ...(look.carried ? [look.carried] : [])])),
+    ...new Set(
+      bakedLooks(model, apart).flatMap((look) => [...look.foreign, ...(look.carried.match(/\b[A-Z]+_\w+/g) ?? [])]),
+    ),
   ];
   if (lost.length > 0)
     out.push({ code: 'extension', subject: name, message: `its sheet does not carry ${lost.join(', ')}` });

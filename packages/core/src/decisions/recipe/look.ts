@@ -143,8 +143,8 @@ export const What = z.union([
   z.strictObject({
     look: LookSource,
     lay: Lay.prefault({ by: 'box' }),
-    /** Null: all that the look has, except alpha. */
-    channels: z.array(z.enum(RECIPE_CHANNELS)).min(1).nullable().default(null),
+    /** Null: all that the look has, except alpha. None: only relief and shadow come of it. */
+    channels: z.array(z.enum(RECIPE_CHANNELS)).nullable().default(null),
   }),
   Change,
 ]);

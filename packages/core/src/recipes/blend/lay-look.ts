@@ -55,24 +55,39 @@ export class LookLayer {
    */
   lay(state: State, samples: Samples, look: Float32Array, mask: Float32Array, alpha: Float32Array): void {
     const { values, changed } = state;
-    const replaces = this.mode === 'replace';
-    for (let i = 0; i < samples.count; i++) {
-      const m = mask[i];
-      if (m === 0) continue;
-      const [o, q] = [i * STATE_VALUES, i * LOOK_VALUES];
-      for (let k = 0; k < this.from.length; k++) {
-        const at = o + this.to[k];
-        const v = replaces
-          ? values[at] + (look[q + this.from[k]] - values[at]) * m
-          : blended(this.mode, values[at], look[q + this.from[k]], m);
-        values[at] = this.to[k] >= S.emissive ? Math.max(0, v) : withinUnit(v);
-      }
-      changed[i] |= this.bits;
-      if (this.alpha) {
-        values[o + S.alpha] = withinUnit(blended(this.mode, values[o + S.alpha], alpha[i], m));
+    if (this.bits > 0) {
+      if (this.mode === 'replace') this.replace(values, samples.count, look, mask);
+      else this.blend(values, samples.count, look, mask);
+      for (let i = 0; i < samples.count; i++) if (mask[i] > 0) changed[i] |= this.bits;
+    }
+    if (this.alpha)
+      for (let i = 0; i < samples.count; i++) {
+        if (mask[i] === 0) continue;
+        const o = i * STATE_VALUES + S.alpha;
+        values[o] = withinUnit(blended(this.mode, values[o], alpha[i], mask[i]));
         changed[i] |= CHANGED.color;
       }
-      if (this.normals) this.bend(state, samples, i, look, m);
+    if (this.normals)
+      for (let i = 0; i < samples.count; i++) if (mask[i] > 0) this.bend(state, samples, i, look, mask[i]);
+  }
+
+  /** The mode that nearly every line has: between what is there and the look, one value after the other for all samples. */
+  private replace(values: Float32Array, count: number, look: Float32Array, mask: Float32Array): void {
+    for (let k = 0; k < this.from.length; k++) {
+      let q = this.from[k];
+      let o = this.to[k];
+      for (let i = 0; i < count; i++, q += LOOK_VALUES, o += STATE_VALUES) values[o] += (look[q] - values[o]) * mask[i];
+    }
+  }
+
+  private blend(values: Float32Array, count: number, look: Float32Array, mask: Float32Array): void {
+    for (let i = 0; i < count; i++) {
+      if (mask[i] === 0) continue;
+      for (let k = 0; k < this.from.length; k++) {
+        const at = i * STATE_VALUES + this.to[k];
+        const v = blended(this.mode, values[at], look[i * LOOK_VALUES + this.from[k]], mask[i]);
+        values[at] = this.to[k] >= S.emissive ? Math.max(0, v) : withinUnit(v);
+      }
     }
   }
 

@@ -73,7 +73,9 @@ export class TexelSums {
     if (changed[i] & CHANGED.normal) {
       const { bent } = this;
       reoriented(values, q + S.shape, values, q + S.detail, bent);
-      for (let c = 0; c < 3; c++) this.sums[o + S.shape + c] += bent[c] - values[q + S.shape + c];
+      this.sums[o + S.shape] += bent[0] - values[q + S.shape];
+      this.sums[o + S.shape + 1] += bent[1] - values[q + S.shape + 1];
+      this.sums[o + S.shape + 2] += bent[2] - values[q + S.shape + 2];
     }
     this.counts[at]++;
     this.changed[at] |= changed[i];
@@ -93,11 +95,13 @@ export class TexelSums {
     if (bits & CHANGED.orm)
       for (let c = 0; c < 3; c++) maps.orm[texel * 3 + c] = unitByte(sums[o + S.occlusion + c] / n);
     if (bits & CHANGED.normal && maps.normal) {
-      const [x, y, z] = [0, 1, 2].map((c) => sums[o + S.shape + c]);
-      const l = Math.sqrt(x * x + y * y + z * z) || 1;
-      maps.normal[texel * 3] = unitByte((x / l) * 0.5 + 0.5);
-      maps.normal[texel * 3 + 1] = unitByte((y / l) * 0.5 + 0.5);
-      maps.normal[texel * 3 + 2] = unitByte((z / l) * 0.5 + 0.5);
+      const x = sums[o + S.shape];
+      const y = sums[o + S.shape + 1];
+      const z = sums[o + S.shape + 2];
+      const half = 0.5 / (Math.sqrt(x * x + y * y + z * z) || 1);
+      maps.normal[texel * 3] = unitByte(x * half + 0.5);
+      maps.normal[texel * 3 + 1] = unitByte(y * half + 0.5);
+      maps.normal[texel * 3 + 2] = unitByte(z * half + 0.5);
     }
     if (bits & CHANGED.emissive && maps.emissive)
       for (let c = 0; c < 3; c++)

@@ -67,8 +67,7 @@ export class LookReader {
   readonly coverage = new Float32Array(BATCH);
   /** `LOOK_VALUES` a sample; colours linear, tilt in object space: where its normal leans, as a slope. */
   readonly values = new Float32Array(BATCH * LOOK_VALUES);
-  private readonly sums = new Float64Array(BATCH * LOOK_VALUES);
-  private readonly weights = new Float64Array(BATCH);
+  private readonly weights = new Float32Array(BATCH);
   private readonly places: Places = newPlaces();
   private readonly taps: Taps = newTaps();
   private readonly pieces = newPieces();
@@ -108,8 +107,8 @@ export class LookReader {
 
   /** @param alone only `coverage` is needed @param needed nobody asks for samples where it is 0 */
   read(samples: Samples, alone = false, needed: Float32Array | null = null): void {
-    const { sums, weights, coverage } = this;
-    sums.fill(0, 0, samples.count * LOOK_VALUES);
+    const { values, weights, coverage } = this;
+    if (!alone) values.fill(0, 0, samples.count * LOOK_VALUES);
     weights.fill(0, 0, samples.count);
     coverage.fill(0, 0, samples.count);
     for (let pass = 0, more = true; more; pass++) {
@@ -120,12 +119,11 @@ export class LookReader {
         this.readTaps(samples, from, Math.min(this.taps.count, from + step), alone);
     }
     if (alone) return;
-    const { values } = this;
     for (let i = 0; i < samples.count; i++) {
       const w = weights[i];
-      if (w <= 0) continue;
+      if (w <= 0 || w === 1) continue;
       const scale = 1 / w;
-      for (let k = i * LOOK_VALUES; k < (i + 1) * LOOK_VALUES; k++) values[k] = sums[k] * scale;
+      for (let k = i * LOOK_VALUES; k < (i + 1) * LOOK_VALUES; k++) values[k] *= scale;
     }
   }
 
@@ -203,7 +201,7 @@ export class LookReader {
 
   /** Adds places of one tap each: the same as `add`, in one loop. */
   private addPlain(from: number, to: number): void {
-    const { places, look, pictures, samplers, sums, weights, coverage, taps } = this;
+    const { places, look, pictures, samplers, values: sums, weights, coverage, taps } = this;
     const valuesOf = (picture: number) => (picture < 0 ? null : samplers[picture].values);
     const [color, occlusion, rough] = [
       valuesOf(pictures.color),
@@ -247,7 +245,7 @@ export class LookReader {
 
   /** Adds the place whose taps begin at `tap`; its values begin at `at` in the samplers. */
   private add(tap: number, at: number, alone: boolean): void {
-    const { taps, places, one, sums, weights, coverage, projection } = this;
+    const { taps, places, one, values: sums, weights, coverage, projection } = this;
     const place = taps.place[tap];
     const i = places.of[place];
     this.mix(tap, at, alone);

@@ -10,8 +10,6 @@ export class BoxProjection implements Projection {
   readonly over = false;
   /** A side counts by how far its part of the normal exceeds this share of the greatest part. */
   private readonly least: number;
-  /** Weight of each axis of each sample. */
-  private readonly shares = [0, 1, 2].map(() => new Float32Array(BATCH));
 
   /** @param blend how far two sides are blended: 0 not at all, 1 over everything */
   constructor(blend: number) {
@@ -19,11 +17,10 @@ export class BoxProjection implements Projection {
   }
 
   fill(samples: Samples, axis: number, places: Places, needed: Float32Array | null): boolean {
-    if (axis === 0) this.weigh(samples);
     const { x, y, z } = samples;
     const { of, weight, s, t, frame } = places;
     const normal = axis === 0 ? samples.nx : axis === 1 ? samples.ny : samples.nz;
-    const share = this.shares[axis];
+    const share = this.sharesOf(samples)[axis];
     let count = 0;
     for (let i = 0; i < samples.count; i++) {
       if (share[i] === 0 || (needed && needed[i] === 0)) continue;
@@ -39,8 +36,19 @@ export class BoxProjection implements Projection {
     return axis < 2;
   }
 
-  private weigh({ count, nx, ny, nz }: Samples): void {
-    const [sx, sy, sz] = this.shares;
+  /** Weight of each axis of each sample. */
+  private sharesOf(samples: Samples): readonly Float32Array[] {
+    const shares = samples.boxShares.get(this.least) ?? {
+      known: false,
+      axes: [0, 1, 2].map(() => new Float32Array(BATCH)),
+    };
+    samples.boxShares.set(this.least, shares);
+    if (!shares.known) this.weigh(samples, shares.axes);
+    shares.known = true;
+    return shares.axes;
+  }
+
+  private weigh({ count, nx, ny, nz }: Samples, [sx, sy, sz]: readonly Float32Array[]): void {
     const { least } = this;
     const scale = least < 1 ? 1 / (1 - least) : 0;
     for (let i = 0; i < count; i++) {
