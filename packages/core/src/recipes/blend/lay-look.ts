@@ -29,8 +29,8 @@ const withinUnit = (v: number) => (v < 0 ? 0 : v > 1 ? 1 : v);
 /** Lays a look over what is there. */
 export class LookLayer {
   /** Where each value that is blended stands in a look, and in the state. */
-  private readonly from: number[];
-  private readonly to: number[];
+  private readonly from: Int32Array;
+  private readonly to: Int32Array;
   private readonly bits: number;
   private readonly mode: BlendMode;
   private readonly normals: How['normals'] | null;
@@ -41,8 +41,8 @@ export class LookLayer {
   /** @param channels that are written */
   constructor(channels: readonly RecipeChannel[], how: How) {
     const moved = channels.flatMap((channel) => MOVED[channel] ?? []);
-    this.from = moved.map(({ from }) => from);
-    this.to = moved.map(({ to }) => to);
+    this.from = Int32Array.from(moved, ({ from }) => from);
+    this.to = Int32Array.from(moved, ({ to }) => to);
     this.bits = moved.reduce((bits, { bit }) => bits | bit, 0);
     this.mode = how.mode;
     this.normals = channels.includes('normal') ? how.normals : null;
@@ -71,12 +71,16 @@ export class LookLayer {
       for (let i = 0; i < samples.count; i++) if (mask[i] > 0) this.bend(state, samples, i, look, mask[i]);
   }
 
-  /** The mode that nearly every line has: between what is there and the look, one value after the other for all samples. */
+  /** The mode that nearly every line has: between what is there and the look. */
   private replace(values: Float32Array, count: number, look: Float32Array, mask: Float32Array): void {
-    for (let k = 0; k < this.from.length; k++) {
-      let q = this.from[k];
-      let o = this.to[k];
-      for (let i = 0; i < count; i++, q += LOOK_VALUES, o += STATE_VALUES) values[o] += (look[q] - values[o]) * mask[i];
+    const { from, to } = this;
+    const n = from.length;
+    for (let i = 0; i < count; i++) {
+      const m = mask[i];
+      if (m === 0) continue;
+      const q = i * LOOK_VALUES;
+      const o = i * STATE_VALUES;
+      for (let k = 0; k < n; k++) values[o + to[k]] += (look[q + from[k]] - values[o + to[k]]) * m;
     }
   }
 
@@ -97,8 +101,11 @@ export class LookLayer {
     const q = i * LOOK_VALUES + AT.tilt;
     tangentNormal(samples, i, look[q], look[q + 1], look[q + 2], normals === 'combine' ? m : 1, detail);
     if (normals === 'combine') reoriented(values, o + S.detail, detail, 0, bent);
-    else mixed(values, o + S.detail, detail, m, bent);
-    for (let c = 0; c < 3; c++) values[o + S.detail + c] = bent[c];
+    else if (m < 1) mixed(values, o + S.detail, detail, m, bent);
+    const laid = normals !== 'combine' && m === 1 ? detail : bent;
+    values[o + S.detail] = laid[0];
+    values[o + S.detail + 1] = laid[1];
+    values[o + S.detail + 2] = laid[2];
     if (normals === 'replace') {
       mixed(values, o + S.shape, FLAT, m, bent);
       for (let c = 0; c < 3; c++) values[o + S.shape + c] = bent[c];

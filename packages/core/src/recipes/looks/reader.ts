@@ -129,7 +129,7 @@ export class LookReader {
 
   /** Places in the picture of all places on the surface. */
   private makeTaps(): void {
-    const { places, taps, repeat, offset, turn, breakUp, lattice, look } = this;
+    const { places, taps, repeat, offset, turn, breakUp, lattice, look, projection } = this;
     const [cos, sin] = turn;
     const per = lattice ? 3 : 1;
     taps.per = per;
@@ -137,13 +137,10 @@ export class LookReader {
     if (!lattice && breakUp === null) {
       const [across, down] = [1 / repeat[0], 1 / repeat[1]];
       for (let k = 0; k < places.count; k++) {
-        taps.place[k] = k;
         taps.u[k] = (cos * places.s[k] - sin * places.t[k]) * across + offset[0];
         taps.v[k] = (sin * places.s[k] + cos * places.t[k]) * down + offset[1];
-        taps.weight[k] = 1;
-        taps.cos[k] = cos;
-        taps.sin[k] = sin;
       }
+      if (projection.over) this.fillPlain(places.count);
       return;
     }
     for (let k = 0; k < places.count; k++) {
@@ -166,31 +163,49 @@ export class LookReader {
     }
   }
 
+  /** What `add` reads of places of one tap. */
+  private fillPlain(count: number): void {
+    const { taps, turn } = this;
+    for (let k = 0; k < count; k++) {
+      taps.place[k] = k;
+      taps.weight[k] = 1;
+      taps.cos[k] = turn[0];
+      taps.sin[k] = turn[1];
+    }
+  }
+
   private readTaps(samples: Samples, from: number, to: number, alone: boolean): void {
     const { taps, look, samplers, projection } = this;
     const wrap = projection.once ? Wrap.clamp : Wrap.repeat;
+    let filled: LevelSampler | null = null;
     samplers.forEach((sampler, k) => {
       if (!this.isRead(k, alone)) return;
-      for (let i = from; i < to; i++) {
-        sampler.uv[(i - from) * 2] = taps.u[i];
-        sampler.uv[(i - from) * 2 + 1] = taps.v[i];
-      }
+      if (filled) sampler.uv.set(filled.uv.subarray(0, (to - from) * 2));
+      else
+        for (let i = from; i < to; i++) {
+          sampler.uv[(i - from) * 2] = taps.u[i];
+          sampler.uv[(i - from) * 2 + 1] = taps.v[i];
+        }
+      filled = sampler;
       const texel = Math.log2(this.repeat[0] / look.sets[k].width);
+      // Samples are sorted by level, and so are their taps.
+      const last = this.levelOf(samples, to - 1);
       for (let first = from; first < to; ) {
         const level = this.levelOf(samples, first);
-        let next = first + 1;
+        let next = level === last ? to : first + 1;
         while (next < to && this.levelOf(samples, next) === level) next++;
         const lod = look.nearest ? 0 : Math.max(0, level - texel);
         sampler.read(first - from, next - from, lod, wrap, wrap, look.nearest);
         first = next;
       }
     });
-    if (taps.per === 1 && !projection.over && !alone) this.addPlain(from, to);
+    if (taps.per === 1 && !projection.over) this.addPlain(from, to, alone);
     else for (let i = from; i < to; i += taps.per) this.add(i, i - from, alone);
   }
 
   private levelOf({ triangle }: Samples, tap: number): number {
-    return this.lods[triangle[this.places.of[this.taps.place[tap]]]];
+    const place = this.lattice ? Math.floor(tap / 3) : tap;
+    return this.lods[triangle[this.places.of[place]]];
   }
 
   private isRead(picture: number, alone: boolean): boolean {
@@ -200,8 +215,8 @@ export class LookReader {
   }
 
   /** Adds places of one tap each: the same as `add`, in one loop. */
-  private addPlain(from: number, to: number): void {
-    const { places, look, pictures, samplers, values: sums, weights, coverage, taps } = this;
+  private addPlain(from: number, to: number, alone: boolean): void {
+    const { places, look, pictures, samplers, values: sums, weights, coverage } = this;
     const valuesOf = (picture: number) => (picture < 0 ? null : samplers[picture].values);
     const [color, occlusion, rough] = [
       valuesOf(pictures.color),
@@ -214,6 +229,7 @@ export class LookReader {
       valuesOf(pictures.height),
     ];
     const [red, green, blue, alpha] = look.color;
+    const [cos, sin] = this.turn;
     for (let k = from; k < to; k++) {
       const i = places.of[k];
       const q = (k - from) * 4;
@@ -221,6 +237,7 @@ export class LookReader {
       const w = places.weight[k] * alpha * (color ? color[q + 3] : 1);
       coverage[i] += w;
       weights[i] += w;
+      if (alone) continue;
       sums[o] += w * red * (color ? color[q] : 1);
       sums[o + 1] += w * green * (color ? color[q + 1] : 1);
       sums[o + 2] += w * blue * (color ? color[q + 2] : 1);
@@ -232,8 +249,6 @@ export class LookReader {
       sums[o + 12] += w * (height ? height[q] : 0.5);
       if (!normal) continue;
       const z = (w * look.normalScale) / Math.max(LEAST_Z, normal[q + 2]);
-      const cos = taps.cos[k];
-      const sin = taps.sin[k];
       const x = z * (normal[q] * cos - normal[q + 1] * sin);
       const y = z * (normal[q] * sin + normal[q + 1] * cos);
       const f = k * 6;
