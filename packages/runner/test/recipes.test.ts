@@ -1,6 +1,10 @@
 import { readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
+import { emptyMaps } from '@wembrel/core/bake/sheet-maps';
 import { Recipe } from '@wembrel/core/decisions/recipe/recipe';
+import { NO_INPUTS } from '@wembrel/core/recipes/inputs/input-maps';
+import { prepareLines } from '@wembrel/core/recipes/prepare';
+import { surfaceOfCell } from '@wembrel/core/recipes/surface';
 import { AWKWARD } from '@wembrel/demo/awkward/awkward';
 import { buildLampPosts } from '@wembrel/demo/dressed/lamp-posts';
 import { buildLocker, lockerIds } from '@wembrel/demo/dressed/parcel-locker';
@@ -17,6 +21,8 @@ import { collectModels, collectPictures } from '../src/read/collect.ts';
 import { loadModel } from '../src/read/load.ts';
 import { type ApplyOptions, applyRecipe } from '../src/recipes/apply.ts';
 import { type CellOptions, recipeCell } from '../src/recipes/cell.ts';
+import { Looks } from '../src/recipes/looks.ts';
+import { RecipeSession } from '../src/recipes/session.ts';
 import { trialLoad } from '../src/trial/trial-load.ts';
 import { folder, put, take, testScope } from './here.ts';
 
@@ -330,6 +336,62 @@ describe('a recipe on a cell', () => {
     const used = new Set<string>();
     for (let i = 0; i < data.length; i += channels) used.add(data.subarray(i, i + 3).join());
     expect(used.size).toBeLessThanOrEqual(6);
+  });
+});
+
+describe('a recipe that is tuned', () => {
+  const paints = (names: string[]) =>
+    names.map((name) => paint(name, '#336699', { of: 'noise', size: 200, from: 0.5, soft: 0.2 }));
+
+  async function session() {
+    const scope = testScope();
+    const surface = surfaceOfCell('cell', [64, 64], [1, 1]);
+    const looks = new Looks(scope, []);
+    const base = emptyMaps(64, 64, { normal: false, emissive: false, alpha: false, emissiveStrength: 1 });
+    const one = new RecipeSession(surface, base, scope);
+    let contents = 'a';
+    const lay = async (lines: unknown[], more: Record<string, unknown> = {}) => {
+      const recipe = recipeOf(lines, more);
+      const prepared = prepareLines(recipe, surface, await looks.ofRecipe(recipe), NO_INPUTS, new Map());
+      const pictures = (name: string) => `${name} ${contents}`;
+      const laid = await one.lay({ recipe, prepared, inputs: NO_INPUTS, pictures });
+      const fresh = await new RecipeSession(surface, base, scope).lay({
+        recipe,
+        prepared,
+        inputs: NO_INPUTS,
+        pictures,
+      });
+      // Whatever was kept, the result is that of all lines.
+      expect(laid.maps.baseColor).toEqual(fresh.maps.baseColor);
+      return laid.from;
+    };
+    return { lay, repaint: () => (contents = 'b') };
+  }
+
+  test('is evaluated again from the line that changed on', async () => {
+    const { lay } = await session();
+    const lines = paints(['a', 'b', 'c', 'd']);
+    expect(await lay(lines)).toBe(0);
+    expect(await lay(lines)).toBe(4);
+    expect(await lay([...lines.slice(0, 2), paint('c', '#ff0000'), lines[3]])).toBe(2);
+    // Another name is no change; a line that is left out is one for those behind it.
+    expect(await lay([{ ...lines[0], name: 'z' }, lines[1], paint('c', '#ff0000'), lines[3]])).toBe(4);
+    expect(await lay([lines[0], { ...lines[1], off: true }, paint('c', '#ff0000'), lines[3]])).toBe(1);
+    expect(await lay(lines)).toBe(1);
+  });
+
+  test('a shared condition and a mask picture change the lines that read them', async () => {
+    const { lay, repaint } = await session();
+    const lines = [
+      paint('a', '#ff0000'),
+      paint('b', '#00ff00', { use: 'patches' }),
+      paint('c', '#0000ff', { of: 'mask', picture: 'mask.png' }),
+    ];
+    const patches = (size: number) => ({ conditions: { patches: { of: 'noise', size, from: 0.5 } } });
+    expect(await lay(lines, patches(100))).toBe(0);
+    expect(await lay(lines, patches(120))).toBe(1);
+    repaint();
+    expect(await lay(lines, patches(120))).toBe(2);
   });
 });
 

@@ -1,6 +1,6 @@
 import type { SheetMaps } from '@wembrel/core/bake/transfer';
 import type { Recipe } from '@wembrel/core/decisions/recipe/recipe';
-import { levelsOfDetail } from '@wembrel/core/recipes/evaluate';
+import { type Checkpoints, levelsOfDetail } from '@wembrel/core/recipes/evaluate';
 import type { RecipeInputs } from '@wembrel/core/recipes/inputs/input-maps';
 import type { RecipeJob } from '@wembrel/core/recipes/job';
 import type { PreparedLines } from '@wembrel/core/recipes/prepare';
@@ -28,11 +28,13 @@ export interface EvaluateInput {
   maps: SheetMaps;
   /** Samples of a texel along an axis. */
   grid: number;
+  /** States between lines that are kept, and taken up: for one sample a texel. */
+  checkpoints?: Checkpoints;
 }
 
 /** Lays all lines over the maps of a sheet, by all threads; the result does not depend on their number. @throws Cancelled */
 export async function evaluateRecipe(
-  { recipe, prepared, surface, inputs, maps, grid }: EvaluateInput,
+  { recipe, prepared, surface, inputs, maps, grid, checkpoints }: EvaluateInput,
   scope: JobScope,
   progress?: (share: number) => void,
 ): Promise<LineReport[]> {
@@ -41,7 +43,12 @@ export async function evaluateRecipe(
   const job: RecipeJob = { recipe, lines, looks, surface, steps: pxSteps(surface), lods, inputs, grid, maps };
   const tiles = sharedTiles(surface, scope);
   const reached = new Float64Array(new SharedArrayBuffer(Math.max(1, tiles.numbers.length * lines.length) * 16));
-  await overTiles(tiles, scope, (slot) => scope.run(recipeTasks.evaluate, { job, tiles, slot, reached }), progress);
+  await overTiles(
+    tiles,
+    scope,
+    (slot) => scope.run(recipeTasks.evaluate, { job, tiles, slot, reached, checkpoints: checkpoints ?? null }),
+    progress,
+  );
   return lines.map((number, k) => {
     let [texels, sum] = [0, 0];
     for (let t = 0; t < tiles.numbers.length; t++) {

@@ -1,7 +1,7 @@
 import type { StockLook } from '@wembrel/core/decisions/recipe/look';
 import { InputError } from '@wembrel/core/errors';
 import type { Raster } from '@wembrel/core/image/raster';
-import { RecipeEvaluator } from '@wembrel/core/recipes/evaluate';
+import { type Checkpoints, RecipeEvaluator } from '@wembrel/core/recipes/evaluate';
 import { type DistanceTiles, measureDistances } from '@wembrel/core/recipes/inputs/distances';
 import { type IdPicture, readIdPicture, resizedIds } from '@wembrel/core/recipes/inputs/id-picture';
 import type { RecipeJob } from '@wembrel/core/recipes/job';
@@ -59,11 +59,17 @@ export const recipeTasks = taskGroup('recipe', {
   },
 
   /** @param reached texels and sum of each line, tile after tile */
-  async evaluate(input: { job: RecipeJob; tiles: SharedTiles; slot: number; reached: Float64Array }): Promise<void> {
-    const { job, tiles, slot, reached } = input;
+  async evaluate(input: {
+    job: RecipeJob;
+    tiles: SharedTiles;
+    slot: number;
+    reached: Float64Array;
+    checkpoints: Checkpoints | null;
+  }): Promise<void> {
+    const { job, tiles, slot, reached, checkpoints } = input;
     const evaluator = new RecipeEvaluator(job, slot);
     for (const i of taken(tiles))
-      evaluator.tile(tiles.numbers[i], tiles.lists[i]).forEach(({ texels, sum }, line) => {
+      evaluator.tile(tiles.numbers[i], tiles.lists[i], checkpoints).forEach(({ texels, sum }, line) => {
         reached[(i * job.lines.length + line) * 2] = texels;
         reached[(i * job.lines.length + line) * 2 + 1] = sum;
       });
