@@ -3,6 +3,7 @@ import { table } from '../output.ts';
 import { browserBenches } from './browser.ts';
 import { packingBenches } from './packing.ts';
 import { rayBenches } from './rays.ts';
+import { recipeBenches } from './recipes.ts';
 import { selectBenches } from './select.ts';
 import { standInBenches } from './stand-in.ts';
 import { surveyBenches } from './survey.ts';
@@ -20,6 +21,7 @@ const BENCHES: Record<string, () => BenchRow[] | Promise<BenchRow[]>> = {
   survey: surveyBenches,
   whole: wholeBenches,
   'stand-in': standInBenches,
+  recipes: recipeBenches,
   browser: browserBenches,
 };
 

@@ -8,12 +8,13 @@ import { NO_INPUTS } from '@wembrel/core/recipes/inputs/input-maps';
 import { recipeNeeds } from '@wembrel/core/recipes/inputs/needs';
 import { limitColours } from '@wembrel/core/recipes/limited-colours';
 import { gaussTables } from '@wembrel/core/recipes/looks/break-up';
+import { planRecipeMemory } from '@wembrel/core/recipes/memory';
 import { prepareLines } from '@wembrel/core/recipes/prepare';
 import { paintStock } from '@wembrel/core/recipes/stock/stock';
 import { surfaceOfCell } from '@wembrel/core/recipes/surface';
 import { buildBvh } from '@wembrel/kernels/bvh';
 import { levelCount, levelSetLength } from '@wembrel/kernels/sample';
-import { describe, expect, it } from 'vitest';
+import { describe, expect, it, test } from 'vitest';
 import { colourLine, evaluated, pictureLook, recipeOf, sixSides } from './scenes.ts';
 
 /** A picture of bytes from a function of its texels. */
@@ -241,6 +242,26 @@ function stockSet(look: Parameters<typeof paintStock>[0] = 'asphalt', side = 32)
     new SharedArrayBuffer(levelSetLength(side, side, levelCount(side, side)) * 4),
   );
 }
+
+test('memory is planned before, and refused with its numbers', () => {
+  const needs = recipeNeeds(
+    recipeOf([
+      colourLine('a', '#ff0000', {
+        all: [
+          { of: 'ao', to: 1 },
+          { of: 'uv-border', to: 5 },
+        ],
+      }),
+    ]),
+  );
+  const small = planRecipeMemory('a.glb', { side: 512, triangles: 1000, needs }, 1e9);
+  expect(planRecipeMemory('a.glb', { side: 1024, triangles: 1000, needs }, 1e9)).toBeGreaterThan(small * 3.8);
+  // 4096² with three maps stays below 1 GB, as the reference wants it.
+  expect(planRecipeMemory('a.glb', { side: 4096, triangles: 100_000, needs }, 24e9)).toBeLessThan(1e9);
+  expect(() => planRecipeMemory('a.glb', { side: 8192, triangles: 1000, needs }, 1e9)).toThrow(
+    /needs 1\.4 GiB at 8192 px.* has 0\.9/,
+  );
+});
 
 describe('repetition that is broken up', () => {
   it.each(['asphalt', 'zinc', 'grime'] as const)('keeps mean and variance of %s within 2 %%', (name) => {

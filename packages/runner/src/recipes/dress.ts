@@ -1,3 +1,4 @@
+import { totalmem } from 'node:os';
 import { FILLED_MAPS } from '@wembrel/core/bake/fill';
 import { emptyMaps } from '@wembrel/core/bake/sheet-maps';
 import type { SheetMaps } from '@wembrel/core/bake/transfer';
@@ -12,6 +13,7 @@ import { lowTarget } from '@wembrel/core/rays/target/low-target';
 import { boxOf, largestSide } from '@wembrel/core/rays/target/mesh-box';
 import { sceneObjects } from '@wembrel/core/rays/target/scene-objects';
 import { recipeNeeds } from '@wembrel/core/recipes/inputs/needs';
+import { planRecipeMemory } from '@wembrel/core/recipes/memory';
 import { prepareLines, type RecipeProblem, writtenChannels } from '@wembrel/core/recipes/prepare';
 import { meanMetresPerPx, surfaceOfTarget } from '@wembrel/core/recipes/surface';
 import type { Model } from '@wembrel/core/scene/model';
@@ -81,6 +83,9 @@ export async function dress(
 ): Promise<Dressed> {
   const { low, apart } = model;
   const side = settings.proof ? Math.max(16, Math.round(settings.size / PROOF_DIVISOR)) : settings.size;
+  const reads = recipeNeeds(recipe);
+  const triangles = low.parts.reduce((sum, part) => sum + part.indices.length / 3, 0);
+  planRecipeMemory(low.path, { side, triangles, needs: reads }, totalmem());
   const found = await looks.ofRecipe(recipe);
   const once = placedOnce(low, apart);
   const sources = model.high.length > 0 ? model.high : [model.source];
@@ -92,7 +97,6 @@ export async function dress(
   const base = await bakeOnto(model, once, needs.maps, { ...settings, side, bits: 8, asked: recipe }, scope, (share) =>
     progress(0.35 * share, 'baking what is there'),
   );
-  const reads = recipeNeeds(recipe);
   const kinds: MapKind[] = [...reads.maps, ...(reads.bakedIds ? (['id'] as const) : [])];
   // Conditions are read between texels: one sample of each is enough.
   const baked = await inputMaps(
