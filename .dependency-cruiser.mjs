@@ -23,8 +23,9 @@ const RUNNER_LEVELS = [
   ['write'],
   ['stages'],
   ['plans'],
-  ['merge', 'models', 'rays', 'survey'],
+  ['models', 'rays', 'survey'],
   ['stand-in', 'recipes'],
+  ['merge'],
   ['worker'],
 ];
 const WEB_LEVELS = [['contract', 'ui'], ['workers'], ['stage'], ['project'], ['views']];

@@ -16,6 +16,7 @@ import { zipFiles } from '@wembrel/runner/write/zip';
 import { choice, helpText, type OptionSpec, parse, UsageError, type Values, whole } from './arguments.ts';
 import { COLLISION, collisionFrom } from './collide.ts';
 import { failed, refused } from './failures.ts';
+import { MERGE_RECIPES, mergeRecipes } from './merge-recipes.ts';
 import { COPIES, copiesFrom } from './model-copies.ts';
 import { apartLines, count, editLines, progressLine, size, table } from './output.ts';
 import { keptApart, readPlanFile } from './plan.ts';
@@ -87,6 +88,7 @@ export const mergeOptions: Record<string, OptionSpec> = {
   proof: { type: 'boolean', help: 'bake a quarter of the side, same layout' },
   zip: { type: 'string', value: 'FILE', help: 'also write everything as one ZIP' },
   'same-names': { type: 'boolean', help: 'materials that look the same get one name in all models' },
+  ...MERGE_RECIPES,
   ...COPIES,
   ...COLLISION,
   ...PROFILES,
@@ -243,6 +245,8 @@ export async function merge(args: string[]): Promise<number> {
   decisions.sameNames = Boolean(values['same-names']);
   decisions.collision = collisionFrom(values);
   decisions.modelCopies = copiesFrom(values);
+  const { recipes, pictures: recipePictures, close: closePictures } = await mergeRecipes(values);
+  decisions.recipes = recipes;
   const { files, textures, problems, close } = await collectModels(inputs);
   const early = problems.map((problem) => ({ path: problem.path, message: problem.reason }));
   const progress = progressLine(Boolean(values.quiet));
@@ -262,6 +266,7 @@ export async function merge(args: string[]): Promise<number> {
         strict: Boolean(values.strict),
         compare: !values['no-compare'],
         mustFit: left(values),
+        recipePictures,
         ...(isAuto(values) ? { auto: autoFrom(values, decisions) } : {}),
         onProgress: progress.on,
       },
@@ -279,6 +284,7 @@ export async function merge(args: string[]): Promise<number> {
   } finally {
     await scope.close();
     await close();
+    await closePictures();
   }
 }
 
@@ -310,6 +316,10 @@ function human(report: MergeReport, out: string): string {
   for (const sheet of report.sheets)
     lines.push(
       `${sheet.name}: ${sheet.size} px, ${(sheet.coverage * 100).toFixed(1)} % covered, ${(sheet.scale * 100).toFixed(0)} % of the sources' sharpness, mips 0–${sheet.protectedMip} protected`,
+    );
+  for (const { sheet, recipe, lines: reached } of report.recipes)
+    lines.push(
+      `${sheet}: recipe "${recipe}": ${reached.map(({ line, mean, texels }) => `${line} (${count(texels)} texels, ${(mean * 100).toFixed(0)} %)`).join(', ')}`,
     );
   lines.push(...editLines(report.edited));
   lines.push(...apartLines(report.keptApart));

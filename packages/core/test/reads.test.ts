@@ -8,6 +8,7 @@ import { SheetDecision } from '../src/decisions/sheets.ts';
 import { StandInSpec } from '../src/decisions/stand-in.ts';
 
 const start = MergeDecisions.parse({});
+const NO_SETTINGS = { curvature: null, ao: null, thickness: null, ids: 'material' as const };
 const [sheet] = start.sheets;
 const sheets = (more: object) => [SheetDecision.parse({ ...sheet, ...more })];
 const faces = (edit: object) =>
@@ -55,6 +56,16 @@ const CHANGES: { [K in keyof MergeDecisions]: [value: MergeDecisions[K], outdate
   sameNames: [true, ['merge']],
   modelCopies: [['obj'], ['merge']],
   collision: [{ as: 'hull', faces: 32, pieces: 8, by: 'model' }, ['merge']],
+  recipes: [
+    [
+      {
+        recipe: { recipe: 1, name: 'Dust', conditions: {}, inputs: NO_SETTINGS, ground: null, lines: [] },
+        models: ['*'],
+        sheets: ['*'],
+      },
+    ],
+    ['merge'],
+  ],
   repairs: [{ ...start.repairs, shareTwins: true }, ['layout', 'merge']],
   reading: [{ ...start.reading, naming: { ...start.reading.naming, patterns: ['{slot}_{map}'] } }, ALL],
   faces: [faces({}), ALL],

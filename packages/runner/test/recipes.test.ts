@@ -24,7 +24,7 @@ import { type CellOptions, recipeCell } from '../src/recipes/cell.ts';
 import { Looks } from '../src/recipes/looks.ts';
 import { RecipeSession } from '../src/recipes/session.ts';
 import { trialLoad } from '../src/trial/trial-load.ts';
-import { folder, put, take, testScope } from './here.ts';
+import { folder, mergeFolder, put, take, testScope } from './here.ts';
 
 const recipeOf = (lines: unknown[], more: Record<string, unknown> = {}) =>
   Recipe.parse({ recipe: 1, name: 'test', lines, ...more });
@@ -336,6 +336,70 @@ describe('a recipe on a cell', () => {
     const used = new Set<string>();
     for (let i = 0; i < data.length; i += channels) used.add(data.subarray(i, i + 3).join());
     expect(used.size).toBeLessThanOrEqual(6);
+  });
+});
+
+describe('a recipe on the sheets of a merge', () => {
+  const dusty = recipeOf([
+    { name: 'dust', what: { look: { from: 'stock', look: 'grime' } }, where: { of: 'ao', from: 0.5, soft: 0.3 } },
+    {
+      name: 'red in front',
+      what: { look: { from: 'values', color: '#ff0000' } },
+      where: { of: 'facing', direction: [0, 0, 1], to: 30 },
+    },
+    {
+      name: 'dented',
+      what: { change: 'darken', by: 0.1 },
+      where: { of: 'noise', size: 120, from: 0.5 },
+      how: { relief: { depth: -2 } },
+    },
+  ]);
+  const use = (models = ['*']) => [{ recipe: dusty, models, sheets: ['*'] }];
+  async function merged(at: string, plan: Parameters<typeof mergeFolder>[2], threads = 2) {
+    const out = folder();
+    return { out, ...(await mergeFolder(at, out, plan, threads)) };
+  }
+
+  const signs = () => Object.fromEntries(Object.entries(kept(buildSigns)).slice(0, 2));
+
+  test('is laid once materials are baked, on the models that it is for; the others are what they were, and are compared', async () => {
+    const at = await put(signs());
+    const [first, second] = Object.keys(signs());
+    const plan = { size: 256, margin: 8, mergeAll: true };
+    const plain = await merged(at, plan);
+    const dressed = await merged(at, { ...plan, recipes: use([first]) });
+    expect(dressed.report.faults.filter(({ code }) => code === 'recipe')).toEqual([]);
+    expect(dressed.report.recipes).toMatchObject([{ sheet: 'sheet', recipe: 'test' }]);
+    for (const { texels } of dressed.report.recipes[0].lines) expect(texels).toBeGreaterThan(10);
+    expect((await trialLoad(dressed.out)).problems).toEqual([]);
+    // Only the second was compared, and nothing of it changed.
+    expect(dressed.report.fidelity?.models).toBe(1);
+    expect(plain.report.fidelity?.models).toBe(2);
+    const red = async (out: string) => share(await pixels(out, 'textures/sheet_baseColor.png'), [255, 0, 0], 6);
+    expect(await red(dressed.out)).toBeGreaterThan(await red(plain.out));
+    expect(second).not.toBe(first);
+    const normals = await pixels(dressed.out, 'textures/sheet_normal.png');
+    expect(share(normals, [128, 128, 255], 1)).toBeLessThan(1);
+  });
+
+  test('a model that it changes everywhere is not compared at all; one that it does not reach is named', async () => {
+    const at = await put(signs());
+    const plan = { size: 256, margin: 8, mergeAll: true };
+    const all = await merged(at, { ...plan, recipes: use() });
+    expect(all.report.fidelity).toBeNull();
+    const none = await merged(at, { ...plan, recipes: use(['nothing*']) });
+    expect(none.report.faults).toContainEqual({
+      code: 'recipe',
+      subject: 'sheet: test',
+      message: 'no island of the models that it is for lies on the sheet',
+    });
+  });
+
+  test('the same bytes with one thread and with two', async () => {
+    const at = await put(signs());
+    const plan = { size: 128, margin: 8, mergeAll: true, recipes: use() };
+    const [one, two] = await Promise.all([1, 2].map((threads) => merged(at, plan, threads)));
+    expect(await take(one.out)).toEqual(await take(two.out));
   });
 });
 

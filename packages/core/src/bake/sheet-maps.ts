@@ -12,13 +12,18 @@ export interface SheetNeeds {
   emissiveStrength: number;
 }
 
-/** @param without maps that are left out although materials have them */
-export function sheetNeeds(routing: Routing, sheet: number, without: readonly SheetMap[] = []): SheetNeeds {
+/** @param without maps that are left out although materials have them @param dressed something is laid on the sheet later, which may have normals and glow */
+export function sheetNeeds(
+  routing: Routing,
+  sheet: number,
+  without: readonly SheetMap[] = [],
+  dressed = false,
+): SheetNeeds {
   const looks = routing.materials.filter((material) => material.sheet === sheet).map((material) => material.look);
   const brightest = Math.max(0, ...looks.flatMap((look) => look.emissiveFactor));
   return {
-    normal: !without.includes('normal') && looks.some((look) => look.normal),
-    emissive: !without.includes('emissive') && brightest > 0,
+    normal: !without.includes('normal') && (dressed || looks.some((look) => look.normal)),
+    emissive: !without.includes('emissive') && (dressed || brightest > 0),
     alpha: looks.some((look) => look.alphaMode !== 'OPAQUE'),
     emissiveStrength: Math.max(1, brightest),
   };

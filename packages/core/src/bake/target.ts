@@ -46,9 +46,17 @@ function sheetsWithNormals(routing: Routing, layout: Layout): boolean[] {
   );
 }
 
-/** Builds all target parts of a layout. `tangentsReady` must have resolved. */
-export function targetParts(models: Model[], routing: Routing, layout: Layout, sizes: ImageSizes): TargetPart[] {
-  const withNormals = sheetsWithNormals(routing, layout);
+/** Builds all target parts of a layout. `tangentsReady` must have resolved. @param dressed whether something is laid on a sheet later, which needs frames */
+export function targetParts(
+  models: Model[],
+  routing: Routing,
+  layout: Layout,
+  sizes: ImageSizes,
+  dressed: (sheet: string) => boolean = () => false,
+): TargetPart[] {
+  const withNormals = sheetsWithNormals(routing, layout).map(
+    (normals, s) => normals || (dressed(layout.sheets[s].name) && !layout.sheets[s].without.includes('normal')),
+  );
   const plotOf = new Map<string, { plot: PlacedPlot; shiftX: number; shiftY: number; triangles: Uint32Array }[]>();
   for (const sheet of layout.sheets)
     for (const plot of sheet.plots)

@@ -9,6 +9,7 @@ import { PlannedSurface } from './planned-surface.ts';
 import { chosenProfiles, ProfileChoice } from './profiles.ts';
 import { RayDecisions } from './ray-decisions.ts';
 import { ReadingDecisions } from './reading.ts';
+import { RecipeUse } from './recipe/recipe-use.ts';
 import { Repairs } from './repairs.ts';
 import { namedTwice, RouteList, WeightList } from './routes.ts';
 import { APART, RouteRule } from './rules.ts';
@@ -109,6 +110,8 @@ const Fields = PlanFields.extend({
   light: LightDecisions.prefault({}),
   /** How the stand-ins of heavy models are made. */
   standIns: ModelStandIns.default([]),
+  /** Recipes that are laid on sheets once their materials are baked, one after the other. */
+  recipes: z.array(RecipeUse).max(50, 'at most 50 recipes').default([]),
   repairs: Repairs.prefault({}),
   budget: Budget.prefault({}),
   /** Names that slots must bear; `*` stands for any letters. Empty: any name. */

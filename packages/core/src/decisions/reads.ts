@@ -48,6 +48,7 @@ export const READS = {
     ...PLAN_KEYS,
     ...READING,
     'repairs',
+    'recipes',
     'requiredNames',
     'requiredTextures',
     'compareAt',

@@ -18,6 +18,7 @@ import { basisOf, type PlanBasis } from '../plans/plan-basis.ts';
 import type { JobScope } from '../pool/job-scope.ts';
 import { type OnProgress, stopwatch } from '../progress.ts';
 import type { InputFile } from '../read/collect.ts';
+import { type SheetDressed, SheetDressing } from '../recipes/dress-sheet.ts';
 import { type BakedSheet, type BakeOptions, bake, paddingOf } from '../stages/bake.ts';
 import { type Comparison, captureOriginal, compare, picturedModels, type WorstPictures } from '../stages/compare.ts';
 import { type PipelineInput, type StageContext, stageContext } from '../stages/context.ts';
@@ -46,6 +47,8 @@ export interface MergeRequest extends PipelineInput, BakeOptions {
   auto?: DefaultPlanOptions;
   /** Patterns of objects, besides those that alone are merged, that some object has to fit. */
   mustFit?: readonly string[];
+  /** Pictures that the recipes of the decisions name. */
+  recipePictures?: readonly InputFile[];
   /** Whether the result is compared with its original, once it is delivered; by default it is. */
   compare?: boolean;
   /** Told once everything is delivered and the comparison begins, with all that is known without it. */
@@ -116,13 +119,15 @@ async function mergeAll(asked: MergeRequest, scope: JobScope): Promise<MergeResu
   lap('read');
   const routed = routeModels(reshaped, decisions);
   lap('plan');
-  const laidOut = await layOut(routed, decisions, context);
+  const dressing =
+    decisions.recipes.length > 0 ? new SheetDressing(decisions.recipes, asked.recipePictures ?? []) : null;
+  const laidOut = await layOut(routed, decisions, context, dressing);
   lap('layout');
-  const baked = await bake(laidOut, decisions, request, context);
+  const baked = await bake(laidOut, decisions, { ...request, dressing }, context);
   lap('bake');
   // Handing over rebuilds the models.
   const density = sheetDensity(laidOut);
-  const faults = [...layoutFaults(laidOut), ...faceFaults(found, decisions)];
+  const faults: Fault[] = [...layoutFaults(laidOut), ...faceFaults(found, decisions), ...(dressing?.faults ?? [])];
 
   const shapes = shapesOfModels(laidOut.models, decisions.collision, scope);
 
@@ -162,6 +167,7 @@ async function mergeAll(asked: MergeRequest, scope: JobScope): Promise<MergeResu
       handedOver,
       density,
       faults,
+      dressed: dressing?.dressed ?? [],
       manifest: described,
     });
     await writeTileTables(described, handedOver, delivery);
@@ -192,7 +198,10 @@ async function mergeAll(asked: MergeRequest, scope: JobScope): Promise<MergeResu
     });
     if (request.compare === false) return resultWith(null);
     await request.onDelivered?.(resultWith(null));
-    const compared = await compareDelivered(request.out, handedOver, original, context);
+    const dressed = dressing?.models ?? new Set<number>();
+    // What a recipe has changed is meant to look otherwise.
+    if (dressed.size === found.models.length) return resultWith(null);
+    const compared = await compareDelivered(request.out, handedOver, original, context, dressed);
     if (compared) lap('compare');
     return resultWith(compared);
   } catch (error) {
@@ -214,6 +223,7 @@ interface Merged {
   handedOver: HandedOver;
   density: ReturnType<typeof sheetDensity>;
   faults: Fault[];
+  dressed: SheetDressed[];
   manifest: Manifest;
 }
 
@@ -232,6 +242,7 @@ const writtenReport = ({ found, laidOut, handedOver, manifest, density, ...merge
   coloured: merged.reshaped.coloured,
   density: density && roundedDensity(density),
   faults: merged.faults,
+  recipes: merged.dressed,
 });
 
 /** The decisions with the plan that is made for what was read, where one is asked for, and the models as that plan has them. */
@@ -285,9 +296,10 @@ async function compareDelivered(
   { again }: HandedOver,
   original: ReturnType<typeof captureOriginal>,
   context: StageContext,
+  dressed: ReadonlySet<number>,
 ): Promise<Comparison | null> {
   try {
-    const compared = await compare(original, picturedModels(again), context);
+    const compared = await compare(original, picturedModels(again), context, dressed);
     await writeFile(join(out, FIDELITY_FILE), jsonFile(compared.fidelity));
     return compared;
   } catch (error) {

@@ -7,6 +7,7 @@ import type { SheetLayout } from '@wembrel/core/layout/layout';
 import type { JoinOffer } from '@wembrel/core/plan/join-offer';
 import type { Density } from '@wembrel/core/survey/density';
 import type { Totals } from '@wembrel/core/survey/figures';
+import type { SheetDressed } from '../recipes/dress-sheet.ts';
 import type { BakedSheet } from '../stages/bake.ts';
 import type { Cut } from '../stages/cut.ts';
 import type { Repaired } from '../stages/mend.ts';
@@ -30,6 +31,8 @@ export interface MergeReport {
   coloured: number;
   density: Density | null;
   /** How like its original the result looks; null where it was not compared. */
+  /** Recipes that were laid on sheets, and how far their lines reach. */
+  recipes: SheetDressed[];
   fidelity: Fidelity | null;
   seconds: Record<string, number>;
   peakBytes: number;

@@ -4,7 +4,7 @@ import { emptyMaps } from '@wembrel/core/bake/sheet-maps';
 import type { SheetMaps } from '@wembrel/core/bake/transfer';
 import { PROOF_DIVISOR } from '@wembrel/core/decisions/decisions';
 import type { MapKind } from '@wembrel/core/decisions/map-kinds';
-import { proofRecipe, RayRecipe, type RayRecipeInput } from '@wembrel/core/decisions/ray-decisions';
+import { proofRecipe, RayRecipe } from '@wembrel/core/decisions/ray-decisions';
 import type { Recipe } from '@wembrel/core/decisions/recipe/recipe';
 import { stem } from '@wembrel/core/handover/names';
 import { type RaySheetNeeds, raySheetNeeds, sheetMapsOf } from '@wembrel/core/rays/maps/sheet-maps';
@@ -26,6 +26,7 @@ import type { BakedSheet } from '../stages/bake.ts';
 import { bakeTasks } from '../stages/bake-tasks.ts';
 import { evaluateRecipe, type LineReport } from './evaluate.ts';
 import { givenMaps } from './given-maps.ts';
+import { inputSettings } from './input-settings.ts';
 import { type BakedInputs, findInputs, NOTHING_BAKED } from './inputs.ts';
 import type { Looks } from './looks.ts';
 import { placedOnce } from './own-uvs.ts';
@@ -146,21 +147,6 @@ async function inputMaps(
     return { maps: await givenMaps(low.path, kinds, settings.maps, settings.side, looks), legend: [] };
   const { maps, legend } = await bakeOnto(model, low, kinds, settings, scope, progress);
   return { maps: maps.maps, legend };
-}
-
-/** Rays and directions of a texel of what conditions read: their stretches are soft, and neighbours are blended. */
-const RAYS = 32;
-const DIRECTIONS = 8;
-
-/** How a recipe wants the maps that its conditions read. */
-function inputSettings({ inputs }: Recipe): Pick<RayRecipeInput, 'curvature' | 'ao' | 'thickness' | 'id'> {
-  const metres = (mm: number | null) => (mm === null ? null : mm / 1000);
-  return {
-    curvature: { radius: metres(inputs.curvature), directions: DIRECTIONS },
-    ao: { distance: metres(inputs.ao), rays: RAYS },
-    thickness: { distance: metres(inputs.thickness), rays: RAYS },
-    id: { by: inputs.ids },
-  };
 }
 
 interface BakeSettings extends DressSettings {

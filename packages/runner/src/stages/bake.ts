@@ -10,6 +10,7 @@ import type { JobScope } from '../pool/job-scope.ts';
 import type { Images } from '../read/images.ts';
 import { bakeTasks } from './bake-tasks.ts';
 import type { StageContext } from './context.ts';
+import type { Dressing } from './dressing.ts';
 import type { LaidOut } from './lay-out.ts';
 
 export interface BakedSheet {
@@ -22,6 +23,8 @@ export interface BakedSheet {
 export interface BakeOptions {
   /** A quarter of the side, same layout. */
   proof?: boolean;
+  /** What is laid over materials; null: nothing. */
+  dressing?: Dressing | null;
   /** Called when a sheet's bake begins; its maps, in shared memory, fill while it goes on. */
   onMaps?: (sheet: string, maps: SheetMaps) => void;
 }
@@ -66,7 +69,8 @@ export interface SheetBake {
 export async function bakeSheet(sheetBake: SheetBake, scope: JobScope, progress: Progress): Promise<BakedSheet> {
   const { routing, layout } = sheetBake.laidOut;
   const sheet = layout.sheets[sheetBake.sheet];
-  const needs = sheetNeeds(routing, sheetBake.sheet, sheet.without);
+  const dressing = sheetBake.options.dressing?.isFor(sheet.name) ? sheetBake.options.dressing : null;
+  const needs = sheetNeeds(routing, sheetBake.sheet, sheet.without, dressing !== null);
   const pxScale = pxScaleOf(sheetBake.options);
   const width = Math.max(1, Math.round(sheet.width * pxScale));
   const height = Math.max(1, Math.round(sheet.height * pxScale));
@@ -86,6 +90,7 @@ export async function bakeSheet(sheetBake: SheetBake, scope: JobScope, progress:
     progress((k + 1) / own.length, `baked ${name}`);
   }
   scope.checkpoint();
+  await dressing?.dress({ ...sheetBake.laidOut, sheet, maps, grid: gridOf(sheetBake) }, scope, progress);
   let covered = 0;
   for (const o of maps.owner) if (o !== 0 && o < BEYOND) covered++;
   // What is read without blending takes the nearest texel everywhere; all else is filled smoothly.
@@ -96,6 +101,9 @@ export async function bakeSheet(sheetBake: SheetBake, scope: JobScope, progress:
   await Promise.all(filled.map((map) => scope.run(bakeTasks.fill, { maps, map, known })));
   return { maps, needs, coverage: covered / (width * height) };
 }
+
+/** Samples of a texel along an axis of what is laid over materials. */
+const gridOf = ({ d, options }: SheetBake): number => (options.proof ? 1 : Math.round(Math.sqrt(d.samples)));
 
 /** px of the map per px of the layout. */
 const pxScaleOf = ({ proof }: BakeOptions): number => (proof ? 1 / PROOF_DIVISOR : 1);

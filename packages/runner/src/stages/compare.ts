@@ -93,16 +93,17 @@ export interface Comparison {
 /**
  * The last stage: renders original and result from the twelve views at three distances and measures the difference.
  * Models that are drawn from the same data as before are left out.
- * @param result the files as they were read again @throws Cancelled
+ * @param result the files as they were read again @param leftOut models that are meant to look otherwise, by their position @throws Cancelled
  */
 export async function compare(
   original: Original,
   result: PicturedModels,
   { scope, report }: StageContext,
+  leftOut: ReadonlySet<number> = new Set(),
 ): Promise<Comparison> {
   const { pictureSize } = original;
   const whole = pictureScene(result, pictureSize);
-  const changed = changedCells(original.scene, whole);
+  const changed = changedCells(original.scene, whole).filter((cell) => !leftOut.has(cell));
   if (changed.length === 0) return unchanged(original, { scope, report });
   const shown = changed;
   const pair: ScenePair = {

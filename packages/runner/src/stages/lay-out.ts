@@ -5,6 +5,7 @@ import { type GatheredPlots, type Layout, layOut as layOutPlots, plotsBySheet } 
 import type { LayoutHooks } from '@wembrel/core/layout/pack-sheet';
 import { tangentsReady } from '@wembrel/core/mesh/tangents';
 import type { StageContext } from './context.ts';
+import type { Dressing } from './dressing.ts';
 import type { Routed } from './route.ts';
 
 /** Islands in their places. */
@@ -39,11 +40,22 @@ export function packRouted(routed: Routed, decisions: MergeDecisions, { scope, r
  * The fourth stage: islands are packed, and every part on a sheet gets its new UVs.
  * @throws InputError when islands do not fit @throws Cancelled
  */
-export async function layOut(routed: Routed, decisions: MergeDecisions, context: StageContext): Promise<LaidOut> {
+export async function layOut(
+  routed: Routed,
+  decisions: MergeDecisions,
+  context: StageContext,
+  dressing: Dressing | null = null,
+): Promise<LaidOut> {
   const { routing, layout } = sentenced(routed, () => packRouted(routed, decisions, context));
   await tangentsReady;
   context.scope.checkpoint();
-  const targets = targetParts(routed.models, routing, layout, sizesOf(routed));
+  const targets = targetParts(
+    routed.models,
+    routing,
+    layout,
+    sizesOf(routed),
+    (name) => dressing?.isFor(name) ?? false,
+  );
   const byPart = new Map(targets.map((target) => [`${target.model}:${target.part}`, target]));
   return { ...routed, routing, layout, targets, byPart };
 }
