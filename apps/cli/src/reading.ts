@@ -37,9 +37,13 @@ export async function jsonFile<T>(option: string, file: string, schema: z.ZodTyp
   throw new UsageError(`--${option} ${file}: ${path.join('.') || 'the file'}: ${message}`);
 }
 
+/** What is said where something is of none of several kinds. */
+const NO_KIND = 'Invalid input';
+
 /** What is wrong where something may be one of several kinds: what the kind that was meant has to say, the one that was read farthest. */
 function innermost(issue: z.core.$ZodIssue): { path: PropertyKey[]; message: string } {
-  if (issue.code !== 'invalid_union') return issue;
+  // A sentence of its own says more than those of the kinds.
+  if (issue.code !== 'invalid_union' || issue.message !== NO_KIND) return issue;
   const inner = issue.errors.flatMap((issues) => (issues.length > 0 ? [innermost(issues[0])] : []));
   const [meant] = inner.sort((a, b) => b.path.length - a.path.length);
   return meant && meant.path.length > 0 ? { path: [...issue.path, ...meant.path], message: meant.message } : issue;

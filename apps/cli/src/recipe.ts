@@ -8,7 +8,7 @@ import type { RecipeReport } from '@wembrel/runner/recipes/report';
 import { z } from 'zod';
 import { helpText, type OptionSpec, parse, UsageError, type Values, whole } from './arguments.ts';
 import { count, failedWhole, progressLine, size, table } from './output.ts';
-import { jsonFile } from './reading.ts';
+import { facesFrom, jsonFile } from './reading.ts';
 import { jobScope, watchSignals } from './run.ts';
 
 export const recipeOptions: Record<string, OptionSpec> = {
@@ -34,6 +34,11 @@ export const recipeOptions: Record<string, OptionSpec> = {
   size: { type: 'string', value: 'PX', help: 'side of the sheet of each model (default 2048)' },
   margin: { type: 'string', value: 'PX', help: 'gap between islands where a model is laid out anew (default 8)' },
   samples: { type: 'string', value: 'N', help: 'samples per texel: 1, 4, 16 (default 4)' },
+  faces: {
+    type: 'string',
+    value: 'FILE',
+    help: 'face groups, for conditions by group, as `wembrel faces` reads them',
+  },
   separate: { type: 'boolean', help: 'islands that lie over each other get places of their own' },
   cell: { type: 'string', value: 'PX', help: 'no models: one cell of so many px that wraps on its own edges' },
   metres: { type: 'string', value: 'M', help: 'side of the cell on the ground, metres (default 1)' },
@@ -66,7 +71,7 @@ export async function recipe(args: string[]): Promise<number> {
   }
   const [way, ...models] = inputs;
   if (way === 'schema') {
-    process.stdout.write(`${JSON.stringify(z.toJSONSchema(Recipe, { io: 'input' }), null, 2)}\n`);
+    process.stdout.write(`${JSON.stringify(z.toJSONSchema(Recipe, { io: 'input', reused: 'ref' }), null, 2)}\n`);
     return 0;
   }
   if (way !== 'apply') throw new UsageError(`recipe takes ${WAYS.join(' or ')}`);
@@ -120,6 +125,7 @@ async function apply(models: string[], values: Values): Promise<number> {
               margin: whole(values, 'margin', 8, 0, 256),
               embed: Boolean(values.embed),
               separate: Boolean(values.separate),
+              faces: await facesFrom(values),
             },
             scope,
           )

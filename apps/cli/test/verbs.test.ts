@@ -304,5 +304,9 @@ describe('recipe', () => {
     expect(await said('b.json')).toMatch(/two lines are called "slate"/);
     expect(await said('c.json')).toMatch(/no condition called "x"/);
     expect(await said('none.json')).toMatch(/there is no such file/);
+    const deep = `${'{"not":'.repeat(5000)}{"of":"noise","size":3}${'}'.repeat(5000)}`;
+    const text = JSON.stringify({ recipe: 1, name: 'd', lines: [{ ...slate, where: 0 }] });
+    await writeFile(join(at, 'd.json'), text.replace('"where":0', `"where":${deep}`));
+    expect(await said('d.json')).toMatch(/conditions stand in each other at most 8 deep/);
   });
 });

@@ -1,6 +1,7 @@
 import { readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { emptyMaps } from '@wembrel/core/bake/sheet-maps';
+import { FaceDecisions } from '@wembrel/core/decisions/face-decisions';
 import { Recipe } from '@wembrel/core/decisions/recipe/recipe';
 import { NO_INPUTS } from '@wembrel/core/recipes/inputs/input-maps';
 import { prepareLines } from '@wembrel/core/recipes/prepare';
@@ -193,6 +194,30 @@ describe('a recipe on models', () => {
       between += Number(base.data[i] > 20 && base.data[i] < 235);
     }
     expect(between).toBeGreaterThan(10);
+  });
+
+  test('face groups are told apart, on models and on the sheets of a merge', async () => {
+    const [name] = Object.keys(kept(buildSigns));
+    const at = await put({ [name]: kept(buildSigns)[name] });
+    const model = await loadModel({ name, path: join(at, name) });
+    const slot = model.slots[model.parts[0].slot].name;
+    const faces = FaceDecisions.parse({ groups: [{ id: 'g', name: 'Plate', hue: 1, slots: [slot] }] });
+    const recipe = recipeOf([
+      paint('group', '#ff0000', { of: 'group', names: ['Plate'] }),
+      paint('none', '#00ff00', { of: 'group', names: ['Frame'] }),
+    ]);
+    const { report } = await apply(at, recipe, { faces });
+    expect(report.models[0].lines[0].texels).toBeGreaterThan(50);
+    expect(report.faults.filter(({ code }) => code === 'line')).toEqual([
+      { code: 'line', subject: `${name}: none`, message: 'no group is called "Frame"; there is Plate' },
+    ]);
+    const out = folder();
+    const merged = await mergeFolder(at, out, {
+      size: 128,
+      faces,
+      recipes: [{ recipe, models: ['*'], sheets: ['*'] }],
+    });
+    expect(merged.report.recipes[0].lines[0].texels).toBeGreaterThan(50);
   });
 
   test('maps that were baked before are taken from pictures, and asked for where they are missing', async () => {

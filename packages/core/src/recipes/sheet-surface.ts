@@ -8,6 +8,7 @@ import {
   transformDirections,
   transformPoints,
 } from '../math/mat4.ts';
+import type { GroupIds } from '../rays/maps/group-ids.ts';
 import { sceneObjects } from '../rays/target/scene-objects.ts';
 import type { Model, Part } from '../scene/model.ts';
 import type { RecipeSurface } from './surface.ts';
@@ -21,6 +22,7 @@ export interface SheetSurfaceInput {
   targets: ReadonlyMap<string, TargetPart>;
   /** Of the maps, px. */
   size: readonly [number, number];
+  groups: GroupIds | null;
 }
 
 /** What of a sheet a recipe can be laid on. */
@@ -45,7 +47,7 @@ interface Placed {
  * The islands of some models on a sheet as a surface. Of islands that lie over each other the first is taken. Strips, cells and swatches show no surface of a
  * model, and are left out.
  */
-export function surfaceOfSheet({ models, dressed, sheet, targets, size }: SheetSurfaceInput): SheetSurface {
+export function surfaceOfSheet({ models, dressed, sheet, targets, size, groups }: SheetSurfaceInput): SheetSurface {
   const plots = sheet.plots.map((plot) => ({
     plot,
     triangles: Array.from(plot.shapeTriangle, (triangle, i) => ({
@@ -66,8 +68,8 @@ export function surfaceOfSheet({ models, dressed, sheet, targets, size }: SheetS
     island: new Uint32Array(new SharedArrayBuffer(count * 4)),
     part: new Uint16Array(new SharedArrayBuffer(count * 2)),
     parts: [],
-    group: null,
-    groups: [],
+    group: groups ? new Int32Array(new SharedArrayBuffer(count * 4)).fill(-1) : null,
+    groups: groups?.names ?? [],
     boxes: {},
     wraps: null,
   };
@@ -81,6 +83,8 @@ export function surfaceOfSheet({ models, dressed, sheet, targets, size }: SheetS
       parts.set(key, placed);
       surface.island[t] = plot.id + 1;
       surface.part[t] = placed.number;
+      if (surface.group)
+        surface.group[t] = groups?.ofFile.get(models[island.model].path)?.[island.part]?.[triangle] ?? -1;
       putTriangle(surface, t++, placed, triangle);
     }
   const named = describedParts(models, [...parts.keys()], surface);

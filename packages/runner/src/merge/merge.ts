@@ -10,6 +10,7 @@ import { tileTable } from '@wembrel/core/handover/tile-table';
 import type { Layout } from '@wembrel/core/layout/layout';
 import { fittingNone, objectsOf, sheetForEachObject } from '@wembrel/core/plan/sheet-for-each';
 import { nameProblems } from '@wembrel/core/predict/required';
+import { groupIds } from '@wembrel/core/rays/maps/group-ids';
 import type { Model } from '@wembrel/core/scene/model';
 import { objectsOfParts } from '@wembrel/core/scene/object-names';
 import { tileCsv } from '@wembrel/core/tiles/tile-sheet';
@@ -120,7 +121,11 @@ async function mergeAll(asked: MergeRequest, scope: JobScope): Promise<MergeResu
   const routed = routeModels(reshaped, decisions);
   lap('plan');
   const dressing =
-    decisions.recipes.length > 0 ? new SheetDressing(decisions.recipes, asked.recipePictures ?? []) : null;
+    decisions.recipes.length > 0
+      ? new SheetDressing(decisions.recipes, asked.recipePictures ?? [], (models) =>
+          groupIds(models, decisions.faces.groups, changedFiles(found)),
+        )
+      : null;
   const laidOut = await layOut(routed, decisions, context, dressing);
   lap('layout');
   const baked = await bake(laidOut, decisions, { ...request, dressing }, context);
@@ -286,6 +291,10 @@ function sheetForEach({ facts, read }: PlanBasis, decisions: MergeDecisions): Me
     throw new InputError(read.models[0].model.path, sentence(error));
   }
 }
+
+/** Models whose faces have other numbers than in their files. */
+const changedFiles = (found: ReadFiles): Set<string> =>
+  new Set(found.models.flatMap(({ model, edited }) => (edited ? [model.path] : [])));
 
 /** The comparison of a delivery, in the delivery. */
 const FIDELITY_FILE = 'fidelity.json';

@@ -1,6 +1,8 @@
+import type { FaceDecisions } from '@wembrel/core/decisions/face-decisions';
 import type { Recipe } from '@wembrel/core/decisions/recipe/recipe';
 import { Cancelled, InputError } from '@wembrel/core/errors';
 import { Names, stem } from '@wembrel/core/handover/names';
+import { groupIds } from '@wembrel/core/rays/maps/group-ids';
 import type { Model } from '@wembrel/core/scene/model';
 import type { JobScope } from '../pool/job-scope.ts';
 import { type OnProgress, stopwatch } from '../progress.ts';
@@ -29,6 +31,8 @@ export interface ApplyOptions extends DressSettings {
   embed: boolean;
   /** Islands that lie over each other get places of their own. */
   separate: boolean;
+  /** Face groups, and what is done to faces before. */
+  faces?: FaceDecisions;
   strict?: boolean;
   onProgress?: OnProgress;
 }
@@ -52,6 +56,7 @@ interface Run {
 export async function applyRecipe(options: ApplyOptions, scope: JobScope): Promise<RecipeReport> {
   const { seconds, lap } = stopwatch(scope);
   const read = await readFiles([...options.files, ...options.high], scope, {
+    faces: options.faces,
     onProgress: (progress) => options.onProgress?.({ ...progress, share: progress.share * 0.2 }),
   });
   lap('read');
@@ -130,7 +135,9 @@ async function applyOne(
     cancelled: () => scope.cancelled,
     progress: (share) => progress(0.1 * share, 'unwrapping'),
   });
-  const source = { source: model, low: laid.model, high, apart, images: run.read.images };
+  const edited = run.read.models.some((entry) => entry.model === model && entry.edited !== null);
+  const groups = groupIds([model], options.faces?.groups ?? [], new Set(edited ? [model.path] : []));
+  const source = { source: model, low: laid.model, high, apart, images: run.read.images, groups };
   const dressed = await dress(source, options.recipe, run.looks, options, scope, (share, doing) =>
     progress(0.1 + 0.8 * share, doing),
   );

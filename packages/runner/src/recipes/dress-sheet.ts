@@ -5,6 +5,7 @@ import { RayRecipe } from '@wembrel/core/decisions/ray-decisions';
 import type { Recipe } from '@wembrel/core/decisions/recipe/recipe';
 import { isForModel, isForSheet, type RecipeUse } from '@wembrel/core/decisions/recipe/recipe-use';
 import type { BakedMap } from '@wembrel/core/rays/maps/baked-maps';
+import type { GroupIds } from '@wembrel/core/rays/maps/group-ids';
 import { pairing } from '@wembrel/core/rays/pairing/pairings';
 import { boxOf, largestSide } from '@wembrel/core/rays/target/mesh-box';
 import { recipeNeeds } from '@wembrel/core/recipes/inputs/needs';
@@ -52,6 +53,8 @@ export class SheetDressing implements Dressing {
   constructor(
     private readonly uses: readonly RecipeUse[],
     private readonly pictures: readonly InputFile[],
+    /** Face groups of the models as they are laid out. */
+    private readonly groups: (models: readonly Model[]) => GroupIds | null = () => null,
   ) {}
 
   isFor(sheet: string): boolean {
@@ -79,7 +82,14 @@ export class SheetDressing implements Dressing {
       this.faults.push({ code: 'recipe', subject: `${sheet.name}: ${recipe.name}`, message });
     const meant = new Set(models.flatMap((model, m) => (isForModel(use, model.path) ? [m] : [])));
     const size = [maps.width, maps.height] as const;
-    const { surface, swatches } = surfaceOfSheet({ models, dressed: meant, sheet, targets: byPart, size });
+    const { surface, swatches } = surfaceOfSheet({
+      models,
+      dressed: meant,
+      sheet,
+      targets: byPart,
+      size,
+      groups: this.groups(models),
+    });
     if (swatches.length > 0)
       say(
         `${swatches.join(', ')} has one colour and no area on the sheet, so that nothing is laid on it; see wembrel recipe apply`,

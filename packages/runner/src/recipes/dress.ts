@@ -7,6 +7,7 @@ import type { MapKind } from '@wembrel/core/decisions/map-kinds';
 import { proofRecipe, RayRecipe } from '@wembrel/core/decisions/ray-decisions';
 import type { Recipe } from '@wembrel/core/decisions/recipe/recipe';
 import { stem } from '@wembrel/core/handover/names';
+import type { GroupIds } from '@wembrel/core/rays/maps/group-ids';
 import { type RaySheetNeeds, raySheetNeeds, sheetMapsOf } from '@wembrel/core/rays/maps/sheet-maps';
 import { pairing } from '@wembrel/core/rays/pairing/pairings';
 import { lowTarget } from '@wembrel/core/rays/target/low-target';
@@ -54,6 +55,8 @@ export interface Undressed {
   /** Slots that stay as they are. */
   apart: ReadonlySet<number>;
   images: Images;
+  /** Face groups of the source. */
+  groups: GroupIds;
 }
 
 /** A sheet with its recipe laid. */
@@ -110,7 +113,7 @@ export async function dress(
     (share) => progress(0.35 + 0.3 * share, `baking ${kinds.join(', ')}`),
   );
   const target = lowTarget([once], sceneObjects([once]), { size: [side, side], uvSet: 0, cast: 'smoothed', blend: 0 });
-  const surface = surfaceOfTarget(target, [side, side]);
+  const surface = surfaceOfTarget(target, [side, side], model.groups);
   progress(0.65, 'reading its pictures');
   const inputs = await findInputs(recipe, surface, baked, looks, scope);
   const prepared = prepareLines(recipe, surface, found, inputs.inputs, inputs.missing);

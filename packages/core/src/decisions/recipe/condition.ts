@@ -129,20 +129,26 @@ export type Condition =
   | { not: Condition }
   | { use: string };
 
-const list = z
-  .array(z.lazy(() => Condition))
-  .min(1)
-  .max(20);
+/** How deep conditions may stand in each other. */
+const DEEPEST = 8;
 
-export const Condition: z.ZodType<Condition> = z.lazy(() =>
-  z.union([
+const Use = z.strictObject({ use: z.string().min(1) });
+
+/** Conditions that stand in each other so many times at the most: each level once, so that what nests without end is refused at its depth. */
+function conditionOf(depth: number): z.ZodType<Condition> {
+  if (depth === 0) return z.union([Single, Use], { error: `conditions stand in each other at most ${DEEPEST} deep` });
+  const inner = conditionOf(depth - 1);
+  const list = z.array(inner).min(1).max(20);
+  return z.union([
     Single,
     z.strictObject({ all: list, by: z.enum(['product', 'least']).default('product') }),
     z.strictObject({ any: list }),
-    z.strictObject({ not: Condition }),
-    z.strictObject({ use: z.string().min(1) }),
-  ]),
-);
+    z.strictObject({ not: inner }),
+    Use,
+  ]);
+}
+
+export const Condition: z.ZodType<Condition> = conditionOf(DEEPEST);
 
 /** All single conditions in one, and the names of the shared ones that it uses. */
 export function conditionLeaves(condition: Condition): { singles: SingleCondition[]; uses: string[] } {
