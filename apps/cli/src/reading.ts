@@ -45,8 +45,11 @@ function innermost(issue: z.core.$ZodIssue): { path: PropertyKey[]; message: str
   // A sentence of its own says more than those of the kinds.
   if (issue.code !== 'invalid_union' || issue.message !== NO_KIND) return issue;
   const inner = issue.errors.flatMap((issues) => (issues.length > 0 ? [innermost(issues[0])] : []));
-  const [meant] = inner.sort((a, b) => b.path.length - a.path.length);
-  return meant && meant.path.length > 0 ? { path: [...issue.path, ...meant.path], message: meant.message } : issue;
+  const own = ({ message }: { message: string }) => Number(!/^(Invalid|Unrecognized|Too) /.test(message));
+  const [meant] = inner.sort((a, b) => own(b) - own(a) || b.path.length - a.path.length);
+  return meant && (meant.path.length > 0 || own(meant) > 0)
+    ? { path: [...issue.path, ...meant.path], message: meant.message }
+    : issue;
 }
 
 /** How the given files are to be read. @throws UsageError */
