@@ -7,7 +7,6 @@ import { isForModel, isForSheet, type RecipeUse } from '@wembrel/core/decisions/
 import type { BakedMap } from '@wembrel/core/rays/maps/baked-maps';
 import type { GroupIds } from '@wembrel/core/rays/maps/group-ids';
 import { pairing } from '@wembrel/core/rays/pairing/pairings';
-import { boxOf, largestSide } from '@wembrel/core/rays/target/mesh-box';
 import { recipeNeeds } from '@wembrel/core/recipes/inputs/needs';
 import { planRecipeMemory } from '@wembrel/core/recipes/memory';
 import { prepareLines } from '@wembrel/core/recipes/prepare';
@@ -22,7 +21,7 @@ import type { InputFile } from '../read/collect.ts';
 import { imageKey } from '../read/image-keys.ts';
 import type { Dressing, UndressedSheet } from '../stages/dressing.ts';
 import { evaluateRecipe, type LineReport } from './evaluate.ts';
-import { inputSettings } from './input-settings.ts';
+import { inputSettings, ownReach } from './input-settings.ts';
 import { type BakedInputs, findInputs, NOTHING_BAKED } from './inputs.ts';
 import { Looks } from './looks.ts';
 
@@ -40,15 +39,14 @@ export interface DressingFault {
   message: string;
 }
 
-/** How near a surface is looked for from itself, as a share of its largest side. */
-const OWN_REACH = 1e-3;
-
 /** Lays the recipes of a project on its sheets, between baking materials and padding. */
 export class SheetDressing implements Dressing {
   readonly dressed: SheetDressed[] = [];
   readonly faults: DressingFault[] = [];
   /** Models on which some line was laid, by their position. */
   readonly models = new Set<number>();
+  /** Read once for all sheets. */
+  private looks: Looks | null = null;
 
   constructor(
     private readonly uses: readonly RecipeUse[],
@@ -100,7 +98,8 @@ export class SheetDressing implements Dressing {
     }
     const needs = recipeNeeds(recipe);
     planRecipeMemory(surface.parts[0].model, { side: Math.max(...size), triangles: surface.count, needs }, totalmem());
-    const looks = new Looks(scope, this.pictures, { models, images });
+    this.looks ??= new Looks(scope, this.pictures, { models, images });
+    const { looks } = this;
     const found = await looks.ofRecipe(recipe);
     const sources = models.filter((model) => surface.parts.some((part) => part.model === model.path));
     progress(0, `${recipe.name}: baking what it reads`);
@@ -136,7 +135,7 @@ async function bakedInputs(
   const side = Math.max(surface.width, surface.height);
   const low = surfaceModel(surface, side);
   const pair = pairing('sheet', sources.flatMap(objectRefs), objectRefs(low));
-  pair.outward = pair.inward = Math.max(1e-9, largestSide(boxOf([surface])) * OWN_REACH);
+  pair.outward = pair.inward = ownReach([surface]);
   const settings = { size: side, samples: 1, bits: 16, margin: 0, hit: 'nearest' } as const;
   const bake = await bakeRays(
     [...sources, low],

@@ -11,7 +11,6 @@ import type { GroupIds } from '@wembrel/core/rays/maps/group-ids';
 import { type RaySheetNeeds, raySheetNeeds, sheetMapsOf } from '@wembrel/core/rays/maps/sheet-maps';
 import { pairing } from '@wembrel/core/rays/pairing/pairings';
 import { lowTarget } from '@wembrel/core/rays/target/low-target';
-import { boxOf, largestSide } from '@wembrel/core/rays/target/mesh-box';
 import { sceneObjects } from '@wembrel/core/rays/target/scene-objects';
 import { recipeNeeds } from '@wembrel/core/recipes/inputs/needs';
 import { planRecipeMemory } from '@wembrel/core/recipes/memory';
@@ -27,7 +26,7 @@ import type { BakedSheet } from '../stages/bake.ts';
 import { bakeTasks } from '../stages/bake-tasks.ts';
 import { evaluateRecipe, type LineReport } from './evaluate.ts';
 import { givenMaps } from './given-maps.ts';
-import { inputSettings } from './input-settings.ts';
+import { inputSettings, ownReach } from './input-settings.ts';
 import { type BakedInputs, findInputs, NOTHING_BAKED } from './inputs.ts';
 import type { Looks } from './looks.ts';
 import { placedOnce } from './own-uvs.ts';
@@ -72,9 +71,6 @@ export interface Dressed {
 }
 
 type OnPart = (share: number, doing: string) => void;
-
-/** How near a model's own surface is looked for, as a share of its largest side. */
-const OWN_REACH = 1e-3;
 
 /** Bakes what is there and what the recipe asks for, and lays the recipe over it. @throws InputError @throws Cancelled */
 export async function dress(
@@ -181,9 +177,7 @@ async function bakeOnto(
   });
   const pair = pairing(stem(source.path), across.flatMap(objectRefs), objectRefs(low));
   if (high.length === 0) {
-    const reach = Math.max(1e-9, largestSide(boxOf(low.parts)) * OWN_REACH);
-    pair.outward = reach;
-    pair.inward = reach;
+    pair.outward = pair.inward = ownReach(low.parts);
   }
   const bake = await bakeRays([...across, low], [pair], proof ? proofRecipe(recipe) : recipe, images, scope, {
     onProgress: progress,
