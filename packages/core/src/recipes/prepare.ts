@@ -51,7 +51,7 @@ export function prepareLines(
         return;
       }
       out.looks[number] = look;
-      for (const message of lookProblems(line, look)) say(message);
+      for (const message of lookProblems(line, look, surface)) say(message);
     }
     for (const single of lineConditions(recipe, line)) {
       const message = emptyCondition(single, surface, inputs);
@@ -81,11 +81,13 @@ function stopOf(
   return null;
 }
 
-function lookProblems(line: RecipeLine, look: LookData): string[] {
+function lookProblems(line: RecipeLine, look: LookData, { wraps }: RecipeSurface): string[] {
   if (!('look' in line.what)) return [];
   const { lay, channels } = line.what;
   const lacking = (channels ?? []).filter((channel) => !look.channels.includes(channel));
   const out = lacking.map((channel) => `${look.name} has no ${channel}, and none is laid`);
+  if (wraps && 'turn' in lay && 'offset' in lay && lay.turn % 90 !== 0)
+    out.push(`turned by ${lay.turn}° it does not go on at the opposite edge of the cell; quarter turns do`);
   const breakUp = 'breakUp' in lay ? lay.breakUp : null;
   if (breakUp?.by === 'courses' && !look.courses) out.push(`${look.name} has no courses that could be moved`);
   return out;

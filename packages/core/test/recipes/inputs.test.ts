@@ -230,6 +230,18 @@ describe('what a recipe asks for', () => {
     expect(lines).toEqual([]);
     expect(problems[0].message).toContain('a cell has no convex');
   });
+
+  it('of a cell is said where a look that is turned would not wrap', () => {
+    const laid = (turn: number) => {
+      const recipe = recipeOf([{ name: 'a', what: { look: { from: 'files', names: 'x' }, lay: { by: 'box', turn } } }]);
+      const looks = { 0: pictureLook(stockSet(), 1) };
+      return prepareLines(recipe, surfaceOfCell('c', [8, 8], [1, 1]), looks, NO_INPUTS, new Map()).problems;
+    };
+    expect(laid(90)).toEqual([]);
+    expect(laid(30)).toMatchObject([
+      { line: 'a', leftOut: false, message: expect.stringMatching(/30°.*opposite edge/) },
+    ]);
+  });
 });
 
 function stockSet(look: Parameters<typeof paintStock>[0] = 'asphalt', side = 32) {
