@@ -271,6 +271,20 @@ describe('recipe', () => {
     expect(schema.required).toEqual(['recipe', 'name']);
   });
 
+  test('merge --recipe lays it on the sheets, on the models that are named', async () => {
+    const names = Object.keys(kept(buildSigns)).slice(0, 2);
+    const signs = Object.fromEntries(names.map((name) => [name, kept(buildSigns)[name]]));
+    const at = await put({ ...signs, 'recipe/slate.json': recipe([slate]) });
+    const out = join(temporary(), 'out');
+    const laid = ['--recipe', join(at, 'recipe/slate.json'), '--recipe-for', names[0]];
+    const more = ['--out', out, '--size', '128', '--all', '--effort', '1', '--no-compare', '--json'];
+    const run = await wembrel(['merge', ...names.map((name) => join(at, name)), ...laid, ...more]);
+    expect([run.code, run.err]).toEqual([0, '']);
+    const { recipes, faults } = JSON.parse(run.out);
+    expect(recipes).toMatchObject([{ sheet: 'sheet', recipe: 'Slate', lines: [{ line: 'slate', mean: 1 }] }]);
+    expect(faults.filter(({ code }: { code: string }) => code === 'recipe')).toEqual([]);
+  });
+
   test('apply --cell makes maps of one cell', async () => {
     const at = await put({ 'slate.json': recipe([slate]) });
     const out = join(temporary(), 'out');
