@@ -126,11 +126,11 @@ describe('the page on recipes', () => {
     for (const lay of ['uv', 'box', 'side', 'scatter', 'cells', 'courses']) expect(text).toContain(`"by":"${lay}"`);
   });
 
-  test.each(WRITE ? sentences : sampled(sentences, 6))('$file is what its sentence makes', async ({ file, line }) => {
+  test.each(WRITE ? sentences : sampled(sentences, 10))('$file is what its sentence makes', async ({ file, line }) => {
     await check(file, await drawn(kept(buildSamplePiece), line, [0.55, 0.5, 1]));
   });
 
-  test.each(WRITE ? looks : sampled(looks, 6))('$file is the look of the stock', async ({ file, line }) => {
+  test.each(WRITE ? looks : sampled(looks, 12))('$file is the look of the stock', async ({ file, line }) => {
     await check(file, await drawn(kept(buildSlab), line, [0, 0, 1]));
   });
 });

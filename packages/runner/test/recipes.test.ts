@@ -272,7 +272,7 @@ describe('a recipe on models', () => {
     expect((await trialLoad(out)).problems).toEqual([]);
   });
 
-  test.each(sampled(AWKWARD, 6).map((entry) => [entry.name, entry] as const))(
+  test.each(sampled(AWKWARD, 10).map((entry) => [entry.name, entry] as const))(
     'awkward model %s is dressed and valid, or refused in a sentence',
     async (name, entry) => {
       const recipe = recipeOf([
