@@ -1,6 +1,7 @@
 import { dirname } from 'node:path';
 import { Recipe } from '@wembrel/core/decisions/recipe/recipe';
 import type { RecipeUse } from '@wembrel/core/decisions/recipe/recipe-use';
+import { namesPictures } from '@wembrel/core/recipes/inputs/needs';
 import { collectPictures, type InputFile } from '@wembrel/runner/read/collect';
 import type { OptionSpec, Values } from './arguments.ts';
 import { jsonFile } from './reading.ts';
@@ -27,6 +28,12 @@ export const MERGE_RECIPES: Record<string, OptionSpec> = {
   },
 };
 
+/** Folders that are searched for pictures: those that are given, else where recipes lie that name any. */
+export function pictureFolders(values: Values, files: readonly string[], recipes: readonly Recipe[]): string[] {
+  const beside = files.filter((_, i) => namesPictures(recipes[i])).map((file) => dirname(file));
+  return (values.pictures as string[] | undefined) ?? [...new Set(beside)];
+}
+
 /** Recipes of the options with the pictures that they may name. @throws UsageError */
 export async function mergeRecipes(
   values: Values,
@@ -35,7 +42,12 @@ export async function mergeRecipes(
   const models = (values['recipe-for'] as string[] | undefined) ?? ['*'];
   const recipes: RecipeUse[] = [];
   for (const file of files) recipes.push({ recipe: await jsonFile('recipe', file, Recipe), models, sheets: ['*'] });
-  const folders = (values.pictures as string[] | undefined) ?? [...new Set(files.map((file) => dirname(file)))];
-  const found = await collectPictures(files.length > 0 ? folders : []);
+  const found = await collectPictures(
+    pictureFolders(
+      values,
+      files,
+      recipes.map(({ recipe }) => recipe),
+    ),
+  );
   return { recipes, pictures: [...found.files, ...found.textures], close: () => found.close() };
 }

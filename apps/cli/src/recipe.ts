@@ -1,4 +1,3 @@
-import { dirname } from 'node:path';
 import { Recipe } from '@wembrel/core/decisions/recipe/recipe';
 import { InputError } from '@wembrel/core/errors';
 import { collectModels, collectPictures } from '@wembrel/runner/read/collect';
@@ -7,6 +6,7 @@ import { recipeCell } from '@wembrel/runner/recipes/cell';
 import type { RecipeReport } from '@wembrel/runner/recipes/report';
 import { z } from 'zod';
 import { helpText, type OptionSpec, parse, UsageError, type Values, whole } from './arguments.ts';
+import { pictureFolders } from './merge-recipes.ts';
 import { count, failedWhole, progressLine, size, table } from './output.ts';
 import { facesFrom, jsonFile } from './reading.ts';
 import { jobScope, watchSignals } from './run.ts';
@@ -87,7 +87,7 @@ async function apply(models: string[], values: Values): Promise<number> {
   if (values.cell === undefined && models.length === 0)
     throw new UsageError('recipe apply needs at least one model, or --cell');
   const recipe = await jsonFile('recipe', values.recipe, Recipe);
-  const given = (values.pictures as string[] | undefined) ?? [dirname(values.recipe)];
+  const given = pictureFolders(values, [values.recipe], [recipe]);
   const [pictures, maps] = [
     await collectPictures(given),
     await collectPictures(values.maps ? [String(values.maps)] : []),

@@ -90,6 +90,13 @@ export function recipeNeeds(recipe: Recipe): RecipeNeeds {
   };
 }
 
+/** Whether a recipe names pictures: IDs, masks or loose textures. */
+export function namesPictures(recipe: Recipe): boolean {
+  const { idPictures, masks } = recipeNeeds(recipe);
+  const files = activeLines(recipe).some(({ what }) => 'look' in what && what.look.from === 'files');
+  return files || idPictures.length > 0 || masks.length > 0;
+}
+
 /** Conditions that only a surface of a model has an answer to. */
 const NEED_SURFACE: ReadonlySet<SingleCondition['of']> = new Set([
   ...MAP_CONDITIONS,
