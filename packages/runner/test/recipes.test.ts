@@ -1,4 +1,3 @@
-import { readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { emptyMaps } from '@wembrel/core/bake/sheet-maps';
 import { FaceDecisions } from '@wembrel/core/decisions/face-decisions';
@@ -11,6 +10,7 @@ import { buildLampPosts } from '@wembrel/demo/dressed/lamp-posts';
 import { buildLocker, lockerIds } from '@wembrel/demo/dressed/parcel-locker';
 import { parcelEmblem, stopName } from '@wembrel/demo/dressed/pictures';
 import { DEMO_RECIPES } from '@wembrel/demo/dressed/recipes';
+import { buildFurniture } from '@wembrel/demo/furniture';
 import { buildPostHigh, buildPostLow } from '@wembrel/demo/posts';
 import { buildSigns } from '@wembrel/demo/signs';
 import sharp from 'sharp';
@@ -264,11 +264,15 @@ describe('a recipe on models', () => {
     expect(await take(out)).toEqual({});
   });
 
-  test('models whose slots share one square of UVs are packed anew, and look as before where no line reaches', async () => {
-    const [name] = Object.keys(kept(buildSigns));
-    const at = await put({ [name]: kept(buildSigns)[name] });
-    const { report, out } = await apply(at, recipeOf([]), { size: 256 });
+  test('a model whose slots each fill the same square of UVs is laid out anew, so that all of its lines reach all of it', async () => {
+    const at = await put({ 'furniture.glb': kept(buildFurniture) });
+    const { report, out } = await apply(at, recipeOf([paint('all', '#ff0000')]), { size: 256 });
     expect(report.errors).toEqual([]);
+    const [made] = report.models;
+    expect(made.layout).not.toBe('own');
+    expect(made.apart).toEqual(['ShelterGlass']);
+    // All of the sheet that islands cover, and each texel by one of them.
+    expect(made.lines[0].texels).toBeGreaterThan(0.9 * made.coverage * 256 * 256);
     expect((await trialLoad(out)).problems).toEqual([]);
   });
 
@@ -482,10 +486,4 @@ describe('a recipe that is tuned', () => {
     repaint();
     expect(await lay(lines, patches(120))).toBe(2);
   });
-});
-
-test('a recipe file is read as it was written by the demo', async () => {
-  const at = join(folder(), 'recipe.json');
-  await writeFile(at, JSON.stringify(DEMO_RECIPES['paving-to-gravel.recipe.json']));
-  expect(Recipe.parse(JSON.parse(await readFile(at, 'utf8'))).lines).toHaveLength(3);
 });

@@ -36,7 +36,6 @@ export class RecipeEvaluator {
   private readonly lines: LineEvaluator[];
   private order = new Uint32Array(0);
   private readonly reached: Float32Array[];
-  private readonly counts = new Uint16Array(TILE * TILE);
 
   /** @param slot of the worker among those that evaluate the same job */
   constructor(
@@ -53,7 +52,6 @@ export class RecipeEvaluator {
     const frame = tileFrame(number, surface.width, surface.height);
     this.found.find(surface.place, list, frame, grid);
     this.sums.clear();
-    this.counts.fill(0);
     for (const reach of this.reached) reach.fill(0);
     this.sortByLevel();
     for (let from = 0; from < this.found.count; from += BATCH) {
@@ -115,7 +113,6 @@ export class RecipeEvaluator {
     for (let i = 0; i < samples.count; i++) {
       const at = this.found.texel[this.order[first + i]];
       this.sums.add(state, i, at);
-      this.counts[at]++;
     }
   }
 
@@ -128,7 +125,7 @@ export class RecipeEvaluator {
     for (let i = 0; i < reach.length; i++) {
       if (reach[i] === 0) continue;
       out.texels++;
-      out.sum += reach[i] / this.counts[i];
+      out.sum += reach[i] / this.sums.samplesOf(i);
     }
     return out;
   }

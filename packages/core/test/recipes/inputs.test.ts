@@ -1,6 +1,6 @@
 import { binTriangles } from '@wembrel/core/bake/transfer';
 import { toLevels } from '@wembrel/core/image/levels';
-import { byName, byPoint, squaredDistance } from '@wembrel/core/recipes/conditions/by-triangle';
+import { byName, byPoint } from '@wembrel/core/recipes/conditions/by-triangle';
 import { eachTexel, idBorders, type Segments, uvBorders } from '@wembrel/core/recipes/inputs/borders';
 import { measureDistances } from '@wembrel/core/recipes/inputs/distances';
 import { meantId, readIdPicture, resizedIds } from '@wembrel/core/recipes/inputs/id-picture';
@@ -155,18 +155,6 @@ describe('names and places', () => {
   it('points choose the island on which they lie', () => {
     expect([...byPoint(surface, [[0.2, 1.05, 0.1]])].flatMap((v, t) => (v ? [surface.island[t]] : []))).toEqual([3, 3]);
   });
-
-  it('distances of points to a triangle are right at corners, edges and inside', () => {
-    const t = Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0);
-    const of = (x: number, y: number, z: number) => Math.sqrt(squaredDistance(t, 0, [x, y, z]));
-    expect(of(0.2, 0.2, 0.5)).toBeCloseTo(0.5, 9);
-    expect(of(-3, -4, 0)).toBeCloseTo(5, 9);
-    expect(of(0.5, -2, 0)).toBeCloseTo(2, 9);
-    expect(of(1, 1, 0)).toBeCloseTo(Math.SQRT1_2, 9);
-    expect(of(2, 0, 0)).toBeCloseTo(1, 9);
-    expect(of(0, 3, 4)).toBeCloseTo(Math.hypot(2, 4), 9);
-    expect(of(-1, 0.5, 0)).toBeCloseTo(1, 9);
-  });
 });
 
 describe('what a recipe asks for', () => {
@@ -288,7 +276,6 @@ describe('repetition that is broken up', () => {
     const plain = statistics(evaluated({ recipe: lay(null), surface, looks: { 0: look } }).baseColor);
     const broken = statistics(evaluated({ recipe: lay({}), surface, looks: { 0: look } }).baseColor);
     for (let c = 0; c < 3; c++) {
-      expect(broken.mean[c] / plain.mean[c], `mean of channel ${c}`).toBeCloseTo(1, 1);
       expect(Math.abs(broken.mean[c] / plain.mean[c] - 1)).toBeLessThan(0.02);
       expect(Math.abs(broken.deviation[c] / plain.deviation[c] - 1)).toBeLessThan(0.02);
     }

@@ -2,7 +2,7 @@ import type { MapCondition } from '@wembrel/core/decisions/recipe/condition';
 import type { Recipe } from '@wembrel/core/decisions/recipe/recipe';
 import { sentence } from '@wembrel/core/errors';
 import type { BakedMap } from '@wembrel/core/rays/maps/baked-maps';
-import { eachTexel, idBorders, uvBorders } from '@wembrel/core/recipes/inputs/borders';
+import { idBorders, uvBorders } from '@wembrel/core/recipes/inputs/borders';
 import { spreadDistances } from '@wembrel/core/recipes/inputs/distances';
 import { chosenIds, type IdMap } from '@wembrel/core/recipes/inputs/id-picture';
 import type { InputMap, RecipeInputs } from '@wembrel/core/recipes/inputs/input-maps';
@@ -129,16 +129,12 @@ async function distanceField(
       : idBorders(surface, inside ? (texel) => inside[texel] : (texel) => map.texels[texel]);
   const borders =
     segments.indices.length > 0 ? await scope.run(rayTasks.buildBvh, { ...segments, slots: scope.threads }) : null;
-  const out = new Float32Array(new SharedArrayBuffer(width * height * 4)).fill(need.reach);
+  const out = new Float32Array(new SharedArrayBuffer(width * height * 4)).fill(Number.NaN);
   const tiles = sharedTiles(surface, scope);
   const shared = inside && shareBytes(inside);
   const work = { surface, borders, reach: need.reach, inside: shared, out };
   await overTiles(tiles, scope, () => scope.run(recipeTasks.distances, { work, tiles }));
-  const known = new Uint8Array(width * height);
-  eachTexel(surface, (texel) => {
-    known[texel] = 1;
-  });
-  spreadDistances(out, known, width, height);
+  spreadDistances(out, width, height);
   return out;
 }
 

@@ -81,6 +81,11 @@ export class TexelSums {
     this.changed[at] |= changed[i];
   }
 
+  /** How many samples a texel has. */
+  samplesOf(at: number): number {
+    return this.counts[at];
+  }
+
   /** Writes a texel's values where some line has changed them; the others keep their bytes. */
   write(maps: SheetMaps, at: number, texel: number): void {
     const n = this.counts[at];

@@ -1,3 +1,5 @@
+import { buildBvh } from '@wembrel/kernels/bvh';
+import { ClosestPoint } from '@wembrel/kernels/closest-point';
 import { fitsPattern } from '../../decisions/patterns.ts';
 import type { Vector } from '../../decisions/recipe/condition.ts';
 import { hash01, hashText } from '../../math/hash.ts';
@@ -39,52 +41,11 @@ export function byName(
 
 /** 1 on the islands that are nearest to some points. */
 export function byPoint(surface: RecipeSurface, points: readonly Vector[]): TriangleValues {
-  const chosen = new Set(points.map((point) => surface.island[nearestTriangle(surface, point)]));
-  return Float32Array.from({ length: surface.count }, (_, t) => Number(chosen.has(surface.island[t])));
-}
-
-function nearestTriangle({ positions, count }: RecipeSurface, point: Vector): number {
-  let [best, least] = [0, Infinity];
-  for (let t = 0; t < count; t++) {
-    const d = squaredDistance(positions, t * 9, point);
-    if (d < least) [best, least] = [t, d];
-  }
-  return best;
-}
-
-/** Squared distance of a point to a triangle (Ericson 2005, "Closest Point on Triangle to Point"). @param o of its first coordinate */
-export function squaredDistance(p: Float32Array, o: number, [x, y, z]: Vector): number {
-  const at = (k: number): Vector => [p[o + k * 3], p[o + k * 3 + 1], p[o + k * 3 + 2]];
-  const [a, b, c] = [at(0), at(1), at(2)];
-  const minus = (v: Vector, w: Vector): Vector => [v[0] - w[0], v[1] - w[1], v[2] - w[2]];
-  const dot = (v: Vector, w: Vector) => v[0] * w[0] + v[1] * w[1] + v[2] * w[2];
-  const to = (v: Vector, e: Vector, s: number, f: Vector, t: number) => {
-    const d: Vector = [v[0] + e[0] * s + f[0] * t - x, v[1] + e[1] * s + f[1] * t - y, v[2] + e[2] * s + f[2] * t - z];
-    return dot(d, d);
-  };
-  const none: Vector = [0, 0, 0];
-  const ab = minus(b, a);
-  const ac = minus(c, a);
-  const ap = minus([x, y, z], a);
-  const d1 = dot(ab, ap);
-  const d2 = dot(ac, ap);
-  if (d1 <= 0 && d2 <= 0) return to(a, none, 0, none, 0);
-  const bp = minus([x, y, z], b);
-  const d3 = dot(ab, bp);
-  const d4 = dot(ac, bp);
-  if (d3 >= 0 && d4 <= d3) return to(b, none, 0, none, 0);
-  const vc = d1 * d4 - d3 * d2;
-  if (vc <= 0 && d1 >= 0 && d3 <= 0) return to(a, ab, d1 / (d1 - d3), none, 0);
-  const cp = minus([x, y, z], c);
-  const d5 = dot(ab, cp);
-  const d6 = dot(ac, cp);
-  if (d6 >= 0 && d5 <= d6) return to(c, none, 0, none, 0);
-  const vb = d5 * d2 - d1 * d6;
-  if (vb <= 0 && d2 >= 0 && d6 <= 0) return to(a, ac, d2 / (d2 - d6), none, 0);
-  const va = d3 * d6 - d5 * d4;
-  if (va <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0) return to(b, minus(c, b), (d4 - d3) / (d4 - d3 + (d5 - d6)), none, 0);
-  const k = 1 / (va + vb + vc);
-  return to(a, ab, vb * k, ac, vc * k);
+  const { positions, count, island } = surface;
+  const indices = Uint32Array.from({ length: count * 3 }, (_, i) => i);
+  const closest = new ClosestPoint(buildBvh(positions.subarray(0, count * 9), indices, 1));
+  const chosen = new Set(points.flatMap(([x, y, z]) => (closest.find(x, y, z) ? [island[closest.triangle]] : [])));
+  return Float32Array.from({ length: count }, (_, t) => Number(chosen.has(island[t])));
 }
 
 /** Islands are known again by where they lie, to a tenth of a millimetre: a value survives another unwrap that keeps them. */

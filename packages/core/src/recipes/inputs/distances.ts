@@ -13,7 +13,7 @@ export interface DistanceTiles {
   reach: number;
   /** Texels that lie inside, where distances are signed: those are negative. */
   inside: Uint8Array | null;
-  /** One value a texel, mm. */
+  /** One value a texel, mm; what no island covers is left alone. */
   out: Float32Array;
 }
 
@@ -34,8 +34,9 @@ export function measureDistances(
   );
 }
 
-/** Carries distances to all texels beside islands, so that reading between texels finds them. @param known 1 where a texel was measured */
-export function spreadDistances(out: Float32Array, known: Uint8Array, width: number, height: number): void {
+/** Carries distances to all texels beside islands, so that reading between texels finds them. @param out not a number where a texel was not measured */
+export function spreadDistances(out: Float32Array, width: number, height: number): void {
+  const known = Uint8Array.from(out, (v) => Number(!Number.isNaN(v)));
   const nearest = nearestFeature(known, width, height);
   for (let i = 0; i < out.length; i++) if (!known[i] && nearest[i] >= 0) out[i] = out[nearest[i]];
 }
