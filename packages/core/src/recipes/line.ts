@@ -3,7 +3,8 @@ import { ChangeLayer } from './blend/changes.ts';
 import { LookLayer } from './blend/lay-look.ts';
 import { addRelief } from './blend/relief.ts';
 import { CHANGED, S, STATE_VALUES, type State } from './blend/state.ts';
-import { compileCondition, type Field } from './conditions/compile.ts';
+import { compileCondition } from './conditions/compile.ts';
+import type { Field } from './conditions/field.ts';
 import type { RecipeJob } from './job.ts';
 import { AT, LOOK_VALUES, LookReader } from './looks/reader.ts';
 import { laidChannels } from './prepare.ts';
@@ -61,6 +62,11 @@ export class LineEvaluator {
     });
     this.look = new LookLayer(channels, how);
     this.ownAlpha = channels.includes('alpha');
+  }
+
+  /** How much of each sample the line covers: its condition, its strength, and where its look is there. */
+  coverage(samples: Samples, out: Float32Array): void {
+    if (!this.cover(samples, out, true)) out.fill(0, 0, samples.count);
   }
 
   /** Lays the line over the samples. @returns how much of each it covers */

@@ -1,10 +1,8 @@
 import { emptyMaps } from '@wembrel/core/bake/sheet-maps';
-import type { SheetMaps } from '@wembrel/core/bake/transfer';
 import { PROOF_DIVISOR } from '@wembrel/core/decisions/decisions';
 import type { Recipe } from '@wembrel/core/decisions/recipe/recipe';
 import { InputError } from '@wembrel/core/errors';
 import { Names } from '@wembrel/core/handover/names';
-import { encodeByte, linearOf, unitByte } from '@wembrel/core/image/srgb';
 import { limitColours } from '@wembrel/core/recipes/limited-colours';
 import type { LookData } from '@wembrel/core/recipes/looks/look-data';
 import { type FoundLooks, prepareLines, writtenChannels } from '@wembrel/core/recipes/prepare';
@@ -16,6 +14,7 @@ import { mapPaths } from '../stages/write-sheet.ts';
 import { Delivery } from '../write/delivery.ts';
 import { jsonFile, TextureFiles } from '../write/write-models.ts';
 import { evaluateRecipe } from './evaluate.ts';
+import { layGround } from './ground.ts';
 import { findInputs, NOTHING_BAKED } from './inputs.ts';
 import { Looks } from './looks.ts';
 import { manifestOf } from './manifest.ts';
@@ -80,7 +79,7 @@ export async function recipeCell(options: CellOptions, scope: JobScope): Promise
     maps: [],
   };
   const maps = emptyMaps(width, height, { ...needs, alpha: false });
-  lay(maps, recipe.ground ?? { color: '#808080', roughness: 0.6, metallic: 0 });
+  layGround(maps, recipe.ground);
   const grid = options.proof || options.nearest ? 1 : options.grid;
   const lines = await evaluateRecipe({ recipe, prepared, surface, inputs: inputs.inputs, maps, grid }, scope, (share) =>
     options.onProgress?.({ stage: 'bake', share: 0.1 + 0.8 * share, doing: `${recipe.name}: laying its lines` }),
@@ -121,16 +120,6 @@ export async function recipeCell(options: CellOptions, scope: JobScope): Promise
   } catch (error) {
     await delivery.discard();
     throw error;
-  }
-}
-
-/** What lies under all lines. */
-function lay(maps: SheetMaps, ground: NonNullable<Recipe['ground']>): void {
-  const colour = linearOf(ground.color).map(encodeByte);
-  const orm = [255, unitByte(ground.roughness), unitByte(ground.metallic)];
-  for (let i = 0; i < maps.owner.length; i++) {
-    maps.baseColor.set(colour, i * 4);
-    maps.orm.set(orm, i * 3);
   }
 }
 

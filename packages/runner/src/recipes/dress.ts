@@ -4,12 +4,8 @@ import { emptyMaps } from '@wembrel/core/bake/sheet-maps';
 import type { SheetMaps } from '@wembrel/core/bake/transfer';
 import { PROOF_DIVISOR } from '@wembrel/core/decisions/decisions';
 import type { MapKind } from '@wembrel/core/decisions/map-kinds';
-import { proofRecipe, RayRecipe } from '@wembrel/core/decisions/ray-decisions';
 import type { Recipe } from '@wembrel/core/decisions/recipe/recipe';
-import { stem } from '@wembrel/core/handover/names';
-import type { GroupIds } from '@wembrel/core/rays/maps/group-ids';
 import { type RaySheetNeeds, raySheetNeeds, sheetMapsOf } from '@wembrel/core/rays/maps/sheet-maps';
-import { pairing } from '@wembrel/core/rays/pairing/pairings';
 import { lowTarget } from '@wembrel/core/rays/target/low-target';
 import { sceneObjects } from '@wembrel/core/rays/target/scene-objects';
 import { recipeNeeds } from '@wembrel/core/recipes/inputs/needs';
@@ -18,15 +14,13 @@ import { prepareLines, type RecipeProblem, writtenChannels } from '@wembrel/core
 import { meanMetresPerPx, surfaceOfTarget } from '@wembrel/core/recipes/surface';
 import type { Model } from '@wembrel/core/scene/model';
 import type { JobScope } from '../pool/job-scope.ts';
-import { bakeRays, type RayBake } from '../rays/bake-rays.ts';
-import { bakedLooks, bakedSource, objectRefs } from '../rays/whole-model.ts';
+import { bakedLooks } from '../rays/whole-model.ts';
 import type { InputFile } from '../read/collect.ts';
-import type { Images } from '../read/images.ts';
 import type { BakedSheet } from '../stages/bake.ts';
 import { bakeTasks } from '../stages/bake-tasks.ts';
+import { type BakeSettings, bakeOnto, type Undressed } from './bake-onto.ts';
 import { evaluateRecipe, type LineReport } from './evaluate.ts';
 import { givenMaps } from './given-maps.ts';
-import { inputSettings, ownReach } from './input-settings.ts';
 import { type BakedInputs, findInputs, NOTHING_BAKED } from './inputs.ts';
 import type { Looks } from './looks.ts';
 import { placedOnce } from './own-uvs.ts';
@@ -42,20 +36,6 @@ export interface DressSettings {
   proof: boolean;
   /** Pictures of what conditions read, see `givenMaps`; none: it is baked. */
   maps: readonly InputFile[];
-}
-
-/** A model that is to be dressed. */
-export interface Undressed {
-  source: Model;
-  /** The same with UVs of its own, see `ownLayout`. */
-  low: Model;
-  /** What is baked across, else the source itself. */
-  high: readonly Model[];
-  /** Slots that stay as they are. */
-  apart: ReadonlySet<number>;
-  images: Images;
-  /** Face groups of the source. */
-  groups: GroupIds;
 }
 
 /** A sheet with its recipe laid. */
@@ -136,7 +116,7 @@ async function inputMaps(
   model: Undressed,
   low: Model,
   kinds: readonly MapKind[],
-  settings: BakeSettings,
+  settings: BakeSettings & Pick<DressSettings, 'maps'>,
   looks: Looks,
   scope: JobScope,
   progress: (share: number) => void,
@@ -146,43 +126,6 @@ async function inputMaps(
     return { maps: await givenMaps(low.path, kinds, settings.maps, settings.side, looks), legend: [] };
   const { maps, legend } = await bakeOnto(model, low, kinds, settings, scope, progress);
   return { maps: maps.maps, legend };
-}
-
-interface BakeSettings extends DressSettings {
-  asked: Recipe;
-  side: number;
-  bits: 8 | 16;
-}
-
-/** Rays from the model with its own layout to its source, or to its high-poly. */
-async function bakeOnto(
-  { source, high, apart, images }: Undressed,
-  low: Model,
-  maps: readonly MapKind[],
-  { side, bits, proof, grid, margin, asked }: BakeSettings,
-  scope: JobScope,
-  progress: (share: number) => void,
-): Promise<RayBake> {
-  const own = { ...bakedSource(source, apart), path: `${source.path} (source)` };
-  const across = high.length > 0 ? high.map((one) => bakedSource(one, new Set())) : [own];
-  const recipe = RayRecipe.parse({
-    maps,
-    size: side,
-    samples: proof ? 1 : grid * grid,
-    bits,
-    margin: 0,
-    padding: Math.max(16, margin),
-    hit: high.length > 0 ? 'outside' : 'nearest',
-    ...inputSettings(asked),
-  });
-  const pair = pairing(stem(source.path), across.flatMap(objectRefs), objectRefs(low));
-  if (high.length === 0) {
-    pair.outward = pair.inward = ownReach(low.parts);
-  }
-  const bake = await bakeRays([...across, low], [pair], proof ? proofRecipe(recipe) : recipe, images, scope, {
-    onProgress: progress,
-  });
-  return bake;
 }
 
 /** Maps that the sheet has, with those that only the recipe writes. */

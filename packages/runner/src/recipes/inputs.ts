@@ -4,7 +4,7 @@ import { sentence } from '@wembrel/core/errors';
 import type { BakedMap } from '@wembrel/core/rays/maps/baked-maps';
 import { idBorders, uvBorders } from '@wembrel/core/recipes/inputs/borders';
 import { spreadDistances } from '@wembrel/core/recipes/inputs/distances';
-import { chosenIds, type IdMap } from '@wembrel/core/recipes/inputs/id-picture';
+import { chosenIds, type IdMap, type IdPicture } from '@wembrel/core/recipes/inputs/id-picture';
 import type { InputMap, RecipeInputs } from '@wembrel/core/recipes/inputs/input-maps';
 import { type DistanceNeed, recipeNeeds } from '@wembrel/core/recipes/inputs/needs';
 import type { RecipeSurface } from '@wembrel/core/recipes/surface';
@@ -31,6 +31,13 @@ export interface BakedInputs {
   legend: readonly { name: string; colour: number }[];
 }
 
+/** What was read or measured before and may be asked for again, by what it depends on. */
+export class KnownInputs {
+  readonly ids = new Map<string, IdPicture>();
+  readonly masks = new Map<string, LevelSet>();
+  readonly distances = new Map<string, Float32Array>();
+}
+
 export const NOTHING_BAKED: BakedInputs = { maps: [], legend: [] };
 
 export async function findInputs(
@@ -39,6 +46,7 @@ export async function findInputs(
   baked: BakedInputs,
   looks: Looks,
   scope: JobScope,
+  known = new KnownInputs(),
 ): Promise<FoundInputs> {
   const needs = recipeNeeds(recipe);
   const missing = new Map<string, string>();
@@ -53,11 +61,9 @@ export async function findInputs(
   if (needs.bakedIds && idMap) ids[''] = idsOfMap(idMap, baked.legend);
   for (const name of needs.idPictures)
     await found(name, missing, looks, async (file) => {
-      const raster = await looks.decoded(file);
-      const read = await scope.run(recipeTasks.readIds, {
-        path: file.name,
-        raster,
-        size: [surface.width, surface.height],
+      const read = await once(known.ids, file.path, async () => {
+        const raster = await looks.decoded(file);
+        return scope.run(recipeTasks.readIds, { path: file.name, raster, size: [surface.width, surface.height] });
       });
       ids[name] = read;
       odd.set(name, read.odd);
@@ -65,15 +71,26 @@ export async function findInputs(
   const masks: Record<string, LevelSet> = {};
   for (const name of needs.masks)
     await found(name, missing, looks, async (file) => {
-      masks[name] = await looks.mask(file);
+      masks[name] = await once(known.masks, file.path, () => looks.mask(file));
     });
   const distances: Record<string, Float32Array> = {};
   for (const need of needs.distances) {
     scope.checkpoint();
-    const field = await distanceField(need, surface, ids, scope);
+    const from = need.to === 'uv' ? '' : (looks.picture(need.picture)?.path ?? JSON.stringify(recipe.inputs.ids));
+    const field = await once(known.distances, `${need.key} ${need.reach} ${from}`, () =>
+      distanceField(need, surface, ids, scope),
+    );
     if (field) distances[need.key] = field;
   }
   return { inputs: { maps, ids, masks, distances }, missing, odd };
+}
+
+async function once<V extends T, T>(known: Map<string, V>, key: string, make: () => Promise<T>): Promise<T> {
+  const before = known.get(key);
+  if (before !== undefined) return before;
+  const made = await make();
+  if (made !== null) known.set(key, made as V);
+  return made;
 }
 
 /** Reads a picture that a condition names, or notes why it cannot. */

@@ -35,11 +35,13 @@ const UNKNOWN_SIZE = 1;
 /** Looks of a run, each read once. */
 export class Looks {
   private readonly known = new Map<string, Promise<LookData>>();
+  /** Looks with what breaking up their repetition needs. */
+  private readonly broken = new WeakMap<LookData, Promise<LookData>>();
 
   /** @param pictures files that recipes may name */
   constructor(
     private readonly scope: JobScope,
-    private readonly pictures: readonly InputFile[],
+    private pictures: readonly InputFile[],
     private readonly sources: LookModels | null = null,
   ) {}
 
@@ -63,11 +65,23 @@ export class Looks {
     return Object.fromEntries(found);
   }
 
+  /** Goes on with other pictures; looks whose pictures are the same are not read again. */
+  setPictures(pictures: readonly InputFile[]): void {
+    this.pictures = pictures;
+  }
+
   private get(source: LookSource): Promise<LookData> {
-    const key = JSON.stringify(source);
+    const files = source.from === 'files' ? this.fitting(source.names).map(({ path }) => path) : [];
+    const key = JSON.stringify([source, files]);
     const found = this.known.get(key) ?? this.read(source);
     this.known.set(key, found);
+    // What was cancelled, or failed, may be asked for again.
+    found.catch(() => this.known.delete(key));
     return found;
+  }
+
+  private fitting(names: string): InputFile[] {
+    return this.pictures.filter(({ name }) => fitsPattern(name, names));
   }
 
   private read(source: LookSource): Promise<LookData> {
@@ -163,7 +177,7 @@ export class Looks {
 
   /** A set of loose textures, told apart by the endings of their names. */
   private async files(names: string): Promise<LookData> {
-    const files = this.pictures.filter(({ name }) => fitsPattern(name, names));
+    const files = this.fitting(names);
     if (files.length === 0) throw new Error(`no picture is called "${names}"`);
     const stems = files.map(({ name }) => name.replace(/^.*[\\/]/, '').replace(/\.[^.]+$/, ''));
     const slot = names
@@ -251,7 +265,14 @@ export class Looks {
   }
 
   /** The same look with what breaking up its repetition needs. */
-  private async withGauss(look: LookData): Promise<LookData> {
+  private withGauss(look: LookData): Promise<LookData> {
+    const found = this.broken.get(look) ?? this.findGauss(look);
+    this.broken.set(look, found);
+    found.catch(() => this.broken.delete(look));
+    return found;
+  }
+
+  private async findGauss(look: LookData): Promise<LookData> {
     const gauss = await Promise.all(
       look.sets.map((set, at) => (at === look.pictures.normal ? null : this.scope.run(recipeTasks.gauss, { set }))),
     );

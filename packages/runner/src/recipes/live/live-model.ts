@@ -1,0 +1,173 @@
+import { cloneDocument } from '@gltf-transform/functions';
+import { emptyMaps } from '@wembrel/core/bake/sheet-maps';
+import { canonicalJson } from '@wembrel/core/canonical-json';
+import type { FaceDecisions } from '@wembrel/core/decisions/face-decisions';
+import type { MapKind } from '@wembrel/core/decisions/map-kinds';
+import type { ReadingDecisions } from '@wembrel/core/decisions/reading';
+import { Recipe } from '@wembrel/core/decisions/recipe/recipe';
+import { InputError } from '@wembrel/core/errors';
+import type { BakedMap } from '@wembrel/core/rays/maps/baked-maps';
+import { groupIds } from '@wembrel/core/rays/maps/group-ids';
+import { raySheetNeeds, sheetMapsOf } from '@wembrel/core/rays/maps/sheet-maps';
+import { lowTarget } from '@wembrel/core/rays/target/low-target';
+import { sceneObjects } from '@wembrel/core/rays/target/scene-objects';
+import { surfaceOfTarget } from '@wembrel/core/recipes/surface';
+import type { JobScope } from '../../pool/job-scope.ts';
+import { bakedLooks, slotsApart } from '../../rays/whole-model.ts';
+import type { InputFile } from '../../read/collect.ts';
+import { gltfIo } from '../../read/gltf-io.ts';
+import { readFiles } from '../../stages/read.ts';
+import { dropUnused } from '../../write/write-models.ts';
+import { bakeOnto, type Undressed } from '../bake-onto.ts';
+import type { BakedInputs } from '../inputs.ts';
+import { Looks } from '../looks.ts';
+import { type OwnLayout, ownLayout, placedOnce } from '../own-uvs.ts';
+import { bakedKinds, type InputSource, LiveSurface } from './live-surface.ts';
+
+export interface LiveModelOptions {
+  file: InputFile;
+  high: readonly InputFile[];
+  /** Other models, whose materials may be taken. */
+  others: readonly InputFile[];
+  /** Loose textures of the models. */
+  textures: InputFile[];
+  reading: ReadingDecisions;
+  faces: FaceDecisions;
+  /** Side of the maps that are tuned, px; and of the sheet for which its islands are packed where they must be. */
+  side: number;
+  sheet: number;
+  /** px, on that sheet */
+  margin: number;
+  progress: (share: number, doing: string) => void;
+}
+
+/** A model on which a recipe is tuned. */
+export interface LiveModel {
+  surface: LiveSurface;
+  /** The model as GLB, with UVs of its own; what the recipe is laid on has the material `LIVE_MATERIAL`. */
+  glb: Uint8Array;
+  layout: OwnLayout['layout'];
+  /** Slots that stay as they are, by name. */
+  apart: string[];
+}
+
+/** Name of the material that stands for what a recipe lays. */
+export const LIVE_MATERIAL = 'wembrel-recipe';
+
+/** Reads a model, lays it out and bakes what is there. @throws InputError @throws Cancelled */
+export async function openLiveModel(options: LiveModelOptions, scope: JobScope): Promise<LiveModel> {
+  const { progress, side } = options;
+  const read = await readFiles([options.file, ...options.high, ...options.others], scope, {
+    textures: options.textures,
+    reading: options.reading,
+    faces: options.faces,
+    onProgress: ({ share, doing }) => progress(share, doing),
+  });
+  const own = read.models.find(({ file }) => file === options.file);
+  const [error] = read.report.errors;
+  if (!own) throw new InputError(error?.path ?? options.file.name, error?.message ?? 'it cannot be read');
+  const source = own.model;
+  const apart = slotsApart(source, []);
+  progress(0.2, 'looking at its UVs');
+  const laid = ownLayout(source, {
+    size: options.sheet,
+    margin: options.margin,
+    separate: false,
+    apart,
+    cancelled: () => scope.cancelled,
+    progress: (share) => progress(0.2 + 0.2 * share, 'unwrapping'),
+  });
+  const highs = new Set<InputFile>(options.high);
+  const model: Undressed = {
+    source,
+    low: laid.model,
+    high: read.models.filter(({ file }) => highs.has(file)).map((one) => one.model),
+    apart,
+    images: read.images,
+    groups: groupIds([source], options.faces.groups, new Set(own.edited ? [source.path] : [])),
+  };
+  const base = await bakeBase(model, side, scope, (share) => progress(0.4 + 0.6 * share, 'baking what is there'));
+  const once = placedOnce(model.low, apart);
+  const target = lowTarget([once], sceneObjects([once]), { size: [side, side], uvSet: 0, cast: 'smoothed', blend: 0 });
+  const looks = new Looks(scope, options.textures, {
+    models: read.models.map((one) => one.model),
+    images: read.images,
+  });
+  const surface = surfaceOfTarget(target, [side, side], model.groups);
+  const inputs = inputSource(model, side, scope, progress);
+  return {
+    surface: new LiveSurface(surface, base, looks, inputs, scope),
+    glb: await liveGlb(laid, apart),
+    layout: laid.layout,
+    apart: [...apart].map((slot) => source.slots[slot].name),
+  };
+}
+
+/** How a bake for tuning is made: one sample a texel, of a proof. */
+const settingsOf = (asked: Recipe, side: number, bits: 8 | 16) => ({
+  asked,
+  side,
+  bits,
+  proof: true,
+  grid: 1,
+  margin: 4,
+});
+
+async function bakeBase(model: Undressed, side: number, scope: JobScope, progress: (share: number) => void) {
+  const { source, high, low, apart } = model;
+  const sources = high.length > 0 ? high : [source];
+  const needs = raySheetNeeds(sources.flatMap((one) => bakedLooks(one, high.length > 0 ? new Set() : apart)));
+  const plain = Recipe.parse({ recipe: 1, name: 'base' });
+  const once = placedOnce(low, apart);
+  const bake = await bakeOnto(model, once, needs.maps, settingsOf(plain, side, 8), scope, progress);
+  const maps = sheetMapsOf(bake.maps, needs);
+  // A line may glow where nothing did.
+  return maps.emissive ? maps : { ...maps, emissive: emptyMaps(side, side, { ...needs, emissive: true }).emissive };
+}
+
+/** Bakes what a recipe reads, map by map, each once as long as its settings stay. */
+function inputSource(
+  model: Undressed,
+  side: number,
+  scope: JobScope,
+  progress: LiveModelOptions['progress'],
+): InputSource {
+  const once = placedOnce(model.low, model.apart);
+  const known = new Map<MapKind, { key: string; map: BakedMap }>();
+  let legend: BakedInputs['legend'] = [];
+  return async (recipe) => {
+    const kinds = bakedKinds(recipe);
+    const missing = kinds.filter((kind) => known.get(kind)?.key !== settingOf(recipe, kind));
+    if (missing.length > 0) {
+      const doing = `baking ${missing.join(', ')}`;
+      const settings = settingsOf(recipe, side, 16);
+      const baked = await bakeOnto(model, once, missing, settings, scope, (share) => progress(share, doing));
+      for (const map of baked.maps.maps) known.set(map.kind, { key: settingOf(recipe, map.kind), map });
+      if (missing.includes('id')) legend = baked.legend;
+    }
+    return { maps: kinds.flatMap((kind) => known.get(kind)?.map ?? []), legend };
+  };
+}
+
+/** What the map of a kind depends on of a recipe. */
+function settingOf({ inputs }: Recipe, kind: MapKind): string {
+  if (kind === 'id') return inputs.ids;
+  if (kind === 'ao') return canonicalJson(inputs.ao);
+  if (kind === 'thickness') return canonicalJson(inputs.thickness);
+  return kind === 'height' ? '' : canonicalJson(inputs.curvature);
+}
+
+async function liveGlb({ model }: OwnLayout, apart: ReadonlySet<number>): Promise<Uint8Array> {
+  const { document } = model;
+  const copy = cloneDocument(document);
+  const material = copy.createMaterial(LIVE_MATERIAL);
+  material.setDoubleSided(model.slots.some((slot, s) => !apart.has(s) && slot.look.doubleSided));
+  for (const mesh of copy.getRoot().listMeshes())
+    for (const primitive of mesh.listPrimitives()) {
+      // What is alpha-blended stays apart, and nothing else does.
+      if (primitive.getMaterial()?.getAlphaMode() === 'BLEND' || primitive.getMode() < 4) continue;
+      primitive.setMaterial(material).setAttribute('COLOR_0', null).setExtension('KHR_materials_variants', null);
+    }
+  dropUnused(copy);
+  return (await gltfIo()).writeBinary(copy);
+}
