@@ -61,6 +61,7 @@ function bundleOptions() {
       worker: 'packages/runner/src/worker/worker.ts',
       serve: 'apps/web/src/server/http/serve.ts',
       job: 'apps/web/src/server/jobs/job-thread.ts',
+      live: 'apps/web/src/server/live/live-thread.ts',
     },
     outdir: dist,
     outExtension: { '.js': '.mjs' },

@@ -1,6 +1,6 @@
 import { dirname } from 'node:path';
 import { Recipe } from '@wembrel/core/decisions/recipe/recipe';
-import type { RecipeUse } from '@wembrel/core/decisions/recipe/recipe-use';
+import { RecipeUse } from '@wembrel/core/decisions/recipe/recipe-use';
 import { namesPictures } from '@wembrel/core/recipes/inputs/needs';
 import { collectPictures, type InputFile } from '@wembrel/runner/read/collect';
 import type { OptionSpec, Values } from './arguments.ts';
@@ -41,7 +41,7 @@ export async function mergeRecipes(
   const files = (values.recipe as string[] | undefined) ?? [];
   const models = (values['recipe-for'] as string[] | undefined) ?? ['*'];
   const recipes: RecipeUse[] = [];
-  for (const file of files) recipes.push({ recipe: await jsonFile('recipe', file, Recipe), models, sheets: ['*'] });
+  for (const file of files) recipes.push(RecipeUse.parse({ recipe: await jsonFile('recipe', file, Recipe), models }));
   const found = await collectPictures(
     pictureFolders(
       values,

@@ -1,11 +1,13 @@
 import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import type { MapKind } from '@wembrel/core/decisions/map-kinds';
+import type { Recipe } from '@wembrel/core/decisions/recipe/recipe';
 import type { StandInSpec } from '@wembrel/core/decisions/stand-in';
 import type { RayFault } from '@wembrel/core/rays/maps/fault-kinds';
 import type { Reaches } from '@wembrel/core/rays/pairing/measure';
 import type { Sweep } from '@wembrel/core/rays/pairing/sweep';
 import type { MergeReport } from '@wembrel/runner/merge/report';
 import type { BakedPairing } from '@wembrel/runner/rays/bake-rays';
+import type { RecipeReport } from '@wembrel/runner/recipes/report';
 import type { FileReport, SurveyReport } from '@wembrel/runner/stages/read';
 import type { StandInModel, StandInReport } from '@wembrel/runner/stand-in/report';
 import type { SurveyDetails } from '@wembrel/runner/survey/details';
@@ -69,9 +71,11 @@ export const JobKind = z.enum([
   'light',
   'stand-in-proof',
   'stand-in-final',
+  'recipe-proof',
+  'recipe-final',
 ]);
 export type JobKind = z.infer<typeof JobKind>;
-/** `sheet`: id of the one sheet that is baked, alone and without models; of a ray bake: name of the one pairing; of a stand-in: path of its model. */
+/** `sheet`: id of the one sheet that is baked, alone and without models; of a ray bake: name of the one pairing; of a stand-in: path of its model; of a recipe: its name. */
 const share = z.number().min(0).max(1);
 export const StartJob = z.object({
   kind: JobKind,
@@ -245,6 +249,15 @@ export interface StandInResultView {
   sizes: Record<string, number>;
 }
 
+/** What a recipe that was laid on models says of itself. */
+export interface RecipeResultView extends RecipeReport {
+  /** As it was then. */
+  made: Recipe;
+  proof: boolean;
+  /** Bytes of each file. */
+  sizes: Record<string, number>;
+}
+
 /** What trying reaches has found, by the name of the pairing. */
 export interface ReachesView {
   pairings: { name: string; sweep: Sweep; measured: Reaches }[];
@@ -309,6 +322,8 @@ export interface ProjectHead {
   lightStamp: string;
   /** The same of stand-ins, besides the settings of each model. */
   standInStamp: string;
+  /** The same of recipes on models, besides the recipes. */
+  recipeStamp: string;
   /** Changes only with what decides which islands go to which sheet. */
   layoutStamp: string;
   /** The survey of the files as they are now; while they are read with another change of faces, the one before. */

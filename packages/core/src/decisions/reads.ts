@@ -63,6 +63,8 @@ export const READS = {
   light: [...READING, 'light'],
   /** A stand-in, besides the settings of its own model, which are kept with its result. */
   standIn: READING,
+  /** Recipes on models, besides the recipe itself, which is kept with its result. */
+  recipe: [...READING, 'rays'],
   findings: ['budget', 'requiredNames', 'rays'],
 } as const satisfies Record<string, readonly (keyof MergeDecisions)[]>;
 
@@ -79,6 +81,11 @@ const COUNTS: { [K in keyof MergeDecisions]?: (value: MergeDecisions[K], stage: 
   faces: facesRead,
   // A reading tells objects apart, wherever they then go.
   rules: (rules, stage) => (stage === 'survey' ? objectPatterns({ rules, only: [] }) : rules),
+  // Merges lay those that are for sheets.
+  recipes: (recipes) =>
+    recipes.flatMap(({ recipe, models, sheets }) => (sheets.length > 0 ? [{ recipe, models, sheets }] : [])),
+  // A recipe asks only which high-poly belongs to a model.
+  rays: (rays, stage) => (stage === 'recipe' ? rays.pairings.map(({ high, low }) => ({ high, low })) : rays),
   // Of what is planned, pictures that are laid on slots.
   planned: (planned) => {
     const pictures = plannedPictures(planned);

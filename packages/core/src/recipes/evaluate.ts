@@ -33,16 +33,17 @@ export class RecipeEvaluator {
   private readonly samples = new Samples();
   private readonly state = new State();
   private readonly sums = new TexelSums(TILE * TILE);
-  private readonly lines: LineEvaluator[];
+  /** Made when they are evaluated first: those before a checkpoint never are. */
+  private readonly lines: (LineEvaluator | undefined)[];
   private order = new Uint32Array(0);
   private readonly reached: Float32Array[];
 
   /** @param slot of the worker among those that evaluate the same job */
   constructor(
     readonly job: RecipeJob,
-    slot: number,
+    private readonly slot: number,
   ) {
-    this.lines = job.lines.map((number) => new LineEvaluator(job, number, slot));
+    this.lines = job.lines.map(() => undefined);
     this.reached = job.lines.map(() => new Float32Array(TILE * TILE));
   }
 
@@ -104,12 +105,13 @@ export class RecipeEvaluator {
     const begin = checkpoints?.from ?? 0;
     if (begin === 0) state.load(job.maps, samples);
     else this.restore(checkpoints as Checkpoints, begin - 1);
-    lines.forEach((line, k) => {
-      if (k < begin) return;
+    for (let k = begin; k < lines.length; k++) {
+      const line = lines[k] ?? new LineEvaluator(job, job.lines[k], this.slot);
+      lines[k] = line;
       const mask = line.apply(samples, state);
       this.noteReach(this.reached[k], mask, first);
       this.keep(checkpoints, k);
-    });
+    }
     for (let i = 0; i < samples.count; i++) {
       const at = this.found.texel[this.order[first + i]];
       this.sums.add(state, i, at);

@@ -120,9 +120,10 @@ async function mergeAll(asked: MergeRequest, scope: JobScope): Promise<MergeResu
   lap('read');
   const routed = routeModels(reshaped, decisions);
   lap('plan');
+  const onSheets = decisions.recipes.filter(({ sheets }) => sheets.length > 0);
   const dressing =
-    decisions.recipes.length > 0
-      ? new SheetDressing(decisions.recipes, asked.recipePictures ?? [], (models) =>
+    onSheets.length > 0
+      ? new SheetDressing(onSheets, asked.recipePictures ?? [], (models) =>
           groupIds(models, decisions.faces.groups, changedFiles(found)),
         )
       : null;

@@ -1,4 +1,5 @@
 import type { FaceDecisions } from '@wembrel/core/decisions/face-decisions';
+import type { ReadingDecisions } from '@wembrel/core/decisions/reading';
 import type { Recipe } from '@wembrel/core/decisions/recipe/recipe';
 import { Cancelled, InputError } from '@wembrel/core/errors';
 import { Names, stem } from '@wembrel/core/handover/names';
@@ -23,6 +24,8 @@ export interface ApplyOptions extends DressSettings {
   files: InputFile[];
   /** High-polys whose names begin as those of the models do; a single one is for a single model. */
   high: InputFile[];
+  /** Files of the high-polys of a model by its path; without it their names tell. */
+  highsOf?: (model: string) => ReadonlySet<string>;
   recipe: Recipe;
   /** Pictures that the recipe names. */
   pictures: InputFile[];
@@ -31,6 +34,9 @@ export interface ApplyOptions extends DressSettings {
   embed: boolean;
   /** Islands that lie over each other get places of their own. */
   separate: boolean;
+  /** Loose textures that may belong to slots of the models, and how files are read. */
+  textures?: InputFile[];
+  reading?: ReadingDecisions;
   /** Face groups, and what is done to faces before. */
   faces?: FaceDecisions;
   strict?: boolean;
@@ -57,6 +63,8 @@ export async function applyRecipe(options: ApplyOptions, scope: JobScope): Promi
   const { seconds, lap } = stopwatch(scope);
   const read = await readFiles([...options.files, ...options.high], scope, {
     faces: options.faces,
+    textures: options.textures,
+    reading: options.reading,
     onProgress: (progress) => options.onProgress?.({ ...progress, share: progress.share * 0.2 }),
   });
   lap('read');
@@ -125,7 +133,9 @@ async function applyOne(
 ): Promise<DressedModel> {
   const { options, scope, report, names } = run;
   const apart = slotsApart(model, []);
-  const high = highsOf(model, models, run.highs);
+  const high = options.highsOf
+    ? run.highs.filter((one) => options.highsOf?.(model.path).has(one.path))
+    : highsOf(model, models, run.highs);
   progress(0, 'looking at its UVs');
   const laid = ownLayout(model, {
     size: options.size,

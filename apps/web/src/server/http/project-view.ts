@@ -22,6 +22,7 @@ export async function projectHead(id: string | undefined): Promise<ProjectHead> 
     rayStamp: stampOf(projectRow.state, 'ray-final'),
     lightStamp: stampOf(projectRow.state, 'light'),
     standInStamp: stampOf(projectRow.state, 'stand-in-final'),
+    recipeStamp: stampOf(projectRow.state, 'recipe-final'),
     layoutStamp: stampOf(projectRow.state, 'layout'),
   };
   const [undo, redo, jobs, survey] = await Promise.all([

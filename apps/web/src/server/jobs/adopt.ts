@@ -1,7 +1,7 @@
 import { createReadStream } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import type { LightResultView, RayResultView, StandInResultView } from '../../contract/project.ts';
+import type { LightResultView, RayResultView, RecipeResultView, StandInResultView } from '../../contract/project.ts';
 import { storeBlob } from '../store/blobs.ts';
 import { Problem } from '../store/problem.ts';
 import { createProject, requireProject } from '../store/projects.ts';
@@ -16,6 +16,8 @@ async function modelsOf(folder: string): Promise<{ files: string[]; under: strin
   const light = await read<LightResultView>('light.json').catch(() => null);
   const standIn = await read<StandInResultView>('stand-in.json').catch(() => null);
   if (standIn) return { files: [standIn.model.path], under: 'stand-ins' };
+  const recipe = await read<RecipeResultView>('recipe.json').catch(() => null);
+  if (recipe) return { files: recipe.models.map((model) => model.path), under: 'dressed' };
   return light && { files: light.models.map((model) => model.file), under: 'lit' };
 }
 

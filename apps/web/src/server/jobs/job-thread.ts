@@ -9,6 +9,7 @@ import type { Emit, JobMessage, JobOrder } from './job-message.ts';
 import { lightProject } from './kinds/light-job.ts';
 import { bakeSheetAlone, mergeProject } from './kinds/merge-job.ts';
 import { bakeAllRays, bakeProjectRays, findProjectReaches, warmUpRays } from './kinds/ray-job.ts';
+import { layRecipe } from './kinds/recipe-job.ts';
 import { makeStandIn } from './kinds/stand-in-job.ts';
 import { layoutProject, surveyProject } from './kinds/survey-job.ts';
 
@@ -44,6 +45,9 @@ function jobOf(order: JobOrder, scope: JobScope): Promise<void> {
     case 'stand-in-proof':
     case 'stand-in-final':
       return makeStandIn(order, scope, emit);
+    case 'recipe-proof':
+    case 'recipe-final':
+      return layRecipe(order, scope, emit);
     case 'light':
       return lightProject(order, scope, emit);
     default:

@@ -1,17 +1,13 @@
 import { randomUUID } from 'node:crypto';
 import { mkdir, rm } from 'node:fs/promises';
-import { posix } from 'node:path';
-import { type PlannedPicture, plannedPictures } from '@wembrel/core/decisions/planned-surface';
-import { PICTURE } from '@wembrel/runner/pictures/kind';
 import { type CancelFlag, newFlag, pause, paused, stop } from '@wembrel/runner/pool/cancel-flag';
 import { MODEL } from '@wembrel/runner/read/endings';
 import type { Kysely } from 'kysely';
 import type { JobKind, JobState, ReadFileView, Region } from '../../contract/project.ts';
 import { database, type Tables } from '../store/database.ts';
 import { events } from '../store/events.ts';
-import { withFaceTexts } from '../store/face-sets.ts';
 import { log } from '../store/log.ts';
-import { blobPath, dataFolder, JOB_THREAD, jobFolder, POOL_WORKER } from '../store/paths.ts';
+import { dataFolder, JOB_THREAD, jobFolder, POOL_WORKER } from '../store/paths.ts';
 import { Problem } from '../store/problem.ts';
 import { requireProject } from '../store/projects.ts';
 import { filesStamp, stampOf, stampOver } from '../store/stamps.ts';
@@ -19,6 +15,7 @@ import { takeDefaultPlan } from './default-plan.ts';
 import { markUsed, tidy } from './disk.ts';
 import type { JobOrder } from './job-message.ts';
 import { type JobNews, type JobThread, WarmThread } from './job-threads.ts';
+import { projectFiles } from './project-files.ts';
 import { type ActiveJob, nextJob, waitingFor } from './queue.ts';
 
 interface Running {
@@ -105,8 +102,8 @@ export async function startJob(
   return id;
 }
 
-/** Jobs that are about the one model that they name. */
-const ofOneModel = (kind: JobKind): boolean => kind === 'stand-in-proof' || kind === 'stand-in-final';
+/** Jobs that are about the one model, or recipe, that they name. */
+const ofOneModel = (kind: JobKind): boolean => kind.startsWith('stand-in') || kind.startsWith('recipe');
 
 /** Has the files read again where the figures are not those of the present sources. */
 export async function ensureSurvey(projectId: string | undefined): Promise<void> {
@@ -298,35 +295,21 @@ type ProjectRow = Awaited<ReturnType<typeof requireProject>>;
 /** What the thread of a job is given: the project as it stands now, not as it was when the job was asked for. */
 async function orderOf(id: string, project: ProjectRow, request: JobRequest, cancel: CancelFlag): Promise<JobOrder> {
   const { decisions } = project.state;
-  const sources = Object.entries(project.state.sources)
-    .map(([path, { hash }]) => ({ path, hash }))
-    .sort((a, b) => (a.path < b.path ? -1 : 1));
-  const siblings = Object.fromEntries(sources.map((source) => [posix.normalize(source.path), blobPath(source.hash)]));
-  const inputs = (wanted: RegExp) =>
-    sources
-      .filter((source) => wanted.test(source.path))
-      .map((source) => ({ name: source.path, path: blobPath(source.hash), siblings }));
+  const { models, textures, faces } = await projectFiles(project.state);
   return {
     ...request,
     folder: jobFolder(id),
     worker: POOL_WORKER,
     cache: dataFolder('cache'),
-    files: inputs(MODEL),
-    textures: [...inputs(PICTURE), ...plannedPictures(decisions.planned).map(pictureInput)],
-    decisions: { ...decisions, faces: await withFaceTexts(decisions.faces) },
+    files: models,
+    textures,
+    decisions: { ...decisions, faces },
     earlier: await earlierFolders(project.id, request.kind === 'ray-all' ? 'ray-final' : request.kind),
     filesStamp: filesStamp(project.state),
     sourcesStamp: stampOver(project.state.sources),
     cancel,
   };
 }
-
-/** A picture of a planned surface, for the slot that has taken its place. */
-const pictureInput = ({ slot, picture }: PlannedPicture) => ({
-  name: `planned picture of ${slot}`,
-  path: blobPath(picture),
-  slot,
-});
 
 async function runJob(id: string, running: Running, request: JobRequest): Promise<void> {
   const projectId = running.project;

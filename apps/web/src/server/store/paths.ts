@@ -8,6 +8,7 @@ const ROOT = resolve(process.env.WEMBREL_ROOT ?? process.cwd());
 const DATA = resolve(process.env.WEMBREL_DATA ?? join(ROOT, 'data'));
 
 export const JOB_THREAD = join(ROOT, 'dist', 'job.mjs');
+export const LIVE_THREAD = join(ROOT, 'dist', 'live.mjs');
 export const POOL_WORKER = join(ROOT, 'dist', 'worker.mjs');
 
 export function dataFolder(...parts: string[]): string {

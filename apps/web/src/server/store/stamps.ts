@@ -17,6 +17,8 @@ export const STAGE_OF: Record<JobKind, Stage> = {
   light: 'light',
   'stand-in-proof': 'standIn',
   'stand-in-final': 'standIn',
+  'recipe-proof': 'recipe',
+  'recipe-final': 'recipe',
 };
 
 /** One short text for the sources of a project and whatever else results depend on. */

@@ -15,6 +15,7 @@ const TOLD: Partial<Record<JobKind, { text: string; label: string; view: ViewNam
   'ray-final': { text: 'High to low is baked', label: 'Look at it', view: 'bake' },
   'ray-all': { text: 'High to low is baked', label: 'Look at it', view: 'bake' },
   'stand-in-final': { text: 'The stand-in is made', label: 'Look at it', view: 'bake' },
+  'recipe-final': { text: 'The recipe is laid', label: 'Look at it', view: 'bake' },
   light: { text: 'The light is baked', label: 'Look at it', view: 'bake' },
   survey: { text: 'All files are read', label: 'Survey', view: 'survey' },
 };
@@ -39,7 +40,18 @@ export function useNews(
 ): void {
   const job =
     project &&
-    running(project, 'survey', 'proof', 'final', 'ray-proof', 'ray-final', 'ray-all', 'light', 'stand-in-final');
+    running(
+      project,
+      'survey',
+      'proof',
+      'final',
+      'ray-proof',
+      'ray-final',
+      'ray-all',
+      'light',
+      'stand-in-final',
+      'recipe-final',
+    );
   const share = job ? (live[job.id]?.share ?? job.share) : null;
   useEffect(() => {
     if (project) document.title = windowTitle(project.name, view, share === null ? null : { share });

@@ -24,7 +24,7 @@ export type StockLook = (typeof STOCK_LOOKS)[number];
 const unit = z.number().min(0).max(1);
 
 /** Where the pictures or values of a look come from. */
-const LookSource = z.discriminatedUnion('from', [
+export const LookSource = z.discriminatedUnion('from', [
   z.strictObject({ from: z.literal('stock'), look: z.enum(STOCK_LOOKS) }),
   /** A material of a model that is read; the first whose names fit. */
   z.strictObject({ from: z.literal('slot'), slot: z.string().min(1), model: z.string().min(1).default('*') }),

@@ -9,8 +9,14 @@ export const RecipeUse = z.strictObject({
   recipe: Recipe,
   /** Models by their paths or file names; `*` stands for any letters. */
   models: patterns,
-  /** Sheets by name. */
-  sheets: patterns,
+  /** Sheets of a merge by name; none: it is laid on models only. */
+  sheets: z.array(z.string().min(1).max(400)).max(200).default(['*']),
+  /** Of the sheet that each model gets of its own: side and least gap between islands, px; samples a texel in all. */
+  size: z.number().int().min(16).max(8192).default(1024),
+  margin: z.number().int().min(0).max(256).default(8),
+  samples: z.union([z.literal(1), z.literal(4), z.literal(16)]).default(4),
+  /** Islands that lie over each other get places of their own. */
+  separate: z.boolean().default(false),
 });
 export type RecipeUse = z.infer<typeof RecipeUse>;
 

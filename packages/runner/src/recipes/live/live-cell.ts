@@ -11,6 +11,8 @@ import { LiveSurface } from './live-surface.ts';
 export interface LiveCellOptions {
   ground: Recipe['ground'];
   pictures: readonly InputFile[];
+  /** Looks that may be taken; null: only those that are no model's. */
+  looks?: Looks | null;
   /** px */
   side: number;
   /** Width and height on the ground, m. */
@@ -18,15 +20,14 @@ export interface LiveCellOptions {
 }
 
 /** A cell on which a recipe is tuned. */
-export function openLiveCell({ ground, pictures, side, metres }: LiveCellOptions, scope: JobScope): LiveSurface {
+export function openLiveCell({ ground, pictures, looks, side, metres }: LiveCellOptions, scope: JobScope): LiveSurface {
   const maps = emptyMaps(side, side, { normal: true, emissive: true, alpha: false, emissiveStrength: 1 });
   layGround(maps, ground);
   maps.owner.fill(1);
-  const looks = new Looks(scope, pictures);
   return new LiveSurface(
     surfaceOfCell('cell', [side, side], metres),
     maps,
-    looks,
+    looks ?? new Looks(scope, pictures),
     () => Promise.resolve(NOTHING_BAKED),
     scope,
   );

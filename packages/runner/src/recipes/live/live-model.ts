@@ -12,6 +12,7 @@ import { raySheetNeeds, sheetMapsOf } from '@wembrel/core/rays/maps/sheet-maps';
 import { lowTarget } from '@wembrel/core/rays/target/low-target';
 import { sceneObjects } from '@wembrel/core/rays/target/scene-objects';
 import { surfaceOfTarget } from '@wembrel/core/recipes/surface';
+import type { Model } from '@wembrel/core/scene/model';
 import type { JobScope } from '../../pool/job-scope.ts';
 import { bakedLooks, slotsApart } from '../../rays/whole-model.ts';
 import type { InputFile } from '../../read/collect.ts';
@@ -33,74 +34,92 @@ export interface LiveModelOptions {
   textures: InputFile[];
   reading: ReadingDecisions;
   faces: FaceDecisions;
-  /** Side of the maps that are tuned, px; and of the sheet for which its islands are packed where they must be. */
-  side: number;
+  /** Side of the sheet for which its islands are packed where they must be, px. */
   sheet: number;
   /** px, on that sheet */
   margin: number;
-  progress: (share: number, doing: string) => void;
+  progress: OnLive;
 }
 
-/** A model on which a recipe is tuned. */
-export interface LiveModel {
-  surface: LiveSurface;
-  /** The model as GLB, with UVs of its own; what the recipe is laid on has the material `LIVE_MATERIAL`. */
-  glb: Uint8Array;
-  layout: OwnLayout['layout'];
-  /** Slots that stay as they are, by name. */
-  apart: string[];
-}
+/** Tells what takes long; it may change from question to question. */
+export type OnLive = (share: number, doing: string) => void;
 
 /** Name of the material that stands for what a recipe lays. */
 export const LIVE_MATERIAL = 'wembrel-recipe';
 
-/** Reads a model, lays it out and bakes what is there. @throws InputError @throws Cancelled */
-export async function openLiveModel(options: LiveModelOptions, scope: JobScope): Promise<LiveModel> {
-  const { progress, side } = options;
-  const read = await readFiles([options.file, ...options.high, ...options.others], scope, {
-    textures: options.textures,
-    reading: options.reading,
-    faces: options.faces,
-    onProgress: ({ share, doing }) => progress(share, doing),
-  });
-  const own = read.models.find(({ file }) => file === options.file);
-  const [error] = read.report.errors;
-  if (!own) throw new InputError(error?.path ?? options.file.name, error?.message ?? 'it cannot be read');
-  const source = own.model;
-  const apart = slotsApart(source, []);
-  progress(0.2, 'looking at its UVs');
-  const laid = ownLayout(source, {
-    size: options.sheet,
-    margin: options.margin,
-    separate: false,
-    apart,
-    cancelled: () => scope.cancelled,
-    progress: (share) => progress(0.2 + 0.2 * share, 'unwrapping'),
-  });
-  const highs = new Set<InputFile>(options.high);
-  const model: Undressed = {
-    source,
-    low: laid.model,
-    high: read.models.filter(({ file }) => highs.has(file)).map((one) => one.model),
-    apart,
-    images: read.images,
-    groups: groupIds([source], options.faces.groups, new Set(own.edited ? [source.path] : [])),
-  };
-  const base = await bakeBase(model, side, scope, (share) => progress(0.4 + 0.6 * share, 'baking what is there'));
-  const once = placedOnce(model.low, apart);
-  const target = lowTarget([once], sceneObjects([once]), { size: [side, side], uvSet: 0, cast: 'smoothed', blend: 0 });
-  const looks = new Looks(scope, options.textures, {
-    models: read.models.map((one) => one.model),
-    images: read.images,
-  });
-  const surface = surfaceOfTarget(target, [side, side], model.groups);
-  const inputs = inputSource(model, side, scope, progress);
-  return {
-    surface: new LiveSurface(surface, base, looks, inputs, scope),
-    glb: await liveGlb(laid, apart),
-    layout: laid.layout,
-    apart: [...apart].map((slot) => source.slots[slot].name),
-  };
+/** A model on which a recipe is tuned, at one size or several. */
+export class LiveModel {
+  private readonly surfaces = new Map<number, LiveSurface>();
+  /** Looks of its materials and of those of the other models. */
+  readonly looks: Looks;
+
+  /** Use `LiveModel.open`. */
+  private constructor(
+    private readonly model: Undressed,
+    read: readonly Model[],
+    private readonly scope: JobScope,
+    private readonly progress: OnLive,
+    /** The model as GLB, with UVs of its own; what the recipe is laid on has the material `LIVE_MATERIAL`. */
+    readonly glb: Uint8Array,
+    readonly layout: OwnLayout['layout'],
+  ) {
+    this.looks = new Looks(scope, [], { models: read, images: model.images });
+  }
+
+  /** Reads a model and lays it out. @throws InputError @throws Cancelled */
+  static async open(options: LiveModelOptions, scope: JobScope): Promise<LiveModel> {
+    const { progress } = options;
+    const read = await readFiles([options.file, ...options.high, ...options.others], scope, {
+      textures: options.textures,
+      reading: options.reading,
+      faces: options.faces,
+      onProgress: ({ share, doing }) => progress(share, doing),
+    });
+    const own = read.models.find(({ file }) => file === options.file);
+    const [error] = read.report.errors;
+    if (!own) throw new InputError(error?.path ?? options.file.name, error?.message ?? 'it cannot be read');
+    const source = own.model;
+    const apart = slotsApart(source, []);
+    const laid = ownLayout(source, {
+      size: options.sheet,
+      margin: options.margin,
+      separate: false,
+      apart,
+      cancelled: () => scope.cancelled,
+      progress: (share) => progress(share, 'unwrapping'),
+    });
+    const highs = new Set<InputFile>(options.high);
+    const model: Undressed = {
+      source,
+      low: laid.model,
+      high: read.models.filter(({ file }) => highs.has(file)).map((one) => one.model),
+      apart,
+      images: read.images,
+      groups: groupIds([source], options.faces.groups, new Set(own.edited ? [source.path] : [])),
+    };
+    const models = read.models.map((one) => one.model);
+    return new LiveModel(model, models, scope, progress, await liveGlb(laid, apart), laid.layout);
+  }
+
+  /** Slots that stay as they are, by name. */
+  get apart(): string[] {
+    return [...this.model.apart].map((slot) => this.model.source.slots[slot].name);
+  }
+
+  /** Its surface with maps of a size; what is there is baked at the first time. @param side px @throws Cancelled */
+  async at(side: number): Promise<LiveSurface> {
+    const known = this.surfaces.get(side);
+    if (known) return known;
+    const { model, scope, progress } = this;
+    const base = await bakeBase(model, side, scope, (share) => progress(share, 'baking what is there'));
+    const once = placedOnce(model.low, model.apart);
+    const objects = sceneObjects([once]);
+    const target = lowTarget([once], objects, { size: [side, side], uvSet: 0, cast: 'smoothed', blend: 0 });
+    const surface = surfaceOfTarget(target, [side, side], model.groups);
+    const made = new LiveSurface(surface, base, this.looks, inputSource(model, side, scope, progress), scope);
+    this.surfaces.set(side, made);
+    return made;
+  }
 }
 
 /** How a bake for tuning is made: one sample a texel, of a proof. */
@@ -126,12 +145,7 @@ async function bakeBase(model: Undressed, side: number, scope: JobScope, progres
 }
 
 /** Bakes what a recipe reads, map by map, each once as long as its settings stay. */
-function inputSource(
-  model: Undressed,
-  side: number,
-  scope: JobScope,
-  progress: LiveModelOptions['progress'],
-): InputSource {
+function inputSource(model: Undressed, side: number, scope: JobScope, progress: OnLive): InputSource {
   const once = placedOnce(model.low, model.apart);
   const known = new Map<MapKind, { key: string; map: BakedMap }>();
   let legend: BakedInputs['legend'] = [];

@@ -136,6 +136,7 @@ export async function mergeProject(order: JobOrder, scope: JobScope, emit: Emit)
   const result = await merge(
     {
       ...inputOf(order),
+      recipePictures: order.textures,
       out: deliveryOf(order),
       proof: order.kind === 'proof',
       onProgress: (progress) => {
@@ -162,6 +163,7 @@ export async function bakeSheetAlone(order: JobOrder, scope: JobScope, emit: Emi
   const result = await bakeOne(
     {
       ...inputOf(order),
+      recipePictures: order.textures,
       out,
       proof: order.kind === 'proof',
       onProgress: (progress) =>

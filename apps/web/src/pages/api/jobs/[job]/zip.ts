@@ -3,7 +3,13 @@ import { join } from 'node:path';
 import { Readable } from 'node:stream';
 import { zipFiles } from '@wembrel/runner/write/zip';
 import type { APIRoute } from 'astro';
-import type { LightResultView, RayResultView, ResultView, StandInResultView } from '../../../../contract/project.ts';
+import type {
+  LightResultView,
+  RayResultView,
+  RecipeResultView,
+  ResultView,
+  StandInResultView,
+} from '../../../../contract/project.ts';
 import { answer } from '../../../../server/http/answer.ts';
 import { finishedJob } from '../../../../server/jobs/jobs.ts';
 import { requireProject } from '../../../../server/store/projects.ts';
@@ -17,6 +23,8 @@ async function writtenBy(folder: string): Promise<string[]> {
   if (light) return light.models.map((model) => model.file);
   const standIn = await read<StandInResultView>('stand-in.json').catch(() => null);
   if (standIn) return Object.keys(standIn.sizes);
+  const recipe = await read<RecipeResultView>('recipe.json').catch(() => null);
+  if (recipe) return Object.keys(recipe.sizes);
   return (await read<ResultView>('result.json')).written;
 }
 
