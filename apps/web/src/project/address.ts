@@ -84,6 +84,13 @@ export function useAddress<T extends string>(
   return [value, set];
 }
 
+/** A name that stands in the address; null where it says none. */
+export function useViewValue(view: ViewName, key: string): [string | null, (value: string | null) => void] {
+  const text = useSyncExternalStore(subscribe, () => new URLSearchParams(window.location.search).get(key));
+  const set = useCallback((next: string | null) => setAddress(view, key, next), [view, key]);
+  return [text, set];
+}
+
 /** Whole numbers from 0 on, apart by commas. */
 export const numbersOf = (text: string | null): number[] =>
   (text ?? '').split(',').flatMap((part) => (/^\d{1,6}$/.test(part) ? [Number(part)] : []));

@@ -1,10 +1,12 @@
 import { useEffect, useImperativeHandle, useRef, useState } from 'react';
 import { ErrorLine } from '../ui/Notice.tsx';
 import { DrawnLine } from './DrawnLine.tsx';
+import type { LiveMaps, LiveMask } from './live-sheet.ts';
 import css from './ModelView.module.css';
 import { type ModelReader, ModelStage, type PickedFace, type StageMode, type Tint } from './model-stage.ts';
 import type { FaceLayer, LitFaces } from './placed.ts';
-import type { Ring } from './rings.ts';
+import type { Mark } from './rings.ts';
+import { type BrushPoint, useBrush } from './use-brush.ts';
 import { type DrawnOutline, useOutline } from './use-outline.ts';
 
 /** One stage goes from view to view, with its graphics context, light and loaded models. */
@@ -20,6 +22,13 @@ function giveBack(stage: ModelStage): void {
   stage.reset();
   if (idle) stage.dispose();
   else idle = stage;
+}
+
+interface LiveLook {
+  slotName: string;
+  maps: LiveMaps | null;
+  second?: LiveMaps | null;
+  mask?: LiveMask | null;
 }
 
 interface Overlay {
@@ -55,10 +64,14 @@ export interface ModelViewProps {
   sun?: number | null;
   /** Of `over`: nodes of the second model that are shown, and how it is moved. */
   overlay?: Overlay | null;
-  /** Balls that are drawn over the first model. */
-  rings?: readonly Ring[];
+  /** Balls and lines that are drawn over the first model. */
+  rings?: readonly Mark[];
   /** Lines on parts, see `ModelStage.setLines`. */
   lines?: ReadonlyMap<number, Float32Array> | null;
+  /** Maps that are no files, on the slot of a name, of both sides; and where something acts on the first, hatched. */
+  live?: LiveLook | null;
+  /** A press on the model and its way are told instead of turning it; beside the model it turns. */
+  onBrush?: (stroke: BrushPoint) => void;
   onPick?: (face: PickedFace | null, event: { add: boolean; remove: boolean }) => void;
   /** A box or a line was drawn around something, px of the picture: with Shift, as on sheets. */
   onOutline?: (outline: DrawnOutline) => void;
@@ -78,11 +91,13 @@ export interface ModelViewHandle {
   lookFrom: (eye: readonly [number, number, number], times?: number) => void;
   /** How many times the difference is shown. */
   setGain: (gain: number) => void;
+  /** The face at a point of the window. */
+  pickAt: (clientX: number, clientY: number) => PickedFace | null;
 }
 
 const LINE_COLOUR = '#ffd84a';
 const NO_LAYERS: readonly FaceLayer[] = [];
-const NO_RINGS: readonly Ring[] = [];
+const NO_RINGS: readonly Mark[] = [];
 const NO_MOVE = [0, 0, 0] as const;
 
 const MOVES: Record<string, [number, number, number]> = {
@@ -119,6 +134,8 @@ export function ModelView({
   sun = null,
   overlay = null,
   rings = NO_RINGS,
+  live = null,
+  onBrush,
   onPick,
   onOutline,
   onLoaded,
@@ -191,6 +208,13 @@ export function ModelView({
   useEffect(() => stage?.setOutlined(lit, litColour), [stage, lit, litColour, loads]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a newly loaded model gets them as well
   useEffect(() => stage?.setLines(lines, LINE_COLOUR), [stage, lines, loads]);
+  useEffect(() => stage?.setLive(0, live?.slotName ?? '', live?.maps ?? null), [stage, live?.slotName, live?.maps]);
+  useEffect(() => stage?.setLive(1, live?.slotName ?? '', live?.second ?? null), [stage, live?.slotName, live?.second]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a newly loaded model is hatched as well
+  useEffect(
+    () => stage?.setHatch(live?.slotName ?? '', live?.mask ?? null),
+    [stage, live?.slotName, live?.mask, loads],
+  );
   useEffect(() => stage?.setSun(sun), [stage, sun]);
   useEffect(() => stage?.setRings(rings), [stage, rings]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a newly loaded model is veiled as well
@@ -208,9 +232,14 @@ export function ModelView({
       },
       lookFrom: (eye, times) => stage?.lookFrom(eye, times),
       setGain: (gain) => stage?.setGain(gain),
+      pickAt: (x, y) => {
+        const frame = box.current?.getBoundingClientRect();
+        return frame && stage ? stage.pick(x - frame.left, y - frame.top) : null;
+      },
     }),
     [stage],
   );
+  const brush = useBrush(stage, onBrush);
   const drawn = useOutline((still) => stage?.hold(still), onOutline);
   const point = (event: React.PointerEvent) => {
     const box = event.currentTarget.getBoundingClientRect();
@@ -222,15 +251,22 @@ export function ModelView({
       ref={box}
       className={css.box}
       data-loads={loads}
-      onPointerDownCapture={drawn.begin}
+      onPointerDownCapture={(event) => {
+        if (!brush.begin(event)) drawn.begin(event);
+      }}
       onPointerDown={(event) => {
         pressed.current = point(event);
       }}
-      onPointerMove={drawn.go}
-      onPointerCancel={drawn.stop}
+      onPointerMove={(event) => {
+        if (!brush.go(event)) drawn.go(event);
+      }}
+      onPointerCancel={(event) => {
+        if (!brush.end(event)) drawn.stop();
+      }}
       onPointerUp={(event) => {
         const from = pressed.current;
         pressed.current = null;
+        if (brush.end(event)) return;
         if (drawn.end(event)) return;
         if (!onPick || !stage || !from || event.button !== 0) return;
         const at = point(event);

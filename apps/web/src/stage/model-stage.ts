@@ -29,6 +29,7 @@ import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
 import { cssColour } from './css-colour.ts';
 import { DifferencePass } from './difference-pass.ts';
 import { distanceToFit } from './framing.ts';
+import { hatchMeshes, type LiveMaps, type LiveMask, liveMaterial, releaseLive } from './live-sheet.ts';
 import { OutlinePass } from './outline-pass.ts';
 import {
   type Drawn,
@@ -45,8 +46,14 @@ import {
   partsOf,
 } from './placed.ts';
 import { projectedParts, type ShownPart } from './projection.ts';
-import { type Ring, ringLines } from './rings.ts';
+import { type Mark, markLines } from './rings.ts';
 import { nearestSide, release } from './stage-meshes.ts';
+
+/** Maps on the slot of a name. */
+interface Live {
+  slotName: string;
+  material: MeshStandardMaterial;
+}
 
 /** How two models share the picture; `one` shows the first alone, `over` the second as a veil over it. */
 export type StageMode = 'one' | 'side' | 'wipe' | 'blink' | 'difference' | 'over';
@@ -61,8 +68,13 @@ export interface PickedFace {
   triangle: number;
   /** Side of the triangle (from corner k to the next) that is nearest. */
   side: number;
-  /** In the scene, m. */
+  /** In the scene, m; and the way its face looks. */
   point: [number, number, number];
+  normal: [number, number, number];
+  /** Both where its part stands first, which is where it was baked. */
+  first: { point: [number, number, number]; normal: [number, number, number] };
+  /** Where it lies on the sheet of UV set 0, V down; null without UVs. */
+  uv: [number, number] | null;
 }
 
 /** What a view may ask of the model that is loaded. */
@@ -98,6 +110,9 @@ export class ModelStage {
   private readonly layers: Drawn[] = [];
   private readonly lines: Drawn[] = [];
   private readonly rings: Drawn[] = [];
+  private readonly hatched: Drawn[] = [];
+  /** Materials of the models by the name of their slot, made of bytes. */
+  private readonly lives: [Live | null, Live | null] = [null, null];
   private overlaid: ReadonlySet<string> | null = null;
   private readonly overlay = new MeshStandardMaterial({
     color: 0xe8a33d,
@@ -221,6 +236,7 @@ export class ModelStage {
     if (side === 0) {
       this.layers.length = 0;
       this.lines.length = 0;
+      this.hatched.length = 0;
     }
     this.urls[side] = url;
     this.holders[side].add(gltf.scene);
@@ -344,6 +360,26 @@ export class ModelStage {
     this.draw();
   }
 
+  /** Shows maps that are no files on the slot of a name of one side; null: its own material. */
+  setLive(side: 0 | 1, slotName: string, maps: LiveMaps | null): void {
+    const before = this.lives[side];
+    this.lives[side] = maps && { slotName, material: liveMaterial(maps) };
+    this.dress();
+    if (before) releaseLive(before.material);
+    this.draw();
+  }
+
+  /** Hatches where a mask is, on the slot of a name of the first model. */
+  setHatch(slotName: string, mask: LiveMask | null): void {
+    const drawn = hatchMeshes(this.placed[0], slotName, mask);
+    for (const one of this.hatched) {
+      one.removeFromParent();
+      (one.material as Material).dispose();
+    }
+    this.hatched.splice(0, this.hatched.length, ...drawn);
+    this.draw();
+  }
+
   setWire(on: boolean): void {
     this.wired = on;
     this.dress();
@@ -384,6 +420,14 @@ export class ModelStage {
         }
         if (side === 0 && this.map && this.mapped(placed)) {
           placed.mesh.material = new MeshBasicMaterial({ map: this.map, wireframe: this.wired, side: 2 });
+          continue;
+        }
+        const live = this.lives[side];
+        if (live && placed.slotName === live.slotName) {
+          placed.mesh.material = live.material;
+          live.material.wireframe = this.wired;
+          // Without tangents of its own the library takes those of the picture, whose V grows the other way.
+          live.material.normalScale.y = placed.mesh.geometry.hasAttribute('tangent') ? 1 : -1;
           continue;
         }
         const colour = side === 0 ? this.tint?.(placed.slot, placed.part) : null;
@@ -436,9 +480,9 @@ export class ModelStage {
     this.replace(this.lines, partLines(this.placed[0], lines, colour));
   }
 
-  /** Balls that are drawn over the first model. */
-  setRings(rings: readonly Ring[]): void {
-    const drawn = rings.map(ringLines);
+  /** Balls and lines that are drawn over the first model. */
+  setRings(rings: readonly Mark[]): void {
+    const drawn = rings.map(markLines);
     for (const d of drawn) this.scenes[0].add(d);
     this.replace(this.rings, drawn);
   }
@@ -495,10 +539,25 @@ export class ModelStage {
           triangle,
           side: nearestSide(placed.mesh, hit.faceIndex, hit.point),
           point: hit.point.toArray(),
+          normal: (hit.face?.normal ?? new Vector3(0, 1, 0))
+            .clone()
+            .transformDirection(hit.object.matrixWorld)
+            .toArray(),
+          first: this.whereFirst(placed, hit.point, hit.face?.normal),
+          uv: hit.uv ? [hit.uv.x, hit.uv.y] : null,
         };
       }
     }
     return null;
+  }
+
+  /** A point of a part, and the way its face looks, where the part stands first. @param normal in its own measure */
+  private whereFirst({ mesh, part }: Placed, point: Vector3, normal = new Vector3(0, 1, 0)): PickedFace['first'] {
+    const first = this.placed[0].find((placed) => placed.part === part)?.mesh ?? mesh;
+    return {
+      point: first.localToWorld(mesh.worldToLocal(point.clone())).toArray(),
+      normal: normal.clone().transformDirection(first.matrixWorld).toArray(),
+    };
   }
 
   draw(): void {
@@ -584,6 +643,9 @@ export class ModelStage {
     this.setOutlined(null, '#000');
     this.setLines(null, '#000');
     this.setRings([]);
+    this.setHatch('', null);
+    this.setLive(0, '', null);
+    this.setLive(1, '', null);
     this.setOverlay(null, [0, 0, 0]);
     this.setHiddenFaces(null);
     this.setSun(null);

@@ -9,10 +9,23 @@ export interface Ring {
   colour: string;
 }
 
+/** Lines in the scene: (x, y, z) of both ends of each. */
+export interface Frame {
+  ends: readonly number[];
+  colour: string;
+}
+
+/** What is drawn over a model, seen through everything. */
+export type Mark = Ring | Frame;
+
 const STEPS = 48;
 
-/** Lines of a ball, seen through everything. */
-export function ringLines({ at, radius, colour }: Ring): LineSegments {
+export function markLines(mark: Mark): LineSegments {
+  return linesOf('ends' in mark ? mark.ends : circlesOf(mark), mark.colour);
+}
+
+/** Three circles of a ball. */
+function circlesOf({ at, radius }: Ring): number[] {
   const ends: number[] = [];
   for (let axis = 0; axis < 3; axis++)
     for (let i = 0; i < STEPS; i++)
@@ -23,7 +36,11 @@ export function ringLines({ at, radius, colour }: Ring): LineSegments {
         p[(axis + 2) % 3] += Math.sin(a) * radius;
         ends.push(...p);
       }
-  const geometry = new BufferGeometry().setAttribute('position', new Float32BufferAttribute(ends, 3));
+  return ends;
+}
+
+function linesOf(ends: readonly number[], colour: string): LineSegments {
+  const geometry = new BufferGeometry().setAttribute('position', new Float32BufferAttribute([...ends], 3));
   const drawn = new LineSegments(
     geometry,
     new LineBasicMaterial({ color: cssColour(colour), depthTest: false, transparent: true, opacity: 0.8 }),

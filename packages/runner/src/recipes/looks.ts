@@ -186,6 +186,9 @@ export class Looks {
       .replace(/\.[^.]+$/, '');
     const { naming } = ReadingDecisions.parse({});
     const { assignments } = assignTextures(stems, [{ model: slot, slot, siblings: 1 }], naming);
+    // A picture by itself is what it shows: a decal.
+    if (assignments.length === 0 && files.length === 1)
+      return this.lookOfMaps(stems[0], new Map([['baseColor', await this.decoded(files[0])]]), null, new Set());
     if (assignments.length === 0)
       throw new Error(`the names that "${names}" fits say of no map what it is: they end in _basecolor, _roughness, …`);
     const rasters = new Map<MapName, Raster>();

@@ -1,0 +1,126 @@
+import { useMemo, useRef, useState } from 'react';
+import type { LiveMaps, LiveMask } from '../../../stage/live-sheet.ts';
+import { ModelView, type ModelViewHandle } from '../../../stage/ModelView.tsx';
+import type { PickedFace } from '../../../stage/model-stage.ts';
+import type { Mark } from '../../../stage/rings.ts';
+import { SheetStage } from '../../../stage/SheetStage.tsx';
+import type { BrushPoint } from '../../../stage/use-brush.ts';
+import { Choice } from '../../../ui/Field.tsx';
+import { Segments } from '../../../ui/Segments.tsx';
+import { SHOWN_MAPS, type ShownMap, useHatchPicture, useMapPicture } from './map-pictures.ts';
+import css from './Recipe.module.css';
+
+/** Name of the material that recipes are laid on; see `LIVE_MATERIAL` of the runner. */
+const LIVE_SLOT = 'wembrel-recipe';
+
+export interface RecipePictureProps {
+  name: string;
+  url: string | null;
+  /** It is the model with its own UVs, not its source yet: places of the sheet are known. */
+  laidOut: boolean;
+  maps: LiveMaps | null;
+  /** Maps of another recipe, beside it. */
+  other: LiveMaps | null;
+  otherName: string | null;
+  mask: LiveMask | null;
+  marks: readonly Mark[];
+  /** Where the sheet was clicked, shares of its sides. */
+  place: readonly [number, number] | null;
+  onPlace: (place: [number, number] | null) => void;
+  onBrush?: (point: BrushPoint) => void;
+  /** A picture was dropped on the model. */
+  onDropPicture: (file: File, face: PickedFace) => void;
+  onKey: (key: string) => boolean;
+}
+
+/** What the recipe looks like now: the model large, its sheet beside it or alone. */
+export function RecipePicture(props: RecipePictureProps) {
+  const { name, url, laidOut, maps, other, otherName, mask, marks, place, onPlace, onBrush, onDropPicture, onKey } =
+    props;
+  const [show, setShow] = useState<'model' | 'both' | 'map'>('both');
+  const [kind, setKind] = useState<ShownMap>('color');
+  const picture = useRef<ModelViewHandle>(null);
+  const image = useMapPicture(show === 'model' ? null : maps, kind);
+  const hatch = useHatchPicture(show === 'model' ? null : mask);
+  const live = useMemo(() => ({ slotName: LIVE_SLOT, maps, second: other, mask }), [maps, other, mask]);
+  const sheet = useMemo(
+    () => ({ name, width: maps?.width ?? 512, height: maps?.height ?? 512, reserves: [], margin: 0, plots: [] }),
+    [name, maps?.width, maps?.height],
+  );
+  return (
+    <>
+      <div className={css.pictures} data-show={show === 'both' && !maps ? 'model' : show}>
+        {show !== 'map' && (
+          // biome-ignore lint/a11y/noStaticElementInteractions: dropping is an extra; a line with a decal does the same
+          <div
+            className={css.model}
+            onDragOver={(event) => {
+              if (!event.dataTransfer.types.includes('Files')) return;
+              event.preventDefault();
+              event.stopPropagation();
+            }}
+            onDrop={(event) => {
+              const [file] = event.dataTransfer.files;
+              const face = picture.current?.pickAt(event.clientX, event.clientY);
+              if (!file || !face || !/\.(png|jpe?g|webp|tga|tiff?|exr)$/i.test(file.name)) return;
+              event.preventDefault();
+              event.stopPropagation();
+              onDropPicture(file, face);
+            }}
+          >
+            <ModelView
+              ref={picture}
+              label={`3D picture of ${name} with its recipe`}
+              url={url}
+              second={other ? url : null}
+              mode={other ? 'side' : 'one'}
+              live={live}
+              rings={marks}
+              onBrush={onBrush}
+              onPick={(face) => laidOut && onPlace(face?.uv ?? null)}
+              onKey={onKey}
+            />
+            {otherName && other && (
+              <p className={css.sides}>
+                <span>as it is tuned</span>
+                <span>{otherName}</span>
+              </p>
+            )}
+          </div>
+        )}
+        {show !== 'model' && maps && (
+          <div className={css.map}>
+            <SheetStage
+              sheet={sheet}
+              image={image}
+              over={hatch}
+              showIslands={false}
+              lit={null}
+              onHover={() => {}}
+              mark={
+                place && [
+                  (place[0] - Math.floor(place[0])) * sheet.width,
+                  (place[1] - Math.floor(place[1])) * sheet.height,
+                ]
+              }
+              onPoint={(x, y) => onPlace([x / sheet.width, y / sheet.height])}
+            />
+          </div>
+        )}
+      </div>
+      <div className={css.tools}>
+        <Segments
+          label="What is shown"
+          value={show}
+          options={[
+            { value: 'model', label: 'Model' },
+            { value: 'both', label: 'Both' },
+            { value: 'map', label: 'Map' },
+          ]}
+          onChange={setShow}
+        />
+        {show !== 'model' && <Choice label="Map" value={kind} options={[...SHOWN_MAPS]} onChange={setKind} />}
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,33 @@
+import type { Recipe } from '@wembrel/core/decisions/recipe/recipe';
+import type { TexelReading } from '@wembrel/core/recipes/readings/at-texel';
+import { useEffect, useState } from 'react';
+import type { LiveSide, LiveSubject } from '../../../contract/live-recipe.ts';
+import { askLive } from './live-client.ts';
+
+/** What is known of a place of the sheet, shares of its sides; null where nothing is there, or nobody asks. */
+export function useReading(
+  project: string,
+  on: LiveSubject | null,
+  recipe: Recipe | null,
+  place: readonly [number, number] | null,
+  side: LiveSide,
+): TexelReading | null {
+  const [found, setFound] = useState<TexelReading | null>(null);
+  const subject = JSON.stringify(on);
+  const text = place === null ? '' : JSON.stringify(recipe);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: by what they say
+  useEffect(() => {
+    if (!on || !recipe || !place) {
+      setFound(null);
+      return;
+    }
+    const giveUp = new AbortController();
+    const [x, y] = place.map((v) => v - Math.floor(v));
+    askLive<'texel'>(project, on, { ask: 'texel', recipe, side, x, y }, giveUp.signal).then(
+      ({ head }) => !giveUp.signal.aborted && setFound(head.texel),
+      () => !giveUp.signal.aborted && setFound(null),
+    );
+    return () => giveUp.abort();
+  }, [project, subject, text, place?.[0], place?.[1], side]);
+  return found;
+}
