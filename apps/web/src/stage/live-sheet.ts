@@ -88,7 +88,7 @@ export function releaseLive(material: MeshStandardMaterial): void {
 }
 
 /** Distance of two lines of a hatch, px of the screen. */
-const HATCH = 7;
+const HATCH = 9;
 
 /**
  * Lines over where a mask is, the wider the more it covers, and one around it: what lies between them keeps its colour.
@@ -109,7 +109,7 @@ export function hatchMeshes(placed: readonly Placed[], slotName: string, mask: L
         float edge = fwidth(covers);
         float line = abs(mod(gl_FragCoord.x + gl_FragCoord.y, ${HATCH}.0) - ${HATCH / 2});
         float border = covers > 0.02 && abs(covers - 0.5) < 1.2 * edge ? 1.0 : 0.0;
-        float hatch = line < 0.35 + 0.9 * covers && covers > 0.06 ? 1.0 : 0.0;
+        float hatch = line < 0.3 + 0.5 * covers && covers > 0.06 ? 1.0 : 0.0;
         if (max(border, hatch) < 0.5) discard;
         float dark = mod(gl_FragCoord.x - gl_FragCoord.y, 6.0) < 3.0 ? 0.08 : 0.97;
         gl_FragColor = vec4(vec3(dark), 1.0);

@@ -9,6 +9,8 @@ import { MEASURES } from './recipe-options.ts';
 
 export interface HereProps {
   reading: TexelReading | null;
+  /** The answer is on its way. */
+  waiting: boolean;
   place: readonly [number, number];
   maps: LiveMaps | null;
   /** Takes a condition over into the selected line, or into a new one. */
@@ -18,8 +20,19 @@ export interface HereProps {
 }
 
 /** What is known of the texel that was clicked: which lines reach it, and what all maps hold there. */
-export function Here({ reading, place, maps, onLike, onLine, onClose }: HereProps) {
-  if (!reading) return null;
+export function Here({ reading, waiting, place, maps, onLike, onLine, onClose }: HereProps) {
+  if (!reading)
+    return (
+      <section className={css.here_panel} aria-label="The place that was clicked">
+        <header>
+          <h2>Here</h2>
+          <span>{waiting ? 'looking …' : 'nothing lies here'}</span>
+          <button type="button" aria-label="Close" onClick={onClose}>
+            ×
+          </button>
+        </header>
+      </section>
+    );
   const like = (label: string, condition: unknown) => (
     <button
       type="button"

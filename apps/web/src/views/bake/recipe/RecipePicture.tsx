@@ -19,6 +19,8 @@ export interface RecipePictureProps {
   /** It is the model with its own UVs, not its source yet: places of the sheet are known. */
   laidOut: boolean;
   maps: LiveMaps | null;
+  /** Side of the maps once they are as sharp as is asked for, px. */
+  px: number;
   /** Maps of another recipe, beside it. */
   other: LiveMaps | null;
   otherName: string | null;
@@ -35,7 +37,7 @@ export interface RecipePictureProps {
 
 /** What the recipe looks like now: the model large, its sheet beside it or alone. */
 export function RecipePicture(props: RecipePictureProps) {
-  const { name, url, laidOut, maps, other, otherName, mask, marks, place, onPlace, onBrush, onDropPicture, onKey } =
+  const { name, url, laidOut, maps, px, other, otherName, mask, marks, place, onPlace, onBrush, onDropPicture, onKey } =
     props;
   const [show, setShow] = useState<'model' | 'both' | 'map'>('both');
   const [kind, setKind] = useState<ShownMap>('color');
@@ -43,10 +45,7 @@ export function RecipePicture(props: RecipePictureProps) {
   const image = useMapPicture(show === 'model' ? null : maps, kind);
   const hatch = useHatchPicture(show === 'model' ? null : mask);
   const live = useMemo(() => ({ slotName: LIVE_SLOT, maps, second: other, mask }), [maps, other, mask]);
-  const sheet = useMemo(
-    () => ({ name, width: maps?.width ?? 512, height: maps?.height ?? 512, reserves: [], margin: 0, plots: [] }),
-    [name, maps?.width, maps?.height],
-  );
+  const sheet = useMemo(() => ({ name, width: px, height: px, reserves: [], margin: 0, plots: [] }), [name, px]);
   return (
     <>
       <div className={css.pictures} data-show={show === 'both' && !maps ? 'model' : show}>

@@ -38,6 +38,9 @@ import { useRecipe } from './use-recipe.ts';
 import { useSlabs } from './use-slabs.ts';
 import { ChoiceWord } from './words/ChoiceWord.tsx';
 
+/** From this share of the surface on a hatch would only hide it. */
+const ALL_OF_IT = 0.97;
+
 const ALL: Shown = { kind: 'all' };
 const PICTURES = /\.(png|jpe?g|webp|tga|tiff?|exr|dds|ktx2?)$/i;
 
@@ -70,7 +73,7 @@ export function RecipeView({ project, live, edit, add, switcher }: ViewProps & {
   const rivalLaid = useLaid(project.id, on, rival?.recipe ?? null, { side, stamp, active: ready && !busy });
   const hand = useByHand({ line, change: handle.changeLine });
   const coverage = useCoverage(project.id, on, recipe, hand.mode ? null : pointed, laid ? side : 512);
-  const reading = useReading(project.id, on, drawn, place, side);
+  const { reading, waiting } = useReading(project.id, on, drawn, place, side);
   const reached = useMemo(() => new Map(reading?.lines.map((one) => [one.line, one.amount])), [reading]);
   const slabOf = useSlabs(project.id, on, recipe, stamp);
   const names = useNamesOf(project, model, laid?.view.ids[''] ?? [], slabOf, recipe?.conditions ?? {});
@@ -315,9 +318,10 @@ export function RecipeView({ project, live, edit, add, switcher }: ViewProps & {
                   url={modelState.url ?? modelAddress(project, model, false)}
                   laidOut={ready}
                   maps={laid?.maps ?? null}
+                  px={side}
                   other={rival ? (rivalLaid.laid?.maps ?? null) : null}
                   otherName={rival?.recipe.name ?? null}
-                  mask={coverage?.mask ?? null}
+                  mask={coverage && coverage.share < ALL_OF_IT ? coverage.mask : null}
                   marks={marks}
                   place={place}
                   onPlace={setPlace}
@@ -328,6 +332,7 @@ export function RecipeView({ project, live, edit, add, switcher }: ViewProps & {
                 {place && (
                   <Here
                     reading={reading}
+                    waiting={waiting}
                     place={place}
                     maps={laid?.maps ?? null}
                     onLike={like}

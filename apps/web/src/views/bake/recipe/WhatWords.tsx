@@ -241,7 +241,7 @@ function LayWords({ value, plain, set, open }: { value: Lay; plain: boolean; set
   return (
     <>
       <ChoiceWord label="How it lies" value={value.by} options={WAYS} onChange={change} />
-      {(value.by === 'box' || value.by === 'uv') && (open || value.metres !== null || value.turn !== 0) && (
+      {(value.by === 'box' || value.by === 'uv') && !plain && (open || value.metres !== null || value.turn !== 0) && (
         <>
           {', '}
           {value.metres === null ? (
@@ -288,7 +288,7 @@ function LayWords({ value, plain, set, open }: { value: Lay; plain: boolean; set
           />
         </>
       )}
-      {(value.by === 'box' || value.by === 'uv') && (open || value.breakUp) && (
+      {(value.by === 'box' || value.by === 'uv') && !plain && (open || value.breakUp) && (
         <>
           {', '}
           <ChoiceWord

@@ -38,7 +38,7 @@ export function WhereWords({ value, set, drop, open }: WhereProps<Condition>) {
         {list.map((one, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: conditions have no other name than their place
           <Fragment key={i}>
-            {i > 0 && ` ${word} `}
+            {i > 0 && (open ? <JoinWord value={value} list={list} set={set} /> : ` ${word} `)}
             {'all' in one || 'any' in one ? '(' : ''}
             <WhereWords
               value={one}
@@ -79,6 +79,30 @@ export function WhereWords({ value, set, drop, open }: WhereProps<Condition>) {
           )}
         </>
       )}
+    </>
+  );
+}
+
+/** All of them or any of them. */
+function JoinWord({ value, list, set }: { value: Condition; list: Condition[]; set: SetPart<Condition> }) {
+  return (
+    <>
+      {' '}
+      <ChoiceWord
+        label="All of these conditions, or any of them"
+        value={'all' in value ? (value.by === 'least' ? 'least' : 'and') : 'or'}
+        options={[
+          { value: 'and', label: 'and' },
+          { value: 'least', label: 'and (the least)' },
+          { value: 'or', label: 'or' },
+        ]}
+        onChange={(join) =>
+          set(
+            join === 'or' ? { any: list } : { all: list, by: join === 'least' ? 'least' : 'product' },
+            join === 'or' ? 'Any of the conditions' : 'All of the conditions',
+          )
+        }
+      />{' '}
     </>
   );
 }

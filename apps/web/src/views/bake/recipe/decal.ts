@@ -61,5 +61,5 @@ export function turnedDecal(decal: Decal, point: Vec): Decal {
   const off = point.map((v, k) => v - decal.at[k]);
   const along = (axis: Vec) => off.reduce((sum, v, k) => sum + v * axis[k], 0);
   const degrees = (Math.atan2(-along(right), along(above)) * 180) / Math.PI;
-  return { ...decal, turn: Math.round(degrees) };
+  return { ...decal, turn: Math.round(degrees) || 0 };
 }

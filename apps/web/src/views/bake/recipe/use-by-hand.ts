@@ -62,9 +62,8 @@ export function useByHand({ line, change }: { line: RecipeLine | null; change: R
     apply({ ...from, what: { ...from.what, lay } }, label, true);
   };
   const hints: Record<'places' | 'decal', string> = {
-    places:
-      'Draw on the model to mark places: Shift joins to the last point, Alt takes away, [ and ] change the radius, Escape ends',
-    decal: 'Drag the decal on the model: Shift scales, Alt turns, Escape ends',
+    places: 'Draw on the model. Shift joins, Alt takes away, [ ] radius, Escape ends.',
+    decal: 'Drag on the model. Shift scales, Alt turns, Escape ends.',
   };
   return {
     mode,

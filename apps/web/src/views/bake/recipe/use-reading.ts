@@ -11,8 +11,9 @@ export function useReading(
   recipe: Recipe | null,
   place: readonly [number, number] | null,
   side: LiveSide,
-): TexelReading | null {
+): { reading: TexelReading | null; waiting: boolean } {
   const [found, setFound] = useState<TexelReading | null>(null);
+  const [waiting, setWaiting] = useState(false);
   const subject = JSON.stringify(on);
   const text = place === null ? '' : JSON.stringify(recipe);
   // biome-ignore lint/correctness/useExhaustiveDependencies: by what they say
@@ -22,12 +23,17 @@ export function useReading(
       return;
     }
     const giveUp = new AbortController();
+    setWaiting(true);
+    const tell = (texel: TexelReading | null) => {
+      setFound(texel);
+      setWaiting(false);
+    };
     const [x, y] = place.map((v) => v - Math.floor(v));
     askLive<'texel'>(project, on, { ask: 'texel', recipe, side, x, y }, giveUp.signal).then(
-      ({ head }) => !giveUp.signal.aborted && setFound(head.texel),
-      () => !giveUp.signal.aborted && setFound(null),
+      ({ head }) => !giveUp.signal.aborted && tell(head.texel),
+      () => !giveUp.signal.aborted && tell(null),
     );
     return () => giveUp.abort();
   }, [project, subject, text, place?.[0], place?.[1], side]);
-  return found;
+  return { reading: found, waiting };
 }

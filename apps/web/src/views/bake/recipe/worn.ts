@@ -6,7 +6,7 @@ export const WORN: Recipe = Recipe.parse({
   name: 'Worn paint',
   lines: [
     { name: 'paint', what: { look: { from: 'stock', look: 'paint' }, lay: { by: 'box' } } },
-    { name: 'colour', what: { change: 'tint', color: '#3f6f63' } },
+    { name: 'colour', what: { change: 'multiply', color: '#6f9186' } },
     {
       name: 'worn edges',
       what: { look: { from: 'stock', look: 'zinc' } },
