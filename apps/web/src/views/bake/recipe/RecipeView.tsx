@@ -340,7 +340,7 @@ export function RecipeView({ project, live, edit, add, switcher }: ViewProps & {
                     onClose={() => setPlace(null)}
                   />
                 )}
-                <p className={css.state} role="status">
+                <p className={css.state} role="status" data-state={busy || !laid ? 'busy' : 'laid'}>
                   <StateText
                     busy={busy || (use !== null && !ready && !modelState.problem)}
                     live={live.live ?? null}
