@@ -7,6 +7,7 @@ import { highsOfModel } from '@wembrel/core/rays/pairing/highs-of-model';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { joinLive, splitLive } from '../src/contract/live-bytes.ts';
+import { transitionOf, variantOf } from '../src/views/bake/recipe/cell-recipes.ts';
 import { type Decal, decalFrame, movedDecal, scaledDecal, turnedDecal } from '../src/views/bake/recipe/decal.ts';
 import { erased, marked, strokesIn, withStrokes } from '../src/views/bake/recipe/places.ts';
 import {
@@ -18,6 +19,7 @@ import {
   withRecipe,
 } from '../src/views/bake/recipe/recipe-edits.ts';
 import { andAlso, CONDITIONS, NEW_LINES, newCondition, orElse } from '../src/views/bake/recipe/recipe-options.ts';
+import { patternOf } from '../src/views/bake/recipe/use-recipe-actions.ts';
 import { WORN } from '../src/views/bake/recipe/worn.ts';
 
 describe('what is sent while a recipe is tuned', () => {
@@ -193,5 +195,47 @@ describe('a decal on the model', () => {
     expect(turnedDecal(decal, [0, 2, 0]).turn).toBe(0);
     expect(turnedDecal(decal, [-1, 1, 0]).turn).toBe(90);
     expect(Math.abs(turnedDecal(decal, [0, 0, 0]).turn)).toBe(180);
+  });
+});
+
+describe('cells that follow from one', () => {
+  const stones = Recipe.parse({
+    recipe: 1,
+    name: 'stones',
+    conditions: { worn: { of: 'noise', size: 40, seed: 7 } },
+    lines: [
+      { name: 'all', what: { look: { from: 'stock', look: 'brick' }, lay: { by: 'box', breakUp: { seed: 3 } } } },
+      { name: 'moss', what: { look: { from: 'stock', look: 'moss' } }, where: { use: 'worn' } },
+    ],
+  });
+
+  test('a variant differs in every seed and in nothing else', () => {
+    const variant = variantOf(stones);
+    const seeds = (value: unknown) => JSON.stringify(value).match(/"seed":\d+/g);
+    expect(seeds(variant)).toEqual(seeds(stones)?.map((text) => `"seed":${Number(text.slice(7)) + 101}`));
+    const plain = (value: object) => JSON.stringify({ ...value, name: '' }).replace(/"seed":\d+/g, '');
+    expect(plain(variant)).toBe(plain(stones));
+  });
+
+  test('a transition has the lines of both, those of the other beyond one border, and is a recipe', () => {
+    const mixed = Recipe.parse(transitionOf(stones, { ...stones, name: 'other' }, 2));
+    expect(mixed.lines.map(({ name }) => name)).toEqual(['all', 'moss', 'all 2', 'moss 2']);
+    expect(mixed.conditions['beyond the border']).toMatchObject({ of: 'position', axis: 'x', from: 1000 });
+    const uses = mixed.lines.map(({ where }) => (where ? conditionLeaves(where).uses : []));
+    expect(uses).toEqual([[], ['worn'], ['beyond the border'], ['worn', 'beyond the border']]);
+  });
+
+  test('conditions that both share by a name stay those of each', () => {
+    const other = { ...stones, name: 'other', conditions: { worn: newCondition('facing') } };
+    const mixed = Recipe.parse(transitionOf(stones, other, 2));
+    const ofLast = conditionLeaves(mixed.lines[3].where as Condition).uses;
+    expect(ofLast.map((name) => mixed.conditions[name])).toContainEqual(newCondition('facing'));
+    expect(mixed.conditions.worn).toEqual(stones.conditions.worn);
+  });
+
+  test('pictures that are dropped together are one look by what their names share', () => {
+    expect(patternOf(['stone_basecolor.png', 'stone_normal.png'])).toBe('stone_*');
+    expect(patternOf(['label.png'])).toBe('label.png');
+    expect(patternOf(['a_color.png', 'b_color.png'])).toBe('a_color.png');
   });
 });

@@ -83,7 +83,9 @@ const COUNTS: { [K in keyof MergeDecisions]?: (value: MergeDecisions[K], stage: 
   rules: (rules, stage) => (stage === 'survey' ? objectPatterns({ rules, only: [] }) : rules),
   // Merges lay those that are for sheets.
   recipes: (recipes) =>
-    recipes.flatMap(({ recipe, models, sheets }) => (sheets.length > 0 ? [{ recipe, models, sheets }] : [])),
+    recipes.flatMap(({ recipe, models, sheets, cell }) =>
+      sheets.length > 0 && cell === null ? [{ recipe, models, sheets }] : [],
+    ),
   // A recipe asks only which high-poly belongs to a model.
   rays: (rays, stage) => (stage === 'recipe' ? rays.pairings.map(({ high, low }) => ({ high, low })) : rays),
   // Of what is planned, pictures that are laid on slots.

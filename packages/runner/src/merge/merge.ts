@@ -120,7 +120,7 @@ async function mergeAll(asked: MergeRequest, scope: JobScope): Promise<MergeResu
   lap('read');
   const routed = routeModels(reshaped, decisions);
   lap('plan');
-  const onSheets = decisions.recipes.filter(({ sheets }) => sheets.length > 0);
+  const onSheets = decisions.recipes.filter(({ sheets, cell }) => sheets.length > 0 && cell === null);
   const dressing =
     onSheets.length > 0
       ? new SheetDressing(onSheets, asked.recipePictures ?? [], (models) =>

@@ -17,7 +17,10 @@ async function modelsOf(folder: string): Promise<{ files: string[]; under: strin
   const standIn = await read<StandInResultView>('stand-in.json').catch(() => null);
   if (standIn) return { files: [standIn.model.path], under: 'stand-ins' };
   const recipe = await read<RecipeResultView>('recipe.json').catch(() => null);
-  if (recipe) return { files: recipe.models.map((model) => model.path), under: 'dressed' };
+  if (recipe) {
+    const files = recipe.models.flatMap(({ path, layout }) => (layout === 'cell' ? [] : [path]));
+    return files.length > 0 ? { files, under: 'dressed' } : null;
+  }
   return light && { files: light.models.map((model) => model.file), under: 'lit' };
 }
 

@@ -11,6 +11,14 @@ export const RecipeUse = z.strictObject({
   models: patterns,
   /** Sheets of a merge by name; none: it is laid on models only. */
   sheets: z.array(z.string().min(1).max(400)).max(200).default(['*']),
+  /** It is for a cell of a tile sheet instead of models: width and height on the ground, m, and its side, px. */
+  cell: z
+    .strictObject({
+      metres: z.tuple([z.number().gt(0).max(1e4), z.number().gt(0).max(1e4)]),
+      px: z.number().int().min(1).max(8192).default(512),
+    })
+    .nullable()
+    .default(null),
   /** Of the sheet that each model gets of its own: side and least gap between islands, px; samples a texel in all. */
   size: z.number().int().min(16).max(8192).default(1024),
   margin: z.number().int().min(0).max(256).default(8),
@@ -23,8 +31,8 @@ export type RecipeUse = z.infer<typeof RecipeUse>;
 const fits = (name: string, list: readonly string[]) => list.some((pattern) => fitsPattern(name, pattern));
 
 /** Whether a recipe is meant for a model. */
-export const isForModel = ({ models }: RecipeUse, path: string): boolean =>
-  fits(path, models) || fits(path.replace(/^.*[\\/]/, ''), models);
+export const isForModel = ({ models, cell }: RecipeUse, path: string): boolean =>
+  cell === null && (fits(path, models) || fits(path.replace(/^.*[\\/]/, ''), models));
 
 /** Whether a recipe is meant for a sheet. */
 export const isForSheet = ({ sheets }: RecipeUse, name: string): boolean => fits(name, sheets);

@@ -7,17 +7,19 @@ import { WORN } from './worn.ts';
 
 /** What stands where lines will: what a recipe is, and the ways to begin one. */
 export function Begin({
+  on,
   others,
   onNew,
   onUse,
 }: {
+  on: 'model' | 'cell';
   others: readonly RecipeUse[];
   onNew: (from: Partial<Recipe>) => void;
   onUse: (name: string) => void;
 }) {
   return (
     <div className={css.begin}>
-      <h2>How this model gets its look</h2>
+      <h2>How this {on} gets its look</h2>
       <p>
         A recipe is read like a text: lines that lay a look or change what is there, each where you say, one over the
         other. It is tried on the model while you write it.
@@ -25,7 +27,7 @@ export function Begin({
       <Button tone="main" onClick={() => onNew({})}>
         Begin an empty recipe
       </Button>
-      <Button onClick={() => onNew(WORN)}>Begin with paint that is worn and dirty</Button>
+      {on === 'model' && <Button onClick={() => onNew(WORN)}>Begin with paint that is worn and dirty</Button>}
       <span className={css.adders}>
         <OpenRecipe onOpen={onNew} />
       </span>

@@ -41,32 +41,34 @@ export function RecipeHead({ project, use, uses, onChoose, onRename, onUse, onNe
           onChange={onChoose}
         />
       )}
-      <span className={css.for}>
-        for{' '}
-        <NamesWord
-          label="Models by name, apart by commas; * stands for any letters"
-          value={use.models}
-          known={['*', ...models]}
-          onChange={(list) => onUse('Models of a recipe', (now) => ({ ...now, models: list }))}
-        />
-        {': '}
-        <span title={fits.join('\n')}>
-          {fits.length === 1 ? 'this model' : `${fits.length} of ${models.length} models`}
+      {!use.cell && (
+        <span className={css.for}>
+          for{' '}
+          <NamesWord
+            label="Models by name, apart by commas; * stands for any letters"
+            value={use.models}
+            known={['*', ...models]}
+            onChange={(list) => onUse('Models of a recipe', (now) => ({ ...now, models: list }))}
+          />
+          {': '}
+          <span title={fits.join('\n')}>
+            {fits.length === 1 ? 'this model' : `${fits.length} of ${models.length} models`}
+          </span>
+          {', '}
+          <ChoiceWord
+            label="Sheets of the merge"
+            value={use.sheets.length === 0 ? 'none' : use.sheets.join()}
+            options={[
+              { value: 'none', label: 'each on a sheet of its own' },
+              { value: '*', label: 'and on the merge’s sheets too' },
+              ...project.decisions.sheets.map(({ name }) => ({ value: name, label: `and on the sheet ${name}` })),
+            ]}
+            onChange={(sheet) =>
+              onUse('Sheets of a recipe', (now) => ({ ...now, sheets: sheet === 'none' ? [] : [sheet] }))
+            }
+          />
         </span>
-        {', '}
-        <ChoiceWord
-          label="Sheets of the merge"
-          value={use.sheets.length === 0 ? 'none' : use.sheets.join()}
-          options={[
-            { value: 'none', label: 'each on a sheet of its own' },
-            { value: '*', label: 'and on the merge’s sheets too' },
-            ...project.decisions.sheets.map(({ name }) => ({ value: name, label: `and on the sheet ${name}` })),
-          ]}
-          onChange={(sheet) =>
-            onUse('Sheets of a recipe', (now) => ({ ...now, sheets: sheet === 'none' ? [] : [sheet] }))
-          }
-        />
-      </span>
+      )}
       <RecipeFiles use={use} onNew={onNew} onRemove={onRemove} />
     </header>
   );
@@ -75,11 +77,7 @@ export function RecipeHead({ project, use, uses, onChoose, onRename, onUse, onNe
 function RecipeFiles({ use, onNew, onRemove }: Pick<RecipeHeadProps, 'use' | 'onNew' | 'onRemove'>) {
   return (
     <span className={css.adders}>
-      <button
-        type="button"
-        onClick={() => onNew({ ...use.recipe })}
-        title="A copy of it as an alternative for this model"
-      >
+      <button type="button" onClick={() => onNew({ ...use.recipe })} title="A copy of it, to try another way beside it">
         Copy as alternative
       </button>
       <button type="button" onClick={() => onNew({})}>

@@ -43,8 +43,13 @@ export function RecipeResult({ job, recipe, stamp }: { job: JobView; recipe: Rec
     <div className={css.result}>
       <p>
         <b>{result.proof ? 'Proof' : 'Final'}</b>
-        {stale && ', out of date'}: {result.models.length === 1 ? 'one model' : `${result.models.length} models`},{' '}
-        {bytes(size)}
+        {stale && ', out of date'}:{' '}
+        {result.models.every(({ layout }) => layout === 'cell')
+          ? 'one cell'
+          : result.models.length === 1
+            ? 'one model'
+            : `${result.models.length} models`}
+        , {bytes(size)}
         {notes.length > 0 && (
           <span title={notes.join('\n')}>
             , <b>{notes.length === 1 ? 'one note' : `${notes.length} notes`}</b>
@@ -54,7 +59,9 @@ export function RecipeResult({ job, recipe, stamp }: { job: JobView; recipe: Rec
       <ButtonLink href={`/api/jobs/${job.id}/zip`} download tone={result.proof ? 'plain' : 'main'}>
         Download (ZIP)
       </ButtonLink>
-      <GoOn job={job.id} of="dressed models" under="dressed" />
+      {result.models.some(({ layout }) => layout !== 'cell') && (
+        <GoOn job={job.id} of="dressed models" under="dressed" />
+      )}
     </div>
   );
 }

@@ -24,16 +24,17 @@ export const withRecipe = (
   change: (recipe: Recipe) => Recipe,
 ): MergeDecisions => withUse(decisions, name, (use) => ({ ...use, recipe: change(use.recipe) }));
 
-/** One more recipe. @param model path of the one that it is for @returns the decisions and the name that it got */
+/** One more recipe. @param model path of the one that it is for, or the cell @returns the decisions and the name that it got */
 export function withNewRecipe(
   decisions: MergeDecisions,
-  model: string,
+  model: string | RecipeUse['cell'],
   from: Partial<Recipe> = {},
 ): { decisions: MergeDecisions; name: string } {
   const taken = decisions.recipes.map((use) => use.recipe.name);
   const name = freshName(from.name ?? 'Look', taken);
   const recipe = Recipe.parse({ recipe: 1, ...from, name });
-  const use = RecipeUse.parse({ recipe, models: [model], sheets: [] });
+  const on = typeof model === 'string' ? { models: [model] } : { cell: model };
+  const use = RecipeUse.parse({ recipe, ...on, sheets: [] });
   return { decisions: { ...decisions, recipes: [...decisions.recipes, use] }, name };
 }
 

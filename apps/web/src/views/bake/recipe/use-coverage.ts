@@ -4,6 +4,16 @@ import type { LiveSide, LiveSubject } from '../../../contract/live-recipe.ts';
 import type { LiveMask } from '../../../stage/live-sheet.ts';
 import { askLive } from './live-client.ts';
 
+/** Of whom something is asked. */
+export interface Asked {
+  project: string;
+  on: LiveSubject | null;
+  /** px of the maps in sight. */
+  side: LiveSide;
+  /** With other files the answer is another one. */
+  stamp: string;
+}
+
 export interface LineCoverage {
   line: string;
   mask: LiveMask;
@@ -14,13 +24,11 @@ export interface LineCoverage {
 /** ms that a line is pointed at before it is asked where it acts. */
 const REST = 120;
 
-/** Where a line acts, once somebody points at it for a while; null: nobody does. @param size of the maps that are in sight, px */
+/** Where a line acts, once somebody points at it for a while; null: nobody does. */
 export function useCoverage(
-  project: string,
-  on: LiveSubject | null,
+  { project, on, side, stamp }: Asked,
   recipe: Recipe | null,
   line: string | null,
-  side: LiveSide,
 ): LineCoverage | null {
   const [found, setFound] = useState<LineCoverage | null>(null);
   const subject = JSON.stringify(on);
@@ -46,6 +54,6 @@ export function useCoverage(
       clearTimeout(timer);
       giveUp.abort();
     };
-  }, [project, subject, text, line, side]);
+  }, [project, subject, text, line, side, stamp]);
   return line === null ? null : found;
 }

@@ -1,16 +1,14 @@
 import type { Recipe } from '@wembrel/core/decisions/recipe/recipe';
 import type { TexelReading } from '@wembrel/core/recipes/readings/at-texel';
 import { useEffect, useState } from 'react';
-import type { LiveSide, LiveSubject } from '../../../contract/live-recipe.ts';
 import { askLive } from './live-client.ts';
+import type { Asked } from './use-coverage.ts';
 
 /** What is known of a place of the sheet, shares of its sides; null where nothing is there, or nobody asks. */
 export function useReading(
-  project: string,
-  on: LiveSubject | null,
+  { project, on, side, stamp }: Asked,
   recipe: Recipe | null,
   place: readonly [number, number] | null,
-  side: LiveSide,
 ): { reading: TexelReading | null; waiting: boolean } {
   const [found, setFound] = useState<TexelReading | null>(null);
   const [waiting, setWaiting] = useState(false);
@@ -34,6 +32,6 @@ export function useReading(
       () => !giveUp.signal.aborted && tell(null),
     );
     return () => giveUp.abort();
-  }, [project, subject, text, place?.[0], place?.[1], side]);
+  }, [project, subject, text, place?.[0], place?.[1], side, stamp]);
   return { reading: found, waiting };
 }

@@ -7,7 +7,7 @@ import { withLine, withRecipe, withUse } from './recipe-edits.ts';
 
 /** The recipe that is written, as it is stored and as it is being tried. */
 export interface RecipeHandle {
-  /** Of the model in sight. */
+  /** Of the model in sight, or of cells. */
   uses: RecipeUse[];
   use: RecipeUse | null;
   /** With what is being dragged. */
@@ -18,10 +18,14 @@ export interface RecipeHandle {
   changeUse: (label: string, change: (use: RecipeUse) => RecipeUse) => void;
 }
 
-export function useRecipe({ project, edit }: Pick<ViewProps, 'project' | 'edit'>, path: string): RecipeHandle {
+/** @param path of the model in sight; null: the cells of the project */
+export function useRecipe({ project, edit }: Pick<ViewProps, 'project' | 'edit'>, path: string | null): RecipeHandle {
   const [wanted, choose] = useViewValue('bake', 'recipe');
   const { recipes } = project.decisions;
-  const uses = useMemo(() => recipes.filter((use) => isForModel(use, path)), [recipes, path]);
+  const uses = useMemo(
+    () => recipes.filter((use) => (path === null ? use.cell !== null : isForModel(use, path))),
+    [recipes, path],
+  );
   const use = uses.find((one) => one.recipe.name === wanted) ?? uses[0] ?? null;
   const name = use?.recipe.name ?? null;
   const [trial, setTrial] = useState<Recipe | null>(null);
