@@ -1,3 +1,4 @@
+import { RecipeUse } from '@wembrel/core/decisions/recipe/recipe-use';
 import { describe, expect, test } from 'vitest';
 import { MergeDecisions, planOf } from '../src/decisions/decisions.ts';
 import { LightDecisions } from '../src/decisions/light-decisions.ts';
@@ -8,7 +9,6 @@ import { SheetDecision } from '../src/decisions/sheets.ts';
 import { StandInSpec } from '../src/decisions/stand-in.ts';
 
 const start = MergeDecisions.parse({});
-const NO_SETTINGS = { curvature: null, ao: null, thickness: null, ids: 'material' as const };
 const [sheet] = start.sheets;
 const sheets = (more: object) => [SheetDecision.parse({ ...sheet, ...more })];
 const faces = (edit: object) =>
@@ -56,16 +56,7 @@ const CHANGES: { [K in keyof MergeDecisions]: [value: MergeDecisions[K], outdate
   sameNames: [true, ['merge']],
   modelCopies: [['obj'], ['merge']],
   collision: [{ as: 'hull', faces: 32, pieces: 8, by: 'model' }, ['merge']],
-  recipes: [
-    [
-      {
-        recipe: { recipe: 1, name: 'Dust', conditions: {}, inputs: NO_SETTINGS, ground: null, lines: [] },
-        models: ['*'],
-        sheets: ['*'],
-      },
-    ],
-    ['merge'],
-  ],
+  recipes: [[RecipeUse.parse({ recipe: { recipe: 1, name: 'Dust' } })], ['merge']],
   repairs: [{ ...start.repairs, shareTwins: true }, ['layout', 'merge']],
   reading: [{ ...start.reading, naming: { ...start.reading.naming, patterns: ['{slot}_{map}'] } }, ALL],
   faces: [faces({}), ALL],

@@ -2,6 +2,7 @@ import { join } from 'node:path';
 import { emptyMaps } from '@wembrel/core/bake/sheet-maps';
 import { FaceDecisions } from '@wembrel/core/decisions/face-decisions';
 import { Recipe } from '@wembrel/core/decisions/recipe/recipe';
+import { RecipeUse } from '@wembrel/core/decisions/recipe/recipe-use';
 import { NO_INPUTS } from '@wembrel/core/recipes/inputs/input-maps';
 import { prepareLines } from '@wembrel/core/recipes/prepare';
 import { surfaceOfCell } from '@wembrel/core/recipes/surface';
@@ -215,7 +216,7 @@ describe('a recipe on models', () => {
     const merged = await mergeFolder(at, out, {
       size: 128,
       faces,
-      recipes: [{ recipe, models: ['*'], sheets: ['*'] }],
+      recipes: [RecipeUse.parse({ recipe })],
     });
     expect(merged.report.recipes[0].lines[0].texels).toBeGreaterThan(50);
   });
@@ -383,7 +384,7 @@ describe('a recipe on the sheets of a merge', () => {
       how: { relief: { depth: -2 } },
     },
   ]);
-  const use = (models = ['*']) => [{ recipe: dusty, models, sheets: ['*'] }];
+  const use = (models = ['*'], more: Partial<RecipeUse> = {}) => [RecipeUse.parse({ recipe: dusty, models, ...more })];
   async function merged(at: string, plan: Parameters<typeof mergeFolder>[2], threads = 2) {
     const out = folder();
     return { out, ...(await mergeFolder(at, out, plan, threads)) };
@@ -422,6 +423,17 @@ describe('a recipe on the sheets of a merge', () => {
       subject: 'sheet: test',
       message: 'no island of the models that it is for lies on the sheet',
     });
+  });
+
+  test('one that is for models or for a cell alone leaves its sheets as they are', async () => {
+    const at = await put(signs());
+    const plan = { size: 128, margin: 8, mergeAll: true };
+    const plain = await merged(at, plan);
+    const cell = { metres: [1, 1] as [number, number], px: 64 };
+    for (const more of [{ sheets: [] }, { cell }]) {
+      const other = await merged(at, { ...plan, recipes: use(['*'], more) });
+      expect(await take(other.out)).toEqual(await take(plain.out));
+    }
   });
 
   test('the same bytes with one thread and with two', async () => {

@@ -19,7 +19,7 @@ const ProjectName = z.string().trim().min(1, 'a name is needed').max(80, 'at mos
 
 /** Which part of the demo is opened. */
 export const OpenDemo = z.object({
-  part: z.enum(['furniture', 'signs', 'surfaces', 'posts', 'kiosk', 'everything']).default('furniture'),
+  part: z.enum(['furniture', 'signs', 'surfaces', 'posts', 'dressed', 'kiosk', 'everything']).default('furniture'),
 });
 
 export const CreateProject = z.object({ name: ProjectName });

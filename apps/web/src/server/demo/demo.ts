@@ -13,6 +13,7 @@ import { database } from '../store/database.ts';
 import { createProject } from '../store/projects.ts';
 import { changeSources, type StoredSource, storeUpload } from '../store/sources.ts';
 import { changeProject } from '../store/steps.ts';
+import { dressedDecisions, dressedFiles } from './dressed.ts';
 import { postDecisions } from './posts.ts';
 import { surfaceDecisions } from './surfaces.ts';
 
@@ -63,6 +64,11 @@ const PARTS: Record<DemoPart, Part> = {
     name: `${DEMO_NAME}, ticket post and lamps`,
     files: () => only('posts/', buildScenario()),
     decisions: postDecisions,
+  },
+  dressed: {
+    name: `${DEMO_NAME}, dressed by recipes`,
+    files: dressedFiles,
+    decisions: dressedDecisions,
   },
   kiosk: {
     name: `${DEMO_NAME}, news kiosk`,

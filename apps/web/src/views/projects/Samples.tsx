@@ -14,6 +14,11 @@ const SAMPLES = [
     'Paving in cells, rails on strips, a tram on four UV tiles, ferns that are never turned.',
   ],
   ['posts', 'Ticket post and lamps', 'High-polys are baked onto their low-polys; reaches are set from the section.'],
+  [
+    'dressed',
+    'Locker, lamp posts, paving',
+    'Looks by recipes: from a picture of IDs, worn and weathered; six posts by one; cells that go on.',
+  ],
   ['kiosk', 'News kiosk', 'Far too heavy: a light stand-in with one slot and four levels of detail is made of it.'],
   [
     'everything',

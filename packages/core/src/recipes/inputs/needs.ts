@@ -111,6 +111,9 @@ const NEED_SURFACE: ReadonlySet<SingleCondition['of']> = new Set([
   'strokes',
 ]);
 
+/** Whether a condition is asked of the surface of a model, so that a cell has no answer to it. */
+export const asksModel = (of: SingleCondition['of']): boolean => NEED_SURFACE.has(of);
+
 /** Why a line cannot be laid on a cell, or null. */
 export function needsSurface(recipe: Recipe, line: RecipeLine): string | null {
   const single = lineConditions(recipe, line).find(({ of }) => NEED_SURFACE.has(of));

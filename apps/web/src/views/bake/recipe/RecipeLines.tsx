@@ -5,6 +5,7 @@ import type { LaidView } from '../../../contract/live-recipe.ts';
 import { percent } from '../../../ui/format.ts';
 import { HowWords } from './HowWords.tsx';
 import css from './Recipe.module.css';
+import { useNames } from './recipe-context.ts';
 import type { Shown } from './recipe-edits.ts';
 import { andAlso, NEW_LINES, orElse } from './recipe-options.ts';
 import { StretchChart } from './StretchChart.tsx';
@@ -62,6 +63,7 @@ function Line({
   onKey,
   onMark,
 }: RecipeLinesProps & { line: RecipeLine; number: number }) {
+  const { cell } = useNames();
   const open = selected.has(line.name);
   const problem = view?.problems.find((one) => one.line === line.name);
   const here = reached.get(line.name);
@@ -144,9 +146,11 @@ function Line({
             {line.where && (
               <AddCondition label="+ or …" onAdd={(more) => setWhere(orElse(line.where, more), 'Add a condition')} />
             )}
-            <button type="button" onClick={() => onMark(line.name)}>
-              + mark places
-            </button>
+            {!cell && (
+              <button type="button" onClick={() => onMark(line.name)}>
+                + mark places
+              </button>
+            )}
             {!line.how.relief && (
               <button
                 type="button"

@@ -81,7 +81,7 @@ export function RecipeView({ project, live, edit, add, switcher }: ViewProps & {
   const { reading, waiting } = useReading(asked, drawn, place);
   const reached = useMemo(() => new Map(reading?.lines.map((one) => [one.line, one.amount])), [reading]);
   const slabOf = useSlabs(project.id, on, recipe, stamp);
-  const names = useNamesOf(project, model, recipe, laid?.view.ids[''] ?? NO_IDS, slabOf);
+  const names = useNamesOf(project, path === null ? null : model, recipe, laid?.view.ids[''] ?? NO_IDS, slabOf);
   const asking = useAsking(project.id, on, recipe);
   const jobs = recipeJobs(project, use?.recipe.name ?? null);
   const start = (kind: JobKind) => use && void startDecided(project.id, kind, use.recipe.name);

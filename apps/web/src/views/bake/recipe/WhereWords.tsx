@@ -1,5 +1,6 @@
 import type { Condition, SingleCondition } from '@wembrel/core/decisions/recipe/condition';
 import type { MeasuredCondition } from '@wembrel/core/recipes/conditions/measure';
+import { asksModel } from '@wembrel/core/recipes/inputs/needs';
 import { Fragment } from 'react';
 import { type SetPart, useNames } from './recipe-context.ts';
 import { CONDITIONS, type ConditionKind, MEASURES, newCondition } from './recipe-options.ts';
@@ -446,10 +447,12 @@ function MeasureWords({
 
 /** Adds a condition to a line. */
 export function AddCondition({ label, onAdd }: { label: string; onAdd: (condition: SingleCondition) => void }) {
+  const { cell } = useNames();
+  const offered = cell ? CONDITIONS.filter(({ of }) => !asksModel(of)) : CONDITIONS;
   return (
     <AddWord
       label={label}
-      options={CONDITIONS.map(({ of, label: text }) => ({ value: of, label: text }))}
+      options={offered.map(({ of, label: text }) => ({ value: of, label: text }))}
       onAdd={(of) => onAdd(newCondition(of))}
     />
   );

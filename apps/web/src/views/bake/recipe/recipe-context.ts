@@ -5,6 +5,8 @@ import { createContext, useContext } from 'react';
 
 /** What the sentences of a recipe may name, in the project and on the model in sight. */
 export interface RecipeNames {
+  /** It is a cell: what only models have is not offered. */
+  cell: boolean;
   slots: readonly string[];
   parts: readonly string[];
   groups: readonly string[];
@@ -16,7 +18,8 @@ export interface RecipeNames {
   slabOf: (look: LookSource) => string | null;
 }
 
-export const NO_NAMES: RecipeNames = {
+const NO_NAMES: RecipeNames = {
+  cell: false,
   slots: [],
   parts: [],
   groups: [],

@@ -38,7 +38,7 @@ export function withNewRecipe(
   return { decisions: { ...decisions, recipes: [...decisions.recipes, use] }, name };
 }
 
-export const namesOfLines = (recipe: Recipe): string[] => recipe.lines.map((line) => line.name);
+const namesOfLines = (recipe: Recipe): string[] => recipe.lines.map((line) => line.name);
 
 /** One more line, at a place. @returns the recipe and the name of the line */
 export function withNewLine(

@@ -6,7 +6,7 @@ import { erased, marked, strokesIn, withStrokes } from './places.ts';
 import type { RecipeHandle } from './use-recipe.ts';
 
 /** What a press on the model does: nothing but pick, mark places, or move a decal. */
-export type HandMode = 'places' | 'decal' | null;
+type HandMode = 'places' | 'decal' | null;
 
 export interface ByHand {
   mode: HandMode;

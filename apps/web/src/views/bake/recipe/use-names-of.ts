@@ -7,10 +7,10 @@ import type { RecipeNames } from './recipe-context.ts';
 const PICTURES = /\.(png|jpe?g|webp|tga|tiff?|exr|dds|ktx2?)$/i;
 const NONE: Recipe['conditions'] = {};
 
-/** What may be named in the sentences of a recipe. @param ids that were baked */
+/** What may be named in the sentences of a recipe. @param model null: it is a cell @param ids that were baked */
 export function useNamesOf(
   { survey, decisions, sources }: ProjectView,
-  model: number,
+  model: number | null,
   recipe: Recipe | null,
   ids: readonly { name: string | null }[],
   slabOf: (look: LookSource) => string | null,
@@ -19,8 +19,9 @@ export function useNamesOf(
   return useMemo(() => {
     const unique = (list: readonly string[]) => [...new Set(list)].sort();
     return {
+      cell: model === null,
       slots: unique(survey?.slots.flatMap((slot) => (slot.model === model ? [slot.name] : [])) ?? []),
-      parts: unique(survey?.models[model]?.parts.map(({ name }) => name) ?? []),
+      parts: unique(survey?.models[model ?? -1]?.parts.map(({ name }) => name) ?? []),
       groups: decisions.faces.groups.map(({ name }) => name),
       ids: unique(ids.flatMap(({ name }) => name ?? [])),
       pictures: [
