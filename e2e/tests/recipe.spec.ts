@@ -172,7 +172,7 @@ test('one gesture on one lamp post marks all of them; another mask under the sam
   await page.getByRole('button', { name: 'Begin an empty recipe' }).click();
   await page.getByLabel('Tuned at').selectOption('256');
   await page.getByRole('combobox', { name: 'Write the first line' }).selectOption('values');
-  const models = page.getByRole('combobox', { name: /^Models by name/ });
+  const models = page.getByLabel(/^Models by name/);
   await models.fill('lamp-post-*');
   await models.press('Enter');
   await expect(page.getByText('3 of 3 models')).toBeVisible();
@@ -200,7 +200,7 @@ test('one gesture on one lamp post marks all of them; another mask under the sam
     const by = page.getByRole('button', { name: 'Line 1, colour' });
     if ((await by.getAttribute('aria-pressed')) !== 'true') await by.click();
     await line(page, 'colour').getByRole('combobox', { name: '+ and …' }).selectOption('mask');
-    const mask = line(page, 'colour').getByRole('combobox', { name: 'Mask picture' });
+    const mask = line(page, 'colour').getByLabel('Mask picture');
     await mask.fill('dirt.png');
     await mask.press('Enter');
     await laid(page);

@@ -81,7 +81,10 @@ export class Looks {
   }
 
   private fitting(names: string): InputFile[] {
-    return this.pictures.filter(({ name }) => fitsPattern(name, names));
+    // By whole paths, or by file names alone, wherever they lie.
+    return this.pictures.filter(
+      ({ name }) => fitsPattern(name, names) || fitsPattern(name.replace(/^.*[\\/]/, ''), names),
+    );
   }
 
   private read(source: LookSource): Promise<LookData> {

@@ -153,7 +153,7 @@ function SingleWords({ value, set, open }: WhereProps<SingleCondition>) {
       );
     }
     case 'id':
-      return <IdWords value={value} set={set} />;
+      return <IdWords value={value} set={set} open={open} />;
     case 'island':
       return <>on {value.at.length === 1 ? 'one island' : `${value.at.length} islands`}</>;
     case 'strokes':
@@ -183,7 +183,7 @@ function SingleWords({ value, set, open }: WhereProps<SingleCondition>) {
 
 type Of<K extends ConditionKind> = Extract<SingleCondition, { of: K }>;
 
-function IdWords({ value, set }: { value: Of<'id'>; set: SetPart<Condition> }) {
+function IdWords({ value, set, open }: { value: Of<'id'>; set: SetPart<Condition>; open: boolean }) {
   const names = useNames();
   const { picture, colours } = value;
   return (
@@ -216,15 +216,19 @@ function IdWords({ value, set }: { value: Of<'id'>; set: SetPart<Condition> }) {
           />
         </>
       )}
-      {', soft '}
-      <NumberWord
-        label="Width of the soft border"
-        unit="mm"
-        value={value.soft}
-        min={0}
-        step={0.5}
-        onChange={(soft, trial) => set({ ...value, soft }, 'Border of an ID', trial)}
-      />
+      {(open || value.soft > 0) && (
+        <>
+          {', soft '}
+          <NumberWord
+            label="Width of the soft border"
+            unit="mm"
+            value={value.soft}
+            min={0}
+            step={0.5}
+            onChange={(soft, trial) => set({ ...value, soft }, 'Border of an ID', trial)}
+          />
+        </>
+      )}
     </>
   );
 }

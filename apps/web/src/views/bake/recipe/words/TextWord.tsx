@@ -15,6 +15,9 @@ export interface TextWordProps {
 export function TextWord({ label, value, known = [], strong = false, onChange }: TextWordProps) {
   const list = useId();
   const [text, setText] = useState<string | null>(null);
+  // The list has room of its own beside the text, which a sentence has not: it is there while somebody writes.
+  const [writing, setWriting] = useState(false);
+  const listed = writing && known.length > 0;
   const done = (commit: boolean) => {
     if (commit && text?.trim() && text.trim() !== value) onChange(text.trim());
     setText(null);
@@ -25,11 +28,15 @@ export function TextWord({ label, value, known = [], strong = false, onChange }:
         className={strong ? css.name : css.text}
         aria-label={label}
         title={label}
-        list={known.length > 0 ? list : undefined}
+        list={listed ? list : undefined}
+        onFocus={() => setWriting(true)}
         value={text ?? value}
         size={Math.max(2, (text ?? value).length)}
         onChange={(event) => setText(event.target.value)}
-        onBlur={() => done(true)}
+        onBlur={() => {
+          setWriting(false);
+          done(true);
+        }}
         onKeyDown={(event) => {
           event.stopPropagation();
           if (event.key === 'Enter') event.currentTarget.blur();
@@ -40,7 +47,7 @@ export function TextWord({ label, value, known = [], strong = false, onChange }:
           }
         }}
       />
-      {known.length > 0 && (
+      {listed && (
         <datalist id={list}>
           {known.map((one) => (
             <option key={one} value={one} />
