@@ -49,6 +49,9 @@ export function RecipeLines(props: RecipeLinesProps) {
   );
 }
 
+/** Where it lies is said already. */
+const isDecal = ({ what }: RecipeLine): boolean => 'look' in what && what.lay.by === 'side';
+
 function Line({
   line,
   number,
@@ -122,7 +125,7 @@ function Line({
             />
           </>
         ) : (
-          ' everywhere'
+          !isDecal(line) && ' everywhere'
         )}
         <HowWords
           value={line.how}

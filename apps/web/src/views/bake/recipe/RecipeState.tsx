@@ -57,13 +57,16 @@ export function RecipeState(props: RecipeStateProps) {
   );
 }
 
+/** What is there at all is not nothing. */
+const shareText = (share: number): string => (share > 0 && share < 0.005 ? 'less than 1 %' : percent(share));
+
 function StateText({ state, ready, doing, coverage, hint }: RecipeStateProps) {
   if (hint) return <strong>{hint}</strong>;
   if (state.busy || !ready) return <span>{doing ? `${doing} …` : 'laying its lines …'}</span>;
   if (coverage)
     return (
       <span>
-        <strong>{coverage.line}</strong> covers {percent(coverage.share)} of the surface
+        <strong>{coverage.line}</strong> covers {shareText(coverage.share)} of the surface
       </span>
     );
   if (!state.laid) return <span />;
