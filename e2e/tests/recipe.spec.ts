@@ -144,6 +144,20 @@ test('a recipe is written, tried and changed by keyboard alone, in both themes w
   await page.keyboard.press('Enter');
   await expect(least).toHaveAttribute('aria-valuenow', '0.4');
   await laid(page);
+  await test.step('places are marked in the middle of the picture', async () => {
+    await line(page, 'worn edges').getByRole('button', { name: '+ mark places' }).focus();
+    await page.keyboard.press('Enter');
+    const canvas = page.getByRole('img', { name: /^3D picture of locker.glb/ });
+    await canvas.focus();
+    await page.keyboard.press('ArrowRight');
+    await page.keyboard.press('Enter');
+    await expect(line(page, 'worn edges')).toContainText('one marked point');
+    await page.keyboard.press('Escape');
+    await expect(page.getByRole('button', { name: 'end marking' })).toBeHidden();
+    await page.keyboard.press('Enter');
+    const here = page.getByRole('region', { name: 'The place that was clicked' });
+    await expect(here.getByText(/reach it/)).toBeVisible({ timeout: 20_000 });
+  });
   for (const theme of ['light', 'dark']) {
     await page.evaluate((name) => document.documentElement.setAttribute('data-theme', name), theme);
     const { violations } = await new AxeBuilder({ page }).analyze();

@@ -2,7 +2,7 @@ import { Marked } from 'marked';
 
 /** The docs of the project, as text, by path below the folder of docs; they are part of the build. */
 const TEXTS = import.meta.glob<string>('../../../../../docs/*.md', { query: '?raw', import: 'default', eager: true });
-const PICTURES = import.meta.glob<string>('../../../../../docs/{screenshots,figures}/*', {
+const PICTURES = import.meta.glob<string>('../../../../../docs/{screenshots,figures,recipes}/*', {
   query: '?url',
   import: 'default',
   eager: true,

@@ -19,6 +19,14 @@ export function showStandIn(model: number, go: ViewProps['go']): void {
   go('bake');
 }
 
+/** Goes to where the recipe of a model is written. */
+function showRecipe(model: number, go: ViewProps['go']): void {
+  useSelection.setState({ model });
+  setAddress('bake', 'of', 'recipe');
+  setAddress('bake', 'on', null);
+  go('bake');
+}
+
 /** What can be done to a model of the shelf. @param model its place in the survey; null: none is meant */
 export function modelMenu(model: number | null, { project, survey, go }: Means): MenuEntry[] {
   const path = model === null ? undefined : survey.models[model]?.path;
@@ -40,6 +48,7 @@ export function modelMenu(model: number | null, { project, survey, go }: Means):
       },
     },
     { label: 'Make a stand-in', run: () => showStandIn(model, go) },
+    { label: 'Write a recipe', run: () => showRecipe(model, go) },
     'line',
     {
       label: 'Copy path',

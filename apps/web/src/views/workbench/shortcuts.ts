@@ -44,6 +44,19 @@ export const SHORTCUTS: readonly (readonly [
     ],
   ],
   [
+    'Recipe',
+    [
+      ['Alt ↑, Alt ↓', 'the line earlier or later'],
+      ['O', 'leave the line out, or take it in again'],
+      ['A', 'the line alone, or all of them'],
+      ['Delete', 'remove the line, or all that are selected'],
+      ['← →', 'change a number; with Shift ten times as far; Enter types it'],
+      ['B, held', 'what is there without the recipe'],
+      ['Enter', 'in the picture: see through its middle, mark it, or put the decal there'],
+      ['[ ]', 'a smaller or larger radius of what is marked'],
+    ],
+  ],
+  [
     'Compare',
     [
       ['V', 'the next way to compare'],

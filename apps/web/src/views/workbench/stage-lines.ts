@@ -107,18 +107,23 @@ export function stageLines(
   };
 }
 
-/** What it says where nothing was baked from high to low either. */
-function standInLine(projectView: ProjectView): StageLine {
-  if (running(projectView, 'stand-in-proof', 'stand-in-final'))
-    return { state: 'running', figure: 'stand-in', tone: 'busy' };
+/** What it says where nothing was baked from high to low either: what was made last of stand-ins and recipes. */
+function otherLine(projectView: ProjectView): StageLine {
+  const kinds = [
+    { figure: 'stand-in', proof: 'stand-in-proof', final: 'stand-in-final', stamp: projectView.standInStamp },
+    { figure: 'recipe', proof: 'recipe-proof', final: 'recipe-final', stamp: projectView.recipeStamp },
+  ] as const;
+  for (const { figure, proof, final } of kinds)
+    if (running(projectView, proof, final)) return { state: 'running', figure, tone: 'busy' };
   const made = projectView.jobs.find(
-    ({ kind, state }) => (kind === 'stand-in-proof' || kind === 'stand-in-final') && state === 'done',
+    ({ kind, state }) => state === 'done' && kinds.some(({ proof, final }) => kind === proof || kind === final),
   );
-  if (!made) return { state: 'not baked', figure: '' };
-  const stale = made.madeFrom !== projectView.standInStamp;
+  const of = kinds.find(({ proof, final }) => made?.kind === proof || made?.kind === final);
+  if (!made || !of) return { state: 'not baked', figure: '' };
+  const stale = made.madeFrom !== of.stamp;
   return {
-    state: stale ? 'out of date' : made.kind === 'stand-in-final' ? 'made' : 'proof',
-    figure: 'stand-in',
+    state: stale ? 'out of date' : made.kind === of.final ? 'made' : 'proof',
+    figure: of.figure,
     tone: stale ? 'stale' : undefined,
   };
 }
@@ -131,7 +136,7 @@ function rayLine(projectView: ProjectView): StageLine {
   if (busy) return { state: busy.kind === 'ray-proof' ? 'proof' : 'final', figure: 'running', tone: 'busy' };
   if (failedLast(projectView, 'ray-proof', 'ray-final', 'ray-all'))
     return { state: 'failed', figure: '', tone: 'fault' };
-  if (!last) return standInLine(projectView);
+  if (!last) return otherLine(projectView);
   const stale = last.madeFrom !== projectView.rayStamp;
   return {
     state: stale ? 'out of date' : last.kind === 'ray-final' ? 'final' : 'proof',

@@ -42,8 +42,18 @@ export function RecipePicture(props: RecipePictureProps) {
   const [show, setShow] = useState<'model' | 'both' | 'map'>('both');
   const [kind, setKind] = useState<ShownMap>('color');
   const picture = useRef<ModelViewHandle>(null);
+  const frame = useRef<HTMLDivElement>(null);
   const image = useMapPicture(show === 'model' ? null : maps, kind);
   const hatch = useHatchPicture(show === 'model' ? null : mask);
+  /** By keyboard: what a click in the middle of the picture would do. */
+  const atMiddle = (): boolean => {
+    const box = frame.current?.getBoundingClientRect();
+    const face = box && picture.current?.pickAt(box.left + box.width / 2, box.top + box.height / 2);
+    if (!face || !laidOut) return false;
+    if (!onBrush) onPlace(face.uv);
+    else for (const step of ['begin', 'end'] as const) onBrush({ step, face, shift: false, alt: false });
+    return true;
+  };
   const live = useMemo(() => ({ slotName: LIVE_SLOT, maps, second: other, mask }), [maps, other, mask]);
   const sheet = useMemo(() => ({ name, width: px, height: px, reserves: [], margin: 0, plots: [] }), [name, px]);
   return (
@@ -53,6 +63,8 @@ export function RecipePicture(props: RecipePictureProps) {
           // biome-ignore lint/a11y/noStaticElementInteractions: dropping is an extra; a line with a decal does the same
           <div
             className={css.model}
+            ref={frame}
+            data-aim={laidOut || undefined}
             onDragOver={(event) => {
               if (!event.dataTransfer.types.includes('Files')) return;
               event.preventDefault();
@@ -77,7 +89,7 @@ export function RecipePicture(props: RecipePictureProps) {
               rings={marks}
               onBrush={onBrush}
               onPick={(face) => laidOut && onPlace(face?.uv ?? null)}
-              onKey={onKey}
+              onKey={(key) => (key === 'Enter' ? atMiddle() : onKey(key))}
             />
             {otherName && other && (
               <p className={css.sides}>
