@@ -14,6 +14,7 @@ import { applyRecipe } from '@wembrel/runner/recipes/apply';
 import { evaluateRecipe } from '@wembrel/runner/recipes/evaluate';
 import { Looks } from '@wembrel/runner/recipes/looks';
 import { jobScope } from '../run.ts';
+import { tuningOf } from './tuning.ts';
 import { type BenchRow, median, round } from './turns.ts';
 
 const stock = (look: string) => ({ look: { from: 'stock', look } });
@@ -111,6 +112,14 @@ export async function recipeBenches(): Promise<BenchRow[]> {
     const three = await layingOf(THREE, 4096, 1, scope);
     const note = `peak ${Math.round(peak())} MiB, of which ${Math.round(before)} were there before; 1 GB wished for`;
     const forty = await fortyPosts(scope);
+    const { first, changes } = await tuningOf(scope);
+    const change = (side: 256 | 512) =>
+      row(
+        `a change while fifteen lines are tuned, ${side}²`,
+        changes[side].median,
+        500,
+        `of one line, in the middle; the longest ${Math.round(changes[side].most)} ms`,
+      );
     return [
       row('recipe of eight lines, 512²', eight, 500),
       row('recipe of three box-projected lines, 4096², one sample', three, 20_000, note),
@@ -120,6 +129,9 @@ export async function recipeBenches(): Promise<BenchRow[]> {
         null,
         `${forty.different} of ${forty.tried} differ from their own single run`,
       ),
+      row('first picture of a recipe that is tuned, from the file on, 256²', first, null),
+      change(256),
+      change(512),
     ];
   } finally {
     await scope.close();

@@ -12,6 +12,12 @@ const MODES: readonly { value: How['mode']; label: string }[] = [
   { value: 'darken', label: 'where it is darker' },
 ];
 
+const NORMALS: readonly { value: How['normals']; label: string }[] = [
+  { value: 'detail', label: 'its normals over the baked shape' },
+  { value: 'combine', label: 'its normals on top of all' },
+  { value: 'replace', label: 'its normals instead of all' },
+];
+
 /** How what a line brings meets what is there; what is as usual is said only of the line that is selected. */
 export function HowWords({
   value,
@@ -49,6 +55,17 @@ export function HowWords({
             value={value.mode}
             options={MODES}
             onChange={(mode) => set({ ...value, mode }, 'How a line is laid')}
+          />
+        </>
+      )}
+      {isLook && (open || value.normals !== 'detail') && (
+        <>
+          {', '}
+          <ChoiceWord
+            label="What becomes of normals"
+            value={value.normals}
+            options={NORMALS}
+            onChange={(normals) => set({ ...value, normals }, 'Normals of a line')}
           />
         </>
       )}

@@ -1,9 +1,9 @@
 import type { Recipe } from '@wembrel/core/decisions/recipe/recipe';
+import { AddCondition } from './AddCondition.tsx';
 import css from './Recipe.module.css';
 import { type Shown, underOneCondition, withLine, withMovedLine } from './recipe-edits.ts';
 import type { ByHand } from './use-by-hand.ts';
 import type { RecipeHandle } from './use-recipe.ts';
-import { AddCondition } from './WhereWords.tsx';
 import { NumberWord } from './words/NumberWord.tsx';
 
 export interface LineToolsProps {

@@ -3,6 +3,7 @@ import type { Recipe, RecipeLine } from '@wembrel/core/decisions/recipe/recipe';
 import type { KeyboardEvent } from 'react';
 import type { LaidView } from '../../../contract/live-recipe.ts';
 import { percent } from '../../../ui/format.ts';
+import { AddCondition } from './AddCondition.tsx';
 import { HowWords } from './HowWords.tsx';
 import css from './Recipe.module.css';
 import { useNames } from './recipe-context.ts';
@@ -10,7 +11,7 @@ import type { Shown } from './recipe-edits.ts';
 import { andAlso, NEW_LINES, orElse } from './recipe-options.ts';
 import { StretchChart } from './StretchChart.tsx';
 import { WhatWords } from './WhatWords.tsx';
-import { AddCondition, WhereWords } from './WhereWords.tsx';
+import { WhereWords } from './WhereWords.tsx';
 import { AddWord } from './words/ChoiceWord.tsx';
 import { TextWord } from './words/TextWord.tsx';
 

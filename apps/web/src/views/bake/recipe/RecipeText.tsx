@@ -2,6 +2,7 @@ import type { RecipeUse } from '@wembrel/core/decisions/recipe/recipe-use';
 import type { ViewProps } from '../../../project/view-props.ts';
 import { Begin } from './Begin.tsx';
 import { CellSheet } from './CellSheet.tsx';
+import { InputWords } from './InputWords.tsx';
 import { LineTools } from './LineTools.tsx';
 import css from './Recipe.module.css';
 import { RecipeHead } from './RecipeHead.tsx';
@@ -135,6 +136,7 @@ export function RecipeText(props: RecipeTextProps) {
             onNew={actions.create}
           />
         )}
+        {recipe && !use?.cell && <InputWords inputs={recipe.inputs} onChange={handle.change} />}
         {use && !use.cell && <RecipeSheet use={use} layout={live.layout} apart={live.apart} onUse={handle.changeUse} />}
       </div>
     </div>
