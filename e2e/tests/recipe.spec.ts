@@ -233,3 +233,105 @@ test('one gesture on one lamp post marks all of them; another mask under the sam
     }).toPass({ timeout: 30_000 });
   });
 });
+
+test('a cell is laid, has a variant around it, and is handed over; a recipe is saved and opened again', async ({
+  page,
+  server,
+}) => {
+  test.setTimeout(180_000);
+  const id = await opened(page, server, 'A cell', { 'locker.glb': kept(buildLocker) });
+  await page.getByRole('combobox', { name: 'Model, or a cell' }).selectOption('cell');
+  await page.getByRole('button', { name: 'Begin an empty recipe' }).click();
+  await page.getByLabel('Tuned at').selectOption('256');
+  await page.getByRole('combobox', { name: 'Write the first line' }).selectOption('brick');
+  await laid(page);
+  await expect(page.getByRole('combobox', { name: '+ only …' }).locator('option[value="convex"]')).toHaveCount(0);
+  await page.getByRole('combobox', { name: '+ only …' }).selectOption('noise');
+  await laid(page);
+  await page.getByRole('button', { name: 'write a variant' }).click();
+  await expect(page.getByLabel('Name of the recipe')).toHaveValue('Look, variant');
+  await page.getByLabel('Around it').selectOption('Look');
+  await laid(page);
+  const recipes = await recipesOf(page, server, id);
+  expect(recipes.map(({ recipe }) => recipe.name)).toEqual(['Look', 'Look, variant']);
+
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'Save as file' }).click(),
+  ]);
+  expect(download.suggestedFilename()).toBe('Look, variant.recipe.json');
+  await page.getByTestId('recipe-file').setInputFiles(await download.path());
+  await expect(page.getByLabel('Name of the recipe')).toHaveValue('Look, variant 2');
+  const broken = join(temporary(), 'broken.json');
+  await writeFile(broken, '{"recipe": 1, "name": "x", "lines": [{"name": "a"}]}');
+  await page.getByTestId('recipe-file').setInputFiles(broken);
+  await expect(page.getByText(/^broken\.json: lines\.0\.what/)).toBeVisible();
+
+  await page.getByRole('combobox', { name: 'Side of the cell' }).selectOption('128');
+  await page.getByRole('button', { name: 'Final', exact: true }).click();
+  await expect(page.getByText(/^Final.*one cell/)).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByRole('link', { name: 'Download (ZIP)' })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Use as sources' })).toBeHidden();
+});
+
+test('a picture that is dropped on the model is a decal there; it is dragged, turned and scaled', async ({
+  page,
+  server,
+}) => {
+  test.setTimeout(180_000);
+  const id = await opened(page, server, 'A decal', { 'locker.glb': kept(buildLocker) });
+  await page.getByRole('button', { name: 'Begin an empty recipe' }).click();
+  await page.getByLabel('Tuned at').selectOption('256');
+  await page.getByRole('combobox', { name: 'Write the first line' }).selectOption('enamel');
+  await laid(page);
+  const canvas = page.getByRole('img', { name: /^3D picture of locker.glb/ });
+  const box = await canvas.boundingBox();
+  if (!box) throw new Error('the model is not in sight');
+  const [x, y] = [box.x + box.width / 2, box.y + box.height / 2];
+  const red = await sharp({ create: { width: 16, height: 8, channels: 3, background: '#ff0000' } })
+    .png()
+    .toBuffer();
+  const dropped = await page.evaluateHandle(
+    (bytes) => {
+      const data = new DataTransfer();
+      data.items.add(new File([Uint8Array.from(bytes)], 'シール.png', { type: 'image/png' }));
+      return data;
+    },
+    [...red],
+  );
+  for (const type of ['dragover', 'drop'])
+    await canvas.dispatchEvent(type, { dataTransfer: dropped, clientX: x, clientY: y, bubbles: true });
+  const decal = line(page, 'シール');
+  await expect(decal).toContainText('as a decal', { timeout: 20_000 });
+  await laid(page);
+  await page.getByRole('button', { name: 'Line 2, シール' }).hover();
+  await expect(page.getByRole('status')).toContainText('シール covers', { timeout: 20_000 });
+  const lay = async () => {
+    await expect(page.locator('[data-unsaved="0"]')).toBeVisible();
+    const { decisions } = await projectOf(page, server, id);
+    return decisions.recipes[0].recipe.lines[1].what.lay;
+  };
+  const before = await lay();
+  await page.getByRole('button', { name: 'place it on the model' }).click();
+  const drag = async (dx: number, dy: number, key?: 'Shift' | 'Alt') => {
+    await page.mouse.move(x, y);
+    if (key) await page.keyboard.down(key);
+    await page.mouse.down();
+    await page.mouse.move(x + dx, y + dy, { steps: 4 });
+    await page.mouse.up();
+    if (key) await page.keyboard.up(key);
+  };
+  await drag(20, 30);
+  const moved = await lay();
+  expect(moved.at).not.toEqual(before.at);
+  expect(moved.width).toBe(before.width);
+  await drag(-30, 10, 'Shift');
+  const scaled = await lay();
+  expect(scaled.width / scaled.height).toBeCloseTo(before.width / before.height, 1);
+  expect(scaled.width).not.toBe(before.width);
+  await drag(30, 10, 'Alt');
+  expect((await lay()).turn).not.toBe(0);
+  await page.getByRole('heading', { name: 'Bake', exact: true }).click();
+  await page.keyboard.press('Control+z');
+  await expect.poll(async () => (await lay()).turn).toBe(0);
+});
