@@ -30,7 +30,10 @@ export async function liveOrder(
     others.some((pattern) => fitsPattern(name, pattern) || fitsPattern(baseOf(name), pattern));
   const taken = models.filter((one) => one !== file && !high.has(one.name) && wanted(one.name));
   const use = decisions.recipes.find((one) => path !== null && isForModel(one, path));
-  const read = path === null ? { ground: recipe?.ground ?? null, cell: on } : sourcesOf(sources, recipe);
+  const read =
+    path === null
+      ? { ground: recipe?.ground ?? null, cell: on }
+      : sourcesOf(sources, [...decisions.recipes.map((one) => one.recipe), ...(recipe ? [recipe] : [])]);
   return {
     project: project.id,
     order: {
@@ -67,9 +70,9 @@ function othersFor(recipe: Recipe | null, question: LiveQuestion['question']): s
   return looks.flatMap((look) => (look.from === 'slot' && look.model !== '*' ? [look.model] : []));
 }
 
-/** One text for the sources, without the pictures that the recipe reads: those may change while it is tuned. */
-function sourcesOf(sources: Parameters<typeof stampOver>[0], recipe: Recipe | null): string {
-  const named = recipe ? picturesOf(recipe) : [];
+/** One text for the sources, without the pictures that recipes read: those may change while one is tuned. Every question about a model has the same one. */
+function sourcesOf(sources: Parameters<typeof stampOver>[0], recipes: readonly Recipe[]): string {
+  const named = [...new Set(recipes.flatMap(picturesOf))];
   const counted = Object.entries(sources).filter(
     ([name]) => !named.some((one) => fitsPattern(name, one) || fitsPattern(baseOf(name), one)),
   );

@@ -1,4 +1,4 @@
-import { useEffect, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import type { LiveSubject } from '../../../contract/live-recipe.ts';
 import { askLive } from './live-client.ts';
 
@@ -15,27 +15,34 @@ const NONE: LiveModelState = { url: null, layout: null, apart: [], problem: null
 /** The model that a recipe is laid on. @param stamp of its files */
 export function useLiveModel(project: string, path: string | null, stamp: string): LiveModelState {
   const [state, setState] = useState<LiveModelState>(NONE);
+  const shown = useRef<{ path: string; glb: Uint8Array } | null>(null);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another model has nothing to do with the one before
+  useEffect(() => {
+    shown.current = null;
+    setState(NONE);
+  }, [path]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new stamp means other files
   useEffect(() => {
-    setState(NONE);
     if (path === null) return;
     const giveUp = new AbortController();
-    let url: string | null = null;
     const on: LiveSubject = { model: path };
     askLive<'model'>(project, on, { ask: 'model' }, giveUp.signal).then(
       ({ head, blocks }) => {
         if (giveUp.signal.aborted) return;
-        url = URL.createObjectURL(new Blob([blocks[0] as Uint8Array<ArrayBuffer>], { type: 'model/gltf-binary' }));
+        const url = URL.createObjectURL(
+          new Blob([blocks[0] as Uint8Array<ArrayBuffer>], { type: 'model/gltf-binary' }),
+        );
         setState({ url, layout: head.layout, apart: head.apart, problem: null });
       },
       (error: Error) => {
         if (!giveUp.signal.aborted) setState({ ...NONE, problem: error.message });
       },
     );
-    return () => {
-      giveUp.abort();
-      if (url) URL.revokeObjectURL(url);
-    };
+    return () => giveUp.abort();
   }, [project, path, stamp]);
+  // The one before stays in sight until there is another one.
+  useEffect(() => () => (state.url ? URL.revokeObjectURL(state.url) : undefined), [state.url]);
   return state;
 }
+
+const sameBytes = (a: Uint8Array, b: Uint8Array): boolean => a.length === b.length && a.every((v, i) => v === b[i]);
