@@ -29,9 +29,11 @@ export function useLiveModel(project: string, path: string | null, stamp: string
     askLive<'model'>(project, on, { ask: 'model' }, giveUp.signal).then(
       ({ head, blocks }) => {
         if (giveUp.signal.aborted) return;
-        const url = URL.createObjectURL(
-          new Blob([blocks[0] as Uint8Array<ArrayBuffer>], { type: 'model/gltf-binary' }),
-        );
+        const [glb] = blocks as Uint8Array<ArrayBuffer>[];
+        // The same model again: the camera stays where it is.
+        if (shown.current?.path === path && sameBytes(shown.current.glb, glb)) return;
+        shown.current = { path, glb: glb.slice() };
+        const url = URL.createObjectURL(new Blob([glb], { type: 'model/gltf-binary' }));
         setState({ url, layout: head.layout, apart: head.apart, problem: null });
       },
       (error: Error) => {
