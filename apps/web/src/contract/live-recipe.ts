@@ -28,9 +28,8 @@ export const LiveAsk = z.discriminatedUnion('ask', [
   z.object({ ask: z.literal('model') }),
   /** The maps of the recipe as it is now. */
   z.object({ ask: z.literal('lay'), ...asked }),
-  /** Where a line acts, or a condition holds: a byte a texel. */
+  /** Where a line acts: a byte a texel. */
   z.object({ ask: z.literal('line'), ...asked, line: z.string() }),
-  z.object({ ask: z.literal('where'), ...asked, where: Condition }),
   /** How often each value is met of what a condition measures. */
   z.object({ ask: z.literal('histogram'), ...asked, where: Condition }),
   /** What is known of a texel; x and y in shares of the sheet. */
@@ -67,7 +66,7 @@ export type LiveAnswer =
   | { ask: 'model'; layout: LayoutKind; apart: string[] }
   | LaidView
   /** A byte a texel follows; null where it cannot be asked. */
-  | { ask: 'line' | 'where'; share: number | null }
+  | { ask: 'line'; share: number | null }
   | { ask: 'histogram'; histogram: MeasureHistogram | null }
   | { ask: 'texel'; texel: TexelReading | null }
   /** RGBA follows; else why it cannot be read. */

@@ -11,3 +11,7 @@ export function fitsPattern(name: string, pattern: string): boolean {
   }
   return exp.test(name);
 }
+
+/** Whether a file is meant: by its whole path, or by its name alone, wherever it lies. */
+export const fitsFile = (path: string, pattern: string): boolean =>
+  fitsPattern(path, pattern) || fitsPattern(path.replace(/^.*[\\/]/, ''), pattern);

@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import { channelEncoding } from '@wembrel/core/compare/scene';
-import { fitsPattern } from '@wembrel/core/decisions/patterns';
+import { fitsFile, fitsPattern } from '@wembrel/core/decisions/patterns';
 import { type MapName, ReadingDecisions } from '@wembrel/core/decisions/reading';
 import type { LookSource, RecipeChannel, StockLook } from '@wembrel/core/decisions/recipe/look';
 import type { Recipe } from '@wembrel/core/decisions/recipe/recipe';
@@ -82,9 +82,7 @@ export class Looks {
 
   private fitting(names: string): InputFile[] {
     // By whole paths, or by file names alone, wherever they lie.
-    return this.pictures.filter(
-      ({ name }) => fitsPattern(name, names) || fitsPattern(name.replace(/^.*[\\/]/, ''), names),
-    );
+    return this.pictures.filter(({ name }) => fitsFile(name, names));
   }
 
   private read(source: LookSource): Promise<LookData> {

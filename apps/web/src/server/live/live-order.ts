@@ -1,5 +1,5 @@
 import { canonicalJson } from '@wembrel/core/canonical-json';
-import { fitsPattern } from '@wembrel/core/decisions/patterns';
+import { fitsFile } from '@wembrel/core/decisions/patterns';
 import type { Recipe } from '@wembrel/core/decisions/recipe/recipe';
 import { isForModel } from '@wembrel/core/decisions/recipe/recipe-use';
 import { highsOfModel } from '@wembrel/core/rays/pairing/highs-of-model';
@@ -26,8 +26,7 @@ export async function liveOrder(
   const recipe = 'recipe' in question ? question.recipe : null;
   const high = path === null ? new Set<string>() : highsOfModel(decisions.rays.pairings, path);
   const others = recipe || question.ask === 'slab' ? othersFor(recipe, question) : [];
-  const wanted = (name: string) =>
-    others.some((pattern) => fitsPattern(name, pattern) || fitsPattern(baseOf(name), pattern));
+  const wanted = (name: string) => others.some((pattern) => fitsFile(name, pattern));
   const taken = models.filter((one) => one !== file && !high.has(one.name) && wanted(one.name));
   const use = decisions.recipes.find((one) => path !== null && isForModel(one, path));
   const read =
@@ -61,8 +60,6 @@ export async function liveOrder(
   };
 }
 
-const baseOf = (name: string): string => name.replace(/^.*[\\/]/, '');
-
 /** Patterns of the models whose materials are taken: not those of any model, since the one in sight will do. */
 function othersFor(recipe: Recipe | null, question: LiveQuestion['question']): string[] {
   const looks = (recipe ? activeLines(recipe) : []).flatMap(({ what }) => ('look' in what ? [what.look] : []));
@@ -73,9 +70,7 @@ function othersFor(recipe: Recipe | null, question: LiveQuestion['question']): s
 /** One text for the sources, without the pictures that recipes read: those may change while one is tuned. Every question about a model has the same one. */
 function sourcesOf(sources: Parameters<typeof stampOver>[0], recipes: readonly Recipe[]): string {
   const named = [...new Set(recipes.flatMap(picturesOf))];
-  const counted = Object.entries(sources).filter(
-    ([name]) => !named.some((one) => fitsPattern(name, one) || fitsPattern(baseOf(name), one)),
-  );
+  const counted = Object.entries(sources).filter(([name]) => !named.some((one) => fitsFile(name, one)));
   return stampOver(Object.fromEntries(counted));
 }
 

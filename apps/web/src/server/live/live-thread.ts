@@ -86,9 +86,7 @@ async function replyTo(order: LiveOrder, own: JobScope): Promise<Reply> {
     case 'lay':
       return laid(await timed(() => surface.lay(recipe, textures)));
     case 'line':
-      return coverage('line', await surface.coverageOfLine(recipe, question.line, textures));
-    case 'where':
-      return coverage('where', await surface.coverageOfCondition(recipe, question.where, textures));
+      return coverage(await surface.coverageOfLine(recipe, question.line, textures));
     case 'histogram': {
       const { where } = question;
       const measured = 'of' in where && 'from' in where ? where : null;
@@ -138,8 +136,8 @@ function laid({
 /** Bytes that are not shared, to be handed over. */
 const ownBytes = (data: Uint8Array | null): Uint8Array[] => (data ? [Uint8Array.from(data)] : []);
 
-function coverage(ask: 'line' | 'where', found: Coverage | null): Reply {
-  return { head: { ask, share: found?.share ?? null }, blocks: found ? [found.texels] : [] };
+function coverage(found: Coverage | null): Reply {
+  return { head: { ask: 'line', share: found?.share ?? null }, blocks: found ? [found.texels] : [] };
 }
 
 async function slab({ look, px }: Extract<LiveAsk, { ask: 'slab' }>, order: LiveOrder, own: JobScope): Promise<Reply> {

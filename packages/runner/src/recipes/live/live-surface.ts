@@ -9,7 +9,7 @@ import type { RecipeJob } from '@wembrel/core/recipes/job';
 import { type PreparedLines, prepareLines, type RecipeProblem } from '@wembrel/core/recipes/prepare';
 import { readTexel, type TexelReading } from '@wembrel/core/recipes/readings/at-texel';
 import { TexelBatches } from '@wembrel/core/recipes/readings/batches';
-import { type Coverage, conditionCoverage, lineCoverage } from '@wembrel/core/recipes/readings/coverage';
+import { type Coverage, lineCoverage } from '@wembrel/core/recipes/readings/coverage';
 import { type MeasureHistogram, measureHistogram } from '@wembrel/core/recipes/readings/histogram';
 import { pxSteps } from '@wembrel/core/recipes/samples';
 import { metresPerPx, type RecipeSurface } from '@wembrel/core/recipes/surface';
@@ -87,17 +87,6 @@ export class LiveSurface {
     const lines = recipe.lines.map((line, i) => ({ ...line, off: i !== number }));
     const job = await this.jobOf({ ...recipe, lines }, pictures);
     return job.lines.includes(number) ? lineCoverage(job, number, this.batches) : null;
-  }
-
-  /** Where a condition holds. */
-  async coverageOfCondition(
-    recipe: Recipe,
-    condition: Condition,
-    pictures: readonly InputFile[],
-  ): Promise<Coverage | null> {
-    const job = await this.jobOf(asking(recipe, condition), pictures);
-    if (job.lines.length === 0) return null;
-    return conditionCoverage(condition, this.contextOf(job), this.batches);
   }
 
   /** How often each value of what a condition measures is met. */
