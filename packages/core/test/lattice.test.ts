@@ -6,7 +6,8 @@ import { layOut } from '../src/layout/layout.ts';
 import { placePoint } from '../src/layout/place.ts';
 import { LATTICE } from '../src/pack/lattice.ts';
 import { pack } from '../src/pack/pack.ts';
-import { scaledBox, turnedPoints } from '../src/pack/rasterise.ts';
+import { mapInBox, mapPoints } from '../src/pack/placed-map.ts';
+import { scaledBox } from '../src/pack/rasterise.ts';
 import { route } from '../src/plan/route.ts';
 import { bakeHere, raster } from './bake-here.ts';
 import { buildModel, decide, numbers, type PartSpec, PICTURES, quad, sizesOf } from './build.ts';
@@ -53,7 +54,7 @@ test('shapes on the lattice of their sources keep it at every turn, do not overl
         ][place.turns];
         for (const [k, v] of [place.x + corner[0], place.y + corner[1]].entries())
           expect(v % LATTICE, `${i} ${place.turns} ${k}`).toBe(0);
-        const points = turnedPoints(items[i].shape, 1, place.turns);
+        const points = mapPoints(mapInBox(scaledBox(items[i].shape, 1), place), items[i].shape);
         for (let k = 0; k < points.length; k += 2) {
           expect(place.x + points[k]).toBeGreaterThanOrEqual(0);
           expect(place.x + points[k]).toBeLessThanOrEqual(256);

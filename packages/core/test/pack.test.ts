@@ -2,7 +2,8 @@ import fc from 'fast-check';
 import { expect, test } from 'vitest';
 import type { PackItem } from '../src/pack/items.ts';
 import { pack } from '../src/pack/pack.ts';
-import { dilate, directedPoints, touchedCells, turnedPoints } from '../src/pack/rasterise.ts';
+import { mapInBox, mapPoints, movedMap } from '../src/pack/placed-map.ts';
+import { dilate, scaledBox, touchedCells } from '../src/pack/rasterise.ts';
 import { numbers } from './build.ts';
 import { borderDistance, shapeDistance } from './gap.ts';
 import { FULL, runs, sampled } from './sampling.ts';
@@ -59,10 +60,8 @@ function placedShapes(items: PackItem[], result: ReturnType<typeof pack>): Float
   return items.map((it, i) => {
     const placement = result.placements[i];
     const size = result.scale * it.factor;
-    const t = placement.direction
-      ? directedPoints(it.shape, size, placement.direction)
-      : turnedPoints(it.shape, size, placement.turns);
-    return t.map((v, k) => v + (k % 2 === 0 ? placement.x : placement.y));
+    const map = mapInBox(scaledBox(it.shape, size), placement, size);
+    return mapPoints(movedMap(map, placement.x, placement.y), it.shape);
   });
 }
 

@@ -1,4 +1,4 @@
-import type { Turns } from '../pack/rasterise.ts';
+import type { Turned } from '../pack/placed-map.ts';
 import type { Plot } from './plot.ts';
 
 /** What packing reads of a plot. */
@@ -20,15 +20,12 @@ export type PackablePlot = Pick<
 >;
 
 /** Where a plot lies: px = turned((layout − origin) · scale) + (x, y). */
-export interface PlotPlace {
+export interface PlotPlace extends Turned {
   sheet: number;
   /** Relative size: 1 = as many texels as the source. */
   factor: number;
   x: number;
   y: number;
-  turns: Turns;
-  /** Where it is turned by no quarter: cosine and sine. */
-  direction?: readonly [number, number];
   /** Where a hand has mirrored it: its width, texels. It is mirrored before it is turned. */
   flip?: number;
   /** px per texel of the source, factor included. */

@@ -1,7 +1,7 @@
 import { type PinnedBay, pinnedList, type SheetDecision } from '../decisions/sheets.ts';
+import { turnedBox } from '../pack/placed-map.ts';
 import { scaledBox } from '../pack/rasterise.ts';
 import type { PackablePlot } from './packable.ts';
-import { placedBox } from './place.ts';
 
 /**
  * Names by which a plot is known again on a sheet that was handed over: every slot that it may be called after, with every island that it
@@ -39,8 +39,8 @@ export function heldPlots(
       const key = plot.keys.find((k) => byKey.has(k));
       const pin = key === undefined ? undefined : byKey.get(key);
       if (!pin || claimed.has(pin)) return;
-      const [w, h] = plot.kind === 'swatch' ? [swatchSide, swatchSide] : scaledBox(plot.shape, pin.scale);
-      const [bw, bh] = placedBox({ boxWidth: w, boxHeight: h, turns: pin.turns, direction: pin.direction });
+      const box = plot.kind === 'swatch' ? ([swatchSide, swatchSide] as const) : scaledBox(plot.shape, pin.scale);
+      const [bw, bh] = turnedBox(box, pin);
       // A strip is as wide as its sheet, whatever its texture is.
       const fits = Math.abs(bh - pin.height) <= SAME && (plot.kind === 'strip' || Math.abs(bw - pin.width) <= SAME);
       if (!fits) return;

@@ -1,7 +1,8 @@
 import type { Primitive } from '@gltf-transform/core';
 import { trianglesByIsland, uvIslands } from '../mesh/islands.ts';
 import { pack } from '../pack/pack.ts';
-import { directedPoints, shapeArea, turnedPoints } from '../pack/rasterise.ts';
+import { mapInBox, mapPoints, movedMap } from '../pack/placed-map.ts';
+import { scaledBox, shapeArea } from '../pack/rasterise.ts';
 import { roundsFor } from '../pack/rounds.ts';
 import { floatAccessor } from '../scene/accessors.ts';
 import { type Model, type Part, surfaceScale } from '../scene/model.ts';
@@ -156,7 +157,7 @@ function packGroup(
   report.attempts += packed.attempts;
   shapes.forEach(({ members, left, top, area }, i) => {
     const size = packed.scale * items[i].factor;
-    const { x, y, turns, direction } = packed.placements[i];
+    const placement = packed.placements[i];
     report.before += area / (width * height);
     report.coverage += (area * size ** 2) / (width * height);
     for (const member of members) {
@@ -170,10 +171,11 @@ function packGroup(
         points[2 * k] = member.uv[2 * v] * width - left;
         points[2 * k + 1] = member.uv[2 * v + 1] * height - top;
       });
-      const at = direction ? directedPoints(points, size, direction) : turnedPoints(points, size, turns);
+      const map = mapInBox(scaledBox(items[i].shape, size), placement, size);
+      const at = mapPoints(movedMap(map, placement.x, placement.y), points);
       member.vertices.forEach((v, k) => {
-        (uv as Float32Array)[2 * v] = (at[2 * k] + x) / width;
-        (uv as Float32Array)[2 * v + 1] = (at[2 * k + 1] + y) / height;
+        (uv as Float32Array)[2 * v] = at[2 * k] / width;
+        (uv as Float32Array)[2 * v + 1] = at[2 * k + 1] / height;
       });
     }
   });

@@ -1,4 +1,4 @@
-import type { Turns } from './rasterise.ts';
+import type { Turned } from './placed-map.ts';
 
 /** A shape to be placed. */
 export interface PackItem {
@@ -18,13 +18,10 @@ export interface PackItem {
   box?: readonly [width: number, height: number];
 }
 
-export interface Placement {
+export interface Placement extends Turned {
   /** Upper left of the turned box, px. */
   x: number;
   y: number;
-  turns: Turns;
-  /** Where it is turned by no quarter: cosine and sine. `turns` is 0 then. */
-  direction?: readonly [number, number];
 }
 
 export interface PackResult {

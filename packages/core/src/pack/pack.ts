@@ -7,7 +7,8 @@ import { QUARTERS } from './directions.ts';
 import type { PackItem, PackOptions, PackResult, Placement } from './items.ts';
 import { latticeItems, withoutFrames } from './lattice.ts';
 import { largestSquare, longestFirst, squareMask } from './masks.ts';
-import { dilate, directedPoints, scaledBox, type Turns, touchedCells, turnedPoints } from './rasterise.ts';
+import { mapInBox, mapPoints, turnedBox, turnedBy } from './placed-map.ts';
+import { dilate, scaledBox, type Turns, touchedCells } from './rasterise.ts';
 import { packTightly, type TightLayout } from './tight.ts';
 import type { TightItem } from './tight-shapes.ts';
 
@@ -71,7 +72,7 @@ function prepare(items: PackItem[], scale: number, o: PackOptions, cell: number)
     let area = 0;
     const all: Turns[] = o.rotate !== 'none' && it.mayTurn && !it.fixedSide ? [0, 1, 2, 3] : [0];
     for (const turns of all) {
-      const t = touchedCells(turnedPoints(shape, s, turns, it.box), cell);
+      const t = touchedCells(mapPoints(mapInBox(it.box ?? scaledBox(shape, s), { turns }, s), shape), cell);
       const body = toRuns(t.mask, t.width, t.height);
       // A shape that fills its box gains nothing from half turns.
       if (turns >= 2 && body.cells > 0.92 * t.width * t.height) break;
@@ -222,14 +223,15 @@ function tightly(items: PackItem[], taken: readonly Covered[], options: PackOpti
   const standing = (shape: Float64Array, size: number, at: Placement): TightItem => {
     const [c, s] = at.direction ?? QUARTERS[at.turns];
     const [bw, bh, w, h] = boxed(shape, size);
+    const [tw, th] = turnedBox([bw, bh], at);
     const [dx, dy] = [(w - bw) / 2, (h - bh) / 2];
     return {
       shape,
       size: () => size,
       freedom: 0,
       fixed: {
-        x: at.x + (Math.abs(c) * bw + Math.abs(s) * bh) / 2 + c * dx - s * dy,
-        y: at.y + (Math.abs(s) * bw + Math.abs(c) * bh) / 2 + s * dx + c * dy,
+        x: at.x + tw / 2 + c * dx - s * dy,
+        y: at.y + th / 2 + s * dx + c * dy,
         c,
         s,
         size,
@@ -256,13 +258,9 @@ function tightly(items: PackItem[], taken: readonly Covered[], options: PackOpti
     placements: places.slice(0, items.length).map(({ x, y, c, s }, i) => {
       const [bw, bh, w, h] = boxed(wanted[i].shape, wanted[i].size(scale));
       const [dx, dy] = [(bw - w) / 2, (bh - h) / 2];
-      const turns = QUARTERS.findIndex(([qc, qs]) => qc === c && qs === s);
-      return {
-        x: x + c * dx - s * dy - (Math.abs(c) * bw + Math.abs(s) * bh) / 2,
-        y: y + s * dx + c * dy - (Math.abs(s) * bw + Math.abs(c) * bh) / 2,
-        turns: (turns < 0 ? 0 : turns) as Turns,
-        ...(turns < 0 ? { direction: [c, s] as const } : {}),
-      };
+      const turned = turnedBy(c, s);
+      const [tw, th] = turnedBox([bw, bh], turned);
+      return { x: x + c * dx - s * dy - tw / 2, y: y + s * dx + c * dy - th / 2, ...turned };
     }),
   });
   return resultOf(
@@ -314,9 +312,7 @@ class GridPacker {
     });
     for (const fixedShape of options.fixed ?? []) {
       const [shape, size] = fixedShape.side ? [square(fixedShape.side), 1] : [fixedShape.shape, fixedShape.scale];
-      const points = fixedShape.direction
-        ? directedPoints(shape, size, fixedShape.direction)
-        : turnedPoints(shape, size, fixedShape.turns);
+      const points = mapPoints(mapInBox(scaledBox(shape, size), fixedShape, size), shape);
       // Where it stands between texels counts too.
       const [fx, fy] = [
         fixedShape.x / cell - Math.floor(fixedShape.x / cell),

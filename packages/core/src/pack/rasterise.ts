@@ -27,38 +27,6 @@ export function shapeArea(shape: Float64Array): number {
   return sum / 2;
 }
 
-/** The shape's points scaled and turned, in px from the upper left of its turned box. @param box in which it is turned, px */
-export function turnedPoints(
-  shape: Float64Array,
-  scale: number,
-  turns: Turns,
-  box: readonly [number, number] = scaledBox(shape, scale),
-): Float64Array {
-  const [w, h] = box;
-  const out = new Float64Array(shape.length);
-  for (let i = 0; i < shape.length; i += 2) {
-    const x = shape[i] * scale;
-    const y = shape[i + 1] * scale;
-    out[i] = turns === 0 ? x : turns === 1 ? h - y : turns === 2 ? w - x : y;
-    out[i + 1] = turns === 0 ? y : turns === 1 ? x : turns === 2 ? h - y : w - x;
-  }
-  return out;
-}
-
-/** The same for any direction: turned about the middle of the box, in px from the upper left of the box around that. */
-export function directedPoints(shape: Float64Array, scale: number, [c, s]: readonly [number, number]): Float64Array {
-  const [w, h] = scaledBox(shape, scale);
-  const [mx, my] = [(Math.abs(c) * w + Math.abs(s) * h) / 2, (Math.abs(s) * w + Math.abs(c) * h) / 2];
-  const out = new Float64Array(shape.length);
-  for (let i = 0; i < shape.length; i += 2) {
-    const x = shape[i] * scale - w / 2;
-    const y = shape[i + 1] * scale - h / 2;
-    out[i] = mx + c * x - s * y;
-    out[i + 1] = my + s * x + c * y;
-  }
-  return out;
-}
-
 /**
  * @param points triangles in px, six numbers each, all ≥ 0
  * @param cell size of a grid cell, px

@@ -1,7 +1,8 @@
 import type { Accessor, Document, Primitive } from '@gltf-transform/core';
 import { partOfSurface, type Surface, sideEnds, surfaceArea, surfaceOf } from '../mesh/surface.ts';
 import { pack } from '../pack/pack.ts';
-import { directedPoints, shapeArea, turnedPoints } from '../pack/rasterise.ts';
+import { mapInBox, mapPoints, movedMap } from '../pack/placed-map.ts';
+import { scaledBox, shapeArea } from '../pack/rasterise.ts';
 import { floatAccessor, indexAccessor, pickRows } from '../scene/accessors.ts';
 import { type Model, type Part, surfaceScale } from '../scene/model.ts';
 import { chartsOf } from './charts.ts';
@@ -201,11 +202,11 @@ export function layCharts<W extends Charted>(group: readonly W[], o: LayChartsOp
   const uvs = new Map<W, Float64Array[]>(group.map((w) => [w, []]));
   let filled = 0;
   all.forEach(({ w }, i) => {
-    const { x, y, turns, direction } = packed.placements[i];
+    const placement = packed.placements[i];
     const { px, shape } = boxes[i];
     // Points are turned about the box of the shape, which they have in common.
-    const turned = direction ? directedPoints(px, packed.scale, direction) : turnedPoints(px, packed.scale, turns);
-    (uvs.get(w) as Float64Array[]).push(turned.map((v, k) => (v + (k % 2 === 0 ? x : y)) / size));
+    const map = movedMap(mapInBox(scaledBox(shape, packed.scale), placement, packed.scale), placement.x, placement.y);
+    (uvs.get(w) as Float64Array[]).push(mapPoints(map, px).map((v) => v / size));
     filled += shapeArea(shape) * packed.scale ** 2;
   });
   return { uvs, coverage: filled / size ** 2, density: start * packed.scale };
