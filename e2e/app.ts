@@ -18,8 +18,8 @@ export const test = base.extend<{ quiet: string[] }, { server: Server }>({
     async ({ page }, use) => {
       const problems: string[] = [];
       const allowed: string[] = [];
-      page.on('console', (m) => {
-        if (m.type() === 'error') problems.push(m.text());
+      page.on('console', (consoleMessage) => {
+        if (consoleMessage.type() === 'error') problems.push(consoleMessage.text());
       });
       page.on('pageerror', (error) => problems.push(String(error)));
       // The guide is for newcomers; its own test brings it back.

@@ -48,7 +48,7 @@ test('light goes into vertex colours: chosen, baked, looked at, taken, and out o
   await expect
     .poll(async () => {
       const { sources } = await projectOf(page, server, project);
-      return (sources as { path: string }[]).map((s) => s.path);
+      return (sources as { path: string }[]).map((source) => source.path);
     })
     .toEqual(['lit/post.glb', 'post.glb']);
   for (const _ of ['light', 'dark']) {

@@ -142,7 +142,7 @@ test('a high-poly is baked onto a low-poly: paired by names, proved, looked into
   await expect
     .poll(async () => {
       const { sources } = await projectOf(page, server, project);
-      return (sources as { path: string }[]).map((s) => s.path);
+      return (sources as { path: string }[]).map((source) => source.path);
     })
     .toContain('baked/post_low.glb');
   await page.getByRole('button', { name: 'Bake this part' }).click();

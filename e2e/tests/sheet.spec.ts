@@ -176,9 +176,9 @@ test('islands show what a bake will put there, before it is baked; bays are scal
       const own = (bay.closest('svg') as SVGElement).getBoundingClientRect();
       const image = await createImageBitmap(await (await fetch(address)).blob());
       const flat = new OffscreenCanvas(image.width, image.height);
-      const f = flat.getContext('2d') as OffscreenCanvasRenderingContext2D;
-      f.drawImage(image, 0, 0);
-      const baked = f.getImageData(0, 0, image.width, image.height).data;
+      const context = flat.getContext('2d') as OffscreenCanvasRenderingContext2D;
+      context.drawImage(image, 0, 0);
+      const baked = context.getImageData(0, 0, image.width, image.height).data;
       const seen = (canvas.getContext('2d') as CanvasRenderingContext2D).getImageData(
         0,
         0,

@@ -110,8 +110,10 @@ test('a stale tab is told, and nothing is overwritten', async ({ page, context, 
   await other.goto(`${server.url}/p/${id}/plan`);
   await expect(other.getByLabel('Rotation')).toBeVisible();
   // The second tab hears of nothing while its stream is cut.
-  await other.route('**/events', (r) => r.abort());
-  await other.route(`**/api/projects/${id}`, async (r) => (r.request().method() === 'GET' ? r.abort() : r.continue()));
+  await other.route('**/events', (route) => route.abort());
+  await other.route(`**/api/projects/${id}`, async (route) =>
+    route.request().method() === 'GET' ? route.abort() : route.continue(),
+  );
   await page.getByLabel('Rotation').selectOption('none');
   await expect(undo(page)).toHaveAttribute('aria-disabled', 'false');
   await other.getByLabel('Samples').selectOption('16');
@@ -128,14 +130,14 @@ test('leaving with a change that is not stored yet is asked about; once it is st
   const id = await signs(page, server, 'Leaving');
   await goTo(page, 'Plan');
   let held = true;
-  await page.route('**/decisions', async (r) => {
+  await page.route('**/decisions', async (route) => {
     while (held) await new Promise((done) => setTimeout(done, 20));
-    await r.continue();
+    await route.continue();
   });
   const asked: string[] = [];
-  page.on('dialog', async (d) => {
-    asked.push(d.type());
-    await d.dismiss();
+  page.on('dialog', async (dialog) => {
+    asked.push(dialog.type());
+    await dialog.dismiss();
   });
   await page.getByLabel('Rotation').selectOption('none');
   await page.getByLabel('Samples').selectOption('16');

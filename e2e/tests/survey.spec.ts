@@ -235,7 +235,7 @@ test('how files are read: patterns are previewed while they are typed, units cha
   const id = await withFiles(page, server, 'Reading', { ...kept(buildKiosk), 'bracket.stl': kept(buildBracket) });
   const span = async () =>
     ((await view(page, server, id)).survey?.models as { path: string; span: number }[] | undefined)?.find(
-      (m) => m.path === 'bracket.stl',
+      (model) => model.path === 'bracket.stl',
     )?.span;
   expect(await span()).toBeCloseTo(0.08, 5);
   await page.getByRole('button', { name: 'Import settings' }).click();

@@ -55,7 +55,7 @@ export function editLines(edited: readonly { path: string; edits: FaceEditReport
 }
 
 /** A progress line on a terminal; silent elsewhere. */
-export function progressLine(quiet: boolean): { on: (p: Progress) => void; end: () => void } {
+export function progressLine(quiet: boolean): { on: (progress: Progress) => void; end: () => void } {
   const tty = process.stderr.isTTY && !quiet;
   let shown = 0;
   return {

@@ -263,7 +263,11 @@ async function writeWhole(file: string, text: string): Promise<void> {
 
 function figures(before: Prediction | null, after: Prediction, decisions: MergeDecisions): string {
   const { format } = decisions.budget;
-  const row = (title: string, of: (p: Prediction) => string) => [title, ...(before ? [of(before)] : []), of(after)];
+  const row = (title: string, of: (prediction: Prediction) => string) => [
+    title,
+    ...(before ? [of(before)] : []),
+    of(after),
+  ];
   const density = (prediction: Prediction) =>
     prediction.lowestDensity === null ? '–' : `${prediction.lowestDensity.toFixed(0)} px/m`;
   return table([

@@ -75,7 +75,8 @@ describe('results on the disk', () => {
 describe('leftovers', () => {
   const day = 24 * 3_600_000;
   const names = async (folder: string) =>
-    (await readdir(join(data, folder), { recursive: true, withFileTypes: true })).filter((e) => e.isFile()).length;
+    (await readdir(join(data, folder), { recursive: true, withFileTypes: true })).filter((dirent) => dirent.isFile())
+      .length;
 
   test('uploads that broke off and contents that no project names go after a day; sources stay, also those that undo brings back', async () => {
     const project = await projects.createProject('Leftovers');

@@ -112,13 +112,13 @@ describe('cutting at repeats', () => {
           }
           expect(open).toBeGreaterThanOrEqual(border);
           // UVs are the old ones but for whole repeats: u was affine in x and y.
-          const m = spec.positions;
+          const positions = spec.positions;
           const [w0, w1] = [n * 3, n * (n + 1) * 3];
           const [q0, q1] = [n * 2, n * (n + 1) * 2];
           const old = spec.uvs as number[];
           for (let v = 0; v < part.positions.length / 3; v++) {
             const [x, y] = [part.positions[v * 3], part.positions[v * 3 + 1]];
-            expect([m[w0], m[w1 + 1]]).toEqual([1, 1]);
+            expect([positions[w0], positions[w1 + 1]]).toEqual([1, 1]);
             for (const k of [0, 1]) {
               const was = old[k] + (old[q0 + k] - old[k]) * x + (old[q1 + k] - old[k]) * y;
               const moved = was - uv[v * 2 + k];

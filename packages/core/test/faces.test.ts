@@ -606,9 +606,9 @@ describe('cells', () => {
     );
     expect(reports[0].said).toBe('100 quads, 0 single triangles: Slab 90, Cracked 10');
     for (const part of model.parts) {
-      const c = cornersOf(part);
-      for (let q = 0; q < c.length; q += 6) {
-        const uvs = new Set(c.slice(q, q + 6).map((x) => x.uv?.join()));
+      const corners = cornersOf(part);
+      for (let q = 0; q < corners.length; q += 6) {
+        const uvs = new Set(corners.slice(q, q + 6).map((x) => x.uv?.join()));
         expect(uvs).toEqual(new Set(['0,0', '1,0', '0,1', '1,1']));
       }
     }
@@ -635,9 +635,9 @@ describe('cells', () => {
       model.parts.filter((part) => model.slots[part.slot].name === 'Edge').flatMap((part) => cornersOf(part));
     const at = run('b');
     expect(at.reports[0].said).toBe('12 quads, 0 single triangles: Slab 8, Edge 4');
-    for (const c of edgeCorners(at.model)) {
-      expect(c.at[0]).toBeGreaterThanOrEqual(2);
-      expect(c.uv?.[1]).toBe(c.at[0] === 3 ? 1 : 0);
+    for (const corner of edgeCorners(at.model)) {
+      expect(corner.at[0]).toBeGreaterThanOrEqual(2);
+      expect(corner.uv?.[1]).toBe(corner.at[0] === 3 ? 1 : 0);
     }
     // All four columns: the surface ends all around.
     const open = run(null, [0, 1, 2, 3]);
@@ -661,10 +661,10 @@ describe('cells', () => {
       const { model } = changed(buildModel([{ name: 'Wall' }], [bare]), [
         { kind: 'cells', mix: [{ slot: 'Wall', share: 1 }] } as Partial<FaceEdit>,
       ]);
-      const c = cornersOf(model.parts[0]);
-      for (let q = 0; q < c.length; q += 6) {
-        const low = [0, 1].map((k) => Math.min(...c.slice(q, q + 6).map((x) => (k === 0 ? x.at[0] : up(x.at)))));
-        for (const x of c.slice(q, q + 6)) expect(x.uv).toEqual([x.at[0] - low[0], 1 - (up(x.at) - low[1])]);
+      const corners = cornersOf(model.parts[0]);
+      for (let q = 0; q < corners.length; q += 6) {
+        const low = [0, 1].map((k) => Math.min(...corners.slice(q, q + 6).map((x) => (k === 0 ? x.at[0] : up(x.at)))));
+        for (const x of corners.slice(q, q + 6)) expect(x.uv).toEqual([x.at[0] - low[0], 1 - (up(x.at) - low[1])]);
       }
     }
   });
@@ -803,15 +803,15 @@ describe('UVs by hand', () => {
       { kind: 'join' } as Partial<FaceEdit>,
     ]);
     expect(flat.reports[0].said).toBe('20 → 1 island');
-    const c = cornersOf(flat.model.parts[0]);
+    const corners = cornersOf(flat.model.parts[0]);
     // As far apart everywhere as on the surface, up to one scale (the sheet was 5 by 4, its UVs square).
     const size = (i: number, j: number, of: 'at' | 'uv') => {
-      const [p, q] = [c[i][of] as number[], c[j][of] as number[]];
+      const [p, q] = [corners[i][of] as number[], corners[j][of] as number[]];
       return Math.hypot((p[0] - q[0]) / (of === 'at' ? 5 : 1), (p[1] - q[1]) / (of === 'at' ? 4 : 1));
     };
     const k = size(0, 1, 'uv') / size(0, 1, 'at');
-    for (let i = 0; i < c.length; i += 7)
-      for (let j = 0; j < c.length; j += 11) expect(size(i, j, 'uv')).toBeCloseTo(k * size(i, j, 'at'), 4);
+    for (let i = 0; i < corners.length; i += 7)
+      for (let j = 0; j < corners.length; j += 11) expect(size(i, j, 'uv')).toBeCloseTo(k * size(i, j, 'at'), 4);
     const tube = changed(
       buildModel(
         [{ name: 'Wall' }],
@@ -841,10 +841,10 @@ describe('new UVs', () => {
       [{ id: 'g', name: 'G', hue: 0, faces: { 'test.glb': { 0: '0-35' } } }],
     );
     expect(origins).toEqual([[{ part: 0, faces: '0-71' }]]);
-    const c = cornersOf(after.parts[0]);
-    expect(c.slice(108)).toEqual(before.slice(108));
-    expect(c.slice(0, 108)).not.toEqual(before.slice(0, 108));
-    for (const x of c.slice(0, 108)) for (const v of x.uv as number[]) expect(v >= 0 && v <= 1).toBe(true);
+    const corners = cornersOf(after.parts[0]);
+    expect(corners.slice(108)).toEqual(before.slice(108));
+    expect(corners.slice(0, 108)).not.toEqual(before.slice(0, 108));
+    for (const x of corners.slice(0, 108)) for (const v of x.uv as number[]) expect(v >= 0 && v <= 1).toBe(true);
   });
   test('a second set leaves the first alone, and makes it where it was not', () => {
     const { uvs: _, ...bare } = grid(3, 3, (u, v) => [u, v, 0]);

@@ -36,7 +36,7 @@ export function factsOf(
       const read = texture
         .getGraph()
         .listParentEdges(texture)
-        .map((e) => e.getName());
+        .map((edge) => edge.getName());
       if (read.every((r) => r === 'textures')) continue;
       const colour = read.some((r) => /baseColor|emissive/.test(r));
       const key = said.key ?? name;
@@ -94,7 +94,7 @@ export function factsOf(
       unused: model.document
         .getRoot()
         .listTextures()
-        .filter((texture) => texture.listParents().every((p) => p.propertyType === 'Root'))
+        .filter((texture) => texture.listParents().every((parent) => parent.propertyType === 'Root'))
         .map((texture) => texture.getName()),
       missing: model.missing,
       sideFiles: [],

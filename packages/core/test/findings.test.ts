@@ -27,8 +27,8 @@ function fold(degrees: number, split: boolean, splitUv: boolean): PartSpec {
   const flat = [0, 0, 1];
   const turned = [s, 0, c];
   const mean = [s / 2, 0, (1 + c) / 2];
-  const l = Math.hypot(...mean);
-  const soft = mean.map((v) => v / l);
+  const length = Math.hypot(...mean);
+  const soft = mean.map((v) => v / length);
   const normals = split
     ? [...flat, ...flat, ...flat, ...flat, ...turned, ...turned, ...turned, ...turned]
     : [...flat, ...soft, ...soft, ...flat, ...soft, ...turned, ...turned, ...soft];
@@ -375,14 +375,14 @@ const CASES: Case[] = [
   {
     code: 'odd-scale',
     hit: () => {
-      const f = facts();
-      f.models[0].span = 4000;
-      return f;
+      const surveyFacts = facts();
+      surveyFacts.models[0].span = 4000;
+      return surveyFacts;
     },
     near: () => {
-      const f = facts();
-      f.models[0].span = 300;
-      return f;
+      const surveyFacts = facts();
+      surveyFacts.models[0].span = 300;
+      return surveyFacts;
     },
   },
 ];

@@ -288,10 +288,13 @@ test('unit and up axis become the root node: 80 mm along Z of the file are 0.08 
   const { document } = importedDocument(read, { unit: 0.001, up: 'z' });
   const model = readModel('x.stl', document, () => '');
   const [instance] = model.parts[0].instances;
-  const p = model.parts[0].positions;
+  const positions = model.parts[0].positions;
   let high = 0;
-  for (let v = 0; v < p.length; v += 3)
-    high = Math.max(high, instance.world[1] * p[v] + instance.world[5] * p[v + 1] + instance.world[9] * p[v + 2]);
+  for (let v = 0; v < positions.length; v += 3)
+    high = Math.max(
+      high,
+      instance.world[1] * positions[v] + instance.world[5] * positions[v + 1] + instance.world[9] * positions[v + 2],
+    );
   expect(high).toBeCloseTo(0.08, 6);
 });
 

@@ -84,8 +84,8 @@ test('with vertex colours only islands that agree in them stay stacked', () => {
 test('with a second UV set that differs, overlapping islands are separated', () => {
   const slots = [{ name: 'a', baseColor: 'c', occlusion: { image: 'o', uvSet: 1 } }] as never[];
   const own = (u: number) => ({ ...at(0.1, 0.1), uvs1: quad(0, 0, 1, 1, u, 0, 0.2, 0.2).uvs });
-  expect(plots([own(0), own(0)], slots).map((p) => p.islands.length)).toEqual([2]);
-  expect(plots([own(0), own(0.5)], slots).map((p) => p.islands.length)).toEqual([1, 1]);
+  expect(plots([own(0), own(0)], slots).map((plot) => plot.islands.length)).toEqual([2]);
+  expect(plots([own(0), own(0.5)], slots).map((plot) => plot.islands.length)).toEqual([1, 1]);
 });
 
 test('a folded island whose halves look different is cut until nothing overlaps', () => {

@@ -151,8 +151,8 @@ describe('direction of Y in normal maps', () => {
       const dx = (h(x - 1, y) - h(x + 1, y)) / 2;
       // Rows go down; with Y up the normal leans up where height rises downwards.
       const dy = ((h(x, y + 1) - h(x, y - 1)) / 2) * (up ? 1 : -1);
-      const l = Math.hypot(dx, dy, 1);
-      return [127.5 + (127.5 * dx) / l, 127.5 + (127.5 * dy) / l, 127.5 + 127.5 / l, 255];
+      const length = Math.hypot(dx, dy, 1);
+      return [127.5 + (127.5 * dx) / length, 127.5 + (127.5 * dy) / length, 127.5 + 127.5 / length, 255];
     });
   };
 
@@ -205,13 +205,13 @@ describe('smaller copies', () => {
     expect(r).toBeLessThan(5);
     expect(g).toBe(200);
     expect(a).toBe(128);
-    const n = resizeRaster(
+    const data = resizeRaster(
       picture(2, 1, (x) => (x === 0 ? [255, 128, 128, 255] : [128, 255, 128, 255])),
       1,
       1,
       'normal',
     ).data;
-    const v = [0, 1, 2].map((k) => n[k] / 127.5 - 1);
+    const v = [0, 1, 2].map((k) => data[k] / 127.5 - 1);
     expect(Math.hypot(...v)).toBeCloseTo(1, 1);
   });
 

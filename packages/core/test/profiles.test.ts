@@ -42,36 +42,38 @@ const every = (data: ArrayLike<number> | null, from: number, stride: number) =>
 
 describe('channels', () => {
   test('data are carried byte by byte, from where the standard has them', () => {
-    const m = maps();
-    expect(grey('opacity', m)).toEqual(every(m.baseColor, 3, 4));
-    expect(grey('occlusion', m)).toEqual(every(m.orm, 0, 3));
-    expect(grey('roughness', m)).toEqual(every(m.orm, 1, 3));
-    expect(grey('metallic', m)).toEqual(every(m.orm, 2, 3));
-    expect(grey('normal x', m)).toEqual(every(m.normal, 0, 3));
-    expect(grey('normal z', m)).toEqual(every(m.normal, 2, 3));
+    const bakedMaps = maps();
+    expect(grey('opacity', bakedMaps)).toEqual(every(bakedMaps.baseColor, 3, 4));
+    expect(grey('occlusion', bakedMaps)).toEqual(every(bakedMaps.orm, 0, 3));
+    expect(grey('roughness', bakedMaps)).toEqual(every(bakedMaps.orm, 1, 3));
+    expect(grey('metallic', bakedMaps)).toEqual(every(bakedMaps.orm, 2, 3));
+    expect(grey('normal x', bakedMaps)).toEqual(every(bakedMaps.normal, 0, 3));
+    expect(grey('normal z', bakedMaps)).toEqual(every(bakedMaps.normal, 2, 3));
   });
 
   test('smoothness is 1 − roughness, Y down is 1 − Y and nothing else of a normal', () => {
-    const m = maps();
-    expect(grey('roughness', m, { red: of('roughness', true) })).toEqual(
-      every(m.orm, 1, 3).map((v) => 255 - Number(v)),
+    const bakedMaps = maps();
+    expect(grey('roughness', bakedMaps, { red: of('roughness', true) })).toEqual(
+      every(bakedMaps.orm, 1, 3).map((v) => 255 - Number(v)),
     );
-    expect(grey('normal y', m, {}, 'down')).toEqual(every(m.normal, 1, 3).map((v) => 255 - Number(v)));
-    expect(grey('normal x', m, {}, 'down')).toEqual(every(m.normal, 0, 3));
-    expect(grey('normal y', m, { red: of('normal y', true) }, 'down')).toEqual(every(m.normal, 1, 3));
+    expect(grey('normal y', bakedMaps, {}, 'down')).toEqual(every(bakedMaps.normal, 1, 3).map((v) => 255 - Number(v)));
+    expect(grey('normal x', bakedMaps, {}, 'down')).toEqual(every(bakedMaps.normal, 0, 3));
+    expect(grey('normal y', bakedMaps, { red: of('normal y', true) }, 'down')).toEqual(every(bakedMaps.normal, 1, 3));
   });
 
   test('colours stay as they are in an sRGB image and become light in a linear one; data are encoded in an sRGB one', () => {
-    const m = maps();
-    const stored = every(m.baseColor, 0, 4).map(Number);
-    expect(grey('base colour red', m, { space: 'srgb' })).toEqual(stored);
-    expect(grey('base colour red', m)).toEqual(stored.map((v) => Math.round(srgbToLinear(v / 255) * 255)));
-    const rough = every(m.orm, 1, 3).map(Number);
-    expect(grey('roughness', m, { space: 'srgb' })).toEqual(rough.map((v) => Math.round(linearToSrgb(v / 255) * 255)));
+    const bakedMaps = maps();
+    const stored = every(bakedMaps.baseColor, 0, 4).map(Number);
+    expect(grey('base colour red', bakedMaps, { space: 'srgb' })).toEqual(stored);
+    expect(grey('base colour red', bakedMaps)).toEqual(stored.map((v) => Math.round(srgbToLinear(v / 255) * 255)));
+    const rough = every(bakedMaps.orm, 1, 3).map(Number);
+    expect(grey('roughness', bakedMaps, { space: 'srgb' })).toEqual(
+      rough.map((v) => Math.round(linearToSrgb(v / 255) * 255)),
+    );
   });
 
   test('alpha is never encoded', () => {
-    const m = maps();
+    const bakedMaps = maps();
     const four = image({
       red: of('metallic'),
       green: of('metallic'),
@@ -79,16 +81,16 @@ describe('channels', () => {
       alpha: of('roughness'),
       space: 'srgb',
     });
-    const { data, channels } = composeImage(four, UP, new MapSizes(m));
+    const { data, channels } = composeImage(four, UP, new MapSizes(bakedMaps));
     expect(channels).toBe(4);
-    expect(every(data, 3, 4)).toEqual(every(m.orm, 1, 3));
+    expect(every(data, 3, 4)).toEqual(every(bakedMaps.orm, 1, 3));
   });
 
   test('what was not baked reads as a surface without it', () => {
-    const m = maps({ normal: null, emissive: null });
-    expect(grey('normal x', m)).toEqual([128, 128, 128, 128]);
-    expect(grey('normal z', m)).toEqual([255, 255, 255, 255]);
-    expect(grey('emissive green', m)).toEqual([0, 0, 0, 0]);
+    const bakedMaps = maps({ normal: null, emissive: null });
+    expect(grey('normal x', bakedMaps)).toEqual([128, 128, 128, 128]);
+    expect(grey('normal z', bakedMaps)).toEqual([255, 255, 255, 255]);
+    expect(grey('emissive green', bakedMaps)).toEqual([0, 0, 0, 0]);
   });
 
   test('any three baked values and a constant, in any maps: each stands where it was put', () => {
@@ -104,13 +106,13 @@ describe('channels', () => {
         bytes(12),
         bytes(12),
         (r, g, b, constant, baseColor, orm, normal) => {
-          const m = maps({ baseColor, orm, normal });
+          const bakedMaps = maps({ baseColor, orm, normal });
           const { data } = composeImage(
             image({ red: of(r), green: of(g), blue: of(b), alpha: { constant } }),
             UP,
-            new MapSizes(m),
+            new MapSizes(bakedMaps),
           );
-          expect([0, 1, 2].map((c) => every(data, c, 4))).toEqual([r, g, b].map((one) => grey(one, m)));
+          expect([0, 1, 2].map((c) => every(data, c, 4))).toEqual([r, g, b].map((one) => grey(one, bakedMaps)));
           expect(new Set(every(data, 3, 4))).toEqual(new Set([Math.round(constant * 255)]));
         },
       ),
@@ -119,8 +121,12 @@ describe('channels', () => {
   });
 
   test('half the size is the mean of data, and a normal of length 1', () => {
-    const m = maps({ orm: Uint8Array.of(0, 10, 0, 0, 20, 0, 0, 30, 0, 0, 40, 0) });
-    const { width, height, data } = composeImage(image({ red: of('roughness'), divisor: 2 }), UP, new MapSizes(m));
+    const bakedMaps = maps({ orm: Uint8Array.of(0, 10, 0, 0, 20, 0, 0, 30, 0, 0, 40, 0) });
+    const { width, height, data } = composeImage(
+      image({ red: of('roughness'), divisor: 2 }),
+      UP,
+      new MapSizes(bakedMaps),
+    );
     expect([width, height, ...data]).toEqual([1, 1, 25]);
   });
 });

@@ -69,8 +69,8 @@ describe('normals by angle', () => {
     // Corner 1 lies on the fold. One triangle of 1/2 and two of 1/4 m², the far one turned by 40°.
     const a = (40 * Math.PI) / 180;
     const sum = [0.25 * 2 * Math.sin(a), 0.5 + 0.25 * 2 * Math.cos(a)];
-    const l = Math.hypot(...sum);
-    expect(normalAt(smooth, 1)).toEqual([expect.closeTo(sum[0] / l, 6), 0, expect.closeTo(sum[1] / l, 6)]);
+    const length = Math.hypot(...sum);
+    expect(normalAt(smooth, 1)).toEqual([expect.closeTo(sum[0] / length, 6), 0, expect.closeTo(sum[1] / length, 6)]);
     const hard = bent(60, 0.5);
     normalsByAngle(hard.document, new Map([['A', 45]]));
     expect(again(hard).positions.length / 3).toBe(8);

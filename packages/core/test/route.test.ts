@@ -75,7 +75,7 @@ test('materials are spread over sheets by area', () => {
     slots,
     slots.map((slot) => part(slot.name)),
   );
-  expect(spreadMaterials(routing, [8, 5, 4, 1], [64, 64]).map((m) => m[1])).toEqual([0, 1, 1, 0]);
+  expect(spreadMaterials(routing, [8, 5, 4, 1], [64, 64]).map((material) => material[1])).toEqual([0, 1, 1, 0]);
   const byHand = go(
     slots,
     slots.map((slot) => part(slot.name)),

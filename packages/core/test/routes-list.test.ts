@@ -18,7 +18,7 @@ describe('routes as a list', () => {
   const routes = routesFrom({ Wood: '1', Tin: 'apart' });
   test('one more, another one, none', () => {
     expect(routeSlots(routes, ['Zinc'], '2')).toEqual([...routes, { slot: 'Zinc', to: '2' }]);
-    expect(routeSlots(routes, ['Wood', 'Wood'], '2').map((r) => r.to)).toEqual(['2', 'apart']);
+    expect(routeSlots(routes, ['Wood', 'Wood'], '2').map((slot) => slot.to)).toEqual(['2', 'apart']);
     expect(routeSlots(routes, ['Wood', 'never'], null)).toEqual([{ slot: 'Tin', to: 'apart' }]);
     expect(mergeRoutes(routes, routesFrom({ Tin: '1' }))).toEqual(routesFrom({ Wood: '1', Tin: '1' }));
     expect(routeTo(routes, 'toString')).toBeUndefined();

@@ -32,7 +32,7 @@ function grid(w: number, h: number, height = (_x: number, _y: number) => 0): [Fl
   return [Float32Array.from(points), Uint32Array.from(indices)];
 }
 
-const listed = (faceSet: FaceSet) => [...faceSet.keys()].filter((f) => faceSet[f]);
+const listed = (faceSet: FaceSet) => [...faceSet.keys()].filter((key) => faceSet[key]);
 
 test('what lies beyond a side is what an independent table says, on any heap of triangles', () => {
   fc.assert(
@@ -87,7 +87,7 @@ describe('selecting faces', () => {
         for (const face of faces) set[face] = 1;
         const corners = (f: number) => [0, 1, 2].map((k) => topology.places[f * 3 + k]);
         const touches = (f: number, on: FaceSet, value: number) =>
-          listed(value ? on : inverted(on)).some((o) => corners(o).some((c) => corners(f).includes(c)));
+          listed(value ? on : inverted(on)).some((o) => corners(o).some((corner) => corners(f).includes(corner)));
         const more = grown(topology, set);
         const less = shrunk(topology, set);
         for (let f = 0; f < topology.faces; f += 7) {

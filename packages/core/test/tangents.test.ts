@@ -17,8 +17,8 @@ function patch(n: number) {
   const normal = (i: number, j: number) => {
     const h = (a: number, b: number) => height[Math.min(n, Math.max(0, b)) * (n + 1) + Math.min(n, Math.max(0, a))];
     const v = [h(i - 1, j) - h(i + 1, j), h(i, j - 1) - h(i, j + 1), 2];
-    const l = Math.hypot(...v);
-    return v.map((c) => c / l);
+    const length = Math.hypot(...v);
+    return v.map((c) => c / length);
   };
   for (let j = 0; j < n; j++)
     for (let i = 0; i < n; i++)

@@ -167,8 +167,8 @@ function bumps(size: number) {
       dx += 0.12 * Math.cos(((a * x + b * y) / size) * 2 * Math.PI + c);
       dy += 0.12 * Math.sin(((b * x - a * y) / size) * 2 * Math.PI + c);
     }
-    const l = Math.hypot(dx, dy, 1);
-    return [dx, dy, 1].map((v) => Math.round((v / l) * 127.5 + 127.5));
+    const length = Math.hypot(dx, dy, 1);
+    return [dx, dy, 1].map((v) => Math.round((v / length) * 127.5 + 127.5));
   });
 }
 
@@ -182,8 +182,8 @@ function sameShading(
   const random = numbers(4);
   const lights = Array.from({ length: 5 }, () => {
     const v = [random() - 0.5, random() - 0.5, random() * 0.5 + 0.2];
-    const l = Math.hypot(...v);
-    return v.map((c) => c / l);
+    const length = Math.hypot(...v);
+    return v.map((c) => c / length);
   });
   let good = 0;
   let all = 0;
@@ -206,8 +206,8 @@ describe('normals of islands that were turned or mirrored', () => {
   const size = 64;
   const decode = (data: ArrayLike<number>, i: number) => {
     const v = [0, 1, 2].map((c) => data[i + c] / 127.5 - 1);
-    const l = Math.hypot(...v);
-    return v.map((c) => c / l);
+    const length = Math.hypot(...v);
+    return v.map((c) => c / length);
   };
   const cases = ([0, 1, 2, 3] as const).flatMap((turns) =>
     [false, true].flatMap((mirrored) => [false, true].map((flipped) => ({ turns, mirrored, flipped }))),
@@ -222,10 +222,10 @@ describe('normals of islands that were turned or mirrored', () => {
         placedPlot.turns = turns;
         if (flipped) placedPlot.flip = size;
       });
-      const t = targets[0].tangents as Float32Array;
+      const tangents = targets[0].tangents as Float32Array;
       const uv = targets[0].uv;
       // The quad is flat, so its frames are constant: T, B = N × T · w, N = +Z.
-      const [tx, ty, , tw] = t;
+      const [tx, ty, , tw] = tangents;
       const frame = (n: number[]) => [tx * n[0] - ty * tw * n[1], ty * n[0] + tx * tw * n[1], n[2]];
       // Surface position of a texel: invert new UV → position from two edges.
       const rows = [0, 1, 2].map((i) => [uv[i * 2] * size, uv[i * 2 + 1] * size]);

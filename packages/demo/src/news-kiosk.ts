@@ -66,16 +66,16 @@ const panelled = (s: number, t: number): number => {
   return field + bead;
 };
 
-function walls(n: Detail, sides: readonly number[], bend: (s: number, t: number) => number): Chart[] {
+function walls(detail: Detail, sides: readonly number[], bend: (s: number, t: number) => number): Chart[] {
   return sides.map((i) => {
     const [ax, az] = corner(i);
     const [bx, bz] = corner(i + 1);
-    return bent([ax, HEIGHT, az], [bx - ax, 0, bz - az], [0, 0.2 - HEIGHT, 0], n(70), n(96), bend);
+    return bent([ax, HEIGHT, az], [bx - ax, 0, bz - az], [0, 0.2 - HEIGHT, 0], detail(70), detail(96), bend);
   });
 }
 
-function columns(n: Detail): Chart[] {
-  const rings = n(56);
+function columns(detail: Detail): Chart[] {
+  const rings = detail(56);
   const profile = Array.from({ length: rings + 1 }, (_, i): [number, number] => {
     const t = i / rings;
     const swell = 0.012 * Math.sin(t * 28) ** 2 + (t < 0.06 || t > 0.94 ? 0.025 : 0);
@@ -83,23 +83,23 @@ function columns(n: Detail): Chart[] {
   });
   return Array.from({ length: SIDES }, (_, i) => {
     const [x, z] = corner(i, RADIUS + 0.06);
-    return lathe([x, 0, z], profile, n(44));
+    return lathe([x, 0, z], profile, detail(44));
   }).flat();
 }
 
-function roof(n: Detail): Chart[] {
-  const rings = n(90);
+function roof(detail: Detail): Chart[] {
+  const rings = detail(90);
   return lathe(
     [0, HEIGHT, 0],
     Array.from({ length: rings + 1 }, (_, i): [number, number] => {
       const t = i / rings;
       return [0.02 + 1.45 * t ** 0.8 + 0.01 * Math.sin(t * 60) ** 2, 0.95 * (1 - t) ** 1.4];
     }),
-    n(150),
+    detail(150),
   );
 }
 
-function rivets(n: Detail): Chart[] {
+function rivets(detail: Detail): Chart[] {
   const dome: [number, number][] = Array.from({ length: 5 }, (_, i) => [
     0.014 * Math.sin((i * Math.PI) / 8) + 1e-4,
     0.014 * Math.cos((i * Math.PI) / 8),
@@ -107,7 +107,7 @@ function rivets(n: Detail): Chart[] {
   const out: Chart[] = [];
   for (let i = 0; i < 96; i++) {
     const angle = (i * 2 * Math.PI) / 96;
-    out.push(...lathe([1.2 * Math.sin(angle), 0.2, 1.2 * Math.cos(angle)], dome, Math.max(5, n(12))));
+    out.push(...lathe([1.2 * Math.sin(angle), 0.2, 1.2 * Math.cos(angle)], dome, Math.max(5, detail(12))));
   }
   return out;
 }
@@ -124,27 +124,27 @@ function papers(): Chart[] {
 }
 
 /** What stands inside and is never seen. */
-function jars(n: Detail): Chart[] {
-  const rings = n(18);
+function jars(detail: Detail): Chart[] {
+  const rings = detail(18);
   const profile = Array.from({ length: rings + 1 }, (_, i): [number, number] => {
     const t = i / rings;
     return [0.03 + 0.02 * Math.sin(t * Math.PI), 0.16 * (1 - t)];
   });
   const out: Chart[] = [];
   for (let i = 0; i < 30; i++)
-    out.push(...lathe([-0.4 + (i % 6) * 0.16, 0.5 + 0.4 * Math.floor(i / 6), -0.3], profile, n(26)));
+    out.push(...lathe([-0.4 + (i % 6) * 0.16, 0.5 + 0.4 * Math.floor(i / 6), -0.3], profile, detail(26)));
   return out;
 }
 
-function awning(n: Detail): Chart {
+function awning(detail: Detail): Chart {
   const [ax, az] = corner(0);
   const [bx] = corner(1);
   return bent(
     [ax, 2.3, az + 0.05],
     [bx - ax, 0, 0],
     [0, -0.28, 0.55],
-    n(150),
-    n(36),
+    detail(150),
+    detail(36),
     (s, t) => 0.02 * Math.sin(s * 60) * t,
   );
 }
@@ -155,16 +155,16 @@ interface KioskSlot {
   charts: Chart[];
 }
 
-function slots(n: Detail): KioskSlot[] {
+function slots(detail: Detail): KioskSlot[] {
   const [front, ...others] = Array.from({ length: SIDES }, (_, i) => i);
   const back = others.slice(2, 5);
   const flanks = others.filter((i) => !back.includes(i));
   return [
-    { name: 'KioskPanels', look: enamel([28, 84, 72], [236, 228, 206], 11), charts: walls(n, flanks, panelled) },
-    { name: 'KioskBoards', look: wood(21), charts: walls(n, back, (s) => 0.006 * Math.sin(s * 90) ** 2) },
-    { name: 'KioskFront', look: timetable, charts: walls(n, [front], panelled) },
-    { name: 'KioskColumns', look: metal([34, 44, 42], [120, 112, 100], 0.25, 31), charts: columns(n) },
-    { name: 'KioskRoof', look: zinc(51), charts: [...roof(n), disc([0, HEIGHT, 0], 1.47, '-y', n(150))] },
+    { name: 'KioskPanels', look: enamel([28, 84, 72], [236, 228, 206], 11), charts: walls(detail, flanks, panelled) },
+    { name: 'KioskBoards', look: wood(21), charts: walls(detail, back, (s) => 0.006 * Math.sin(s * 90) ** 2) },
+    { name: 'KioskFront', look: timetable, charts: walls(detail, [front], panelled) },
+    { name: 'KioskColumns', look: metal([34, 44, 42], [120, 112, 100], 0.25, 31), charts: columns(detail) },
+    { name: 'KioskRoof', look: zinc(51), charts: [...roof(detail), disc([0, HEIGHT, 0], 1.47, '-y', detail(150))] },
     {
       name: 'KioskPlinth',
       look: brick(12, 61),
@@ -174,30 +174,34 @@ function slots(n: Detail): KioskSlot[] {
           [1.32, 0.2],
           [1.32, 0],
         ],
-        n(120),
+        detail(120),
       ),
     },
     {
       name: 'KioskStep',
       look: stone([120, 116, 108], [168, 162, 150], 71),
       charts: [
-        disc([0, 0.2, 0], 1.32, '+y', n(120)),
-        disc([0, 0, 0], 1.32, '-y', n(120)),
+        disc([0, 0.2, 0], 1.32, '+y', detail(120)),
+        disc([0, 0, 0], 1.32, '-y', detail(120)),
         ...box([0, 0.05, 1.5], [1.1, 0.1, 0.4]),
       ],
     },
-    { name: 'KioskRivets', look: metal([70, 66, 60], [150, 142, 130], 0.6, 81), charts: rivets(n) },
+    { name: 'KioskRivets', look: metal([70, 66, 60], [150, 142, 130], 0.6, 81), charts: rivets(detail) },
     { name: 'KioskCounter', look: wood(91), charts: box([0, 0.98, 1.2], [1.2, 0.06, 0.36]) },
     { name: 'KioskPapers', look: timetable, charts: papers() },
-    { name: 'KioskAwning', look: enamel([170, 52, 40], [238, 226, 204], 103), charts: [awning(n)] },
-    { name: 'KioskLamps', look: lamp, charts: [-0.7, 0.7].flatMap((x) => lathe([x, 1.9, 1.35], globe(n), n(40))) },
-    { name: 'KioskJars', look: enamel([90, 120, 160], [230, 230, 226], 113), charts: jars(n) },
+    { name: 'KioskAwning', look: enamel([170, 52, 40], [238, 226, 204], 103), charts: [awning(detail)] },
+    {
+      name: 'KioskLamps',
+      look: lamp,
+      charts: [-0.7, 0.7].flatMap((x) => lathe([x, 1.9, 1.35], globe(detail), detail(40))),
+    },
+    { name: 'KioskJars', look: enamel([90, 120, 160], [230, 230, 226], 113), charts: jars(detail) },
   ];
 }
 
-const globe = (n: Detail): [number, number][] =>
-  Array.from({ length: n(28) + 1 }, (_, i): [number, number] => {
-    const angle = (i / n(28)) * Math.PI;
+const globe = (detail: Detail): [number, number][] =>
+  Array.from({ length: detail(28) + 1 }, (_, i): [number, number] => {
+    const angle = (i / detail(28)) * Math.PI;
     return [0.1 * Math.sin(angle) + 1e-4, 0.1 + 0.1 * Math.cos(angle)];
   });
 

@@ -114,8 +114,11 @@ export function buildTram(): Uint8Array {
     rectangle([-4, 2.6, -1.1], [0, 0, 2.2], [0, -2, 0]),
   ];
   const place = (chart: number, u: number, v: number): [number, number] => {
-    const c = sides[chart];
-    return [chart + 0.02 + (0.96 * u) / Math.max(c.width, c.height), 0.02 + (0.96 * v) / Math.max(c.width, c.height)];
+    const side = sides[chart];
+    return [
+      chart + 0.02 + (0.96 * u) / Math.max(side.width, side.height),
+      0.02 + (0.96 * v) / Math.max(side.width, side.height),
+    ];
   };
   glbWriter.node({
     name: 'tram body',

@@ -93,11 +93,11 @@ function change(runs: usize, count: i32, x: i32, y: i32, take: bool): void {
     to = max(to, e);
     left = min(left, s);
     right = max(right, e);
-    const o = rowOf(0, r);
+    const row = rowOf(0, r);
     for (let b = s; b < e; ) {
       const lo = b & 63;
       const hi = min(64, lo + (e - b));
-      const p = o + (<usize>(b >> 6) << 3);
+      const p = row + (<usize>(b >> 6) << 3);
       const cells = wordBits(lo, hi);
       store<u64>(p, take ? load<u64>(p) | cells : load<u64>(p) & ~cells);
       b += hi - lo;
@@ -124,11 +124,11 @@ export function taken(runs: usize, count: i32, x: i32, y: i32, left: i32, right:
       continue;
     }
     sum += length - (e - s);
-    const o = rowOf(0, r);
+    const row = rowOf(0, r);
     for (let b = s; b < e; ) {
       const lo = b & 63;
       const hi = min(64, lo + (e - b));
-      sum += <i32>popcnt(load<u64>(o + (<usize>(b >> 6) << 3)) & wordBits(lo, hi));
+      sum += <i32>popcnt(load<u64>(row + (<usize>(b >> 6) << 3)) & wordBits(lo, hi));
       b += hi - lo;
     }
   }

@@ -76,11 +76,11 @@ describe.each(KINDS)('%s', (_, mesh) => {
       rays.forEach(([x, y, z, dx, dy, dz], i) => {
         ray.origin.set(x, y, z);
         ray.direction.set(dx, dy, dz);
-        const h = reference.raycastFirst(ray, other);
+        const intersection = reference.raycastFirst(ray, other);
         const scale = 1 / bvh.space.scale;
-        if ((h !== null) !== hits[i].triangle >= 0) differ++;
+        if ((intersection !== null) !== hits[i].triangle >= 0) differ++;
         // Coordinates far from the middle have few digits left in the reference's world space.
-        else if (h && Math.abs(h.distance - hits[i].distance) > scale * 2e-4) differ++;
+        else if (intersection && Math.abs(intersection.distance - hits[i].distance) > scale * 2e-4) differ++;
       });
       // Slivers and faces without area are a matter of opinion.
       expect(differ / rays.length).toBeLessThan(mesh === KINDS[2][1] ? 0.01 : 0.0001 + 1 / rays.length);
@@ -139,8 +139,8 @@ describe.each(KINDS)('%s', (_, mesh) => {
         return Array.from({ length: 64 }, () => {
           const o = [x, y, z].map((v, k) => Math.fround((v - centre[k]) * scale + (next() - 0.5) * spread));
           const d = [dx, dy, dz].map((v) => v + (next() - 0.5) * spread * 0.1);
-          const l = Math.hypot(...d);
-          return [...o, at - reach * (i % 3 ? 1 : 0), ...d.map((v) => v / l), at + reach * (i % 5 ? 1 : 0)];
+          const length = Math.hypot(...d);
+          return [...o, at - reach * (i % 3 ? 1 : 0), ...d.map((v) => v / length), at + reach * (i % 5 ? 1 : 0)];
         });
       });
       const rays = bundles.flat();

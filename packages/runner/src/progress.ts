@@ -7,7 +7,7 @@ export interface Progress {
   doing: string;
 }
 
-export type OnProgress = (p: Progress) => void;
+export type OnProgress = (progress: Progress) => void;
 
 /** Where each stage of a merge begins and ends in the whole, measured on the demo. */
 const SPAN: Record<Progress['stage'], [number, number]> = {

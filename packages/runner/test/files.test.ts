@@ -157,7 +157,7 @@ test('a ZIP holds the files to the byte, without times, twice the same', async (
   const at = await put(files);
   const whole = async () => {
     const parts: Uint8Array[] = [];
-    for await (const p of zipFiles(at, Object.keys(files))) parts.push(p);
+    for await (const file of zipFiles(at, Object.keys(files))) parts.push(file);
     return Buffer.concat(parts);
   };
   const zip = await whole();

@@ -165,7 +165,7 @@ describe('pictures', () => {
     const bytes = await exr(8);
     const stored = await decodeImage('m', 'x.exr', bytes);
     expect(stored.bits).toBe(16);
-    expect(corners(stored).map((c) => c.map((v) => Math.round(v / 257)))).toEqual(CORNERS);
+    expect(corners(stored).map((corner) => corner.map((v) => Math.round(v / 257)))).toEqual(CORNERS);
     const grey = new Uint8Array(bytes);
     expect(corners(await decodeImage('m', 'x.exr', grey, 'colour'))[3][0]).toBe(65535);
   });
@@ -176,8 +176,8 @@ describe('pictures', () => {
   ])('KTX2 as %s', async (_, uastc) => {
     const read = await decodeImage('m', 'x.ktx2', await ktx2(16, uastc));
     expect([read.width, read.height]).toEqual([16, 16]);
-    corners(read).forEach((c, i) => {
-      for (let k = 0; k < 4; k++) expect(Math.abs(c[k] - CORNERS[i][k])).toBeLessThanOrEqual(uastc ? 4 : 12);
+    corners(read).forEach((corner, i) => {
+      for (let k = 0; k < 4; k++) expect(Math.abs(corner[k] - CORNERS[i][k])).toBeLessThanOrEqual(uastc ? 4 : 12);
     });
   });
 });
@@ -336,8 +336,8 @@ describe('glTF with extensions', () => {
     expect(base(model).foreign).toEqual([]);
     const m = model.document.getRoot().listMaterials()[0];
     const colour = await decodeImage('m', 'x', m.getBaseColorTexture()?.getImage() as Uint8Array);
-    corners(colour).forEach((c, i) => {
-      for (let k = 0; k < 3; k++) expect(Math.abs(c[k] - CORNERS[i][k])).toBeLessThanOrEqual(1);
+    corners(colour).forEach((corner, i) => {
+      for (let k = 0; k < 3; k++) expect(Math.abs(corner[k] - CORNERS[i][k])).toBeLessThanOrEqual(1);
     });
     const mr = await decodeImage('m', 'x', m.getMetallicRoughnessTexture()?.getImage() as Uint8Array);
     expect([mr.data[1], mr.data[2]]).toEqual([Math.round(0.75 * 255), 0]);

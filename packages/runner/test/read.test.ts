@@ -88,8 +88,8 @@ describe('the same sign, however it is stored', () => {
     expect(JSON.stringify(parseGlb('x', packed).json)).toContain('EXT_meshopt_compression');
     const read = await figures(packed);
     expect(read.figures).toMatchObject({ drawCalls: 1, triangles: plain.figures.triangles, positions: 4 });
-    const world = (m: typeof read.model) => {
-      const { positions, instances } = m.parts[0];
+    const world = (model: typeof read.model) => {
+      const { positions, instances } = model.parts[0];
       const matrix = instances[0].world;
       let widest = 0;
       for (let i = 0; i < positions.length; i += 3)

@@ -181,8 +181,8 @@ describe('stand-ins', () => {
         return [...part.positions.subarray(v * 3, v * 3 + 3)];
       });
       // A ball is as deep as wide: its card may stand across any axis.
-      const flatAxis = [0, 1, 2].findIndex((k) => metres.every((p) => Math.abs(p[k] - metres[0][k]) < 1e-3));
-      const shown = (covered * area(metres.map((p) => p.filter((_, k) => k !== flatAxis)))) / area(outline);
+      const flatAxis = [0, 1, 2].findIndex((k) => metres.every((metre) => Math.abs(metre[k] - metres[0][k]) < 1e-3));
+      const shown = (covered * area(metres.map((metre) => metre.filter((_, k) => k !== flatAxis)))) / area(outline);
       expect(Math.abs(shown / (Math.PI * 0.25) - 1)).toBeLessThan(0.01);
     }
   });

@@ -46,14 +46,32 @@ export function useProject(id: string) {
         return true;
       });
     stream.onmessage = (event) => {
-      const m = JSON.parse(event.data) as LiveMessage;
-      if (m.type === 'progress')
-        setLive((l) => ({ ...l, [m.id]: { ...l[m.id], share: m.share, doing: m.doing, left: m.left } }));
-      else if (m.type === 'preview')
-        setLive((l) => ({ ...l, [m.id]: { ...l[m.id], preview: { sheet: m.sheet, count: m.count } } }));
-      else if (m.type === 'read')
-        setLive((l) => ({ ...l, [m.id]: { ...WAITING, ...l[m.id], read: [...(l[m.id]?.read ?? []), m.file] } }));
-      else if (m.type !== 'beat') void client.invalidateQueries({ queryKey: projectKey(id) });
+      const liveMessage = JSON.parse(event.data) as LiveMessage;
+      if (liveMessage.type === 'progress')
+        setLive((l) => ({
+          ...l,
+          [liveMessage.id]: {
+            ...l[liveMessage.id],
+            share: liveMessage.share,
+            doing: liveMessage.doing,
+            left: liveMessage.left,
+          },
+        }));
+      else if (liveMessage.type === 'preview')
+        setLive((l) => ({
+          ...l,
+          [liveMessage.id]: { ...l[liveMessage.id], preview: { sheet: liveMessage.sheet, count: liveMessage.count } },
+        }));
+      else if (liveMessage.type === 'read')
+        setLive((l) => ({
+          ...l,
+          [liveMessage.id]: {
+            ...WAITING,
+            ...l[liveMessage.id],
+            read: [...(l[liveMessage.id]?.read ?? []), liveMessage.file],
+          },
+        }));
+      else if (liveMessage.type !== 'beat') void client.invalidateQueries({ queryKey: projectKey(id) });
     };
     return () => stream.close();
   }, [id, client]);

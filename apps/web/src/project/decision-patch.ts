@@ -17,8 +17,8 @@ export async function patchBetween(before: MergeDecisions, after: MergeDecisions
 /** Decisions with a step of the project taken. */
 export async function patched(shown: MergeDecisions, step: readonly Operation[]): Promise<MergeDecisions> {
   const own = step
-    .filter((o) => o.path.startsWith(`${DECISIONS}/`))
-    .map((o) => ({ ...o, path: o.path.slice(DECISIONS.length) }) as Operation);
+    .filter((operation) => operation.path.startsWith(`${DECISIONS}/`))
+    .map((operation) => ({ ...operation, path: operation.path.slice(DECISIONS.length) }) as Operation);
   const stored = await withReferences(shown);
   return withTexts(applyPatch(stored, own, false, false).newDocument);
 }

@@ -15,36 +15,36 @@ export function checkerPicture(texels: number): string {
   const canvas = document.createElement('canvas');
   canvas.width = SIDE;
   canvas.height = SIDE;
-  const g = canvas.getContext('2d');
-  if (!g) return '';
+  const context = canvas.getContext('2d');
+  if (!context) return '';
   const cell = SIDE / CELLS;
   for (let y = 0; y < CELLS; y++)
     for (let x = 0; x < CELLS; x++) {
       const over = (x + y) % 2 === 0;
-      g.fillStyle = over ? '#d8d2bd' : '#4d6a70';
-      g.fillRect(x * cell, y * cell, cell, cell);
+      context.fillStyle = over ? '#d8d2bd' : '#4d6a70';
+      context.fillRect(x * cell, y * cell, cell, cell);
       // Threads: fine lines along the direction in which this one runs.
-      g.strokeStyle = over ? '#bfb798' : '#3c555b';
-      g.lineWidth = 2;
+      context.strokeStyle = over ? '#bfb798' : '#3c555b';
+      context.lineWidth = 2;
       for (let k = 1; k < 6; k++) {
         const at = (k * cell) / 6;
-        g.beginPath();
+        context.beginPath();
         if (over) {
-          g.moveTo(x * cell, y * cell + at);
-          g.lineTo((x + 1) * cell, y * cell + at);
+          context.moveTo(x * cell, y * cell + at);
+          context.lineTo((x + 1) * cell, y * cell + at);
         } else {
-          g.moveTo(x * cell + at, y * cell);
-          g.lineTo(x * cell + at, (y + 1) * cell);
+          context.moveTo(x * cell + at, y * cell);
+          context.lineTo(x * cell + at, (y + 1) * cell);
         }
-        g.stroke();
+        context.stroke();
       }
-      g.fillStyle = over ? '#24393d' : '#f2eedd';
-      g.font = '600 40px "Spline Sans Mono", monospace';
-      g.textAlign = 'center';
-      g.textBaseline = 'middle';
-      g.fillText(String(texels / CELLS), (x + 0.5) * cell, (y + 0.44) * cell);
-      g.font = '22px "Spline Sans Mono", monospace';
-      g.fillText('px', (x + 0.5) * cell, (y + 0.74) * cell);
+      context.fillStyle = over ? '#24393d' : '#f2eedd';
+      context.font = '600 40px "Spline Sans Mono", monospace';
+      context.textAlign = 'center';
+      context.textBaseline = 'middle';
+      context.fillText(String(texels / CELLS), (x + 0.5) * cell, (y + 0.44) * cell);
+      context.font = '22px "Spline Sans Mono", monospace';
+      context.fillText('px', (x + 0.5) * cell, (y + 0.74) * cell);
     }
   const url = canvas.toDataURL('image/png');
   made.set(texels, url);

@@ -483,7 +483,7 @@ export class ModelStage {
   /** Balls and lines that are drawn over the first model. */
   setRings(rings: readonly Mark[]): void {
     const drawn = rings.map(markLines);
-    for (const d of drawn) this.scenes[0].add(d);
+    for (const lineSegments of drawn) this.scenes[0].add(lineSegments);
     this.replace(this.rings, drawn);
   }
 
@@ -520,11 +520,11 @@ export class ModelStage {
   /** The face of the first model at a point of the canvas, px from its upper left. */
   pick(x: number, y: number): PickedFace | null {
     const w = this.canvas.clientWidth;
-    const h = this.canvas.clientHeight;
+    const clientHeight = this.canvas.clientHeight;
     const ray = new Raycaster();
-    this.camera.aspect = w / h;
+    this.camera.aspect = w / clientHeight;
     this.camera.updateProjectionMatrix();
-    ray.setFromCamera(new Vector2((x / w) * 2 - 1, 1 - (y / h) * 2), this.camera);
+    ray.setFromCamera(new Vector2((x / w) * 2 - 1, 1 - (y / clientHeight) * 2), this.camera);
     for (const hit of ray.intersectObjects(
       this.placed[0].filter((placed) => placed.mesh.visible).map((placed) => placed.mesh),
       false,
@@ -575,20 +575,20 @@ export class ModelStage {
 
   private paint(): void {
     const w = this.canvas.clientWidth;
-    const h = this.canvas.clientHeight;
-    if (w === 0 || h === 0) return;
+    const clientHeight = this.canvas.clientHeight;
+    if (w === 0 || clientHeight === 0) return;
     const { renderer, camera } = this;
     // Setting the size makes the picture's memory again, so only when it has changed.
     const ratio = Math.min(2, window.devicePixelRatio) * (this.slow && this.moving ? 0.4 : 1);
     renderer.getSize(this.size);
     if (renderer.getPixelRatio() !== ratio) renderer.setPixelRatio(ratio);
-    if (this.size.x !== w || this.size.y !== h) renderer.setSize(w, h, false);
+    if (this.size.x !== w || this.size.y !== clientHeight) renderer.setSize(w, clientHeight, false);
     renderer.setScissorTest(true);
     let calls = 0;
     let triangles = 0;
     const part = (i: number, x: number, width: number, aspect: number, cutX = x, cutWidth = width) => {
-      renderer.setViewport(x, 0, width, h);
-      renderer.setScissor(cutX, 0, cutWidth, h);
+      renderer.setViewport(x, 0, width, clientHeight);
+      renderer.setScissor(cutX, 0, cutWidth, clientHeight);
       camera.aspect = aspect;
       camera.updateProjectionMatrix();
       renderer.clear();
@@ -599,7 +599,7 @@ export class ModelStage {
     const half = Math.floor(w / 2);
     const cut = Math.round(w * this.split);
     if (this.mode === 'over') {
-      part(0, 0, w, w / h);
+      part(0, 0, w, w / clientHeight);
       const [, overlay] = this.scenes;
       const { background } = overlay;
       overlay.background = null;
@@ -608,19 +608,19 @@ export class ModelStage {
       overlay.overrideMaterial = null;
       overlay.background = background;
     } else if (this.mode === 'one') {
-      part(0, 0, w, w / h);
+      part(0, 0, w, w / clientHeight);
       if (this.outlined.length > 0) this.outline.render(renderer, this.scenes[0], camera);
-    } else if (this.mode === 'blink') part(this.blinkSide, 0, w, w / h);
+    } else if (this.mode === 'blink') part(this.blinkSide, 0, w, w / clientHeight);
     else if (this.mode === 'side') {
-      part(0, 0, half, half / h);
-      part(1, half, w - half, (w - half) / h);
+      part(0, 0, half, half / clientHeight);
+      part(1, half, w - half, (w - half) / clientHeight);
     } else if (this.mode === 'wipe') {
-      part(0, 0, w, w / h, 0, cut);
-      part(1, 0, w, w / h, cut, w - cut);
+      part(0, 0, w, w / clientHeight, 0, cut);
+      part(1, 0, w, w / clientHeight, cut, w - cut);
     } else {
       renderer.setScissorTest(false);
-      renderer.setViewport(0, 0, w, h);
-      camera.aspect = w / h;
+      renderer.setViewport(0, 0, w, clientHeight);
+      camera.aspect = w / clientHeight;
       camera.updateProjectionMatrix();
       this.difference.render(renderer, this.scenes, camera);
     }

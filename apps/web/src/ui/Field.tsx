@@ -87,10 +87,12 @@ export function NumberField({ label, unit, value, min, max, step = 1, note, onCo
               event.currentTarget.setPointerCapture(event.pointerId);
             }}
             onPointerMove={(event) => {
-              const d = drag.current;
-              if (d)
+              const current = drag.current;
+              if (current)
                 setText(
-                  String(keep(d.from + Math.round((event.clientX - d.x) / 6) * step * (event.shiftKey ? 10 : 1))),
+                  String(
+                    keep(current.from + Math.round((event.clientX - current.x) / 6) * step * (event.shiftKey ? 10 : 1)),
+                  ),
                 );
             }}
             onPointerUp={() => {

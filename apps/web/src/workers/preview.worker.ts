@@ -92,10 +92,10 @@ async function rastersOf(keys: ReadonlyMap<Texture, string>): Promise<Map<string
     const blob = new Blob([image as Uint8Array<ArrayBuffer>], { type: texture.getMimeType() });
     const bitmap = await createImageBitmap(blob, { colorSpaceConversion: 'none', premultiplyAlpha: 'none' });
     const { width, height } = bitmap;
-    const g = new OffscreenCanvas(width, height).getContext('2d', { willReadFrequently: true });
-    if (!g) continue;
-    g.drawImage(bitmap, 0, 0);
-    const { data } = g.getImageData(0, 0, width, height);
+    const context = new OffscreenCanvas(width, height).getContext('2d', { willReadFrequently: true });
+    if (!context) continue;
+    context.drawImage(bitmap, 0, 0);
+    const { data } = context.getImageData(0, 0, width, height);
     out.set(key, { width, height, bits: 8, data: new Uint8Array(data.buffer) });
   }
   return out;

@@ -429,12 +429,12 @@ export class SampleShader {
     const b0 = this.bary[i * 3];
     const b1 = this.bary[i * 3 + 1];
     const b2 = this.bary[i * 3 + 2];
-    const s = reader.sampler.values;
+    const values = reader.sampler.values;
     const q = i * 4;
     const k = input.look.normalScale;
-    let x = s[q] * k;
-    let y = s[q + 1] * k;
-    let z = s[q + 2];
+    let x = values[q] * k;
+    let y = values[q + 1] * k;
+    let z = values[q + 2];
     const ls = Math.sqrt(x * x + y * y + z * z) || 1;
     x /= ls;
     y /= ls;
@@ -502,18 +502,18 @@ const sameTransform = (textureUse: TextureUse, b: TextureUse): boolean =>
 
 /** Means of the samples to bytes: linear light is averaged first and encoded last. */
 function write(maps: SheetMaps, i: number, sums: Float64Array, look: MaterialLook, owner: number): void {
-  const n = sums[13];
-  const weight = sums[3] + n * HAIR;
+  const sum = sums[13];
+  const weight = sums[3] + sum * HAIR;
   for (let c = 0; c < 3; c++) {
     maps.baseColor[i * 4 + c] = encodeByte(sums[c] / weight);
-    maps.orm[i * 3 + c] = unitByte(sums[4 + c] / n);
+    maps.orm[i * 3 + c] = unitByte(sums[4 + c] / sum);
   }
-  maps.baseColor[i * 4 + 3] = look.alphaMode === 'OPAQUE' ? 255 : unitByte(sums[3] / n);
+  maps.baseColor[i * 4 + 3] = look.alphaMode === 'OPAQUE' ? 255 : unitByte(sums[3] / sum);
   if (maps.normal) {
     const l = Math.sqrt(sums[7] ** 2 + sums[8] ** 2 + sums[9] ** 2) || 1;
     for (let c = 0; c < 3; c++) maps.normal[i * 3 + c] = unitByte((sums[7 + c] / l) * 0.5 + 0.5);
   }
   if (maps.emissive)
-    for (let c = 0; c < 3; c++) maps.emissive[i * 3 + c] = encodeByte(sums[10 + c] / n / maps.emissiveStrength);
+    for (let c = 0; c < 3; c++) maps.emissive[i * 3 + c] = encodeByte(sums[10 + c] / sum / maps.emissiveStrength);
   maps.owner[i] = owner;
 }

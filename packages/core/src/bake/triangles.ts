@@ -95,8 +95,8 @@ class TriangleGatherer {
   private addSwatch(placedPlot: PlacedPlot): void {
     const { place, plot, frames } = this.out;
     const { pxScale } = this.of;
-    const s = placedPlot.boxWidth;
-    const corners = [0, 0, s, 0, s, s, 0, 0, s, s, 0, s];
+    const boxWidth = placedPlot.boxWidth;
+    const corners = [0, 0, boxWidth, 0, boxWidth, boxWidth, 0, 0, boxWidth, boxWidth, 0, boxWidth];
     for (let k = 0; k < 12; k += 2) {
       place[this.at * 6 + k] = (placedPlot.x + corners[k]) * pxScale;
       place[this.at * 6 + k + 1] = (placedPlot.y + corners[k + 1]) * pxScale;

@@ -98,7 +98,7 @@ function standsOut({ positions, indices }: Triangles, list: readonly number[], h
 function divided(mesh: Triangles, { triangles }: Piece): Piece[] | null {
   let best: { lists: [number[], number[]]; volume: number } | null = null;
   for (let axis = 0; axis < 3; axis++) {
-    const middles = triangles.map((t) => middleOf(mesh, t, axis));
+    const middles = triangles.map((triangle) => middleOf(mesh, triangle, axis));
     let [low, high] = [Infinity, -Infinity];
     for (const middle of middles) {
       low = Math.min(low, middle);
@@ -107,8 +107,8 @@ function divided(mesh: Triangles, { triangles }: Piece): Piece[] | null {
     for (let cut = 1; cut <= CUTS; cut++) {
       const at = low + ((high - low) * cut) / (CUTS + 1);
       const lists: [number[], number[]] = [[], []];
-      triangles.forEach((t, i) => {
-        lists[middles[i] < at ? 0 : 1].push(t);
+      triangles.forEach((triangle, i) => {
+        lists[middles[i] < at ? 0 : 1].push(triangle);
       });
       if (lists.some((list) => list.length === 0)) continue;
       const both = lists.reduce((sum, list) => sum + roughVolume(cornersOf(mesh, list)), 0);

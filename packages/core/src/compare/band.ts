@@ -38,15 +38,15 @@ export class Band {
   /** Lays an opaque or alpha-tested triangle over the samples where it is nearest. */
   cover(projected: Projected, t: number, shader: PointShader): void {
     const { depth, hit, rows, size, y0 } = this;
-    const s = projected.screen;
+    const screen = projected.screen;
     const o = t * 9;
     const { look } = projected.draw;
     const id = projected.first + t;
-    const za = s[o + 2];
-    const zb = s[o + 5];
-    const zc = s[o + 8];
+    const za = screen[o + 2];
+    const zb = screen[o + 5];
+    const zc = screen[o + 8];
     if (look.alphaMode === 'MASK') {
-      eachSample(s, o, y0, size, (i, a, b, c) => {
+      eachSample(screen, o, y0, size, (i, a, b, c) => {
         const z = a * za + b * zb + c * zc;
         if (z <= depth[i] || shader.alphaAt(projected, t, a, b, c) < look.alphaCutoff) return;
         depth[i] = z;
@@ -55,7 +55,7 @@ export class Band {
       return;
     }
     // The opaque case is nearly all of the work: the same walk as `eachSample`, without a call for each sample.
-    if (!rows.open(s, o, y0, size)) return;
+    if (!rows.open(screen, o, y0, size)) return;
     const w = size * GRID;
     const { bStep, cStep } = rows;
     for (let y = rows.first; y <= rows.last; y++) {
@@ -131,12 +131,12 @@ export interface Layer {
 export function binBands(projected: Projected[], size: number): [number, number][][] {
   const bands: [number, number][][] = Array.from({ length: Math.ceil(size / BAND) }, () => []);
   projected.forEach((one, d) => {
-    const s = one.screen;
-    for (let o = 0, t = 0; o < s.length; o += 9, t++) {
-      if (screenArea(s, o) === 0) continue;
+    const screen = one.screen;
+    for (let o = 0, t = 0; o < screen.length; o += 9, t++) {
+      if (screenArea(screen, o) === 0) continue;
       if (!one.draw.look.doubleSided && facesBack(one, t)) continue;
-      const lo = Math.max(0, Math.floor(Math.min(s[o + 1], s[o + 4], s[o + 7]) / BAND));
-      const hi = Math.min(bands.length - 1, Math.floor(Math.max(s[o + 1], s[o + 4], s[o + 7]) / BAND));
+      const lo = Math.max(0, Math.floor(Math.min(screen[o + 1], screen[o + 4], screen[o + 7]) / BAND));
+      const hi = Math.min(bands.length - 1, Math.floor(Math.max(screen[o + 1], screen[o + 4], screen[o + 7]) / BAND));
       for (let b = lo; b <= hi; b++) bands[b].push([d, t]);
     }
   });
@@ -148,10 +148,10 @@ export function bandColumns(projected: Projected[], band: readonly [number, numb
   let lo = size;
   let hi = -1;
   for (const [d, t] of band) {
-    const s = projected[d].screen;
+    const screen = projected[d].screen;
     const o = t * 9;
-    lo = Math.min(lo, s[o], s[o + 3], s[o + 6]);
-    hi = Math.max(hi, s[o], s[o + 3], s[o + 6]);
+    lo = Math.min(lo, screen[o], screen[o + 3], screen[o + 6]);
+    hi = Math.max(hi, screen[o], screen[o + 3], screen[o + 6]);
   }
   return [Math.max(0, Math.floor(lo) - 1), Math.min(size - 1, Math.ceil(hi) + 1)];
 }

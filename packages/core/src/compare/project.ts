@@ -103,12 +103,15 @@ function fitCell(cell: Cell, b: Float64Array, f: ViewFrame): Fit {
 }
 
 function project(draw: Draw, fit: Fit, f: ViewFrame): Projected {
-  const p = draw.positions;
-  const screen = new Float64Array(p.length);
-  for (let i = 0; i < p.length; i += 3) {
-    screen[i] = fit.x + fit.scale * (p[i] * f.right[0] + p[i + 1] * f.right[1] + p[i + 2] * f.right[2]);
-    screen[i + 1] = fit.y - fit.scale * (p[i] * f.up[0] + p[i + 1] * f.up[1] + p[i + 2] * f.up[2]);
-    screen[i + 2] = fit.scale * (p[i] * f.toward[0] + p[i + 1] * f.toward[1] + p[i + 2] * f.toward[2]);
+  const positions = draw.positions;
+  const screen = new Float64Array(positions.length);
+  for (let i = 0; i < positions.length; i += 3) {
+    screen[i] =
+      fit.x + fit.scale * (positions[i] * f.right[0] + positions[i + 1] * f.right[1] + positions[i + 2] * f.right[2]);
+    screen[i + 1] =
+      fit.y - fit.scale * (positions[i] * f.up[0] + positions[i + 1] * f.up[1] + positions[i + 2] * f.up[2]);
+    screen[i + 2] =
+      fit.scale * (positions[i] * f.toward[0] + positions[i + 1] * f.toward[1] + positions[i + 2] * f.toward[2]);
   }
   return { draw, first: 0, screen };
 }

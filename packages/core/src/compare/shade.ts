@@ -95,22 +95,24 @@ export class PointShader {
 
   /** Barycentrics of a batch. */
   private locate({ triangle, place }: PointList, batch: Int32Array, projected: Projected): void {
-    const s = projected.screen;
+    const screen = projected.screen;
     const { bary } = this;
     for (let i = 0; i < batch.length; i++) {
       const t = triangle[batch[i]];
       const x = place[batch[i] * 2];
       const y = place[batch[i] * 2 + 1];
       const o = t * 9;
-      const det = screenArea(s, o);
-      const b = ((x - s[o]) * (s[o + 7] - s[o + 1]) - (s[o + 6] - s[o]) * (y - s[o + 1])) / det;
-      const c = ((s[o + 3] - s[o]) * (y - s[o + 1]) - (x - s[o]) * (s[o + 4] - s[o + 1])) / det;
+      const det = screenArea(screen, o);
+      const b =
+        ((x - screen[o]) * (screen[o + 7] - screen[o + 1]) - (screen[o + 6] - screen[o]) * (y - screen[o + 1])) / det;
+      const c =
+        ((screen[o + 3] - screen[o]) * (y - screen[o + 1]) - (x - screen[o]) * (screen[o + 4] - screen[o + 1])) / det;
       bary[i * 3] = 1 - b - c;
       bary[i * 3 + 1] = b;
       bary[i * 3 + 2] = c;
       this.triangle[i] = t;
       this.back[i] = Number(facesBack(projected, t));
-      this.draws.measureLods(this.here, t, s);
+      this.draws.measureLods(this.here, t, screen);
     }
   }
 
@@ -235,12 +237,12 @@ export class PointShader {
       lg += color[1] * nl * ((1 - fg) * rough * g + fg * spec);
       lb += color[2] * nl * ((1 - fb) * rough * v + fb * spec);
     }
-    const e = look.emissiveFactor;
-    if (e[0] + e[1] + e[2] > 0) {
+    const emissiveFactor = look.emissiveFactor;
+    if (emissiveFactor[0] + emissiveFactor[1] + emissiveFactor[2] > 0) {
       const em = this.values[EMISSIVE];
-      lr += e[0] * (em ? em[q] : 1);
-      lg += e[1] * (em ? em[q + 1] : 1);
-      lb += e[2] * (em ? em[q + 2] : 1);
+      lr += emissiveFactor[0] * (em ? em[q] : 1);
+      lg += emissiveFactor[1] * (em ? em[q + 1] : 1);
+      lb += emissiveFactor[2] * (em ? em[q + 2] : 1);
     }
     out[o + 3] = lr;
     out[o + 4] = lg;
@@ -260,8 +262,8 @@ export class PointShader {
     n[1] = a * normals[o + 1] + b * normals[o + 4] + c * normals[o + 7];
     n[2] = a * normals[o + 2] + b * normals[o + 5] + c * normals[o + 8];
     unit(n);
-    const s = this.values[NORMAL];
-    if (tangents && s) {
+    const value = this.values[NORMAL];
+    if (tangents && value) {
       const k = t * 12;
       let tx = a * tangents[k] + b * tangents[k + 4] + c * tangents[k + 8];
       let ty = a * tangents[k + 1] + b * tangents[k + 5] + c * tangents[k + 9];
@@ -272,9 +274,9 @@ export class PointShader {
       ty /= tl;
       tz /= tl;
       const w = tw < 0 ? -1 : 1;
-      const x = s[i * 4] * look.normalScale;
-      const y = s[i * 4 + 1] * look.normalScale * w;
-      const z = s[i * 4 + 2];
+      const x = value[i * 4] * look.normalScale;
+      const y = value[i * 4 + 1] * look.normalScale * w;
+      const z = value[i * 4 + 2];
       const bx = n[1] * tz - n[2] * ty;
       const by = n[2] * tx - n[0] * tz;
       const bz = n[0] * ty - n[1] * tx;

@@ -22,8 +22,8 @@ export interface ViewFrame {
 }
 
 export function viewFrame(eye: [number, number, number]): ViewFrame {
-  const l = Math.hypot(...eye);
-  const f: [number, number, number] = [eye[0] / l, eye[1] / l, eye[2] / l];
+  const length = Math.hypot(...eye);
+  const f: [number, number, number] = [eye[0] / length, eye[1] / length, eye[2] / length];
   const r = Math.hypot(f[0], f[2]) || 1;
   const right: [number, number, number] = [f[2] / r, 0, -f[0] / r];
   const up: [number, number, number] = [

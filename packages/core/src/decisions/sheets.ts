@@ -166,7 +166,7 @@ export function plainSheet(id: string, name: string, size: number, margin: numbe
 
 /** Sheets of one size and margin, called `name`, or `name_1`, `name_2`, … when there are several. */
 export function evenSheets(count: number, name: string, size: number, margin: number): SheetDecision[] {
-  return sheetInputs(count, name, size, margin).map((s) => SheetDecision.parse(s));
+  return sheetInputs(count, name, size, margin).map((input) => SheetDecision.parse(input));
 }
 
 /** The same before anything is checked. */

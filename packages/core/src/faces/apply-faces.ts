@@ -150,7 +150,7 @@ const wholePart = (part: number, faces: number): PartOrigin =>
 /** Materials that lost their last face, and pictures that only they used. */
 function dropUnused({ document }: Model, before: ReadonlySet<Material | null>): void {
   const used = (p: { listParents(): { propertyType: string }[] }) =>
-    p.listParents().some((q) => q.propertyType !== 'Root');
+    p.listParents().some((parent) => parent.propertyType !== 'Root');
   for (const material of before) {
     if (!material || used(material)) continue;
     const textures = document

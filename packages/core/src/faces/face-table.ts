@@ -37,7 +37,7 @@ export interface Chosen {
 }
 
 /** @param slot number of a material in the table of slots */
-export function faceTables(model: Model, slot: (m: Material | null) => number): FaceTable[] {
+export function faceTables(model: Model, slot: (material: Material | null) => number): FaceTable[] {
   const byMesh = new Map<Mesh, Part[]>();
   for (const part of model.parts) {
     if (part.mode < 4 || part.indices.length === 0) continue;
@@ -113,8 +113,8 @@ export function writableNormals(table: FaceTable): Float32Array {
       if (part.normals) for (let k = 0; k < 3; k++) out[corner * 3 + k] = part.normals[part.indices[i] * 3 + k];
       else {
         if (i % 3 === 0) {
-          const l = crossOf(part.positions, part.indices[i], part.indices[i + 1], part.indices[i + 2], face);
-          for (let k = 0; k < 3; k++) face[k] = l > 0 ? face[k] / l : Number(k === 1);
+          const cross = crossOf(part.positions, part.indices[i], part.indices[i + 1], part.indices[i + 2], face);
+          for (let k = 0; k < 3; k++) face[k] = cross > 0 ? face[k] / cross : Number(k === 1);
         }
         out.set(face, corner * 3);
       }

@@ -58,7 +58,7 @@ function joinedOf(
   });
   const islandOf = new Int32Array(chosen.faces.length);
   const groups: (Group | null)[] = islands.map((island, i) => {
-    const triangles = Array.from(island.faces, (f) => at.get(f) as number);
+    const triangles = Array.from(island.faces, (face) => at.get(face) as number);
     for (const triangle of triangles) islandOf[triangle] = i;
     return { uv: [...island.uv], local: [...island.local], triangles, area: 0 };
   });

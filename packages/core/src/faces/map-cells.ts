@@ -24,7 +24,7 @@ export interface Cell {
 /** The other side of a transition: its slot, and whether it begins beyond a side of a face. */
 export interface Edge extends Cell {
   /** @param from, to ends of the side (x, y, z) */
-  beginsBeyond(c: Chosen, from: Place, to: Place): boolean;
+  beginsBeyond(chosen: Chosen, from: Place, to: Place): boolean;
 }
 
 type Place = readonly [number, number, number];

@@ -57,7 +57,7 @@ export function splitIslands(
       if (!onCut.has(point) && mine[other] === mine[f]) pieces.join(other, f);
     });
     const moves = movesOf(table.faces, points, mine, pieces);
-    const rootsOf = (sets: DisjointSet) => new Set(Array.from(c.faces, (f) => sets.find(f))).size;
+    const rootsOf = (sets: DisjointSet) => new Set(Array.from(c.faces, (face) => sets.find(face))).size;
     out.before += rootsOf(whole);
     out.after += rootsOf(pieces);
     for (const face of c.faces) {

@@ -64,19 +64,19 @@ export function takeSwatches(
  * @param steps odd, 3 … 9
  */
 export function withRamp(swatches: Wanted, at: number, steps: number): Wanted {
-  const s = swatches[at];
+  const swatch = swatches[at];
   const shades = (hex: string) => ramp(bytesOfHex(hex), steps).map(hexOf);
-  const [from, to] = [shades(s.from), shades(s.colour)];
+  const [from, to] = [shades(swatch.from), shades(swatch.colour)];
   const middle = (steps - 1) / 2;
   const made = from.map((_, i) => {
     const by = i - middle;
     return by === 0
-      ? s
-      : { ...s, slot: `${s.slot} ${by < 0 ? '−' : '+'}${Math.abs(by)}`, from: from[i], colour: to[i] };
+      ? swatch
+      : { ...swatch, slot: `${swatch.slot} ${by < 0 ? '−' : '+'}${Math.abs(by)}`, from: from[i], colour: to[i] };
   });
   // Steps that are there already stay as they are.
   const names = new Set(swatches.map((x) => x.slot));
-  return swatches.flatMap((x, i) => (i === at ? made.filter((m) => m === s || !names.has(m.slot)) : [x]));
+  return swatches.flatMap((x, i) => (i === at ? made.filter((m) => m === swatch || !names.has(m.slot)) : [x]));
 }
 
 /**

@@ -54,10 +54,13 @@ export function writeFaceTable(
   );
   const order = new Map<string, Bucket>();
   const sets = table.uvs.flatMap((uv) => (uv ? [uv] : []));
-  const n = table.normals;
+  const normals = table.normals;
   const alike = (c: number, d: number) =>
     sets.every((uv) => uv[2 * c] === uv[2 * d] && uv[2 * c + 1] === uv[2 * d + 1]) &&
-    (!n || (n[3 * c] === n[3 * d] && n[3 * c + 1] === n[3 * d + 1] && n[3 * c + 2] === n[3 * d + 2]));
+    (!normals ||
+      (normals[3 * c] === normals[3 * d] &&
+        normals[3 * c + 1] === normals[3 * d + 1] &&
+        normals[3 * c + 2] === normals[3 * d + 2]));
   table.parts.forEach((part, p) => {
     const end = table.starts[p + 1] ?? table.faces;
     for (let f = table.starts[p]; f < end; f++) {
@@ -113,7 +116,7 @@ function kindOf(primitive: Primitive, plain: boolean, normals: boolean): string 
       const accessor = primitive.getAttribute(text) as Accessor;
       return `${text} ${accessor.getType()} ${accessor.getComponentType()} ${accessor.getNormalized()}`;
     });
-  return `${semantics.sort().join()} ${primitive.listExtensions().map((e) => e.extensionName)} ${JSON.stringify(primitive.getExtras())}`;
+  return `${semantics.sort().join()} ${primitive.listExtensions().map((extension) => extension.extensionName)} ${JSON.stringify(primitive.getExtras())}`;
 }
 
 function writeBucket(document: Document, table: FaceTable, bucket: Bucket): WrittenPrimitive {
@@ -121,7 +124,7 @@ function writeBucket(document: Document, table: FaceTable, bucket: Bucket): Writ
   const to = document.createPrimitive().setMaterial(bucket.material).setMode(Primitive.Mode.TRIANGLES);
   to.setName(source.getName());
   to.setExtras(source.getExtras());
-  for (const e of source.listExtensions()) to.setExtension(e.extensionName, e);
+  for (const extension of source.listExtensions()) to.setExtension(extension.extensionName, extension);
   const tangents =
     bucket.parts.every((part) => table.parts[part].primitive.getAttribute('TANGENT')) &&
     !table.wroteUv.has(0) &&

@@ -15,7 +15,7 @@ const placed = (facts: SurveyFacts): Placed[] =>
 /** One finding a model for something counted on its parts. */
 function byModel(
   facts: SurveyFacts,
-  counted: (p: PartFacts) => number,
+  counted: (partFacts: PartFacts) => number,
   make: (model: number, n: number, parts: Placed[]) => Omit<Finding, 'objects'>,
 ): Finding[] {
   const hit = placed(facts).filter((placed) => counted(placed.part) > 0);

@@ -127,17 +127,22 @@ export function textureSizes(facts: SurveyFacts, format: TextureFormat, target: 
 const powerAtLeast = (v: number) => 2 ** Math.ceil(Math.log2(Math.max(1, v)));
 
 /** Longest side at which its sharpest slot just has the wanted density; null without a target or a density. */
-function wantedSide(facts: SurveyFacts, p: PictureFacts, slots: number[], target: number | null): number | null {
+function wantedSide(
+  facts: SurveyFacts,
+  pictureFacts: PictureFacts,
+  slots: number[],
+  target: number | null,
+): number | null {
   if (target === null) return null;
   let sharpest = Number.POSITIVE_INFINITY;
   for (const i of slots) {
-    const d = facts.slots[i].density;
-    if (!d) return null;
+    const density = facts.slots[i].density;
+    if (!density) return null;
     // The 5 % lowest must still have it.
-    sharpest = Math.min(sharpest, d.p5);
+    sharpest = Math.min(sharpest, density.p5);
   }
   if (!Number.isFinite(sharpest) || sharpest <= 0) return null;
-  return powerAtLeast((Math.max(p.width, p.height) * target) / sharpest);
+  return powerAtLeast((Math.max(pictureFacts.width, pictureFacts.height) * target) / sharpest);
 }
 
 /** Maps of one material whose sizes do not go together. */
@@ -229,7 +234,7 @@ export function emptyArea(facts: SurveyFacts, format: TextureFormat): Finding[] 
 /** Normal maps read the wrong way, and pictures whose colour space cannot be right. */
 export function wrongReading(facts: SurveyFacts): Finding[] {
   const out: Finding[] = [];
-  const path = (p: PictureFacts) => facts.models[p.places[0]?.model]?.path;
+  const path = (pictureFacts: PictureFacts) => facts.models[pictureFacts.places[0]?.model]?.path;
   for (const picture of facts.pictures) {
     const slots = readersOf(facts, picture.key);
     const source = path(picture);

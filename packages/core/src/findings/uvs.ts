@@ -14,7 +14,7 @@ export function mergedDuplicates(facts: SurveyFacts, list: Finding[]): Finding[]
   const groups = groupBy(list, (finding) => `${finding.code} ${facts.slots[finding.objects.slots?.[0] ?? 0]?.look}`);
   return [...groups.values()].map((group) => {
     if (group.length === 1) return group[0];
-    const all = <T>(pick: (f: Finding) => T[] | undefined) => group.flatMap((finding) => pick(finding) ?? []);
+    const all = <T>(pick: (finding: Finding) => T[] | undefined) => group.flatMap((finding) => pick(finding) ?? []);
     return {
       ...group[0],
       message: `${group[0].message}; and ${group.length - 1} more slot${group.length === 2 ? '' : 's'} of this look`,

@@ -16,9 +16,9 @@ export class Tokenizer {
   blanks(): void {
     const { bytes, end } = this;
     while (this.at < end) {
-      const c = bytes[this.at];
-      if (c === 32 || c === 9 || c === 13) this.at++;
-      else if (c === 92 && (bytes[this.at + 1] === 10 || (bytes[this.at + 1] === 13 && bytes[this.at + 2] === 10))) {
+      const byte = bytes[this.at];
+      if (byte === 32 || byte === 9 || byte === 13) this.at++;
+      else if (byte === 92 && (bytes[this.at + 1] === 10 || (bytes[this.at + 1] === 13 && bytes[this.at + 2] === 10))) {
         this.at += bytes[this.at + 1] === 10 ? 2 : 3;
         this.line++;
       } else return;

@@ -73,7 +73,7 @@ export function joinParts(document: Document, keepParts: string[]): number {
     for (const primitive of mesh.listPrimitives()) pieces.push({ primitive, world: node.getWorldMatrix(), node, mesh });
   }
   const scene = root.getDefaultScene() ?? root.listScenes()[0];
-  const big = groups(pieces).filter((g) => g.length > 1);
+  const big = groups(pieces).filter((group) => group.length > 1);
   if (scene && big.length > 0) {
     const above = commonNode(big.flat().map((piece) => piece.node));
     const mesh = document.createMesh();

@@ -102,15 +102,15 @@ export class SheetMaterials {
   }
 
   private texture(file: MapFile) {
-    let t = this.textures.get(file.uri);
-    if (!t) {
-      t = this.document
+    let texture = this.textures.get(file.uri);
+    if (!texture) {
+      texture = this.document
         .createTexture(file.uri.replace(/^.*\//, '').replace(/\.[^.]*$/, ''))
         .setURI(file.uri)
         .setMimeType('image/png')
         .setImage(file.bytes as Uint8Array<ArrayBuffer>);
-      this.textures.set(file.uri, t);
+      this.textures.set(file.uri, texture);
     }
-    return t;
+    return texture;
   }
 }

@@ -87,7 +87,7 @@ function isQuantized(primitive: Primitive): boolean {
     small(primitive.getAttribute('NORMAL')) ||
     small(primitive.getAttribute('TANGENT')) ||
     primitive.listSemantics().some((text) => text.startsWith('TEXCOORD_') && small(primitive.getAttribute(text))) ||
-    primitive.listTargets().some((t) => t.listSemantics().some((text) => small(t.getAttribute(text))))
+    primitive.listTargets().some((target) => target.listSemantics().some((text) => small(target.getAttribute(text))))
   );
 }
 
@@ -128,7 +128,7 @@ export function addMissingUvs(document: Document): string[] {
 export function tidy(document: Document): void {
   const root = document.getRoot();
   const unused = (p: { listParents(): { propertyType: string }[] }) =>
-    p.listParents().every((q) => q.propertyType === 'Root');
+    p.listParents().every((parent) => parent.propertyType === 'Root');
   for (const material of root.listMaterials()) if (unused(material)) material.dispose();
   for (const texture of root.listTextures()) if (unused(texture)) texture.dispose();
   for (const accessor of root.listAccessors()) if (unused(accessor)) accessor.dispose();

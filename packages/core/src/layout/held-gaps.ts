@@ -63,9 +63,12 @@ function inside(placedBorder: PlacedBorder, b: PlacedBorder): boolean {
   const [x, y] = placedBorder.segments;
   if (x < b.left || x > b.right || y < b.top || y > b.bottom) return false;
   let odd = false;
-  const s = b.segments;
-  for (let i = 0; i < s.length; i += 4)
-    if (s[i + 1] > y !== s[i + 3] > y && x < s[i] + ((y - s[i + 1]) / (s[i + 3] - s[i + 1])) * (s[i + 2] - s[i]))
+  const segments = b.segments;
+  for (let i = 0; i < segments.length; i += 4)
+    if (
+      segments[i + 1] > y !== segments[i + 3] > y &&
+      x < segments[i] + ((y - segments[i + 1]) / (segments[i + 3] - segments[i + 1])) * (segments[i + 2] - segments[i])
+    )
       odd = !odd;
   return odd;
 }

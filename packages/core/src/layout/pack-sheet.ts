@@ -34,7 +34,7 @@ const swatchSide = (sheet: SheetDecision): number => (sheet.kind === 'palette' ?
 export interface SheetPacking<P> {
   items: PackItem[];
   options: PackOptions;
-  laid: (r: PackResult) => PackedPlots<P>;
+  laid: (packResult: PackResult) => PackedPlots<P>;
 }
 
 /**

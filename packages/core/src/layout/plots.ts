@@ -104,10 +104,10 @@ function placesOfMaterial(
   if (!strict) joinIslands(islands, solid, groups);
   const members = new Map<number, number[]>();
   islands.forEach((_, i) => {
-    const g = groups.find(i);
-    const list = members.get(g);
+    const group = groups.find(i);
+    const list = members.get(group);
     if (list) list.push(i);
-    else members.set(g, [i]);
+    else members.set(group, [i]);
   });
   const shown = new Set([...solid, ...points]);
   const normal = material.look.normal !== null;
@@ -438,7 +438,7 @@ function isUnsheared(models: Model[], island: RawIsland): boolean {
   let sum = 0;
   let weight = 0;
   island.triangles.forEach((triangle, i) => {
-    const p = part.positions;
+    const positions = part.positions;
     const [a, b, c] = [0, 1, 2].map((k) => part.indices[triangle * 3 + k] * 3);
     const o = i * 6;
     const k = island.coords;
@@ -452,8 +452,8 @@ function isUnsheared(models: Model[], island: RawIsland): boolean {
     let ss = 0;
     let tt = 0;
     for (let x = 0; x < 3; x++) {
-      const e1 = p[b + x] - p[a + x];
-      const e2 = p[c + x] - p[a + x];
+      const e1 = positions[b + x] - positions[a + x];
+      const e2 = positions[c + x] - positions[a + x];
       const s = (e1 * v2 - e2 * v1) / det;
       const q = (e2 * u1 - e1 * u2) / det;
       dot += s * q;

@@ -91,10 +91,10 @@ function islandsOf(part: Part, uv: Float32Array): UvIsland[] {
 /** The same for islands whose triangles have the same UVs, to 1/65536. */
 function stackKey(i: UvIsland): string {
   const q = (v: number) => Math.round(v * 65536);
-  const keys = Array.from(i.triangles, (t) =>
+  const keys = Array.from(i.triangles, (triangle) =>
     [0, 1, 2]
       .map((k) => {
-        const v = i.part.indices[t * 3 + k];
+        const v = i.part.indices[triangle * 3 + k];
         return `${q(i.uv[2 * v])},${q(i.uv[2 * v + 1])}`;
       })
       .sort()
@@ -182,13 +182,21 @@ function packGroup(
 }
 
 function surfaceArea({ part, triangles }: UvIsland): number {
-  const p = part.positions;
+  const positions = part.positions;
   const k = surfaceScale(part);
   let sum = 0;
   for (const triangle of triangles) {
     const [a, b, c] = [0, 1, 2].map((i) => part.indices[triangle * 3 + i] * 3);
-    const [ux, uy, uz] = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
-    const [vx, vy, vz] = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];
+    const [ux, uy, uz] = [
+      positions[b] - positions[a],
+      positions[b + 1] - positions[a + 1],
+      positions[b + 2] - positions[a + 2],
+    ];
+    const [vx, vy, vz] = [
+      positions[c] - positions[a],
+      positions[c + 1] - positions[a + 1],
+      positions[c + 2] - positions[a + 2],
+    ];
     sum += Math.sqrt((uy * vz - uz * vy) ** 2 + (uz * vx - ux * vz) ** 2 + (ux * vy - uy * vx) ** 2) / 2;
   }
   return sum * k * k;

@@ -43,13 +43,13 @@ export function plotStretch(
       ff += f * f;
       ef += e * f;
     }
-    const s = plot.shape;
+    const shape = plot.shape;
     const o = t * 6;
     const stretch = triangleStretch(ee, ff, ef, [
-      s[o + 2] - s[o],
-      s[o + 3] - s[o + 1],
-      s[o + 4] - s[o],
-      s[o + 5] - s[o + 1],
+      shape[o + 2] - shape[o],
+      shape[o + 3] - shape[o + 1],
+      shape[o + 4] - shape[o],
+      shape[o + 5] - shape[o + 1],
     ]);
     if (Number.isNaN(stretch)) return;
     const area = (Math.sqrt(Math.max(0, ee * ff - ef * ef)) / 2) * surfaceScale(from) ** 2;

@@ -6,10 +6,10 @@ export class DisjointSet {
     for (let i = 0; i < size; i++) this.parent[i] = i;
   }
   find(i: number): number {
-    const p = this.parent;
-    while (p[i] !== i) {
-      p[i] = p[p[i]];
-      i = p[i];
+    const parent = this.parent;
+    while (parent[i] !== i) {
+      parent[i] = parent[parent[i]];
+      i = parent[i];
     }
     return i;
   }

@@ -20,9 +20,9 @@ export function risingOrder(values: Float64Array): Uint32Array {
     if (bins.includes(count)) continue;
     let at = 0;
     for (let b = 0; b < BINS; b++) {
-      const n = bins[b];
+      const bin = bins[b];
       bins[b] = at;
-      at += n;
+      at += bin;
     }
     for (let k = 0; k < count; k++) {
       const i = order[k];

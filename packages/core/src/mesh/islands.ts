@@ -34,7 +34,7 @@ export function uvIslands(indices: Uint32Array, positions: Float32Array, uv: Flo
 export function trianglesByIsland(map: IslandMap): Uint32Array[] {
   const sizes = new Uint32Array(map.count);
   for (const i of map.ofTriangle) sizes[i]++;
-  const out = Array.from(sizes, (n) => new Uint32Array(n));
+  const out = Array.from(sizes, (size) => new Uint32Array(size));
   const at = new Uint32Array(map.count);
   map.ofTriangle.forEach((island, t) => {
     out[island][at[island]++] = t;

@@ -102,9 +102,9 @@ export function uvTilesOf(model: Model, side: number): SlotTiles[] {
 
 function areasOf(part: Part, uv: Float32Array, t: number): { flat: number; world: number } {
   const [a, b, c] = [0, 1, 2].map((k) => part.indices[t * 3 + k]);
-  const p = part.positions;
-  const e = [0, 1, 2].map((k) => p[3 * b + k] - p[3 * a + k]);
-  const f = [0, 1, 2].map((k) => p[3 * c + k] - p[3 * a + k]);
+  const positions = part.positions;
+  const e = [0, 1, 2].map((k) => positions[3 * b + k] - positions[3 * a + k]);
+  const f = [0, 1, 2].map((k) => positions[3 * c + k] - positions[3 * a + k]);
   const cross = [e[1] * f[2] - e[2] * f[1], e[2] * f[0] - e[0] * f[2], e[0] * f[1] - e[1] * f[0]];
   const flat =
     (uv[2 * b] - uv[2 * a]) * (uv[2 * c + 1] - uv[2 * a + 1]) -

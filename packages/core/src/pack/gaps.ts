@@ -67,7 +67,7 @@ export function nearest(placedBorder: PlacedBorder, b: PlacedBorder, limit: numb
     b.top > placedBorder.bottom + limit
   )
     return null;
-  const p = placedBorder.segments;
+  const segments = placedBorder.segments;
   const q = b.segments;
   const theirs = nearTo(b, placedBorder, limit);
   if (theirs.length === 0) return null;
@@ -77,10 +77,10 @@ export function nearest(placedBorder: PlacedBorder, b: PlacedBorder, limit: numb
   let corner = -1;
   let beside = -1;
   for (const i of nearTo(placedBorder, b, limit)) {
-    const x0 = Math.min(p[i], p[i + 2]) - reach;
-    const x1 = Math.max(p[i], p[i + 2]) + reach;
-    const y0 = Math.min(p[i + 1], p[i + 3]) - reach;
-    const y1 = Math.max(p[i + 1], p[i + 3]) + reach;
+    const x0 = Math.min(segments[i], segments[i + 2]) - reach;
+    const x1 = Math.max(segments[i], segments[i + 2]) + reach;
+    const y0 = Math.min(segments[i + 1], segments[i + 3]) - reach;
+    const y1 = Math.max(segments[i + 1], segments[i + 3]) + reach;
     for (const j of theirs) {
       if (
         (q[j] < x0 && q[j + 2] < x0) ||
@@ -89,13 +89,13 @@ export function nearest(placedBorder: PlacedBorder, b: PlacedBorder, limit: numb
         (q[j + 1] > y1 && q[j + 3] > y1)
       )
         continue;
-      if (cross(p, i, q, j)) return { width: 0, x: 0, y: 0 };
+      if (cross(segments, i, q, j)) return { width: 0, x: 0, y: 0 };
       const was = least;
       for (let k = 0; k < 4; k += 2) {
-        const ours = apart(p[i + k], p[i + k + 1], q, j);
+        const ours = apart(segments[i + k], segments[i + k + 1], q, j);
         if (ours < least) [least, corner, beside] = [ours, i + k, j];
-        const their = apart(q[j + k], q[j + k + 1], p, i);
-        if (their < least) [least, corner, beside] = [their, p.length + j + k, i];
+        const their = apart(q[j + k], q[j + k + 1], segments, i);
+        if (their < least) [least, corner, beside] = [their, segments.length + j + k, i];
       }
       if (least < was) reach = Math.sqrt(least);
     }
@@ -103,10 +103,10 @@ export function nearest(placedBorder: PlacedBorder, b: PlacedBorder, limit: numb
   if (corner < 0) return null;
   if (reach === 0) return { width: 0, x: 0, y: 0 };
   const [x, y] =
-    corner < p.length
-      ? parameters(p[corner], p[corner + 1], q, beside)
-      : parameters(q[corner - p.length], q[corner - p.length + 1], p, beside);
-  const length = corner < p.length ? reach : -reach;
+    corner < segments.length
+      ? parameters(segments[corner], segments[corner + 1], q, beside)
+      : parameters(q[corner - segments.length], q[corner - segments.length + 1], segments, beside);
+  const length = corner < segments.length ? reach : -reach;
   return { width: reach, x: x / length, y: y / length };
 }
 

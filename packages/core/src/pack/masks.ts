@@ -230,9 +230,9 @@ function fieldAt(field: Field, x: number, y: number): number {
   const iu = Math.floor(u);
   const iv = Math.floor(v);
   const o = iv * field.columns + iu;
-  const d = field.distance;
-  const e0 = d[o] + (d[o + 1] - d[o]) * (u - iu);
-  const e1 = d[o + field.columns] + (d[o + field.columns + 1] - d[o + field.columns]) * (u - iu);
+  const distance = field.distance;
+  const e0 = distance[o] + (distance[o + 1] - distance[o]) * (u - iu);
+  const e1 = distance[o + field.columns] + (distance[o + field.columns + 1] - distance[o + field.columns]) * (u - iu);
   return e0 + (e1 - e0) * (v - iv);
 }
 

@@ -3,7 +3,7 @@ import type { Field } from '@wembrel/kernels/field';
 /** Orders in which shapes are constructed, as keys: those with greater ones come first. */
 
 /** What comes first: large and long. */
-const ORDERS: ((f: Field) => number)[] = [
+const ORDERS: ((field: Field) => number)[] = [
   (field) => Math.sqrt(field.area) + 2 * Math.max(field.halfWidth, field.halfHeight),
   (field) => field.area,
   (field) => Math.sqrt(field.halfWidth * field.halfHeight) + field.halfWidth + field.halfHeight,

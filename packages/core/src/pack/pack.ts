@@ -42,7 +42,7 @@ interface Prepared {
   group: number;
 }
 
-const ORDERS: ((p: Prepared) => number)[] = [
+const ORDERS: ((prepared: Prepared) => number)[] = [
   (prepared) => Math.sqrt(prepared.area) + prepared.side,
   (prepared) => prepared.area,
   (prepared) => prepared.side,
@@ -57,26 +57,26 @@ function packCell(width: number, height: number): number {
   return cell;
 }
 
-function prepare(items: PackItem[], scale: number, o: PackOptions, cell: number): Prepared[] | null {
+function prepare(items: PackItem[], scale: number, packOptions: PackOptions, cell: number): Prepared[] | null {
   const out: Prepared[] = [];
   const groups = new Map<string, number>();
   let cells = 0;
-  const room = (o.width / cell) * (o.height / cell);
+  const room = (packOptions.width / cell) * (packOptions.height / cell);
   for (let i = 0; i < items.length; i++) {
     const it = items[i];
     const shape = it.fixedSide ? square(it.fixedSide) : it.shape;
     const s = it.fixedSide ? 1 : Math.min(it.most ?? Number.POSITIVE_INFINITY, scale * it.factor);
     const [w, h] = it.box ?? scaledBox(shape, s);
-    if (Math.min(w, h) > Math.max(o.width, o.height)) return null;
+    if (Math.min(w, h) > Math.max(packOptions.width, packOptions.height)) return null;
     const options: Oriented[] = [];
     let area = 0;
-    const all: Turns[] = o.rotate !== 'none' && it.mayTurn && !it.fixedSide ? [0, 1, 2, 3] : [0];
+    const all: Turns[] = packOptions.rotate !== 'none' && it.mayTurn && !it.fixedSide ? [0, 1, 2, 3] : [0];
     for (const turns of all) {
       const t = touchedCells(mapPoints(mapInBox(it.box ?? scaledBox(shape, s), { turns }, s), shape), cell);
       const body = toRuns(t.mask, t.width, t.height);
       // A shape that fills its box gains nothing from half turns.
       if (turns >= 2 && body.cells > 0.92 * t.width * t.height) break;
-      const d = dilate(t.mask, t.width, t.height, o.margin, cell);
+      const d = dilate(t.mask, t.width, t.height, packOptions.margin, cell);
       const [side, top] = largestSquare(d.mask, d.width, d.height);
       options.push({
         turns,

@@ -44,21 +44,21 @@ export class DrawCallCounter {
     private readonly joining: Joining,
   ) {
     let always = 0;
-    slots.forEach((s, slot) => {
-      for (const part of s.parts) {
+    slots.forEach((countedSlot, slot) => {
+      for (const part of countedSlot.parts) {
         if (joining === 'none' || !part.joinable || part.drawCalls === 0) {
           always += part.drawCalls;
           continue;
         }
         const across = (what: string, semantics: readonly string[]) =>
-          this.number(`${s.model}:${what} ${semantics.join(' ')}`);
+          this.number(`${countedSlot.model}:${what} ${semantics.join(' ')}`);
         this.parts.push({
           slot,
           calls: part.drawCalls,
           apart: part.apart || joining === 'mesh',
           mesh: part.mesh,
-          merged: across(s.classKey, mergedSemantics(part)),
-          own: across(`own ${s.slot}`, part.semantics),
+          merged: across(countedSlot.classKey, mergedSemantics(part)),
+          own: across(`own ${countedSlot.slot}`, part.semantics),
         });
       }
     });

@@ -6,7 +6,7 @@ import { lookKey, materialLook } from '../scene/material.ts';
 export type FlatValue = [number, number, number, number];
 
 /** Textures with the same pixels become one. @returns how many went */
-export function shareTextures(document: Document, pixelKey: (t: Texture) => string): number {
+export function shareTextures(document: Document, pixelKey: (texture: Texture) => string): number {
   const kept = new Map<string, Texture>();
   let gone = 0;
   for (const texture of document.getRoot().listTextures()) {
@@ -24,7 +24,7 @@ export function shareTextures(document: Document, pixelKey: (t: Texture) => stri
 }
 
 /** Materials that look exactly alike become one, by the name of the first. @returns how many went */
-export function shareMaterials(document: Document, imageKey: (t: Texture) => string): number {
+export function shareMaterials(document: Document, imageKey: (texture: Texture) => string): number {
   const kept = new Map<string, Material>();
   let gone = 0;
   for (const material of document.getRoot().listMaterials()) {
@@ -69,8 +69,14 @@ export function flatToFactors(document: Document, texture: Texture, value: FlatV
       gone++;
     }
     if (material.getEmissiveTexture() === texture) {
-      const f = material.getEmissiveFactor();
-      material.setEmissiveFactor([f[0] * linear[0], f[1] * linear[1], f[2] * linear[2]]).setEmissiveTexture(null);
+      const emissiveFactor = material.getEmissiveFactor();
+      material
+        .setEmissiveFactor([
+          emissiveFactor[0] * linear[0],
+          emissiveFactor[1] * linear[1],
+          emissiveFactor[2] * linear[2],
+        ])
+        .setEmissiveTexture(null);
       gone++;
     }
     const straight = Math.abs(r - 0.5) < 0.012 && Math.abs(g - 0.5) < 0.012 && b > 0.98;

@@ -31,8 +31,8 @@ export function movedNodes(document: Document): Set<Node> {
   };
   const root = document.getRoot();
   for (const animation of root.listAnimations())
-    for (const c of animation.listChannels()) {
-      const node = c.getTargetNode();
+    for (const channel of animation.listChannels()) {
+      const node = channel.getTargetNode();
       if (node) take(node);
     }
   for (const skin of root.listSkins()) skin.listJoints().forEach(take);

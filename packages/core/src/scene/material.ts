@@ -84,9 +84,9 @@ function textureUse(texture: Texture | null, info: TextureInfo | null, imageKey:
   if (ext) {
     const [ox, oy] = ext.getOffset();
     const [sx, sy] = ext.getScale();
-    const r = ext.getRotation();
-    const c = Math.cos(r);
-    const s = Math.sin(r);
+    const rotation = ext.getRotation();
+    const c = Math.cos(rotation);
+    const s = Math.sin(rotation);
     // KHR_texture_transform: translation · rotation · scale, with V pointing down.
     transform = [c * sx, -s * sx, s * sy, c * sy, ox, oy];
     uvSet = ext.getTexCoord() ?? uvSet;
@@ -104,7 +104,7 @@ function textureUse(texture: Texture | null, info: TextureInfo | null, imageKey:
 }
 
 /** The look of a material; factors are resolved so that an unused map does not make two looks differ. */
-export function materialLook(material: Material | null, imageKey: (t: Texture) => string): MaterialLook {
+export function materialLook(material: Material | null, imageKey: (texture: Texture) => string): MaterialLook {
   if (!material) return { ...DEFAULT_LOOK };
   const strength =
     material

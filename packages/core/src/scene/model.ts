@@ -96,7 +96,7 @@ export function surfaceScale({ instances, undrawn }: Pick<Part, 'instances' | 'u
  * @param imageKey key of a texture's stored bytes
  * @throws InputError when an index leads outside its vertices or a number is not finite
  */
-export function readModel(path: string, document: Document, imageKey: (t: Texture) => string): Model {
+export function readModel(path: string, document: Document, imageKey: (texture: Texture) => string): Model {
   const root = document.getRoot();
   const notes: string[] = [];
   const slots: Slot[] = root.listMaterials().map((material, i) => ({

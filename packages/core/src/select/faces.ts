@@ -40,11 +40,15 @@ export function labelledFaces(from: Iterable<number>, labels: ArrayLike<number>)
 /** The flat neighbourhood: over sides at which the surface bends by at most so many degrees. */
 export function flatFaces(topology: FaceTopology, from: Iterable<number>, degrees: number): FaceSet {
   const least = Math.cos((degrees * Math.PI) / 180) - 1e-6;
-  const n = topology.normals;
+  const normals = topology.normals;
   return spread(
     topology,
     from,
-    (a, b) => n[a * 3] * n[b * 3] + n[a * 3 + 1] * n[b * 3 + 1] + n[a * 3 + 2] * n[b * 3 + 2] >= least,
+    (a, b) =>
+      normals[a * 3] * normals[b * 3] +
+        normals[a * 3 + 1] * normals[b * 3 + 1] +
+        normals[a * 3 + 2] * normals[b * 3 + 2] >=
+      least,
   );
 }
 

@@ -54,7 +54,9 @@ function cornersOf({ points, indices }: ProjectedPart, t: number): Corners | nul
 
 /** Whether a triangle lies wholly to one side of a box. */
 const apart = (corners: Corners, box: readonly number[]): boolean =>
-  [0, 1].some((k) => corners.every((p) => p[k] < box[k]) || corners.every((p) => p[k] > box[k + 2]));
+  [0, 1].some(
+    (k) => corners.every((corner) => corner[k] < box[k]) || corners.every((corner) => corner[k] > box[k + 2]),
+  );
 
 const inside = (corners: Corners, outline: readonly Point[]): boolean =>
   corners.every(([x, y]) => insideOutline(outline, x, y));
@@ -64,15 +66,16 @@ function touches(corners: Corners, outline: readonly Point[]): boolean {
   if (corners.some(([x, y]) => insideOutline(outline, x, y))) return true;
   if (outline.some(([x, y]) => insideOutline(corners, x, y))) return true;
   return corners.some((a, k) =>
-    outline.some((c, i) => cross(a, corners[(k + 1) % 3], c, outline[(i + 1) % outline.length])),
+    outline.some((point, i) => cross(a, corners[(k + 1) % 3], point, outline[(i + 1) % outline.length])),
   );
 }
 
-const side = (a: Point, b: Point, p: Point): number => (b[0] - a[0]) * (p[1] - a[1]) - (b[1] - a[1]) * (p[0] - a[0]);
+const side = (a: Point, b: Point, point: Point): number =>
+  (b[0] - a[0]) * (point[1] - a[1]) - (b[1] - a[1]) * (point[0] - a[0]);
 
 /** Whether two lines cross between their ends. */
-const cross = (a: Point, b: Point, c: Point, d: Point): boolean =>
-  side(a, b, c) > 0 !== side(a, b, d) > 0 && side(c, d, a) > 0 !== side(c, d, b) > 0;
+const cross = (a: Point, b: Point, point: Point, d: Point): boolean =>
+  side(a, b, point) > 0 !== side(a, b, d) > 0 && side(point, d, a) > 0 !== side(point, d, b) > 0;
 
 type Seen = (part: ProjectedPart, triangle: number, corners: Corners) => boolean;
 
@@ -141,8 +144,8 @@ function draw(part: ProjectedPart, t: number, to: DepthPicture): void {
   const y1 = Math.min(to.height - 1, Math.ceil(Math.max(a[1], b[1], c[1])));
   for (let y = y0; y <= y1; y++)
     for (let x = x0; x <= x1; x++) {
-      const p: Point = [x + 0.5, y + 0.5];
-      const [u, v, w] = [side(b, c, p) / area, side(c, a, p) / area, side(a, b, p) / area];
+      const point: Point = [x + 0.5, y + 0.5];
+      const [u, v, w] = [side(b, c, point) / area, side(c, a, point) / area, side(a, b, point) / area];
       if (u < 0 || v < 0 || w < 0) continue;
       const depth = u * za + v * zb + w * zc;
       const at = y * to.width + x;

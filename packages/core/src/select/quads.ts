@@ -24,7 +24,7 @@ export function quadPartners(topology: FaceTopology, positions: Float32Array, in
   for (let f = 0; f < faces; f++)
     areas[f] = crossOf(positions, indices[f * 3], indices[f * 3 + 1], indices[f * 3 + 2], normal) / 2;
   // Sides towards faces that are left out lead nowhere.
-  const twin = twinHalfEdges(places).map((s, i) => (topology.neighbour[i] < 0 ? -1 : s));
+  const twin = twinHalfEdges(places).map((edge, i) => (topology.neighbour[i] < 0 ? -1 : edge));
   const surface = { points, corners: places, twin, normals: Float64Array.from(topology.normals), areas };
   const partner = new Int32Array(faces).fill(-1);
   for (const side of quadPairs(surface, BENT)) {

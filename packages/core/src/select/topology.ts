@@ -41,7 +41,7 @@ export function faceTopology(positions: Float32Array, indices: Uint32Array, bodi
   for (let i = 0; i < places.length; i++) around[at[places[i]]++] = Math.floor(i / 3);
   return {
     faces,
-    neighbour: twinHalfEdges(places).map((s) => (s < 0 ? -1 : Math.floor(s / 3))),
+    neighbour: twinHalfEdges(places).map((edge) => (edge < 0 ? -1 : Math.floor(edge / 3))),
     places,
     placeCount,
     start,

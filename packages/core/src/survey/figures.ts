@@ -56,7 +56,7 @@ export function usedTextures(model: Model): Texture[] {
   return model.document
     .getRoot()
     .listTextures()
-    .filter((texture) => texture.listParents().some((p) => p.propertyType !== 'Root'));
+    .filter((texture) => texture.listParents().some((parent) => parent.propertyType !== 'Root'));
 }
 
 /**
@@ -108,7 +108,7 @@ function pointCount(model: Model): number {
 export function fileFigures(
   model: Model,
   images: ImageTable,
-  imageKey: (t: Texture) => string,
+  imageKey: (texture: Texture) => string,
   passes = 1,
 ): FileFigures {
   let drawCalls = 0;
@@ -155,7 +155,7 @@ function sharedFile(path: string, texture: Texture, image: string): string | nul
 }
 
 /** Textures of all files; one that several files share counts once. */
-function countTextures(models: readonly Model[], images: ImageTable, imageKey: (t: Texture) => string) {
+function countTextures(models: readonly Model[], images: ImageTable, imageKey: (texture: Texture) => string) {
   const shared = new Set<string>();
   let count = 0;
   let bytes: TextureBytes = { ...NO_TEXTURE_BYTES };
@@ -177,7 +177,7 @@ export function totals(
   files: { model: Model; figures: FileFigures }[],
   failed: number,
   images: ImageTable,
-  imageKey: (t: Texture) => string,
+  imageKey: (texture: Texture) => string,
 ): Totals {
   const sum = (f: (x: FileFigures) => number) => files.reduce((sum, x) => sum + f(x.figures), 0);
   const pixelKey = (image: string) => images.get(image)?.pixelKey ?? image;
@@ -212,14 +212,14 @@ export function totals(
 }
 
 /** Textures of a model keyed by pixels and colour space: the same pixels read as colour and as data are two textures. */
-export function texturesByUse(model: Model, images: ImageTable, imageKey: (t: Texture) => string) {
+export function texturesByUse(model: Model, images: ImageTable, imageKey: (texture: Texture) => string) {
   return usedTextures(model).flatMap((texture) => {
     const facts = images.get(imageKey(texture));
     if (!facts) return [];
     const colour = texture
       .getGraph()
       .listParentEdges(texture)
-      .some((e) => /^(baseColor|emissive|diffuse|sheenColor|specularColor)Texture$/.test(e.getName()));
+      .some((edge) => /^(baseColor|emissive|diffuse|sheenColor|specularColor)Texture$/.test(edge.getName()));
     return [
       {
         key: `${facts.pixelKey}:${colour ? 'srgb' : 'linear'}`,

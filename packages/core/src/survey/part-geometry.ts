@@ -152,11 +152,11 @@ function edgePairs(places: Uint32Array, visit: (edge: number, other: number) => 
   const table = new Int32Array(capacity).fill(-1);
   const next = (e: number) => (e % 3 === 2 ? e - 2 : e + 1);
   for (let e = 0; e < places.length; e++) {
-    const p = places[e];
+    const place = places[e];
     const q = places[next(e)];
-    if (p === q) continue;
-    const low = Math.min(p, q);
-    const high = Math.max(p, q);
+    if (place === q) continue;
+    const low = Math.min(place, q);
+    const high = Math.max(place, q);
     let slot = hashPair(low, high) & (capacity - 1);
     for (;;) {
       const other = table[slot];

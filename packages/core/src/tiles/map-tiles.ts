@@ -21,7 +21,7 @@ export function quadFaces(part: Pick<Part, 'positions' | 'indices'>): number[][]
     other[t] = o;
     other[o] = t;
   }
-  return [...other.keys()].flatMap((t) => (other[t] < 0 ? [[t]] : other[t] > t ? [[t, other[t]]] : []));
+  return [...other.keys()].flatMap((key) => (other[key] < 0 ? [[key]] : other[key] > key ? [[key, other[key]]] : []));
 }
 
 export interface TiledFaces {

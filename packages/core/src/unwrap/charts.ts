@@ -142,7 +142,7 @@ function gather(surface: Surface, cut: Uint8Array): Uint32Array[] {
     joins.push({ a, b, versionA: version[a], versionB: version[b] });
     queue.push({ cost: d + 0.004 * ragged, item: joins.length - 1 });
   };
-  for (let t = 0; t < count; t++) for (const o of around[t].keys()) if (t < o) offer(t, o);
+  for (let t = 0; t < count; t++) for (const key of around[t].keys()) if (t < key) offer(t, key);
   for (let next = queue.pop(); next; next = queue.pop()) {
     const j = joins[next.item];
     if (
@@ -169,7 +169,7 @@ function gather(surface: Surface, cut: Uint8Array): Uint32Array[] {
     }
     around[b].clear();
     version[a]++;
-    for (const o of around[a].keys()) offer(Math.min(a, o), Math.max(a, o));
+    for (const key of around[a].keys()) offer(Math.min(a, key), Math.max(a, key));
   }
   return listsOf(count, (t) => groups.find(t));
 }

@@ -60,11 +60,11 @@ export function projected(surface: Surface, triangles: Uint32Array): Flat {
 export function meanNormal(surface: Surface, triangles: ArrayLike<number>): [number, number, number] {
   let [x, y, z] = [0, 0, 0];
   for (let i = 0; i < triangles.length; i++) {
-    const t = triangles[i];
-    const a = surface.areas[t];
-    x += surface.normals[t * 3] * a;
-    y += surface.normals[t * 3 + 1] * a;
-    z += surface.normals[t * 3 + 2] * a;
+    const triangle = triangles[i];
+    const a = surface.areas[triangle];
+    x += surface.normals[triangle * 3] * a;
+    y += surface.normals[triangle * 3 + 1] * a;
+    z += surface.normals[triangle * 3 + 2] * a;
   }
   const l = Math.sqrt(x * x + y * y + z * z);
   return l > 1e-12 ? [x / l, y / l, z / l] : [0, 1, 0];
@@ -207,13 +207,13 @@ export function l2Of(surface: Surface, flat: Flat): number {
   let area = 0;
   let flatArea = 0;
   for (let i = 0; i < triangles.length; i++) {
-    const t = triangles[i];
-    const a = areas[t];
+    const triangle = triangles[i];
+    const a = areas[triangle];
     if (!(a > 0)) continue;
     const s = signedArea(uv, local, i);
     if (!(s > 0)) return Infinity;
     // Squared singular values, summed, from the two metrics.
-    const [p, q, r] = [corners[t * 3] * 3, corners[t * 3 + 1] * 3, corners[t * 3 + 2] * 3];
+    const [p, q, r] = [corners[triangle * 3] * 3, corners[triangle * 3 + 1] * 3, corners[triangle * 3 + 2] * 3];
     const [pa, pb, pc] = [local[i * 3] * 2, local[i * 3 + 1] * 2, local[i * 3 + 2] * 2];
     const [u1, v1, u2, v2] = [uv[pb] - uv[pa], uv[pb + 1] - uv[pa + 1], uv[pc] - uv[pa], uv[pc + 1] - uv[pa + 1]];
     let ee = 0;

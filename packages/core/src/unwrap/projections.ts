@@ -30,9 +30,9 @@ function along(surface: Surface, triangles: Uint32Array, direction: readonly num
 /** Every face seen along the one of six directions that it faces most; one chart for each piece that hangs together. */
 export function boxCharts(surface: Surface): Flat[] {
   const label = (t: number) => {
-    const n = normalAt(surface, t);
-    const k = [0, 1, 2].reduce((best, i) => (Math.abs(n[i]) > Math.abs(n[best]) + 1e-9 ? i : best), 0);
-    return k * 2 + (n[k] < 0 ? 1 : 0);
+    const normal = normalAt(surface, t);
+    const k = [0, 1, 2].reduce((best, i) => (Math.abs(normal[i]) > Math.abs(normal[best]) + 1e-9 ? i : best), 0);
+    return k * 2 + (normal[k] < 0 ? 1 : 0);
   };
   return pieces(surface, label).map(({ triangles, label: l }) => {
     const direction = [0, 0, 0];
@@ -72,8 +72,8 @@ export function cylindricalCharts(surface: Surface, axis: Axis): Flat[] {
   const centre = (t: number, k: number) =>
     (points[corners[t * 3] * 3 + k] + points[corners[t * 3 + 1] * 3 + k] + points[corners[t * 3 + 2] * 3 + k]) / 3;
   const label = (t: number) => {
-    const n = surface.normals[t * 3 + a];
-    if (Math.abs(n) > END) return n > 0 ? 2 : 3;
+    const normal = surface.normals[t * 3 + a];
+    if (Math.abs(normal) > END) return normal > 0 ? 2 : 3;
     return centre(t, c) >= middle[c] ? 0 : 1;
   };
   return pieces(surface, label).map(({ triangles, label: l }) => {

@@ -15,13 +15,13 @@ const BENT = 0.5;
 function quadsOf(surface: Surface): { quads: Quad[]; of: Int32Array } {
   const of = new Int32Array(surface.areas.length).fill(-1);
   const next = (s: number, by: number) => s - (s % 3) + ((s + by) % 3);
-  const quads = quadPairs(surface, BENT).map((d, i): Quad => {
-    const e = surface.twin[d];
-    const [t, o] = [Math.floor(d / 3), Math.floor(e / 3)];
+  const quads = quadPairs(surface, BENT).map((pair, i): Quad => {
+    const e = surface.twin[pair];
+    const [t, o] = [Math.floor(pair / 3), Math.floor(e / 3)];
     of[t] = i;
     of[o] = i;
     // Around: the two sides after the diagonal in one triangle, then the two in the other.
-    return { triangles: [t, o], sides: [next(d, 1), next(d, 2), next(e, 1), next(e, 2)] };
+    return { triangles: [t, o], sides: [next(pair, 1), next(pair, 2), next(e, 1), next(e, 2)] };
   });
   return { quads, of };
 }
@@ -39,7 +39,7 @@ export function stripCharts(surface: Surface): { flats: Flat[]; rest: Uint32Arra
     if (done[seed]) continue;
     flats.push(rectangleFrom(surface, quads, of, done, seed));
   }
-  const rest = Uint32Array.from([...of.keys()].filter((t) => of[t] < 0));
+  const rest = Uint32Array.from([...of.keys()].filter((key) => of[key] < 0));
   return { flats, rest };
 }
 
@@ -113,8 +113,10 @@ function eastOf(surface: Surface, quad: Quad): number {
 
 function sideLength(surface: Surface, side: number): number {
   const [a, b] = sideEnds(surface.corners, side).map((v) => v * 3);
-  const p = surface.points;
-  return Math.sqrt((p[a] - p[b]) ** 2 + (p[a + 1] - p[b + 1]) ** 2 + (p[a + 2] - p[b + 2]) ** 2);
+  const points = surface.points;
+  return Math.sqrt(
+    (points[a] - points[b]) ** 2 + (points[a + 1] - points[b + 1]) ** 2 + (points[a + 2] - points[b + 2]) ** 2,
+  );
 }
 
 function laid(surface: Surface, quads: Quad[], cells: Cell[]): Flat {

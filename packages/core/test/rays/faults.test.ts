@@ -39,7 +39,7 @@ function joined(...shapes: Shape[]): Shape {
 
 const placed = (shape: Shape, u: number, v: number, by: number): Shape => ({
   ...shape,
-  uvs: (shape.uvs as number[]).map((t, i) => (i % 2 === 0 ? u : v) + t * by),
+  uvs: (shape.uvs as number[]).map((uv, i) => (i % 2 === 0 ? u : v) + uv * by),
 });
 
 describe('missed', () => {

@@ -134,7 +134,9 @@ test('by place: a bolt goes to the bolt, not to the panel that it sits on, and w
   const boxes = new Map(objects.map((object) => [object, objectBox(models[0], object)]));
   const of = (end: string) => objects.filter((object) => object.name.endsWith(end));
   const found = pairByPlace(of('high'), of('low'), boxes, [0, 0, 9]);
-  const partners = Object.fromEntries(found.pairings.flatMap((p) => p.high.map((high) => [high.name, p.low[0].name])));
+  const partners = Object.fromEntries(
+    found.pairings.flatMap((pairing) => pairing.high.map((high) => [high.name, pairing.low[0].name])),
+  );
   expect(partners['bolt high']).toBe('bolt low');
   expect(partners['panel high']).toBe('panel low');
   expect(['nut low', 'pin low']).toContain(partners['nut high']);

@@ -70,10 +70,10 @@ function pointAt(surface: RecipeSurface, px: number, py: number): Point | null {
     const mix = (values: Float32Array) =>
       [0, 1, 2].map((k) => (1 - b - c) * values[t * 9 + k] + b * values[t * 9 + 3 + k] + c * values[t * 9 + 6 + k]);
     const n = mix(normals);
-    const l = Math.hypot(...n);
+    const length = Math.hypot(...n);
     return {
       p: mix(positions) as unknown as Vec,
-      n: n.map((v) => v / l) as unknown as Vec,
+      n: n.map((v) => v / length) as unknown as Vec,
       part: surface.part[t],
       px,
       py,
@@ -136,8 +136,8 @@ function value(
       return Math.max(
         ...condition.points.map(({ at, radius }) => {
           const r = radius / 1000;
-          const d = Math.hypot(p[0] - at[0], p[1] - at[1], p[2] - at[2]);
-          const t = condition.falloff > 0 ? clamp((r - d) / (r * condition.falloff)) : Number(d <= r);
+          const length = Math.hypot(p[0] - at[0], p[1] - at[1], p[2] - at[2]);
+          const t = condition.falloff > 0 ? clamp((r - length) / (r * condition.falloff)) : Number(length <= r);
           return t * t * (3 - 2 * t);
         }),
       );

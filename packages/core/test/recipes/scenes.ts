@@ -48,8 +48,8 @@ export function sixSides({ side = 96, gap = 4, squares = 1, ball = false }: Scen
       let p = out.map((o, k) => o + u * right[k] + v * up[k]) as Vec;
       let [n, t] = [out, right];
       if (ball) {
-        const l = Math.hypot(...p);
-        p = p.map((x) => x / l) as Vec;
+        const length = Math.hypot(...p);
+        p = p.map((x) => x / length) as Vec;
         n = p;
         const along = right[0] * n[0] + right[1] * n[1] + right[2] * n[2];
         const flat = right.map((x, k) => x - along * n[k]) as Vec;

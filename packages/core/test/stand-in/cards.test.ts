@@ -4,7 +4,8 @@ import type { Point } from '../../src/math/outline.ts';
 import { cardScale, cardSides, convexOutline, withFewerCorners } from '../../src/stand-in/cards.ts';
 import { runs } from '../sampling.ts';
 
-const turn = (a: Point, b: Point, c: Point) => (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0]);
+const turn = (a: Point, b: Point, point: Point) =>
+  (b[0] - a[0]) * (point[1] - a[1]) - (b[1] - a[1]) * (point[0] - a[0]);
 
 const points = fc.array(
   fc.tuple(fc.double({ min: -5, max: 5, noNaN: true }), fc.double({ min: -5, max: 5, noNaN: true })),

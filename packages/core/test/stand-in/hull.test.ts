@@ -79,9 +79,9 @@ describe('winding numbers', () => {
     const random = numbers(3);
     for (let i = 0; i < 200; i++) {
       const p = [0, 1, 2].map(() => random() * 4 - 2);
-      const r = Math.hypot(...p);
-      if (Math.abs(r - 1) < 0.05) continue;
-      expect(Math.abs(winding.at(p[0], p[1], p[2]) - Number(r < 1))).toBeLessThan(0.03);
+      const length = Math.hypot(...p);
+      if (Math.abs(length - 1) < 0.05) continue;
+      expect(Math.abs(winding.at(p[0], p[1], p[2]) - Number(length < 1))).toBeLessThan(0.03);
     }
   });
 });

@@ -80,8 +80,8 @@ export function parcelEmblem(side = 512): Uint8Array {
       const [u, v] = [((x + 0.5) / side) * 2 - 1, ((y + 0.5) / side) * 2 - 1];
       const px = 2 / side;
       const cover = (d: number) => clamp(d / px + 0.5);
-      const r = Math.hypot(u, v + 0.24);
-      const ring = cover(0.05 - Math.abs(r - 0.62));
+      const length = Math.hypot(u, v + 0.24);
+      const ring = cover(0.05 - Math.abs(length - 0.62));
       const half = 0.32;
       const box = cover(0.035 - Math.abs(Math.max(Math.abs(u), Math.abs(v + 0.2)) - half));
       const tape = cover(0.05 - Math.abs(u)) * cover(half - Math.abs(v + 0.2));

@@ -86,7 +86,7 @@ export async function makePalette(options: PaletteOptions): Promise<PaletteRepor
     }
   }
   const paints: Painted[] = [];
-  for (const r of read) for (const face of r.faces) for (const f of face.faces) if (f) paints.push(f);
+  for (const r of read) for (const face of r.faces) for (const painted of face.faces) if (painted) paints.push(painted);
   if (paints.length === 0)
     throw new InputError('palette', 'no face shows one colour alone; nothing can go to a palette');
   let gathered: ReturnType<typeof gatherPalette>;
@@ -168,7 +168,7 @@ async function draw(
   size: number,
   side: number,
 ): Promise<Maps> {
-  const map = async (colour: (s: Swatch) => readonly number[]) => {
+  const map = async (colour: (swatch: Swatch) => readonly number[]) => {
     const data = new Uint8Array(size * size * 3);
     swatches.forEach((swatch, i) => {
       const [r, g, b] = colour(swatch);

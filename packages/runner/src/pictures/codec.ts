@@ -59,10 +59,10 @@ export async function decodeImage(
 /** Hash of what an image looks like: size, bits and pixels. Duplicates have the same. */
 export function pixelHash(raster: Raster): string {
   // Half of the longest BLAKE2b: twice as fast here as SHA-256, and every picture of a survey passes.
-  const h = createHash('blake2b512');
-  h.update(`${raster.width} ${raster.height} ${raster.bits} `);
-  h.update(new Uint8Array(raster.data.buffer, raster.data.byteOffset, raster.data.byteLength));
-  return h.digest('hex').slice(0, 64);
+  const hash = createHash('blake2b512');
+  hash.update(`${raster.width} ${raster.height} ${raster.bits} `);
+  hash.update(new Uint8Array(raster.data.buffer, raster.data.byteOffset, raster.data.byteLength));
+  return hash.digest('hex').slice(0, 64);
 }
 
 /** PNG of interleaved bytes; deterministic. */

@@ -23,13 +23,18 @@ export interface ToMetalRough {
 export const compositionTasks = taskGroup('composition', {
   compose: composePicture,
 
-  async toPng(m: ToPng): Promise<Uint8Array> {
-    return rasterPng(await decodeImage(m.path, m.name, m.bytes, m.as));
+  async toPng(toPng: ToPng): Promise<Uint8Array> {
+    return rasterPng(await decodeImage(toPng.path, toPng.name, toPng.bytes, toPng.as));
   },
 
-  async toMetalRough(m: ToMetalRough): Promise<{ baseColor: Uint8Array; metallicRoughness: Uint8Array }> {
-    const read = async (p: ToMetalRough['diffuse']) => (p ? decodeImage(m.path, p.name, p.bytes, 'colour') : null);
-    const maps = metallicRoughnessMaps(await read(m.diffuse), await read(m.specular), m.factors);
+  async toMetalRough(toMetalRough: ToMetalRough): Promise<{ baseColor: Uint8Array; metallicRoughness: Uint8Array }> {
+    const read = async (p: ToMetalRough['diffuse']) =>
+      p ? decodeImage(toMetalRough.path, p.name, p.bytes, 'colour') : null;
+    const maps = metallicRoughnessMaps(
+      await read(toMetalRough.diffuse),
+      await read(toMetalRough.specular),
+      toMetalRough.factors,
+    );
     return {
       baseColor: await rasterPng(maps.baseColor),
       metallicRoughness: await rasterPng(maps.metallicRoughness),

@@ -4,7 +4,7 @@ import { compositionTasks, type ToMetalRough, type ToPng } from './composition-t
 
 /** Work on pictures while files are read; in a job's worker threads it runs side by side. */
 export interface PictureWork {
-  compose(c: Composition): Promise<Uint8Array>;
+  compose(composition: Composition): Promise<Uint8Array>;
   toPng(m: ToPng): Promise<Uint8Array>;
   toMetalRough(m: ToMetalRough): Promise<{ baseColor: Uint8Array; metallicRoughness: Uint8Array }>;
 }

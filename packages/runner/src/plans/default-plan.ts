@@ -72,7 +72,7 @@ export async function planForEachObject(
 ): Promise<MergeDecisions> {
   await tangentsReady;
   let found = decisions;
-  for (const s of decisions.sheets.keys()) found = withSheet(found, s, leastSheet(basis, found, s, context));
+  for (const key of decisions.sheets.keys()) found = withSheet(found, key, leastSheet(basis, found, key, context));
   return found;
 }
 

@@ -74,7 +74,7 @@ export async function assignLoose(
       });
     }
   }
-  const changed = new Set([...byTarget.keys()].map((s) => targets[s].file));
+  const changed = new Set([...byTarget.keys()].map((key) => targets[key].file));
   for (const file of changed)
     await again(file, async () => {
       const old = results[file] as Model;

@@ -11,7 +11,7 @@ function usesOf(texture: Texture): Set<string> {
     texture
       .getGraph()
       .listParentEdges(texture)
-      .map((e) => e.getName()),
+      .map((edge) => edge.getName()),
   );
 }
 
@@ -150,16 +150,16 @@ async function convertGlossiness(
     to.setExtension('KHR_texture_transform', info.getExtension('KHR_texture_transform'));
   }
   for (const texture of [diffuse, specular])
-    if (texture?.listParents().every((p) => p.propertyType === 'Root')) texture.dispose();
+    if (texture?.listParents().every((parent) => parent.propertyType === 'Root')) texture.dispose();
   return true;
 }
 
 function transformOf(info: { getExtension(name: string): unknown }): unknown {
-  const t = info.getExtension('KHR_texture_transform') as {
+  const extension = info.getExtension('KHR_texture_transform') as {
     getOffset(): number[];
     getScale(): number[];
     getRotation(): number;
     getTexCoord(): number | null;
   };
-  return [t.getOffset(), t.getScale(), t.getRotation(), t.getTexCoord()];
+  return [extension.getOffset(), extension.getScale(), extension.getRotation(), extension.getTexCoord()];
 }

@@ -87,5 +87,5 @@ export async function unpackArchive<T>(
   }
   const done = await Promise.all(work);
   if (failure) throw failure;
-  return done.filter((d): d is Awaited<T> & T => d !== null);
+  return done.filter((awaited): awaited is Awaited<T> & T => awaited !== null);
 }

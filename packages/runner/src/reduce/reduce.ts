@@ -67,8 +67,9 @@ export function compact(document: Document, primitive: Primitive, indices: Uint3
   };
   for (const semantic of primitive.listSemantics())
     primitive.setAttribute(semantic, pick(primitive.getAttribute(semantic) as Accessor));
-  for (const t of primitive.listTargets())
-    for (const semantic of t.listSemantics()) t.setAttribute(semantic, pick(t.getAttribute(semantic) as Accessor));
+  for (const target of primitive.listTargets())
+    for (const semantic of target.listSemantics())
+      target.setAttribute(semantic, pick(target.getAttribute(semantic) as Accessor));
   primitive.setMode(4).setIndices(
     document
       .createAccessor()

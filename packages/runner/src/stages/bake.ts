@@ -141,7 +141,7 @@ async function bakeMaterial(
   const shared = {
     input: { look: material.look, textures, triangles, maps, samples: decisions.samples },
     tiles,
-    lists: Array.from(tiles, (t) => lists.get(t) as Uint32Array),
+    lists: Array.from(tiles, (tile) => lists.get(tile) as Uint32Array),
     next: new Int32Array(new SharedArrayBuffer(4)),
     done: new Int32Array(new SharedArrayBuffer(4)),
     cancel: scope.cancel,

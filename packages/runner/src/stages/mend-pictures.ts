@@ -81,7 +81,7 @@ function senseOf(texture: Texture): 'colour' | 'normal' | 'data' {
   const uses = texture
     .getGraph()
     .listParentEdges(texture)
-    .map((e) => e.getName());
+    .map((edge) => edge.getName());
   if (uses.some((u) => /^(baseColor|emissive|sheenColor|specularColor|diffuse)Texture$/.test(u))) return 'colour';
   return uses.includes('normalTexture') ? 'normal' : 'data';
 }

@@ -58,8 +58,8 @@ export function surveyPage(i: ReportInput): string {
   const textures = [...details.pictures]
     .sort((a, b) => b.bytes[format] * b.copies - a.bytes[format] * a.copies)
     .map(
-      (p) =>
-        `<tr><td>${picture(i.texturePictures.get(p.key), 32)} ${escaped(p.name)}</td><td>${p.width} × ${p.height}</td><td>${p.colour ? 'sRGB' : 'linear'}</td><td>${p.copies}</td><td>${Math.round(p.used * 100)} %</td><td>${bytes(p.bytes[format] * p.copies)}</td></tr>`,
+      (pictureFacts) =>
+        `<tr><td>${picture(i.texturePictures.get(pictureFacts.key), 32)} ${escaped(pictureFacts.name)}</td><td>${pictureFacts.width} × ${pictureFacts.height}</td><td>${pictureFacts.colour ? 'sRGB' : 'linear'}</td><td>${pictureFacts.copies}</td><td>${Math.round(pictureFacts.used * 100)} %</td><td>${bytes(pictureFacts.bytes[format] * pictureFacts.copies)}</td></tr>`,
     );
   const findings = report.findings.map((finding) => {
     const saves = [

@@ -135,8 +135,12 @@ class Run {
     const keys = await this.loadImages(file, opened, count);
     if (count.drawCalls === 0) this.problem(file, 'draws nothing');
     if (!counted) return;
-    for (const m of count.materials)
-      this.materials.push({ file, name: json.materials?.[m]?.name ?? '', content: contentOf(opened, m, keys) });
+    for (const material of count.materials)
+      this.materials.push({
+        file,
+        name: json.materials?.[material]?.name ?? '',
+        content: contentOf(opened, material, keys),
+      });
     this.models.push({
       file,
       drawCalls: count.drawCalls,

@@ -88,5 +88,5 @@ export function dropUnused(document: Document): void {
   );
   for (const material of root.listMaterials()) if (!used.has(material)) material.dispose();
   for (const texture of root.listTextures())
-    if (texture.listParents().every((p) => p.propertyType === 'Root')) texture.dispose();
+    if (texture.listParents().every((parent) => parent.propertyType === 'Root')) texture.dispose();
 }

@@ -52,4 +52,4 @@ export type JobMessage =
   | { type: 'failed'; message: string };
 
 /** Tells the server. */
-export type Emit = (m: JobMessage) => void;
+export type Emit = (jobMessage: JobMessage) => void;

@@ -16,7 +16,7 @@ export type JobEnd = LastMessage | { type: 'ended'; error: Error | null };
 /** A thread that does one job after another. */
 export class JobThread {
   private readonly worker: Worker;
-  private hear: ((m: JobMessage) => void) | null = null;
+  private hear: ((jobMessage: JobMessage) => void) | null = null;
   private ended: ((error: Error | null) => void) | null = null;
   alive = true;
 

@@ -23,10 +23,10 @@ export const STAGE_OF: Record<JobKind, Stage> = {
 
 /** One short text for the sources of a project and whatever else results depend on. */
 export function stampOver(sources: ProjectState['sources'], text = ''): string {
-  const h = createHash('sha256');
-  for (const path of Object.keys(sources).sort()) h.update(`${path}\0${sources[path].hash}\n`);
-  h.update(text);
-  return h.digest('hex').slice(0, 24);
+  const hash = createHash('sha256');
+  for (const path of Object.keys(sources).sort()) hash.update(`${path}\0${sources[path].hash}\n`);
+  hash.update(text);
+  return hash.digest('hex').slice(0, 24);
 }
 
 /** One text for the files and how they are read, whatever is done to their faces. */

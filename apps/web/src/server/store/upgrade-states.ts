@@ -114,10 +114,10 @@ function noteStamps(stamps: Stamps, old: OldState, state: ProjectState): void {
 
 /** The stamp that results of a kind had then. */
 function oldStamp({ decisions, sources }: OldState, kind: JobKind): string {
-  const h = createHash('sha256');
-  for (const path of Object.keys(sources).sort()) h.update(`${path}\0${sources[path].hash}\n`);
-  h.update(canonicalJson(oldRead(decisions, kind)));
-  return h.digest('hex').slice(0, 24);
+  const hash = createHash('sha256');
+  for (const path of Object.keys(sources).sort()) hash.update(`${path}\0${sources[path].hash}\n`);
+  hash.update(canonicalJson(oldRead(decisions, kind)));
+  return hash.digest('hex').slice(0, 24);
 }
 
 const pick = (d: Record<string, unknown>, keys: readonly string[]) => Object.fromEntries(keys.map((k) => [k, d[k]]));
@@ -133,7 +133,9 @@ function oldRead(d: Record<string, unknown>, kind: JobKind): unknown {
     case 'light':
       return { ...common, light: d.light };
     case 'layout': {
-      const sheets = (d.sheets as Record<string, unknown>[]).map((s) => pick(s, ['id', 'kind', 'size', 'height']));
+      const sheets = (d.sheets as Record<string, unknown>[]).map((sheet) =>
+        pick(sheet, ['id', 'kind', 'size', 'height']),
+      );
       const plan = ['routes', 'rules', 'weights', 'bakeRepeats', 'cutRepeats', 'keepTurn', 'vertexColours'];
       return { ...common, ...pick(d, ['repairs', ...plan, 'maxRepeats', 'keepAll']), sheets };
     }

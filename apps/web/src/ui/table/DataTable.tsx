@@ -108,7 +108,7 @@ function useChoosing<Row extends object>(
   const anchor = useRef(0);
   // What is selected elsewhere comes into sight; what is selected here is there already.
   const own = useRef(false);
-  const firstSelected = useMemo(() => shown.findIndex((r) => selected.has(rowKey(r))), [shown, selected, rowKey]);
+  const firstSelected = useMemo(() => shown.findIndex((row) => selected.has(rowKey(row))), [shown, selected, rowKey]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: only a change of the selection moves the table
   useEffect(() => {
     if (own.current || firstSelected < 0) {

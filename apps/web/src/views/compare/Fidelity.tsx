@@ -34,21 +34,21 @@ export function Fidelity({ job, fidelity, onLook }: FidelityProps) {
         ))}
       </div>
       <ul className={css.distances} aria-label="Worst view from each distance">
-        {fidelity.distances.map((d) => (
-          <li key={d.distance} data-worse={isWorse(d)}>
-            <b>{decibels(d.psnr)}</b>{' '}
+        {fidelity.distances.map((distance) => (
+          <li key={distance.distance} data-worse={isWorse(distance)}>
+            <b>{decibels(distance.psnr)}</b>{' '}
             <button
               type="button"
               className={css.look}
               title="Look at the worst view from there"
-              onClick={() => look(fidelity.worstView, d.distance)}
+              onClick={() => look(fidelity.worstView, distance.distance)}
             >
-              {DISTANCE_SAID[d.distance] ?? `${d.distance} ×`}
+              {DISTANCE_SAID[distance.distance] ?? `${distance.distance} ×`}
             </button>
-            {d.truth ? (
+            {distance.truth ? (
               <em title="Held against the original's textures at their finest level, sixteen samples a pixel">
-                {isWorse(d) ? 'worse than' : 'as good as'} the original: {decibels(d.truth.result)} against its full
-                textures, the original {decibels(d.truth.original)}
+                {isWorse(distance) ? 'worse than' : 'as good as'} the original: {decibels(distance.truth.result)}{' '}
+                against its full textures, the original {decibels(distance.truth.original)}
               </em>
             ) : null}
           </li>

@@ -39,9 +39,9 @@ export const FlowBands = memo(function FlowBands({ survey, forecast, rows, carri
     const measure = () => {
       const own = el.getBoundingClientRect();
       const targets = new Map<string, [number, number]>();
-      for (const t of board.querySelectorAll<HTMLElement>('[data-flow-target]')) {
-        const box = t.getBoundingClientRect();
-        targets.set(t.dataset.flowTarget as string, [box.top - own.top, box.height]);
+      for (const element of board.querySelectorAll<HTMLElement>('[data-flow-target]')) {
+        const box = element.getBoundingClientRect();
+        targets.set(element.dataset.flowTarget as string, [box.top - own.top, box.height]);
       }
       const list = board.querySelector<HTMLElement>('[data-flow-list]')?.getBoundingClientRect() ?? own;
       setFrame({ width: own.width, top: list.top - own.top, list: list.height, targets });
@@ -49,7 +49,7 @@ export const FlowBands = memo(function FlowBands({ survey, forecast, rows, carri
     measure();
     const seen = new ResizeObserver(measure);
     seen.observe(el);
-    for (const t of board.querySelectorAll('[data-flow-target]')) seen.observe(t);
+    for (const element of board.querySelectorAll('[data-flow-target]')) seen.observe(element);
     const right = board.querySelector('[data-flow-sheets]');
     right?.addEventListener('scroll', measure);
     return () => {

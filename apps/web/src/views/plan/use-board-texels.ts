@@ -21,7 +21,9 @@ export function boardPictures(
     if (!look || asked.has(material) || islands.length === 0) return [];
     asked.add(material);
     const [model, part] = islands[0];
-    const slot = survey.slots.find((one) => one.model === model && one.parts.some((p) => p.part === part));
+    const slot = survey.slots.find(
+      (one) => one.model === model && one.parts.some((partFacts) => partFacts.part === part),
+    );
     const key = slot?.images.baseColor;
     if (!look.picture || !key) return [{ url: null, material, look: { ...look, picture: null } }];
     return [{ url: `/api/jobs/${surveyJob}/files/thumbs/${key}.png`, material, look }];

@@ -53,10 +53,10 @@ export function MemoryMap({ project, survey }: { project: ProjectView; survey: S
           label: { ...TYPE, color: '#12201f', overflow: 'truncate' },
           upperLabel: { show: true, height: 18, ...TYPE, color: ink.ink, backgroundColor: ink.paper },
           data: children
-            .filter((m) => m.children.length > 0)
-            .map((m, i) => ({
-              ...m,
-              children: m.children.map((t) => ({
+            .filter((child) => child.children.length > 0)
+            .map((child, i) => ({
+              ...child,
+              children: child.children.map((t) => ({
                 ...t,
                 itemStyle: t.over ? { color: ink.fault } : { color: indexColour(i) },
               })),

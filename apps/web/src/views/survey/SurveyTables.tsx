@@ -56,7 +56,7 @@ export function SurveyTables({
   project: ProjectView;
   survey: SurveyView;
   what: TableName;
-  onWhat: (t: TableName) => void;
+  onWhat: (tableName: TableName) => void;
 }) {
   const [filter, setFilter] = useState('');
   const [sorts, setSorts] = useState(FIRST_SORT);
@@ -88,7 +88,7 @@ export function SurveyTables({
     label: string;
     columns: Column<Row>[];
     rows: Row[];
-    rowKey: (r: Row) => string;
+    rowKey: (row: Row) => string;
     selected: ReadonlySet<string>;
     onSelect: (keys: string[], how: 'only' | 'toggle' | 'add') => void;
     onHover?: (key: string | null) => void;
@@ -98,8 +98,8 @@ export function SurveyTables({
       {...props}
       filter={filter}
       sort={sorts[what].key === '' ? { key: props.columns[props.columns.length - 1].key, down: true } : sorts[what]}
-      onSort={(s) => setSorts((all) => ({ ...all, [what]: s }))}
-      group={group as ((r: Row) => string) | null}
+      onSort={(sort) => setSorts((all) => ({ ...all, [what]: sort }))}
+      group={group as ((row: Row) => string) | null}
       onShown={(rows) => {
         shown.current = { columns: props.columns as Column<never>[], rows: rows as never[] };
       }}

@@ -63,7 +63,7 @@ export function BaysView(props: ViewProps & { switcher: ReactNode }) {
   const { survey, decisions } = project;
   const { islands, gathering, problem } = useIslands(project);
   const packing = usePacking(islands, decisions, (found) => {
-    const names = [...found.keys()].map((s) => decisions.sheets[s].name);
+    const names = [...found.keys()].map((key) => decisions.sheets[key].name);
     edit(`Tighter layout of ${names.length === 1 ? names[0] : `${names.length} sheets`}`, (decisions) => ({
       ...decisions,
       sheets: withSearches(decisions.sheets, found),

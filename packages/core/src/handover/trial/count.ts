@@ -81,8 +81,8 @@ function meshesByRole(json: GltfJson): { drawn: { mesh: number; copies: number }
 
 function imagesOf(json: GltfJson, materials: ReadonlySet<number>): Map<number, Set<ImageSpace>> {
   const out = new Map<number, Set<ImageSpace>>();
-  for (const m of materials)
-    for (const { name, texture } of texturesOf(json.materials?.[m])) {
+  for (const material of materials)
+    for (const { name, texture } of texturesOf(json.materials?.[material])) {
       const image = imageOf(json, texture);
       if (image === undefined) continue;
       const spaces = out.get(image) ?? new Set();

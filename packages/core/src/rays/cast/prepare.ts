@@ -176,7 +176,7 @@ export function jobTiles(
   const tiles = Uint32Array.from([...lists.keys()].filter(inside).sort((a, b) => a - b));
   return {
     tiles,
-    lists: Array.from(tiles, (t) => lists.get(t) as Uint32Array),
-    surfaceLists: Array.from(tiles, (t) => other?.get(t)),
+    lists: Array.from(tiles, (tile) => lists.get(tile) as Uint32Array),
+    surfaceLists: Array.from(tiles, (tile) => other?.get(tile)),
   };
 }

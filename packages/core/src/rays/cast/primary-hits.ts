@@ -177,12 +177,12 @@ export class PrimaryHits {
             beyond.push(distance + Math.max(distance, this.reach[i]) * BEYOND);
             continue;
           }
-          const h = heightOf(i, distance);
-          if (this.triangle[i] >= 0 && Math.abs(this.height[i]) <= Math.abs(h)) continue;
+          const height = heightOf(i, distance);
+          if (this.triangle[i] >= 0 && Math.abs(this.height[i]) <= Math.abs(height)) continue;
           this.triangle[i] = triangle;
           this.u[i] = caster.u(k);
           this.v[i] = caster.v(k);
-          this.height[i] = h;
+          this.height[i] = height;
         }
         from = to;
       }
@@ -211,8 +211,8 @@ export class PrimaryHits {
     this.depth[i] *= brushed.inward;
     if (brushed.straight === 0) return;
     faceNormal(on.mesh, t, face);
-    const s = brushed.straight;
-    for (let k = 0; k < 3; k++) d[o + k] += (face[k] - d[o + k]) * s;
+    const straight = brushed.straight;
+    for (let k = 0; k < 3; k++) d[o + k] += (face[k] - d[o + k]) * straight;
     const l = Math.sqrt(d[o] ** 2 + d[o + 1] ** 2 + d[o + 2] ** 2);
     for (let k = 0; k < 3; k++) d[o + k] = l > 1e-9 ? d[o + k] / l : face[k];
   }

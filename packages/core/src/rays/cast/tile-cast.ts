@@ -146,7 +146,7 @@ function writeTile(
   frame: Frame,
   scratch: RayScratch,
   high: HitSurface,
-  at: (i: number, h: HitSurface) => boolean,
+  at: (i: number, hitSurface: HitSurface) => boolean,
 ): void {
   const { samples, hits } = scratch;
   const kinds = out.maps.map((map) => map.kind);
@@ -172,8 +172,8 @@ function writeTile(
       high.addNormalMap();
       kinds.forEach((kind, m) => {
         if (kind === 'id') {
-          const c = idAt(job, high, samples.triangle[k]);
-          colours.set(c, (colours.get(c) ?? 0) + 1);
+          const id = idAt(job, high, samples.triangle[k]);
+          colours.set(id, (colours.get(id) ?? 0) + 1);
           return;
         }
         sample(kind, job, scratch, high, k, value);

@@ -27,10 +27,10 @@ export function cageFaults(target: LowTarget): MeshFault[] {
     for (let i = 0; i < caster.count; i++) {
       const t = caster.triangle(i);
       if (t < 0 || found.has(t)) continue;
-      const e = edges[i];
-      const f = e % 3 === 2 ? e - 2 : e + 1;
+      const edge = edges[i];
+      const f = edge % 3 === 2 ? edge - 2 : edge + 1;
       const near = [placeOf(t * 3), placeOf(t * 3 + 1), placeOf(t * 3 + 2)];
-      if (near.includes(placeOf(e)) || near.includes(placeOf(f))) continue;
+      if (near.includes(placeOf(edge)) || near.includes(placeOf(f))) continue;
       found.set(t, { kind: 'cage crossing itself', triangle: t, corner: -1 });
     }
     caster.clear();
@@ -38,13 +38,26 @@ export function cageFaults(target: LowTarget): MeshFault[] {
   };
   for (let e = 0; e < target.count * 3; e++) {
     const f = e % 3 === 2 ? e - 2 : e + 1;
-    const p = cage.positions;
-    const d = [p[f * 3] - p[e * 3], p[f * 3 + 1] - p[e * 3 + 1], p[f * 3 + 2] - p[e * 3 + 2]];
+    const positions = cage.positions;
+    const d = [
+      positions[f * 3] - positions[e * 3],
+      positions[f * 3 + 1] - positions[e * 3 + 1],
+      positions[f * 3 + 2] - positions[e * 3 + 2],
+    ];
     const l = Math.sqrt(d[0] ** 2 + d[1] ** 2 + d[2] ** 2);
     if (!(l > 0)) continue;
     if (caster.full) flush();
     edges.push(e);
-    caster.add(p[e * 3], p[e * 3 + 1], p[e * 3 + 2], d[0] / l, d[1] / l, d[2] / l, l * ENDS, l * (1 - ENDS));
+    caster.add(
+      positions[e * 3],
+      positions[e * 3 + 1],
+      positions[e * 3 + 2],
+      d[0] / l,
+      d[1] / l,
+      d[2] / l,
+      l * ENDS,
+      l * (1 - ENDS),
+    );
   }
   flush();
   return [...found.values()].sort((a, b) => a.triangle - b.triangle);

@@ -47,13 +47,13 @@ export function countTexels(out: RayMaps, pairings: number): TexelCounts[] {
     if (out.pairing[i] === 0) continue;
     const c = counts[out.pairing[i] - 1];
     c.texels++;
-    const f = out.faults[i];
-    if (f === 0) continue;
-    if (f & FAULT.missed) c.missed++;
-    if (f & FAULT.stray) c.stray++;
-    if (f & FAULT.skewed) c.skewed++;
-    if (f & FAULT.clash) c.clash++;
-    if (f & FAULT.thin) c.thin++;
+    const fault = out.faults[i];
+    if (fault === 0) continue;
+    if (fault & FAULT.missed) c.missed++;
+    if (fault & FAULT.stray) c.stray++;
+    if (fault & FAULT.skewed) c.skewed++;
+    if (fault & FAULT.clash) c.clash++;
+    if (fault & FAULT.thin) c.thin++;
   }
   return counts;
 }

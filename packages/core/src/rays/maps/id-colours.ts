@@ -141,8 +141,8 @@ export function idsOf(
   if (by === 'island' || by === 'vertex-color') return { ids: meshes.map(() => null), legend: [] };
   if (by === 'own-colour') return ownColours(meshes);
   const tables = meshes.map((mesh, i) => {
-    const t = namesOf(mesh, by, groups);
-    return by === 'piece' ? { ...t, names: t.names.map((name) => `${i} ${name}`) } : t;
+    const names = namesOf(mesh, by, groups);
+    return by === 'piece' ? { ...names, names: names.names.map((name) => `${i} ${name}`) } : names;
   });
   const colours = idColours(tables.flatMap((table) => table.names));
   return {

@@ -178,12 +178,12 @@ function findMove(
     let count = 0;
     let off = 0;
     for (const sceneObject of low) {
-      const c = centreOf(box(sceneObject));
+      const centre = centreOf(box(sceneObject));
       let d = Number.POSITIVE_INFINITY;
       for (const h of high) {
         if (!alike(box(sceneObject), box(h))) continue;
         const e = centreOf(box(h));
-        d = Math.min(d, Math.hypot(e[0] - c[0] - way[0], e[1] - c[1] - way[1], e[2] - c[2] - way[2]));
+        d = Math.min(d, Math.hypot(e[0] - centre[0] - way[0], e[1] - centre[1] - way[1], e[2] - centre[2] - way[2]));
       }
       if (d > near) continue;
       count++;

@@ -175,11 +175,11 @@ export function faceNormal(
   out: Float64Array | number[],
 ): number {
   const { indices, positions } = mesh;
-  const l = crossOf(positions, indices[t * 3], indices[t * 3 + 1], indices[t * 3 + 2], out);
-  out[0] = l > 0 ? out[0] / l : 0;
-  out[1] = l > 0 ? out[1] / l : 1;
-  out[2] = l > 0 ? out[2] / l : 0;
-  return l;
+  const cross = crossOf(positions, indices[t * 3], indices[t * 3 + 1], indices[t * 3 + 2], out);
+  out[0] = cross > 0 ? out[0] / cross : 0;
+  out[1] = cross > 0 ? out[1] / cross : 1;
+  out[2] = cross > 0 ? out[2] / cross : 0;
+  return cross;
 }
 
 /** Normals of corners from a mesh's vertices; a source without normals gets those of its planes. */

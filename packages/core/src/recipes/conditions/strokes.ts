@@ -26,7 +26,7 @@ export class StrokeField {
   constructor(private readonly strokes: Strokes) {
     let copies: Vector[] = [[1, 1, 1]];
     for (const axis of strokes.mirror)
-      copies = copies.concat(copies.map((s) => s.map((v, k) => (k === 'xyz'.indexOf(axis) ? -v : v)) as Vector));
+      copies = copies.concat(copies.map((copy) => copy.map((v, k) => (k === 'xyz'.indexOf(axis) ? -v : v)) as Vector));
     for (const sign of copies) this.addCopy(sign);
     const widest = Math.max(...this.marks.map(({ radius }) => Math.max(...radius)));
     this.grid = new SpaceGrid(this.marks.map(boxOf), widest * 2);

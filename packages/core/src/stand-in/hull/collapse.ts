@@ -110,27 +110,31 @@ class Collapsing {
   }
 
   private push(a: number, b: number): void {
-    const q = this.sum;
-    for (let k = 0; k < Q; k++) q[k] = this.quadrics[a * Q + k] + this.quadrics[b * Q + k];
-    const p = this.positions;
-    const end = (v: number) => [p[v * 3], p[v * 3 + 1], p[v * 3 + 2]] as [number, number, number];
+    const sum = this.sum;
+    for (let k = 0; k < Q; k++) sum[k] = this.quadrics[a * Q + k] + this.quadrics[b * Q + k];
+    const positions = this.positions;
+    const end = (v: number) =>
+      [positions[v * 3], positions[v * 3 + 1], positions[v * 3 + 2]] as [number, number, number];
     const [from, to] = [end(a), end(b)];
     const middle = [0, 1, 2].map((k) => (from[k] + to[k]) / 2) as [number, number, number];
     let at = middle;
-    let cost = errorAt(q, at);
-    const best = solve3([q[0], q[1], q[2], q[1], q[4], q[5], q[2], q[5], q[7]], [-q[3], -q[6], -q[8]]);
+    let cost = errorAt(sum, at);
+    const best = solve3(
+      [sum[0], sum[1], sum[2], sum[1], sum[4], sum[5], sum[2], sum[5], sum[7]],
+      [-sum[3], -sum[6], -sum[8]],
+    );
     const length = Math.hypot(to[0] - from[0], to[1] - from[1], to[2] - from[2]);
     const near = (x: readonly number[]) =>
       Math.hypot(x[0] - middle[0], x[1] - middle[1], x[2] - middle[2]) <= 1.5 * length;
     for (const other of best && near(best) ? [best, from, to] : [from, to]) {
-      const e = errorAt(q, other);
-      if (e >= cost) continue;
-      cost = e;
+      const error = errorAt(sum, other);
+      if (error >= cost) continue;
+      cost = error;
       at = other;
     }
     const [low, high] = a < b ? [a, b] : [b, a];
     cost = Math.max(0, cost);
-    const metres = Math.sqrt(cost / Math.max(q[10], 1e-300));
+    const metres = Math.sqrt(cost / Math.max(sum[10], 1e-300));
     // A hair for the length, so that flat regions are thinned out evenly.
     this.queue.push({
       cost: cost + length ** 4 * 1e-9,
@@ -184,8 +188,8 @@ class Collapsing {
 
   /** Square of the longest side. */
   private longest(corners: readonly number[], moved: number, at: readonly number[]): number {
-    const p = this.positions;
-    const place = (v: number, k: number) => (v === moved ? at[k] : p[v * 3 + k]);
+    const positions = this.positions;
+    const place = (v: number, k: number) => (v === moved ? at[k] : positions[v * 3 + k]);
     let most = 0;
     for (let i = 0; i < 3; i++) {
       const [v, w] = [corners[i], corners[(i + 1) % 3]];

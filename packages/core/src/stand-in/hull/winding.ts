@@ -56,7 +56,7 @@ export class WindingNumber {
 
   private summarise(cluster: number, from: number, to: number): void {
     const { positions: p, indices } = this.mesh;
-    const n = this.numbers;
+    const numbers = this.numbers;
     const o = cluster * NUMBERS;
     let weight = 0;
     for (let i = from; i < to; i++) {
@@ -65,18 +65,19 @@ export class WindingNumber {
       const area = Math.hypot(...normal);
       weight += area;
       for (let k = 0; k < 3; k++) {
-        n[o + k] += (area * (p[a + k] + p[b + k] + p[c + k])) / 3;
-        n[o + 3 + k] += normal[k] / 2;
+        numbers[o + k] += (area * (p[a + k] + p[b + k] + p[c + k])) / 3;
+        numbers[o + 3 + k] += normal[k] / 2;
       }
     }
-    for (let k = 0; k < 3; k++) n[o + k] = weight > 0 ? n[o + k] / weight : p[indices[this.order[from] * 3] * 3 + k];
+    for (let k = 0; k < 3; k++)
+      numbers[o + k] = weight > 0 ? numbers[o + k] / weight : p[indices[this.order[from] * 3] * 3 + k];
     let radius = 0;
     for (let i = from; i < to; i++)
       for (let k = 0; k < 3; k++) {
         const v = indices[this.order[i] * 3 + k] * 3;
-        radius = Math.max(radius, Math.hypot(p[v] - n[o], p[v + 1] - n[o + 1], p[v + 2] - n[o + 2]));
+        radius = Math.max(radius, Math.hypot(p[v] - numbers[o], p[v + 1] - numbers[o + 1], p[v + 2] - numbers[o + 2]));
       }
-    n[o + 6] = radius;
+    numbers[o + 6] = radius;
   }
 
   /** The winding number at a point, whichever way the surface is turned. */

@@ -12,7 +12,11 @@ import type { JobMessage, JobOrder } from '../job-message.ts';
 import { writeView } from '../write-view.ts';
 
 /** Multiplies the decided light into the vertex colours of all models of a project. */
-export async function lightProject(order: JobOrder, scope: JobScope, emit: (m: JobMessage) => void): Promise<void> {
+export async function lightProject(
+  order: JobOrder,
+  scope: JobScope,
+  emit: (jobMessage: JobMessage) => void,
+): Promise<void> {
   const { light, reading, faces } = order.decisions;
   const recipe = vertexLightOf(light);
   if (!recipe) throw new InputError('Light', 'neither AO nor a sun is switched on');

@@ -111,7 +111,7 @@ export function LightForm({ light, slots, change }: LightFormProps) {
                 type="checkbox"
                 checked={receives(slot)}
                 onChange={() => {
-                  const next = slots.filter((s) => (s === slot) !== receives(s));
+                  const next = slots.filter((text) => (text === slot) !== receives(text));
                   change(`Light on ${slot}`, { ...light, slots: next.length === slots.length ? [] : next });
                 }}
               />

@@ -72,9 +72,9 @@ function Histogram({ histogram, outward, inward, onReach }: DistanceChartProps) 
   const outAt = drag?.which === 'outward' ? drag.at : outward;
   const inAt = drag?.which === 'inward' ? drag.at : inward;
   const metres = (event: React.PointerEvent, which: Which) => {
-    const r = box.current?.getBoundingClientRect();
-    if (!r) return 0;
-    const m = from + ((event.clientX - r.left) / r.width) * (to - from);
+    const dOMRect = box.current?.getBoundingClientRect();
+    if (!dOMRect) return 0;
+    const m = from + ((event.clientX - dOMRect.left) / dOMRect.width) * (to - from);
     return Math.max((to - from) / 400, which === 'outward' ? m : -m);
   };
   const handle = (which: Which, value: number) => {

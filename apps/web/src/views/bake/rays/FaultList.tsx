@@ -20,7 +20,7 @@ export function FaultList({
 }: {
   faults: readonly RayFault[];
   chosen: RayFault | null;
-  onChoose: (f: RayFault) => void;
+  onChoose: (rayFault: RayFault) => void;
 }) {
   if (faults.length === 0)
     return <p className={css.hint}>No fault: every ray met its own high-poly, straight enough.</p>;

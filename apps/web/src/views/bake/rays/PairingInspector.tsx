@@ -22,7 +22,7 @@ export function PairingInspector({ pairing: q, index, list }: PairingInspectorPr
   const found = list.reaches?.pairings.find((pairing) => pairing.name === q.name);
   const set = (label: string, part: Partial<PairingDecision>) => list.change(label, index, { ...q, ...part });
   const alone = new Set(list.alone.map(keyOf));
-  const one = (label: string, value: ObjectRef | null, none: string, put: (r: ObjectRef | null) => void) => (
+  const one = (label: string, value: ObjectRef | null, none: string, put: (objectRef: ObjectRef | null) => void) => (
     <Field label={label}>
       {(id) => (
         <select

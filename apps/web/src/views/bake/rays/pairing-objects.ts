@@ -20,8 +20,15 @@ export const keyOf = (objectRef: ObjectRef): string => `${objectRef.path}\u0000$
 
 /** All placed meshes of the sources, in their order. */
 export function projectObjects(survey: SurveyView | null): ProjectObject[] {
-  return (survey?.models ?? []).flatMap((m, model) =>
-    m.bodies.map((facts, i) => ({ model, path: m.path, name: facts.name, parts: [i], instance: 0, facts })),
+  return (survey?.models ?? []).flatMap((modelFacts, model) =>
+    modelFacts.bodies.map((facts, i) => ({
+      model,
+      path: modelFacts.path,
+      name: facts.name,
+      parts: [i],
+      instance: 0,
+      facts,
+    })),
   );
 }
 

@@ -91,7 +91,10 @@ export function RecipeView({ project, live, edit, add, switcher }: ViewProps & {
     if (!line) return [];
     const frames = 'look' in line.what && line.what.lay.by === 'side' ? [decalFrame(line.what.lay, MARKS)] : [];
     const points = hand.mode === 'places' ? (strokesIn(line.where)?.points ?? []) : [];
-    return [...frames, ...points.slice(-400).map((p) => ({ at: p.at, radius: p.radius / 1000, colour: MARKS }))];
+    return [
+      ...frames,
+      ...points.slice(-400).map((point) => ({ at: point.at, radius: point.radius / 1000, colour: MARKS })),
+    ];
   }, [line, hand.mode]);
   if (path === '')
     return (

@@ -145,7 +145,10 @@ function StrokeWords({ value, set }: { value: Of<'strokes'>; set: SetPart<Condit
           set(
             {
               ...value,
-              points: value.points.map((p) => ({ ...p, radius: Number(((p.radius * to) / radius).toPrecision(4)) })),
+              points: value.points.map((point) => ({
+                ...point,
+                radius: Number(((point.radius * to) / radius).toPrecision(4)),
+              })),
             },
             'Radius of marked places',
             trial,

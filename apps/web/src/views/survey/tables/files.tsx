@@ -26,7 +26,7 @@ export const SOURCE_COLUMNS: Column<SourceRow>[] = [
   },
 ];
 
-export const SOURCE_GROUPS: Record<string, (r: SourceRow) => string> = {
+export const SOURCE_GROUPS: Record<string, (sourceRow: SourceRow) => string> = {
   folder: (sourceRow) => sourceRow.path.split('/').slice(0, -1).join('/'),
   kind: (sourceRow) => sourceRow.kind,
   'used or not': (sourceRow) => (sourceRow.good ? 'used' : 'not used'),

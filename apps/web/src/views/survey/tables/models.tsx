@@ -53,7 +53,7 @@ export function modelColumns(format: TextureFormat): Column<FileRow>[] {
   ];
 }
 
-export const MODEL_GROUPS: Record<string, (r: FileRow) => string> = {
+export const MODEL_GROUPS: Record<string, (fileReport: FileRow) => string> = {
   folder: (report) => report.path.split('/').slice(0, -1).join('/'),
   kind: (report) => (report.path.split('.').pop() ?? '').toUpperCase(),
   'read or not': (report) => (report.ok ? 'read' : 'not read'),

@@ -65,7 +65,7 @@ export function slotColumns(project: ProjectView): Column<SlotRow>[] {
   ];
 }
 
-export const SLOT_GROUPS: Record<string, (r: SlotRow) => string> = {
+export const SLOT_GROUPS: Record<string, (slotRow: SlotRow) => string> = {
   model: (slotRow) => slotRow.path,
   'same look': (slotRow) => `${slotRow.name} and identical ones`,
   alpha: (slotRow) => ALPHA[slotRow.alphaMode],

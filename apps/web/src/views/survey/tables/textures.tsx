@@ -77,7 +77,7 @@ export function pictureColumns(project: ProjectView): Column<PictureRow>[] {
   ];
 }
 
-export const PICTURE_GROUPS: Record<string, (r: PictureRow) => string> = {
+export const PICTURE_GROUPS: Record<string, (pictureFacts: PictureRow) => string> = {
   size: (facts) => `${facts.width} × ${facts.height}`,
   use: (facts) => ({ colour: 'colours', normal: 'normals', data: 'data' })[facts.sense],
   copies: (facts) => (facts.copies > 1 ? 'duplicate' : 'single'),

@@ -57,66 +57,66 @@ export function UvPicture({ table, slot, picture, selected, hidden, caption, onP
   }, [box, size, tall]);
   const at = view ?? fitted;
   useEffect(() => {
-    const c = canvas.current;
-    if (!c) return;
-    const watch = new ResizeObserver(() => setSize({ w: c.clientWidth, h: c.clientHeight }));
-    watch.observe(c);
+    const current = canvas.current;
+    if (!current) return;
+    const watch = new ResizeObserver(() => setSize({ w: current.clientWidth, h: current.clientHeight }));
+    watch.observe(current);
     return () => watch.disconnect();
   }, []);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another slot is looked at as a whole
   useEffect(() => setView(null), [slot, box]);
   useEffect(() => {
-    const c = canvas.current;
-    const g = c?.getContext('2d');
-    if (!c || !g || size.w === 0) return;
+    const current = canvas.current;
+    const context = current?.getContext('2d');
+    if (!current || !context || size.w === 0) return;
     const ratio = Math.min(2, window.devicePixelRatio);
-    c.width = Math.round(size.w * ratio);
-    c.height = Math.round(size.h * ratio);
-    const style = getComputedStyle(c);
+    current.width = Math.round(size.w * ratio);
+    current.height = Math.round(size.h * ratio);
+    const style = getComputedStyle(current);
     const token = (name: string) => style.getPropertyValue(name).trim();
-    g.setTransform(ratio, 0, 0, ratio, 0, 0);
-    g.fillStyle = token('--stage');
-    g.fillRect(0, 0, size.w, size.h);
+    context.setTransform(ratio, 0, 0, ratio, 0, 0);
+    context.fillStyle = token('--stage');
+    context.fillRect(0, 0, size.w, size.h);
     const x = (u: number) => at.x + u * at.px;
     const y = (v: number) => at.y + v * at.px * tall;
-    drawTiles(g, picture, { ...at, py: at.px * tall }, size, token('--stage-rule'));
+    drawTiles(context, picture, { ...at, py: at.px * tall }, size, token('--stage-rule'));
     const path = (list: readonly number[]) => {
-      const p = new Path2D();
+      const path2D = new Path2D();
       for (const f of list) {
         const i = f * 6;
-        p.moveTo(x(table.uv[i]), y(table.uv[i + 1]));
-        p.lineTo(x(table.uv[i + 2]), y(table.uv[i + 3]));
-        p.lineTo(x(table.uv[i + 4]), y(table.uv[i + 5]));
-        p.closePath();
+        path2D.moveTo(x(table.uv[i]), y(table.uv[i + 1]));
+        path2D.lineTo(x(table.uv[i + 2]), y(table.uv[i + 3]));
+        path2D.lineTo(x(table.uv[i + 4]), y(table.uv[i + 5]));
+        path2D.closePath();
       }
-      return p;
+      return path2D;
     };
     const outline = path(faces.length > MANY ? faces.filter((face) => selected[face]) : faces);
     // Thin triangles have corners whose mitres would stick far out.
-    g.lineJoin = 'round';
-    g.lineWidth = 2.5;
-    g.strokeStyle = 'rgb(0 0 0 / 0.45)';
-    g.stroke(outline);
-    g.lineWidth = 1;
-    g.strokeStyle = 'rgb(255 255 255 / 0.85)';
-    g.stroke(outline);
+    context.lineJoin = 'round';
+    context.lineWidth = 2.5;
+    context.strokeStyle = 'rgb(0 0 0 / 0.45)';
+    context.stroke(outline);
+    context.lineWidth = 1;
+    context.strokeStyle = 'rgb(255 255 255 / 0.85)';
+    context.stroke(outline);
     const chosen = path(faces.filter((face) => selected[face]));
-    g.globalAlpha = 0.5;
-    g.fillStyle = '#0f7c8a';
-    g.fill(chosen);
-    g.globalAlpha = 1;
-    g.lineWidth = 1.5;
-    g.strokeStyle = '#7fe6f2';
-    g.stroke(chosen);
+    context.globalAlpha = 0.5;
+    context.fillStyle = '#0f7c8a';
+    context.fill(chosen);
+    context.globalAlpha = 1;
+    context.lineWidth = 1.5;
+    context.strokeStyle = '#7fe6f2';
+    context.stroke(chosen);
   }, [at, size, faces, table, selected, picture, tall]);
   const zoom = (by: number, cx = size.w / 2, cy = size.h / 2) =>
     setView({ px: at.px * by, x: cx - (cx - at.x) * by, y: cy - (cy - at.y) * by });
   useEffect(() => {
-    const c = canvas.current;
-    if (!c) return;
+    const current = canvas.current;
+    if (!current) return;
     const wheel = (event: WheelEvent) => {
       event.preventDefault();
-      const box = c.getBoundingClientRect();
+      const box = current.getBoundingClientRect();
       const by = Math.exp(-event.deltaY / 400);
       const [cx, cy] = [event.clientX - box.left, event.clientY - box.top];
       setView((v) => {
@@ -124,8 +124,8 @@ export function UvPicture({ table, slot, picture, selected, hidden, caption, onP
         return { px: from.px * by, x: cx - (cx - from.x) * by, y: cy - (cy - from.y) * by };
       });
     };
-    c.addEventListener('wheel', wheel, { passive: false });
-    return () => c.removeEventListener('wheel', wheel);
+    current.addEventListener('wheel', wheel, { passive: false });
+    return () => current.removeEventListener('wheel', wheel);
   }, [fitted]);
   const faceAt = (px: number, py: number): number | null => {
     const [u, v] = [(px - at.x) / at.px, (py - at.y) / at.px / tall];
@@ -133,8 +133,8 @@ export function UvPicture({ table, slot, picture, selected, hidden, caption, onP
       const i = f * 6;
       const s = [0, 1, 2].map((k) => {
         const [a, b] = [i + 2 * k, i + 2 * ((k + 1) % 3)];
-        const t = table.uv;
-        return (t[b] - t[a]) * (v - t[a + 1]) - (t[b + 1] - t[a + 1]) * (u - t[a]);
+        const uv = table.uv;
+        return (uv[b] - uv[a]) * (v - uv[a + 1]) - (uv[b + 1] - uv[a + 1]) * (u - uv[a]);
       });
       return s.every((n) => n >= 0) || s.every((n) => n <= 0);
     };
@@ -171,18 +171,18 @@ export function UvPicture({ table, slot, picture, selected, hidden, caption, onP
         }}
         onPointerCancel={drawn.stop}
         onPointerMove={(event) => {
-          const d = drag.current;
-          if (drawn.go(event) || !d) return;
-          const [dx, dy] = [event.clientX - d.x, event.clientY - d.y];
-          if (!d.moved && Math.abs(dx) + Math.abs(dy) < 4) return;
+          const current = drag.current;
+          if (drawn.go(event) || !current) return;
+          const [dx, dy] = [event.clientX - current.x, event.clientY - current.y];
+          if (!current.moved && Math.abs(dx) + Math.abs(dy) < 4) return;
           drag.current = { x: event.clientX, y: event.clientY, moved: true };
           setView({ ...at, x: at.x + dx, y: at.y + dy });
         }}
         onPointerUp={(event) => {
-          const d = drag.current;
+          const current = drag.current;
           drag.current = null;
           if (drawn.end(event)) return;
-          if (!d || d.moved || event.button !== 0) return;
+          if (!current || current.moved || event.button !== 0) return;
           const box = event.currentTarget.getBoundingClientRect();
           onPick(faceAt(event.clientX - box.left, event.clientY - box.top), {
             add: event.shiftKey || event.ctrlKey || event.metaKey,

@@ -26,7 +26,7 @@ export function reportsOf(
 /** Names that a slot may be given: required ones first, without those that stand for many, then planned surfaces. */
 export function slotNames(survey: SurveyView, { requiredNames, planned }: MergeDecisions): string[] {
   const names = new Set(requiredNames.filter((requiredName) => !requiredName.includes('*')));
-  for (const p of openSurfaces(planned)) names.add(p.name);
+  for (const surface of openSurfaces(planned)) names.add(surface.name);
   for (const slot of survey.slots) names.add(slot.name);
   return [...names];
 }

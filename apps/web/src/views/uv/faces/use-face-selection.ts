@@ -142,6 +142,6 @@ function seenParts(table: FaceTable, reader: ModelReader): ProjectedPart[] {
   const facesOf = new Map(table.shown.map((one) => [one.part, one.faces]));
   return reader.projected().map(({ part, triangles, ...rest }) => {
     const own = facesOf.get(part);
-    return { ...rest, faces: triangles.map((t) => own?.[t] ?? 0) };
+    return { ...rest, faces: triangles.map((triangle) => own?.[triangle] ?? 0) };
   });
 }

@@ -78,7 +78,7 @@ function pixelsOf(model: ModelReader, slot: number): ImageData | null {
   const canvas = document.createElement('canvas');
   canvas.width = image.width;
   canvas.height = image.height;
-  const g = canvas.getContext('2d', { willReadFrequently: true });
-  g?.drawImage(image, 0, 0);
-  return g?.getImageData(0, 0, image.width, image.height) ?? null;
+  const context = canvas.getContext('2d', { willReadFrequently: true });
+  context?.drawImage(image, 0, 0);
+  return context?.getImageData(0, 0, image.width, image.height) ?? null;
 }

@@ -82,20 +82,20 @@ export function NumberWord({
         event.currentTarget.setPointerCapture(event.pointerId);
       }}
       onPointerMove={(event) => {
-        const d = drag.current;
-        if (!d) return;
-        const by = Math.trunc((event.clientX - d.x) / PX);
-        d.moved ||= by !== 0;
-        const next = keep(tidy(d.from + by * step * scale(event), step * 0.1));
-        if (!d.moved || next === d.at) return;
-        d.at = next;
+        const current = drag.current;
+        if (!current) return;
+        const by = Math.trunc((event.clientX - current.x) / PX);
+        current.moved ||= by !== 0;
+        const next = keep(tidy(current.from + by * step * scale(event), step * 0.1));
+        if (!current.moved || next === current.at) return;
+        current.at = next;
         onChange(next, true);
       }}
       onPointerUp={() => {
-        const d = drag.current;
+        const current = drag.current;
         drag.current = null;
-        if (!d) return;
-        if (d.moved) onChange(d.at, false);
+        if (!current) return;
+        if (current.moved) onChange(current.at, false);
         else setTyping(String(value));
       }}
       onKeyDown={(event) => {
