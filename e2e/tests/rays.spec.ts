@@ -106,16 +106,16 @@ test('a high-poly is baked onto a low-poly: paired by names, proved, looked into
   await page.keyboard.press('Enter');
   await expect(page.getByRole('button', { name: /^2 · .* in 50 %$/ })).toBeVisible();
   // The page shows a change before the server has it.
-  const dabs = async () => {
+  const localReaches = async () => {
     const { decisions } = await projectOf(page, server, project);
-    return decisions.rays.pairings[0].dabs;
+    return decisions.rays.pairings[0].localReaches;
   };
-  await expect.poll(dabs).toMatchObject([
+  await expect.poll(localReaches).toMatchObject([
     { outward: 2, inward: 1 },
     { outward: 2, inward: 0.5 },
   ]);
   // On a face of the post: it stands about the vertical axis, less than half a metre from it.
-  const [, second] = await dabs();
+  const [, second] = await localReaches();
   expect(Math.hypot(second.at[0], second.at[2])).toBeLessThan(0.5);
   const undo = page.getByRole('button', { name: 'Undo' });
   await undo.click();
@@ -148,7 +148,7 @@ test('a high-poly is baked onto a low-poly: paired by names, proved, looked into
   await page.getByRole('button', { name: 'Bake this part' }).click();
   await expect(page.getByText('Part of the final, 256 px')).toBeVisible({ timeout: 60_000 });
   const state = await projectOf(page, server, project);
-  expect(state.decisions.rays.recipe).toMatchObject({ size: 256, maps: ['normal', 'ao', 'thickness'] });
+  expect(state.decisions.rays.settings).toMatchObject({ size: 256, maps: ['normal', 'ao', 'thickness'] });
   // A part is no model to go on with.
   await expect(page.getByRole('button', { name: 'New project from these results' })).toBeHidden();
   await page.getByRole('button', { name: 'Bake the final' }).click();

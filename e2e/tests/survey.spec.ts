@@ -141,7 +141,10 @@ test('forty private copies of a palette become one by one button, are listed, ha
   for (const u of uses) expect(u).toEqual(uses[0]);
   await page.getByRole('button', { name: 'Undo', exact: true }).click();
   await expect(memory).not.toContainText('85.4 KiB');
-  expect((await view(page, server, id)).decisions).toMatchObject({ keepAll: false, repairs: { shareTwins: false } });
+  expect((await view(page, server, id)).decisions).toMatchObject({
+    keepAll: false,
+    repairs: { shareDuplicates: false },
+  });
 });
 
 test('one selection: table, 3D, chart and finding light the same slots; hiding and showing only', async ({

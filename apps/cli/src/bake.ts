@@ -5,7 +5,7 @@ import {
   type PairingDecision,
   RAY_SAMPLES,
   RayDecisions,
-  RayRecipe,
+  RaySettings,
 } from '@wembrel/core/decisions/ray-decisions';
 import { InputError } from '@wembrel/core/errors';
 import type { Region } from '@wembrel/core/rays/cast/prepare';
@@ -102,13 +102,13 @@ function spreadLists(args: readonly string[]): string[] {
   return out;
 }
 
-function recipeFrom(values: Values): RayRecipe {
+function settingsFrom(values: Values): RaySettings {
   const kinds = typeof values.maps === 'string' ? values.maps.split(',').map((k) => k.trim()) : ['normal', 'ao'];
   for (const k of kinds)
     if (!Object.hasOwn(MAP_FORMS, k)) throw new UsageError(`--maps knows no "${k}"; there are ${MAP_KINDS.join(', ')}`);
   const samples = whole(values, 'samples', 4, 1, 64);
   if (!RAY_SAMPLES.includes(samples as 1)) throw new UsageError(`--samples takes ${RAY_SAMPLES.join(', ')}`);
-  return RayRecipe.parse({
+  return RaySettings.parse({
     maps: MAP_KINDS.filter((k) => kinds.includes(k as MapKind)),
     size: whole(values, 'size', 1024, 16, 8192),
     samples,
@@ -203,7 +203,7 @@ export async function bake(args: string[]): Promise<number> {
     return 0;
   }
   const { list, out } = checked(values, inputs);
-  const recipe = recipeFrom(values);
+  const settings = settingsFrom(values);
   const rule = {
     by: choice(values, 'pair', 'names', ['names', 'place', 'all']),
     endings: endingsFrom(values),
@@ -234,7 +234,7 @@ export async function bake(args: string[]): Promise<number> {
         rule,
         pairings,
         region,
-        recipe,
+        settings,
         outward: real(values, 'outward', 0, 1e6),
         inward: real(values, 'inward', 0, 1e6),
         findReaches: Boolean(values['find-reaches'] || values.all),

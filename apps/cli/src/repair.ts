@@ -96,7 +96,7 @@ export async function repair(args: string[]): Promise<number> {
       faces,
       repairs: { ...repairsFrom(values), ...found },
     });
-    if (isUnrepaired(decisions.repairs) && faces.edits.length === 0) decisions.repairs.shareTwins = true;
+    if (isUnrepaired(decisions.repairs) && faces.edits.length === 0) decisions.repairs.shareDuplicates = true;
     const { report } = await runMerge(
       { files, textures, out: values.out, decisions, strict: Boolean(values.strict), onProgress: progress.on },
       scope,
@@ -119,7 +119,7 @@ export async function repair(args: string[]): Promise<number> {
 /** What the options ask for, without what is looked for in the files. @throws UsageError */
 function repairsFrom(values: Values): Partial<Repairs> {
   return {
-    shareTwins: Boolean(values['share-duplicates']),
+    shareDuplicates: Boolean(values['share-duplicates']),
     makeInstances: Boolean(values.instances),
     dropFaces: Boolean(values['drop-faces']),
     weldNormals: Boolean(values['weld-normals']),
@@ -199,7 +199,7 @@ async function foundRepairs(
   scope: JobScope,
 ): Promise<Partial<Repairs>> {
   const codes = new Set<string>();
-  if (values['share-near']) codes.add('near-twin-textures');
+  if (values['share-near']) codes.add('near-duplicate-textures');
   if (values['store-useful']) codes.add('oversized-texture');
   if (values['plain-values']) codes.add('flat-texture');
   const out: Partial<Repairs> = { shareNear: {}, storeAt: {}, flatToFactor: [] };

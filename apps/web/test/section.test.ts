@@ -43,7 +43,7 @@ async function bake(height: number, reaches: { outward: number; inward: number }
     directions: Float32Array.from({ length: 18 }, (_, i) => (i % 3 === 1 ? 1 : 0)),
     reach: new Float32Array(6).fill(reaches.outward),
     density: new Float32Array(2).fill(SIDE / 2),
-    dabs: [],
+    localReaches: [],
   };
   await writeFile(join(folder, 'texels-0.bin'), serialize(texels));
   await writeFile(join(folder, 'scene-0-0.bin'), serialize(scene));

@@ -91,7 +91,7 @@ describe('accounts', () => {
 describe('actions of findings', () => {
   const start = MergeDecisions.parse({ routes: { X: 'apart' } });
   const ACTIONS: FindingAction[] = [
-    { do: 'repair', label: '', repairs: { shareTwins: true } },
+    { do: 'repair', label: '', repairs: { shareDuplicates: true } },
     { do: 'repair', label: '', repairs: { storeAt: { abcdef01: 512 } } },
     { do: 'repair', label: '', repairs: { shareNear: { abcdef01: 'abcdef02' } } },
     { do: 'repair', label: '', repairs: { flatToFactor: ['abcdef01'] } },

@@ -26,6 +26,10 @@ function oldDecisions(more: object): Old {
   d.faces.groups = [
     { id: 'g', name: 'Picked', hue: 1, note: '', faces: { 'a.glb': { 0: LONG } }, parts: [], slots: [] },
   ];
+  const { shareDuplicates, ...repairs } = d.repairs;
+  d.repairs = { ...repairs, shareTwins: true };
+  const { settings, ...rays } = d.rays;
+  d.rays = { ...rays, recipe: { ...settings, size: 512 } };
   return { ...d, routes: { Wood: '1' }, weights: { Wood: 2 }, proposed: null, ...more };
 }
 
@@ -45,7 +49,6 @@ const job = '00000000-0000-4000-8000-000000000009';
 const survey = '00000000-0000-4000-8000-000000000008';
 const before = oldDecisions({ routes: {} });
 const present = oldDecisions({});
-const after = oldDecisions({ routes: { Wood: '1', Tin: 'apart' } });
 
 beforeAll(async () => {
   const { openDatabase } = await import('../src/server/store/database.ts');
@@ -99,6 +102,7 @@ test('a data folder from before is taken over: state, steps both ways, faces, an
   expect([now.version, now.position, now.state.sources]).toEqual([5, 1, sources]);
   const { decisions } = now.state;
   expect(decisions.routes).toEqual([{ slot: 'Wood', to: '1' }]);
+  expect([decisions.repairs.shareDuplicates, decisions.rays.settings.size]).toEqual([true, 512]);
   expect(decisions.weights).toEqual([{ slot: 'Wood', weight: 2 }]);
   expect(decisions.sheets[0].pinned).toEqual({ 'Wood plot k1': BAY });
   expect(faceSetHash(decisions.faces.groups[0].faces['a.glb'][0])).not.toBeNull();
@@ -106,7 +110,11 @@ test('a data folder from before is taken over: state, steps both ways, faces, an
   expect(parseFaceText(texts.groups[0].faces['a.glb'][0])).toEqual(parseFaceText(LONG));
 
   expect((await stepProject('p', 5, 'redo')).label).toBe('Keep Tin apart');
-  expect((await read()).state.decisions.routes).toEqual(MergeDecisions.parse(after).routes);
+  const both = [
+    { slot: 'Wood', to: '1' },
+    { slot: 'Tin', to: 'apart' },
+  ];
+  expect((await read()).state.decisions.routes).toEqual(both);
   await stepProject('p', 6, 'undo');
   expect((await stepProject('p', 7, 'undo')).label).toBe('Route Wood');
   const undone = await read();
@@ -117,4 +125,68 @@ test('a data folder from before is taken over: state, steps both ways, faces, an
   const jobs = await db.selectFrom('job').select(['id', 'made_from', 'files_stamp']).execute();
   expect(jobs.find((j) => j.id === job)?.made_from).toBe(stampOf(undone.state, 'final'));
   expect(jobs.find((j) => j.id === survey)?.files_stamp).toBe('files then');
+});
+
+test('fields that were called otherwise keep their values, in the state, in every step, and in the stamps of results', async () => {
+  const { openDatabase } = await import('../src/server/store/database.ts');
+  const { stampOf } = await import('../src/server/store/stamps.ts');
+  const file = join(data, 'names.db');
+  const reach = { at: [1, 2, 3], radius: 0.1, outward: 2, inward: 1, straight: 0 };
+  const named = (dabs: object[], shareTwins: boolean): Old => {
+    const d = MergeDecisions.parse({}) as Old;
+    const { shareDuplicates, ...repairs } = d.repairs;
+    const pairing = { name: 'post', high: [], low: [], dabs };
+    return {
+      ...d,
+      repairs: { ...repairs, shareTwins },
+      rays: { pairings: [pairing], recipe: { ...d.rays.settings, size: 256 } },
+    };
+  };
+  const old = await openDatabase(file, '0005_settings');
+  const db = old.db as Old;
+  const present = { decisions: named([reach], true), sources };
+  const row = { created: '', changed: '', version: 3, deleted: null, watch: null };
+  await db
+    .insertInto('project')
+    .values({ id: 'n', name: 'Names', position: 2, state: JSON.stringify(present), ...row })
+    .execute();
+  const patch = (path: string, value: unknown) => JSON.stringify([{ op: 'replace', path, value }]);
+  const shared = '/decisions/repairs/shareTwins';
+  const reaches = '/decisions/rays/pairings/0/dabs';
+  const steps = [
+    { number: 1, label: 'Share', forward: patch(shared, true), inverse: patch(shared, false) },
+    { number: 2, label: 'Reach', forward: patch(reaches, [reach]), inverse: patch(reaches, []) },
+  ];
+  for (const step of steps)
+    await db
+      .insertInto('step')
+      .values({ project: 'n', created: '', ...step })
+      .execute();
+  const job = { project: 'n', sheet: null, state: 'done', share: 1, doing: '', message: null, files_stamp: null };
+  const made = { created: '', started: null, finished: null, region: null };
+  const stampThen = stampOf(present as Old, 'ray-final');
+  await db
+    .insertInto('job')
+    .values({ id: 'rays', kind: 'ray-final', made_from: stampThen, ...job, ...made })
+    .execute();
+  await old.close();
+
+  const now = await openDatabase(file);
+  const { state } = await now.db.selectFrom('project').select('state').executeTakeFirstOrThrow();
+  const { decisions } = JSON.parse(state);
+  expect(decisions.repairs).toMatchObject({ shareDuplicates: true });
+  expect(decisions.repairs).not.toHaveProperty('shareTwins');
+  expect(decisions.rays).toMatchObject({
+    settings: { size: 256 },
+    pairings: [{ name: 'post', localReaches: [reach] }],
+  });
+  const upgraded = await now.db.selectFrom('step').select(['inverse', 'label']).orderBy('number').execute();
+  expect(upgraded.map(({ inverse }) => JSON.parse(inverse))).toEqual([
+    [{ op: 'replace', path: '/decisions/repairs/shareDuplicates', value: false }],
+    [{ op: 'remove', path: '/decisions/rays/pairings/0/localReaches/0' }],
+  ]);
+  const { made_from } = await now.db.selectFrom('job').select('made_from').executeTakeFirstOrThrow();
+  expect(made_from).toBe(stampOf(JSON.parse(state), 'ray-final'));
+  expect(made_from).not.toBe(stampThen);
+  await now.close();
 });

@@ -109,7 +109,7 @@ export function factsOf(
     })),
     slots,
     pictures,
-    nearTwins: [],
+    nearDuplicates: [],
     loose: [],
     totals: totals(figures, 0, images, imageKeyOfName),
     errors: [],

@@ -113,7 +113,7 @@ const TWO: SlotSpec[] = [A, { name: 'B', baseColor: 'b' }];
 
 const CASES: Case[] = [
   {
-    code: 'twin-textures',
+    code: 'duplicate-textures',
     hit: () =>
       factsOf([model([whole()]), model([whole()], [{ name: 'A', baseColor: 'a2' }], 'n.glb')], {
         a: { key: 'K' },
@@ -122,17 +122,17 @@ const CASES: Case[] = [
     near: () => factsOf([model([whole()]), model([whole()], [{ name: 'A', baseColor: 'a2' }], 'n.glb')]),
   },
   {
-    code: 'near-twin-textures',
+    code: 'near-duplicate-textures',
     hit: () =>
       factsOf(
         [model([whole(), whole('B', 2)], TWO)],
         {},
-        { nearTwins: [{ a: 'a', b: 'b', ssim: 0.99, mean: 1, worst: 2 }] },
+        { nearDuplicates: [{ a: 'a', b: 'b', ssim: 0.99, mean: 1, worst: 2 }] },
       ),
     near: () => factsOf([model([whole(), whole('B', 2)], TWO)]),
   },
   {
-    code: 'twin-materials',
+    code: 'duplicate-materials',
     hit: () => factsOf([model([whole(), whole('B', 2)], [A, { name: 'B', baseColor: 'a' }])]),
     near: () => factsOf([model([whole(), whole('B', 2)], [A, { name: 'B', baseColor: 'a', doubleSided: true }])]),
   },
@@ -433,11 +433,11 @@ test('forty copies of one texture: what sharing saves is the memory of thirty-ni
   const said = Object.fromEntries(Array.from({ length: 40 }, (_, i) => [`p${i}`, { key: 'P' }]));
   const facts40 = factsOf(models, said);
   const [duplicates] = surveyFindings(facts40, MergeDecisions.parse({})).filter(
-    (finding) => finding.code === 'twin-textures',
+    (finding) => finding.code === 'duplicate-textures',
   );
   expect(duplicates.saves.bytes).toBe(39 * facts40.pictures[0].bytes.bc7);
   expect(facts40.pictures[0].places.map((place) => place.model)).toEqual(models.map((_, i) => i));
-  expect(duplicates.action).toMatchObject({ do: 'repair', repairs: { shareTwins: true } });
+  expect(duplicates.action).toMatchObject({ do: 'repair', repairs: { shareDuplicates: true } });
 });
 
 test('a pattern of a required name is no regular expression', () => {

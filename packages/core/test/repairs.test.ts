@@ -125,7 +125,7 @@ describe('repairs of materials', () => {
 
   test('decisions without repairs change nothing', () => {
     expect(isUnrepaired(Repairs.parse({}))).toBe(true);
-    expect(isUnrepaired(Repairs.parse({ shareTwins: true }))).toBe(false);
+    expect(isUnrepaired(Repairs.parse({ shareDuplicates: true }))).toBe(false);
     expect(MergeDecisions.parse({}).repairs).toEqual(Repairs.parse({}));
   });
 });

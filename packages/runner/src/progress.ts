@@ -1,3 +1,18 @@
+import type { JobScope } from './pool/job-scope.ts';
+
+/** Where a part of a job runs, and whom it tells how far it is. */
+export interface PartOfJob {
+  scope: JobScope;
+  /** @param share 0 … 1 of the part */
+  progress: (share: number, doing: string) => void;
+}
+
+/** A part within another: from one of its shares to the next. */
+export const within = ({ scope, progress }: PartOfJob, from: number, to: number, doing?: string): PartOfJob => ({
+  scope,
+  progress: (share, inner) => progress(from + (to - from) * share, doing ?? inner),
+});
+
 /** A report of how far a job is. */
 export interface Progress {
   stage: 'read' | 'survey' | 'plan' | 'layout' | 'bake' | 'compare' | 'handover';
@@ -21,9 +36,9 @@ const SPAN: Record<Progress['stage'], [number, number]> = {
 };
 
 export function reporter(on: OnProgress | undefined) {
-  return (stage: Progress['stage'], within: number, doing: string): void => {
+  return (stage: Progress['stage'], share: number, doing: string): void => {
     const [a, b] = SPAN[stage];
-    on?.({ stage, share: a + (b - a) * Math.min(1, Math.max(0, within)), doing });
+    on?.({ stage, share: a + (b - a) * Math.min(1, Math.max(0, share)), doing });
   };
 }
 

@@ -5,7 +5,7 @@ import type { Part } from '@wembrel/core/scene/model';
 import { buildFurniture } from '@wembrel/demo/furniture';
 import { beforeAll, describe, expect, test } from 'vitest';
 import { kept } from '../../demo/test/kept.ts';
-import type { MergeResult } from '../src/merge/merge.ts';
+import type { MergeResult } from '../src/merge/request.ts';
 import { collectModels } from '../src/read/collect.ts';
 import { loadModel } from '../src/read/load.ts';
 import { trialLoad } from '../src/trial/trial-load.ts';

@@ -4,7 +4,7 @@ import { KHR_DF_TRANSFER_LINEAR, KHR_DF_TRANSFER_SRGB, read as readKtx2 } from '
 import sharp from 'sharp';
 import { beforeAll, describe, expect, test, vi } from 'vitest';
 import { kept } from '../../demo/test/kept.ts';
-import type { MergeResult } from '../src/merge/merge.ts';
+import type { MergeResult } from '../src/merge/request.ts';
 import { decodeImage, encodeWebp } from '../src/pictures/codec.ts';
 import { encodeKtx2, MOST_TEXELS } from '../src/pictures/write-ktx2.ts';
 import { encodeTga } from '../src/pictures/write-tga.ts';

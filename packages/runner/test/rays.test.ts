@@ -1,7 +1,7 @@
 import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { FaceDecisions } from '@wembrel/core/decisions/face-decisions';
-import { RayRecipe } from '@wembrel/core/decisions/ray-decisions';
+import { RaySettings } from '@wembrel/core/decisions/ray-decisions';
 import { Cancelled, InputError } from '@wembrel/core/errors';
 import { parseGlb } from '@wembrel/core/formats/gltf/glb';
 import { writePng } from '@wembrel/core/image/png';
@@ -32,7 +32,7 @@ async function run(
   from: string,
   high: string,
   low: string,
-  recipe: object,
+  settings: object,
   more: Partial<RayRunOptions> & { threads?: number; cancel?: Int32Array; by?: PairingRule['by'] } = {},
 ) {
   const { files } = await collectModels([from]);
@@ -46,7 +46,7 @@ async function run(
         low: named(low),
         out,
         rule: { by: more.by ?? 'names' },
-        recipe: RayRecipe.parse({ size: 64, samples: 4, ...recipe }),
+        settings: RaySettings.parse({ size: 64, samples: 4, ...settings }),
         outward: null,
         inward: null,
         ...more,
@@ -60,12 +60,14 @@ async function run(
 }
 
 test('the same bytes with one, two and four workers', async () => {
-  const recipe = {
+  const settings = {
     maps: ['normal', 'ao', 'curvature', 'thickness', 'height', 'id', 'color'],
     size: 130,
     ao: { rays: 8 },
   };
-  const [one, two, four] = [1, 2, 4].map((threads) => run(pair, 'post_high.glb', 'post_low.glb', recipe, { threads }));
+  const [one, two, four] = [1, 2, 4].map((threads) =>
+    run(pair, 'post_high.glb', 'post_low.glb', settings, { threads }),
+  );
   const first = (await one).files;
   expect(Object.keys(first).sort()).toEqual(
     ['ao.png', 'color.png', 'curvature.png', 'height.exr', 'id.png', 'normal.png', 'thickness.png'].map(
@@ -77,8 +79,8 @@ test('the same bytes with one, two and four workers', async () => {
 });
 
 test('a part is baked as the whole would be, and a paused bake waits until it goes on', async () => {
-  const recipe = { maps: ['normal', 'ao'], size: 192, ao: { rays: 8 }, padding: 0 };
-  const whole = await run(pair, 'post_high.glb', 'post_low.glb', recipe);
+  const settings = { maps: ['normal', 'ao'], size: 192, ao: { rays: 8 }, padding: 0 };
+  const whole = await run(pair, 'post_high.glb', 'post_low.glb', settings);
   const flag = newFlag();
   pause(flag, true);
   // Another thread lets all go on as soon as it has met one that waits; who is woken too early waits again.
@@ -90,7 +92,10 @@ test('a part is baked as the whole would be, and a paused bake waits until it go
      Atomics.notify(flag, 1);`,
     { eval: true, workerData: { flag, waited } },
   );
-  const part = await run(pair, 'post_high.glb', 'post_low.glb', recipe, { region: [0.1, 0.1, 0.3, 0.3], cancel: flag });
+  const part = await run(pair, 'post_high.glb', 'post_low.glb', settings, {
+    region: [0.1, 0.1, 0.3, 0.3],
+    cancel: flag,
+  });
   expect(waited[0]).toBeGreaterThan(0);
   await waker.terminate();
   const covered = await uvCoverage(join(pair, 'post_low.glb'), [192, 192]);
@@ -115,8 +120,8 @@ test('a part is baked as the whole would be, and a paused bake waits until it go
 
 test('thickness and heights are those of each pairing, wherever others stand; IDs may have the colours of the materials', async () => {
   const at = await put({ 'high.glb': kept(buildFittings, 'high', 6, 6), 'low.glb': kept(buildFittings, 'low', 6, 6) });
-  const recipe = { maps: ['thickness', 'height', 'id'], size: 256, samples: 1, id: { by: 'own-colour' } };
-  const { report } = await run(at, 'high.glb', 'low.glb', recipe);
+  const settings = { maps: ['thickness', 'height', 'id'], size: 256, samples: 1, id: { by: 'own-colour' } };
+  const { report } = await run(at, 'high.glb', 'low.glb', settings);
   expect(report.pairings).toHaveLength(6);
   for (const { thicknessDistance, heights } of report.pairings) {
     // Half of 0.12 … 0.165 m; side by side they are 2 m long.
@@ -296,8 +301,8 @@ function floorAndCard(alphaMode: 'OPAQUE' | 'MASK', half = false): Uint8Array {
 test('AO that sees everything looks through what an alpha-tested material of another pairing cuts away', async () => {
   const light = async (alphaMode: 'OPAQUE' | 'MASK', sees: 'own' | 'all') => {
     const at = await put({ 'halt.glb': floorAndCard(alphaMode) });
-    const recipe = { maps: ['ao'], ao: { rays: 64, sees }, padding: 0 };
-    const { files, report } = await run(at, 'halt.glb', 'halt.glb', recipe, { outward: 0.05, inward: 0.05 });
+    const settings = { maps: ['ao'], ao: { rays: 64, sees }, padding: 0 };
+    const { files, report } = await run(at, 'halt.glb', 'halt.glb', settings, { outward: 0.05, inward: 0.05 });
     expect(report.pairings.map((pairing) => pairing.name).sort()).toEqual(['card', 'floor']);
     const ao = await decodeImage('x', 'ao', files['halt_ao.png']);
     // The middle of the floor, right under the card.
@@ -367,8 +372,8 @@ test('cancelled while it is cast, it says so once, and nothing fails behind it',
     return ask.apply(this, args);
   } as typeof ask;
   try {
-    const recipe = { maps: ['normal'], size: 64 };
-    await expect(run(pair, 'post_high.glb', 'post_low.glb', recipe, { cancel: flag })).rejects.toThrow(Cancelled);
+    const settings = { maps: ['normal'], size: 64 };
+    await expect(run(pair, 'post_high.glb', 'post_low.glb', settings, { cancel: flag })).rejects.toThrow(Cancelled);
     // What nobody handles is reported at the end of a turn of the event loop.
     for (let turn = 0; turn < 3; turn++) await new Promise((go) => setImmediate(go));
     expect(asked).toBe(1);

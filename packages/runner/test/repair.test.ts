@@ -35,7 +35,7 @@ describe('forty signs with private copies of one palette', () => {
     const signs = kept(buildSigns);
     const { files } = await collectModels([await put(signs)]);
     const { report, details } = await surveyPile(files, scope);
-    const duplicates = report.findings.filter((finding) => finding.code === 'twin-textures');
+    const duplicates = report.findings.filter((finding) => finding.code === 'duplicate-textures');
     expect(duplicates).toHaveLength(1);
     expect(report.totals).toMatchObject({ textures: SIGN_COUNT, distinctTextures: 1 });
     // Listed one by one, those of another encoding too.
@@ -45,7 +45,7 @@ describe('forty signs with private copies of one palette', () => {
     expect(details.slots.every((slot) => slot.uv?.swatches === slot.uv?.islands)).toBe(true);
     expect(duplicates[0].action).toMatchObject({ do: 'repair' });
 
-    const { out, at, report: done } = await repaired(signs, { shareTwins: true });
+    const { out, at, report: done } = await repaired(signs, { shareDuplicates: true });
     await rm(at, { recursive: true });
     const delivered = await take(out);
     const pictures = Object.keys(delivered).filter((file) => file.startsWith('textures/'));
@@ -115,7 +115,7 @@ describe('other repairs, through to the delivery', () => {
   test('sources stay as they are, whatever is mended', async () => {
     const files = { 'walls.glb': kept(buildWalls), 'planters.glb': kept(buildPlanters) };
     const { at } = await repaired(files, {
-      shareTwins: true,
+      shareDuplicates: true,
       dropFaces: true,
       weldNormals: true,
       makeInstances: true,
@@ -129,7 +129,7 @@ describe('other repairs, through to the delivery', () => {
     const files = { 'planters.glb': kept(buildPlanters) };
     const { report } = await repaired(
       files,
-      { shareTwins: true },
+      { shareDuplicates: true },
       { keepAll: false, join: true, sheets: [{ id: '1', name: 's', size: 64, margin: 3 }] },
     );
     expect(report.after.drawCalls).toBe(1);
@@ -192,13 +192,13 @@ describe('one name for what looks the same', () => {
   };
 
   test('three signs: the name that most have, in all models, whatever their textures were called', async () => {
-    const { out } = await repaired(SIGNS, { shareTwins: true }, { sameNames: true });
+    const { out } = await repaired(SIGNS, { shareDuplicates: true }, { sameNames: true });
     const delivered = await take(out);
     for (const name of Object.keys(SIGNS)) expect(names(delivered[name])).toEqual(['Enamel_02', 'Rim']);
   });
 
   test('without being asked for every model keeps its own', async () => {
-    const { out } = await repaired(SIGNS, { shareTwins: true });
+    const { out } = await repaired(SIGNS, { shareDuplicates: true });
     const delivered = await take(out);
     expect(Object.keys(SIGNS).map((name) => names(delivered[name]))).toEqual([
       ['Enamel_01', 'Rim'],

@@ -4,7 +4,7 @@ import { buildFurniture } from '@wembrel/demo/furniture';
 import sharp from 'sharp';
 import { beforeAll, describe, expect, test } from 'vitest';
 import { kept } from '../../demo/test/kept.ts';
-import type { MergeResult } from '../src/merge/merge.ts';
+import type { MergeResult } from '../src/merge/request.ts';
 import { trialLoad } from '../src/trial/trial-load.ts';
 import { folder, mergeFolder, put } from './here.ts';
 

@@ -75,7 +75,7 @@ export function taken(decisions: MergeDecisions, actions: FindingAction[]): Merg
         },
       };
       // Shared copies only show where models keep their own materials; an untouched plan would bake them all onto its sheet.
-      if (flags.shareTwins && decisions.routes.length === 0) out = { ...out, keepAll: true };
+      if (flags.shareDuplicates && decisions.routes.length === 0) out = { ...out, keepAll: true };
     }
   }
   return out;
@@ -106,7 +106,7 @@ export function takenBack(decisions: MergeDecisions, actions: FindingAction[]): 
     );
     repairs.reduce = Object.fromEntries(Object.entries(repairs.reduce).filter(([k]) => reduce[k] === undefined));
     for (const key of Object.keys(flags)) Object.assign(repairs, { [key]: false });
-    out = { ...out, repairs: repairs, keepAll: flags.shareTwins ? false : out.keepAll };
+    out = { ...out, repairs: repairs, keepAll: flags.shareDuplicates ? false : out.keepAll };
   }
   return out;
 }

@@ -43,7 +43,7 @@ export const PairingDecision = z.strictObject({
   /** Reaches of single bodies of the low-poly as shares of the pairing's. */
   offsets: z.record(z.string(), z.number().min(0).max(100)).default({}),
   /** What the brush has changed, the last over the others. */
-  dabs: z.array(BrushStamp).max(2000).default([]),
+  localReaches: z.array(BrushStamp).max(2000).default([]),
 });
 export type PairingDecision = z.infer<typeof PairingDecision>;
 
@@ -56,7 +56,7 @@ export const ID_KINDS = ['material', 'own-colour', 'part', 'island', 'vertex-col
 export const RAY_SAMPLES = [1, 4, 16, 64] as const;
 
 /** How a set of pairings is baked. */
-export const RayRecipe = z.strictObject({
+export const RaySettings = z.strictObject({
   maps: z.array(z.enum(MAP_KINDS)).min(1).default(['normal', 'ao']),
   /** Side of the maps, px. */
   size: z.number().int().min(16).max(8192).default(1024),
@@ -111,13 +111,13 @@ export const RayRecipe = z.strictObject({
     })
     .prefault({}),
 });
-export type RayRecipe = z.infer<typeof RayRecipe>;
+export type RaySettings = z.infer<typeof RaySettings>;
 /** The same as it is written, with what has a default left out. */
-export type RayRecipeInput = z.input<typeof RayRecipe>;
+export type RayRecipeInput = z.input<typeof RaySettings>;
 
 /** The same maps at a quarter of the side with few rays, for a look before the final. */
 export const RAY_PROOF_DIVISOR = 4;
-export function proofRecipe(r: RayRecipe): RayRecipe {
+export function proofSettings(r: RaySettings): RaySettings {
   return {
     ...r,
     samples: 1,
@@ -148,6 +148,6 @@ export const RayDecisions = z.strictObject({
       low: z.array(z.string().min(1).max(40)).min(1).default(['_low', '_lp', ' low', '-low']),
     })
     .prefault({}),
-  recipe: RayRecipe.prefault({}),
+  settings: RaySettings.prefault({}),
 });
 export type RayDecisions = z.infer<typeof RayDecisions>;

@@ -8,7 +8,7 @@ const PictureKey = z.string().regex(/^[0-9a-f]{8,64}$/);
  */
 export const Repairs = z.object({
   /** Duplicates of textures and materials become one copy. */
-  shareTwins: z.boolean().default(false),
+  shareDuplicates: z.boolean().default(false),
   /** This picture → the near-duplicate that takes its place. */
   shareNear: z.record(PictureKey, PictureKey).default({}),
   /** Longest side at which a picture is stored, px. */

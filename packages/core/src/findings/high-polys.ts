@@ -26,7 +26,7 @@ const OF_LOW_POLYS: ReadonlySet<string> = new Set([
   'stacked-uvs',
   'steep-smooth-edge',
   'stretched-uvs',
-  'twin-materials',
+  'duplicate-materials',
   'unassigned-faces',
   'uneven-sizes',
   'uneven-tiles',

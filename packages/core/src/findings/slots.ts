@@ -15,13 +15,13 @@ export function duplicateMaterials(facts: SurveyFacts): Finding[] {
     // Inside one model two slots of one look are draw calls for nothing.
     const saved = [...groupBy(group, (i) => facts.slots[i].model).values()].reduce((sum, g) => sum + g.length - 1, 0);
     out.push({
-      code: 'twin-materials',
+      code: 'duplicate-materials',
       severity: 'info',
       subject: names[0],
       message: `${group.length} slots look exactly alike: ${few(names)}`,
       saves: saved > 0 ? { drawCalls: saved } : {},
       objects: { slots: group, models: [...new Set(group.map((i) => facts.slots[i].model))] },
-      action: { do: 'repair', label: 'Share one copy', repairs: { shareTwins: true } },
+      action: { do: 'repair', label: 'Share one copy', repairs: { shareDuplicates: true } },
     });
   }
   const firstOfLook = [...byLook.values()].map((g) => g[0]);

@@ -26,7 +26,7 @@ export function duplicateTextures(facts: SurveyFacts, format: TextureFormat): Fi
   for (const picture of facts.pictures) {
     if (picture.copies < 2) continue;
     out.push({
-      code: 'twin-textures',
+      code: 'duplicate-textures',
       severity: 'warning',
       subject: picture.name,
       message: `${picture.copies} copies of "${picture.name}" (${size(picture)}) in ${picture.models} model${picture.models === 1 ? '' : 's'} hold the same pixels`,
@@ -36,15 +36,15 @@ export function duplicateTextures(facts: SurveyFacts, format: TextureFormat): Fi
         models: [...new Set(picture.places.map((x) => x.model))],
         slots: readersOf(facts, picture.key),
       },
-      action: { do: 'repair', label: 'Share one copy', repairs: { shareTwins: true } },
+      action: { do: 'repair', label: 'Share one copy', repairs: { shareDuplicates: true } },
     });
   }
   const byKey = new Map(facts.pictures.map((picture) => [picture.key, picture]));
   // Each picture goes to one other at most, and one that goes takes nobody in.
   const gone = new Set<string>();
   const host = new Set<string>();
-  for (const nearTwin of facts.nearTwins) {
-    const [a, b] = [byKey.get(nearTwin.a), byKey.get(nearTwin.b)];
+  for (const nearDuplicate of facts.nearDuplicates) {
+    const [a, b] = [byKey.get(nearDuplicate.a), byKey.get(nearDuplicate.b)];
     if (!a || !b) continue;
     // The sharper one stays.
     const [stays, goes] = a.width * a.height >= b.width * b.height ? [a, b] : [b, a];
@@ -53,10 +53,10 @@ export function duplicateTextures(facts: SurveyFacts, format: TextureFormat): Fi
     host.add(stays.key);
     const unit = a.sense === 'normal' ? '°' : a.sense === 'data' ? ' %' : ' ΔE';
     out.push({
-      code: 'near-twin-textures',
+      code: 'near-duplicate-textures',
       severity: 'info',
       subject: goes.name,
-      message: `"${goes.name}" (${size(goes)}) is nearly "${stays.name}" (${size(stays)}): mean difference ${nearTwin.mean.toFixed(1)}${unit}, worst block ${nearTwin.worst.toFixed(1)}${unit}`,
+      message: `"${goes.name}" (${size(goes)}) is nearly "${stays.name}" (${size(stays)}): mean difference ${nearDuplicate.mean.toFixed(1)}${unit}, worst block ${nearDuplicate.worst.toFixed(1)}${unit}`,
       saves: { bytes: goes.bytes[format] * goes.copies },
       objects: {
         pictures: [goes.key, stays.key],

@@ -96,7 +96,7 @@ export interface SurveyFacts {
   models: ModelFacts[];
   slots: SlotFacts[];
   pictures: PictureFacts[];
-  nearTwins: NearDuplicates[];
+  nearDuplicates: NearDuplicates[];
   loose: LooseTexture[];
   totals: Totals;
   errors: { path: string; message: string }[];

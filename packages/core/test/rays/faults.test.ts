@@ -7,7 +7,7 @@ import { bake, cube, grid, model, type Shape, square } from './scenes.ts';
 
 const kinds = (faults: RayFault[]): FaultKind[] => faults.map((fault) => fault.kind);
 const one = { high: 'high', low: 'low' };
-const recipe = { maps: ['normal' as const], size: 64, samples: 1 as const, padding: 2 };
+const settings = { maps: ['normal' as const], size: 64, samples: 1 as const, padding: 2 };
 
 /** A square of cells of which some are left out. */
 function holed(half: number, keep: (x: number, y: number) => boolean): Shape {
@@ -47,7 +47,7 @@ describe('missed', () => {
     ['a hole', (x: number, y: number) => Math.abs(x) > 0.3 || Math.abs(y) > 0.3, true],
     ['no hole', () => true, false],
   ] as const)('%s', async (_, keep, expected) => {
-    const { faults, maps } = await bake([model('a.glb', { high: holed(1.2, keep), low: square(1) })], [one], recipe);
+    const { faults, maps } = await bake([model('a.glb', { high: holed(1.2, keep), low: square(1) })], [one], settings);
     expect(kinds(faults).includes('missed')).toBe(expected);
     if (!expected) return;
     const [rayFault] = faults;
@@ -79,14 +79,14 @@ describe('stray', () => {
   const wide = { outward: 0.8, inward: 0.1 };
   test('two touching parts in one pairing', async () => {
     const both = pairing('both', [ref('plateHigh'), ref('postHigh')], [ref('plateLow'), ref('postLow')]);
-    expect(kinds((await bake(models(), [both], recipe, wide)).faults)).toContain('stray');
+    expect(kinds((await bake(models(), [both], settings, wide)).faults)).toContain('stray');
   });
   test('each with its own', async () => {
     const list = [
       pairing('plate', [ref('plateHigh')], [ref('plateLow')]),
       pairing('post', [ref('postHigh')], [ref('postLow')]),
     ];
-    expect(kinds((await bake(models(), list, recipe, wide)).faults)).not.toContain('stray');
+    expect(kinds((await bake(models(), list, settings, wide)).faults)).not.toContain('stray');
   });
 });
 
@@ -96,7 +96,7 @@ describe('skewed', () => {
     ['faceted', false],
   ] as const)('a box inside a box, cast along %s normals', async (cast, expected) => {
     const models = [model('a.glb', { high: cube(0.8), low: cube(1) })];
-    const { faults } = await bake(models, [one], { ...recipe, cast, size: 128 });
+    const { faults } = await bake(models, [one], { ...settings, cast, size: 128 });
     expect(kinds(faults).includes('skewed')).toBe(expected);
   });
 });
@@ -114,7 +114,7 @@ describe('clash', () => {
       0.4,
     );
     const shape = joined(a, b);
-    const { faults } = await bake([model('a.glb', { high: shape, low: shape })], [one], recipe);
+    const { faults } = await bake([model('a.glb', { high: shape, low: shape })], [one], settings);
     expect(kinds(faults).includes('clash')).toBe(expected);
   });
 });
@@ -131,7 +131,7 @@ test.each([
     20 / 64,
   );
   const shape = joined(a, b);
-  const { faults } = await bake([model('a.glb', { high: shape, low: shape })], [one], { ...recipe, margin });
+  const { faults } = await bake([model('a.glb', { high: shape, low: shape })], [one], { ...settings, margin });
   expect(kinds(faults).includes('thin margin')).toBe(expected);
 });
 
@@ -159,7 +159,7 @@ describe('edges', () => {
     ['90° split, without one', 90, true, false, 'unsplit hard edge'],
   ] as const)('%s', async (_, turn, split, apart, expected) => {
     const shape = roof(turn, split, apart);
-    const { faults } = await bake([model('a.glb', { high: shape, low: shape })], [one], recipe, {
+    const { faults } = await bake([model('a.glb', { high: shape, low: shape })], [one], settings, {
       outward: 0.01,
       inward: 0.01,
     });
@@ -208,7 +208,7 @@ describe('cage crossing itself', () => {
     const { faults } = await bake(
       [model('a.glb', { high: shape, low: shape })],
       [one],
-      { ...recipe, cast: 'faceted' },
+      { ...settings, cast: 'faceted' },
       { outward, inward: 0.01 },
     );
     expect(kinds(faults).includes('cage crossing itself')).toBe(expected);
@@ -223,7 +223,7 @@ test('finding reaches: long enough for what stands out, short enough for what st
   const top = grid(1, 1, (u, v) => ({ p: [(u * 2 - 1) * 1, (1 - v * 2) * 1, 0.62], n: [0, 0, 1] }));
   const lows = joined(placed(square(1), 0, 0, 0.45), placed(ceiling, 0.5, 0, 0.45), placed(top, 0, 0.5, 0.45));
   const models = [model('a.glb', { high: joined(floor, ceiling, top), low: lows })];
-  const { jobs } = await bake(models, [one], recipe);
+  const { jobs } = await bake(models, [one], settings);
   const [job] = jobs;
   const meshes = {
     target: job.target,

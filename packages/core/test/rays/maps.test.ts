@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
 import { MAP_FORMS, MAP_KINDS } from '../../src/decisions/map-kinds.ts';
-import { RayRecipe } from '../../src/decisions/ray-decisions.ts';
+import { RaySettings } from '../../src/decisions/ray-decisions.ts';
 import { levelSetBytes, toLevels } from '../../src/image/levels.ts';
 import { toLab } from '../../src/image/oklab.ts';
 import { planRayMemory } from '../../src/rays/cast/ray-memory.ts';
@@ -216,7 +216,7 @@ test('a bake that needs more memory than there is, is refused with the numbers b
   const plan = (available: number, size = 1024) =>
     planRayMemory([m], sceneObjects([m]), {
       pairings: [p],
-      recipe: RayRecipe.parse({ maps: ['normal'], size }),
+      settings: RaySettings.parse({ maps: ['normal'], size }),
       side: size,
       slots: 2,
       available,
@@ -313,11 +313,11 @@ test('the brush changes reaches and direction within its radius, most in its mid
   const models = [model('a.glb', { high: square(1, 0.5), low: square(1) })];
   const p = pairing('plate', [ref('high')], [ref('low')]);
   const reaches = { outward: 0.2, inward: 0.1 };
-  const recipe = { maps: ['height' as const], size: 64, samples: 1 as const, padding: 0 };
-  const dab = { at: [0.5, 0.5, 0] as [number, number, number], radius: 0.4, outward: 5, inward: 1, straight: 0 };
-  const before = await bake(models, [p], recipe, reaches);
+  const settings = { maps: ['height' as const], size: 64, samples: 1 as const, padding: 0 };
+  const stamp = { at: [0.5, 0.5, 0] as [number, number, number], radius: 0.4, outward: 5, inward: 1, straight: 0 };
+  const before = await bake(models, [p], settings, reaches);
   expect(before.maps.hit.some((h) => h === 1)).toBe(false);
-  const { maps } = await bake(models, [{ ...p, dabs: [dab] }], recipe, reaches);
+  const { maps } = await bake(models, [{ ...p, localReaches: [stamp] }], settings, reaches);
   for (let y = 0; y < 64; y++)
     for (let x = 0; x < 64; x++) {
       const [px, py] = [(x + 0.5) / 32 - 1, 1 - (y + 0.5) / 32];
@@ -333,7 +333,7 @@ test('the brush changes reaches and direction within its radius, most in its mid
   const wide = { at: [0, 0, 1] as [number, number, number], radius: 1e3, outward: 1, inward: 1, straight: 1 };
   const map = { maps: ['height' as const], size: 48, samples: 1 as const, padding: 0 };
   const leaning = (await bake(cubes, [q], map, { outward: 0.05, inward: 0.5 })).maps;
-  const straight = (await bake(cubes, [{ ...q, dabs: [wide] }], map, { outward: 0.05, inward: 0.5 })).maps;
+  const straight = (await bake(cubes, [{ ...q, localReaches: [wide] }], map, { outward: 0.05, inward: 0.5 })).maps;
   const apart = (rayMaps: typeof leaning) =>
     [...rayMaps.distance].filter((d, i) => rayMaps.hit[i] && Math.abs(d + 0.1) > 1e-4).length;
   expect(apart(leaning)).toBeGreaterThan(300);
@@ -362,20 +362,23 @@ test('rays go through what an alpha-tested material cuts away, to what lies behi
       nearest: true,
     },
   });
-  const recipe = {
+  const settings = {
     maps: ['height' as const, 'opacity' as const, 'ao' as const],
     size: 64,
     samples: 1 as const,
     padding: 0,
   };
-  const { maps, faults } = await bake(models, [p], recipe, { outward: 0.5, inward: 0.5 }, [{ baseColor: levels }, {}]);
+  const { maps, faults } = await bake(models, [p], settings, { outward: 0.5, inward: 0.5 }, [
+    { baseColor: levels },
+    {},
+  ]);
   const heightAt = (x: number) => (maps.hit[32 * 64 + x] ? Number(maps.distance[32 * 64 + x].toFixed(4)) : null);
   // The wall behind the clear quarter, nothing behind the next, the card in the right half.
   expect([heightAt(8), heightAt(24), heightAt(48)]).toEqual([0.1, null, 0.2]);
   expect(faults.filter((fault) => fault.kind === 'missed')).toEqual([]);
   // Light comes in through what is cut away: the wall is not as dark as below a whole card.
   Object.assign(look.look, { alphaMode: 'OPAQUE' });
-  const solid = await bake(models, [p], { ...recipe, hit: 'nearest' as const }, { outward: 0.5, inward: 0.5 }, [
+  const solid = await bake(models, [p], { ...settings, hit: 'nearest' as const }, { outward: 0.5, inward: 0.5 }, [
     { baseColor: levels },
     {},
   ]);

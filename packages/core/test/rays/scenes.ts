@@ -3,7 +3,7 @@ import { buildBvh } from '@wembrel/kernels/bvh';
 import { ClosestPoint } from '@wembrel/kernels/closest-point';
 import { RayCaster } from '@wembrel/kernels/rays';
 import type { z } from 'zod';
-import { type PairingDecision, RayRecipe } from '../../src/decisions/ray-decisions.ts';
+import { type PairingDecision, RaySettings } from '../../src/decisions/ray-decisions.ts';
 import { tangentsReady } from '../../src/mesh/tangents.ts';
 import { jobTiles, pairingMeshes, pairingReaches, rayJob, rayScale } from '../../src/rays/cast/prepare.ts';
 import { castTile, type RayJob, RayScratch } from '../../src/rays/cast/tile-cast.ts';
@@ -141,12 +141,12 @@ export function cube(half: number, smooth = false, centre: [number, number, numb
 export async function bake(
   models: Model[],
   pairings: (PairingDecision | { high: string; low: string })[],
-  recipe: z.input<typeof RayRecipe>,
+  settings: z.input<typeof RaySettings>,
   reaches?: { outward: number; inward: number },
   textures: SourceTextures = [],
 ): Promise<{ maps: RayMaps; jobs: RayJob[]; faults: RayFault[] }> {
   await tangentsReady;
-  const r = RayRecipe.parse(recipe);
+  const r = RaySettings.parse(settings);
   const objects = sceneObjects(models);
   const maps = emptyRayMaps(r.size, r.size, r.maps, r.bits, r.normalY === 'down');
   let islands = 0;
@@ -161,7 +161,7 @@ export async function bake(
           );
     const m = pairingMeshes(models, objects, {
       pairing: { ...decision, ...reaches },
-      recipe: r,
+      settings: r,
       size: [r.size, r.size],
       firstIsland: islands,
     });
@@ -185,7 +185,7 @@ export async function bake(
       index: i,
       pairingMeshes,
       reaches: pairingReaches(pairingMeshes, high, low),
-      recipe: r,
+      settings: r,
       scale,
       textures,
       ids: ids[i],

@@ -12,8 +12,8 @@ import { reshape, routeModels } from '../stages/route.ts';
 import { mapPaths, writeSheet } from '../stages/write-sheet.ts';
 import { Delivery } from '../write/delivery.ts';
 import { TextureFiles } from '../write/write-models.ts';
-import type { MergeRequest } from './merge.ts';
 import { type SheetReport, sheetReport } from './report.ts';
+import type { MergeRequest } from './request.ts';
 
 export interface OneSheet {
   sheet: SheetReport;

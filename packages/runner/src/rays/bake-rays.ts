@@ -1,6 +1,6 @@
 import { totalmem } from 'node:os';
 import { channelEncoding } from '@wembrel/core/compare/scene';
-import type { PairingDecision, RayRecipe } from '@wembrel/core/decisions/ray-decisions';
+import type { PairingDecision, RaySettings } from '@wembrel/core/decisions/ray-decisions';
 import { InputError } from '@wembrel/core/errors';
 import { tangentsReady } from '@wembrel/core/mesh/tangents';
 import { type AlphaOccluder, isAlphaOccluder, joinedMesh } from '@wembrel/core/rays/cast/alpha-occluders';
@@ -66,7 +66,7 @@ export interface RayBake {
 }
 
 export interface RayBakeOptions {
-  /** px of this bake per px of the recipe: 1, or less for a proof. */
+  /** px of this bake per px of the settings: 1, or less for a proof. */
   pxScale?: number;
   onProgress?: (share: number, doing: string) => void;
   onMaps?: (maps: RayMaps) => void;
@@ -82,48 +82,28 @@ export interface RayBakeOptions {
   keep?: boolean;
 }
 
+/** What is baked onto one sheet. */
+export interface RayScene {
+  models: readonly Model[];
+  pairings: readonly PairingDecision[];
+  settings: RaySettings;
+  images: Images;
+}
+
 /**
  * Bakes pairings onto one sheet, one after another, each by all threads. The result does not depend on their number.
  * @throws InputError about the first pairing that does not fit @throws Cancelled
  */
-export async function bakeRays(
-  models: readonly Model[],
-  pairings: readonly PairingDecision[],
-  recipe: RayRecipe,
-  images: Images,
-  scope: JobScope,
-  options: RayBakeOptions = {},
-): Promise<RayBake> {
-  if (pairings.length === 0) throw new InputError('bake', 'there is no pairing of a high-poly and a low-poly');
+export async function bakeRays(scene: RayScene, scope: JobScope, options: RayBakeOptions = {}): Promise<RayBake> {
+  const { settings } = scene;
+  if (scene.pairings.length === 0) throw new InputError('bake', 'there is no pairing of a high-poly and a low-poly');
   await tangentsReady;
   const px = options.pxScale ?? 1;
-  const side = Math.max(1, Math.round(recipe.size * px));
-  const objects = sceneObjects(models);
-  const memory = planRayMemory(models, objects, {
-    pairings,
-    recipe,
-    side,
-    slots: scope.threads,
-    available: options.available ?? totalmem(),
-  });
-  const meshes = prepareMeshes(models, objects, pairings, { recipe, side }, () => scope.checkpoint());
-  const scale = rayScale(
-    meshes.map((mesh) => mesh.target.mesh),
-    recipe,
-  );
-  const { ids, legend } = recipe.maps.includes('id')
-    ? idsOf(
-        meshes.map((mesh) => mesh.high),
-        recipe.id.by,
-        options.groups ?? null,
-      )
-    : { ids: meshes.map(() => null), legend: [] };
-  const seen = options.seen ?? pairings;
-  const seesAll = recipe.maps.includes('ao') && recipe.ao.sees === 'all' && seen.length > 1;
-  const all = seesAll ? await everything(models, objects, seen, meshes, images) : null;
-  const allBvh = all ? await build(all, scope) : null;
-  const maps = emptyRayMaps(side, side, recipe.maps, recipe.bits, recipe.normalY === 'down');
+  const side = Math.max(1, Math.round(settings.size * px));
+  const prepared = await prepareScene(scene, side, scope, options);
+  const maps = emptyRayMaps(side, side, settings.maps, settings.bits, settings.normalY === 'down');
   options.onMaps?.(maps);
+  const { meshes, scale, legend, memory } = prepared;
   const out: RayBake = {
     maps,
     pairings: [],
@@ -139,50 +119,114 @@ export async function bakeRays(
   const reaches: Awaited<ReturnType<typeof pairingReaches>>[] = [];
   const triangles = meshes.reduce((sum, mesh) => sum + mesh.target.count, 0);
   let before = 0;
-  for (const [i, pairingMeshes] of meshes.entries()) {
-    const { name } = pairingMeshes.pairing;
-    const share = (within: number) => (before + within * pairingMeshes.target.count) / Math.max(1, triangles);
-    options.onProgress?.(share(0), `building "${name}"`);
-    const [high, low, textures] = await Promise.all([
-      build(pairingMeshes.high, scope),
-      build(pairingMeshes.target.mesh, scope),
-      texturesOf(pairingMeshes.high, recipe.maps, images),
-    ]);
-    const r = pairingReaches(pairingMeshes, high, low);
-    const job = rayJob({
-      index: i,
-      pairingMeshes,
-      reaches: r,
-      recipe,
-      scale,
-      textures,
-      ids: ids[i],
-      occluders: all?.occluders,
-    });
-    reaches.push(r);
-    const faults: Promise<MeshFault[]> = scope.run(rayTasks.meshFaults, { target: job.target, uvSet: recipe.uvSet });
-    // Thrown where it is awaited; a bake that is cancelled before does not come there.
-    faults.catch(() => {});
-    const began = performance.now();
-    out.rays += await cast(job, {
-      high,
-      low,
-      all: allBvh,
+  for (const [i, mesh] of meshes.entries()) {
+    const share = (within: number) => (before + within * mesh.target.count) / Math.max(1, triangles);
+    const baked = await bakePairing(scene, prepared, i, scope, {
       maps,
       region: options.region ?? null,
-      scope,
-      progress: (within) => options.onProgress?.(share(within), `casting "${name}"`),
+      progress: (within, doing) => options.onProgress?.(share(within), doing),
     });
-    out.castSeconds += (performance.now() - began) / 1000;
-    sources.push({ name, target: job.target, density: job.density, mesh: await faults });
-    if (options.keep) out.jobs.push({ job, high, low });
-    before += pairingMeshes.target.count;
+    out.rays += baked.rays;
+    out.castSeconds += baked.seconds;
+    reaches.push(baked.reaches);
+    sources.push(baked.source);
+    if (options.keep) out.jobs.push(baked.job);
+    before += mesh.target.count;
   }
   scope.checkpoint();
-  await scope.run(rayTasks.finishRays, { maps, recipe, scale: px });
-  out.pairings = describePairings(meshes, reaches, maps, recipe);
+  await scope.run(rayTasks.finishRays, { maps, settings, scale: px });
+  out.pairings = describePairings(meshes, reaches, maps, settings);
   out.faults = listFaults(maps, sources);
   return out;
+}
+
+/** What the bakes of all pairings have in common. */
+interface PreparedScene {
+  memory: RayMemory;
+  meshes: PairingMeshes[];
+  scale: ReturnType<typeof rayScale>;
+  ids: readonly (ReturnType<typeof idsOf>['ids'][number] | null)[];
+  legend: RayBake['legend'];
+  /** All that AO sees when it sees everything. */
+  all: { occluders: AlphaOccluder[] | undefined; bvh: Bvh } | null;
+}
+
+async function prepareScene(
+  { models, pairings, settings, images }: RayScene,
+  side: number,
+  scope: JobScope,
+  options: RayBakeOptions,
+): Promise<PreparedScene> {
+  const objects = sceneObjects(models);
+  const available = options.available ?? totalmem();
+  const memory = planRayMemory(models, objects, { pairings, settings, side, slots: scope.threads, available });
+  const meshes = prepareMeshes(models, objects, pairings, { settings, side }, () => scope.checkpoint());
+  const scale = rayScale(
+    meshes.map((mesh) => mesh.target.mesh),
+    settings,
+  );
+  const named = settings.maps.includes('id')
+    ? idsOf(
+        meshes.map((mesh) => mesh.high),
+        settings.id.by,
+        options.groups ?? null,
+      )
+    : { ids: meshes.map(() => null), legend: [] };
+  const seen = options.seen ?? pairings;
+  const seesAll = settings.maps.includes('ao') && settings.ao.sees === 'all' && seen.length > 1;
+  const all = seesAll ? await everything(models, objects, seen, meshes, images) : null;
+  return {
+    memory,
+    meshes,
+    scale,
+    ...named,
+    all: all ? { occluders: all.occluders, bvh: await build(all, scope) } : null,
+  };
+}
+
+/** Bakes one pairing into the maps. */
+async function bakePairing(
+  { settings, images }: RayScene,
+  { meshes, scale, ids, all }: PreparedScene,
+  index: number,
+  scope: JobScope,
+  to: { maps: RayMaps; region: Region | null; progress: (within: number, doing: string) => void },
+) {
+  const mesh = meshes[index];
+  const { name } = mesh.pairing;
+  to.progress(0, `building "${name}"`);
+  const [high, low, textures] = await Promise.all([
+    build(mesh.high, scope),
+    build(mesh.target.mesh, scope),
+    texturesOf(mesh.high, settings.maps, images),
+  ]);
+  const reaches = pairingReaches(mesh, high, low);
+  const job = rayJob({
+    index,
+    pairingMeshes: mesh,
+    reaches,
+    settings,
+    scale,
+    textures,
+    ids: ids[index],
+    occluders: all?.occluders,
+  });
+  const faults: Promise<MeshFault[]> = scope.run(rayTasks.meshFaults, { target: job.target, uvSet: settings.uvSet });
+  // Thrown where it is awaited; a bake that is cancelled before does not come there.
+  faults.catch(() => {});
+  const began = performance.now();
+  const rays = await cast(job, {
+    high,
+    low,
+    all: all?.bvh ?? null,
+    maps: to.maps,
+    region: to.region,
+    scope,
+    progress: (within) => to.progress(within, `casting "${name}"`),
+  });
+  const seconds = (performance.now() - began) / 1000;
+  const source: FaultSource = { name, target: job.target, density: job.density, mesh: await faults };
+  return { rays, seconds, reaches, source, job: { job, high, low } };
 }
 
 /** Meshes of all pairings; islands are numbered through. */
@@ -190,14 +234,14 @@ function prepareMeshes(
   models: readonly Model[],
   objects: readonly SceneObject[],
   pairings: readonly PairingDecision[],
-  { recipe, side }: { recipe: RayRecipe; side: number },
+  { settings, side }: { settings: RaySettings; side: number },
   checkpoint: () => void,
 ): PairingMeshes[] {
   const meshes: PairingMeshes[] = [];
   let islands = 0;
   for (const pairing of pairings) {
     checkpoint();
-    const m = pairingMeshes(models, objects, { pairing, recipe, size: [side, side], firstIsland: islands });
+    const m = pairingMeshes(models, objects, { pairing, settings, size: [side, side], firstIsland: islands });
     for (const i of m.target.island) islands = Math.max(islands, i);
     meshes.push(m);
   }
@@ -208,7 +252,7 @@ function describePairings(
   meshes: readonly PairingMeshes[],
   reaches: readonly ReturnType<typeof pairingReaches>[],
   maps: RayMaps,
-  recipe: RayRecipe,
+  settings: RaySettings,
 ): BakedPairing[] {
   const counts = countTexels(maps, meshes.length);
   const heights = heightsOf(maps, meshes.length);
@@ -221,7 +265,7 @@ function describePairings(
     highTriangles: mesh.high.triangles,
     lowTriangles: mesh.target.count,
     outside: mesh.target.outside,
-    thicknessDistance: thicknessOf(mesh.target.mesh, recipe),
+    thicknessDistance: thicknessOf(mesh.target.mesh, settings),
     heights: heights[i],
   }));
 }
@@ -233,7 +277,7 @@ function describePairings(
 export async function findReaches(
   models: readonly Model[],
   pairings: readonly PairingDecision[],
-  recipe: RayRecipe,
+  settings: RaySettings,
   scope: JobScope,
   onProgress?: (share: number, doing: string) => void,
 ): Promise<{ name: string; sweep: Sweep; measured: Reaches }[]> {
@@ -245,8 +289,8 @@ export async function findReaches(
     onProgress?.(i / pairings.length, `trying reaches of "${pairing.name}"`);
     const { high, target } = pairingMeshes(models, objects, {
       pairing,
-      recipe,
-      size: [recipe.size, recipe.size],
+      settings,
+      size: [settings.size, settings.size],
       firstIsland: 0,
     });
     const [highBvh, lowBvh] = await Promise.all([build(high, scope), build(target.mesh, scope)]);
@@ -289,7 +333,7 @@ async function everything(
 }
 
 /** Pictures of the high-poly's materials, as far as some map reads them. */
-async function texturesOf(high: RayMesh, maps: RayRecipe['maps'], images: Images): Promise<SourceTextures> {
+async function texturesOf(high: RayMesh, maps: RaySettings['maps'], images: Images): Promise<SourceTextures> {
   const wanted = new Set(maps.flatMap((k) => KIND_CHANNELS[k] ?? []));
   return Promise.all(
     high.sources.map(async ({ look }) => {

@@ -1,5 +1,5 @@
 import { PROOF_DIVISOR } from '@wembrel/core/decisions/decisions';
-import type { RayRecipe } from '@wembrel/core/decisions/ray-decisions';
+import type { RaySettings } from '@wembrel/core/decisions/ray-decisions';
 import type { RayBake } from './bake-rays.ts';
 
 /** Share of a pairing's texels that may be wrong in one way before a proof stops what comes after it. */
@@ -9,12 +9,12 @@ const STOPPING: ReadonlySet<string> = new Set(['missed', 'stray', 'clash']);
 const LEAST_PROOF = 256;
 
 /** What a proof bakes that only says whether the final is worth it: at a quarter of the side, one sample a texel. */
-export const checkRecipe = (recipe: RayRecipe): RayRecipe => ({
-  ...recipe,
-  maps: recipe.maps.includes('opacity') ? ['normal', 'opacity'] : ['normal'],
+export const checkSettings = (settings: RaySettings): RaySettings => ({
+  ...settings,
+  maps: settings.maps.includes('opacity') ? ['normal', 'opacity'] : ['normal'],
   samples: 1,
-  size: Math.min(recipe.size, Math.max(LEAST_PROOF, recipe.size / PROOF_DIVISOR)),
-  margin: Math.ceil(recipe.margin / PROOF_DIVISOR),
+  size: Math.min(settings.size, Math.max(LEAST_PROOF, settings.size / PROOF_DIVISOR)),
+  margin: Math.ceil(settings.margin / PROOF_DIVISOR),
 });
 
 /** Faults of a proof that are more than bearable: missed, stray or clashing texels. */

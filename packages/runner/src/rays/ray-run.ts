@@ -1,4 +1,4 @@
-import { type PairingDecision, RayDecisions, type RayRecipe } from '@wembrel/core/decisions/ray-decisions';
+import { type PairingDecision, RayDecisions, type RaySettings } from '@wembrel/core/decisions/ray-decisions';
 import { InputError } from '@wembrel/core/errors';
 import { type GroupIds, groupIds } from '@wembrel/core/rays/maps/group-ids';
 import { objectBox } from '@wembrel/core/rays/pairing/object-facts';
@@ -21,7 +21,7 @@ import { Delivery } from '../write/delivery.ts';
 import { bakeRays, findReaches, type RayBake, type RayBakeOptions } from './bake-rays.ts';
 import { encodeMap, opacityLevels } from './encode-maps.ts';
 import { lowModelOf } from './low-model.ts';
-import { checkRecipe, stoppingFaults } from './proof-check.ts';
+import { checkSettings, stoppingFaults } from './proof-check.ts';
 import { hexColour } from './view-maps.ts';
 
 /** How high-polys and low-polys find each other. */
@@ -41,7 +41,7 @@ export interface RayRunOptions {
   pairings?: PairingDecision[] | null;
   /** See `RayBakeOptions`. */
   region?: RayBakeOptions['region'];
-  recipe: RayRecipe;
+  settings: RaySettings;
   /** Reaches of all pairings; null: measured. */
   outward: number | null;
   inward: number | null;
@@ -149,7 +149,7 @@ function pairFiles(
  * @throws InputError when nothing can be baked @throws Cancelled
  */
 export async function runRays(options: RayRunOptions, scope: JobScope): Promise<RayReport> {
-  const { recipe, onProgress } = options;
+  const { settings, onProgress } = options;
   const { seconds, lap } = stopwatch(scope);
   const extra = [...(options.cage ?? []), ...(options.surface ?? [])];
   const files = [
@@ -170,7 +170,7 @@ export async function runRays(options: RayRunOptions, scope: JobScope): Promise<
     await fillReaches(found.pairings, models, options, scope);
     lap('reaches');
   }
-  const groups = groupIdsOf(read, options.faces, recipe);
+  const groups = groupIdsOf(read, options.faces, settings);
   const sheets = bySheet(found.pairings);
   if (options.proofFirst) {
     const faults = await proofFaults(models, found.pairings, read, options, scope);
@@ -182,7 +182,7 @@ export async function runRays(options: RayRunOptions, scope: JobScope): Promise<
     const report = emptyReport(found, seconds, errors);
     let castSeconds = 0;
     for (const [i, sheet] of sheets.entries()) {
-      const bake = await bakeRays(models, sheet.pairings, recipe, read.images, scope, {
+      const bake = await bakeRays({ models, pairings: sheet.pairings, settings, images: read.images }, scope, {
         seen: found.pairings,
         groups,
         region: options.region,
@@ -193,7 +193,7 @@ export async function runRays(options: RayRunOptions, scope: JobScope): Promise<
       const name = !options.name ? sheet.name : sheets.length === 1 ? options.name : `${options.name}_${sheet.name}`;
       await addSheet(report, { name, pairings: sheet.pairings, bake, delivery, scope });
       if (options.model)
-        await delivery.write(`${name}.glb`, await lowModelOf(name, bake, sheet.pairings, recipe.uvSet));
+        await delivery.write(`${name}.glb`, await lowModelOf(name, bake, sheet.pairings, settings.uvSet));
       report.rays += bake.rays;
       castSeconds += bake.castSeconds;
     }
@@ -233,13 +233,13 @@ async function proofFaults(
   models: readonly Model[],
   pairings: readonly PairingDecision[],
   { images }: ReadFiles,
-  { recipe, onProgress }: RayRunOptions,
+  { settings, onProgress }: RayRunOptions,
   scope: JobScope,
 ): Promise<RayBake['faults']> {
-  const proof = checkRecipe(recipe);
+  const proof = checkSettings(settings);
   const faults: RayBake['faults'] = [];
   for (const sheet of bySheet(pairings)) {
-    const bake = await bakeRays(models, sheet.pairings, proof, images, scope, {
+    const bake = await bakeRays({ models, pairings: sheet.pairings, settings: proof, images }, scope, {
       seen: pairings,
       groups: null,
       onProgress: (share, doing) => onProgress?.({ stage: 'bake', share: 0.3 * share, doing: `proof: ${doing}` }),
@@ -275,10 +275,10 @@ function pairInputs(options: RayRunOptions, models: readonly Model[], errors: Ra
 export async function fillReaches(
   pairings: readonly PairingDecision[],
   models: readonly Model[],
-  { recipe, onProgress }: Pick<RayRunOptions, 'recipe' | 'onProgress'>,
+  { settings, onProgress }: Pick<RayRunOptions, 'settings' | 'onProgress'>,
   scope: JobScope,
 ): Promise<void> {
-  const tried = await findReaches(models, pairings, recipe, scope, (share, doing) =>
+  const tried = await findReaches(models, pairings, settings, scope, (share, doing) =>
     onProgress?.({ stage: 'bake', share: 0.2 + 0.1 * share, doing }),
   );
   pairings.forEach((pairing, i) => {
@@ -338,8 +338,8 @@ async function addSheet(report: RayReport, { name, pairings, bake, delivery, sco
 }
 
 /** Face groups of what was read, when IDs go by them. */
-export function groupIdsOf(read: ReadFiles, faces: ReadOptions['faces'], recipe: RayRecipe): GroupIds | null {
-  if (!recipe.maps.includes('id') || recipe.id.by !== 'group') return null;
+export function groupIdsOf(read: ReadFiles, faces: ReadOptions['faces'], settings: RaySettings): GroupIds | null {
+  if (!settings.maps.includes('id') || settings.id.by !== 'group') return null;
   const edited = new Set(read.models.flatMap((model) => (model.edited ? [model.model.path] : [])));
   return groupIds(
     read.models.map((model) => model.model),

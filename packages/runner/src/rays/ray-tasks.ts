@@ -1,4 +1,4 @@
-import type { RayRecipe } from '@wembrel/core/decisions/ray-decisions';
+import type { RaySettings } from '@wembrel/core/decisions/ray-decisions';
 import { castTile, type RayJob, RayScratch } from '@wembrel/core/rays/cast/tile-cast';
 import { cageFaults } from '@wembrel/core/rays/faults/cage-crossing';
 import { edgeFaults, type MeshFault } from '@wembrel/core/rays/faults/edge-faults';
@@ -81,10 +81,10 @@ export const rayTasks = taskGroup('rays', {
   },
 
   /** Thin margins, softened colours, filling and padding. @param scale px of these maps per px of the final ones */
-  async finishRays(input: { maps: RayMaps; recipe: RayRecipe; scale: number }): Promise<void> {
-    markThinMargins(input.maps, input.recipe.margin * input.scale);
+  async finishRays(input: { maps: RayMaps; settings: RaySettings; scale: number }): Promise<void> {
+    markThinMargins(input.maps, input.settings.margin * input.scale);
     for (const map of input.maps.maps)
-      if (map.kind === 'id') softenIds(input.maps, map, input.recipe.id.soften * input.scale);
-    fillMaps(input.maps, Math.max(1, Math.round(input.recipe.padding * input.scale)));
+      if (map.kind === 'id') softenIds(input.maps, map, input.settings.id.soften * input.scale);
+    fillMaps(input.maps, Math.max(1, Math.round(input.settings.padding * input.scale)));
   },
 });

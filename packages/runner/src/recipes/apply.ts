@@ -6,7 +6,7 @@ import { Names, stem } from '@wembrel/core/handover/names';
 import { groupIds } from '@wembrel/core/rays/maps/group-ids';
 import type { Model } from '@wembrel/core/scene/model';
 import type { JobScope } from '../pool/job-scope.ts';
-import { type OnProgress, stopwatch } from '../progress.ts';
+import { type OnProgress, stopwatch, within } from '../progress.ts';
 import { bakedLooks, slotsApart } from '../rays/whole-model.ts';
 import type { InputFile } from '../read/collect.ts';
 import { type ReadFiles, readFiles } from '../stages/read.ts';
@@ -148,13 +148,11 @@ async function applyOne(
   const edited = run.read.models.some((entry) => entry.model === model && entry.edited !== null);
   const groups = groupIds([model], options.faces?.groups ?? [], new Set(edited ? [model.path] : []));
   const source = { source: model, low: laid.model, high, apart, images: run.read.images, groups };
-  const dressed = await dress(source, options.recipe, run.looks, options, scope, (share, doing) =>
-    progress(0.1 + 0.8 * share, doing),
-  );
+  const dressed = await dress(source, options.recipe, run.looks, options, within({ scope, progress }, 0.1, 0.9));
   progress(0.92, 'writing');
   const file = names.claim(stem(model.path), '.glb');
   const maps = await writeMaps(stem(file), dressed, options.margin, run.to, scope);
-  await writeDressed(file, laid.model, apart, dressed, maps, run.to);
+  await writeDressed(file, { model: laid.model, apart, needs: dressed.needs }, maps, run.to);
   report.faults.push(...faultsOf(model, apart, laid, dressed));
   return {
     path: file,

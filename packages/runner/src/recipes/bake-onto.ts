@@ -1,11 +1,11 @@
 import type { MapKind } from '@wembrel/core/decisions/map-kinds';
-import { proofRecipe, RayRecipe } from '@wembrel/core/decisions/ray-decisions';
+import { proofSettings, RaySettings } from '@wembrel/core/decisions/ray-decisions';
 import type { Recipe } from '@wembrel/core/decisions/recipe/recipe';
 import { stem } from '@wembrel/core/handover/names';
 import type { GroupIds } from '@wembrel/core/rays/maps/group-ids';
 import { pairing } from '@wembrel/core/rays/pairing/pairings';
 import type { Model } from '@wembrel/core/scene/model';
-import type { JobScope } from '../pool/job-scope.ts';
+import type { PartOfJob } from '../progress.ts';
 import { bakeRays, type RayBake } from '../rays/bake-rays.ts';
 import { bakedSource, objectRefs } from '../rays/whole-model.ts';
 import type { Images } from '../read/images.ts';
@@ -44,12 +44,11 @@ export async function bakeOnto(
   low: Model,
   maps: readonly MapKind[],
   { side, bits, proof, grid, margin, asked }: BakeSettings,
-  scope: JobScope,
-  progress: (share: number) => void,
+  { scope, progress }: PartOfJob,
 ): Promise<RayBake> {
   const own = { ...bakedSource(source, apart), path: `${source.path} (source)` };
   const across = high.length > 0 ? high.map((one) => bakedSource(one, new Set())) : [own];
-  const recipe = RayRecipe.parse({
+  const settings = RaySettings.parse({
     maps,
     size: side,
     samples: proof ? 1 : grid * grid,
@@ -63,7 +62,9 @@ export async function bakeOnto(
   if (high.length === 0) {
     pair.outward = pair.inward = ownReach(low.parts);
   }
-  return bakeRays([...across, low], [pair], proof ? proofRecipe(recipe) : recipe, images, scope, {
-    onProgress: progress,
-  });
+  return bakeRays(
+    { models: [...across, low], pairings: [pair], settings: proof ? proofSettings(settings) : settings, images },
+    scope,
+    { onProgress: progress },
+  );
 }

@@ -55,7 +55,7 @@ export async function recipeCell(options: CellOptions, scope: JobScope): Promise
   const looks = new Looks(scope, options.pictures);
   const found = await looks.ofRecipe(recipe);
   const read = options.nearest ? nearestLooks(found) : found;
-  const inputs = await findInputs(recipe, surface, NOTHING_BAKED, looks, scope);
+  const inputs = await findInputs(recipe, surface, NOTHING_BAKED, { looks }, scope);
   const prepared = prepareLines(recipe, surface, read, inputs.inputs, inputs.missing);
   const faults = prepared.problems.map(
     ({ line, message, leftOut }): RecipeFault => ({

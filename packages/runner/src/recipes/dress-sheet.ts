@@ -1,7 +1,7 @@
 import { totalmem } from 'node:os';
 import { Document } from '@gltf-transform/core';
 import type { MapKind } from '@wembrel/core/decisions/map-kinds';
-import { RayRecipe } from '@wembrel/core/decisions/ray-decisions';
+import { RaySettings } from '@wembrel/core/decisions/ray-decisions';
 import type { Recipe } from '@wembrel/core/decisions/recipe/recipe';
 import { isForModel, isForSheet, type RecipeUse } from '@wembrel/core/decisions/recipe/recipe-use';
 import type { BakedMap } from '@wembrel/core/rays/maps/baked-maps';
@@ -15,6 +15,7 @@ import type { RecipeSurface } from '@wembrel/core/recipes/surface';
 import { floatAccessor, indexAccessor } from '@wembrel/core/scene/accessors';
 import { type Model, readModel } from '@wembrel/core/scene/model';
 import type { JobScope } from '../pool/job-scope.ts';
+import { type PartOfJob, within } from '../progress.ts';
 import { bakeRays } from '../rays/bake-rays.ts';
 import { objectRefs } from '../rays/whole-model.ts';
 import type { InputFile } from '../read/collect.ts';
@@ -102,11 +103,11 @@ export class SheetDressing implements Dressing {
     const { looks } = this;
     const found = await looks.ofRecipe(recipe);
     const sources = models.filter((model) => surface.parts.some((part) => part.model === model.path));
-    progress(0, `${recipe.name}: baking what it reads`);
-    const baked = await bakedInputs(recipe, surface, sources, images, scope, (share) =>
-      progress(0.6 * share, `${recipe.name}: baking what it reads`),
-    );
-    const inputs = await findInputs(recipe, surface, baked, looks, scope);
+    const reading = `${recipe.name}: baking what it reads`;
+    progress(0, reading);
+    const part = within({ scope, progress }, 0, 0.6, reading);
+    const baked = await bakedInputs(recipe, surface, sources, images, part);
+    const inputs = await findInputs(recipe, surface, baked, { looks }, scope);
     const prepared = prepareLines(recipe, surface, found, inputs.inputs, inputs.missing);
     const lines = await evaluateRecipe(
       { recipe, prepared, surface, inputs: inputs.inputs, maps, grid },
@@ -126,8 +127,7 @@ async function bakedInputs(
   surface: RecipeSurface,
   sources: readonly Model[],
   images: UndressedSheet['images'],
-  scope: JobScope,
-  progress: (share: number) => void,
+  { scope, progress }: PartOfJob,
 ): Promise<BakedInputs> {
   const needs = recipeNeeds(recipe);
   const maps: MapKind[] = [...needs.maps, ...(needs.bakedIds ? (['id'] as const) : [])];
@@ -137,14 +137,10 @@ async function bakedInputs(
   const pair = pairing('sheet', sources.flatMap(objectRefs), objectRefs(low));
   pair.outward = pair.inward = ownReach([surface]);
   const settings = { size: side, samples: 1, bits: 16, margin: 0, hit: 'nearest' } as const;
-  const bake = await bakeRays(
-    [...sources, low],
-    [pair],
-    RayRecipe.parse({ maps, ...settings, ...inputSettings(recipe) }),
-    images,
-    scope,
-    { onProgress: progress },
-  );
+  const bakeSettings = RaySettings.parse({ maps, ...settings, ...inputSettings(recipe) });
+  const bake = await bakeRays({ models: [...sources, low], pairings: [pair], settings: bakeSettings, images }, scope, {
+    onProgress: progress,
+  });
   return { maps: bake.maps.maps.map((map) => cropped(map, side, surface)), legend: bake.legend };
 }
 

@@ -14,6 +14,7 @@ import { prepareLines, type RecipeProblem, writtenChannels } from '@wembrel/core
 import { meanMetresPerPx, surfaceOfTarget } from '@wembrel/core/recipes/surface';
 import type { Model } from '@wembrel/core/scene/model';
 import type { JobScope } from '../pool/job-scope.ts';
+import { type PartOfJob, within } from '../progress.ts';
 import { bakedLooks } from '../rays/whole-model.ts';
 import type { InputFile } from '../read/collect.ts';
 import type { BakedSheet } from '../stages/bake.ts';
@@ -50,17 +51,15 @@ export interface Dressed {
   odd: ReadonlyMap<string, number>;
 }
 
-type OnPart = (share: number, doing: string) => void;
-
 /** Bakes what is there and what the recipe asks for, and lays the recipe over it. @throws InputError @throws Cancelled */
 export async function dress(
   model: Undressed,
   recipe: Recipe,
   looks: Looks,
   settings: DressSettings,
-  scope: JobScope,
-  progress: OnPart,
+  part: PartOfJob,
 ): Promise<Dressed> {
+  const { scope, progress } = part;
   const { low, apart } = model;
   const side = settings.proof ? Math.max(16, Math.round(settings.size / PROOF_DIVISOR)) : settings.size;
   const reads = recipeNeeds(recipe);
@@ -74,24 +73,18 @@ export async function dress(
     recipe,
     found,
   );
-  const base = await bakeOnto(model, once, needs.maps, { ...settings, side, bits: 8, asked: recipe }, scope, (share) =>
-    progress(0.35 * share, 'baking what is there'),
-  );
+  const bakeSettings = { ...settings, side, asked: recipe };
+  const basePart = within(part, 0, 0.35, 'baking what is there');
+  const base = await bakeOnto(model, once, needs.maps, { ...bakeSettings, bits: 8 }, basePart);
   const kinds: MapKind[] = [...reads.maps, ...(reads.bakedIds ? (['id'] as const) : [])];
   // Conditions are read between texels: one sample of each is enough.
-  const baked = await inputMaps(
-    model,
-    once,
-    kinds,
-    { ...settings, side, bits: 16, grid: 1, asked: recipe },
-    looks,
-    scope,
-    (share) => progress(0.35 + 0.3 * share, `baking ${kinds.join(', ')}`),
-  );
+  const inputSettings = { ...bakeSettings, bits: 16 as const, grid: 1, looks };
+  const inputPart = within(part, 0.35, 0.65, `baking ${kinds.join(', ')}`);
+  const baked = await inputMaps(model, once, kinds, inputSettings, inputPart);
   const target = lowTarget([once], sceneObjects([once]), { size: [side, side], uvSet: 0, cast: 'smoothed', blend: 0 });
   const surface = surfaceOfTarget(target, [side, side], model.groups);
   progress(0.65, 'reading its pictures');
-  const inputs = await findInputs(recipe, surface, baked, looks, scope);
+  const inputs = await findInputs(recipe, surface, baked, { looks }, scope);
   const prepared = prepareLines(recipe, surface, found, inputs.inputs, inputs.missing);
   const maps = withEmissive(sheetMapsOf(base.maps, needs), needs);
   const grid = settings.proof ? 1 : settings.grid;
@@ -116,15 +109,13 @@ async function inputMaps(
   model: Undressed,
   low: Model,
   kinds: readonly MapKind[],
-  settings: BakeSettings & Pick<DressSettings, 'maps'>,
-  looks: Looks,
-  scope: JobScope,
-  progress: (share: number) => void,
+  settings: BakeSettings & Pick<DressSettings, 'maps'> & { looks: Looks },
+  part: PartOfJob,
 ): Promise<BakedInputs> {
   if (kinds.length === 0) return NOTHING_BAKED;
   if (settings.maps.length > 0)
-    return { maps: await givenMaps(low.path, kinds, settings.maps, settings.side, looks), legend: [] };
-  const { maps, legend } = await bakeOnto(model, low, kinds, settings, scope, progress);
+    return { maps: await givenMaps(low.path, kinds, settings.maps, settings.side, settings.looks), legend: [] };
+  const { maps, legend } = await bakeOnto(model, low, kinds, settings, part);
   return { maps: maps.maps, legend };
 }
 

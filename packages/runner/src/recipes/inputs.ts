@@ -44,9 +44,8 @@ export async function findInputs(
   recipe: Recipe,
   surface: RecipeSurface,
   baked: BakedInputs,
-  looks: Looks,
+  { looks, known = new KnownInputs() }: { looks: Looks; known?: KnownInputs },
   scope: JobScope,
-  known = new KnownInputs(),
 ): Promise<FoundInputs> {
   const needs = recipeNeeds(recipe);
   const missing = new Map<string, string>();

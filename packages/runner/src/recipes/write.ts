@@ -35,9 +35,7 @@ export function writeMaps(
 /** Gives a model its new material, in its document, and writes it. @throws InputError where the result is not valid */
 export async function writeDressed(
   file: string,
-  model: Model,
-  apart: ReadonlySet<number>,
-  { needs }: Pick<Dressed, 'needs'>,
+  { model, apart, needs }: { model: Model; apart: ReadonlySet<number> } & Pick<Dressed, 'needs'>,
   maps: SheetFiles,
   to: Destination,
 ): Promise<void> {

@@ -39,7 +39,7 @@ export class PictureRepairs {
       if (target !== pixels && this.has(target)) {
         bytes = images.byPixels(target).stored;
         out.replaced++;
-      } else if (repairs.shareTwins) {
+      } else if (repairs.shareDuplicates) {
         // Duplicates under other encodings get the bytes of the first one, so that one file serves all.
         bytes = this.first.get(pixels) ?? null;
         if (bytes) out.replaced++;

@@ -69,7 +69,7 @@ export async function mend(read: ReadFiles, repairs: Repairs, scope: JobScope): 
 
 /** What is mended in a document besides its pictures and its triangle counts; adds to the counts. */
 function mendDocument(document: Document, repairs: Repairs, sum: Repaired): void {
-  if (repairs.shareTwins) {
+  if (repairs.shareDuplicates) {
     shareTextures(document, (texture) => imageKey(texture));
     sum.sharedMaterials += shareMaterials(document, imageKey);
   }

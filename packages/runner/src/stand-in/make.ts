@@ -1,7 +1,7 @@
 import { join } from 'node:path';
 import { PROOF_DIVISOR } from '@wembrel/core/decisions/decisions';
 import type { Profile } from '@wembrel/core/decisions/profiles';
-import { RayRecipe } from '@wembrel/core/decisions/ray-decisions';
+import { RaySettings } from '@wembrel/core/decisions/ray-decisions';
 import type { StandInSpec } from '@wembrel/core/decisions/stand-in';
 import { Cancelled, InputError } from '@wembrel/core/errors';
 import { Names, stem } from '@wembrel/core/handover/names';
@@ -213,7 +213,7 @@ async function bakeOnto(
   progress: OnStage,
 ): Promise<RayBake> {
   const { options, scope, images } = run;
-  const recipe = RayRecipe.parse({
+  const settings = RaySettings.parse({
     maps: needs.maps,
     size: options.spec.size,
     samples: options.proof ? 1 : options.spec.samples,
@@ -229,7 +229,7 @@ async function bakeOnto(
       outward: cards.reach,
       inward: cards.reach,
     });
-  return bakeRays([source, low], pairings, recipe, images, scope, {
+  return bakeRays({ models: [source, low], pairings, settings, images }, scope, {
     pxScale: options.proof ? 1 / PROOF_DIVISOR : 1,
     onProgress: (share, doing) => progress('bake', 0.35 + 0.37 * share, doing),
   });

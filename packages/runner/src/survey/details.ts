@@ -73,7 +73,7 @@ export async function surveyDetails(
     if (grid) picture.used = grid.reduce((sum, v) => sum + v, 0) / grid.length;
   }
   const rows = [...pictures.values()];
-  const nearTwins = scope
+  const nearDuplicates = scope
     ? await findNearDuplicates(rows, images, scope, (s) => report('survey', 0.7 + 0.2 * s, 'comparing textures'))
     : [];
   if (scope) {
@@ -90,7 +90,7 @@ export async function surveyDetails(
     models: read.models.map((model) => modelRow(model, order)),
     slots,
     pictures: rows,
-    nearTwins,
+    nearDuplicates,
     loose: read.loose,
   };
 }

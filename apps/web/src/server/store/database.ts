@@ -4,7 +4,7 @@ import { type Generated, Kysely, type Migration, Migrator } from 'kysely';
 import type { JobKind, JobState } from '../../contract/project.ts';
 import { sqliteDialect } from './dialect.ts';
 import { dataFolder, jobFolder } from './paths.ts';
-import { upgradeStates } from './upgrade-states.ts';
+import { upgradeLists, upgradeNames } from './upgrade-states.ts';
 
 export interface Tables {
   /** What holds for all projects, by name, as text. */
@@ -103,7 +103,7 @@ const MIGRATIONS = {
   '0004_lists': {
     async up(db: Kysely<unknown>) {
       await db.schema.alterTable('job').renameColumn('result', 'files_stamp').execute();
-      await upgradeStates(db);
+      await upgradeLists(db);
     },
   },
   '0005_settings': {
@@ -115,6 +115,7 @@ const MIGRATIONS = {
         .execute();
     },
   },
+  '0006_names': { up: upgradeNames },
 } satisfies Record<string, Migration>;
 
 /** Opens a database file and brings it up to date. @param upTo the last migration to run, for tests of the next one */

@@ -9,13 +9,13 @@ import type { Kysely } from 'kysely';
 import { type JobKind, MergeDecisions } from '../../contract/project.ts';
 import { withFaceReferences } from './face-sets.ts';
 import { jobFolder } from './paths.ts';
+import { withNewNames } from './renamed-fields.ts';
 import { STAGE_OF, stampOf } from './stamps.ts';
 import type { ProjectState } from './state.ts';
 
 /*
- * Projects as they were before routes became lists, locked bays stood under their keys, and long selections of faces were kept apart. The schema of
- * decisions reads the old forms, so that an old state is upgraded by reading it; the steps, which are patches of old states, are made again from the
- * states that they lead to.
+ * Projects of before. The schema of decisions reads the old forms, and `withNewNames` old names, so that an old state is upgraded by reading it; the
+ * steps, which are patches of old states, are made again from the states that they lead to.
  */
 
 const { applyPatch, compare } = fastJsonPatch;
@@ -34,12 +34,26 @@ interface OldStep {
   inverse: string;
 }
 
+/** The stamp that results of a kind had when they were made from a state. */
+type StampThen = (state: OldState, kind: JobKind) => string;
+
+/** Projects as they were before routes became lists, locked bays stood under their keys, and long selections of faces were kept apart. */
+export async function upgradeLists(database: Kysely<unknown>): Promise<void> {
+  await upgradeStates(database as Kysely<OldTables>, stampOfLists);
+  await fillFilesStamps(database as Kysely<OldTables>);
+}
+
+/** Projects as they were before some fields had the names of today. */
+export async function upgradeNames(database: Kysely<unknown>): Promise<void> {
+  // Stages read fields whole: the names within them count in the text alone.
+  await upgradeStates(database as Kysely<OldTables>, (state, kind) => stampOf(state as unknown as ProjectState, kind));
+}
+
 /** Upgrades all projects with their steps, and the stamps of results that were made from them. */
-export async function upgradeStates(database: Kysely<unknown>): Promise<void> {
-  const db = database as Kysely<OldTables>;
+async function upgradeStates(db: Kysely<OldTables>, stampThen: StampThen): Promise<void> {
   for (const { id, state, position } of await db.selectFrom('project').select(['id', 'state', 'position']).execute()) {
     const steps = await db.selectFrom('step').selectAll().where('project', '=', id).orderBy('number').execute();
-    const upgraded = await upgradeProject(JSON.parse(state), position, steps as OldStep[]);
+    const upgraded = await upgradeProject(JSON.parse(state), position, steps as OldStep[], stampThen);
     await db
       .updateTable('project')
       .set({ state: JSON.stringify(upgraded.state) })
@@ -61,7 +75,6 @@ export async function upgradeStates(database: Kysely<unknown>): Promise<void> {
           .where('made_from', '=', before)
           .execute();
   }
-  await fillFilesStamps(db);
 }
 
 type Stamps = Map<JobKind, Map<string, string>>;
@@ -71,15 +84,16 @@ async function upgradeProject(
   present: OldState,
   position: number,
   steps: readonly OldStep[],
+  stampThen: StampThen,
 ): Promise<{ state: ProjectState; steps: OldStep[]; stamps: Stamps }> {
   const stamps: Stamps = new Map();
   const upgrade = async (old: OldState): Promise<ProjectState> => {
-    const decisions = MergeDecisions.parse(old.decisions);
+    const decisions = MergeDecisions.parse(withNewNames(old.decisions));
     const state = {
       sources: old.sources,
       decisions: { ...decisions, faces: await withFaceReferences(decisions.faces) },
     };
-    noteStamps(stamps, old, state);
+    noteStamps(stamps, state, (kind) => stampThen(old, kind));
     return state;
   };
   const state = await upgrade(present);
@@ -104,16 +118,16 @@ async function upgradeProject(
   return { state, steps: out, stamps };
 }
 
-function noteStamps(stamps: Stamps, old: OldState, state: ProjectState): void {
+function noteStamps(stamps: Stamps, state: ProjectState, before: (kind: JobKind) => string): void {
   for (const kind of Object.keys(STAGE_OF) as JobKind[]) {
     const own = stamps.get(kind) ?? new Map<string, string>();
-    own.set(oldStamp(old, kind), stampOf(state, kind));
+    own.set(before(kind), stampOf(state, kind));
     stamps.set(kind, own);
   }
 }
 
-/** The stamp that results of a kind had then. */
-function oldStamp({ decisions, sources }: OldState, kind: JobKind): string {
+/** The stamp before routes were lists. */
+function stampOfLists({ decisions, sources }: OldState, kind: JobKind): string {
   const hash = createHash('sha256');
   for (const path of Object.keys(sources).sort()) hash.update(`${path}\0${sources[path].hash}\n`);
   hash.update(canonicalJson(oldRead(decisions, kind)));

@@ -138,7 +138,7 @@ export function Findings({
                         {savings(finding.saves) && <span className={css.saves}> {savings(finding.saves)}</span>}
                       </button>
                       {finding.why && <p className={css.none}>Nothing to do: {finding.why}.</p>}
-                      {finding.code === 'twin-textures' && <Copies survey={survey} finding={finding} />}
+                      {finding.code === 'duplicate-textures' && <Copies survey={survey} finding={finding} />}
                       {finding.action &&
                         (isTaken(finding.action, decisions) ? (
                           <>

@@ -11,26 +11,26 @@ export class Brushed {
   /** Shares of the pairing's reaches. */
   outward = 1;
   inward = 1;
-  /** Share of the face's normal in the direction of rays; the rest comes from where the recipe says. */
+  /** Share of the face's normal in the direction of rays; the rest comes from where the settings says. */
   straight = 0;
   private readonly near: BrushStamp[] = [];
 
-  constructor(private readonly dabs: readonly BrushStamp[]) {}
+  constructor(private readonly localReaches: readonly BrushStamp[]) {}
 
   get any(): boolean {
-    return this.dabs.length > 0;
+    return this.localReaches.length > 0;
   }
 
   /** Points that are asked for next lie in this box, m. */
   within(low: ArrayLike<number>, high: ArrayLike<number>): void {
     this.near.length = 0;
-    for (const dab of this.dabs) {
+    for (const stamp of this.localReaches) {
       let far = 0;
       for (let k = 0; k < 3; k++) {
-        const v = dab.at[k] < low[k] ? low[k] - dab.at[k] : dab.at[k] > high[k] ? dab.at[k] - high[k] : 0;
+        const v = stamp.at[k] < low[k] ? low[k] - stamp.at[k] : stamp.at[k] > high[k] ? stamp.at[k] - high[k] : 0;
         far += v * v;
       }
-      if (far < dab.radius * dab.radius) this.near.push(dab);
+      if (far < stamp.radius * stamp.radius) this.near.push(stamp);
     }
   }
 

@@ -1,5 +1,5 @@
 import type { Bvh } from '@wembrel/kernels/bvh-layout';
-import type { PairingDecision, RayRecipe } from '../../decisions/ray-decisions.ts';
+import type { PairingDecision, RaySettings } from '../../decisions/ray-decisions.ts';
 import { InputError } from '../../errors.ts';
 import type { Model } from '../../scene/model.ts';
 import { measureReaches, piecesOf, type Reaches, trianglesDensity } from '../pairing/measure.ts';
@@ -38,7 +38,7 @@ export function findObjects(
 
 export interface PairingInput {
   pairing: PairingDecision;
-  recipe: RayRecipe;
+  settings: RaySettings;
   size: readonly [number, number];
   firstIsland: number;
 }
@@ -51,11 +51,17 @@ export interface PairingInput {
 export function pairingMeshes(
   models: readonly Model[],
   objects: readonly SceneObject[],
-  { pairing, recipe, size, firstIsland }: PairingInput,
+  { pairing, settings, size, firstIsland }: PairingInput,
 ): PairingMeshes {
   const find = (refs: readonly ObjectRef[]) => findObjects(objects, refs, pairing.name);
   const target = (refs: readonly ObjectRef[]) =>
-    lowTarget(models, find(refs), { size, uvSet: recipe.uvSet, cast: recipe.cast, blend: recipe.blend, firstIsland });
+    lowTarget(models, find(refs), {
+      size,
+      uvSet: settings.uvSet,
+      cast: settings.cast,
+      blend: settings.blend,
+      firstIsland,
+    });
   const low = target(pairing.low);
   if (low.count === 0)
     throw new InputError(pairing.low[0]?.path ?? pairing.name, `the low-poly of "${pairing.name}" has no triangles`);
@@ -95,24 +101,24 @@ export interface RayScale {
   curvatureRadius: number;
 }
 
-export function rayScale(lows: readonly RayMesh[], recipe: RayRecipe): RayScale {
+export function rayScale(lows: readonly RayMesh[], settings: RaySettings): RayScale {
   const box = boxOf(lows);
   const side = largestSide(box);
   return {
     box,
-    curvatureRadius: recipe.curvature.radius ?? Math.max(1e-9, side / 100),
+    curvatureRadius: settings.curvature.radius ?? Math.max(1e-9, side / 100),
   };
 }
 
 /** What counts as thick, m: half of the largest side of a pairing's own low-poly, wherever others of the sheet stand. */
-export const thicknessOf = (low: RayMesh, recipe: RayRecipe): number =>
-  recipe.thickness.distance ?? Math.max(1e-9, largestSide(boxOf([low])) / 2);
+export const thicknessOf = (low: RayMesh, settings: RaySettings): number =>
+  settings.thickness.distance ?? Math.max(1e-9, largestSide(boxOf([low])) / 2);
 
 export interface RayJobInput {
   index: number;
   pairingMeshes: PairingMeshes;
   reaches: Reaches;
-  recipe: RayRecipe;
+  settings: RaySettings;
   scale: RayScale;
   textures: RayJob['textures'];
   ids: Uint32Array | null;
@@ -124,7 +130,7 @@ export function rayJob({
   index,
   pairingMeshes,
   reaches,
-  recipe,
+  settings,
   scale,
   textures,
   ids,
@@ -141,11 +147,11 @@ export function rayJob({
     high: pairingMeshes.high,
     textures,
     inward: reaches.inward,
-    dabs: pairingMeshes.pairing.dabs,
-    recipe,
+    localReaches: pairingMeshes.pairing.localReaches,
+    settings,
     curvatureRadius: scale.curvatureRadius,
-    thicknessDistance: thicknessOf(pairingMeshes.target.mesh, recipe),
-    aoDistance: recipe.ao.distance ?? 1e9,
+    thicknessDistance: thicknessOf(pairingMeshes.target.mesh, settings),
+    aoDistance: settings.ao.distance ?? 1e9,
     box: scale.box,
     ids,
     pieces: piecesOf(pairingMeshes.target.mesh).of,

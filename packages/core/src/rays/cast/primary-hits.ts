@@ -1,5 +1,5 @@
 import { BEYOND, LAYERS, type RayCaster, Sides } from '@wembrel/kernels/rays';
-import type { BrushStamp, RayRecipe } from '../../decisions/ray-decisions.ts';
+import type { BrushStamp, RaySettings } from '../../decisions/ray-decisions.ts';
 import { barycentrics, nearestOnTriangle } from '../../math/barycentrics.ts';
 import type { LowTarget } from '../target/low-target.ts';
 import { faceNormal } from '../target/ray-mesh.ts';
@@ -18,10 +18,10 @@ export interface RayOrigins {
   /** m behind the surface. */
   inward: number;
   /** Brush stamps, see `Brushed`. */
-  dabs: readonly BrushStamp[];
+  localReaches: readonly BrushStamp[];
 }
 
-export interface PrimarySettings extends Pick<RayRecipe, 'hit' | 'backFaces'> {
+export interface PrimarySettings extends Pick<RaySettings, 'hit' | 'backFaces'> {
   caster: RayCaster;
   /** Whether a place of the high-poly is cut away by its material, so that rays go on; null: none is. */
   isClear: IsClear | null;
@@ -97,9 +97,9 @@ export class PrimaryHits {
   }
 
   /** Where each sample's ray starts, and how far it goes. */
-  private startAll(samples: TileSamples, { target, surface, inward, dabs }: RayOrigins): void {
+  private startAll(samples: TileSamples, { target, surface, inward, localReaches }: RayOrigins): void {
     const bary = new Float64Array(3);
-    const brushed = new Brushed(dabs);
+    const brushed = new Brushed(localReaches);
     let around: LowTarget | null = null;
     let aroundFace = -1;
     for (let i = 0; i < samples.count; i++) {

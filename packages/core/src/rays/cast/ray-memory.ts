@@ -1,5 +1,5 @@
 import { bvhBytes } from '@wembrel/kernels/bvh';
-import type { PairingDecision, RayRecipe } from '../../decisions/ray-decisions.ts';
+import type { PairingDecision, RaySettings } from '../../decisions/ray-decisions.ts';
 import { InputError } from '../../errors.ts';
 import type { Model } from '../../scene/model.ts';
 import { rayMapsBytes } from '../maps/baked-maps.ts';
@@ -24,7 +24,7 @@ const gib = (bytes: number) => `${(bytes / 1024 ** 3).toFixed(1)} GiB`;
 
 export interface RayMemoryInput {
   pairings: readonly PairingDecision[];
-  recipe: RayRecipe;
+  settings: RaySettings;
   side: number;
   slots: number;
   available: number;
@@ -38,12 +38,12 @@ export interface RayMemoryInput {
 export function planRayMemory(
   models: readonly Model[],
   objects: readonly SceneObject[],
-  { pairings, recipe, side, slots, available }: RayMemoryInput,
+  { pairings, settings, side, slots, available }: RayMemoryInput,
 ): RayMemory {
   const out: RayMemory = {
     meshes: 0,
     hierarchies: 0,
-    maps: rayMapsBytes(side, side, recipe.maps, recipe.bits),
+    maps: rayMapsBytes(side, side, settings.maps, settings.bits),
     total: 0,
   };
   const count = (refs: readonly ObjectRef[], pairing: string) => {
@@ -72,7 +72,7 @@ export function planRayMemory(
     out.hierarchies = Math.max(out.hierarchies, own + bvhBytes(low.triangles, low.vertices, slots));
     seen += own;
   }
-  if (recipe.ao.sees === 'all' && recipe.maps.includes('ao') && pairings.length > 1) {
+  if (settings.ao.sees === 'all' && settings.maps.includes('ao') && pairings.length > 1) {
     if (seen > MOST)
       throw new InputError(
         pairings[0].name,

@@ -2,7 +2,7 @@ import type { ClosestPoint } from '@wembrel/kernels/closest-point';
 import type { RayCaster } from '@wembrel/kernels/rays';
 import { TILE } from '../../bake/tile-cover.ts';
 import type { MapKind } from '../../decisions/map-kinds.ts';
-import type { BrushStamp, RayRecipe } from '../../decisions/ray-decisions.ts';
+import type { BrushStamp, RaySettings } from '../../decisions/ray-decisions.ts';
 import { linearPart, type Mat4 } from '../../math/mat4.ts';
 import { type RayMaps, writeTexel } from '../maps/baked-maps.ts';
 import { FAULT } from '../maps/fault-kinds.ts';
@@ -24,9 +24,9 @@ export interface RayJob {
   high: RayMesh;
   textures: SourceTextures;
   inward: number;
-  dabs: readonly BrushStamp[];
-  recipe: RayRecipe;
-  /** m; see `RayRecipe`. */
+  localReaches: readonly BrushStamp[];
+  settings: RaySettings;
+  /** m; see `RaySettings`. */
   curvatureRadius: number;
   thicknessDistance: number;
   aoDistance: number;
@@ -81,10 +81,10 @@ export interface CastTile {
  * @param list, surfaceList triangles of the tile, of the low-poly and of the casting surface @returns rays cast
  */
 export function castTile(job: RayJob, out: RayMaps, { tile, list, surfaceList, tools, scratch }: CastTile): number {
-  const { target, recipe } = job;
+  const { target, settings } = job;
   const before = tools.caster.cast + (tools.ambient === tools.caster ? 0 : tools.ambient.cast);
   const frame = tileFrame(tile, out.width, out.height);
-  const grid = Math.sqrt(recipe.samples);
+  const grid = Math.sqrt(settings.samples);
   const { samples, hits } = scratch;
   samples.find(target.place, list, frame, grid);
   if (samples.count === 0) return 0;
@@ -97,15 +97,15 @@ export function castTile(job: RayJob, out: RayMaps, { tile, list, surfaceList, t
   // A surface of its own for looking through faces, since the other one is in use meanwhile.
   const through = new HitSurface(job.high, job.textures);
   const isClear = isAlphaOccluder(job.high) ? (t: number, u: number, v: number) => through.isClear(t, u, v) : null;
-  const { hit, backFaces } = recipe;
-  const origins = { target, surface, inward: job.inward, dabs: job.dabs };
+  const { hit, backFaces } = settings;
+  const origins = { target, surface, inward: job.inward, localReaches: job.localReaches };
   hits.cast(samples, origins, { hit, backFaces, caster: tools.caster, isClear });
   const n = samples.count;
-  const wanted = (k: MapKind) => recipe.maps.includes(k);
+  const wanted = (k: MapKind) => settings.maps.includes(k);
   const at = (i: number, hitSurface: HitSurface): boolean => {
     if (hits.triangle[i] < 0) return false;
     hitSurface.at(hits.triangle[i], hits.u[i], hits.v[i]);
-    if (recipe.backFaces) hitSurface.faceTowards(hits.out, i * 3);
+    if (settings.backFaces) hitSurface.faceTowards(hits.out, i * 3);
     return true;
   };
   const texelNumber = (i: number) => {
@@ -116,21 +116,21 @@ export function castTile(job: RayJob, out: RayMaps, { tile, list, surfaceList, t
     [texelNumber(i), Math.max(0, samples.sub[i]) * perSample] as const;
   const source = { count: n, at, hits: high };
   if (wanted('ao')) {
-    const rays = Math.ceil(recipe.ao.rays / recipe.samples);
+    const rays = Math.ceil(settings.ao.rays / settings.samples);
     const clear = tools.ambient === tools.caster ? isClear : clearIn(job.occluders);
-    const settings = { rays, distance: job.aoDistance, seedOf: seeded(rays), isClear: clear };
-    new SecondaryRays(tools.ambient, tools.unit).ambient(source, settings, scratch.ambient);
+    const ambient = { rays, distance: job.aoDistance, seedOf: seeded(rays), isClear: clear };
+    new SecondaryRays(tools.ambient, tools.unit).ambient(source, ambient, scratch.ambient);
   }
   const own = new SecondaryRays(tools.caster, tools.unit);
   if (wanted('thickness')) {
-    const rays = Math.ceil(recipe.thickness.rays / recipe.samples);
+    const rays = Math.ceil(settings.thickness.rays / settings.samples);
     own.thickness(source, { rays, distance: job.thicknessDistance, seedOf: seeded(rays) }, scratch.thickness);
   }
   if (wanted('curvature') || wanted('convex') || wanted('concave')) {
-    const directions = Math.max(4, Math.ceil(recipe.curvature.directions / recipe.samples));
+    const directions = Math.max(4, Math.ceil(settings.curvature.directions / settings.samples));
     const probe = new HitSurface(job.high, job.textures);
-    const settings = { probe, directions, radius: job.curvatureRadius, seedOf: seeded(1) };
-    own.curvature(source, settings, scratch.curvature);
+    const curvature = { probe, directions, radius: job.curvatureRadius, seedOf: seeded(1) };
+    own.curvature(source, curvature, scratch.curvature);
   }
   writeTile(job, out, frame, scratch, high, at);
   markFaults(job, out, frame, scratch, tools);
@@ -222,7 +222,7 @@ function spread(colour: number, out: Float64Array): void {
 /** Exact colour of a sample. */
 function idAt(job: RayJob, high: HitSurface, lowTriangle: number): number {
   if (job.ids) return job.ids[high.triangle];
-  if (job.recipe.id.by === 'island') return islandColour(job.target.island[lowTriangle]);
+  if (job.settings.id.by === 'island') return islandColour(job.target.island[lowTriangle]);
   return high.nearestVertexColour();
 }
 

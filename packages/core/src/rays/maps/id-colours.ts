@@ -1,4 +1,4 @@
-import type { RayRecipe } from '../../decisions/ray-decisions.ts';
+import type { RaySettings } from '../../decisions/ray-decisions.ts';
 import { type Lab, labToLinear, toLab } from '../../image/oklab.ts';
 import { encodeByte } from '../../image/srgb.ts';
 import { hashText } from '../../math/hash.ts';
@@ -104,7 +104,7 @@ const NO_GROUP = 'in no group';
 /** Name of each triangle's ID, by number into `names`. */
 function namesOf(
   mesh: RayMesh,
-  by: RayRecipe['id']['by'],
+  by: RaySettings['id']['by'],
   groups: GroupIds | null,
 ): { names: string[]; of: (t: number) => number } {
   if (by === 'piece') {
@@ -135,7 +135,7 @@ function namesOf(
  */
 export function idsOf(
   meshes: readonly RayMesh[],
-  by: RayRecipe['id']['by'],
+  by: RaySettings['id']['by'],
   groups: GroupIds | null = null,
 ): { ids: (Uint32Array | null)[]; legend: { name: string; colour: number }[] } {
   if (by === 'island' || by === 'vertex-color') return { ids: meshes.map(() => null), legend: [] };

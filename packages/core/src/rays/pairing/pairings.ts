@@ -31,7 +31,7 @@ export function pairing(
     sheet: null,
     outward: null,
     inward: null,
-    dabs: [],
+    localReaches: [],
     move,
     cage: null,
     surface: null,

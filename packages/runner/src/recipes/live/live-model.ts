@@ -14,6 +14,7 @@ import { sceneObjects } from '@wembrel/core/rays/target/scene-objects';
 import { surfaceOfTarget } from '@wembrel/core/recipes/surface';
 import type { Model } from '@wembrel/core/scene/model';
 import type { JobScope } from '../../pool/job-scope.ts';
+import { type PartOfJob, within } from '../../progress.ts';
 import { bakedLooks, slotsApart } from '../../rays/whole-model.ts';
 import type { InputFile } from '../../read/collect.ts';
 import { gltfIo } from '../../read/gltf-io.ts';
@@ -47,6 +48,12 @@ export type OnLive = (share: number, doing: string) => void;
 /** Name of the material that stands for what a recipe lays. */
 export const LIVE_MATERIAL = 'wembrel-recipe';
 
+/** How a model is laid out for tuning. */
+interface LaidModel {
+  glb: Uint8Array;
+  layout: OwnLayout['layout'];
+}
+
 /** A model on which a recipe is tuned, at one size or several. */
 export class LiveModel {
   private readonly surfaces = new Map<number, LiveSurface>();
@@ -59,9 +66,7 @@ export class LiveModel {
     read: readonly Model[],
     private readonly scope: JobScope,
     private readonly progress: OnLive,
-    /** The model as GLB, with UVs of its own; what the recipe is laid on has the material `LIVE_MATERIAL`. */
-    readonly glb: Uint8Array,
-    readonly layout: OwnLayout['layout'],
+    private readonly laid: LaidModel,
   ) {
     this.looks = new Looks(scope, [], { models: read, images: model.images });
   }
@@ -98,7 +103,16 @@ export class LiveModel {
       groups: groupIds([source], options.faces.groups, new Set(own.edited ? [source.path] : [])),
     };
     const models = read.models.map((one) => one.model);
-    return new LiveModel(model, models, scope, progress, await liveGlb(laid, apart), laid.layout);
+    return new LiveModel(model, models, scope, progress, { glb: await liveGlb(laid, apart), layout: laid.layout });
+  }
+
+  /** The model with UVs of its own, as GLB; what the recipe is laid on has the material `LIVE_MATERIAL`. */
+  get glb(): Uint8Array {
+    return this.laid.glb;
+  }
+
+  get layout(): OwnLayout['layout'] {
+    return this.laid.layout;
   }
 
   /** Slots that stay as they are, by name. */
@@ -111,7 +125,7 @@ export class LiveModel {
     const known = this.surfaces.get(side);
     if (known) return known;
     const { model, scope, progress } = this;
-    const base = await bakeBase(model, side, scope, (share) => progress(share, 'baking what is there'));
+    const base = await bakeBase(model, side, within({ scope, progress }, 0, 1, 'baking what is there'));
     const once = placedOnce(model.low, model.apart);
     const objects = sceneObjects([once]);
     const target = lowTarget([once], objects, { size: [side, side], uvSet: 0, cast: 'smoothed', blend: 0 });
@@ -132,13 +146,13 @@ const settingsOf = (asked: Recipe, side: number, bits: 8 | 16) => ({
   margin: 4,
 });
 
-async function bakeBase(model: Undressed, side: number, scope: JobScope, progress: (share: number) => void) {
+async function bakeBase(model: Undressed, side: number, part: PartOfJob) {
   const { source, high, low, apart } = model;
   const sources = high.length > 0 ? high : [source];
   const needs = raySheetNeeds(sources.flatMap((one) => bakedLooks(one, high.length > 0 ? new Set() : apart)));
   const plain = Recipe.parse({ recipe: 1, name: 'base' });
   const once = placedOnce(low, apart);
-  const bake = await bakeOnto(model, once, needs.maps, settingsOf(plain, side, 8), scope, progress);
+  const bake = await bakeOnto(model, once, needs.maps, settingsOf(plain, side, 8), part);
   const maps = sheetMapsOf(bake.maps, needs);
   // A line may glow where nothing did.
   return maps.emissive ? maps : { ...maps, emissive: emptyMaps(side, side, { ...needs, emissive: true }).emissive };
@@ -155,7 +169,7 @@ function inputSource(model: Undressed, side: number, scope: JobScope, progress: 
     if (missing.length > 0) {
       const doing = `baking ${missing.join(', ')}`;
       const settings = settingsOf(recipe, side, 16);
-      const baked = await bakeOnto(model, once, missing, settings, scope, (share) => progress(share, doing));
+      const baked = await bakeOnto(model, once, missing, settings, within({ scope, progress }, 0, 1, doing));
       for (const map of baked.maps.maps) known.set(map.kind, { key: settingOf(recipe, map.kind), map });
       if (missing.includes('id')) legend = baked.legend;
     }

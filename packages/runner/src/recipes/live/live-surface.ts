@@ -115,7 +115,8 @@ export class LiveSurface {
     this.looks.setPictures(pictures);
     const looks = await this.looks.ofRecipe(recipe);
     const baked = await this.inputs(recipe);
-    const found = await findInputs(recipe, this.surface, baked, this.looks, this.scope, this.known);
+    const { surface, scope, known } = this;
+    const found = await findInputs(recipe, surface, baked, { looks: this.looks, known }, scope);
     return { found, prepared: prepareLines(recipe, this.surface, looks, found.inputs, found.missing) };
   }
 

@@ -3,9 +3,9 @@ import { join } from 'node:path';
 import { serialize } from 'node:v8';
 import {
   type PairingDecision,
-  proofRecipe,
+  proofSettings,
   RAY_PROOF_DIVISOR,
-  type RayRecipe,
+  type RaySettings,
 } from '@wembrel/core/decisions/ray-decisions';
 import { InputError } from '@wembrel/core/errors';
 import type { RayMaps } from '@wembrel/core/rays/maps/baked-maps';
@@ -16,7 +16,7 @@ import { bakeRays, findReaches, type RayBake } from '@wembrel/runner/rays/bake-r
 import { encodeMap, opacityLevels } from '@wembrel/runner/rays/encode-maps';
 import { distanceHistogram } from '@wembrel/runner/rays/histogram';
 import { lowModelOf } from '@wembrel/runner/rays/low-model';
-import { checkRecipe, stoppingFaults } from '@wembrel/runner/rays/proof-check';
+import { checkSettings, stoppingFaults } from '@wembrel/runner/rays/proof-check';
 import { fillReaches, groupIdsOf } from '@wembrel/runner/rays/ray-run';
 import { faultPng, hexColour, previewBytes, viewPng } from '@wembrel/runner/rays/view-maps';
 import { readFiles } from '@wembrel/runner/stages/read';
@@ -62,7 +62,7 @@ async function readPairings(order: JobOrder, scope: JobScope, emit: Emit) {
 export async function findProjectReaches(order: JobOrder, scope: JobScope, emit: Emit): Promise<void> {
   const { pairings, models } = await readPairings(order, scope, emit);
   const view: ReachesView = {
-    pairings: await findReaches(models, pairings, order.decisions.rays.recipe, scope, (share, doing) =>
+    pairings: await findReaches(models, pairings, order.decisions.rays.settings, scope, (share, doing) =>
       emit({ type: 'progress', share: 0.15 + 0.85 * share, doing }),
     ),
   };
@@ -85,8 +85,8 @@ export async function warmUpRays(order: JobOrder, scope: JobScope): Promise<bool
   const sizes = await Promise.all(files.map(async (file) => (await stat(file.path)).size));
   if (sizes.reduce((sum, size) => sum + size, 0) > WARM_BYTES) return false;
   const { pairings, read, models } = await readPairings({ ...order, sheet: first.name }, scope, () => {});
-  const recipe = { ...proofRecipe(order.decisions.rays.recipe), size: WARM_SIDE };
-  await bakeRays(models, pairings.slice(0, 1), recipe, read.images, scope, { keep: false });
+  const settings = { ...proofSettings(order.decisions.rays.settings), size: WARM_SIDE };
+  await bakeRays({ models, pairings: pairings.slice(0, 1), settings, images: read.images }, scope, { keep: false });
   return true;
 }
 
@@ -104,8 +104,8 @@ export async function bakeProjectRays(order: JobOrder, scope: JobScope, emit: Em
     seconds: { read: (performance.now() - began) / 1000 },
     stopped: [],
   };
-  const recipe = proof ? proofRecipe(rays.recipe) : rays.recipe;
-  const bake = { order, found, recipe, pxScale: proof ? 1 / RAY_PROOF_DIVISOR : 1, from: 0.15, to: 0.95 };
+  const settings = proof ? proofSettings(rays.settings) : rays.settings;
+  const bake = { order, found, settings, pxScale: proof ? 1 / RAY_PROOF_DIVISOR : 1, from: 0.15, to: 0.95 };
   await bakeSheets(bake, view, { scope, emit });
   await writeFile(join(order.folder, 'rays.json'), JSON.stringify(view));
 }
@@ -115,16 +115,16 @@ export async function bakeProjectRays(order: JobOrder, scope: JobScope, emit: Em
  * the result itself; the job is of that kind then.
  */
 export async function bakeAllRays(order: JobOrder, scope: JobScope, emit: Emit): Promise<void> {
-  const { recipe } = order.decisions.rays;
+  const { settings } = order.decisions.rays;
   const found = await readPairings(order, scope, emit);
   const view: RayResultView = { sheets: [], rays: 0, raysPerSecond: 0, seconds: {}, stopped: [] };
   await fillReaches(
     found.pairings,
     found.models,
-    { recipe, onProgress: ({ share, doing }) => emit({ type: 'progress', share, doing: `reaches: ${doing}` }) },
+    { settings, onProgress: ({ share, doing }) => emit({ type: 'progress', share, doing: `reaches: ${doing}` }) },
     scope,
   );
-  const check = { order, found, recipe: checkRecipe(recipe), pxScale: 1, from: 0.3, to: 0.45 };
+  const check = { order, found, settings: checkSettings(settings), pxScale: 1, from: 0.3, to: 0.45 };
   await bakeSheets(check, view, { scope, emit, doing: 'proof: ' });
   view.stopped = view.sheets.flatMap(stoppingFaults);
   if (view.stopped.length === 0) {
@@ -133,7 +133,14 @@ export async function bakeAllRays(order: JobOrder, scope: JobScope, emit: Emit):
       ['delivery', 'views'].map((name) => rm(join(order.folder, name), { recursive: true, force: true })),
     );
     view.sheets = [];
-    const final = { order: { ...order, kind: 'ray-final' as const }, found, recipe, pxScale: 1, from: 0.45, to: 0.95 };
+    const final = {
+      order: { ...order, kind: 'ray-final' as const },
+      found,
+      settings,
+      pxScale: 1,
+      from: 0.45,
+      to: 0.95,
+    };
     await bakeSheets(final, view, { scope, emit });
   }
   await writeFile(join(order.folder, 'rays.json'), JSON.stringify(view));
@@ -143,7 +150,7 @@ export async function bakeAllRays(order: JobOrder, scope: JobScope, emit: Emit):
 interface SheetsToBake {
   order: JobOrder;
   found: Awaited<ReturnType<typeof readPairings>>;
-  recipe: RayRecipe;
+  settings: RaySettings;
   /** See `RayBakeOptions`. */
   pxScale: number;
   /** Share of the job's progress with which it begins and ends. */
@@ -160,7 +167,7 @@ interface BakeTelling {
 
 /** Bakes and writes all sheets of some pairings, or takes them over from an earlier bake, and adds them to a result. */
 async function bakeSheets(bake: SheetsToBake, view: RayResultView, { scope, emit, doing = '' }: BakeTelling) {
-  const { order, found, recipe, pxScale } = bake;
+  const { order, found, settings, pxScale } = bake;
   const { pairings, read, models } = found;
   const preview = previews(order, emit);
   const began = performance.now();
@@ -174,24 +181,24 @@ async function bakeSheets(bake: SheetsToBake, view: RayResultView, { scope, emit
   let castSeconds = 0;
   try {
     for (const [i, sheet] of sheets.entries()) {
-      const stamp = sheetStamp(order, recipe, sheet.pairings, recipe.ao.sees === 'all' ? pairings : []);
+      const stamp = sheetStamp(order, settings, sheet.pairings, settings.ao.sees === 'all' ? pairings : []);
       const known = await takeOver(order, stamp, sheet.name, i);
       if (known) {
         view.sheets.push(known);
         continue;
       }
-      const baked = await bakeRays(models, sheet.pairings, recipe, read.images, scope, {
+      const baked = await bakeRays({ models, pairings: sheet.pairings, settings, images: read.images }, scope, {
         pxScale,
         keep: true,
         seen: pairings,
         region: order.region,
-        groups: groupIdsOf(read, order.decisions.faces, recipe),
+        groups: groupIdsOf(read, order.decisions.faces, settings),
         onMaps: preview.show,
         onProgress: (share, what) => tell(i + share * 0.9, what),
       });
       preview.show(null);
       tell(i + 0.95, `writing ${sheet.name}`);
-      view.sheets.push({ stamp, ...(await writeSheet(order.folder, i, sheet, recipe.uvSet, baked, scope)) });
+      view.sheets.push({ stamp, ...(await writeSheet(order.folder, i, sheet, settings.uvSet, baked, scope)) });
       view.rays += baked.rays;
       castSeconds += baked.castSeconds;
     }
@@ -320,7 +327,7 @@ async function writeSections(folder: string, index: number, bake: RayBake): Prom
       directions: lowTarget.directions.slice(),
       reach: lowTarget.outward.slice(),
       density: job.density.slice(),
-      dabs: [...job.dabs],
+      localReaches: [...job.localReaches],
     };
     await writeFile(join(folder, `scene-${index}-${i}.bin`), serialize(scene));
   }

@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { copyFile, link, mkdir, readdir, readFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { canonicalJson } from '@wembrel/core/canonical-json';
-import type { PairingDecision, RayRecipe } from '@wembrel/core/decisions/ray-decisions';
+import type { PairingDecision, RaySettings } from '@wembrel/core/decisions/ray-decisions';
 import type { RayResultView, RaySheetView } from '../../../contract/project.ts';
 import type { JobOrder } from '../job-message.ts';
 
@@ -12,7 +12,7 @@ const MAKING = 6;
 /** One text for all that the maps of a sheet are made from. @param seen pairings that it sees without baking them */
 export function sheetStamp(
   order: JobOrder,
-  recipe: RayRecipe,
+  settings: RaySettings,
   pairings: readonly PairingDecision[],
   seen: readonly PairingDecision[],
 ): string {
@@ -29,7 +29,7 @@ export function sheetStamp(
   const models = new Set(order.files.map((file) => file.path));
   const beside = Object.entries(order.files[0]?.siblings ?? {}).filter(([, path]) => !models.has(path));
   const { kind, region } = order;
-  const all = { making: MAKING, kind, region, recipe, pairings, seen, reading, faces, files, beside };
+  const all = { making: MAKING, kind, region, settings, pairings, seen, reading, faces, files, beside };
   return createHash('sha256').update(canonicalJson(all)).digest('hex').slice(0, 24);
 }
 

@@ -30,7 +30,7 @@ export interface SectionScene {
   /** Outward reach of each corner, m. */
   reach: Float32Array;
   density: Float32Array;
-  dabs: BrushStamp[];
+  localReaches: BrushStamp[];
 }
 
 /** The job looked at last stays in memory. */
@@ -97,7 +97,7 @@ export async function sectionAt(
     }
   }
   const own = { outward: reach, inward: scene.inward };
-  brush(scene, new Brushed(scene.dabs), t, point, up, own);
+  brush(scene, new Brushed(scene.localReaches), t, point, up, own);
   reach = own.outward;
   const plane = planeAt(scene, t, point, up, turn);
   const half = Math.max((reach + own.inward) * 1.6, scene.density[t] > 0 ? (RAYS * 3) / scene.density[t] : 0);
@@ -189,7 +189,7 @@ function raysNear(texels: SectionTexels, scene: SectionScene, { x, y, plane, hal
   const thick = scene.density[texels.triangle[y * texels.width + x]];
   const within = thick > 0 ? 0.75 / thick : half / 100;
   const around = 24;
-  const brushed = new Brushed(scene.dabs);
+  const brushed = new Brushed(scene.localReaches);
   for (let j = y - around; j <= y + around; j++)
     for (let i = x - around; i <= x + around; i++) {
       if (i < 0 || j < 0 || i >= texels.width || j >= texels.height) continue;

@@ -1,53 +1,53 @@
 import { MAP_FORMS, MAP_KINDS } from '@wembrel/core/decisions/map-kinds';
-import { RAY_SAMPLES, type RayRecipe } from '@wembrel/core/decisions/ray-decisions';
+import { RAY_SAMPLES, type RaySettings } from '@wembrel/core/decisions/ray-decisions';
 import { Check, Choice, NumberField } from '../../../ui/Field.tsx';
 import css from './BakeSettings.module.css';
 import { MAP_TITLES } from './map-titles.ts';
 
 interface BakeSettingsProps {
-  recipe: RayRecipe;
-  change: (label: string, next: RayRecipe) => void;
+  settings: RaySettings;
+  change: (label: string, next: RaySettings) => void;
 }
 
 interface GroupProps {
-  recipe: RayRecipe;
-  set: (label: string, part: Partial<RayRecipe>) => void;
+  settings: RaySettings;
+  set: (label: string, part: Partial<RaySettings>) => void;
 }
 
 /** What a high-to-low bake makes, and how. */
-export function BakeSettings({ recipe, change }: BakeSettingsProps) {
-  const set: GroupProps['set'] = (label, part) => change(label, { ...recipe, ...part });
+export function BakeSettings({ settings, change }: BakeSettingsProps) {
+  const set: GroupProps['set'] = (label, part) => change(label, { ...settings, ...part });
   return (
     <div className={css.form}>
       <fieldset>
         <legend>Casting</legend>
-        <Casting recipe={recipe} set={set} />
+        <Casting settings={settings} set={set} />
       </fieldset>
       <fieldset>
         <legend>Maps</legend>
-        <Maps recipe={recipe} set={set} />
+        <Maps settings={settings} set={set} />
       </fieldset>
       <fieldset>
         <legend>Image files</legend>
-        <ImageFiles recipe={recipe} set={set} />
+        <ImageFiles settings={settings} set={set} />
       </fieldset>
     </div>
   );
 }
 
 /** Which rays are cast, and what they may hit. */
-function Casting({ recipe, set }: GroupProps) {
+function Casting({ settings, set }: GroupProps) {
   return (
     <>
       <Choice
         label="Samples per texel"
-        value={String(recipe.samples)}
+        value={String(settings.samples)}
         options={RAY_SAMPLES.map((n) => ({ value: String(n), label: `${n} (${Math.sqrt(n)}×${Math.sqrt(n)})` }))}
-        onChange={(v) => set(`${v} samples a texel`, { samples: Number(v) as RayRecipe['samples'] })}
+        onChange={(v) => set(`${v} samples a texel`, { samples: Number(v) as RaySettings['samples'] })}
       />
       <Choice
         label="Cast along"
-        value={recipe.cast}
+        value={settings.cast}
         options={[
           { value: 'smoothed', label: 'smoothed normals' },
           { value: 'own', label: 'own normals' },
@@ -56,11 +56,11 @@ function Casting({ recipe, set }: GroupProps) {
         ]}
         onChange={(cast) => set(`Cast along ${cast} normals`, { cast })}
       />
-      {recipe.cast === 'blended' && (
+      {settings.cast === 'blended' && (
         <NumberField
           label="Share of own normals"
           unit="%"
-          value={Math.round(recipe.blend * 100)}
+          value={Math.round(settings.blend * 100)}
           min={0}
           max={100}
           onCommit={(v) => set('Blend of normals', { blend: v / 100 })}
@@ -68,7 +68,7 @@ function Casting({ recipe, set }: GroupProps) {
       )}
       <Choice
         label="Which hit counts"
-        value={recipe.hit}
+        value={settings.hit}
         options={[
           { value: 'outside', label: 'first hit from outside' },
           { value: 'nearest', label: 'nearest hit' },
@@ -77,7 +77,7 @@ function Casting({ recipe, set }: GroupProps) {
       />
       <Check
         label="back faces count too"
-        checked={recipe.backFaces}
+        checked={settings.backFaces}
         onChange={(backFaces) => set(backFaces ? 'Back faces count' : 'Back faces do not count', { backFaces })}
       />
     </>
@@ -85,8 +85,8 @@ function Casting({ recipe, set }: GroupProps) {
 }
 
 /** Which maps there are, and what is decided for each. */
-function Maps({ recipe, set }: GroupProps) {
-  const has = (k: (typeof MAP_KINDS)[number]) => recipe.maps.includes(k);
+function Maps({ settings, set }: GroupProps) {
+  const has = (k: (typeof MAP_KINDS)[number]) => settings.maps.includes(k);
   return (
     <>
       <div className={css.kinds}>
@@ -95,7 +95,7 @@ function Maps({ recipe, set }: GroupProps) {
             <input
               type="checkbox"
               checked={has(k)}
-              disabled={has(k) && recipe.maps.length === 1}
+              disabled={has(k) && settings.maps.length === 1}
               onChange={(event) =>
                 set(`${event.target.checked ? 'Bake' : 'Leave out'} ${MAP_TITLES[k]}`, {
                   maps: MAP_KINDS.filter((channel) => (channel === k ? event.target.checked : has(channel))),
@@ -111,26 +111,26 @@ function Maps({ recipe, set }: GroupProps) {
           <NumberField
             label="AO rays per texel"
             unit="rays"
-            value={recipe.ao.rays}
+            value={settings.ao.rays}
             min={4}
             max={4096}
-            onCommit={(rays) => set('AO rays', { ao: { ...recipe.ao, rays } })}
+            onCommit={(rays) => set('AO rays', { ao: { ...settings.ao, rays } })}
           />
           <LengthField
             label="AO distance"
-            metres={recipe.ao.distance}
+            metres={settings.ao.distance}
             open="without limit"
-            onCommit={(distance) => set('Distance of AO', { ao: { ...recipe.ao, distance } })}
+            onCommit={(distance) => set('Distance of AO', { ao: { ...settings.ao, distance } })}
           />
           <Choice
             label="AO sees"
-            value={recipe.ao.sees}
+            value={settings.ao.sees}
             options={[
               { value: 'own', label: 'its own pairing' },
               { value: 'all', label: 'everything' },
             ]}
             onChange={(sees) =>
-              set(sees === 'all' ? 'AO sees everything' : 'AO sees its own pairing', { ao: { ...recipe.ao, sees } })
+              set(sees === 'all' ? 'AO sees everything' : 'AO sees its own pairing', { ao: { ...settings.ao, sees } })
             }
           />
         </>
@@ -138,24 +138,24 @@ function Maps({ recipe, set }: GroupProps) {
       {(has('curvature') || has('convex') || has('concave')) && (
         <LengthField
           label="Curvature: white at radius"
-          metres={recipe.curvature.radius}
+          metres={settings.curvature.radius}
           open="a hundredth of the largest side"
-          onCommit={(radius) => set('Radius of curvature', { curvature: { ...recipe.curvature, radius } })}
+          onCommit={(radius) => set('Radius of curvature', { curvature: { ...settings.curvature, radius } })}
         />
       )}
       {has('thickness') && (
         <LengthField
           label="White at thickness"
-          metres={recipe.thickness.distance}
+          metres={settings.thickness.distance}
           open="half of the largest side"
-          onCommit={(distance) => set('White at thickness', { thickness: { ...recipe.thickness, distance } })}
+          onCommit={(distance) => set('White at thickness', { thickness: { ...settings.thickness, distance } })}
         />
       )}
       {has('id') && (
         <>
           <Choice
             label="One ID colour per"
-            value={recipe.id.by}
+            value={settings.id.by}
             options={[
               { value: 'material', label: 'material' },
               { value: 'part', label: 'part' },
@@ -165,15 +165,15 @@ function Maps({ recipe, set }: GroupProps) {
               { value: 'group', label: 'face group' },
               { value: 'piece', label: 'loose piece' },
             ]}
-            onChange={(by) => set('One ID colour per', { id: { ...recipe.id, by } })}
+            onChange={(by) => set('One ID colour per', { id: { ...settings.id, by } })}
           />
           <NumberField
             label="Soften ID borders"
             unit="px"
-            value={recipe.id.soften}
+            value={settings.id.soften}
             min={0}
             max={16}
-            onCommit={(soften) => set('Soft ID borders', { id: { ...recipe.id, soften } })}
+            onCommit={(soften) => set('Soft ID borders', { id: { ...settings.id, soften } })}
           />
         </>
       )}
@@ -182,18 +182,18 @@ function Maps({ recipe, set }: GroupProps) {
 }
 
 /** How the maps are written. */
-function ImageFiles({ recipe, set }: GroupProps) {
+function ImageFiles({ settings, set }: GroupProps) {
   return (
     <>
       <Choice
         label="Size"
-        value={String(recipe.size)}
+        value={String(settings.size)}
         options={[256, 512, 1024, 2048, 4096, 8192].map((n) => ({ value: String(n), label: `${n} px` }))}
         onChange={(v) => set(`Maps of ${v} px`, { size: Number(v) })}
       />
       <Choice
         label="Normal map"
-        value={recipe.normalY}
+        value={settings.normalY}
         options={[
           { value: 'up', label: 'Y up' },
           { value: 'down', label: 'Y down' },
@@ -202,18 +202,18 @@ function ImageFiles({ recipe, set }: GroupProps) {
       />
       <Choice
         label="Bit depth"
-        value={String(recipe.bits)}
+        value={String(settings.bits)}
         options={[
           { value: '8', label: '8, dithered' },
           { value: '16', label: '16' },
           { value: '32', label: '32, float EXR' },
         ]}
-        onChange={(v) => set(`${v} bits a channel`, { bits: Number(v) as RayRecipe['bits'] })}
+        onChange={(v) => set(`${v} bits a channel`, { bits: Number(v) as RaySettings['bits'] })}
       />
       <NumberField
         label="Padding"
         unit="px"
-        value={recipe.padding}
+        value={settings.padding}
         min={0}
         max={512}
         onCommit={(padding) => set('Padding', { padding })}
@@ -221,7 +221,7 @@ function ImageFiles({ recipe, set }: GroupProps) {
       <NumberField
         label="Minimum margin"
         unit="px"
-        value={recipe.margin}
+        value={settings.margin}
         min={0}
         max={256}
         onCommit={(margin) => set('Minimum margin', { margin })}

@@ -22,7 +22,7 @@ export interface LocalReachesProps {
 /** Reaches and directions that are changed around single points of a pairing. */
 export function LocalReaches({ pairing, draft, onDraft, chosen, onChoose, here, change }: LocalReachesProps) {
   if (!pairing) return <p className={css.hint}>Open a pairing first.</p>;
-  const { dabs: reaches, name } = pairing;
+  const { localReaches: reaches, name } = pairing;
   const reach = chosen === null ? undefined : reaches[chosen];
   const set = (label: string, part: Partial<ReachDraft>) => {
     onDraft({ ...draft, ...part });

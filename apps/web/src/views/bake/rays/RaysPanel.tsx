@@ -26,7 +26,7 @@ export function RaysPanel({ state }: { state: RaysState }) {
       <div className={css.scroll}>
         {tab === 'pairings' && <Pairings state={state} />}
         {tab === 'settings' && (
-          <BakeSettings recipe={rays.recipe} change={(label, recipe) => state.change(label, { recipe })} />
+          <BakeSettings settings={rays.settings} change={(label, settings) => state.change(label, { settings })} />
         )}
         {tab === 'reaches' && (
           <LocalReaches

@@ -20,7 +20,7 @@ export function RaysView({ project, live, edit, switcher }: ViewProps & { switch
     () =>
       tab !== 'reaches' || !chosen
         ? []
-        : chosen.dabs.map(({ at, radius }, i) => ({ at, radius, colour: i === reach ? REACH_CHOSEN : REACH })),
+        : chosen.localReaches.map(({ at, radius }, i) => ({ at, radius, colour: i === reach ? REACH_CHOSEN : REACH })),
     [tab, chosen, reach],
   );
   const file = (name: string) => `/api/jobs/${last?.id}/files/${name}`;

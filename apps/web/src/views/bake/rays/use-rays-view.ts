@@ -167,12 +167,12 @@ function useLocalReaches(
     setDraft,
     reach,
     chooseReach,
-    changeReaches: (label: string, dabs: LocalReach[]) => change(label, { dabs }),
+    changeReaches: (label: string, localReaches: LocalReach[]) => change(label, { localReaches }),
     addReach: (point: readonly [number, number, number]) => {
       if (!chosen) return;
-      const dabs = [...chosen.dabs, { at: [...point] as LocalReach['at'], ...reachOf(draft, box) }];
-      chooseReach(dabs.length - 1);
-      change(`Local reach on ${chosen.name}`, { dabs });
+      const localReaches = [...chosen.localReaches, { at: [...point] as LocalReach['at'], ...reachOf(draft, box) }];
+      chooseReach(localReaches.length - 1);
+      change(`Local reach on ${chosen.name}`, { localReaches });
     },
   };
 }

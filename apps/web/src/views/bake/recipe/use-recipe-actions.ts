@@ -20,6 +20,37 @@ export function patternOf(names: readonly string[]): string {
   return names.every((name) => name.startsWith(`${stem}_`)) ? `${stem}_*` : first;
 }
 
+interface WantedLine {
+  name: string;
+  what: unknown;
+  where?: Condition | null;
+}
+
+/** What comes of pictures that are dropped. */
+const drops = (addLine: (wanted: WantedLine) => void, send: (files: readonly File[]) => void) => ({
+  /** A picture becomes a decal where it was dropped. */
+  dropDecal: (file: File, { first }: PickedFace) => {
+    send([file]);
+    addLine({
+      name: file.name.replace(/\.[^.]+$/, ''),
+      what: {
+        look: { from: 'files', names: file.name },
+        lay: { by: 'side', at: first.point, direction: first.normal, ...DECAL },
+      },
+    });
+  },
+  /** Pictures become a look that is laid over a whole cell. @param metres of a repeat */
+  dropLook: (files: readonly File[], metres: number) => {
+    const names = patternOf(files.map(({ name }) => name));
+    if (names === '') return;
+    send(files);
+    addLine({
+      name: names.replace(/[_*]*$|\.[^.]+$/, ''),
+      what: { look: { from: 'files', names }, lay: { by: 'box', metres } },
+    });
+  },
+});
+
 /** What is done with a recipe and its lines, and which of them are selected and tried. */
 export function useRecipeActions(
   handle: RecipeHandle,
@@ -41,7 +72,7 @@ export function useRecipeActions(
     select(null);
     setShown(ALL);
   };
-  const addLine = (wanted: { name: string; what: unknown; where?: Condition | null }) => {
+  const addLine = (wanted: WantedLine) => {
     if (!recipe) return;
     const at = line ? recipe.lines.indexOf(line) + 1 : recipe.lines.length;
     const { name } = withNewLine(recipe, wanted, at);
@@ -72,7 +103,6 @@ export function useRecipeActions(
     } else return false;
     return true;
   };
-  const send = (files: readonly File[]) => add(files.map((file) => ({ path: file.name, file })));
   return {
     selected,
     select,
@@ -99,26 +129,6 @@ export function useRecipeActions(
     onKey: (event: KeyboardEvent, name: string) => {
       if (keys(event, name)) event.preventDefault();
     },
-    /** A picture becomes a decal where it was dropped. */
-    dropDecal: (file: File, { first }: PickedFace) => {
-      send([file]);
-      addLine({
-        name: file.name.replace(/\.[^.]+$/, ''),
-        what: {
-          look: { from: 'files', names: file.name },
-          lay: { by: 'side', at: first.point, direction: first.normal, ...DECAL },
-        },
-      });
-    },
-    /** Pictures become a look that is laid over a whole cell. @param metres of a repeat */
-    dropLook: (files: readonly File[], metres: number) => {
-      const names = patternOf(files.map(({ name }) => name));
-      if (names === '') return;
-      send(files);
-      addLine({
-        name: names.replace(/[_*]*$|\.[^.]+$/, ''),
-        what: { look: { from: 'files', names }, lay: { by: 'box', metres } },
-      });
-    },
+    ...drops(addLine, (files) => add(files.map((file) => ({ path: file.name, file })))),
   };
 }
