@@ -7,6 +7,7 @@ import { canonicalJson } from '@wembrel/core/canonical-json';
 import { MergeDecisions, PLAN_KEYS } from '@wembrel/core/decisions/decisions';
 import { faceText, parseFaceText } from '@wembrel/core/decisions/face-list';
 import { faceSetHash } from '@wembrel/core/decisions/face-sets';
+import { PairingDecision } from '@wembrel/core/decisions/ray-decisions';
 import { beforeAll, expect, test } from 'vitest';
 
 const data = mkdtempSync(join(tmpdir(), 'wembrel-upgrade-'));
@@ -16,6 +17,8 @@ process.env.WEMBREL_DATA = data;
 type Old = any;
 
 const BAY = { x: 1, y: 2, width: 9, height: 8, turns: 0, scale: 1 };
+/** A pairing as it is stored, without its local reaches. */
+const { localReaches: _, ...PAIRING } = PairingDecision.parse({ name: 'post', high: [], low: [] });
 const LONG = faceText(Uint32Array.from({ length: 2000 }, (_, i) => i * 3));
 const sources = { 'a.glb': { hash: 'c'.repeat(64), bytes: 7 } };
 
@@ -135,11 +138,15 @@ test('fields that were called otherwise keep their values, in the state, in ever
   const named = (dabs: object[], shareTwins: boolean): Old => {
     const d = MergeDecisions.parse({}) as Old;
     const { shareDuplicates, ...repairs } = d.repairs;
-    const pairing = { name: 'post', high: [], low: [], dabs };
+    const { settings, ...rays } = d.rays;
+    const pairing = { ...PAIRING, dabs };
+    // Fields that came later are not in what was stored.
+    delete d.recipes;
+    delete d.standIns;
     return {
       ...d,
       repairs: { ...repairs, shareTwins },
-      rays: { pairings: [pairing], recipe: { ...d.rays.settings, size: 256 } },
+      rays: { ...rays, pairings: [pairing], recipe: { ...settings, size: 256 } },
     };
   };
   const old = await openDatabase(file, '0005_settings');
@@ -164,7 +171,10 @@ test('fields that were called otherwise keep their values, in the state, in ever
       .execute();
   const job = { project: 'n', sheet: null, state: 'done', share: 1, doing: '', message: null, files_stamp: null };
   const made = { created: '', started: null, finished: null, region: null };
-  const stampThen = stampOf(present as Old, 'ray-final');
+  const stampThen = stampOf(
+    { ...present, decisions: { ...MergeDecisions.parse({}), ...present.decisions } },
+    'ray-final',
+  );
   await db
     .insertInto('job')
     .values({ id: 'rays', kind: 'ray-final', made_from: stampThen, ...job, ...made })

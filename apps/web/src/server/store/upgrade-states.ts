@@ -9,7 +9,7 @@ import type { Kysely } from 'kysely';
 import { type JobKind, MergeDecisions } from '../../contract/project.ts';
 import { withFaceReferences } from './face-sets.ts';
 import { jobFolder } from './paths.ts';
-import { withNewNames } from './renamed-fields.ts';
+import { withNewNames, withOldNames } from './renamed-fields.ts';
 import { STAGE_OF, stampOf } from './stamps.ts';
 import type { ProjectState } from './state.ts';
 
@@ -34,19 +34,21 @@ interface OldStep {
   inverse: string;
 }
 
-/** The stamp that results of a kind had when they were made from a state. */
-type StampThen = (state: OldState, kind: JobKind) => string;
+/** The stamp that results of a kind had when they were made from a state, which is also given as it is now. */
+type StampThen = (kind: JobKind, old: OldState, now: ProjectState) => string;
 
 /** Projects as they were before routes became lists, locked bays stood under their keys, and long selections of faces were kept apart. */
 export async function upgradeLists(database: Kysely<unknown>): Promise<void> {
-  await upgradeStates(database as Kysely<OldTables>, stampOfLists);
+  await upgradeStates(database as Kysely<OldTables>, (kind, old) => stampOfLists(old, kind));
   await fillFilesStamps(database as Kysely<OldTables>);
 }
 
 /** Projects as they were before some fields had the names of today. */
 export async function upgradeNames(database: Kysely<unknown>): Promise<void> {
-  // Stages read fields whole: the names within them count in the text alone.
-  await upgradeStates(database as Kysely<OldTables>, (state, kind) => stampOf(state as unknown as ProjectState, kind));
+  // Stages read these fields whole: their names count in the text alone. Fields that came later had their defaults then too.
+  await upgradeStates(database as Kysely<OldTables>, (kind, _, { sources, decisions }) =>
+    stampOf({ sources, decisions: withOldNames(decisions) as MergeDecisions }, kind),
+  );
 }
 
 /** Upgrades all projects with their steps, and the stamps of results that were made from them. */
@@ -93,7 +95,7 @@ async function upgradeProject(
       sources: old.sources,
       decisions: { ...decisions, faces: await withFaceReferences(decisions.faces) },
     };
-    noteStamps(stamps, state, (kind) => stampThen(old, kind));
+    noteStamps(stamps, state, (kind) => stampThen(kind, old, state));
     return state;
   };
   const state = await upgrade(present);
