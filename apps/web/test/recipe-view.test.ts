@@ -1,14 +1,23 @@
+import { mkdtempSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { NodeIO } from '@gltf-transform/core';
 import { MergeDecisions } from '@wembrel/core/decisions/decisions';
 import { Condition, conditionLeaves } from '@wembrel/core/decisions/recipe/condition';
 import { Lay } from '@wembrel/core/decisions/recipe/look';
 import { Recipe } from '@wembrel/core/decisions/recipe/recipe';
 import { isForSheet } from '@wembrel/core/decisions/recipe/recipe-use';
 import { highsOfModel } from '@wembrel/core/rays/pairing/highs-of-model';
+import { validateGltf } from '@wembrel/runner/write/validate';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { joinLive, splitLive } from '../src/contract/live-bytes.ts';
+import type { LiveMaps } from '../src/stage/live-sheet.ts';
+import { cellGlb } from '../src/views/bake/recipe/cell-glb.ts';
+import { cellAt, joinedMaps } from '../src/views/bake/recipe/cell-neighbours.ts';
 import { transitionOf, variantOf } from '../src/views/bake/recipe/cell-recipes.ts';
 import { type Decal, decalFrame, movedDecal, scaledDecal, turnedDecal } from '../src/views/bake/recipe/decal.ts';
+import { nearerEndAt, stretchBetween, withStretch } from '../src/views/bake/recipe/measured-in.ts';
 import { erased, marked, strokesIn, withStrokes } from '../src/views/bake/recipe/places.ts';
 import {
   shownRecipe,
@@ -18,7 +27,9 @@ import {
   withNewRecipe,
   withRecipe,
 } from '../src/views/bake/recipe/recipe-edits.ts';
+import { recipeMatches } from '../src/views/bake/recipe/recipe-matches.ts';
 import { andAlso, CONDITIONS, NEW_LINES, newCondition, orElse } from '../src/views/bake/recipe/recipe-options.ts';
+import { measuredAt } from '../src/views/bake/recipe/use-measured.ts';
 import { patternOf } from '../src/views/bake/recipe/use-recipe-actions.ts';
 import { WORN } from '../src/views/bake/recipe/worn.ts';
 
@@ -237,5 +248,146 @@ describe('cells that follow from one', () => {
     expect(patternOf(['stone_basecolor.png', 'stone_normal.png'])).toBe('stone_*');
     expect(patternOf(['label.png'])).toBe('label.png');
     expect(patternOf(['a_color.png', 'b_color.png'])).toBe('a_color.png');
+  });
+});
+
+describe('the stretch of a condition', () => {
+  const measured = (more: object) =>
+    Condition.parse({ of: 'facing', direction: [0, 1, 0], ...more }) as Parameters<typeof nearerEndAt>[0];
+
+  test('is between two values, whichever was met first', () => {
+    expect(stretchBetween(measured({ to: 30, soft: 5 }), 61.234, 12.345)).toMatchObject({
+      from: 12.3,
+      to: 61.2,
+      soft: 5,
+    });
+  });
+
+  test('a click moves the end that is nearer; an open end stays open', () => {
+    expect(nearerEndAt(measured({ from: 10, to: 50 }), 20)).toMatchObject({ from: 20, to: 50 });
+    expect(nearerEndAt(measured({ from: 10, to: 50 }), 49)).toMatchObject({ from: 10, to: 49 });
+    expect(nearerEndAt(measured({ from: 10 }), 80)).toMatchObject({ from: 80, to: null });
+    expect(nearerEndAt(measured({ to: 10 }), 80)).toMatchObject({ from: null, to: 80 });
+  });
+
+  test('is found within others, and alone is changed', () => {
+    const where = Condition.parse({
+      all: [{ of: 'slot', names: ['Wood'] }, { not: { of: 'facing', direction: [0, 1, 0], to: 30 } }],
+    });
+    const changed = withStretch(where, (value) => ({ ...value, to: 45 }));
+    expect(changed).toEqual(
+      Condition.parse({
+        all: [{ of: 'slot', names: ['Wood'] }, { not: { of: 'facing', direction: [0, 1, 0], to: 45 } }],
+      }),
+    );
+    const named = Condition.parse({ of: 'slot', names: ['Wood'] });
+    expect(withStretch(named, () => measured({ to: 1 }))).toBe(named);
+  });
+
+  test('values are read where they are measured, or within two texels of it', () => {
+    const side = 8;
+    const texels = new Float32Array(side * side).fill(Number.NaN);
+    texels[3 * side + 3] = 7;
+    const at = (x: number, y: number) => measuredAt(texels, side, [(x + 0.5) / side, (y + 0.5) / side]);
+    expect([at(3, 3), at(5, 3), at(3, 1), at(6, 3), at(0, 0)]).toEqual([7, 7, 7, null, null]);
+    // Places beyond a repeat are the same ones.
+    expect(measuredAt(texels, side, [1 + 3.5 / side, -1 + 3.5 / side])).toBe(7);
+  });
+});
+
+describe('cells that lie around one', () => {
+  const around = { left: 'L', right: 'R', above: 'A', below: null };
+  test('a column goes before a row, and where nothing is said the cell lies beside itself', () => {
+    const table = [-1, 0, 1].map((dy) => [-1, 0, 1].map((dx) => cellAt('own', around, dx, dy)));
+    expect(table).toEqual([
+      ['L', 'A', 'R'],
+      ['L', 'own', 'R'],
+      ['L', 'own', 'R'],
+    ]);
+  });
+
+  const cell = (value: number, normal: boolean): LiveMaps => ({
+    width: 2,
+    height: 1,
+    baseColor: Uint8Array.from([value, 0, 0, 255, value + 1, 0, 0, 255]),
+    orm: new Uint8Array(6).fill(value),
+    normal: normal ? new Uint8Array(6).fill(value) : null,
+    emissive: null,
+    emissiveStrength: 1,
+  });
+
+  test('all maps of them become one sheet, row by row', () => {
+    const sheet = joinedMaps(cell(10, false), { left: cell(20, true), right: null, above: null, below: null }, 3);
+    expect([sheet.width, sheet.height, sheet.emissive]).toEqual([6, 3, null]);
+    const red = Array.from({ length: 18 }, (_, i) => sheet.baseColor[i * 4]);
+    expect(red.slice(6, 12)).toEqual([20, 21, 10, 11, 10, 11]);
+    // One without normals is flat.
+    expect([...(sheet.normal as Uint8Array).subarray(0, 9)]).toEqual([20, 20, 20, 20, 20, 20, 128, 128, 255]);
+  });
+
+  test('the square of ground is read as what it is', async () => {
+    const document = await new NodeIO().readBinary(cellGlb([3, 2]));
+    const [primitive] = document.getRoot().listMeshes()[0].listPrimitives();
+    expect(primitive.getMaterial()?.getName()).toBe('wembrel-recipe');
+    const positions = primitive.getAttribute('POSITION')?.getArray() as Float32Array;
+    expect([Math.max(...positions), Math.min(...positions)]).toEqual([1.5, -1.5]);
+    // Its faces look up.
+    const [a, b, c] = [...(primitive.getIndices()?.getArray() ?? [])];
+    const [ax, , az] = positions.subarray(a * 3);
+    const [bx, , bz] = positions.subarray(b * 3);
+    const [cx, , cz] = positions.subarray(c * 3);
+    expect((bz - az) * (cx - ax) - (bx - ax) * (cz - az)).toBeGreaterThan(0);
+    const file = join(mkdtempSync(join(tmpdir(), 'wembrel-cell-')), 'cell.glb');
+    writeFileSync(file, cellGlb([3, 2]));
+    expect(await validateGltf(file)).toEqual([]);
+  });
+});
+
+describe('what a recipe would find on each model', () => {
+  const survey = {
+    models: [
+      { path: 'set/bench.glb', parts: [{ name: 'seat' }] },
+      { path: 'set/lamp.glb', parts: [{ name: 'post' }] },
+    ],
+    slots: [
+      { model: 0, name: 'Wood' },
+      { model: 0, name: 'Iron' },
+      { model: 1, name: 'Iron' },
+    ],
+  } as unknown as Parameters<typeof recipeMatches>[1];
+  const use = (models: string[], lines: object[]) =>
+    ({
+      recipe: Recipe.parse({ recipe: 1, name: 'r', conditions: { metal: { of: 'slot', names: ['I*'] } }, lines }),
+      models,
+      sheets: [],
+      cell: null,
+    }) as unknown as Parameters<typeof recipeMatches>[0];
+  const line = (name: string, where: object, more = {}) => ({
+    name,
+    what: { change: 'darken', by: 0.1 },
+    where,
+    ...more,
+  });
+
+  test('names that are there, and names that are not, by line; what fits anything and what is off is no name', () => {
+    const lines = [
+      line('oil', { of: 'slot', names: ['Wood', '*'] }),
+      line('rust', { use: 'metal' }),
+      line('seat', { all: [{ of: 'part', names: ['seat'] }, { not: { of: 'slot', names: ['Glass'] } }] }),
+      line('gone', { of: 'slot', names: ['Paper'] }, { off: true }),
+    ];
+    const [bench, lamp] = recipeMatches(use(['lamp*'], lines), survey);
+    expect([bench.meant, lamp.meant]).toEqual([false, true]);
+    expect(bench.found).toEqual([
+      { kind: 'slot', name: 'Wood' },
+      { kind: 'slot', name: 'Iron' },
+      { kind: 'part', name: 'seat' },
+    ]);
+    expect(lamp.found).toEqual([{ kind: 'slot', name: 'Iron' }]);
+    expect(lamp.missing.map(({ pattern, line: of }) => `${pattern} ${of}`)).toEqual([
+      'Wood oil',
+      'seat seat',
+      'Glass seat',
+    ]);
   });
 });

@@ -32,6 +32,8 @@ export const LiveAsk = z.discriminatedUnion('ask', [
   z.object({ ask: z.literal('line'), ...asked, line: z.string() }),
   /** How often each value is met of what a condition measures. */
   z.object({ ask: z.literal('histogram'), ...asked, where: Condition }),
+  /** What a condition measures at each texel. */
+  z.object({ ask: z.literal('measured'), ...asked, where: Condition }),
   /** What is known of a texel; x and y in shares of the sheet. */
   z.object({ ask: z.literal('texel'), ...asked, x: z.number().min(0).max(1), y: z.number().min(0).max(1) }),
   /** One repeat of a look, RGBA. */
@@ -68,6 +70,8 @@ export type LiveAnswer =
   /** A byte a texel follows; null where it cannot be asked. */
   | { ask: 'line'; share: number | null }
   | { ask: 'histogram'; histogram: MeasureHistogram | null }
+  /** A float a texel follows, little-endian, NaN where nothing is measured; nothing where it cannot be asked. */
+  | { ask: 'measured' }
   | { ask: 'texel'; texel: TexelReading | null }
   /** RGBA follows; else why it cannot be read. */
   | { ask: 'slab'; problem: string | null };

@@ -5,6 +5,7 @@ import { readTexel } from '@wembrel/core/recipes/readings/at-texel';
 import { TexelBatches } from '@wembrel/core/recipes/readings/batches';
 import { conditionCoverage, lineCoverage } from '@wembrel/core/recipes/readings/coverage';
 import { measureHistogram } from '@wembrel/core/recipes/readings/histogram';
+import { measuredTexels } from '@wembrel/core/recipes/readings/measured';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { colourLine, jobOf, recipeOf, sixSides } from './scenes.ts';
@@ -32,6 +33,16 @@ describe('where something holds on a surface', () => {
     expect(share).toBeCloseTo(0.5 / 6, 3);
     expect(new Set(texels)).toEqual(new Set([0, 128]));
   });
+});
+
+test('what a condition measures stands at each texel, and nothing beside the islands', () => {
+  const up = measured({ of: 'facing', to: 45 });
+  const texels = measuredTexels(up, context, batches) as Float32Array;
+  const angles = new Set([...texels].filter((v) => !Number.isNaN(v)).map(Math.round));
+  expect([...angles].sort((a, b) => a - b)).toEqual([0, 90, 180]);
+  const { texels: inside } = conditionCoverage(Condition.parse({ of: 'facing', to: 180 }), context, batches);
+  expect([...texels].every((v, i) => Number.isNaN(v) === (inside[i] === 0))).toBe(true);
+  expect(measuredTexels(measured({ of: 'ao', to: 0.5 }), context, batches)).toBeNull();
 });
 
 describe('the histogram of a measure', () => {

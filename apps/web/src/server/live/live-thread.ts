@@ -93,6 +93,11 @@ async function replyTo(order: LiveOrder, own: JobScope): Promise<Reply> {
       const histogram = measured && (await surface.histogram(recipe, measured, textures));
       return { head: { ask: 'histogram', histogram }, blocks: [] };
     }
+    case 'measured': {
+      const { where } = question;
+      const texels = 'of' in where && 'from' in where ? await surface.measured(recipe, where, textures) : null;
+      return { head: { ask: 'measured' }, blocks: texels ? [new Uint8Array(texels.buffer)] : [] };
+    }
     case 'texel': {
       const { width, height } = surface.surface;
       const [x, y] = [Math.min(width - 1, question.x * width), Math.min(height - 1, question.y * height)];

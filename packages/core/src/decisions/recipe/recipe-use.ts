@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { fitsPattern } from '../patterns.ts';
+import { fitsFile, fitsPattern } from '../patterns.ts';
 import { Recipe } from './recipe.ts';
 
 const patterns = z.array(z.string().min(1).max(400)).min(1).max(200).default(['*']);
@@ -32,7 +32,7 @@ const fits = (name: string, list: readonly string[]) => list.some((pattern) => f
 
 /** Whether a recipe is meant for a model. */
 export const isForModel = ({ models, cell }: RecipeUse, path: string): boolean =>
-  cell === null && (fits(path, models) || fits(path.replace(/^.*[\\/]/, ''), models));
+  cell === null && models.some((pattern) => fitsFile(path, pattern));
 
 /** Whether a recipe is meant for a sheet. */
 export const isForSheet = ({ sheets }: RecipeUse, name: string): boolean => fits(name, sheets);

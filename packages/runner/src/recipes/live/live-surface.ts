@@ -11,6 +11,7 @@ import { readTexel, type TexelReading } from '@wembrel/core/recipes/readings/at-
 import { TexelBatches } from '@wembrel/core/recipes/readings/batches';
 import { type Coverage, lineCoverage } from '@wembrel/core/recipes/readings/coverage';
 import { type MeasureHistogram, measureHistogram } from '@wembrel/core/recipes/readings/histogram';
+import { measuredTexels } from '@wembrel/core/recipes/readings/measured';
 import { pxSteps } from '@wembrel/core/recipes/samples';
 import { metresPerPx, type RecipeSurface } from '@wembrel/core/recipes/surface';
 import type { JobScope } from '../../pool/job-scope.ts';
@@ -97,6 +98,16 @@ export class LiveSurface {
   ): Promise<MeasureHistogram | null> {
     const job = await this.jobOf(asking(recipe, condition), pictures);
     return measureHistogram(condition, this.contextOf(job), this.batches);
+  }
+
+  /** What a condition measures at each texel; NaN where nothing is measured. */
+  async measured(
+    recipe: Recipe,
+    condition: MeasuredCondition,
+    pictures: readonly InputFile[],
+  ): Promise<Float32Array | null> {
+    const job = await this.jobOf(asking(recipe, condition), pictures);
+    return measuredTexels(condition, this.contextOf(job), this.batches);
   }
 
   /** What is known of a texel, px. */

@@ -1,30 +1,57 @@
-import { useMemo, useState } from 'react';
+import type { RecipeUse } from '@wembrel/core/decisions/recipe/recipe-use';
+import { useEffect, useMemo, useState } from 'react';
+import type { LiveSubject } from '../../../contract/live-recipe.ts';
 import type { LiveMaps, LiveMask } from '../../../stage/live-sheet.ts';
+import { ModelView } from '../../../stage/ModelView.tsx';
 import { SheetStage } from '../../../stage/SheetStage.tsx';
 import { Choice } from '../../../ui/Field.tsx';
 import { Segments } from '../../../ui/Segments.tsx';
-import { SHOWN_MAPS, type ShownMap, useCellPicture, useHatchPicture } from './map-pictures.ts';
+import { cellGlb } from './cell-glb.ts';
+import { joinedMaps, type Neighbours, SIDES } from './cell-neighbours.ts';
+import { LIVE_SLOT } from './live-slot.ts';
+import { SHOWN_MAPS, type ShownMap, useHatchPicture, useMapPicture } from './map-pictures.ts';
+import { PictureDrop } from './PictureDrop.tsx';
 import css from './Recipe.module.css';
+import type { Laying } from './use-laid.ts';
+import { useNeighbours } from './use-neighbours.ts';
 
 export interface CellPictureProps {
+  project: string;
+  on: LiveSubject | null;
   name: string;
+  /** m */
+  metres: readonly [number, number];
   maps: LiveMaps | null;
-  /** Maps of the cell that lies around it; null: it lies beside itself. */
-  around: LiveMaps | null;
-  px: number;
+  /** Other cells of the platform. */
+  others: readonly RecipeUse[];
+  laying: Laying;
   mask: LiveMask | null;
   place: readonly [number, number] | null;
   onPlace: (place: [number, number] | null) => void;
   onDropPictures: (files: File[]) => void;
 }
 
-/** A cell, alone or with those around it. */
-export function CellPicture({ name, maps, around, px, mask, place, onPlace, onDropPictures }: CellPictureProps) {
+const SIDE_WORDS: Neighbours<string> = {
+  left: 'To its left',
+  right: 'To its right',
+  above: 'Above it',
+  below: 'Below it',
+};
+
+/** A cell, alone or with those around it, as a map or as it lies in the light. */
+export function CellPicture(props: CellPictureProps) {
+  const { project, on, name, metres, maps, others, laying, mask, place, onPlace, onDropPictures } = props;
   const [times, setTimes] = useState<'1' | '3'>('3');
+  const [show, setShow] = useState<'lit' | 'both' | 'map'>('map');
   const [kind, setKind] = useState<ShownMap>('color');
+  const around = useNeighbours(project, on, others, laying);
   const count = Number(times);
-  const image = useCellPicture(maps, around, kind, count);
+  const px = laying.side;
+  const shown = useMemo(() => maps && joinedMaps(maps, around.maps, count), [maps, around.maps, count]);
+  const image = useMapPicture(show === 'lit' ? null : shown, kind);
   const hatch = useHatchPicture(count === 1 ? mask : null);
+  const url = useCellModel(metres[0] * count, metres[1] * count);
+  const live = useMemo(() => ({ slotName: LIVE_SLOT, maps: shown }), [shown]);
   const sheet = useMemo(
     () => ({ name, width: px * count, height: px * count, reserves: [], margin: 0, plots: [] }),
     [name, px, count],
@@ -32,35 +59,50 @@ export function CellPicture({ name, maps, around, px, mask, place, onPlace, onDr
   const at = place && (place.map((v) => ((v % 1) + (count - 1) / 2) * px) as [number, number]);
   return (
     <>
-      {/* biome-ignore lint/a11y/noStaticElementInteractions: dropping is an extra; a line with pictures does the same */}
-      <div
+      <PictureDrop
         className={css.pictures}
-        data-show="map"
-        onDragOver={(event) => {
-          if (!event.dataTransfer.types.includes('Files')) return;
-          event.preventDefault();
-          event.stopPropagation();
-        }}
-        onDrop={(event) => {
-          event.preventDefault();
-          event.stopPropagation();
-          onDropPictures([...event.dataTransfer.files]);
+        show={show === 'lit' ? 'model' : show}
+        onDrop={(files) => {
+          onDropPictures(files);
+          return true;
         }}
       >
-        <div className={css.map}>
-          <SheetStage
-            sheet={sheet}
-            image={image}
-            over={hatch}
-            showIslands={false}
-            lit={null}
-            onHover={() => {}}
-            mark={at}
-            onPoint={(x, y) => onPlace([(x / px) % 1, (y / px) % 1])}
-          />
-        </div>
-      </div>
+        {show !== 'map' && (
+          <div className={css.model}>
+            <ModelView
+              label={`3D picture of ${name}, lying in the light`}
+              url={url}
+              live={live}
+              onPick={(face) => onPlace(face?.uv ? [(face.uv[0] * count) % 1, (face.uv[1] * count) % 1] : null)}
+            />
+          </div>
+        )}
+        {show !== 'lit' && (
+          <div className={css.map}>
+            <SheetStage
+              sheet={sheet}
+              image={image}
+              over={hatch}
+              showIslands={false}
+              lit={null}
+              onHover={() => {}}
+              mark={at}
+              onPoint={(x, y) => onPlace([(x / px) % 1, (y / px) % 1])}
+            />
+          </div>
+        )}
+      </PictureDrop>
       <div className={css.tools}>
+        <Segments
+          label="What is shown"
+          value={show}
+          options={[
+            { value: 'map', label: 'Map' },
+            { value: 'both', label: 'Both' },
+            { value: 'lit', label: 'In the light' },
+          ]}
+          onChange={setShow}
+        />
         <Segments
           label="How often it is shown"
           value={times}
@@ -70,8 +112,35 @@ export function CellPicture({ name, maps, around, px, mask, place, onPlace, onDr
           ]}
           onChange={setTimes}
         />
-        <Choice label="Map" value={kind} options={[...SHOWN_MAPS]} onChange={setKind} />
+        {show !== 'lit' && <Choice label="Map" value={kind} options={[...SHOWN_MAPS]} onChange={setKind} />}
       </div>
+      {count > 1 && others.length > 0 && (
+        <div className={css.tools}>
+          {SIDES.map((side) => (
+            <Choice
+              key={side}
+              label={SIDE_WORDS[side]}
+              value={around.names[side] ?? ''}
+              options={[
+                { value: '', label: 'itself' },
+                ...others.map(({ recipe }) => ({ value: recipe.name, label: recipe.name })),
+              ]}
+              onChange={(chosen) => around.choose(side, chosen || null)}
+            />
+          ))}
+        </div>
+      )}
     </>
   );
+}
+
+/** Address of a square of ground. @param width m @param depth m */
+function useCellModel(width: number, depth: number): string | null {
+  const [url, setUrl] = useState<string | null>(null);
+  useEffect(() => {
+    const made = URL.createObjectURL(new Blob([cellGlb([width, depth])], { type: 'model/gltf-binary' }));
+    setUrl(made);
+    return () => URL.revokeObjectURL(made);
+  }, [width, depth]);
+  return url;
 }

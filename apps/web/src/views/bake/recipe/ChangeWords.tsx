@@ -3,22 +3,21 @@ import type { SetPart } from './recipe-context.ts';
 import { CHANGE_WORDS, newWhat } from './recipe-options.ts';
 import { ChoiceWord } from './words/ChoiceWord.tsx';
 import { ColourWord } from './words/ColourWord.tsx';
+import { ShareWord } from './words/MoreWords.tsx';
 import { NumberWord } from './words/NumberWord.tsx';
 
 type Change = Extract<What, { change: string }>;
 
 /** A change of what is there. */
 export function ChangeWords({ value, set }: { value: Change; set: SetPart<What> }) {
-  const unit = (key: 'by', most: number, least = 0) =>
-    key in value && (
-      <NumberWord
+  const share = (least: number, most: number) =>
+    'by' in value && (
+      <ShareWord
         label="By how much"
-        unit="%"
-        value={Math.round((value as { by: number }).by * 100)}
+        value={(value as { by: number }).by}
         min={least}
         max={most}
-        step={5}
-        onChange={(v, trial) => set({ ...value, by: v / 100 } as Change, 'By how much', trial)}
+        onChange={(by, trial) => set({ ...value, by } as Change, 'By how much', trial)}
       />
     );
   return (
@@ -36,7 +35,7 @@ export function ChangeWords({ value, set }: { value: Change; set: SetPart<What> 
           onChange={(color, trial) => set({ ...value, color }, 'Colour', trial)}
         />
       )}
-      {value.change === 'roughen' ? unit('by', 100, -100) : unit('by', 100)}
+      {share(value.change === 'roughen' ? -1 : 0, 1)}
       {value.change === 'hue' && (
         <>
           <NumberWord
@@ -49,24 +48,19 @@ export function ChangeWords({ value, set }: { value: Change; set: SetPart<What> 
             onChange={(degrees, trial) => set({ ...value, degrees }, 'Hue', trial)}
           />
           {', chroma '}
-          <NumberWord
+          <ShareWord
             label="Chroma"
-            unit="%"
-            value={Math.round(value.chroma * 100)}
-            min={0}
-            max={400}
-            step={5}
-            onChange={(v, trial) => set({ ...value, chroma: v / 100 }, 'Chroma', trial)}
+            value={value.chroma}
+            max={4}
+            onChange={(chroma, trial) => set({ ...value, chroma }, 'Chroma', trial)}
           />
           {', lightness '}
-          <NumberWord
+          <ShareWord
             label="Lightness"
-            unit="%"
-            value={Math.round(value.lightness * 100)}
-            min={-100}
-            max={100}
-            step={1}
-            onChange={(v, trial) => set({ ...value, lightness: v / 100 }, 'Lightness', trial)}
+            value={value.lightness}
+            min={-1}
+            step={0.01}
+            onChange={(lightness, trial) => set({ ...value, lightness }, 'Lightness', trial)}
           />
         </>
       )}
@@ -95,6 +89,15 @@ export function ChangeWords({ value, set }: { value: Change; set: SetPart<What> 
             max={1}
             step={0.01}
             onChange={(white, trial) => set({ ...value, white }, 'Levels', trial)}
+          />
+          {', bent by '}
+          <NumberWord
+            label="Bend of the levels"
+            value={value.gamma}
+            min={0.1}
+            max={10}
+            step={0.05}
+            onChange={(gamma, trial) => set({ ...value, gamma }, 'Levels', trial)}
           />
         </>
       )}

@@ -1,8 +1,8 @@
 import type { How } from '@wembrel/core/decisions/recipe/recipe';
 import type { SetPart } from './recipe-context.ts';
 import { ChoiceWord } from './words/ChoiceWord.tsx';
+import { DirectionWord, DropButton, ShareWord } from './words/MoreWords.tsx';
 import { NumberWord } from './words/NumberWord.tsx';
-import css from './words/Words.module.css';
 
 const MODES: readonly { value: How['mode']; label: string }[] = [
   { value: 'replace', label: 'in place of what is there' },
@@ -18,32 +18,30 @@ const NORMALS: readonly { value: How['normals']; label: string }[] = [
   { value: 'replace', label: 'its normals instead of all' },
 ];
 
-/** How what a line brings meets what is there; what is as usual is said only of the line that is selected. */
-export function HowWords({
-  value,
-  isLook,
-  set,
-  open,
-}: {
+const RELIEFS = [
+  { value: 'mask', label: 'where it lies' },
+  { value: 'height', label: 'as its own height says' },
+] as const;
+
+interface HowProps {
   value: How;
   isLook: boolean;
   set: SetPart<How>;
   open: boolean;
-}) {
-  const { relief, shadow } = value;
+}
+
+/** How what a line brings meets what is there; what is as usual is said only of the line that is selected. */
+export function HowWords(props: HowProps) {
+  const { value, isLook, set, open } = props;
   return (
     <>
       {(open || value.strength < 1) && (
         <>
           {', at '}
-          <NumberWord
+          <ShareWord
             label="Strength"
-            unit="%"
-            value={Math.round(value.strength * 100)}
-            min={0}
-            max={100}
-            step={5}
-            onChange={(v, trial) => set({ ...value, strength: v / 100 }, 'Strength', trial)}
+            value={value.strength}
+            onChange={(strength, trial) => set({ ...value, strength }, 'Strength', trial)}
           />
         </>
       )}
@@ -69,61 +67,82 @@ export function HowWords({
           />
         </>
       )}
-      {relief && (
+      <ReliefWords {...props} />
+      <ShadowWords {...props} />
+    </>
+  );
+}
+
+function ReliefWords({ value, isLook, set, open }: HowProps) {
+  const { relief } = value;
+  if (!relief) return null;
+  const put = (part: Partial<typeof relief>, trial?: boolean) =>
+    set({ ...value, relief: { ...relief, ...part } }, 'Relief', trial);
+  return (
+    <>
+      {', raised by '}
+      <NumberWord
+        label="Relief"
+        unit="mm"
+        value={relief.depth}
+        step={0.1}
+        onChange={(depth, trial) => put({ depth }, trial)}
+      />
+      {isLook && (open || relief.from !== 'mask') && (
         <>
-          {', raised by '}
-          <NumberWord
-            label="Relief"
-            unit="mm"
-            value={relief.depth}
-            step={0.1}
-            onChange={(depth, trial) => set({ ...value, relief: { ...relief, depth } }, 'Relief', trial)}
+          {' '}
+          <ChoiceWord
+            label="What the relief follows"
+            value={relief.from}
+            options={RELIEFS}
+            onChange={(from) => put({ from })}
           />
-          {open && (
-            <button
-              type="button"
-              className={css.drop}
-              aria-label="No relief"
-              onClick={() => set({ ...value, relief: null }, 'No relief')}
-            >
-              ×
-            </button>
-          )}
         </>
       )}
-      {shadow && (
-        <>
-          {', with a shadow of '}
-          <NumberWord
-            label="Length of the shadow"
-            unit="mm"
-            value={shadow.distance}
-            min={0}
-            step={0.5}
-            onChange={(distance, trial) => set({ ...value, shadow: { ...shadow, distance } }, 'Shadow', trial)}
-          />
-          {' (soft '}
-          <NumberWord
-            label="Softness of the shadow"
-            unit="mm"
-            value={shadow.soft}
-            min={0}
-            step={0.5}
-            onChange={(soft, trial) => set({ ...value, shadow: { ...shadow, soft } }, 'Shadow', trial)}
-          />
-          )
-          {open && (
-            <button
-              type="button"
-              className={css.drop}
-              aria-label="No shadow"
-              onClick={() => set({ ...value, shadow: null }, 'No shadow')}
-            >
-              ×
-            </button>
-          )}
-        </>
-      )}
+      {open && <DropButton label="No relief" onDrop={() => set({ ...value, relief: null }, 'No relief')} />}
+    </>
+  );
+}
+
+function ShadowWords({ value, set, open }: HowProps) {
+  const { shadow } = value;
+  if (!shadow) return null;
+  const put = (part: Partial<typeof shadow>, trial?: boolean) =>
+    set({ ...value, shadow: { ...shadow, ...part } }, 'Shadow', trial);
+  return (
+    <>
+      {', with a shadow of '}
+      <NumberWord
+        label="Length of the shadow"
+        unit="mm"
+        value={shadow.distance}
+        min={0}
+        step={0.5}
+        onChange={(distance, trial) => put({ distance }, trial)}
+      />{' '}
+      falling{' '}
+      <DirectionWord
+        label="Which way the shadow falls"
+        value={shadow.towards}
+        onChange={(towards) => put({ towards })}
+      />
+      {' (soft '}
+      <NumberWord
+        label="Softness of the shadow"
+        unit="mm"
+        value={shadow.soft}
+        min={0}
+        step={0.5}
+        onChange={(soft, trial) => put({ soft }, trial)}
+      />
+      {', '}
+      <ShareWord
+        label="Strength of the shadow"
+        value={shadow.strength}
+        onChange={(strength, trial) => put({ strength }, trial)}
+      />
+      {' dark)'}
+      {open && <DropButton label="No shadow" onDrop={() => set({ ...value, shadow: null }, 'No shadow')} />}
     </>
   );
 }

@@ -1,6 +1,8 @@
 import type { Recipe } from '@wembrel/core/decisions/recipe/recipe';
 import { AddCondition } from './AddCondition.tsx';
+import { measuredIn } from './measured-in.ts';
 import css from './Recipe.module.css';
+import { useNames } from './recipe-context.ts';
 import { type Shown, underOneCondition, withLine, withMovedLine } from './recipe-edits.ts';
 import type { ByHand } from './use-by-hand.ts';
 import type { RecipeHandle } from './use-recipe.ts';
@@ -18,6 +20,7 @@ export interface LineToolsProps {
 
 /** What can be done with the lines that are selected: tried without them, alone, up to them, earlier or later, together under one condition. */
 export function LineTools({ recipe, selected, shown, hand, onShown, onChange, onRemove }: LineToolsProps) {
+  const { cell } = useNames();
   const names = recipe.lines.flatMap(({ name }) => (selected.has(name) ? [name] : []));
   const [name] = names;
   if (name === undefined) return null;
@@ -49,6 +52,7 @@ export function LineTools({ recipe, selected, shown, hand, onShown, onChange, on
       {isShown(kind) ? <b>{label}</b> : label}
     </button>
   );
+  const stretch = !cell && line?.where && measuredIn(line.where, () => {}) !== null;
   const decal = line && 'look' in line.what && line.what.lay.by === 'side';
   return (
     <p className={css.row}>
@@ -79,6 +83,16 @@ export function LineTools({ recipe, selected, shown, hand, onShown, onChange, on
           onClick={() => hand.setMode(hand.mode === 'decal' ? null : 'decal')}
         >
           {hand.mode === 'decal' ? <b>end placing</b> : 'place it on the model'}
+        </button>
+      )}
+      {stretch && (
+        <button
+          type="button"
+          aria-pressed={hand.mode === 'stretch'}
+          title="Sets what belongs to its condition by the values on the model"
+          onClick={() => hand.setMode(hand.mode === 'stretch' ? null : 'stretch')}
+        >
+          {hand.mode === 'stretch' ? <b>end setting</b> : 'set its stretch on the model'}
         </button>
       )}
       {hand.mode === 'places' && (

@@ -8,24 +8,34 @@ import { TextWord } from './words/TextWord.tsx';
 import css from './words/Words.module.css';
 
 const SLOT = 'slot ';
+const PLANNED = 'planned picture of ';
+
+/** Which option a look is. */
+function optionOf(value: LookSource): string {
+  if (value.from === 'stock') return value.look;
+  if (value.from === 'slot') return `${SLOT}${value.slot}`;
+  return value.from === 'files' && value.names.startsWith(PLANNED) ? value.names : value.from;
+}
 
 /** Which look is laid. */
 export function LookWords({ value, set }: { value: LookSource; set: SetPart<LookSource> }) {
-  const { slots, slabOf } = useNames();
+  const { slots, pictures, slabOf } = useNames();
   const slab = value.from === 'values' ? null : slabOf(value);
   const options = [
     ...STOCK_WORDS,
     { value: 'values', label: 'a plain colour' },
     { value: 'files', label: 'pictures …' },
     ...slots.map((slot) => ({ value: `${SLOT}${slot}`, label: `the material ${slot}` })),
+    ...pictures.flatMap((name) => (name.startsWith(PLANNED) ? [{ value: name, label: `the ${name}` }] : [])),
   ];
-  const now = value.from === 'stock' ? value.look : value.from === 'slot' ? `${SLOT}${value.slot}` : value.from;
+  const now = optionOf(value);
   const all = options.some((one) => one.value === now)
     ? options
     : [...options, { value: now, label: value.from === 'slot' ? `the material ${value.slot}` : now }];
   const choose = (next: string) => {
     if (next === 'values') set({ from: 'values', color: '#8a8f7a', roughness: 0.6, metallic: 0 }, 'A plain colour');
     else if (next === 'files') set({ from: 'files', names: '*' }, 'Pictures as a look');
+    else if (next.startsWith(PLANNED)) set({ from: 'files', names: next }, 'A planned picture as a look');
     else if (next.startsWith(SLOT)) set({ from: 'slot', slot: next.slice(SLOT.length), model: '*' }, 'Another look');
     else set({ from: 'stock', look: next as (typeof STOCK_WORDS)[number]['value'] }, 'Another look');
   };
@@ -34,7 +44,7 @@ export function LookWords({ value, set }: { value: LookSource; set: SetPart<Look
       {slab && <img className={css.slab} src={slab} alt="" />}{' '}
       <ChoiceWord label="Look" value={now} options={all} onChange={choose} />
       {value.from === 'values' && <PlainWords value={value} set={set} />}
-      {value.from === 'files' && (
+      {now === 'files' && value.from === 'files' && (
         <>
           {' named '}
           <FilesWord value={value.names} set={(names) => set({ from: 'files', names }, 'Pictures of a look')} />

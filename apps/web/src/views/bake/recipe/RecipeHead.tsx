@@ -1,9 +1,10 @@
 import { Recipe } from '@wembrel/core/decisions/recipe/recipe';
-import { isForModel, type RecipeUse } from '@wembrel/core/decisions/recipe/recipe-use';
+import type { RecipeUse } from '@wembrel/core/decisions/recipe/recipe-use';
 import { useRef } from 'react';
 import type { ProjectView } from '../../../contract/project.ts';
 import { notify } from '../../../project/notices.ts';
 import css from './Recipe.module.css';
+import { RecipeModels } from './RecipeModels.tsx';
 import { ChoiceWord } from './words/ChoiceWord.tsx';
 import { NamesWord, TextWord } from './words/TextWord.tsx';
 
@@ -21,7 +22,6 @@ export interface RecipeHeadProps {
 /** Which recipe it is, and for which models. */
 export function RecipeHead({ project, use, uses, onChoose, onRename, onUse, onNew, onRemove }: RecipeHeadProps) {
   const models = project.survey?.models.map(({ path }) => path) ?? [];
-  const fits = models.filter((path) => isForModel(use, path));
   return (
     <header className={css.title}>
       <TextWord
@@ -50,10 +50,17 @@ export function RecipeHead({ project, use, uses, onChoose, onRename, onUse, onNe
             known={['*', ...models]}
             onChange={(list) => onUse('Models of a recipe', (now) => ({ ...now, models: list }))}
           />
-          {': '}
-          <span title={fits.join('\n')}>
-            {fits.length === 1 ? 'this model' : `${fits.length} of ${models.length} models`}
-          </span>
+          {project.survey && (
+            <>
+              {' ('}
+              <RecipeModels
+                use={use}
+                survey={project.survey}
+                onModels={(list) => onUse('Models of a recipe', (now) => ({ ...now, models: list }))}
+              />
+              )
+            </>
+          )}
           {', '}
           <ChoiceWord
             label="Sheets of the merge"

@@ -7,11 +7,10 @@ import { SheetStage } from '../../../stage/SheetStage.tsx';
 import type { BrushPoint } from '../../../stage/use-brush.ts';
 import { Choice } from '../../../ui/Field.tsx';
 import { Segments } from '../../../ui/Segments.tsx';
+import { LIVE_SLOT } from './live-slot.ts';
 import { SHOWN_MAPS, type ShownMap, useHatchPicture, useMapPicture } from './map-pictures.ts';
+import { PictureDrop } from './PictureDrop.tsx';
 import css from './Recipe.module.css';
-
-/** Name of the material that recipes are laid on; see `LIVE_MATERIAL` of the runner. */
-const LIVE_SLOT = 'wembrel-recipe';
 
 export interface RecipePictureProps {
   name: string;
@@ -60,23 +59,15 @@ export function RecipePicture(props: RecipePictureProps) {
     <>
       <div className={css.pictures} data-show={show === 'both' && !maps ? 'model' : show}>
         {show !== 'map' && (
-          // biome-ignore lint/a11y/noStaticElementInteractions: dropping is an extra; a line with a decal does the same
-          <div
+          <PictureDrop
             className={css.model}
-            ref={frame}
-            data-aim={laidOut || undefined}
-            onDragOver={(event) => {
-              if (!event.dataTransfer.types.includes('Files')) return;
-              event.preventDefault();
-              event.stopPropagation();
-            }}
-            onDrop={(event) => {
-              const [file] = event.dataTransfer.files;
-              const face = picture.current?.pickAt(event.clientX, event.clientY);
-              if (!file || !face || !/\.(png|jpe?g|webp|tga|tiff?|exr)$/i.test(file.name)) return;
-              event.preventDefault();
-              event.stopPropagation();
+            frame={frame}
+            aim={laidOut}
+            onDrop={([file], at) => {
+              const face = picture.current?.pickAt(at.x, at.y);
+              if (!file || !face || !/\.(png|jpe?g|webp|tga|tiff?|exr)$/i.test(file.name)) return false;
               onDropPicture(file, face);
+              return true;
             }}
           >
             <ModelView
@@ -97,7 +88,7 @@ export function RecipePicture(props: RecipePictureProps) {
                 <span>{otherName}</span>
               </p>
             )}
-          </div>
+          </PictureDrop>
         )}
         {show !== 'model' && maps && (
           <div className={css.map}>

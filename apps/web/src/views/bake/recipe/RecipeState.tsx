@@ -6,11 +6,13 @@ import { percent } from '../../../ui/format.ts';
 import css from './Recipe.module.css';
 import type { LineCoverage } from './use-coverage.ts';
 import type { LaidState } from './use-laid.ts';
+import type { LiveModelState } from './use-live-model.ts';
 
 export interface RecipeStateProps {
   state: LaidState;
   /** Whether the model is read and laid out. */
   ready: boolean;
+  opening: Pick<LiveModelState, 'busy' | 'stop' | 'again'>;
   /** What takes long. */
   doing: string | null;
   coverage: LineCoverage | null;
@@ -21,27 +23,36 @@ export interface RecipeStateProps {
   others: readonly RecipeUse[];
   other: string | null;
   onOther: (name: string | null) => void;
-  /** Where the other one is. */
-  where: string;
 }
 
 /** What is going on, how sharp the picture is, and what lies beside it. */
 export function RecipeState(props: RecipeStateProps) {
-  const { state, side, onSide, others, other, onOther, where } = props;
+  const { state, ready, opening, side, onSide, others, other, onOther } = props;
   return (
     <p className={css.state} role="status" data-state={state.busy || !state.laid ? 'busy' : 'laid'}>
       <StateText {...props} />
-      {state.busy && (
-        <Button tone="quiet" onClick={state.stop}>
+      {(state.busy || opening.busy) && (
+        <Button
+          tone="quiet"
+          onClick={() => {
+            opening.stop();
+            state.stop();
+          }}
+        >
           Stop
+        </Button>
+      )}
+      {!ready && !opening.busy && (
+        <Button tone="quiet" onClick={opening.again}>
+          Read it again
         </Button>
       )}
       {others.length > 0 && (
         <Choice
-          label={where}
+          label="Beside it"
           value={other ?? ''}
           options={[
-            { value: '', label: where === 'Around it' ? 'itself' : 'nothing' },
+            { value: '', label: 'nothing' },
             ...others.map(({ recipe }) => ({ value: recipe.name, label: recipe.name })),
           ]}
           onChange={(name) => onOther(name || null)}
@@ -60,8 +71,9 @@ export function RecipeState(props: RecipeStateProps) {
 /** What is there at all is not nothing. */
 const shareText = (share: number): string => (share > 0 && share < 0.005 ? 'less than 1 %' : percent(share));
 
-function StateText({ state, ready, doing, coverage, hint }: RecipeStateProps) {
+function StateText({ state, ready, opening, doing, coverage, hint }: RecipeStateProps) {
   if (hint) return <strong>{hint}</strong>;
+  if (!ready && !opening.busy) return <span>It was stopped before it was read.</span>;
   if (state.busy || !ready) return <span>{doing ? `${doing} …` : 'laying its lines …'}</span>;
   if (coverage)
     return (

@@ -41,6 +41,7 @@ const ALL_OF_IT = 0.97;
 const NEW_CELL: NonNullable<RecipeUse['cell']> = { metres: [2, 2], px: 512 };
 const MARKS = '#ffd84a';
 const NO_IDS: never[] = [];
+const NO_USES: never[] = [];
 
 /** A recipe: written, tried and tuned on the model, or on a cell. */
 export function RecipeView({ project, live, edit, add, switcher }: ViewProps & { switcher: ReactNode }) {
@@ -72,11 +73,12 @@ export function RecipeView({ project, live, edit, add, switcher }: ViewProps & {
   const laying = { side, stamp, active: ready };
   const state = useLaid(project.id, on, drawn, laying);
   const { laid } = state;
-  const rival = handle.uses.find((one) => one.recipe.name === other && one !== use) ?? null;
+  const others = handle.uses.filter((one) => one !== use);
+  const rival = (path !== null && others.find((one) => one.recipe.name === other)) || null;
   const rivalState = useLaid(project.id, on, rival?.recipe ?? null, { ...laying, active: ready && !state.busy });
   const rivalMaps = rival ? (rivalState.laid?.maps ?? null) : null;
-  const hand = useByHand({ line, change: handle.changeLine });
   const asked = { project: project.id, on, side, stamp };
+  const hand = useByHand({ line, change: handle.changeLine }, asked, recipe);
   const coverage = useCoverage(asked, recipe, hand.mode ? null : pointed);
   const { reading, waiting } = useReading(asked, drawn, place);
   const reached = useMemo(() => new Map(reading?.lines.map((one) => [one.line, one.amount])), [reading]);
@@ -144,10 +146,13 @@ export function RecipeView({ project, live, edit, add, switcher }: ViewProps & {
               )}
               {path === null ? (
                 <CellPicture
+                  project={project.id}
+                  on={on}
                   name={use?.recipe.name ?? 'cell'}
+                  metres={[width, height]}
                   maps={laid?.maps ?? null}
-                  around={rivalMaps}
-                  px={side}
+                  others={others}
+                  laying={{ ...laying, active: !state.busy }}
                   mask={mask}
                   place={place}
                   onPlace={setPlace}
@@ -185,15 +190,15 @@ export function RecipeView({ project, live, edit, add, switcher }: ViewProps & {
               <RecipeState
                 state={state}
                 ready={ready || !use}
+                opening={source}
                 doing={live.live?.doing ?? null}
                 coverage={coverage}
                 hint={hand.hint}
                 side={side}
                 onSide={setSide}
-                others={handle.uses.filter((one) => one !== use)}
+                others={path === null ? NO_USES : others}
                 other={other}
                 onOther={setOther}
-                where={path === null ? 'Around it' : 'Beside it'}
               />
               {jobs.last && use && !jobs.running && (
                 <RecipeResult job={jobs.last} recipe={use.recipe} stamp={project.recipeStamp} />

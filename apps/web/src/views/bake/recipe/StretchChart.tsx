@@ -3,6 +3,7 @@ import type { MeasuredCondition } from '@wembrel/core/recipes/conditions/measure
 import type { MeasureHistogram } from '@wembrel/core/recipes/readings/histogram';
 import { useEffect, useRef, useState } from 'react';
 import { percent } from '../../../ui/format.ts';
+import { measuredIn } from './measured-in.ts';
 import css from './Recipe.module.css';
 import { type SetPart, useAsk } from './recipe-context.ts';
 import { MEASURES } from './recipe-options.ts';
@@ -10,25 +11,6 @@ import { unitOf } from './StretchWords.tsx';
 
 const WIDTH = 320;
 const HEIGHT = 52;
-
-/** The first condition that is a stretch of something, and how to change it within the whole. */
-function measuredIn(
-  where: Condition,
-  set: SetPart<Condition>,
-): { value: MeasuredCondition; set: SetPart<Condition> } | null {
-  if ('of' in where) return 'from' in where ? { value: where, set } : null;
-  if ('not' in where) return measuredIn(where.not, (not, label, trial) => set({ not }, label, trial));
-  if ('use' in where) return null;
-  const list = 'all' in where ? where.all : where.any;
-  for (const [i, one] of list.entries()) {
-    const found = measuredIn(one, (next, label, trial) => {
-      const changed = list.map((v, k) => (k === i ? next : v));
-      set('all' in where ? { ...where, all: changed } : { any: changed }, label, trial);
-    });
-    if (found) return found;
-  }
-  return null;
-}
 
 /** How often each value is met that a condition measures; the ends of its stretch are dragged on it. */
 export function StretchChart({ where, set }: { where: Condition; set: SetPart<Condition> }) {

@@ -72,30 +72,6 @@ function usePicture(make: (() => ImageData) | null): string | null {
 export const useMapPicture = (maps: LiveMaps | null, kind: ShownMap): string | null =>
   usePicture(useMemo(() => maps && (() => pixelsOf(maps, kind)), [maps, kind]));
 
-/** A cell in the middle of others. @param times cells along an axis */
-function cellPixels(maps: LiveMaps, around: LiveMaps, kind: ShownMap, times: number): ImageData {
-  const { width, height } = maps;
-  const out = new ImageData(width * times, height * times);
-  const own = pixelsOf(maps, kind);
-  const other = around.width === width && around.height === height ? pixelsOf(around, kind) : own;
-  const middle = Math.floor(times / 2);
-  for (let j = 0; j < times; j++)
-    for (let i = 0; i < times; i++) {
-      const { data } = i === middle && j === middle ? own : other;
-      for (let y = 0; y < height; y++)
-        out.data.set(data.subarray(y * width * 4, (y + 1) * width * 4), ((j * height + y) * times + i) * width * 4);
-    }
-  return out;
-}
-
-export const useCellPicture = (
-  maps: LiveMaps | null,
-  around: LiveMaps | null,
-  kind: ShownMap,
-  times: number,
-): string | null =>
-  usePicture(useMemo(() => maps && (() => cellPixels(maps, around ?? maps, kind, times)), [maps, around, kind, times]));
-
 export const useHatchPicture = (mask: LiveMask | null): string | null =>
   usePicture(useMemo(() => mask && (() => hatchOf(mask)), [mask]));
 

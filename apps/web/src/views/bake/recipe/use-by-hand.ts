@@ -1,12 +1,15 @@
-import type { RecipeLine } from '@wembrel/core/decisions/recipe/recipe';
+import type { Recipe, RecipeLine } from '@wembrel/core/decisions/recipe/recipe';
 import { useEffect, useRef, useState } from 'react';
 import type { BrushPoint } from '../../../stage/use-brush.ts';
 import { type Decal, movedDecal, scaledDecal, turnedDecal } from './decal.ts';
+import { measuredIn, nearerEndAt, stretchBetween, withStretch } from './measured-in.ts';
 import { erased, marked, strokesIn, withStrokes } from './places.ts';
+import type { Asked } from './use-coverage.ts';
+import { useMeasured } from './use-measured.ts';
 import type { RecipeHandle } from './use-recipe.ts';
 
-/** What a press on the model does: nothing but pick, mark places, or move a decal. */
-type HandMode = 'places' | 'decal' | null;
+/** What a press on the model does: nothing but pick, mark places, move a decal, or set the stretch of a condition. */
+type HandMode = 'places' | 'decal' | 'stretch' | null;
 
 export interface ByHand {
   mode: HandMode;
@@ -21,17 +24,25 @@ export interface ByHand {
   setRadius: (mm: number) => void;
 }
 
-/** Places are marked and decals moved on the model itself. */
-export function useByHand({ line, change }: { line: RecipeLine | null; change: RecipeHandle['changeLine'] }): ByHand {
+/** Places are marked, decals moved and stretches set on the model itself. */
+export function useByHand(
+  { line, change }: { line: RecipeLine | null; change: RecipeHandle['changeLine'] },
+  asked: Asked,
+  recipe: Recipe | null,
+): ByHand {
   const [mode, setMode] = useState<HandMode>(null);
   const [radius, setRadius] = useState(20);
   /** The line as it is while something is drawn. */
   const drawn = useRef<RecipeLine | null>(null);
+  /** The value at which a stretch was begun, and whether the pointer has moved since. */
+  const begun = useRef<{ value: number; moved: boolean } | null>(null);
   const name = line?.name ?? null;
+  const measured = mode === 'stretch' && line?.where ? measuredIn(line.where, () => {}) : null;
+  const valueAt = useMeasured(asked, recipe, measured?.value ?? null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another line ends it
   useEffect(() => {
     if (mode === 'decal' && !(line && 'look' in line.what && line.what.lay.by === 'side')) setMode(null);
-    if (name === null) setMode(null);
+    if (name === null || mode === 'stretch') setMode(null);
   }, [name]);
   const apply = (next: RecipeLine, label: string, trial: boolean) => {
     drawn.current = trial ? next : null;
@@ -61,7 +72,25 @@ export function useByHand({ line, change }: { line: RecipeLine | null; change: R
     const lay = shift ? scaledDecal(decal, point) : alt ? turnedDecal(decal, point) : movedDecal(decal, point, normal);
     apply({ ...from, what: { ...from.what, lay } }, label, true);
   };
-  const hints: Record<'places' | 'decal', string> = {
+  const setStretch = ({ step, face }: BrushPoint, from: RecipeLine) => {
+    if (!from.where) return;
+    const value = face?.uv ? valueAt(face.uv) : null;
+    const label = 'Stretch of a condition';
+    if (step === 'begin') begun.current = value === null ? null : { value, moved: false };
+    const start = begun.current;
+    if (!start) return;
+    if (step === 'go' && value !== null) {
+      start.moved = true;
+      const where = withStretch(from.where, (one) => stretchBetween(one, start.value, value));
+      apply({ ...from, where }, label, true);
+    }
+    if (step !== 'end') return;
+    const where = start.moved ? from.where : withStretch(from.where, (one) => nearerEndAt(one, start.value));
+    apply({ ...from, where }, label, false);
+    begun.current = null;
+  };
+  const hints: Record<'places' | 'decal' | 'stretch', string> = {
+    stretch: 'Drag over what belongs to it, from one value to the other. A click moves the nearer end, Escape ends.',
     places: 'Draw on the model. Shift joins, Alt takes away, [ ] radius, Escape ends.',
     decal: 'Drag on the model. Shift scales, Alt turns, Escape ends.',
   };
@@ -77,6 +106,7 @@ export function useByHand({ line, change }: { line: RecipeLine | null; change: R
         ? (point) => {
             const from = drawn.current ?? line;
             if (mode === 'places') mark(point, from);
+            else if (mode === 'stretch') setStretch(point, from);
             else moveDecal(point, from);
           }
         : undefined,

@@ -10,6 +10,15 @@ export interface Laid {
   maps: LiveMaps;
 }
 
+/** How a recipe is laid. */
+export interface Laying {
+  side: LiveSide;
+  /** Of the files: with other ones the same recipe looks different. */
+  stamp: string;
+  /** Nothing is asked for while it is false. */
+  active: boolean;
+}
+
 export interface LaidState {
   laid: Laid | null;
   /** Something newer is on its way. */
@@ -23,13 +32,12 @@ const SLOW = 450;
 
 /**
  * The maps of a recipe, followed by each change: the last picture stays until the next one is there; where it takes long, a smaller one comes first.
- * @param stamp of the files: with other ones the same recipe looks different @param active nothing is asked for while it is false
  */
 export function useLaid(
   project: string,
   on: LiveSubject | null,
   recipe: Recipe | null,
-  { side, stamp, active }: { side: LiveSide; stamp: string; active: boolean },
+  { side, stamp, active }: Laying,
 ): LaidState {
   const [state, setState] = useState<Omit<LaidState, 'stop'>>({ laid: null, busy: false, problem: null });
   const took = useRef(Infinity);
