@@ -36,6 +36,23 @@ export function Field({
   );
 }
 
+/** A line of text. */
+export function TextField({
+  label,
+  value,
+  onChange,
+}: {
+  label: string;
+  value: string;
+  onChange: (value: string) => void;
+}) {
+  return (
+    <Field label={label}>
+      {(id) => <input id={id} className={css.text} value={value} onChange={(event) => onChange(event.target.value)} />}
+    </Field>
+  );
+}
+
 export interface NumberFieldProps {
   label: string;
   unit: string;

@@ -2,7 +2,7 @@ import type { Profile, ProfileImage } from '@wembrel/core/decisions/profiles';
 import { useState } from 'react';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
-import { Choice, Field } from '../../ui/Field.tsx';
+import { Choice, TextField } from '../../ui/Field.tsx';
 import { ImageEditor } from './ImageEditor.tsx';
 import css from './ProfileEditor.module.css';
 import { draftProblems, filesOf, withNewImage } from './profile-draft.ts';
@@ -91,19 +91,5 @@ export function ProfileEditor({ profile, taken, sheets, onSave, onClose }: Profi
         </Button>
       </div>
     </Dialog>
-  );
-}
-
-interface TextFieldProps {
-  label: string;
-  value: string;
-  onChange: (value: string) => void;
-}
-
-function TextField({ label, value, onChange }: TextFieldProps) {
-  return (
-    <Field label={label}>
-      {(id) => <input id={id} className={css.text} value={value} onChange={(event) => onChange(event.target.value)} />}
-    </Field>
   );
 }

@@ -14,6 +14,7 @@ import { PictureDrop } from './PictureDrop.tsx';
 import css from './Recipe.module.css';
 import type { Laying } from './use-laid.ts';
 import { useNeighbours } from './use-neighbours.ts';
+import { ChoiceWord } from './words/ChoiceWord.tsx';
 
 export interface CellPictureProps {
   project: string;
@@ -32,10 +33,10 @@ export interface CellPictureProps {
 }
 
 const SIDE_WORDS: Neighbours<string> = {
-  left: 'To its left',
-  right: 'To its right',
-  above: 'Above it',
-  below: 'Below it',
+  left: 'to its left',
+  right: 'to its right',
+  above: 'above it',
+  below: 'below it',
 };
 
 /** A cell, alone or with those around it, as a map or as it lies in the light. */
@@ -115,20 +116,25 @@ export function CellPicture(props: CellPictureProps) {
         {show !== 'lit' && <Choice label="Map" value={kind} options={[...SHOWN_MAPS]} onChange={setKind} />}
       </div>
       {count > 1 && others.length > 0 && (
-        <div className={css.tools}>
-          {SIDES.map((side) => (
-            <Choice
-              key={side}
-              label={SIDE_WORDS[side]}
-              value={around.names[side] ?? ''}
-              options={[
-                { value: '', label: 'itself' },
-                ...others.map(({ recipe }) => ({ value: recipe.name, label: recipe.name })),
-              ]}
-              onChange={(chosen) => around.choose(side, chosen || null)}
-            />
+        <p className={css.around}>
+          {'Around it lie: '}
+          {SIDES.map((side, i) => (
+            <span key={side}>
+              {i > 0 && ', '}
+              {SIDE_WORDS[side]}{' '}
+              <ChoiceWord
+                label={`The cell ${SIDE_WORDS[side]}`}
+                value={around.names[side] ?? ''}
+                options={[
+                  { value: '', label: 'itself' },
+                  ...others.map(({ recipe }) => ({ value: recipe.name, label: recipe.name })),
+                ]}
+                onChange={(chosen) => around.choose(side, chosen || null)}
+              />
+            </span>
           ))}
-        </div>
+          .
+        </p>
       )}
     </>
   );

@@ -1,6 +1,6 @@
 import type { Condition } from '@wembrel/core/decisions/recipe/condition';
 import type { Recipe, RecipeLine } from '@wembrel/core/decisions/recipe/recipe';
-import type { KeyboardEvent } from 'react';
+import { type KeyboardEvent, useEffect, useRef } from 'react';
 import type { LaidView } from '../../../contract/live-recipe.ts';
 import { percent } from '../../../ui/format.ts';
 import { AddCondition } from './AddCondition.tsx';
@@ -77,8 +77,14 @@ function Line({
     set((now) => ({ ...now, where }), label, trial);
   const at = 'line' in shown ? recipe.lines.findIndex((one) => one.name === shown.line) : -1;
   const state = line.off ? 'off' : shown.kind === 'up-to' && number - 1 > at ? 'later' : undefined;
+  const item = useRef<HTMLLIElement>(null);
+  // What opens below the fold would not be seen to open.
+  useEffect(() => {
+    if (open) item.current?.scrollIntoView({ block: 'nearest' });
+  }, [open]);
   return (
     <li
+      ref={item}
       className={css.line}
       data-line={line.name}
       data-open={open || undefined}

@@ -3,7 +3,7 @@ import { useMemo, useState } from 'react';
 import type { SurveyView } from '../../../contract/project.ts';
 import { Button } from '../../../ui/Button.tsx';
 import { Dialog } from '../../../ui/Dialog.tsx';
-import { Field } from '../../../ui/Field.tsx';
+import { TextField } from '../../../ui/Field.tsx';
 import { MiddleCut } from '../../../ui/MiddleCut.tsx';
 import css from './Recipe.module.css';
 import { type ModelMatch, recipeMatches } from './recipe-matches.ts';
@@ -46,9 +46,7 @@ export function RecipeModels({ use, survey, onModels }: RecipeModelsProps) {
         about="Names apart by commas; * stands for any letters. Below is what the lines would find on each model."
         onClose={() => setOpen(false)}
       >
-        <Field label="Models by name">
-          {(id) => <input id={id} value={text} onChange={(event) => setText(event.target.value)} />}
-        </Field>
+        <TextField label="Models by name" value={text} onChange={setText} />
         <ul className={css.matches} aria-label="Models and what is found on them">
           {[...meant, ...matches.filter((match) => !match.meant)].map((match) => (
             <Match key={match.path} match={match} />

@@ -90,7 +90,7 @@ export function useByHand(
     begun.current = null;
   };
   const hints: Record<'places' | 'decal' | 'stretch', string> = {
-    stretch: 'Drag over what belongs to it, from one value to the other. A click moves the nearer end, Escape ends.',
+    stretch: 'Drag over what belongs to it; a click moves the nearer end. Escape ends.',
     places: 'Draw on the model. Shift joins, Alt takes away, [ ] radius, Escape ends.',
     decal: 'Drag on the model. Shift scales, Alt turns, Escape ends.',
   };
