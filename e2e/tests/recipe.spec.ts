@@ -189,7 +189,12 @@ test('one gesture on one lamp post marks all of them; another mask under the sam
   const models = page.getByLabel(/^Models by name/);
   await models.fill('lamp-post-*');
   await models.press('Enter');
-  await expect(page.getByText('3 of 3 models')).toBeVisible();
+  await page.getByRole('button', { name: '3 of 3 models' }).click();
+  const dialog = page.getByRole('dialog', { name: /^Models of/ });
+  await dialog.getByLabel('Models by name').fill('lamp-post-01*, lamp-post-02*');
+  await expect(dialog).toContainText('For 2 of 3 models');
+  await page.keyboard.press('Escape');
+  await expect(page.getByRole('button', { name: '3 of 3 models' })).toBeVisible();
   await laid(page);
   await line(page, 'colour').getByRole('button', { name: '+ mark places' }).click();
   const canvas = page.getByRole('img', { name: /^3D picture of/ });
@@ -250,8 +255,10 @@ test('a cell is laid, has a variant around it, and is handed over; a recipe is s
   await laid(page);
   await page.getByRole('button', { name: 'write a variant' }).click();
   await expect(page.getByLabel('Name of the recipe')).toHaveValue('Look, variant');
-  await page.getByLabel('Around it').selectOption('Look');
+  await page.getByRole('combobox', { name: 'The cell to its left' }).selectOption('Look');
+  await page.getByRole('radio', { name: 'In the light' }).click();
   await laid(page);
+  await expect(page.getByRole('img', { name: /lying in the light/ })).toBeVisible();
   const recipes = await recipesOf(page, server, id);
   expect(recipes.map(({ recipe }) => recipe.name)).toEqual(['Look', 'Look, variant']);
 
@@ -334,4 +341,31 @@ test('a picture that is dropped on the model is a decal there; it is dragged, tu
   await page.getByRole('heading', { name: 'Bake', exact: true }).click();
   await page.keyboard.press('Control+z');
   await expect.poll(async () => (await lay()).turn).toBe(0);
+
+  await test.step('the stretch of a height is set on the model: by a drag, then by a click', async () => {
+    await page.getByRole('button', { name: 'Line 1, enamel' }).click();
+    await line(page, 'enamel').getByRole('combobox', { name: '+ only …' }).selectOption('position');
+    await laid(page);
+    const asked = page.waitForResponse(
+      (response) => response.url().endsWith('/live') && (response.request().postData() ?? '').includes('"measured"'),
+    );
+    await page.getByRole('button', { name: 'set its stretch on the model' }).click();
+    await asked;
+    const stretch = async () => {
+      await expect(page.locator('[data-unsaved="0"]')).toBeVisible();
+      const [{ recipe }] = await recipesOf(page, server, id);
+      return recipe.lines[0].where as unknown as { from: number | null; to: number };
+    };
+    await drag(0, -60);
+    const dragged = await stretch();
+    expect(dragged.from).toBeGreaterThan(0.05);
+    expect(dragged.to).toBeGreaterThan((dragged.from as number) + 0.02);
+    // Higher up than both: the upper end follows.
+    await page.mouse.click(x, y - 90);
+    const clicked = await stretch();
+    expect(clicked.from).toBe(dragged.from);
+    expect(clicked.to).toBeGreaterThan(dragged.to);
+    await page.keyboard.press('Control+z');
+    await expect.poll(stretch).toMatchObject({ from: dragged.from, to: dragged.to });
+  });
 });
