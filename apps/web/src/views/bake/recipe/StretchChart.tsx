@@ -20,7 +20,8 @@ export function StretchChart({ where, set }: { where: Condition; set: SetPart<Co
 
 function Chart({ value, set }: { value: MeasuredCondition; set: SetPart<Condition> }) {
   const { histogram } = useAsk();
-  const [shown, setShown] = useState<MeasureHistogram | null>(null);
+  /** Undefined until it was asked for the first time. */
+  const [shown, setShown] = useState<MeasureHistogram | null | undefined>(undefined);
   const text = JSON.stringify(value);
   // biome-ignore lint/correctness/useExhaustiveDependencies: by what the condition says
   useEffect(() => {
@@ -28,7 +29,7 @@ function Chart({ value, set }: { value: MeasuredCondition; set: SetPart<Conditio
     const timer = setTimeout(() => {
       histogram(value, giveUp.signal).then(
         (h) => !giveUp.signal.aborted && setShown(h),
-        () => {},
+        () => !giveUp.signal.aborted && setShown((now) => now ?? null),
       );
     }, 150);
     return () => {
@@ -36,7 +37,15 @@ function Chart({ value, set }: { value: MeasuredCondition; set: SetPart<Conditio
       giveUp.abort();
     };
   }, [text, histogram]);
-  if (!shown) return null;
+  if (shown === null) return null;
+  // Its place is kept, so that what stands below it does not move.
+  if (!shown)
+    return (
+      <figure className={css.chart} aria-busy>
+        <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} aria-hidden />
+        <figcaption>counting …</figcaption>
+      </figure>
+    );
   const { from, to, shares } = shown;
   const most = Math.max(...shares, 1e-9);
   const x = (v: number) => ((v - from) / (to - from)) * WIDTH;

@@ -12,16 +12,24 @@ interface WhereProps<T extends Condition> {
   drop: (() => void) | null;
   /** The line is selected: what can be taken away or added is shown. */
   open: boolean;
+  /** Says the opposite of it; else it is put behind a "not". */
+  flip?: () => void;
 }
 
 /** A condition, as the end of a sentence. */
-export function WhereWords({ value, set, drop, open }: WhereProps<Condition>) {
+export function WhereWords({ value, set, drop, open, flip }: WhereProps<Condition>) {
   if ('use' in value) return <UseWords value={value} set={set} drop={drop} open={open} />;
   if ('not' in value)
     return (
       <>
         not{' '}
-        <WhereWords value={value.not} set={(not, label, trial) => set({ not }, label, trial)} drop={drop} open={open} />
+        <WhereWords
+          value={value.not}
+          set={(not, label, trial) => set({ not }, label, trial)}
+          drop={drop}
+          open={open}
+          flip={() => set(value.not, 'The opposite of a condition')}
+        />
       </>
     );
   if ('all' in value || 'any' in value) {
@@ -57,10 +65,10 @@ export function WhereWords({ value, set, drop, open }: WhereProps<Condition>) {
             type="button"
             className={css.drop}
             title="The opposite"
-            aria-label="The opposite of this condition"
-            onClick={() => set({ not: value }, 'The opposite of a condition')}
+            aria-label="Not: the opposite of this condition"
+            onClick={flip ?? (() => set({ not: value }, 'The opposite of a condition'))}
           >
-            ¬
+            not
           </button>
           {drop && (
             <button

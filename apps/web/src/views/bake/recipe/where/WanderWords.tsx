@@ -43,7 +43,7 @@ export function WanderWords({ value, set, open }: SingleProps<Wandering>) {
         <>
           {' '}
           <SeedWord value={wander.seed} onChange={(seed, trial) => put({ ...wander, seed }, trial)} />
-          <DropButton label="A straight border" onDrop={() => put(null)} />
+          <DropButton label="A straight border" text="straight" onDrop={() => put(null)} />
         </>
       )}
     </>

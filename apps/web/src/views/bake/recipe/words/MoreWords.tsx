@@ -51,10 +51,10 @@ export function SeedWord({ value, onChange }: Pick<NumberProps, 'value' | 'onCha
 }
 
 /** Takes a part of a sentence out again. */
-export function DropButton({ label, onDrop }: { label: string; onDrop: () => void }) {
+export function DropButton({ label, text = '×', onDrop }: { label: string; text?: string; onDrop: () => void }) {
   return (
     <button type="button" className={css.drop} title={label} aria-label={label} onClick={onDrop}>
-      ×
+      {text}
     </button>
   );
 }
