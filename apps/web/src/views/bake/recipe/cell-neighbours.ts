@@ -15,7 +15,7 @@ export function cellAt<T>(own: T, around: Neighbours<T | null>, dx: number, dy: 
 }
 
 /** A table of pixels laid into one picture. @param at bytes of the cell in a column and row, all equally large */
-export function joined(
+function joined(
   size: readonly [width: number, height: number],
   times: number,
   bytesPerPixel: number,
