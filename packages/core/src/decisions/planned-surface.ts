@@ -43,6 +43,9 @@ export interface PlannedPicture {
   picture: string;
 }
 
+/** What such a picture is called among files, before the name of its slot. */
+export const PLANNED_PICTURE = 'planned picture of ';
+
 /** Pictures of planned surfaces for the slots that have taken their places. */
 export function plannedPictures(planned: readonly PlannedSurface[]): PlannedPicture[] {
   return planned.flatMap(({ linked, picture }) =>

@@ -1,6 +1,6 @@
 import { posix } from 'node:path';
 import type { FaceDecisions } from '@wembrel/core/decisions/face-decisions';
-import { type PlannedPicture, plannedPictures } from '@wembrel/core/decisions/planned-surface';
+import { PLANNED_PICTURE, type PlannedPicture, plannedPictures } from '@wembrel/core/decisions/planned-surface';
 import { PICTURE } from '@wembrel/runner/pictures/kind';
 import type { InputFile } from '@wembrel/runner/read/collect';
 import { MODEL } from '@wembrel/runner/read/endings';
@@ -36,7 +36,7 @@ export async function projectFiles({ sources, decisions }: ProjectState): Promis
 
 /** A picture of a planned surface, for the slot that has taken its place. */
 const pictureInput = ({ slot, picture }: PlannedPicture) => ({
-  name: `planned picture of ${slot}`,
+  name: `${PLANNED_PICTURE}${slot}`,
   path: blobPath(picture),
   slot,
 });

@@ -9,7 +9,7 @@ import { Segments } from '../../../ui/Segments.tsx';
 import { cellGlb } from './cell-glb.ts';
 import { joinedMaps, type Neighbours, SIDES } from './cell-neighbours.ts';
 import { LIVE_SLOT } from './live-slot.ts';
-import { SHOWN_MAPS, type ShownMap, useHatchPicture, useMapPicture } from './map-pictures.ts';
+import { SHOWN_MAPS, type ShownMap, useCellPicture, useHatchPicture } from './map-pictures.ts';
 import { PictureDrop } from './PictureDrop.tsx';
 import css from './Recipe.module.css';
 import type { Laying } from './use-laid.ts';
@@ -48,11 +48,14 @@ export function CellPicture(props: CellPictureProps) {
   const around = useNeighbours(project, on, others, laying);
   const count = Number(times);
   const px = laying.side;
-  const shown = useMemo(() => maps && joinedMaps(maps, around.maps, count), [maps, around.maps, count]);
-  const image = useMapPicture(show === 'lit' ? null : shown, kind);
+  const image = useCellPicture(show === 'lit' ? null : maps, around.maps, kind, count);
   const hatch = useHatchPicture(count === 1 ? mask : null);
   const url = useCellModel(metres[0] * count, metres[1] * count);
-  const live = useMemo(() => ({ slotName: LIVE_SLOT, maps: shown }), [shown]);
+  const lit = show === 'map' ? null : maps;
+  const live = useMemo(
+    () => ({ slotName: LIVE_SLOT, maps: lit && joinedMaps(lit, around.maps, count) }),
+    [lit, around.maps, count],
+  );
   const sheet = useMemo(
     () => ({ name, width: px * count, height: px * count, reserves: [], margin: 0, plots: [] }),
     [name, px, count],

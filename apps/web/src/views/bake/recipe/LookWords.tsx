@@ -1,3 +1,4 @@
+import { PLANNED_PICTURE } from '@wembrel/core/decisions/planned-surface';
 import type { LookSource } from '@wembrel/core/decisions/recipe/look';
 import { type SetPart, useNames } from './recipe-context.ts';
 import { STOCK_WORDS } from './recipe-options.ts';
@@ -8,13 +9,12 @@ import { TextWord } from './words/TextWord.tsx';
 import css from './words/Words.module.css';
 
 const SLOT = 'slot ';
-const PLANNED = 'planned picture of ';
 
 /** Which option a look is. */
 function optionOf(value: LookSource): string {
   if (value.from === 'stock') return value.look;
   if (value.from === 'slot') return `${SLOT}${value.slot}`;
-  return value.from === 'files' && value.names.startsWith(PLANNED) ? value.names : value.from;
+  return value.from === 'files' && value.names.startsWith(PLANNED_PICTURE) ? value.names : value.from;
 }
 
 /** Which look is laid. */
@@ -26,7 +26,7 @@ export function LookWords({ value, set }: { value: LookSource; set: SetPart<Look
     { value: 'values', label: 'a plain colour' },
     { value: 'files', label: 'pictures …' },
     ...slots.map((slot) => ({ value: `${SLOT}${slot}`, label: `the material ${slot}` })),
-    ...pictures.flatMap((name) => (name.startsWith(PLANNED) ? [{ value: name, label: `the ${name}` }] : [])),
+    ...pictures.flatMap((name) => (name.startsWith(PLANNED_PICTURE) ? [{ value: name, label: `the ${name}` }] : [])),
   ];
   const now = optionOf(value);
   const all = options.some((one) => one.value === now)
@@ -35,7 +35,7 @@ export function LookWords({ value, set }: { value: LookSource; set: SetPart<Look
   const choose = (next: string) => {
     if (next === 'values') set({ from: 'values', color: '#8a8f7a', roughness: 0.6, metallic: 0 }, 'A plain colour');
     else if (next === 'files') set({ from: 'files', names: '*' }, 'Pictures as a look');
-    else if (next.startsWith(PLANNED)) set({ from: 'files', names: next }, 'A planned picture as a look');
+    else if (next.startsWith(PLANNED_PICTURE)) set({ from: 'files', names: next }, 'A planned picture as a look');
     else if (next.startsWith(SLOT)) set({ from: 'slot', slot: next.slice(SLOT.length), model: '*' }, 'Another look');
     else set({ from: 'stock', look: next as (typeof STOCK_WORDS)[number]['value'] }, 'Another look');
   };

@@ -38,7 +38,7 @@ export function RecipeModels({ use, survey, onModels }: RecipeModelsProps) {
         }}
       >
         {now.length === 1 ? 'one model' : `${now.length} of ${survey.models.length} models`}
-        {lacking > 0 && `, ${lacking} without all it names`}
+        {lacking > 0 && `, ${lacking} without some of what it names`}
       </button>
       <Dialog
         open={open}

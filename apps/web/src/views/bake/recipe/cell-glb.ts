@@ -1,9 +1,6 @@
+import { buildGlb } from '@wembrel/core/formats/gltf/glb';
 import { LIVE_SLOT } from './live-slot.ts';
 
-const ALIGN = 4;
-const GLB = 0x46546c67;
-const JSON_CHUNK = 0x4e4f534a;
-const BINARY_CHUNK = 0x004e4942;
 const FLOATS = 5126;
 const SHORTS = 5123;
 
@@ -32,28 +29,8 @@ export function cellGlb([width, depth]: readonly [number, number]): Uint8Array<A
       { bufferView: 3, componentType: SHORTS, count: 6, type: 'SCALAR' },
     ],
   };
-  const text = new TextEncoder().encode(JSON.stringify(json));
-  const chunk = (type: number, bytes: Uint8Array, fill: number) => {
-    const length = Math.ceil(bytes.length / ALIGN) * ALIGN;
-    const out = new Uint8Array(8 + length).fill(fill, 8);
-    new DataView(out.buffer).setUint32(0, length, true);
-    new DataView(out.buffer).setUint32(4, type, true);
-    out.set(bytes, 8);
-    return out;
-  };
   const binary = new Uint8Array(floats.byteLength + indices.byteLength);
   binary.set(new Uint8Array(floats.buffer), 0);
   binary.set(new Uint8Array(indices.buffer), floats.byteLength);
-  const chunks = [chunk(JSON_CHUNK, text, 0x20), chunk(BINARY_CHUNK, binary, 0)];
-  const out = new Uint8Array(12 + chunks.reduce((sum, one) => sum + one.length, 0));
-  const head = new DataView(out.buffer);
-  head.setUint32(0, GLB, true);
-  head.setUint32(4, 2, true);
-  head.setUint32(8, out.length, true);
-  let at = 12;
-  for (const one of chunks) {
-    out.set(one, at);
-    at += one.length;
-  }
-  return out;
+  return Uint8Array.from(buildGlb(json, binary));
 }

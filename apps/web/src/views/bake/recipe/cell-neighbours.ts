@@ -14,14 +14,29 @@ export function cellAt<T>(own: T, around: Neighbours<T | null>, dx: number, dy: 
   return column ?? row ?? own;
 }
 
+/** Which cell stands in a column and row of a table around a cell; others of another size are left out. */
+export function cellsAround(
+  own: LiveMaps,
+  around: Neighbours<LiveMaps | null>,
+  times: number,
+): (column: number, row: number) => LiveMaps {
+  const fitting = (maps: LiveMaps | null) => (maps?.width === own.width && maps.height === own.height ? maps : null);
+  const fits = Object.fromEntries(SIDES.map((side) => [side, fitting(around[side])])) as Neighbours<LiveMaps | null>;
+  const middle = Math.floor(times / 2);
+  return (column, row) => cellAt(own, fits, column - middle, row - middle);
+}
+
+interface Bytes {
+  subarray(from: number, to: number): Uint8Array | Uint8ClampedArray;
+}
+
 /** A table of pixels laid into one picture. @param at bytes of the cell in a column and row, all equally large */
-function joined(
-  size: readonly [width: number, height: number],
+export function joined(
+  [width, height]: readonly [width: number, height: number],
   times: number,
   bytesPerPixel: number,
-  at: (column: number, row: number) => ArrayLike<number> & { subarray(from: number, to: number): Uint8Array },
-): Uint8Array {
-  const [width, height] = size;
+  at: (column: number, row: number) => Bytes,
+): Uint8Array<ArrayBuffer> {
   const out = new Uint8Array(width * height * times * times * bytesPerPixel);
   const length = width * bytesPerPixel;
   for (let row = 0; row < times; row++)
@@ -42,14 +57,11 @@ function filled(pixels: number, rgb: readonly number[]): Uint8Array {
   return out;
 }
 
-/** All maps of a cell in the middle of others, as one sheet; cells of another size are left out. */
+/** All maps of a cell in the middle of others, as one sheet. */
 export function joinedMaps(own: LiveMaps, around: Neighbours<LiveMaps | null>, times: number): LiveMaps {
   const { width, height } = own;
-  const fitting = (maps: LiveMaps | null) => (maps?.width === width && maps.height === height ? maps : null);
-  const fits = Object.fromEntries(SIDES.map((side) => [side, fitting(around[side])])) as Neighbours<LiveMaps | null>;
-  const middle = Math.floor(times / 2);
-  const cell = (column: number, row: number) => cellAt(own, fits, column - middle, row - middle);
-  const all = [own, ...SIDES.flatMap((side) => fits[side] ?? [])];
+  const cell = cellsAround(own, around, times);
+  const all = [own, ...SIDES.flatMap((side) => around[side] ?? [])];
   const join = (bytes: number, of: (maps: LiveMaps) => Uint8Array) =>
     joined([width, height], times, bytes, (column, row) => of(cell(column, row)));
   const flat = filled(width * height, FLAT);

@@ -1,5 +1,6 @@
 import { useEffect, useMemo, useState } from 'react';
 import type { LiveMaps, LiveMask } from '../../../stage/live-sheet.ts';
+import { cellsAround, joined, type Neighbours } from './cell-neighbours.ts';
 
 /** Maps that can be looked at, as pictures. */
 export const SHOWN_MAPS = [
@@ -71,6 +72,28 @@ function usePicture(make: (() => ImageData) | null): string | null {
 
 export const useMapPicture = (maps: LiveMaps | null, kind: ShownMap): string | null =>
   usePicture(useMemo(() => maps && (() => pixelsOf(maps, kind)), [maps, kind]));
+
+/** One map of a cell in the middle of others. @param times cells along an axis */
+function cellPixels(maps: LiveMaps, around: Neighbours<LiveMaps | null>, kind: ShownMap, times: number): ImageData {
+  const { width, height } = maps;
+  const cell = cellsAround(maps, around, times);
+  const known = new Map<LiveMaps, Uint8ClampedArray>();
+  const bytes = joined([width, height], times, 4, (column, row) => {
+    const one = cell(column, row);
+    const pixels = known.get(one) ?? pixelsOf(one, kind).data;
+    known.set(one, pixels);
+    return pixels;
+  });
+  return new ImageData(new Uint8ClampedArray(bytes.buffer), width * times, height * times);
+}
+
+export const useCellPicture = (
+  maps: LiveMaps | null,
+  around: Neighbours<LiveMaps | null>,
+  kind: ShownMap,
+  times: number,
+): string | null =>
+  usePicture(useMemo(() => maps && (() => cellPixels(maps, around, kind, times)), [maps, around, kind, times]));
 
 export const useHatchPicture = (mask: LiveMask | null): string | null =>
   usePicture(useMemo(() => mask && (() => hatchOf(mask)), [mask]));

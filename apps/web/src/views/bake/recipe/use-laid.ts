@@ -42,24 +42,32 @@ export function useLaid(
   const [state, setState] = useState<Omit<LaidState, 'stop'>>({ laid: null, busy: false, problem: null });
   const took = useRef(Infinity);
   const abort = useRef<AbortController | null>(null);
+  /** What the picture in sight was asked by: when it is active again, it is not asked for again. */
+  const laidBy = useRef('');
   const subject = JSON.stringify(on);
   const text = JSON.stringify(recipe);
   // Another model has nothing to do with the picture before.
   // biome-ignore lint/correctness/useExhaustiveDependencies: a change of the subject alone
   useEffect(() => {
     took.current = Infinity;
+    laidBy.current = '';
     setState({ laid: null, busy: false, problem: null });
   }, [subject]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new stamp means other files
   useEffect(() => {
     if (!on || !recipe || !active) return;
+    const by = JSON.stringify([project, subject, text, side, stamp]);
+    if (laidBy.current === by) return;
     const giveUp = new AbortController();
     abort.current = giveUp;
     setState((now) => ({ ...now, busy: true, problem: null }));
     const lay = async (px: LiveSide) => {
       const { head, blocks } = await askLive<'lay'>(project, on, { ask: 'lay', recipe, side: px }, giveUp.signal);
       if (giveUp.signal.aborted) return;
-      if (px === side) took.current = head.milliseconds;
+      if (px === side) {
+        took.current = head.milliseconds;
+        laidBy.current = by;
+      }
       setState({ laid: { view: head, maps: mapsOf(head, blocks) }, busy: px !== side, problem: null });
     };
     (async () => {

@@ -1,3 +1,4 @@
+import { PLANNED_PICTURE } from '@wembrel/core/decisions/planned-surface';
 import type { LookSource } from '@wembrel/core/decisions/recipe/look';
 import type { Recipe } from '@wembrel/core/decisions/recipe/recipe';
 import { useMemo } from 'react';
@@ -26,7 +27,7 @@ export function useNamesOf(
       ids: unique(ids.flatMap(({ name }) => name ?? [])),
       pictures: [
         ...sources.map(({ path }) => path).filter((path) => PICTURES.test(path)),
-        ...decisions.planned.flatMap((one) => (one.picture && one.linked ? [`planned picture of ${one.linked}`] : [])),
+        ...decisions.planned.flatMap((one) => (one.picture && one.linked ? [`${PLANNED_PICTURE}${one.linked}`] : [])),
       ],
       shared: Object.keys(shared),
       slabOf,

@@ -2,8 +2,8 @@ import type { RecipeUse } from '@wembrel/core/decisions/recipe/recipe-use';
 import { useMemo, useState } from 'react';
 import type { LiveSubject } from '../../../contract/live-recipe.ts';
 import type { LiveMaps } from '../../../stage/live-sheet.ts';
-import { ALONE, type Neighbours, SIDES } from './cell-neighbours.ts';
-import { type Laying, useLaid } from './use-laid.ts';
+import { ALONE, type Neighbours } from './cell-neighbours.ts';
+import { type LaidState, type Laying, useLaid } from './use-laid.ts';
 
 export interface CellsAround {
   names: Neighbours<string | null>;
@@ -20,20 +20,13 @@ export function useNeighbours(
 ): CellsAround {
   const [names, setNames] = useState<Neighbours<string | null>>(ALONE);
   const there = (name: string | null | undefined) => others.find((one) => one.recipe.name === name) ?? null;
-  // As many as there are sides: each looks different at the most.
-  const distinct = [...new Set(SIDES.flatMap((side) => there(names[side])?.recipe.name ?? []))];
-  const recipe = (i: number) => there(distinct[i])?.recipe ?? null;
-  const laid = [
-    useLaid(project, on, recipe(0), laying),
-    useLaid(project, on, recipe(1), laying),
-    useLaid(project, on, recipe(2), laying),
-    useLaid(project, on, recipe(3), laying),
-  ];
-  const maps = SIDES.map((side) => {
-    const i = distinct.indexOf(names[side] ?? '');
-    return i < 0 ? null : (laid[i].laid?.maps ?? null);
-  });
-  const [left, right, above, below] = maps;
+  const mapsOf = (side: keyof Neighbours<string>, state: LaidState) =>
+    there(names[side]) ? (state.laid?.maps ?? null) : null;
+  const recipe = (side: keyof Neighbours<string>) => there(names[side])?.recipe ?? null;
+  const left = mapsOf('left', useLaid(project, on, recipe('left'), laying));
+  const right = mapsOf('right', useLaid(project, on, recipe('right'), laying));
+  const above = mapsOf('above', useLaid(project, on, recipe('above'), laying));
+  const below = mapsOf('below', useLaid(project, on, recipe('below'), laying));
   return {
     names,
     choose: (side, name) => setNames((now) => ({ ...now, [side]: name })),
